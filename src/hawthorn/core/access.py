@@ -1,0 +1,138 @@
+"""Permission: grants alone decide, everything not granted is refused, and any answer can be explained."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from hawthorn.core.errors import FieldProblem, Invalid
+
+VERBS = {
+    "read": "read",
+    "write": "write",
+    "submit": "submit for review",
+    "sign": "sign off or send back",
+    "release": "release, withdraw or plan",
+    "commission": "commission translations",
+    "accept": "accept translations",
+    "configure": "set up types, workflows, people and keys",
+}
+NEVER_FOR_ASSISTANTS = {"sign", "release", "accept", "configure"}
+ACTOR_KINDS = ("person", "program", "assistant", "bureau", "clockwork")
+
+
+@dataclass(frozen=True, slots=True)
+class Grant:
+    """A verb over types, locales, sections and stages; an empty tuple means all of them.
+
+    `own` narrows it to entries that the holder started.
+    """
+
+    verb: str
+    types: tuple[str, ...] = ()
+    locales: tuple[str, ...] = ()
+    sections: tuple[int, ...] = ()
+    stages: tuple[str, ...] = ()
+    own: bool = False
+
+    def said(self) -> str:
+        """The grant as a person would say it."""
+        words = [VERBS[self.verb]]
+        if self.own:
+            words.append("own entries")
+        for label, values in (("types", self.types), ("locales", self.locales), ("stages", self.stages)):
+            if values:
+                words.append(f"{label} {', '.join(values)}")
+        if self.sections:
+            words.append("in certain sections")
+        return "; ".join(words)
+
+
+@dataclass(frozen=True, slots=True)
+class Subject:
+    """What an act is about. None means that the act has no such side."""
+
+    type: str | None = None
+    locale: str | None = None
+    section: int | None = None
+    stage: str | None = None
+    own: bool = False
+    within: tuple[int, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Identity:
+    """Who acts: an id, a kind, a name, and the grants of all roles held, with the role beside each."""
+
+    id: int
+    kind: str
+    name: str
+    handle: str
+    grants: tuple[tuple[str, Grant], ...] = ()
+    stages: tuple[str, ...] = ()
+    zone: str = "UTC"
+    roles: tuple[str, ...] = ()
+
+
+def covers(grant: Grant, verb: str, subject: Subject) -> bool:
+    """Whether one grant allows the verb on the subject. The common edition counts as every locale's."""
+    return (
+        grant.verb == verb
+        and (not grant.types or subject.type is None or subject.type in grant.types)
+        and (not grant.locales or subject.locale in (None, "*") or subject.locale in grant.locales)
+        and (not grant.stages or subject.stage is None or subject.stage in grant.stages)
+        and (
+            not grant.sections
+            or subject.section in grant.sections
+            or any(above in grant.sections for above in subject.within)
+        )
+        and (not grant.own or subject.own)
+    )
+
+
+def allowing(identity: Identity, verb: str, subject: Subject) -> tuple[str, Grant] | None:
+    """The role and grant that allow it, or None. An assistant never signs off, releases or sets up."""
+    if identity.kind == "assistant" and verb in NEVER_FOR_ASSISTANTS:
+        return None
+    return next(((role, g) for role, g in identity.grants if covers(g, verb, subject)), None)
+
+
+def needed(verb: str, subject: Subject) -> str:
+    """The missing grant as a person would say it."""
+    words = [f"“{VERBS[verb]}”"]
+    if subject.type:
+        words.append(f"for {subject.type}")
+    if subject.locale and subject.locale != "*":
+        words.append(f"in {subject.locale}")
+    if subject.stage:
+        words.append(f"at {subject.stage}")
+    return " ".join(words)
+
+
+def grant_from_dict(data: Mapping[str, Any]) -> Grant:
+    """A grant from its readable form; raises `Invalid` for what it cannot be."""
+    verb = data.get("verb", "")
+    if verb not in VERBS:
+        raise Invalid([FieldProblem("verb", f"“{verb}” is none of {', '.join(VERBS)}")])
+    unknown = set(data) - set(Grant.__dataclass_fields__)
+    if unknown:
+        raise Invalid([FieldProblem(key, "is not something a grant has") for key in sorted(unknown)])
+    lists = {k: tuple(data.get(k, ())) for k in ("types", "locales", "sections", "stages")}
+    return Grant(verb=verb, own=bool(data.get("own", False)), **lists)
+
+
+def narrowed(grant: Grant, locales: Sequence[str], sections: Sequence[int]) -> Grant | None:
+    """A role's grant as held by one person, within that person's locales and sections; None for nothing."""
+    kept_locales = _narrow(grant.locales, locales)
+    kept_sections = _narrow(grant.sections, sections)
+    if kept_locales is None or kept_sections is None:
+        return None
+    return Grant(grant.verb, grant.types, kept_locales, kept_sections, grant.stages, grant.own)
+
+
+def _narrow(inner: tuple[Any, ...], outer: Iterable[Any]) -> tuple[Any, ...] | None:
+    limits = tuple(outer)
+    if not limits or not inner:
+        return inner or limits
+    return tuple(x for x in inner if x in limits) or None

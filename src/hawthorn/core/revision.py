@@ -1,0 +1,118 @@
+"""Revisions: immutable snapshots of an edition's fields, and the graph that they form."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+from hawthorn.core import richtext
+from hawthorn.core.contenttypes import ContentType
+from hawthorn.core.fields import kind_of
+from hawthorn.core.richtext import Spine, Vertebra
+
+Fields = Mapping[str, Any]
+Spines = Mapping[str, Spine]
+UnitMap = Mapping[str, tuple[tuple[str, str], ...]]
+Parents = Callable[[int], Iterable[int]]
+
+
+@dataclass(frozen=True, slots=True)
+class Content:
+    """What a revision holds: values, the spine of each rich text, and where translated parts came from."""
+
+    fields: Fields
+    spines: Spines = field(default_factory=dict)
+    unit_map: UnitMap = field(default_factory=dict)
+
+
+EMPTY = Content({})
+
+
+def content_hash(edition: int, type_version: int, fields: Fields) -> str:
+    """What a sign-off approves, as a hash: the edition, its values and the version of its type."""
+    body = json.dumps(
+        [edition, type_version, fields], ensure_ascii=False, sort_keys=True, separators=(",", ":")
+    )
+    return hashlib.sha256(body.encode()).hexdigest()
+
+
+def snapshot(kind: ContentType, fields: Fields, base: Content = EMPTY) -> Content:
+    """Content for typed values, with the spines carried on from the base."""
+    spines: dict[str, Spine] = {}
+    for name, value in fields.items():
+        spec = kind.field(name)
+        if spec is None or not kind_of(spec).rich or not value:
+            continue
+        if base.fields.get(name) == value and name in base.spines:
+            spines[name] = base.spines[name]
+        else:
+            old = richtext.leaves(base.fields.get(name) or "")
+            spines[name] = richtext.align(richtext.leaves(value), old, base.spines.get(name, ()))
+    alive = {v.id for spine in spines.values() for v in spine} | set(fields)
+    unit_map = {key: value for key, value in base.unit_map.items() if key.rsplit(".", 1)[-1] in alive}
+    return Content(dict(fields), spines, unit_map)
+
+
+def spines_to_json(spines: Spines) -> str:
+    """The stored form of spines."""
+    return json.dumps({k: [[v.id, v.hash] for v in s] for k, s in spines.items()}, separators=(",", ":"))
+
+
+def spines_from_json(text: str) -> Spines:
+    """Spines from their stored form."""
+    return {k: tuple(Vertebra(i, h) for i, h in s) for k, s in json.loads(text).items()}
+
+
+def unit_map_from_json(text: str) -> UnitMap:
+    """A unit map from its stored form."""
+    return {k: tuple((a, b) for a, b in v) for k, v in json.loads(text).items()}
+
+
+def ancestors(parents: Parents, *tips: int) -> set[int]:
+    """Every revision from which the tips came, the tips included."""
+    seen: set[int] = set()
+    waiting = list(tips)
+    while waiting:
+        one = waiting.pop()
+        if one not in seen:
+            seen.add(one)
+            waiting.extend(parents(one))
+    return seen
+
+
+def descends(parents: Parents, younger: int, older: int) -> bool:
+    """Whether `older` is `younger` or one of its ancestors. Ids grow, so nothing below `older` is walked."""
+    seen: set[int] = set()
+    waiting = [younger]
+    while waiting:
+        one = waiting.pop()
+        if one == older:
+            return True
+        if one > older and one not in seen:
+            seen.add(one)
+            waiting.extend(parents(one))
+    return False
+
+
+def merge_bases(parents: Parents, ours: int, theirs: int) -> list[int]:
+    """The youngest common ancestors: those that are no other common ancestor's ancestor. Several when
+    lines criss-cross; none when they share nothing. Walks from the youngest down, ids being in order of age.
+    """
+    if ours == theirs:
+        return [ours]
+    marks: dict[int, int] = {}
+    waiting = {ours: 1}
+    waiting[theirs] = waiting.get(theirs, 0) | 2
+    bases: list[int] = []
+    while waiting and any(mark != 7 for mark in waiting.values()):
+        one = max(waiting)
+        mark = marks[one] = waiting.pop(one)
+        if mark == 3:
+            bases.append(one)
+            mark = 7
+        for parent in parents(one):
+            waiting[parent] = waiting.get(parent, 0) | mark
+    return sorted(bases)

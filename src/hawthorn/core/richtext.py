@@ -1,0 +1,378 @@
+"""Rich text: a canonical HTML fragment, its leaves, and the spine that names them over time.
+
+Canonical means that equal content has equal bytes, so hashes can be compared. The text itself holds no
+ids. A *leaf* is the smallest block that is merged and translated on its own: a paragraph, a heading, a
+list item, a picture with its caption, a rule. Lists and quotes are the `path` of their leaves, so that a
+rich text is a flat list of leaves and back again without loss.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import html
+import re
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from difflib import SequenceMatcher
+
+import nh3
+from lxml import etree
+from lxml import html as lxml_html
+from markdown_it import MarkdownIt
+from rapidfuzz.distance import Indel
+
+INLINE = {"strong", "em", "s", "code", "sub", "sup", "a", "br", "span"}
+CONTAINERS = {"ul", "ol", "blockquote"}
+TEXT_LEAVES = {"p", "h2", "h3", "h4", "li"}
+_RENAMED = {
+    "b": "strong",
+    "i": "em",
+    "strike": "s",
+    "del": "s",
+    "h1": "h2",
+    "h5": "h4",
+    "h6": "h4",
+    "div": "p",
+}
+_ALLOWED = INLINE | CONTAINERS | TEXT_LEAVES | {"figure", "figcaption", "img", "hr"} | set(_RENAMED)
+_ATTRIBUTES = {"a": {"href"}, "span": {"lang", "dir"}, "img": {"src"}}
+_SCHEMES = {"http", "https", "mailto", "tel", "urn"}
+_SPACES = re.compile(r"[ \t\r\n\f]+")
+_CONTROLS = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f\ufffe\uffff]")
+_PARSER = lxml_html.HTMLParser(encoding="utf-8", no_network=True)
+_MARKDOWN = MarkdownIt("commonmark", {"html": False})
+
+NEAR = 0.5
+"""Likeness from which a changed leaf is taken to be the same leaf."""
+
+
+@dataclass(frozen=True, slots=True)
+class Leaf:
+    """One leaf: its containers from the outside in, its tag, its inner HTML, and a picture's address."""
+
+    path: tuple[str, ...]
+    tag: str
+    inner: str
+    src: str = ""
+
+    @property
+    def hash(self) -> str:
+        """Sixteen hexadecimal digits that are equal when the leaf is equal."""
+        text = "\x1f".join((*self.path, self.tag, self.src, self.inner))
+        return hashlib.sha256(text.encode()).hexdigest()[:16]
+
+
+@dataclass(frozen=True, slots=True)
+class Vertebra:
+    """The identity of one leaf and the hash of what it held in this revision."""
+
+    id: str
+    hash: str
+
+
+Spine = tuple[Vertebra, ...]
+
+
+def without_controls(text: str) -> str:
+    """Drop characters that XML 1.0 (section 2.2) cannot carry."""
+    return _CONTROLS.sub("", text)
+
+
+def canonical(fragment: str) -> str:
+    """Sanitise a fragment and give it its one canonical form."""
+    return join(leaves(clean(fragment)))
+
+
+def from_markdown(text: str) -> str:
+    """Canonical rich text from CommonMark."""
+    return canonical(_MARKDOWN.render(text))
+
+
+def clean(fragment: str) -> str:
+    """Keep only what the allow-list has; links and pictures only with safe schemes."""
+    return nh3.clean(
+        without_controls(fragment),
+        tags=_ALLOWED,
+        attributes=_ATTRIBUTES,
+        url_schemes=_SCHEMES,
+        link_rel=None,
+        clean_content_tags={"script", "style"},
+        strip_comments=True,
+    )
+
+
+def leaves(fragment: str) -> list[Leaf]:
+    """Split a clean fragment into leaves; parse it first with `clean` when it comes from outside."""
+    if not fragment.strip():
+        return []
+    root = lxml_html.fragment_fromstring(fragment, create_parent="div", parser=_PARSER)
+    return _Splitter().split(root)
+
+
+def join(parts: Iterable[Leaf]) -> str:
+    """Leaves back to HTML, adjacent items of one list together."""
+    out: list[str] = []
+    stack: list[str] = []
+    for leaf in parts:
+        _close_to(out, stack, leaf)
+        for container in leaf.path[_depth(stack) :]:
+            out.append(f"<{container}>")
+            stack.append(container)
+        out.append(_opened(leaf))
+        if leaf.tag == "li":
+            stack.append("li")
+    while stack:
+        out.append(f"</{stack.pop()}>")
+    return "".join(out)
+
+
+def _depth(stack: Sequence[str]) -> int:
+    return sum(1 for tag in stack if tag != "li")
+
+
+def _close_to(out: list[str], stack: list[str], leaf: Leaf) -> None:
+    while stack and not _holds(stack, leaf):
+        out.append(f"</{stack.pop()}>")
+
+
+def _holds(stack: Sequence[str], leaf: Leaf) -> bool:
+    containers = tuple(tag for tag in stack if tag != "li")
+    if leaf.path[: len(containers)] != containers:
+        return False
+    # An open item can only hold a deeper list; a sibling or anything else closes it first.
+    return stack[-1] != "li" or len(leaf.path) > len(containers)
+
+
+def _opened(leaf: Leaf) -> str:
+    if leaf.tag == "hr":
+        return "<hr>"
+    if leaf.tag == "figure":
+        caption = f"<figcaption>{leaf.inner}</figcaption>" if leaf.inner else ""
+        return f'<figure><img src="{html.escape(leaf.src)}">{caption}</figure>'
+    if leaf.tag == "li":
+        return f"<li>{leaf.inner}"
+    return f"<{leaf.tag}>{leaf.inner}</{leaf.tag}>"
+
+
+class _Splitter:
+    """Walks the parsed tree once and collects leaves."""
+
+    def __init__(self) -> None:
+        self.out: list[Leaf] = []
+
+    def split(self, root: etree._Element) -> list[Leaf]:
+        self._flow(root, (), "p")
+        return self.out
+
+    def _flow(self, node: etree._Element, path: tuple[str, ...], tag: str) -> None:
+        """Content in which inline runs and blocks may alternate; loose runs become `tag` leaves."""
+        run: list[str] = [_escaped(node.text)]
+        for child in node:
+            if not isinstance(child.tag, str):
+                run.append(_escaped(child.tail))
+                continue
+            name = _RENAMED.get(child.tag, child.tag)
+            if name in INLINE and not _has_block(child):
+                run.append(_inline(child))
+            else:
+                self._emit(path, tag, run)
+                run = []
+                self._block(child, name, path, tag)
+            run.append(_escaped(child.tail))
+        self._emit(path, tag, run)
+
+    def _block(self, node: etree._Element, name: str, path: tuple[str, ...], tag: str) -> None:
+        if name in ("ul", "ol"):
+            for item in node:
+                if isinstance(item.tag, str):
+                    self._flow(item, (*path, name), "li") if item.tag != name else self._block(
+                        item, name, (*path, name), "li"
+                    )
+        elif name == "blockquote":
+            self._flow(node, (*[p for p in path if p == "blockquote"], name), "p")
+        elif name == "hr":
+            self.out.append(Leaf((), "hr", ""))
+        elif name in ("img", "figure"):
+            self._figure(node)
+        elif name in ("h2", "h3", "h4") and not _has_block(node):
+            self._emit(() if "ul" in path or "ol" in path else path, name, [_inner(node)])
+        else:
+            self._flow(node, path, tag)
+
+    def _figure(self, node: etree._Element) -> None:
+        pictures = [node] if node.tag == "img" else list(node.iter("img"))
+        caption = next(iter(node.iter("figcaption")), None)
+        inner = _tidy(_flat(caption)) if caption is not None else ""
+        for picture in pictures:
+            src = picture.get("src", "").strip()
+            if src:
+                self.out.append(Leaf((), "figure", inner, src))
+        if not pictures and inner:
+            self.out.append(Leaf((), "p", inner))
+
+    def _emit(self, path: tuple[str, ...], tag: str, run: Sequence[str]) -> None:
+        inner = _tidy("".join(run))
+        if inner:
+            self.out.append(Leaf(path, tag, inner))
+
+
+def _has_block(node: etree._Element) -> bool:
+    return any(
+        isinstance(d.tag, str) and _RENAMED.get(d.tag, d.tag) not in INLINE for d in node.iterdescendants()
+    )
+
+
+def _escaped(text: str | None) -> str:
+    return html.escape(_SPACES.sub(" ", text), quote=False) if text else ""
+
+
+def _inner(node: etree._Element) -> str:
+    return _escaped(node.text) + "".join(
+        (_inline(child) if isinstance(child.tag, str) else "") + _escaped(child.tail) for child in node
+    )
+
+
+def _flat(node: etree._Element) -> str:
+    """Inner HTML with blocks dissolved, for places that hold inline text alone."""
+    parts = [_escaped(node.text)]
+    for child in node:
+        if isinstance(child.tag, str):
+            name = _RENAMED.get(child.tag, child.tag)
+            parts.append(_inline(child) if name in INLINE else f" {_flat(child)} ")
+        parts.append(_escaped(child.tail))
+    return "".join(parts)
+
+
+def _inline(node: etree._Element) -> str:
+    name = _RENAMED.get(node.tag, node.tag)
+    if name == "br":
+        return "<br>"
+    inner = _flat(node)
+    attributes = "".join(
+        f' {key}="{html.escape(node.get(key, ""))}"'
+        for key in sorted(_ATTRIBUTES.get(name, ()))
+        if node.get(key)
+    )
+    if name not in INLINE or (name in ("a", "span") and not attributes):
+        return inner
+    return f"<{name}{attributes}>{inner}</{name}>" if inner else ""
+
+
+def _tidy(inner: str) -> str:
+    """Collapse white space at the edges and around line breaks; drop what holds nothing."""
+    inner = _SPACES.sub(" ", inner)
+    inner = re.sub(r" ?<br> ?", "<br>", inner)
+    inner = re.sub(r"^(?:<br>| )+|(?:<br>| )+$", "", inner)
+    return inner
+
+
+_TAG = re.compile(r"<[^>]*>")
+
+
+def text_of(fragment: str) -> str:
+    """The words alone, one line per leaf."""
+    return "\n".join(plain(leaf.inner) for leaf in leaves(fragment) if leaf.inner)
+
+
+def plain(inner: str) -> str:
+    """Inner HTML without its tags, a break as a new line."""
+    return html.unescape(_TAG.sub("", inner.replace("<br>", "\n")))
+
+
+def links_of(fragment: str) -> set[str]:
+    """The `urn:uuid:` addresses that a fragment links to or shows, without their prefix."""
+    return set(re.findall(r'(?:href|src)="urn:uuid:([0-9a-fA-F-]{36})"', fragment))
+
+
+def pictures_of(fragment: str) -> set[str]:
+    """The entries whose pictures a fragment shows."""
+    return set(re.findall(r'<img src="urn:uuid:([0-9a-fA-F-]{36})"', fragment))
+
+
+def align(new: Sequence[Leaf], old: Sequence[Leaf], old_spine: Spine) -> Spine:
+    """Carry identities from an older text to a newer one: the same leaf, a moved one, a near one, else new.
+
+    New identities follow from the content and the leaf before, so that the same insertion made on two
+    sides is the same leaf.
+    """
+    hashes = [leaf.hash for leaf in new]
+    found: dict[int, str] = {}
+    used: set[int] = set()
+    old_hashes = [v.hash for v in old_spine]
+    if hashes == old_hashes:
+        return old_spine
+    matcher = SequenceMatcher(None, old_hashes, hashes, autojunk=False)
+    gaps: list[tuple[int, int, int, int]] = []
+    for op, a0, a1, b0, b1 in matcher.get_opcodes():
+        if op == "equal":
+            for offset in range(a1 - a0):
+                found[b0 + offset] = old_spine[a0 + offset].id
+                used.add(a0 + offset)
+        else:
+            gaps.append((a0, a1, b0, b1))
+    _match_moved(hashes, old_hashes, old_spine, found, used)
+    for a0, a1, b0, b1 in gaps:
+        _match_near(range(a0, a1), range(b0, b1), new, old, old_spine, found, used)
+    _match_near(range(len(old_spine)), range(len(new)), new, old, old_spine, found, used)
+    return _named(hashes, found, {v.id for v in old_spine})
+
+
+def _match_moved(
+    hashes: Sequence[str], old_hashes: Sequence[str], spine: Spine, found: dict[int, str], used: set[int]
+) -> None:
+    spare: dict[str, list[int]] = {}
+    for index, value in enumerate(old_hashes):
+        if index not in used:
+            spare.setdefault(value, []).append(index)
+    for index, value in enumerate(hashes):
+        if index not in found and spare.get(value):
+            source = spare[value].pop(0)
+            found[index] = spine[source].id
+            used.add(source)
+
+
+def _match_near(
+    olds: Iterable[int],
+    news: Iterable[int],
+    new: Sequence[Leaf],
+    old: Sequence[Leaf],
+    spine: Spine,
+    found: dict[int, str],
+    used: set[int],
+) -> None:
+    free_old = [i for i in olds if i not in used and i < len(old)]
+    free_new = [i for i in news if i not in found]
+    if len(free_old) * len(free_new) > 40_000:
+        free_old, free_new = free_old[:200], free_new[:200]
+    scored = []
+    for i in free_old:
+        for j in free_new:
+            score = Indel.normalized_similarity(plain(old[i].inner), plain(new[j].inner))
+            if old[i].tag == "figure" and old[i].src == new[j].src and old[i].src:
+                score = 1.0
+            if score >= NEAR and (old[i].inner or old[i].src):
+                scored.append((-score, i, j))
+    for _, i, j in sorted(scored):
+        if i not in used and j not in found:
+            used.add(i)
+            found[j] = spine[i].id
+
+
+def _named(hashes: Sequence[str], found: dict[int, str], taken: set[str]) -> Spine:
+    spine: list[Vertebra] = []
+    before = ""
+    taken = taken | set(found.values())
+    for index, value in enumerate(hashes):
+        name = found.get(index)
+        if name is None:
+            turn = 0
+            while True:
+                seed = f"{before}\x1f{value}\x1f{turn}"
+                name = "p" + hashlib.sha256(seed.encode()).hexdigest()[:9]
+                if name not in taken:
+                    break
+                turn += 1
+            taken.add(name)
+        spine.append(Vertebra(name, value))
+        before = name
+    return tuple(spine)

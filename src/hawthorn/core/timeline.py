@@ -1,0 +1,155 @@
+"""Time: instants, wall times in zones, standings over time, and the future laid over them.
+
+Instants are integer microseconds since 1970-01-01 in UTC. Intervals are half-open.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
+from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
+
+from hawthorn.core.errors import BadTime
+
+SECOND = 1_000_000
+_WALL = re.compile(r"^\d{4}-\d\d-\d\d[T ]\d\d:\d\d(:\d\d)?$")
+_EPOCH = datetime(1970, 1, 1, tzinfo=UTC)
+
+
+@dataclass(frozen=True, slots=True)
+class PlannedTime:
+    """A planned instant with the wall time, zone and choice (at a clock change) that it came from."""
+
+    instant: int
+    wall: str
+    zone: str
+    fold: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Standing:
+    """The fact that a revision stands at a stage of an edition over [since, until)."""
+
+    id: int
+    edition: int
+    stage: int
+    revision: int
+    since: int
+    until: int | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Foreseen:
+    """What a planned dispatch will do to one edition's stage; None for a withdrawal."""
+
+    instant: int
+    dispatch: int
+    edition: int
+    stage: int
+    revision: int | None
+
+
+def from_datetime(moment: datetime) -> int:
+    """An aware datetime as an instant."""
+    return (moment - _EPOCH) // timedelta(microseconds=1)
+
+
+def to_datetime(instant: int) -> datetime:
+    """An instant as a datetime in UTC."""
+    return _EPOCH + timedelta(microseconds=instant)
+
+
+def iso(instant: int) -> str:
+    """An instant as RFC 3339 writes it, in UTC."""
+    return to_datetime(instant).isoformat().replace("+00:00", "Z")
+
+
+def zone(name: str) -> ZoneInfo:
+    """A zone of the IANA database; raises `BadTime` for a name it does not have."""
+    try:
+        return ZoneInfo(name)
+    except (ZoneInfoNotFoundError, ValueError, OSError):
+        raise BadTime(
+            f"“{name}” is not a time zone.", remedy="Give an IANA name such as Europe/London."
+        ) from None
+
+
+def parse_instant(text: str) -> int:
+    """An RFC 3339 time with its offset, as an instant."""
+    try:
+        moment = datetime.fromisoformat(text.strip())
+    except ValueError:
+        raise BadTime(
+            f"“{text}” is not a time.",
+            remedy="Write it as 2027-03-31T09:00:00+01:00, or give wall time and zone.",
+        ) from None
+    if moment.tzinfo is None:
+        raise BadTime(f"“{text}” does not say which zone it is in.", remedy="Add an offset, or name a zone.")
+    return from_datetime(moment)
+
+
+def resolve_wall(wall: str, zone_name: str, fold: str = "") -> PlannedTime:
+    """The instant of a wall time in a zone.
+
+    A wall time that a clock change skips is refused, with the nearest ones that exist; one that happens
+    twice is refused until `fold` says "earlier" or "later".
+    """
+    if not _WALL.match(wall.strip()):
+        raise BadTime(f"“{wall}” is not a wall time.", remedy="Write it as 2027-03-31T09:00.")
+    try:
+        naive = datetime.fromisoformat(wall.strip())
+    except ValueError:
+        raise BadTime(f"“{wall}” is not in the calendar.", remedy="Check the day and the hour.") from None
+    place = zone(zone_name)
+    first, second = (from_datetime(naive.replace(tzinfo=place, fold=n)) for n in (0, 1))
+    back = to_datetime(first).astimezone(place).replace(tzinfo=None)
+    if back != naive:
+        nearest = sorted(to_datetime(i).astimezone(place).strftime("%H:%M") for i in (first, second))
+        raise BadTime(
+            f"{wall} does not exist in {zone_name}: the clock is put forward over it.",
+            remedy=f"Choose {nearest[0]} or {nearest[1]} that day.",
+            choices=nearest,
+        )
+    if first != second and fold not in ("earlier", "later"):
+        raise BadTime(
+            f"{wall} happens twice in {zone_name}: the clock is put back over it.",
+            remedy="Say whether you mean the earlier or the later one (fold).",
+            choices=[{"fold": "earlier", "instant": iso(first)}, {"fold": "later", "instant": iso(second)}],
+        )
+    twice = first != second
+    instant = second if twice and fold == "later" else first
+    return PlannedTime(instant, naive.isoformat(timespec="minutes"), zone_name, fold if twice else "")
+
+
+def not_past(planned: int, now: int, *, slack: int = 0) -> None:
+    """Refuse an instant that is over; a past date is never guessed about."""
+    if planned < now - slack:
+        raise BadTime(
+            f"{iso(planned)} is past: it is {iso(now)} now.",
+            remedy="Choose a later time, or do it now.",
+        )
+
+
+def at(standings: Iterable[Standing], instant: int) -> Standing | None:
+    """What stood at an instant: the latest since, ties by id, if it had not ended by then."""
+    begun = [s for s in standings if s.since <= instant]
+    if not begun:
+        return None
+    latest = max(begun, key=lambda s: (s.since, s.id))
+    return latest if latest.until is None or latest.until > instant else None
+
+
+def resolve(standings: Iterable[Standing], foreseen: Sequence[Foreseen], instant: int) -> int | None:
+    """The revision that stands at an instant, planned dispatches laid over what is recorded."""
+    due = [f for f in foreseen if f.instant <= instant]
+    if due:
+        return max(due, key=lambda f: (f.instant, f.dispatch)).revision
+    found = at(standings, instant)
+    return found.revision if found else None
+
+
+def lowest(by_rung: Sequence[tuple[int, int | None]]) -> int | None:
+    """What a reader at a stage sees: what stands at the lowest rung that holds anything."""
+    return next((revision for _, revision in sorted(by_rung) if revision is not None), None)

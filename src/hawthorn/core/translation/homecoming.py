@@ -1,0 +1,120 @@
+"""Homecoming: what becomes of each unit of a finished job, unit by unit.
+
+Source unchanged since it was sent: apply. Source changed: apply nothing there, it has drifted. Target
+edited meanwhile: keep both and ask.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from hawthorn.core.contenttypes import ContentType
+from hawthorn.core.errors import BadFile
+from hawthorn.core.revision import Content
+from hawthorn.core.translation import units
+from hawthorn.core.translation.units import BrokenTags, Segment, Unit
+
+
+@dataclass(frozen=True, slots=True)
+class Sent:
+    """A unit as it went out: its source, and the hash of what the target held then (None for nothing)."""
+
+    unit: Unit
+    target_hash: str | None
+
+
+@dataclass(frozen=True, slots=True)
+class Returned:
+    """A unit as it came back."""
+
+    key: str
+    segments: tuple[Segment, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Outcome:
+    """What became of one unit: "applied", "drifted", "gone" or "conflict"; `text` is what came home."""
+
+    key: str
+    how: str
+    text: str
+
+
+def verify(sent: Mapping[str, Sent], returned: Sequence[Returned], locale: str) -> dict[str, str]:
+    """The target text of every unit, or `BadFile` that names everything wrong with the file at once."""
+    problems: list[dict[str, str]] = []
+    texts: dict[str, str] = {}
+    for unit in returned:
+        mine = sent.get(unit.key)
+        if mine is None:
+            problems.append({"where": unit.key, "what": "is not a unit of this job"})
+            continue
+        if unit.key in texts:
+            problems.append({"where": unit.key, "what": "is in the file twice"})
+            continue
+        texts[unit.key] = ""
+        source = " ".join(units.words_of(p for s in unit.segments for p in s.source).split())
+        if source != " ".join(mine.unit.text.split()):
+            problems.append({"where": unit.key, "what": "has another source text than was sent"})
+            continue
+        empty = [
+            s.id
+            for s in unit.segments
+            if not s.ignorable
+            and units.words_of(s.source).strip()
+            and not units.words_of(s.target or ()).strip()
+        ]
+        if empty:
+            problems.append({"where": f"{unit.key}, segment {', '.join(empty)}", "what": "has no target"})
+            continue
+        try:
+            texts[unit.key] = units.target_text(mine.unit, unit.segments, locale)
+        except BrokenTags as broken:
+            problems.append({"where": unit.key, "what": str(broken)})
+    for key in sent:
+        if key not in texts and not any(p["where"] == key for p in problems):
+            problems.append({"where": key, "what": "is missing from the file"})
+    if problems:
+        shown = "; ".join(f"{p['where']} {p['what']}" for p in problems[:5])
+        more = f"; and {len(problems) - 5} more" if len(problems) > 5 else ""
+        raise BadFile(
+            f"The file does not fit its job: {shown}{more}.",
+            remedy="Mend the units that are named and bring the file in again. Nothing was changed.",
+            problems=problems,
+        )
+    return texts
+
+
+def outcomes(
+    kind: ContentType,
+    sent: Mapping[str, Sent],
+    texts: Mapping[str, str],
+    source: Content,
+    target: Content,
+    source_locale: str,
+) -> list[Outcome]:
+    """What to do with each text, given what source and target hold now."""
+    now = units.source_hashes(kind, source, source_locale)
+    have = units.target_hashes(kind, target)
+    out: list[Outcome] = []
+    for key, text in texts.items():
+        if key not in now:
+            how = "gone"
+        elif now[key] != sent[key].unit.hash:
+            how = "drifted"
+        elif have.get(key) in (sent[key].target_hash, units.hash_of(text)):
+            how = "applied"
+        else:
+            how = "conflict"
+        out.append(Outcome(key, how, text))
+    return out
+
+
+def come_home(
+    kind: ContentType, source: Content, target: Content, decided: Sequence[Outcome], sent: Mapping[str, Sent]
+) -> Content:
+    """The target with everything applied that may be."""
+    texts = {o.key: o.text for o in decided if o.how == "applied"}
+    hashes = {key: sent[key].unit.hash for key in texts}
+    return units.compose(kind, source, target, texts, hashes)

@@ -1,0 +1,335 @@
+"""Translation units: the parts of an edition that are translated one by one, with their tags kept.
+
+A unit is a plain field's text or one leaf of a rich text. Its key is the field, and for a leaf the leaf's
+spine id, joined by a full stop: an NMTOKEN, as XLIFF 2.1 (section 4.3.1.17) asks of a unit's id. Tags are
+known by number; a target may place them anew but must hold each of them, and no other.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import html
+import re
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from hawthorn.core import fields, richtext
+from hawthorn.core.contenttypes import ContentType
+from hawthorn.core.revision import Content
+from hawthorn.core.richtext import Leaf, Spine, Vertebra
+from hawthorn.core.translation.segmentation import boundaries, writes_without_spaces
+
+STATES = ("initial", "translated", "reviewed", "final")
+_TOKEN = re.compile(r"<(/?)([a-z0-9]+)([^>]*)>|([^<]+)")
+
+
+@dataclass(frozen=True, slots=True)
+class Tag:
+    """An inline tag by its number in the unit: "open", "close" or "empty"."""
+
+    id: str
+    how: Literal["open", "close", "empty"]
+
+
+Part = str | Tag
+Parts = tuple[Part, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Segment:
+    """One sentence of a unit; `ignorable` is the white space between two of them."""
+
+    id: str
+    source: Parts
+    target: Parts | None = None
+    ignorable: bool = False
+    state: str = "initial"
+
+
+@dataclass(frozen=True, slots=True)
+class Unit:
+    """One unit: its key, its segments, and the markup behind each tag number."""
+
+    key: str
+    segments: tuple[Segment, ...]
+    tags: Mapping[str, tuple[str, str]]
+    hash: str
+    rich: bool = False
+    label: str = ""
+
+    @property
+    def text(self) -> str:
+        """The source words without tags."""
+        return words_of(p for s in self.segments for p in s.source)
+
+    @property
+    def words(self) -> int:
+        """How many words it has; characters where the language writes none apart."""
+        return count_words(self.text)
+
+
+class BrokenTags(ValueError):
+    """A target whose tags are not those of its source; the message says which."""
+
+
+def count_words(text: str) -> int:
+    """Words as bureaus count them: runs of letters, and each character of Japanese and Chinese."""
+    return len(
+        re.findall(r"[\u3040-\u30ff\u3400-\u9fff]|[^\W\u3040-\u30ff\u3400-\u9fff]+(?:['’-]\w+)*", text)
+    )
+
+
+def words_of(parts: Iterable[Part]) -> str:
+    """The words of a run of parts."""
+    return "".join(p for p in parts if isinstance(p, str))
+
+
+def hash_of(text: str) -> str:
+    """What a unit's source is known by: sixteen hexadecimal digits."""
+    return hashlib.sha256(text.encode()).hexdigest()[:16]
+
+
+def units_of(kind: ContentType, content: Content, locale: str) -> list[Unit]:
+    """The units of an edition, in the order of its type's fields; nothing without words is one."""
+    out: list[Unit] = []
+    for spec in kind.fields:
+        value = content.fields.get(spec.name)
+        if spec.shared or not value or not fields.kind_of(spec).translatable:
+            continue
+        if not fields.kind_of(spec).rich:
+            out.append(_unit(spec.name, (str(value),), {}, hash_of(value), locale, False, spec.label))
+            continue
+        leaves = richtext.leaves(value)
+        for vertebra, leaf in zip(content.spines.get(spec.name, ()), leaves, strict=True):
+            if leaf.inner:
+                parts, tags = tokens(leaf.inner)
+                key = f"{spec.name}.{vertebra.id}"
+                out.append(_unit(key, parts, tags, hash_of(leaf.inner), locale, True, spec.label))
+    return [u for u in out if u.text.strip()]
+
+
+def source_hashes(kind: ContentType, content: Content, locale: str) -> dict[str, str]:
+    """Every unit's key and source hash."""
+    return {u.key: u.hash for u in units_of(kind, content, locale)}
+
+
+def _unit(
+    key: str,
+    parts: Parts,
+    tags: Mapping[str, tuple[str, str]],
+    digest: str,
+    locale: str,
+    rich: bool,
+    label: str,
+) -> Unit:
+    return Unit(key, segmented(parts, locale), tags, digest, rich, label)
+
+
+def tokens(inner: str) -> tuple[Parts, dict[str, tuple[str, str]]]:
+    """Inner HTML as words and numbered tags, with the markup behind each number."""
+    parts: list[Part] = []
+    tags: dict[str, tuple[str, str]] = {}
+    open_ids: list[str] = []
+    for closing, name, attributes, text in _TOKEN.findall(inner):
+        if text:
+            parts.append(html.unescape(text))
+        elif closing:
+            parts.append(Tag(open_ids.pop(), "close"))
+        else:
+            number = str(len(tags) + 1)
+            if name == "br":
+                tags[number] = ("<br>", "")
+                parts.append(Tag(number, "empty"))
+            else:
+                tags[number] = (f"<{name}{attributes}>", f"</{name}>")
+                parts.append(Tag(number, "open"))
+                open_ids.append(number)
+    return tuple(parts), tags
+
+
+def segmented(parts: Parts, locale: str) -> tuple[Segment, ...]:
+    """Split at sentence ends that no tag spans."""
+    text = "".join(p if isinstance(p, str) else "\ufffc" for p in parts)
+    flat: list[tuple[int, Part]] = []
+    depth_at: list[int] = []
+    depth, position = 0, 0
+    for part in parts:
+        flat.append((position, part))
+        if isinstance(part, str):
+            depth_at += [depth] * len(part)
+            position += len(part)
+        else:
+            depth += {"open": 1, "close": -1, "empty": 0}[part.how]
+            depth_at.append(max(depth, 1) if part.how == "close" else depth)
+            position += 1
+    cuts = [
+        (a, b) for a, b in boundaries(text, locale) if all(depth_at[i] == 0 for i in range(max(a - 1, 0), b))
+    ]
+    out: list[Segment] = []
+    start, number = 0, 1
+    for a, b in [*cuts, (len(text), len(text))]:
+        if a > start:
+            out.append(Segment(f"s{number}", _slice(flat, start, a)))
+            number += 1
+        if b > a:
+            out.append(Segment(f"i{number}", _slice(flat, a, b), ignorable=True))
+        start = b
+    return tuple(out)
+
+
+def _slice(flat: Sequence[tuple[int, Part]], start: int, end: int) -> Parts:
+    out: list[Part] = []
+    for position, part in flat:
+        if isinstance(part, str):
+            piece = part[max(start - position, 0) : max(end - position, 0)]
+            if piece:
+                out.append(piece)
+        elif start <= position < end:
+            out.append(part)
+    return tuple(out)
+
+
+def target_text(unit: Unit, segments: Sequence[Segment], locale: str) -> str:
+    """A unit's target as stored: text for a plain field, inner HTML for a leaf. Raises `BrokenTags`."""
+    parts: list[Part] = []
+    for segment in segments:
+        if segment.target is not None:
+            parts += segment.target
+        elif segment.ignorable and not writes_without_spaces(locale):
+            parts += segment.source
+    check_tags(unit, parts)
+    if not unit.rich:
+        return richtext.without_controls(words_of(parts)).strip()
+    return markup(unit.tags, parts)
+
+
+def markup(tags: Mapping[str, tuple[str, str]], parts: Iterable[Part]) -> str:
+    """Words and numbered tags back to inner HTML."""
+    out: list[str] = []
+    for part in parts:
+        if isinstance(part, str):
+            out.append(html.escape(richtext.without_controls(part), quote=False))
+        else:
+            out.append(tags[part.id][1 if part.how == "close" else 0])
+    return "".join(out)
+
+
+def check_tags(unit: Unit, parts: Sequence[Part]) -> None:
+    """Refuse a target that lacks a tag, has one too many, or does not close them in order."""
+    stack: list[str] = []
+    seen: list[str] = []
+    for part in parts:
+        if isinstance(part, str):
+            continue
+        if part.id not in unit.tags:
+            raise BrokenTags(f"has a tag {part.id} that its source does not have")
+        empty = not unit.tags[part.id][1]
+        if empty != (part.how == "empty"):
+            raise BrokenTags(f"uses tag {part.id} as another kind of tag than its source")
+        if part.how == "close":
+            if not stack or stack.pop() != part.id:
+                raise BrokenTags(f"closes tag {part.id} out of order")
+            continue
+        if part.id in seen:
+            raise BrokenTags(f"has tag {part.id} twice")
+        seen.append(part.id)
+        if part.how == "open":
+            stack.append(part.id)
+    if stack:
+        raise BrokenTags(f"leaves tag {stack[-1]} open")
+    lacking = sorted(set(unit.tags) - set(seen), key=int)
+    if lacking:
+        raise BrokenTags(f"lacks tag {', '.join(lacking)}")
+
+
+def compose(
+    kind: ContentType, source: Content, target: Content, texts: Mapping[str, str], hashes: Mapping[str, str]
+) -> Content:
+    """Lay translated texts (by unit key) into a target, creating what is not there.
+
+    Leaves stand in the order of the source; paragraphs that only the target has stay after the leaf that
+    they followed. The unit map records for each text the source that it was made from.
+    """
+    values = dict(target.fields)
+    spines = dict(target.spines)
+    unit_map = dict(target.unit_map)
+    for spec in kind.fields:
+        mine = {k: t for k, t in texts.items() if k.split(".", 1)[0] == spec.name}
+        if not mine or spec.shared:
+            continue
+        if fields.kind_of(spec).rich:
+            text, spine = _compose_rich(spec.name, source, target, mine)
+            values[spec.name], spines[spec.name] = text, spine
+        else:
+            values[spec.name] = mine[spec.name]
+        for key in mine:
+            unit_map[key.split(".", 1)[-1]] = ((key, hashes[key]),)
+    values = {k: v for k, v in values.items() if v not in (None, "")}
+    return Content(values, {k: v for k, v in spines.items() if k in values}, unit_map)
+
+
+def _compose_rich(name: str, source: Content, target: Content, texts: Mapping[str, str]) -> tuple[str, Spine]:
+    origin = _by_id(source, name)
+    have = _by_id(target, name)
+    for key, text in texts.items():
+        leaf_id = key.split(".", 1)[1]
+        shape = have.get(leaf_id) or origin[leaf_id]
+        inner = richtext.leaves(f"<p>{text}</p>") if text else []
+        have[leaf_id] = Leaf(shape.path, shape.tag, inner[0].inner if inner else "", shape.src)
+    for leaf_id, leaf in origin.items():
+        if not leaf.inner and leaf_id not in have:
+            have[leaf_id] = leaf
+    order = _order(list(origin), [v.id for v in target.spines.get(name, ())], have)
+    parts = [have[i] for i in order]
+    return richtext.join(parts), tuple(Vertebra(i, p.hash) for i, p in zip(order, parts, strict=True))
+
+
+def _order(origin: Sequence[str], existing: Sequence[str], have: Mapping[str, Leaf]) -> list[str]:
+    local: dict[str | None, list[str]] = {}
+    anchor: str | None = None
+    known = set(origin)
+    for one in existing:
+        if one in known:
+            anchor = one
+        else:
+            local.setdefault(anchor, []).append(one)
+    out = list(local.get(None, ()))
+    for one in origin:
+        if one in have:
+            out.append(one)
+        out += local.get(one, ())
+    return out
+
+
+def _by_id(content: Content, name: str) -> dict[str, Leaf]:
+    leaves = richtext.leaves(content.fields.get(name) or "")
+    return {v.id: leaf for v, leaf in zip(content.spines.get(name, ()), leaves, strict=True)}
+
+
+def target_hashes(kind: ContentType, target: Content) -> dict[str, str]:
+    """What each unit of a target holds now, by key, as a hash; keys that hold nothing are left out."""
+    out: dict[str, str] = {}
+    for spec in kind.fields:
+        value = target.fields.get(spec.name)
+        if spec.shared or not value or not fields.kind_of(spec).translatable:
+            continue
+        if fields.kind_of(spec).rich:
+            out |= {f"{spec.name}.{k}": hash_of(leaf.inner) for k, leaf in _by_id(target, spec.name).items()}
+        else:
+            out[spec.name] = hash_of(str(value))
+    return out
+
+
+def needing(kind: ContentType, source: Content, target: Content, locale: str) -> list[Unit]:
+    """The units that are missing in the target or whose source changed since: only these go out."""
+    have = target_hashes(kind, target)
+    made_from = {key: digest for pairs in target.unit_map.values() for key, digest in pairs}
+    return [u for u in units_of(kind, source, locale) if u.key not in have or made_from.get(u.key) != u.hash]
+
+
+def drift(kind: ContentType, source: Content, target: Content, locale: str) -> list[str]:
+    """The keys of units whose source changed since they were translated."""
+    current = source_hashes(kind, source, locale)
+    made_from = {key: digest for pairs in target.unit_map.values() for key, digest in pairs}
+    return [key for key, digest in current.items() if key in made_from and made_from[key] != digest]

@@ -1,0 +1,53 @@
+"""Canonical rich text, its leaves and its spine."""
+
+from __future__ import annotations
+
+from hypothesis import given
+
+from hawthorn.core import richtext
+from tests.core.made import messy, rich
+
+
+@given(messy)
+def test_canonical_text_is_a_fixed_point(fragment: str) -> None:
+    once = richtext.canonical(fragment)
+    assert richtext.canonical(once) == once
+    assert "<script" not in once
+    assert 'href="javascript:' not in once
+
+
+@given(rich)
+def test_leaves_and_back_again_lose_nothing(text: str) -> None:
+    assert richtext.join(richtext.leaves(text)) == text
+
+
+@given(rich, rich)
+def test_a_spine_names_every_leaf_once_and_keeps_the_names_of_what_stayed(old: str, new: str) -> None:
+    before = richtext.align(richtext.leaves(old), [], ())
+    after = richtext.align(richtext.leaves(new), richtext.leaves(old), before)
+    assert len({v.id for v in after}) == len(after) == len(richtext.leaves(new))
+    assert [v.hash for v in after] == [leaf.hash for leaf in richtext.leaves(new)]
+    assert richtext.align(richtext.leaves(old), richtext.leaves(old), before) == before
+
+
+def test_a_paragraph_keeps_its_name_when_its_words_change_and_when_it_moves() -> None:
+    old = richtext.leaves(
+        "<p>The lamp was lit in 1841.</p><p>It burned whale oil for years.</p><p>Then gas.</p>"
+    )
+    spine = richtext.align(old, [], ())
+    new = richtext.leaves("<p>Then gas.</p><p>The lamp was first lit in 1841.</p><p>It burned whale oil.</p>")
+    assert [v.id for v in richtext.align(new, old, spine)] == [spine[2].id, spine[0].id, spine[1].id]
+
+
+def test_pasted_markup_keeps_its_structure_and_loses_its_dress() -> None:
+    pasted = '<h1 style="color:red">Keel</h1><div>Laid <b>down</b></div><p onclick="x()">in <i>1820</i></p>'
+    assert (
+        richtext.canonical(pasted) == "<h2>Keel</h2><p>Laid <strong>down</strong></p><p>in <em>1820</em></p>"
+    )
+
+
+def test_markdown_becomes_the_same_text_as_its_html() -> None:
+    assert (
+        richtext.from_markdown("## Rope\n\n- one\n- *two*\n")
+        == "<h2>Rope</h2><ul><li>one</li><li><em>two</em></li></ul>"
+    )

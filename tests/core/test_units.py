@@ -1,0 +1,198 @@
+"""Translation units, XLIFF out and in, and homecoming."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from hawthorn.core import richtext
+from hawthorn.core.errors import BadFile
+from hawthorn.core.formats import xliff2
+from hawthorn.core.revision import EMPTY, Content
+from hawthorn.core.translation import homecoming, units
+from hawthorn.core.translation.homecoming import Sent
+from hawthorn.core.translation.units import Segment, Tag
+from tests.core.made import LABEL, content, rich
+
+SOURCE = content(
+    {
+        "title": "The lamp",
+        "body": "<p>Dr. Vane lit it. It <em>burned</em> oil.</p><ul><li>Brass</li><li>Glass</li></ul>",
+    }
+)
+
+
+def out(source: Content, job: str = "job-1") -> bytes:
+    made = units.units_of(LABEL, source, "en")
+    return xliff2.write(
+        xliff2.OutDocument(job, "en", "fr", (xliff2.OutFile("urn:uuid:1", "The lamp", tuple(made)),))
+    )
+
+
+def echoed(data: bytes, change=lambda text: text) -> dict[str, homecoming.Returned]:
+    """What a bureau returns that puts the source (changed) into each target."""
+    back = {}
+    for unit in xliff2.read(data).files[0][1]:
+        segments = tuple(
+            replace(s, target=tuple(change(p) if isinstance(p, str) else p for p in s.source))
+            for s in unit.segments
+        )
+        back[unit.key] = replace(unit, segments=segments)
+    return back
+
+
+def sent(source: Content, target: Content = EMPTY) -> dict[str, Sent]:
+    have = units.target_hashes(LABEL, target)
+    return {u.key: Sent(u, have.get(u.key)) for u in units.units_of(LABEL, source, "en")}
+
+
+@given(rich)
+def test_units_out_and_in_give_the_same_bytes(body: str) -> None:
+    source = content({"title": "The lamp", "body": body})
+    data = out(source)
+    assert out(source) == data
+    texts = homecoming.verify(sent(source), list(echoed(data).values()), "fr")
+    target = units.compose(LABEL, source, EMPTY, texts, dict.fromkeys(texts, "x"))
+    made = units.units_of(LABEL, source, "en")
+    assert all(units.target_hashes(LABEL, target)[u.key] == u.hash for u in made)
+    lettered = [leaf for leaf in richtext.leaves(source.fields.get("body", "")) if leaf.inner]
+    if lettered and len(made) == len(lettered) + 1:
+        assert target.fields == source.fields
+        assert target.spines == source.spines
+
+
+@given(rich)
+def test_segments_join_to_the_unit_and_never_cut_a_tag(body: str) -> None:
+    for unit in units.units_of(LABEL, content({"body": body}), "en"):
+        parts = [p for s in unit.segments for p in s.source]
+        units.check_tags(unit, parts)
+        for segment in unit.segments:
+            opened = [p.id for p in segment.source if isinstance(p, Tag) and p.how == "open"]
+            closed = [p.id for p in segment.source if isinstance(p, Tag) and p.how == "close"]
+            assert sorted(opened) == sorted(closed)
+
+
+def test_sentences_end_where_a_reader_would_say_so() -> None:
+    unit = units.units_of(LABEL, SOURCE, "en")[1]
+    assert [units.words_of(s.source) for s in unit.segments] == ["Dr. Vane lit it.", " ", "It burned oil."]
+    japanese = units.segmented(("灯台です。明るい。",), "ja")
+    assert [units.words_of(s.source) for s in japanese] == ["灯台です。", "明るい。"]
+
+
+def test_targets_keep_the_spine_of_their_source_so_that_units_meet() -> None:
+    texts = homecoming.verify(sent(SOURCE), list(echoed(out(SOURCE), str.upper).values()), "fr")
+    target = units.compose(LABEL, SOURCE, EMPTY, texts, {k: s.unit.hash for k, s in sent(SOURCE).items()})
+    assert target.fields["title"] == "THE LAMP"
+    assert [v.id for v in target.spines["body"]] == [v.id for v in SOURCE.spines["body"]]
+    assert units.needing(LABEL, SOURCE, target, "en") == []
+    moved = content(
+        {**SOURCE.fields, "body": SOURCE.fields["body"].replace("Glass", "Glass and lead")}, SOURCE
+    )
+    assert [u.text for u in units.needing(LABEL, moved, target, "en")] == ["Glass and lead"]
+    assert len(units.drift(LABEL, moved, target, "en")) == 1
+
+
+def test_homecoming_applies_drifts_and_asks_unit_by_unit() -> None:
+    went = sent(SOURCE)
+    back = homecoming.verify(went, list(echoed(out(SOURCE), str.upper).values()), "fr")
+    source_now = content(
+        {**SOURCE.fields, "body": SOURCE.fields["body"].replace("Brass", "Brass and tin")}, SOURCE
+    )
+    target_now = content({"title": "La lampe"})
+    found = {o.key: o.how for o in homecoming.outcomes(LABEL, went, back, source_now, target_now, "en")}
+    assert found.pop("title") == "conflict"
+    assert sorted(found.values()) == ["applied", "applied", "drifted"]
+    home = homecoming.come_home(
+        LABEL,
+        source_now,
+        target_now,
+        homecoming.outcomes(LABEL, went, back, source_now, target_now, "en"),
+        went,
+    )
+    assert home.fields["title"] == "La lampe"
+    assert "BRASS" not in home.fields["body"]
+    assert "<li>GLASS</li>" in home.fields["body"]
+
+
+def test_a_paragraph_that_only_the_target_has_stays_after_the_one_it_followed() -> None:
+    texts = {u.key: u.text for u in units.units_of(LABEL, SOURCE, "en")}
+    hashes = dict.fromkeys(texts, "x")
+    target = units.compose(LABEL, SOURCE, EMPTY, texts, hashes)
+    local = content(
+        {**target.fields, "body": target.fields["body"].replace("<ul>", "<p>Pour la France.</p><ul>")}, target
+    )
+    again = units.compose(LABEL, SOURCE, local, texts, hashes)
+    assert "burned oil.</p><p>Pour la France.</p><ul>" in again.fields["body"]
+
+
+@pytest.mark.parametrize(
+    ("spoil", "says"),
+    [
+        (lambda u: list(u.values())[1:], "title is missing from the file"),
+        (lambda u: [*u.values(), replace(u["title"], key="nonsense")], "nonsense is not a unit of this job"),
+        (lambda u: [*u.values(), u["title"]], "title is in the file twice"),
+        (lambda u: _with_target(u, "title", None), "title, segment s1 has no target"),
+        (
+            lambda u: _with_target(u, "title", ("La lampe", Tag("7", "empty"))),
+            "tag 7 that its source does not have",
+        ),
+        (lambda u: _with_source(u, "title", ("Another lamp",)), "has another source text than was sent"),
+    ],
+)
+def test_a_file_that_does_not_fit_is_refused_naming_the_place(spoil, says: str) -> None:
+    with pytest.raises(BadFile, match=says):
+        homecoming.verify(sent(SOURCE), spoil(echoed(out(SOURCE))), "fr")
+
+
+def test_a_lost_tag_is_named() -> None:
+    back = echoed(out(SOURCE))
+    key = next(k for k in back if k.startswith("body."))
+    bare = tuple(
+        replace(s, target=tuple(p for p in s.source if isinstance(p, str))) for s in back[key].segments
+    )
+    with pytest.raises(BadFile, match=f"{key} lacks tag 1"):
+        homecoming.verify(
+            sent(SOURCE), [*(u for k, u in back.items() if k != key), replace(back[key], segments=bare)], "fr"
+        )
+
+
+def _with_target(back: dict, key: str, target) -> list:
+    one = back[key]
+    return [
+        *(u for k, u in back.items() if k != key),
+        replace(one, segments=(replace(one.segments[0], target=target),)),
+    ]
+
+
+def _with_source(back: dict, key: str, source) -> list:
+    return [
+        *(u for k, u in back.items() if k != key),
+        replace(back[key], segments=(Segment("s1", source, source),)),
+    ]
+
+
+@pytest.mark.parametrize(
+    ("data", "says"),
+    [
+        (out(SOURCE)[:300], "not well-formed"),
+        (
+            b'<!DOCTYPE x [<!ENTITY a "b">]><xliff xmlns="urn:oasis:names:tc:xliff:document:2.0" version="2.1">&a;</xliff>',
+            "DTD",
+        ),
+        (b"<other/>", "not an XLIFF 2 file"),
+        (b'<xliff xmlns="urn:oasis:names:tc:xliff:document:2.0" version="3.0"/>', "XLIFF 3.0"),
+        (b"", "not well-formed"),
+    ],
+)
+def test_hostile_and_broken_files_are_refused(data: bytes, says: str) -> None:
+    with pytest.raises(BadFile, match=says):
+        xliff2.read(data)
+
+
+@given(st.binary(max_size=200))
+def test_no_bytes_make_the_reader_fail_in_any_other_way(data: bytes) -> None:
+    with pytest.raises(BadFile):
+        xliff2.read(data)

@@ -1,0 +1,147 @@
+"""Gates, grants, content types and field values."""
+
+from __future__ import annotations
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from hawthorn.core import access, contenttypes, fields
+from hawthorn.core.access import Grant, Identity, Subject
+from hawthorn.core.compare import compare
+from hawthorn.core.errors import Invalid
+from hawthorn.core.workflow import Candidate, Gate, SignOff, from_dict, unmet
+from tests.core.made import LABEL, content
+
+ODA, MIRO = SignOff(1, "Oda", ("editor",)), SignOff(2, "Miro", ("writer",))
+
+
+@pytest.mark.parametrize(
+    ("gate", "candidate", "codes"),
+    [
+        (Gate(1), Candidate(1, "release"), ["sign-offs"]),
+        (Gate(1), Candidate(1, "release", (ODA,)), []),
+        (Gate(2), Candidate(1, "release", (ODA, ODA)), ["sign-offs"]),
+        (Gate(1), Candidate(1, "release", (ODA,), frozenset({1})), ["sign-offs"]),
+        (Gate(1, author="yes"), Candidate(1, "release", (ODA,), frozenset({1})), []),
+        (Gate(2, author="with another"), Candidate(1, "release", (ODA, MIRO), frozenset({1})), []),
+        (Gate(1, author="with another"), Candidate(1, "release", (ODA,), frozenset({1})), ["sign-offs"]),
+        (Gate(1, roles=("editor",)), Candidate(1, "release", (MIRO,)), ["sign-offs"]),
+        (Gate(checks=("required",)), Candidate(1, "release", missing=(("body", "Body"),)), ["missing"]),
+        (Gate(), Candidate(1, "release", missing=(("body", "Body"),)), []),
+        (Gate(checks=("references",)), Candidate(1, "release", not_out=(("u", "Vane"),)), ["not-out"]),
+        (Gate(), Candidate(1, "release", common_absent=True), ["no-common"]),
+        (Gate(embedded="hold"), Candidate(1, "release", changed_embeds=("Lamp",)), ["embedded-moved"]),
+        (Gate(embedded="warn"), Candidate(1, "release", changed_embeds=("Lamp",)), []),
+    ],
+)
+def test_a_gate_names_each_condition_that_does_not_hold(
+    gate: Gate, candidate: Candidate, codes: list[str]
+) -> None:
+    assert [u.code for u in unmet(gate, candidate)] == codes
+
+
+def test_workflows_begin_with_draft_and_end_with_release() -> None:
+    stages = [
+        {"name": "draft", "rung": 0},
+        {"name": "release", "rung": 1000, "gate": {"checks": ["required"]}},
+    ]
+    assert [s.name for s in from_dict({"name": "short", "stages": stages}).stages] == ["draft", "release"]
+    with pytest.raises(Invalid, match="begin with draft"):
+        from_dict({"name": "short", "stages": stages[:1]})
+    with pytest.raises(Invalid, match="none of required"):
+        from_dict(
+            {
+                "name": "short",
+                "stages": [stages[0], {"name": "release", "rung": 9, "gate": {"checks": ["luck"]}}],
+            }
+        )
+
+
+def who(*grants: Grant, kind: str = "person") -> Identity:
+    return Identity(1, kind, "Oda", "oda", tuple(("editor", g) for g in grants))
+
+
+@pytest.mark.parametrize(
+    ("grant", "subject", "allowed"),
+    [
+        (Grant("write"), Subject("label", "en", 3), True),
+        (Grant("read"), Subject("label", "en", 3), False),
+        (Grant("write", types=("label",)), Subject("notice", "en"), False),
+        (Grant("write", locales=("fr",)), Subject("label", "en"), False),
+        (Grant("write", locales=("fr",)), Subject("label", "*"), True),
+        (Grant("write", sections=(9,)), Subject("label", "en", 3, within=(3, 9)), True),
+        (Grant("write", sections=(9,)), Subject("label", "en", 3), False),
+        (Grant("write", own=True), Subject("label", "en", own=False), False),
+        (Grant("write", own=True), Subject("label", "en", own=True), True),
+    ],
+)
+def test_a_grant_covers_what_it_says_and_nothing_else(grant: Grant, subject: Subject, allowed: bool) -> None:
+    assert (access.allowing(who(grant), "write", subject) is not None) is allowed
+
+
+@given(st.sampled_from(sorted(access.NEVER_FOR_ASSISTANTS)))
+def test_an_assistant_never_signs_releases_or_sets_up(verb: str) -> None:
+    assert access.allowing(who(Grant(verb), kind="assistant"), verb, Subject()) is None
+    assert access.allowing(who(Grant(verb)), verb, Subject()) is not None
+
+
+def test_a_role_held_in_one_locale_grants_nothing_elsewhere() -> None:
+    assert access.narrowed(Grant("accept", locales=("fr", "de")), ["de"], []).locales == ("de",)
+    assert access.narrowed(Grant("accept", locales=("fr",)), ["de"], []) is None
+
+
+@pytest.mark.parametrize(
+    ("name", "value", "says"),
+    [
+        ("title", 7, "takes text, not a number"),
+        ("title", "x" * 501, "501 characters and may have at most 500"),
+        ("titel", "x", "is not a field of Exhibit label; it has: title"),
+        ("slug", "a/b", "no spaces or slashes"),
+        ("tags", "sea", "takes a list, not text"),
+        ("people", ["nobody"], r"takes the id of an entry \(a UUID\)"),
+        ("body", ["x"], "takes rich text as HTML, not a list"),
+    ],
+)
+def test_a_wrong_value_is_refused_naming_field_and_right_kind(name: str, value: object, says: str) -> None:
+    with pytest.raises(Invalid, match=says) as caught:
+        contenttypes.canonical_fields(LABEL, {name: value})
+    assert caught.value.facts["problems"][0]["where"] == name
+
+
+def test_types_are_checked_and_come_out_as_json_schema() -> None:
+    assert contenttypes.json_schema(LABEL)["required"] == ["title", "body", "number"]
+    assert contenttypes.from_dict(contenttypes.to_dict(LABEL)) == LABEL
+    with pytest.raises(Invalid, match="none of line"):
+        contenttypes.from_dict({"name": "x", "fields": [{"name": "title", "kind": "magic"}]})
+
+
+def test_slugs_follow_titles_in_any_script() -> None:
+    def ascii_only(text):
+        return "-".join(
+            w for w in "".join(c if c.isascii() and c.isalnum() else " " for c in text).lower().split()
+        )
+
+    assert fields.slug_from("The Lamp of 1841", ascii_only) == "the-lamp-of-1841"
+    assert fields.slug_from("灯台 の光", ascii_only) == "灯台-の光"
+
+
+def test_a_comparison_marks_words_and_shows_moved_leaves_as_moved() -> None:
+    before = content(
+        {"title": "The lamp", "body": "<p>Made of brass in town.</p><p>Lit each night.</p><p>Sold.</p>"}
+    )
+    after = content(
+        {
+            "title": "The old lamp",
+            "body": "<p>Lit each night.</p><p>Sold.</p><p>Made of brass in Pellgrave.</p>",
+        },
+        before,
+    )
+    title, body = compare(LABEL, before, after)
+    assert [(r.how, r.text) for r in title.parts[0].runs] == [
+        ("same", "The "),
+        ("new", "old "),
+        ("same", "lamp"),
+    ]
+    assert [p.how for p in body.parts] == ["same", "same", "moved"]
+    assert ("gone", "town") in [(r.how, r.text) for r in body.parts[2].runs]
