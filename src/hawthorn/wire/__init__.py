@@ -1,0 +1,1 @@
+"""Pydantic models of what crosses HTTP."""

@@ -1,0 +1,16 @@
+"""What followers need to know of the settings."""
+
+from __future__ import annotations
+
+from typing import Protocol
+
+
+class Options(Protocol):
+    """The settings that followers use; the service's settings have them."""
+
+    smtp_host: str
+    smtp_port: int
+    mail_from: str
+    allow_hosts: list[str]
+    bureau_pause: float
+    public: str

@@ -1,0 +1,38 @@
+"""Calls that leave the service: never to private addresses, unless the settings allow them by name."""
+
+from __future__ import annotations
+
+import ipaddress
+import socket
+from collections.abc import Sequence
+from urllib.parse import urlsplit
+
+import httpx
+
+
+class Forbidden(Exception):
+    """An address that outgoing calls may not reach."""
+
+
+def check(url: str, allowed: Sequence[str]) -> None:
+    """Raise `Forbidden` for an address that is private and not allowed by name."""
+    parts = urlsplit(url)
+    host = parts.hostname or ""
+    if parts.scheme not in ("http", "https") or not host:
+        raise Forbidden(f"“{url}” is not a web address.")
+    if host in allowed or parts.netloc in allowed:
+        return
+    try:
+        found = socket.getaddrinfo(host, parts.port or 443, proto=socket.IPPROTO_TCP)
+    except socket.gaierror as error:
+        raise Forbidden(f"“{host}” cannot be found: {error.strerror}.") from None
+    for item in found:
+        if not ipaddress.ip_address(item[4][0]).is_global:
+            raise Forbidden(
+                f"“{host}” is a private address ({item[4][0]}). Allow it by name in the setting allow_hosts."
+            )
+
+
+def caller(timeout: float = 15.0) -> httpx.Client:
+    """A client for outgoing calls: no redirects, as they could lead anywhere."""
+    return httpx.Client(timeout=timeout, follow_redirects=False, trust_env=False)

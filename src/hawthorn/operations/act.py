@@ -1,0 +1,209 @@
+"""What every operation works with: a view (reading) or an act (writing), by somebody, at an instant."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import secrets
+import sqlite3
+import time
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass
+from typing import Any, Protocol, TypeVar
+from uuid import UUID
+
+from hawthorn.core.access import Identity
+from hawthorn.core.contenttypes import ContentType
+from hawthorn.core.errors import InTheWay, Invalid
+from hawthorn.core.workflow import Workflow
+from hawthorn.store import definitions, events
+from hawthorn.store.database import Database
+
+T = TypeVar("T")
+CLOCKWORK = 1
+"""The actor that does what is planned."""
+
+
+class Clock(Protocol):
+    """Where the time comes from."""
+
+    def now(self) -> int:
+        """The instant in microseconds UTC."""
+
+
+class SystemClock:
+    """The machine's clock."""
+
+    def now(self) -> int:
+        """The instant in microseconds UTC."""
+        return time.time_ns() // 1000
+
+
+@dataclass(frozen=True)
+class Setup:
+    """The definitions in force, read once a version."""
+
+    version: str
+    types: Mapping[str, ContentType]
+    workflows: Mapping[str, Workflow]
+    stages: Mapping[str, int]
+    stage_names: Mapping[int, str]
+    rungs: Mapping[int, int]
+    labels: Mapping[str, str]
+    locales: Mapping[str, str]
+
+    def type(self, name: str) -> ContentType:
+        """A content type; raises `Invalid` with the names there are."""
+        if name not in self.types:
+            raise Invalid(
+                f"There is no content type “{name}”.", remedy=f"Choose one of {', '.join(self.types)}."
+            )
+        return self.types[name]
+
+    def workflow_of(self, type: str) -> Workflow:
+        """The workflow that entries of a type follow."""
+        return self.workflows[self.types[type].workflow]
+
+    def locale(self, tag: str) -> str:
+        """A locale of this house, in its canonical form (BCP 47); raises `Invalid`."""
+        found = next((t for t in self.locales if t.lower() == tag.lower()), None)
+        if found is None:
+            raise Invalid(
+                f"“{tag}” is not a locale here.", remedy=f"Choose one of {', '.join(self.locales)}."
+            )
+        return found
+
+
+class View:
+    """Reading: one consistent state of the records, seen by somebody."""
+
+    def __init__(self, conn: sqlite3.Connection, identity: Identity, now: int, setup: Setup) -> None:
+        self.conn = conn
+        self.identity = identity
+        self.now = now
+        self.setup = setup
+
+
+class Act(View):
+    """Writing: a view inside the one write transaction, with the event log at hand."""
+
+    def __init__(
+        self, conn: sqlite3.Connection, identity: Identity, now: int, setup: Setup, tip: tuple[int, int, str]
+    ) -> None:
+        super().__init__(conn, identity, now, setup)
+        self._tip = tip
+
+    @property
+    def next_seq(self) -> int:
+        """The sequence that the next event will have."""
+        return self._tip[0] + 1
+
+    def event(self, kind: str, about: Iterable[int], payload: Mapping[str, Any]) -> int:
+        """Append an event by whoever acts."""
+        at = max(self.now, self._tip[1] + 1)
+        self._tip = events.append(
+            self.conn, self._tip, at, kind, self.identity.id, self.identity.kind, about, payload
+        )
+        return self._tip[0]
+
+    def by(self, identity: Identity) -> Act:
+        """The same act by somebody else; `resume` gives the log back."""
+        return Act(self.conn, identity, self.now, self.setup, self._tip)
+
+    def resume(self, other: Act) -> None:
+        """Go on after an act by somebody else in the same transaction."""
+        self._tip = other._tip
+
+
+def new_uuid(now: int) -> str:
+    """A UUID of version 7 (RFC 9562 section 5.7) for an instant."""
+    millis = now // 1000
+    rest = secrets.randbits(74)
+    value = (millis & (2**48 - 1)) << 80 | 7 << 76 | (rest >> 62) << 64 | 2 << 62 | rest & (2**62 - 1)
+    return str(UUID(int=value))
+
+
+class Desk:
+    """Runs operations against one record file."""
+
+    def __init__(self, db: Database, clock: Clock, *, first: Callable[[Act], object] | None = None) -> None:
+        self.db = db
+        self.clock = clock
+        self._first = first
+        self._setup: Setup | None = None
+
+    def read(self, identity: Identity, look: Callable[[View], T]) -> T:
+        """Run a reading operation in one read transaction."""
+        with self.db.read() as conn:
+            now = max(self.clock.now(), events.last(conn)[1])
+            return look(View(conn, identity, now, self.setup(conn)))
+
+    def write(self, identity: Identity, do: Callable[[Act], T]) -> T:
+        """Run a writing operation in a transaction of its own; whatever is due goes first."""
+
+        def run(conn: sqlite3.Connection) -> T:
+            tip = events.last(conn)
+            act = Act(conn, identity, max(self.clock.now(), tip[1] + 1), self.setup(conn), tip)
+            if self._first is not None:
+                self._first(act)
+            return do(act)
+
+        return self.db.write(run)
+
+    def once(
+        self,
+        identity: Identity,
+        key: str | None,
+        route: str,
+        request: str,
+        do: Callable[[Act], dict[str, Any]],
+    ) -> dict[str, Any]:
+        """Like `write`, but a repeat with the same idempotency key gives the first answer again."""
+        if not key:
+            return self.write(identity, do)
+        digest = hashlib.sha256(request.encode()).hexdigest()
+
+        def guarded(act: Act) -> dict[str, Any]:
+            row = act.conn.execute(
+                "SELECT route, request_hash, answer FROM idempotency WHERE actor = ? AND key = ?",
+                (identity.id, key),
+            ).fetchone()
+            if row is not None:
+                if (row["route"], row["request_hash"]) != (route, digest):
+                    raise InTheWay(
+                        "This idempotency key was used for another request.",
+                        remedy="Use a new key for each request.",
+                    )
+                answer: dict[str, Any] = json.loads(row["answer"])
+                return answer
+            result = do(act)
+            act.conn.execute(
+                "INSERT INTO idempotency VALUES (?, ?, ?, ?, ?, ?)",
+                (identity.id, key, route, digest, json.dumps(result), act.now),
+            )
+            return result
+
+        return self.write(identity, guarded)
+
+    def setup(self, conn: sqlite3.Connection) -> Setup:
+        """The definitions in force, read again when they have changed."""
+        version = definitions.setting(conn, "setup", "0")
+        if self._setup is None or self._setup.version != version:
+            stages = definitions.stages(conn)
+            self._setup = Setup(
+                version,
+                definitions.types(conn),
+                definitions.workflows(conn),
+                {name: row["id"] for name, row in stages.items()},
+                {row["id"]: name for name, row in stages.items()},
+                {row["id"]: row["rung"] for row in stages.values()},
+                {name: row["label"] for name, row in stages.items()},
+                {row["tag"]: row["name"] for row in definitions.locales(conn)},
+            )
+        return self._setup
+
+
+def setup_changed(act: Act) -> None:
+    """Make every process read the definitions again."""
+    version = int(definitions.setting(act.conn, "setup", "0"))
+    definitions.set_setting(act.conn, "setup", str(version + 1))

@@ -1,0 +1,87 @@
+"""Putting a plan into the records: standings, and the rows for lists, addresses and bodies that follow."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterable, Sequence
+
+from hawthorn.core.dispatch import Plan
+from hawthorn.operations import facts
+from hawthorn.operations.act import Act, View
+from hawthorn.operations.facts import EditionFacts, Going
+from hawthorn.store import standings
+from hawthorn.store.standings import DRAFT, RELEASE
+
+
+def apply(act: Act, plan: Plan, since: int, dispatch: int | None) -> None:
+    """Close and open standings at an instant; closings come first, so that moves may swap."""
+    touched = _entries_of_standings(act, plan.closings)
+    standings.close(act.conn, plan.closings, since, dispatch)
+    standings.open_all(
+        act.conn, ((o.edition, o.stage, o.revision) for o in plan.openings), since, act.now, dispatch
+    )
+    by_stage: dict[int, set[int]] = {}
+    for stage, entry in touched:
+        by_stage.setdefault(stage, set()).add(entry)
+    entries = _entries_of_editions(act, {o.edition for o in plan.openings})
+    for opening in plan.openings:
+        by_stage.setdefault(opening.stage, set()).add(entries[opening.edition])
+    for stage, changed in sorted(by_stage.items()):
+        settle_stage(act, sorted(changed), stage, since)
+
+
+def settle_stage(act: Act, entries: Sequence[int], stage: int, since: int) -> None:
+    """Bring lists, addresses and placements at a stage in line with what stands there, and note the change."""
+    standings.relist(act.conn, entries, stage, since)
+    changes = [(stage, entry, "out") for entry in entries]
+    if stage == RELEASE:
+        moved = _settle_addresses(act, entries, stage, since)
+        changes += [(stage, entry, "address") for entry in sorted(moved)]
+    standings.note_changes(act.conn, changes, act.next_seq, since)
+
+
+def _settle_addresses(act: Act, entries: Sequence[int], stage: int, since: int) -> set[int]:
+    parents = facts.parents_of(act, set(entries), stage, {}, [])
+    wanted: dict[tuple[int, str], tuple[int, str]] = {}
+    rows = act.conn.execute(
+        "SELECT d.entry, d.locale, e.type, r.fields FROM json_each(?) j JOIN edition d ON d.entry = j.value "
+        "JOIN entry e ON e.id = d.entry JOIN standing s ON s.edition = d.id AND s.stage = ? AND s.until IS NULL "
+        "JOIN revision r ON r.id = s.revision WHERE d.locale <> '*'",
+        (json.dumps(list(entries)), stage),
+    ).fetchall()
+    placed: dict[int, int] = {}
+    for row in rows:
+        slug = act.setup.types[row["type"]].slug
+        if slug:
+            value = json.loads(row["fields"]).get(slug.name)
+            placed[row["entry"]] = parents.get(row["entry"], 0)
+            if value:
+                wanted[(row["entry"], row["locale"])] = (placed[row["entry"]], value)
+    standings.replace_places(act.conn, placed, entries, stage, since)
+    return standings.readdress(act.conn, wanted, entries, stage, since)
+
+
+def draft_address(act: Act, entry: int, locales: dict[str, str | None], parent: int) -> None:
+    """Keep where a draft would be found; drafts may share an address."""
+    wanted = {(entry, locale): (parent, slug) for locale, slug in locales.items() if slug}
+    standings.readdress(act.conn, wanted, [entry], DRAFT, act.now)
+
+
+def _entries_of_standings(view: View, ids: Iterable[int]) -> list[tuple[int, int]]:
+    rows = view.conn.execute(
+        "SELECT DISTINCT s.stage, d.entry FROM json_each(?) j JOIN standing s ON s.id = j.value "
+        "JOIN edition d ON d.id = s.edition",
+        (json.dumps(list(ids)),),
+    ).fetchall()
+    return [(row[0], row[1]) for row in rows]
+
+
+def _entries_of_editions(view: View, ids: Iterable[int]) -> dict[int, int]:
+    rows = view.conn.execute(
+        "SELECT d.id, d.entry FROM json_each(?) j JOIN edition d ON d.id = j.value",
+        (json.dumps(sorted(ids)),),
+    ).fetchall()
+    return {row[0]: row[1] for row in rows}
+
+
+__all__ = ["EditionFacts", "Going", "apply", "draft_address", "settle_stage"]

@@ -1,0 +1,618 @@
+"""Starting, saving, settling and finding entries."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+from slugify import slugify
+
+from hawthorn.core import contenttypes, fields, merge, revision
+from hawthorn.core.access import Subject
+from hawthorn.core.contenttypes import COMMON, ContentType
+from hawthorn.core.errors import FieldProblem, Invalid, NotFound, StaleRevision
+from hawthorn.core.merge import Conflict, Settlement
+from hawthorn.core.revision import EMPTY, Content
+from hawthorn.operations import applying, permission
+from hawthorn.operations.act import Act, View, new_uuid
+from hawthorn.store import entries as store
+from hawthorn.store import files, standings
+from hawthorn.store.standings import DRAFT, RELEASE
+
+
+@dataclass(frozen=True, slots=True)
+class Base:
+    """The revisions that somebody looked at when they began to type: of the edition and of the common one."""
+
+    own: int | None
+    common: int | None
+
+    @property
+    def etag(self) -> str:
+        """The two as an entity tag."""
+        return f'"{self.own or 0}-{self.common or 0}"'
+
+
+@dataclass(slots=True)
+class Saved:
+    """What came of a save.
+
+    With `conflicts`, nothing but `typed` was kept: by locale, the revision that holds what was typed.
+    """
+
+    uuid: str
+    locale: str
+    revisions: dict[str, int] = field(default_factory=dict)
+    merged_with: list[dict[str, Any]] = field(default_factory=list)
+    conflicts: list[tuple[str, Conflict]] = field(default_factory=list)
+    typed: dict[str, int] = field(default_factory=dict)
+    base: Base = field(default_factory=lambda: Base(None, None))
+
+
+def parse_etag(text: str) -> Base:
+    """The revisions that an entity tag names; raises `Invalid` for anything else."""
+    try:
+        own, common = text.strip().removeprefix("W/").strip('"').split("-")
+        return Base(int(own) or None, int(common) or None)
+    except ValueError:
+        raise Invalid(
+            f"“{text}” is not the ETag of an entry.",
+            remedy="Send the ETag that you got when you read the entry.",
+        ) from None
+
+
+def start(act: Act, type: str, locale: str, values: Mapping[str, Any], note: str = "") -> str:
+    """Start an entry in a locale, which becomes its source; returns its UUID."""
+    kind = act.setup.type(type)
+    tag = act.setup.locale(locale)
+    section = _section_of(act, values.get(kind.below.name)) if kind.below else None
+    about = Subject(kind.name, tag, section, own=True, within=store.within(act.conn, section))
+    permission.require(act, "write", about)
+    uuid = new_uuid(act.now)
+    entry = store.add_entry(act.conn, uuid, kind.name, tag, section, act.now, act.identity.id)
+    row = store.entry_by_id(act.conn, entry)
+    for where in (COMMON, tag):
+        edition, strand = store.add_edition(act.conn, entry, where)
+        own = {f.name for f in kind.belonging(where)}
+        patch = {k: v for k, v in values.items() if k in own}
+        typed = _typed(act, kind, row, where, EMPTY, patch)
+        made = _add(act, kind, edition, strand, typed, [], note, "start")
+        store.move_head(act.conn, strand, None, made)
+        _keep_up(act, kind, row, edition, where, typed, made)
+    unknown = set(values) - {f.name for f in kind.fields}
+    if unknown:
+        contenttypes.canonical_fields(kind, {k: values[k] for k in unknown})
+    _follow_section(act, kind, row)
+    act.event(
+        "entry.started",
+        [entry],
+        {"entry": uuid, "type": type, "locale": tag, "title": store.title(act.conn, entry)},
+    )
+    return uuid
+
+
+def save(act: Act, uuid: str, locale: str, patch: Mapping[str, Any], base: Base, note: str = "") -> Saved:
+    """Save typed fields over what the writer looked at.
+
+    Where somebody saved in between, different places merge by themselves. The same place is a conflict:
+    then what was typed is kept as a revision of its own, and the strand does not move.
+    """
+    entry = permission.find(act, uuid, None)
+    kind = act.setup.type(entry["type"])
+    tag = act.setup.locale(locale)
+    _check_names(kind, patch)
+    saved = Saved(uuid, tag)
+    steps: list[_Step] = []
+    for where, seen in ((COMMON, base.common), (tag, base.own)):
+        own = {f.name for f in kind.belonging(where)}
+        mine = {k: v for k, v in patch.items() if k in own}
+        edition = store.edition(act.conn, entry["id"], where)
+        if mine or edition is None:
+            permission.require(act, "write", permission.subject(act, entry, where))
+        if edition is None:
+            store.add_edition(act.conn, entry["id"], where)
+            edition = store.edition(act.conn, entry["id"], where)
+            assert edition is not None
+        if mine:
+            steps.append(_merge_in(act, kind, entry, edition, mine, seen, note))
+    _finish(act, kind, entry, saved, steps, note)
+    return saved
+
+
+def settle(
+    act: Act,
+    uuid: str,
+    locale: str,
+    typed: Mapping[str, int],
+    base: Base,
+    settlements: Mapping[str, Settlement],
+) -> Saved:
+    """Settle a conflict: merge what was typed again, with decisions for every place that is unsettled."""
+    entry = permission.find(act, uuid, None)
+    kind = act.setup.type(entry["type"])
+    tag = act.setup.locale(locale)
+    saved = Saved(uuid, tag)
+    steps: list[_Step] = []
+    for where, seen in ((COMMON, base.common), (tag, base.own)):
+        edition = store.edition(act.conn, entry["id"], where)
+        if where not in typed or edition is None:
+            continue
+        permission.require(act, "write", permission.subject(act, entry, where))
+        kept = store.revision_row(act.conn, typed[where])
+        if kept is None or kept["edition"] != edition["id"]:
+            raise NotFound("What was typed is not a revision of this entry.", remedy="Open the entry again.")
+        if edition["head"] != seen:
+            raise StaleRevision(
+                "Somebody saved again while you were deciding.",
+                remedy="Look at the newer text and decide once more; nothing of yours is lost.",
+                etag=current_base(act, entry["id"], tag).etag,
+            )
+        steps.append(_join(act, kind, edition, typed[where], settlements))
+    _finish(act, kind, entry, saved, steps, "Settled a conflict")
+    return saved
+
+
+@dataclass(slots=True)
+class _Step:
+    edition: sqlite3.Row
+    content: Content | None
+    parents: list[int]
+    conflicts: tuple[Conflict, ...] = ()
+    typed: int | None = None
+    origin: str = "save"
+
+
+def _merge_in(
+    act: Act,
+    kind: ContentType,
+    entry: sqlite3.Row,
+    edition: sqlite3.Row,
+    patch: Mapping[str, Any],
+    seen: int | None,
+    note: str,
+) -> _Step:
+    head = edition["head"]
+    if seen is not None and seen != head:
+        row = store.revision_row(act.conn, seen)
+        if row is None or row["edition"] != edition["id"]:
+            raise Invalid(
+                "The ETag names a revision of another entry.", remedy="Send the ETag of this entry."
+            )
+    under = store.content(act.conn, seen) if seen is not None else EMPTY
+    typed = _typed(act, kind, entry, edition["locale"], under, patch)
+    if seen == head:
+        same = typed.fields == under.fields and seen is not None
+        return _Step(edition, None if same else typed, [head] if head else [])
+    kept = _add(act, kind, edition["id"], None, typed, [seen] if seen else [], note, "typed")
+    return _join(act, kind, edition, kept, {})
+
+
+def _join(
+    act: Act, kind: ContentType, edition: sqlite3.Row, typed: int, settlements: Mapping[str, Settlement]
+) -> _Step:
+    head = edition["head"]
+    merged = merge.merge_revisions(
+        kind,
+        lambda r: store.parents(act.conn, r),
+        lambda r: store.content(act.conn, r),
+        typed,
+        head,
+    )
+    following = _slug_that_follows(kind, merged.conflicts)
+    if following:
+        settlements = {**settlements, following: Settlement("theirs")}
+    content, still_open = merge.settle(kind, merged, settlements)
+    if following and kind.slug:
+        title = str(content.fields.get(kind.slug.follows) or "")
+        content = replace(
+            content, fields={**content.fields, kind.slug.name: fields.slug_from(title, slugify)}
+        )
+    unsettled = tuple(c for c in merged.conflicts if c.place in still_open)
+    origin = "settled" if merged.conflicts else "merge"
+    return _Step(edition, content, [head, typed], unsettled, typed, origin)
+
+
+def _slug_that_follows(kind: ContentType, conflicts: Sequence[Conflict]) -> str:
+    """The slug's place, when both sides' slugs only followed their titles: then there is nothing to ask about it."""
+    by_place = {c.place: c for c in conflicts}
+    slug = by_place.get(kind.slug.name) if kind.slug else None
+    title = by_place.get(kind.slug.follows) if kind.slug else None
+    if slug is None or title is None:
+        return ""
+    pairs = ((slug.ours, title.ours), (slug.theirs, title.theirs))
+    follows = all(s == fields.slug_from(str(t or ""), slugify) for s, t in pairs)
+    return slug.place if follows else ""
+
+
+def _finish(
+    act: Act, kind: ContentType, entry: sqlite3.Row, saved: Saved, steps: list[_Step], note: str
+) -> None:
+    saved.conflicts = [(s.edition["locale"], c) for s in steps for c in s.conflicts]
+    saved.typed = {s.edition["locale"]: s.typed for s in steps if s.typed is not None}
+    saved.base = current_base(act, entry["id"], saved.locale)
+    if saved.conflicts:
+        # A step of the other edition that would have gone through waits with the rest: keep what was typed.
+        for step in steps:
+            if step.typed is None and step.content is not None:
+                kept = _add(act, kind, step.edition["id"], None, step.content, step.parents, note, "typed")
+                saved.typed[step.edition["locale"]] = kept
+        act.event(
+            "entry.conflict",
+            [entry["id"]],
+            {
+                "entry": saved.uuid,
+                "locale": saved.locale,
+                "places": [c.place for _, c in saved.conflicts],
+                "title": store.title(act.conn, entry["id"], saved.locale),
+            },
+        )
+        return
+    for step in steps:
+        if step.content is None:
+            continue
+        edition = step.edition
+        if step.typed is not None:
+            saved.merged_with.append(_whose(act, edition["head"]))
+        made = _add(
+            act, kind, edition["id"], edition["strand"], step.content, step.parents, note, step.origin
+        )
+        store.move_head(act.conn, edition["strand"], edition["head"], made)
+        _keep_up(act, kind, entry, edition["id"], edition["locale"], step.content, made)
+        saved.revisions[edition["locale"]] = made
+        if edition["locale"] == COMMON:
+            _follow_section(act, kind, entry)
+    saved.base = current_base(act, entry["id"], saved.locale)
+    if saved.revisions:
+        act.event(
+            "entry.saved",
+            [entry["id"]],
+            {
+                "entry": saved.uuid,
+                "locale": saved.locale,
+                "title": store.title(act.conn, entry["id"], saved.locale),
+                "revisions": saved.revisions,
+                "merged": bool(saved.merged_with),
+                "note": note,
+            },
+        )
+
+
+def record(
+    act: Act,
+    kind: ContentType,
+    entry: sqlite3.Row,
+    edition: sqlite3.Row,
+    content: Content,
+    note: str,
+    origin: str,
+) -> int:
+    """Append a content that was made elsewhere (homecoming) to the draft; returns the revision."""
+    parents = [edition["head"]] if edition["head"] else []
+    made = _add(act, kind, edition["id"], edition["strand"], content, parents, note, origin)
+    store.move_head(act.conn, edition["strand"], edition["head"], made)
+    _keep_up(act, kind, entry, edition["id"], edition["locale"], content, made)
+    return made
+
+
+def current_base(view: View, entry: int, locale: str) -> Base:
+    """The heads of an edition and of the common one now."""
+    own, common = store.edition(view.conn, entry, locale), store.edition(view.conn, entry, COMMON)
+    return Base(own["head"] if own else None, common["head"] if common else None)
+
+
+def _whose(view: View, head: int) -> dict[str, Any]:
+    row = store.revision_row(view.conn, head)
+    assert row is not None
+    return {"number": row["number"], "author": row["author"]}
+
+
+def _typed(
+    act: Act, kind: ContentType, entry: sqlite3.Row, locale: str, under: Content, patch: Mapping[str, Any]
+) -> Content:
+    """The base with what was typed laid over it, each value in its stored form."""
+    typed = contenttypes.canonical_fields(kind, patch)
+    values = {k: v for k, v in under.fields.items() if k not in patch} | typed
+    follow_title(act, kind, entry, locale, under, values, patch)
+    _check_targets(act, kind, entry, patch, values)
+    return revision.snapshot(kind, values, under)
+
+
+def follow_title(
+    act: Act,
+    kind: ContentType,
+    entry: sqlite3.Row,
+    locale: str,
+    under: Content,
+    values: dict[str, Any],
+    patch: Mapping[str, Any],
+) -> None:
+    """Let the slug follow the title until somebody types one, or the edition is out."""
+    slug = kind.slug
+    if (
+        slug is None
+        or not slug.follows
+        or locale == COMMON
+        or patch.get(slug.name)
+        or slug.follows not in patch
+    ):
+        return
+    before = fields.slug_from(str(under.fields.get(slug.follows) or ""), slugify)
+    if under.fields.get(slug.name) not in (None, "", before):
+        return
+    if standings.address_of(act.conn, entry["id"], RELEASE, locale):
+        return
+    followed = fields.slug_from(str(values.get(slug.follows) or ""), slugify)
+    if followed:
+        values[slug.name] = followed
+    else:
+        values.pop(slug.name, None)
+
+
+def _check_names(kind: ContentType, patch: Mapping[str, Any]) -> None:
+    unknown = [k for k in patch if kind.field(k) is None]
+    if unknown:
+        contenttypes.canonical_fields(kind, dict.fromkeys(unknown, ""))
+
+
+def _check_targets(
+    act: Act, kind: ContentType, entry: sqlite3.Row, patch: Mapping[str, Any], values: dict[str, Any]
+) -> None:
+    """References lead to entries of the right type, files are there, nothing is below itself."""
+    problems: list[FieldProblem] = []
+    for name in patch:
+        spec, value = kind.field(name), values.get(name)
+        if spec is None or value is None:
+            continue
+        if spec.kind in ("reference", "below"):
+            for uuid in value if isinstance(value, list) else [value]:
+                target = store.entry(act.conn, uuid)
+                if target is None or (spec.types and target["type"] not in spec.types):
+                    allowed = f" of type {', '.join(spec.types)}" if spec.types else ""
+                    problems.append(
+                        FieldProblem(name, f"“{spec.label}” refers to {uuid}, which is no entry{allowed}")
+                    )
+                elif spec.kind == "below" and _is_above(act, entry["id"], target["id"]):
+                    problems.append(FieldProblem(name, "an entry cannot be placed below itself"))
+        elif spec.kind == "file":
+            row = files.find(act.conn, value["sha256"])
+            if row is None:
+                problems.append(FieldProblem(name, "names a file that was not uploaded; upload it first"))
+            else:
+                values[name] = {
+                    k: row[k]
+                    for k in ("sha256", "name", "media_type", "width", "height", "bytes")
+                    if row[k] is not None
+                }
+    if problems:
+        raise Invalid(problems)
+
+
+def _is_above(view: View, entry: int, below: int) -> bool:
+    seen: set[int] = set()
+    at: int | None = below
+    while at is not None and at not in seen:
+        if at == entry:
+            return True
+        seen.add(at)
+        at = _parent_of(view, at)
+    return False
+
+
+def _parent_of(view: View, entry: int) -> int | None:
+    row = store.entry_by_id(view.conn, entry)
+    spec = view.setup.type(row["type"]).below
+    common = store.edition(view.conn, entry, COMMON)
+    if spec is None or common is None or common["head"] is None:
+        return None
+    uuid = store.content(view.conn, common["head"]).fields.get(spec.name)
+    parent = store.entry(view.conn, uuid) if uuid else None
+    return parent["id"] if parent else None
+
+
+def _section_of(view: View, uuid: Any) -> int | None:
+    """The nearest section at or above an entry."""
+    row = store.entry(view.conn, uuid) if isinstance(uuid, str) else None
+    at: int | None = row["id"] if row else None
+    seen: set[int] = set()
+    while at is not None and at not in seen:
+        seen.add(at)
+        found = store.entry_by_id(view.conn, at)
+        if view.setup.type(found["type"]).section:
+            return at
+        at = _parent_of(view, at)
+    return None
+
+
+def _follow_section(act: Act, kind: ContentType, entry: sqlite3.Row) -> None:
+    """The section follows the placement of the draft; moving between sections needs a grant at both ends."""
+    parent = _parent_of(act, entry["id"])
+    uuid = store.entry_by_id(act.conn, parent)["uuid"] if parent else None
+    section = entry["id"] if kind.section else _section_of(act, uuid)
+    if section == entry["section"]:
+        return
+    if entry["section"] is not None or section is not None:
+        about = Subject(
+            entry["type"],
+            entry["source_locale"],
+            section,
+            own=entry["actor"] == act.identity.id,
+            within=store.within(act.conn, section),
+        )
+        permission.require(act, "write", about)
+    store.set_section(act.conn, entry["id"], section)
+    if kind.section and parent is not None:
+        above = _section_of(act, uuid)
+        if above is not None:
+            act.conn.execute("INSERT OR IGNORE INTO section_within VALUES (?, ?)", (above, entry["id"]))
+            act.conn.execute(
+                "INSERT OR IGNORE INTO section_within SELECT ancestor, ? FROM section_within WHERE section = ?",
+                (entry["id"], above),
+            )
+
+
+def _add(
+    act: Act,
+    kind: ContentType,
+    edition: int,
+    strand: int | None,
+    content: Content,
+    parents: list[int],
+    note: str,
+    origin: str,
+) -> int:
+    made = store.add_revision(
+        act.conn,
+        edition=edition,
+        strand=strand,
+        content=content,
+        parents=parents,
+        content_hash=revision.content_hash(edition, kind.version, content.fields),
+        type_version=kind.version,
+        actor=act.identity.id,
+        actor_kind=act.identity.kind,
+        at=act.now,
+        note=note,
+        origin=origin,
+    )
+    digests = [v["sha256"] for f in kind.fields if f.kind == "file" and (v := content.fields.get(f.name))]
+    if digests:
+        store.use_files(act.conn, made, digests)
+    return made
+
+
+def _keep_up(
+    act: Act, kind: ContentType, entry: sqlite3.Row, edition: int, locale: str, content: Content, made: int
+) -> None:
+    """Bring in line what is derived from a draft's head."""
+    title = str(content.fields.get(kind.title) or "")
+    lacking = contenttypes.missing(kind, locale, content.fields)
+    store.summarise(
+        act.conn, edition, entry["id"], kind.name, locale, title, lacking, act.now, act.identity.id
+    )
+    store.set_references(act.conn, edition, contenttypes.referred(kind, content.fields))
+    if kind.slug and (locale != COMMON or kind.below):
+        _follow_draft_address(act, kind, entry, locale, content)
+
+
+def _follow_draft_address(
+    act: Act, kind: ContentType, entry: sqlite3.Row, locale: str, content: Content
+) -> None:
+    assert kind.slug is not None
+    have = act.conn.execute(
+        "SELECT locale, parent, slug FROM address WHERE entry = ? AND stage = ? AND until IS NULL",
+        (entry["id"], DRAFT),
+    ).fetchall()
+    slugs: dict[str, str | None] = {row["locale"]: row["slug"] for row in have}
+    parent = have[0]["parent"] if have else None
+    if locale != COMMON:
+        if slugs.get(locale) == content.fields.get(kind.slug.name) and parent is not None:
+            return
+        slugs[locale] = content.fields.get(kind.slug.name)
+    if parent is None or locale == COMMON:
+        parent = _parent_of(act, entry["id"]) or 0
+    applying.draft_address(act, entry["id"], slugs, parent)
+
+
+def restore(act: Act, uuid: str, locale: str, number: int) -> Saved:
+    """Bring an older revision back as a new one; nothing is erased by going back."""
+    entry = permission.find(act, uuid, locale)
+    kind = act.setup.type(entry["type"])
+    tag = COMMON if locale == COMMON else act.setup.locale(locale)
+    edition = store.edition(act.conn, entry["id"], tag)
+    row = act.conn.execute(
+        "SELECT id FROM revision WHERE edition = ? AND number = ?", (edition["id"] if edition else 0, number)
+    ).fetchone()
+    if edition is None or row is None:
+        raise NotFound(f"There is no revision {number} of it.", remedy="Look at its history.")
+    permission.require(act, "write", permission.subject(act, entry, tag))
+    saved = Saved(uuid, tag)
+    old = store.content(act.conn, row["id"])
+    step = _Step(edition, old, [edition["head"]], origin="restored")
+    _finish(act, kind, entry, saved, [step], f"Brought back revision {number}")
+    return saved
+
+
+def listing(
+    view: View,
+    *,
+    type: str = "",
+    locale: str = "",
+    stage: str = "",
+    person: str = "",
+    words: str = "",
+    incomplete: bool = False,
+    section: str = "",
+    limit: int = 50,
+    cursor: str = "",
+) -> tuple[list[sqlite3.Row], str]:
+    """Editions by when their draft last changed, newest first, and the cursor of the next page."""
+    allowed, values = permission.readable_sql(view)
+    parts = [allowed, "e.removed_at IS NULL", "s.locale <> '*'"]
+    filters: list[tuple[bool, str, list[Any]]] = [
+        (bool(type), "s.type = ?", [type]),
+        (bool(locale), "s.locale = ?", [locale]),
+        (not locale, "s.locale = e.source_locale", []),
+        (bool(person), "(a.handle = ?)", [person]),
+        (incomplete, "(s.missing <> '[]' OR c.missing <> '[]')", []),
+        (bool(section), "e.section = (SELECT id FROM entry WHERE uuid = ?)", [section]),
+        (
+            stage == "draft",
+            "NOT EXISTS (SELECT 1 FROM standing t WHERE t.edition = s.edition AND t.until IS NULL)",
+            [],
+        ),
+        (
+            bool(stage) and stage != "draft",
+            "EXISTS (SELECT 1 FROM standing t WHERE t.edition = s.edition AND t.stage = ? AND t.until IS NULL)",
+            [view.setup.stages.get(stage, 0)],
+        ),
+    ]
+    for word in words.split()[:6]:
+        like = "%" + word.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_") + "%"
+        filters.append((True, "s.title LIKE ? ESCAPE '\\'", [like]))
+    for on, sql, bound in filters:
+        if on:
+            parts.append(sql)
+            values += bound
+    if cursor:
+        at, _, edition = cursor.partition(".")
+        parts.append("(s.updated_at, s.edition) < (?, ?)")
+        try:
+            values += [int(at), int(edition)]
+        except ValueError:
+            raise Invalid("The cursor is not one of ours.", remedy="Start from the first page.") from None
+    rows = view.conn.execute(
+        "SELECT s.*, e.uuid, e.source_locale, e.section, e.actor AS owner, a.name AS author, a.handle, "
+        "coalesce(c.missing, '[]') AS common_missing FROM summary s JOIN entry e ON e.id = s.entry "
+        "JOIN edition d ON d.id = s.edition JOIN actor a ON a.id = s.actor "
+        "LEFT JOIN summary c ON c.entry = e.id AND c.locale = '*' "
+        f"WHERE {' AND '.join(parts)} ORDER BY s.updated_at DESC, s.edition DESC LIMIT ?",
+        (*values, limit + 1),
+    ).fetchall()
+    more = f"{rows[limit - 1]['updated_at']}.{rows[limit - 1]['edition']}" if len(rows) > limit else ""
+    return rows[:limit], more
+
+
+def lookup(view: View, text: str) -> list[sqlite3.Row]:
+    """Entries by address, by the start of their id, or by a part of the title."""
+    allowed, values = permission.readable_sql(view)
+    slug = text.strip("/").rsplit("/", 1)[-1].casefold()
+    like = "%" + text.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_") + "%"
+    return view.conn.execute(
+        "SELECT DISTINCT e.uuid, e.type, e.source_locale, s.title FROM entry e JOIN edition d ON d.entry = e.id "
+        "AND d.locale = e.source_locale JOIN summary s ON s.edition = d.id "
+        f"WHERE {allowed} AND e.removed_at IS NULL AND (e.uuid LIKE ? ESCAPE '\\' OR s.title LIKE ? ESCAPE '\\' OR EXISTS "
+        "(SELECT 1 FROM address x WHERE x.entry = e.id AND x.slug = ? AND x.until IS NULL)) ORDER BY "
+        "s.title = ? COLLATE NOCASE DESC, s.updated_at DESC LIMIT 20",
+        (*values, text.removeprefix("urn:uuid:").lower() + "%", like, slug, text),
+    ).fetchall()
+
+
+def missing_of(
+    view: View, kind: ContentType, locale: str, names: str, common: str = "[]"
+) -> list[dict[str, str]]:
+    """What an edition and its common one lack, with labels."""
+    listed = json.loads(names) + json.loads(common)
+    return [{"field": n, "label": f.label} for n in listed if (f := kind.field(n))]

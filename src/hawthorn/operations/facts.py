@@ -1,0 +1,344 @@
+"""What gates look at, gathered for many editions at once: the same way for one and for ten thousand."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from hawthorn.core import contenttypes, fields, revision, richtext
+from hawthorn.core.contenttypes import COMMON, ContentType
+from hawthorn.core.timeline import Standing
+from hawthorn.core.workflow import Candidate, SignOff
+from hawthorn.operations.act import View
+from hawthorn.store import reviews, standings
+from hawthorn.store.standings import RELEASE
+
+
+@dataclass(frozen=True, slots=True)
+class Going:
+    """One revision of one edition that is to stand at a stage."""
+
+    edition: int
+    revision: int
+    stage: int
+
+
+@dataclass(slots=True)
+class EditionFacts:
+    """An edition, what stands of it now, and the values that would go."""
+
+    edition: int
+    entry: int
+    uuid: str
+    type: str
+    locale: str
+    source_locale: str
+    title: str
+    kind: ContentType
+    values: Mapping[str, Any]
+    type_version: int
+    standings: Mapping[int, Standing]
+    parents: Mapping[int, tuple[int, ...]]
+    authors: Mapping[int, int]
+
+    def descends(self, revision_id: int, stage: int) -> bool:
+        """Whether a revision comes from what stands at a stage."""
+        current = self.standings.get(stage)
+        return current is None or revision.descends(self._up, revision_id, current.revision)
+
+    def holding_ancestors(
+        self, revision_id: int, below_rung: int, rungs: Mapping[int, int]
+    ) -> tuple[int, ...]:
+        """The stages below a rung where an ancestor of the revision (or itself) stands."""
+        return tuple(
+            stage
+            for stage, standing in self.standings.items()
+            if rungs[stage] < below_rung and revision.descends(self._up, revision_id, standing.revision)
+        )
+
+    def written_by(self, revision_id: int) -> frozenset[int]:
+        """Who changed the text since what is out."""
+        out = self.standings.get(RELEASE)
+        fresh = revision.ancestors(self._up, revision_id)
+        if out is not None:
+            fresh -= revision.ancestors(self._up, out.revision)
+        return frozenset(self.authors[r] for r in fresh if r in self.authors)
+
+    def _up(self, id: int) -> tuple[int, ...]:
+        return self.parents.get(id, ())
+
+
+_EDITIONS = """
+SELECT d.id, d.locale, e.id AS entry, e.uuid, e.type, e.source_locale, coalesce(s.title, '') AS title
+FROM json_each(?) j JOIN edition d ON d.id = j.value JOIN entry e ON e.id = d.entry LEFT JOIN summary s ON s.edition = d.id
+"""
+
+
+def of_editions(view: View, going: Sequence[Going]) -> dict[int, EditionFacts]:
+    """The facts of each edition that goes."""
+    conn = view.conn
+    ids = [g.edition for g in going]
+    stand = standings.now_at(conn, ids)
+    values = {
+        row["id"]: (row["fields"], row["type_version"])
+        for row in conn.execute(
+            "SELECT r.id, r.fields, r.type_version FROM json_each(?) j JOIN revision r ON r.id = j.value",
+            (json.dumps([g.revision for g in going]),),
+        ).fetchall()
+    }
+    parents, authors = _graphs(view, ids)
+    by_edition = {g.edition: g for g in going}
+    out: dict[int, EditionFacts] = {}
+    for row in conn.execute(_EDITIONS, (json.dumps(ids),)).fetchall():
+        text, version = values[by_edition[row["id"]].revision]
+        out[row["id"]] = EditionFacts(
+            row["id"],
+            row["entry"],
+            row["uuid"],
+            row["type"],
+            row["locale"],
+            row["source_locale"],
+            row["title"],
+            view.setup.types[row["type"]],
+            json.loads(text),
+            version,
+            stand.get(row["id"], {}),
+            parents.get(row["id"], {}),
+            authors.get(row["id"], {}),
+        )
+    return out
+
+
+def _graphs(
+    view: View, ids: Sequence[int]
+) -> tuple[dict[int, dict[int, tuple[int, ...]]], dict[int, dict[int, int]]]:
+    listed = json.dumps(list(ids))
+    authors: dict[int, dict[int, int]] = {}
+    for row in view.conn.execute(
+        "SELECT r.edition, r.id, r.actor FROM json_each(?) j JOIN revision r ON r.edition = j.value",
+        (listed,),
+    ).fetchall():
+        authors.setdefault(row[0], {})[row[1]] = row[2]
+    parents: dict[int, dict[int, tuple[int, ...]]] = {}
+    for row in view.conn.execute(
+        "SELECT r.edition, p.revision, p.parent FROM json_each(?) j JOIN revision r ON r.edition = j.value "
+        "JOIN revision_parent p ON p.revision = r.id ORDER BY p.revision, p.ord",
+        (listed,),
+    ).fetchall():
+        mine = parents.setdefault(row[0], {})
+        mine[row[1]] = (*mine.get(row[1], ()), row[2])
+    return parents, authors
+
+
+def candidates(
+    view: View,
+    going: Sequence[Going],
+    facts: Mapping[int, EditionFacts],
+    *,
+    at: int | None = None,
+    also_out: Iterable[int] = (),
+) -> dict[int, Candidate]:
+    """What each gate looks at, by edition. `also_out` are editions that will be out by then for other reasons."""
+    instant = view.now if at is None else at
+    going_by_entry: dict[int, set[str]] = {}
+    for g in going:
+        going_by_entry.setdefault(facts[g.edition].entry, set()).add(facts[g.edition].locale)
+    signed = _signed(view, going, instant)
+    referred = {e: contenttypes.referred(f.kind, f.values) for e, f in facts.items()}
+    targets = _targets(view, set().union(*referred.values()) if referred else set())
+    planned = set(also_out)
+    taken = _addresses_taken(view, going, facts)
+    commons = _commons(view, facts)
+    out: dict[int, Candidate] = {}
+    for g in going:
+        f = facts[g.edition]
+        embeds, without_alt = _embedded(view, f, targets) if referred[g.edition] else ({}, ())
+        sign_offs = signed.get((g.revision, g.stage), ())
+        out[g.edition] = Candidate(
+            edition=g.edition,
+            stage=view.setup.stage_names[g.stage],
+            sign_offs=tuple(sign_offs),
+            authors=f.written_by(g.revision),
+            missing=tuple(
+                (name, f.kind.field(name).label)  # type: ignore[union-attr]
+                for name in contenttypes.missing(f.kind, f.locale, f.values)
+            ),
+            not_out=tuple(
+                (uuid, targets[uuid].title)
+                for uuid in sorted(referred[g.edition])
+                if uuid in targets and not _is_out(targets[uuid], going_by_entry, planned)
+            ),
+            without_alt=without_alt,
+            common_absent=f.locale != COMMON
+            and COMMON not in going_by_entry.get(f.entry, ())
+            and not commons.get(f.entry, False)
+            and g.stage == RELEASE,
+            address_taken=taken.get(g.edition, ""),
+            embeds=embeds,
+            changed_embeds=_changed(sign_offs, embeds, targets),
+        )
+    return out
+
+
+@dataclass(frozen=True, slots=True)
+class _Target:
+    entry: int
+    uuid: str
+    type: str
+    title: str
+    out: Mapping[int, int]
+    heads: Mapping[str, Mapping[str, Any]]
+
+
+def _signed(view: View, going: Sequence[Going], instant: int) -> dict[tuple[int, int], list[SignOff]]:
+    out: dict[tuple[int, int], list[SignOff]] = {}
+    for row in reviews.sign_offs(view.conn, [g.revision for g in going], instant):
+        seen = {int(k): v for k, v in json.loads(row["seen"]).items()}
+        out.setdefault((row["revision"], row["stage"]), []).append(
+            SignOff(row["actor"], row["name"], tuple(json.loads(row["roles"])), seen)
+        )
+    return out
+
+
+def _targets(view: View, uuids: set[str]) -> dict[str, _Target]:
+    if not uuids:
+        return {}
+    rows = view.conn.execute(
+        "SELECT e.id, e.uuid, e.type, e.source_locale, d.id AS edition, d.locale, st.revision, r.fields, m.title "
+        "FROM json_each(?) j JOIN entry e ON e.uuid = j.value JOIN edition d ON d.entry = e.id "
+        "LEFT JOIN standing st ON st.edition = d.id AND st.stage = 2 AND st.until IS NULL "
+        "LEFT JOIN strand x ON x.edition = d.id AND x.name = 'draft' AND x.closed_at IS NULL "
+        "LEFT JOIN revision r ON r.id = coalesce(st.revision, x.head) LEFT JOIN summary m ON m.edition = d.id",
+        (json.dumps(sorted(uuids)),),
+    ).fetchall()
+    found: dict[str, dict[str, Any]] = {}
+    for row in rows:
+        one = found.setdefault(row["uuid"], {"row": row, "out": {}, "heads": {}, "title": ""})
+        if row["revision"] is not None:
+            one["out"][row["edition"]] = row["revision"]
+        if row["fields"]:
+            one["heads"][row["locale"]] = json.loads(row["fields"])
+        if row["locale"] == row["source_locale"]:
+            one["title"] = row["title"]
+    return {
+        u: _Target(o["row"]["id"], u, o["row"]["type"], o["title"] or "untitled", o["out"], o["heads"])
+        for u, o in found.items()
+    }
+
+
+def _is_out(target: _Target, going: Mapping[int, set[str]], planned: set[int]) -> bool:
+    return bool(target.out) or bool(going.get(target.entry)) or target.entry in planned
+
+
+def _embedded(
+    view: View, f: EditionFacts, targets: Mapping[str, _Target]
+) -> tuple[dict[int, int], tuple[str, ...]]:
+    """The revisions that an edition's pictures have now, and the pictures without alt text."""
+    shown: set[str] = set()
+    for spec in f.kind.fields:
+        value = f.values.get(spec.name)
+        if value is None:
+            continue
+        if fields.kind_of(spec).rich:
+            shown |= richtext.pictures_of(value)
+        elif spec.kind == "reference":
+            shown |= {
+                u for u in fields.references(spec, value) if u in targets and _has_file(view, targets[u])
+            }
+    embeds: dict[int, int] = {}
+    without: list[str] = []
+    for uuid in sorted(shown & set(targets)):
+        target = targets[uuid]
+        embeds |= target.out
+        alt = next((x.name for x in view.setup.types[target.type].fields if x.counts_as_alt), None)
+        texts = [target.heads.get(f.locale, {}), *target.heads.values()]
+        if alt and not any(t.get(alt) for t in texts):
+            without.append(target.title)
+    return embeds, tuple(without)
+
+
+def _has_file(view: View, target: _Target) -> bool:
+    return any(spec.kind == "file" for spec in view.setup.types[target.type].fields)
+
+
+def _changed(
+    sign_offs: Sequence[SignOff], now: Mapping[int, int], targets: Mapping[str, _Target]
+) -> tuple[str, ...]:
+    titles = {edition: t.title for t in targets.values() for edition in t.out}
+    moved = {
+        edition
+        for sign_off in sign_offs
+        for edition, seen in sign_off.seen.items()
+        if edition in now and now[edition] != seen
+    }
+    return tuple(sorted({titles.get(e, "a picture") for e in moved}))
+
+
+def _commons(view: View, facts: Mapping[int, EditionFacts]) -> dict[int, bool]:
+    """For each entry, whether its common edition is out."""
+    rows = view.conn.execute(
+        "SELECT DISTINCT d.entry FROM json_each(?) j JOIN edition d ON d.entry = j.value AND d.locale = '*' "
+        "JOIN standing s ON s.edition = d.id AND s.stage = 2 AND s.until IS NULL",
+        (json.dumps(sorted({f.entry for f in facts.values()})),),
+    ).fetchall()
+    return {row[0]: True for row in rows}
+
+
+def _addresses_taken(view: View, going: Sequence[Going], facts: Mapping[int, EditionFacts]) -> dict[int, str]:
+    """For editions whose address would clash: with whom, in words."""
+    wanted: dict[tuple[int, str, int, str], list[int]] = {}
+    parents = parents_of(view, {f.entry for f in facts.values()}, RELEASE, facts, going)
+    for g in going:
+        f = facts[g.edition]
+        slug = f.kind.slug
+        if g.stage == RELEASE and slug and f.locale != COMMON and f.values.get(slug.name):
+            key = (g.stage, f.locale, parents.get(f.entry, 0), f.values[slug.name])
+            wanted.setdefault(key, []).append(g.edition)
+    leaving = {(facts[g.edition].entry, facts[g.edition].locale) for g in going}
+    keys = json.dumps([[s, loc, par, slug] for s, loc, par, slug in wanted])
+    rows = view.conn.execute(
+        "SELECT a.stage, a.locale, a.parent, a.slug, a.entry FROM json_each(?) j JOIN address a "
+        "ON a.stage = j.value ->> 0 AND a.locale = j.value ->> 1 AND a.parent = j.value ->> 2 AND a.slug = j.value ->> 3 "
+        "AND a.until IS NULL",
+        (keys,),
+    ).fetchall()
+    out: dict[int, str] = {}
+    for row in rows:
+        for edition in wanted[(row["stage"], row["locale"], row["parent"], row["slug"])]:
+            if row["entry"] != facts[edition].entry and (row["entry"], row["locale"]) not in leaving:
+                out[edition] = f"The address “{row['slug']}” is taken by another entry that is out."
+    for key, editions in wanted.items():
+        if len({facts[e].entry for e in editions}) > 1:
+            out |= dict.fromkeys(editions, f"Two entries that go together want the address “{key[3]}”.")
+    return out
+
+
+def parents_of(
+    view: View, entries: set[int], stage: int, facts: Mapping[int, EditionFacts], going: Sequence[Going]
+) -> dict[int, int]:
+    """The entry that each is placed below at a stage, once what goes stands there; 0 at the root."""
+    below: dict[int, str | None] = {}
+    rows = view.conn.execute(
+        "SELECT d.entry, e.type, r.fields FROM json_each(?) j JOIN edition d ON d.entry = j.value AND d.locale = '*' "
+        "JOIN entry e ON e.id = d.entry JOIN standing s ON s.edition = d.id AND s.stage = ? AND s.until IS NULL "
+        "JOIN revision r ON r.id = s.revision",
+        (json.dumps(sorted(entries)), stage),
+    ).fetchall()
+    for row in rows:
+        spec = view.setup.types[row["type"]].below
+        below[row["entry"]] = json.loads(row["fields"]).get(spec.name) if spec else None
+    for g in going:
+        f = facts[g.edition]
+        if f.locale == COMMON and g.stage == stage:
+            below[f.entry] = f.values.get(f.kind.below.name) if f.kind.below else None
+    uuids = {u for u in below.values() if u}
+    ids = {
+        row["uuid"]: row["id"]
+        for row in view.conn.execute(
+            "SELECT e.id, e.uuid FROM json_each(?) j JOIN entry e ON e.uuid = j.value",
+            (json.dumps(sorted(uuids)),),
+        ).fetchall()
+    }
+    return {entry: ids.get(u, 0) if u else 0 for entry, u in below.items()}

@@ -1,0 +1,113 @@
+"""What a new record file starts with: the clockwork, a locale, two workflows, roles and ready-made types."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from hawthorn.core import contenttypes, workflow
+from hawthorn.operations.act import CLOCKWORK, Desk
+from hawthorn.store import definitions, people
+
+STANDARD: dict[str, Any] = {
+    "name": "standard",
+    "label": "Draft, review, release",
+    "stages": [
+        {"name": "draft", "label": "Draft", "rung": 0},
+        {"name": "review", "label": "Review", "rung": 100, "gate": {"checks": ["required"]}},
+        {
+            "name": "release",
+            "label": "Release",
+            "rung": 1000,
+            "gate": {"sign_offs": 1, "author": "no", "checks": ["required", "references", "alt"]},
+        },
+    ],
+}
+SHORT: dict[str, Any] = {
+    "name": "short",
+    "label": "Draft, release",
+    "stages": [
+        {"name": "draft", "label": "Draft", "rung": 0},
+        {"name": "release", "label": "Release", "rung": 1000, "gate": {"checks": ["required", "references"]}},
+    ],
+}
+ROLES: dict[str, tuple[str, list[dict[str, Any]]]] = {
+    "managing-editor": (
+        "managing editor",
+        [
+            {"verb": v}
+            for v in ("read", "write", "submit", "sign", "release", "commission", "accept", "configure")
+        ],
+    ),
+    "section-editor": ("section editor", [{"verb": v} for v in ("read", "write", "submit", "sign")]),
+    "writer": (
+        "writer",
+        [{"verb": "read"}, {"verb": "write"}, {"verb": "submit"}],
+    ),
+    "release-editor": ("release editor", [{"verb": "read"}, {"verb": "release"}]),
+    "translation-coordinator": ("translation coordinator", [{"verb": "read"}, {"verb": "commission"}]),
+    "translator": (
+        "translator",
+        [{"verb": "read"}, {"verb": "write"}, {"verb": "submit"}],
+    ),
+    "translation-reviewer": (
+        "translation reviewer",
+        [{"verb": "read"}, {"verb": "accept"}, {"verb": "sign"}],
+    ),
+    "reviewer": ("reviewer", [{"verb": "read"}, {"verb": "sign"}]),
+    "reader": ("reading program", [{"verb": "read"}]),
+    "assistant": ("assistant", [{"verb": "read"}, {"verb": "write"}, {"verb": "submit"}]),
+    "bureau": ("translation bureau", []),
+}
+PICTURE: dict[str, Any] = {
+    "name": "picture",
+    "label": "Picture",
+    "workflow": "short",
+    "help": "A picture with its alt text in each language.",
+    "fields": [
+        {"name": "title", "kind": "line", "label": "Title", "required": True},
+        {"name": "file", "kind": "file", "label": "File", "required": True, "shared": True},
+        {
+            "name": "alt",
+            "kind": "line",
+            "label": "Alt text",
+            "counts_as_alt": True,
+            "limit": 250,
+            "help": "What the picture shows, for those who cannot see it.",
+        },
+        {"name": "credit", "kind": "line", "label": "Credit", "shared": True},
+    ],
+}
+PAGE: dict[str, Any] = {
+    "name": "page",
+    "label": "Page",
+    "fields": [
+        {"name": "title", "kind": "line", "label": "Title", "required": True, "limit": 120},
+        {"name": "slug", "kind": "slug", "label": "Address", "follows": "title", "required": True},
+        {"name": "body", "kind": "rich", "label": "Text", "required": True},
+        {"name": "picture", "kind": "reference", "label": "Picture", "types": ["picture"], "shared": True},
+        {"name": "below", "kind": "below", "label": "Placed below", "shared": True},
+    ],
+}
+
+
+def found(desk: Desk) -> None:
+    """Give a new file what every file needs; leave one that has it as it is."""
+    with desk.db.read() as conn:
+        if people.actor(conn, CLOCKWORK) is not None:
+            return
+    now = desk.clock.now()
+
+    def make(conn: Any) -> None:
+        if people.actor(conn, CLOCKWORK) is not None:
+            return
+        people.add_actor(conn, "clockwork", "clockwork", "Clockwork", "", "", "UTC", now)
+        definitions.add_locale(conn, "en", "English")
+        for flow in (STANDARD, SHORT):
+            definitions.add_workflow(conn, workflow.from_dict(flow), now)
+        for name, (label, grants) in ROLES.items():
+            people.set_role(conn, name, label, grants)
+        for kind in (PICTURE, PAGE):
+            definitions.add_type(conn, contenttypes.from_dict(kind), now, CLOCKWORK)
+        definitions.set_setting(conn, "setup", "1")
+
+    desk.db.write(make)

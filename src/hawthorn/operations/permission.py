@@ -1,0 +1,175 @@
+"""Permission: asked here and nowhere else, by grants alone, and every answer can be explained."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from collections.abc import Sequence
+from typing import Any
+
+from hawthorn.core import access
+from hawthorn.core.access import Grant, Identity, Subject
+from hawthorn.core.errors import NotFound, Refused
+from hawthorn.operations.act import View
+from hawthorn.store import entries, people
+
+
+def identity_of(conn: sqlite3.Connection, actor: int, stages: Sequence[str] = ()) -> Identity:
+    """Somebody with all grants that their roles give."""
+    row = people.actor(conn, actor)
+    if row is None:
+        raise NotFound("This account has ended.", remedy="Ask someone who sets up people.")
+    grants: list[tuple[str, Grant]] = []
+    held = people.holdings(conn, actor)
+    for holding in held:
+        grants += [(holding["label"], g) for g in _grants(holding)]
+    return Identity(
+        row["id"],
+        row["kind"],
+        row["name"],
+        row["handle"],
+        tuple(grants),
+        tuple(stages),
+        row["zone"],
+        tuple(h["role"] for h in held),
+    )
+
+
+def _grants(holding: sqlite3.Row) -> list[Grant]:
+    locales, sections = json.loads(holding["locales"]), json.loads(holding["sections"])
+    made = (access.grant_from_dict(g) for g in json.loads(holding["grants"]))
+    return [n for g in made if (n := access.narrowed(g, locales, sections)) is not None]
+
+
+def subject(view: View, entry: sqlite3.Row, locale: str | None, stage: str | None = None) -> Subject:
+    """An entry in a locale, as grants see it. Shared fields count as the source's."""
+    return Subject(
+        type=entry["type"],
+        locale=entry["source_locale"] if locale == "*" else locale,
+        section=entry["section"],
+        stage=stage,
+        own=_owner(entry) == view.identity.id,
+        within=entries.within(view.conn, entry["section"]),
+    )
+
+
+def _owner(entry: sqlite3.Row) -> int:
+    keys = entry.keys()
+    owner: int = entry["owner"] if "owner" in keys else entry["actor"]
+    return owner
+
+
+def may(view: View, verb: str, about: Subject) -> bool:
+    """Whether whoever looks or acts holds a grant for it."""
+    return access.allowing(view.identity, verb, about) is not None
+
+
+def require(view: View, verb: str, about: Subject) -> None:
+    """Refuse without a grant, naming what is missing and who holds it."""
+    if may(view, verb, about):
+        return
+    raise refusal(view, verb, about)
+
+
+def refusal(view: View, verb: str, about: Subject) -> Refused:
+    """The refusal that a missing grant deserves."""
+    needed = access.needed(verb, about)
+    if view.identity.kind == "assistant" and verb in access.NEVER_FOR_ASSISTANTS:
+        return Refused(
+            f"An assistant may never {access.VERBS[verb]}.",
+            remedy="Ask a person to look at it and do it.",
+            missing=needed,
+            verb=verb,
+            who=[],
+        )
+    who = holders(view, verb, about)
+    could = f"Ask {_listed(who)}." if who else "Nobody holds that grant; ask someone who sets up roles."
+    return Refused(
+        f"{view.identity.name} may not {access.VERBS[verb]} here: the grant {needed} is missing.",
+        remedy=could,
+        missing=needed,
+        verb=verb,
+        who=who,
+    )
+
+
+def holders(view: View, verb: str, about: Subject, limit: int = 4) -> list[str]:
+    """The people who hold a grant for it, each with the role that gives it."""
+    out: list[str] = []
+    for holding in people.all_holdings(view.conn):
+        own = Subject(about.type, about.locale, about.section, about.stage, False, about.within)
+        if holding["kind"] == "person" and any(access.covers(g, verb, own) for g in _grants(holding)):
+            said = f"{holding['name']} ({holding['label']})"
+            if said not in out:
+                out.append(said)
+    return out[:limit]
+
+
+def mails(view: View, verb: str, about: Subject) -> list[sqlite3.Row]:
+    """The people who hold a grant for it, to be told of it by mail."""
+    found: dict[int, sqlite3.Row] = {}
+    for holding in people.all_holdings(view.conn):
+        if holding["email"] and any(access.covers(g, verb, about) for g in _grants(holding)):
+            found.setdefault(holding["id"], holding)
+    return list(found.values())
+
+
+def _listed(names: Sequence[str]) -> str:
+    return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} or {names[-1]}"
+
+
+def find(view: View, uuid: str, locale: str | None = None) -> sqlite3.Row:
+    """An entry that may be read, or `NotFound`: what may not be seen is not there."""
+    row = entries.entry(view.conn, uuid)
+    if row is None or not may(view, "read", subject(view, row, locale)):
+        raise NotFound(f"There is no entry {uuid} that you may see.", remedy="Check the address.")
+    return row
+
+
+def readable_sql(view: View, alias: str = "e", locale: str = "d") -> tuple[str, list[Any]]:
+    """A condition for SQL that holds for what may be read: the same grants, said to the database.
+
+    `alias` and `locale` name tables of the query and come from code alone.
+    """
+    branches: list[str] = []
+    values: list[Any] = []
+    for _, grant in view.identity.grants:
+        if grant.verb != "read":
+            continue
+        parts = ["1"]
+        for column, allowed in ((f"{alias}.type", grant.types), (f"{locale}.locale", grant.locales)):
+            if allowed:
+                parts.append(f"{column} IN (SELECT value FROM json_each(?))")
+                values.append(json.dumps(list(allowed)))
+        if grant.sections:
+            parts.append(
+                f"({alias}.section IN (SELECT value FROM json_each(?)) OR EXISTS (SELECT 1 FROM section_within w "
+                f"WHERE w.section = {alias}.section AND w.ancestor IN (SELECT value FROM json_each(?))))"
+            )
+            values += [json.dumps(list(grant.sections))] * 2
+        if grant.own:
+            parts.append(f"{alias}.actor = ?")
+            values.append(view.identity.id)
+        branches.append("(" + " AND ".join(parts) + ")")
+    return ("(" + " OR ".join(branches) + ")", values) if branches else ("0", [])
+
+
+def why(view: View, handle: str, verb: str, about: Subject) -> dict[str, Any]:
+    """For any person and act: allowed or not, and which grant says so or is missing."""
+    row = people.by_handle(view.conn, handle)
+    if row is None:
+        raise NotFound(f"There is nobody called {handle}.", remedy="Check the name.")
+    who = identity_of(view.conn, row["id"])
+    found = access.allowing(who, verb, about)
+    other = View(view.conn, who, view.now, view.setup)
+    if found:
+        reason = f"{who.name} may: the role “{found[0]}” grants “{found[1].said()}”."
+        return {"allowed": True, "reason": reason, "role": found[0], "who": [], "missing": ""}
+    refused = refusal(other, verb, about)
+    return {
+        "allowed": False,
+        "reason": refused.detail,
+        "role": "",
+        "who": refused.facts["who"],
+        "missing": refused.facts["missing"],
+    }

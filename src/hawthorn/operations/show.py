@@ -1,0 +1,701 @@
+"""Records as those who work with them see them: plain data for the wire, with the reasons for every state."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import asdict
+from typing import Any
+
+from hawthorn.core import compare, contenttypes, timeline
+from hawthorn.core.access import Subject
+from hawthorn.core.contenttypes import COMMON, ContentType
+from hawthorn.core.errors import NotFound
+from hawthorn.core.merge import Conflict
+from hawthorn.core.revision import EMPTY, Content
+from hawthorn.core.timeline import Standing, iso
+from hawthorn.core.workflow import Workflow
+from hawthorn.operations import dispatches, entries, permission, reading, review
+from hawthorn.operations.act import View
+from hawthorn.operations.dispatches import Line, Outlook
+from hawthorn.store import dispatches as dispatch_store
+from hawthorn.store import entries as store
+from hawthorn.store import events, jobs, reviews, standings
+from hawthorn.store.standings import RELEASE
+
+RELEASE_STAGE = "release"
+
+
+def entry(view: View, uuid: str, locale: str | None = None) -> dict[str, Any]:
+    """An entry in one locale: its values, where it stands, what it lacks, and what may be done next."""
+    row = permission.find(view, uuid, locale if locale != COMMON else None)
+    kind = view.setup.type(row["type"])
+    flow = view.setup.workflow_of(row["type"])
+    editions = {e["locale"]: e for e in store.editions(view.conn, row["id"])}
+    tag = view.setup.locale(locale or row["source_locale"])
+    own, common = editions.get(tag), editions[COMMON]
+    own_content = store.content(view.conn, own["head"]) if own and own["head"] else EMPTY
+    common_content = store.content(view.conn, common["head"]) if common["head"] else EMPTY
+    source = editions.get(row["source_locale"])
+    source_values = (
+        store.content(view.conn, source["head"]).fields if source and tag != row["source_locale"] else {}
+    )
+    lacking = [
+        {"field": n, "label": f.label}
+        for where, content in ((tag, own_content), (COMMON, common_content))
+        for n in contenttypes.missing(kind, where, content.fields)
+        if (f := kind.field(n))
+    ]
+    stand = standings.now_at(view.conn, [e["id"] for e in editions.values()])
+    values = {**common_content.fields, **own_content.fields}
+    latest = reviews.latest(view.conn, own["id"]) if own else None
+    return {
+        "id": row["uuid"],
+        "type": kind.name,
+        "type_label": kind.label,
+        "locale": tag,
+        "source_locale": row["source_locale"],
+        "title": str(own_content.fields.get(kind.title) or store.title(view.conn, row["id"])),
+        "section": _section(view, row["section"]),
+        "etag": entries.current_base(view, row["id"], tag).etag,
+        "exists": own is not None,
+        "fields": values,
+        "source_fields": dict(source_values),
+        "shared": [f.name for f in kind.fields if f.shared],
+        "missing": lacking,
+        "revision": _revision(view, own["head"]) if own and own["head"] else None,
+        "common_revision": _revision(view, common["head"]) if common["head"] else None,
+        "rail": rail(view, flow, own, common, stand),
+        "planned": planned(view, [own["id"] for own in (own,) if own]),
+        "review": submission(latest) if latest else None,
+        "sign_offs": sign_offs(view, own, common, latest) if own else [],
+        "locales": [
+            {
+                "locale": t,
+                "name": name,
+                "exists": t in editions,
+                "source": t == row["source_locale"],
+                "rail": rail(view, flow, editions.get(t), common, stand),
+            }
+            for t, name in view.setup.locales.items()
+        ],
+        "acts": acts(view, row, flow, tag, own, latest, stand),
+        "references": titles(view, contenttypes.referred(kind, values) | _below(kind, values), tag),
+        "referred_by": _referred_by(view, row["uuid"]),
+        "path": reading.path_of(view, row["id"], tag, RELEASE),
+        "warnings": warnings(view, row, kind, tag, values),
+        "created_at": iso(row["created_at"]),
+        "jobs": [
+            job_line(view, j)
+            for j in jobs.of_entry(view.conn, row["id"])
+            if j["locale"] == tag or own == source
+        ],
+    }
+
+
+def _below(kind: ContentType, values: Mapping[str, Any]) -> set[str]:
+    return {values[kind.below.name]} if kind.below and values.get(kind.below.name) else set()
+
+
+def _section(view: View, id: int | None) -> dict[str, str] | None:
+    if id is None:
+        return None
+    row = store.entry_by_id(view.conn, id)
+    return {"id": row["uuid"], "title": store.title(view.conn, id)}
+
+
+def _revision(view: View, id: int) -> dict[str, Any]:
+    row = store.revision_row(view.conn, id)
+    assert row is not None
+    return {
+        "id": row["id"],
+        "number": row["number"],
+        "at": iso(row["at"]),
+        "author": row["author"],
+        "author_kind": row["actor_kind"],
+        "note": row["note"],
+        "origin": row["origin"],
+    }
+
+
+def rail(
+    view: View,
+    flow: Workflow,
+    own: sqlite3.Row | None,
+    common: sqlite3.Row | None,
+    stand: Mapping[int, Mapping[int, Standing]],
+) -> list[dict[str, Any]]:
+    """The bead rail: for each stage whether the head stands there, an older revision does, or none."""
+    beads: list[dict[str, Any]] = []
+    for stage in flow.stages:
+        id = view.setup.stages[stage.name]
+        bead: dict[str, Any] = {
+            "stage": stage.name,
+            "label": stage.label,
+            "state": "none",
+            "revision": None,
+            "behind": 0,
+            "text": f"{stage.label}: nothing",
+        }
+        if own is not None and own["head"] is not None:
+            if stage == flow.stages[0]:
+                bead |= {
+                    "state": "head",
+                    "revision": own["head_number"],
+                    "text": f"{stage.label}: revision {own['head_number']}",
+                }
+            elif (found := stand.get(own["id"], {}).get(id)) is not None:
+                _fill(view, bead, stage.label, own, common, found, stand, id)
+        beads.append(bead)
+    return beads
+
+
+def _fill(
+    view: View,
+    bead: dict[str, Any],
+    label: str,
+    own: sqlite3.Row,
+    common: sqlite3.Row | None,
+    found: Standing,
+    stand: Mapping[int, Mapping[int, Standing]],
+    stage: int,
+) -> None:
+    number = _number(view, found.revision)
+    behind = own["head_number"] - number
+    shared = stand.get(common["id"], {}).get(stage) if common is not None else None
+    shared_behind = (
+        common["head_number"] - _number(view, shared.revision)
+        if common is not None and shared is not None
+        else 0
+    )
+    text = f"{label}: revision {number} since {iso(found.since)}"
+    if behind:
+        text += f", the draft is {behind} ahead"
+    if shared_behind:
+        text += ", shared fields have moved on"
+    state = "older" if behind or shared_behind else "head"
+    bead |= {
+        "state": state,
+        "revision": number,
+        "behind": behind or int(bool(shared_behind)),
+        "text": text,
+        "since": iso(found.since),
+    }
+
+
+def _number(view: View, revision: int) -> int:
+    number: int = view.conn.execute("SELECT number FROM revision WHERE id = ?", (revision,)).fetchone()[0]
+    return number
+
+
+def planned(view: View, editions: Sequence[int]) -> list[dict[str, Any]]:
+    """What is planned for editions, soonest first."""
+    return [
+        {
+            "dispatch": row["uuid"],
+            "name": row["name"],
+            "verb": row["verb"],
+            "instant": iso(row["instant"]),
+            "wall": row["wall"],
+            "zone": row["zone"],
+            "revision": _number(view, row["revision"]) if row["revision"] else None,
+        }
+        for row in dispatch_store.planned_for(view.conn, editions)
+    ]
+
+
+def submission(row: sqlite3.Row) -> dict[str, Any]:
+    """The newest submission and what became of it."""
+    return {
+        "stage": row["stage_name"],
+        "revision": row["number"],
+        "by": row["by_name"],
+        "at": iso(row["at"]),
+        "note": row["note"],
+        "outcome": row["outcome"] or "waiting",
+        "decided_by": row["decided_name"] or "",
+        "decided_at": iso(row["decided_at"]) if row["decided_at"] else "",
+        "reason": row["reason"],
+    }
+
+
+def sign_offs(
+    view: View, own: sqlite3.Row, common: sqlite3.Row | None, latest: sqlite3.Row | None
+) -> list[dict[str, Any]]:
+    """Who signed which revision: of the head and of what was submitted last."""
+    ids = {own["head"], latest["revision"] if latest else None} - {None}
+    return [
+        {
+            "by": row["name"],
+            "at": iso(row["at"]),
+            "stage": row["stage_name"],
+            "revision": _number(view, row["revision"]),
+            "covers_head": row["revision"] == own["head"],
+            "note": row["note"],
+        }
+        for row in reviews.sign_offs(view.conn, sorted(ids), view.now)
+    ]
+
+
+def acts(
+    view: View,
+    row: sqlite3.Row,
+    flow: Workflow,
+    tag: str,
+    own: sqlite3.Row | None,
+    latest: sqlite3.Row | None,
+    stand: Mapping[int, Mapping[int, Standing]],
+) -> list[dict[str, Any]]:
+    """Every act there is for an edition now: allowed or not, and why not."""
+    out: list[dict[str, Any]] = []
+
+    def offer(act: str, verb: str, fits: bool, why_not: str, stage: str | None = None) -> None:
+        about = permission.subject(view, row, tag, stage)
+        reason = "" if fits else why_not
+        if fits and not permission.may(view, verb, about):
+            refused = permission.refusal(view, verb, about)
+            reason = f"{refused.detail} {refused.remedy}"
+        out.append({"act": act, "allowed": not reason, "why": reason})
+
+    has_head = own is not None and own["head"] is not None
+    here = stand.get(own["id"], {}) if own is not None else {}
+    out_now = here.get(view.setup.stages[flow.last.name])
+    waiting = latest is not None and latest["outcome"] is None
+    in_review = waiting and latest is not None and own is not None and latest["revision"] == own["head"]
+    offer("save", "write", True, "")
+    reviewed = flow.stages[1] != flow.last
+    released_head = out_now is not None and own is not None and out_now.revision == own["head"]
+    offer(
+        "submit",
+        "submit",
+        has_head and reviewed and not in_review and not released_head,
+        "Entries of this type go out without review."
+        if not reviewed
+        else "This very revision is in review already."
+        if in_review
+        else "This very revision is out already."
+        if released_head
+        else "There is no draft yet.",
+        flow.stages[1].name,
+    )
+    offer("take-back", "submit", waiting, "Nothing of it waits for a decision.")
+    signed = latest is not None and latest["outcome"] == "signed off" and bool(here) and not released_head
+    here_name = latest["stage_name"] if waiting and latest else None
+    not_mine = ""
+    if waiting and latest is not None and own is not None and (goal := flow.after(latest["stage_name"])):
+        not_mine = review.why_not_sign(view, goal, own["id"], latest["revision"])
+    offer(
+        "sign", "sign", waiting and not not_mine, not_mine or "Nothing of it waits for a decision.", here_name
+    )
+    offer("send-back", "sign", waiting or signed, "Nothing of it is in review.")
+    offer(
+        "release",
+        "release",
+        has_head and not released_head,
+        "This very revision is out already." if released_head else "There is no draft yet.",
+        flow.last.name,
+    )
+    offer("withdraw", "release", out_now is not None, "It is not out.", flow.last.name)
+    offer(
+        "commission", "commission", tag == row["source_locale"], "Translations start from the source edition."
+    )
+    return out
+
+
+def titles(view: View, uuids: Iterable[str], locale: str) -> dict[str, Any]:
+    """What referred entries are called, with the picture file if they hold one."""
+    out: dict[str, Any] = {}
+    for uuid in sorted(uuids):
+        row = store.entry(view.conn, uuid)
+        if row is None:
+            continue
+        kind = view.setup.type(row["type"])
+        common = store.edition(view.conn, row["id"], COMMON)
+        shared = store.content(view.conn, common["head"]).fields if common and common["head"] else {}
+        file = next((shared[f.name] for f in kind.fields if f.kind == "file" and f.name in shared), None)
+        out[uuid] = {
+            "id": uuid,
+            "type": row["type"],
+            "title": store.title(view.conn, row["id"], locale) or "untitled",
+            "file": file["sha256"] if file else "",
+        }
+    return out
+
+
+def _referred_by(view: View, uuid: str) -> list[dict[str, Any]]:
+    out: dict[str, dict[str, Any]] = {}
+    for row in store.referring(view.conn, uuid):
+        out.setdefault(
+            row["uuid"],
+            {"id": row["uuid"], "type": row["type"], "title": row["title"] or "untitled", "file": ""},
+        )
+    return list(out.values())
+
+
+def warnings(
+    view: View, row: sqlite3.Row, kind: ContentType, tag: str, values: Mapping[str, Any]
+) -> list[str]:
+    """What is worth knowing before it blocks: an address that another draft or page has."""
+    out: list[str] = []
+    slug = values.get(kind.slug.name) if kind.slug else None
+    if slug:
+        mine = standings.address_of(view.conn, row["id"], 1, tag)
+        rivals = view.conn.execute(
+            "SELECT entry, stage FROM address WHERE locale = ? AND parent = ? AND slug = ? AND until IS NULL AND entry <> ? "
+            "ORDER BY stage DESC LIMIT 1",
+            (tag, mine[0] if mine else 0, slug, row["id"]),
+        ).fetchall()
+        for rival in rivals:
+            where = "is out" if rival["stage"] == RELEASE else "is drafted"
+            title = store.title(view.conn, rival["entry"], tag)
+            out.append(f"“{title}” {where} with the same address “{slug}”; only one of them can go out.")
+    return out
+
+
+def conflict(conflicts: Sequence[tuple[str, Conflict]], kind: ContentType) -> list[dict[str, Any]]:
+    """Conflicts for the wire: both texts, what they came from, and the place's name for settling it."""
+    return [
+        {
+            "place": c.place,
+            "field": c.field,
+            "label": f.label if (f := kind.field(c.field)) else c.field,
+            "kind": f.kind if f else "line",
+            "locale": locale,
+            "leaf": c.leaf,
+            "why": c.why,
+            "base": c.base,
+            "ours": c.ours,
+            "theirs": c.theirs,
+        }
+        for locale, c in conflicts
+    ]
+
+
+def line(view: View, row: sqlite3.Row) -> dict[str, Any]:
+    """An edition as a list shows it."""
+    kind = view.setup.type(row["type"])
+    flow = view.setup.workflow_of(row["type"])
+    own = store.edition_by_id(view.conn, row["edition"])
+    common = store.edition(view.conn, row["entry"], COMMON)
+    stand = standings.now_at(view.conn, [own["id"], *([common["id"]] if common else [])])
+    return {
+        "id": row["uuid"],
+        "type": kind.name,
+        "type_label": kind.label,
+        "locale": row["locale"],
+        "source_locale": row["source_locale"],
+        "title": row["title"],
+        "missing": entries.missing_of(view, kind, row["locale"], row["missing"], row["common_missing"]),
+        "updated_at": iso(row["updated_at"]),
+        "author": row["author"],
+        "rail": rail(view, flow, own, common, stand),
+        "planned": planned(view, [own["id"]]),
+        "section": _section(view, row["section"]),
+    }
+
+
+def history(view: View, uuid: str, locale: str, before: int = 1 << 62, limit: int = 50) -> dict[str, Any]:
+    """The revisions of an edition and everything that happened to the entry, newest first."""
+    row = permission.find(view, uuid, locale if locale != COMMON else None)
+    tag = COMMON if locale == COMMON else view.setup.locale(locale)
+    edition = store.edition(view.conn, row["id"], tag)
+    if edition is None:
+        raise NotFound(f"It has no {tag} edition.", remedy="Choose another locale.")
+    made = store.history(view.conn, edition["id"], before, limit)
+    stages = standings.history(view.conn, edition["id"])
+    return {
+        "revisions": [
+            {
+                "id": r["id"],
+                "number": r["number"],
+                "at": iso(r["at"]),
+                "author": r["author"],
+                "author_kind": r["actor_kind"],
+                "note": r["note"],
+                "origin": r["origin"],
+                "parents": json.loads(r["parents"]),
+                "on_draft": r["strand"] is not None,
+            }
+            for r in made
+        ],
+        "standings": [
+            {
+                "stage": s["stage_name"],
+                "revision": s["number"],
+                "since": iso(s["since"]),
+                "until": iso(s["until"]) if s["until"] else None,
+                "committed_at": iso(s["committed_at"]),
+            }
+            for s in stages
+        ],
+        "events": [event(e) for e in events.about(view.conn, row["id"], 1 << 62, limit)],
+    }
+
+
+def event(row: sqlite3.Row) -> dict[str, Any]:
+    """An event for the wire."""
+    return {
+        "seq": row["seq"],
+        "at": iso(row["at"]),
+        "kind": row["kind"],
+        "by": row["name"],
+        "by_kind": row["actor_kind"],
+        "what": json.loads(row["json"]) if row["json"] else {},
+        "hash": row["hash"],
+    }
+
+
+def comparison(view: View, uuid: str, locale: str, before: str, after: str) -> dict[str, Any]:
+    """Two revisions or stages of an edition, shared fields included, field by field.
+
+    A side is a revision's number, or a stage's name: `draft` is the head, `release` what is out.
+    """
+    row = permission.find(view, uuid, locale)
+    tag = view.setup.locale(locale)
+    kind = view.setup.type(row["type"])
+    sides = [_side(view, row, tag, name) for name in (before, after)]
+    differences = compare.compare(kind, sides[0][1], sides[1][1])
+    return {
+        "before": sides[0][0],
+        "after": sides[1][0],
+        "fields": [
+            {
+                "field": d.field,
+                "label": d.label,
+                "before": d.before,
+                "after": d.after,
+                "parts": [
+                    {"how": p.how, "tag": p.tag, "leaf": p.leaf, "runs": [asdict(r) for r in p.runs]}
+                    for p in d.parts
+                ],
+            }
+            for d in differences
+        ],
+    }
+
+
+def _side(view: View, row: sqlite3.Row, tag: str, name: str) -> tuple[dict[str, Any], Content]:
+    own = store.edition(view.conn, row["id"], tag)
+    common = store.edition(view.conn, row["id"], COMMON)
+    if own is None or common is None:
+        return {"name": name, "label": "nothing", "revision": None}, EMPTY
+    shared = common["head"]
+    if name.isdigit():
+        found = view.conn.execute(
+            "SELECT id, at FROM revision WHERE edition = ? AND number = ?", (own["id"], int(name))
+        ).fetchone()
+        if found is None:
+            raise NotFound(f"There is no revision {name} of it.", remedy="Look at its history.")
+        then = view.conn.execute(
+            "SELECT id FROM revision WHERE edition = ? AND at <= ? AND strand IS NOT NULL ORDER BY id DESC LIMIT 1",
+            (common["id"], found["at"]),
+        ).fetchone()
+        mine, shared, label = found["id"], then["id"] if then else None, f"revision {name}"
+    elif name == "draft":
+        mine, label = own["head"], f"draft, revision {own['head_number']}"
+    else:
+        stage = view.setup.stages.get(name)
+        if stage is None:
+            raise NotFound(
+                f"“{name}” is neither a revision nor a stage.", remedy="Give a number, draft or release."
+            )
+        stand = standings.now_at(view.conn, [own["id"], common["id"]])
+        standing, with_it = stand.get(own["id"], {}).get(stage), stand.get(common["id"], {}).get(stage)
+        mine = standing.revision if standing else None
+        if with_it is not None:
+            shared = with_it.revision
+        elif mine is None:
+            shared = None
+        label = (
+            f"{view.setup.labels[name].lower()}, revision {_number(view, mine)}"
+            if mine
+            else f"nothing at {name}"
+        )
+    content = store.content(view.conn, mine) if mine else EMPTY
+    under = store.content(view.conn, shared) if shared else EMPTY
+    both = Content({**under.fields, **content.fields}, {**under.spines, **content.spines})
+    return {"name": name, "label": label, "revision": _number(view, mine) if mine else None}, both
+
+
+def outlook(view: View, found: Outlook) -> dict[str, Any]:
+    """A dispatch before it is made."""
+    return {
+        "moves": [_outlook_line(view, x) for x in found.lines],
+        "needs": found.needs,
+        "warnings": found.warnings,
+        "blocked": found.blocked,
+    }
+
+
+def _outlook_line(view: View, x: Line) -> dict[str, Any]:
+    entry_row = store.entry(view.conn, x.uuid)
+    assert entry_row is not None
+    return {
+        "verb": x.verb,
+        "id": x.uuid,
+        "locale": x.locale,
+        "title": x.title,
+        "type": x.type,
+        "before": x.before,
+        "after": x.after,
+        "along": x.along,
+        "unmet": [
+            {
+                **asdict(u),
+                "who": permission.holders(view, u.verb, permission.subject(view, entry_row, x.locale)),
+            }
+            for u in x.unmet
+        ],
+    }
+
+
+def dispatch(view: View, row: sqlite3.Row, *, whole: bool = True) -> dict[str, Any]:
+    """A dispatch with its moves, and for a planned one what would hold it now."""
+    moves = dispatch_store.moves(view.conn, row["id"])[: None if whole else 20]
+    unmet: dict[int, Line] = {}
+    if row["state"] == "planned" and whole and len(moves) <= 500:
+        lines = [
+            Line(
+                m["verb"],
+                m["edition"],
+                m["stage"],
+                m["revision"],
+                bool(m["regress"]),
+                m["uuid"],
+                m["locale"],
+                m["title"],
+                m["type"],
+            )
+            for m in moves
+        ]
+        dispatches.plan_lines(view, lines, row["instant"])
+        unmet = dict(enumerate(lines))
+    return {
+        "id": row["uuid"],
+        "name": row["name"],
+        "state": row["state"],
+        "instant": iso(row["instant"]),
+        "wall": row["wall"],
+        "zone": row["zone"],
+        "by": row["by_name"],
+        "note": row["note"],
+        "created_at": iso(row["created_at"]),
+        "ended_at": iso(row["ended_at"]) if row["ended_at"] else None,
+        "late_by_seconds": round(row["late_by"] / timeline.SECOND, 1) if row["late_by"] else 0,
+        "held": json.loads(row["held"]),
+        "moves": [
+            {
+                "verb": m["verb"],
+                "id": m["uuid"],
+                "locale": m["locale"],
+                "title": m["title"] or store.title(view.conn, m["entry"], m["locale"]),
+                "type": m["type"],
+                "before": None,
+                "after": m["number"],
+                "along": False,
+                "unmet": [asdict(u) | {"who": []} for u in unmet[n].unmet] if n in unmet else [],
+            }
+            for n, m in enumerate(moves)
+        ],
+    }
+
+
+def job_line(view: View, row: sqlite3.Row) -> dict[str, Any]:
+    """A job as a list shows it."""
+    percent = round(100 * row["done"] / row["total"]) if row["total"] else 0
+    return {
+        "id": row["uuid"],
+        "commission": row["commission_uuid"],
+        "name": row["name"],
+        "locale": row["locale"],
+        "locale_name": view.setup.locales.get(row["locale"], row["locale"]),
+        "source_locale": row["source_locale"],
+        "state": row["state"],
+        "bureau": row["bureau_name"] or "",
+        "percent": 100 if row["state"] in ("home", "accepted") else percent,
+        "units": row["total"],
+        "words": row["words"],
+        "due": row["due"],
+        "by": row["by_name"],
+        "created_at": iso(row["created_at"]),
+        "changed_at": iso(row["changed_at"]),
+        "trouble": row["trouble"],
+        "entries": [
+            {
+                "id": e["uuid"],
+                "title": store.title(view.conn, e["entry"]) or "untitled",
+                "type": e["type"],
+                "file": "",
+            }
+            for e in jobs.entries(view.conn, row["id"])
+        ],
+    }
+
+
+def in_hand(view: View) -> dict[str, Any]:
+    """What waits for somebody, what is theirs, what they wait for, and what goes out next."""
+    waiting, wait_for = [], []
+    for row in reviews.all_waiting(view.conn):
+        about = permission.subject(view, row, row["locale"], row["stage_name"])
+        if not permission.may(view, "read", about):
+            continue
+        item = _hand_line(view, row, "review")
+        if row["actor"] == view.identity.id:
+            wait_for.append({**item, "who": permission.holders(view, "sign", about)})
+        elif permission.may(view, "sign", about):
+            waiting.append(item)
+    for row in reviews.ready(view.conn):
+        about = permission.subject(view, row, row["locale"], RELEASE_STAGE)
+        if permission.may(view, "release", about) and not planned(view, [row["edition"]]):
+            waiting.append(_hand_line(view, row, "ready"))
+    sent_back = [
+        _hand_line(view, row, "sent back") for row in reviews.sent_back_to(view.conn, view.identity.id)
+    ]
+    home = [
+        {
+            "kind": "translation",
+            "id": j["entries"][0]["id"] if j["entries"] else "",
+            "locale": j["locale"],
+            "title": j["name"],
+            "type": "",
+            "revision": 0,
+            "by": j["bureau"],
+            "at": j["changed_at"],
+            "note": "",
+            "who": [],
+            "job": j["id"],
+        }
+        for j in (job_line(view, r) for r in jobs.newest(view.conn, 200) if r["state"] == "home")
+        if permission.may(view, "accept", Subject(locale=j["locale"]))
+    ]
+    mine, _ = entries.listing(view, person=view.identity.handle, limit=20)
+    horizon = view.now + 48 * 3600 * timeline.SECOND
+    ahead = [
+        dispatch(view, row, whole=False)
+        for row in dispatch_store.between(view.conn, view.now, horizon, 50)
+        if row["state"] == "planned"
+    ]
+    return {
+        "waiting": sent_back + waiting + home,
+        "yours": [line(view, row) for row in mine],
+        "you_wait_for": wait_for,
+        "next_out": ahead,
+    }
+
+
+def _hand_line(view: View, row: sqlite3.Row, kind: str) -> dict[str, Any]:
+    back = kind == "sent back"
+    return {
+        "kind": kind,
+        "id": row["uuid"],
+        "locale": row["locale"],
+        "title": row["title"] or "untitled",
+        "type": view.setup.type(row["type"]).label,
+        "revision": row["number"],
+        "by": row["decided_name"] if back else row["by_name"],
+        "at": iso(row["decided_at"] if back else row["at"]),
+        "note": row["reason"] if back else row["note"],
+        "who": [],
+        "job": "",
+    }

@@ -1,0 +1,78 @@
+"""Assembling the service."""
+
+from __future__ import annotations
+
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+
+from fastapi import FastAPI
+from starlette.types import ASGIApp
+
+from hawthorn import __version__
+from hawthorn.followers.running import Followers
+from hawthorn.operations import dispatches
+from hawthorn.operations.act import Clock, Desk, SystemClock
+from hawthorn.operations.founding import found
+from hawthorn.service import console, problems
+from hawthorn.service.hot import HotReads
+from hawthorn.service.routes import dispatches as dispatch_routes
+from hawthorn.service.routes import entries, jobs, reading, sessions, setup, stream
+from hawthorn.service.settings import Settings
+from hawthorn.store.database import Database
+
+_ABOUT = """Drafts, reviews, translations and planned releases, going out exactly as approved.
+
+`/api` is for people and programs that work, `/read` for those that read. Log in with `POST /api/session`, or send
+a key as a bearer token. Errors are problem details (RFC 9457) that say what was wrong and what to do."""
+
+
+def open_desk(settings: Settings, clock: Clock | None = None) -> Desk:
+    """The desk of the record file that the settings name; a new file gets what every file needs."""
+    desk = Desk(Database(settings.file), clock or SystemClock(), first=dispatches.run_due)
+    found(desk)
+    return desk
+
+
+def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
+    """The service as a FastAPI application, without the hot path in front of it."""
+    own = desk is None
+    at = desk or open_desk(settings)
+
+    @asynccontextmanager
+    async def lifespan(_: FastAPI) -> AsyncIterator[None]:
+        followers = Followers(at, settings) if settings.followers else None
+        if followers:
+            followers.start()
+        try:
+            yield
+        finally:
+            if followers:
+                followers.stop()
+            if own:
+                at.db.close()
+
+    app = FastAPI(
+        title="Hawthorn",
+        version=__version__,
+        description=_ABOUT,
+        lifespan=lifespan,
+        docs_url="/api/docs",
+        redoc_url=None,
+        openapi_url="/api/openapi.json",
+    )
+    app.state.settings = settings
+    app.state.desk = at
+    problems.install(app)
+    for router in (sessions.router, entries.router, dispatch_routes.router, jobs.router, setup.router):
+        app.include_router(router, prefix="/api")
+    app.include_router(reading.router)
+    app.include_router(stream.router)
+    console.install(app)
+    app.add_middleware(console.Guard)
+    return app
+
+
+def create_asgi(settings: Settings, desk: Desk | None = None) -> ASGIApp:
+    """The service whole: hot reads in front, everything else behind."""
+    app = create_app(settings, desk)
+    return HotReads(app, app.state.desk.db)

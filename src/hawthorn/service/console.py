@@ -1,0 +1,70 @@
+"""The built console, served by the service itself, and the headers that guard it."""
+
+from __future__ import annotations
+
+from importlib import resources
+from pathlib import Path
+
+from fastapi import FastAPI
+from fastapi.responses import FileResponse, HTMLResponse, Response
+from starlette.datastructures import MutableHeaders
+from starlette.staticfiles import StaticFiles
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+POLICY = (
+    "default-src 'none'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; "
+    "font-src 'self'; connect-src 'self'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
+)
+_MISSING = (
+    "<!doctype html><title>Hawthorn</title><p>The console has not been built. Run <code>make console</code>; it needs "
+    "npm. The API works without it: see <a href='/api/docs'>/api/docs</a>."
+)
+
+
+def folder() -> Path:
+    """Where the built console is."""
+    return Path(str(resources.files("hawthorn") / "console_dist"))
+
+
+def install(app: FastAPI) -> None:
+    """Serve the console at `/`; every address that is not another's is a page of it."""
+    built = folder()
+    if (built / "assets").is_dir():
+        app.mount("/assets", StaticFiles(directory=built / "assets"), name="assets")
+
+    @app.get("/{path:path}", include_in_schema=False)
+    def page(path: str) -> Response:
+        if path.startswith(("api/", "read/", "assets/")):
+            return Response(status_code=404)
+        index = built / "index.html"
+        if not index.is_file():
+            return HTMLResponse(_MISSING, 503)
+        if path == "favicon.svg" and (built / path).is_file():
+            return FileResponse(built / path)
+        return FileResponse(index, headers={"Cache-Control": "no-cache"})
+
+
+class Guard:
+    """Adds the headers that a browser needs to be strict, to everything but hot reads."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] != "http":
+            await self.app(scope, receive, send)
+            return
+        docs = scope["path"].startswith("/api/docs")
+
+        async def guarded(message: Message) -> None:
+            if message["type"] == "http.response.start":
+                headers = MutableHeaders(scope=message)
+                headers.setdefault("X-Content-Type-Options", "nosniff")
+                headers.setdefault("Referrer-Policy", "same-origin")
+                if scope["path"].startswith("/api/") and not scope["path"].startswith("/api/files/"):
+                    headers.setdefault("Cache-Control", "no-store")
+                if not docs:
+                    headers.setdefault("Content-Security-Policy", POLICY)
+            await send(message)
+
+        await self.app(scope, receive, guarded)

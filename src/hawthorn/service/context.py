@@ -1,0 +1,90 @@
+"""What routes are given: the desk, whoever calls, and how to answer."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Annotated, Any
+from urllib.parse import urlsplit
+
+from fastapi import Depends, Header, Request
+
+from hawthorn.core.access import Grant, Identity
+from hawthorn.core.errors import NotLoggedIn, Refused
+from hawthorn.operations import people
+from hawthorn.operations.act import Act, Desk
+from hawthorn.service.settings import Settings
+
+COOKIE = "hawthorn_session"
+NOBODY = Identity(
+    0, "program", "Somebody without a log-in", "", (("everybody", Grant("read", stages=("release",))),)
+)
+"""Whoever reads without a key: what is out, and nothing else."""
+
+
+def settings_of(request: Request) -> Settings:
+    """The settings of the application."""
+    settings: Settings = request.app.state.settings
+    return settings
+
+
+def desk_of(request: Request) -> Desk:
+    """The desk of the application."""
+    desk: Desk = request.app.state.desk
+    return desk
+
+
+def token_of(request: Request) -> tuple[str, bool]:
+    """The token that came with a request, and whether a browser sent it as a cookie."""
+    header = request.headers.get("authorization", "")
+    if header.lower().startswith("bearer "):
+        return header[7:].strip(), False
+    return request.cookies.get(COOKIE, ""), True
+
+
+def who(request: Request) -> Identity:
+    """Whoever calls; raises `NotLoggedIn`. Browsers may only change things from a known origin."""
+    token, cookie = token_of(request)
+    if not token:
+        raise NotLoggedIn("You are not logged in.", remedy="Log in, or send a key as a bearer token.")
+    if cookie and request.method not in ("GET", "HEAD", "OPTIONS"):
+        check_origin(request)
+    desk = desk_of(request)
+    with desk.db.read() as conn:
+        return people.identify(conn, desk.clock.now(), token)
+
+
+def who_or_nobody(request: Request) -> Identity:
+    """Whoever reads; without a token it is everybody. A token that is wrong is an error, not nobody."""
+    token, _ = token_of(request)
+    return who(request) if token and request.headers.get("authorization") else NOBODY
+
+
+def check_origin(request: Request) -> None:
+    """Refuse a browser's change from a page of another origin."""
+    origin = request.headers.get("origin")
+    if origin is None:
+        if request.headers.get("sec-fetch-site", "same-origin") in ("same-origin", "none"):
+            return
+    elif urlsplit(origin).netloc == request.headers.get("host", "") or origin in settings_of(request).origins:
+        return
+    raise Refused(
+        "This change came from a page of another site.",
+        remedy="Do it in the console itself.",
+        missing="origin",
+    )
+
+
+Who = Annotated[Identity, Depends(who)]
+Reader = Annotated[Identity, Depends(who_or_nobody)]
+AtDesk = Annotated[Desk, Depends(desk_of)]
+IfMatch = Annotated[str | None, Header(alias="If-Match", description="The ETag of what was looked at.")]
+Once = Annotated[
+    str | None,
+    Header(
+        alias="Idempotency-Key",
+        max_length=200,
+        description="A repeat with the same key gives the same answer.",
+    ),
+]
+Answer = dict[str, Any]
+Do = Callable[[Act], Answer]

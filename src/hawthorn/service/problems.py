@@ -1,0 +1,103 @@
+"""Errors as problem details (RFC 9457): one place maps the error tree to statuses."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from starlette.exceptions import HTTPException
+
+from hawthorn.core import errors
+from hawthorn.core.errors import HawthornError
+from hawthorn.wire import problems
+
+_STATUS: dict[type[HawthornError], int] = {
+    errors.NotFound: 404,
+    errors.NotLoggedIn: 401,
+    errors.Refused: 403,
+    errors.TooMany: 429,
+    errors.Invalid: 422,
+    errors.StaleRevision: 412,
+    errors.Conflicting: 412,
+    errors.GateUnmet: 409,
+    errors.BadTime: 422,
+    errors.BadFile: 422,
+    errors.InTheWay: 409,
+    errors.BadStore: 500,
+}
+
+
+def status_of(error: HawthornError) -> int:
+    """The HTTP status of an error."""
+    return next((status for kind, status in _STATUS.items() if isinstance(error, kind)), 500)
+
+
+def answer(error: HawthornError) -> JSONResponse:
+    """An error as a response."""
+    headers = {"WWW-Authenticate": "Bearer"} if isinstance(error, errors.NotLoggedIn) else {}
+    return _response(
+        error.slug, error.title, status_of(error), error.detail, error.remedy, error.facts, headers
+    )
+
+
+def _response(
+    slug: str,
+    title: str,
+    status: int,
+    detail: str,
+    remedy: str,
+    facts: dict[str, Any],
+    headers: dict[str, str],
+) -> JSONResponse:
+    body = {
+        **facts,
+        "type": problems.TYPE_BASE + slug,
+        "title": title,
+        "status": status,
+        "detail": detail,
+        "remedy": remedy,
+    }
+    return JSONResponse(body, status, headers, media_type=problems.MEDIA_TYPE)
+
+
+async def _hawthorn(_: Request, error: Exception) -> JSONResponse:
+    assert isinstance(error, HawthornError)
+    return answer(error)
+
+
+async def _invalid(_: Request, error: Exception) -> JSONResponse:
+    assert isinstance(error, RequestValidationError)
+    found = [
+        {"where": ".".join(str(p) for p in e["loc"] if p != "body") or "body", "what": e["msg"]}
+        for e in error.errors()
+    ]
+    detail = "; ".join(f"{p['where']}: {p['what']}" for p in found)
+    return _response(
+        "invalid",
+        errors.Invalid.title,
+        422,
+        detail,
+        "Mend what is named and send it again.",
+        {"problems": found},
+        {},
+    )
+
+
+async def _http(_: Request, error: Exception) -> JSONResponse:
+    assert isinstance(error, HTTPException)
+    slug = {404: "not-found", 405: "no-such-method"}.get(error.status_code, "http")
+    remedy = {404: "Check the address.", 405: "Use a method that the address allows."}.get(
+        error.status_code, ""
+    )
+    return _response(
+        slug, str(error.detail), error.status_code, str(error.detail), remedy, {}, dict(error.headers or {})
+    )
+
+
+def install(app: FastAPI) -> None:
+    """Answer every error of an application with problem details."""
+    app.add_exception_handler(HawthornError, _hawthorn)
+    app.add_exception_handler(RequestValidationError, _invalid)
+    app.add_exception_handler(HTTPException, _http)

@@ -1,0 +1,111 @@
+"""Dispatches: releasing and withdrawing now or as planned, and what that would do."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Query
+
+from hawthorn.core import timeline
+from hawthorn.operations import dispatches, permission, show
+from hawthorn.operations.act import Act, View
+from hawthorn.operations.dispatches import When, Wish
+from hawthorn.service.context import Answer, AtDesk, Once, Who
+from hawthorn.service.routes.entries import REFUSALS
+from hawthorn.store import dispatches as store
+from hawthorn.wire import models as wire
+
+router = APIRouter(prefix="/dispatches", tags=["dispatches"])
+
+
+def _wishes(body: wire.DispatchAsk) -> list[Wish]:
+    return [Wish(m.id, m.locale, m.verb, m.revision, m.regress) for m in body.moves]
+
+
+def _when(ask: wire.WhenAsk | None) -> When | None:
+    return When(ask.instant, ask.wall, ask.zone, ask.fold) if ask else None
+
+
+@router.post(
+    "", status_code=201, response_model=wire.Dispatch, operation_id="make_dispatch", responses=REFUSALS
+)
+def make(body: wire.DispatchAsk, me: Who, desk: AtDesk, once: Once = None) -> Answer:
+    """Release or withdraw now, or plan it: all moves at one instant or none."""
+
+    def do(act: Act) -> Answer:
+        uuid = dispatches.make(
+            act, _wishes(body), _when(body.when), name=body.name, note=body.note, with_needs=body.with_needs
+        )
+        return show.dispatch(act, dispatches.find(act, uuid))
+
+    return desk.once(me, once, "make_dispatch", body.model_dump_json(), do)
+
+
+@router.post("/check", response_model=wire.Outlook, operation_id="check_dispatch", responses=REFUSALS)
+def check(body: wire.DispatchAsk, me: Who, desk: AtDesk) -> Answer:
+    """What a dispatch would do, what blocks it and who could clear that; nothing is planned."""
+
+    def look(view: View) -> Answer:
+        planned = dispatches.resolve_when(view, _when(body.when))
+        found = dispatches.outlook(
+            view,
+            _wishes(body),
+            at=planned.instant if planned else None,
+            with_needs=body.with_needs,
+            asking=False,
+        )
+        return show.outlook(view, found)
+
+    return desk.read(me, look)
+
+
+@router.get("", response_model=wire.DispatchList, operation_id="list_dispatches")
+def listing(
+    me: Who, desk: AtDesk, start: str = "", end: str = "", limit: Annotated[int, Query(ge=1, le=500)] = 200
+) -> Answer:
+    """Dispatches with an instant in [start, end), in order of time."""
+
+    def look(view: View) -> Answer:
+        first = timeline.parse_instant(start) if start else 0
+        last = timeline.parse_instant(end) if end else 1 << 62
+        rows = [
+            row
+            for row in store.between(view.conn, first, last, limit)
+            if all(
+                permission.may(view, "read", permission.subject(view, m, m["locale"]))
+                for m in store.moves(view.conn, row["id"])[:20]
+            )
+        ]
+        return {"items": [show.dispatch(view, row, whole=False) for row in rows]}
+
+    return desk.read(me, look)
+
+
+@router.get("/{id}", response_model=wire.Dispatch, operation_id="dispatch", responses=REFUSALS)
+def one(id: str, me: Who, desk: AtDesk) -> Answer:
+    """A dispatch with its moves, and what would hold it if it went now."""
+    return desk.read(me, lambda view: show.dispatch(view, dispatches.find(view, id)))
+
+
+@router.post(
+    "/{id}/call-off", response_model=wire.Dispatch, operation_id="call_off_dispatch", responses=REFUSALS
+)
+def call_off(id: str, me: Who, desk: AtDesk) -> Answer:
+    """Call a planned dispatch off."""
+
+    def do(act: Act) -> Answer:
+        dispatches.call_off(act, id)
+        return show.dispatch(act, dispatches.find(act, id))
+
+    return desk.write(me, do)
+
+
+@router.post("/{id}/replan", response_model=wire.Dispatch, operation_id="replan_dispatch", responses=REFUSALS)
+def replan(id: str, body: wire.WhenAsk, me: Who, desk: AtDesk) -> Answer:
+    """Give a planned dispatch another time."""
+
+    def do(act: Act) -> Answer:
+        dispatches.replan(act, id, When(body.instant, body.wall, body.zone, body.fold))
+        return show.dispatch(act, dispatches.find(act, id))
+
+    return desk.write(me, do)

@@ -1,0 +1,252 @@
+"""Entries: starting, saving, finding, comparing; and their way through review."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Query, Response
+
+from hawthorn.core.access import Identity
+from hawthorn.core.errors import Conflicting, Invalid
+from hawthorn.core.merge import Settlement
+from hawthorn.operations import entries, review, show
+from hawthorn.operations.act import Act, Desk, View
+from hawthorn.operations.entries import Saved
+from hawthorn.service.context import Answer, AtDesk, IfMatch, Once, Who
+from hawthorn.wire import models as wire
+from hawthorn.wire.problems import Problem
+
+router = APIRouter(prefix="/entries", tags=["entries"])
+REFUSALS: dict[int | str, dict[str, Any]] = {
+    n: {"model": Problem, "content": {"application/problem+json": {}}} for n in (401, 403, 404, 409, 412, 422)
+}
+
+
+@router.get("", response_model=wire.EntryPage, operation_id="list_entries")
+def listing(
+    me: Who,
+    desk: AtDesk,
+    response: Response,
+    type: str = "",
+    locale: str = "",
+    stage: str = "",
+    person: str = "",
+    words: str = "",
+    section: str = "",
+    incomplete: bool = False,
+    limit: Annotated[int, Query(ge=1, le=200)] = 50,
+    cursor: str = "",
+) -> Answer:
+    """Editions by when their draft last changed, newest first; without a locale, each entry's source."""
+
+    def look(view: View) -> Answer:
+        rows, more = entries.listing(
+            view,
+            type=type,
+            locale=locale,
+            stage=stage,
+            person=person,
+            words=words,
+            section=section,
+            incomplete=incomplete,
+            limit=limit,
+            cursor=cursor,
+        )
+        return {"items": [show.line(view, row) for row in rows], "next": more}
+
+    answer = desk.read(me, look)
+    if answer["next"]:
+        response.headers["Link"] = f'<?cursor={answer["next"]}>; rel="next"'
+    return answer
+
+
+@router.post("", status_code=201, response_model=wire.Entry, operation_id="start_entry", responses=REFUSALS)
+def start(body: wire.EntryStart, me: Who, desk: AtDesk, response: Response, once: Once = None) -> Answer:
+    """Start an entry; its locale becomes its source."""
+
+    def do(act: Act) -> Answer:
+        uuid = entries.start(act, body.type, body.locale, body.fields, body.note)
+        return show.entry(act, uuid, body.locale)
+
+    answer = desk.once(me, once, "start_entry", body.model_dump_json(), do)
+    response.headers["ETag"] = answer["etag"]
+    response.headers["Location"] = f"/api/entries/{answer['id']}/{answer['locale']}"
+    return answer
+
+
+@router.get("/lookup", response_model=wire.Matches, operation_id="look_up")
+def lookup(me: Who, desk: AtDesk, text: Annotated[str, Query(min_length=1, max_length=200)]) -> Answer:
+    """Entries by address, by the start of their id, or by a part of the title."""
+
+    def look(view: View) -> Answer:
+        return {
+            "items": [
+                {"id": r["uuid"], "type": r["type"], "title": r["title"], "file": ""}
+                for r in entries.lookup(view, text)
+            ]
+        }
+
+    return desk.read(me, look)
+
+
+@router.get("/{id}", response_model=wire.Entry, operation_id="source_entry", responses=REFUSALS)
+def source(id: str, me: Who, desk: AtDesk, response: Response) -> Answer:
+    """An entry in its source locale."""
+    return _shown(desk, me, id, None, response)
+
+
+@router.get("/{id}/{locale}", response_model=wire.Entry, operation_id="entry", responses=REFUSALS)
+def entry(id: str, locale: str, me: Who, desk: AtDesk, response: Response) -> Answer:
+    """An entry in one locale, with where it stands and what may be done next."""
+    return _shown(desk, me, id, locale, response)
+
+
+def _shown(desk: Desk, me: Identity, id: str, locale: str | None, response: Response) -> Answer:
+    answer = desk.read(me, lambda view: show.entry(view, id, locale))
+    response.headers["ETag"] = answer["etag"]
+    return answer
+
+
+@router.patch("/{id}/{locale}", response_model=wire.SaveResult, operation_id="save_entry", responses=REFUSALS)
+def save(
+    id: str,
+    locale: str,
+    body: wire.EntrySave,
+    me: Who,
+    desk: AtDesk,
+    response: Response,
+    if_match: IfMatch = None,
+) -> Answer:
+    """Save typed fields over the revision that `If-Match` names.
+
+    What others changed elsewhere meanwhile merges by itself. Where both changed one place the answer is 412:
+    it holds both texts, and what was typed is kept as a revision.
+    """
+    base = _base(if_match)
+    return _settled(
+        desk, me, response, lambda act: entries.save(act, id, locale, body.fields, base, body.note)
+    )
+
+
+@router.post(
+    "/{id}/{locale}/settle", response_model=wire.SaveResult, operation_id="settle_entry", responses=REFUSALS
+)
+def settle(
+    id: str,
+    locale: str,
+    body: wire.Settle,
+    me: Who,
+    desk: AtDesk,
+    response: Response,
+    if_match: IfMatch = None,
+) -> Answer:
+    """Settle a conflict with a decision for each place."""
+    base = _base(if_match)
+    decisions = {place: Settlement(d.take, d.value) for place, d in body.decisions.items()}
+    return _settled(
+        desk, me, response, lambda act: entries.settle(act, id, locale, body.typed, base, decisions)
+    )
+
+
+def _base(if_match: str | None) -> entries.Base:
+    if if_match is None:
+        raise Invalid(
+            "The save does not say what it is based on.", remedy="Send If-Match with the ETag of the entry."
+        )
+    return entries.parse_etag(if_match)
+
+
+def _settled(desk: Desk, me: Identity, response: Response, do: Any) -> Answer:
+    def act_and_show(act: Act) -> tuple[Saved, Answer]:
+        saved: Saved = do(act)
+        return saved, show.entry(act, saved.uuid, saved.locale if saved.locale != "*" else None)
+
+    saved, shown = desk.write(me, act_and_show)
+    response.headers["ETag"] = shown["etag"]
+    if saved.conflicts:
+        kind = desk.read(me, lambda view: view.setup.type(shown["type"]))
+        places = ", ".join(
+            dict.fromkeys(
+                f"“{f.label if (f := kind.field(c.field)) else c.field}”" for _, c in saved.conflicts
+            )
+        )
+        raise Conflicting(
+            f"Somebody changed {places} while you were typing.",
+            remedy="Choose for each place what shall stand. Both texts are kept.",
+            conflicts=show.conflict(saved.conflicts, kind),
+            typed=saved.typed,
+            etag=shown["etag"],
+            entry=shown,
+        )
+    return {"entry": shown, "changed": bool(saved.revisions), "merged_with": saved.merged_with}
+
+
+@router.post(
+    "/{id}/{locale}/restore", response_model=wire.SaveResult, operation_id="restore_entry", responses=REFUSALS
+)
+def restore(id: str, locale: str, body: wire.Restore, me: Who, desk: AtDesk, response: Response) -> Answer:
+    """Bring an older revision back as a new one."""
+    return _settled(desk, me, response, lambda act: entries.restore(act, id, locale, body.revision))
+
+
+@router.get(
+    "/{id}/{locale}/history", response_model=wire.History, operation_id="entry_history", responses=REFUSALS
+)
+def history(
+    id: str,
+    locale: str,
+    me: Who,
+    desk: AtDesk,
+    before: int = 1 << 62,
+    limit: Annotated[int, Query(ge=1, le=200)] = 50,
+) -> Answer:
+    """Revisions, standings and events, newest first; locale `*` is the common edition."""
+    return desk.read(me, lambda view: show.history(view, id, locale, before, limit))
+
+
+@router.get(
+    "/{id}/{locale}/compare", response_model=wire.Comparison, operation_id="compare_entry", responses=REFUSALS
+)
+def compare(
+    id: str, locale: str, me: Who, desk: AtDesk, before: str = "release", after: str = "draft"
+) -> Answer:
+    """Two revisions (numbers) or stages (names), field by field and word by word."""
+    return desk.read(me, lambda view: show.comparison(view, id, locale, before, after))
+
+
+@router.post("/{id}/{locale}/submit", response_model=wire.Entry, operation_id="submit", responses=REFUSALS)
+def submit(id: str, locale: str, body: wire.Note, me: Who, desk: AtDesk) -> Answer:
+    """Submit the draft for review, with a note."""
+    return _after(desk, me, id, locale, lambda act: review.submit(act, id, locale, body.note))
+
+
+@router.post(
+    "/{id}/{locale}/take-back", response_model=wire.Entry, operation_id="take_back", responses=REFUSALS
+)
+def take_back(id: str, locale: str, me: Who, desk: AtDesk) -> Answer:
+    """Take a submission back before it is decided."""
+    return _after(desk, me, id, locale, lambda act: review.take_back(act, id, locale))
+
+
+@router.post("/{id}/{locale}/sign", response_model=wire.Entry, operation_id="sign_off", responses=REFUSALS)
+def sign(id: str, locale: str, body: wire.SignOffAsk, me: Who, desk: AtDesk) -> Answer:
+    """Sign off exactly the revision that was looked at."""
+    return _after(
+        desk, me, id, locale, lambda act: review.sign_off(act, id, locale, body.revision, body.note)
+    )
+
+
+@router.post(
+    "/{id}/{locale}/send-back", response_model=wire.Entry, operation_id="send_back", responses=REFUSALS
+)
+def send_back(id: str, locale: str, body: wire.SendBack, me: Who, desk: AtDesk) -> Answer:
+    """Send a submission back with a reason."""
+    return _after(desk, me, id, locale, lambda act: review.send_back(act, id, locale, body.reason))
+
+
+def _after(desk: Desk, me: Identity, id: str, locale: str, do: Any) -> Answer:
+    def act_and_show(act: Act) -> Answer:
+        do(act)
+        return show.entry(act, id, locale)
+
+    return desk.write(me, act_and_show)

@@ -1,0 +1,159 @@
+"""Translation: commissions, jobs, files out and in, choosing and accepting."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Body, Response
+
+from hawthorn.core.access import Subject
+from hawthorn.core.formats import xliff2
+from hawthorn.operations import entries, permission, show, translation
+from hawthorn.operations.act import Act, View
+from hawthorn.operations.translation import Order
+from hawthorn.service.context import Answer, AtDesk, Once, Who
+from hawthorn.service.routes.entries import REFUSALS
+from hawthorn.store import jobs as store
+from hawthorn.wire import models as wire
+
+router = APIRouter(tags=["translation"])
+
+
+def _order(body: wire.CommissionAsk) -> Order:
+    return Order(tuple(body.entries), tuple(body.locales), body.name, body.due, body.note, body.bureau)
+
+
+@router.post(
+    "/commissions",
+    status_code=201,
+    response_model=wire.Commission,
+    operation_id="commission",
+    responses=REFUSALS,
+)
+def commission(body: wire.CommissionAsk, me: Who, desk: AtDesk, once: Once = None) -> Answer:
+    """Order translations: one job per locale, holding only what is missing or has changed."""
+
+    def do(act: Act) -> Answer:
+        uuid = translation.commission(act, _order(body))
+        row = act.conn.execute("SELECT id, name FROM commission WHERE uuid = ?", (uuid,)).fetchone()
+        jobs = [show.job_line(act, j) for j in store.of_commission(act.conn, row["id"])]
+        return {"id": uuid, "name": row["name"], "jobs": jobs}
+
+    return desk.once(me, once, "commission", body.model_dump_json(), do)
+
+
+@router.post(
+    "/commissions/estimate", response_model=wire.Estimates, operation_id="estimate", responses=REFUSALS
+)
+def estimate(body: wire.CommissionAsk, me: Who, desk: AtDesk) -> Answer:
+    """What each locale of an order would hold; nothing is sent."""
+    return {"items": desk.read(me, lambda view: translation.estimate(view, _order(body)))}
+
+
+@router.get("/jobs", response_model=wire.JobList, operation_id="list_jobs")
+def listing(me: Who, desk: AtDesk) -> Answer:
+    """Jobs, newest first."""
+    return {"items": desk.read(me, translation.listing)}
+
+
+@router.get("/translation/grid", response_model=wire.Grid, operation_id="translation_grid")
+def grid(me: Who, desk: AtDesk, type: str = "", words: str = "") -> Answer:
+    """Entries against locales: what is missing, in translation, behind, ready or out."""
+
+    def look(view: View) -> Answer:
+        rows, _ = entries.listing(view, type=type, words=words, limit=100)
+        return {"items": translation.grid(view, rows)}
+
+    return desk.read(me, look)
+
+
+@router.get("/jobs/{id}", response_model=wire.Job, operation_id="job", responses=REFUSALS)
+def one(id: str, me: Who, desk: AtDesk) -> Answer:
+    """A job with its units."""
+
+    def look(view: View) -> Answer:
+        row = translation.find(view, id)
+        about = Subject(locale=row["locale"])
+        may_accept = permission.may(view, "accept", about)
+        return {
+            **show.job_line(view, row),
+            "units_shown": translation.units_shown(view, row),
+            "may_accept": may_accept,
+            "may_carry": may_accept or permission.may(view, "commission", about),
+        }
+
+    return desk.read(me, look)
+
+
+@router.get(
+    "/jobs/{id}/file",
+    operation_id="fetch_job",
+    response_class=Response,
+    responses={200: {"content": {xliff2.MEDIA_TYPE: {"schema": {"type": "string"}}}}, **REFUSALS},
+)
+def fetch(id: str, me: Who, desk: AtDesk) -> Response:
+    """The job as an XLIFF 2.1 file, to be carried by hand."""
+    name, data = desk.read(me, lambda view: translation.export(view, id))
+    return Response(
+        data, media_type=xliff2.MEDIA_TYPE, headers={"Content-Disposition": f'attachment; filename="{name}"'}
+    )
+
+
+@router.put(
+    "/jobs/{id}/file", response_model=wire.HomeResult, operation_id="bring_job_home", responses=REFUSALS
+)
+def bring_home(
+    id: str, me: Who, desk: AtDesk, data: Annotated[bytes, Body(media_type=xliff2.MEDIA_TYPE)]
+) -> Answer:
+    """Bring the finished XLIFF file home; it is taken whole or not at all."""
+
+    def do(act: Act) -> Answer:
+        counts = translation.come_home(act, id, data)
+        return {**counts, "job": show.job_line(act, translation.find(act, id))}
+
+    return desk.write(me, do)
+
+
+@router.post("/jobs/{id}/choose", response_model=wire.JobLine, operation_id="choose_unit", responses=REFUSALS)
+def choose(id: str, body: wire.Choose, me: Who, desk: AtDesk) -> Answer:
+    """Settle a unit that was edited here while it was away."""
+
+    def do(act: Act) -> Answer:
+        translation.choose(act, id, body.entry, body.key, body.take)
+        return show.job_line(act, translation.find(act, id))
+
+    return desk.write(me, do)
+
+
+@router.post(
+    "/jobs/{id}/accept", response_model=wire.AcceptResult, operation_id="accept_job", responses=REFUSALS
+)
+def accept(id: str, body: wire.Accept, me: Who, desk: AtDesk) -> Answer:
+    """Accept one unit or all; when all are, the target editions are signed off."""
+    return desk.write(me, lambda act: translation.accept(act, id, body.entry, body.key, body.note))
+
+
+@router.post(
+    "/jobs/{id}/send-again", response_model=wire.JobLine, operation_id="send_job_again", responses=REFUSALS
+)
+def send_again(id: str, me: Who, desk: AtDesk) -> Answer:
+    """Send a failed job to its bureau once more."""
+
+    def do(act: Act) -> Answer:
+        translation.send_again(act, id)
+        return show.job_line(act, translation.find(act, id))
+
+    return desk.write(me, do)
+
+
+@router.post(
+    "/jobs/{id}/call-off", response_model=wire.JobLine, operation_id="call_off_job", responses=REFUSALS
+)
+def call_off(id: str, me: Who, desk: AtDesk) -> Answer:
+    """Call a job off."""
+
+    def do(act: Act) -> Answer:
+        translation.call_off(act, id)
+        return show.job_line(act, translation.find(act, id))
+
+    return desk.write(me, do)

@@ -1,0 +1,152 @@
+"""Definitions, keys, files, events, In hand and health."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any
+
+import langcodes
+from fastapi import APIRouter, Query, Request, Response, UploadFile
+
+from hawthorn import __version__
+from hawthorn.core import contenttypes, workflow
+from hawthorn.core.access import Subject
+from hawthorn.operations import definitions, files, people, permission, show
+from hawthorn.operations.act import Act, View
+from hawthorn.service.context import Answer, AtDesk, Once, Who, settings_of
+from hawthorn.service.routes.entries import REFUSALS
+from hawthorn.store import events, jobs
+from hawthorn.wire import models as wire
+
+router = APIRouter(tags=["set-up"])
+_RTL = {"Arab", "Hebr", "Syrc", "Thaa", "Nkoo", "Adlm"}
+
+
+@router.get("/setup", response_model=wire.Setup, operation_id="setup")
+def setup(me: Who, desk: AtDesk, request: Request) -> Answer:
+    """Locales, content types, workflows and bureaus."""
+
+    def look(view: View) -> Answer:
+        return {
+            "locales": [
+                {"tag": t, "name": n, "rtl": langcodes.get(t).maximize().script in _RTL}
+                for t, n in view.setup.locales.items()
+            ],
+            "types": [contenttypes.to_dict(k) for k in view.setup.types.values()],
+            "workflows": [_workflow(w) for w in view.setup.workflows.values()],
+            "bureaus": [b["name"] for b in jobs.bureaus(view.conn)],
+            "site": settings_of(request).site,
+        }
+
+    return desk.read(me, look)
+
+
+def _workflow(flow: workflow.Workflow) -> Answer:
+    return {
+        "name": flow.name,
+        "label": flow.label,
+        "version": flow.version,
+        "stages": [
+            {"name": s.name, "label": s.label, "sign_offs": s.gate.sign_offs, "checks": list(s.gate.checks)}
+            for s in flow.stages
+        ],
+    }
+
+
+@router.put("/types", response_model=wire.TypeSpec, operation_id="define_type", responses=REFUSALS)
+def define_type(body: wire.Definition, me: Who, desk: AtDesk) -> Answer:
+    """Define a content type, or a new version of one; entries that exist keep every value."""
+    return desk.write(me, lambda act: contenttypes.to_dict(definitions.define_type(act, body.model_dump())))
+
+
+@router.get("/types/{name}/schema", operation_id="type_schema", responses=REFUSALS)
+def schema(name: str, me: Who, desk: AtDesk) -> dict[str, Any]:
+    """A content type as JSON Schema (draft 2020-12)."""
+    return desk.read(me, lambda view: contenttypes.json_schema(view.setup.type(name)))
+
+
+@router.put(
+    "/workflows", response_model=wire.WorkflowSpec, operation_id="define_workflow", responses=REFUSALS
+)
+def define_workflow(body: wire.Definition, me: Who, desk: AtDesk) -> Answer:
+    """Define a workflow, or a new version of one."""
+    return desk.write(me, lambda act: _workflow(definitions.define_workflow(act, body.model_dump())))
+
+
+@router.get("/keys", response_model=wire.Keys, operation_id="list_keys", responses=REFUSALS)
+def keys(me: Who, desk: AtDesk) -> Answer:
+    """The keys there are, without their secrets."""
+    return {"items": desk.read(me, people.keys)}
+
+
+@router.post(
+    "/keys", status_code=201, response_model=wire.KeyIssued, operation_id="issue_key", responses=REFUSALS
+)
+def issue_key(body: wire.KeyAsk, me: Who, desk: AtDesk) -> Answer:
+    """Issue a key; its secret is shown this once."""
+
+    def do(act: Act) -> Answer:
+        key, secret = people.issue_key(act, body.name, body.role, body.kind, body.stages)
+        return {"key": key, "secret": secret}
+
+    return desk.write(me, do)
+
+
+@router.delete("/keys/{id}", status_code=204, operation_id="end_key", responses=REFUSALS)
+def end_key(id: int, me: Who, desk: AtDesk) -> None:
+    """End a key at once."""
+    desk.write(me, lambda act: people.end_key(act, id))
+
+
+@router.post(
+    "/files", status_code=201, response_model=wire.FileValue, operation_id="upload_file", responses=REFUSALS
+)
+def upload(file: UploadFile, me: Who, desk: AtDesk, once: Once = None) -> Answer:
+    """Upload a picture; the answer is the value for a file field. What is not a picture is refused."""
+    picture = files.inspect(file.filename or "picture", file.file.read(files.LARGEST + 1))
+    return desk.once(me, once, "upload_file", picture.sha256, lambda act: files.keep(act, picture))
+
+
+@router.get("/files/{sha256}", operation_id="fetch_file", response_class=Response, responses=REFUSALS)
+def fetch(sha256: str, me: Who, desk: AtDesk) -> Response:
+    """A stored file, for those who work here."""
+    media_type, data = desk.read(me, lambda view: files.fetch(view, sha256))
+    headers = {"Cache-Control": "private, max-age=86400, immutable", "X-Content-Type-Options": "nosniff"}
+    return Response(data, media_type=media_type, headers=headers)
+
+
+@router.get("/events", response_model=wire.EventPage, operation_id="list_events", responses=REFUSALS)
+def log(
+    me: Who,
+    desk: AtDesk,
+    kind: str = "",
+    entry: str = "",
+    before: int = 1 << 62,
+    limit: Annotated[int, Query(ge=1, le=500)] = 50,
+) -> Answer:
+    """The event log, newest first: of an entry, of a kind (or the start of one), or all of it."""
+
+    def look(view: View) -> Answer:
+        if entry:
+            row = permission.find(view, entry)
+            rows = events.about(view.conn, row["id"], before, limit)
+        else:
+            permission.require(view, "configure", Subject())
+            rows = events.newest(view.conn, before, kind, limit)
+        shown = [show.event(r) for r in rows if r["kind"].startswith(kind)]
+        return {"items": shown, "next": str(rows[-1]["seq"]) if len(rows) == limit else ""}
+
+    return desk.read(me, look)
+
+
+@router.get("/in-hand", response_model=wire.InHand, operation_id="in_hand")
+def in_hand(me: Who, desk: AtDesk) -> Answer:
+    """What waits for the caller, what is theirs, what they wait for, and what goes out next."""
+    return desk.read(me, show.in_hand)
+
+
+@router.get("/health", response_model=wire.Health, operation_id="health")
+def health(desk: AtDesk) -> Answer:
+    """Whether the service works."""
+    with desk.db.read() as conn:
+        conn.execute("SELECT 1 FROM setting").fetchone()
+    return {"ok": True, "version": __version__}

@@ -1,0 +1,94 @@
+"""The live stream: events as they are committed, as server-sent events that resume without a gap."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+from collections.abc import AsyncIterator
+from typing import Annotated
+
+from fastapi import APIRouter, Header, Request
+from starlette.responses import StreamingResponse
+
+from hawthorn.core.access import Identity
+from hawthorn.operations import permission
+from hawthorn.operations.act import Desk, View
+from hawthorn.service.context import AtDesk, Who
+from hawthorn.store import entries, events
+
+router = APIRouter(tags=["events"])
+
+
+@router.get("/events", operation_id="stream_events", response_class=StreamingResponse)
+async def stream(
+    request: Request,
+    me: Who,
+    desk: AtDesk,
+    last_event_id: Annotated[str | None, Header(alias="Last-Event-ID")] = None,
+) -> StreamingResponse:
+    """Follow what happens (server-sent events, HTML Living Standard section 9.2). `Last-Event-ID` resumes.
+
+    Each event says its kind and which entries it is about, of those that the caller may read; what it did is
+    read from the API.
+    """
+    after = (
+        int(last_event_id)
+        if last_event_id and last_event_id.isdigit()
+        else desk.read(me, lambda v: events.last(v.conn)[0])
+    )
+    return StreamingResponse(
+        _follow(request, desk, me, after),
+        media_type="text/event-stream",
+        headers={"Cache-Control": "no-store"},
+    )
+
+
+async def _follow(request: Request, desk: Desk, me: Identity, after: int) -> AsyncIterator[str]:
+    loop = asyncio.get_running_loop()
+    rung = asyncio.Event()
+    quiet = 0
+
+    def ring() -> None:
+        loop.call_soon_threadsafe(rung.set)
+
+    stop = desk.db.bell.listen(ring)
+    try:
+        yield "retry: 2000\n\n"
+        while not await request.is_disconnected():
+            found = await asyncio.to_thread(_after, desk, me, after)
+            for seq, line in found:
+                after = seq
+                if line:
+                    yield line
+            quiet = 0 if found else quiet + 1
+            if quiet >= 15:
+                yield ": still here\n\n"
+                quiet = 0
+            rung.clear()
+            try:
+                await asyncio.wait_for(rung.wait(), 1.0)
+            except TimeoutError:
+                pass
+    finally:
+        stop()
+
+
+def _after(desk: Desk, me: Identity, after: int) -> list[tuple[int, str]]:
+    def look(view: View) -> list[tuple[int, str]]:
+        out: list[tuple[int, str]] = []
+        for row in events.after(view.conn, after):
+            about = [
+                e["uuid"]
+                for (id,) in view.conn.execute(
+                    "SELECT entry FROM event_about WHERE seq = ? LIMIT 50", (row["seq"],)
+                ).fetchall()
+                if permission.may(
+                    view, "read", permission.subject(view, e := entries.entry_by_id(view.conn, id), None)
+                )
+            ]
+            shown = about or row["kind"].startswith(("job.", "dispatch.", "commission."))
+            data = json.dumps({"kind": row["kind"], "entries": about, "by": row["name"]}, ensure_ascii=False)
+            out.append((row["seq"], f"id: {row['seq']}\ndata: {data}\n\n" if shown else ""))
+        return out
+
+    return desk.read(me, look)

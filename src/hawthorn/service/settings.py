@@ -1,0 +1,57 @@
+"""The settings of the service: a file, then the environment (`HAWTHORN_…`), then flags, from weak to strong."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from pydantic import Field
+from pydantic_settings import (
+    BaseSettings,
+    PydanticBaseSettingsSource,
+    SettingsConfigDict,
+    TomlConfigSettingsSource,
+)
+
+
+class Settings(BaseSettings):
+    """Every setting, with what it means; `hawthorn settings` prints them."""
+
+    model_config = SettingsConfigDict(env_prefix="HAWTHORN_", toml_file="hawthorn.toml", extra="ignore")
+
+    file: Path = Field(default=Path("hawthorn.sqlite"), description="The record file.")
+    host: str = Field(default="127.0.0.1", description="The address that the service listens at.")
+    port: int = Field(default=8400, description="The port that it listens at.")
+    secure: bool = Field(
+        default=False, description="Whether it is reached by HTTPS, so that cookies are Secure."
+    )
+    origins: list[str] = Field(
+        default_factory=list, description="Origins, besides its own, from which browsers may change things."
+    )
+    site: str = Field(default="", description="The address of the public site, for links to what is out.")
+    public: str = Field(
+        default="", description="The address of this service as people reach it, for links in mails."
+    )
+    followers: bool = Field(
+        default=True, description="Whether this process runs clockwork, mail and courier."
+    )
+    smtp_host: str = Field(default="", description="The mail server; empty sends no mail.")
+    smtp_port: int = Field(default=25, description="Its port.")
+    mail_from: str = Field(default="hawthorn@localhost", description="Whom mails come from.")
+    allow_hosts: list[str] = Field(
+        default_factory=list,
+        description="Private addresses that outgoing calls may reach all the same, by name.",
+    )
+    bureau_pause: float = Field(default=5.0, description="Seconds between questions to a bureau about a job.")
+    log: str = Field(default="readable", description="How logs are written: readable or json.")
+
+    @classmethod
+    def settings_customise_sources(
+        cls,
+        settings_cls: type[BaseSettings],
+        init_settings: PydanticBaseSettingsSource,
+        env_settings: PydanticBaseSettingsSource,
+        dotenv_settings: PydanticBaseSettingsSource,
+        file_secret_settings: PydanticBaseSettingsSource,
+    ) -> tuple[PydanticBaseSettingsSource, ...]:
+        """Flags over environment over file."""
+        return (init_settings, env_settings, TomlConfigSettingsSource(settings_cls))

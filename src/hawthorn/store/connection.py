@@ -1,0 +1,38 @@
+"""Opening the record file: one place prepares every connection."""
+
+from __future__ import annotations
+
+import sqlite3
+from pathlib import Path
+
+
+def open_writer(path: Path) -> sqlite3.Connection:
+    """A connection that may write. Transactions are begun by the writer alone."""
+    conn = sqlite3.connect(path, isolation_level=None, check_same_thread=False, cached_statements=512)
+    _prepare(conn)
+    conn.execute("PRAGMA journal_mode = WAL")
+    conn.execute("PRAGMA synchronous = FULL")
+    conn.execute("PRAGMA foreign_keys = ON")
+    return conn
+
+
+def open_reader(path: Path) -> sqlite3.Connection:
+    """A connection that cannot write."""
+    conn = sqlite3.connect(
+        f"{path.resolve().as_uri()}?mode=ro",
+        uri=True,
+        isolation_level=None,
+        check_same_thread=False,
+        cached_statements=512,
+    )
+    _prepare(conn)
+    conn.execute("PRAGMA query_only = ON")
+    return conn
+
+
+def _prepare(conn: sqlite3.Connection) -> None:
+    conn.row_factory = sqlite3.Row
+    conn.execute("PRAGMA busy_timeout = 10000")
+    conn.execute("PRAGMA cache_size = -32000")
+    conn.execute("PRAGMA mmap_size = 268435456")
+    conn.execute("PRAGMA temp_store = MEMORY")

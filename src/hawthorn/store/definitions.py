@@ -1,0 +1,83 @@
+"""Locales, content types, stages, workflows and settings."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+
+from hawthorn.core import contenttypes, workflow
+from hawthorn.core.contenttypes import ContentType
+from hawthorn.core.workflow import Workflow
+
+
+def set_setting(conn: sqlite3.Connection, name: str, value: str) -> None:
+    """Keep a setting in the file."""
+    conn.execute(
+        "INSERT INTO setting VALUES (?, ?) ON CONFLICT (name) DO UPDATE SET value = excluded.value",
+        (name, value),
+    )
+
+
+def setting(conn: sqlite3.Connection, name: str, default: str = "") -> str:
+    """A setting kept in the file."""
+    row = conn.execute("SELECT value FROM setting WHERE name = ?", (name,)).fetchone()
+    return row[0] if row else default
+
+
+def add_locale(conn: sqlite3.Connection, tag: str, name: str) -> None:
+    """Add a locale after those there are."""
+    conn.execute(
+        "INSERT OR IGNORE INTO locale VALUES (?, ?, (SELECT coalesce(max(ord), 0) + 1 FROM locale))",
+        (tag, name),
+    )
+
+
+def locales(conn: sqlite3.Connection) -> list[sqlite3.Row]:
+    """The locales in their order."""
+    return conn.execute("SELECT tag, name FROM locale ORDER BY ord").fetchall()
+
+
+def add_type(conn: sqlite3.Connection, kind: ContentType, at: int, actor: int | None) -> None:
+    """Record a version of a content type."""
+    conn.execute(
+        "INSERT INTO content_type VALUES (?, ?, ?, ?, ?)",
+        (kind.name, kind.version, json.dumps(contenttypes.to_dict(kind)), at, actor),
+    )
+
+
+def types(conn: sqlite3.Connection) -> dict[str, ContentType]:
+    """The newest version of every content type, by name."""
+    rows = conn.execute(
+        "SELECT definition FROM content_type t WHERE version = "
+        "(SELECT max(version) FROM content_type WHERE name = t.name) ORDER BY name"
+    )
+    made = (contenttypes.from_dict(json.loads(row[0])) for row in rows)
+    return {kind.name: kind for kind in made}
+
+
+def add_workflow(conn: sqlite3.Connection, flow: Workflow, at: int) -> None:
+    """Record a version of a workflow, and any stage of it that is new."""
+    for stage in flow.stages:
+        conn.execute(
+            "INSERT INTO stage (name, label, rung) VALUES (?, ?, ?) ON CONFLICT (name) DO NOTHING",
+            (stage.name, stage.label, stage.rung),
+        )
+    conn.execute(
+        "INSERT INTO workflow VALUES (?, ?, ?, ?)",
+        (flow.name, flow.version, json.dumps(workflow.to_dict(flow)), at),
+    )
+
+
+def workflows(conn: sqlite3.Connection) -> dict[str, Workflow]:
+    """The newest version of every workflow, by name."""
+    rows = conn.execute(
+        "SELECT definition FROM workflow w WHERE version = "
+        "(SELECT max(version) FROM workflow WHERE name = w.name) ORDER BY name"
+    )
+    made = (workflow.from_dict(json.loads(row[0])) for row in rows)
+    return {flow.name: flow for flow in made}
+
+
+def stages(conn: sqlite3.Connection) -> dict[str, sqlite3.Row]:
+    """All stages by name."""
+    return {row["name"]: row for row in conn.execute("SELECT * FROM stage ORDER BY rung")}

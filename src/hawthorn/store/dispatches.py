@@ -1,0 +1,129 @@
+"""Dispatches and their moves."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from collections.abc import Iterable, Sequence
+from typing import Any
+
+from hawthorn.core.timeline import PlannedTime
+
+
+def add(
+    conn: sqlite3.Connection,
+    uuid: str,
+    name: str,
+    state: str,
+    when: PlannedTime,
+    note: str,
+    at: int,
+    actor: int,
+) -> int:
+    """Add a dispatch without moves."""
+    cursor = conn.execute(
+        "INSERT INTO dispatch (uuid, name, state, wall, zone, fold, instant, note, created_at, actor) "
+        "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        (uuid, name, state, when.wall, when.zone, when.fold, when.instant, note, at, actor),
+    )
+    return int(cursor.lastrowid or 0)
+
+
+def add_moves(
+    conn: sqlite3.Connection, dispatch: int, moves: Iterable[tuple[str, int, int, int | None, bool]]
+) -> None:
+    """Add moves given as (verb, edition, stage, revision, regress)."""
+    conn.executemany(
+        "INSERT INTO move VALUES (?, ?, ?, ?, ?, ?, ?)",
+        [
+            (dispatch, n, verb, ed, stage, rev, int(regress))
+            for n, (verb, ed, stage, rev, regress) in enumerate(moves)
+        ],
+    )
+
+
+_SHOWN = "SELECT d.*, a.name AS by_name FROM dispatch d JOIN actor a ON a.id = d.actor "
+
+
+def by_uuid(conn: sqlite3.Connection, uuid: str) -> sqlite3.Row | None:
+    """A dispatch by its UUID."""
+    row: sqlite3.Row | None = conn.execute(_SHOWN + "WHERE d.uuid = ?", (uuid,)).fetchone()
+    return row
+
+
+def by_id(conn: sqlite3.Connection, id: int) -> sqlite3.Row:
+    """A dispatch by its number."""
+    row: sqlite3.Row = conn.execute(_SHOWN + "WHERE d.id = ?", (id,)).fetchone()
+    return row
+
+
+def between(conn: sqlite3.Connection, start: int, end: int, limit: int) -> list[sqlite3.Row]:
+    """Dispatches with an instant in [start, end), in order of time."""
+    return conn.execute(
+        _SHOWN + "WHERE d.instant >= ? AND d.instant < ? ORDER BY d.instant, d.id LIMIT ?",
+        (start, end, limit),
+    ).fetchall()
+
+
+def due(conn: sqlite3.Connection, now: int) -> list[int]:
+    """Planned dispatches whose instant has come, in the order in which they go."""
+    rows = conn.execute(
+        "SELECT id FROM dispatch WHERE state = 'planned' AND instant <= ? ORDER BY instant, id", (now,)
+    ).fetchall()
+    return [row[0] for row in rows]
+
+
+def next_instant(conn: sqlite3.Connection) -> int | None:
+    """The instant of the next planned dispatch."""
+    row = conn.execute("SELECT min(instant) FROM dispatch WHERE state = 'planned'").fetchone()
+    return row[0] if row else None
+
+
+def planned_walls(conn: sqlite3.Connection) -> list[sqlite3.Row]:
+    """Planned dispatches that were given as a wall time."""
+    return conn.execute(
+        "SELECT id, wall, zone, fold, instant FROM dispatch WHERE state = 'planned' AND wall <> ''"
+    ).fetchall()
+
+
+def move_instant(conn: sqlite3.Connection, id: int, when: PlannedTime) -> None:
+    """Give a planned dispatch another time."""
+    conn.execute(
+        "UPDATE dispatch SET wall = ?, zone = ?, fold = ?, instant = ? WHERE id = ? AND state = 'planned'",
+        (when.wall, when.zone, when.fold, when.instant, id),
+    )
+
+
+def end(
+    conn: sqlite3.Connection, id: int, state: str, at: int, late_by: int | None, held: Sequence[Any] = ()
+) -> bool:
+    """End a planned dispatch; False when it has ended already, which is how a repeat is prevented."""
+    return (
+        conn.execute(
+            "UPDATE dispatch SET state = ?, ended_at = ?, late_by = ?, held = ? WHERE id = ? AND state = 'planned'",
+            (state, at, late_by, json.dumps(list(held)), id),
+        ).rowcount
+        > 0
+    )
+
+
+def moves(conn: sqlite3.Connection, dispatch: int) -> list[sqlite3.Row]:
+    """The moves of a dispatch with what they are about."""
+    return conn.execute(
+        "SELECT m.ord, m.verb, m.edition, m.stage, m.revision, m.regress, d.locale, e.id AS entry, e.uuid, e.type, "
+        "e.section, e.actor AS owner, r.number, g.name AS stage_name, coalesce(s.title, '') AS title "
+        "FROM move m JOIN edition d ON d.id = m.edition JOIN entry e ON e.id = d.entry "
+        "JOIN stage g ON g.id = m.stage LEFT JOIN revision r ON r.id = m.revision "
+        "LEFT JOIN summary s ON s.edition = m.edition WHERE m.dispatch = ? ORDER BY m.ord",
+        (dispatch,),
+    ).fetchall()
+
+
+def planned_for(conn: sqlite3.Connection, editions: Iterable[int]) -> list[sqlite3.Row]:
+    """The planned moves of editions, soonest first."""
+    return conn.execute(
+        "SELECT m.edition, m.verb, m.stage, m.revision, p.id AS dispatch, p.uuid, p.name, p.instant, p.wall, p.zone "
+        "FROM json_each(?) j JOIN move m ON m.edition = j.value JOIN dispatch p ON p.id = m.dispatch "
+        "WHERE p.state = 'planned' ORDER BY p.instant, p.id",
+        (json.dumps(list(editions)),),
+    ).fetchall()

@@ -1,0 +1,235 @@
+"""Entries, editions, revisions and strands."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from collections.abc import Iterable, Sequence
+
+from hawthorn.core import revision
+from hawthorn.core.errors import StaleRevision
+from hawthorn.core.revision import Content
+
+
+def add_entry(
+    conn: sqlite3.Connection,
+    uuid: str,
+    type: str,
+    source_locale: str,
+    section: int | None,
+    at: int,
+    actor: int,
+) -> int:
+    """Add an entry without editions."""
+    cursor = conn.execute(
+        "INSERT INTO entry (uuid, type, source_locale, section, created_at, actor) VALUES (?, ?, ?, ?, ?, ?)",
+        (uuid, type, source_locale, section, at, actor),
+    )
+    return int(cursor.lastrowid or 0)
+
+
+def add_edition(conn: sqlite3.Connection, entry: int, locale: str) -> tuple[int, int]:
+    """Add an edition with its draft strand; returns the ids of both."""
+    edition = int(
+        conn.execute("INSERT INTO edition (entry, locale) VALUES (?, ?)", (entry, locale)).lastrowid or 0
+    )
+    strand = conn.execute("INSERT INTO strand (edition, name) VALUES (?, 'draft')", (edition,)).lastrowid
+    return edition, int(strand or 0)
+
+
+def entry(conn: sqlite3.Connection, uuid: str) -> sqlite3.Row | None:
+    """An entry by its UUID, removed ones left out."""
+    row: sqlite3.Row | None = conn.execute(
+        "SELECT * FROM entry WHERE uuid = ? AND removed_at IS NULL", (uuid,)
+    ).fetchone()
+    return row
+
+
+def entry_by_id(conn: sqlite3.Connection, id: int) -> sqlite3.Row:
+    """An entry by its number."""
+    row: sqlite3.Row = conn.execute("SELECT * FROM entry WHERE id = ?", (id,)).fetchone()
+    return row
+
+
+_EDITION = """
+SELECT d.id, d.entry, d.locale, s.id AS strand, s.head, r.number AS head_number
+FROM edition d JOIN strand s ON s.edition = d.id AND s.name = 'draft' AND s.closed_at IS NULL
+LEFT JOIN revision r ON r.id = s.head
+"""
+
+
+def edition(conn: sqlite3.Connection, entry: int, locale: str) -> sqlite3.Row | None:
+    """An edition with its draft's strand and head."""
+    row: sqlite3.Row | None = conn.execute(
+        _EDITION + "WHERE d.entry = ? AND d.locale = ?", (entry, locale)
+    ).fetchone()
+    return row
+
+
+def edition_by_id(conn: sqlite3.Connection, id: int) -> sqlite3.Row:
+    """An edition by its number."""
+    row: sqlite3.Row = conn.execute(_EDITION + "WHERE d.id = ?", (id,)).fetchone()
+    return row
+
+
+def editions(conn: sqlite3.Connection, entry: int) -> list[sqlite3.Row]:
+    """All editions of an entry, the common one first."""
+    return conn.execute(_EDITION + "WHERE d.entry = ? ORDER BY d.locale", (entry,)).fetchall()
+
+
+def add_revision(
+    conn: sqlite3.Connection,
+    *,
+    edition: int,
+    strand: int | None,
+    content: Content,
+    parents: Sequence[int],
+    content_hash: str,
+    type_version: int,
+    actor: int,
+    actor_kind: str,
+    at: int,
+    note: str,
+    origin: str,
+) -> int:
+    """Append a revision; it stands on no strand until the strand's head is moved to it."""
+    cursor = conn.execute(
+        "INSERT INTO revision (edition, number, content_hash, type_version, fields, spine, unit_map, strand, "
+        "actor, actor_kind, at, note, origin) VALUES "
+        "(?1, (SELECT coalesce(max(number), 0) + 1 FROM revision WHERE edition = ?1), ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        (
+            edition,
+            content_hash,
+            type_version,
+            json.dumps(content.fields, ensure_ascii=False, separators=(",", ":")),
+            revision.spines_to_json(content.spines),
+            json.dumps(content.unit_map, separators=(",", ":")),
+            strand,
+            actor,
+            actor_kind,
+            at,
+            note,
+            origin,
+        ),
+    )
+    made = int(cursor.lastrowid or 0)
+    if parents:
+        conn.executemany(
+            "INSERT INTO revision_parent VALUES (?, ?, ?)", [(made, n, p) for n, p in enumerate(parents)]
+        )
+    return made
+
+
+def move_head(conn: sqlite3.Connection, strand: int, before: int | None, after: int) -> None:
+    """Compare and swap a strand's head; raises `StaleRevision` when it is not where it was."""
+    changed = conn.execute(
+        "UPDATE strand SET head = ? WHERE id = ? AND head IS ?", (after, strand, before)
+    ).rowcount
+    if not changed:
+        raise StaleRevision("Somebody saved in between.", remedy="Look again and save once more.")
+
+
+def revision_row(conn: sqlite3.Connection, id: int) -> sqlite3.Row | None:
+    """A revision with its author's name."""
+    row: sqlite3.Row | None = conn.execute(
+        "SELECT r.*, a.name AS author, a.handle FROM revision r JOIN actor a ON a.id = r.actor WHERE r.id = ?",
+        (id,),
+    ).fetchone()
+    return row
+
+
+def content(conn: sqlite3.Connection, id: int) -> Content:
+    """What a revision holds."""
+    row = conn.execute("SELECT fields, spine, unit_map FROM revision WHERE id = ?", (id,)).fetchone()
+    return Content(json.loads(row[0]), revision.spines_from_json(row[1]), revision.unit_map_from_json(row[2]))
+
+
+def parents(conn: sqlite3.Connection, id: int) -> list[int]:
+    """The parents of a revision in order."""
+    rows = conn.execute(
+        "SELECT parent FROM revision_parent WHERE revision = ? ORDER BY ord", (id,)
+    ).fetchall()
+    return [row[0] for row in rows]
+
+
+def history(conn: sqlite3.Connection, edition: int, before: int, limit: int) -> list[sqlite3.Row]:
+    """Revisions of an edition with a lower number, newest first, each with its parents' numbers."""
+    return conn.execute(
+        "SELECT r.id, r.number, r.at, r.note, r.origin, r.actor_kind, r.strand, a.name AS author, a.handle, "
+        "(SELECT json_group_array(p.number) FROM revision_parent x JOIN revision p ON p.id = x.parent "
+        " WHERE x.revision = r.id) AS parents "
+        "FROM revision r JOIN actor a ON a.id = r.actor WHERE r.edition = ? AND r.number < ? "
+        "ORDER BY r.number DESC LIMIT ?",
+        (edition, before, limit),
+    ).fetchall()
+
+
+def summarise(
+    conn: sqlite3.Connection,
+    edition: int,
+    entry: int,
+    type: str,
+    locale: str,
+    title: str,
+    missing: Iterable[str],
+    at: int,
+    actor: int,
+) -> None:
+    """Keep what lists show of an edition's draft."""
+    conn.execute(
+        "INSERT INTO summary VALUES (?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT (edition) DO UPDATE SET "
+        "title = excluded.title, missing = excluded.missing, updated_at = excluded.updated_at, actor = excluded.actor",
+        (edition, entry, type, locale, title, json.dumps(list(missing)), at, actor),
+    )
+
+
+def set_references(conn: sqlite3.Connection, edition: int, targets: set[str]) -> None:
+    """Keep what an edition's draft refers to."""
+    have = {
+        row[0]
+        for row in conn.execute("SELECT target FROM reference WHERE edition = ?", (edition,)).fetchall()
+    }
+    if have == targets:
+        return
+    conn.executemany(
+        "DELETE FROM reference WHERE edition = ? AND target = ?", [(edition, t) for t in have - targets]
+    )
+    conn.executemany("INSERT INTO reference VALUES (?, ?)", [(edition, t) for t in sorted(targets - have)])
+
+
+def referring(conn: sqlite3.Connection, uuid: str) -> list[sqlite3.Row]:
+    """The editions whose drafts refer to an entry."""
+    return conn.execute(
+        "SELECT e.uuid, e.type, d.locale, s.title FROM reference x JOIN edition d ON d.id = x.edition "
+        "JOIN entry e ON e.id = d.entry JOIN summary s ON s.edition = x.edition WHERE x.target = ? "
+        "AND e.removed_at IS NULL ORDER BY s.title LIMIT 200",
+        (uuid,),
+    ).fetchall()
+
+
+def title(conn: sqlite3.Connection, entry: int, locale: str | None = None) -> str:
+    """The title of an entry: in a locale, else in its source, else in any."""
+    row = conn.execute(
+        "SELECT s.title FROM summary s JOIN entry e ON e.id = s.entry WHERE s.entry = ?1 AND s.locale <> '*' "
+        "ORDER BY s.locale = ?2 DESC, s.locale = e.source_locale DESC LIMIT 1",
+        (entry, locale),
+    ).fetchone()
+    return row[0] if row else ""
+
+
+def set_section(conn: sqlite3.Connection, entry: int, section: int | None) -> None:
+    """Keep which section an entry belongs to."""
+    conn.execute("UPDATE entry SET section = ? WHERE id = ? AND section IS NOT ?", (section, entry, section))
+
+
+def within(conn: sqlite3.Connection, section: int | None) -> tuple[int, ...]:
+    """The sections above a section, itself left out."""
+    if section is None:
+        return ()
+    rows = conn.execute("SELECT ancestor FROM section_within WHERE section = ?", (section,)).fetchall()
+    return tuple(row[0] for row in rows)
+
+
+def use_files(conn: sqlite3.Connection, revision: int, digests: Iterable[str]) -> None:
+    """Record which stored files a revision holds."""
+    conn.executemany("INSERT OR IGNORE INTO file_use VALUES (?, ?)", [(d, revision) for d in digests])

@@ -1,0 +1,98 @@
+"""The event log: append-only and hash-chained, with who was meant beside it."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import sqlite3
+from collections.abc import Iterable, Mapping
+from typing import Any
+
+GENESIS = "0" * 64
+
+
+def last(conn: sqlite3.Connection) -> tuple[int, int, str]:
+    """The sequence, instant and hash of the newest event."""
+    row = conn.execute("SELECT seq, at, hash FROM event ORDER BY seq DESC LIMIT 1").fetchone()
+    return (row[0], row[1], row[2]) if row else (0, 0, GENESIS)
+
+
+def append(
+    conn: sqlite3.Connection,
+    tip: tuple[int, int, str],
+    at: int,
+    kind: str,
+    actor: int,
+    actor_kind: str,
+    about: Iterable[int],
+    payload: Mapping[str, Any],
+) -> tuple[int, int, str]:
+    """Append one event after the tip; returns the new tip."""
+    body = json.dumps(payload, ensure_ascii=False, separators=(",", ":"))
+    digest = hashlib.sha256(body.encode()).hexdigest()
+    seq, prev = tip[0] + 1, tip[2]
+    chained = chain_hash(seq, at, kind, actor, actor_kind, digest, prev)
+    conn.execute(
+        "INSERT INTO event VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
+        (seq, at, kind, actor, actor_kind, digest, prev, chained),
+    )
+    conn.execute("INSERT INTO event_payload VALUES (?, ?)", (seq, body))
+    conn.executemany("INSERT OR IGNORE INTO event_about VALUES (?, ?)", [(entry, seq) for entry in about])
+    return seq, at, chained
+
+
+def chain_hash(seq: int, at: int, kind: str, actor: int, actor_kind: str, digest: str, prev: str) -> str:
+    """The link that ties an event to the one before it."""
+    text = f"{prev}\n{seq}\n{at}\n{kind}\n{actor}\n{actor_kind}\n{digest}"
+    return hashlib.sha256(text.encode()).hexdigest()
+
+
+_SHOWN = """
+SELECT e.seq, e.at, e.kind, e.actor_kind, a.handle, a.name, e.hash, p.json
+FROM event e JOIN actor a ON a.id = e.actor LEFT JOIN event_payload p ON p.seq = e.seq
+"""
+
+
+def after(conn: sqlite3.Connection, seq: int, limit: int = 200) -> list[sqlite3.Row]:
+    """Events after a sequence, oldest first."""
+    return conn.execute(_SHOWN + "WHERE e.seq > ? ORDER BY e.seq LIMIT ?", (seq, limit)).fetchall()
+
+
+def newest(conn: sqlite3.Connection, before: int, kind: str, limit: int) -> list[sqlite3.Row]:
+    """Events before a sequence, newest first; `kind` may be the start of a kind, or empty."""
+    return conn.execute(
+        _SHOWN
+        + "WHERE e.seq < ? AND e.kind >= ? AND e.kind < ? || char(0x10ffff) ORDER BY e.seq DESC LIMIT ?",
+        (before, kind, kind, limit),
+    ).fetchall()
+
+
+def about(conn: sqlite3.Connection, entry: int, before: int, limit: int) -> list[sqlite3.Row]:
+    """Events about an entry before a sequence, newest first."""
+    return conn.execute(
+        _SHOWN
+        + "JOIN event_about b ON b.seq = e.seq WHERE b.entry = ? AND b.seq < ? ORDER BY b.seq DESC LIMIT ?",
+        (entry, before, limit),
+    ).fetchall()
+
+
+def verify(conn: sqlite3.Connection) -> list[str]:
+    """Walk the chain; returns what does not fit, in words."""
+    wrong: list[str] = []
+    prev = GENESIS
+    rows = conn.execute(
+        "SELECT e.*, p.json FROM event e LEFT JOIN event_payload p ON p.seq = e.seq ORDER BY e.seq"
+    )
+    for row in rows:
+        fits = chain_hash(
+            row["seq"], row["at"], row["kind"], row["actor"], row["actor_kind"], row["payload_hash"], prev
+        )
+        if row["prev"] != prev or row["hash"] != fits:
+            wrong.append(f"Event {row['seq']} does not follow from the one before it.")
+        if (
+            row["json"] is not None
+            and hashlib.sha256(row["json"].encode()).hexdigest() != row["payload_hash"]
+        ):
+            wrong.append(f"The payload of event {row['seq']} was altered.")
+        prev = row["hash"]
+    return wrong

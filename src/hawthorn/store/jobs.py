@@ -1,0 +1,159 @@
+"""Bureaus, commissions, jobs and their units."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Iterable
+from typing import Any
+
+
+def add_bureau(conn: sqlite3.Connection, name: str, url: str, actor: int, codes: str = "{}") -> int:
+    """Add a bureau; `codes` maps our locales to its own as a JSON object."""
+    cursor = conn.execute(
+        "INSERT INTO bureau (name, url, actor, codes) VALUES (?, ?, ?, ?)", (name, url, actor, codes)
+    )
+    return int(cursor.lastrowid or 0)
+
+
+def bureaus(conn: sqlite3.Connection) -> list[sqlite3.Row]:
+    """All bureaus."""
+    return conn.execute("SELECT * FROM bureau ORDER BY name").fetchall()
+
+
+def bureau(conn: sqlite3.Connection, name: str) -> sqlite3.Row | None:
+    """A bureau by name."""
+    row: sqlite3.Row | None = conn.execute("SELECT * FROM bureau WHERE name = ?", (name,)).fetchone()
+    return row
+
+
+def add_commission(
+    conn: sqlite3.Connection, uuid: str, name: str, due: str, note: str, actor: int, at: int
+) -> int:
+    """Add a commission without jobs."""
+    cursor = conn.execute(
+        "INSERT INTO commission (uuid, name, due, note, actor, at) VALUES (?, ?, ?, ?, ?, ?)",
+        (uuid, name, due, note, actor, at),
+    )
+    return int(cursor.lastrowid or 0)
+
+
+def add_job(
+    conn: sqlite3.Connection,
+    uuid: str,
+    commission: int,
+    source_locale: str,
+    locale: str,
+    bureau: int | None,
+    total: int,
+    words: int,
+    at: int,
+) -> int:
+    """Add a job without units."""
+    cursor = conn.execute(
+        "INSERT INTO job (uuid, commission, source_locale, locale, bureau, state, total, words, changed_at) "
+        "VALUES (?, ?, ?, ?, ?, 'waiting', ?, ?, ?)",
+        (uuid, commission, source_locale, locale, bureau, total, words, at),
+    )
+    return int(cursor.lastrowid or 0)
+
+
+def add_entry(conn: sqlite3.Connection, job: int, ord: int, entry: int, source_revision: int) -> None:
+    """Put an entry into a job, in one revision of its source."""
+    conn.execute(
+        "INSERT INTO job_entry (job, ord, entry, source_revision) VALUES (?, ?, ?, ?)",
+        (job, ord, entry, source_revision),
+    )
+
+
+def add_units(
+    conn: sqlite3.Connection, job: int, entry: int, units: Iterable[tuple[str, str, str | None]]
+) -> None:
+    """Put units into a job: (key, source hash, hash of what the target held)."""
+    conn.executemany(
+        "INSERT INTO job_unit (job, entry, key, ord, source_hash, target_hash, state) VALUES (?, ?, ?, ?, ?, ?, 'initial')",
+        [(job, entry, key, n, source, target) for n, (key, source, target) in enumerate(units)],
+    )
+
+
+_JOB = """
+SELECT j.*, c.uuid AS commission_uuid, c.name, c.due, c.note, c.at AS created_at, c.actor, a.name AS by_name,
+  b.name AS bureau_name, b.url AS bureau_url, b.actor AS bureau_actor, b.codes
+FROM job j JOIN commission c ON c.id = j.commission JOIN actor a ON a.id = c.actor LEFT JOIN bureau b ON b.id = j.bureau
+"""
+
+
+def by_uuid(conn: sqlite3.Connection, uuid: str) -> sqlite3.Row | None:
+    """A job with its commission and bureau."""
+    row: sqlite3.Row | None = conn.execute(_JOB + "WHERE j.uuid = ?", (uuid,)).fetchone()
+    return row
+
+
+def newest(conn: sqlite3.Connection, limit: int) -> list[sqlite3.Row]:
+    """Jobs, newest first."""
+    return conn.execute(_JOB + "ORDER BY j.id DESC LIMIT ?", (limit,)).fetchall()
+
+
+def of_commission(conn: sqlite3.Connection, commission: int) -> list[sqlite3.Row]:
+    """The jobs of a commission."""
+    return conn.execute(_JOB + "WHERE j.commission = ? ORDER BY j.id", (commission,)).fetchall()
+
+
+def of_entry(conn: sqlite3.Connection, entry: int) -> list[sqlite3.Row]:
+    """The jobs that an entry is in, newest first."""
+    return conn.execute(
+        _JOB + "JOIN job_entry x ON x.job = j.id WHERE x.entry = ? ORDER BY j.id DESC LIMIT 100", (entry,)
+    ).fetchall()
+
+
+def out_at_bureaus(conn: sqlite3.Connection) -> list[sqlite3.Row]:
+    """Jobs that a bureau is working on."""
+    return conn.execute(
+        _JOB + "WHERE j.state IN ('sent', 'in work') AND j.remote <> '' ORDER BY j.id"
+    ).fetchall()
+
+
+def entries(conn: sqlite3.Connection, job: int) -> list[sqlite3.Row]:
+    """The entries of a job in order."""
+    return conn.execute(
+        "SELECT x.*, e.uuid, e.type, e.source_locale, e.section, e.actor AS owner FROM job_entry x "
+        "JOIN entry e ON e.id = x.entry WHERE x.job = ? ORDER BY x.ord",
+        (job,),
+    ).fetchall()
+
+
+def units(conn: sqlite3.Connection, job: int) -> list[sqlite3.Row]:
+    """The units of a job in order."""
+    return conn.execute(
+        "SELECT u.* FROM job_unit u JOIN job_entry x ON x.job = u.job AND x.entry = u.entry WHERE u.job = ? "
+        "ORDER BY x.ord, u.ord",
+        (job,),
+    ).fetchall()
+
+
+def update(conn: sqlite3.Connection, job: int, at: int, **values: Any) -> None:
+    """Change a job; only the columns that may change are taken."""
+    for name, value in values.items():
+        conn.execute(_CHANGES[name], (value, at, job))
+
+
+_CHANGES = {
+    "state": "UPDATE job SET state = ?, changed_at = ? WHERE id = ?",
+    "remote": "UPDATE job SET remote = ?, changed_at = ? WHERE id = ?",
+    "done": "UPDATE job SET done = ?, changed_at = ? WHERE id = ?",
+    "trouble": "UPDATE job SET trouble = ?, changed_at = ? WHERE id = ?",
+}
+
+
+def set_unit(
+    conn: sqlite3.Connection, job: int, entry: int, key: str, state: str, text: str, outcome: str
+) -> None:
+    """Keep what became of a unit."""
+    conn.execute(
+        "UPDATE job_unit SET state = ?, text = ?, outcome = ? WHERE job = ? AND entry = ? AND key = ?",
+        (state, text, outcome, job, entry, key),
+    )
+
+
+def set_home(conn: sqlite3.Connection, job: int, entry: int, revision: int | None) -> None:
+    """Keep which revision of the target a job came home as."""
+    conn.execute("UPDATE job_entry SET home_revision = ? WHERE job = ? AND entry = ?", (revision, job, entry))

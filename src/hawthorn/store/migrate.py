@@ -1,0 +1,100 @@
+"""Migrations: numbered SQL files, each applied once, with its checksum in a ledger."""
+
+from __future__ import annotations
+
+import hashlib
+import sqlite3
+from collections.abc import Iterator
+from dataclasses import dataclass
+from importlib import resources
+
+from hawthorn.core.errors import BadStore
+
+_LEDGER = """
+CREATE TABLE IF NOT EXISTS migration (
+  number INTEGER PRIMARY KEY, name TEXT NOT NULL, checksum TEXT NOT NULL, at TEXT NOT NULL
+) STRICT
+"""
+
+
+@dataclass(frozen=True, slots=True)
+class Step:
+    """One migration file."""
+
+    number: int
+    name: str
+    sql: str
+
+    @property
+    def checksum(self) -> str:
+        """The SHA-256 of its text."""
+        return hashlib.sha256(self.sql.encode()).hexdigest()
+
+
+def steps() -> list[Step]:
+    """All migrations that this program knows, in order."""
+    found = []
+    for item in resources.files("hawthorn.store.migrations").iterdir():
+        if item.name.endswith(".sql"):
+            number, _, name = item.name.removesuffix(".sql").partition("_")
+            found.append(Step(int(number), name, item.read_text("utf-8")))
+    return sorted(found, key=lambda step: step.number)
+
+
+def migrate(conn: sqlite3.Connection) -> list[Step]:
+    """Bring a file up to what this program knows; returns what was applied.
+
+    Raises `BadStore` for a file that a newer program made, or whose ledger does not match these files.
+    """
+    conn.execute(_LEDGER)
+    known = {step.number: step for step in steps()}
+    applied = []
+    with _immediate(conn):
+        done = {row["number"]: row for row in conn.execute("SELECT number, name, checksum FROM migration")}
+        _check(done, known)
+        for number in sorted(set(known) - set(done)):
+            step = known[number]
+            for statement in _statements(step.sql):
+                conn.execute(statement)
+            conn.execute(
+                "INSERT INTO migration VALUES (?, ?, ?, strftime('%Y-%m-%dT%H:%M:%SZ', 'now'))",
+                (number, step.name, step.checksum),
+            )
+            applied.append(step)
+    return applied
+
+
+def _check(done: dict[int, sqlite3.Row], known: dict[int, Step]) -> None:
+    newer = sorted(set(done) - set(known))
+    if newer:
+        raise BadStore(
+            f"This file was made by a newer Hawthorn (migration {newer[-1]}; this one knows {max(known)}).",
+            remedy="Open it with the newer program, or restore a backup made by this one.",
+        )
+    for number, row in done.items():
+        if row["checksum"] != known[number].checksum:
+            raise BadStore(
+                f"Migration {number} ({row['name']}) was applied with another text than this program has.",
+                remedy="Open the file with the release of Hawthorn that made it.",
+            )
+
+
+def _statements(sql: str) -> Iterator[str]:
+    """Split a script into statements; `executescript` would commit the transaction around it."""
+    pending = ""
+    for line in sql.splitlines(keepends=True):
+        pending += line
+        if sqlite3.complete_statement(pending):
+            yield pending
+            pending = ""
+
+
+class _immediate:
+    def __init__(self, conn: sqlite3.Connection) -> None:
+        self.conn = conn
+
+    def __enter__(self) -> None:
+        self.conn.execute("BEGIN IMMEDIATE")
+
+    def __exit__(self, kind: object, *_: object) -> None:
+        self.conn.execute("COMMIT" if kind is None else "ROLLBACK")

@@ -1,0 +1,135 @@
+"""Submissions and sign-offs."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from collections.abc import Iterable, Mapping
+
+
+def waiting(conn: sqlite3.Connection, edition: int) -> sqlite3.Row | None:
+    """The submission of an edition that waits for a decision."""
+    row: sqlite3.Row | None = conn.execute(
+        "SELECT s.*, g.name AS stage_name FROM submission s JOIN stage g ON g.id = s.stage "
+        "WHERE s.edition = ? AND s.outcome IS NULL",
+        (edition,),
+    ).fetchone()
+    return row
+
+
+def latest(conn: sqlite3.Connection, edition: int) -> sqlite3.Row | None:
+    """The newest submission of an edition, with who submitted and who decided."""
+    row: sqlite3.Row | None = conn.execute(
+        "SELECT s.*, g.name AS stage_name, r.number, a.name AS by_name, b.name AS decided_name FROM submission s "
+        "JOIN stage g ON g.id = s.stage JOIN revision r ON r.id = s.revision JOIN actor a ON a.id = s.actor "
+        "LEFT JOIN actor b ON b.id = s.decided_by WHERE s.edition = ? ORDER BY s.id DESC LIMIT 1",
+        (edition,),
+    ).fetchone()
+    return row
+
+
+def submit(
+    conn: sqlite3.Connection, edition: int, stage: int, revision: int, actor: int, at: int, note: str
+) -> None:
+    """Record a submission in place of one that waits."""
+    decide(conn, edition, "replaced", actor, at, "")
+    conn.execute(
+        "INSERT INTO submission (edition, stage, revision, actor, at, note) VALUES (?, ?, ?, ?, ?, ?)",
+        (edition, stage, revision, actor, at, note),
+    )
+
+
+def decide(conn: sqlite3.Connection, edition: int, outcome: str, actor: int, at: int, reason: str) -> bool:
+    """Record the outcome of the submission that waits; False when none does."""
+    return (
+        conn.execute(
+            "UPDATE submission SET outcome = ?, decided_by = ?, decided_at = ?, reason = ? "
+            "WHERE edition = ? AND outcome IS NULL",
+            (outcome, actor, at, reason, edition),
+        ).rowcount
+        > 0
+    )
+
+
+def add_sign_off(
+    conn: sqlite3.Connection,
+    revision: int,
+    content_hash: str,
+    stage: int,
+    workflow: str,
+    version: int,
+    actor: int,
+    roles: Iterable[str],
+    at: int,
+    seen: Mapping[int, int],
+    note: str,
+) -> None:
+    """Record a sign-off; signing the same revision twice changes nothing."""
+    conn.execute(
+        "INSERT OR IGNORE INTO sign_off (revision, content_hash, stage, workflow, workflow_version, actor, roles, at, "
+        "seen, note) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        (
+            revision,
+            content_hash,
+            stage,
+            workflow,
+            version,
+            actor,
+            json.dumps(list(roles)),
+            at,
+            json.dumps(seen),
+            note,
+        ),
+    )
+
+
+def take_off(conn: sqlite3.Connection, revision: int, actor: int | None = None) -> int:
+    """Remove the sign-offs of a revision, or one person's; a send-back takes back what was approved."""
+    return conn.execute(
+        "DELETE FROM sign_off WHERE revision = ?1 AND (?2 IS NULL OR actor = ?2)", (revision, actor)
+    ).rowcount
+
+
+def sign_offs(conn: sqlite3.Connection, revisions: Iterable[int], until: int) -> list[sqlite3.Row]:
+    """The sign-offs of revisions up to an instant, with names, where the hash still fits the revision."""
+    return conn.execute(
+        "SELECT s.*, g.name AS stage_name, a.name FROM json_each(?) j JOIN sign_off s ON s.revision = j.value "
+        "JOIN revision r ON r.id = s.revision AND r.content_hash = s.content_hash "
+        "JOIN stage g ON g.id = s.stage JOIN actor a ON a.id = s.actor WHERE s.at <= ? ORDER BY s.id",
+        (json.dumps(list(revisions)), until),
+    ).fetchall()
+
+
+_LINE = """
+SELECT s.*, g.name AS stage_name, e.uuid, e.type, e.section, e.actor AS owner, e.id AS entry, d.locale, m.title, m.missing,
+  r.number, a.name AS by_name, b.name AS decided_name
+FROM submission s JOIN stage g ON g.id = s.stage JOIN edition d ON d.id = s.edition JOIN entry e ON e.id = d.entry
+JOIN summary m ON m.edition = d.id JOIN revision r ON r.id = s.revision JOIN actor a ON a.id = s.actor
+LEFT JOIN actor b ON b.id = s.decided_by
+"""
+
+
+def all_waiting(conn: sqlite3.Connection) -> list[sqlite3.Row]:
+    """Every submission that waits, oldest first, common editions left out."""
+    return conn.execute(
+        _LINE + "WHERE s.outcome IS NULL AND d.locale <> '*' AND e.removed_at IS NULL ORDER BY s.at LIMIT 500"
+    ).fetchall()
+
+
+def ready(conn: sqlite3.Connection) -> list[sqlite3.Row]:
+    """What was signed off, still stands in review and so can go out."""
+    return conn.execute(
+        _LINE + "WHERE s.outcome = 'signed off' AND d.locale <> '*' AND e.removed_at IS NULL "
+        "AND EXISTS (SELECT 1 FROM standing t WHERE t.edition = s.edition AND t.stage = s.stage AND t.revision = s.revision "
+        "AND t.until IS NULL) AND s.id = (SELECT max(id) FROM submission x WHERE x.edition = s.edition) "
+        "ORDER BY s.decided_at DESC LIMIT 100"
+    ).fetchall()
+
+
+def sent_back_to(conn: sqlite3.Connection, actor: int) -> list[sqlite3.Row]:
+    """What was sent back to someone and not submitted again."""
+    return conn.execute(
+        _LINE + "WHERE s.actor = ? AND s.outcome = 'sent back' AND d.locale <> '*' AND e.removed_at IS NULL "
+        "AND s.id = (SELECT max(id) FROM submission x WHERE x.edition = s.edition) ORDER BY s.decided_at DESC LIMIT 100",
+        (actor,),
+    ).fetchall()

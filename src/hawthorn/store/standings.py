@@ -1,0 +1,169 @@
+"""What stands where and when, and the narrow rows for lists and addresses that follow from it."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from collections.abc import Iterable, Sequence
+
+from hawthorn.core.timeline import Standing
+
+DRAFT, RELEASE = 1, 2
+
+
+def _standing(row: sqlite3.Row) -> Standing:
+    return Standing(row["id"], row["edition"], row["stage"], row["revision"], row["since"], row["until"])
+
+
+def now_at(conn: sqlite3.Connection, editions: Iterable[int]) -> dict[int, dict[int, Standing]]:
+    """Everything that stands now, by edition and stage id."""
+    rows = conn.execute(
+        "SELECT s.* FROM json_each(?) j JOIN standing s ON s.edition = j.value AND s.until IS NULL",
+        (json.dumps(list(editions)),),
+    )
+    out: dict[int, dict[int, Standing]] = {}
+    for row in rows.fetchall():
+        out.setdefault(row["edition"], {})[row["stage"]] = _standing(row)
+    return out
+
+
+def at(conn: sqlite3.Connection, edition: int, stage: int, instant: int) -> Standing | None:
+    """What stood at a stage at an instant, by the latest since."""
+    row = conn.execute(
+        "SELECT * FROM standing WHERE edition = ? AND stage = ? AND since <= ? ORDER BY since DESC, id DESC LIMIT 1",
+        (edition, stage, instant),
+    ).fetchone()
+    return _standing(row) if row and (row["until"] is None or row["until"] > instant) else None
+
+
+def history(conn: sqlite3.Connection, edition: int) -> list[sqlite3.Row]:
+    """Every standing of an edition, newest first, with what opened and closed it."""
+    return conn.execute(
+        "SELECT s.*, g.name AS stage_name, r.number FROM standing s JOIN stage g ON g.id = s.stage "
+        "JOIN revision r ON r.id = s.revision WHERE s.edition = ? ORDER BY s.since DESC, s.id DESC",
+        (edition,),
+    ).fetchall()
+
+
+def close(conn: sqlite3.Connection, ids: Sequence[int], until: int, dispatch: int | None) -> None:
+    """Close standings. One that opened at or after that instant ends as it began."""
+    conn.executemany(
+        "UPDATE standing SET until = max(since, ?), closed_by = ? WHERE id = ? AND until IS NULL",
+        [(until, dispatch, id) for id in ids],
+    )
+
+
+def open_all(
+    conn: sqlite3.Connection,
+    openings: Iterable[tuple[int, int, int]],
+    since: int,
+    committed: int,
+    dispatch: int | None,
+) -> None:
+    """Open standings given as (edition, stage, revision)."""
+    conn.executemany(
+        "INSERT INTO standing (edition, stage, revision, since, committed_at, opened_by) VALUES (?, ?, ?, ?, ?, ?)",
+        [(edition, stage, revision, since, committed, dispatch) for edition, stage, revision in openings],
+    )
+
+
+def relist(conn: sqlite3.Connection, entries: Sequence[int], stage: int, since: int) -> None:
+    """Bring the list rows of some entries at a stage in line with what stands there."""
+    ids = json.dumps(list(entries))
+    conn.execute(
+        "UPDATE listed SET until = ?1 WHERE stage = ?2 AND until IS NULL AND entry IN (SELECT value FROM json_each(?3)) "
+        "AND NOT EXISTS (SELECT 1 FROM standing s WHERE s.edition = listed.edition AND s.stage = ?2 AND s.until IS NULL)",
+        (since, stage, ids),
+    )
+    conn.execute(
+        "INSERT INTO listed (section, stage, type, locale, sort, edition, entry, since) "
+        "SELECT e.section, ?2, e.type, d.locale, "
+        "(SELECT min(f.since) FROM standing f WHERE f.edition = d.id AND f.stage = ?2), d.id, e.id, ?1 "
+        "FROM json_each(?3) j JOIN entry e ON e.id = j.value JOIN edition d ON d.entry = e.id "
+        "JOIN standing s ON s.edition = d.id AND s.stage = ?2 AND s.until IS NULL "
+        "WHERE d.locale <> '*' AND NOT EXISTS "
+        "(SELECT 1 FROM listed l WHERE l.edition = d.id AND l.stage = ?2 AND l.until IS NULL)",
+        (since, stage, ids),
+    )
+
+
+def readdress(
+    conn: sqlite3.Connection,
+    wanted: dict[tuple[int, str], tuple[int, str]],
+    entries: Sequence[int],
+    stage: int,
+    since: int,
+) -> set[int]:
+    """Bring addresses in line: `wanted` maps (entry, locale) to (parent, slug). All that changed close before any
+    opens, so that swaps work; returns the entries whose address changed."""
+    rows = conn.execute(
+        "SELECT a.id, a.entry, a.locale, a.parent, a.slug FROM json_each(?) j JOIN address a ON a.entry = j.value "
+        "AND a.stage = ? AND a.until IS NULL",
+        (json.dumps(list(entries)), stage),
+    ).fetchall()
+    have = {(r["entry"], r["locale"]): (r["parent"], r["slug"]) for r in rows}
+    closing = [r["id"] for r in rows if wanted.get((r["entry"], r["locale"])) != (r["parent"], r["slug"])]
+    opening = {key: value for key, value in wanted.items() if have.get(key) != value}
+    conn.executemany("UPDATE address SET until = ? WHERE id = ?", [(since, id) for id in closing])
+    conn.executemany(
+        "INSERT INTO address (stage, locale, parent, slug, entry, since) VALUES (?, ?, ?, ?, ?, ?)",
+        [(stage, locale, parent, slug, entry, since) for (entry, locale), (parent, slug) in opening.items()],
+    )
+    gone = {r["entry"] for r in rows if r["id"] in set(closing)}
+    return gone | {entry for entry, _ in opening}
+
+
+def replace_places(
+    conn: sqlite3.Connection, wanted: dict[int, int], entries: Sequence[int], stage: int, since: int
+) -> None:
+    """Bring placements in the outline in line: `wanted` maps an entry to the entry it is below (0 at the root)."""
+    rows = conn.execute(
+        "SELECT p.id, p.entry, p.parent FROM json_each(?) j JOIN placed p ON p.entry = j.value AND p.stage = ? "
+        "AND p.until IS NULL",
+        (json.dumps(list(entries)), stage),
+    ).fetchall()
+    have = {r["entry"]: r["parent"] for r in rows}
+    closing = [(since, r["id"]) for r in rows if wanted.get(r["entry"]) != r["parent"]]
+    opening = [(e, stage, p, "", since) for e, p in wanted.items() if have.get(e) != p]
+    conn.executemany("UPDATE placed SET until = ? WHERE id = ?", closing)
+    conn.executemany("INSERT INTO placed (entry, stage, parent, rank, since) VALUES (?, ?, ?, ?, ?)", opening)
+
+
+def taken(conn: sqlite3.Connection, stage: int, locale: str, parent: int, slug: str) -> int | None:
+    """The entry that has an address at a stage now."""
+    row = conn.execute(
+        "SELECT entry FROM address WHERE stage = ? AND locale = ? AND parent = ? AND slug = ? AND until IS NULL "
+        "ORDER BY since DESC LIMIT 1",
+        (stage, locale, parent, slug),
+    ).fetchone()
+    return row[0] if row else None
+
+
+def formerly(conn: sqlite3.Connection, stage: int, locale: str, parent: int, slug: str) -> int | None:
+    """The entry that had an address most lately and is still out."""
+    row = conn.execute(
+        "SELECT a.entry FROM address a WHERE a.stage = ?1 AND a.locale = ?2 AND a.parent = ?3 AND a.slug = ?4 "
+        "AND EXISTS (SELECT 1 FROM address n WHERE n.entry = a.entry AND n.stage = ?1 AND n.until IS NULL) "
+        "ORDER BY a.since DESC LIMIT 1",
+        (stage, locale, parent, slug),
+    ).fetchone()
+    return row[0] if row else None
+
+
+def address_of(conn: sqlite3.Connection, entry: int, stage: int, locale: str) -> tuple[int, str] | None:
+    """The parent and slug of an entry at a stage now."""
+    row = conn.execute(
+        "SELECT parent, slug FROM address WHERE entry = ? AND stage = ? AND locale = ? AND until IS NULL",
+        (entry, stage, locale),
+    ).fetchone()
+    return (row[0], row[1]) if row else None
+
+
+def note_changes(
+    conn: sqlite3.Connection, changes: Iterable[tuple[int, int, str]], seq: int, since: int
+) -> None:
+    """Record that something bodies may depend on changed: (stage, entry, facet)."""
+    conn.executemany(
+        "INSERT OR IGNORE INTO change (stage, target, facet, seq, since) VALUES (?, ?, ?, ?, ?)",
+        [(stage, target, facet, seq, since) for stage, target, facet in changes],
+    )

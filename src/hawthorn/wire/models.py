@@ -1,0 +1,837 @@
+"""What crosses HTTP, for service and client alike. Instants are RFC 3339 in UTC."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+
+class Wire(BaseModel):
+    """A message; unknown members are refused, so that a typing mistake is not silently dropped."""
+
+    model_config = ConfigDict(extra="forbid")
+
+
+class LogIn(Wire):
+    """Who logs in."""
+
+    handle: str
+    password: str
+
+
+class RoleHeld(Wire):
+    """A role as somebody holds it; no locales means all."""
+
+    name: str
+    label: str
+    locales: list[str] = []
+
+
+class Me(Wire):
+    """Who the caller is."""
+
+    handle: str
+    name: str
+    kind: str
+    zone: str
+    roles: list[str]
+    verbs: list[str]
+
+
+class Session(Wire):
+    """A session; the token is also set as a cookie."""
+
+    token: str
+    me: Me
+
+
+class Person(Wire):
+    """Somebody who works here."""
+
+    handle: str
+    name: str
+    kind: str
+    roles: list[RoleHeld]
+
+
+class FieldSpec(Wire):
+    """One field of a content type."""
+
+    name: str
+    kind: str
+    label: str
+    required: bool
+    shared: bool
+    many: bool
+    limit: int | None
+    help: str
+    types: list[str]
+    choices: list[str]
+    follows: str
+    counts_as_alt: bool
+
+
+class TypeSpec(Wire):
+    """A content type in its newest version."""
+
+    name: str
+    label: str
+    title: str
+    version: int
+    workflow: str
+    section: bool
+    help: str
+    fields: list[FieldSpec]
+
+
+class StageSpec(Wire):
+    """A stage of a workflow with its gate in words."""
+
+    name: str
+    label: str
+    sign_offs: int
+    checks: list[str]
+
+
+class WorkflowSpec(Wire):
+    """A workflow."""
+
+    name: str
+    label: str
+    version: int
+    stages: list[StageSpec]
+
+
+class LocaleSpec(Wire):
+    """A locale of this house."""
+
+    tag: str
+    name: str
+    rtl: bool
+
+
+class Setup(Wire):
+    """What there is to work with."""
+
+    locales: list[LocaleSpec]
+    types: list[TypeSpec]
+    workflows: list[WorkflowSpec]
+    bureaus: list[str]
+    site: str = Field(description="The address of the public site, if one is known.")
+
+
+class Definition(BaseModel):
+    """A definition of a content type or workflow, as its guide describes it."""
+
+    model_config = ConfigDict(extra="allow")
+
+    name: str
+
+
+class EntryStart(Wire):
+    """A new entry."""
+
+    type: str
+    locale: str = "en"
+    fields: dict[str, Any] = {}
+    note: str = ""
+
+
+class EntrySave(Wire):
+    """Typed fields as a merge patch (RFC 7396): what is not named stays, null empties."""
+
+    fields: dict[str, Any]
+    note: str = ""
+
+
+class Decision(Wire):
+    """How one conflict is settled: ours is what was typed, theirs what was saved meanwhile."""
+
+    take: Literal["ours", "theirs", "both", "own"]
+    value: Any = None
+
+
+class Settle(Wire):
+    """Decisions for the places in conflict, by place; `typed` as the conflict gave it."""
+
+    typed: dict[str, int]
+    decisions: dict[str, Decision]
+
+
+class Missing(Wire):
+    """A required field that is empty."""
+
+    field: str
+    label: str
+
+
+class Bead(Wire):
+    """One bead of the rail."""
+
+    stage: str
+    label: str
+    state: Literal["head", "older", "none"]
+    revision: int | None
+    behind: int
+    text: str
+    since: str | None = None
+
+
+class Planned(Wire):
+    """A planned move of an edition."""
+
+    dispatch: str
+    name: str
+    verb: str
+    instant: str
+    wall: str
+    zone: str
+    revision: int | None
+
+
+class Revision(Wire):
+    """A revision, without its values."""
+
+    id: int
+    number: int
+    at: str
+    author: str
+    author_kind: str
+    note: str
+    origin: str
+
+
+class Review(Wire):
+    """The newest submission of an edition."""
+
+    stage: str
+    revision: int
+    by: str
+    at: str
+    note: str
+    outcome: str
+    decided_by: str
+    decided_at: str
+    reason: str
+
+
+class SignOff(Wire):
+    """Somebody's approval of one revision."""
+
+    by: str
+    at: str
+    stage: str
+    revision: int
+    covers_head: bool
+    note: str
+
+
+class LocaleStanding(Wire):
+    """Where the edition in one locale stands."""
+
+    locale: str
+    name: str
+    exists: bool
+    source: bool
+    rail: list[Bead]
+
+
+class ActOffer(Wire):
+    """An act, whether it may be done now, and why not."""
+
+    act: str
+    allowed: bool
+    why: str
+
+
+class Named(Wire):
+    """An entry by name."""
+
+    id: str
+    type: str
+    title: str
+    file: str = ""
+
+
+class Section(Wire):
+    """A section of the site."""
+
+    id: str
+    title: str
+
+
+class JobLine(Wire):
+    """A translation job as a list shows it."""
+
+    id: str
+    commission: str
+    name: str
+    locale: str
+    locale_name: str
+    source_locale: str
+    state: str
+    bureau: str
+    percent: int
+    units: int
+    words: int
+    due: str
+    by: str
+    created_at: str
+    changed_at: str
+    trouble: str
+    entries: list[Named]
+
+
+class Entry(Wire):
+    """An entry in one locale."""
+
+    id: str
+    type: str
+    type_label: str
+    locale: str
+    source_locale: str
+    title: str
+    section: Section | None
+    etag: str
+    exists: bool
+    fields: dict[str, Any]
+    source_fields: dict[str, Any]
+    shared: list[str]
+    missing: list[Missing]
+    revision: Revision | None
+    common_revision: Revision | None
+    rail: list[Bead]
+    planned: list[Planned]
+    review: Review | None
+    sign_offs: list[SignOff]
+    locales: list[LocaleStanding]
+    acts: list[ActOffer]
+    references: dict[str, Named]
+    referred_by: list[Named]
+    path: str | None
+    warnings: list[str]
+    created_at: str
+    jobs: list[JobLine]
+
+    def act(self, name: str) -> ActOffer:
+        """One of the acts."""
+        return next(a for a in self.acts if a.act == name)
+
+
+class MergedWith(Wire):
+    """Whose save a save was merged with."""
+
+    number: int
+    author: str
+
+
+class SaveResult(Wire):
+    """What came of a save."""
+
+    entry: Entry
+    changed: bool
+    merged_with: list[MergedWith]
+
+
+class Conflict(Wire):
+    """Two sides changed one place: ours is what was typed, theirs what was saved meanwhile."""
+
+    place: str
+    field: str
+    label: str
+    kind: str
+    locale: str
+    leaf: str
+    why: str
+    base: Any
+    ours: Any
+    theirs: Any
+
+
+class EntryLine(Wire):
+    """An edition as a list shows it."""
+
+    id: str
+    type: str
+    type_label: str
+    locale: str
+    source_locale: str
+    title: str
+    missing: list[Missing]
+    updated_at: str
+    author: str
+    rail: list[Bead]
+    planned: list[Planned]
+    section: Section | None
+
+
+class EntryPage(Wire):
+    """A page of a list; `next` is the cursor of the page after it, or empty."""
+
+    items: list[EntryLine]
+    next: str
+
+
+class Matches(Wire):
+    """Entries that a name may mean."""
+
+    items: list[Named]
+
+
+class HistoryRevision(Revision):
+    """A revision in a history."""
+
+    parents: list[int]
+    on_draft: bool
+
+
+class StandingLine(Wire):
+    """What stood at a stage, from when until when."""
+
+    stage: str
+    revision: int
+    since: str
+    until: str | None
+    committed_at: str
+
+
+class Event(Wire):
+    """An entry of the event log."""
+
+    seq: int
+    at: str
+    kind: str
+    by: str
+    by_kind: str
+    what: dict[str, Any]
+    hash: str
+
+
+class History(Wire):
+    """What happened to an entry, newest first."""
+
+    revisions: list[HistoryRevision]
+    standings: list[StandingLine]
+    events: list[Event]
+
+
+class EventPage(Wire):
+    """Events, newest first."""
+
+    items: list[Event]
+    next: str
+
+
+class Side(Wire):
+    """One side of a comparison."""
+
+    name: str
+    label: str
+    revision: int | None
+
+
+class Run(Wire):
+    """A stretch of words: same, gone or new."""
+
+    how: str
+    text: str
+
+
+class DiffPart(Wire):
+    """One paragraph, or a plain field."""
+
+    how: str
+    tag: str
+    leaf: str
+    runs: list[Run]
+
+
+class FieldDiff(Wire):
+    """One field that differs."""
+
+    field: str
+    label: str
+    before: str
+    after: str
+    parts: list[DiffPart]
+
+
+class Comparison(Wire):
+    """Two revisions or stages, field by field."""
+
+    before: Side
+    after: Side
+    fields: list[FieldDiff]
+
+
+class Note(Wire):
+    """A note to go with an act."""
+
+    note: str = ""
+
+
+class SignOffAsk(Wire):
+    """The number of the revision that was looked at, which must be the one in review."""
+
+    revision: int
+    note: str = ""
+
+
+class SendBack(Wire):
+    """Why it is sent back."""
+
+    reason: str
+
+
+class Restore(Wire):
+    """The number of the revision to bring back."""
+
+    revision: int
+
+
+class MoveAsk(Wire):
+    """A move: an entry in a locale to release or withdraw."""
+
+    id: str
+    locale: str
+    verb: Literal["release", "withdraw"] = "release"
+    revision: int | None = None
+    regress: Annotated[bool, Field(description="Going back behind what is out is meant.")] = False
+
+
+class WhenAsk(Wire):
+    """An instant with its offset, or a wall time in a zone; `fold` chooses at a clock change."""
+
+    instant: str = ""
+    wall: str = ""
+    zone: str = ""
+    fold: Literal["", "earlier", "later"] = ""
+
+
+class DispatchAsk(Wire):
+    """A dispatch to make; without `when` it goes now."""
+
+    moves: list[MoveAsk]
+    when: WhenAsk | None = None
+    name: str = ""
+    note: str = ""
+    with_needs: bool = False
+
+
+class UnmetCondition(Wire):
+    """A condition of a gate that does not hold, and who could clear it."""
+
+    code: str
+    what: str
+    where: str
+    verb: str
+    who: list[str]
+
+
+class MoveLine(Wire):
+    """A move with what it changes: revision numbers before and after."""
+
+    verb: str
+    id: str
+    locale: str
+    title: str
+    type: str
+    before: int | None
+    after: int | None
+    along: bool
+    unmet: list[UnmetCondition]
+
+
+class Need(Wire):
+    """Something referred to that is not out and does not go along."""
+
+    id: str
+    title: str
+    type: str
+    locale: str
+
+
+class Outlook(Wire):
+    """What a dispatch would do, what blocks it, and what else it depends on."""
+
+    moves: list[MoveLine]
+    needs: list[Need]
+    warnings: list[str]
+    blocked: bool
+
+
+class Dispatch(Wire):
+    """A dispatch."""
+
+    id: str
+    name: str
+    state: str
+    instant: str
+    wall: str
+    zone: str
+    by: str
+    note: str
+    created_at: str
+    ended_at: str | None
+    late_by_seconds: float
+    held: list[dict[str, Any]]
+    moves: list[MoveLine]
+
+
+class DispatchList(Wire):
+    """Dispatches in order of time."""
+
+    items: list[Dispatch]
+
+
+class HandLine(Wire):
+    """Something that waits."""
+
+    kind: str
+    id: str
+    locale: str
+    title: str
+    type: str
+    revision: int
+    by: str
+    at: str
+    note: str
+    who: list[str]
+    job: str
+
+
+class InHand(Wire):
+    """A person's page of what waits."""
+
+    waiting: list[HandLine]
+    yours: list[EntryLine]
+    you_wait_for: list[HandLine]
+    next_out: list[Dispatch]
+
+
+class CommissionAsk(Wire):
+    """An order for translation; without a bureau its files are carried by hand."""
+
+    entries: list[str]
+    locales: list[str]
+    name: str = ""
+    due: str = ""
+    note: str = ""
+    bureau: str = ""
+
+
+class Estimate(Wire):
+    """What one locale of an order would hold."""
+
+    locale: str
+    entries: int
+    units: int
+    words: int
+
+
+class Estimates(Wire):
+    """An order before it is sent."""
+
+    items: list[Estimate]
+
+
+class Commission(Wire):
+    """A commission with its jobs."""
+
+    id: str
+    name: str
+    jobs: list[JobLine]
+
+
+class JobUnit(Wire):
+    """A unit: its source, what came home, and what the edition holds now."""
+
+    entry: str
+    title: str
+    key: str
+    label: str
+    source: str
+    returned: str
+    current: str
+    state: str
+    outcome: str
+    words: int
+
+
+class Job(JobLine):
+    """A job with its units."""
+
+    units_shown: list[JobUnit]
+    may_accept: bool
+    may_carry: bool
+
+
+class JobList(Wire):
+    """Jobs, newest first."""
+
+    items: list[JobLine]
+
+
+class GridCell(Wire):
+    """One locale of one entry."""
+
+    locale: str
+    state: str
+
+
+class GridLine(Wire):
+    """An entry against the locales."""
+
+    id: str
+    title: str
+    type: str
+    cells: list[GridCell]
+
+
+class Grid(Wire):
+    """Entries against locales."""
+
+    items: list[GridLine]
+
+
+class HomeResult(Wire):
+    """What became of the units that came home."""
+
+    applied: int
+    drifted: int
+    conflict: int
+    gone: int
+    job: JobLine
+
+
+class Choose(Wire):
+    """A unit in conflict, and which side stands: ours is the edition's, theirs what came home."""
+
+    entry: str
+    key: str
+    take: Literal["ours", "theirs"]
+
+
+class Accept(Wire):
+    """One unit, or all that is left when no key is given."""
+
+    entry: str = ""
+    key: str = ""
+    note: str = ""
+
+
+class AcceptResult(Wire):
+    """How many were accepted, how many are left, and what is worth knowing."""
+
+    accepted: int
+    left: int
+    notes: list[str]
+
+
+class FileValue(Wire):
+    """A stored file, as a value for a file field."""
+
+    sha256: str
+    name: str
+    media_type: str
+    width: int | None = None
+    height: int | None = None
+    bytes: int
+
+
+class KeyAsk(Wire):
+    """A key for a program or assistant."""
+
+    name: str
+    role: str
+    kind: Literal["program", "assistant"] = "program"
+    stages: list[str] = ["release"]
+
+
+class Key(Wire):
+    """A key without its secret."""
+
+    id: int
+    name: str
+    start: str
+    stages: list[str]
+    created_at: str
+    handle: str
+
+
+class KeyIssued(Wire):
+    """A new key; its secret is shown this once."""
+
+    key: Key
+    secret: str
+
+
+class Keys(Wire):
+    """The keys there are."""
+
+    items: list[Key]
+
+
+class People(Wire):
+    """Everybody."""
+
+    items: list[Person]
+
+
+class Why(Wire):
+    """Whether somebody may do something, and which grant says so or is missing."""
+
+    allowed: bool
+    reason: str
+    role: str
+    missing: str
+    who: list[str]
+
+
+class ReadReference(BaseModel):
+    """Another entry that a read entry refers to."""
+
+    id: str
+    type: str
+    locale: str
+    title: str
+    path: str | None = None
+    file: dict[str, Any] | None = None
+
+
+class ReadLocale(BaseModel):
+    """Another locale in which the entry can be read."""
+
+    locale: str
+    path: str | None
+
+
+class ReadEntry(BaseModel):
+    """An entry as those who read see it."""
+
+    id: str
+    type: str
+    locale: str
+    wanted_locale: str
+    title: str
+    path: str | None
+    revision: int
+    since: str
+    fields: dict[str, Any]
+    references: dict[str, ReadReference]
+    locales: list[ReadLocale]
+
+
+class ReadPage(BaseModel):
+    """A page of entries; `next` is the cursor of the page after it, or empty."""
+
+    items: list[ReadEntry]
+    next: str
+
+
+class Health(Wire):
+    """Whether the service works."""
+
+    ok: bool
+    version: str

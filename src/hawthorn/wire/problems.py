@@ -1,0 +1,39 @@
+"""Problem details (RFC 9457) as they cross HTTP."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from pydantic import BaseModel, ConfigDict, Field
+
+MEDIA_TYPE = "application/problem+json"
+TYPE_BASE = "urn:hawthorn:problem:"
+
+
+class FieldProblem(BaseModel):
+    """One thing that is wrong, and where."""
+
+    where: str
+    what: str
+
+
+class Problem(BaseModel):
+    """What was wrong and what to do about it; more members depend on the type."""
+
+    model_config = ConfigDict(extra="allow")
+
+    type: str = Field(description="A stable URN that names the kind of problem.")
+    title: str
+    status: int
+    detail: str = ""
+    remedy: str = Field(default="", description="What to do about it.")
+    problems: list[FieldProblem] = Field(default_factory=list)
+
+    @property
+    def slug(self) -> str:
+        """The last part of the type."""
+        return self.type.removeprefix(TYPE_BASE)
+
+    def fact(self, name: str, default: Any = None) -> Any:
+        """A further member."""
+        return (self.model_extra or {}).get(name, default)
