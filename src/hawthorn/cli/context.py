@@ -1,0 +1,152 @@
+"""What commands share: the client, who is logged in, how to name an entry, and exit codes."""
+
+from __future__ import annotations
+
+import json
+import os
+import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Annotated, Any, NoReturn
+
+import typer
+from pydantic import BaseModel
+from rich.console import Console
+
+from hawthorn.client import Client, Refusal, Unreachable
+from hawthorn.wire.models import Entry
+from hawthorn.wire.problems import Problem
+
+out = Console(highlight=False, soft_wrap=True)
+err = Console(stderr=True, highlight=False, soft_wrap=True)
+
+EXIT = {
+    "wrong use": 2,
+    "not-found": 3,
+    "refused": 4,
+    "not-logged-in": 4,
+    "invalid": 5,
+    "bad-time": 5,
+    "bad-file": 5,
+    "conflict": 6,
+    "stale": 6,
+    "gate-unmet": 7,
+    "in-the-way": 7,
+    "unreachable": 8,
+}
+"""Exit codes by kind of problem; 1 is anything else."""
+
+Json = Annotated[bool, typer.Option("--json", help="Print records as JSON.")]
+Named = Annotated[
+    str, typer.Argument(help="An address, the start of an id, or a part of the title.", metavar="ENTRY")
+]
+In = Annotated[
+    str, typer.Option("--in", help="The locale; the entry's source when not given.", metavar="LOCALE")
+]
+
+
+def session_file() -> Path:
+    """Where the session of the command line is kept."""
+    base = os.environ.get("XDG_CONFIG_HOME") or str(Path.home() / ".config")
+    return Path(base) / "hawthorn" / "session.json"
+
+
+def saved_session() -> dict[str, str]:
+    """The session that `log-in` kept."""
+    try:
+        found: dict[str, str] = json.loads(session_file().read_text("utf-8"))
+        return found
+    except (OSError, ValueError):
+        return {}
+
+
+def keep_session(url: str, token: str) -> None:
+    """Keep a session for the next command, readable by its owner alone."""
+    path = session_file()
+    path.parent.mkdir(parents=True, exist_ok=True)
+    path.touch(mode=0o600)
+    path.write_text(json.dumps({"url": url, "key": token}), "utf-8")
+
+
+def client() -> Client:
+    """A client for whoever is logged in: `HAWTHORN_URL` and `HAWTHORN_KEY`, else the kept session."""
+    kept = saved_session()
+    url = os.environ.get("HAWTHORN_URL") or kept.get("url") or "http://127.0.0.1:8400"
+    key = os.environ.get("HAWTHORN_KEY") or (kept.get("key", "") if url == kept.get("url", url) else "")
+    return Client(url, key)
+
+
+@contextmanager
+def service() -> Iterator[Client]:
+    """A client whose refusals end the command with what to do and a documented exit code."""
+    try:
+        with client() as found:
+            yield found
+    except Refusal as refusal:
+        fail(refusal.problem)
+    except Unreachable as error:
+        say_error(str(error), "Start it with `hawthorn serve` or `hawthorn demo`, or set HAWTHORN_URL.")
+        raise typer.Exit(EXIT["unreachable"]) from None
+
+
+def say_error(what: str, remedy: str = "") -> None:
+    """Print an error and what to do about it."""
+    err.print(f"[red]✗[/red] {_plain(what)}")
+    if remedy:
+        err.print(f"  {_plain(remedy)}")
+
+
+def _plain(text: str) -> str:
+    return text.replace("[", r"\[")
+
+
+def fail(problem: Problem) -> NoReturn:
+    """End the command with a problem."""
+    say_error(problem.detail or problem.title, "")
+    for found in problem.problems if problem.slug not in ("invalid",) else []:
+        err.print(f"  • {_plain(found.where)}: {_plain(found.what)}")
+    for unmet in problem.fact("unmet", []):
+        err.print(f"  • {_plain(unmet['title'] or 'untitled')} ({unmet['locale']}): {_plain(unmet['what'])}")
+    for choice in problem.fact("choices", []):
+        err.print(f"  • {choice if isinstance(choice, str) else ' = '.join(choice.values())}")
+    if problem.remedy:
+        err.print(f"  {_plain(problem.remedy)}")
+    raise typer.Exit(EXIT.get(problem.slug, 1))
+
+
+def stop(what: str, remedy: str = "", code: str = "wrong use") -> NoReturn:
+    """End the command because it was used wrongly."""
+    say_error(what, remedy)
+    raise typer.Exit(EXIT[code])
+
+
+def print_json(value: Any) -> None:
+    """Print records as JSON."""
+    if isinstance(value, BaseModel):
+        value = value.model_dump(mode="json")
+    elif isinstance(value, list):
+        value = [v.model_dump(mode="json") if isinstance(v, BaseModel) else v for v in value]
+    sys.stdout.write(json.dumps(value, ensure_ascii=False, indent=2) + "\n")
+
+
+def resolve(hawthorn: Client, name: str) -> str:
+    """The id of the entry that a name means; ends the command with the choice when it is not unique."""
+    matches = hawthorn.look_up(name).items
+    exact = [m for m in matches if m.title.casefold() == name.casefold() or m.id == name]
+    if len(exact) == 1:
+        matches = exact
+    if not matches:
+        stop(f"Nothing is called “{name}”.", "Try `hawthorn find` with a part of the title.", "not-found")
+    if len(matches) > 1:
+        say_error(f"“{name}” may mean {len(matches)} entries:")
+        for match in matches[:12]:
+            err.print(f"  {match.id[-12:]}  {match.type:<10} {_plain(match.title)}   [dim]{match.id}[/dim]")
+        err.print("  Name one of them by its id or more of its title.")
+        raise typer.Exit(EXIT["wrong use"])
+    return matches[0].id
+
+
+def entry_named(hawthorn: Client, name: str, locale: str = "") -> Entry:
+    """The entry that a name means, in a locale."""
+    return hawthorn.entry(resolve(hawthorn, name), locale)

@@ -1,0 +1,110 @@
+"""Records as a terminal shows them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import datetime
+
+from rich.markup import escape
+from rich.table import Table
+from rich.text import Text
+
+from hawthorn.wire import models as wire
+
+_BEADS = {"head": "●", "older": "◉", "none": "○"}
+
+
+def when(instant: str) -> str:
+    """An instant in the terminal's own zone: the day when it is near, else the date."""
+    moment = datetime.fromisoformat(instant).astimezone()
+    days = abs((moment.date() - datetime.now().astimezone().date()).days)
+    return moment.strftime("%a %H:%M" if days < 6 else "%Y-%m-%d %H:%M")
+
+
+def rail(beads: Sequence[wire.Bead], planned: Sequence[wire.Planned] = ()) -> str:
+    """The bead rail in its text form: `draft ●  review ◉ (-1)  release ○  ↷ Fri 09:00`."""
+    parts = []
+    for bead in beads:
+        behind = f" (-{bead.behind})" if bead.state == "older" and bead.behind else ""
+        parts.append(f"{bead.stage} {_BEADS[bead.state]}{behind}")
+    for move in planned[:1]:
+        verb = "" if move.verb == "release" else f" {move.verb}"
+        parts.append(f"↷{verb} {when(move.instant)}")
+    return "  ".join(parts)
+
+
+def table(*columns: str) -> Table:
+    """A plain table."""
+    made = Table(box=None, pad_edge=False, header_style="dim", padding=(0, 2, 0, 0))
+    for column in columns:
+        made.add_column(column, overflow="fold")
+    return made
+
+
+def entries(items: Sequence[wire.EntryLine]) -> Table:
+    """A list of entries."""
+    made = table("id", "type", "title", "in", "where it stands", "changed", "by")
+    for item in items:
+        title = Text(item.title or "untitled")
+        if item.missing:
+            title.append(f"  lacks {', '.join(m.label for m in item.missing)}", style="yellow")
+        made.add_row(
+            item.id[-12:],
+            item.type,
+            title,
+            item.locale,
+            rail(item.rail, item.planned),
+            when(item.updated_at),
+            item.author,
+        )
+    return made
+
+
+def runs(parts: Sequence[wire.Run]) -> Text:
+    """Words with what is gone struck through and what is new underlined."""
+    text = Text()
+    for run in parts:
+        style = {"gone": "red strike", "new": "green underline"}.get(run.how, "")
+        shown = {"gone": f"[-{run.text}-]", "new": f"{{+{run.text}+}}"}.get(run.how, run.text)
+        text.append(shown, style=style)
+    return text
+
+
+def unmet(conditions: Sequence[wire.UnmetCondition]) -> list[str]:
+    """What blocks, each with who could clear it."""
+    return [
+        f"  [yellow]✗[/yellow] {escape(c.what)}"
+        + (f" [dim]({escape(', '.join(c.who))})[/dim]" if c.who else "")
+        for c in conditions
+    ]
+
+
+def moves(items: Sequence[wire.MoveLine]) -> list[str]:
+    """Moves of a dispatch, each before → after, with what blocks it."""
+    lines: list[str] = []
+    for item in items:
+        before = f"revision {item.before}" if item.before else "nothing"
+        after = f"revision {item.after}" if item.after and item.verb == "release" else "nothing"
+        where = "shared fields" if item.locale == "*" else item.locale
+        along = " [dim](goes along)[/dim]" if item.along else ""
+        lines.append(f"  {item.verb} {escape(item.title or 'untitled')} ({where}): {before} → {after}{along}")
+        lines += unmet(item.unmet)
+    return lines
+
+
+def jobs(items: Sequence[wire.JobLine]) -> Table:
+    """A list of translation jobs."""
+    made = table("id", "name", "to", "state", "done", "words", "with", "due")
+    for item in items:
+        state = Text(item.state, style={"failed": "red", "home": "magenta"}.get(item.state, ""))
+        made.add_row(
+            item.id[-12:],
+            item.name,
+            item.locale,
+            state,
+            f"{item.percent} %",
+            str(item.words),
+            item.bureau or "by hand",
+            item.due,
+        )
+    return made

@@ -1,0 +1,337 @@
+"""Writing and finding from the command line."""
+
+from __future__ import annotations
+
+import json
+import sys
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+from rich.markup import escape
+
+from hawthorn.cli import drawing
+from hawthorn.cli.context import (
+    EXIT,
+    In,
+    Json,
+    Named,
+    entry_named,
+    err,
+    out,
+    print_json,
+    resolve,
+    service,
+    stop,
+)
+from hawthorn.client import Client, Refusal
+from hawthorn.wire import models as wire
+
+Set = Annotated[
+    list[str] | None,
+    typer.Option(
+        "--set",
+        metavar="FIELD=VALUE",
+        help="A field's value; @file reads it from a file, JSON is taken as such.",
+    ),
+]
+
+
+def start(
+    type: Annotated[str, typer.Argument(help="The content type.")],
+    set: Set = None,
+    locale: In = "en",
+    note: Annotated[str, typer.Option(help="Why.")] = "",
+    as_json: Json = False,
+) -> None:
+    """Start an entry of a type."""
+    with service() as hawthorn:
+        entry = hawthorn.start(type, values(hawthorn, type, set or []), locale=locale, note=note)
+    shown(entry, as_json)
+
+
+def save(
+    name: Named,
+    set: Set = None,
+    locale: In = "",
+    note: Annotated[str, typer.Option(help="Why.")] = "",
+    etag: Annotated[str, typer.Option(help="What it is based on; the present draft when not given.")] = "",
+    take: Annotated[
+        str,
+        typer.Option(
+            help="When somebody changed the same place: ours (yours), theirs or both; asks when not given."
+        ),
+    ] = "",
+    as_json: Json = False,
+) -> None:
+    """Save fields of an entry as a new revision."""
+    with service() as hawthorn:
+        entry = entry_named(hawthorn, name, locale)
+        fields = values(hawthorn, entry.type, set or [])
+        if not fields:
+            stop("There is nothing to save.", "Give at least one --set FIELD=VALUE.")
+        try:
+            result = hawthorn.save(entry.id, entry.locale, fields, etag=etag or entry.etag, note=note)
+        except Refusal as refusal:
+            if refusal.slug != "conflict":
+                raise
+            result = settled(hawthorn, entry, refusal, take)
+    if as_json:
+        print_json(result)
+        return
+    for other in result.merged_with:
+        out.print(f"Merged with revision {other.number} by {escape(other.author)}.")
+    if not result.changed:
+        out.print("Nothing changed.")
+    shown(result.entry, False)
+
+
+def settled(hawthorn: Client, entry: wire.Entry, refusal: Refusal, take: str) -> wire.SaveResult:
+    """Settle a conflict as asked for, or end the command showing both texts; what was typed is kept."""
+    if take not in ("", "ours", "theirs", "both"):
+        stop(f"--take is ours, theirs or both, not {take}.")
+    decisions: dict[str, dict[str, Any]] = {}
+    for conflict in refusal.conflicts:
+        err.print(f"[yellow]{escape(conflict.label)}[/yellow]: {conflict.why}")
+        err.print(f"  yours:  {escape(str(conflict.ours))}\n  theirs: {escape(str(conflict.theirs))}")
+        choice = take
+        if not choice and sys.stdin.isatty():
+            choice = typer.prompt("  Take ours, theirs or both", default="theirs")
+        if not choice:
+            err.print(f"  Nothing is lost: what you typed is kept as revision ids {refusal.typed}.")
+            err.print("  Save again with --take ours, theirs or both.")
+            raise typer.Exit(EXIT["conflict"])
+        decisions[conflict.place] = {"take": choice}
+    return hawthorn.settle(
+        entry.id,
+        entry.locale,
+        typed=refusal.typed,
+        decisions=decisions,
+        etag=str(refusal.problem.fact("etag")),
+    )
+
+
+def values(hawthorn: Client, type: str, given: list[str]) -> dict[str, Any]:
+    """Fields from FIELD=VALUE: a reference may be named as entries are named, a file field by its path."""
+    kind = next((t for t in hawthorn.setup().types if t.name == type), None)
+    specs = {f.name: f for f in kind.fields} if kind else {}
+    out_values: dict[str, Any] = {}
+    for one in given:
+        field, equals, text = one.partition("=")
+        if not equals:
+            stop(f"“{one}” is not FIELD=VALUE.")
+        spec = specs.get(field)
+        if text.startswith("@") and (spec is None or spec.kind != "file"):
+            text = Path(text[1:]).read_text("utf-8")
+        out_values[field] = value_of(hawthorn, spec, text)
+    return out_values
+
+
+def value_of(hawthorn: Client, spec: wire.FieldSpec | None, text: str) -> Any:
+    """A value as the field's kind takes it."""
+    if spec is None or text == "":
+        return text or None
+    if spec.kind in ("reference", "below"):
+        names = [t.strip() for t in text.split(",")] if spec.many else [text]
+        found = [resolve(hawthorn, n) for n in names if n]
+        return found if spec.many else found[0]
+    if spec.kind == "file":
+        path = Path(text.removeprefix("@"))
+        return hawthorn.upload(path.name, path.read_bytes()).model_dump(exclude_none=True)
+    if spec.kind in ("number", "yesno"):
+        try:
+            return json.loads({"yes": "true", "no": "false"}.get(text, text))
+        except ValueError:
+            return text
+    if spec.kind == "tags" or spec.many:
+        return [t.strip() for t in text.split(",")]
+    return text
+
+
+def show(name: Named, locale: In = "", as_json: Json = False) -> None:
+    """Show an entry: its values, where it stands, what it lacks and what may be done."""
+    with service() as hawthorn:
+        entry = entry_named(hawthorn, name, locale)
+    shown(entry, as_json, whole=True)
+
+
+def shown(entry: wire.Entry, as_json: bool, whole: bool = False) -> None:
+    """Print an entry."""
+    if as_json:
+        print_json(entry)
+        return
+    number = f"revision {entry.revision.number}" if entry.revision else "no edition yet"
+    out.print(
+        f"[bold]{escape(entry.title or 'untitled')}[/bold]  {entry.type_label}, {entry.locale}, {number}"
+    )
+    out.print(f"  {drawing.rail(entry.rail, entry.planned)}")
+    if entry.missing:
+        out.print(f"  [yellow]incomplete:[/yellow] lacks {', '.join(m.label for m in entry.missing)}")
+    if entry.review and entry.review.outcome == "sent back":
+        out.print(f"  sent back by {escape(entry.review.decided_by)}: {escape(entry.review.reason)}")
+    for warning in entry.warnings:
+        out.print(f"  [yellow]note:[/yellow] {escape(warning)}")
+    if whole:
+        for field, value in entry.fields.items():
+            shared = " [dim](all locales)[/dim]" if field in entry.shared else ""
+            names = [
+                entry.references[v].title
+                for v in (value if isinstance(value, list) else [value])
+                if isinstance(v, str) and v in entry.references
+            ]
+            said = (
+                ", ".join(names)
+                if names
+                else (value if isinstance(value, str) else json.dumps(value, ensure_ascii=False))
+            )
+            out.print(f"  [dim]{field}[/dim]{shared}: {escape(said)}")
+        may = [a.act for a in entry.acts if a.allowed]
+        out.print(f"  you may: {', '.join(may) or 'only read'}")
+        if entry.path:
+            out.print(f"  out at {entry.path}")
+    out.print(f"  [dim]{entry.id}  ETag {entry.etag}[/dim]")
+
+
+def find(
+    words: Annotated[list[str] | None, typer.Argument(help="Words of the title.")] = None,
+    type: Annotated[str, typer.Option(help="Of this content type.")] = "",
+    locale: In = "",
+    stage: Annotated[str, typer.Option(help="Standing at this stage; draft means nowhere else.")] = "",
+    person: Annotated[str, typer.Option(help="Last changed by this person.")] = "",
+    incomplete: Annotated[bool, typer.Option("--incomplete", help="Lacking something required.")] = False,
+    limit: Annotated[int, typer.Option(help="How many.")] = 50,
+    as_json: Json = False,
+) -> None:
+    """Find entries by words, type, locale, stage and person."""
+    with service() as hawthorn:
+        page = hawthorn.entries(
+            type=type,
+            locale=locale,
+            stage=stage,
+            person=person,
+            words=" ".join(words or []),
+            incomplete=incomplete,
+            limit=limit,
+        )
+    if as_json:
+        print_json(page)
+    elif not page.items:
+        out.print("Nothing fits. Try fewer words or filters.")
+    else:
+        out.print(drawing.entries(page.items))
+        if page.next:
+            out.print(f"[dim]There is more: --limit {limit * 2} shows it.[/dim]")
+
+
+def compare(
+    name: Named,
+    before: Annotated[str, typer.Option(help="A revision's number or a stage.")] = "release",
+    after: Annotated[str, typer.Option(help="A revision's number or a stage.")] = "draft",
+    locale: In = "",
+    as_json: Json = False,
+) -> None:
+    """Compare two revisions or stages: what is gone as \\[-…-], what is new as {+…+}."""
+    with service() as hawthorn:
+        entry = entry_named(hawthorn, name, locale)
+        found = hawthorn.compare(entry.id, entry.locale, before=before, after=after)
+    if as_json:
+        print_json(found)
+        return
+    out.print(f"[bold]{found.before.label}[/bold] → [bold]{found.after.label}[/bold]")
+    if not found.fields:
+        out.print("They are the same.")
+    for field in found.fields:
+        out.print(f"[dim]{escape(field.label)}[/dim]")
+        for part in field.parts:
+            if part.how != "same":
+                moved = "[dim](moved)[/dim] " if part.how == "moved" else ""
+                out.print("  ", moved, drawing.runs(part.runs), sep="")
+
+
+def history(name: Named, locale: In = "", as_json: Json = False) -> None:
+    """The revisions of an entry and what happened to it, newest first."""
+    with service() as hawthorn:
+        entry = entry_named(hawthorn, name, locale)
+        found = hawthorn.history(entry.id, entry.locale)
+    if as_json:
+        print_json(found)
+        return
+    made = drawing.table("revision", "when", "by", "note")
+    for revision in found.revisions:
+        note = revision.note or {"start": "started", "typed": "kept before a merge", "merge": "merged"}.get(
+            revision.origin, ""
+        )
+        made.add_row(str(revision.number), drawing.when(revision.at), escape(revision.author), escape(note))
+    out.print(made)
+    made = drawing.table("event", "when", "by", "note")
+    for event in found.events:
+        note = event.what.get("note") or event.what.get("name") or ""
+        made.add_row(event.kind, drawing.when(event.at), escape(event.by), escape(str(note)))
+    out.print(made)
+
+
+def restore(
+    name: Named,
+    revision: Annotated[int, typer.Argument(help="The number of the revision.")],
+    locale: In = "",
+    as_json: Json = False,
+) -> None:
+    """Bring an older revision back as a new one; nothing is erased."""
+    with service() as hawthorn:
+        entry = entry_named(hawthorn, name, locale)
+        result = hawthorn.restore(entry.id, entry.locale, revision)
+    shown(result.entry, as_json)
+
+
+def read(
+    name: Annotated[str, typer.Argument(help="A path such as /en/visit, or an entry's id.")],
+    locale: In = "",
+    standing: Annotated[str, typer.Option(help="The stage to read at.")] = "",
+    at: Annotated[str, typer.Option(help="The instant to read at, past or planned.")] = "",
+    as_json: Json = False,
+) -> None:
+    """Read what stands, as a site does."""
+    with service() as hawthorn:
+        if name.startswith("/"):
+            found = hawthorn.read_page(name, standing=standing, at=at)
+        else:
+            found = hawthorn.read(
+                resolve(hawthorn, name) if len(name) != 36 else name, locale=locale, standing=standing, at=at
+            )
+    if as_json:
+        print_json(found)
+        return
+    out.print(
+        f"[bold]{escape(found.title)}[/bold]  {found.type}, {found.locale}, revision {found.revision} since {drawing.when(found.since)}"
+    )
+    out.print(f"  {found.path or 'no address'}")
+    for field, value in found.fields.items():
+        out.print(
+            f"  [dim]{field}[/dim]: {escape(value if isinstance(value, str) else json.dumps(value, ensure_ascii=False))}"
+        )
+
+
+def upload(path: Annotated[Path, typer.Argument(exists=True, dir_okay=False)], as_json: Json = False) -> None:
+    """Upload a picture; prints the value for a file field."""
+    with service() as hawthorn:
+        found = hawthorn.upload(path.name, path.read_bytes())
+    if as_json:
+        print_json(found)
+    else:
+        out.print(f"{found.name}: {found.media_type}, {found.width} × {found.height}, sha256 {found.sha256}")
+
+
+def install(app: typer.Typer) -> None:
+    """Add these commands."""
+    panel = "Writing and finding"
+    group = typer.Typer(help="Start, save and show entries.", no_args_is_help=True)
+    for name, function in (("start", start), ("save", save), ("show", show), ("restore", restore)):
+        group.command(name)(function)
+    app.add_typer(group, name="entry", rich_help_panel=panel)
+    app.command(rich_help_panel=panel)(find)
+    app.command(rich_help_panel=panel)(show)
+    app.command(rich_help_panel=panel)(save)
+    app.command(rich_help_panel=panel)(compare)
+    app.command(rich_help_panel=panel)(history)
+    app.command(rich_help_panel=panel)(read)
+    app.command(rich_help_panel=panel)(upload)

@@ -1,0 +1,113 @@
+"""Commands that work on this machine: serve, demo, check, settings, and adding the first person."""
+
+from __future__ import annotations
+
+import getpass
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+from hawthorn.cli.context import out, say_error, stop
+
+File = Annotated[Path | None, typer.Option("--file", help="The record file.")]
+
+
+def _settings(**given: Any) -> Any:
+    from hawthorn.service.settings import Settings
+
+    return Settings(**{k: v for k, v in given.items() if v is not None})
+
+
+def serve(
+    file: File = None,
+    host: Annotated[str | None, typer.Option(help="The address to listen at.")] = None,
+    port: Annotated[int | None, typer.Option(help="The port to listen at.")] = None,
+    followers: Annotated[
+        bool | None, typer.Option(help="Run clockwork, mail and courier in this process.")
+    ] = None,
+) -> None:
+    """Run the service, console included."""
+    from hawthorn.service.running import serve as run
+
+    settings = _settings(file=file, host=host, port=port, followers=followers)
+    out.print(f"Hawthorn at http://{settings.host}:{settings.port} with {settings.file}. Ctrl-C stops it.")
+    run(settings)
+
+
+def demo(
+    port: Annotated[
+        int, typer.Option(help="The service's port; the others follow it. 0 takes free ones.")
+    ] = 8400,
+    keep: Annotated[
+        Path | None, typer.Option(help="Keep the data in this folder, and go on with it next time.")
+    ] = None,
+) -> None:
+    """Run the Pellgrave Harbour Museum: service, console, public site, bureau and mail catcher."""
+    from hawthorn.demo.running import run
+
+    run(port, keep)
+
+
+def settings(file: File = None) -> None:
+    """Print every setting, its value and what it means."""
+    found = _settings(file=file)
+    for name, field in type(found).model_fields.items():
+        out.print(f"[bold]{name}[/bold] = {getattr(found, name)!r}")
+        out.print(f"    {field.description}  [dim]HAWTHORN_{name.upper()}[/dim]")
+
+
+def check(file: File = None) -> None:
+    """Check the record file: its references, its event chain, and what is derived from other rows."""
+    from hawthorn.operations import definitions
+    from hawthorn.service.app import open_desk
+    from hawthorn.service.context import NOBODY
+
+    found = _settings(file=file)
+    if not found.file.exists():
+        stop(f"There is no file {found.file}.", "Name one with --file.", "not-found")
+    desk = open_desk(found)
+    try:
+        wrong = desk.read(NOBODY, definitions.health)
+    finally:
+        desk.db.close()
+    for line in wrong:
+        say_error(line)
+    if wrong:
+        raise typer.Exit(1)
+    out.print("All is well.")
+
+
+def add_person(
+    handle: Annotated[str, typer.Argument(help="The name to log in with.")],
+    name: Annotated[str, typer.Argument(help="The name that others see.")],
+    role: Annotated[list[str], typer.Option(help="A role; may be given several times.")],
+    mail: Annotated[str, typer.Option(help="The mail address.")] = "",
+    zone: Annotated[str, typer.Option(help="The time zone (IANA).")] = "UTC",
+    file: File = None,
+) -> None:
+    """Add a person to the record file on this machine; asks for the password."""
+    from hawthorn.operations import people, permission
+    from hawthorn.operations.act import CLOCKWORK
+    from hawthorn.service.app import open_desk
+
+    password = getpass.getpass("Password: ")
+    desk = open_desk(_settings(file=file))
+    try:
+        with desk.db.read() as conn:
+            clockwork = permission.identity_of(conn, CLOCKWORK)
+        roles = [{"name": r} for r in role]
+        desk.write(clockwork, lambda act: people.add_person(act, handle, name, mail, password, roles, zone))
+    finally:
+        desk.db.close()
+    out.print(f"{name} can log in as {handle}.")
+
+
+def install(app: typer.Typer) -> None:
+    """Add these commands."""
+    here = "On this machine"
+    app.command(rich_help_panel=here)(serve)
+    app.command(rich_help_panel=here)(demo)
+    app.command(rich_help_panel=here)(settings)
+    app.command(rich_help_panel=here)(check)
+    app.command("add-person", rich_help_panel=here)(add_person)

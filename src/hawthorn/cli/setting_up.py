@@ -1,0 +1,186 @@
+"""Logging in, keys, permission, types and the event log."""
+
+from __future__ import annotations
+
+import getpass
+import json
+import os
+from pathlib import Path
+from typing import Annotated
+
+import typer
+from rich.markup import escape
+
+from hawthorn.cli import drawing
+from hawthorn.cli.context import Json, keep_session, out, print_json, resolve, service, session_file
+
+
+def log_in(
+    handle: Annotated[str, typer.Argument(help="Your name or mail address.")],
+    url: Annotated[str, typer.Option(help="The service.")] = "",
+    password: Annotated[str, typer.Option(help="Asked for when not given.", envvar="HAWTHORN_PASSWORD")] = "",
+) -> None:
+    """Log in and stay logged in for the commands that follow."""
+    if url:
+        os.environ["HAWTHORN_URL"] = url
+    with service() as hawthorn:
+        session = hawthorn.log_in(handle, password or getpass.getpass("Password: "))
+        keep_session(hawthorn.url, session.token)
+    out.print(f"Logged in as {escape(session.me.name)}, {', '.join(session.me.roles) or 'without a role'}.")
+
+
+def log_out() -> None:
+    """End the session."""
+    with service() as hawthorn:
+        hawthorn.log_out()
+    session_file().unlink(missing_ok=True)
+    out.print("Logged out.")
+
+
+def me(as_json: Json = False) -> None:
+    """Who you are to the service."""
+    with service() as hawthorn:
+        found = hawthorn.me()
+    if as_json:
+        print_json(found)
+    else:
+        out.print(f"{escape(found.name)} ({found.handle}), {', '.join(found.roles)}; zone {found.zone}")
+
+
+def why(
+    person: Annotated[str, typer.Argument(help="Whose permission.")],
+    verb: Annotated[
+        str, typer.Argument(help="read, write, submit, sign, release, commission, accept or configure.")
+    ],
+    entry: Annotated[str, typer.Option(help="About this entry.")] = "",
+    type: Annotated[str, typer.Option(help="About this content type.")] = "",
+    locale: Annotated[str, typer.Option(help="About this locale.")] = "",
+    as_json: Json = False,
+) -> None:
+    """Whether somebody may do something, and which grant says so or is missing."""
+    with service() as hawthorn:
+        id = resolve(hawthorn, entry) if entry else ""
+        found = hawthorn.why(person, verb, entry=id, type=type, locale=locale)
+    if as_json:
+        print_json(found)
+        return
+    out.print(f"{'[green]Yes.[/green]' if found.allowed else '[red]No.[/red]'} {escape(found.reason)}")
+    if found.who:
+        out.print(f"  These may: {escape(', '.join(found.who))}.")
+
+
+def events(
+    kind: Annotated[str, typer.Option(help="A kind, or the start of one, such as review.")] = "",
+    entry: Annotated[str, typer.Option(help="About this entry.")] = "",
+    limit: Annotated[int, typer.Option(help="How many.")] = 30,
+    as_json: Json = False,
+) -> None:
+    """The event log, newest first."""
+    with service() as hawthorn:
+        id = resolve(hawthorn, entry) if entry else ""
+        found = hawthorn.events(kind=kind, entry=id, limit=limit)
+    if as_json:
+        print_json(found)
+        return
+    made = drawing.table("no.", "when", "what", "by", "about")
+    for event in found.items:
+        about = event.what.get("title") or event.what.get("name") or ""
+        made.add_row(str(event.seq), drawing.when(event.at), event.kind, escape(event.by), escape(str(about)))
+    out.print(made)
+
+
+def issue_key(
+    name: Annotated[str, typer.Argument(help="What the key is for.")],
+    role: Annotated[str, typer.Option(help="The role it has.")] = "reader",
+    kind: Annotated[str, typer.Option(help="program or assistant.")] = "program",
+    stage: Annotated[
+        list[str] | None, typer.Option(help="A stage it may read; the first is its default.")
+    ] = None,
+    as_json: Json = False,
+) -> None:
+    """Issue a key for a program; its secret is shown this once."""
+    with service() as hawthorn:
+        found = hawthorn.issue_key(name, role, kind=kind, stages=stage or ["release"])
+    if as_json:
+        print_json(found)
+    else:
+        out.print(
+            f"{found.secret}\n  Keep it now: it is not shown again. Key {found.key.id}, {escape(found.key.name)}."
+        )
+
+
+def list_keys(as_json: Json = False) -> None:
+    """The keys there are."""
+    with service() as hawthorn:
+        found = hawthorn.keys()
+    if as_json:
+        print_json(found)
+        return
+    made = drawing.table("no.", "starts", "for", "stages", "since")
+    for key in found.items:
+        made.add_row(
+            str(key.id), key.start, escape(key.name), ", ".join(key.stages), drawing.when(key.created_at)
+        )
+    out.print(made)
+
+
+def end_key(id: Annotated[int, typer.Argument(help="The key's number.")]) -> None:
+    """End a key at once."""
+    with service() as hawthorn:
+        hawthorn.end_key(id)
+    out.print(f"Key {id} is ended.")
+
+
+def list_types(as_json: Json = False) -> None:
+    """The content types and their fields."""
+    with service() as hawthorn:
+        found = hawthorn.setup().types
+    if as_json:
+        print_json(found)
+        return
+    for kind in found:
+        out.print(
+            f"[bold]{kind.name}[/bold]  {escape(kind.label)}, version {kind.version}, workflow {kind.workflow}"
+        )
+        for field in kind.fields:
+            marks = [
+                m
+                for m, on in (
+                    ("required", field.required),
+                    ("all locales", field.shared),
+                    ("many", field.many),
+                )
+                if on
+            ]
+            out.print(f"  {field.name}  [dim]{field.kind}{', ' if marks else ''}{', '.join(marks)}[/dim]")
+
+
+def define_type(
+    path: Annotated[Path, typer.Argument(exists=True, dir_okay=False, help="A JSON file.")],
+    as_json: Json = False,
+) -> None:
+    """Define a content type from a file, or a new version of one."""
+    with service() as hawthorn:
+        found = hawthorn.define_type(json.loads(path.read_text("utf-8")))
+    if as_json:
+        print_json(found)
+    else:
+        out.print(f"{escape(found.label)} is defined, version {found.version}.")
+
+
+def install(app: typer.Typer) -> None:
+    """Add these commands."""
+    panel = "Set-up"
+    app.command("log-in", rich_help_panel=panel)(log_in)
+    app.command("log-out", rich_help_panel=panel)(log_out)
+    app.command(rich_help_panel=panel)(me)
+    app.command(rich_help_panel=panel)(why)
+    app.command(rich_help_panel=panel)(events)
+    keys = typer.Typer(help="Keys for programs.", no_args_is_help=True)
+    for name, function in (("issue", issue_key), ("list", list_keys), ("end", end_key)):
+        keys.command(name)(function)
+    app.add_typer(keys, name="key", rich_help_panel=panel)
+    types = typer.Typer(help="Content types.", no_args_is_help=True)
+    types.command("list")(list_types)
+    types.command("define")(define_type)
+    app.add_typer(types, name="type", rich_help_panel=panel)

@@ -1,0 +1,176 @@
+"""Translation from the command line."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Annotated
+
+import typer
+from rich.markup import escape
+
+from hawthorn.cli import drawing
+from hawthorn.cli.context import Json, out, print_json, resolve, service, stop
+from hawthorn.client import Client
+
+JobName = Annotated[str, typer.Argument(help="The job's id, or the end of it.", metavar="JOB")]
+
+
+def commission(
+    names: Annotated[list[str], typer.Argument(help="Entries to translate.", metavar="ENTRY…")],
+    to: Annotated[list[str], typer.Option("--to", help="A target locale; may be given several times.")],
+    bureau: Annotated[str, typer.Option(help="Who does it; without one the file is carried by hand.")] = "",
+    name: Annotated[str, typer.Option(help="What to call it.")] = "",
+    due: Annotated[str, typer.Option(help="The day it is due.")] = "",
+    note: Annotated[str, typer.Option(help="A note to the translators.")] = "",
+    dry: Annotated[bool, typer.Option("--dry-run", help="Only count what would be sent.")] = False,
+    as_json: Json = False,
+) -> None:
+    """Commission translations: one job per locale, with only what is missing or has changed."""
+    with service() as hawthorn:
+        ids = [resolve(hawthorn, n) for n in names]
+        if dry:
+            found = hawthorn.estimate(ids, to)
+            if as_json:
+                print_json(found)
+            for item in [] if as_json else found.items:
+                out.print(f"{item.locale}: {item.units} units, {item.words} words in {item.entries} entries")
+            return
+        made = hawthorn.commission(ids, to, name=name, due=due, note=note, bureau=bureau)
+    if as_json:
+        print_json(made)
+    else:
+        out.print(f"[bold]{escape(made.name)}[/bold]")
+        out.print(drawing.jobs(made.jobs))
+
+
+def _id(hawthorn: Client, name: str) -> str:
+    found = [j.id for j in hawthorn.jobs().items if j.id == name or j.id.endswith(name)]
+    if len(found) != 1:
+        stop(f"“{name}” means {len(found)} jobs.", "See `hawthorn job list`.", "not-found")
+    return found[0]
+
+
+def listing(as_json: Json = False) -> None:
+    """Jobs, newest first, with how far they are."""
+    with service() as hawthorn:
+        found = hawthorn.jobs()
+    if as_json:
+        print_json(found)
+    elif found.items:
+        out.print(drawing.jobs(found.items))
+    else:
+        out.print("There are no jobs. `hawthorn commission ENTRY --to LOCALE` orders a translation.")
+
+
+def show(name: JobName, as_json: Json = False) -> None:
+    """A job, unit by unit."""
+    with service() as hawthorn:
+        job = hawthorn.job(_id(hawthorn, name))
+    if as_json:
+        print_json(job)
+        return
+    out.print(
+        f"[bold]{escape(job.name)}[/bold]  {job.source_locale} → {job.locale}, {job.state}, {job.percent} %, {job.words} words"
+    )
+    if job.trouble:
+        out.print(f"  [red]{escape(job.trouble)}[/red]")
+    made = drawing.table("unit", "source", "came home", "outcome")
+    for unit in job.units_shown:
+        made.add_row(
+            f"{unit.key}\n[dim]{unit.entry[-12:]}[/dim]",
+            escape(unit.source),
+            escape(unit.returned),
+            unit.outcome or unit.state,
+        )
+    out.print(made)
+
+
+def fetch(
+    name: JobName, to: Annotated[Path | None, typer.Option("--to", help="The file to write.")] = None
+) -> None:
+    """Fetch a job as an XLIFF 2.1 file, to carry it by hand."""
+    with service() as hawthorn:
+        id = _id(hawthorn, name)
+        data = hawthorn.fetch_job(id)
+        job = hawthorn.job(id)
+    path = to or Path(f"{id[-12:]}-{job.locale}.xlf")
+    path.write_bytes(data)
+    out.print(
+        f"{path}: {len(data):,} bytes, {job.words} words to {job.locale_name}. Bring it home with `hawthorn job bring {id[-12:]} FILE`."
+    )
+
+
+def bring(
+    name: JobName,
+    path: Annotated[Path, typer.Argument(exists=True, dir_okay=False, help="The finished file.")],
+    as_json: Json = False,
+) -> None:
+    """Bring a finished file home; it is taken whole or not at all."""
+    with service() as hawthorn:
+        found = hawthorn.bring_home(_id(hawthorn, name), path.read_bytes())
+    if as_json:
+        print_json(found)
+        return
+    out.print(
+        f"{found.applied} units merged, {found.drifted} drifted (their source changed), {found.conflict} need a choice, "
+        f"{found.gone} lost their source."
+    )
+
+
+def accept(
+    name: JobName,
+    key: Annotated[str, typer.Option(help="Only this unit.")] = "",
+    entry: Annotated[str, typer.Option(help="The entry that the unit is of.")] = "",
+    note: Annotated[str, typer.Option(help="A note to go with it.")] = "",
+    as_json: Json = False,
+) -> None:
+    """Accept what came home, one unit or all; accepting all signs the target editions off."""
+    with service() as hawthorn:
+        id = _id(hawthorn, name)
+        if key and not entry:
+            entry = hawthorn.job(id).entries[0].id
+        found = hawthorn.accept(id, entry=entry, key=key, note=note)
+    if as_json:
+        print_json(found)
+        return
+    out.print(f"{found.accepted} units accepted, {found.left} left.")
+    for note_line in found.notes:
+        out.print(f"  [yellow]note:[/yellow] {escape(note_line)}")
+
+
+def choose(
+    name: JobName,
+    key: Annotated[str, typer.Argument(help="The unit.")],
+    take: Annotated[str, typer.Option(help="ours keeps the edition, theirs takes what came home.")],
+    entry: Annotated[str, typer.Option(help="The entry that the unit is of.")] = "",
+) -> None:
+    """Settle a unit that was edited here while it was away."""
+    with service() as hawthorn:
+        id = _id(hawthorn, name)
+        hawthorn.choose(id, entry or hawthorn.job(id).entries[0].id, key, take)
+    out.print(f"{key}: {take}.")
+
+
+def again(name: JobName) -> None:
+    """Send a failed job to its bureau once more."""
+    with service() as hawthorn:
+        job = hawthorn.send_job_again(_id(hawthorn, name))
+    out.print(f"{escape(job.name)} ({job.locale}) is on its way again.")
+
+
+def install(app: typer.Typer) -> None:
+    """Add these commands."""
+    panel = "Translation"
+    app.command(rich_help_panel=panel)(commission)
+    group = typer.Typer(help="Translation jobs: see, fetch, bring home, accept.", no_args_is_help=True)
+    for name, function in (
+        ("list", listing),
+        ("show", show),
+        ("fetch", fetch),
+        ("bring", bring),
+        ("accept", accept),
+        ("choose", choose),
+        ("again", again),
+    ):
+        group.command(name)(function)
+    app.add_typer(group, name="job", rich_help_panel=panel)

@@ -1,0 +1,379 @@
+"""Every call of the service, each defined once."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+from urllib.parse import quote
+from uuid import uuid4
+
+from hawthorn.client.requests import Request, call, into, nothing
+from hawthorn.wire import models as wire
+
+XLIFF = "application/xliff+xml"
+
+
+def _once(key: str | None) -> dict[str, str]:
+    return {"Idempotency-Key": key or uuid4().hex}
+
+
+def _at(id: str, locale: str, *more: str) -> str:
+    return "/".join(("/api/entries", quote(id), quote(locale), *more))
+
+
+class Calls:
+    """The calls, without a way to send them."""
+
+    @call
+    def log_in(self, handle: str, password: str) -> Request[wire.Session]:
+        """Log in; the client then acts as that person."""
+        body = {"handle": handle, "password": password}
+        return Request("POST", "/api/session", into(wire.Session), json=body)
+
+    @call
+    def log_out(self) -> Request[None]:
+        """End the session."""
+        return Request("DELETE", "/api/session", nothing)
+
+    @call
+    def me(self) -> Request[wire.Me]:
+        """Who the caller is."""
+        return Request("GET", "/api/me", into(wire.Me))
+
+    @call
+    def people(self) -> Request[wire.People]:
+        """Everybody who works here."""
+        return Request("GET", "/api/people", into(wire.People))
+
+    @call
+    def why(
+        self, person: str, verb: str, *, type: str = "", locale: str = "", entry: str = ""
+    ) -> Request[wire.Why]:
+        """Whether somebody may do something, and which grant says so or is missing."""
+        params = {"person": person, "verb": verb, "type": type, "locale": locale, "entry": entry}
+        return Request("GET", "/api/why", into(wire.Why), params=params)
+
+    @call
+    def setup(self) -> Request[wire.Setup]:
+        """Locales, content types, workflows and bureaus."""
+        return Request("GET", "/api/setup", into(wire.Setup))
+
+    @call
+    def define_type(self, definition: Mapping[str, Any]) -> Request[wire.TypeSpec]:
+        """Define a content type, or a new version of one."""
+        return Request("PUT", "/api/types", into(wire.TypeSpec), json=dict(definition))
+
+    @call
+    def define_workflow(self, definition: Mapping[str, Any]) -> Request[wire.WorkflowSpec]:
+        """Define a workflow, or a new version of one."""
+        return Request("PUT", "/api/workflows", into(wire.WorkflowSpec), json=dict(definition))
+
+    @call
+    def in_hand(self) -> Request[wire.InHand]:
+        """What waits for the caller."""
+        return Request("GET", "/api/in-hand", into(wire.InHand))
+
+    @call
+    def entries(
+        self,
+        *,
+        type: str = "",
+        locale: str = "",
+        stage: str = "",
+        person: str = "",
+        words: str = "",
+        section: str = "",
+        incomplete: bool = False,
+        limit: int = 50,
+        cursor: str = "",
+    ) -> Request[wire.EntryPage]:
+        """A page of entries by when their draft last changed."""
+        params = {
+            "type": type,
+            "locale": locale,
+            "stage": stage,
+            "person": person,
+            "words": words,
+            "section": section,
+            "incomplete": incomplete,
+            "limit": limit,
+            "cursor": cursor,
+        }
+        return Request("GET", "/api/entries", into(wire.EntryPage), params=params)
+
+    @call
+    def look_up(self, text: str) -> Request[wire.Matches]:
+        """Entries by address, by the start of their id, or by a part of the title."""
+        return Request("GET", "/api/entries/lookup", into(wire.Matches), params={"text": text})
+
+    @call
+    def entry(self, id: str, locale: str = "") -> Request[wire.Entry]:
+        """An entry in a locale; in its source when none is given."""
+        path = _at(id, locale) if locale else f"/api/entries/{quote(id)}"
+        return Request("GET", path, into(wire.Entry))
+
+    @call
+    def start(
+        self,
+        type: str,
+        fields: Mapping[str, Any],
+        *,
+        locale: str = "en",
+        note: str = "",
+        key: str | None = None,
+    ) -> Request[wire.Entry]:
+        """Start an entry. `key` makes a repeat harmless; one is made when none is given."""
+        body = {"type": type, "locale": locale, "fields": dict(fields), "note": note}
+        return Request("POST", "/api/entries", into(wire.Entry), json=body, headers=_once(key))
+
+    @call
+    def save(
+        self, id: str, locale: str, fields: Mapping[str, Any], *, etag: str, note: str = ""
+    ) -> Request[wire.SaveResult]:
+        """Save fields over the revision that `etag` names. Raises `Refusal` with `conflicts` when it cannot merge."""
+        body = {"fields": dict(fields), "note": note}
+        return Request("PATCH", _at(id, locale), into(wire.SaveResult), json=body, headers={"If-Match": etag})
+
+    @call
+    def settle(
+        self,
+        id: str,
+        locale: str,
+        *,
+        typed: Mapping[str, int],
+        decisions: Mapping[str, Mapping[str, Any]],
+        etag: str,
+    ) -> Request[wire.SaveResult]:
+        """Settle a conflict: for each place `{"take": "ours" | "theirs" | "both" | "own", "value": …}`."""
+        body = {"typed": dict(typed), "decisions": {k: dict(v) for k, v in decisions.items()}}
+        return Request(
+            "POST", _at(id, locale, "settle"), into(wire.SaveResult), json=body, headers={"If-Match": etag}
+        )
+
+    @call
+    def restore(self, id: str, locale: str, revision: int) -> Request[wire.SaveResult]:
+        """Bring an older revision back as a new one."""
+        return Request("POST", _at(id, locale, "restore"), into(wire.SaveResult), json={"revision": revision})
+
+    @call
+    def history(self, id: str, locale: str, *, limit: int = 50) -> Request[wire.History]:
+        """Revisions, standings and events, newest first."""
+        return Request("GET", _at(id, locale, "history"), into(wire.History), params={"limit": limit})
+
+    @call
+    def compare(
+        self, id: str, locale: str, *, before: str = "release", after: str = "draft"
+    ) -> Request[wire.Comparison]:
+        """Two revisions (numbers) or stages (names)."""
+        params = {"before": before, "after": after}
+        return Request("GET", _at(id, locale, "compare"), into(wire.Comparison), params=params)
+
+    @call
+    def submit(self, id: str, locale: str, note: str = "") -> Request[wire.Entry]:
+        """Submit the draft for review."""
+        return Request("POST", _at(id, locale, "submit"), into(wire.Entry), json={"note": note})
+
+    @call
+    def take_back(self, id: str, locale: str) -> Request[wire.Entry]:
+        """Take a submission back."""
+        return Request("POST", _at(id, locale, "take-back"), into(wire.Entry))
+
+    @call
+    def sign_off(self, id: str, locale: str, revision: int, note: str = "") -> Request[wire.Entry]:
+        """Sign off exactly the revision that was looked at."""
+        return Request(
+            "POST", _at(id, locale, "sign"), into(wire.Entry), json={"revision": revision, "note": note}
+        )
+
+    @call
+    def send_back(self, id: str, locale: str, reason: str) -> Request[wire.Entry]:
+        """Send a submission back with a reason."""
+        return Request("POST", _at(id, locale, "send-back"), into(wire.Entry), json={"reason": reason})
+
+    @call
+    def check_dispatch(
+        self,
+        moves: Sequence[Mapping[str, Any]],
+        *,
+        when: Mapping[str, str] | None = None,
+        with_needs: bool = False,
+    ) -> Request[wire.Outlook]:
+        """What a dispatch would do and what blocks it."""
+        body = {"moves": list(moves), "when": when, "with_needs": with_needs}
+        return Request("POST", "/api/dispatches/check", into(wire.Outlook), json=body)
+
+    @call
+    def dispatch(
+        self,
+        moves: Sequence[Mapping[str, Any]],
+        *,
+        when: Mapping[str, str] | None = None,
+        name: str = "",
+        note: str = "",
+        with_needs: bool = False,
+        key: str | None = None,
+    ) -> Request[wire.Dispatch]:
+        """Release or withdraw; now, or as planned with `{"wall": …, "zone": …}` or `{"instant": …}`."""
+        body = {"moves": list(moves), "when": when, "name": name, "note": note, "with_needs": with_needs}
+        return Request("POST", "/api/dispatches", into(wire.Dispatch), json=body, headers=_once(key))
+
+    @call
+    def dispatches(self, *, start: str = "", end: str = "") -> Request[wire.DispatchList]:
+        """Dispatches in order of time."""
+        return Request("GET", "/api/dispatches", into(wire.DispatchList), params={"start": start, "end": end})
+
+    @call
+    def dispatch_shown(self, id: str) -> Request[wire.Dispatch]:
+        """A dispatch with its moves and what would hold it."""
+        return Request("GET", f"/api/dispatches/{quote(id)}", into(wire.Dispatch))
+
+    @call
+    def call_off(self, id: str) -> Request[wire.Dispatch]:
+        """Call a planned dispatch off."""
+        return Request("POST", f"/api/dispatches/{quote(id)}/call-off", into(wire.Dispatch))
+
+    @call
+    def replan(self, id: str, when: Mapping[str, str]) -> Request[wire.Dispatch]:
+        """Give a planned dispatch another time."""
+        return Request("POST", f"/api/dispatches/{quote(id)}/replan", into(wire.Dispatch), json=dict(when))
+
+    @call
+    def commission(
+        self,
+        entries: Sequence[str],
+        locales: Sequence[str],
+        *,
+        name: str = "",
+        due: str = "",
+        note: str = "",
+        bureau: str = "",
+        key: str | None = None,
+    ) -> Request[wire.Commission]:
+        """Order translations; without a bureau its files are carried by hand."""
+        body = {
+            "entries": list(entries),
+            "locales": list(locales),
+            "name": name,
+            "due": due,
+            "note": note,
+            "bureau": bureau,
+        }
+        return Request("POST", "/api/commissions", into(wire.Commission), json=body, headers=_once(key))
+
+    @call
+    def estimate(self, entries: Sequence[str], locales: Sequence[str]) -> Request[wire.Estimates]:
+        """What each locale of an order would hold."""
+        body = {"entries": list(entries), "locales": list(locales)}
+        return Request("POST", "/api/commissions/estimate", into(wire.Estimates), json=body)
+
+    @call
+    def jobs(self) -> Request[wire.JobList]:
+        """Jobs, newest first."""
+        return Request("GET", "/api/jobs", into(wire.JobList))
+
+    @call
+    def job(self, id: str) -> Request[wire.Job]:
+        """A job with its units."""
+        return Request("GET", f"/api/jobs/{quote(id)}", into(wire.Job))
+
+    @call
+    def fetch_job(self, id: str) -> Request[bytes]:
+        """The job as an XLIFF 2.1 file."""
+        return Request("GET", f"/api/jobs/{quote(id)}/file", lambda r: r.content)
+
+    @call
+    def bring_home(self, id: str, data: bytes) -> Request[wire.HomeResult]:
+        """Bring a finished file home; it is taken whole or not at all."""
+        headers = {"Content-Type": XLIFF}
+        return Request(
+            "PUT", f"/api/jobs/{quote(id)}/file", into(wire.HomeResult), content=data, headers=headers
+        )
+
+    @call
+    def choose(self, id: str, entry: str, key: str, take: str) -> Request[wire.JobLine]:
+        """Settle a unit that was edited while it was away: "ours" or "theirs"."""
+        body = {"entry": entry, "key": key, "take": take}
+        return Request("POST", f"/api/jobs/{quote(id)}/choose", into(wire.JobLine), json=body)
+
+    @call
+    def accept(
+        self, id: str, *, entry: str = "", key: str = "", note: str = ""
+    ) -> Request[wire.AcceptResult]:
+        """Accept one unit, or all that is left."""
+        body = {"entry": entry, "key": key, "note": note}
+        return Request("POST", f"/api/jobs/{quote(id)}/accept", into(wire.AcceptResult), json=body)
+
+    @call
+    def send_job_again(self, id: str) -> Request[wire.JobLine]:
+        """Send a failed job to its bureau once more."""
+        return Request("POST", f"/api/jobs/{quote(id)}/send-again", into(wire.JobLine))
+
+    @call
+    def call_off_job(self, id: str) -> Request[wire.JobLine]:
+        """Call a job off."""
+        return Request("POST", f"/api/jobs/{quote(id)}/call-off", into(wire.JobLine))
+
+    @call
+    def upload(self, name: str, data: bytes) -> Request[wire.FileValue]:
+        """Upload a picture; the answer is the value for a file field."""
+        return Request("POST", "/api/files", into(wire.FileValue), files={"file": (name, data)})
+
+    @call
+    def issue_key(
+        self, name: str, role: str, *, kind: str = "program", stages: Sequence[str] = ("release",)
+    ) -> Request[wire.KeyIssued]:
+        """Issue a key; its secret is shown this once."""
+        body = {"name": name, "role": role, "kind": kind, "stages": list(stages)}
+        return Request("POST", "/api/keys", into(wire.KeyIssued), json=body)
+
+    @call
+    def keys(self) -> Request[wire.Keys]:
+        """The keys there are."""
+        return Request("GET", "/api/keys", into(wire.Keys))
+
+    @call
+    def end_key(self, id: int) -> Request[None]:
+        """End a key at once."""
+        return Request("DELETE", f"/api/keys/{id}", nothing)
+
+    @call
+    def events(
+        self, *, kind: str = "", entry: str = "", before: int | None = None, limit: int = 50
+    ) -> Request[wire.EventPage]:
+        """The event log, newest first."""
+        params = {"kind": kind, "entry": entry, "before": before, "limit": limit}
+        return Request("GET", "/api/events", into(wire.EventPage), params=params)
+
+    @call
+    def read(self, id: str, *, locale: str = "", standing: str = "", at: str = "") -> Request[wire.ReadEntry]:
+        """An entry as those who read see it."""
+        params = {"locale": locale, "standing": standing, "at": at}
+        return Request("GET", f"/read/entries/{quote(id)}", into(wire.ReadEntry), params=params)
+
+    @call
+    def read_page(self, path: str, *, standing: str = "", at: str = "") -> Request[wire.ReadEntry]:
+        """An entry by the path of its page, locale first."""
+        params = {"standing": standing, "at": at}
+        return Request("GET", f"/read/pages/{quote(path.lstrip('/'))}", into(wire.ReadEntry), params=params)
+
+    @call
+    def read_entries(
+        self,
+        *,
+        type: str = "",
+        locale: str = "",
+        standing: str = "",
+        at: str = "",
+        limit: int = 20,
+        cursor: str = "",
+    ) -> Request[wire.ReadPage]:
+        """Entries that stand somewhere, those that came out last first."""
+        params = {
+            "type": type,
+            "locale": locale,
+            "standing": standing,
+            "at": at,
+            "limit": limit,
+            "cursor": cursor,
+        }
+        return Request("GET", "/read/entries", into(wire.ReadPage), params=params)

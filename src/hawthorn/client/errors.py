@@ -1,0 +1,43 @@
+"""What the client raises."""
+
+from __future__ import annotations
+
+from hawthorn.wire.models import Conflict, Entry
+from hawthorn.wire.problems import Problem
+
+
+class ClientError(Exception):
+    """The root of what the client raises."""
+
+
+class Unreachable(ClientError):
+    """The service did not answer."""
+
+
+class Refusal(ClientError):
+    """The service refused; `problem` says what was wrong and what to do."""
+
+    def __init__(self, problem: Problem) -> None:
+        super().__init__(problem.detail or problem.title)
+        self.problem = problem
+
+    @property
+    def slug(self) -> str:
+        """The kind of problem: `refused`, `gate-unmet`, `conflict` and so on."""
+        return self.problem.slug
+
+    @property
+    def conflicts(self) -> list[Conflict]:
+        """For `conflict`: each place that two sides changed."""
+        return [Conflict.model_validate(c) for c in self.problem.fact("conflicts", [])]
+
+    @property
+    def typed(self) -> dict[str, int]:
+        """For `conflict`: the revisions that hold what was typed, for settling."""
+        return dict(self.problem.fact("typed", {}))
+
+    @property
+    def entry(self) -> Entry | None:
+        """For `conflict`: the entry as it stands now."""
+        found = self.problem.fact("entry")
+        return Entry.model_validate(found) if found else None

@@ -1,0 +1,115 @@
+"""One definition of each call, driven by a sync and an async sender."""
+
+from __future__ import annotations
+
+from collections.abc import Awaitable, Callable, Mapping
+from dataclasses import dataclass, field
+from typing import Any, Concatenate, Generic, ParamSpec, Protocol, TypeVar, overload
+
+import httpx
+from pydantic import BaseModel
+
+from hawthorn.client.errors import Refusal
+from hawthorn.wire.problems import TYPE_BASE, Problem
+
+T = TypeVar("T")
+M = TypeVar("M", bound=BaseModel)
+P = ParamSpec("P")
+
+
+@dataclass(frozen=True, slots=True)
+class Request(Generic[T]):
+    """A call as data: what is sent, and how the answer is read."""
+
+    method: str
+    path: str
+    parse: Callable[[httpx.Response], T]
+    params: Mapping[str, Any] = field(default_factory=dict)
+    json: Any = None
+    content: bytes | None = None
+    files: Mapping[str, Any] | None = None
+    headers: Mapping[str, str] = field(default_factory=dict)
+
+    def arguments(self) -> dict[str, Any]:
+        """The call as httpx takes it."""
+        given = {k: v for k, v in self.params.items() if v not in (None, "", False)}
+        return {
+            "method": self.method,
+            "url": self.path,
+            "params": given,
+            "json": self.json,
+            "content": self.content,
+            "files": self.files,
+            "headers": dict(self.headers),
+        }
+
+
+class Sync(Protocol):
+    """Sends at once."""
+
+    def send(self, request: Request[T]) -> T:
+        """Send and read the answer."""
+
+
+class Async(Protocol):
+    """Sends when awaited."""
+
+    def asend(self, request: Request[T]) -> Awaitable[T]:
+        """Send and read the answer."""
+
+
+class call(Generic[P, T]):
+    """Turns a method that builds a `Request` into a call that its owner sends, at once or awaited."""
+
+    def __init__(self, build: Callable[Concatenate[Any, P], Request[T]]) -> None:
+        self.build = build
+        self.__doc__ = build.__doc__
+        self.__name__ = build.__name__
+
+    @overload
+    def __get__(self, owner: None, kind: Any = None) -> call[P, T]: ...
+    @overload
+    def __get__(self, owner: Sync, kind: Any = None) -> Callable[P, T]: ...
+    @overload
+    def __get__(self, owner: Async, kind: Any = None) -> Callable[P, Awaitable[T]]: ...
+    def __get__(self, owner: Any, kind: Any = None) -> Any:
+        if owner is None:
+            return self
+        send = getattr(owner, "send", None) or owner.asend
+
+        def bound(*args: P.args, **kwargs: P.kwargs) -> Any:
+            return send(self.build(owner, *args, **kwargs))
+
+        bound.__doc__ = self.__doc__
+        bound.__name__ = self.__name__
+        return bound
+
+
+def check(response: httpx.Response) -> httpx.Response:
+    """The response, or a `Refusal` with its problem details."""
+    if response.status_code < 400:
+        return response
+    if "json" in response.headers.get("content-type", ""):
+        raise Refusal(Problem.model_validate(response.json()))
+    raise Refusal(
+        Problem(
+            type=TYPE_BASE + "http",
+            title=response.reason_phrase,
+            status=response.status_code,
+            detail=f"The service answered {response.status_code}.",
+            remedy="Check that the address is that of a Hawthorn service.",
+        )
+    )
+
+
+def into(model: type[M]) -> Callable[[httpx.Response], M]:
+    """Reads an answer into a model."""
+
+    def parse(response: httpx.Response) -> M:
+        return model.model_validate_json(response.content)
+
+    return parse
+
+
+def nothing(_: httpx.Response) -> None:
+    """Reads an answer that holds nothing."""

@@ -1,0 +1,91 @@
+"""The two senders: `Client` sends at once, `AsyncClient` when awaited."""
+
+from __future__ import annotations
+
+from types import TracebackType
+from typing import Any, TypeVar
+
+import httpx
+
+from hawthorn.client.calls import Calls
+from hawthorn.client.errors import Unreachable
+from hawthorn.client.requests import Request, check
+from hawthorn.wire.models import Session
+
+T = TypeVar("T")
+
+
+def _options(url: str, key: str, timeout: float) -> dict[str, Any]:
+    headers = {"Authorization": f"Bearer {key}"} if key else {}
+    return {"base_url": url.rstrip("/"), "headers": headers, "timeout": timeout, "follow_redirects": True}
+
+
+def _unreachable(url: str, error: Exception) -> Unreachable:
+    return Unreachable(f"No service answers at {url} ({error or type(error).__name__}). Is it running?")
+
+
+class Client(Calls):
+    """A client of a Hawthorn service. `key` is a session's token or a key's secret.
+
+    >>> with Client("http://127.0.0.1:8400") as hawthorn:
+    ...     hawthorn.log_in("ida", "…")
+    ...     hawthorn.in_hand()
+    """
+
+    def __init__(self, url: str, key: str = "", *, timeout: float = 60.0) -> None:
+        self.url = url
+        self._http = httpx.Client(**_options(url, key, timeout))
+
+    def send(self, request: Request[T]) -> T:
+        """Send a call and read its answer; raises `Refusal` or `Unreachable`."""
+        try:
+            answer = request.parse(check(self._http.request(**request.arguments())))
+        except httpx.TransportError as error:
+            raise _unreachable(self.url, error) from error
+        if isinstance(answer, Session):
+            self._http.headers["Authorization"] = f"Bearer {answer.token}"
+            self._http.cookies.clear()
+        return answer
+
+    def close(self) -> None:
+        """Close the connections."""
+        self._http.close()
+
+    def __enter__(self) -> Client:
+        return self
+
+    def __exit__(
+        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+    ) -> None:
+        self.close()
+
+
+class AsyncClient(Calls):
+    """The same calls, awaited."""
+
+    def __init__(self, url: str, key: str = "", *, timeout: float = 60.0) -> None:
+        self.url = url
+        self._http = httpx.AsyncClient(**_options(url, key, timeout))
+
+    async def asend(self, request: Request[T]) -> T:
+        """Send a call and read its answer; raises `Refusal` or `Unreachable`."""
+        try:
+            answer = request.parse(check(await self._http.request(**request.arguments())))
+        except httpx.TransportError as error:
+            raise _unreachable(self.url, error) from error
+        if isinstance(answer, Session):
+            self._http.headers["Authorization"] = f"Bearer {answer.token}"
+            self._http.cookies.clear()
+        return answer
+
+    async def aclose(self) -> None:
+        """Close the connections."""
+        await self._http.aclose()
+
+    async def __aenter__(self) -> AsyncClient:
+        return self
+
+    async def __aexit__(
+        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+    ) -> None:
+        await self.aclose()

@@ -1,0 +1,69 @@
+"""A mail catcher: takes every mail by SMTP and shows it on a page. Nothing is sent on."""
+
+from __future__ import annotations
+
+import html
+from email import message_from_bytes, policy
+from email.message import EmailMessage
+from typing import Any
+
+from aiosmtpd.controller import Controller
+from starlette.applications import Starlette
+from starlette.requests import Request
+from starlette.responses import HTMLResponse, JSONResponse, Response
+from starlette.routing import Route
+
+
+class Mailbox:
+    """Caught mails, newest last; a repeat with the same Message-ID is dropped."""
+
+    def __init__(self) -> None:
+        self.mails: list[dict[str, str]] = []
+        self._seen: set[str] = set()
+
+    async def handle_DATA(self, server: Any, session: Any, envelope: Any) -> str:
+        """Take a mail (the name is the SMTP library's)."""
+        message = message_from_bytes(envelope.content, policy=policy.default)
+        assert isinstance(message, EmailMessage)
+        id = str(message["Message-ID"])
+        if id not in self._seen:
+            self._seen.add(id)
+            self.mails.append(
+                {
+                    "to": str(message["To"]),
+                    "subject": str(message["Subject"]),
+                    "body": message.get_content(),
+                    "id": id,
+                }
+            )
+        return "250 kept"
+
+    def app(self) -> Starlette:
+        """The page to read them."""
+        return Starlette(routes=[Route("/", self.page), Route("/mails", self.listed)])
+
+    async def listed(self, _: Request) -> Response:
+        """The mails as JSON."""
+        return JSONResponse(self.mails)
+
+    async def page(self, _: Request) -> Response:
+        """The mails for a person to read."""
+        shown = "".join(
+            f"<article><h2>{html.escape(m['subject'])}</h2><p><b>To</b> {html.escape(m['to'])}</p><pre>{_linked(m['body'])}</pre></article>"
+            for m in reversed(self.mails)
+        )
+        return HTMLResponse(
+            "<!doctype html><html lang=en><meta charset=utf-8><title>Mail catcher</title><style>body{font:16px/1.5 sans-serif;"
+            "margin:3rem auto;max-width:46rem}article{border-top:1px solid #ccc}pre{white-space:pre-wrap;font:inherit}</style>"
+            f"<h1>Mail catcher</h1>{shown or '<p>No mail yet. Submit something for review.</p>'}"
+        )
+
+    def listener(self, port: int) -> Controller:
+        """The SMTP side."""
+        return Controller(self, hostname="127.0.0.1", port=port)
+
+
+def _linked(text: str) -> str:
+    words = html.escape(text).split(" ")
+    lines = " ".join(words).split("\n")
+    return "\n".join(f'<a href="{x}">{x}</a>' if x.startswith("http") else x for x in lines)

@@ -1,0 +1,361 @@
+"""The Pellgrave Harbour Museum: its types, people and texts. All of it is made up."""
+
+from __future__ import annotations
+
+from typing import Any
+
+PASSWORD = "harbour-light"
+LOCALES = {"en": "English", "fr": "Français", "de": "Deutsch", "ja": "日本語", "ar": "العربية"}
+
+PEOPLE: list[tuple[str, str, list[dict[str, Any]], str]] = [
+    ("ida", "Ida Marlow", [{"name": "managing-editor"}], "runs the workflow, releases and plans"),
+    ("oda", "Oda Brandt", [{"name": "section-editor"}], "reviews labels and galleries"),
+    ("tomas", "Tomas Quill", [{"name": "section-editor"}], "reviews notices and talks"),
+    ("wim", "Wim Aster", [{"name": "writer", "locales": ["en"]}], "writes"),
+    ("nell", "Nell Farrow", [{"name": "writer", "locales": ["en"]}], "writes"),
+    ("rhea", "Rhea Calder", [{"name": "reviewer", "locales": ["en"]}], "conservator, reviews facts"),
+    ("jonas", "Jonas Pike", [{"name": "release-editor"}], "releases"),
+    ("mina", "Mina Solveig", [{"name": "translation-coordinator"}], "commissions translations"),
+    ("luc", "Luc Morel", [{"name": "translation-reviewer", "locales": ["fr"]}], "accepts French"),
+    ("aiko", "Aiko Tanabe", [{"name": "translation-reviewer", "locales": ["ja"]}], "accepts Japanese"),
+    ("hanne", "Hanne Voss", [{"name": "translator", "locales": ["de"]}], "writes German"),
+    ("sami", "Sami Nader", [{"name": "translator", "locales": ["ar"]}], "writes Arabic"),
+    ("priya", "Priya Lindgren", [{"name": "reviewer"}], "reviews for accessibility"),
+]
+
+
+def _title(limit: int = 120, help: str = "") -> dict[str, Any]:
+    return {"name": "title", "kind": "line", "label": "Title", "required": True, "limit": limit, "help": help}
+
+
+def _slug() -> dict[str, Any]:
+    return {
+        "name": "slug",
+        "kind": "slug",
+        "label": "Address",
+        "follows": "title",
+        "required": True,
+        "help": "The last part of the web address. It follows the title until you type one.",
+    }
+
+
+_BODY = {"name": "body", "kind": "rich", "label": "Text", "required": True}
+_BELOW = {
+    "name": "below",
+    "kind": "below",
+    "label": "Placed in",
+    "shared": True,
+    "types": ["gallery"],
+    "help": "The gallery that it stands in, which also gives its address.",
+}
+TYPES: list[dict[str, Any]] = [
+    {
+        "name": "label",
+        "label": "Exhibit label",
+        "help": "The text beside an exhibit, and its page on the site.",
+        "fields": [
+            _title(help="What it is, as a visitor would say it."),
+            _slug(),
+            {
+                "name": "summary",
+                "kind": "text",
+                "label": "Summary",
+                "limit": 300,
+                "help": "One or two sentences for lists and search engines.",
+            },
+            _BODY,
+            {
+                "name": "picture",
+                "kind": "reference",
+                "label": "Picture",
+                "types": ["picture"],
+                "shared": True,
+                "help": "Shown large at the top of the page.",
+            },
+            {"name": "maker", "kind": "reference", "label": "Made by", "types": ["person"], "shared": True},
+            {
+                "name": "number",
+                "kind": "line",
+                "label": "Accession number",
+                "required": True,
+                "shared": True,
+                "limit": 20,
+                "help": "As in the register, such as PH 1841.7.",
+            },
+            {"name": "year", "kind": "number", "label": "Year", "shared": True},
+            {"name": "tags", "kind": "tags", "label": "Tags", "shared": True},
+            _BELOW,
+        ],
+    },
+    {
+        "name": "notice",
+        "label": "Visitor notice",
+        "help": "Something visitors should know, for a while.",
+        "fields": [
+            _title(90),
+            _slug(),
+            _BODY,
+            {
+                "name": "kind",
+                "kind": "choice",
+                "label": "Kind",
+                "shared": True,
+                "choices": ["opening hours", "access", "closure", "event"],
+            },
+            {"name": "until", "kind": "date", "label": "Holds until", "shared": True},
+            {
+                "name": "gallery",
+                "kind": "reference",
+                "label": "About gallery",
+                "types": ["gallery"],
+                "shared": True,
+            },
+        ],
+    },
+    {
+        "name": "person",
+        "label": "Person",
+        "workflow": "short",
+        "help": "Somebody whom labels refer to.",
+        "fields": [
+            {"name": "title", "kind": "line", "label": "Name", "required": True, "limit": 120},
+            _slug(),
+            {"name": "life", "kind": "rich", "label": "Life"},
+            {"name": "born", "kind": "number", "label": "Born", "shared": True},
+            {"name": "died", "kind": "number", "label": "Died", "shared": True},
+            {
+                "name": "portrait",
+                "kind": "reference",
+                "label": "Portrait",
+                "types": ["picture"],
+                "shared": True,
+            },
+        ],
+    },
+    {
+        "name": "gallery",
+        "label": "Gallery",
+        "section": True,
+        "workflow": "short",
+        "help": "A room of the museum, and a section of the site.",
+        "fields": [
+            _title(80),
+            _slug(),
+            {**_BODY, "required": False},
+            {"name": "floor", "kind": "number", "label": "Floor", "shared": True},
+            {"name": "step_free", "kind": "yesno", "label": "Step-free", "shared": True},
+            _BELOW,
+        ],
+    },
+    {
+        "name": "talk",
+        "label": "Talk",
+        "fields": [
+            _title(),
+            _slug(),
+            _BODY,
+            {
+                "name": "speakers",
+                "kind": "reference",
+                "label": "Speakers",
+                "types": ["person"],
+                "many": True,
+                "shared": True,
+            },
+            {"name": "day", "kind": "date", "label": "Day", "required": True, "shared": True},
+            {
+                "name": "picture",
+                "kind": "reference",
+                "label": "Picture",
+                "types": ["picture"],
+                "shared": True,
+            },
+        ],
+    },
+    {
+        "name": "note",
+        "label": "Curator's note",
+        "fields": [
+            _title(),
+            _slug(),
+            _BODY,
+            {
+                "name": "about",
+                "kind": "reference",
+                "label": "About",
+                "types": ["label"],
+                "many": True,
+                "shared": True,
+            },
+        ],
+    },
+]
+
+GALLERIES = [
+    (
+        "Lights and Signals",
+        1,
+        True,
+        "<p>How a coast is marked by night and in fog, from tar barrels to lenses.</p>",
+    ),
+    ("Boats of the Harbour", 0, True, "<p>Nine boats that were built within sight of this room.</p>"),
+    ("Ropes and Rigging", 2, False, "<p>The ropewalk ran the length of the quay. Here is what it made.</p>"),
+]
+MAKERS = [
+    (
+        "Edmund Vane",
+        1798,
+        1871,
+        "<p>Brass founder of Pellgrave. He cast the fittings of eleven lighthouses.</p>",
+    ),
+    ("Marta Hollin", 1822, 1903, "<p>Ropemaker, and the first woman to hold a stall on the quay.</p>"),
+    ("Josef Arrend", 1844, 1919, "<p>Boatbuilder. His yard stood where the museum's café is now.</p>"),
+]
+PICTURES = [
+    (
+        "lamp",
+        "Harbour lamp",
+        "A brass oil lamp with a thick glass lens, lit from within.",
+        "Photograph: museum workshop",
+    ),
+    (
+        "boat",
+        "Pilot boat at the quay",
+        "A black pilot boat with one mast, tied up at a stone quay.",
+        "Drawing: museum workshop",
+    ),
+    ("rope", "Coils of rope", "Three coils of tarred rope hanging from pegs.", "Photograph: museum workshop"),
+    ("bell", "Fog bell", "A bronze bell on an iron frame at the end of a pier.", "Drawing: museum workshop"),
+    ("chart", "Chart of the bay", "A hand-drawn chart of the bay with soundings in red ink.", ""),
+]
+LABELS: list[dict[str, Any]] = [
+    {
+        "title": "The harbour lamp",
+        "summary": "The lamp that stood at the end of the north pier for seventy years.",
+        "body": "<p>This lamp stood at the end of the north pier from 1841. Its keeper lit it every evening at dusk.</p>"
+        "<h2>How it worked</h2><p>A round wick drew whale oil up from a <strong>brass tank</strong>. The thick glass "
+        "turned its small flame into a beam that could be seen for nine miles.</p><ul><li>Height: 84 cm</li>"
+        "<li>Weight: 31 kg</li></ul><p>It was taken down in 1911, when the pier was given electric light.</p>",
+        "number": "PH 1841.7",
+        "year": 1841,
+        "tags": ["light", "brass"],
+        "picture": "lamp",
+        "maker": "Edmund Vane",
+        "below": "Lights and Signals",
+    },
+    {
+        "title": "The pilot boat Constance",
+        "summary": "She brought pilots out to ships in all weathers.",
+        "body": "<p>The Constance was built in 1878 to carry pilots out to ships that waited in the roads.</p>"
+        "<p>She is <em>clinker built</em>: each plank overlaps the one below. Four people could row her against the tide.</p>",
+        "number": "PH 1960.2",
+        "year": 1878,
+        "tags": ["boat", "pilots"],
+        "picture": "boat",
+        "maker": "Josef Arrend",
+        "below": "Boats of the Harbour",
+    },
+    {
+        "title": "A coil of tarred hemp",
+        "summary": "Rope from the last year of the ropewalk.",
+        "body": "<p>This coil was laid in 1902, the last year of the ropewalk. It still smells of tar.</p>"
+        "<p>Run your hand along the sample below. It is safe to touch.</p>",
+        "number": "PH 1902.1",
+        "year": 1902,
+        "tags": ["rope"],
+        "picture": "rope",
+        "maker": "Marta Hollin",
+        "below": "Ropes and Rigging",
+    },
+    {
+        "title": "The fog bell",
+        "summary": "It rang every thirty seconds when the lamp could not be seen.",
+        "body": "<p>In fog the lamp was of no use, and the keeper rang this bell every thirty seconds.</p>"
+        "<p>After 1889 a clockwork did it for him. You can hear it on the first Sunday of each month.</p>",
+        "number": "PH 1855.3",
+        "year": 1855,
+        "tags": ["signals", "bronze"],
+        "picture": "bell",
+        "maker": "Edmund Vane",
+        "below": "Lights and Signals",
+    },
+    {
+        "title": "A chart of the bay",
+        "summary": "",
+        "body": "<p>Soundings on this chart were taken by hand with a lead line over two summers.</p>",
+        "number": "PH 1833.1",
+        "year": 1833,
+        "tags": ["charts"],
+        "picture": "chart",
+        "below": "Lights and Signals",
+    },
+]
+NOTICES: list[dict[str, Any]] = [
+    {
+        "title": "Winter opening hours",
+        "body": "<p>From November to March the museum is open from ten to four. It is closed on Mondays.</p>"
+        "<p>The café opens half an hour earlier.</p>",
+        "kind": "opening hours",
+    },
+    {
+        "title": "The lift is being repaired",
+        "body": "<p>The lift to the second floor is being repaired. Staff at the desk will show you the ramp by the quay.</p>",
+        "kind": "access",
+        "gallery": "Ropes and Rigging",
+    },
+    {
+        "title": "Closed for the regatta",
+        "body": "<p>The museum is closed on the day of the regatta. The quay stays open to all.</p>",
+        "kind": "closure",
+    },
+    {
+        "title": "Free entry on the first Sunday",
+        "body": "<p>Entry is free on the first Sunday of every month. The fog bell is rung at noon.</p>",
+        "kind": "event",
+    },
+]
+TALKS: list[dict[str, Any]] = [
+    {
+        "title": "What a lamp keeper wrote at night",
+        "body": "<p>Extracts from the log of the north pier, read aloud and explained. With tea.</p>",
+        "speakers": ["Edmund Vane"],
+    },
+    {
+        "title": "Splicing for beginners",
+        "body": "<p>Bring nothing but your hands. We have the rope.</p>",
+        "speakers": [],
+    },
+]
+NOTES: list[dict[str, Any]] = [
+    {
+        "title": "Why the lens was turned around",
+        "body": "<p>When we opened the lamp for cleaning, the lens was the wrong way round. Here is what we think happened.</p>",
+    },
+]
+TRANSLATED: dict[str, dict[str, dict[str, Any]]] = {
+    "Winter opening hours": {
+        "fr": {
+            "title": "Horaires d'hiver",
+            "body": "<p>De novembre à mars, le musée est ouvert de dix heures à seize heures. Il est fermé le lundi.</p>"
+            "<p>Le café ouvre une demi-heure plus tôt.</p>",
+        },
+        "de": {
+            "title": "Öffnungszeiten im Winter",
+            "body": "<p>Von November bis März ist das Museum von zehn bis sechzehn Uhr geöffnet. Montags ist geschlossen.</p>"
+            "<p>Das Café öffnet eine halbe Stunde früher.</p>",
+        },
+        "ar": {
+            "title": "ساعات العمل في الشتاء",
+            "body": "<p>من نوفمبر إلى مارس يفتح المتحف من العاشرة حتى الرابعة. وهو مغلق يوم الاثنين.</p>"
+            "<p>يفتح المقهى قبل ذلك بنصف ساعة.</p>",
+        },
+    },
+    "The fog bell": {
+        "ja": {
+            "title": "霧の鐘",
+            "summary": "灯りが見えないとき、三十秒ごとに鳴らされました。",
+            "body": "<p>霧の中では灯りは役に立たず、番人は三十秒ごとにこの鐘を鳴らしました。</p>"
+            "<p>1889年からは時計仕掛けがその役を務めました。毎月第一日曜日に音を聞くことができます。</p>",
+        },
+    },
+}

@@ -1,0 +1,192 @@
+"""Running the demo: service, console, public site, preview, bureau and mail catcher, on loopback."""
+
+from __future__ import annotations
+
+import json
+import logging
+import shutil
+import signal
+import socket
+import tempfile
+import threading
+import time
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import uvicorn
+from rich.console import Console
+from rich.table import Table
+
+from hawthorn.demo import museum
+from hawthorn.demo.bureau import Bureau
+from hawthorn.demo.mailbox import Mailbox
+from hawthorn.demo.seeding import seed
+from hawthorn.demo.site import Site
+from hawthorn.operations.act import SystemClock
+from hawthorn.service.app import create_asgi
+from hawthorn.service.running import set_up_logs
+from hawthorn.service.settings import Settings
+from hawthorn.store.database import Database
+
+HOST = "127.0.0.1"
+
+
+@dataclass(frozen=True, slots=True)
+class Ports:
+    """Where each part listens."""
+
+    service: int
+    site: int
+    preview: int
+    bureau: int
+    mail: int
+    smtp: int
+
+    def url(self, part: str) -> str:
+        """The address of a part."""
+        return f"http://{HOST}:{getattr(self, part)}"
+
+
+def choose_ports(first: int) -> Ports:
+    """Six ports from `first` on, or free ones for 0."""
+    if first:
+        return Ports(*(first + n for n in range(6)))
+    held = [socket.create_server((HOST, 0)) for _ in range(6)]
+    ports = Ports(*(s.getsockname()[1] for s in held))
+    for s in held:
+        s.close()
+    return ports
+
+
+class Demo:
+    """All parts of the demo in one process. `folder` holds its data; seeding happens when it is empty."""
+
+    def __init__(
+        self, folder: Path, ports: Ports, *, seconds_a_unit: float = 0.6, pause: float = 1.0
+    ) -> None:
+        self.folder = folder
+        self.ports = ports
+        self.keys = self._seeded()
+        self.mailbox = Mailbox()
+        self.bureau = Bureau(seconds_a_unit)
+        self.settings = Settings(
+            file=folder / "museum.sqlite",
+            host=HOST,
+            port=ports.service,
+            site=ports.url("site"),
+            public=ports.url("service"),
+            smtp_host=HOST,
+            smtp_port=ports.smtp,
+            mail_from="hawthorn@pellgrave.example",
+            allow_hosts=[f"{HOST}:{ports.bureau}"],
+            bureau_pause=pause,
+        )
+        self._servers: list[tuple[uvicorn.Server, threading.Thread]] = []
+
+    def _seeded(self) -> dict[str, str]:
+        self.folder.mkdir(parents=True, exist_ok=True)
+        kept = self.folder / "demo.json"
+        if kept.exists():
+            keys: dict[str, str] = json.loads(kept.read_text("utf-8"))["keys"]
+            self._move_bureau()
+            return keys
+        db = Database(self.folder / "museum.sqlite")
+        try:
+            keys = seed(db, SystemClock().now(), self.ports.url("bureau"))
+        finally:
+            db.close()
+        kept.touch(mode=0o600)
+        kept.write_text(json.dumps({"keys": keys}), "utf-8")
+        return keys
+
+    def _move_bureau(self) -> None:
+        """The bureau may listen elsewhere than last time."""
+        db = Database(self.folder / "museum.sqlite")
+        try:
+            db.write(lambda conn: conn.execute("UPDATE bureau SET url = ?", (self.ports.url("bureau"),)))
+        finally:
+            db.close()
+
+    def start(self) -> None:
+        """Start every part and wait until all answer."""
+        self._smtp = self.mailbox.listener(self.ports.smtp)
+        self._smtp.start()
+        service = self.ports.url("service")
+        self._serve(self.mailbox.app(), self.ports.mail)
+        self._serve(self.bureau.app(), self.ports.bureau)
+        self._serve(create_asgi(self.settings), self.ports.service)
+        self._serve(Site(service).app(), self.ports.site)
+        preview = Site(service, self.keys["preview"], "draft", self.ports.url("site"))
+        self._serve(preview.app(), self.ports.preview)
+        until = time.monotonic() + 20
+        while not all(server.started for server, _ in self._servers):
+            if time.monotonic() > until or not all(thread.is_alive() for _, thread in self._servers):
+                self.stop()
+                raise SystemExit("A part of the demo did not start; is one of its ports taken? Try --port 0.")
+            time.sleep(0.02)
+
+    def _serve(self, app: Any, port: int) -> None:
+        config = uvicorn.Config(
+            app, host=HOST, port=port, log_level="error", access_log=False, timeout_graceful_shutdown=2
+        )
+        server = uvicorn.Server(config)
+        thread = threading.Thread(target=server.run, name=f"demo-{port}", daemon=True)
+        thread.start()
+        self._servers.append((server, thread))
+
+    def stop(self) -> None:
+        """Stop every part."""
+        for server, _ in reversed(self._servers):
+            server.should_exit = True
+        for _, thread in self._servers:
+            thread.join(8)
+        self._smtp.stop()
+
+
+def run(port: int, keep: Path | None) -> None:
+    """Run the demo until Ctrl-C."""
+    set_up_logs("readable", logging.WARNING)
+    console = Console(highlight=False)
+    folder = keep or Path(tempfile.mkdtemp(prefix="hawthorn-demo-"))
+    done = threading.Event()
+    for number in (signal.SIGINT, signal.SIGTERM):
+        signal.signal(number, lambda *_: done.set())
+    try:
+        with console.status("Opening the museum…"):
+            demo = Demo(folder, choose_ports(port))
+            demo.start()
+        _greet(console, demo, keep)
+        done.wait()
+        with console.status("Closing the museum…"):
+            demo.stop()
+    finally:
+        if keep is None:
+            shutil.rmtree(folder, ignore_errors=True)
+    console.print(
+        "The museum is closed." + (f" Its data is in {keep}." if keep else " Nothing was left behind.")
+    )
+
+
+def _greet(console: Console, demo: Demo, keep: Path | None) -> None:
+    console.print("[bold]The Pellgrave Harbour Museum is open.[/bold]\n")
+    rows = (
+        ("Console", "service", "write, review, plan, translate"),
+        ("Public site", "site", "what readers see"),
+        ("Preview site", "preview", "the same site with drafts"),
+        ("Bureau", "bureau", "simulated translators"),
+        ("Mail catcher", "mail", "every mail that was sent"),
+    )
+    places = Table(box=None, pad_edge=False, show_header=False, padding=(0, 2, 0, 0))
+    for name, part, what in rows:
+        places.add_row(name, demo.ports.url(part), f"[dim]{what}[/dim]")
+    console.print(places)
+    console.print(f"\nLog in as one of these, with the password [bold]{museum.PASSWORD}[/bold]:\n")
+    people = Table(box=None, pad_edge=False, show_header=False, padding=(0, 2, 0, 0))
+    for handle, name, _, what in museum.PEOPLE:
+        people.add_row(f"[bold]{handle}[/bold]", name, f"[dim]{what}[/dim]")
+    console.print(people)
+    console.print(f"\nBy command line:  hawthorn log-in wim --url {demo.ports.url('service')}")
+    console.print(
+        "Data: " + (str(keep) if keep else "kept nowhere; --keep FOLDER keeps it") + ".  Ctrl-C stops it."
+    )

@@ -1,0 +1,346 @@
+"""Fills a record file with the museum: the way people would, by the same operations, over the last weeks."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from datetime import timedelta
+from typing import Any, TypeVar
+
+from hawthorn.core import timeline
+from hawthorn.core.access import Identity
+from hawthorn.core.formats import xliff2
+from hawthorn.core.timeline import SECOND
+from hawthorn.demo import drawing, museum
+from hawthorn.demo.bureau import translate_file
+from hawthorn.operations import (
+    definitions,
+    dispatches,
+    entries,
+    files,
+    people,
+    permission,
+    review,
+    translation,
+)
+from hawthorn.operations.act import CLOCKWORK, Act, Desk, setup_changed
+from hawthorn.operations.dispatches import When, Wish
+from hawthorn.operations.founding import found
+from hawthorn.operations.translation import Order
+from hawthorn.store import definitions as definition_store
+from hawthorn.store import entries as entry_store
+from hawthorn.store import jobs, reviews
+from hawthorn.store import people as people_store
+from hawthorn.store.database import Database
+
+T = TypeVar("T")
+BUREAU = "Saltmarsh Translations"
+
+
+class Calendar:
+    """A clock that seeding moves through the past."""
+
+    def __init__(self, start: int) -> None:
+        self.at = start
+
+    def now(self) -> int:
+        """The instant it was moved to."""
+        return self.at
+
+    def later(self, **span: float) -> None:
+        """Move on."""
+        self.at += round(timedelta(**span).total_seconds() * SECOND)
+
+
+class Museum:
+    """Seeds one file."""
+
+    def __init__(self, db: Database, now: int, bureau_url: str) -> None:
+        self.now = now
+        self.clock = Calendar(now - 24 * 86400 * SECOND)
+        self.desk = Desk(db, self.clock, first=dispatches.run_due)
+        self.bureau_url = bureau_url
+        self.ids: dict[str, str] = {}
+
+    def seed(self) -> dict[str, str]:
+        """Do all of it; returns the keys for the public site and its preview, by name."""
+        found(self.desk)
+        self._people()
+        self._types()
+        keys = self._keys()
+        self._pictures()
+        self._shared()
+        self._labels()
+        self._notices()
+        self._more()
+        self._translations()
+        self._plans()
+        return keys
+
+    def who(self, handle: str) -> Identity:
+        """Somebody by handle."""
+        with self.desk.db.read() as conn:
+            row = people_store.by_handle(conn, handle)
+            assert row is not None
+            return permission.identity_of(conn, row["id"])
+
+    def do(self, handle: str, act: Callable[[Act], T], **later: float) -> T:
+        """Let somebody do something, then let time pass."""
+        result = self.desk.write(self.who(handle), act)
+        self.clock.later(**(later or {"minutes": 17}))
+        return result
+
+    def _people(self) -> None:
+        hashed = people.password_hash(museum.PASSWORD)
+
+        def add(act: Act) -> None:
+            for tag, name in museum.LOCALES.items():
+                definition_store.add_locale(act.conn, tag, name)
+            for handle, name, roles, _ in museum.PEOPLE:
+                made = people_store.add_actor(
+                    act.conn,
+                    "person",
+                    handle,
+                    name,
+                    f"{handle}@pellgrave.example",
+                    hashed,
+                    "Europe/London",
+                    act.now,
+                )
+                for role in roles:
+                    people_store.hold(act.conn, made, role["name"], role.get("locales", ()))
+                act.event(
+                    "person.added", [], {"handle": handle, "name": name, "roles": [r["name"] for r in roles]}
+                )
+            helper = people_store.add_actor(
+                act.conn, "assistant", "copperleaf", "Copperleaf (assistant)", "", "", "UTC", act.now
+            )
+            people_store.hold(act.conn, helper, "assistant", ["en"])
+            house = people_store.add_actor(act.conn, "bureau", "saltmarsh", BUREAU, "", "", "UTC", act.now)
+            people_store.hold(act.conn, house, "bureau")
+            jobs.add_bureau(act.conn, BUREAU, self.bureau_url, house, '{"ja": "ja-JP", "fr": "fr-FR"}')
+            setup_changed(act)
+
+        with self.desk.db.read() as conn:
+            clockwork = permission.identity_of(conn, CLOCKWORK)
+        self.desk.write(clockwork, add)
+
+    def _types(self) -> None:
+        for definition in museum.TYPES:
+            self.do("ida", lambda act, d=definition: definitions.define_type(act, d), minutes=2)  # type: ignore[misc]
+
+    def _keys(self) -> dict[str, str]:
+        return {
+            "site": self.do(
+                "ida", lambda a: people.issue_key(a, "Public site", "reader", "program", ["release"])[1]
+            ),
+            "preview": self.do(
+                "ida",
+                lambda a: people.issue_key(
+                    a, "Preview site", "reader", "program", ["draft", "review", "release"]
+                )[1],
+            ),
+        }
+
+    def start(self, handle: str, type: str, fields: dict[str, Any], locale: str = "en") -> str:
+        """Start an entry and remember it by its title."""
+        uuid = self.do(handle, lambda act: entries.start(act, type, locale, fields))
+        self.ids[fields["title"]] = uuid
+        return uuid
+
+    def save(
+        self, handle: str, title: str, patch: dict[str, Any], note: str = "", locale: str = "en"
+    ) -> None:
+        """Save over the present draft."""
+        uuid = self.ids[title]
+
+        def do(act: Act) -> None:
+            row = entry_store.entry(act.conn, uuid)
+            assert row is not None
+            entries.save(act, uuid, locale, patch, entries.current_base(act, row["id"], locale), note)
+
+        self.do(handle, do)
+
+    def submit(self, handle: str, title: str, note: str = "", locale: str = "en") -> None:
+        """Submit a draft."""
+        self.do(handle, lambda act: review.submit(act, self.ids[title], locale, note), hours=2)
+
+    def sign(self, handle: str, title: str, note: str = "", locale: str = "en") -> None:
+        """Sign off what is in review."""
+        uuid = self.ids[title]
+
+        def do(act: Act) -> None:
+            row = entry_store.entry(act.conn, uuid)
+            assert row is not None
+            edition = entry_store.edition(act.conn, row["id"], locale)
+            assert edition is not None
+            latest = reviews.latest(act.conn, edition["id"])
+            assert latest is not None
+            review.sign_off(act, uuid, locale, latest["number"], note)
+
+        self.do(handle, do, hours=1)
+
+    def release(self, handle: str, *titles: str, locale: str = "en", with_needs: bool = False) -> None:
+        """Release entries together."""
+        wishes = [Wish(self.ids[t], locale) for t in titles]
+        self.do(handle, lambda act: dispatches.make(act, wishes, with_needs=with_needs), hours=1)
+
+    def _pictures(self) -> None:
+        for name, title, alt, credit in museum.PICTURES:
+            picture = files.inspect(f"{name}.png", drawing.draw(name))
+            value = self.do("nell", lambda act, p=picture: files.keep(act, p), minutes=3)  # type: ignore[misc]
+            fields = {"title": title, "alt": alt, "credit": credit, "file": value}
+            self.start("nell", "picture", {k: v for k, v in fields.items() if v})
+        self.release("ida", *[p[1] for p in museum.PICTURES[:4]])
+
+    def _picture(self, name: str) -> str:
+        return self.ids[next(p[1] for p in museum.PICTURES if p[0] == name)]
+
+    def _shared(self) -> None:
+        for title, floor, step_free, body in museum.GALLERIES:
+            self.start(
+                "oda", "gallery", {"title": title, "floor": floor, "step_free": step_free, "body": body}
+            )
+        for title, born, died, life in museum.MAKERS:
+            self.start("nell", "person", {"title": title, "born": born, "died": died, "life": life})
+        self.release("jonas", *[g[0] for g in museum.GALLERIES], *[m[0] for m in museum.MAKERS[:2]])
+
+    def _label(self, data: dict[str, Any]) -> dict[str, Any]:
+        fields = {k: v for k, v in data.items() if v}
+        fields["picture"] = self._picture(data["picture"])
+        fields["below"] = self.ids[data["below"]]
+        if "maker" in fields:
+            fields["maker"] = self.ids[data["maker"]]
+        return fields
+
+    def _labels(self) -> None:
+        for n, data in enumerate(museum.LABELS):
+            title = data["title"]
+            writer = ("wim", "nell")[n % 2]
+            first = {k: v for k, v in self._label(data).items() if k not in ("body", "summary")}
+            self.start(writer, "label", first)
+            self.save(writer, title, {"body": data["body"].split("</p>")[0] + "</p>"}, "First words")
+            self.save(
+                writer, title, {"body": data["body"], "summary": data["summary"] or None}, "Measured it again"
+            )
+        lamp, boat, rope, bell, _ = (x["title"] for x in museum.LABELS)
+        self.submit("wim", lamp, "Facts are from the keeper's log.")
+        self.do(
+            "oda",
+            lambda act: review.send_back(act, self.ids[lamp], "en", "Please say when it was taken down."),
+        )
+        body = museum.LABELS[0]["body"]
+        self.save(
+            "wim",
+            lamp,
+            {"body": body.replace("1911, when", "the spring of 1911, when")},
+            "Said when it was taken down",
+        )
+        self.submit("wim", lamp, "Now with the year.")
+        self.sign("oda", lamp, "Good. The second paragraph reads well.")
+        self.submit("nell", bell)
+        self.sign("rhea", bell, "Dates checked against the register.")
+        self.release("jonas", lamp, bell)
+        self.clock.later(days=4)
+        self.save(
+            "wim",
+            lamp,
+            {"body": body.replace("every evening at dusk", "every evening, an hour before dusk")},
+            "Keeper's log, 1843",
+        )
+        self.submit("nell", boat, "Josef Arrend's page is not out yet.")
+        self.submit("wim", rope, "Ready, I think.")
+        self.do(
+            "oda",
+            lambda act: review.send_back(
+                act, self.ids[rope], "en", "The sample is gone. Say so, or take the line out."
+            ),
+        )
+
+    def _notices(self) -> None:
+        writers = ("nell", "wim", "nell", "wim")
+        for handle, data in zip(writers, museum.NOTICES, strict=True):
+            fields = dict(data)
+            if "gallery" in fields:
+                fields["gallery"] = self.ids[fields["gallery"]]
+            self.start(handle, "notice", fields)
+        winter, lift, regatta, free = (n["title"] for n in museum.NOTICES)
+        for title, handle in ((winter, "nell"), (regatta, "nell"), (free, "wim")):
+            self.submit(handle, title)
+            self.sign("tomas", title)
+        self.release("ida", winter, free)
+        self.submit("wim", lift, "Urgent: the fitters come on Thursday.")
+
+    def _more(self) -> None:
+        day = (timeline.to_datetime(self.now) + timedelta(days=20)).date().isoformat()
+        for data in museum.TALKS:
+            speakers = [self.ids[s] for s in data["speakers"]]
+            self.start(
+                "wim",
+                "talk",
+                {
+                    "title": data["title"],
+                    "body": data["body"],
+                    "day": day,
+                    **({"speakers": speakers} if speakers else {}),
+                },
+            )
+        for data in museum.NOTES:
+            self.start("nell", "note", {**data, "about": [self.ids["The harbour lamp"]]})
+        self.start("wim", "label", {"title": "A keeper's oilskin coat"})
+
+    def _translations(self) -> None:
+        writer = {"de": "hanne", "ar": "sami", "fr": "ida", "ja": "ida"}
+        for title, by_locale in museum.TRANSLATED.items():
+            for locale, fields in by_locale.items():
+                self.save(writer[locale], title, fields, "Translated", locale)
+        winter = museum.NOTICES[0]["title"]
+        self.submit("hanne", winter, locale="de")
+        self.sign("tomas", winter, locale="de")
+        self.release("ida", winter, locale="de")
+        self.submit("sami", winter, locale="ar")
+        self.sign("tomas", winter, locale="ar")
+        self.release("ida", winter, locale="ar")
+        lamp, bell = self.ids["The harbour lamp"], self.ids["The fog bell"]
+        order = Order((bell, lamp), ("fr",), "Lights and Signals in French", bureau="")
+        self.do("mina", lambda act: translation.commission(act, order), hours=20)
+        job = self._newest_job()
+        data = self.desk.read(self.who("mina"), lambda v: translation.export(v, job))[1]
+        back = translate_file(data)
+        self.do("mina", lambda act: translation.come_home(act, job, back))
+        free = Order((self.ids["Free entry on the first Sunday"],), ("ja", "de"), "First Sundays", bureau="")
+        self.do("mina", lambda act: translation.commission(act, free))
+        assert xliff2.read(back).job == job
+
+    def _newest_job(self) -> str:
+        with self.desk.db.read() as conn:
+            uuid: str = jobs.newest(conn, 1)[0]["uuid"]
+            return uuid
+
+    def _plans(self) -> None:
+        self.clock.at = max(self.clock.at, self.now - 40 * 60 * SECOND)
+        regatta = self.ids["Closed for the regatta"]
+        ahead = timeline.to_datetime(self.now) + timedelta(days=2)
+        wall = ahead.replace(hour=9, minute=0, second=0).strftime("%Y-%m-%dT%H:%M")
+        self.do(
+            "ida",
+            lambda a: dispatches.make(
+                a, [Wish(regatta, "en")], When(wall=wall, zone="Europe/London"), name="Regatta day"
+            ),
+        )
+        spring = ahead.replace(hour=18, minute=0, second=0) + timedelta(days=9)
+        end = spring.strftime("%Y-%m-%dT%H:%M")
+        free = self.ids["Free entry on the first Sunday"]
+        self.do(
+            "ida",
+            lambda a: dispatches.make(
+                a,
+                [Wish(free, "en", "withdraw")],
+                When(wall=end, zone="Europe/London"),
+                name="Free Sundays end",
+            ),
+        )
+
+
+def seed(db: Database, now: int, bureau_url: str) -> dict[str, str]:
+    """Fill a new record file; returns the keys for the public site and its preview."""
+    return Museum(db, now, bureau_url).seed()
