@@ -18,7 +18,7 @@ from hawthorn.client import Client, Refusal, Unreachable
 from hawthorn.wire.models import Entry
 from hawthorn.wire.problems import Problem
 
-out = Console(highlight=False, soft_wrap=True)
+out = Console(highlight=False, soft_wrap=True, width=None if sys.stdout.isatty() else 160)
 err = Console(stderr=True, highlight=False, soft_wrap=True)
 
 EXIT = {

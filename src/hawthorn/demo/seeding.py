@@ -39,8 +39,8 @@ BUREAU = "Saltmarsh Translations"
 class Calendar:
     """A clock that seeding moves through the past."""
 
-    def __init__(self, start: int) -> None:
-        self.at = start
+    def __init__(self, start: int, limit: int) -> None:
+        self.at, self.limit = start, limit
 
     def now(self) -> int:
         """The instant it was moved to."""
@@ -48,7 +48,7 @@ class Calendar:
 
     def later(self, **span: float) -> None:
         """Move on."""
-        self.at += round(timedelta(**span).total_seconds() * SECOND)
+        self.at = min(self.limit, self.at + round(timedelta(**span).total_seconds() * SECOND))
 
 
 class Museum:
@@ -56,7 +56,7 @@ class Museum:
 
     def __init__(self, db: Database, now: int, bureau_url: str) -> None:
         self.now = now
-        self.clock = Calendar(now - 24 * 86400 * SECOND)
+        self.clock = Calendar(now - 24 * 86400 * SECOND, now - 40 * 60 * SECOND)
         self.desk = Desk(db, self.clock, first=dispatches.run_due)
         self.bureau_url = bureau_url
         self.ids: dict[str, str] = {}
@@ -86,7 +86,7 @@ class Museum:
     def do(self, handle: str, act: Callable[[Act], T], **later: float) -> T:
         """Let somebody do something, then let time pass."""
         result = self.desk.write(self.who(handle), act)
-        self.clock.later(**(later or {"minutes": 17}))
+        self.clock.later(**(later or {"hours": 4}))
         return result
 
     def _people(self) -> None:
@@ -106,6 +106,7 @@ class Museum:
                     "Europe/London",
                     act.now,
                 )
+                people_store.hold(act.conn, made, "staff")
                 for role in roles:
                     people_store.hold(act.conn, made, role["name"], role.get("locales", ()))
                 act.event(
@@ -317,7 +318,7 @@ class Museum:
             return uuid
 
     def _plans(self) -> None:
-        self.clock.at = max(self.clock.at, self.now - 40 * 60 * SECOND)
+        self.clock.at = self.clock.limit
         regatta = self.ids["Closed for the regatta"]
         ahead = timeline.to_datetime(self.now) + timedelta(days=2)
         wall = ahead.replace(hour=9, minute=0, second=0).strftime("%Y-%m-%dT%H:%M")

@@ -31,6 +31,7 @@ SHORT: dict[str, Any] = {
     ],
 }
 ROLES: dict[str, tuple[str, list[dict[str, Any]]]] = {
+    "staff": ("staff", [{"verb": "read"}]),
     "managing-editor": (
         "managing editor",
         [

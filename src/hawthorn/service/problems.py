@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+import structlog
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
@@ -13,6 +14,7 @@ from hawthorn.core import errors
 from hawthorn.core.errors import HawthornError
 from hawthorn.wire import problems
 
+log = structlog.get_logger(__name__)
 _STATUS: dict[type[HawthornError], int] = {
     errors.NotFound: 404,
     errors.NotLoggedIn: 401,
@@ -96,8 +98,22 @@ async def _http(_: Request, error: Exception) -> JSONResponse:
     )
 
 
+async def _fault(_: Request, error: Exception) -> JSONResponse:
+    log.error("a request failed", exc_info=error)
+    return _response(
+        "fault",
+        "Something is wrong in the service",
+        500,
+        "The service failed at this; nothing was changed.",
+        "Try again. If it happens again, tell whoever runs the service: its log says more.",
+        {},
+        {},
+    )
+
+
 def install(app: FastAPI) -> None:
     """Answer every error of an application with problem details."""
     app.add_exception_handler(HawthornError, _hawthorn)
     app.add_exception_handler(RequestValidationError, _invalid)
     app.add_exception_handler(HTTPException, _http)
+    app.add_exception_handler(Exception, _fault)

@@ -110,7 +110,7 @@ def end(
 def moves(conn: sqlite3.Connection, dispatch: int) -> list[sqlite3.Row]:
     """The moves of a dispatch with what they are about."""
     return conn.execute(
-        "SELECT m.ord, m.verb, m.edition, m.stage, m.revision, m.regress, d.locale, e.id AS entry, e.uuid, e.type, "
+        "SELECT m.ord, m.verb, m.edition, m.stage, m.revision, m.regress, d.locale, e.id AS entry, e.uuid, e.type, e.source_locale, "
         "e.section, e.actor AS owner, r.number, g.name AS stage_name, coalesce(s.title, '') AS title "
         "FROM move m JOIN edition d ON d.id = m.edition JOIN entry e ON e.id = d.entry "
         "JOIN stage g ON g.id = m.stage LEFT JOIN revision r ON r.id = m.revision "

@@ -101,7 +101,7 @@ def sign_offs(conn: sqlite3.Connection, revisions: Iterable[int], until: int) ->
 
 
 _LINE = """
-SELECT s.*, g.name AS stage_name, e.uuid, e.type, e.section, e.actor AS owner, e.id AS entry, d.locale, m.title, m.missing,
+SELECT s.*, g.name AS stage_name, e.uuid, e.type, e.source_locale, e.section, e.actor AS owner, e.id AS entry, d.locale, m.title, m.missing,
   r.number, a.name AS by_name, b.name AS decided_name
 FROM submission s JOIN stage g ON g.id = s.stage JOIN edition d ON d.id = s.edition JOIN entry e ON e.id = d.entry
 JOIN summary m ON m.edition = d.id JOIN revision r ON r.id = s.revision JOIN actor a ON a.id = s.actor

@@ -6,6 +6,8 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from hawthorn.wire.problems import Problem
+
 
 class Wire(BaseModel):
     """A message; unknown members are refused, so that a typing mistake is not silently dropped."""
@@ -347,6 +349,15 @@ class Conflict(Wire):
     base: Any
     ours: Any
     theirs: Any
+
+
+class ConflictProblem(Problem):
+    """The answer to a save that cannot merge: both texts, and the revisions that keep what was typed."""
+
+    conflicts: list[Conflict]
+    typed: dict[str, int]
+    etag: str
+    entry: Entry
 
 
 class EntryLine(Wire):

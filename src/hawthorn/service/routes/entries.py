@@ -22,6 +22,9 @@ REFUSALS: dict[int | str, dict[str, Any]] = {
 }
 
 
+SAVING = {**REFUSALS, 412: {"model": wire.ConflictProblem, "content": {"application/problem+json": {}}}}
+
+
 @router.get("", response_model=wire.EntryPage, operation_id="list_entries")
 def listing(
     me: Who,
@@ -107,7 +110,7 @@ def _shown(desk: Desk, me: Identity, id: str, locale: str | None, response: Resp
     return answer
 
 
-@router.patch("/{id}/{locale}", response_model=wire.SaveResult, operation_id="save_entry", responses=REFUSALS)
+@router.patch("/{id}/{locale}", response_model=wire.SaveResult, operation_id="save_entry", responses=SAVING)
 def save(
     id: str,
     locale: str,
@@ -129,7 +132,7 @@ def save(
 
 
 @router.post(
-    "/{id}/{locale}/settle", response_model=wire.SaveResult, operation_id="settle_entry", responses=REFUSALS
+    "/{id}/{locale}/settle", response_model=wire.SaveResult, operation_id="settle_entry", responses=SAVING
 )
 def settle(
     id: str,

@@ -1,0 +1,35 @@
+<script lang="ts">
+  import { QueryClient, QueryClientProvider } from "@tanstack/svelte-query";
+  import { Spinner } from "flowbite-svelte";
+  import { Router } from "sv-router";
+  import LogIn from "./pages/LogIn.svelte";
+  import Shell from "./lib/components/Shell.svelte";
+  import Notices from "./lib/components/Notices.svelte";
+  import { Problem } from "./lib/api";
+  import { t } from "./lib/i18n";
+  import { session } from "./lib/state/session.svelte";
+  import "./router";
+
+  const queries = new QueryClient({
+    defaultOptions: {
+      queries: {
+        staleTime: 5_000,
+        retry: (count, error) => count < 2 && error instanceof Problem && error.status === 0,
+      },
+    },
+  });
+  void session.look();
+</script>
+
+<QueryClientProvider client={queries}>
+  {#if !session.asked}
+    <div class="grid min-h-screen place-items-center" role="status" aria-label={t("app.loading")}>
+      <Spinner />
+    </div>
+  {:else if !session.me}
+    <LogIn />
+  {:else}
+    <Shell><Router /></Shell>
+  {/if}
+  <Notices />
+</QueryClientProvider>

@@ -1,0 +1,66 @@
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+type Schemas = components["schemas"];
+export type Entry = Schemas["Entry"];
+export type EntryLine = Schemas["EntryLine"];
+export type Bead = Schemas["Bead"];
+export type Planned = Schemas["Planned"];
+export type FieldSpec = Schemas["FieldSpec"];
+export type TypeSpec = Schemas["TypeSpec"];
+export type Setup = Schemas["Setup"];
+export type Me = Schemas["Me"];
+export type Named = Schemas["Named"];
+export type Comparison = Schemas["Comparison"];
+export type DiffPart = Schemas["DiffPart"];
+export type Conflict = Schemas["Conflict"];
+export type Dispatch = Schemas["Dispatch"];
+export type Outlook = Schemas["Outlook"];
+export type MoveLine = Schemas["MoveLine"];
+export type WhenAsk = Schemas["WhenAsk"];
+export type Job = Schemas["Job"];
+export type JobLine = Schemas["JobLine"];
+export type JobUnit = Schemas["JobUnit"];
+export type HandLine = Schemas["HandLine"];
+export type FileValue = Schemas["FileValue"];
+
+/** A refusal of the service, as problem details say it (RFC 9457). */
+export class Problem extends Error {
+  readonly slug: string;
+  readonly status: number;
+  readonly remedy: string;
+  readonly facts: Record<string, unknown>;
+
+  constructor(status: number, body: Record<string, unknown>) {
+    super(String(body.detail || body.title || "The service did not answer."));
+    this.status = status;
+    this.slug = String(body.type ?? "").replace("urn:hawthorn:problem:", "");
+    this.remedy = String(body.remedy ?? "");
+    this.facts = body;
+  }
+}
+
+export const api = createClient<paths>({ baseUrl: globalThis.location?.origin ?? "" });
+
+/** Give up waiting for `call` as a `Problem` when the service refuses or cannot be reached. */
+export async function sure<T>(call: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
+  let answer;
+  try {
+    answer = await call;
+  } catch {
+    throw new Problem(0, {
+      type: "unreachable",
+      detail: "The service cannot be reached.",
+      remedy: "Check the connection; what you typed is kept in this browser.",
+    });
+  }
+  if (!answer.response.ok) {
+    throw new Problem(answer.response.status, (answer.error ?? {}) as Record<string, unknown>);
+  }
+  return answer.data as T;
+}
+
+/** A header that makes a repeated request harmless. */
+export function once(): { "Idempotency-Key": string } {
+  return { "Idempotency-Key": crypto.randomUUID() };
+}

@@ -1,0 +1,129 @@
+<script lang="ts">
+  import { Modal } from "flowbite-svelte";
+  import CommissionDialog from "./CommissionDialog.svelte";
+  import PlanDialog from "./PlanDialog.svelte";
+  import Trouble from "./Trouble.svelte";
+  import { api, sure, type Entry } from "../api";
+  import { t } from "../i18n";
+  import { notices } from "../state/notices.svelte";
+
+  interface Props {
+    entry: Entry;
+    dirty: boolean;
+    onEntry: (entry: Entry) => void;
+    onChange: () => void;
+  }
+  let { entry, dirty, onEntry, onChange }: Props = $props();
+  type Asking = "submit" | "sign" | "send-back" | "";
+  let asking = $state<Asking>("");
+  let words = $state("");
+  let error = $state<unknown>(null);
+  let busy = $state(false);
+  let planning = $state(false);
+  let verb = $state<"release" | "withdraw">("release");
+  let commissioning = $state(false);
+  let asks = $state(false);
+
+  const offers = $derived(Object.fromEntries(entry.acts.map((act) => [act.act, act])));
+  const order = ["submit", "sign", "send-back", "take-back", "release", "withdraw", "commission"];
+  const open = $derived(order.filter((act) => offers[act]?.allowed));
+  /** The act that moves the edition on: the first that fits and would not be blocked at once. */
+  const main = $derived(
+    open.includes("sign")
+      ? "sign"
+      : open.includes("release") && entry.sign_offs.length
+        ? "release"
+        : (open[0] ?? ""),
+  );
+  const refused = $derived(order.filter((act) => offers[act] && !offers[act].allowed));
+
+  function begin(act: string): void {
+    error = null;
+    words = "";
+    if (act === "release" || act === "withdraw") {
+      verb = act;
+      planning = true;
+    } else if (act === "commission") commissioning = true;
+    else if (act === "take-back") void takeBack();
+    else {
+      asking = act as Asking;
+      asks = true;
+    }
+  }
+
+  async function takeBack(): Promise<void> {
+    try {
+      onEntry(await sure(api.POST("/api/entries/{id}/{locale}/take-back", { params: { path: path() } })));
+    } catch (caught) {
+      notices.wrong(caught);
+    }
+  }
+
+  function path() {
+    return { id: entry.id, locale: entry.locale };
+  }
+
+  async function go(event: SubmitEvent): Promise<void> {
+    event.preventDefault();
+    busy = true;
+    error = null;
+    const params = { path: path() };
+    try {
+      if (asking === "submit") {
+        onEntry(await sure(api.POST("/api/entries/{id}/{locale}/submit", { params, body: { note: words } })));
+      } else if (asking === "sign") {
+        const body = { revision: entry.review!.revision, note: words };
+        onEntry(await sure(api.POST("/api/entries/{id}/{locale}/sign", { params, body })));
+      } else if (asking === "send-back") {
+        onEntry(
+          await sure(api.POST("/api/entries/{id}/{locale}/send-back", { params, body: { reason: words } })),
+        );
+      }
+      asks = false;
+    } catch (caught) {
+      error = caught;
+    } finally {
+      busy = false;
+    }
+  }
+</script>
+
+<div class="flex flex-wrap items-center gap-2">
+  {#each open as act (act)}
+    <button
+      class="act {act === main && !dirty ? 'main' : ''}"
+      disabled={dirty && act !== "commission"}
+      title={dirty ? t("entry.unsaved") : undefined}
+      onclick={() => begin(act)}>{t(`entry.${act}`)}</button
+    >
+  {/each}
+  {#if refused.length}
+    <details class="relative">
+      <summary class="cursor-pointer text-sm text-moss">{t("entry.why")}</summary>
+      <dl class="sheet absolute end-0 z-30 mt-1 w-80 max-w-[90vw] p-3 text-sm shadow-lg">
+        {#each refused as act (act)}
+          <dt class="font-semibold">{t(`entry.${act}`)}</dt>
+          <dd class="pb-2 text-moss">{offers[act]?.why}</dd>
+        {/each}
+      </dl>
+    </details>
+  {/if}
+</div>
+
+<Modal bind:open={asks} title={asking ? t(`entry.${asking}`) : ""} size="sm">
+  <form class="flex flex-col gap-4" onsubmit={go}>
+    <label class="flex flex-col gap-1"
+      >{t(
+        asking === "send-back" ? "entry.reason" : asking === "submit" ? "entry.note" : "entry.noteOptional",
+      )}
+      <textarea class="field" rows="3" bind:value={words} required={asking === "send-back"}></textarea></label
+    >
+    {#if error}<Trouble {error} />{/if}
+    <div class="flex justify-end gap-2">
+      <button type="button" class="act" onclick={() => (asks = false)}>{t("start.cancel")}</button>
+      <button class="act main" disabled={busy}>{asking ? t(`entry.${asking}`) : ""}</button>
+    </div>
+  </form>
+</Modal>
+<PlanDialog bind:open={planning} {entry} {verb} onDone={onChange} />
+<CommissionDialog bind:open={commissioning} {entry} onDone={onChange} />

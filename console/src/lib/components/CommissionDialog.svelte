@@ -1,0 +1,109 @@
+<script lang="ts">
+  import { Modal } from "flowbite-svelte";
+  import Trouble from "./Trouble.svelte";
+  import { api, once, sure, type Entry } from "../api";
+  import { t } from "../i18n";
+  import { notices } from "../state/notices.svelte";
+  import { session } from "../state/session.svelte";
+
+  let {
+    open = $bindable(false),
+    entry,
+    onDone,
+  }: { open: boolean; entry: Entry; onDone: () => void } = $props();
+  let locales = $state<string[]>([]);
+  let bureau = $state(session.setup?.bureaus[0] ?? "");
+  let due = $state("");
+  let name = $state("");
+  let note = $state("");
+  let counts = $state<Record<string, { units: number; words: number }>>({});
+  let error = $state<unknown>(null);
+  let busy = $state(false);
+  const targets = $derived((session.setup?.locales ?? []).filter((one) => one.tag !== entry.source_locale));
+
+  $effect(() => {
+    if (!open) return;
+    const wanted = targets.map((one) => one.tag);
+    void sure(
+      api.POST("/api/commissions/estimate", {
+        body: { entries: [entry.id], locales: wanted, name: "", due: "", note: "", bureau: "" },
+      }),
+    ).then(
+      (found) => (counts = Object.fromEntries(found.items.map((item) => [item.locale, item]))),
+      (caught) => (error = caught),
+    );
+  });
+
+  async function send(event: SubmitEvent): Promise<void> {
+    event.preventDefault();
+    busy = true;
+    error = null;
+    try {
+      await sure(
+        api.POST("/api/commissions", {
+          params: { header: once() },
+          body: { entries: [entry.id], locales, name, due, note, bureau },
+        }),
+      );
+      open = false;
+      locales = [];
+      notices.say(t("jobs.sent"));
+      onDone();
+    } catch (caught) {
+      error = caught;
+    } finally {
+      busy = false;
+    }
+  }
+</script>
+
+<Modal bind:open title={t("jobs.commission")} size="md">
+  <form class="flex flex-col gap-4 text-ink" onsubmit={send}>
+    <fieldset>
+      <legend class="pb-1 font-semibold">{t("jobs.to")}</legend>
+      {#each targets as one (one.tag)}
+        {@const count = counts[one.tag]}
+        <label class="flex items-center gap-2 py-0.5">
+          <input
+            type="checkbox"
+            class="rounded"
+            bind:group={locales}
+            value={one.tag}
+            disabled={count?.units === 0}
+          />
+          <span lang={one.tag}>{one.name}</span>
+          {#if count}
+            <span class="text-sm text-moss"
+              >{count.units
+                ? t("jobs.estimate", { words: count.words, units: count.units })
+                : t("jobs.nothingNeeded")}</span
+            >
+          {/if}
+        </label>
+      {/each}
+    </fieldset>
+    <div class="grid gap-3 sm:grid-cols-2">
+      <label class="flex flex-col gap-1"
+        >{t("jobs.bureau")}
+        <select class="field" bind:value={bureau}>
+          {#each session.setup?.bureaus ?? [] as one (one)}<option value={one}>{one}</option>{/each}
+          <option value="">{t("jobs.byHand")}</option>
+        </select></label
+      >
+      <label class="flex flex-col gap-1"
+        >{t("jobs.due")}<input class="field" type="date" bind:value={due} /></label
+      >
+      <label class="flex flex-col gap-1"
+        >{t("jobs.name")}<input class="field" bind:value={name} placeholder={entry.title} /></label
+      >
+      <label class="flex flex-col gap-1">{t("jobs.noteFor")}<input class="field" bind:value={note} /></label>
+    </div>
+    {#if error}<Trouble {error} />{/if}
+    <div class="flex justify-end gap-2">
+      <button type="button" class="act" onclick={() => (open = false)}>{t("start.cancel")}</button>
+      <button class="act main" disabled={busy || !locales.length}
+        >{bureau ? t("jobs.send") : t("jobs.order")}</button
+      >
+    </div>
+  </form>
+</Modal>

@@ -1,0 +1,67 @@
+<script lang="ts">
+  import Diff from "./Diff.svelte";
+  import Trouble from "./Trouble.svelte";
+  import Waiting from "./Waiting.svelte";
+  import type { Entry } from "../api";
+  import { t } from "../i18n";
+  import { compareQuery } from "../queries";
+
+  interface Props {
+    entry: Entry;
+    before?: string;
+    after?: string;
+  }
+  let { entry, before = $bindable("release"), after = $bindable("draft") }: Props = $props();
+  const found = compareQuery(
+    () => entry.id,
+    () => entry.locale,
+    () => before,
+    () => after,
+    () => entry.etag + entry.rail.map((bead) => bead.revision).join(),
+  );
+  const numbers = $derived(
+    Array.from({ length: entry.revision?.number ?? 0 }, (_, n) => String(n + 1)).reverse(),
+  );
+  const stages = $derived(entry.rail.filter((bead) => bead.state !== "none").map((bead) => bead.stage));
+
+  function label(name: string): string {
+    return /^\d+$/.test(name) ? t("compare.revision", { number: name }) : t(`compare.${name}`);
+  }
+</script>
+
+<div class="flex flex-wrap items-center gap-2 pb-3">
+  <label class="flex items-center gap-2"
+    >{t("compare.before")}
+    <select class="field w-auto" bind:value={before}>
+      {#each [...new Set(["release", ...stages, ...numbers])] as name (name)}<option value={name}
+          >{label(name)}</option
+        >{/each}
+    </select></label
+  >
+  <label class="flex items-center gap-2"
+    >{t("compare.after")}
+    <select class="field w-auto" bind:value={after}>
+      {#each [...new Set(["draft", ...stages, ...numbers])] as name (name)}<option value={name}
+          >{label(name)}</option
+        >{/each}
+    </select></label
+  >
+</div>
+{#if found.error}
+  <Trouble error={found.error} again={() => found.refetch()} />
+{:else if !found.data}
+  <Waiting lines={3} />
+{:else}
+  <p class="pb-3 text-sm text-moss">{found.data.before.label} → {found.data.after.label}</p>
+  {#if !found.data.fields.length}
+    <p>{t("compare.same")}</p>
+  {:else}
+    <p class="pb-2 font-semibold">{t("compare.changes", { count: found.data.fields.length })}</p>
+  {/if}
+  {#each found.data.fields as field (field.field)}
+    <section class="pb-4">
+      <h3 class="pb-1 font-semibold text-moss">{field.label}</h3>
+      <Diff parts={field.parts} lang={entry.locale} />
+    </section>
+  {/each}
+{/if}

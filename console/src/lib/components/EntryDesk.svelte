@@ -1,0 +1,225 @@
+<script lang="ts">
+  import { untrack } from "svelte";
+  import ActBar from "./ActBar.svelte";
+  import ComparePane from "./ComparePane.svelte";
+  import ConflictPanel from "./ConflictPanel.svelte";
+  import HistoryPane from "./HistoryPane.svelte";
+  import JobLineView from "./JobLineView.svelte";
+  import NowPane from "./NowPane.svelte";
+  import Rail from "./Rail.svelte";
+  import FieldInput from "./fields/FieldInput.svelte";
+  import type { Entry } from "../api";
+  import { t } from "../i18n";
+  import { Editor, type SaveOutcome } from "../state/editor.svelte";
+  import { notices } from "../state/notices.svelte";
+  import { session } from "../state/session.svelte";
+
+  interface Props {
+    entry: Entry;
+    onEntry: (entry: Entry) => void;
+    onChange: () => void;
+  }
+  let { entry, onEntry, onChange }: Props = $props();
+  const editor = untrack(() => new Editor(entry, localStorage));
+  let version = $state(0);
+  type Tab = "now" | "compare" | "history" | "jobs";
+  let tab = $state<Tab>(untrack(() => (entry.review?.outcome === "waiting" ? "compare" : "now")));
+  let before = $state("release");
+
+  $effect(() => {
+    const seen = entry;
+    untrack(() => {
+      const replaced = !editor.dirty && seen.etag !== editor.base.etag;
+      editor.see(seen);
+      if (replaced) version++;
+    });
+  });
+
+  const now = $derived(editor.latest);
+  const kind = $derived(session.type(entry.type));
+  const mayWrite = $derived(now.acts.find((act) => act.act === "save")?.allowed ?? false);
+  const foreign = $derived(entry.locale !== entry.source_locale);
+  const waits = $derived.by(() => {
+    const offered = (name: string) => now.acts.find((act) => act.act === name)?.allowed;
+    return offered("sign") ? (now.review?.stage ?? "") : "";
+  });
+  const tabs: { key: Tab; label: string }[] = [
+    { key: "now", label: t("entry.tabNow") },
+    { key: "compare", label: t("entry.tabCompare") },
+    { key: "history", label: t("entry.tabHistory") },
+    { key: "jobs", label: t("entry.tabJobs") },
+  ];
+
+  function told(outcome: SaveOutcome | null): void {
+    if (!outcome) return;
+    onEntry(outcome.entry);
+    version++;
+    const number = outcome.entry.revision?.number;
+    if (!outcome.changed) notices.say(t("entry.unchanged"));
+    else if (outcome.mergedWith.length) {
+      const who = [...new Set(outcome.mergedWith.map((one) => one.author))].join(", ");
+      notices.say(t("entry.savedMerged", { number, who }));
+    } else notices.say(t("entry.saved", { number }));
+  }
+
+  async function save(): Promise<void> {
+    if (!editor.dirty || editor.saving || editor.clash) return;
+    try {
+      told(await editor.save());
+    } catch (error) {
+      notices.wrong(error);
+    }
+  }
+
+  async function settle(decisions: Record<string, { take: "ours" | "theirs" | "both" }>): Promise<void> {
+    try {
+      told(await editor.settle(decisions));
+    } catch (error) {
+      notices.wrong(error);
+    }
+  }
+
+  function replace(changed: Entry): void {
+    editor.see(changed);
+    version++;
+    onEntry(changed);
+  }
+
+  function onKey(event: KeyboardEvent): void {
+    if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "s") {
+      event.preventDefault();
+      void save();
+    }
+  }
+
+  function onTabKey(event: KeyboardEvent): void {
+    const step = { ArrowRight: 1, ArrowLeft: -1 }[event.key];
+    if (!step) return;
+    const at = tabs.findIndex((one) => one.key === tab);
+    tab = tabs[(at + step + tabs.length) % tabs.length]!.key;
+    document.getElementById(`tab-${tab}`)?.focus();
+  }
+</script>
+
+<svelte:window
+  onkeydown={onKey}
+  onbeforeunload={(event) => {
+    if (editor.dirty) event.preventDefault();
+  }}
+/>
+
+<div class="flex flex-wrap items-start gap-x-4 gap-y-2 border-b pb-3">
+  <div class="min-w-0">
+    <p class="text-sm text-moss">{entry.type_label}{entry.section ? ` · ${entry.section.title}` : ""}</p>
+    <h1 class="text-2xl font-semibold" lang={entry.locale} dir="auto">{now.title || t("list.untitled")}</h1>
+    <Rail beads={now.rail} planned={now.planned} {waits} names />
+  </div>
+  <div class="ms-auto flex flex-wrap items-center gap-2">
+    {#if mayWrite}
+      <button
+        class="act {editor.dirty ? 'main' : ''}"
+        disabled={!editor.dirty || editor.saving}
+        onclick={save}>{editor.saving ? t("entry.saving") : t("entry.save")}</button
+      >
+    {/if}
+    <ActBar entry={now} dirty={editor.dirty} onEntry={replace} {onChange} />
+  </div>
+</div>
+<nav aria-label={t("entry.locales")} class="flex flex-wrap gap-1 border-b py-2">
+  {#each now.locales as one (one.locale)}
+    <a
+      href="/entries/{entry.id}/{one.locale}"
+      aria-current={one.locale === entry.locale ? "page" : undefined}
+      class="flex items-center gap-2 rounded px-2 py-1 {one.locale === entry.locale
+        ? 'bg-wash font-semibold'
+        : ''} {one.exists ? '' : 'italic'}"
+      ><span lang={one.locale}>{one.name}</span>{#if one.exists}<Rail beads={one.rail} />{/if}</a
+    >
+  {/each}
+</nav>
+
+<div class="grid gap-6 pt-4 lg:grid-cols-[minmax(0,42rem)_minmax(17rem,1fr)]">
+  <form class="flex min-w-0 flex-col gap-5" onsubmit={(event) => event.preventDefault()}>
+    <div aria-live="polite" class="flex flex-col gap-2">
+      {#if editor.broughtBack}
+        <p class="sheet flex flex-wrap items-center gap-3 border-s-4 border-s-slate px-3 py-2">
+          {t("entry.kept")}
+          <button
+            type="button"
+            class="act"
+            onclick={() => {
+              editor.discard();
+              version++;
+            }}>{t("entry.discard")}</button
+          >
+        </p>
+      {/if}
+      {#if editor.movedOn && !editor.clash}<p class="sheet border-s-4 border-s-slate px-3 py-2">
+          {t("entry.movedOn")}
+        </p>{/if}
+      {#if editor.dirty}<p class="text-sm text-moss">{t("entry.unsaved")}</p>{/if}
+      {#if !now.exists}<p class="sheet px-3 py-2">
+          {t("entry.notThere", { locale: session.locale(entry.locale)?.name })}
+        </p>{/if}
+    </div>
+    {#if editor.clash}
+      <ConflictPanel
+        conflicts={editor.clash.conflicts}
+        names={(uuid) => now.references[uuid]?.title ?? uuid}
+        busy={editor.saving}
+        onSettle={settle}
+      />
+    {/if}
+    {#each kind?.fields ?? [] as spec (spec.name)}
+      <FieldInput
+        {spec}
+        entry={now}
+        {version}
+        value={editor.value(spec.name)}
+        readonly={!mayWrite || (spec.shared && foreign && !session.may("configure"))}
+        lacking={now.missing.some((one) => one.field === spec.name)}
+        onType={(value) => editor.type(spec.name, value)}
+      />
+    {/each}
+  </form>
+  <aside aria-label={t("entry.tabs")} class="min-w-0">
+    <div role="tablist" aria-label={t("entry.tabs")} class="mb-4 flex flex-wrap gap-1 border-b">
+      {#each tabs as one (one.key)}
+        <button
+          role="tab"
+          id="tab-{one.key}"
+          aria-selected={tab === one.key}
+          aria-controls="beside"
+          tabindex={tab === one.key ? 0 : -1}
+          class="px-3 py-1.5 font-semibold {tab === one.key
+            ? 'border-b-3 border-hedge text-hedge'
+            : 'text-moss'}"
+          onclick={() => (tab = one.key)}
+          onkeydown={onTabKey}>{one.label}</button
+        >
+      {/each}
+    </div>
+    <div role="tabpanel" id="beside" aria-labelledby="tab-{tab}">
+      {#if tab === "now"}
+        <NowPane entry={now} {onChange} />
+      {:else if tab === "compare"}
+        <ComparePane entry={now} bind:before />
+      {:else if tab === "history"}
+        <HistoryPane
+          entry={now}
+          onEntry={replace}
+          onCompare={(number) => {
+            before = String(number);
+            tab = "compare";
+          }}
+        />
+      {:else}
+        <div class="flex flex-col gap-2">
+          {#each now.jobs as job (job.id)}<JobLineView {job} />{:else}<p class="text-moss">
+              {t("jobs.none")}
+            </p>{/each}
+        </div>
+      {/if}
+    </div>
+  </aside>
+</div>

@@ -1,0 +1,71 @@
+<script lang="ts">
+  import Trouble from "./Trouble.svelte";
+  import Waiting from "./Waiting.svelte";
+  import { api, sure, type Entry } from "../api";
+  import { t, when } from "../i18n";
+  import { historyQuery } from "../queries";
+  import { notices } from "../state/notices.svelte";
+
+  interface Props {
+    entry: Entry;
+    onCompare: (number: number) => void;
+    onEntry: (entry: Entry) => void;
+  }
+  let { entry, onCompare, onEntry }: Props = $props();
+  const found = historyQuery(
+    () => entry.id,
+    () => entry.locale,
+    () => entry.etag,
+  );
+  const mayWrite = $derived(entry.acts.find((act) => act.act === "save")?.allowed ?? false);
+
+  async function bringBack(number: number): Promise<void> {
+    try {
+      const path = { id: entry.id, locale: entry.locale };
+      const result = await sure(
+        api.POST("/api/entries/{id}/{locale}/restore", { params: { path }, body: { revision: number } }),
+      );
+      onEntry(result.entry);
+      notices.say(t("entry.saved", { number: result.entry.revision?.number }));
+    } catch (error) {
+      notices.wrong(error);
+    }
+  }
+</script>
+
+{#if found.error}
+  <Trouble error={found.error} again={() => found.refetch()} />
+{:else if !found.data}
+  <Waiting />
+{:else}
+  <h3 class="pb-2 font-semibold">{t("history.revisions")}</h3>
+  <ol class="flex flex-col gap-2 pb-5">
+    {#each found.data.revisions as revision (revision.id)}
+      <li class="border-s-2 ps-3 {revision.on_draft ? 'border-hedge' : 'border-line'}">
+        <p>
+          <span class="font-semibold">{revision.number}</span> · {revision.note ||
+            t(`history.${revision.origin}`)}
+        </p>
+        <p class="flex flex-wrap items-center gap-2 text-sm text-moss">
+          {when(revision.at)} · {revision.author}
+          {#if revision.author_kind === "assistant"}({t("entry.assistant")}){/if}
+          {#if revision.number !== entry.revision?.number}
+            <button class="act" onclick={() => onCompare(revision.number)}>{t("history.compare")}</button>
+            {#if mayWrite}<button class="act" onclick={() => bringBack(revision.number)}
+                >{t("history.bringBack")}</button
+              >{/if}
+          {/if}
+        </p>
+      </li>
+    {/each}
+  </ol>
+  <h3 class="pb-2 font-semibold">{t("history.events")}</h3>
+  <ol class="flex flex-col gap-1 text-sm">
+    {#each found.data.events as event (event.seq)}
+      <li>
+        <span class="font-semibold">{event.kind}</span> · {event.by} · {when(event.at)}
+        {#if event.what.note}<span class="block ps-3 text-moss">“{event.what.note}”</span>{/if}
+      </li>
+    {/each}
+  </ol>
+{/if}

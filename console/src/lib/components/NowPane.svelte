@@ -1,0 +1,104 @@
+<script lang="ts">
+  import { api, sure, type Entry } from "../api";
+  import { t, when } from "../i18n";
+  import { notices } from "../state/notices.svelte";
+  import { session } from "../state/session.svelte";
+
+  let { entry, onChange }: { entry: Entry; onChange: () => void } = $props();
+  const review = $derived(entry.review);
+
+  async function callOff(id: string): Promise<void> {
+    try {
+      await sure(api.POST("/api/dispatches/{id}/call-off", { params: { path: { id } } }));
+      onChange();
+    } catch (error) {
+      notices.wrong(error);
+    }
+  }
+</script>
+
+<div class="flex flex-col gap-5">
+  <section>
+    {#if entry.missing.length}
+      <h3 class="font-semibold text-straw">{t("entry.incomplete")}</h3>
+      <p>{t("entry.lacks", { what: entry.missing.map((one) => one.label).join(", ") })}</p>
+    {:else}
+      <p class="text-moss">{t("entry.complete")}</p>
+    {/if}
+  </section>
+  <section>
+    <h3 class="font-semibold">{t("entry.review")}</h3>
+    {#if !review}
+      <p class="text-moss">{t("entry.reviewNone")}</p>
+    {:else if review.outcome === "waiting"}
+      <p>{t("entry.reviewWaiting", { revision: review.revision, when: when(review.at), by: review.by })}</p>
+      {#if review.note}<p class="border-s-2 ps-3">“{review.note}”</p>{/if}
+    {:else if review.outcome === "sent back"}
+      <p class="font-semibold">
+        {t("entry.reviewSentBack", {
+          by: review.decided_by,
+          revision: review.revision,
+          when: when(review.decided_at),
+        })}
+      </p>
+      <p class="border-s-2 border-berry ps-3">“{review.reason}”</p>
+    {:else if review.outcome === "taken back"}
+      <p class="text-moss">{t("entry.reviewTaken", { revision: review.revision })}</p>
+    {/if}
+    {#each entry.sign_offs as sign (sign.by + sign.revision)}
+      <p>{t("entry.reviewSigned", { by: sign.by, when: when(sign.at), revision: sign.revision })}</p>
+      {#if sign.note}<p class="border-s-2 ps-3">“{sign.note}”</p>{/if}
+      <p class={sign.covers_head ? "text-moss" : "text-straw"}>
+        {sign.covers_head ? t("entry.covers") : t("entry.coversNot", { revision: sign.revision })}
+      </p>
+    {/each}
+  </section>
+  {#if entry.planned.length}
+    <section>
+      <h3 class="font-semibold text-slate">{t("entry.planned")}</h3>
+      {#each entry.planned as planned (planned.dispatch + planned.verb)}
+        <p>
+          <a href="/timetable/{planned.dispatch}">{planned.name}</a>: {t(`verb.${planned.verb}`)}, {when(
+            planned.instant,
+          )}
+        </p>
+        {#if session.may("release")}
+          <button class="act mt-1" onclick={() => callOff(planned.dispatch)}>{t("entry.callOff")}</button>
+        {/if}
+      {/each}
+    </section>
+  {/if}
+  {#if entry.path}
+    <p>
+      {t("entry.out")}
+      {#if session.setup?.site}<a href="{session.setup.site}{entry.path}" target="_blank" rel="noopener"
+          >{entry.path}</a
+        >{:else}{entry.path}{/if}
+    </p>
+  {/if}
+  {#if entry.warnings.length}
+    <section>
+      <h3 class="font-semibold text-straw">{t("entry.warnings")}</h3>
+      {#each entry.warnings as warning (warning)}<p>{warning}</p>{/each}
+    </section>
+  {/if}
+  {#if entry.referred_by.length}
+    <section>
+      <h3 class="font-semibold">{t("entry.refersTo")}</h3>
+      <ul>
+        {#each entry.referred_by as one (one.id)}<li>
+            <a href="/entries/{one.id}/{entry.source_locale}">{one.title}</a>
+          </li>{/each}
+      </ul>
+    </section>
+  {/if}
+  {#if entry.revision}
+    <p class="text-sm text-moss">
+      {t("entry.revision", {
+        number: entry.revision.number,
+        when: when(entry.revision.at),
+        by: entry.revision.author,
+      })}
+    </p>
+  {/if}
+</div>

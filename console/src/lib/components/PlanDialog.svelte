@@ -1,0 +1,157 @@
+<script lang="ts">
+  import { Modal } from "flowbite-svelte";
+  import MoveList from "./MoveList.svelte";
+  import Trouble from "./Trouble.svelte";
+  import Waiting from "./Waiting.svelte";
+  import { api, once, Problem, sure, type Dispatch, type Entry, type Outlook, type WhenAsk } from "../api";
+  import { t, when } from "../i18n";
+  import { notices } from "../state/notices.svelte";
+  import { session } from "../state/session.svelte";
+
+  interface Props {
+    open: boolean;
+    entry: Entry;
+    verb: "release" | "withdraw";
+    onDone: (made: Dispatch) => void;
+  }
+  let { open = $bindable(false), entry, verb, onDone }: Props = $props();
+  let later = $state(false);
+  let wall = $state("");
+  let zone = $state(session.me?.zone ?? "UTC");
+  let fold = $state<"" | "earlier" | "later">("");
+  let name = $state("");
+  let withNeeds = $state(false);
+  let outlook = $state.raw<Outlook | null>(null);
+  let error = $state<unknown>(null);
+  let busy = $state(false);
+  const zones = [...new Set([session.me?.zone ?? "UTC", "UTC", ...Intl.supportedValuesOf("timeZone")])];
+  const twice = $derived(
+    error instanceof Problem && error.slug === "bad-time" && Array.isArray(error.facts.choices)
+      ? (error.facts.choices as ({ fold: "earlier" | "later"; instant: string } | string)[])
+      : [],
+  );
+
+  const asked = $derived.by((): WhenAsk | null => (later && wall ? { wall, zone, fold, instant: "" } : null));
+  const body = $derived({
+    moves: [{ id: entry.id, locale: entry.locale, verb, regress: false }],
+    when: asked,
+    name,
+    note: "",
+    with_needs: withNeeds,
+  });
+
+  $effect(() => {
+    if (!open) return;
+    const wanted = body;
+    let stale = false;
+    const pending = setTimeout(async () => {
+      try {
+        const found = await sure(api.POST("/api/dispatches/check", { body: wanted }));
+        if (!stale) {
+          outlook = found;
+          error = null;
+        }
+      } catch (caught) {
+        if (!stale) error = caught;
+      }
+    }, 150);
+    return () => {
+      stale = true;
+      clearTimeout(pending);
+    };
+  });
+
+  async function go(): Promise<void> {
+    busy = true;
+    try {
+      const made = await sure(api.POST("/api/dispatches", { params: { header: once() }, body }));
+      open = false;
+      notices.say(
+        made.state === "planned"
+          ? t("plan.planned", { when: when(made.instant) })
+          : t(verb === "release" ? "plan.done" : "plan.doneWithdrawn"),
+      );
+      onDone(made);
+    } catch (caught) {
+      error = caught;
+    } finally {
+      busy = false;
+    }
+  }
+
+  const doing = $derived(`plan.${verb === "release" ? "go" : "withdraw"}${later ? "Later" : "Now"}`);
+</script>
+
+<Modal bind:open title={t(`plan.${verb}Title`)} size="md">
+  <div class="flex flex-col gap-4 text-ink">
+    <fieldset class="flex flex-wrap gap-5">
+      <legend class="sr-only">{t(`plan.${verb}Title`)}</legend>
+      <label class="flex items-center gap-2"
+        ><input type="radio" name="when" checked={!later} onchange={() => (later = false)} />{t(
+          "plan.now",
+        )}</label
+      >
+      <label class="flex items-center gap-2"
+        ><input type="radio" name="when" checked={later} onchange={() => (later = true)} />{t(
+          "plan.later",
+        )}</label
+      >
+    </fieldset>
+    {#if later}
+      <div class="grid gap-3 sm:grid-cols-2">
+        <label class="flex flex-col gap-1"
+          >{t("plan.day")}<input class="field" type="datetime-local" step="1" bind:value={wall} /></label
+        >
+        <label class="flex flex-col gap-1"
+          >{t("plan.zone")}
+          <select class="field" bind:value={zone}>
+            {#each zones as one (one)}<option value={one}>{one}</option>{/each}
+          </select></label
+        >
+        <label class="flex flex-col gap-1 sm:col-span-2"
+          >{t("plan.name")}<input class="field" bind:value={name} /></label
+        >
+      </div>
+    {/if}
+    {#if error}<Trouble {error} />{/if}
+    {#each twice as choice (typeof choice === "string" ? choice : choice.fold)}
+      {#if typeof choice !== "string"}
+        <label class="flex items-center gap-2"
+          ><input
+            type="radio"
+            name="fold"
+            checked={fold === choice.fold}
+            onchange={() => (fold = choice.fold)}
+          />
+          {t(choice.fold === "earlier" ? "plan.earlier" : "plan.later2")} ({choice.instant})</label
+        >
+      {/if}
+    {/each}
+    {#if outlook}
+      <section aria-labelledby="goes">
+        <h3 id="goes" class="pb-1 font-semibold">{t("plan.goes")}</h3>
+        <MoveList moves={outlook.moves} />
+      </section>
+      {#if outlook.needs.length || withNeeds}
+        <label class="flex items-center gap-2"
+          ><input type="checkbox" class="rounded" bind:checked={withNeeds} />{t("plan.withNeeds")}{outlook
+            .needs.length
+            ? ": " + outlook.needs.map((need) => need.title).join(", ")
+            : ""}</label
+        >
+      {/if}
+      {#each outlook.warnings as warning (warning)}<p class="text-straw">{warning}</p>{/each}
+      {#if !outlook.blocked}<p class="text-moss" role="status">{t("plan.clear")}</p>{/if}
+    {:else if !error}
+      <Waiting lines={2} />
+    {/if}
+    <div class="flex justify-end gap-2">
+      <button class="act" onclick={() => (open = false)}>{t("start.cancel")}</button>
+      <button
+        class="act main"
+        disabled={busy || !outlook || outlook.blocked || (later && !wall) || !!error}
+        onclick={go}>{t(doing)}</button
+      >
+    </div>
+  </div>
+</Modal>

@@ -1,0 +1,17 @@
+<script lang="ts">
+  import { Problem } from "../api";
+  import { t } from "../i18n";
+
+  interface Props {
+    error: unknown;
+    again?: () => void;
+  }
+  let { error, again }: Props = $props();
+  const remedy = $derived(error instanceof Problem ? error.remedy : "");
+</script>
+
+<div class="sheet border-s-4 border-s-straw p-4" role="alert">
+  <p class="font-semibold">{error instanceof Error ? error.message : t("problem.title")}</p>
+  {#if remedy}<p class="text-moss">{remedy}</p>{/if}
+  {#if again}<button class="act mt-3" onclick={again}>{t("problem.again")}</button>{/if}
+</div>

@@ -1,0 +1,15 @@
+<script lang="ts">
+  import type { FieldProps } from "./props";
+
+  let { value, readonly, onType, id }: FieldProps = $props();
+</script>
+
+<input
+  {id}
+  class="field max-w-48"
+  type="number"
+  step="any"
+  value={value ?? ""}
+  {readonly}
+  oninput={(event) => onType(event.currentTarget.value === "" ? null : event.currentTarget.valueAsNumber)}
+/>

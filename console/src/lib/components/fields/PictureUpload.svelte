@@ -1,0 +1,73 @@
+<script lang="ts">
+  import { Modal } from "flowbite-svelte";
+  import Trouble from "../Trouble.svelte";
+  import { api, once, sure, type FileValue, type Named } from "../../api";
+  import { t } from "../../i18n";
+
+  let { locale, onMade }: { locale: string; onMade: (made: Named) => void } = $props();
+  let open = $state(false);
+  let busy = $state(false);
+  let error = $state<unknown>(null);
+  let file = $state<File | null>(null);
+  let title = $state("");
+  let alt = $state("");
+
+  function chosen(event: Event & { currentTarget: HTMLInputElement }): void {
+    file = event.currentTarget.files?.[0] ?? null;
+    if (file && !title) title = file.name.replace(/\.[^.]+$/, "").replace(/[-_]+/g, " ");
+  }
+
+  async function make(event: SubmitEvent): Promise<void> {
+    event.preventDefault();
+    if (!file) return;
+    busy = true;
+    error = null;
+    const form = new FormData();
+    form.set("file", file);
+    try {
+      const kept = await sure(
+        api.POST("/api/files", { params: { header: once() }, body: form as unknown as { file: string } }),
+      );
+      const made = await sure(
+        api.POST("/api/entries", {
+          params: { header: once() },
+          body: { type: "picture", locale, fields: { title, alt, file: kept as FileValue }, note: "" },
+        }),
+      );
+      onMade({ id: made.id, type: "picture", title: made.title, file: kept.sha256 });
+      open = false;
+      file = null;
+      title = alt = "";
+    } catch (caught) {
+      error = caught;
+    } finally {
+      busy = false;
+    }
+  }
+</script>
+
+<button type="button" class="act" onclick={() => (open = true)}>{t("fields.upload")}</button>
+<Modal bind:open title={t("fields.upload")} size="sm">
+  <form class="flex flex-col gap-4" onsubmit={make}>
+    <label class="flex flex-col gap-1"
+      >{t("fields.choose")}
+      <input
+        type="file"
+        accept="image/png,image/jpeg,image/webp,image/gif"
+        class="field"
+        onchange={chosen}
+        required
+      /></label
+    >
+    <label class="flex flex-col gap-1"
+      >{t("fields.pictureTitle")}<input class="field" bind:value={title} required /></label
+    >
+    <label class="flex flex-col gap-1"
+      >{t("fields.alt")}<input class="field" bind:value={alt} maxlength="250" /></label
+    >
+    {#if error}<Trouble {error} />{/if}
+    <button class="act main justify-center" disabled={busy || !file}
+      >{busy ? t("fields.uploading") : t("fields.upload")}</button
+    >
+  </form>
+</Modal>

@@ -1,0 +1,23 @@
+<script lang="ts">
+  import Canonical from "../Canonical.svelte";
+  import { t } from "../../i18n";
+  import { session } from "../../state/session.svelte";
+  import type { FieldProps } from "./props";
+
+  let { entry, value, readonly, onType, id, version }: FieldProps = $props();
+  const html = $derived(String(value ?? ""));
+  const dir = $derived(session.locale(entry.locale)?.rtl ? "rtl" : "auto");
+  const editor = import("./RichEditor.svelte");
+</script>
+
+{#if readonly}
+  <div {id} class="prose-text sheet px-4 py-2" lang={entry.locale} {dir}><Canonical {html} /></div>
+{:else}
+  {#await editor}
+    <div class="sheet min-h-48 px-4 py-2" role="status">{t("app.loading")}</div>
+  {:then loaded}
+    {#key version}
+      <loaded.default {html} {id} lang={entry.locale} {dir} references={entry.references} {onType} />
+    {/key}
+  {/await}
+{/if}

@@ -1,0 +1,47 @@
+import { Mark, Node } from "@tiptap/core";
+
+/** Inline marks that the canonical text has and the starter set has not: kept, though no button makes them. */
+export const marks = [
+  Mark.create({ name: "sub", parseHTML: () => [{ tag: "sub" }], renderHTML: () => ["sub", 0] }),
+  Mark.create({ name: "sup", parseHTML: () => [{ tag: "sup" }], renderHTML: () => ["sup", 0] }),
+  Mark.create({
+    name: "foreign",
+    addAttributes: () => ({ lang: { default: null }, dir: { default: null } }),
+    parseHTML: () => [{ tag: "span[lang]" }, { tag: "span[dir]" }],
+    renderHTML: ({ HTMLAttributes }) => ["span", HTMLAttributes, 0],
+  }),
+];
+
+/** A picture with its caption; the picture is an entry, shown by the file that it holds. */
+export function figure(fileOf: (uuid: string) => string) {
+  return Node.create({
+    name: "figure",
+    group: "block",
+    content: "inline*",
+    draggable: true,
+    addAttributes: () => ({
+      src: {
+        default: "",
+        parseHTML: (element: HTMLElement) => element.querySelector("img")?.getAttribute("src") ?? "",
+      },
+    }),
+    parseHTML: () => [
+      {
+        tag: "figure",
+        contentElement: (element) =>
+          element.querySelector("figcaption") ?? document.createElement("figcaption"),
+      },
+    ],
+    renderHTML: ({ node }) => ["figure", ["img", { src: node.attrs.src }], ["figcaption", 0]],
+    addNodeView: () => (view) => {
+      const dom = document.createElement("figure");
+      const picture = document.createElement("img");
+      const file = fileOf(String(view.node.attrs.src).replace("urn:uuid:", ""));
+      picture.alt = "";
+      if (file) picture.src = `/api/files/${file}`;
+      const caption = document.createElement("figcaption");
+      dom.append(picture, caption);
+      return { dom, contentDOM: caption };
+    },
+  });
+}

@@ -1,0 +1,35 @@
+import i18next from "i18next";
+import en from "../messages/en.json";
+
+const i18n = i18next.createInstance();
+void i18n.init({
+  lng: "en",
+  fallbackLng: "en",
+  resources: { en: { translation: en } },
+  interpolation: { escapeValue: false },
+  initAsync: false,
+});
+
+/** A message of the catalogue; a key that is missing shows as itself, and a test finds it. */
+export function t(key: string, values: Record<string, unknown> = {}): string {
+  return i18n.t(key, values);
+}
+
+const day = new Intl.DateTimeFormat("en-GB", { weekday: "short", day: "numeric", month: "short" });
+const time = new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit" });
+
+/** An instant as a person says it, in this browser's zone. */
+export function when(instant: string, now: Date = new Date()): string {
+  const at = new Date(instant);
+  const clock = time.format(at);
+  const days = Math.round((startOfDay(at) - startOfDay(now)) / 86_400_000);
+  if (days === 0) return t("when.today", { clock });
+  if (days === 1) return t("when.tomorrow", { clock });
+  if (days === -1) return t("when.yesterday", { clock });
+  const year = at.getFullYear() === now.getFullYear() ? "" : ` ${at.getFullYear()}`;
+  return `${day.format(at)}${year}, ${clock}`;
+}
+
+function startOfDay(at: Date): number {
+  return new Date(at.getFullYear(), at.getMonth(), at.getDate()).getTime();
+}

@@ -1,0 +1,114 @@
+import { createQuery } from "@tanstack/svelte-query";
+import { api, sure } from "./api";
+
+/** An entry in one locale. */
+export function entryQuery(id: () => string, locale: () => string) {
+  return createQuery(() => ({
+    queryKey: ["entry", id(), locale()],
+    queryFn: () =>
+      sure(api.GET("/api/entries/{id}/{locale}", { params: { path: { id: id(), locale: locale() } } })),
+  }));
+}
+
+export interface Filters {
+  type: string;
+  locale: string;
+  stage: string;
+  person: string;
+  words: string;
+  incomplete: boolean;
+  limit: number;
+}
+
+/** A page of entries. */
+export function entriesQuery(filters: () => Filters) {
+  return createQuery(() => ({
+    queryKey: ["entries", filters()],
+    queryFn: () => {
+      const given = Object.fromEntries(Object.entries(filters()).filter(([, value]) => value));
+      return sure(api.GET("/api/entries", { params: { query: given } }));
+    },
+    placeholderData: (before) => before,
+  }));
+}
+
+/** What waits. */
+export function handQuery() {
+  return createQuery(() => ({ queryKey: ["hand"], queryFn: () => sure(api.GET("/api/in-hand")) }));
+}
+
+/** Everybody. */
+export function peopleQuery() {
+  return createQuery(() => ({
+    queryKey: ["people"],
+    queryFn: () => sure(api.GET("/api/people")),
+    staleTime: 60_000,
+  }));
+}
+
+/** Two revisions or stages. */
+export function compareQuery(
+  id: () => string,
+  locale: () => string,
+  before: () => string,
+  after: () => string,
+  mark: () => string,
+) {
+  return createQuery(() => ({
+    queryKey: ["compare", id(), locale(), before(), after(), mark()],
+    queryFn: () =>
+      sure(
+        api.GET("/api/entries/{id}/{locale}/compare", {
+          params: { path: { id: id(), locale: locale() }, query: { before: before(), after: after() } },
+        }),
+      ),
+  }));
+}
+
+/** Revisions, standings and events. */
+export function historyQuery(id: () => string, locale: () => string, mark: () => string) {
+  return createQuery(() => ({
+    queryKey: ["history", id(), locale(), mark()],
+    queryFn: () =>
+      sure(
+        api.GET("/api/entries/{id}/{locale}/history", { params: { path: { id: id(), locale: locale() } } }),
+      ),
+  }));
+}
+
+/** Dispatches in order of time. */
+export function dispatchesQuery() {
+  return createQuery(() => ({
+    queryKey: ["dispatches"],
+    queryFn: () => sure(api.GET("/api/dispatches")),
+  }));
+}
+
+/** One dispatch. */
+export function dispatchQuery(id: () => string) {
+  return createQuery(() => ({
+    queryKey: ["dispatch", id()],
+    queryFn: () => sure(api.GET("/api/dispatches/{id}", { params: { path: { id: id() } } })),
+  }));
+}
+
+/** Jobs, newest first. */
+export function jobsQuery() {
+  return createQuery(() => ({ queryKey: ["jobs"], queryFn: () => sure(api.GET("/api/jobs")) }));
+}
+
+/** One job with its units. */
+export function jobQuery(id: () => string) {
+  return createQuery(() => ({
+    queryKey: ["job", id()],
+    queryFn: () => sure(api.GET("/api/jobs/{id}", { params: { path: { id: id() } } })),
+  }));
+}
+
+/** Entries against locales. */
+export function gridQuery() {
+  return createQuery(() => ({
+    queryKey: ["grid"],
+    queryFn: () => sure(api.GET("/api/translation/grid")),
+  }));
+}

@@ -1,0 +1,36 @@
+import { Problem } from "../api";
+
+export interface Notice {
+  id: number;
+  text: string;
+  remedy: string;
+  wrong: boolean;
+}
+
+/** Short messages in a live region; what went wrong stays until it is closed. */
+class Notices {
+  list = $state<Notice[]>([]);
+  #next = 1;
+
+  say(text: string): void {
+    const id = this.#add(text, "", false);
+    setTimeout(() => this.close(id), 6000);
+  }
+
+  wrong(error: unknown): void {
+    if (error instanceof Problem) this.#add(error.message, error.remedy, true);
+    else this.#add(String(error), "", true);
+  }
+
+  close(id: number): void {
+    this.list = this.list.filter((notice) => notice.id !== id);
+  }
+
+  #add(text: string, remedy: string, wrong: boolean): number {
+    const id = this.#next++;
+    this.list = [...this.list.slice(-3), { id, text, remedy, wrong }];
+    return id;
+  }
+}
+
+export const notices = new Notices();

@@ -1,0 +1,32 @@
+<script lang="ts">
+  import { useQueryClient } from "@tanstack/svelte-query";
+  import EntryDesk from "../lib/components/EntryDesk.svelte";
+  import Trouble from "../lib/components/Trouble.svelte";
+  import Waiting from "../lib/components/Waiting.svelte";
+  import type { Entry } from "../lib/api";
+  import { t } from "../lib/i18n";
+  import { entryQuery } from "../lib/queries";
+  import { route } from "../router";
+
+  const params = $derived(route.params as { id: string; locale: string });
+  const entry = entryQuery(
+    () => params.id,
+    () => params.locale,
+  );
+  const queries = useQueryClient();
+
+  function see(changed: Entry): void {
+    queries.setQueryData(["entry", changed.id, changed.locale], changed);
+  }
+</script>
+
+<svelte:head><title>{entry.data?.title || t("list.untitled")} – {t("app.name")}</title></svelte:head>
+{#if entry.error && !entry.data}
+  <Trouble error={entry.error} again={() => entry.refetch()} />
+{:else if !entry.data || entry.data.id !== params.id || entry.data.locale !== params.locale}
+  <Waiting lines={8} />
+{:else}
+  {#key `${params.id}/${params.locale}`}
+    <EntryDesk entry={entry.data} onEntry={see} onChange={() => queries.invalidateQueries()} />
+  {/key}
+{/if}

@@ -1,0 +1,13 @@
+import { svelte } from "@sveltejs/vite-plugin-svelte";
+import tailwindcss from "@tailwindcss/vite";
+import { defineConfig } from "vitest/config";
+
+const service = process.env.HAWTHORN_URL ?? "http://127.0.0.1:8400";
+
+export default defineConfig({
+  plugins: [tailwindcss(), svelte()],
+  build: { outDir: "../src/hawthorn/console_dist", emptyOutDir: true, chunkSizeWarningLimit: 700 },
+  server: { proxy: { "/api": service, "/read": service } },
+  resolve: process.env.VITEST ? { conditions: ["browser"] } : undefined,
+  test: { environment: "happy-dom", include: ["tests/**/*.test.ts"], setupFiles: ["tests/setup.ts"] },
+});
