@@ -118,7 +118,7 @@
       <tr class="border-b text-sm text-moss">
         <th class="w-5/12 py-1 text-start">{t("jobs.source")}</th>
         <th class="w-5/12 text-start">{t("jobs.returned")}</th>
-        <th class="text-start">{t("list.rail")}</th>
+        <th class="text-start">{t("jobs.stateHead")}</th>
       </tr>
     </thead>
     <tbody>

@@ -320,7 +320,7 @@ class Museum:
     def _plans(self) -> None:
         self.clock.at = self.clock.limit
         regatta = self.ids["Closed for the regatta"]
-        ahead = timeline.to_datetime(self.now) + timedelta(days=2)
+        ahead = timeline.to_datetime(self.now) + timedelta(days=1)
         wall = ahead.replace(hour=9, minute=0, second=0).strftime("%Y-%m-%dT%H:%M")
         self.do(
             "ida",

@@ -23,6 +23,10 @@ from hawthorn.store import files, standings
 from hawthorn.store.standings import DRAFT, RELEASE
 
 
+def _slugify(text: str) -> str:
+    return slugify(text, replacements=[("'", ""), ("’", "")])
+
+
 @dataclass(frozen=True, slots=True)
 class Base:
     """The revisions that somebody looked at when they began to type: of the edition and of the common one."""
@@ -208,7 +212,7 @@ def _join(
     if following and kind.slug:
         title = str(content.fields.get(kind.slug.follows) or "")
         content = replace(
-            content, fields={**content.fields, kind.slug.name: fields.slug_from(title, slugify)}
+            content, fields={**content.fields, kind.slug.name: fields.slug_from(title, _slugify)}
         )
     unsettled = tuple(c for c in merged.conflicts if c.place in still_open)
     origin = "settled" if merged.conflicts else "merge"
@@ -223,7 +227,7 @@ def _slug_that_follows(kind: ContentType, conflicts: Sequence[Conflict]) -> str:
     if slug is None or title is None:
         return ""
     pairs = ((slug.ours, title.ours), (slug.theirs, title.theirs))
-    follows = all(s == fields.slug_from(str(t or ""), slugify) for s, t in pairs)
+    follows = all(s == fields.slug_from(str(t or ""), _slugify) for s, t in pairs)
     return slug.place if follows else ""
 
 
@@ -339,12 +343,12 @@ def follow_title(
         or slug.follows not in patch
     ):
         return
-    before = fields.slug_from(str(under.fields.get(slug.follows) or ""), slugify)
+    before = fields.slug_from(str(under.fields.get(slug.follows) or ""), _slugify)
     if under.fields.get(slug.name) not in (None, "", before):
         return
     if standings.address_of(act.conn, entry["id"], RELEASE, locale):
         return
-    followed = fields.slug_from(str(values.get(slug.follows) or ""), slugify)
+    followed = fields.slug_from(str(values.get(slug.follows) or ""), _slugify)
     if followed:
         values[slug.name] = followed
     else:

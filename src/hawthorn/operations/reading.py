@@ -53,14 +53,26 @@ def place(view: View, standing: str = "", at: str = "") -> Place:
         raise Invalid(f"“{name}” is not a stage.", remedy=f"Choose one of {', '.join(view.setup.stages)}.")
     stage = view.setup.stages[name]
     instant = timeline.parse_instant(at) if at else None
-    ahead = instant is not None and instant > view.now
-    if stage == RELEASE and not ahead:
-        return Place(stage, instant)
+    if stage == RELEASE and instant is None:
+        return Place()
+    if view.identity.kind == "program" and not view.identity.stages:
+        raise Refused(
+            "Without a key only what is out now can be read.",
+            remedy="Ask someone who sets up keys for one that lists the stage, or log in.",
+            missing=f"stage {name}",
+        )
     if view.identity.stages and name not in view.identity.stages:
         raise Refused(
             f"This key may not read what stands at {name}.",
             remedy=f"It may read {', '.join(view.identity.stages)}. Ask for a key that lists {name}.",
             missing=f"stage {name}",
+        )
+    if instant is not None and set(view.identity.stages) == {"release"}:
+        # What was withdrawn, or is yet to come, is not for those who may only read what is out.
+        raise Refused(
+            "This key may only read what is out now.",
+            remedy="Ask for a key that lists a stage before release.",
+            missing="a stage before release",
         )
     permission.require(view, "read", Subject(stage=name))
     return Place(stage, instant)

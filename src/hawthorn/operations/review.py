@@ -11,7 +11,7 @@ from hawthorn.core.workflow import Candidate, Stage, Workflow, counting, unmet
 from hawthorn.operations import applying, dispatches, facts, permission
 from hawthorn.operations.act import Act, View
 from hawthorn.operations.facts import Going
-from hawthorn.store import entries, reviews, standings
+from hawthorn.store import entries, people, reviews, standings
 
 
 def submit(act: Act, uuid: str, locale: str, note: str = "") -> None:
@@ -80,6 +80,15 @@ def take_back(act: Act, uuid: str, locale: str) -> None:
     permission.require(
         act, "submit", permission.subject(act, entry, edition["locale"], waiting["stage_name"])
     )
+    if waiting["actor"] != act.identity.id:
+        by = people.actor(act.conn, waiting["actor"])
+        name = by["name"] if by is not None else "whoever submitted it"
+        raise Refused(
+            f"Only {name} may take it back.",
+            remedy=f"Ask {name}, or send it back.",
+            missing="own",
+            who=[name],
+        )
     _leave(act, entry, edition, flow, "taken back", "")
     act.event(
         "review.taken-back",

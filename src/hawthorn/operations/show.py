@@ -279,7 +279,13 @@ def acts(
         else "There is no draft yet.",
         flow.stages[1].name,
     )
-    offer("take-back", "submit", waiting, "Nothing of it waits for a decision.")
+    mine = latest is not None and latest["actor"] == view.identity.id
+    not_theirs = (
+        f"Only {latest['by_name']}, who submitted it, may take it back."
+        if waiting and latest is not None
+        else ""
+    )
+    offer("take-back", "submit", waiting and mine, not_theirs or "Nothing of it waits for a decision.")
     signed = latest is not None and latest["outcome"] == "signed off" and bool(here) and not released_head
     here_name = latest["stage_name"] if waiting and latest else None
     not_mine = ""
@@ -328,7 +334,12 @@ def _referred_by(view: View, uuid: str) -> list[dict[str, Any]]:
     for row in store.referring(view.conn, uuid):
         out.setdefault(
             row["uuid"],
-            {"id": row["uuid"], "type": row["type"], "title": row["title"] or "untitled", "file": ""},
+            {
+                "id": row["uuid"],
+                "type": row["type"],
+                "title": store.title(view.conn, row["entry"]) or "untitled",
+                "file": "",
+            },
         )
     return list(out.values())
 

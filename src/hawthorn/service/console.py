@@ -5,7 +5,7 @@ from __future__ import annotations
 from importlib import resources
 from pathlib import Path
 
-from fastapi import FastAPI
+from fastapi import FastAPI, HTTPException
 from fastapi.responses import FileResponse, HTMLResponse, Response
 from starlette.datastructures import MutableHeaders
 from starlette.staticfiles import StaticFiles
@@ -35,7 +35,7 @@ def install(app: FastAPI) -> None:
     @app.get("/{path:path}", include_in_schema=False)
     def page(path: str) -> Response:
         if path.startswith(("api/", "read/", "assets/")):
-            return Response(status_code=404)
+            raise HTTPException(404, f"There is nothing at /{path}.")
         index = built / "index.html"
         if not index.is_file():
             return HTMLResponse(_MISSING, 503)

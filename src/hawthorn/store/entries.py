@@ -200,7 +200,7 @@ def set_references(conn: sqlite3.Connection, edition: int, targets: set[str]) ->
 def referring(conn: sqlite3.Connection, uuid: str) -> list[sqlite3.Row]:
     """The editions whose drafts refer to an entry."""
     return conn.execute(
-        "SELECT e.uuid, e.type, d.locale, s.title FROM reference x JOIN edition d ON d.id = x.edition "
+        "SELECT e.id AS entry, e.uuid, e.type, d.locale, s.title FROM reference x JOIN edition d ON d.id = x.edition "
         "JOIN entry e ON e.id = d.entry JOIN summary s ON s.edition = x.edition WHERE x.target = ? "
         "AND e.removed_at IS NULL ORDER BY s.title LIMIT 200",
         (uuid,),

@@ -1,0 +1,99 @@
+"""The museum, running on loopback, for every test that goes over real HTTP."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import httpx
+import pytest
+
+from hawthorn.client import Client
+from hawthorn.demo import museum as made_up
+from hawthorn.demo.running import Demo, choose_ports
+from hawthorn.wire import models as wire
+
+PICTURE_FIELDS = {"kind": "event"}
+
+
+class Running:
+    """A running museum and its people."""
+
+    def __init__(self, demo: Demo) -> None:
+        self.demo = demo
+        self.url = demo.ports.url("service")
+        self._clients: dict[str, Client] = {}
+
+    def as_(self, handle: str) -> Client:
+        """A client logged in as somebody."""
+        if handle not in self._clients:
+            client = Client(self.url)
+            client.log_in(handle, made_up.PASSWORD)
+            self._clients[handle] = client
+        return self._clients[handle]
+
+    def id(self, title: str) -> str:
+        """The id of an entry by its title."""
+        return next(m.id for m in self.as_("ida").look_up(title).items if m.title == title)
+
+    def notice(self, title: str, by: str = "wim", **more: object) -> wire.Entry:
+        """A complete notice, drafted by a writer."""
+        fields = {
+            "title": title,
+            "body": f"<p>{title} is at ten. Bring a coat.</p>",
+            **PICTURE_FIELDS,
+            **more,
+        }
+        return self.as_(by).start("notice", fields)
+
+    def signed(self, title: str) -> wire.Entry:
+        """A notice that was submitted and signed off."""
+        entry = self.notice(title)
+        self.as_("wim").submit(entry.id, "en", "Ready.")
+        return self.as_("tomas").sign_off(entry.id, "en", 1)
+
+    def out(self, title: str) -> wire.Entry:
+        """A notice that is out."""
+        entry = self.signed(title)
+        self.as_("jonas").dispatch([{"id": entry.id, "locale": "en"}])
+        return self.as_("wim").entry(entry.id, "en")
+
+    def mails(self, subject: str) -> list[dict[str, str]]:
+        """The mails that were caught with a subject."""
+        return [m for m in self.demo.mailbox.mails if m["subject"] == subject]
+
+    def close(self) -> None:
+        """Close what was opened."""
+        for client in self._clients.values():
+            client.close()
+
+
+def eventually(look: Callable[[], object], seconds: float = 15) -> object:
+    """Wait until something holds; fail when it does not in time."""
+    until = time.monotonic() + seconds
+    while time.monotonic() < until:
+        found = look()
+        if found:
+            return found
+        time.sleep(0.05)
+    raise AssertionError("it did not come true in time")
+
+
+@pytest.fixture(scope="session")
+def running(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Running]:
+    """One museum for the whole session; tests make entries of their own."""
+    folder: Path = tmp_path_factory.mktemp("museum")
+    demo = Demo(folder, choose_ports(0), seconds_a_unit=0.05, pause=0.1)
+    demo.start()
+    running = Running(demo)
+    yield running
+    running.close()
+    demo.stop()
+
+
+@pytest.fixture
+def http(running: Running) -> Iterator[httpx.Client]:
+    """Plain HTTP to the service, as nobody."""
+    with httpx.Client(base_url=running.url, follow_redirects=False) as client:
+        yield client

@@ -1,0 +1,343 @@
+"""Plain HTTP: problem details, entity tags, reading, sessions, keys, idempotency, the stream, bad input."""
+
+from __future__ import annotations
+
+import io
+import json
+from datetime import UTC, datetime, timedelta
+
+import httpx
+import pytest
+from PIL import Image
+
+from hawthorn.demo import museum as made_up
+from tests.conftest import Running, eventually
+
+
+def token(http: httpx.Client, handle: str) -> dict[str, str]:
+    answer = http.post("/api/session", json={"handle": handle, "password": made_up.PASSWORD})
+    http.cookies.clear()
+    return {"Authorization": f"Bearer {answer.json()['token']}"}
+
+
+def problem(answer: httpx.Response, status: int, slug: str) -> dict:
+    assert answer.status_code == status, answer.text
+    assert answer.headers["content-type"] == "application/problem+json"
+    body = answer.json()
+    assert body["type"] == f"urn:hawthorn:problem:{slug}"
+    assert body["status"] == status
+    assert body["detail"]
+    return body
+
+
+def test_a_released_entry_is_read_with_an_entity_tag_and_304(running: Running, http: httpx.Client) -> None:
+    entry = running.out("Read me")
+    first = http.get(f"/read/entries/{entry.id}?locale=en")
+    hot = http.get(f"/read/entries/{entry.id}?locale=en")
+    assert first.json() == hot.json()
+    assert first.headers["etag"] == hot.headers["etag"]
+    assert (
+        http.get(
+            f"/read/entries/{entry.id}?locale=en", headers={"If-None-Match": hot.headers["etag"]}
+        ).status_code
+        == 304
+    )
+    assert (
+        http.get("/read/pages/en/read-me", headers={"If-None-Match": hot.headers["etag"]}).status_code == 304
+    )
+    running.as_("jonas").dispatch([{"id": entry.id, "locale": "en", "verb": "withdraw"}])
+    problem(http.get(f"/read/entries/{entry.id}?locale=en"), 404, "not-found")
+
+
+def test_a_kept_body_is_made_anew_when_what_it_refers_to_changes(
+    running: Running, http: httpx.Client
+) -> None:
+    ida = running.as_("ida")
+    person = ida.start("person", {"title": "Ada Prow"})
+    talk = ida.start(
+        "talk", {"title": "On prows", "body": "<p>Words.</p>", "day": "2030-01-01", "speakers": [person.id]}
+    )
+    ida.submit(talk.id, "en")
+    running.as_("tomas").sign_off(talk.id, "en", 1)
+    ida.dispatch([{"id": talk.id, "locale": "en"}], with_needs=True)
+    url = f"/read/entries/{talk.id}?locale=en"
+    before = http.get(url)
+    assert before.json()["references"][person.id]["title"] == "Ada Prow"
+    now = ida.entry(person.id)
+    ida.save(person.id, "en", {"title": "Ada Prow-Keel"}, etag=now.etag)
+    ida.dispatch([{"id": person.id, "locale": "en"}])
+    after = http.get(url)
+    assert after.json()["references"][person.id]["title"] == "Ada Prow-Keel"
+    assert after.headers["etag"] != before.headers["etag"]
+    assert http.get(f"/read/entries/{talk.id}?locale=fr").json()["locale"] == "en"
+
+
+def test_an_old_address_leads_to_the_new_one_and_a_taken_one_is_refused(
+    running: Running, http: httpx.Client
+) -> None:
+    ida = running.as_("ida")
+    gallery = ida.start("gallery", {"title": "Old room"})
+    ida.dispatch([{"id": gallery.id, "locale": "en"}])
+    now = ida.entry(gallery.id)
+    ida.save(gallery.id, "en", {"title": "New room", "slug": "new-room"}, etag=now.etag)
+    ida.dispatch([{"id": gallery.id, "locale": "en"}])
+    moved = http.get("/read/pages/en/old-room")
+    assert (moved.status_code, moved.headers["location"]) == (301, "/read/pages/en/new-room")
+    rival = ida.start("gallery", {"title": "Rival", "slug": "new-room"})
+    assert any("same address" in w for w in rival.warnings)
+    body = {"moves": [{"id": rival.id, "locale": "en"}]}
+    refused = problem(http.post("/api/dispatches", json=body, headers=token(http, "ida")), 409, "gate-unmet")
+    assert refused["unmet"][0]["code"] == "address-taken"
+
+
+def test_the_public_reads_only_what_is_out_and_a_key_only_its_stages(
+    running: Running, http: httpx.Client
+) -> None:
+    entry = running.notice("Only a draft")
+    url = f"/read/entries/{entry.id}"
+    problem(http.get(url), 404, "not-found")
+    problem(http.get(f"{url}?standing=draft"), 403, "refused")
+    preview = {"Authorization": f"Bearer {running.demo.keys['preview']}"}
+    site = {"Authorization": f"Bearer {running.demo.keys['site']}"}
+    assert http.get(f"{url}?standing=draft", headers=preview).json()["title"] == "Only a draft"
+    problem(http.get(f"{url}?standing=draft", headers=site), 403, "refused")
+    problem(http.get(url, headers={"Authorization": "Bearer wrong"}), 401, "not-logged-in")
+    far = (datetime.now(UTC) + timedelta(days=1)).isoformat()
+    problem(http.get(url, params={"at": far}), 403, "refused")
+    problem(http.get(url, params={"at": "2027-01-01T00:00:00"}, headers=preview), 422, "bad-time")
+    assert "no-store" in http.get(f"{url}?standing=draft", headers=preview).headers["cache-control"]
+
+
+def test_what_stood_earlier_can_still_be_read(running: Running, http: httpx.Client) -> None:
+    entry = running.out("Then and now")
+    then = http.get(f"/read/entries/{entry.id}").json()["since"]
+    running.as_("jonas").dispatch([{"id": entry.id, "locale": "en", "verb": "withdraw"}])
+    url = f"/read/entries/{entry.id}"
+    assert http.get(url, params={"at": then}, headers=token(http, "ida")).json()["title"] == "Then and now"
+    problem(http.get(url, params={"at": then}), 403, "refused")
+    site = {"Authorization": f"Bearer {running.demo.keys['site']}"}
+    problem(http.get(url, params={"at": then}, headers=site), 403, "refused")
+    problem(http.get(f"/read/entries/{entry.id}"), 404, "not-found")
+
+
+def test_lists_page_by_cursor_and_prefer_the_readers_language(running: Running, http: httpx.Client) -> None:
+    first = http.get("/read/entries", params={"type": "notice", "limit": 1}).json()
+    second = http.get("/read/entries", params={"type": "notice", "limit": 1, "cursor": first["next"]}).json()
+    assert first["items"][0]["id"] != second["items"][0]["id"]
+    german = http.get(
+        "/read/entries", params={"limit": 50}, headers={"Accept-Language": "de-AT, en;q=0.5"}
+    ).json()
+    assert "Öffnungszeiten im Winter" in [i["title"] for i in german["items"]]
+    problem(http.get("/read/entries", params={"cursor": "x"}), 422, "invalid")
+
+
+def test_sessions_are_guarded(running: Running, http: httpx.Client) -> None:
+    problem(http.post("/api/session", json={"handle": "wim", "password": "wrong"}), 401, "not-logged-in")
+    answer = http.post("/api/session", json={"handle": "wim", "password": made_up.PASSWORD})
+    cookie = answer.headers["set-cookie"]
+    assert "HttpOnly" in cookie
+    assert "samesite=strict" in cookie.lower()
+    assert http.get("/api/me").json()["handle"] == "wim"
+    evil = {"Origin": "https://elsewhere.example"}
+    problem(http.post("/api/entries", json={"type": "notice"}, headers=evil), 403, "refused")
+    assert http.request("DELETE", "/api/session").status_code == 204
+    problem(http.get("/api/me"), 401, "not-logged-in")
+    for _ in range(8):
+        http.post("/api/session", json={"handle": "nobody-here", "password": "x"})
+    problem(
+        http.post("/api/session", json={"handle": "nobody-here", "password": "x"}), 429, "too-many-attempts"
+    )
+
+
+def test_a_key_is_shown_once_and_ends_at_once(running: Running, http: httpx.Client) -> None:
+    ida = running.as_("ida")
+    issued = ida.issue_key("Signage", "reader", stages=["review"])
+    key = {"Authorization": f"Bearer {issued.secret}"}
+    assert http.get("/api/me", headers=key).json()["kind"] == "program"
+    assert issued.secret not in ida.keys().model_dump_json()
+    ida.end_key(issued.key.id)
+    problem(http.get("/api/me", headers=key), 401, "not-logged-in")
+
+
+def test_an_assistant_may_draft_but_never_release_or_sign(running: Running, http: httpx.Client) -> None:
+    issued = running.as_("ida").issue_key("Helper", "managing-editor", kind="assistant", stages=["draft"])
+    key = {"Authorization": f"Bearer {issued.secret}"}
+    made = http.post(
+        "/api/entries", json={"type": "notice", "fields": {"title": "By an assistant"}}, headers=key
+    ).json()
+    assert made["revision"]["author_kind"] == "assistant"
+    body = {"moves": [{"id": made["id"], "locale": "en"}]}
+    refused = problem(http.post("/api/dispatches", json=body, headers=key), 403, "refused")
+    assert "An assistant may never" in refused["detail"]
+
+
+def test_a_repeated_request_with_its_key_is_done_once(running: Running, http: httpx.Client) -> None:
+    headers = {**token(http, "wim"), "Idempotency-Key": "same-key"}
+    body = {"type": "notice", "fields": {"title": "Once only"}}
+    first, second = (http.post("/api/entries", json=body, headers=headers) for _ in range(2))
+    assert first.json()["id"] == second.json()["id"]
+    other = http.post("/api/entries", json={**body, "fields": {"title": "Another"}}, headers=headers)
+    problem(other, 409, "in-the-way")
+
+
+def test_the_stream_resumes_without_a_gap(running: Running, http: httpx.Client) -> None:
+    headers = token(http, "ida")
+    last = http.get("/api/events?limit=1", headers=headers).json()["items"][0]["seq"]
+    entry = running.notice("Streamed")
+    with http.stream("GET", "/events", headers={**headers, "Last-Event-ID": str(last)}, timeout=10) as stream:
+        for line in stream.iter_lines():
+            if line.startswith("data:") and entry.id in line:
+                break
+    assert json.loads(line[5:])["kind"] == "entry.started"
+
+
+NOTICE = {"title": "Bad input", "body": "<p>x</p>"}
+
+
+@pytest.mark.parametrize(
+    ("fields", "where", "what"),
+    [
+        ({"colour": "red"}, "colour", "is not a field of Visitor notice"),
+        ({"title": 3}, "title", "takes text, not a number"),
+        ({"title": "x" * 91}, "title", "91 characters and may have at most 90"),
+        ({"kind": "party"}, "kind", "takes one of: opening hours"),
+        ({"until": "31.12.2030"}, "until", "year-month-day"),
+        ({"gallery": "018f0000-0000-7000-8000-000000000000"}, "gallery", "is no entry of type gallery"),
+        ({"gallery": "here"}, "gallery", "takes the id of an entry"),
+        ({"slug": "a b/c"}, "slug", "no spaces or slashes"),
+    ],
+)
+def test_a_wrong_field_is_named_and_nothing_is_half_written(
+    running: Running, http: httpx.Client, fields: dict, where: str, what: str
+) -> None:
+    headers = token(http, "wim")
+    before = http.get("/api/entries?limit=1", headers=headers).json()["items"][0]
+    answer = http.post(
+        "/api/entries", json={"type": "notice", "fields": {**NOTICE, **fields}}, headers=headers
+    )
+    found = problem(answer, 422, "invalid")["problems"]
+    assert found[0]["where"] == where
+    assert what in found[0]["what"]
+    assert http.get("/api/entries?limit=1", headers=headers).json()["items"][0] == before
+
+
+@pytest.mark.parametrize(
+    ("method", "path", "body", "status", "slug"),
+    [
+        ("POST", "/api/entries", {"type": "poem"}, 422, "invalid"),
+        ("POST", "/api/entries", {"type": "notice", "locale": "xx-not-one"}, 422, "invalid"),
+        ("POST", "/api/entries", {"type": "notice", "colour": 1}, 422, "invalid"),
+        ("GET", "/api/entries/018f0000-0000-7000-8000-000000000000", None, 404, "not-found"),
+        ("GET", "/api/nothing", None, 404, "not-found"),
+        ("PATCH", "/api/entries/{lift}/en", {"fields": {}}, 422, "invalid"),
+        ("POST", "/api/dispatches", {"moves": []}, 422, "invalid"),
+        (
+            "POST",
+            "/api/dispatches",
+            {"moves": [{"id": "{lift}", "locale": "en", "verb": "explode"}]},
+            422,
+            "invalid",
+        ),
+        ("GET", "/read/entries/{lift}?standing=nowhere", None, 422, "invalid"),
+        ("GET", "/read/pages/en/no/such/page", None, 404, "not-found"),
+    ],
+)
+def test_bad_requests_get_problem_details(
+    running: Running, http: httpx.Client, method: str, path: str, body: dict | None, status: int, slug: str
+) -> None:
+    lift = running.id("The lift is being repaired")
+    text = json.dumps(body).replace("{lift}", lift) if body is not None else None
+    headers = {**token(http, "ida"), "Content-Type": "application/json"}
+    problem(http.request(method, path.replace("{lift}", lift), content=text, headers=headers), status, slug)
+
+
+@pytest.mark.parametrize(
+    ("when", "says"),
+    [
+        ({"instant": "2020-01-01T00:00:00Z"}, "is past"),
+        ({"wall": "2031-10-26T01:30", "zone": "Europe/London"}, "happens twice"),
+        ({"wall": "2031-03-30T01:30", "zone": "Europe/London"}, "does not exist"),
+        ({"wall": "2031-03-30T09:00", "zone": "Sea/Bottom"}, "not a time zone"),
+        ({"instant": "soon"}, "is not a time"),
+    ],
+)
+def test_a_time_that_cannot_be_used_is_never_guessed_about(
+    running: Running, http: httpx.Client, when: dict, says: str
+) -> None:
+    entry = running.signed(f"Bad time {says}")
+    body = {"moves": [{"id": entry.id, "locale": "en"}], "when": when}
+    found = problem(http.post("/api/dispatches", json=body, headers=token(http, "ida")), 422, "bad-time")
+    assert says in found["detail"]
+    assert found["remedy"]
+
+
+def bomb() -> bytes:
+    out = io.BytesIO()
+    Image.new("1", (20_000, 20_000)).save(out, "PNG")
+    return out.getvalue()
+
+
+@pytest.mark.parametrize(
+    ("name", "data", "says"),
+    [
+        ("page.png", b"<html>not a picture</html>", "is not a picture"),
+        ("x.svg", b"<svg xmlns='http://www.w3.org/2000/svg'><script>1</script></svg>", "is not a picture"),
+        ("cut.png", b"\x89PNG\r\n\x1a\n" + b"\x00" * 40, "picture|damaged"),
+        ("bomb.png", bomb(), "pixels"),
+        ("nothing.png", b"", "is empty"),
+    ],
+)
+def test_a_picture_that_is_none_is_refused_with_the_reason(
+    running: Running, http: httpx.Client, name: str, data: bytes, says: str
+) -> None:
+    answer = http.post("/api/files", files={"file": (name, data)}, headers=token(http, "wim"))
+    found = problem(answer, 422, "bad-file")
+    assert any(word in found["detail"] for word in says.split("|"))
+
+
+def test_a_file_for_another_job_or_locale_changes_nothing(running: Running, http: httpx.Client) -> None:
+    mina = running.as_("mina")
+    one, two = (running.notice(f"Job {n}") for n in (1, 2))
+    first = mina.commission([one.id], ["fr"]).jobs[0]
+    second = mina.commission([two.id], ["fr"]).jobs[0]
+    headers = {**token(http, "mina"), "Content-Type": "application/xliff+xml"}
+    found = problem(
+        http.put(f"/api/jobs/{first.id}/file", content=mina.fetch_job(second.id), headers=headers),
+        422,
+        "bad-file",
+    )
+    assert "another job" in found["detail"]
+    german = mina.fetch_job(first.id).replace(b'trgLang="fr"', b'trgLang="de"')
+    problem(http.put(f"/api/jobs/{first.id}/file", content=german, headers=headers), 422, "bad-file")
+    problem(
+        http.put(f"/api/jobs/{first.id}/file", content=mina.fetch_job(first.id), headers=headers),
+        422,
+        "bad-file",
+    )
+    assert mina.job(first.id).state == "waiting"
+    assert not mina.entry(one.id, "fr").exists
+
+
+def test_those_who_must_decide_are_told_by_mail_once_and_the_rest_are_not(running: Running) -> None:
+    entry = running.notice("Mailed")
+    running.as_("wim").submit(entry.id, "en", "Have a look.")
+    eventually(lambda: len(running.mails("For review: Mailed")) >= 5)
+    told = sorted(m["to"].split("@")[0] for m in running.mails("For review: Mailed"))
+    assert told == ["ida", "oda", "priya", "rhea", "tomas"]
+    assert f"/entries/{entry.id}/en" in running.mails("For review: Mailed")[0]["body"]
+
+
+def test_why_explains_both_answers(running: Running) -> None:
+    ida = running.as_("ida")
+    assert "the role “release editor” grants" in ida.why("jonas", "release").reason
+    refused = ida.why("wim", "release", entry=running.id("The harbour lamp"))
+    assert not refused.allowed
+    assert "Jonas Pike (release editor)" in refused.who
+
+
+def test_headers_are_strict_and_the_document_is_served(http: httpx.Client) -> None:
+    page = http.get("/")
+    assert "default-src 'none'" in page.headers["content-security-policy"]
+    assert page.headers["x-content-type-options"] == "nosniff"
+    assert http.get("/api/openapi.json").json()["openapi"].startswith("3.1")
+    assert http.get("/api/health").json()["ok"]
