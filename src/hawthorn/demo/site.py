@@ -4,6 +4,8 @@ site shows what is drafted instead; that is its one setting."""
 from __future__ import annotations
 
 import html
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
 from typing import Any
 
 import httpx
@@ -57,13 +59,20 @@ class Site:
 
     def app(self) -> Starlette:
         """The site as an application."""
+
+        @asynccontextmanager
+        async def closing(_: Starlette) -> AsyncIterator[None]:
+            async with self._http:
+                yield
+
         return Starlette(
+            lifespan=closing,
             routes=[
                 Route("/", lambda _: RedirectResponse("/en")),
                 Route("/read/files/{sha256}", self.file),
                 Route("/{locale:str}", self.home),
                 Route("/{path:path}", self.page),
-            ]
+            ],
         )
 
     def _params(self, **more: str) -> dict[str, str]:

@@ -9,10 +9,14 @@ from pathlib import Path
 def open_writer(path: Path) -> sqlite3.Connection:
     """A connection that may write. Transactions are begun by the writer alone."""
     conn = sqlite3.connect(path, isolation_level=None, check_same_thread=False, cached_statements=512)
-    _prepare(conn)
-    conn.execute("PRAGMA journal_mode = WAL")
-    conn.execute("PRAGMA synchronous = FULL")
-    conn.execute("PRAGMA foreign_keys = ON")
+    try:
+        _prepare(conn)
+        conn.execute("PRAGMA journal_mode = WAL")
+        conn.execute("PRAGMA synchronous = FULL")
+        conn.execute("PRAGMA foreign_keys = ON")
+    except sqlite3.Error:
+        conn.close()
+        raise
     return conn
 
 

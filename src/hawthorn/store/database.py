@@ -34,11 +34,16 @@ class Database:
         self._readers = threading.local()
         self._all_readers: list[sqlite3.Connection] = []
         self.bell = Bell(path)
+        self._writer: sqlite3.Connection | None = None
         try:
             with self._queued():
                 self._writer = connection.open_writer(path)
                 migrate.migrate(self._writer)
+        except BadStore:
+            self.close()
+            raise
         except sqlite3.DatabaseError as error:
+            self.close()
             raise BadStore(
                 f"“{path.name}” is not a Hawthorn record file ({error}).",
                 remedy="Name another file, or restore a backup.",
@@ -57,6 +62,7 @@ class Database:
         """Run `act` in a transaction; commit when it returns, roll back when it raises."""
         with self._queued():
             conn = self._writer
+            assert conn is not None
             conn.execute("BEGIN IMMEDIATE")
             try:
                 result = act(conn)
@@ -96,5 +102,6 @@ class Database:
             self.bell.close()
             for conn in self._all_readers:
                 conn.close()
-            self._writer.close()
+            if self._writer is not None:
+                self._writer.close()
             os.close(self._lock_file)

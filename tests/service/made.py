@@ -1,0 +1,126 @@
+"""A desk with a clock that the test moves, without a service around it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any, TypeVar
+
+from hawthorn.core.access import Identity
+from hawthorn.core.timeline import SECOND
+from hawthorn.operations import dispatches, entries, people, permission, review
+from hawthorn.operations.act import CLOCKWORK, Act, Desk
+from hawthorn.operations.dispatches import When, Wish
+from hawthorn.operations.founding import found
+from hawthorn.store import people as people_store
+from hawthorn.store.database import Database
+
+T = TypeVar("T")
+START = 1_800_000_000 * SECOND
+
+
+class Clock:
+    """A clock that stands still until it is moved."""
+
+    def __init__(self, at: int = START) -> None:
+        self.at = at
+
+    def now(self) -> int:
+        """The instant it was moved to."""
+        return self.at
+
+
+class House:
+    """A record file with a writer, an editor and a managing editor."""
+
+    def __init__(self, folder: Path, clock: Clock | None = None) -> None:
+        self.clock = clock or Clock()
+        self.path = folder / "house.sqlite"
+        self.desk = Desk(Database(self.path), self.clock, first=dispatches.run_due)
+        found(self.desk)
+        with self.desk.db.read() as conn:
+            new = people_store.by_handle(conn, "ida") is None
+        if new:
+            for handle, role in (("ida", "managing-editor"), ("oda", "section-editor"), ("wim", "writer")):
+                self.by_clockwork(self._adding(handle, role))
+
+    @staticmethod
+    def _adding(handle: str, role: str) -> Callable[[Act], Any]:
+        return lambda act: people.add_person(
+            act, handle, handle.title(), f"{handle}@x.example", "long enough", [{"name": role}]
+        )
+
+    def who(self, handle: str) -> Identity:
+        """Somebody by handle."""
+        with self.desk.db.read() as conn:
+            row = people_store.by_handle(conn, handle)
+            assert row is not None
+            return permission.identity_of(conn, row["id"])
+
+    def do(self, handle: str, act: Callable[[Act], T]) -> T:
+        """Let somebody do something, a second after what was before."""
+        self.clock.at += SECOND
+        return self.desk.write(self.who(handle), act)
+
+    def by_clockwork(self, act: Callable[[Act], T]) -> T:
+        """Let the clockwork do something."""
+        with self.desk.db.read() as conn:
+            identity = permission.identity_of(conn, CLOCKWORK)
+        return self.desk.write(identity, act)
+
+    def page(self, title: str, **fields: Any) -> str:
+        """A page in draft."""
+        return self.do(
+            "wim",
+            lambda a: entries.start(a, "page", "en", {"title": title, "body": "<p>Words.</p>", **fields}),
+        )
+
+    def signed(self, title: str, **fields: Any) -> str:
+        """A page that was signed off."""
+        uuid = self.page(title, **fields)
+        self.do("wim", lambda a: review.submit(a, uuid, "en"))
+        self.do("oda", lambda a: review.sign_off(a, uuid, "en", 1))
+        return uuid
+
+    def plan(self, uuids: list[str], seconds: float, verb: str = "release") -> str:
+        """Plan something so many seconds ahead; returns the dispatch."""
+        from hawthorn.core.timeline import iso
+
+        when = When(instant=iso(self.clock.at + round((seconds + 1) * SECOND)))
+        return self.do("ida", lambda a: dispatches.make(a, [Wish(u, "en", verb) for u in uuids], when))
+
+    def later(self, seconds: float) -> None:
+        """Let time pass, and the clockwork look."""
+        self.clock.at += round(seconds * SECOND)
+        self.by_clockwork(lambda _: None)
+
+    def standing(self, uuid: str, locale: str = "en") -> list[tuple[str, int, int, int | None]]:
+        """Everything that stood of an edition: (stage, revision number, since, until)."""
+        with self.desk.db.read() as conn:
+            rows = conn.execute(
+                "SELECT g.name, r.number, s.since, s.until FROM standing s JOIN stage g ON g.id = s.stage "
+                "JOIN revision r ON r.id = s.revision JOIN edition d ON d.id = s.edition JOIN entry e ON e.id = d.entry "
+                "WHERE e.uuid = ? AND d.locale = ? ORDER BY s.id",
+                (uuid, locale),
+            ).fetchall()
+        return [tuple(row) for row in rows]
+
+    def is_out(self, uuid: str, locale: str = "en") -> bool:
+        """Whether an edition is out."""
+        return any(stage == "release" and until is None for stage, _, _, until in self.standing(uuid, locale))
+
+    def state(self, dispatch: str) -> str:
+        """The state of a dispatch."""
+        with self.desk.db.read() as conn:
+            return str(conn.execute("SELECT state FROM dispatch WHERE uuid = ?", (dispatch,)).fetchone()[0])
+
+    def events(self) -> list[tuple[str, str]]:
+        """All events as (kind, kind of actor)."""
+        with self.desk.db.read() as conn:
+            return [
+                tuple(r) for r in conn.execute("SELECT kind, actor_kind FROM event ORDER BY seq").fetchall()
+            ]
+
+    def close(self) -> None:
+        """Close the file."""
+        self.desk.db.close()
