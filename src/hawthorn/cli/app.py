@@ -52,3 +52,7 @@ def main() -> None:
         sys.exit(1)
     except KeyboardInterrupt:
         sys.exit(130)
+
+
+if __name__ == "__main__":
+    main()

@@ -38,6 +38,8 @@ _ALLOWED = INLINE | CONTAINERS | TEXT_LEAVES | {"figure", "figcaption", "img", "
 _ATTRIBUTES = {"a": {"href"}, "span": {"lang", "dir"}, "img": {"src"}}
 _SCHEMES = {"http", "https", "mailto", "tel", "urn"}
 _SPACES = re.compile(r"[ \t\r\n\f]+")
+_ODD_SPACE = re.compile(r"[\t\r\f]")
+_AROUND_BREAK = re.compile(r" ?<br> ?")
 _CONTROLS = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f\ufffe\uffff]")
 _PARSER = lxml_html.HTMLParser(encoding="utf-8", no_network=True)
 _MARKDOWN = MarkdownIt("commonmark", {"html": False})
@@ -222,8 +224,15 @@ def _has_block(node: etree._Element) -> bool:
     )
 
 
+def _squeezed(text: str) -> str:
+    """Runs of white space as one space; most texts have none, and looking is cheaper than replacing."""
+    if "  " in text or "\n" in text or _ODD_SPACE.search(text):
+        return _SPACES.sub(" ", text)
+    return text
+
+
 def _escaped(text: str | None) -> str:
-    return html.escape(_SPACES.sub(" ", text), quote=False) if text else ""
+    return html.escape(_squeezed(text), quote=False) if text else ""
 
 
 def _inner(node: etree._Element) -> str:
@@ -260,9 +269,14 @@ def _inline(node: etree._Element) -> str:
 
 def _tidy(inner: str) -> str:
     """Collapse white space at the edges and around line breaks; drop what holds nothing."""
-    inner = _SPACES.sub(" ", inner)
-    inner = re.sub(r" ?<br> ?", "<br>", inner)
-    inner = re.sub(r"^(?:<br>| )+|(?:<br>| )+$", "", inner)
+    inner = _squeezed(inner)
+    if "<br>" not in inner:
+        return inner.strip(" ")
+    inner = _AROUND_BREAK.sub("<br>", inner).strip(" ")
+    while inner.startswith("<br>"):
+        inner = inner[4:]
+    while inner.endswith("<br>"):
+        inner = inner[:-4]
     return inner
 
 

@@ -1,0 +1,64 @@
+# Everything that is needed is installed by the targets that need it; each step is done again only when its input changed.
+SHELL := /bin/bash
+VENV := .venv/bin
+PYTHON ?= python3
+
+.PHONY: demo test test-only bench console check openapi pictures clean
+
+demo: .stamps/python .stamps/console
+	$(VENV)/hawthorn demo
+
+test: .stamps/python .stamps/console .stamps/browser
+	cd console && npm test --silent
+	$(VENV)/pytest
+
+bench: .stamps/python
+	$(VENV)/python -m benchmarks.run
+
+console: .stamps/console
+
+check: .stamps/python .stamps/console
+	$(VENV)/ruff check src tests benchmarks scripts
+	$(VENV)/ruff format --check src tests benchmarks scripts
+	$(VENV)/mypy
+	$(VENV)/lint-imports
+	$(VENV)/python -m hawthorn.service.openapi .stamps/openapi.json
+	diff -u docs/openapi.json .stamps/openapi.json || { echo "docs/openapi.json is not what the code says: run make openapi"; exit 1; }
+	cd console && npm run --silent api && npm run --silent check && npm run --silent lint
+
+openapi: .stamps/python
+	$(VENV)/python -m hawthorn.service.openapi docs/openapi.json
+
+pictures: .stamps/python .stamps/console .stamps/browser
+	$(VENV)/python scripts/pictures.py docs/screenshots
+
+.stamps/python: requirements.lock pyproject.toml
+	@mkdir -p .stamps
+	test -x $(VENV)/python || $(PYTHON) -m venv .venv
+	$(VENV)/python -m pip install --quiet --disable-pip-version-check uv==0.13.9
+	$(VENV)/uv pip install --quiet --require-hashes -r requirements.lock
+	$(VENV)/uv pip install --quiet --no-deps --no-build-isolation -e .
+	@touch $@
+
+.stamps/npm: console/package.json console/package-lock.json
+	@mkdir -p .stamps
+	@command -v npm > /dev/null || { echo "npm (with Node 20 or later) is needed to build the console"; exit 1; }
+	cd console && npm ci --silent
+	@touch $@
+
+.stamps/console: .stamps/npm docs/openapi.json console/index.html console/vite.config.ts $(shell find console/src console/public -type f ! -name schema.d.ts)
+	cd console && npm run --silent build
+	@touch $@
+
+# Chromium and the fonts of the demo's languages, from Debian's packages.
+.stamps/browser:
+	@mkdir -p .stamps
+	@if ! test -x /usr/bin/chromium || ! fc-list 2> /dev/null | grep -q "Noto Sans CJK"; then \
+	  SUDO=$$(test $$(id -u) = 0 || echo sudo); \
+	  $$SUDO apt-get update -qq && $$SUDO env DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends \
+	    chromium fontconfig fonts-noto-cjk fonts-noto-core fonts-noto-color-emoji > /dev/null; \
+	fi
+	@touch $@
+
+clean:
+	rm -rf .stamps .venv console/node_modules src/hawthorn/console_dist

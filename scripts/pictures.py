@@ -1,0 +1,102 @@
+"""Takes the pictures in docs/screenshots from a fresh demo, at 1280x800 unless said otherwise."""
+
+from __future__ import annotations
+
+import sys
+import tempfile
+from pathlib import Path
+
+import httpx
+from playwright.sync_api import Page, sync_playwright
+
+from hawthorn.demo.museum import PASSWORD
+from hawthorn.demo.running import Demo, choose_ports
+
+ARGS = [
+    "--disable-background-networking", "--disable-component-update", "--disable-sync", "--no-first-run",
+    "--disable-gpu", "--disable-quic", "--no-sandbox",
+]  # fmt: skip
+
+
+def main(target: Path) -> None:
+    """Take them all."""
+    with tempfile.TemporaryDirectory() as folder:
+        demo = Demo(Path(folder), choose_ports(0))
+        demo.start()
+        try:
+            take(demo, target)
+        finally:
+            demo.stop()
+
+
+def take(demo: Demo, target: Path) -> None:
+    """The pictures of the console and the public site."""
+    service = demo.ports.url("service")
+    with httpx.Client(base_url=service) as http:
+        token = http.post("/api/session", json={"handle": "ida", "password": PASSWORD}).json()["token"]
+        http.headers["Authorization"] = f"Bearer {token}"
+        http.cookies.clear()
+
+        def id(text: str) -> str:
+            return str(http.get("/api/entries/lookup", params={"text": text}).json()["items"][0]["id"])
+
+        jobs = http.get("/api/jobs").json()["items"]
+        home = next(j["id"] for j in jobs if j["state"] == "home")
+        lamp, boat, rope, winter = (
+            id("The harbour lamp"),
+            id("The pilot boat"),
+            id("A coil of"),
+            id("Winter opening"),
+        )
+        now = http.get(f"/api/entries/{rope}/en").json()
+
+    def clash(page: Page) -> None:
+        page.get_by_label("Title", exact=True).fill("A coil of tarred rope")
+        with httpx.Client(base_url=service, headers={"Authorization": f"Bearer {token}"}) as other:
+            body = {"fields": {"title": "One coil of hemp"}}
+            other.patch(
+                f"/api/entries/{rope}/en", json=body, headers={"If-Match": now["etag"]}
+            ).raise_for_status()
+        page.get_by_role("button", name="Save draft").click()
+        page.get_by_role("heading", name="Somebody changed the same place").wait_for()
+
+    def plan(page: Page) -> None:
+        page.get_by_role("button", name="Release or plan").click()
+        page.get_by_text("What goes").wait_for()
+
+    shots = [
+        ("in-hand", "oda", "/", None, {}),
+        ("entries", "ida", "/entries", None, {}),
+        ("entry", "wim", f"/entries/{lamp}/en", None, {}),
+        ("review", "oda", f"/entries/{boat}/en", None, {}),
+        ("plan", "ida", f"/entries/{boat}/en", plan, {}),
+        ("conflict", "wim", f"/entries/{rope}/en", clash, {}),
+        ("timetable", "ida", "/timetable", None, {}),
+        ("translation", "mina", "/translation", None, {}),
+        ("job", "luc", f"/translation/{home}", None, {}),
+        ("arabic-dark", "sami", f"/entries/{winter}/ar", None, {"color_scheme": "dark"}),
+        ("phone", "wim", f"/entries/{lamp}/en", None, {"viewport": {"width": 390, "height": 800}}),
+    ]
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGS)
+        for name, who, path, act, options in shots:
+            context = browser.new_context(**{"viewport": {"width": 1280, "height": 800}, **options})
+            context.request.post(f"{service}/api/session", data={"handle": who, "password": PASSWORD})
+            page = context.new_page()
+            page.goto(service + path)
+            page.get_by_text("Connected").wait_for()
+            page.wait_for_load_state("load")
+            page.wait_for_timeout(900)
+            if act:
+                act(page)
+            page.wait_for_timeout(400)
+            page.screenshot(path=target / f"{name}.png", animations="disabled")
+            context.close()
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        page.goto(demo.ports.url("site") + "/en/lights-and-signals/the-harbour-lamp")
+        page.screenshot(path=target / "site.png", animations="disabled")
+        browser.close()
+
+
+if __name__ == "__main__":
+    main(Path(sys.argv[1]))
