@@ -36,13 +36,12 @@ class Workflow(RuleBasedStateMachine):
 
     def attempt(self, who: str, act: Any) -> None:
         """Do something that may be refused; every refusal says why and what to do."""
-        with contextlib.suppress(HawthornError):
-            try:
-                self.house.do(who, act)
-            except HawthornError as refused:
-                assert refused.detail
-                assert refused.remedy
-                raise
+        refused: HawthornError | None = None
+        try:
+            self.house.do(who, act)
+        except HawthornError as error:
+            refused = error
+        assert refused is None or (refused.detail and refused.remedy)
 
     @rule(who=PEOPLE, page=PAGES)
     def look(self, who: str, page: int) -> None:

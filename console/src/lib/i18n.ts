@@ -8,6 +8,7 @@ void i18n.init({
   resources: { en: { translation: en } },
   interpolation: { escapeValue: false },
   initAsync: false,
+  showSupportNotice: false,
 });
 
 /** A message of the catalogue; a key that is missing shows as itself, and a test finds it. */

@@ -45,7 +45,7 @@
   {:else if !grid.data}
     <Waiting lines={6} />
   {:else}
-    <div class="overflow-x-auto" role="region" aria-labelledby="grid" tabindex="-1">
+    <div class="overflow-x-auto">
       <table class="w-full">
         <thead>
           <tr class="border-b text-sm text-moss">

@@ -60,7 +60,7 @@
   {/if}
   {#each found.data.fields as field (field.field)}
     <section class="pb-4">
-      <h3 class="pb-1 font-semibold text-moss">{field.label}</h3>
+      <h2 class="font-sans pb-1 font-semibold text-moss">{field.label}</h2>
       <Diff parts={field.parts} lang={entry.locale} />
     </section>
   {/each}

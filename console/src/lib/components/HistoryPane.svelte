@@ -38,7 +38,7 @@
 {:else if !found.data}
   <Waiting />
 {:else}
-  <h3 class="pb-2 font-semibold">{t("history.revisions")}</h3>
+  <h2 class="font-sans pb-2 font-semibold">{t("history.revisions")}</h2>
   <ol class="flex flex-col gap-2 pb-5">
     {#each found.data.revisions as revision (revision.id)}
       <li class="border-s-2 ps-3 {revision.on_draft ? 'border-hedge' : 'border-line'}">
@@ -59,7 +59,7 @@
       </li>
     {/each}
   </ol>
-  <h3 class="pb-2 font-semibold">{t("history.events")}</h3>
+  <h2 class="font-sans pb-2 font-semibold">{t("history.events")}</h2>
   <ol class="flex flex-col gap-1 text-sm">
     {#each found.data.events as event (event.seq)}
       <li>

@@ -20,14 +20,14 @@
 <div class="flex flex-col gap-5">
   <section>
     {#if entry.missing.length}
-      <h3 class="font-semibold text-straw">{t("entry.incomplete")}</h3>
+      <h2 class="font-sans font-semibold text-straw">{t("entry.incomplete")}</h2>
       <p>{t("entry.lacks", { what: entry.missing.map((one) => one.label).join(", ") })}</p>
     {:else}
       <p class="text-moss">{t("entry.complete")}</p>
     {/if}
   </section>
   <section>
-    <h3 class="font-semibold">{t("entry.review")}</h3>
+    <h2 class="font-sans font-semibold">{t("entry.review")}</h2>
     {#if !review}
       <p class="text-moss">{t("entry.reviewNone")}</p>
     {:else if review.outcome === "waiting"}
@@ -55,7 +55,7 @@
   </section>
   {#if entry.planned.length}
     <section>
-      <h3 class="font-semibold text-slate">{t("entry.planned")}</h3>
+      <h2 class="font-sans font-semibold text-slate">{t("entry.planned")}</h2>
       {#each entry.planned as planned (planned.dispatch + planned.verb)}
         <p>
           <a href="/timetable/{planned.dispatch}">{planned.name}</a>: {t(`verb.${planned.verb}`)}, {when(
@@ -78,13 +78,13 @@
   {/if}
   {#if entry.warnings.length}
     <section>
-      <h3 class="font-semibold text-straw">{t("entry.warnings")}</h3>
+      <h2 class="font-sans font-semibold text-straw">{t("entry.warnings")}</h2>
       {#each entry.warnings as warning (warning)}<p>{warning}</p>{/each}
     </section>
   {/if}
   {#if entry.referred_by.length}
     <section>
-      <h3 class="font-semibold">{t("entry.refersTo")}</h3>
+      <h2 class="font-sans font-semibold">{t("entry.refersTo")}</h2>
       <ul>
         {#each entry.referred_by as one (one.id)}<li>
             <a href="/entries/{one.id}/{entry.source_locale}">{one.title}</a>

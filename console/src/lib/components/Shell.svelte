@@ -73,7 +73,10 @@
   >{t("app.skip")}</a
 >
 <div class="flex min-h-screen flex-col md:flex-row">
-  <div class="border-line bg-wash md:sticky md:top-0 md:h-screen md:w-44 md:shrink-0 md:border-e">
+  <nav
+    aria-label={t("nav.label")}
+    class="border-line bg-wash md:sticky md:top-0 md:h-screen md:w-44 md:shrink-0 md:border-e"
+  >
     <div class="flex items-center justify-between px-3 py-3">
       <a href="/" class="flex items-center gap-2 font-serif text-lg font-semibold text-ink">
         <img src="/favicon.svg" alt="" width="26" height="26" />{t("app.name")}
@@ -85,7 +88,7 @@
         onclick={() => (drawer = !drawer)}>{drawer ? t("nav.close") : t("nav.menu")}</button
       >
     </div>
-    <nav id="main-nav" aria-label={t("nav.label")} class="px-2 pb-3 {drawer ? '' : 'hidden'} md:block">
+    <div id="main-nav" class="px-2 pb-3 {drawer ? '' : 'hidden'} md:block">
       <ul class="flex flex-col gap-1">
         {#each places as place (place.to)}
           <li>
@@ -111,8 +114,8 @@
           </li>
         {/each}
       </ul>
-    </nav>
-  </div>
+    </div>
+  </nav>
   <div class="min-w-0 flex-1">
     <header class="flex flex-wrap items-center gap-3 border-b px-4 py-2">
       <Finder bind:this={finder} />

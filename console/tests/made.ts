@@ -1,0 +1,56 @@
+import type { Entry } from "../src/lib/api";
+
+/** An entry as the service would give it. */
+export function entry(fields: Record<string, unknown> = {}, etag = '"1-1"'): Entry {
+  return {
+    id: "00000000-0000-7000-8000-000000000001",
+    type: "notice",
+    type_label: "Visitor notice",
+    locale: "en",
+    source_locale: "en",
+    title: String(fields.title ?? ""),
+    section: null,
+    etag,
+    exists: true,
+    fields,
+    source_fields: {},
+    shared: [],
+    missing: [],
+    revision: null,
+    common_revision: null,
+    rail: [],
+    planned: [],
+    review: null,
+    sign_offs: [],
+    locales: [],
+    acts: [],
+    references: {},
+    referred_by: [],
+    path: null,
+    warnings: [],
+    created_at: "2026-11-01T00:00:00Z",
+    jobs: [],
+  };
+}
+
+/** Answers of the service, in the order in which they are asked for; what was asked is kept. */
+export function answering(...answers: { status: number; body: unknown }[]) {
+  const asked: { url: string; method: string; headers: Headers; body: unknown }[] = [];
+  const answer = async (input: Request) => {
+    const text = await input.clone().text();
+    asked.push({
+      url: input.url,
+      method: input.method,
+      headers: input.headers,
+      body: text ? JSON.parse(text) : null,
+    });
+    const next = answers.shift();
+    if (!next) throw new TypeError("no connection");
+    return new Response(JSON.stringify(next.body), {
+      status: next.status,
+      headers: { "Content-Type": next.status < 400 ? "application/json" : "application/problem+json" },
+    });
+  };
+  Object.assign(globalThis, { answer });
+  return asked;
+}

@@ -1,0 +1,268 @@
+"""The command line against the running museum: the story, refusals, exit codes, JSON, and naming entries."""
+
+from __future__ import annotations
+
+import json
+import os
+import subprocess
+import sys
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+from typer.testing import CliRunner, Result
+
+from hawthorn.cli.app import app
+from hawthorn.cli.context import EXIT
+from tests.conftest import Running, eventually
+from tests.service.test_story import png
+
+Run = Callable[..., Result]
+
+
+@pytest.fixture
+def run(running: Running, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Run:
+    """Runs a command as somebody; the session is kept in a folder of the test."""
+    monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path))
+    monkeypatch.setenv("HAWTHORN_URL", running.url)
+    monkeypatch.setenv("HAWTHORN_PASSWORD", "harbour-light")
+    monkeypatch.setenv("COLUMNS", "160")
+    last = {"who": ""}
+
+    def go(*words: str, who: str = "wim", code: int = 0) -> Result:
+        runner = CliRunner()
+        if last["who"] != who:
+            assert runner.invoke(app, ["log-in", who]).exit_code == 0
+            last["who"] = who
+        result = runner.invoke(app, list(words))
+        assert result.exit_code == code, result.output
+        return result
+
+    return go
+
+
+def test_an_entry_goes_the_whole_way_by_command_line(running: Running, run: Run, tmp_path: Path) -> None:
+    picture = tmp_path / "sail.png"
+    picture.write_bytes(png("navy"))
+    run(
+        "entry",
+        "start",
+        "picture",
+        "--set",
+        "title=A sail",
+        "--set",
+        f"file=@{picture}",
+        "--set",
+        "alt=A brown sail.",
+    )
+    started = run(
+        "entry",
+        "start",
+        "label",
+        "--set",
+        "title=The brown sail",
+        "--set",
+        "picture=A sail",
+        "--set",
+        "maker=Marta Hollin",
+    )
+    assert "draft ●  review ○  release ○" in started.output
+    assert "incomplete: lacks Text, Accession number" in started.output
+    refused = run("submit", "The brown sail", code=EXIT["gate-unmet"])
+    assert "“Text” is required and empty" in refused.output
+    text = tmp_path / "text.html"
+    text.write_text("<p>Tanned with <b>oak bark</b>. It lasted for years.</p>")
+    run(
+        "save",
+        "The brown sail",
+        "--set",
+        f"body=@{text}",
+        "--set",
+        "number=PH 1900.4",
+        "--set",
+        "tags=sail, bark",
+        "--note",
+        "Text",
+    )
+    run("submit", "The brown sail", "--note", "Please look.")
+    hand = run("in-hand", who="oda").output
+    assert "to review  The brown sail (en, revision 2) from Wim Aster: Please look." in hand
+    run("send-back", "The brown sail", "--reason", "Which oak?", who="oda")
+    assert "sent back  The brown sail" in run("in-hand").output
+    text.write_text("<p>Tanned with <b>Pellgrave oak bark</b>. It lasted for years.</p>")
+    run("save", "The brown sail", "--set", f"body=@{text}")
+    compared = run("compare", "The brown sail", "--before", "2", "--after", "3").output
+    assert "with{+ Pellgrave+} oak bark" in compared
+    run("submit", "The brown sail")
+    run("sign", "The brown sail", "--note", "Good.", who="oda")
+    blocked = run("release", "The brown sail", "--dry-run", who="ida", code=EXIT["gate-unmet"]).output
+    assert "refers to “A sail”" in blocked
+    assert "--with-needs lets go along" in blocked
+    late = run("plan", "The brown sail", "--at", "2020-01-01T09:00", who="ida", code=EXIT["bad-time"]).output
+    assert "is past" in late
+    planned = run(
+        "plan",
+        "The brown sail",
+        "--at",
+        "2099-01-01T09:00",
+        "--zone",
+        "Asia/Tokyo",
+        "--with-needs",
+        "--name",
+        "Sails",
+        who="ida",
+    )
+    assert "planned" in planned.output
+    assert "↷" in run("show", "The brown sail").output
+    assert "Sails" in run("dispatch", "list", who="ida").output
+    run("dispatch", "call-off", "Sails", who="ida")
+    run("release", "The brown sail", who="ida", code=EXIT["gate-unmet"])
+    run("release", "The brown sail", "--with-needs", who="ida")
+    assert "Pellgrave oak bark" in run("read", "/en/the-brown-sail").output
+
+    run("commission", "The brown sail", "--to", "fr", "--name", "Sails in French", who="mina")
+    job = next(j for j in running.as_("mina").jobs().items if j.name == "Sails in French")
+    file = tmp_path / "job.xlf"
+    fetched = run("job", "fetch", job.id[-12:], "--to", str(file), who="mina").output
+    assert "Bring it home" in fetched
+    run("job", "bring", job.id, str(file), who="mina", code=EXIT["bad-file"])
+    file.write_text(
+        file.read_text().replace("</source></segment>", "</source><target>La voile</target></segment>")
+    )
+    broken = run("job", "bring", job.id, str(file), who="mina", code=EXIT["bad-file"]).output
+    assert "lacks tag 1" in broken
+    done = file.read_text()
+    start = done.index("<source>Tanned with")
+    inner = done[start + 8 : done.index("</source>", start)]
+    done = done.replace(
+        f"<source>{inner}</source><target>La voile</target>",
+        f"<source>{inner}</source><target>{inner}</target>",
+    )
+    file.write_text(done)
+    assert "merged" in run("job", "bring", job.id, str(file), who="mina").output
+    assert "0 left" in run("job", "accept", job.id, who="luc").output
+    run("release", "The brown sail", "--in", "fr", who="jonas")
+    assert "La voile" in run("read", running.id("The brown sail"), "--in", "fr").output
+    kinds = run("history", "The brown sail").output
+    assert all(kind in kinds for kind in ("review.sent-back", "dispatch.gone", "job.accepted"))
+    run("withdraw", "The brown sail", "--in", "en", who="jonas")
+    run("read", "/en/the-brown-sail", code=EXIT["not-found"])
+
+
+@pytest.mark.parametrize(
+    ("words", "who"),
+    [
+        (("save", "The lift is being repaired", "--set", "title=x"), "jonas"),
+        (("submit", "The harbour lamp"), "mina"),
+        (("sign", "The lift is being repaired"), "nell"),
+        (("send-back", "The lift is being repaired", "--reason", "x"), "wim"),
+        (("release", "The lift is being repaired"), "oda"),
+        (("withdraw", "Winter opening hours"), "oda"),
+        (("commission", "Winter opening hours", "--to", "ja"), "wim"),
+        (("key", "issue", "Mine"), "oda"),
+        (("events",), "oda"),
+    ],
+)
+def test_every_step_is_refused_with_a_reason_and_who_could_do_it(
+    run: Run, words: tuple[str, ...], who: str
+) -> None:
+    refused = run(*words, who=who, code=EXIT["refused"])
+    assert "may not" in refused.output
+    assert "Ask " in refused.output
+
+
+def test_a_conflict_shows_both_and_is_settled_by_choice(running: Running, run: Run) -> None:
+    entry = running.notice("Clash by command")
+    running.as_("nell").save(entry.id, "en", {"title": "Theirs by command"}, etag=entry.etag)
+    words = ("save", entry.id, "--etag", entry.etag, "--set", "title=Ours by command")
+    shown = run(*words, code=EXIT["conflict"]).output
+    assert "yours:  Ours by command" in shown
+    assert "theirs: Theirs by command" in shown
+    assert "Nothing is lost" in shown
+    assert "Ours by command" in run(*words, "--take", "ours").output
+
+
+def test_records_are_printed_as_json(run: Run) -> None:
+    for words in (
+        ("find", "--type", "label"),
+        ("show", "The harbour lamp"),
+        ("job", "list"),
+        ("dispatch", "list"),
+        ("in-hand",),
+        ("me",),
+        ("type", "list"),
+        ("history", "The fog bell"),
+    ):
+        assert json.loads(run(*words, "--json").output)
+    assert json.loads(run("show", "The harbour lamp", "--json").output)["title"] == "The harbour lamp"
+    assert json.loads(run("why", "wim", "release", "--json").output)["allowed"] is False
+
+
+def test_a_name_that_means_several_entries_shows_the_choice(run: Run) -> None:
+    several = run("show", "The", code=EXIT["wrong use"])
+    assert "may mean" in several.output
+    assert "The harbour lamp" in several.output
+    assert run("show", "nothing is called this", code=EXIT["not-found"]).output.count("hawthorn find")
+
+
+def test_keys_are_issued_listed_and_ended(running: Running, run: Run) -> None:
+    issued = json.loads(run("key", "issue", "Foyer screen", "--stage", "release", "--json", who="ida").output)
+    assert "Foyer screen" in run("key", "list", who="ida").output
+    run("key", "end", str(issued["key"]["id"]), who="ida")
+    assert "Foyer screen" not in run("key", "list", who="ida").output
+    run("key", "end", "99999", who="ida", code=EXIT["not-found"])
+
+
+def test_a_type_is_defined_by_file_while_the_service_runs(run: Run, tmp_path: Path) -> None:
+    file = tmp_path / "leaflet.json"
+    file.write_text(
+        json.dumps(
+            {
+                "name": "leaflet",
+                "label": "Leaflet",
+                "workflow": "short",
+                "fields": [{"name": "title", "kind": "line"}],
+            }
+        )
+    )
+    assert "version 1" in run("type", "define", str(file), who="ida").output
+    run("entry", "start", "leaflet", "--set", "title=Tides", who="ida")
+    assert "version 2" in run("type", "define", str(file), who="ida").output
+    assert "Tides" in run("show", "Tides", who="ida").output
+
+
+def test_progress_of_a_bureau_is_seen(running: Running, run: Run) -> None:
+    entry = running.notice("Seen on its way")
+    run("commission", entry.id, "--to", "fr", "--bureau", "Saltmarsh Translations", who="mina")
+    assert "words" in run("commission", entry.id, "--to", "ja", "--dry-run", who="mina").output
+    eventually(
+        lambda: "home" in run("job", "list", who="mina").output.split("Seen on its way", 1)[1].split("\n")[0]
+    )
+
+
+def test_the_program_itself_answers_and_says_what_to_do(tmp_path: Path) -> None:
+    env = {
+        **os.environ,
+        "XDG_CONFIG_HOME": str(tmp_path),
+        "HAWTHORN_URL": "http://127.0.0.1:9",
+        "HAWTHORN_KEY": "",
+    }
+    hawthorn = [sys.executable, "-m", "hawthorn.cli.app"]
+
+    def go(*words: str) -> subprocess.CompletedProcess[str]:
+        return subprocess.run(
+            [*hawthorn, *words], capture_output=True, text=True, env=env, cwd=tmp_path, check=False
+        )
+
+    assert go("--version").stdout.startswith("hawthorn ")
+    assert "Exit codes" in go("--help").stdout
+    nobody = go("in-hand")
+    assert nobody.returncode == EXIT["unreachable"]
+    assert "hawthorn serve" in nobody.stderr
+    assert go("nonsense").returncode == 2
+    assert "HAWTHORN_PORT" in go("settings").stdout
+    assert go("check", "--file", str(tmp_path / "none.sqlite")).returncode == EXIT["not-found"]
+
+
+def test_the_file_of_the_running_museum_is_sound(running: Running, run: Run) -> None:
+    assert "All is well." in run("check", "--file", str(running.demo.settings.file)).output

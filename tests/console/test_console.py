@@ -1,0 +1,300 @@
+"""The console in headless Chromium: the story, two browsers at once, refusals, accessibility, narrow screens."""
+
+from __future__ import annotations
+
+import re
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+
+import httpx
+import pytest
+from axe_playwright_python.sync_playwright import Axe
+from playwright.sync_api import Page, expect
+
+from hawthorn.demo.museum import PASSWORD
+from tests.conftest import Running, eventually
+from tests.console.conftest import Open
+from tests.service.test_story import png
+
+pytestmark = pytest.mark.browser
+CONFLICT = ("412",)
+
+
+def text_box(page: Page) -> object:
+    return page.get_by_role("textbox", name="Text")
+
+
+def save(page: Page) -> None:
+    page.get_by_role("button", name="Save draft").click()
+
+
+def said(page: Page, text: str | re.Pattern[str]) -> None:
+    expect(page.get_by_role("status").filter(has_text=text).first).to_be_visible()
+
+
+def test_an_entry_goes_the_whole_way_in_the_browser(running: Running, open_as: Open, tmp_path: Path) -> None:
+    writer = open_as("", "/", expect=("401",))
+    writer.get_by_label("Name or mail address").fill("wim")
+    writer.get_by_label("Password").fill("wrong")
+    writer.get_by_role("button", name="Log in").click()
+    expect(writer.get_by_role("alert")).to_contain_text("do not belong together")
+    writer.get_by_label("Password").fill(PASSWORD)
+    writer.get_by_role("button", name="Log in").click()
+    expect(writer.get_by_role("heading", name="In hand")).to_be_visible()
+
+    writer.keyboard.press("n")
+    writer.get_by_label("What is it?").select_option("label")
+    writer.get_by_label("Title", exact=True).last.fill("The storm lantern")
+    writer.get_by_role("button", name="Start", exact=True).click()
+    expect(writer.get_by_role("heading", level=1, name="The storm lantern")).to_be_visible()
+    expect(writer.get_by_label("Address")).to_have_value("the-storm-lantern")
+    expect(writer.get_by_role("tabpanel")).to_contain_text("It lacks Text, Accession number.")
+    text_box(writer).click()  # type: ignore[attr-defined]
+    writer.keyboard.type("It swung from the stern in every gale.")
+    writer.keyboard.press("Control+s")
+    said(writer, "Saved as revision 2.")
+    writer.get_by_label("Title", exact=True).fill("The storm lamp")
+    writer.get_by_label("Accession number").fill("PH 1870.9")
+    writer.get_by_label("Made by").fill("Edmund")
+    writer.get_by_role("button", name="Edmund Vane").click()
+    writer.get_by_role("button", name="Upload a picture").click()
+    picture = tmp_path / "storm-lamp.png"
+    picture.write_bytes(png("gold"))
+    writer.get_by_label("Choose").set_input_files(picture)
+    expect(writer.get_by_label("Name of the picture")).to_have_value("storm lamp")
+    writer.get_by_label("What does it show?").fill("A lamp with a wire cage.")
+    writer.get_by_role("button", name="Upload a picture").last.click()
+    expect(writer.get_by_role("link", name="storm lamp", exact=True)).to_be_visible()
+    save(writer)
+    said(writer, "Saved as revision 3.")
+    expect(writer.get_by_label("Address")).to_have_value("the-storm-lamp")
+    expect(writer.get_by_role("tabpanel")).to_contain_text("Nothing required is missing.")
+
+    writer.get_by_role("button", name="Submit").click()
+    writer.get_by_label("A note to the reviewers").fill("The date is a guess.")
+    writer.get_by_role("button", name="Submit").last.click()
+    expect(writer.get_by_role("tabpanel")).to_contain_text("waits for a decision")
+
+    editor = open_as("oda")
+    editor.get_by_role("link", name="The storm lamp").click()
+    expect(editor.get_by_role("tab", name="Compare")).to_have_attribute("aria-selected", "true")
+    expect(editor.locator("ins").filter(has_text="It swung from the stern")).to_be_visible()
+    editor.get_by_role("button", name="Send back").click()
+    editor.get_by_label("What should be mended?").fill("Then leave the date out.")
+    editor.get_by_role("button", name="Send back").last.click()
+    expect(writer.get_by_role("tabpanel")).to_contain_text("Then leave the date out.")
+    text_box(writer).click()  # type: ignore[attr-defined]
+    writer.keyboard.press("Control+End")
+    writer.keyboard.type(" Nobody knows since when.")
+    save(writer)
+    said(writer, "Saved as revision 4.")
+    writer.get_by_role("button", name="Submit").click()
+    writer.get_by_role("button", name="Submit").last.click()
+    expect(editor.get_by_role("button", name="Sign off")).to_be_visible()
+    editor.get_by_role("button", name="Sign off").click()
+    editor.get_by_role("button", name="Sign off").last.click()
+    editor.get_by_role("tab", name="Now").click()
+    expect(editor.get_by_role("tabpanel")).to_contain_text("The draft is exactly what was signed off.")
+
+    chief = open_as("ida", re.sub(r"^.*?(/entries)", r"\1", writer.url), expect=("422",))
+    chief.get_by_role("button", name="Release or plan").click()
+    expect(chief.get_by_text("which is not out and does not go along")).to_be_visible()
+    chief.get_by_label("Let these go along").check()
+    expect(chief.get_by_text("Nothing blocks it.")).to_be_visible()
+    chief.get_by_label("At a time").check()
+    chief.get_by_label("Time zone").select_option("UTC")
+    chief.get_by_label("Day and time").fill("2020-01-01T09:00")
+    expect(chief.get_by_role("alert")).to_contain_text("is past")
+    soon = datetime.now(UTC) + timedelta(seconds=4)
+    chief.get_by_label("Day and time").fill(soon.strftime("%Y-%m-%dT%H:%M:%S"))
+    expect(chief.get_by_text("Nothing blocks it.")).to_be_visible()
+    chief.get_by_role("button", name="Plan it").click()
+    said(chief, re.compile("Planned for"))
+    site = running.demo.ports.url("site") + "/en/the-storm-lamp"
+    assert httpx.get(site).status_code == 404
+    eventually(lambda: httpx.get(site).status_code == 200)
+    assert "Nobody knows since when." in httpx.get(site).text
+    expect(chief.get_by_role("link", name="/en/the-storm-lamp")).to_be_visible()
+
+    coordinator = open_as("mina", re.sub(r"^.*?(/entries)", r"\1", writer.url))
+    coordinator.get_by_role("button", name="Translate").click()
+    expect(coordinator.get_by_text("words in").first).to_be_visible()
+    coordinator.get_by_label("Français").check()
+    coordinator.get_by_label("日本語").check()
+    coordinator.get_by_role("button", name="Send", exact=True).click()
+    coordinator.get_by_role("tab", name="Translations").click()
+    expect(coordinator.get_by_role("tabpanel").get_by_text("came home")).to_have_count(2, timeout=15000)
+
+    french = open_as("luc")
+    french.get_by_role("link", name="The storm lamp").click()
+    french.get_by_role("button", name="Accept", exact=True).first.click()
+    expect(french.get_by_text("accepted", exact=True).first).to_be_visible()
+    french.get_by_role("button", name="Accept all").click()
+    said(french, "Accepted and signed off.")
+    release = open_as("jonas")
+    expect(release.get_by_text("To release").first).to_be_visible()
+    french.get_by_role("link", name=re.compile("Open the edition")).click()
+    french.wait_for_url("**/entries/**")
+    release.goto(french.url)
+    release.get_by_role("button", name="Release or plan").click()
+    release.get_by_role("button", name="Release now").click()
+    said(release, "It is out.")
+    release.get_by_role("button", name="Withdraw").click()
+    release.get_by_role("button", name="Withdraw now").click()
+    said(release, "It is withdrawn.")
+
+
+def test_two_browsers_at_one_entry_lose_nothing(running: Running, open_as: Open) -> None:
+    entry = running.notice("Low tide")
+    path = f"/entries/{entry.id}/en"
+    wim, nell = open_as("wim", path, expect=CONFLICT), open_as("nell", path)
+    wim.get_by_label("Title", exact=True).fill("Low tide at ten")
+    text_box(nell).click()  # type: ignore[attr-defined]
+    nell.keyboard.press("Control+End")
+    nell.keyboard.type(" Mind the mud.")
+    save(nell)
+    said(nell, "Saved as revision 2.")
+    expect(wim.get_by_text("Somebody saved meanwhile. Saving merges both.")).to_be_visible()
+    save(wim)
+    said(wim, re.compile("Saved as revision 4, merged with Nell Farrow."))
+    expect(text_box(wim)).to_contain_text("Mind the mud.")  # type: ignore[arg-type]
+    expect(nell.get_by_label("Title", exact=True)).to_have_value("Low tide at ten")
+
+    nell.get_by_label("Title", exact=True).fill("Ebb at ten")
+    wim.get_by_label("Title", exact=True).fill("Very low tide")
+    save(nell)
+    said(nell, "Saved as revision 5.")
+    save(wim)
+    heading = wim.get_by_role("heading", name="Somebody changed the same place")
+    expect(heading).to_be_focused()
+    expect(wim.get_by_role("button", name="Save the choice")).to_be_disabled()
+    wim.get_by_label(re.compile("Yours.*Very low tide")).check()
+    wim.get_by_role("button", name="Save the choice").click()
+    expect(heading).to_be_hidden()
+    expect(nell.get_by_role("heading", level=1, name="Very low tide")).to_be_visible()
+    kept = [r.note for r in running.as_("wim").history(entry.id, "en").revisions]
+    assert len(kept) == 7
+
+
+def test_typed_text_comes_back_after_a_crash(running: Running, open_as: Open) -> None:
+    entry = running.notice("Crashing waves")
+    page = open_as("wim", f"/entries/{entry.id}/en")
+    page.get_by_label("Title", exact=True).fill("Half a thou")
+    page.evaluate("window.onbeforeunload = null")
+    again = page.context.new_page()
+    again.goto(page.url)
+    expect(again.get_by_text("Typed text that was not saved has been brought back.")).to_be_visible()
+    expect(again.get_by_label("Title", exact=True)).to_have_value("Half a thou")
+    again.get_by_role("button", name="Drop it").click()
+    expect(again.get_by_label("Title", exact=True)).to_have_value("Crashing waves")
+
+
+def test_who_may_not_is_told_why_and_who_may(running: Running, open_as: Open) -> None:
+    lift = running.id("The lift is being repaired")
+    writer = open_as("wim", f"/entries/{lift}/en")
+    expect(writer.get_by_role("button", name="Sign off")).to_have_count(0)
+    expect(writer.get_by_role("button", name="Release or plan")).to_have_count(0)
+    writer.get_by_text("Why not?").click()
+    expect(writer.get_by_text(re.compile("Wim Aster may not sign off.*Ask Ida Marlow")).first).to_be_visible()
+    reader = open_as("jonas", f"/entries/{lift}/en")
+    expect(reader.get_by_label("Title", exact=True)).to_have_attribute("readonly", "")
+    expect(reader.get_by_role("button", name="Save draft")).to_have_count(0)
+
+
+def test_entries_are_found_by_sentence_and_by_keyboard(open_as: Open) -> None:
+    page = open_as("ida", "/entries")
+    page.get_by_label("Type", exact=True).select_option(label="Gallery")
+    expect(page.get_by_role("link", name="Boats of the Harbour")).to_be_visible()
+    expect(page.get_by_role("link", name="Winter opening hours")).to_have_count(0)
+    page.get_by_label("Words of the title").fill("zebra")
+    expect(page.get_by_text("Nothing fits this sentence.")).to_be_visible()
+    page.get_by_role("button", name="Show everything").click()
+    page.keyboard.press("Control+k")
+    page.keyboard.type("the fog bell")
+    expect(page.get_by_role("option", name=re.compile("The fog bell"))).to_be_visible()
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("heading", level=1, name="The fog bell")).to_be_visible()
+
+
+def test_a_file_is_carried_by_hand_in_the_browser(running: Running, open_as: Open, tmp_path: Path) -> None:
+    entry = running.notice("By hand")
+    job = running.as_("mina").commission([entry.id], ["fr"]).jobs[0]
+    page = open_as("mina", f"/translation/{job.id}", expect=("422",))
+    with page.expect_download() as download:
+        page.get_by_role("link", name="Fetch the file").click()
+    text = Path(download.value.path()).read_text("utf-8")
+    file = tmp_path / "back.xlf"
+    file.write_text(text[:400])
+    page.get_by_label("Bring a file home").set_input_files(file)
+    expect(page.get_by_role("alert")).to_contain_text("not well-formed")
+    file.write_text(text.replace("</source></segment>", "</source><target>À la main</target></segment>"))
+    page.get_by_label("Bring a file home").set_input_files(file)
+    said(page, "merged")
+    expect(page.get_by_text("À la main").first).to_be_visible()
+
+
+PAGES = {
+    "in hand": ("oda", "/"),
+    "entries": ("ida", "/entries"),
+    "entry": ("wim", "/entries/{lamp}/en"),
+    "arabic": ("sami", "/entries/{winter}/ar"),
+    "timetable": ("ida", "/timetable"),
+    "dispatch": ("ida", "/timetable/{regatta}"),
+    "translation": ("mina", "/translation"),
+    "job": ("luc", "/translation/{job}"),
+}
+
+
+def address(running: Running, path: str) -> str:
+    ida = running.as_("ida")
+    names = {
+        "lamp": lambda: running.id("The harbour lamp"),
+        "winter": lambda: running.id("Winter opening hours"),
+        "regatta": lambda: next(d.id for d in ida.dispatches().items if d.name == "Regatta day"),
+        "job": lambda: next(j.id for j in ida.jobs().items if j.name == "Lights and Signals in French"),
+    }
+    return re.sub(r"{(\w+)}", lambda found: names[found[1]](), path)
+
+
+@pytest.mark.parametrize("scheme", ["light", "dark"])
+@pytest.mark.parametrize("name", PAGES)
+def test_pages_have_no_accessibility_faults(running: Running, open_as: Open, name: str, scheme: str) -> None:
+    who, path = PAGES[name]
+    page = open_as(who, address(running, path), color_scheme=scheme, reduced_motion="reduce")
+    expect(page.get_by_role("heading", level=1)).to_be_visible()
+    expect(page.get_by_role("status", name="Loading…")).to_have_count(0)
+    faults = [
+        f"{v['id']}: {v['nodes'][0]['html'][:160]} {v['nodes'][0].get('failureSummary', '')[:200]}"
+        for v in Axe().run(page).response["violations"]
+    ]
+    assert faults == []
+
+
+@pytest.mark.parametrize("name", PAGES)
+def test_pages_fit_a_narrow_screen(running: Running, open_as: Open, name: str) -> None:
+    who, path = PAGES[name]
+    page = open_as(who, address(running, path), viewport={"width": 390, "height": 800})
+    expect(page.get_by_role("heading", level=1)).to_be_visible()
+    expect(page.get_by_role("status", name="Loading…")).to_have_count(0)
+    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    page.get_by_role("button", name="Menu").click()
+    expect(page.get_by_role("navigation", name="Main").get_by_role("link", name="Timetable")).to_be_visible()
+
+
+def test_arabic_text_runs_right_to_left(running: Running, open_as: Open) -> None:
+    page = open_as("sami", address(running, "/entries/{winter}/ar"))
+    box = text_box(page)
+    expect(box).to_have_attribute("dir", "rtl")  # type: ignore[arg-type]
+    expect(box).to_have_attribute("lang", "ar")  # type: ignore[arg-type]
+    expect(page.get_by_label("Title", exact=True)).to_have_attribute("dir", "rtl")
+
+
+def test_the_first_page_is_small(running: Running) -> None:
+    with httpx.Client(base_url=running.url) as http:
+        page = http.get("/").text
+        scripts = re.findall(r'(?:src|href)="(/assets/[^"]+\.js)"', page)
+        import gzip
+
+        total = sum(len(gzip.compress(http.get(path).content)) for path in scripts)
+    assert scripts
+    assert total < 150_000
