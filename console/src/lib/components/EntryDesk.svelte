@@ -50,10 +50,11 @@
     { key: "jobs", label: t("entry.tabJobs") },
   ];
 
-  function told(outcome: SaveOutcome | null): void {
+  function told(outcome: SaveOutcome | null, settled = false): void {
     if (!outcome) return;
     onEntry(outcome.entry);
-    version++;
+    // What was typed is still in the fields; only what came from others has to be put there.
+    if (outcome.mergedWith.length || settled) version++;
     const number = outcome.entry.revision?.number;
     if (!outcome.changed) notices.say(t("entry.unchanged"));
     else if (outcome.mergedWith.length) {
@@ -73,7 +74,7 @@
 
   async function settle(decisions: Record<string, { take: "ours" | "theirs" | "both" }>): Promise<void> {
     try {
-      told(await editor.settle(decisions));
+      told(await editor.settle(decisions), true);
     } catch (error) {
       notices.wrong(error);
     }

@@ -51,7 +51,8 @@
         },
       },
       onUpdate: ({ editor: now }) => onType(now.isEmpty ? null : now.getHTML()),
-      onTransaction: () => turn++,
+      // Taking the editor off the page makes it blur, in the middle of drawing: tell the toolbar afterwards.
+      onTransaction: () => queueMicrotask(() => turn++),
     });
     editor = made;
     return () => made.destroy();
