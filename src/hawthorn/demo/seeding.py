@@ -229,13 +229,8 @@ class Museum:
             "oda",
             lambda act: review.send_back(act, self.ids[lamp], "en", "Please say when it was taken down."),
         )
-        body = museum.LABELS[0]["body"]
-        self.save(
-            "wim",
-            lamp,
-            {"body": body.replace("1911, when", "the spring of 1911, when")},
-            "Said when it was taken down",
-        )
+        body = museum.LABELS[0]["body"].replace("1911, when", "the spring of 1911, when")
+        self.save("wim", lamp, {"body": body}, "Said when it was taken down")
         self.submit("wim", lamp, "Now with the year.")
         self.sign("oda", lamp, "Good. The second paragraph reads well.")
         self.submit("nell", bell)
