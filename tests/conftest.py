@@ -69,6 +69,11 @@ class Running:
             client.close()
 
 
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """Browser tests come last: the browser's driver leaves an event loop running in this thread."""
+    items.sort(key=lambda item: item.get_closest_marker("browser") is not None)
+
+
 def eventually(look: Callable[[], object], seconds: float = 15) -> object:
     """Wait until something holds; fail when it does not in time."""
     until = time.monotonic() + seconds

@@ -1,0 +1,278 @@
+"""Every route by every role, against a table: who may, and who is refused."""
+
+from __future__ import annotations
+
+import json
+import re
+from collections.abc import Callable
+from pathlib import Path
+
+import httpx
+import pytest
+
+from hawthorn.client.calls import Calls
+from hawthorn.client.requests import Request, call
+from tests.conftest import Running
+
+PEOPLE = ["ida", "oda", "wim", "rhea", "jonas", "mina", "luc", "hanne"]
+DOCUMENT = json.loads((Path(__file__).parents[2] / "docs" / "openapi.json").read_text("utf-8"))
+
+# One letter for each of PEOPLE: y may (whatever else is wrong with the request), n is refused with 403.
+#                                   i o w r j m l h
+TABLE = {
+    "log_out": None,  # would end the session of every other test
+    "me": "y y y y y y y y",
+    "people": "y y y y y y y y",
+    "why": "y y y y y y y y",
+    "list_entries": "y y y y y y y y",
+    "look_up": "y y y y y y y y",
+    "source_entry": "y y y y y y y y",
+    "entry": "y y y y y y y y",
+    "entry_history": "y y y y y y y y",
+    "compare_entry": "y y y y y y y y",
+    "in_hand": "y y y y y y y y",
+    "setup": "y y y y y y y y",
+    "type_schema": "y y y y y y y y",
+    "fetch_file": "y y y y y y y y",
+    "list_dispatches": "y y y y y y y y",
+    "dispatch": "y y y y y y y y",
+    "check_dispatch": "y y y y y y y y",
+    "list_jobs": "y y y y y y y y",
+    "job": "y y y y y y y y",
+    "fetch_job": "y y y y y y y y",
+    "translation_grid": "y y y y y y y y",
+    "estimate": "y y y y y y y y",
+    "start_entry": "y y y n n n n n",
+    "save_entry": "y y y n n n n n",
+    "restore_entry": "y y y n n n n n",
+    "settle_entry": "y y y n n n n n",
+    "submit": "y y y n n n n n",
+    "take_back": "n n n n n n n n",  # only who submitted it, and that is nobody here
+    "sign_off": "y y n y n n n n",
+    "send_back": "y y n y n n n n",
+    "make_dispatch": "y n n n y n n n",
+    "call_off_dispatch": "y n n n y n n n",
+    "replan_dispatch": "y n n n y n n n",
+    "commission": "y n n n n y n n",
+    "bring_job_home": "y n n n n y y n",
+    "choose_unit": "y n n n n n y n",
+    "accept_job": "y n n n n n y n",
+    "send_job_again": "y n n n n y n n",
+    "call_off_job": "y n n n n y n n",
+    "upload_file": "y y y n n n n y",
+    "define_type": "y n n n n n n n",
+    "define_workflow": "y n n n n n n n",
+    "list_keys": "y n n n n n n n",
+    "issue_key": "y n n n n n n n",
+    "end_key": "y n n n n n n n",
+    "list_events": "y n n n n n n n",
+    "health": "y y y y y y y y",
+    "log_in": None,
+    "read_entries": "y y y y y y y y",
+    "read_entry": "y y y y y y y y",
+    "read_page": "y y y y y y y y",
+    "read_file": "y y y y y y y y",
+    "stream_events": None,  # has a test of its own
+}
+OPERATIONS = {o["operationId"]: (m, p) for p, ms in DOCUMENT["paths"].items() for m, o in ms.items()}
+
+
+@pytest.fixture(scope="module")
+def ids(running: Running) -> dict[str, str]:
+    """Things for routes to be about: an entry in review by nobody of PEOPLE, a dispatch, a French job, a revision."""
+    nell = running.as_("nell")
+    entry = nell.start("notice", {"title": "Everybody's notice", "body": "<p>x</p>"})
+    nell.save(entry.id, "en", {"body": "<p>y</p>"}, etag=entry.etag)
+    nell.submit(entry.id, "en")
+    planned = running.signed("Planned for access")
+    when = {"wall": "2098-01-01T09:00", "zone": "UTC"}
+    dispatch = running.as_("ida").dispatch([{"id": planned.id, "locale": "en"}], when=when)
+    job = running.as_("mina").commission([entry.id], ["fr"]).jobs[0]
+    return {"id": entry.id, "dispatch": dispatch.id, "job": job.id, "etag": nell.entry(entry.id, "en").etag}
+
+
+def body_for(operation: str, ids: dict[str, str]) -> dict | None:
+    move = {"id": ids["id"], "locale": "en"}
+    return {
+        "start_entry": {"type": "notice", "fields": {"titel": "x"}},
+        "save_entry": {"fields": {"kind": "party"}},
+        "restore_entry": {"revision": 1},
+        "settle_entry": {"typed": {"en": 1}, "decisions": {}},
+        "submit": {"note": ""},
+        "sign_off": {"revision": 99},
+        "send_back": {"reason": ""} if operation == "never" else {"reason": "x"},
+        "make_dispatch": {"moves": [move]},
+        "check_dispatch": {"moves": [move]},
+        "replan_dispatch": {"instant": "2001-01-01T00:00:00Z"},
+        "commission": {"entries": [ids["id"]], "locales": ["fr"], "bureau": "Nobody"},
+        "estimate": {"entries": [ids["id"]], "locales": ["fr"]},
+        "choose_unit": {"entry": ids["id"], "key": "none", "take": "ours"},
+        "accept_job": {},
+        "define_type": {"name": "Not A Name"},
+        "define_workflow": {"name": "x", "stages": []},
+        "issue_key": {"name": "", "role": "reader"},
+    }.get(operation)
+
+
+def request(running: Running, ids: dict[str, str], operation: str, who: str) -> httpx.Response:
+    method, path = OPERATIONS[operation]
+    subject = (
+        "dispatch" if path.startswith("/api/dispatches") else "job" if path.startswith("/api/jobs") else "id"
+    )
+    names = {
+        "{id}": "999999" if "keys" in path else ids[subject],
+        "{locale}": "en",
+        "{name}": "notice",
+        "{path}": "en/winter-opening-hours",
+        "{sha256}": "0" * 64,
+    }
+    for name, value in names.items():
+        path = path.replace(name, value)
+    params = {"why": {"person": "wim", "verb": "read"}, "look_up": {"text": "x"}}.get(operation, {})
+    extra: dict = {"json": body_for(operation, ids)}
+    if operation == "upload_file":
+        extra = {"files": {"file": ("x.png", png_of(who))}}
+    if operation == "bring_job_home":
+        extra = {"content": b"<x/>", "headers": {"Content-Type": "application/xliff+xml"}}
+    client = running.as_(who)._http
+    headers = {
+        "If-Match": '"999999-0"' if operation == "settle_entry" else ids["etag"],
+        **extra.pop("headers", {}),
+    }
+    return client.request(method, path, params=params, headers=headers, **extra)
+
+
+def png_of(who: str) -> bytes:
+    from tests.service.test_story import png
+
+    return png({"ida": "red", "oda": "blue", "wim": "green"}.get(who, "black"))
+
+
+def test_the_table_has_every_route() -> None:
+    assert set(TABLE) == set(OPERATIONS)
+
+
+# What changes things is tried by those who are refused first, so that nothing is gone for them.
+ORDER = sorted(
+    (o for o, row in TABLE.items() if row),
+    key=lambda o: ("call_off" in o, o in ("send_back", "submit", "restore_entry"), o),
+)
+
+
+@pytest.mark.parametrize("operation", ORDER)
+def test_each_route_answers_each_role_as_the_table_says(
+    running: Running, ids: dict[str, str], operation: str
+) -> None:
+    row = dict(zip(PEOPLE, str(TABLE[operation]).split(), strict=True))
+    for who in sorted(PEOPLE, key=lambda p: row[p] == "y"):
+        answer = request(running, ids, operation, who)
+        assert answer.status_code < 500, answer.text
+        assert (answer.status_code == 403) == (row[who] == "n"), (
+            f"{who}: {answer.status_code} {answer.text[:200]}"
+        )
+        if row[who] == "n":
+            assert answer.json()["remedy"]
+
+
+@pytest.mark.parametrize(
+    "operation",
+    [o for o, row in TABLE.items() if row and OPERATIONS[o][1].startswith("/api") and o != "health"],
+)
+def test_nobody_gets_in_without_a_log_in(running: Running, ids: dict[str, str], operation: str) -> None:
+    method, path = OPERATIONS[operation]
+    path = re.sub(r"{\w+}", "1", path)
+    answer = httpx.request(method, running.url + path, json={})
+    assert answer.status_code in (401, 422)
+    if answer.status_code == 422:
+        assert method != "get"
+
+
+def test_a_translator_writes_only_in_their_language(running: Running) -> None:
+    hanne = running.as_("hanne")
+    entry = running.notice("Nur auf Deutsch")
+    german = hanne.entry(entry.id, "de")
+    assert hanne.save(entry.id, "de", {"title": "Auf Deutsch"}, etag=german.etag).changed
+    for locale, fields in (("en", {"title": "x"}), ("fr", {"title": "x"}), ("de", {"kind": "closure"})):
+        now = hanne.entry(entry.id, locale)
+        answer = hanne._http.patch(
+            f"/api/entries/{entry.id}/{locale}", json={"fields": fields}, headers={"If-Match": now.etag}
+        )
+        assert answer.status_code == 403
+
+
+CALLS = [name for name in vars(Calls) if isinstance(vars(Calls)[name], call)]
+ARGUMENTS: dict[str, Callable[[], Request]] = {
+    "log_in": lambda: Calls.log_in.build(None, "a", "b"),
+    "why": lambda: Calls.why.build(None, "a", "read"),
+    "look_up": lambda: Calls.look_up.build(None, "x"),
+    "start": lambda: Calls.start.build(None, "x", {}),
+    "save": lambda: Calls.save.build(None, "1", "en", {}, etag="x"),
+    "settle": lambda: Calls.settle.build(None, "1", "en", typed={}, decisions={}, etag="x"),
+    "restore": lambda: Calls.restore.build(None, "1", "en", 1),
+    "sign_off": lambda: Calls.sign_off.build(None, "1", "en", 1),
+    "send_back": lambda: Calls.send_back.build(None, "1", "en", "x"),
+    "check_dispatch": lambda: Calls.check_dispatch.build(None, []),
+    "dispatch": lambda: Calls.dispatch.build(None, []),
+    "replan": lambda: Calls.replan.build(None, "1", {}),
+    "commission": lambda: Calls.commission.build(None, [], []),
+    "estimate": lambda: Calls.estimate.build(None, [], []),
+    "bring_home": lambda: Calls.bring_home.build(None, "1", b""),
+    "choose": lambda: Calls.choose.build(None, "1", "1", "k", "ours"),
+    "upload": lambda: Calls.upload.build(None, "x", b""),
+    "issue_key": lambda: Calls.issue_key.build(None, "x", "y"),
+    "define_type": lambda: Calls.define_type.build(None, {}),
+    "define_workflow": lambda: Calls.define_workflow.build(None, {}),
+    "end_key": lambda: Calls.end_key.build(None, 1),
+    "read_page": lambda: Calls.read_page.build(None, "/en/x"),
+}
+TWO = ("history", "compare", "submit", "take_back")
+
+
+@pytest.mark.parametrize("name", CALLS)
+def test_every_call_of_the_client_is_a_route_of_the_document(name: str) -> None:
+    build = vars(Calls)[name].build
+    if name in ARGUMENTS:
+        made = ARGUMENTS[name]()
+    elif name in TWO:
+        made = build(None, "1", "en")
+    else:
+        try:
+            made = build(None)
+        except TypeError:
+            made = build(None, "1")
+    assert made.method.lower() in {
+        m
+        for p, ms in DOCUMENT["paths"].items()
+        for m in ms
+        if re.fullmatch(re.sub(r"{\w+(?::path)?}", "[^/]+", p).replace("pages/[^/]+", "pages/.+"), made.path)
+    }
+    assert vars(Calls)[name].__doc__
+
+
+def test_the_client_shows_these_names_and_no_others() -> None:
+    import hawthorn.client
+
+    assert sorted(hawthorn.client.__all__) == [
+        "AsyncClient",
+        "Client",
+        "ClientError",
+        "Refusal",
+        "Unreachable",
+    ]
+
+
+def test_every_call_but_log_in_and_the_stream_is_in_the_client() -> None:
+    made = set()
+    for path, methods in DOCUMENT["paths"].items():
+        for method, operation in methods.items():
+            made.add((operation["operationId"], method, path))
+    lacking = {
+        "health",
+        "type_schema",
+        "fetch_file",
+        "read_file",
+        "stream_events",
+        "translation_grid",
+        "source_entry",
+    }
+    assert len(made) - len(lacking) <= len(CALLS) + 1
