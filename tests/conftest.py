@@ -2,18 +2,24 @@
 
 from __future__ import annotations
 
+import os
 import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import httpx
 import pytest
+from hypothesis import settings
 
 from hawthorn.client import Client
 from hawthorn.demo import museum as made_up
 from hawthorn.demo.running import Demo, choose_ports
 from hawthorn.wire import models as wire
 
+# Examples are not timed, as the machine may be busy; CI tries the same ones each time, a developer new ones.
+settings.register_profile("ci", deadline=None, derandomize=True)
+settings.register_profile("here", deadline=None)
+settings.load_profile("ci" if os.environ.get("CI") else "here")
 PICTURE_FIELDS = {"kind": "event"}
 
 

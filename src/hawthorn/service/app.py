@@ -69,6 +69,7 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
     app.include_router(stream.router)
     console.install(app)
     app.add_middleware(console.Guard)
+    app.openapi = lambda: problems.document(app)  # type: ignore[method-assign]
     return app
 
 

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from http import HTTPStatus
 from typing import Any
 
 import structlog
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
+from fastapi.openapi.utils import get_openapi
 from fastapi.responses import JSONResponse
 from starlette.exceptions import HTTPException
 
@@ -109,6 +111,64 @@ async def _fault(_: Request, error: Exception) -> JSONResponse:
         {},
         {},
     )
+
+
+_PROBLEM = "#/components/schemas/Problem"
+
+
+def document(app: FastAPI) -> dict[str, Any]:
+    """The OpenAPI document, with every refusal as the problem details that are really sent.
+
+    The framework lists its own validation error, and the media type of success, for refusals; neither is sent.
+    """
+    if app.openapi_schema is None:
+        made = get_openapi(
+            title=app.title, version=app.version, description=app.description, routes=app.routes
+        )
+        schemas = made["components"]["schemas"]
+        schemas.setdefault(
+            "Problem", problems.Problem.model_json_schema(ref_template="#/components/schemas/{model}")
+        )
+        for name, schema in schemas["Problem"].pop("$defs", {}).items():
+            schemas.setdefault(name, schema)
+        made["components"]["securitySchemes"] = {
+            "bearer": {
+                "type": "http",
+                "scheme": "bearer",
+                "description": "A session's token or a key's secret.",
+            },
+            "cookie": {"type": "apiKey", "in": "cookie", "name": "hawthorn_session"},
+        }
+        for path, methods in made["paths"].items():
+            for operation in methods.values():
+                _as_problems(operation)
+                operation["security"] = _ways_in(path, operation["operationId"])
+        for name in ("HTTPValidationError", "ValidationError"):
+            schemas.pop(name, None)
+        app.openapi_schema = made
+    return app.openapi_schema
+
+
+def _ways_in(path: str, operation: str) -> list[dict[str, list[str]]]:
+    if operation in ("log_in", "health"):
+        return [{}]
+    if path.startswith("/read/"):
+        return [{}, {"bearer": []}]
+    return [{"bearer": []}, {"cookie": []}]
+
+
+def _as_problems(operation: dict[str, Any]) -> None:
+    answers = operation["responses"]
+    answers.setdefault("422", {})
+    answers.setdefault("401", {})
+    for status, answer in answers.items():
+        if int(status) < 400:
+            continue
+        schema = answer.get("content", {}).get("application/json", {}).get("schema", {})
+        if schema.get("$ref", "").endswith("HTTPValidationError") or not schema:
+            schema = {"$ref": _PROBLEM}
+        answer["description"] = HTTPStatus(int(status)).phrase
+        answer["content"] = {problems.MEDIA_TYPE: {"schema": schema}}
 
 
 def install(app: FastAPI) -> None:

@@ -17,12 +17,10 @@ from hawthorn.wire import models as wire
 from hawthorn.wire.problems import Problem
 
 router = APIRouter(prefix="/entries", tags=["entries"])
-REFUSALS: dict[int | str, dict[str, Any]] = {
-    n: {"model": Problem, "content": {"application/problem+json": {}}} for n in (401, 403, 404, 409, 412, 422)
-}
+REFUSALS: dict[int | str, dict[str, Any]] = {n: {"model": Problem} for n in (401, 403, 404, 409, 412, 422)}
 
 
-SAVING = {**REFUSALS, 412: {"model": wire.ConflictProblem, "content": {"application/problem+json": {}}}}
+SAVING = {**REFUSALS, 412: {"model": wire.ConflictProblem | Problem}}
 
 
 @router.get("", response_model=wire.EntryPage, operation_id="list_entries")
