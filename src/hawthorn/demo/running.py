@@ -10,7 +10,7 @@ import socket
 import tempfile
 import threading
 import time
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 from pathlib import Path
 from typing import Any
 
@@ -18,6 +18,7 @@ import uvicorn
 from rich.console import Console
 from rich.table import Table
 
+from hawthorn.core.errors import InTheWay
 from hawthorn.demo import museum
 from hawthorn.demo.bureau import Bureau
 from hawthorn.demo.mailbox import Mailbox
@@ -148,13 +149,15 @@ def run(port: int, keep: Path | None) -> None:
     """Run the demo until Ctrl-C."""
     set_up_logs("readable", logging.WARNING)
     console = Console(highlight=False)
+    ports = choose_ports(port)
+    _check_free(ports)
     folder = keep or Path(tempfile.mkdtemp(prefix="hawthorn-demo-"))
     done = threading.Event()
     for number in (signal.SIGINT, signal.SIGTERM):
         signal.signal(number, lambda *_: done.set())
     try:
         with console.status("Opening the museum…"):
-            demo = Demo(folder, choose_ports(port))
+            demo = Demo(folder, ports)
             demo.start()
         _greet(console, demo, keep)
         done.wait()
@@ -166,6 +169,18 @@ def run(port: int, keep: Path | None) -> None:
     console.print(
         "The museum is closed." + (f" Its data is in {keep}." if keep else " Nothing was left behind.")
     )
+
+
+def _check_free(ports: Ports) -> None:
+    for part in fields(ports):
+        number = getattr(ports, part.name)
+        try:
+            socket.create_server((HOST, number)).close()
+        except OSError:
+            raise InTheWay(
+                f"Port {number} is taken, which the {part.name} needs.",
+                remedy="Stop what runs there (another demo?), or take free ports with --port 0.",
+            ) from None
 
 
 def _greet(console: Console, demo: Demo, keep: Path | None) -> None:
