@@ -71,6 +71,12 @@ describe("an editor", () => {
     expect(new Editor(entry({ title: "x" }), localStorage).broughtBack).toBe(false);
   });
 
+  it("keeps the typed text of people who share a browser apart", () => {
+    new Editor(entry({ title: "Lamp" }), localStorage, "wim").type("title", "Wim's words");
+    expect(new Editor(entry({ title: "Lamp" }), localStorage, "nell").broughtBack).toBe(false);
+    expect(new Editor(entry({ title: "Lamp" }), localStorage, "wim").value("title")).toBe("Wim's words");
+  });
+
   it("keeps what was typed when the service cannot be reached", async () => {
     const editor = new Editor(entry({ title: "Lamp" }), localStorage);
     editor.type("title", "The lamp");

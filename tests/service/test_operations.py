@@ -15,7 +15,18 @@ from PIL import Image
 
 from hawthorn.core.access import Grant, Identity
 from hawthorn.core.errors import GateUnmet, InTheWay, Invalid, NotFound, Refused, StaleRevision
-from hawthorn.operations import definitions, dispatches, entries, files, permission, review, show, translation
+from hawthorn.operations import (
+    definitions,
+    dispatches,
+    entries,
+    files,
+    finding,
+    hand,
+    permission,
+    review,
+    show,
+    translation,
+)
 from hawthorn.operations.act import Act, View, new_uuid
 from hawthorn.operations.dispatches import Wish
 from hawthorn.operations.founding import PAGE, STANDARD
@@ -136,8 +147,8 @@ def test_a_send_back_needs_a_reason_and_voids_the_sign_off(house: House) -> None
     house.do("oda", lambda a: review.send_back(a, page, "en", "One more thing."))
     with pytest.raises(GateUnmet, match="one more sign-off"):
         house.do("ida", lambda a: dispatches.make(a, [Wish(page, "en")]))
-    hand = house.desk.read(house.who("wim"), show.in_hand)
-    assert [(line["kind"], line["note"]) for line in hand["waiting"]] == [("sent back", "One more thing.")]
+    waits = house.desk.read(house.who("wim"), hand.in_hand)
+    assert [(line["kind"], line["note"]) for line in waits["waiting"]] == [("sent back", "One more thing.")]
 
 
 def test_shared_fields_are_an_edition_of_their_own_that_goes_along(house: House) -> None:
@@ -313,7 +324,7 @@ def test_lists_show_exactly_what_may_be_read(house: House, grants: list[Grant]) 
     identity = Identity(base.id, "person", "Wim", "wim", tuple(("r", g) for g in real))
 
     def look(view: View) -> tuple[set[str], set[str]]:
-        listed = {row["uuid"] for row in entries.listing(view, limit=100)[0]}
+        listed = {row["uuid"] for row in finding.listing(view, limit=100)[0]}
         rows = view.conn.execute("SELECT * FROM entry").fetchall()
         may = {
             r["uuid"]
@@ -332,7 +343,7 @@ def test_lists_page_without_gaps_or_repeats(house: House) -> None:
     cursor = ""
     while True:
         rows, cursor = house.desk.read(
-            house.who("ida"), lambda v, c=cursor: entries.listing(v, limit=5, cursor=c)
+            house.who("ida"), lambda v, c=cursor: finding.listing(v, limit=5, cursor=c)
         )
         seen += [r["uuid"] for r in rows]
         if not cursor:
@@ -340,7 +351,7 @@ def test_lists_page_without_gaps_or_repeats(house: House) -> None:
     assert len(seen) == len(set(seen)) == 23
     assert set(seen) == made
     with pytest.raises(Invalid, match="cursor"):
-        house.desk.read(house.who("ida"), lambda v: entries.listing(v, cursor="nonsense"))
+        house.desk.read(house.who("ida"), lambda v: finding.listing(v, cursor="nonsense"))
 
 
 @pytest.mark.parametrize(
@@ -362,7 +373,7 @@ def test_filters_narrow_the_list(house: House, filters: dict[str, Any], expected
     house.signed("Lamp")
     house.page("Rope 100%")
     house.do("ida", lambda a: entries.start(a, "page", "en", {"title": "Half"}))
-    rows, _ = house.desk.read(house.who("ida"), lambda v: entries.listing(v, **filters))
+    rows, _ = house.desk.read(house.who("ida"), lambda v: finding.listing(v, **filters))
     assert {r["title"] for r in rows} == expected
 
 
@@ -385,7 +396,7 @@ def test_a_commission_holds_only_what_is_missing_or_has_drifted(house: House) ->
     save(house, page, {"body": "<p>One sentence.</p><p>Another one, changed.</p><hr>"})
     counted = house.desk.read(house.who("ida"), lambda v: translation.estimate(v, order))
     assert counted == [{"locale": "fr", "entries": 1, "units": 1, "words": 3}]
-    grid = house.desk.read(house.who("ida"), lambda v: translation.grid(v, entries.listing(v)[0]))
+    grid = house.desk.read(house.who("ida"), lambda v: translation.grid(v, finding.listing(v)[0]))
     assert grid[0]["cells"] == [{"locale": "fr", "state": "in translation"}]
 
 

@@ -408,9 +408,9 @@ def run_due(act: Act) -> list[int]:
     return due
 
 
-def _go(act: Act, id: int, instant: int) -> None:
-    """Let one dispatch go, whole or not at all. The state prevents repeats, the clock only says what is due."""
-    lines = [
+def lines_of(view: View, id: int) -> list[Line]:
+    """The moves of a dispatch, as lines to plan."""
+    return [
         Line(
             m["verb"],
             m["edition"],
@@ -422,8 +422,13 @@ def _go(act: Act, id: int, instant: int) -> None:
             m["title"],
             m["type"],
         )
-        for m in store.moves(act.conn, id)
+        for m in store.moves(view.conn, id)
     ]
+
+
+def _go(act: Act, id: int, instant: int) -> None:
+    """Let one dispatch go, whole or not at all. The state prevents repeats, the clock only says what is due."""
+    lines = lines_of(act, id)
     planned = plan_lines(act, lines, instant)
     late = act.now - instant if act.now - instant >= LATE else None
     if planned.held:

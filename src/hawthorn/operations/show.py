@@ -8,23 +8,19 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import asdict
 from typing import Any
 
-from hawthorn.core import compare, contenttypes, timeline
-from hawthorn.core.access import Subject
+from hawthorn.core import compare, contenttypes
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import NotFound
 from hawthorn.core.merge import Conflict
 from hawthorn.core.revision import EMPTY, Content
 from hawthorn.core.timeline import Standing, iso
 from hawthorn.core.workflow import Workflow
-from hawthorn.operations import dispatches, entries, permission, reading, review
+from hawthorn.operations import entries, finding, permission, reading, review, show_work
 from hawthorn.operations.act import View
-from hawthorn.operations.dispatches import Line, Outlook
 from hawthorn.store import dispatches as dispatch_store
 from hawthorn.store import entries as store
 from hawthorn.store import events, jobs, reviews, standings
 from hawthorn.store.standings import RELEASE
-
-RELEASE_STAGE = "release"
 
 
 def entry(view: View, uuid: str, locale: str | None = None) -> dict[str, Any]:
@@ -87,7 +83,7 @@ def entry(view: View, uuid: str, locale: str | None = None) -> dict[str, Any]:
         "warnings": warnings(view, row, kind, tag, values),
         "created_at": iso(row["created_at"]),
         "jobs": [
-            job_line(view, j)
+            show_work.job_line(view, j)
             for j in jobs.of_entry(view.conn, row["id"])
             if j["locale"] == tag or own == source
         ],
@@ -397,7 +393,7 @@ def line(view: View, row: sqlite3.Row) -> dict[str, Any]:
         "locale": row["locale"],
         "source_locale": row["source_locale"],
         "title": row["title"],
-        "missing": entries.missing_of(view, kind, row["locale"], row["missing"], row["common_missing"]),
+        "missing": finding.missing_of(view, kind, row["locale"], row["missing"], row["common_missing"]),
         "updated_at": iso(row["updated_at"]),
         "author": row["author"],
         "rail": rail(view, flow, own, common, stand),
@@ -527,186 +523,3 @@ def _side(view: View, row: sqlite3.Row, tag: str, name: str) -> tuple[dict[str, 
     under = store.content(view.conn, shared) if shared else EMPTY
     both = Content({**under.fields, **content.fields}, {**under.spines, **content.spines})
     return {"name": name, "label": label, "revision": _number(view, mine) if mine else None}, both
-
-
-def outlook(view: View, found: Outlook) -> dict[str, Any]:
-    """A dispatch before it is made."""
-    return {
-        "moves": [_outlook_line(view, x) for x in found.lines],
-        "needs": found.needs,
-        "warnings": found.warnings,
-        "blocked": found.blocked,
-    }
-
-
-def _outlook_line(view: View, x: Line) -> dict[str, Any]:
-    entry_row = store.entry(view.conn, x.uuid)
-    assert entry_row is not None
-    return {
-        "verb": x.verb,
-        "id": x.uuid,
-        "locale": x.locale,
-        "title": x.title,
-        "type": x.type,
-        "before": x.before,
-        "after": x.after,
-        "along": x.along,
-        "unmet": [
-            {
-                **asdict(u),
-                "who": permission.holders(view, u.verb, permission.subject(view, entry_row, x.locale)),
-            }
-            for u in x.unmet
-        ],
-    }
-
-
-def dispatch(view: View, row: sqlite3.Row, *, whole: bool = True) -> dict[str, Any]:
-    """A dispatch with its moves, and for a planned one what would hold it now."""
-    moves = dispatch_store.moves(view.conn, row["id"])[: None if whole else 20]
-    unmet: dict[int, Line] = {}
-    if row["state"] == "planned" and whole and len(moves) <= 500:
-        lines = [
-            Line(
-                m["verb"],
-                m["edition"],
-                m["stage"],
-                m["revision"],
-                bool(m["regress"]),
-                m["uuid"],
-                m["locale"],
-                m["title"],
-                m["type"],
-            )
-            for m in moves
-        ]
-        dispatches.plan_lines(view, lines, row["instant"])
-        unmet = dict(enumerate(lines))
-    return {
-        "id": row["uuid"],
-        "name": row["name"],
-        "state": row["state"],
-        "instant": iso(row["instant"]),
-        "wall": row["wall"],
-        "zone": row["zone"],
-        "by": row["by_name"],
-        "note": row["note"],
-        "created_at": iso(row["created_at"]),
-        "ended_at": iso(row["ended_at"]) if row["ended_at"] else None,
-        "late_by_seconds": round(row["late_by"] / timeline.SECOND, 1) if row["late_by"] else 0,
-        "held": json.loads(row["held"]),
-        "moves": [
-            {
-                "verb": m["verb"],
-                "id": m["uuid"],
-                "locale": m["locale"],
-                "title": m["title"] or store.title(view.conn, m["entry"], m["locale"]),
-                "type": m["type"],
-                "before": None,
-                "after": m["number"],
-                "along": False,
-                "unmet": [asdict(u) | {"who": []} for u in unmet[n].unmet] if n in unmet else [],
-            }
-            for n, m in enumerate(moves)
-        ],
-    }
-
-
-def job_line(view: View, row: sqlite3.Row) -> dict[str, Any]:
-    """A job as a list shows it."""
-    percent = round(100 * row["done"] / row["total"]) if row["total"] else 0
-    return {
-        "id": row["uuid"],
-        "commission": row["commission_uuid"],
-        "name": row["name"],
-        "locale": row["locale"],
-        "locale_name": view.setup.locales.get(row["locale"], row["locale"]),
-        "source_locale": row["source_locale"],
-        "state": row["state"],
-        "bureau": row["bureau_name"] or "",
-        "percent": 100 if row["state"] in ("home", "accepted") else percent,
-        "units": row["total"],
-        "words": row["words"],
-        "due": row["due"],
-        "by": row["by_name"],
-        "created_at": iso(row["created_at"]),
-        "changed_at": iso(row["changed_at"]),
-        "trouble": row["trouble"],
-        "entries": [
-            {
-                "id": e["uuid"],
-                "title": store.title(view.conn, e["entry"]) or "untitled",
-                "type": e["type"],
-                "file": "",
-            }
-            for e in jobs.entries(view.conn, row["id"])
-        ],
-    }
-
-
-def in_hand(view: View) -> dict[str, Any]:
-    """What waits for somebody, what is theirs, what they wait for, and what goes out next."""
-    waiting, wait_for = [], []
-    for row in reviews.all_waiting(view.conn):
-        about = permission.subject(view, row, row["locale"], row["stage_name"])
-        if not permission.may(view, "read", about):
-            continue
-        item = _hand_line(view, row, "review")
-        if row["actor"] == view.identity.id:
-            wait_for.append({**item, "who": permission.holders(view, "sign", about)})
-        elif permission.may(view, "sign", about):
-            waiting.append(item)
-    for row in reviews.ready(view.conn):
-        about = permission.subject(view, row, row["locale"], RELEASE_STAGE)
-        if permission.may(view, "release", about) and not planned(view, [row["edition"]]):
-            waiting.append(_hand_line(view, row, "ready"))
-    sent_back = [
-        _hand_line(view, row, "sent back") for row in reviews.sent_back_to(view.conn, view.identity.id)
-    ]
-    home = [
-        {
-            "kind": "translation",
-            "id": j["entries"][0]["id"] if j["entries"] else "",
-            "locale": j["locale"],
-            "title": j["name"],
-            "type": "",
-            "revision": 0,
-            "by": j["bureau"],
-            "at": j["changed_at"],
-            "note": "",
-            "who": [],
-            "job": j["id"],
-        }
-        for j in (job_line(view, r) for r in jobs.newest(view.conn, 200) if r["state"] == "home")
-        if permission.may(view, "accept", Subject(locale=j["locale"]))
-    ]
-    mine, _ = entries.listing(view, person=view.identity.handle, limit=20)
-    horizon = view.now + 48 * 3600 * timeline.SECOND
-    ahead = [
-        dispatch(view, row, whole=False)
-        for row in dispatch_store.between(view.conn, view.now, horizon, 50)
-        if row["state"] == "planned"
-    ]
-    return {
-        "waiting": sent_back + waiting + home,
-        "yours": [line(view, row) for row in mine],
-        "you_wait_for": wait_for,
-        "next_out": ahead,
-    }
-
-
-def _hand_line(view: View, row: sqlite3.Row, kind: str) -> dict[str, Any]:
-    back = kind == "sent back"
-    return {
-        "kind": kind,
-        "id": row["uuid"],
-        "locale": row["locale"],
-        "title": row["title"] or "untitled",
-        "type": view.setup.type(row["type"]).label,
-        "revision": row["number"],
-        "by": row["decided_name"] if back else row["by_name"],
-        "at": iso(row["decided_at"] if back else row["at"]),
-        "note": row["reason"] if back else row["note"],
-        "who": [],
-        "job": "",
-    }

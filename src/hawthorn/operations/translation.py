@@ -20,7 +20,7 @@ from hawthorn.core.translation import homecoming, units
 from hawthorn.core.translation.homecoming import Returned, Sent
 from hawthorn.core.translation.units import Unit
 from hawthorn.core.workflow import Workflow
-from hawthorn.operations import entries, permission, review, show
+from hawthorn.operations import entries, permission, review, show_work
 from hawthorn.operations.act import Act, View, new_uuid
 from hawthorn.store import entries as entry_store
 from hawthorn.store import jobs as store
@@ -195,7 +195,7 @@ def listing(view: View) -> list[dict[str, Any]]:
         if all(
             permission.may(view, "read", permission.subject(view, e, row["source_locale"])) for e in parts
         ):
-            out.append(show.job_line(view, row))
+            out.append(show_work.job_line(view, row))
     return out
 
 

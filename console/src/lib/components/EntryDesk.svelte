@@ -20,7 +20,7 @@
     onChange: () => void;
   }
   let { entry, onEntry, onChange }: Props = $props();
-  const editor = untrack(() => new Editor(entry, localStorage));
+  const editor = untrack(() => new Editor(entry, localStorage, session.me?.handle));
   let version = $state(0);
   type Tab = "now" | "compare" | "history" | "jobs";
   let tab = $state<Tab>(untrack(() => (entry.review?.outcome === "waiting" ? "compare" : "now")));

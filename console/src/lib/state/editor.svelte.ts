@@ -30,8 +30,11 @@ export class Editor {
   saving = $state(false);
   broughtBack = $state(false);
   #storage: Storage;
+  #who: string;
 
-  constructor(entry: Entry, storage: Storage) {
+  /** `who` keeps the typed text of people who share a browser apart. */
+  constructor(entry: Entry, storage: Storage, who = "") {
+    this.#who = who;
     this.base = entry;
     this.latest = entry;
     this.#storage = storage;
@@ -137,7 +140,7 @@ export class Editor {
   }
 
   get #key(): string {
-    return `hawthorn:typed:${this.base.id}:${this.base.locale}`;
+    return `hawthorn:typed:${this.#who}:${this.base.id}:${this.base.locale}`;
   }
 
   #keep(): void {

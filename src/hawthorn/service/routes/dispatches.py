@@ -7,7 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 
 from hawthorn.core import timeline
-from hawthorn.operations import dispatches, permission, show
+from hawthorn.operations import dispatches, permission, show_work
 from hawthorn.operations.act import Act, View
 from hawthorn.operations.dispatches import When, Wish
 from hawthorn.service.context import Answer, AtDesk, Once, Who
@@ -36,7 +36,7 @@ def make(body: wire.DispatchAsk, me: Who, desk: AtDesk, once: Once = None) -> An
         uuid = dispatches.make(
             act, _wishes(body), _when(body.when), name=body.name, note=body.note, with_needs=body.with_needs
         )
-        return show.dispatch(act, dispatches.find(act, uuid))
+        return show_work.dispatch(act, dispatches.find(act, uuid))
 
     return desk.once(me, once, "make_dispatch", body.model_dump_json(), do)
 
@@ -54,7 +54,7 @@ def check(body: wire.DispatchAsk, me: Who, desk: AtDesk) -> Answer:
             with_needs=body.with_needs,
             asking=False,
         )
-        return show.outlook(view, found)
+        return show_work.outlook(view, found)
 
     return desk.read(me, look)
 
@@ -76,7 +76,7 @@ def listing(
                 for m in store.moves(view.conn, row["id"])[:20]
             )
         ]
-        return {"items": [show.dispatch(view, row, whole=False) for row in rows]}
+        return {"items": [show_work.dispatch(view, row, whole=False) for row in rows]}
 
     return desk.read(me, look)
 
@@ -84,7 +84,7 @@ def listing(
 @router.get("/{id}", response_model=wire.Dispatch, operation_id="dispatch", responses=REFUSALS)
 def one(id: str, me: Who, desk: AtDesk) -> Answer:
     """A dispatch with its moves, and what would hold it if it went now."""
-    return desk.read(me, lambda view: show.dispatch(view, dispatches.find(view, id)))
+    return desk.read(me, lambda view: show_work.dispatch(view, dispatches.find(view, id)))
 
 
 @router.post(
@@ -95,7 +95,7 @@ def call_off(id: str, me: Who, desk: AtDesk) -> Answer:
 
     def do(act: Act) -> Answer:
         dispatches.call_off(act, id)
-        return show.dispatch(act, dispatches.find(act, id))
+        return show_work.dispatch(act, dispatches.find(act, id))
 
     return desk.write(me, do)
 
@@ -106,6 +106,6 @@ def replan(id: str, body: wire.WhenAsk, me: Who, desk: AtDesk) -> Answer:
 
     def do(act: Act) -> Answer:
         dispatches.replan(act, id, When(body.instant, body.wall, body.zone, body.fold))
-        return show.dispatch(act, dispatches.find(act, id))
+        return show_work.dispatch(act, dispatches.find(act, id))
 
     return desk.write(me, do)

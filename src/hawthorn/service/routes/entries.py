@@ -9,7 +9,7 @@ from fastapi import APIRouter, Query, Response
 from hawthorn.core.access import Identity
 from hawthorn.core.errors import Conflicting, Invalid
 from hawthorn.core.merge import Settlement
-from hawthorn.operations import entries, review, show
+from hawthorn.operations import entries, finding, review, show
 from hawthorn.operations.act import Act, Desk, View
 from hawthorn.operations.entries import Saved
 from hawthorn.service.context import Answer, AtDesk, IfMatch, Once, Who
@@ -41,7 +41,7 @@ def listing(
     """Editions by when their draft last changed, newest first; without a locale, each entry's source."""
 
     def look(view: View) -> Answer:
-        rows, more = entries.listing(
+        rows, more = finding.listing(
             view,
             type=type,
             locale=locale,
@@ -83,7 +83,7 @@ def lookup(me: Who, desk: AtDesk, text: Annotated[str, Query(min_length=1, max_l
         return {
             "items": [
                 {"id": r["uuid"], "type": r["type"], "title": r["title"], "file": ""}
-                for r in entries.lookup(view, text)
+                for r in finding.lookup(view, text)
             ]
         }
 

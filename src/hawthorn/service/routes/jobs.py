@@ -8,7 +8,7 @@ from fastapi import APIRouter, Body, Response
 
 from hawthorn.core.access import Subject
 from hawthorn.core.formats import xliff2
-from hawthorn.operations import entries, permission, show, translation
+from hawthorn.operations import finding, permission, show_work, translation
 from hawthorn.operations.act import Act, View
 from hawthorn.operations.translation import Order
 from hawthorn.service.context import Answer, AtDesk, Once, Who
@@ -36,7 +36,7 @@ def commission(body: wire.CommissionAsk, me: Who, desk: AtDesk, once: Once = Non
     def do(act: Act) -> Answer:
         uuid = translation.commission(act, _order(body))
         row = act.conn.execute("SELECT id, name FROM commission WHERE uuid = ?", (uuid,)).fetchone()
-        jobs = [show.job_line(act, j) for j in store.of_commission(act.conn, row["id"])]
+        jobs = [show_work.job_line(act, j) for j in store.of_commission(act.conn, row["id"])]
         return {"id": uuid, "name": row["name"], "jobs": jobs}
 
     return desk.once(me, once, "commission", body.model_dump_json(), do)
@@ -61,7 +61,7 @@ def grid(me: Who, desk: AtDesk, type: str = "", words: str = "") -> Answer:
     """Entries against locales: what is missing, in translation, behind, ready or out."""
 
     def look(view: View) -> Answer:
-        rows, _ = entries.listing(view, type=type, words=words, limit=100)
+        rows, _ = finding.listing(view, type=type, words=words, limit=100)
         return {"items": translation.grid(view, rows)}
 
     return desk.read(me, look)
@@ -76,7 +76,7 @@ def one(id: str, me: Who, desk: AtDesk) -> Answer:
         about = Subject(locale=row["locale"])
         may_accept = permission.may(view, "accept", about)
         return {
-            **show.job_line(view, row),
+            **show_work.job_line(view, row),
             "units_shown": translation.units_shown(view, row),
             "may_accept": may_accept,
             "may_carry": may_accept or permission.may(view, "commission", about),
@@ -109,7 +109,7 @@ def bring_home(
 
     def do(act: Act) -> Answer:
         counts = translation.come_home(act, id, data)
-        return {**counts, "job": show.job_line(act, translation.find(act, id))}
+        return {**counts, "job": show_work.job_line(act, translation.find(act, id))}
 
     return desk.write(me, do)
 
@@ -120,7 +120,7 @@ def choose(id: str, body: wire.Choose, me: Who, desk: AtDesk) -> Answer:
 
     def do(act: Act) -> Answer:
         translation.choose(act, id, body.entry, body.key, body.take)
-        return show.job_line(act, translation.find(act, id))
+        return show_work.job_line(act, translation.find(act, id))
 
     return desk.write(me, do)
 
@@ -141,7 +141,7 @@ def send_again(id: str, me: Who, desk: AtDesk) -> Answer:
 
     def do(act: Act) -> Answer:
         translation.send_again(act, id)
-        return show.job_line(act, translation.find(act, id))
+        return show_work.job_line(act, translation.find(act, id))
 
     return desk.write(me, do)
 
@@ -154,6 +154,6 @@ def call_off(id: str, me: Who, desk: AtDesk) -> Answer:
 
     def do(act: Act) -> Answer:
         translation.call_off(act, id)
-        return show.job_line(act, translation.find(act, id))
+        return show_work.job_line(act, translation.find(act, id))
 
     return desk.write(me, do)

@@ -10,7 +10,7 @@ from fastapi import APIRouter, Query, Request, Response, UploadFile
 from hawthorn import __version__
 from hawthorn.core import contenttypes, workflow
 from hawthorn.core.access import Subject
-from hawthorn.operations import definitions, files, people, permission, show
+from hawthorn.operations import definitions, files, hand, people, permission, show
 from hawthorn.operations.act import Act, View
 from hawthorn.service.context import Answer, AtDesk, Once, Who, settings_of
 from hawthorn.service.routes.entries import REFUSALS
@@ -141,7 +141,7 @@ def log(
 @router.get("/in-hand", response_model=wire.InHand, operation_id="in_hand")
 def in_hand(me: Who, desk: AtDesk) -> Answer:
     """What waits for the caller, what is theirs, what they wait for, and what goes out next."""
-    return desk.read(me, show.in_hand)
+    return desk.read(me, hand.in_hand)
 
 
 @router.get("/health", response_model=wire.Health, operation_id="health")

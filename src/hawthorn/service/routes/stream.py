@@ -34,7 +34,7 @@ async def stream(
     after = (
         int(last_event_id)
         if last_event_id and last_event_id.isdigit()
-        else desk.read(me, lambda v: events.last(v.conn)[0])
+        else await asyncio.to_thread(desk.read, me, lambda v: events.last(v.conn)[0])
     )
     return StreamingResponse(
         _follow(request, desk, me, after),

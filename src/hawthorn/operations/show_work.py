@@ -1,0 +1,119 @@
+"""Dispatches and jobs as those who work with them see them."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from dataclasses import asdict
+from typing import Any
+
+from hawthorn.core import timeline
+from hawthorn.core.timeline import iso
+from hawthorn.operations import dispatches, permission
+from hawthorn.operations.act import View
+from hawthorn.operations.dispatches import Line, Outlook
+from hawthorn.store import dispatches as dispatch_store
+from hawthorn.store import entries as store
+from hawthorn.store import jobs
+
+
+def outlook(view: View, found: Outlook) -> dict[str, Any]:
+    """A dispatch before it is made."""
+    return {
+        "moves": [_outlook_line(view, x) for x in found.lines],
+        "needs": found.needs,
+        "warnings": found.warnings,
+        "blocked": found.blocked,
+    }
+
+
+def _outlook_line(view: View, x: Line) -> dict[str, Any]:
+    entry_row = store.entry(view.conn, x.uuid)
+    assert entry_row is not None
+    return {
+        "verb": x.verb,
+        "id": x.uuid,
+        "locale": x.locale,
+        "title": x.title,
+        "type": x.type,
+        "before": x.before,
+        "after": x.after,
+        "along": x.along,
+        "unmet": [
+            {
+                **asdict(u),
+                "who": permission.holders(view, u.verb, permission.subject(view, entry_row, x.locale)),
+            }
+            for u in x.unmet
+        ],
+    }
+
+
+def dispatch(view: View, row: sqlite3.Row, *, whole: bool = True) -> dict[str, Any]:
+    """A dispatch with its moves, and for a planned one what would hold it now."""
+    moves = dispatch_store.moves(view.conn, row["id"])[: None if whole else 20]
+    unmet: dict[int, Line] = {}
+    if row["state"] == "planned" and whole and len(moves) <= 500:
+        lines = dispatches.lines_of(view, row["id"])
+        dispatches.plan_lines(view, lines, row["instant"])
+        unmet = dict(enumerate(lines))
+    return {
+        "id": row["uuid"],
+        "name": row["name"],
+        "state": row["state"],
+        "instant": iso(row["instant"]),
+        "wall": row["wall"],
+        "zone": row["zone"],
+        "by": row["by_name"],
+        "note": row["note"],
+        "created_at": iso(row["created_at"]),
+        "ended_at": iso(row["ended_at"]) if row["ended_at"] else None,
+        "late_by_seconds": round(row["late_by"] / timeline.SECOND, 1) if row["late_by"] else 0,
+        "held": json.loads(row["held"]),
+        "moves": [
+            {
+                "verb": m["verb"],
+                "id": m["uuid"],
+                "locale": m["locale"],
+                "title": m["title"] or store.title(view.conn, m["entry"], m["locale"]),
+                "type": m["type"],
+                "before": None,
+                "after": m["number"],
+                "along": False,
+                "unmet": [asdict(u) | {"who": []} for u in unmet[n].unmet] if n in unmet else [],
+            }
+            for n, m in enumerate(moves)
+        ],
+    }
+
+
+def job_line(view: View, row: sqlite3.Row) -> dict[str, Any]:
+    """A job as a list shows it."""
+    percent = round(100 * row["done"] / row["total"]) if row["total"] else 0
+    return {
+        "id": row["uuid"],
+        "commission": row["commission_uuid"],
+        "name": row["name"],
+        "locale": row["locale"],
+        "locale_name": view.setup.locales.get(row["locale"], row["locale"]),
+        "source_locale": row["source_locale"],
+        "state": row["state"],
+        "bureau": row["bureau_name"] or "",
+        "percent": 100 if row["state"] in ("home", "accepted") else percent,
+        "units": row["total"],
+        "words": row["words"],
+        "due": row["due"],
+        "by": row["by_name"],
+        "created_at": iso(row["created_at"]),
+        "changed_at": iso(row["changed_at"]),
+        "trouble": row["trouble"],
+        "entries": [
+            {
+                "id": e["uuid"],
+                "title": store.title(view.conn, e["entry"]) or "untitled",
+                "type": e["type"],
+                "file": "",
+            }
+            for e in jobs.entries(view.conn, row["id"])
+        ],
+    }
