@@ -1,0 +1,99 @@
+"""Settings are one typed table, each documented, and stronger places win over weaker ones."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+import httpx
+import pytest
+
+from hawthorn.demo.site import Site
+from hawthorn.service.settings import Settings
+from tests.conftest import Running
+
+ROOT = Path(__file__).parents[2]
+
+
+def test_every_setting_says_what_it_means() -> None:
+    assert [name for name, field in Settings.model_fields.items() if not field.description] == []
+
+
+def test_flags_win_over_the_environment_and_that_over_the_file(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.chdir(tmp_path)
+    (tmp_path / "hawthorn.toml").write_text('port = 1\nhost = "0.0.0.0"\nlog = "json"\n')
+    monkeypatch.setenv("HAWTHORN_PORT", "2")
+    monkeypatch.setenv("HAWTHORN_HOST", "127.0.0.2")
+    found = Settings(port=3)
+    assert (found.port, found.host, found.log) == (3, "127.0.0.2", "json")
+
+
+@pytest.mark.parametrize(
+    "page",
+    sorted(p.relative_to(ROOT).as_posix() for p in [ROOT / "README.md", *(ROOT / "docs").glob("*.md")]),
+)
+def test_links_between_documents_lead_somewhere(page: str) -> None:
+    text = (ROOT / page).read_text("utf-8")
+    targets = [t.split("#")[0] for t in re.findall(r"\]\(([^)]+)\)", text) if not t.startswith("http")]
+    missing = [t for t in targets if t and not ((ROOT / page).parent / t).exists()]
+    assert missing == []
+
+
+def test_paths_that_the_architecture_names_exist() -> None:
+    text = (ROOT / "docs/architecture.md").read_text("utf-8")
+    for name in re.findall(
+        r"`((?:core|store|operations|service|wire|client|cli|followers|demo)/[\w/.]+)`", text
+    ):
+        assert (ROOT / "src/hawthorn" / name).exists(), name
+    for name in re.findall(r"`(console/src/[\w/.]+)`", text):
+        assert (ROOT / name).exists(), name
+
+
+def test_commands_in_the_readme_exist() -> None:
+    from typer.main import get_command
+
+    from hawthorn.cli.app import app
+
+    known = get_command(app)
+    for line in re.findall(r"^    hawthorn (.+)$", (ROOT / "README.md").read_text("utf-8"), re.M):
+        for part in re.split(r"&& hawthorn ", line):
+            command, words = known, part.split()
+            while hasattr(command, "commands") and words:
+                assert words[0] in command.commands, part
+                command = command.commands[words.pop(0)]
+
+
+def test_no_lock_records_an_address_of_a_registry() -> None:
+    for name in ("requirements.lock", "console/package-lock.json", "pyproject.toml", "console/.npmrc"):
+        text = (ROOT / name).read_text("utf-8")
+        assert not re.search(r'"resolved": "https?:|^(?:--)?(?:extra-)?index-url|registry *=', text, re.M), (
+            name
+        )
+
+
+def test_the_public_site_and_its_preview_differ_by_one_setting(running: Running) -> None:
+    site, preview = running.demo.ports.url("site"), running.demo.ports.url("preview")
+    entry = running.notice("Seen in preview")
+    path = "/en/seen-in-preview"
+    assert httpx.get(site + path).status_code == 404
+    shown = httpx.get(preview + path)
+    assert shown.status_code == 200
+    assert "Preview: this is what is at “draft”" in shown.text
+    assert f'href="{site}{path}"' in shown.text
+    assert "Preview" not in httpx.get(site + "/en").text
+    assert httpx.get(preview + "/ar").text.count('dir="rtl"') >= 1
+    assert running.as_("wim").entry(entry.id).path is None
+
+
+def test_the_site_escapes_what_is_not_rich_text(running: Running) -> None:
+    running.out("<script>alert(1)</script> & co")
+    page = httpx.get(running.demo.ports.url("site") + "/en")
+    assert "<script>alert" not in page.text
+    assert "&lt;script&gt;" in page.text
+
+
+def test_a_site_without_a_stage_sends_no_key() -> None:
+    assert "authorization" not in Site("http://127.0.0.1:1", "secret")._http.headers
+    assert Site("http://127.0.0.1:1", "secret", "draft")._http.headers["authorization"] == "Bearer secret"
