@@ -18,7 +18,13 @@
     limit: 30,
   };
   let filters = $state<Filters>({ ...blank });
-  let starting = $state(searchParams.get("start") === "yes");
+  let starting = $state(false);
+  $effect(() => {
+    if (searchParams.get("start") === "yes") {
+      starting = true;
+      searchParams.delete("start");
+    }
+  });
   const page = entriesQuery(() => ({ ...filters }));
   const people = peopleQuery();
   const stages = $derived([

@@ -49,13 +49,15 @@
         <p class="flex flex-wrap items-center gap-2 text-sm text-moss">
           {when(revision.at)} · {revision.author}
           {#if revision.author_kind === "assistant"}({t("entry.assistant")}){/if}
-          {#if revision.number !== entry.revision?.number}
-            <button class="act" onclick={() => onCompare(revision.number)}>{t("history.compare")}</button>
-            {#if mayWrite}<button class="act" onclick={() => bringBack(revision.number)}
-                >{t("history.bringBack")}</button
-              >{/if}
-          {/if}
         </p>
+        {#if revision.number !== entry.revision?.number}
+          <div class="flex gap-2 py-1">
+            <button class="act" onclick={() => onCompare(revision.number)}>{t("history.compare")}</button>
+            {#if mayWrite}
+              <button class="act" onclick={() => bringBack(revision.number)}>{t("history.bringBack")}</button>
+            {/if}
+          </div>
+        {/if}
       </li>
     {/each}
   </ol>
@@ -63,7 +65,8 @@
   <ol class="flex flex-col gap-1 text-sm">
     {#each found.data.events as event (event.seq)}
       <li>
-        <span class="font-semibold">{event.kind}</span> · {event.by} · {when(event.at)}
+        <span class="font-semibold">{event.by}</span>
+        {t(`event.${event.kind.replace(".", "_")}`)} · {when(event.at)}
         {#if event.what.note}<span class="block ps-3 text-moss">“{event.what.note}”</span>{/if}
       </li>
     {/each}
