@@ -103,6 +103,27 @@ def test_edits_of_different_paragraphs_merge_and_of_the_same_one_ask() -> None:
     assert settle(LABEL, clash, {})[1] == [conflict.place]
 
 
+@given(three, three)
+def test_settling_with_both_keeps_every_word_and_every_name_once_also_when_done_again(
+    first: tuple[Content, Content, Content], second: tuple[Content, Content, Content]
+) -> None:
+    base, ours, theirs = first
+    clash = merge(LABEL, base, ours, theirs)
+    both, still_open = settle(LABEL, clash, {c.place: Settlement("both") for c in clash.conflicts})
+    assert still_open == []
+    late = content(
+        {**base.fields, "body": "".join(f"<p>{w} late.</p>" for w in sorted(words(second[1]))) or "<p>x</p>"},
+        base,
+    )
+    again = merge(LABEL, base, late, both)
+    whole, _ = settle(LABEL, again, {c.place: Settlement("both") for c in again.conflicts})
+    for side in (both, whole):
+        ids = [v.id for v in side.spines.get("body", ())]
+        assert len(ids) == len(set(ids)) == len(richtext.leaves(side.fields.get("body", "")))
+    assert (words(ours) | words(theirs)) - words(base) <= words(both)
+    assert (words(ours) | words(theirs) | words(late)) - words(base) <= words(whole)
+
+
 def test_sets_take_both_sides_additions_and_removals() -> None:
     base = content({"tags": ["sea", "war"]})
     ours, theirs = content({"tags": ["sea", "war", "rope"]}, base), content({"tags": ["sea", "light"]}, base)

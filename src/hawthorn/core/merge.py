@@ -349,6 +349,7 @@ def _settle_leaf(
     replacement = richtext.leaves(richtext.canonical(str(_decided(conflict, decision) or "")))
     out: list[Leaf] = []
     spine: list[Vertebra] = []
+    taken = {v.id for v in spines.get(name, ())}
     for vertebra, leaf in zip(spines.get(name, ()), parts, strict=True):
         if vertebra.id != conflict.leaf:
             out.append(leaf)
@@ -356,7 +357,10 @@ def _settle_leaf(
             continue
         for index, new in enumerate(replacement):
             out.append(new)
-            spine.append(Vertebra(vertebra.id if index == 0 else f"{vertebra.id}{index}", new.hash))
+            # The first keeps the name; what stands beside it needs one that nothing else has.
+            name_of = vertebra.id if index == 0 else richtext.new_name(vertebra.id, new.hash, taken)
+            taken.add(name_of)
+            spine.append(Vertebra(name_of, new.hash))
     if out:
         fields[name], spines[name] = richtext.join(out), tuple(spine)
     else:

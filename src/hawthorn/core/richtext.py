@@ -372,6 +372,17 @@ def _match_near(
             found[j] = spine[i].id
 
 
+def new_name(before: str, value: str, taken: set[str]) -> str:
+    """A name for a new leaf that none in `taken` has, following from the leaf before and its hash."""
+    turn = 0
+    while True:
+        seed = f"{before}\x1f{value}\x1f{turn}"
+        name = "p" + hashlib.sha256(seed.encode()).hexdigest()[:9]
+        if name not in taken:
+            return name
+        turn += 1
+
+
 def _named(hashes: Sequence[str], found: dict[int, str], taken: set[str]) -> Spine:
     spine: list[Vertebra] = []
     before = ""
@@ -379,13 +390,7 @@ def _named(hashes: Sequence[str], found: dict[int, str], taken: set[str]) -> Spi
     for index, value in enumerate(hashes):
         name = found.get(index)
         if name is None:
-            turn = 0
-            while True:
-                seed = f"{before}\x1f{value}\x1f{turn}"
-                name = "p" + hashlib.sha256(seed.encode()).hexdigest()[:9]
-                if name not in taken:
-                    break
-                turn += 1
+            name = new_name(before, value, taken)
             taken.add(name)
         spine.append(Vertebra(name, value))
         before = name
