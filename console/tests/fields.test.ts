@@ -1,0 +1,269 @@
+import { cleanup, fireEvent, render, screen, waitFor } from "@testing-library/svelte";
+import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+import ActBar from "../src/lib/components/ActBar.svelte";
+import NowPane from "../src/lib/components/NowPane.svelte";
+import FieldInput from "../src/lib/components/fields/FieldInput.svelte";
+import type { Entry, FieldSpec, Setup } from "../src/lib/api";
+import { session } from "../src/lib/state/session.svelte";
+import { answering, entry } from "./made";
+
+afterEach(cleanup);
+
+const base: FieldSpec = {
+  name: "x",
+  kind: "line",
+  label: "Thing",
+  required: false,
+  shared: false,
+  many: false,
+  limit: null,
+  help: "",
+  types: [],
+  choices: [],
+  follows: "",
+  counts_as_alt: false,
+};
+
+beforeEach(() => {
+  session.me = {
+    handle: "wim",
+    name: "Wim",
+    kind: "person",
+    zone: "Europe/London",
+    roles: ["writer"],
+    verbs: ["read", "write", "release"],
+  };
+  session.setup = {
+    locales: [
+      { tag: "en", name: "English", rtl: false },
+      { tag: "ar", name: "العربية", rtl: true },
+    ],
+    types: [
+      {
+        name: "notice",
+        label: "Notice",
+        title: "title",
+        version: 1,
+        workflow: "standard",
+        section: false,
+        help: "",
+        fields: [],
+      },
+      {
+        name: "person",
+        label: "Person",
+        title: "title",
+        version: 1,
+        workflow: "short",
+        section: false,
+        help: "",
+        fields: [],
+      },
+    ],
+    workflows: [],
+    bureaus: ["Salt"],
+    site: "http://site.example",
+  } satisfies Setup;
+});
+
+function field(
+  spec: Partial<FieldSpec>,
+  value: unknown,
+  more: Partial<{ readonly: boolean; lacking: boolean; on: Entry }> = {},
+) {
+  const onType = vi.fn();
+  render(FieldInput, {
+    spec: { ...base, ...spec },
+    entry: more.on ?? entry(),
+    value,
+    readonly: more.readonly ?? false,
+    lacking: more.lacking ?? false,
+    onType,
+    version: 0,
+  });
+  return onType;
+}
+
+describe("a field", () => {
+  it("has its label, its help and its marks", () => {
+    field({ required: true, shared: true, help: "As in the register." }, "PH 1");
+    const input = screen.getByLabelText<HTMLInputElement>("Thing");
+    expect(input.value).toBe("PH 1");
+    expect(screen.getByText("required")).toBeTruthy();
+    expect(screen.getByText("all languages")).toBeTruthy();
+    expect(document.getElementById(input.getAttribute("aria-describedby")!)!.textContent).toBe(
+      "As in the register.",
+    );
+  });
+
+  it("says how long it may still grow, near its limit", async () => {
+    field({ limit: 10 }, "12345");
+    expect(screen.queryByRole("status")).toBeNull();
+    cleanup();
+    field({ limit: 10 }, "123456789");
+    expect(screen.getByRole("status").textContent).toContain("9 of 10");
+  });
+
+  it("runs in the direction of its language, and shows the source beside", () => {
+    field({}, "مرحبا", { on: { ...entry(), locale: "ar", source_fields: { x: "Hello" } } });
+    const input = screen.getByLabelText("Thing");
+    expect(input.getAttribute("dir")).toBe("rtl");
+    expect(input.getAttribute("lang")).toBe("ar");
+    expect(screen.getByText("Hello").closest("[lang]")!.getAttribute("lang")).toBe("en");
+  });
+
+  it.each([
+    ["number", "4.5", 4.5],
+    ["number", "", null],
+    ["line", "words", "words"],
+    ["text", "two\nlines", "two\nlines"],
+    ["slug", "a-slug", "a-slug"],
+  ])("of kind %s gives what was typed as the service takes it", async (kind, typed, given) => {
+    const onType = field({ kind }, kind === "number" ? 1 : "before");
+    await fireEvent.input(screen.getByLabelText("Thing"), { target: { value: typed } });
+    expect(onType).toHaveBeenLastCalledWith(given);
+  });
+
+  it.each([
+    ["yesno", "yes", true],
+    ["yesno", "no", false],
+    ["yesno", "", null],
+    ["choice", "b", "b"],
+    ["choice", "", null],
+    ["date", "2027-03-31", "2027-03-31"],
+  ])("of kind %s is chosen", async (kind, chosen, given) => {
+    const onType = field({ kind, choices: ["a", "b"] }, kind === "choice" ? "a" : undefined);
+    await fireEvent.change(screen.getByLabelText("Thing"), { target: { value: chosen } });
+    expect(onType).toHaveBeenLastCalledWith(given);
+  });
+
+  it.each(["line", "text", "number", "date"])("of kind %s cannot be typed into by who may not", (kind) => {
+    field({ kind }, "", { readonly: true });
+    expect(screen.getByLabelText<HTMLInputElement>("Thing").readOnly).toBe(true);
+  });
+});
+
+describe("a reference", () => {
+  const referring: Entry = {
+    ...entry(),
+    references: { "u-1": { id: "u-1", type: "person", title: "Edmund Vane", file: "" } },
+  };
+
+  it("shows what it refers to by name and lets it go", async () => {
+    const onType = field({ kind: "reference", types: ["person"] }, "u-1", { on: referring });
+    expect(screen.getByRole("link", { name: "Edmund Vane" })).toBeTruthy();
+    await fireEvent.click(screen.getByRole("button", { name: "Remove Edmund Vane" }));
+    expect(onType).toHaveBeenCalledWith(null);
+  });
+
+  it("finds by title, leaves out what is chosen, and adds in order", async () => {
+    const asked = answering({
+      status: 200,
+      body: {
+        items: [
+          { id: "u-1", type: "person", title: "Edmund Vane" },
+          { id: "u-2", type: "person", title: "Edda Prow" },
+        ],
+        next: "",
+      },
+    });
+    const onType = field({ kind: "reference", types: ["person"], many: true }, ["u-1"], { on: referring });
+    await fireEvent.input(screen.getByPlaceholderText("Search by title"), { target: { value: "ed" } });
+    const found = await screen.findByRole("button", { name: "Edda Prow" });
+    expect(asked[0]!.url).toContain("type=person");
+    expect(asked[0]!.url).toContain("words=ed");
+    expect(screen.queryByRole("button", { name: "Edmund Vane" })).toBeNull();
+    await fireEvent.click(found);
+    expect(onType).toHaveBeenCalledWith(["u-1", "u-2"]);
+  });
+
+  it("makes what is missing on the spot", async () => {
+    const asked = answering(
+      { status: 200, body: { items: [], next: "" } },
+      { status: 201, body: { ...entry({ title: "Ada Keel" }), id: "u-9", type: "person" } },
+    );
+    const onType = field({ kind: "reference", types: ["person"] }, undefined, { on: referring });
+    await fireEvent.input(screen.getByPlaceholderText("Search by title"), { target: { value: "Ada Keel" } });
+    await fireEvent.click(await screen.findByRole("button", { name: "Make “Ada Keel”" }));
+    await waitFor(() => expect(onType).toHaveBeenCalledWith("u-9"));
+    expect(asked[1]!.body).toMatchObject({ type: "person", fields: { title: "Ada Keel" } });
+    expect(asked[1]!.headers.get("Idempotency-Key")).toBeTruthy();
+  });
+});
+
+const offers = (allowed: string[]): Entry["acts"] =>
+  ["submit", "take-back", "sign", "send-back", "release", "withdraw", "commission"].map((act) => ({
+    act,
+    allowed: allowed.includes(act),
+    why: allowed.includes(act) ? "" : `No ${act} here.`,
+  }));
+
+describe("the acts", () => {
+  it("are those that fit; the others say why not", () => {
+    render(ActBar, {
+      entry: { ...entry(), acts: offers(["submit"]) },
+      dirty: false,
+      onEntry: vi.fn(),
+      onChange: vi.fn(),
+    });
+    expect(screen.getByRole("button", { name: "Submit" })).toBeTruthy();
+    expect(screen.queryByRole("button", { name: "Sign off" })).toBeNull();
+    expect(screen.getByText("No sign here.")).toBeTruthy();
+  });
+
+  it("wait until what was typed is saved", () => {
+    render(ActBar, {
+      entry: { ...entry(), acts: offers(["submit", "release"]) },
+      dirty: true,
+      onEntry: vi.fn(),
+      onChange: vi.fn(),
+    });
+    expect(screen.getByRole<HTMLButtonElement>("button", { name: "Submit" }).disabled).toBe(true);
+    expect(screen.getByRole<HTMLButtonElement>("button", { name: "Release or plan…" }).disabled).toBe(true);
+  });
+});
+
+describe("what stands beside the text", () => {
+  it("says what is missing, who sent it back and why, and what a sign-off covers", () => {
+    render(NowPane, {
+      entry: {
+        ...entry(),
+        missing: [
+          { field: "body", label: "Text" },
+          { field: "number", label: "Number" },
+        ],
+        review: {
+          stage: "review",
+          revision: 3,
+          by: "Wim",
+          at: "2026-11-20T09:00:00Z",
+          note: "",
+          outcome: "sent back",
+          decided_by: "Oda",
+          decided_at: "2026-11-21T09:00:00Z",
+          reason: "Say when.",
+        },
+        sign_offs: [
+          {
+            by: "Rhea",
+            at: "2026-11-19T09:00:00Z",
+            stage: "release",
+            revision: 2,
+            covers_head: false,
+            note: "Dates fit.",
+          },
+        ],
+        path: "/en/lamp",
+      },
+      onChange: vi.fn(),
+    });
+    expect(screen.getByText("It lacks Text, Number.")).toBeTruthy();
+    expect(screen.getByText(/Oda sent back revision 3/)).toBeTruthy();
+    expect(screen.getByText("“Say when.”")).toBeTruthy();
+    expect(screen.getByText(/Signed off by Rhea.*on revision 2/)).toBeTruthy();
+    expect(screen.getByText(/The draft has moved on since; what goes out is revision 2/)).toBeTruthy();
+    expect(screen.getByRole<HTMLAnchorElement>("link", { name: "/en/lamp" }).href).toBe(
+      "http://site.example/en/lamp",
+    );
+  });
+});
