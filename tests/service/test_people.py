@@ -1,0 +1,278 @@
+"""Logging in, sessions, keys, giving rights, and stored pictures."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from PIL import Image
+
+from hawthorn.core.access import Grant, Identity
+from hawthorn.core.errors import BadFile, InTheWay, Invalid, NotFound, NotLoggedIn, Refused, TooMany
+from hawthorn.core.timeline import SECOND
+from hawthorn.operations import definitions, dispatches, entries, files, people, permission, reading
+from hawthorn.operations.dispatches import Wish
+from hawthorn.store import files as file_store
+from hawthorn.store import people as store
+from tests.service.made import House
+
+DAY = 86400 * SECOND
+
+
+@pytest.fixture
+def house(tmp_path: Path) -> Iterator[House]:
+    made = House(tmp_path)
+    yield made
+    made.close()
+
+
+def log_in(house: House, handle: str = "wim") -> str:
+    row = house.desk.read(house.who("ida"), lambda v: people.check_password(v, handle, "long enough"))
+    assert row is not None
+    return house.do("ida", lambda a: people.log_in(a, row))
+
+
+def identify(house: House, token: str) -> Identity:
+    with house.desk.db.read() as conn:
+        return people.identify(conn, house.clock.now(), token)
+
+
+def test_passwords_are_kept_as_argon2id_and_tokens_as_hashes(house: House) -> None:
+    token = log_in(house)
+    with house.desk.db.read() as conn:
+        rows = conn.execute("SELECT password FROM actor WHERE kind = 'person'").fetchall()
+        assert all(r[0].startswith("$argon2id$") for r in rows)
+        kept = conn.execute("SELECT token_hash FROM session").fetchall()
+        assert token not in [r[0] for r in kept]
+    assert identify(house, token).handle == "wim"
+
+
+@pytest.mark.parametrize(
+    ("handle", "password"), [("wim", "wrong"), ("nobody", "long enough"), ("clockwork", ""), ("wim", "")]
+)
+def test_a_wrong_name_or_password_is_nobody(house: House, handle: str, password: str) -> None:
+    assert house.desk.read(house.who("ida"), lambda v: people.check_password(v, handle, password)) is None
+
+
+def test_somebody_may_log_in_by_mail_address(house: House) -> None:
+    row = house.desk.read(
+        house.who("ida"), lambda v: people.check_password(v, "wim@x.example", "long enough")
+    )
+    assert row is not None
+    assert row["handle"] == "wim"
+
+
+def test_a_session_ends_when_it_is_ended_or_old(house: House) -> None:
+    first, second = log_in(house), log_in(house)
+    house.do("wim", lambda a: people.log_out(a, first))
+    with pytest.raises(NotLoggedIn):
+        identify(house, first)
+    house.clock.at += 13 * DAY
+    assert identify(house, second).handle == "wim"
+    house.clock.at += 2 * DAY
+    with pytest.raises(NotLoggedIn, match="has ended"):
+        identify(house, second)
+
+
+def test_too_many_wrong_log_ins_have_to_wait(house: House) -> None:
+    for _ in range(people.ATTEMPTS):
+        house.desk.read(house.who("ida"), lambda v: people.may_try(v, "wim"))
+        house.by_clockwork(lambda a: people.failed(a, "wim"))
+    with pytest.raises(TooMany) as refused:
+        house.desk.read(house.who("ida"), lambda v: people.may_try(v, "wim"))
+    assert refused.value.remedy == "Wait five minutes."
+    house.desk.read(house.who("ida"), lambda v: people.may_try(v, "oda"))
+    house.clock.at += people.WINDOW + SECOND
+    house.desk.read(house.who("ida"), lambda v: people.may_try(v, "wim"))
+
+
+def test_nobody_gives_a_right_that_they_do_not_have(house: House) -> None:
+    house.do("ida", lambda a: people.issue_key(a, "Everything", "managing-editor", "program", ["release"]))
+    ida = house.who("ida")
+    narrow = Identity(
+        ida.id, "person", "Ida", "ida", (("x", Grant("configure")), ("x", Grant("read", types=("page",))))
+    )
+    with pytest.raises(Refused):
+        house.desk.write(narrow, lambda a: people.issue_key(a, "Reads all", "reader", "program", ["release"]))
+    house.do(
+        "ida", lambda a: people.define_role(a, "pages", "page reader", [{"verb": "read", "types": ["page"]}])
+    )
+    key, secret = house.desk.write(
+        narrow, lambda a: people.issue_key(a, "Pages", "pages", "program", ["release"])
+    )
+    assert identify(house, secret).stages == ("release",)
+    assert key["start"] == secret[:9]
+
+
+@pytest.mark.parametrize(
+    ("name", "role", "kind", "stages", "says"),
+    [
+        ("", "reader", "program", ["release"], "say what the key is for"),
+        ("x", "nobody", "program", ["release"], "is none of"),
+        ("x", "reader", "person", ["release"], "program or assistant"),
+        ("x", "reader", "program", ["nowhere"], "“nowhere” is none of draft"),
+    ],
+)
+def test_a_key_that_cannot_be_says_why(
+    house: House, name: str, role: str, kind: str, stages: list[str], says: str
+) -> None:
+    with pytest.raises(Invalid, match=says):
+        house.do("ida", lambda a: people.issue_key(a, name, role, kind, stages))
+
+
+@pytest.mark.parametrize(
+    ("handle", "password", "roles", "zone", "error"),
+    [
+        ("wim", "long enough", [], "UTC", InTheWay),
+        ("new", "short", [], "UTC", Invalid),
+        ("new", "long enough", [{"name": "king"}], "UTC", Invalid),
+        ("", "long enough", [], "UTC", Invalid),
+        ("new", "long enough", [], "Sea/Bottom", Exception),
+    ],
+)
+def test_a_person_that_cannot_be_added_is_not(
+    house: House, handle: str, password: str, roles: list[dict], zone: str, error: type[Exception]
+) -> None:
+    before = house.desk.read(house.who("ida"), people.people)
+    with pytest.raises(error):
+        house.do("ida", lambda a: people.add_person(a, handle, "New", "", password, roles, zone))
+    assert house.desk.read(house.who("ida"), people.people) == before
+
+
+def test_why_names_the_role_or_the_missing_grant(house: House) -> None:
+    page = house.page("Lamp")
+
+    def why(handle: str, verb: str) -> dict:
+        def look(view: permission.View) -> dict:
+            about = permission.subject(view, permission.find(view, page, "en"), "en")
+            return permission.why(view, handle, verb, about)
+
+        return house.desk.read(house.who("ida"), look)
+
+    assert why("oda", "sign") == {
+        "allowed": True, "reason": "Oda may: the role “section editor” grants “sign off or send back”.",
+        "role": "section editor", "who": [], "missing": "",
+    }  # fmt: skip
+    refused = why("wim", "release")
+    assert (refused["allowed"], refused["who"]) == (False, ["Ida (managing editor)"])
+    assert refused["missing"] == "“release, withdraw or plan” for page in en"
+    with pytest.raises(NotFound, match="nobody called"):
+        why("ghost", "read")
+
+
+def test_own_only_grants_reach_ones_own_entries_alone(house: House) -> None:
+    house.do(
+        "ida",
+        lambda a: people.define_role(
+            a, "trainee", "trainee", [{"verb": "read"}, {"verb": "write", "own": True}]
+        ),
+    )
+    house.do("ida", lambda a: people.add_person(a, "pip", "Pip", "", "long enough", [{"name": "trainee"}]))
+    own = house.do("pip", lambda a: entries.start(a, "page", "en", {"title": "Mine"}))
+    theirs = house.page("Theirs")
+
+    def save(uuid: str) -> None:
+        def do(act: entries.Act) -> None:
+            row = entries.store.entry(act.conn, uuid)
+            assert row is not None
+            entries.save(act, uuid, "en", {"title": "x"}, entries.current_base(act, row["id"], "en"))
+
+        house.do("pip", do)
+
+    save(own)
+    with pytest.raises(Refused):
+        save(theirs)
+
+
+def drawn(size: tuple[int, int] = (12, 8), colour: str = "red", kind: str = "PNG") -> bytes:
+    out = io.BytesIO()
+    Image.new("RGB", size, colour).save(out, kind)
+    return out.getvalue()
+
+
+@pytest.mark.parametrize(
+    ("kind", "media"),
+    [("PNG", "image/png"), ("JPEG", "image/jpeg"), ("WEBP", "image/webp"), ("GIF", "image/gif")],
+)
+def test_pictures_are_named_for_what_they_are_not_for_what_they_are_called(kind: str, media: str) -> None:
+    found = files.inspect("../../etc/lamp.txt", drawn(kind=kind))
+    assert (found.media_type, found.name, found.width, found.height) == (media, "lamp.txt", 12, 8)
+
+
+def test_the_same_bytes_are_kept_once(house: House) -> None:
+    for who in ("wim", "oda"):
+        house.do(who, lambda a: files.keep(a, files.inspect("a.png", drawn())))
+    with house.desk.db.read() as conn:
+        assert conn.execute("SELECT count(*) FROM file").fetchone()[0] == 1
+        assert conn.execute("SELECT count(*) FROM event WHERE kind = 'file.added'").fetchone()[0] == 1
+
+
+def test_a_picture_whose_bytes_are_cut_is_damaged() -> None:
+    whole = drawn((200, 200))
+    with pytest.raises(BadFile, match=r"damaged|not a picture"):
+        files.inspect("cut.png", whole[: len(whole) // 2])
+
+
+def test_a_picture_is_readable_only_while_something_out_shows_it(house: House) -> None:
+    value = house.do("wim", lambda a: files.keep(a, files.inspect("a.png", drawn())))
+    picture = house.do(
+        "wim", lambda a: entries.start(a, "picture", "en", {"title": "P", "alt": "p", "file": value})
+    )
+
+    def readable() -> bool:
+        def look(view: permission.View) -> bool:
+            try:
+                reading.file(view, value["sha256"], reading.Place())
+            except NotFound:
+                return False
+            return True
+
+        return house.desk.read(house.who("ida"), look)
+
+    assert not readable()
+    house.do("ida", lambda a: dispatches.make(a, [Wish(picture, "en")]))
+    assert readable()
+    house.do("ida", lambda a: dispatches.make(a, [Wish(picture, "en", "withdraw")]))
+    assert not readable()
+    with house.desk.db.read() as conn:
+        assert file_store.known(conn, value["sha256"])
+
+
+def test_a_file_that_was_never_uploaded_is_refused_and_what_a_client_says_of_it_is_not_believed(
+    house: House,
+) -> None:
+    with pytest.raises(Invalid, match="was not uploaded"):
+        house.do(
+            "wim", lambda a: entries.start(a, "picture", "en", {"title": "P", "file": {"sha256": "0" * 64}})
+        )
+    value = house.do("wim", lambda a: files.keep(a, files.inspect("a.png", drawn())))
+    lie = {**value, "name": "other.exe", "width": 9999}
+    picture = house.do("wim", lambda a: entries.start(a, "picture", "en", {"title": "P", "file": lie}))
+    with house.desk.db.read() as conn:
+        fields = conn.execute(
+            "SELECT r.fields ->> '$.file.name', r.fields ->> '$.file.width' FROM revision r JOIN edition d ON d.id = r.edition "
+            "JOIN entry e ON e.id = d.entry WHERE e.uuid = ? AND d.locale = '*'",
+            (picture,),
+        ).fetchone()
+    assert tuple(fields) == ("a.png", 12)
+
+
+def test_setting_up_needs_the_grant_and_says_what_is_wrong(house: House) -> None:
+    with pytest.raises(Refused):
+        house.do(
+            "wim",
+            lambda a: definitions.define_type(
+                a, {"name": "x", "fields": [{"name": "title", "kind": "line"}]}
+            ),
+        )
+    with pytest.raises(Invalid, match="There is no workflow"):
+        house.do(
+            "ida",
+            lambda a: definitions.define_type(
+                a, {"name": "x", "workflow": "none", "fields": [{"name": "title", "kind": "line"}]}
+            ),
+        )
+    with house.desk.db.read() as conn:
+        assert len(store.roles(conn)) >= 10
