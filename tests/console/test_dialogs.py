@@ -1,0 +1,221 @@
+"""Dialogs, keyboard and refusals of the console in headless Chromium."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+from axe_playwright_python.sync_playwright import Axe
+from playwright.sync_api import Page, expect
+
+from tests.conftest import Running, eventually
+from tests.console.conftest import Open
+
+pytestmark = pytest.mark.browser
+
+
+def start(page: Page) -> None:
+    page.get_by_role("button", name="Start an entry").click()
+    expect(page.get_by_label("What is it?")).to_be_visible()
+
+
+def plan(page: Page) -> None:
+    page.get_by_role("button", name="Release or plan").click()
+    page.get_by_label("At a time").check()
+    expect(page.get_by_text("What goes")).to_be_visible()
+
+
+def commission(page: Page) -> None:
+    page.get_by_role("button", name="Translate").click()
+    expect(page.get_by_text(re.compile("words in|nothing is missing")).first).to_be_visible()
+
+
+def upload(page: Page) -> None:
+    page.get_by_role("button", name="Upload a picture").first.click()
+    expect(page.get_by_label("Name of the picture")).to_be_visible()
+
+
+def keys(page: Page) -> None:
+    page.keyboard.press("?")
+    expect(page.get_by_text("Save a draft")).to_be_visible()
+
+
+def history(page: Page) -> None:
+    page.get_by_role("tab", name="History").click()
+    expect(page.get_by_role("heading", name="What happened")).to_be_visible()
+
+
+def compare(page: Page) -> None:
+    page.get_by_role("tab", name="Compare").click()
+    expect(page.locator("ins").first).to_be_visible()
+
+
+OPENED: dict[str, tuple[str, str, Callable[[Page], None]]] = {
+    "start": ("wim", "/entries", start),
+    "plan": ("ida", "/entries/{boat}/en", plan),
+    "commission": ("mina", "/entries/{boat}/en", commission),
+    "upload": ("wim", "/entries/{coat}/en", upload),
+    "keys": ("wim", "/", keys),
+    "history": ("wim", "/entries/{lamp}/en", history),
+    "compare": ("wim", "/entries/{boat}/en", compare),
+}
+TITLES = {"boat": "The pilot boat Constance", "coat": "A keeper's oilskin coat", "lamp": "The harbour lamp"}
+
+
+@pytest.mark.parametrize("name", OPENED)
+def test_what_opens_has_no_accessibility_faults(running: Running, open_as: Open, name: str) -> None:
+    who, path, act = OPENED[name]
+    path = re.sub(r"{(\w+)}", lambda found: running.id(TITLES[found[1]]), path)
+    page = open_as(who, path, reduced_motion="reduce")
+    expect(page.get_by_role("heading", level=1)).to_be_visible()
+    act(page)
+    page.wait_for_timeout(400)
+    faults = [
+        f"{v['id']}: {v['nodes'][0]['html'][:160]} {v['nodes'][0].get('failureSummary', '')[:200]}"
+        for v in Axe().run(page).response["violations"]
+    ]
+    assert faults == []
+
+
+def test_an_entry_is_started_and_saved_by_keyboard_alone(running: Running, open_as: Open) -> None:
+    page = open_as("wim", "/timetable")
+    page.keyboard.press("n")
+    expect(page.get_by_label("What is it?")).to_be_focused()
+    page.keyboard.type("Visitor")
+    page.keyboard.press("Tab")
+    page.keyboard.type("Typed by keys")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("heading", level=1, name="Typed by keys")).to_be_visible()
+    page.get_by_role("textbox", name="Text").focus()
+    page.keyboard.type("## A heading")
+    page.keyboard.press("Enter")
+    page.keyboard.type("- first")
+    page.keyboard.press("Enter")
+    page.keyboard.type("second")
+    page.keyboard.press("Control+s")
+    expect(page.get_by_role("status").filter(has_text="Saved as revision 2.").first).to_be_visible()
+    page.keyboard.type(" and more")
+    page.keyboard.press("Control+s")
+    expect(page.get_by_role("status").filter(has_text="Saved as revision 3.").first).to_be_visible()
+    entry = running.as_("wim").entry(running.id("Typed by keys"), "en")
+    assert entry.fields["body"] == "<h2>A heading</h2><ul><li>first</li><li>second and more</li></ul>"
+
+
+def test_escape_closes_a_dialog_and_changes_nothing(running: Running, open_as: Open) -> None:
+    entry = running.signed("Escaped")
+    page = open_as("ida", f"/entries/{entry.id}/en")
+    page.get_by_role("button", name="Release or plan").click()
+    expect(page.get_by_text("Nothing blocks it.")).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("button", name="Release now")).to_be_hidden()
+    assert running.as_("ida").entry(entry.id, "en").rail[-1].state == "none"
+
+
+def test_what_is_no_picture_is_refused_in_the_dialog(running: Running, open_as: Open, tmp_path: Path) -> None:
+    page = open_as("wim", f"/entries/{running.id(TITLES['coat'])}/en", expect=("422",))
+    upload(page)
+    file = tmp_path / "letter.png"
+    file.write_text("Dear museum,")
+    page.get_by_label("Choose").set_input_files(file)
+    page.get_by_role("button", name="Upload a picture").last.click()
+    expect(page.get_by_role("alert")).to_contain_text("“letter.png” is not a picture that can be used.")
+    expect(page.get_by_role("alert")).to_contain_text("PNG, JPEG, WebP or GIF")
+
+
+def test_a_wrong_value_keeps_what_was_typed_and_says_what_is_wrong(running: Running, open_as: Open) -> None:
+    entry = running.notice("Too long")
+    page = open_as("wim", f"/entries/{entry.id}/en", expect=("422",))
+    title = "x" * 95
+    page.get_by_label("Title", exact=True).fill(title)
+    expect(page.get_by_text("95 of 90")).to_be_visible()
+    page.get_by_role("button", name="Save draft").click()
+    expect(
+        page.get_by_role("status").filter(has_text="95 characters and may have at most 90").first
+    ).to_be_visible()
+    expect(page.get_by_label("Title", exact=True)).to_have_value(title)
+    expect(page.get_by_text("Not saved yet")).to_be_visible()
+
+
+def test_an_older_revision_is_compared_and_brought_back(running: Running, open_as: Open) -> None:
+    entry = running.notice("First title")
+    running.as_("wim").save(entry.id, "en", {"title": "Second title"}, etag=entry.etag)
+    page = open_as("wim", f"/entries/{entry.id}/en")
+    page.get_by_role("tab", name="History").click()
+    page.get_by_role("button", name="Compare").click()
+    expect(page.locator("del").filter(has_text="First").first).to_be_visible()
+    page.get_by_role("tab", name="History").click()
+    page.get_by_role("button", name="Bring back").click()
+    expect(page.get_by_label("Title", exact=True)).to_have_value("First title")
+    assert running.as_("wim").entry(entry.id, "en").revision.number == 3  # type: ignore[union-attr]
+
+
+def test_a_planned_dispatch_is_seen_and_called_off(running: Running, open_as: Open) -> None:
+    entry = running.signed("Regretted")
+    when = {"wall": "2097-05-01T09:00", "zone": "Europe/London"}
+    running.as_("ida").dispatch([{"id": entry.id, "locale": "en"}], when=when, name="Far away")
+    page = open_as("ida", "/timetable")
+    page.get_by_role("link", name="Far away").click()
+    expect(page.get_by_text("2097-05-01 09:00 Europe/London")).to_be_visible()
+    page.get_by_role("button", name="Call off").click()
+    expect(page.get_by_text("called off")).to_be_visible()
+    assert running.as_("ida").entry(entry.id, "en").planned == []
+
+
+def test_progress_of_a_job_moves_by_itself(running: Running, open_as: Open) -> None:
+    body = "".join(f"<p>Sentence number {n}.</p>" for n in range(40))
+    entry = running.notice("Long way", body=body)
+    page = open_as("mina", "/translation")
+    job = running.as_("mina").commission([entry.id], ["fr"], bureau="Saltmarsh Translations").jobs[0]
+    line = page.locator(".sheet").filter(has=page.locator(f'a[href="/translation/{job.id}"]'))
+    expect(line).to_be_visible()
+    expect(line.get_by_role("progressbar").first).to_be_visible()
+    expect(line.get_by_text("came home")).to_be_visible(timeout=20000)
+    eventually(lambda: running.mails("Translated: Long way (fr)"))
+
+
+def test_a_unit_that_was_edited_while_away_is_chosen_on_the_page(running: Running, open_as: Open) -> None:
+    mina, ida = running.as_("mina"), running.as_("ida")
+    entry = running.notice("Chosen in the browser")
+    job = mina.commission([entry.id], ["fr"]).jobs[0]
+    french = ida.entry(entry.id, "fr")
+    ida.save(entry.id, "fr", {"title": "Notre titre"}, etag=french.etag)
+    data = mina.fetch_job(job.id).decode()
+    mina.bring_home(
+        job.id, data.replace("</source></segment>", "</source><target>Leur texte</target></segment>").encode()
+    )
+    page = open_as("luc", f"/translation/{job.id}", expect=("409",))
+    page.get_by_role("button", name="Accept all").click()
+    expect(page.get_by_role("alert")).to_contain_text("Choose for each of them first.")
+    expect(page.get_by_text("Notre titre")).to_be_visible()
+    page.get_by_role("button", name="Keep ours").click()
+    expect(page.get_by_text("kept ours")).to_be_visible()
+    page.get_by_role("button", name="Accept all").click()
+    expect(page.get_by_text("Accepted and signed off.")).to_be_visible()
+    assert ida.entry(entry.id, "fr").fields["title"] == "Notre titre"
+
+
+def test_an_address_that_leads_nowhere_says_so(open_as: Open) -> None:
+    page = open_as("wim", "/nowhere/at/all")
+    expect(page.get_by_role("heading", name="Nothing is here")).to_be_visible()
+    gone = open_as("wim", "/entries/018f0000-0000-7000-8000-000000000000/en", expect=("404",))
+    expect(gone.get_by_role("alert")).to_contain_text("There is no entry")
+
+
+def test_dark_and_light_are_kept(open_as: Open) -> None:
+    page = open_as("wim", "/")
+    page.get_by_role("button", name="Dark").click()
+    expect(page.locator("html")).to_have_class("dark")
+    page.reload()
+    expect(page.locator("html")).to_have_class("dark")
+    page.get_by_role("button", name="Light").click()
+    expect(page.locator("html")).not_to_have_class("dark")
+
+
+def test_logging_out_ends_the_session(open_as: Open) -> None:
+    page = open_as("wim", "/", expect=("401",))
+    page.get_by_role("button", name="Log out").click()
+    expect(page.get_by_role("button", name="Log in")).to_be_visible()
+    page.reload()
+    expect(page.get_by_role("button", name="Log in")).to_be_visible()
