@@ -124,6 +124,12 @@ def test_lists_page_by_cursor_and_prefer_the_readers_language(running: Running, 
     first = http.get("/read/entries", params={"type": "notice", "limit": 1}).json()
     second = http.get("/read/entries", params={"type": "notice", "limit": 1, "cursor": first["next"]}).json()
     assert first["items"][0]["id"] != second["items"][0]["id"]
+    link = http.get("/read/entries", params={"type": "notice", "limit": 1}).headers["link"]
+    assert http.get(link.split(">")[0].lstrip("<")).json() == second
+    listed = http.get("/api/entries", params={"type": "label", "limit": 2}, headers=token(http, "ida"))
+    follow = http.get(listed.headers["link"].split(">")[0].lstrip("<"), headers=token(http, "ida")).json()
+    assert {i["type"] for i in follow["items"]} == {"label"}
+    assert not {i["id"] for i in follow["items"]} & {i["id"] for i in listed.json()["items"]}
     german = http.get(
         "/read/entries", params={"limit": 50}, headers={"Accept-Language": "de-AT, en;q=0.5"}
     ).json()

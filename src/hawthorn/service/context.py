@@ -74,6 +74,12 @@ def check_origin(request: Request) -> None:
     )
 
 
+def next_page(request: Request, cursor: str) -> str:
+    """The `Link` (RFC 8288) to the next page of the same list."""
+    url = request.url.include_query_params(cursor=cursor)
+    return f'<{url.path}?{url.query}>; rel="next"'
+
+
 Who = Annotated[Identity, Depends(who)]
 Reader = Annotated[Identity, Depends(who_or_nobody)]
 AtDesk = Annotated[Desk, Depends(desk_of)]

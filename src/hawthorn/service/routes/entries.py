@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Query, Response
+from fastapi import APIRouter, Query, Request, Response
 
 from hawthorn.core.access import Identity
 from hawthorn.core.errors import Conflicting, Invalid
@@ -12,7 +12,7 @@ from hawthorn.core.merge import Settlement
 from hawthorn.operations import entries, finding, review, show
 from hawthorn.operations.act import Act, Desk, View
 from hawthorn.operations.entries import Saved
-from hawthorn.service.context import Answer, AtDesk, IfMatch, Once, Who
+from hawthorn.service.context import Answer, AtDesk, IfMatch, Once, Who, next_page
 from hawthorn.wire import models as wire
 from hawthorn.wire.problems import Problem
 
@@ -27,6 +27,7 @@ SAVING = {**REFUSALS, 412: {"model": wire.ConflictProblem | Problem}}
 def listing(
     me: Who,
     desk: AtDesk,
+    request: Request,
     response: Response,
     type: str = "",
     locale: str = "",
@@ -57,7 +58,7 @@ def listing(
 
     answer = desk.read(me, look)
     if answer["next"]:
-        response.headers["Link"] = f'<?cursor={answer["next"]}>; rel="next"'
+        response.headers["Link"] = next_page(request, answer["next"])
     return answer
 
 

@@ -14,7 +14,7 @@ from hawthorn.core.errors import NotFound
 from hawthorn.operations import reading
 from hawthorn.operations.act import Desk, View
 from hawthorn.operations.reading import Rendered
-from hawthorn.service.context import Answer, AtDesk, Reader
+from hawthorn.service.context import Answer, AtDesk, Reader, next_page
 from hawthorn.service.routes.entries import REFUSALS
 from hawthorn.store import bodies, entries, events
 from hawthorn.wire import models as wire
@@ -60,7 +60,7 @@ def listing(
 
     items, more = desk.read(reader, look)
     if more:
-        response.headers["Link"] = f'<?cursor={more}>; rel="next"'
+        response.headers["Link"] = next_page(request, more)
     return {"items": [i for i in items if i], "next": more}
 
 
