@@ -93,7 +93,7 @@ def test_repeats_in_a_list_are_kept_once_and_limits_count_values() -> None:
         ({"name": "x", "fields": [{"name": "name", "kind": "line"}]}, "not one of the fields"),
         (
             {"name": "x", "fields": [{"name": "title", "kind": "line", "colour": 1}]},
-            "not something a field has",
+            "not something it has",
         ),
     ],
 )

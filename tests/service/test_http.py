@@ -197,6 +197,104 @@ def test_the_stream_resumes_without_a_gap(running: Running, http: httpx.Client) 
     assert json.loads(line[5:])["kind"] == "entry.started"
 
 
+LINE = {"name": "title", "kind": "line"}
+
+
+@pytest.mark.parametrize(
+    ("path", "body"),
+    [
+        *(
+            ("/api/types", {"name": "odd", "fields": fields})
+            for fields in (
+                [1], "x", {"a": 1}, None, [[]], [{**LINE, "limit": "a"}], [{**LINE, "limit": -1}], [{**LINE, "choices": 5}],
+                [{**LINE, "types": "abc"}], [{**LINE, "required": "maybe"}], [{**LINE, "label": None}],
+                [{"name": "title", "kind": ["line"]}], [{"name": 5, "kind": "line"}], [{"kind": "line"}],
+            )
+        ),
+        *(
+            ("/api/types", {"name": "odd", "fields": [LINE], **more})
+            for more in ({"title": 5}, {"workflow": []}, {"label": {}}, {"section": "yes"}, {"workflow": "none"})
+        ),
+        *(
+            ("/api/workflows", {"name": "odd", "stages": stages})
+            for stages in (
+                [1], "x", None, [{"rung": 0}], [{"name": "draft", "rung": "a"}],
+                [{"name": "draft", "rung": 0, "gate": 5}, {"name": "release", "rung": 9}],
+                [{"name": "draft", "rung": 0}, {"name": "release", "rung": 9, "gate": {"sign_offs": "two"}}],
+                [{"name": "draft", "rung": 0}, {"name": "release", "rung": 9, "gate": {"author": "maybe"}}],
+                [{"name": "draft", "rung": 0}, {"name": "release", "rung": 9, "gate": {"luck": 1}}],
+                [{"name": "draft", "rung": 9}, {"name": "release", "rung": 0}],
+            )
+        ),
+    ],
+)  # fmt: skip
+def test_a_definition_of_any_shape_is_refused_and_nothing_changes(
+    running: Running, http: httpx.Client, path: str, body: dict
+) -> None:
+    headers = token(http, "ida")
+    before = http.get("/api/setup", headers=headers).json()
+    found = problem(http.put(path, json=body, headers=headers), 422, "invalid")
+    assert found["detail"]
+    assert http.get("/api/setup", headers=headers).json() == before
+
+
+HUGE = 10**30
+
+
+@pytest.mark.parametrize(
+    ("method", "path", "content"),
+    [
+        ("POST", "{at}/restore", json.dumps({"revision": HUGE})),
+        ("POST", "{at}/settle", json.dumps({"typed": {"en": HUGE}, "decisions": {}})),
+        ("PATCH", "{at}", '{"fields": {"title": "x"}}'),
+        ("GET", f"{{at}}/history?before={HUGE}", None),
+        ("GET", f"{{at}}/compare?before={HUGE}", None),
+        ("GET", f"/api/events?before={HUGE}", None),
+        ("GET", f"/api/entries?cursor={HUGE}.1", None),
+        ("GET", f"/read/entries?cursor={HUGE}.1", None),
+        (
+            "POST",
+            "/api/dispatches",
+            '{"moves": [{"id": "{id}", "locale": "en", "revision": 1000000000000000000000000}]}',
+        ),
+        (
+            "POST",
+            "/api/dispatches",
+            '{"moves": [{"id": "{id}", "locale": "en"}], "when": {"instant": "0001-01-01T00:00:00+14:00"}}',
+        ),
+        (
+            "POST",
+            "/api/dispatches",
+            '{"moves": [{"id": "{id}", "locale": "en"}], "when": {"wall": "9999-12-31T23:59", "zone": "America/Adak"}}',
+        ),
+        ("POST", "{at}/submit", '{"note": "\\ud800"}'),
+    ],
+)
+def test_numbers_and_texts_beyond_all_bounds_are_refused(
+    running: Running, http: httpx.Client, method: str, path: str, content: str | None
+) -> None:
+    id = running.id("The harbour lamp")
+    headers = {**token(http, "ida"), "Content-Type": "application/json", "If-Match": f'"{HUGE}-1"'}
+    text = content.replace("{id}", id) if content else None
+    answer = http.request(
+        method, path.replace("{at}", f"/api/entries/{id}/en"), content=text, headers=headers
+    )
+    assert answer.status_code == 422
+    assert answer.headers["content-type"] == "application/problem+json"
+
+
+def test_half_a_character_in_a_field_is_dropped_like_other_controls(
+    running: Running, http: httpx.Client
+) -> None:
+    headers = {**token(http, "wim"), "Content-Type": "application/json"}
+    made = http.post(
+        "/api/entries",
+        content=b'{"type": "notice", "fields": {"title": "A\\ud800B\\u0000C"}}',
+        headers=headers,
+    )
+    assert made.json()["fields"]["title"] == "ABC"
+
+
 NOTICE = {"title": "Bad input", "body": "<p>x</p>"}
 
 

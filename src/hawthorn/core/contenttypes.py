@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from dataclasses import asdict, dataclass
 from typing import Any
 
-from hawthorn.core import fields
+from hawthorn.core import fields, shapes
 from hawthorn.core.errors import FieldProblem, Invalid
 from hawthorn.core.fields import Field
 
@@ -50,23 +50,19 @@ class ContentType:
 
 def from_dict(data: Mapping[str, Any]) -> ContentType:
     """A content type from its definition, or `Invalid` with every problem in it."""
-    problems: list[FieldProblem] = []
+    raws = shapes.members(data, "fields")
+    problems = shapes.words(data, "name", "label", "title", "workflow", "help")
+    if not isinstance(data.get("section", False), bool):
+        problems.append(FieldProblem("section", "is true or false"))
     if not _NAME.match(str(data.get("name", ""))):
         problems.append(FieldProblem("name", "takes small letters, digits and underscores, a letter first"))
-    known = set(Field.__dataclass_fields__)
     made: list[Field] = []
-    for index, raw in enumerate(data.get("fields", ())):
-        where = f"fields.{raw.get('name', index)}"
-        if not _NAME.match(str(raw.get("name", ""))):
-            problems.append(FieldProblem(where, "needs a name of small letters, digits and underscores"))
-        if raw.get("kind") not in fields.KINDS:
-            problems.append(FieldProblem(where, f"has a kind that is none of {', '.join(fields.KINDS)}"))
-        for key in set(raw) - known:
-            problems.append(FieldProblem(f"{where}.{key}", "is not something a field has"))
-        if not problems:
-            made.append(_field(raw))
+    for index, raw in enumerate(raws):
+        found, wrong = _field(raw, index)
+        problems += wrong
+        made += [found] if found else []
     names = [f.name for f in made]
-    for name in {n for n in names if names.count(n) > 1}:
+    for name in sorted({n for n in names if names.count(n) > 1}):
         problems.append(FieldProblem(f"fields.{name}", "is there twice"))
     title = data.get("title", "title")
     if not problems and title not in names:
@@ -77,12 +73,21 @@ def from_dict(data: Mapping[str, Any]) -> ContentType:
     return ContentType(name=data["name"], fields=tuple(made), **{"label": data["name"], **extra})
 
 
-def _field(raw: Mapping[str, Any]) -> Field:
-    values = {"label": str(raw["name"]).replace("_", " ").capitalize(), **raw}
-    for key in ("types", "choices"):
-        if key in values:
-            values[key] = tuple(values[key])
-    return Field(**values)
+def _field(raw: Any, index: int) -> tuple[Field | None, list[FieldProblem]]:
+    name = raw.get("name", index) if isinstance(raw, Mapping) else index
+    where = f"fields.{name}"
+    if isinstance(raw, Mapping):
+        raw = {"label": str(name).replace("_", " ").capitalize(), **raw}
+    found, problems = shapes.shaped(Field, raw, where)
+    if found is None:
+        return None, problems
+    if not _NAME.match(found.name):
+        problems.append(FieldProblem(where, "needs a name of small letters, digits and underscores"))
+    if found.kind not in fields.KINDS:
+        problems.append(FieldProblem(where, f"has a kind that is none of {', '.join(fields.KINDS)}"))
+    if found.limit is not None and not 0 < found.limit <= 1_000_000:
+        problems.append(FieldProblem(f"{where}.limit", "is between 1 and 1,000,000"))
+    return (None if problems else found), problems
 
 
 def to_dict(kind: ContentType) -> dict[str, Any]:

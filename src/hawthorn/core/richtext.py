@@ -40,7 +40,7 @@ _SCHEMES = {"http", "https", "mailto", "tel", "urn"}
 _SPACES = re.compile(r"[ \t\r\n\f]+")
 _ODD_SPACE = re.compile(r"[\t\r\f]")
 _AROUND_BREAK = re.compile(r" ?<br> ?")
-_CONTROLS = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f\ufffe\uffff]")
+_CONTROLS = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f\ud800-\udfff\ufffe\uffff]")
 _PARSER = lxml_html.HTMLParser(encoding="utf-8", no_network=True)
 _MARKDOWN = MarkdownIt("commonmark", {"html": False})
 

@@ -87,7 +87,14 @@ def parse_instant(text: str) -> int:
         ) from None
     if moment.tzinfo is None:
         raise BadTime(f"“{text}” does not say which zone it is in.", remedy="Add an offset, or name a zone.")
-    return from_datetime(moment)
+    try:
+        instant = from_datetime(moment)
+        to_datetime(instant)
+    except OverflowError:
+        raise BadTime(
+            f"“{text}” is beyond the calendar.", remedy="Choose a time in this millennium."
+        ) from None
+    return instant
 
 
 def resolve_wall(wall: str, zone_name: str, fold: str = "") -> PlannedTime:
@@ -104,7 +111,10 @@ def resolve_wall(wall: str, zone_name: str, fold: str = "") -> PlannedTime:
         raise BadTime(f"“{wall}” is not in the calendar.", remedy="Check the day and the hour.") from None
     place = zone(zone_name)
     first, second = (from_datetime(naive.replace(tzinfo=place, fold=n)) for n in (0, 1))
-    back = to_datetime(first).astimezone(place).replace(tzinfo=None)
+    try:
+        back = to_datetime(first).astimezone(place).replace(tzinfo=None)
+    except OverflowError:
+        raise BadTime(f"{wall} is beyond the calendar.", remedy="Choose a time in this millennium.") from None
     if back != naive:
         nearest = sorted(to_datetime(i).astimezone(place).strftime("%H:%M") for i in (first, second))
         raise BadTime(

@@ -10,6 +10,7 @@ from collections.abc import Callable, Iterable, Mapping
 from dataclasses import asdict, dataclass, field
 from typing import Any
 
+from hawthorn.core import shapes
 from hawthorn.core.errors import FieldProblem, Invalid
 
 DRAFT = "draft"
@@ -184,20 +185,15 @@ def _sign_offs_unmet(gate: Gate, candidate: Candidate) -> list[Unmet]:
 
 def from_dict(data: Mapping[str, Any]) -> Workflow:
     """A workflow from its definition; raises `Invalid` with everything wrong in it."""
-    problems: list[FieldProblem] = []
+    raws = shapes.members(data, "stages")
+    problems = shapes.words(data, "name", "label")
+    if not data.get("name"):
+        problems.append(FieldProblem("name", "is missing"))
     stages: list[Stage] = []
-    for raw in data.get("stages", ()):
-        gate = dict(raw.get("gate", {}))
-        where = f"stages.{raw.get('name')}"
-        for check in gate.get("checks", ()):
-            if check not in CHECKS:
-                problems.append(FieldProblem(f"{where}.checks", f"“{check}” is none of {', '.join(CHECKS)}"))
-        for key in set(gate) - set(Gate.__dataclass_fields__):
-            problems.append(FieldProblem(f"{where}.{key}", "is not something a gate has"))
-        if not problems:
-            for key in ("roles", "checks"):
-                gate[key] = tuple(gate.get(key, ()))
-            stages.append(Stage(raw["name"], raw.get("label", raw["name"]), int(raw["rung"]), Gate(**gate)))
+    for index, raw in enumerate(raws):
+        found, wrong = _stage(raw, index)
+        problems += wrong
+        stages += [found] if found else []
     rungs = [s.rung for s in stages]
     if not problems and (len(stages) < 2 or stages[0].name != DRAFT or stages[-1].name != RELEASE):
         problems.append(FieldProblem("stages", "begin with draft and end with release"))
@@ -205,7 +201,28 @@ def from_dict(data: Mapping[str, Any]) -> Workflow:
         problems.append(FieldProblem("stages", "have rungs that grow from stage to stage"))
     if problems:
         raise Invalid(problems)
-    return Workflow(data["name"], data.get("label", data["name"]), tuple(stages), int(data.get("version", 1)))
+    return Workflow(data["name"], data.get("label", data["name"]), tuple(stages), data.get("version", 1))
+
+
+def _stage(raw: Any, index: int) -> tuple[Stage | None, list[FieldProblem]]:
+    where = f"stages.{raw.get('name', index) if isinstance(raw, Mapping) else index}"
+    if isinstance(raw, Mapping):
+        raw = {"label": str(raw.get("name", "")).capitalize(), **raw}
+    gate = raw.get("gate", {}) if isinstance(raw, Mapping) else {}
+    _, wrong = shapes.shaped(Gate, gate, f"{where}.gate")
+    found, problems = (None, wrong) if wrong else shapes.shaped(Stage, raw, where)
+    if found is None:
+        return None, problems
+    for check in found.gate.checks:
+        if check not in CHECKS:
+            problems.append(FieldProblem(f"{where}.checks", f"“{check}” is none of {', '.join(CHECKS)}"))
+    if found.gate.author not in ("no", "with another", "yes"):
+        problems.append(FieldProblem(f"{where}.author", "is “no”, “with another” or “yes”"))
+    if found.gate.embedded not in ("warn", "hold"):
+        problems.append(FieldProblem(f"{where}.embedded", "is “warn” or “hold”"))
+    if not 0 <= found.gate.sign_offs <= 20:
+        problems.append(FieldProblem(f"{where}.sign_offs", "is between 0 and 20"))
+    return (None if problems else found), problems
 
 
 def to_dict(workflow: Workflow) -> dict[str, Any]:

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Callable
 from typing import Annotated, Any
 from urllib.parse import urlsplit
 
 from fastapi import Depends, Header, Request
+from pydantic import BaseModel
 
 from hawthorn.core.access import Grant, Identity
 from hawthorn.core.errors import NotLoggedIn, Refused
@@ -72,6 +74,11 @@ def check_origin(request: Request) -> None:
         remedy="Do it in the console itself.",
         missing="origin",
     )
+
+
+def fingerprint(body: BaseModel) -> str:
+    """A body as text that is equal when the body is, whatever characters it holds."""
+    return json.dumps(body.model_dump(), sort_keys=True)
 
 
 def next_page(request: Request, cursor: str) -> str:

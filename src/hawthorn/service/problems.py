@@ -100,6 +100,17 @@ async def _http(_: Request, error: Exception) -> JSONResponse:
     )
 
 
+async def _too_large(_: Request, error: Exception) -> JSONResponse:
+    said = (
+        "a number is larger than anything here"
+        if isinstance(error, OverflowError)
+        else "a text holds half a character"
+    )
+    return answer(
+        errors.Invalid(f"In what was sent {said}.", remedy="Check numbers and texts, and send it again.")
+    )
+
+
 async def _fault(_: Request, error: Exception) -> JSONResponse:
     log.error("a request failed", exc_info=error)
     return _response(
@@ -176,4 +187,6 @@ def install(app: FastAPI) -> None:
     app.add_exception_handler(HawthornError, _hawthorn)
     app.add_exception_handler(RequestValidationError, _invalid)
     app.add_exception_handler(HTTPException, _http)
+    app.add_exception_handler(OverflowError, _too_large)
+    app.add_exception_handler(UnicodeEncodeError, _too_large)
     app.add_exception_handler(Exception, _fault)

@@ -10,7 +10,7 @@ from hawthorn.core import timeline
 from hawthorn.operations import dispatches, permission, show_work
 from hawthorn.operations.act import Act, View
 from hawthorn.operations.dispatches import When, Wish
-from hawthorn.service.context import Answer, AtDesk, Once, Who
+from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint
 from hawthorn.service.routes.entries import REFUSALS
 from hawthorn.store import dispatches as store
 from hawthorn.wire import models as wire
@@ -38,7 +38,7 @@ def make(body: wire.DispatchAsk, me: Who, desk: AtDesk, once: Once = None) -> An
         )
         return show_work.dispatch(act, dispatches.find(act, uuid))
 
-    return desk.once(me, once, "make_dispatch", body.model_dump_json(), do)
+    return desk.once(me, once, "make_dispatch", fingerprint(body), do)
 
 
 @router.post("/check", response_model=wire.Outlook, operation_id="check_dispatch", responses=REFUSALS)

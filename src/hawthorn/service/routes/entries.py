@@ -12,7 +12,7 @@ from hawthorn.core.merge import Settlement
 from hawthorn.operations import entries, finding, review, show
 from hawthorn.operations.act import Act, Desk, View
 from hawthorn.operations.entries import Saved
-from hawthorn.service.context import Answer, AtDesk, IfMatch, Once, Who, next_page
+from hawthorn.service.context import Answer, AtDesk, IfMatch, Once, Who, fingerprint, next_page
 from hawthorn.wire import models as wire
 from hawthorn.wire.problems import Problem
 
@@ -70,7 +70,7 @@ def start(body: wire.EntryStart, me: Who, desk: AtDesk, response: Response, once
         uuid = entries.start(act, body.type, body.locale, body.fields, body.note)
         return show.entry(act, uuid, body.locale)
 
-    answer = desk.once(me, once, "start_entry", body.model_dump_json(), do)
+    answer = desk.once(me, once, "start_entry", fingerprint(body), do)
     response.headers["ETag"] = answer["etag"]
     response.headers["Location"] = f"/api/entries/{answer['id']}/{answer['locale']}"
     return answer

@@ -11,7 +11,7 @@ from hawthorn.core.formats import xliff2
 from hawthorn.operations import finding, permission, show_work, translation
 from hawthorn.operations.act import Act, View
 from hawthorn.operations.translation import Order
-from hawthorn.service.context import Answer, AtDesk, Once, Who
+from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint
 from hawthorn.service.routes.entries import REFUSALS
 from hawthorn.store import jobs as store
 from hawthorn.wire import models as wire
@@ -39,7 +39,7 @@ def commission(body: wire.CommissionAsk, me: Who, desk: AtDesk, once: Once = Non
         jobs = [show_work.job_line(act, j) for j in store.of_commission(act.conn, row["id"])]
         return {"id": uuid, "name": row["name"], "jobs": jobs}
 
-    return desk.once(me, once, "commission", body.model_dump_json(), do)
+    return desk.once(me, once, "commission", fingerprint(body), do)
 
 
 @router.post(
