@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator
 from urllib.parse import urlsplit
 
 import pytest
-from playwright.sync_api import Browser, BrowserContext, Page, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
 
 from hawthorn.demo.museum import PASSWORD
 from tests.conftest import Running
@@ -16,6 +16,8 @@ ARGS = [
     "--disable-gpu", "--disable-quic", "--no-sandbox",
 ]  # fmt: skip
 
+# A busy machine may be slow; what never comes true fails all the same.
+expect.set_options(timeout=15_000)
 Open = Callable[..., Page]
 
 
