@@ -1,27 +1,13 @@
 import { Editor } from "@tiptap/core";
-import StarterKit from "@tiptap/starter-kit";
 import { describe, expect, it } from "vitest";
-import { figure, marks } from "../src/lib/components/fields/rich";
+import { extensions } from "../src/lib/components/fields/rich";
 
 /** What the editor gives back for a text, as the service would make it canonical: items without their paragraphs. */
 function through(html: string): string {
   const editor = new Editor({
     injectCSS: false,
     content: html,
-    extensions: [
-      StarterKit.configure({
-        heading: { levels: [2, 3, 4] },
-        underline: false,
-        codeBlock: false,
-        link: {
-          openOnClick: false,
-          protocols: ["urn", "mailto", "tel"],
-          HTMLAttributes: { target: null, rel: null },
-        },
-      }),
-      ...marks,
-      figure((uuid) => (uuid === "u-1" ? "abc" : "")),
-    ],
+    extensions: extensions((uuid) => (uuid === "u-1" ? "abc" : "")),
   });
   const out = editor.getHTML().replace(/<li><p>(.*?)<\/p>/g, "<li>$1");
   editor.destroy();

@@ -6,7 +6,7 @@ wrong (`detail`), a sentence that says what to do (`remedy`), and facts for prog
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -124,6 +124,3 @@ class BadStore(HawthornError):
 
     slug = "bad-store"
     title = "The record file cannot be used"
-
-
-Facts = Mapping[str, Any]

@@ -158,8 +158,3 @@ def resolve(standings: Iterable[Standing], foreseen: Sequence[Foreseen], instant
         return max(due, key=lambda f: (f.instant, f.dispatch)).revision
     found = at(standings, instant)
     return found.revision if found else None
-
-
-def lowest(by_rung: Sequence[tuple[int, int | None]]) -> int | None:
-    """What a reader at a stage sees: what stands at the lowest rung that holds anything."""
-    return next((revision for _, revision in sorted(by_rung) if revision is not None), None)

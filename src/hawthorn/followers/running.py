@@ -8,7 +8,6 @@ from typing import Protocol
 
 import structlog
 
-from hawthorn.core.timeline import SECOND
 from hawthorn.followers.clockwork import Clockwork
 from hawthorn.followers.courier import Courier
 from hawthorn.followers.mail import Mail
@@ -17,7 +16,6 @@ from hawthorn.operations.act import Desk
 from hawthorn.store import outbox
 
 log = structlog.get_logger(__name__)
-LEASE = 15 * SECOND
 
 
 class Follower(Protocol):

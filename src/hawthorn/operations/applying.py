@@ -8,7 +8,6 @@ from collections.abc import Iterable, Sequence
 from hawthorn.core.dispatch import Plan
 from hawthorn.operations import facts
 from hawthorn.operations.act import Act, View
-from hawthorn.operations.facts import EditionFacts, Going
 from hawthorn.store import standings
 from hawthorn.store.standings import DRAFT, RELEASE
 
@@ -82,6 +81,3 @@ def _entries_of_editions(view: View, ids: Iterable[int]) -> dict[int, int]:
         (json.dumps(sorted(ids)),),
     ).fetchall()
     return {row[0]: row[1] for row in rows}
-
-
-__all__ = ["EditionFacts", "Going", "apply", "draft_address", "settle_stage"]

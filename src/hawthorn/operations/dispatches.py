@@ -18,7 +18,6 @@ from hawthorn.operations.act import CLOCKWORK, Act, View, new_uuid
 from hawthorn.operations.facts import Going
 from hawthorn.store import dispatches as store
 from hawthorn.store import entries, standings
-from hawthorn.store.standings import RELEASE
 
 LATE = 5 * timeline.SECOND
 """From this on, a dispatch that goes after its instant says that it was late."""
@@ -182,8 +181,8 @@ def _lines_for(view: View, wish: Wish, lines: list[Line], along: bool) -> None:
                 one["locale"],
                 title,
                 entry["type"],
-                _number(view, now.revision if now else None),
-                _number(view, revision),
+                entries.number(view.conn, now.revision) if now else None,
+                entries.number(view.conn, revision) if revision is not None else None,
                 along=along,
             )
         )
@@ -192,20 +191,11 @@ def _lines_for(view: View, wish: Wish, lines: list[Line], along: bool) -> None:
 def _chosen(view: View, flow: Workflow, edition: sqlite3.Row, number: int | None) -> int | None:
     if number is None:
         return approved(view, flow, edition)
-    row = view.conn.execute(
-        "SELECT id FROM revision WHERE edition = ? AND number = ?", (edition["id"], number)
-    ).fetchone()
+    row = entries.numbered(view.conn, edition["id"], number)
     if row is None:
         raise NotFound(f"There is no revision {number} of it.", remedy="Look at its history.")
-    chosen: int = row[0]
+    chosen: int = row["id"]
     return chosen
-
-
-def _number(view: View, revision: int | None) -> int | None:
-    if revision is None:
-        return None
-    row = view.conn.execute("SELECT number FROM revision WHERE id = ?", (revision,)).fetchone()
-    return row[0] if row else None
 
 
 def plan_lines(view: View, lines: Sequence[Line], instant: int) -> Plan:
@@ -488,6 +478,3 @@ def resolve_again(act: Act) -> int:
             store.move_instant(act.conn, row["id"], planned)
             moved += 1
     return moved
-
-
-__all__ = ["RELEASE", "Line", "Outlook", "When", "Wish", "call_off", "make", "outlook", "replan", "run_due"]

@@ -525,9 +525,7 @@ def restore(act: Act, uuid: str, locale: str, number: int) -> Saved:
     kind = act.setup.type(entry["type"])
     tag = COMMON if locale == COMMON else act.setup.locale(locale)
     edition = store.edition(act.conn, entry["id"], tag)
-    row = act.conn.execute(
-        "SELECT id FROM revision WHERE edition = ? AND number = ?", (edition["id"] if edition else 0, number)
-    ).fetchone()
+    row = store.numbered(act.conn, edition["id"], number) if edition else None
     if edition is None or row is None:
         raise NotFound(f"There is no revision {number} of it.", remedy="Look at its history.")
     permission.require(act, "write", permission.subject(act, entry, tag))

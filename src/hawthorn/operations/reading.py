@@ -176,7 +176,7 @@ class _Renderer:
             "wanted_locale": self.locale,
             "title": values.get(kind.title, ""),
             "path": self._path(row["id"], locale) if slug else None,
-            "revision": _number(self.view, revision),
+            "revision": entries.number(self.view.conn, revision),
             "since": iso(since),
             "fields": {f.name: values[f.name] for f in kind.fields if f.name in values},
             "references": shown,
@@ -236,11 +236,6 @@ class _Renderer:
             if edition["locale"] != COMMON and revision_at(self.view, edition["id"], self.where):
                 out.append({"locale": edition["locale"], "path": self._path(row["id"], edition["locale"])})
         return out
-
-
-def _number(view: View, revision: int) -> int:
-    number: int = view.conn.execute("SELECT number FROM revision WHERE id = ?", (revision,)).fetchone()[0]
-    return number
 
 
 def _resolve_links(text: str, targets: dict[str, dict[str, Any]]) -> str:

@@ -93,7 +93,14 @@ def take_back(act: Act, uuid: str, locale: str) -> None:
     act.event(
         "review.taken-back",
         [entry["id"]],
-        _payload(act, entry, edition, _number(act, waiting), flow.stage(waiting["stage_name"]), ""),
+        _payload(
+            act,
+            entry,
+            edition,
+            entries.number(act.conn, waiting["revision"]),
+            flow.stage(waiting["stage_name"]),
+            "",
+        ),
     )
 
 
@@ -105,7 +112,7 @@ def sign_off(act: Act, uuid: str, locale: str, revision: int, note: str = "") ->
     goal = flow.after(here.name)
     assert goal is not None
     permission.require(act, "sign", permission.subject(act, entry, edition["locale"], here.name))
-    number = _number(act, waiting)
+    number = entries.number(act.conn, waiting["revision"])
     if number != revision:
         raise StaleRevision(
             f"Revision {number} is in review, not {revision}.",
@@ -190,7 +197,7 @@ def send_back(act: Act, uuid: str, locale: str, reason: str) -> None:
         raise InTheWay("Nothing of it is in review.", remedy="Look at what waits under In hand.")
     stage = flow.stage(waiting["stage_name"])
     permission.require(act, "sign", permission.subject(act, entry, edition["locale"], stage.name))
-    number = _number(act, waiting)
+    number = entries.number(act.conn, waiting["revision"])
     reviews.take_off(act.conn, waiting["revision"])
     _leave(act, entry, edition, flow, "sent back", reason.strip())
     act.event(
@@ -290,13 +297,6 @@ def _waiting(act: Act, edition: sqlite3.Row) -> sqlite3.Row:
     if row is None:
         raise InTheWay("Nothing of it waits for a decision.", remedy="It has to be submitted first.")
     return row
-
-
-def _number(act: Act, waiting: sqlite3.Row) -> int:
-    row = entries.revision_row(act.conn, waiting["revision"])
-    assert row is not None
-    number: int = row["number"]
-    return number
 
 
 def _payload(

@@ -157,11 +157,11 @@ def _fill(
     stand: Mapping[int, Mapping[int, Standing]],
     stage: int,
 ) -> None:
-    number = _number(view, found.revision)
+    number = store.number(view.conn, found.revision)
     behind = own["head_number"] - number
     shared = stand.get(common["id"], {}).get(stage) if common is not None else None
     shared_behind = (
-        common["head_number"] - _number(view, shared.revision)
+        common["head_number"] - store.number(view.conn, shared.revision)
         if common is not None and shared is not None
         else 0
     )
@@ -180,11 +180,6 @@ def _fill(
     }
 
 
-def _number(view: View, revision: int) -> int:
-    number: int = view.conn.execute("SELECT number FROM revision WHERE id = ?", (revision,)).fetchone()[0]
-    return number
-
-
 def planned(view: View, editions: Sequence[int]) -> list[dict[str, Any]]:
     """What is planned for editions, soonest first."""
     return [
@@ -195,7 +190,7 @@ def planned(view: View, editions: Sequence[int]) -> list[dict[str, Any]]:
             "instant": iso(row["instant"]),
             "wall": row["wall"],
             "zone": row["zone"],
-            "revision": _number(view, row["revision"]) if row["revision"] else None,
+            "revision": store.number(view.conn, row["revision"]) if row["revision"] else None,
         }
         for row in dispatch_store.planned_for(view.conn, editions)
     ]
@@ -226,7 +221,7 @@ def sign_offs(
             "by": row["name"],
             "at": iso(row["at"]),
             "stage": row["stage_name"],
-            "revision": _number(view, row["revision"]),
+            "revision": store.number(view.conn, row["revision"]),
             "covers_head": row["revision"] == own["head"],
             "note": row["note"],
         }
@@ -489,9 +484,7 @@ def _side(view: View, row: sqlite3.Row, tag: str, name: str) -> tuple[dict[str, 
         return {"name": name, "label": "nothing", "revision": None}, EMPTY
     shared = common["head"]
     if name.isdigit():
-        found = view.conn.execute(
-            "SELECT id, at FROM revision WHERE edition = ? AND number = ?", (own["id"], int(name))
-        ).fetchone()
+        found = store.numbered(view.conn, own["id"], int(name))
         if found is None:
             raise NotFound(f"There is no revision {name} of it.", remedy="Look at its history.")
         then = view.conn.execute(
@@ -515,11 +508,11 @@ def _side(view: View, row: sqlite3.Row, tag: str, name: str) -> tuple[dict[str, 
         elif mine is None:
             shared = None
         label = (
-            f"{view.setup.labels[name].lower()}, revision {_number(view, mine)}"
+            f"{view.setup.labels[name].lower()}, revision {store.number(view.conn, mine)}"
             if mine
             else f"nothing at {name}"
         )
     content = store.content(view.conn, mine) if mine else EMPTY
     under = store.content(view.conn, shared) if shared else EMPTY
     both = Content({**under.fields, **content.fields}, {**under.spines, **content.spines})
-    return {"name": name, "label": label, "revision": _number(view, mine) if mine else None}, both
+    return {"name": name, "label": label, "revision": store.number(view.conn, mine) if mine else None}, both

@@ -152,6 +152,20 @@ def parents(conn: sqlite3.Connection, id: int) -> list[int]:
     return [row[0] for row in rows]
 
 
+def number(conn: sqlite3.Connection, revision: int) -> int:
+    """The number that people know a revision by."""
+    found: int = conn.execute("SELECT number FROM revision WHERE id = ?", (revision,)).fetchone()[0]
+    return found
+
+
+def numbered(conn: sqlite3.Connection, edition: int, number: int) -> sqlite3.Row | None:
+    """The revision of an edition with a number: its id and when it was made."""
+    row: sqlite3.Row | None = conn.execute(
+        "SELECT id, at FROM revision WHERE edition = ? AND number = ?", (edition, number)
+    ).fetchone()
+    return row
+
+
 def history(conn: sqlite3.Connection, edition: int, before: int, limit: int) -> list[sqlite3.Row]:
     """Revisions of an edition with a lower number, newest first, each with its parents' numbers."""
     return conn.execute(

@@ -1,8 +1,7 @@
 <script lang="ts">
   import { Editor } from "@tiptap/core";
-  import StarterKit from "@tiptap/starter-kit";
   import { onMount } from "svelte";
-  import { figure, marks } from "./rich";
+  import { extensions } from "./rich";
   import type { Named } from "../../api";
   import { t } from "../../i18n";
 
@@ -24,20 +23,7 @@
       element: place,
       injectCSS: false,
       content: html,
-      extensions: [
-        StarterKit.configure({
-          heading: { levels: [2, 3, 4] },
-          underline: false,
-          codeBlock: false,
-          link: {
-            openOnClick: false,
-            protocols: ["urn", "mailto", "tel"],
-            HTMLAttributes: { target: null, rel: null },
-          },
-        }),
-        ...marks,
-        figure((uuid) => references[uuid]?.file ?? ""),
-      ],
+      extensions: extensions((uuid) => references[uuid]?.file ?? ""),
       editorProps: {
         attributes: {
           id,

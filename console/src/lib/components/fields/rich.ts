@@ -1,7 +1,8 @@
 import { Mark, Node } from "@tiptap/core";
+import StarterKit from "@tiptap/starter-kit";
 
 /** Inline marks that the canonical text has and the starter set has not: kept, though no button makes them. */
-export const marks = [
+const marks = [
   Mark.create({ name: "sub", parseHTML: () => [{ tag: "sub" }], renderHTML: () => ["sub", 0] }),
   Mark.create({ name: "sup", parseHTML: () => [{ tag: "sup" }], renderHTML: () => ["sup", 0] }),
   Mark.create({
@@ -13,7 +14,7 @@ export const marks = [
 ];
 
 /** A picture with its caption; the picture is an entry, shown by the file that it holds. */
-export function figure(fileOf: (uuid: string) => string) {
+function figure(fileOf: (uuid: string) => string) {
   return Node.create({
     name: "figure",
     group: "block",
@@ -44,4 +45,22 @@ export function figure(fileOf: (uuid: string) => string) {
       return { dom, contentDOM: caption };
     },
   });
+}
+
+/** All that the text editor knows: what canonical text may hold, and nothing else. */
+export function extensions(fileOf: (uuid: string) => string) {
+  return [
+    StarterKit.configure({
+      heading: { levels: [2, 3, 4] },
+      underline: false,
+      codeBlock: false,
+      link: {
+        openOnClick: false,
+        protocols: ["urn", "mailto", "tel"],
+        HTMLAttributes: { target: null, rel: null },
+      },
+    }),
+    ...marks,
+    figure(fileOf),
+  ];
 }
