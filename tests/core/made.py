@@ -151,3 +151,167 @@ def bases(draw: st.DrawFn) -> Content:
     """A first content of several paragraphs."""
     body = "".join(f"<p>{draw(paragraph)}</p>" for _ in range(draw(st.integers(0, 5))))
     return content({"title": "The lamp", "body": body, "tags": ["sea"], "number": "PH 1"})
+
+
+PAGE = contenttypes.from_dict(
+    {
+        "name": "page",
+        "label": "Page",
+        "fields": [
+            {"name": "title", "kind": "line", "required": True},
+            {"name": "intro", "kind": "text"},
+            {
+                "name": "seo",
+                "kind": "group",
+                "label": "Search text",
+                "fields": [{"name": "title", "kind": "line"}, {"name": "words", "kind": "tags"}],
+            },
+            {
+                "name": "hours",
+                "kind": "group",
+                "many": True,
+                "fields": [
+                    {"name": "day", "kind": "line", "required": True},
+                    {"name": "from_hour", "kind": "number", "minimum": 0, "maximum": 24},
+                ],
+            },
+            {
+                "name": "body",
+                "kind": "blocks",
+                "blocks": [
+                    {
+                        "name": "words",
+                        "label": "Words",
+                        "fields": [{"name": "text", "kind": "rich", "required": True}],
+                    },
+                    {
+                        "name": "quote",
+                        "label": "Quote",
+                        "fields": [
+                            {"name": "said", "kind": "text"},
+                            {"name": "by", "kind": "reference"},
+                        ],
+                    },
+                    {
+                        "name": "row",
+                        "label": "Row",
+                        "fields": [
+                            {
+                                "name": "cells",
+                                "kind": "blocks",
+                                "blocks": [
+                                    {"name": "quote", "fields": [{"name": "said", "kind": "text"}]},
+                                    {
+                                        "name": "row",
+                                        "fields": [
+                                            {
+                                                "name": "cells",
+                                                "kind": "blocks",
+                                                "blocks": [
+                                                    {
+                                                        "name": "quote",
+                                                        "fields": [{"name": "said", "kind": "text"}],
+                                                    }
+                                                ],
+                                            }
+                                        ],
+                                    },
+                                ],
+                            }
+                        ],
+                    },
+                ],
+            },
+        ],
+    }
+)
+sentence = st.lists(WORDS, min_size=2, max_size=7).map(" ".join)
+_PREFIXES = st.sampled_from(["ba", "bb", "bc", "bd"])
+
+
+def page(values: dict, base: Content | None = None) -> Content:
+    """A page with its spines carried from a base."""
+    kept = contenttypes.canonical_fields(PAGE, values)
+    return snapshot(PAGE, kept, base) if base else snapshot(PAGE, kept)
+
+
+def quote(id: str, said: str) -> dict:
+    """A quote block."""
+    return {"id": id, "kind": "quote", "fields": {"said": said}}
+
+
+def row(id: str, *cells: dict) -> dict:
+    """A row with blocks in it."""
+    return {"id": id, "kind": "row", "fields": {"cells": list(cells)}}
+
+
+@st.composite
+def pages(draw: st.DrawFn) -> Content:
+    """A first page: quotes and rows with quotes in them."""
+    made = []
+    for n in range(draw(st.integers(0, 4))):
+        if draw(st.booleans()):
+            made.append(quote(f"q{n}", draw(sentence)))
+        else:
+            inner = [quote(f"r{n}c{m}", draw(sentence)) for m in range(draw(st.integers(0, 2)))]
+            made.append(row(f"r{n}", *inner))
+    return page({"title": "Hours", "intro": draw(sentence), "body": made})
+
+
+@st.composite
+def page_edits(draw: st.DrawFn, base: Content) -> Content:
+    """A page made from a base: blocks put in, taken out, changed, moved into rows and out of them."""
+    import copy
+
+    body = copy.deepcopy(base.fields.get("body", []))
+    prefix = draw(_PREFIXES)
+    for turn in range(draw(st.integers(0, 3))):
+        lists = [body, *(b["fields"].setdefault("cells", []) for b in body if b["kind"] == "row")]
+        spots = [(some, n) for some in lists for n in range(len(some))]
+        act = draw(st.sampled_from(["insert", "remove", "change", "move"]))
+        if act == "insert":
+            into = draw(st.sampled_from(range(len(lists))))
+            at = draw(st.integers(0, len(lists[into])))
+            lists[into].insert(at, quote(f"{prefix}{turn}", draw(sentence)))
+        elif spots:
+            some, n = spots[draw(st.integers(0, len(spots) - 1))]
+            one = some.pop(n)
+            if act == "change":
+                if one["kind"] == "quote":
+                    one["fields"]["said"] = (one["fields"].get("said", "") + " " + draw(sentence)).strip()
+                some.insert(n, one)
+            elif act == "move":
+                targets = [x for x in lists if one["kind"] == "quote" or x is body]
+                targets = [x for x in targets if x is not one["fields"].get("cells")]
+                into = draw(st.integers(0, len(targets) - 1))
+                targets[into].insert(draw(st.integers(0, len(targets[into]))), one)
+    values = {**base.fields, "body": body}
+    text = str(base.fields.get("intro", "")).split()
+    for _ in range(draw(st.integers(0, 2))):
+        at = draw(st.integers(0, len(text)))
+        if draw(st.booleans()):
+            text.insert(at, draw(WORDS))
+        elif text[at:]:
+            text.pop(at)
+    values["intro"] = " ".join(text) or None
+    return page({k: v for k, v in values.items() if v is not None}, base)
+
+
+@st.composite
+def word_edits(draw: st.DrawFn, base: Content) -> Content:
+    """A content made from a base by adding, taking out and replacing single words inside its paragraphs."""
+    parts = []
+    for leaf in richtext.leaves(base.fields.get("body", "")):
+        some = leaf.inner.split(" ")
+        for _ in range(draw(st.integers(0, 2))):
+            at = draw(st.integers(0, len(some) - 1))
+            act = draw(st.sampled_from(["in", "out", "other"]))
+            if act == "in":
+                some.insert(at, draw(st.sampled_from(["north", "south", "east", "west"])))
+            elif act == "other":
+                some[at] = draw(st.sampled_from(["up", "down", "left", "right"]))
+            elif len(some) > 1:
+                some.pop(at)
+        parts.append(richtext.Leaf(leaf.path, leaf.tag, " ".join(some), leaf.src))
+    values = dict(base.fields) | {"body": richtext.canonical(richtext.join(parts))}
+    return content(values, base)

@@ -6,7 +6,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from hawthorn.core import richtext
-from hawthorn.core.merge import Settlement, merge, merge_order, merge_revisions, settle
+from hawthorn.core.merge import Settlement, merge, merge_revisions, settle
+from hawthorn.core.order import merge_order
 from hawthorn.core.revision import Content, descends, merge_bases
 from tests.core.made import LABEL, bases, content, edits
 
@@ -93,14 +94,14 @@ def test_edits_of_different_paragraphs_merge_and_of_the_same_one_ask() -> None:
     rival = content({"body": "<p>Made of old brass in town.</p><p>Lit every night.</p>"}, base)
     clash = merge(LABEL, base, ours, rival)
     (conflict,) = clash.conflicts
-    kept, still_open = settle(LABEL, clash, {conflict.place: Settlement("both")})
+    kept, still_open = settle(clash, {conflict.place: Settlement("both")})
     assert still_open == []
     assert kept.fields["body"].startswith(
         "<p>Made of old brass in town.</p><p>Made of fine brass in town.</p>"
     )
-    mine, _ = settle(LABEL, clash, {conflict.place: Settlement("ours")})
+    mine, _ = settle(clash, {conflict.place: Settlement("ours")})
     assert mine.fields["body"].startswith("<p>Made of fine brass")
-    assert settle(LABEL, clash, {})[1] == [conflict.place]
+    assert settle(clash, {})[1] == [conflict.place]
 
 
 @given(three, three)
@@ -109,14 +110,14 @@ def test_settling_with_both_keeps_every_word_and_every_name_once_also_when_done_
 ) -> None:
     base, ours, theirs = first
     clash = merge(LABEL, base, ours, theirs)
-    both, still_open = settle(LABEL, clash, {c.place: Settlement("both") for c in clash.conflicts})
+    both, still_open = settle(clash, {c.place: Settlement("both") for c in clash.conflicts})
     assert still_open == []
     late = content(
         {**base.fields, "body": "".join(f"<p>{w} late.</p>" for w in sorted(words(second[1]))) or "<p>x</p>"},
         base,
     )
     again = merge(LABEL, base, late, both)
-    whole, _ = settle(LABEL, again, {c.place: Settlement("both") for c in again.conflicts})
+    whole, _ = settle(again, {c.place: Settlement("both") for c in again.conflicts})
     for side in (both, whole):
         ids = [v.id for v in side.spines.get("body", ())]
         assert len(ids) == len(set(ids)) == len(richtext.leaves(side.fields.get("body", "")))

@@ -112,7 +112,7 @@ def test_a_wrong_value_is_refused_naming_field_and_right_kind(name: str, value: 
 def test_types_are_checked_and_come_out_as_json_schema() -> None:
     assert contenttypes.json_schema(LABEL)["required"] == ["title", "body", "number"]
     assert contenttypes.from_dict(contenttypes.to_dict(LABEL)) == LABEL
-    with pytest.raises(Invalid, match="none of line"):
+    with pytest.raises(Invalid, match="none of below"):
         contenttypes.from_dict({"name": "x", "fields": [{"name": "title", "kind": "magic"}]})
 
 

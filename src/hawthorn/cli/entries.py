@@ -138,6 +138,11 @@ def value_of(hawthorn: Client, spec: wire.FieldSpec | None, text: str) -> Any:
     if spec.kind == "file":
         path = Path(text.removeprefix("@"))
         return hawthorn.upload(path.name, path.read_bytes()).model_dump(exclude_none=True)
+    if spec.kind in ("blocks", "group", "place", "instant", "link", "json"):
+        try:
+            return json.loads(text)
+        except ValueError:
+            return text
     if spec.kind in ("number", "yesno"):
         try:
             return json.loads({"yes": "true", "no": "false"}.get(text, text))

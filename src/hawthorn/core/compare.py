@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 from difflib import SequenceMatcher
 
-from hawthorn.core import fields, richtext
+from hawthorn.core import fields, richtext, slots
 from hawthorn.core.contenttypes import ContentType
+from hawthorn.core.fields import Field
 from hawthorn.core.revision import Content
-
-_WORD = re.compile(r"\s+|[\u3040-\u30ff\u3400-\u9fff\uac00-\ud7af]|\w+|[^\w\s]")
+from hawthorn.core.wordmerge import WORD
 
 
 @dataclass(frozen=True, slots=True)
@@ -24,12 +23,16 @@ class Run:
 
 @dataclass(frozen=True, slots=True)
 class Part:
-    """One leaf, or a whole plain field: "same", "changed", "gone", "new" or "moved", with its words."""
+    """One leaf, or a whole plain value: "same", "changed", "gone", "new" or "moved", with its words.
+
+    `label` names the place inside a group or block; a part with a label and the tag "block" tells of the block itself.
+    """
 
     how: str
     runs: tuple[Run, ...]
     tag: str = ""
     leaf: str = ""
+    label: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,7 +48,7 @@ class FieldDifference:
 
 def words(before: str, after: str) -> tuple[Run, ...]:
     """The words of two texts, marked; characters of Japanese and Chinese count as words."""
-    old, new = _WORD.findall(before), _WORD.findall(after)
+    old, new = WORD.findall(before), WORD.findall(after)
     runs: list[Run] = []
     for op, a0, a1, b0, b1 in SequenceMatcher(None, old, new, autojunk=False).get_opcodes():
         if op == "equal":
@@ -65,19 +68,67 @@ def compare(kind: ContentType, before: Content, after: Content) -> list[FieldDif
         old, new = before.fields.get(spec.name), after.fields.get(spec.name)
         if old == new:
             continue
+        if fields.kind_of(spec).parts:
+            out.append(_compare_parts(spec, before, after))
+            continue
         was, now = fields.readable(spec, old), fields.readable(spec, new)
         if fields.kind_of(spec).rich:
-            parts = tuple(_compare_rich(before, after, spec.name))
+            parts = tuple(_compare_rich(before, after, spec.name, old, new))
         else:
-            how = "changed" if was and now else ("new" if now else "gone")
-            parts = (Part(how, words(was, now)),)
+            parts = (_compare_plain(was, now),)
         out.append(FieldDifference(spec.name, spec.label, was, now, parts))
     return out
 
 
-def _compare_rich(before: Content, after: Content, name: str) -> list[Part]:
-    old = _by_id(before, name)
-    new = _by_id(after, name)
+def _compare_plain(was: str, now: str, label: str = "") -> Part:
+    how = "changed" if was and now else ("new" if now else "gone")
+    return Part(how, words(was, now), label=label)
+
+
+def _compare_parts(spec: Field, before: Content, after: Content) -> FieldDifference:
+    """A group or blocks: which blocks came, went and moved, and what changed inside each."""
+    sides = [c.fields.get(spec.name) for c in (before, after)]
+    old, new = ({s.path: s for s in slots.walk([spec], {spec.name: side})} for side in sides)
+    was, now = (slots.blocks(spec, side) for side in sides)
+    moved = _moved([k for k in was if k in now], [k for k in now if k in was])
+    moved |= {k for k in now if k in was and was[k].home != now[k].home}
+    parts: list[Part] = []
+    for path, slot in new.items():
+        if slot.block and slot.block in now:
+            block = now.pop(slot.block)
+            if block.id not in was:
+                parts.append(Part("new", (Run("new", block.label),), "block", block.id))
+            elif block.id in moved:
+                parts.append(Part("moved", (Run("same", block.label),), "block", block.id))
+        parts += _compare_slot(path, old.get(path), slot, before, after)
+    there = {s.block for s in new.values()}
+    for path, slot in old.items():
+        if slot.block and slot.block not in there and slot.block in was:
+            parts.append(Part("gone", (Run("gone", was.pop(slot.block).label),), "block", slot.block))
+        if path not in new:
+            parts += _compare_slot(path, slot, None, before, after)
+    said = [
+        "\n".join(fields.readable(s.spec, s.value) for s in side.values() if s.value) for side in (old, new)
+    ]
+    return FieldDifference(spec.name, spec.label, said[0], said[1], tuple(parts))
+
+
+def _compare_slot(
+    path: str, old: slots.Slot | None, new: slots.Slot | None, before: Content, after: Content
+) -> list[Part]:
+    slot = new or old
+    was, now = old.value if old else None, new.value if new else None
+    if slot is None or was == now:
+        return []
+    if fields.kind_of(slot.spec).rich:
+        found = _compare_rich(before, after, path, was, now)
+        return [Part(p.how, p.runs, p.tag, p.leaf, slot.label) for p in found]
+    return [_compare_plain(fields.readable(slot.spec, was), fields.readable(slot.spec, now), slot.label)]
+
+
+def _compare_rich(before: Content, after: Content, path: str, was: str | None, now: str | None) -> list[Part]:
+    old = _by_id(before, path, was)
+    new = _by_id(after, path, now)
     shared_old = [k for k in old if k in new]
     shared_new = [k for k in new if k in old]
     moved = _moved(shared_old, shared_new)
@@ -104,11 +155,10 @@ def _plain(leaf: richtext.Leaf) -> str:
     return richtext.plain(leaf.inner) or f"[{leaf.tag}]"
 
 
-def _by_id(content: Content, name: str) -> dict[str, richtext.Leaf]:
-    spine = content.spines.get(name, ())
-    return {
-        v.id: leaf for v, leaf in zip(spine, richtext.leaves(content.fields.get(name) or ""), strict=True)
-    }
+def _by_id(content: Content, path: str, value: str | None) -> dict[str, richtext.Leaf]:
+    leaves = richtext.leaves(value or "")
+    spine = content.spines.get(path) or richtext.align(leaves, [], ())
+    return {v.id: leaf for v, leaf in zip(spine, leaves, strict=True)}
 
 
 def _moved(old: Sequence[str], new: Sequence[str]) -> set[str]:

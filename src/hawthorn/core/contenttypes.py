@@ -1,24 +1,42 @@
-"""Content types: what an entry of each type holds."""
+"""Content types: what an entry of each type holds, and the field sets that several types share."""
 
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
-from dataclasses import asdict, dataclass
+from collections.abc import Iterable, Mapping
+from dataclasses import asdict, dataclass, replace
 from typing import Any
 
-from hawthorn.core import fields, shapes
+from hawthorn.core import fields, richtext, shapes, slots
 from hawthorn.core.errors import FieldProblem, Invalid
-from hawthorn.core.fields import Field
+from hawthorn.core.fields import BlockKind, Field
 
 _NAME = re.compile(r"^[a-z][a-z0-9_]{0,40}$")
+_DEEPEST = 5
 COMMON = "*"
 """The locale of an entry's common edition."""
 
 
 @dataclass(frozen=True, slots=True)
+class FieldSet:
+    """Fields that are defined once and used in many types."""
+
+    name: str
+    label: str
+    fields: tuple[Field, ...]
+    version: int = 1
+    help: str = ""
+
+
+@dataclass(frozen=True, slots=True)
 class ContentType:
-    """A content type in one version. `section` marks a type whose entries head a section of the site."""
+    """A content type in one version.
+
+    `section` marks a type whose entries head a section of the site; `single` one that allows exactly one entry;
+    `translated` is false where entries have no other locales. `sets` names field sets, whose fields follow its own.
+    `internal`, `pinned` and `dated` name the fields that hold the name used among colleagues, whether an entry is kept
+    on top, and the date that is shown in place of that of its first release.
+    """
 
     name: str
     label: str
@@ -27,6 +45,12 @@ class ContentType:
     version: int = 1
     workflow: str = "standard"
     section: bool = False
+    single: bool = False
+    translated: bool = True
+    sets: tuple[str, ...] = ()
+    internal: str = ""
+    pinned: str = ""
+    dated: str = ""
     help: str = ""
 
     def field(self, name: str) -> Field | None:
@@ -48,69 +72,203 @@ class ContentType:
         return next((f for f in self.fields if f.kind == "below"), None)
 
 
-def from_dict(data: Mapping[str, Any]) -> ContentType:
-    """A content type from its definition, or `Invalid` with every problem in it."""
-    raws = shapes.members(data, "fields")
-    problems = shapes.words(data, "name", "label", "title", "workflow", "help")
-    if not isinstance(data.get("section", False), bool):
-        problems.append(FieldProblem("section", "is true or false"))
-    if not _NAME.match(str(data.get("name", ""))):
-        problems.append(FieldProblem("name", "takes small letters, digits and underscores, a letter first"))
-    made: list[Field] = []
-    for index, raw in enumerate(raws):
-        found, wrong = _field(raw, index)
-        problems += wrong
-        made += [found] if found else []
-    names = [f.name for f in made]
-    for name in sorted({n for n in names if names.count(n) > 1}):
-        problems.append(FieldProblem(f"fields.{name}", "is there twice"))
-    title = data.get("title", "title")
-    if not problems and title not in names:
-        problems.append(FieldProblem("title", f"names “{title}”, which is not one of the fields"))
+def from_dict(data: Mapping[str, Any], sets: Mapping[str, FieldSet] | None = None) -> ContentType:
+    """A content type from its definition, with the fields of its sets, or `Invalid` with every problem in it."""
+    known = sets or {}
+    problems = _named(data, "title", "workflow", "internal", "pinned", "dated")
+    for flag in ("section", "single", "translated"):
+        if not isinstance(data.get(flag, False), bool):
+            problems.append(FieldProblem(flag, "is true or false"))
+    made, wrong = _fields(shapes.members(data, "fields"), "fields")
+    problems += wrong
+    used = [str(n) for n in shapes.members(data, "sets")]
+    for name in used:
+        if name not in known:
+            have = f"; there are {', '.join(known)}" if known else "; none is defined yet"
+            problems.append(FieldProblem(f"sets.{name}", f"is not a field set{have}"))
+    whole = [*made, *(f for n in used if n in known for f in known[n].fields)]
+    problems += _twice(whole) + _roles(data, whole)
     if problems:
         raise Invalid(problems)
-    extra = {k: data[k] for k in ("label", "title", "version", "workflow", "section", "help") if k in data}
-    return ContentType(name=data["name"], fields=tuple(made), **{"label": data["name"], **extra})
+    extra = {
+        k: data[k]
+        for k in (
+            "label",
+            "title",
+            "version",
+            "workflow",
+            "section",
+            "single",
+            "translated",
+            "internal",
+            "pinned",
+            "dated",
+            "help",
+        )
+        if k in data
+    }
+    return ContentType(
+        name=data["name"], fields=tuple(whole), sets=tuple(used), **{"label": data["name"], **extra}
+    )
 
 
-def _field(raw: Any, index: int) -> tuple[Field | None, list[FieldProblem]]:
+def set_from_dict(data: Mapping[str, Any]) -> FieldSet:
+    """A field set from its definition, or `Invalid` with every problem in it."""
+    problems = _named(data)
+    made, wrong = _fields(shapes.members(data, "fields"), "fields")
+    problems += wrong + _twice(made)
+    if not made and not problems:
+        problems.append(FieldProblem("fields", "holds at least one field"))
+    if problems:
+        raise Invalid(problems)
+    own = tuple(replace(f, set=data["name"]) for f in made)
+    extra = {k: data[k] for k in ("version", "help") if k in data}
+    return FieldSet(data["name"], str(data.get("label") or data["name"]), own, **extra)
+
+
+def _named(data: Mapping[str, Any], *words: str) -> list[FieldProblem]:
+    shapes.members(data, "fields")
+    problems = shapes.words(data, "name", "label", "help", *words)
+    if not _NAME.match(str(data.get("name", ""))):
+        problems.append(FieldProblem("name", "takes small letters, digits and underscores, a letter first"))
+    return problems
+
+
+def _twice(made: Iterable[Field]) -> list[FieldProblem]:
+    names = [f.name for f in made]
+    return [
+        FieldProblem(f"fields.{n}", "is there twice")
+        for n in sorted({n for n in names if names.count(n) > 1})
+    ]
+
+
+def _roles(data: Mapping[str, Any], made: list[Field]) -> list[FieldProblem]:
+    """What a definition says of its own fields must be true of them."""
+    problems: list[FieldProblem] = []
+    by_name = {f.name: f for f in made}
+    wanted = {
+        "title": ("line",),
+        "internal": ("line",),
+        "pinned": ("yesno",),
+        "dated": ("date", "instant"),
+    }
+    for role, kinds in wanted.items():
+        name = data.get(role, "title" if role == "title" else "")
+        if not isinstance(name, str) or not name:
+            continue
+        if name not in by_name:
+            problems.append(FieldProblem(role, f"names “{name}”, which is not one of the fields"))
+        elif by_name[name].kind not in kinds and role != "title":
+            problems.append(FieldProblem(role, f"names “{name}”, which is not of kind {' or '.join(kinds)}"))
+    for spec in made:
+        for role, name in (("follows", spec.follows), ("derives", spec.derives)):
+            if name and name not in by_name:
+                problems.append(
+                    FieldProblem(
+                        f"fields.{spec.name}.{role}", f"names “{name}”, which is not one of the fields"
+                    )
+                )
+    for kind in ("slug", "below"):
+        if sum(1 for f in made if f.kind == kind) > 1:
+            problems.append(FieldProblem("fields", f"may hold one field of kind {kind}"))
+    return problems
+
+
+def _fields(raws: Iterable[Any], where: str, deep: int = 1) -> tuple[list[Field], list[FieldProblem]]:
+    made: list[Field] = []
+    problems: list[FieldProblem] = []
+    for index, raw in enumerate(raws):
+        found, wrong = _field(raw, index, where, deep)
+        problems += wrong
+        made += [found] if found else []
+    return made, problems
+
+
+def _field(raw: Any, index: int, above: str, deep: int) -> tuple[Field | None, list[FieldProblem]]:
     name = raw.get("name", index) if isinstance(raw, Mapping) else index
-    where = f"fields.{name}"
+    where = f"{above}.{name}"
+    inner: dict[str, Any] = {}
+    problems: list[FieldProblem] = []
     if isinstance(raw, Mapping):
-        raw = {"label": str(name).replace("_", " ").capitalize(), **raw}
-    found, problems = shapes.shaped(Field, raw, where)
+        plain = {k: v for k, v in raw.items() if k not in ("fields", "blocks")}
+        inner, problems = _inner(raw, where, deep)
+        raw = {"label": str(name).replace("_", " ").capitalize(), **plain}
+    found, wrong = shapes.shaped(Field, raw, where)
+    problems += wrong
     if found is None:
         return None, problems
+    found = replace(found, **inner)
+    problems += _check(found, where, deep)
+    return (None if problems else found), problems
+
+
+def _inner(raw: Mapping[str, Any], where: str, deep: int) -> tuple[dict[str, Any], list[FieldProblem]]:
+    """The fields of a group and the kinds of blocks."""
+    if deep > _DEEPEST:
+        return {}, [FieldProblem(where, f"is nested more than {_DEEPEST} deep")]
+    own, problems = _fields(shapes.members(raw, "fields"), f"{where}.fields", deep + 1)
+    forms: list[BlockKind] = []
+    for index, form in enumerate(shapes.members(raw, "blocks")):
+        at = f"{where}.blocks.{form.get('name', index) if isinstance(form, Mapping) else index}"
+        if not isinstance(form, Mapping) or not _NAME.match(str(form.get("name", ""))):
+            problems.append(FieldProblem(at, "needs a name of small letters, digits and underscores"))
+            continue
+        problems += shapes.words(form, "label", "help")
+        inner, wrong = _fields(shapes.members(form, "fields"), f"{at}.fields", deep + 1)
+        problems += wrong + _twice(inner)
+        label = str(form.get("label") or str(form["name"]).replace("_", " ").capitalize())
+        forms.append(BlockKind(form["name"], label, tuple(inner), str(form.get("help") or "")))
+    return {"fields": tuple(own), "blocks": tuple(forms)}, problems + _twice(own)
+
+
+def _check(found: Field, where: str, deep: int) -> list[FieldProblem]:
+    problems: list[FieldProblem] = []
     if not _NAME.match(found.name):
         problems.append(FieldProblem(where, "needs a name of small letters, digits and underscores"))
     if found.kind not in fields.KINDS:
         problems.append(FieldProblem(where, f"has a kind that is none of {', '.join(fields.KINDS)}"))
-    if found.limit is not None and not 0 < found.limit <= 1_000_000:
-        problems.append(FieldProblem(f"{where}.limit", "is between 1 and 1,000,000"))
-    return (None if problems else found), problems
+        return problems
+    for bound in ("limit", "least"):
+        value = getattr(found, bound)
+        if value is not None and not 0 < value <= 1_000_000:
+            problems.append(FieldProblem(f"{where}.{bound}", "is between 1 and 1,000,000"))
+    if found.limit and found.least and found.least > found.limit:
+        problems.append(FieldProblem(f"{where}.least", "is more than the limit"))
+    if found.minimum is not None and found.maximum is not None and found.minimum > found.maximum:
+        problems.append(FieldProblem(f"{where}.minimum", "is more than the maximum"))
+    if found.kind == "group" and not found.fields:
+        problems.append(FieldProblem(f"{where}.fields", "holds at least one field"))
+    if found.kind == "blocks" and not found.blocks:
+        problems.append(FieldProblem(f"{where}.blocks", "holds at least one kind of block"))
+    if found.kind == "choice" and not found.choices:
+        problems.append(FieldProblem(f"{where}.choices", "holds at least one word to choose"))
+    if deep > 1 and found.kind in ("slug", "below"):
+        problems.append(FieldProblem(where, "cannot lie inside a group or block"))
+    if found.default is not None and not problems:
+        try:
+            fields.canonical_value(found, found.default)
+        except fields.Wrong as wrong:
+            problems.append(FieldProblem(f"{where}.default", str(wrong)))
+    return problems
 
 
 def to_dict(kind: ContentType) -> dict[str, Any]:
-    """The definition of a content type, as `from_dict` reads it."""
+    """The definition of a content type, as `from_dict` reads it: its own fields, and its sets by name."""
+    return {**asdict(kind), "fields": [asdict(f) for f in kind.fields if not f.set]}
+
+
+def whole(kind: ContentType) -> dict[str, Any]:
+    """A content type with all its fields, those of its sets too."""
     return asdict(kind)
 
 
 def json_schema(kind: ContentType) -> dict[str, Any]:
     """The values of a type as JSON Schema (draft 2020-12, Core and Validation)."""
-    properties: dict[str, Any] = {}
-    for spec in kind.fields:
-        one: dict[str, Any] = dict(fields.kind_of(spec).schema)
-        if spec.choices:
-            one["enum"] = list(spec.choices)
-        whole: dict[str, Any] = {"type": "array", "items": one} if fields.is_many(spec) else one
-        properties[spec.name] = {**whole, "title": spec.label, "description": spec.help}
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
         "title": kind.label,
-        "type": "object",
-        "properties": properties,
-        "required": [f.name for f in kind.fields if f.required],
-        "additionalProperties": False,
+        "description": kind.help,
+        **fields.members_schema(kind.fields),
     }
 
 
@@ -136,15 +294,68 @@ def canonical_fields(kind: ContentType, values: Mapping[str, Any]) -> dict[str, 
     return out
 
 
+def defaults(kind: ContentType, locale: str) -> dict[str, Any]:
+    """What a new edition begins with, by the fixed defaults of its fields."""
+    return {
+        f.name: value
+        for f in kind.belonging(locale)
+        if f.default is not None and (value := fields.canonical_value(f, f.default)) is not None
+    }
+
+
+def derived(kind: ContentType, values: Mapping[str, Any]) -> dict[str, str]:
+    """What stands in for empty fields that are derived from others: the opening of a text, without markup."""
+    out: dict[str, str] = {}
+    for spec in kind.fields:
+        source = kind.field(spec.derives) if spec.derives and not values.get(spec.name) else None
+        text = values.get(source.name) if source else None
+        if source and text:
+            most = spec.limit or 200
+            rich = fields.kind_of(source).rich
+            out[spec.name] = richtext.opening(text, most) if rich else richtext.cut(str(text), most)
+    return out
+
+
 def missing(kind: ContentType, locale: str, values: Mapping[str, Any]) -> list[str]:
-    """The names of required fields of an edition that hold nothing."""
-    return [f.name for f in kind.belonging(locale) if f.required and values.get(f.name) in (None, [], "")]
+    """The paths of required places of an edition that hold nothing, or too few."""
+    out: list[str] = []
+    for spec in kind.belonging(locale):
+        value = values.get(spec.name)
+        if fields.kind_of(spec).parts:
+            if spec.required and not value:
+                out.append(spec.name)
+            inner = slots.walk([spec], values) if value else ()
+            out += [s.path for s in inner if s.spec.required and s.value in (None, [], "")]
+        elif spec.required and value in (None, [], "") and not (spec.derives and values.get(spec.derives)):
+            out.append(spec.name)
+        if value and spec.least and fields.is_many(spec) and len(value) < spec.least:
+            out.append(spec.name)
+    return out
+
+
+def label_of(kind: ContentType, path: str) -> str:
+    """What people call the place at a path."""
+    top, *inner = path.split(":")
+    spec = kind.field(top)
+    if spec is None:
+        return top
+    if not inner:
+        return spec.label
+    below = [*spec.fields, *(f for b in spec.blocks for f in b.fields)]
+    found = next((f for f in _all(below) if f.name == inner[-1]), None)
+    return f"{spec.label}: {found.label if found else inner[-1]}"
+
+
+def _all(specs: Iterable[Field]) -> Iterable[Field]:
+    for spec in specs:
+        yield spec
+        yield from _all([*spec.fields, *(f for b in spec.blocks for f in b.fields)])
 
 
 def referred(kind: ContentType, values: Mapping[str, Any]) -> set[str]:
     """The UUIDs of all entries that the values refer to, placement left out."""
     out: set[str] = set()
-    for spec in kind.fields:
-        if spec.kind != "below" and spec.name in values:
-            out |= fields.references(spec, values[spec.name])
+    for slot in slots.walk(kind.fields, values):
+        if slot.spec.kind != "below" and slot.value is not None:
+            out |= fields.references(slot.spec, slot.value)
     return out

@@ -4,26 +4,42 @@ Three callers use it: two people who save at once, a strand that is brought in, 
 comes home. Conflicts are values, never markers in text; where there is one, the merged content holds what
 theirs has (the side that stands there already), so that it can be shown but nobody takes it for settled.
 The result does not depend on which side is called ours, but for those places and for the naming.
+
+A content merges as its slots (`core.slots`): plain values by their kind, rich text by leaf and then by word,
+blocks as a flat map of where each stands and what it holds.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Hashable, Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from typing import Any
 
-from hawthorn.core import revision, richtext
+from hawthorn.core import revision, richtext, slots
 from hawthorn.core.contenttypes import ContentType
-from hawthorn.core.fields import is_many, kind_of
+from hawthorn.core.errors import Invalid
+from hawthorn.core.fields import Field, Wrong, canonical_value, is_many, kind_of, problem
+from hawthorn.core.order import merge_order
 from hawthorn.core.revision import EMPTY, Content
 from hawthorn.core.richtext import Leaf, Spine, Vertebra
+from hawthorn.core.slots import Block
+from hawthorn.core.wordmerge import Piece, merge_words
+
+
+@dataclass(frozen=True, slots=True)
+class Settlement:
+    """How a person settled one conflict: "ours", "theirs", "both", or "own" with a `value` of their own."""
+
+    take: str
+    value: Any = None
 
 
 @dataclass(frozen=True, slots=True)
 class Conflict:
     """Two sides changed one place. `leaf` is set when the place is a leaf of a rich text.
 
-    `why`: "both changed it", "changed and removed", "ordered differently".
+    `field` is the path of the slot or block. `why`: "both changed it", "changed and removed", "ordered differently",
+    "moved to different places", "moved into each other". `pieces` say word by word what is contested.
     """
 
     field: str
@@ -32,21 +48,33 @@ class Conflict:
     ours: Any
     theirs: Any
     leaf: str = ""
+    label: str = ""
+    kind: str = ""
+    pieces: tuple[Piece, ...] = ()
 
     @property
     def place(self) -> str:
-        """A name for the place, unique within a merge: a field, or field and leaf."""
+        """A name for the place, unique within a merge: a path, or path and leaf."""
         return f"{self.field}.{self.leaf}" if self.leaf else self.field
+
+
+def _met(place: str, why: str, sides: Sequence[Any], *, label: str, kind: str) -> Conflict:
+    base, ours, theirs = sides
+    return Conflict(place, why, base, ours, theirs, label=label, kind=kind)
 
 
 @dataclass(frozen=True, slots=True)
 class Merged:
-    """A merged content, what is unsettled in it, and which fields were taken from each side alone."""
+    """A merged content, what met in it, what is still open, and the fields taken from each side alone."""
 
     content: Content
     conflicts: tuple[Conflict, ...] = ()
     from_ours: tuple[str, ...] = ()
     from_theirs: tuple[str, ...] = ()
+    still_open: tuple[str, ...] = ()
+    again: Callable[[Mapping[str, Settlement]], Merged] | None = field(
+        default=None, compare=False, repr=False
+    )
 
 
 class _Unsettled:
@@ -61,7 +89,7 @@ UNSETTLED = _Unsettled()
 
 def merge(kind: ContentType, base: Content, ours: Content, theirs: Content) -> Merged:
     """Merge two contents that came from one base."""
-    return _merge(kind, base, ours, theirs, frozenset())
+    return _merge(kind, base, ours, theirs, frozenset(), {})
 
 
 def merge_revisions(
@@ -72,74 +100,476 @@ def merge_revisions(
     theirs: int,
 ) -> Merged:
     """Merge two revisions, finding the base in the graph; several bases are merged to a virtual one first."""
-    base, unsettled = _base(kind, parents, content, ours, theirs)
-    return _merge(kind, base, content(ours), content(theirs), unsettled)
+    base, unsettled = common_base(kind, parents, content, ours, theirs)
+    return _merge(kind, base, content(ours), content(theirs), unsettled, {})
 
 
-def _base(
+def common_base(
     kind: ContentType,
     parents: revision.Parents,
     content: Callable[[int], Content],
     ours: int,
     theirs: int,
 ) -> tuple[Content, frozenset[str]]:
+    """The content that two revisions came from, and the places in it that stay unsettled."""
     bases = revision.merge_bases(parents, ours, theirs)
     if not bases:
         return EMPTY, frozenset()
     virtual, unsettled, tip = content(bases[0]), frozenset[str](), bases[0]
     for other in bases[1:]:
-        under, deeper = _base(kind, parents, content, tip, other)
-        merged = _merge(kind, under, virtual, content(other), deeper)
+        under, deeper = common_base(kind, parents, content, tip, other)
+        merged = _merge(kind, under, virtual, content(other), deeper, {})
         virtual = merged.content
         unsettled |= frozenset(c.place for c in merged.conflicts)
         tip = other
     return virtual, unsettled
 
 
+def settle(merged: Merged, settlements: Mapping[str, Settlement]) -> tuple[Content, list[str]]:
+    """Put decisions into a merge; returns the content and the places that are still open.
+
+    Raises `Invalid` for a value of somebody's own that its field cannot take.
+    """
+    done = merged.again(settlements) if merged.again and settlements else merged
+    return done.content, list(done.still_open)
+
+
 def _merge(
-    kind: ContentType, base: Content, ours: Content, theirs: Content, unsettled: frozenset[str]
+    kind: ContentType,
+    base: Content,
+    ours: Content,
+    theirs: Content,
+    unsettled: frozenset[str],
+    decisions: Mapping[str, Settlement],
 ) -> Merged:
-    fields: dict[str, Any] = {}
-    spines: dict[str, Spine] = {}
-    conflicts: list[Conflict] = []
-    taken: dict[str, list[str]] = {"ours": [], "theirs": []}
-    names = sorted({*base.fields, *ours.fields, *theirs.fields})
-    for name in names:
-        spec = kind.field(name)
-        b: Any = UNSETTLED if name in unsettled else base.fields.get(name)
-        o, t = ours.fields.get(name), theirs.fields.get(name)
+    return _Run(kind, base, ours, theirs, unsettled, decisions).merged()
+
+
+class _Side:
+    """One content as slots and blocks."""
+
+    def __init__(self, kind: ContentType, content: Content, lost: Iterable[str]) -> None:
+        self.content = content
+        self.values: dict[str, Any] = {}
+        self.within: dict[str, dict[str, Any]] = {}
+        self.known: dict[str, slots.Slot] = {}
+        self.blocks: dict[str, Block] = {}
+        self.below: dict[str, list[str]] = {}
+        specs = (*kind.fields, *(Field(name, "json", name) for name in lost))
+        for slot in slots.walk(specs, content.fields):
+            self.known[slot.path] = slot
+            if slot.value is not None:
+                self.values[slot.path] = slot.value
+                if slot.block:
+                    self.within.setdefault(slot.block, {})[slot.path] = slot.value
+        for spec in kind.fields:
+            if kind_of(spec).parts and content.fields.get(spec.name):
+                for id, block in slots.blocks(spec, content.fields[spec.name]).items():
+                    self.blocks[f"{spec.name}:{id}"] = block
+        for key, block in self.blocks.items():
+            if block.parent:
+                self.below.setdefault(f"{key.split(':')[0]}:{block.parent}", []).append(key)
+
+    def holds(self, key: str) -> dict[str, Any]:
+        """What a block holds by itself."""
+        return self.within.get(key.split(":")[1], {})
+
+    def shown(self, key: str) -> Any:
+        """A block as a person may be shown it: its kind, its values, and what lies in it."""
+        if key not in self.blocks:
+            return None
+        members = {path.split(":", 2)[2]: value for path, value in self.holds(key).items()}
+        inner = [self.shown(child) for child in self.below.get(key, ())]
+        return {"kind": self.blocks[key].kind, "fields": members, **({"blocks": inner} if inner else {})}
+
+
+class _Run:
+    """One merge: walks every place once, takes what one side alone changed, and asks about the rest."""
+
+    def __init__(
+        self,
+        kind: ContentType,
+        base: Content,
+        ours: Content,
+        theirs: Content,
+        unsettled: frozenset[str],
+        decisions: Mapping[str, Settlement],
+    ) -> None:
+        self.kind, self.unsettled, self.decisions = kind, unsettled, decisions
+        names = {*base.fields, *ours.fields, *theirs.fields}
+        self.lost = sorted(names - {f.name for f in kind.fields})
+        self.base, self.ours, self.theirs = (_Side(kind, c, self.lost) for c in (base, ours, theirs))
+        self.values: dict[str, Any] = {}
+        self.spines: dict[str, Spine] = {}
+        self.conflicts: list[Conflict] = []
+        self.still_open: list[str] = []
+        self.taken: dict[str, dict[str, None]] = {"ours": {}, "theirs": {}}
+
+    def merged(self) -> Merged:
+        fields: dict[str, Any] = {}
+        for spec in sorted(
+            (*self.kind.fields, *(Field(n, "json", n) for n in self.lost)), key=lambda f: f.name
+        ):
+            value = self._parts(spec) if kind_of(spec).parts else self._value(spec.name)
+            if value not in (None, [], {}):
+                fields[spec.name] = value
+        sides = (self.base.content, self.ours.content, self.theirs.content)
+        known = Content(fields, self.spines, _merge_unit_maps(*sides))
+        return Merged(
+            revision.snapshot(self.kind, fields, known),
+            tuple(self.conflicts),
+            tuple(self.taken["ours"]),
+            tuple(self.taken["theirs"]),
+            tuple(self.still_open),
+            lambda decisions: _merge(self.kind, *sides, self.unsettled, decisions),
+        )
+
+    def _ask(self, conflict: Conflict) -> tuple[bool, Any]:
+        """Note a conflict; whether it is decided, and what stands there."""
+        self.conflicts.append(conflict)
+        decision = self.decisions.get(conflict.place)
+        if decision is None:
+            self.still_open.append(conflict.place)
+            return False, conflict.theirs
+        return True, _decided(conflict, decision)
+
+    def _value(self, path: str) -> Any:
+        """Merge one plain place; the value is also kept by its path."""
+        slot = next(s.known[path] for s in (self.theirs, self.ours, self.base) if path in s.known)
+        b: Any = UNSETTLED if path in self.unsettled else self.base.values.get(path)
+        o, t = self.ours.values.get(path), self.theirs.values.get(path)
         side = _one_sided(b, o, t)
+        how = kind_of(slot.spec).merges_as
         if side:
-            value, source = (o, ours) if side == "ours" else (t, theirs)
+            value, source = (o, self.ours) if side == "ours" else (t, self.theirs)
             if b != value and o != t:
-                taken[side].append(name)
-            if name in source.spines:
-                spines[name] = source.spines[name]
-        elif spec is not None and kind_of(spec).rich and o and t:
-            value, spine, found = _merge_rich(name, base, ours, theirs, unsettled)
-            conflicts += found
-            spines[name] = spine
-        elif spec is not None and kind_of(spec).merges_as == "set":
+                self.taken[side][slot.top] = None
+            if path in source.content.spines:
+                self.spines[path] = source.content.spines[path]
+        elif how == "rich" and o and t:
+            value = self._rich(path, slot)
+        elif how == "set":
             value = _merge_set([] if b is UNSETTLED else b or [], o or [], t or [])
-        elif spec is not None and is_many(spec) and b is not UNSETTLED:
-            value, ordered = merge_order(b or [], o or [], t or [])
-            if not ordered:
-                conflicts.append(Conflict(name, "ordered differently", b, o, t))
-                value = t
         else:
-            conflicts.append(Conflict(name, _why(o, t), None if b is UNSETTLED else b, o, t))
-            value = t
-            if name in theirs.spines:
-                spines[name] = theirs.spines[name]
-        if value not in (None, []):
-            fields[name] = value
-    spines = {name: spine for name, spine in spines.items() if name in fields}
-    return Merged(
-        Content(fields, spines, _merge_unit_maps(base, ours, theirs)),
-        tuple(conflicts),
-        tuple(taken["ours"]),
-        tuple(taken["theirs"]),
-    )
+            value = self._asked_value(path, slot, b, o, t)
+        if value not in (None, [], ""):
+            self.values[path] = value
+        return value
+
+    def _asked_value(self, path: str, slot: slots.Slot, b: Any, o: Any, t: Any) -> Any:
+        spec = slot.spec
+        pieces: tuple[Piece, ...] = ()
+        why = _why(o, t)
+        if is_many(spec) and b is not UNSETTLED:
+            value, ordered = merge_order(b or [], o or [], t or [])
+            if ordered:
+                return value
+            why = "ordered differently"
+        elif kind_of(spec).merges_as in ("words", "scalar") and all(isinstance(x, str) for x in (b, o, t)):
+            text, pieces = merge_words(b, o, t)
+            if text is not None and kind_of(spec).merges_as == "words":
+                return text
+        shown = None if b is UNSETTLED else b
+        settled, value = self._ask(
+            Conflict(path, why, shown, o, t, label=slot.label, kind=spec.kind, pieces=pieces)
+        )
+        if settled:
+            return self._fitting(spec, value)
+        if path in self.theirs.content.spines:
+            self.spines[path] = self.theirs.content.spines[path]
+        return value
+
+    def _fitting(self, spec: Field, value: Any) -> Any:
+        try:
+            return canonical_value(spec, value)
+        except Wrong as wrong:
+            raise Invalid([problem(spec, wrong)]) from None
+
+    # -- rich text -------------------------------------------------------------------------------------------
+
+    def _rich(self, path: str, slot: slots.Slot) -> Any:
+        b, o, t = (_rich(side.content, path, side.values) for side in (self.base, self.ours, self.theirs))
+        if path in self.unsettled:
+            b = _Rich()
+        chosen: dict[str, list[Leaf]] = {}
+        gone: set[str] = set()
+        found: list[tuple[Conflict, str]] = []
+        for key in {*b.order, *o.order, *t.order}:
+            bl: Any = UNSETTLED if f"{path}.{key}" in self.unsettled else b.leaves.get(key)
+            ol, tl = o.leaves.get(key), t.leaves.get(key)
+            side = _one_sided(bl, ol, tl)
+            leaf = ol if side == "ours" else tl
+            pieces: tuple[Piece, ...] = ()
+            if not side and isinstance(bl, Leaf) and ol and tl:
+                leaf, pieces = _merge_leaf(bl, ol, tl)
+                side = "both" if leaf else ""
+            if not side:
+                shown = [x if x is None else _html(x) for x in (b.leaves.get(key), ol, tl)]
+                conflict = replace(
+                    _met(path, _why(ol, tl), shown, label=slot.label, kind="rich"), leaf=key, pieces=pieces
+                )
+                found.append((conflict, key))
+                leaf = tl or ol
+            if leaf is None:
+                gone.add(key)
+            else:
+                chosen[key] = [leaf]
+        order, ordered = merge_order(b.order, o.order, t.order, keep=set(chosen), drop=gone)
+        found.sort(key=lambda pair: (order.index(pair[1]) if pair[1] in chosen else -1, pair[0].place))
+        if not ordered and not self._order_kept(path, slot):
+            return self._whole(path, slot)
+        for conflict, key in found:
+            settled, value = self._ask(conflict)
+            if settled:
+                chosen[key] = richtext.leaves(richtext.canonical(str(value or "")))
+        return self._rejoin(path, chosen, order)
+
+    def _order_kept(self, path: str, slot: slots.Slot) -> bool:
+        """Ask about paragraphs that both sides ordered anew; whether theirs, with all edits in it, may stand."""
+        values = [side.values.get(path) for side in (self.base, self.ours, self.theirs)]
+        conflict = _met(path, "ordered differently", values, label=slot.label, kind="rich")
+        decision = self.decisions.get(path)
+        if decision is None or decision.take == "theirs":
+            self._ask(conflict)
+            return True
+        return False
+
+    def _whole(self, path: str, slot: slots.Slot) -> Any:
+        """A decision for the text as a whole stands for all that met in it."""
+        values = [side.values.get(path) for side in (self.base, self.ours, self.theirs)]
+        _, value = self._ask(_met(path, "ordered differently", values, label=slot.label, kind="rich"))
+        if value == self.ours.values.get(path):
+            self.spines[path] = self.ours.content.spines[path]
+        return self._fitting(slot.spec, value)
+
+    def _rejoin(self, path: str, chosen: Mapping[str, list[Leaf]], order: Sequence[str]) -> str:
+        parts: list[Leaf] = []
+        spine: list[Vertebra] = []
+        taken = set(order)
+        for key in order:
+            for index, leaf in enumerate(chosen[key]):
+                # The first keeps the name; what stands beside it needs one that nothing else has.
+                name = key if index == 0 else richtext.new_name(key, leaf.hash, taken)
+                taken.add(name)
+                parts.append(leaf)
+                spine.append(Vertebra(name, leaf.hash))
+        text = richtext.join(parts)
+        if richtext.leaves(text) != parts:
+            # Items that lost the list around them; their names are found again by their words.
+            return richtext.canonical(text)
+        self.spines[path] = tuple(spine)
+        return text
+
+    # -- blocks ----------------------------------------------------------------------------------------------
+
+    def _parts(self, spec: Field) -> Any:
+        """Merge a group or blocks: which blocks stay, where each stands, in what order, and what they hold."""
+        top = spec.name
+        keep = self._kept(top)
+        homes = self._homes(top, keep)
+        for path in self._paths(top):
+            block = next(s.known[path].block for s in self._sides() if path in s.known)
+            key = f"{top}:{block}"
+            if not block or keep.get(key) == "both":
+                self._value(path)
+            elif key in keep:
+                side = self.ours if keep[key] == "ours" else self.theirs
+                if path in side.values:
+                    self.values[path] = side.values[path]
+                    if path in side.content.spines:
+                        self.spines[path] = side.content.spines[path]
+        ordered = self._ordered(top, homes)
+        kinds = {key.split(":")[1]: self._kind(key) for key in keep}
+        return slots.build(
+            spec, ordered, kinds, {p: v for p, v in self.values.items() if p.split(":")[0] == top}
+        )
+
+    def _sides(self) -> tuple[_Side, _Side, _Side]:
+        return self.theirs, self.ours, self.base
+
+    def _paths(self, top: str) -> list[str]:
+        return list(dict.fromkeys(p for s in self._sides() for p in s.known if p.split(":")[0] == top))
+
+    def _kept(self, top: str) -> dict[str, str]:
+        """The blocks that stay, each with the sides that have it: "both", "ours" or "theirs"."""
+        keys = dict.fromkeys(k for s in self._sides() for k in s.blocks if k.split(":")[0] == top)
+        keep: dict[str, str] = {}
+        fought: dict[str, str] = {}
+        for key in keys:
+            o, t = key in self.ours.blocks, key in self.theirs.blocks
+            if o and t:
+                keep[key] = "both"
+            elif o or t:
+                side, other, name = (
+                    (self.ours, self.theirs, "ours") if o else (self.theirs, self.ours, "theirs")
+                )
+                if key not in self.base.blocks:
+                    keep[key] = name
+                elif self._touched(side, other, key):
+                    fought[key] = name
+        for key, name in fought.items():
+            side = self.ours if name == "ours" else self.theirs
+            above = side.blocks[key].parent
+            if f"{top}:{above}" not in fought:
+                self._fight(key, name, side, keep)
+        return keep
+
+    def _fight(self, key: str, name: str, side: _Side, keep: dict[str, str]) -> None:
+        """A block that one side changed and the other removed, with all that lies in it."""
+        shown = [s.shown(key) for s in (self.base, self.ours, self.theirs)]
+        settled, _ = self._ask(
+            _met(key, "changed and removed", shown, label=side.blocks[key].label, kind="block")
+        )
+        take = self.decisions[key].take if settled else "theirs"
+        stays = take in (name, "both", "own")
+        waiting = [key]
+        while waiting:
+            one = waiting.pop()
+            if keep.get(one) != "both":
+                keep.pop(one, None)
+                if stays:
+                    keep[one] = name
+            waiting += [k for k in side.below.get(one, ()) if keep.get(k) != "both"]
+
+    def _touched(self, side: _Side, other: _Side, key: str) -> bool:
+        """Whether a side changed a block that the other removed, or anything that went with it."""
+        was = self.base.blocks.get(key)
+        if was is None or side.holds(key) != self.base.holds(key) or side.blocks[key].kind != was.kind:
+            return True
+        had = set(self.base.below.get(key, ()))
+        return any(
+            child not in had or (child not in other.blocks and self._touched(side, other, child))
+            for child in side.below.get(key, ())
+        )
+
+    def _kind(self, key: str) -> str:
+        kinds = [s.blocks[key].kind if key in s.blocks else None for s in (self.base, self.ours, self.theirs)]
+        if kinds[1] is None or kinds[2] is None:
+            return kinds[1] or kinds[2] or ""
+        side = _one_sided(*kinds)
+        if side:
+            return (kinds[1] if side == "ours" else kinds[2]) or ""
+        label = self.theirs.blocks[key].label
+        return str(self._ask(_met(f"{key}:@kind", "both changed it", kinds, label=label, kind="choice"))[1])
+
+    def _homes(self, top: str, keep: Mapping[str, str]) -> dict[str, str]:
+        """The list in which each block stands."""
+        homes: dict[str, str] = {}
+        for key in keep:
+            b, o, t = (
+                s.blocks[key].home if key in s.blocks else None for s in (self.base, self.ours, self.theirs)
+            )
+            if o is None or t is None:
+                homes[key] = o or t or top
+                continue
+            side = _one_sided(b, o, t)
+            homes[key] = (o if side == "ours" else t) if side else self._asked_home(key, b, o, t)
+        self._ground(top, homes)
+        return homes
+
+    def _asked_home(self, key: str, b: str | None, o: str, t: str) -> str:
+        label = self.theirs.blocks[key].label
+        said = [self._home_label(home) for home in (b, o, t)]
+        settled, value = self._ask(
+            _met(f"{key}:@home", "moved to different places", said, label=label, kind="line")
+        )
+        return o if settled and value == said[1] else t
+
+    def _home_label(self, home: str | None) -> str:
+        above = self._parent(home or "")
+        side = next((s for s in self._sides() if above in s.blocks), None)
+        return f"in {side.blocks[above].label} ({above.split(':')[1]})" if side else "at the top"
+
+    def _parent(self, home: str) -> str:
+        for side in self._sides():
+            for key, block in side.blocks.items():
+                if block.home == home:
+                    return f"{key.split(':')[0]}:{block.parent}" if block.parent else ""
+        return ""
+
+    def _ground(self, top: str, homes: dict[str, str]) -> None:
+        """Bring back to their other place blocks whose place is gone, and those that moved into each other."""
+        above = {home: self._parent(home) for home in set(homes.values())}
+        for key in sorted(homes):
+            parent = above[homes[key]]
+            if parent and parent not in homes:
+                other = self.theirs.blocks.get(key) or self.ours.blocks.get(key)
+                home = other.home if other else top
+                homes[key] = home if above.setdefault(home, self._parent(home)) in ("", *homes) else top
+                above.setdefault(top, "")
+        for key in sorted(homes):
+            circle = self._circle(key, homes, above)
+            if not circle:
+                continue
+            first = min(circle)
+            if self._disputed(top):
+                self._put_back(circle, self.theirs, homes, above)
+                continue
+            values = [None, "as typed", "as saved meanwhile"]
+            label = " and ".join(
+                sorted({self.theirs.blocks[k].label for k in circle if k in self.theirs.blocks})
+            )
+            settled, value = self._ask(
+                _met(f"{first}:@home", "moved into each other", values, label=label, kind="line")
+            )
+            side = self.ours if settled and value == values[1] else self.theirs
+            self._put_back(circle, side, homes, above)
+
+    def _put_back(
+        self, circle: Sequence[str], side: _Side, homes: dict[str, str], above: dict[str, str]
+    ) -> None:
+        for one in circle:
+            if one in side.blocks:
+                homes[one] = side.blocks[one].home
+                above.setdefault(homes[one], self._parent(homes[one]))
+
+    def _disputed(self, top: str) -> bool:
+        """Whether it is asked which blocks stay or where they stand: what follows from that is not asked as well."""
+        why = {"changed and removed", "moved to different places", "moved into each other"}
+        return any(
+            c.why in why and c.field.split(":")[0] == top and (c.kind == "block" or c.field.endswith("@home"))
+            for c in self.conflicts
+        )
+
+    @staticmethod
+    def _circle(key: str, homes: Mapping[str, str], above: Mapping[str, str]) -> list[str]:
+        walked: list[str] = []
+        at = key
+        while at and at not in walked:
+            walked.append(at)
+            at = above.get(homes.get(at, ""), "")
+        return walked[walked.index(at) :] if at else []
+
+    def _ordered(self, top: str, homes: Mapping[str, str]) -> dict[str, list[str]]:
+        out: dict[str, list[str]] = {}
+        disputed = self._disputed(top)
+        for home in sorted(set(homes.values())):
+            mine = {key for key, at in homes.items() if at == home}
+            lists = [
+                [k for k, b in s.blocks.items() if b.home == home and k.split(":")[0] == top]
+                for s in (self.base, self.ours, self.theirs)
+            ]
+            astray = sorted(mine - {*lists[1], *lists[2]})
+            order, ordered = merge_order(*lists, keep=mine - set(astray))
+            if not ordered and not disputed:
+                place = f"{home}:@order"
+                labels = [", ".join(self._named(k) for k in side if k in mine) for side in lists]
+                settled, value = self._ask(
+                    _met(place, "ordered differently", labels, label=self._label_of(top), kind="line")
+                )
+                if settled and value == labels[1]:
+                    order, _ = merge_order(lists[1], lists[1], lists[2], keep=mine - set(astray))
+                    order = [*[k for k in lists[1] if k in mine], *[k for k in order if k not in lists[1]]]
+            out[home] = [key.split(":")[1] for key in (*order, *astray)]
+        return out
+
+    def _label_of(self, top: str) -> str:
+        spec = self.kind.field(top)
+        return spec.label if spec else top
+
+    def _named(self, key: str) -> str:
+        side = next(s for s in self._sides() if key in s.blocks)
+        return f"{side.blocks[key].label} {key.split(':')[1]}"
 
 
 def _one_sided(base: Any, ours: Any, theirs: Any) -> str:
@@ -177,153 +607,38 @@ class _Rich:
     order: list[str] = field(default_factory=list)
 
 
-def _rich(content: Content, name: str) -> _Rich:
-    spine = content.spines.get(name, ())
-    parts = richtext.leaves(content.fields.get(name) or "")
+def _rich(content: Content, path: str, values: Mapping[str, Any]) -> _Rich:
+    spine = content.spines.get(path, ())
+    parts = richtext.leaves(values.get(path) or "")
     return _Rich({v.id: leaf for v, leaf in zip(spine, parts, strict=True)}, [v.id for v in spine])
 
 
-def _merge_rich(
-    name: str, base: Content, ours: Content, theirs: Content, unsettled: frozenset[str]
-) -> tuple[str, Spine, list[Conflict]]:
-    b, o, t = (_rich(content, name) for content in (base, ours, theirs))
-    if name in unsettled:
-        b = _Rich()
-    conflicts: list[Conflict] = []
-    chosen: dict[str, Leaf] = {}
-    gone: set[str] = set()
-    for key in {*b.order, *o.order, *t.order}:
-        bl: Any = UNSETTLED if f"{name}.{key}" in unsettled else b.leaves.get(key)
-        ol, tl = o.leaves.get(key), t.leaves.get(key)
-        side = _one_sided(bl, ol, tl)
-        leaf = ol if side == "ours" else tl
+def _merge_leaf(base: Leaf, ours: Leaf, theirs: Leaf) -> tuple[Leaf | None, tuple[Piece, ...]]:
+    """A leaf that both sides changed: its shape from whoever changed it, its words together where they do not touch."""
+    shape: list[Any] = []
+    for b, o, t in (
+        (base.path, ours.path, theirs.path),
+        (base.tag, ours.tag, theirs.tag),
+        (base.src, ours.src, theirs.src),
+    ):
+        side = _one_sided(b, o, t)
         if not side:
-            shown = [x if x is None else _html(x) for x in (b.leaves.get(key), ol, tl)]
-            conflicts.append(Conflict(name, _why(ol, tl), shown[0], shown[1], shown[2], key))
-            leaf = tl or ol
-        if leaf is None:
-            gone.add(key)
-        else:
-            chosen[key] = leaf
-    order, ordered = merge_order(b.order, o.order, t.order, keep=set(chosen), drop=gone)
-    if not ordered:
-        conflicts.append(
-            Conflict(
-                name,
-                "ordered differently",
-                base.fields.get(name),
-                ours.fields.get(name),
-                theirs.fields.get(name),
-            )
-        )
-    conflicts.sort(key=lambda c: (order.index(c.leaf) if c.leaf in chosen else -1, c.place))
-    return _rejoin([chosen[k] for k in order], order, conflicts)
+            return None, ()
+        shape.append(o if side == "ours" else t)
+    side = _one_sided(base.inner, ours.inner, theirs.inner)
+    if side:
+        inner: str | None = ours.inner if side == "ours" else theirs.inner
+        pieces: tuple[Piece, ...] = ()
+    else:
+        inner, pieces = merge_words(base.inner, ours.inner, theirs.inner, markup=True)
+    if inner is None or (not inner and shape[1] not in ("figure", "hr")):
+        return None, pieces
+    made = Leaf(shape[0], shape[1], inner, shape[2])
+    return (made, ()) if richtext.leaves(richtext.join([made])) == [made] else (None, pieces)
 
 
 def _html(leaf: Leaf) -> str:
     return richtext.join([leaf])
-
-
-def _rejoin(
-    parts: list[Leaf], order: list[str], conflicts: list[Conflict]
-) -> tuple[str, Spine, list[Conflict]]:
-    text = richtext.join(parts)
-    spine = tuple(Vertebra(i, leaf.hash) for i, leaf in zip(order, parts, strict=True))
-    return text, spine, conflicts
-
-
-def merge_order(
-    base: Sequence[Any],
-    ours: Sequence[Any],
-    theirs: Sequence[Any],
-    *,
-    keep: set[Any] | None = None,
-    drop: Iterable[Hashable] = (),
-) -> tuple[list[Any], bool]:
-    """Merge three orders of distinct things; False when both sides reordered differently.
-
-    Without `keep`, a thing that either side removed is removed. Things inserted at one place by both sides
-    stand as whole runs, the run with the smaller first id first: a tie is broken by id, never by side.
-    """
-    if keep is None:
-        survivors = {x for x in {*ours, *theirs} if (x in ours and x in theirs) or x not in base}
-    else:
-        survivors = set(keep)
-    survivors -= set(drop)
-    both = {x for x in survivors if x in set(ours) and x in set(theirs)}
-    mine, their, was = (
-        [x for x in side if x in both] for side in (ours, theirs, [x for x in base if x in both])
-    )
-    known = set(was)
-    mine_known, their_known = [x for x in mine if x in known], [x for x in their if x in known]
-    ordered = True
-    if mine_known == was == their_known:
-        # The same insertion on both sides, perhaps at different places: neither side may decide.
-        skeleton = min(mine, their, key=lambda side: [str(x) for x in side])
-    elif mine == their or mine_known == was:
-        skeleton = their
-    elif their_known == was:
-        skeleton = mine
-    else:
-        skeleton, ordered = their, False
-    runs: dict[Any, list[list[Any]]] = {}
-    for side in (ours, theirs):
-        _collect_runs(side, survivors - both, both, runs)
-    out: list[Any] = []
-    for anchor in (None, *skeleton):
-        if anchor is not None:
-            out.append(anchor)
-        for run in sorted(runs.get(anchor, ()), key=lambda r: str(r[0])):
-            out += run
-    return out, ordered
-
-
-def _collect_runs(
-    side: Sequence[Any], single: set[Any], both: set[Any], runs: dict[Any, list[list[Any]]]
-) -> None:
-    anchor: Any = None
-    run: list[Any] = []
-    for item in side:
-        if item in both:
-            if run:
-                runs.setdefault(anchor, []).append(run)
-                run = []
-            anchor = item
-        elif item in single:
-            run.append(item)
-    if run:
-        runs.setdefault(anchor, []).append(run)
-
-
-@dataclass(frozen=True, slots=True)
-class Settlement:
-    """How a person settled one conflict: "ours", "theirs", "both", or a `value` of their own."""
-
-    take: str
-    value: Any = None
-
-
-def settle(
-    kind: ContentType, merged: Merged, settlements: Mapping[str, Settlement]
-) -> tuple[Content, list[str]]:
-    """Put decisions into a merge; returns the content and the places that are still open."""
-    fields = dict(merged.content.fields)
-    spines = dict(merged.content.spines)
-    still_open: list[str] = []
-    for conflict in merged.conflicts:
-        decision = settlements.get(conflict.place)
-        if decision is None:
-            still_open.append(conflict.place)
-        elif conflict.leaf:
-            _settle_leaf(fields, spines, conflict, decision)
-        else:
-            value = _decided(conflict, decision)
-            if value in (None, []):
-                fields.pop(conflict.field, None)
-            else:
-                fields[conflict.field] = value
-    content = Content(fields, spines, merged.content.unit_map)
-    return revision.snapshot(kind, fields, content), still_open
 
 
 def _decided(conflict: Conflict, decision: Settlement) -> Any:
@@ -335,34 +650,9 @@ def _decided(conflict: Conflict, decision: Settlement) -> Any:
         ours, theirs = conflict.ours, conflict.theirs
         if isinstance(ours, list) and isinstance(theirs, list):
             return [*theirs, *(x for x in ours if x not in theirs)]
+        if not all(isinstance(x, str) for x in (ours, theirs) if x is not None):
+            return theirs if theirs is not None else ours
         parts = [x for x in (theirs, ours) if x]
         joined = "" if any(str(p).startswith("<") for p in parts) else " "
         return joined.join(str(p) for p in parts)
     return decision.value
-
-
-def _settle_leaf(
-    fields: dict[str, Any], spines: dict[str, Spine], conflict: Conflict, decision: Settlement
-) -> None:
-    name = conflict.field
-    parts = richtext.leaves(fields.get(name) or "")
-    replacement = richtext.leaves(richtext.canonical(str(_decided(conflict, decision) or "")))
-    out: list[Leaf] = []
-    spine: list[Vertebra] = []
-    taken = {v.id for v in spines.get(name, ())}
-    for vertebra, leaf in zip(spines.get(name, ()), parts, strict=True):
-        if vertebra.id != conflict.leaf:
-            out.append(leaf)
-            spine.append(vertebra)
-            continue
-        for index, new in enumerate(replacement):
-            out.append(new)
-            # The first keeps the name; what stands beside it needs one that nothing else has.
-            name_of = vertebra.id if index == 0 else richtext.new_name(vertebra.id, new.hash, taken)
-            taken.add(name_of)
-            spine.append(Vertebra(name_of, new.hash))
-    if out:
-        fields[name], spines[name] = richtext.join(out), tuple(spine)
-    else:
-        fields.pop(name, None)
-        spines.pop(name, None)

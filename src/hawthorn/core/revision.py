@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
-from hawthorn.core import richtext
+from hawthorn.core import richtext, slots
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.fields import kind_of
 from hawthorn.core.richtext import Spine, Vertebra
@@ -42,16 +42,21 @@ def content_hash(edition: int, type_version: int, fields: Fields) -> str:
 def snapshot(kind: ContentType, fields: Fields, base: Content = EMPTY) -> Content:
     """Content for typed values, with the spines carried on from the base."""
     spines: dict[str, Spine] = {}
-    for name, value in fields.items():
-        spec = kind.field(name)
-        if spec is None or not kind_of(spec).rich or not value:
+    before = {s.path: s.value for s in slots.walk(kind.fields, base.fields)} if base.spines else {}
+    alive: set[str] = set(fields)
+    for slot in slots.walk(kind.fields, fields):
+        if slot.value is None:
             continue
-        if base.fields.get(name) == value and name in base.spines:
-            spines[name] = base.spines[name]
+        alive.add(slot.path)
+        if not kind_of(slot.spec).rich:
+            continue
+        if before.get(slot.path) == slot.value and slot.path in base.spines:
+            spines[slot.path] = base.spines[slot.path]
         else:
-            old = richtext.leaves(base.fields.get(name) or "")
-            spines[name] = richtext.align(richtext.leaves(value), old, base.spines.get(name, ()))
-    alive = {v.id for spine in spines.values() for v in spine} | set(fields)
+            spine = base.spines.get(slot.path, ())
+            old = richtext.leaves(before.get(slot.path) or "") if spine else []
+            spines[slot.path] = richtext.align(richtext.leaves(slot.value), old, spine)
+    alive |= {v.id for spine in spines.values() for v in spine}
     unit_map = {key: value for key, value in base.unit_map.items() if key.rsplit(".", 1)[-1] in alive}
     return Content(dict(fields), spines, unit_map)
 

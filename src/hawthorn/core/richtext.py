@@ -35,7 +35,7 @@ _RENAMED = {
     "div": "p",
 }
 _ALLOWED = INLINE | CONTAINERS | TEXT_LEAVES | {"figure", "figcaption", "img", "hr"} | set(_RENAMED)
-_ATTRIBUTES = {"a": {"href"}, "span": {"lang", "dir"}, "img": {"src"}}
+_ATTRIBUTES = {"a": {"href"}, "span": {"lang", "dir"}, "img": {"src"}, "hr": {"class"}}
 _SCHEMES = {"http", "https", "mailto", "tel", "urn"}
 _SPACES = re.compile(r"[ \t\r\n\f]+")
 _ODD_SPACE = re.compile(r"[\t\r\f]")
@@ -44,6 +44,8 @@ _CONTROLS = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f\ud800-\udfff\ufffe\uffff
 _PARSER = lxml_html.HTMLParser(encoding="utf-8", no_network=True)
 _MARKDOWN = MarkdownIt("commonmark", {"html": False})
 
+OPENING = "opening"
+"""The class of the rule that marks where the opening of a text ends."""
 NEAR = 0.5
 """Likeness from which a changed leaf is taken to be the same leaf."""
 
@@ -147,7 +149,7 @@ def _holds(stack: Sequence[str], leaf: Leaf) -> bool:
 
 def _opened(leaf: Leaf) -> str:
     if leaf.tag == "hr":
-        return "<hr>"
+        return f'<hr class="{OPENING}">' if leaf.src else "<hr>"
     if leaf.tag == "figure":
         caption = f"<figcaption>{leaf.inner}</figcaption>" if leaf.inner else ""
         return f'<figure><img src="{html.escape(leaf.src)}">{caption}</figure>'
@@ -193,7 +195,7 @@ class _Splitter:
         elif name == "blockquote":
             self._flow(node, (*[p for p in path if p == "blockquote"], name), "p")
         elif name == "hr":
-            self.out.append(Leaf((), "hr", ""))
+            self.out.append(Leaf((), "hr", "", OPENING if node.get("class") == OPENING else ""))
         elif name in ("img", "figure"):
             self._figure(node)
         elif name in ("h2", "h3", "h4") and not _has_block(node):
@@ -293,6 +295,34 @@ def plain(inner: str) -> str:
     return html.unescape(_TAG.sub("", inner.replace("<br>", "\n")))
 
 
+def opening(fragment: str, most: int = 200) -> str:
+    """The opening of a text as words: up to its mark, else cut at a word to at most `most` characters."""
+    parts = leaves(fragment)
+    marked = next((n for n, leaf in enumerate(parts) if leaf.tag == "hr" and leaf.src == OPENING), None)
+    text = " ".join(plain(leaf.inner) for leaf in parts[:marked] if leaf.inner and leaf.tag != "figure")
+    return cut(" ".join(text.split()), most)
+
+
+def cut(text: str, most: int) -> str:
+    """Words cut to a length, never inside a word where the script has spaces; an ellipsis says so."""
+    if len(text) <= most:
+        return text
+    head = text[: most - 1]
+    if not text[most - 1].isspace() and " " in head:
+        head = head[: head.rindex(" ")]
+    return head.rstrip(" ,;:–-") + "…"
+
+
+def split_opening(fragment: str) -> tuple[str, str]:
+    """A text without its opening mark, and its opening as HTML, or nothing when it has no mark."""
+    parts = leaves(fragment)
+    marked = next((n for n, leaf in enumerate(parts) if leaf.tag == "hr" and leaf.src == OPENING), None)
+    if marked is None:
+        return fragment, ""
+    rest = [leaf for leaf in parts if not (leaf.tag == "hr" and leaf.src == OPENING)]
+    return join(rest), join(parts[:marked])
+
+
 def links_of(fragment: str) -> set[str]:
     """The `urn:uuid:` addresses that a fragment links to or shows, without their prefix."""
     return set(re.findall(r'(?:href|src)="urn:uuid:([0-9a-fA-F-]{36})"', fragment))
@@ -384,14 +414,23 @@ def new_name(before: str, value: str, taken: set[str]) -> str:
 
 
 def _named(hashes: Sequence[str], found: dict[int, str], taken: set[str]) -> Spine:
+    """Names for all leaves. New ones that follow one another share the start of their names, so that two runs put
+    into one place by different people keep together when names decide the order."""
     spine: list[Vertebra] = []
-    before = ""
+    before, run, turn = "", "", 0
     taken = taken | set(found.values())
     for index, value in enumerate(hashes):
         name = found.get(index)
-        if name is None:
-            name = new_name(before, value, taken)
-            taken.add(name)
+        if name is not None:
+            run = ""
+        elif not run:
+            name, turn = new_name(before, value, taken), 0
+            run = name
+        while name is None:
+            turn += 1
+            longer = f"{run}-{turn:03d}"
+            name = longer if longer not in taken else None
+        taken.add(name)
         spine.append(Vertebra(name, value))
         before = name
     return tuple(spine)

@@ -9,7 +9,7 @@ from typing import Any
 
 from slugify import slugify
 
-from hawthorn.core import contenttypes, fields, merge, revision
+from hawthorn.core import contenttypes, fields, merge, revision, slots
 from hawthorn.core.access import Subject
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import FieldProblem, Invalid, NotFound, StaleRevision
@@ -207,7 +207,7 @@ def _join(
     following = _slug_that_follows(kind, merged.conflicts)
     if following:
         settlements = {**settlements, following: Settlement("theirs")}
-    content, still_open = merge.settle(kind, merged, settlements)
+    content, still_open = merge.settle(merged, settlements)
     if following and kind.slug:
         title = str(content.fields.get(kind.slug.follows) or "")
         content = replace(
@@ -365,30 +365,29 @@ def _check_targets(
 ) -> None:
     """References lead to entries of the right type, files are there, nothing is below itself."""
     problems: list[FieldProblem] = []
-    for name in patch:
-        spec, value = kind.field(name), values.get(name)
-        if spec is None or value is None:
-            continue
-        if spec.kind in ("reference", "below"):
-            for uuid in value if isinstance(value, list) else [value]:
-                target = store.entry(act.conn, uuid)
+    typed = [f for f in kind.fields if f.name in patch]
+    for slot in slots.walk(typed, values):
+        spec, name = slot.spec, slot.path
+        for value in slot.value if isinstance(slot.value, list) else [slot.value]:
+            if value is None:
+                continue
+            if spec.kind in ("reference", "below"):
+                target = store.entry(act.conn, value)
                 if target is None or (spec.types and target["type"] not in spec.types):
                     allowed = f" of type {', '.join(spec.types)}" if spec.types else ""
                     problems.append(
-                        FieldProblem(name, f"“{spec.label}” refers to {uuid}, which is no entry{allowed}")
+                        FieldProblem(name, f"“{slot.label}” refers to {value}, which is no entry{allowed}")
                     )
                 elif spec.kind == "below" and _is_above(act, entry["id"], target["id"]):
                     problems.append(FieldProblem(name, "an entry cannot be placed below itself"))
-        elif spec.kind == "file":
-            row = files.find(act.conn, value["sha256"])
-            if row is None:
-                problems.append(FieldProblem(name, "names a file that was not uploaded; upload it first"))
-            else:
-                values[name] = {
-                    k: row[k]
-                    for k in ("sha256", "name", "media_type", "width", "height", "bytes")
-                    if row[k] is not None
-                }
+            elif spec.kind == "file":
+                row = files.find(act.conn, value["sha256"])
+                if row is None:
+                    problems.append(FieldProblem(name, "names a file that was not uploaded; upload it first"))
+                else:
+                    known = ("sha256", "name", "media_type", "width", "height", "bytes")
+                    value.clear()
+                    value.update({k: row[k] for k in known if row[k] is not None})
     if problems:
         raise Invalid(problems)
 
@@ -480,7 +479,12 @@ def _add(
         note=note,
         origin=origin,
     )
-    digests = [v["sha256"] for f in kind.fields if f.kind == "file" and (v := content.fields.get(f.name))]
+    digests = [
+        one["sha256"]
+        for slot in slots.walk(kind.fields, content.fields)
+        if slot.spec.kind == "file" and slot.value
+        for one in (slot.value if isinstance(slot.value, list) else [slot.value])
+    ]
     if digests:
         store.use_files(act.conn, made, digests)
     return made

@@ -7,7 +7,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from hawthorn.core import contenttypes, fields, revision, richtext
+from hawthorn.core import contenttypes, fields, revision, slots
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.timeline import Standing
 from hawthorn.core.workflow import Candidate, SignOff
@@ -162,7 +162,7 @@ def candidates(
             sign_offs=tuple(sign_offs),
             authors=f.written_by(g.revision),
             missing=tuple(
-                (name, f.kind.field(name).label)  # type: ignore[union-attr]
+                (name, contenttypes.label_of(f.kind, name))
                 for name in contenttypes.missing(f.kind, f.locale, f.values)
             ),
             not_out=tuple(
@@ -237,15 +237,15 @@ def _embedded(
 ) -> tuple[dict[int, int], tuple[str, ...]]:
     """The revisions that an edition's pictures have now, and the pictures without alt text."""
     shown: set[str] = set()
-    for spec in f.kind.fields:
-        value = f.values.get(spec.name)
-        if value is None:
+    for slot in slots.walk(f.kind.fields, f.values):
+        if slot.value is None:
             continue
-        if fields.kind_of(spec).rich:
-            shown |= richtext.pictures_of(value)
-        elif spec.kind == "reference":
+        shown |= fields.pictures(slot.spec, slot.value)
+        if slot.spec.kind == "reference":
             shown |= {
-                u for u in fields.references(spec, value) if u in targets and _has_file(view, targets[u])
+                u
+                for u in fields.references(slot.spec, slot.value)
+                if u in targets and _has_file(view, targets[u])
             }
     embeds: dict[int, int] = {}
     without: list[str] = []

@@ -6,6 +6,7 @@ import json
 import sqlite3
 from typing import Any
 
+from hawthorn.core import contenttypes
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.errors import Invalid
 from hawthorn.operations import permission
@@ -92,4 +93,6 @@ def missing_of(
 ) -> list[dict[str, str]]:
     """What an edition and its common one lack, with labels."""
     listed = json.loads(names) + json.loads(common)
-    return [{"field": n, "label": f.label} for n in listed if (f := kind.field(n))]
+    return [
+        {"field": n, "label": contenttypes.label_of(kind, n)} for n in listed if kind.field(n.split(":")[0])
+    ]

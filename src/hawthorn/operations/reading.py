@@ -11,11 +11,11 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any
 
-from hawthorn.core import contenttypes, timeline
-from hawthorn.core import fields as kinds
+from hawthorn.core import contenttypes, richtext, slots, timeline
 from hawthorn.core.access import Subject
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.errors import Invalid, NotFound, Refused
+from hawthorn.core.fields import Field
 from hawthorn.core.timeline import Foreseen, iso
 from hawthorn.operations import permission
 from hawthorn.operations.act import View
@@ -165,9 +165,11 @@ class _Renderer:
         referred = contenttypes.referred(kind, values)
         targets = {uuid: self._target(uuid) for uuid in sorted(referred)}
         shown = {uuid: t for uuid, t in targets.items() if t is not None}
+        openings: dict[str, str] = {}
         for spec in kind.fields:
-            if kinds.kind_of(spec).rich and values.get(spec.name):
-                values[spec.name] = _resolve_links(values[spec.name], shown)
+            if spec.name in values:
+                values[spec.name] = _resolved(spec, values[spec.name], shown, spec.name, openings)
+        values |= contenttypes.derived(kind, values)
         slug = kind.slug
         return {
             "id": row["uuid"],
@@ -179,6 +181,7 @@ class _Renderer:
             "revision": entries.number(self.view.conn, revision),
             "since": iso(since),
             "fields": {f.name: values[f.name] for f in kind.fields if f.name in values},
+            "openings": openings,
             "references": shown,
             "locales": self._locales(row),
         }
@@ -236,6 +239,56 @@ class _Renderer:
             if edition["locale"] != COMMON and revision_at(self.view, edition["id"], self.where):
                 out.append({"locale": edition["locale"], "path": self._path(row["id"], edition["locale"])})
         return out
+
+
+def _resolved(
+    spec: Field, value: Any, targets: dict[str, dict[str, Any]], path: str, openings: dict[str, str]
+) -> Any:
+    """A value as readers get it: links to entries as paths, texts without their opening marks."""
+    if spec.kind == "blocks" or (spec.kind == "group" and spec.many):
+        return [
+            {
+                **item,
+                "fields": _members(
+                    slots.form_of(spec, item), item["fields"], targets, f"{path}:{item['id']}", openings
+                ),
+            }
+            for item in value
+        ]
+    if spec.kind == "group":
+        return _members(spec.fields, value, targets, path, openings)
+    if isinstance(value, list):
+        return [_resolved_one(spec, one, targets, path, openings) for one in value]
+    return _resolved_one(spec, value, targets, path, openings)
+
+
+def _members(
+    specs: tuple[Field, ...],
+    values: dict[str, Any],
+    targets: dict[str, dict[str, Any]],
+    path: str,
+    openings: dict[str, str],
+) -> dict[str, Any]:
+    return {
+        f.name: _resolved(f, values[f.name], targets, f"{path}:{f.name}", openings)
+        for f in specs
+        if f.name in values
+    }
+
+
+def _resolved_one(
+    spec: Field, value: Any, targets: dict[str, dict[str, Any]], path: str, openings: dict[str, str]
+) -> Any:
+    if spec.kind == "rich":
+        text, opening = richtext.split_opening(value)
+        if opening:
+            openings[path] = _resolve_links(opening, targets)
+        return _resolve_links(text, targets)
+    if spec.kind == "link" and value["href"].startswith("urn:uuid:"):
+        target = targets.get(value["href"].removeprefix("urn:uuid:")) or {}
+        text = value.get("text") or target.get("title", "")
+        return {"href": target.get("path"), "text": text}
+    return value
 
 
 def _resolve_links(text: str, targets: dict[str, dict[str, Any]]) -> str:

@@ -38,10 +38,9 @@ def entry(view: View, uuid: str, locale: str | None = None) -> dict[str, Any]:
         store.content(view.conn, source["head"]).fields if source and tag != row["source_locale"] else {}
     )
     lacking = [
-        {"field": n, "label": f.label}
+        {"field": n, "label": contenttypes.label_of(kind, n)}
         for where, content in ((tag, own_content), (COMMON, common_content))
         for n in contenttypes.missing(kind, where, content.fields)
-        if (f := kind.field(n))
     ]
     stand = standings.now_at(view.conn, [e["id"] for e in editions.values()])
     values = {**common_content.fields, **own_content.fields}
@@ -361,14 +360,15 @@ def conflict(conflicts: Sequence[tuple[str, Conflict]], kind: ContentType) -> li
         {
             "place": c.place,
             "field": c.field,
-            "label": f.label if (f := kind.field(c.field)) else c.field,
-            "kind": f.kind if f else "line",
+            "label": c.label or contenttypes.label_of(kind, c.field),
+            "kind": c.kind,
             "locale": locale,
             "leaf": c.leaf,
             "why": c.why,
             "base": c.base,
             "ours": c.ours,
             "theirs": c.theirs,
+            "pieces": [asdict(p) for p in c.pieces],
         }
         for locale, c in conflicts
     ]
@@ -468,7 +468,13 @@ def comparison(view: View, uuid: str, locale: str, before: str, after: str) -> d
                 "before": d.before,
                 "after": d.after,
                 "parts": [
-                    {"how": p.how, "tag": p.tag, "leaf": p.leaf, "runs": [asdict(r) for r in p.runs]}
+                    {
+                        "how": p.how,
+                        "tag": p.tag,
+                        "leaf": p.leaf,
+                        "label": p.label,
+                        "runs": [asdict(r) for r in p.runs],
+                    }
                     for p in d.parts
                 ],
             }

@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 from datetime import date
 from typing import Any
 
-from hawthorn.core import contenttypes, richtext
+from hawthorn.core import contenttypes, richtext, slots
 from hawthorn.core.access import Subject
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.errors import BadFile, BadTime, FieldProblem, InTheWay, Invalid, NotFound
@@ -325,7 +325,9 @@ def _finished(
     """What has no words but belongs to an edition: references go along, the slug follows the translated title."""
     values = dict(content.fields)
     for spec in kind.belonging(locale):
-        wordless = not kind_of(spec).translatable and spec.kind != "slug"
+        wordless = spec.kind != "slug" and not any(
+            s.value and kind_of(s.spec).translatable for s in slots.walk([spec], source.fields)
+        )
         if wordless and spec.name not in values and spec.name in source.fields:
             values[spec.name] = source.fields[spec.name]
     own = {f.name for f in kind.belonging(locale)}

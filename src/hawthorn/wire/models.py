@@ -57,8 +57,17 @@ class Person(Wire):
     roles: list[RoleHeld]
 
 
+class BlockSpec(Wire):
+    """One kind of block."""
+
+    name: str
+    label: str
+    fields: list[FieldSpec]
+    help: str
+
+
 class FieldSpec(Wire):
-    """One field of a content type."""
+    """One field of a content type, of a group, or of a kind of block."""
 
     name: str
     kind: str
@@ -67,10 +76,19 @@ class FieldSpec(Wire):
     shared: bool
     many: bool
     limit: int | None
+    least: int | None = None
+    minimum: float | None = None
+    maximum: float | None = None
     help: str
     types: list[str]
     choices: list[str]
     follows: str
+    derives: str = ""
+    default: Any = None
+    fields: list[FieldSpec] = []
+    blocks: list[BlockSpec] = []
+    set: str = ""
+    was_shared: bool | None = None
     counts_as_alt: bool
 
 
@@ -83,6 +101,12 @@ class TypeSpec(Wire):
     version: int
     workflow: str
     section: bool
+    single: bool = False
+    translated: bool = True
+    sets: list[str] = []
+    internal: str = ""
+    pinned: str = ""
+    dated: str = ""
     help: str
     fields: list[FieldSpec]
 
@@ -336,6 +360,16 @@ class SaveResult(Wire):
     merged_with: list[MergedWith]
 
 
+class Piece(Wire):
+    """A stretch of words: agreed `text`, or a contested place with what each side has there."""
+
+    text: str
+    contested: bool
+    base: str
+    ours: str
+    theirs: str
+
+
 class Conflict(Wire):
     """Two sides changed one place: ours is what was typed, theirs what was saved meanwhile."""
 
@@ -349,6 +383,7 @@ class Conflict(Wire):
     base: Any
     ours: Any
     theirs: Any
+    pieces: list[Piece] = []
 
 
 class ConflictProblem(Problem):
@@ -455,6 +490,7 @@ class DiffPart(Wire):
     how: str
     tag: str
     leaf: str
+    label: str = ""
     runs: list[Run]
 
 
@@ -830,6 +866,7 @@ class ReadEntry(BaseModel):
     revision: int
     since: str
     fields: dict[str, Any]
+    openings: dict[str, str] = {}
     references: dict[str, ReadReference]
     locales: list[ReadLocale]
 

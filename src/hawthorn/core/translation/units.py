@@ -1,7 +1,7 @@
 """Translation units: the parts of an edition that are translated one by one, with their tags kept.
 
-A unit is a plain field's text or one leaf of a rich text. Its key is the field, and for a leaf the leaf's
-spine id, joined by a full stop: an NMTOKEN, as XLIFF 2.1 (section 4.3.1.17) asks of a unit's id. Tags are
+A unit is a plain place's text or one leaf of a rich text. Its key is the path of the place (`core.slots`), and for a
+leaf the leaf's spine id, joined by a full stop: an NMTOKEN, as XLIFF 2.1 (section 4.3.1.17) asks of a unit's id. Tags are
 known by number; a target may place them anew but must hold each of them, and no other.
 """
 
@@ -12,10 +12,11 @@ import html
 import re
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from typing import Literal
+from typing import Any, Literal
 
-from hawthorn.core import fields, richtext
+from hawthorn.core import fields, richtext, slots
 from hawthorn.core.contenttypes import ContentType
+from hawthorn.core.fields import Field
 from hawthorn.core.revision import Content
 from hawthorn.core.richtext import Leaf, Spine, Vertebra
 from hawthorn.core.translation.segmentation import boundaries, writes_without_spaces
@@ -93,20 +94,25 @@ def hash_of(text: str) -> str:
 def units_of(kind: ContentType, content: Content, locale: str) -> list[Unit]:
     """The units of an edition, in the order of its type's fields; nothing without words is one."""
     out: list[Unit] = []
-    for spec in kind.fields:
-        value = content.fields.get(spec.name)
-        if spec.shared or not value or not fields.kind_of(spec).translatable:
+    for slot in _translatable(kind, content):
+        if not fields.kind_of(slot.spec).rich:
+            out.append(
+                _unit(slot.path, (str(slot.value),), {}, hash_of(slot.value), locale, False, slot.label)
+            )
             continue
-        if not fields.kind_of(spec).rich:
-            out.append(_unit(spec.name, (str(value),), {}, hash_of(value), locale, False, spec.label))
-            continue
-        leaves = richtext.leaves(value)
-        for vertebra, leaf in zip(content.spines.get(spec.name, ()), leaves, strict=True):
+        for id, leaf in _by_id(content, slot).items():
             if leaf.inner:
                 parts, tags = tokens(leaf.inner)
-                key = f"{spec.name}.{vertebra.id}"
-                out.append(_unit(key, parts, tags, hash_of(leaf.inner), locale, True, spec.label))
+                key = f"{slot.path}.{id}"
+                out.append(_unit(key, parts, tags, hash_of(leaf.inner), locale, True, slot.label))
     return [u for u in out if u.text.strip()]
+
+
+def _translatable(kind: ContentType, content: Content) -> Iterable[slots.Slot]:
+    own = [f for f in kind.fields if not f.shared]
+    for slot in slots.walk(own, content.fields):
+        if slot.value and fields.kind_of(slot.spec).translatable and not fields.is_many(slot.spec):
+            yield slot
 
 
 def source_hashes(kind: ContentType, content: Content, locale: str) -> dict[str, str]:
@@ -248,30 +254,86 @@ def compose(
 ) -> Content:
     """Lay translated texts (by unit key) into a target, creating what is not there.
 
-    Leaves stand in the order of the source; paragraphs that only the target has stay after the leaf that
-    they followed. The unit map records for each text the source that it was made from.
+    Leaves and blocks stand in the order of the source and keep its names; paragraphs and blocks that only the target
+    has stay after what they followed. The unit map records for each text the source that it was made from.
     """
-    values = dict(target.fields)
     spines = dict(target.spines)
     unit_map = dict(target.unit_map)
-    for spec in kind.fields:
-        mine = {k: t for k, t in texts.items() if k.split(".", 1)[0] == spec.name}
-        if not mine or spec.shared:
+    origin = {s.path: s for s in slots.walk(kind.fields, source.fields)}
+    have = {s.path: s for s in slots.walk(kind.fields, target.fields)}
+    by_path: dict[str, dict[str, str]] = {}
+    for key, text in texts.items():
+        by_path.setdefault(key.split(".", 1)[0], {})[key] = text
+        unit_map.pop(key.split(".", 1)[-1], None)
+        unit_map[key] = ((key, hashes[key]),)
+    made: dict[str, Any] = {}
+    for path, mine in by_path.items():
+        slot = origin.get(path) or have[path]
+        if slot.spec.shared:
             continue
-        if fields.kind_of(spec).rich:
-            text, spine = _compose_rich(spec.name, source, target, mine)
-            values[spec.name], spines[spec.name] = text, spine
+        if fields.kind_of(slot.spec).rich:
+            made[path], spines[path] = _compose_rich(source, target, origin.get(path), have.get(path), mine)
         else:
-            values[spec.name] = mine[spec.name]
-        for key in mine:
-            unit_map[key.split(".", 1)[-1]] = ((key, hashes[key]),)
+            made[path] = mine[path]
+    values = dict(target.fields)
+    for spec in kind.fields:
+        if spec.shared or not any(path.split(":")[0] == spec.name for path in made):
+            continue
+        values[spec.name] = (
+            _compose_parts(spec, source, target, origin, have, made)
+            if fields.kind_of(spec).parts
+            else made[spec.name]
+        )
     values = {k: v for k, v in values.items() if v not in (None, "")}
-    return Content(values, {k: v for k, v in spines.items() if k in values}, unit_map)
+    alive = {s.path for s in slots.walk(kind.fields, values) if s.value is not None}
+    return Content(values, {k: v for k, v in spines.items() if k in alive}, unit_map)
 
 
-def _compose_rich(name: str, source: Content, target: Content, texts: Mapping[str, str]) -> tuple[str, Spine]:
-    origin = _by_id(source, name)
-    have = _by_id(target, name)
+def _compose_parts(
+    spec: Field,
+    source: Content,
+    target: Content,
+    origin: Mapping[str, slots.Slot],
+    have: Mapping[str, slots.Slot],
+    made: Mapping[str, Any],
+) -> Any:
+    """A group or blocks with translated words in the shape of the source; what has no words goes along."""
+    theirs = slots.blocks(spec, source.fields.get(spec.name))
+    mine = slots.blocks(spec, target.fields.get(spec.name))
+    homes: dict[str, list[str]] = {}
+    for home in dict.fromkeys(b.home for b in (*theirs.values(), *mine.values())):
+        from_source = [b.id for b in theirs.values() if b.home == home]
+        own = [
+            b.id
+            for b in mine.values()
+            if b.home == home and (b.id not in theirs or theirs[b.id].home == home)
+        ]
+        homes[home] = _order(from_source, own, {i: i for i in (*from_source, *own)})
+    kinds = {b.id: b.kind for b in (*mine.values(), *theirs.values())}
+    values: dict[str, Any] = {}
+    for path in dict.fromkeys((*origin, *have)):
+        if path.split(":")[0] != spec.name:
+            continue
+        theirs_slot, mine_slot = origin.get(path), have.get(path)
+        if path in made:
+            values[path] = made[path]
+        elif mine_slot is not None and mine_slot.value is not None:
+            values[path] = mine_slot.value
+        elif theirs_slot is not None and not fields.kind_of(theirs_slot.spec).translatable:
+            values[path] = theirs_slot.value
+    return slots.build(spec, homes, kinds, {p: v for p, v in values.items() if v is not None})
+
+
+def _compose_rich(
+    source: Content,
+    target: Content,
+    theirs: slots.Slot | None,
+    mine: slots.Slot | None,
+    texts: Mapping[str, str],
+) -> tuple[str, Spine]:
+    origin = _by_id(source, theirs) if theirs else {}
+    have = _by_id(target, mine) if mine else {}
+    existing = list(have)
     for key, text in texts.items():
         leaf_id = key.split(".", 1)[1]
         shape = have.get(leaf_id) or origin[leaf_id]
@@ -280,12 +342,12 @@ def _compose_rich(name: str, source: Content, target: Content, texts: Mapping[st
     for leaf_id, leaf in origin.items():
         if not leaf.inner and leaf_id not in have:
             have[leaf_id] = leaf
-    order = _order(list(origin), [v.id for v in target.spines.get(name, ())], have)
+    order = _order(list(origin), existing, have)
     parts = [have[i] for i in order]
     return richtext.join(parts), tuple(Vertebra(i, p.hash) for i, p in zip(order, parts, strict=True))
 
 
-def _order(origin: Sequence[str], existing: Sequence[str], have: Mapping[str, Leaf]) -> list[str]:
+def _order(origin: Sequence[str], existing: Sequence[str], have: Mapping[str, Any]) -> list[str]:
     local: dict[str | None, list[str]] = {}
     anchor: str | None = None
     known = set(origin)
@@ -302,22 +364,20 @@ def _order(origin: Sequence[str], existing: Sequence[str], have: Mapping[str, Le
     return out
 
 
-def _by_id(content: Content, name: str) -> dict[str, Leaf]:
-    leaves = richtext.leaves(content.fields.get(name) or "")
-    return {v.id: leaf for v, leaf in zip(content.spines.get(name, ()), leaves, strict=True)}
+def _by_id(content: Content, slot: slots.Slot) -> dict[str, Leaf]:
+    leaves = richtext.leaves(slot.value or "")
+    spine = content.spines.get(slot.path, ()) if leaves else ()
+    return {v.id: leaf for v, leaf in zip(spine, leaves, strict=True)}
 
 
 def target_hashes(kind: ContentType, target: Content) -> dict[str, str]:
     """What each unit of a target holds now, by key, as a hash; keys that hold nothing are left out."""
     out: dict[str, str] = {}
-    for spec in kind.fields:
-        value = target.fields.get(spec.name)
-        if spec.shared or not value or not fields.kind_of(spec).translatable:
-            continue
-        if fields.kind_of(spec).rich:
-            out |= {f"{spec.name}.{k}": hash_of(leaf.inner) for k, leaf in _by_id(target, spec.name).items()}
+    for slot in _translatable(kind, target):
+        if fields.kind_of(slot.spec).rich:
+            out |= {f"{slot.path}.{k}": hash_of(leaf.inner) for k, leaf in _by_id(target, slot).items()}
         else:
-            out[spec.name] = hash_of(str(value))
+            out[slot.path] = hash_of(str(slot.value))
     return out
 
 

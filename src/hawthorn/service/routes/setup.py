@@ -31,7 +31,7 @@ def setup(me: Who, desk: AtDesk, request: Request) -> Answer:
                 {"tag": t, "name": n, "rtl": langcodes.get(t).maximize().script in _RTL}
                 for t, n in view.setup.locales.items()
             ],
-            "types": [contenttypes.to_dict(k) for k in view.setup.types.values()],
+            "types": [contenttypes.whole(k) for k in view.setup.types.values()],
             "workflows": [_workflow(w) for w in view.setup.workflows.values()],
             "bureaus": [b["name"] for b in jobs.bureaus(view.conn)],
             "site": settings_of(request).site,
@@ -55,7 +55,7 @@ def _workflow(flow: workflow.Workflow) -> Answer:
 @router.put("/types", response_model=wire.TypeSpec, operation_id="define_type", responses=REFUSALS)
 def define_type(body: wire.Definition, me: Who, desk: AtDesk) -> Answer:
     """Define a content type, or a new version of one; entries that exist keep every value."""
-    return desk.write(me, lambda act: contenttypes.to_dict(definitions.define_type(act, body.model_dump())))
+    return desk.write(me, lambda act: contenttypes.whole(definitions.define_type(act, body.model_dump())))
 
 
 @router.get("/types/{name}/schema", operation_id="type_schema", responses=REFUSALS)

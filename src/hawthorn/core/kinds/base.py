@@ -1,0 +1,214 @@
+"""What a field is, what every kind of field answers, and how a value becomes canonical."""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any, ClassVar
+
+from hawthorn.core import richtext
+
+
+@dataclass(frozen=True, slots=True)
+class BlockKind:
+    """One kind of block in a field of blocks, with fields of its own."""
+
+    name: str
+    label: str = ""
+    fields: tuple[Field, ...] = ()
+    help: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Field:
+    """One field of a content type, a field set or a block kind.
+
+    `shared` values are the same in all locales and live in the common edition. `limit` is the most characters
+    (words) or values (many), `least` the fewest values, `minimum` and `maximum` bound a number. `follows` names the
+    field that a slug is made from; `derives` the rich text or text whose opening stands in while nothing is typed.
+    `default` is what a new entry begins with. `set` names the field set that it came from; `was_shared` says that
+    its values lived in the other kind of edition before, where they are still found.
+    """
+
+    name: str
+    kind: str
+    label: str = ""
+    required: bool = False
+    shared: bool = False
+    many: bool = False
+    limit: int | None = None
+    least: int | None = None
+    minimum: float | None = None
+    maximum: float | None = None
+    help: str = ""
+    types: tuple[str, ...] = ()
+    choices: tuple[str, ...] = ()
+    follows: str = ""
+    derives: str = ""
+    default: Any = None
+    fields: tuple[Field, ...] = ()
+    blocks: tuple[BlockKind, ...] = ()
+    set: str = ""
+    was_shared: bool | None = None
+    counts_as_alt: bool = False
+
+
+class Wrong(ValueError):
+    """A value that its kind cannot take; the message says what would be right."""
+
+
+class Kind:
+    """What every kind answers. The defaults fit a plain scalar."""
+
+    name: ClassVar[str]
+    label: ClassVar[str]
+    """What people call it when they choose a kind."""
+    translatable: ClassVar[bool] = False
+    rich: ClassVar[bool] = False
+    listed: ClassVar[bool] = False
+    """Always a list, also without `many`."""
+    parts: ClassVar[bool] = False
+    """Made of fields of its own."""
+    merges_as: ClassVar[str] = "scalar"
+    """How two sides merge: "scalar" asks, "set" takes both, "words" and "rich" merge what does not touch."""
+    schema: ClassVar[Mapping[str, Any]] = {}
+
+    def canonical(self, value: Any, spec: Field) -> Any:
+        """The value in its one stored form, or `Wrong`."""
+        raise NotImplementedError
+
+    def schema_of(self, spec: Field) -> dict[str, Any]:
+        """One value as JSON Schema (draft 2020-12)."""
+        return dict(self.schema)
+
+    def text(self, value: Any) -> str:
+        """The value as a person would read it."""
+        return "" if value is None else str(value)
+
+    def words(self, value: Any) -> str:
+        """What of the value can be searched for."""
+        return ""
+
+    def refers_to(self, value: Any) -> set[str]:
+        """The entries (UUIDs) that the value refers to."""
+        return set()
+
+    def pictures(self, value: Any) -> set[str]:
+        """The entries whose pictures the value shows."""
+        return set()
+
+
+class Words(Kind):
+    """Plain words, on one line or several."""
+
+    translatable = True
+    default_limit: ClassVar[int]
+    lines: ClassVar[bool]
+
+    def canonical(self, value: Any, spec: Field) -> Any:
+        if not isinstance(value, str):
+            raise Wrong(f"takes text, not {name_of(value)}")
+        value = unicodedata.normalize("NFC", richtext.without_controls(value)).replace("\r\n", "\n").strip()
+        if not self.lines:
+            value = re.sub(r"\s+", " ", value)
+        limit = spec.limit or self.default_limit
+        if not is_many(spec) and len(value) > limit:
+            raise Wrong(f"has {len(value):,} characters and may have at most {limit:,}")
+        return value or None
+
+    def schema_of(self, spec: Field) -> dict[str, Any]:
+        return {"type": "string", **({"maxLength": spec.limit} if spec.limit and not spec.many else {})}
+
+    def words(self, value: Any) -> str:
+        return str(value)
+
+
+KINDS: dict[str, Kind] = {}
+"""Every kind by name, filled from the modules beside this one."""
+
+
+def name_of(value: Any) -> str:
+    """What somebody gave, in words."""
+    names: dict[type, str] = {
+        bool: "yes or no",
+        int: "a number",
+        float: "a number",
+        list: "a list",
+        dict: "an object",
+        str: "text",
+        type(None): "nothing",
+    }
+    return names.get(type(value), type(value).__name__)
+
+
+def kind_of(spec: Field) -> Kind:
+    """The kind that a field has."""
+    return KINDS[spec.kind]
+
+
+def is_many(spec: Field) -> bool:
+    """Whether the field holds a list."""
+    return spec.many or KINDS[spec.kind].listed
+
+
+def canonical_value(spec: Field, value: Any) -> Any:
+    """A field's value in its stored form; None for nothing. Raises `Wrong`."""
+    if value is None:
+        return None
+    kind = kind_of(spec)
+    if not is_many(spec):
+        return kind.canonical(value, spec)
+    if not isinstance(value, list):
+        raise Wrong(f"takes a list, not {name_of(value)}")
+    if kind.parts:
+        out = kind.canonical(value, spec) or []
+    else:
+        out = []
+        for item in value:
+            one = kind.canonical(item, spec)
+            if one is not None and one not in out:
+                out.append(one)
+    if spec.limit and len(out) > spec.limit:
+        raise Wrong(f"has {len(out)} values and may have at most {spec.limit}")
+    return out or None
+
+
+def canonical_members(specs: tuple[Field, ...], values: Any, where: str) -> dict[str, Any]:
+    """The values of a group or block in their stored form; `Wrong` names the place."""
+    if not isinstance(values, Mapping):
+        raise Wrong(f"{where}: takes an object with the fields as members, not {name_of(values)}")
+    known = {f.name: f for f in specs}
+    out: dict[str, Any] = {}
+    for name, value in values.items():
+        if name not in known:
+            raise Wrong(f"{where}: has no field “{name}”; it has {', '.join(known) or 'none'}")
+        try:
+            one = canonical_value(known[name], value)
+        except Wrong as wrong:
+            raise Wrong(f"{where}: “{known[name].label or name}” {wrong}") from None
+        if one is not None:
+            out[name] = one
+    return out
+
+
+def members_schema(specs: tuple[Field, ...]) -> dict[str, Any]:
+    """The fields of a type, group or block as the members of an object in JSON Schema."""
+    return {
+        "type": "object",
+        "properties": {f.name: schema_of(f) for f in specs},
+        "required": [f.name for f in specs if f.required],
+        "additionalProperties": False,
+    }
+
+
+def schema_of(spec: Field) -> dict[str, Any]:
+    """One field as JSON Schema."""
+    one = kind_of(spec).schema_of(spec)
+    if is_many(spec):
+        bounds = {"minItems": spec.least, "maxItems": spec.limit}
+        one = {"type": "array", "items": one, **{k: v for k, v in bounds.items() if v is not None}}
+    if spec.default is not None:
+        one["default"] = spec.default
+    return {**one, "title": spec.label, "description": spec.help}

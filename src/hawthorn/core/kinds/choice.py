@@ -1,0 +1,30 @@
+"""One of the words that the field lists."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from hawthorn.core.kinds.base import Field, Kind, Wrong
+
+
+class Choice(Kind):
+    """One of the words that the field lists."""
+
+    name = "choice"
+    label = "Choice"
+
+    def canonical(self, value: Any, spec: Field) -> Any:
+        if value == "":
+            return None
+        if value not in spec.choices:
+            raise Wrong(f"takes one of: {', '.join(spec.choices)}")
+        return value
+
+    def schema_of(self, spec: Field) -> dict[str, Any]:
+        return {"type": "string", "enum": list(spec.choices)}
+
+    def words(self, value: Any) -> str:
+        return str(value)
+
+
+KIND = Choice()

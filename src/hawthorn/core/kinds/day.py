@@ -1,0 +1,27 @@
+"""A date of the Gregorian calendar."""
+
+from __future__ import annotations
+
+from datetime import date
+from typing import Any
+
+from hawthorn.core.kinds.base import Field, Kind, Wrong
+
+
+class Day(Kind):
+    """A date of the Gregorian calendar as ISO 8601 writes it."""
+
+    name = "date"
+    label = "Date"
+    schema = {"type": "string", "format": "date"}
+
+    def canonical(self, value: Any, spec: Field) -> Any:
+        if value == "":
+            return None
+        try:
+            return date.fromisoformat(value).isoformat()
+        except (TypeError, ValueError):
+            raise Wrong("takes a date as year-month-day, such as 2027-03-31") from None
+
+
+KIND = Day()

@@ -1,0 +1,50 @@
+"""An instant, said as a wall time in a zone."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from hawthorn.core import timeline
+from hawthorn.core.errors import BadTime
+from hawthorn.core.kinds.base import Field, Kind, Wrong
+
+
+class Instant(Kind):
+    """An instant: a wall time, its IANA zone, at a clock change which of the two, and what it comes to in UTC."""
+
+    name = "instant"
+    label = "Date and time with zone"
+    schema = {
+        "type": "object",
+        "properties": {
+            "wall": {"type": "string"},
+            "zone": {"type": "string"},
+            "fold": {"enum": ["", "earlier", "later"]},
+            "instant": {"type": "string", "format": "date-time"},
+        },
+        "required": ["wall", "zone"],
+    }
+
+    def canonical(self, value: Any, spec: Field) -> Any:
+        if value == "":
+            return None
+        try:
+            if isinstance(value, str):
+                instant = timeline.parse_instant(value)
+                wall = timeline.to_datetime(instant).strftime("%Y-%m-%dT%H:%M:%S")
+                return {"wall": wall, "zone": "UTC", "instant": timeline.iso(instant)}
+            if not isinstance(value, Mapping) or not value.get("wall"):
+                raise Wrong("takes a wall time with its zone, such as 2027-03-31T09:00 in Europe/London")
+            fold = str(value.get("fold") or "")
+            planned = timeline.resolve_wall(str(value["wall"]), str(value.get("zone") or "UTC"), fold)
+        except BadTime as bad:
+            raise Wrong(f"is no time: {bad.detail} {bad.remedy}") from None
+        out = {"wall": planned.wall, "zone": planned.zone, "instant": timeline.iso(planned.instant)}
+        return {**out, "fold": fold} if fold else out
+
+    def text(self, value: Any) -> str:
+        return f"{value['wall'].replace('T', ' ')} {value['zone']}" if isinstance(value, Mapping) else ""
+
+
+KIND = Instant()

@@ -1,0 +1,67 @@
+"""A link: out, to mail, or to an entry, with the words to show."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+from urllib.parse import urlsplit
+from uuid import UUID
+
+from hawthorn.core.kinds.base import Field, Kind, Wrong
+
+SCHEMES = {"http", "https", "mailto", "tel"}
+
+
+class Link(Kind):
+    """An address with the words to show; `urn:uuid:…` leads to an entry wherever its page is."""
+
+    name = "link"
+    label = "Link"
+    schema = {
+        "type": "object",
+        "properties": {"href": {"type": "string", "format": "uri"}, "text": {"type": "string"}},
+        "required": ["href"],
+    }
+
+    def canonical(self, value: Any, spec: Field) -> Any:
+        if isinstance(value, str):
+            value = {"href": value}
+        if not isinstance(value, Mapping) or not isinstance(value.get("href", ""), str):
+            raise Wrong("takes an address, with the words to show")
+        href, text = value.get("href", "").strip(), str(value.get("text") or "").strip()
+        if not href:
+            return None
+        if href.startswith("urn:uuid:"):
+            try:
+                href = f"urn:uuid:{UUID(href.removeprefix('urn:uuid:'))}"
+            except ValueError:
+                raise Wrong("leads to an entry by an id that is no UUID") from None
+        else:
+            _check(href)
+        if len(href) > 2000 or len(text) > 500:
+            raise Wrong("has an address of more than 2,000 characters, or more than 500 characters of words")
+        return {"href": href, **({"text": text} if text else {})}
+
+    def text(self, value: Any) -> str:
+        if not isinstance(value, Mapping):
+            return ""
+        return f"{value['text']} ({value['href']})" if value.get("text") else str(value["href"])
+
+    def words(self, value: Any) -> str:
+        return str(value.get("text", ""))
+
+    def refers_to(self, value: Any) -> set[str]:
+        href = value["href"] if isinstance(value, Mapping) else ""
+        return {href.removeprefix("urn:uuid:")} if href.startswith("urn:uuid:") else set()
+
+
+def _check(href: str) -> None:
+    try:
+        parts = urlsplit(href)
+    except ValueError:
+        parts = urlsplit("")
+    if parts.scheme.lower() not in SCHEMES or not (parts.netloc or parts.path) or " " in href:
+        raise Wrong("takes a whole address that begins with https:, http:, mailto: or tel:")
+
+
+KIND = Link()

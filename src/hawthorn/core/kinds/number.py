@@ -1,0 +1,32 @@
+"""A number, whole or not."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from hawthorn.core.kinds.base import Field, Kind, Wrong, name_of
+
+
+class Number(Kind):
+    """A number, whole or not, within the bounds that the field sets."""
+
+    name = "number"
+    label = "Number"
+
+    def canonical(self, value: Any, spec: Field) -> Any:
+        if isinstance(value, bool) or not isinstance(value, int | float) or value != value:
+            raise Wrong(f"takes a number, not {name_of(value)}")
+        if abs(value) > 1e15:
+            raise Wrong("is larger than 1,000,000,000,000,000")
+        if spec.minimum is not None and value < spec.minimum:
+            raise Wrong(f"is at least {spec.minimum:g}")
+        if spec.maximum is not None and value > spec.maximum:
+            raise Wrong(f"is at most {spec.maximum:g}")
+        return int(value) if float(value).is_integer() else value
+
+    def schema_of(self, spec: Field) -> dict[str, Any]:
+        bounds = {"minimum": spec.minimum, "maximum": spec.maximum}
+        return {"type": "number", **{k: v for k, v in bounds.items() if v is not None}}
+
+
+KIND = Number()

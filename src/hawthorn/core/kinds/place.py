@@ -1,0 +1,41 @@
+"""A place on a map, as numbers."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from hawthorn.core.kinds.base import Field, Kind, Wrong
+
+
+class Place(Kind):
+    """A place on a map: degrees of latitude and longitude (WGS 84, as RFC 7946 section 4 has them)."""
+
+    name = "place"
+    label = "Place on a map"
+    schema = {
+        "type": "object",
+        "properties": {
+            "latitude": {"type": "number", "minimum": -90, "maximum": 90},
+            "longitude": {"type": "number", "minimum": -180, "maximum": 180},
+        },
+        "required": ["latitude", "longitude"],
+        "additionalProperties": False,
+    }
+
+    def canonical(self, value: Any, spec: Field) -> Any:
+        if not isinstance(value, Mapping) or set(value) - {"latitude", "longitude"}:
+            raise Wrong("takes latitude and longitude in degrees")
+        out: dict[str, float] = {}
+        for name, most in (("latitude", 90), ("longitude", 180)):
+            one = value.get(name)
+            if isinstance(one, bool) or not isinstance(one, int | float) or not -most <= one <= most:
+                raise Wrong(f"takes a {name} between -{most} and {most} degrees")
+            out[name] = round(float(one), 7)
+        return out
+
+    def text(self, value: Any) -> str:
+        return f"{value['latitude']:g}, {value['longitude']:g}" if isinstance(value, Mapping) else ""
+
+
+KIND = Place()

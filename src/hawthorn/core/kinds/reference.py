@@ -1,0 +1,30 @@
+"""Another entry, by its UUID; with `many`, several in order."""
+
+from __future__ import annotations
+
+from typing import Any
+from uuid import UUID
+
+from hawthorn.core.kinds.base import Field, Kind, Wrong
+
+
+class Reference(Kind):
+    """Another entry, by its UUID; with `many`, several in order."""
+
+    name = "reference"
+    label = "Other entries"
+    schema = {"type": "string", "format": "uuid"}
+
+    def canonical(self, value: Any, spec: Field) -> Any:
+        if value == "":
+            return None
+        try:
+            return str(UUID(str(value).removeprefix("urn:uuid:")))
+        except ValueError:
+            raise Wrong("takes the id of an entry (a UUID)") from None
+
+    def refers_to(self, value: Any) -> set[str]:
+        return {value} if isinstance(value, str) else set()
+
+
+KIND = Reference()

@@ -1,0 +1,46 @@
+"""Rich text: canonical HTML, see `core.richtext`."""
+
+from __future__ import annotations
+
+import unicodedata
+from typing import Any
+
+from hawthorn.core import richtext
+from hawthorn.core.kinds.base import Field, Kind, Wrong, name_of
+
+
+class RichText(Kind):
+    """Canonical HTML; see `core.richtext`."""
+
+    name = "rich"
+    label = "Rich text"
+    translatable = True
+    rich = True
+    merges_as = "rich"
+    schema = {"type": "string", "contentMediaType": "text/html"}
+
+    def canonical(self, value: Any, spec: Field) -> Any:
+        if not isinstance(value, str):
+            raise Wrong(f"takes rich text as HTML, not {name_of(value)}")
+        limit = spec.limit or 500_000
+        if len(value) > limit * 4:
+            raise Wrong(f"is longer than {limit:,} characters with its markup")
+        value = richtext.canonical(unicodedata.normalize("NFC", value))
+        if len(value) > limit:
+            raise Wrong(f"has {len(value):,} characters with its markup and may have at most {limit:,}")
+        return value or None
+
+    def text(self, value: Any) -> str:
+        return richtext.text_of(value) if value else ""
+
+    def words(self, value: Any) -> str:
+        return richtext.text_of(value)
+
+    def refers_to(self, value: Any) -> set[str]:
+        return richtext.links_of(value) if value else set()
+
+    def pictures(self, value: Any) -> set[str]:
+        return richtext.pictures_of(value) if value else set()
+
+
+KIND = RichText()
