@@ -61,6 +61,31 @@ TABLE = {
     "call_off_job": "y n n n n y n n",
     "upload_file": "y y y n n n n y",
     "define_type": "y n n n n n n n",
+    "check_type": "y n n n n n n n",
+    "type_definition": "y y y y y y y y",
+    "define_set": "y n n n n n n n",
+    "check_set": "y n n n n n n n",
+    "list_strands": "y y y y y y y y",
+    "fork_strand": "y y y n n n n n",
+    "drop_strand": "y y y n n n n n",
+    "reopen_strand": "y y y n n n n n",
+    "proposal": "y y y y y y y y",
+    "check_proposal": "y y y y y y y y",
+    "accept_proposal": "y y y n n n n n",
+    "copy_entry": "y y y n n n n n",
+    "bring_back_entry": "y y y y y y y y",  # nothing is removed here
+    "list_templates": "y y y y y y y y",
+    "make_template": "y y y n n n n n",
+    "start_from_template": "y y y y y y y y",  # there is no such template
+    "end_template": "y y y y y y y y",  # there is no such template
+    "list_tags": "y y y y y y y y",
+    "list_topics": "y y y y y y y y",
+    "list_lists": "y y y y y y y y",
+    "save_list": "y y y y y y y y",
+    "change_list": "y y y y y y y y",  # there is no such list
+    "drop_list": "y y y y y y y y",  # there is no such list
+    "check_bulk": "y y y y y y y y",  # each entry has an answer of its own
+    "bulk": "y y y y y y y y",
     "define_workflow": "y n n n n n n n",
     "list_keys": "y n n n n n n n",
     "issue_key": "y n n n n n n n",
@@ -84,6 +109,7 @@ def ids(running: Running) -> dict[str, str]:
     entry = nell.start("notice", {"title": "Everybody's notice", "body": "<p>x</p>"})
     nell.save(entry.id, "en", {"body": "<p>y</p>"}, etag=entry.etag)
     nell.submit(entry.id, "en")
+    nell.fork_strand(entry.id, "en", "beside")
     planned = running.signed("Planned for access")
     when = {"wall": "2098-01-01T09:00", "zone": "UTC"}
     dispatch = running.as_("ida").dispatch([{"id": planned.id, "locale": "en"}], when=when)
@@ -109,6 +135,19 @@ def body_for(operation: str, ids: dict[str, str]) -> dict | None:
         "choose_unit": {"entry": ids["id"], "key": "none", "take": "ours"},
         "accept_job": {},
         "define_type": {"name": "Not A Name"},
+        "check_type": {"name": "Not A Name"},
+        "define_set": {"name": "Not A Name"},
+        "check_set": {"name": "Not A Name"},
+        "fork_strand": {"name": "draft "},
+        "check_proposal": {},
+        "accept_proposal": {},
+        "copy_entry": {"fields": {"titel": "x"}},
+        "make_template": {"name": ""},
+        "start_from_template": {},
+        "save_list": {"name": "", "query": {}},
+        "change_list": {"name": "x", "query": {}},
+        "check_bulk": {"act": "tag", "items": [move]},
+        "bulk": {"act": "tag", "items": [move]},
         "define_workflow": {"name": "x", "stages": []},
         "issue_key": {"name": "", "role": "reader"},
     }.get(operation)
@@ -122,7 +161,8 @@ def request(running: Running, ids: dict[str, str], operation: str, who: str) -> 
     names = {
         "{id}": "999999" if "keys" in path else ids[subject],
         "{locale}": "en",
-        "{name}": "notice",
+        "{name}": "beside" if "strands" in path else "notice",
+        "{type}": "person",
         "{path}": "en/winter-opening-hours",
         "{sha256}": "0" * 64,
     }
@@ -223,9 +263,22 @@ ARGUMENTS: dict[str, Callable[[], Request]] = {
     "define_type": lambda: Calls.define_type.build(None, {}),
     "define_workflow": lambda: Calls.define_workflow.build(None, {}),
     "end_key": lambda: Calls.end_key.build(None, 1),
+    "check_type": lambda: Calls.check_type.build(None, {}),
+    "define_set": lambda: Calls.define_set.build(None, {}),
+    "check_set": lambda: Calls.check_set.build(None, {}),
+    "make_template": lambda: Calls.make_template.build(None, "1", "x"),
+    "fork_strand": lambda: Calls.fork_strand.build(None, "1", "en", "x"),
+    "drop_strand": lambda: Calls.drop_strand.build(None, "1", "en", "x"),
+    "reopen_strand": lambda: Calls.reopen_strand.build(None, "1", "en", "x"),
+    "proposal": lambda: Calls.proposal.build(None, "1", "en", "x"),
+    "accept_proposal": lambda: Calls.accept_proposal.build(None, "1", "en", "x", etag="1"),
+    "save_list": lambda: Calls.save_list.build(None, "x", {}),
+    "change_list": lambda: Calls.change_list.build(None, "1", "x", {}),
+    "check_bulk": lambda: Calls.check_bulk.build(None, "tag", []),
+    "bulk": lambda: Calls.bulk.build(None, "tag", []),
     "read_page": lambda: Calls.read_page.build(None, "/en/x"),
 }
-TWO = ("history", "compare", "submit", "take_back")
+TWO = ("history", "compare", "submit", "take_back", "strands")
 
 
 @pytest.mark.parametrize("name", CALLS)

@@ -12,7 +12,7 @@ from PIL import Image
 from hawthorn.core.access import Grant, Identity
 from hawthorn.core.errors import BadFile, InTheWay, Invalid, NotFound, NotLoggedIn, Refused, TooMany
 from hawthorn.core.timeline import SECOND
-from hawthorn.operations import definitions, dispatches, entries, files, people, permission, reading
+from hawthorn.operations import changing, dispatches, entries, files, people, permission, reading
 from hawthorn.operations.dispatches import Wish
 from hawthorn.store import files as file_store
 from hawthorn.store import people as store
@@ -263,14 +263,12 @@ def test_setting_up_needs_the_grant_and_says_what_is_wrong(house: House) -> None
     with pytest.raises(Refused):
         house.do(
             "wim",
-            lambda a: definitions.define_type(
-                a, {"name": "x", "fields": [{"name": "title", "kind": "line"}]}
-            ),
+            lambda a: changing.define_type(a, {"name": "x", "fields": [{"name": "title", "kind": "line"}]}),
         )
     with pytest.raises(Invalid, match="There is no workflow"):
         house.do(
             "ida",
-            lambda a: definitions.define_type(
+            lambda a: changing.define_type(
                 a, {"name": "x", "workflow": "none", "fields": [{"name": "title", "kind": "line"}]}
             ),
         )

@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 
 from hawthorn.core.errors import HawthornError, NotFound, Refused
 from hawthorn.core.timeline import SECOND, iso
-from hawthorn.operations import definitions, dispatches, entries, reading, review
+from hawthorn.operations import changing, dispatches, entries, reading, review
 from hawthorn.operations.act import Act, View
 from hawthorn.operations.dispatches import Wish
 from hawthorn.store import bodies, events
@@ -37,7 +37,7 @@ NOTE = {
 
 def leaves(house: House, count: int) -> list[str]:
     """Pages that need no review, in English and room for French."""
-    house.do("ida", lambda a: definitions.define_type(a, NOTE))
+    house.do("ida", lambda a: changing.define_type(a, NOTE))
     house.desk.db.write(lambda c: definition_store.add_locale(c, "fr", "Français"))
     house.desk.db.write(lambda c: definition_store.set_setting(c, "setup", "77"))
     return [

@@ -7,7 +7,17 @@ import sys
 import typer
 
 from hawthorn import __version__
-from hawthorn.cli import context, dispatching, entries, local, reviewing, setting_up, translating
+from hawthorn.cli import (
+    context,
+    dispatching,
+    entries,
+    keeping,
+    local,
+    reviewing,
+    setting_up,
+    strands,
+    translating,
+)
 from hawthorn.core.errors import HawthornError
 
 _EPILOG = (
@@ -39,7 +49,8 @@ def _main(
     """Where commands begin."""
 
 
-for part in (local, entries, reviewing, dispatching, translating, setting_up):
+entries.install(app, keeping.ENTRY)
+for part in (local, strands, keeping, reviewing, dispatching, translating, setting_up):
     part.install(app)
 
 

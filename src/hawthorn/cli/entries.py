@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import sys
+from collections.abc import Callable, Mapping
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -198,26 +199,51 @@ def shown(entry: wire.Entry, as_json: bool, whole: bool = False) -> None:
 
 
 def find(
-    words: Annotated[list[str] | None, typer.Argument(help="Words of the title.")] = None,
+    words: Annotated[list[str] | None, typer.Argument(help="Words of the text; “…” side by side.")] = None,
     type: Annotated[str, typer.Option(help="Of this content type.")] = "",
     locale: In = "",
     stage: Annotated[str, typer.Option(help="Standing at this stage; draft means nowhere else.")] = "",
     person: Annotated[str, typer.Option(help="Last changed by this person.")] = "",
+    topic: Annotated[str, typer.Option(help="Referring to this entry or one below it.")] = "",
+    tag: Annotated[str, typer.Option(help="With this tag.")] = "",
+    since: Annotated[str, typer.Option(help="Changed on or after this date or instant.")] = "",
+    before: Annotated[str, typer.Option(help="Changed before this date or instant.")] = "",
+    validity: Annotated[str, typer.Option(help="ends, endless or over.")] = "",
     incomplete: Annotated[bool, typer.Option("--incomplete", help="Lacking something required.")] = False,
+    behind: Annotated[bool, typer.Option("--behind", help="Out or in review in an older revision.")] = False,
+    planned: Annotated[bool, typer.Option("--planned", help="With something planned.")] = False,
+    kept: Annotated[str, typer.Option("--list", help="As this kept list asks.")] = "",
+    keep_as: Annotated[str, typer.Option("--keep-as", help="Keep what is asked for as a list.")] = "",
+    share: Annotated[bool, typer.Option("--share", help="With --keep-as: for everybody.")] = False,
     limit: Annotated[int, typer.Option(help="How many.")] = 50,
     as_json: Json = False,
 ) -> None:
-    """Find entries by words, type, locale, stage and person."""
+    """Find entries by words in their text and by what is true of them."""
+    asked: dict[str, Any] = {
+        "type": type,
+        "locale": locale,
+        "stage": stage,
+        "person": person,
+        "words": " ".join(words or []),
+        "tag": tag,
+        "since": since,
+        "before": before,
+        "validity": validity,
+        "incomplete": incomplete,
+        "behind": behind,
+        "planned": planned,
+    }
     with service() as hawthorn:
-        page = hawthorn.entries(
-            type=type,
-            locale=locale,
-            stage=stage,
-            person=person,
-            words=" ".join(words or []),
-            incomplete=incomplete,
-            limit=limit,
-        )
+        if topic:
+            asked["topic"] = resolve(hawthorn, topic)
+        if kept:
+            one = next((x for x in hawthorn.lists().items if x.name.casefold() == kept.casefold()), None)
+            if one is None:
+                stop(f"No list is called “{kept}”.", "Look at `hawthorn lists`.", "not-found")
+            asked = {**one.query, **{k: v for k, v in asked.items() if v}}
+        if keep_as:
+            hawthorn.save_list(keep_as, {k: v for k, v in asked.items() if v}, shared=share)
+        page = hawthorn.entries(**asked, limit=limit)
     if as_json:
         print_json(page)
     elif not page.items:
@@ -230,12 +256,18 @@ def find(
 
 def compare(
     name: Named,
-    before: Annotated[str, typer.Option(help="A revision's number or a stage.")] = "release",
-    after: Annotated[str, typer.Option(help="A revision's number or a stage.")] = "draft",
+    before: Annotated[
+        str,
+        typer.Option(help="A revision's number, a stage, draft, strand:NAME; fr@draft for another locale."),
+    ] = "release",
+    after: Annotated[
+        str,
+        typer.Option(help="A revision's number, a stage, draft, strand:NAME; fr@draft for another locale."),
+    ] = "draft",
     locale: In = "",
     as_json: Json = False,
 ) -> None:
-    """Compare two revisions or stages: what is gone as \\[-…-], what is new as {+…+}."""
+    """Compare two revisions, stages or strands: what is gone as \\[-…-], what is new as {+…+}."""
     with service() as hawthorn:
         entry = entry_named(hawthorn, name, locale)
         found = hawthorn.compare(entry.id, entry.locale, before=before, after=after)
@@ -326,11 +358,12 @@ def upload(path: Annotated[Path, typer.Argument(exists=True, dir_okay=False)], a
         out.print(f"{found.name}: {found.media_type}, {found.width} × {found.height}, sha256 {found.sha256}")
 
 
-def install(app: typer.Typer) -> None:
-    """Add these commands."""
+def install(app: typer.Typer, more: Mapping[str, Callable[..., None]]) -> None:
+    """Add these commands; `more` are commands on entries that are kept elsewhere."""
     panel = "Writing and finding"
     group = typer.Typer(help="Start, save and show entries.", no_args_is_help=True)
-    for name, function in (("start", start), ("save", save), ("show", show), ("restore", restore)):
+    own: dict[str, Callable[..., None]] = {"start": start, "save": save, "show": show, "restore": restore}
+    for name, function in (own | dict(more)).items():
         group.command(name)(function)
     app.add_typer(group, name="entry", rich_help_panel=panel)
     app.command(rich_help_panel=panel)(find)

@@ -6,13 +6,14 @@ import getpass
 import json
 import os
 from pathlib import Path
-from typing import Annotated
+from typing import Annotated, Any
 
 import typer
 from rich.markup import escape
 
 from hawthorn.cli import drawing
-from hawthorn.cli.context import Json, keep_session, out, print_json, resolve, service, session_file
+from hawthorn.cli.context import Json, keep_session, out, print_json, resolve, service, session_file, stop
+from hawthorn.wire import models as wire
 
 
 def log_in(
@@ -155,17 +156,62 @@ def list_types(as_json: Json = False) -> None:
             out.print(f"  {field.name}  [dim]{field.kind}{', ' if marks else ''}{', '.join(marks)}[/dim]")
 
 
-def define_type(
-    path: Annotated[Path, typer.Argument(exists=True, dir_okay=False, help="A JSON file.")],
-    as_json: Json = False,
-) -> None:
+Definition = Annotated[Path, typer.Argument(exists=True, dir_okay=False, help="A JSON file.")]
+Check = Annotated[bool, typer.Option("--check", help="Only say what it would do to the entries there are.")]
+
+
+def define_type(path: Definition, check: Check = False, as_json: Json = False) -> None:
     """Define a content type from a file, or a new version of one."""
+    definition = _definition(path)
     with service() as hawthorn:
-        found = hawthorn.define_type(json.loads(path.read_text("utf-8")))
+        found = hawthorn.check_type(definition) if check else hawthorn.define_type(definition)
+    _defined(found, as_json)
+
+
+def define_set(path: Definition, check: Check = False, as_json: Json = False) -> None:
+    """Define a field set from a file, or a new version of one; every type that uses it changes with it."""
+    definition = _definition(path)
+    with service() as hawthorn:
+        found = hawthorn.check_set(definition) if check else hawthorn.define_set(definition)
+    _defined(found, as_json)
+
+
+def _definition(path: Path) -> dict[str, Any]:
+    try:
+        found = json.loads(path.read_text("utf-8"))
+    except ValueError as error:
+        stop(f"{path.name} is not JSON: {error}.", "Mend it and try again.", "invalid")
+    if not isinstance(found, dict):
+        stop(f"{path.name} is not a JSON object.", "Begin with { and give it a name and fields.", "invalid")
+    return dict(found)
+
+
+def _defined(found: wire.Impact | wire.TypeSpec | wire.SetSpec, as_json: bool) -> None:
     if as_json:
         print_json(found)
-    else:
+    elif not isinstance(found, wire.Impact):
         out.print(f"{escape(found.label)} is defined, version {found.version}.")
+    elif not found.effects:
+        out.print(f"It would change nothing in the {found.entries} entries there are.")
+    else:
+        for effect in found.effects:
+            mark = "[red]✗[/red]" if effect.refuses else "•"
+            some = ", ".join(f"“{e['title']}”" for e in effect.examples[:3])
+            count = (
+                f" ({effect.entries}: {escape(some)}{' …' if effect.entries > 3 else ''})"
+                if effect.entries
+                else ""
+            )
+            out.print(f"{mark} [dim]{escape(effect.type)}[/dim] {escape(effect.what)}{count}")
+
+
+def export_type(
+    name: Annotated[str, typer.Argument(help="The type's name.")],
+    schema: Annotated[bool, typer.Option("--schema", help="As JSON Schema (draft 2020-12).")] = False,
+) -> None:
+    """Print the definition of a type, as `type define` takes it."""
+    with service() as hawthorn:
+        print_json(hawthorn.type_schema(name) if schema else hawthorn.type_definition(name))
 
 
 def install(app: typer.Typer) -> None:
@@ -183,4 +229,6 @@ def install(app: typer.Typer) -> None:
     types = typer.Typer(help="Content types.", no_args_is_help=True)
     types.command("list")(list_types)
     types.command("define")(define_type)
+    types.command("export")(export_type)
+    types.command("define-set")(define_set)
     app.add_typer(types, name="type", rich_help_panel=panel)

@@ -7,7 +7,7 @@ from typing import Any
 from urllib.parse import quote
 from uuid import uuid4
 
-from hawthorn.client.requests import Request, call, into, nothing
+from hawthorn.client.requests import Request, call, into, nothing, plain
 from hawthorn.wire import models as wire
 
 XLIFF = "application/xliff+xml"
@@ -19,6 +19,20 @@ def _once(key: str | None) -> dict[str, str]:
 
 def _at(id: str, locale: str, *more: str) -> str:
     return "/".join(("/api/entries", quote(id), quote(locale), *more))
+
+
+def _taking(
+    take: Sequence[str] | None, decisions: Mapping[str, Mapping[str, Any]] | None, note: str
+) -> dict[str, Any]:
+    return {
+        "take": None if take is None else list(take),
+        "decisions": {k: dict(v) for k, v in (decisions or {}).items()},
+        "note": note,
+    }
+
+
+def _many(act: str, items: Sequence[tuple[str, str]], options: Mapping[str, Any]) -> dict[str, Any]:
+    return {"act": act, "items": [{"id": i, "locale": t} for i, t in items], **options}
 
 
 class Calls:
@@ -64,6 +78,31 @@ class Calls:
         return Request("PUT", "/api/types", into(wire.TypeSpec), json=dict(definition))
 
     @call
+    def check_type(self, definition: Mapping[str, Any]) -> Request[wire.Impact]:
+        """What a definition of a type would do to the entries there are."""
+        return Request("POST", "/api/types/check", into(wire.Impact), json=dict(definition))
+
+    @call
+    def type_definition(self, name: str) -> Request[dict[str, Any]]:
+        """The definition of a type, as `define_type` takes it."""
+        return Request("GET", f"/api/types/{quote(name)}", plain)
+
+    @call
+    def type_schema(self, name: str) -> Request[dict[str, Any]]:
+        """A content type as JSON Schema (draft 2020-12)."""
+        return Request("GET", f"/api/types/{quote(name)}/schema", plain)
+
+    @call
+    def define_set(self, definition: Mapping[str, Any]) -> Request[wire.SetSpec]:
+        """Define a field set, or a new version of one."""
+        return Request("PUT", "/api/field-sets", into(wire.SetSpec), json=dict(definition))
+
+    @call
+    def check_set(self, definition: Mapping[str, Any]) -> Request[wire.Impact]:
+        """What a definition of a field set would do to all types that use it."""
+        return Request("POST", "/api/field-sets/check", into(wire.Impact), json=dict(definition))
+
+    @call
     def define_workflow(self, definition: Mapping[str, Any]) -> Request[wire.WorkflowSpec]:
         """Define a workflow, or a new version of one."""
         return Request("PUT", "/api/workflows", into(wire.WorkflowSpec), json=dict(definition))
@@ -83,11 +122,18 @@ class Calls:
         person: str = "",
         words: str = "",
         section: str = "",
+        topic: str = "",
+        tag: str = "",
+        since: str = "",
+        before: str = "",
+        validity: str = "",
         incomplete: bool = False,
+        behind: bool = False,
+        planned: bool = False,
         limit: int = 50,
         cursor: str = "",
     ) -> Request[wire.EntryPage]:
-        """A page of entries by when their draft last changed."""
+        """A page of entries by when their draft last changed; with words, those whose text has all of them."""
         params = {
             "type": type,
             "locale": locale,
@@ -95,7 +141,14 @@ class Calls:
             "person": person,
             "words": words,
             "section": section,
+            "topic": topic,
+            "tag": tag,
+            "since": since,
+            "before": before,
+            "validity": validity,
             "incomplete": incomplete,
+            "behind": behind,
+            "planned": planned,
             "limit": limit,
             "cursor": cursor,
         }
@@ -107,10 +160,10 @@ class Calls:
         return Request("GET", "/api/entries/lookup", into(wire.Matches), params={"text": text})
 
     @call
-    def entry(self, id: str, locale: str = "") -> Request[wire.Entry]:
-        """An entry in a locale; in its source when none is given."""
+    def entry(self, id: str, locale: str = "", *, strand: str = "") -> Request[wire.Entry]:
+        """An entry in a locale; in its source when none is given. Its draft, or another strand."""
         path = _at(id, locale) if locale else f"/api/entries/{quote(id)}"
-        return Request("GET", path, into(wire.Entry))
+        return Request("GET", path, into(wire.Entry), params={"strand": strand})
 
     @call
     def start(
@@ -128,10 +181,17 @@ class Calls:
 
     @call
     def save(
-        self, id: str, locale: str, fields: Mapping[str, Any], *, etag: str, note: str = ""
+        self,
+        id: str,
+        locale: str,
+        fields: Mapping[str, Any],
+        *,
+        etag: str,
+        note: str = "",
+        strand: str = "draft",
     ) -> Request[wire.SaveResult]:
         """Save fields over the revision that `etag` names. Raises `Refusal` with `conflicts` when it cannot merge."""
-        body = {"fields": dict(fields), "note": note}
+        body = {"fields": dict(fields), "note": note, "strand": strand}
         return Request("PATCH", _at(id, locale), into(wire.SaveResult), json=body, headers={"If-Match": etag})
 
     @call
@@ -143,9 +203,14 @@ class Calls:
         typed: Mapping[str, int],
         decisions: Mapping[str, Mapping[str, Any]],
         etag: str,
+        strand: str = "draft",
     ) -> Request[wire.SaveResult]:
         """Settle a conflict: for each place `{"take": "ours" | "theirs" | "both" | "own", "value": …}`."""
-        body = {"typed": dict(typed), "decisions": {k: dict(v) for k, v in decisions.items()}}
+        body = {
+            "typed": dict(typed),
+            "decisions": {k: dict(v) for k, v in decisions.items()},
+            "strand": strand,
+        }
         return Request(
             "POST", _at(id, locale, "settle"), into(wire.SaveResult), json=body, headers={"If-Match": etag}
         )
@@ -164,9 +229,194 @@ class Calls:
     def compare(
         self, id: str, locale: str, *, before: str = "release", after: str = "draft"
     ) -> Request[wire.Comparison]:
-        """Two revisions (numbers) or stages (names)."""
+        """Two revisions (numbers), stages (names), `draft` or strands (`strand:` and a name); `fr@draft` for another locale."""
         params = {"before": before, "after": after}
         return Request("GET", _at(id, locale, "compare"), into(wire.Comparison), params=params)
+
+    @call
+    def copy_entry(
+        self, id: str, *, fields: Mapping[str, Any] | None = None, note: str = "", key: str | None = None
+    ) -> Request[wire.Entry]:
+        """Start an entry as a copy of another, in all its locales."""
+        body = {"fields": dict(fields or {}), "note": note}
+        return Request(
+            "POST", f"/api/entries/{quote(id)}/copy", into(wire.Entry), json=body, headers=_once(key)
+        )
+
+    @call
+    def bring_back(self, id: str) -> Request[wire.Entry]:
+        """Bring a removed entry back as a draft."""
+        return Request("POST", f"/api/entries/{quote(id)}/bring-back", into(wire.Entry))
+
+    @call
+    def templates(self) -> Request[wire.Templates]:
+        """The templates of types that the caller may write."""
+        return Request("GET", "/api/templates", into(wire.Templates))
+
+    @call
+    def make_template(self, id: str, name: str) -> Request[wire.Templates]:
+        """Make a template from an entry as its drafts stand now."""
+        return Request(
+            "POST", f"/api/entries/{quote(id)}/template", into(wire.Templates), json={"name": name}
+        )
+
+    @call
+    def start_from_template(
+        self,
+        template: str,
+        *,
+        locale: str = "en",
+        fields: Mapping[str, Any] | None = None,
+        note: str = "",
+        key: str | None = None,
+    ) -> Request[wire.Entry]:
+        """Start an entry from a template, in any locale."""
+        body = {"locale": locale, "fields": dict(fields or {}), "note": note}
+        return Request(
+            "POST",
+            f"/api/templates/{quote(template)}/entries",
+            into(wire.Entry),
+            json=body,
+            headers=_once(key),
+        )
+
+    @call
+    def end_template(self, id: str) -> Request[None]:
+        """End a template."""
+        return Request("DELETE", f"/api/templates/{quote(id)}", nothing)
+
+    @call
+    def strands(self, id: str, locale: str) -> Request[wire.Strands]:
+        """The strands of an edition, open ones first."""
+        return Request("GET", _at(id, locale, "strands"), into(wire.Strands))
+
+    @call
+    def fork_strand(
+        self, id: str, locale: str, name: str, *, revision: int | None = None, note: str = ""
+    ) -> Request[wire.Entry]:
+        """Fork a strand from a revision; from the head of the draft when none is named."""
+        body = {"name": name, "revision": revision, "note": note}
+        return Request("POST", _at(id, locale, "strands"), into(wire.Entry), json=body)
+
+    @call
+    def drop_strand(self, id: str, locale: str, name: str) -> Request[wire.Strands]:
+        """Drop a strand; it can be opened again."""
+        return Request("POST", _at(id, locale, "strands", quote(name), "drop"), into(wire.Strands))
+
+    @call
+    def reopen_strand(self, id: str, locale: str, name: str) -> Request[wire.Entry]:
+        """Open a strand again that came in or was dropped."""
+        return Request("POST", _at(id, locale, "strands", quote(name), "reopen"), into(wire.Entry))
+
+    @call
+    def proposal(
+        self,
+        id: str,
+        locale: str,
+        name: str,
+        *,
+        take: Sequence[str] | None = None,
+        decisions: Mapping[str, Mapping[str, Any]] | None = None,
+    ) -> Request[wire.Proposal]:
+        """What bringing a strand in would do, whole or in part, with conflicts settled in some way."""
+        path = _at(id, locale, "strands", quote(name), "proposal", "check")
+        return Request("POST", path, into(wire.Proposal), json=_taking(take, decisions, ""))
+
+    @call
+    def accept_proposal(
+        self,
+        id: str,
+        locale: str,
+        name: str,
+        *,
+        etag: str,
+        take: Sequence[str] | None = None,
+        decisions: Mapping[str, Mapping[str, Any]] | None = None,
+        note: str = "",
+    ) -> Request[wire.Entry]:
+        """Bring a strand in exactly as the proposal with that ETag showed it."""
+        return Request(
+            "POST",
+            _at(id, locale, "strands", quote(name), "proposal"),
+            into(wire.Entry),
+            json=_taking(take, decisions, note),
+            headers={"If-Match": etag},
+        )
+
+    @call
+    def tags(self, start: str = "", *, limit: int = 50) -> Request[wire.Tags]:
+        """Tags in use that begin so, with how many entries have each."""
+        return Request("GET", "/api/tags", into(wire.Tags), params={"start": start, "limit": limit})
+
+    @call
+    def topics(self, type: str) -> Request[wire.Topics]:
+        """The entries of a type as a tree, each with how many entries refer to it."""
+        return Request("GET", f"/api/topics/{quote(type)}", into(wire.Topics))
+
+    @call
+    def lists(self) -> Request[wire.SavedLists]:
+        """One's own lists and the shared ones."""
+        return Request("GET", "/api/lists", into(wire.SavedLists))
+
+    @call
+    def save_list(
+        self, name: str, query: Mapping[str, Any], *, shared: bool = False, key: str | None = None
+    ) -> Request[wire.SavedList]:
+        """Keep a query of entries under a name."""
+        body = {"name": name, "query": dict(query), "shared": shared}
+        return Request("POST", "/api/lists", into(wire.SavedList), json=body, headers=_once(key))
+
+    @call
+    def change_list(
+        self, id: str, name: str, query: Mapping[str, Any], *, shared: bool = False
+    ) -> Request[wire.SavedList]:
+        """Change a list of one's own."""
+        body = {"name": name, "query": dict(query), "shared": shared}
+        return Request("PUT", f"/api/lists/{quote(id)}", into(wire.SavedList), json=body)
+
+    @call
+    def drop_list(self, id: str) -> Request[None]:
+        """Drop a list of one's own."""
+        return Request("DELETE", f"/api/lists/{quote(id)}", nothing)
+
+    @call
+    def check_bulk(
+        self,
+        act: str,
+        items: Sequence[tuple[str, str]],
+        *,
+        note: str = "",
+        tag: str = "",
+        field: str = "",
+        value: Any = None,
+    ) -> Request[wire.BulkResult]:
+        """What one act would do to each of many entries, given as (id, locale)."""
+        options = {"note": note, "tag": tag, "field": field, "value": value}
+        return Request(
+            "POST", "/api/entries/bulk/check", into(wire.BulkResult), json=_many(act, items, options)
+        )
+
+    @call
+    def bulk(
+        self,
+        act: str,
+        items: Sequence[tuple[str, str]],
+        *,
+        note: str = "",
+        tag: str = "",
+        field: str = "",
+        value: Any = None,
+        key: str | None = None,
+    ) -> Request[wire.BulkResult]:
+        """Do one act to many entries, with a result for each."""
+        options = {"note": note, "tag": tag, "field": field, "value": value}
+        return Request(
+            "POST",
+            "/api/entries/bulk",
+            into(wire.BulkResult),
+            json=_many(act, items, options),
+            headers=_once(key),
+        )
 
     @call
     def submit(self, id: str, locale: str, note: str = "") -> Request[wire.Entry]:

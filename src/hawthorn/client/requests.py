@@ -111,5 +111,11 @@ def into(model: type[M]) -> Callable[[httpx.Response], M]:
     return parse
 
 
+def plain(response: httpx.Response) -> dict[str, Any]:
+    """Reads an answer that is JSON of a form of its own."""
+    found: dict[str, Any] = response.json()
+    return found
+
+
 def nothing(_: httpx.Response) -> None:
     """Reads an answer that holds nothing."""

@@ -86,7 +86,7 @@ def from_dict(data: Mapping[str, Any], sets: Mapping[str, FieldSet] | None = Non
         if name not in known:
             have = f"; there are {', '.join(known)}" if known else "; none is defined yet"
             problems.append(FieldProblem(f"sets.{name}", f"is not a field set{have}"))
-    whole = [*made, *(f for n in used if n in known for f in known[n].fields)]
+    whole = [*(replace(f, set="") for f in made), *(f for n in used if n in known for f in known[n].fields)]
     problems += _twice(whole) + _roles(data, whole)
     if problems:
         raise Invalid(problems)
@@ -291,6 +291,20 @@ def canonical_fields(kind: ContentType, values: Mapping[str, Any]) -> dict[str, 
             out[name] = one
     if problems:
         raise Invalid(problems)
+    return out
+
+
+def together(kind: ContentType, common: Mapping[str, Any], own: Mapping[str, Any]) -> dict[str, Any]:
+    """The values of an edition and of the common one, each field from where it belongs; where that holds nothing, a
+    field whose values lived in the other edition before is still found there."""
+    out: dict[str, Any] = {}
+    for spec in kind.fields:
+        first, other = (common, own) if spec.shared else (own, common)
+        value = first.get(spec.name)
+        if value is None and spec.was_shared is not None:
+            value = other.get(spec.name)
+        if value is not None:
+            out[spec.name] = value
     return out
 
 

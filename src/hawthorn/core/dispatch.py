@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from hawthorn.core.timeline import Standing
 from hawthorn.core.workflow import Unmet
 
-VERBS = ("release", "withdraw")
+VERBS = ("release", "withdraw", "remove")
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,6 +72,11 @@ def plan(moves: Sequence[MoveFacts]) -> Plan:
     unchanged: list[int] = []
     for move in moves:
         current = (move.standings or {}).get(move.stage)
+        if move.verb == "remove":
+            if move.unmet:
+                held.append(Held(move.ord, move.edition, move.title, move.unmet))
+            closings += [s.id for s in (move.standings or {}).values()]
+            continue
         if move.verb == "withdraw":
             if current is None:
                 unchanged.append(move.ord)

@@ -13,7 +13,7 @@ from hawthorn.core.timeline import SECOND
 from hawthorn.demo import drawing, museum
 from hawthorn.demo.bureau import translate_file
 from hawthorn.operations import (
-    definitions,
+    changing,
     dispatches,
     entries,
     files,
@@ -127,7 +127,7 @@ class Museum:
 
     def _types(self) -> None:
         for definition in museum.TYPES:
-            self.do("ida", lambda act, d=definition: definitions.define_type(act, d), minutes=2)  # type: ignore[misc]
+            self.do("ida", lambda act, d=definition: changing.define_type(act, d), minutes=2)  # type: ignore[misc]
 
     def _keys(self) -> dict[str, str]:
         return {

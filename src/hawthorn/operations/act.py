@@ -7,13 +7,14 @@ import json
 import secrets
 import sqlite3
 import time
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
+from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import Any, Protocol, TypeVar
 from uuid import UUID
 
 from hawthorn.core.access import Identity
-from hawthorn.core.contenttypes import ContentType
+from hawthorn.core.contenttypes import ContentType, FieldSet
 from hawthorn.core.errors import InTheWay, Invalid
 from hawthorn.core.workflow import Workflow
 from hawthorn.store import definitions, events
@@ -45,6 +46,7 @@ class Setup:
 
     version: str
     types: Mapping[str, ContentType]
+    sets: Mapping[str, FieldSet]
     workflows: Mapping[str, Workflow]
     stages: Mapping[str, int]
     stage_names: Mapping[int, str]
@@ -106,6 +108,22 @@ class Act(View):
         )
         return self._tip[0]
 
+    @contextmanager
+    def trying(self) -> Iterator[Trial]:
+        """Do something that may be undone without the rest: its records and its events go together."""
+        trial, tip = Trial(), self._tip
+        self.conn.execute("SAVEPOINT trial")
+        try:
+            yield trial
+        except BaseException:
+            trial.kept = False
+            raise
+        finally:
+            if not trial.kept:
+                self.conn.execute("ROLLBACK TO trial")
+                self._tip = tip
+            self.conn.execute("RELEASE trial")
+
     def by(self, identity: Identity) -> Act:
         """The same act by somebody else; `resume` gives the log back."""
         return Act(self.conn, identity, self.now, self.setup, self._tip)
@@ -113,6 +131,17 @@ class Act(View):
     def resume(self, other: Act) -> None:
         """Go on after an act by somebody else in the same transaction."""
         self._tip = other._tip
+
+
+class Trial:
+    """A part of an act that may be undone by itself; kept unless it is said otherwise."""
+
+    def __init__(self) -> None:
+        self.kept = True
+
+    def keep(self, kept: bool) -> None:
+        """Say whether what was done stays."""
+        self.kept = kept
 
 
 def new_uuid(now: int) -> str:
@@ -190,9 +219,11 @@ class Desk:
         version = definitions.setting(conn, "setup", "0")
         if self._setup is None or self._setup.version != version:
             stages = definitions.stages(conn)
+            sets = definitions.sets(conn)
             self._setup = Setup(
                 version,
-                definitions.types(conn),
+                definitions.types(conn, sets),
+                sets,
                 definitions.workflows(conn),
                 {name: row["id"] for name, row in stages.items()},
                 {row["id"]: name for name, row in stages.items()},

@@ -6,8 +6,9 @@ import json
 from collections.abc import Iterable, Sequence
 
 from hawthorn.core.dispatch import Plan
-from hawthorn.operations import facts
+from hawthorn.operations import facts, indexing
 from hawthorn.operations.act import Act, View
+from hawthorn.store import entries as entry_store
 from hawthorn.store import standings
 from hawthorn.store.standings import DRAFT, RELEASE
 
@@ -15,6 +16,7 @@ from hawthorn.store.standings import DRAFT, RELEASE
 def apply(act: Act, plan: Plan, since: int, dispatch: int | None) -> None:
     """Close and open standings at an instant; closings come first, so that moves may swap."""
     touched = _entries_of_standings(act, plan.closings)
+    closed = _editions_of_standings(act, plan.closings)
     standings.close(act.conn, plan.closings, since, dispatch)
     standings.open_all(
         act.conn, ((o.edition, o.stage, o.revision) for o in plan.openings), since, act.now, dispatch
@@ -27,6 +29,9 @@ def apply(act: Act, plan: Plan, since: int, dispatch: int | None) -> None:
         by_stage.setdefault(opening.stage, set()).add(entries[opening.edition])
     for stage, changed in sorted(by_stage.items()):
         settle_stage(act, sorted(changed), stage, since)
+    touched_editions = {o.edition for o in plan.openings} | set(closed)
+    entry_store.follow_behind(act.conn, touched_editions)
+    indexing.follow_release(act, touched_editions)
 
 
 def settle_stage(act: Act, entries: Sequence[int], stage: int, since: int) -> None:
@@ -73,6 +78,13 @@ def _entries_of_standings(view: View, ids: Iterable[int]) -> list[tuple[int, int
         (json.dumps(list(ids)),),
     ).fetchall()
     return [(row[0], row[1]) for row in rows]
+
+
+def _editions_of_standings(view: View, ids: Iterable[int]) -> list[int]:
+    rows = view.conn.execute(
+        "SELECT s.edition FROM json_each(?) j JOIN standing s ON s.id = j.value", (json.dumps(list(ids)),)
+    ).fetchall()
+    return [row[0] for row in rows]
 
 
 def _entries_of_editions(view: View, ids: Iterable[int]) -> dict[int, int]:

@@ -1,4 +1,4 @@
-"""Setting up: locales, content types, workflows, and the health of the record file."""
+"""Setting up: workflows, and the health of the record file. Types and field sets: see `changing`."""
 
 from __future__ import annotations
 
@@ -6,30 +6,12 @@ from collections.abc import Mapping
 from dataclasses import replace
 from typing import Any
 
-from hawthorn.core import contenttypes, workflow
+from hawthorn.core import workflow
 from hawthorn.core.access import Subject
-from hawthorn.core.errors import Invalid
 from hawthorn.operations import permission
 from hawthorn.operations.act import Act, View, setup_changed
 from hawthorn.store import definitions as store
 from hawthorn.store import events
-
-
-def define_type(act: Act, definition: Mapping[str, Any]) -> contenttypes.ContentType:
-    """Define a content type, or a new version of one; entries that exist keep every value."""
-    permission.require(act, "configure", Subject())
-    made = contenttypes.from_dict(definition)
-    if made.workflow not in act.setup.workflows:
-        raise Invalid(
-            f"There is no workflow “{made.workflow}”.",
-            remedy=f"Choose one of {', '.join(act.setup.workflows)}.",
-        )
-    before = act.setup.types.get(made.name)
-    made = replace(made, version=before.version + 1 if before else 1)
-    store.add_type(act.conn, made, act.now, act.identity.id)
-    setup_changed(act)
-    act.event("type.defined", [], {"type": made.name, "version": made.version})
-    return made
 
 
 def define_workflow(act: Act, definition: Mapping[str, Any]) -> workflow.Workflow:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import sqlite3
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass, field
@@ -17,7 +18,7 @@ from hawthorn.operations import applying, facts, permission
 from hawthorn.operations.act import CLOCKWORK, Act, View, new_uuid
 from hawthorn.operations.facts import Going
 from hawthorn.store import dispatches as store
-from hawthorn.store import entries, standings
+from hawthorn.store import entries, search, standings
 
 LATE = 5 * timeline.SECOND
 """From this on, a dispatch that goes after its instant says that it was late."""
@@ -125,14 +126,25 @@ def outlook(
         if not with_needs or not needs:
             break
         for need in needs:
-            _lines_for(view, Wish(need["id"], need["locale"]), lines, True)
+            _lines_for(view, Wish(need["id"], need["locale"], need["verb"]), lines, True)
     if asking:
         for line in lines:
             entry = entries.entry(view.conn, line.uuid)
             assert entry is not None
             about = permission.subject(view, entry, line.locale, view.setup.stage_names[line.stage])
-            permission.require(view, "release", about)
+            # What never stood anywhere is its writer's own to remove.
+            only_drafted = line.verb == "remove" and not _stood(view, entry["id"])
+            permission.require(view, "write" if only_drafted else "release", about)
     return Outlook(lines, needs, _warnings(view, lines))
+
+
+def _stood(view: View, entry: int) -> bool:
+    return (
+        view.conn.execute(
+            "SELECT 1 FROM edition d JOIN standing s ON s.edition = d.id WHERE d.entry = ? LIMIT 1", (entry,)
+        ).fetchone()
+        is not None
+    )
 
 
 def _lines_for(view: View, wish: Wish, lines: list[Line], along: bool) -> None:
@@ -148,7 +160,9 @@ def _lines_for(view: View, wish: Wish, lines: list[Line], along: bool) -> None:
     stage = view.setup.stages[flow.last.name]
     common = entries.edition(view.conn, entry["id"], COMMON)
     pairs: list[tuple[sqlite3.Row, int | None]] = []
-    if wish.verb == "withdraw":
+    if wish.verb == "remove":
+        pairs += [(e, None) for e in entries.editions(view.conn, entry["id"])]
+    elif wish.verb == "withdraw":
         pairs.append((edition, None))
         others = [
             e["id"] for e in entries.editions(view.conn, entry["id"]) if e["locale"] not in (COMMON, tag)
@@ -207,8 +221,25 @@ def plan_lines(view: View, lines: Sequence[Line], instant: int) -> Plan:
     also = _planned_out(view, instant)
     gates = facts.candidates(view, releasing, about, at=instant, also_out=also)
     stand = standings.now_at(view.conn, [x.edition for x in lines])
+    removing = {x.uuid for x in lines if x.verb == "remove"}
+    gone = _removed(view, {x.uuid for x in lines})
     moves: list[MoveFacts] = []
     for n, line in enumerate(lines):
+        if line.uuid in gone and line.verb == "release":
+            lost = Unmet("removed", f"“{line.title}” was removed.", "", "write")
+            moves.append(
+                MoveFacts(n, line.verb, line.edition, line.stage, line.revision, line.title, unmet=(lost,))
+            )
+            continue
+        if line.verb == "remove":
+            against = _referrers(view, line, removing)
+            stood = stand.get(line.edition, {})
+            moves.append(
+                MoveFacts(
+                    n, line.verb, line.edition, line.stage, None, line.title, stood, unmet=tuple(against)
+                )
+            )
+            continue
         known = about.get(line.edition)
         if line.verb == "release" and known is not None and line.revision is not None:
             flow = view.setup.workflow_of(known.type)
@@ -247,6 +278,38 @@ def plan_lines(view: View, lines: Sequence[Line], instant: int) -> Plan:
     return planned
 
 
+def _removed(view: View, uuids: set[str]) -> set[str]:
+    rows = view.conn.execute(
+        "SELECT e.uuid FROM json_each(?) j JOIN entry e ON e.uuid = j.value AND e.removed_at IS NOT NULL",
+        (json.dumps(sorted(uuids)),),
+    ).fetchall()
+    return {row[0] for row in rows}
+
+
+def _referrers(view: View, line: Line, removing: set[str]) -> list[Unmet]:
+    """What refers to an entry that is to be removed, said once for all its editions."""
+    if line.locale != COMMON:
+        return []
+    found = {r["uuid"]: r for r in entries.referring(view.conn, line.uuid) if r["uuid"] not in removing}
+    below = view.conn.execute(
+        "SELECT e.uuid, (SELECT title FROM summary s WHERE s.entry = e.id AND s.locale = e.source_locale) AS title "
+        "FROM entry me JOIN placed p ON p.parent = me.id AND p.stage = 1 AND p.until IS NULL "
+        "JOIN entry e ON e.id = p.entry AND e.removed_at IS NULL WHERE me.uuid = ? LIMIT 50",
+        (line.uuid,),
+    ).fetchall()
+    out = [
+        Unmet("referred-to", f"“{r['title'] or 'untitled'}” refers to “{line.title}”.", u, "write")
+        for u, r in found.items()
+    ]
+    return out + [
+        Unmet(
+            "referred-to", f"“{r['title'] or 'untitled'}” is placed below “{line.title}”.", r["uuid"], "write"
+        )
+        for r in below
+        if r["uuid"] not in removing and r["uuid"] not in found
+    ]
+
+
 def _stands(stand: Mapping[int, Mapping[int, timeline.Standing]], line: Line) -> bool:
     """What stands there already passed its gate; letting it stand asks for nothing new."""
     now = stand.get(line.edition, {}).get(line.stage)
@@ -268,7 +331,7 @@ def _needs(view: View, lines: Sequence[Line]) -> list[dict[str, str]]:
     out: dict[str, dict[str, str]] = {}
     for line in lines:
         for condition in line.unmet:
-            if condition.code == "not-out":
+            if condition.code in ("not-out", "referred-to"):
                 entry = entries.entry(view.conn, condition.where)
                 if entry is not None:
                     out[condition.where] = {
@@ -276,6 +339,7 @@ def _needs(view: View, lines: Sequence[Line]) -> list[dict[str, str]]:
                         "title": entries.title(view.conn, entry["id"], line.locale),
                         "type": entry["type"],
                         "locale": entry["source_locale"],
+                        "verb": "release" if condition.code == "not-out" else "remove",
                     }
     have = {line.uuid for line in lines}
     return [n for u, n in out.items() if u not in have]
@@ -344,7 +408,8 @@ def gate_unmet(lines: Sequence[Line]) -> GateUnmet:
 
 
 def _name_for(lines: Sequence[Line]) -> str:
-    verb = "Withdraw" if all(x.verb == "withdraw" for x in lines) else "Release"
+    verbs = {x.verb for x in lines}
+    verb = next(iter(verbs)).capitalize() if len(verbs) == 1 else "Release"
     titles = list(dict.fromkeys(x.title or "untitled" for x in lines if not x.along))
     more = f" and {len(titles) - 1} more" if len(titles) > 1 else ""
     return f"{verb} {titles[0]}{more}"
@@ -437,6 +502,10 @@ def _go(act: Act, id: int, instant: int) -> None:
     if not store.end(act.conn, id, "gone", act.now, late):
         return
     applying.apply(act, planned, instant, id)
+    removed = sorted({x.uuid for x in lines if x.verb == "remove"})
+    if removed:
+        entries.set_removed(act.conn, removed, instant)
+        search.drop(act.conn, [x.edition for x in lines if x.verb == "remove"])
     act.event("dispatch.gone", _about(act, id), {**_payload(act, id), "late_by": late or 0})
 
 

@@ -12,10 +12,10 @@ from slugify import slugify
 from hawthorn.core import contenttypes, fields, merge, revision, slots
 from hawthorn.core.access import Subject
 from hawthorn.core.contenttypes import COMMON, ContentType
-from hawthorn.core.errors import FieldProblem, Invalid, NotFound, StaleRevision
+from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound, StaleRevision
 from hawthorn.core.merge import Conflict, Settlement
 from hawthorn.core.revision import EMPTY, Content
-from hawthorn.operations import applying, permission
+from hawthorn.operations import applying, indexing, permission
 from hawthorn.operations.act import Act, View, new_uuid
 from hawthorn.store import entries as store
 from hawthorn.store import files, standings
@@ -53,6 +53,7 @@ class Saved:
     conflicts: list[tuple[str, Conflict]] = field(default_factory=list)
     typed: dict[str, int] = field(default_factory=dict)
     base: Base = field(default_factory=lambda: Base(None, None))
+    strand: str = store.DRAFT_STRAND
 
 
 def parse_etag(text: str) -> Base:
@@ -71,6 +72,7 @@ def start(act: Act, type: str, locale: str, values: Mapping[str, Any], note: str
     """Start an entry in a locale, which becomes its source; returns its UUID."""
     kind = act.setup.type(type)
     tag = act.setup.locale(locale)
+    _require_room(act, kind)
     section = _section_of(act, values.get(kind.below.name)) if kind.below else None
     about = Subject(kind.name, tag, section, own=True, within=store.within(act.conn, section))
     permission.require(act, "write", about)
@@ -80,7 +82,7 @@ def start(act: Act, type: str, locale: str, values: Mapping[str, Any], note: str
     for where in (COMMON, tag):
         edition, strand = store.add_edition(act.conn, entry, where)
         own = {f.name for f in kind.belonging(where)}
-        patch = {k: v for k, v in values.items() if k in own}
+        patch = contenttypes.defaults(kind, where) | {k: v for k, v in values.items() if k in own}
         typed = _typed(act, kind, row, where, EMPTY, patch)
         made = _add(act, kind, edition, strand, typed, [], note, "start")
         store.move_head(act.conn, strand, None, made)
@@ -97,8 +99,39 @@ def start(act: Act, type: str, locale: str, values: Mapping[str, Any], note: str
     return uuid
 
 
-def save(act: Act, uuid: str, locale: str, patch: Mapping[str, Any], base: Base, note: str = "") -> Saved:
-    """Save typed fields over what the writer looked at.
+def _require_room(act: Act, kind: ContentType) -> None:
+    """A type that allows exactly one entry has none yet."""
+    if not kind.single:
+        return
+    row = act.conn.execute(
+        "SELECT uuid FROM entry WHERE type = ? AND removed_at IS NULL", (kind.name,)
+    ).fetchone()
+    if row is not None:
+        raise InTheWay(
+            f"There is one entry of type “{kind.label}” already, and there can be no more.",
+            remedy="Write in that one.",
+            entry=row["uuid"],
+        )
+
+
+def _require_translated(kind: ContentType, entry: sqlite3.Row, tag: str) -> None:
+    if not kind.translated and tag not in (COMMON, entry["source_locale"]):
+        raise InTheWay(
+            f"Entries of type “{kind.label}” have no other locales.",
+            remedy="Write it in its own locale, or let someone who sets up types make the type a translated one.",
+        )
+
+
+def save(
+    act: Act,
+    uuid: str,
+    locale: str,
+    patch: Mapping[str, Any],
+    base: Base,
+    note: str = "",
+    strand: str = store.DRAFT_STRAND,
+) -> Saved:
+    """Save typed fields over what the writer looked at, in the draft or in another strand.
 
     Where somebody saved in between, different places merge by themselves. The same place is a conflict:
     then what was typed is kept as a revision of its own, and the strand does not move.
@@ -107,15 +140,18 @@ def save(act: Act, uuid: str, locale: str, patch: Mapping[str, Any], base: Base,
     kind = act.setup.type(entry["type"])
     tag = act.setup.locale(locale)
     _check_names(kind, patch)
-    saved = Saved(uuid, tag)
+    saved = Saved(uuid, tag, strand=strand)
     steps: list[_Step] = []
     for where, seen in ((COMMON, base.common), (tag, base.own)):
         own = {f.name for f in kind.belonging(where)}
         mine = {k: v for k, v in patch.items() if k in own}
-        edition = store.edition(act.conn, entry["id"], where)
+        edition = store.edition(act.conn, entry["id"], where, strand)
         if mine or edition is None:
             permission.require(act, "write", permission.subject(act, entry, where))
+        if edition is None and strand != store.DRAFT_STRAND:
+            raise NotFound(f"No strand “{strand}” is open here.", remedy="Fork it, or open it again.")
         if edition is None:
+            _require_translated(kind, entry, tag)
             store.add_edition(act.conn, entry["id"], where)
             edition = store.edition(act.conn, entry["id"], where)
             assert edition is not None
@@ -132,15 +168,16 @@ def settle(
     typed: Mapping[str, int],
     base: Base,
     settlements: Mapping[str, Settlement],
+    strand: str = store.DRAFT_STRAND,
 ) -> Saved:
     """Settle a conflict: merge what was typed again, with decisions for every place that is unsettled."""
     entry = permission.find(act, uuid, None)
     kind = act.setup.type(entry["type"])
     tag = act.setup.locale(locale)
-    saved = Saved(uuid, tag)
+    saved = Saved(uuid, tag, strand=strand)
     steps: list[_Step] = []
     for where, seen in ((COMMON, base.common), (tag, base.own)):
-        edition = store.edition(act.conn, entry["id"], where)
+        edition = store.edition(act.conn, entry["id"], where, strand)
         if where not in typed or edition is None:
             continue
         permission.require(act, "write", permission.subject(act, entry, where))
@@ -151,7 +188,7 @@ def settle(
             raise StaleRevision(
                 "Somebody saved again while you were deciding.",
                 remedy="Look at the newer text and decide once more; nothing of yours is lost.",
-                etag=current_base(act, entry["id"], tag).etag,
+                etag=current_base(act, entry["id"], tag, strand).etag,
             )
         steps.append(_join(act, kind, edition, typed[where], settlements))
     _finish(act, kind, entry, saved, steps, "Settled a conflict")
@@ -235,7 +272,7 @@ def _finish(
 ) -> None:
     saved.conflicts = [(s.edition["locale"], c) for s in steps for c in s.conflicts]
     saved.typed = {s.edition["locale"]: s.typed for s in steps if s.typed is not None}
-    saved.base = current_base(act, entry["id"], saved.locale)
+    saved.base = current_base(act, entry["id"], saved.locale, saved.strand)
     if saved.conflicts:
         # A step of the other edition that would have gone through waits with the rest: keep what was typed.
         for step in steps:
@@ -263,11 +300,13 @@ def _finish(
             act, kind, edition["id"], edition["strand"], step.content, step.parents, note, step.origin
         )
         store.move_head(act.conn, edition["strand"], edition["head"], made)
-        _keep_up(act, kind, entry, edition["id"], edition["locale"], step.content, made)
         saved.revisions[edition["locale"]] = made
+        if saved.strand != store.DRAFT_STRAND:
+            continue
+        _keep_up(act, kind, entry, edition["id"], edition["locale"], step.content, made)
         if edition["locale"] == COMMON:
             _follow_section(act, kind, entry)
-    saved.base = current_base(act, entry["id"], saved.locale)
+    saved.base = current_base(act, entry["id"], saved.locale, saved.strand)
     if saved.revisions:
         act.event(
             "entry.saved",
@@ -278,6 +317,7 @@ def _finish(
                 "title": store.title(act.conn, entry["id"], saved.locale),
                 "revisions": saved.revisions,
                 "merged": bool(saved.merged_with),
+                **({"strand": saved.strand} if saved.strand != store.DRAFT_STRAND else {}),
                 "note": note,
             },
         )
@@ -294,15 +334,32 @@ def record(
 ) -> int:
     """Append a content that was made elsewhere (homecoming) to the draft; returns the revision."""
     parents = [edition["head"]] if edition["head"] else []
+    return append(act, kind, entry, edition, content, parents, note, origin)
+
+
+def append(
+    act: Act,
+    kind: ContentType,
+    entry: sqlite3.Row,
+    edition: sqlite3.Row,
+    content: Content,
+    parents: list[int],
+    note: str,
+    origin: str,
+) -> int:
+    """Append a content with given parents to the draft; returns the revision."""
     made = _add(act, kind, edition["id"], edition["strand"], content, parents, note, origin)
     store.move_head(act.conn, edition["strand"], edition["head"], made)
     _keep_up(act, kind, entry, edition["id"], edition["locale"], content, made)
+    if edition["locale"] == COMMON:
+        _follow_section(act, kind, entry)
     return made
 
 
-def current_base(view: View, entry: int, locale: str) -> Base:
-    """The heads of an edition and of the common one now."""
-    own, common = store.edition(view.conn, entry, locale), store.edition(view.conn, entry, COMMON)
+def current_base(view: View, entry: int, locale: str, strand: str = store.DRAFT_STRAND) -> Base:
+    """The heads of an edition and of the common one now, on the draft or another strand."""
+    own = store.edition(view.conn, entry, locale, strand)
+    common = store.edition(view.conn, entry, COMMON, strand)
     return Base(own["head"] if own else None, common["head"] if common else None)
 
 
@@ -496,12 +553,28 @@ def _keep_up(
     """Bring in line what is derived from a draft's head."""
     title = str(content.fields.get(kind.title) or "")
     lacking = contenttypes.missing(kind, locale, content.fields)
+    internal = kind.field(kind.internal) if kind.internal else None
+    named = str(content.fields.get(kind.internal) or "") if internal else ""
     store.summarise(
-        act.conn, edition, entry["id"], kind.name, locale, title, lacking, act.now, act.identity.id
+        act.conn, edition, entry["id"], kind.name, locale, title, lacking, act.now, act.identity.id, named
     )
     store.set_references(act.conn, edition, contenttypes.referred(kind, content.fields))
+    store.set_tags(act.conn, edition, _tags(kind, content))
+    indexing.follow(act, kind, entry, edition, locale, content)
+    if locale == COMMON and kind.below:
+        parent = _parent_of(act, entry["id"]) or 0
+        standings.replace_places(act.conn, {entry["id"]: parent}, [entry["id"]], DRAFT, act.now)
     if kind.slug and (locale != COMMON or kind.below):
         _follow_draft_address(act, kind, entry, locale, content)
+
+
+def _tags(kind: ContentType, content: Content) -> set[str]:
+    return {
+        tag
+        for slot in slots.walk(kind.fields, content.fields)
+        if slot.spec.kind == "tags"
+        for tag in slot.value or ()
+    }
 
 
 def _follow_draft_address(
@@ -521,6 +594,25 @@ def _follow_draft_address(
     if parent is None or locale == COMMON:
         parent = _parent_of(act, entry["id"]) or 0
     applying.draft_address(act, entry["id"], slugs, parent)
+
+
+def bring_back(act: Act, uuid: str) -> None:
+    """Bring a removed entry back as a draft, with all its history; nothing of it goes out by that."""
+    row = act.conn.execute("SELECT * FROM entry WHERE uuid = ?", (uuid,)).fetchone()
+    if row is None or not permission.may(act, "read", permission.subject(act, row, None)):
+        raise NotFound(f"There is no entry {uuid} that you may see.", remedy="Check the address.")
+    if row["removed_at"] is None:
+        raise InTheWay("It is not removed.", remedy="Nothing needs to be done.")
+    permission.require(act, "write", permission.subject(act, row, row["source_locale"]))
+    kind = act.setup.type(row["type"])
+    _require_room(act, kind)
+    store.set_removed(act.conn, [uuid], None)
+    for edition in store.editions(act.conn, row["id"]):
+        if edition["head"] is not None:
+            content = store.content(act.conn, edition["head"])
+            _keep_up(act, kind, row, edition["id"], edition["locale"], content, edition["head"])
+            store.summary_as_of(act.conn, edition["id"], edition["head"])
+    act.event("entry.brought-back", [row["id"]], {"entry": uuid, "title": store.title(act.conn, row["id"])})
 
 
 def restore(act: Act, uuid: str, locale: str, number: int) -> Saved:

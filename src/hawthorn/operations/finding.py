@@ -1,71 +1,103 @@
-"""Finding entries: by filters, by name, and what they lack. Lists hold only what may be read, by the grants themselves."""
+"""Finding entries: by words, by filters, by name, and what they lack. Lists hold only what may be read, by the grants themselves.
+
+Where a filter leaves few entries, those are looked at one by one; where every filter leaves many, the newest are walked
+and the first that fit make the page. Either way a page costs the same whether there are two thousand entries or many more.
+"""
 
 from __future__ import annotations
 
 import json
 import sqlite3
+from collections.abc import Callable
+from dataclasses import asdict, dataclass
 from typing import Any
 
-from hawthorn.core import contenttypes
+from hawthorn.core import contenttypes, searching
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.errors import Invalid
-from hawthorn.operations import permission
+from hawthorn.core.timeline import parse_instant
+from hawthorn.operations import indexing, permission
 from hawthorn.operations.act import View
+from hawthorn.store import people, search
+
+FEW = 1000
+"""Up to so many entries are looked at one by one."""
+VALIDITY = ("ends", "endless", "over")
+
+
+@dataclass(frozen=True, slots=True)
+class Query:
+    """What is asked for. Empty members ask for nothing.
+
+    `stage` is a stage at which something stands, or "draft" where nothing stands anywhere. `topic` is the UUID of an entry
+    that is referred to, with those below it; `tag` a word. `since` and `before` bound the last change of the draft (an
+    instant or a date). `validity`: "ends" has a planned end, "endless" is out without one, "over" was out and no longer is.
+    """
+
+    words: str = ""
+    type: str = ""
+    locale: str = ""
+    stage: str = ""
+    person: str = ""
+    section: str = ""
+    topic: str = ""
+    tag: str = ""
+    since: str = ""
+    before: str = ""
+    validity: str = ""
+    incomplete: bool = False
+    behind: bool = False
+    planned: bool = False
+
+    def given(self) -> dict[str, Any]:
+        """What is asked for, without what is empty."""
+        return {k: v for k, v in asdict(self).items() if v}
+
+
+@dataclass(frozen=True, slots=True)
+class _Filter:
+    """One filter: a condition on `s` (summary) and `e` (entry), and how to get the editions that it leaves, if few."""
+
+    sql: str
+    values: tuple[Any, ...] = ()
+    few: str = ""
+
+
+_COLUMNS = (
+    "SELECT s.*, e.uuid, e.source_locale, e.section, e.actor AS owner, a.name AS author, a.handle, "
+    "coalesce(c.missing, '[]') AS common_missing, coalesce(c.internal, '') AS common_internal{more} "
+)
+_JOINS = (
+    "JOIN entry e ON e.id = s.entry JOIN edition d ON d.id = s.edition JOIN actor a ON a.id = s.actor "
+    "LEFT JOIN summary c ON c.entry = e.id AND c.locale = '*' "
+)
 
 
 def listing(
-    view: View,
-    *,
-    type: str = "",
-    locale: str = "",
-    stage: str = "",
-    person: str = "",
-    words: str = "",
-    incomplete: bool = False,
-    section: str = "",
-    limit: int = 50,
-    cursor: str = "",
+    view: View, query: Query | None = None, *, limit: int = 50, cursor: str = ""
 ) -> tuple[list[sqlite3.Row], str]:
-    """Editions by when their draft last changed, newest first, and the cursor of the next page."""
+    """Editions by when their draft last changed, newest first, and the cursor of the next page.
+
+    Without a locale each entry is listed once, in its source; a search by words finds every locale.
+    """
+    asked = query or Query()
+    if asked.words.strip():
+        return _searched(view, asked, limit, cursor)
     allowed, values = permission.readable_sql(view)
-    parts = [allowed, "e.removed_at IS NULL", "s.locale <> '*'"]
-    filters: list[tuple[bool, str, list[Any]]] = [
-        (bool(type), "s.type = ?", [type]),
-        (bool(locale), "s.locale = ?", [locale]),
-        (not locale, "s.locale = e.source_locale", []),
-        (bool(person), "(a.handle = ?)", [person]),
-        (incomplete, "(s.missing <> '[]' OR c.missing <> '[]')", []),
-        (bool(section), "e.section = (SELECT id FROM entry WHERE uuid = ?)", [section]),
-        (
-            stage == "draft",
-            "NOT EXISTS (SELECT 1 FROM standing t WHERE t.edition = s.edition AND t.until IS NULL)",
-            [],
-        ),
-        (
-            bool(stage) and stage != "draft",
-            "EXISTS (SELECT 1 FROM standing t WHERE t.edition = s.edition AND t.stage = ? AND t.until IS NULL)",
-            [view.setup.stages.get(stage, 0)],
-        ),
-    ]
-    for word in words.split()[:6]:
-        like = "%" + word.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_") + "%"
-        filters.append((True, "s.title LIKE ? ESCAPE '\\'", [like]))
-    for on, sql, bound in filters:
-        if on:
-            parts.append(sql)
-            values += bound
+    filters = _filters(view, asked)
+    if not asked.locale:
+        filters.append(_Filter("s.locale = e.source_locale"))
+    parts = [allowed, "e.removed_at IS NULL", "s.locale <> '*'", *(f.sql for f in filters)]
+    values += [v for f in filters for v in f.values]
+    few = _fewest(view, filters)
+    if few is not None:
+        parts.append("s.edition IN (SELECT value FROM json_each(?))")
+        values.append(json.dumps(few))
     if cursor:
-        at, _, edition = cursor.partition(".")
         parts.append("(s.updated_at, s.edition) < (?, ?)")
-        try:
-            values += [int(at), int(edition)]
-        except ValueError:
-            raise Invalid("The cursor is not one of ours.", remedy="Start from the first page.") from None
+        values += _cursor(cursor)
     rows = view.conn.execute(
-        "SELECT s.*, e.uuid, e.source_locale, e.section, e.actor AS owner, a.name AS author, a.handle, "
-        "coalesce(c.missing, '[]') AS common_missing FROM summary s JOIN entry e ON e.id = s.entry "
-        "JOIN edition d ON d.id = s.edition JOIN actor a ON a.id = s.actor "
-        "LEFT JOIN summary c ON c.entry = e.id AND c.locale = '*' "
+        _COLUMNS.format(more="") + f"FROM summary s {_JOINS}"
         f"WHERE {' AND '.join(parts)} ORDER BY s.updated_at DESC, s.edition DESC LIMIT ?",
         (*values, limit + 1),
     ).fetchall()
@@ -73,19 +105,271 @@ def listing(
     return rows[:limit], more
 
 
+def _searched(view: View, asked: Query, limit: int, cursor: str) -> tuple[list[sqlite3.Row], str]:
+    some = searching.wanted(asked.words)
+    if not some:
+        return [], ""
+    person = people.by_handle(view.conn, asked.person) if asked.person else None
+    match = indexing.narrowed(
+        searching.match(some, search.begun(view.conn, some)), asked.type, asked.locale, None
+    )
+    allowed, values = permission.readable_sql(view)
+    filters = _filters(view, asked)
+    if asked.person and person is None:
+        return [], ""
+    parts = [allowed, "e.removed_at IS NULL", *(f.sql for f in filters)]
+    values += [v for f in filters for v in f.values]
+    few = _fewest(view, filters)
+    if few is not None:
+        parts.append("r.edition IN (SELECT value FROM json_each(?))")
+        values.append(json.dumps(few))
+    if cursor:
+        parts.append("t.rowid < ?")
+        values.append(_cursor(cursor)[0])
+    rows = view.conn.execute(
+        _COLUMNS.format(more=", t.rowid AS found, r.stage AS found_at")
+        + f"FROM search_text t CROSS JOIN search_row r ON r.id = t.rowid CROSS JOIN summary s ON s.edition = r.edition {_JOINS}"
+        f"WHERE t.search_text MATCH ? AND {' AND '.join(parts)} ORDER BY t.rowid DESC LIMIT ?",
+        (match, *values, 2 * limit + 2),
+    ).fetchall()
+    # The draft and what is out may both have the words: an edition is listed once.
+    once = list({row["edition"]: row for row in reversed(rows)}.values())
+    once.sort(key=lambda row: -row["found"])
+    more = f"{once[limit - 1]['found']}.0" if len(once) > limit else ""
+    return once[:limit], more
+
+
+def _cursor(text: str) -> list[int]:
+    at, _, edition = text.partition(".")
+    try:
+        return [int(at), int(edition)]
+    except ValueError:
+        raise Invalid("The cursor is not one of ours.", remedy="Start from the first page.") from None
+
+
+def _filters(view: View, asked: Query) -> list[_Filter]:
+    return [FILTERS[name](view, value) for name, value in asked.given().items() if name in FILTERS]
+
+
+def _fewest(view: View, filters: list[_Filter]) -> list[int] | None:
+    """The editions that the narrowest filter leaves, when they are few; None when every filter leaves many."""
+    best: list[int] | None = None
+    for one in filters:
+        if one.few:
+            rows = view.conn.execute(f"{one.few} LIMIT {FEW + 1}", one.values).fetchall()
+            if len(rows) <= FEW and (best is None or len(rows) < len(best)):
+                best = [row[0] for row in rows]
+    return best
+
+
+def _type(view: View, value: str) -> _Filter:
+    return _Filter(
+        "s.type = ?", (value,), "SELECT s.edition FROM summary s WHERE s.locale <> '*' AND s.type = ?"
+    )
+
+
+def _locale(view: View, value: str) -> _Filter:
+    return _Filter("s.locale = ?", (value,), "SELECT s.edition FROM summary s WHERE s.locale = ?")
+
+
+def _person(view: View, value: str) -> _Filter:
+    row = people.by_handle(view.conn, value)
+    return _Filter(
+        "s.actor = ?",
+        (row["id"] if row else 0,),
+        "SELECT s.edition FROM summary s WHERE s.locale <> '*' AND s.actor = ?",
+    )
+
+
+def _stage(view: View, value: str) -> _Filter:
+    if value == "draft":
+        return _Filter(
+            "NOT EXISTS (SELECT 1 FROM standing t WHERE t.edition = s.edition AND t.until IS NULL)"
+        )
+    return _Filter(
+        "EXISTS (SELECT 1 FROM standing t WHERE t.edition = s.edition AND t.until IS NULL AND t.stage = ?)",
+        (view.setup.stages.get(value, 0),),
+        "SELECT l.edition FROM listed l WHERE l.until IS NULL AND l.stage = ?",
+    )
+
+
+def _incomplete(view: View, value: bool) -> _Filter:
+    return _Filter(
+        "(s.missing <> '[]' OR coalesce(c.missing, '[]') <> '[]')",
+        (),
+        "SELECT d.id FROM summary m JOIN edition d ON d.entry = m.entry WHERE m.missing <> '[]' AND d.locale <> '*'",
+    )
+
+
+def _behind(view: View, value: bool) -> _Filter:
+    return _Filter(
+        "(s.behind = 1 OR coalesce(c.behind, 0) = 1)",
+        (),
+        "SELECT d.id FROM summary m JOIN edition d ON d.entry = m.entry WHERE m.behind = 1 AND d.locale <> '*'",
+    )
+
+
+_PLANNED = "FROM dispatch p JOIN move m ON m.dispatch = p.id WHERE p.state = 'planned'"
+
+
+def _planned(view: View, value: bool) -> _Filter:
+    return _Filter(
+        "EXISTS (SELECT 1 FROM move m JOIN dispatch p ON p.id = m.dispatch AND p.state = 'planned' "
+        "WHERE m.edition = s.edition)",
+        (),
+        f"SELECT DISTINCT m.edition {_PLANNED}",
+    )
+
+
+def _validity(view: View, value: str) -> _Filter:
+    ends = (
+        "EXISTS (SELECT 1 FROM move m JOIN dispatch p ON p.id = m.dispatch AND p.state = 'planned' "
+        "WHERE m.edition = s.edition AND m.verb IN ('withdraw', 'remove'))"
+    )
+    out = "EXISTS (SELECT 1 FROM standing t WHERE t.edition = s.edition AND t.stage = 2 AND t.until IS NULL)"
+    if value == "ends":
+        return _Filter(ends, (), f"SELECT DISTINCT m.edition {_PLANNED} AND m.verb IN ('withdraw', 'remove')")
+    if value == "endless":
+        return _Filter(f"{out} AND NOT {ends}")
+    if value == "over":
+        return _Filter(
+            f"NOT {out} AND EXISTS (SELECT 1 FROM standing t WHERE t.edition = s.edition AND t.stage = 2)",
+            (),
+            "SELECT DISTINCT t.edition FROM listed t WHERE t.stage = 2 AND t.until IS NOT NULL "
+            "AND NOT EXISTS (SELECT 1 FROM listed n WHERE n.edition = t.edition AND n.stage = 2 AND n.until IS NULL)",
+        )
+    raise Invalid(f"“{value}” is not a validity.", remedy=f"Choose one of {', '.join(VALIDITY)}.")
+
+
+def _section(view: View, value: str) -> _Filter:
+    return _Filter(
+        "e.section = (SELECT id FROM entry WHERE uuid = ?)",
+        (value,),
+        "SELECT d.id FROM entry e JOIN edition d ON d.entry = e.id AND d.locale <> '*' "
+        "WHERE e.section = (SELECT id FROM entry WHERE uuid = ?)",
+    )
+
+
+def _tag(view: View, value: str) -> _Filter:
+    return _Filter(
+        "EXISTS (SELECT 1 FROM edition x JOIN tag_use u ON u.edition = x.id WHERE x.entry = s.entry AND u.tag = ?)",
+        (value,),
+        "SELECT o.id FROM tag_use u JOIN edition x ON x.id = u.edition JOIN edition o ON o.entry = x.entry "
+        "AND o.locale <> '*' WHERE u.tag = ?",
+    )
+
+
+def _topic(view: View, value: str) -> _Filter:
+    below = json.dumps(below_topic(view, value))
+    return _Filter(
+        "EXISTS (SELECT 1 FROM edition x JOIN reference r ON r.edition = x.id WHERE x.entry = s.entry "
+        "AND r.target IN (SELECT value FROM json_each(?)))",
+        (below,),
+        "SELECT DISTINCT o.id FROM json_each(?) j JOIN reference r ON r.target = j.value JOIN edition x ON x.id = r.edition "
+        "JOIN edition o ON o.entry = x.entry AND o.locale <> '*'",
+    )
+
+
+def _since(view: View, value: str) -> _Filter:
+    return _Filter("s.updated_at >= ?", (_moment(value),))
+
+
+def _before(view: View, value: str) -> _Filter:
+    return _Filter("s.updated_at < ?", (_moment(value),))
+
+
+def _moment(text: str) -> int:
+    return parse_instant(f"{text}T00:00:00Z" if len(text) == 10 else text)
+
+
+FILTERS: dict[str, Callable[[View, Any], _Filter]] = {
+    "type": _type,
+    "locale": _locale,
+    "person": _person,
+    "stage": _stage,
+    "section": _section,
+    "topic": _topic,
+    "tag": _tag,
+    "since": _since,
+    "before": _before,
+    "validity": _validity,
+    "incomplete": _incomplete,
+    "behind": _behind,
+    "planned": _planned,
+}
+
+
+def below_topic(view: View, uuid: str) -> list[str]:
+    """An entry and all that are placed below it in the drafts, by UUID."""
+    rows = view.conn.execute(
+        "WITH RECURSIVE tree (uuid, id) AS (SELECT uuid, id FROM entry WHERE uuid = ? UNION "
+        "SELECT e.uuid, e.id FROM tree t JOIN placed p ON p.parent = t.id AND p.stage = 1 AND p.until IS NULL "
+        "JOIN entry e ON e.id = p.entry AND e.removed_at IS NULL) SELECT uuid FROM tree LIMIT 2000",
+        (uuid,),
+    ).fetchall()
+    return [row["uuid"] for row in rows] or [uuid]
+
+
+def tags(view: View, start: str = "", limit: int = 50) -> list[dict[str, Any]]:
+    """Tags that are used, with how many entries use each: those that begin so, the most used first."""
+    allowed, values = permission.readable_sql(view)
+    rows = view.conn.execute(
+        "SELECT u.tag, count(DISTINCT d.entry) AS entries FROM tag_use u JOIN edition d ON d.id = u.edition "
+        f"JOIN entry e ON e.id = d.entry WHERE e.removed_at IS NULL AND {allowed} AND u.tag >= ? AND u.tag < ? "
+        "GROUP BY u.tag ORDER BY entries DESC, u.tag LIMIT ?",
+        (*values, start, start + "\U0010ffff", limit),
+    ).fetchall()
+    return [{"tag": row["tag"], "entries": row["entries"]} for row in rows]
+
+
+def topics(view: View, type: str) -> list[dict[str, Any]]:
+    """The entries of a type as a tree, each with how many entries refer to it."""
+    view.setup.type(type)
+    allowed, values = permission.readable_sql(view)
+    rows = view.conn.execute(
+        "SELECT e.id, e.uuid, s.title, coalesce(p.parent, 0) AS parent, (SELECT count(DISTINCT x.entry) FROM reference r "
+        "JOIN edition x ON x.id = r.edition JOIN entry o ON o.id = x.entry AND o.removed_at IS NULL WHERE r.target = e.uuid) "
+        "AS entries FROM entry e JOIN edition d ON d.entry = e.id AND d.locale = e.source_locale "
+        "JOIN summary s ON s.edition = d.id LEFT JOIN placed p ON p.entry = e.id AND p.stage = 1 AND p.until IS NULL "
+        f"WHERE e.type = ? AND e.removed_at IS NULL AND {allowed} ORDER BY s.title LIMIT 2000",
+        (type, *values),
+    ).fetchall()
+    names = {row["id"]: row["uuid"] for row in rows}
+    return [
+        {
+            "id": row["uuid"],
+            "title": row["title"],
+            "parent": names.get(row["parent"]),
+            "entries": row["entries"],
+        }
+        for row in rows
+    ]
+
+
 def lookup(view: View, text: str) -> list[sqlite3.Row]:
-    """Entries by address, by the start of their id, or by a part of the title."""
+    """Entries by address, by the start of their id, or by words of the title."""
     allowed, values = permission.readable_sql(view)
     slug = text.strip("/").rsplit("/", 1)[-1].casefold()
-    like = "%" + text.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_") + "%"
+    start = text.removeprefix("urn:uuid:").lower()
+    some = searching.wanted(text)
+    match = searching.match(some, search.begun(view.conn, some), "title") if some else '"@"'
     return view.conn.execute(
-        "SELECT DISTINCT e.uuid, e.type, e.source_locale, s.title FROM entry e JOIN edition d ON d.entry = e.id "
-        "AND d.locale = e.source_locale JOIN summary s ON s.edition = d.id "
-        f"WHERE {allowed} AND e.removed_at IS NULL AND (e.uuid LIKE ? ESCAPE '\\' OR s.title LIKE ? ESCAPE '\\' OR EXISTS "
-        "(SELECT 1 FROM address x WHERE x.entry = e.id AND x.slug = ? AND x.until IS NULL)) ORDER BY "
-        "s.title = ? COLLATE NOCASE DESC, s.updated_at DESC LIMIT 20",
-        (*values, text.removeprefix("urn:uuid:").lower() + "%", like, slug, text),
+        "WITH named (entry, ord) AS (SELECT id, 0 FROM entry WHERE uuid >= ?1 AND uuid < ?1 || 'g' AND length(?1) > 3 UNION ALL "
+        "SELECT entry, 0 FROM address WHERE slug = ?2 AND until IS NULL UNION ALL SELECT * FROM (SELECT d.entry, 1 "
+        "FROM search_text t CROSS JOIN search_row r ON r.id = t.rowid CROSS JOIN edition d ON d.id = r.edition "
+        "WHERE t.search_text MATCH ?3 ORDER BY t.rowid DESC LIMIT 100)) "
+        "SELECT e.uuid, e.type, e.source_locale, s.title FROM (SELECT entry, min(ord) AS ord FROM named GROUP BY entry) n "
+        "JOIN entry e ON e.id = n.entry JOIN edition d ON d.entry = e.id AND d.locale = e.source_locale "
+        f"JOIN summary s ON s.edition = d.id WHERE e.removed_at IS NULL AND {_numbered(allowed)} "
+        "ORDER BY s.title = ?4 COLLATE NOCASE DESC, n.ord, s.updated_at DESC LIMIT 20",
+        (start, slug, match, text, *values),
     ).fetchall()
+
+
+def _numbered(condition: str) -> str:
+    """A condition whose values follow four numbered ones."""
+    parts = condition.split("?")
+    return "".join(f"{part}?{n + 5}" if n < len(parts) - 1 else part for n, part in enumerate(parts))
 
 
 def missing_of(

@@ -50,7 +50,7 @@ def in_hand(view: View) -> dict[str, Any]:
         for j in (show_work.job_line(view, r) for r in jobs.newest(view.conn, 200) if r["state"] == "home")
         if permission.may(view, "accept", Subject(locale=j["locale"]))
     ]
-    mine, _ = finding.listing(view, person=view.identity.handle, limit=20)
+    mine, _ = finding.listing(view, finding.Query(person=view.identity.handle), limit=20)
     horizon = view.now + 48 * 3600 * timeline.SECOND
     ahead = [
         show_work.dispatch(view, row, whole=False)

@@ -102,8 +102,9 @@ def _draft_at(view: View, edition: int, at: int | None) -> tuple[int, int] | Non
         ).fetchone()
     else:
         row = view.conn.execute(
-            "SELECT id, at FROM revision WHERE edition = ? AND strand IS NOT NULL AND at <= ? ORDER BY id DESC LIMIT 1",
-            (edition, at),
+            "SELECT r.id, r.at FROM strand s JOIN revision r ON r.edition = s.edition AND r.strand = s.id AND r.at <= ? "
+            "WHERE s.edition = ? AND s.name = 'draft' ORDER BY r.id DESC LIMIT 1",
+            (at, edition),
         ).fetchone()
     return (row[0], row[1]) if row else None
 
@@ -161,7 +162,9 @@ class _Renderer:
             return None
         locale, revision, since = found
         kind = self.view.setup.type(row["type"])
-        values = {**self._common(row["id"]), **entries.content(self.view.conn, revision).fields}
+        values = contenttypes.together(
+            kind, self._common(row["id"]), entries.content(self.view.conn, revision).fields
+        )
         referred = contenttypes.referred(kind, values)
         targets = {uuid: self._target(uuid) for uuid in sorted(referred)}
         shown = {uuid: t for uuid, t in targets.items() if t is not None}
@@ -180,11 +183,22 @@ class _Renderer:
             "path": self._path(row["id"], locale) if slug else None,
             "revision": entries.number(self.view.conn, revision),
             "since": iso(since),
+            "date": _date(kind, values) or self._first_out(row["id"]),
+            "pinned": bool(kind.pinned and values.get(kind.pinned)),
             "fields": {f.name: values[f.name] for f in kind.fields if f.name in values},
             "openings": openings,
             "references": shown,
             "locales": self._locales(row),
         }
+
+    def _first_out(self, entry: int) -> str | None:
+        """When any locale of it was released first."""
+        row = self.view.conn.execute(
+            "SELECT min(s.since) FROM edition d JOIN standing s ON s.edition = d.id AND s.stage = ? "
+            "WHERE d.entry = ? AND d.locale <> '*' AND s.since <= ?",
+            (RELEASE, entry, self.view.now if self.where.at is None else self.where.at),
+        ).fetchone()
+        return iso(row[0]) if row[0] is not None else None
 
     def _edition(self, row: sqlite3.Row) -> tuple[str, int, int] | None:
         """The edition in the wanted locale, else in the source; what is absent is depended on too."""
@@ -239,6 +253,12 @@ class _Renderer:
             if edition["locale"] != COMMON and revision_at(self.view, edition["id"], self.where):
                 out.append({"locale": edition["locale"], "path": self._path(row["id"], edition["locale"])})
         return out
+
+
+def _date(kind: contenttypes.ContentType, values: dict[str, Any]) -> str | None:
+    """The date that is shown in place of that of the first release."""
+    value = values.get(kind.dated) if kind.dated else None
+    return value["instant"] if isinstance(value, dict) else value
 
 
 def _resolved(

@@ -16,21 +16,35 @@ from hawthorn.core.revision import EMPTY, Content
 from hawthorn.core.timeline import Standing, iso
 from hawthorn.core.workflow import Workflow
 from hawthorn.operations import entries, finding, permission, reading, review, show_work
+from hawthorn.operations import strands as strand_operations
 from hawthorn.operations.act import View
 from hawthorn.store import dispatches as dispatch_store
 from hawthorn.store import entries as store
 from hawthorn.store import events, jobs, reviews, standings
+from hawthorn.store import strands as strand_store
 from hawthorn.store.standings import RELEASE
 
 
-def entry(view: View, uuid: str, locale: str | None = None) -> dict[str, Any]:
-    """An entry in one locale: its values, where it stands, what it lacks, and what may be done next."""
+def entry(
+    view: View, uuid: str, locale: str | None = None, strand: str = store.DRAFT_STRAND
+) -> dict[str, Any]:
+    """An entry in one locale: its values, where it stands, what it lacks, and what may be done next.
+
+    On another strand than the draft the values are those of its head; where the edition stands is the same.
+    """
     row = permission.find(view, uuid, locale if locale != COMMON else None)
     kind = view.setup.type(row["type"])
     flow = view.setup.workflow_of(row["type"])
     editions = {e["locale"]: e for e in store.editions(view.conn, row["id"])}
     tag = view.setup.locale(locale or row["source_locale"])
     own, common = editions.get(tag), editions[COMMON]
+    if strand != store.DRAFT_STRAND:
+        beside = store.edition(view.conn, row["id"], tag, strand)
+        if beside is None:
+            raise NotFound(
+                f"No strand “{strand}” is open here.", remedy="Look at the strands of this edition."
+            )
+        own, common = beside, store.edition(view.conn, row["id"], COMMON, strand) or common
     own_content = store.content(view.conn, own["head"]) if own and own["head"] else EMPTY
     common_content = store.content(view.conn, common["head"]) if common["head"] else EMPTY
     source = editions.get(row["source_locale"])
@@ -43,7 +57,7 @@ def entry(view: View, uuid: str, locale: str | None = None) -> dict[str, Any]:
         for n in contenttypes.missing(kind, where, content.fields)
     ]
     stand = standings.now_at(view.conn, [e["id"] for e in editions.values()])
-    values = {**common_content.fields, **own_content.fields}
+    values = contenttypes.together(kind, common_content.fields, own_content.fields)
     latest = reviews.latest(view.conn, own["id"]) if own else None
     return {
         "id": row["uuid"],
@@ -53,7 +67,14 @@ def entry(view: View, uuid: str, locale: str | None = None) -> dict[str, Any]:
         "source_locale": row["source_locale"],
         "title": str(own_content.fields.get(kind.title) or store.title(view.conn, row["id"])),
         "section": _section(view, row["section"]),
-        "etag": entries.current_base(view, row["id"], tag).etag,
+        "etag": entries.current_base(view, row["id"], tag, strand).etag,
+        "strand": strand,
+        "strands": strands(view, uuid, tag),
+        "internal": str(values.get(kind.internal) or "") if kind.internal else "",
+        "derived": contenttypes.derived(kind, values),
+        "shown_date": values.get(kind.dated)
+        if kind.dated and isinstance(values.get(kind.dated), str)
+        else None,
         "exists": own is not None,
         "fields": values,
         "source_fields": dict(source_values),
@@ -87,6 +108,19 @@ def entry(view: View, uuid: str, locale: str | None = None) -> dict[str, Any]:
             if j["locale"] == tag or own == source
         ],
     }
+
+
+def type_of(view: View, uuid: str) -> str:
+    """The name of an entry's type."""
+    return str(permission.find(view, uuid)["type"])
+
+
+def strands(view: View, uuid: str, locale: str) -> list[dict[str, Any]]:
+    """The strands of an edition beside its draft, open ones first."""
+    return [
+        {**s, **{k: iso(s[k]) if s[k] else None for k in ("at", "changed_at", "ended_at")}}
+        for s in strand_operations.listing(view, uuid, locale)
+    ]
 
 
 def _below(kind: ContentType, values: Mapping[str, Any]) -> set[str]:
@@ -388,6 +422,8 @@ def line(view: View, row: sqlite3.Row) -> dict[str, Any]:
         "locale": row["locale"],
         "source_locale": row["source_locale"],
         "title": row["title"],
+        "internal": row["common_internal"] or row["internal"],
+        "behind": bool(row["behind"]),
         "missing": finding.missing_of(view, kind, row["locale"], row["missing"], row["common_missing"]),
         "updated_at": iso(row["updated_at"]),
         "author": row["author"],
@@ -405,6 +441,7 @@ def history(view: View, uuid: str, locale: str, before: int = 1 << 62, limit: in
     if edition is None:
         raise NotFound(f"It has no {tag} edition.", remedy="Choose another locale.")
     made = store.history(view.conn, edition["id"], before, limit)
+    picked = strand_store.picks(view.conn, edition["id"])
     stages = standings.history(view.conn, edition["id"])
     return {
         "revisions": [
@@ -417,7 +454,9 @@ def history(view: View, uuid: str, locale: str, before: int = 1 << 62, limit: in
                 "note": r["note"],
                 "origin": r["origin"],
                 "parents": json.loads(r["parents"]),
-                "on_draft": r["strand"] is not None,
+                "on_draft": r["strand_name"] == store.DRAFT_STRAND,
+                "strand": r["strand_name"] or "",
+                "picked": picked.get(r["id"], []),
             }
             for r in made
         ],
@@ -451,12 +490,17 @@ def event(row: sqlite3.Row) -> dict[str, Any]:
 def comparison(view: View, uuid: str, locale: str, before: str, after: str) -> dict[str, Any]:
     """Two revisions or stages of an edition, shared fields included, field by field.
 
-    A side is a revision's number, or a stage's name: `draft` is the head, `release` what is out.
+    A side is a revision's number, a stage's name (`draft` is the head, `release` what is out), or `strand:` and a name;
+    before an at sign stands the locale, if it is another one.
     """
     row = permission.find(view, uuid, locale)
-    tag = view.setup.locale(locale)
     kind = view.setup.type(row["type"])
-    sides = [_side(view, row, tag, name) for name in (before, after)]
+    sides = []
+    for name in (before, after):
+        where, _, plain = name.rpartition("@")
+        tag = view.setup.locale(where or locale)
+        permission.find(view, uuid, tag)
+        sides.append(_side(view, row, tag, plain))
     differences = compare.compare(kind, sides[0][1], sides[1][1])
     return {
         "before": sides[0][0],
@@ -494,12 +538,19 @@ def _side(view: View, row: sqlite3.Row, tag: str, name: str) -> tuple[dict[str, 
         if found is None:
             raise NotFound(f"There is no revision {name} of it.", remedy="Look at its history.")
         then = view.conn.execute(
-            "SELECT id FROM revision WHERE edition = ? AND at <= ? AND strand IS NOT NULL ORDER BY id DESC LIMIT 1",
-            (common["id"], found["at"]),
+            "SELECT id FROM revision WHERE edition = ? AND at <= ? AND strand = ? ORDER BY id DESC LIMIT 1",
+            (common["id"], found["at"], common["strand"]),
         ).fetchone()
         mine, shared, label = found["id"], then["id"] if then else None, f"revision {name}"
-    elif name == "draft":
+    elif name == store.DRAFT_STRAND:
         mine, label = own["head"], f"draft, revision {own['head_number']}"
+    elif name.startswith("strand:"):
+        beside = store.edition(view.conn, row["id"], tag, name.removeprefix("strand:"))
+        if beside is None:
+            raise NotFound(f"No {name.replace(':', ' ')} is open here.", remedy="Look at its strands.")
+        with_it_strand = store.edition(view.conn, row["id"], COMMON, name.removeprefix("strand:"))
+        mine, label = beside["head"], f"strand “{beside['strand_name']}”, revision {beside['head_number']}"
+        shared = with_it_strand["head"] if with_it_strand else shared
     else:
         stage = view.setup.stages.get(name)
         if stage is None:

@@ -10,13 +10,13 @@ from starlette.types import ASGIApp
 
 from hawthorn import __version__
 from hawthorn.followers.running import Followers
-from hawthorn.operations import dispatches
+from hawthorn.operations import dispatches, indexing
 from hawthorn.operations.act import Clock, Desk, SystemClock
 from hawthorn.operations.founding import found
 from hawthorn.service import console, problems
 from hawthorn.service.hot import HotReads
 from hawthorn.service.routes import dispatches as dispatch_routes
-from hawthorn.service.routes import entries, jobs, reading, sessions, setup, stream
+from hawthorn.service.routes import entries, jobs, lists, reading, sessions, setup, strands, stream
 from hawthorn.service.settings import Settings
 from hawthorn.store.database import Database
 
@@ -30,6 +30,7 @@ def open_desk(settings: Settings, clock: Clock | None = None) -> Desk:
     """The desk of the record file that the settings name; a new file gets what every file needs."""
     desk = Desk(Database(settings.file), clock or SystemClock(), first=dispatches.run_due)
     found(desk)
+    indexing.catch_up(desk)
     return desk
 
 
@@ -63,8 +64,8 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
     app.state.settings = settings
     app.state.desk = at
     problems.install(app)
-    for router in (sessions.router, entries.router, dispatch_routes.router, jobs.router, setup.router):
-        app.include_router(router, prefix="/api")
+    for part in (sessions, lists, entries, strands, dispatch_routes, jobs, setup):
+        app.include_router(part.router, prefix="/api")
     app.include_router(reading.router)
     app.include_router(stream.router)
     console.install(app)

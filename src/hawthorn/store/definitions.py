@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import json
 import sqlite3
+from collections.abc import Mapping
+from dataclasses import asdict
 
 from hawthorn.core import contenttypes, workflow
-from hawthorn.core.contenttypes import ContentType
+from hawthorn.core.contenttypes import ContentType, FieldSet
 from hawthorn.core.workflow import Workflow
 
 
@@ -45,13 +47,31 @@ def add_type(conn: sqlite3.Connection, kind: ContentType, at: int, actor: int | 
     )
 
 
-def types(conn: sqlite3.Connection) -> dict[str, ContentType]:
+def add_set(conn: sqlite3.Connection, made: FieldSet, at: int, actor: int | None) -> None:
+    """Record a version of a field set."""
+    conn.execute(
+        "INSERT INTO field_set VALUES (?, ?, ?, ?, ?)",
+        (made.name, made.version, json.dumps(asdict(made)), at, actor),
+    )
+
+
+def sets(conn: sqlite3.Connection) -> dict[str, FieldSet]:
+    """The newest version of every field set, by name."""
+    rows = conn.execute(
+        "SELECT definition FROM field_set t WHERE version = "
+        "(SELECT max(version) FROM field_set WHERE name = t.name) ORDER BY name"
+    )
+    made = (contenttypes.set_from_dict(json.loads(row[0])) for row in rows)
+    return {one.name: one for one in made}
+
+
+def types(conn: sqlite3.Connection, sets: Mapping[str, FieldSet]) -> dict[str, ContentType]:
     """The newest version of every content type, by name."""
     rows = conn.execute(
         "SELECT definition FROM content_type t WHERE version = "
         "(SELECT max(version) FROM content_type WHERE name = t.name) ORDER BY name"
     )
-    made = (contenttypes.from_dict(json.loads(row[0])) for row in rows)
+    made = (contenttypes.from_dict(json.loads(row[0]), sets) for row in rows)
     return {kind.name: kind for kind in made}
 
 

@@ -51,17 +51,22 @@ def entry_by_id(conn: sqlite3.Connection, id: int) -> sqlite3.Row:
     return row
 
 
+DRAFT_STRAND = "draft"
+"""The name of the strand that every edition has."""
 _EDITION = """
-SELECT d.id, d.entry, d.locale, s.id AS strand, s.head, r.number AS head_number
+SELECT d.id, d.entry, d.locale, s.id AS strand, s.name AS strand_name, s.head, r.number AS head_number
 FROM edition d JOIN strand s ON s.edition = d.id AND s.name = 'draft' AND s.closed_at IS NULL
 LEFT JOIN revision r ON r.id = s.head
 """
+_ON_STRAND = _EDITION.replace("'draft'", "?")
 
 
-def edition(conn: sqlite3.Connection, entry: int, locale: str) -> sqlite3.Row | None:
-    """An edition with its draft's strand and head."""
+def edition(
+    conn: sqlite3.Connection, entry: int, locale: str, strand: str = DRAFT_STRAND
+) -> sqlite3.Row | None:
+    """An edition with the id and head of its draft, or of another strand that is open; None without one."""
     row: sqlite3.Row | None = conn.execute(
-        _EDITION + "WHERE d.entry = ? AND d.locale = ?", (entry, locale)
+        _ON_STRAND + "WHERE d.entry = ? AND d.locale = ?", (strand, entry, locale)
     ).fetchone()
     return row
 
@@ -169,10 +174,11 @@ def numbered(conn: sqlite3.Connection, edition: int, number: int) -> sqlite3.Row
 def history(conn: sqlite3.Connection, edition: int, before: int, limit: int) -> list[sqlite3.Row]:
     """Revisions of an edition with a lower number, newest first, each with its parents' numbers."""
     return conn.execute(
-        "SELECT r.id, r.number, r.at, r.note, r.origin, r.actor_kind, r.strand, a.name AS author, a.handle, "
+        "SELECT r.id, r.number, r.at, r.note, r.origin, r.actor_kind, r.strand, t.name AS strand_name, a.name AS author, a.handle, "
         "(SELECT json_group_array(p.number) FROM revision_parent x JOIN revision p ON p.id = x.parent "
         " WHERE x.revision = r.id) AS parents "
-        "FROM revision r JOIN actor a ON a.id = r.actor WHERE r.edition = ? AND r.number < ? "
+        "FROM revision r JOIN actor a ON a.id = r.actor LEFT JOIN strand t ON t.id = r.strand "
+        "WHERE r.edition = ? AND r.number < ? "
         "ORDER BY r.number DESC LIMIT ?",
         (edition, before, limit),
     ).fetchall()
@@ -188,13 +194,46 @@ def summarise(
     missing: Iterable[str],
     at: int,
     actor: int,
+    internal: str = "",
 ) -> None:
-    """Keep what lists show of an edition's draft."""
+    """Keep what lists show of an edition's draft. Whatever stands somewhere is older than this draft."""
     conn.execute(
-        "INSERT INTO summary VALUES (?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT (edition) DO UPDATE SET "
-        "title = excluded.title, missing = excluded.missing, updated_at = excluded.updated_at, actor = excluded.actor",
-        (edition, entry, type, locale, title, json.dumps(list(missing)), at, actor),
+        "INSERT INTO summary (edition, entry, type, locale, title, missing, updated_at, actor, internal, behind) "
+        "VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, 0) ON CONFLICT (edition) DO UPDATE SET title = excluded.title, "
+        "missing = excluded.missing, updated_at = excluded.updated_at, actor = excluded.actor, internal = excluded.internal, "
+        "behind = EXISTS (SELECT 1 FROM standing t WHERE t.edition = ?1 AND t.until IS NULL)",
+        (edition, entry, type, locale, title, json.dumps(list(missing)), at, actor, internal),
     )
+
+
+def summary_as_of(conn: sqlite3.Connection, edition: int, revision: int) -> None:
+    """Let a summary say who wrote the head and when, rather than who brought it back."""
+    conn.execute(
+        "UPDATE summary SET (updated_at, actor) = (SELECT at, actor FROM revision WHERE id = ?) WHERE edition = ?",
+        (revision, edition),
+    )
+
+
+def follow_behind(conn: sqlite3.Connection, editions: Iterable[int]) -> None:
+    """Note for editions whose standings changed whether a stage holds an older revision than the draft."""
+    conn.execute(
+        "UPDATE summary SET behind = n.behind FROM (SELECT j.value AS edition, EXISTS (SELECT 1 FROM standing t "
+        "JOIN strand x ON x.edition = t.edition AND x.name = 'draft' AND x.closed_at IS NULL "
+        "WHERE t.edition = j.value AND t.until IS NULL AND t.revision <> x.head) AS behind FROM json_each(?) j) n "
+        "WHERE summary.edition = n.edition AND summary.behind <> n.behind",
+        (json.dumps(list(editions)),),
+    )
+
+
+def set_tags(conn: sqlite3.Connection, edition: int, tags: set[str]) -> None:
+    """Keep the tags that an edition's draft has."""
+    rows = conn.execute("SELECT tag FROM tag_use WHERE edition = ?", (edition,)).fetchall()
+    have = {row[0] for row in rows}
+    if have != tags:
+        conn.executemany(
+            "DELETE FROM tag_use WHERE tag = ? AND edition = ?", [(t, edition) for t in have - tags]
+        )
+        conn.executemany("INSERT INTO tag_use VALUES (?, ?)", [(t, edition) for t in sorted(tags - have)])
 
 
 def set_references(conn: sqlite3.Connection, edition: int, targets: set[str]) -> None:
@@ -219,6 +258,19 @@ def referring(conn: sqlite3.Connection, uuid: str) -> list[sqlite3.Row]:
         "AND e.removed_at IS NULL ORDER BY s.title LIMIT 200",
         (uuid,),
     ).fetchall()
+
+
+def set_removed(conn: sqlite3.Connection, uuids: Sequence[str], at: int | None) -> None:
+    """Mark entries as removed, or as no longer so. Nothing of theirs is erased."""
+    conn.executemany("UPDATE entry SET removed_at = ? WHERE uuid = ?", [(at, u) for u in uuids])
+    if at is None:
+        return
+    for table in ("address", "placed"):
+        conn.executemany(
+            f"UPDATE {table} SET until = ? WHERE stage = 1 AND until IS NULL "
+            "AND entry = (SELECT id FROM entry WHERE uuid = ?)",
+            [(at, u) for u in uuids],
+        )
 
 
 def title(conn: sqlite3.Connection, entry: int, locale: str | None = None) -> str:

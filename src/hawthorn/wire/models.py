@@ -137,11 +137,51 @@ class LocaleSpec(Wire):
     rtl: bool
 
 
+class SetSpec(Wire):
+    """A field set: fields that are defined once and used in many types."""
+
+    name: str
+    label: str
+    version: int
+    help: str
+    fields: list[FieldSpec]
+
+
+class KindSpec(Wire):
+    """A kind of field there is."""
+
+    name: str
+    label: str
+    listed: bool
+    parts: bool
+
+
+class Effect(Wire):
+    """One thing that a change of a definition would do; `refuses` means that it cannot be done."""
+
+    type: str
+    field: str
+    what: str
+    entries: int
+    examples: list[dict[str, str]]
+    refuses: bool
+
+
+class Impact(Wire):
+    """What a definition would do to the entries there are."""
+
+    effects: list[Effect]
+    entries: int
+    refused: bool
+
+
 class Setup(Wire):
     """What there is to work with."""
 
     locales: list[LocaleSpec]
     types: list[TypeSpec]
+    sets: list[SetSpec]
+    kinds: list[KindSpec]
     workflows: list[WorkflowSpec]
     bureaus: list[str]
     site: str = Field(description="The address of the public site, if one is known.")
@@ -164,11 +204,50 @@ class EntryStart(Wire):
     note: str = ""
 
 
+class TemplateStart(Wire):
+    """A new entry from a template."""
+
+    locale: str = "en"
+    fields: dict[str, Any] = {}
+    note: str = ""
+
+
+class CopyStart(Wire):
+    """A new entry as a copy; what is typed is laid over it."""
+
+    fields: dict[str, Any] = {}
+    note: str = ""
+
+
+class TemplateAsk(Wire):
+    """A name for a template."""
+
+    name: str
+
+
+class Template(Wire):
+    """A template that was made from an entry."""
+
+    id: str
+    name: str
+    type: str
+    locales: list[str]
+    by: str
+    at: str
+
+
+class Templates(Wire):
+    """The templates there are."""
+
+    items: list[Template]
+
+
 class EntrySave(Wire):
     """Typed fields as a merge patch (RFC 7396): what is not named stays, null empties."""
 
     fields: dict[str, Any]
     note: str = ""
+    strand: str = Field(default="draft", description="The strand to save in.")
 
 
 class Decision(Wire):
@@ -183,6 +262,7 @@ class Settle(Wire):
 
     typed: dict[str, int]
     decisions: dict[str, Decision]
+    strand: str = "draft"
 
 
 class Missing(Wire):
@@ -309,6 +389,35 @@ class JobLine(Wire):
     entries: list[Named]
 
 
+class StrandLine(Wire):
+    """A strand beside the draft; `ended` is "came in" or "dropped" for one that is not open."""
+
+    name: str
+    note: str
+    by: str
+    at: str | None
+    forked_from: int | None
+    revision: int | None
+    changed_at: str | None
+    open: bool
+    ended: str
+    ended_at: str | None
+
+
+class Strands(Wire):
+    """The strands of an edition."""
+
+    items: list[StrandLine]
+
+
+class StrandAsk(Wire):
+    """A strand to fork; from the head of the draft when no revision is named."""
+
+    name: str
+    revision: int | None = None
+    note: str = ""
+
+
 class Entry(Wire):
     """An entry in one locale."""
 
@@ -320,6 +429,11 @@ class Entry(Wire):
     title: str
     section: Section | None
     etag: str
+    strand: str
+    strands: list[StrandLine]
+    internal: str
+    derived: dict[str, str]
+    shown_date: str | None
     exists: bool
     fields: dict[str, Any]
     source_fields: dict[str, Any]
@@ -404,6 +518,8 @@ class EntryLine(Wire):
     locale: str
     source_locale: str
     title: str
+    internal: str
+    behind: bool
     missing: list[Missing]
     updated_at: str
     author: str
@@ -430,6 +546,8 @@ class HistoryRevision(Revision):
 
     parents: list[int]
     on_draft: bool
+    strand: str
+    picked: list[str]
 
 
 class StandingLine(Wire):
@@ -512,6 +630,125 @@ class Comparison(Wire):
     fields: list[FieldDiff]
 
 
+class Place(Wire):
+    """Something that a strand changed and that can be taken by itself."""
+
+    place: str
+    label: str
+    locale: str
+
+
+class Proposal(Wire):
+    """What bringing a strand in would do. Accept it with its ETag: then exactly this is done."""
+
+    strand: str
+    etag: str
+    taken: list[FieldDiff]
+    left: list[FieldDiff]
+    places: list[Place]
+    conflicts: list[Conflict]
+    still_open: list[str]
+
+
+class ProposalAsk(Wire):
+    """What to take (all when not given), and how its conflicts are settled: ours is the strand's side."""
+
+    take: list[str] | None = None
+    decisions: dict[str, Decision] = {}
+    note: str = ""
+
+
+class TagLine(Wire):
+    """A tag and how many entries have it."""
+
+    tag: str
+    entries: int
+
+
+class Tags(Wire):
+    """Tags in use."""
+
+    items: list[TagLine]
+
+
+class TopicLine(Wire):
+    """An entry of a type that others refer to, with the one above it and how many refer to it."""
+
+    id: str
+    title: str
+    parent: str | None
+    entries: int
+
+
+class Topics(Wire):
+    """Topics as a tree, by title."""
+
+    items: list[TopicLine]
+
+
+class ListAsk(Wire):
+    """A list to keep: the members of its query are those of the list of entries."""
+
+    name: str
+    query: dict[str, Any]
+    shared: bool = False
+
+
+class SavedList(Wire):
+    """A list that somebody keeps."""
+
+    id: str
+    name: str
+    shared: bool
+    by: str
+    own: bool
+    query: dict[str, Any]
+
+
+class SavedLists(Wire):
+    """One's own lists and the shared ones."""
+
+    items: list[SavedList]
+
+
+class BulkItem(Wire):
+    """An entry in a locale."""
+
+    id: str
+    locale: str
+
+
+class BulkAsk(Wire):
+    """One act on many entries: submit, release, withdraw, remove, tag, untag or set."""
+
+    act: Literal["submit", "release", "withdraw", "remove", "tag", "untag", "set"]
+    items: list[BulkItem]
+    note: str = ""
+    tag: str = ""
+    field: str = ""
+    value: Any = None
+
+
+class BulkLine(Wire):
+    """What became of one entry, or what would."""
+
+    id: str
+    locale: str
+    title: str
+    done: bool
+    what: str
+    why: str
+    remedy: str
+
+
+class BulkResult(Wire):
+    """A result for each entry."""
+
+    items: list[BulkLine]
+    done: int
+    refused: int
+
+
 class Note(Wire):
     """A note to go with an act."""
 
@@ -542,7 +779,7 @@ class MoveAsk(Wire):
 
     id: str
     locale: str
-    verb: Literal["release", "withdraw"] = "release"
+    verb: Literal["release", "withdraw", "remove"] = "release"
     revision: int | None = None
     regress: Annotated[bool, Field(description="Going back behind what is out is meant.")] = False
 
@@ -597,6 +834,7 @@ class Need(Wire):
     title: str
     type: str
     locale: str
+    verb: str = "release"
 
 
 class Outlook(Wire):
@@ -866,6 +1104,10 @@ class ReadEntry(BaseModel):
     revision: int
     since: str
     fields: dict[str, Any]
+    date: str | None = Field(
+        default=None, description="The shown date; that of the first release where none is given."
+    )
+    pinned: bool = False
     openings: dict[str, str] = {}
     references: dict[str, ReadReference]
     locales: list[ReadLocale]

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import APIRouter, Depends, Query, Request, Response
 
 from hawthorn.core.access import Identity
 from hawthorn.core.errors import Conflicting, Invalid
 from hawthorn.core.merge import Settlement
-from hawthorn.operations import entries, finding, review, show
+from hawthorn.operations import bulk, entries, finding, review, show, templates
 from hawthorn.operations.act import Act, Desk, View
 from hawthorn.operations.entries import Saved
 from hawthorn.service.context import Answer, AtDesk, IfMatch, Once, Who, fingerprint, next_page
@@ -29,31 +30,17 @@ def listing(
     desk: AtDesk,
     request: Request,
     response: Response,
-    type: str = "",
-    locale: str = "",
-    stage: str = "",
-    person: str = "",
-    words: str = "",
-    section: str = "",
-    incomplete: bool = False,
+    asked: Annotated[finding.Query, Depends()],
     limit: Annotated[int, Query(ge=1, le=200)] = 50,
     cursor: str = "",
 ) -> Answer:
-    """Editions by when their draft last changed, newest first; without a locale, each entry's source."""
+    """Editions by when their draft last changed, newest first; without a locale, each entry's source.
+
+    With words, those whose text has all of them, in drafts and in what is out, in any locale.
+    """
 
     def look(view: View) -> Answer:
-        rows, more = finding.listing(
-            view,
-            type=type,
-            locale=locale,
-            stage=stage,
-            person=person,
-            words=words,
-            section=section,
-            incomplete=incomplete,
-            limit=limit,
-            cursor=cursor,
-        )
+        rows, more = finding.listing(view, asked, limit=limit, cursor=cursor)
         return {"items": [show.line(view, row) for row in rows], "next": more}
 
     answer = desk.read(me, look)
@@ -91,6 +78,76 @@ def lookup(me: Who, desk: AtDesk, text: Annotated[str, Query(min_length=1, max_l
     return desk.read(me, look)
 
 
+@router.post("/bulk/check", response_model=wire.BulkResult, operation_id="check_bulk", responses=REFUSALS)
+def check_bulk(body: wire.BulkAsk, me: Who, desk: AtDesk) -> Answer:
+    """What one act would do to each of many entries; nothing is kept."""
+    return _bulk(desk, me, body, check=True)
+
+
+@router.post("/bulk", response_model=wire.BulkResult, operation_id="bulk", responses=REFUSALS)
+def do_bulk(body: wire.BulkAsk, me: Who, desk: AtDesk, once: Once = None) -> Answer:
+    """Do one act to many entries, with a result for each."""
+    return _bulk(desk, me, body, once=once)
+
+
+def _bulk(desk: Desk, me: Identity, body: wire.BulkAsk, *, check: bool = False, once: Once = None) -> Answer:
+    items = [(i.id, i.locale) for i in body.items]
+    options = body.model_dump(include={"note", "tag", "field", "value"})
+
+    def do(act: Act) -> Answer:
+        found = bulk.run(act, body.act, items, options, check=check)
+        done = sum(1 for f in found if f["done"])
+        return {"items": found, "done": done, "refused": len(found) - done}
+
+    return desk.once(me, once, "bulk", fingerprint(body), do)
+
+
+@router.post(
+    "/{id}/copy", status_code=201, response_model=wire.Entry, operation_id="copy_entry", responses=REFUSALS
+)
+def copy(
+    id: str, body: wire.CopyStart, me: Who, desk: AtDesk, response: Response, once: Once = None
+) -> Answer:
+    """Start an entry as a copy of this one, in all its locales."""
+    return _begun(
+        desk,
+        me,
+        response,
+        once,
+        "copy_entry",
+        fingerprint(body) + id,
+        lambda act: templates.copy(act, id, body.fields, body.note),
+    )
+
+
+@router.post(
+    "/{id}/bring-back", response_model=wire.Entry, operation_id="bring_back_entry", responses=REFUSALS
+)
+def bring_back(id: str, me: Who, desk: AtDesk) -> Answer:
+    """Bring a removed entry back as a draft."""
+
+    def do(act: Act) -> Answer:
+        entries.bring_back(act, id)
+        return show.entry(act, id, None)
+
+    return desk.write(me, do)
+
+
+def _begun(
+    desk: Desk,
+    me: Identity,
+    response: Response,
+    once: Once,
+    route: str,
+    body: str,
+    begin: Callable[[Act], str],
+) -> Answer:
+    answer = desk.once(me, once, route, body, lambda act: show.entry(act, begin(act), None))
+    response.headers["ETag"] = answer["etag"]
+    response.headers["Location"] = f"/api/entries/{answer['id']}/{answer['locale']}"
+    return answer
+
+
 @router.get("/{id}", response_model=wire.Entry, operation_id="source_entry", responses=REFUSALS)
 def source(id: str, me: Who, desk: AtDesk, response: Response) -> Answer:
     """An entry in its source locale."""
@@ -98,13 +155,15 @@ def source(id: str, me: Who, desk: AtDesk, response: Response) -> Answer:
 
 
 @router.get("/{id}/{locale}", response_model=wire.Entry, operation_id="entry", responses=REFUSALS)
-def entry(id: str, locale: str, me: Who, desk: AtDesk, response: Response) -> Answer:
-    """An entry in one locale, with where it stands and what may be done next."""
-    return _shown(desk, me, id, locale, response)
+def entry(id: str, locale: str, me: Who, desk: AtDesk, response: Response, strand: str = "draft") -> Answer:
+    """An entry in one locale, with where it stands and what may be done next; its draft, or another strand."""
+    return _shown(desk, me, id, locale, response, strand)
 
 
-def _shown(desk: Desk, me: Identity, id: str, locale: str | None, response: Response) -> Answer:
-    answer = desk.read(me, lambda view: show.entry(view, id, locale))
+def _shown(
+    desk: Desk, me: Identity, id: str, locale: str | None, response: Response, strand: str = "draft"
+) -> Answer:
+    answer = desk.read(me, lambda view: show.entry(view, id, locale, strand))
     response.headers["ETag"] = answer["etag"]
     return answer
 
@@ -126,7 +185,10 @@ def save(
     """
     base = _base(if_match)
     return _settled(
-        desk, me, response, lambda act: entries.save(act, id, locale, body.fields, base, body.note)
+        desk,
+        me,
+        response,
+        lambda act: entries.save(act, id, locale, body.fields, base, body.note, body.strand),
     )
 
 
@@ -146,7 +208,10 @@ def settle(
     base = _base(if_match)
     decisions = {place: Settlement(d.take, d.value) for place, d in body.decisions.items()}
     return _settled(
-        desk, me, response, lambda act: entries.settle(act, id, locale, body.typed, base, decisions)
+        desk,
+        me,
+        response,
+        lambda act: entries.settle(act, id, locale, body.typed, base, decisions, body.strand),
     )
 
 
@@ -161,7 +226,7 @@ def _base(if_match: str | None) -> entries.Base:
 def _settled(desk: Desk, me: Identity, response: Response, do: Any) -> Answer:
     def act_and_show(act: Act) -> tuple[Saved, Answer]:
         saved: Saved = do(act)
-        return saved, show.entry(act, saved.uuid, saved.locale if saved.locale != "*" else None)
+        return saved, show.entry(act, saved.uuid, saved.locale if saved.locale != "*" else None, saved.strand)
 
     saved, shown = desk.write(me, act_and_show)
     response.headers["ETag"] = shown["etag"]
@@ -212,7 +277,8 @@ def history(
 def compare(
     id: str, locale: str, me: Who, desk: AtDesk, before: str = "release", after: str = "draft"
 ) -> Answer:
-    """Two revisions (numbers) or stages (names), field by field and word by word."""
+    """Two revisions (numbers), stages (names), `draft`, or strands (`strand:` and a name), field by field and word by word.
+    A side in another locale is said as locale, at sign and side: `fr@draft`."""
     return desk.read(me, lambda view: show.comparison(view, id, locale, before, after))
 
 

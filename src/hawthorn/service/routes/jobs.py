@@ -61,7 +61,7 @@ def grid(me: Who, desk: AtDesk, type: str = "", words: str = "") -> Answer:
     """Entries against locales: what is missing, in translation, behind, ready or out."""
 
     def look(view: View) -> Answer:
-        rows, _ = finding.listing(view, type=type, words=words, limit=100)
+        rows, _ = finding.listing(view, finding.Query(type=type, words=words), limit=100)
         return {"items": translation.grid(view, rows)}
 
     return desk.read(me, look)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import Annotated, Any
 
 import langcodes
@@ -10,7 +11,8 @@ from fastapi import APIRouter, Query, Request, Response, UploadFile
 from hawthorn import __version__
 from hawthorn.core import contenttypes, workflow
 from hawthorn.core.access import Subject
-from hawthorn.operations import definitions, files, hand, people, permission, show
+from hawthorn.core.fields import KINDS
+from hawthorn.operations import changing, definitions, files, hand, people, permission, show
 from hawthorn.operations.act import Act, View
 from hawthorn.service.context import Answer, AtDesk, Once, Who, settings_of
 from hawthorn.service.routes.entries import REFUSALS
@@ -32,6 +34,11 @@ def setup(me: Who, desk: AtDesk, request: Request) -> Answer:
                 for t, n in view.setup.locales.items()
             ],
             "types": [contenttypes.whole(k) for k in view.setup.types.values()],
+            "sets": [asdict(s) for s in view.setup.sets.values()],
+            "kinds": [
+                {"name": k.name, "label": k.label, "listed": k.listed, "parts": k.parts}
+                for k in sorted(KINDS.values(), key=lambda k: k.label)
+            ],
             "workflows": [_workflow(w) for w in view.setup.workflows.values()],
             "bureaus": [b["name"] for b in jobs.bureaus(view.conn)],
             "site": settings_of(request).site,
@@ -54,8 +61,43 @@ def _workflow(flow: workflow.Workflow) -> Answer:
 
 @router.put("/types", response_model=wire.TypeSpec, operation_id="define_type", responses=REFUSALS)
 def define_type(body: wire.Definition, me: Who, desk: AtDesk) -> Answer:
-    """Define a content type, or a new version of one; entries that exist keep every value."""
-    return desk.write(me, lambda act: contenttypes.whole(definitions.define_type(act, body.model_dump())))
+    """Define a content type, or a new version of one; entries that exist keep every value.
+
+    A definition that names its `version` is taken only if that is the one in force.
+    """
+    return desk.write(me, lambda act: contenttypes.whole(changing.define_type(act, body.model_dump())))
+
+
+@router.post("/types/check", response_model=wire.Impact, operation_id="check_type", responses=REFUSALS)
+def check_type(body: wire.Definition, me: Who, desk: AtDesk) -> Answer:
+    """What a definition of a type would do to the entries there are; nothing is changed."""
+    return desk.read(me, lambda view: _impact(changing.check_type(view, body.model_dump())))
+
+
+def _impact(found: changing.Impact) -> Answer:
+    return {
+        "effects": [asdict(e) for e in found.effects],
+        "entries": found.entries,
+        "refused": found.refused,
+    }
+
+
+@router.get("/types/{name}", operation_id="type_definition", responses=REFUSALS)
+def type_definition(name: str, me: Who, desk: AtDesk) -> dict[str, Any]:
+    """The definition of a type as a file that can be sent back: its own fields, and its sets by name."""
+    return desk.read(me, lambda view: changing.definition_of(view, name))
+
+
+@router.put("/field-sets", response_model=wire.SetSpec, operation_id="define_set", responses=REFUSALS)
+def define_set(body: wire.Definition, me: Who, desk: AtDesk) -> Answer:
+    """Define a field set, or a new version of one; every type that uses it changes with it."""
+    return desk.write(me, lambda act: asdict(changing.define_set(act, body.model_dump())))
+
+
+@router.post("/field-sets/check", response_model=wire.Impact, operation_id="check_set", responses=REFUSALS)
+def check_set(body: wire.Definition, me: Who, desk: AtDesk) -> Answer:
+    """What a definition of a field set would do to all types that use it; nothing is changed."""
+    return desk.read(me, lambda view: _impact(changing.check_set(view, body.model_dump())))
 
 
 @router.get("/types/{name}/schema", operation_id="type_schema", responses=REFUSALS)

@@ -1,0 +1,135 @@
+"""Keeping the search index in step with drafts and with what is out."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from collections.abc import Iterable
+from typing import Any
+
+from hawthorn.core import contenttypes, fields, searching, slots
+from hawthorn.core.access import Identity
+from hawthorn.core.contenttypes import COMMON, ContentType
+from hawthorn.core.revision import EMPTY, Content
+from hawthorn.operations.act import CLOCKWORK, Act, Desk, View
+from hawthorn.store import definitions, entries, search, standings
+from hawthorn.store.standings import DRAFT, RELEASE
+
+
+def follow(
+    act: Act, kind: ContentType, entry: sqlite3.Row, edition: int, locale: str, content: Content
+) -> None:
+    """Index a draft that changed. Shared words are searched for with each locale's own."""
+    editions = entries.editions(act.conn, entry["id"])
+    common = next((e for e in editions if e["locale"] == COMMON), None)
+    shared = content if locale == COMMON else _content(act, common)
+    for one in editions:
+        if one["locale"] == COMMON or (locale != COMMON and one["id"] != edition):
+            continue
+        own = content if one["id"] == edition else _content(act, one)
+        _keep_released(act, kind, one)
+        title, text = _words(kind, contenttypes.together(kind, shared.fields, own.fields))
+        search.put(act.conn, one["id"], DRAFT, title, text, facets(kind.name, one["locale"], act.identity.id))
+
+
+def follow_release(act: Act, editions: Iterable[int]) -> None:
+    """Bring the index of what is out in line: a row of its own only where the draft has moved on."""
+    rows = act.conn.execute(
+        "SELECT d.id, d.locale, e.type, s.revision, x.head, r.id AS kept FROM json_each(?) j "
+        "JOIN edition d ON d.id = j.value JOIN entry e ON e.id = d.entry "
+        "LEFT JOIN strand x ON x.edition = d.id AND x.name = 'draft' AND x.closed_at IS NULL "
+        "LEFT JOIN standing s ON s.edition = d.id AND s.stage = 2 AND s.until IS NULL "
+        "LEFT JOIN search_row r ON r.edition = d.id AND r.stage = 2 "
+        "WHERE d.locale <> '*' AND (r.id IS NOT NULL OR s.revision <> x.head)",
+        (json.dumps(list(editions)),),
+    ).fetchall()
+    search.drop(act.conn, [r["id"] for r in rows if r["kept"] is not None], RELEASE)
+    for row in rows:
+        if row["revision"] is not None and row["revision"] != row["head"]:
+            kind = act.setup.type(row["type"])
+            title, text = _words(kind, entries.content(act.conn, row["revision"]).fields)
+            search.put(act.conn, row["id"], RELEASE, title, text, facets(kind.name, row["locale"], 0))
+
+
+def _keep_released(act: Act, kind: ContentType, edition: sqlite3.Row) -> None:
+    """What is out stays found when its draft moves on."""
+    row = act.conn.execute(
+        "SELECT revision FROM standing WHERE edition = ? AND stage = ? AND until IS NULL",
+        (edition["id"], RELEASE),
+    ).fetchone()
+    if row is None or row["revision"] == edition["head"] or search.has(act.conn, edition["id"], RELEASE):
+        return
+    title, text = _words(kind, entries.content(act.conn, row["revision"]).fields)
+    search.put(act.conn, edition["id"], RELEASE, title, text, facets(kind.name, edition["locale"], 0))
+
+
+def catch_up(desk: Desk) -> int:
+    """Index every draft of a file that was written before there was an index; returns how many entries that were."""
+    clockwork = Identity(CLOCKWORK, "clockwork", "Clockwork", "clockwork")
+
+    def do(act: Act) -> int:
+        if definitions.setting(act.conn, "indexed"):
+            return 0
+        rows = act.conn.execute("SELECT * FROM entry WHERE removed_at IS NULL ORDER BY id").fetchall()
+        for row in rows:
+            kind = act.setup.type(row["type"])
+            for edition in entries.editions(act.conn, row["id"]):
+                if edition["head"] is None:
+                    continue
+                content = entries.content(act.conn, edition["head"])
+                tags = {
+                    tag
+                    for slot in slots.walk(kind.fields, content.fields)
+                    if slot.spec.kind == "tags"
+                    for tag in slot.value or ()
+                }
+                entries.set_tags(act.conn, edition["id"], tags)
+                if edition["locale"] != COMMON:
+                    follow(act, kind, row, edition["id"], edition["locale"], content)
+                entries.follow_behind(act.conn, [edition["id"]])
+                _place(act, kind, row, edition["locale"], content)
+        definitions.set_setting(act.conn, "indexed", "1")
+        return len(rows)
+
+    with desk.db.read() as conn:
+        if definitions.setting(conn, "indexed"):
+            return 0
+    return desk.write(clockwork, do)
+
+
+def _place(act: Act, kind: ContentType, entry: sqlite3.Row, locale: str, content: Content) -> None:
+    if locale == COMMON and kind.below:
+        above = entries.entry(act.conn, content.fields.get(kind.below.name) or "")
+        parent = above["id"] if above else 0
+        standings.replace_places(act.conn, {entry["id"]: parent}, [entry["id"]], DRAFT, act.now)
+
+
+def facets(type: str, locale: str, actor: int) -> str:
+    """What a search is narrowed by, as words of its own."""
+    return " ".join((f"t{_plain(type)}", f"l{_plain(locale)}", f"a{actor}"))
+
+
+def _plain(text: str) -> str:
+    return text.lower().replace("_", "zz1").replace("-", "zz2")
+
+
+def narrowed(query: str, type: str, locale: str, actor: int | None) -> str:
+    """A query for FTS5 with what it is narrowed by."""
+    asked = [f"t{_plain(type)}"] if type else []
+    asked += [f"l{_plain(locale)}"] if locale else []
+    asked += [f"a{actor}"] if actor is not None else []
+    return " AND ".join([query, *(f'facets : "{a}"' for a in asked)])
+
+
+def _content(view: View, edition: sqlite3.Row | None) -> Content:
+    return entries.content(view.conn, edition["head"]) if edition is not None and edition["head"] else EMPTY
+
+
+def _words(kind: ContentType, values: dict[str, Any] | Any) -> tuple[list[str], list[str]]:
+    title: list[str] = []
+    text: list[str] = []
+    for slot in slots.walk(kind.fields, values):
+        if slot.value is not None:
+            words = searching.fold(fields.searched(slot.spec, slot.value))
+            (title if slot.path in (kind.title, kind.internal) else text).extend(words)
+    return title, text
