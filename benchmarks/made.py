@@ -123,7 +123,8 @@ def _edition(
     ).lastrowid
     conn.execute("UPDATE revision SET strand = ? WHERE id = ?", (strand, made))
     conn.execute(
-        "INSERT INTO summary VALUES (?, ?, 'page', ?, ?, '[]', ?, ?)",
+        "INSERT INTO summary (edition, entry, type, locale, title, missing, updated_at, actor) "
+        "VALUES (?, ?, 'page', ?, ?, '[]', ?, ?)",
         (edition, entry, locale, values.get("title", ""), at, author),
     )
     conn.execute(

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import functools
 import json
 import random
 import shutil
@@ -17,16 +18,18 @@ import time
 from collections.abc import Callable
 from dataclasses import asdict, dataclass
 from pathlib import Path
+from typing import Any
 
 import httpx
 from rich.console import Console
 from rich.table import Table
 
-from benchmarks import made
+from benchmarks import library, made
+from hawthorn.core import timeline
 from hawthorn.core.timeline import SECOND
-from hawthorn.operations import entries, permission, reading
-from hawthorn.operations.act import CLOCKWORK, Desk
-from hawthorn.store import connection
+from hawthorn.operations import entries, finding, permission, reading, show
+from hawthorn.operations.act import CLOCKWORK, Act, Desk, View
+from hawthorn.store import connection, people
 
 HERE = Path(__file__).parent
 
@@ -374,12 +377,126 @@ def _wait_gone(path: Path, id: int) -> float:
     raise RuntimeError("the dispatch did not go")
 
 
+SMALL, LARGE = 2_000, 200_000
+QUESTIONS: dict[str, dict[str, Any]] = {
+    "everything": {},
+    "type": {"type": "talk"},
+    "locale": {"locale": "ja"},
+    "stage": {"stage": "review"},
+    "out": {"stage": "release"},
+    "drafts": {"stage": "draft"},
+    "person": {"person": "p3"},
+    "topic": {"topic": "topic"},
+    "tag": {"tag": "tag 250"},
+    "changed since": {"since": "since"},
+    "ends": {"validity": "ends"},
+    "endless": {"validity": "endless"},
+    "over": {"validity": "over"},
+    "incomplete": {"incomplete": True},
+    "behind": {"behind": True},
+    "planned": {"planned": True},
+    "four together": {"type": "note", "locale": "fr", "person": "p5", "stage": "release"},
+    "common word": {"words": "harbour"},
+    "three words": {"words": "lamp rope keel"},
+    "rare word": {"words": "item1234"},
+    "begun word": {"words": "harb"},
+    "side by side": {"words": "“lamp rope”"},
+    "one character": {"words": "灯"},
+    "two characters": {"words": "灯台"},
+    "Arabic": {"words": "فنار"},
+    "word and filters": {"words": "harbour", "type": "talk", "locale": "fr", "stage": "review"},
+    "no such word": {"words": "zebra"},
+}
+
+
+def figure_finding(folder: Path, rounds: int = 15) -> dict[str, Figure]:
+    """The first page of each question, opening an entry, and saving: many entries against few, in one process."""
+    desks = {n: library.built(folder / f"{n}.sqlite", n) for n in (SMALL, LARGE)}
+    asks: dict[str, Callable[[Desk], object]] = {}
+    for name, asked in QUESTIONS.items():
+        given = {n: _given(desk, asked) for n, desk in desks.items()}
+        asks[f"page: {name}"] = functools.partial(_page, asked={desks[n]: g for n, g in given.items()})
+    asks |= {"opening an entry": _opened, "saving 2 KB": _saved}
+    out: dict[str, Figure] = {}
+    for name, ask in asks.items():
+        took: dict[int, list[float]] = {SMALL: [], LARGE: []}
+        for _ in range(rounds):
+            for size, desk in desks.items():
+                start = time.perf_counter()
+                ask(desk)
+                took[size].append(time.perf_counter() - start)
+        large, small = (statistics.median(took[n]) * 1000 for n in (LARGE, SMALL))
+        out[f"{LARGE:,} against {SMALL:,}: {name}"] = Figure(large, small, large / small, 2.0, "lower", "ms")
+    for desk in desks.values():
+        desk.db.close()
+    return out
+
+
+def _asker(desk: Desk) -> permission.Identity:
+    with desk.db.read() as conn:
+        wim = people.by_handle(conn, "wim")
+        assert wim is not None
+        return permission.identity_of(conn, wim["id"])
+
+
+def _given(desk: Desk, asked: dict[str, Any]) -> finding.Query:
+    """A question with what only the records know filled in."""
+    given = dict(asked)
+    with desk.db.read() as conn:
+        if "topic" in given:
+            given["topic"] = conn.execute("SELECT uuid FROM entry WHERE type = 'topic' LIMIT 1").fetchone()[0]
+        if "since" in given:
+            newest = conn.execute("SELECT max(updated_at) FROM summary").fetchone()[0]
+            given["since"] = timeline.iso(newest - 1000 * timeline.SECOND)
+    return finding.Query(**given)
+
+
+def _page(desk: Desk, asked: dict[Desk, finding.Query]) -> None:
+    def look(view: View) -> None:
+        rows, _ = finding.listing(view, asked[desk], limit=30)
+        for row in rows:
+            show.line(view, row)
+
+    desk.read(_asker(desk), look)
+
+
+def _some(conn: sqlite3.Connection) -> sqlite3.Row:
+    highest = conn.execute("SELECT max(id) FROM entry").fetchone()[0]
+    row: sqlite3.Row = conn.execute(
+        "SELECT * FROM entry WHERE id >= ? AND type <> 'topic' AND source_locale = 'en' LIMIT 1",
+        (random.randint(50, highest - 100),),
+    ).fetchone()
+    return row
+
+
+def _opened(desk: Desk) -> None:
+    desk.read(_asker(desk), lambda view: show.entry(view, _some(view.conn)["uuid"]))
+
+
+def _saved(desk: Desk) -> None:
+    body = made.text(random.Random(), 2000)
+
+    def do(act: Act) -> None:
+        row = _some(act.conn)
+        base = entries.current_base(act, row["id"], "en")
+        entries.save(act, row["uuid"], "en", {"body": body}, base)
+
+    desk.write(_asker(desk), do)
+
+
 def main() -> None:
     """Measure everything, print a table, and write it down."""
     parser = argparse.ArgumentParser(description=__doc__)
-    parser.add_argument("--only", choices=["reads", "save", "dispatch"], help="one group of figures")
+    parser.add_argument(
+        "--only", choices=["reads", "save", "dispatch", "finding"], help="one group of figures"
+    )
     chosen = parser.parse_args().only
-    groups = {"reads": figure_reads, "save": figure_save, "dispatch": figure_dispatch}
+    groups = {
+        "reads": figure_reads,
+        "save": figure_save,
+        "dispatch": figure_dispatch,
+        "finding": figure_finding,
+    }
     console = Console()
     figures: dict[str, Figure] = {}
     for name, measure in groups.items():

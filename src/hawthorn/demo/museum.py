@@ -48,7 +48,174 @@ _BELOW = {
     "types": ["gallery"],
     "help": "The gallery that it stands in, which also gives its address.",
 }
+SETS: list[dict[str, Any]] = [
+    {
+        "name": "desk",
+        "label": "For the desk",
+        "help": "How an entry is called among colleagues and shown in lists.",
+        "fields": [
+            {
+                "name": "working_name",
+                "kind": "line",
+                "label": "Working name",
+                "shared": True,
+                "limit": 80,
+                "help": "What it is called here, whatever its title says.",
+            },
+            {"name": "pinned", "kind": "yesno", "label": "Keep on top", "shared": True},
+            {
+                "name": "shown_date",
+                "kind": "date",
+                "label": "Shown date",
+                "shared": True,
+                "help": "In place of the day of its first release.",
+            },
+        ],
+    },
+    {
+        "name": "search_text",
+        "label": "Search text",
+        "help": "What search engines show.",
+        "fields": [
+            {"name": "search_title", "kind": "line", "label": "Title in searches", "limit": 60},
+            {"name": "search_words", "kind": "text", "label": "Description in searches", "limit": 160},
+        ],
+    },
+]
+_WORDS_BLOCK = {
+    "name": "words",
+    "label": "Words",
+    "help": "Paragraphs, headings and lists.",
+    "fields": [{"name": "text", "kind": "rich", "label": "Text", "required": True}],
+}
+_QUOTE_BLOCK = {
+    "name": "quote",
+    "label": "Quote",
+    "fields": [
+        {"name": "said", "kind": "text", "label": "What was said", "required": True, "limit": 600},
+        {"name": "by", "kind": "reference", "label": "By", "types": ["person"]},
+    ],
+}
+_PICTURE_BLOCK = {
+    "name": "picture",
+    "label": "Picture",
+    "fields": [
+        {
+            "name": "picture",
+            "kind": "reference",
+            "label": "Picture",
+            "types": ["picture"],
+            "required": True,
+        },
+        {"name": "caption", "kind": "line", "label": "Caption"},
+    ],
+}
+_SIDE_BY_SIDE = {
+    "name": "beside",
+    "label": "Side by side",
+    "help": "Blocks in one row.",
+    "fields": [
+        {
+            "name": "cells",
+            "kind": "blocks",
+            "label": "Cells",
+            "limit": 3,
+            "blocks": [_WORDS_BLOCK, _QUOTE_BLOCK, _PICTURE_BLOCK],
+        }
+    ],
+}
+_BLOCKS = [_WORDS_BLOCK, _QUOTE_BLOCK, _PICTURE_BLOCK, _SIDE_BY_SIDE]
 TYPES: list[dict[str, Any]] = [
+    {
+        "name": "topic",
+        "label": "Topic",
+        "workflow": "short",
+        "help": "What entries are about. Topics lie below one another.",
+        "fields": [
+            {"name": "title", "kind": "line", "label": "Name", "required": True, "limit": 80},
+            {
+                "name": "below",
+                "kind": "below",
+                "label": "Part of",
+                "shared": True,
+                "types": ["topic"],
+            },
+        ],
+    },
+    {
+        "name": "exhibition",
+        "label": "Exhibition",
+        "help": "A show that opens and closes, with a page made of blocks.",
+        "fields": [
+            {"name": "title", "kind": "line", "label": "Title", "required": True, "limit": 120},
+            {"name": "slug", "kind": "slug", "label": "Address", "follows": "title", "required": True},
+            {"name": "page", "kind": "blocks", "label": "Page", "required": True, "blocks": _BLOCKS},
+            {
+                "name": "opens",
+                "kind": "instant",
+                "label": "Opens",
+                "shared": True,
+                "help": "The hour at which the first visitor may come in.",
+            },
+            {
+                "name": "hours",
+                "kind": "group",
+                "label": "Hours",
+                "many": True,
+                "fields": [
+                    {"name": "days", "kind": "line", "label": "Days", "required": True},
+                    {"name": "hours", "kind": "line", "label": "From and until", "required": True},
+                ],
+            },
+            {
+                "name": "place",
+                "kind": "place",
+                "label": "Where",
+                "shared": True,
+                "help": "Of the door, for maps.",
+            },
+            {"name": "tickets", "kind": "link", "label": "Tickets", "shared": True},
+            {
+                "name": "price",
+                "kind": "group",
+                "label": "Entry",
+                "shared": True,
+                "fields": [
+                    {"name": "full", "kind": "number", "label": "Full price", "minimum": 0},
+                    {"name": "reduced", "kind": "number", "label": "Reduced", "minimum": 0},
+                ],
+            },
+            {
+                "name": "topics",
+                "kind": "reference",
+                "label": "Topics",
+                "types": ["topic"],
+                "many": True,
+                "shared": True,
+            },
+            {
+                "name": "light",
+                "kind": "json",
+                "label": "Light plan",
+                "shared": True,
+                "help": "For the lamp controllers in the hall.",
+            },
+        ],
+        "sets": ["desk", "search_text"],
+        "internal": "working_name",
+        "pinned": "pinned",
+        "dated": "shown_date",
+    },
+    {
+        "name": "front",
+        "label": "Front page",
+        "single": True,
+        "help": "The first page of the site. There is exactly one.",
+        "fields": [
+            {"name": "title", "kind": "line", "label": "Title", "required": True},
+            {"name": "page", "kind": "blocks", "label": "Page", "blocks": _BLOCKS},
+        ],
+    },
     {
         "name": "label",
         "label": "Exhibit label",
@@ -61,7 +228,8 @@ TYPES: list[dict[str, Any]] = [
                 "kind": "text",
                 "label": "Summary",
                 "limit": 300,
-                "help": "One or two sentences for lists and search engines.",
+                "derives": "body",
+                "help": "One or two sentences for lists. While it is empty, the opening of the text stands in.",
             },
             _BODY,
             {
@@ -83,9 +251,21 @@ TYPES: list[dict[str, Any]] = [
                 "help": "As in the register, such as PH 1841.7.",
             },
             {"name": "year", "kind": "number", "label": "Year", "shared": True},
+            {
+                "name": "topics",
+                "kind": "reference",
+                "label": "Topics",
+                "types": ["topic"],
+                "many": True,
+                "shared": True,
+            },
             {"name": "tags", "kind": "tags", "label": "Tags", "shared": True},
             _BELOW,
         ],
+        "sets": ["desk", "search_text"],
+        "internal": "working_name",
+        "pinned": "pinned",
+        "dated": "shown_date",
     },
     {
         "name": "notice",
@@ -111,6 +291,10 @@ TYPES: list[dict[str, Any]] = [
                 "shared": True,
             },
         ],
+        "sets": ["desk"],
+        "internal": "working_name",
+        "pinned": "pinned",
+        "dated": "shown_date",
     },
     {
         "name": "person",
@@ -359,3 +543,81 @@ TRANSLATED: dict[str, dict[str, dict[str, Any]]] = {
         },
     },
 }
+
+TOPICS: list[tuple[str, str]] = [
+    ("Navigation", ""),
+    ("Lights", "Navigation"),
+    ("Fog signals", "Navigation"),
+    ("Trades", ""),
+    ("Ropemaking", "Trades"),
+    ("Boatbuilding", "Trades"),
+]
+ABOUT = {
+    "The harbour lamp": ["Lights"],
+    "The fog bell": ["Fog signals"],
+    "A coil of tarred hemp": ["Ropemaking"],
+    "The pilot boat Constance": ["Boatbuilding", "Navigation"],
+}
+EXHIBITION: dict[str, Any] = {
+    "title": "Seven ways to mark a rock",
+    "working_name": "Rocks, spring show",
+    "page": [
+        {
+            "id": "intro",
+            "kind": "words",
+            "fields": {
+                "text": "<p>Three miles out lies the Maiden, a rock that the tide covers twice a day.</p>"
+                '<hr class="opening"><p>For four hundred years people tried to mark it: with a pole, a bell, a barrel, '
+                "and in the end with a light.</p>"
+            },
+        },
+        {
+            "id": "row",
+            "kind": "beside",
+            "fields": {
+                "cells": [
+                    {
+                        "id": "saying",
+                        "kind": "quote",
+                        "fields": {"said": "A rock with a bell on it is half a rock."},
+                    },
+                    {
+                        "id": "seen",
+                        "kind": "picture",
+                        "fields": {"caption": "The fog bell, before it was hung on the pier"},
+                    },
+                ]
+            },
+        },
+        {
+            "id": "end",
+            "kind": "words",
+            "fields": {"text": "<h2>Come and ring it</h2><p>The bell is rung at noon.</p>"},
+        },
+    ],
+    "hours": [
+        {"id": "week", "fields": {"days": "Tuesday to Saturday", "hours": "10 to 5"}},
+        {"id": "sunday", "fields": {"days": "Sunday", "hours": "noon to 4"}},
+    ],
+    "place": {"latitude": 54.2712, "longitude": -3.1184},
+    "tickets": {"href": "https://tickets.pellgrave.example/rocks", "text": "Book a slot"},
+    "price": {"full": 9, "reduced": 5},
+    "light": {"hall": 2, "lux": 50},
+}
+FRONT: dict[str, Any] = {
+    "title": "Pellgrave Harbour Museum",
+    "page": [
+        {
+            "id": "welcome",
+            "kind": "words",
+            "fields": {
+                "text": "<p>A museum of lights, boats and ropes, on the quay where they were made.</p>"
+            },
+        }
+    ],
+}
+LISTS: list[tuple[str, str, dict[str, Any], bool]] = [
+    ("oda", "Labels that lack something", {"type": "label", "incomplete": True}, True),
+    ("ida", "Out, but the draft has moved on", {"behind": True}, True),
+    ("ida", "About lights and fog", {"topic": "Navigation"}, False),
+]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import copy
 from collections.abc import Callable
 from datetime import timedelta
 from typing import Any, TypeVar
@@ -17,9 +18,13 @@ from hawthorn.operations import (
     dispatches,
     entries,
     files,
+    lists,
     people,
     permission,
     review,
+    show,
+    strands,
+    templates,
     translation,
 )
 from hawthorn.operations.act import CLOCKWORK, Act, Desk, setup_changed
@@ -73,6 +78,7 @@ class Museum:
         self._notices()
         self._more()
         self._translations()
+        self._writing()
         self._plans()
         return keys
 
@@ -126,6 +132,8 @@ class Museum:
         self.desk.write(clockwork, add)
 
     def _types(self) -> None:
+        for definition in museum.SETS:
+            self.do("ida", lambda act, d=definition: changing.define_set(act, d), minutes=2)  # type: ignore[misc]
         for definition in museum.TYPES:
             self.do("ida", lambda act, d=definition: changing.define_type(act, d), minutes=2)  # type: ignore[misc]
 
@@ -283,6 +291,67 @@ class Museum:
         for data in museum.NOTES:
             self.start("nell", "note", {**data, "about": [self.ids["The harbour lamp"]]})
         self.start("wim", "label", {"title": "A keeper's oilskin coat"})
+
+    def _topics(self) -> None:
+        for name, above in museum.TOPICS:
+            fields = {"title": name, **({"below": self.ids[above]} if above else {})}
+            self.do("oda", lambda a, f=fields: self._remember(entries.start(a, "topic", "en", f), f["title"]))  # type: ignore[misc]
+        self.release("ida", *[t[0] for t in museum.TOPICS])
+        for title, topics in museum.ABOUT.items():
+            self.save("oda", title, {"topics": [self.ids[t] for t in topics]}, "Said what it is about")
+
+    def _remember(self, uuid: str, title: str) -> str:
+        self.ids[title] = uuid
+        return uuid
+
+    def _writing(self) -> None:
+        """Blocks, strands, templates and lists: what people write with."""
+        self._topics()
+        shown = copy.deepcopy(museum.EXHIBITION)
+        row = next(b for b in shown["page"] if b["id"] == "row")
+        row["fields"]["cells"][0]["fields"]["by"] = self.ids["Edmund Vane"]
+        row["fields"]["cells"][1]["fields"]["picture"] = self._picture("bell")
+        ahead = timeline.to_datetime(self.now) + timedelta(days=30)
+        shown["opens"] = {"wall": ahead.strftime("%Y-%m-%dT10:00"), "zone": "Europe/London"}
+        shown["topics"] = [self.ids["Navigation"]]
+        self.start("nell", "exhibition", shown)
+        self.start("ida", "front", museum.FRONT)
+        self.save("wim", "The lift is being repaired", {"pinned": True, "working_name": "Lift, second floor"})
+        self._strands()
+        regatta = self.ids["Closed for the regatta"]
+        self.do("tomas", lambda a: templates.make(a, regatta, "A day when we are closed"))
+        for handle, name, query, shared in museum.LISTS:
+            asked = {**query, **({"topic": self.ids[query["topic"]]} if "topic" in query else {})}
+            self.do(handle, lambda a, n=name, q=asked, s=shared: lists.save(a, n, q, s), minutes=5)  # type: ignore[misc]
+
+    def _strands(self) -> None:
+        """A strand that meets the draft in one sentence, one that does not, and one that came in."""
+        lamp, bell = self.ids["The harbour lamp"], self.ids["The fog bell"]
+        body = self._body(lamp)
+        for name, note in (("Shorter", "For the small panel"), ("Spring wording", "Asked for by the guides")):
+            self.do("wim", lambda a, n=name, t=note: strands.fork(a, lamp, "en", n, None, t))  # type: ignore[misc]
+        shorter = body.replace("<li>Height: 84 cm</li>", "").replace(" that could be seen for nine miles", "")
+        self._save_strand("wim", lamp, "Shorter", {"body": shorter, "year": 1842})
+        spring = body.replace("whale oil up from", "rape oil up out of").replace("31 kg", "30 kg")
+        self._save_strand("nell", lamp, "Spring wording", {"body": spring})
+        self.save("oda", "The harbour lamp", {"body": body.replace("whale oil", "colza oil")}, "It was colza")
+        self.do("nell", lambda a: strands.fork(a, bell, "en", "Sunday hours", None, "For the leaflet"))
+        rung = self._body(bell).replace("on the first Sunday", "at noon on the first Sunday")
+        self._save_strand("nell", bell, "Sunday hours", {"body": rung})
+        etag = self.desk.read(self.who("oda"), lambda v: strands.propose(v, bell, "en", "Sunday hours").etag)
+        self.do("oda", lambda a: strands.accept(a, bell, "en", "Sunday hours", etag))
+
+    def _body(self, uuid: str) -> str:
+        shown = self.desk.read(self.who("ida"), lambda v: show.entry(v, uuid, "en"))
+        return str(shown["fields"]["body"])
+
+    def _save_strand(self, handle: str, uuid: str, name: str, patch: dict[str, Any]) -> None:
+        def do(act: Act) -> None:
+            row = entry_store.entry(act.conn, uuid)
+            assert row is not None
+            entries.save(act, uuid, "en", patch, entries.current_base(act, row["id"], "en", name), "", name)
+
+        self.do(handle, do)
 
     def _translations(self) -> None:
         writer = {"de": "hanne", "ar": "sami", "fr": "ida", "ja": "ida"}

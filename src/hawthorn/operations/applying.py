@@ -30,7 +30,7 @@ def apply(act: Act, plan: Plan, since: int, dispatch: int | None) -> None:
     for stage, changed in sorted(by_stage.items()):
         settle_stage(act, sorted(changed), stage, since)
     touched_editions = {o.edition for o in plan.openings} | set(closed)
-    entry_store.follow_behind(act.conn, touched_editions)
+    entry_store.flag(act.conn, {e for changed in by_stage.values() for e in changed})
     indexing.follow_release(act, touched_editions)
 
 

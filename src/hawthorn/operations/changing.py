@@ -354,6 +354,7 @@ def _carry(act: Act, kind: ContentType, entry: sqlite3.Row, moved: list[Field]) 
                 "UPDATE summary SET missing = ? WHERE edition = ? AND missing <> ?",
                 (lacking, edition["id"], lacking),
             )
+    entry_store.flag(act.conn, [entry["id"]])
 
 
 def definition_of(view: View, name: str) -> dict[str, Any]:

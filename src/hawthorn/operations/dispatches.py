@@ -121,7 +121,7 @@ def outlook(
     instant = view.now if at is None else at
     needs: list[dict[str, str]] = []
     for _ in range(5):
-        plan_lines(view, lines, instant)
+        plan_lines(view, lines, instant, planning=True)
         needs = _needs(view, lines)
         if not with_needs or not needs:
             break
@@ -212,14 +212,14 @@ def _chosen(view: View, flow: Workflow, edition: sqlite3.Row, number: int | None
     return chosen
 
 
-def plan_lines(view: View, lines: Sequence[Line], instant: int) -> Plan:
+def plan_lines(view: View, lines: Sequence[Line], instant: int, *, planning: bool = False) -> Plan:
     """Plan the lines against what stands, filling in what is unmet for each."""
     releasing = [
         Going(x.edition, x.revision, x.stage) for x in lines if x.verb == "release" and x.revision is not None
     ]
     about = facts.of_editions(view, releasing)
     also = _planned_out(view, instant)
-    gates = facts.candidates(view, releasing, about, at=instant, also_out=also)
+    gates = facts.candidates(view, releasing, about, at=instant, also_out=also, planning=planning)
     stand = standings.now_at(view.conn, [x.edition for x in lines])
     removing = {x.uuid for x in lines if x.verb == "remove"}
     gone = _removed(view, {x.uuid for x in lines})

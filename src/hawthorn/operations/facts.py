@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import sqlite3
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -139,8 +140,10 @@ def candidates(
     *,
     at: int | None = None,
     also_out: Iterable[int] = (),
+    planning: bool = False,
 ) -> dict[int, Candidate]:
-    """What each gate looks at, by edition. `also_out` are editions that will be out by then for other reasons."""
+    """What each gate looks at, by edition. `also_out` are entries that will be out by then for other reasons;
+    `planning` also looks at addresses that are planned."""
     instant = view.now if at is None else at
     going_by_entry: dict[int, set[str]] = {}
     for g in going:
@@ -149,7 +152,7 @@ def candidates(
     referred = {e: contenttypes.referred(f.kind, f.values) for e, f in facts.items()}
     targets = _targets(view, set().union(*referred.values()) if referred else set())
     planned = set(also_out)
-    taken = _addresses_taken(view, going, facts)
+    taken = _addresses_taken(view, going, facts, instant, planning)
     commons = _commons(view, facts)
     out: dict[int, Candidate] = {}
     for g in going:
@@ -286,8 +289,34 @@ def _commons(view: View, facts: Mapping[int, EditionFacts]) -> dict[int, bool]:
     return {row[0]: True for row in rows}
 
 
-def _addresses_taken(view: View, going: Sequence[Going], facts: Mapping[int, EditionFacts]) -> dict[int, str]:
-    """For editions whose address would clash: with whom, in words."""
+def _withdrawn_by(view: View, at: int) -> set[tuple[int, str]]:
+    """Editions that a planned dispatch will have withdrawn by an instant."""
+    if at <= view.now:
+        return set()
+    rows = view.conn.execute(
+        "SELECT d.entry, d.locale FROM dispatch p JOIN move m ON m.dispatch = p.id AND m.verb IN ('withdraw', 'remove') "
+        "JOIN edition d ON d.id = m.edition WHERE p.state = 'planned' AND p.instant <= ?",
+        (at,),
+    ).fetchall()
+    return {(row["entry"], row["locale"]) for row in rows}
+
+
+def _planned_there(view: View, locale: str, parent: int, slug: str, own: set[int]) -> sqlite3.Row | None:
+    """Another entry that is drafted with an address and planned to be released."""
+    rows = view.conn.execute(
+        "SELECT a.entry, p.name, s.title FROM address a JOIN edition d ON d.entry = a.entry AND d.locale = a.locale "
+        "JOIN move m ON m.edition = d.id AND m.verb = 'release' JOIN dispatch p ON p.id = m.dispatch AND p.state = 'planned' "
+        "JOIN summary s ON s.edition = d.id WHERE a.stage = 1 AND a.locale = ? AND a.parent = ? AND a.slug = ? "
+        "AND a.until IS NULL",
+        (locale, parent, slug),
+    ).fetchall()
+    return next((row for row in rows if row["entry"] not in own), None)
+
+
+def _addresses_taken(
+    view: View, going: Sequence[Going], facts: Mapping[int, EditionFacts], at: int, planning: bool
+) -> dict[int, str]:
+    """For editions whose address would clash with what is out by then, or (when planning) planned: with whom, in words."""
     wanted: dict[tuple[int, str, int, str], list[int]] = {}
     parents = parents_of(view, {f.entry for f in facts.values()}, RELEASE, facts, going)
     for g in going:
@@ -297,6 +326,7 @@ def _addresses_taken(view: View, going: Sequence[Going], facts: Mapping[int, Edi
             key = (g.stage, f.locale, parents.get(f.entry, 0), f.values[slug.name])
             wanted.setdefault(key, []).append(g.edition)
     leaving = {(facts[g.edition].entry, facts[g.edition].locale) for g in going}
+    leaving |= _withdrawn_by(view, at)
     keys = json.dumps([[s, loc, par, slug] for s, loc, par, slug in wanted])
     rows = view.conn.execute(
         "SELECT a.stage, a.locale, a.parent, a.slug, a.entry FROM json_each(?) j JOIN address a "
@@ -309,6 +339,11 @@ def _addresses_taken(view: View, going: Sequence[Going], facts: Mapping[int, Edi
         for edition in wanted[(row["stage"], row["locale"], row["parent"], row["slug"])]:
             if row["entry"] != facts[edition].entry and (row["entry"], row["locale"]) not in leaving:
                 out[edition] = f"The address “{row['slug']}” is taken by another entry that is out."
+    for (_, locale, parent, wish), editions in wanted.items() if planning else ():
+        rival = _planned_there(view, locale, parent, wish, {facts[e].entry for e in editions})
+        if rival and not any(e in out for e in editions):
+            said = f"“{rival['title'] or 'untitled'}” is planned with the address “{wish}” ({rival['name']})."
+            out |= dict.fromkeys(editions, said)
     for key, editions in wanted.items():
         if len({facts[e].entry for e in editions}) > 1:
             out |= dict.fromkeys(editions, f"Two entries that go together want the address “{key[3]}”.")

@@ -194,19 +194,11 @@ def _stage(view: View, value: str) -> _Filter:
 
 
 def _incomplete(view: View, value: bool) -> _Filter:
-    return _Filter(
-        "(s.missing <> '[]' OR coalesce(c.missing, '[]') <> '[]')",
-        (),
-        "SELECT d.id FROM summary m JOIN edition d ON d.entry = m.entry WHERE m.missing <> '[]' AND d.locale <> '*'",
-    )
+    return _Filter("s.lacks = 1", (), "SELECT s.edition FROM summary s WHERE s.lacks = 1")
 
 
 def _behind(view: View, value: bool) -> _Filter:
-    return _Filter(
-        "(s.behind = 1 OR coalesce(c.behind, 0) = 1)",
-        (),
-        "SELECT d.id FROM summary m JOIN edition d ON d.entry = m.entry WHERE m.behind = 1 AND d.locale <> '*'",
-    )
+    return _Filter("s.behind = 1", (), "SELECT s.edition FROM summary s WHERE s.behind = 1")
 
 
 _PLANNED = "FROM dispatch p JOIN move m ON m.dispatch = p.id WHERE p.state = 'planned'"
@@ -252,7 +244,7 @@ def _section(view: View, value: str) -> _Filter:
 
 def _tag(view: View, value: str) -> _Filter:
     return _Filter(
-        "EXISTS (SELECT 1 FROM edition x JOIN tag_use u ON u.edition = x.id WHERE x.entry = s.entry AND u.tag = ?)",
+        "EXISTS (SELECT 1 FROM edition x CROSS JOIN tag_use u ON u.edition = x.id WHERE x.entry = s.entry AND u.tag = ?)",
         (value,),
         "SELECT o.id FROM tag_use u JOIN edition x ON x.id = u.edition JOIN edition o ON o.entry = x.entry "
         "AND o.locale <> '*' WHERE u.tag = ?",
@@ -262,7 +254,7 @@ def _tag(view: View, value: str) -> _Filter:
 def _topic(view: View, value: str) -> _Filter:
     below = json.dumps(below_topic(view, value))
     return _Filter(
-        "EXISTS (SELECT 1 FROM edition x JOIN reference r ON r.edition = x.id WHERE x.entry = s.entry "
+        "EXISTS (SELECT 1 FROM edition x CROSS JOIN reference r ON r.edition = x.id WHERE x.entry = s.entry "
         "AND r.target IN (SELECT value FROM json_each(?)))",
         (below,),
         "SELECT DISTINCT o.id FROM json_each(?) j JOIN reference r ON r.target = j.value JOIN edition x ON x.id = r.edition "

@@ -86,8 +86,8 @@ def catch_up(desk: Desk) -> int:
                 entries.set_tags(act.conn, edition["id"], tags)
                 if edition["locale"] != COMMON:
                     follow(act, kind, row, edition["id"], edition["locale"], content)
-                entries.follow_behind(act.conn, [edition["id"]])
                 _place(act, kind, row, edition["locale"], content)
+        entries.flag(act.conn, [row["id"] for row in rows])
         definitions.set_setting(act.conn, "indexed", "1")
         return len(rows)
 

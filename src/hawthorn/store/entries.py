@@ -198,11 +198,25 @@ def summarise(
 ) -> None:
     """Keep what lists show of an edition's draft. Whatever stands somewhere is older than this draft."""
     conn.execute(
-        "INSERT INTO summary (edition, entry, type, locale, title, missing, updated_at, actor, internal, behind) "
-        "VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, 0) ON CONFLICT (edition) DO UPDATE SET title = excluded.title, "
-        "missing = excluded.missing, updated_at = excluded.updated_at, actor = excluded.actor, internal = excluded.internal, "
-        "behind = EXISTS (SELECT 1 FROM standing t WHERE t.edition = ?1 AND t.until IS NULL)",
+        "INSERT INTO summary (edition, entry, type, locale, title, missing, updated_at, actor, internal) "
+        "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT (edition) DO UPDATE SET title = excluded.title, "
+        "missing = excluded.missing, updated_at = excluded.updated_at, actor = excluded.actor, internal = excluded.internal",
         (edition, entry, type, locale, title, json.dumps(list(missing)), at, actor, internal),
+    )
+    flag(conn, [entry])
+
+
+def flag(conn: sqlite3.Connection, entries: Iterable[int]) -> None:
+    """Note for every edition of some entries whether it or the common one lacks something required, and whether a stage
+    holds an older revision of either than the draft."""
+    conn.execute(
+        "UPDATE summary SET lacks = n.lacks, behind = n.behind FROM (SELECT s.edition, "
+        "s.missing <> '[]' OR coalesce(c.missing, '[]') <> '[]' AS lacks, EXISTS (SELECT 1 FROM standing t JOIN strand x "
+        "ON x.edition = t.edition AND x.name = 'draft' AND x.closed_at IS NULL WHERE t.edition IN (s.edition, c.edition) "
+        "AND t.until IS NULL AND t.revision <> x.head) AS behind FROM json_each(?) j "
+        "JOIN summary s ON s.entry = j.value AND s.locale <> '*' LEFT JOIN summary c ON c.entry = s.entry AND c.locale = '*') n "
+        "WHERE summary.edition = n.edition AND (summary.lacks <> n.lacks OR summary.behind <> n.behind)",
+        (json.dumps(list(entries)),),
     )
 
 
@@ -211,17 +225,6 @@ def summary_as_of(conn: sqlite3.Connection, edition: int, revision: int) -> None
     conn.execute(
         "UPDATE summary SET (updated_at, actor) = (SELECT at, actor FROM revision WHERE id = ?) WHERE edition = ?",
         (revision, edition),
-    )
-
-
-def follow_behind(conn: sqlite3.Connection, editions: Iterable[int]) -> None:
-    """Note for editions whose standings changed whether a stage holds an older revision than the draft."""
-    conn.execute(
-        "UPDATE summary SET behind = n.behind FROM (SELECT j.value AS edition, EXISTS (SELECT 1 FROM standing t "
-        "JOIN strand x ON x.edition = t.edition AND x.name = 'draft' AND x.closed_at IS NULL "
-        "WHERE t.edition = j.value AND t.until IS NULL AND t.revision <> x.head) AS behind FROM json_each(?) j) n "
-        "WHERE summary.edition = n.edition AND summary.behind <> n.behind",
-        (json.dumps(list(editions)),),
     )
 
 

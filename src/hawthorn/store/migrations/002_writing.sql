@@ -20,13 +20,16 @@ ALTER TABLE strand ADD COLUMN note TEXT NOT NULL DEFAULT '';
 ALTER TABLE strand ADD COLUMN ended TEXT NOT NULL DEFAULT '' CHECK (ended IN ('', 'came in', 'dropped'));
 CREATE INDEX strand_by_edition ON strand (edition, name);
 
--- What lists show and filter by. `state` tells a draft that is behind itself out of doors: 1 where a stage holds an older revision.
+-- What lists show and filter by, for each edition together with the common one: whether it lacks something required, and
+-- whether a stage holds an older revision than the draft.
 ALTER TABLE summary ADD COLUMN internal TEXT NOT NULL DEFAULT '';
+ALTER TABLE summary ADD COLUMN lacks INTEGER NOT NULL DEFAULT 0;
 ALTER TABLE summary ADD COLUMN behind INTEGER NOT NULL DEFAULT 0;
 CREATE INDEX summary_by_locale ON summary (locale, updated_at DESC, edition DESC);
 CREATE INDEX summary_by_actor ON summary (actor, updated_at DESC, edition DESC) WHERE locale <> '*';
 CREATE INDEX summary_behind ON summary (updated_at DESC, edition DESC) WHERE behind = 1;
-CREATE INDEX summary_incomplete ON summary (updated_at DESC, edition DESC) WHERE missing <> '[]';
+CREATE INDEX summary_lacks ON summary (updated_at DESC, edition DESC) WHERE lacks = 1;
+CREATE INDEX listed_over ON listed (stage, edition) WHERE until IS NOT NULL;
 CREATE INDEX entry_by_section ON entry (section) WHERE section IS NOT NULL;
 CREATE INDEX entry_by_type ON entry (type) WHERE removed_at IS NULL;
 
