@@ -99,7 +99,7 @@ class _Filler:
         self.conn.executemany(
             "INSERT OR IGNORE INTO search_term VALUES (?)", [(t,) for t in sorted(self.terms)]
         )
-        self._plan(max(count // 500, 5))
+        self._plan(max(count // 500, 40))
 
     def _entry(self, n: int, type: str, locale: str, own: dict[str, str], shared: dict[str, object]) -> str:
         uuid = new_uuid(self.now + n * 1000)

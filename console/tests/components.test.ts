@@ -4,7 +4,7 @@ import ConflictPanel from "../src/lib/components/ConflictPanel.svelte";
 import Diff from "../src/lib/components/Diff.svelte";
 import MoveList from "../src/lib/components/MoveList.svelte";
 import Rail from "../src/lib/components/Rail.svelte";
-import TagsField from "../src/lib/components/fields/TagsField.svelte";
+import TagsField from "../src/lib/components/fields/kinds/tags.svelte";
 import type { Bead, Conflict, FieldSpec } from "../src/lib/api";
 import { entry } from "./made";
 
@@ -61,11 +61,12 @@ describe("a comparison", () => {
     const { container } = render(Diff, {
       lang: "en",
       parts: [
-        { how: "same", tag: "p", leaf: "1", runs: [{ how: "same", text: "Unchanged." }] },
+        { how: "same", tag: "p", leaf: "1", label: "", runs: [{ how: "same", text: "Unchanged." }] },
         {
           how: "changed",
           tag: "p",
           leaf: "2",
+          label: "",
           runs: [
             { how: "same", text: "The " },
             { how: "gone", text: "old" },
@@ -88,6 +89,7 @@ describe("a conflict", () => {
       field: place,
       label: place,
       kind: "line",
+      pieces: [],
       locale: "en",
       leaf: "",
       why: "both changed it",

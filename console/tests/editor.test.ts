@@ -36,7 +36,7 @@ describe("an editor", () => {
     const outcome = await editor.save();
     expect(asked[0]!.method).toBe("PATCH");
     expect(asked[0]!.headers.get("If-Match")).toBe('"1-1"');
-    expect(asked[0]!.body).toEqual({ fields: { title: "The lamp" }, note: "" });
+    expect(asked[0]!.body).toEqual({ fields: { title: "The lamp" }, note: "", strand: "draft" });
     expect(outcome?.mergedWith[0]?.author).toBe("Nell");
     expect(editor.dirty).toBe(false);
     expect(editor.value("kind")).toBe("closure");
@@ -99,7 +99,7 @@ describe("an editor", () => {
     await editor.settle({ title: { take: "ours" } });
     expect(asked[1]!.url).toContain("/settle");
     expect(asked[1]!.headers.get("If-Match")).toBe('"5-1"');
-    expect(asked[1]!.body).toEqual({ typed: { en: 7 }, decisions: { title: { take: "ours" } } });
+    expect(asked[1]!.body).toEqual({ typed: { en: 7 }, decisions: { title: { take: "ours" } }, strand: "draft" });
     expect(editor.clash).toBeNull();
     expect(editor.dirty).toBe(false);
   });

@@ -1,12 +1,54 @@
 import { createQuery } from "@tanstack/svelte-query";
 import { api, sure } from "./api";
+import type { Decisions } from "./state/editor.svelte";
 
 /** An entry in one locale. */
-export function entryQuery(id: () => string, locale: () => string) {
+export function entryQuery(id: () => string, locale: () => string, strand: () => string = () => "draft") {
   return createQuery(() => ({
-    queryKey: ["entry", id(), locale()],
+    queryKey: ["entry", id(), locale(), strand()],
     queryFn: () =>
-      sure(api.GET("/api/entries/{id}/{locale}", { params: { path: { id: id(), locale: locale() } } })),
+      sure(
+        api.GET("/api/entries/{id}/{locale}", {
+          params: { path: { id: id(), locale: locale() }, query: { strand: strand() } },
+        }),
+      ),
+  }));
+}
+
+/** What bringing a strand in would do, in whole or in part. */
+export function proposalQuery(
+  path: () => { id: string; locale: string; name: string },
+  asked: () => { take: string[] | null; decisions: Decisions; note: string },
+) {
+  return createQuery(() => ({
+    queryKey: ["proposal", path(), asked()],
+    queryFn: () =>
+      sure(
+        api.POST("/api/entries/{id}/{locale}/strands/{name}/proposal/check", {
+          params: { path: path() },
+          body: asked(),
+        }),
+      ),
+    placeholderData: (before) => before,
+  }));
+}
+
+/** Lists that are kept. */
+export function listsQuery() {
+  return createQuery(() => ({ queryKey: ["lists"], queryFn: () => sure(api.GET("/api/lists")) }));
+}
+
+/** Templates to begin from. */
+export function templatesQuery() {
+  return createQuery(() => ({ queryKey: ["templates"], queryFn: () => sure(api.GET("/api/templates")) }));
+}
+
+/** The entries of a type as a tree. */
+export function topicsQuery(type: () => string) {
+  return createQuery(() => ({
+    queryKey: ["topics", type()],
+    queryFn: () => sure(api.GET("/api/topics/{type}", { params: { path: { type: type() } } })),
+    enabled: type() !== "",
   }));
 }
 
@@ -16,7 +58,14 @@ export interface Filters {
   stage: string;
   person: string;
   words: string;
+  topic: string;
+  tag: string;
+  since: string;
+  before: string;
+  validity: string;
   incomplete: boolean;
+  behind: boolean;
+  planned: boolean;
   limit: number;
 }
 

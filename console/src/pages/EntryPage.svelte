@@ -8,25 +8,27 @@
   import { entryQuery } from "../lib/queries";
   import { route } from "../router";
 
-  const params = $derived(route.params as { id: string; locale: string });
+  const params = $derived(route.params as { id: string; locale: string; name?: string });
+  const strand = $derived(params.name ? decodeURIComponent(params.name) : "draft");
   const entry = entryQuery(
     () => params.id,
     () => params.locale,
+    () => strand,
   );
   const queries = useQueryClient();
 
   function see(changed: Entry): void {
-    queries.setQueryData(["entry", changed.id, changed.locale], changed);
+    queries.setQueryData(["entry", changed.id, changed.locale, changed.strand], changed);
   }
 </script>
 
 <svelte:head><title>{entry.data?.title || t("list.untitled")} – {t("app.name")}</title></svelte:head>
 {#if entry.error && !entry.data}
   <Trouble error={entry.error} again={() => entry.refetch()} />
-{:else if !entry.data || entry.data.id !== params.id || entry.data.locale !== params.locale}
+{:else if !entry.data || entry.data.id !== params.id || entry.data.locale !== params.locale || entry.data.strand !== strand}
   <Waiting lines={8} />
 {:else}
-  {#key `${params.id}/${params.locale}`}
+  {#key `${params.id}/${params.locale}/${strand}`}
     <EntryDesk entry={entry.data} onEntry={see} onChange={() => queries.invalidateQueries()} />
   {/key}
 {/if}

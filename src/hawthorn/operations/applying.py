@@ -4,8 +4,11 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterable, Sequence
+from typing import Any
 
+from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.dispatch import Plan
+from hawthorn.core.timeline import parse_instant
 from hawthorn.operations import facts, indexing
 from hawthorn.operations.act import Act, View
 from hawthorn.store import entries as entry_store
@@ -37,11 +40,40 @@ def apply(act: Act, plan: Plan, since: int, dispatch: int | None) -> None:
 def settle_stage(act: Act, entries: Sequence[int], stage: int, since: int) -> None:
     """Bring lists, addresses and placements at a stage in line with what stands there, and note the change."""
     standings.relist(act.conn, entries, stage, since)
+    standings.list_as(act.conn, stage, _shown_as(act, entries, stage), since)
     changes = [(stage, entry, "out") for entry in entries]
     if stage == RELEASE:
         moved = _settle_addresses(act, entries, stage, since)
         changes += [(stage, entry, "address") for entry in sorted(moved)]
     standings.note_changes(act.conn, changes, act.next_seq, since)
+
+
+def _shown_as(act: Act, entries: Sequence[int], stage: int) -> list[tuple[int, bool, int | None]]:
+    """For entries of types that say so: whether each is pinned, and the date that is shown, as an instant."""
+    kinds = {n: k for n, k in act.setup.types.items() if k.pinned or k.dated}
+    if not kinds:
+        return []
+    rows = act.conn.execute(
+        "SELECT d.entry, e.type, d.locale, e.source_locale, r.fields FROM json_each(?) j JOIN entry e ON e.id = j.value "
+        "AND e.type IN (SELECT value FROM json_each(?)) JOIN edition d ON d.entry = e.id "
+        "JOIN standing s ON s.edition = d.id AND s.stage = ? AND s.until IS NULL JOIN revision r ON r.id = s.revision",
+        (json.dumps(list(entries)), json.dumps(sorted(kinds)), stage),
+    ).fetchall()
+    values: dict[int, dict[str, Any]] = {}
+    types: dict[int, str] = {}
+    for row in rows:
+        types[row["entry"]] = row["type"]
+        if row["locale"] in (COMMON, row["source_locale"]):
+            values.setdefault(row["entry"], {}).update(json.loads(row["fields"]))
+    out: list[tuple[int, bool, int | None]] = []
+    for entry, type in types.items():
+        kind, mine = kinds[type], values.get(entry, {})
+        shown = mine.get(kind.dated) if kind.dated else None
+        text = shown["instant"] if isinstance(shown, dict) else f"{shown}T00:00:00Z" if shown else ""
+        out.append(
+            (entry, bool(kind.pinned and mine.get(kind.pinned)), parse_instant(text) if text else None)
+        )
+    return out
 
 
 def _settle_addresses(act: Act, entries: Sequence[int], stage: int, since: int) -> set[int]:

@@ -83,22 +83,27 @@ def listing(
     asked = query or Query()
     if asked.words.strip():
         return _searched(view, asked, limit, cursor)
-    allowed, values = permission.readable_sql(view)
+    allowed, values = permission.readable_sql(view, locale="s")
     filters = _filters(view, asked)
+    few, narrowest = _fewest(view, filters)
     if not asked.locale:
         filters.append(_Filter("s.locale = e.source_locale"))
-    parts = [allowed, "e.removed_at IS NULL", "s.locale <> '*'", *(f.sql for f in filters)]
-    values += [v for f in filters for v in f.values]
-    few = _fewest(view, filters)
+    kept = [f for f in filters if f is not narrowest]
+    parts = [allowed, "e.removed_at IS NULL", "s.locale <> '*'", *(f.sql for f in kept)]
+    values += [v for f in kept for v in f.values]
+    source = "summary s"
     if few is not None:
-        parts.append("s.edition IN (SELECT value FROM json_each(?))")
-        values.append(json.dumps(few))
+        source = "json_each(?) j CROSS JOIN summary s ON s.edition = j.value"
+        values = [json.dumps(few), *values]
     if cursor:
         parts.append("(s.updated_at, s.edition) < (?, ?)")
         values += _cursor(cursor)
+    # The page is found among narrow rows first; what a list shows is fetched for its lines alone.
     rows = view.conn.execute(
-        _COLUMNS.format(more="") + f"FROM summary s {_JOINS}"
-        f"WHERE {' AND '.join(parts)} ORDER BY s.updated_at DESC, s.edition DESC LIMIT ?",
+        _COLUMNS.format(more="")
+        + f"FROM (SELECT s.edition AS page FROM {source} JOIN entry e ON e.id = s.entry "
+        f"WHERE {' AND '.join(parts)} ORDER BY s.updated_at DESC, s.edition DESC LIMIT ?) CROSS JOIN summary s "
+        f"ON s.edition = page {_JOINS}ORDER BY s.updated_at DESC, s.edition DESC",
         (*values, limit + 1),
     ).fetchall()
     more = f"{rows[limit - 1]['updated_at']}.{rows[limit - 1]['edition']}" if len(rows) > limit else ""
@@ -119,7 +124,7 @@ def _searched(view: View, asked: Query, limit: int, cursor: str) -> tuple[list[s
         return [], ""
     parts = [allowed, "e.removed_at IS NULL", *(f.sql for f in filters)]
     values += [v for f in filters for v in f.values]
-    few = _fewest(view, filters)
+    few, _ = _fewest(view, filters)
     if few is not None:
         parts.append("r.edition IN (SELECT value FROM json_each(?))")
         values.append(json.dumps(few))
@@ -151,15 +156,16 @@ def _filters(view: View, asked: Query) -> list[_Filter]:
     return [FILTERS[name](view, value) for name, value in asked.given().items() if name in FILTERS]
 
 
-def _fewest(view: View, filters: list[_Filter]) -> list[int] | None:
-    """The editions that the narrowest filter leaves, when they are few; None when every filter leaves many."""
+def _fewest(view: View, filters: list[_Filter]) -> tuple[list[int] | None, _Filter | None]:
+    """The editions that the narrowest filter leaves, when they are few, and which it is; None when all leave many."""
     best: list[int] | None = None
+    narrowest: _Filter | None = None
     for one in filters:
         if one.few:
             rows = view.conn.execute(f"{one.few} LIMIT {FEW + 1}", one.values).fetchall()
             if len(rows) <= FEW and (best is None or len(rows) < len(best)):
-                best = [row[0] for row in rows]
-    return best
+                best, narrowest = list(dict.fromkeys(row[0] for row in rows)), one
+    return best, narrowest
 
 
 def _type(view: View, value: str) -> _Filter:

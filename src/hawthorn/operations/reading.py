@@ -395,7 +395,8 @@ def _from_source(view: View, stage: int, locale: str, parent: int, slug: str) ->
 def listed(
     view: View, where: Place, *, type: str, locale: str, limit: int, cursor: str
 ) -> tuple[list[tuple[str, str]], str]:
-    """Entries that stand somewhere, those that came out last first: (UUID, wanted locale), and the next cursor.
+    """Entries that stand somewhere, pinned ones and then those with the latest date first: (UUID, wanted locale), and the
+    next cursor.
 
     An entry without an edition in the wanted locale is listed in its source's.
     """
@@ -404,33 +405,37 @@ def listed(
         view.setup.type(type)
     rung = view.setup.rungs[where.stage]
     stages = [s for s, level in view.setup.rungs.items() if level >= rung and s != DRAFT]
-    before, start = _cursor(cursor)
+    pinned, before, start = _cursor(cursor)
     if where.stage == DRAFT:
         sql = (
-            "SELECT e.uuid, s.updated_at AS sort, s.edition FROM summary s JOIN entry e ON e.id = s.entry "
+            "SELECT e.uuid, 0 AS pinned, s.updated_at AS sort, s.edition FROM summary s JOIN entry e ON e.id = s.entry "
             "WHERE s.locale = e.source_locale AND e.removed_at IS NULL AND (?1 = '' OR s.type = ?1) "
-            "AND (s.updated_at, s.edition) < (?4, ?5) AND ?2 = ?2 AND ?3 = ?3 "
+            "AND (s.updated_at, s.edition) < (?4, ?5) AND ?2 = ?2 AND ?3 = ?3 AND ?7 = ?7 "
             "ORDER BY s.updated_at DESC, s.edition DESC LIMIT ?6"
         )
     else:
         sql = (
-            "SELECT e.uuid, l.sort, l.edition FROM listed l JOIN entry e ON e.id = l.entry "
+            "SELECT e.uuid, l.pinned, l.sort, l.edition FROM listed l JOIN entry e ON e.id = l.entry "
             "WHERE l.stage IN (SELECT value FROM json_each(?3)) AND l.until IS NULL AND (?1 = '' OR l.type = ?1) "
             "AND (l.locale = ?2 OR (l.locale = e.source_locale AND NOT EXISTS (SELECT 1 FROM listed o "
             "WHERE o.entry = l.entry AND o.stage IN (SELECT value FROM json_each(?3)) AND o.locale = ?2 AND o.until IS NULL))) "
-            "AND (l.sort, l.edition) < (?4, ?5) GROUP BY l.entry ORDER BY l.sort DESC, l.edition DESC LIMIT ?6"
+            "AND (l.pinned, l.sort, l.edition) < (?7, ?4, ?5) GROUP BY l.entry "
+            "ORDER BY l.pinned DESC, l.sort DESC, l.edition DESC LIMIT ?6"
         )
-    rows = view.conn.execute(sql, (type, tag, json.dumps(stages), before, start, limit + 1)).fetchall()
-    more = f"{rows[limit - 1]['sort']}.{rows[limit - 1]['edition']}" if len(rows) > limit else ""
+    rows = view.conn.execute(
+        sql, (type, tag, json.dumps(stages), before, start, limit + 1, pinned)
+    ).fetchall()
+    last = rows[limit - 1] if len(rows) > limit else None
+    more = f"{last['pinned']}.{last['sort']}.{last['edition']}" if last else ""
     return [(row["uuid"], tag) for row in rows[:limit]], more
 
 
-def _cursor(text: str) -> tuple[int, int]:
+def _cursor(text: str) -> tuple[int, int, int]:
     if not text:
-        return 1 << 62, 1 << 62
-    at, _, edition = text.partition(".")
+        return 1 << 62, 1 << 62, 1 << 62
     try:
-        return int(at), int(edition)
+        pinned, at, edition = (int(part) for part in text.split("."))
+        return pinned, at, edition
     except ValueError:
         raise Invalid("The cursor is not one of ours.", remedy="Start from the first page.") from None
 

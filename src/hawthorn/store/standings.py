@@ -87,6 +87,39 @@ def relist(conn: sqlite3.Connection, entries: Sequence[int], stage: int, since: 
     )
 
 
+def list_as(
+    conn: sqlite3.Connection, stage: int, shown: Iterable[tuple[int, bool, int | None]], since: int
+) -> None:
+    """Let the list rows of entries say whether they are pinned and which date is shown (None: that of the first
+    standing), given as (entry, pinned, sort). Rows that say so already stay open."""
+    for entry, pinned, sort in shown:
+        rows = conn.execute(
+            "SELECT l.*, (SELECT min(f.since) FROM standing f WHERE f.edition = l.edition AND f.stage = l.stage) AS first "
+            "FROM listed l WHERE l.entry = ? AND l.stage = ? AND l.until IS NULL",
+            (entry, stage),
+        ).fetchall()
+        for row in rows:
+            wanted = row["first"] if sort is None else sort
+            if (row["pinned"], row["sort"]) == (int(pinned), wanted):
+                continue
+            conn.execute("UPDATE listed SET until = ? WHERE id = ?", (since, row["id"]))
+            conn.execute(
+                "INSERT INTO listed (section, stage, type, locale, sort, edition, entry, since, pinned) "
+                "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
+                (
+                    row["section"],
+                    stage,
+                    row["type"],
+                    row["locale"],
+                    wanted,
+                    row["edition"],
+                    entry,
+                    since,
+                    int(pinned),
+                ),
+            )
+
+
 def readdress(
     conn: sqlite3.Connection,
     wanted: dict[tuple[int, str], tuple[int, str]],

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { Modal } from "flowbite-svelte";
   import CommissionDialog from "./CommissionDialog.svelte";
+  import MoreMenu from "./MoreMenu.svelte";
   import PlanDialog from "./PlanDialog.svelte";
   import Trouble from "./Trouble.svelte";
   import { api, sure, type Entry } from "../api";
@@ -20,7 +21,7 @@
   let error = $state<unknown>(null);
   let busy = $state(false);
   let planning = $state(false);
-  let verb = $state<"release" | "withdraw">("release");
+  let verb = $state<"release" | "withdraw" | "remove">("release");
   let commissioning = $state(false);
   let asks = $state(false);
 
@@ -40,7 +41,7 @@
   function begin(act: string): void {
     error = null;
     words = "";
-    if (act === "release" || act === "withdraw") {
+    if (act === "release" || act === "withdraw" || act === "remove") {
       verb = act;
       planning = true;
     } else if (act === "commission") commissioning = true;
@@ -97,6 +98,7 @@
       onclick={() => begin(act)}>{t(`entry.${act}`)}</button
     >
   {/each}
+  <MoreMenu {entry} onRemove={() => begin("remove")} />
   {#if refused.length}
     <details class="relative">
       <summary class="cursor-pointer text-sm text-moss">{t("entry.why")}</summary>

@@ -5,6 +5,7 @@
   import type { Entry } from "../api";
   import { t } from "../i18n";
   import { compareQuery } from "../queries";
+  import { session } from "../state/session.svelte";
 
   interface Props {
     entry: Entry;
@@ -23,8 +24,17 @@
     Array.from({ length: entry.revision?.number ?? 0 }, (_, n) => String(n + 1)).reverse(),
   );
   const stages = $derived(entry.rail.filter((bead) => bead.state !== "none").map((bead) => bead.stage));
+  const beside = $derived([
+    ...entry.strands.filter((one) => one.open).map((one) => `strand:${one.name}`),
+    ...entry.locales
+      .filter((one) => one.exists && one.locale !== entry.locale)
+      .map((one) => `${one.locale}@draft`),
+  ]);
 
   function label(name: string): string {
+    if (name.startsWith("strand:")) return t("compare.strand", { name: name.slice(7) });
+    const [locale, side] = name.split("@");
+    if (side) return t("compare.edition", { locale: session.locale(locale!)?.name ?? locale });
     return /^\d+$/.test(name) ? t("compare.revision", { number: name }) : t(`compare.${name}`);
   }
 </script>
@@ -33,15 +43,15 @@
   <label class="flex items-center gap-2"
     >{t("compare.before")}
     <select class="field w-auto" bind:value={before}>
-      {#each [...new Set(["release", ...stages, ...numbers])] as name (name)}<option value={name}
-          >{label(name)}</option
+      {#each [...new Set(["release", ...stages, "draft", ...beside, ...numbers])] as name (name)}<option
+          value={name}>{label(name)}</option
         >{/each}
     </select></label
   >
   <label class="flex items-center gap-2"
     >{t("compare.after")}
     <select class="field w-auto" bind:value={after}>
-      {#each [...new Set(["draft", ...stages, ...numbers])] as name (name)}<option value={name}
+      {#each [...new Set(["draft", ...stages, ...beside, ...numbers])] as name (name)}<option value={name}
           >{label(name)}</option
         >{/each}
     </select></label

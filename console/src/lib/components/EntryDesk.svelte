@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { blockNavigation } from "sv-router";
   import { untrack } from "svelte";
   import ActBar from "./ActBar.svelte";
   import ComparePane from "./ComparePane.svelte";
@@ -7,10 +8,11 @@
   import JobLineView from "./JobLineView.svelte";
   import NowPane from "./NowPane.svelte";
   import Rail from "./Rail.svelte";
+  import StrandBar from "./StrandBar.svelte";
   import FieldInput from "./fields/FieldInput.svelte";
   import type { Entry } from "../api";
   import { t } from "../i18n";
-  import { Editor, type SaveOutcome } from "../state/editor.svelte";
+  import { Editor, type Decisions, type SaveOutcome } from "../state/editor.svelte";
   import { notices } from "../state/notices.svelte";
   import { session } from "../state/session.svelte";
 
@@ -24,7 +26,8 @@
   let version = $state(0);
   type Tab = "now" | "compare" | "history" | "jobs";
   let tab = $state<Tab>(untrack(() => (entry.review?.outcome === "waiting" ? "compare" : "now")));
-  let before = $state("release");
+  let before = $state(untrack(() => (entry.strand === "draft" ? "release" : "draft")));
+  const after = untrack(() => (entry.strand === "draft" ? "draft" : `strand:${entry.strand}`));
 
   $effect(() => {
     const seen = entry;
@@ -38,6 +41,19 @@
   const now = $derived(editor.latest);
   const kind = $derived(session.type(entry.type));
   const mayWrite = $derived(now.acts.find((act) => act.act === "save")?.allowed ?? false);
+  const onDraft = $derived(entry.strand === "draft");
+  /** What is required and not typed yet, as it is at this moment. */
+  const lacking = $derived(
+    new Set(
+      (kind?.fields ?? [])
+        .filter(
+          (spec) => spec.required && empty(editor.value(spec.name)) && !editor.latest.derived[spec.name],
+        )
+        .map((spec) => spec.name),
+    ),
+  );
+  const inside = (name: string): string[] =>
+    now.missing.filter((one) => one.field.startsWith(`${name}:`)).map((one) => one.label);
   const foreign = $derived(entry.locale !== entry.source_locale);
   const waits = $derived.by(() => {
     const offered = (name: string) => now.acts.find((act) => act.act === name)?.allowed;
@@ -49,6 +65,18 @@
     { key: "history", label: t("entry.tabHistory") },
     { key: "jobs", label: t("entry.tabJobs") },
   ];
+
+  function empty(value: unknown): boolean {
+    return value === undefined || value === null || value === "" || (Array.isArray(value) && !value.length);
+  }
+
+  // Typed text stays in this browser either way; leaving is still asked about.
+  $effect(() =>
+    blockNavigation({
+      beforeUnload: () => !editor.dirty,
+      onNavigate: () => !editor.dirty || confirm(t("entry.leave")),
+    }),
+  );
 
   function told(outcome: SaveOutcome | null, settled = false): void {
     if (!outcome) return;
@@ -72,7 +100,7 @@
     }
   }
 
-  async function settle(decisions: Record<string, { take: "ours" | "theirs" | "both" }>): Promise<void> {
+  async function settle(decisions: Decisions): Promise<void> {
     try {
       told(await editor.settle(decisions), true);
     } catch (error) {
@@ -102,16 +130,15 @@
   }
 </script>
 
-<svelte:window
-  onkeydown={onKey}
-  onbeforeunload={(event) => {
-    if (editor.dirty) event.preventDefault();
-  }}
-/>
+<svelte:window onkeydown={onKey} />
 
 <div class="flex flex-wrap items-start gap-x-4 gap-y-2 border-b pb-3">
   <div class="min-w-0">
-    <p class="text-sm text-moss">{entry.type_label}{entry.section ? ` · ${entry.section.title}` : ""}</p>
+    <p class="text-sm text-moss">
+      {entry.type_label}{entry.section ? ` · ${entry.section.title}` : ""}{entry.internal
+        ? ` · ${entry.internal}`
+        : ""}
+    </p>
     <h1 class="text-2xl font-semibold" lang={entry.locale} dir="auto">{now.title || t("list.untitled")}</h1>
     <Rail beads={now.rail} planned={now.planned} {waits} names />
   </div>
@@ -123,7 +150,7 @@
         onclick={save}>{editor.saving ? t("entry.saving") : t("entry.save")}</button
       >
     {/if}
-    <ActBar entry={now} dirty={editor.dirty} onEntry={replace} {onChange} />
+    {#if onDraft}<ActBar entry={now} dirty={editor.dirty} onEntry={replace} {onChange} />{/if}
   </div>
 </div>
 <nav aria-label={t("entry.locales")} class="flex flex-wrap gap-1 border-b py-2">
@@ -138,6 +165,8 @@
     >
   {/each}
 </nav>
+
+<StrandBar entry={now} {mayWrite} {onChange} />
 
 <div class="grid gap-6 pt-4 lg:grid-cols-[minmax(0,42rem)_minmax(17rem,1fr)]">
   <form class="flex min-w-0 flex-col gap-5" onsubmit={(event) => event.preventDefault()}>
@@ -178,7 +207,8 @@
         {version}
         value={editor.value(spec.name)}
         readonly={!mayWrite || (spec.shared && foreign && !session.may("configure"))}
-        lacking={now.missing.some((one) => one.field === spec.name)}
+        lacking={lacking.has(spec.name)}
+        missing={inside(spec.name)}
         onType={(value) => editor.type(spec.name, value)}
       />
     {/each}
@@ -204,7 +234,7 @@
       {#if tab === "now"}
         <NowPane entry={now} {onChange} />
       {:else if tab === "compare"}
-        <ComparePane entry={now} bind:before />
+        <ComparePane entry={now} bind:before {after} />
       {:else if tab === "history"}
         <HistoryPane
           entry={now}

@@ -4,7 +4,9 @@
   import { api, sure, type Entry } from "../api";
   import { t, when } from "../i18n";
   import { historyQuery } from "../queries";
+  import { lanes } from "../graph";
   import { notices } from "../state/notices.svelte";
+  import RevisionLine from "./RevisionLine.svelte";
 
   interface Props {
     entry: Entry;
@@ -17,6 +19,7 @@
     () => entry.locale,
     () => entry.etag,
   );
+  const graph = $derived(lanes(found.data?.revisions ?? []));
   const mayWrite = $derived(entry.acts.find((act) => act.act === "save")?.allowed ?? false);
 
   async function bringBack(number: number): Promise<void> {
@@ -39,25 +42,36 @@
   <Waiting />
 {:else}
   <h2 class="font-sans pb-2 font-semibold">{t("history.revisions")}</h2>
-  <ol class="flex flex-col gap-2 pb-5">
-    {#each found.data.revisions as revision (revision.id)}
-      <li class="border-s-2 ps-3 {revision.on_draft ? 'border-hedge' : 'border-line'}">
-        <p>
-          <span class="font-semibold">{revision.number}</span> · {revision.note ||
-            t(`history.${revision.origin}`)}
-        </p>
-        <p class="flex flex-wrap items-center gap-2 text-sm text-moss">
-          {when(revision.at)} · {revision.author}
-          {#if revision.author_kind === "assistant"}({t("entry.assistant")}){/if}
-        </p>
-        {#if revision.number !== entry.revision?.number}
-          <div class="flex gap-2 py-1">
-            <button class="act" onclick={() => onCompare(revision.number)}>{t("history.compare")}</button>
-            {#if mayWrite}
-              <button class="act" onclick={() => bringBack(revision.number)}>{t("history.bringBack")}</button>
-            {/if}
-          </div>
-        {/if}
+  <ol class="flex flex-col pb-5">
+    {#each found.data.revisions as revision, n (revision.id)}
+      <li class="flex gap-2">
+        <RevisionLine rows={graph} at={n} />
+        <div class="min-w-0 pb-3">
+          <p>
+            <span class="font-semibold">{revision.number}</span> · {revision.note ||
+              t(`history.${revision.origin}`)}
+          </p>
+          <p class="flex flex-wrap items-center gap-2 text-sm text-moss">
+            {when(revision.at)} · {revision.author}
+            {#if revision.strand && revision.strand !== "draft"}<span class="rounded bg-wash px-1.5"
+                >{revision.strand}</span
+              >{/if}
+            {#if revision.picked.length}<span
+                >{t("history.picked", { what: revision.picked.join(", ") })}</span
+              >{/if}
+            {#if revision.author_kind === "assistant"}({t("entry.assistant")}){/if}
+          </p>
+          {#if revision.number !== entry.revision?.number}
+            <div class="flex gap-2 py-1">
+              <button class="act" onclick={() => onCompare(revision.number)}>{t("history.compare")}</button>
+              {#if mayWrite}
+                <button class="act" onclick={() => bringBack(revision.number)}
+                  >{t("history.bringBack")}</button
+                >
+              {/if}
+            </div>
+          {/if}
+        </div>
       </li>
     {/each}
   </ol>

@@ -14,6 +14,13 @@
         <p class="font-semibold">{notice.text}</p>
         {#if notice.remedy}<p class="text-moss">{notice.remedy}</p>{/if}
       </div>
+      {#if notice.offer}<button
+          class="act main"
+          onclick={() => {
+            notice.offer?.does();
+            notices.close(notice.id);
+          }}>{notice.offer.label}</button
+        >{/if}
       <button class="act" onclick={() => notices.close(notice.id)}>{t("nav.close")}</button>
     </div>
   {/each}

@@ -7,11 +7,12 @@
   import { t, when } from "../i18n";
   import { notices } from "../state/notices.svelte";
   import { session } from "../state/session.svelte";
+  import { navigate } from "../../router";
 
   interface Props {
     open: boolean;
     entry: Entry;
-    verb: "release" | "withdraw";
+    verb: "release" | "withdraw" | "remove";
     onDone: (made: Dispatch) => void;
   }
   let { open = $bindable(false), entry, verb, onDone }: Props = $props();
@@ -67,11 +68,13 @@
       const made = await sure(api.POST("/api/dispatches", { params: { header: once() }, body }));
       open = false;
       notices.say(
-        made.state === "planned"
-          ? t("plan.planned", { when: when(made.instant) })
-          : t(verb === "release" ? "plan.done" : "plan.doneWithdrawn"),
+        made.state === "planned" ? t("plan.planned", { when: when(made.instant) }) : t(`plan.done_${verb}`),
       );
       onDone(made);
+      if (verb === "remove" && made.state === "gone") {
+        notices.offer(t("plan.bringBack", { title: entry.title }), t("plan.undo"), () => bringBack());
+        await navigate("/entries");
+      }
     } catch (caught) {
       error = caught;
     } finally {
@@ -79,7 +82,16 @@
     }
   }
 
-  const doing = $derived(`plan.${verb === "release" ? "go" : "withdraw"}${later ? "Later" : "Now"}`);
+  async function bringBack(): Promise<void> {
+    try {
+      await sure(api.POST("/api/entries/{id}/bring-back", { params: { path: { id: entry.id } } }));
+      await navigate("/entries/:id/:locale", { params: { id: entry.id, locale: entry.locale } });
+    } catch (caught) {
+      notices.wrong(caught);
+    }
+  }
+
+  const doing = $derived(`plan.${verb === "release" ? "go" : verb}${later ? "Later" : "Now"}`);
 </script>
 
 <Modal bind:open title={t(`plan.${verb}Title`)} size="md">
@@ -134,10 +146,9 @@
       </section>
       {#if outlook.needs.length || withNeeds}
         <label class="flex items-center gap-2"
-          ><input type="checkbox" class="rounded" bind:checked={withNeeds} />{t("plan.withNeeds")}{outlook
-            .needs.length
-            ? ": " + outlook.needs.map((need) => need.title).join(", ")
-            : ""}</label
+          ><input type="checkbox" class="rounded" bind:checked={withNeeds} />{t(
+            verb === "remove" ? "plan.withReferrers" : "plan.withNeeds",
+          )}{outlook.needs.length ? ": " + outlook.needs.map((need) => need.title).join(", ") : ""}</label
         >
       {/if}
       {#each outlook.warnings as warning (warning)}<p class="text-straw">{warning}</p>{/each}

@@ -27,6 +27,7 @@
       key: "translation",
       mark: "M3 6h8M7 4v2M4 13c4-1 6-4 6-7M6 8c1 3 3 4 5 5M11 18l4-9 4 9M12.5 15h5",
     },
+    { to: "/set-up", key: "setUp", mark: "M4 6h12M4 10h12M4 14h12M8 4v4M13 8v4M7 12v4" },
   ] as const;
 
   function here(to: string): boolean {

@@ -3,17 +3,21 @@
   import Trouble from "./Trouble.svelte";
   import { api, once, sure } from "../api";
   import { t } from "../i18n";
+  import { templatesQuery } from "../queries";
   import { session } from "../state/session.svelte";
   import { navigate } from "../../router";
 
   let { open = $bindable(false) }: { open: boolean } = $props();
   const types = $derived(session.setup?.types ?? []);
+  const templates = templatesQuery();
   let type = $state("");
+  let template = $state("");
   let title = $state("");
   let locale = $state("en");
   let error = $state<unknown>(null);
   let busy = $state(false);
-  const chosen = $derived(types.find((one) => one.name === type) ?? types[0]);
+  const from = $derived(templates.data?.items.find((one) => one.id === template));
+  const chosen = $derived(types.find((one) => one.name === (from?.type ?? type)) ?? types[0]);
 
   async function go(event: SubmitEvent): Promise<void> {
     event.preventDefault();
@@ -21,11 +25,17 @@
     busy = true;
     error = null;
     try {
+      const fields = title ? { [chosen.title]: title } : {};
       const entry = await sure(
-        api.POST("/api/entries", {
-          params: { header: once() },
-          body: { type: chosen.name, locale, fields: title ? { [chosen.title]: title } : {}, note: "" },
-        }),
+        template
+          ? api.POST("/api/templates/{id}/entries", {
+              params: { header: once(), path: { id: template } },
+              body: { locale, fields, note: "" },
+            })
+          : api.POST("/api/entries", {
+              params: { header: once() },
+              body: { type: chosen.name, locale, fields, note: "" },
+            }),
       );
       open = false;
       title = "";
@@ -42,8 +52,22 @@
   <form class="flex flex-col gap-4" onsubmit={go}>
     <label class="flex flex-col gap-1"
       >{t("start.type")}
-      <select class="field" value={chosen?.name} onchange={(event) => (type = event.currentTarget.value)}>
+      <select
+        class="field"
+        value={template ? `template:${template}` : chosen?.name}
+        onchange={(event) => {
+          const value = event.currentTarget.value;
+          template = value.startsWith("template:") ? value.slice(9) : "";
+          if (!template) type = value;
+        }}
+      >
         {#each types as one (one.name)}<option value={one.name}>{one.label}</option>{/each}
+        {#if templates.data?.items.length}
+          <optgroup label={t("start.templates")}>
+            {#each templates.data.items as one (one.id)}<option value="template:{one.id}">{one.name}</option
+              >{/each}
+          </optgroup>
+        {/if}
       </select>
     </label>
     {#if chosen?.help}<p class="-mt-2 text-sm text-moss">{chosen.help}</p>{/if}

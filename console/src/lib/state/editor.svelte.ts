@@ -12,6 +12,8 @@ export interface Clash {
   etag: string;
 }
 
+export type Decisions = Record<string, { take: "ours" | "theirs" | "both" | "own"; value?: unknown }>;
+
 interface Kept {
   etag: string;
   typed: Record<string, unknown>;
@@ -79,19 +81,19 @@ export class Editor {
     return this.#send(sent, () =>
       api.PATCH("/api/entries/{id}/{locale}", {
         params: { path: this.#path(), header: { "If-Match": this.base.etag } },
-        body: { fields: sent, note },
+        body: { fields: sent, note, strand: this.strand },
       }),
     );
   }
 
-  async settle(decisions: Record<string, { take: "ours" | "theirs" | "both" }>): Promise<SaveOutcome | null> {
+  async settle(decisions: Decisions): Promise<SaveOutcome | null> {
     const clash = this.clash;
     if (!clash) return null;
     const sent = $state.snapshot(this.typed) as Record<string, unknown>;
     return this.#send(sent, () =>
       api.POST("/api/entries/{id}/{locale}/settle", {
         params: { path: this.#path(), header: { "If-Match": clash.etag } },
-        body: { typed: clash.typed, decisions },
+        body: { typed: clash.typed, decisions, strand: this.strand },
       }),
     );
   }
@@ -139,8 +141,14 @@ export class Editor {
     this.#keep();
   }
 
+  /** The strand that is written in: the draft, or one beside it. */
+  get strand(): string {
+    return this.base.strand;
+  }
+
   get #key(): string {
-    return `hawthorn:typed:${this.#who}:${this.base.id}:${this.base.locale}`;
+    const beside = this.strand === "draft" ? "" : `:${this.strand}`;
+    return `hawthorn:typed:${this.#who}:${this.base.id}:${this.base.locale}${beside}`;
   }
 
   #keep(): void {

@@ -5,6 +5,7 @@ export interface Notice {
   text: string;
   remedy: string;
   wrong: boolean;
+  offer?: { label: string; does: () => void };
 }
 
 /** Short messages in a live region; what went wrong stays until it is closed. */
@@ -17,6 +18,12 @@ class Notices {
     setTimeout(() => this.close(id), 6000);
   }
 
+  /** Say something with a way to undo it. */
+  offer(text: string, label: string, does: () => void): void {
+    const id = this.#add(text, "", false, { label, does });
+    setTimeout(() => this.close(id), 15000);
+  }
+
   wrong(error: unknown): void {
     if (error instanceof Problem) this.#add(error.message, error.remedy, true);
     else this.#add(String(error), "", true);
@@ -26,9 +33,9 @@ class Notices {
     this.list = this.list.filter((notice) => notice.id !== id);
   }
 
-  #add(text: string, remedy: string, wrong: boolean): number {
+  #add(text: string, remedy: string, wrong: boolean, offer?: Notice["offer"]): number {
     const id = this.#next++;
-    this.list = [...this.list.slice(-3), { id, text, remedy, wrong }];
+    this.list = [...this.list.slice(-3), { id, text, remedy, wrong, offer }];
     return id;
   }
 }

@@ -3,15 +3,7 @@
   import type { Entry, FieldSpec } from "../../api";
   import { t } from "../../i18n";
   import Canonical from "../Canonical.svelte";
-  import ChoiceField from "./ChoiceField.svelte";
-  import DateField from "./DateField.svelte";
-  import FileField from "./FileField.svelte";
-  import NumberField from "./NumberField.svelte";
-  import ReferenceField from "./ReferenceField.svelte";
-  import RichField from "./RichField.svelte";
-  import TagsField from "./TagsField.svelte";
   import TextField from "./TextField.svelte";
-  import YesNoField from "./YesNoField.svelte";
   import type { FieldProps } from "./props";
 
   interface Props {
@@ -22,39 +14,53 @@
     lacking: boolean;
     onType: (value: unknown) => void;
     version: number;
+    within?: string;
+    missing?: string[];
   }
-  let { spec, entry, value, readonly, lacking, onType, version }: Props = $props();
+  let {
+    spec,
+    entry,
+    value,
+    readonly,
+    lacking,
+    onType,
+    version,
+    within = "field",
+    missing = [],
+  }: Props = $props();
 
-  /** The editor component of each field kind. */
-  const editors: Record<string, Component<FieldProps>> = {
-    line: TextField,
-    text: TextField,
-    slug: TextField,
-    rich: RichField,
-    number: NumberField,
-    yesno: YesNoField,
-    date: DateField,
-    choice: ChoiceField,
-    reference: ReferenceField,
-    below: ReferenceField,
-    tags: TagsField,
-    file: FileField,
-  };
+  /** The editor component of each field kind: the one that has its name. */
+  const editors = Object.fromEntries(
+    Object.entries(
+      import.meta.glob<{ default: Component<FieldProps> }>("./kinds/*.svelte", { eager: true }),
+    ).map(([path, module]) => [path.replace(/^.*\/|\.svelte$/g, ""), module.default]),
+  );
   const Editor = $derived(editors[spec.kind] ?? TextField);
-  const id = $derived(`field-${spec.name}`);
-  const source = $derived(entry.source_fields[spec.name]);
+  const id = $derived(`${within}-${spec.name}`);
+  const nested = $derived(within !== "field");
+  const source = $derived(nested ? undefined : entry.source_fields[spec.name]);
+  const stands = $derived(!nested && !value ? (entry.derived[spec.name] ?? "") : "");
 </script>
 
-<div class="flex flex-col gap-1" data-field={spec.name}>
+<div class="flex flex-col gap-1" data-field={nested ? undefined : spec.name}>
   <div class="flex flex-wrap items-baseline gap-x-2">
-    <label for={id} id="{id}-label" class="font-semibold">{spec.label}</label>
+    <label for={id} id="{id}-label" class={nested ? "text-sm font-semibold" : "font-semibold"}
+      >{spec.label}</label
+    >
     {#if spec.required}<span class="text-sm {lacking ? 'font-semibold text-straw' : 'text-moss'}"
         >{t("entry.required")}</span
       >{/if}
-    {#if spec.shared}<span class="rounded bg-wash px-1.5 text-sm text-moss">{t("entry.sharedMark")}</span
+    {#if spec.shared && !nested}<span class="rounded bg-wash px-1.5 text-sm text-moss"
+        >{t("entry.sharedMark")}</span
       >{/if}
   </div>
   <Editor {spec} {entry} {value} {readonly} {onType} {id} {version} />
+  {#if stands}<p class="text-sm text-moss" lang={entry.locale} dir="auto">
+      {t("entry.derived")} <span class="italic">{stands}</span>
+    </p>{/if}
+  {#if missing.length}<p class="text-sm font-semibold text-straw">
+      {t("entry.lacks", { what: missing.join(", ") })}
+    </p>{/if}
   {#if spec.help}<p id="{id}-help" class="text-sm text-moss">{spec.help}</p>{/if}
   {#if source && !spec.shared && (spec.kind === "line" || spec.kind === "text" || spec.kind === "rich")}
     <details class="text-sm" open>

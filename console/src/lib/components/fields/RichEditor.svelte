@@ -1,8 +1,11 @@
 <script lang="ts">
   import { Editor } from "@tiptap/core";
   import { onMount } from "svelte";
+  import EntryPicker from "./EntryPicker.svelte";
+  import { cleaned } from "./paste";
+  import PictureUpload from "./PictureUpload.svelte";
   import { extensions } from "./rich";
-  import type { Named } from "../../api";
+  import { api, sure, type Named } from "../../api";
   import { t } from "../../i18n";
 
   interface Props {
@@ -11,20 +14,34 @@
     lang: string;
     dir: string;
     references: Record<string, Named>;
+    locale: string;
     onType: (value: string | null) => void;
   }
-  let { html, id, lang, dir, references, onType }: Props = $props();
+  let { html, id, lang, dir, references, locale, onType }: Props = $props();
   let place: HTMLDivElement;
   let editor = $state.raw<Editor | null>(null);
   let turn = $state(0);
+  let panel = $state<"" | "link" | "picture">("");
+  let href = $state("");
+  let wide = $state(false);
+  let picker = $state<EntryPicker>();
+  const files: Record<string, string> = {};
 
   onMount(() => {
     const made = new Editor({
       element: place,
       injectCSS: false,
       content: html,
-      extensions: extensions((uuid) => references[uuid]?.file ?? ""),
+      extensions: extensions((uuid) => files[uuid] ?? references[uuid]?.file ?? "", t("rich.openingEnds")),
       editorProps: {
+        transformPastedHTML: cleaned,
+        handleTextInput: (view, from, _to, typed) => {
+          // Two brackets ask for an entry to link to.
+          if (typed !== "[" || view.state.doc.textBetween(Math.max(from - 1, 0), from) !== "[") return false;
+          view.dispatch(view.state.tr.delete(from - 1, from));
+          show("link");
+          return true;
+        },
         attributes: {
           id,
           role: "textbox",
@@ -71,16 +88,64 @@
       does: (e: Editor) => e.chain().focus().toggleBlockquote().run(),
       on: "blockquote",
     },
-    { name: "link", mark: "↗", does: link, on: "link" },
+    { name: "link", mark: "↗", does: () => show("link"), on: "link" },
+    { name: "picture", mark: "▣", does: () => show("picture"), on: "figure" },
+    {
+      name: "opening",
+      mark: "⤓",
+      does: (e: Editor) => e.chain().focus().insertContent({ type: "openingMark" }).run(),
+      on: "openingMark",
+    },
     { name: "undo", mark: "↶", does: (e: Editor) => e.chain().focus().undo().run(), on: "" },
     { name: "redo", mark: "↷", does: (e: Editor) => e.chain().focus().redo().run(), on: "" },
   ];
 
-  function link(e: Editor): void {
-    const href = prompt(t("rich.linkAsk"), String(e.getAttributes("link").href ?? "https://"));
-    if (href === null) return;
-    if (href.trim()) e.chain().focus().extendMarkRange("link").setLink({ href: href.trim() }).run();
-    else e.chain().focus().extendMarkRange("link").unsetLink().run();
+  function show(which: "link" | "picture"): void {
+    panel = panel === which ? "" : which;
+    href = String(editor?.getAttributes("link").href ?? "");
+    if (href.startsWith("urn:")) href = "";
+    queueMicrotask(() => picker?.focus());
+  }
+
+  function setLink(to: string, words: string): void {
+    panel = "";
+    if (!editor) return;
+    const chain = editor.chain().focus().extendMarkRange("link");
+    if (!to) chain.unsetLink().run();
+    else if (editor.state.selection.empty && !editor.isActive("link")) {
+      chain
+        .insertContent([{ type: "text", text: words || to, marks: [{ type: "link", attrs: { href: to } }] }])
+        .run();
+    } else chain.setLink({ href: to }).run();
+  }
+
+  async function picture(one: Named): Promise<void> {
+    panel = "";
+    files[one.id] = one.file;
+    if (!one.file) {
+      const whole = await sure(api.GET("/api/entries/{id}", { params: { path: { id: one.id } } }));
+      files[one.id] = (whole.fields.file as { sha256: string } | undefined)?.sha256 ?? "";
+    }
+    editor
+      ?.chain()
+      .focus()
+      .insertContent({ type: "figure", attrs: { src: `urn:uuid:${one.id}` } })
+      .run();
+  }
+
+  /** Escape closes what the toolbar opened, wherever the cursor is in it. */
+  function keys(around: HTMLElement): () => void {
+    around.addEventListener("keydown", onKey);
+    return () => around.removeEventListener("keydown", onKey);
+  }
+
+  function onKey(event: KeyboardEvent): void {
+    if (event.key === "Escape" && panel) {
+      panel = "";
+      editor?.commands.focus();
+    } else if (event.key === "Escape" && wide) wide = false;
+    else return;
+    event.stopPropagation();
   }
 
   function active(name: string): boolean {
@@ -88,7 +153,7 @@
   }
 </script>
 
-<div class="sheet border-edge">
+<div class="sheet border-edge {wide ? 'wide-writing' : ''}" {@attach keys}>
   <div
     class="flex flex-wrap gap-1 border-b p-1"
     role="toolbar"
@@ -107,6 +172,46 @@
         onclick={() => editor && tool.does(editor)}>{tool.mark}</button
       >
     {/each}
+    <button
+      type="button"
+      class="ms-auto min-h-8 rounded px-2 text-sm font-semibold hover:bg-wash"
+      aria-pressed={wide}
+      onclick={() => (wide = !wide)}>{wide ? t("rich.narrow") : t("rich.wide")}</button
+    >
   </div>
+  {#if panel === "link"}
+    <div class="flex flex-col gap-2 border-b bg-wash p-3">
+      <EntryPicker
+        bind:this={picker}
+        label={t("rich.linkEntry")}
+        onChoose={(one) => setLink(`urn:uuid:${one.id}`, one.title)}
+      />
+      <div class="flex flex-wrap gap-2">
+        <input
+          class="field min-w-48 flex-1"
+          type="url"
+          bind:value={href}
+          aria-label={t("rich.linkAddress")}
+          placeholder={t("rich.linkAddress")}
+          onkeydown={(event) => {
+            if (event.key === "Enter") {
+              event.preventDefault();
+              setLink(href.trim(), "");
+            }
+          }}
+        />
+        <button type="button" class="act" onclick={() => setLink(href.trim(), "")}>{t("rich.linkSet")}</button
+        >
+        <button type="button" class="act" onclick={() => setLink("", "")}>{t("rich.linkNone")}</button>
+      </div>
+    </div>
+  {:else if panel === "picture"}
+    <div class="flex flex-wrap items-start gap-2 border-b bg-wash p-3">
+      <div class="min-w-56 flex-1">
+        <EntryPicker bind:this={picker} type="picture" label={t("rich.pictureFind")} onChoose={picture} />
+      </div>
+      <PictureUpload {locale} onMade={picture} />
+    </div>
+  {/if}
   <div bind:this={place}></div>
 </div>

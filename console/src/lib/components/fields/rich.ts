@@ -13,6 +13,26 @@ const marks = [
   }),
 ];
 
+/** Where the opening of a text ends: a rule of its own kind, with a label that is not part of the text. */
+function openingMark(label: string) {
+  return Node.create({
+    name: "openingMark",
+    group: "block",
+    atom: true,
+    selectable: true,
+    priority: 200,
+    parseHTML: () => [{ tag: "hr.opening", priority: 100 }],
+    renderHTML: () => ["hr", { class: "opening" }],
+    addNodeView: () => () => {
+      const dom = document.createElement("div");
+      dom.className = "opening-mark";
+      dom.contentEditable = "false";
+      dom.textContent = label;
+      return { dom };
+    },
+  });
+}
+
 /** A picture with its caption; the picture is an entry, shown by the file that it holds. */
 function figure(fileOf: (uuid: string) => string) {
   return Node.create({
@@ -48,8 +68,9 @@ function figure(fileOf: (uuid: string) => string) {
 }
 
 /** All that the text editor knows: what canonical text may hold, and nothing else. */
-export function extensions(fileOf: (uuid: string) => string) {
+export function extensions(fileOf: (uuid: string) => string, opening = "") {
   return [
+    openingMark(opening),
     StarterKit.configure({
       heading: { levels: [2, 3, 4] },
       underline: false,

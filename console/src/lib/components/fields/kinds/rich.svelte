@@ -1,13 +1,13 @@
 <script lang="ts">
-  import Canonical from "../Canonical.svelte";
-  import { t } from "../../i18n";
-  import { session } from "../../state/session.svelte";
-  import type { FieldProps } from "./props";
+  import Canonical from "../../Canonical.svelte";
+  import { t } from "../../../i18n";
+  import { session } from "../../../state/session.svelte";
+  import type { FieldProps } from "../props";
 
   let { entry, value, readonly, onType, id, version }: FieldProps = $props();
   const html = $derived(String(value ?? ""));
   const dir = $derived(session.locale(entry.locale)?.rtl ? "rtl" : "auto");
-  const editor = import("./RichEditor.svelte");
+  const editor = import("../RichEditor.svelte");
 </script>
 
 {#if readonly}
@@ -17,7 +17,15 @@
     <div class="sheet min-h-48 px-4 py-2" role="status">{t("app.loading")}</div>
   {:then loaded}
     {#key version}
-      <loaded.default {html} {id} lang={entry.locale} {dir} references={entry.references} {onType} />
+      <loaded.default
+        {html}
+        {id}
+        lang={entry.locale}
+        {dir}
+        references={entry.references}
+        locale={entry.source_locale}
+        {onType}
+      />
     {/key}
   {/await}
 {/if}

@@ -1,6 +1,6 @@
 <script lang="ts">
-  import { t } from "../../i18n";
-  import type { FieldProps } from "./props";
+  import { t } from "../../../i18n";
+  import type { FieldProps } from "../props";
 
   let { value, readonly, onType, id }: FieldProps = $props();
 </script>

@@ -1,15 +1,31 @@
 <script lang="ts">
-  import { t } from "../../i18n";
-  import type { FieldProps } from "./props";
+  import { api, sure } from "../../../api";
+  import { t } from "../../../i18n";
+  import type { FieldProps } from "../props";
 
   let { spec, value, readonly, onType, id }: FieldProps = $props();
   const tags = $derived((value as string[] | undefined) ?? []);
   let text = $state("");
+  let known = $state<{ tag: string; entries: number }[]>([]);
+  let pending: ReturnType<typeof setTimeout>;
 
-  function add(): void {
-    const word = text.trim().replace(/\s+/g, " ");
-    if (word && !tags.includes(word)) onType([...tags, word]);
+  function add(word = text): void {
+    const tidy = word.trim().replace(/\s+/g, " ");
+    if (tidy && !tags.includes(tidy)) onType([...tags, tidy]);
     text = "";
+    known = [];
+  }
+
+  function look(): void {
+    clearTimeout(pending);
+    const start = text.trim();
+    pending = setTimeout(async () => {
+      if (!start) return void (known = []);
+      const answer = await sure(api.GET("/api/tags", { params: { query: { start, limit: 8 } } })).catch(
+        () => null,
+      );
+      known = (answer?.items ?? []).filter((one) => !tags.includes(one.tag));
+    }, 150);
   }
 
   function onKey(event: KeyboardEvent): void {
@@ -36,11 +52,19 @@
     <input
       {id}
       class="field max-w-56"
+      list="{id}-known"
       bind:value={text}
+      oninput={look}
       onkeydown={onKey}
-      onblur={add}
+      onblur={() => add()}
       placeholder={t("fields.tagHint")}
       aria-labelledby="{id}-label"
+      autocomplete="off"
     />
+    <datalist id="{id}-known">
+      {#each known as one (one.tag)}<option value={one.tag}
+          >{t("fields.tagUses", { count: one.entries })}</option
+        >{/each}
+    </datalist>
   {:else if !tags.length}<span class="text-moss">{spec.label}: {t("fields.none")}</span>{/if}
 </div>

@@ -1,10 +1,10 @@
 <script lang="ts">
-  import { api, once, sure, type Named } from "../../api";
-  import { t } from "../../i18n";
-  import { notices } from "../../state/notices.svelte";
-  import { session } from "../../state/session.svelte";
-  import PictureUpload from "./PictureUpload.svelte";
-  import type { FieldProps } from "./props";
+  import { api, once, sure, type Named } from "../../../api";
+  import { t } from "../../../i18n";
+  import { notices } from "../../../state/notices.svelte";
+  import { session } from "../../../state/session.svelte";
+  import PictureUpload from "../PictureUpload.svelte";
+  import type { FieldProps } from "../props";
 
   let { spec, entry, value, readonly, onType, id }: FieldProps = $props();
   const ids = $derived((spec.many ? (value as string[] | undefined) : value ? [value as string] : []) ?? []);

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { FieldProps } from "./props";
+  import type { FieldProps } from "../props";
 
   let { value, readonly, onType, id }: FieldProps = $props();
 </script>

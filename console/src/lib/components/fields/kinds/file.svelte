@@ -1,8 +1,8 @@
 <script lang="ts">
-  import { api, once, sure, type FileValue } from "../../api";
-  import { t } from "../../i18n";
-  import { notices } from "../../state/notices.svelte";
-  import type { FieldProps } from "./props";
+  import { api, once, sure, type FileValue } from "../../../api";
+  import { t } from "../../../i18n";
+  import { notices } from "../../../state/notices.svelte";
+  import type { FieldProps } from "../props";
 
   let { value, readonly, onType, id }: FieldProps = $props();
   const file = $derived(value as FileValue | undefined);

@@ -1,7 +1,7 @@
 <script lang="ts">
-  import type { FieldProps } from "./props";
+  import type { FieldProps } from "../props";
 
-  let { value, readonly, onType, id }: FieldProps = $props();
+  let { spec, value, readonly, onType, id }: FieldProps = $props();
 </script>
 
 <input
@@ -9,6 +9,8 @@
   class="field max-w-48"
   type="number"
   step="any"
+  min={spec.minimum ?? undefined}
+  max={spec.maximum ?? undefined}
   value={value ?? ""}
   {readonly}
   oninput={(event) => onType(event.currentTarget.value === "" ? null : event.currentTarget.valueAsNumber)}

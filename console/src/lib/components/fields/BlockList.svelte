@@ -1,0 +1,206 @@
+<script lang="ts">
+  import { tick } from "svelte";
+  import { t } from "../../i18n";
+  import { copied, fresh, moved, opening, type Block } from "./blocks";
+  import Members from "./Members.svelte";
+  import type { FieldProps } from "./props";
+
+  let { spec, entry, value, readonly, onType, id, version }: FieldProps = $props();
+  const items = $derived((value as Block[] | null | undefined) ?? []);
+  const full = $derived(spec.limit != null && items.length >= spec.limit);
+  let folded = $state<Record<string, boolean>>({});
+  let dragged = $state<string | null>(null);
+  let over = $state<number | null>(null);
+  let said = $state("");
+  let list: HTMLOListElement;
+
+  function form(block: Block) {
+    return spec.kind === "blocks"
+      ? spec.blocks?.find((one) => one.name === block.kind)
+      : { label: spec.label, fields: spec.fields ?? [], help: "" };
+  }
+
+  function put(next: Block[]): void {
+    onType(next.length ? next : null);
+  }
+
+  function change(at: number, fields: Record<string, unknown>): void {
+    put(items.map((one, n) => (n === at ? { ...one, fields } : one)));
+  }
+
+  async function add(at: number, block: Block): Promise<void> {
+    put([...items.slice(0, at), block, ...items.slice(at)]);
+    await tick();
+    list
+      .querySelector<HTMLElement>(
+        `[data-block="${block.id}"] :is(input, textarea, select, [contenteditable])`,
+      )
+      ?.focus();
+  }
+
+  async function move(from: number, to: number): Promise<void> {
+    if (to < 0 || to >= items.length) return;
+    const one = items[from]!;
+    put(moved(items, from, to));
+    said = t("blocks.movedTo", { what: form(one)?.label ?? "", place: to + 1, count: items.length });
+    await tick();
+    list.querySelector<HTMLElement>(`[data-handle="${one.id}"]`)?.focus();
+  }
+
+  async function remove(at: number): Promise<void> {
+    const gone = items[at]!;
+    put(items.filter((_, n) => n !== at));
+    said = t("blocks.removed", { what: form(gone)?.label ?? "" });
+    await tick();
+    (
+      list.querySelectorAll<HTMLElement>(":scope > li > div [data-handle]")[Math.max(at - 1, 0)] ?? list
+    ).focus();
+  }
+
+  function onKey(event: KeyboardEvent, at: number): void {
+    const step = { ArrowUp: -1, ArrowDown: 1 }[event.key];
+    if (step && (event.altKey || event.currentTarget === event.target)) {
+      event.preventDefault();
+      void move(at, at + step);
+    }
+  }
+
+  function drop(at: number): void {
+    const from = items.findIndex((one) => one.id === dragged);
+    if (from >= 0) void move(from, from < at ? at - 1 : at);
+    dragged = over = null;
+  }
+</script>
+
+<p class="sr-only" role="status">{said}</p>
+<ol bind:this={list} {id} tabindex="-1" class="flex flex-col gap-3 outline-none" aria-labelledby="{id}-label">
+  {#each items as block, n (block.id)}
+    {@const kind = form(block)}
+    <li
+      data-block={block.id}
+      class="sheet {over === n && dragged ? 'border-t-4 border-t-hedge' : ''} {dragged === block.id
+        ? 'opacity-50'
+        : ''}"
+      ondragover={(event) => {
+        if (dragged && items.some((one) => one.id === dragged)) {
+          event.preventDefault();
+          event.stopPropagation();
+          over = n;
+        }
+      }}
+      ondrop={(event) => {
+        event.preventDefault();
+        event.stopPropagation();
+        drop(n);
+      }}
+    >
+      <div class="flex flex-wrap items-center gap-1 border-b bg-wash px-2 py-1">
+        {#if !readonly}
+          <button
+            type="button"
+            class="cursor-grab px-1.5 font-semibold text-moss"
+            data-handle={block.id}
+            draggable="true"
+            aria-label={t("blocks.handle", { what: kind?.label ?? "", place: n + 1, count: items.length })}
+            title={t("blocks.handleHint")}
+            ondragstart={(event) => {
+              event.stopPropagation();
+              dragged = block.id;
+              event.dataTransfer?.setData("text/plain", block.id);
+            }}
+            ondragend={() => (dragged = over = null)}
+            onkeydown={(event) => onKey(event, n)}><span aria-hidden="true">⠿</span></button
+          >
+        {/if}
+        <button
+          type="button"
+          class="flex min-w-0 flex-1 items-baseline gap-2 px-1 text-start"
+          aria-expanded={!folded[block.id]}
+          onclick={() => (folded = { ...folded, [block.id]: !folded[block.id] })}
+        >
+          <span class="font-semibold">{kind?.label ?? block.kind}</span>
+          {#if folded[block.id]}<span class="truncate text-sm text-moss" lang={entry.locale} dir="auto"
+              >{opening(block)}</span
+            >{/if}
+        </button>
+        {#if !readonly}
+          <button
+            type="button"
+            class="px-2 disabled:opacity-30"
+            disabled={n === 0}
+            aria-label={t("blocks.up", { place: n + 1 })}
+            title={t("blocks.up", { place: n + 1 })}
+            onclick={() => move(n, n - 1)}>↑</button
+          >
+          <button
+            type="button"
+            class="px-2 disabled:opacity-30"
+            disabled={n === items.length - 1}
+            aria-label={t("blocks.down", { place: n + 1 })}
+            title={t("blocks.down", { place: n + 1 })}
+            onclick={() => move(n, n + 1)}>↓</button
+          >
+          <button
+            type="button"
+            class="px-2 disabled:opacity-30"
+            disabled={full}
+            aria-label={t("blocks.copy", { place: n + 1 })}
+            title={t("blocks.copy", { place: n + 1 })}
+            onclick={() => add(n + 1, copied(block))}>⧉</button
+          >
+          <button
+            type="button"
+            class="px-2"
+            aria-label={t("blocks.remove", { place: n + 1 })}
+            title={t("blocks.remove", { place: n + 1 })}
+            onclick={() => remove(n)}>×</button
+          >
+        {/if}
+      </div>
+      {#if !folded[block.id]}
+        <div class="flex flex-col gap-4 p-3">
+          {#if kind}
+            <Members
+              specs={kind.fields}
+              {entry}
+              values={block.fields}
+              {readonly}
+              {version}
+              within="{id}-{block.id}"
+              onType={(fields) => change(n, fields)}
+            />
+          {:else}
+            <p class="text-straw">{t("blocks.lost", { kind: block.kind })}</p>
+          {/if}
+        </div>
+      {/if}
+    </li>
+  {/each}
+</ol>
+{#if !readonly}
+  <div
+    class="flex flex-wrap items-center gap-2 pt-1"
+    role="group"
+    aria-label={t("blocks.add", { where: spec.label })}
+    ondragover={(event) => dragged && event.preventDefault()}
+    ondrop={() => drop(items.length)}
+  >
+    {#if full}
+      <span class="text-sm text-moss">{t("blocks.full", { count: spec.limit })}</span>
+    {:else if spec.kind === "blocks"}
+      <span class="text-sm text-moss">{items.length ? t("blocks.then") : t("blocks.first")}</span>
+      {#each spec.blocks ?? [] as one (one.name)}
+        <button
+          type="button"
+          class="act"
+          title={one.help || undefined}
+          onclick={() => add(items.length, fresh(spec, one.name))}>+ {one.label}</button
+        >
+      {/each}
+    {:else}
+      <button type="button" class="act" onclick={() => add(items.length, fresh(spec))}
+        >{t("blocks.more")}</button
+      >
+    {/if}
+  </div>
+{/if}
