@@ -21,14 +21,18 @@ from pathlib import Path
 from typing import Any
 
 import httpx
+from fastapi.testclient import TestClient
 from rich.console import Console
 from rich.table import Table
 
 from benchmarks import library, made
 from hawthorn.core import timeline
 from hawthorn.core.timeline import SECOND
-from hawthorn.operations import entries, finding, permission, reading, show
-from hawthorn.operations.act import CLOCKWORK, Act, Desk, View
+from hawthorn.operations import entries, finding, permission, reading
+from hawthorn.operations import people as act_people
+from hawthorn.operations.act import CLOCKWORK, Act, Desk
+from hawthorn.service.app import create_app
+from hawthorn.service.settings import Settings
 from hawthorn.store import connection, people
 
 HERE = Path(__file__).parent
@@ -452,12 +456,20 @@ def _given(desk: Desk, asked: dict[str, Any]) -> finding.Query:
 
 
 def _page(desk: Desk, asked: dict[Desk, finding.Query]) -> None:
-    def look(view: View) -> None:
-        rows, _ = finding.listing(view, asked[desk], limit=30)
-        for row in rows:
-            show.line(view, row)
+    answer = _asked(desk).get("/api/entries", params={**asked[desk].given(), "limit": 30})
+    if answer.status_code != 200:
+        raise RuntimeError(answer.text)
 
-    desk.read(_asker(desk), look)
+
+@functools.cache
+def _asked(desk: Desk) -> TestClient:
+    """The service on a desk, as a program with every right asks it."""
+    _, secret = desk.write(
+        _asker(desk),
+        lambda act: act_people.issue_key(act, "bench", "managing-editor", "program", ["draft", "release"]),
+    )
+    app = create_app(Settings(file=desk.db.path, followers=False), desk)
+    return TestClient(app, headers={"Authorization": f"Bearer {secret}"})
 
 
 def _some(conn: sqlite3.Connection) -> sqlite3.Row:
@@ -470,7 +482,10 @@ def _some(conn: sqlite3.Connection) -> sqlite3.Row:
 
 
 def _opened(desk: Desk) -> None:
-    desk.read(_asker(desk), lambda view: show.entry(view, _some(view.conn)["uuid"]))
+    with desk.db.read() as conn:
+        uuid = _some(conn)["uuid"]
+    if _asked(desk).get(f"/api/entries/{uuid}/en").status_code != 200:
+        raise RuntimeError("the entry did not open")
 
 
 def _saved(desk: Desk) -> None:

@@ -34,18 +34,23 @@ def fold(text: str) -> list[str]:
     if text.isascii():
         return re.findall(r"[a-z0-9]+", text.lower())
     out: list[str] = []
-    for word in _PARTS.findall(unicodedata.normalize("NFKC", text).casefold()):
+    for word in _PARTS.findall(_plain(text)):
         out += _forms(word)
     return out
+
+
+def _plain(text: str) -> str:
+    """One form of every letter, without the vowel marks of Arabic, which stand between letters."""
+    return _MARKS.sub("", unicodedata.normalize("NFKC", text).casefold())
 
 
 def _forms(word: str) -> list[str]:
     if word.isascii() or _HAS_ALONE.match(word):
         return [word]
     if _ARABIC.search(word):
-        plain = _MARKS.sub("", word).translate(_LETTERS)
+        plain = word.translate(_LETTERS)
         bare = plain[2:] if plain.startswith(_ARTICLE) and len(plain) > 3 else ""
-        return [plain, bare] if bare else [plain] if plain else []
+        return [plain, bare] if bare else [plain]
     stripped = "".join(c for c in unicodedata.normalize("NFD", word) if not unicodedata.combining(c))
     return re.findall(
         r"\w+", stripped.replace("ß", "ss").replace("ø", "o").replace("ł", "l").replace("œ", "oe")
@@ -84,7 +89,7 @@ def wanted(query: str) -> list[Wanted]:
 def _query_parts(text: str) -> list[str]:
     """Like `fold`, with one form for each word: the longest, which is kept for every spelling of it."""
     out: list[str] = []
-    for word in _PARTS.findall(unicodedata.normalize("NFKC", text).casefold()):
+    for word in _PARTS.findall(_plain(text)):
         forms = _forms(word)
         out += forms[-1:] if _ARABIC.search(word) else forms
     return out

@@ -169,10 +169,10 @@ class _Renderer:
         targets = {uuid: self._target(uuid) for uuid in sorted(referred)}
         shown = {uuid: t for uuid, t in targets.items() if t is not None}
         openings: dict[str, str] = {}
+        values |= contenttypes.derived(kind, values)
         for spec in kind.fields:
             if spec.name in values:
                 values[spec.name] = _resolved(spec, values[spec.name], shown, spec.name, openings)
-        values |= contenttypes.derived(kind, values)
         slug = kind.slug
         return {
             "id": row["uuid"],
