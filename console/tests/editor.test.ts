@@ -99,7 +99,11 @@ describe("an editor", () => {
     await editor.settle({ title: { take: "ours" } });
     expect(asked[1]!.url).toContain("/settle");
     expect(asked[1]!.headers.get("If-Match")).toBe('"5-1"');
-    expect(asked[1]!.body).toEqual({ typed: { en: 7 }, decisions: { title: { take: "ours" } }, strand: "draft" });
+    expect(asked[1]!.body).toEqual({
+      typed: { en: 7 },
+      decisions: { title: { take: "ours" } },
+      strand: "draft",
+    });
     expect(editor.clash).toBeNull();
     expect(editor.dirty).toBe(false);
   });

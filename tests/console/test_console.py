@@ -206,9 +206,9 @@ def test_entries_are_found_by_sentence_and_by_keyboard(open_as: Open) -> None:
     page.get_by_label("Type", exact=True).select_option(label="Gallery")
     expect(page.get_by_role("link", name="Boats of the Harbour")).to_be_visible()
     expect(page.get_by_role("link", name="Winter opening hours")).to_have_count(0)
-    page.get_by_label("Words of the title").fill("zebra")
+    page.get_by_label("Words anywhere in the text").fill("zebra")
     expect(page.get_by_text("Nothing fits this sentence.")).to_be_visible()
-    page.get_by_role("button", name="Show everything").click()
+    page.get_by_role("button", name="Show everything").last.click()
     page.keyboard.press("Control+k")
     page.keyboard.type("the fog bell")
     expect(page.get_by_role("option", name=re.compile("The fog bell"))).to_be_visible()
@@ -242,6 +242,12 @@ PAGES = {
     "dispatch": ("ida", "/timetable/{regatta}"),
     "translation": ("mina", "/translation"),
     "job": ("luc", "/translation/{job}"),
+    "blocks": ("nell", "/entries/{rocks}/en"),
+    "strand": ("wim", "/entries/{lamp}/en/strands/Shorter"),
+    "proposal": ("wim", "/entries/{lamp}/en/strands/Spring%20wording/proposal"),
+    "set-up": ("ida", "/set-up"),
+    "type": ("ida", "/set-up/types/exhibition"),
+    "field set": ("ida", "/set-up/field-sets/desk"),
 }
 
 
@@ -249,6 +255,7 @@ def address(running: Running, path: str) -> str:
     ida = running.as_("ida")
     names = {
         "lamp": lambda: running.id("The harbour lamp"),
+        "rocks": lambda: running.id("Seven ways to mark a rock"),
         "winter": lambda: running.id("Winter opening hours"),
         "regatta": lambda: next(d.id for d in ida.dispatches().items if d.name == "Regatta day"),
         "job": lambda: next(j.id for j in ida.jobs().items if j.name == "Lights and Signals in French"),

@@ -47,6 +47,38 @@ def history(page: Page) -> None:
     expect(page.get_by_role("heading", name="What happened")).to_be_visible()
 
 
+def narrow(page: Page) -> None:
+    page.get_by_role("button", name="Narrow").click()
+    expect(page.get_by_label("tagged")).to_be_visible()
+
+
+def bulk(page: Page) -> None:
+    page.get_by_role("checkbox", name=re.compile("^Choose The")).first.check()
+    page.get_by_role("button", name="Submit").click()
+    expect(page.get_by_text(re.compile("would be done"))).to_be_visible()
+
+
+def fork(page: Page) -> None:
+    page.get_by_role("button", name="Work beside the draft").click()
+    expect(page.get_by_label("What is it for?")).to_be_visible()
+
+
+def link(page: Page) -> None:
+    page.get_by_role("button", name="Link", exact=True).click()
+    page.get_by_label("Find an entry to link to").first.fill("bell")
+    expect(page.get_by_role("option", name=re.compile("The fog bell"))).to_be_visible()
+
+
+def field(page: Page) -> None:
+    page.get_by_role("button", name=re.compile("^Topics")).click()
+    expect(page.get_by_label("Name for programs").last).to_be_visible()
+
+
+def wide(page: Page) -> None:
+    page.get_by_role("button", name="Room to write").click()
+    expect(page.get_by_role("button", name="Back to the form")).to_be_visible()
+
+
 def compare(page: Page) -> None:
     page.get_by_role("tab", name="Compare").click()
     expect(page.locator("ins").first).to_be_visible()
@@ -59,6 +91,12 @@ OPENED: dict[str, tuple[str, str, Callable[[Page], None]]] = {
     "upload": ("wim", "/entries/{coat}/en", upload),
     "keys": ("wim", "/", keys),
     "history": ("wim", "/entries/{lamp}/en", history),
+    "more filters": ("ida", "/entries", narrow),
+    "bulk": ("ida", "/entries", bulk),
+    "fork": ("wim", "/entries/{boat}/en", fork),
+    "link": ("wim", "/entries/{lamp}/en", link),
+    "field": ("ida", "/set-up/types/label", field),
+    "wide": ("wim", "/entries/{lamp}/en", wide),
     "compare": ("wim", "/entries/{boat}/en", compare),
 }
 TITLES = {"boat": "The pilot boat Constance", "coat": "A keeper's oilskin coat", "lamp": "The harbour lamp"}

@@ -70,11 +70,11 @@
       notices.say(
         made.state === "planned" ? t("plan.planned", { when: when(made.instant) }) : t(`plan.done_${verb}`),
       );
-      onDone(made);
       if (verb === "remove" && made.state === "gone") {
         notices.offer(t("plan.bringBack", { title: entry.title }), t("plan.undo"), () => bringBack());
         await navigate("/entries");
       }
+      onDone(made);
     } catch (caught) {
       error = caught;
     } finally {

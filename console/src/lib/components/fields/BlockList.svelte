@@ -31,11 +31,18 @@
   async function add(at: number, block: Block): Promise<void> {
     put([...items.slice(0, at), block, ...items.slice(at)]);
     await tick();
-    list
-      .querySelector<HTMLElement>(
-        `[data-block="${block.id}"] :is(input, textarea, select, [contenteditable])`,
-      )
-      ?.focus();
+    // What is typed meanwhile must not press the button again.
+    list.focus();
+    focusIn(block.id);
+  }
+
+  /** Put the cursor into a block; its text editor may still be on its way. */
+  function focusIn(id: string, patience = 40): void {
+    const first = list.querySelector<HTMLElement>(
+      `[data-block="${id}"] :is(input, textarea, select, [contenteditable="true"])`,
+    );
+    if (first) first.focus();
+    else if (patience) setTimeout(() => focusIn(id, patience - 1), 50);
   }
 
   async function move(from: number, to: number): Promise<void> {

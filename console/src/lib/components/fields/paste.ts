@@ -12,14 +12,10 @@ const INLINE: [RegExp, string][] = [
  */
 export function cleaned(html: string): string {
   const body = new DOMParser().parseFromString(
-    html.replace(/<!--\[if[\s\S]*?<!\[endif\]-->/g, ""),
+    html.replace(/<!--\[if[\s\S]*?<!\[endif\]-->|<\/?o:p[^>]*>/gi, ""),
     "text/html",
   ).body;
-  body.querySelectorAll("style, script, meta, link, title, xml, o\\:p").forEach((node) => {
-    if (node.textContent?.trim() && node.tagName.toLowerCase() === "o:p")
-      node.replaceWith(...node.childNodes);
-    else node.remove();
-  });
+  body.querySelectorAll("style, script, meta, link, title, xml").forEach((node) => node.remove());
   comments(body);
   lists(body);
   headings(body);
@@ -65,8 +61,19 @@ function lists(body: HTMLElement): void {
   }
 }
 
-/** Paragraphs that are headings by style alone. */
+/** Headings at the levels that a text has, and paragraphs that are headings by style alone. */
 function headings(body: HTMLElement): void {
+  for (const [from, to] of [
+    ["h1", "h2"],
+    ["h5", "h4"],
+    ["h6", "h4"],
+  ] as const) {
+    for (const node of body.querySelectorAll(from)) {
+      const heading = document.createElement(to);
+      heading.append(...node.childNodes);
+      node.replaceWith(heading);
+    }
+  }
   for (const node of body.querySelectorAll<HTMLElement>('p[class*="Heading"], p[class*="Title"]')) {
     const level = /Heading(\d)/.exec(node.className)?.[1] ?? "1";
     const heading = document.createElement(Number(level) > 1 ? "h3" : "h2");
