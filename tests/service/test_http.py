@@ -445,3 +445,92 @@ def test_headers_are_strict_and_the_document_is_served(http: httpx.Client) -> No
     assert page.headers["x-content-type-options"] == "nosniff"
     assert http.get("/api/openapi.json").json()["openapi"].startswith("3.1")
     assert http.get("/api/health").json()["ok"]
+
+
+def test_a_proposal_has_an_address_and_an_etag_that_both_sides_move(
+    running: Running, http: httpx.Client
+) -> None:
+    wim = running.as_("wim")
+    entry = running.notice("Mooring fees")
+    wim.fork_strand(entry.id, "en", "New fees")
+    beside = wim.entry(entry.id, "en", strand="New fees")
+    wim.save(entry.id, "en", {"body": "<p>Ten a night.</p>"}, etag=beside.etag, strand="New fees")
+    at = f"/api/entries/{entry.id}/en/strands/New%20fees/proposal"
+    first = wim._http.get(at)
+    assert first.headers["ETag"] == first.json()["etag"] == wim.proposal(entry.id, "en", "New fees").etag
+    assert wim._http.post(at, json={}).status_code == 422
+    draft = wim.entry(entry.id, "en")
+    wim.save(entry.id, "en", {"kind": "closure"}, etag=draft.etag)
+    stale = wim._http.post(at, json={}, headers={"If-Match": first.headers["ETag"]})
+    assert (stale.status_code, stale.json()["etag"]) == (412, wim._http.get(at).headers["ETag"])
+    again = wim.entry(entry.id, "en", strand="New fees")
+    wim.save(entry.id, "en", {"title": "Mooring fees, new"}, etag=again.etag, strand="New fees")
+    assert wim._http.get(at).headers["ETag"] != stale.json()["etag"]
+    part = wim._http.get(at, params={"take": ["title"]}).json()
+    assert ([d["field"] for d in part["taken"]], {d["field"] for d in part["left"]}) == (["title"], {"body", "slug"})
+    done = wim._http.post(at, json={"take": ["title"]}, headers={"If-Match": part["etag"]})
+    assert (done.status_code, done.json()["title"]) == (200, "Mooring fees, new")
+    assert http.get(at).status_code == 401
+
+
+def test_every_kind_of_value_is_taken_kept_and_refused_in_words(running: Running) -> None:
+    nell = running.as_("nell")
+    good = {
+        "title": "All kinds",
+        "opens": {"wall": "2027-07-01T09:00", "zone": "Asia/Tokyo"},
+        "place": {"latitude": 1.5, "longitude": -2},
+        "tickets": "https://tickets.pellgrave.example/all",
+        "price": {"full": 3},
+        "hours": [{"fields": {"days": "Monday", "hours": "9"}}],
+        "light": {"b": [1, None], "a": "x"},
+        "page": [{"kind": "beside", "fields": {"cells": [{"kind": "quote", "fields": {"said": "Ahoy."}}]}}],
+    }
+    entry = nell.start("exhibition", good)
+    kept = entry.fields
+    assert kept["opens"]["instant"] == "2027-07-01T00:00:00Z"
+    assert kept["tickets"] == {"href": "https://tickets.pellgrave.example/all"}
+    assert kept["page"][0]["id"]
+    assert kept["hours"][0]["id"] != kept["page"][0]["id"]
+    wrong = {
+        "opens": {"wall": "2027-07-01T09:00", "zone": "Pellgrave/Quay"},
+        "place": {"latitude": 95, "longitude": 0},
+        "tickets": "javascript:alert(1)",
+        "price": {"full": -1},
+        "hours": [{"fields": {"day": "Monday"}}],
+        "page": [{"kind": "beside", "fields": {"cells": [{"kind": "poem"}]}}],
+    }
+    answer = nell._http.patch(
+        f"/api/entries/{entry.id}/en", json={"fields": wrong}, headers={"If-Match": entry.etag}
+    )
+    assert answer.status_code == 422
+    assert {p["where"] for p in answer.json()["problems"]} == set(wrong)
+    two = [{"id": "a", "kind": "words", "fields": {}}, {"id": "a", "kind": "words", "fields": {}}]
+    for odd in (
+        two,
+        "x",
+        {},
+        [7],
+        [{"kind": "words", "fields": []}],
+        [{"kind": "words", "more": 1}],
+        [{"id": "1", "kind": "words"}],
+    ):
+        answer = nell._http.patch(
+            f"/api/entries/{entry.id}/en", json={"fields": {"page": odd}}, headers={"If-Match": entry.etag}
+        )
+        assert answer.status_code == 422, odd
+    assert nell.entry(entry.id).etag == entry.etag
+
+
+def test_a_list_is_paged_to_its_end_whatever_is_asked(running: Running) -> None:
+    ida = running.as_("ida")
+    for query in ({"words": "the"}, {"type": "picture"}, {"stage": "release"}, {}):
+        whole = [line.id + line.locale for line in ida.entries(**query, limit=200).items]
+        paged: list[str] = []
+        cursor = ""
+        while True:
+            page = ida.entries(**query, limit=3, cursor=cursor)
+            paged += [line.id + line.locale for line in page.items]
+            cursor = page.next
+            if not cursor:
+                break
+        assert paged == whole

@@ -152,7 +152,7 @@ def lists(as_json: Json = False) -> None:
         print_json(found)
         return
     for one in found.items:
-        asked = ", ".join(f"{k} {v}" for k, v in one.query.items()) or "everything"
+        asked = ", ".join(k if v is True else f"{k} {v}" for k, v in one.query.items()) or "everything"
         out.print(
             f"{escape(one.name)}  [dim]{escape(asked)}; {'shared by ' if one.shared else ''}{escape(one.by)}[/dim]"
         )

@@ -398,10 +398,11 @@ def gate_unmet(lines: Sequence[Line]) -> GateUnmet:
     listed = [
         {"entry": x.uuid, "title": x.title, "locale": x.locale, **asdict(u)} for x in lines for u in x.unmet
     ]
-    first = "; ".join(dict.fromkeys(str(u["what"]) for u in listed[:4]))
+    first = " ".join(dict.fromkeys(str(u["what"]) for u in listed[:4]))
+    cannot = "be removed" if all(x.verb == "remove" for x in lines if x.unmet) else "go out"
     titles = ", ".join(dict.fromkeys(f"“{u['title'] or 'untitled'}”" for u in listed[:3]))
     return GateUnmet(
-        f"{titles} cannot go out yet: {first}",
+        f"{titles} cannot {cannot} yet: {first}",
         remedy="Clear what is listed; whoever holds the grant beside each condition can.",
         unmet=listed,
     )

@@ -156,7 +156,12 @@ def save(
             edition = store.edition(act.conn, entry["id"], where)
             assert edition is not None
         if mine:
-            steps.append(_merge_in(act, kind, entry, edition, mine, seen, note))
+            try:
+                steps.append(_merge_in(act, kind, entry, edition, mine, seen, note))
+            except Invalid:
+                # Say everything that is wrong at once, in whichever edition it would be kept.
+                contenttypes.canonical_fields(kind, patch)
+                raise
     _finish(act, kind, entry, saved, steps, note)
     return saved
 

@@ -134,14 +134,18 @@ def _searched(view: View, asked: Query, limit: int, cursor: str) -> tuple[list[s
     rows = view.conn.execute(
         _COLUMNS.format(more=", t.rowid AS found, r.stage AS found_at")
         + f"FROM search_text t CROSS JOIN search_row r ON r.id = t.rowid CROSS JOIN summary s ON s.edition = r.edition {_JOINS}"
-        f"WHERE t.search_text MATCH ? AND {' AND '.join(parts)} ORDER BY t.rowid DESC LIMIT ?",
-        (match, *values, 2 * limit + 2),
+        f"WHERE t.search_text MATCH ? AND {' AND '.join(parts)} {_ONCE} ORDER BY t.rowid DESC LIMIT ?",
+        (match, *values, match, limit + 1),
     ).fetchall()
-    # The draft and what is out may both have the words: an edition is listed once.
-    once = list({row["edition"]: row for row in reversed(rows)}.values())
-    once.sort(key=lambda row: -row["found"])
-    more = f"{once[limit - 1]['found']}.0" if len(once) > limit else ""
-    return once[:limit], more
+    more = f"{rows[limit - 1]['found']}.0" if len(rows) > limit else ""
+    return rows[:limit], more
+
+
+# The draft and what is out may both have the words: an edition is listed once, by its draft.
+_ONCE = (
+    "AND (r.stage = 1 OR NOT EXISTS (SELECT 1 FROM search_row w CROSS JOIN search_text x ON x.rowid = w.id "
+    "WHERE w.edition = r.edition AND w.stage = 1 AND x.search_text MATCH ?))"
+)
 
 
 def _cursor(text: str) -> list[int]:

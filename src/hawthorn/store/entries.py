@@ -257,7 +257,7 @@ def referring(conn: sqlite3.Connection, uuid: str) -> list[sqlite3.Row]:
     """The editions whose drafts refer to an entry."""
     return conn.execute(
         "SELECT e.id AS entry, e.uuid, e.type, d.locale, s.title FROM reference x JOIN edition d ON d.id = x.edition "
-        "JOIN entry e ON e.id = d.entry JOIN summary s ON s.edition = x.edition WHERE x.target = ? "
+        "JOIN entry e ON e.id = d.entry JOIN summary s ON s.entry = e.id AND s.locale = e.source_locale WHERE x.target = ? "
         "AND e.removed_at IS NULL ORDER BY s.title LIMIT 200",
         (uuid,),
     ).fetchall()

@@ -77,15 +77,18 @@
     class="sheet absolute start-0 top-full z-40 mt-1 w-full shadow-lg {found ? '' : 'hidden'}"
   >
     {#each found ?? [] as one, n (one.id)}
-      <li id="found-{n}" role="option" aria-selected={n === at}>
-        <button
-          tabindex="-1"
-          class="block w-full px-3 py-2 text-start {n === at ? 'bg-wash' : ''}"
-          onmousedown={(event) => event.preventDefault()}
-          onclick={() => go(one)}
-          >{one.title || t("list.untitled")}
-          <span class="text-sm text-moss">{session.type(one.type)?.label}</span></button
-        >
+      <li
+        id="found-{n}"
+        role="option"
+        aria-selected={n === at}
+        class="cursor-pointer px-3 py-2 {n === at ? 'bg-wash' : ''}"
+        onpointerdown={(event) => {
+          event.preventDefault();
+          go(one);
+        }}
+      >
+        {one.title || t("list.untitled")}
+        <span class="text-sm text-moss">{session.type(one.type)?.label}</span>
       </li>
     {:else}
       <li role="option" aria-selected="false" class="px-3 py-2 text-moss">{t("find.none")}</li>

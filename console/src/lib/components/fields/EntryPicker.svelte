@@ -88,16 +88,18 @@
     class="sheet absolute z-40 mt-1 w-full shadow-lg {found ? '' : 'hidden'}"
   >
     {#each found ?? [] as one, n (one.id)}
-      <li id="{list}-{n}" role="option" aria-selected={n === at}>
-        <button
-          type="button"
-          tabindex="-1"
-          class="block w-full px-3 py-1.5 text-start {n === at ? 'bg-wash' : ''}"
-          onmousedown={(event) => event.preventDefault()}
-          onclick={() => choose(one)}
-          >{one.title || t("list.untitled")}
-          <span class="text-sm text-moss">{session.type(one.type)?.label}</span></button
-        >
+      <li
+        id="{list}-{n}"
+        role="option"
+        aria-selected={n === at}
+        class="cursor-pointer px-3 py-2 {n === at ? 'bg-wash' : ''}"
+        onpointerdown={(event) => {
+          event.preventDefault();
+          choose(one);
+        }}
+      >
+        {one.title || t("list.untitled")}
+        <span class="text-sm text-moss">{session.type(one.type)?.label}</span>
       </li>
     {:else}
       <li role="option" aria-selected="false" class="px-3 py-1.5 text-moss">{t("find.none")}</li>
