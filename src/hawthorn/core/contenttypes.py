@@ -369,7 +369,13 @@ def _all(specs: Iterable[Field]) -> Iterable[Field]:
 def referred(kind: ContentType, values: Mapping[str, Any]) -> set[str]:
     """The UUIDs of all entries that the values refer to, placement left out."""
     out: set[str] = set()
-    for slot in slots.walk(kind.fields, values):
-        if slot.spec.kind != "below" and slot.value is not None:
-            out |= fields.references(slot.spec, slot.value)
+    for spec in kind.fields:
+        value = values.get(spec.name)
+        if value is None or spec.kind == "below":
+            continue
+        if fields.kind_of(spec).parts:
+            for slot in slots.walk([spec], values):
+                out |= fields.references(slot.spec, slot.value)
+        else:
+            out |= fields.references(spec, value)
     return out

@@ -32,9 +32,10 @@ def apply(act: Act, plan: Plan, since: int, dispatch: int | None) -> None:
         by_stage.setdefault(opening.stage, set()).add(entries[opening.edition])
     for stage, changed in sorted(by_stage.items()):
         settle_stage(act, sorted(changed), stage, since)
-    touched_editions = {o.edition for o in plan.openings} | set(closed)
-    entry_store.flag(act.conn, {e for changed in by_stage.values() for e in changed})
-    indexing.follow_release(act, touched_editions)
+    moved = entry_store.behind(act.conn, {e for changed in by_stage.values() for e in changed})
+    moved |= entry_store.not_heads(act.conn, ((o.edition, o.revision) for o in plan.openings))
+    entry_store.flag(act.conn, moved)
+    indexing.follow_release(act, {o.edition for o in plan.openings} | set(closed), moved)
 
 
 def settle_stage(act: Act, entries: Sequence[int], stage: int, since: int) -> None:

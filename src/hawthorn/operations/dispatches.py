@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import sqlite3
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass, field
@@ -222,10 +221,10 @@ def plan_lines(view: View, lines: Sequence[Line], instant: int, *, planning: boo
     gates = facts.candidates(view, releasing, about, at=instant, also_out=also, planning=planning)
     stand = standings.now_at(view.conn, [x.edition for x in lines])
     removing = {x.uuid for x in lines if x.verb == "remove"}
-    gone = _removed(view, {x.uuid for x in lines})
     moves: list[MoveFacts] = []
     for n, line in enumerate(lines):
-        if line.uuid in gone and line.verb == "release":
+        known = about.get(line.edition)
+        if known is not None and known.removed and line.verb == "release":
             lost = Unmet("removed", f"“{line.title}” was removed.", "", "write")
             moves.append(
                 MoveFacts(n, line.verb, line.edition, line.stage, line.revision, line.title, unmet=(lost,))
@@ -240,7 +239,6 @@ def plan_lines(view: View, lines: Sequence[Line], instant: int, *, planning: boo
                 )
             )
             continue
-        known = about.get(line.edition)
         if line.verb == "release" and known is not None and line.revision is not None:
             flow = view.setup.workflow_of(known.type)
             gate = flow.stage(view.setup.stage_names[line.stage]).gate
@@ -276,14 +274,6 @@ def plan_lines(view: View, lines: Sequence[Line], instant: int, *, planning: boo
     for n, line in enumerate(lines):
         line.unmet = held.get(n, [])
     return planned
-
-
-def _removed(view: View, uuids: set[str]) -> set[str]:
-    rows = view.conn.execute(
-        "SELECT e.uuid FROM json_each(?) j JOIN entry e ON e.uuid = j.value AND e.removed_at IS NOT NULL",
-        (json.dumps(sorted(uuids)),),
-    ).fetchall()
-    return {row[0] for row in rows}
 
 
 def _referrers(view: View, line: Line, removing: set[str]) -> list[Unmet]:

@@ -43,6 +43,7 @@ class EditionFacts:
     standings: Mapping[int, Standing]
     parents: Mapping[int, tuple[int, ...]]
     authors: Mapping[int, int]
+    removed: bool = False
 
     def descends(self, revision_id: int, stage: int) -> bool:
         """Whether a revision comes from what stands at a stage."""
@@ -72,7 +73,7 @@ class EditionFacts:
 
 
 _EDITIONS = """
-SELECT d.id, d.locale, e.id AS entry, e.uuid, e.type, e.source_locale, coalesce(s.title, '') AS title
+SELECT d.id, d.locale, e.id AS entry, e.uuid, e.type, e.source_locale, e.removed_at, coalesce(s.title, '') AS title
 FROM json_each(?) j JOIN edition d ON d.id = j.value JOIN entry e ON e.id = d.entry LEFT JOIN summary s ON s.edition = d.id
 """
 
@@ -108,6 +109,7 @@ def of_editions(view: View, going: Sequence[Going]) -> dict[int, EditionFacts]:
             stand.get(row["id"], {}),
             parents.get(row["id"], {}),
             authors.get(row["id"], {}),
+            row["removed_at"] is not None,
         )
     return out
 

@@ -32,16 +32,19 @@ def follow(
         search.put(act.conn, one["id"], DRAFT, title, text, facets(kind.name, one["locale"], act.identity.id))
 
 
-def follow_release(act: Act, editions: Iterable[int]) -> None:
-    """Bring the index of what is out in line: a row of its own only where the draft has moved on."""
+def follow_release(act: Act, editions: Iterable[int], moved: set[int]) -> None:
+    """Bring the index of what is out in line: a row of its own only where the draft has moved on, which it has or had
+    in the entries `moved` alone."""
+    if not moved:
+        return
     rows = act.conn.execute(
         "SELECT d.id, d.locale, e.type, s.revision, x.head, r.id AS kept FROM json_each(?) j "
         "JOIN edition d ON d.id = j.value JOIN entry e ON e.id = d.entry "
         "LEFT JOIN strand x ON x.edition = d.id AND x.name = 'draft' AND x.closed_at IS NULL "
         "LEFT JOIN standing s ON s.edition = d.id AND s.stage = 2 AND s.until IS NULL "
         "LEFT JOIN search_row r ON r.edition = d.id AND r.stage = 2 "
-        "WHERE d.locale <> '*' AND (r.id IS NOT NULL OR s.revision <> x.head)",
-        (json.dumps(list(editions)),),
+        "WHERE d.locale <> '*' AND d.entry IN (SELECT value FROM json_each(?)) AND (r.id IS NOT NULL OR s.revision <> x.head)",
+        (json.dumps(list(editions)), json.dumps(sorted(moved))),
     ).fetchall()
     search.drop(act.conn, [r["id"] for r in rows if r["kept"] is not None], RELEASE)
     for row in rows:

@@ -206,6 +206,25 @@ def summarise(
     flag(conn, [entry])
 
 
+def behind(conn: sqlite3.Connection, entries: Iterable[int]) -> set[int]:
+    """Those of some entries of which a stage held an older revision than the draft when it was last looked at."""
+    rows = conn.execute(
+        "SELECT DISTINCT s.entry FROM json_each(?) j JOIN summary s ON s.entry = j.value AND s.behind = 1",
+        (json.dumps(list(entries)),),
+    ).fetchall()
+    return {row[0] for row in rows}
+
+
+def not_heads(conn: sqlite3.Connection, some: Iterable[tuple[int, int]]) -> set[int]:
+    """The entries of those editions, given as (edition, revision), whose draft's head is another revision."""
+    rows = conn.execute(
+        "SELECT d.entry FROM json_each(?) j CROSS JOIN strand x ON x.edition = j.value ->> 0 AND x.name = 'draft' "
+        "AND x.closed_at IS NULL AND x.head <> j.value ->> 1 JOIN edition d ON d.id = x.edition",
+        (json.dumps(list(some)),),
+    ).fetchall()
+    return {row[0] for row in rows}
+
+
 def flag(conn: sqlite3.Connection, entries: Iterable[int]) -> None:
     """Note for every edition of some entries whether it or the common one lacks something required, and whether a stage
     holds an older revision of either than the draft."""
