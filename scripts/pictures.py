@@ -42,6 +42,7 @@ def take(demo: Demo, target: Path) -> None:
 
         jobs = http.get("/api/jobs").json()["items"]
         home = next(j["id"] for j in jobs if j["state"] == "home")
+        rocks = id("Seven ways")
         lamp, boat, rope, winter = (
             id("The harbour lamp"),
             id("The pilot boat"),
@@ -64,6 +65,12 @@ def take(demo: Demo, target: Path) -> None:
         page.get_by_role("button", name="Release or plan").click()
         page.get_by_text("What goes").wait_for()
 
+    def field(page: Page) -> None:
+        page.get_by_label("A new field").fill("Sponsor")
+        page.get_by_role("button", name="Add it").click()
+        page.get_by_label("Required", exact=True).check()
+        page.get_by_text("is new and required").wait_for()
+
     shots = [
         ("in-hand", "oda", "/", None, {}),
         ("entries", "ida", "/entries", None, {}),
@@ -71,6 +78,9 @@ def take(demo: Demo, target: Path) -> None:
         ("review", "oda", f"/entries/{boat}/en", None, {}),
         ("plan", "ida", f"/entries/{boat}/en", plan, {}),
         ("conflict", "wim", f"/entries/{rope}/en", clash, {}),
+        ("blocks", "nell", f"/entries/{rocks}/en", None, {}),
+        ("proposal", "ida", f"/entries/{lamp}/en/strands/Spring%20wording/proposal", None, {}),
+        ("type", "ida", "/set-up/types/exhibition", field, {}),
         ("timetable", "ida", "/timetable", None, {}),
         ("translation", "mina", "/translation", None, {}),
         ("job", "luc", f"/translation/{home}", None, {}),
