@@ -467,7 +467,10 @@ def test_a_proposal_has_an_address_and_an_etag_that_both_sides_move(
     wim.save(entry.id, "en", {"title": "Mooring fees, new"}, etag=again.etag, strand="New fees")
     assert wim._http.get(at).headers["ETag"] != stale.json()["etag"]
     part = wim._http.get(at, params={"take": ["title"]}).json()
-    assert ([d["field"] for d in part["taken"]], {d["field"] for d in part["left"]}) == (["title"], {"body", "slug"})
+    assert ([d["field"] for d in part["taken"]], {d["field"] for d in part["left"]}) == (
+        ["title"],
+        {"body", "slug"},
+    )
     done = wim._http.post(at, json={"take": ["title"]}, headers={"If-Match": part["etag"]})
     assert (done.status_code, done.json()["title"]) == (200, "Mooring fees, new")
     assert http.get(at).status_code == 401
