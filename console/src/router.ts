@@ -11,6 +11,7 @@ export const { p, navigate, isActive, route } = createRouter({
   "/set-up": () => import("./pages/SetUp.svelte"),
   "/set-up/types/:name": () => import("./pages/TypePage.svelte"),
   "/set-up/field-sets/:name": () => import("./pages/TypePage.svelte"),
+  "/entries/:id/:locale/compare": () => import("./pages/ComparePage.svelte"),
   "/timetable": () => import("./pages/Timetable.svelte"),
   "/timetable/:id": () => import("./pages/DispatchPage.svelte"),
   "/translation": () => import("./pages/Translation.svelte"),

@@ -245,6 +245,7 @@ PAGES = {
     "blocks": ("nell", "/entries/{rocks}/en"),
     "strand": ("wim", "/entries/{lamp}/en/strands/Shorter"),
     "proposal": ("wim", "/entries/{lamp}/en/strands/Spring%20wording/proposal"),
+    "compare": ("ida", "/entries/{lamp}/en/compare?before=release&after=draft"),
     "set-up": ("ida", "/set-up"),
     "type": ("ida", "/set-up/types/exhibition"),
     "field set": ("ida", "/set-up/field-sets/desk"),

@@ -537,3 +537,12 @@ def test_a_list_is_paged_to_its_end_whatever_is_asked(running: Running) -> None:
             if not cursor:
                 break
         assert paged == whole
+
+
+def test_the_preview_site_shows_blocks_with_their_pictures_and_people(running: Running) -> None:
+    page = httpx.get(running.demo.ports.url("preview") + "/en/seven-ways-to-mark-a-rock").text
+    assert "<blockquote>A rock with a bell on it is half a rock." in page
+    assert "<cite>Edmund Vane</cite>" in page
+    assert 'alt="A bronze bell' in page
+    assert page.index("Three miles out") < page.index("half a rock") < page.index("Come and ring it")
+    assert 'class="opening"' not in page

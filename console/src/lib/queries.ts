@@ -43,6 +43,14 @@ export function templatesQuery() {
   return createQuery(() => ({ queryKey: ["templates"], queryFn: () => sure(api.GET("/api/templates")) }));
 }
 
+/** Tags in use, the most used first. */
+export function tagsQuery() {
+  return createQuery(() => ({
+    queryKey: ["tags"],
+    queryFn: () => sure(api.GET("/api/tags", { params: { query: { limit: 200 } } })),
+  }));
+}
+
 /** The entries of a type as a tree. */
 export function topicsQuery(type: () => string) {
   return createQuery(() => ({

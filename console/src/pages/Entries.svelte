@@ -8,7 +8,7 @@
   import Trouble from "../lib/components/Trouble.svelte";
   import Waiting from "../lib/components/Waiting.svelte";
   import { t } from "../lib/i18n";
-  import { entriesQuery, peopleQuery, topicsQuery, type Filters } from "../lib/queries";
+  import { entriesQuery, peopleQuery, tagsQuery, topicsQuery, type Filters } from "../lib/queries";
   import { session } from "../lib/state/session.svelte";
 
   const blank: Filters = {
@@ -42,6 +42,16 @@
   const people = peopleQuery();
   const topicType = $derived(session.setup?.types.find((type) => type.name === "topic")?.name ?? "");
   const topics = topicsQuery(() => topicType);
+  const tags = tagsQuery();
+  /** Topics below one another, each with how deep it lies. */
+  const tree = $derived.by(() => {
+    const items = topics.data?.items ?? [];
+    const walk = (parent: string | null, depth: number): ((typeof items)[number] & { depth: number })[] =>
+      items
+        .filter((one) => (one.parent ?? null) === parent)
+        .flatMap((one) => [{ ...one, depth }, ...walk(one.id, depth + 1)]);
+    return walk(null, 0);
+  });
   const stages = $derived([
     ...new Map(
       (session.setup?.workflows ?? []).flatMap((w) => w.stages.map((s) => [s.name, s.label])),
@@ -134,14 +144,19 @@
         >{t("list.topic")}
         <select class={choice} bind:value={filters.topic}>
           <option value="">{t("list.anything")}</option>
-          {#each topics.data.items as one (one.id)}<option value={one.id}
-              >{one.parent ? "– " : ""}{one.title} ({one.entries})</option
+          {#each tree as one (one.id)}<option value={one.id}
+              >{"– ".repeat(one.depth)}{one.title} ({one.entries})</option
             >{/each}
         </select></label
       >
     {/if}
     <label class="flex items-baseline gap-2"
-      >{t("list.tag")}<input class="field w-36" bind:value={filters.tag} /></label
+      >{t("list.tag")}<input class="field w-36" list="known-tags" bind:value={filters.tag} /><datalist
+        id="known-tags"
+        >{#each tags.data?.items ?? [] as one (one.tag)}<option value={one.tag}
+            >{t("fields.tagUses", { count: one.entries })}</option
+          >{/each}</datalist
+      ></label
     >
     <label class="flex items-baseline gap-2"
       >{t("list.since")}<input class="field w-40" type="date" bind:value={filters.since} /></label

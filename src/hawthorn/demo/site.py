@@ -36,6 +36,12 @@ _ENTRY = """{% extends "page" %}{% block main %}<article lang="{{ entry.locale }
 {% if picture %}<img src="{{ picture.href }}" alt="{{ picture.alt }}" width="{{ picture.width }}" height="{{ picture.height }}">{% endif %}
 {% if entry.fields.summary %}<p><em>{{ entry.fields.summary }}</em></p>{% endif %}
 {{ (entry.fields.body or entry.fields.life or '')|safe }}
+{% macro blocks(items) %}{% for b in items %}{% set f = b.fields %}{% if b.kind == 'words' %}{{ (f.text or '')|safe }}
+{% elif b.kind == 'quote' %}<blockquote>{{ f.said }}{% if f.by in entry.references %} <cite>{{ entry.references[f.by].title }}</cite>{% endif %}</blockquote>
+{% elif b.kind == 'picture' %}{% set p = (entry.references[f.picture] or {}).file if f.picture in entry.references else none %}<figure>{% if p %}<img src="{{ p.href }}" alt="{{ p.alt }}" width="{{ p.width }}" height="{{ p.height }}">{% endif %}<figcaption>{{ f.caption or '' }}</figcaption></figure>
+{% elif b.kind == 'beside' %}<div style="display:grid;grid-auto-flow:column;gap:1rem">{{ blocks(f.cells or []) }}</div>{% endif %}{% endfor %}{% endmacro %}
+{{ blocks(entry.fields.page or []) }}{% if entry.fields.hours %}<dl>{% for h in entry.fields.hours %}<dt>{{ h.fields.days }}</dt><dd>{{ h.fields.hours }}</dd>{% endfor %}</dl>{% endif %}
+{% if entry.fields.tickets %}<p><a href="{{ entry.fields.tickets.href }}">{{ entry.fields.tickets.text or entry.fields.tickets.href }}</a></p>{% endif %}
 <p><small>{% if entry.fields.number %}{{ entry.fields.number }} · {% endif %}{% for r in people %}{{ r.title }} · {% endfor %}Revision {{ entry.revision }}</small></p>
 </article>{% endblock %}"""
 _HOME = """{% extends "page" %}{% block main %}<h1>{{ title }}</h1>
@@ -44,7 +50,13 @@ _TEMPLATES = Environment(
     loader=DictLoader({"page": _PAGE, "entry": _ENTRY, "home": _HOME}),
     autoescape=select_autoescape(default=True),
 )
-_HEADINGS = {"notice": "Notices", "label": "Exhibits", "talk": "Talks", "gallery": "Galleries"}
+_HEADINGS = {
+    "notice": "Notices",
+    "label": "Exhibits",
+    "talk": "Talks",
+    "exhibition": "Exhibitions",
+    "gallery": "Galleries",
+}
 _LOCALES = ("en", "fr", "de", "ja", "ar")
 
 

@@ -1,11 +1,11 @@
 <script lang="ts">
   import Diff from "./Diff.svelte";
+  import SidePicker from "./SidePicker.svelte";
   import Trouble from "./Trouble.svelte";
   import Waiting from "./Waiting.svelte";
   import type { Entry } from "../api";
   import { t } from "../i18n";
   import { compareQuery } from "../queries";
-  import { session } from "../state/session.svelte";
 
   interface Props {
     entry: Entry;
@@ -20,43 +20,21 @@
     () => after,
     () => entry.etag + entry.rail.map((bead) => bead.revision).join(),
   );
-  const numbers = $derived(
-    Array.from({ length: entry.revision?.number ?? 0 }, (_, n) => String(n + 1)).reverse(),
-  );
-  const stages = $derived(entry.rail.filter((bead) => bead.state !== "none").map((bead) => bead.stage));
-  const beside = $derived([
-    ...entry.strands.filter((one) => one.open).map((one) => `strand:${one.name}`),
-    ...entry.locales
-      .filter((one) => one.exists && one.locale !== entry.locale)
-      .map((one) => `${one.locale}@draft`),
-  ]);
-
-  function label(name: string): string {
-    if (name.startsWith("strand:")) return t("compare.strand", { name: name.slice(7) });
-    const [locale, side] = name.split("@");
-    if (side) return t("compare.edition", { locale: session.locale(locale!)?.name ?? locale });
-    return /^\d+$/.test(name) ? t("compare.revision", { number: name }) : t(`compare.${name}`);
-  }
 </script>
 
-<div class="flex flex-wrap items-center gap-2 pb-3">
-  <label class="flex items-center gap-2"
-    >{t("compare.before")}
-    <select class="field w-auto" bind:value={before}>
-      {#each [...new Set(["release", ...stages, "draft", ...beside, ...numbers])] as name (name)}<option
-          value={name}>{label(name)}</option
-        >{/each}
-    </select></label
+<SidePicker
+  {entry}
+  {before}
+  {after}
+  onChoose={(side, name) => (side === "before" ? (before = name) : (after = name))}
+/>
+<p class="pb-3 text-sm">
+  <a
+    href="/entries/{entry.id}/{entry.locale}/compare?before={encodeURIComponent(
+      before,
+    )}&after={encodeURIComponent(after)}">{t("compare.beside")}</a
   >
-  <label class="flex items-center gap-2"
-    >{t("compare.after")}
-    <select class="field w-auto" bind:value={after}>
-      {#each [...new Set(["draft", ...stages, ...beside, ...numbers])] as name (name)}<option value={name}
-          >{label(name)}</option
-        >{/each}
-    </select></label
-  >
-</div>
+</p>
 {#if found.error}
   <Trouble error={found.error} again={() => found.refetch()} />
 {:else if !found.data}

@@ -31,9 +31,8 @@ class Instant(Kind):
             return None
         try:
             if isinstance(value, str):
-                instant = timeline.parse_instant(value)
-                wall = timeline.to_datetime(instant).strftime("%Y-%m-%dT%H:%M:%S")
-                return {"wall": wall, "zone": "UTC", "instant": timeline.iso(instant)}
+                wall = timeline.to_datetime(timeline.parse_instant(value)).strftime("%Y-%m-%dT%H:%M:%S")
+                value = {"wall": wall, "zone": "UTC"}
             if not isinstance(value, Mapping) or not value.get("wall"):
                 raise Wrong("takes a wall time with its zone, such as 2027-03-31T09:00 in Europe/London")
             fold = str(value.get("fold") or "")

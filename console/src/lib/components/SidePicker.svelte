@@ -1,0 +1,57 @@
+<script lang="ts">
+  import type { Entry } from "../api";
+  import { t } from "../i18n";
+  import { session } from "../state/session.svelte";
+
+  interface Props {
+    entry: Entry;
+    before: string;
+    after: string;
+    onChoose: (side: "before" | "after", name: string) => void;
+  }
+  let { entry, before, after, onChoose }: Props = $props();
+  const numbers = $derived(
+    Array.from({ length: entry.revision?.number ?? 0 }, (_, n) => String(n + 1)).reverse(),
+  );
+  const stages = $derived(entry.rail.filter((bead) => bead.state !== "none").map((bead) => bead.stage));
+  const beside = $derived([
+    ...entry.strands.filter((one) => one.open).map((one) => `strand:${one.name}`),
+    ...entry.locales
+      .filter((one) => one.exists && one.locale !== entry.locale)
+      .map((one) => `${one.locale}@draft`),
+  ]);
+
+  function label(name: string): string {
+    if (name.startsWith("strand:")) return t("compare.strand", { name: name.slice(7) });
+    const [locale, side] = name.split("@");
+    if (side) return t("compare.edition", { locale: session.locale(locale!)?.name ?? locale });
+    return /^\d+$/.test(name) ? t("compare.revision", { number: name }) : t(`compare.${name}`);
+  }
+</script>
+
+<div class="flex flex-wrap items-center gap-2 pb-3">
+  <label class="flex items-center gap-2"
+    >{t("compare.before")}
+    <select
+      class="field w-auto"
+      value={before}
+      onchange={(event) => onChoose("before", event.currentTarget.value)}
+    >
+      {#each [...new Set(["release", ...stages, "draft", ...beside, ...numbers])] as name (name)}<option
+          value={name}>{label(name)}</option
+        >{/each}
+    </select></label
+  >
+  <label class="flex items-center gap-2"
+    >{t("compare.after")}
+    <select
+      class="field w-auto"
+      value={after}
+      onchange={(event) => onChoose("after", event.currentTarget.value)}
+    >
+      {#each [...new Set(["draft", ...stages, ...beside, ...numbers])] as name (name)}<option value={name}
+          >{label(name)}</option
+        >{/each}
+    </select></label
+  >
+</div>

@@ -1,0 +1,135 @@
+"""A file that an earlier program wrote is brought up and loses nothing."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from hawthorn.core.timeline import SECOND
+from hawthorn.operations import definitions, dispatches, entries, finding, indexing, permission, show
+from hawthorn.operations.act import Desk, View
+from hawthorn.operations.founding import found
+from hawthorn.store import connection, migrate, people
+from hawthorn.store.database import Database
+from tests.service.made import START, Clock
+
+
+@pytest.fixture
+def first(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
+    """A file as the first program made it: one page below another, tagged, by somebody called wim."""
+    path = tmp_path / "old.sqlite"
+    whole = migrate.steps
+    monkeypatch.setattr(migrate, "steps", lambda: whole()[:1])
+    conn = connection.open_writer(path)
+    assert [s.number for s in migrate.migrate(conn)] == [1]
+    fields: list[dict[str, Any]] = [
+        {"name": "title", "kind": "line", "label": "Title", "required": True},
+        {"name": "body", "kind": "rich", "label": "Text"},
+        {"name": "tags", "kind": "tags", "label": "Tags", "shared": True},
+        {"name": "below", "kind": "below", "label": "Below", "shared": True},
+    ]
+    kind = {"name": "page", "label": "Page", "workflow": "short", "version": 1, "fields": fields}
+    flow = {
+        "name": "short",
+        "stages": [
+            {"name": "draft", "label": "Draft", "rung": 0},
+            {"name": "release", "label": "Release", "rung": 1000},
+        ],
+    }
+    conn.execute("BEGIN")
+    conn.execute("INSERT INTO content_type VALUES ('page', 1, ?, 1, NULL)", (json.dumps(kind),))
+    conn.execute("INSERT INTO workflow VALUES ('short', 1, ?, 1)", (json.dumps(flow),))
+    conn.execute("INSERT INTO locale VALUES ('en', 'English', 1)")
+    conn.execute("INSERT INTO setting VALUES ('setup', '1')")
+    conn.execute(
+        "INSERT INTO actor (kind, handle, name, created_at) VALUES ('clockwork', 'clockwork', 'Clockwork', 1)"
+    )
+    wim = conn.execute(
+        "INSERT INTO actor (kind, handle, name, created_at) VALUES ('person', 'wim', 'Wim', 1)"
+    ).lastrowid
+    conn.execute(
+        "INSERT INTO role VALUES ('all', 'all', ?)",
+        (json.dumps([{"verb": v} for v in ("read", "write", "release")]),),
+    )
+    conn.execute("INSERT INTO holding (actor, role) VALUES (?, 'all')", (wim,))
+    above = ""
+    for title in ("Harbour", "Lamps"):
+        above = _page(conn, int(wim or 0), title, above)
+    conn.execute("COMMIT")
+    conn.close()
+    monkeypatch.undo()
+    return path
+
+
+def _page(conn: sqlite3.Connection, actor: int, title: str, above: str) -> str:
+    uuid = f"01a1a01e-802a-748b-a703-{len(title):012d}"
+    entry = conn.execute(
+        "INSERT INTO entry (uuid, type, source_locale, created_at, actor) VALUES (?, 'page', 'en', ?, ?)",
+        (uuid, START, actor),
+    ).lastrowid
+    own: dict[str, Any] = {"title": title, "body": f"<p>About {title.lower()} of brass.</p>"}
+    shared: dict[str, Any] = {"tags": ["old"], **({"below": above} if above else {})}
+    for locale, values in (("en", own), ("*", shared)):
+        edition = conn.execute("INSERT INTO edition (entry, locale) VALUES (?, ?)", (entry, locale)).lastrowid
+        strand = conn.execute("INSERT INTO strand (edition, name) VALUES (?, 'draft')", (edition,)).lastrowid
+        spine = {"body": [["p1", "0" * 16]]} if "body" in values else {}
+        revision = conn.execute(
+            "INSERT INTO revision (edition, number, content_hash, type_version, fields, spine, unit_map, strand, actor, "
+            "actor_kind, at, note, origin) VALUES (?, 1, 'x', 1, ?, ?, '{}', ?, ?, 'person', ?, '', 'start')",
+            (edition, json.dumps(values), json.dumps(spine), strand, actor, START),
+        ).lastrowid
+        conn.execute("UPDATE strand SET head = ? WHERE id = ?", (revision, strand))
+        conn.execute(
+            "INSERT INTO summary VALUES (?, ?, 'page', ?, ?, '[]', ?, ?)",
+            (edition, entry, locale, values.get("title", ""), START, actor),
+        )
+    return uuid
+
+
+def test_an_older_file_is_brought_up_and_found_in(first: Path) -> None:
+    desk = Desk(Database(first), Clock(START + SECOND), first=dispatches.run_due)
+    found(desk)
+    assert indexing.catch_up(desk) == 2
+    with desk.db.read() as conn:
+        row = people.by_handle(conn, "wim")
+        assert row is not None
+        wim = permission.identity_of(conn, row["id"])
+
+    def titles(**asked: Any) -> set[str]:
+        rows, _ = desk.read(wim, lambda v: finding.listing(v, finding.Query(**asked)))
+        return {r["title"] for r in rows}
+
+    assert titles(words="brass") == titles(tag="old") == titles() == {"Harbour", "Lamps"}
+    assert titles(words="lamps") == {"Lamps"}
+    tree = desk.read(wim, lambda v: finding.topics(v, "page"))
+    parents = {t["title"]: t["parent"] for t in tree}
+    assert parents["Harbour"] is None
+    assert parents["Lamps"] == next(t["id"] for t in tree if t["title"] == "Harbour")
+
+    def shown(view: View) -> dict[str, Any]:
+        return show.entry(view, next(t["id"] for t in tree if t["title"] == "Lamps"), "en")
+
+    entry = desk.read(wim, shown)
+    assert entry["revision"]["number"] == 1
+    base = entries.parse_etag(entry["etag"])
+    patch = {"body": "<p>About lamps of old brass.</p>"}
+    desk.write(wim, lambda a: entries.save(a, entry["id"], "en", patch, base))
+    again = desk.read(wim, shown)
+    assert (again["revision"]["number"], again["fields"]["tags"]) == (2, ["old"])
+    assert desk.read(wim, definitions.health) == []
+    desk.db.close()
+
+
+def test_a_file_of_a_newer_program_is_left_alone(first: Path) -> None:
+    conn = sqlite3.connect(first)
+    conn.execute("INSERT INTO migration VALUES (99, 'later', 'x', 'now')")
+    conn.commit()
+    conn.close()
+    from hawthorn.core.errors import BadStore
+
+    with pytest.raises(BadStore):
+        Database(first).write(lambda c: None)
