@@ -33,6 +33,7 @@ def commission(page: Page) -> None:
 
 
 def upload(page: Page) -> None:
+    expect(page.get_by_role("textbox", name="Text")).to_be_visible()
     page.get_by_role("button", name="Upload a picture").first.click()
     expect(page.get_by_label("Name of the picture")).to_be_visible()
 

@@ -191,11 +191,11 @@ def test_a_strand_is_forked_written_in_compared_and_brought_in_in_part(
 
 def test_a_type_is_changed_with_what_it_would_do_beside_it(running: Running, open_as: Open) -> None:
     running.as_("ida").define_type(
-        {"name": "leaflet", "label": "Leaflet", "fields": [{"name": "title", "kind": "line"}]}
+        {"name": "handbill", "label": "Handbill", "fields": [{"name": "title", "kind": "line"}]}
     )
-    leaflet = running.as_("wim").start("leaflet", {"title": "A leaflet"})
+    handbill = running.as_("wim").start("handbill", {"title": "A handbill"})
     page = open_as("ida", "/set-up", expect=("422",))
-    page.get_by_role("link", name="Leaflet").click()
+    page.get_by_role("link", name="Handbill").click()
     page.get_by_label("A new field").fill("Printed on")
     page.get_by_label("Kind").last.select_option(label="Choice")
     page.get_by_role("button", name="Add it").click()
@@ -203,10 +203,10 @@ def test_a_type_is_changed_with_what_it_would_do_beside_it(running: Running, ope
     page.get_by_label("Words to choose from").fill("card\npaper")
     page.get_by_label("Required", exact=True).check()
     expect(page.get_by_text("is new and required")).to_be_visible()
-    expect(page.get_by_role("link", name="A leaflet")).to_be_visible()
+    expect(page.get_by_role("link", name="A handbill")).to_be_visible()
     page.get_by_role("button", name="Change it").click()
-    said(page, "Leaflet is at version 2.")
-    assert [m.label for m in running.as_("wim").entry(leaflet.id).missing] == ["Printed on"]
+    said(page, "Handbill is at version 2.")
+    assert [m.label for m in running.as_("wim").entry(handbill.id).missing] == ["Printed on"]
     page.get_by_label("Exactly one entry").check()
     expect(page.get_by_text("Looked at 1 entry.")).to_be_visible()
     page.get_by_role("button", name="As a file").click()

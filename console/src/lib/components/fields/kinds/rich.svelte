@@ -14,7 +14,11 @@
   <div {id} class="prose-text sheet px-4 py-2" lang={entry.locale} {dir}><Canonical {html} /></div>
 {:else}
   {#await editor}
-    <div class="sheet min-h-48 px-4 py-2" role="status">{t("app.loading")}</div>
+    <!-- As high as the editor that comes in its place, so that nothing below moves. -->
+    <div class="sheet border-edge">
+      <div class="min-h-[41px] border-b px-4 py-2 text-sm text-moss" role="status">{t("app.loading")}</div>
+      <div class="prose-text min-h-48 px-4 py-2" lang={entry.locale} {dir}><Canonical {html} /></div>
+    </div>
   {:then loaded}
     {#key version}
       <loaded.default
