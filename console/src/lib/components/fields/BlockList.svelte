@@ -12,7 +12,7 @@
   let dragged = $state<string | null>(null);
   let over = $state<number | null>(null);
   let said = $state("");
-  let list: HTMLOListElement;
+  let list = $state<HTMLOListElement>();
 
   function form(block: Block) {
     return spec.kind === "blocks"
@@ -32,17 +32,17 @@
     put([...items.slice(0, at), block, ...items.slice(at)]);
     await tick();
     // What is typed meanwhile must not press the button again.
-    list.focus();
+    list?.focus();
     focusIn(block.id);
   }
 
   /** Put the cursor into a block; its text editor may still be on its way. */
   function focusIn(id: string, patience = 40): void {
-    const first = list.querySelector<HTMLElement>(
+    const first = list?.querySelector<HTMLElement>(
       `[data-block="${id}"] :is(input, textarea, select, [contenteditable="true"])`,
     );
     if (first) first.focus();
-    else if (patience) setTimeout(() => focusIn(id, patience - 1), 50);
+    else if (patience && list) setTimeout(() => focusIn(id, patience - 1), 50);
   }
 
   async function move(from: number, to: number): Promise<void> {
@@ -51,7 +51,7 @@
     put(moved(items, from, to));
     said = t("blocks.movedTo", { what: form(one)?.label ?? "", place: to + 1, count: items.length });
     await tick();
-    list.querySelector<HTMLElement>(`[data-handle="${one.id}"]`)?.focus();
+    list?.querySelector<HTMLElement>(`[data-handle="${one.id}"]`)?.focus();
   }
 
   async function remove(at: number): Promise<void> {
@@ -60,8 +60,8 @@
     said = t("blocks.removed", { what: form(gone)?.label ?? "" });
     await tick();
     (
-      list.querySelectorAll<HTMLElement>(":scope > li > div [data-handle]")[Math.max(at - 1, 0)] ?? list
-    ).focus();
+      list?.querySelectorAll<HTMLElement>(":scope > li > div [data-handle]")[Math.max(at - 1, 0)] ?? list
+    )?.focus();
   }
 
   function onKey(event: KeyboardEvent, at: number): void {
