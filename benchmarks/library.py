@@ -172,7 +172,7 @@ class _Filler:
             text = searching.fold(richtext.text_of(str(values.get("body", ""))))
             self.terms |= searching.terms({*title, *text})
             self._add("search_row (id, edition, stage)", (n + 1, edition, 1))
-            facets = indexing.facets(type, locale, actor)
+            facets = indexing.facets(type, locale)
             self._add(
                 "search_text (rowid, title, body, facets)", (n + 1, " ".join(title), " ".join(text), facets)
             )

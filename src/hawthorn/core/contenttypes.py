@@ -366,6 +366,22 @@ def _all(specs: Iterable[Field]) -> Iterable[Field]:
         yield from _all([*spec.fields, *(f for b in spec.blocks for f in b.fields)])
 
 
+def tags(kind: ContentType, values: Mapping[str, Any]) -> set[str]:
+    """All tags that the values hold."""
+    return {
+        tag
+        for slot in slots.walk(kind.fields, values)
+        if slot.spec.kind == "tags"
+        for tag in slot.value or ()
+    }
+
+
+def shown_date(kind: ContentType, values: Mapping[str, Any]) -> str | None:
+    """The date that is shown in place of that of the first release: a day, or an instant in UTC (RFC 3339)."""
+    value = values.get(kind.dated) if kind.dated else None
+    return value["instant"] if isinstance(value, dict) else value
+
+
 def referred(kind: ContentType, values: Mapping[str, Any]) -> set[str]:
     """The UUIDs of all entries that the values refer to, placement left out."""
     out: set[str] = set()

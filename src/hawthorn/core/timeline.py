@@ -97,6 +97,11 @@ def parse_instant(text: str) -> int:
     return instant
 
 
+def day_or_instant(text: str) -> int:
+    """An instant from RFC 3339, or from a day alone: its first moment in UTC."""
+    return parse_instant(f"{text}T00:00:00Z" if len(text) == 10 else text)
+
+
 def resolve_wall(wall: str, zone_name: str, fold: str = "") -> PlannedTime:
     """The instant of a wall time in a zone.
 

@@ -6,9 +6,10 @@ import json
 from collections.abc import Iterable, Sequence
 from typing import Any
 
+from hawthorn.core import contenttypes
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.dispatch import Plan
-from hawthorn.core.timeline import parse_instant
+from hawthorn.core.timeline import day_or_instant
 from hawthorn.operations import facts, indexing
 from hawthorn.operations.act import Act, View
 from hawthorn.store import entries as entry_store
@@ -18,14 +19,13 @@ from hawthorn.store.standings import DRAFT, RELEASE
 
 def apply(act: Act, plan: Plan, since: int, dispatch: int | None) -> None:
     """Close and open standings at an instant; closings come first, so that moves may swap."""
-    touched = _entries_of_standings(act, plan.closings)
-    closed = _editions_of_standings(act, plan.closings)
+    closing = _of_standings(act, plan.closings)
     standings.close(act.conn, plan.closings, since, dispatch)
     standings.open_all(
         act.conn, ((o.edition, o.stage, o.revision) for o in plan.openings), since, act.now, dispatch
     )
     by_stage: dict[int, set[int]] = {}
-    for stage, entry in touched:
+    for stage, entry, _ in closing:
         by_stage.setdefault(stage, set()).add(entry)
     entries = _entries_of_editions(act, {o.edition for o in plan.openings})
     for opening in plan.openings:
@@ -35,7 +35,7 @@ def apply(act: Act, plan: Plan, since: int, dispatch: int | None) -> None:
     moved = entry_store.behind(act.conn, {e for changed in by_stage.values() for e in changed})
     moved |= entry_store.not_heads(act.conn, ((o.edition, o.revision) for o in plan.openings))
     entry_store.flag(act.conn, moved)
-    indexing.follow_release(act, {o.edition for o in plan.openings} | set(closed), moved)
+    indexing.follow_release(act, {o.edition for o in plan.openings} | {c[2] for c in closing}, moved)
 
 
 def settle_stage(act: Act, entries: Sequence[int], stage: int, since: int) -> None:
@@ -69,11 +69,9 @@ def _shown_as(act: Act, entries: Sequence[int], stage: int) -> list[tuple[int, b
     out: list[tuple[int, bool, int | None]] = []
     for entry, type in types.items():
         kind, mine = kinds[type], values.get(entry, {})
-        shown = mine.get(kind.dated) if kind.dated else None
-        text = shown["instant"] if isinstance(shown, dict) else f"{shown}T00:00:00Z" if shown else ""
-        out.append(
-            (entry, bool(kind.pinned and mine.get(kind.pinned)), parse_instant(text) if text else None)
-        )
+        shown = contenttypes.shown_date(kind, mine)
+        pinned = bool(kind.pinned and mine.get(kind.pinned))
+        out.append((entry, pinned, day_or_instant(shown) if shown else None))
     return out
 
 
@@ -104,20 +102,14 @@ def draft_address(act: Act, entry: int, locales: dict[str, str | None], parent: 
     standings.readdress(act.conn, wanted, [entry], DRAFT, act.now)
 
 
-def _entries_of_standings(view: View, ids: Iterable[int]) -> list[tuple[int, int]]:
+def _of_standings(view: View, ids: Iterable[int]) -> list[tuple[int, int, int]]:
+    """The stage, entry and edition of each standing."""
     rows = view.conn.execute(
-        "SELECT DISTINCT s.stage, d.entry FROM json_each(?) j JOIN standing s ON s.id = j.value "
+        "SELECT s.stage, d.entry, d.id FROM json_each(?) j JOIN standing s ON s.id = j.value "
         "JOIN edition d ON d.id = s.edition",
         (json.dumps(list(ids)),),
     ).fetchall()
-    return [(row[0], row[1]) for row in rows]
-
-
-def _editions_of_standings(view: View, ids: Iterable[int]) -> list[int]:
-    rows = view.conn.execute(
-        "SELECT s.edition FROM json_each(?) j JOIN standing s ON s.id = j.value", (json.dumps(list(ids)),)
-    ).fetchall()
-    return [row[0] for row in rows]
+    return [(row[0], row[1], row[2]) for row in rows]
 
 
 def _entries_of_editions(view: View, ids: Iterable[int]) -> dict[int, int]:

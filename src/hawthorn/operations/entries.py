@@ -564,22 +564,12 @@ def _keep_up(
         act.conn, edition, entry["id"], kind.name, locale, title, lacking, act.now, act.identity.id, named
     )
     store.set_references(act.conn, edition, contenttypes.referred(kind, content.fields))
-    store.set_tags(act.conn, edition, _tags(kind, content))
+    store.set_tags(act.conn, edition, contenttypes.tags(kind, content.fields))
     indexing.follow(act, kind, entry, edition, locale, content)
     if locale == COMMON and kind.below:
-        parent = _parent_of(act, entry["id"]) or 0
-        standings.replace_places(act.conn, {entry["id"]: parent}, [entry["id"]], DRAFT, act.now)
+        indexing.place(act, kind, entry, content)
     if kind.slug and (locale != COMMON or kind.below):
         _follow_draft_address(act, kind, entry, locale, content)
-
-
-def _tags(kind: ContentType, content: Content) -> set[str]:
-    return {
-        tag
-        for slot in slots.walk(kind.fields, content.fields)
-        if slot.spec.kind == "tags"
-        for tag in slot.value or ()
-    }
 
 
 def _follow_draft_address(

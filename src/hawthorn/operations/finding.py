@@ -15,7 +15,7 @@ from typing import Any
 from hawthorn.core import contenttypes, searching
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.errors import Invalid
-from hawthorn.core.timeline import parse_instant
+from hawthorn.core.timeline import day_or_instant
 from hawthorn.operations import indexing, permission
 from hawthorn.operations.act import View
 from hawthorn.store import people, search
@@ -114,14 +114,9 @@ def _searched(view: View, asked: Query, limit: int, cursor: str) -> tuple[list[s
     some = searching.wanted(asked.words)
     if not some:
         return [], ""
-    person = people.by_handle(view.conn, asked.person) if asked.person else None
-    match = indexing.narrowed(
-        searching.match(some, search.begun(view.conn, some)), asked.type, asked.locale, None
-    )
+    match = indexing.narrowed(searching.match(some, search.begun(view.conn, some)), asked.type, asked.locale)
     allowed, values = permission.readable_sql(view)
     filters = _filters(view, asked)
-    if asked.person and person is None:
-        return [], ""
     parts = [allowed, "e.removed_at IS NULL", *(f.sql for f in filters)]
     values += [v for f in filters for v in f.values]
     few, _ = _fewest(view, filters)
@@ -273,15 +268,11 @@ def _topic(view: View, value: str) -> _Filter:
 
 
 def _since(view: View, value: str) -> _Filter:
-    return _Filter("s.updated_at >= ?", (_moment(value),))
+    return _Filter("s.updated_at >= ?", (day_or_instant(value),))
 
 
 def _before(view: View, value: str) -> _Filter:
-    return _Filter("s.updated_at < ?", (_moment(value),))
-
-
-def _moment(text: str) -> int:
-    return parse_instant(f"{text}T00:00:00Z" if len(text) == 10 else text)
+    return _Filter("s.updated_at < ?", (day_or_instant(value),))
 
 
 FILTERS: dict[str, Callable[[View, Any], _Filter]] = {

@@ -29,7 +29,7 @@ def follow(
         own = content if one["id"] == edition else _content(act, one)
         _keep_released(act, kind, one)
         title, text = _words(kind, contenttypes.together(kind, shared.fields, own.fields))
-        search.put(act.conn, one["id"], DRAFT, title, text, facets(kind.name, one["locale"], act.identity.id))
+        search.put(act.conn, one["id"], DRAFT, title, text, facets(kind.name, one["locale"]))
 
 
 def follow_release(act: Act, editions: Iterable[int], moved: set[int]) -> None:
@@ -49,9 +49,7 @@ def follow_release(act: Act, editions: Iterable[int], moved: set[int]) -> None:
     search.drop(act.conn, [r["id"] for r in rows if r["kept"] is not None], RELEASE)
     for row in rows:
         if row["revision"] is not None and row["revision"] != row["head"]:
-            kind = act.setup.type(row["type"])
-            title, text = _words(kind, entries.content(act.conn, row["revision"]).fields)
-            search.put(act.conn, row["id"], RELEASE, title, text, facets(kind.name, row["locale"], 0))
+            _put_released(act, act.setup.type(row["type"]), row["id"], row["locale"], row["revision"])
 
 
 def _keep_released(act: Act, kind: ContentType, edition: sqlite3.Row) -> None:
@@ -62,8 +60,12 @@ def _keep_released(act: Act, kind: ContentType, edition: sqlite3.Row) -> None:
     ).fetchone()
     if row is None or row["revision"] == edition["head"] or search.has(act.conn, edition["id"], RELEASE):
         return
-    title, text = _words(kind, entries.content(act.conn, row["revision"]).fields)
-    search.put(act.conn, edition["id"], RELEASE, title, text, facets(kind.name, edition["locale"], 0))
+    _put_released(act, kind, edition["id"], edition["locale"], row["revision"])
+
+
+def _put_released(act: Act, kind: ContentType, edition: int, locale: str, revision: int) -> None:
+    title, text = _words(kind, entries.content(act.conn, revision).fields)
+    search.put(act.conn, edition, RELEASE, title, text, facets(kind.name, locale))
 
 
 def catch_up(desk: Desk) -> int:
@@ -80,16 +82,11 @@ def catch_up(desk: Desk) -> int:
                 if edition["head"] is None:
                     continue
                 content = entries.content(act.conn, edition["head"])
-                tags = {
-                    tag
-                    for slot in slots.walk(kind.fields, content.fields)
-                    if slot.spec.kind == "tags"
-                    for tag in slot.value or ()
-                }
-                entries.set_tags(act.conn, edition["id"], tags)
+                entries.set_tags(act.conn, edition["id"], contenttypes.tags(kind, content.fields))
                 if edition["locale"] != COMMON:
                     follow(act, kind, row, edition["id"], edition["locale"], content)
-                _place(act, kind, row, edition["locale"], content)
+                else:
+                    place(act, kind, row, content)
         entries.flag(act.conn, [row["id"] for row in rows])
         definitions.set_setting(act.conn, "indexed", "1")
         return len(rows)
@@ -100,28 +97,26 @@ def catch_up(desk: Desk) -> int:
     return desk.write(clockwork, do)
 
 
-def _place(act: Act, kind: ContentType, entry: sqlite3.Row, locale: str, content: Content) -> None:
-    if locale == COMMON and kind.below:
-        above = entries.entry(act.conn, content.fields.get(kind.below.name) or "")
+def place(act: Act, kind: ContentType, entry: sqlite3.Row, common: Content) -> None:
+    """Keep below which entry a draft is placed, for trees of topics and pages."""
+    if kind.below:
+        above = entries.entry(act.conn, common.fields.get(kind.below.name) or "")
         parent = above["id"] if above else 0
         standings.replace_places(act.conn, {entry["id"]: parent}, [entry["id"]], DRAFT, act.now)
 
 
-def facets(type: str, locale: str, actor: int) -> str:
-    """What a search is narrowed by, as words of its own."""
-    return " ".join((f"t{_plain(type)}", f"l{_plain(locale)}", f"a{actor}"))
+def facets(type: str = "", locale: str = "") -> str:
+    """What a search is narrowed by, as words of its own; nothing for what is not given."""
+    return " ".join([f"{mark}{_plain(word)}" for mark, word in (("t", type), ("l", locale)) if word])
 
 
 def _plain(text: str) -> str:
     return text.lower().replace("_", "zz1").replace("-", "zz2")
 
 
-def narrowed(query: str, type: str, locale: str, actor: int | None) -> str:
+def narrowed(query: str, type: str, locale: str) -> str:
     """A query for FTS5 with what it is narrowed by."""
-    asked = [f"t{_plain(type)}"] if type else []
-    asked += [f"l{_plain(locale)}"] if locale else []
-    asked += [f"a{actor}"] if actor is not None else []
-    return " AND ".join([query, *(f'facets : "{a}"' for a in asked)])
+    return " AND ".join([query, *(f'facets : "{word}"' for word in facets(type, locale).split())])
 
 
 def _content(view: View, edition: sqlite3.Row | None) -> Content:

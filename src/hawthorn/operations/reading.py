@@ -183,7 +183,7 @@ class _Renderer:
             "path": self._path(row["id"], locale) if slug else None,
             "revision": entries.number(self.view.conn, revision),
             "since": iso(since),
-            "date": _date(kind, values) or self._first_out(row["id"]),
+            "date": contenttypes.shown_date(kind, values) or self._first_out(row["id"]),
             "pinned": bool(kind.pinned and values.get(kind.pinned)),
             "fields": {f.name: values[f.name] for f in kind.fields if f.name in values},
             "openings": openings,
@@ -253,12 +253,6 @@ class _Renderer:
             if edition["locale"] != COMMON and revision_at(self.view, edition["id"], self.where):
                 out.append({"locale": edition["locale"], "path": self._path(row["id"], edition["locale"])})
         return out
-
-
-def _date(kind: contenttypes.ContentType, values: dict[str, Any]) -> str | None:
-    """The date that is shown in place of that of the first release."""
-    value = values.get(kind.dated) if kind.dated else None
-    return value["instant"] if isinstance(value, dict) else value
 
 
 def _resolved(

@@ -110,11 +110,6 @@ def entry(
     }
 
 
-def type_of(view: View, uuid: str) -> str:
-    """The name of an entry's type."""
-    return str(permission.find(view, uuid)["type"])
-
-
 def strands(view: View, uuid: str, locale: str) -> list[dict[str, Any]]:
     """The strands of an edition beside its draft, open ones first."""
     return [
@@ -388,13 +383,13 @@ def warnings(
     return out
 
 
-def conflict(conflicts: Sequence[tuple[str, Conflict]], kind: ContentType) -> list[dict[str, Any]]:
+def conflict(conflicts: Sequence[tuple[str, Conflict]]) -> list[dict[str, Any]]:
     """Conflicts for the wire: both texts, what they came from, and the place's name for settling it."""
     return [
         {
             "place": c.place,
             "field": c.field,
-            "label": c.label or contenttypes.label_of(kind, c.field),
+            "label": c.label,
             "kind": c.kind,
             "locale": locale,
             "leaf": c.leaf,

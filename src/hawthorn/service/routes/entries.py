@@ -231,16 +231,11 @@ def _settled(desk: Desk, me: Identity, response: Response, do: Any) -> Answer:
     saved, shown = desk.write(me, act_and_show)
     response.headers["ETag"] = shown["etag"]
     if saved.conflicts:
-        kind = desk.read(me, lambda view: view.setup.type(shown["type"]))
-        places = ", ".join(
-            dict.fromkeys(
-                f"“{f.label if (f := kind.field(c.field)) else c.field}”" for _, c in saved.conflicts
-            )
-        )
+        places = ", ".join(dict.fromkeys(f"“{c.label}”" for _, c in saved.conflicts))
         raise Conflicting(
             f"Somebody changed {places} while you were typing.",
             remedy="Choose for each place what shall stand. Both texts are kept.",
-            conflicts=show.conflict(saved.conflicts, kind),
+            conflicts=show.conflict(saved.conflicts),
             typed=saved.typed,
             etag=shown["etag"],
             entry=shown,

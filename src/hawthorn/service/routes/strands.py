@@ -98,14 +98,13 @@ def _shown(
     view: View, id: str, locale: str, name: str, take: list[str] | None, decisions: dict[str, Settlement]
 ) -> Answer:
     found = strands.propose(view, id, locale, name, take, decisions)
-    kind = view.setup.type(show.type_of(view, id))
     return {
         "strand": name,
         "etag": found.etag,
         "taken": [asdict(d) for d in found.taken],
         "left": [asdict(d) for d in found.left],
         "places": found.places,
-        "conflicts": show.conflict(found.conflicts, kind),
+        "conflicts": show.conflict(found.conflicts),
         "still_open": found.still_open,
     }
 
