@@ -5,28 +5,10 @@ import NowPane from "../src/lib/components/NowPane.svelte";
 import FieldInput from "../src/lib/components/fields/FieldInput.svelte";
 import type { Entry, FieldSpec, Setup } from "../src/lib/api";
 import { session } from "../src/lib/state/session.svelte";
-import { answering, entry } from "./made";
+import { answering, entry, spec } from "./made";
 
 afterEach(cleanup);
 
-const base: FieldSpec = {
-  name: "x",
-  kind: "line",
-  label: "Thing",
-  required: false,
-  shared: false,
-  many: false,
-  limit: null,
-  help: "",
-  types: [],
-  choices: [],
-  follows: "",
-  derives: "",
-  fields: [],
-  blocks: [],
-  set: "",
-  counts_as_alt: false,
-};
 const kind = {
   section: false,
   single: false,
@@ -82,13 +64,13 @@ beforeEach(() => {
 });
 
 function field(
-  spec: Partial<FieldSpec>,
+  part: Partial<FieldSpec>,
   value: unknown,
   more: Partial<{ readonly: boolean; lacking: boolean; on: Entry }> = {},
 ) {
   const onType = vi.fn();
   render(FieldInput, {
-    spec: { ...base, ...spec },
+    spec: spec(part),
     entry: more.on ?? entry(),
     value,
     readonly: more.readonly ?? false,

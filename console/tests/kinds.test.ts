@@ -4,31 +4,9 @@ import SideBySide from "../src/lib/components/SideBySide.svelte";
 import WordsConflict from "../src/lib/components/WordsConflict.svelte";
 import FieldInput from "../src/lib/components/fields/FieldInput.svelte";
 import type { FieldSpec } from "../src/lib/api";
-import { entry } from "./made";
+import { entry, spec } from "./made";
 
 afterEach(cleanup);
-
-function spec(part: Partial<FieldSpec>): FieldSpec {
-  return {
-    name: "x",
-    kind: "line",
-    label: "Thing",
-    required: false,
-    shared: false,
-    many: false,
-    limit: null,
-    help: "",
-    types: [],
-    choices: [],
-    follows: "",
-    derives: "",
-    fields: [],
-    blocks: [],
-    set: "",
-    counts_as_alt: false,
-    ...part,
-  };
-}
 
 function shown(part: Partial<FieldSpec>, value: unknown, more: Record<string, unknown> = {}) {
   const onType = vi.fn();

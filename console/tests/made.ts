@@ -1,4 +1,4 @@
-import type { Entry } from "../src/lib/api";
+import type { Entry, FieldSpec } from "../src/lib/api";
 
 /** An entry as the service would give it. */
 export function entry(fields: Record<string, unknown> = {}, etag = '"1-1"'): Entry {
@@ -58,4 +58,27 @@ export function answering(...answers: { status: number; body: unknown }[]) {
   };
   Object.assign(globalThis, { answer });
   return asked;
+}
+
+/** A field as a type defines it, plain but for what is given. */
+export function spec(part: Partial<FieldSpec> = {}): FieldSpec {
+  return {
+    name: "x",
+    kind: "line",
+    label: "Thing",
+    required: false,
+    shared: false,
+    many: false,
+    limit: null,
+    help: "",
+    types: [],
+    choices: [],
+    follows: "",
+    derives: "",
+    fields: [],
+    blocks: [],
+    set: "",
+    counts_as_alt: false,
+    ...part,
+  };
 }

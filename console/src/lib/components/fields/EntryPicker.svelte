@@ -5,11 +5,13 @@
 
   interface Props {
     label: string;
+    /** What stands in the field while it is empty; the label when not given. */
+    hint?: string;
     /** Only entries of this type. */
     type?: string;
     onChoose: (one: Named) => void;
   }
-  let { label, type = "", onChoose }: Props = $props();
+  let { label, hint = label, type = "", onChoose }: Props = $props();
   let text = $state("");
   let found = $state<Named[] | null>(null);
   let at = $state(0);
@@ -44,6 +46,7 @@
   /** Put the cursor here. */
   export function focus(): void {
     input.focus();
+    input.select();
   }
 
   function choose(one: Named | undefined): void {
@@ -64,7 +67,7 @@
   }
 </script>
 
-<div class="relative pt-1">
+<div class="relative">
   <input
     class="field"
     type="search"
@@ -73,7 +76,7 @@
     aria-expanded={found !== null}
     aria-controls={list}
     aria-activedescendant={found?.length ? `${list}-${at}` : undefined}
-    placeholder={label}
+    placeholder={hint}
     autocomplete="off"
     bind:this={input}
     bind:value={text}

@@ -52,11 +52,13 @@
   />
 </div>
 {#if !readonly && !inside}
-  <EntryPicker
-    label={t("fields.linkTo")}
-    onChoose={(one) => {
-      known = { ...known, [`urn:uuid:${one.id}`]: one.title };
-      type(`urn:uuid:${one.id}`, now.text);
-    }}
-  />
+  <div class="pt-1">
+    <EntryPicker
+      label={t("fields.linkTo")}
+      onChoose={(one) => {
+        known = { ...known, [`urn:uuid:${one.id}`]: one.title };
+        type(`urn:uuid:${one.id}`, now.text);
+      }}
+    />
+  </div>
 {/if}
