@@ -5,7 +5,7 @@ from __future__ import annotations
 from hypothesis import given
 from hypothesis import strategies as st
 
-from hawthorn.core import compare, merge, slots
+from hawthorn.core import compare, picking, slots
 from hawthorn.core.revision import EMPTY, Content, snapshot
 from hawthorn.core.translation import homecoming, units
 from tests.core.made import PAGE, page, page_edits, pages, quote, row
@@ -39,8 +39,8 @@ def test_taking_all_that_a_side_changed_is_that_side_and_taking_nothing_the_base
 ) -> None:
     base, side = sides
     names = {f.name for f in PAGE.fields}
-    assert merge.pick(PAGE, base, side, names).fields == side.fields
-    assert merge.pick(PAGE, base, side, []).fields == base.fields
+    assert picking.pick(PAGE, base, side, names).fields == side.fields
+    assert picking.pick(PAGE, base, side, []).fields == base.fields
 
 
 @given(two, st.data())
@@ -53,7 +53,7 @@ def test_a_part_that_is_taken_never_repeats_a_block_nor_loses_one_that_was_not_t
     was, now = (slots.blocks(body, c.fields.get("body")) for c in sides)
     ids = sorted({*was, *now})
     take = data.draw(st.lists(st.sampled_from(ids), unique=True)) if ids else []
-    picked = merge.pick(PAGE, base, side, [f"body:{i}" for i in take])
+    picked = picking.pick(PAGE, base, side, [f"body:{i}" for i in take])
     made = slots.blocks(body, picked.fields.get("body"))
     for id in take:
         if id in now:

@@ -199,6 +199,13 @@ class _Run:
         names = {*base.fields, *ours.fields, *theirs.fields}
         self.lost = sorted(names - {f.name for f in kind.fields})
         self.base, self.ours, self.theirs = (_Side(kind, c, self.lost) for c in (base, ours, theirs))
+        # The block around each list that holds any; base first, so that the sides have the last word.
+        self.above = {
+            b.home: f"{key.split(':')[0]}:{b.parent}"
+            for s in reversed(self._sides())
+            for key, b in s.blocks.items()
+            if b.parent
+        }
         self.values: dict[str, Any] = {}
         self.spines: dict[str, Spine] = {}
         self.conflicts: list[Conflict] = []
@@ -316,31 +323,26 @@ class _Run:
                 chosen[key] = [leaf]
         order, ordered = merge_order(b.order, o.order, t.order, keep=set(chosen), drop=gone)
         found.sort(key=lambda pair: (order.index(pair[1]) if pair[1] in chosen else -1, pair[0].place))
-        if not ordered and not self._order_kept(path, slot):
-            return self._whole(path, slot)
+        if not ordered:
+            whole, text = self._reordered(path, slot)
+            if whole:
+                return text
         for conflict, key in found:
             settled, value = self._ask(conflict)
             if settled:
                 chosen[key] = richtext.leaves(richtext.canonical(str(value or "")))
         return self._rejoin(path, chosen, order)
 
-    def _order_kept(self, path: str, slot: slots.Slot) -> bool:
-        """Ask about paragraphs that both sides ordered anew; whether theirs, with all edits in it, may stand."""
+    def _reordered(self, path: str, slot: slots.Slot) -> tuple[bool, Any]:
+        """Ask about paragraphs that both sides ordered anew. Theirs may stand with all other edits in it; any other decision
+        is one for the text as a whole: whether it is, and that text."""
         values = [side.values.get(path) for side in (self.base, self.ours, self.theirs)]
-        conflict = _met(path, "ordered differently", values, label=slot.label, kind="rich")
-        decision = self.decisions.get(path)
-        if decision is None or decision.take == "theirs":
-            self._ask(conflict)
-            return True
-        return False
-
-    def _whole(self, path: str, slot: slots.Slot) -> Any:
-        """A decision for the text as a whole stands for all that met in it."""
-        values = [side.values.get(path) for side in (self.base, self.ours, self.theirs)]
-        _, value = self._ask(_met(path, "ordered differently", values, label=slot.label, kind="rich"))
+        settled, value = self._ask(_met(path, "ordered differently", values, label=slot.label, kind="rich"))
+        if not settled or self.decisions[path].take == "theirs":
+            return False, None
         if value == self.ours.values.get(path):
             self.spines[path] = self.ours.content.spines[path]
-        return self._fitting(slot.spec, value)
+        return True, self._fitting(slot.spec, value)
 
     def _rejoin(self, path: str, chosen: Mapping[str, list[Leaf]], order: Sequence[str]) -> str:
         parts: list[Leaf] = []
@@ -481,11 +483,7 @@ class _Run:
         return f"in {side.blocks[above].label} ({above.split(':')[1]})" if side else "at the top"
 
     def _parent(self, home: str) -> str:
-        for side in self._sides():
-            for key, block in side.blocks.items():
-                if block.home == home:
-                    return f"{key.split(':')[0]}:{block.parent}" if block.parent else ""
-        return ""
+        return self.above.get(home, "")
 
     def _ground(self, top: str, homes: dict[str, str]) -> None:
         """Bring back to their other place blocks whose place is gone, and those that moved into each other."""
@@ -656,70 +654,3 @@ def _decided(conflict: Conflict, decision: Settlement) -> Any:
         joined = "" if any(str(p).startswith("<") for p in parts) else " "
         return joined.join(str(p) for p in parts)
     return decision.value
-
-
-def pick(kind: ContentType, base: Content, side: Content, take: Iterable[str]) -> Content:
-    """The base with only the places in `take` as a side has them: fields by name, blocks as `field:block-id`.
-
-    What lies in a new block comes with it, and so does the new block around one that is taken.
-    """
-    wanted = set(take)
-    fields = dict(base.fields)
-    spines = dict(base.spines)
-    for spec in kind.fields:
-        blocks = {p for p in wanted if p.startswith(f"{spec.name}:")}
-        if spec.name in wanted:
-            _copy(spec.name, side, fields)
-        elif blocks and kind_of(spec).parts:
-            fields[spec.name] = _picked(kind, spec, base, side, {p.split(":")[1] for p in blocks})
-    for path, spine in side.spines.items():
-        top = path.split(":")[0]
-        if top in wanted or any(path.startswith(f"{p}:") for p in wanted):
-            spines[path] = spine
-    fields = {k: v for k, v in fields.items() if v not in (None, [], {})}
-    return revision.snapshot(kind, fields, Content(fields, spines, side.unit_map))
-
-
-def _copy(name: str, side: Content, fields: dict[str, Any]) -> None:
-    if name in side.fields:
-        fields[name] = side.fields[name]
-    else:
-        fields.pop(name, None)
-
-
-def _picked(kind: ContentType, spec: Field, base: Content, side: Content, ids: set[str]) -> Any:
-    was, now = (slots.blocks(spec, c.fields.get(spec.name)) for c in (base, side))
-    taken = set(ids)
-    for id in ids & set(now):
-        above = now[id].parent
-        while above and above not in was:
-            taken.add(above)
-            above = now[above].parent
-    grown = True
-    while grown:
-        more = {
-            b.id
-            for b in (*now.values(), *was.values())
-            if b.parent in taken and (b.id not in was or b.id not in now)
-        }
-        grown = not more <= taken
-        taken |= more
-    homes: dict[str, list[str]] = {}
-    for block in was.values():
-        if block.id not in taken or (block.id in now and now[block.id].home == block.home):
-            homes.setdefault(block.home, []).append(block.id)
-    for id in [i for i in now if i in taken]:
-        home = now[id].home
-        some = homes.setdefault(home, [])
-        if id in some:
-            continue
-        before = [b.id for b in now.values() if b.home == home]
-        earlier = [i for i in before[: before.index(id)] if i in some]
-        some.insert(some.index(earlier[-1]) + 1 if earlier else 0, id)
-    values: dict[str, Any] = {}
-    for content, mine in ((base, False), (side, True)):
-        for slot in slots.walk([spec], content.fields):
-            if slot.value is not None and (slot.block in taken) == mine:
-                values[slot.path] = slot.value
-    kinds = {b.id: b.kind for b in was.values()} | {b.id: b.kind for b in now.values() if b.id in taken}
-    return slots.build(spec, homes, kinds, values)

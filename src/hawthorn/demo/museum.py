@@ -82,6 +82,15 @@ SETS: list[dict[str, Any]] = [
         ],
     },
 ]
+_TOPICS = {
+    "name": "topics",
+    "kind": "reference",
+    "label": "Topics",
+    "types": ["topic"],
+    "many": True,
+    "shared": True,
+}
+_AT_THE_DESK = {"internal": "working_name", "pinned": "pinned", "dated": "shown_date"}
 _WORDS_BLOCK = {
     "name": "words",
     "label": "Words",
@@ -185,14 +194,7 @@ TYPES: list[dict[str, Any]] = [
                     {"name": "reduced", "kind": "number", "label": "Reduced", "minimum": 0},
                 ],
             },
-            {
-                "name": "topics",
-                "kind": "reference",
-                "label": "Topics",
-                "types": ["topic"],
-                "many": True,
-                "shared": True,
-            },
+            _TOPICS,
             {
                 "name": "light",
                 "kind": "json",
@@ -202,9 +204,7 @@ TYPES: list[dict[str, Any]] = [
             },
         ],
         "sets": ["desk", "search_text"],
-        "internal": "working_name",
-        "pinned": "pinned",
-        "dated": "shown_date",
+        **_AT_THE_DESK,
     },
     {
         "name": "front",
@@ -251,21 +251,12 @@ TYPES: list[dict[str, Any]] = [
                 "help": "As in the register, such as PH 1841.7.",
             },
             {"name": "year", "kind": "number", "label": "Year", "shared": True},
-            {
-                "name": "topics",
-                "kind": "reference",
-                "label": "Topics",
-                "types": ["topic"],
-                "many": True,
-                "shared": True,
-            },
+            _TOPICS,
             {"name": "tags", "kind": "tags", "label": "Tags", "shared": True},
             _BELOW,
         ],
         "sets": ["desk", "search_text"],
-        "internal": "working_name",
-        "pinned": "pinned",
-        "dated": "shown_date",
+        **_AT_THE_DESK,
     },
     {
         "name": "notice",
@@ -292,9 +283,7 @@ TYPES: list[dict[str, Any]] = [
             },
         ],
         "sets": ["desk"],
-        "internal": "working_name",
-        "pinned": "pinned",
-        "dated": "shown_date",
+        **_AT_THE_DESK,
     },
     {
         "name": "person",

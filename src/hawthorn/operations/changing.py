@@ -312,10 +312,13 @@ def _put(act: Act, made: ContentType, impact: Impact) -> ContentType:
     act.event("type.defined", [], {"type": made.name, "version": made.version})
     if before is not None:
         moved = [f for f in made.fields if (old := before.field(f.name)) and old.shared != f.shared]
-        for row in act.conn.execute(
-            "SELECT * FROM entry WHERE type = ? AND removed_at IS NULL", (made.name,)
-        ).fetchall():
-            _carry(act, made, row, moved)
+        if moved or _asks(before) != _asks(made):
+            rows = act.conn.execute(
+                "SELECT * FROM entry WHERE type = ? AND removed_at IS NULL", (made.name,)
+            ).fetchall()
+            for row in rows:
+                _carry(act, made, row, moved)
+            entry_store.flag(act.conn, [row["id"] for row in rows])
         act.conn.execute(
             "DELETE FROM dep WHERE body IN (SELECT b.id FROM body b JOIN entry e ON e.id = b.entry WHERE e.type = ?)",
             (made.name,),
@@ -324,6 +327,14 @@ def _put(act: Act, made: ContentType, impact: Impact) -> ContentType:
             "DELETE FROM body WHERE entry IN (SELECT id FROM entry WHERE type = ?)", (made.name,)
         )
     return made
+
+
+def _asks(kind: ContentType) -> list[Field]:
+    """What of a type decides what its entries lack; words, help and bounds do not."""
+    return [
+        replace(f, label="", help="", limit=None, default=None, types=(), set="", was_shared=None)
+        for f in kind.fields
+    ]
 
 
 def _carry(act: Act, kind: ContentType, entry: sqlite3.Row, moved: list[Field]) -> None:
@@ -354,7 +365,6 @@ def _carry(act: Act, kind: ContentType, entry: sqlite3.Row, moved: list[Field]) 
                 "UPDATE summary SET missing = ? WHERE edition = ? AND missing <> ?",
                 (lacking, edition["id"], lacking),
             )
-    entry_store.flag(act.conn, [entry["id"]])
 
 
 def definition_of(view: View, name: str) -> dict[str, Any]:

@@ -15,8 +15,7 @@ from hawthorn.core.merge import Conflict
 from hawthorn.core.revision import EMPTY, Content
 from hawthorn.core.timeline import Standing, iso
 from hawthorn.core.workflow import Workflow
-from hawthorn.operations import entries, finding, permission, reading, review, show_work
-from hawthorn.operations import strands as strand_operations
+from hawthorn.operations import entries, finding, permission, reading, review, show_work, strands
 from hawthorn.operations.act import View
 from hawthorn.store import dispatches as dispatch_store
 from hawthorn.store import entries as store
@@ -69,7 +68,7 @@ def entry(
         "section": _section(view, row["section"]),
         "etag": entries.current_base(view, row["id"], tag, strand).etag,
         "strand": strand,
-        "strands": strands(view, uuid, tag),
+        "strands": strands.of_entry(view, row["id"], tag),
         "internal": str(values.get(kind.internal) or "") if kind.internal else "",
         "derived": contenttypes.derived(kind, values),
         "shown_date": values.get(kind.dated)
@@ -108,14 +107,6 @@ def entry(
             if j["locale"] == tag or own == source
         ],
     }
-
-
-def strands(view: View, uuid: str, locale: str) -> list[dict[str, Any]]:
-    """The strands of an edition beside its draft, open ones first."""
-    return [
-        {**s, **{k: iso(s[k]) if s[k] else None for k in ("at", "changed_at", "ended_at")}}
-        for s in strand_operations.listing(view, uuid, locale)
-    ]
 
 
 def _below(kind: ContentType, values: Mapping[str, Any]) -> set[str]:

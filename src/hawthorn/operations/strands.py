@@ -14,12 +14,13 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
-from hawthorn.core import compare, merge, slots
+from hawthorn.core import compare, merge, picking, slots
 from hawthorn.core.compare import FieldDifference
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import Conflicting, FieldProblem, InTheWay, Invalid, NotFound, StaleRevision
 from hawthorn.core.merge import Conflict, Settlement
 from hawthorn.core.revision import EMPTY, Content
+from hawthorn.core.timeline import iso
 from hawthorn.operations import entries, permission
 from hawthorn.operations.act import Act, View
 from hawthorn.store import entries as entry_store
@@ -93,22 +94,30 @@ def _named(name: str) -> str:
 def listing(view: View, uuid: str, locale: str) -> list[dict[str, Any]]:
     """The strands of an edition beside its draft, those that ended too."""
     entry = permission.find(view, uuid, locale)
-    tag = view.setup.locale(locale)
+    return of_entry(view, entry["id"], view.setup.locale(locale))
+
+
+def of_entry(view: View, entry: int, tag: str) -> list[dict[str, Any]]:
+    """The strands of an edition of an entry that was looked up before."""
     return [
         {
             "name": row["name"],
             "note": row["note"],
             "by": row["by_name"] or "",
-            "at": row["created_at"],
+            "at": _said(row["created_at"]),
             "forked_from": row["forked_number"],
             "revision": row["number"],
-            "changed_at": row["changed_at"],
+            "changed_at": _said(row["changed_at"]),
             "open": row["closed_at"] is None,
             "ended": row["ended"],
-            "ended_at": row["closed_at"],
+            "ended_at": _said(row["closed_at"]),
         }
-        for row in store.of_entry(view.conn, entry["id"], tag)
+        for row in store.of_entry(view.conn, entry, tag)
     ]
+
+
+def _said(instant: int | None) -> str | None:
+    return iso(instant) if instant else None
 
 
 def drop(act: Act, uuid: str, locale: str, name: str) -> None:
@@ -204,16 +213,16 @@ def _work_out(
         return entry_store.parents(view.conn, revision)
 
     ours, theirs = side.strand["head"], side.draft["head"]
-    side.before = content(theirs)
+    mine, side.before = content(ours), content(theirs)
     base, _ = merge.common_base(kind, parents, content, ours, theirs)
-    changed = compare.compare(kind, base, content(ours))
+    changed = compare.compare(kind, base, mine)
     full = merge.merge_revisions(kind, parents, content, ours, theirs)
     side.whole, _ = merge.settle(full, settlements)
     if take is None:
         merged = full
     else:
         side.paths = tuple(p for p in take if any(p.split(":")[0] == d.field for d in changed))
-        merged = merge.merge(kind, base, merge.pick(kind, base, content(ours), side.paths), side.before)
+        merged = merge.merge(kind, base, picking.pick(kind, base, mine, side.paths), side.before)
     side.outcome, still_open = merge.settle(merged, settlements)
     proposal.conflicts += [(side.locale, c) for c in merged.conflicts]
     proposal.still_open += still_open
@@ -226,7 +235,7 @@ def _work_out(
             if id:
                 said = f"{one.label}: {part.runs[0].text} ({part.how})"
                 proposal.places.append({"place": f"{one.field}:{id}", "label": said, "locale": side.locale})
-        for id, label in _changed_blocks(kind, one.field, base, content(ours)):
+        for id, label in _changed_blocks(kind, one.field, base, mine):
             place = f"{one.field}:{id}"
             if all(p["place"] != place for p in proposal.places):
                 proposal.places.append(

@@ -53,14 +53,15 @@ def listing(
 def start(body: wire.EntryStart, me: Who, desk: AtDesk, response: Response, once: Once = None) -> Answer:
     """Start an entry; its locale becomes its source."""
 
-    def do(act: Act) -> Answer:
-        uuid = entries.start(act, body.type, body.locale, body.fields, body.note)
-        return show.entry(act, uuid, body.locale)
-
-    answer = desk.once(me, once, "start_entry", fingerprint(body), do)
-    response.headers["ETag"] = answer["etag"]
-    response.headers["Location"] = f"/api/entries/{answer['id']}/{answer['locale']}"
-    return answer
+    return begun(
+        desk,
+        me,
+        response,
+        once,
+        "start_entry",
+        fingerprint(body),
+        lambda act: entries.start(act, body.type, body.locale, body.fields, body.note),
+    )
 
 
 @router.get("/lookup", response_model=wire.Matches, operation_id="look_up")
@@ -109,7 +110,7 @@ def copy(
     id: str, body: wire.CopyStart, me: Who, desk: AtDesk, response: Response, once: Once = None
 ) -> Answer:
     """Start an entry as a copy of this one, in all its locales."""
-    return _begun(
+    return begun(
         desk,
         me,
         response,
@@ -133,7 +134,7 @@ def bring_back(id: str, me: Who, desk: AtDesk) -> Answer:
     return desk.write(me, do)
 
 
-def _begun(
+def begun(
     desk: Desk,
     me: Identity,
     response: Response,
@@ -142,6 +143,7 @@ def _begun(
     body: str,
     begin: Callable[[Act], str],
 ) -> Answer:
+    """Begin an entry, once for a key, and say where it is: it is shown in its source."""
     answer = desk.once(me, once, route, body, lambda act: show.entry(act, begin(act), None))
     response.headers["ETag"] = answer["etag"]
     response.headers["Location"] = f"/api/entries/{answer['id']}/{answer['locale']}"

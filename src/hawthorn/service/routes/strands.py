@@ -21,7 +21,7 @@ router = APIRouter(prefix="/entries/{id}/{locale}/strands", tags=["strands"])
 @router.get("", response_model=wire.Strands, operation_id="list_strands", responses=REFUSALS)
 def listing(id: str, locale: str, me: Who, desk: AtDesk) -> Answer:
     """The strands of an edition, open ones first."""
-    return {"items": desk.read(me, lambda view: show.strands(view, id, locale))}
+    return {"items": desk.read(me, lambda view: strands.listing(view, id, locale))}
 
 
 @router.post("", status_code=201, response_model=wire.Entry, operation_id="fork_strand", responses=REFUSALS)
@@ -43,7 +43,7 @@ def drop(id: str, locale: str, name: str, me: Who, desk: AtDesk) -> Answer:
 
     def do(act: Act) -> Answer:
         strands.drop(act, id, locale, name)
-        return {"items": show.strands(act, id, locale)}
+        return {"items": strands.listing(act, id, locale)}
 
     return desk.write(me, do)
 
