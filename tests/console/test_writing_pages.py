@@ -165,13 +165,13 @@ def test_a_strand_is_forked_written_in_compared_and_brought_in_in_part(
     assert running.as_("wim").entry(entry.id, "en").title == "Regatta stalls"
     page.get_by_role("tab", name="Compare").click()
     expect(page.locator("ins").filter(has_text="indoors").first).to_be_visible()
+    strand = page.url
     page.get_by_role("link", name="Side by side").click()
     expect(page.locator("ins").filter(has_text="indoors").first).to_be_visible()
     expect(page.get_by_text(re.compile("fields differ · .* words gone"))).to_be_visible()
-    page.get_by_label("to", exact=True).select_option(label="the draft")
+    page.get_by_role("combobox", name="to", exact=True).select_option(label="the draft")
     expect(page.get_by_text("They are the same.")).to_be_visible()
-    page.go_back()
-    page.go_back()
+    page.goto(strand)
     page.get_by_role("link", name="Bring it in").click()
     expect(page.get_by_role("heading", level=1, name="Bring in “Rain plan”")).to_be_visible()
     page.get_by_label("Title", exact=True).uncheck()
