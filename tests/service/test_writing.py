@@ -343,6 +343,20 @@ def test_what_both_changed_is_settled_before_a_strand_comes_in(house: House) -> 
         house.do("wim", lambda a: strands.fork(a, lamp, "en", "Draft"))
 
 
+def test_what_is_referred_to_is_compared_by_its_name(house: House) -> None:
+    sea = house.do("wim", lambda a: entries.start(a, "topic", "en", {"title": "Sea"}))
+    tides = house.do("wim", lambda a: entries.start(a, "topic", "en", {"title": "Tides"}))
+    lamp = story(house, "Lamp", topics=[sea])
+    house.do("wim", lambda a: strands.fork(a, lamp, "en", "Tidal"))
+    save(house, lamp, {"topics": [sea, tides]}, "en", "Tidal")
+    side = house.desk.read(
+        house.who("wim"), lambda v: show.comparison(v, lamp, "en", "draft", "strand:Tidal")
+    )
+    assert [(f["before"], f["after"]) for f in side["fields"]] == [("Sea", "Sea, Tides")]
+    found = house.desk.read(house.who("wim"), lambda v: strands.propose(v, lamp, "en", "Tidal"))
+    assert [(d.before, d.after) for d in found.taken] == [("Sea", "Sea, Tides")]
+
+
 def test_two_who_save_in_one_strand_merge_there_too(house: House) -> None:
     lamp = story(house, "Lamp", body="<p>Made of brass in town.</p>")
     house.do("wim", lambda a: strands.fork(a, lamp, "en", "Spring"))

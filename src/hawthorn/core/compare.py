@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from difflib import SequenceMatcher
 
@@ -61,17 +61,23 @@ def words(before: str, after: str) -> tuple[Run, ...]:
     return tuple(runs)
 
 
-def compare(kind: ContentType, before: Content, after: Content) -> list[FieldDifference]:
-    """Every field that differs, in the order of the type."""
+Names = Mapping[str, str]
+
+
+def compare(
+    kind: ContentType, before: Content, after: Content, names: Names | None = None
+) -> list[FieldDifference]:
+    """Every field that differs, in the order of the type. `names` says what the entries referred to are called."""
+    called = names or {}
     out: list[FieldDifference] = []
     for spec in kind.fields:
         old, new = before.fields.get(spec.name), after.fields.get(spec.name)
         if old == new:
             continue
         if fields.kind_of(spec).parts:
-            out.append(_compare_parts(spec, before, after))
+            out.append(_compare_parts(spec, before, after, called))
             continue
-        was, now = fields.readable(spec, old), fields.readable(spec, new)
+        was, now = fields.readable(spec, old, called), fields.readable(spec, new, called)
         if fields.kind_of(spec).rich:
             parts = tuple(_compare_rich(before, after, spec.name, old, new))
         else:
@@ -85,7 +91,7 @@ def _compare_plain(was: str, now: str, label: str = "") -> Part:
     return Part(how, words(was, now), label=label)
 
 
-def _compare_parts(spec: Field, before: Content, after: Content) -> FieldDifference:
+def _compare_parts(spec: Field, before: Content, after: Content, names: Names) -> FieldDifference:
     """A group or blocks: which blocks came, went and moved, and what changed inside each."""
     sides = [c.fields.get(spec.name) for c in (before, after)]
     old, new = ({s.path: s for s in slots.walk([spec], {spec.name: side})} for side in sides)
@@ -100,21 +106,22 @@ def _compare_parts(spec: Field, before: Content, after: Content) -> FieldDiffere
                 parts.append(Part("new", (Run("new", block.label),), "block", block.id))
             elif block.id in moved:
                 parts.append(Part("moved", (Run("same", block.label),), "block", block.id))
-        parts += _compare_slot(path, old.get(path), slot, before, after)
+        parts += _compare_slot(path, old.get(path), slot, before, after, names)
     there = {s.block for s in new.values()}
     for path, slot in old.items():
         if slot.block and slot.block not in there and slot.block in was:
             parts.append(Part("gone", (Run("gone", was.pop(slot.block).label),), "block", slot.block))
         if path not in new:
-            parts += _compare_slot(path, slot, None, before, after)
+            parts += _compare_slot(path, slot, None, before, after, names)
     said = [
-        "\n".join(fields.readable(s.spec, s.value) for s in side.values() if s.value) for side in (old, new)
+        "\n".join(fields.readable(s.spec, s.value, names) for s in side.values() if s.value)
+        for side in (old, new)
     ]
     return FieldDifference(spec.name, spec.label, said[0], said[1], tuple(parts))
 
 
 def _compare_slot(
-    path: str, old: slots.Slot | None, new: slots.Slot | None, before: Content, after: Content
+    path: str, old: slots.Slot | None, new: slots.Slot | None, before: Content, after: Content, names: Names
 ) -> list[Part]:
     slot = new or old
     was, now = old.value if old else None, new.value if new else None
@@ -123,7 +130,11 @@ def _compare_slot(
     if fields.kind_of(slot.spec).rich:
         found = _compare_rich(before, after, path, was, now)
         return [Part(p.how, p.runs, p.tag, p.leaf, slot.label) for p in found]
-    return [_compare_plain(fields.readable(slot.spec, was), fields.readable(slot.spec, now), slot.label)]
+    return [
+        _compare_plain(
+            fields.readable(slot.spec, was, names), fields.readable(slot.spec, now, names), slot.label
+        )
+    ]
 
 
 def _compare_rich(before: Content, after: Content, path: str, was: str | None, now: str | None) -> list[Part]:

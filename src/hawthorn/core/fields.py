@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import re
 import unicodedata
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from typing import Any
 
 from hawthorn.core import kinds as kinds
@@ -62,9 +62,10 @@ def pictures(spec: Field, value: Any) -> set[str]:
     return set().union(*(kind_of(spec).pictures(v) for v in _each(spec, value)))
 
 
-def readable(spec: Field, value: Any) -> str:
-    """A plain field's value as text for comparing and listing."""
-    return ", ".join(kind_of(spec).text(v) for v in _each(spec, value))
+def readable(spec: Field, value: Any, names: Mapping[str, str] | None = None) -> str:
+    """A plain field's value as text for comparing and listing; `names` says what entries (UUIDs) are called."""
+    texts = [kind_of(spec).text(v) for v in _each(spec, value)]
+    return ", ".join((names or {}).get(text, text) for text in texts)
 
 
 def searched(spec: Field, value: Any) -> str:

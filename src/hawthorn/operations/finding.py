@@ -15,10 +15,11 @@ from typing import Any
 from hawthorn.core import contenttypes, searching
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.errors import Invalid
+from hawthorn.core.revision import Content
 from hawthorn.core.timeline import day_or_instant
 from hawthorn.operations import indexing, permission
 from hawthorn.operations.act import View
-from hawthorn.store import people, search
+from hawthorn.store import entries, people, search
 
 FEW = 1000
 """Up to so many entries are looked at one by one."""
@@ -363,6 +364,20 @@ def _numbered(condition: str) -> str:
     """A condition whose values follow four numbered ones."""
     parts = condition.split("?")
     return "".join(f"{part}?{n + 5}" if n < len(parts) - 1 else part for n, part in enumerate(parts))
+
+
+def called(view: View, kind: ContentType, locale: str, *contents: Content) -> dict[str, str]:
+    """What the entries that contents refer to or are placed below are called in a locale, by UUID."""
+    uuids: set[str] = set()
+    for content in contents:
+        uuids |= contenttypes.referred(kind, content.fields)
+        if kind.below and content.fields.get(kind.below.name):
+            uuids.add(content.fields[kind.below.name])
+    rows = view.conn.execute(
+        "SELECT e.id, e.uuid FROM json_each(?) j JOIN entry e ON e.uuid = j.value",
+        (json.dumps(sorted(uuids)),),
+    ).fetchall()
+    return {row["uuid"]: entries.title(view.conn, row["id"], locale) or "untitled" for row in rows}
 
 
 def missing_of(

@@ -487,7 +487,9 @@ def comparison(view: View, uuid: str, locale: str, before: str, after: str) -> d
         tag = view.setup.locale(where or locale)
         permission.find(view, uuid, tag)
         sides.append(_side(view, row, tag, plain))
-    differences = compare.compare(kind, sides[0][1], sides[1][1])
+    old, new = (side[1] for side in sides)
+    names = finding.called(view, kind, view.setup.locale(locale), old, new)
+    differences = compare.compare(kind, old, new, names)
     return {
         "before": sides[0][0],
         "after": sides[1][0],

@@ -21,7 +21,7 @@ from hawthorn.core.errors import Conflicting, FieldProblem, InTheWay, Invalid, N
 from hawthorn.core.merge import Conflict, Settlement
 from hawthorn.core.revision import EMPTY, Content
 from hawthorn.core.timeline import iso
-from hawthorn.operations import entries, permission
+from hawthorn.operations import entries, finding, permission
 from hawthorn.operations.act import Act, View
 from hawthorn.store import entries as entry_store
 from hawthorn.store import strands as store
@@ -215,7 +215,8 @@ def _work_out(
     ours, theirs = side.strand["head"], side.draft["head"]
     mine, side.before = content(ours), content(theirs)
     base, _ = merge.common_base(kind, parents, content, ours, theirs)
-    changed = compare.compare(kind, base, mine)
+    names = finding.called(view, kind, side.locale, base, mine, side.before)
+    changed = compare.compare(kind, base, mine, names)
     full = merge.merge_revisions(kind, parents, content, ours, theirs)
     side.whole, _ = merge.settle(full, settlements)
     if take is None:
@@ -226,8 +227,8 @@ def _work_out(
     side.outcome, still_open = merge.settle(merged, settlements)
     proposal.conflicts += [(side.locale, c) for c in merged.conflicts]
     proposal.still_open += still_open
-    proposal.taken += compare.compare(kind, side.before, side.outcome)
-    proposal.left += compare.compare(kind, side.outcome, side.whole) if take is not None else []
+    proposal.taken += compare.compare(kind, side.before, side.outcome, names)
+    proposal.left += compare.compare(kind, side.outcome, side.whole, names) if take is not None else []
     for one in changed:
         proposal.places.append({"place": one.field, "label": one.label, "locale": side.locale})
         for part in one.parts:
