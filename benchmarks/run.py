@@ -28,7 +28,7 @@ from rich.table import Table
 from benchmarks import library, made
 from hawthorn.core import timeline
 from hawthorn.core.timeline import SECOND
-from hawthorn.operations import entries, finding, permission, reading
+from hawthorn.operations import entries, finding, permission, reading, rendering
 from hawthorn.operations import people as act_people
 from hawthorn.operations.act import CLOCKWORK, Act, Desk
 from hawthorn.service.app import create_app
@@ -102,7 +102,7 @@ def figure_reads(folder: Path) -> dict[str, Figure]:
     made.plan(desk, pages[:200], desk.clock.now())
     desk.write(_clockwork(desk), lambda _: None)
     uuid = pages[100][2]
-    view = desk.read(_clockwork(desk), lambda v: reading.render(v, uuid, "en", reading.Place()))
+    view = desk.read(_clockwork(desk), lambda v: rendering.render(v, uuid, "en", reading.Place()))
     desk.db.close()
     floor_file = folder / "floor.sqlite"
     with sqlite3.connect(floor_file) as conn:

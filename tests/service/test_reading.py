@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 
 from hawthorn.core.errors import HawthornError, NotFound, Refused
 from hawthorn.core.timeline import SECOND, iso
-from hawthorn.operations import changing, dispatches, entries, reading, review
+from hawthorn.operations import changing, dispatches, entries, reading, rendering, review
 from hawthorn.operations.act import Act, View
 from hawthorn.operations.dispatches import Wish
 from hawthorn.store import bodies, events
@@ -58,19 +58,19 @@ def save(house: House, uuid: str, patch: dict, locale: str = "en") -> None:
 def body(house: House, uuid: str, locale: str) -> dict | None:
     """The body as a reader gets it: kept if fresh, else rendered and kept."""
 
-    def look(view: View) -> tuple[bytes | None, reading.Rendered | None, int]:
-        kept = bodies.fresh(view.conn, uuid, locale)
+    def look(view: View) -> tuple[bytes | None, rendering.Rendered | None, int]:
+        kept = bodies.fresh(view.conn, uuid, locale, view.now)
         if kept:
             return kept[1], None, 0
         with contextlib.suppress(NotFound):
-            made = reading.render(view, uuid, locale, reading.Place())
+            made = rendering.render(view, uuid, locale, reading.Place())
             return made.data, made, events.last(view.conn)[0]
         return None, None, 0
 
     data, made, seq = house.desk.read(house.who("ida"), look)
     if made is not None:
         house.desk.db.write(
-            lambda c: bodies.keep(c, made.entry, locale, seq, 1, made.etag, made.data, made.deps)
+            lambda c: bodies.keep(c, made.entry, locale, seq, 1, made.etag, made.data, made.deps, made.ends)
         )
     return json.loads(data) if data else None
 
@@ -80,7 +80,7 @@ def anew(house: House, uuid: str, locale: str) -> dict | None:
 
     def look(view: View) -> bytes | None:
         with contextlib.suppress(NotFound):
-            return reading.render(view, uuid, locale, reading.Place()).data
+            return rendering.render(view, uuid, locale, reading.Place()).data
         return None
 
     data = house.desk.read(house.who("ida"), look)
@@ -210,7 +210,7 @@ def test_the_future_is_read_with_the_plans_laid_over_it(house: House) -> None:
     def at(seconds: float) -> bool:
         def look(view: View) -> bool:
             try:
-                reading.render(view, page, "en", reading.Place(2, now + round(seconds * SECOND)))
+                rendering.render(view, page, "en", reading.Place(2, now + round(seconds * SECOND)))
             except NotFound:
                 return False
             return True

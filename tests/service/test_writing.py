@@ -22,6 +22,7 @@ from hawthorn.operations import (
     indexing,
     lists,
     reading,
+    rendering,
     review,
     show,
     strands,
@@ -222,7 +223,7 @@ def test_readers_get_what_is_derived_and_blocks_with_their_links_resolved(house:
     wishes = [Wish(lamp, "en"), Wish(rope, "en")]
     house.do("ida", lambda a: dispatches.make(a, wishes))
     got = json.loads(
-        house.desk.read(house.who("ida"), lambda v: reading.render(v, lamp, "en", reading.Place())).data
+        house.desk.read(house.who("ida"), lambda v: rendering.render(v, lamp, "en", reading.Place())).data
     )
     assert got["fields"]["lead"] == "A long opening of the text, told here."
     assert got["fields"]["body"].count("<p>") == 2
@@ -406,7 +407,7 @@ def test_what_is_referred_to_is_removed_only_with_what_refers_to_it(house: House
     house.do("ida", lambda a: dispatches.make(a, [Wish(topic, "en", "remove")], with_needs=True))
     assert titles(house) == set()
     with pytest.raises(NotFound):
-        house.desk.read(house.who("ida"), lambda v: reading.render(v, lamp, "en", reading.Place()))
+        house.desk.read(house.who("ida"), lambda v: rendering.render(v, lamp, "en", reading.Place()))
     with pytest.raises(NotFound):
         shown(house, lamp)
     for uuid in (topic, lamp):

@@ -225,18 +225,18 @@ def test_a_body_is_fresh_until_something_it_depends_on_changes(db: Database) -> 
     def act(conn: sqlite3.Connection) -> None:
         one, _, _ = entry(conn)
         other, _, _ = entry(conn, "u2")
-        bodies.keep(conn, one, "en", 10, 1, '"e"', b"body", [(one, "out"), (other, "out")])
-        assert bodies.fresh(conn, "u1", "en") == ('"e"', b"body")
-        assert bodies.fresh(conn, "u1", "fr") is None
+        bodies.keep(conn, one, "en", 10, 1, '"e"', b"body", [(one, "out"), (other, "out")], 9)
+        assert bodies.fresh(conn, "u1", "en", 5) == ('"e"', b"body")
+        assert bodies.fresh(conn, "u1", "fr", 5) is None
         standings.note_changes(conn, [(2, other, "address")], 11, 1)
-        assert bodies.fresh(conn, "u1", "en")
+        assert bodies.fresh(conn, "u1", "en", 5)
         standings.note_changes(conn, [(2, other, "out")], 9, 1)
-        assert bodies.fresh(conn, "u1", "en")
+        assert bodies.fresh(conn, "u1", "en", 5)
         standings.note_changes(conn, [(2, other, "out")], 12, 1)
-        assert bodies.fresh(conn, "u1", "en") is None
-        bodies.keep(conn, one, "en", 12, 1, '"f"', b"newer", [(one, "out")])
-        bodies.keep(conn, one, "en", 11, 1, '"g"', b"made from an older state", [])
-        assert bodies.fresh(conn, "u1", "en") == ('"f"', b"newer")
+        assert bodies.fresh(conn, "u1", "en", 5) is None
+        bodies.keep(conn, one, "en", 12, 1, '"f"', b"newer", [(one, "out")], 9)
+        bodies.keep(conn, one, "en", 11, 1, '"g"', b"made from an older state", [], 9)
+        assert bodies.fresh(conn, "u1", "en", 5) == ('"f"', b"newer")
 
     db.write(act)
 

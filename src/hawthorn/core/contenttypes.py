@@ -10,6 +10,7 @@ from typing import Any
 from hawthorn.core import fields, richtext, shapes, slots
 from hawthorn.core.errors import FieldProblem, Invalid
 from hawthorn.core.fields import BlockKind, Field
+from hawthorn.core.kinds import below
 
 _NAME = re.compile(r"^[a-z][a-z0-9_]{0,40}$")
 _DEEPEST = 5
@@ -35,7 +36,12 @@ class ContentType:
     `section` marks a type whose entries head a section of the site; `single` one that allows exactly one entry;
     `translated` is false where entries have no other locales. `sets` names field sets, whose fields follow its own.
     `internal`, `pinned` and `dated` name the fields that hold the name used among colleagues, whether an entry is kept
-    on top, and the date that is shown in place of that of its first release.
+    on top, and the date that is shown in place of that of its first release. `search_title`, `search_words` and
+    `search_picture` name those that searches and shared links show.
+
+    `site` marks a type whose entries head a site: they stand at the top of the outline and add nothing to addresses.
+    `common` marks entries that are kept once and shown inside others, `menu` entries that lead to others. `layout` names
+    the type (of a single entry) whose fields of the same names stand in for the regions that an entry leaves empty.
     """
 
     name: str
@@ -51,6 +57,13 @@ class ContentType:
     internal: str = ""
     pinned: str = ""
     dated: str = ""
+    search_title: str = ""
+    search_words: str = ""
+    search_picture: str = ""
+    site: bool = False
+    common: bool = False
+    menu: bool = False
+    layout: str = ""
     help: str = ""
 
     def field(self, name: str) -> Field | None:
@@ -71,12 +84,27 @@ class ContentType:
         """The field that places an entry in the outline, if there is one."""
         return next((f for f in self.fields if f.kind == "below"), None)
 
+    @property
+    def page(self) -> bool:
+        """Whether entries of the type stand in the outline of a site."""
+        return self.site or (self.slug is not None and self.below is not None)
+
+    @property
+    def file(self) -> Field | None:
+        """The field that holds a stored file, if the type's entries belong in the library."""
+        return next((f for f in self.fields if f.kind == "file"), None)
+
+    @property
+    def regions(self) -> tuple[Field, ...]:
+        """The fields that follow the layout while they are empty."""
+        return tuple(f for f in self.fields if f.region) if self.layout else ()
+
 
 def from_dict(data: Mapping[str, Any], sets: Mapping[str, FieldSet] | None = None) -> ContentType:
     """A content type from its definition, with the fields of its sets, or `Invalid` with every problem in it."""
     known = sets or {}
-    problems = _named(data, "title", "workflow", "internal", "pinned", "dated")
-    for flag in ("section", "single", "translated"):
+    problems = _named(data, *_ROLES, "workflow", "layout")
+    for flag in ("section", "single", "translated", "site", "common", "menu"):
         if not isinstance(data.get(flag, False), bool):
             problems.append(FieldProblem(flag, "is true or false"))
     made, wrong = _fields(shapes.members(data, "fields"), "fields")
@@ -103,6 +131,13 @@ def from_dict(data: Mapping[str, Any], sets: Mapping[str, FieldSet] | None = Non
             "internal",
             "pinned",
             "dated",
+            "search_title",
+            "search_words",
+            "search_picture",
+            "site",
+            "common",
+            "menu",
+            "layout",
             "help",
         )
         if k in data
@@ -126,6 +161,18 @@ def set_from_dict(data: Mapping[str, Any]) -> FieldSet:
     return FieldSet(data["name"], str(data.get("label") or data["name"]), own, **extra)
 
 
+_ROLES = {
+    "title": ("line",),
+    "internal": ("line",),
+    "pinned": ("yesno",),
+    "dated": ("date", "instant"),
+    "search_title": ("line",),
+    "search_words": ("text", "line"),
+    "search_picture": ("reference",),
+}
+"""What a type may say of its fields, and the kinds that each must have."""
+
+
 def _named(data: Mapping[str, Any], *words: str) -> list[FieldProblem]:
     shapes.members(data, "fields")
     problems = shapes.words(data, "name", "label", "help", *words)
@@ -146,13 +193,7 @@ def _roles(data: Mapping[str, Any], made: list[Field]) -> list[FieldProblem]:
     """What a definition says of its own fields must be true of them."""
     problems: list[FieldProblem] = []
     by_name = {f.name: f for f in made}
-    wanted = {
-        "title": ("line",),
-        "internal": ("line",),
-        "pinned": ("yesno",),
-        "dated": ("date", "instant"),
-    }
-    for role, kinds in wanted.items():
+    for role, kinds in _ROLES.items():
         name = data.get(role, "title" if role == "title" else "")
         if not isinstance(name, str) or not name:
             continue
@@ -168,6 +209,12 @@ def _roles(data: Mapping[str, Any], made: list[Field]) -> list[FieldProblem]:
                         f"fields.{spec.name}.{role}", f"names “{name}”, which is not one of the fields"
                     )
                 )
+    if data.get("site") and any(f.kind in ("slug", "below") for f in made):
+        problems.append(
+            FieldProblem("site", "heads a site, so it has neither an address of its own nor a place below")
+        )
+    if not data.get("layout") and any(f.region for f in made):
+        problems.append(FieldProblem("layout", "names the type that the regions follow"))
     for kind in ("slug", "below"):
         if sum(1 for f in made if f.kind == kind) > 1:
             problems.append(FieldProblem("fields", f"may hold one field of kind {kind}"))
@@ -213,11 +260,21 @@ def _inner(raw: Mapping[str, Any], where: str, deep: int) -> tuple[dict[str, Any
         if not isinstance(form, Mapping) or not _NAME.match(str(form.get("name", ""))):
             problems.append(FieldProblem(at, "needs a name of small letters, digits and underscores"))
             continue
-        problems += shapes.words(form, "label", "help")
+        problems += shapes.words(form, "label", "help", "arranges")
+        if form.get("arranges", "") not in ("", "row", "column"):
+            problems.append(FieldProblem(f"{at}.arranges", "is row, column or nothing"))
         inner, wrong = _fields(shapes.members(form, "fields"), f"{at}.fields", deep + 1)
         problems += wrong + _twice(inner)
         label = str(form.get("label") or str(form["name"]).replace("_", " ").capitalize())
-        forms.append(BlockKind(form["name"], label, tuple(inner), str(form.get("help") or "")))
+        forms.append(
+            BlockKind(
+                form["name"],
+                label,
+                tuple(inner),
+                str(form.get("help") or ""),
+                str(form.get("arranges") or ""),
+            )
+        )
     return {"fields": tuple(own), "blocks": tuple(forms)}, problems + _twice(own)
 
 
@@ -244,6 +301,8 @@ def _check(found: Field, where: str, deep: int) -> list[FieldProblem]:
         problems.append(FieldProblem(f"{where}.choices", "holds at least one word to choose"))
     if deep > 1 and found.kind in ("slug", "below"):
         problems.append(FieldProblem(where, "cannot lie inside a group or block"))
+    if found.region and (deep > 1 or found.kind not in ("blocks", "rich")):
+        problems.append(FieldProblem(f"{where}.region", "is for a field of blocks or of text of its own"))
     if found.default is not None and not problems:
         try:
             fields.canonical_value(found, found.default)
@@ -355,8 +414,8 @@ def label_of(kind: ContentType, path: str) -> str:
         return top
     if not inner:
         return spec.label
-    below = [*spec.fields, *(f for b in spec.blocks for f in b.fields)]
-    found = next((f for f in _all(below) if f.name == inner[-1]), None)
+    nested = [*spec.fields, *(f for b in spec.blocks for f in b.fields)]
+    found = next((f for f in _all(nested) if f.name == inner[-1]), None)
     return f"{spec.label}: {found.label if found else inner[-1]}"
 
 
@@ -380,6 +439,42 @@ def shown_date(kind: ContentType, values: Mapping[str, Any]) -> str | None:
     """The date that is shown in place of that of the first release: a day, or an instant in UTC (RFC 3339)."""
     value = values.get(kind.dated) if kind.dated else None
     return value["instant"] if isinstance(value, dict) else value
+
+
+def placement(kind: ContentType, values: Mapping[str, Any]) -> tuple[str | None, str]:
+    """The entry (UUID) that the values place theirs below, None at the top; and the rank, empty where nobody chose one."""
+    value = values.get(kind.below.name) if kind.below else None
+    return below.parent_of(value), below.rank_of(value)
+
+
+def following(
+    kind: ContentType, values: Mapping[str, Any], layout: Mapping[str, Any]
+) -> tuple[dict[str, Any], list[str]]:
+    """The values with those of the layout where a region is empty, and the names of the regions that follow it."""
+    out, names = dict(values), []
+    for spec in kind.regions:
+        if values.get(spec.name) is None and layout.get(spec.name) is not None:
+            out[spec.name] = layout[spec.name]
+            names.append(spec.name)
+    return out, names
+
+
+def search_text(kind: ContentType, values: Mapping[str, Any]) -> dict[str, str | None]:
+    """What searches and shared links show of an entry: `title`, `words` and `picture` (a UUID), each from the field that
+    the type names for it, else from the title, and from the first text that tells what it is about."""
+    own = {role: values.get(getattr(kind, f"search_{role}") or "") for role in ("title", "words", "picture")}
+    words = own["words"]
+    if not words:
+        spec = next((f for f in kind.fields if f.derives and values.get(f.name)), None)
+        spec = spec or next((f for f in kind.fields if f.kind == "rich" and values.get(f.name)), None)
+        if spec:
+            text = str(values[spec.name])
+            words = richtext.opening(text, 160) if fields.kind_of(spec).rich else richtext.cut(text, 160)
+    return {
+        "title": str(own["title"] or values.get(kind.title) or ""),
+        "words": str(words or ""),
+        "picture": str(own["picture"]) if isinstance(own["picture"], str) else None,
+    }
 
 
 def referred(kind: ContentType, values: Mapping[str, Any]) -> set[str]:

@@ -96,6 +96,7 @@ class Candidate:
     without_alt: tuple[str, ...] = ()
     common_absent: bool = False
     address_taken: str = ""
+    circle: str = ""
     embeds: Mapping[int, int] = field(default_factory=dict)
     changed_embeds: tuple[str, ...] = ()
 
@@ -152,6 +153,8 @@ def unmet(gate: Gate, candidate: Candidate) -> list[Unmet]:
         )
     if candidate.address_taken:
         out.append(Unmet("address-taken", candidate.address_taken, "slug"))
+    if candidate.circle:
+        out.append(Unmet("circle", candidate.circle, "below"))
     if gate.embedded == "hold" and candidate.changed_embeds:
         shown = ", ".join(f"“{t}”" for t in candidate.changed_embeds)
         out.append(Unmet("embedded-moved", f"{shown} moved on after the sign-off.", "", "sign"))

@@ -9,13 +9,15 @@ import sqlite3
 import time
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any, Protocol, TypeVar
 from uuid import UUID
 
 from hawthorn.core.access import Identity
 from hawthorn.core.contenttypes import ContentType, FieldSet
 from hawthorn.core.errors import InTheWay, Invalid
+from hawthorn.core.pictures import Crop
+from hawthorn.core.sites import Site
 from hawthorn.core.workflow import Workflow
 from hawthorn.store import definitions, events
 from hawthorn.store.database import Database
@@ -53,6 +55,8 @@ class Setup:
     rungs: Mapping[int, int]
     labels: Mapping[str, str]
     locales: Mapping[str, str]
+    crops: Mapping[str, Crop] = field(default_factory=dict)
+    sites: Mapping[str, Site] = field(default_factory=dict)
 
     def type(self, name: str) -> ContentType:
         """A content type; raises `Invalid` with the names there are."""
@@ -220,9 +224,10 @@ class Desk:
         if self._setup is None or self._setup.version != version:
             stages = definitions.stages(conn)
             sets = definitions.sets(conn)
+            types = definitions.types(conn, sets)
             self._setup = Setup(
                 version,
-                definitions.types(conn, sets),
+                types,
                 sets,
                 definitions.workflows(conn),
                 {name: row["id"] for name, row in stages.items()},
@@ -230,6 +235,8 @@ class Desk:
                 {row["id"]: row["rung"] for row in stages.values()},
                 {name: row["label"] for name, row in stages.items()},
                 {row["tag"]: row["name"] for row in definitions.locales(conn)},
+                definitions.crops(conn),
+                definitions.sites(conn, types, stages),
             )
         return self._setup
 

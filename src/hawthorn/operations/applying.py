@@ -9,6 +9,7 @@ from typing import Any
 from hawthorn.core import contenttypes
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.dispatch import Plan
+from hawthorn.core.outline import natural
 from hawthorn.core.timeline import day_or_instant
 from hawthorn.operations import facts, indexing
 from hawthorn.operations.act import Act, View
@@ -43,9 +44,12 @@ def settle_stage(act: Act, entries: Sequence[int], stage: int, since: int) -> No
     standings.relist(act.conn, entries, stage, since)
     standings.list_as(act.conn, stage, _shown_as(act, entries, stage), since)
     changes = [(stage, entry, "out") for entry in entries]
+    places = facts.places_of(act, set(entries), stage, {}, [])
+    _settle_places(act, entries, places, stage, since)
     if stage == RELEASE:
-        moved = _settle_addresses(act, entries, stage, since)
+        moved = _settle_addresses(act, entries, places, stage, since)
         changes += [(stage, entry, "address") for entry in sorted(moved)]
+        changes += [(stage, 0, f"list:{type}") for type in _types_of(act, entries)]
     standings.note_changes(act.conn, changes, act.next_seq, since)
 
 
@@ -75,8 +79,36 @@ def _shown_as(act: Act, entries: Sequence[int], stage: int) -> list[tuple[int, b
     return out
 
 
-def _settle_addresses(act: Act, entries: Sequence[int], stage: int, since: int) -> set[int]:
-    parents = facts.parents_of(act, set(entries), stage, {}, [])
+def _types_of(view: View, entries: Sequence[int]) -> list[str]:
+    rows = view.conn.execute(
+        "SELECT DISTINCT e.type FROM json_each(?) j JOIN entry e ON e.id = j.value",
+        (json.dumps(list(entries)),),
+    ).fetchall()
+    return sorted(row[0] for row in rows)
+
+
+def _settle_places(
+    act: Act, entries: Sequence[int], places: dict[int, tuple[int, str]], stage: int, since: int
+) -> None:
+    """Placements at a stage: of entries of which an edition stands there, where the common edition there puts them."""
+    rows = act.conn.execute(
+        "SELECT DISTINCT e.id, e.type FROM json_each(?) j JOIN entry e ON e.id = j.value JOIN edition d ON d.entry = e.id "
+        "AND d.locale <> '*' JOIN standing s ON s.edition = d.id AND s.stage = ? AND s.until IS NULL",
+        (json.dumps(list(entries)), stage),
+    ).fetchall()
+    kinds = act.setup.types
+    # Before release, an entry whose shared fields stand higher up is placed as they are there.
+    wanted = {
+        row["id"]: places.get(row["id"], (0, natural(row["id"])))
+        for row in rows
+        if (kinds[row["type"]].below or kinds[row["type"]].site) and (stage == RELEASE or row["id"] in places)
+    }
+    standings.replace_places(act.conn, wanted, entries, stage, since)
+
+
+def _settle_addresses(
+    act: Act, entries: Sequence[int], places: dict[int, tuple[int, str]], stage: int, since: int
+) -> set[int]:
     wanted: dict[tuple[int, str], tuple[int, str]] = {}
     rows = act.conn.execute(
         "SELECT d.entry, d.locale, e.type, r.fields FROM json_each(?) j JOIN edition d ON d.entry = j.value "
@@ -84,15 +116,12 @@ def _settle_addresses(act: Act, entries: Sequence[int], stage: int, since: int) 
         "JOIN revision r ON r.id = s.revision WHERE d.locale <> '*'",
         (json.dumps(list(entries)), stage),
     ).fetchall()
-    placed: dict[int, int] = {}
     for row in rows:
         slug = act.setup.types[row["type"]].slug
         if slug:
             value = json.loads(row["fields"]).get(slug.name)
-            placed[row["entry"]] = parents.get(row["entry"], 0)
             if value:
-                wanted[(row["entry"], row["locale"])] = (placed[row["entry"]], value)
-    standings.replace_places(act.conn, placed, entries, stage, since)
+                wanted[(row["entry"], row["locale"])] = (places.get(row["entry"], (0, ""))[0], value)
     return standings.readdress(act.conn, wanted, entries, stage, since)
 
 

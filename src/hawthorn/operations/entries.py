@@ -13,6 +13,8 @@ from hawthorn.core import contenttypes, fields, merge, revision, slots
 from hawthorn.core.access import Subject
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound, StaleRevision
+from hawthorn.core.kinds.below import parent_of
+from hawthorn.core.kinds.file import focus_of
 from hawthorn.core.merge import Conflict, Settlement
 from hawthorn.core.revision import EMPTY, Content
 from hawthorn.operations import applying, indexing, permission
@@ -73,7 +75,7 @@ def start(act: Act, type: str, locale: str, values: Mapping[str, Any], note: str
     kind = act.setup.type(type)
     tag = act.setup.locale(locale)
     _require_room(act, kind)
-    section = _section_of(act, values.get(kind.below.name)) if kind.below else None
+    section = _section_of(act, contenttypes.placement(kind, values)[0])
     about = Subject(kind.name, tag, section, own=True, within=store.within(act.conn, section))
     permission.require(act, "write", about)
     uuid = new_uuid(act.now)
@@ -434,22 +436,32 @@ def _check_targets(
             if value is None:
                 continue
             if spec.kind in ("reference", "below"):
-                target = store.entry(act.conn, value)
+                named = parent_of(value) if spec.kind == "below" else value
+                if named is None:
+                    continue
+                target = store.entry(act.conn, named)
                 if target is None or (spec.types and target["type"] not in spec.types):
                     allowed = f" of type {', '.join(spec.types)}" if spec.types else ""
                     problems.append(
-                        FieldProblem(name, f"“{slot.label}” refers to {value}, which is no entry{allowed}")
+                        FieldProblem(name, f"“{slot.label}” refers to {named}, which is no entry{allowed}")
                     )
                 elif spec.kind == "below" and _is_above(act, entry["id"], target["id"]):
-                    problems.append(FieldProblem(name, "an entry cannot be placed below itself"))
+                    title = store.title(act.conn, target["id"]) or "untitled"
+                    problems.append(
+                        FieldProblem(
+                            name,
+                            f"an entry cannot be placed below itself, and “{title}” stands at or below it; choose another",
+                        )
+                    )
             elif spec.kind == "file":
                 row = files.find(act.conn, value["sha256"])
                 if row is None:
                     problems.append(FieldProblem(name, "names a file that was not uploaded; upload it first"))
                 else:
                     known = ("sha256", "name", "media_type", "width", "height", "bytes")
+                    focus = {k: value[k] for k in ("focus",) if k in value}
                     value.clear()
-                    value.update({k: row[k] for k in known if row[k] is not None})
+                    value.update({k: row[k] for k in known if row[k] is not None} | focus)
     if problems:
         raise Invalid(problems)
 
@@ -467,11 +479,11 @@ def _is_above(view: View, entry: int, below: int) -> bool:
 
 def _parent_of(view: View, entry: int) -> int | None:
     row = store.entry_by_id(view.conn, entry)
-    spec = view.setup.type(row["type"]).below
+    kind = view.setup.type(row["type"])
     common = store.edition(view.conn, entry, COMMON)
-    if spec is None or common is None or common["head"] is None:
+    if kind.below is None or common is None or common["head"] is None:
         return None
-    uuid = store.content(view.conn, common["head"]).fields.get(spec.name)
+    uuid, _ = contenttypes.placement(kind, store.content(view.conn, common["head"]).fields)
     parent = store.entry(view.conn, uuid) if uuid else None
     return parent["id"] if parent else None
 
@@ -541,14 +553,14 @@ def _add(
         note=note,
         origin=origin,
     )
-    digests = [
-        one["sha256"]
+    uses = [
+        (one["sha256"], focus_of(one))
         for slot in slots.walk(kind.fields, content.fields)
         if slot.spec.kind == "file" and slot.value
         for one in (slot.value if isinstance(slot.value, list) else [slot.value])
     ]
-    if digests:
-        store.use_files(act.conn, made, digests)
+    if uses:
+        store.use_files(act.conn, made, uses)
     return made
 
 
@@ -566,8 +578,10 @@ def _keep_up(
     store.set_references(act.conn, edition, contenttypes.referred(kind, content.fields))
     store.set_tags(act.conn, edition, contenttypes.tags(kind, content.fields))
     indexing.follow(act, kind, entry, edition, locale, content)
-    if locale == COMMON and kind.below:
+    if locale == COMMON:
         indexing.place(act, kind, entry, content)
+    else:
+        indexing.say(act, kind, entry, edition, locale, content)
     if kind.slug and (locale != COMMON or kind.below):
         _follow_draft_address(act, kind, entry, locale, content)
 

@@ -10,9 +10,11 @@ from typing import Any
 
 from hawthorn.core import contenttypes, fields, revision, slots
 from hawthorn.core.contenttypes import COMMON, ContentType
+from hawthorn.core.outline import loop, natural
 from hawthorn.core.timeline import Standing
 from hawthorn.core.workflow import Candidate, SignOff
 from hawthorn.operations.act import View
+from hawthorn.store import entries as store
 from hawthorn.store import reviews, standings
 from hawthorn.store.standings import RELEASE
 
@@ -151,15 +153,20 @@ def candidates(
     for g in going:
         going_by_entry.setdefault(facts[g.edition].entry, set()).add(facts[g.edition].locale)
     signed = _signed(view, going, instant)
+    layouts = _layouts(view, facts)
     referred = {e: contenttypes.referred(f.kind, f.values) for e, f in facts.items()}
-    targets = _targets(view, set().union(*referred.values()) if referred else set())
+    targets = _targets(view, set().union(*referred.values(), set(layouts.values())))
     planned = set(also_out)
     taken = _addresses_taken(view, going, facts, instant, planning)
+    circles = _circles(view, going, facts)
     commons = _commons(view, facts)
     out: dict[int, Candidate] = {}
     for g in going:
         f = facts[g.edition]
-        embeds, without_alt = _embedded(view, f, targets) if referred[g.edition] else ({}, ())
+        shown = _embedded(view, f, targets) if referred[g.edition] else ({}, ())
+        embeds, without_alt = shown
+        if f.locale != COMMON and layouts.get(f.type) in targets:
+            embeds = embeds | dict(targets[layouts[f.type]].out)
         sign_offs = signed.get((g.revision, g.stage), ())
         out[g.edition] = Candidate(
             edition=g.edition,
@@ -181,6 +188,7 @@ def candidates(
             and not commons.get(f.entry, False)
             and g.stage == RELEASE,
             address_taken=taken.get(g.edition, ""),
+            circle=circles.get(g.edition, ""),
             embeds=embeds,
             changed_embeds=_changed(sign_offs, embeds, targets),
         )
@@ -250,7 +258,7 @@ def _embedded(
             shown |= {
                 u
                 for u in fields.references(slot.spec, slot.value)
-                if u in targets and _has_file(view, targets[u])
+                if u in targets and _is_shown(view, targets[u])
             }
     embeds: dict[int, int] = {}
     without: list[str] = []
@@ -264,8 +272,23 @@ def _embedded(
     return embeds, tuple(without)
 
 
-def _has_file(view: View, target: _Target) -> bool:
-    return any(spec.kind == "file" for spec in view.setup.types[target.type].fields)
+def _is_shown(view: View, target: _Target) -> bool:
+    """Whether what refers to it shows it whole: a picture, or a common block."""
+    kind = view.setup.types[target.type]
+    return kind.common or kind.file is not None
+
+
+def _layouts(view: View, facts: Mapping[int, EditionFacts]) -> dict[str, str]:
+    """The entry (UUID) whose regions stand in for empty ones, by the type that follows it."""
+    wanted = {f.type: f.kind.layout for f in facts.values() if f.kind.layout}
+    if not wanted:
+        return {}
+    rows = view.conn.execute(
+        "SELECT type, uuid FROM entry WHERE removed_at IS NULL AND type IN (SELECT value FROM json_each(?))",
+        (json.dumps(sorted(set(wanted.values()))),),
+    ).fetchall()
+    found = {row["type"]: row["uuid"] for row in rows}
+    return {type: found[layout] for type, layout in wanted.items() if layout in found}
 
 
 def _changed(
@@ -320,13 +343,16 @@ def _addresses_taken(
 ) -> dict[int, str]:
     """For editions whose address would clash with what is out by then, or (when planning) planned: with whom, in words."""
     wanted: dict[tuple[int, str, int, str], list[int]] = {}
-    parents = parents_of(view, {f.entry for f in facts.values()}, RELEASE, facts, going)
+    places = places_of(view, {f.entry for f in facts.values()}, RELEASE, facts, going)
+    parents = {entry: parent for entry, (parent, _) in places.items()}
     for g in going:
         f = facts[g.edition]
         slug = f.kind.slug
         if g.stage == RELEASE and slug and f.locale != COMMON and f.values.get(slug.name):
             key = (g.stage, f.locale, parents.get(f.entry, 0), f.values[slug.name])
             wanted.setdefault(key, []).append(g.edition)
+    for edition, locale, wish in _out_and_moving(view, going, facts, places):
+        wanted.setdefault((RELEASE, locale, parents.get(facts[edition].entry, 0), wish), []).append(edition)
     leaving = {(facts[g.edition].entry, facts[g.edition].locale) for g in going}
     leaving |= _withdrawn_by(view, at)
     keys = json.dumps([[s, loc, par, slug] for s, loc, par, slug in wanted])
@@ -352,11 +378,68 @@ def _addresses_taken(
     return out
 
 
-def parents_of(
+def _out_and_moving(
+    view: View,
+    going: Sequence[Going],
+    facts: Mapping[int, EditionFacts],
+    places: Mapping[int, tuple[int, str]],
+) -> list[tuple[int, str, str]]:
+    """The addresses that entries have in locales that do not go themselves, where the place above them changes: each with
+    the common edition that moves it."""
+    own = {(facts[g.edition].entry, facts[g.edition].locale) for g in going}
+    moving = {
+        facts[g.edition].entry: g.edition
+        for g in going
+        if g.stage == RELEASE and facts[g.edition].locale == COMMON and facts[g.edition].kind.below
+    }
+    if not moving:
+        return []
+    rows = view.conn.execute(
+        "SELECT a.entry, a.locale, a.parent, a.slug FROM json_each(?) j JOIN address a ON a.entry = j.value AND a.stage = ? "
+        "AND a.until IS NULL",
+        (json.dumps(sorted(moving)), RELEASE),
+    ).fetchall()
+    return [
+        (moving[row["entry"]], row["locale"], row["slug"])
+        for row in rows
+        if (row["entry"], row["locale"]) not in own and places.get(row["entry"], (0, ""))[0] != row["parent"]
+    ]
+
+
+def _circles(view: View, going: Sequence[Going], facts: Mapping[int, EditionFacts]) -> dict[int, str]:
+    """For common editions whose release would place entries below one another in a circle: which, in words. Looked at on
+    the outcome, as releasing one of two moves can make a circle that neither draft has."""
+    moving = {
+        facts[g.edition].entry: g.edition
+        for g in going
+        if g.stage == RELEASE and facts[g.edition].locale == COMMON and facts[g.edition].kind.below
+    }
+    if not moving:
+        return {}
+    outcome = places_of(view, set(moving), RELEASE, facts, going)
+
+    def parent(entry: int) -> int:
+        if entry in outcome:
+            return outcome[entry][0]
+        row = view.conn.execute(
+            "SELECT parent FROM placed WHERE entry = ? AND stage = ? AND until IS NULL", (entry, RELEASE)
+        ).fetchone()
+        return row[0] if row else 0
+
+    out: dict[int, str] = {}
+    for entry, edition in moving.items():
+        round = loop(entry, parent) if outcome.get(entry, (0, ""))[0] else []
+        if round:
+            titles = " below ".join(f"“{store.title(view.conn, e) or 'untitled'}”" for e in [*round, entry])
+            out[edition] = f"It would place {titles}. Release the other move with it, or move one of them."
+    return out
+
+
+def places_of(
     view: View, entries: set[int], stage: int, facts: Mapping[int, EditionFacts], going: Sequence[Going]
-) -> dict[int, int]:
-    """The entry that each is placed below at a stage, once what goes stands there; 0 at the root."""
-    below: dict[int, str | None] = {}
+) -> dict[int, tuple[int, str]]:
+    """The entry that each is placed below at a stage, once what goes stands there (0 at the root), and its rank."""
+    below: dict[int, tuple[str | None, str]] = {}
     rows = view.conn.execute(
         "SELECT d.entry, e.type, r.fields FROM json_each(?) j JOIN edition d ON d.entry = j.value AND d.locale = '*' "
         "JOIN entry e ON e.id = d.entry JOIN standing s ON s.edition = d.id AND s.stage = ? AND s.until IS NULL "
@@ -364,13 +447,12 @@ def parents_of(
         (json.dumps(sorted(entries)), stage),
     ).fetchall()
     for row in rows:
-        spec = view.setup.types[row["type"]].below
-        below[row["entry"]] = json.loads(row["fields"]).get(spec.name) if spec else None
+        below[row["entry"]] = contenttypes.placement(view.setup.types[row["type"]], json.loads(row["fields"]))
     for g in going:
         f = facts[g.edition]
         if f.locale == COMMON and g.stage == stage:
-            below[f.entry] = f.values.get(f.kind.below.name) if f.kind.below else None
-    uuids = {u for u in below.values() if u}
+            below[f.entry] = contenttypes.placement(f.kind, f.values)
+    uuids = {u for u, _ in below.values() if u}
     ids = {
         row["uuid"]: row["id"]
         for row in view.conn.execute(
@@ -378,4 +460,4 @@ def parents_of(
             (json.dumps(sorted(uuids)),),
         ).fetchall()
     }
-    return {entry: ids.get(u, 0) if u else 0 for entry, u in below.items()}
+    return {entry: (ids.get(u, 0) if u else 0, rank or natural(entry)) for entry, (u, rank) in below.items()}

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import asdict, dataclass
 from typing import Any
 
@@ -109,6 +109,17 @@ def listing(
     ).fetchall()
     more = f"{rows[limit - 1]['updated_at']}.{rows[limit - 1]['edition']}" if len(rows) > limit else ""
     return rows[:limit], more
+
+
+def summaries(view: View, some: Sequence[int], locale: str = "") -> dict[int, sqlite3.Row]:
+    """What lists show of some entries that may be read, by entry: in a locale where there is one, else in the source's."""
+    allowed, values = permission.readable_sql(view)
+    rows = view.conn.execute(
+        _COLUMNS.format(more="") + f"FROM json_each(?) j CROSS JOIN summary s ON s.entry = j.value {_JOINS}"
+        f"WHERE s.locale IN (?, e.source_locale) AND e.removed_at IS NULL AND {allowed} ORDER BY s.locale = ?",
+        (json.dumps(list(some)), locale, *values, locale),
+    ).fetchall()
+    return {row["entry"]: row for row in rows}
 
 
 def _searched(view: View, asked: Query, limit: int, cursor: str) -> tuple[list[sqlite3.Row], str]:
@@ -371,8 +382,8 @@ def called(view: View, kind: ContentType, locale: str, *contents: Content) -> di
     uuids: set[str] = set()
     for content in contents:
         uuids |= contenttypes.referred(kind, content.fields)
-        if kind.below and content.fields.get(kind.below.name):
-            uuids.add(content.fields[kind.below.name])
+        above, _ = contenttypes.placement(kind, content.fields)
+        uuids |= {above} if above else set()
     rows = view.conn.execute(
         "SELECT e.id, e.uuid FROM json_each(?) j JOIN entry e ON e.uuid = j.value",
         (json.dumps(sorted(uuids)),),

@@ -10,6 +10,7 @@ from typing import Any
 from hawthorn.core import contenttypes, fields, searching, slots
 from hawthorn.core.access import Identity
 from hawthorn.core.contenttypes import COMMON, ContentType
+from hawthorn.core.outline import natural
 from hawthorn.core.revision import EMPTY, Content
 from hawthorn.operations.act import CLOCKWORK, Act, Desk, View
 from hawthorn.store import definitions, entries, search, standings
@@ -98,11 +99,23 @@ def catch_up(desk: Desk) -> int:
 
 
 def place(act: Act, kind: ContentType, entry: sqlite3.Row, common: Content) -> None:
-    """Keep below which entry a draft is placed, for trees of topics and pages."""
-    if kind.below:
-        above = entries.entry(act.conn, common.fields.get(kind.below.name) or "")
-        parent = above["id"] if above else 0
-        standings.replace_places(act.conn, {entry["id"]: parent}, [entry["id"]], DRAFT, act.now)
+    """Keep below which entry a draft is placed, and where among those beside it, for trees of topics and pages."""
+    if kind.below or kind.site:
+        uuid, rank = contenttypes.placement(kind, common.fields)
+        above = entries.entry(act.conn, uuid or "")
+        placed = (above["id"] if above else 0, rank or natural(entry["id"]))
+        standings.replace_places(act.conn, {entry["id"]: placed}, [entry["id"]], DRAFT, act.now)
+
+
+def say(act: Act, kind: ContentType, entry: sqlite3.Row, edition: int, locale: str, content: Content) -> None:
+    """Keep what a draft says to searches, folded, to find what the site says twice. Only pages are found by searches."""
+    if kind.slug is None and not kind.site:
+        return
+    said = {role: content.fields.get(getattr(kind, f"search_{role}") or "") for role in ("title", "words")}
+    title = str(said["title"] or content.fields.get(kind.title) or "")
+    search.say(
+        act.conn, edition, locale, *(" ".join(searching.fold(str(t or ""))) for t in (title, said["words"]))
+    )
 
 
 def facets(type: str = "", locale: str = "") -> str:

@@ -1,22 +1,16 @@
-"""Reading what stands: bodies for those who read, rendered once and kept with what they depend on."""
+"""Reading what stands: at which stage and instant, along which paths, in which lists."""
 
 from __future__ import annotations
 
-import hashlib
-import html
 import json
-import re
 import sqlite3
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from typing import Any
 
-from hawthorn.core import contenttypes, richtext, slots, timeline
+from hawthorn.core import timeline
 from hawthorn.core.access import Subject
-from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.errors import Invalid, NotFound, Refused
-from hawthorn.core.fields import Field
-from hawthorn.core.timeline import Foreseen, iso
+from hawthorn.core.timeline import Foreseen
 from hawthorn.operations import permission
 from hawthorn.operations.act import View
 from hawthorn.store import dispatches, entries, files, standings
@@ -24,26 +18,43 @@ from hawthorn.store.standings import DRAFT, RELEASE
 
 
 @dataclass(frozen=True, slots=True)
+class Limits:
+    """What a preview shows: everything, or one entry, one section, one strand of an entry, with what they show themselves.
+    `preview` is its number, under which lies what is being typed."""
+
+    preview: int
+    scope: str
+    entry: int = 0
+
+
+@dataclass(frozen=True, slots=True)
 class Place:
-    """Where somebody reads: at a stage, and at an instant (None is now)."""
+    """Where somebody reads: at a stage, at an instant (None is now), on a strand where there is one of that name, and
+    within the limits of a preview. Outside the limits everybody reads what is out."""
 
     stage: int = RELEASE
     at: int | None = None
+    strand: str = ""
+    limits: Limits | None = None
 
     @property
     def plain(self) -> bool:
         """Whether it is what everybody reads: released, now."""
-        return self.stage == RELEASE and self.at is None
+        return self.stage == RELEASE and self.at is None and self.limits is None
 
+    @property
+    def limited(self) -> bool:
+        """Whether only a part of it may be seen."""
+        return self.limits is not None and self.limits.scope != "all"
 
-@dataclass(frozen=True, slots=True)
-class Rendered:
-    """A body with what it depends on: (entry, facet)."""
-
-    etag: str
-    data: bytes
-    entry: int
-    deps: frozenset[tuple[int, str]]
+    def holds(self, entry: sqlite3.Row, within: Iterable[int] = ()) -> bool:
+        """Whether an entry lies inside the limits; `within` are the sections above its own."""
+        if self.limits is None or self.limits.scope == "all":
+            return True
+        own: int = self.limits.entry
+        if entry["id"] == own:
+            return True
+        return self.limits.scope == "section" and (entry["section"] == own or own in within)
 
 
 def place(view: View, standing: str = "", at: str = "") -> Place:
@@ -80,6 +91,14 @@ def place(view: View, standing: str = "", at: str = "") -> Place:
 
 def revision_at(view: View, edition: int, where: Place) -> tuple[int, int] | None:
     """The revision that a reader at a stage sees of an edition and since when: at the lowest rung that holds any."""
+    if where.strand:
+        row = view.conn.execute(
+            "SELECT r.id, r.at FROM strand s JOIN revision r ON r.id = s.head WHERE s.edition = ? AND s.name = ? "
+            "AND s.closed_at IS NULL",
+            (edition, where.strand),
+        ).fetchone()
+        if row is not None:
+            return row[0], row[1]
     rung = view.setup.rungs[where.stage]
     ahead = _foreseen(view, edition, where)
     for stage, level in sorted(view.setup.rungs.items(), key=lambda pair: pair[1]):
@@ -129,219 +148,47 @@ def _foreseen(view: View, edition: int, where: Place) -> list[Foreseen]:
     ]
 
 
-def render(view: View, uuid: str, locale: str, where: Place) -> Rendered:
-    """The body of an entry for a wanted locale; raises `NotFound` when nothing stands there."""
-    row = entries.entry(view.conn, uuid)
-    if row is None:
-        raise _nothing(uuid)
-    made = _Renderer(view, where, view.setup.locale(locale) if locale else row["source_locale"])
-    body = made.body(row)
-    if body is None:
-        raise _nothing(uuid)
-    data = json.dumps(body, ensure_ascii=False, separators=(",", ":")).encode()
-    return Rendered(f'"{hashlib.sha256(data).hexdigest()[:24]}"', data, row["id"], frozenset(made.deps))
-
-
-def _nothing(name: str) -> NotFound:
+def nothing(name: str) -> NotFound:
+    """The answer where nothing can be read, or may be."""
     return NotFound(
         f"Nothing called {name} can be read here.",
         remedy="Check the address, or the stage that is asked for.",
     )
 
 
-class _Renderer:
-    def __init__(self, view: View, where: Place, locale: str) -> None:
-        self.view = view
-        self.where = where
-        self.locale = locale
-        self.deps: set[tuple[int, str]] = set()
-
-    def body(self, row: sqlite3.Row) -> dict[str, Any] | None:
-        found = self._edition(row)
-        if found is None:
-            return None
-        locale, revision, since = found
-        kind = self.view.setup.type(row["type"])
-        values = contenttypes.together(
-            kind, self._common(row["id"]), entries.content(self.view.conn, revision).fields
-        )
-        referred = contenttypes.referred(kind, values)
-        targets = {uuid: self._target(uuid) for uuid in sorted(referred)}
-        shown = {uuid: t for uuid, t in targets.items() if t is not None}
-        openings: dict[str, str] = {}
-        values |= contenttypes.derived(kind, values)
-        for spec in kind.fields:
-            if spec.name in values:
-                values[spec.name] = _resolved(spec, values[spec.name], shown, spec.name, openings)
-        slug = kind.slug
-        return {
-            "id": row["uuid"],
-            "type": kind.name,
-            "locale": locale,
-            "wanted_locale": self.locale,
-            "title": values.get(kind.title, ""),
-            "path": self._path(row["id"], locale) if slug else None,
-            "revision": entries.number(self.view.conn, revision),
-            "since": iso(since),
-            "date": contenttypes.shown_date(kind, values) or self._first_out(row["id"]),
-            "pinned": bool(kind.pinned and values.get(kind.pinned)),
-            "fields": {f.name: values[f.name] for f in kind.fields if f.name in values},
-            "openings": openings,
-            "references": shown,
-            "locales": self._locales(row),
-        }
-
-    def _first_out(self, entry: int) -> str | None:
-        """When any locale of it was released first."""
-        row = self.view.conn.execute(
-            "SELECT min(s.since) FROM edition d JOIN standing s ON s.edition = d.id AND s.stage = ? "
-            "WHERE d.entry = ? AND d.locale <> '*' AND s.since <= ?",
-            (RELEASE, entry, self.view.now if self.where.at is None else self.where.at),
-        ).fetchone()
-        return iso(row[0]) if row[0] is not None else None
-
-    def _edition(self, row: sqlite3.Row) -> tuple[str, int, int] | None:
-        """The edition in the wanted locale, else in the source; what is absent is depended on too."""
-        self.deps |= {(row["id"], "out"), (row["id"], "address")}
-        for locale in dict.fromkeys((self.locale, row["source_locale"])):
-            edition = entries.edition(self.view.conn, row["id"], locale)
-            found = revision_at(self.view, edition["id"], self.where) if edition else None
-            if found is not None:
-                return locale, found[0], found[1]
-        return None
-
-    def _common(self, entry: int) -> dict[str, Any]:
-        common = entries.edition(self.view.conn, entry, COMMON)
-        found = revision_at(self.view, common["id"], self.where) if common else None
-        return dict(entries.content(self.view.conn, found[0]).fields) if found else {}
-
-    def _target(self, uuid: str) -> dict[str, Any] | None:
-        row = entries.entry(self.view.conn, uuid)
-        if row is None:
-            return None
-        found = self._edition(row)
-        if found is None:
-            return None
-        kind = self.view.setup.type(row["type"])
-        values = {**self._common(row["id"]), **entries.content(self.view.conn, found[1]).fields}
-        out: dict[str, Any] = {
-            "id": uuid,
-            "type": kind.name,
-            "locale": found[0],
-            "title": values.get(kind.title, ""),
-            "path": self._path(row["id"], found[0]) if kind.slug else None,
-        }
-        file = next((values[f.name] for f in kind.fields if f.kind == "file" and f.name in values), None)
-        if file:
-            alt = next((values.get(f.name, "") for f in kind.fields if f.counts_as_alt), "")
-            out["file"] = {
-                "href": f"/read/files/{file['sha256']}",
-                "alt": alt,
-                **{k: file[k] for k in ("width", "height", "media_type") if k in file},
-            }
-        return out
-
-    def _path(self, entry: int, locale: str) -> str | None:
-        path = path_of(self.view, entry, locale, self.where.stage, self.deps)
-        if path is None and self.where.stage != RELEASE:
-            path = path_of(self.view, entry, locale, RELEASE, self.deps)
-        return path
-
-    def _locales(self, row: sqlite3.Row) -> list[dict[str, Any]]:
-        out = []
-        for edition in entries.editions(self.view.conn, row["id"]):
-            if edition["locale"] != COMMON and revision_at(self.view, edition["id"], self.where):
-                out.append({"locale": edition["locale"], "path": self._path(row["id"], edition["locale"])})
-        return out
-
-
-def _resolved(
-    spec: Field, value: Any, targets: dict[str, dict[str, Any]], path: str, openings: dict[str, str]
-) -> Any:
-    """A value as readers get it: links to entries as paths, texts without their opening marks."""
-    if spec.kind == "blocks" or (spec.kind == "group" and spec.many):
-        return [
-            {
-                **item,
-                "fields": _members(
-                    slots.form_of(spec, item), item["fields"], targets, f"{path}:{item['id']}", openings
-                ),
-            }
-            for item in value
-        ]
-    if spec.kind == "group":
-        return _members(spec.fields, value, targets, path, openings)
-    if isinstance(value, list):
-        return [_resolved_one(spec, one, targets, path, openings) for one in value]
-    return _resolved_one(spec, value, targets, path, openings)
-
-
-def _members(
-    specs: tuple[Field, ...],
-    values: dict[str, Any],
-    targets: dict[str, dict[str, Any]],
-    path: str,
-    openings: dict[str, str],
-) -> dict[str, Any]:
-    return {
-        f.name: _resolved(f, values[f.name], targets, f"{path}:{f.name}", openings)
-        for f in specs
-        if f.name in values
-    }
-
-
-def _resolved_one(
-    spec: Field, value: Any, targets: dict[str, dict[str, Any]], path: str, openings: dict[str, str]
-) -> Any:
-    if spec.kind == "rich":
-        text, opening = richtext.split_opening(value)
-        if opening:
-            openings[path] = _resolve_links(opening, targets)
-        return _resolve_links(text, targets)
-    if spec.kind == "link" and value["href"].startswith("urn:uuid:"):
-        target = targets.get(value["href"].removeprefix("urn:uuid:")) or {}
-        text = value.get("text") or target.get("title", "")
-        return {"href": target.get("path"), "text": text}
-    return value
-
-
-def _resolve_links(text: str, targets: dict[str, dict[str, Any]]) -> str:
-    """`urn:uuid:` links become paths; a link to what is not there becomes its words alone."""
-
-    def link(found: re.Match[str]) -> str:
-        target = targets.get(found[1])
-        if target is None or not target.get("path"):
-            return found[2]
-        return f'<a href="{html.escape(target["path"])}">{found[2]}</a>'
-
-    def picture(found: re.Match[str]) -> str:
-        file = (targets.get(found[1]) or {}).get("file")
-        if not file:
-            return ""
-        size = "".join(f' {k}="{file[k]}"' for k in ("width", "height") if k in file)
-        return f'<img src="{html.escape(file["href"])}" alt="{html.escape(file["alt"])}"{size}>'
-
-    text = re.sub(r'<a href="urn:uuid:([0-9a-f-]{36})">(.*?)</a>', link, text)
-    text = re.sub(r'<img src="urn:uuid:([0-9a-f-]{36})">', picture, text)
-    return text.replace("<figure></figure>", "")
+def place_of(view: View, entry: sqlite3.Row, where: Place) -> Place:
+    """Where somebody who reads at a place reads an entry: there, or what is out, when it lies outside their limits."""
+    if not where.limited or where.holds(entry, entries.within(view.conn, entry["section"])):
+        return where
+    return Place()
 
 
 def path_of(
     view: View, entry: int, locale: str, stage: int, deps: set[tuple[int, str]] | None = None
 ) -> str | None:
-    """The path of a page at a stage, from its own slug and those of the pages above it."""
+    """The path of a page at a stage now, from its own slug and those of the pages above it."""
+    return path_at(view, entry, locale, Place(stage), deps)
+
+
+def path_at(
+    view: View, entry: int, locale: str, where: Place, deps: set[tuple[int, str]] | None = None
+) -> str | None:
+    """The path of a page where somebody reads, from its own slug and those of the pages above it; None when it has none.
+
+    What heads a site adds nothing: its own path is that of the locale.
+    """
     parts: list[str] = []
     at, seen = entry, set[int]()
     while at and at not in seen:
         seen.add(at)
         if deps is not None:
             deps.add((at, "address"))
-        found = standings.address_of(view.conn, at, stage, locale)
-        if found is None and at != entry:
-            # A page above that has no edition in this locale lends its source's slug.
-            found = standings.address_of(
-                view.conn, at, stage, entries.entry_by_id(view.conn, at)["source_locale"]
-            )
+        row = entries.entry_by_id(view.conn, at)
+        if view.setup.types[row["type"]].site:
+            break
+        # A page above that has no edition in this locale lends its source's slug.
+        tags = (locale,) if at == entry else (locale, row["source_locale"])
+        found = next((f for tag in tags if (f := _address(view, at, tag, where))), None)
         if found is None:
             return None
         parts.append(found[1])
@@ -349,16 +196,67 @@ def path_of(
     return "/" + "/".join([locale, *reversed(parts)])
 
 
-def find_path(view: View, path: str, where: Place) -> tuple[str, str, str | None]:
-    """The entry and locale at a path, resolved level by level, and where to go instead for an old address."""
-    locale, *slugs = [p for p in path.split("/") if p]
+def _address(view: View, entry: int, locale: str, where: Place) -> tuple[int, str] | None:
+    past = where.at if where.at is not None and where.at < view.now else None
+    return next(
+        (f for s in _addressed(where) if (f := standings.address_of(view.conn, entry, s, locale, past))), None
+    )
+
+
+def _addressed(where: Place) -> tuple[int, ...]:
+    """The stages whose addresses count where somebody reads: only drafts and what is out have any."""
+    if where.stage == DRAFT:
+        return (DRAFT, RELEASE)
+    return (RELEASE,) if where.stage == RELEASE and where.at is None else (RELEASE, DRAFT)
+
+
+def find_path(view: View, path: str, where: Place, site: str = "") -> tuple[str, str, str | None]:
+    """The entry and locale at a path, resolved level by level, and where to go instead for an old address.
+
+    `site` is the entry that heads the site; without it the pages at the top come first, then those of each site in turn.
+    """
+    locale, *slugs = [p for p in path.split("/") if p] or [""]
     tag = view.setup.locale(locale)
-    parent, moved = 0, False
+    tops = _tops(view, where, site)
+    if not slugs:
+        heads = [top for top in tops if top]
+        if not heads:
+            raise nothing(path)
+        return entries.entry_by_id(view.conn, heads[0])["uuid"], tag, None
+    for top in tops:
+        found = _walk(view, tag, slugs, top, where)
+        if found is not None:
+            entry, moved = found
+            uuid = entries.entry_by_id(view.conn, entry)["uuid"]
+            return uuid, tag, path_at(view, entry, tag, where) if moved else None
+    raise nothing(path)
+
+
+def _tops(view: View, where: Place, site: str) -> list[int]:
+    if site:
+        row = entries.entry(view.conn, site)
+        if row is None:
+            raise nothing(site)
+        return [row["id"]]
+    sites = [n for n, k in view.setup.types.items() if k.site]
+    rows = view.conn.execute(
+        "SELECT DISTINCT p.entry, p.rank FROM placed p JOIN entry e ON e.id = p.entry AND e.removed_at IS NULL "
+        "AND e.type IN (SELECT value FROM json_each(?)) WHERE p.stage IN (1, 2) AND p.parent = 0 AND p.until IS NULL "
+        "ORDER BY p.rank, p.entry",
+        (json.dumps(sites),),
+    ).fetchall()
+    return [0, *dict.fromkeys(row["entry"] for row in rows)]
+
+
+def _walk(view: View, tag: str, slugs: list[str], top: int, where: Place) -> tuple[int, bool] | None:
+    """The entry at the end of a path below a top, and whether a part of the path is an old address."""
+    parent, moved = top, False
+    past = where.at if where.at is not None and where.at < view.now else None
     for slug in slugs:
         folded = slug.casefold()
         found = None
-        for stage in (where.stage, RELEASE):
-            found = standings.taken(view.conn, stage, tag, parent, folded) or _from_source(
+        for stage in _addressed(where):
+            found = standings.taken(view.conn, stage, tag, parent, folded, past) or _from_source(
                 view, stage, tag, parent, folded
             )
             if found is not None:
@@ -367,12 +265,9 @@ def find_path(view: View, path: str, where: Place) -> tuple[str, str, str | None
             found = standings.formerly(view.conn, RELEASE, tag, parent, folded)
             moved = moved or found is not None
         if found is None:
-            raise _nothing(path)
+            return None
         parent = found
-    if not parent:
-        raise _nothing(path)
-    uuid = entries.entry_by_id(view.conn, parent)["uuid"]
-    return uuid, tag, path_of(view, parent, tag, where.stage) if moved else None
+    return parent, moved
 
 
 def _from_source(view: View, stage: int, locale: str, parent: int, slug: str) -> int | None:
@@ -386,6 +281,17 @@ def _from_source(view: View, stage: int, locale: str, parent: int, slug: str) ->
     return row[0] if row else None
 
 
+@dataclass(frozen=True, slots=True)
+class Listed:
+    """An entry of a list: when it sorts, and whether it is kept on top."""
+
+    entry: int
+    uuid: str
+    edition: int
+    pinned: int
+    sort: int
+
+
 def listed(
     view: View, where: Place, *, type: str, locale: str, limit: int, cursor: str
 ) -> tuple[list[tuple[str, str]], str]:
@@ -397,36 +303,98 @@ def listed(
     tag = view.setup.locale(locale) if locale else next(iter(view.setup.locales))
     if type:
         view.setup.type(type)
-    rung = view.setup.rungs[where.stage]
-    stages = [s for s, level in view.setup.rungs.items() if level >= rung and s != DRAFT]
-    pinned, before, start = _cursor(cursor)
-    if where.stage == DRAFT:
-        sql = (
-            "SELECT e.uuid, 0 AS pinned, s.updated_at AS sort, s.edition FROM summary s JOIN entry e ON e.id = s.entry "
-            "WHERE s.locale = e.source_locale AND e.removed_at IS NULL AND (?1 = '' OR s.type = ?1) "
-            "AND (s.updated_at, s.edition) < (?4, ?5) AND ?2 = ?2 AND ?3 = ?3 AND ?7 = ?7 "
-            "ORDER BY s.updated_at DESC, s.edition DESC LIMIT ?6"
-        )
-    else:
-        sql = (
-            "SELECT e.uuid, l.pinned, l.sort, l.edition FROM listed l JOIN entry e ON e.id = l.entry "
-            "WHERE l.stage IN (SELECT value FROM json_each(?3)) AND l.until IS NULL AND (?1 = '' OR l.type = ?1) "
-            "AND (l.locale = ?2 OR (l.locale = e.source_locale AND NOT EXISTS (SELECT 1 FROM listed o "
-            "WHERE o.entry = l.entry AND o.stage IN (SELECT value FROM json_each(?3)) AND o.locale = ?2 AND o.until IS NULL))) "
-            "AND (l.pinned, l.sort, l.edition) < (?7, ?4, ?5) GROUP BY l.entry "
-            "ORDER BY l.pinned DESC, l.sort DESC, l.edition DESC LIMIT ?6"
-        )
-    rows = view.conn.execute(
-        sql, (type, tag, json.dumps(stages), before, start, limit + 1, pinned)
-    ).fetchall()
+    rows = candidates(view, where, [type] if type else [], tag, limit + 1, _cursor(cursor))
     last = rows[limit - 1] if len(rows) > limit else None
-    more = f"{last['pinned']}.{last['sort']}.{last['edition']}" if last else ""
-    return [(row["uuid"], tag) for row in rows[:limit]], more
+    more = f"{last.pinned}.{last.sort}.{last.edition}" if last else ""
+    return [(row.uuid, tag) for row in rows[:limit]], more
+
+
+_END = (1 << 62, 1 << 62, 1 << 62)
+
+
+def candidates(
+    view: View,
+    where: Place,
+    types: Sequence[str],
+    locale: str,
+    limit: int,
+    start: tuple[int, int, int] = _END,
+) -> list[Listed]:
+    """What stands somewhere, of some types (all without any), in the order of lists, after a place in it.
+
+    At an instant to come, what is planned until then comes with the instant at which it goes; what will have been
+    withdrawn by then is still among them, and has no body.
+    """
+    kinds = json.dumps(list(types))
+    if where.limited:
+        where = Place()
+    if where.stage == DRAFT and (where.at is None or where.at >= view.now):
+        rows = view.conn.execute(
+            "SELECT e.id AS entry, e.uuid, 0 AS pinned, s.updated_at AS sort, s.edition FROM summary s "
+            "JOIN entry e ON e.id = s.entry WHERE s.locale = e.source_locale AND e.removed_at IS NULL "
+            "AND (?1 = '[]' OR s.type IN (SELECT value FROM json_each(?1))) AND (s.updated_at, s.edition) < (?2, ?3) "
+            "ORDER BY s.updated_at DESC, s.edition DESC LIMIT ?4",
+            (kinds, start[1], start[2], limit),
+        ).fetchall()
+        return [Listed(r["entry"], r["uuid"], r["edition"], 0, r["sort"]) for r in rows]
+    if where.stage == DRAFT:
+        rows = view.conn.execute(
+            "SELECT e.id AS entry, e.uuid, 0 AS pinned, e.created_at AS sort, d.id AS edition FROM entry e "
+            "JOIN edition d ON d.entry = e.id AND d.locale = e.source_locale WHERE e.created_at <= ?4 "
+            "AND (e.removed_at IS NULL OR e.removed_at > ?4) AND (?1 = '[]' OR e.type IN (SELECT value FROM json_each(?1))) "
+            "AND (e.created_at, d.id) < (?2, ?3) ORDER BY e.created_at DESC, d.id DESC LIMIT ?5",
+            (kinds, start[1], start[2], where.at, limit),
+        ).fetchall()
+        return [Listed(r["entry"], r["uuid"], r["edition"], 0, r["sort"]) for r in rows]
+    rung = view.setup.rungs[where.stage]
+    stages = json.dumps([s for s, level in view.setup.rungs.items() if level >= rung and s != DRAFT])
+    past = where.at is not None and where.at < view.now
+    stood = (
+        "{0}.since <= ?8 AND ({0}.until IS NULL OR {0}.until > ?8)"
+        if past
+        else "{0}.until IS NULL AND ?8 = ?8"
+    )
+    rows = view.conn.execute(
+        "SELECT e.id AS entry, e.uuid, l.pinned, l.sort, l.edition FROM listed l JOIN entry e ON e.id = l.entry "
+        f"WHERE l.stage IN (SELECT value FROM json_each(?3)) AND {stood.format('l')} "
+        "AND (?1 = '[]' OR l.type IN (SELECT value FROM json_each(?1))) "
+        "AND (l.locale = ?2 OR (l.locale = e.source_locale AND NOT EXISTS (SELECT 1 FROM listed o "
+        f"WHERE o.entry = l.entry AND o.stage IN (SELECT value FROM json_each(?3)) AND o.locale = ?2 AND {stood.format('o')}))) "
+        "AND (l.pinned, l.sort, l.edition) < (?7, ?4, ?5) GROUP BY l.entry "
+        "ORDER BY l.pinned DESC, l.sort DESC, l.edition DESC LIMIT ?6",
+        (kinds, locale, stages, start[1], start[2], limit, start[0], where.at or view.now),
+    ).fetchall()
+    found = [Listed(r["entry"], r["uuid"], r["edition"], r["pinned"], r["sort"]) for r in rows]
+    if where.at is not None and where.at > view.now:
+        found = _with_planned(view, where.at, types, locale, found, start, limit)
+    return found
+
+
+def _with_planned(
+    view: View,
+    at: int,
+    types: Sequence[str],
+    locale: str,
+    now: list[Listed],
+    start: tuple[int, int, int],
+    limit: int,
+) -> list[Listed]:
+    ahead: dict[int, Listed] = {}
+    for row in dispatches.planned_by(view.conn, at):
+        here = row["locale"] in (locale, row["source_locale"]) and (not types or row["type"] in types)
+        if row["verb"] == "release" and here:
+            ahead.setdefault(
+                row["entry"], Listed(row["entry"], row["uuid"], row["edition"], 0, row["instant"])
+            )
+    for one in now:
+        ahead.pop(one.entry, None)
+    both = [*now, *(o for o in ahead.values() if (o.pinned, o.sort, o.edition) < start)]
+    return sorted(both, key=lambda o: (o.pinned, o.sort, o.edition), reverse=True)[:limit]
 
 
 def _cursor(text: str) -> tuple[int, int, int]:
     if not text:
-        return 1 << 62, 1 << 62, 1 << 62
+        return _END
     try:
         pinned, at, edition = (int(part) for part in text.split("."))
         return pinned, at, edition
@@ -439,7 +407,7 @@ def file(view: View, sha256: str, where: Place) -> sqlite3.Row:
     row = files.find(view.conn, sha256)
     visible = row is not None and (where.stage != RELEASE or files.is_out(view.conn, sha256, RELEASE))
     if row is None or not visible:
-        raise _nothing(sha256[:12])
+        raise nothing(sha256[:12])
     return row
 
 

@@ -110,7 +110,8 @@ def entry(
 
 
 def _below(kind: ContentType, values: Mapping[str, Any]) -> set[str]:
-    return {values[kind.below.name]} if kind.below and values.get(kind.below.name) else set()
+    above, _ = contenttypes.placement(kind, values)
+    return {above} if above else set()
 
 
 def _section(view: View, id: int | None) -> dict[str, str] | None:

@@ -77,4 +77,4 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
 def create_asgi(settings: Settings, desk: Desk | None = None) -> ASGIApp:
     """The service whole: hot reads in front, everything else behind."""
     app = create_app(settings, desk)
-    return HotReads(app, app.state.desk.db)
+    return HotReads(app, app.state.desk.db, app.state.desk.clock)

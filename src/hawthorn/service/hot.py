@@ -12,6 +12,7 @@ from urllib.parse import unquote_plus
 
 from starlette.types import ASGIApp, Receive, Scope, Send
 
+from hawthorn.operations.act import Clock
 from hawthorn.store.bodies import FRESH
 from hawthorn.store.database import Database
 
@@ -26,9 +27,10 @@ _HEADERS = [
 class HotReads:
     """An ASGI application in front of another."""
 
-    def __init__(self, app: ASGIApp, db: Database) -> None:
+    def __init__(self, app: ASGIApp, db: Database, clock: Clock) -> None:
         self.app = app
         self.db = db
+        self.clock = clock
         self._conn: sqlite3.Connection | None = None
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
@@ -53,7 +55,9 @@ class HotReads:
             # The event loop's own connection: it holds no transaction between two SELECTs.
             self._conn = self.db.reader()
         locale = unquote_plus(query[7:].decode("latin-1"))
-        row: Any = self._conn.execute(FRESH, (locale, scope["path"][len(_PREFIX) :])).fetchone()
+        row: Any = self._conn.execute(
+            FRESH, (locale, scope["path"][len(_PREFIX) :], self.clock.now())
+        ).fetchone()
         if row is None:
             return None
         etag: str = row[0]

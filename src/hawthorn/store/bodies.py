@@ -7,15 +7,15 @@ from collections.abc import Iterable
 
 FRESH = """
 SELECT b.etag, b.bytes FROM entry e JOIN body b ON b.entry = e.id AND b.wanted_locale = ? AND b.stage = 2 AND b.until IS NULL
-WHERE e.uuid = ? AND NOT EXISTS (
+WHERE e.uuid = ? AND b.ends > ? AND NOT EXISTS (
   SELECT 1 FROM dep d JOIN change c ON c.target = d.target AND c.stage = 2 AND c.facet = d.facet AND c.seq > b.seq
   WHERE d.body = b.id)
 """
 
 
-def fresh(conn: sqlite3.Connection, uuid: str, locale: str) -> tuple[str, bytes] | None:
-    """The ETag and bytes of a released entry, if they are kept and nothing they depend on has changed."""
-    row = conn.execute(FRESH, (locale, uuid)).fetchone()
+def fresh(conn: sqlite3.Connection, uuid: str, locale: str, now: int) -> tuple[str, bytes] | None:
+    """The ETag and bytes of a released entry, if they are kept, still hold, and nothing they depend on has changed."""
+    row = conn.execute(FRESH, (locale, uuid, now)).fetchone()
     return (row[0], row[1]) if row else None
 
 
@@ -28,8 +28,9 @@ def keep(
     etag: str,
     data: bytes,
     deps: Iterable[tuple[int, str]],
+    ends: int,
 ) -> None:
-    """Keep a rendered body in place of the one before it."""
+    """Keep a rendered body in place of the one before it; it holds until `ends`."""
     old = conn.execute(
         "SELECT id, seq FROM body WHERE entry = ? AND wanted_locale = ? AND stage = 2 AND until IS NULL",
         (entry, locale),
@@ -40,7 +41,7 @@ def keep(
         conn.execute("DELETE FROM dep WHERE body = ?", (old["id"],))
         conn.execute("DELETE FROM body WHERE id = ?", (old["id"],))
     made = conn.execute(
-        "INSERT INTO body (entry, wanted_locale, stage, since, seq, etag, bytes) VALUES (?, ?, 2, ?, ?, ?, ?)",
-        (entry, locale, since, seq, etag, data),
+        "INSERT INTO body (entry, wanted_locale, stage, since, seq, etag, bytes, ends) VALUES (?, ?, 2, ?, ?, ?, ?, ?)",
+        (entry, locale, since, seq, etag, data, ends),
     ).lastrowid
     conn.executemany("INSERT OR IGNORE INTO dep VALUES (?, ?, ?)", [(made, t, f) for t, f in deps])

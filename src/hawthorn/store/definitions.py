@@ -4,11 +4,14 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import asdict
 
-from hawthorn.core import contenttypes, workflow
+from hawthorn.core import contenttypes, pictures, workflow
+from hawthorn.core import sites as places
 from hawthorn.core.contenttypes import ContentType, FieldSet
+from hawthorn.core.pictures import Crop
+from hawthorn.core.sites import Site
 from hawthorn.core.workflow import Workflow
 
 
@@ -96,6 +99,36 @@ def workflows(conn: sqlite3.Connection) -> dict[str, Workflow]:
     )
     made = (workflow.from_dict(json.loads(row[0])) for row in rows)
     return {flow.name: flow for flow in made}
+
+
+def set_crops(conn: sqlite3.Connection, crops: Mapping[str, Crop]) -> None:
+    """Keep the crops in place of those before."""
+    set_setting(conn, "crops", json.dumps(pictures.to_list(crops.values()), ensure_ascii=False))
+
+
+def crops(conn: sqlite3.Connection) -> dict[str, Crop]:
+    """The crops in which pictures are shown, by name."""
+    return pictures.from_list(json.loads(setting(conn, "crops", "[]")))
+
+
+def set_sites(conn: sqlite3.Connection, made: Mapping[str, Site]) -> None:
+    """Keep the sites in place of those before."""
+    set_setting(conn, "sites", json.dumps(places.to_list(made.values()), ensure_ascii=False))
+
+
+def sites(
+    conn: sqlite3.Connection, types: Mapping[str, ContentType], stages: Iterable[str]
+) -> dict[str, Site]:
+    """Where pages are seen, by name. An address for a type or with a field that is no more is left out."""
+    found = json.loads(setting(conn, "sites", "[]"))
+    for one in found:
+        one["addresses"] = {
+            type: template
+            for type, template in one["addresses"].items()
+            if not places.problems_of(type, template, types, type)
+        }
+    kept = [one for one in found if one["addresses"]]
+    return places.from_list(kept, types, [*stages])
 
 
 def stages(conn: sqlite3.Connection) -> dict[str, sqlite3.Row]:

@@ -119,6 +119,16 @@ def moves(conn: sqlite3.Connection, dispatch: int) -> list[sqlite3.Row]:
     ).fetchall()
 
 
+def planned_by(conn: sqlite3.Connection, instant: int) -> list[sqlite3.Row]:
+    """The planned moves that go until an instant, soonest first, each with its entry."""
+    return conn.execute(
+        "SELECT m.edition, m.verb, m.stage, m.revision, p.id AS dispatch, p.instant, d.locale, e.id AS entry, e.uuid, e.type, "
+        "e.source_locale FROM dispatch p JOIN move m ON m.dispatch = p.id JOIN edition d ON d.id = m.edition "
+        "JOIN entry e ON e.id = d.entry WHERE p.state = 'planned' AND p.instant <= ? ORDER BY p.instant, p.id, m.ord",
+        (instant,),
+    ).fetchall()
+
+
 def planned_for(conn: sqlite3.Connection, editions: Iterable[int]) -> list[sqlite3.Row]:
     """The planned moves of editions, soonest first."""
     return conn.execute(

@@ -318,6 +318,9 @@ def within(conn: sqlite3.Connection, section: int | None) -> tuple[int, ...]:
     return tuple(row[0] for row in rows)
 
 
-def use_files(conn: sqlite3.Connection, revision: int, digests: Iterable[str]) -> None:
-    """Record which stored files a revision holds."""
-    conn.executemany("INSERT OR IGNORE INTO file_use VALUES (?, ?)", [(d, revision) for d in digests])
+def use_files(conn: sqlite3.Connection, revision: int, uses: Iterable[tuple[str, str]]) -> None:
+    """Record which stored files a revision holds, each with its focus."""
+    conn.executemany(
+        "INSERT OR IGNORE INTO file_use (sha256, revision, focus) VALUES (?, ?, ?)",
+        [(digest, revision, focus) for digest, focus in uses],
+    )

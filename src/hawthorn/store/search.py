@@ -48,6 +48,15 @@ def has(conn: sqlite3.Connection, edition: int, stage: int) -> bool:
     )
 
 
+def say(conn: sqlite3.Connection, edition: int, locale: str, title: str, words: str) -> None:
+    """Keep what an edition's draft says to searches, folded."""
+    conn.execute(
+        "INSERT INTO search_said VALUES (?1, ?2, ?3, ?4) ON CONFLICT (edition) DO UPDATE SET title = ?3, words = ?4 "
+        "WHERE title <> ?3 OR words <> ?4",
+        (edition, locale, title, words),
+    )
+
+
 def drop(conn: sqlite3.Connection, editions: Iterable[int], stage: int | None = None) -> None:
     """Take texts out of the index; of all stages when none is named."""
     rows = conn.execute(

@@ -147,28 +147,42 @@ def readdress(
 
 
 def replace_places(
-    conn: sqlite3.Connection, wanted: dict[int, int], entries: Sequence[int], stage: int, since: int
+    conn: sqlite3.Connection,
+    wanted: dict[int, tuple[int, str]],
+    entries: Sequence[int],
+    stage: int,
+    since: int,
 ) -> None:
-    """Bring placements in the outline in line: `wanted` maps an entry to the entry it is below (0 at the root)."""
+    """Bring placements in the outline in line: `wanted` maps an entry to the entry it is below (0 at the root) and its
+    rank."""
     rows = conn.execute(
-        "SELECT p.id, p.entry, p.parent FROM json_each(?) j JOIN placed p ON p.entry = j.value AND p.stage = ? "
+        "SELECT p.id, p.entry, p.parent, p.rank FROM json_each(?) j JOIN placed p ON p.entry = j.value AND p.stage = ? "
         "AND p.until IS NULL",
         (json.dumps(list(entries)), stage),
     ).fetchall()
-    have = {r["entry"]: r["parent"] for r in rows}
-    closing = [(since, r["id"]) for r in rows if wanted.get(r["entry"]) != r["parent"]]
-    opening = [(e, stage, p, "", since) for e, p in wanted.items() if have.get(e) != p]
+    have = {r["entry"]: (r["parent"], r["rank"]) for r in rows}
+    closing = [(since, r["id"]) for r in rows if wanted.get(r["entry"]) != (r["parent"], r["rank"])]
+    opening = [(e, stage, *place, since) for e, place in wanted.items() if have.get(e) != place]
     conn.executemany("UPDATE placed SET until = ? WHERE id = ?", closing)
     conn.executemany("INSERT INTO placed (entry, stage, parent, rank, since) VALUES (?, ?, ?, ?, ?)", opening)
 
 
-def taken(conn: sqlite3.Connection, stage: int, locale: str, parent: int, slug: str) -> int | None:
-    """The entry that has an address at a stage now."""
-    row = conn.execute(
-        "SELECT entry FROM address WHERE stage = ? AND locale = ? AND parent = ? AND slug = ? AND until IS NULL "
-        "ORDER BY since DESC LIMIT 1",
-        (stage, locale, parent, slug),
-    ).fetchone()
+def taken(
+    conn: sqlite3.Connection, stage: int, locale: str, parent: int, slug: str, at: int | None = None
+) -> int | None:
+    """The entry that has an address at a stage now, or had it at an instant."""
+    if at is None:
+        row = conn.execute(
+            "SELECT entry FROM address WHERE stage = ? AND locale = ? AND parent = ? AND slug = ? AND until IS NULL "
+            "ORDER BY since DESC LIMIT 1",
+            (stage, locale, parent, slug),
+        ).fetchone()
+    else:
+        row = conn.execute(
+            "SELECT entry FROM address WHERE stage = ?1 AND locale = ?2 AND parent = ?3 AND slug = ?4 AND since <= ?5 "
+            "AND (until IS NULL OR until > ?5) ORDER BY since DESC LIMIT 1",
+            (stage, locale, parent, slug, at),
+        ).fetchone()
     return row[0] if row else None
 
 
@@ -183,12 +197,21 @@ def formerly(conn: sqlite3.Connection, stage: int, locale: str, parent: int, slu
     return row[0] if row else None
 
 
-def address_of(conn: sqlite3.Connection, entry: int, stage: int, locale: str) -> tuple[int, str] | None:
-    """The parent and slug of an entry at a stage now."""
-    row = conn.execute(
-        "SELECT parent, slug FROM address WHERE entry = ? AND stage = ? AND locale = ? AND until IS NULL",
-        (entry, stage, locale),
-    ).fetchone()
+def address_of(
+    conn: sqlite3.Connection, entry: int, stage: int, locale: str, at: int | None = None
+) -> tuple[int, str] | None:
+    """The parent and slug of an entry at a stage now, or at an instant."""
+    if at is None:
+        row = conn.execute(
+            "SELECT parent, slug FROM address WHERE entry = ? AND stage = ? AND locale = ? AND until IS NULL",
+            (entry, stage, locale),
+        ).fetchone()
+    else:
+        row = conn.execute(
+            "SELECT parent, slug FROM address WHERE entry = ?1 AND stage = ?2 AND locale = ?3 AND since <= ?4 "
+            "AND (until IS NULL OR until > ?4) ORDER BY since DESC LIMIT 1",
+            (entry, stage, locale, at),
+        ).fetchone()
     return (row[0], row[1]) if row else None
 
 

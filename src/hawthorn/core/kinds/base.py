@@ -13,12 +13,14 @@ from hawthorn.core import richtext
 
 @dataclass(frozen=True, slots=True)
 class BlockKind:
-    """One kind of block in a field of blocks, with fields of its own."""
+    """One kind of block in a field of blocks, with fields of its own. `arranges` says what it lays out: "row" a row, whose
+    blocks stand side by side; "column" a column of a row, as wide as its field `width` says, in twelfths."""
 
     name: str
     label: str = ""
     fields: tuple[Field, ...] = ()
     help: str = ""
+    arranges: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,7 +31,8 @@ class Field:
     (words) or values (many), `least` the fewest values, `minimum` and `maximum` bound a number. `follows` names the
     field that a slug is made from; `derives` the rich text or text whose opening stands in while nothing is typed.
     `default` is what a new entry begins with. `set` names the field set that it came from; `was_shared` says that
-    its values lived in the other kind of edition before, where they are still found.
+    its values lived in the other kind of edition before, where they are still found. `option` marks how a block looks
+    rather than what it says; `region` a part of the page that follows the layout while it is empty.
     """
 
     name: str
@@ -53,6 +56,8 @@ class Field:
     set: str = ""
     was_shared: bool | None = None
     counts_as_alt: bool = False
+    option: bool = False
+    region: bool = False
 
 
 class Wrong(ValueError):

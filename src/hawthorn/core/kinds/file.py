@@ -1,4 +1,4 @@
-"""A stored file, by the SHA-256 of its bytes."""
+"""A stored file, by the SHA-256 of its bytes, with the point of a picture that no crop may cut off."""
 
 from __future__ import annotations
 
@@ -12,13 +12,22 @@ SHA256 = re.compile(r"^[0-9a-f]{64}$")
 
 
 class File(Kind):
-    """A stored file, by the SHA-256 of its bytes, with its name, media type and size in pixels."""
+    """A stored file, by the SHA-256 of its bytes, with its name, media type and size in pixels. `focus` is the point of a
+    picture that every crop keeps, as [x, y] in hundredths of its width and height from its start (left, top)."""
 
     name = "file"
     label = "File"
     schema = {
         "type": "object",
-        "properties": {"sha256": {"type": "string", "pattern": SHA256.pattern}},
+        "properties": {
+            "sha256": {"type": "string", "pattern": SHA256.pattern},
+            "focus": {
+                "type": "array",
+                "items": {"type": "integer", "minimum": 0, "maximum": 100},
+                "minItems": 2,
+                "maxItems": 2,
+            },
+        },
         "required": ["sha256"],
     }
 
@@ -32,6 +41,8 @@ class File(Kind):
                 if not isinstance(value[key], cast):
                     raise Wrong(f"has a {key} that is not {cast.__name__}")
                 out[key] = value[key]
+        if value.get("focus") is not None:
+            out["focus"] = _point(value["focus"])
         return out
 
     def text(self, value: Any) -> str:
@@ -39,6 +50,19 @@ class File(Kind):
 
     def words(self, value: Any) -> str:
         return self.text(value)
+
+
+def _point(value: Any) -> list[int]:
+    right = isinstance(value, list | tuple) and len(value) == 2
+    if not right or not all(isinstance(n, int | float) and 0 <= n <= 100 for n in value):
+        raise Wrong("takes a focus of two numbers from 0 to 100")
+    return [round(n) for n in value]
+
+
+def focus_of(value: Mapping[str, Any]) -> str:
+    """The focus of a stored file as it stands in addresses: "x,y", the middle when nobody set one."""
+    x, y = value.get("focus") or (50, 50)
+    return f"{x},{y}"
 
 
 KIND = File()

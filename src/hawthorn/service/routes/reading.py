@@ -11,9 +11,9 @@ from fastapi.responses import RedirectResponse
 
 from hawthorn.core.access import Identity
 from hawthorn.core.errors import NotFound
-from hawthorn.operations import reading
+from hawthorn.operations import reading, rendering
 from hawthorn.operations.act import Desk, View
-from hawthorn.operations.reading import Rendered
+from hawthorn.operations.rendering import Rendered
 from hawthorn.service.context import Answer, AtDesk, Reader, next_page
 from hawthorn.service.routes.entries import REFUSALS
 from hawthorn.store import bodies, entries, events
@@ -66,7 +66,7 @@ def listing(
 
 def _body(view: View, uuid: str, locale: str, where: reading.Place) -> Any:
     try:
-        return json.loads(reading.render(view, uuid, locale, where).data)
+        return json.loads(rendering.render(view, uuid, locale, where).data)
     except NotFound:
         return None
 
@@ -109,17 +109,17 @@ def _rendered(
         row = entries.entry(view.conn, id)
         tag = view.setup.locale(wanted) if wanted else (row["source_locale"] if row else "")
         if where.plain and row is not None:
-            kept = bodies.fresh(view.conn, id, tag)
+            kept = bodies.fresh(view.conn, id, tag, view.now)
             if kept:
                 return kept[0], kept[1], None, tag, 0, True
-        made = reading.render(view, id, tag, where)
+        made = rendering.render(view, id, tag, where)
         return made.etag, made.data, made, tag, events.last(view.conn)[0], where.plain
 
     etag, data, made, tag, seq, plain = desk.read(reader, look)
     if made is not None and plain:
         desk.db.write(
             lambda conn: bodies.keep(
-                conn, made.entry, tag, seq, desk.clock.now(), made.etag, made.data, made.deps
+                conn, made.entry, tag, seq, desk.clock.now(), made.etag, made.data, made.deps, made.ends
             )
         )
     return etag, data, plain

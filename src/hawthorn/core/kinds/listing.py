@@ -1,0 +1,103 @@
+"""A list of entries by a rule: which type, topic and period, in which order, and how many."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+from uuid import UUID
+
+from hawthorn.core.kinds.base import Field, Kind, Wrong, name_of
+
+ORDERS = ("newest", "oldest", "title")
+MOST = 50
+_DEFAULT = 5
+
+
+@dataclass(frozen=True, slots=True)
+class Rule:
+    """Which entries a list shows: of any of `types`, about `topic` (a UUID) or one below it, with a tag, whose date lies
+    within the last `days`; the first `limit` in an order."""
+
+    types: tuple[str, ...]
+    topic: str = ""
+    tag: str = ""
+    days: int | None = None
+    order: str = "newest"
+    limit: int = _DEFAULT
+
+
+def rule_of(value: Mapping[str, Any]) -> Rule:
+    """The rule that a stored value holds."""
+    return Rule(**{**value, "types": tuple(value["types"])})
+
+
+class Listing(Kind):
+    """A rule that lists entries. The list itself is made when the page is read."""
+
+    name = "listing"
+    label = "List by a rule"
+    schema = {
+        "type": "object",
+        "properties": {
+            "types": {"type": "array", "items": {"type": "string"}, "minItems": 1},
+            "topic": {"type": "string", "format": "uuid"},
+            "tag": {"type": "string"},
+            "days": {"type": "integer", "minimum": 1, "maximum": 3660},
+            "order": {"enum": list(ORDERS)},
+            "limit": {"type": "integer", "minimum": 1, "maximum": MOST},
+        },
+        "required": ["types"],
+        "additionalProperties": False,
+    }
+
+    def canonical(self, value: Any, spec: Field) -> Any:
+        if not isinstance(value, Mapping):
+            raise Wrong(
+                f"takes an object with types, topic, tag, days, order and limit, not {name_of(value)}"
+            )
+        unknown = set(value) - set(self.schema["properties"])
+        if unknown:
+            raise Wrong(
+                f"has “{sorted(map(str, unknown))[0]}”; it takes types, topic, tag, days, order and limit"
+            )
+        types = value.get("types") or []
+        if not isinstance(types, list) or not all(isinstance(t, str) and t for t in types):
+            raise Wrong("takes the names of types as a list of words")
+        if not types:
+            raise Wrong("names at least one type to list")
+        out: dict[str, Any] = {"types": list(dict.fromkeys(types))}
+        if value.get("topic"):
+            try:
+                out["topic"] = str(UUID(str(value["topic"]).removeprefix("urn:uuid:")))
+            except ValueError:
+                raise Wrong("takes the id of an entry (a UUID) as the topic") from None
+        if value.get("tag"):
+            out["tag"] = str(value["tag"])[:80]
+        for name, most in (("days", 3660), ("limit", MOST)):
+            number = value.get(name)
+            if number is None or number == "":
+                continue
+            if isinstance(number, bool) or not isinstance(number, int) or not 1 <= number <= most:
+                raise Wrong(f"takes {name} from 1 to {most:,}")
+            out[name] = number
+        order = value.get("order") or "newest"
+        if order not in ORDERS:
+            raise Wrong(f"takes an order that is one of {', '.join(ORDERS)}")
+        return {**out, "order": order, "limit": out.get("limit", _DEFAULT)}
+
+    def text(self, value: Any) -> str:
+        if not isinstance(value, Mapping):
+            return ""
+        rule = rule_of(value)
+        words = [f"the {rule.order} {rule.limit} of {', '.join(rule.types)}"]
+        words += [f"about {rule.topic}"] if rule.topic else []
+        words += [f"tagged {rule.tag}"] if rule.tag else []
+        words += [f"of the last {rule.days} days"] if rule.days else []
+        return ", ".join(words)
+
+    def refers_to(self, value: Any) -> set[str]:
+        return {value["topic"]} if isinstance(value, Mapping) and value.get("topic") else set()
+
+
+KIND = Listing()

@@ -1,0 +1,81 @@
+"""Crops: the sizes in which a site shows pictures, and which part of a picture each keeps."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Mapping
+from dataclasses import asdict, dataclass
+from typing import Any
+
+from hawthorn.core import shapes
+from hawthorn.core.errors import FieldProblem, Invalid
+
+_NAME = re.compile(r"^[a-z][a-z0-9_]{0,30}$")
+WIDEST = 4000
+"""Pixels that a side of a rendition may have."""
+MOST = 24
+"""So many crops may be defined."""
+
+
+@dataclass(frozen=True, slots=True)
+class Crop:
+    """One size in pixels in which pictures are shown, and where. A height of 0 keeps the whole picture, scaled to the width.
+    Pictures are never enlarged: a smaller one keeps the shape of the crop."""
+
+    name: str
+    label: str = ""
+    width: int = 800
+    height: int = 0
+    use: str = ""
+
+    def size(self, width: int, height: int) -> tuple[int, int]:
+        """The size that the rendition of a picture has."""
+        left, top, right, bottom = self.window(width, height, 50, 50)
+        scale = min(1.0, self.width / (right - left))
+        return max(1, round((right - left) * scale)), max(1, round((bottom - top) * scale))
+
+    def window(self, width: int, height: int, x: int, y: int) -> tuple[int, int, int, int]:
+        """The part of a picture that it keeps, as left, top, right and bottom: as large as its shape allows, with the focus
+        (in hundredths) in the middle as far as the edges let it."""
+        if not self.height:
+            return 0, 0, width, height
+        shape = self.width / self.height
+        wide = min(width, max(1, round(height * shape)))
+        high = min(height, max(1, round(width / shape)))
+        left = min(max(round(width * x / 100 - wide / 2), 0), width - wide)
+        top = min(max(round(height * y / 100 - high / 2), 0), height - high)
+        return left, top, left + wide, top + high
+
+
+def from_list(raws: Any) -> dict[str, Crop]:
+    """Crops from their definitions, by name, or `Invalid` with every problem in them."""
+    found = shapes.members({"crops": raws}, "crops")
+    problems: list[FieldProblem] = []
+    out: dict[str, Crop] = {}
+    if len(found) > MOST:
+        problems.append(FieldProblem("crops", f"may be at most {MOST}"))
+    for index, raw in enumerate(found):
+        where = f"crops.{raw.get('name', index) if isinstance(raw, Mapping) else index}"
+        made, wrong = shapes.shaped(Crop, raw, where)
+        problems += wrong
+        if made is None:
+            continue
+        if not _NAME.match(made.name):
+            problems.append(FieldProblem(where, "takes a name of small letters, digits and underscores"))
+        if made.name in out:
+            problems.append(FieldProblem(where, "is there twice"))
+        if not 16 <= made.width <= WIDEST or not (made.height == 0 or 16 <= made.height <= WIDEST):
+            problems.append(
+                FieldProblem(
+                    where, f"has sides of 16 to {WIDEST:,} pixels; a height of 0 keeps the whole picture"
+                )
+            )
+        out[made.name] = made
+    if problems:
+        raise Invalid(problems)
+    return out
+
+
+def to_list(crops: Iterable[Crop]) -> list[dict[str, Any]]:
+    """The definitions of crops, as `from_list` reads them."""
+    return [asdict(crop) for crop in crops]

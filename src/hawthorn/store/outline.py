@@ -1,0 +1,109 @@
+"""Placements in the outline, as they are and as they were: which entries stand below one, in order."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class Place:
+    """Where an entry stands at a stage: below which entry (0 at the root), and its rank."""
+
+    entry: int
+    stage: int
+    parent: int
+    rank: str
+
+
+def below(
+    conn: sqlite3.Connection,
+    stage: int,
+    parent: int,
+    start: tuple[str, int],
+    limit: int,
+    at: int | None = None,
+) -> list[Place]:
+    """Up to `limit` entries below one at a stage, by rank, after a rank and entry; as it was at an instant when given."""
+    if at is None:
+        return _places(
+            conn.execute(
+                "SELECT p.entry, p.stage, p.parent, p.rank FROM placed p WHERE p.stage = ? AND p.parent = ? AND p.until IS NULL "
+                "AND (p.rank, p.entry) > (?, ?) ORDER BY p.rank, p.entry LIMIT ?",
+                (stage, parent, *start, limit),
+            ).fetchall()
+        )
+    # What stands still, and began by then, is in the index of now; the rest is in that of what ended.
+    still = conn.execute(
+        "SELECT p.entry, p.stage, p.parent, p.rank FROM placed p WHERE p.stage = ? AND p.parent = ? AND p.until IS NULL "
+        "AND p.since <= ? AND (p.rank, p.entry) > (?, ?) ORDER BY p.rank, p.entry LIMIT ?",
+        (stage, parent, at, *start, limit),
+    ).fetchall()
+    ended = conn.execute(
+        "SELECT p.entry, p.stage, p.parent, p.rank FROM placed p WHERE p.stage = ? AND p.parent = ? AND p.until IS NOT NULL "
+        "AND p.since <= ? AND p.until > ? AND (p.rank, p.entry) > (?, ?) ORDER BY p.rank, p.entry LIMIT ?",
+        (stage, parent, at, at, *start, limit),
+    ).fetchall()
+    return sorted(_places([*still, *ended]), key=lambda p: (p.rank, p.entry))[:limit]
+
+
+def above(
+    conn: sqlite3.Connection, stage: int, parent: int, start: tuple[str, int], limit: int
+) -> list[Place]:
+    """Up to `limit` entries before a rank and entry, the nearest first."""
+    return _places(
+        conn.execute(
+            "SELECT p.entry, p.stage, p.parent, p.rank FROM placed p WHERE p.stage = ? AND p.parent = ? AND p.until IS NULL "
+            "AND (p.rank, p.entry) < (?, ?) ORDER BY p.rank DESC, p.entry DESC LIMIT ?",
+            (stage, parent, *start, limit),
+        ).fetchall()
+    )
+
+
+def of(conn: sqlite3.Connection, entry: int, stages: Sequence[int], at: int | None = None) -> Place | None:
+    """Where an entry stands at the first of some stages at which it is placed."""
+    for stage in stages:
+        if at is None:
+            row = conn.execute(
+                "SELECT entry, stage, parent, rank FROM placed WHERE entry = ? AND stage = ? AND until IS NULL",
+                (entry, stage),
+            ).fetchone()
+        else:
+            row = conn.execute(
+                "SELECT entry, stage, parent, rank FROM placed WHERE entry = ? AND stage = ? AND since <= ? "
+                "AND (until IS NULL OR until > ?) ORDER BY since DESC LIMIT 1",
+                (entry, stage, at, at),
+            ).fetchone()
+        if row is not None:
+            return _place(row)
+    return None
+
+
+def placed_at(conn: sqlite3.Connection, entries: Sequence[int], stages: Sequence[int]) -> set[int]:
+    """Those of some entries that are placed at any of the stages now."""
+    rows = conn.execute(
+        "SELECT DISTINCT p.entry FROM json_each(?) j JOIN placed p ON p.entry = j.value AND p.until IS NULL "
+        "AND p.stage IN (SELECT value FROM json_each(?))",
+        (json.dumps(list(entries)), json.dumps(list(stages))),
+    ).fetchall()
+    return {row[0] for row in rows}
+
+
+def parents(conn: sqlite3.Connection, entries: Sequence[int], stages: Sequence[int]) -> set[int]:
+    """Those of some entries below which something is placed at any of the stages now."""
+    rows = conn.execute(
+        "SELECT j.value FROM json_each(?1) j WHERE EXISTS (SELECT 1 FROM json_each(?2) s CROSS JOIN placed p "
+        "ON p.stage = s.value AND p.parent = j.value AND p.until IS NULL)",
+        (json.dumps(list(entries)), json.dumps(list(stages))),
+    ).fetchall()
+    return {row[0] for row in rows}
+
+
+def _place(row: sqlite3.Row) -> Place:
+    return Place(row["entry"], row["stage"], row["parent"], row["rank"])
+
+
+def _places(rows: Sequence[sqlite3.Row]) -> list[Place]:
+    return [_place(row) for row in rows]
