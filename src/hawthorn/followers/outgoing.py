@@ -5,6 +5,7 @@ from __future__ import annotations
 import ipaddress
 import socket
 from collections.abc import Sequence
+from dataclasses import dataclass
 from urllib.parse import urlsplit
 
 import httpx
@@ -36,3 +37,37 @@ def check(url: str, allowed: Sequence[str]) -> None:
 def caller(timeout: float = 15.0) -> httpx.Client:
     """A client for outgoing calls: no redirects, as they could lead anywhere."""
     return httpx.Client(timeout=timeout, follow_redirects=False, trust_env=False)
+
+
+MOST = 3_000_000
+"""So many bytes of an answer are read."""
+
+
+@dataclass(frozen=True, slots=True)
+class Fetched:
+    """What an address answered; `trouble` says why nothing did."""
+
+    status: int = 0
+    headers: tuple[tuple[str, str], ...] = ()
+    text: str = ""
+    trouble: str = ""
+
+
+def fetch(url: str, allowed: Sequence[str], timeout: float = 10.0) -> Fetched:
+    """Read a page, as far as outgoing calls may."""
+    try:
+        check(url, allowed)
+        with caller(timeout) as client, client.stream("GET", url) as answer:
+            data = bytearray()
+            for part in answer.iter_bytes():
+                data += part
+                if len(data) > MOST:
+                    break
+            text = bytes(data).decode(answer.encoding or "utf-8", "replace")
+            return Fetched(answer.status_code, tuple(answer.headers.multi_items()), text)
+    except Forbidden as refused:
+        return Fetched(trouble=str(refused))
+    except httpx.TimeoutException:
+        return Fetched(trouble=f"it took longer than {timeout:.0f} seconds.")
+    except (httpx.HTTPError, httpx.InvalidURL) as error:
+        return Fetched(trouble=f"{error}.")

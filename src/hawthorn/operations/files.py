@@ -1,18 +1,22 @@
-"""Taking in pictures: decoded, bounded and named for what they are before anything is kept."""
+"""Taking in files: known for what they are by their content, bounded, and freed of what tells where they were made."""
 
 from __future__ import annotations
 
 import hashlib
 import io
 import warnings
+from collections.abc import Callable
 from dataclasses import dataclass
+from pathlib import Path
 from typing import Any
 
+import filetype
+import webvtt
 from PIL import Image, UnidentifiedImageError
 
 from hawthorn.core.access import Subject
 from hawthorn.core.errors import BadFile, NotFound
-from hawthorn.operations import permission
+from hawthorn.operations import metadata, permission, svg
 from hawthorn.operations.act import Act, View
 from hawthorn.store import files as store
 
@@ -20,25 +24,133 @@ LARGEST = 20_000_000
 """Bytes that a picture may have."""
 PIXELS = 60_000_000
 """Pixels that a picture may have when it is decoded."""
+SVG_LARGEST = 2_000_000
+"""Bytes that a drawing (SVG) may have."""
+TEXT_LARGEST = 2_000_000
+"""Bytes that captions (WebVTT) may have."""
 _TYPES = {"PNG": "image/png", "JPEG": "image/jpeg", "WEBP": "image/webp", "GIF": "image/gif"}
+_MEDIA = {
+    "application/pdf": "application/pdf",
+    "audio/mpeg": "audio/mpeg",
+    "audio/ogg": "audio/ogg",
+    "audio/x-wav": "audio/wav",
+    "audio/wav": "audio/wav",
+    "audio/x-flac": "audio/flac",
+    "audio/flac": "audio/flac",
+    "audio/mp4": "audio/mp4",
+    "audio/m4a": "audio/mp4",
+    "audio/aac": "audio/aac",
+    "video/mp4": "video/mp4",
+    "video/x-m4v": "video/mp4",
+    "video/webm": "video/webm",
+    "video/ogg": "video/ogg",
+}
+"""Documents, sound and film that are taken, by what their content shows, and the type under which they are kept."""
+_CALLED = {
+    "png": {"image/png"},
+    "jpg": {"image/jpeg"},
+    "jpeg": {"image/jpeg"},
+    "webp": {"image/webp"},
+    "gif": {"image/gif"},
+    "svg": {"image/svg+xml"},
+    "pdf": {"application/pdf"},
+    "mp3": {"audio/mpeg"},
+    "ogg": {"audio/ogg", "video/ogg"},
+    "oga": {"audio/ogg"},
+    "ogv": {"video/ogg", "audio/ogg"},
+    "wav": {"audio/wav"},
+    "flac": {"audio/flac"},
+    "m4a": {"audio/mp4", "video/mp4"},
+    "aac": {"audio/aac"},
+    "mp4": {"video/mp4", "audio/mp4"},
+    "m4v": {"video/mp4"},
+    "webm": {"video/webm"},
+    "vtt": {"text/vtt"},
+}
+"""What the ending of a name promises."""
+TAKEN = "PNG, JPEG, WebP, GIF, SVG, PDF, MP3, Ogg, WAV, FLAC, M4A, MP4, WebM or WebVTT"
+PLAYED = ("audio/", "video/")
 
 
 @dataclass(frozen=True, slots=True)
-class Picture:
-    """A picture that was decoded whole."""
+class Stored:
+    """A file that was looked through: its bytes, or where they lie."""
 
     sha256: str
     media_type: str
     name: str
-    width: int
-    height: int
-    data: bytes
+    width: int | None
+    height: int | None
+    data: bytes | Path
+    bytes: int
 
 
-def inspect(name: str, data: bytes) -> Picture:
-    """Decode a picture to see that it is one; raises `BadFile` with the reason."""
+def inspect(name: str, data: bytes) -> Stored:
+    """Look through a file to see what it is; raises `BadFile` with the reason when it cannot be taken."""
+    safe = name.replace("\\", "/").rsplit("/", 1)[-1].strip()[:120] or "file"
     if not data:
-        raise BadFile(f"“{name}” is empty.", remedy="Choose another file.")
+        raise BadFile(f"“{safe}” is empty.", remedy="Choose another file.")
+    media_type, found = _known_by(safe, data)
+    promised = _CALLED.get(safe.rsplit(".", 1)[-1].lower()) if "." in safe else None
+    if promised and media_type not in promised:
+        raise BadFile(
+            f"“{safe}” is called a {safe.rsplit('.', 1)[-1].upper()} file, but its content is {media_type}.",
+            remedy="Give it the ending of what it is, or export it again.",
+        )
+    clean, width, height = found(safe, data)
+    return Stored(hashlib.sha256(clean).hexdigest(), media_type, safe, width, height, clean, len(clean))
+
+
+def inspect_path(name: str, path: Path) -> Stored:
+    """Look through a file that lies on disk; sound and film are not read into memory whole."""
+    with path.open("rb") as source:
+        start = source.read(8192)
+    kind = filetype.guess(start)
+    if kind is not None and kind.mime in _MEDIA and _MEDIA[kind.mime].startswith("video/"):
+        return _long(name, path, start)
+    return inspect(name, path.read_bytes())
+
+
+def _long(name: str, path: Path, start: bytes) -> Stored:
+    made = inspect(name, start)
+    metadata.blank_places(path)
+    digest = hashlib.sha256()
+    with path.open("rb") as source:
+        while part := source.read(1 << 20):
+            digest.update(part)
+    return Stored(digest.hexdigest(), made.media_type, made.name, None, None, path, path.stat().st_size)
+
+
+_Look = Callable[[str, bytes], tuple[bytes, int | None, int | None]]
+
+
+def _known_by(name: str, data: bytes) -> tuple[str, _Look]:
+    """The media type that the content shows, and what looks through such content."""
+    start = data[:4096].lstrip(b"\xef\xbb\xbf \t\r\n")
+    if start.startswith(b"WEBVTT"):
+        return "text/vtt", _captions
+    if start.startswith(b"<") and b"<svg" in data[:65536]:
+        return svg.MEDIA_TYPE, _drawing
+    kind = filetype.guess(data[:8192])
+    if kind is not None and kind.mime in _MEDIA:
+        return _MEDIA[kind.mime], _played
+    try:
+        with Image.open(io.BytesIO(data), formats=list(_TYPES)) as picture:
+            return _TYPES[picture.format or ""], _picture
+    except Image.DecompressionBombError:
+        raise _bomb(name) from None
+    except (UnidentifiedImageError, OSError, SyntaxError, ValueError, KeyError):
+        what = f" (it looks like {kind.mime})" if kind is not None else ""
+        raise BadFile(
+            f"“{name}” is no file that can be used{what}.", remedy=f"Upload a {TAKEN} file."
+        ) from None
+
+
+def _bomb(name: str) -> BadFile:
+    return BadFile(f"“{name}” unpacks to far too many pixels.", remedy="Choose another file.")
+
+
+def _picture(name: str, data: bytes) -> tuple[bytes, int, int]:
     if len(data) > LARGEST:
         raise BadFile(
             f"“{name}” has {len(data):,} bytes; at most {LARGEST:,} are taken.",
@@ -49,60 +161,89 @@ def inspect(name: str, data: bytes) -> Picture:
             warnings.simplefilter("error", Image.DecompressionBombWarning)
             with Image.open(io.BytesIO(data), formats=list(_TYPES)) as picture:
                 width, height, kind = picture.width, picture.height, picture.format or ""
-                if width * height > PIXELS:
+                frames = getattr(picture, "n_frames", 1)
+                if width * height * min(frames, 1000) > PIXELS * (1 if frames == 1 else 4):
                     raise BadFile(
-                        f"“{name}” has {width:,} × {height:,} pixels; at most {PIXELS:,} in all are taken.",
+                        f"“{name}” has {width:,} × {height:,} pixels{f' in {frames:,} frames' if frames > 1 else ''}; "
+                        f"at most {PIXELS:,} in all are taken.",
                         remedy="Make the picture smaller.",
                     )
                 picture.load()
+                turned = picture.getexif().get(metadata.ORIENTATION, 1)
     except (Image.DecompressionBombError, Image.DecompressionBombWarning):
-        raise BadFile(f"“{name}” unpacks to far too many pixels.", remedy="Choose another file.") from None
-    except UnidentifiedImageError:
-        raise BadFile(
-            f"“{name}” is not a picture that can be used.", remedy="Upload a PNG, JPEG, WebP or GIF file."
-        ) from None
-    except (OSError, SyntaxError, ValueError) as error:
+        raise _bomb(name) from None
+    except (OSError, SyntaxError, ValueError, EOFError) as error:
         raise BadFile(
             f"“{name}” is damaged ({error}).",
             remedy="Open it in a picture program, save it again and upload that.",
         ) from None
-    safe = name.replace("\\", "/").rsplit("/", 1)[-1][:120] or "picture"
-    return Picture(hashlib.sha256(data).hexdigest(), _TYPES[kind], safe, width, height, data)
+    clean = metadata.without(kind, data, turned)
+    return (clean, height, width) if turned in (5, 6, 7, 8) else (clean, width, height)
 
 
-def keep(act: Act, picture: Picture) -> dict[str, Any]:
-    """Keep a picture; returns the value for a file field."""
+def _drawing(name: str, data: bytes) -> tuple[bytes, int | None, int | None]:
+    if len(data) > SVG_LARGEST:
+        raise BadFile(
+            f"“{name}” has {len(data):,} bytes; drawings may have {SVG_LARGEST:,}.", remedy="Make it simpler."
+        )
+    width, height = svg.check(name, data)
+    return data, width, height
+
+
+def _captions(name: str, data: bytes) -> tuple[bytes, None, None]:
+    if len(data) > TEXT_LARGEST:
+        raise BadFile(
+            f"“{name}” has {len(data):,} bytes; captions may have {TEXT_LARGEST:,}.", remedy="Split them."
+        )
+    try:
+        cues = webvtt.from_string(data.decode("utf-8-sig"))
+    except UnicodeDecodeError:
+        raise BadFile(f"“{name}” is not UTF-8.", remedy="Save the captions as UTF-8.") from None
+    except webvtt.errors.MalformedFileError as error:
+        raise BadFile(
+            f"“{name}” is not WebVTT that can be read ({error}).", remedy="Check the cues and their times."
+        ) from None
+    if not len(cues):
+        raise BadFile(f"“{name}” holds no captions.", remedy="Add at least one cue with its times.")
+    return data, None, None
+
+
+def _played(name: str, data: bytes) -> tuple[bytes, None, None]:
+    """Sound, film and documents are kept as they are, but for where they were made."""
+    return metadata.without_places(data), None, None
+
+
+def keep(act: Act, file: Stored) -> dict[str, Any]:
+    """Keep a file; returns the value for a file field."""
     permission.require(act, "write", Subject())
-    new = not store.known(act.conn, picture.sha256)
+    new = not store.known(act.conn, file.sha256)
     store.add(
         act.conn,
-        picture.sha256,
-        picture.media_type,
-        picture.name,
-        picture.width,
-        picture.height,
-        picture.data,
+        file.sha256,
+        file.media_type,
+        file.name,
+        file.width,
+        file.height,
+        file.data,
         act.now,
         act.identity.id,
     )
     if new:
-        act.event(
-            "file.added", [], {"sha256": picture.sha256, "name": picture.name, "bytes": len(picture.data)}
-        )
+        act.event("file.added", [], {"sha256": file.sha256, "name": file.name, "bytes": file.bytes})
+    size = {"width": file.width, "height": file.height} if file.width else {}
     return {
-        "sha256": picture.sha256,
-        "name": picture.name,
-        "media_type": picture.media_type,
-        "width": picture.width,
-        "height": picture.height,
-        "bytes": len(picture.data),
+        "sha256": file.sha256,
+        "name": file.name,
+        "media_type": file.media_type,
+        **size,
+        "bytes": file.bytes,
     }
 
 
-def fetch(view: View, sha256: str) -> tuple[str, bytes]:
-    """A stored file for those who work here: its media type and bytes."""
+def fetch(view: View, sha256: str) -> dict[str, Any]:
+    """What is known of a stored file, for those who work here."""
     permission.require(view, "read", Subject())
     row = store.find(view.conn, sha256)
     if row is None:
         raise NotFound("There is no such file.", remedy="Upload it again.")
-    return row["media_type"], row["data"]
+    return dict(row)

@@ -32,7 +32,8 @@ class Query:
 
     `stage` is a stage at which something stands, or "draft" where nothing stands anywhere. `topic` is the UUID of an entry
     that is referred to, with those below it; `tag` a word. `since` and `before` bound the last change of the draft (an
-    instant or a date). `validity`: "ends" has a planned end, "endless" is out without one, "over" was out and no longer is.
+    instant or a date). `library` leaves what holds a file, `folder` what lies in a folder of the library ("none": in none).
+    `validity`: "ends" has a planned end, "endless" is out without one, "over" was out and no longer is.
     """
 
     words: str = ""
@@ -49,6 +50,8 @@ class Query:
     incomplete: bool = False
     behind: bool = False
     planned: bool = False
+    library: bool = False
+    folder: str = ""
 
     def given(self) -> dict[str, Any]:
         """What is asked for, without what is empty."""
@@ -287,6 +290,26 @@ def _before(view: View, value: str) -> _Filter:
     return _Filter("s.updated_at < ?", (day_or_instant(value),))
 
 
+def _library(view: View, value: bool) -> _Filter:
+    kinds = json.dumps([n for n, k in view.setup.types.items() if k.file is not None])
+    return _Filter(
+        "s.type IN (SELECT value FROM json_each(?))",
+        (kinds,),
+        "SELECT s.edition FROM summary s WHERE s.locale <> '*' AND s.type IN (SELECT value FROM json_each(?))",
+    )
+
+
+def _folder(view: View, value: str) -> _Filter:
+    if value == "none":
+        return _Filter("NOT EXISTS (SELECT 1 FROM filed x WHERE x.entry = s.entry)")
+    return _Filter(
+        "EXISTS (SELECT 1 FROM filed x JOIN folder f ON f.id = x.folder WHERE x.entry = s.entry AND f.uuid = ?)",
+        (value,),
+        "SELECT d.id FROM folder f JOIN filed x ON x.folder = f.id JOIN edition d ON d.entry = x.entry AND d.locale <> '*' "
+        "WHERE f.uuid = ?",
+    )
+
+
 FILTERS: dict[str, Callable[[View, Any], _Filter]] = {
     "type": _type,
     "locale": _locale,
@@ -301,6 +324,8 @@ FILTERS: dict[str, Callable[[View, Any], _Filter]] = {
     "incomplete": _incomplete,
     "behind": _behind,
     "planned": _planned,
+    "library": _library,
+    "folder": _folder,
 }
 
 

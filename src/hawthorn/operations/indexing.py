@@ -69,13 +69,18 @@ def _put_released(act: Act, kind: ContentType, edition: int, locale: str, revisi
     search.put(act.conn, edition, RELEASE, title, text, facets(kind.name, locale))
 
 
+INDEXED = "2"
+"""What a file is indexed for: 1 searching, 2 also what pages say to searches and where they stand before release."""
+
+
 def catch_up(desk: Desk) -> int:
     """Index every draft of a file that was written before there was an index; returns how many entries that were."""
     clockwork = Identity(CLOCKWORK, "clockwork", "Clockwork", "clockwork")
 
     def do(act: Act) -> int:
-        if definitions.setting(act.conn, "indexed"):
+        if definitions.setting(act.conn, "indexed") == INDEXED:
             return 0
+        first = not definitions.setting(act.conn, "indexed")
         rows = act.conn.execute("SELECT * FROM entry WHERE removed_at IS NULL ORDER BY id").fetchall()
         for row in rows:
             kind = act.setup.type(row["type"])
@@ -83,17 +88,21 @@ def catch_up(desk: Desk) -> int:
                 if edition["head"] is None:
                     continue
                 content = entries.content(act.conn, edition["head"])
-                entries.set_tags(act.conn, edition["id"], contenttypes.tags(kind, content.fields))
-                if edition["locale"] != COMMON:
-                    follow(act, kind, row, edition["id"], edition["locale"], content)
-                else:
+                if edition["locale"] == COMMON:
                     place(act, kind, row, content)
-        entries.flag(act.conn, [row["id"] for row in rows])
-        definitions.set_setting(act.conn, "indexed", "1")
+                else:
+                    say(act, kind, row, edition["id"], edition["locale"], content)
+                if first:
+                    entries.set_tags(act.conn, edition["id"], contenttypes.tags(kind, content.fields))
+                if first and edition["locale"] != COMMON:
+                    follow(act, kind, row, edition["id"], edition["locale"], content)
+        if first:
+            entries.flag(act.conn, [row["id"] for row in rows])
+        definitions.set_setting(act.conn, "indexed", INDEXED)
         return len(rows)
 
     with desk.db.read() as conn:
-        if definitions.setting(conn, "indexed"):
+        if definitions.setting(conn, "indexed") == INDEXED:
             return 0
     return desk.write(clockwork, do)
 

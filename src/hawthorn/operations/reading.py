@@ -13,7 +13,7 @@ from hawthorn.core.errors import Invalid, NotFound, Refused
 from hawthorn.core.timeline import Foreseen
 from hawthorn.operations import permission
 from hawthorn.operations.act import View
-from hawthorn.store import dispatches, entries, files, standings
+from hawthorn.store import dispatches, entries, standings
 from hawthorn.store.standings import DRAFT, RELEASE
 
 
@@ -158,9 +158,10 @@ def nothing(name: str) -> NotFound:
 
 def place_of(view: View, entry: sqlite3.Row, where: Place) -> Place:
     """Where somebody who reads at a place reads an entry: there, or what is out, when it lies outside their limits."""
-    if not where.limited or where.holds(entry, entries.within(view.conn, entry["section"])):
+    if where.limits is None:
         return where
-    return Place()
+    about = permission.subject(view, entry, None, view.setup.stage_names[where.stage])
+    return where if where.holds(entry, about.within) and permission.may(view, "read", about) else Place()
 
 
 def path_of(
@@ -400,15 +401,6 @@ def _cursor(text: str) -> tuple[int, int, int]:
         return pinned, at, edition
     except ValueError:
         raise Invalid("The cursor is not one of ours.", remedy="Start from the first page.") from None
-
-
-def file(view: View, sha256: str, where: Place) -> sqlite3.Row:
-    """A stored file, if something that stands where the reader may look holds it."""
-    row = files.find(view.conn, sha256)
-    visible = row is not None and (where.stage != RELEASE or files.is_out(view.conn, sha256, RELEASE))
-    if row is None or not visible:
-        raise nothing(sha256[:12])
-    return row
 
 
 def best_locale(view: View, wanted: str, header: Iterable[tuple[str, float]]) -> str:

@@ -21,7 +21,7 @@ from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations import finding, reading
 from hawthorn.operations.act import View
 from hawthorn.operations.reading import Place
-from hawthorn.store import entries, previews
+from hawthorn.store import entries, files, previews
 from hawthorn.store.standings import RELEASE
 
 ALWAYS = 1 << 62
@@ -54,6 +54,21 @@ def render(view: View, uuid: str, locale: str, where: Place) -> Rendered:
     data = json.dumps(body, ensure_ascii=False, separators=(",", ":")).encode()
     etag = f'"{hashlib.sha256(data).hexdigest()[:24]}"'
     return Rendered(etag, data, row["id"], frozenset(made.deps), made.ends)
+
+
+def file(view: View, sha256: str, where: Place) -> sqlite3.Row:
+    """What is known of a stored file, if something that stands where the reader may look holds it."""
+    row = files.find(view.conn, sha256)
+    if row is None:
+        raise reading.nothing(sha256[:12])
+    seen = not where.plain and not where.limited
+    if (
+        seen
+        or files.is_out(view.conn, sha256, RELEASE)
+        or (where.limited and shows_file(view, sha256, where))
+    ):
+        return row
+    raise reading.nothing(sha256[:12])
 
 
 def shows_file(view: View, sha256: str, where: Place) -> bool:

@@ -15,8 +15,19 @@ from hawthorn.core.merge import Conflict
 from hawthorn.core.revision import EMPTY, Content
 from hawthorn.core.timeline import Standing, iso
 from hawthorn.core.workflow import Workflow
-from hawthorn.operations import entries, finding, permission, reading, review, show_work, strands
+from hawthorn.operations import (
+    entries,
+    finding,
+    outline,
+    permission,
+    reading,
+    review,
+    search_text,
+    show_work,
+    strands,
+)
 from hawthorn.operations.act import View
+from hawthorn.operations.outline import Line
 from hawthorn.store import dispatches as dispatch_store
 from hawthorn.store import entries as store
 from hawthorn.store import events, jobs, reviews, standings
@@ -99,6 +110,10 @@ def entry(
         "references": titles(view, contenttypes.referred(kind, values) | _below(kind, values), tag),
         "referred_by": _referred_by(view, row["uuid"]),
         "path": reading.path_of(view, row["id"], tag, RELEASE),
+        "page": kind.slug is not None or kind.site,
+        "menus": outline.menus(view, row["uuid"]),
+        "layout": _layout(view, kind, tag),
+        "search": search_text.of_entry(view, row, kind, tag, values) if own else None,
         "warnings": warnings(view, row, kind, tag, values),
         "created_at": iso(row["created_at"]),
         "jobs": [
@@ -106,6 +121,51 @@ def entry(
             for j in jobs.of_entry(view.conn, row["id"])
             if j["locale"] == tag or own == source
         ],
+    }
+
+
+def _layout(view: View, kind: ContentType, tag: str) -> dict[str, Any] | None:
+    """The draft of the layout that an entry follows, in its locale or else in the layout's source."""
+    if not kind.regions:
+        return None
+    row = view.conn.execute(
+        "SELECT * FROM entry WHERE type = ? AND removed_at IS NULL", (kind.layout,)
+    ).fetchone()
+    if row is None or not permission.may(view, "read", permission.subject(view, row, None)):
+        return None
+    values: dict[str, Any] = {}
+    for where in (COMMON, row["source_locale"], tag):
+        edition = store.edition(view.conn, row["id"], where)
+        values |= (
+            dict(store.content(view.conn, edition["head"]).fields) if edition and edition["head"] else {}
+        )
+    return {
+        "id": row["uuid"],
+        "title": store.title(view.conn, row["id"], tag) or "untitled",
+        "values": {f.name: values[f.name] for f in kind.regions if f.name in values},
+    }
+
+
+def outline_line(view: View, line: Line) -> dict[str, Any]:
+    """An entry as the outline shows it."""
+    kind = view.setup.type(line.type)
+    flow = view.setup.workflow_of(line.type)
+    own = store.edition(view.conn, line.place.entry, line.locale)
+    common = store.edition(view.conn, line.place.entry, COMMON)
+    ids = [e["id"] for e in (own, common) if e is not None]
+    return {
+        "id": line.uuid,
+        "type": kind.name,
+        "type_label": kind.label,
+        "title": line.title,
+        "locale": line.locale,
+        "rank": line.place.rank,
+        "incomplete": line.lacks,
+        "behind": line.behind,
+        "has_below": line.parent,
+        "movable": kind.below is not None,
+        "rail": rail(view, flow, own, common, standings.now_at(view.conn, ids)),
+        "planned": planned(view, ids[:1]),
     }
 
 
@@ -318,6 +378,17 @@ def acts(
         "commission", "commission", tag == row["source_locale"], "Translations start from the source edition."
     )
     return out
+
+
+def readable(view: View, row: sqlite3.Row) -> bool:
+    """Whether whoever looks may read an entry."""
+    return permission.may(view, "read", permission.subject(view, row, None))
+
+
+def named(view: View, row: sqlite3.Row) -> dict[str, str]:
+    """An entry by name."""
+    title = store.title(view.conn, row["id"]) or "untitled"
+    return {"id": row["uuid"], "type": row["type"], "title": title, "file": ""}
 
 
 def titles(view: View, uuids: Iterable[str], locale: str) -> dict[str, Any]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 
@@ -13,12 +14,26 @@ from hawthorn.followers.running import Followers
 from hawthorn.operations import dispatches, indexing
 from hawthorn.operations.act import Clock, Desk, SystemClock
 from hawthorn.operations.founding import found
+from hawthorn.operations.renditions import Maker
 from hawthorn.service import console, problems
 from hawthorn.service.hot import HotReads
 from hawthorn.service.routes import dispatches as dispatch_routes
-from hawthorn.service.routes import entries, jobs, lists, reading, sessions, setup, strands, stream
+from hawthorn.service.routes import (
+    entries,
+    jobs,
+    library,
+    lists,
+    outline,
+    previews,
+    reading,
+    sessions,
+    setup,
+    strands,
+    stream,
+)
 from hawthorn.service.settings import Settings
 from hawthorn.store.database import Database
+from hawthorn.store.renditions import Renditions
 
 _ABOUT = """Drafts, reviews, translations and planned releases, going out exactly as approved.
 
@@ -49,6 +64,7 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
         finally:
             if followers:
                 followers.stop()
+            app.state.maker.kept.close()
             if own:
                 at.db.close()
 
@@ -63,8 +79,9 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
     )
     app.state.settings = settings
     app.state.desk = at
+    app.state.maker = Maker(Renditions(settings.file, settings.renditions), os.cpu_count() or 1)
     problems.install(app)
-    for part in (sessions, lists, entries, strands, dispatch_routes, jobs, setup):
+    for part in (sessions, lists, previews, entries, strands, outline, library, dispatch_routes, jobs, setup):
         app.include_router(part.router, prefix="/api")
     app.include_router(reading.router)
     app.include_router(stream.router)
@@ -77,4 +94,4 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
 def create_asgi(settings: Settings, desk: Desk | None = None) -> ASGIApp:
     """The service whole: hot reads in front, everything else behind."""
     app = create_app(settings, desk)
-    return HotReads(app, app.state.desk.db, app.state.desk.clock)
+    return HotReads(app, app.state.desk.db, app.state.desk.clock, app.state.maker.kept)

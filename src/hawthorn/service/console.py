@@ -11,9 +11,12 @@ from starlette.datastructures import MutableHeaders
 from starlette.staticfiles import StaticFiles
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from hawthorn.operations import page_addresses
+from hawthorn.operations.act import Desk
+
 POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; "
-    "font-src 'self'; connect-src 'self'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
+    "font-src 'self'; connect-src 'self'; media-src 'self'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
 )
 _MISSING = (
     "<!doctype html><title>Hawthorn</title><p>The console has not been built. Run <code>make console</code>; it needs "
@@ -32,6 +35,14 @@ def install(app: FastAPI) -> None:
     if (built / "assets").is_dir():
         app.mount("/assets", StaticFiles(directory=built / "assets"), name="assets")
 
+    @app.get(page_addresses.SCRIPT, include_in_schema=False)
+    def marks() -> Response:
+        """The script that joins a previewed page to the console."""
+        script = built / "preview" / "marks.js"
+        if not script.is_file():
+            raise HTTPException(404, "The console has not been built. Run make console.")
+        return FileResponse(script, media_type="text/javascript", headers={"Cache-Control": "no-cache"})
+
     @app.get("/{path:path}", include_in_schema=False)
     def page(path: str) -> Response:
         if path.startswith(("api/", "read/", "assets/")):
@@ -41,7 +52,17 @@ def install(app: FastAPI) -> None:
             return HTMLResponse(_MISSING, 503)
         if path == "favicon.svg" and (built / path).is_file():
             return FileResponse(built / path)
-        return FileResponse(index, headers={"Cache-Control": "no-cache"})
+        return FileResponse(
+            index, headers={"Cache-Control": "no-cache", "Content-Security-Policy": _framing(app)}
+        )
+
+
+def _framing(app: FastAPI) -> str:
+    """The policy of the console's pages: they may frame the sites that are set up, and no others."""
+    desk: Desk = app.state.desk
+    with desk.db.read() as conn:
+        origins = sorted({o for site in desk.setup(conn).sites.values() for o in site.origins})
+    return f"{POLICY}; frame-src {' '.join(origins)}" if origins else POLICY
 
 
 class Guard:
@@ -60,6 +81,10 @@ class Guard:
             if message["type"] == "http.response.start":
                 headers = MutableHeaders(scope=message)
                 headers.setdefault("X-Content-Type-Options", "nosniff")
+                if scope["path"].startswith(("/read/", "/preview/")):
+                    # Sites of any origin may read; nothing here looks at cookies.
+                    headers.setdefault("Access-Control-Allow-Origin", "*")
+                    headers.setdefault("Cross-Origin-Resource-Policy", "cross-origin")
                 headers.setdefault("Referrer-Policy", "same-origin")
                 if scope["path"].startswith("/api/") and not scope["path"].startswith("/api/files/"):
                     headers.setdefault("Cache-Control", "no-store")

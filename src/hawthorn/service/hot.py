@@ -1,7 +1,8 @@
-"""The hot read: a released entry by its id, answered from its kept body by one SELECT.
+"""The hot reads: a released entry by its id, answered from its kept body by one SELECT, and a rendition that was made
+before, of a picture that is out.
 
-It stands in front of the application. Whatever it cannot answer from that one SELECT (a key, a stage, an
-instant, a body that is not fresh) goes on to the route of the same path, which renders in a thread.
+They stand in front of the application. Whatever they cannot answer so (a key, a stage, an instant, a body that is not fresh,
+a rendition to make) goes on to the route of the same path, which works in a thread.
 """
 
 from __future__ import annotations
@@ -12,34 +13,69 @@ from urllib.parse import unquote_plus
 
 from starlette.types import ASGIApp, Receive, Scope, Send
 
+from hawthorn.operations import renditions
 from hawthorn.operations.act import Clock
+from hawthorn.service import serving
 from hawthorn.store.bodies import FRESH
 from hawthorn.store.database import Database
+from hawthorn.store.files import IS_OUT
+from hawthorn.store.renditions import Renditions
+from hawthorn.store.standings import RELEASE
 
 _PREFIX = "/read/entries/"
+_FILES = "/read/files/"
 _HEADERS = [
     (b"content-type", b"application/json"),
     (b"cache-control", b"public, max-age=0, must-revalidate"),
     (b"vary", b"Accept-Language, Authorization"),
+    (b"access-control-allow-origin", b"*"),
 ]
+_SAFE = [(name.lower().encode(), value.encode()) for name, value in serving.SAFE.items()]
+_RENDITION = [*_SAFE, (b"cache-control", b"public, max-age=86400"), (b"access-control-allow-origin", b"*")]
 
 
 class HotReads:
     """An ASGI application in front of another."""
 
-    def __init__(self, app: ASGIApp, db: Database, clock: Clock) -> None:
+    def __init__(self, app: ASGIApp, db: Database, clock: Clock, kept: Renditions) -> None:
         self.app = app
         self.db = db
         self.clock = clock
+        self.kept = kept
         self._conn: sqlite3.Connection | None = None
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        if scope["type"] == "http" and scope["method"] == "GET" and scope["path"].startswith(_PREFIX):
-            found = self._find(scope)
-            if found is not None:
-                await _answer(found, send)
-                return
+        if scope["type"] == "http" and scope["method"] == "GET":
+            if scope["path"].startswith(_PREFIX):
+                found = self._find(scope)
+                if found is not None:
+                    await _answer(found, send)
+                    return
+            elif scope["path"].startswith(_FILES) and not scope["query_string"]:
+                picture = self._rendition(scope)
+                if picture is not None:
+                    await _send_picture(picture, send)
+                    return
         await self.app(scope, receive, send)
+
+    def _connection(self) -> sqlite3.Connection:
+        if self._conn is None:
+            # The event loop's own connection: it holds no transaction between two SELECTs.
+            self._conn = self.db.reader()
+        return self._conn
+
+    def _rendition(self, scope: Scope) -> tuple[bytes, str, bytes] | None:
+        """A kept rendition of a picture that something that is out shows around this focus: ETag, media type and bytes."""
+        sha256, _, name = scope["path"][len(_FILES) :].partition("/")
+        found = renditions.NAME.match(name)
+        if found is None or any(h[0] in (b"authorization", b"if-none-match") for h in scope["headers"]):
+            return None
+        focus = f"{found['x']},{found['y']}"
+        if self._connection().execute(IS_OUT, (RELEASE, sha256, focus)).fetchone() is None:
+            return None
+        wish = renditions.parse(sha256, name)
+        kept = self.kept.find(wish.key, self.clock.now())
+        return (f'"{wish.etag}"'.encode(), *kept) if kept is not None else None
 
     def _find(self, scope: Scope) -> tuple[int, str, bytes] | None:
         query: bytes = scope["query_string"]
@@ -51,13 +87,12 @@ class HotReads:
                 return None
             if name == b"if-none-match":
                 wanted = value
-        if self._conn is None:
-            # The event loop's own connection: it holds no transaction between two SELECTs.
-            self._conn = self.db.reader()
         locale = unquote_plus(query[7:].decode("latin-1"))
-        row: Any = self._conn.execute(
-            FRESH, (locale, scope["path"][len(_PREFIX) :], self.clock.now())
-        ).fetchone()
+        row: Any = (
+            self._connection()
+            .execute(FRESH, (locale, scope["path"][len(_PREFIX) :], self.clock.now()))
+            .fetchone()
+        )
         if row is None:
             return None
         etag: str = row[0]
@@ -72,4 +107,12 @@ async def _answer(found: tuple[int, str, bytes], send: Send) -> None:
     if status == 200:
         headers.append((b"content-length", b"%d" % len(data)))
     await send({"type": "http.response.start", "status": status, "headers": headers})
+    await send({"type": "http.response.body", "body": data})
+
+
+async def _send_picture(found: tuple[bytes, str, bytes], send: Send) -> None:
+    etag, media_type, data = found
+    headers = [*_RENDITION, (b"etag", etag), (b"content-type", media_type.encode())]
+    headers.append((b"content-length", b"%d" % len(data)))
+    await send({"type": "http.response.start", "status": 200, "headers": headers})
     await send({"type": "http.response.body", "body": data})

@@ -41,6 +41,12 @@ class Settings(BaseSettings):
         default_factory=list,
         description="Private addresses that outgoing calls may reach all the same, by name.",
     )
+    largest_upload: int = Field(
+        default=200_000_000, description="The most bytes that an uploaded file may have."
+    )
+    renditions: int = Field(
+        default=500_000_000, description="The most bytes of renditions that are kept beside the record file."
+    )
     bureau_pause: float = Field(default=5.0, description="Seconds between questions to a bureau about a job.")
     log: str = Field(default="readable", description="How logs are written: readable or json.")
 

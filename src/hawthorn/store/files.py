@@ -3,6 +3,11 @@
 from __future__ import annotations
 
 import sqlite3
+from collections.abc import Iterator
+from pathlib import Path
+
+_CHUNK = 1 << 20
+_COLUMNS = "sha256, name, media_type, bytes, width, height, at, actor"
 
 
 def add(
@@ -12,21 +17,53 @@ def add(
     name: str,
     width: int | None,
     height: int | None,
-    data: bytes,
+    data: bytes | Path,
     at: int,
     actor: int,
 ) -> None:
-    """Keep a file, unless its bytes are kept already."""
-    conn.execute(
-        "INSERT OR IGNORE INTO file VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
-        (sha256, media_type, name, len(data), width, height, data, at, actor),
+    """Keep a file, from its bytes or from where they lie, unless its bytes are kept already."""
+    if known(conn, sha256):
+        return
+    size = len(data) if isinstance(data, bytes) else data.stat().st_size
+    made = conn.execute(
+        "INSERT INTO file (sha256, media_type, name, bytes, width, height, data, at, actor) "
+        "VALUES (?, ?, ?, ?, ?, ?, zeroblob(?), ?, ?)",
+        (sha256, media_type, name, size, width, height, size, at, actor),
     )
+    with conn.blobopen("file", "data", int(made.lastrowid or 0)) as blob:
+        for part in _parts(data):
+            blob.write(part)
+
+
+def _parts(data: bytes | Path) -> Iterator[bytes]:
+    if isinstance(data, bytes):
+        yield data
+        return
+    with data.open("rb") as source:
+        while part := source.read(_CHUNK):
+            yield part
 
 
 def find(conn: sqlite3.Connection, sha256: str) -> sqlite3.Row | None:
-    """A file with its bytes."""
-    row: sqlite3.Row | None = conn.execute("SELECT * FROM file WHERE sha256 = ?", (sha256,)).fetchone()
+    """What is known of a file, without its bytes."""
+    row: sqlite3.Row | None = conn.execute(
+        f"SELECT {_COLUMNS} FROM file WHERE sha256 = ?", (sha256,)
+    ).fetchone()
     return row
+
+
+def data(conn: sqlite3.Connection, sha256: str) -> bytes:
+    """The bytes of a file that is kept."""
+    found: bytes = conn.execute("SELECT data FROM file WHERE sha256 = ?", (sha256,)).fetchone()[0]
+    return found
+
+
+def part(conn: sqlite3.Connection, sha256: str, start: int, length: int) -> bytes:
+    """Some of the bytes of a file that is kept."""
+    row = conn.execute("SELECT rowid FROM file WHERE sha256 = ?", (sha256,)).fetchone()
+    with conn.blobopen("file", "data", row[0], readonly=True) as blob:
+        blob.seek(start)
+        return blob.read(length)
 
 
 def known(conn: sqlite3.Connection, sha256: str) -> bool:
@@ -34,13 +71,22 @@ def known(conn: sqlite3.Connection, sha256: str) -> bool:
     return conn.execute("SELECT 1 FROM file WHERE sha256 = ?", (sha256,)).fetchone() is not None
 
 
-def is_out(conn: sqlite3.Connection, sha256: str, stage: int) -> bool:
-    """Whether something that stands at a stage holds the file."""
-    return (
-        conn.execute(
-            "SELECT 1 FROM file_use u JOIN revision r ON r.id = u.revision JOIN standing s ON s.edition = r.edition "
-            "AND s.stage = ? AND s.until IS NULL AND s.revision = u.revision WHERE u.sha256 = ? LIMIT 1",
-            (stage, sha256),
-        ).fetchone()
-        is not None
-    )
+IS_OUT = (
+    "SELECT 1 FROM file_use u JOIN revision r ON r.id = u.revision JOIN standing s ON s.edition = r.edition "
+    "AND s.stage = ?1 AND s.until IS NULL AND s.revision = u.revision WHERE u.sha256 = ?2 AND (?3 = '' OR u.focus = ?3) LIMIT 1"
+)
+
+
+def is_out(conn: sqlite3.Connection, sha256: str, stage: int, focus: str = "") -> bool:
+    """Whether something that stands at a stage holds the file, with a focus where one is given."""
+    return conn.execute(IS_OUT, (stage, sha256, focus)).fetchone() is not None
+
+
+def heads_holding(conn: sqlite3.Connection, sha256: str) -> list[sqlite3.Row]:
+    """The entries whose drafts hold a file."""
+    return conn.execute(
+        "SELECT DISTINCT e.* FROM file_use u JOIN strand x ON x.head = u.revision AND x.name = 'draft' "
+        "AND x.closed_at IS NULL JOIN edition d ON d.id = x.edition JOIN entry e ON e.id = d.entry "
+        "WHERE u.sha256 = ? AND e.removed_at IS NULL ORDER BY e.id",
+        (sha256,),
+    ).fetchall()

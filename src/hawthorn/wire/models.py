@@ -64,6 +64,7 @@ class BlockSpec(Wire):
     label: str
     fields: list[FieldSpec]
     help: str
+    arranges: str = ""
 
 
 class FieldSpec(Wire):
@@ -90,6 +91,8 @@ class FieldSpec(Wire):
     set: str = ""
     was_shared: bool | None = None
     counts_as_alt: bool
+    option: bool = False
+    region: bool = False
 
 
 class TypeSpec(Wire):
@@ -107,6 +110,13 @@ class TypeSpec(Wire):
     internal: str = ""
     pinned: str = ""
     dated: str = ""
+    search_title: str = ""
+    search_words: str = ""
+    search_picture: str = ""
+    site: bool = False
+    common: bool = False
+    menu: bool = False
+    layout: str = ""
     help: str
     fields: list[FieldSpec]
 
@@ -175,6 +185,25 @@ class Impact(Wire):
     refused: bool
 
 
+class CropSpec(Wire):
+    """A size in pixels in which the site shows pictures, and where; a height of 0 keeps the whole picture."""
+
+    name: str
+    label: str = ""
+    width: int
+    height: int = 0
+    use: str = ""
+
+
+class SiteSpec(Wire):
+    """A place where pages are seen: what it shows by itself, and the address of the pages of each type."""
+
+    name: str
+    label: str = ""
+    stage: str = "release"
+    addresses: dict[str, str]
+
+
 class Setup(Wire):
     """What there is to work with."""
 
@@ -185,6 +214,8 @@ class Setup(Wire):
     workflows: list[WorkflowSpec]
     bureaus: list[str]
     site: str = Field(description="The address of the public site, if one is known.")
+    crops: list[CropSpec]
+    sites: list[SiteSpec]
 
 
 class Definition(BaseModel):
@@ -418,6 +449,35 @@ class StrandAsk(Wire):
     note: str = ""
 
 
+class SearchCheck(Wire):
+    """One thing wrong with what a page says to searches."""
+
+    field: str
+    code: Literal["missing", "too-long", "twice"]
+    text: str
+    others: list[Named] = []
+
+
+class SearchText(Wire):
+    """What a page says to searches, and the room that it takes and there is."""
+
+    title: str
+    description: str
+    picture: str | None
+    title_room: tuple[int, int]
+    description_room: tuple[int, int]
+    fields: dict[str, str]
+    checks: list[SearchCheck]
+
+
+class LayoutPart(Wire):
+    """The layout that an entry follows: what stands in for each region that it leaves empty."""
+
+    id: str
+    title: str
+    values: dict[str, Any]
+
+
 class Entry(Wire):
     """An entry in one locale."""
 
@@ -450,6 +510,10 @@ class Entry(Wire):
     references: dict[str, Named]
     referred_by: list[Named]
     path: str | None
+    page: bool = Field(description="Whether it has a page of its own.")
+    menus: list[Named] = Field(description="The menus that lead to it.")
+    layout: LayoutPart | None
+    search: SearchText | None
     warnings: list[str]
     created_at: str
     jobs: list[JobLine]
@@ -1023,6 +1087,7 @@ class FileValue(Wire):
     width: int | None = None
     height: int | None = None
     bytes: int
+    focus: tuple[int, int] | None = None
 
 
 class KeyAsk(Wire):
@@ -1083,6 +1148,7 @@ class ReadReference(BaseModel):
     title: str
     path: str | None = None
     file: dict[str, Any] | None = None
+    fields: dict[str, Any] | None = Field(default=None, description="What a common block holds.")
 
 
 class ReadLocale(BaseModel):
@@ -1109,6 +1175,10 @@ class ReadEntry(BaseModel):
     )
     pinned: bool = False
     openings: dict[str, str] = {}
+    regions: dict[str, str] = Field(default={}, description="The regions that follow the layout.")
+    search: dict[str, Any] = Field(
+        default={}, description="Title, description and picture for searches and shared links."
+    )
     references: dict[str, ReadReference]
     locales: list[ReadLocale]
 

@@ -2,26 +2,37 @@
 
 from __future__ import annotations
 
+import asyncio
 import json
 import re
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Query, Request, Response
-from fastapi.responses import RedirectResponse
+from fastapi import APIRouter, Header, Query, Request, Response
+from fastapi.responses import RedirectResponse, StreamingResponse
 
 from hawthorn.core.access import Identity
 from hawthorn.core.errors import NotFound
-from hawthorn.operations import reading, rendering
+from hawthorn.core.sites import CARRIES
+from hawthorn.operations import outline, previews, reading, rendering, renditions
 from hawthorn.operations.act import Desk, View
 from hawthorn.operations.rendering import Rendered
-from hawthorn.service.context import Answer, AtDesk, Reader, next_page
+from hawthorn.service import following, serving
+from hawthorn.service.context import NOBODY, Answer, AtDesk, Reader, next_page
 from hawthorn.service.routes.entries import REFUSALS
 from hawthorn.store import bodies, entries, events
 from hawthorn.wire import models as wire
+from hawthorn.wire import pages
 
 router = APIRouter(prefix="/read", tags=["reading"])
 Standing = Annotated[str, Query(description="The stage to read at; released when not given.")]
 At = Annotated[str, Query(description="The instant to read at, past or planned; now when not given.")]
+Preview = Annotated[
+    str,
+    Query(
+        alias=CARRIES,
+        description="What the address of a previewed page carries; it says what is shown, in place of a key.",
+    ),
+]
 Locale = Annotated[
     str, Query(description="The wanted locale; the entry's source stands in for one that is not there.")
 ]
@@ -47,13 +58,15 @@ def listing(
     locale: Locale = "",
     standing: Standing = "",
     at: At = "",
+    preview: Preview = "",
     limit: Annotated[int, Query(ge=1, le=100)] = 20,
     cursor: str = "",
 ) -> Answer:
     """Entries that stand somewhere, those that came out last first."""
+    reader, seen = _seen(desk, reader, preview)
 
     def look(view: View) -> tuple[list[Any], str]:
-        where = reading.place(view, standing, at)
+        where = seen or reading.place(view, standing, at)
         wanted = reading.best_locale(view, locale, languages(request))
         pairs, more = reading.listed(view, where, type=type, locale=wanted, limit=limit, cursor=cursor)
         return [_body(view, uuid, tag, where) for uuid, tag in pairs], more
@@ -80,31 +93,75 @@ def entry(
     locale: Locale = "",
     standing: Standing = "",
     at: At = "",
+    preview: Preview = "",
 ) -> Response:
     """An entry by its id."""
-    return _answer(request, *_rendered(desk, reader, request, id, locale, standing, at))
+    return _answer(request, *_rendered(desk, reader, request, id, locale, standing, at, preview))
 
 
 @router.get("/pages/{path:path}", response_model=wire.ReadEntry, operation_id="read_page", responses=REFUSALS)
 def page(
-    path: str, reader: Reader, desk: AtDesk, request: Request, standing: Standing = "", at: At = ""
+    path: str,
+    reader: Reader,
+    desk: AtDesk,
+    request: Request,
+    standing: Standing = "",
+    at: At = "",
+    preview: Preview = "",
+    site: Annotated[str, Query(description="The entry that heads the site, where there are several.")] = "",
 ) -> Response:
     """An entry by the path of its page, locale first; an old path leads to the new one (301)."""
+    whose, seen = _seen(desk, reader, preview)
 
     def look(view: View) -> tuple[str, str, str | None]:
-        return reading.find_path(view, path, reading.place(view, standing, at))
+        return reading.find_path(view, path, seen or reading.place(view, standing, at), site)
 
-    uuid, locale, elsewhere = desk.read(reader, look)
+    uuid, locale, elsewhere = desk.read(whose, look)
     if elsewhere:
-        return RedirectResponse(f"/read/pages{elsewhere}", 301)
-    return _answer(request, *_rendered(desk, reader, request, uuid, locale, standing, at))
+        return RedirectResponse(f"/read/pages{elsewhere}{_query(request)}", 301)
+    return _answer(request, *_rendered(desk, reader, request, uuid, locale, standing, at, preview))
+
+
+def _query(request: Request) -> str:
+    return f"?{request.url.query}" if request.url.query else ""
+
+
+def _seen(desk: Desk, reader: Identity, preview: str) -> tuple[Identity, reading.Place | None]:
+    """Who reads, and where, by the preview that an address carries; without one, whoever has the key."""
+    if not preview:
+        return reader, None
+    with desk.db.read() as conn:
+        found = previews.opened(conn, desk.clock.now(), preview)
+    return found.identity, found.where
+
+
+def _note(desk: Desk, request: Request, preview: str, what: str) -> None:
+    """Note that a link was used, unless the same was noted a moment ago."""
+    agent = request.headers.get("x-forwarded-user-agent") or request.headers.get("user-agent", "")
+    now = desk.clock.now()
+    with desk.db.read() as conn:
+        found = previews.opened(conn, now, preview)
+        if found.row["pane"] or previews.used_lately(conn, found.row, now, what, agent):
+            return
+    desk.write(found.identity, lambda act: previews.note_use(act, found.row, what, agent))
 
 
 def _rendered(
-    desk: Desk, reader: Identity, request: Request, id: str, locale: str, standing: str, at: str
+    desk: Desk,
+    reader: Identity,
+    request: Request,
+    id: str,
+    locale: str,
+    standing: str,
+    at: str,
+    preview: str = "",
 ) -> tuple[str, bytes, bool]:
+    reader, seen = _seen(desk, reader, preview)
+    if preview:
+        _note(desk, request, preview, request.url.path.removeprefix("/read"))
+
     def look(view: View) -> tuple[str, bytes, Rendered | None, str, int, bool]:
-        where = reading.place(view, standing, at)
+        where = seen or reading.place(view, standing, at)
         wanted = reading.best_locale(view, locale, languages(request))
         row = entries.entry(view.conn, id)
         tag = view.setup.locale(wanted) if wanted else (row["source_locale"] if row else "")
@@ -133,13 +190,107 @@ def _answer(request: Request, etag: str, data: bytes, plain: bool) -> Response:
     return Response(data, media_type="application/json", headers=headers)
 
 
+@router.get("/outline", response_model=pages.ReadOutline, operation_id="read_outline", responses=REFUSALS)
+def read_outline(
+    reader: Reader,
+    desk: AtDesk,
+    request: Request,
+    locale: Locale = "",
+    below: Annotated[
+        str, Query(description="The entry whose pages are wanted; the top when not given.")
+    ] = "",
+    depth: Annotated[int, Query(ge=1, le=6, description="How many levels.")] = 2,
+    standing: Standing = "",
+    at: At = "",
+    preview: Preview = "",
+) -> Answer:
+    """Pages in the order of the outline, nested, up to 500 of them."""
+    whose, seen = _seen(desk, reader, preview)
+
+    def look(view: View) -> Answer:
+        where = seen or reading.place(view, standing, at)
+        tag = reading.best_locale(view, locale, languages(request))
+        return {"items": outline.tree(view, reading.Place() if where.limited else where, tag, below, depth)}
+
+    return desk.read(whose, look)
+
+
+@router.get("/changes", operation_id="follow_changes", response_class=StreamingResponse, responses=REFUSALS)
+async def changes(
+    request: Request,
+    desk: AtDesk,
+    preview: Preview,
+    last_event_id: Annotated[str | None, Header(alias="Last-Event-ID")] = None,
+) -> StreamingResponse:
+    """Learn that what a preview shows has changed (server-sent events); what changed is read anew."""
+    whose, where = await asyncio.to_thread(_seen, desk, NOBODY, preview)
+    assert where is not None
+    after = int(last_event_id) if last_event_id and last_event_id.isdigit() else -1
+    return StreamingResponse(
+        following.changes(request, desk, whose, where, after, preview),
+        media_type="text/event-stream",
+        headers={"Cache-Control": "no-store"},
+    )
+
+
+@router.get("/changes/last", response_model=pages.LastChange, operation_id="last_change", responses=REFUSALS)
+def last_change(desk: AtDesk, preview: Preview, since: Annotated[int, Query(ge=0)] = 0) -> Answer:
+    """Whether what a preview shows has changed since a number that an earlier answer gave: for where long connections
+    fail."""
+    whose, where = _seen(desk, NOBODY, preview)
+    assert where is not None
+    seq, changed = following.last(desk, whose, where, since)
+    return {"seq": seq, "changed": changed}
+
+
 @router.get("/files/{sha256}", operation_id="read_file", response_class=Response, responses=REFUSALS)
-def file(sha256: str, reader: Reader, desk: AtDesk, standing: Standing = "") -> Response:
-    """A picture that something that stands there shows."""
-    row = desk.read(reader, lambda view: reading.file(view, sha256, reading.place(view, standing)))
-    headers = {
-        "Cache-Control": "public, max-age=86400",
-        "X-Content-Type-Options": "nosniff",
-        "ETag": f'"{sha256[:24]}"',
-    }
-    return Response(row["data"], media_type=row["media_type"], headers=headers)
+def file(
+    sha256: str,
+    reader: Reader,
+    desk: AtDesk,
+    request: Request,
+    standing: Standing = "",
+    preview: Preview = "",
+) -> Response:
+    """A file that something that stands there shows; in parts too (RFC 9110, section 14)."""
+    whose, seen = _seen(desk, reader, preview)
+    row = desk.read(
+        whose, lambda view: dict(rendering.file(view, sha256, seen or reading.place(view, standing)))
+    )
+    plain = (seen or reading.Place()).plain and not standing
+    return serving.file_response(request, desk, row, _cached(plain))
+
+
+def _cached(plain: bool) -> str:
+    return "public, max-age=86400" if plain else "private, max-age=600"
+
+
+@router.get(
+    "/files/{sha256}/{name}", operation_id="read_rendition", response_class=Response, responses=REFUSALS
+)
+def rendition(
+    sha256: str,
+    name: str,
+    reader: Reader,
+    desk: AtDesk,
+    request: Request,
+    standing: Standing = "",
+    preview: Preview = "",
+) -> Response:
+    """A picture in one of the crops that are set up, around its focus: crop, focus in hundredths and an ending, such as
+    wide-50-30.webp; made when first asked for."""
+    wish = renditions.parse(sha256, name)
+    whose, seen = _seen(desk, reader, preview)
+    media_type, data = serving.maker_of(request).rendition(
+        wish,
+        desk.clock.now(),
+        lambda: desk.read(
+            whose, lambda view: renditions.source(view, wish, seen or reading.place(view, standing))
+        ),
+    )
+    plain = (seen or reading.Place()).plain and not standing
+    return Response(
+        data,
+        media_type=media_type,
+        headers={**serving.SAFE, "Cache-Control": _cached(plain), "ETag": f'"{wish.etag}"'},
+    )

@@ -1,4 +1,4 @@
-"""Definitions, keys, files, events, In hand and health."""
+"""Definitions, keys, events, In hand and health."""
 
 from __future__ import annotations
 
@@ -6,15 +6,15 @@ from dataclasses import asdict
 from typing import Annotated, Any
 
 import langcodes
-from fastapi import APIRouter, Query, Request, Response, UploadFile
+from fastapi import APIRouter, Query, Request
 
 from hawthorn import __version__
-from hawthorn.core import contenttypes, workflow
+from hawthorn.core import contenttypes, pictures, sites, workflow
 from hawthorn.core.access import Subject
 from hawthorn.core.fields import KINDS
-from hawthorn.operations import changing, definitions, files, hand, people, permission, show
+from hawthorn.operations import changing, definitions, hand, people, permission, show
 from hawthorn.operations.act import Act, View
-from hawthorn.service.context import Answer, AtDesk, Once, Who, settings_of
+from hawthorn.service.context import Answer, AtDesk, Who, settings_of
 from hawthorn.service.routes.entries import REFUSALS
 from hawthorn.store import events, jobs
 from hawthorn.wire import models as wire
@@ -42,6 +42,8 @@ def setup(me: Who, desk: AtDesk, request: Request) -> Answer:
             "workflows": [_workflow(w) for w in view.setup.workflows.values()],
             "bureaus": [b["name"] for b in jobs.bureaus(view.conn)],
             "site": settings_of(request).site,
+            "crops": pictures.to_list(view.setup.crops.values()),
+            "sites": sites.to_list(view.setup.sites.values()),
         }
 
     return desk.read(me, look)
@@ -137,23 +139,6 @@ def issue_key(body: wire.KeyAsk, me: Who, desk: AtDesk) -> Answer:
 def end_key(id: int, me: Who, desk: AtDesk) -> None:
     """End a key at once."""
     desk.write(me, lambda act: people.end_key(act, id))
-
-
-@router.post(
-    "/files", status_code=201, response_model=wire.FileValue, operation_id="upload_file", responses=REFUSALS
-)
-def upload(file: UploadFile, me: Who, desk: AtDesk, once: Once = None) -> Answer:
-    """Upload a picture; the answer is the value for a file field. What is not a picture is refused."""
-    picture = files.inspect(file.filename or "picture", file.file.read(files.LARGEST + 1))
-    return desk.once(me, once, "upload_file", picture.sha256, lambda act: files.keep(act, picture))
-
-
-@router.get("/files/{sha256}", operation_id="fetch_file", response_class=Response, responses=REFUSALS)
-def fetch(sha256: str, me: Who, desk: AtDesk) -> Response:
-    """A stored file, for those who work here."""
-    media_type, data = desk.read(me, lambda view: files.fetch(view, sha256))
-    headers = {"Cache-Control": "private, max-age=86400, immutable", "X-Content-Type-Options": "nosniff"}
-    return Response(data, media_type=media_type, headers=headers)
 
 
 @router.get("/events", response_model=wire.EventPage, operation_id="list_events", responses=REFUSALS)

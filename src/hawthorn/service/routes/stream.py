@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import asyncio
 import json
-from collections.abc import AsyncIterator
 from typing import Annotated
 
 from fastapi import APIRouter, Header, Request
@@ -13,6 +12,7 @@ from starlette.responses import StreamingResponse
 from hawthorn.core.access import Identity
 from hawthorn.operations import permission
 from hawthorn.operations.act import Desk, View
+from hawthorn.service import following
 from hawthorn.service.context import AtDesk, Who
 from hawthorn.store import entries, events
 
@@ -37,40 +37,10 @@ async def stream(
         else await asyncio.to_thread(desk.read, me, lambda v: events.last(v.conn)[0])
     )
     return StreamingResponse(
-        _follow(request, desk, me, after),
+        following.follow(request, desk, after, lambda seq: _after(desk, me, seq)),
         media_type="text/event-stream",
         headers={"Cache-Control": "no-store"},
     )
-
-
-async def _follow(request: Request, desk: Desk, me: Identity, after: int) -> AsyncIterator[str]:
-    loop = asyncio.get_running_loop()
-    rung = asyncio.Event()
-    quiet = 0
-
-    def ring() -> None:
-        loop.call_soon_threadsafe(rung.set)
-
-    stop = desk.db.bell.listen(ring)
-    try:
-        yield "retry: 2000\n\n"
-        while not await request.is_disconnected():
-            found = await asyncio.to_thread(_after, desk, me, after)
-            for seq, line in found:
-                after = seq
-                if line:
-                    yield line
-            quiet = 0 if found else quiet + 1
-            if quiet >= 15:
-                yield ": still here\n\n"
-                quiet = 0
-            rung.clear()
-            try:
-                await asyncio.wait_for(rung.wait(), 1.0)
-            except TimeoutError:
-                pass
-    finally:
-        stop()
 
 
 def _after(desk: Desk, me: Identity, after: int) -> list[tuple[int, str]]:

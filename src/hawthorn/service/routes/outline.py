@@ -1,0 +1,125 @@
+"""The outline: a level at a time, the way to an entry, moving and copying."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Request, Response
+
+from hawthorn.operations import entries, outline, permission, previews, show
+from hawthorn.operations.act import Act, View
+from hawthorn.operations.reading import Place
+from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint, next_page
+from hawthorn.service.routes.entries import REFUSALS
+from hawthorn.store.standings import DRAFT
+from hawthorn.wire import pages
+
+router = APIRouter(prefix="/outline", tags=["outline"])
+Standing = Annotated[
+    str, Query(description="The stage at which the outline is looked at; the drafts when not given.")
+]
+At = Annotated[str, Query(description="The instant, past or planned; now when not given.")]
+Locale = Annotated[str, Query(description="The locale of the titles; the source's where there is none.")]
+
+
+def _where(view: View, standing: str, at: str) -> Place:
+    return previews.place(view, standing or "draft", at)
+
+
+@router.get("", response_model=pages.OutlineLevel, operation_id="outline_level", responses=REFUSALS)
+def level(
+    me: Who,
+    desk: AtDesk,
+    request: Request,
+    response: Response,
+    below: Annotated[str, Query(description="The entry whose level it is; the top when not given.")] = "",
+    locale: Locale = "",
+    standing: Standing = "",
+    at: At = "",
+    limit: Annotated[int, Query(ge=1, le=200)] = 100,
+    cursor: str = "",
+) -> Answer:
+    """The entries below one, in order."""
+
+    def look(view: View) -> Answer:
+        lines, more = outline.below(
+            view, below, _where(view, standing, at), locale, limit=limit, cursor=cursor
+        )
+        kind = view.setup.type(permission.find(view, below)["type"]) if below else None
+        return {
+            "items": [show.outline_line(view, line) for line in lines],
+            "next": more,
+            "allowed": outline.allowed_below(view, kind),
+        }
+
+    answer = desk.read(me, look)
+    if answer["next"]:
+        response.headers["Link"] = next_page(request, answer["next"])
+    return answer
+
+
+@router.get("/search", response_model=pages.OutlineMatches, operation_id="search_outline", responses=REFUSALS)
+def search(
+    me: Who, desk: AtDesk, words: Annotated[str, Query(min_length=1, max_length=200)], locale: Locale = ""
+) -> Answer:
+    """Pages by words of their drafts, each with what is above it."""
+
+    def look(view: View) -> Answer:
+        found = outline.search(view, words, locale)
+        return {"items": [{"line": show.outline_line(view, one), "above": above} for one, above in found]}
+
+    return desk.read(me, look)
+
+
+@router.get(
+    "/{id}/trail", response_model=pages.OutlineTrail, operation_id="outline_trail", responses=REFUSALS
+)
+def trail(
+    id: str, me: Who, desk: AtDesk, locale: Locale = "", standing: Standing = "", at: At = ""
+) -> Answer:
+    """An entry and all above it, the topmost first."""
+
+    def look(view: View) -> Answer:
+        lines = outline.trail(view, id, _where(view, standing, at), locale)
+        return {"items": [show.outline_line(view, line) for line in lines]}
+
+    return desk.read(me, look)
+
+
+@router.post(
+    "/{id}/move", response_model=pages.OutlineMoved, operation_id="move_in_outline", responses=REFUSALS
+)
+def move(id: str, body: pages.OutlineMove, me: Who, desk: AtDesk) -> Answer:
+    """Place an entry elsewhere in the drafts; what is out stays where it is until the move is released."""
+
+    def do(act: Act) -> Answer:
+        if body.undo:
+            done = outline.place(act, id, body.placement)
+        else:
+            done = outline.move(act, id, body.below, before=body.before, after=body.after)
+        lines = outline.trail(act, id, Place(DRAFT))
+        row = permission.find(act, id)
+        return {
+            "line": show.outline_line(act, lines[-1]) if lines else None,
+            "was": done.before,
+            "etag": entries.current_base(act, row["id"], row["source_locale"]).etag,
+        }
+
+    return desk.write(me, do)
+
+
+@router.post(
+    "/{id}/copy",
+    status_code=201,
+    response_model=pages.OutlineCopied,
+    operation_id="copy_in_outline",
+    responses=REFUSALS,
+)
+def copy(id: str, body: pages.OutlineCopyAsk, me: Who, desk: AtDesk, once: Once = None) -> Answer:
+    """Copy an entry with all that is placed below it, in all locales."""
+
+    def do(act: Act) -> Answer:
+        made, count = outline.copy(act, id, body.below)
+        return {"id": made, "entries": count}
+
+    return desk.once(me, once, "copy_in_outline", fingerprint(body) + id, do)

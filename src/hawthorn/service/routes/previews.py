@@ -1,0 +1,171 @@
+"""Sites, the addresses of pages, previews and links; what searches show; which pages show something."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Request, Response
+
+from hawthorn.core import sites
+from hawthorn.core.timeline import iso
+from hawthorn.followers import outgoing
+from hawthorn.operations import affected, page_addresses, permission, previews, search_text
+from hawthorn.operations.act import Act, View
+from hawthorn.operations.page_addresses import Answer as Fetched
+from hawthorn.operations.reading import Place
+from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint, next_page, settings_of
+from hawthorn.service.routes.entries import REFUSALS
+from hawthorn.store import previews as store
+from hawthorn.wire import pages
+
+router = APIRouter(tags=["previews"])
+
+
+@router.put("/sites", response_model=pages.Sites, operation_id="define_sites", responses=REFUSALS)
+def define_sites(body: pages.Sites, me: Who, desk: AtDesk) -> Answer:
+    """Put sites, with the addresses of their pages, in place of those there are."""
+    desk.write(me, lambda act: page_addresses.define(act, [s.model_dump() for s in body.sites]))
+    return {"sites": desk.read(me, lambda view: sites.to_list(view.setup.sites.values()))}
+
+
+@router.post("/sites/check", response_model=pages.SiteTrial, operation_id="check_site", responses=REFUSALS)
+def check_site(body: pages.SiteTrialAsk, me: Who, desk: AtDesk, request: Request) -> Answer:
+    """Try a site, saved or not, on an entry: what is wrong, and how to mend it. Nothing is changed."""
+    allowed = settings_of(request).allow_hosts
+    console = (settings_of(request).public or str(request.base_url)).rstrip("/")
+    return page_addresses.check(
+        desk,
+        me,
+        body.site.model_dump(),
+        body.entry,
+        body.locale,
+        sites.origin(console),
+        lambda url: _fetched(url, allowed),
+    )
+
+
+def _fetched(url: str, allowed: list[str]) -> Fetched:
+    found = outgoing.fetch(url, allowed)
+    return Fetched(found.status, found.headers, found.text, found.trouble)
+
+
+@router.post(
+    "/previews", status_code=201, response_model=pages.Pane, operation_id="open_preview", responses=REFUSALS
+)
+def open_preview(body: pages.PaneAsk, me: Who, desk: AtDesk) -> Answer:
+    """Open a preview for oneself, at a stage and instant; its token is what page addresses carry."""
+
+    def do(act: Act) -> Answer:
+        uuid = previews.open_pane(act, body.standing, body.at, body.strand)
+        return {
+            "id": uuid,
+            "token": previews.token(act, uuid),
+            "expires_at": iso(act.now + previews.PANE_LASTS),
+        }
+
+    return desk.write(me, do)
+
+
+@router.put(
+    "/previews/{id}/typed", response_model=pages.TypedResult, operation_id="type_preview", responses=REFUSALS
+)
+def type_preview(id: str, body: pages.Typed, me: Who, desk: AtDesk) -> Answer:
+    """Show what is being typed in one's own preview, and nowhere else. Nothing of it is saved."""
+    return {
+        "problems": desk.write(
+            me, lambda act: previews.type_into(act, id, body.entry, body.locale, body.fields)
+        )
+    }
+
+
+@router.delete("/previews/{id}", status_code=204, operation_id="close_preview", responses=REFUSALS)
+def close_preview(id: str, me: Who, desk: AtDesk) -> None:
+    """Close one's own preview."""
+    desk.write(me, lambda act: previews.close_pane(act, id))
+
+
+@router.get(
+    "/entries/{id}/{locale}/addresses",
+    response_model=pages.PageAddresses,
+    operation_id="page_addresses",
+    responses=REFUSALS,
+)
+def addresses(
+    id: str,
+    locale: str,
+    me: Who,
+    desk: AtDesk,
+    preview: Annotated[
+        str, Query(description="One's own preview, whose token the addresses then carry.")
+    ] = "",
+) -> Answer:
+    """The addresses of an entry's page at every site."""
+
+    def look(view: View) -> Answer:
+        row = permission.find(view, id, locale)
+        where, word = Place(view.setup.stages["draft"]), ""
+        if preview:
+            pane = previews.own_pane(view, preview)
+            where, word = Place(pane["stage"], pane["at"], pane["strand"]), previews.token(view, preview)
+        return {"items": previews.addresses(view, row, locale, where, word)}
+
+    return desk.read(me, look)
+
+
+@router.get(
+    "/entries/{id}/shown-in", response_model=pages.Showing, operation_id="shown_in", responses=REFUSALS
+)
+def shown_in(id: str, me: Who, desk: AtDesk, limit: Annotated[int, Query(ge=1, le=500)] = 100) -> Answer:
+    """The pages that show an entry, and so change when it moves on."""
+    return desk.read(me, lambda view: affected.pages(view, id, limit))
+
+
+@router.get("/preview-links", response_model=pages.Links, operation_id="list_links", responses=REFUSALS)
+def links(me: Who, desk: AtDesk, entry: str = "") -> Answer:
+    """The links that were given out, newest first, with their uses."""
+    return {"items": desk.read(me, lambda view: previews.links(view, entry))}
+
+
+@router.post(
+    "/preview-links", status_code=201, response_model=pages.Link, operation_id="give_link", responses=REFUSALS
+)
+def give_link(body: pages.LinkAsk, me: Who, desk: AtDesk, once: Once = None) -> Answer:
+    """Give out a link for somebody without an account. It shows what it names, expires, and can be taken back."""
+
+    def do(act: Act) -> Answer:
+        uuid = previews.give_link(act, previews.LinkWish(**body.model_dump()))
+        row = store.find(act.conn, uuid)
+        assert row is not None
+        return previews.shown(act, row)
+
+    return desk.once(me, once, "give_link", fingerprint(body), do)
+
+
+@router.delete("/preview-links/{id}", status_code=204, operation_id="take_link_back", responses=REFUSALS)
+def take_link_back(id: str, me: Who, desk: AtDesk) -> None:
+    """Take a link back: it opens nothing from now on."""
+    desk.write(me, lambda act: previews.take_back(act, id))
+
+
+@router.get(
+    "/search-text", response_model=pages.SearchTextPage, operation_id="check_search_text", responses=REFUSALS
+)
+def check_search_text(
+    me: Who,
+    desk: AtDesk,
+    request: Request,
+    response: Response,
+    locale: str = "",
+    limit: Annotated[int, Query(ge=1, le=200)] = 50,
+    cursor: str = "",
+) -> Answer:
+    """Pages whose drafts say something to searches that is missing, too long, or said twice in the site."""
+
+    def look(view: View) -> Answer:
+        items, more = search_text.overview(view, locale, limit=limit, cursor=cursor)
+        return {"items": items, "next": more}
+
+    answer = desk.read(me, look)
+    if answer["next"]:
+        response.headers["Link"] = next_page(request, answer["next"])
+    return answer

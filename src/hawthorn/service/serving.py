@@ -1,0 +1,85 @@
+"""Sending stored files and renditions: in parts where asked for, as what they are, and never as a page of ours."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Mapping
+from typing import Any
+from urllib.parse import quote
+
+from fastapi import Request
+from starlette.responses import Response, StreamingResponse
+
+from hawthorn.operations.act import Desk
+from hawthorn.operations.renditions import Maker
+from hawthorn.store import files
+
+_CHUNK = 1 << 20
+SAFE = {
+    "X-Content-Type-Options": "nosniff",
+    # A file is looked at by itself: whatever a drawing holds, it runs nothing and fetches nothing.
+    "Content-Security-Policy": "default-src 'none'; style-src 'unsafe-inline'; img-src data:; sandbox",
+    "Cross-Origin-Resource-Policy": "cross-origin",
+}
+
+
+def maker_of(request: Request) -> Maker:
+    """What makes and keeps renditions in this process."""
+    maker: Maker = request.app.state.maker
+    return maker
+
+
+def file_response(request: Request, desk: Desk, row: Mapping[str, Any], cache: str) -> Response:
+    """A stored file, or the part of it that `Range` asks for (RFC 9110, section 14.2; one part at a time)."""
+    etag = f'"{row["sha256"][:24]}"'
+    size = int(row["bytes"])
+    headers = {**SAFE, "Cache-Control": cache, "ETag": etag, "Accept-Ranges": "bytes"}
+    if not str(row["media_type"]).startswith(("image/", "audio/", "video/", "text/vtt")):
+        headers["Content-Disposition"] = f"attachment; filename*=UTF-8''{quote(str(row['name']))}"
+    if etag in [t.strip() for t in request.headers.get("if-none-match", "").split(",")]:
+        return Response(status_code=304, headers=headers)
+    wanted = request.headers.get("range", "")
+    if wanted and request.headers.get("if-range", etag) == etag:
+        part = _range(wanted, size)
+        if part is None:
+            return Response(status_code=416, headers={**headers, "Content-Range": f"bytes */{size}"})
+        if part != (0, size):
+            start, length = part
+            headers["Content-Range"] = f"bytes {start}-{start + length - 1}/{size}"
+            return _sent(desk, row, start, length, 206, headers)
+    return _sent(desk, row, 0, size, 200, headers)
+
+
+def _range(text: str, size: int) -> tuple[int, int] | None:
+    """The start and length of the first range, the whole for what is not understood, None for one outside."""
+    found = re.match(r"^bytes=(\d*)-(\d*)$", text.split(",")[0].strip())
+    if found is None or not (found[1] or found[2]):
+        return 0, size
+    if not found[1]:
+        length = min(int(found[2]), size)
+        return (size - length, length) if length else None
+    start = int(found[1])
+    end = min(int(found[2]) if found[2] else size - 1, size - 1)
+    return (start, end - start + 1) if start <= end and start < size else None
+
+
+def _sent(
+    desk: Desk, row: Mapping[str, Any], start: int, length: int, status: int, headers: dict[str, str]
+) -> Response:
+    media_type = str(row["media_type"])
+    if length <= _CHUNK:
+        with desk.db.read() as conn:
+            data = files.part(conn, row["sha256"], start, length)
+        return Response(data, status, headers, media_type)
+    headers["Content-Length"] = str(length)
+    return StreamingResponse(_parts(desk, row["sha256"], start, length), status, headers, media_type)
+
+
+def _parts(desk: Desk, sha256: str, start: int, length: int) -> Iterator[bytes]:
+    at = start
+    while at < start + length:
+        # Each part in a read of its own, so that a slow reader holds no transaction.
+        with desk.db.read() as conn:
+            data = files.part(conn, sha256, at, min(_CHUNK, start + length - at))
+        at += len(data)
+        yield data

@@ -1,0 +1,359 @@
+"""What crosses HTTP about pages: the outline, the library, sites and previews, and what searches show."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from pydantic import Field
+
+from hawthorn.wire.models import Bead, CropSpec, EntryLine, FileValue, Planned, SearchText, SiteSpec, Wire
+
+
+class OutlineLine(Wire):
+    """An entry in the outline at a stage and instant. `locale` is that of the title: the wanted one, else the source's."""
+
+    id: str
+    type: str
+    type_label: str
+    title: str
+    locale: str
+    rank: str
+    incomplete: bool
+    behind: bool
+    has_below: bool
+    movable: bool = Field(description="Whether its type has a place that can be changed.")
+    rail: list[Bead]
+    planned: list[Planned]
+
+
+class OutlineLevel(Wire):
+    """The entries below one, in order, and the types that may be started there."""
+
+    items: list[OutlineLine]
+    next: str = ""
+    allowed: list[str]
+
+
+class OutlineTrail(Wire):
+    """An entry and all above it, the topmost first."""
+
+    items: list[OutlineLine]
+
+
+class OutlineMatch(Wire):
+    """A page that was found, with the titles of what is above it."""
+
+    line: OutlineLine
+    above: list[str]
+
+
+class OutlineMatches(Wire):
+    """Pages that were found."""
+
+    items: list[OutlineMatch]
+
+
+class OutlineMove(Wire):
+    """Where to place an entry: below another (nothing for the top), before or after one of those there, else last. Or
+    `placement`, as an earlier answer gave it, to put it back."""
+
+    below: str = ""
+    before: str = ""
+    after: str = ""
+    placement: Any = Field(default=None, description="What undoes a move; then the rest is not looked at.")
+    undo: bool = False
+
+
+class OutlineMoved(Wire):
+    """What a move did. `was` is the placement before it, as `placement` takes it."""
+
+    line: OutlineLine | None
+    was: Any
+    etag: str
+
+
+class OutlineCopyAsk(Wire):
+    """Where the copy comes to stand: below an entry, at the top (empty), or beside the original (nothing)."""
+
+    below: str | None = None
+
+
+class OutlineCopied(Wire):
+    """The copy of an entry and of all below it."""
+
+    id: str
+    entries: int
+
+
+class ReadNode(Wire):
+    """A page in the outline as those who read get it."""
+
+    id: str
+    type: str
+    title: str
+    locale: str
+    path: str | None
+    below: list[ReadNode] = []
+
+
+class ReadOutline(Wire):
+    """Pages of the outline, nested."""
+
+    items: list[ReadNode]
+
+
+class Folder(Wire):
+    """A folder of the library."""
+
+    id: str
+    name: str
+    parent: str | None
+    entries: int
+
+
+class Folders(Wire):
+    """The folders of the library."""
+
+    items: list[Folder]
+
+
+class FolderAsk(Wire):
+    """A folder to make: in another one, or at the top."""
+
+    name: str
+    parent: str = ""
+
+
+class FolderChange(Wire):
+    """Another name for a folder, or another place (empty for the top)."""
+
+    name: str | None = None
+    parent: str | None = None
+
+
+class FileInto(Wire):
+    """Entries to put into a folder; none for no folder."""
+
+    entries: list[str] = Field(min_length=1, max_length=500)
+    folder: str = ""
+
+
+class Filed(Wire):
+    """Where each entry lay before, by id."""
+
+    was: dict[str, str]
+
+
+class LibraryLine(EntryLine):
+    """An entry that holds a file."""
+
+    file: FileValue | None
+    alt: str | None = Field(description="The alt text; null where the type has none.")
+    folder: str
+    uses: int = Field(description="How many entries refer to it.")
+
+
+class LibraryPage(Wire):
+    """Entries that hold files."""
+
+    items: list[LibraryLine]
+    next: str = ""
+
+
+class Upload(Wire):
+    """How far an upload is."""
+
+    id: str
+    name: str
+    length: int
+    offset: int
+    expires_at: str
+    sha256: str | None
+    file: FileValue | None = None
+
+
+class Uploads(Wire):
+    """Uploads that are not done."""
+
+    items: list[Upload]
+
+
+class Crops(Wire):
+    """The crops in which the site shows pictures."""
+
+    crops: list[CropSpec]
+
+
+class Sites(Wire):
+    """Where pages are seen."""
+
+    sites: list[SiteSpec]
+
+
+class SiteTrialAsk(Wire):
+    """A site to try, saved or not, on an entry (else one of ours)."""
+
+    site: SiteSpec
+    entry: str = ""
+    locale: str = ""
+
+
+class SiteFinding(Wire):
+    """One thing that was tried at an address, what was found, and how to mend it."""
+
+    code: Literal["value", "answer", "framing", "script", "draft", "cookie"]
+    well: bool
+    what: str
+    remedy: str
+
+
+class SiteTrial(Wire):
+    """What trying an address found."""
+
+    url: str
+    title: str
+    findings: list[SiteFinding]
+
+
+class PageAddress(Wire):
+    """The address of a page at one site. `missing` names the values that the entry lacks for it."""
+
+    site: str
+    label: str
+    stage: str
+    url: str
+    missing: list[str]
+
+
+class PaneAsk(Wire):
+    """A preview for oneself: at a stage, at an instant, on a strand."""
+
+    standing: str = "draft"
+    at: str = ""
+    strand: str = ""
+
+
+class Pane(Wire):
+    """A preview for oneself. `token` is what addresses carry."""
+
+    id: str
+    token: str
+    expires_at: str
+
+
+class PageAddresses(Wire):
+    """The addresses of an entry's page at every site."""
+
+    items: list[PageAddress]
+
+
+class Typed(Wire):
+    """What is being typed into an entry."""
+
+    entry: str
+    locale: str
+    fields: dict[str, Any]
+
+
+class TypedProblem(Wire):
+    """A value that its field cannot take."""
+
+    field: str
+    problem: str
+
+
+class TypedResult(Wire):
+    """What of the typed text cannot be shown."""
+
+    problems: list[TypedProblem]
+
+
+class LinkAsk(Wire):
+    """A link for somebody without an account. `lasts` is in seconds."""
+
+    scope: Literal["entry", "section", "strand"]
+    entry: str
+    standing: str = "draft"
+    at: str = ""
+    strand: str = ""
+    lasts: int = Field(default=7 * 86_400, ge=60, le=90 * 86_400)
+    name: str = Field(default="", max_length=120)
+
+
+class LinkUse(Wire):
+    """One use of a link."""
+
+    at: str
+    what: str
+    agent: str
+
+
+class Link(Wire):
+    """A link that was given out."""
+
+    id: str
+    name: str
+    scope: str
+    entry: str
+    title: str
+    strand: str
+    standing: str
+    at: str | None
+    by: str
+    created_at: str
+    expires_at: str
+    ended_at: str | None
+    over: bool
+    addresses: list[PageAddress]
+    uses: list[LinkUse]
+
+
+class Links(Wire):
+    """Links that were given out."""
+
+    items: list[Link]
+
+
+class ShowingPage(Wire):
+    """A page that shows an entry, and the locales in which it is out."""
+
+    id: str
+    type: str
+    title: str
+    locale: str
+    out: list[str]
+
+
+class Showing(Wire):
+    """The pages that show an entry and change with it."""
+
+    items: list[ShowingPage]
+    total: int
+    out: int
+    more: bool
+    shown_whole: bool = Field(
+        description="Whether pages show it whole, so that they change when it moves on."
+    )
+
+
+class SearchTextLine(SearchText):
+    """A page whose search text has something wrong with it."""
+
+    id: str
+    type: str
+    locale: str
+    name: str
+
+
+class SearchTextPage(Wire):
+    """Pages whose search text has something wrong with it."""
+
+    items: list[SearchTextLine]
+    next: str = ""
+
+
+class LastChange(Wire):
+    """How far what happened is, and whether what a preview shows changed since the number that was given."""
+
+    seq: int
+    changed: bool
