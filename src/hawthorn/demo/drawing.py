@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import io
 import math
+import struct
+import wave
 from collections.abc import Callable
 
 from PIL import Image, ImageDraw
@@ -19,6 +21,30 @@ def draw(name: str) -> bytes:
     _DRAWINGS[name](pen)
     out = io.BytesIO()
     picture.save(out, "PNG", optimize=True)
+    return out.getvalue()
+
+
+def ring() -> bytes:
+    """The fog bell, struck once: a bronze hum with its partials dying away, as WAV."""
+    rate, seconds = 16_000, 4
+    partials = (
+        (110.0, 0.5, 0.6),
+        (220.0, 0.35, 0.9),
+        (262.0, 0.3, 1.1),
+        (331.0, 0.2, 1.6),
+        (441.0, 0.25, 2.2),
+    )
+    out = io.BytesIO()
+    with wave.open(out, "wb") as sound:
+        sound.setnchannels(1)
+        sound.setsampwidth(2)
+        sound.setframerate(rate)
+        frames = bytearray()
+        for n in range(rate * seconds):
+            t = n / rate
+            heard = sum(a * math.exp(-d * t) * math.sin(2 * math.pi * f * t) for f, a, d in partials)
+            frames += struct.pack("<h", round(9000 * heard))
+        sound.writeframes(bytes(frames))
     return out.getvalue()
 
 

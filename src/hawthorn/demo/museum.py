@@ -77,8 +77,16 @@ SETS: list[dict[str, Any]] = [
         "label": "Search text",
         "help": "What search engines show.",
         "fields": [
-            {"name": "search_title", "kind": "line", "label": "Title in searches", "limit": 60},
-            {"name": "search_words", "kind": "text", "label": "Description in searches", "limit": 160},
+            {"name": "search_title", "kind": "line", "label": "Title in searches", "limit": 120},
+            {"name": "search_words", "kind": "text", "label": "Description in searches", "limit": 320},
+            {
+                "name": "search_picture",
+                "kind": "reference",
+                "label": "Sharing picture",
+                "types": ["picture"],
+                "shared": True,
+                "help": "Shown where somebody shares the page.",
+            },
         ],
     },
 ]
@@ -91,11 +99,42 @@ _TOPICS = {
     "shared": True,
 }
 _AT_THE_DESK = {"internal": "working_name", "pinned": "pinned", "dated": "shown_date"}
+_SEARCHED = {
+    "search_title": "search_title",
+    "search_words": "search_words",
+    "search_picture": "search_picture",
+}
+_LOOK = [
+    {
+        "name": "anchor",
+        "kind": "line",
+        "label": "Anchor",
+        "limit": 40,
+        "option": True,
+        "shared": False,
+        "help": "So that links can lead right here, after a # in the address.",
+    },
+    {
+        "name": "spacing",
+        "kind": "choice",
+        "label": "Room around it",
+        "choices": ["close", "even", "wide"],
+        "option": True,
+    },
+    {"name": "background", "kind": "choice", "label": "Ground", "choices": ["mist", "sand"], "option": True},
+    {
+        "name": "hidden",
+        "kind": "choice",
+        "label": "Hidden where the screen is",
+        "choices": ["narrow", "wide"],
+        "option": True,
+    },
+]
 _WORDS_BLOCK = {
     "name": "words",
     "label": "Words",
     "help": "Paragraphs, headings and lists.",
-    "fields": [{"name": "text", "kind": "rich", "label": "Text", "required": True}],
+    "fields": [{"name": "text", "kind": "rich", "label": "Text", "required": True}, *_LOOK],
 }
 _QUOTE_BLOCK = {
     "name": "quote",
@@ -103,6 +142,7 @@ _QUOTE_BLOCK = {
     "fields": [
         {"name": "said", "kind": "text", "label": "What was said", "required": True, "limit": 600},
         {"name": "by", "kind": "reference", "label": "By", "types": ["person"]},
+        *_LOOK,
     ],
 }
 _PICTURE_BLOCK = {
@@ -113,10 +153,11 @@ _PICTURE_BLOCK = {
             "name": "picture",
             "kind": "reference",
             "label": "Picture",
-            "types": ["picture"],
+            "types": ["picture", "media"],
             "required": True,
         },
         {"name": "caption", "kind": "line", "label": "Caption"},
+        *_LOOK,
     ],
 }
 _SIDE_BY_SIDE = {
@@ -133,7 +174,72 @@ _SIDE_BY_SIDE = {
         }
     ],
 }
-_BLOCKS = [_WORDS_BLOCK, _QUOTE_BLOCK, _PICTURE_BLOCK, _SIDE_BY_SIDE]
+_LISTING_BLOCK = {
+    "name": "listing",
+    "label": "List",
+    "help": "Entries by a rule; the list is made when the page is read.",
+    "fields": [
+        {"name": "heading", "kind": "line", "label": "Heading"},
+        {"name": "list", "kind": "listing", "label": "What it lists", "required": True},
+        *_LOOK,
+    ],
+}
+_KEPT_BLOCK = {
+    "name": "kept",
+    "label": "Common block",
+    "help": "Kept in one place and shown on many pages.",
+    "fields": [
+        {
+            "name": "block",
+            "kind": "reference",
+            "label": "Common block",
+            "types": ["common_block"],
+            "required": True,
+        },
+        *_LOOK,
+    ],
+}
+_PLAIN_BLOCKS = [_WORDS_BLOCK, _QUOTE_BLOCK, _PICTURE_BLOCK, _LISTING_BLOCK, _KEPT_BLOCK]
+_ROW = {
+    "name": "row",
+    "label": "Row",
+    "arranges": "row",
+    "help": "Columns beside one another.",
+    "fields": [
+        {
+            "name": "columns",
+            "kind": "blocks",
+            "label": "Columns",
+            "limit": 4,
+            "blocks": [
+                {
+                    "name": "column",
+                    "label": "Column",
+                    "arranges": "column",
+                    "fields": [
+                        {
+                            "name": "width",
+                            "kind": "number",
+                            "label": "Width in twelfths",
+                            "minimum": 1,
+                            "maximum": 12,
+                            "default": 6,
+                            "option": True,
+                        },
+                        _LOOK[3],
+                        {"name": "content", "kind": "blocks", "label": "In it", "blocks": _PLAIN_BLOCKS},
+                    ],
+                }
+            ],
+        },
+        *_LOOK,
+    ],
+}
+_BLOCKS = [_WORDS_BLOCK, _QUOTE_BLOCK, _PICTURE_BLOCK, _SIDE_BY_SIDE, _ROW, _LISTING_BLOCK, _KEPT_BLOCK]
+_ITEM_FIELDS = [
+    {"name": "label", "kind": "line", "label": "Words", "limit": 60},
+    {"name": "to", "kind": "link", "label": "Leads to", "required": True},
+]
 TYPES: list[dict[str, Any]] = [
     {
         "name": "topic",
@@ -205,15 +311,113 @@ TYPES: list[dict[str, Any]] = [
         ],
         "sets": ["desk", "search_text"],
         **_AT_THE_DESK,
+        **_SEARCHED,
     },
     {
         "name": "front",
         "label": "Front page",
         "single": True,
-        "help": "The first page of the site. There is exactly one.",
+        "site": True,
+        "help": "The first page of the site, above all others in the outline. There is exactly one.",
         "fields": [
             {"name": "title", "kind": "line", "label": "Title", "required": True},
             {"name": "page", "kind": "blocks", "label": "Page", "blocks": _BLOCKS},
+        ],
+        "sets": ["search_text"],
+        **_SEARCHED,
+    },
+    {
+        "name": "common_block",
+        "label": "Common block",
+        "common": True,
+        "workflow": "short",
+        "help": "Something that many pages show. It is kept here, once.",
+        "fields": [
+            {"name": "title", "kind": "line", "label": "Name", "required": True, "limit": 80},
+            {
+                "name": "content",
+                "kind": "blocks",
+                "label": "Content",
+                "required": True,
+                "blocks": [_WORDS_BLOCK, _QUOTE_BLOCK, _PICTURE_BLOCK, _LISTING_BLOCK],
+            },
+        ],
+    },
+    {
+        "name": "frame",
+        "label": "Page frame",
+        "single": True,
+        "workflow": "short",
+        "help": "What stands beside and below every page, unless the page has something of its own there.",
+        "fields": [
+            {"name": "title", "kind": "line", "label": "Name", "required": True},
+            {"name": "aside", "kind": "blocks", "label": "Beside the text", "blocks": _PLAIN_BLOCKS},
+            {"name": "foot", "kind": "blocks", "label": "Below the text", "blocks": _PLAIN_BLOCKS},
+        ],
+    },
+    {
+        "name": "page",
+        "label": "Page",
+        "layout": "frame",
+        "help": "A page of rows, columns and blocks.",
+        "fields": [
+            _title(),
+            _slug(),
+            {"name": "page", "kind": "blocks", "label": "Page", "required": True, "blocks": _BLOCKS},
+            {
+                "name": "aside",
+                "kind": "blocks",
+                "label": "Beside the text",
+                "region": True,
+                "blocks": _PLAIN_BLOCKS,
+            },
+            {
+                "name": "foot",
+                "kind": "blocks",
+                "label": "Below the text",
+                "region": True,
+                "blocks": _PLAIN_BLOCKS,
+            },
+            {
+                "name": "below",
+                "kind": "below",
+                "label": "Placed below",
+                "shared": True,
+                "types": ["front", "page"],
+            },
+        ],
+        "sets": ["desk", "search_text"],
+        **_AT_THE_DESK,
+        **_SEARCHED,
+    },
+    {
+        "name": "menu",
+        "label": "Menu",
+        "menu": True,
+        "workflow": "short",
+        "help": "Links in the order in which the site shows them.",
+        "fields": [
+            {"name": "title", "kind": "line", "label": "Name", "required": True},
+            {
+                "name": "items",
+                "kind": "blocks",
+                "label": "Items",
+                "blocks": [
+                    {
+                        "name": "item",
+                        "label": "Item",
+                        "fields": [
+                            *_ITEM_FIELDS,
+                            {
+                                "name": "below",
+                                "kind": "blocks",
+                                "label": "Below it",
+                                "blocks": [{"name": "item", "label": "Item", "fields": _ITEM_FIELDS}],
+                            },
+                        ],
+                    }
+                ],
+            },
         ],
     },
     {
@@ -257,6 +461,7 @@ TYPES: list[dict[str, Any]] = [
         ],
         "sets": ["desk", "search_text"],
         **_AT_THE_DESK,
+        **_SEARCHED,
     },
     {
         "name": "notice",
@@ -317,7 +522,12 @@ TYPES: list[dict[str, Any]] = [
             {**_BODY, "required": False},
             {"name": "floor", "kind": "number", "label": "Floor", "shared": True},
             {"name": "step_free", "kind": "yesno", "label": "Step-free", "shared": True},
-            _BELOW,
+            {
+                **_BELOW,
+                "label": "Placed below",
+                "types": ["front", "gallery"],
+                "help": "Another gallery, or the front page.",
+            },
         ],
     },
     {
@@ -602,9 +812,205 @@ FRONT: dict[str, Any] = {
             "fields": {
                 "text": "<p>A museum of lights, boats and ropes, on the quay where they were made.</p>"
             },
+        },
+        {
+            "id": "lists",
+            "kind": "row",
+            "fields": {
+                "columns": [
+                    {
+                        "id": "wider",
+                        "kind": "column",
+                        "fields": {
+                            "width": 7,
+                            "content": [
+                                {
+                                    "id": "objects",
+                                    "kind": "listing",
+                                    "fields": {
+                                        "heading": "From the collection",
+                                        "list": {"types": ["label"], "limit": 6},
+                                    },
+                                },
+                                {
+                                    "id": "rooms",
+                                    "kind": "listing",
+                                    "fields": {
+                                        "heading": "Galleries",
+                                        "list": {"types": ["gallery"], "order": "title", "limit": 9},
+                                    },
+                                },
+                            ],
+                        },
+                    },
+                    {
+                        "id": "slim",
+                        "kind": "column",
+                        "fields": {
+                            "width": 5,
+                            "content": [
+                                {
+                                    "id": "news",
+                                    "kind": "listing",
+                                    "fields": {
+                                        "heading": "Notices",
+                                        "list": {"types": ["notice"], "limit": 5},
+                                        "background": "mist",
+                                    },
+                                },
+                                {
+                                    "id": "soon",
+                                    "kind": "listing",
+                                    "fields": {
+                                        "heading": "Talks and exhibitions",
+                                        "list": {"types": ["talk", "exhibition"], "limit": 5},
+                                    },
+                                },
+                            ],
+                        },
+                    },
+                ]
+            },
+        },
+    ],
+    "search_words": "Lights, boats and ropes on the quay of Pellgrave: exhibits, talks and what is on at the museum.",
+}
+FINDING_US: dict[str, Any] = {
+    "title": "How to find us",
+    "content": [
+        {
+            "id": "where",
+            "kind": "words",
+            "fields": {
+                "text": "<h2>How to find us</h2><p>On the north quay, ten minutes on foot from the station. Bus 4 stops at "
+                "the door.</p>",
+                "background": "sand",
+            },
         }
     ],
 }
+FRAME: dict[str, Any] = {
+    "title": "Frame of all pages",
+    "aside": [
+        {
+            "id": "latest",
+            "kind": "listing",
+            "fields": {"heading": "Latest notices", "list": {"types": ["notice"], "limit": 3}},
+        }
+    ],
+    "foot": [{"id": "way", "kind": "kept", "fields": {}}],
+}
+PAGES: list[dict[str, Any]] = [
+    {
+        "title": "Visit",
+        "page": [
+            {
+                "id": "first",
+                "kind": "words",
+                "fields": {
+                    "text": "<p>Come by boat, by bus or on foot. The quay is level, and the door is wide.</p>"
+                },
+            },
+            {
+                "id": "both",
+                "kind": "row",
+                "fields": {
+                    "columns": [
+                        {
+                            "id": "left",
+                            "kind": "column",
+                            "fields": {
+                                "width": 8,
+                                "content": [
+                                    {
+                                        "id": "open",
+                                        "kind": "words",
+                                        "fields": {
+                                            "text": "<h2>Opening hours</h2><p>Ten to five, from Tuesday to Sunday. In winter we "
+                                            "close at four.</p>",
+                                            "anchor": "hours",
+                                        },
+                                    }
+                                ],
+                            },
+                        },
+                        {
+                            "id": "right",
+                            "kind": "column",
+                            "fields": {
+                                "width": 4,
+                                "content": [
+                                    {
+                                        "id": "quay",
+                                        "kind": "picture",
+                                        "fields": {"caption": "The pilot boat, at the quay"},
+                                    }
+                                ],
+                            },
+                        },
+                    ]
+                },
+            },
+        ],
+        "search_words": "Opening hours, prices and the way to the museum on the north quay of Pellgrave.",
+    },
+    {
+        "title": "With children",
+        "in": "Visit",
+        "page": [
+            {
+                "id": "ring",
+                "kind": "words",
+                "fields": {
+                    "text": "<p>Children may ring the fog bell on Sundays at noon. Under-fives come in free.</p>"
+                },
+            }
+        ],
+        "aside": [
+            {
+                "id": "own",
+                "kind": "quote",
+                "fields": {"said": "The bell is louder than my brother.", "background": "sand"},
+            }
+        ],
+    },
+    {
+        "title": "Access",
+        "in": "Visit",
+        "page": [
+            {
+                "id": "step",
+                "kind": "words",
+                "fields": {
+                    "text": "<p>All galleries but one are step-free. The lift to the second floor takes two wheelchairs.</p>"
+                },
+            }
+        ],
+        "search_words": "Opening hours, prices and the way to the museum on the north quay of Pellgrave.",
+    },
+    {
+        "title": "About the museum",
+        "page": [
+            {
+                "id": "history",
+                "kind": "words",
+                "fields": {
+                    "text": "<p>The museum was opened in 1931 by the last keeper of the north pier, in his own sail loft.</p>"
+                },
+            }
+        ],
+    },
+]
+CAPTIONS = """WEBVTT
+
+00:00.000 --> 00:02.000
+[The fog bell strikes once]
+
+00:02.000 --> 00:04.000
+[It rings on, and dies away over the water]
+"""
+FOLDERS = {"Collection": ["lamp", "rope", "bell", "chart"], "Around the harbour": ["boat"]}
+FOCUS = {"lamp": [50, 40], "boat": [60, 60], "bell": [50, 45]}
 LISTS: list[tuple[str, str, dict[str, Any], bool]] = [
     ("oda", "Labels that lack something", {"type": "label", "incomplete": True}, True),
     ("ida", "Out, but the draft has moved on", {"behind": True}, True),

@@ -7,6 +7,7 @@ import logging
 import shutil
 import signal
 import socket
+import sqlite3
 import tempfile
 import threading
 import time
@@ -19,15 +20,18 @@ from rich.console import Console
 from rich.table import Table
 
 from hawthorn.core.errors import InTheWay
+from hawthorn.core.sites import Site
 from hawthorn.demo import museum
 from hawthorn.demo.bureau import Bureau
 from hawthorn.demo.mailbox import Mailbox
 from hawthorn.demo.seeding import seed
-from hawthorn.demo.site import Site
+from hawthorn.demo.site import Drafted
+from hawthorn.demo.site import Site as PublicSite
 from hawthorn.operations.act import SystemClock
 from hawthorn.service.app import create_asgi
 from hawthorn.service.running import set_up_logs
 from hawthorn.service.settings import Settings
+from hawthorn.store import definitions
 from hawthorn.store.database import Database
 
 HOST = "127.0.0.1"
@@ -80,7 +84,12 @@ class Demo:
             smtp_host=HOST,
             smtp_port=ports.smtp,
             mail_from="hawthorn@pellgrave.example",
-            allow_hosts=[f"{HOST}:{ports.bureau}"],
+            allow_hosts=[
+                f"{HOST}:{ports.bureau}",
+                f"{HOST}:{ports.site}",
+                f"{HOST}:{ports.preview}",
+                f"{HOST}:5173",
+            ],
             bureau_pause=pause,
         )
         self._servers: list[tuple[uvicorn.Server, threading.Thread]] = []
@@ -90,22 +99,46 @@ class Demo:
         kept = self.folder / "demo.json"
         if kept.exists():
             keys: dict[str, str] = json.loads(kept.read_text("utf-8"))["keys"]
-            self._move_bureau()
+            self._move()
             return keys
         db = Database(self.folder / "museum.sqlite")
         try:
-            keys = seed(db, SystemClock().now(), self.ports.url("bureau"))
+            keys = seed(db, SystemClock().now(), self.ports.url("bureau"), self._sites())
         finally:
             db.close()
         kept.touch(mode=0o600)
         kept.write_text(json.dumps({"keys": keys}), "utf-8")
         return keys
 
-    def _move_bureau(self) -> None:
-        """The bureau may listen elsewhere than last time."""
+    def _sites(self) -> list[dict[str, Any]]:
+        """Where the museum's pages are seen. Nothing runs on the developer's own machine until somebody starts it."""
+        return [
+            {"name": "live", "label": "Live", "addresses": {"*": f"{self.ports.url('site')}/{{path}}"}},
+            {
+                "name": "preview",
+                "label": "Preview",
+                "stage": "draft",
+                "addresses": {"*": f"{self.ports.url('preview')}/{{path}}"},
+            },
+            {
+                "name": "own",
+                "label": "My machine",
+                "stage": "draft",
+                "addresses": {"label": "http://127.0.0.1:5173/{locale}/labels/{slug}"},
+            },
+        ]
+
+    def _move(self) -> None:
+        """The bureau and the sites may listen elsewhere than last time."""
         db = Database(self.folder / "museum.sqlite")
+
+        def do(conn: sqlite3.Connection) -> None:
+            conn.execute("UPDATE bureau SET url = ?", (self.ports.url("bureau"),))
+            made = {site["name"]: Site(**site) for site in self._sites()}
+            definitions.set_sites(conn, made)
+
         try:
-            db.write(lambda conn: conn.execute("UPDATE bureau SET url = ?", (self.ports.url("bureau"),)))
+            db.write(do)
         finally:
             db.close()
 
@@ -117,8 +150,9 @@ class Demo:
         self._serve(self.mailbox.app(), self.ports.mail)
         self._serve(self.bureau.app(), self.ports.bureau)
         self._serve(create_asgi(self.settings), self.ports.service)
-        self._serve(Site(service).app(), self.ports.site)
-        preview = Site(service, self.keys["preview"], "draft", self.ports.url("site"))
+        live = self.ports.url("site")
+        self._serve(PublicSite(service, live).app(), self.ports.site)
+        preview = PublicSite(service, live, Drafted("draft", self.keys["preview"], live))
         self._serve(preview.app(), self.ports.preview)
         until = time.monotonic() + 20
         while not all(server.started for server, _ in self._servers):

@@ -18,9 +18,13 @@ from hawthorn.operations import (
     dispatches,
     entries,
     files,
+    library,
     lists,
+    outline,
+    page_addresses,
     people,
     permission,
+    previews,
     review,
     show,
     strands,
@@ -30,6 +34,7 @@ from hawthorn.operations import (
 from hawthorn.operations.act import CLOCKWORK, Act, Desk, setup_changed
 from hawthorn.operations.dispatches import When, Wish
 from hawthorn.operations.founding import found
+from hawthorn.operations.previews import LinkWish
 from hawthorn.operations.translation import Order
 from hawthorn.store import definitions as definition_store
 from hawthorn.store import entries as entry_store
@@ -59,11 +64,12 @@ class Calendar:
 class Museum:
     """Seeds one file."""
 
-    def __init__(self, db: Database, now: int, bureau_url: str) -> None:
+    def __init__(self, db: Database, now: int, bureau_url: str, sites: list[dict[str, Any]]) -> None:
         self.now = now
         self.clock = Calendar(now - 24 * 86400 * SECOND, now - 40 * 60 * SECOND)
         self.desk = Desk(db, self.clock, first=dispatches.run_due)
         self.bureau_url = bureau_url
+        self.sites = sites
         self.ids: dict[str, str] = {}
 
     def seed(self) -> dict[str, str]:
@@ -79,6 +85,7 @@ class Museum:
         self._more()
         self._translations()
         self._writing()
+        self._site()
         self._plans()
         return keys
 
@@ -197,6 +204,8 @@ class Museum:
         for name, title, alt, credit in museum.PICTURES:
             picture = files.inspect(f"{name}.png", drawing.draw(name))
             value = self.do("nell", lambda act, p=picture: files.keep(act, p), minutes=3)  # type: ignore[misc]
+            if name in museum.FOCUS:
+                value = {**value, "focus": museum.FOCUS[name]}
             fields = {"title": title, "alt": alt, "credit": credit, "file": value}
             self.start("nell", "picture", {k: v for k, v in fields.items() if v})
         self.release("ida", *[p[1] for p in museum.PICTURES[:4]])
@@ -315,7 +324,6 @@ class Museum:
         shown["opens"] = {"wall": ahead.strftime("%Y-%m-%dT10:00"), "zone": "Europe/London"}
         shown["topics"] = [self.ids["Navigation"]]
         self.start("nell", "exhibition", shown)
-        self.start("ida", "front", museum.FRONT)
         self.save("wim", "The lift is being repaired", {"pinned": True, "working_name": "Lift, second floor"})
         self._strands()
         regatta = self.ids["Closed for the regatta"]
@@ -323,6 +331,77 @@ class Museum:
         for handle, name, query, shared in museum.LISTS:
             asked = {**query, **({"topic": self.ids[query["topic"]]} if "topic" in query else {})}
             self.do(handle, lambda a, n=name, q=asked, s=shared: lists.save(a, n, q, s), minutes=5)  # type: ignore[misc]
+
+    def _site(self) -> None:
+        """The site as a tree: a front page with lists, pages in a common frame, a menu, sound, folders, and addresses."""
+        self.do("ida", lambda a: page_addresses.define(a, self.sites), minutes=5)
+        self._library()
+        self.start("ida", "common_block", museum.FINDING_US)
+        frame = copy.deepcopy(museum.FRAME)
+        frame["foot"][0]["fields"]["block"] = self.ids["How to find us"]
+        self.start("ida", "frame", frame)
+        front = copy.deepcopy(museum.FRONT)
+        front["search_picture"] = self._picture("boat")
+        self.start("ida", "front", front)
+        top = self.ids["Pellgrave Harbour Museum"]
+        for data in copy.deepcopy(museum.PAGES):
+            data["below"] = self.ids[data.pop("in")] if "in" in data else top
+            if data["title"] == "Visit":
+                cells = data["page"][1]["fields"]["columns"]
+                cells[1]["fields"]["content"][0]["fields"]["picture"] = self._picture("boat")
+            self.start("oda", "page", data)
+        for gallery in museum.GALLERIES:
+            self.do("oda", lambda a, g=gallery[0]: outline.move(a, self.ids[g], top), minutes=5)  # type: ignore[misc]
+        for handle, title in (
+            ("oda", "Pellgrave Harbour Museum"),
+            *(("oda", p["title"]) for p in museum.PAGES[:2]),
+        ):
+            self.submit("ida" if title.startswith("Pell") else handle, title)
+            self.sign("tomas", title)
+        self._menu()
+        going = ["How to find us", "Frame of all pages", "Pellgrave Harbour Museum", "Visit", "With children"]
+        self.release("ida", *going, "Main menu", *[g[0] for g in museum.GALLERIES], with_needs=True)
+        self.do(
+            "nell",
+            lambda a: previews.give_link(
+                a, LinkWish("entry", self.ids["Access"], name="For the access panel")
+            ),
+        )
+        content = copy.deepcopy(museum.FINDING_US["content"])
+        content[0]["fields"]["text"] = content[0]["fields"]["text"].replace(
+            "Bus 4 stops", "Buses 4 and 11 stop"
+        )
+        self.save("nell", "How to find us", {"content": content}, "The new bus")
+
+    def _menu(self) -> None:
+        def item(id: str, title: str, label: str, *below: dict[str, Any]) -> dict[str, Any]:
+            fields: dict[str, Any] = {"label": label, "to": {"href": f"urn:uuid:{self.ids[title]}"}}
+            return {
+                "id": id,
+                "kind": "item",
+                "fields": {**fields, **({"below": list(below)} if below else {})},
+            }
+
+        children = item("children", "With children", "With children")
+        items = [
+            item("visit", "Visit", "Visit", children),
+            item("lights", "Lights and Signals", "Lights"),
+            item("boats", "Boats of the Harbour", "Boats"),
+            item("ropes", "Ropes and Rigging", "Ropes"),
+        ]
+        self.start("ida", "menu", {"title": "Main menu", "items": items})
+
+    def _library(self) -> None:
+        """Sound with captions, and folders for all."""
+        sound = files.inspect("fog-bell.wav", drawing.ring())
+        kept = self.do("nell", lambda a: files.keep(a, sound), minutes=3)
+        words = files.inspect("fog-bell.en.vtt", museum.CAPTIONS.encode())
+        captions = self.do("nell", lambda a: files.keep(a, words), minutes=3)
+        self.start("nell", "media", {"title": "The fog bell, rung once", "file": kept, "captions": captions})
+        for name, pictures in museum.FOLDERS.items():
+            folder = self.do("nell", lambda a, n=name: library.make_folder(a, n), minutes=2)  # type: ignore[misc]
+            held = [self._picture(p) for p in pictures]
+            self.do("nell", lambda a, h=held, f=folder: library.file_into(a, h, f), minutes=2)  # type: ignore[misc]
 
     def _strands(self) -> None:
         """A strand that meets the draft in one sentence, one that does not, and one that came in."""
@@ -406,6 +485,6 @@ class Museum:
         )
 
 
-def seed(db: Database, now: int, bureau_url: str) -> dict[str, str]:
+def seed(db: Database, now: int, bureau_url: str, sites: list[dict[str, Any]]) -> dict[str, str]:
     """Fill a new record file; returns the keys for the public site and its preview."""
-    return Museum(db, now, bureau_url).seed()
+    return Museum(db, now, bureau_url, sites).seed()

@@ -1,73 +1,57 @@
-"""The museum's public site: a small reader of `/read`. With a stage and a key that may read it, the same
-site shows what is drafted instead; that is its one setting."""
+"""The museum's public site: a small reader of `/read`. One setting switches it from what is out to what is drafted: then
+it reads at a stage with a key, or as the address of a previewed page says."""
 
 from __future__ import annotations
 
-import html
-from collections.abc import AsyncIterator
+import re
+from collections.abc import AsyncIterator, Mapping
 from contextlib import asynccontextmanager
+from dataclasses import dataclass
 from typing import Any
+from urllib.parse import urlencode, urlsplit
 
 import httpx
 from jinja2 import DictLoader, Environment, select_autoescape
+from markupsafe import Markup, escape
 from starlette.applications import Starlette
 from starlette.requests import Request
 from starlette.responses import HTMLResponse, RedirectResponse, Response
 from starlette.routing import Route
 
-_PAGE = """<!doctype html>
-<html lang="{{ locale }}" dir="{{ 'rtl' if locale == 'ar' else 'ltr' }}"><meta charset="utf-8">
-<meta name="viewport" content="width=device-width"><title>{{ title }} – Pellgrave Harbour Museum</title>
-{% for l in locales %}{% if l.path %}<link rel="alternate" hreflang="{{ l.locale }}" href="{{ l.path }}">{% endif %}{% endfor %}
-<style>
-:root{color-scheme:light}body{margin:0;font:18px/1.6 Georgia,"Noto Serif CJK JP","Noto Naskh Arabic",serif;color:#20303a;background:#f4f7f7}
-header,main,footer{max-width:44rem;margin:0 auto;padding:1.2rem}header a{color:inherit}header{display:flex;gap:1.2rem;flex-wrap:wrap;align-items:baseline}
-header b{font-size:1.2rem}h1{font-size:2.1rem;line-height:1.2}img{max-width:100%;height:auto;border-radius:4px}
-.draft{background:#20303a;color:#fff;text-align:center;padding:.5rem;font:15px sans-serif}.draft a{color:#ffe9a8}
-li{margin:.4rem 0}a{color:#1d5a73}small{color:#51626b}
-</style>
-{% if draft %}<p class="draft" role="status">Preview: this is what is at “{{ draft }}”, not what readers see.
-{% if live %}<a href="{{ live }}">See what is out</a>{% endif %}</p>{% endif %}
-<header><b><a href="/{{ locale }}">Pellgrave Harbour Museum</a></b>
-{% for l in locales %}{% if l.path and l.locale != locale %}<a href="{{ l.path }}" lang="{{ l.locale }}" hreflang="{{ l.locale }}">{{ l.locale }}</a>{% endif %}{% endfor %}</header>
-<main>{% block main %}{% endblock %}</main>
-<footer><small>An invented museum.</small></footer></html>"""
-_ENTRY = """{% extends "page" %}{% block main %}<article lang="{{ entry.locale }}"><h1>{{ entry.title }}</h1>
-{% if picture %}<img src="{{ picture.href }}" alt="{{ picture.alt }}" width="{{ picture.width }}" height="{{ picture.height }}">{% endif %}
-{% if entry.fields.summary %}<p><em>{{ entry.fields.summary }}</em></p>{% endif %}
-{{ (entry.fields.body or entry.fields.life or '')|safe }}
-{% macro blocks(items) %}{% for b in items %}{% set f = b.fields %}{% if b.kind == 'words' %}{{ (f.text or '')|safe }}
-{% elif b.kind == 'quote' %}<blockquote>{{ f.said }}{% if f.by in entry.references %} <cite>{{ entry.references[f.by].title }}</cite>{% endif %}</blockquote>
-{% elif b.kind == 'picture' %}{% set p = (entry.references[f.picture] or {}).file if f.picture in entry.references else none %}<figure>{% if p %}<img src="{{ p.href }}" alt="{{ p.alt }}" width="{{ p.width }}" height="{{ p.height }}">{% endif %}<figcaption>{{ f.caption or '' }}</figcaption></figure>
-{% elif b.kind == 'beside' %}<div style="display:grid;grid-auto-flow:column;gap:1rem">{{ blocks(f.cells or []) }}</div>{% endif %}{% endfor %}{% endmacro %}
-{{ blocks(entry.fields.page or []) }}{% if entry.fields.hours %}<dl>{% for h in entry.fields.hours %}<dt>{{ h.fields.days }}</dt><dd>{{ h.fields.hours }}</dd>{% endfor %}</dl>{% endif %}
-{% if entry.fields.tickets %}<p><a href="{{ entry.fields.tickets.href }}">{{ entry.fields.tickets.text or entry.fields.tickets.href }}</a></p>{% endif %}
-<p><small>{% if entry.fields.number %}{{ entry.fields.number }} · {% endif %}{% for r in people %}{{ r.title }} · {% endfor %}Revision {{ entry.revision }}</small></p>
-</article>{% endblock %}"""
-_HOME = """{% extends "page" %}{% block main %}<h1>{{ title }}</h1>
-{% for heading, items in lists %}<h2>{{ heading }}</h2><ul>{% for e in items %}<li>{% if e.path %}<a href="{{ e.path }}" lang="{{ e.locale }}">{{ e.title or 'untitled' }}</a>{% else %}{{ e.title or 'untitled' }}{% endif %}</li>{% else %}<li>Nothing yet.</li>{% endfor %}</ul>{% endfor %}{% endblock %}"""
+from hawthorn.demo import site_pages
+
+HOUSE = "Pellgrave Harbour Museum"
+_LOCALES = ("en", "fr", "de", "ja", "ar")
 _TEMPLATES = Environment(
-    loader=DictLoader({"page": _PAGE, "entry": _ENTRY, "home": _HOME}),
+    loader=DictLoader(
+        {
+            "page": site_pages.PAGE,
+            "blocks": site_pages.BLOCKS,
+            "entry": site_pages.ENTRY,
+            "missing": site_pages.MISSING,
+        }
+    ),
     autoescape=select_autoescape(default=True),
 )
-_HEADINGS = {
-    "notice": "Notices",
-    "label": "Exhibits",
-    "talk": "Talks",
-    "exhibition": "Exhibitions",
-    "gallery": "Galleries",
-}
-_LOCALES = ("en", "fr", "de", "ja", "ar")
+
+
+@dataclass(frozen=True, slots=True)
+class Drafted:
+    """The setting that shows drafts: the stage, and a key that may read there. `out` is the site that shows what is out."""
+
+    standing: str
+    key: str
+    out: str
 
 
 class Site:
-    """The site over one service. `standing` is the stage it shows; the key must be one that may read there."""
+    """The site over one service."""
 
-    def __init__(self, service: str, key: str = "", standing: str = "", live: str = "") -> None:
-        self.standing = standing
-        self.live = live
-        headers = {"Authorization": f"Bearer {key}"} if standing else {}
-        self._http = httpx.AsyncClient(base_url=service, headers=headers, follow_redirects=False, timeout=20)
+    def __init__(self, service: str, home: str, drafted: Drafted | None = None) -> None:
+        self.service = service
+        self.home = home
+        self.drafted = drafted
+        self._http = httpx.AsyncClient(base_url=service, follow_redirects=False, timeout=20)
 
     def app(self) -> Starlette:
         """The site as an application."""
@@ -81,74 +65,167 @@ class Site:
             lifespan=closing,
             routes=[
                 Route("/", lambda _: RedirectResponse("/en")),
-                Route("/read/files/{sha256}", self.file),
-                Route("/{locale:str}", self.home),
+                Route("/site.css", lambda _: Response(site_pages.CSS, media_type="text/css")),
+                Route("/read/files/{path:path}", self.file),
                 Route("/{path:path}", self.page),
             ],
         )
 
-    def _params(self, **more: str) -> dict[str, str]:
-        return {**({"standing": self.standing} if self.standing else {}), **more}
+    def _preview(self, request: Request) -> str:
+        """What the address of a previewed page carries. The public site does not look at it."""
+        return request.query_params.get("preview", "") if self.drafted else ""
 
-    async def home(self, request: Request) -> Response:
-        """What there is, by type."""
-        locale = request.path_params["locale"]
-        if locale not in _LOCALES:
-            return self._missing(locale)
-        lists: list[tuple[str, list[dict[str, Any]]]] = []
-        for type, heading in _HEADINGS.items():
-            answer = await self._http.get(
-                "/read/entries", params=self._params(type=type, locale=locale, limit="50")
-            )
-            lists.append((heading, answer.json().get("items", [])))
-        locales = [{"locale": tag, "path": f"/{tag}"} for tag in _LOCALES]
-        return self._show("home", "Welcome to the harbour", locale, locales, f"/{locale}", lists=lists)
+    async def _read(self, request: Request, path: str, **params: str) -> httpx.Response:
+        """Ask the service: as the previewed address says, else at the stage of the setting, else what is out."""
+        headers: dict[str, str] = {}
+        preview = self._preview(request)
+        if preview:
+            params["preview"] = preview
+            headers["X-Forwarded-User-Agent"] = request.headers.get("user-agent", "")
+        elif self.drafted:
+            params["standing"] = self.drafted.standing
+            headers["Authorization"] = f"Bearer {self.drafted.key}"
+        return await self._http.get(path, params=params, headers=headers)
 
     async def page(self, request: Request) -> Response:
         """The page at a path."""
-        path = request.path_params["path"]
-        answer = await self._http.get(f"/read/pages/{path}", params=self._params())
+        path = request.path_params["path"].strip("/")
+        locale = path.split("/")[0] if path.split("/")[0] in _LOCALES else "en"
+        answer = await self._read(request, f"/read/pages/{path}")
         if answer.status_code == 301:
-            return RedirectResponse(answer.headers["location"].removeprefix("/read/pages"), 301)
+            to = urlsplit(answer.headers["location"])
+            query = {"preview": self._preview(request)} if self._preview(request) else {}
+            return RedirectResponse(
+                to.path.removeprefix("/read/pages") + (f"?{urlencode(query)}" if query else ""), 301
+            )
         if answer.status_code != 200:
-            return self._missing(path)
+            why = (
+                answer.json().get("detail", "")
+                if self._preview(request) and answer.status_code == 403
+                else ""
+            )
+            return await self._show(request, "missing", why or "Not here", locale, path, 404, path=path)
         entry = answer.json()
         references = entry["references"]
+        below: list[dict[str, Any]] = []
+        if entry["type"] in ("gallery", "page"):
+            found = await self._read(request, "/read/outline", below=entry["id"], locale=locale, depth="1")
+            below = found.json()["items"] if found.status_code == 200 else []
         shown = [references[u] for u in _uuids(entry["fields"]) if u in references]
-        picture = next((r["file"] for r in shown if r.get("file")), None)
-        people = [r for r in shown if not r.get("file")]
-        return self._show(
+        return await self._show(
+            request,
             "entry",
             entry["title"],
-            entry["locale"],
-            entry["locales"],
-            f"/{path}",
+            locale,
+            path,
             entry=entry,
-            picture=picture,
-            people=people,
+            references=references,
+            below=below,
+            people=[r for r in shown if r["type"] == "person"],
+            locales=entry["locales"],
+            search=entry.get("search") or {},
+            front=entry["type"] == "front",
+            data=site_pages.structured(entry, self.home, HOUSE),
+            mark_page=f"{entry['id']}/{entry['locale']}" if self.drafted else "",
         )
 
     async def file(self, request: Request) -> Response:
-        """A picture, fetched from the service."""
-        answer = await self._http.get(f"/read/files/{request.path_params['sha256']}", params=self._params())
-        headers = {"Cache-Control": answer.headers.get("cache-control", "no-store")}
+        """A file or rendition, fetched from the service."""
+        wanted = request.headers.get("range")
+        answer = await self._read(request, f"/read/files/{request.path_params['path']}")
+        headers = {
+            k: answer.headers[k]
+            for k in ("cache-control", "content-security-policy", "etag", "accept-ranges")
+            if k in answer.headers
+        }
+        if wanted and answer.status_code == 200 and (found := re.match(r"bytes=(\d+)-(\d*)$", wanted)):
+            start = int(found[1])
+            end = min(int(found[2] or len(answer.content) - 1), len(answer.content) - 1)
+            if start <= end:
+                headers["content-range"] = f"bytes {start}-{end}/{len(answer.content)}"
+                part = answer.content[start : end + 1]
+                return Response(part, 206, headers, answer.headers.get("content-type"))
         return Response(answer.content, answer.status_code, headers, answer.headers.get("content-type"))
 
-    def _show(
-        self, name: str, title: str, locale: str, locales: list[dict[str, Any]], path: str, **more: Any
-    ) -> Response:
-        live = f"{self.live}{path}" if self.live else ""
-        body = _TEMPLATES.get_template(name).render(
-            title=title or "untitled", locale=locale, locales=locales, draft=self.standing, live=live, **more
-        )
-        return HTMLResponse(body, headers={"Cache-Control": "no-cache"})
+    async def _menu(self, request: Request, locale: str) -> dict[str, Any] | None:
+        answer = await self._read(request, "/read/entries", type="menu", locale=locale, limit="5")
+        items = answer.json().get("items", []) if answer.status_code == 200 else []
+        return items[-1] if items else None
 
-    def _missing(self, path: str) -> Response:
-        return HTMLResponse(
-            f"<!doctype html><html lang=en><title>Not here</title><h1>Not here</h1><p>Nothing is at /{html.escape(path)}.</p>"
-            "<p><a href='/en'>To the front page</a></p>",
-            404,
+    async def _show(
+        self, request: Request, name: str, title: str, locale: str, at: str, status: int = 200, **more: Any
+    ) -> Response:
+        menu = await self._menu(request, locale)
+        known: dict[str, Any] = {
+            "locales": [{"locale": tag, "path": f"/{tag}"} for tag in _LOCALES],
+            "search": {},
+            "references": {},
+            **more,
+        }
+        words = _Words(self, request, known.get("entry"))
+        body = _TEMPLATES.get_template(name).render(
+            title=title or "untitled",
+            locale=locale,
+            house=HOUSE,
+            home=self.home,
+            menu=menu,
+            drafted=self._said(request),
+            script=f"{self.service}/preview/marks.js",
+            out=f"{self.drafted.out}/{at}" if self.drafted else "",
+            link=words.link,
+            file=words.link,
+            rich=words.rich,
+            mark=words.mark,
+            frame_of=words.frame_of,
+            **known,
         )
+        headers = {
+            "Cache-Control": "no-store" if self.drafted else "no-cache",
+            "Content-Security-Policy": f"frame-ancestors {self.service}",
+        }
+        return HTMLResponse(body, status, headers)
+
+    def _said(self, request: Request) -> str:
+        if not self.drafted:
+            return ""
+        return (
+            "as somebody works on it" if self._preview(request) else f"what is at “{self.drafted.standing}”"
+        )
+
+
+class _Words:
+    """What templates ask for: links that keep the preview, and marks that lead to fields."""
+
+    def __init__(self, site: Site, request: Request, entry: Mapping[str, Any] | None) -> None:
+        self.drafted = site.drafted is not None
+        preview = site._preview(request)
+        self.query = urlencode({"preview": preview}) if preview else ""
+        self.entry = entry
+
+    def link(self, href: str | None) -> str:
+        """An address of this site, with what the preview carries."""
+        if not href or not self.query or not href.startswith("/"):
+            return href or ""
+        path, hash, anchor = href.partition("#")
+        return f"{path}{'&' if '?' in path else '?'}{self.query}{hash}{anchor}"
+
+    def rich(self, text: str | None) -> Markup:
+        """A text whose links keep the preview."""
+        return Markup(
+            re.sub(r'(href|src)="(/[^"]*)"', lambda m: f'{m[1]}="{escape(self.link(m[2]))}"', text or "")
+        )
+
+    def mark(self, id: str, field: str = "", name: str = "") -> Markup:
+        """The attribute that joins a part of a preview to its field."""
+        if not self.drafted:
+            return Markup("")
+        said = f' data-hawthorn-name="{escape(name)}"' if name else ""
+        return Markup(f' data-hawthorn="{escape(id)}{"/" + escape(field) if field else ""}"{said}')
+
+    def frame_of(self, region: str) -> str:
+        """The entry whose region is shown: the layout, where the page follows it, else the page's own."""
+        entry = self.entry or {}
+        return str(entry.get("regions", {}).get(region) or entry.get("id", ""))
 
 
 def _uuids(fields: dict[str, Any]) -> list[str]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from hawthorn.core import contenttypes, workflow
+from hawthorn.core import contenttypes, pictures, workflow
 from hawthorn.operations.act import CLOCKWORK, Desk
 from hawthorn.store import definitions, people
 
@@ -75,9 +75,46 @@ PICTURE: dict[str, Any] = {
             "limit": 250,
             "help": "What the picture shows, for those who cannot see it.",
         },
+        {"name": "caption", "kind": "line", "label": "Caption", "limit": 250},
         {"name": "credit", "kind": "line", "label": "Credit", "shared": True},
     ],
 }
+MEDIA: dict[str, Any] = {
+    "name": "media",
+    "label": "Sound or film",
+    "workflow": "short",
+    "help": "Something to hear or see, with captions in each language.",
+    "fields": [
+        {"name": "title", "kind": "line", "label": "Title", "required": True},
+        {"name": "file", "kind": "file", "label": "File", "required": True, "shared": True},
+        {
+            "name": "captions",
+            "kind": "file",
+            "label": "Captions",
+            "help": "A WebVTT file: what is said and heard, with times.",
+        },
+        {"name": "caption", "kind": "line", "label": "Caption", "limit": 250},
+        {"name": "credit", "kind": "line", "label": "Credit", "shared": True},
+    ],
+}
+DOCUMENT: dict[str, Any] = {
+    "name": "document",
+    "label": "Document",
+    "workflow": "short",
+    "help": "A file to take along, one in each language.",
+    "fields": [
+        {"name": "title", "kind": "line", "label": "Title", "required": True},
+        {"name": "file", "kind": "file", "label": "File", "required": True},
+        {"name": "caption", "kind": "line", "label": "Caption", "limit": 250},
+    ],
+}
+CROPS: list[dict[str, Any]] = [
+    {"name": "wide", "label": "Wide", "width": 1200, "height": 500, "use": "Top of a page"},
+    {"name": "card", "label": "Card", "width": 600, "height": 400, "use": "Lists of pages"},
+    {"name": "square", "label": "Square", "width": 320, "height": 320, "use": "Small lists"},
+    {"name": "share", "label": "Shared link", "width": 1200, "height": 630, "use": "Shared links"},
+    {"name": "whole", "label": "Whole", "width": 1600, "height": 0, "use": "The picture by itself"},
+]
 PAGE: dict[str, Any] = {
     "name": "page",
     "label": "Page",
@@ -107,8 +144,9 @@ def found(desk: Desk) -> None:
             definitions.add_workflow(conn, workflow.from_dict(flow), now)
         for name, (label, grants) in ROLES.items():
             people.set_role(conn, name, label, grants)
-        for kind in (PICTURE, PAGE):
+        for kind in (PICTURE, MEDIA, DOCUMENT, PAGE):
             definitions.add_type(conn, contenttypes.from_dict(kind), now, CLOCKWORK)
+        definitions.set_crops(conn, pictures.from_list(CROPS))
         definitions.set_setting(conn, "setup", "1")
 
     desk.db.write(make)

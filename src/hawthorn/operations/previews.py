@@ -354,6 +354,9 @@ def page_values(view: View, entry: sqlite3.Row, locale: str, where: Place) -> di
         found = reading.revision_at(view, edition["id"], where) if edition else None
         values |= dict(entries.content(view.conn, found[0]).fields) if found else {}
     path = reading.path_at(view, entry["id"], locale, where)
+    if path is None and not where.plain and (kind.slug or kind.site):
+        # Before it has an address of its own, a draft is found by its id.
+        path = f"/{locale}/{reading.BY_ID}{entry['uuid']}"
     plain = {f"field:{k}": str(v) for k, v in values.items() if isinstance(v, str | int | float)}
     return {
         **plain,

@@ -156,6 +156,10 @@ def nothing(name: str) -> NotFound:
     )
 
 
+BY_ID = "~"
+"""Before an id, in place of a path that is not there yet."""
+
+
 def place_of(view: View, entry: sqlite3.Row, where: Place) -> Place:
     """Where somebody who reads at a place reads an entry: there, or what is out, when it lies outside their limits."""
     if where.limits is None:
@@ -224,12 +228,19 @@ def find_path(view: View, path: str, where: Place, site: str = "") -> tuple[str,
         if not heads:
             raise nothing(path)
         return entries.entry_by_id(view.conn, heads[0])["uuid"], tag, None
-    for top in tops:
-        found = _walk(view, tag, slugs, top, where)
-        if found is not None:
-            entry, moved = found
-            uuid = entries.entry_by_id(view.conn, entry)["uuid"]
-            return uuid, tag, path_at(view, entry, tag, where) if moved else None
+    if slugs[0].startswith(BY_ID) and not where.plain:
+        # A draft without an address is found by its id, by those who may look at drafts.
+        row = entries.entry(view.conn, slugs[0].removeprefix(BY_ID))
+        if row is None:
+            raise nothing(path)
+        return row["uuid"], tag, None
+    for old in (False, True):
+        for top in tops:
+            entry = _walk(view, tag, slugs, top, where, old)
+            if entry is not None:
+                uuid = entries.entry_by_id(view.conn, entry)["uuid"]
+                now = path_at(view, entry, tag, where) if old else None
+                return uuid, tag, now if now != f"/{'/'.join([tag, *slugs])}" else None
     raise nothing(path)
 
 
@@ -249,9 +260,9 @@ def _tops(view: View, where: Place, site: str) -> list[int]:
     return [0, *dict.fromkeys(row["entry"] for row in rows)]
 
 
-def _walk(view: View, tag: str, slugs: list[str], top: int, where: Place) -> tuple[int, bool] | None:
-    """The entry at the end of a path below a top, and whether a part of the path is an old address."""
-    parent, moved = top, False
+def _walk(view: View, tag: str, slugs: list[str], top: int, where: Place, old: bool) -> int | None:
+    """The entry at the end of a path below a top; `old` also looks for parts that are old addresses."""
+    parent = top
     past = where.at if where.at is not None and where.at < view.now else None
     for slug in slugs:
         folded = slug.casefold()
@@ -262,13 +273,12 @@ def _walk(view: View, tag: str, slugs: list[str], top: int, where: Place) -> tup
             )
             if found is not None:
                 break
-        if found is None:
+        if found is None and old:
             found = standings.formerly(view.conn, RELEASE, tag, parent, folded)
-            moved = moved or found is not None
         if found is None:
             return None
         parent = found
-    return parent, moved
+    return parent
 
 
 def _from_source(view: View, stage: int, locale: str, parent: int, slug: str) -> int | None:

@@ -148,7 +148,7 @@ class _Renderer:
             "pinned": bool(kind.pinned and values.get(kind.pinned)),
             "fields": resolved,
             "openings": openings,
-            "regions": dict.fromkeys(following, "layout"),
+            "regions": following,
             "search": {
                 "title": said["title"],
                 "description": said["words"],
@@ -171,19 +171,23 @@ class _Renderer:
             return {}
         return previews.typed(self.view.conn, where.limits.preview, entry, locale)
 
-    def _with_layout(self, kind: ContentType, values: dict[str, Any]) -> tuple[dict[str, Any], list[str]]:
+    def _with_layout(
+        self, kind: ContentType, values: dict[str, Any]
+    ) -> tuple[dict[str, Any], dict[str, str]]:
+        """The values with those of the layout in empty regions, and the layout (UUID) of each region that follows it."""
         values = {k: v for k, v in values.items() if v is not None}
         if not kind.regions:
-            return values, []
+            return values, {}
         row = self.view.conn.execute(
             "SELECT * FROM entry WHERE type = ? AND removed_at IS NULL", (kind.layout,)
         ).fetchone()
         found = self._edition(row, self.where) if row is not None else None
         if found is None:
-            return values, []
+            return values, {}
         layout = self.view.setup.type(kind.layout)
         theirs = self._values(row, layout, found[0], found[1], self.where)
-        return contenttypes.following(kind, values, theirs)
+        whole, names = contenttypes.following(kind, values, theirs)
+        return whole, dict.fromkeys(names, row["uuid"])
 
     def _gather(self, wanted: Iterable[str]) -> None:
         """Look up what is referred to, and what common blocks refer to in turn."""

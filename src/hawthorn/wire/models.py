@@ -1175,7 +1175,9 @@ class ReadEntry(BaseModel):
     )
     pinned: bool = False
     openings: dict[str, str] = {}
-    regions: dict[str, str] = Field(default={}, description="The regions that follow the layout.")
+    regions: dict[str, str] = Field(
+        default={}, description="The regions that follow the layout, each with the layout's id."
+    )
     search: dict[str, Any] = Field(
         default={}, description="Title, description and picture for searches and shared links."
     )

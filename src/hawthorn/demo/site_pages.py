@@ -1,0 +1,117 @@
+"""The pages of the museum's site: templates, and what they say to searches in the words of schema.org."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+PAGE = """<!doctype html>
+<html lang="{{ locale }}" dir="{{ 'rtl' if locale == 'ar' else 'ltr' }}"{% if mark_page %} data-hawthorn-page="{{ mark_page }}"{% endif %}>
+<meta charset="utf-8"><meta name="viewport" content="width=device-width, initial-scale=1">
+<title>{{ search.title or title }}{% if not front %} – {{ house }}{% endif %}</title>
+{% if search.description %}<meta name="description" content="{{ search.description }}">
+<meta property="og:description" content="{{ search.description }}">{% endif %}
+<meta property="og:title" content="{{ search.title or title }}">
+{% if search.picture %}<meta property="og:image" content="{{ home }}{{ (search.picture.renditions.share or search.picture).original or search.picture.href }}">{% endif %}
+{% if drafted %}<meta name="robots" content="noindex">{% endif %}
+{% for l in locales %}{% if l.path %}<link rel="alternate" hreflang="{{ l.locale }}" href="{{ home }}{{ l.path }}">{% endif %}{% endfor %}
+{% if data %}<script type="application/ld+json">{{ data|tojson }}</script>{% endif %}
+<link rel="stylesheet" href="/site.css">
+{% if drafted %}<script src="{{ script }}" defer></script>{% endif %}
+<body>
+{% if drafted %}<p class="draft" role="status">Preview: {{ drafted }}, not what readers see. <a href="{{ out }}">See what is out</a></p>{% endif %}
+<header><b><a href="{{ link('/' ~ locale) }}">{{ house }}</a></b>
+{% if menu %}<nav aria-label="{{ menu.title }}"{{ mark(menu.id) }}><ul>{% for item in menu.fields['items'] or [] %}{% set f = item.fields %}
+<li><a href="{{ link((f.to or {}).href) }}"{{ mark(menu.id, 'items:' ~ item.id ~ ':label') }}>{{ f.label or (f.to or {}).text }}</a>
+{% if f.below %}<ul>{% for one in f.below %}<li><a href="{{ link((one.fields.to or {}).href) }}">{{ one.fields.label or (one.fields.to or {}).text }}</a></li>{% endfor %}</ul>{% endif %}</li>{% endfor %}</ul></nav>{% endif %}
+<span class="locales">{% for l in locales %}{% if l.path and l.locale != locale %}<a href="{{ link(l.path) }}" lang="{{ l.locale }}" hreflang="{{ l.locale }}">{{ l.locale }}</a> {% endif %}{% endfor %}</span></header>
+{% block main %}{% endblock %}
+<footer><small>An invented museum.</small></footer></body></html>"""
+
+BLOCKS = """
+{% macro look(f) %}class="block {{ 'space-' ~ (f.spacing or 'even') }} {{ 'on-' ~ f.background if f.background else '' }} {{ 'hide-' ~ f.hidden if f.hidden else '' }}"{% if f.anchor %} id="{{ f.anchor }}"{% endif %}{% endmacro %}
+{% macro picture(ref, crop, id, field) %}{% set p = (ref or {}).file %}{% if p %}{% if (p.media_type or '').startswith('video/') %}
+<video controls src="{{ file(p.href) }}"{{ mark(id, field) }}>{% for c in p.captions or [] %}<track kind="captions" src="{{ file(c.href) }}" srclang="{{ c.locale }}" default>{% endfor %}</video>
+{% elif (p.media_type or '').startswith('audio/') %}<audio controls src="{{ file(p.href) }}"{{ mark(id, field) }}></audio>
+{% else %}{% set r = (p.renditions or {})[crop] %}<picture>{% if r %}<source type="image/avif" srcset="{{ file(r.avif) }}"><source type="image/webp" srcset="{{ file(r.webp) }}">{% endif %}
+<img src="{{ file(r.original if r else p.href) }}" alt="{{ p.alt }}" width="{{ r.width if r else p.width }}" height="{{ r.height if r else p.height }}"{{ mark(id, field) }}></picture>{% endif %}{% endif %}{% endmacro %}
+{% macro cards(list, id, path) %}<ul class="cards">{% for e in list['items'] %}<li>{% if e.path %}<a href="{{ link(e.path) }}" lang="{{ e.locale }}"{{ mark(e.id, 'title', 'In a list') }}>{{ e.title or 'untitled' }}</a>{% else %}{{ e.title or 'untitled' }}{% endif %}
+{% if e.summary %}<p lang="{{ e.locale }}">{{ e.summary }}</p>{% endif %}</li>{% else %}<li>Nothing at present.</li>{% endfor %}</ul>{% endmacro %}
+{% macro blocks(items, id, top) %}{% for b in items or [] %}{% set f = b.fields %}{% set at = top ~ ':' ~ b.id %}
+{% if b.kind == 'words' %}<div {{ look(f) }}{{ mark(id, at ~ ':text') }}>{{ rich(f.text) }}</div>
+{% elif b.kind == 'quote' %}<blockquote {{ look(f) }}{{ mark(id, at ~ ':said') }}>{{ f.said }}{% if f.by in references %} <cite>{{ references[f.by].title }}</cite>{% endif %}</blockquote>
+{% elif b.kind == 'picture' %}<figure {{ look(f) }}>{{ picture(references[f.picture], 'wide', id, at ~ ':picture') }}<figcaption{{ mark(id, at ~ ':caption') }}>{{ f.caption or '' }}</figcaption></figure>
+{% elif b.kind == 'beside' %}<div {{ look(f) }}><div class="row">{% for c in f.cells or [] %}<div style="grid-column:span {{ 12 // (f.cells|length) }}">{{ blocks([c], id, top) }}</div>{% endfor %}</div></div>
+{% elif b.kind == 'row' %}<div {{ look(f) }}><div class="row">{% for c in f.columns or [] %}<div style="grid-column:span {{ c.fields.width or 6 }}" class="{{ 'hide-' ~ c.fields.hidden if c.fields.hidden else '' }}">{{ blocks(c.fields.content, id, top) }}</div>{% endfor %}</div></div>
+{% elif b.kind == 'listing' %}<section {{ look(f) }}{{ mark(id, at ~ ':list') }}>{% if f.heading %}<h2{{ mark(id, at ~ ':heading') }}>{{ f.heading }}</h2>{% endif %}{% if f.list %}{{ cards(f.list, id, at) }}{% endif %}</section>
+{% elif b.kind == 'kept' %}{% set c = references[f.block] %}{% if c %}<aside {{ look(f) }}{{ mark(id, at ~ ':block') }}>{{ blocks((c.fields or {}).content, c.id, 'content') }}</aside>{% endif %}
+{% endif %}{% endfor %}{% endmacro %}"""
+
+ENTRY = """{% extends "page" %}{% from "blocks" import blocks, picture, cards with context %}{% block main %}
+<div class="frame"><main{% if entry.fields.aside %} class="with-aside"{% endif %}><article lang="{{ entry.locale }}">
+<h1{{ mark(entry.id, 'title') }}>{{ entry.title or 'untitled' }}</h1>
+{% if entry.fields.picture in references %}{{ picture(references[entry.fields.picture], 'wide', entry.id, 'picture') }}{% endif %}
+{% if entry.fields.summary %}<p class="summary"{{ mark(entry.id, 'summary') }}>{{ entry.fields.summary }}</p>{% endif %}
+{% for name in ('body', 'life') %}{% if entry.fields[name] %}<div{{ mark(entry.id, name) }}>{{ rich(entry.fields[name]) }}</div>{% endif %}{% endfor %}
+{{ blocks(entry.fields.page, entry.id, 'page') }}
+{% if entry.fields.hours %}<dl{{ mark(entry.id, 'hours') }}>{% for h in entry.fields.hours %}<dt>{{ h.fields.days }}</dt><dd>{{ h.fields.hours }}</dd>{% endfor %}</dl>{% endif %}
+{% if entry.fields.tickets %}<p><a href="{{ link(entry.fields.tickets.href) }}"{{ mark(entry.id, 'tickets') }}>{{ entry.fields.tickets.text or entry.fields.tickets.href }}</a></p>{% endif %}
+{% if below %}<ul class="cards">{% for e in below %}<li>{% if e.path %}<a href="{{ link(e.path) }}" lang="{{ e.locale }}"{{ mark(e.id, 'title', 'Below it') }}>{{ e.title or 'untitled' }}</a>{% else %}{{ e.title or 'untitled' }}{% endif %}</li>{% endfor %}</ul>{% endif %}
+<p><small>{% if entry.fields.number %}<span{{ mark(entry.id, 'number') }}>{{ entry.fields.number }}</span> · {% endif %}{% for r in people %}{% if r.path %}<a href="{{ link(r.path) }}">{{ r.title }}</a>{% else %}{{ r.title }}{% endif %} · {% endfor %}Revision {{ entry.revision }}</small></p>
+</article></main>
+{% if entry.fields.aside %}<aside class="aside" aria-label="Beside">{{ blocks(entry.fields.aside, frame_of('aside'), 'aside') }}</aside>{% endif %}</div>
+{% if entry.fields.foot %}<div class="foot">{{ blocks(entry.fields.foot, frame_of('foot'), 'foot') }}</div>{% endif %}
+{% endblock %}"""
+
+MISSING = """{% extends "page" %}{% block main %}<main><h1>Not here</h1><p>Nothing is at /{{ path }}.</p><p><a href="{{ link('/en') }}">To the front page</a></p></main>{% endblock %}"""
+
+CSS = """
+:root{color-scheme:light}body{margin:0;font:18px/1.6 Georgia,"Noto Serif CJK JP","Noto Naskh Arabic",serif;color:#20303a;background:#f4f7f7}
+header,footer,.frame,.foot,main{max-width:64rem;margin:0 auto;padding:1rem 1.2rem;box-sizing:border-box}header{display:flex;gap:1.2rem;flex-wrap:wrap;align-items:baseline}
+header a{color:inherit}header b{font-size:1.2rem}nav ul{display:flex;flex-wrap:wrap;gap:.3rem 1.1rem;list-style:none;margin:0;padding:0}nav ul ul{display:none}.locales{margin-inline-start:auto}
+.frame{display:flex;flex-wrap:wrap;gap:1.5rem;padding-block:0}.frame main{flex:1 1 22rem;min-width:0;padding:0}.aside{flex:0 1 15rem;border-inline-start:1px solid #c9d3d6;padding-inline-start:1.2rem}
+h1{font-size:2.1rem;line-height:1.2}img,video{max-width:100%;height:auto;border-radius:4px}figure{margin:0}audio{width:100%}
+.draft{background:#20303a;color:#fff;text-align:center;padding:.5rem;margin:0;font:15px sans-serif;position:sticky;top:0;z-index:2}.draft a{color:#ffe9a8}
+.row{display:grid;grid-template-columns:repeat(12,minmax(0,1fr));gap:1.2rem}.block{margin-block:1.2rem}.space-close{margin-block:.4rem}.space-wide{margin-block:3rem}
+.on-mist{background:#e3ecee;padding:1rem 1.2rem;border-radius:6px}.on-sand{background:#f3ead8;padding:1rem 1.2rem;border-radius:6px}.cards{padding-inline-start:1.1rem}.cards p{margin:.1rem 0 .6rem;color:#4a5b64;font-size:.95rem}
+blockquote{font-style:italic;border-inline-start:3px solid #9bb3bb;margin-inline:0;padding-inline-start:1rem}li{margin:.4rem 0}a{color:#1d5a73}small{color:#51626b}.summary{font-style:italic}
+@media (max-width:640px){.row{display:block}.row>div{margin-block:1rem}.hide-narrow{display:none}.aside{border:0;padding:0;flex-basis:100%}}@media (min-width:641px){.hide-wide{display:none}}
+"""
+
+_KINDS = {
+    "label": "CreativeWork",
+    "notice": "SpecialAnnouncement",
+    "talk": "Event",
+    "exhibition": "ExhibitionEvent",
+    "person": "Person",
+    "gallery": "Place",
+    "front": "Museum",
+}
+
+
+def structured(entry: Mapping[str, Any], home: str, house: str) -> dict[str, Any]:
+    """An entry in the words of schema.org, as JSON-LD 1.1."""
+    kind = _KINDS.get(entry["type"], "WebPage")
+    fields, search = entry["fields"], entry.get("search") or {}
+    out: dict[str, Any] = {
+        "@context": "https://schema.org",
+        "@type": kind,
+        "name": entry["title"],
+        "url": f"{home}{entry['path'] or ''}",
+        "inLanguage": entry["locale"],
+    }
+    if search.get("description"):
+        out["description"] = search["description"]
+    if search.get("picture"):
+        out["image"] = f"{home}{search['picture']['href']}"
+    if kind == "Event" and fields.get("day"):
+        out |= {"startDate": fields["day"], "location": {"@type": "Museum", "name": house}}
+    if kind == "ExhibitionEvent":
+        opens = (fields.get("opens") or {}).get("instant")
+        out |= {"location": {"@type": "Museum", "name": house}, **({"startDate": opens} if opens else {})}
+    if kind == "SpecialAnnouncement":
+        out |= {"datePosted": entry["date"] or entry["since"], "text": search.get("description", "")}
+        out |= {"expires": fields["until"]} if fields.get("until") else {}
+    if kind == "CreativeWork" and fields.get("year"):
+        out["dateCreated"] = str(fields["year"])
+    return out
