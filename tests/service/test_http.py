@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import json
+import re
 from datetime import UTC, datetime, timedelta
 
 import httpx
@@ -384,9 +385,9 @@ def bomb() -> bytes:
 @pytest.mark.parametrize(
     ("name", "data", "says"),
     [
-        ("page.png", b"<html>not a picture</html>", "is not a picture"),
-        ("x.svg", b"<svg xmlns='http://www.w3.org/2000/svg'><script>1</script></svg>", "is not a picture"),
-        ("cut.png", b"\x89PNG\r\n\x1a\n" + b"\x00" * 40, "picture|damaged"),
+        ("page.png", b"<html>not a picture</html>", "no file that can be used"),
+        ("x.svg", b"<svg xmlns='http://www.w3.org/2000/svg'><script>1</script></svg>", "holds a script"),
+        ("cut.png", b"\x89PNG\r\n\x1a\n" + b"\x00" * 40, "no file that can be used|damaged"),
         ("bomb.png", bomb(), "pixels"),
         ("nothing.png", b"", "is empty"),
     ],
@@ -541,7 +542,7 @@ def test_a_list_is_paged_to_its_end_whatever_is_asked(running: Running) -> None:
 
 def test_the_preview_site_shows_blocks_with_their_pictures_and_people(running: Running) -> None:
     page = httpx.get(running.demo.ports.url("preview") + "/en/seven-ways-to-mark-a-rock").text
-    assert "<blockquote>A rock with a bell on it is half a rock." in page
+    assert re.search(r"<blockquote [^>]*>A rock with a bell on it is half a rock.", page)
     assert "<cite>Edmund Vane</cite>" in page
     assert 'alt="A bronze bell' in page
     assert page.index("Three miles out") < page.index("half a rock") < page.index("Come and ring it")

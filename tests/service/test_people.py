@@ -12,7 +12,7 @@ from PIL import Image
 from hawthorn.core.access import Grant, Identity
 from hawthorn.core.errors import BadFile, InTheWay, Invalid, NotFound, NotLoggedIn, Refused, TooMany
 from hawthorn.core.timeline import SECOND
-from hawthorn.operations import changing, dispatches, entries, files, people, permission, reading
+from hawthorn.operations import changing, dispatches, entries, files, people, permission, reading, rendering
 from hawthorn.operations.dispatches import Wish
 from hawthorn.store import files as file_store
 from hawthorn.store import people as store
@@ -224,7 +224,7 @@ def test_a_picture_is_readable_only_while_something_out_shows_it(house: House) -
     def readable() -> bool:
         def look(view: permission.View) -> bool:
             try:
-                reading.file(view, value["sha256"], reading.Place())
+                rendering.file(view, value["sha256"], reading.Place())
             except NotFound:
                 return False
             return True

@@ -243,7 +243,7 @@ def test_a_body_is_fresh_until_something_it_depends_on_changes(db: Database) -> 
 
 def test_the_questions_that_must_be_fast_use_their_indexes(db: Database) -> None:
     questions = {
-        bodies.FRESH: ("en", "u"),
+        bodies.FRESH: ("en", "u", 1),
         "SELECT * FROM standing WHERE edition = ? AND stage = ? AND since <= ? ORDER BY since DESC, id DESC LIMIT 1": (
             1,
             2,

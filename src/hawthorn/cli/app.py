@@ -13,6 +13,7 @@ from hawthorn.cli import (
     entries,
     keeping,
     local,
+    pages,
     reviewing,
     setting_up,
     strands,
@@ -50,7 +51,7 @@ def _main(
 
 
 entries.install(app, keeping.ENTRY)
-for part in (local, strands, keeping, reviewing, dispatching, translating, setting_up):
+for part in (local, strands, keeping, pages, reviewing, dispatching, translating, setting_up):
     part.install(app)
 
 

@@ -25,6 +25,7 @@ from hawthorn.cli.context import (
     service,
     stop,
 )
+from hawthorn.cli.pages import sent
 from hawthorn.client import Client, Refusal
 from hawthorn.wire import models as wire
 
@@ -138,7 +139,7 @@ def value_of(hawthorn: Client, spec: wire.FieldSpec | None, text: str) -> Any:
         return found if spec.many else found[0]
     if spec.kind == "file":
         path = Path(text.removeprefix("@"))
-        return hawthorn.upload(path.name, path.read_bytes()).model_dump(exclude_none=True)
+        return sent(hawthorn, path).model_dump(exclude_none=True)
     if spec.kind in ("blocks", "group", "place", "instant", "link", "json"):
         try:
             return json.loads(text)
@@ -348,16 +349,6 @@ def read(
         )
 
 
-def upload(path: Annotated[Path, typer.Argument(exists=True, dir_okay=False)], as_json: Json = False) -> None:
-    """Upload a picture; prints the value for a file field."""
-    with service() as hawthorn:
-        found = hawthorn.upload(path.name, path.read_bytes())
-    if as_json:
-        print_json(found)
-    else:
-        out.print(f"{found.name}: {found.media_type}, {found.width} × {found.height}, sha256 {found.sha256}")
-
-
 def install(app: typer.Typer, more: Mapping[str, Callable[..., None]]) -> None:
     """Add these commands; `more` are commands on entries that are kept elsewhere."""
     panel = "Writing and finding"
@@ -372,4 +363,3 @@ def install(app: typer.Typer, more: Mapping[str, Callable[..., None]]) -> None:
     app.command(rich_help_panel=panel)(compare)
     app.command(rich_help_panel=panel)(history)
     app.command(rich_help_panel=panel)(read)
-    app.command(rich_help_panel=panel)(upload)

@@ -7,6 +7,7 @@ from typing import Any
 from urllib.parse import quote
 from uuid import uuid4
 
+from hawthorn.client.pages import PageCalls
 from hawthorn.client.requests import Request, call, into, nothing, plain
 from hawthorn.wire import models as wire
 
@@ -35,7 +36,7 @@ def _many(act: str, items: Sequence[tuple[str, str]], options: Mapping[str, Any]
     return {"act": act, "items": [{"id": i, "locale": t} for i, t in items], **options}
 
 
-class Calls:
+class Calls(PageCalls):
     """The calls, without a way to send them."""
 
     @call
@@ -595,15 +596,19 @@ class Calls:
         return Request("GET", "/api/events", into(wire.EventPage), params=params)
 
     @call
-    def read(self, id: str, *, locale: str = "", standing: str = "", at: str = "") -> Request[wire.ReadEntry]:
-        """An entry as those who read see it."""
-        params = {"locale": locale, "standing": standing, "at": at}
+    def read(
+        self, id: str, *, locale: str = "", standing: str = "", at: str = "", preview: str = ""
+    ) -> Request[wire.ReadEntry]:
+        """An entry as those who read see it; `preview` is what the address of a previewed page carries."""
+        params = {"locale": locale, "standing": standing, "at": at, "preview": preview}
         return Request("GET", f"/read/entries/{quote(id)}", into(wire.ReadEntry), params=params)
 
     @call
-    def read_page(self, path: str, *, standing: str = "", at: str = "") -> Request[wire.ReadEntry]:
+    def read_page(
+        self, path: str, *, standing: str = "", at: str = "", preview: str = ""
+    ) -> Request[wire.ReadEntry]:
         """An entry by the path of its page, locale first."""
-        params = {"standing": standing, "at": at}
+        params = {"standing": standing, "at": at, "preview": preview}
         return Request("GET", f"/read/pages/{quote(path.lstrip('/'))}", into(wire.ReadEntry), params=params)
 
     @call

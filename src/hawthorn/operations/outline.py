@@ -219,6 +219,7 @@ def move(act: Act, uuid: str, parent: str = "", *, before: str = "", after: str 
             f"Entries of type “{kind.label}” stand where they are.",
             remedy="A field “place in the outline” lets entries of a type be moved; whoever sets up types can add one.",
         )
+    permission.require(act, "write", permission.subject(act, entry, COMMON))
     above = permission.find(act, parent) if parent else None
     _require_fit(act, kind, above)
     rank = _rank(act, entry["id"], above["id"] if above else 0, before, after)
