@@ -87,7 +87,8 @@ def check(name: str, data: bytes) -> tuple[int | None, int | None]:
         raise BadFile(f"“{name}” is damaged ({error}).", remedy="Export the drawing again.") from None
     if etree.QName(root).localname != "svg":
         raise _refused(name, f"is XML, but its outermost element is <{etree.QName(root).localname}>")
-    for count, element in enumerate(root.iter()):
+    around = [*root.itersiblings(preceding=True), *root.itersiblings()]
+    for count, element in enumerate([*around, *root.iter()]):
         if count > MOST:
             raise _refused(name, f"has more than {MOST:,} elements")
         _check_element(name, element)
