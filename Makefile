@@ -46,7 +46,7 @@ pictures: .stamps/python .stamps/console .stamps/browser
 	cd console && npm ci --silent
 	@touch $@
 
-.stamps/console: .stamps/npm docs/openapi.json console/index.html console/vite.config.ts $(shell find console/src console/public -type f ! -name schema.d.ts)
+.stamps/console: .stamps/npm docs/openapi.json console/index.html console/vite.config.ts console/vite.marks.config.ts console/package.json $(shell find console/src console/public -type f ! -name schema.d.ts)
 	cd console && npm run --silent build
 	@touch $@
 

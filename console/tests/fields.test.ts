@@ -17,6 +17,13 @@ const kind = {
   internal: "",
   pinned: "",
   dated: "",
+  search_title: "",
+  search_words: "",
+  search_picture: "",
+  site: false,
+  common: false,
+  menu: false,
+  layout: "",
 };
 
 beforeEach(() => {
@@ -60,6 +67,8 @@ beforeEach(() => {
     workflows: [],
     bureaus: ["Salt"],
     site: "http://site.example",
+    crops: [],
+    sites: [],
   } satisfies Setup;
 });
 

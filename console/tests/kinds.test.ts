@@ -26,6 +26,7 @@ const quote = {
   name: "quote",
   label: "Quote",
   help: "",
+  arranges: "",
   fields: [spec({ name: "said", label: "Said" })],
 };
 const two = [

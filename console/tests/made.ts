@@ -32,6 +32,10 @@ export function entry(fields: Record<string, unknown> = {}, etag = '"1-1"'): Ent
     references: {},
     referred_by: [],
     path: null,
+    page: false,
+    menus: [],
+    layout: null,
+    search: null,
     warnings: [],
     created_at: "2026-11-01T00:00:00Z",
     jobs: [],
@@ -79,6 +83,8 @@ export function spec(part: Partial<FieldSpec> = {}): FieldSpec {
     blocks: [],
     set: "",
     counts_as_alt: false,
+    option: false,
+    region: false,
     ...part,
   };
 }

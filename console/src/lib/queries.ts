@@ -94,6 +94,78 @@ export function handQuery() {
   return createQuery(() => ({ queryKey: ["hand"], queryFn: () => sure(api.GET("/api/in-hand")) }));
 }
 
+/** A level of the outline. */
+export function outlineQuery(
+  asked: () => {
+    below: string;
+    locale: string;
+    standing: string;
+    at: string;
+    cursor?: string;
+  },
+) {
+  return createQuery(() => ({
+    queryKey: ["outline", asked()],
+    queryFn: () => {
+      const given = Object.fromEntries(Object.entries(asked()).filter(([, value]) => value));
+      return sure(api.GET("/api/outline", { params: { query: given } }));
+    },
+    placeholderData: (before) => before,
+  }));
+}
+
+/** The way to an entry in the outline of the drafts. */
+export function trailQuery(id: () => string) {
+  return createQuery(() => ({
+    queryKey: ["trail", id()],
+    queryFn: () => sure(api.GET("/api/outline/{id}/trail", { params: { path: { id: id() } } })),
+    enabled: id() !== "",
+    retry: false,
+  }));
+}
+
+/** Files of the library. */
+export function libraryQuery(asked: () => { words: string; folder: string; type: string; cursor?: string }) {
+  return createQuery(() => ({
+    queryKey: ["library", asked()],
+    queryFn: () => {
+      const given = Object.fromEntries(Object.entries(asked()).filter(([, value]) => value));
+      return sure(api.GET("/api/library", { params: { query: given } }));
+    },
+    placeholderData: (before) => before,
+  }));
+}
+
+/** Folders of the library. */
+export function foldersQuery() {
+  return createQuery(() => ({ queryKey: ["folders"], queryFn: () => sure(api.GET("/api/folders")) }));
+}
+
+/** Links that were given out. */
+export function linksQuery(entry: () => string) {
+  return createQuery(() => ({
+    queryKey: ["links", entry()],
+    queryFn: () => sure(api.GET("/api/preview-links", { params: { query: { entry: entry() } } })),
+  }));
+}
+
+/** The pages that show an entry. */
+export function shownInQuery(id: () => string, wanted: () => boolean = () => true) {
+  return createQuery(() => ({
+    queryKey: ["shown-in", id()],
+    queryFn: () => sure(api.GET("/api/entries/{id}/shown-in", { params: { path: { id: id() } } })),
+    enabled: wanted(),
+  }));
+}
+
+/** Pages whose search text has something wrong with it. */
+export function searchTextQuery(locale: () => string) {
+  return createQuery(() => ({
+    queryKey: ["search-text", locale()],
+    queryFn: () => sure(api.GET("/api/search-text", { params: { query: { locale: locale() } } })),
+  }));
+}
+
 /** Everybody. */
 export function peopleQuery() {
   return createQuery(() => ({

@@ -16,6 +16,10 @@
 <svelte:head><title>{t("setUp.title")} – {t("app.name")}</title></svelte:head>
 <h1 class="pb-3 text-2xl font-semibold">{t("setUp.title")}</h1>
 {#if !session.may("configure")}<p class="pb-3 text-moss">{t("setUp.onlyLook")}</p>{/if}
+<ul class="mb-6 flex flex-wrap gap-2">
+  <li><a class="act no-underline!" href="/set-up/sites">{t("sites.title")}</a></li>
+  <li><a class="act no-underline!" href="/search-text">{t("search.pageTitle")}</a></li>
+</ul>
 <div class="grid gap-8 lg:grid-cols-2">
   <section aria-labelledby="types">
     <div class="flex items-center justify-between pb-2">

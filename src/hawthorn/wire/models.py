@@ -464,8 +464,8 @@ class SearchText(Wire):
     title: str
     description: str
     picture: str | None
-    title_room: tuple[int, int]
-    description_room: tuple[int, int]
+    title_room: list[int]
+    description_room: list[int]
     fields: dict[str, str]
     checks: list[SearchCheck]
 
@@ -1087,7 +1087,7 @@ class FileValue(Wire):
     width: int | None = None
     height: int | None = None
     bytes: int
-    focus: tuple[int, int] | None = None
+    focus: list[int] | None = None
 
 
 class KeyAsk(Wire):

@@ -23,6 +23,16 @@ export type JobLine = Schemas["JobLine"];
 export type JobUnit = Schemas["JobUnit"];
 export type HandLine = Schemas["HandLine"];
 export type FileValue = Schemas["FileValue"];
+export type PageAddress = Schemas["PageAddress"];
+export type PreviewLink = Schemas["Link"];
+export type OutlineLine = Schemas["OutlineLine"];
+export type OutlineLevel = Schemas["OutlineLevel"];
+export type LibraryLine = Schemas["LibraryLine"];
+export type Folder = Schemas["Folder"];
+export type CropSpec = Schemas["CropSpec"];
+export type SiteSpec = Schemas["SiteSpec"];
+export type SiteTrial = Schemas["SiteTrial"];
+export type SearchText = Schemas["SearchText"];
 
 /** A refusal of the service, as problem details say it (RFC 9457). */
 export class Problem extends Error {

@@ -7,6 +7,8 @@
   import HistoryPane from "./HistoryPane.svelte";
   import JobLineView from "./JobLineView.svelte";
   import NowPane from "./NowPane.svelte";
+  import PreviewPane from "./PreviewPane.svelte";
+  import SearchTextPane from "./SearchTextPane.svelte";
   import Rail from "./Rail.svelte";
   import StrandBar from "./StrandBar.svelte";
   import FieldInput from "./fields/FieldInput.svelte";
@@ -14,7 +16,9 @@
   import { t } from "../i18n";
   import { Editor, type Decisions, type SaveOutcome } from "../state/editor.svelte";
   import { notices } from "../state/notices.svelte";
+  import { focusMark, Preview } from "../state/preview.svelte";
   import { session } from "../state/session.svelte";
+  import { navigate } from "../../router";
 
   interface Props {
     entry: Entry;
@@ -24,7 +28,8 @@
   let { entry, onEntry, onChange }: Props = $props();
   const editor = untrack(() => new Editor(entry, localStorage, session.me?.handle));
   let version = $state(0);
-  type Tab = "now" | "compare" | "history" | "jobs";
+  type Tab = "now" | "page" | "compare" | "history" | "jobs" | "search";
+  const preview = new Preview();
   let tab = $state<Tab>(untrack(() => (entry.review?.outcome === "waiting" ? "compare" : "now")));
   let before = $state(untrack(() => (entry.strand === "draft" ? "release" : "draft")));
   const after = untrack(() => (entry.strand === "draft" ? "draft" : `strand:${entry.strand}`));
@@ -59,12 +64,29 @@
     const offered = (name: string) => now.acts.find((act) => act.act === name)?.allowed;
     return offered("sign") ? (now.review?.stage ?? "") : "";
   });
-  const tabs: { key: Tab; label: string }[] = [
+  const tabs = $derived.by((): { key: Tab; label: string }[] => [
     { key: "now", label: t("entry.tabNow") },
+    ...(entry.page ? [{ key: "page" as const, label: t("entry.tabPage") }] : []),
     { key: "compare", label: t("entry.tabCompare") },
     { key: "history", label: t("entry.tabHistory") },
     { key: "jobs", label: t("entry.tabJobs") },
-  ];
+    ...(entry.search ? [{ key: "search" as const, label: t("entry.tabSearch") }] : []),
+  ]);
+
+  // A part of the page leads to its field: here, or in the entry that it comes from.
+  preview.onChosen = (mark) => {
+    const [id, path = ""] = mark.split("/");
+    if (id === entry.id) focusMark(path);
+    else
+      void navigate("/entries/:id/:locale", {
+        params: { id: id!, locale: entry.locale },
+        search: path ? { field: path } : {},
+      });
+  };
+  $effect(() => {
+    const wanted = new URLSearchParams(location.search).get("field");
+    if (wanted) setTimeout(() => focusMark(wanted), 400);
+  });
 
   function empty(value: unknown): boolean {
     return value === undefined || value === null || value === "" || (Array.isArray(value) && !value.length);
@@ -168,7 +190,11 @@
 
 <StrandBar entry={now} {mayWrite} {onChange} />
 
-<div class="grid gap-6 pt-4 lg:grid-cols-[minmax(0,42rem)_minmax(17rem,1fr)]">
+<div
+  class="grid gap-6 pt-4 {tab === 'page'
+    ? 'lg:grid-cols-[minmax(0,26rem)_minmax(0,1fr)] 2xl:grid-cols-[minmax(0,42rem)_minmax(0,1fr)]'
+    : 'lg:grid-cols-[minmax(0,42rem)_minmax(17rem,1fr)]'}"
+>
   <form class="flex min-w-0 flex-col gap-5" onsubmit={(event) => event.preventDefault()}>
     <div aria-live="polite" class="flex flex-col gap-2">
       {#if editor.broughtBack}
@@ -209,6 +235,8 @@
         readonly={!mayWrite || (spec.shared && foreign && !session.may("configure"))}
         lacking={lacking.has(spec.name)}
         missing={inside(spec.name)}
+        places={tab === "page" ? preview.placesOf(entry.id, spec.name) : []}
+        onPlace={(mark) => preview.tell({ kind: "show", mark })}
         onType={(value) => editor.type(spec.name, value)}
       />
     {/each}
@@ -233,6 +261,10 @@
     <div role="tabpanel" id="beside" aria-labelledby="tab-{tab}">
       {#if tab === "now"}
         <NowPane entry={now} {onChange} />
+      {:else if tab === "page"}
+        <PreviewPane {preview} entry={now} typed={editor.typed} />
+      {:else if tab === "search"}
+        <SearchTextPane entry={now} value={(field) => editor.value(field)} />
       {:else if tab === "compare"}
         <ComparePane entry={now} bind:before {after} />
       {:else if tab === "history"}

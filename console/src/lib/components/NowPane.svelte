@@ -1,4 +1,5 @@
 <script lang="ts">
+  import ShownIn from "./ShownIn.svelte";
   import { api, sure, type Entry } from "../api";
   import { t, when } from "../i18n";
   import { notices } from "../state/notices.svelte";
@@ -6,6 +7,12 @@
 
   let { entry, onChange }: { entry: Entry; onChange: () => void } = $props();
   const review = $derived(entry.review);
+  const kind = $derived(session.type(entry.type));
+  const shownWhole = $derived(
+    kind?.common ||
+      kind?.fields.some((field) => field.kind === "file") ||
+      session.setup?.types.some((type) => type.layout === entry.type),
+  );
 
   async function callOff(id: string): Promise<void> {
     try {
@@ -82,7 +89,18 @@
       {#each entry.warnings as warning (warning)}<p>{warning}</p>{/each}
     </section>
   {/if}
-  {#if entry.referred_by.length}
+  {#if entry.menus.length}
+    <section>
+      <h2 class="font-sans font-semibold">{t("entry.menus")}</h2>
+      <ul>
+        {#each entry.menus as one (one.id)}<li>
+            <a href="/entries/{one.id}/{entry.source_locale}">{one.title}</a>
+          </li>{/each}
+      </ul>
+    </section>
+  {/if}
+  {#if shownWhole}<ShownIn id={entry.id} title={entry.title} />{/if}
+  {#if entry.referred_by.length && !shownWhole}
     <section>
       <h2 class="font-sans font-semibold">{t("entry.refersTo")}</h2>
       <ul>

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { Modal } from "flowbite-svelte";
   import MoveList from "./MoveList.svelte";
+  import ShownIn from "./ShownIn.svelte";
   import Trouble from "./Trouble.svelte";
   import Waiting from "./Waiting.svelte";
   import { api, once, Problem, sure, type Dispatch, type Entry, type Outlook, type WhenAsk } from "../api";
@@ -151,6 +152,7 @@
           )}{outlook.needs.length ? ": " + outlook.needs.map((need) => need.title).join(", ") : ""}</label
         >
       {/if}
+      {#if verb === "release"}<ShownIn id={entry.id} title={entry.title} changing />{/if}
       {#each outlook.warnings as warning (warning)}<p class="text-straw">{warning}</p>{/each}
       {#if !outlook.blocked}<p class="text-moss" role="status">{t("plan.clear")}</p>{/if}
     {:else if !error}

@@ -21,12 +21,14 @@
   const places = [
     { to: "/", key: "inHand", mark: "M3 7h12M3 12h8M3 17h5" },
     { to: "/entries", key: "entries", mark: "M5 3h8l3 3v12H5zM8 9h6M8 13h6" },
+    { to: "/outline", key: "outline", mark: "M4 4h5v3H4zM9 10h7v3H9zM9 15h7v3H9zM6 7v10h3M6 12h3" },
     { to: "/timetable", key: "timetable", mark: "M3 5h14v12H3zM3 9h14M7 3v4M13 3v4" },
     {
       to: "/translation",
       key: "translation",
       mark: "M3 6h8M7 4v2M4 13c4-1 6-4 6-7M6 8c1 3 3 4 5 5M11 18l4-9 4 9M12.5 15h5",
     },
+    { to: "/library", key: "library", mark: "M3 4h14v12H3zM3 13l4-4 4 4 2-2 4 4M13 7.5h.5" },
     { to: "/set-up", key: "setUp", mark: "M4 6h12M4 10h12M4 14h12M8 4v4M13 8v4M7 12v4" },
   ] as const;
 

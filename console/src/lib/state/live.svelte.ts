@@ -5,6 +5,13 @@ class Live {
   connected = $state(false);
   #source: EventSource | null = null;
   #pending: ReturnType<typeof setTimeout> | undefined;
+  #listeners = new Set<() => void>();
+
+  /** Be told of what happens; returns what ends that. */
+  onEvent(listener: () => void): () => void {
+    this.#listeners.add(listener);
+    return () => this.#listeners.delete(listener);
+  }
 
   follow(queries: QueryClient): () => void {
     this.#source = new EventSource("/events");
@@ -12,7 +19,10 @@ class Live {
     this.#source.onerror = () => (this.connected = false);
     this.#source.onmessage = () => {
       clearTimeout(this.#pending);
-      this.#pending = setTimeout(() => void queries.invalidateQueries(), 120);
+      this.#pending = setTimeout(() => {
+        void queries.invalidateQueries();
+        for (const listener of this.#listeners) listener();
+      }, 120);
     };
     return () => {
       this.#source?.close();

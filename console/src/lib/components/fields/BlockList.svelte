@@ -1,7 +1,8 @@
 <script lang="ts">
   import { tick } from "svelte";
   import { t } from "../../i18n";
-  import { copied, fresh, moved, opening, type Block } from "./blocks";
+  import { notices } from "../../state/notices.svelte";
+  import { copied, fitting, fresh, moved, opening, type Block } from "./blocks";
   import Members from "./Members.svelte";
   import type { FieldProps } from "./props";
 
@@ -64,6 +65,33 @@
     )?.focus();
   }
 
+  /** What did not fit the kind that a block was made, in case it is made the old one again. */
+  let aside = $state<Record<string, Record<string, unknown>>>({});
+
+  function turn(at: number, kind: string): void {
+    const block = items[at]!;
+    const from = form(block)?.fields ?? [];
+    const to = spec.blocks?.find((one) => one.name === kind);
+    if (!to || kind === block.kind) return;
+    const kept = { ...aside[block.id], ...block.fields };
+    const { fields, lost } = fitting(from, to.fields, kept);
+    aside = { ...aside, [block.id]: kept };
+    put(items.map((one, n) => (n === at ? { ...one, kind, fields } : one)));
+    const names = lost.map((name) => from.find((one) => one.name === name)?.label ?? name).join(", ");
+    said = names
+      ? t("blocks.turnedLost", { what: to.label, lost: names })
+      : t("blocks.turned", { what: to.label });
+    if (names) notices.say(said);
+  }
+
+  const arranged = $derived(items.length > 0 && items.every((one) => width(one) > 0));
+
+  /** How many twelfths a column takes; 0 for what is no column. */
+  function width(block: Block): number {
+    const kind = spec.kind === "blocks" ? spec.blocks?.find((one) => one.name === block.kind) : undefined;
+    return kind?.arranges === "column" ? Math.min(12, Math.max(1, Number(block.fields.width ?? 6))) : 0;
+  }
+
   function onKey(event: KeyboardEvent, at: number): void {
     const step = { ArrowUp: -1, ArrowDown: 1 }[event.key];
     if (step && (event.altKey || event.currentTarget === event.target)) {
@@ -80,6 +108,19 @@
 </script>
 
 <p class="sr-only" role="status">{said}</p>
+{#if arranged}
+  <!-- The row as the page has it, in small. -->
+  <div class="grid grid-cols-12 gap-1 pb-1" aria-hidden="true">
+    {#each items as block (block.id)}
+      <div
+        class="rounded border bg-wash px-1 py-0.5 text-center text-sm text-moss"
+        style:grid-column="span {width(block)}"
+      >
+        {width(block)}
+      </div>
+    {/each}
+  </div>
+{/if}
 <ol bind:this={list} {id} tabindex="-1" class="flex flex-col gap-3 outline-none" aria-labelledby="{id}-label">
   {#each items as block, n (block.id)}
     {@const kind = form(block)}
@@ -130,6 +171,16 @@
               >{opening(block)}</span
             >{/if}
         </button>
+        {#if !readonly && spec.kind === "blocks" && (spec.blocks?.length ?? 0) > 1}
+          <select
+            class="max-w-28 rounded border-0 bg-transparent py-0.5 ps-1 pe-7 text-sm text-moss"
+            aria-label={t("blocks.turn", { place: n + 1 })}
+            value={block.kind}
+            onchange={(event) => turn(n, event.currentTarget.value)}
+          >
+            {#each spec.blocks ?? [] as one (one.name)}<option value={one.name}>{one.label}</option>{/each}
+          </select>
+        {/if}
         {#if !readonly}
           <button
             type="button"

@@ -2,7 +2,9 @@
   import type { Component } from "svelte";
   import type { Entry, FieldSpec } from "../../api";
   import { t } from "../../i18n";
+  import type { Mark } from "../../state/preview.svelte";
   import Canonical from "../Canonical.svelte";
+  import RegionField from "./RegionField.svelte";
   import TextField from "./TextField.svelte";
   import type { FieldProps } from "./props";
 
@@ -16,6 +18,9 @@
     version: number;
     within?: string;
     missing?: string[];
+    /** Where the previewed page shows it. */
+    places?: Mark[];
+    onPlace?: (mark: string) => void;
   }
   let {
     spec,
@@ -27,6 +32,8 @@
     version,
     within = "field",
     missing = [],
+    places = [],
+    onPlace = () => {},
   }: Props = $props();
 
   /** The editor component of each field kind: the one that has its name. */
@@ -54,7 +61,30 @@
         >{t("entry.sharedMark")}</span
       >{/if}
   </div>
-  <Editor {spec} {entry} {value} {readonly} {onType} {id} {version} />
+  {#if places.length}
+    <ul
+      class="flex flex-wrap items-center gap-1 text-sm"
+      aria-label={t("preview.places", { field: spec.label })}
+    >
+      <li class="text-moss" aria-hidden="true">{t("preview.shownAt")}</li>
+      {#each places as one, n (`${one.mark} ${n}`)}
+        <li>
+          <button
+            type="button"
+            class="rounded bg-wash px-1.5 text-hedge underline"
+            onclick={() => onPlace(one.mark)}>{one.name}</button
+          >
+        </li>
+      {/each}
+    </ul>
+  {/if}
+  {#if spec.region && !nested}
+    <RegionField {spec} {entry} {value} {readonly} {onType}
+      ><Editor {spec} {entry} {value} {readonly} {onType} {id} {version} /></RegionField
+    >
+  {:else}
+    <Editor {spec} {entry} {value} {readonly} {onType} {id} {version} />
+  {/if}
   {#if stands}<p class="text-sm text-moss" lang={entry.locale} dir="auto">
       {t("entry.derived")} <span class="italic">{stands}</span>
     </p>{/if}

@@ -1,5 +1,6 @@
 <script lang="ts">
   import type { Entry, FieldSpec } from "../../api";
+  import { t } from "../../i18n";
   import FieldInput from "./FieldInput.svelte";
 
   interface Props {
@@ -13,6 +14,15 @@
   }
   let { specs, entry, values, readonly, version, within, onType }: Props = $props();
 
+  const options = $derived(specs.filter((spec) => spec.option));
+  /** What is chosen, so that it is seen without opening. */
+  const chosen = $derived(
+    options
+      .filter((spec) => values[spec.name] !== undefined && values[spec.name] !== null)
+      .map((spec) => `${spec.label} ${String(values[spec.name])}`)
+      .join(", "),
+  );
+
   function type(name: string, value: unknown): void {
     const next = { ...values };
     if (value === null || value === undefined || value === "") delete next[name];
@@ -21,7 +31,7 @@
   }
 </script>
 
-{#each specs as spec (spec.name)}
+{#snippet field(spec: FieldSpec)}
   <FieldInput
     {spec}
     {entry}
@@ -32,4 +42,13 @@
     lacking={false}
     onType={(value) => type(spec.name, value)}
   />
-{/each}
+{/snippet}
+{#each specs.filter((spec) => !spec.option) as spec (spec.name)}{@render field(spec)}{/each}
+{#if options.length}
+  <details class="rounded border px-3 py-2">
+    <summary class="text-sm text-moss">{t("blocks.options")}{chosen ? `: ${chosen}` : ""}</summary>
+    <div class="grid gap-3 pt-2 sm:grid-cols-2">
+      {#each options as spec (spec.name)}{@render field(spec)}{/each}
+    </div>
+  </details>
+{/if}

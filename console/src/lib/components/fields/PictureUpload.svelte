@@ -1,14 +1,17 @@
 <script lang="ts">
   import { Modal } from "flowbite-svelte";
   import Trouble from "../Trouble.svelte";
+  import SendingLine from "../SendingLine.svelte";
   import { api, once, sure, type FileValue, type Named } from "../../api";
   import { t } from "../../i18n";
+  import { send, Sending } from "../../state/uploads.svelte";
 
   let { locale, onMade }: { locale: string; onMade: (made: Named) => void } = $props();
   let open = $state(false);
   let busy = $state(false);
   let error = $state<unknown>(null);
   let file = $state<File | null>(null);
+  let sending = $state<Sending | null>(null);
   let title = $state("");
   let alt = $state("");
 
@@ -22,12 +25,10 @@
     if (!file) return;
     busy = true;
     error = null;
-    const form = new FormData();
-    form.set("file", file);
+    const one = new Sending(file.name);
+    sending = one;
     try {
-      const kept = await sure(
-        api.POST("/api/files", { params: { header: once() }, body: form as unknown as { file: string } }),
-      );
+      const kept = await send(file, one);
       const made = await sure(
         api.POST("/api/entries", {
           params: { header: once() },
@@ -51,13 +52,7 @@
   <form class="flex flex-col gap-4" onsubmit={make}>
     <label class="flex flex-col gap-1"
       >{t("fields.choose")}
-      <input
-        type="file"
-        accept="image/png,image/jpeg,image/webp,image/gif"
-        class="field"
-        onchange={chosen}
-        required
-      /></label
+      <input type="file" accept="image/*" class="field" onchange={chosen} required /></label
     >
     <label class="flex flex-col gap-1"
       >{t("fields.pictureTitle")}<input class="field" bind:value={title} required /></label
@@ -65,6 +60,7 @@
     <label class="flex flex-col gap-1"
       >{t("fields.alt")}<input class="field" bind:value={alt} maxlength="250" /></label
     >
+    {#if sending && busy}<SendingLine {sending} />{/if}
     {#if error}<Trouble {error} />{/if}
     <button class="act main justify-center" disabled={busy || !file}
       >{busy ? t("fields.uploading") : t("fields.upload")}</button

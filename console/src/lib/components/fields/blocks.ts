@@ -56,3 +56,69 @@ export function opening(block: Block): string {
   }
   return "";
 }
+
+const words = ["line", "text", "rich"];
+
+/**
+ * What of a block's values fits another kind: fields of the same name and kind, then others of the same kind in order, then
+ * words in any field of words. `lost` names what has no place there.
+ */
+export function fitting(
+  from: FieldSpec[],
+  to: FieldSpec[],
+  values: Record<string, unknown>,
+): { fields: Record<string, unknown>; lost: string[] } {
+  const fields: Record<string, unknown> = {};
+  const left = new Set(
+    Object.keys(values).filter((name) => values[name] !== undefined && values[name] !== null),
+  );
+  const kindOf = (name: string) =>
+    from.find((one) => one.name === name)?.kind ?? to.find((one) => one.name === name)?.kind;
+  const put = (target: FieldSpec, name: string, value: unknown): void => {
+    fields[target.name] = value;
+    left.delete(name);
+  };
+  for (const target of to)
+    if (left.has(target.name) && kindOf(target.name) === target.kind)
+      put(target, target.name, values[target.name]);
+  const free = () => to.filter((one) => !(one.name in fields) && !one.option);
+  for (const target of free()) {
+    const same = [...left].find(
+      (name) =>
+        kindOf(name) === target.kind &&
+        fits(
+          from.find((one) => one.name === name),
+          target,
+        ),
+    );
+    if (same) put(target, same, values[same]);
+  }
+  for (const target of free().filter((one) => words.includes(one.kind))) {
+    const other = [...left].find((name) => words.includes(kindOf(name) ?? ""));
+    if (other) put(target, other, converted(String(values[other]), kindOf(other)!, target.kind));
+  }
+  return { fields, lost: [...left].filter((name) => from.some((one) => one.name === name)) };
+}
+
+function fits(from: FieldSpec | undefined, to: FieldSpec): boolean {
+  if (!from || from.option || from.many !== to.many) return false;
+  return to.types.length === 0 || from.types.every((type) => to.types.includes(type));
+}
+
+/** Words of one kind as those of another: paragraphs as lines, lines as paragraphs. */
+function converted(text: string, from: string, to: string): string {
+  if (from === "rich" && to !== "rich") {
+    const body = new DOMParser().parseFromString(text, "text/html").body;
+    const lines = [...body.children].map((one) => one.textContent?.trim() ?? "").filter(Boolean);
+    return lines.join(to === "line" ? " " : "\n");
+  }
+  if (to === "rich" && from !== "rich") {
+    const safe = (line: string) => line.replace(/&/g, "&amp;").replace(/</g, "&lt;");
+    return text
+      .split("\n")
+      .filter(Boolean)
+      .map((line) => `<p>${safe(line)}</p>`)
+      .join("");
+  }
+  return to === "line" ? text.replace(/\s+/g, " ") : text;
+}

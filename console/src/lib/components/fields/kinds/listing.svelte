@@ -1,0 +1,115 @@
+<script lang="ts">
+  import { t } from "../../../i18n";
+  import { topicsQuery } from "../../../queries";
+  import { session } from "../../../state/session.svelte";
+  import type { FieldProps } from "../props";
+
+  let { value, readonly, onType, id }: FieldProps = $props();
+
+  interface Rule {
+    types: string[];
+    topic?: string;
+    tag?: string;
+    days?: number | null;
+    order?: string;
+    limit?: number;
+  }
+  const rule = $derived((value as Rule | null | undefined) ?? { types: [] });
+  const types = $derived(session.setup?.types ?? []);
+  const trees = $derived(
+    types.filter(
+      (type) =>
+        !type.site &&
+        type.fields.some((f) => f.kind === "below") &&
+        !type.fields.some((f) => f.kind === "slug"),
+    ),
+  );
+  const topics = topicsQuery(() => trees[0]?.name ?? "");
+
+  function change(part: Partial<Rule>): void {
+    const next = { ...rule, ...part };
+    onType(next.types.length ? next : null);
+  }
+
+  function toggle(name: string): void {
+    const has = rule.types.includes(name);
+    change({ types: has ? rule.types.filter((one) => one !== name) : [...rule.types, name] });
+  }
+</script>
+
+<div class="flex flex-col gap-3" role="group" aria-labelledby="{id}-label" {id}>
+  <fieldset>
+    <legend class="text-sm">{t("listing.types")}</legend>
+    <div class="flex flex-wrap gap-x-4 gap-y-1 pt-1">
+      {#each types.filter((type) => !type.common && !type.menu) as type (type.name)}
+        <label class="flex items-center gap-1.5"
+          ><input
+            type="checkbox"
+            class="rounded"
+            disabled={readonly}
+            checked={rule.types.includes(type.name)}
+            onchange={() => toggle(type.name)}
+          />{type.label}</label
+        >
+      {/each}
+    </div>
+  </fieldset>
+  <div class="flex flex-wrap gap-3">
+    {#if topics.data?.items.length}
+      <label class="flex flex-col text-sm"
+        >{t("listing.topic")}
+        <select
+          class="field"
+          disabled={readonly}
+          value={rule.topic ?? ""}
+          onchange={(event) => change({ topic: event.currentTarget.value || undefined })}
+        >
+          <option value="">{t("listing.anyTopic")}</option>
+          {#each topics.data.items as one (one.id)}<option value={one.id}>{one.title}</option>{/each}
+        </select></label
+      >
+    {/if}
+    <label class="flex flex-col text-sm"
+      >{t("listing.tag")}<input
+        class="field w-32"
+        {readonly}
+        value={rule.tag ?? ""}
+        onchange={(event) => change({ tag: event.currentTarget.value || undefined })}
+      /></label
+    >
+    <label class="flex flex-col text-sm"
+      >{t("listing.days")}<input
+        class="field w-28"
+        type="number"
+        min="1"
+        max="3660"
+        {readonly}
+        value={rule.days ?? ""}
+        onchange={(event) => change({ days: event.currentTarget.valueAsNumber || undefined })}
+      /></label
+    >
+    <label class="flex flex-col text-sm"
+      >{t("listing.order")}
+      <select
+        class="field"
+        disabled={readonly}
+        value={rule.order ?? "newest"}
+        onchange={(event) => change({ order: event.currentTarget.value })}
+      >
+        {#each ["newest", "oldest", "title"] as one (one)}<option value={one}>{t(`listing.${one}`)}</option
+          >{/each}
+      </select></label
+    >
+    <label class="flex flex-col text-sm"
+      >{t("listing.limit")}<input
+        class="field w-20"
+        type="number"
+        min="1"
+        max="50"
+        {readonly}
+        value={rule.limit ?? 5}
+        onchange={(event) => change({ limit: event.currentTarget.valueAsNumber || 5 })}
+      /></label
+    >
+  </div>
+</div>

@@ -1,0 +1,173 @@
+import { api, sure, type PageAddress } from "../api";
+
+/** A place on a previewed page that shows a field: `mark` is the entry's id, a slash and the field's path. */
+export interface Mark {
+  mark: string;
+  name: string;
+}
+
+interface Said {
+  hawthorn: 1;
+  kind: string;
+  page?: string;
+  title?: string;
+  href?: string;
+  mark?: string;
+  part?: number;
+  marks?: Mark[];
+}
+
+/** What a preview is opened on. */
+export interface Place {
+  standing: string;
+  at: string;
+  strand: string;
+}
+
+const PAUSE = 220;
+const originOf = (address: string): string => /^https?:\/\/[^/]+/.exec(address)?.[0] ?? "";
+
+/**
+ * One preview of one person: a pane of the service, the addresses that carry it, and the talk with the page in a frame. What
+ * is typed is sent to the pane after a short pause, and the page is told.
+ */
+export class Preview {
+  addresses = $state.raw<PageAddress[]>([]);
+  marks = $state.raw<Mark[]>([]);
+  /** Whether the page has the script; one without it is loaded anew. */
+  joined = $state(false);
+  page = $state("");
+  title = $state("");
+  error = $state<unknown>(null);
+  problems = $state.raw<{ field: string; problem: string }[]>([]);
+  onChosen: (mark: string) => void = () => {};
+  onScrolled: (part: number) => void = () => {};
+  #pane: string | null = null;
+  #frame: HTMLIFrameElement | null = null;
+  #origin = "";
+  #pending: ReturnType<typeof setTimeout> | undefined;
+  #sent = "";
+
+  /** Open a pane and learn the addresses of an entry's page. */
+  async open(entry: string, locale: string, place: Place): Promise<void> {
+    this.close();
+    try {
+      const pane = await sure(api.POST("/api/previews", { body: place }));
+      this.#pane = pane.id;
+      await this.look(entry, locale);
+      this.error = null;
+    } catch (error) {
+      this.error = error;
+    }
+  }
+
+  /** Learn the addresses again: a draft gets another one with its title. */
+  async look(entry: string, locale: string): Promise<void> {
+    if (!this.#pane) return;
+    const path = { id: entry, locale };
+    const found = await sure(
+      api.GET("/api/entries/{id}/{locale}/addresses", { params: { path, query: { preview: this.#pane } } }),
+    );
+    this.addresses = found.items;
+  }
+
+  /** Show what is typed, soon. */
+  type(entry: string, locale: string, fields: Record<string, unknown>): void {
+    const key = JSON.stringify([entry, locale, fields]);
+    if (key === this.#sent) return;
+    clearTimeout(this.#pending);
+    this.#pending = setTimeout(() => void this.#send(entry, locale, fields, key), PAUSE);
+  }
+
+  async #send(entry: string, locale: string, fields: Record<string, unknown>, key: string): Promise<void> {
+    const id = this.#pane;
+    if (!id || key === this.#sent) return;
+    const nothing = this.#sent === "" && Object.keys(fields).length === 0;
+    this.#sent = key;
+    if (nothing) return;
+    try {
+      const body = { entry, locale, fields };
+      const answer = await sure(api.PUT("/api/previews/{id}/typed", { params: { path: { id } }, body }));
+      this.problems = answer.problems;
+      this.changed();
+    } catch (error) {
+      this.#sent = "";
+      this.error = error;
+    }
+  }
+
+  /** The page is to be shown anew: by its script in its place, else by loading it again. */
+  changed(): void {
+    if (this.joined) this.tell({ kind: "changed" });
+    else if (this.#frame) this.#frame.src = String(this.#frame.src);
+  }
+
+  /** Take a frame that shows an address; returns what ends the talk with it. */
+  attach(frame: HTMLIFrameElement, address: string): () => void {
+    this.#frame = frame;
+    this.#origin = originOf(address);
+    this.joined = false;
+    this.marks = [];
+    const hear = (event: MessageEvent<Said>) => {
+      if (event.source !== frame.contentWindow || event.origin !== this.#origin) return;
+      if (event.data?.hawthorn === 1) this.#hear(event.data);
+    };
+    addEventListener("message", hear);
+    return () => {
+      removeEventListener("message", hear);
+      if (this.#frame === frame) this.#frame = null;
+    };
+  }
+
+  #hear(said: Said): void {
+    if (said.kind === "ready" || said.kind === "page") {
+      this.joined = true;
+      this.marks = said.marks ?? [];
+      this.page = said.page ?? "";
+      this.title = said.title ?? "";
+    } else if (said.kind === "chosen" && said.mark) this.onChosen(said.mark);
+    else if (said.kind === "scrolled") this.onScrolled(said.part ?? 0);
+  }
+
+  tell(said: Record<string, unknown>): void {
+    this.#frame?.contentWindow?.postMessage({ hawthorn: 1, ...said }, this.#origin);
+  }
+
+  /** The places that show a field of an entry, or a part of it: each name once. */
+  placesOf(entry: string, field: string): Mark[] {
+    const start = `${entry}/${field}`;
+    const found = this.marks.filter(({ mark }) => mark === start || mark.startsWith(`${start}:`));
+    return found.filter(
+      (one, n) => found.findIndex((other) => other.mark === one.mark && other.name === one.name) === n,
+    );
+  }
+
+  close(): void {
+    clearTimeout(this.#pending);
+    const id = this.#pane;
+    this.#pane = null;
+    this.#sent = "";
+    this.marks = [];
+    if (id) void api.DELETE("/api/previews/{id}", { params: { path: { id } } }).catch(() => {});
+  }
+}
+
+/** Put the cursor where a mark leads: a field of the form, or a place in one of its blocks. */
+export function focusMark(path: string): boolean {
+  const [field, ...inner] = path.split(":");
+  const home = document.querySelector<HTMLElement>(`[data-field="${CSS.escape(field ?? "")}"]`);
+  if (!home) return false;
+  let place: HTMLElement = home;
+  for (const part of inner) {
+    place = place.querySelector<HTMLElement>(`[data-block="${CSS.escape(part)}"]`) ?? place;
+  }
+  const last = inner.at(-1);
+  const control = last ? place.querySelector<HTMLElement>(`[id$="-${CSS.escape(last)}"]`) : null;
+  const inputs = "input:not([type=hidden]), textarea, select, [contenteditable=true], button";
+  const target = control?.matches(inputs)
+    ? control
+    : ((control ?? place).querySelector<HTMLElement>(inputs) ?? control ?? place);
+  target.scrollIntoView({ block: "center" });
+  target.focus({ preventScroll: true });
+  return true;
+}
