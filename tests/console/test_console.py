@@ -249,6 +249,14 @@ PAGES = {
     "set-up": ("ida", "/set-up"),
     "type": ("ida", "/set-up/types/exhibition"),
     "field set": ("ida", "/set-up/field-sets/desk"),
+    "rows": ("oda", "/entries/{visit}/en"),
+    "picture": ("nell", "/entries/{bell}/en"),
+    "common block": ("nell", "/entries/{finding}/en"),
+    "outline": ("ida", "/outline"),
+    "library": ("nell", "/library"),
+    "preview": ("ida", "/preview/{visit}/en?beside=draft"),
+    "sites": ("ida", "/set-up/sites"),
+    "search text": ("wim", "/search-text"),
 }
 
 
@@ -256,6 +264,9 @@ def address(running: Running, path: str) -> str:
     ida = running.as_("ida")
     names = {
         "lamp": lambda: running.id("The harbour lamp"),
+        "visit": lambda: running.id("Visit"),
+        "bell": lambda: running.id("Fog bell"),
+        "finding": lambda: running.id("How to find us"),
         "rocks": lambda: running.id("Seven ways to mark a rock"),
         "winter": lambda: running.id("Winter opening hours"),
         "regatta": lambda: next(d.id for d in ida.dispatches().items if d.name == "Regatta day"),

@@ -85,6 +85,42 @@ def compare(page: Page) -> None:
     expect(page.locator("ins").first).to_be_visible()
 
 
+def pane(page: Page) -> None:
+    page.get_by_role("tab", name="Page", exact=True).click()
+    expect(page.get_by_text("The page follows what you type")).to_be_visible()
+
+
+def search_text(page: Page) -> None:
+    page.get_by_role("tab", name="Search text").click()
+    expect(page.get_by_text("As a search shows it")).to_be_visible()
+
+
+def links(page: Page) -> None:
+    pane(page)
+    page.get_by_role("button", name="Links for others").click()
+    expect(page.get_by_role("button", name="Make a link")).to_be_visible()
+
+
+def outline_move(page: Page) -> None:
+    page.get_by_role("button", name=re.compile("^Move Visit")).click()
+    expect(page.get_by_label("Place it below")).to_be_visible()
+
+
+def outline_start(page: Page) -> None:
+    page.get_by_role("button", name="New page at the top").click()
+    expect(page.get_by_label("What is it?")).to_be_visible()
+
+
+def folder(page: Page) -> None:
+    page.get_by_role("button", name="New folder").click()
+    expect(page.get_by_label("Name of the folder")).to_be_visible()
+
+
+def affected(page: Page) -> None:
+    page.get_by_role("button", name="Release or plan").click()
+    expect(page.get_by_text("that readers see change")).to_be_visible()
+
+
 OPENED: dict[str, tuple[str, str, Callable[[Page], None]]] = {
     "start": ("wim", "/entries", start),
     "plan": ("ida", "/entries/{boat}/en", plan),
@@ -99,8 +135,20 @@ OPENED: dict[str, tuple[str, str, Callable[[Page], None]]] = {
     "field": ("ida", "/set-up/types/label", field),
     "wide": ("wim", "/entries/{lamp}/en", wide),
     "compare": ("wim", "/entries/{boat}/en", compare),
+    "pane": ("wim", "/entries/{lamp}/en", pane),
+    "search text": ("wim", "/entries/{lamp}/en", search_text),
+    "links": ("wim", "/entries/{lamp}/en", links),
+    "outline move": ("ida", "/outline", outline_move),
+    "outline start": ("ida", "/outline", outline_start),
+    "folder": ("nell", "/library", folder),
+    "affected": ("ida", "/entries/{finding}/en", affected),
 }
-TITLES = {"boat": "The pilot boat Constance", "coat": "A keeper's oilskin coat", "lamp": "The harbour lamp"}
+TITLES = {
+    "finding": "How to find us",
+    "boat": "The pilot boat Constance",
+    "coat": "A keeper's oilskin coat",
+    "lamp": "The harbour lamp",
+}
 
 
 @pytest.mark.parametrize("name", OPENED)
@@ -159,8 +207,8 @@ def test_what_is_no_picture_is_refused_in_the_dialog(running: Running, open_as: 
     file.write_text("Dear museum,")
     page.get_by_label("Choose").set_input_files(file)
     page.get_by_role("button", name="Upload a picture").last.click()
-    expect(page.get_by_role("alert")).to_contain_text("“letter.png” is not a picture that can be used.")
-    expect(page.get_by_role("alert")).to_contain_text("PNG, JPEG, WebP or GIF")
+    expect(page.get_by_role("alert")).to_contain_text("“letter.png” is no file that can be used")
+    expect(page.get_by_role("alert").first).to_contain_text("PNG, JPEG, WebP, GIF")
 
 
 def test_a_wrong_value_keeps_what_was_typed_and_says_what_is_wrong(running: Running, open_as: Open) -> None:

@@ -147,7 +147,10 @@ def test_a_common_block_is_shown_where_it_is_kept_and_says_where_it_is_used(hous
     shown = body(house, page)["references"][block]
     assert shown["fields"]["content"][0]["fields"]["text"] == '<p><a href="/en/far">Go on</a></p>'
     used = house.desk.read(house.who("ida"), lambda v: affected.pages(v, block))
-    assert {p["title"] for p in used["items"]} == {"Page", "Frame"}
+    assert {p["title"] for p in used["items"]} == {"Page", "Frame", "Far"}, (
+        "what follows the frame shows it too"
+    )
+    assert {p["title"] for p in used["items"] if not p["page"]} == {"Frame"}
     assert used["shown_whole"]
     save(house, block, content=[words("w", "Turn back")])
     assert "Go on" in json.dumps(body(house, page))

@@ -212,7 +212,7 @@ def test_a_section_and_a_strand_are_seen_as_they_are_drafted(running: Running) -
         assert "Blue glass." in http.get(f"/read/entries/{inside.id}", params={"preview": beside}).text
     page = httpx.get(f"{site}/en/nets-and-floats/a-float", params={"preview": word})
     assert page.status_code == 200
-    assert "as somebody works on it" in page.text
+    assert "what is at “draft”" in page.text
 
 
 def test_those_who_hold_a_link_see_changes_live_and_by_asking(running: Running) -> None:

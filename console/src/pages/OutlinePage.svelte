@@ -30,6 +30,7 @@
   let title = $state("");
   let busy = $state(false);
   let tree = $state<HTMLDivElement>();
+  let first = true;
   const drafts = $derived(!standing && !at);
   const rows = $derived(outline.rows);
   const mayMove = $derived(drafts && session.may("write"));
@@ -44,7 +45,13 @@
 
   $effect(() => {
     const asked = { locale, standing, at: at ? new Date(at).toISOString() : "" };
-    void untrack(() => outline.ask(asked));
+    void untrack(async () => {
+      await outline.ask(asked);
+      // The sites are open from the start: nobody comes to look at their names.
+      const heads = (outline.levels[""]?.items ?? []).filter((line) => session.type(line.type)?.site);
+      if (first) for (const head of heads) if (head.has_below) await outline.open(head.id);
+      first = false;
+    });
   });
   $effect(() => live.onEvent(() => void outline.reload()));
   $effect(() => {

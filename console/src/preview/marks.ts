@@ -92,7 +92,7 @@ async function refresh(): Promise<void> {
 let shown = false;
 let over: HTMLElement | null = null;
 const host = document.createElement("hawthorn-mark");
-const inside = host.attachShadow({ mode: "closed" });
+const inside = host.attachShadow({ mode: "open" });
 const button = document.createElement("button");
 const styles = new CSSStyleSheet();
 styles.replaceSync(`

@@ -169,7 +169,7 @@ class Site:
             house=HOUSE,
             home=self.home,
             menu=menu,
-            drafted=self._said(request),
+            drafted=self._said(request, known.get("entry")),
             script=f"{self.service}/preview/marks.js",
             out=f"{self.drafted.out}/{at}" if self.drafted else "",
             link=words.link,
@@ -185,12 +185,17 @@ class Site:
         }
         return HTMLResponse(body, status, headers)
 
-    def _said(self, request: Request) -> str:
+    def _said(self, request: Request, entry: Mapping[str, Any] | None) -> str:
+        """What the banner of a preview says is shown."""
         if not self.drafted:
             return ""
-        return (
-            "as somebody works on it" if self._preview(request) else f"what is at “{self.drafted.standing}”"
-        )
+        shown = (entry or {}).get("shown") or {}
+        if not shown and entry is not None:
+            return "what is out"
+        said = f"what is at “{shown.get('standing', self.drafted.standing)}”"
+        said += f", strand “{shown['strand']}”" if shown.get("strand") else ""
+        said += f", on {shown['at'][:16].replace('T', ' at ')} (UTC)" if shown.get("at") else ""
+        return said
 
 
 class _Words:

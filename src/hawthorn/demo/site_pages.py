@@ -19,7 +19,7 @@ PAGE = """<!doctype html>
 <link rel="stylesheet" href="/site.css">
 {% if drafted %}<script src="{{ script }}" defer></script>{% endif %}
 <body>
-{% if drafted %}<p class="draft" role="status">Preview: {{ drafted }}, not what readers see. <a href="{{ out }}">See what is out</a></p>{% endif %}
+{% if drafted %}<p class="draft" role="status">Preview: {{ drafted }}{% if drafted != 'what is out' %}, not what readers see{% endif %}. <a href="{{ out }}">See what is out</a></p>{% endif %}
 <header><b><a href="{{ link('/' ~ locale) }}">{{ house }}</a></b>
 {% if menu %}<nav aria-label="{{ menu.title }}"{{ mark(menu.id) }}><ul>{% for item in menu.fields['items'] or [] %}{% set f = item.fields %}
 <li><a href="{{ link((f.to or {}).href) }}"{{ mark(menu.id, 'items:' ~ item.id ~ ':label') }}>{{ f.label or (f.to or {}).text }}</a>
@@ -63,7 +63,7 @@ ENTRY = """{% extends "page" %}{% from "blocks" import blocks, picture, cards wi
 {% if entry.fields.foot %}<div class="foot">{{ blocks(entry.fields.foot, frame_of('foot'), 'foot') }}</div>{% endif %}
 {% endblock %}"""
 
-MISSING = """{% extends "page" %}{% block main %}<main><h1>Not here</h1><p>Nothing is at /{{ path }}.</p><p><a href="{{ link('/en') }}">To the front page</a></p></main>{% endblock %}"""
+MISSING = """{% extends "page" %}{% block main %}<main><h1>{{ title }}</h1>{% if title == "Not here" %}<p>Nothing is at /{{ path }}.</p>{% endif %}<p><a href="{{ link('/en') }}">To the front page</a></p></main>{% endblock %}"""
 
 CSS = """
 :root{color-scheme:light}body{margin:0;font:18px/1.6 Georgia,"Noto Serif CJK JP","Noto Naskh Arabic",serif;color:#20303a;background:#f4f7f7}

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ipaddress
+import re
 import socket
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -70,4 +71,5 @@ def fetch(url: str, allowed: Sequence[str], timeout: float = 10.0) -> Fetched:
     except httpx.TimeoutException:
         return Fetched(trouble=f"it took longer than {timeout:.0f} seconds.")
     except (httpx.HTTPError, httpx.InvalidURL) as error:
-        return Fetched(trouble=f"{error}.")
+        said = re.sub(r"^\[Errno -?\d+\] ", "", str(error)) or type(error).__name__
+        return Fetched(trouble=f"{said}.")

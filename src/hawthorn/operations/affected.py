@@ -20,11 +20,10 @@ def pages(view: View, uuid: str, limit: int = 100) -> dict[str, Any]:
     """The pages that show an entry, through common blocks too: each with the locales in which it is out. `out` counts those
     that readers see, `total` all of them; `more` says that there are more than were looked at."""
     row = permission.find(view, uuid)
-    found = _showing(view, row)
     kind = view.setup.type(row["type"])
-    followers = [k.name for k in view.setup.types.values() if k.layout == kind.name and k.regions]
-    if followers:
-        found |= {e["id"]: e for e in _following(view, followers)}
+    found = _showing(view, row)
+    for holder in [row, *found.values()]:
+        found |= {e["id"]: e for e in _following(view, _followers(view, holder["type"]))}
     found.pop(row["id"], None)
     readable = [e for e in found.values() if permission.may(view, "read", permission.subject(view, e, None))]
     out = _locales_out(view, [e["id"] for e in readable])
@@ -35,16 +34,17 @@ def pages(view: View, uuid: str, limit: int = 100) -> dict[str, Any]:
             "title": entries.title(view.conn, e["id"]) or "untitled",
             "locale": e["source_locale"],
             "out": out.get(e["id"], []),
+            "page": view.setup.types[e["type"]].slug is not None or view.setup.types[e["type"]].site,
         }
         for e in readable
     ]
-    lines.sort(key=lambda line: (not line["out"], str(line["title"]).casefold()))
+    lines.sort(key=lambda line: (not line["out"], not line["page"], str(line["title"]).casefold()))
     return {
         "items": lines[:limit],
         "total": len(lines),
-        "out": sum(1 for line in lines if line["out"]),
+        "out": sum(1 for line in lines if line["out"] and line["page"]),
         "more": len(found) >= MOST,
-        "shown_whole": kind.common or kind.file is not None or bool(followers),
+        "shown_whole": kind.common or kind.file is not None or bool(_followers(view, kind.name)),
     }
 
 
@@ -66,8 +66,15 @@ def _showing(view: View, row: sqlite3.Row) -> dict[int, sqlite3.Row]:
     return found
 
 
+def _followers(view: View, type: str) -> list[str]:
+    """The types whose entries follow the layout that is of a type."""
+    return [k.name for k in view.setup.types.values() if k.layout == type and k.regions]
+
+
 def _following(view: View, types: list[str]) -> list[sqlite3.Row]:
     """The entries of some types that leave a region to their layout."""
+    if not types:
+        return []
     rows = view.conn.execute(
         "SELECT * FROM entry WHERE type IN (SELECT value FROM json_each(?)) AND removed_at IS NULL ORDER BY id DESC LIMIT ?",
         (json.dumps(types), MOST),

@@ -274,7 +274,11 @@ def _walk(view: View, tag: str, slugs: list[str], top: int, where: Place, old: b
             if found is not None:
                 break
         if found is None and old:
-            found = standings.formerly(view.conn, RELEASE, tag, parent, folded)
+            # A draft that got another title is still found where a preview was opened on it.
+            stages = (s for s in _addressed(where) if s == RELEASE or not where.plain)
+            found = next(
+                (f for s in stages if (f := standings.formerly(view.conn, s, tag, parent, folded))), None
+            )
         if found is None:
             return None
         parent = found

@@ -156,6 +156,16 @@ class _Renderer:
             },
             "references": shown,
             "locales": self._locales(row),
+            **({} if self.where.plain else {"shown": self._shown()}),
+        }
+
+    def _shown(self) -> dict[str, Any]:
+        """Where it is read, so that a page can say what it is a preview of."""
+        where = self.where
+        return {
+            "standing": self.view.setup.stage_names[where.stage],
+            "at": iso(where.at) if where.at is not None else None,
+            "strand": where.strand,
         }
 
     def _values(

@@ -56,7 +56,7 @@ def _checks(
     for role, name in names.items():
         field = getattr(kind, f"search_{role}")
         if field and not values.get(field):
-            stands = "; what stands in for it is shown below" if said[role] else ""
+            stands = "; what the page says elsewhere stands in for it" if said[role] else ""
             out.append(_found(field, "missing", f"{name} for searches is not written{stands}."))
         elif role == "words" and not said["words"]:
             out.append(_found("", "missing", "There is no description, and no text to take one from."))

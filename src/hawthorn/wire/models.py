@@ -1183,6 +1183,9 @@ class ReadEntry(BaseModel):
     )
     references: dict[str, ReadReference]
     locales: list[ReadLocale]
+    shown: dict[str, Any] | None = Field(
+        default=None, description="Stage, instant and strand, where it is not simply what is out now."
+    )
 
 
 class ReadPage(BaseModel):

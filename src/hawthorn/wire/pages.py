@@ -315,13 +315,14 @@ class Links(Wire):
 
 
 class ShowingPage(Wire):
-    """A page that shows an entry, and the locales in which it is out."""
+    """A page that shows an entry, or a block or layout through which pages do; and the locales in which it is out."""
 
     id: str
     type: str
     title: str
     locale: str
     out: list[str]
+    page: bool
 
 
 class Showing(Wire):

@@ -37,7 +37,7 @@
     style:transform-origin="top left"
     referrerpolicy="origin"
     sandbox="allow-scripts allow-same-origin allow-forms allow-popups allow-popups-to-escape-sandbox"
-    onload={() => preview.tell({ kind: "hello" })}
+    onload={() => preview.loaded()}
   ></iframe>
 </div>
 <p class="sr-only" role="status">{preview.title ? t("preview.shows", { title: preview.title }) : ""}</p>

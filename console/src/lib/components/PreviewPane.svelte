@@ -66,7 +66,11 @@
     {#if drafts.length > 1 && !out}
       <label class="flex items-center gap-1.5"
         ><span class="sr-only">{t("preview.site")}</span>
-        <select class="field w-auto!" bind:value={site}>
+        <select
+          class="field w-auto!"
+          value={choice?.site}
+          onchange={(event) => (site = event.currentTarget.value)}
+        >
           {#each drafts as one (one.site)}<option value={one.site}>{one.label}</option>{/each}
         </select></label
       >

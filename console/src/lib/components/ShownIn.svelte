@@ -25,7 +25,7 @@
         <li class="flex flex-wrap items-center gap-x-3">
           <a href="/entries/{one.id}/{one.locale}">{one.title}</a>
           <span class="text-sm text-moss">{one.out.join(", ") || t("shownIn.notOut")}</span>
-          {#if changing}<a
+          {#if changing && one.page}<a
               class="ms-auto text-sm"
               href="/preview/{one.id}/{one.locale}?beside=draft"
               target="_blank">{t("shownIn.beforeAfter")}</a

@@ -47,10 +47,13 @@ export class Preview {
   #origin = "";
   #pending: ReturnType<typeof setTimeout> | undefined;
   #sent = "";
+  #heard = false;
+  #silent: ReturnType<typeof setTimeout> | undefined;
 
   /** Open a pane and learn the addresses of an entry's page. */
   async open(entry: string, locale: string, place: Place): Promise<void> {
     this.close();
+    this.addresses = [];
     try {
       const pane = await sure(api.POST("/api/previews", { body: place }));
       this.#pane = pane.id;
@@ -68,7 +71,11 @@ export class Preview {
     const found = await sure(
       api.GET("/api/entries/{id}/{locale}/addresses", { params: { path, query: { preview: this.#pane } } }),
     );
-    this.addresses = found.items;
+    // A draft gets another address with another title; the page that is looked at stays where it was opened.
+    this.addresses = found.items.map((now) => {
+      const before = this.addresses.find((one) => one.site === now.site);
+      return before && !before.missing.length && now.stage !== "release" ? before : now;
+    });
   }
 
   /** Show what is typed, soon. */
@@ -120,6 +127,7 @@ export class Preview {
   }
 
   #hear(said: Said): void {
+    this.#heard = true;
     if (said.kind === "ready" || said.kind === "page") {
       this.joined = true;
       this.marks = said.marks ?? [];
@@ -129,8 +137,20 @@ export class Preview {
     else if (said.kind === "scrolled") this.onScrolled(said.part ?? 0);
   }
 
+  /** Say something to the page, once it has said that it hears. */
   tell(said: Record<string, unknown>): void {
-    this.#frame?.contentWindow?.postMessage({ hawthorn: 1, ...said }, this.#origin);
+    if (this.joined) this.#frame?.contentWindow?.postMessage({ hawthorn: 1, ...said }, this.#origin);
+  }
+
+  /** A page has been loaded: greet it. One without the script does not answer. */
+  loaded(): void {
+    this.#heard = false;
+    // A greeting says nothing, so it may be said before it is known who hears it.
+    this.#frame?.contentWindow?.postMessage({ hawthorn: 1, kind: "hello" }, "*");
+    clearTimeout(this.#silent);
+    this.#silent = setTimeout(() => {
+      if (!this.#heard) this.joined = false;
+    }, 1000);
   }
 
   /** The places that show a field of an entry, or a part of it: each name once. */
@@ -144,6 +164,7 @@ export class Preview {
 
   close(): void {
     clearTimeout(this.#pending);
+    clearTimeout(this.#silent);
     const id = this.#pane;
     this.#pane = null;
     this.#sent = "";
