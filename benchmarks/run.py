@@ -7,16 +7,14 @@ import functools
 import json
 import random
 import shutil
-import socket
 import sqlite3
 import statistics
-import subprocess
 import sys
 import tempfile
 import threading
 import time
 from collections.abc import Callable
-from dataclasses import asdict, dataclass
+from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
@@ -25,7 +23,8 @@ from fastapi.testclient import TestClient
 from rich.console import Console
 from rich.table import Table
 
-from benchmarks import library, made
+from benchmarks import library, made, pages
+from benchmarks.figures import Figure, free_port, interleaved, load, started
 from hawthorn.core import timeline
 from hawthorn.core.timeline import SECOND
 from hawthorn.operations import entries, finding, permission, reading, rendering
@@ -36,62 +35,6 @@ from hawthorn.service.settings import Settings
 from hawthorn.store import connection, people
 
 HERE = Path(__file__).parent
-
-
-@dataclass
-class Figure:
-    """One comparison. `better` says whether a higher or a lower ratio is better."""
-
-    ours: float
-    floor: float
-    ratio: float
-    goal: float
-    better: str
-    unit: str
-
-    @property
-    def met(self) -> bool:
-        """Whether the goal is met."""
-        return self.ratio >= self.goal if self.better == "higher" else self.ratio <= self.goal
-
-
-def free_port() -> int:
-    """A port that is free now."""
-    with socket.create_server(("127.0.0.1", 0)) as held:
-        port: int = held.getsockname()[1]
-        return port
-
-
-def started(command: list[str], port: int, path: str) -> subprocess.Popen[bytes]:
-    """A server that answers."""
-    process = subprocess.Popen(command, stdout=subprocess.DEVNULL)
-    until = time.monotonic() + 20
-    while time.monotonic() < until:
-        try:
-            httpx.get(f"http://127.0.0.1:{port}{path}")
-            return process
-        except httpx.TransportError:
-            time.sleep(0.05)
-    raise RuntimeError("a server did not start")
-
-
-def load(port: int, path: str, etag: str = "", seconds: float = 1.5, connections: int = 16) -> float:
-    """Requests a second, from a process of its own."""
-    out = subprocess.run(
-        [sys.executable, "-m", "benchmarks.load", str(port), path, etag, str(seconds), str(connections)],
-        capture_output=True,
-        text=True,
-        check=True,
-    ).stdout.split()
-    if float(out[1]):
-        raise RuntimeError("there were wrong answers")
-    return float(out[0])
-
-
-def interleaved(ours: Callable[[], float], floor: Callable[[], float], rounds: int) -> tuple[float, float]:
-    """Medians of both, measured in turns, so that both meet the same machine."""
-    pairs = [(ours(), floor()) for _ in range(rounds)]
-    return statistics.median(p[0] for p in pairs), statistics.median(p[1] for p in pairs)
 
 
 def figure_reads(folder: Path) -> dict[str, Figure]:
@@ -499,22 +442,25 @@ def _saved(desk: Desk) -> None:
     desk.write(_asker(desk), do)
 
 
+GROUPS = {
+    "reads": figure_reads,
+    "save": figure_save,
+    "dispatch": figure_dispatch,
+    "finding": figure_finding,
+    "renditions": pages.figure_renditions,
+    "outline": pages.figure_outline,
+    "preview": pages.figure_preview,
+}
+
+
 def main() -> None:
     """Measure everything, print a table, and write it down."""
     parser = argparse.ArgumentParser(description=__doc__)
-    parser.add_argument(
-        "--only", choices=["reads", "save", "dispatch", "finding"], help="one group of figures"
-    )
+    parser.add_argument("--only", choices=[*GROUPS], help="one group of figures")
     chosen = parser.parse_args().only
-    groups = {
-        "reads": figure_reads,
-        "save": figure_save,
-        "dispatch": figure_dispatch,
-        "finding": figure_finding,
-    }
     console = Console()
     figures: dict[str, Figure] = {}
-    for name, measure in groups.items():
+    for name, measure in GROUPS.items():
         if chosen in (None, name):
             with console.status(f"Measuring: {name}…"), tempfile.TemporaryDirectory() as folder:
                 figures |= measure(Path(folder))
@@ -532,7 +478,10 @@ def main() -> None:
         )
     console.print(table)
     written = {n: {k: v for k, v in asdict(f).items() if k != "unit"} for n, f in figures.items()}
-    (HERE / "latest.json").write_text(json.dumps(written, indent=2) + "\n", "utf-8")
+    latest = HERE / "latest.json"
+    # One group alone leaves the figures of the others as they were measured.
+    before = json.loads(latest.read_text("utf-8")) if chosen and latest.exists() else {}
+    latest.write_text(json.dumps({**before, **written}, indent=2) + "\n", "utf-8")
 
 
 if __name__ == "__main__":

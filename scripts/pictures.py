@@ -42,7 +42,7 @@ def take(demo: Demo, target: Path) -> None:
 
         jobs = http.get("/api/jobs").json()["items"]
         home = next(j["id"] for j in jobs if j["state"] == "home")
-        rocks = id("Seven ways")
+        rocks, visit = id("Seven ways"), id("Visit")
         lamp, boat, rope, winter = (
             id("The harbour lamp"),
             id("The pilot boat"),
@@ -71,6 +71,12 @@ def take(demo: Demo, target: Path) -> None:
         page.get_by_label("Required", exact=True).check()
         page.get_by_text("is new and required").wait_for()
 
+    def beside(page: Page) -> None:
+        page.get_by_role("tab", name="Page", exact=True).click()
+        page.get_by_text("The page follows what you type").wait_for()
+        page.get_by_label("Title", exact=True).fill("Visit us")
+        page.frame_locator("iframe").get_by_role("heading", name="Visit us").wait_for()
+
     shots = [
         ("in-hand", "oda", "/", None, {}),
         ("entries", "ida", "/entries", None, {}),
@@ -81,6 +87,9 @@ def take(demo: Demo, target: Path) -> None:
         ("blocks", "nell", f"/entries/{rocks}/en", None, {}),
         ("proposal", "ida", f"/entries/{lamp}/en/strands/Spring%20wording/proposal", None, {}),
         ("type", "ida", "/set-up/types/exhibition", field, {}),
+        ("preview", "oda", f"/entries/{visit}/en", beside, {}),
+        ("outline", "ida", "/outline", None, {}),
+        ("library", "nell", "/library", None, {}),
         ("timetable", "ida", "/timetable", None, {}),
         ("translation", "mina", "/translation", None, {}),
         ("job", "luc", f"/translation/{home}", None, {}),
