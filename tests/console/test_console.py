@@ -57,13 +57,13 @@ def test_an_entry_goes_the_whole_way_in_the_browser(running: Running, open_as: O
     writer.get_by_label("Accession number").fill("PH 1870.9")
     writer.get_by_label("Made by").fill("Edmund")
     writer.get_by_role("button", name="Edmund Vane").click()
-    writer.get_by_role("button", name="Upload a picture").click()
+    writer.get_by_role("button", name="Upload a picture").first.click()
     picture = tmp_path / "storm-lamp.png"
     picture.write_bytes(png("gold"))
     writer.get_by_label("Choose").set_input_files(picture)
     expect(writer.get_by_label("Name of the picture")).to_have_value("storm lamp")
     writer.get_by_label("What does it show?").fill("A lamp with a wire cage.")
-    writer.get_by_role("button", name="Upload a picture").last.click()
+    writer.get_by_role("dialog").get_by_role("button", name="Upload a picture").click()
     expect(writer.get_by_role("link", name="storm lamp", exact=True)).to_be_visible()
     save(writer)
     said(writer, "Saved as revision 3.")
@@ -284,7 +284,7 @@ def test_pages_have_no_accessibility_faults(running: Running, open_as: Open, nam
     expect(page.get_by_role("status", name="Loading…")).to_have_count(0)
     faults = [
         f"{v['id']}: {v['nodes'][0]['html'][:160]} {v['nodes'][0].get('failureSummary', '')[:200]}"
-        for v in Axe().run(page).response["violations"]
+        for v in Axe().run(page, options={"iframes": False}).response["violations"]
     ]
     assert faults == []
 

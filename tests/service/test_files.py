@@ -173,7 +173,7 @@ def test_an_upload_goes_on_where_it_stopped_and_is_kept_once(running: Running) -
 
 def test_files_come_in_parts_as_they_are_asked_for(running: Running, http: httpx.Client) -> None:
     nell = running.as_("nell")
-    sound = next(line for line in nell.library(words="rung once").items)
+    sound = next(line for line in nell.library(words="rung once fog").items)
     assert sound.file is not None
     whole = nell._http.get(f"/api/files/{sound.file.sha256}")
     size = len(whole.content)

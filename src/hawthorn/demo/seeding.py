@@ -397,7 +397,7 @@ class Museum:
         kept = self.do("nell", lambda a: files.keep(a, sound), minutes=3)
         words = files.inspect("fog-bell.en.vtt", museum.CAPTIONS.encode())
         captions = self.do("nell", lambda a: files.keep(a, words), minutes=3)
-        self.start("nell", "media", {"title": "The fog bell, rung once", "file": kept, "captions": captions})
+        self.start("nell", "media", {"title": "Rung once, in fog", "file": kept, "captions": captions})
         for name, pictures in museum.FOLDERS.items():
             folder = self.do("nell", lambda a, n=name: library.make_folder(a, n), minutes=2)  # type: ignore[misc]
             held = [self._picture(p) for p in pictures]

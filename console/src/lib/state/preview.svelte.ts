@@ -184,7 +184,8 @@ export function focusMark(path: string): boolean {
   }
   const last = inner.at(-1);
   const control = last ? place.querySelector<HTMLElement>(`[id$="-${CSS.escape(last)}"]`) : null;
-  const inputs = "input:not([type=hidden]), textarea, select, [contenteditable=true], button";
+  const inputs =
+    "input:not([type=hidden]), textarea, select:not([data-head]), [contenteditable=true], button:not([data-handle])";
   const target = control?.matches(inputs)
     ? control
     : ((control ?? place).querySelector<HTMLElement>(inputs) ?? control ?? place);

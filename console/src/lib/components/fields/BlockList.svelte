@@ -40,7 +40,7 @@
   /** Put the cursor into a block; its text editor may still be on its way. */
   function focusIn(id: string, patience = 40): void {
     const first = list?.querySelector<HTMLElement>(
-      `[data-block="${id}"] :is(input, textarea, select, [contenteditable="true"])`,
+      `[data-block="${id}"] :is(input, textarea, select:not([data-head]), [contenteditable="true"]):not(details:not([open]) *)`,
     );
     if (first) first.focus();
     else if (patience && list) setTimeout(() => focusIn(id, patience - 1), 50);
@@ -173,6 +173,7 @@
         </button>
         {#if !readonly && spec.kind === "blocks" && (spec.blocks?.length ?? 0) > 1}
           <select
+            data-head
             class="max-w-28 rounded border-0 bg-transparent py-0.5 ps-1 pe-7 text-sm text-moss"
             aria-label={t("blocks.turn", { place: n + 1 })}
             value={block.kind}
