@@ -41,7 +41,9 @@ def _wim(desk: Desk) -> permission.Identity:
 def photograph(width: int, height: int, seed: int = 5) -> bytes:
     """A JPEG with about as much in it as a photograph has."""
     rng = random.Random(seed)
-    small = Image.frombytes("RGB", (width // 8, height // 8), rng.randbytes(width // 8 * (height // 8) * 3))
+    small = Image.frombytes(
+        "RGB", (width // 32, height // 32), rng.randbytes(width // 32 * (height // 32) * 3)
+    )
     out = io.BytesIO()
     small.resize((width, height), Image.Resampling.BICUBIC).save(out, "JPEG", quality=90)
     return out.getvalue()

@@ -66,7 +66,7 @@ def test_two_browsers_change_one_sentence_and_nothing_typed_is_lost(running: Run
 
 def test_blocks_are_added_moved_and_removed_by_keyboard_and_kept(running: Running, open_as: Open) -> None:
     entry = running.as_("nell").start("exhibition", {"title": "Knots"})
-    page = open_as("nell", f"/entries/{entry.id}/en")
+    page = open_as("nell", f"/entries/{entry.id}/en", viewport={"width": 1280, "height": 1700})
     page.get_by_role("button", name="+ Quote").click()
     page.keyboard.type("A knot is a promise.")
     page.get_by_role("button", name="+ Side by side").click()

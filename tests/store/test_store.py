@@ -18,7 +18,7 @@ from hawthorn.core import timeline
 from hawthorn.core.errors import BadStore, StaleRevision
 from hawthorn.core.revision import Content
 from hawthorn.core.timeline import Standing
-from hawthorn.store import bodies, connection, definitions, entries, events, migrate, people, standings
+from hawthorn.store import bodies, connection, definitions, entries, events, files, migrate, people, standings
 from hawthorn.store.database import Database
 
 
@@ -257,6 +257,14 @@ def test_the_questions_that_must_be_fast_use_their_indexes(db: Database) -> None
             0,
             "x",
         ),
+        "SELECT a.id FROM json_each(?) j CROSS JOIN address a ON a.entry = j.value AND a.stage = ? AND a.until IS NULL": (
+            "[]",
+            1,
+        ),
+        "SELECT p.entry, p.rank FROM placed p WHERE p.stage = ? AND p.parent = ? AND p.until IS NULL "
+        "AND (p.rank, p.entry) > (?, ?) ORDER BY p.rank, p.entry LIMIT ?": (1, 0, "", 0, 9),
+        files.IS_OUT: (2, "x", ""),
+        "SELECT edition FROM search_said x WHERE x.locale = ? AND x.title = ? AND x.title <> ''": ("en", "x"),
         "SELECT * FROM event e JOIN event_about b ON b.seq = e.seq WHERE b.entry = ? AND b.seq < ? ORDER BY b.seq DESC": (
             1,
             9,
@@ -265,7 +273,7 @@ def test_the_questions_that_must_be_fast_use_their_indexes(db: Database) -> None
     with db.read() as conn:
         for sql, values in questions.items():
             plan = [row["detail"] for row in conn.execute("EXPLAIN QUERY PLAN " + sql, values).fetchall()]
-            assert not any(line.startswith("SCAN") for line in plan), (sql, plan)
+            assert not any(line.startswith("SCAN") for line in plan if "SCAN j " not in line), (sql, plan)
             assert not any("TEMP B-TREE" in line for line in plan), (sql, plan)
 
 

@@ -357,7 +357,7 @@ def _addresses_taken(
     leaving |= _withdrawn_by(view, at)
     keys = json.dumps([[s, loc, par, slug] for s, loc, par, slug in wanted])
     rows = view.conn.execute(
-        "SELECT a.stage, a.locale, a.parent, a.slug, a.entry FROM json_each(?) j JOIN address a "
+        "SELECT a.stage, a.locale, a.parent, a.slug, a.entry FROM json_each(?) j CROSS JOIN address a "
         "ON a.stage = j.value ->> 0 AND a.locale = j.value ->> 1 AND a.parent = j.value ->> 2 AND a.slug = j.value ->> 3 "
         "AND a.until IS NULL",
         (keys,),
@@ -395,7 +395,7 @@ def _out_and_moving(
     if not moving:
         return []
     rows = view.conn.execute(
-        "SELECT a.entry, a.locale, a.parent, a.slug FROM json_each(?) j JOIN address a ON a.entry = j.value AND a.stage = ? "
+        "SELECT a.entry, a.locale, a.parent, a.slug FROM json_each(?) j CROSS JOIN address a ON a.entry = j.value AND a.stage = ? "
         "AND a.until IS NULL",
         (json.dumps(sorted(moving)), RELEASE),
     ).fetchall()

@@ -268,7 +268,7 @@ def _require_fit(view: View, kind: ContentType, above: sqlite3.Row | None) -> No
 def _require_room(view: View, entry: sqlite3.Row, parent: int) -> None:
     """The addresses that an entry has, in drafts and in what is out, are free below the new place."""
     row = view.conn.execute(
-        "SELECT o.entry, o.slug, o.locale, o.stage FROM address a JOIN address o ON o.stage IN (1, 2) AND o.locale = a.locale "
+        "SELECT o.entry, o.slug, o.locale, o.stage FROM address a CROSS JOIN address o ON o.stage IN (1, 2) AND o.locale = a.locale "
         "AND o.parent = ? AND o.slug = a.slug AND o.until IS NULL AND o.entry <> a.entry "
         "JOIN entry e ON e.id = o.entry AND e.removed_at IS NULL "
         "WHERE a.entry = ? AND a.stage = 1 AND a.until IS NULL AND a.parent <> ? ORDER BY o.stage DESC LIMIT 1",

@@ -251,10 +251,12 @@ def _tops(view: View, where: Place, site: str) -> list[int]:
             raise nothing(site)
         return [row["id"]]
     sites = [n for n, k in view.setup.types.items() if k.site]
+    if not sites:
+        return [0]
+    # By their types, of which there are few; at the top there may be any number of pages.
     rows = view.conn.execute(
-        "SELECT DISTINCT p.entry, p.rank FROM placed p JOIN entry e ON e.id = p.entry AND e.removed_at IS NULL "
-        "AND e.type IN (SELECT value FROM json_each(?)) WHERE p.stage IN (1, 2) AND p.parent = 0 AND p.until IS NULL "
-        "ORDER BY p.rank, p.entry",
+        "SELECT DISTINCT p.entry, p.rank FROM json_each(?) j CROSS JOIN entry e ON e.type = j.value AND e.removed_at IS NULL "
+        "CROSS JOIN placed p ON p.entry = e.id AND p.stage IN (1, 2) AND p.until IS NULL ORDER BY p.rank, p.entry",
         (json.dumps(sites),),
     ).fetchall()
     return [0, *dict.fromkeys(row["entry"] for row in rows)]

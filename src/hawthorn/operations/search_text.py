@@ -91,7 +91,7 @@ def _twice(view: View, entry: int, locale: str, role: str, text: str) -> list[di
     rows = view.conn.execute(
         f"SELECT e.*, s.title AS said FROM search_said x JOIN edition d ON d.id = x.edition "
         "JOIN entry e ON e.id = d.entry AND e.removed_at IS NULL JOIN summary s ON s.edition = d.id "
-        f"WHERE x.locale = ? AND x.{column} = ? AND d.entry <> ? LIMIT 10",
+        f"WHERE x.locale = ? AND x.{column} = ? AND x.{column} <> '' AND d.entry <> ? LIMIT 10",
         (locale, folded, entry),
     ).fetchall()
     return [

@@ -130,7 +130,7 @@ def readdress(
     """Bring addresses in line: `wanted` maps (entry, locale) to (parent, slug). All that changed close before any
     opens, so that swaps work; returns the entries whose address changed."""
     rows = conn.execute(
-        "SELECT a.id, a.entry, a.locale, a.parent, a.slug FROM json_each(?) j JOIN address a ON a.entry = j.value "
+        "SELECT a.id, a.entry, a.locale, a.parent, a.slug FROM json_each(?) j CROSS JOIN address a ON a.entry = j.value "
         "AND a.stage = ? AND a.until IS NULL",
         (json.dumps(list(entries)), stage),
     ).fetchall()
@@ -156,7 +156,7 @@ def replace_places(
     """Bring placements in the outline in line: `wanted` maps an entry to the entry it is below (0 at the root) and its
     rank."""
     rows = conn.execute(
-        "SELECT p.id, p.entry, p.parent, p.rank FROM json_each(?) j JOIN placed p ON p.entry = j.value AND p.stage = ? "
+        "SELECT p.id, p.entry, p.parent, p.rank FROM json_each(?) j CROSS JOIN placed p ON p.entry = j.value AND p.stage = ? "
         "AND p.until IS NULL",
         (json.dumps(list(entries)), stage),
     ).fetchall()
