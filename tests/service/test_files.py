@@ -4,22 +4,28 @@ from __future__ import annotations
 
 import io
 import re
+import subprocess
+import sys
+import threading
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
 import httpx
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 from PIL import Image, PngImagePlugin
 
-from hawthorn.client import Refusal
+from hawthorn.client import Client, Refusal, Unreachable
 from hawthorn.core.errors import BadFile, NotFound
 from hawthorn.core.pictures import Crop
+from hawthorn.demo.running import choose_ports
 from hawthorn.operations import dispatches, entries, files, library, metadata, renditions
 from hawthorn.operations.dispatches import Wish
 from hawthorn.operations.reading import Place
 from hawthorn.store.renditions import Renditions
-from tests.conftest import Running
+from tests.conftest import Running, eventually
 from tests.service.made import House
 
 PLACE = b"SECRET PIER 54.27 -3.11"
@@ -268,3 +274,96 @@ def test_the_library_has_folders_that_keep_what_is_in_them(house: House) -> None
     assert [(f["name"], f["entries"]) for f in found] == [("Piers and lamps", 1)]
     house.do("wim", lambda a: library.remove_folder(a, top))
     assert house.desk.read(house.who("wim"), library.folders) == []
+
+
+def test_many_who_ask_at_once_wait_for_one_that_makes_it(tmp_path: Path) -> None:
+    kept = Renditions(tmp_path / "x.sqlite", 10**7)
+    maker = renditions.Maker(kept, 2)
+    data = picture("JPEG", (900, 600))
+    crop = Crop("c", width=300, height=200)
+    wish = renditions.parse("0" * 64, "c-50-50.webp")
+    made: list[int] = []
+    found: list[bytes] = []
+    keep = kept.keep
+
+    def counted(*args: Any) -> None:
+        made.append(1)
+        keep(*args)
+
+    kept.keep = counted  # type: ignore[method-assign]
+    asking = [
+        threading.Thread(target=lambda: found.append(maker.rendition(wish, 1, lambda: (crop, data))[1]))
+        for _ in range(8)
+    ]
+    for one in asking:
+        one.start()
+    for one in asking:
+        one.join(20)
+    assert len(made) == 1
+    assert len(found) == 8
+    assert len(set(found)) == 1
+    kept.close()
+
+
+def test_an_upload_survives_a_service_that_is_killed(tmp_path: Path) -> None:
+    file = tmp_path / "house.sqlite"
+    House(tmp_path).close()
+    data = picture("PNG", (1200, 900))
+    port = choose_ports(0).service
+
+    def serve() -> subprocess.Popen[bytes]:
+        command = [
+            sys.executable,
+            "-m",
+            "hawthorn.cli.app",
+            "serve",
+            "--file",
+            str(file),
+            "--port",
+            str(port),
+        ]
+        process = subprocess.Popen([*command, "--no-followers"], stdout=subprocess.DEVNULL)
+
+        def answers() -> bool:
+            try:
+                return httpx.get(f"http://127.0.0.1:{port}/api/health").status_code == 200
+            except httpx.TransportError:
+                return False
+
+        eventually(answers, 20)
+        return process
+
+    process = serve()
+    with Client(f"http://127.0.0.1:{port}") as wim:
+        wim.log_in("wim", "long enough")
+        id = wim.begin_upload("pier.png", len(data))
+        wim.append_upload(id, 0, data[:3000])
+        process.kill()
+        process.wait(10)
+        with pytest.raises(Unreachable):
+            wim.append_upload(id, 3000, data[3000:])
+        process = serve()
+        at = wim.upload_state(id).offset
+        assert at == 3000
+        assert wim.append_upload(id, at, data[at:]) == len(data)
+        value = wim.upload_state(id).file
+        assert value is not None
+        assert wim._http.get(f"/api/files/{value.sha256}").status_code == 200
+    process.terminate()
+    process.wait(10)
+
+
+@given(st.binary(max_size=400), st.sampled_from(["JPEG", "PNG", "WEBP", "GIF"]), st.integers(0, 300))
+def test_a_damaged_picture_is_refused_or_taken_but_never_a_fault(junk: bytes, kind: str, at: int) -> None:
+    data = bytearray(picture(kind))
+    data[at : at + len(junk)] = junk
+    try:
+        found = files.inspect("pier", bytes(data))
+    except BadFile as refused:
+        if not refused.remedy:
+            raise
+        return
+    assert isinstance(found.data, bytes)
+    if found.media_type.startswith("image/") and found.width and found.media_type != "image/svg+xml":
+        with Image.open(io.BytesIO(found.data)) as clean:
+            clean.load()

@@ -54,6 +54,19 @@ def test_what_is_typed_is_seen_in_ones_own_preview_and_nowhere_else(running: Run
     )
 
 
+def test_ones_previews_end_with_the_log_out(running: Running) -> None:
+    from hawthorn.client import Client
+    from hawthorn.demo.museum import PASSWORD
+
+    with Client(running.url) as priya:
+        priya.log_in("priya", PASSWORD)
+        pane = priya.open_preview()
+        url = f"{running.url}/read/entries/{running.id('Visit')}"
+        assert httpx.get(url, params={"preview": pane.token}).status_code == 200
+        priya.log_out()
+    assert httpx.get(url, params={"preview": pane.token}).status_code == 403
+
+
 def test_a_draft_without_anything_in_it_can_be_previewed(running: Running) -> None:
     wim = running.as_("wim")
     entry = wim.start("label", {})

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import io
+import struct
 import warnings
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -135,8 +136,10 @@ def _known_by(name: str, data: bytes) -> tuple[str, _Look]:
     if kind is not None and kind.mime in _MEDIA:
         return _MEDIA[kind.mime], _played
     try:
-        with Image.open(io.BytesIO(data), formats=list(_TYPES)) as picture:
-            return _TYPES[picture.format or ""], _picture
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore")
+            with Image.open(io.BytesIO(data), formats=list(_TYPES)) as picture:
+                return _TYPES[picture.format or ""], _picture
     except Image.DecompressionBombError:
         raise _bomb(name) from None
     except (UnidentifiedImageError, OSError, SyntaxError, ValueError, KeyError):
@@ -158,6 +161,8 @@ def _picture(name: str, data: bytes) -> tuple[bytes, int, int]:
         )
     try:
         with warnings.catch_warnings():
+            # What is wrong with metadata does not matter: it goes.
+            warnings.simplefilter("ignore", UserWarning)
             warnings.simplefilter("error", Image.DecompressionBombWarning)
             with Image.open(io.BytesIO(data), formats=list(_TYPES)) as picture:
                 width, height, kind = picture.width, picture.height, picture.format or ""
@@ -170,14 +175,20 @@ def _picture(name: str, data: bytes) -> tuple[bytes, int, int]:
                     )
                 picture.load()
                 turned = picture.getexif().get(metadata.ORIENTATION, 1)
+            clean = metadata.without(kind, data, turned)
+            if clean != data:
+                # What cannot be taken apart and read again was no sound picture to begin with.
+                with Image.open(io.BytesIO(clean), formats=[kind]) as again:
+                    again.load()
+                    if again.size != (width, height):
+                        raise ValueError("its parts do not fit together")
     except (Image.DecompressionBombError, Image.DecompressionBombWarning):
         raise _bomb(name) from None
-    except (OSError, SyntaxError, ValueError, EOFError) as error:
+    except (OSError, SyntaxError, ValueError, EOFError, struct.error, IndexError, TypeError) as error:
         raise BadFile(
             f"“{name}” is damaged ({error}).",
             remedy="Open it in a picture program, save it again and upload that.",
         ) from None
-    clean = metadata.without(kind, data, turned)
     return (clean, height, width) if turned in (5, 6, 7, 8) else (clean, width, height)
 
 

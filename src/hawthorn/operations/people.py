@@ -19,6 +19,7 @@ from hawthorn.core.timeline import SECOND, iso, zone
 from hawthorn.operations import permission
 from hawthorn.operations.act import Act, View, setup_changed
 from hawthorn.store import people as store
+from hawthorn.store import previews
 
 SESSION_LASTS = 14 * 86400 * SECOND
 ATTEMPTS, WINDOW = 8, 300 * SECOND
@@ -71,8 +72,9 @@ def failed(act: Act, handle: str) -> None:
 
 
 def log_out(act: Act, token: str) -> None:
-    """End a session."""
+    """End a session, and the previews that were open in the console: their addresses lie in the browser's history."""
     store.end_session(act.conn, hashed(token), act.now)
+    previews.end_panes(act.conn, act.identity.id, act.now)
     act.event("session.ended", [], {"handle": act.identity.handle})
 
 

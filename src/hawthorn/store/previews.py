@@ -88,6 +88,15 @@ def end(conn: sqlite3.Connection, id: int, at: int) -> None:
     conn.execute("DELETE FROM preview_typed WHERE preview = ?", (id,))
 
 
+def end_panes(conn: sqlite3.Connection, actor: int, at: int) -> None:
+    """End every preview that somebody has open for themselves."""
+    rows = conn.execute(
+        "SELECT id FROM preview WHERE actor = ? AND pane = 1 AND ended_at IS NULL", (actor,)
+    ).fetchall()
+    for row in rows:
+        end(conn, row["id"], at)
+
+
 def sweep(conn: sqlite3.Connection, now: int) -> None:
     """Forget the panes that are over, with what was typed in them."""
     conn.execute(

@@ -1,4 +1,4 @@
-import { api, sure, type PageAddress } from "../api";
+import { api, Problem, sure, type PageAddress } from "../api";
 
 /** A place on a previewed page that shows a field: `mark` is the entry's id, a slash and the field's path. */
 export interface Mark {
@@ -43,6 +43,7 @@ export class Preview {
   onChosen: (mark: string) => void = () => {};
   onScrolled: (part: number) => void = () => {};
   #pane: string | null = null;
+  #place: Place = { standing: "draft", at: "", strand: "" };
   #frame: HTMLIFrameElement | null = null;
   #origin = "";
   #pending: ReturnType<typeof setTimeout> | undefined;
@@ -54,6 +55,7 @@ export class Preview {
   async open(entry: string, locale: string, place: Place): Promise<void> {
     this.close();
     this.addresses = [];
+    this.#place = place;
     try {
       const pane = await sure(api.POST("/api/previews", { body: place }));
       this.#pane = pane.id;
@@ -99,7 +101,11 @@ export class Preview {
       this.changed();
     } catch (error) {
       this.#sent = "";
-      this.error = error;
+      // Half a day went by, or somebody logged out elsewhere: begin anew, with what is typed.
+      if (error instanceof Problem && error.slug === "not-found" && this.#pane === id) {
+        await this.open(entry, locale, this.#place);
+        this.type(entry, locale, fields);
+      } else this.error = error;
     }
   }
 
