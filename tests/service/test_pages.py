@@ -9,7 +9,7 @@ from typing import Any
 
 import pytest
 
-from hawthorn.core.errors import NotFound
+from hawthorn.core.errors import Invalid, NotFound
 from hawthorn.core.timeline import SECOND
 from hawthorn.operations import (
     affected,
@@ -137,6 +137,22 @@ def test_a_region_follows_the_layout_until_the_page_has_its_own_and_again_when_i
     save(house, one, foot=None)
     release(house, one)
     assert body(house, one)["fields"]["foot"][0]["fields"]["text"] == "<p>Ring thrice.</p>"
+
+
+@pytest.mark.parametrize(
+    ("change", "says"),
+    [
+        ({"layout": "nothing"}, "“nothing” is not a type of exactly one entry; such types are frame, home"),
+        ({"layout": "sheet"}, "is not a type of exactly one entry"),
+        ({"layout": ""}, "names the type that the regions follow"),
+        ({"layout": "home"}, "the layout “home” has no such field"),
+        ({"site": True}, "has neither an address of its own"),
+    ],
+)
+def test_a_type_that_cannot_be_says_why(house: House, change: dict[str, Any], says: str) -> None:
+    definition = {**TYPES[-1], **change}
+    with pytest.raises(Invalid, match=says):
+        house.do("ida", lambda a: changing.define_type(a, definition))
 
 
 def test_a_common_block_is_shown_where_it_is_kept_and_says_where_it_is_used(house: House) -> None:

@@ -8,7 +8,7 @@ export type Draft = Partial<Omit<FieldSpec, "fields" | "blocks">> & {
   name: string;
   kind: string;
   fields?: Draft[];
-  blocks?: { name: string; label?: string; help?: string; fields: Draft[] }[];
+  blocks?: { name: string; label?: string; help?: string; arranges?: string; fields: Draft[] }[];
 };
 
 /** A definition as it is sent: without what is empty or usual. */

@@ -26,6 +26,13 @@
     internal?: string;
     pinned?: string;
     dated?: string;
+    search_title?: string;
+    search_words?: string;
+    search_picture?: string;
+    site?: boolean;
+    common?: boolean;
+    menu?: boolean;
+    layout?: string;
     version?: number;
     fields: Draft[];
   }
@@ -156,6 +163,9 @@
     { role: "internal", kinds: ["line"] },
     { role: "pinned", kinds: ["yesno"] },
     { role: "dated", kinds: ["date", "instant"] },
+    { role: "search_title", kinds: ["line"] },
+    { role: "search_words", kinds: ["text", "line"] },
+    { role: "search_picture", kinds: ["reference"] },
   ] as const;
 </script>
 
@@ -221,7 +231,7 @@
           </div>
           {#if !isSet}
             <div class="flex flex-wrap gap-x-5 gap-y-2">
-              {#each ["single", "section"] as const as flag (flag)}
+              {#each ["single", "section", "site", "common", "menu"] as const as flag (flag)}
                 <label class="flex items-center gap-2"
                   ><input
                     type="checkbox"
@@ -248,6 +258,19 @@
                 >
                   {#each session.setup?.workflows ?? [] as one (one.name)}<option value={one.name}
                       >{one.label}</option
+                    >{/each}
+                </select></label
+              >
+              <label class="flex items-center gap-2"
+                >{t("types.layout")}
+                <select
+                  class="field w-auto"
+                  value={draft.layout ?? ""}
+                  onchange={(event) => set({ layout: event.currentTarget.value })}
+                >
+                  <option value="">{t("fields.noChoice")}</option>
+                  {#each (session.setup?.types ?? []).filter((one) => one.single && one.name !== draft.name) as one (one.name)}<option
+                      value={one.name}>{one.label}</option
                     >{/each}
                 </select></label
               >

@@ -11,7 +11,7 @@ from typing import Any
 from hawthorn.core import contenttypes, fields
 from hawthorn.core.access import Subject
 from hawthorn.core.contenttypes import COMMON, ContentType, FieldSet
-from hawthorn.core.errors import InTheWay, Invalid, NotFound, StaleRevision
+from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound, StaleRevision
 from hawthorn.core.fields import Field
 from hawthorn.core.revision import Content
 from hawthorn.operations import entries, permission
@@ -127,7 +127,38 @@ def _made(view: View, definition: Mapping[str, Any]) -> ContentType:
             f"There is no workflow “{made.workflow}”.",
             remedy=f"Choose one of {', '.join(view.setup.workflows)}.",
         )
+    _require_layout(view, made)
     return _moved(view.setup.types.get(made.name), made)
+
+
+def _require_layout(view: View, made: ContentType) -> None:
+    """A layout is a type of exactly one entry, with a field of the same name and kind for each region."""
+    if not made.layout:
+        return
+    layout = view.setup.types.get(made.layout)
+    if layout is None or not layout.single:
+        single = ", ".join(n for n, k in view.setup.types.items() if k.single and n != made.name)
+        raise Invalid(
+            [
+                FieldProblem(
+                    "layout",
+                    f"“{made.layout}” is not a type of exactly one entry; such types are {single or 'not there yet'}",
+                )
+            ]
+        )
+    problems = []
+    for spec in made.regions:
+        theirs = layout.field(spec.name)
+        if theirs is None or theirs.kind != spec.kind:
+            has = f"has it as {theirs.kind}" if theirs else "has no such field"
+            problems.append(
+                FieldProblem(
+                    f"fields.{spec.name}",
+                    f"is a region, and the layout “{layout.label}” {has}; give the layout a field of kind {spec.kind}",
+                )
+            )
+    if problems:
+        raise Invalid(problems)
 
 
 def _moved(before: ContentType | None, made: ContentType) -> ContentType:

@@ -19,9 +19,19 @@
   const kinds = $derived(
     (session.setup?.kinds ?? []).filter((one) => !inner || (one.name !== "slug" && one.name !== "below")),
   );
-  const flags = $derived<("required" | "shared" | "many")[]>(
-    inner ? ["required", "many"] : ["required", "shared", "many"],
-  );
+  type Flag = "required" | "shared" | "many" | "option" | "region" | "counts_as_alt";
+  /** What may be said of a field: inside a block how it looks, at the top what follows the layout. */
+  function flags(field: Draft): Flag[] {
+    if (inner) return ["required", "many", "option"];
+    const more: Flag[] = ["blocks", "rich"].includes(field.kind) ? ["region"] : [];
+    return [
+      "required",
+      "shared",
+      "many",
+      ...more,
+      ...(field.kind === "line" ? ["counts_as_alt" as const] : []),
+    ];
+  }
   const texts = $derived((around ?? fields).filter((one) => ["line", "text", "rich"].includes(one.kind)));
 
   function change(at: number, part: Partial<Draft>): void {
@@ -147,7 +157,7 @@
             /></label
           >
           <div class="flex flex-wrap gap-4 sm:col-span-2">
-            {#each flags as flag (flag)}
+            {#each flags(field) as flag (flag)}
               <label class="flex items-center gap-2"
                 ><input
                   type="checkbox"
@@ -277,6 +287,23 @@
                             ),
                           })}
                       /></label
+                    >
+                    <label class="flex flex-col gap-1 text-sm"
+                      >{t("types.arranges")}
+                      <select
+                        class="field"
+                        value={block.arranges ?? ""}
+                        onchange={(event) =>
+                          change(n, {
+                            blocks: field.blocks!.map((one, at) =>
+                              at === m ? { ...one, arranges: event.currentTarget.value } : one,
+                            ),
+                          })}
+                      >
+                        {#each ["", "row", "column"] as one (one)}<option value={one}
+                            >{t(`types.arranges_${one || "nothing"}`)}</option
+                          >{/each}
+                      </select></label
                     >
                     <button
                       type="button"
