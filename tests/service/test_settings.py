@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import asyncio
 import re
 from pathlib import Path
 
 import httpx
 import pytest
 
-from hawthorn.demo.site import Site
+from hawthorn.demo.site import Drafted, Site
 from hawthorn.service.settings import Settings
 from tests.conftest import Running
 
@@ -80,7 +81,7 @@ def test_the_public_site_and_its_preview_differ_by_one_setting(running: Running)
     assert httpx.get(site + path).status_code == 404
     shown = httpx.get(preview + path)
     assert shown.status_code == 200
-    assert "Preview: this is what is at “draft”" in shown.text
+    assert "Preview: what is at “draft”, not what readers see." in shown.text
     assert f'href="{site}{path}"' in shown.text
     assert "Preview" not in httpx.get(site + "/en").text
     assert httpx.get(preview + "/ar").text.count('dir="rtl"') >= 1
@@ -94,6 +95,41 @@ def test_the_site_escapes_what_is_not_rich_text(running: Running) -> None:
     assert "&lt;script&gt;" in page.text
 
 
-def test_a_site_without_a_stage_sends_no_key() -> None:
-    assert "authorization" not in Site("http://127.0.0.1:1", "secret")._http.headers
-    assert Site("http://127.0.0.1:1", "secret", "draft")._http.headers["authorization"] == "Bearer secret"
+class Heard:
+    """A service that only notes how it is asked."""
+
+    def __init__(self) -> None:
+        self.asked: list[httpx.Request] = []
+
+    def __call__(self, request: httpx.Request) -> httpx.Response:
+        self.asked.append(request)
+        return httpx.Response(404, json={"detail": "nothing"})
+
+
+@pytest.mark.parametrize(
+    ("drafted", "address", "key", "params"),
+    [
+        (False, "/en/x", None, {}),
+        (False, "/en/x?preview=word", None, {}),
+        (True, "/en/x", "Bearer secret", {"standing": "draft"}),
+        (True, "/en/x?preview=word", None, {"preview": "word"}),
+    ],
+)
+def test_a_site_asks_with_a_key_or_a_preview_only_where_it_is_set_so(
+    drafted: bool, address: str, key: str | None, params: dict[str, str]
+) -> None:
+    heard = Heard()
+    setting = Drafted("draft", "secret", "http://live.example") if drafted else None
+    site = Site("http://service.example", "http://live.example", setting)
+    site._http = httpx.AsyncClient(base_url=site.service, transport=httpx.MockTransport(heard))
+
+    async def visit() -> None:
+        transport = httpx.ASGITransport(site.app())
+        async with httpx.AsyncClient(transport=transport, base_url="http://live.example") as visitor:
+            assert (await visitor.get(address)).status_code == 404
+        await site._http.aclose()
+
+    asyncio.run(visit())
+    page = next(r for r in heard.asked if r.url.path.startswith("/read/pages/"))
+    assert page.headers.get("authorization") == key
+    assert dict(page.url.params) == params
