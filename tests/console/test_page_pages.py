@@ -112,6 +112,32 @@ def test_a_link_is_given_opened_without_an_account_and_taken_back(
     stranger.context.close()
 
 
+def test_who_holds_a_link_sees_changes_where_long_connections_fail(running: Running, browser: object) -> None:
+    nell = running.as_("nell")
+    id = label(running, "A patient anchor")
+    url = next(a.url for a in nell.give_link(id).addresses if a.site == "preview")
+    stranger = browser.new_context().new_page()  # type: ignore[attr-defined]
+    stranger.route(re.compile(r"/read/changes\?"), lambda route: route.fulfill(status=502))
+    with stranger.expect_response(re.compile("/read/changes/last")):
+        stranger.goto(url)
+    expect(stranger.get_by_role("heading", name="A patient anchor")).to_be_visible()
+    nell.save(id, "en", {"title": "An anchor at last"}, etag=nell.entry(id, "en").etag)
+    expect(stranger.get_by_role("heading", name="An anchor at last")).to_be_visible()
+    stranger.context.close()
+
+
+def test_a_page_without_the_script_previews_all_the_same(running: Running, open_as: Open) -> None:
+    id = label(running, "A plain page")
+    page = open_as("nell", f"/entries/{id}/en", expect=("ERR_FAILED",))
+    page.route("**/preview/marks.js", lambda route: route.abort())
+    page.get_by_role("tab", name="Page", exact=True).click()
+    frame = page.frame_locator("iframe")
+    expect(frame.get_by_role("heading", name="A plain page")).to_be_visible()
+    expect(page.get_by_text("The page has no script for previews")).to_be_visible()
+    page.get_by_label("Title", exact=True).fill("A plainer page")
+    expect(frame.get_by_role("heading", name="A plainer page")).to_be_visible()
+
+
 def rows(page: Page) -> list[str]:
     return page.get_by_role("treeitem").locator("a").all_inner_texts()
 

@@ -36,7 +36,11 @@ function nameOf(element: HTMLElement): string {
   const heading = /^H[1-6]$/.test(element.tagName) ? "Heading" : "";
   const region = element.closest("nav, header, footer, aside, main")?.tagName.toLowerCase() ?? "";
   const where = { nav: "Menu", header: "Top", footer: "Foot", aside: "Beside", main: "Text" }[region] ?? "";
-  return heading && region === "main" ? heading : where || element.tagName.toLowerCase();
+  if (heading && region === "main") return heading;
+  const words = (element.textContent ?? "").trim().replace(/\s+/g, " ");
+  const begins = words.length > 26 ? `${words.slice(0, 24).trim()}…` : words;
+  const what = element.tagName === "IMG" ? "Picture" : where || element.tagName.toLowerCase();
+  return begins && !heading ? `${what}: ${begins}` : what;
 }
 
 function tell(kind = "page"): void {
@@ -229,8 +233,10 @@ function follow(): void {
   source.onopen = () => (failed = 0);
   source.onerror = () => {
     failed += 1;
-    if (failed < 3) return;
+    // One that was refused is not tried again by the browser.
+    if (failed < 3 && source.readyState !== EventSource.CLOSED) return;
     source.close();
+    void refresh();
     let seq = 0;
     const ask = async (): Promise<void> => {
       try {

@@ -145,9 +145,10 @@ def _tried(site: Site, trial: _Trial, console: str, fetch: Fetch) -> list[Findin
     found = [_answered(answer, trial.url)]
     if not found[0].well:
         return found
-    found += [_framed(answer, console, trial.url), _has_script(answer)]
+    found.append(_framed(answer, console, trial.url))
     if drafts:
-        found += [_follows(answer, trial), _cookie(answer, console, trial.url)]
+        # Readers have no use for the script, so it is looked for where drafts are shown alone.
+        found += [_has_script(answer), _follows(answer, trial), _cookie(answer, console, trial.url)]
     return found
 
 

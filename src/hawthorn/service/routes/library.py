@@ -12,7 +12,7 @@ from fastapi import APIRouter, Depends, Header, Query, Request, Response, Upload
 from starlette.requests import ClientDisconnect
 
 from hawthorn.core import pictures
-from hawthorn.core.errors import Invalid
+from hawthorn.core.errors import BadFile, Invalid
 from hawthorn.operations import files, finding, library, renditions, show, uploads
 from hawthorn.operations.act import Act, View
 from hawthorn.service import serving
@@ -225,7 +225,12 @@ async def append(
                 waiting.clear()
     at = await asyncio.to_thread(uploads.append, row, place, at, bytes(waiting))
     if at == row["length"] and not row["sha256"]:
-        found = await asyncio.to_thread(uploads.look_through, row, place)
+        try:
+            found = await asyncio.to_thread(uploads.look_through, row, place)
+        except BadFile:
+            # There is nothing to go on with.
+            await asyncio.to_thread(desk.write, me, lambda act: uploads.drop(act, row, place))
+            raise
         await asyncio.to_thread(desk.write, me, lambda act: uploads.finish(act, row, place, found))
         (place / id).unlink(missing_ok=True)
     return Response(status_code=204, headers={"Upload-Offset": str(at), **_head(request)})
