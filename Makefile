@@ -10,7 +10,7 @@ demo: .stamps/python .stamps/console
 
 test: .stamps/python .stamps/console .stamps/browser
 	cd console && npm test --silent
-	$(VENV)/pytest -n 2 --dist loadfile
+	$(VENV)/pytest
 
 bench: .stamps/python
 	$(VENV)/python -m benchmarks.run

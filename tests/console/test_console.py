@@ -280,7 +280,9 @@ def faults(page: Page, *only: str) -> list[str]:
     rules = {"runOnly": {"type": "rule", "values": list(only)}} if only else {}
     return [
         f"{v['id']}: {v['nodes'][0]['html'][:160]} {v['nodes'][0].get('failureSummary', '')[:200]}"
-        for v in Axe().run(page, options={"iframes": False, **rules}).response["violations"]
+        for v in Axe()
+        .run(page, options={"iframes": False, "resultTypes": ["violations"], **rules})
+        .response["violations"]
     ]
 
 
