@@ -90,6 +90,11 @@ class ContentType:
         return self.site or (self.slug is not None and self.below is not None)
 
     @property
+    def addressed(self) -> bool:
+        """Whether entries of the type have an address of their own, in an outline or not."""
+        return self.site or self.slug is not None
+
+    @property
     def file(self) -> Field | None:
         """The field that holds a stored file, if the type's entries belong in the library."""
         return next((f for f in self.fields if f.kind == "file"), None)

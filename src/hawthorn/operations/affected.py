@@ -34,7 +34,7 @@ def pages(view: View, uuid: str, limit: int = 100) -> dict[str, Any]:
             "title": entries.title(view.conn, e["id"]) or "untitled",
             "locale": e["source_locale"],
             "out": out.get(e["id"], []),
-            "page": view.setup.types[e["type"]].slug is not None or view.setup.types[e["type"]].site,
+            "page": view.setup.types[e["type"]].addressed,
         }
         for e in readable
     ]

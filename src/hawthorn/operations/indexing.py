@@ -118,7 +118,7 @@ def place(act: Act, kind: ContentType, entry: sqlite3.Row, common: Content) -> N
 
 def say(act: Act, kind: ContentType, entry: sqlite3.Row, edition: int, locale: str, content: Content) -> None:
     """Keep what a draft says to searches, folded, to find what the site says twice. Only pages are found by searches."""
-    if kind.slug is None and not kind.site:
+    if not kind.addressed:
         return
     said = {role: content.fields.get(getattr(kind, f"search_{role}") or "") for role in ("title", "words")}
     title = str(said["title"] or content.fields.get(kind.title) or "")

@@ -80,7 +80,7 @@ def _cursor(text: str) -> tuple[str, int]:
 
 def _level(view: View, parent: int, where: Where, start: tuple[str, int], limit: int) -> list[Place]:
     """The places below an entry at a stage and instant, after a rank."""
-    past = where.at if where.at is not None and where.at < view.now else None
+    past = reading.earlier(view, where)
     stages = stages_from(view, where.stage)
     ahead = _foreseen(view, where)
     found: dict[int, Place] = {}
@@ -163,7 +163,7 @@ def _said_there(view: View, row: sqlite3.Row, where: Where, tag: str) -> tuple[s
 def trail(view: View, uuid: str, where: Where, locale: str = "") -> list[Line]:
     """An entry and all above it at a stage, the topmost first; raises `NotFound` when it does not stand there."""
     row = permission.find(view, uuid)
-    past = where.at if where.at is not None and where.at < view.now else None
+    past = reading.earlier(view, where)
     stages = stages_from(view, where.stage)
     ahead = _foreseen(view, where)
     line: list[Place] = []
@@ -422,12 +422,6 @@ def menus(view: View, uuid: str) -> list[dict[str, str]]:
             title = entry_store.title(view.conn, row["entry"]) or "untitled"
             out.setdefault(row["uuid"], {"id": row["uuid"], "type": row["type"], "title": title, "file": ""})
     return list(out.values())
-
-
-def site_roots(view: View, where: Where) -> list[str]:
-    """The entries that head the sites, in order."""
-    lines, _ = below(view, "", where, limit=50)
-    return [line.uuid for line in lines if view.setup.types[line.type].site]
 
 
 def tree(view: View, where: Where, locale: str, root: str = "", depth: int = 3) -> list[dict[str, Any]]:

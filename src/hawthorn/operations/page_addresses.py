@@ -112,7 +112,7 @@ def _word(address: str) -> str:
 
 def _some_entry(view: View, site: Site) -> Any:
     """An entry to try with: out where the site shows what is out, the one changed last."""
-    types = [n for n, k in view.setup.types.items() if site.template(n) and (k.slug or k.site)]
+    types = [n for n, k in view.setup.types.items() if site.template(n) and k.addressed]
     out = site.stage == "release"
     for name in types:
         row = view.conn.execute(

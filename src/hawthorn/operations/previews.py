@@ -15,7 +15,6 @@ from hawthorn.core import contenttypes, sites, timeline
 from hawthorn.core.access import Identity, Subject
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound, Refused
-from hawthorn.core.sites import Site
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations import permission, reading
 from hawthorn.operations.act import Act, View, new_uuid
@@ -354,7 +353,7 @@ def page_values(view: View, entry: sqlite3.Row, locale: str, where: Place) -> di
         found = reading.revision_at(view, edition["id"], where) if edition else None
         values |= dict(entries.content(view.conn, found[0]).fields) if found else {}
     path = reading.path_at(view, entry["id"], locale, where)
-    if path is None and not where.plain and (kind.slug or kind.site):
+    if path is None and not where.plain and kind.addressed:
         # Before it has an address of its own, a draft is found by its id.
         path = f"/{locale}/{reading.BY_ID}{entry['uuid']}"
     plain = {f"field:{k}": str(v) for k, v in values.items() if isinstance(v, str | int | float)}
@@ -366,11 +365,3 @@ def page_values(view: View, entry: sqlite3.Row, locale: str, where: Place) -> di
         "id": entry["uuid"],
         "type": kind.name,
     }
-
-
-def site_of(view: View, name: str) -> Site:
-    """A site by name."""
-    if name not in view.setup.sites:
-        have = ", ".join(view.setup.sites) or "none yet"
-        raise NotFound(f"There is no site “{name}”.", remedy=f"Choose one of those set up: {have}.")
-    return view.setup.sites[name]

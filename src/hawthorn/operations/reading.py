@@ -89,6 +89,11 @@ def place(view: View, standing: str = "", at: str = "") -> Place:
     return Place(stage, instant)
 
 
+def earlier(view: View, where: Place) -> int | None:
+    """The instant at which somebody reads, when it is behind us; None for now and for what is to come."""
+    return where.at if where.at is not None and where.at < view.now else None
+
+
 def revision_at(view: View, edition: int, where: Place) -> tuple[int, int] | None:
     """The revision that a reader at a stage sees of an edition and since when: at the lowest rung that holds any."""
     if where.strand:
@@ -202,7 +207,7 @@ def path_at(
 
 
 def _address(view: View, entry: int, locale: str, where: Place) -> tuple[int, str] | None:
-    past = where.at if where.at is not None and where.at < view.now else None
+    past = earlier(view, where)
     return next(
         (f for s in _addressed(where) if (f := standings.address_of(view.conn, entry, s, locale, past))), None
     )
@@ -222,7 +227,7 @@ def find_path(view: View, path: str, where: Place, site: str = "") -> tuple[str,
     """
     locale, *slugs = [p for p in path.split("/") if p] or [""]
     tag = view.setup.locale(locale)
-    tops = _tops(view, where, site)
+    tops = _tops(view, site)
     if not slugs:
         heads = [top for top in tops if top]
         if not heads:
@@ -244,7 +249,7 @@ def find_path(view: View, path: str, where: Place, site: str = "") -> tuple[str,
     raise nothing(path)
 
 
-def _tops(view: View, where: Place, site: str) -> list[int]:
+def _tops(view: View, site: str) -> list[int]:
     if site:
         row = entries.entry(view.conn, site)
         if row is None:
@@ -265,7 +270,7 @@ def _tops(view: View, where: Place, site: str) -> list[int]:
 def _walk(view: View, tag: str, slugs: list[str], top: int, where: Place, old: bool) -> int | None:
     """The entry at the end of a path below a top; `old` also looks for parts that are old addresses."""
     parent = top
-    past = where.at if where.at is not None and where.at < view.now else None
+    past = earlier(view, where)
     for slug in slugs:
         folded = slug.casefold()
         found = None
@@ -365,7 +370,7 @@ def candidates(
         return [Listed(r["entry"], r["uuid"], r["edition"], 0, r["sort"]) for r in rows]
     rung = view.setup.rungs[where.stage]
     stages = json.dumps([s for s, level in view.setup.rungs.items() if level >= rung and s != DRAFT])
-    past = where.at is not None and where.at < view.now
+    past = earlier(view, where) is not None
     stood = (
         "{0}.since <= ?8 AND ({0}.until IS NULL OR {0}.until > ?8)"
         if past

@@ -126,22 +126,22 @@ class _Renderer:
         locale, revision, since = found
         kind = self.view.setup.type(row["type"])
         values, following = self._with_layout(kind, self._values(row, kind, locale, revision, self.where))
-        said = contenttypes.search_text(kind, values | contenttypes.derived(kind, values))
+        derived = contenttypes.derived(kind, values)
+        said = contenttypes.search_text(kind, values | derived)
         self._gather(contenttypes.referred(kind, values) | ({said["picture"]} if said["picture"] else set()))
         shown = {uuid: t for uuid, t in sorted(self.targets.items()) if t is not None}
         for uuid, (other, theirs) in self.wholes.items():
             shown[uuid]["fields"] = self._resolved(other, theirs, shown, {})
         openings: dict[str, str] = {}
-        values |= contenttypes.derived(kind, values)
+        values |= derived
         resolved = self._resolved(kind, values, shown, openings)
-        page = kind.slug is not None or kind.site
         return {
             "id": row["uuid"],
             "type": kind.name,
             "locale": locale,
             "wanted_locale": self.locale,
             "title": values.get(kind.title, ""),
-            "path": self._path(row["id"], locale, self.where) if page else None,
+            "path": self._path(row["id"], locale, self.where) if kind.addressed else None,
             "revision": entries.number(self.view.conn, revision) if revision else 0,
             "since": iso(since),
             "date": contenttypes.shown_date(kind, values) or self._first_out(row["id"]),
@@ -257,7 +257,7 @@ class _Renderer:
             "type": kind.name,
             "locale": found[0],
             "title": values.get(kind.title, ""),
-            "path": self._path(row["id"], found[0], where) if kind.slug or kind.site else None,
+            "path": self._path(row["id"], found[0], where) if kind.addressed else None,
         }
         file = values.get(kind.file.name) if kind.file else None
         if file:
@@ -355,7 +355,7 @@ class _Renderer:
             "type": kind.name,
             "locale": found[0],
             "title": values.get(kind.title, ""),
-            "path": self._path(row["id"], found[0], where) if kind.slug or kind.site else None,
+            "path": self._path(row["id"], found[0], where) if kind.addressed else None,
             "date": contenttypes.shown_date(kind, values) or iso(one.sort),
             "summary": said["words"] or "",
         }

@@ -28,7 +28,7 @@ def of_entry(
     view: View, row: sqlite3.Row, kind: ContentType, locale: str, values: Mapping[str, Any]
 ) -> dict[str, Any] | None:
     """What a page says to searches in a locale, with the room that it takes and what is wrong; None for what is no page."""
-    if kind.slug is None and not kind.site:
+    if not kind.addressed:
         return None
     said = contenttypes.search_text(kind, {**values, **contenttypes.derived(kind, values)})
     own = {role: getattr(kind, f"search_{role}") for role in ("title", "words", "picture")}

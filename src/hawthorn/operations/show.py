@@ -110,7 +110,7 @@ def entry(
         "references": titles(view, contenttypes.referred(kind, values) | _below(kind, values), tag),
         "referred_by": _referred_by(view, row["uuid"]),
         "path": reading.path_of(view, row["id"], tag, RELEASE),
-        "page": kind.slug is not None or kind.site,
+        "page": kind.addressed,
         "menus": outline.menus(view, row["uuid"]),
         "layout": _layout(view, kind, tag),
         "search": search_text.of_entry(view, row, kind, tag, values) if own else None,

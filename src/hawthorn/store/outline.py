@@ -81,16 +81,6 @@ def of(conn: sqlite3.Connection, entry: int, stages: Sequence[int], at: int | No
     return None
 
 
-def placed_at(conn: sqlite3.Connection, entries: Sequence[int], stages: Sequence[int]) -> set[int]:
-    """Those of some entries that are placed at any of the stages now."""
-    rows = conn.execute(
-        "SELECT DISTINCT p.entry FROM json_each(?) j CROSS JOIN placed p ON p.entry = j.value AND p.until IS NULL "
-        "AND p.stage IN (SELECT value FROM json_each(?))",
-        (json.dumps(list(entries)), json.dumps(list(stages))),
-    ).fetchall()
-    return {row[0] for row in rows}
-
-
 def parents(conn: sqlite3.Connection, entries: Sequence[int], stages: Sequence[int]) -> set[int]:
     """Those of some entries below which something is placed at any of the stages now."""
     rows = conn.execute(
