@@ -10,7 +10,7 @@ from hawthorn.core import access, contenttypes, fields
 from hawthorn.core.access import Grant, Identity, Subject
 from hawthorn.core.compare import compare
 from hawthorn.core.errors import Invalid
-from hawthorn.core.workflow import Candidate, Gate, SignOff, from_dict, unmet
+from hawthorn.core.workflow import Candidate, Gate, SignOff, Stage, Workflow, from_dict, unmet
 from tests.core.made import LABEL, content
 
 ODA, MIRO = SignOff(1, "Oda", ("editor",)), SignOff(2, "Miro", ("writer",))
@@ -20,25 +20,39 @@ ODA, MIRO = SignOff(1, "Oda", ("editor",)), SignOff(2, "Miro", ("writer",))
     ("gate", "candidate", "codes"),
     [
         (Gate(1), Candidate(1, "release"), ["sign-offs"]),
-        (Gate(1), Candidate(1, "release", (ODA,)), []),
-        (Gate(2), Candidate(1, "release", (ODA, ODA)), ["sign-offs"]),
-        (Gate(1), Candidate(1, "release", (ODA,), frozenset({1})), ["sign-offs"]),
-        (Gate(1, author="yes"), Candidate(1, "release", (ODA,), frozenset({1})), []),
-        (Gate(2, author="with another"), Candidate(1, "release", (ODA, MIRO), frozenset({1})), []),
-        (Gate(1, author="with another"), Candidate(1, "release", (ODA,), frozenset({1})), ["sign-offs"]),
-        (Gate(1, roles=("editor",)), Candidate(1, "release", (MIRO,)), ["sign-offs"]),
+        (Gate(1), Candidate(1, "release", {"release": (ODA,)}), []),
+        (Gate(2), Candidate(1, "release", {"release": (ODA, ODA)}), ["sign-offs"]),
+        (Gate(1), Candidate(1, "release", {"release": (ODA,)}, frozenset({1})), ["sign-offs"]),
+        (Gate(1, author="yes"), Candidate(1, "release", {"release": (ODA,)}, frozenset({1})), []),
+        (
+            Gate(2, author="with another"),
+            Candidate(1, "release", {"release": (ODA, MIRO)}, frozenset({1})),
+            [],
+        ),
+        (
+            Gate(1, author="with another"),
+            Candidate(1, "release", {"release": (ODA,)}, frozenset({1})),
+            ["sign-offs"],
+        ),
+        (Gate(1, roles=("editor",)), Candidate(1, "release", {"release": (MIRO,)}), ["sign-offs"]),
         (Gate(checks=("required",)), Candidate(1, "release", missing=(("body", "Body"),)), ["missing"]),
         (Gate(), Candidate(1, "release", missing=(("body", "Body"),)), []),
         (Gate(checks=("references",)), Candidate(1, "release", not_out=(("u", "Vane"),)), ["not-out"]),
         (Gate(), Candidate(1, "release", common_absent=True), ["no-common"]),
-        (Gate(embedded="hold"), Candidate(1, "release", changed_embeds=("Lamp",)), ["embedded-moved"]),
-        (Gate(embedded="warn"), Candidate(1, "release", changed_embeds=("Lamp",)), []),
+        (
+            Gate(embedded="hold"),
+            Candidate(1, "release", changed_embeds={"release": ("Lamp",)}),
+            ["embedded-moved"],
+        ),
+        (Gate(embedded="warn"), Candidate(1, "release", changed_embeds={"release": ("Lamp",)}), []),
     ],
 )
 def test_a_gate_names_each_condition_that_does_not_hold(
     gate: Gate, candidate: Candidate, codes: list[str]
 ) -> None:
-    assert [u.code for u in unmet(gate, candidate)] == codes
+    goal = Stage("release", "Release", 1000, gate)
+    flow = Workflow("w", "W", (Stage("draft", "Draft", 0), goal))
+    assert [u.code for u in unmet(flow, goal, candidate)] == codes
 
 
 def test_workflows_begin_with_draft_and_end_with_release() -> None:

@@ -16,9 +16,10 @@ from hawthorn.core.errors import BadStore, BadTime, GateUnmet, InTheWay
 from hawthorn.core.timeline import SECOND
 from hawthorn.operations import dispatches, entries, review
 from hawthorn.operations.act import Act
-from hawthorn.operations.definitions import define_workflow, health
 from hawthorn.operations.dispatches import When, Wish
 from hawthorn.operations.founding import STANDARD
+from hawthorn.operations.health import health
+from hawthorn.operations.workflows import define as define_workflow
 from hawthorn.store.database import Database
 from tests.service.made import Clock, House
 

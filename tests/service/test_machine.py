@@ -15,8 +15,8 @@ from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, ru
 from hawthorn.core.errors import HawthornError
 from hawthorn.operations import dispatches, entries, review
 from hawthorn.operations.act import Act
-from hawthorn.operations.definitions import health
 from hawthorn.operations.dispatches import Wish
+from hawthorn.operations.health import health
 from tests.service.made import House
 
 PEOPLE = st.sampled_from(["ida", "oda", "wim"])

@@ -17,7 +17,6 @@ from hawthorn.core.access import Grant, Identity
 from hawthorn.core.errors import GateUnmet, InTheWay, Invalid, NotFound, Refused, StaleRevision
 from hawthorn.operations import (
     changing,
-    definitions,
     dispatches,
     entries,
     files,
@@ -27,10 +26,12 @@ from hawthorn.operations import (
     review,
     show,
     translation,
+    workflows,
 )
 from hawthorn.operations.act import Act, View, new_uuid
 from hawthorn.operations.dispatches import Wish
 from hawthorn.operations.founding import PAGE, STANDARD
+from hawthorn.operations.health import health
 from hawthorn.operations.translation import Order
 from hawthorn.store import definitions as definition_store
 from tests.service.made import House
@@ -42,7 +43,7 @@ def house(tmp_path: Path) -> Iterator[House]:
     made.desk.db.write(lambda c: definition_store.add_locale(c, "fr", "Français"))
     made.desk.db.write(lambda c: definition_store.set_setting(c, "setup", "50"))
     yield made
-    assert made.desk.read(made.who("ida"), definitions.health) == []
+    assert made.desk.read(made.who("ida"), health) == []
     made.close()
 
 
@@ -83,7 +84,7 @@ LONG = {
 
 
 def test_a_longer_workflow_advances_when_each_gate_is_met(house: House) -> None:
-    house.do("ida", lambda a: definitions.define_workflow(a, LONG))
+    house.do("ida", lambda a: workflows.define(a, LONG))
     page = house.page("Lamp")
     house.do("wim", lambda a: review.submit(a, page, "en"))
     house.do("oda", lambda a: review.sign_off(a, page, "en", 1))
@@ -102,7 +103,7 @@ def test_a_workflow_that_changes_moves_nothing_that_stands(house: House) -> None
     page = house.page("Lamp")
     house.do("wim", lambda a: review.submit(a, page, "en"))
     before = house.standing(page)
-    house.do("ida", lambda a: definitions.define_workflow(a, LONG))
+    house.do("ida", lambda a: workflows.define(a, LONG))
     assert house.standing(page) == before
     assert [b["stage"] for b in shown(house, page)["rail"]] == ["draft", "review", "facts", "release"]
 
@@ -119,7 +120,7 @@ def test_a_team_of_one_may_sign_its_own_text_where_the_workflow_says_so(house: H
     house.do("ida", lambda a: review.submit(a, page, "en"))
     with pytest.raises(Refused, match="somebody else's sign-off"):
         house.do("ida", lambda a: review.sign_off(a, page, "en", 1))
-    house.do("ida", lambda a: definitions.define_workflow(a, own))
+    house.do("ida", lambda a: workflows.define(a, own))
     house.do("ida", lambda a: review.sign_off(a, page, "en", 1))
     house.do("ida", lambda a: dispatches.make(a, [Wish(page, "en")]))
 
@@ -201,7 +202,7 @@ def test_a_picture_without_alt_text_blocks_and_one_that_moved_on_warns_or_holds(
             {**STANDARD["stages"][2], "gate": {"sign_offs": 1, "embedded": "hold"}},
         ],
     }
-    house.do("ida", lambda a: definitions.define_workflow(a, strict))
+    house.do("ida", lambda a: workflows.define(a, strict))
     other = house.page("Rope", picture=bare)
     house.do("wim", lambda a: review.submit(a, other, "en"))
     house.do("oda", lambda a: review.sign_off(a, other, "en", 1))

@@ -13,7 +13,8 @@ from hypothesis.stateful import Bundle, RuleBasedStateMachine, invariant, precon
 
 from hawthorn.core.errors import InTheWay, StaleRevision
 from hawthorn.core.merge import Settlement
-from hawthorn.operations import changing, definitions, entries, finding, show, strands
+from hawthorn.operations import changing, entries, finding, show, strands
+from hawthorn.operations.health import health
 from tests.service.made import House
 
 TYPE: dict[str, Any] = {
@@ -57,7 +58,7 @@ class Strands(RuleBasedStateMachine):
         self.turn = 0
 
     def teardown(self) -> None:
-        assert self.house.desk.read(self.house.who("ida"), definitions.health) == []
+        assert self.house.desk.read(self.house.who("ida"), health) == []
         self.house.close()
         self.folder.cleanup()
 

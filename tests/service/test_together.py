@@ -19,7 +19,7 @@ import pytest
 from hawthorn.client import Client, Refusal, Unreachable
 from hawthorn.demo.museum import PASSWORD
 from hawthorn.demo.running import choose_ports
-from hawthorn.operations import definitions
+from hawthorn.operations.health import health
 from hawthorn.wire.problems import Problem
 from tests.conftest import Running, eventually
 from tests.service.made import Clock, House
@@ -145,7 +145,7 @@ def test_a_service_that_is_killed_while_saving_keeps_every_save_that_it_confirme
         process.stdout.close()
         confirmed += last
         again = House(tmp_path, Clock(at + turn * 10**12))
-        assert again.desk.read(again.who("ida"), definitions.health) == []
+        assert again.desk.read(again.who("ida"), health) == []
         with again.desk.db.read() as conn:
             saved = conn.execute("SELECT count(*) FROM revision WHERE origin = 'save'").fetchone()[0]
             logged = conn.execute("SELECT count(*) FROM event WHERE kind = 'entry.saved'").fetchone()[0]

@@ -15,7 +15,6 @@ from hawthorn.core.merge import Settlement
 from hawthorn.operations import (
     bulk,
     changing,
-    definitions,
     dispatches,
     entries,
     finding,
@@ -31,6 +30,7 @@ from hawthorn.operations import (
 from hawthorn.operations.act import setup_changed
 from hawthorn.operations.dispatches import When, Wish
 from hawthorn.operations.founding import PAGE
+from hawthorn.operations.health import health
 from hawthorn.store import definitions as definition_store
 from hawthorn.store import entries as store
 from tests.service.made import House
@@ -88,7 +88,7 @@ def house(tmp_path: Path) -> Iterator[House]:
             conn.execute("SELECT count(*) FROM search_row").fetchone()[0]
             == (conn.execute("SELECT count(*) FROM search_text").fetchone()[0])
         )
-    assert made.desk.read(made.who("ida"), definitions.health) == []
+    assert made.desk.read(made.who("ida"), health) == []
     made.desk.db.close()
 
 

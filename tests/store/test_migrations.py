@@ -10,9 +10,10 @@ from typing import Any
 import pytest
 
 from hawthorn.core.timeline import SECOND
-from hawthorn.operations import definitions, dispatches, entries, finding, indexing, permission, show
+from hawthorn.operations import dispatches, entries, finding, indexing, permission, show
 from hawthorn.operations.act import Desk, View
 from hawthorn.operations.founding import found
+from hawthorn.operations.health import health
 from hawthorn.store import connection, migrate, people
 from hawthorn.store.database import Database
 from tests.service.made import START, Clock
@@ -120,7 +121,7 @@ def test_an_older_file_is_brought_up_and_found_in(first: Path) -> None:
     desk.write(wim, lambda a: entries.save(a, entry["id"], "en", patch, base))
     again = desk.read(wim, shown)
     assert (again["revision"]["number"], again["fields"]["tags"]) == (2, ["old"])
-    assert desk.read(wim, definitions.health) == []
+    assert desk.read(wim, health) == []
     desk.db.close()
 
 

@@ -59,7 +59,7 @@ def settings(file: File = None) -> None:
 
 def check(file: File = None) -> None:
     """Check the record file: its references, its event chain, and what is derived from other rows."""
-    from hawthorn.operations import definitions
+    from hawthorn.operations.health import health
     from hawthorn.service.app import open_desk
     from hawthorn.service.context import NOBODY
 
@@ -68,7 +68,7 @@ def check(file: File = None) -> None:
         stop(f"There is no file {found.file}.", "Name one with --file.", "not-found")
     desk = open_desk(found)
     try:
-        wrong = desk.read(NOBODY, definitions.health)
+        wrong = desk.read(NOBODY, health)
     finally:
         desk.db.close()
     for line in wrong:

@@ -1,16 +1,16 @@
 """Workflows: stages in order, and the gate before each.
 
 To add a gate check: write a function from `Candidate` to the conditions it finds unmet, and put it in
-`CHECKS` under the name that workflow definitions will use.
+`CHECKS` under the name that workflow definitions will use, with what it asks in words.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import asdict, dataclass, field
 from typing import Any
 
-from hawthorn.core import shapes
+from hawthorn.core import expressions, shapes
 from hawthorn.core.errors import FieldProblem, Invalid
 
 DRAFT = "draft"
@@ -19,19 +19,41 @@ DRAFT_RUNG, RELEASE_RUNG = 0, 1000
 
 
 @dataclass(frozen=True, slots=True)
+class OwnCheck:
+    """A team's own check: what must hold, as an expression over the fields (`core.expressions`), and what to say if not."""
+
+    name: str
+    holds: str
+    says: str
+
+
+@dataclass(frozen=True, slots=True)
 class Gate:
     """What must hold before a revision may stand at a stage.
 
-    `sign_offs` is how many distinct people must approve that very revision. `author` says whether someone
-    who changed the text may be one of them: "no", "with another" (if somebody else signs too), "yes".
-    `embedded` says what follows when something the text shows moved on after sign-off: "warn" or "hold".
+    `sign_offs` is how many distinct people must approve that very revision; if `roles` or `people` (by handle) are
+    named, only theirs count. `author` says whether someone who changed the text may be one of them: "no", "with another"
+    (if somebody else signs too), "yes". `embedded` says what follows when something the text shows moved on after
+    sign-off: "warn" or "hold". `pass_roles` and `pass_people` may let it through without, with a reason on record.
     """
 
     sign_offs: int = 0
     roles: tuple[str, ...] = ()
+    people: tuple[str, ...] = ()
     author: str = "no"
     checks: tuple[str, ...] = ()
+    own: tuple[OwnCheck, ...] = ()
     embedded: str = "warn"
+    pass_roles: tuple[str, ...] = ()
+    pass_people: tuple[str, ...] = ()
+
+    def counts(self, roles: Iterable[str], handle: str) -> bool:
+        """Whether a sign-off by somebody with these roles is one that it asks for."""
+        return not (self.roles or self.people) or handle in self.people or bool(set(self.roles) & set(roles))
+
+    def lets_pass(self, roles: Iterable[str], handle: str) -> bool:
+        """Whether somebody with these roles may let something through without what it asks for."""
+        return handle in self.pass_people or bool(set(self.pass_roles) & set(roles))
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,16 +102,21 @@ class SignOff:
     person: int
     name: str
     roles: tuple[str, ...] = ()
+    handle: str = ""
     seen: Mapping[int, int] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)
 class Candidate:
-    """All that a gate looks at. Lists hold what was found wanting, in words for a person."""
+    """All that gates look at. Lists hold what was found wanting, in words for a person.
+
+    `signed` are the sign-offs of this very revision by the stage that they are for, `changed_embeds` what moved on since,
+    and `passed` the conditions that somebody let it through without: (stage, code, where).
+    """
 
     edition: int
     stage: str
-    sign_offs: tuple[SignOff, ...] = ()
+    signed: Mapping[str, tuple[SignOff, ...]] = field(default_factory=dict)
     authors: frozenset[int] = frozenset()
     missing: tuple[tuple[str, str], ...] = ()
     not_out: tuple[tuple[str, str], ...] = ()
@@ -98,7 +125,13 @@ class Candidate:
     address_taken: str = ""
     circle: str = ""
     embeds: Mapping[int, int] = field(default_factory=dict)
-    changed_embeds: tuple[str, ...] = ()
+    changed_embeds: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+    broken: tuple[tuple[str, str], ...] = ()
+    too_long: tuple[tuple[str, str], ...] = ()
+    ends: bool = True
+    behind: tuple[str, int] = ("", 0)
+    values: Mapping[str, Any] = field(default_factory=dict)
+    passed: frozenset[tuple[str, str, str]] = frozenset()
 
 
 @dataclass(frozen=True, slots=True)
@@ -131,17 +164,59 @@ def _alt(c: Candidate) -> Iterable[Unmet]:
         yield Unmet("no-alt", f"The picture “{title}” has no alt text.", title)
 
 
-CHECKS: dict[str, Callable[[Candidate], Iterable[Unmet]]] = {
-    "required": _required,
-    "references": _references,
-    "alt": _alt,
+def _links(c: Candidate) -> Iterable[Unmet]:
+    for uuid, label in c.broken:
+        yield Unmet("broken-link", f"“{label}” leads to an entry that is not there any more.", uuid)
+
+
+def _end(c: Candidate) -> Iterable[Unmet]:
+    if not c.ends:
+        yield Unmet(
+            "no-end",
+            "It has no end: plan when it is withdrawn, first or in the same dispatch.",
+            "",
+            "release",
+        )
+
+
+def _translated(c: Candidate) -> Iterable[Unmet]:
+    source, parts = c.behind
+    if parts:
+        said = "1 part is" if parts == 1 else f"{parts} parts are"
+        yield Unmet("behind-source", f"{said} missing or behind the source ({source}).", source, "accept")
+
+
+def _length(c: Candidate) -> Iterable[Unmet]:
+    for name, what in c.too_long:
+        yield Unmet("too-long", what, name)
+
+
+Check = Callable[[Candidate], Iterable[Unmet]]
+CHECKS: dict[str, tuple[str, Check]] = {
+    "required": ("Required fields are filled", _required),
+    "links": ("Links lead somewhere", _links),
+    "references": ("What it refers to is out or goes along", _references),
+    "alt": ("Pictures have alt text", _alt),
+    "end": ("It has an end", _end),
+    "translated": ("The translation is not behind its source", _translated),
+    "length": ("Texts keep to their lengths", _length),
 }
 
 
-def unmet(gate: Gate, candidate: Candidate) -> list[Unmet]:
-    """Every condition of a gate that does not hold for a candidate; empty when it may pass."""
-    out = [u for name in gate.checks for u in CHECKS[name](candidate)]
-    out += _sign_offs_unmet(gate, candidate)
+def unmet(flow: Workflow, goal: Stage, candidate: Candidate) -> list[Unmet]:
+    """Every condition that does not hold of the gate before a stage, and of those before it; empty when it may pass.
+
+    What goes further than its first stage has to satisfy the gates on the way, whether it stood there or not. An address
+    that is taken, a circle and missing shared fields are asked of all and never let through.
+    """
+    found = {
+        (u.code, u.where, u.what): u
+        for stage in flow.stages[1:]
+        if stage.rung <= goal.rung
+        for u in asked(stage, candidate)
+        if (stage.name, u.code, u.where) not in candidate.passed
+    }
+    out = list(found.values())
     if candidate.common_absent:
         out.append(
             Unmet(
@@ -155,17 +230,39 @@ def unmet(gate: Gate, candidate: Candidate) -> list[Unmet]:
         out.append(Unmet("address-taken", candidate.address_taken, "slug"))
     if candidate.circle:
         out.append(Unmet("circle", candidate.circle, "below"))
-    if gate.embedded == "hold" and candidate.changed_embeds:
-        shown = ", ".join(f"“{t}”" for t in candidate.changed_embeds)
-        out.append(Unmet("embedded-moved", f"{shown} moved on after the sign-off.", "", "sign"))
     return out
 
 
-def counting(gate: Gate, candidate: Candidate) -> list[SignOff]:
-    """The sign-offs that count towards a gate, one a person."""
+def asked(stage: Stage, candidate: Candidate) -> Iterable[Unmet]:
+    """What the gate before one stage asks for and does not find, whoever let it through without."""
+    gate = stage.gate
+    for name in gate.checks:
+        yield from CHECKS[name][1](candidate)
+    for own in gate.own:
+        yield from _own(own, candidate)
+    yield from _sign_offs_unmet(stage, candidate)
+    moved = candidate.changed_embeds.get(stage.name, ())
+    if gate.embedded == "hold" and moved:
+        shown = ", ".join(f"“{t}”" for t in moved)
+        yield Unmet("embedded-moved", f"{shown} moved on after the sign-off.", "", "sign")
+
+
+def _own(check: OwnCheck, candidate: Candidate) -> Iterable[Unmet]:
+    try:
+        if expressions.holds(expressions.parse(check.holds), candidate.values):
+            return
+        said = check.says
+    except expressions.Unworkable as trouble:
+        said = f"{check.says} (The check “{check.name}” could not be worked out: {trouble})"
+    yield Unmet("own-check", said, check.name)
+
+
+def counting(stage: Stage, candidate: Candidate) -> list[SignOff]:
+    """The sign-offs that count towards the gate before a stage, one a person."""
+    gate = stage.gate
     distinct: dict[int, SignOff] = {}
-    for sign_off in candidate.sign_offs:
-        if not gate.roles or set(gate.roles) & set(sign_off.roles):
+    for sign_off in candidate.signed.get(stage.name, ()):
+        if gate.counts(sign_off.roles, sign_off.handle):
             distinct.setdefault(sign_off.person, sign_off)
     own = [s for p, s in distinct.items() if p in candidate.authors]
     others = [s for p, s in distinct.items() if p not in candidate.authors]
@@ -174,37 +271,75 @@ def counting(gate: Gate, candidate: Candidate) -> list[SignOff]:
     return others
 
 
-def _sign_offs_unmet(gate: Gate, candidate: Candidate) -> list[Unmet]:
-    have = counting(gate, candidate)
+def _sign_offs_unmet(stage: Stage, candidate: Candidate) -> list[Unmet]:
+    gate = stage.gate
+    have = counting(stage, candidate)
     lacking = gate.sign_offs - len(have)
     if lacking <= 0:
         return []
-    who = f" by {' or '.join(gate.roles)}" if gate.roles else ""
-    not_counted = len({s.person for s in candidate.sign_offs}) - len(have)
-    note = " A sign-off by someone who changed the text does not count." if not_counted else ""
+    named = [*gate.roles, *gate.people]
+    who = f" by {' or '.join(named)}" if named else ""
+    not_counted = len({s.person for s in candidate.signed.get(stage.name, ())}) - len(have)
+    note = (
+        " A sign-off by someone who changed the text, or is not named, does not count." if not_counted else ""
+    )
     said = "one more sign-off" if lacking == 1 else f"{lacking} more sign-offs"
     return [Unmet("sign-offs", f"It needs {said} of exactly this revision{who}.{note}", "", "sign")]
 
 
-def from_dict(data: Mapping[str, Any]) -> Workflow:
-    """A workflow from its definition; raises `Invalid` with everything wrong in it."""
+def from_dict(data: Mapping[str, Any], rungs: Mapping[str, int] | None = None) -> Workflow:
+    """A workflow from its definition; raises `Invalid` with everything wrong in it.
+
+    A stage without a rung has that of the stage of its name in `rungs`, or else one between its neighbours.
+    """
     raws = shapes.members(data, "stages")
     problems = shapes.words(data, "name", "label")
     if not data.get("name"):
         problems.append(FieldProblem("name", "is missing"))
     stages: list[Stage] = []
-    for index, raw in enumerate(raws):
+    for index, raw in enumerate(with_rungs(raws, rungs or {})):
         found, wrong = _stage(raw, index)
         problems += wrong
         stages += [found] if found else []
-    rungs = [s.rung for s in stages]
+    heights = [s.rung for s in stages]
+    names = [s.name for s in stages]
+    if not problems and len(set(names)) < len(names):
+        problems.append(FieldProblem("stages", "have names of their own, each once"))
     if not problems and (len(stages) < 2 or stages[0].name != DRAFT or stages[-1].name != RELEASE):
         problems.append(FieldProblem("stages", "begin with draft and end with release"))
-    if not problems and rungs != sorted(set(rungs)):
-        problems.append(FieldProblem("stages", "have rungs that grow from stage to stage"))
+    if not problems and heights != sorted(set(heights)):
+        problems.append(
+            FieldProblem(
+                "stages",
+                "stand in another order elsewhere: a stage of one name has one place in all workflows",
+            )
+        )
     if problems:
         raise Invalid(problems)
     return Workflow(data["name"], data.get("label", data["name"]), tuple(stages), data.get("version", 1))
+
+
+def with_rungs(raws: Sequence[Any], known: Mapping[str, int]) -> list[Any]:
+    """Stages as they were written, those without a rung given one."""
+    fixed = {DRAFT: DRAFT_RUNG, RELEASE: RELEASE_RUNG, **known}
+    have = [
+        (raw.get("rung") if raw.get("rung") is not None else fixed.get(str(raw.get("name", ""))))
+        if isinstance(raw, Mapping)
+        else None
+        for raw in raws
+    ]
+    out: list[Any] = []
+    below = 0
+    for index, raw in enumerate(raws):
+        rung = have[index]
+        if rung is None and isinstance(raw, Mapping):
+            ahead = next(
+                ((n, h) for n, h in enumerate(have[index:]) if isinstance(h, int)), (1, RELEASE_RUNG)
+            )
+            rung = below + max((ahead[1] - below) // (ahead[0] + 1), 1)
+        below = rung if isinstance(rung, int) else below
+        out.append({**raw, "rung": rung} if isinstance(raw, Mapping) else raw)
+    return out
 
 
 def _stage(raw: Any, index: int) -> tuple[Stage | None, list[FieldProblem]]:
@@ -223,6 +358,13 @@ def _stage(raw: Any, index: int) -> tuple[Stage | None, list[FieldProblem]]:
         problems.append(FieldProblem(f"{where}.author", "is “no”, “with another” or “yes”"))
     if found.gate.embedded not in ("warn", "hold"):
         problems.append(FieldProblem(f"{where}.embedded", "is “warn” or “hold”"))
+    for own in found.gate.own:
+        if not (own.name.strip() and own.says.strip()):
+            problems.append(FieldProblem(f"{where}.own", "each has a name and says what is wrong"))
+        try:
+            expressions.parse(own.holds)
+        except Invalid as wrong_there:
+            problems.append(FieldProblem(f"{where}.own.{own.name}", wrong_there.facts["problems"][0]["what"]))
     if not 0 <= found.gate.sign_offs <= 20:
         problems.append(FieldProblem(f"{where}.sign_offs", "is between 0 and 20"))
     return (None if problems else found), problems
@@ -231,3 +373,40 @@ def _stage(raw: Any, index: int) -> tuple[Stage | None, list[FieldProblem]]:
 def to_dict(workflow: Workflow) -> dict[str, Any]:
     """The definition of a workflow, as `from_dict` reads it."""
     return asdict(workflow)
+
+
+@dataclass(frozen=True, slots=True)
+class Choice:
+    """Which workflow entries follow: of a type, in a locale, in a section (UUID) and what is below it; empty means any."""
+
+    workflow: str
+    type: str = ""
+    locale: str = ""
+    section: str = ""
+
+    def said(self, title: str = "") -> str:
+        """What it chooses by, in words; `title` is the section's."""
+        parts = [f"type {self.type}"] if self.type else []
+        parts += [f"locale {self.locale}"] if self.locale else []
+        parts += [f"section “{title or self.section}”"] if self.section else []
+        return " and ".join(parts) or "everything"
+
+
+def choose(choices: Iterable[Choice], type: str, locale: str, sections: Sequence[str]) -> Choice | None:
+    """The most specific choice that fits; `sections` are those around an entry, the nearest first.
+
+    What names more sides is more specific; among equals a nearer section, then a type, then a locale.
+    """
+    fitting = [
+        c
+        for c in choices
+        if (not c.type or c.type == type)
+        and (not c.locale or c.locale == locale)
+        and (not c.section or c.section in sections)
+    ]
+
+    def rank(c: Choice) -> tuple[int, int, bool, bool]:
+        near = len(sections) - sections.index(c.section) if c.section else 0
+        return (bool(c.type) + bool(c.locale) + bool(c.section), near, bool(c.type), bool(c.locale))
+
+    return max(fitting, key=rank, default=None)

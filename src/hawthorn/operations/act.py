@@ -18,7 +18,7 @@ from hawthorn.core.contenttypes import ContentType, FieldSet
 from hawthorn.core.errors import InTheWay, Invalid
 from hawthorn.core.pictures import Crop
 from hawthorn.core.sites import Site
-from hawthorn.core.workflow import Workflow
+from hawthorn.core.workflow import Choice, Workflow
 from hawthorn.store import definitions, events
 from hawthorn.store.database import Database
 
@@ -57,6 +57,7 @@ class Setup:
     locales: Mapping[str, str]
     crops: Mapping[str, Crop] = field(default_factory=dict)
     sites: Mapping[str, Site] = field(default_factory=dict)
+    choices: tuple[Choice, ...] = ()
 
     def type(self, name: str) -> ContentType:
         """A content type; raises `Invalid` with the names there are."""
@@ -65,10 +66,6 @@ class Setup:
                 f"There is no content type “{name}”.", remedy=f"Choose one of {', '.join(self.types)}."
             )
         return self.types[name]
-
-    def workflow_of(self, type: str) -> Workflow:
-        """The workflow that entries of a type follow."""
-        return self.workflows[self.types[type].workflow]
 
     def locale(self, tag: str) -> str:
         """A locale of this house, in its canonical form (BCP 47); raises `Invalid`."""
@@ -98,6 +95,8 @@ class Act(View):
     ) -> None:
         super().__init__(conn, identity, now, setup)
         self._tip = tip
+        self.stood: list[tuple[int, int, int | None]] = []
+        """What came to stand, or ceased to, since the last event: (edition, stage, revision or None)."""
 
     @property
     def next_seq(self) -> int:
@@ -105,7 +104,10 @@ class Act(View):
         return self._tip[0] + 1
 
     def event(self, kind: str, about: Iterable[int], payload: Mapping[str, Any]) -> int:
-        """Append an event by whoever acts."""
+        """Append an event by whoever acts. It says which standings changed, so that the log alone tells what stood."""
+        if self.stood:
+            payload = {**payload, "stood": self.stood}
+            self.stood = []
         at = max(self.now, self._tip[1] + 1)
         self._tip = events.append(
             self.conn, self._tip, at, kind, self.identity.id, self.identity.kind, about, payload
@@ -115,7 +117,7 @@ class Act(View):
     @contextmanager
     def trying(self) -> Iterator[Trial]:
         """Do something that may be undone without the rest: its records and its events go together."""
-        trial, tip = Trial(), self._tip
+        trial, tip, stood = Trial(), self._tip, list(self.stood)
         self.conn.execute("SAVEPOINT trial")
         try:
             yield trial
@@ -125,7 +127,7 @@ class Act(View):
         finally:
             if not trial.kept:
                 self.conn.execute("ROLLBACK TO trial")
-                self._tip = tip
+                self._tip, self.stood = tip, stood
             self.conn.execute("RELEASE trial")
 
     def by(self, identity: Identity) -> Act:
@@ -237,6 +239,7 @@ class Desk:
                 {row["tag"]: row["name"] for row in definitions.locales(conn)},
                 definitions.crops(conn),
                 definitions.sites(conn, types, stages),
+                definitions.choices(conn),
             )
         return self._setup
 

@@ -25,6 +25,8 @@ def apply(act: Act, plan: Plan, since: int, dispatch: int | None) -> None:
     standings.open_all(
         act.conn, ((o.edition, o.stage, o.revision) for o in plan.openings), since, act.now, dispatch
     )
+    act.stood += [(edition, stage, None) for stage, _, edition in closing]
+    act.stood += [(o.edition, o.stage, o.revision) for o in plan.openings]
     by_stage: dict[int, set[int]] = {}
     for stage, entry, _ in closing:
         by_stage.setdefault(stage, set()).add(entry)

@@ -13,7 +13,7 @@ from hawthorn.core.dispatch import MoveFacts, Plan
 from hawthorn.core.errors import GateUnmet, InTheWay, Invalid, NotFound
 from hawthorn.core.timeline import PlannedTime
 from hawthorn.core.workflow import Unmet, Workflow, unmet
-from hawthorn.operations import applying, facts, permission
+from hawthorn.operations import applying, facts, permission, workflows
 from hawthorn.operations.act import CLOCKWORK, Act, View, new_uuid
 from hawthorn.operations.facts import Going
 from hawthorn.store import dispatches as store
@@ -148,7 +148,7 @@ def _stood(view: View, entry: int) -> bool:
 
 def _lines_for(view: View, wish: Wish, lines: list[Line], along: bool) -> None:
     entry = permission.find(view, wish.uuid, wish.locale)
-    flow = view.setup.workflow_of(entry["type"])
+    flow = workflows.of(view, entry, view.setup.locale(wish.locale))
     if wish.verb not in dispatch.VERBS:
         raise Invalid(f"“{wish.verb}” is not a move.", remedy=f"Choose {' or '.join(dispatch.VERBS)}.")
     tag = view.setup.locale(wish.locale)
@@ -222,6 +222,7 @@ def plan_lines(view: View, lines: Sequence[Line], instant: int, *, planning: boo
     stand = standings.now_at(view.conn, [x.edition for x in lines])
     removing = {x.uuid for x in lines if x.verb == "remove"}
     moves: list[MoveFacts] = []
+    flows: dict[tuple[Any, ...], Workflow] = {}
     for n, line in enumerate(lines):
         known = about.get(line.edition)
         if known is not None and known.removed and line.verb == "release":
@@ -240,8 +241,8 @@ def plan_lines(view: View, lines: Sequence[Line], instant: int, *, planning: boo
             )
             continue
         if line.verb == "release" and known is not None and line.revision is not None:
-            flow = view.setup.workflow_of(known.type)
-            gate = flow.stage(view.setup.stage_names[line.stage]).gate
+            flow = _flow(view, flows, known)
+            goal = flow.stage(view.setup.stage_names[line.stage])
             moves.append(
                 MoveFacts(
                     n,
@@ -254,7 +255,7 @@ def plan_lines(view: View, lines: Sequence[Line], instant: int, *, planning: boo
                     known.holding_ancestors(line.revision, view.setup.rungs[line.stage], view.setup.rungs),
                     known.descends(line.revision, line.stage),
                     line.regress,
-                    tuple(unmet(gate, gates[line.edition])) if not _stands(stand, line) else (),
+                    tuple(unmet(flow, goal, gates[line.edition])) if not _stands(stand, line) else (),
                 )
             )
         else:
@@ -274,6 +275,15 @@ def plan_lines(view: View, lines: Sequence[Line], instant: int, *, planning: boo
     for n, line in enumerate(lines):
         line.unmet = held.get(n, [])
     return planned
+
+
+def _flow(view: View, known: dict[tuple[Any, ...], Workflow], about: facts.EditionFacts) -> Workflow:
+    """The workflow of an edition, asked once for all of a kind."""
+    key = (about.type, about.source_locale, about.section, about.locale)
+    if key not in known:
+        entry = {"type": about.type, "source_locale": about.source_locale, "section": about.section}
+        known[key] = workflows.of(view, entry, about.locale)
+    return known[key]
 
 
 def _referrers(view: View, line: Line, removing: set[str]) -> list[Unmet]:

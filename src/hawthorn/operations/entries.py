@@ -17,7 +17,7 @@ from hawthorn.core.kinds.below import parent_of
 from hawthorn.core.kinds.file import focus_of
 from hawthorn.core.merge import Conflict, Settlement
 from hawthorn.core.revision import EMPTY, Content
-from hawthorn.operations import applying, indexing, permission
+from hawthorn.operations import applying, indexing, permission, sections, workflows
 from hawthorn.operations.act import Act, View, new_uuid
 from hawthorn.store import entries as store
 from hawthorn.store import files, standings
@@ -75,7 +75,7 @@ def start(act: Act, type: str, locale: str, values: Mapping[str, Any], note: str
     kind = act.setup.type(type)
     tag = act.setup.locale(locale)
     _require_room(act, kind)
-    section = _section_of(act, contenttypes.placement(kind, values)[0])
+    section = sections.section_of(act, contenttypes.placement(kind, values)[0])
     about = Subject(kind.name, tag, section, own=True, within=store.within(act.conn, section))
     permission.require(act, "write", about)
     uuid = new_uuid(act.now)
@@ -92,7 +92,7 @@ def start(act: Act, type: str, locale: str, values: Mapping[str, Any], note: str
     unknown = set(values) - {f.name for f in kind.fields}
     if unknown:
         contenttypes.canonical_fields(kind, {k: values[k] for k in unknown})
-    _follow_section(act, kind, row)
+    _follow_section(act, entry)
     act.event(
         "entry.started",
         [entry],
@@ -312,7 +312,7 @@ def _finish(
             continue
         _keep_up(act, kind, entry, edition["id"], edition["locale"], step.content, made)
         if edition["locale"] == COMMON:
-            _follow_section(act, kind, entry)
+            _follow_section(act, entry["id"])
     saved.base = current_base(act, entry["id"], saved.locale, saved.strand)
     if saved.revisions:
         act.event(
@@ -359,7 +359,7 @@ def append(
     store.move_head(act.conn, edition["strand"], edition["head"], made)
     _keep_up(act, kind, entry, edition["id"], edition["locale"], content, made)
     if edition["locale"] == COMMON:
-        _follow_section(act, kind, entry)
+        _follow_section(act, entry["id"])
     return made
 
 
@@ -473,60 +473,13 @@ def _is_above(view: View, entry: int, below: int) -> bool:
         if at == entry:
             return True
         seen.add(at)
-        at = _parent_of(view, at)
+        at = sections.parent_of(view, at)
     return False
 
 
-def _parent_of(view: View, entry: int) -> int | None:
-    row = store.entry_by_id(view.conn, entry)
-    kind = view.setup.type(row["type"])
-    common = store.edition(view.conn, entry, COMMON)
-    if kind.below is None or common is None or common["head"] is None:
-        return None
-    uuid, _ = contenttypes.placement(kind, store.content(view.conn, common["head"]).fields)
-    parent = store.entry(view.conn, uuid) if uuid else None
-    return parent["id"] if parent else None
-
-
-def _section_of(view: View, uuid: Any) -> int | None:
-    """The nearest section at or above an entry."""
-    row = store.entry(view.conn, uuid) if isinstance(uuid, str) else None
-    at: int | None = row["id"] if row else None
-    seen: set[int] = set()
-    while at is not None and at not in seen:
-        seen.add(at)
-        found = store.entry_by_id(view.conn, at)
-        if view.setup.type(found["type"]).section:
-            return at
-        at = _parent_of(view, at)
-    return None
-
-
-def _follow_section(act: Act, kind: ContentType, entry: sqlite3.Row) -> None:
-    """The section follows the placement of the draft; moving between sections needs a grant at both ends."""
-    parent = _parent_of(act, entry["id"])
-    uuid = store.entry_by_id(act.conn, parent)["uuid"] if parent else None
-    section = entry["id"] if kind.section else _section_of(act, uuid)
-    if section == entry["section"]:
-        return
-    if entry["section"] is not None or section is not None:
-        about = Subject(
-            entry["type"],
-            entry["source_locale"],
-            section,
-            own=entry["actor"] == act.identity.id,
-            within=store.within(act.conn, section),
-        )
-        permission.require(act, "write", about)
-    store.set_section(act.conn, entry["id"], section)
-    if kind.section and parent is not None:
-        above = _section_of(act, uuid)
-        if above is not None:
-            act.conn.execute("INSERT OR IGNORE INTO section_within VALUES (?, ?)", (above, entry["id"]))
-            act.conn.execute(
-                "INSERT OR IGNORE INTO section_within SELECT ancestor, ? FROM section_within WHERE section = ?",
-                (entry["id"], above),
-            )
+def _follow_section(act: Act, entry: int) -> None:
+    """The section follows the placement, and the workflow may follow the section."""
+    workflows.restand(act, sections.follow(act, entry))
 
 
 def _add(
@@ -601,7 +554,7 @@ def _follow_draft_address(
             return
         slugs[locale] = content.fields.get(kind.slug.name)
     if parent is None or locale == COMMON:
-        parent = _parent_of(act, entry["id"]) or 0
+        parent = sections.parent_of(act, entry["id"]) or 0
     applying.draft_address(act, entry["id"], slugs, parent)
 
 

@@ -105,6 +105,21 @@ def holders(view: View, verb: str, about: Subject, limit: int = 4) -> list[str]:
     return out[:limit]
 
 
+def people_who(view: View, verb: str, about: Subject) -> list[sqlite3.Row]:
+    """The people who hold a grant for something that is not their own."""
+    found: dict[int, sqlite3.Row] = {}
+    for holding in people.all_holdings(view.conn):
+        own = Subject(about.type, about.locale, about.section, about.stage, False, about.within)
+        if holding["kind"] == "person" and any(access.covers(g, verb, own) for g in _grants(holding)):
+            found.setdefault(holding["id"], holding)
+    return list(found.values())
+
+
+def roles_of(view: View, actor: int) -> tuple[str, ...]:
+    """The roles that somebody holds, by name."""
+    return tuple(h["role"] for h in people.holdings(view.conn, actor))
+
+
 def mails(view: View, verb: str, about: Subject) -> list[sqlite3.Row]:
     """The people who hold a grant for it, to be told of it by mail."""
     found: dict[int, sqlite3.Row] = {}

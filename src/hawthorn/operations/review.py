@@ -1,14 +1,16 @@
-"""Review: submitting, taking back, signing off and sending back."""
+"""Review: submitting, taking back, signing off, moving on, letting through, and sending back."""
 
 from __future__ import annotations
 
 import sqlite3
+from collections.abc import Mapping
+from typing import Any
 
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.dispatch import Opening, Plan
 from hawthorn.core.errors import FieldProblem, GateUnmet, InTheWay, Invalid, NotFound, Refused, StaleRevision
-from hawthorn.core.workflow import Candidate, Stage, Workflow, counting, unmet
-from hawthorn.operations import applying, dispatches, facts, permission
+from hawthorn.core.workflow import Candidate, Stage, Unmet, Workflow, asked, counting, unmet
+from hawthorn.operations import applying, dispatches, facts, permission, workflows
 from hawthorn.operations.act import Act, View
 from hawthorn.operations.facts import Going
 from hawthorn.store import entries, people, reviews, standings
@@ -36,7 +38,7 @@ def submit(act: Act, uuid: str, locale: str, note: str = "") -> None:
         going.append(common)
     if last is not None and last.revision == edition["head"] and len(going) == 1:
         raise InTheWay("This very revision is out already.", remedy="Change something first.")
-    _require_gate(act, stage, [(e, e["head"]) for e in going])
+    _require_gate(act, flow, stage, [(e, e["head"]) for e in going])
     for one in going:
         _stand(act, one, stage, one["head"])
         reviews.submit(
@@ -47,10 +49,10 @@ def submit(act: Act, uuid: str, locale: str, note: str = "") -> None:
     )
 
 
-def blocked_from(act: Act, edition: sqlite3.Row, stage: Stage) -> str:
+def blocked_from(act: Act, flow: Workflow, edition: sqlite3.Row, stage: Stage) -> str:
     """Why an edition's head may not stand at a stage, in words; empty when it may."""
     try:
-        _require_gate(act, stage, [(edition, edition["head"])])
+        _require_gate(act, flow, stage, [(edition, edition["head"])])
     except GateUnmet as refused:
         return refused.detail
     return ""
@@ -66,11 +68,13 @@ def stand_and_sign(act: Act, entry_id: int, edition: sqlite3.Row, flow: Workflow
     )
     payload = _payload(act, entry, edition, edition["head_number"], stage, note)
     act.event("review.submitted", [entry_id], payload)
-    found = _sign(act, flow, goal, [(edition, edition["head"])], note)
-    lacking = max(goal.gate.sign_offs - len(counting(goal.gate, found[edition["id"]])), 0)
-    act.event("review.signed", [entry_id], {**payload, "for": goal.name, "lacking": lacking})
-    if not lacking:
-        reviews.decide(act.conn, edition["id"], "signed off", act.identity.id, act.now, note)
+    pairs = [(edition, edition["head"])]
+    mine = _sign(act, flow, goal, pairs, note)[edition["id"]]
+    lacking = max(goal.gate.sign_offs - len(counting(goal, mine)), 0)
+    _decided(act, flow, goal, pairs, mine, note)
+    act.event(
+        "review.signed", [entry_id], {**payload, "for": goal.name, "lacking": lacking, "to": act.identity.id}
+    )
 
 
 def take_back(act: Act, uuid: str, locale: str) -> None:
@@ -105,51 +109,195 @@ def take_back(act: Act, uuid: str, locale: str) -> None:
 
 
 def sign_off(act: Act, uuid: str, locale: str, revision: int, note: str = "") -> None:
-    """Approve exactly the revision of that number, as it stands in review; a newer one is not covered."""
+    """Approve exactly the revision of that number, as it stands in review; a newer one is not covered.
+
+    What is signed off and still stands there may be signed again: the sign-off then covers what it embeds by now.
+    """
     entry, edition, flow = _find(act, uuid, locale)
-    waiting = _waiting(act, edition)
-    here = flow.stage(waiting["stage_name"])
+    waiting = reviews.waiting(act.conn, edition["id"])
+    again = None if waiting is not None else _signed_and_standing(act, edition)
+    here_row = waiting or again or _waiting(act, edition)
+    here = flow.stage(here_row["stage_name"])
     goal = flow.after(here.name)
     assert goal is not None
     permission.require(act, "sign", permission.subject(act, entry, edition["locale"], here.name))
-    number = entries.number(act.conn, waiting["revision"])
+    number = entries.number(act.conn, here_row["revision"])
     if number != revision:
         raise StaleRevision(
             f"Revision {number} is in review, not {revision}.",
             remedy="Look at what is in review now and sign that off.",
             revision=number,
         )
-    pairs = [(edition, waiting["revision"])]
-    common = entries.edition(act.conn, entry["id"], COMMON)
-    common_waiting = reviews.waiting(act.conn, common["id"]) if common else None
-    if common is not None and common_waiting is not None and common_waiting["stage"] == waiting["stage"]:
-        pairs.append((common, common_waiting["revision"]))
-    refusal = why_not_sign(act, goal, edition["id"], waiting["revision"])
+    refusal = why_not_sign(act, goal, edition["id"], here_row["revision"])
     if refusal:
         raise Refused(
-            refusal, remedy="Ask somebody else who may sign off here.", missing="sign-off by another", who=[]
+            refusal,
+            remedy=_ask(deciders(act, entry, edition, flow, here_row["revision"])),
+            missing="sign-off by another",
+            who=[],
         )
-    candidates = _sign(act, flow, goal, pairs, note)
-    mine = candidates[edition["id"]]
-    short = goal.gate.sign_offs - len(counting(goal.gate, mine))
-    payload = _payload(act, entry, edition, number, here, note)
-    act.event("review.signed", [entry["id"]], {**payload, "for": goal.name, "lacking": max(short, 0)})
-    if short <= 0:
-        for one, _ in pairs:
-            reviews.decide(act.conn, one["id"], "signed off", act.identity.id, act.now, note)
-        if goal != flow.last and not unmet(goal.gate, mine):
-            _advance(act, goal, pairs)
+    pairs = _pairs(act, entry, edition, here_row)
+    mine = _sign(act, flow, goal, pairs, note)[edition["id"]]
+    lacking = max(goal.gate.sign_offs - len(counting(goal, mine)), 0)
+    payload = {**_payload(act, entry, edition, number, here, note), "for": goal.name, "lacking": lacking}
+    _decided(act, flow, goal, pairs, mine, note)
+    act.event("review.signed", [entry["id"]], {**payload, "to": here_row["actor"]})
+
+
+def move_on(act: Act, uuid: str, locale: str) -> None:
+    """Let what waits go to the next stage, or be ready for release, once the gate holds: after what was amiss is mended."""
+    entry, edition, flow = _find(act, uuid, locale)
+    waiting = _waiting(act, edition)
+    here = flow.stage(waiting["stage_name"])
+    goal = flow.after(here.name)
+    assert goal is not None
+    permission.require(act, "submit", permission.subject(act, entry, edition["locale"], here.name))
+    pairs = _pairs(act, entry, edition, waiting)
+    going = [Going(one["id"], revision, act.setup.stages[goal.name]) for one, revision in pairs]
+    found = facts.candidates(act, going, facts.of_editions(act, going))
+    _refuse_unmet(act, flow, goal, going, found)
+    number = entries.number(act.conn, waiting["revision"])
+    _decided(act, flow, goal, pairs, found[edition["id"]], "")
+    payload = _payload(act, entry, edition, number, here, "")
+    act.event("review.moved-on", [entry["id"]], {**payload, "for": goal.name, "to": waiting["actor"]})
+
+
+def pass_without(act: Act, uuid: str, locale: str, stage: str, revision: int, reason: str) -> list[Unmet]:
+    """Let exactly one revision through the gate before a stage without what it lacks now; returns that.
+
+    Each gate says who may; those on the way are passed too where they let the same person. The reason is kept. What the
+    records cannot do without, such as an address of its own, is never let through.
+    """
+    entry, edition, flow = _find(act, uuid, locale)
+    goal = flow.stage(stage)
+    permission.require(act, "read", permission.subject(act, entry, edition["locale"], stage))
+    if goal == flow.stages[0]:
+        raise InTheWay("There is no gate before the draft.", remedy="Name a later stage.")
+    if not reason.strip():
+        raise Invalid([FieldProblem("reason", "say why, as it is kept")])
+    if act.identity.kind != "person" or not goal.gate.lets_pass(act.identity.roles, act.identity.handle):
+        named = [*goal.gate.pass_roles, *goal.gate.pass_people]
+        raise Refused(
+            f"Only {' or '.join(named)} may let something through to {goal.label.lower()} without."
+            if named
+            else f"Nobody may let something through to {goal.label.lower()} without what the gate asks.",
+            remedy="Clear what the gate lists, or ask whoever sets up workflows.",
+            missing="pass",
+            who=[],
+        )
+    row = entries.numbered(act.conn, edition["id"], revision)
+    if row is None:
+        raise NotFound(f"There is no revision {revision} of it.", remedy="Look at its history.")
+    pairs = _pairs(act, entry, edition, {"revision": row["id"], "stage": -1, "at": -1})
+    common = entries.edition(act.conn, entry["id"], COMMON)
+    if (
+        common is not None
+        and len(pairs) == 1
+        and common["head"]
+        and _has_moved(act, common, flow, flow.stages[1])
+    ):
+        pairs.append((common, common["head"]))
+    going = [Going(one["id"], r, act.setup.stages[stage]) for one, r in pairs]
+    found = facts.candidates(act, going, facts.of_editions(act, going))
+    without: list[Unmet] = []
+    for one, number in pairs:
+        content = entries.revision_row(act.conn, number)
+        assert content is not None
+        for each in flow.stages[1:]:
+            theirs = each.gate.lets_pass(act.identity.roles, act.identity.handle)
+            if each.rung > goal.rung or not theirs:
+                continue
+            candidate = found[one["id"]]
+            lacking = [
+                u for u in asked(each, candidate) if (each.name, u.code, u.where) not in candidate.passed
+            ]
+            without += [u for u in lacking if u not in without]
+            if lacking:
+                reviews.add_pass(
+                    act.conn,
+                    number,
+                    content["content_hash"],
+                    act.setup.stages[each.name],
+                    act.identity.id,
+                    act.now,
+                    reason.strip(),
+                    [(u.code, u.where) for u in lacking],
+                )
+    if not without:
+        raise InTheWay("The gate asks for nothing that is lacking.", remedy="Let it go on as usual.")
+    act.event(
+        "review.passed",
+        [entry["id"]],
+        {
+            **_payload(act, entry, edition, revision, goal, reason.strip()),
+            "without": [{"code": u.code, "what": u.what, "where": u.where} for u in without],
+        },
+    )
+    return without
 
 
 def why_not_sign(view: View, goal: Stage, edition: int, revision: int) -> str:
     """Why a gate would not count a sign-off by whoever acts, in words; empty when it would."""
     gate = goal.gate
-    if gate.roles and not set(gate.roles) & set(view.identity.roles):
-        return f"Only {' or '.join(gate.roles)} may sign off for {goal.label.lower()}."
-    about = facts.of_editions(view, [Going(edition, revision, view.setup.stages[goal.name])])
-    if gate.author == "no" and view.identity.id in about[edition].written_by(revision):
+    if not gate.counts(view.identity.roles, view.identity.handle):
+        return f"Only {' or '.join([*gate.roles, *gate.people])} may sign off for {goal.label.lower()}."
+    if gate.author == "no" and view.identity.id in writers(view, goal, edition, revision):
         return "You changed this text since it was last out, and this workflow asks for somebody else's sign-off."
     return ""
+
+
+def writers(view: View, goal: Stage, edition: int, revision: int) -> frozenset[int]:
+    """Who changed the text of a revision since it was last out."""
+    about = facts.of_editions(view, [Going(edition, revision, view.setup.stages[goal.name])])
+    return about[edition].written_by(revision)
+
+
+def deciders(
+    view: View, entry: sqlite3.Row, edition: sqlite3.Row, flow: Workflow, revision: int
+) -> list[sqlite3.Row]:
+    """The people whose sign-off the gate after where a revision waits would count, and who have not given it."""
+    waiting = reviews.waiting(view.conn, edition["id"])
+    here = waiting["stage_name"] if waiting is not None else flow.stages[1].name
+    if here not in [s.name for s in flow.stages] or (goal := flow.after(here)) is None:
+        return []
+    about = permission.subject(view, entry, edition["locale"], here)
+    signed = {
+        s["actor"] for s in reviews.sign_offs(view.conn, [revision], view.now) if s["stage_name"] == goal.name
+    }
+    wrote = writers(view, goal, edition["id"], revision) if goal.gate.author == "no" else frozenset()
+    return [
+        row
+        for row in permission.people_who(view, "sign", about)
+        if row["id"] not in signed
+        and row["id"] not in wrote
+        and goal.gate.counts(permission.roles_of(view, row["id"]), row["handle"])
+    ]
+
+
+def _ask(who: list[sqlite3.Row]) -> str:
+    names = [row["name"] for row in who[:4]]
+    return (
+        f"Ask {', '.join(names)}."
+        if names
+        else "Nobody else may sign off here; ask whoever sets up workflows."
+    )
+
+
+def _pairs(
+    act: Act, entry: sqlite3.Row, edition: sqlite3.Row, waiting: Mapping[str, Any] | sqlite3.Row
+) -> list[tuple[sqlite3.Row, int]]:
+    """An edition's revision with that of the shared fields, if they wait or stand at the same stage."""
+    pairs = [(edition, waiting["revision"])]
+    common = entries.edition(act.conn, entry["id"], COMMON)
+    if common is None:
+        return pairs
+    theirs = reviews.waiting(act.conn, common["id"])
+    standing = standings.now_at(act.conn, [common["id"]]).get(common["id"], {}).get(waiting["stage"])
+    if theirs is not None and theirs["stage"] == waiting["stage"]:
+        pairs.append((common, theirs["revision"]))
+    elif standing is not None:
+        pairs.append((common, standing.revision))
+    return pairs
 
 
 def _sign(
@@ -178,13 +326,21 @@ def _sign(
     return facts.candidates(act, going, about)
 
 
-def _advance(act: Act, goal: Stage, pairs: list[tuple[sqlite3.Row, int]]) -> None:
-    """On a longer workflow, what is signed off stands at the next stage and waits there."""
-    for one, revision in pairs:
-        _stand(act, one, goal, revision)
-        reviews.submit(
-            act.conn, one["id"], act.setup.stages[goal.name], revision, act.identity.id, act.now, ""
-        )
+def _decided(
+    act: Act, flow: Workflow, goal: Stage, pairs: list[tuple[sqlite3.Row, int]], mine: Candidate, note: str
+) -> None:
+    """Once all sign-offs are there: on to the next stage if its gate holds whole; before release it is ready then."""
+    if any(u.code == "sign-offs" for u in unmet(flow, goal, mine)):
+        return
+    if goal == flow.last:
+        for one, _ in pairs:
+            reviews.decide(act.conn, one["id"], "signed off", act.identity.id, act.now, note)
+    elif not unmet(flow, goal, mine):
+        for one, revision in pairs:
+            waiting = reviews.waiting(act.conn, one["id"])
+            by = waiting["actor"] if waiting is not None else act.identity.id
+            _stand(act, one, goal, revision)
+            reviews.submit(act.conn, one["id"], act.setup.stages[goal.name], revision, by, act.now, note)
 
 
 def send_back(act: Act, uuid: str, locale: str, reason: str) -> None:
@@ -192,7 +348,9 @@ def send_back(act: Act, uuid: str, locale: str, reason: str) -> None:
     entry, edition, flow = _find(act, uuid, locale)
     if not reason.strip():
         raise Invalid([FieldProblem("reason", "say why, so that the writer knows what to mend")])
-    waiting = reviews.waiting(act.conn, edition["id"]) or _signed_and_standing(act, edition)
+    waiting = reviews.waiting(act.conn, edition["id"])
+    if waiting is None and (waiting := _signed_and_standing(act, edition)) is not None:
+        act.conn.execute("UPDATE submission SET outcome = NULL WHERE id = ?", (waiting["id"],))
     if waiting is None:
         raise InTheWay("Nothing of it is in review.", remedy="Look at what waits under In hand.")
     stage = flow.stage(waiting["stage_name"])
@@ -208,15 +366,12 @@ def send_back(act: Act, uuid: str, locale: str, reason: str) -> None:
 
 
 def _signed_and_standing(act: Act, edition: sqlite3.Row) -> sqlite3.Row | None:
-    """A submission that was signed off but has not gone out may still be sent back."""
+    """A submission that was signed off but has not gone out may still be sent back, or signed again."""
     latest = reviews.latest(act.conn, edition["id"])
     if latest is None or latest["outcome"] != "signed off":
         return None
     standing = standings.now_at(act.conn, [edition["id"]]).get(edition["id"], {}).get(latest["stage"])
-    if standing is None:
-        return None
-    act.conn.execute("UPDATE submission SET outcome = NULL WHERE id = ?", (latest["id"],))
-    return latest
+    return latest if standing is not None else None
 
 
 def _leave(
@@ -253,22 +408,26 @@ def _has_moved(view: View, common: sqlite3.Row, flow: Workflow, stage: Stage) ->
     return not any(stand[s].revision == common["head"] for s in ahead if s in stand)
 
 
-def _require_gate(act: Act, stage: Stage, pairs: list[tuple[sqlite3.Row, int]]) -> None:
-    id = act.setup.stages[stage.name]
-    going = [Going(one["id"], revision, id) for one, revision in pairs]
+def _require_gate(act: Act, flow: Workflow, stage: Stage, pairs: list[tuple[sqlite3.Row, int]]) -> None:
+    going = [Going(one["id"], revision, act.setup.stages[stage.name]) for one, revision in pairs]
+    _refuse_unmet(act, flow, stage, going, facts.candidates(act, going, facts.of_editions(act, going)))
+
+
+def _refuse_unmet(
+    act: Act, flow: Workflow, stage: Stage, going: list[Going], found: Mapping[int, Candidate]
+) -> None:
     about = facts.of_editions(act, going)
-    found = facts.candidates(act, going, about)
     lines = []
-    for one, revision in pairs:
-        conditions = unmet(stage.gate, found[one["id"]])
-        f = about[one["id"]]
+    for one in going:
+        conditions = unmet(flow, stage, found[one.edition])
+        f = about[one.edition]
         if conditions:
             lines.append(
                 dispatches.Line(
                     "advance",
-                    one["id"],
-                    id,
-                    revision,
+                    one.edition,
+                    one.stage,
+                    one.revision,
                     False,
                     f.uuid,
                     f.locale,
@@ -289,7 +448,7 @@ def _find(act: Act, uuid: str, locale: str) -> tuple[sqlite3.Row, sqlite3.Row, W
     edition = entries.edition(act.conn, entry["id"], tag)
     if edition is None or edition["head"] is None:
         raise NotFound(f"It has no {tag} edition.", remedy="Write it, or commission a translation.")
-    return entry, edition, act.setup.workflow_of(entry["type"])
+    return entry, edition, workflows.of(act, entry, tag)
 
 
 def _waiting(act: Act, edition: sqlite3.Row) -> sqlite3.Row:

@@ -25,6 +25,7 @@ from hawthorn.operations import (
     search_text,
     show_work,
     strands,
+    workflows,
 )
 from hawthorn.operations.act import View
 from hawthorn.operations.outline import Line
@@ -44,9 +45,9 @@ def entry(
     """
     row = permission.find(view, uuid, locale if locale != COMMON else None)
     kind = view.setup.type(row["type"])
-    flow = view.setup.workflow_of(row["type"])
     editions = {e["locale"]: e for e in store.editions(view.conn, row["id"])}
     tag = view.setup.locale(locale or row["source_locale"])
+    flow, why_flow = workflows.chosen(view, row, tag)
     own, common = editions.get(tag), editions[COMMON]
     if strand != store.DRAFT_STRAND:
         beside = store.edition(view.conn, row["id"], tag, strand)
@@ -106,6 +107,7 @@ def entry(
             }
             for t, name in view.setup.locales.items()
         ],
+        "workflow": {"name": flow.name, "label": flow.label, "why": why_flow},
         "acts": acts(view, row, flow, tag, own, latest, stand),
         "references": titles(view, contenttypes.referred(kind, values) | _below(kind, values), tag),
         "referred_by": _referred_by(view, row["uuid"]),
@@ -149,7 +151,7 @@ def _layout(view: View, kind: ContentType, tag: str) -> dict[str, Any] | None:
 def outline_line(view: View, line: Line) -> dict[str, Any]:
     """An entry as the outline shows it."""
     kind = view.setup.type(line.type)
-    flow = view.setup.workflow_of(line.type)
+    flow = workflows.of(view, store.entry_by_id(view.conn, line.place.entry), line.locale)
     own = store.edition(view.conn, line.place.entry, line.locale)
     common = store.edition(view.conn, line.place.entry, COMMON)
     ids = [e["id"] for e in (own, common) if e is not None]
@@ -469,7 +471,7 @@ def conflict(conflicts: Sequence[tuple[str, Conflict]]) -> list[dict[str, Any]]:
 def line(view: View, row: sqlite3.Row) -> dict[str, Any]:
     """An edition as a list shows it."""
     kind = view.setup.type(row["type"])
-    flow = view.setup.workflow_of(row["type"])
+    flow = workflows.of(view, row, row["locale"])
     own = store.edition_by_id(view.conn, row["edition"])
     common = store.edition(view.conn, row["entry"], COMMON)
     stand = standings.now_at(view.conn, [own["id"], *([common["id"]] if common else [])])

@@ -20,7 +20,7 @@ from hawthorn.core.translation import homecoming, units
 from hawthorn.core.translation.homecoming import Returned, Sent
 from hawthorn.core.translation.units import Unit
 from hawthorn.core.workflow import Workflow
-from hawthorn.operations import entries, permission, review, show_work
+from hawthorn.operations import entries, permission, review, show_work, workflows
 from hawthorn.operations.act import Act, View, new_uuid
 from hawthorn.store import entries as entry_store
 from hawthorn.store import jobs as store
@@ -454,12 +454,12 @@ def accept(act: Act, uuid: str, entry_uuid: str = "", key: str = "", note: str =
 
 def _approve(act: Act, job: sqlite3.Row, part: sqlite3.Row, note: str) -> str:
     """Accepting is a sign-off of the target edition as it stands now; returns why it could not be one, if so."""
-    flow: Workflow = act.setup.workflow_of(part["type"])
+    flow: Workflow = workflows.of(act, entry_store.entry_by_id(act.conn, part["entry"]), job["locale"])
     edition = entry_store.edition(act.conn, part["entry"], job["locale"])
     title = entry_store.title(act.conn, part["entry"], job["locale"])
     if edition is None or edition["head"] is None or flow.stages[1] == flow.last:
         return ""
-    problem = review.blocked_from(act, edition, flow.stages[1])
+    problem = review.blocked_from(act, flow, edition, flow.stages[1])
     if problem:
         return f"“{title}” is accepted but not yet in review: {problem}"
     review.stand_and_sign(act, part["entry"], edition, flow, note or f"Accepted translation: {job['name']}")

@@ -12,7 +12,7 @@ from hawthorn.core import sites as places
 from hawthorn.core.contenttypes import ContentType, FieldSet
 from hawthorn.core.pictures import Crop
 from hawthorn.core.sites import Site
-from hawthorn.core.workflow import Workflow
+from hawthorn.core.workflow import Choice, Workflow
 
 
 def set_setting(conn: sqlite3.Connection, name: str, value: str) -> None:
@@ -79,26 +79,49 @@ def types(conn: sqlite3.Connection, sets: Mapping[str, FieldSet]) -> dict[str, C
 
 
 def add_workflow(conn: sqlite3.Connection, flow: Workflow, at: int) -> None:
-    """Record a version of a workflow, and any stage of it that is new."""
+    """Record a version of a workflow, and its stages; a stage has one rung in all workflows and is called as here last."""
     for stage in flow.stages:
         conn.execute(
-            "INSERT INTO stage (name, label, rung) VALUES (?, ?, ?) ON CONFLICT (name) DO NOTHING",
+            "INSERT INTO stage (name, label, rung) VALUES (?, ?, ?) ON CONFLICT (name) DO UPDATE SET label = excluded.label",
             (stage.name, stage.label, stage.rung),
         )
     conn.execute(
-        "INSERT INTO workflow VALUES (?, ?, ?, ?)",
+        "INSERT INTO workflow (name, version, definition, at) VALUES (?, ?, ?, ?)",
         (flow.name, flow.version, json.dumps(workflow.to_dict(flow)), at),
     )
 
 
+def last_version(conn: sqlite3.Connection, name: str) -> int:
+    """The newest version of a workflow, ended or not; 0 when there never was one of that name."""
+    version: int = conn.execute(
+        "SELECT coalesce(max(version), 0) FROM workflow WHERE name = ?", (name,)
+    ).fetchone()[0]
+    return version
+
+
+def end_workflow(conn: sqlite3.Connection, name: str, at: int) -> None:
+    """End a workflow; its versions stay on record."""
+    conn.execute("UPDATE workflow SET ended_at = ? WHERE name = ? AND ended_at IS NULL", (at, name))
+
+
 def workflows(conn: sqlite3.Connection) -> dict[str, Workflow]:
-    """The newest version of every workflow, by name."""
+    """The newest version of every workflow that has not ended, by name."""
     rows = conn.execute(
         "SELECT definition FROM workflow w WHERE version = "
-        "(SELECT max(version) FROM workflow WHERE name = w.name) ORDER BY name"
+        "(SELECT max(version) FROM workflow WHERE name = w.name) AND ended_at IS NULL ORDER BY name"
     )
     made = (workflow.from_dict(json.loads(row[0])) for row in rows)
     return {flow.name: flow for flow in made}
+
+
+def set_choices(conn: sqlite3.Connection, made: Iterable[Choice]) -> None:
+    """Keep which workflows are followed, in place of what was before."""
+    set_setting(conn, "choices", json.dumps([asdict(c) for c in made], ensure_ascii=False))
+
+
+def choices(conn: sqlite3.Connection) -> tuple[Choice, ...]:
+    """Which workflows are followed, besides those that types name."""
+    return tuple(Choice(**raw) for raw in json.loads(setting(conn, "choices", "[]")))
 
 
 def set_crops(conn: sqlite3.Connection, crops: Mapping[str, Crop]) -> None:

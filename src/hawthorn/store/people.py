@@ -71,7 +71,7 @@ def holdings(conn: sqlite3.Connection, actor: int) -> list[sqlite3.Row]:
 def all_holdings(conn: sqlite3.Connection) -> list[sqlite3.Row]:
     """Every role as everybody holds it."""
     return conn.execute(
-        "SELECT a.id, a.name, a.kind, a.email, h.role, h.locales, h.sections, r.label, r.grants FROM holding h "
+        "SELECT a.id, a.name, a.handle, a.kind, a.email, a.zone, h.role, h.locales, h.sections, r.label, r.grants FROM holding h "
         "JOIN role r ON r.name = h.role JOIN actor a ON a.id = h.actor WHERE a.ended_at IS NULL ORDER BY a.name"
     ).fetchall()
 

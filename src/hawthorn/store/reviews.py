@@ -64,10 +64,12 @@ def add_sign_off(
     seen: Mapping[int, int],
     note: str,
 ) -> None:
-    """Record a sign-off; signing the same revision twice changes nothing."""
+    """Record a sign-off; signing the same revision again covers what it embeds by then."""
     conn.execute(
-        "INSERT OR IGNORE INTO sign_off (revision, content_hash, stage, workflow, workflow_version, actor, roles, at, "
-        "seen, note) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        "INSERT INTO sign_off (revision, content_hash, stage, workflow, workflow_version, actor, roles, at, "
+        "seen, note) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT (revision, stage, actor) DO UPDATE SET "
+        "workflow = excluded.workflow, workflow_version = excluded.workflow_version, roles = excluded.roles, "
+        "at = excluded.at, seen = excluded.seen, note = excluded.note",
         (
             revision,
             content_hash,
@@ -93,10 +95,47 @@ def take_off(conn: sqlite3.Connection, revision: int, actor: int | None = None) 
 def sign_offs(conn: sqlite3.Connection, revisions: Iterable[int], until: int) -> list[sqlite3.Row]:
     """The sign-offs of revisions up to an instant, with names, where the hash still fits the revision."""
     return conn.execute(
-        "SELECT s.*, g.name AS stage_name, a.name FROM json_each(?) j JOIN sign_off s ON s.revision = j.value "
+        "SELECT s.*, g.name AS stage_name, a.name, a.handle FROM json_each(?) j JOIN sign_off s ON s.revision = j.value "
         "JOIN revision r ON r.id = s.revision AND r.content_hash = s.content_hash "
         "JOIN stage g ON g.id = s.stage JOIN actor a ON a.id = s.actor WHERE s.at <= ? ORDER BY s.id",
         (json.dumps(list(revisions)), until),
+    ).fetchall()
+
+
+def last_signed_by(conn: sqlite3.Connection, edition: int, actor: int) -> sqlite3.Row | None:
+    """The revision of an edition that somebody signed off last, with its number and when."""
+    row: sqlite3.Row | None = conn.execute(
+        "SELECT s.revision, r.number, s.at FROM sign_off s JOIN revision r ON r.id = s.revision "
+        "WHERE s.actor = ? AND r.edition = ? ORDER BY s.at DESC, s.id DESC LIMIT 1",
+        (actor, edition),
+    ).fetchone()
+    return row
+
+
+def add_pass(
+    conn: sqlite3.Connection,
+    revision: int,
+    content_hash: str,
+    stage: int,
+    actor: int,
+    at: int,
+    reason: str,
+    conditions: Iterable[tuple[str, str]],
+) -> None:
+    """Record that somebody let a revision through a gate without some of what it asks."""
+    conn.execute(
+        "INSERT INTO pass (revision, content_hash, stage, actor, at, reason, conditions) VALUES (?, ?, ?, ?, ?, ?, ?)",
+        (revision, content_hash, stage, actor, at, reason, json.dumps([list(c) for c in conditions])),
+    )
+
+
+def passes(conn: sqlite3.Connection, revisions: Iterable[int]) -> list[sqlite3.Row]:
+    """What revisions were let through without, where the hash still fits, with who did it and why."""
+    return conn.execute(
+        "SELECT p.*, g.name AS stage_name, a.name FROM json_each(?) j JOIN pass p ON p.revision = j.value "
+        "JOIN revision r ON r.id = p.revision AND r.content_hash = p.content_hash "
+        "JOIN stage g ON g.id = p.stage JOIN actor a ON a.id = p.actor ORDER BY p.id",
+        (json.dumps(list(revisions)),),
     ).fetchall()
 
 

@@ -12,7 +12,7 @@ from hawthorn import __version__
 from hawthorn.core import contenttypes, pictures, sites, workflow
 from hawthorn.core.access import Subject
 from hawthorn.core.fields import KINDS
-from hawthorn.operations import changing, definitions, hand, people, permission, show
+from hawthorn.operations import changing, hand, people, permission, show, workflows
 from hawthorn.operations.act import Act, View
 from hawthorn.service.context import Answer, AtDesk, Who, settings_of
 from hawthorn.service.routes.entries import REFUSALS
@@ -113,7 +113,7 @@ def schema(name: str, me: Who, desk: AtDesk) -> dict[str, Any]:
 )
 def define_workflow(body: wire.Definition, me: Who, desk: AtDesk) -> Answer:
     """Define a workflow, or a new version of one."""
-    return desk.write(me, lambda act: _workflow(definitions.define_workflow(act, body.model_dump())))
+    return desk.write(me, lambda act: _workflow(workflows.define(act, body.model_dump())))
 
 
 @router.get("/keys", response_model=wire.Keys, operation_id="list_keys", responses=REFUSALS)

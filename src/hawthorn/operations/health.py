@@ -1,29 +1,9 @@
-"""Setting up: workflows, and the health of the record file. Types and field sets: see `changing`."""
+"""The health of the record file."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import replace
-from typing import Any
-
-from hawthorn.core import workflow
-from hawthorn.core.access import Subject
-from hawthorn.operations import permission
-from hawthorn.operations.act import Act, View, setup_changed
-from hawthorn.store import definitions as store
+from hawthorn.operations.act import View
 from hawthorn.store import events
-
-
-def define_workflow(act: Act, definition: Mapping[str, Any]) -> workflow.Workflow:
-    """Define a workflow, or a new version of one."""
-    permission.require(act, "configure", Subject())
-    made = workflow.from_dict(definition)
-    before = act.setup.workflows.get(made.name)
-    made = replace(made, version=before.version + 1 if before else 1)
-    store.add_workflow(act.conn, made, act.now)
-    setup_changed(act)
-    act.event("workflow.defined", [], {"workflow": made.name, "version": made.version})
-    return made
 
 
 def health(view: View) -> list[str]:
