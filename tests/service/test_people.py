@@ -12,7 +12,17 @@ from PIL import Image
 from hawthorn.core.access import Grant, Identity
 from hawthorn.core.errors import BadFile, InTheWay, Invalid, NotFound, NotLoggedIn, Refused, TooMany
 from hawthorn.core.timeline import SECOND
-from hawthorn.operations import changing, dispatches, entries, files, people, permission, reading, rendering
+from hawthorn.operations import (
+    changing,
+    dispatches,
+    entries,
+    files,
+    logging_in,
+    people,
+    permission,
+    reading,
+    rendering,
+)
 from hawthorn.operations.dispatches import Wish
 from hawthorn.store import files as file_store
 from hawthorn.store import people as store
@@ -29,14 +39,14 @@ def house(tmp_path: Path) -> Iterator[House]:
 
 
 def log_in(house: House, handle: str = "wim") -> str:
-    row = house.desk.read(house.who("ida"), lambda v: people.check_password(v, handle, "long enough"))
+    row = house.desk.read(house.who("ida"), lambda v: logging_in.check_password(v, handle, "long enough"))
     assert row is not None
-    return house.do("ida", lambda a: people.log_in(a, row))
+    return house.do("ida", lambda a: logging_in.log_in(a, row))
 
 
 def identify(house: House, token: str) -> Identity:
     with house.desk.db.read() as conn:
-        return people.identify(conn, house.clock.now(), token)
+        return logging_in.identify(conn, house.clock.now(), token)
 
 
 def test_passwords_are_kept_as_argon2id_and_tokens_as_hashes(house: House) -> None:
@@ -53,12 +63,12 @@ def test_passwords_are_kept_as_argon2id_and_tokens_as_hashes(house: House) -> No
     ("handle", "password"), [("wim", "wrong"), ("nobody", "long enough"), ("clockwork", ""), ("wim", "")]
 )
 def test_a_wrong_name_or_password_is_nobody(house: House, handle: str, password: str) -> None:
-    assert house.desk.read(house.who("ida"), lambda v: people.check_password(v, handle, password)) is None
+    assert house.desk.read(house.who("ida"), lambda v: logging_in.check_password(v, handle, password)) is None
 
 
 def test_somebody_may_log_in_by_mail_address(house: House) -> None:
     row = house.desk.read(
-        house.who("ida"), lambda v: people.check_password(v, "wim@x.example", "long enough")
+        house.who("ida"), lambda v: logging_in.check_password(v, "wim@x.example", "long enough")
     )
     assert row is not None
     assert row["handle"] == "wim"
@@ -66,7 +76,7 @@ def test_somebody_may_log_in_by_mail_address(house: House) -> None:
 
 def test_a_session_ends_when_it_is_ended_or_old(house: House) -> None:
     first, second = log_in(house), log_in(house)
-    house.do("wim", lambda a: people.log_out(a, first))
+    house.do("wim", lambda a: logging_in.log_out(a, first))
     with pytest.raises(NotLoggedIn):
         identify(house, first)
     house.clock.at += 13 * DAY
@@ -77,15 +87,15 @@ def test_a_session_ends_when_it_is_ended_or_old(house: House) -> None:
 
 
 def test_too_many_wrong_log_ins_have_to_wait(house: House) -> None:
-    for _ in range(people.ATTEMPTS):
-        house.desk.read(house.who("ida"), lambda v: people.may_try(v, "wim"))
-        house.by_clockwork(lambda a: people.failed(a, "wim"))
+    for _ in range(logging_in.ATTEMPTS):
+        house.desk.read(house.who("ida"), lambda v: logging_in.may_try(v, "wim"))
+        house.by_clockwork(lambda a: logging_in.failed(a, "wim"))
     with pytest.raises(TooMany) as refused:
-        house.desk.read(house.who("ida"), lambda v: people.may_try(v, "wim"))
+        house.desk.read(house.who("ida"), lambda v: logging_in.may_try(v, "wim"))
     assert refused.value.remedy == "Wait five minutes."
-    house.desk.read(house.who("ida"), lambda v: people.may_try(v, "oda"))
-    house.clock.at += people.WINDOW + SECOND
-    house.desk.read(house.who("ida"), lambda v: people.may_try(v, "wim"))
+    house.desk.read(house.who("ida"), lambda v: logging_in.may_try(v, "oda"))
+    house.clock.at += logging_in.WINDOW + SECOND
+    house.desk.read(house.who("ida"), lambda v: logging_in.may_try(v, "wim"))
 
 
 def test_nobody_gives_a_right_that_they_do_not_have(house: House) -> None:

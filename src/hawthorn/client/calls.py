@@ -9,6 +9,7 @@ from uuid import uuid4
 
 from hawthorn.client.pages import PageCalls
 from hawthorn.client.requests import Request, call, into, nothing, plain
+from hawthorn.client.together import TogetherCalls
 from hawthorn.wire import models as wire
 
 XLIFF = "application/xliff+xml"
@@ -36,13 +37,13 @@ def _many(act: str, items: Sequence[tuple[str, str]], options: Mapping[str, Any]
     return {"act": act, "items": [{"id": i, "locale": t} for i, t in items], **options}
 
 
-class Calls(PageCalls):
+class Calls(PageCalls, TogetherCalls):
     """The calls, without a way to send them."""
 
     @call
-    def log_in(self, handle: str, password: str) -> Request[wire.Session]:
-        """Log in; the client then acts as that person."""
-        body = {"handle": handle, "password": password}
+    def log_in(self, handle: str, password: str, code: str = "") -> Request[wire.Session]:
+        """Log in; the client then acts as that person. `code` is that of the second factor, where there is one."""
+        body = {"handle": handle, "password": password, "code": code}
         return Request("POST", "/api/session", into(wire.Session), json=body)
 
     @call
@@ -54,19 +55,6 @@ class Calls(PageCalls):
     def me(self) -> Request[wire.Me]:
         """Who the caller is."""
         return Request("GET", "/api/me", into(wire.Me))
-
-    @call
-    def people(self) -> Request[wire.People]:
-        """Everybody who works here."""
-        return Request("GET", "/api/people", into(wire.People))
-
-    @call
-    def why(
-        self, person: str, verb: str, *, type: str = "", locale: str = "", entry: str = ""
-    ) -> Request[wire.Why]:
-        """Whether somebody may do something, and which grant says so or is missing."""
-        params = {"person": person, "verb": verb, "type": type, "locale": locale, "entry": entry}
-        return Request("GET", "/api/why", into(wire.Why), params=params)
 
     @call
     def setup(self) -> Request[wire.Setup]:
@@ -102,11 +90,6 @@ class Calls(PageCalls):
     def check_set(self, definition: Mapping[str, Any]) -> Request[wire.Impact]:
         """What a definition of a field set would do to all types that use it."""
         return Request("POST", "/api/field-sets/check", into(wire.Impact), json=dict(definition))
-
-    @call
-    def define_workflow(self, definition: Mapping[str, Any]) -> Request[wire.WorkflowSpec]:
-        """Define a workflow, or a new version of one."""
-        return Request("PUT", "/api/workflows", into(wire.WorkflowSpec), json=dict(definition))
 
     @call
     def in_hand(self) -> Request[wire.InHand]:
@@ -568,32 +551,6 @@ class Calls(PageCalls):
     def upload(self, name: str, data: bytes) -> Request[wire.FileValue]:
         """Upload a picture; the answer is the value for a file field."""
         return Request("POST", "/api/files", into(wire.FileValue), files={"file": (name, data)})
-
-    @call
-    def issue_key(
-        self, name: str, role: str, *, kind: str = "program", stages: Sequence[str] = ("release",)
-    ) -> Request[wire.KeyIssued]:
-        """Issue a key; its secret is shown this once."""
-        body = {"name": name, "role": role, "kind": kind, "stages": list(stages)}
-        return Request("POST", "/api/keys", into(wire.KeyIssued), json=body)
-
-    @call
-    def keys(self) -> Request[wire.Keys]:
-        """The keys there are."""
-        return Request("GET", "/api/keys", into(wire.Keys))
-
-    @call
-    def end_key(self, id: int) -> Request[None]:
-        """End a key at once."""
-        return Request("DELETE", f"/api/keys/{id}", nothing)
-
-    @call
-    def events(
-        self, *, kind: str = "", entry: str = "", before: int | None = None, limit: int = 50
-    ) -> Request[wire.EventPage]:
-        """The event log, newest first."""
-        params = {"kind": kind, "entry": entry, "before": before, "limit": limit}
-        return Request("GET", "/api/events", into(wire.EventPage), params=params)
 
     @call
     def read(

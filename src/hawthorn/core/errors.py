@@ -38,6 +38,13 @@ class NotLoggedIn(HawthornError):
     title = "Please log in"
 
 
+class CodeNeeded(NotLoggedIn):
+    """Name and password were right; the code of the second factor is needed as well."""
+
+    slug = "code-needed"
+    title = "One thing more"
+
+
 class Refused(HawthornError):
     """A grant is missing. `facts` name the act, the missing grant and the roles that hold it."""
 

@@ -20,6 +20,7 @@ from hawthorn.operations import (
     files,
     library,
     lists,
+    logging_in,
     outline,
     page_addresses,
     people,
@@ -103,7 +104,7 @@ class Museum:
         return result
 
     def _people(self) -> None:
-        hashed = people.password_hash(museum.PASSWORD)
+        hashed = logging_in.password_hash(museum.PASSWORD)
 
         def add(act: Act) -> None:
             for tag, name in museum.LOCALES.items():

@@ -5,7 +5,7 @@ from __future__ import annotations
 import structlog
 
 from hawthorn.core.timeline import SECOND
-from hawthorn.operations import dispatches, permission
+from hawthorn.operations import assignments, dispatches, permission
 from hawthorn.operations.act import CLOCKWORK, Desk
 from hawthorn.store import dispatches as store
 
@@ -31,6 +31,8 @@ class Clockwork:
             self._resolved = True
             if moved:
                 log.info("planned times resolved again under the zones' present rules", moved=moved)
+        if self.desk.read(identity, assignments.something_to_tell):
+            self.desk.write(identity, assignments.remind)
         if soonest is None:
             return 30.0
         wait = (soonest - self.desk.clock.now()) / SECOND

@@ -8,10 +8,10 @@ from typing import Any
 from hawthorn.core import timeline
 from hawthorn.core.access import Subject
 from hawthorn.core.timeline import iso
-from hawthorn.operations import finding, permission, show, show_work
+from hawthorn.operations import assignments, finding, permission, review, show, show_work, workflows
 from hawthorn.operations.act import View
 from hawthorn.store import dispatches as dispatch_store
-from hawthorn.store import jobs, reviews
+from hawthorn.store import entries, jobs, reviews, talk
 
 
 def in_hand(view: View) -> dict[str, Any]:
@@ -23,8 +23,8 @@ def in_hand(view: View) -> dict[str, Any]:
             continue
         item = _hand_line(view, row, "review")
         if row["actor"] == view.identity.id:
-            wait_for.append({**item, "who": permission.holders(view, "sign", about)})
-        elif permission.may(view, "sign", about):
+            wait_for.append({**item, "who": [d["name"] for d in _deciders(view, row)]})
+        elif permission.may(view, "sign", about) and _waits_for_me(view, row):
             waiting.append(item)
     for row in reviews.ready(view.conn):
         about = permission.subject(view, row, row["locale"], "release")
@@ -43,13 +43,21 @@ def in_hand(view: View) -> dict[str, Any]:
             "revision": 0,
             "by": j["bureau"],
             "at": j["changed_at"],
-            "note": "",
+            "note": _choices(jobs.conflicts(view.conn, j["id"])),
             "who": [],
             "job": j["id"],
+            "remark": "",
+            "due": j["due"],
+            "state": "",
         }
         for j in (show_work.job_line(view, r) for r in jobs.newest(view.conn, 200) if r["state"] == "home")
         if permission.may(view, "accept", Subject(locale=j["locale"]))
     ]
+    named = [
+        _named_line(view, row) for row in talk.mentioning(view.conn, view.identity.id) if _readable(view, row)
+    ]
+    in_hand = [_assigned_line(view, row) for row in talk.assigned_to(view.conn, view.identity.id)]
+    given = [_assigned_line(view, row) for row in talk.given_by(view.conn, view.identity.id)]
     mine, _ = finding.listing(view, finding.Query(person=view.identity.handle), limit=20)
     horizon = view.now + 48 * 3600 * timeline.SECOND
     ahead = [
@@ -58,7 +66,9 @@ def in_hand(view: View) -> dict[str, Any]:
         if row["state"] == "planned"
     ]
     return {
-        "waiting": sent_back + waiting + home,
+        "waiting": sent_back + named + waiting + home,
+        "in_your_hands": in_hand,
+        "with_others": given,
         "yours": [show.line(view, row) for row in mine],
         "you_wait_for": wait_for,
         "next_out": ahead,
@@ -79,4 +89,76 @@ def _hand_line(view: View, row: sqlite3.Row, kind: str) -> dict[str, Any]:
         "note": row["reason"] if back else row["note"],
         "who": [],
         "job": "",
+        "remark": "",
+        "due": "",
+        "state": "",
     }
+
+
+def _deciders(view: View, row: sqlite3.Row) -> list[sqlite3.Row]:
+    """Whose sign-off what waits needs."""
+    entry = entries.entry_by_id(view.conn, row["entry"])
+    edition = entries.edition(view.conn, row["entry"], row["locale"])
+    assert edition is not None
+    flow = workflows.of(view, entry, row["locale"])
+    return review.deciders_at(view, entry, edition, flow, row["stage_name"], row["revision"])
+
+
+def _waits_for_me(view: View, row: sqlite3.Row) -> bool:
+    """Whether the gate after where something waits would count a sign-off by whoever looks, and has none of them yet."""
+    flow = workflows.of(view, entries.entry_by_id(view.conn, row["entry"]), row["locale"])
+    goal = flow.after(row["stage_name"]) if row["stage_name"] in [s.name for s in flow.stages] else None
+    if goal is None or review.why_not_sign(view, goal, row["edition"], row["revision"]):
+        return False
+    given = reviews.sign_offs(view.conn, [row["revision"]], view.now)
+    return not any(s["actor"] == view.identity.id and s["stage_name"] == goal.name for s in given)
+
+
+def _readable(view: View, row: sqlite3.Row) -> bool:
+    locale = row["source_locale"] if row["locale"] == "*" else row["locale"]
+    return permission.may(view, "read", permission.subject(view, row, locale))
+
+
+def _named_line(view: View, row: sqlite3.Row) -> dict[str, Any]:
+    locale = row["source_locale"] if row["locale"] == "*" else row["locale"]
+    return {
+        "kind": "named",
+        "id": row["entry_uuid"],
+        "locale": locale,
+        "title": entries.title(view.conn, row["entry"], locale) or "untitled",
+        "type": view.setup.type(row["type"]).label,
+        "revision": 0,
+        "by": row["name"],
+        "at": iso(row["named_at"]),
+        "note": row["text"],
+        "who": [],
+        "job": "",
+        "remark": row["uuid"],
+        "due": "",
+        "state": "",
+    }
+
+
+def _assigned_line(view: View, row: sqlite3.Row) -> dict[str, Any]:
+    return {
+        "kind": "assigned",
+        "id": row["entry_uuid"],
+        "locale": row["locale"],
+        "title": entries.title(view.conn, row["entry"], row["locale"]) or "untitled",
+        "type": view.setup.type(row["type"]).label,
+        "revision": 0,
+        "by": row["by_name"],
+        "at": iso(row["at"]),
+        "note": row["note"],
+        "who": [row["holder_name"]],
+        "job": "",
+        "remark": "",
+        "due": row["due"],
+        "state": assignments.state_of(view, row),
+    }
+
+
+def _choices(conflicts: int) -> str:
+    if not conflicts:
+        return ""
+    return "1 place needs a choice." if conflicts == 1 else f"{conflicts} places need a choice."

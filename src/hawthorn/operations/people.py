@@ -1,95 +1,25 @@
-"""Logging in and out, keys, roles and people."""
+"""People, roles and keys: who holds which grants, and who may give them."""
 
 from __future__ import annotations
 
-import hashlib
 import json
+import re
 import secrets
 import sqlite3
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from argon2 import PasswordHasher
-from argon2.exceptions import Argon2Error, InvalidHashError
-
 from hawthorn.core import access
-from hawthorn.core.access import Identity, Subject
-from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound, NotLoggedIn, TooMany
-from hawthorn.core.timeline import SECOND, iso, zone
+from hawthorn.core.access import Grant, Subject
+from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound
+from hawthorn.core.timeline import iso, zone
 from hawthorn.operations import permission
 from hawthorn.operations.act import Act, View, setup_changed
+from hawthorn.operations.logging_in import hashed, invite, password_hash, waiting_invitations
+from hawthorn.store import entries
 from hawthorn.store import people as store
-from hawthorn.store import previews
 
-SESSION_LASTS = 14 * 86400 * SECOND
-ATTEMPTS, WINDOW = 8, 300 * SECOND
-_HASHER = PasswordHasher()
-_NOBODY = _HASHER.hash("nobody has this password")
-
-
-def hashed(token: str) -> str:
-    """How a session token or key is kept; both are random, so a fast hash is enough."""
-    return hashlib.sha256(token.encode()).hexdigest()
-
-
-def password_hash(password: str) -> str:
-    """A password as kept: Argon2id (RFC 9106)."""
-    return _HASHER.hash(password)
-
-
-def check_password(view: View, handle: str, password: str) -> sqlite3.Row | None:
-    """The person whose handle and password these are. Takes as long for a name that is not there."""
-    row = store.by_handle(view.conn, handle)
-    try:
-        _HASHER.verify(row["password"] if row is not None and row["password"] else _NOBODY, password)
-    except (Argon2Error, InvalidHashError):
-        return None
-    return row if row is not None and row["password"] else None
-
-
-def may_try(view: View, handle: str) -> None:
-    """Refuse more log-in attempts than a person would make."""
-    if store.attempts(view.conn, handle, view.now - WINDOW) >= ATTEMPTS:
-        raise TooMany(
-            f"There were {ATTEMPTS} failed log-ins for “{handle}” within five minutes.",
-            remedy="Wait five minutes.",
-        )
-
-
-def log_in(act: Act, row: sqlite3.Row) -> str:
-    """Open a session for somebody whose password was right; returns its token, which is kept only hashed."""
-    token = secrets.token_urlsafe(32)
-    store.open_session(act.conn, hashed(token), row["id"], act.now, act.now + SESSION_LASTS)
-    who = act.by(permission.identity_of(act.conn, row["id"]))
-    who.event("session.opened", [], {"handle": row["handle"]})
-    act.resume(who)
-    return token
-
-
-def failed(act: Act, handle: str) -> None:
-    """Note a failed log-in."""
-    store.note_attempt(act.conn, handle, act.now, act.now - WINDOW)
-
-
-def log_out(act: Act, token: str) -> None:
-    """End a session, and the previews that were open in the console: their addresses lie in the browser's history."""
-    store.end_session(act.conn, hashed(token), act.now)
-    previews.end_panes(act.conn, act.identity.id, act.now)
-    act.event("session.ended", [], {"handle": act.identity.handle})
-
-
-def identify(conn: sqlite3.Connection, now: int, token: str) -> Identity:
-    """Who a session token or key belongs to; raises `NotLoggedIn`."""
-    digest = hashed(token)
-    actor = store.session_actor(conn, digest, now)
-    if actor is not None:
-        return permission.identity_of(conn, actor)
-    key = store.key(conn, digest)
-    if key is None:
-        raise NotLoggedIn(
-            "The session has ended, or the key is not valid.", remedy="Log in again, or ask for a new key."
-        )
-    return permission.identity_of(conn, key["actor"], json.loads(key["stages"]))
+_NAME = re.compile(r"[a-z][a-z0-9-]{0,39}")
 
 
 def issue_key(act: Act, name: str, role: str, kind: str, stages: Sequence[str]) -> tuple[dict[str, Any], str]:
@@ -108,7 +38,7 @@ def issue_key(act: Act, name: str, role: str, kind: str, stages: Sequence[str]) 
         problems.append(FieldProblem("name", "say what the key is for"))
     if problems:
         raise Invalid(problems)
-    _may_give(act, json.loads(roles[role]["grants"]))
+    permission.require_own(act, [access.grant_from_dict(g) for g in json.loads(roles[role]["grants"])])
     secret = f"hw_{secrets.token_urlsafe(32)}"
     handle = f"{kind}-{secrets.token_hex(4)}"
     actor = store.add_actor(act.conn, kind, handle, name.strip(), "", "", "UTC", act.now)
@@ -117,22 +47,6 @@ def issue_key(act: Act, name: str, role: str, kind: str, stages: Sequence[str]) 
     act.event("key.issued", [], {"key": id, "name": name.strip(), "role": role, "stages": list(stages)})
     shown = next(k for k in keys(act) if k["id"] == id)
     return shown, secret
-
-
-def _may_give(act: Act, grants: Sequence[Mapping[str, Any]]) -> None:
-    """Nobody can give a right that they do not have."""
-    for raw in grants:
-        grant = access.grant_from_dict(raw)
-        mine = [g for _, g in act.identity.grants if g.verb == grant.verb]
-        wide = any(
-            (not g.types or (set(grant.types) <= set(g.types) and grant.types))
-            and (not g.locales or (set(grant.locales) <= set(g.locales) and grant.locales))
-            and (not g.sections or (set(grant.sections) <= set(g.sections) and grant.sections))
-            and (not g.own or grant.own)
-            for g in mine
-        )
-        if not wide:
-            raise permission.refusal(act, grant.verb, Subject())
 
 
 def keys(view: View) -> list[dict[str, Any]]:
@@ -146,6 +60,8 @@ def keys(view: View) -> list[dict[str, Any]]:
             "stages": json.loads(row["stages"]),
             "created_at": iso(row["created_at"]),
             "handle": row["handle"],
+            "kind": row["kind"],
+            "roles": [h["role"] for h in store.holdings(view.conn, row["actor"])],
         }
         for row in store.keys(view.conn)
     ]
@@ -160,19 +76,32 @@ def end_key(act: Act, id: int) -> None:
 
 
 def people(view: View) -> list[dict[str, Any]]:
-    """Everybody with their roles; who may see them is whoever is logged in."""
+    """Everybody with their roles, for whoever is logged in; how to reach them and how they log in for who sets up people."""
+    rows = [row for row in store.all_actors(view.conn) if row["kind"] in ("person", "assistant")]
+    setter = permission.may(view, "configure", Subject())
+    invited = waiting_invitations(view.conn, [r["id"] for r in rows], view.now) if setter else set()
     return [
         {
             "handle": row["handle"],
             "name": row["name"],
             "kind": row["kind"],
             "roles": [
-                {"name": h["role"], "label": h["label"], "locales": json.loads(h["locales"])}
+                {
+                    "name": h["role"],
+                    "label": h["label"],
+                    "locales": json.loads(h["locales"]),
+                    "sections": _sections_out(view, json.loads(h["sections"])),
+                }
                 for h in store.holdings(view.conn, row["id"])
             ],
+            "email": row["email"] if setter else "",
+            "zone": row["zone"],
+            "state": ("invited" if row["id"] in invited else "cannot log in")
+            if setter and row["kind"] == "person" and not row["password"]
+            else "",
+            "second_factor": setter and store.has_second_factor(view.conn, row["id"]),
         }
-        for row in store.all_actors(view.conn)
-        if row["kind"] in ("person", "assistant")
+        for row in rows
     ]
 
 
@@ -185,33 +114,237 @@ def add_person(
     roles: Sequence[Mapping[str, Any]],
     zone_name: str = "UTC",
 ) -> int:
-    """Add a person with roles, each perhaps only in certain locales."""
+    """Add a person with roles, each perhaps only in certain locales or sections; without a password they cannot log in yet."""
+    problems: list[FieldProblem] = []
     if not handle.strip() or not name.strip():
-        raise Invalid([FieldProblem("handle", "and name are both needed")])
-    if len(password) < 8:
-        raise Invalid([FieldProblem("password", "has fewer than eight characters")])
+        problems.append(FieldProblem("handle", "and name are both needed"))
+    if email and not re.fullmatch(r"[^@\s]+@[^@\s]+", email):
+        problems.append(FieldProblem("email", f"“{email}” is no mail address"))
+    if password and len(password) < 8:
+        problems.append(FieldProblem("password", "has fewer than eight characters"))
+    if problems:
+        raise Invalid(problems)
     zone(zone_name)
-    if store.by_handle(act.conn, handle) is not None:
+    if store.handle_was_used(act.conn, handle) or (email and store.by_handle(act.conn, email) is not None):
         raise InTheWay(
-            f"There is already somebody called {handle}.", remedy="Choose another name to log in with."
+            f"There is already somebody called {handle}, or with that mail address.",
+            remedy="Choose another name to log in with.",
         )
-    known = {r["name"]: r for r in store.roles(act.conn)}
-    for role in roles:
-        if role["name"] not in known:
-            raise Invalid([FieldProblem("roles", f"“{role['name']}” is none of {', '.join(known)}")])
     made = store.add_actor(
-        act.conn, "person", handle, name, email, password_hash(password), zone_name, act.now
+        act.conn,
+        "person",
+        handle,
+        name,
+        email,
+        password_hash(password) if password else "",
+        zone_name,
+        act.now,
     )
-    for role in roles:
-        store.hold(act.conn, made, role["name"], role.get("locales", ()), role.get("sections", ()))
-    act.event("person.added", [], {"handle": handle, "name": name, "roles": [r["name"] for r in roles]})
+    _hold(act, made, roles)
+    act.event("person.added", [], {"handle": handle, "name": name, "roles": [dict(r) for r in roles]})
     return made
 
 
+def invite_person(
+    act: Act,
+    handle: str,
+    name: str,
+    email: str,
+    roles: Sequence[Mapping[str, Any]],
+    zone_name: str,
+    base: str,
+) -> str:
+    """Add a person and invite them by mail to choose a password; returns the address of the invitation, shown this once."""
+    permission.require(act, "configure", Subject())
+    if not email.strip():
+        raise Invalid([FieldProblem("email", "is where the invitation goes")])
+    permission.require_own(act, [g for r in roles for g in _grants_of(act, r)])
+    return invite(act, add_person(act, handle, name, email.strip(), "", roles, zone_name), base)
+
+
+def invite_again(act: Act, handle: str, base: str) -> str:
+    """Invite somebody again, also one who forgot the password; nobody can so become somebody with more rights."""
+    permission.require(act, "configure", Subject())
+    row = _person(act, handle)
+    permission.require_no_more_than_own(act, row["id"])
+    return invite(act, row["id"], base)
+
+
+def set_holdings(act: Act, handle: str, roles: Sequence[Mapping[str, Any]]) -> None:
+    """Give somebody these roles in place of those before; nobody gives what they do not have."""
+    permission.require(act, "configure", Subject())
+    row = _person(act, handle)
+    before = permission.identity_of(act.conn, row["id"])
+    had = [g for _, g in before.grants]
+    given = [g for r in roles for g in _grants_of(act, r)]
+    permission.require_own(act, [g for g in given if g not in had])
+    store.drop_holdings(act.conn, row["id"])
+    _hold(act, row["id"], roles)
+    _require_a_setter(act)
+    act.event(
+        "person.roles-changed", [], {"handle": handle, "name": row["name"], "roles": [dict(r) for r in roles]}
+    )
+
+
+def end_person(act: Act, handle: str) -> None:
+    """Let somebody go: they cannot log in any more; what they did stays under their name."""
+    permission.require(act, "configure", Subject())
+    row = _person(act, handle)
+    permission.require_no_more_than_own(act, row["id"])
+    store.end_actor(act.conn, row["id"], act.now)
+    store.end_sessions(act.conn, row["id"], act.now)
+    _require_a_setter(act)
+    act.event("person.left", [], {"handle": handle, "name": row["name"]})
+
+
+def set_profile(act: Act, name: str, zone_name: str) -> None:
+    """Change one's own name and time zone."""
+    if not name.strip():
+        raise Invalid([FieldProblem("name", "is missing")])
+    zone(zone_name)
+    store.set_profile(act.conn, act.identity.id, name.strip(), zone_name)
+    act.event("person.changed", [], {"handle": act.identity.handle, "name": name.strip(), "zone": zone_name})
+
+
+def roles(view: View) -> list[dict[str, Any]]:
+    """The roles with their grants, and how many hold each."""
+    held = store.holders_of_roles(view.conn)
+    return [
+        {
+            "name": row["name"],
+            "label": row["label"],
+            "grants": [_grant_out(view, g) for g in json.loads(row["grants"])],
+            "people": held.get(row["name"], 0),
+        }
+        for row in store.roles(view.conn)
+    ]
+
+
 def define_role(act: Act, name: str, label: str, grants: Sequence[Mapping[str, Any]]) -> None:
-    """Define a role as a list of grants."""
-    for raw in grants:
-        access.grant_from_dict(raw)
-    store.set_role(act.conn, name, label, [dict(g) for g in grants])
+    """Define a role as a list of grants, or define it anew for all who hold it; nobody gives what they do not have."""
+    permission.require(act, "configure", Subject())
+    if not _NAME.fullmatch(name):
+        raise Invalid([FieldProblem("name", "has small letters, digits and hyphens, at most 40")])
+    kept = [_grant_in(act, g) for g in grants]
+    made = [access.grant_from_dict(g) for g in kept]
+    before = next((r for r in store.roles(act.conn) if r["name"] == name), None)
+    had = [access.grant_from_dict(g) for g in json.loads(before["grants"])] if before is not None else []
+    permission.require_own(act, [g for g in made if g not in had])
+    store.set_role(act.conn, name, label.strip() or name, kept)
+    _require_a_setter(act)
     setup_changed(act)
-    act.event("role.defined", [], {"role": name, "grants": list(grants)})
+    act.event("role.defined", [], {"role": name, "label": label, "grants": [dict(g) for g in grants]})
+
+
+def define_roles(act: Act, given: Sequence[Mapping[str, Any]]) -> list[str]:
+    """Define roles from a file: those that differ; the others stay as they are. Returns the names of those."""
+    have = {r["name"]: r for r in roles(act)}
+    changed = [
+        r
+        for r in given
+        if r["name"] not in have
+        or r["label"] != have[r["name"]]["label"]
+        or [_grant_in(act, g) for g in r["grants"]] != [_grant_in(act, g) for g in have[r["name"]]["grants"]]
+    ]
+    for role in changed:
+        define_role(act, role["name"], role["label"], role["grants"])
+    return [r["name"] for r in changed]
+
+
+def end_role(act: Act, name: str) -> None:
+    """End a role that nobody holds."""
+    permission.require(act, "configure", Subject())
+    if name not in {r["name"] for r in store.roles(act.conn)}:
+        raise NotFound(f"There is no role “{name}”.", remedy="Look at the roles.")
+    held = store.holders_of_roles(act.conn).get(name, 0)
+    if held:
+        raise InTheWay(f"{held} people or keys hold it.", remedy="Give them another role first.")
+    named = [
+        w.label
+        for w in act.setup.workflows.values()
+        for s in w.stages
+        if name in s.gate.roles or name in s.gate.pass_roles
+    ]
+    if named:
+        raise InTheWay(f"The workflow “{named[0]}” names it at a gate.", remedy="Change that gate first.")
+    store.end_role(act.conn, name)
+    act.event("role.ended", [], {"role": name})
+
+
+def _require_a_setter(act: Act) -> None:
+    """Somebody who can log in must be able to set everything up, or nobody could ever mend it."""
+    for row in permission.people_who(act, "configure", Subject()):
+        who = permission.identity_of(act.conn, row["id"])
+        whole = any(g == Grant("configure") for _, g in who.grants)
+        account = store.actor(act.conn, row["id"])
+        if whole and account is not None and account["password"]:
+            return
+    raise InTheWay(
+        "Nobody would be left who can set up people.", remedy="Give somebody else a role that may, first."
+    )
+
+
+def _hold(act: Act, actor: int, roles: Sequence[Mapping[str, Any]]) -> None:
+    known = {r["name"] for r in store.roles(act.conn)}
+    for role in roles:
+        if role["name"] not in known:
+            raise Invalid([FieldProblem("roles", f"“{role['name']}” is none of {', '.join(sorted(known))}")])
+        locales = [act.setup.locale(tag) for tag in role.get("locales", ())]
+        store.hold(act.conn, actor, role["name"], locales, _sections_in(act, role.get("sections", ())))
+
+
+def _grants_of(view: View, role: Mapping[str, Any]) -> list[Grant]:
+    """The grants that a role gives within locales and sections."""
+    row = next((r for r in store.roles(view.conn) if r["name"] == role["name"]), None)
+    if row is None:
+        raise Invalid([FieldProblem("roles", f"“{role['name']}” is not a role")])
+    within = list(role.get("locales", ())), _sections_in(view, role.get("sections", ()))
+    made = (access.narrowed(access.grant_from_dict(g), *within) for g in json.loads(row["grants"]))
+    return [g for g in made if g is not None]
+
+
+def _sections_in(view: View, uuids: Sequence[Any]) -> list[int]:
+    out: list[int] = []
+    for uuid in uuids:
+        row = entries.entry(view.conn, str(uuid)) if not isinstance(uuid, int) else None
+        if isinstance(uuid, int):
+            out.append(uuid)
+        elif row is None:
+            raise Invalid([FieldProblem("sections", f"there is no section {uuid}")])
+        else:
+            out.append(row["id"])
+    return out
+
+
+def _sections_out(view: View, ids: Sequence[int]) -> list[str]:
+    return [entries.entry_by_id(view.conn, id)["uuid"] for id in ids]
+
+
+def _grant_in(view: View, raw: Mapping[str, Any]) -> dict[str, Any]:
+    """A grant as kept: sections by number, empty sides left out."""
+    made = {**raw, "sections": _sections_in(view, raw.get("sections", ()))}
+    access.grant_from_dict(made)
+    problems = [
+        FieldProblem(f"grants.{side}", f"“{value}” is none of {', '.join(known)}")
+        for side, known in (
+            ("types", view.setup.types),
+            ("locales", view.setup.locales),
+            ("stages", view.setup.stages),
+        )
+        for value in raw.get(side, ())
+        if value not in known
+    ]
+    if problems:
+        raise Invalid(problems)
+    return {k: v for k, v in made.items() if v not in ([], (), False)}
+
+
+def _grant_out(view: View, raw: Mapping[str, Any]) -> dict[str, Any]:
+    return {**raw, "sections": _sections_out(view, raw.get("sections", ()))}
+
+
+def _person(view: View, handle: str) -> sqlite3.Row:
+    row = store.by_handle(view.conn, handle)
+    if row is None or row["kind"] not in ("person", "assistant"):
+        raise NotFound(f"There is nobody called {handle}.", remedy="Look at the people.")
+    return row

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from typing import Any
 
 from hawthorn.core import access
@@ -115,18 +115,55 @@ def people_who(view: View, verb: str, about: Subject) -> list[sqlite3.Row]:
     return list(found.values())
 
 
+def require_own(view: View, grants: Iterable[Grant]) -> None:
+    """Nobody can give a right that they do not have: each grant must lie within one of one's own."""
+    for grant in grants:
+        mine = [g for _, g in view.identity.grants]
+        if not any(_within(view, grant, g) for g in mine):
+            refused = refusal(view, grant.verb, Subject())
+            raise Refused(
+                f"Nobody can give a right that they do not have, and {view.identity.name} may not {grant.said()}.",
+                remedy=refused.remedy,
+                missing=refused.facts["missing"],
+                verb=grant.verb,
+                who=refused.facts["who"],
+            )
+
+
+def require_no_more_than_own(view: View, actor: int) -> None:
+    """Refuse to touch the account of somebody with rights that one does not have."""
+    require_own(view, (g for _, g in identity_of(view.conn, actor).grants))
+
+
+def _within(view: View, inner: Grant, outer: Grant) -> bool:
+    """Whether all that a grant allows is allowed by another."""
+    return (
+        inner.verb == outer.verb
+        and all(
+            not wide or (bool(narrow) and set(narrow) <= set(wide))
+            for narrow, wide in (
+                (inner.types, outer.types),
+                (inner.locales, outer.locales),
+                (inner.stages, outer.stages),
+            )
+        )
+        and (
+            not outer.sections
+            or (
+                bool(inner.sections)
+                and all(
+                    s in outer.sections or set(entries.within(view.conn, s)) & set(outer.sections)
+                    for s in inner.sections
+                )
+            )
+        )
+        and (not outer.own or inner.own)
+    )
+
+
 def roles_of(view: View, actor: int) -> tuple[str, ...]:
     """The roles that somebody holds, by name."""
     return tuple(h["role"] for h in people.holdings(view.conn, actor))
-
-
-def mails(view: View, verb: str, about: Subject) -> list[sqlite3.Row]:
-    """The people who hold a grant for it, to be told of it by mail."""
-    found: dict[int, sqlite3.Row] = {}
-    for holding in people.all_holdings(view.conn):
-        if holding["email"] and any(access.covers(g, verb, about) for g in _grants(holding)):
-            found.setdefault(holding["id"], holding)
-    return list(found.values())
 
 
 def _listed(names: Sequence[str]) -> str:
@@ -169,14 +206,27 @@ def readable_sql(view: View, alias: str = "e", locale: str = "d") -> tuple[str, 
     return ("(" + " OR ".join(branches) + ")", values) if branches else ("0", [])
 
 
-def why(view: View, handle: str, verb: str, about: Subject) -> dict[str, Any]:
+def why(
+    view: View,
+    handle: str,
+    verb: str,
+    *,
+    type: str | None = None,
+    locale: str | None = None,
+    entry: str | None = None,
+    stage: str | None = None,
+) -> dict[str, Any]:
     """For any person and act: allowed or not, and which grant says so or is missing."""
     row = people.by_handle(view.conn, handle)
     if row is None:
         raise NotFound(f"There is nobody called {handle}.", remedy="Check the name.")
     who = identity_of(view.conn, row["id"])
-    found = access.allowing(who, verb, about)
     other = View(view.conn, who, view.now, view.setup)
+    about = Subject(type, locale, stage=stage)
+    if entry:
+        # Whether an entry is somebody's own is asked of them, not of whoever asks.
+        about = subject(other, find(view, entry, locale), locale, stage)
+    found = access.allowing(who, verb, about)
     if found:
         reason = f"{who.name} may: the role “{found[0]}” grants “{found[1].said()}”."
         return {"allowed": True, "reason": reason, "role": found[0], "who": [], "missing": ""}

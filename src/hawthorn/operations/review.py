@@ -255,21 +255,26 @@ def writers(view: View, goal: Stage, edition: int, revision: int) -> frozenset[i
 def deciders(
     view: View, entry: sqlite3.Row, edition: sqlite3.Row, flow: Workflow, revision: int
 ) -> list[sqlite3.Row]:
-    """The people whose sign-off the gate after where a revision waits would count, and who have not given it."""
+    """The people whose sign-off counts for what waits of an edition, and who have not given it."""
     waiting = reviews.waiting(view.conn, edition["id"])
     here = waiting["stage_name"] if waiting is not None else flow.stages[1].name
+    return deciders_at(view, entry, edition, flow, here, revision)
+
+
+def deciders_at(
+    view: View, entry: sqlite3.Row, edition: sqlite3.Row, flow: Workflow, here: str, revision: int
+) -> list[sqlite3.Row]:
+    """The people whose sign-off of a revision that stands at a stage the gate after it counts, and who have not given it."""
     if here not in [s.name for s in flow.stages] or (goal := flow.after(here)) is None:
         return []
     about = permission.subject(view, entry, edition["locale"], here)
-    signed = {
-        s["actor"] for s in reviews.sign_offs(view.conn, [revision], view.now) if s["stage_name"] == goal.name
-    }
+    given = reviews.sign_offs(view.conn, [revision], view.now)
+    signed = {s["actor"] for s in given if s["stage_name"] == goal.name}
     wrote = writers(view, goal, edition["id"], revision) if goal.gate.author == "no" else frozenset()
     return [
         row
         for row in permission.people_who(view, "sign", about)
-        if row["id"] not in signed
-        and row["id"] not in wrote
+        if row["id"] not in signed | wrote
         and goal.gate.counts(permission.roles_of(view, row["id"]), row["handle"])
     ]
 

@@ -21,8 +21,8 @@ from hawthorn.operations import (
     outline,
     permission,
     reading,
-    review,
     search_text,
+    show_review,
     show_work,
     strands,
     workflows,
@@ -95,8 +95,9 @@ def entry(
         "common_revision": _revision(view, common["head"]) if common["head"] else None,
         "rail": rail(view, flow, own, common, stand),
         "planned": planned(view, [own["id"] for own in (own,) if own]),
-        "review": submission(latest) if latest else None,
-        "sign_offs": sign_offs(view, own, common, latest) if own else [],
+        "review": show_review.submission(latest) if latest else None,
+        "sign_offs": show_review.sign_offs(view, own, latest) if own else [],
+        **show_review.around(view, row, flow, tag, own, common, latest),
         "locales": [
             {
                 "locale": t,
@@ -108,7 +109,7 @@ def entry(
             for t, name in view.setup.locales.items()
         ],
         "workflow": {"name": flow.name, "label": flow.label, "why": why_flow},
-        "acts": acts(view, row, flow, tag, own, latest, stand),
+        "acts": show_review.acts(view, row, flow, tag, own, latest, stand),
         "references": titles(view, contenttypes.referred(kind, values) | _below(kind, values), tag),
         "referred_by": _referred_by(view, row["uuid"]),
         "path": reading.path_of(view, row["id"], tag, RELEASE),
@@ -278,110 +279,6 @@ def planned(view: View, editions: Sequence[int]) -> list[dict[str, Any]]:
     ]
 
 
-def submission(row: sqlite3.Row) -> dict[str, Any]:
-    """The newest submission and what became of it."""
-    return {
-        "stage": row["stage_name"],
-        "revision": row["number"],
-        "by": row["by_name"],
-        "at": iso(row["at"]),
-        "note": row["note"],
-        "outcome": row["outcome"] or "waiting",
-        "decided_by": row["decided_name"] or "",
-        "decided_at": iso(row["decided_at"]) if row["decided_at"] else "",
-        "reason": row["reason"],
-    }
-
-
-def sign_offs(
-    view: View, own: sqlite3.Row, common: sqlite3.Row | None, latest: sqlite3.Row | None
-) -> list[dict[str, Any]]:
-    """Who signed which revision: of the head and of what was submitted last."""
-    ids = {own["head"], latest["revision"] if latest else None} - {None}
-    return [
-        {
-            "by": row["name"],
-            "at": iso(row["at"]),
-            "stage": row["stage_name"],
-            "revision": store.number(view.conn, row["revision"]),
-            "covers_head": row["revision"] == own["head"],
-            "note": row["note"],
-        }
-        for row in reviews.sign_offs(view.conn, sorted(ids), view.now)
-    ]
-
-
-def acts(
-    view: View,
-    row: sqlite3.Row,
-    flow: Workflow,
-    tag: str,
-    own: sqlite3.Row | None,
-    latest: sqlite3.Row | None,
-    stand: Mapping[int, Mapping[int, Standing]],
-) -> list[dict[str, Any]]:
-    """Every act there is for an edition now: allowed or not, and why not."""
-    out: list[dict[str, Any]] = []
-
-    def offer(act: str, verb: str, fits: bool, why_not: str, stage: str | None = None) -> None:
-        about = permission.subject(view, row, tag, stage)
-        reason = "" if fits else why_not
-        if fits and not permission.may(view, verb, about):
-            refused = permission.refusal(view, verb, about)
-            reason = f"{refused.detail} {refused.remedy}"
-        out.append({"act": act, "allowed": not reason, "why": reason})
-
-    has_head = own is not None and own["head"] is not None
-    here = stand.get(own["id"], {}) if own is not None else {}
-    out_now = here.get(view.setup.stages[flow.last.name])
-    waiting = latest is not None and latest["outcome"] is None
-    in_review = waiting and latest is not None and own is not None and latest["revision"] == own["head"]
-    offer("save", "write", True, "")
-    reviewed = flow.stages[1] != flow.last
-    released_head = out_now is not None and own is not None and out_now.revision == own["head"]
-    offer(
-        "submit",
-        "submit",
-        has_head and reviewed and not in_review and not released_head,
-        "Entries of this type go out without review."
-        if not reviewed
-        else "This very revision is in review already."
-        if in_review
-        else "This very revision is out already."
-        if released_head
-        else "There is no draft yet.",
-        flow.stages[1].name,
-    )
-    mine = latest is not None and latest["actor"] == view.identity.id
-    not_theirs = (
-        f"Only {latest['by_name']}, who submitted it, may take it back."
-        if waiting and latest is not None
-        else ""
-    )
-    offer("take-back", "submit", waiting and mine, not_theirs or "Nothing of it waits for a decision.")
-    signed = latest is not None and latest["outcome"] == "signed off" and bool(here) and not released_head
-    here_name = latest["stage_name"] if waiting and latest else None
-    not_mine = ""
-    if waiting and latest is not None and own is not None and (goal := flow.after(latest["stage_name"])):
-        not_mine = review.why_not_sign(view, goal, own["id"], latest["revision"])
-    offer(
-        "sign", "sign", waiting and not not_mine, not_mine or "Nothing of it waits for a decision.", here_name
-    )
-    offer("send-back", "sign", waiting or signed, "Nothing of it is in review.")
-    offer(
-        "release",
-        "release",
-        has_head and not released_head,
-        "This very revision is out already." if released_head else "There is no draft yet.",
-        flow.last.name,
-    )
-    offer("withdraw", "release", out_now is not None, "It is not out.", flow.last.name)
-    offer(
-        "commission", "commission", tag == row["source_locale"], "Translations start from the source edition."
-    )
-    return out
-
-
 def readable(view: View, row: sqlite3.Row) -> bool:
     """Whether whoever looks may read an entry."""
     return permission.may(view, "read", permission.subject(view, row, None))
@@ -530,19 +427,25 @@ def history(view: View, uuid: str, locale: str, before: int = 1 << 62, limit: in
             }
             for s in stages
         ],
-        "events": [event(e) for e in events.about(view.conn, row["id"], 1 << 62, limit)],
+        "events": [event(e, uuid) for e in events.about(view.conn, row["id"], 1 << 62, limit)],
     }
 
 
-def event(row: sqlite3.Row) -> dict[str, Any]:
-    """An event for the wire."""
+def event(row: sqlite3.Row, about: str = "") -> dict[str, Any]:
+    """An event for the wire. For whoever may read one entry alone (`about`), what it did to others is left out."""
+    what = json.loads(row["json"]) if row["json"] else {}
+    if about:
+        what.pop("stood", None)
+        for many in ("moves", "held"):
+            if many in what:
+                what[many] = [one for one in what[many] if one["entry"] == about]
     return {
         "seq": row["seq"],
         "at": iso(row["at"]),
         "kind": row["kind"],
         "by": row["name"],
         "by_kind": row["actor_kind"],
-        "what": json.loads(row["json"]) if row["json"] else {},
+        "what": what,
         "hash": row["hash"],
     }
 

@@ -24,12 +24,15 @@ from hawthorn.service.routes import (
     library,
     lists,
     outline,
+    people,
     previews,
     reading,
     sessions,
     setup,
     strands,
     stream,
+    together,
+    workflows,
 )
 from hawthorn.service.settings import Settings
 from hawthorn.store.database import Database
@@ -81,7 +84,21 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
     app.state.desk = at
     app.state.maker = Maker(Renditions(settings.file, settings.renditions), os.cpu_count() or 1)
     problems.install(app)
-    for part in (sessions, lists, previews, entries, strands, outline, library, dispatch_routes, jobs, setup):
+    for part in (
+        sessions,
+        people,
+        workflows,
+        together,
+        lists,
+        previews,
+        entries,
+        strands,
+        outline,
+        library,
+        dispatch_routes,
+        jobs,
+        setup,
+    ):
         app.include_router(part.router, prefix="/api")
     app.include_router(reading.router)
     app.include_router(stream.router)

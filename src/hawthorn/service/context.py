@@ -12,7 +12,7 @@ from pydantic import BaseModel
 
 from hawthorn.core.access import Grant, Identity
 from hawthorn.core.errors import NotLoggedIn, Refused
-from hawthorn.operations import people
+from hawthorn.operations import logging_in
 from hawthorn.operations.act import Act, Desk
 from hawthorn.service.settings import Settings
 
@@ -52,7 +52,7 @@ def who(request: Request) -> Identity:
         check_origin(request)
     desk = desk_of(request)
     with desk.db.read() as conn:
-        return people.identify(conn, desk.clock.now(), token)
+        return logging_in.identify(conn, desk.clock.now(), token)
 
 
 def who_or_nobody(request: Request) -> Identity:

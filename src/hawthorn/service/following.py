@@ -20,11 +20,16 @@ Found = list[tuple[int, str]]
 
 
 async def follow(
-    request: Request, desk: Desk, after: int, look: Callable[[int], Found]
+    request: Request,
+    desk: Desk,
+    after: int,
+    look: Callable[[int], Found],
+    aside: Callable[[], list[str]] | None = None,
 ) -> AsyncIterator[str]:
     """Server-sent events (HTML Living Standard, section 9.2) from the log after a sequence, as long as somebody listens.
 
-    `look` gives what came after a sequence; it is asked after each commit, and once a second in any case.
+    `look` gives what came after a sequence; it is asked after each commit, and once a second in any case. `aside` gives
+    what is said beside the log, and is asked as often.
     """
     loop = asyncio.get_running_loop()
     rung = asyncio.Event()
@@ -45,6 +50,9 @@ async def follow(
             for seq, line in found:
                 after = seq
                 if line:
+                    yield line
+            if aside is not None:
+                for line in await asyncio.to_thread(aside):
                     yield line
             quiet = 0 if found else quiet + 1
             if quiet >= 15:

@@ -161,7 +161,7 @@ def document(app: FastAPI) -> dict[str, Any]:
 
 
 def _ways_in(path: str, operation: str) -> list[dict[str, list[str]]]:
-    if operation in ("log_in", "health"):
+    if operation in ("log_in", "health", "look_at_invitation", "accept_invitation"):
         return [{}]
     if path.startswith("/read/"):
         return [{}, {"bearer": []}]

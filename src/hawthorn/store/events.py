@@ -48,7 +48,7 @@ def chain_hash(seq: int, at: int, kind: str, actor: int, actor_kind: str, digest
 
 
 _SHOWN = """
-SELECT e.seq, e.at, e.kind, e.actor_kind, a.handle, a.name, e.hash, p.json
+SELECT e.seq, e.at, e.kind, e.actor, e.actor_kind, a.handle, a.name, e.hash, p.json
 FROM event e JOIN actor a ON a.id = e.actor LEFT JOIN event_payload p ON p.seq = e.seq
 """
 
@@ -58,13 +58,34 @@ def after(conn: sqlite3.Connection, seq: int, limit: int = 200) -> list[sqlite3.
     return conn.execute(_SHOWN + "WHERE e.seq > ? ORDER BY e.seq LIMIT ?", (seq, limit)).fetchall()
 
 
-def newest(conn: sqlite3.Connection, before: int, kind: str, limit: int) -> list[sqlite3.Row]:
-    """Events before a sequence, newest first; `kind` may be the start of a kind, or empty."""
-    return conn.execute(
-        _SHOWN
-        + "WHERE e.seq < ? AND e.kind >= ? AND e.kind < ? || char(0x10ffff) ORDER BY e.seq DESC LIMIT ?",
-        (before, kind, kind, limit),
-    ).fetchall()
+def filtered(
+    conn: sqlite3.Connection,
+    kind: str,
+    entry: int | None,
+    actor: int | None,
+    since: int,
+    until: int,
+    before: int,
+    limit: int,
+) -> list[sqlite3.Row]:
+    """Events before a sequence, newest first: of a kind (or the start of one), about an entry, by somebody, in a span."""
+    seq = "b.seq" if entry is not None else "e.seq"
+    sql = _SHOWN + ("JOIN event_about b ON b.seq = e.seq AND b.entry = :entry " if entry is not None else "")
+    sql += f"WHERE {seq} < :before AND e.at >= :since AND e.at < :until "
+    if kind:
+        sql += "AND e.kind >= :kind AND e.kind < :kind || char(0x10ffff) "
+    if actor is not None:
+        sql += "AND e.actor = :actor "
+    given = {
+        "kind": kind,
+        "entry": entry,
+        "actor": actor,
+        "since": since,
+        "until": until,
+        "before": before,
+        "limit": limit,
+    }
+    return conn.execute(f"{sql}ORDER BY {seq} DESC LIMIT :limit", given).fetchall()
 
 
 def about(conn: sqlite3.Connection, entry: int, before: int, limit: int) -> list[sqlite3.Row]:

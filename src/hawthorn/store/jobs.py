@@ -93,6 +93,15 @@ def newest(conn: sqlite3.Connection, limit: int) -> list[sqlite3.Row]:
     return conn.execute(_JOB + "ORDER BY j.id DESC LIMIT ?", (limit,)).fetchall()
 
 
+def conflicts(conn: sqlite3.Connection, uuid: str) -> int:
+    """How many units of a job need a choice."""
+    count: int = conn.execute(
+        "SELECT count(*) FROM job j JOIN job_unit u ON u.job = j.id WHERE j.uuid = ? AND u.outcome = 'conflict'",
+        (uuid,),
+    ).fetchone()[0]
+    return count
+
+
 def of_commission(conn: sqlite3.Connection, commission: int) -> list[sqlite3.Row]:
     """The jobs of a commission."""
     return conn.execute(_JOB + "WHERE j.commission = ? ORDER BY j.id", (commission,)).fetchall()

@@ -60,8 +60,9 @@ def waiting(conn: sqlite3.Connection, follower: str, now: int) -> list[sqlite3.R
 
 
 def settle(conn: sqlite3.Connection, id: int, state: str, next_at: int, trouble: str) -> None:
-    """Record how sending went."""
+    """Record how sending went. What was sent is not kept: a mail may hold an invitation."""
     conn.execute(
-        "UPDATE outbox SET state = ?, tries = tries + 1, next_at = ?, trouble = ? WHERE id = ?",
+        "UPDATE outbox SET state = ?1, tries = tries + 1, next_at = ?2, trouble = ?3, "
+        "payload = CASE ?1 WHEN 'done' THEN '{}' ELSE payload END WHERE id = ?4",
         (state, next_at, trouble, id),
     )

@@ -16,18 +16,20 @@ class Wire(BaseModel):
 
 
 class LogIn(Wire):
-    """Who logs in."""
+    """Who logs in; `code` is that of the second factor, where there is one."""
 
     handle: str
     password: str
+    code: str = ""
 
 
 class RoleHeld(Wire):
-    """A role as somebody holds it; no locales means all."""
+    """A role as somebody holds it; no locales means all, and no sections means all."""
 
     name: str
     label: str
     locales: list[str] = []
+    sections: list[str] = []
 
 
 class Me(Wire):
@@ -55,6 +57,10 @@ class Person(Wire):
     name: str
     kind: str
     roles: list[RoleHeld]
+    email: str = Field(default="", description="For whoever sets up people.")
+    zone: str = ""
+    state: str = Field(default="", description="“invited” or “cannot log in”, for whoever sets up people.")
+    second_factor: bool = False
 
 
 class BlockSpec(Wire):
@@ -121,13 +127,35 @@ class TypeSpec(Wire):
     fields: list[FieldSpec]
 
 
+class OwnCheck(Wire):
+    """A team's own check: an expression over fields, and what is said when it does not hold."""
+
+    name: str
+    holds: str
+    says: str
+
+
+class GateSpec(Wire):
+    """What must hold before a revision may stand at a stage."""
+
+    sign_offs: int = 0
+    roles: list[str] = []
+    people: list[str] = []
+    author: str = "no"
+    checks: list[str] = []
+    own: list[OwnCheck] = []
+    embedded: str = "warn"
+    pass_roles: list[str] = []
+    pass_people: list[str] = []
+
+
 class StageSpec(Wire):
-    """A stage of a workflow with its gate in words."""
+    """A stage of a workflow with the gate before it."""
 
     name: str
     label: str
-    sign_offs: int
-    checks: list[str]
+    rung: int
+    gate: GateSpec
 
 
 class WorkflowSpec(Wire):
@@ -137,6 +165,22 @@ class WorkflowSpec(Wire):
     label: str
     version: int
     stages: list[StageSpec]
+
+
+class WorkflowChoice(Wire):
+    """Which workflow is followed: by entries of a type, in a locale, in a section (its id); empty means any."""
+
+    workflow: str
+    type: str = ""
+    locale: str = ""
+    section: str = ""
+
+
+class CheckSpec(Wire):
+    """A check that gates may ask for."""
+
+    name: str
+    label: str
 
 
 class LocaleSpec(Wire):
@@ -215,6 +259,8 @@ class Setup(Wire):
     bureaus: list[str]
     site: str = Field(description="The address of the public site, if one is known.")
     crops: list[CropSpec]
+    choices: list[WorkflowChoice]
+    checks: list[CheckSpec]
     sites: list[SiteSpec]
 
 
@@ -478,6 +524,65 @@ class LayoutPart(Wire):
     values: dict[str, Any]
 
 
+class WorkflowFollowed(Wire):
+    """The workflow that an edition follows, and why."""
+
+    name: str
+    label: str
+    why: str
+
+
+class GateAhead(Wire):
+    """The gate before the next stage, and what it lacks of what waits, or of the draft."""
+
+    stage: str
+    label: str
+    sign_offs: int
+    given: list[str]
+    unmet: list[UnmetAhead]
+    moved: list[str] = Field(description="What the text shows that moved on after it was signed off.")
+    embedded: str
+    may_pass: bool = Field(description="Whether the caller may let it through without.")
+
+
+class UnmetAhead(Wire):
+    """One condition that does not hold."""
+
+    code: str
+    what: str
+    where: str
+    verb: str
+
+
+class PassLine(Wire):
+    """Somebody let a revision through a gate without some of what it asks."""
+
+    by: str
+    at: str
+    stage: str
+    revision: int
+    reason: str
+
+
+class SignedBefore(Wire):
+    """A revision that somebody signed off."""
+
+    revision: int
+    at: str
+
+
+class Assignment(Wire):
+    """Who has an edition in hand; `state` is “due” or “late” or nothing."""
+
+    holder: str
+    handle: str
+    by: str
+    at: str
+    due: str
+    state: str
+    note: str
+
+
 class Entry(Wire):
     """An entry in one locale."""
 
@@ -515,6 +620,13 @@ class Entry(Wire):
     layout: LayoutPart | None
     search: SearchText | None
     warnings: list[str]
+    workflow: WorkflowFollowed
+    gate: GateAhead | None
+    deciders: list[str] = Field(description="Whose sign-off what waits needs.")
+    passes: list[PassLine]
+    signed_before: SignedBefore | None = Field(description="What whoever looks signed off last.")
+    assignment: Assignment | None
+    remarks_open: int
     created_at: str
     jobs: list[JobLine]
 
@@ -948,12 +1060,17 @@ class HandLine(Wire):
     note: str
     who: list[str]
     job: str
+    remark: str = ""
+    due: str = ""
+    state: str = ""
 
 
 class InHand(Wire):
     """A person's page of what waits."""
 
     waiting: list[HandLine]
+    in_your_hands: list[HandLine]
+    with_others: list[HandLine]
     yours: list[EntryLine]
     you_wait_for: list[HandLine]
     next_out: list[Dispatch]
@@ -1108,6 +1225,8 @@ class Key(Wire):
     stages: list[str]
     created_at: str
     handle: str
+    kind: str = ""
+    roles: list[str] = []
 
 
 class KeyIssued(Wire):

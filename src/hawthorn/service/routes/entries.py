@@ -282,7 +282,7 @@ def compare(
 @router.post("/{id}/{locale}/submit", response_model=wire.Entry, operation_id="submit", responses=REFUSALS)
 def submit(id: str, locale: str, body: wire.Note, me: Who, desk: AtDesk) -> Answer:
     """Submit the draft for review, with a note."""
-    return _after(desk, me, id, locale, lambda act: review.submit(act, id, locale, body.note))
+    return after(desk, me, id, locale, lambda act: review.submit(act, id, locale, body.note))
 
 
 @router.post(
@@ -290,15 +290,13 @@ def submit(id: str, locale: str, body: wire.Note, me: Who, desk: AtDesk) -> Answ
 )
 def take_back(id: str, locale: str, me: Who, desk: AtDesk) -> Answer:
     """Take a submission back before it is decided."""
-    return _after(desk, me, id, locale, lambda act: review.take_back(act, id, locale))
+    return after(desk, me, id, locale, lambda act: review.take_back(act, id, locale))
 
 
 @router.post("/{id}/{locale}/sign", response_model=wire.Entry, operation_id="sign_off", responses=REFUSALS)
 def sign(id: str, locale: str, body: wire.SignOffAsk, me: Who, desk: AtDesk) -> Answer:
     """Sign off exactly the revision that was looked at."""
-    return _after(
-        desk, me, id, locale, lambda act: review.sign_off(act, id, locale, body.revision, body.note)
-    )
+    return after(desk, me, id, locale, lambda act: review.sign_off(act, id, locale, body.revision, body.note))
 
 
 @router.post(
@@ -306,10 +304,12 @@ def sign(id: str, locale: str, body: wire.SignOffAsk, me: Who, desk: AtDesk) -> 
 )
 def send_back(id: str, locale: str, body: wire.SendBack, me: Who, desk: AtDesk) -> Answer:
     """Send a submission back with a reason."""
-    return _after(desk, me, id, locale, lambda act: review.send_back(act, id, locale, body.reason))
+    return after(desk, me, id, locale, lambda act: review.send_back(act, id, locale, body.reason))
 
 
-def _after(desk: Desk, me: Identity, id: str, locale: str, do: Any) -> Answer:
+def after(desk: Desk, me: Identity, id: str, locale: str, do: Any) -> Answer:
+    """Do something with an edition and answer with how it is then."""
+
     def act_and_show(act: Act) -> Answer:
         do(act)
         return show.entry(act, id, locale)

@@ -1,4 +1,4 @@
-"""Definitions, keys, events, In hand and health."""
+"""Content types, the event log, In hand and health."""
 
 from __future__ import annotations
 
@@ -10,13 +10,12 @@ from fastapi import APIRouter, Query, Request
 
 from hawthorn import __version__
 from hawthorn.core import contenttypes, pictures, sites, workflow
-from hawthorn.core.access import Subject
 from hawthorn.core.fields import KINDS
-from hawthorn.operations import changing, hand, people, permission, show, workflows
-from hawthorn.operations.act import Act, View
+from hawthorn.operations import changing, hand, show_log
+from hawthorn.operations.act import View
 from hawthorn.service.context import Answer, AtDesk, Who, settings_of
 from hawthorn.service.routes.entries import REFUSALS
-from hawthorn.store import events, jobs
+from hawthorn.store import jobs
 from hawthorn.wire import models as wire
 
 router = APIRouter(tags=["set-up"])
@@ -39,7 +38,9 @@ def setup(me: Who, desk: AtDesk, request: Request) -> Answer:
                 {"name": k.name, "label": k.label, "listed": k.listed, "parts": k.parts}
                 for k in sorted(KINDS.values(), key=lambda k: k.label)
             ],
-            "workflows": [_workflow(w) for w in view.setup.workflows.values()],
+            "workflows": [workflow.to_dict(w) for w in view.setup.workflows.values()],
+            "choices": [asdict(c) for c in view.setup.choices],
+            "checks": [{"name": n, "label": label} for n, (label, _) in workflow.CHECKS.items()],
             "bureaus": [b["name"] for b in jobs.bureaus(view.conn)],
             "site": settings_of(request).site,
             "crops": pictures.to_list(view.setup.crops.values()),
@@ -47,18 +48,6 @@ def setup(me: Who, desk: AtDesk, request: Request) -> Answer:
         }
 
     return desk.read(me, look)
-
-
-def _workflow(flow: workflow.Workflow) -> Answer:
-    return {
-        "name": flow.name,
-        "label": flow.label,
-        "version": flow.version,
-        "stages": [
-            {"name": s.name, "label": s.label, "sign_offs": s.gate.sign_offs, "checks": list(s.gate.checks)}
-            for s in flow.stages
-        ],
-    }
 
 
 @router.put("/types", response_model=wire.TypeSpec, operation_id="define_type", responses=REFUSALS)
@@ -108,59 +97,23 @@ def schema(name: str, me: Who, desk: AtDesk) -> dict[str, Any]:
     return desk.read(me, lambda view: contenttypes.json_schema(view.setup.type(name)))
 
 
-@router.put(
-    "/workflows", response_model=wire.WorkflowSpec, operation_id="define_workflow", responses=REFUSALS
-)
-def define_workflow(body: wire.Definition, me: Who, desk: AtDesk) -> Answer:
-    """Define a workflow, or a new version of one."""
-    return desk.write(me, lambda act: _workflow(workflows.define(act, body.model_dump())))
-
-
-@router.get("/keys", response_model=wire.Keys, operation_id="list_keys", responses=REFUSALS)
-def keys(me: Who, desk: AtDesk) -> Answer:
-    """The keys there are, without their secrets."""
-    return {"items": desk.read(me, people.keys)}
-
-
-@router.post(
-    "/keys", status_code=201, response_model=wire.KeyIssued, operation_id="issue_key", responses=REFUSALS
-)
-def issue_key(body: wire.KeyAsk, me: Who, desk: AtDesk) -> Answer:
-    """Issue a key; its secret is shown this once."""
-
-    def do(act: Act) -> Answer:
-        key, secret = people.issue_key(act, body.name, body.role, body.kind, body.stages)
-        return {"key": key, "secret": secret}
-
-    return desk.write(me, do)
-
-
-@router.delete("/keys/{id}", status_code=204, operation_id="end_key", responses=REFUSALS)
-def end_key(id: int, me: Who, desk: AtDesk) -> None:
-    """End a key at once."""
-    desk.write(me, lambda act: people.end_key(act, id))
-
-
 @router.get("/events", response_model=wire.EventPage, operation_id="list_events", responses=REFUSALS)
 def log(
     me: Who,
     desk: AtDesk,
     kind: str = "",
     entry: str = "",
+    person: str = "",
+    since: str = "",
+    until: str = "",
     before: int = 1 << 62,
     limit: Annotated[int, Query(ge=1, le=500)] = 50,
 ) -> Answer:
-    """The event log, newest first: of an entry, of a kind (or the start of one), or all of it."""
+    """The event log, newest first: of an entry, of a kind (or the start of one), by a person (their handle), between two
+    days or instants; one's own acts, or all of it for whoever sets up."""
 
     def look(view: View) -> Answer:
-        if entry:
-            row = permission.find(view, entry)
-            rows = events.about(view.conn, row["id"], before, limit)
-        else:
-            permission.require(view, "configure", Subject())
-            rows = events.newest(view.conn, before, kind, limit)
-        shown = [show.event(r) for r in rows if r["kind"].startswith(kind)]
-        return {"items": shown, "next": str(rows[-1]["seq"]) if len(rows) == limit else ""}
+        return show_log.page(view, show_log.Filter(kind, entry, person, since, until), before, limit)
 
     return desk.read(me, look)
 

@@ -10,7 +10,7 @@ from fastapi import APIRouter, Header, Request
 from starlette.responses import StreamingResponse
 
 from hawthorn.core.access import Identity
-from hawthorn.operations import permission
+from hawthorn.operations import notices, permission, presence
 from hawthorn.operations.act import Desk, View
 from hawthorn.service import following
 from hawthorn.service.context import AtDesk, Who
@@ -29,7 +29,8 @@ async def stream(
     """Follow what happens (server-sent events, HTML Living Standard section 9.2). `Last-Event-ID` resumes.
 
     Each event says its kind and which entries it is about, of those that the caller may read; what it did is
-    read from the API.
+    read from the API. Events of the name `presence` and `notices` say that who is here, or what the caller was told,
+    changed; they are no part of the log and are not repeated.
     """
     after = (
         int(last_event_id)
@@ -37,7 +38,7 @@ async def stream(
         else await asyncio.to_thread(desk.read, me, lambda v: events.last(v.conn)[0])
     )
     return StreamingResponse(
-        following.follow(request, desk, after, lambda seq: _after(desk, me, seq)),
+        following.follow(request, desk, after, lambda seq: _after(desk, me, seq), _Aside(desk, me)),
         media_type="text/event-stream",
         headers={"Cache-Control": "no-store"},
     )
@@ -62,3 +63,22 @@ def _after(desk: Desk, me: Identity, after: int) -> list[tuple[int, str]]:
         return out
 
     return desk.read(me, look)
+
+
+class _Aside:
+    """What is told beside the log: that somebody came, went or moved, and that there are notices."""
+
+    def __init__(self, desk: Desk, me: Identity) -> None:
+        self.desk, self.me, self.before = desk, me, self._now(desk, me)
+
+    def __call__(self) -> list[str]:
+        """The events, if something changed since they were asked for last."""
+        now, before = self._now(self.desk, self.me), self.before
+        self.before = now
+        return [f"event: {name}\ndata: {{}}\n\n" for name in now if now[name] != before[name]]
+
+    @staticmethod
+    def _now(desk: Desk, me: Identity) -> dict[str, object]:
+        return desk.read(
+            me, lambda view: {"presence": presence.state(view), "notices": notices.newest_of(view)}
+        )

@@ -1,0 +1,328 @@
+"""The calls about people and working together: roles, keys, accounts, workflows, remarks, assignments, notices."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+from urllib.parse import quote
+
+from hawthorn.client.requests import Request, call, into, nothing
+from hawthorn.wire import models as wire
+from hawthorn.wire import people as wired
+from hawthorn.wire import together
+
+
+def _at(id: str, locale: str, *more: str) -> str:
+    return "/".join(("/api/entries", quote(id), quote(locale), *more))
+
+
+def _person(handle: str, *more: str) -> str:
+    return "/".join(("/api/people", quote(handle), *more))
+
+
+class TogetherCalls:
+    """The calls, without a way to send them."""
+
+    @call
+    def people(self) -> Request[wire.People]:
+        """Everybody who works here."""
+        return Request("GET", "/api/people", into(wire.People))
+
+    @call
+    def invite_person(
+        self,
+        handle: str,
+        name: str,
+        email: str,
+        roles: Sequence[Mapping[str, Any]] = (),
+        *,
+        zone: str = "UTC",
+    ) -> Request[wired.Invited]:
+        """Add a person with roles and invite them by mail to choose a password."""
+        body = {
+            "handle": handle,
+            "name": name,
+            "email": email,
+            "roles": [dict(r) for r in roles],
+            "zone": zone,
+        }
+        return Request("POST", "/api/people", into(wired.Invited), json=body)
+
+    @call
+    def invite_again(self, handle: str) -> Request[wired.Invited]:
+        """Invite somebody again to choose a password."""
+        return Request("POST", _person(handle, "invitation"), into(wired.Invited))
+
+    @call
+    def set_roles_of(self, handle: str, roles: Sequence[Mapping[str, Any]]) -> Request[wire.People]:
+        """Give somebody these roles in place of those before."""
+        body = {"roles": [dict(r) for r in roles]}
+        return Request("PUT", _person(handle, "roles"), into(wire.People), json=body)
+
+    @call
+    def end_person(self, handle: str) -> Request[None]:
+        """Let somebody go; what they did stays under their name."""
+        return Request("DELETE", _person(handle), nothing)
+
+    @call
+    def end_factor_of(self, handle: str) -> Request[None]:
+        """Turn off the second factor of somebody who lost it."""
+        return Request("DELETE", _person(handle, "second-factor"), nothing)
+
+    @call
+    def sessions_of(self, handle: str) -> Request[wired.Sessions]:
+        """The open sessions of somebody."""
+        return Request("GET", _person(handle, "sessions"), into(wired.Sessions))
+
+    @call
+    def roles(self) -> Request[wired.Roles]:
+        """The roles with their grants."""
+        return Request("GET", "/api/roles", into(wired.Roles))
+
+    @call
+    def define_roles(self, roles: Sequence[Mapping[str, Any]]) -> Request[wired.RolesDefined]:
+        """Define roles, all or none; those that are not named stay as they are."""
+        return Request(
+            "PUT", "/api/roles", into(wired.RolesDefined), json={"items": [dict(r) for r in roles]}
+        )
+
+    @call
+    def end_role(self, name: str) -> Request[None]:
+        """End a role that nobody holds."""
+        return Request("DELETE", f"/api/roles/{quote(name)}", nothing)
+
+    @call
+    def why(
+        self, person: str, verb: str, *, type: str = "", locale: str = "", entry: str = "", stage: str = ""
+    ) -> Request[wire.Why]:
+        """Whether somebody may do something, and which grant says so or is missing."""
+        params = {
+            "person": person,
+            "verb": verb,
+            "type": type,
+            "locale": locale,
+            "entry": entry,
+            "stage": stage,
+        }
+        return Request("GET", "/api/why", into(wire.Why), params=params)
+
+    @call
+    def issue_key(
+        self, name: str, role: str, *, kind: str = "program", stages: Sequence[str] = ("release",)
+    ) -> Request[wire.KeyIssued]:
+        """Issue a key; its secret is shown this once."""
+        body = {"name": name, "role": role, "kind": kind, "stages": list(stages)}
+        return Request("POST", "/api/keys", into(wire.KeyIssued), json=body)
+
+    @call
+    def keys(self) -> Request[wire.Keys]:
+        """The keys there are."""
+        return Request("GET", "/api/keys", into(wire.Keys))
+
+    @call
+    def end_key(self, id: int) -> Request[None]:
+        """End a key at once."""
+        return Request("DELETE", f"/api/keys/{id}", nothing)
+
+    @call
+    def account(self) -> Request[wired.Account]:
+        """One's own account."""
+        return Request("GET", "/api/account", into(wired.Account))
+
+    @call
+    def set_profile(self, name: str, zone: str) -> Request[wired.Account]:
+        """Change one's own name and time zone."""
+        return Request("PUT", "/api/account", into(wired.Account), json={"name": name, "zone": zone})
+
+    @call
+    def change_password(self, before: str, after: str) -> Request[None]:
+        """Change one's own password; one's other sessions end."""
+        return Request("POST", "/api/account/password", nothing, json={"before": before, "after": after})
+
+    @call
+    def begin_second_factor(self) -> Request[wired.SecondFactor]:
+        """Begin to set up a second factor."""
+        return Request("POST", "/api/account/second-factor", into(wired.SecondFactor))
+
+    @call
+    def confirm_second_factor(self, code: str) -> Request[wired.SpareCodes]:
+        """Turn the second factor on with its first code; answers with spare codes."""
+        path = "/api/account/second-factor/confirm"
+        return Request("POST", path, into(wired.SpareCodes), json={"code": code})
+
+    @call
+    def end_second_factor(self, password: str) -> Request[None]:
+        """Turn one's own second factor off, with the password."""
+        return Request("POST", "/api/account/second-factor/end", nothing, json={"password": password})
+
+    @call
+    def sessions(self) -> Request[wired.Sessions]:
+        """One's own open sessions."""
+        return Request("GET", "/api/account/sessions", into(wired.Sessions))
+
+    @call
+    def end_session(self, id: str) -> Request[None]:
+        """End a session."""
+        return Request("DELETE", f"/api/account/sessions/{quote(id)}", nothing)
+
+    @call
+    def look_at_invitation(self, token: str) -> Request[wired.Invitation]:
+        """Whom an invitation is for."""
+        return Request("POST", "/api/invitation", into(wired.Invitation), json={"token": token})
+
+    @call
+    def accept_invitation(self, token: str, password: str) -> Request[wire.Session]:
+        """Choose a password by an invitation; the client then acts as that person."""
+        body = {"token": token, "password": password}
+        return Request("POST", "/api/invitation/accept", into(wire.Session), json=body)
+
+    @call
+    def define_workflow(self, definition: Mapping[str, Any]) -> Request[wire.WorkflowSpec]:
+        """Define a workflow, or a new version of one."""
+        return Request("PUT", "/api/workflows", into(wire.WorkflowSpec), json=dict(definition))
+
+    @call
+    def check_workflow(self, definition: Mapping[str, Any]) -> Request[together.WorkflowImpact]:
+        """What a definition of a workflow would do to what stands."""
+        return Request("POST", "/api/workflows/check", into(together.WorkflowImpact), json=dict(definition))
+
+    @call
+    def end_workflow(self, name: str) -> Request[None]:
+        """End a workflow that nothing follows any more."""
+        return Request("DELETE", f"/api/workflows/{quote(name)}", nothing)
+
+    @call
+    def choose_workflows(self, choices: Sequence[Mapping[str, str]]) -> Request[together.ChoicesAsk]:
+        """Choose workflows by type, locale and section, in place of what was chosen."""
+        body = {"choices": [dict(c) for c in choices]}
+        return Request("PUT", "/api/workflows/choices", into(together.ChoicesAsk), json=body)
+
+    @call
+    def check_choices(self, choices: Sequence[Mapping[str, str]]) -> Request[together.WorkflowImpact]:
+        """What other choices of workflows would do to what stands."""
+        body = {"choices": [dict(c) for c in choices]}
+        return Request("POST", "/api/workflows/choices/check", into(together.WorkflowImpact), json=body)
+
+    @call
+    def move_on(self, id: str, locale: str) -> Request[wire.Entry]:
+        """Let what waits go to the next stage once the gate holds."""
+        return Request("POST", _at(id, locale, "move-on"), into(wire.Entry))
+
+    @call
+    def pass_without(
+        self, id: str, locale: str, stage: str, revision: int, reason: str
+    ) -> Request[wire.Entry]:
+        """Let a revision through the gate before a stage without what it lacks."""
+        body = {"stage": stage, "revision": revision, "reason": reason}
+        return Request("POST", _at(id, locale, "pass"), into(wire.Entry), json=body)
+
+    @call
+    def remarks(self, id: str, locale: str) -> Request[together.Remarks]:
+        """The remarks on an edition."""
+        return Request("GET", _at(id, locale, "remarks"), into(together.Remarks))
+
+    @call
+    def remark(
+        self, id: str, locale: str, text: str, *, field: str = "", quote: Mapping[str, str] | None = None
+    ) -> Request[together.RemarkMade]:
+        """Make a remark on an edition, a field or a passage (`quote` with exact, prefix and suffix)."""
+        body = {"text": text, "field": field, "quote": dict(quote) if quote else None}
+        return Request("POST", _at(id, locale, "remarks"), into(together.RemarkMade), json=body)
+
+    @call
+    def answer_remark(self, remark: str, text: str) -> Request[None]:
+        """Answer a remark."""
+        return Request("POST", f"/api/remarks/{quote(remark)}/reply", nothing, json={"text": text})
+
+    @call
+    def resolve_remark(self, remark: str) -> Request[None]:
+        """Say that what a remark was about is settled."""
+        return Request("POST", f"/api/remarks/{quote(remark)}/resolve", nothing)
+
+    @call
+    def reopen_remark(self, remark: str) -> Request[None]:
+        """Open a remark again."""
+        return Request("POST", f"/api/remarks/{quote(remark)}/reopen", nothing)
+
+    @call
+    def assign(
+        self, id: str, locale: str, handle: str, *, due: str = "", note: str = ""
+    ) -> Request[wire.Entry]:
+        """Give an edition into somebody's hands, perhaps until a day."""
+        body = {"handle": handle, "due": due, "note": note}
+        return Request("PUT", _at(id, locale, "assignment"), into(wire.Entry), json=body)
+
+    @call
+    def end_assignment(self, id: str, locale: str, *, done: bool = True) -> Request[wire.Entry]:
+        """Say that an assignment is done, or not needed any more."""
+        return Request("POST", _at(id, locale, "assignment", "end"), into(wire.Entry), json={"done": done})
+
+    @call
+    def be_present(
+        self, id: str, locale: str, page: str, *, field: str = "", typing: bool = False
+    ) -> Request[together.Presence]:
+        """Say that an entry is open; answers with everybody who has it open."""
+        body = {"page": page, "locale": locale, "field": field, "typing": typing}
+        path = f"/api/entries/{quote(id)}/presence"
+        return Request("PUT", path, into(together.Presence), json=body)
+
+    @call
+    def who_is_present(self, id: str) -> Request[together.Presence]:
+        """Who has an entry open."""
+        return Request("GET", f"/api/entries/{quote(id)}/presence", into(together.Presence))
+
+    @call
+    def leave_page(self, page: str) -> Request[None]:
+        """Say that a page was closed."""
+        return Request("DELETE", f"/api/presence/{quote(page)}", nothing)
+
+    @call
+    def notices(self, *, before: int | None = None, limit: int = 30) -> Request[together.Notices]:
+        """What one was told, newest first."""
+        return Request(
+            "GET", "/api/notices", into(together.Notices), params={"before": before, "limit": limit}
+        )
+
+    @call
+    def see_notices(self, *, upto: int = 0, entry: str = "") -> Request[together.Notices]:
+        """Note that notices were seen: all up to one, or those about an entry."""
+        return Request(
+            "POST", "/api/notices/seen", into(together.Notices), json={"upto": upto, "entry": entry}
+        )
+
+    @call
+    def notice_choices(self) -> Request[together.NoticeChoices]:
+        """How one hears of each kind of notice."""
+        return Request("GET", "/api/notices/choices", into(together.NoticeChoices))
+
+    @call
+    def choose_notices(
+        self, ways: Mapping[str, str], digest_hour: int | None = None
+    ) -> Request[together.NoticeChoices]:
+        """Choose how to hear of kinds of notices, and when the digest comes."""
+        body = {"ways": dict(ways), "digest_hour": digest_hour}
+        return Request("PUT", "/api/notices/choices", into(together.NoticeChoices), json=body)
+
+    @call
+    def events(
+        self,
+        *,
+        kind: str = "",
+        entry: str = "",
+        person: str = "",
+        since: str = "",
+        until: str = "",
+        before: int | None = None,
+        limit: int = 50,
+    ) -> Request[wire.EventPage]:
+        """The event log, newest first."""
+        params = {
+            "kind": kind,
+            "entry": entry,
+            "person": person,
+            "since": since,
+            "until": until,
+            "before": before,
+            "limit": limit,
+        }
+        return Request("GET", "/api/events", into(wire.EventPage), params=params)

@@ -1,0 +1,46 @@
+"""The event log as those who may read it see it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from hawthorn.core import timeline
+from hawthorn.core.access import Subject
+from hawthorn.core.errors import NotFound
+from hawthorn.operations import permission, show
+from hawthorn.operations.act import View
+from hawthorn.store import events, people
+
+
+@dataclass(frozen=True, slots=True)
+class Filter:
+    """What of the log is wanted: a kind or the start of one, an entry, a person's acts, a span of days or instants."""
+
+    kind: str = ""
+    entry: str = ""
+    person: str = ""
+    since: str = ""
+    until: str = ""
+
+
+def page(view: View, wanted: Filter, before: int, limit: int) -> dict[str, Any]:
+    """Events, newest first. Of an entry for whoever may read it; one's own; all for whoever sets up."""
+    entry = actor = None
+    if wanted.entry:
+        entry = permission.find(view, wanted.entry)["id"]
+    if wanted.person:
+        row = people.ever(view.conn, wanted.person)
+        if row is None:
+            raise NotFound(f"There is nobody called {wanted.person}.", remedy="Look at the people.")
+        actor = row["id"]
+    if entry is None and actor != view.identity.id:
+        permission.require(view, "configure", Subject())
+    since = timeline.day_or_instant(wanted.since) if wanted.since else 0
+    until = timeline.day_or_instant(wanted.until) if wanted.until else 1 << 62
+    rows = events.filtered(view.conn, wanted.kind, entry, actor, since, until, before, limit)
+    alone = "" if permission.may(view, "configure", Subject()) else wanted.entry
+    return {
+        "items": [show.event(r, alone) for r in rows],
+        "next": str(rows[-1]["seq"]) if len(rows) == limit else "",
+    }

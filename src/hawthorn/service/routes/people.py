@@ -1,0 +1,288 @@
+"""People, roles and keys, and one's own account."""
+
+from __future__ import annotations
+
+import io
+from typing import Any
+
+import segno
+from fastapi import APIRouter, Request, Response
+
+from hawthorn.core import access
+from hawthorn.core.access import Identity, Subject
+from hawthorn.core.errors import Invalid
+from hawthorn.operations import logging_in, people, permission
+from hawthorn.operations.act import CLOCKWORK, Act, View
+from hawthorn.service.context import NOBODY, Answer, AtDesk, Who, check_origin, settings_of, token_of
+from hawthorn.service.routes.entries import REFUSALS
+from hawthorn.service.routes.sessions import opened
+from hawthorn.store import people as store
+from hawthorn.wire import models as wire
+from hawthorn.wire import people as wired
+
+router = APIRouter(tags=["people"])
+_HOUSE = "Hawthorn"
+
+
+@router.get("/people", response_model=wire.People, operation_id="people")
+def everybody(me: Who, desk: AtDesk) -> Answer:
+    """Everybody who works here, with their roles."""
+    return {"items": desk.read(me, people.people)}
+
+
+@router.post(
+    "/people", status_code=201, response_model=wired.Invited, operation_id="invite_person", responses=REFUSALS
+)
+def invite(body: wired.InviteAsk, me: Who, desk: AtDesk, request: Request) -> Answer:
+    """Add a person with roles and invite them by mail to choose a password."""
+
+    def do(act: Act) -> Answer:
+        roles = [r.model_dump() for r in body.roles]
+        address = people.invite_person(
+            act, body.handle, body.name, body.email, roles, body.zone, _base(request)
+        )
+        return {"address": address}
+
+    return desk.write(me, do)
+
+
+@router.post(
+    "/people/{handle}/invitation",
+    response_model=wired.Invited,
+    operation_id="invite_again",
+    responses=REFUSALS,
+)
+def invite_again(handle: str, me: Who, desk: AtDesk, request: Request) -> Answer:
+    """Invite somebody again to choose a password, also one who forgot it."""
+    return desk.write(me, lambda act: {"address": people.invite_again(act, handle, _base(request))})
+
+
+@router.put(
+    "/people/{handle}/roles", response_model=wire.People, operation_id="set_roles_of", responses=REFUSALS
+)
+def set_roles_of(handle: str, body: wired.Holdings, me: Who, desk: AtDesk) -> Answer:
+    """Give somebody these roles in place of those before. Nobody gives what they do not have."""
+
+    def do(act: Act) -> Answer:
+        people.set_holdings(act, handle, [r.model_dump() for r in body.roles])
+        return {"items": [p for p in people.people(act) if p["handle"] == handle]}
+
+    return desk.write(me, do)
+
+
+@router.delete("/people/{handle}", status_code=204, operation_id="end_person", responses=REFUSALS)
+def end_person(handle: str, me: Who, desk: AtDesk) -> None:
+    """Let somebody go; what they did stays under their name."""
+    desk.write(me, lambda act: people.end_person(act, handle))
+
+
+@router.delete(
+    "/people/{handle}/second-factor", status_code=204, operation_id="end_factor_of", responses=REFUSALS
+)
+def end_factor_of(handle: str, me: Who, desk: AtDesk) -> None:
+    """Turn off the second factor of somebody who lost it."""
+
+    def do(act: Act) -> None:
+        permission.require(act, "configure", Subject())
+        logging_in.end_second_factor(act, handle, "")
+
+    desk.write(me, do)
+
+
+@router.get(
+    "/people/{handle}/sessions", response_model=wired.Sessions, operation_id="sessions_of", responses=REFUSALS
+)
+def sessions_of(handle: str, me: Who, desk: AtDesk, request: Request) -> Answer:
+    """The open sessions of somebody."""
+    token, _ = token_of(request)
+    return {"items": desk.read(me, lambda view: logging_in.sessions(view, token, handle))}
+
+
+@router.get("/roles", response_model=wired.Roles, operation_id="list_roles")
+def roles(me: Who, desk: AtDesk) -> Answer:
+    """The roles with their grants, and the verbs that grants give."""
+    return {
+        "items": desk.read(me, people.roles),
+        "verbs": [{"verb": v, "label": label} for v, label in access.VERBS.items()],
+    }
+
+
+@router.put("/roles", response_model=wired.RolesDefined, operation_id="define_roles", responses=REFUSALS)
+def define_roles(body: wired.RolesAsk, me: Who, desk: AtDesk) -> Answer:
+    """Define roles, all or none; those that are not named stay as they are."""
+    given = [r.model_dump() for r in body.items]
+
+    def do(act: Act) -> Answer:
+        permission.require(act, "configure", Subject())
+        return {"changed": people.define_roles(act, given)}
+
+    return desk.write(me, do)
+
+
+@router.delete("/roles/{name}", status_code=204, operation_id="end_role", responses=REFUSALS)
+def end_role(name: str, me: Who, desk: AtDesk) -> None:
+    """End a role that nobody holds."""
+    desk.write(me, lambda act: people.end_role(act, name))
+
+
+@router.get("/why", response_model=wire.Why, operation_id="why")
+def why(
+    me: Who,
+    desk: AtDesk,
+    person: str,
+    verb: str,
+    type: str | None = None,
+    locale: str | None = None,
+    entry: str | None = None,
+    stage: str | None = None,
+) -> Answer:
+    """Whether somebody may do something, and which grant says so or is missing."""
+
+    def look(view: View) -> Answer:
+        if verb not in access.VERBS:
+            raise Invalid(f"“{verb}” is not a verb.", remedy=f"Choose one of {', '.join(access.VERBS)}.")
+        return permission.why(view, person, verb, type=type, locale=locale, entry=entry, stage=stage)
+
+    return desk.read(me, look)
+
+
+@router.get("/keys", response_model=wire.Keys, operation_id="list_keys", responses=REFUSALS)
+def keys(me: Who, desk: AtDesk) -> Answer:
+    """The keys there are, without their secrets."""
+    return {"items": desk.read(me, people.keys)}
+
+
+@router.post(
+    "/keys", status_code=201, response_model=wire.KeyIssued, operation_id="issue_key", responses=REFUSALS
+)
+def issue_key(body: wire.KeyAsk, me: Who, desk: AtDesk) -> Answer:
+    """Issue a key; its secret is shown this once."""
+
+    def do(act: Act) -> Answer:
+        key, secret = people.issue_key(act, body.name, body.role, body.kind, body.stages)
+        return {"key": key, "secret": secret}
+
+    return desk.write(me, do)
+
+
+@router.delete("/keys/{id}", status_code=204, operation_id="end_key", responses=REFUSALS)
+def end_key(id: int, me: Who, desk: AtDesk) -> None:
+    """End a key at once."""
+    desk.write(me, lambda act: people.end_key(act, id))
+
+
+@router.get("/account", response_model=wired.Account, operation_id="account")
+def account(me: Who, desk: AtDesk) -> Answer:
+    """One's own account."""
+    return desk.read(me, _account)
+
+
+def _account(view: View) -> dict[str, Any]:
+    row = store.actor(view.conn, view.identity.id)
+    assert row is not None
+    factor = store.has_second_factor(view.conn, row["id"])
+    return {**{k: row[k] for k in ("handle", "name", "email", "zone")}, "second_factor": factor}
+
+
+@router.put("/account", response_model=wired.Account, operation_id="set_profile", responses=REFUSALS)
+def set_profile(body: wired.Profile, me: Who, desk: AtDesk) -> Answer:
+    """Change one's own name and time zone."""
+
+    def do(act: Act) -> Answer:
+        people.set_profile(act, body.name, body.zone)
+        return _account(act)
+
+    return desk.write(me, do)
+
+
+@router.post("/account/password", status_code=204, operation_id="change_password", responses=REFUSALS)
+def change_password(body: wired.PasswordChange, me: Who, desk: AtDesk, request: Request) -> None:
+    """Change one's own password; one's other sessions end."""
+    desk.read(me, lambda view: logging_in.may_try(view, me.handle))
+    token, _ = token_of(request)
+    try:
+        desk.write(me, lambda act: logging_in.change_password(act, token, body.before, body.after))
+    except Invalid as refused:
+        if any(p["where"] == "before" for p in refused.facts["problems"]):
+            desk.write(me, lambda act: logging_in.failed(act, me.handle))
+        raise
+
+
+@router.post(
+    "/account/second-factor",
+    response_model=wired.SecondFactor,
+    operation_id="begin_second_factor",
+    responses=REFUSALS,
+)
+def begin_second_factor(me: Who, desk: AtDesk) -> Answer:
+    """Begin to set up a second factor (TOTP, RFC 6238); it is not asked for until it is confirmed."""
+    made = desk.write(me, lambda act: logging_in.begin_second_factor(act, _HOUSE))
+    drawn = io.BytesIO()
+    segno.make(made["uri"], error="m").save(drawn, kind="svg", border=2, scale=4, xmldecl=False, svgns=True)
+    return {**made, "picture": drawn.getvalue().decode()}
+
+
+@router.post(
+    "/account/second-factor/confirm",
+    response_model=wired.SpareCodes,
+    operation_id="confirm_second_factor",
+    responses=REFUSALS,
+)
+def confirm_second_factor(body: wired.Code, me: Who, desk: AtDesk) -> Answer:
+    """Turn the second factor on with its first code; answers with spare codes."""
+    return desk.write(me, lambda act: {"codes": logging_in.confirm_second_factor(act, body.code)})
+
+
+@router.post(
+    "/account/second-factor/end", status_code=204, operation_id="end_second_factor", responses=REFUSALS
+)
+def end_second_factor(body: wired.Password, me: Who, desk: AtDesk) -> None:
+    """Turn one's own second factor off, with the password."""
+    desk.read(me, lambda view: logging_in.may_try(view, me.handle))
+    try:
+        desk.write(me, lambda act: logging_in.end_second_factor(act, "", body.password))
+    except Invalid:
+        desk.write(me, lambda act: logging_in.failed(act, me.handle))
+        raise
+
+
+@router.get("/account/sessions", response_model=wired.Sessions, operation_id="list_sessions")
+def sessions(me: Who, desk: AtDesk, request: Request) -> Answer:
+    """One's own open sessions."""
+    token, _ = token_of(request)
+    return {"items": desk.read(me, lambda view: logging_in.sessions(view, token))}
+
+
+@router.delete("/account/sessions/{id}", status_code=204, operation_id="end_session", responses=REFUSALS)
+def end_session(id: str, me: Who, desk: AtDesk) -> None:
+    """End a session: one's own, or anybody's for whoever sets up people."""
+    desk.write(me, lambda act: logging_in.end_session(act, id))
+
+
+@router.post(
+    "/invitation", response_model=wired.Invitation, operation_id="look_at_invitation", responses=REFUSALS
+)
+def look_at_invitation(body: wired.Token, desk: AtDesk) -> Answer:
+    """Whom an invitation is for; it needs no log-in."""
+    row = desk.read(NOBODY, lambda view: logging_in.invitation(view, body.token))
+    return {"handle": row["handle"], "name": row["name"], "by": row["by_name"]}
+
+
+@router.post(
+    "/invitation/accept", response_model=wire.Session, operation_id="accept_invitation", responses=REFUSALS
+)
+def accept_invitation(body: wired.Join, request: Request, response: Response, desk: AtDesk) -> Answer:
+    """Choose a password by an invitation and log in; it needs no log-in."""
+    check_origin(request)
+    clockwork = Identity(CLOCKWORK, "clockwork", "Clockwork", "clockwork")
+    agent = request.headers.get("user-agent", "")
+    row = desk.read(NOBODY, lambda view: logging_in.invitation(view, body.token))
+    token = desk.write(
+        clockwork, lambda act: logging_in.accept_invitation(act, body.token, body.password, agent)
+    )
+    return opened(request, response, desk, row["id"], token)
+
+
+def _base(request: Request) -> str:
+    """The address of the console, for a link in a mail."""
+    return settings_of(request).public or str(request.base_url)

@@ -1,0 +1,101 @@
+"""Notices to people, and how each wants to hear of what."""
+
+from __future__ import annotations
+
+import sqlite3
+
+
+def add(
+    conn: sqlite3.Connection,
+    actor: int,
+    seq: int,
+    kind: str,
+    at: int,
+    says: str,
+    body: str,
+    path: str,
+    entry: int | None,
+    mailed: str,
+) -> bool:
+    """Record a notice; one event gives somebody at most one. False when it was there."""
+    return (
+        conn.execute(
+            "INSERT OR IGNORE INTO notice (actor, seq, kind, at, says, body, path, entry, mailed) "
+            "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
+            (actor, seq, kind, at, says, body, path, entry, mailed),
+        ).rowcount
+        > 0
+    )
+
+
+def newest(conn: sqlite3.Connection, actor: int, before: int, limit: int) -> list[sqlite3.Row]:
+    """Somebody's notices before one, newest first, with who did what they tell of."""
+    return conn.execute(
+        "SELECT n.*, a.name AS by_name, x.uuid AS entry_uuid FROM notice n JOIN event e ON e.seq = n.seq "
+        "JOIN actor a ON a.id = e.actor LEFT JOIN entry x ON x.id = n.entry "
+        "WHERE n.actor = ? AND n.id < ? ORDER BY n.id DESC LIMIT ?",
+        (actor, before, limit),
+    ).fetchall()
+
+
+def unseen(conn: sqlite3.Connection, actor: int) -> int:
+    """How many notices somebody has not seen, counted up to 100."""
+    count: int = conn.execute(
+        "SELECT count(*) FROM (SELECT 1 FROM notice WHERE actor = ? AND seen_at IS NULL LIMIT 100)", (actor,)
+    ).fetchone()[0]
+    return count
+
+
+def see(conn: sqlite3.Connection, actor: int, at: int, upto: int, entry: int | None) -> int:
+    """Note that somebody saw their notices up to one, or those about an entry; returns how many."""
+    return conn.execute(
+        "UPDATE notice SET seen_at = ?1 WHERE actor = ?2 AND seen_at IS NULL AND id <= ?3 AND (?4 IS NULL OR entry = ?4)",
+        (at, actor, upto, entry),
+    ).rowcount
+
+
+def choices(conn: sqlite3.Connection, actor: int) -> dict[str, str]:
+    """How somebody wants to hear of each kind, where they chose."""
+    rows = conn.execute("SELECT kind, way FROM notice_choice WHERE actor = ?", (actor,)).fetchall()
+    return {row[0]: row[1] for row in rows}
+
+
+def choose(conn: sqlite3.Connection, actor: int, kind: str, way: str) -> None:
+    """Keep how somebody wants to hear of a kind."""
+    conn.execute("INSERT OR REPLACE INTO notice_choice VALUES (?, ?, ?)", (actor, kind, way))
+
+
+def digest_hour(conn: sqlite3.Connection, actor: int, default: int) -> int:
+    """The local hour at which somebody gets their digest."""
+    row = conn.execute("SELECT hour FROM digest WHERE actor = ?", (actor,)).fetchone()
+    return row[0] if row else default
+
+
+def set_digest_hour(conn: sqlite3.Connection, actor: int, hour: int) -> None:
+    """Keep the hour of somebody's digest."""
+    conn.execute(
+        "INSERT INTO digest (actor, hour) VALUES (?, ?) ON CONFLICT (actor) DO UPDATE SET hour = excluded.hour",
+        (actor, hour),
+    )
+
+
+def awaiting_digest(conn: sqlite3.Connection) -> list[sqlite3.Row]:
+    """Those for whom notices wait for the next digest, with zone, hour and when they had the last."""
+    return conn.execute(
+        "SELECT a.id, a.name, a.email, a.zone, d.hour, coalesce(d.sent_at, 0) AS sent_at, min(n.at) AS oldest "
+        "FROM notice n JOIN actor a ON a.id = n.actor LEFT JOIN digest d ON d.actor = a.id "
+        "WHERE n.mailed = 'waiting' GROUP BY a.id"
+    ).fetchall()
+
+
+def take_digest(conn: sqlite3.Connection, actor: int, at: int, hour: int) -> list[sqlite3.Row]:
+    """The notices that go with a digest now, oldest first; they wait no more."""
+    rows = conn.execute(
+        "SELECT * FROM notice WHERE actor = ? AND mailed = 'waiting' ORDER BY id LIMIT 200", (actor,)
+    ).fetchall()
+    conn.executemany("UPDATE notice SET mailed = 'digest' WHERE id = ?", [(r["id"],) for r in rows])
+    conn.execute(
+        "INSERT INTO digest (actor, hour, sent_at) VALUES (?1, ?2, ?3) ON CONFLICT (actor) DO UPDATE SET sent_at = ?3",
+        (actor, hour, at),
+    )
+    return rows

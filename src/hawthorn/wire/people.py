@@ -1,0 +1,171 @@
+"""What crosses HTTP about people: roles and grants, sessions, invitations, second factors."""
+
+from __future__ import annotations
+
+from pydantic import Field
+
+from hawthorn.wire.models import Wire
+
+
+class GrantSpec(Wire):
+    """A verb over types, locales, sections (ids) and stages; empty means all of them."""
+
+    verb: str
+    types: list[str] = []
+    locales: list[str] = []
+    sections: list[str] = []
+    stages: list[str] = []
+    own: bool = Field(default=False, description="Only over entries that the holder started.")
+
+
+class RoleSpec(Wire):
+    """A role as a list of grants."""
+
+    name: str
+    label: str
+    grants: list[GrantSpec]
+    people: int = Field(default=0, description="How many hold it.")
+
+
+class VerbSpec(Wire):
+    """A verb that grants may give, in words."""
+
+    verb: str
+    label: str
+
+
+class Roles(Wire):
+    """The roles there are."""
+
+    items: list[RoleSpec]
+    verbs: list[VerbSpec]
+
+
+class RolesAsk(Wire):
+    """Roles to define."""
+
+    items: list[RoleSpec]
+
+
+class RolesDefined(Wire):
+    """The names of the roles that changed."""
+
+    changed: list[str]
+
+
+class Holding(Wire):
+    """A role to hold, perhaps only in certain locales or sections (ids)."""
+
+    name: str
+    locales: list[str] = []
+    sections: list[str] = []
+
+
+class Holdings(Wire):
+    """The roles that somebody shall hold."""
+
+    roles: list[Holding]
+
+
+class InviteAsk(Wire):
+    """Whom to invite."""
+
+    handle: str
+    name: str
+    email: str
+    roles: list[Holding] = []
+    zone: str = "UTC"
+
+
+class Invited(Wire):
+    """The address of an invitation, shown this once; it also went by mail."""
+
+    address: str
+
+
+class Token(Wire):
+    """The token of an invitation."""
+
+    token: str
+
+
+class Invitation(Wire):
+    """Whom an invitation is for."""
+
+    handle: str
+    name: str
+    by: str
+
+
+class Join(Wire):
+    """A password chosen by an invitation."""
+
+    token: str
+    password: str
+
+
+class SessionLine(Wire):
+    """An open session."""
+
+    id: str
+    agent: str
+    since: str
+    seen_at: str
+    until: str
+    this: bool
+
+
+class Sessions(Wire):
+    """The open sessions, newest first."""
+
+    items: list[SessionLine]
+
+
+class PasswordChange(Wire):
+    """A new password in place of the one before."""
+
+    before: str
+    after: str
+
+
+class Password(Wire):
+    """A password, to confirm."""
+
+    password: str = ""
+
+
+class Code(Wire):
+    """A code of a second factor."""
+
+    code: str
+
+
+class SecondFactor(Wire):
+    """A second factor that is being set up: its secret, and a QR code (SVG) of its address for an authenticator."""
+
+    secret: str
+    uri: str
+    picture: str
+
+
+class SpareCodes(Wire):
+    """Codes for when the authenticator is lost, shown this once; each can be used once."""
+
+    codes: list[str]
+
+
+class Account(Wire):
+    """One's own account."""
+
+    handle: str
+    name: str
+    email: str
+    zone: str
+    second_factor: bool
+
+
+class Profile(Wire):
+    """One's own name and time zone."""
+
+    name: str
+    zone: str
