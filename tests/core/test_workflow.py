@@ -10,7 +10,7 @@ from hawthorn.core import access, contenttypes, fields
 from hawthorn.core.access import Grant, Identity, Subject
 from hawthorn.core.compare import compare
 from hawthorn.core.errors import Invalid
-from hawthorn.core.workflow import Candidate, Gate, SignOff, Stage, Workflow, from_dict, unmet
+from hawthorn.core.workflow import Candidate, Choice, Gate, SignOff, Stage, Workflow, choose, from_dict, unmet
 from tests.core.made import LABEL, content
 
 ODA, MIRO = SignOff(1, "Oda", ("editor",)), SignOff(2, "Miro", ("writer",))
@@ -159,3 +159,77 @@ def test_a_comparison_marks_words_and_shows_moved_leaves_as_moved() -> None:
     ]
     assert [p.how for p in body.parts] == ["same", "same", "moved"]
     assert ("gone", "town") in [(r.how, r.text) for r in body.parts[2].runs]
+
+
+def test_what_goes_far_satisfies_every_gate_on_the_way() -> None:
+    flow = from_dict(
+        {
+            "name": "long",
+            "stages": [
+                {"name": "draft"},
+                {"name": "review", "gate": {"checks": ["required"]}},
+                {"name": "law", "gate": {"sign_offs": 1}},
+                {"name": "release", "gate": {"sign_offs": 1, "embedded": "hold"}},
+            ],
+        }
+    )
+    bare = Candidate(1, "release", {"release": (ODA,)}, missing=(("body", "Body"),))
+    assert [u.code for u in unmet(flow, flow.last, bare)] == ["missing", "sign-offs"]
+    assert [u.code for u in unmet(flow, flow.stage("review"), bare)] == ["missing"]
+    both = Candidate(1, "release", {"release": (ODA,), "law": (MIRO,)}, changed_embeds={"release": ("Lamp",)})
+    assert [u.code for u in unmet(flow, flow.last, both)] == ["embedded-moved"]
+    let = Candidate(
+        1,
+        "release",
+        {"law": (MIRO,)},
+        passed=frozenset({("release", "sign-offs", "")}),
+        address_taken="“Lamp” has it.",
+    )
+    assert [u.code for u in unmet(flow, flow.last, let)] == ["address-taken"]
+
+
+def test_stages_without_a_rung_are_given_one_that_fits() -> None:
+    def rungs(*names: str, known: dict[str, int] | None = None) -> list[int]:
+        made = from_dict({"name": "w", "stages": [{"name": n} for n in names]}, known or {})
+        return [s.rung for s in made.stages]
+
+    assert rungs("draft", "release") == [0, 1000]
+    assert rungs("draft", "review", "law", "release", known={"review": 100})[1] == 100
+    many = rungs("draft", *(f"s{n}" for n in range(12)), "release")
+    assert many == sorted(set(many))
+    with pytest.raises(Invalid, match="another order"):
+        rungs("draft", "law", "review", "release", known={"review": 100, "law": 500})
+    with pytest.raises(Invalid, match="each once"):
+        rungs("draft", "review", "review", "release")
+
+
+CHOICES = [
+    Choice("all"),
+    Choice("notices", type="notice"),
+    Choice("french", locale="fr"),
+    Choice("hall", section="hall"),
+    Choice("wing", section="wing"),
+    Choice("french notices", type="notice", locale="fr"),
+]
+
+
+@pytest.mark.parametrize(
+    ("type", "locale", "sections", "expected"),
+    [
+        ("label", "en", (), "all"),
+        ("notice", "en", (), "notices"),
+        ("label", "fr", (), "french"),
+        ("notice", "fr", (), "french notices"),
+        ("notice", "en", ("hall", "wing"), "hall"),
+        ("label", "en", ("wing",), "wing"),
+        ("notice", "fr", ("hall",), "french notices"),
+    ],
+)
+def test_the_most_specific_choice_wins(
+    type: str, locale: str, sections: tuple[str, ...], expected: str
+) -> None:
+    for order in (CHOICES, CHOICES[::-1]):
+        found = choose(order, type, locale, sections)
+        assert found is not None
+        assert found.workflow == expected
+    assert choose(CHOICES[1:2], "label", "en", ()) is None

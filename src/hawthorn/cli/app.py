@@ -14,9 +14,11 @@ from hawthorn.cli import (
     keeping,
     local,
     pages,
+    people,
     reviewing,
     setting_up,
     strands,
+    talking,
     translating,
 )
 from hawthorn.core.errors import HawthornError
@@ -51,7 +53,18 @@ def _main(
 
 
 entries.install(app, keeping.ENTRY)
-for part in (local, strands, keeping, pages, reviewing, dispatching, translating, setting_up):
+for part in (
+    local,
+    strands,
+    keeping,
+    pages,
+    reviewing,
+    talking,
+    dispatching,
+    translating,
+    setting_up,
+    people,
+):
     part.install(app)
 
 

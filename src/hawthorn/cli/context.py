@@ -26,6 +26,7 @@ EXIT = {
     "not-found": 3,
     "refused": 4,
     "not-logged-in": 4,
+    "code-needed": 4,
     "invalid": 5,
     "bad-time": 5,
     "bad-file": 5,

@@ -24,14 +24,29 @@ def in_hand(as_json: Json = False) -> None:
     out.print("[bold]Waiting for you[/bold]")
     for item in found.waiting:
         note = f": {escape(item.note)}" if item.note else ""
-        what = {"review": "to review", "ready": "to release", "translation": "to accept"}.get(
-            item.kind, item.kind
-        )
+        what = {
+            "review": "to review",
+            "ready": "to release",
+            "translation": "to accept",
+            "named": "to answer",
+        }.get(item.kind, item.kind)
         out.print(
-            f"  {what}  [bold]{escape(item.title)}[/bold] ({item.locale}, revision {item.revision}) from {escape(item.by)}{note}"
+            f"  {what}  [bold]{escape(item.title)}[/bold] ({item.locale}{f', revision {item.revision}' if item.revision else ''}) from {escape(item.by)}{note}"
         )
     if not found.waiting:
         out.print("  Nothing. Enjoy the view over the harbour.")
+    for heading, items in (("In your hands", found.in_your_hands), ("In other hands", found.with_others)):
+        if items:
+            out.print(f"[bold]{heading}[/bold]")
+        for item in items:
+            whose = (
+                f", with {escape(', '.join(item.who))}"
+                if heading != "In your hands"
+                else f" from {escape(item.by)}"
+            )
+            state = {"late": " [yellow]late[/yellow]", "due": " due"}.get(item.state, "")
+            due = f", by {item.due}{state}" if item.due else ""
+            out.print(f"  [bold]{escape(item.title)}[/bold] ({item.locale}){whose}{due}")
     out.print("[bold]Yours[/bold]")
     out.print(
         drawing.entries(found.yours)

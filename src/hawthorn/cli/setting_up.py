@@ -13,6 +13,7 @@ from rich.markup import escape
 
 from hawthorn.cli import drawing
 from hawthorn.cli.context import Json, keep_session, out, print_json, resolve, service, session_file, stop
+from hawthorn.client import Refusal
 from hawthorn.wire import models as wire
 
 
@@ -20,12 +21,21 @@ def log_in(
     handle: Annotated[str, typer.Argument(help="Your name or mail address.")],
     url: Annotated[str, typer.Option(help="The service.")] = "",
     password: Annotated[str, typer.Option(help="Asked for when not given.", envvar="HAWTHORN_PASSWORD")] = "",
+    code: Annotated[
+        str, typer.Option(help="The code of your second factor; asked for when it is needed.")
+    ] = "",
 ) -> None:
     """Log in and stay logged in for the commands that follow."""
     if url:
         os.environ["HAWTHORN_URL"] = url
     with service() as hawthorn:
-        session = hawthorn.log_in(handle, password or getpass.getpass("Password: "))
+        secret = password or getpass.getpass("Password: ")
+        try:
+            session = hawthorn.log_in(handle, secret, code)
+        except Refusal as refusal:
+            if refusal.problem.slug != "code-needed" or code:
+                raise
+            session = hawthorn.log_in(handle, secret, getpass.getpass("Code of your second factor: "))
         keep_session(hawthorn.url, session.token)
     out.print(f"Logged in as {escape(session.me.name)}, {', '.join(session.me.roles) or 'without a role'}.")
 
@@ -56,12 +66,13 @@ def why(
     entry: Annotated[str, typer.Option(help="About this entry.")] = "",
     type: Annotated[str, typer.Option(help="About this content type.")] = "",
     locale: Annotated[str, typer.Option(help="About this locale.")] = "",
+    stage: Annotated[str, typer.Option(help="At this stage.")] = "",
     as_json: Json = False,
 ) -> None:
     """Whether somebody may do something, and which grant says so or is missing."""
     with service() as hawthorn:
         id = resolve(hawthorn, entry) if entry else ""
-        found = hawthorn.why(person, verb, entry=id, type=type, locale=locale)
+        found = hawthorn.why(person, verb, entry=id, type=type, locale=locale, stage=stage)
     if as_json:
         print_json(found)
         return
@@ -73,13 +84,16 @@ def why(
 def events(
     kind: Annotated[str, typer.Option(help="A kind, or the start of one, such as review.")] = "",
     entry: Annotated[str, typer.Option(help="About this entry.")] = "",
+    person: Annotated[str, typer.Option(help="What this person did.")] = "",
+    since: Annotated[str, typer.Option(help="From this day or instant on.")] = "",
+    until: Annotated[str, typer.Option(help="Before this day or instant.")] = "",
     limit: Annotated[int, typer.Option(help="How many.")] = 30,
     as_json: Json = False,
 ) -> None:
     """The event log, newest first."""
     with service() as hawthorn:
         id = resolve(hawthorn, entry) if entry else ""
-        found = hawthorn.events(kind=kind, entry=id, limit=limit)
+        found = hawthorn.events(kind=kind, entry=id, person=person, since=since, until=until, limit=limit)
     if as_json:
         print_json(found)
         return

@@ -1016,3 +1016,76 @@ LISTS: list[tuple[str, str, dict[str, Any], bool]] = [
     ("ida", "Out, but the draft has moved on", {"behind": True}, True),
     ("ida", "About lights and fog", {"topic": "Navigation"}, False),
 ]
+
+# Who reads what is written about the collection, and who checks what it claims.
+CHECKED: dict[str, Any] = {
+    "name": "checked",
+    "label": "Draft, review, facts, release",
+    "stages": [
+        {"name": "draft", "label": "Draft"},
+        {"name": "review", "label": "Review", "gate": {"checks": ["required", "length"]}},
+        {
+            "name": "facts",
+            "label": "Facts",
+            "gate": {
+                "sign_offs": 1,
+                "roles": ["section-editor", "managing-editor"],
+                "checks": ["required", "links"],
+            },
+        },
+        {
+            "name": "release",
+            "label": "Release",
+            "gate": {
+                "sign_offs": 1,
+                "roles": ["reviewer"],
+                "checks": ["required", "links", "references", "alt"],
+                "embedded": "hold",
+                "own": [
+                    {
+                        "name": "Title fits the board",
+                        "holds": "size(title) <= 60",
+                        "says": "The title has more than the 60 characters that fit on the board in the hall.",
+                    }
+                ],
+                "pass_roles": ["managing-editor"],
+            },
+        },
+    ],
+}
+CHOICES: list[dict[str, str]] = [{"workflow": "checked", "type": "exhibition"}]
+# Who says what about which field and words of which entry, and who answers.
+REMARKS: list[tuple[str, str, str, str, str, list[tuple[str, str]]]] = [
+    (
+        "rhea",
+        "The harbour lamp",
+        "body",
+        "colza oil",
+        "The ledger of 1843 says colza; before that it was whale oil. @wim could we say both?",
+        [("wim", "I will add half a sentence once I have seen the ledger.")],
+    ),
+    (
+        "oda",
+        "The harbour lamp",
+        "title",
+        "",
+        "Shall we call it by the name that the keepers used? @nell what do you think?",
+        [],
+    ),
+    (
+        "tomas",
+        "The lift is being repaired",
+        "",
+        "",
+        "@wim please say until when, even if it is only the week.",
+        [("wim", "The builder says the end of the month.")],
+    ),
+    ("priya", "The fog bell", "body", "", "Long sentences here are hard to follow by ear.", []),
+]
+SETTLED = {"The lift is being repaired"}
+# Who gives what to whom, due so many days from now, with a note.
+ASSIGNED: list[tuple[str, str, str, int, str]] = [
+    ("oda", "wim", "A keeper's oilskin coat", 1, "The panel is printed on the day after."),
+    ("oda", "nell", "The fog bell", -2, "Shorten it to what fits on the rail."),
+    ("ida", "tomas", "Access", 6, ""),
+]

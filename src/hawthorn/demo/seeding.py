@@ -14,6 +14,7 @@ from hawthorn.core.timeline import SECOND
 from hawthorn.demo import drawing, museum
 from hawthorn.demo.bureau import translate_file
 from hawthorn.operations import (
+    assignments,
     changing,
     dispatches,
     entries,
@@ -26,16 +27,19 @@ from hawthorn.operations import (
     people,
     permission,
     previews,
+    remarks,
     review,
     show,
     strands,
     templates,
     translation,
+    workflows,
 )
 from hawthorn.operations.act import CLOCKWORK, Act, Desk, setup_changed
 from hawthorn.operations.dispatches import When, Wish
 from hawthorn.operations.founding import found
 from hawthorn.operations.previews import LinkWish
+from hawthorn.operations.remarks import Quote
 from hawthorn.operations.translation import Order
 from hawthorn.store import definitions as definition_store
 from hawthorn.store import entries as entry_store
@@ -87,6 +91,7 @@ class Museum:
         self._translations()
         self._writing()
         self._site()
+        self._together()
         self._plans()
         return keys
 
@@ -403,6 +408,34 @@ class Museum:
             folder = self.do("nell", lambda a, n=name: library.make_folder(a, n), minutes=2)  # type: ignore[misc]
             held = [self._picture(p) for p in pictures]
             self.do("nell", lambda a, h=held, f=folder: library.file_into(a, h, f), minutes=2)  # type: ignore[misc]
+
+    def _together(self) -> None:
+        """A longer workflow where facts are checked, remarks, and what is in whose hands."""
+        self.do("ida", lambda a: workflows.define(a, museum.CHECKED), minutes=5)
+        self.do("ida", lambda a: workflows.set_choices(a, museum.CHOICES), minutes=5)
+        deck = museum.EXHIBITION["title"]
+        self.submit("nell", deck, "The loans are agreed.")
+        self.sign("oda", deck, "Reads well. Rhea, please look at the dates.")
+        for handle, title, field, words, text, answers in museum.REMARKS:
+            made = self.do(
+                handle,
+                lambda a, t=title, f=field, w=words, s=text: remarks.make(  # type: ignore[misc]
+                    a, self.ids[t], "en", s, f, Quote(w) if w else None
+                ),
+                minutes=20,
+            )
+            for by, said in answers:
+                self.do(by, lambda a, m=made, s=said: remarks.reply(a, m, s), minutes=15)  # type: ignore[misc]
+            if title in museum.SETTLED:
+                self.do(handle, lambda a, m=made: remarks.resolve(a, m), minutes=5)  # type: ignore[misc]
+        today = timeline.to_datetime(self.now).date()
+        for by, to, title, days, note in museum.ASSIGNED:
+            due = (today + timedelta(days=days)).isoformat()
+            self.do(
+                by,
+                lambda a, t=title, h=to, d=due, n=note: assignments.assign(a, self.ids[t], "en", h, d, n),  # type: ignore[misc]
+                minutes=10,
+            )
 
     def _strands(self) -> None:
         """A strand that meets the draft in one sentence, one that does not, and one that came in."""

@@ -60,9 +60,9 @@ def waiting(conn: sqlite3.Connection, follower: str, now: int) -> list[sqlite3.R
 
 
 def settle(conn: sqlite3.Connection, id: int, state: str, next_at: int, trouble: str) -> None:
-    """Record how sending went. What was sent is not kept: a mail may hold an invitation."""
+    """Record how sending went. An invitation that was sent is not kept: whoever holds it could use it."""
     conn.execute(
         "UPDATE outbox SET state = ?1, tries = tries + 1, next_at = ?2, trouble = ?3, "
-        "payload = CASE ?1 WHEN 'done' THEN '{}' ELSE payload END WHERE id = ?4",
+        "payload = CASE WHEN ?1 = 'done' AND stable_id LIKE 'invitation-%' THEN '{}' ELSE payload END WHERE id = ?4",
         (state, next_at, trouble, id),
     )

@@ -1,0 +1,232 @@
+"""Working together from the command line: remarks, assignments, notices, moving on and letting through."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+import typer
+from rich.markup import escape
+
+from hawthorn.cli import drawing
+from hawthorn.cli.context import In, Json, Named, entry_named, out, print_json, resolve, service, stop
+from hawthorn.cli.entries import shown
+from hawthorn.wire import together
+
+Remark = Annotated[
+    str, typer.Argument(help="The start of a remark's id, as `remarks` shows it.", metavar="REMARK")
+]
+
+
+def move_on(name: Named, locale: In = "", as_json: Json = False) -> None:
+    """Let what waits go to the next stage, after what its gate lacked is mended."""
+    with service() as hawthorn:
+        entry = entry_named(hawthorn, name, locale)
+        shown(hawthorn.move_on(entry.id, entry.locale), as_json)
+
+
+def let_pass(
+    name: Named,
+    stage: Annotated[str, typer.Option(help="The stage whose gate it is let through.")],
+    reason: Annotated[str, typer.Option(help="Why; it is kept.")],
+    revision: Annotated[int | None, typer.Option(help="The revision; the newest when not given.")] = None,
+    locale: In = "",
+    as_json: Json = False,
+) -> None:
+    """Let a revision through a gate without what it lacks, if the gate lets you; the reason is kept."""
+    with service() as hawthorn:
+        entry = entry_named(hawthorn, name, locale)
+        number = revision or (entry.revision.number if entry.revision else 0)
+        shown(hawthorn.pass_without(entry.id, entry.locale, stage, number, reason), as_json)
+
+
+def remarks(
+    name: Named,
+    locale: In = "",
+    all: Annotated[bool, typer.Option("--all", help="Also those that are resolved.")] = False,
+    as_json: Json = False,
+) -> None:
+    """What is said about an edition."""
+    with service() as hawthorn:
+        entry = entry_named(hawthorn, name, locale)
+        found = hawthorn.remarks(entry.id, entry.locale)
+    if as_json:
+        print_json(found)
+        return
+    items = [r for r in found.items if all or not r.resolved_at]
+    for one in items:
+        _draw(one)
+    if not items:
+        out.print("Nothing is said about it. `hawthorn remark` says something.")
+
+
+def _draw(one: together.Remark) -> None:
+    where = f" on {escape(one.label)}" if one.label else ""
+    done = f"  [dim]resolved by {escape(one.resolved_by)}[/dim]" if one.resolved_at else ""
+    out.print(
+        f"[bold]{escape(one.by)}[/bold]{where}, {drawing.when(one.at)}  [dim]{one.id[-12:]}[/dim]{done}"
+    )
+    if one.passage:
+        gone = "  [yellow]the passage is gone[/yellow]" if one.passage.gone else ""
+        out.print(f"  “{escape(one.passage.now or one.passage.quote)}”{gone}")
+    out.print(f"  {escape(one.text)}")
+    for reply in one.replies:
+        out.print(f"    [bold]{escape(reply.by)}[/bold], {drawing.when(reply.at)}: {escape(reply.text)}")
+
+
+def remark(
+    name: Named,
+    text: Annotated[str, typer.Argument(help="What you say; @ and a name asks a colleague.")],
+    field: Annotated[str, typer.Option(help="On this field.")] = "",
+    quote: Annotated[str, typer.Option(help="On these words of the field.")] = "",
+    locale: In = "",
+    as_json: Json = False,
+) -> None:
+    """Say something about an edition, a field or some words of it."""
+    with service() as hawthorn:
+        entry = entry_named(hawthorn, name, locale)
+        exact = {"exact": quote} if quote else None
+        made = hawthorn.remark(entry.id, entry.locale, text, field=field, quote=exact)
+    if as_json:
+        print_json(made)
+    else:
+        out.print(f"Said about “{escape(entry.title)}”; the remark is {made.id[-12:]}.")
+
+
+def answer(
+    name: Named, remark: Remark, text: Annotated[str, typer.Argument(help="What you say.")], locale: In = ""
+) -> None:
+    """Answer a remark."""
+    with service() as hawthorn:
+        one = _one(hawthorn.remarks(*_at(hawthorn, name, locale)), remark)
+        hawthorn.answer_remark(one.id, text)
+    out.print(f"Answered {escape(one.by)}.")
+
+
+def settle(
+    name: Named,
+    remark: Remark,
+    again: Annotated[bool, typer.Option("--again", help="Open it again instead.")] = False,
+    locale: In = "",
+) -> None:
+    """Say that what a remark was about is settled."""
+    with service() as hawthorn:
+        one = _one(hawthorn.remarks(*_at(hawthorn, name, locale)), remark)
+        if again:
+            hawthorn.reopen_remark(one.id)
+        else:
+            hawthorn.resolve_remark(one.id)
+    out.print("Open again." if again else f"Resolved what {escape(one.by)} said.")
+
+
+def _at(hawthorn: object, name: str, locale: str) -> tuple[str, str]:
+    entry = entry_named(hawthorn, name, locale)  # type: ignore[arg-type]
+    return entry.id, entry.locale
+
+
+def _one(found: together.Remarks, start: str) -> together.Remark:
+    fitting = [r for r in found.items if r.id.startswith(start) or r.id.endswith(start)]
+    if len(fitting) != 1:
+        said = "No remark" if not fitting else f"{len(fitting)} remarks"
+        stop(
+            f"{said} here has an id that begins or ends with “{start}”.",
+            "List them with `remarks`.",
+            "not-found",
+        )
+    return fitting[0]
+
+
+def assign(
+    name: Named,
+    to: Annotated[str, typer.Option(help="Who gets it, by the name they log in with.")],
+    due: Annotated[str, typer.Option(help="The day by which it is due, as 2030-01-31.")] = "",
+    note: Annotated[str, typer.Option(help="A note to go with it.")] = "",
+    locale: In = "",
+    as_json: Json = False,
+) -> None:
+    """Give an edition into somebody's hands."""
+    with service() as hawthorn:
+        entry = entry_named(hawthorn, name, locale)
+        found = hawthorn.assign(entry.id, entry.locale, to, due=due, note=note)
+    if as_json:
+        print_json(found)
+    elif found.assignment:
+        until = f", due on {found.assignment.due}" if found.assignment.due else ""
+        out.print(f"“{escape(found.title)}” is in the hands of {escape(found.assignment.holder)}{until}.")
+
+
+def done(
+    name: Named,
+    dropped: Annotated[bool, typer.Option("--dropped", help="It is not needed any more.")] = False,
+    locale: In = "",
+) -> None:
+    """Say that what was in somebody's hands is done."""
+    with service() as hawthorn:
+        entry = entry_named(hawthorn, name, locale)
+        hawthorn.end_assignment(entry.id, entry.locale, done=not dropped)
+    out.print(f"“{escape(entry.title)}” is {'not needed any more' if dropped else 'done'}.")
+
+
+def who_is_here(name: Named, as_json: Json = False) -> None:
+    """Who has an entry open now, and in which field."""
+    with service() as hawthorn:
+        found = hawthorn.who_is_present(resolve(hawthorn, name))
+    if as_json:
+        print_json(found)
+        return
+    for one in found.items:
+        where = f", in {one.field}" if one.field else ""
+        out.print(f"{escape(one.name)} ({one.locale}{where}), since {drawing.when(one.since)}")
+    if not found.items:
+        out.print("Nobody has it open.")
+
+
+def notices(
+    seen: Annotated[bool, typer.Option("--seen", help="Note all of them as seen.")] = False,
+    way: Annotated[
+        list[str] | None,
+        typer.Option(help="Choose how a kind comes, as kind=way; may be given several times."),
+    ] = None,
+    digest_hour: Annotated[int | None, typer.Option(help="The local hour of the digest.")] = None,
+    as_json: Json = False,
+) -> None:
+    """What you were told, newest first; and how you want to hear of what."""
+    with service() as hawthorn:
+        if way or digest_hour is not None:
+            ways = dict(w.partition("=")[::2] for w in way or ())
+            chosen = hawthorn.choose_notices(ways, digest_hour)
+            if as_json:
+                print_json(chosen)
+                return
+            made = drawing.table("kind", "comes", "when")
+            for kind in chosen.kinds:
+                made.add_row(kind.kind, kind.way, escape(kind.label))
+            out.print(made)
+            out.print(f"The digest comes at {chosen.digest_hour:02d}:00.")
+            return
+        found = hawthorn.see_notices() if seen else hawthorn.notices()
+    if as_json:
+        print_json(found)
+        return
+    for one in found.items:
+        mark = "[red]•[/red]" if one.new else " "
+        out.print(f"{mark} {drawing.when(one.at)}  {escape(one.says)}  [dim]{one.path}[/dim]")
+    if not found.items:
+        out.print("Nothing yet.")
+
+
+def install(app: typer.Typer) -> None:
+    """Add these commands."""
+    review, talk = "Review", "Working together"
+    app.command("move-on", rich_help_panel=review)(move_on)
+    app.command("let-pass", rich_help_panel=review)(let_pass)
+    for name, function in (
+        ("remarks", remarks),
+        ("remark", remark),
+        ("answer", answer),
+        ("resolve", settle),
+        ("assign", assign),
+        ("done", done),
+        ("who-is-here", who_is_here),
+        ("notices", notices),
+    ):
+        app.command(name, rich_help_panel=talk)(function)
