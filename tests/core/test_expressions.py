@@ -108,7 +108,42 @@ def assert_said(*texts: str) -> None:
 
 
 PIECES = st.sampled_from(
-    ["title", "year", "topics", "rows", "1", "2.5", "'x'", "true", "null", "==", "<", "&&", "||", "!", "-", "+", "*", "/", "%", "in", "?", ":", "(", ")", "[", "]", ".", ",", "size(", "has(", "text(", "words(", ".all(x,", ".exists(y,"]
+    [
+        "title",
+        "year",
+        "topics",
+        "rows",
+        "1",
+        "2.5",
+        "'x'",
+        "true",
+        "null",
+        "==",
+        "<",
+        "&&",
+        "||",
+        "!",
+        "-",
+        "+",
+        "*",
+        "/",
+        "%",
+        "in",
+        "?",
+        ":",
+        "(",
+        ")",
+        "[",
+        "]",
+        ".",
+        ",",
+        "size(",
+        "has(",
+        "text(",
+        "words(",
+        ".all(x,",
+        ".exists(y,",
+    ]
 )
 
 

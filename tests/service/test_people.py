@@ -155,11 +155,9 @@ def test_why_names_the_role_or_the_missing_grant(house: House) -> None:
     page = house.page("Lamp")
 
     def why(handle: str, verb: str) -> dict:
-        def look(view: permission.View) -> dict:
-            about = permission.subject(view, permission.find(view, page, "en"), "en")
-            return permission.why(view, handle, verb, about)
-
-        return house.desk.read(house.who("ida"), look)
+        return house.desk.read(
+            house.who("ida"), lambda v: permission.why(v, handle, verb, entry=page, locale="en")
+        )
 
     assert why("oda", "sign") == {
         "allowed": True, "reason": "Oda may: the role “section editor” grants “sign off or send back”.",

@@ -122,7 +122,21 @@ class Gates(RuleBasedStateMachine):
     def move_on(self, who: str, page: int) -> None:
         self.attempt(who, lambda a: review.move_on(a, self.pages[page], "en"))
 
-    @rule(who=PEOPLE, page=PAGES, stage=STAGES, number=st.integers(1, 4))
+    @rule(page=PAGES, writer=PEOPLE, first=PEOPLE, second=PEOPLE, steps=st.integers(3, 6))
+    def as_a_rule(self, page: int, writer: str, first: str, second: str, steps: int) -> None:
+        """What people mostly do, some way along; who does it is left to chance."""
+        acts: list[tuple[str, Any]] = [
+            (writer, lambda: self.save(writer, page, "Lamp", False)),
+            (writer, lambda: self.submit(writer, page)),
+            (first, lambda: self.sign(first, page, 0)),
+            (second, lambda: self.sign(second, page, 0)),
+            ("rhea", lambda: self.sign("rhea", page, 0)),
+            ("ida", lambda: self.now("ida", page, "release")),
+        ]
+        for _, do in acts[-steps:] if steps < 4 else acts[:steps]:
+            do()
+
+    @rule(who=st.sampled_from(["ida", "oda"]), page=PAGES, stage=STAGES, number=st.integers(1, 4))
     def let_through(self, who: str, page: int, stage: str, number: int) -> None:
         self.attempt(
             who, lambda a: review.pass_without(a, self.pages[page], "en", stage, number, "It is urgent.")
@@ -317,6 +331,6 @@ class Story:
 
 
 Gates.TestCase.settings = settings(
-    max_examples=20, stateful_step_count=30, deadline=None, suppress_health_check=list(HealthCheck)
+    max_examples=15, stateful_step_count=30, deadline=None, suppress_health_check=list(HealthCheck)
 )
 TestGates = Gates.TestCase
