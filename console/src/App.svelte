@@ -2,6 +2,7 @@
   import { QueryClient, QueryClientProvider } from "@tanstack/svelte-query";
   import { Spinner } from "flowbite-svelte";
   import { Router } from "sv-router";
+  import InvitationPage from "./pages/InvitationPage.svelte";
   import LogIn from "./pages/LogIn.svelte";
   import Shell from "./lib/components/Shell.svelte";
   import Notices from "./lib/components/Notices.svelte";
@@ -18,6 +19,8 @@
       },
     },
   });
+  // Somebody who was invited has no session yet; one who has goes on to the console.
+  const inviting = location.pathname === "/invitation";
   void session.look();
 </script>
 
@@ -26,6 +29,8 @@
     <div class="grid min-h-screen place-items-center" role="status" aria-label={t("app.loading")}>
       <Spinner />
     </div>
+  {:else if inviting && !session.me}
+    <InvitationPage />
   {:else if !session.me}
     <LogIn />
   {:else}

@@ -69,6 +69,8 @@ beforeEach(() => {
     site: "http://site.example",
     crops: [],
     sites: [],
+    choices: [],
+    checks: [],
   } satisfies Setup;
 });
 
@@ -261,6 +263,7 @@ describe("what stands beside the text", () => {
         ],
         path: "/en/lamp",
       },
+      onEntry: vi.fn(),
       onChange: vi.fn(),
     });
     expect(screen.getByText("It lacks Text, Number.")).toBeTruthy();

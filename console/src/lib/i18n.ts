@@ -16,7 +16,7 @@ export function t(key: string, values: Record<string, unknown> = {}): string {
   return i18n.t(key, values);
 }
 
-const day = new Intl.DateTimeFormat("en-GB", { weekday: "short", day: "numeric", month: "short" });
+const dayOnly = new Intl.DateTimeFormat("en-GB", { weekday: "short", day: "numeric", month: "short" });
 const time = new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit" });
 
 /** An instant as a person says it, in this browser's zone. */
@@ -28,7 +28,12 @@ export function when(instant: string, now: Date = new Date()): string {
   if (days === 1) return t("when.tomorrow", { clock });
   if (days === -1) return t("when.yesterday", { clock });
   const year = at.getFullYear() === now.getFullYear() ? "" : ` ${at.getFullYear()}`;
-  return `${day.format(at)}${year}, ${clock}`;
+  return `${dayOnly.format(at)}${year}, ${clock}`;
+}
+
+/** A day as a person says it. */
+export function day(date: string): string {
+  return dayOnly.format(new Date(`${date}T12:00:00`));
 }
 
 function startOfDay(at: Date): number {

@@ -241,3 +241,54 @@ export function gridQuery() {
     queryFn: () => sure(api.GET("/api/translation/grid")),
   }));
 }
+
+/** What one was told. */
+export function noticesQuery() {
+  return createQuery(() => ({ queryKey: ["notices"], queryFn: () => sure(api.GET("/api/notices")) }));
+}
+
+/** How one hears of what. */
+export function noticeChoicesQuery() {
+  return createQuery(() => ({
+    queryKey: ["notices", "choices"],
+    queryFn: () => sure(api.GET("/api/notices/choices")),
+  }));
+}
+
+/** The roles with their grants. */
+export function rolesQuery() {
+  return createQuery(() => ({ queryKey: ["roles"], queryFn: () => sure(api.GET("/api/roles")) }));
+}
+
+/** The keys of programs. */
+export function keysQuery() {
+  return createQuery(() => ({ queryKey: ["keys"], queryFn: () => sure(api.GET("/api/keys")) }));
+}
+
+/** One's own account. */
+export function accountQuery() {
+  return createQuery(() => ({ queryKey: ["account"], queryFn: () => sure(api.GET("/api/account")) }));
+}
+
+/** Where one is logged in. */
+export function sessionsQuery() {
+  return createQuery(() => ({
+    queryKey: ["sessions"],
+    queryFn: () => sure(api.GET("/api/account/sessions")),
+  }));
+}
+
+/** The event log by filter. */
+export function logQuery(
+  asked: () => { kind: string; person: string; since: string; until: string; before: number },
+) {
+  return createQuery(() => ({
+    queryKey: ["log", asked()],
+    queryFn: () => {
+      const given = Object.fromEntries(Object.entries(asked()).filter(([, value]) => value));
+      return sure(api.GET("/api/events", { params: { query: { ...given, limit: 100 } } }));
+    },
+    placeholderData: (before) => before,
+    retry: false,
+  }));
+}

@@ -1,10 +1,13 @@
 <script lang="ts">
   import Trouble from "../lib/components/Trouble.svelte";
+  import { Problem } from "../lib/api";
   import { t } from "../lib/i18n";
   import { session } from "../lib/state/session.svelte";
 
   let handle = $state("");
   let password = $state("");
+  let code = $state("");
+  let wantsCode = $state(false);
   let error = $state<unknown>(null);
   let busy = $state(false);
 
@@ -13,9 +16,13 @@
     busy = true;
     error = null;
     try {
-      await session.logIn(handle, password);
+      await session.logIn(handle, password, code);
     } catch (caught) {
-      error = caught;
+      // A code that was not asked for yet is no error.
+      const first = caught instanceof Problem && caught.slug === "code-needed" && !wantsCode;
+      wantsCode ||= first;
+      error = first ? null : caught;
+      if (first) setTimeout(() => document.getElementById("code")?.focus());
     } finally {
       busy = false;
     }
@@ -41,6 +48,19 @@
         required
       /></label
     >
+    {#if wantsCode}
+      <label class="flex flex-col gap-1"
+        >{t("login.code")}<input
+          id="code"
+          class="field"
+          bind:value={code}
+          inputmode="numeric"
+          autocomplete="one-time-code"
+          required
+        /></label
+      >
+      <p class="text-sm text-moss">{t("login.codeAbout")}</p>
+    {/if}
     {#if error}<Trouble {error} />{/if}
     <button class="act main justify-center" disabled={busy}>{t("login.go")}</button>
   </form>

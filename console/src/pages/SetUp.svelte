@@ -17,6 +17,12 @@
 <h1 class="pb-3 text-2xl font-semibold">{t("setUp.title")}</h1>
 {#if !session.may("configure")}<p class="pb-3 text-moss">{t("setUp.onlyLook")}</p>{/if}
 <ul class="mb-6 flex flex-wrap gap-2">
+  <li><a class="act no-underline!" href="/set-up/workflows">{t("flows.title")}</a></li>
+  <li><a class="act no-underline!" href="/set-up/people">{t("people.title")}</a></li>
+  {#if session.may("configure")}
+    <li><a class="act no-underline!" href="/set-up/keys">{t("keysPage.title")}</a></li>
+  {/if}
+  <li><a class="act no-underline!" href="/set-up/log">{t("log.title")}</a></li>
   <li><a class="act no-underline!" href="/set-up/sites">{t("sites.title")}</a></li>
   <li><a class="act no-underline!" href="/search-text">{t("search.pageTitle")}</a></li>
 </ul>

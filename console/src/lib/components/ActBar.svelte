@@ -26,7 +26,7 @@
   let asks = $state(false);
 
   const offers = $derived(Object.fromEntries(entry.acts.map((act) => [act.act, act])));
-  const order = ["submit", "sign", "send-back", "take-back", "release", "withdraw", "commission"];
+  const order = ["submit", "sign", "move-on", "send-back", "take-back", "release", "withdraw", "commission"];
   const open = $derived(order.filter((act) => offers[act]?.allowed));
   /** The act that moves the edition on: the first that fits and would not be blocked at once. */
   const main = $derived(
@@ -45,16 +45,16 @@
       verb = act;
       planning = true;
     } else if (act === "commission") commissioning = true;
-    else if (act === "take-back") void takeBack();
+    else if (act === "take-back" || act === "move-on") void simply(act);
     else {
       asking = act as Asking;
       asks = true;
     }
   }
 
-  async function takeBack(): Promise<void> {
+  async function simply(act: "take-back" | "move-on"): Promise<void> {
     try {
-      onEntry(await sure(api.POST("/api/entries/{id}/{locale}/take-back", { params: { path: path() } })));
+      onEntry(await sure(api.POST(`/api/entries/{id}/{locale}/${act}`, { params: { path: path() } })));
     } catch (caught) {
       notices.wrong(caught);
     }

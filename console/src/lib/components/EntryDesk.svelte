@@ -4,6 +4,7 @@
   import ActBar from "./ActBar.svelte";
   import ComparePane from "./ComparePane.svelte";
   import ConflictPanel from "./ConflictPanel.svelte";
+  import HereBar from "./HereBar.svelte";
   import HistoryPane from "./HistoryPane.svelte";
   import JobLineView from "./JobLineView.svelte";
   import NowPane from "./NowPane.svelte";
@@ -11,13 +12,17 @@
   import SearchTextPane from "./SearchTextPane.svelte";
   import Rail from "./Rail.svelte";
   import StrandBar from "./StrandBar.svelte";
+  import TalkPane from "./TalkPane.svelte";
   import FieldInput from "./fields/FieldInput.svelte";
-  import type { Entry } from "../api";
+  import { api, type Entry } from "../api";
   import { t } from "../i18n";
   import { Editor, type Decisions, type SaveOutcome } from "../state/editor.svelte";
+  import { live } from "../state/live.svelte";
   import { notices } from "../state/notices.svelte";
+  import { Presence } from "../state/presence.svelte";
   import { focusMark, Preview } from "../state/preview.svelte";
   import { session } from "../state/session.svelte";
+  import { Talk, talkAbout } from "../state/talk.svelte";
   import { navigate } from "../../router";
 
   interface Props {
@@ -28,8 +33,15 @@
   let { entry, onEntry, onChange }: Props = $props();
   const editor = untrack(() => new Editor(entry, localStorage, session.me?.handle));
   let version = $state(0);
-  type Tab = "now" | "page" | "compare" | "history" | "jobs" | "search";
+  type Tab = "now" | "talk" | "page" | "compare" | "history" | "jobs" | "search";
   const preview = new Preview();
+  const talk = talkAbout(
+    new Talk(
+      () => entry.id,
+      () => entry.locale,
+    ),
+  );
+  const presence = untrack(() => new Presence(entry.id, entry.locale));
   let tab = $state<Tab>(untrack(() => (entry.review?.outcome === "waiting" ? "compare" : "now")));
   let before = $state(untrack(() => (entry.strand === "draft" ? "release" : "draft")));
   const after = untrack(() => (entry.strand === "draft" ? "draft" : `strand:${entry.strand}`));
@@ -66,12 +78,43 @@
   });
   const tabs = $derived.by((): { key: Tab; label: string }[] => [
     { key: "now", label: t("entry.tabNow") },
+    ...(shared ? [{ key: "talk" as const, label: talkLabel }] : []),
     ...(entry.page ? [{ key: "page" as const, label: t("entry.tabPage") }] : []),
     { key: "compare", label: t("entry.tabCompare") },
     { key: "history", label: t("entry.tabHistory") },
     { key: "jobs", label: t("entry.tabJobs") },
     ...(entry.search ? [{ key: "search" as const, label: t("entry.tabSearch") }] : []),
   ]);
+
+  const talkLabel = $derived(
+    talk.remarks.some((one) => !one.resolved_at)
+      ? t("talk.tabCount", { count: talk.remarks.filter((one) => !one.resolved_at).length })
+      : t("talk.tab"),
+  );
+  /** Whether others can be met here: on the draft of an edition that is there. */
+  const shared = $derived(entry.exists && onDraft);
+  $effect(() => {
+    if (talk.opened) tab = "talk";
+  });
+  $effect(() => {
+    if (!shared) return;
+    const told = () => void talk.load().catch(() => undefined);
+    untrack(told);
+    const ends = [live.onEvent(told), live.onPresence(() => void presence.look()), presence.stay()];
+    const wanted = new URLSearchParams(location.search).get("remark");
+    if (wanted) untrack(() => talk.show(wanted));
+    // Whoever looks at an entry has seen what they were told about it.
+    void api.POST("/api/notices/seen", { body: { upto: 0, entry: untrack(() => entry.id) } });
+    return () => ends.forEach((end) => end());
+  });
+
+  let pause: ReturnType<typeof setTimeout> | undefined;
+  function whereAbouts(target: EventTarget | null, typing: boolean): void {
+    const name = (target as HTMLElement | null)?.closest?.("[data-field]")?.getAttribute("data-field") ?? "";
+    presence.move(name, typing);
+    clearTimeout(pause);
+    if (typing) pause = setTimeout(() => presence.move(name, false), 4000);
+  }
 
   // A part of the page leads to its field: here, or in the entry that it comes from.
   preview.onChosen = (mark) => {
@@ -163,6 +206,7 @@
     </p>
     <h1 class="text-2xl font-semibold" lang={entry.locale} dir="auto">{now.title || t("list.untitled")}</h1>
     <Rail beads={now.rail} planned={now.planned} {waits} names />
+    <HereBar others={presence.others} type={entry.type} />
   </div>
   <div class="ms-auto flex flex-wrap items-center gap-2">
     {#if mayWrite}
@@ -195,7 +239,13 @@
     ? 'lg:grid-cols-[minmax(0,26rem)_minmax(0,1fr)] 2xl:grid-cols-[minmax(0,42rem)_minmax(0,1fr)]'
     : 'lg:grid-cols-[minmax(0,42rem)_minmax(17rem,1fr)]'}"
 >
-  <form class="flex min-w-0 flex-col gap-5" onsubmit={(event) => event.preventDefault()}>
+  <form
+    class="flex min-w-0 flex-col gap-5"
+    onsubmit={(event) => event.preventDefault()}
+    onfocusin={(event) => whereAbouts(event.target, false)}
+    onfocusout={() => whereAbouts(null, false)}
+    oninput={(event) => whereAbouts(event.target, true)}
+  >
     <div aria-live="polite" class="flex flex-col gap-2">
       {#if editor.broughtBack}
         <p class="sheet flex flex-wrap items-center gap-3 border-s-4 border-s-slate px-3 py-2">
@@ -237,6 +287,7 @@
         missing={inside(spec.name)}
         places={tab === "page" ? preview.placesOf(entry.id, spec.name) : []}
         onPlace={(mark) => preview.tell({ kind: "show", mark })}
+        here={presence.in(spec.name)}
         onType={(value) => editor.type(spec.name, value)}
       />
     {/each}
@@ -260,7 +311,9 @@
     </div>
     <div role="tabpanel" id="beside" aria-labelledby="tab-{tab}">
       {#if tab === "now"}
-        <NowPane entry={now} {onChange} />
+        <NowPane entry={now} onEntry={replace} {onChange} />
+      {:else if tab === "talk"}
+        <TalkPane {talk} entry={now} />
       {:else if tab === "page"}
         <PreviewPane {preview} entry={now} typed={editor.typed} />
       {:else if tab === "search"}

@@ -1,11 +1,18 @@
 <script lang="ts">
+  import GatePart from "./GatePart.svelte";
+  import HandPart from "./HandPart.svelte";
   import ShownIn from "./ShownIn.svelte";
   import { api, sure, type Entry } from "../api";
   import { t, when } from "../i18n";
   import { notices } from "../state/notices.svelte";
   import { session } from "../state/session.svelte";
 
-  let { entry, onChange }: { entry: Entry; onChange: () => void } = $props();
+  interface Props {
+    entry: Entry;
+    onEntry: (entry: Entry) => void;
+    onChange: () => void;
+  }
+  let { entry, onEntry, onChange }: Props = $props();
   const review = $derived(entry.review);
   const kind = $derived(session.type(entry.type));
   const shownWhole = $derived(
@@ -60,6 +67,8 @@
       </p>
     {/each}
   </section>
+  <GatePart {entry} {onEntry} />
+  <HandPart {entry} {onEntry} />
   {#if entry.planned.length}
     <section>
       <h2 class="font-sans font-semibold text-slate">{t("entry.planned")}</h2>

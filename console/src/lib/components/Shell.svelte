@@ -3,6 +3,7 @@
   import { useQueryClient } from "@tanstack/svelte-query";
   import { Modal } from "flowbite-svelte";
   import Finder from "./Finder.svelte";
+  import NoticesMenu from "./NoticesMenu.svelte";
   import { t } from "../i18n";
   import { live } from "../state/live.svelte";
   import { notices } from "../state/notices.svelte";
@@ -135,8 +136,9 @@
         >
         {live.connected ? t("live.on") : t("live.off")}
       </span>
+      <NoticesMenu />
       <button class="act" onclick={toggleDark}>{dark ? t("person.light") : t("person.dark")}</button>
-      <span class="text-sm">{session.me?.name}</span>
+      <a class="text-sm font-semibold" href="/account">{session.me?.name}</a>
       <button class="act" onclick={logOut}>{t("login.out")}</button>
     </header>
     <main id="content" tabindex="-1" class="px-4 py-5 outline-none">

@@ -13,6 +13,8 @@
   const numbers = $derived(
     Array.from({ length: entry.revision?.number ?? 0 }, (_, n) => String(n + 1)).reverse(),
   );
+  /** What whoever looks signed off last, so that only what is new since has to be read. */
+  const signed = $derived(entry.signed_before ? [String(entry.signed_before.revision)] : []);
   const stages = $derived(entry.rail.filter((bead) => bead.state !== "none").map((bead) => bead.stage));
   const beside = $derived([
     ...entry.strands.filter((one) => one.open).map((one) => `strand:${one.name}`),
@@ -25,7 +27,14 @@
     if (name.startsWith("strand:")) return t("compare.strand", { name: name.slice(7) });
     const [locale, side] = name.split("@");
     if (side) return t("compare.edition", { locale: session.locale(locale!)?.name ?? locale });
-    return /^\d+$/.test(name) ? t("compare.revision", { number: name }) : t(`compare.${name}`);
+    if (/^\d+$/.test(name)) {
+      const mine = entry.signed_before?.revision === Number(name);
+      return t(mine ? "compare.signedBefore" : "compare.revision", { number: name });
+    }
+    const stage = entry.rail.find((bead) => bead.stage === name);
+    return stage && !["draft", "release"].includes(name)
+      ? t("compare.stage", { stage: stage.label })
+      : t(`compare.${name}`);
   }
 </script>
 
@@ -37,7 +46,7 @@
       value={before}
       onchange={(event) => onChoose("before", event.currentTarget.value)}
     >
-      {#each [...new Set(["release", ...stages, "draft", ...beside, ...numbers])] as name (name)}<option
+      {#each [...new Set( ["release", ...signed, ...stages, "draft", ...beside, ...numbers] )] as name (name)}<option
           value={name}>{label(name)}</option
         >{/each}
     </select></label

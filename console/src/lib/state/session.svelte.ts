@@ -17,8 +17,8 @@ class Session {
     this.asked = true;
   }
 
-  async logIn(handle: string, password: string): Promise<void> {
-    await sure(api.POST("/api/session", { body: { handle, password } }));
+  async logIn(handle: string, password: string, code = ""): Promise<void> {
+    await sure(api.POST("/api/session", { body: { handle, password, code } }));
     await this.look();
   }
 

@@ -1,8 +1,9 @@
 <script lang="ts">
   import type { Component } from "svelte";
-  import type { Entry, FieldSpec } from "../../api";
+  import type { Entry, FieldSpec, Present } from "../../api";
   import { t } from "../../i18n";
   import type { Mark } from "../../state/preview.svelte";
+  import { chosenIn, talkHere } from "../../state/talk.svelte";
   import Canonical from "../Canonical.svelte";
   import RegionField from "./RegionField.svelte";
   import TextField from "./TextField.svelte";
@@ -21,6 +22,8 @@
     /** Where the previewed page shows it. */
     places?: Mark[];
     onPlace?: (mark: string) => void;
+    /** Who else is in this field. */
+    here?: Present[];
   }
   let {
     spec,
@@ -34,6 +37,7 @@
     missing = [],
     places = [],
     onPlace = () => {},
+    here = [],
   }: Props = $props();
 
   /** The editor component of each field kind: the one that has its name. */
@@ -45,6 +49,8 @@
   const Editor = $derived(editors[spec.kind] ?? TextField);
   const id = $derived(`${within}-${spec.name}`);
   const nested = $derived(within !== "field");
+  const talk = talkHere();
+  const said = $derived(talk && !nested ? talk.on(spec.name) : []);
   const source = $derived(nested ? undefined : entry.source_fields[spec.name]);
   const stands = $derived(!nested && !value ? (entry.derived[spec.name] ?? "") : "");
 </script>
@@ -57,6 +63,28 @@
     {#if spec.required}<span class="text-sm {lacking ? 'font-semibold text-straw' : 'text-moss'}"
         >{t("entry.required")}</span
       >{/if}
+    {#if talk && !nested && entry.exists && entry.strand === "draft"}
+      <span class="ms-auto flex items-baseline gap-2 text-sm">
+        {#each here as one (one.page)}<span class="rounded bg-wash px-1.5 text-slate"
+            >{t(one.typing ? "here.typesHere" : "here.inHere", { who: one.name })}</span
+          >{/each}
+        {#if said.length}<button
+            type="button"
+            data-handle
+            class="text-hedge underline"
+            onclick={() => talk.show(said[0]!.id)}>{t("talk.count", { count: said.length })}</button
+          >{/if}
+        <button
+          type="button"
+          data-handle
+          class="text-moss hover:underline"
+          aria-label={t("talk.on", { field: spec.label })}
+          onmousedown={(event) => event.preventDefault()}
+          onclick={() => talk.begin(spec.name, chosenIn(document.getElementById(id)))}
+          >{t("talk.remark")}</button
+        >
+      </span>
+    {/if}
     {#if spec.shared && !nested}<span class="rounded bg-wash px-1.5 text-sm text-moss"
         >{t("entry.sharedMark")}</span
       >{/if}

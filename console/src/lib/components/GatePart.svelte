@@ -1,0 +1,110 @@
+<script lang="ts">
+  import { Modal } from "flowbite-svelte";
+  import Trouble from "./Trouble.svelte";
+  import { api, sure, type Entry } from "../api";
+  import { t, when } from "../i18n";
+  import { focusMark } from "../state/preview.svelte";
+
+  /** The gate ahead: what it asks, what is lacking, who decides, and letting through without. */
+  interface Props {
+    entry: Entry;
+    onEntry: (entry: Entry) => void;
+  }
+  let { entry, onEntry }: Props = $props();
+  const gate = $derived(entry.gate);
+  let asks = $state(false);
+  let reason = $state("");
+  let error = $state<unknown>(null);
+  let busy = $state(false);
+  const lacking = $derived(gate?.unmet ?? []);
+  const number = $derived(
+    entry.review?.outcome === "waiting" ? entry.review.revision : (entry.revision?.number ?? 0),
+  );
+
+  async function pass(event: SubmitEvent): Promise<void> {
+    event.preventDefault();
+    busy = true;
+    error = null;
+    try {
+      const params = { path: { id: entry.id, locale: entry.locale } };
+      const body = { stage: gate!.stage, revision: number, reason };
+      onEntry(await sure(api.POST("/api/entries/{id}/{locale}/pass", { params, body })));
+      asks = false;
+    } catch (caught) {
+      error = caught;
+    } finally {
+      busy = false;
+    }
+  }
+</script>
+
+{#if gate}
+  <section>
+    <h2 class="font-sans font-semibold">{t("gate.ahead", { stage: gate.label })}</h2>
+    {#if lacking.length}
+      <ul class="ms-4 list-disc">
+        {#each lacking as one (one.code + one.where + one.what)}
+          <li>
+            {one.what}
+            {#if one.code === "missing" || one.code === "too-long"}<button
+                type="button"
+                class="text-hedge underline"
+                onclick={() => focusMark(one.where)}>{t("gate.there")}</button
+              >{:else if one.where.length === 36}<a href="/entries/{one.where}/{entry.source_locale}"
+                >{t("gate.there")}</a
+              >{/if}
+          </li>
+        {/each}
+      </ul>
+    {:else}
+      <p class="text-moss">{t("gate.holds")}</p>
+    {/if}
+    {#if gate.sign_offs}<p class="text-sm text-moss">
+        {t("gate.signed", { given: gate.given.length, count: gate.sign_offs, who: gate.given.join(", ") })}
+      </p>{/if}
+    {#if gate.moved.length}
+      <p class="font-semibold text-straw">
+        {t(gate.embedded === "hold" ? "gate.movedHold" : "gate.movedWarn", { what: gate.moved.join(", ") })}
+      </p>
+    {/if}
+    {#if entry.deciders.length}<p>{t("gate.deciders", { who: entry.deciders.join(", ") })}</p>
+    {:else if entry.review?.outcome === "waiting" && gate.given.length < gate.sign_offs}<p
+        class="font-semibold text-straw"
+      >
+        {t("gate.nobody")}
+      </p>{/if}
+    {#each entry.passes as one, n (n)}
+      <p class="border-s-2 border-straw ps-3">
+        {t("gate.passed", { by: one.by, when: when(one.at), revision: one.revision, stage: one.stage })} “{one.reason}”
+      </p>
+    {/each}
+    {#if gate.may_pass && lacking.length}
+      <button
+        class="act mt-1"
+        onclick={() => {
+          reason = "";
+          error = null;
+          asks = true;
+        }}>{t("gate.pass")}</button
+      >
+    {/if}
+    <p class="pt-1 text-sm text-moss">{t("gate.follows", { why: entry.workflow.why })}</p>
+  </section>
+{/if}
+
+<Modal bind:open={asks} title={t("gate.pass")} size="sm">
+  <form class="flex flex-col gap-4 text-ink" onsubmit={pass}>
+    <p>{t("gate.passAbout", { revision: number, stage: gate?.label })}</p>
+    <ul class="ms-4 list-disc">
+      {#each lacking as one (one.code + one.where + one.what)}<li>{one.what}</li>{/each}
+    </ul>
+    <label class="flex flex-col gap-1"
+      >{t("gate.reason")}<textarea class="field" rows="2" required bind:value={reason}></textarea></label
+    >
+    {#if error}<Trouble {error} />{/if}
+    <div class="flex justify-end gap-2">
+      <button type="button" class="act" onclick={() => (asks = false)}>{t("start.cancel")}</button>
+      <button class="act main" disabled={busy || !reason.trim()}>{t("gate.passGo")}</button>
+    </div>
+  </form>
+</Modal>

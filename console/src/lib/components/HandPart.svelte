@@ -1,0 +1,49 @@
+<script lang="ts">
+  import AssignForm from "./AssignForm.svelte";
+  import { api, sure, type Entry } from "../api";
+  import { day, t } from "../i18n";
+  import { notices } from "../state/notices.svelte";
+
+  /** Whose hands an edition is in, until when; handing it on. */
+  interface Props {
+    entry: Entry;
+    onEntry: (entry: Entry) => void;
+  }
+  let { entry, onEntry }: Props = $props();
+  let open = $state(false);
+  const given = $derived(entry.assignment);
+  const params = $derived({ path: { id: entry.id, locale: entry.locale } });
+
+  async function end(done: boolean): Promise<void> {
+    try {
+      onEntry(await sure(api.POST("/api/entries/{id}/{locale}/assignment/end", { params, body: { done } })));
+      notices.say(t(done ? "assign.isDone" : "assign.isDropped"));
+    } catch (caught) {
+      notices.wrong(caught);
+    }
+  }
+</script>
+
+<section>
+  <h2 class="font-sans font-semibold">{t("assign.title")}</h2>
+  {#if given}
+    <p>
+      {t("assign.with", { who: given.holder, by: given.by })}
+      {#if given.due}<span class={given.state === "late" ? "font-semibold text-straw" : ""}
+          >{t(given.state === "late" ? "assign.late" : "assign.due", { day: day(given.due) })}</span
+        >{/if}
+    </p>
+    {#if given.note}<p class="border-s-2 ps-3">“{given.note}”</p>{/if}
+  {:else if !open}<p class="text-moss">{t("assign.nobody")}</p>{/if}
+  {#if open}
+    <AssignForm {entry} {onEntry} onClose={() => (open = false)} />
+  {:else}
+    <div class="flex flex-wrap gap-2 pt-1">
+      <button class="act" onclick={() => (open = true)}>{t(given ? "assign.on" : "assign.give")}</button>
+      {#if given}
+        <button class="act" onclick={() => end(true)}>{t("assign.done")}</button>
+        <button class="act" onclick={() => end(false)}>{t("assign.drop")}</button>
+      {/if}
+    </div>
+  {/if}
+</section>

@@ -1,0 +1,182 @@
+<script lang="ts">
+  import { untrack } from "svelte";
+  import MentionBox from "./MentionBox.svelte";
+  import Trouble from "./Trouble.svelte";
+  import { api, sure, type Entry, type Remark } from "../api";
+  import { t, when } from "../i18n";
+  import { notices } from "../state/notices.svelte";
+  import { focusMark } from "../state/preview.svelte";
+  import { session } from "../state/session.svelte";
+  import type { Talk } from "../state/talk.svelte";
+
+  let { talk, entry }: { talk: Talk; entry: Entry } = $props();
+  let text = $state("");
+  let answers = $state<Record<string, string>>({});
+  let error = $state<unknown>(null);
+  let busy = $state(false);
+  let settled = $state(false);
+  const order = $derived(["", ...(session.type(entry.type)?.fields ?? []).map((field) => field.name)]);
+  const listed = $derived(
+    talk.remarks
+      .filter((one) => settled || !one.resolved_at || one.id === talk.at)
+      .toSorted((a, b) => place(a) - place(b)),
+  );
+  const resolved = $derived(talk.remarks.filter((one) => one.resolved_at).length);
+  const label = $derived(
+    session.type(entry.type)?.fields.find((one) => one.name === talk.field)?.label ?? "",
+  );
+
+  function place(one: Remark): number {
+    return order.indexOf(one.field.split(":")[0]!);
+  }
+
+  // Whoever asked for a remark, or to make one, is led to it.
+  $effect(() => {
+    if (!talk.opened) return;
+    const id = untrack(() => talk.at);
+    setTimeout(() => {
+      if (id) document.getElementById(`remark-${id}`)?.scrollIntoView({ block: "nearest" });
+      else document.getElementById("new-remark")?.focus();
+    }, 50);
+  });
+
+  async function act(does: () => Promise<unknown>): Promise<boolean> {
+    busy = true;
+    error = null;
+    try {
+      await does();
+      await talk.load();
+      return true;
+    } catch (caught) {
+      error = caught;
+      return false;
+    } finally {
+      busy = false;
+    }
+  }
+
+  async function make(event: SubmitEvent): Promise<void> {
+    event.preventDefault();
+    const body = { text, field: talk.field, quote: talk.quote };
+    const params = { path: { id: entry.id, locale: entry.locale } };
+    if (await act(() => sure(api.POST("/api/entries/{id}/{locale}/remarks", { params, body })))) {
+      text = "";
+      talk.field = "";
+      talk.quote = null;
+      notices.say(t("talk.said"));
+    }
+  }
+
+  async function answer(event: SubmitEvent, one: Remark): Promise<void> {
+    event.preventDefault();
+    const params = { path: { id: one.id } };
+    const body = { text: answers[one.id] ?? "" };
+    if (await act(() => sure(api.POST("/api/remarks/{id}/reply", { params, body })))) answers[one.id] = "";
+  }
+
+  async function resolve(one: Remark): Promise<void> {
+    const params = { path: { id: one.id } };
+    if (await act(() => sure(api.POST("/api/remarks/{id}/resolve", { params })))) {
+      notices.offer(t("talk.resolved"), t("plan.undo"), () => void reopen(one));
+    }
+  }
+
+  async function reopen(one: Remark): Promise<void> {
+    await act(() => sure(api.POST("/api/remarks/{id}/reopen", { params: { path: { id: one.id } } })));
+  }
+</script>
+
+<div class="flex flex-col gap-4">
+  <form class="flex flex-col gap-2" onsubmit={make}>
+    {#if talk.field}
+      <p class="flex flex-wrap items-center gap-2 text-sm">
+        <span>{t("talk.about", { field: label })}</span>
+        {#if talk.quote}<q class="bg-wash px-1 font-serif">{talk.quote.exact}</q>{/if}
+        <button
+          type="button"
+          class="text-hedge underline"
+          onclick={() => {
+            talk.field = "";
+            talk.quote = null;
+          }}>{t("talk.aboutAll")}</button
+        >
+      </p>
+    {/if}
+    <MentionBox id="new-remark" bind:value={text} label={t("talk.new")} />
+    {#if error}<Trouble {error} />{/if}
+    <button class="act main self-start" disabled={busy || !text.trim()}>{t("talk.say")}</button>
+  </form>
+  <ul class="flex flex-col gap-3" aria-label={t("talk.title")}>
+    {#each listed as one (one.id)}
+      <li
+        id="remark-{one.id}"
+        class="sheet flex flex-col gap-2 p-3 {talk.at === one.id
+          ? 'border-s-4 border-s-slate'
+          : ''} {one.resolved_at ? 'text-moss' : ''}"
+      >
+        {#if one.field}
+          <p class="text-sm">
+            <button type="button" class="text-hedge underline" onclick={() => focusMark(one.field)}
+              >{one.label}</button
+            >
+            {#if one.passage}
+              <q class="bg-wash px-1 font-serif {one.passage.gone ? 'line-through' : ''}"
+                >{one.passage.gone ? one.passage.quote : one.passage.now}</q
+              >
+              {#if one.passage.gone}<span class="font-semibold text-straw">{t("talk.gone")}</span>
+              {:else if one.passage.now !== one.passage.quote}<span
+                  >{t("talk.was")} <q class="font-serif">{one.passage.quote}</q></span
+                >{/if}
+            {/if}
+          </p>
+        {/if}
+        <div>
+          <p class="text-sm text-moss">
+            <span class="font-semibold text-ink">{one.by}</span> · {when(one.at)}
+          </p>
+          <p class="whitespace-pre-line">{one.text}</p>
+        </div>
+        {#each one.replies as reply, n (n)}
+          <div class="border-s-2 ps-3">
+            <p class="text-sm text-moss">
+              <span class="font-semibold text-ink">{reply.by}</span> · {when(reply.at)}
+            </p>
+            <p class="whitespace-pre-line">{reply.text}</p>
+          </div>
+        {/each}
+        {#if one.resolved_at}
+          <p class="flex flex-wrap items-center gap-2 text-sm">
+            {t("talk.resolvedBy", { by: one.resolved_by, when: when(one.resolved_at) })}
+            <button type="button" class="act" disabled={busy} onclick={() => reopen(one)}
+              >{t("talk.reopen")}</button
+            >
+          </p>
+        {:else}
+          <form class="flex flex-col gap-1" onsubmit={(event) => answer(event, one)}>
+            <MentionBox
+              id="answer-{one.id}"
+              rows={1}
+              bind:value={() => answers[one.id] ?? "", (typed) => (answers[one.id] = typed)}
+              label={t("talk.answerTo", { who: one.by })}
+            />
+            <div class="flex flex-wrap gap-2">
+              <button class="act" disabled={busy || !answers[one.id]?.trim()}>{t("talk.answer")}</button>
+              <button type="button" class="act" disabled={busy} onclick={() => resolve(one)}
+                >{t("talk.resolve")}</button
+              >
+            </div>
+          </form>
+        {/if}
+      </li>
+    {:else}
+      <li class="text-moss">{t("talk.none")}</li>
+    {/each}
+  </ul>
+  {#if resolved}
+    <label class="flex items-center gap-2 text-sm"
+      ><input type="checkbox" class="rounded" bind:checked={settled} />{t("talk.showResolved", {
+        count: resolved,
+      })}</label
+    >
+  {/if}
+</div>

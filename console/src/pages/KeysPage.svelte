@@ -1,0 +1,124 @@
+<script lang="ts">
+  import { useQueryClient } from "@tanstack/svelte-query";
+  import Trouble from "../lib/components/Trouble.svelte";
+  import Waiting from "../lib/components/Waiting.svelte";
+  import { api, sure } from "../lib/api";
+  import { t, when } from "../lib/i18n";
+  import { keysQuery, rolesQuery } from "../lib/queries";
+  import { notices } from "../lib/state/notices.svelte";
+  import { session } from "../lib/state/session.svelte";
+
+  const keys = keysQuery();
+  const roles = rolesQuery();
+  const queries = useQueryClient();
+  let name = $state("");
+  let role = $state("reader");
+  let kind = $state<"program" | "assistant">("program");
+  let stages = $state<string[]>(["release"]);
+  let secret = $state("");
+  let error = $state<unknown>(null);
+  const all = $derived(
+    [
+      ...new Map(
+        (session.setup?.workflows ?? []).flatMap((flow) => flow.stages).map((s) => [s.name, s]),
+      ).values(),
+    ].toSorted((a, b) => a.rung - b.rung),
+  );
+
+  async function issue(event: SubmitEvent): Promise<void> {
+    event.preventDefault();
+    error = null;
+    try {
+      const made = await sure(api.POST("/api/keys", { body: { name, role, kind, stages } }));
+      secret = made.secret;
+      name = "";
+      await queries.invalidateQueries({ queryKey: ["keys"] });
+    } catch (caught) {
+      error = caught;
+    }
+  }
+
+  async function end(id: number, called: string): Promise<void> {
+    if (!confirm(t("keysPage.sure", { name: called }))) return;
+    try {
+      await sure(api.DELETE("/api/keys/{id}", { params: { path: { id } } }));
+      await queries.invalidateQueries({ queryKey: ["keys"] });
+    } catch (caught) {
+      notices.wrong(caught);
+    }
+  }
+
+  function toggle(stage: string): void {
+    stages = stages.includes(stage) ? stages.filter((one) => one !== stage) : [...stages, stage];
+  }
+</script>
+
+<svelte:head><title>{t("keysPage.title")} – {t("app.name")}</title></svelte:head>
+<p class="text-sm"><a href="/set-up">{t("setUp.title")}</a></p>
+<h1 class="pb-1 text-2xl font-semibold">{t("keysPage.title")}</h1>
+<p class="max-w-3xl pb-4 text-moss">{t("keysPage.about")}</p>
+{#if keys.error}<Trouble error={keys.error} />
+{:else if !keys.data}<Waiting />
+{:else}
+  <div class="grid max-w-6xl gap-6 lg:grid-cols-[minmax(0,1fr)_24rem]">
+    <ul class="flex flex-col gap-2" aria-label={t("keysPage.title")}>
+      {#each keys.data.items as key (key.id)}
+        <li class="sheet flex flex-wrap items-center gap-3 px-4 py-3">
+          <div class="min-w-0 flex-1 basis-64">
+            <p class="font-semibold">{key.name} <code class="text-sm text-moss">{key.start}…</code></p>
+            <p class="text-sm text-moss">
+              {t(`keysPage.${key.kind}`)} · {key.roles.join(", ")} · {t("keysPage.sees", {
+                stages: key.stages.join(", "),
+              })} · {t("keysPage.since", { when: when(key.created_at) })}
+            </p>
+          </div>
+          <button class="act" onclick={() => end(key.id, key.name)}>{t("keysPage.end")}</button>
+        </li>
+      {:else}<li class="text-moss">{t("keysPage.none")}</li>{/each}
+    </ul>
+    <form class="sheet flex flex-col gap-3 p-4" onsubmit={issue}>
+      <h2 class="text-lg font-semibold">{t("keysPage.new")}</h2>
+      {#if secret}
+        <div class="border-s-4 border-s-straw ps-3" role="status">
+          <p class="font-semibold">{t("keysPage.secret")}</p>
+          <code class="break-all select-all">{secret}</code>
+        </div>
+      {/if}
+      <label class="flex flex-col gap-1 text-sm"
+        >{t("keysPage.name")}<input class="field" required bind:value={name} /></label
+      >
+      <label class="flex flex-col gap-1 text-sm"
+        >{t("keysPage.kind")}
+        <select class="field" bind:value={kind}>
+          <option value="program">{t("keysPage.program")}</option>
+          <option value="assistant">{t("keysPage.assistant")}</option>
+        </select></label
+      >
+      <label class="flex flex-col gap-1 text-sm"
+        >{t("keysPage.role")}
+        <select class="field" bind:value={role}>
+          {#each roles.data?.items ?? [] as one (one.name)}<option value={one.name}>{one.label}</option
+            >{/each}
+        </select></label
+      >
+      <fieldset class="flex flex-wrap gap-3 text-sm">
+        <legend class="pb-1">{t("keysPage.stages")}</legend>
+        {#each all as stage (stage.name)}
+          <label class="flex items-center gap-2"
+            ><input
+              type="checkbox"
+              class="rounded"
+              checked={stages.includes(stage.name)}
+              onchange={() => toggle(stage.name)}
+            />{stage.label}</label
+          >
+        {/each}
+      </fieldset>
+      <p class="text-sm text-moss">{t("keysPage.first")}</p>
+      {#if error}<Trouble {error} />{/if}
+      <button class="act main self-start" disabled={!name.trim() || !stages.length}
+        >{t("keysPage.issue")}</button
+      >
+    </form>
+  </div>
+{/if}

@@ -1,0 +1,117 @@
+<script lang="ts">
+  import Trouble from "../lib/components/Trouble.svelte";
+  import Waiting from "../lib/components/Waiting.svelte";
+  import type { LogEvent } from "../lib/api";
+  import { t, when } from "../lib/i18n";
+  import { logQuery, peopleQuery } from "../lib/queries";
+  import { session } from "../lib/state/session.svelte";
+
+  const people = peopleQuery();
+  const all = session.may("configure");
+  let kind = $state("");
+  let person = $state(all ? "" : (session.me?.handle ?? ""));
+  let since = $state("");
+  let until = $state("");
+  let before = $state(0);
+  const found = logQuery(() => ({ kind, person, since, until, before }));
+  const kinds = [
+    "entry.",
+    "review.",
+    "dispatch.",
+    "remark.",
+    "assignment.",
+    "strand.",
+    "job.",
+    "type.",
+    "workflow.",
+    "role.",
+    "person.",
+    "key.",
+    "session.",
+  ];
+
+  function about(event: LogEvent): { text: string; to: string } {
+    const what = event.what as Record<string, unknown>;
+    const text = String(
+      what.title ?? what.name ?? what.handle ?? what.workflow ?? what.role ?? what.type ?? "",
+    );
+    const locale = String(what.locale ?? "");
+    const to =
+      what.entry && locale
+        ? `/entries/${what.entry}/${locale}`
+        : what.dispatch
+          ? `/timetable/${what.dispatch}`
+          : "";
+    return { text: locale && text ? `${text} (${locale})` : text, to };
+  }
+
+  function ask(): void {
+    before = 0;
+  }
+</script>
+
+<svelte:head><title>{t("log.title")} – {t("app.name")}</title></svelte:head>
+<p class="text-sm"><a href="/set-up">{t("setUp.title")}</a></p>
+<h1 class="pb-1 text-2xl font-semibold">{t("log.title")}</h1>
+<p class="max-w-3xl pb-3 text-moss">{t(all ? "log.about" : "log.aboutOwn")}</p>
+<div class="flex flex-wrap items-end gap-3 pb-4">
+  <label class="flex flex-col text-sm"
+    >{t("log.kind")}
+    <select class="field" bind:value={kind} onchange={ask}>
+      <option value="">{t("log.anything")}</option>
+      {#each kinds as one (one)}<option value={one}>{t(`log.kind_${one.slice(0, -1)}`)}</option>{/each}
+    </select></label
+  >
+  {#if all}
+    <label class="flex flex-col text-sm"
+      >{t("log.person")}
+      <select class="field" bind:value={person} onchange={ask}>
+        <option value="">{t("log.anyone")}</option>
+        {#each people.data?.items ?? [] as one (one.handle)}<option value={one.handle}>{one.name}</option
+          >{/each}
+      </select></label
+    >
+  {/if}
+  <label class="flex flex-col text-sm"
+    >{t("log.since")}<input class="field" type="date" bind:value={since} onchange={ask} /></label
+  >
+  <label class="flex flex-col text-sm"
+    >{t("log.until")}<input class="field" type="date" bind:value={until} onchange={ask} /></label
+  >
+</div>
+{#if found.error}<Trouble error={found.error} again={() => found.refetch()} />
+{:else if !found.data}<Waiting />
+{:else}
+  <ol class="sheet max-w-5xl divide-y" aria-label={t("log.title")}>
+    {#each found.data.items as event (event.seq)}
+      {@const one = about(event)}
+      <li class="grid gap-x-4 px-4 py-2 sm:grid-cols-[9rem_minmax(0,1fr)]">
+        <span class="text-sm text-moss">{when(event.at)}</span>
+        <div class="min-w-0">
+          <span class="font-semibold">{event.by}</span>
+          <code class="text-sm text-moss">{event.kind}</code>
+          {#if one.to}<a href={one.to}>{one.text}</a>{:else}{one.text}{/if}
+          <details class="text-sm">
+            <summary class="text-moss">{t("log.detail", { seq: event.seq })}</summary>
+            <!-- svelte-ignore a11y_no_noninteractive_tabindex (what scrolls has to be reached by keyboard) -->
+            <pre
+              tabindex="0"
+              aria-label={t("log.payload")}
+              class="max-h-64 overflow-auto rounded bg-wash p-2 text-xs break-all whitespace-pre-wrap">{JSON.stringify(
+                event.what,
+                null,
+                1,
+              )}</pre>
+            <p class="break-all text-moss">{t("log.hash")} <code>{event.hash}</code></p>
+          </details>
+        </div>
+      </li>
+    {:else}<li class="px-4 py-3 text-moss">{t("log.none")}</li>{/each}
+  </ol>
+  <div class="flex gap-2 pt-3">
+    {#if before}<button class="act" onclick={() => (before = 0)}>{t("log.newest")}</button>{/if}
+    {#if found.data.next}<button class="act" onclick={() => (before = Number(found.data?.next))}
+        >{t("log.older")}</button
+      >{/if}
+  </div>
+{/if}
