@@ -230,7 +230,7 @@
           <li class="flex flex-wrap items-center gap-2 border-b pb-2">
             <div class="min-w-0 flex-1 basis-48">
               <p class="font-semibold" title={one.agent}>
-                {device(one.agent)}{#if one.this}<span class="text-hedge"> · {t("account.this")}</span>{/if}
+                {device(one.agent)}{#if one.this}<span class="ms-2 text-hedge">{t("account.this")}</span>{/if}
               </p>
               <p class="text-sm text-moss">
                 {t("account.since", { since: when(one.since), seen: when(one.seen_at) })}

@@ -31,9 +31,8 @@
               <span class="font-semibold text-berry">{t(`hand.${line.kind}`)}</span>
               <a class="ms-1 font-serif text-lg font-semibold" href={place(line)}>{line.title}</a>
               <span class="text-sm text-moss"
-                >{line.type}{line.type ? ", " : ""}{line.locale} · {t("hand.from", { by: line.by })} · {when(
-                  line.at,
-                )}</span
+                >{line.type}{line.type ? ", " : ""}{line.locale}
+                {line.by ? ` · ${t("hand.from", { by: line.by })}` : ""} · {when(line.at)}</span
               >
               {#if line.note}<p class="mt-1">“{line.note}”</p>{/if}
             </li>

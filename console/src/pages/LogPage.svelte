@@ -90,7 +90,7 @@
         <div class="min-w-0">
           <span class="font-semibold">{event.by}</span>
           <code class="text-sm text-moss">{event.kind}</code>
-          {#if one.to}<a href={one.to}>{one.text}</a>{:else}{one.text}{/if}
+          {#if one.to}<a class="underline" href={one.to}>{one.text}</a>{:else}{one.text}{/if}
           <details class="text-sm">
             <summary class="text-moss">{t("log.detail", { seq: event.seq })}</summary>
             <!-- svelte-ignore a11y_no_noninteractive_tabindex (what scrolls has to be reached by keyboard) -->

@@ -238,8 +238,8 @@
           </div>
           <ol class="flex flex-wrap gap-y-2 pt-2">
             {#each flow.stages as one, n (one.name)}
-              <li class="relative min-w-28 pe-4">
-                <svg width="100%" height="18" aria-hidden="true" class="block">
+              <li class="min-w-0 flex-1 basis-28">
+                <svg height="18" aria-hidden="true" class="block w-full rtl:-scale-x-100">
                   {#if n < flow.stages.length - 1}<line
                       x1="8"
                       y1="9"
@@ -251,7 +251,7 @@
                   <circle cx="9" cy="9" r="7" fill="var(--hedge)" />
                 </svg>
                 <span class="block font-semibold">{one.label}</span>
-                <span class="block text-sm text-moss">{n ? gateSaid(one) : ""}</span>
+                <span class="block pe-3 text-sm text-moss">{n ? gateSaid(one) : ""}</span>
               </li>
             {/each}
           </ol>

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Mapping
-from typing import Any
 
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.dispatch import Opening, Plan
@@ -188,15 +187,11 @@ def pass_without(act: Act, uuid: str, locale: str, stage: str, revision: int, re
     row = entries.numbered(act.conn, edition["id"], revision)
     if row is None:
         raise NotFound(f"There is no revision {revision} of it.", remedy="Look at its history.")
-    pairs = _pairs(act, entry, edition, {"revision": row["id"], "stage": -1, "at": -1})
+    pairs: list[tuple[sqlite3.Row, int]] = [(edition, row["id"])]
     common = entries.edition(act.conn, entry["id"], COMMON)
-    if (
-        common is not None
-        and len(pairs) == 1
-        and common["head"]
-        and _has_moved(act, common, flow, flow.stages[1])
-    ):
-        pairs.append((common, common["head"]))
+    shared = dispatches.approved(act, flow, common) if common is not None else None
+    if common is not None and shared is not None:
+        pairs.append((common, shared))
     going = [Going(one["id"], r, act.setup.stages[stage]) for one, r in pairs]
     found = facts.candidates(act, going, facts.of_editions(act, going))
     without: list[Unmet] = []
@@ -289,7 +284,7 @@ def _ask(who: list[sqlite3.Row]) -> str:
 
 
 def _pairs(
-    act: Act, entry: sqlite3.Row, edition: sqlite3.Row, waiting: Mapping[str, Any] | sqlite3.Row
+    act: Act, entry: sqlite3.Row, edition: sqlite3.Row, waiting: sqlite3.Row
 ) -> list[tuple[sqlite3.Row, int]]:
     """An edition's revision with that of the shared fields, if they wait or stand at the same stage."""
     pairs = [(edition, waiting["revision"])]
@@ -345,7 +340,7 @@ def _decided(
             waiting = reviews.waiting(act.conn, one["id"])
             by = waiting["actor"] if waiting is not None else act.identity.id
             _stand(act, one, goal, revision)
-            reviews.submit(act.conn, one["id"], act.setup.stages[goal.name], revision, by, act.now, note)
+            reviews.submit(act.conn, one["id"], act.setup.stages[goal.name], revision, by, act.now, "")
 
 
 def send_back(act: Act, uuid: str, locale: str, reason: str) -> None:

@@ -28,13 +28,17 @@
   const offers = $derived(Object.fromEntries(entry.acts.map((act) => [act.act, act])));
   const order = ["submit", "sign", "move-on", "send-back", "take-back", "release", "withdraw", "commission"];
   const open = $derived(order.filter((act) => offers[act]?.allowed));
+  /** Whether nothing stands between what is signed off, or the draft, and its release. */
+  const clear = $derived(
+    entry.gate?.stage === entry.rail.at(-1)?.stage && !entry.gate?.unmet.length && !entry.missing.length,
+  );
   /** The act that moves the edition on: the first that fits and would not be blocked at once. */
   const main = $derived(
     open.includes("sign")
       ? "sign"
-      : open.includes("release") && entry.sign_offs.length
+      : open.includes("release") && clear
         ? "release"
-        : (open[0] ?? ""),
+        : (open.find((act) => act !== "release") ?? ""),
   );
   const refused = $derived(order.filter((act) => offers[act] && !offers[act].allowed));
 

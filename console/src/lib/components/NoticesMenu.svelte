@@ -42,7 +42,7 @@
       stroke-width="1.6"
       aria-hidden="true"><path d="M4 5h12v9H9l-4 3v-3H4z" /></svg
     >
-    {#if fresh}<span class="font-semibold text-berry">{fresh > 99 ? "99+" : fresh}</span>{/if}
+    {#if fresh}<span class="font-semibold text-slate">{fresh > 99 ? "99+" : fresh}</span>{/if}
   </summary>
   <div class="sheet absolute end-0 z-40 mt-1 max-h-[70vh] w-96 max-w-[90vw] overflow-y-auto p-2 shadow-lg">
     <div class="flex items-center justify-between gap-2 px-2 pb-1">
@@ -51,7 +51,7 @@
     </div>
     <ul>
       {#each found.data?.items ?? [] as one (one.id)}
-        <li class="rounded px-2 py-1.5 hover:bg-wash {one.new ? 'border-s-3 border-s-berry' : ''}">
+        <li class="rounded px-2 py-1.5 hover:bg-wash {one.new ? 'border-s-3 border-s-slate' : ''}">
           <a href={one.path} class={one.new ? "font-semibold" : ""} onclick={close}>{one.says}</a>
           <p class="text-sm text-moss">
             {#if one.new}<span class="sr-only">{t("told.new")}</span>{/if}{one.by} · {when(one.at)}

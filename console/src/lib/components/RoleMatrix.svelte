@@ -105,7 +105,7 @@
   }
 </script>
 
-<div class="overflow-x-auto" role="region" aria-label={t("people.roles")} tabindex="-1">
+<div class="overflow-x-auto" role="region" aria-label={t("matrix.table")}>
   <table class="w-full border-collapse text-sm">
     <thead>
       <tr>
