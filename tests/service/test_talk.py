@@ -1,0 +1,367 @@
+"""Remarks, assignments, presence and notices: who is told what, how, and what waits for whom."""
+
+from __future__ import annotations
+
+import json
+import threading
+from collections.abc import Iterator
+from datetime import timedelta
+from pathlib import Path
+from typing import Any
+
+import httpx
+import pytest
+
+from hawthorn.core import timeline
+from hawthorn.core.errors import InTheWay, Invalid, NotFound, Refused
+from hawthorn.core.timeline import SECOND
+from hawthorn.followers.mail import Mail
+from hawthorn.operations import assignments, entries, hand, notices, people, presence, remarks, review
+from hawthorn.operations.remarks import Quote
+from hawthorn.service.settings import Settings
+from tests.conftest import Running, eventually
+from tests.service.made import House
+
+DAY = 86400 * SECOND
+BODY = "<p>Made of brass in Pellgrave.</p><p>Lit each night with colza oil.</p>"
+
+
+@pytest.fixture
+def house(tmp_path: Path) -> Iterator[House]:
+    made = House(tmp_path)
+    made.by_clockwork(
+        lambda a: people.add_person(
+            a, "rhea", "Rhea", "rhea@x.example", "long enough", [{"name": "reviewer"}]
+        )
+    )
+    yield made
+    made.close()
+
+
+def save(house: House, page: str, **patch: Any) -> None:
+    def do(act: Any) -> None:
+        row = entries.store.entry(act.conn, page)
+        entries.save(act, page, "en", patch, entries.current_base(act, row["id"], "en"))
+
+    house.do("wim", do)
+
+
+def on(house: House, page: str, who: str = "ida") -> list[dict[str, Any]]:
+    return house.desk.read(house.who(who), lambda v: remarks.on(v, page, "en"))
+
+
+def told(house: House, who: str) -> list[str]:
+    Mail(house.desk, Settings()).step("one")
+    return [n["says"] for n in house.desk.read(house.who(who), notices.mine)["items"]]
+
+
+def mailed(house: House) -> list[tuple[str, str]]:
+    with house.desk.db.read() as conn:
+        rows = conn.execute("SELECT recipient, payload FROM outbox ORDER BY id").fetchall()
+    return [(r[0].split("@")[0], json.loads(r[1])["subject"]) for r in rows]
+
+
+def test_a_remark_on_a_passage_follows_it_through_saves_and_says_when_it_is_gone(house: House) -> None:
+    page = house.page("Lamp", body=BODY)
+    house.do(
+        "rhea", lambda a: remarks.make(a, page, "en", "Since when?", "body", Quote("colza oil", "with "))
+    )
+    house.do("rhea", lambda a: remarks.make(a, page, "en", "Nice.", "title"))
+    house.do("rhea", lambda a: remarks.make(a, page, "en", "Who checks?"))
+    save(house, page, body="<p>New opening.</p>" + BODY.replace("Lit each night", "Lit every winter night"))
+    found = {r["text"]: r for r in on(house, page)}
+    at = found["Since when?"]["passage"]
+    assert (at["gone"], at["now"], at["index"]) == (False, "colza oil", 2)
+    assert (found["Nice."]["label"], found["Nice."]["passage"]) == ("Title", None)
+    assert found["Who checks?"]["field"] == ""
+    save(house, page, body="<p>Made of brass in Pellgrave.</p>")
+    assert on(house, page)[0]["passage"]["gone"] is True
+    assert on(house, page)[0]["passage"]["quote"] == "colza oil"
+
+
+@pytest.mark.parametrize(
+    ("field", "quote", "text", "says"),
+    [
+        ("colour", None, "x", "not a field"),
+        ("body", Quote("no such words"), "x", "does not stand in one paragraph"),
+        ("body", Quote("Pellgrave.Lit"), "x", "does not stand in one paragraph"),
+        ("", Quote("brass"), "x", "say in which field"),
+        ("", None, "  ", "between 1 and"),
+        ("body:none:text", None, "x", "nothing stands at"),
+    ],
+)
+def test_a_remark_that_is_about_nothing_is_refused(
+    house: House, field: str, quote: Quote | None, text: str, says: str
+) -> None:
+    page = house.page("Lamp", body=BODY)
+    with pytest.raises(Invalid, match=says):
+        house.do("rhea", lambda a: remarks.make(a, page, "en", text, field, quote))
+    assert on(house, page) == []
+
+
+def test_naming_a_colleague_puts_it_in_their_hand_until_they_answer(house: House) -> None:
+    page = house.page("Lamp")
+
+    def waiting(who: str) -> list[str]:
+        return [
+            w["note"]
+            for w in house.desk.read(house.who(who), hand.in_hand)["waiting"]
+            if w["kind"] == "named"
+        ]
+
+    made = house.do("wim", lambda a: remarks.make(a, page, "en", "@oda and @nobody: fine? mail@rhea is none"))
+    assert waiting("oda") == ["@oda and @nobody: fine? mail@rhea is none"]
+    assert waiting("rhea") == []
+    house.do("oda", lambda a: remarks.reply(a, made, "Fine. @rhea?"))
+    assert (waiting("oda"), len(waiting("rhea"))) == ([], 1)
+    house.do("wim", lambda a: remarks.resolve(a, made))
+    assert waiting("rhea") == []
+    with pytest.raises(InTheWay, match="Wim resolved it already"):
+        house.do("oda", lambda a: remarks.resolve(a, made))
+    house.do("rhea", lambda a: remarks.reply(a, made, "One thing more."))
+    assert on(house, page)[0]["resolved_by"] == ""
+    assert [r["by"] for r in on(house, page)[0]["replies"]] == ["Oda", "Rhea"]
+
+
+def test_who_may_not_see_an_entry_is_not_asked_about_it_and_sees_no_remark(house: House) -> None:
+    grants = [{"verb": "read", "types": ["picture"]}]
+    house.do("ida", lambda a: people.define_role(a, "keeper", "keeper", grants))
+    house.by_clockwork(lambda a: people.add_person(a, "kit", "Kit", "", "long enough", [{"name": "keeper"}]))
+    page = house.page("Lamp")
+    with pytest.raises(Invalid, match="Kit may not see this entry"):
+        house.do("wim", lambda a: remarks.make(a, page, "en", "@kit please look"))
+    made = house.do("wim", lambda a: remarks.make(a, page, "en", "Look."))
+    for act in (
+        lambda a: remarks.reply(a, made, "x"),
+        lambda a: remarks.resolve(a, made),
+        lambda a: remarks.make(a, page, "en", "x"),
+        lambda a: assignments.assign(a, page, "en", "wim"),
+        lambda a: presence.here(a, page, "en", "page-of-kit"),
+    ):
+        with pytest.raises(NotFound):
+            house.do("kit", act)
+    with pytest.raises(Refused, match="Kit could do nothing with it"):
+        house.do("ida", lambda a: assignments.assign(a, page, "en", "kit"))
+
+
+def test_an_assignment_is_handed_on_due_late_and_done(house: House) -> None:
+    page = house.page("Lamp")
+    today = timeline.to_datetime(house.clock.at).date()
+
+    def due(days: int) -> str:
+        return (today + timedelta(days=days)).isoformat()
+
+    def hands(who: str, part: str = "in_your_hands") -> list[tuple[str, str]]:
+        return [(x["title"], x["state"]) for x in house.desk.read(house.who(who), hand.in_hand)[part]]
+
+    with pytest.raises(Invalid, match="is no day"):
+        house.do("oda", lambda a: assignments.assign(a, page, "en", "wim", "tomorrow"))
+    house.do("oda", lambda a: assignments.assign(a, page, "en", "wim", due(3), "Shorter."))
+    with pytest.raises(InTheWay, match="Wim has it in hand already"):
+        house.do("oda", lambda a: assignments.assign(a, page, "en", "wim", due(3), "Shorter."))
+    assert hands("wim") == [("Lamp", "")]
+    assert hands("oda", "with_others") == [("Lamp", "")]
+    assert house.by_clockwork(assignments.remind) == 0
+    house.clock.at += 2 * DAY
+    assert house.by_clockwork(assignments.remind) == 1
+    assert house.by_clockwork(assignments.remind) == 0
+    assert hands("wim") == [("Lamp", "due")]
+    house.clock.at += 2 * DAY
+    assert house.by_clockwork(assignments.remind) == 1
+    assert hands("wim") == [("Lamp", "late")]
+    house.do("wim", lambda a: assignments.assign(a, page, "en", "rhea", due(9)))
+    assert (hands("wim"), hands("rhea")) == ([], [("Lamp", "")])
+    house.do("rhea", lambda a: assignments.end(a, page, "en", True))
+    with pytest.raises(InTheWay, match="Nobody has it in hand"):
+        house.do("rhea", lambda a: assignments.end(a, page, "en", True))
+    assert told(house, "wim") == [
+        "Lamp is done", "Late: Lamp", "Due: Lamp", f"In your hands: Lamp, due on {due(3)}",
+    ]  # fmt: skip
+    assert "Late: Lamp" in told(house, "oda")
+    assert told(house, "rhea") == [f"In your hands: Lamp, due on {due(9)}"]
+
+
+def test_only_who_must_decide_is_told_and_nobody_of_their_own_act(house: House) -> None:
+    page = house.page("Lamp")
+    house.do("wim", lambda a: review.submit(a, page, "en", "Please."))
+    assert told(house, "oda") == ["For review: Lamp"]
+    assert told(house, "rhea") == ["For review: Lamp"]
+    assert told(house, "wim") == []
+    house.do("oda", lambda a: review.sign_off(a, page, "en", 1))
+    assert told(house, "wim") == ["Signed off: Lamp"]
+    assert told(house, "ida")[0] == "Ready to go out: Lamp"
+    assert told(house, "oda") == ["For review: Lamp"]
+    assert ("wim", "Signed off: Lamp") in mailed(house)
+
+
+def test_each_chooses_how_to_hear_and_the_digest_gathers_what_waits(house: House) -> None:
+    page = house.page("Lamp")
+    house.do("wim", lambda a: notices.choose(a, {"named": "digest", "decided": "not at all"}, 7))
+    house.do("oda", lambda a: notices.choose(a, {"review": "only here"}, None))
+    with pytest.raises(Invalid, match="is none of"):
+        house.do("oda", lambda a: notices.choose(a, {"review": "by pigeon", "x": "digest"}, 24))
+    for text in ("@wim one", "@wim two"):
+        house.do("oda", lambda a, t=text: remarks.make(a, page, "en", t))
+    house.do("wim", lambda a: review.submit(a, page, "en"))
+    house.do("oda", lambda a: review.send_back(a, page, "en", "Shorter."))
+    assert told(house, "wim") == ["Oda names you: Lamp"] * 2
+    assert told(house, "oda") == ["For review: Lamp"]
+    assert {to for to, _ in mailed(house)} == {"ida", "rhea"}
+    options = Settings(smtp_host="127.0.0.1", smtp_port=1, public="http://h")
+    Mail(house.desk, options).step("one")
+    assert "wim" not in {to for to, _ in mailed(house)}
+    house.clock.at += DAY
+    Mail(house.desk, options).step("one")
+    Mail(house.desk, options).step("one")
+    mine = [subject for to, subject in mailed(house) if to == "wim"]
+    assert mine == ["2 notices since the last digest"]
+    with house.desk.db.read() as conn:
+        body = json.loads(conn.execute("SELECT payload FROM outbox ORDER BY id DESC LIMIT 1").fetchone()[0])[
+            "body"
+        ]
+    assert body.count(f"http://h/entries/{page}/en?remark=") == 2
+    seen = house.do("wim", lambda a: notices.see(a, entry=page))
+    assert seen == 2
+    assert house.desk.read(house.who("wim"), notices.mine)["new"] == 0
+
+
+def test_presence_comes_moves_goes_and_fades(house: House) -> None:
+    page = house.page("Lamp")
+
+    def here(who: str = "ida") -> list[tuple[str, str, bool]]:
+        found = house.desk.read(house.who(who), lambda v: presence.with_entry(v, page))
+        return [(p["name"], p["field"], p["typing"]) for p in found]
+
+    before = house.events()
+    house.do("wim", lambda a: presence.here(a, page, "en", "page-of-wim"))
+    house.do("oda", lambda a: presence.here(a, page, "en", "page-of-oda", "title"))
+    house.do("wim", lambda a: presence.here(a, page, "en", "page-of-wim", "body", True))
+    assert here() == [("Wim", "body", True), ("Oda", "title", False)]
+    house.do("oda", lambda a: presence.gone(a, "page-of-wim"))  # nobody closes the page of another
+    house.do("oda", lambda a: presence.gone(a, "page-of-oda"))
+    assert here() == [("Wim", "body", True)]
+    house.clock.at += presence.LASTS + SECOND
+    assert here() == []
+    assert house.events() == before
+
+
+def test_the_stream_tells_of_presence_and_notices_and_resumes_without_a_gap(running: Running) -> None:
+    entry = running.notice("Told by the stream")
+    oda = running.as_("oda")
+    lines: list[str] = []
+    ready, stop = threading.Event(), threading.Event()
+
+    def listen(headers: dict[str, str]) -> None:
+        with oda._http.stream("GET", "/events", headers=headers, timeout=30) as answer:
+            ready.set()
+            for line in answer.iter_lines():
+                lines.append(line)
+                if stop.is_set():
+                    return
+
+    thread = threading.Thread(target=listen, args=({},), daemon=True)
+    thread.start()
+    ready.wait(10)
+    eventually(lambda: lines)
+    running.as_("wim").be_present(entry.id, "en", "page-of-the-stream", field="title")
+    eventually(lambda: "event: presence" in lines)
+    running.as_("wim").submit(entry.id, "en")
+    eventually(lambda: "event: notices" in lines)
+    eventually(lambda: any('"review.submitted"' in line for line in lines))
+    last = next(line for line in lines if line.startswith("id: ")).removeprefix("id: ")
+    stop.set()
+    running.as_("wim").take_back(entry.id, "en")
+    thread.join(10)
+    missed: list[str] = []
+    with oda._http.stream("GET", "/events", headers={"Last-Event-ID": last}, timeout=30) as answer:
+        for line in answer.iter_lines():
+            missed.append(line)
+            if '"review.taken-back"' in line:
+                break
+    ids = [int(line.removeprefix("id: ")) for line in missed if line.startswith("id: ")]
+    assert ids == sorted(set(ids))
+    assert ids[0] > int(last)
+
+
+def test_the_log_is_read_by_filter_and_tells_nobody_what_is_not_theirs(running: Running) -> None:
+    entry = running.signed("Filtered in the log")
+    other = running.signed("Not for everybody's log")
+    both = [{"id": entry.id, "locale": "en"}, {"id": other.id, "locale": "en"}]
+    running.as_("jonas").dispatch(both)
+    ida, wim = running.as_("ida"), running.as_("wim")
+    mine = wim.events(person="wim", kind="review.", limit=5).items
+    assert {e.by for e in mine} == {"Wim Aster"}
+    assert all(e.kind.startswith("review.") for e in mine)
+    for kind in ({"kind": "review."}, {"person": "tomas"}):
+        with pytest.raises(Exception, match="may not set up"):
+            wim.events(**kind)
+    whole = ida.events(entry=entry.id, kind="dispatch.gone").items[0].what
+    part = wim.events(entry=entry.id, kind="dispatch.gone").items[0].what
+    assert {m["entry"] for m in whole["moves"]} == {entry.id, other.id}
+    assert {m["entry"] for m in part["moves"]} == {entry.id}
+    assert "stood" in whole
+    assert "stood" not in part
+    today = ida.events(limit=1).items[0].at[:10]
+    assert ida.events(since=today, limit=3).items
+    assert ida.events(until="2001-01-01").items == []
+    first = ida.events(person="tomas", limit=2)
+    after = ida.events(person="tomas", limit=2, before=int(first.next))
+    assert not {e.seq for e in first.items} & {e.seq for e in after.items}
+
+
+def test_what_is_others_is_not_there_through_any_route(running: Running) -> None:
+    """Somebody who may read pictures alone asks every route for things of others by their ids."""
+    ida = running.as_("ida")
+    ida.define_roles(
+        [{"name": "keeper", "label": "Keeper", "grants": [{"verb": "read", "types": ["picture"]}]}]
+    )
+    made = ida.invite_person("kit", "Kit Orme", "kit@pellgrave.example", [{"name": "keeper"}])
+    entry = running.signed("Only for some")
+    remark = running.as_("wim").remark(entry.id, "en", "Is it right?").id
+    session = running.as_("wim").sessions().items[0].id
+    when = {"wall": "2098-02-01T09:00", "zone": "UTC"}
+    dispatch = running.as_("ida").dispatch([{"id": entry.id, "locale": "en"}], when=when).id
+    job = running.as_("mina").commission([entry.id], ["fr"]).jobs[0].id
+    document = json.loads((Path(__file__).parents[2] / "docs" / "openapi.json").read_text("utf-8"))
+    with httpx.Client(base_url=running.url) as kit:
+        token = made.address.rsplit("=", 1)[1]
+        assert kit.post(
+            "/api/invitation/accept", json={"token": token, "password": "the tide turns"}
+        ).is_success
+        state = running.as_("ida").entry(entry.id, "en")
+        tried = 0
+        for path, methods in document["paths"].items():
+            for method in methods:
+                if "{id}" not in path or not path.startswith("/api/") or path.startswith("/api/keys"):
+                    continue
+                things = [remark] if "/remarks/{id}" in path else [session] if "sessions" in path else []
+                things = things or (
+                    [dispatch] if "dispatches" in path else [job] if "/jobs/" in path else [entry.id]
+                )
+                for thing in things:
+                    url = path.replace("{id}", thing).replace("{locale}", "en").replace("{name}", "draft")
+                    body = {"text": "x", "handle": "kit", "locale": "en", "page": "page-of-kit", "reason": "x",
+                            "revision": 1, "stage": "release", "fields": {}, "name": "x", "typed": {}, "decisions": {},
+                            "take": "ours", "entry": entry.id, "key": "x", "instant": "2098-01-01T00:00:00Z"}  # fmt: skip
+                    headers = {"If-Match": state.etag}
+                    answer = kit.request(method, url, json=body, headers=headers)
+                    tried += 1
+                    assert answer.status_code in (403, 404, 405, 409, 422), (
+                        f"{method} {path}: {answer.status_code}"
+                    )
+                    assert "Only for some" not in answer.text, f"{method} {path} tells the title"
+                    assert "Is it right?" not in answer.text
+        assert tried > 40
+        for path in (
+            "/api/entries",
+            "/api/in-hand",
+            "/api/notices",
+            "/api/dispatches",
+            "/api/jobs",
+            "/api/outline",
+        ):
+            assert "Only for some" not in kit.get(path).text, path
+    after = running.as_("ida").entry(entry.id, "en")
+    assert (after.etag, after.remarks_open, after.assignment) == (state.etag, 1, None)
+    ida.call_off(dispatch)
+    ida.end_person("kit")
