@@ -257,6 +257,12 @@ PAGES = {
     "preview": ("ida", "/preview/{visit}/en?beside=draft"),
     "sites": ("ida", "/set-up/sites"),
     "search text": ("wim", "/search-text"),
+    "talk": ("wim", "/entries/{lamp}/en?remark=first"),
+    "workflows": ("ida", "/set-up/workflows"),
+    "people": ("ida", "/set-up/people"),
+    "keys": ("ida", "/set-up/keys"),
+    "log": ("ida", "/set-up/log"),
+    "account": ("wim", "/account"),
 }
 
 

@@ -121,6 +121,45 @@ def affected(page: Page) -> None:
     expect(page.get_by_text("that readers see change")).to_be_visible()
 
 
+def gate(page: Page) -> None:
+    page.get_by_role("button", name="Draft, review, facts, release").click()
+    page.get_by_role("group", name="Stages").get_by_role("button", name="Facts").click()
+    expect(page.get_by_role("heading", name="Gate before Facts")).to_be_visible()
+
+
+def roles(page: Page) -> None:
+    page.get_by_role("button", name="Roles of Hanne Voss").click()
+    expect(page.get_by_role("dialog").get_by_text("Only in:").first).to_be_visible()
+
+
+def grants(page: Page) -> None:
+    page.get_by_role("button", name=re.compile("^writer: write")).click()
+    expect(page.get_by_role("dialog").get_by_text("Only entries that they started")).to_be_visible()
+
+
+def told(page: Page) -> None:
+    page.locator("summary[aria-label^=Notices]").click()
+    expect(page.get_by_role("heading", name="Notices")).to_be_visible()
+
+
+def hand(page: Page) -> None:
+    page.get_by_role("tab", name="Now").click()
+    page.get_by_role("button", name="Hand on").click()
+    expect(page.get_by_label("Who gets it?")).to_be_visible()
+
+
+def through(page: Page) -> None:
+    page.get_by_role("tab", name="Now").click()
+    page.get_by_role("button", name="Let it through").click()
+    expect(page.get_by_label("Why? The reason is kept.")).to_be_visible()
+
+
+def naming(page: Page) -> None:
+    page.get_by_role("tab", name="Talk").click()
+    page.get_by_label("Say something about this entry").press_sequentially("@od")
+    expect(page.get_by_role("option", name=re.compile("Oda Brandt"))).to_be_visible()
+
+
 OPENED: dict[str, tuple[str, str, Callable[[Page], None]]] = {
     "start": ("wim", "/entries", start),
     "plan": ("ida", "/entries/{boat}/en", plan),
@@ -142,12 +181,21 @@ OPENED: dict[str, tuple[str, str, Callable[[Page], None]]] = {
     "outline start": ("ida", "/outline", outline_start),
     "folder": ("nell", "/library", folder),
     "affected": ("ida", "/entries/{finding}/en", affected),
+    "gate": ("ida", "/set-up/workflows", gate),
+    "roles": ("ida", "/set-up/people", roles),
+    "grants": ("ida", "/set-up/people", grants),
+    "told": ("nell", "/", told),
+    "hand": ("oda", "/entries/{bell}/en", hand),
+    "through": ("ida", "/entries/{rocks}/en", through),
+    "naming": ("wim", "/entries/{lamp}/en", naming),
 }
 TITLES = {
     "finding": "How to find us",
     "boat": "The pilot boat Constance",
     "coat": "A keeper's oilskin coat",
     "lamp": "The harbour lamp",
+    "bell": "The fog bell",
+    "rocks": "Seven ways to mark a rock",
 }
 
 

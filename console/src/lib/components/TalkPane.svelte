@@ -77,7 +77,7 @@
   async function resolve(one: Remark): Promise<void> {
     const params = { path: { id: one.id } };
     if (await act(() => sure(api.POST("/api/remarks/{id}/resolve", { params })))) {
-      notices.offer(t("talk.resolved"), t("plan.undo"), () => void reopen(one));
+      notices.offer(t("talk.resolved"), t("talk.undo"), () => void reopen(one));
     }
   }
 

@@ -1,0 +1,207 @@
+"""Talk, presence, notices, workflows, people and accounts in headless Chromium."""
+
+from __future__ import annotations
+
+import re
+
+import pyotp
+import pytest
+from playwright.sync_api import Page, expect
+
+from hawthorn.demo.museum import PASSWORD
+from tests.conftest import Running
+from tests.console.conftest import Open
+
+pytestmark = pytest.mark.browser
+
+
+def words_of(page: Page, words: str) -> None:
+    """Choose some words of the text editor."""
+    page.evaluate(
+        """(words) => {
+          const box = document.querySelector('[role=textbox][aria-labelledby=field-body-label], #field-body');
+          const walker = document.createTreeWalker(box, NodeFilter.SHOW_TEXT);
+          while (walker.nextNode()) {
+            const at = walker.currentNode.data.indexOf(words);
+            if (at < 0) continue;
+            const range = document.createRange();
+            range.setStart(walker.currentNode, at);
+            range.setEnd(walker.currentNode, at + words.length);
+            window.getSelection().removeAllRanges();
+            window.getSelection().addRange(range);
+            return;
+          }
+        }""",
+        words,
+    )
+
+
+def test_a_passage_is_talked_about_by_two_who_see_each_other(running: Running, open_as: Open) -> None:
+    entry = running.notice("The ferry in winter", body="<p>The ferry stops at dusk. Bring a coat.</p>")
+    path = f"/entries/{entry.id}/en"
+    oda = open_as("oda", path)
+    expect(oda.get_by_role("textbox", name="Text")).to_be_visible()
+    words_of(oda, "stops at dusk")
+    oda.get_by_role("button", name="Remark on Text").click()
+    expect(oda.get_by_text("About Text")).to_be_visible()
+    box = oda.get_by_label("Say something about this entry")
+    box.press_sequentially("When is that, @wi")
+    oda.keyboard.press("Enter")
+    box.press_sequentially("please?")
+    oda.get_by_role("button", name="Say it").click()
+    expect(oda.get_by_role("list", name="Remarks").locator("q")).to_have_text("stops at dusk")
+
+    wim = open_as("wim")
+    expect(wim.locator("summary[aria-label^=Notices]")).to_have_attribute("aria-label", re.compile("new"))
+    wim.get_by_role("link", name="The ferry in winter").first.click()
+    expect(wim.get_by_text("When is that, @wim please?")).to_be_visible()
+    expect(wim.get_by_text("Oda Brandt has the English edition open")).to_be_visible()
+    wim.get_by_role("textbox", name="Text").click()
+    expect(oda.get_by_text(re.compile("Wim Aster is in Text")).first).to_be_visible()
+    wim.keyboard.press("Control+Home")
+    wim.keyboard.type("In winter ")
+    expect(oda.get_by_text("Wim Aster is typing here")).to_be_visible()
+    wim.keyboard.press("Control+s")
+    expect(wim.get_by_text("Saved as revision 2.")).to_be_visible()
+    wim.get_by_label("Answer Oda Brandt").fill("At four in December.")
+    wim.get_by_role("button", name="Answer", exact=True).click()
+    expect(oda.get_by_text("At four in December.")).to_be_visible()
+    oda.get_by_role("button", name="Resolve").click()
+    expect(oda.get_by_role("tab", name="Talk", exact=True)).to_be_visible()
+    oda.get_by_role("button", name="Undo").last.click()
+    expect(oda.get_by_role("tab", name="Talk (1)")).to_be_visible()
+    expect(wim.get_by_role("button", name="1 remark")).to_be_visible()
+    wim.close()
+    expect(oda.locator("span.rounded", has_text="Wim Aster")).to_have_count(0)
+
+
+def test_a_remark_gives_work_into_hands_and_in_hand_shows_it(running: Running, open_as: Open) -> None:
+    entry = running.notice("Steps to be cleared")
+    oda = open_as("oda", f"/entries/{entry.id}/en")
+    oda.get_by_role("button", name="Give to somebody").click()
+    oda.get_by_label("Who gets it?").select_option("nell")
+    oda.get_by_label("Due on").fill("2020-01-31")
+    oda.get_by_role("button", name="Give", exact=True).click()
+    expect(oda.get_by_text("With Nell Farrow, given by Oda Brandt.")).to_be_visible()
+    nell = open_as("nell")
+    mine = nell.get_by_role("region", name="In your hands").or_(
+        nell.locator("section[aria-labelledby=inhands]")
+    )
+    expect(mine.get_by_role("link", name="Steps to be cleared")).to_be_visible()
+    expect(mine.get_by_text("Late: it was due on").first).to_be_visible()
+    mine.get_by_role("link", name="Steps to be cleared").click()
+    nell.get_by_role("button", name="Done").click()
+    expect(nell.get_by_text("In nobody’s.")).to_be_visible()
+
+
+def test_a_workflow_is_changed_with_what_it_would_do_beside_it(running: Running, open_as: Open) -> None:
+    ida = running.as_("ida")
+    was = next(w for w in ida.setup().workflows if w.name == "checked").model_dump()
+    page = open_as("ida", "/set-up/workflows", expect=("422",))
+    page.get_by_role("button", name="Draft, review, facts, release").click()
+    stages = page.get_by_role("group", name="Stages")
+    stages.get_by_role("button", name="Facts").click()
+    page.get_by_role("button", name="Take out Facts").click()
+    expect(page.get_by_text("What stands at Facts moves to Review and waits there.")).to_be_visible()
+    expect(page.get_by_text("“Seven ways to mark a rock”")).to_be_visible()
+    stages.get_by_role("button", name="Release").click()
+    page.get_by_label("Must hold").fill("size(title")
+    page.get_by_label("Must hold").press("Tab")
+    expect(page.get_by_role("alert")).to_contain_text("its end")
+    page.get_by_label("Must hold").fill("size(title) <= 80")
+    page.get_by_label("Must hold").press("Tab")
+    page.get_by_role("button", name="Keep the workflow").click()
+    expect(page.get_by_text("is kept, version")).to_be_visible()
+    rocks = ida.entry(running.id("Seven ways to mark a rock"), "en")
+    assert [b.stage for b in rocks.rail] == ["draft", "review", "release"]
+    assert rocks.review is not None
+    assert rocks.review.stage == "review"
+    ida.define_workflow({k: v for k, v in was.items() if k != "version"})
+    running.as_("oda").sign_off(rocks.id, "en", rocks.review.revision)
+
+
+def test_a_role_is_limited_in_the_matrix_and_why_says_so(running: Running, open_as: Open) -> None:
+    ida = running.as_("ida")
+    page = open_as("ida", "/set-up/people", expect=("403", "409"))
+    page.get_by_label("New role").fill("Guide")
+    page.get_by_role("button", name="Add the role").click()
+    page.get_by_role("button", name="Guide: write, not granted").click()
+    page.get_by_role("button", name="Add a grant").click()
+    page.get_by_role("checkbox", name="Visitor notice").check()
+    page.get_by_label("Only entries that they started").check()
+    page.get_by_role("button", name="Keep", exact=True).click()
+    expect(page.get_by_role("button", name="Guide: write, granted within limits")).to_be_visible()
+    page.get_by_role("button", name="Invite somebody").click()
+    page.get_by_label("Name", exact=True).fill("Gil Reeve")
+    page.get_by_label("Logs in as").fill("gil")
+    page.get_by_label("Mail address").fill("gil@pellgrave.example")
+    page.get_by_role("dialog").get_by_role("combobox", name="Role").first.select_option("guide")
+    page.get_by_role("button", name="Invite", exact=True).click()
+    address = page.get_by_role("dialog").locator("code").inner_text()
+    page.get_by_role("dialog").get_by_role("button", name="Close").last.click()
+    page.get_by_role("combobox", name="Who", exact=True).select_option("gil")
+    page.get_by_role("combobox", name="For the type").select_option("label")
+    page.get_by_role("button", name="Ask").click()
+    expect(page.get_by_text("Gil Reeve may not write here")).to_be_visible()
+    page.get_by_role("combobox", name="For the type").select_option("notice")
+    page.get_by_role("button", name="Ask").click()
+    expect(page.get_by_text("These may:")).to_be_visible()
+
+    gil = open_as("", address.removeprefix(running.url), expect=("401",))
+    expect(gil.get_by_text("Ida Marlow invited you")).to_be_visible()
+    gil.get_by_label("New password").fill("the tide turns")
+    gil.get_by_label("The same once more").fill("the tide turned")
+    expect(gil.get_by_text("The two are not the same.")).to_be_visible()
+    gil.get_by_label("The same once more").fill("the tide turns")
+    gil.get_by_role("button", name="Begin").click()
+    expect(gil.get_by_role("heading", name="In hand")).to_be_visible()
+    ida.end_person("gil")
+    ida.end_role("guide")
+
+
+def test_a_second_factor_is_set_up_and_asked_for(running: Running, open_as: Open) -> None:
+    page = open_as("aiko", "/account", expect=("422", "401"))
+    page.get_by_role("button", name="Set it up").click()
+    secret = page.locator("code").inner_text()
+    expect(page.get_by_role("img", name="QR code for your authenticator")).to_be_visible()
+    page.get_by_label("Code of your second factor").fill("000000")
+    page.get_by_role("button", name="Turn it on").click()
+    expect(page.get_by_role("alert")).to_contain_text("is not the one that the authenticator shows")
+    page.get_by_label("Code of your second factor").fill(pyotp.TOTP(secret).now())
+    page.get_by_role("button", name="Turn it on").click()
+    expect(page.get_by_text("It is on: logging in needs a code")).to_be_visible()
+    spare = page.get_by_role("status").locator("li").first.inner_text()
+    page.get_by_role("button", name="Log out").click()
+    page.get_by_label("Name or mail address").fill("aiko")
+    page.get_by_label("Password").fill(PASSWORD)
+    page.get_by_role("button", name="Log in").click()
+    page.get_by_label("Code of your second factor").fill(spare)
+    page.get_by_role("button", name="Log in").click()
+    expect(page.get_by_role("heading", name="Your account")).to_be_visible()
+    page.get_by_label("Password", exact=True).fill(PASSWORD)
+    page.get_by_role("button", name="Turn it off").click()
+    expect(page.get_by_role("button", name="Set it up")).to_be_visible()
+
+
+def test_a_key_is_issued_shown_once_and_ended(open_as: Open) -> None:
+    page = open_as("ida", "/set-up/keys")
+    page.get_by_label("What is it for?").fill("The screens in the hall")
+    page.get_by_role("checkbox", name="Facts").check()
+    page.get_by_role("button", name="Issue", exact=True).click()
+    expect(page.get_by_text("Keep this now; it is not shown again:")).to_be_visible()
+    line = page.get_by_role("listitem").filter(has_text="The screens in the hall")
+    expect(line).to_contain_text("release, facts")
+    page.on("dialog", lambda dialog: dialog.accept())
+    line.get_by_role("button", name="End it").click()
+    expect(line).to_have_count(0)
+
+
+def test_the_log_is_narrowed_to_a_person_and_leads_to_entries(open_as: Open) -> None:
+    page = open_as("ida", "/set-up/log")
+    page.get_by_role("combobox", name="Who", exact=True).select_option("rhea")
+    page.get_by_role("combobox", name="What", exact=True).select_option("remark.")
+    items = page.get_by_role("list", name="Event log").get_by_role("listitem")
+    expect(items.first).to_contain_text("Rhea Calder")
+    expect(page.get_by_text("Oda Brandt", exact=True).and_(page.locator("ol span"))).to_have_count(0)
+    items.first.get_by_role("link", name=re.compile("The harbour lamp")).click()
+    expect(page.get_by_role("heading", level=1, name="The harbour lamp")).to_be_visible()
