@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 import threading
 from collections.abc import Iterator
 from datetime import timedelta
@@ -365,3 +366,12 @@ def test_what_is_others_is_not_there_through_any_route(running: Running) -> None
     assert (after.etag, after.remarks_open, after.assignment) == (state.etag, 1, None)
     ida.call_off(dispatch)
     ida.end_person("kit")
+
+
+def test_every_kind_of_event_has_words_in_the_console() -> None:
+    root = Path(__file__).parents[2]
+    words = json.loads((root / "console" / "src" / "messages" / "en.json").read_text("utf-8"))["event"]
+    sources = "\n".join(p.read_text("utf-8") for p in (root / "src" / "hawthorn").rglob("*.py"))
+    kinds = set(re.findall(r'(?:event|_told)\(\s*(?:act, )?"([a-z]+\.[a-z-]+)"', sources))
+    assert len(kinds) > 50
+    assert {k for k in kinds if k.replace(".", "_") not in words} == set()

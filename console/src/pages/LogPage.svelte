@@ -89,7 +89,7 @@
         <span class="text-sm text-moss">{when(event.at)}</span>
         <div class="min-w-0">
           <span class="font-semibold">{event.by}</span>
-          <code class="text-sm text-moss">{event.kind}</code>
+          <span title={event.kind}>{t(`event.${event.kind.replace(".", "_")}`)}</span>
           {#if one.to}<a class="underline" href={one.to}>{one.text}</a>{:else}{one.text}{/if}
           <details class="text-sm">
             <summary class="text-moss">{t("log.detail", { seq: event.seq })}</summary>
