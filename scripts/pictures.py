@@ -42,7 +42,7 @@ def take(demo: Demo, target: Path) -> None:
 
         jobs = http.get("/api/jobs").json()["items"]
         home = next(j["id"] for j in jobs if j["state"] == "home")
-        rocks, visit = id("Seven ways"), id("Visit")
+        visit = id("Visit")
         lamp, boat, rope, winter = (
             id("The harbour lamp"),
             id("The pilot boat"),
@@ -77,21 +77,33 @@ def take(demo: Demo, target: Path) -> None:
         page.get_by_label("Title", exact=True).fill("Visit us")
         page.frame_locator("iframe").get_by_role("heading", name="Visit us").wait_for()
 
+    def talk(page: Page) -> None:
+        page.get_by_role("tab", name="Talk").click()
+        page.get_by_text("what do you think?").wait_for()
+
+    def flow(page: Page) -> None:
+        page.get_by_role("button", name="Draft, review, facts, release").click()
+        page.get_by_role("heading", name="Gate before Release").wait_for()
+
+    def roles(page: Page) -> None:
+        page.get_by_role("heading", name="Roles", exact=True).scroll_into_view_if_needed()
+        page.mouse.wheel(0, 420)
+
     shots = [
         ("in-hand", "oda", "/", None, {}),
         ("entries", "ida", "/entries", None, {}),
-        ("entry", "wim", f"/entries/{lamp}/en", None, {}),
+        ("entry", "wim", f"/entries/{lamp}/en", talk, {}),
         ("review", "oda", f"/entries/{boat}/en", None, {}),
         ("plan", "ida", f"/entries/{boat}/en", plan, {}),
         ("conflict", "wim", f"/entries/{rope}/en", clash, {}),
-        ("blocks", "nell", f"/entries/{rocks}/en", None, {}),
+        ("workflows", "ida", "/set-up/workflows", flow, {}),
+        ("people", "ida", "/set-up/people", roles, {}),
         ("proposal", "ida", f"/entries/{lamp}/en/strands/Spring%20wording/proposal", None, {}),
         ("type", "ida", "/set-up/types/exhibition", field, {}),
         ("preview", "oda", f"/entries/{visit}/en", beside, {}),
         ("outline", "ida", "/outline", None, {}),
         ("library", "nell", "/library", None, {}),
         ("timetable", "ida", "/timetable", None, {}),
-        ("translation", "mina", "/translation", None, {}),
         ("job", "luc", f"/translation/{home}", None, {}),
         ("arabic-dark", "sami", f"/entries/{winter}/ar", None, {"color_scheme": "dark"}),
         ("phone", "wim", f"/entries/{lamp}/en", None, {"viewport": {"width": 390, "height": 800}}),

@@ -50,6 +50,7 @@ def test_a_passage_is_talked_about_by_two_who_see_each_other(running: Running, o
     box.press_sequentially("please?")
     oda.get_by_role("button", name="Say it").click()
     expect(oda.get_by_role("list", name="Remarks").locator("q")).to_have_text("stops at dusk")
+    expect(oda.locator(".remarked")).to_have_text("stops at dusk")
 
     wim = open_as("wim")
     expect(wim.locator("summary[aria-label^=Notices]")).to_have_attribute("aria-label", re.compile("new"))

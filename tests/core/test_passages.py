@@ -55,6 +55,15 @@ def test_a_passage_goes_where_its_words_go_when_its_leaf_is_gone() -> None:
     assert follow(passage, before, {"b": "Later it was sold."}) is None
 
 
+def test_a_short_word_goes_along_when_its_paragraph_is_split_and_not_to_another_that_is_like_it() -> None:
+    before = {"a": "The lamp stood here. The bell was rung in fog."}
+    at = before["a"].index("bell")
+    passage = Passage("a", at, at + 4)
+    split = {"a": "The lamp stood here.", "b": "The bell was rung in fog."}
+    assert follow(passage, before, split) == Passage("b", 4, 8)
+    assert follow(passage, before, {"a": "The lamp stood here.", "b": "No bell."}) is None
+
+
 @given(WORDS, WORDS, WORDS, WORDS, WORDS)
 def test_a_passage_survives_any_edit_around_it(
     before: str, quote: str, past: str, new_before: str, new_past: str

@@ -5,22 +5,25 @@ from __future__ import annotations
 import inspect
 import json
 import re
+from collections.abc import Iterator
 from pathlib import Path
 
 import httpx
 import pytest
 
+from hawthorn.client import Client
 from hawthorn.client.calls import Calls
 from hawthorn.client.pages import PageCalls
 from hawthorn.client.requests import Request, call
 from hawthorn.client.together import TogetherCalls
 from tests.conftest import Running
 
-PEOPLE = ["ida", "oda", "wim", "rhea", "jonas", "mina", "luc", "hanne"]
+PEOPLE = ["ida", "oda", "wim", "rhea", "jonas", "mina", "luc", "hanne", "staff", "site", "helper"]
 DOCUMENT = json.loads((Path(__file__).parents[2] / "docs" / "openapi.json").read_text("utf-8"))
 
 # One letter for each of PEOPLE: y may (whatever else is wrong with the request), n is refused with 403.
-#                                   i o w r j m l h
+# Staff hold nothing but reading; site is a reading program with a key, helper an assistant with one.
+#                                   i o w r j m l h s s h
 TABLE = {
     "log_out": None,  # would end the session of every other test
     "me": "y y y y y y y y",
@@ -175,6 +178,32 @@ TABLE = {
     "stream_events": None,  # has a test of its own
 }
 OPERATIONS = {o["operationId"]: (m, p) for p, ms in DOCUMENT["paths"].items() for m, o in ms.items()}
+
+
+@pytest.fixture(scope="module", autouse=True)
+def without_people_of_their_own(running: Running) -> Iterator[None]:
+    """Roles of the demo that nobody of it holds alone: somebody of the staff, a reading program, an assistant."""
+    ida = running.as_("ida")
+    made = ida.invite_person("staff", "Stella Faff", "staff@pellgrave.example", [{"name": "staff"}])
+    staff = Client(running.url)
+    staff.accept_invitation(made.address.rsplit("=", 1)[1], "the tide turns")
+    keys = [
+        ida.issue_key("Table: site", "reader", stages=["draft", "review", "release"]),
+        ida.issue_key("Table: helper", "assistant", kind="assistant", stages=["draft", "review", "release"]),
+    ]
+    clients = {
+        "staff": staff,
+        "site": Client(running.url, keys[0].secret),
+        "helper": Client(running.url, keys[1].secret),
+    }
+    running._clients |= clients
+    yield
+    for name, client in clients.items():
+        running._clients.pop(name)
+        client.close()
+    for key in keys:
+        ida.end_key(key.key.id)
+    ida.end_person("staff")
 
 
 @pytest.fixture(scope="module")

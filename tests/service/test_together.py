@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import json
 import os
 import random
 import re
@@ -262,3 +263,71 @@ def test_a_problem_keeps_members_that_it_does_not_know() -> None:
     assert found.slug == "x"
     assert found.fact("new") == [1]
     assert found.fact("none", 7) == 7
+
+
+def _serve(file: Path, port: int) -> subprocess.Popen[str]:
+    """A service process of its own on a record file."""
+    settings = {"HAWTHORN_FILE": str(file), "HAWTHORN_PORT": str(port), "HAWTHORN_BUREAU_PAUSE": "1"}
+    return subprocess.Popen(
+        [str(Path(sys.executable).with_name("hawthorn")), "serve"],
+        env={**os.environ, **settings}, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, text=True,
+    )  # fmt: skip
+
+
+def test_what_one_process_does_the_stream_of_another_tells_and_a_third_goes_on_from_there(
+    tmp_path: Path,
+) -> None:
+    house = House(tmp_path, Clock(time.time_ns() // 1000))
+    page = house.page("Told across")
+    house.close()
+    ports = [choose_ports(0).service for _ in range(3)]
+    processes = [_serve(house.path, port) for port in ports]
+    clients = [Client(f"http://127.0.0.1:{port}") for port in ports]
+    lines: list[str] = []
+    try:
+        for client in clients:
+            eventually(lambda c=client: answers(c))
+            client.log_in("ida", "long enough")
+
+        def listen() -> None:
+            with (
+                contextlib.suppress(httpx.HTTPError),
+                clients[0]._http.stream("GET", "/events", timeout=30) as stream,
+            ):
+                for line in stream.iter_lines():
+                    lines.append(line)
+
+        thread = threading.Thread(target=listen, daemon=True)
+        thread.start()
+        eventually(lambda: lines)
+        clients[1].be_present(page, "en", "page-in-another-process", field="title")
+        eventually(lambda: "event: presence" in lines)
+        clients[1].submit(page, "en")
+        eventually(lambda: any("review.submitted" in line for line in lines))
+        last = [line for line in lines if line.startswith("id: ")][-1].removeprefix("id: ")
+        processes[0].kill()
+        thread.join(10)
+        clients[1].take_back(page, "en")
+        clients[1].submit(page, "en", "Again.")
+        told: list[str] = []
+        with clients[2]._http.stream("GET", "/events", headers={"Last-Event-ID": last}, timeout=30) as stream:
+            for line in stream.iter_lines():
+                told.append(line)
+                if "review.submitted" in line:
+                    break
+        kinds = [json.loads(line.removeprefix("data: "))["kind"] for line in told if '"kind"' in line]
+        assert kinds == ["review.taken-back", "review.submitted"]
+    finally:
+        for client in clients:
+            client.close()
+        for process in processes:
+            process.kill()
+            process.wait()
+
+
+def answers(client: Client) -> bool:
+    """Whether a service answers."""
+    try:
+        return client._http.get("/api/health").is_success
+    except httpx.HTTPError:
+        return False

@@ -9,9 +9,11 @@ from typing import Any
 import pytest
 
 from hawthorn.core.errors import GateUnmet, InTheWay, Invalid, NotFound, Refused, StaleRevision
-from hawthorn.operations import changing, dispatches, entries, people, review, show, workflows
+from hawthorn.followers.mail import Mail
+from hawthorn.operations import changing, dispatches, entries, notices, people, review, show, workflows
 from hawthorn.operations.dispatches import Wish
 from hawthorn.operations.health import health
+from hawthorn.service.settings import Settings
 from tests.service.made import House
 
 DRAFT, REVIEW = {"name": "draft"}, {"name": "review", "gate": {"checks": ["required"]}}
@@ -299,6 +301,10 @@ def test_a_picture_that_moves_on_holds_what_was_signed_until_it_is_signed_again(
 
     house.do("ida", change)
     release(house, block)
+    assert shown(house, page)["gate"]["moved"] == ["New bus times"]
+    Mail(house.desk, Settings()).step("one")
+    told = [n["says"] for n in house.desk.read(house.who("oda"), notices.mine)["items"]]
+    assert told[0] == "Moved on since you signed: New bus times, in Visit"
     with pytest.raises(GateUnmet, match="“New bus times” moved on after the sign-off"):
         release(house, page)
     sign(house, "oda", page)
@@ -331,3 +337,19 @@ def test_what_lacks_only_a_check_waits_and_moves_on_when_it_is_mended(house: Hou
     release(house, other)
     house.do("wim", lambda a: review.move_on(a, page, "en"))
     assert shown(house, page)["review"]["stage"] == "law"
+
+
+def test_a_type_that_names_another_workflow_moves_what_stands(house: House) -> None:
+    define(house, flow("strict", LAW))
+    page = house.page("Lamp")
+    house.do("wim", lambda a: review.submit(a, page, "en"))
+    kind = house.desk.read(house.who("ida"), lambda v: changing.definition_of(v, "page"))
+    house.do("ida", lambda a: changing.define_type(a, {**kind, "workflow": "strict"}))
+    assert shown(house, page)["deciders"] == ["Oda"]
+    sign(house, "oda", page)
+    assert shown(house, page)["review"]["stage"] == "law"
+    house.do("ida", lambda a: changing.define_type(a, {**kind, "version": 2, "workflow": "standard"}))
+    assert shown(house, page)["review"]["stage"] == "review"
+    house.do("ida", lambda a: changing.define_type(a, {**kind, "version": 3, "workflow": "short"}))
+    assert [s for s, _, _, until in house.standing(page) if until is None] == []
+    release(house, page)

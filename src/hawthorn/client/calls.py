@@ -8,7 +8,7 @@ from urllib.parse import quote
 from uuid import uuid4
 
 from hawthorn.client.pages import PageCalls
-from hawthorn.client.requests import Request, call, into, nothing, plain
+from hawthorn.client.requests import Request, call, entry_at, into, nothing, plain
 from hawthorn.client.together import TogetherCalls
 from hawthorn.wire import models as wire
 
@@ -17,10 +17,6 @@ XLIFF = "application/xliff+xml"
 
 def _once(key: str | None) -> dict[str, str]:
     return {"Idempotency-Key": key or uuid4().hex}
-
-
-def _at(id: str, locale: str, *more: str) -> str:
-    return "/".join(("/api/entries", quote(id), quote(locale), *more))
 
 
 def _taking(
@@ -146,7 +142,7 @@ class Calls(PageCalls, TogetherCalls):
     @call
     def entry(self, id: str, locale: str = "", *, strand: str = "") -> Request[wire.Entry]:
         """An entry in a locale; in its source when none is given. Its draft, or another strand."""
-        path = _at(id, locale) if locale else f"/api/entries/{quote(id)}"
+        path = entry_at(id, locale) if locale else f"/api/entries/{quote(id)}"
         return Request("GET", path, into(wire.Entry), params={"strand": strand})
 
     @call
@@ -176,7 +172,9 @@ class Calls(PageCalls, TogetherCalls):
     ) -> Request[wire.SaveResult]:
         """Save fields over the revision that `etag` names. Raises `Refusal` with `conflicts` when it cannot merge."""
         body = {"fields": dict(fields), "note": note, "strand": strand}
-        return Request("PATCH", _at(id, locale), into(wire.SaveResult), json=body, headers={"If-Match": etag})
+        return Request(
+            "PATCH", entry_at(id, locale), into(wire.SaveResult), json=body, headers={"If-Match": etag}
+        )
 
     @call
     def settle(
@@ -196,18 +194,24 @@ class Calls(PageCalls, TogetherCalls):
             "strand": strand,
         }
         return Request(
-            "POST", _at(id, locale, "settle"), into(wire.SaveResult), json=body, headers={"If-Match": etag}
+            "POST",
+            entry_at(id, locale, "settle"),
+            into(wire.SaveResult),
+            json=body,
+            headers={"If-Match": etag},
         )
 
     @call
     def restore(self, id: str, locale: str, revision: int) -> Request[wire.SaveResult]:
         """Bring an older revision back as a new one."""
-        return Request("POST", _at(id, locale, "restore"), into(wire.SaveResult), json={"revision": revision})
+        return Request(
+            "POST", entry_at(id, locale, "restore"), into(wire.SaveResult), json={"revision": revision}
+        )
 
     @call
     def history(self, id: str, locale: str, *, limit: int = 50) -> Request[wire.History]:
         """Revisions, standings and events, newest first."""
-        return Request("GET", _at(id, locale, "history"), into(wire.History), params={"limit": limit})
+        return Request("GET", entry_at(id, locale, "history"), into(wire.History), params={"limit": limit})
 
     @call
     def compare(
@@ -215,7 +219,7 @@ class Calls(PageCalls, TogetherCalls):
     ) -> Request[wire.Comparison]:
         """Two revisions (numbers), stages (names), `draft` or strands (`strand:` and a name); `fr@draft` for another locale."""
         params = {"before": before, "after": after}
-        return Request("GET", _at(id, locale, "compare"), into(wire.Comparison), params=params)
+        return Request("GET", entry_at(id, locale, "compare"), into(wire.Comparison), params=params)
 
     @call
     def copy_entry(
@@ -272,7 +276,7 @@ class Calls(PageCalls, TogetherCalls):
     @call
     def strands(self, id: str, locale: str) -> Request[wire.Strands]:
         """The strands of an edition, open ones first."""
-        return Request("GET", _at(id, locale, "strands"), into(wire.Strands))
+        return Request("GET", entry_at(id, locale, "strands"), into(wire.Strands))
 
     @call
     def fork_strand(
@@ -280,17 +284,17 @@ class Calls(PageCalls, TogetherCalls):
     ) -> Request[wire.Entry]:
         """Fork a strand from a revision; from the head of the draft when none is named."""
         body = {"name": name, "revision": revision, "note": note}
-        return Request("POST", _at(id, locale, "strands"), into(wire.Entry), json=body)
+        return Request("POST", entry_at(id, locale, "strands"), into(wire.Entry), json=body)
 
     @call
     def drop_strand(self, id: str, locale: str, name: str) -> Request[wire.Strands]:
         """Drop a strand; it can be opened again."""
-        return Request("POST", _at(id, locale, "strands", quote(name), "drop"), into(wire.Strands))
+        return Request("POST", entry_at(id, locale, "strands", quote(name), "drop"), into(wire.Strands))
 
     @call
     def reopen_strand(self, id: str, locale: str, name: str) -> Request[wire.Entry]:
         """Open a strand again that came in or was dropped."""
-        return Request("POST", _at(id, locale, "strands", quote(name), "reopen"), into(wire.Entry))
+        return Request("POST", entry_at(id, locale, "strands", quote(name), "reopen"), into(wire.Entry))
 
     @call
     def proposal(
@@ -303,7 +307,7 @@ class Calls(PageCalls, TogetherCalls):
         decisions: Mapping[str, Mapping[str, Any]] | None = None,
     ) -> Request[wire.Proposal]:
         """What bringing a strand in would do, whole or in part, with conflicts settled in some way."""
-        path = _at(id, locale, "strands", quote(name), "proposal", "check")
+        path = entry_at(id, locale, "strands", quote(name), "proposal", "check")
         return Request("POST", path, into(wire.Proposal), json=_taking(take, decisions, ""))
 
     @call
@@ -321,7 +325,7 @@ class Calls(PageCalls, TogetherCalls):
         """Bring a strand in exactly as the proposal with that ETag showed it."""
         return Request(
             "POST",
-            _at(id, locale, "strands", quote(name), "proposal"),
+            entry_at(id, locale, "strands", quote(name), "proposal"),
             into(wire.Entry),
             json=_taking(take, decisions, note),
             headers={"If-Match": etag},
@@ -405,24 +409,24 @@ class Calls(PageCalls, TogetherCalls):
     @call
     def submit(self, id: str, locale: str, note: str = "") -> Request[wire.Entry]:
         """Submit the draft for review."""
-        return Request("POST", _at(id, locale, "submit"), into(wire.Entry), json={"note": note})
+        return Request("POST", entry_at(id, locale, "submit"), into(wire.Entry), json={"note": note})
 
     @call
     def take_back(self, id: str, locale: str) -> Request[wire.Entry]:
         """Take a submission back."""
-        return Request("POST", _at(id, locale, "take-back"), into(wire.Entry))
+        return Request("POST", entry_at(id, locale, "take-back"), into(wire.Entry))
 
     @call
     def sign_off(self, id: str, locale: str, revision: int, note: str = "") -> Request[wire.Entry]:
         """Sign off exactly the revision that was looked at."""
         return Request(
-            "POST", _at(id, locale, "sign"), into(wire.Entry), json={"revision": revision, "note": note}
+            "POST", entry_at(id, locale, "sign"), into(wire.Entry), json={"revision": revision, "note": note}
         )
 
     @call
     def send_back(self, id: str, locale: str, reason: str) -> Request[wire.Entry]:
         """Send a submission back with a reason."""
-        return Request("POST", _at(id, locale, "send-back"), into(wire.Entry), json={"reason": reason})
+        return Request("POST", entry_at(id, locale, "send-back"), into(wire.Entry), json={"reason": reason})
 
     @call
     def check_dispatch(

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Awaitable, Callable, Mapping
 from dataclasses import dataclass, field
 from typing import Any, Concatenate, Generic, ParamSpec, Protocol, TypeVar, overload
+from urllib.parse import quote
 
 import httpx
 from pydantic import BaseModel
@@ -83,6 +84,11 @@ class call(Generic[P, T]):
         bound.__doc__ = self.__doc__
         bound.__name__ = self.__name__
         return bound
+
+
+def entry_at(id: str, locale: str, *more: str) -> str:
+    """The path of an edition, or of something of it."""
+    return "/".join(("/api/entries", quote(id), quote(locale), *more))
 
 
 def check(response: httpx.Response) -> httpx.Response:

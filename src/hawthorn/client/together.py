@@ -6,14 +6,10 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 from urllib.parse import quote
 
-from hawthorn.client.requests import Request, call, into, nothing
+from hawthorn.client.requests import Request, call, entry_at, into, nothing
 from hawthorn.wire import models as wire
 from hawthorn.wire import people as wired
 from hawthorn.wire import together
-
-
-def _at(id: str, locale: str, *more: str) -> str:
-    return "/".join(("/api/entries", quote(id), quote(locale), *more))
 
 
 def _person(handle: str, *more: str) -> str:
@@ -206,7 +202,7 @@ class TogetherCalls:
     @call
     def move_on(self, id: str, locale: str) -> Request[wire.Entry]:
         """Let what waits go to the next stage once the gate holds."""
-        return Request("POST", _at(id, locale, "move-on"), into(wire.Entry))
+        return Request("POST", entry_at(id, locale, "move-on"), into(wire.Entry))
 
     @call
     def pass_without(
@@ -214,12 +210,12 @@ class TogetherCalls:
     ) -> Request[wire.Entry]:
         """Let a revision through the gate before a stage without what it lacks."""
         body = {"stage": stage, "revision": revision, "reason": reason}
-        return Request("POST", _at(id, locale, "pass"), into(wire.Entry), json=body)
+        return Request("POST", entry_at(id, locale, "pass"), into(wire.Entry), json=body)
 
     @call
     def remarks(self, id: str, locale: str) -> Request[together.Remarks]:
         """The remarks on an edition."""
-        return Request("GET", _at(id, locale, "remarks"), into(together.Remarks))
+        return Request("GET", entry_at(id, locale, "remarks"), into(together.Remarks))
 
     @call
     def remark(
@@ -227,7 +223,7 @@ class TogetherCalls:
     ) -> Request[together.RemarkMade]:
         """Make a remark on an edition, a field or a passage (`quote` with exact, prefix and suffix)."""
         body = {"text": text, "field": field, "quote": dict(quote) if quote else None}
-        return Request("POST", _at(id, locale, "remarks"), into(together.RemarkMade), json=body)
+        return Request("POST", entry_at(id, locale, "remarks"), into(together.RemarkMade), json=body)
 
     @call
     def answer_remark(self, remark: str, text: str) -> Request[None]:
@@ -250,12 +246,14 @@ class TogetherCalls:
     ) -> Request[wire.Entry]:
         """Give an edition into somebody's hands, perhaps until a day."""
         body = {"handle": handle, "due": due, "note": note}
-        return Request("PUT", _at(id, locale, "assignment"), into(wire.Entry), json=body)
+        return Request("PUT", entry_at(id, locale, "assignment"), into(wire.Entry), json=body)
 
     @call
     def end_assignment(self, id: str, locale: str, *, done: bool = True) -> Request[wire.Entry]:
         """Say that an assignment is done, or not needed any more."""
-        return Request("POST", _at(id, locale, "assignment", "end"), into(wire.Entry), json={"done": done})
+        return Request(
+            "POST", entry_at(id, locale, "assignment", "end"), into(wire.Entry), json={"done": done}
+        )
 
     @call
     def be_present(

@@ -18,6 +18,8 @@ from hawthorn.core.revision import Content
 
 KEPT = 0.5
 """The part of a passage's characters that must be left for it to be the same passage."""
+AROUND = 8
+"""How many characters around a short word must fit for it to be the same word in another leaf."""
 _LONG = 4_000
 
 Texts = Mapping[str, str]
@@ -46,6 +48,12 @@ def texts(kind: ContentType, content: Content, path: str) -> dict[str, str]:
 
 def find(there: Texts, exact: str, prefix: str = "", suffix: str = "") -> Passage | None:
     """The passage with these words, the one whose surroundings fit best; None when no leaf has them."""
+    found = _best(there, exact, prefix, suffix)
+    return found[1] if found else None
+
+
+def _best(there: Texts, exact: str, prefix: str, suffix: str) -> tuple[int, Passage] | None:
+    """The best passage with these words, with how many characters around it fit."""
     best: tuple[int, Passage] | None = None
     for block, text in there.items():
         at = text.find(exact) if exact else -1
@@ -55,7 +63,7 @@ def find(there: Texts, exact: str, prefix: str = "", suffix: str = "") -> Passag
             if best is None or fit > best[0]:
                 best = fit, Passage(block, at, past)
             at = text.find(exact, at + 1)
-    return best[1] if best else None
+    return best
 
 
 def _alike(a: str, b: str) -> int:
@@ -81,9 +89,10 @@ def follow(passage: Passage, before: Texts, now: Texts) -> Passage | None:
         found = _through(then, text, passage.first, passage.past)
         if found is not None:
             return Passage(passage.block, *found)
-    if len(words.split()) > 1 or len(words) > 12:
-        return find(now, words, then[: passage.first], then[passage.past :])
-    return None
+    # A short word stands in many places: it is the same one only if what is around it is the same, too.
+    best = _best(now, words, then[: passage.first], then[passage.past :])
+    sure = len(words.split()) > 1 or len(words) > 12 or (best is not None and best[0] >= AROUND)
+    return best[1] if best and sure else None
 
 
 def _through(then: str, now: str, first: int, past: int) -> tuple[int, int] | None:

@@ -14,7 +14,7 @@ from hawthorn.core.contenttypes import COMMON, ContentType, FieldSet
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound, StaleRevision
 from hawthorn.core.fields import Field
 from hawthorn.core.revision import Content
-from hawthorn.operations import entries, permission
+from hawthorn.operations import entries, permission, workflows
 from hawthorn.operations.act import Act, View, setup_changed
 from hawthorn.store import definitions as store
 from hawthorn.store import entries as entry_store
@@ -226,7 +226,8 @@ def _impact(view: View, after: ContentType) -> Impact:
     if before.workflow != after.workflow:
         say(
             "",
-            f"From now on entries follow the workflow “{after.workflow}”; what stands somewhere stays there",
+            f"From now on entries follow the workflow “{after.workflow}”; what stands at a stage that it does not have moves to "
+            "the one below, or back to draft",
             found,
         )
     return whole
@@ -341,6 +342,8 @@ def _put(act: Act, made: ContentType, impact: Impact) -> ContentType:
     store.add_type(act.conn, made, act.now, act.identity.id)
     setup_changed(act)
     act.event("type.defined", [], {"type": made.name, "version": made.version})
+    if before is not None and before.workflow != made.workflow:
+        workflows.follow_type(act, made)
     if before is not None:
         moved = [f for f in made.fields if (old := before.field(f.name)) and old.shared != f.shared]
         if moved or _asks(before) != _asks(made):

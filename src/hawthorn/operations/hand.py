@@ -34,22 +34,18 @@ def in_hand(view: View) -> dict[str, Any]:
         _hand_line(view, row, "sent back") for row in reviews.sent_back_to(view.conn, view.identity.id)
     ]
     home = [
-        {
-            "kind": "translation",
-            "id": j["entries"][0]["id"] if j["entries"] else "",
-            "locale": j["locale"],
-            "title": j["name"],
-            "type": "",
-            "revision": 0,
-            "by": j["bureau"],
-            "at": j["changed_at"],
-            "note": _choices(jobs.conflicts(view.conn, j["id"])),
-            "who": [],
-            "job": j["id"],
-            "remark": "",
-            "due": j["due"],
-            "state": "",
-        }
+        _line(
+            view,
+            "translation",
+            j["entries"][0]["id"] if j["entries"] else "",
+            j["locale"],
+            j["name"],
+            by=j["bureau"],
+            at=j["changed_at"],
+            note=_choices(jobs.conflicts(view.conn, j["id"])),
+            job=j["id"],
+            due=j["due"],
+        )
         for j in (show_work.job_line(view, r) for r in jobs.newest(view.conn, 200) if r["state"] == "home")
         if permission.may(view, "accept", Subject(locale=j["locale"]))
     ]
@@ -75,24 +71,46 @@ def in_hand(view: View) -> dict[str, Any]:
     }
 
 
-def _hand_line(view: View, row: sqlite3.Row, kind: str) -> dict[str, Any]:
-    back = kind == "sent back"
-    return {
-        "kind": kind,
-        "id": row["uuid"],
-        "locale": row["locale"],
-        "title": row["title"] or "untitled",
-        "type": view.setup.type(row["type"]).label,
-        "revision": row["number"],
-        "by": row["decided_name"] if back else row["by_name"],
-        "at": iso(row["decided_at"] if back else row["at"]),
-        "note": row["reason"] if back else row["note"],
+def _line(
+    view: View, kind: str, id: str, locale: str, title: str, *, type: str = "", **more: Any
+) -> dict[str, Any]:
+    """Something in somebody's hand; what a kind has no use for is empty."""
+    usual = {
+        "revision": 0,
+        "by": "",
+        "at": "",
+        "note": "",
         "who": [],
         "job": "",
         "remark": "",
         "due": "",
         "state": "",
     }
+    return {
+        **usual,
+        "kind": kind,
+        "id": id,
+        "locale": locale,
+        "title": title or "untitled",
+        "type": view.setup.type(type).label if type else "",
+        **more,
+    }
+
+
+def _hand_line(view: View, row: sqlite3.Row, kind: str) -> dict[str, Any]:
+    back = kind == "sent back"
+    return _line(
+        view,
+        kind,
+        row["uuid"],
+        row["locale"],
+        row["title"],
+        type=row["type"],
+        revision=row["number"],
+        by=row["decided_name"] if back else row["by_name"],
+        at=iso(row["decided_at"] if back else row["at"]),
+        note=row["reason"] if back else row["note"],
+    )
 
 
 def _deciders(view: View, row: sqlite3.Row) -> list[sqlite3.Row]:
@@ -121,41 +139,35 @@ def _readable(view: View, row: sqlite3.Row) -> bool:
 
 def _named_line(view: View, row: sqlite3.Row) -> dict[str, Any]:
     locale = row["source_locale"] if row["locale"] == "*" else row["locale"]
-    return {
-        "kind": "named",
-        "id": row["entry_uuid"],
-        "locale": locale,
-        "title": entries.title(view.conn, row["entry"], locale) or "untitled",
-        "type": view.setup.type(row["type"]).label,
-        "revision": 0,
-        "by": row["name"],
-        "at": iso(row["named_at"]),
-        "note": row["text"],
-        "who": [],
-        "job": "",
-        "remark": row["uuid"],
-        "due": "",
-        "state": "",
-    }
+    return _line(
+        view,
+        "named",
+        row["entry_uuid"],
+        locale,
+        entries.title(view.conn, row["entry"], locale),
+        type=row["type"],
+        by=row["name"],
+        at=iso(row["named_at"]),
+        note=row["text"],
+        remark=row["uuid"],
+    )
 
 
 def _assigned_line(view: View, row: sqlite3.Row) -> dict[str, Any]:
-    return {
-        "kind": "assigned",
-        "id": row["entry_uuid"],
-        "locale": row["locale"],
-        "title": entries.title(view.conn, row["entry"], row["locale"]) or "untitled",
-        "type": view.setup.type(row["type"]).label,
-        "revision": 0,
-        "by": row["by_name"],
-        "at": iso(row["at"]),
-        "note": row["note"],
-        "who": [row["holder_name"]],
-        "job": "",
-        "remark": "",
-        "due": row["due"],
-        "state": assignments.state_of(view, row),
-    }
+    return _line(
+        view,
+        "assigned",
+        row["entry_uuid"],
+        row["locale"],
+        entries.title(view.conn, row["entry"], row["locale"]),
+        type=row["type"],
+        by=row["by_name"],
+        at=iso(row["at"]),
+        note=row["note"],
+        who=[row["holder_name"]],
+        due=row["due"],
+        state=assignments.state_of(view, row),
+    )
 
 
 def _choices(conflicts: int) -> str:

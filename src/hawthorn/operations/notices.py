@@ -18,8 +18,9 @@ from hawthorn.core.errors import FieldProblem, Invalid
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations import permission, review, workflows
 from hawthorn.operations.act import Act, View
-from hawthorn.store import entries, people
+from hawthorn.store import entries, people, reviews
 from hawthorn.store import notices as store
+from hawthorn.store.standings import RELEASE
 
 WAYS = ("at once", "digest", "only here", "not at all")
 KINDS: dict[str, tuple[str, str]] = {
@@ -342,7 +343,29 @@ def _held(_: View, event: sqlite3.Row, payload: Payload) -> Iterable[Notice]:
     yield Notice(payload["planned_by"], "dispatch", f"Held: {payload['name']}", body, path)
 
 
-def _gone(_: View, event: sqlite3.Row, payload: Payload) -> Iterable[Notice]:
+def _moved_on(view: View, payload: Payload) -> Iterable[Notice]:
+    """To those who signed off what waits, when something that it shows moved on: the sign-off covered that too."""
+    titles = {(m["entry"], m["locale"]): m["title"] for m in payload["moves"] if m["verb"] == "release"}
+    for edition, stage, revision in payload.get("stood", ()):
+        if revision is None or stage != RELEASE:
+            continue
+        for row in reviews.signed_around(view.conn, edition, revision):
+            where = entries.edition_by_id(view.conn, edition)
+            shown = entries.entry_by_id(view.conn, where["entry"])
+            what = titles.get((shown["uuid"], where["locale"])) or entries.title(view.conn, shown["id"])
+            title = entries.title(view.conn, row["entry"], row["locale"])
+            body = (
+                f"“{what}” went out in another form than it had when you signed off “{title}” ({row['locale']}), "
+                "which shows it.\n\nSee whether your sign-off still holds:"
+            )
+            says = f"Moved on since you signed: {what}, in {title}"
+            yield Notice(
+                row["actor"], "review", says, body, f"/entries/{row['uuid']}/{row['locale']}", row["uuid"]
+            )
+
+
+def _gone(view: View, event: sqlite3.Row, payload: Payload) -> Iterable[Notice]:
+    yield from _moved_on(view, payload)
     if payload["late_by"]:
         body = (
             f"“{payload['name']}”, planned for {payload['instant']}, went {payload['late_by'] / SECOND:.0f} seconds late, "

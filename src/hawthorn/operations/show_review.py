@@ -10,12 +10,12 @@ from typing import Any
 from hawthorn.core import workflow
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.timeline import Standing, iso
-from hawthorn.core.workflow import Stage, Unmet, Workflow
-from hawthorn.operations import assignments, facts, permission, review
+from hawthorn.core.workflow import Candidate, Stage, Unmet, Workflow
+from hawthorn.operations import assignments, dispatches, facts, permission, review
 from hawthorn.operations.act import View
 from hawthorn.operations.facts import Going
 from hawthorn.store import entries as store
-from hawthorn.store import reviews, talk
+from hawthorn.store import reviews, standings, talk
 
 
 def around(
@@ -40,8 +40,16 @@ def around(
     if own is None or own["head"] is None:
         return out
     waiting = latest is not None and latest["outcome"] is None
-    revision = latest["revision"] if latest is not None and waiting else own["head"]
-    goal = _goal(flow, latest if waiting else None)
+    # What is signed off and still stands there is before the next gate, as what waits is.
+    ahead = latest is not None and (
+        waiting
+        or (
+            latest["outcome"] == "signed off"
+            and _stands(view, own["id"], latest["stage"], latest["revision"])
+        )
+    )
+    revision = latest["revision"] if latest is not None and ahead else own["head"]
+    goal = _goal(flow, latest if ahead else None)
     out["gate"] = _gate(view, flow, goal, own, common, revision)
     if waiting:
         out["deciders"] = [r["name"] for r in review.deciders(view, row, own, flow, revision)]
@@ -76,15 +84,15 @@ def _gate(
     view: View, flow: Workflow, goal: Stage, own: sqlite3.Row, common: sqlite3.Row | None, revision: int
 ) -> dict[str, Any]:
     """The gate before a stage: what it lacks of a revision, with what the text shows that moved on since it was signed."""
-    candidate, lacking = _lacks(view, flow, goal, own, common, revision)
-    counted = workflow.counting(goal, candidate)
+    found, lacking = _lacks(view, flow, goal, own, common, revision)
+    moved = {title for candidate in found.values() for title in candidate.changed_embeds.get(goal.name, ())}
     return {
         "stage": goal.name,
         "label": goal.label,
         "sign_offs": goal.gate.sign_offs,
-        "given": [s.name for s in counted],
+        "given": [s.name for s in workflow.counting(goal, found[own["id"]])],
         "unmet": [asdict(u) for u in lacking],
-        "moved": list(candidate.changed_embeds.get(goal.name, ())),
+        "moved": sorted(moved),
         "embedded": goal.gate.embedded,
         "may_pass": goal.gate.lets_pass(view.identity.roles, view.identity.handle),
     }
@@ -92,13 +100,23 @@ def _gate(
 
 def _lacks(
     view: View, flow: Workflow, goal: Stage, own: sqlite3.Row, common: sqlite3.Row | None, revision: int
-) -> tuple[workflow.Candidate, list[Unmet]]:
+) -> tuple[dict[int, Candidate], list[Unmet]]:
+    """What the gate looks at and lacks, of an edition and of the shared fields that would go with it; each thing once."""
     stage = view.setup.stages[goal.name]
     going = [Going(own["id"], revision, stage)]
-    if common is not None and common["head"] is not None:
-        going.append(Going(common["id"], common["head"], stage))
-    candidate = facts.candidates(view, going, facts.of_editions(view, going))[own["id"]]
-    return candidate, workflow.unmet(flow, goal, candidate)
+    shared = dispatches.approved(view, flow, common) if common is not None else None
+    if common is not None and shared is not None and not _stands(view, common["id"], stage, shared):
+        going.append(Going(common["id"], shared, stage))
+    found = facts.candidates(view, going, facts.of_editions(view, going))
+    lacking = {
+        (u.code, u.where, u.what): u for one in going for u in workflow.unmet(flow, goal, found[one.edition])
+    }
+    return found, list(lacking.values())
+
+
+def _stands(view: View, edition: int, stage: int, revision: int) -> bool:
+    standing = standings.now_at(view.conn, [edition]).get(edition, {}).get(stage)
+    return standing is not None and standing.revision == revision
 
 
 def gate_lacks(view: View, flow: Workflow, own: sqlite3.Row, waiting: sqlite3.Row) -> list[Unmet]:
@@ -111,8 +129,9 @@ def _moved_since(view: View, flow: Workflow, own: sqlite3.Row | None, latest: sq
     if own is None:
         return ()
     goal = _goal(flow, latest)
-    candidate, _ = _lacks(view, flow, goal, own, None, latest["revision"])
-    return candidate.changed_embeds.get(goal.name, ())
+    common = store.edition(view.conn, own["entry"], COMMON)
+    found, _ = _lacks(view, flow, goal, own, common, latest["revision"])
+    return tuple(t for candidate in found.values() for t in candidate.changed_embeds.get(goal.name, ()))
 
 
 def submission(row: sqlite3.Row) -> dict[str, Any]:

@@ -9,6 +9,7 @@ from typing import Any
 
 from hawthorn.core import expressions, shapes, workflow
 from hawthorn.core.access import Subject
+from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.dispatch import Opening, Plan
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound, StaleRevision
 from hawthorn.core.workflow import Choice, Workflow
@@ -139,6 +140,12 @@ def restand(act: Act, some: Iterable[int]) -> None:
     ids = set(some)
     if ids and any(c.section for c in act.setup.choices):
         _apply(act, [d for d in _displaced(act, act.setup) if d.entry in ids], "")
+
+
+def follow_type(act: Act, kind: ContentType) -> None:
+    """Move what stands of a type that names another workflow now."""
+    then = replace(act.setup, types={**act.setup.types, kind.name: kind})
+    _apply(act, _displaced(act, then), kind.label)
 
 
 def _changed(act: Act, moved: Sequence[_Displaced], label: str) -> None:

@@ -102,6 +102,18 @@ def sign_offs(conn: sqlite3.Connection, revisions: Iterable[int], until: int) ->
     ).fetchall()
 
 
+def signed_around(conn: sqlite3.Connection, edition: int, revision: int) -> list[sqlite3.Row]:
+    """Sign-offs, of what still stands before release, that covered another revision of something shown than is out now."""
+    return conn.execute(
+        "SELECT DISTINCT s.actor, e.id AS entry, e.uuid, iif(d.locale = '*', e.source_locale, d.locale) AS locale FROM stage g JOIN standing t ON t.stage = g.id "
+        "AND t.until IS NULL JOIN sign_off s ON s.revision = t.revision "
+        "JOIN json_each(s.seen) j ON CAST(j.key AS INTEGER) = ?1 AND j.value <> ?2 "
+        "JOIN edition d ON d.id = t.edition JOIN entry e ON e.id = d.entry AND e.removed_at IS NULL "
+        "WHERE g.rung > 0 AND g.name <> 'release' LIMIT 200",
+        (edition, revision),
+    ).fetchall()
+
+
 def last_signed_by(conn: sqlite3.Connection, edition: int, actor: int) -> sqlite3.Row | None:
     """The revision of an edition that somebody signed off last, with its number and when."""
     row: sqlite3.Row | None = conn.execute(

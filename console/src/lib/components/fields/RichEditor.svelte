@@ -4,9 +4,11 @@
   import EntryPicker from "./EntryPicker.svelte";
   import { cleaned } from "./paste";
   import PictureUpload from "./PictureUpload.svelte";
+  import { PASSAGES, passages, type Marked } from "./passages";
   import { extensions } from "./rich";
   import { api, sure, type Named } from "../../api";
   import { t } from "../../i18n";
+  import { talkHere } from "../../state/talk.svelte";
 
   interface Props {
     html: string;
@@ -26,13 +28,28 @@
   let wide = $state(false);
   let picker = $state<EntryPicker>();
   const files: Record<string, string> = {};
+  const talk = talkHere();
+
+  /** The words of this text that remarks are about. */
+  function marked(): Marked[] {
+    return (talk?.on(id.replace(/^field-/, "")) ?? []).flatMap(({ id, passage }) =>
+      passage && !passage.gone ? [{ id, ...passage }] : [],
+    );
+  }
+  $effect(() => {
+    if (talk?.remarks && editor) editor.view.dispatch(editor.state.tr.setMeta(PASSAGES, true));
+  });
 
   onMount(() => {
     const made = new Editor({
       element: place,
       injectCSS: false,
       content: html,
-      extensions: extensions((uuid) => files[uuid] ?? references[uuid]?.file ?? "", t("rich.openingEnds")),
+      extensions: extensions(
+        (uuid) => files[uuid] ?? references[uuid]?.file ?? "",
+        t("rich.openingEnds"),
+        talk ? [passages(marked, (found) => talk.show(found))] : [],
+      ),
       editorProps: {
         transformPastedHTML: cleaned,
         handleTextInput: (view, from, _to, typed) => {

@@ -1,4 +1,4 @@
-import { Mark, Node } from "@tiptap/core";
+import { Mark, Node, type Extension } from "@tiptap/core";
 import StarterKit from "@tiptap/starter-kit";
 
 /** Inline marks that the canonical text has and the starter set has not: kept, though no button makes them. */
@@ -68,8 +68,9 @@ function figure(fileOf: (uuid: string) => string) {
 }
 
 /** All that the text editor knows: what canonical text may hold, and nothing else. */
-export function extensions(fileOf: (uuid: string) => string, opening = "") {
+export function extensions(fileOf: (uuid: string) => string, opening = "", more: Extension[] = []) {
   return [
+    ...more,
     openingMark(opening),
     StarterKit.configure({
       heading: { levels: [2, 3, 4] },
