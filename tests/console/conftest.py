@@ -30,15 +30,59 @@ def browser() -> Iterator[Browser]:
         browser.close()
 
 
+class Profiles:
+    """A browser profile for each person and manner of looking: logged in once, with the console's files cached.
+
+    What a page keeps in the browser is cleared between tests. A profile is lent to one page at a time.
+    """
+
+    def __init__(self, browser: Browser, running: Running) -> None:
+        self.browser, self.running = browser, running
+        self.idle: dict[str, list[BrowserContext]] = {}
+
+    def take(self, who: str, options: dict[str, object]) -> tuple[str, BrowserContext]:
+        """A profile of somebody, logged in."""
+        name = f"{who} {sorted(options.items())}"
+        kept = self.idle.get(name) if who else None
+        context = (
+            kept.pop()
+            if kept
+            else self.browser.new_context(
+                **{"viewport": {"width": 1280, "height": 800}, **options}  # type: ignore[arg-type]
+            )
+        )
+        if who and not context.request.get(f"{self.running.url}/api/account").ok:
+            body = {"handle": who, "password": PASSWORD}
+            assert context.request.post(f"{self.running.url}/api/session", data=body).ok
+        return name, context
+
+    def give_back(self, name: str, who: str, context: BrowserContext) -> None:
+        """Clear a profile for the next test; one of nobody is closed."""
+        for page in context.pages:
+            if not page.is_closed() and page.url.startswith(self.running.url):
+                page.evaluate("localStorage.clear(); sessionStorage.clear()")
+            page.close()
+        if who:
+            self.idle.setdefault(name, []).append(context)
+        else:
+            context.close()
+
+
+@pytest.fixture(scope="session")
+def profiles(browser: Browser, running: Running) -> Profiles:
+    """The profiles of the session."""
+    return Profiles(browser, running)
+
+
 @pytest.fixture
-def open_as(running: Running, browser: Browser) -> Iterator[Open]:
+def open_as(running: Running, profiles: Profiles) -> Iterator[Open]:
     """Opens a page of the console as somebody. Errors in its log, and requests that leave loopback, fail the test."""
-    contexts: list[BrowserContext] = []
+    taken: list[tuple[str, str, BrowserContext]] = []
     wrong: list[str] = []
 
     def go(who: str, path: str = "/", *, expect: tuple[str, ...] = (), **options: object) -> Page:
-        context = browser.new_context(**{"viewport": {"width": 1280, "height": 800}, **options})  # type: ignore[arg-type]
-        contexts.append(context)
+        name, context = profiles.take(who, options)
+        taken.append((name, who, context))
         page = context.new_page()
 
         def said(message: object) -> None:
@@ -53,17 +97,12 @@ def open_as(running: Running, browser: Browser) -> Iterator[Open]:
         page.on("console", said)
         page.on("pageerror", lambda error: wrong.append(f"{who} {path}: {error}"))
         page.on("request", asked)
-        if who:
-            answer = context.request.post(
-                f"{running.url}/api/session", data={"handle": who, "password": PASSWORD}
-            )
-            assert answer.ok
         page.goto(running.url + path)
         if who:
             page.get_by_text("Connected").wait_for()
         return page
 
     yield go
-    for context in contexts:
-        context.close()
+    for name, who, context in taken:
+        profiles.give_back(name, who, context)
     assert wrong == []

@@ -47,7 +47,7 @@ def test_an_entry_goes_the_whole_way_in_the_browser(running: Running, open_as: O
     writer.get_by_label("Title", exact=True).last.fill("The storm lantern")
     writer.get_by_role("button", name="Start", exact=True).click()
     expect(writer.get_by_role("heading", level=1, name="The storm lantern")).to_be_visible()
-    expect(writer.get_by_label("Address")).to_have_value("the-storm-lantern")
+    expect(writer.get_by_label("Address", exact=True)).to_have_value("the-storm-lantern")
     expect(writer.get_by_role("tabpanel")).to_contain_text("It lacks Text, Accession number.")
     text_box(writer).click()  # type: ignore[attr-defined]
     writer.keyboard.type("It swung from the stern in every gale.")
@@ -67,7 +67,7 @@ def test_an_entry_goes_the_whole_way_in_the_browser(running: Running, open_as: O
     expect(writer.get_by_role("link", name="storm lamp", exact=True)).to_be_visible()
     save(writer)
     said(writer, "Saved as revision 3.")
-    expect(writer.get_by_label("Address")).to_have_value("the-storm-lamp")
+    expect(writer.get_by_label("Address", exact=True)).to_have_value("the-storm-lamp")
     expect(writer.get_by_role("tabpanel")).to_contain_text("Nothing required is missing.")
 
     writer.get_by_role("button", name="Submit").click()

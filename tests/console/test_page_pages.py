@@ -161,6 +161,9 @@ def test_the_outline_is_walked_and_ordered_by_keys_and_by_hand(running: Running,
     expect(two).to_be_focused()
     page.keyboard.press("Alt+ArrowRight")
     eventually(lambda: [line.title for line in oda.outline(ids[0]).items] == ["Walk 2"])
+    # Only once the page has drawn it may the next be taken hold of.
+    expect(two).to_have_attribute("aria-level", "3")
+    expect(two).to_be_focused()
     page.locator(f'[data-id="{ids[2]}"]').drag_to(
         page.locator(f'[data-id="{ids[0]}"]'), target_position={"x": 200, "y": 3}
     )
