@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -129,6 +129,26 @@ def narrowed(grant: Grant, locales: Sequence[str], sections: Sequence[int]) -> G
     if kept_locales is None or kept_sections is None:
         return None
     return Grant(grant.verb, grant.types, kept_locales, kept_sections, grant.stages, grant.own)
+
+
+def within(inner: Grant, outer: Grant, above: Callable[[int], Iterable[int]]) -> bool:
+    """Whether all that a grant allows is allowed by another; `above` gives the sections around a section."""
+    return (
+        inner.verb == outer.verb
+        and _side_within(inner.types, outer.types)
+        and _side_within(inner.locales, outer.locales)
+        and _side_within(inner.stages, outer.stages)
+        and (
+            not outer.sections
+            or (bool(inner.sections)
+            and all(s in outer.sections or set(above(s)) & set(outer.sections) for s in inner.sections))
+        )
+        and (not outer.own or inner.own)
+    )
+
+
+def _side_within(inner: tuple[str, ...], outer: tuple[str, ...]) -> bool:
+    return not outer or (bool(inner) and set(inner) <= set(outer))
 
 
 def _narrow(inner: tuple[Any, ...], outer: Iterable[Any]) -> tuple[Any, ...] | None:

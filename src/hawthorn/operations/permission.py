@@ -119,7 +119,7 @@ def require_own(view: View, grants: Iterable[Grant]) -> None:
     """Nobody can give a right that they do not have: each grant must lie within one of one's own."""
     for grant in grants:
         mine = [g for _, g in view.identity.grants]
-        if not any(_within(view, grant, g) for g in mine):
+        if not any(access.within(grant, g, lambda s: entries.within(view.conn, s)) for g in mine):
             refused = refusal(view, grant.verb, Subject())
             raise Refused(
                 f"Nobody can give a right that they do not have, and {view.identity.name} may not {grant.said()}.",
@@ -133,32 +133,6 @@ def require_own(view: View, grants: Iterable[Grant]) -> None:
 def require_no_more_than_own(view: View, actor: int) -> None:
     """Refuse to touch the account of somebody with rights that one does not have."""
     require_own(view, (g for _, g in identity_of(view.conn, actor).grants))
-
-
-def _within(view: View, inner: Grant, outer: Grant) -> bool:
-    """Whether all that a grant allows is allowed by another."""
-    return (
-        inner.verb == outer.verb
-        and all(
-            not wide or (bool(narrow) and set(narrow) <= set(wide))
-            for narrow, wide in (
-                (inner.types, outer.types),
-                (inner.locales, outer.locales),
-                (inner.stages, outer.stages),
-            )
-        )
-        and (
-            not outer.sections
-            or (
-                bool(inner.sections)
-                and all(
-                    s in outer.sections or set(entries.within(view.conn, s)) & set(outer.sections)
-                    for s in inner.sections
-                )
-            )
-        )
-        and (not outer.own or inner.own)
-    )
 
 
 def roles_of(view: View, actor: int) -> tuple[str, ...]:
