@@ -140,8 +140,10 @@ def within(inner: Grant, outer: Grant, above: Callable[[int], Iterable[int]]) ->
         and _side_within(inner.stages, outer.stages)
         and (
             not outer.sections
-            or (bool(inner.sections)
-            and all(s in outer.sections or set(above(s)) & set(outer.sections) for s in inner.sections))
+            or (
+                bool(inner.sections)
+                and all(s in outer.sections or set(above(s)) & set(outer.sections) for s in inner.sections)
+            )
         )
         and (not outer.own or inner.own)
     )

@@ -83,3 +83,6 @@ CREATE TABLE digest (actor INTEGER PRIMARY KEY REFERENCES actor, hour INTEGER NO
 
 CREATE INDEX event_by_kind ON event (kind, seq DESC);
 CREATE INDEX event_by_actor ON event (actor, seq DESC);
+
+-- Where no mail was sent so far, what happened long ago is not told now.
+INSERT OR IGNORE INTO follower (name, cursor) SELECT 'mail', coalesce(max(seq), 0) FROM event;
