@@ -78,10 +78,9 @@
           type="button"
           data-handle
           class="text-moss hover:underline"
-          aria-label={t("talk.on", { field: spec.label })}
           onmousedown={(event) => event.preventDefault()}
           onclick={() => talk.begin(spec.name, chosenIn(document.getElementById(id)))}
-          >{t("talk.remark")}</button
+          >{t("talk.remark")}<span class="sr-only"> {t("talk.on", { field: spec.label })}</span></button
         >
       </span>
     {/if}
