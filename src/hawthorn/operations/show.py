@@ -70,6 +70,7 @@ def entry(
     stand = standings.now_at(view.conn, [e["id"] for e in editions.values()])
     values = contenttypes.together(kind, common_content.fields, own_content.fields)
     latest = reviews.latest(view.conn, own["id"]) if own else None
+    around = show_review.around(view, row, flow, tag, own, common, latest)
     return {
         "id": row["uuid"],
         "type": kind.name,
@@ -97,7 +98,7 @@ def entry(
         "planned": planned(view, [own["id"] for own in (own,) if own]),
         "review": show_review.submission(latest) if latest else None,
         "sign_offs": show_review.sign_offs(view, own, latest) if own else [],
-        **show_review.around(view, row, flow, tag, own, common, latest),
+        **around,
         "locales": [
             {
                 "locale": t,
@@ -109,7 +110,7 @@ def entry(
             for t, name in view.setup.locales.items()
         ],
         "workflow": {"name": flow.name, "label": flow.label, "why": why_flow},
-        "acts": show_review.acts(view, row, flow, tag, own, latest, stand),
+        "acts": show_review.acts(view, row, flow, tag, own, latest, stand, around["gate"]),
         "references": titles(view, contenttypes.referred(kind, values) | _below(kind, values), tag),
         "referred_by": _referred_by(view, row["uuid"]),
         "path": reading.path_of(view, row["id"], tag, RELEASE),

@@ -8,7 +8,6 @@ from dataclasses import asdict
 from typing import Any
 
 from hawthorn.core import workflow
-from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.timeline import Standing, iso
 from hawthorn.core.workflow import Candidate, Stage, Unmet, Workflow
 from hawthorn.operations import assignments, dispatches, facts, permission, review
@@ -119,21 +118,6 @@ def _stands(view: View, edition: int, stage: int, revision: int) -> bool:
     return standing is not None and standing.revision == revision
 
 
-def gate_lacks(view: View, flow: Workflow, own: sqlite3.Row, waiting: sqlite3.Row) -> list[Unmet]:
-    """What the gate after where an edition waits lacks."""
-    common = store.edition(view.conn, own["entry"], COMMON)
-    return _lacks(view, flow, _goal(flow, waiting), own, common, waiting["revision"])[1]
-
-
-def _moved_since(view: View, flow: Workflow, own: sqlite3.Row | None, latest: sqlite3.Row) -> tuple[str, ...]:
-    if own is None:
-        return ()
-    goal = _goal(flow, latest)
-    common = store.edition(view.conn, own["entry"], COMMON)
-    found, _ = _lacks(view, flow, goal, own, common, latest["revision"])
-    return tuple(t for candidate in found.values() for t in candidate.changed_embeds.get(goal.name, ()))
-
-
 def submission(row: sqlite3.Row) -> dict[str, Any]:
     """The newest submission and what became of it."""
     return {
@@ -173,8 +157,9 @@ def acts(
     own: sqlite3.Row | None,
     latest: sqlite3.Row | None,
     stand: Mapping[int, Mapping[int, Standing]],
+    gate: Mapping[str, Any] | None,
 ) -> list[dict[str, Any]]:
-    """Every act there is for an edition now: allowed or not, and why not."""
+    """Every act there is for an edition now: allowed or not, and why not. `gate` is the one ahead, as `around` gives it."""
     out: list[dict[str, Any]] = []
 
     def offer(act: str, verb: str, fits: bool, why_not: str, stage: str | None = None) -> None:
@@ -219,7 +204,7 @@ def acts(
     if waiting and latest is not None and own is not None and (goal := flow.after(latest["stage_name"])):
         not_mine = review.why_not_sign(view, goal, own["id"], latest["revision"])
     # What is signed off and still stands there may be signed again, to cover what it embeds by now.
-    may_sign = waiting or (signed and latest is not None and bool(_moved_since(view, flow, own, latest)))
+    may_sign = waiting or (signed and gate is not None and bool(gate["moved"]))
     offer(
         "sign",
         "sign",
@@ -228,7 +213,7 @@ def acts(
         here_name,
     )
     offer("send-back", "sign", waiting or signed, "Nothing of it is in review.")
-    ready = waiting and latest is not None and own is not None and not gate_lacks(view, flow, own, latest)
+    ready = waiting and gate is not None and not gate["unmet"]
     offer(
         "move-on",
         "submit",
