@@ -131,3 +131,24 @@ class BadStore(HawthornError):
 
     slug = "bad-store"
     title = "The record file cannot be used"
+
+
+class DiskFull(BadStore):
+    """There is no room on the disk for what was to be written; nothing of it was."""
+
+    slug = "disk-full"
+    title = "The disk is full"
+
+
+class ReadOnly(BadStore):
+    """The record file, its folder or its disk cannot be written; nothing was."""
+
+    slug = "read-only"
+    title = "The record file cannot be written"
+
+
+class Busy(HawthornError):
+    """The service is stopping, or too much goes on at once; nothing was done."""
+
+    slug = "busy"
+    title = "Not now"

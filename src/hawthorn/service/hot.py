@@ -7,18 +7,19 @@ a rendition to make) goes on to the route of the same path, which works in a thr
 
 from __future__ import annotations
 
-import sqlite3
 from typing import Any
 from urllib.parse import unquote_plus
 
-from starlette.types import ASGIApp, Receive, Scope, Send
+from starlette.types import Receive, Scope, Send
 
 from hawthorn.operations import renditions
 from hawthorn.operations.act import Clock
 from hawthorn.service import serving
+from hawthorn.service.stopping import Stopping
 from hawthorn.store.bodies import FRESH
 from hawthorn.store.database import Database
 from hawthorn.store.files import IS_OUT
+from hawthorn.store.pool import Own
 from hawthorn.store.renditions import Renditions
 from hawthorn.store.standings import RELEASE
 
@@ -37,15 +38,16 @@ _RENDITION = [*_SAFE, (b"cache-control", b"public, max-age=86400"), (b"access-co
 class HotReads:
     """An ASGI application in front of another."""
 
-    def __init__(self, app: ASGIApp, db: Database, clock: Clock, kept: Renditions) -> None:
-        self.app = app
+    def __init__(self, stopping: Stopping, db: Database, clock: Clock, kept: Renditions) -> None:
+        self.app = stopping
+        self.stopping = stopping
         self.db = db
         self.clock = clock
         self.kept = kept
-        self._conn: sqlite3.Connection | None = None
+        self._own: Own | None = None
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        if scope["type"] == "http" and scope["method"] == "GET":
+        if scope["type"] == "http" and scope["method"] == "GET" and not self.stopping.begun:
             if scope["path"].startswith(_PREFIX):
                 found = self._find(scope)
                 if found is not None:
@@ -58,11 +60,11 @@ class HotReads:
                     return
         await self.app(scope, receive, send)
 
-    def _connection(self) -> sqlite3.Connection:
-        if self._conn is None:
+    def _one(self, sql: str, given: tuple[Any, ...]) -> Any:
+        if self._own is None:
             # The event loop's own connection: it holds no transaction between two SELECTs.
-            self._conn = self.db.reader()
-        return self._conn
+            self._own = self.db.own()
+        return self._own.one(sql, given)
 
     def _rendition(self, scope: Scope) -> tuple[bytes, str, bytes] | None:
         """A kept rendition of a picture that something that is out shows around this focus: ETag, media type and bytes."""
@@ -71,7 +73,7 @@ class HotReads:
         if found is None or any(h[0] in (b"authorization", b"if-none-match") for h in scope["headers"]):
             return None
         focus = f"{found['x']},{found['y']}"
-        if self._connection().execute(IS_OUT, (RELEASE, sha256, focus)).fetchone() is None:
+        if self._one(IS_OUT, (RELEASE, sha256, focus)) is None:
             return None
         wish = renditions.parse(sha256, name)
         kept = self.kept.find(wish.key, self.clock.now())
@@ -88,11 +90,7 @@ class HotReads:
             if name == b"if-none-match":
                 wanted = value
         locale = unquote_plus(query[7:].decode("latin-1"))
-        row: Any = (
-            self._connection()
-            .execute(FRESH, (locale, scope["path"][len(_PREFIX) :], self.clock.now()))
-            .fetchone()
-        )
+        row = self._one(FRESH, (locale, scope["path"][len(_PREFIX) :], self.clock.now()))
         if row is None:
             return None
         etag: str = row[0]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sqlite3
 from http import HTTPStatus
 from typing import Any
 
@@ -14,6 +15,9 @@ from starlette.exceptions import HTTPException
 
 from hawthorn.core import errors
 from hawthorn.core.errors import HawthornError
+from hawthorn.service.context import settings_of
+from hawthorn.service.stopping import SAFE
+from hawthorn.store import failing
 from hawthorn.wire import problems
 
 log = structlog.get_logger(__name__)
@@ -29,6 +33,9 @@ _STATUS: dict[type[HawthornError], int] = {
     errors.BadTime: 422,
     errors.BadFile: 422,
     errors.InTheWay: 409,
+    errors.DiskFull: 507,
+    errors.ReadOnly: 503,
+    errors.Busy: 503,
     errors.BadStore: 500,
 }
 
@@ -41,6 +48,8 @@ def status_of(error: HawthornError) -> int:
 def answer(error: HawthornError) -> JSONResponse:
     """An error as a response."""
     headers = {"WWW-Authenticate": "Bearer"} if isinstance(error, errors.NotLoggedIn) else {}
+    if isinstance(error, errors.Busy):
+        headers["Retry-After"] = "2"
     return _response(
         error.slug, error.title, status_of(error), error.detail, error.remedy, error.facts, headers
     )
@@ -111,13 +120,30 @@ async def _too_large(_: Request, error: Exception) -> JSONResponse:
     )
 
 
-async def _fault(_: Request, error: Exception) -> JSONResponse:
+async def _database(request: Request, error: Exception) -> JSONResponse:
+    """What is wrong with the record file has a name of its own; anything else of SQLite is a fault of ours."""
+    found = failing.meaning(error, settings_of(request).file)
+    return await _fault(request, error) if found is None else answer(found)
+
+
+async def _fault(request: Request, error: Exception) -> JSONResponse:
     log.error("a request failed", exc_info=error)
+    if request.method not in SAFE:
+        return _response(
+            "fault",
+            "Something is wrong in the service",
+            500,
+            "The service failed at this. What you asked for may have been done or not.",
+            "Look whether it was saved before you try again. If it fails again, tell whoever runs the service: its log "
+            "says more.",
+            {},
+            {},
+        )
     return _response(
         "fault",
         "Something is wrong in the service",
         500,
-        "The service failed at this; nothing was changed.",
+        "The service failed at this.",
         "Try again. If it happens again, tell whoever runs the service: its log says more.",
         {},
         {},
@@ -189,4 +215,5 @@ def install(app: FastAPI) -> None:
     app.add_exception_handler(HTTPException, _http)
     app.add_exception_handler(OverflowError, _too_large)
     app.add_exception_handler(UnicodeEncodeError, _too_large)
+    app.add_exception_handler(sqlite3.DatabaseError, _database)
     app.add_exception_handler(Exception, _fault)

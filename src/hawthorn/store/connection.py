@@ -5,13 +5,27 @@ from __future__ import annotations
 import sqlite3
 from pathlib import Path
 
+_LOG = 8_000_000
+"""Bytes of the write-ahead log that are left on the disk once it was emptied, however large it had to grow."""
 
-def open_writer(path: Path) -> sqlite3.Connection:
+
+class Writer(sqlite3.Connection):
+    """A connection that may write; it gathers what its transaction will have to be told of (see `store.wake.tell`)."""
+
+    told: set[str]
+
+
+def open_writer(path: Path) -> Writer:
     """A connection that may write. Transactions are begun by the writer alone."""
-    conn = sqlite3.connect(path, isolation_level=None, check_same_thread=False, cached_statements=512)
+    conn = sqlite3.connect(
+        path, isolation_level=None, check_same_thread=False, cached_statements=512, factory=Writer
+    )
+    conn.told = set()
     try:
         _prepare(conn)
+        conn.execute("PRAGMA cache_size = -32000")
         conn.execute("PRAGMA journal_mode = WAL")
+        conn.execute(f"PRAGMA journal_size_limit = {_LOG}")
         conn.execute("PRAGMA synchronous = FULL")
         conn.execute("PRAGMA foreign_keys = ON")
     except sqlite3.Error:
@@ -37,6 +51,7 @@ def open_reader(path: Path) -> sqlite3.Connection:
 def _prepare(conn: sqlite3.Connection) -> None:
     conn.row_factory = sqlite3.Row
     conn.execute("PRAGMA busy_timeout = 10000")
-    conn.execute("PRAGMA cache_size = -32000")
+    # Pages of the file are mapped; only those that still lie in the log are copied.
+    conn.execute("PRAGMA cache_size = -8000")
     conn.execute("PRAGMA mmap_size = 1073741824")
     conn.execute("PRAGMA temp_store = MEMORY")

@@ -1,4 +1,4 @@
-"""The record file of one process: one writer that owns its transactions, and readers for every thread."""
+"""The record file of one process: one writer that owns its transactions, and readers that are lent."""
 
 from __future__ import annotations
 
@@ -11,8 +11,8 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import TypeVar
 
-from hawthorn.core.errors import BadStore
-from hawthorn.store import connection, migrate
+from hawthorn.store import connection, failing, migrate
+from hawthorn.store.pool import Own, Pool, closing
 from hawthorn.store.wake import Bell
 
 T = TypeVar("T")
@@ -23,35 +23,33 @@ class Database:
 
     `write` runs a callback in a transaction that only the runner begins, commits or rolls back. Writers
     of several processes queue by a lock on a file beside the record file before they begin, so that none
-    starves. `read` gives a connection in one read transaction, which sees one state throughout.
+    starves. `read` lends a connection in one read transaction, which sees one state throughout.
     """
 
     def __init__(self, path: Path) -> None:
         self.path = path
-        path.parent.mkdir(parents=True, exist_ok=True)
-        self._lock_file = os.open(path.with_name(path.name + ".lock"), os.O_RDWR | os.O_CREAT, 0o600)
         self._lock = threading.Lock()
-        self._readers = threading.local()
-        self._all_readers: list[sqlite3.Connection] = []
+        self._mine = threading.local()
+        self._pool = Pool(lambda: connection.open_reader(path))
+        self._own: list[Own] = []
+        self._writer: connection.Writer | None = None
+        with failing.named(path, OSError):
+            path.parent.mkdir(parents=True, exist_ok=True)
+            self._lock_file = os.open(path.with_name(path.name + ".lock"), os.O_RDWR | os.O_CREAT, 0o600)
         self.bell = Bell(path)
-        self._writer: sqlite3.Connection | None = None
         try:
-            with self._queued():
+            with self._queued(), failing.named(path):
                 self._writer = connection.open_writer(path)
-                migrate.migrate(self._writer)
-        except BadStore:
+                migrate.migrate(self._writer, path)
+        except BaseException:
             self.close()
             raise
-        except sqlite3.DatabaseError as error:
-            self.close()
-            raise BadStore(
-                f"“{path.name}” is not a Hawthorn record file ({error}).",
-                remedy="Name another file, or restore a backup.",
-            ) from None
 
     @contextmanager
     def _queued(self) -> Iterator[None]:
         with self._lock:
+            if self._lock_file < 0:
+                raise closing()
             fcntl.flock(self._lock_file, fcntl.LOCK_EX)
             try:
                 yield
@@ -63,45 +61,62 @@ class Database:
         with self._queued():
             conn = self._writer
             assert conn is not None
-            conn.execute("BEGIN IMMEDIATE")
-            try:
-                result = act(conn)
-            except BaseException:
-                conn.execute("ROLLBACK")
-                raise
-            conn.execute("COMMIT")
-        self.bell.ring()
+            with failing.named(self.path):
+                conn.execute("BEGIN IMMEDIATE")
+                conn.told = set()
+                try:
+                    result = act(conn)
+                    conn.execute("COMMIT")
+                except BaseException:
+                    # A full disk may have ended the transaction already.
+                    if conn.in_transaction:
+                        conn.execute("ROLLBACK")
+                    raise
+            told = conn.told
+        self._pool.end_long()
+        if told:
+            self.bell.ring(told)
         return result
 
     @contextmanager
     def read(self) -> Iterator[sqlite3.Connection]:
-        """A reader of this thread, in one read transaction."""
-        conn = self.reader()
-        if conn.in_transaction:
+        """A reader, in one read transaction; inside another read of the same thread, the same one."""
+        conn: sqlite3.Connection | None = getattr(self._mine, "conn", None)
+        if conn is not None:
             yield conn
             return
-        conn.execute("BEGIN")
-        try:
-            yield conn
-        finally:
-            conn.execute("ROLLBACK")
+        with failing.named(self.path):
+            conn = self._pool.lend()
+            self._mine.conn = conn
+            try:
+                conn.execute("BEGIN")
+                yield conn
+            finally:
+                self._mine.conn = None
+                self._pool.give_back(conn)
 
-    def reader(self) -> sqlite3.Connection:
-        """The read-only connection of this thread, made when first asked for."""
-        conn: sqlite3.Connection | None = getattr(self._readers, "conn", None)
-        if conn is None:
-            conn = connection.open_reader(self.path)
-            self._readers.conn = conn
-            with self._lock:
-                self._all_readers.append(conn)
-        return conn
+    def own(self) -> Own:
+        """A reader that somebody keeps, for single questions from one place."""
+        made = Own(connection.open_reader(self.path))
+        with self._lock:
+            self._own.append(made)
+        return made
+
+    @property
+    def readers(self) -> int:
+        """How many connections are open for reading."""
+        return self._pool.open + len(self._own)
 
     def close(self) -> None:
-        """Wait for a running write, then close every connection."""
+        """Wait for a running write and for running reads, then close every connection; nothing in use is closed."""
+        self.bell.close()
         with self._lock:
-            self.bell.close()
-            for conn in self._all_readers:
-                conn.close()
+            if self._lock_file < 0:
+                return
+            os.close(self._lock_file)
+            self._lock_file = -1
+            self._pool.close()
+            for own in self._own:
+                own.close()
             if self._writer is not None:
                 self._writer.close()
-            os.close(self._lock_file)

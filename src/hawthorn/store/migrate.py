@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import hashlib
+import os
 import sqlite3
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from importlib import resources
+from pathlib import Path
 
 from hawthorn.core.errors import BadStore
 
@@ -41,16 +43,23 @@ def steps() -> list[Step]:
     return sorted(found, key=lambda step: step.number)
 
 
-def migrate(conn: sqlite3.Connection) -> list[Step]:
+def migrate(conn: sqlite3.Connection, path: Path | None = None) -> list[Step]:
     """Bring a file up to what this program knows; returns what was applied.
 
-    Raises `BadStore` for a file that a newer program made, or whose ledger does not match these files.
+    With the `path` of the file, a copy of it as it was is kept beside it before anything is changed; a new file needs
+    none. Nobody else may write meanwhile. Raises `BadStore` for a file that a newer program made, or whose ledger does
+    not match these files.
     """
-    conn.execute(_LEDGER)
     known = {step.number: step for step in steps()}
+    before = pending(conn, known)
+    if not before:
+        return []
+    if path is not None and len(before) < len(known):
+        keep_copy(conn, path, before[0])
     applied = []
+    conn.execute(_LEDGER)
     with _immediate(conn):
-        done = {row["number"]: row for row in conn.execute("SELECT number, name, checksum FROM migration")}
+        done = _done(conn)
         _check(done, known)
         for number in sorted(set(known) - set(done)):
             step = known[number]
@@ -64,7 +73,42 @@ def migrate(conn: sqlite3.Connection) -> list[Step]:
     return applied
 
 
-def _check(done: dict[int, sqlite3.Row], known: dict[int, Step]) -> None:
+def pending(conn: sqlite3.Connection, known: Mapping[int, Step] | None = None) -> list[int]:
+    """The migrations that a file still needs, by number. Changes nothing; raises `BadStore` as `migrate` does."""
+    known = known or {step.number: step for step in steps()}
+    done = _done(conn)
+    _check(done, known)
+    return sorted(set(known) - set(done))
+
+
+def copy_of(path: Path, number: int) -> Path:
+    """Where the copy of a file is kept that was made before a migration."""
+    return path.with_name(f"{path.name}.before-{number:03d}")
+
+
+def keep_copy(conn: sqlite3.Connection, path: Path, number: int) -> Path:
+    """Keep a whole copy of a file as it is before a migration; one that was begun and not ended is never taken for it."""
+    whole = copy_of(path, number)
+    begun = whole.with_name(f"{whole.name}.begun")
+    begun.unlink(missing_ok=True)
+    conn.execute("VACUUM INTO ?", (str(begun),))
+    with begun.open("rb") as file:
+        os.fsync(file.fileno())
+    begun.chmod(0o600)
+    os.replace(begun, whole)
+    return whole
+
+
+def _done(conn: sqlite3.Connection) -> dict[int, sqlite3.Row]:
+    if (
+        conn.execute("SELECT 1 FROM sqlite_master WHERE type = 'table' AND name = 'migration'").fetchone()
+        is None
+    ):
+        return {}
+    return {row["number"]: row for row in conn.execute("SELECT number, name, checksum FROM migration")}
+
+
+def _check(done: Mapping[int, sqlite3.Row], known: Mapping[int, Step]) -> None:
     newer = sorted(set(done) - set(known))
     if newer:
         raise BadStore(

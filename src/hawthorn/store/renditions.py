@@ -6,7 +6,11 @@ from __future__ import annotations
 import contextlib
 import sqlite3
 import threading
+from collections.abc import Sequence
 from pathlib import Path
+from typing import Any
+
+from hawthorn.store.pool import Pool
 
 _HOUR = 3600 * 1_000_000
 _SCHEMA = """
@@ -25,8 +29,7 @@ class Renditions:
         self.most = most
         self._lock = threading.Lock()
         self._writer = self._open()
-        self._readers = threading.local()
-        self._all: list[sqlite3.Connection] = []
+        self._pool = Pool(self._reader)
 
     def _open(self) -> sqlite3.Connection:
         with contextlib.suppress(sqlite3.DatabaseError):
@@ -49,21 +52,22 @@ class Renditions:
             raise
         return conn
 
-    def reader(self) -> sqlite3.Connection:
-        """This thread's connection for reading."""
-        conn: sqlite3.Connection | None = getattr(self._readers, "conn", None)
-        if conn is None:
-            conn = sqlite3.connect(self.path, isolation_level=None, check_same_thread=False)
-            conn.execute("PRAGMA busy_timeout = 5000")
-            conn.execute("PRAGMA mmap_size = 268435456")
-            self._readers.conn = conn
-            with self._lock:
-                self._all.append(conn)
+    def _reader(self) -> sqlite3.Connection:
+        conn = sqlite3.connect(self.path, isolation_level=None, check_same_thread=False)
+        conn.execute("PRAGMA busy_timeout = 5000")
+        conn.execute("PRAGMA mmap_size = 268435456")
         return conn
+
+    def _one(self, sql: str, given: Sequence[Any] = ()) -> Any:
+        conn = self._pool.lend()
+        try:
+            return conn.execute(sql, given).fetchone()
+        finally:
+            self._pool.give_back(conn)
 
     def find(self, key: str, now: int) -> tuple[str, bytes] | None:
         """The media type and bytes of a rendition that is kept."""
-        row = self.reader().execute(FIND, (key,)).fetchone()
+        row = self._one(FIND, (key,))
         if row is None:
             return None
         if row[2] < now - _HOUR:
@@ -102,7 +106,7 @@ class Renditions:
 
     def size(self) -> tuple[int, int]:
         """How many renditions are kept, and how many bytes they have."""
-        row = self.reader().execute("SELECT count(*), coalesce(sum(size), 0) FROM rendition").fetchone()
+        row = self._one("SELECT count(*), coalesce(sum(size), 0) FROM rendition")
         return row[0], row[1]
 
     def clear(self) -> None:
@@ -111,7 +115,7 @@ class Renditions:
             self._writer.execute("DELETE FROM rendition")
 
     def close(self) -> None:
-        """Close every connection."""
+        """Close every connection; nothing that is in use."""
+        self._pool.close()
         with self._lock:
-            for conn in (*self._all, self._writer):
-                conn.close()
+            self._writer.close()
