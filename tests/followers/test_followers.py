@@ -64,7 +64,8 @@ def test_a_mail_waits_while_the_server_is_down_and_arrives_once(house: House) ->
     house.do("wim", lambda a: review.submit(a, page, "en", "Look"))
     mail = Mail(house.desk, options)
     mail.step("one")
-    assert waiting(house) == [("ida@x.example", "waiting", 1), ("oda@x.example", "waiting", 1)]
+    # One was tried; the other is not, as the server is away.
+    assert waiting(house) == [("ida@x.example", "waiting", 1), ("oda@x.example", "waiting", 0)]
     box = Mailbox()
     server = box.listener(options.smtp_port)
     server.start()
@@ -88,7 +89,7 @@ def test_a_mail_that_never_arrives_is_given_up_and_does_not_block_the_rest(house
     mail = Mail(house.desk, Options(smtp_port=free_port()))
     page = house.page("Lamp")
     house.do("wim", lambda a: review.submit(a, page, "en"))
-    for _ in range(10):
+    for _ in range(90):
         mail.step("one")
         house.clock.at += 3600 * SECOND
     assert {state for _, state, _ in waiting(house)} == {"given up"}
@@ -113,7 +114,7 @@ def test_the_same_mail_twice_is_kept_once_by_its_message_id(house: House) -> Non
 def test_one_process_follows_at_a_time_and_another_takes_over_when_it_is_gone(house: House) -> None:
     def lease(who: str) -> int | None:
         now = house.clock.now()
-        return house.desk.db.write(lambda c: outbox.take_lease(c, "mail", who, now, now + 20 * SECOND))
+        return house.desk.db.write(lambda c: outbox.take_lease(c, "mail", who, now))
 
     assert lease("one") == 0
     assert lease("two") is None
@@ -124,7 +125,7 @@ def test_one_process_follows_at_a_time_and_another_takes_over_when_it_is_gone(ho
     house.clock.at += 21 * SECOND
     assert lease("two") == 5
     assert lease("one") is None
-    house.desk.db.write(lambda c: outbox.release_lease(c, "two"))
+    house.desk.db.write(lambda c: outbox.release_leases(c, "two"))
     assert lease("one") == 5
 
 
@@ -257,9 +258,11 @@ def test_a_bureau_that_cannot_be_reached_fails_in_the_end_and_can_be_tried_again
     house: House, bureau: tuple[Bureau, Wire]
 ) -> None:
     _, wire = bureau
-    wire.broken = ["before"] * 6
+    wire.broken = ["before"] * Courier.tries
     job = order(house)
-    run(house, 8)
+    for _ in range(Courier.tries):
+        run(house, 1)
+        house.clock.at += outbox.LONGEST_PAUSE
     assert state(house, job)[0] == "failed"
     assert "could not be reached" in state(house, job)[1]
     house.do("ida", lambda a: translation.send_again(a, job))

@@ -192,7 +192,7 @@ from hawthorn.operations import dispatches
 from hawthorn.operations.act import Desk, SystemClock
 from hawthorn.store.database import Database
 db = Database(pathlib.Path(sys.argv[1]))
-work = Clockwork(Desk(db, SystemClock(), first=dispatches.run_due))
+work = Clockwork(Desk(db, SystemClock(), first=dispatches.run_due), None)
 print("ready", flush=True)
 until = time.time() + float(sys.argv[2])
 while time.time() < until:

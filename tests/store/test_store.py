@@ -18,7 +18,18 @@ from hawthorn.core import timeline
 from hawthorn.core.errors import BadStore, StaleRevision
 from hawthorn.core.revision import Content
 from hawthorn.core.timeline import Standing
-from hawthorn.store import bodies, connection, definitions, entries, events, files, migrate, people, standings
+from hawthorn.store import (
+    bodies,
+    connection,
+    definitions,
+    entries,
+    events,
+    files,
+    migrate,
+    people,
+    standings,
+    wake,
+)
 from hawthorn.store.database import Database
 
 
@@ -87,16 +98,21 @@ def test_every_table_is_strict_and_every_file_number_is_used_once() -> None:
 
 def test_a_commit_rings_in_this_process_and_in_others(db: Database) -> None:
     rung = threading.Event()
-    stop = db.bell.listen(rung.set)
-    db.write(lambda c: definitions.set_setting(c, "a", "1"))
+    stop = db.bell.listen(lambda _: rung.set(), ("dispatch.",))
+    db.write(lambda c: wake.tell(c, "dispatch.gone"))
     assert rung.wait(0.8)
     rung.clear()
     code = (
-        "import sys, pathlib; from hawthorn.store.database import Database; from hawthorn.store import definitions;"
-        "db = Database(pathlib.Path(sys.argv[1])); db.write(lambda c: definitions.set_setting(c, 'b', '2')); db.close()"
+        "import sys, pathlib; from hawthorn.store.database import Database; from hawthorn.store import definitions, wake\n"
+        "db = Database(pathlib.Path(sys.argv[1]))\n"
+        "db.write(lambda c: (definitions.set_setting(c, 'b', '2'), wake.tell(c, 'dispatch.gone'))); db.close()"
     )
     subprocess.run([sys.executable, "-c", code, str(db.path)], check=True)
     assert rung.wait(2)
+    rung.clear()
+    db.write(lambda c: wake.tell(c, "entry.saved"))
+    db.write(lambda c: None)
+    assert not rung.wait(0.3), "nobody is woken by what they do not follow"
     stop()
     with db.read() as conn:
         assert definitions.setting(conn, "b") == "2"

@@ -39,6 +39,9 @@
       : ""} · {t("timetable.by", { by: one.by })}
     {#if one.late_by_seconds}· {t("timetable.late", { seconds: Math.round(one.late_by_seconds) })}{/if}
   </p>
+  {#if one.trouble && one.state === "planned"}
+    <p class="sheet mb-3 border-s-4 border-s-straw p-3">{t("timetable.trouble", { trouble: one.trouble })}</p>
+  {/if}
   {#each one.held as held, n (n)}
     <div class="sheet mb-3 border-s-4 border-s-straw p-3">
       <p class="font-semibold">{held.title}</p>

@@ -10,13 +10,14 @@ To add a function: put it in `FUNCTIONS`, or in `METHODS` when it follows a dot.
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any
 
 from hawthorn.core.errors import FieldProblem, Invalid
-from hawthorn.core.richtext import text_of
+from hawthorn.core.richtext import canonical, text_of
 
 LONGEST, DEEPEST, STEPS = 500, 24, 20_000
 """The most characters of an expression, how deep it may nest, and how many steps working it out may take."""
@@ -73,8 +74,14 @@ def _names(node: Node, bound: frozenset[str]) -> Iterator[str]:
 
 
 def holds(node: Node, values: Mapping[str, Any]) -> bool:
-    """Whether an expression is true for some values. Raises `Unworkable` when it is neither true nor false."""
-    found = _Working(values).out(node)
+    """Whether an expression is true for some values. Raises `Unworkable` when it is neither true nor false, and for
+    whatever else goes wrong in it: an expression never fails in another way."""
+    try:
+        found = _Working(values).out(node)
+    except Unworkable:
+        raise
+    except Exception as error:
+        raise Unworkable(f"It goes wrong: {str(error) or type(error).__name__}.") from error
     if not isinstance(found, bool):
         raise Unworkable("It gives a value that is neither true nor false.")
     return found
@@ -227,7 +234,8 @@ def _text(value: Any) -> str:
     if value is None:
         return ""
     if isinstance(value, str):
-        return text_of(value) if "<" in value else value
+        # Plain text may hold a “<” of its own; rich text is known by being in its canonical form.
+        return text_of(value) if value.startswith("<") and canonical(value) == value else value
     raise Unworkable(f"text is asked of {_named(value)}.")
 
 
@@ -374,9 +382,9 @@ def _counted(sign: str, a: Any, b: Any) -> Any:
         raise Unworkable("It divides by nothing.")
     if sign == "/":
         # Whole numbers are divided towards nought, as the language says.
-        return int(a / b) if isinstance(a, int) and isinstance(b, int) else a / b
+        return int(a / b) if isinstance(a, int) and isinstance(b, int) else _number(a / b)
     if sign == "%":
-        return a - b * int(a / b)
+        return a - b * int(a / b) if isinstance(a, int) and isinstance(b, int) else math.fmod(a, b)
     return {"+": a + b, "-": a - b, "*": a * b}[sign]
 
 

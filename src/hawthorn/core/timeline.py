@@ -76,6 +76,14 @@ def zone(name: str) -> ZoneInfo:
         ) from None
 
 
+def zone_or_utc(name: str) -> ZoneInfo:
+    """A zone, or UTC for a name that the database of this machine has not, or no more."""
+    try:
+        return zone(name)
+    except BadTime:
+        return ZoneInfo("UTC")
+
+
 def parse_instant(text: str) -> int:
     """An RFC 3339 time with its offset, as an instant."""
     try:

@@ -252,7 +252,7 @@ def _own(check: OwnCheck, candidate: Candidate) -> Iterable[Unmet]:
         if expressions.holds(expressions.parse(check.holds), candidate.values):
             return
         said = check.says
-    except expressions.Unworkable as trouble:
+    except (expressions.Unworkable, Invalid) as trouble:
         said = f"{check.says} (The check “{check.name}” could not be worked out: {trouble})"
     yield Unmet("own-check", said, check.name)
 

@@ -5,39 +5,53 @@ from __future__ import annotations
 import structlog
 
 from hawthorn.core.timeline import SECOND
+from hawthorn.followers.base import Follower
+from hawthorn.followers.options import Options
 from hawthorn.operations import assignments, dispatches, permission
 from hawthorn.operations.act import CLOCKWORK, Desk
 from hawthorn.store import dispatches as store
+from hawthorn.store import events
 
 log = structlog.get_logger(__name__)
+BEHIND = 60 * SECOND
+"""A clock that is this far behind the newest event is said to be wrong."""
 
 
-class Clockwork:
+class Clockwork(Follower):
     """Every process may run one: whichever comes first does what is due, and the state prevents repeats."""
 
     name = "clockwork"
+    topics = ("dispatch.", "assignment.", "person.")
 
-    def __init__(self, desk: Desk) -> None:
-        self.desk = desk
+    def __init__(self, desk: Desk, options: Options) -> None:
+        super().__init__(desk, options)
         self._resolved = False
+        self._behind = False
 
     def step(self, holder: str) -> float:
         """Let go what is due; returns the seconds until the next instant."""
         with self.desk.db.read() as conn:
             soonest = store.next_instant(conn)
             identity = permission.identity_of(conn, CLOCKWORK)
+            self._look_at_clock(events.last(conn)[1])
         if not self._resolved:
             moved = self.desk.write(identity, dispatches.resolve_again)
             self._resolved = True
             if moved:
                 log.info("planned times resolved again under the zones' present rules", moved=moved)
+        if soonest is not None and soonest <= self.desk.clock.now():
+            # Every write lets what is due go first, so an empty one is enough.
+            self.desk.write(identity, lambda _: None)
+            return 0.0
         if self.desk.read(identity, assignments.something_to_tell):
             self.desk.write(identity, assignments.remind)
-        if soonest is None:
-            return 30.0
-        wait = (soonest - self.desk.clock.now()) / SECOND
-        if wait > 0:
-            return wait
-        # Every write lets what is due go first, so an empty one is enough.
-        self.desk.write(identity, lambda _: None)
-        return 0.0
+        return self.rest(soonest)
+
+    def _look_at_clock(self, newest: int) -> None:
+        behind = newest - self.desk.clock.now() > BEHIND
+        if behind and not self._behind:
+            log.warning(
+                "this machine's clock is behind the event log; set it right",
+                seconds=(newest - self.desk.clock.now()) // SECOND,
+            )
+        self._behind = behind

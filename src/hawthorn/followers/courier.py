@@ -2,167 +2,282 @@
 
 Protocol (ours; `docs/bureaus.md`): `POST {url}/jobs` with the file answers 202 with an id; `GET {url}/jobs/{id}`
 answers state, done and total; `GET {url}/jobs/{id}/file` the finished file. An `Idempotency-Key` makes a
-repeated delivery harmless.
+repeated delivery harmless. Each job is carried by itself: whatever one bureau answers holds up no other job.
 """
 
 from __future__ import annotations
 
 import json
 import sqlite3
+from typing import Any, Literal, TypeVar
 
 import httpx
 import structlog
+from pydantic import BaseModel, Field, ValidationError
 
 from hawthorn.core.access import Grant, Identity
 from hawthorn.core.errors import HawthornError
 from hawthorn.core.formats.xliff2 import MEDIA_TYPE
 from hawthorn.core.timeline import SECOND
 from hawthorn.followers import outgoing
+from hawthorn.followers.base import Follower
 from hawthorn.followers.options import Options
 from hawthorn.operations import permission, translation
-from hawthorn.operations.act import Desk
-from hawthorn.store import events, jobs, outbox
+from hawthorn.operations.act import Act, Desk
+from hawthorn.store import jobs, outbox
 
 log = structlog.get_logger(__name__)
-LEASE = 20 * SECOND
-TRIES = 6
+PATIENCE = 12
+"""So many times in a row a bureau may fail to answer about a job before the job has failed."""
+SLOWEST = 60.0
+"""Seconds between two questions about a job on which nothing moves, at most."""
+_MOST_FILE = 50_000_000
+_READ = Grant("read")
+_LATER = {408, 425, 429}
+Answer = TypeVar("Answer", bound=BaseModel)
 
 
-class Courier:
+class Taken(BaseModel):
+    """What a bureau answers to a job that it takes."""
+
+    id: str = Field(min_length=1, max_length=200, pattern=r"^[^/?#\s]+$")
+
+
+class Progress(BaseModel):
+    """What a bureau says of a job. Without `done`, nothing is known of how far it is."""
+
+    state: Literal["waiting", "in work", "finished", "failed"]
+    done: int | None = Field(default=None, ge=0, le=1_000_000_000)
+    trouble: str = Field(default="no reason given", max_length=10_000)
+
+
+class Courier(Follower):
     """Follows commissions; at most one process carries at a time."""
 
     name = "courier"
+    kinds = ("commission.made", "job.again")
+    topics = (*kinds, "job.", "outbox.courier")
+    tries = 12
 
     def __init__(self, desk: Desk, options: Options) -> None:
-        self.desk = desk
-        self.options = options
+        super().__init__(desk, options)
+        self._http: httpx.Client | None = None
+
+    def close(self) -> None:
+        """Close the connections to bureaus."""
+        if self._http is not None:
+            self._http.close()
+            self._http = None
 
     def step(self, holder: str) -> float:
         """Put new jobs into the outbox, deliver what waits, ask about what is out."""
+        while self._enqueue(holder):
+            pass
         now = self.desk.clock.now()
-        cursor = self.desk.db.write(lambda c: outbox.take_lease(c, self.name, holder, now, now + LEASE))
-        if cursor is None:
-            return 5.0
-        while True:
-            with self.desk.db.read() as conn:
-                found = events.after(conn, cursor)
-            if not found:
-                break
-            newest = found[-1]["seq"]
-            self.desk.db.write(lambda c, f=found, at=cursor, to=newest: self._enqueue(c, f, holder, at, to))  # type: ignore[misc]
-            cursor = newest
+        waiting = self.due()
         with self.desk.db.read() as conn:
-            waiting = outbox.waiting(conn, self.name, now)
-            asked = jobs.out_at_bureaus(conn)
-        with outgoing.caller() as http:
-            for row in waiting:
-                self._deliver(http, row)
-            for job in asked:
-                self._ask(http, job)
-        return self.options.bureau_pause if asked or waiting else 30.0
+            asked = jobs.to_ask(conn, now)
+        if (waiting or asked) and not self.hold(holder):
+            return 5.0
+        for row in self.claimed(holder, waiting):
+            self._deliver(row)
+        for job in asked:
+            if self.stopping.is_set() or not self.hold(holder):
+                break
+            self._ask(job)
+        with self.desk.db.read() as conn:
+            return max(0.05, self.rest(outbox.next_time(conn, self.name), jobs.next_ask(conn)))
 
-    def _enqueue(
-        self, conn: sqlite3.Connection, found: list[sqlite3.Row], holder: str, cursor: int, newest: int
-    ) -> None:
-        if not outbox.advance(conn, self.name, holder, cursor, newest):
-            return
+    def _enqueue(self, holder: str) -> bool:
+        cursor, found = self.news()
+        if not found or not self.hold(holder):
+            return False
+        return self.desk.db.write(lambda c: self._put(c, found, holder, cursor))
+
+    def _put(self, conn: sqlite3.Connection, found: list[sqlite3.Row], holder: str, cursor: int) -> bool:
+        if not outbox.advance(conn, self.name, holder, cursor, found[-1]["seq"]):
+            return False
         for event in found:
-            if event["kind"] not in ("commission.made", "job.again") or not event["json"]:
-                continue
-            payload = json.loads(event["json"])
-            uuids = [j["job"] for j in payload["jobs"]] if "jobs" in payload else [payload["job"]]
+            payload = json.loads(event["json"] or "{}")
+            uuids = [j["job"] for j in payload["jobs"]] if "jobs" in payload else [payload.get("job")]
             for uuid in uuids:
                 job = jobs.by_uuid(conn, uuid)
                 if job is not None and job["bureau"] is not None:
-                    outbox.put(
-                        conn,
-                        self.name,
-                        f"job-{uuid}-{event['seq']}",
-                        event["seq"],
-                        job["bureau_name"],
-                        uuid,
-                        event["at"],
-                    )
+                    id = f"job-{uuid}-{event['seq']}"
+                    outbox.put(conn, self.name, id, event["seq"], job["bureau_name"], uuid, event["at"])
+        return True
 
-    def _deliver(self, http: httpx.Client, row: sqlite3.Row) -> None:
+    def _call(self, method: str, url: str, **sent: Any) -> tuple[httpx.Response, bytes]:
+        self._http = self._http or outgoing.caller()
+        return outgoing.call(self._http, method, url, self.options.allow_hosts, most=_MOST_FILE, **sent)
+
+    def _reader(self, job: sqlite3.Row) -> Identity:
+        with self.desk.db.read() as conn:
+            found = permission.identity_of(conn, job["bureau_actor"])
+        return Identity(found.id, found.kind, found.name, found.handle, (("bureau", _READ),))
+
+    # -- out -------------------------------------------------------------------------------------------------
+
+    def _deliver(self, row: sqlite3.Row) -> None:
         uuid = row["payload"]
         with self.desk.db.read() as conn:
             job = jobs.by_uuid(conn, uuid)
-            identity = permission.identity_of(conn, job["bureau_actor"]) if job else None
-        if job is None or identity is None or job["state"] not in ("waiting", "sent"):
-            self._settle(row, "done", "")
+        if job is None or job["bureau"] is None or job["state"] not in ("waiting", "sent"):
+            self.done(row)
             return
-        reader = Identity(identity.id, identity.kind, identity.name, identity.handle, (("bureau", _READ),))
+        bureau = self._reader(job)
         try:
-            outgoing.check(job["bureau_url"], self.options.allow_hosts)
-            _, data = self.desk.read(reader, lambda v: translation.export(v, uuid))
-            answer = http.post(
+            _, data = self.desk.read(bureau, lambda v: translation.export(v, uuid))
+            answer, body = self._call(
+                "POST",
                 f"{job['bureau_url']}/jobs",
                 content=data,
                 headers={"Content-Type": MEDIA_TYPE, "Idempotency-Key": row["stable_id"]},
             )
-            answer.raise_for_status()
-            remote = str(answer.json()["id"])
-        except (httpx.HTTPError, outgoing.Forbidden, HawthornError, KeyError, ValueError) as error:
-            self._failed(row, reader, uuid, error)
+            remote = self._taken(answer, body)
+        except Exception as error:
+            self._not_delivered(row, bureau, uuid, error)
             return
-        self.desk.write(reader, lambda a: translation.progress(a, uuid, state="sent", done=0, remote=remote))
-        self._settle(row, "done", "")
 
-    def _failed(self, row: sqlite3.Row, identity: Identity, uuid: str, error: Exception) -> None:
-        trouble = f"The bureau could not be reached: {error}"
-        if isinstance(error, httpx.HTTPStatusError) and error.response.status_code < 500:
-            trouble = f"The bureau refused the job: {error.response.text[:200] or error.response.status_code}"
-        if (
-            row["tries"] + 1 >= TRIES
-            or isinstance(error, outgoing.Forbidden | HawthornError)
-            or "refused" in trouble[:24]
-        ):
-            self._settle(row, "given up", trouble)
-            self.desk.write(
-                identity, lambda a: translation.progress(a, uuid, state="failed", done=0, trouble=trouble)
-            )
+        def sent(act: Act) -> None:
+            translation.progress(act, uuid, state="sent", done=0, remote=remote)
+            outbox.settle(act.conn, row["id"], "done")
+
+        self.desk.write(bureau, sent)
+
+    @staticmethod
+    def _taken(answer: httpx.Response, body: bytes) -> str:
+        if answer.is_success:
+            return _read(Taken, body).id
+        if 400 <= answer.status_code < 500 and answer.status_code not in _LATER:
+            raise _No(f"The bureau refused the job: {_short(body) or answer.status_code}")
+        raise _NotNow(_status(answer), outgoing.retry_after(answer))
+
+    def _not_delivered(self, row: sqlite3.Row, bureau: Identity, uuid: str, error: Exception) -> None:
+        trouble = f"The bureau could not be reached: {_said(error)}"
+        final = isinstance(error, _No | outgoing.Forbidden | HawthornError)
+        if final:
+            trouble = error.detail if isinstance(error, HawthornError) else str(error)
+        if not final and not self.last_try(row):
+            self.later(row, trouble, after=error.after if isinstance(error, _NotNow) else 0)
             return
-        self._settle(row, "waiting", trouble, 2 ** row["tries"])
 
-    def _settle(self, row: sqlite3.Row, state: str, trouble: str, wait: int = 0) -> None:
-        next_at = self.desk.clock.now() + wait * SECOND
-        self.desk.db.write(lambda c: outbox.settle(c, row["id"], state, next_at, trouble[:500]))
+        def failed(act: Act) -> None:
+            translation.progress(act, uuid, state="failed", done=0, trouble=trouble)
+            outbox.settle(act.conn, row["id"], "given up", trouble)
 
-    def _ask(self, http: httpx.Client, job: sqlite3.Row) -> None:
-        with self.desk.db.read() as conn:
-            identity = permission.identity_of(conn, job["bureau_actor"])
-        reader = Identity(identity.id, identity.kind, identity.name, identity.handle, (("bureau", _READ),))
-        uuid, address = job["uuid"], f"{job['bureau_url']}/jobs/{job['remote']}"
+        self.desk.write(bureau, failed)
+
+    # -- how it gets on --------------------------------------------------------------------------------------
+
+    def _ask(self, job: sqlite3.Row) -> None:
+        bureau = self._reader(job)
+        uuid, remote = job["uuid"], job["remote"]
+        address = f"{job['bureau_url']}/jobs/{remote}"
         try:
-            outgoing.check(job["bureau_url"], self.options.allow_hosts)
-            answer = http.get(address)
-            answer.raise_for_status()
-            state = answer.json()
-            if state["state"] == "failed":
-                said = str(state.get("trouble", "no reason given"))[:300]
-                self.desk.write(
-                    reader,
-                    lambda a: translation.progress(
-                        a, uuid, state="failed", done=0, trouble=f"The bureau says: {said}"
-                    ),
-                )
-            elif state["state"] == "finished":
-                data = http.get(f"{address}/file").raise_for_status().content
-                self.desk.write(reader, lambda a: translation.come_home(a, uuid, data))
-            else:
-                done = int(state.get("done", 0))
-                self.desk.write(reader, lambda a: translation.progress(a, uuid, state="in work", done=done))
+            answer, body = self._call("GET", address)
+            if not answer.is_success:
+                raise _NotNow(_status(answer), outgoing.retry_after(answer))
+            found = _read(Progress, body)
+            if found.state == "finished":
+                answer, data = self._call("GET", f"{address}/file")
+                if not answer.is_success:
+                    raise _NotNow(_status(answer), outgoing.retry_after(answer))
+                self._bring_home(bureau, uuid, remote, data)
+                return
+        except Exception as error:
+            self._not_answered(job, bureau, error)
+            return
+        next_ask = self.desk.clock.now() + round(self._pause(job, found) * SECOND)
+
+        def keep(act: Act) -> None:
+            if found.state == "failed":
+                trouble = f"The bureau says: {found.trouble[:300]}"
+                translation.progress(act, uuid, state="failed", done=0, trouble=trouble, asked=remote)
+                return
+            done = job["done"] if found.done is None else found.done
+            translation.progress(act, uuid, state="in work", done=done, asked=remote)
+            jobs.asked(act.conn, job["id"], next_ask, 0)
+
+        self.desk.write(bureau, keep)
+
+    def _pause(self, job: sqlite3.Row, found: Progress) -> float:
+        """How long to wait before the next question: longer, the longer nothing has moved."""
+        still = (self.desk.clock.now() - job["changed_at"]) / SECOND
+        moved = job["state"] != "in work" or found.done not in (None, job["done"])
+        return self.options.bureau_pause if moved else max(self.options.bureau_pause, min(still / 4, SLOWEST))
+
+    def _bring_home(self, bureau: Identity, uuid: str, remote: str, data: bytes) -> None:
+        try:
+            self.desk.write(bureau, lambda a: translation.come_home(a, uuid, data))
         except HawthornError as error:
-            detail = error.detail
+            trouble = f"What came back cannot be used: {error.detail}"
             self.desk.write(
-                reader,
+                bureau,
                 lambda a: translation.progress(
-                    a, uuid, state="failed", done=0, trouble=f"What came back cannot be used: {detail}"
+                    a, uuid, state="failed", done=0, trouble=trouble, asked=remote
                 ),
             )
-        except (httpx.HTTPError, outgoing.Forbidden, KeyError, ValueError) as error:
-            log.warning("a bureau did not answer about a job", job=uuid, error=str(error))
+
+    def _not_answered(self, job: sqlite3.Row, bureau: Identity, error: Exception) -> None:
+        """Count a failure and say it on the job; too many in a row end it, so that somebody learns of it."""
+        uuid, failures = job["uuid"], job["failures"] + 1
+        said = _said(error)
+        log.warning("a bureau did not answer about a job", job=uuid, error=said, failures=failures)
+        after = error.after if isinstance(error, _NotNow) else 0.0
+        pause = min(max(self.options.bureau_pause * 2 ** min(failures, 16), after), 600.0)
+        next_ask = self.desk.clock.now() + round(pause * SECOND)
+
+        def keep(act: Act) -> None:
+            if failures >= PATIENCE or isinstance(error, outgoing.Forbidden):
+                trouble = f"The bureau gave no usable answer {failures} times in a row; the last: {said}"
+                translation.progress(
+                    act, uuid, state="failed", done=job["done"], trouble=trouble, asked=job["remote"]
+                )
+                return
+            trouble = f"The bureau gave no usable answer (tried {failures} of {PATIENCE} times): {said}"
+            translation.progress(
+                act, uuid, state=job["state"], done=job["done"], trouble=trouble, asked=job["remote"]
+            )
+            jobs.asked(act.conn, job["id"], next_ask, failures)
+
+        self.desk.write(bureau, keep)
 
 
-_READ = Grant("read")
+class _No(Exception):
+    """A bureau refused for good."""
+
+
+class _NotNow(Exception):
+    """A bureau could not do it now; `after` says how many seconds it asks to be left alone."""
+
+    def __init__(self, said: str, after: float) -> None:
+        super().__init__(said)
+        self.after = after
+
+
+def _read(model: type[Answer], body: bytes) -> Answer:
+    try:
+        return model.model_validate_json(body)
+    except ValidationError as error:
+        first = error.errors()[0]
+        where = ".".join(str(part) for part in first["loc"])
+        raise _NotNow(f"its answer cannot be read ({where or 'as a whole'}: {first['msg']})", 0) from None
+
+
+def _short(body: bytes) -> str:
+    return " ".join(body[:400].decode("utf-8", "replace").split())[:200]
+
+
+def _status(answer: httpx.Response) -> str:
+    if answer.is_redirect:
+        return (
+            f"it answers {answer.status_code} and points to {answer.headers.get('location', 'nowhere')[:200]}"
+        )
+    return f"it answers {answer.status_code} {answer.reason_phrase}".rstrip()
+
+
+def _said(error: Exception) -> str:
+    if isinstance(error, HawthornError):
+        return error.detail
+    return (str(error) or type(error).__name__)[:300]

@@ -1,6 +1,7 @@
 """Notices and mail: tells those who are concerned, in the service and by mail as they chose; through an outbox, surely and once.
 
-A repeat after a crash carries the same Message-ID, so that a mail server or reader can drop it.
+Each mail is claimed, tried and settled by itself, so that one that is refused holds up no other. A repeat after a crash
+carries the same Message-ID, so that a mail server or reader can drop it.
 """
 
 from __future__ import annotations
@@ -8,71 +9,83 @@ from __future__ import annotations
 import json
 import smtplib
 import sqlite3
+import threading
+from collections.abc import Iterator
+from contextlib import contextmanager, suppress
 from email.message import EmailMessage
 
 import structlog
 
 from hawthorn.core.access import Grant, Identity
 from hawthorn.core.timeline import SECOND
+from hawthorn.followers.base import Follower
 from hawthorn.followers.options import Options
 from hawthorn.operations import notices
-from hawthorn.operations.act import Desk
+from hawthorn.operations.act import Desk, View
 from hawthorn.operations.notices import Notice
-from hawthorn.store import events, outbox, people
+from hawthorn.store import failing, outbox, people
 
 log = structlog.get_logger(__name__)
-LEASE = 20 * SECOND
-TRIES = 8
+TIMEOUT = 10.0
+"""Seconds that a mail server may take for one answer."""
+LONGEST = 60.0
+"""Seconds that one mail may take in all, however slowly its server answers; well within the claim on its row."""
 
 
-class Mail:
+class Mail(Follower):
     """Follows the log, keeps notices and sends by SMTP."""
 
     name = "mail"
+    kinds = tuple(notices.TELLING)
+    topics = (*kinds, "outbox.mail")
 
     def __init__(self, desk: Desk, options: Options) -> None:
-        self.desk = desk
-        self.options = options
+        super().__init__(desk, options)
+        self._down = 0
+        self._down_until = 0
 
     def step(self, holder: str) -> float:
         """Turn new events into notices and mails, and send what waits."""
-        now = self.desk.clock.now()
-        cursor = self.desk.db.write(lambda c: outbox.take_lease(c, self.name, holder, now, now + LEASE))
-        if cursor is None:
-            return 5.0
-        while self._advance(holder, cursor) is not None:
-            with self.desk.db.read() as conn:
-                cursor = conn.execute("SELECT cursor FROM follower WHERE name = ?", (self.name,)).fetchone()[
-                    0
-                ]
+        while self._tell(holder):
+            pass
         if not self.options.smtp_host:
-            return 30.0
-        self._digests(holder)
+            return self.rest()
+        now = self.desk.clock.now()
         with self.desk.db.read() as conn:
-            waiting = outbox.waiting(conn, self.name, now)
-        if waiting:
-            self._send(waiting)
-        return 10.0 if waiting else 30.0
+            digests = notices.digests(conn)
+        ready = [row for row, at in digests if at <= now]
+        rows = self.due() if now >= self._down_until else []
+        if (ready or rows) and not self.hold(holder):
+            return 5.0
+        for row in ready:
+            self._digest(row)
+        self._send(holder, rows)
+        with self.desk.db.read() as conn:
+            soonest = outbox.next_time(conn, self.name)
+        down = self._down_until if soonest is not None else None
+        if down is not None and down > self.desk.clock.now():
+            soonest = max(soonest or 0, down)
+        return max(0.05, self.rest(soonest, *(at for _, at in digests if at > now)))
 
-    def _advance(self, holder: str, cursor: int) -> int | None:
-        with self.desk.db.read() as conn:
-            found = events.after(conn, cursor)
-        if not found:
-            return None
+    def _tell(self, holder: str) -> bool:
+        """Tell of what happened next; False when there is nothing to tell, or another process does."""
+        cursor, found = self.news()
+        if not found or not self.hold(holder):
+            return False
         told = self.desk.read(
-            _system(), lambda view: [(row, n) for row in found for n in notices.for_event(view, row)]
+            _system(), lambda view: [(row, n) for row in found for n in _notices(view, row)]
         )
         newest: int = found[-1]["seq"]
 
-        def put(conn: sqlite3.Connection) -> None:
+        def put(conn: sqlite3.Connection) -> bool:
             if not outbox.advance(conn, self.name, holder, cursor, newest):
-                return
+                return False
             for row, notice in told:
                 if notices.tell(conn, row["seq"], row["at"], notice) == "at once":
                     self._post(conn, row["seq"], notice)
+            return True
 
-        self.desk.db.write(put)
-        return newest
+        return self.desk.db.write(put)
 
     def _post(self, conn: sqlite3.Connection, seq: int, notice: Notice) -> None:
         row = people.actor(conn, notice.actor)
@@ -83,48 +96,103 @@ class Mail:
             conn, self.name, f"mail-{seq}-{row['email']}", seq, row["email"], payload, self.desk.clock.now()
         )
 
-    def _digests(self, holder: str) -> None:
-        """Send each digest whose hour has come; whoever holds the lease sends it, and what it held waits no more."""
+    def _digest(self, row: sqlite3.Row) -> None:
+        """Put a digest whose hour has come; what it takes waits no more, so that another process finds nothing to send."""
         now = self.desk.clock.now()
-        with self.desk.db.read() as conn:
-            due = notices.digests_due(conn, now)
-        for row in due:
 
-            def put(conn: sqlite3.Connection, row: sqlite3.Row = row) -> None:
-                subject, body = notices.digest(conn, row, now, self.options.public)
+        def put(conn: sqlite3.Connection) -> None:
+            subject, body, count = notices.digest(conn, row, now, self.options.public)
+            if count:
                 payload = json.dumps({"subject": subject, "body": body})
                 outbox.put(conn, self.name, f"digest-{row['id']}-{now}", 0, row["email"], payload, now)
 
-            self.desk.db.write(put)
+        self.desk.db.write(put)
 
-    def _send(self, waiting: list[sqlite3.Row]) -> None:
-        try:
-            with smtplib.SMTP(self.options.smtp_host, self.options.smtp_port, timeout=10) as server:
-                for row in waiting:
-                    try:
-                        server.send_message(_message(row, self.options.mail_from))
-                        self._settle(row, "done", "")
-                    except smtplib.SMTPResponseException as error:
-                        permanent = 500 <= error.smtp_code < 600
-                        self._later(row, str(error.smtp_error), permanent)
-        except (OSError, smtplib.SMTPException) as error:
-            for row in waiting:
-                self._later(row, str(error), False)
+    def _send(self, holder: str, rows: list[sqlite3.Row]) -> None:
+        """Send one by one over one connection, which is made anew when it breaks."""
+        if not rows:
+            return
+        server: smtplib.SMTP | None = None
+        for row in self.claimed(holder, rows):
+            try:
+                server = server or smtplib.SMTP(
+                    self.options.smtp_host, self.options.smtp_port, timeout=TIMEOUT
+                )
+                self._down = 0
+            except (OSError, smtplib.SMTPException) as error:
+                # The server is away: this one waits, and so do the others, untried.
+                self._down += 1
+                self._down_until = self.desk.clock.now() + min(2**self._down, 60) * SECOND
+                self.later(row, f"The mail server cannot be reached: {_said(error)}")
+                return
+            try:
+                with _within(server, LONGEST):
+                    server.send_message(_message(row, self.options.mail_from))
+            except Exception as error:
+                self.later(row, _said(error), permanent=_permanent(error))
+                if not isinstance(error, smtplib.SMTPResponseException | smtplib.SMTPRecipientsRefused):
+                    _hang_up(server)
+                    server = None
+            else:
+                self.done(row)
+        if server is not None:
+            _hang_up(server)
 
-    def _later(self, row: sqlite3.Row, trouble: str, permanent: bool) -> None:
-        if permanent or row["tries"] + 1 >= TRIES:
-            log.error("a mail was given up", recipient=row["recipient"], trouble=trouble)
-            self._settle(row, "given up", trouble)
-        else:
-            self._settle(row, "waiting", trouble, 2 ** row["tries"])
 
-    def _settle(self, row: sqlite3.Row, state: str, trouble: str, wait: int = 0) -> None:
-        next_at = self.desk.clock.now() + wait * SECOND
-        self.desk.db.write(lambda c: outbox.settle(c, row["id"], state, next_at, trouble[:500]))
+def _notices(view: View, event: sqlite3.Row) -> list[Notice]:
+    """What an event gives to tell; one that cannot be read is skipped, so that the others are told."""
+    try:
+        return notices.for_event(view, event)
+    except Exception as error:
+        if failing.of_file(error):
+            raise
+        log.exception("an event could not be told of", seq=event["seq"], kind=event["kind"])
+        return []
 
 
 def _system() -> Identity:
     return Identity(1, "clockwork", "Clockwork", "clockwork", (("mail", Grant("read")),))
+
+
+@contextmanager
+def _within(server: smtplib.SMTP, seconds: float) -> Iterator[None]:
+    """Cut the line when it takes longer: a server that sends a byte now and then would hold it for ever."""
+    timer = threading.Timer(seconds, server.close)
+    timer.daemon = True
+    timer.start()
+    try:
+        yield
+    finally:
+        timer.cancel()
+
+
+def _hang_up(server: smtplib.SMTP) -> None:
+    """End a connection; whatever is answered to that changes nothing about what was sent."""
+    with suppress(Exception), _within(server, 2.0):
+        server.quit()
+    server.close()
+
+
+def _said(error: Exception) -> str:
+    if isinstance(error, smtplib.SMTPRecipientsRefused):
+        code, reply = next(iter(error.recipients.values()))
+        return f"{code} {_text(reply)}"
+    if isinstance(error, smtplib.SMTPResponseException):
+        return f"{error.smtp_code} {_text(error.smtp_error)}"
+    return str(error) or type(error).__name__
+
+
+def _text(reply: bytes | str) -> str:
+    return reply.decode("utf-8", "replace") if isinstance(reply, bytes) else reply
+
+
+def _permanent(error: Exception) -> bool:
+    """Whether a mail server will not change its mind (RFC 5321, section 4.2.1: replies of 500 and more), or it is no mail."""
+    if isinstance(error, smtplib.SMTPRecipientsRefused):
+        return all(code >= 500 for code, _ in error.recipients.values())
+    if isinstance(error, smtplib.SMTPResponseException):
+        return 500 <= error.smtp_code < 600
+    return not isinstance(error, OSError | smtplib.SMTPException)
 
 
 def _message(row: sqlite3.Row, sender: str) -> EmailMessage:

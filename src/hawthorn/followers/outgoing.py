@@ -5,8 +5,12 @@ from __future__ import annotations
 import ipaddress
 import re
 import socket
+import time
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import UTC, datetime
+from email.utils import parsedate_to_datetime
+from typing import Any
 from urllib.parse import urlsplit
 
 import httpx
@@ -38,6 +42,49 @@ def check(url: str, allowed: Sequence[str]) -> None:
 def caller(timeout: float = 15.0) -> httpx.Client:
     """A client for outgoing calls: no redirects, as they could lead anywhere."""
     return httpx.Client(timeout=timeout, follow_redirects=False, trust_env=False)
+
+
+LONGEST = 60.0
+"""Seconds that a call may take in all, however slowly its answer comes."""
+
+
+def call(
+    http: httpx.Client,
+    method: str,
+    url: str,
+    allowed: Sequence[str],
+    *,
+    most: int,
+    seconds: float = LONGEST,
+    **sent: Any,
+) -> tuple[httpx.Response, bytes]:
+    """Call an address that may be reached; returns the answer and its body, of at most so many bytes in at most so long.
+
+    Raises `Forbidden`, or `httpx.HTTPError` for all that goes wrong on the way.
+    """
+    check(url, allowed)
+    until = time.monotonic() + seconds
+    with http.stream(method, url, **sent) as answer:
+        data = bytearray()
+        for part in answer.iter_bytes():
+            data += part
+            if len(data) > most:
+                raise httpx.ReadError(f"the answer is longer than {most:,} bytes")
+            if time.monotonic() > until:
+                raise httpx.ReadTimeout(f"the answer took longer than {seconds:.0f} seconds")
+        return answer, bytes(data)
+
+
+def retry_after(answer: httpx.Response) -> float:
+    """The seconds that an answer asks to wait (RFC 9110, section 10.2.3), up to an hour; 0 when it does not say."""
+    said = answer.headers.get("retry-after", "").strip()
+    if said.isdigit():
+        return min(float(said[:6]), 3600.0)
+    try:
+        at = parsedate_to_datetime(said)
+    except ValueError:
+        return 0.0
+    return min(max((at - datetime.now(UTC)).total_seconds(), 0.0), 3600.0)
 
 
 MOST = 3_000_000

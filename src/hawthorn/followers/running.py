@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import threading
 import uuid
-from typing import Protocol
+from collections.abc import Callable
 
 import structlog
 
+from hawthorn.followers.base import REST, Follower
 from hawthorn.followers.clockwork import Clockwork
 from hawthorn.followers.courier import Courier
 from hawthorn.followers.mail import Mail
@@ -15,16 +16,9 @@ from hawthorn.followers.options import Options
 from hawthorn.operations.act import Desk
 from hawthorn.store import outbox
 
+PATIENCE = 15.0
+"""Seconds that a follower has to end its step when the service stops."""
 log = structlog.get_logger(__name__)
-
-
-class Follower(Protocol):
-    """Something that follows the log, or the clock, in steps that may be repeated."""
-
-    name: str
-
-    def step(self, holder: str) -> float:
-        """Do what there is to do; returns after how many seconds to look again at the latest."""
 
 
 class Followers:
@@ -35,20 +29,21 @@ class Followers:
         self.desk = desk
         self.holder = uuid.uuid4().hex
         self.followers: list[Follower] = [
-            Clockwork(desk),
+            Clockwork(desk, options),
             Mail(desk, options),
             Courier(desk, options),
         ]
         self._stopping = threading.Event()
         self._bells: list[threading.Event] = []
         self._threads: list[threading.Thread] = []
+        self._ends: list[Callable[[], None]] = []
 
     def start(self) -> None:
         """Start a thread for each follower."""
         for follower in self.followers:
             bell = threading.Event()
             self._bells.append(bell)
-            self.desk.db.bell.listen(bell.set)
+            self._ends.append(self.desk.db.bell.listen(lambda _, b=bell: b.set(), follower.topics))  # type: ignore[misc]
             thread = threading.Thread(
                 target=self._run, args=(follower, bell), name=f"hawthorn-{follower.name}", daemon=True
             )
@@ -56,22 +51,35 @@ class Followers:
             thread.start()
 
     def _run(self, follower: Follower, bell: threading.Event) -> None:
+        failed = 0
         while not self._stopping.is_set():
             bell.clear()
             try:
                 pause = follower.step(self.holder)
+                failed = 0
             except Exception:
                 if self._stopping.is_set():
                     return
-                log.exception("follower failed; it will try again", follower=follower.name)
-                pause = 2.0
-            bell.wait(max(0.0, min(pause, 30.0)))
+                failed += 1
+                pause = min(2.0**failed, REST)
+                log.exception("follower failed; it will try again", follower=follower.name, seconds=pause)
+                # What rings meanwhile does not make it try sooner.
+                self._stopping.wait(pause)
+                continue
+            bell.wait(max(0.0, min(pause, REST)))
 
     def stop(self) -> None:
         """Stop all of them and give their leases back."""
         self._stopping.set()
+        for end in self._ends:
+            end()
+        for follower in self.followers:
+            follower.stopping.set()
         for bell in self._bells:
             bell.set()
         for thread in self._threads:
-            thread.join(5)
-        self.desk.db.write(lambda conn: outbox.release_lease(conn, self.holder))
+            # What is being sent just now ends, and is noted, so that it is not sent again.
+            thread.join(PATIENCE)
+        for follower in self.followers:
+            follower.close()
+        self.desk.db.write(lambda conn: outbox.release_leases(conn, self.holder))

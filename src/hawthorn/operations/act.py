@@ -126,9 +126,12 @@ class Act(View):
             raise
         finally:
             if not trial.kept:
-                self.conn.execute("ROLLBACK TO trial")
                 self._tip, self.stood = tip, stood
-            self.conn.execute("RELEASE trial")
+            # A full or failing disk may have ended the whole transaction.
+            if self.conn.in_transaction:
+                if not trial.kept:
+                    self.conn.execute("ROLLBACK TO trial")
+                self.conn.execute("RELEASE trial")
 
     def by(self, identity: Identity) -> Act:
         """The same act by somebody else; `resume` gives the log back."""

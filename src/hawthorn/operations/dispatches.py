@@ -7,17 +7,21 @@ from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass, field
 from typing import Any
 
+import structlog
+
 from hawthorn.core import dispatch, timeline
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.dispatch import MoveFacts, Plan
-from hawthorn.core.errors import GateUnmet, InTheWay, Invalid, NotFound
+from hawthorn.core.errors import BadTime, GateUnmet, InTheWay, Invalid, NotFound
 from hawthorn.core.timeline import PlannedTime
 from hawthorn.core.workflow import Unmet, Workflow, unmet
 from hawthorn.operations import applying, facts, permission, workflows
 from hawthorn.operations.act import CLOCKWORK, Act, View, new_uuid
 from hawthorn.operations.facts import Going
 from hawthorn.store import dispatches as store
-from hawthorn.store import entries, search, standings
+from hawthorn.store import entries, failing, search, standings
+
+log = structlog.get_logger(__name__)
 
 LATE = 5 * timeline.SECOND
 """From this on, a dispatch that goes after its instant says that it was late."""
@@ -459,9 +463,36 @@ def run_due(act: Act) -> list[int]:
     own = act.by(permission.identity_of(act.conn, CLOCKWORK))
     due = store.due(own.conn, own.now)
     for id in due:
-        _go(own, id, store.by_id(own.conn, id)["instant"])
+        try:
+            with own.trying():
+                _go(own, id, store.by_id(own.conn, id)["instant"])
+        except Exception as error:
+            if failing.of_file(error):
+                raise
+            log.exception("a dispatch could not go and is held", dispatch=id)
+            _hold_broken(own, id, error)
     act.resume(own)
     return due
+
+
+def _hold_broken(act: Act, id: int, error: Exception) -> None:
+    """Hold a dispatch that could not be worked out, with the reason; nothing else waits for it."""
+    row = store.by_id(act.conn, id)
+    what = f"It could not be worked out whether this may go: {str(error) or type(error).__name__}"
+    remedy = "Look at what it holds and plan it anew; the log of the service says more."
+    held = [
+        {
+            "title": row["name"],
+            "entry": "",
+            "locale": "",
+            "unmet": [{"code": "fault", "what": f"{what} {remedy}", "where": "", "verb": "release"}],
+        }
+    ]
+    late = act.now - row["instant"] if act.now - row["instant"] >= LATE else None
+    if store.end(act.conn, id, "held", act.now, late, held):
+        said = {"dispatch": row["uuid"], "name": row["name"], "planned_by": row["actor"], "held": held}
+        about = _about(act, id)
+        act.event("dispatch.held", about, {**said, "instant": timeline.iso(row["instant"]), "moves": []})
 
 
 def lines_of(view: View, id: int) -> list[Line]:
@@ -540,11 +571,27 @@ def _payload(view: View, id: int) -> dict[str, Any]:
 
 
 def resolve_again(act: Act) -> int:
-    """Resolve planned wall times again, as zones may have changed their rules; returns how many moved."""
+    """Resolve planned wall times again, as zones may have changed their rules; returns how many moved.
+
+    One that cannot be resolved any more keeps its instant, and whoever planned it is told.
+    """
     moved = 0
     for row in store.planned_walls(act.conn):
-        planned = timeline.resolve_wall(row["wall"], row["zone"], row["fold"])
-        if planned.instant != row["instant"]:
+        try:
+            planned = timeline.resolve_wall(row["wall"], row["zone"], row["fold"])
+        except BadTime as error:
+            _unresolved(act, row, f"{error.detail} {error.remedy}")
+            continue
+        if planned.instant != row["instant"] or row["trouble"]:
+            moved += planned.instant != row["instant"]
             store.move_instant(act.conn, row["id"], planned)
-            moved += 1
     return moved
+
+
+def _unresolved(act: Act, row: sqlite3.Row, trouble: str) -> None:
+    """Keep the instant that a wall time had, and tell whoever planned it, once."""
+    if row["trouble"] == trouble:
+        return
+    store.set_trouble(act.conn, row["id"], trouble)
+    said = {**_payload(act, row["id"]), "wall": row["wall"], "zone": row["zone"], "trouble": trouble}
+    act.event("dispatch.unresolved", _about(act, row["id"]), said)

@@ -113,12 +113,6 @@ def mine(view: View, before: int = 1 << 62, limit: int = 30) -> dict[str, Any]:
     }
 
 
-def newest_of(view: View) -> tuple[int, int]:
-    """Something that differs whenever somebody was told something or saw it: the newest notice and how many are new."""
-    rows = store.newest(view.conn, view.identity.id, 1 << 62, 1)
-    return (rows[0]["id"] if rows else 0, store.unseen(view.conn, view.identity.id))
-
-
 def see(act: Act, upto: int = 0, entry: str = "") -> int:
     """Note that one's notices were seen: all up to one, or those about an entry."""
     row = permission.find(act, entry) if entry else None
@@ -157,23 +151,22 @@ def choose(act: Act, ways: Mapping[str, str], hour: int | None) -> None:
         store.set_digest_hour(act.conn, act.identity.id, hour)
 
 
-def digests_due(conn: sqlite3.Connection, now: int) -> list[sqlite3.Row]:
-    """Those whose digest is due: its hour came since the oldest notice that waits."""
+def digests(conn: sqlite3.Connection) -> list[tuple[sqlite3.Row, int]]:
+    """Those for whom something waits, each with the instant of their digest: its hour after the oldest notice that waits."""
     out = []
     for row in store.awaiting_digest(conn):
         hour = HOUR if row["hour"] is None else row["hour"]
-        zone = timeline.zone(row["zone"])
+        zone = timeline.zone_or_utc(row["zone"])
         local = timeline.to_datetime(row["oldest"]).astimezone(zone)
         at = datetime(local.year, local.month, local.day, hour, tzinfo=zone)
         if at <= local:
             at += timedelta(days=1)
-        if timeline.from_datetime(at) <= now:
-            out.append(row)
+        out.append((row, timeline.from_datetime(at)))
     return out
 
 
-def digest(conn: sqlite3.Connection, row: sqlite3.Row, now: int, public: str) -> tuple[str, str]:
-    """Take what waits for somebody's digest and write it: subject and text, grouped by kind."""
+def digest(conn: sqlite3.Connection, row: sqlite3.Row, now: int, public: str) -> tuple[str, str, int]:
+    """Take what waits for somebody's digest and write it, grouped by kind: subject, text and how many there are."""
     hour = HOUR if row["hour"] is None else row["hour"]
     waiting = store.take_digest(conn, row["id"], now, hour)
     parts: list[str] = []
@@ -183,7 +176,8 @@ def digest(conn: sqlite3.Connection, row: sqlite3.Row, now: int, public: str) ->
             parts.append(f"{label}:\n" + "\n".join(lines))
     count = "One notice" if len(waiting) == 1 else f"{len(waiting)} notices"
     body = f"Hello {row['name']},\n\n" + "\n\n".join(parts)
-    return f"{count} since the last digest", f"{body}\n\nChoose what comes and when: {public}/account\n"
+    text = f"{body}\n\nChoose what comes and when: {public}/account\n"
+    return f"{count} since the last digest", text, len(waiting)
 
 
 def _path(payload: Payload) -> str:
@@ -343,6 +337,15 @@ def _held(_: View, event: sqlite3.Row, payload: Payload) -> Iterable[Notice]:
     yield Notice(payload["planned_by"], "dispatch", f"Held: {payload['name']}", body, path)
 
 
+def _unresolved(_: View, event: sqlite3.Row, payload: Payload) -> Iterable[Notice]:
+    body = (
+        f"“{payload['name']}” is planned for {payload['wall']} in {payload['zone']}, which the zone's present rules do not "
+        f"have. {payload['trouble']}\n\nUntil somebody gives it another time, it goes at {payload['instant']}:"
+    )
+    path = f"/timetable/{payload['dispatch']}"
+    yield Notice(payload["planned_by"], "dispatch", f"Its time does not exist: {payload['name']}", body, path)
+
+
 def _moved_on(view: View, payload: Payload) -> Iterable[Notice]:
     """To those who signed off what waits, when something that it shows moved on: the sign-off covered that too."""
     titles = {(m["entry"], m["locale"]): m["title"] for m in payload["moves"] if m["verb"] == "release"}
@@ -411,6 +414,7 @@ TELLING: dict[str, Telling] = {
     "assignment.late": _fell_due,
     "dispatch.held": _held,
     "dispatch.gone": _gone,
+    "dispatch.unresolved": _unresolved,
     "job.home": _home,
     "job.failed": _job_failed,
 }

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import sqlite3
 from typing import Any
 
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations import permission
 from hawthorn.operations.act import Act, View
+from hawthorn.store import wake
 
 LASTS = 45 * SECOND
 """How long somebody counts as present after the last sign of them."""
@@ -16,7 +18,13 @@ def here(act: Act, uuid: str, locale: str, page: str, field: str = "", typing: b
     """Say that an entry is open in a page of somebody's browser, and in which field they are."""
     tag = act.setup.locale(locale)
     entry = permission.find(act, uuid, tag)
-    act.conn.execute("DELETE FROM presence WHERE at < ?", (act.now - LASTS,))
+    left = act.conn.execute("DELETE FROM presence WHERE at < ?", (act.now - LASTS,)).rowcount
+    before = act.conn.execute(
+        "SELECT entry, locale, field, typing FROM presence WHERE page = ? AND actor = ?",
+        (page, act.identity.id),
+    ).fetchone()
+    if left or before is None or tuple(before) != (entry["id"], tag, field, int(typing)):
+        wake.tell(act.conn, "presence")
     act.conn.execute(
         "INSERT INTO presence VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?7) ON CONFLICT (page) DO UPDATE SET "
         "entry = excluded.entry, locale = excluded.locale, field = excluded.field, typing = excluded.typing, "
@@ -29,6 +37,7 @@ def here(act: Act, uuid: str, locale: str, page: str, field: str = "", typing: b
 def gone(act: Act, page: str) -> None:
     """Say that a page was closed."""
     act.conn.execute("DELETE FROM presence WHERE page = ? AND actor = ?", (page, act.identity.id))
+    wake.tell(act.conn, "presence")
 
 
 def with_entry(view: View, uuid: str) -> list[dict[str, Any]]:
@@ -52,10 +61,9 @@ def with_entry(view: View, uuid: str) -> list[dict[str, Any]]:
     ]
 
 
-def state(view: View) -> str:
-    """Something that differs whenever anybody came, went or moved to another field."""
-    rows = view.conn.execute(
-        "SELECT page, entry, locale, field, typing FROM presence WHERE at >= ? ORDER BY page",
+def all_present(view: View) -> list[sqlite3.Row]:
+    """Everybody who is anywhere."""
+    return view.conn.execute(
+        "SELECT page, entry, locale, field, typing, at FROM presence WHERE at >= ? ORDER BY page",
         (view.now - LASTS,),
     ).fetchall()
-    return str([tuple(row) for row in rows])

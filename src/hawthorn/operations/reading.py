@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 from hawthorn.core import timeline
 from hawthorn.core.access import Subject
@@ -47,7 +48,7 @@ class Place:
         """Whether only a part of it may be seen."""
         return self.limits is not None and self.limits.scope != "all"
 
-    def holds(self, entry: sqlite3.Row, within: Iterable[int] = ()) -> bool:
+    def holds(self, entry: Mapping[str, Any] | sqlite3.Row, within: Iterable[int] = ()) -> bool:
         """Whether an entry lies inside the limits; `within` are the sections above its own."""
         if self.limits is None or self.limits.scope == "all":
             return True

@@ -69,6 +69,7 @@ def dispatch(view: View, row: sqlite3.Row, *, whole: bool = True) -> dict[str, A
         "created_at": iso(row["created_at"]),
         "ended_at": iso(row["ended_at"]) if row["ended_at"] else None,
         "late_by_seconds": round(row["late_by"] / timeline.SECOND, 1) if row["late_by"] else 0,
+        "trouble": row["trouble"],
         "held": json.loads(row["held"]),
         "moves": [
             {

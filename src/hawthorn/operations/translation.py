@@ -233,7 +233,8 @@ def _sent(view: View, job: sqlite3.Row, part: sqlite3.Row) -> dict[str, Sent]:
 def come_home(act: Act, uuid: str, data: bytes) -> dict[str, int]:
     """Bring a finished file home: every unit is checked first, then all is merged, or nothing.
 
-    Returns how many units were applied, drifted, went into conflict, or lost their source.
+    Returns how many units were applied, drifted, went into conflict, or lost their source. What came in the same words
+    before is left as it stands, with whatever was decided about it since: the same file again does nothing.
     """
     job = find(act, uuid)
     require_carry(act, job)
@@ -243,9 +244,17 @@ def come_home(act: Act, uuid: str, data: bytes) -> dict[str, int]:
         )
     texts = _checked(act, job, xliff2.read(data))
     counts = {"applied": 0, "drifted": 0, "conflict": 0, "gone": 0}
+    came = {(u["entry"], u["key"]): u["text"] for u in store.units(act.conn, job["id"]) if u["outcome"]}
+    new = False
     for part in store.entries(act.conn, job["id"]):
-        for how, n in _merge_home(act, job, part, texts[part["uuid"]]).items():
+        fresh = {k: t for k, t in texts[part["uuid"]].items() if came.get((part["entry"], k)) != t}
+        if not fresh and came:
+            continue
+        new = True
+        for how, n in _merge_home(act, job, part, fresh).items():
             counts[how] += n
+    if not new:
+        return counts
     store.update(act.conn, job["id"], act.now, state="home", done=job["total"], trouble="")
     _told(act, "job.home", job, **counts)
     return counts
@@ -346,19 +355,24 @@ def call_off(act: Act, uuid: str) -> None:
     _told(act, "job.called-off", job)
 
 
-def progress(act: Act, uuid: str, *, state: str, done: int, remote: str = "", trouble: str = "") -> None:
-    """Keep what the bureau says of a job; a job that has ended is left as it is."""
+def progress(
+    act: Act, uuid: str, *, state: str, done: int, remote: str = "", trouble: str = "", asked: str = ""
+) -> None:
+    """Keep what the bureau says of a job; a job that has ended is left as it is, and so is one that was sent anew since
+    the bureau was `asked` about it by another name."""
     job = find(act, uuid)
-    if job["state"] in ("home", "accepted", "called off"):
+    if job["state"] in ("home", "accepted", "called off") or (asked and job["remote"] != asked):
         return
     done = max(0, min(done, job["total"]))
     if (job["state"], job["done"], job["trouble"]) == (state, done, trouble) and not remote:
         return
     values: dict[str, Any] = {"state": state, "done": done, "trouble": trouble}
     if remote:
-        values["remote"] = remote
+        values |= {"remote": remote, "failures": 0, "ask_at": 0}
     store.update(act.conn, job["id"], act.now, **values)
     kind = {"sent": "job.sent", "failed": "job.failed"}.get(state, "job.progress")
+    if kind == "job.sent" and not remote:
+        kind = "job.progress"
     _told(act, kind, job, done=done, total=job["total"], trouble=trouble)
 
 
@@ -368,7 +382,7 @@ def send_again(act: Act, uuid: str) -> None:
     permission.require(act, "commission", Subject(locale=job["locale"]))
     if job["state"] != "failed":
         raise InTheWay(f"This job is {job['state']}, not failed.", remedy="Only a failed job is sent again.")
-    store.update(act.conn, job["id"], act.now, state="waiting", remote="", done=0, trouble="")
+    store.update(act.conn, job["id"], act.now, state="waiting", remote="", done=0, trouble="", failures=0)
     _told(act, "job.again", job)
 
 

@@ -82,16 +82,21 @@ def next_instant(conn: sqlite3.Connection) -> int | None:
 def planned_walls(conn: sqlite3.Connection) -> list[sqlite3.Row]:
     """Planned dispatches that were given as a wall time."""
     return conn.execute(
-        "SELECT id, wall, zone, fold, instant FROM dispatch WHERE state = 'planned' AND wall <> ''"
+        "SELECT id, wall, zone, fold, instant, trouble FROM dispatch WHERE state = 'planned' AND wall <> ''"
     ).fetchall()
 
 
 def move_instant(conn: sqlite3.Connection, id: int, when: PlannedTime) -> None:
     """Give a planned dispatch another time."""
     conn.execute(
-        "UPDATE dispatch SET wall = ?, zone = ?, fold = ?, instant = ? WHERE id = ? AND state = 'planned'",
+        "UPDATE dispatch SET wall = ?, zone = ?, fold = ?, instant = ?, trouble = '' WHERE id = ? AND state = 'planned'",
         (when.wall, when.zone, when.fold, when.instant, id),
     )
+
+
+def set_trouble(conn: sqlite3.Connection, id: int, trouble: str) -> None:
+    """Keep what is wrong with a planned dispatch, in words."""
+    conn.execute("UPDATE dispatch SET trouble = ? WHERE id = ?", (trouble, id))
 
 
 def end(

@@ -5,8 +5,10 @@ from __future__ import annotations
 import hashlib
 import json
 import sqlite3
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
+
+from hawthorn.store import wake
 
 GENESIS = "0" * 64
 
@@ -38,6 +40,7 @@ def append(
     )
     conn.execute("INSERT INTO event_payload VALUES (?, ?)", (seq, body))
     conn.executemany("INSERT OR IGNORE INTO event_about VALUES (?, ?)", [(entry, seq) for entry in about])
+    wake.tell(conn, kind)
     return seq, at, chained
 
 
@@ -56,6 +59,16 @@ FROM event e JOIN actor a ON a.id = e.actor LEFT JOIN event_payload p ON p.seq =
 def after(conn: sqlite3.Connection, seq: int, limit: int = 200) -> list[sqlite3.Row]:
     """Events after a sequence, oldest first."""
     return conn.execute(_SHOWN + "WHERE e.seq > ? ORDER BY e.seq LIMIT ?", (seq, limit)).fetchall()
+
+
+def of_kinds(conn: sqlite3.Connection, seq: int, kinds: Sequence[str], limit: int = 200) -> list[sqlite3.Row]:
+    """Events of some kinds after a sequence, oldest first, however many others lie between."""
+    return conn.execute(
+        "SELECT e.seq, e.at, e.kind, e.actor, e.actor_kind, a.handle, a.name, e.hash, p.json "
+        "FROM event e INDEXED BY event_by_kind JOIN actor a ON a.id = e.actor LEFT JOIN event_payload p ON p.seq = e.seq "
+        "WHERE e.kind IN (SELECT value FROM json_each(?)) AND e.seq > ? ORDER BY e.seq LIMIT ?",
+        (json.dumps(list(kinds)), seq, limit),
+    ).fetchall()
 
 
 def filtered(
@@ -86,6 +99,12 @@ def filtered(
         "limit": limit,
     }
     return conn.execute(f"{sql}ORDER BY {seq} DESC LIMIT :limit", given).fetchall()
+
+
+def entries_of(conn: sqlite3.Connection, seq: int, limit: int) -> list[int]:
+    """The entries that an event is about, by number."""
+    rows = conn.execute("SELECT entry FROM event_about WHERE seq = ? LIMIT ?", (seq, limit)).fetchall()
+    return [row[0] for row in rows]
 
 
 def about(conn: sqlite3.Connection, entry: int, before: int, limit: int) -> list[sqlite3.Row]:

@@ -114,11 +114,26 @@ def of_entry(conn: sqlite3.Connection, entry: int) -> list[sqlite3.Row]:
     ).fetchall()
 
 
-def out_at_bureaus(conn: sqlite3.Connection) -> list[sqlite3.Row]:
-    """Jobs that a bureau is working on."""
+_OUT = "j.state IN ('sent', 'in work') AND j.remote <> '' "
+
+
+def to_ask(conn: sqlite3.Connection, now: int) -> list[sqlite3.Row]:
+    """Jobs that a bureau is working on and about which it is to be asked now."""
     return conn.execute(
-        _JOB + "WHERE j.state IN ('sent', 'in work') AND j.remote <> '' ORDER BY j.id"
+        _JOB + f"WHERE {_OUT} AND (j.ask_at <= ?1 OR j.ask_at > ?1 + 3600000000) ORDER BY j.ask_at, j.id",
+        (now,),
     ).fetchall()
+
+
+def next_ask(conn: sqlite3.Connection) -> int | None:
+    """The instant at which a bureau is to be asked about a job next."""
+    row = conn.execute(f"SELECT min(j.ask_at) FROM job j WHERE {_OUT}").fetchone()
+    return row[0] if row else None
+
+
+def asked(conn: sqlite3.Connection, job: int, next_at: int, failures: int) -> None:
+    """Keep when a bureau is to be asked about a job next, and how often in a row it gave no usable answer."""
+    conn.execute("UPDATE job SET ask_at = ?, failures = ? WHERE id = ?", (next_at, failures, job))
 
 
 def entries(conn: sqlite3.Connection, job: int) -> list[sqlite3.Row]:
@@ -150,6 +165,8 @@ _CHANGES = {
     "remote": "UPDATE job SET remote = ?, changed_at = ? WHERE id = ?",
     "done": "UPDATE job SET done = ?, changed_at = ? WHERE id = ?",
     "trouble": "UPDATE job SET trouble = ?, changed_at = ? WHERE id = ?",
+    "failures": "UPDATE job SET failures = ?, changed_at = ? WHERE id = ?",
+    "ask_at": "UPDATE job SET ask_at = ?, changed_at = ? WHERE id = ?",
 }
 
 

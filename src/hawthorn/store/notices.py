@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import sqlite3
 
+from hawthorn.store import wake
+
 
 def add(
     conn: sqlite3.Connection,
@@ -18,6 +20,7 @@ def add(
     mailed: str,
 ) -> bool:
     """Record a notice; one event gives somebody at most one. False when it was there."""
+    wake.tell(conn, f"notification.{actor}")
     return (
         conn.execute(
             "INSERT OR IGNORE INTO notice (actor, seq, kind, at, says, body, path, entry, mailed) "
@@ -38,6 +41,19 @@ def newest(conn: sqlite3.Connection, actor: int, before: int, limit: int) -> lis
     ).fetchall()
 
 
+def newest_id(conn: sqlite3.Connection) -> int:
+    """The number of the newest notice that anybody has."""
+    row = conn.execute("SELECT max(id) FROM notice").fetchone()
+    return row[0] or 0
+
+
+def told_after(conn: sqlite3.Connection, after: int) -> list[int]:
+    """Who was told something after a notice."""
+    return [
+        row[0] for row in conn.execute("SELECT DISTINCT actor FROM notice WHERE id > ?", (after,)).fetchall()
+    ]
+
+
 def unseen(conn: sqlite3.Connection, actor: int) -> int:
     """How many notices somebody has not seen, counted up to 100."""
     count: int = conn.execute(
@@ -48,6 +64,7 @@ def unseen(conn: sqlite3.Connection, actor: int) -> int:
 
 def see(conn: sqlite3.Connection, actor: int, at: int, upto: int, entry: int | None) -> int:
     """Note that somebody saw their notices up to one, or those about an entry; returns how many."""
+    wake.tell(conn, f"notification.{actor}")
     return conn.execute(
         "UPDATE notice SET seen_at = ?1 WHERE actor = ?2 AND seen_at IS NULL AND id <= ?3 AND (?4 IS NULL OR entry = ?4)",
         (at, actor, upto, entry),

@@ -1,21 +1,44 @@
-"""Followers' leases and cursors, and what waits to go out of the service."""
+"""Followers' leases and cursors, and what waits to go out of the service.
+
+A lease only spares work: two processes that both believe to hold it still never do the same twice, as cursors and rows of
+the outbox are taken by compare-and-swap.
+"""
 
 from __future__ import annotations
 
 import sqlite3
 
+from hawthorn.core.timeline import SECOND
+from hawthorn.store import wake
 
-def take_lease(conn: sqlite3.Connection, name: str, holder: str, now: int, until: int) -> int | None:
+LEASE = 20 * SECOND
+"""How long a lease lasts unless it is renewed. One that claims to last longer was written by a clock that was wrong."""
+CLAIM = 180 * SECOND
+"""How long a row is its sender's own. Whoever sends gives up well before."""
+LONGEST_PAUSE = 900 * SECOND
+"""The longest pause between two tries."""
+
+
+def take_lease(conn: sqlite3.Connection, name: str, holder: str, now: int) -> int | None:
     """Take or renew a follower's lease; returns its cursor, or None while another process holds it."""
     conn.execute("INSERT OR IGNORE INTO follower (name, cursor) VALUES (?, 0)", (name,))
     changed = conn.execute(
-        "UPDATE follower SET holder = ?, lease_until = ? WHERE name = ? AND (holder = ? OR lease_until <= ?)",
-        (holder, until, name, holder, now),
+        "UPDATE follower SET holder = ?1, lease_until = ?2 WHERE name = ?3 AND "
+        "(holder IN (?1, '') OR lease_until <= ?4 OR lease_until > ?4 + ?5)",
+        (holder, now + LEASE, name, now, LEASE),
     ).rowcount
-    if not changed:
-        return None
-    cursor: int = conn.execute("SELECT cursor FROM follower WHERE name = ?", (name,)).fetchone()[0]
-    return cursor
+    return cursor(conn, name) if changed else None
+
+
+def cursor(conn: sqlite3.Connection, name: str) -> int:
+    """How far a follower has come in the log."""
+    row = conn.execute("SELECT cursor FROM follower WHERE name = ?", (name,)).fetchone()
+    return row[0] if row else 0
+
+
+def leases(conn: sqlite3.Connection) -> list[sqlite3.Row]:
+    """Every follower with its cursor and lease."""
+    return conn.execute("SELECT * FROM follower ORDER BY name").fetchall()
 
 
 def advance(conn: sqlite3.Connection, name: str, holder: str, before: int, after: int) -> bool:
@@ -29,7 +52,7 @@ def advance(conn: sqlite3.Connection, name: str, holder: str, before: int, after
     )
 
 
-def release_lease(conn: sqlite3.Connection, holder: str) -> None:
+def release_leases(conn: sqlite3.Connection, holder: str) -> None:
     """Give back every lease of a process that stops."""
     conn.execute("UPDATE follower SET holder = '', lease_until = 0 WHERE holder = ?", (holder,))
 
@@ -49,20 +72,51 @@ def put(
         "VALUES (?, ?, ?, ?, ?, 'waiting', ?)",
         (follower, stable_id, seq, recipient, payload, next_at),
     )
+    wake.tell(conn, f"outbox.{follower}")
 
 
-def waiting(conn: sqlite3.Connection, follower: str, now: int) -> list[sqlite3.Row]:
-    """What a follower should send now."""
+_DUE = "follower = ?1 AND state = 'waiting' AND (next_at <= ?2 OR next_at > ?2 + ?3)"
+
+
+def waiting(conn: sqlite3.Connection, follower: str, now: int, limit: int = 50) -> list[sqlite3.Row]:
+    """What a follower should send now, oldest first. A time further off than any pause was set by a clock that was wrong."""
     return conn.execute(
-        "SELECT * FROM outbox WHERE follower = ? AND state = 'waiting' AND next_at <= ? ORDER BY id LIMIT 50",
-        (follower, now),
+        f"SELECT * FROM outbox WHERE {_DUE} ORDER BY id LIMIT ?4", (follower, now, LONGEST_PAUSE, limit)
     ).fetchall()
 
 
-def settle(conn: sqlite3.Connection, id: int, state: str, next_at: int, trouble: str) -> None:
-    """Record how sending went. An invitation that was sent is not kept: whoever holds it could use it."""
+def next_time(conn: sqlite3.Connection, follower: str) -> int | None:
+    """The instant at which something waits to be sent next."""
+    row = conn.execute(
+        "SELECT min(next_at) FROM outbox WHERE follower = ? AND state = 'waiting'", (follower,)
+    ).fetchone()
+    return row[0] if row else None
+
+
+def claim(conn: sqlite3.Connection, row: sqlite3.Row, now: int) -> bool:
+    """Make one row one's own for the time of a try, which is counted; False when somebody else has it, or it is settled."""
+    return (
+        conn.execute(
+            "UPDATE outbox SET next_at = ?, tries = tries + 1 WHERE id = ? AND state = 'waiting' AND next_at = ?",
+            (now + CLAIM, row["id"], row["next_at"]),
+        ).rowcount
+        > 0
+    )
+
+
+def settle(conn: sqlite3.Connection, id: int, state: str, trouble: str = "") -> None:
+    """End a row: "done" or "given up". An invitation that was sent is not kept: whoever holds it could use it."""
     conn.execute(
-        "UPDATE outbox SET state = ?1, tries = tries + 1, next_at = ?2, trouble = ?3, "
-        "payload = CASE WHEN ?1 = 'done' AND stable_id LIKE 'invitation-%' THEN '{}' ELSE payload END WHERE id = ?4",
-        (state, next_at, trouble, id),
+        "UPDATE outbox SET state = ?1, trouble = ?2, "
+        "payload = CASE WHEN ?1 = 'done' AND stable_id LIKE 'invitation-%' THEN '{}' ELSE payload END "
+        "WHERE id = ?3 AND state = 'waiting'",
+        (state, trouble[:500], id),
+    )
+
+
+def postpone(conn: sqlite3.Connection, id: int, next_at: int, trouble: str) -> None:
+    """Let a row wait for another try."""
+    conn.execute(
+        "UPDATE outbox SET next_at = ?, trouble = ? WHERE id = ? AND state = 'waiting'",
+        (next_at, trouble[:500], id),
     )

@@ -1,90 +1,233 @@
-"""Waking followers after a commit, in this process and in others on the same file.
+"""Waking whoever follows after a commit, in this process and in others on the same file.
 
-Each process listens on a Unix datagram socket in a folder beside the record file. A lost datagram only
-costs the wait: listeners also look once a second.
+Each process that listens has a Unix datagram socket in a folder beside the record file. A ring says what the commit touched, as
+topics: the kinds of the events that it wrote (`entry.saved`), or what is kept beside the log (`presence`, `notification`,
+`outbox.mail`). Whoever listens says the beginnings of the topics that it follows, and is woken by nothing else.
+
+A datagram may be lost, a commit may come from a process that rings nothing, and some disks hold no sockets. So once a second a listening process asks
+whether the file was changed at all, which reads a few bytes, and only then what was written to the log since.
 """
 
 from __future__ import annotations
 
 import os
 import socket
-import tempfile
+import sqlite3
 import threading
+import time
 import uuid
-from collections.abc import Callable
-from hashlib import sha256
+from collections.abc import Callable, Iterable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
+
+import structlog
+
+from hawthorn.store import connection
+
+log = structlog.get_logger(__name__)
+Topics = frozenset[str]
+Listener = Callable[[Topics], None]
+LOOKS = 1.0
+"""Seconds after which the file is looked at without a ring."""
+_LONGEST = 2_000
+_FRESH = 100_000_000
+_BESIDE = ("presence", "notification", "outbox.mail", "outbox.courier")
+"""What is kept beside the log, where the log cannot say whether it changed."""
+
+
+def tell(conn: sqlite3.Connection, topic: str) -> None:
+    """Note that the running transaction touches something that others follow; they are woken when it has committed."""
+    if isinstance(conn, connection.Writer):
+        conn.told.add(topic)
 
 
 class Bell:
-    """Rings after each commit; `listen` is called for rings of this and other processes."""
+    """Rings after commits; `listen` is called for rings of this and other processes."""
 
     def __init__(self, path: Path) -> None:
-        # Socket paths are limited to about 100 bytes, so the folder has a short name of its own.
-        digest = sha256(str(path.resolve()).encode()).hexdigest()[:16]
-        self._folder = Path(tempfile.gettempdir()) / f"hawthorn-{os.getuid()}-{digest}"
-        self._folder.mkdir(mode=0o700, exist_ok=True)
+        self._path = path
+        self._folder = path.with_name(f"{path.name}.wake")
         self._mine = self._folder / f"{os.getpid()}-{uuid.uuid4().hex[:8]}"
         self._out = socket.socket(socket.AF_UNIX, socket.SOCK_DGRAM)
         self._out.setblocking(False)
         self._in: socket.socket | None = None
         self._thread: threading.Thread | None = None
-        self._listeners: list[Callable[[], None]] = []
-        self._others: list[str] = []
+        self._starting = threading.Lock()
+        self._listeners: list[tuple[Listener, tuple[str, ...]]] = []
+        self._others: list[Path] = []
         self._folder_seen = -1
-        self._closing = False
+        self._ended = threading.Event()
 
-    def listen(self, listener: Callable[[], None]) -> Callable[[], None]:
-        """Call `listener` after commits and once a second, from a thread; returns how to stop."""
-        if self._thread is None:
-            self._in = socket.socket(socket.AF_UNIX, socket.SOCK_DGRAM)
-            self._in.bind(str(self._mine))
-            self._in.settimeout(1.0)
-            self._thread = threading.Thread(target=self._run, name="hawthorn-tailer", daemon=True)
-            self._thread.start()
-        self._listeners.append(listener)
-        return lambda: self._listeners.remove(listener) if listener in self._listeners else None
+    def listen(self, listener: Listener, topics: Iterable[str] = ("",)) -> Callable[[], None]:
+        """Call `listener` after commits that touch a topic which begins with one of these, from a thread; returns how to stop."""
+        entry = (listener, tuple(topics))
+        with self._starting:
+            self._listeners.append(entry)
+            if self._thread is None:
+                self._in = self._bound()
+                self._thread = threading.Thread(target=self._run, name="hawthorn-tailer", daemon=True)
+                self._thread.start()
+        return lambda: self._listeners.remove(entry) if entry in self._listeners else None
 
-    def ring(self) -> None:
-        """Tell every listening process; never blocks and never fails."""
+    def _bound(self) -> socket.socket | None:
+        """This process's socket; None where there can be none, and the file is only looked at."""
+        made = socket.socket(socket.AF_UNIX, socket.SOCK_DGRAM)
+        made.settimeout(LOOKS)
+        for _ in range(20):
+            try:
+                self._folder.mkdir(mode=0o700, exist_ok=True)
+                with _short(self._mine) as name:
+                    made.bind(name)
+                break
+            except FileNotFoundError:
+                # Another process left, was the last, and removed the folder just now.
+                continue
+            except OSError as error:
+                log.warning(
+                    "no socket beside the record file; commits of others are seen a second later",
+                    error=str(error),
+                )
+                made.close()
+                return None
+        self._sweep()
+        return made
+
+    def _sweep(self) -> None:
+        """Remove what processes left that were killed."""
+        for path in self._paths():
+            self._send(path, b"")
+
+    def _paths(self) -> list[Path]:
+        try:
+            return list(self._folder.iterdir())
+        except OSError:
+            return []
+
+    def _send(self, to: Path, said: bytes) -> None:
+        """Never blocks and never fails; what nobody listens at any more is removed."""
+        try:
+            with _short(to) as name:
+                self._out.sendto(said, name)
+        except ConnectionRefusedError:
+            to.unlink(missing_ok=True)
+        except OSError:
+            pass
+
+    def ring(self, topics: Iterable[str]) -> None:
+        """Tell every listening process what was touched; never blocks and never fails."""
         try:
             changed = os.stat(self._folder).st_mtime_ns
-            if changed != self._folder_seen:
-                self._others = [str(p) for p in self._folder.iterdir()]
-                self._folder_seen = changed
         except OSError:
             return
+        if changed != self._folder_seen:
+            self._others = self._paths()
+            # A folder's time has the grain of the clock's ticks: what changed just now may change again unseen.
+            self._folder_seen = changed if time.time_ns() - changed > _FRESH else -1
+        said = "\n".join(sorted(topics)).encode()
         for other in self._others:
-            try:
-                self._out.sendto(b"1", other)
-            except ConnectionRefusedError:
-                Path(other).unlink(missing_ok=True)
-            except OSError:
-                pass
+            self._send(other, said if len(said) <= _LONGEST else b"*")
 
     def _run(self) -> None:
-        assert self._in is not None
-        while not self._closing:
-            try:
-                self._in.recv(16)
-            except TimeoutError:
-                pass
-            except OSError:
-                return
-            for listener in list(self._listeners):
-                listener()
+        look = _Look(self._path)
+        looked = time.monotonic()
+        try:
+            while not self._ended.is_set():
+                topics = self._received()
+                if not topics or "*" in topics or time.monotonic() - looked >= LOOKS:
+                    topics |= look.since()
+                    looked = time.monotonic()
+                for listener, wanted in list(self._listeners):
+                    if any(topic.startswith(wanted) for topic in topics):
+                        self._call(listener, topics)
+        finally:
+            look.close()
+
+    @staticmethod
+    def _call(listener: Listener, topics: Topics) -> None:
+        try:
+            listener(topics)
+        except Exception:
+            log.exception("somebody who listens failed; the others are woken all the same")
+
+    def _received(self) -> Topics:
+        """What came, all that waits at once; nothing when nothing did for a while."""
+        if self._in is None:
+            self._ended.wait(LOOKS)
+            return frozenset()
+        found: set[str] = set()
+        try:
+            while True:
+                found.update(self._in.recv(_LONGEST).decode().split("\n"))
+                self._in.settimeout(0)
+        except (TimeoutError, BlockingIOError):
+            return frozenset(found - {""})
+        except OSError:
+            return frozenset()
+        finally:
+            self._in.settimeout(LOOKS)
 
     def close(self) -> None:
         """Stop listening."""
-        self._closing = True
+        self._ended.set()
         if self._in is not None:
-            self.ring()
-            if self._thread is not None and self._thread is not threading.current_thread():
-                self._thread.join(2)
+            self._send(self._mine, b"")
+        if self._thread is not None and self._thread is not threading.current_thread():
+            self._thread.join(2)
+        if self._in is not None:
             self._in.close()
             self._mine.unlink(missing_ok=True)
+            try:
+                self._folder.rmdir()
+            except OSError:
+                pass
         self._out.close()
+
+
+@contextmanager
+def _short(path: Path) -> Iterator[str]:
+    """A name of at most some 100 bytes, which is all that a socket may have, for a path of any length."""
+    if len(os.fsencode(path)) < 100 or not Path("/proc/self/fd").is_dir():
+        yield str(path)
+        return
+    folder = os.open(path.parent, os.O_RDONLY | os.O_DIRECTORY)
+    try:
+        yield f"/proc/self/fd/{folder}/{path.name}"
+    finally:
+        os.close(folder)
+
+
+class _Look:
+    """Whether a file was changed since it was looked at last, and what its log says of it."""
+
+    def __init__(self, path: Path) -> None:
+        self._conn = connection.open_reader(path)
+        self._version = self._data_version()
+        self._seq = self._last()
+
+    def _data_version(self) -> int:
+        version: int = self._conn.execute("PRAGMA data_version").fetchone()[0]
+        return version
+
+    def _last(self) -> int:
+        row = self._conn.execute("SELECT max(seq) FROM event").fetchone()
+        return row[0] or 0
+
+    def since(self) -> Topics:
+        """The topics of all that was committed since the last look; nothing when the file is as it was."""
         try:
-            self._folder.rmdir()
-        except OSError:
-            pass
+            version = self._data_version()
+            if version == self._version:
+                return frozenset()
+            self._version = version
+            rows = self._conn.execute(
+                "SELECT kind, max(seq) FROM event WHERE seq > ? GROUP BY kind", (self._seq,)
+            ).fetchall()
+        except sqlite3.Error:
+            # Whatever is wrong with the file is said by whoever works with it.
+            return frozenset()
+        self._seq = max([self._seq, *(row[1] for row in rows)])
+        return frozenset({row[0] for row in rows} | set(_BESIDE))
+
+    def close(self) -> None:
+        """Close its connection."""
+        self._conn.close()

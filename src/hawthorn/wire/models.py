@@ -1036,6 +1036,7 @@ class Dispatch(Wire):
     created_at: str
     ended_at: str | None
     late_by_seconds: float
+    trouble: str = ""
     held: list[dict[str, Any]]
     moves: list[MoveLine]
 
