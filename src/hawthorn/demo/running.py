@@ -31,6 +31,7 @@ from hawthorn.operations.act import SystemClock
 from hawthorn.service.app import create_asgi
 from hawthorn.service.running import set_up_logs
 from hawthorn.service.settings import Settings
+from hawthorn.service.stopping import Quiet, server_for
 from hawthorn.store import definitions
 from hawthorn.store.database import Database
 
@@ -92,7 +93,7 @@ class Demo:
             ],
             bureau_pause=pause,
         )
-        self._servers: list[tuple[uvicorn.Server, threading.Thread]] = []
+        self._servers: list[tuple[Quiet, threading.Thread]] = []
 
     def _seeded(self) -> dict[str, str]:
         self.folder.mkdir(parents=True, exist_ok=True)
@@ -149,7 +150,8 @@ class Demo:
         service = self.ports.url("service")
         self._serve(self.mailbox.app(), self.ports.mail)
         self._serve(self.bureau.app(), self.ports.bureau)
-        self._serve(create_asgi(self.settings), self.ports.service)
+        app = create_asgi(self.settings)
+        self._run(server_for(app.stopping, app, HOST, self.ports.service, "error"))
         live = self.ports.url("site")
         self._serve(PublicSite(service, live).app(), self.ports.site)
         preview = PublicSite(service, live, Drafted("draft", self.keys["preview"], live))
@@ -165,17 +167,19 @@ class Demo:
         config = uvicorn.Config(
             app, host=HOST, port=port, log_level="error", access_log=False, timeout_graceful_shutdown=2
         )
-        server = uvicorn.Server(config)
-        thread = threading.Thread(target=server.run, name=f"demo-{port}", daemon=True)
+        self._run(Quiet(config))
+
+    def _run(self, server: Quiet) -> None:
+        thread = threading.Thread(target=server.run, name=f"demo-{server.config.port}", daemon=True)
         thread.start()
         self._servers.append((server, thread))
 
     def stop(self) -> None:
         """Stop every part."""
         for server, _ in reversed(self._servers):
-            server.should_exit = True
+            server.stop()
         for _, thread in self._servers:
-            thread.join(8)
+            thread.join(40)
         self._smtp.stop()
 
 

@@ -7,7 +7,6 @@ from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 
 from fastapi import FastAPI
-from starlette.types import ASGIApp
 
 from hawthorn import __version__
 from hawthorn.followers.running import Followers
@@ -17,6 +16,7 @@ from hawthorn.operations.founding import found
 from hawthorn.operations.renditions import Maker
 from hawthorn.service import console, problems
 from hawthorn.service.hot import HotReads
+from hawthorn.service.live import Hub
 from hawthorn.service.routes import dispatches as dispatch_routes
 from hawthorn.service.routes import (
     entries,
@@ -35,6 +35,7 @@ from hawthorn.service.routes import (
     workflows,
 )
 from hawthorn.service.settings import Settings
+from hawthorn.service.stopping import Stopping
 from hawthorn.store.database import Database
 from hawthorn.store.renditions import Renditions
 
@@ -65,6 +66,7 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
         try:
             yield
         finally:
+            app.state.hub.end()
             if followers:
                 followers.stop()
             app.state.maker.kept.close()
@@ -82,6 +84,7 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
     )
     app.state.settings = settings
     app.state.desk = at
+    app.state.hub = Hub(at)
     app.state.maker = Maker(Renditions(settings.file, settings.renditions), os.cpu_count() or 1)
     problems.install(app)
     for part in (
@@ -108,7 +111,8 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
     return app
 
 
-def create_asgi(settings: Settings, desk: Desk | None = None) -> ASGIApp:
+def create_asgi(settings: Settings, desk: Desk | None = None) -> HotReads:
     """The service whole: hot reads in front, everything else behind."""
     app = create_app(settings, desk)
-    return HotReads(app, app.state.desk.db, app.state.desk.clock, app.state.maker.kept)
+    stopping = Stopping(app, app.state.hub.end)
+    return HotReads(stopping, app.state.desk.db, app.state.desk.clock, app.state.maker.kept)

@@ -14,6 +14,7 @@ from hawthorn.core.access import Grant, Identity
 from hawthorn.core.errors import NotLoggedIn, Refused
 from hawthorn.operations import logging_in
 from hawthorn.operations.act import Act, Desk
+from hawthorn.service.live import Hub
 from hawthorn.service.settings import Settings
 
 COOKIE = "hawthorn_session"
@@ -33,6 +34,12 @@ def desk_of(request: Request) -> Desk:
     """The desk of the application."""
     desk: Desk = request.app.state.desk
     return desk
+
+
+def hub_of(request: Request) -> Hub:
+    """Everybody who listens."""
+    hub: Hub = request.app.state.hub
+    return hub
 
 
 def token_of(request: Request) -> tuple[str, bool]:

@@ -5,10 +5,10 @@ from __future__ import annotations
 import logging
 
 import structlog
-import uvicorn
 
 from hawthorn.service.app import create_asgi
 from hawthorn.service.settings import Settings
+from hawthorn.service.stopping import server_for
 
 
 def set_up_logs(style: str, level: int = logging.INFO) -> None:
@@ -26,21 +26,8 @@ def set_up_logs(style: str, level: int = logging.INFO) -> None:
     )
 
 
-def server_for(settings: Settings) -> uvicorn.Server:
-    """A server that is ready to run."""
-    config = uvicorn.Config(
-        create_asgi(settings),
-        host=settings.host,
-        port=settings.port,
-        log_level="warning",
-        access_log=False,
-        lifespan="on",
-        timeout_graceful_shutdown=3,
-    )
-    return uvicorn.Server(config)
-
-
 def serve(settings: Settings) -> None:
     """Serve until stopped."""
     set_up_logs(settings.log)
-    server_for(settings).run()
+    app = create_asgi(settings)
+    server_for(app.stopping, app, settings.host, settings.port).run()

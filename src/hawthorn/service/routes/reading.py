@@ -5,19 +5,24 @@ from __future__ import annotations
 import asyncio
 import json
 import re
+from collections.abc import Hashable
+from dataclasses import dataclass
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Header, Query, Request, Response
-from fastapi.responses import RedirectResponse, StreamingResponse
+from fastapi.responses import RedirectResponse
+from sse_starlette import EventSourceResponse
 
 from hawthorn.core.access import Identity
 from hawthorn.core.errors import NotFound
 from hawthorn.core.sites import CARRIES
 from hawthorn.operations import outline, previews, reading, rendering, renditions
 from hawthorn.operations.act import Desk, View
+from hawthorn.operations.news import News
 from hawthorn.operations.rendering import Rendered
-from hawthorn.service import following, serving
-from hawthorn.service.context import NOBODY, Answer, AtDesk, Reader, next_page
+from hawthorn.service import serving
+from hawthorn.service.context import NOBODY, Answer, AtDesk, Reader, hub_of, next_page
+from hawthorn.service.live import framed
 from hawthorn.service.routes.entries import REFUSALS
 from hawthorn.store import bodies, entries, events
 from hawthorn.wire import models as wire
@@ -215,22 +220,47 @@ def read_outline(
     return desk.read(whose, look)
 
 
-@router.get("/changes", operation_id="follow_changes", response_class=StreamingResponse, responses=REFUSALS)
+@router.get("/changes", operation_id="follow_changes", response_class=EventSourceResponse, responses=REFUSALS)
 async def changes(
     request: Request,
     desk: AtDesk,
     preview: Preview,
     last_event_id: Annotated[str | None, Header(alias="Last-Event-ID")] = None,
-) -> StreamingResponse:
+) -> EventSourceResponse:
     """Learn that what a preview shows has changed (server-sent events); what changed is read anew."""
     whose, where = await asyncio.to_thread(_seen, desk, NOBODY, preview)
     assert where is not None
-    after = int(last_event_id) if last_event_id and last_event_id.isdigit() else -1
-    return StreamingResponse(
-        following.changes(request, desk, whose, where, after, preview),
-        media_type="text/event-stream",
-        headers={"Cache-Control": "no-store"},
+    after = (
+        int(last_event_id) if last_event_id and last_event_id.isdigit() and len(last_event_id) < 19 else None
     )
+    return hub_of(request).response(_Watcher(whose, where, preview), after)
+
+
+@dataclass(frozen=True)
+class _Watcher:
+    """A page that shows a preview. It is told that something changed, without what."""
+
+    whose: Identity
+    where: reading.Place
+    word: str
+
+    @property
+    def key(self) -> Hashable:
+        """Whoever looks at one preview is told the same."""
+        return self.word
+
+    def sure(self, view: View) -> _Watcher:
+        """The same, as long as the preview holds and its giver may see what it shows; raises `Refused` after that."""
+        found = previews.opened(view.conn, view.now, self.word)
+        return _Watcher(found.identity, found.where, self.word)
+
+    def told(self, view: View, found: News) -> list[bytes]:
+        """The events that changed something that the preview may show."""
+        return [
+            framed({"seq": event.seq}, name="changed", seq=event.seq)
+            for event in found.events
+            if previews.concerned(view, self.where, event.about)
+        ]
 
 
 @router.get("/changes/last", response_model=pages.LastChange, operation_id="last_change", responses=REFUSALS)
@@ -239,7 +269,7 @@ def last_change(desk: AtDesk, preview: Preview, since: Annotated[int, Query(ge=0
     fail."""
     whose, where = _seen(desk, NOBODY, preview)
     assert where is not None
-    seq, changed = following.last(desk, whose, where, since)
+    seq, changed = desk.read(whose, lambda view: previews.changed_since(view, where, since))
     return {"seq": seq, "changed": changed}
 
 

@@ -1,0 +1,273 @@
+"""The live stream: one reader per process looks once for all who listen, and each is told what they may know.
+
+A commit wakes the hub (`store.wake`). It reads what is new in one transaction, in a thread, works out there what is told
+to whom, once for all with the same rights, and hands it to the listeners a few at a time. What happens meanwhile is
+gathered for the next look. With nobody listening nothing is looked at, and with nothing happening nobody is.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+import json
+import time
+from collections.abc import AsyncIterator, Callable, Hashable, Iterable
+from dataclasses import dataclass, field
+from typing import Protocol
+
+import structlog
+from sse_starlette import EventSourceResponse
+
+from hawthorn.core.access import Identity
+from hawthorn.core.errors import HawthornError, NotFound, NotLoggedIn, Refused
+from hawthorn.operations import news
+from hawthorn.operations.act import CLOCKWORK, Desk, View
+from hawthorn.operations.news import News
+from hawthorn.store import events
+
+log = structlog.get_logger(__name__)
+GATHERS = 0.015
+"""Seconds from a commit to a look, so that whoever committed is answered first."""
+APART = 0.1
+"""Seconds between two looks, at least: what happens in a burst is told together."""
+_AT_ONCE = 25
+_MOST_WAITING = 200
+_SURE = 60.0
+"""Seconds after which somebody's right to listen is looked at again when something is told."""
+_SYSTEM = Identity(CLOCKWORK, "clockwork", "", "")
+
+
+class Audience(Protocol):
+    """Somebody who listens, and what they are told."""
+
+    @property
+    def key(self) -> Hashable:
+        """Equal for those who are told the same."""
+
+    def sure(self, view: View) -> Audience:
+        """The same with the rights of now; raises `NotLoggedIn`, `Refused` or `NotFound` when they may listen no more."""
+
+    def told(self, view: View, found: News) -> list[bytes]:
+        """What they are told of something, as server-sent events (HTML Living Standard, section 9.2)."""
+
+
+def framed(data: object, *, name: str = "", seq: int | None = None) -> bytes:
+    """One server-sent event."""
+    lines = [f"id: {seq}"] if seq is not None else []
+    lines += [f"event: {name}"] if name else []
+    return "\n".join([*lines, f"data: {json.dumps(data, ensure_ascii=False)}", "", ""]).encode()
+
+
+@dataclass(eq=False)
+class _Listener:
+    audience: Audience
+    after: int
+    rung: asyncio.Event = field(default_factory=asyncio.Event)
+    waiting: list[bytes] = field(default_factory=list)
+    lost: bool = False
+    ended: bool = False
+    sure_until: float = 0.0
+
+    def put(self, frames: Iterable[bytes], upto: int) -> None:
+        if self.lost:
+            return
+        self.waiting += frames
+        if len(self.waiting) > _MOST_WAITING:
+            # Whoever is this slow reads the log by themselves when they come to it, from where they are.
+            self.waiting.clear()
+            self.lost = True
+        elif not self.waiting:
+            self.after = upto
+            return
+        self.rung.set()
+
+
+class Hub:
+    """Everybody who listens in this process."""
+
+    def __init__(self, desk: Desk) -> None:
+        self.desk = desk
+        self._listeners: set[_Listener] = set()
+        self._loop: asyncio.AbstractEventLoop | None = None
+        self._stop: Callable[[], None] | None = None
+        self._task: asyncio.Task[None] | None = None
+        self._kicked = asyncio.Event()
+        self._starting = asyncio.Lock()
+        self._topics: set[str] = set()
+        self._seq = 0
+        self._newest_told = 0
+        self._here: news.Here = {}
+        self._lapse: asyncio.TimerHandle | None = None
+        self.ended = False
+
+    @property
+    def listeners(self) -> int:
+        """How many listen."""
+        return len(self._listeners)
+
+    def response(self, audience: Audience, after: int | None) -> EventSourceResponse:
+        """The stream for somebody, from after an event that they know; from now on when they know none."""
+        return EventSourceResponse(self._follow(audience, after), ping=15, sep="\n")
+
+    async def _follow(self, audience: Audience, after: int | None) -> AsyncIterator[bytes]:
+        await self._start()
+        listener = _Listener(audience, self._seq if after is None else after)
+        listener.lost = listener.after < self._seq
+        listener.rung.set()
+        self._listeners.add(listener)
+        try:
+            yield b"retry: 2000\n\n"
+            while not (self.ended or listener.ended):
+                await listener.rung.wait()
+                listener.rung.clear()
+                while listener.lost:
+                    frames = await self._caught_up(listener)
+                    if frames:
+                        yield b"".join(frames)
+                if listener.waiting:
+                    frames, listener.waiting = listener.waiting, []
+                    yield b"".join(frames)
+        finally:
+            self._listeners.discard(listener)
+            if not self._listeners:
+                self._rest()
+
+    async def _caught_up(self, listener: _Listener) -> list[bytes]:
+        """A page of what somebody missed, read for them alone; after the last one they are told with the others."""
+        start, upto = listener.after, self._seq
+
+        def look(view: View) -> tuple[Audience, News, list[bytes]]:
+            sure = listener.audience.sure(view)
+            found = news.read(view, start)
+            return sure, found, sure.told(view, found)
+
+        try:
+            listener.audience, found, frames = await asyncio.to_thread(self.desk.read, _SYSTEM, look)
+        except (NotLoggedIn, Refused, NotFound):
+            listener.ended, listener.lost = True, False
+            return []
+        listener.after = found.upto
+        listener.lost = found.upto < max(upto, self._seq) and found.upto > start
+        return frames
+
+    # -- looking -------------------------------------------------------------------------------------------
+
+    async def _start(self) -> None:
+        """Begin to look, for the first who listens."""
+        loop = asyncio.get_running_loop()
+        if self._loop is not loop:
+            self._loop, self._kicked, self._starting = loop, asyncio.Event(), asyncio.Lock()
+        async with self._starting:
+            if self._task is not None and not self._task.done():
+                return
+
+            def look(view: View) -> tuple[int, int]:
+                self._here, _ = news.who_is_here(view)
+                return events.last(view.conn)[0], news.newest_told(view)
+
+            self._seq, self._newest_told = await asyncio.to_thread(self.desk.read, _SYSTEM, look)
+            self._stop = self.desk.db.bell.listen(self._rung)
+            self._task = loop.create_task(self._run())
+            # Once by itself, for what happened in between.
+            self._kick(frozenset({"presence"}))
+
+    def _rest(self) -> None:
+        """Stop looking, as nobody listens."""
+        if self._stop is not None:
+            self._stop()
+            self._stop = None
+        if self._task is not None:
+            self._task.cancel()
+            self._task = None
+        if self._lapse is not None:
+            self._lapse.cancel()
+            self._lapse = None
+
+    def end(self) -> None:
+        """End every stream; whoever listens comes back and goes on where they were."""
+        self.ended = True
+        for listener in list(self._listeners):
+            listener.rung.set()
+        self._rest()
+
+    def _rung(self, topics: frozenset[str]) -> None:
+        loop = self._loop
+        if loop is not None and not loop.is_closed():
+            with contextlib.suppress(RuntimeError):
+                loop.call_soon_threadsafe(self._kick, topics)
+
+    def _kick(self, topics: frozenset[str]) -> None:
+        self._topics |= topics
+        self._kicked.set()
+
+    async def _run(self) -> None:
+        while True:
+            await self._kicked.wait()
+            await asyncio.sleep(GATHERS)
+            self._kicked.clear()
+            topics, self._topics = frozenset(self._topics), set()
+            began = time.monotonic()
+            try:
+                more = await self._look(topics)
+            except Exception:
+                log.exception("the live stream could not look at what is new; it will again")
+                more, self._topics = True, self._topics | topics
+                await asyncio.sleep(1.0)
+            if more:
+                self._kicked.set()
+            else:
+                await asyncio.sleep(max(0.0, APART - GATHERS - (time.monotonic() - began)))
+
+    async def _look(self, topics: frozenset[str]) -> bool:
+        """Look once for all, and tell each; whether there is more to look at."""
+        listeners = list(self._listeners)
+        found, ends, told = await asyncio.to_thread(
+            self.desk.read, _SYSTEM, lambda v: self._read(v, topics, listeners)
+        )
+        self._seq = found.upto
+        if ends is not None and self._loop is not None:
+            if self._lapse is not None:
+                self._lapse.cancel()
+            wait = max(0.0, (ends - self.desk.clock.now()) / 1e6)
+            self._lapse = self._loop.call_later(wait, self._kick, frozenset({"presence"}))
+        for n, listener in enumerate(listeners):
+            frames = told.get(listener)
+            if frames is None:
+                listener.ended = True
+                listener.rung.set()
+            else:
+                listener.put(frames, found.upto)
+            if n % _AT_ONCE == _AT_ONCE - 1:
+                # Whoever asks something meanwhile is answered in between.
+                await asyncio.sleep(0)
+        return len(found.events) >= news.AT_ONCE
+
+    def _read(
+        self, view: View, topics: frozenset[str], listeners: list[_Listener]
+    ) -> tuple[News, int | None, dict[_Listener, list[bytes]]]:
+        found = news.read(view, self._seq)
+        present: tuple[news.About, ...] = ()
+        ends: int | None = None
+        if "presence" in topics:
+            here, ends = news.who_is_here(view)
+            present, self._here = news.came_and_went(view, self._here, here), here
+        newest, some = news.told_since(view, self._newest_told, topics)
+        self._newest_told = newest
+        found = News(found.upto, found.events, present, some)
+        again = any(event.kind.startswith(news.RIGHTS) for event in found.events)
+        now = time.monotonic()
+        same: dict[Hashable, list[bytes]] = {}
+        told: dict[_Listener, list[bytes]] = {}
+        for listener in listeners:
+            try:
+                if again or listener.sure_until < now:
+                    listener.audience = listener.audience.sure(view)
+                    listener.sure_until = now + _SURE
+                key = listener.audience.key
+                if key not in same:
+                    same[key] = listener.audience.told(view, found)
+                told[listener] = same[key]
+            except HawthornError:
+                # They may listen no more; they learn why when they ask again.
+                continue
+        return found, ends, told

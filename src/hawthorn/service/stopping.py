@@ -1,0 +1,161 @@
+"""Stopping without leaving anybody in the dark: streams end first, what is under way is answered, and what is not known is said so."""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+import json
+import socket
+from collections.abc import Callable
+from types import FrameType
+
+import structlog
+import uvicorn
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from hawthorn.wire import problems
+
+log = structlog.get_logger(__name__)
+PATIENCE = 30
+"""Seconds that requests under way have to end before they are broken off."""
+LAST_CALL = 0.3
+"""Seconds in which those who are connected are still served, and told to come back by another connection."""
+SAFE = ("GET", "HEAD", "OPTIONS")
+
+
+class Stopping:
+    """An ASGI application around another, which answers for it while the service stops.
+
+    `ends` are called first, for what would never end by itself.
+    """
+
+    def __init__(self, app: ASGIApp, *ends: Callable[[], None]) -> None:
+        self.app = app
+        self.ends = ends
+        self.begun = False
+
+    def begin(self) -> None:
+        """Begin to stop: from now on every answer ends its connection."""
+        self.begun = True
+        for end in self.ends:
+            end()
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] != "http":
+            await self.app(scope, receive, send)
+            return
+        started = False
+
+        async def sending(message: Message) -> None:
+            nonlocal started
+            if message["type"] == "http.response.start":
+                started = True
+                if self.begun:
+                    kept = [h for h in message["headers"] if h[0].lower() != b"connection"]
+                    message = {**message, "headers": [*kept, (b"connection", b"close")]}
+            await send(message)
+
+        try:
+            await self.app(scope, receive, sending)
+        except asyncio.CancelledError:
+            if started:
+                raise
+            await _broken_off(scope["method"], sending)
+
+
+async def _broken_off(method: str, send: Send) -> None:
+    """Say that a request was broken off, and that nobody knows whether it was done."""
+    body = {
+        "type": f"{problems.TYPE_BASE}stopped",
+        "title": "The service stopped",
+        "status": 503,
+        "detail": "The service stopped before it could answer."
+        + ("" if method in SAFE else " What you asked for may have been done or not."),
+        "remedy": "Try again in a moment."
+        if method in SAFE
+        else "Look whether it was saved before you try again; with the same Idempotency-Key it is done once in any case.",
+    }
+    data = json.dumps(body).encode()
+    headers = [
+        (b"content-type", problems.MEDIA_TYPE.encode()),
+        (b"content-length", b"%d" % len(data)),
+        (b"retry-after", b"5"),
+    ]
+    await send({"type": "http.response.start", "status": 503, "headers": headers})
+    await send({"type": "http.response.body", "body": data})
+
+
+class Quiet(uvicorn.Server):
+    """A server that looks around once a second rather than ten times, and is woken to stop."""
+
+    def __init__(self, config: uvicorn.Config) -> None:
+        super().__init__(config)
+        self._wake: Callable[[], object] = lambda: None
+
+    def stop(self) -> None:
+        """Stop; may be called from any thread."""
+        self.should_exit = True
+        self._wake()
+
+    def handle_exit(self, sig: int, frame: FrameType | None) -> None:
+        """Stop, as a signal asks."""
+        super().handle_exit(sig, frame)
+        self._wake()
+
+    async def main_loop(self) -> None:
+        """Run until told to stop."""
+        loop, woken = asyncio.get_running_loop(), asyncio.Event()
+
+        def wake() -> None:
+            with contextlib.suppress(RuntimeError):
+                loop.call_soon_threadsafe(woken.set)
+
+        self._wake = wake
+        seconds = 0
+        # A tick that is a whole number of tenths of ten renews the date that answers carry.
+        while not await self.on_tick(seconds * 10):
+            seconds = (seconds + 1) % 86_400
+            with contextlib.suppress(TimeoutError):
+                await asyncio.wait_for(woken.wait(), 1.0)
+            woken.clear()
+
+
+class Server(Quiet):
+    """A server that stops in order: streams end, connections are asked to close, nobody new is let in, the rest is answered."""
+
+    def __init__(self, config: uvicorn.Config, stopping: Stopping) -> None:
+        super().__init__(config)
+        self.stopping = stopping
+
+    async def shutdown(self, sockets: list[socket.socket] | None = None) -> None:
+        """Stop as said above; what is not answered after some patience is broken off."""
+        self.stopping.begin()
+        self._let_nobody_in()
+        await asyncio.sleep(LAST_CALL)
+        await super().shutdown(sockets)
+        # Those who were broken off are told so before the loop ends.
+        await asyncio.sleep(0)
+
+    def _let_nobody_in(self) -> None:
+        """Those who knock from now on find nobody, rather than being let in and then cut off."""
+        for server in self.servers:
+            for listening in server.sockets:
+                with (
+                    contextlib.suppress(OSError),
+                    socket.socket(fileno=socket.dup(listening.fileno())) as same,
+                ):
+                    same.listen(0)
+
+
+def server_for(stopping: Stopping, app: ASGIApp, host: str, port: int, level: str = "warning") -> Server:
+    """A server for an application that is ready to run."""
+    config = uvicorn.Config(
+        app,
+        host=host,
+        port=port,
+        log_level=level,
+        access_log=False,
+        lifespan="on",
+        timeout_graceful_shutdown=PATIENCE,
+    )
+    return Server(config, stopping)
