@@ -15,13 +15,13 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-from hawthorn.core import revision, richtext, slots
+from hawthorn.core import moved, revision, richtext, slots
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.errors import Invalid
 from hawthorn.core.fields import Field, Wrong, canonical_value, is_many, kind_of, problem
 from hawthorn.core.order import merge_order
 from hawthorn.core.revision import EMPTY, Content
-from hawthorn.core.richtext import Leaf, Spine, Vertebra
+from hawthorn.core.richtext import Leaf, Spine
 from hawthorn.core.slots import Block
 from hawthorn.core.wordmerge import Piece, merge_words
 
@@ -221,9 +221,9 @@ class _Run:
             if value not in (None, [], {}):
                 fields[spec.name] = value
         sides = (self.base.content, self.ours.content, self.theirs.content)
-        known = Content(fields, self.spines, _merge_unit_maps(*sides))
+        made = revision.snapshot(self.kind, fields, Content(fields, self.spines))
         return Merged(
-            revision.snapshot(self.kind, fields, known),
+            _claims(self.kind, made, *sides),
             tuple(self.conflicts),
             tuple(self.taken["ours"]),
             tuple(self.taken["theirs"]),
@@ -259,8 +259,10 @@ class _Run:
             value = _merge_set([] if b is UNSETTLED else b or [], o or [], t or [])
         else:
             value = self._asked_value(path, slot, b, o, t)
-        if value not in (None, [], ""):
-            self.values[path] = value
+        if value in (None, [], ""):
+            self.spines.pop(path, None)
+            return None
+        self.values[path] = value
         return value
 
     def _asked_value(self, path: str, slot: slots.Slot, b: Any, o: Any, t: Any) -> Any:
@@ -302,36 +304,156 @@ class _Run:
         gone: set[str] = set()
         found: list[tuple[Conflict, str]] = []
         for key in {*b.order, *o.order, *t.order}:
-            bl: Any = UNSETTLED if f"{path}.{key}" in self.unsettled else b.leaves.get(key)
-            ol, tl = o.leaves.get(key), t.leaves.get(key)
-            side = _one_sided(bl, ol, tl)
-            leaf = ol if side == "ours" else tl
-            pieces: tuple[Piece, ...] = ()
-            if not side and isinstance(bl, Leaf) and ol and tl:
-                leaf, pieces = _merge_leaf(bl, ol, tl)
-                side = "both" if leaf else ""
-            if not side:
-                shown = [x if x is None else _html(x) for x in (b.leaves.get(key), ol, tl)]
-                conflict = replace(
-                    _met(path, _why(ol, tl), shown, label=slot.label, kind="rich"), leaf=key, pieces=pieces
-                )
+            leaf, conflict = self._leaf(path, slot, key, b, o, t)
+            if conflict is not None:
                 found.append((conflict, key))
-                leaf = tl or ol
             if leaf is None:
                 gone.add(key)
             else:
                 chosen[key] = [leaf]
-        order, ordered = merge_order(b.order, o.order, t.order, keep=set(chosen), drop=gone)
+        together, found = self._together(path, slot, (b, o, t), found)
+        apart = set().union(*(group for group, _ in together))
+        for key in apart:
+            chosen.pop(key, None)
+        lists = [[k for k in side.order if k not in apart] for side in (b, o, t)]
+        order, ordered = merge_order(*lists, keep=set(chosen), drop=gone - apart)
+        for group, _ in together:
+            order = self._stand(group, t, chosen, order)
         found.sort(key=lambda pair: (order.index(pair[1]) if pair[1] in chosen else -1, pair[0].place))
+        if not self._sound((b, o, t), together, found, chosen, order):
+            return self._whole(path, slot)
         if not ordered:
             whole, text = self._reordered(path, slot)
             if whole:
                 return text
+        for group, conflict in together:
+            settled, value = self._ask(conflict)
+            if settled:
+                order = self._settle_together(group, str(value or ""), (b, o, t), chosen, order)
         for conflict, key in found:
             settled, value = self._ask(conflict)
             if settled:
                 chosen[key] = richtext.leaves(richtext.canonical(str(value or "")))
         return self._rejoin(path, chosen, order)
+
+    def _leaf(
+        self, path: str, slot: slots.Slot, key: str, b: _Rich, o: _Rich, t: _Rich
+    ) -> tuple[Leaf | None, Conflict | None]:
+        """One paragraph by itself: what stands there, and the conflict when both sides did something else with it."""
+        bl: Any = UNSETTLED if f"{path}.{key}" in self.unsettled else b.leaves.get(key)
+        ol, tl = o.leaves.get(key), t.leaves.get(key)
+        side = _one_sided(bl, ol, tl)
+        if side:
+            return (ol if side == "ours" else tl), None
+        pieces: tuple[Piece, ...] = ()
+        if isinstance(bl, Leaf) and ol and tl:
+            leaf, pieces = _merge_leaf(bl, ol, tl)
+            if leaf:
+                return leaf, None
+        shown = [x if x is None else _html(x) for x in (b.leaves.get(key), ol, tl)]
+        conflict = _met(path, _why(ol, tl), shown, label=slot.label, kind="rich")
+        return tl or ol, replace(conflict, leaf=key, pieces=pieces)
+
+    def _together(
+        self,
+        path: str,
+        slot: slots.Slot,
+        sides: tuple[_Rich, _Rich, _Rich],
+        found: list[tuple[Conflict, str]],
+    ) -> tuple[list[tuple[set[str], Conflict]], list[tuple[Conflict, str]]]:
+        """Paragraphs between which words moved and that cannot be merged one by one: each group is one conflict, in the stead
+        of those of its paragraphs."""
+        b, o, t = sides
+        if b.leaves == o.leaves or b.leaves == t.leaves or o.leaves == t.leaves:
+            return [], found
+        ours, theirs = moved.links(b.leaves, o.leaves), moved.links(b.leaves, t.leaves)
+        out: list[tuple[set[str], Conflict]] = []
+        for group in moved.groups(ours, theirs):
+            open_there = [pair for pair in found if pair[1] in group]
+            if not open_there and not moved.contested(group, ours, theirs, b.leaves, o.leaves, t.leaves):
+                continue
+            found = [pair for pair in found if pair not in open_there]
+            shown = [richtext.join(s.leaves[k] for k in s.order if k in group) or None for s in sides]
+            conflict = _met(path, "both changed it", shown, label=slot.label, kind="rich")
+            out.append((group, replace(conflict, leaf=min(group))))
+        return sorted(out, key=lambda pair: pair[1].leaf), found
+
+    @staticmethod
+    def _stand(
+        group: set[str], side: _Rich, chosen: dict[str, list[Leaf]], order: Sequence[str]
+    ) -> list[str]:
+        """Let a group of paragraphs stand as one side has it, each after what it follows there; returns the order."""
+        out = [k for k in order if k not in group]
+        for key in group:
+            chosen.pop(key, None)
+        for n, key in enumerate(side.order):
+            if key in group:
+                before = next((k for k in reversed(side.order[:n]) if k in out), None)
+                out.insert(out.index(before) + 1 if before else 0, key)
+                chosen[key] = [side.leaves[key]]
+        return out
+
+    def _settle_together(
+        self,
+        group: set[str],
+        value: str,
+        sides: tuple[_Rich, _Rich, _Rich],
+        chosen: dict[str, list[Leaf]],
+        order: list[str],
+    ) -> list[str]:
+        """Put a decision about a group of paragraphs in; returns the order with what then stands of it."""
+        wanted = richtext.leaves(richtext.canonical(value))
+        _, ours, theirs = sides
+        for side in (theirs, ours):
+            if [side.leaves[k] for k in side.order if k in group] == wanted:
+                return self._stand(group, side, chosen, order)
+        shown = theirs if any(k in group for k in theirs.order) else ours
+        order = self._stand(group, shown, chosen, order)
+        first, *others = [k for k in order if k in group] or [min(group)]
+        for key in others:
+            chosen.pop(key)
+        chosen[first] = wanted
+        return [k for k in order if k not in others]
+
+    def _sound(
+        self,
+        sides: tuple[_Rich, _Rich, _Rich],
+        together: Sequence[tuple[set[str], Conflict]],
+        found: Sequence[tuple[Conflict, str]],
+        chosen: Mapping[str, list[Leaf]],
+        order: list[str],
+    ) -> bool:
+        """Whether no word would stand too often or be lost, whichever side's words are taken where both met."""
+        if any(sides[0].leaves == s.leaves for s in sides[1:]) or sides[1].leaves == sides[2].leaves:
+            return True
+        base, ours, theirs = (moved.counted(side.leaves.values()) for side in sides)
+        for side in sides[1:]:
+            stands, at = dict(chosen), list(order)
+            for group, _ in together:
+                at = self._stand(group, side, stands, at)
+            for _, key in found:
+                stands.pop(key, None)
+                if key in side.leaves:
+                    stands[key] = [side.leaves[key]]
+            made = moved.counted(leaf for some in stands.values() for leaf in some)
+            if not moved.conserved(base, ours, theirs, made, exact=not together and not found):
+                return False
+        return True
+
+    def _whole(self, path: str, slot: slots.Slot) -> Any:
+        """Ask about a text as a whole, as its parts cannot be told apart."""
+        values = [side.values.get(path) for side in (self.base, self.ours, self.theirs)]
+        _, value = self._ask(_met(path, "both changed it", values, label=slot.label, kind="rich"))
+        for side in (self.theirs, self.ours):
+            if value == side.values.get(path) and path in side.content.spines:
+                self.spines[path] = side.content.spines[path]
+                return value
+        kept = str(self._fitting(slot.spec, value) or "")
+        old = richtext.leaves(str(values[2] or ""))
+        self.spines[path] = richtext.align(
+            richtext.leaves(kept), old, self.theirs.content.spines.get(path, ())
+        )
+        return kept
 
     def _reordered(self, path: str, slot: slots.Slot) -> tuple[bool, Any]:
         """Ask about paragraphs that both sides ordered anew. Theirs may stand with all other edits in it; any other decision
@@ -345,21 +467,15 @@ class _Run:
         return True, self._fitting(slot.spec, value)
 
     def _rejoin(self, path: str, chosen: Mapping[str, list[Leaf]], order: Sequence[str]) -> str:
-        parts: list[Leaf] = []
-        spine: list[Vertebra] = []
+        named: list[tuple[str, Leaf]] = []
         taken = set(order)
         for key in order:
             for index, leaf in enumerate(chosen[key]):
                 # The first keeps the name; what stands beside it needs one that nothing else has.
                 name = key if index == 0 else richtext.new_name(key, leaf.hash, taken)
                 taken.add(name)
-                parts.append(leaf)
-                spine.append(Vertebra(name, leaf.hash))
-        text = richtext.join(parts)
-        if richtext.leaves(text) != parts:
-            # Items that lost the list around them; their names are found again by their words.
-            return richtext.canonical(text)
-        self.spines[path] = tuple(spine)
+                named.append((name, leaf))
+        text, self.spines[path] = richtext.rejoin(named)
         return text
 
     # -- blocks ----------------------------------------------------------------------------------------------
@@ -368,7 +484,8 @@ class _Run:
         """Merge a group or blocks: which blocks stay, where each stands, in what order, and what they hold."""
         top = spec.name
         keep = self._kept(top)
-        homes = self._homes(top, keep)
+        kinds = {key: self._kind(key) for key in keep}
+        homes = self._homes(spec, keep, kinds)
         for path in self._paths(top):
             block = next(s.known[path].block for s in self._sides() if path in s.known)
             key = f"{top}:{block}"
@@ -381,9 +498,11 @@ class _Run:
                     if path in side.content.spines:
                         self.spines[path] = side.content.spines[path]
         ordered = self._ordered(top, homes)
-        kinds = {key.split(":")[1]: self._kind(key) for key in keep}
         return slots.build(
-            spec, ordered, kinds, {p: v for p, v in self.values.items() if p.split(":")[0] == top}
+            spec,
+            ordered,
+            {key.split(":")[1]: kind for key, kind in kinds.items()},
+            {p: v for p, v in self.values.items() if p.split(":")[0] == top},
         )
 
     def _sides(self) -> tuple[_Side, _Side, _Side]:
@@ -454,8 +573,9 @@ class _Run:
         label = self.theirs.blocks[key].label
         return str(self._ask(_met(f"{key}:@kind", "both changed it", kinds, label=label, kind="choice"))[1])
 
-    def _homes(self, top: str, keep: Mapping[str, str]) -> dict[str, str]:
-        """The list in which each block stands."""
+    def _homes(self, spec: Field, keep: Mapping[str, str], kinds: dict[str, str]) -> dict[str, str]:
+        """The list in which each block stands: one that there is, and that takes its kind."""
+        top = spec.name
         homes: dict[str, str] = {}
         for key in keep:
             b, o, t = (
@@ -467,7 +587,52 @@ class _Run:
             side = _one_sided(b, o, t)
             homes[key] = (o if side == "ours" else t) if side else self._asked_home(key, b, o, t)
         self._ground(top, homes)
+        if self._allow(spec, homes, kinds):
+            self._ground(top, homes)
+            self._allow(spec, homes, kinds)
         return homes
+
+    def _allow(self, spec: Field, homes: dict[str, str], kinds: dict[str, str]) -> bool:
+        """Put blocks that stand where their kind is not taken at a place of their own that takes it; whether any was put.
+
+        It comes of one side moving a block and the other making it, or what it lay in, another kind: a person is asked.
+        """
+        put = False
+        known = {kind for kind, _ in slots.forms(spec)}
+        for key in sorted(homes):
+            named = {k.split(":")[1]: kind for k, kind in kinds.items()}
+            if kinds[key] not in known or kinds[key] in slots.takes(spec, homes[key], named):
+                # What is of a kind that the type has no more stays where it is.
+                continue
+            put = True
+            sides = [s.blocks.get(key) for s in (self.base, self.ours, self.theirs)]
+            said = [self._home_label(s.home) if s else None for s in sides]
+            if not self._disputed(spec.name):
+                settled, value = self._ask(
+                    _met(
+                        f"{key}:@home",
+                        "moved to different places",
+                        said,
+                        label=next(s.label for s in reversed(sides) if s),
+                        kind="line",
+                    )
+                )
+                if settled and value == said[1] != said[2]:
+                    sides = [sides[0], sides[2], sides[1]]
+            for side in reversed(sides):
+                if side is None or (self._parent(side.home) and self._parent(side.home) not in homes):
+                    continue
+                if side.kind in slots.takes(spec, side.home, named):
+                    homes[key], kinds[key] = side.home, side.kind
+                    break
+            else:
+                lists = (
+                    home
+                    for home in sorted(set(homes.values()) | {spec.name})
+                    if kinds[key] in slots.takes(spec, home, named)
+                )
+                homes[key] = next(lists, homes[key])
+        return put
 
     def _asked_home(self, key: str, b: str | None, o: str, t: str) -> str:
         label = self.theirs.blocks[key].label
@@ -586,17 +751,28 @@ def _merge_set(base: Sequence[Any], ours: Sequence[Any], theirs: Sequence[Any]) 
     return sorted(keep)
 
 
-def _merge_unit_maps(base: Content, ours: Content, theirs: Content) -> dict[str, tuple[tuple[str, str], ...]]:
+def _claims(kind: ContentType, made: Content, base: Content, ours: Content, theirs: Content) -> Content:
+    """The merged content with the claims of the side that each text came from.
+
+    What was joined by words or written anew has none: nobody has said of that text which source it follows.
+    """
+    if not ours.unit_map and not theirs.unit_map:
+        return replace(made, unit_map={})
+    o, t = revision.texts(kind, ours), revision.texts(kind, theirs)
     out: dict[str, tuple[tuple[str, str], ...]] = {}
-    for key in sorted({*ours.unit_map, *theirs.unit_map}):
-        b, o, t = (m.unit_map.get(key) for m in (base, ours, theirs))
-        value = t if o == t or b == o else o
-        if b not in (o, t) and o is not None and t is not None:
-            # Both were brought up to different sources: the older claim is the safe one, and min names it.
-            value = min(o, t)
-        if value is not None:
-            out[key] = value
-    return out
+    for key, text in revision.texts(kind, made).items():
+        claims = [c.unit_map.get(key) for c in (base, ours, theirs)]
+        if text == o.get(key) == t.get(key):
+            claim = (
+                claims[2] if _one_sided(*claims) == "theirs" else claims[1] if _one_sided(*claims) else None
+            )
+        elif text == o.get(key):
+            claim = claims[1]
+        else:
+            claim = claims[2] if text == t.get(key) else None
+        if claim is not None:
+            out[key] = claim
+    return replace(made, unit_map=out)
 
 
 @dataclass(slots=True)

@@ -30,7 +30,19 @@ def pick(kind: ContentType, base: Content, side: Content, take: Iterable[str]) -
         if top in wanted or any(path.startswith(f"{p}:") for p in wanted):
             spines[path] = spine
     fields = {k: v for k, v in fields.items() if v not in (None, [], {})}
-    return revision.snapshot(kind, fields, Content(fields, spines, side.unit_map))
+    claims = {
+        k: v
+        for content, mine in ((base, False), (side, True))
+        for k, v in content.unit_map.items()
+        if _in(k, wanted) == mine
+    }
+    return revision.snapshot(kind, fields, Content(fields, spines, claims))
+
+
+def _in(key: str, wanted: set[str]) -> bool:
+    """Whether what a key names is taken: its field, or the block that holds it."""
+    path = key.split(".", 1)[0]
+    return path.split(":")[0] in wanted or any(path.startswith(f"{p}:") for p in wanted)
 
 
 def _copy(name: str, side: Content, fields: dict[str, Any]) -> None:

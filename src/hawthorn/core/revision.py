@@ -21,7 +21,11 @@ Parents = Callable[[int], Iterable[int]]
 
 @dataclass(frozen=True, slots=True)
 class Content:
-    """What a revision holds: values, the spine of each rich text, and where translated parts came from."""
+    """What a revision holds: values, the spine of each rich text, and where translated parts came from.
+
+    `unit_map` says, by the key of each translated text (its path, and for a paragraph its id after a full stop), the key
+    and hash of the source that it was made from. It is a claim about exactly the text that stands there.
+    """
 
     fields: Fields
     spines: Spines = field(default_factory=dict)
@@ -43,7 +47,7 @@ def snapshot(kind: ContentType, fields: Fields, base: Content = EMPTY) -> Conten
     """Content for typed values, with the spines carried on from the base."""
     spines: dict[str, Spine] = {}
     before = {s.path: s.value for s in slots.walk(kind.fields, base.fields)} if base.spines else {}
-    alive: set[str] = set(fields)
+    alive: set[str] = set()
     for slot in slots.walk(kind.fields, fields):
         if slot.value is None:
             continue
@@ -56,8 +60,8 @@ def snapshot(kind: ContentType, fields: Fields, base: Content = EMPTY) -> Conten
             spine = base.spines.get(slot.path, ())
             old = richtext.leaves(before.get(slot.path) or "") if spine else []
             spines[slot.path] = richtext.align(richtext.leaves(slot.value), old, spine)
-    alive |= {v.id for spine in spines.values() for v in spine}
-    unit_map = {key: value for key, value in base.unit_map.items() if key.rsplit(".", 1)[-1] in alive}
+    alive |= {f"{path}.{v.id}" for path, spine in spines.items() for v in spine}
+    unit_map = {key: value for key, value in base.unit_map.items() if key in alive}
     return Content(dict(fields), spines, unit_map)
 
 
@@ -72,8 +76,28 @@ def spines_from_json(text: str) -> Spines:
 
 
 def unit_map_from_json(text: str) -> UnitMap:
-    """A unit map from its stored form."""
-    return {k: tuple((a, b) for a, b in v) for k, v in json.loads(text).items()}
+    """A unit map from its stored form. Keys of paragraphs were once stored without their path, which their source has too."""
+    return {_whole_key(k, v): tuple((a, b) for a, b in v) for k, v in json.loads(text).items()}
+
+
+def _whole_key(key: str, claims: list[list[str]]) -> str:
+    source = claims[0][0] if claims else ""
+    return source if "." not in key and source.endswith(f".{key}") else key
+
+
+def texts(kind: ContentType, content: Content) -> dict[str, str]:
+    """What stands at each place that can hold words: plain text by its path, a paragraph's inner HTML by path and id."""
+    out: dict[str, str] = {}
+    for slot in slots.walk(kind.fields, content.fields):
+        if not isinstance(slot.value, str) or not slot.value:
+            continue
+        if kind_of(slot.spec).rich:
+            leaves = richtext.leaves(slot.value)
+            spine = content.spines.get(slot.path, ())
+            out |= {f"{slot.path}.{v.id}": leaf.inner for v, leaf in zip(spine, leaves, strict=True)}
+        else:
+            out[slot.path] = slot.value
+    return out
 
 
 def ancestors(parents: Parents, *tips: int) -> set[int]:

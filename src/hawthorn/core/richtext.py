@@ -130,6 +130,23 @@ def join(parts: Iterable[Leaf]) -> str:
     return "".join(out)
 
 
+def rejoin(named: Iterable[tuple[str, Leaf]]) -> tuple[str, Spine]:
+    """Named leaves as canonical text, with the names of what then stands there: items that lost the list around them, or
+    the item that they lay in, stand as they can."""
+    pairs = list(named)
+    parts = [leaf for _, leaf in pairs]
+    spine = tuple(Vertebra(name, leaf.hash) for name, leaf in pairs)
+    text = join(parts)
+    again = leaves(text)
+    if again == parts:
+        return text, spine
+    text = canonical(text)
+    again = leaves(text)
+    if len(again) == len(parts):
+        return text, tuple(Vertebra(v.id, leaf.hash) for v, leaf in zip(spine, again, strict=True))
+    return text, align(again, parts, spine)
+
+
 def _depth(stack: Sequence[str]) -> int:
     return sum(1 for tag in stack if tag != "li")
 

@@ -117,6 +117,36 @@ def _inner_blocks(
             _blocks(spec, values.get(spec.name), f"{prefix}:{spec.name}", top, parent, out)
 
 
+def takes(spec: Field, home: str, kinds: Mapping[str, str]) -> frozenset[str]:
+    """The kinds of blocks that a list takes, by its path within a top-level field and the kinds of the blocks there are; a
+    repeated group takes members, whose kind is empty. Nothing for a path at which there is no list."""
+    names = home.split(":")[1:]
+    found: Field | None = spec
+    if names and names[0] in kinds:
+        fitting = [f for f in forms(spec) if kinds[names[0]] in ("", f[0])]
+        found = (
+            next((m for _, members in fitting for m in members if m.name == names[1]), None)
+            if len(names) > 1
+            else None
+        )
+        names = names[2:]
+    for name in names:
+        found = next((m for m in found.fields if m.name == name), None) if found else None
+    if found is None or not kind_of(found).parts or not is_many(found):
+        return frozenset()
+    return frozenset(k.name for k in found.blocks) if found.kind == "blocks" else frozenset({""})
+
+
+def forms(spec: Field) -> Iterator[tuple[str, tuple[Field, ...]]]:
+    """Every form that a block within a field may have, however deep: its kind and its fields."""
+    inner = [(k.name, k.fields) for k in spec.blocks] if spec.kind == "blocks" else [("", spec.fields)]
+    for kind, members in inner:
+        yield kind, members
+        for member in members:
+            if kind_of(member).parts:
+                yield from forms(member)
+
+
 def build(
     spec: Field,
     homes: Mapping[str, Sequence[str]],

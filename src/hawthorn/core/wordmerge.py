@@ -14,7 +14,8 @@ from difflib import SequenceMatcher
 
 from hawthorn.core import richtext
 
-WORD = re.compile(r"\s+|[\u3040-\u30ff\u3400-\u9fff\uac00-\ud7af]|\w+|[^\w\s]")
+_ALONE = r"\u3040-\u30ff\u3400-\u9fff\uac00-\ud7af"
+WORD = re.compile(rf"\s+|[{_ALONE}]|[^\W{_ALONE}]+|[^\w\s]")
 _MARKED = re.compile(rf"<[^>]*>|&#?\w+;|{WORD.pattern}")
 Edit = tuple[int, int, tuple[str, ...]]
 

@@ -99,7 +99,8 @@ class Checked:
         if source is None:
             return "", 0
         contents = store.content(self.view.conn, source), store.content(self.view.conn, g.revision)
-        return f.source_locale, len(units.needing(f.kind, *contents, f.locale))
+        lost = len(units.gone(f.kind, *contents, f.locale))
+        return f.source_locale, lost + len(units.needing(f.kind, *contents, f.locale))
 
     def _revision_of(self, f: EditionFacts, locale: str, stage: int) -> int | None:
         """The revision of another edition of the entry that goes along, else stands there, else is drafted."""

@@ -310,6 +310,7 @@ def _merge_home(act: Act, job: sqlite3.Row, part: sqlite3.Row, texts: Mapping[st
     target = entry_store.content(act.conn, edition["head"]) if edition["head"] else EMPTY
     decided = homecoming.outcomes(kind, sent, texts, source, target, entry["source_locale"])
     merged = homecoming.come_home(kind, source, target, decided, sent)
+    merged = _without_gone(act, job, part, kind, source, merged)
     content = _finished(act, kind, entry, job["locale"], merged, source, target)
     made = edition["head"]
     if content != target:
@@ -320,6 +321,24 @@ def _merge_home(act: Act, job: sqlite3.Row, part: sqlite3.Row, texts: Mapping[st
         counts[outcome.how] = counts.get(outcome.how, 0) + 1
         store.set_unit(act.conn, job["id"], entry["id"], outcome.key, "translated", outcome.text, outcome.how)
     return counts
+
+
+def _without_gone(
+    act: Act, job: sqlite3.Row, part: sqlite3.Row, kind: ContentType, source: Content, merged: Content
+) -> Content:
+    """Drop texts whose source is gone and that stand as they came; about those that somebody edited it is asked."""
+    gone = units.gone(kind, source, merged, part["source_locale"])
+    have = units.target_hashes(kind, merged)
+    drop: list[str] = []
+    for key in gone:
+        came = store.last_text(act.conn, part["entry"], job["locale"], key)
+        if came is not None and units.kept_hash(came, "." in key) == have[key]:
+            drop.append(key)
+        elif not any(
+            u["key"] == key and u["entry"] == part["entry"] for u in store.units(act.conn, job["id"])
+        ):
+            store.add_gone(act.conn, job["id"], part["entry"], key)
+    return units.without(kind, source, merged, drop)
 
 
 def _finished(
@@ -415,12 +434,15 @@ def choose(act: Act, uuid: str, entry_uuid: str, key: str, take: str) -> None:
         _content(act, entry["id"], entry["source_locale"]),
         entry_store.content(act.conn, edition["head"]),
     )
-    texts = {key: unit["text"]} if take == "theirs" else {}
     if take == "ours":
-        unit_map = {**target.unit_map, key.split(".", 1)[-1]: ((key, unit["source_hash"]),)}
-        content = replace(target, unit_map=unit_map)
+        kept = {k: v for k, v in target.unit_map.items() if k != key}
+        # What has no source is a text of this edition's own from now on.
+        claim = {key: ((key, unit["source_hash"]),)} if unit["source_hash"] else {}
+        content = replace(target, unit_map=kept | claim)
+    elif not unit["source_hash"]:
+        content = units.without(kind, source, target, {key})
     else:
-        content = units.compose(kind, source, target, texts, {key: unit["source_hash"]})
+        content = units.compose(kind, source, target, {key: unit["text"]}, {key: unit["source_hash"]})
     made = entries.record(act, kind, entry, edition, content, f"Chose for {key}", "homecoming")
     store.set_home(act.conn, job["id"], entry["id"], made)
     store.set_unit(
@@ -490,20 +512,21 @@ def units_shown(view: View, job: sqlite3.Row) -> list[dict[str, Any]]:
         target = _content(view, part["entry"], job["locale"])
         have = _texts(kind, target)
         for unit in store.units(view.conn, job["id"]):
-            if unit["entry"] != part["entry"] or unit["key"] not in sent:
+            mine = sent.get(unit["key"])
+            if unit["entry"] != part["entry"] or (mine is None and unit["source_hash"]):
                 continue
             out.append(
                 {
                     "entry": part["uuid"],
                     "title": title,
                     "key": unit["key"],
-                    "label": sent[unit["key"]].unit.label,
-                    "source": sent[unit["key"]].unit.text,
-                    "returned": _plain(unit["text"], sent[unit["key"]].unit.rich),
+                    "label": mine.unit.label if mine else "Its source was removed",
+                    "source": mine.unit.text if mine else "",
+                    "returned": _plain(unit["text"], mine.unit.rich) if mine else "",
                     "current": have.get(unit["key"], ""),
                     "state": unit["state"],
                     "outcome": unit["outcome"],
-                    "words": sent[unit["key"]].unit.words,
+                    "words": mine.unit.words if mine else 0,
                 }
             )
     return out
@@ -557,7 +580,9 @@ def grid(view: View, rows: Sequence[sqlite3.Row]) -> list[dict[str, Any]]:
                     (edition["id"] if edition else 0,),
                 ).fetchone()
             )
-            behind = units.drift(kind, source, target, row["source_locale"])
+            behind = units.drift(kind, source, target, row["source_locale"]) or units.needing(
+                kind, source, target, row["source_locale"]
+            )
             state = (
                 "in translation"
                 if tag in working

@@ -26,14 +26,14 @@ from hawthorn.operations.news import News
 from hawthorn.store import events
 
 log = structlog.get_logger(__name__)
-GATHERS = 0.015
+GATHERS = 0.01
 """Seconds from a commit to a look, so that whoever committed is answered first."""
 APART = 0.1
 """Seconds between two looks, at least: what happens in a burst is told together."""
 _AT_ONCE = 25
 _MOST_WAITING = 200
 _SURE = 60.0
-"""Seconds after which somebody's right to listen is looked at again when something is told."""
+"""Seconds after which somebody's right to listen is looked at again when something is told, a few at a time."""
 _SYSTEM = Identity(CLOCKWORK, "clockwork", "", "")
 
 
@@ -66,7 +66,7 @@ class _Listener:
     waiting: list[bytes] = field(default_factory=list)
     lost: bool = False
     ended: bool = False
-    sure_until: float = 0.0
+    sure_until: float = field(default_factory=lambda: time.monotonic() + _SURE)
 
     def put(self, frames: Iterable[bytes], upto: int) -> None:
         if self.lost:
@@ -256,12 +256,18 @@ class Hub:
         found = News(found.upto, found.events, present, some)
         again = any(event.kind.startswith(news.RIGHTS) for event in found.events)
         now = time.monotonic()
+        stale = sorted((one for one in listeners if one.sure_until < now), key=lambda one: one.sure_until)
+        unsure = set(listeners if again else stale[:_AT_ONCE])
+        sure: dict[Audience, Audience] = {}
         same: dict[Hashable, list[bytes]] = {}
         told: dict[_Listener, list[bytes]] = {}
         for listener in listeners:
             try:
-                if again or listener.sure_until < now:
-                    listener.audience = listener.audience.sure(view)
+                if listener in unsure:
+                    before = listener.audience
+                    if before not in sure:
+                        sure[before] = before.sure(view)
+                    listener.audience = sure[before]
                     listener.sure_until = now + _SURE
                 key = listener.audience.key
                 if key not in same:

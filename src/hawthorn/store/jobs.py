@@ -180,6 +180,25 @@ def set_unit(
     )
 
 
+def add_gone(conn: sqlite3.Connection, job: int, entry: int, key: str) -> None:
+    """Put a text into a returned job that somebody edited and whose source was removed: it has to be chosen about."""
+    conn.execute(
+        "INSERT INTO job_unit (job, entry, key, ord, source_hash, state, outcome) VALUES (?1, ?2, ?3, "
+        "(SELECT coalesce(max(ord), 0) + 1 FROM job_unit WHERE job = ?1 AND entry = ?2), '', 'translated', 'conflict')",
+        (job, entry, key),
+    )
+
+
+def last_text(conn: sqlite3.Connection, entry: int, locale: str, key: str) -> str | None:
+    """The text with which a unit was applied last, in any job of a locale; None when none ever was."""
+    row = conn.execute(
+        "SELECT u.text FROM job_entry x JOIN job j ON j.id = x.job AND j.locale = ? JOIN job_unit u ON u.job = j.id "
+        "AND u.entry = x.entry AND u.key = ? AND u.outcome = 'applied' WHERE x.entry = ? ORDER BY j.id DESC LIMIT 1",
+        (locale, key, entry),
+    ).fetchone()
+    return row[0] if row else None
+
+
 def set_home(conn: sqlite3.Connection, job: int, entry: int, revision: int | None) -> None:
     """Keep which revision of the target a job came home as."""
     conn.execute("UPDATE job_entry SET home_revision = ? WHERE job = ? AND entry = ?", (revision, job, entry))

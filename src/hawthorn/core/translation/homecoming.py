@@ -103,7 +103,7 @@ def outcomes(
             how = "gone"
         elif now[key] != sent[key].unit.hash:
             how = "drifted"
-        elif have.get(key) in (sent[key].target_hash, units.hash_of(text)):
+        elif have.get(key) in (sent[key].target_hash, units.kept_hash(text, sent[key].unit.rich)):
             how = "applied"
         else:
             how = "conflict"

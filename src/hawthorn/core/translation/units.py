@@ -18,7 +18,7 @@ from hawthorn.core import fields, richtext, slots
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.fields import Field
 from hawthorn.core.revision import Content
-from hawthorn.core.richtext import Leaf, Spine, Vertebra
+from hawthorn.core.richtext import Leaf, Spine
 from hawthorn.core.translation.segmentation import boundaries, writes_without_spaces
 
 STATES = ("initial", "translated", "reviewed", "final")
@@ -89,6 +89,14 @@ def words_of(parts: Iterable[Part]) -> str:
 def hash_of(text: str) -> str:
     """What a unit's source is known by: sixteen hexadecimal digits."""
     return hashlib.sha256(text.encode()).hexdigest()[:16]
+
+
+def kept_hash(text: str, rich: bool) -> str:
+    """The hash of a target text as it is kept: a paragraph's is made canonical first."""
+    if not rich or not text:
+        return hash_of(text)
+    kept = richtext.leaves(f"<p>{text}</p>")
+    return hash_of(kept[0].inner if kept else "")
 
 
 def units_of(kind: ContentType, content: Content, locale: str) -> list[Unit]:
@@ -264,7 +272,7 @@ def compose(
     by_path: dict[str, dict[str, str]] = {}
     for key, text in texts.items():
         by_path.setdefault(key.split(".", 1)[0], {})[key] = text
-        unit_map.pop(key.split(".", 1)[-1], None)
+        # Paragraphs and blocks keep the names that they have in the source.
         unit_map[key] = ((key, hashes[key]),)
     made: dict[str, Any] = {}
     for path, mine in by_path.items():
@@ -343,8 +351,7 @@ def _compose_rich(
         if not leaf.inner and leaf_id not in have:
             have[leaf_id] = leaf
     order = _order(list(origin), existing, have)
-    parts = [have[i] for i in order]
-    return richtext.join(parts), tuple(Vertebra(i, p.hash) for i, p in zip(order, parts, strict=True))
+    return richtext.rejoin((i, have[i]) for i in order)
 
 
 def _order(origin: Sequence[str], existing: Sequence[str], have: Mapping[str, Any]) -> list[str]:
@@ -384,12 +391,82 @@ def target_hashes(kind: ContentType, target: Content) -> dict[str, str]:
 def needing(kind: ContentType, source: Content, target: Content, locale: str) -> list[Unit]:
     """The units that are missing in the target or whose source changed since: only these go out."""
     have = target_hashes(kind, target)
-    made_from = {key: digest for pairs in target.unit_map.values() for key, digest in pairs}
-    return [u for u in units_of(kind, source, locale) if u.key not in have or made_from.get(u.key) != u.hash]
+    made_from = _made_from(target, have)
+    return [u for u in units_of(kind, source, locale) if made_from.get(u.key) != u.hash]
+
+
+def _made_from(target: Content, have: Mapping[str, str]) -> dict[str, str]:
+    """The source hash that each source key was translated from, by what still stands in the target."""
+    return {key: digest for mine, pairs in target.unit_map.items() if mine in have for key, digest in pairs}
 
 
 def drift(kind: ContentType, source: Content, target: Content, locale: str) -> list[str]:
-    """The keys of units whose source changed since they were translated."""
+    """The keys of units whose source changed since they were translated, and of texts whose source is gone."""
     current = source_hashes(kind, source, locale)
-    made_from = {key: digest for pairs in target.unit_map.values() for key, digest in pairs}
-    return [key for key, digest in current.items() if key in made_from and made_from[key] != digest]
+    made_from = _made_from(target, target_hashes(kind, target))
+    changed = [key for key, digest in current.items() if key in made_from and made_from[key] != digest]
+    return changed + gone(kind, source, target, locale)
+
+
+def gone(kind: ContentType, source: Content, target: Content, locale: str) -> list[str]:
+    """The keys of texts in the target whose source is not there any more."""
+    current = source_hashes(kind, source, locale)
+    have = target_hashes(kind, target)
+    return [
+        mine
+        for mine, pairs in target.unit_map.items()
+        if pairs and mine in have and not any(key in current for key, _ in pairs)
+    ]
+
+
+def without(kind: ContentType, source: Content, target: Content, keys: Iterable[str]) -> Content:
+    """The target without some texts, and without the blocks that hold nothing to read once those are gone and that the
+    source does not have."""
+    dropped = set(keys)
+    if not dropped:
+        return target
+    spines, values = dict(target.spines), dict(target.fields)
+    texts: dict[str, Any] = {}
+    for slot in _translatable(kind, target):
+        if fields.kind_of(slot.spec).rich:
+            kept = {k: leaf for k, leaf in _by_id(target, slot).items() if f"{slot.path}.{k}" not in dropped}
+            text, spines[slot.path] = richtext.rejoin(kept.items())
+            texts[slot.path] = text or None
+        elif slot.path in dropped:
+            texts[slot.path] = None
+    for spec in kind.fields:
+        if spec.shared or not any(path.split(":")[0] == spec.name for path in texts):
+            continue
+        if fields.kind_of(spec).parts:
+            values[spec.name] = _parts_without(spec, source, target, texts, dropped)
+        elif spec.name in texts:
+            values[spec.name] = texts[spec.name]
+    values = {k: v for k, v in values.items() if v not in (None, "", [], {})}
+    alive = {s.path: s.value for s in slots.walk(kind.fields, values) if s.value is not None}
+    left = {k: v for k, v in spines.items() if k in alive and v}
+    unit_map = {k: v for k, v in target.unit_map.items() if k not in dropped and k.split(".", 1)[0] in alive}
+    return Content(values, left, unit_map)
+
+
+def _parts_without(
+    spec: Field, source: Content, target: Content, texts: Mapping[str, Any], dropped: set[str]
+) -> Any:
+    mine = slots.blocks(spec, target.fields.get(spec.name))
+    theirs = slots.blocks(spec, source.fields.get(spec.name))
+    held = [s for s in slots.walk([spec], target.fields) if s.value is not None]
+    values = {s.path: texts.get(s.path, s.value) for s in held}
+    values = {path: value for path, value in values.items() if value is not None}
+    touched = {path.split(":")[1] for path in (k.split(".", 1)[0] for k in dropped) if path.count(":") > 1}
+    speaking = {s.block for s in held if s.path in values and fields.kind_of(s.spec).translatable}
+    holding = {b.parent for b in mine.values()}
+    empty = {i for i in touched if i in mine and i not in theirs and i not in speaking and i not in holding}
+    homes: dict[str, list[str]] = {}
+    for block in mine.values():
+        if block.id not in empty:
+            homes.setdefault(block.home, []).append(block.id)
+    kept = {
+        path: value
+        for path, value in values.items()
+        if path.count(":") < 2 or path.split(":")[1] not in empty
+    }
+    return slots.build(spec, homes, {b.id: b.kind for b in mine.values()}, kept)

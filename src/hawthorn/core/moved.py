@@ -1,0 +1,126 @@
+"""Words that a side moved from one paragraph into another: joined to a neighbour, or split off.
+
+Paragraphs merge one by one. Where a side moved words between two of them, each alone says too little: the words would stand
+twice, or come back after they were deleted. So paragraphs that words moved between are looked at together.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterable, Mapping, Sequence
+from difflib import SequenceMatcher
+
+from hawthorn.core import richtext
+from hawthorn.core.richtext import Leaf
+from hawthorn.core.wordmerge import WORD
+
+ENOUGH = 0.6
+"""The part of the words that one lost, or another gained, which has to be the same."""
+_MOST = 40
+
+Links = dict[str, set[str]]
+"""By the name of a paragraph of the base, the paragraphs of a side that hold words of it now."""
+
+
+def links(base: Mapping[str, Leaf], side: Mapping[str, Leaf]) -> Links:
+    """From which paragraphs of the base a side moved words into which others of its own."""
+    lost = _words(base, side)
+    gained = _words(side, base)
+    out: Links = {}
+    for one, gone in lost[:_MOST]:
+        for other, new in gained[:_MOST]:
+            if one != other and _same(gone, new):
+                out.setdefault(one, set()).add(other)
+    return out
+
+
+def _words(have: Mapping[str, Leaf], other: Mapping[str, Leaf]) -> list[tuple[str, list[str]]]:
+    """What each paragraph has that the one of its name on the other side has not."""
+    out: list[tuple[str, list[str]]] = []
+    for name, leaf in have.items():
+        if leaf == other.get(name):
+            continue
+        mine = _split(leaf)
+        theirs = _split(other[name]) if name in other else []
+        matcher = SequenceMatcher(None, mine, theirs, autojunk=False)
+        rest = [
+            w for op, a, b, _, _ in matcher.get_opcodes() if op in ("delete", "replace") for w in mine[a:b]
+        ]
+        if rest:
+            out.append((name, rest))
+    return out
+
+
+def _split(leaf: Leaf) -> list[str]:
+    return [w for w in WORD.findall(richtext.plain(leaf.inner)) if not w.isspace()]
+
+
+def _same(gone: Sequence[str], new: Sequence[str]) -> bool:
+    fewer = min(len(gone), len(new))
+    matcher = SequenceMatcher(None, gone, new, autojunk=False)
+    runs = [size for _, _, size in matcher.get_matching_blocks() if size > 1 or size == fewer]
+    return sum(runs) >= max(1, ENOUGH * fewer)
+
+
+def groups(ours: Links, theirs: Links) -> list[set[str]]:
+    """Paragraphs between which words moved on either side, those that hang together in one set."""
+    sets: list[set[str]] = []
+    for side in (ours, theirs):
+        for one, others in side.items():
+            made = {one, *others}
+            apart = []
+            for other in sets:
+                if other & made:
+                    made |= other
+                else:
+                    apart.append(other)
+            sets = [*apart, made]
+    return sets
+
+
+def contested(
+    group: Iterable[str],
+    ours: Links,
+    theirs: Links,
+    base: Mapping[str, Leaf],
+    mine: Mapping[str, Leaf],
+    their: Mapping[str, Leaf],
+) -> bool:
+    """Whether both sides did something else with words that moved: joined them elsewhere, or deleted what the other joined."""
+    for one in group:
+        o, t = ours.get(one, set()), theirs.get(one, set())
+        if o and t and (o != t or any(mine.get(x) != their.get(x) for x in o)):
+            return True
+        if one not in base:
+            continue
+        if (o and not t and one not in their) or (t and not o and one not in mine):
+            return True
+    return False
+
+
+def counted(leaves: Iterable[Leaf]) -> Counter[str]:
+    """How often each word stands in some paragraphs."""
+    out: Counter[str] = Counter()
+    for leaf in leaves:
+        out.update(_split(leaf))
+    return out
+
+
+def conserved(
+    base: Counter[str], ours: Counter[str], theirs: Counter[str], made: Counter[str], *, exact: bool
+) -> bool:
+    """Whether a merged text holds each word as often as the changes of both sides together say.
+
+    What both changed alike may count once. Where something is left to a person (not `exact`), either side's count will do.
+    """
+    for word in {*base, *ours, *theirs, *made}:
+        b, o, t = base[word], ours[word], theirs[word]
+        both = o + t - b
+        fitting = [both]
+        if (o - b) * (t - b) > 0:
+            fitting.append(o if abs(o - b) > abs(t - b) else t)
+        if not exact:
+            fitting += [o, t]
+        if not min(fitting) <= made[word] <= max(fitting):
+            return False
+    return True
