@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import copy
 import random
 from collections import Counter
 
@@ -9,12 +10,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from hawthorn.core import richtext, slots
-from hawthorn.core.contenttypes import from_dict
+from hawthorn.core import contenttypes, richtext, slots
 from hawthorn.core.merge import Settlement, merge, settle
 from hawthorn.core.revision import Content, snapshot
 from hawthorn.core.wordmerge import WORD
-from tests.core.made import LABEL, PAGE, content
+from tests.core.made import LABEL, content
 
 LATIN = [f"word{n}" for n in range(60)]
 KANJI = list("灯台船光海波風砂岩橋駅町村川山田空星月雨雪花鳥魚石木林森火水土金糸竹米麦豆肉油塩茶酒皿鍋")
@@ -183,7 +183,7 @@ def test_what_both_delete_is_nothing_rather_than_an_empty_text() -> None:
     assert "body" not in merged.content.spines
 
 
-NESTED = from_dict(
+NESTED = contenttypes.from_dict(
     {
         "name": "nested",
         "label": "Nested",
@@ -252,10 +252,7 @@ def test_a_block_never_comes_to_stand_where_its_kind_is_not_taken() -> None:
 
 def allowed(value: Content) -> None:
     """Every block stands where its kind is taken, so that the field can be saved again."""
-    from hawthorn.core import contenttypes
-
     contenttypes.canonical_fields(NESTED, dict(value.fields))
-    contenttypes.canonical_fields(PAGE, {})
 
 
 @given(st.integers(0, 1 << 40))
@@ -276,8 +273,6 @@ def check_blocks(seed: int) -> None:
             else merged.content
         )
         allowed(done)
-        ids = [s.block for s in slots.walk([NESTED.fields[1]], done.fields.get("body") and done.fields or {})]
-        assert len(slots.blocks(NESTED.fields[1], done.fields.get("body"))) >= len({i for i in ids if i})
 
 
 def _tree(rng: random.Random) -> list[dict[str, object]]:
@@ -300,8 +295,6 @@ def _tree(rng: random.Random) -> list[dict[str, object]]:
 
 
 def _shuffled(rng: random.Random, value: list[dict[str, object]]) -> list[dict[str, object]]:
-    import copy
-
     out = copy.deepcopy(value)
     for _ in range(rng.randint(1, 4)):
         lists = [(out, {"text", "quote", "row", "wide"})]

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import json
 import smtplib
+import socket
 import sqlite3
 import threading
 from collections.abc import Iterator
@@ -157,13 +158,21 @@ def _system() -> Identity:
 @contextmanager
 def _within(server: smtplib.SMTP, seconds: float) -> Iterator[None]:
     """Cut the line when it takes longer: a server that sends a byte now and then would hold it for ever."""
-    timer = threading.Timer(seconds, server.close)
+    timer = threading.Timer(seconds, _cut, (server,))
     timer.daemon = True
     timer.start()
     try:
         yield
     finally:
         timer.cancel()
+
+
+def _cut(server: smtplib.SMTP) -> None:
+    sock = getattr(server, "sock", None)
+    if sock is not None:
+        # Closing alone would not wake whoever waits for an answer.
+        with suppress(OSError):
+            sock.shutdown(socket.SHUT_RDWR)
 
 
 def _hang_up(server: smtplib.SMTP) -> None:

@@ -10,8 +10,10 @@ from typing import Any
 
 from hawthorn.core.errors import Busy
 
-MOST = 16
+MOST = 12
 """So many connections of a file are open for reading at most; whoever comes then waits."""
+KEPT = 4
+"""So many stay open when nobody reads."""
 WAITS = 10.0
 """Seconds that somebody waits for a connection before being told that there is none."""
 LONGEST = 60.0
@@ -30,6 +32,7 @@ class Pool:
         self._open = open
         self._most = most
         self._free: list[sqlite3.Connection] = []
+        self._waiting = 0
         self._lent: dict[sqlite3.Connection, float] = {}
         self._turn = threading.Condition()
         self._closing = False
@@ -38,9 +41,13 @@ class Pool:
         """A connection until it is given back. Raises `Busy` when none is free for long, or the file is closing."""
         with self._turn:
             until = time.monotonic() + WAITS
-            while not self._free and len(self._lent) >= self._most and not self._closing:
-                if not self._turn.wait(until - time.monotonic()):
-                    raise Busy("Too many are reading at once.", remedy="Try again in a moment.")
+            self._waiting += 1
+            try:
+                while not self._free and len(self._lent) >= self._most and not self._closing:
+                    if not self._turn.wait(until - time.monotonic()):
+                        raise Busy("Too many are reading at once.", remedy="Try again in a moment.")
+            finally:
+                self._waiting -= 1
             if self._closing:
                 raise closing()
             conn = self._free.pop() if self._free else self._open()
@@ -57,7 +64,7 @@ class Pool:
             fit = False
         with self._turn:
             self._lent.pop(conn)
-            if fit and not self._closing:
+            if fit and not self._closing and (self._waiting or len(self._free) < KEPT):
                 self._free.append(conn)
             else:
                 conn.close()

@@ -1,0 +1,230 @@
+"""The courier among odd bureaus: each job by itself, failures counted and said, decisions kept."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import httpx
+import pytest
+
+from hawthorn.core.timeline import SECOND
+from hawthorn.followers import courier, outgoing
+from hawthorn.followers.courier import Courier
+from hawthorn.operations import translation
+from hawthorn.operations.translation import Order
+from hawthorn.store import definitions, jobs, people
+from tests.followers.partners import Anything
+from tests.followers.test_followers import Options
+from tests.service.made import House
+
+
+@pytest.fixture
+def house(tmp_path: Path) -> Iterator[House]:
+    made = House(tmp_path)
+
+    def set_up(conn: Any) -> None:
+        definitions.add_locale(conn, "fr", "Français")
+        definitions.set_setting(conn, "setup", "50")
+        for name in ("Odd", "Even"):
+            actor = people.add_actor(conn, "bureau", name.lower(), name, "", "", "UTC", 1)
+            people.hold(conn, actor, "bureau")
+            jobs.add_bureau(conn, name, f"http://{name.lower()}.example", actor, "{}")
+
+    made.desk.db.write(set_up)
+    yield made
+    made.close()
+
+
+def order(house: House, bureau: str) -> str:
+    page = house.page(f"Lamp of {bureau}", body="<p>One word.</p>")
+    house.do("ida", lambda a: translation.commission(a, Order((page,), ("fr",), bureau=bureau)))
+    with house.desk.db.read() as conn:
+        return str(conn.execute("SELECT uuid FROM job ORDER BY id DESC LIMIT 1").fetchone()[0])
+
+
+def job(house: House, uuid: str) -> dict[str, Any]:
+    with house.desk.db.read() as conn:
+        return dict(conn.execute("SELECT * FROM job WHERE uuid = ?", (uuid,)).fetchone())
+
+
+def run(
+    house: House, wire: Anything, monkeypatch: pytest.MonkeyPatch, steps: int = 4, seconds: int = 700
+) -> None:
+    monkeypatch.setattr(courier.outgoing, "caller", lambda: httpx.Client(transport=wire))
+    carrier = Courier(house.desk, Options(allow_hosts=["odd.example", "even.example"]))
+    for _ in range(steps):
+        carrier.step("one")
+        house.clock.at += seconds * SECOND
+    carrier.close()
+
+
+def odd_about_jobs(answer: object) -> Any:
+    """The odd bureau takes a job and then answers this about it; the even one works as it should."""
+
+    def found(request: httpx.Request) -> object:
+        if request.method == "POST":
+            return '{"id": "1"}'
+        if request.url.host == "odd.example":
+            return answer
+        return '{"state": "in work", "done": 1, "total": 2}'
+
+    return found
+
+
+@pytest.mark.parametrize(
+    "answer",
+    [
+        '["in work"]', '{"state": "in work", "done": [1]}', '{"state": "in work", "done": 1e999}', '{"state": "in work", "done": "many"}',
+        '{"state": "in work", "done": -1}', '{"done": 1}', '{"state": null}', "null", "", "<html>Maintenance</html>", 404, 500, 503,
+        429, httpx.Response(302, headers={"location": "http://elsewhere.example/"}), '{"state": "finished"}',
+    ],
+)  # fmt: skip
+def test_an_odd_answer_of_one_bureau_stops_no_other_and_is_said(
+    house: House, monkeypatch: pytest.MonkeyPatch, answer: object
+) -> None:
+    odd, even = order(house, "Odd"), order(house, "Even")
+
+    def answering(request: httpx.Request) -> object:
+        if request.url.path.endswith("/file"):
+            return 404
+        return odd_about_jobs(answer)(request)
+
+    run(house, Anything(answering), monkeypatch)
+    assert (job(house, even)["state"], job(house, even)["done"]) == ("in work", 1)
+    assert "no usable answer" in job(house, odd)["trouble"], "it is said while it is tried again"
+    assert job(house, odd)["failures"] >= 1
+    run(house, Anything(answering), monkeypatch, courier.PATIENCE)
+    assert job(house, odd)["state"] == "failed"
+    assert "12 times in a row" in job(house, odd)["trouble"]
+    assert ("job.failed", "bureau") in house.events(), "whoever commissioned it learns of it"
+
+
+def test_done_may_be_left_out_and_a_good_answer_forgets_the_failures(
+    house: House, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    answers = iter([500, 500, '{"state": "in work", "done": null}', *['{"state": "in work"}'] * 9])
+    uuid = order(house, "Odd")
+    run(house, Anything(lambda r: '{"id": "1"}' if r.method == "POST" else next(answers)), monkeypatch, 6)
+    assert (job(house, uuid)["state"], job(house, uuid)["failures"], job(house, uuid)["trouble"]) == (
+        "in work",
+        0,
+        "",
+    )
+
+
+@pytest.mark.parametrize("status", [408, 425, 429, 500, 502, 503, 302])
+def test_what_is_no_refusal_is_tried_again(
+    house: House, monkeypatch: pytest.MonkeyPatch, status: int
+) -> None:
+    answers = iter([httpx.Response(status, headers={"retry-after": "5"}), httpx.Response(status)])
+    uuid = order(house, "Odd")
+    wire = Anything(
+        lambda r: next(answers, '{"id": "1"}') if r.method == "POST" else '{"state": "in work", "done": 0}'
+    )
+    run(house, wire, monkeypatch)
+    assert job(house, uuid)["state"] == "in work"
+    assert wire.calls.count("POST /jobs") == 3
+
+
+@pytest.mark.parametrize("status", [400, 401, 403, 404, 413, 422])
+def test_a_refusal_ends_a_job_at_once_with_its_reason(
+    house: House, monkeypatch: pytest.MonkeyPatch, status: int
+) -> None:
+    uuid = order(house, "Odd")
+    wire = Anything(lambda r: httpx.Response(status, text="We do not do poems."))
+    run(house, wire, monkeypatch)
+    assert job(house, uuid)["state"] == "failed"
+    assert "We do not do poems." in job(house, uuid)["trouble"]
+    assert wire.calls == ["POST /jobs"]
+
+
+@pytest.mark.parametrize(
+    "answer", ["{}", '{"id": null}', '{"id": ""}', '{"id": "../../x"}', "[]", '{"id": 7}']
+)
+def test_an_odd_answer_to_a_delivery_is_tried_again_and_leaves_nothing_stuck(
+    house: House, monkeypatch: pytest.MonkeyPatch, answer: str
+) -> None:
+    odd, even = order(house, "Odd"), order(house, "Even")
+    wire = Anything(
+        lambda r: (
+            (answer if r.url.host == "odd.example" else '{"id": "1"}')
+            if r.method == "POST"
+            else '{"state": "in work"}'
+        )
+    )
+    run(house, wire, monkeypatch, 3)
+    assert (job(house, odd)["state"], job(house, even)["state"]) == ("waiting", "in work")
+    run(house, wire, monkeypatch, Courier.tries, 1000)
+    assert job(house, odd)["state"] == "failed"
+
+
+def test_a_delivery_and_its_row_are_settled_together(house: House, monkeypatch: pytest.MonkeyPatch) -> None:
+    """What fails between the two leaves both as they were, so that it is done again; never a job that waits for nobody."""
+    uuid = order(house, "Odd")
+    settled = courier.outbox.settle
+    broken = [True]
+
+    def settle(*given: Any) -> None:
+        if broken.pop() if broken else False:
+            raise RuntimeError("the machine stops here")
+        settled(*given)
+
+    monkeypatch.setattr(courier.outbox, "settle", settle)
+    wire = Anything(lambda r: '{"id": "1"}' if r.method == "POST" else '{"state": "in work"}')
+    with pytest.raises(RuntimeError):
+        run(house, wire, monkeypatch, 1)
+    assert (job(house, uuid)["state"], job(house, uuid)["remote"]) == ("waiting", "")
+    run(house, wire, monkeypatch, 3)
+    assert (job(house, uuid)["state"], job(house, uuid)["remote"]) == ("in work", "1")
+
+
+def test_an_answer_about_an_earlier_sending_changes_nothing(
+    house: House, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """The job was sent again while a bureau was being asked: never “in work” without a number."""
+    uuid = order(house, "Odd")
+
+    def answering(request: httpx.Request) -> object:
+        if request.method == "POST":
+            return '{"id": "1"}'
+        house.desk.db.write(lambda c: c.execute("UPDATE job SET state = 'waiting', remote = ''"))
+        return '{"state": "in work", "done": 1}'
+
+    run(house, Anything(answering), monkeypatch, 2)
+    assert (job(house, uuid)["state"], job(house, uuid)["remote"]) == ("waiting", "")
+
+
+def test_an_answer_without_end_is_left(monkeypatch: pytest.MonkeyPatch) -> None:
+    def endless() -> Iterator[bytes]:
+        while True:
+            yield b"x" * 1000
+
+    with httpx.Client(
+        transport=httpx.MockTransport(lambda _: httpx.Response(200, content=endless()))
+    ) as http:
+        with pytest.raises(httpx.ReadError, match="longer than"):
+            outgoing.call(http, "GET", "http://odd.example/", ["odd.example"], most=50_000)
+        with pytest.raises(httpx.ReadTimeout, match="took longer"):
+            outgoing.call(http, "GET", "http://odd.example/", ["odd.example"], most=1 << 40, seconds=0.05)
+
+
+@pytest.mark.parametrize(
+    ("header", "seconds"),
+    [("7", 7), ("99999999", 3600), ("soon", 0), ("", 0), ("-3", 0), ("Fri, 01 Jan 1990 00:00:00 GMT", 0)],
+)
+def test_how_long_an_answer_asks_to_wait(header: str, seconds: float) -> None:
+    assert outgoing.retry_after(httpx.Response(503, headers={"retry-after": header})) == seconds
+
+
+def test_a_bureau_on_which_nothing_moves_is_asked_less_often(
+    house: House, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    order(house, "Odd")
+    wire = Anything(
+        lambda r: json.dumps({"id": "1"}) if r.method == "POST" else '{"state": "in work", "done": 1}'
+    )
+    run(house, wire, monkeypatch, 600, 1)
+    assert wire.calls.count("GET /jobs/1") < 40

@@ -1,0 +1,263 @@
+"""Sources and targets saved at random, stale saves settled, revisions brought back, files returned late: nothing is shown as
+current that is not. A target says of itself which source it was made from, so that the truth is always at hand."""
+
+from __future__ import annotations
+
+import tempfile
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import pytest
+from hypothesis import settings
+from hypothesis import strategies as st
+from hypothesis.stateful import RuleBasedStateMachine, invariant, precondition, rule
+from lxml import etree
+
+from hawthorn.core import richtext
+from hawthorn.core.errors import HawthornError
+from hawthorn.core.merge import Settlement
+from hawthorn.core.revision import Content
+from hawthorn.core.translation import units
+from hawthorn.demo.bureau import NS
+from hawthorn.operations import entries, translation
+from hawthorn.operations.translation import Order
+from hawthorn.store import definitions
+from hawthorn.store import entries as store
+from tests.service.made import House
+
+WORDS = ["lamp", "rope", "keel", "tide", "gull", "salt", "brass", "chart", "pier", "bell", "fog", "wick"]
+sentence = st.lists(st.sampled_from(WORDS), min_size=2, max_size=5).map(" ".join)
+SIDES = ("ours", "theirs", "both", "own")
+
+
+def translated(data: bytes) -> bytes:
+    """The file with every target saying what it was made from."""
+    root = etree.fromstring(data)
+    for segment in root.iter(f"{NS}segment"):
+        source = segment.find(f"{NS}source")
+        target = etree.SubElement(segment, f"{NS}target")
+        target.text = f"T[{source.text}]"
+        segment.set("state", "translated")
+    return etree.tostring(root, xml_declaration=True, encoding="UTF-8")
+
+
+class Machine(RuleBasedStateMachine):
+    """One entry in English and French."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.folder = tempfile.TemporaryDirectory()
+        self.house = House(Path(self.folder.name))
+        self.house.desk.db.write(lambda c: definitions.add_locale(c, "fr", "Français"))
+        self.house.desk.db.write(lambda c: definitions.set_setting(c, "setup", "50"))
+        self.page = self.house.page("Lamp and rope", body="<p>lamp rope</p><p>keel tide gull</p><p>salt</p>")
+        self.files: list[tuple[str, bytes]] = []
+        self.seen: list[int] = []
+
+    def teardown(self) -> None:
+        self.house.close()
+        self.folder.cleanup()
+
+    # -- what there is ---------------------------------------------------------------------------------------
+
+    def read(self, look: Callable[[Any], Any]) -> Any:
+        return self.house.desk.read(self.house.who("ida"), look)
+
+    def content(self, locale: str) -> Content:
+        def look(view: Any) -> Content:
+            entry = store.entry(view.conn, self.page)
+            edition = store.edition(view.conn, entry["id"], locale)
+            return store.content(view.conn, edition["head"]) if edition and edition["head"] else Content({})
+
+        return self.read(look)
+
+    def head(self, locale: str) -> int | None:
+        def look(view: Any) -> int | None:
+            entry = store.entry(view.conn, self.page)
+            edition = store.edition(view.conn, entry["id"], locale)
+            return edition["head"] if edition else None
+
+        return self.read(look)
+
+    def body(self, locale: str) -> list[str]:
+        return [leaf.inner for leaf in richtext.leaves(self.content(locale).fields.get("body") or "")]
+
+    def save(self, locale: str, paragraphs: list[str], seen: int | None) -> None:
+        value = "".join(f"<p>{p}</p>" for p in paragraphs)
+        common = self.read(
+            lambda v: entries.current_base(v, store.entry(v.conn, self.page)["id"], locale)
+        ).common
+        base = entries.Base(seen, common)
+        saved = self.house.do("ida", lambda a: entries.save(a, self.page, locale, {"body": value}, base))
+        while saved.conflicts:
+            settlements = {c.place: self.settlement for _, c in saved.conflicts}
+            saved = self.house.do(
+                "ida",
+                lambda a, s=saved, d=settlements: entries.settle(a, self.page, locale, s.typed, s.base, d),
+            )
+
+    # -- what happens ----------------------------------------------------------------------------------------
+
+    @rule(
+        at=st.integers(0, 6),
+        text=sentence,
+        act=st.sampled_from(["change", "extend", "insert", "drop", "move", "join"]),
+    )
+    def source_changes(self, at: int, text: str, act: str) -> None:
+        parts = self.body("en") or ["lamp"]
+        self.save("en", edited(parts, at % len(parts), text, act), self.head("en"))
+
+    @precondition(lambda self: self.head("fr") is not None)
+    @rule(
+        at=st.integers(0, 6),
+        act=st.sampled_from(["extend", "drop", "move"]),
+        take=st.sampled_from(SIDES),
+        late=st.integers(0, 3),
+    )
+    def target_changes(self, at: int, act: str, take: str, late: int) -> None:
+        """A person saves over the head, or over what they opened some saves ago."""
+        self.settlement = Settlement(take, "<p>Mine alone</p>")
+        heads = [*self.seen, self.head("fr")]
+        seen = heads[max(0, len(heads) - 1 - late)]
+        with self.house.desk.db.read() as conn:
+            shown = store.content(conn, seen)
+        parts = [leaf.inner for leaf in richtext.leaves(shown.fields.get("body") or "")]
+        self.seen = heads[-6:]
+        if parts:
+            self.save("fr", edited(parts, at % len(parts), "indeed", act), seen)
+
+    @precondition(lambda self: self.seen)
+    @rule(which=st.integers(0, 5))
+    def brought_back(self, which: int) -> None:
+        with self.house.desk.db.read() as conn:
+            number = store.number(conn, self.seen[which % len(self.seen)])
+        self.house.do("ida", lambda a: entries.restore(a, self.page, "fr", number))
+
+    @rule()
+    def sent(self) -> None:
+        try:
+            self.house.do("ida", lambda a: translation.commission(a, Order((self.page,), ("fr",))))
+        except HawthornError:
+            return
+        with self.house.desk.db.read() as conn:
+            job = conn.execute("SELECT uuid FROM job ORDER BY id DESC LIMIT 1").fetchone()[0]
+        _, data = self.read(lambda v: translation.export(v, job))
+        self.files.append((job, translated(data)))
+
+    @precondition(lambda self: self.files)
+    @rule(which=st.integers(0, 5), take=st.sampled_from(["ours", "theirs"]), again=st.booleans())
+    def returned(self, which: int, take: str, again: bool) -> None:
+        job, data = self.files[which % len(self.files)]
+        if not again:
+            self.files.remove((job, data))
+        before = self.head("fr")
+        if before is not None:
+            self.seen = [*self.seen, before][-6:]
+        self.house.do("ida", lambda a: translation.come_home(a, job, data))
+        rows = self.read(lambda v: translation.units_shown(v, translation.find(v, job)))
+        for row in rows:
+            if row["outcome"] == "conflict":
+                self.house.do("ida", lambda a, r=row: translation.choose(a, job, r["entry"], r["key"], take))
+        decided = (self.head("fr"), [(r["key"], r["outcome"]) for r in self.units(job)])
+        assert self.house.do("ida", lambda a: translation.come_home(a, job, data)) == dict.fromkeys(
+            ("applied", "drifted", "conflict", "gone"), 0
+        )
+        assert decided == (self.head("fr"), [(r["key"], r["outcome"]) for r in self.units(job)]), (
+            "the same file again does nothing"
+        )
+
+    def units(self, job: str) -> list[dict[str, Any]]:
+        return self.read(lambda v: translation.units_shown(v, translation.find(v, job)))
+
+    # -- what holds ------------------------------------------------------------------------------------------
+
+    @invariant()
+    def no_claim_is_about_another_text(self) -> None:
+        source, target = self.content("en"), self.content("fr")
+        if not target.fields:
+            return
+        kind = self.read(lambda v: v.setup.type("page"))
+        now = units.source_hashes(kind, source, "en")
+        words = {u.key: u.text for u in units.units_of(kind, source, "en")}
+        have = {u.key: u.text for u in units.units_of(kind, target, "fr")}
+        for key, claims in target.unit_map.items():
+            for source_key, digest in claims:
+                if key in have and now.get(source_key) == digest and have[key].startswith("T["):
+                    assert have[key].startswith(f"T[{words[source_key]}]"), "shown as current, and is not"
+        if not units.needing(kind, source, target, "en") and not units.drift(kind, source, target, "en"):
+            made_from = {claim[0] for claims in target.unit_map.values() for claim in claims}
+            assert set(words) <= made_from
+            assert made_from <= set(words), "what has no source any more is not current"
+
+    settlement = Settlement("ours")
+
+
+def edited(parts: list[str], at: int, text: str, act: str) -> list[str]:
+    """Paragraphs with one act done to them."""
+    out = list(parts)
+    if act == "change":
+        out[at] = text
+    elif act == "extend":
+        out[at] = f"{out[at]} {text}"
+    elif act == "insert":
+        out.insert(at, text)
+    elif act == "drop" and len(out) > 1:
+        out.pop(at)
+    elif act == "move":
+        out.insert(0, out.pop(at))
+    elif act == "join" and at + 1 < len(out):
+        out[at] = f"{out[at]} {out.pop(at + 1)}"
+    return out
+
+
+TestMachine = Machine.TestCase
+TestMachine.settings = settings(max_examples=25, stateful_step_count=14, deadline=None)
+
+
+@pytest.fixture
+def machine() -> Any:
+    made = Machine()
+    yield made
+    made.teardown()
+
+
+def test_a_newer_claim_does_not_stay_with_older_words(machine: Machine) -> None:
+    """Returned anew while somebody typed over the older translation, and settled for their words."""
+    machine.sent()
+    machine.returned(0, "theirs", False)
+    old = machine.head("fr")
+    machine.save("en", ["lamp rope wick", "keel tide gull", "salt"], machine.head("en"))
+    machine.sent()
+    machine.returned(0, "theirs", False)
+    machine.settlement = Settlement("ours")
+    machine.save("fr", ["T[lamp rope oil]", "T[keel tide gull]", "T[salt]"], old)
+    assert machine.body("fr")[0] == "T[lamp rope oil]"
+    source, target = machine.content("en"), machine.content("fr")
+    kind = machine.read(lambda v: v.setup.type("page"))
+    assert len(units.drift(kind, source, target, "en")) == 1
+
+
+def test_a_paragraph_whose_source_is_gone_goes_with_the_next_return_or_is_asked_about(
+    machine: Machine,
+) -> None:
+    machine.sent()
+    machine.returned(0, "theirs", False)
+    kind = machine.read(lambda v: v.setup.type("page"))
+    machine.save("en", ["lamp rope", "chart pier bell fog"], machine.head("en"))
+    source, target = machine.content("en"), machine.content("fr")
+    assert len(units.drift(kind, source, target, "en")) == 2, "both that lost their source count"
+    machine.save("fr", ["T[lamp rope]", "T[keel tide gull]", "T[salt] and pepper"], machine.head("fr"))
+    machine.sent()
+    job, data = machine.files.pop()
+    machine.house.do("ida", lambda a: translation.come_home(a, job, data))
+    assert machine.body("fr") == [
+        "T[lamp rope]",
+        "T[salt] and pepper",
+        "T[chart pier bell fog]",
+    ] or machine.body("fr") == ["T[lamp rope]", "T[chart pier bell fog]", "T[salt] and pepper"]
+    (asked,) = [u for u in machine.units(job) if u["outcome"] == "conflict"]
+    assert (asked["current"], asked["source"]) == ("T[salt] and pepper", "")
+    machine.house.do("ida", lambda a: translation.choose(a, job, asked["entry"], asked["key"], "theirs"))
+    assert machine.body("fr") == ["T[lamp rope]", "T[chart pier bell fog]"]
+    assert units.drift(kind, machine.content("en"), machine.content("fr"), "en") == []
