@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import threading
+import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any, TypeVar
 
@@ -12,6 +15,9 @@ from hawthorn.operations import dispatches, entries, people, permission, review
 from hawthorn.operations.act import CLOCKWORK, Act, Desk
 from hawthorn.operations.dispatches import When, Wish
 from hawthorn.operations.founding import found
+from hawthorn.service.app import create_asgi
+from hawthorn.service.settings import Settings
+from hawthorn.service.stopping import Server, server_for
 from hawthorn.store import people as people_store
 from hawthorn.store.database import Database
 
@@ -124,3 +130,23 @@ class House:
     def close(self) -> None:
         """Close the file."""
         self.desk.db.close()
+
+
+@contextmanager
+def serving(house: House, **settings: Any) -> Iterator[tuple[Server, str]]:
+    """The service on a house, over real HTTP on loopback, in a thread: the server and its address."""
+    app = create_asgi(Settings(file=house.path, followers=False, **settings), house.desk)
+    server = server_for(app.stopping, app, "127.0.0.1", 0, "error")
+    thread = threading.Thread(target=server.run, daemon=True)
+    thread.start()
+    until = time.monotonic() + 20
+    while not server.started:
+        if time.monotonic() > until or not thread.is_alive():
+            raise AssertionError("the service did not start")
+        time.sleep(0.01)
+    port = server.servers[0].sockets[0].getsockname()[1]
+    try:
+        yield server, f"http://127.0.0.1:{port}"
+    finally:
+        server.stop()
+        thread.join(60)

@@ -8,7 +8,7 @@ from typing import Annotated, Any
 
 import typer
 
-from hawthorn.cli.context import out, say_error, stop
+from hawthorn.cli.context import err, out, say_error, stop
 
 File = Annotated[Path | None, typer.Option("--file", help="The record file.")]
 
@@ -58,22 +58,36 @@ def settings(file: File = None) -> None:
 
 
 def check(file: File = None) -> None:
-    """Check the record file: its references, its event chain, and what is derived from other rows."""
-    from hawthorn.operations.health import health
-    from hawthorn.service.app import open_desk
-    from hawthorn.service.context import NOBODY
+    """Check the record file without changing it: its pages, its references, its event chain, and what is derived from
+    other rows. Goes on past what is damaged."""
+    from hawthorn.operations.health import CHECKS, examine
+    from hawthorn.store import connection, failing, migrate
 
     found = _settings(file=file)
     if not found.file.exists():
         stop(f"There is no file {found.file}.", "Name one with --file.", "not-found")
-    desk = open_desk(found)
+    wrong = 0
+    with failing.named(found.file):
+        conn = connection.open_still(found.file)
     try:
-        wrong = desk.read(NOBODY, health)
+        with failing.named(found.file):
+            old = migrate.pending(conn)
+        if old:
+            out.print(
+                f"This file is older than this program: migrations {', '.join(f'{n:03d}' for n in old)} are not applied. "
+                "They are when the service opens it, after a copy was made; a check changes nothing."
+            )
+        names, looked = list(CHECKS), examine(conn)
+        for n, name in enumerate(names, 1):
+            with err.status(f"Looking at the {name} ({n} of {len(names)})…"):
+                _, lines = next(looked)
+            for line in lines:
+                say_error(line)
+            wrong += len(lines)
     finally:
-        desk.db.close()
-    for line in wrong:
-        say_error(line)
+        conn.close()
     if wrong:
+        err.print("  Restore a backup, or the parts of it that are damaged here.")
         raise typer.Exit(1)
     out.print("All is well.")
 

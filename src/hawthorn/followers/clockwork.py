@@ -9,12 +9,11 @@ from hawthorn.followers.base import Follower
 from hawthorn.followers.options import Options
 from hawthorn.operations import assignments, dispatches, permission
 from hawthorn.operations.act import CLOCKWORK, Desk
+from hawthorn.operations.health import BEHIND
 from hawthorn.store import dispatches as store
 from hawthorn.store import events
 
 log = structlog.get_logger(__name__)
-BEHIND = 60 * SECOND
-"""A clock that is this far behind the newest event is said to be wrong."""
 
 
 class Clockwork(Follower):

@@ -119,13 +119,17 @@ class Happened:
     locales: tuple[str, ...] = ()
 
 
+Place = tuple[About, tuple[str, ...]]
+"""An entry, and the locales in which somebody has it open."""
+
+
 @dataclass(frozen=True, slots=True)
 class News:
     """What was read at once: events, the entries at which somebody came, went or moved, and who was told something."""
 
     upto: int
     events: tuple[Happened, ...] = ()
-    presence: tuple[About, ...] = ()
+    presence: tuple[Place, ...] = ()
     told: frozenset[int] = frozenset()
 
 
@@ -171,17 +175,17 @@ def who_is_here(view: View) -> tuple[Here, int | None]:
     return {r["page"]: (r["entry"], r["locale"], r["field"], r["typing"]) for r in rows}, ends
 
 
-def came_and_went(view: View, before: Here, now: Here) -> tuple[About, ...]:
+def came_and_went(view: View, before: Here, now: Here) -> tuple[Place, ...]:
     """The entries at which somebody came, went or moved to another field."""
-    touched = {
-        place[0]
-        for page in {*before, *now}
-        if before.get(page) != now.get(page)
-        for place in (before.get(page), now.get(page))
-        if place is not None
-    }
+    touched: dict[int, set[str]] = {}
+    for page in {*before, *now}:
+        places = before.get(page), now.get(page)
+        if places[0] != places[1]:
+            for place in places:
+                if place is not None:
+                    touched.setdefault(place[0], set()).add(place[1])
     known: dict[int, About] = {}
-    return tuple(_about(view.conn, id, known) for id in sorted(touched))
+    return tuple((_about(view.conn, id, known), tuple(sorted(touched[id]))) for id in sorted(touched))
 
 
 def for_events(news: News, identity: Identity) -> list[tuple[int, dict[str, Any]]]:
@@ -212,7 +216,7 @@ def _general(event: Happened, identity: Identity) -> bool:
 
 def for_presence(news: News, identity: Identity) -> list[str]:
     """The entries at which somebody came, went or moved, of those that may be read."""
-    return [about.uuid for about in news.presence if about.readable(identity, (None,))]
+    return [about.uuid for about, locales in news.presence if about.readable(identity, locales)]
 
 
 def newest_told(view: View) -> int:

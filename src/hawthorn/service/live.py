@@ -246,7 +246,7 @@ class Hub:
         self, view: View, topics: frozenset[str], listeners: list[_Listener]
     ) -> tuple[News, int | None, dict[_Listener, list[bytes]]]:
         found = news.read(view, self._seq)
-        present: tuple[news.About, ...] = ()
+        present: tuple[news.Place, ...] = ()
         ends: int | None = None
         if "presence" in topics:
             here, ends = news.who_is_here(view)

@@ -34,6 +34,20 @@ def open_writer(path: Path) -> Writer:
     return conn
 
 
+def open_still(path: Path) -> sqlite3.Connection:
+    """A connection that changes nothing at all, not even beside the file, and needs no right to; for looking at a file that
+    may be damaged, on a disk that may not be written."""
+    try:
+        conn = open_reader(path)
+        conn.execute("SELECT 1 FROM sqlite_master").fetchone()
+    except sqlite3.OperationalError:
+        if path.with_name(f"{path.name}-wal").exists():
+            raise
+        conn = sqlite3.connect(f"{path.resolve().as_uri()}?immutable=1", uri=True, isolation_level=None)
+        conn.row_factory = sqlite3.Row
+    return conn
+
+
 def open_reader(path: Path) -> sqlite3.Connection:
     """A connection that cannot write."""
     conn = sqlite3.connect(

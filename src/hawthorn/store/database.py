@@ -11,6 +11,7 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import TypeVar
 
+from hawthorn.core.errors import BadStore
 from hawthorn.store import connection, failing, migrate
 from hawthorn.store.pool import Own, Pool, closing
 from hawthorn.store.wake import Bell
@@ -33,6 +34,8 @@ class Database:
         self._pool = Pool(lambda: connection.open_reader(path))
         self._own: list[Own] = []
         self._writer: connection.Writer | None = None
+        self.trouble = ""
+        """Why the last write could not be kept, as long as none was kept since."""
         with failing.named(path, OSError):
             path.parent.mkdir(parents=True, exist_ok=True)
             self._lock_file = os.open(path.with_name(path.name + ".lock"), os.O_RDWR | os.O_CREAT, 0o600)
@@ -61,7 +64,7 @@ class Database:
         with self._queued():
             conn = self._writer
             assert conn is not None
-            with failing.named(self.path):
+            with failing.named(self.path), self._noted():
                 conn.execute("BEGIN IMMEDIATE")
                 conn.told = set()
                 try:
@@ -77,6 +80,17 @@ class Database:
         if told:
             self.bell.ring(told)
         return result
+
+    @contextmanager
+    def _noted(self) -> Iterator[None]:
+        try:
+            yield
+        except sqlite3.DatabaseError as error:
+            found = failing.meaning(error, self.path)
+            if isinstance(found, BadStore):
+                self.trouble = found.detail
+            raise
+        self.trouble = ""
 
     @contextmanager
     def read(self) -> Iterator[sqlite3.Connection]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import json
 import sqlite3
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from typing import Any
 
 from hawthorn.store import wake
@@ -116,23 +116,41 @@ def about(conn: sqlite3.Connection, entry: int, before: int, limit: int) -> list
     ).fetchall()
 
 
-def verify(conn: sqlite3.Connection) -> list[str]:
-    """Walk the chain; returns what does not fit, in words."""
-    wrong: list[str] = []
-    prev = GENESIS
-    rows = conn.execute(
-        "SELECT e.*, p.json FROM event e LEFT JOIN event_payload p ON p.seq = e.seq ORDER BY e.seq"
+_AT_ONCE = 500
+_CHAIN = "SELECT e.*, p.json FROM event e LEFT JOIN event_payload p ON p.seq = e.seq WHERE e.seq BETWEEN ? AND ? ORDER BY e.seq"
+
+
+def verify(conn: sqlite3.Connection) -> Iterator[str]:
+    """Walk the chain; yields what does not fit, in words. Events on a damaged page are named, and the walk goes on."""
+    prev, unreadable = GENESIS, set[int]()
+    newest = conn.execute("SELECT max(seq) FROM event").fetchone()[0] or 0
+    for start in range(1, newest + 1, _AT_ONCE):
+        end = min(start + _AT_ONCE - 1, newest)
+        lost: list[int] = []
+        try:
+            rows = conn.execute(_CHAIN, (start, end)).fetchall()
+        except sqlite3.DatabaseError:
+            rows = []
+            for seq in range(start, end + 1):
+                try:
+                    rows += conn.execute(_CHAIN, (seq, seq)).fetchall()
+                except sqlite3.DatabaseError:
+                    lost.append(seq)
+            unreadable.update(lost)
+            yield f"Of the events {lost[0]} to {lost[-1]}, {len(lost)} cannot be read."
+        for row in rows:
+            # What comes after something that cannot be read has nothing to be held against.
+            yield from _fits(row, None if row["seq"] - 1 in unreadable else prev)
+            prev = row["hash"]
+
+
+def _fits(row: sqlite3.Row, prev: str | None) -> Iterator[str]:
+    before = row["prev"] if prev is None else prev
+    fits = chain_hash(
+        row["seq"], row["at"], row["kind"], row["actor"], row["actor_kind"], row["payload_hash"], before
     )
-    for row in rows:
-        fits = chain_hash(
-            row["seq"], row["at"], row["kind"], row["actor"], row["actor_kind"], row["payload_hash"], prev
-        )
-        if row["prev"] != prev or row["hash"] != fits:
-            wrong.append(f"Event {row['seq']} does not follow from the one before it.")
-        if (
-            row["json"] is not None
-            and hashlib.sha256(row["json"].encode()).hexdigest() != row["payload_hash"]
-        ):
-            wrong.append(f"The payload of event {row['seq']} was altered.")
-        prev = row["hash"]
-    return wrong
+    if row["prev"] != before or row["hash"] != fits:
+        yield f"Event {row['seq']} does not follow from the one before it."
+    body = row["json"]
+    if body is not None and hashlib.sha256(body.encode()).hexdigest() != row["payload_hash"]:
+        yield f"The payload of event {row['seq']} was altered."

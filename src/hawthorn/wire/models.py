@@ -1320,3 +1320,4 @@ class Health(Wire):
 
     ok: bool
     version: str
+    trouble: list[str] = []

@@ -6,13 +6,14 @@ from dataclasses import asdict
 from typing import Annotated, Any
 
 import langcodes
-from fastapi import APIRouter, Query, Request
+from fastapi import APIRouter, Query, Request, Response
 
 from hawthorn import __version__
 from hawthorn.core import contenttypes, pictures, sites, workflow
 from hawthorn.core.fields import KINDS
 from hawthorn.operations import changing, hand, show_log
 from hawthorn.operations.act import View
+from hawthorn.operations.health import trouble
 from hawthorn.service.context import Answer, AtDesk, Who, settings_of
 from hawthorn.service.routes.entries import REFUSALS
 from hawthorn.store import jobs
@@ -125,8 +126,9 @@ def in_hand(me: Who, desk: AtDesk) -> Answer:
 
 
 @router.get("/health", response_model=wire.Health, operation_id="health")
-def health(desk: AtDesk) -> Answer:
-    """Whether the service works."""
-    with desk.db.read() as conn:
-        conn.execute("SELECT 1 FROM setting").fetchone()
-    return {"ok": True, "version": __version__}
+def health(desk: AtDesk, response: Response) -> Answer:
+    """Whether the service works; 503, with what is wrong in words, when what is written cannot be kept or the clock is wrong."""
+    wrong = trouble(desk)
+    if wrong:
+        response.status_code = 503
+    return {"ok": not wrong, "version": __version__, "trouble": wrong}

@@ -1,0 +1,531 @@
+"""What goes wrong with one thing stops nothing else; a stop is answered honestly; the stream tells each what they may know."""
+
+from __future__ import annotations
+
+import contextlib
+import json
+import re
+import threading
+import time
+from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any
+
+import httpx
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from hawthorn.core import expressions, timeline
+from hawthorn.core.errors import BadTime, Invalid
+from hawthorn.core.timeline import SECOND
+from hawthorn.operations import (
+    applying,
+    assignments,
+    dispatches,
+    entries,
+    news,
+    notices,
+    people,
+    presence,
+    review,
+    workflows,
+)
+from hawthorn.operations.dispatches import When
+from hawthorn.operations.founding import STANDARD
+from hawthorn.service import stopping
+from hawthorn.store import definitions
+from tests.conftest import eventually
+from tests.service.made import House, serving
+
+
+@pytest.fixture
+def house(tmp_path: Path) -> Iterator[House]:
+    made = House(tmp_path)
+    yield made
+    made.close()
+
+
+def own_check(house: House, holds: str) -> None:
+    """A workflow with a custom check before release."""
+    stages = [dict(s) for s in STANDARD["stages"]]
+    own = [{"name": "odd", "holds": holds, "says": "It is odd."}]
+    stages[-1] = {**stages[-1], "gate": {**stages[-1]["gate"], "own": own}}
+    house.do("ida", lambda a: workflows.define(a, {**STANDARD, "stages": stages}))
+
+
+# -- one dispatch ------------------------------------------------------------------------------------------------
+
+
+def test_a_dispatch_that_raises_is_held_with_the_reason_and_stops_nothing(
+    house: House, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    odd, fine = house.signed("Odd"), house.signed("Fine")
+    first, second = house.plan([odd], 60), house.plan([fine], 60)
+    whole = applying.apply
+
+    def apply(act: Any, planned: Any, instant: int, id: int) -> None:
+        if any(o.edition == edition for o in planned.openings):
+            whole(act, planned, instant, id)
+            raise ZeroDivisionError("it cannot be divided")
+        whole(act, planned, instant, id)
+
+    with house.desk.db.read() as conn:
+        edition = entries.store.edition(conn, entries.store.entry(conn, odd)["id"], "en")["id"]
+    monkeypatch.setattr(applying, "apply", apply)
+    house.later(61)
+    assert (house.state(first), house.state(second)) == ("held", "gone")
+    assert not house.is_out(odd), "nothing of it went"
+    assert house.is_out(fine)
+    with house.desk.db.read() as conn:
+        held = json.loads(conn.execute("SELECT held FROM dispatch WHERE uuid = ?", (first,)).fetchone()[0])
+    assert "it cannot be divided" in held[0]["unmet"][0]["what"]
+    house.page("Saved all the same")
+    told = house.desk.read(
+        house.who("ida"),
+        lambda v: [
+            n
+            for row in news.events.after(v.conn, 0)
+            for n in notices.for_event(v, row)
+            if n.kind == "dispatch"
+        ],
+    )
+    assert [n.says for n in told] == ["Held: Release Odd"], "and whoever planned it is told"
+
+
+@pytest.mark.parametrize(
+    ("holds", "title"),
+    [
+        ("words(title) > 0", "<html>"),
+        ("size(title) % 1e-310 == 0", "Lamp"),
+        ("size(title) / 1e-310 > 1", "Lamp"),
+    ],
+)
+def test_a_check_that_meets_what_it_cannot_work_out_stops_no_write(
+    house: House, holds: str, title: str
+) -> None:
+    page = house.signed(title)
+    dispatch = house.plan([page], 60)
+    try:
+        own_check(house, holds.replace("1e-310", "0." + "0" * 309 + "1"))
+    except Invalid:
+        pytest.skip("it is refused where it is written")
+    house.later(61)
+    house.page("Saved all the same")
+    assert house.state(dispatch) in ("gone", "held")
+
+
+NUMBERS = [
+    "0",
+    "1",
+    "7",
+    "0.5",
+    "0." + "0" * 300 + "1",
+    "999999999999999",
+    "n",
+    "title",
+    "[]",
+    "body",
+    '"<html>"',
+    '"a < b"',
+    "null",
+    "true",
+]
+
+
+@given(
+    st.recursive(
+        st.sampled_from(NUMBERS),
+        lambda inner: st.one_of(
+            st.builds(
+                "({} {} {})".format,
+                inner,
+                st.sampled_from(["+", "-", "*", "/", "%", "<", "==", "in", "&&"]),
+                inner,
+            ),
+            st.builds("{}({})".format, st.sampled_from(["size", "text", "words", "has"]), inner),
+            st.builds("-{}".format, inner),
+            st.builds("{}[{}]".format, inner, inner),
+        ),
+        max_leaves=6,
+    ),
+    st.sampled_from([0, 1, -3, 1e308, 5e-324, float("inf"), 10**400]),
+    st.sampled_from(["<html>", "<", "<p>", "<!--", "\x00", "a < b > c", "<p>Fine.</p>", "</div>" * 50]),
+)
+def test_an_expression_fails_in_one_way_only(source: str, number: float, text: str) -> None:
+    try:
+        node = expressions.parse(source)
+    except Invalid:
+        return
+    with contextlib.suppress(expressions.Unworkable):
+        expressions.holds(node, {"n": number, "title": text, "body": "<p>Two words</p>"})
+
+
+def test_plain_text_keeps_its_signs_when_words_are_counted() -> None:
+    assert expressions.holds(expressions.parse("words(title) == 3"), {"title": "a < b"})
+    assert expressions.holds(
+        expressions.parse("words(body) == 2"), {"body": "<p>Two <strong>words</strong></p>"}
+    )
+
+
+# -- times that are no more --------------------------------------------------------------------------------------
+
+
+def test_a_wall_time_that_is_no_more_keeps_its_instant_and_its_planner_is_told(
+    house: House, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    odd, fine = house.signed("Odd"), house.signed("Fine")
+    plans = [
+        house.do(
+            "ida",
+            lambda a, u=uuid, z=zone: dispatches.make(
+                a, [dispatches.Wish(u, "en")], When(wall="2027-03-31T09:00", zone=z)
+            ),
+        )
+        for uuid, zone in ((odd, "Europe/London"), (fine, "Europe/Paris"))
+    ]
+    resolve = timeline.resolve_wall
+
+    def changed(wall: str, zone: str, fold: str = "") -> timeline.PlannedTime:
+        if zone == "Europe/London":
+            raise BadTime("09:00 does not exist that day.", remedy="Choose another hour.")
+        found = resolve(wall, zone, fold)
+        return timeline.PlannedTime(found.instant + 3600 * SECOND, found.wall, found.zone, found.fold)
+
+    with house.desk.db.read() as conn:
+        before = dict(conn.execute("SELECT uuid, instant FROM dispatch").fetchall())
+    monkeypatch.setattr(timeline, "resolve_wall", changed)
+    assert house.by_clockwork(dispatches.resolve_again) == 1
+    with house.desk.db.read() as conn:
+        now = {r["uuid"]: (r["instant"], r["trouble"]) for r in conn.execute("SELECT * FROM dispatch")}
+    assert now[plans[0]] == (before[plans[0]], "09:00 does not exist that day. Choose another hour.")
+    assert now[plans[1]] == (before[plans[1]] + 3600 * SECOND, "")
+    assert [k for k, _ in house.events()].count("dispatch.unresolved") == 1
+    house.by_clockwork(dispatches.resolve_again)
+    assert [k for k, _ in house.events()].count("dispatch.unresolved") == 1, "once"
+    monkeypatch.setattr(timeline, "resolve_wall", resolve)
+    house.by_clockwork(dispatches.resolve_again)
+    with house.desk.db.read() as conn:
+        assert conn.execute("SELECT count(*) FROM dispatch WHERE trouble <> ''").fetchone()[0] == 0
+
+
+def test_a_zone_that_this_machine_does_not_have_stops_no_reminder(house: House) -> None:
+    page = house.page("Lamp")
+    house.do("ida", lambda a: assignments.assign(a, page, "en", "wim", "2027-02-01", ""))
+    house.desk.db.write(lambda c: c.execute("UPDATE actor SET zone = 'Atlantis/Deep' WHERE handle = 'wim'"))
+    house.clock.at = timeline.parse_instant("2027-02-03T00:00:00Z")
+    house.by_clockwork(assignments.remind)
+    assert ("assignment.late", "clockwork") in house.events()
+
+
+# -- stopping ----------------------------------------------------------------------------------------------------
+
+
+@contextmanager
+def logged_in(url: str) -> Iterator[httpx.Client]:
+    with httpx.Client(base_url=url, timeout=60) as http:
+        http.headers["Authorization"] = f"Bearer {token(url, 'ida')}"
+        yield http
+
+
+def started(http: httpx.Client, title: str) -> httpx.Response:
+    return http.post("/api/entries", json={"type": "page", "fields": {"title": title}})
+
+
+def test_what_is_under_way_when_the_service_stops_is_answered(
+    house: House, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    slow = threading.Event()
+    whole = entries.start
+
+    def start(*given: Any, **more: Any) -> str:
+        slow.set()
+        time.sleep(4)  # longer than it once was given
+        return whole(*given, **more)
+
+    with serving(house) as (server, url), logged_in(url) as http, ThreadPoolExecutor(1) as workers:
+        monkeypatch.setattr(entries, "start", start)
+        saving = workers.submit(started, http, "Under way")
+        slow.wait(10)
+        server.stop()
+        answer = saving.result(30)
+    assert answer.status_code == 201
+    assert answer.headers["connection"] == "close"
+
+
+def test_what_is_not_known_is_said_to_be_not_known(house: House, monkeypatch: pytest.MonkeyPatch) -> None:
+    """It takes longer than a stop waits: it was committed after all, and nobody claims that nothing was changed."""
+    monkeypatch.setattr(stopping, "PATIENCE", 1)
+    slow = threading.Event()
+    whole = entries.start
+
+    def start(*given: Any, **more: Any) -> str:
+        slow.set()
+        time.sleep(3)
+        return whole(*given, **more)
+
+    with serving(house) as (server, url), logged_in(url) as http, ThreadPoolExecutor(1) as workers:
+        monkeypatch.setattr(entries, "start", start)
+        saving = workers.submit(started, http, "Perhaps")
+        slow.wait(10)
+        server.stop()
+        answer = saving.result(30)
+    assert answer.status_code == 503
+    assert "may have been done or not" in answer.json()["detail"]
+    assert "Look whether it was saved" in answer.json()["remedy"]
+    eventually(lambda: ("entry.started", "person") in house.events())
+
+
+def test_a_fault_after_a_save_does_not_claim_that_nothing_was_changed(
+    house: House, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    from hawthorn.service.routes import entries as routes
+
+    with serving(house) as (_, url), logged_in(url) as http:
+        monkeypatch.setattr(routes.show, "entry", lambda *_: 1 / 0)
+        answer = started(http, "Lamp")
+    assert answer.status_code == 500
+    assert "may have been done or not" in answer.json()["detail"]
+
+
+def test_many_clients_are_answered_or_find_nobody_but_none_is_cut_off(house: House) -> None:
+    page = house.page("Lamp")
+    outcomes: list[str] = []
+    stop = threading.Event()
+
+    def work(url: str, token: str) -> None:
+        headers = {"Authorization": token}
+        with httpx.Client(base_url=url, headers=headers, timeout=30) as http:
+            while not stop.is_set():
+                try:
+                    answer = http.get(f"/api/entries/{page}/en")
+                    outcomes.append(
+                        "answered" if answer.status_code in (200, 503) else str(answer.status_code)
+                    )
+                except httpx.ConnectError:
+                    outcomes.append("nobody")
+                    return
+                except httpx.HTTPError as error:
+                    outcomes.append(type(error).__name__)
+                    return
+
+    with serving(house) as (server, url), logged_in(url) as http:
+        token = http.headers["Authorization"]
+        workers = [threading.Thread(target=work, args=(url, token), daemon=True) for _ in range(40)]
+        for worker in workers:
+            worker.start()
+        time.sleep(1)
+        server.stop()
+        for worker in workers:
+            worker.join(30)
+    stop.set()
+    counts = {o: outcomes.count(o) for o in set(outcomes)}
+    assert set(counts) <= {"answered", "nobody"}, counts
+    assert counts["answered"] > 40
+
+
+def test_streams_end_first_so_that_a_stop_takes_no_time(house: House) -> None:
+    with serving(house) as (server, url), logged_in(url) as http:
+        ended = threading.Event()
+        begun = threading.Event()
+
+        def listen() -> None:
+            with http.stream("GET", "/events") as stream:
+                for _ in stream.iter_lines():
+                    begun.set()
+            ended.set()
+
+        threading.Thread(target=listen, daemon=True).start()
+        assert begun.wait(10)
+        at = time.monotonic()
+        server.stop()
+        assert ended.wait(10)
+        assert time.monotonic() - at < 5
+
+
+# -- the stream --------------------------------------------------------------------------------------------------
+
+
+class Ear:
+    """Somebody who listens."""
+
+    def __init__(self, url: str, token: str, after: int | None = None) -> None:
+        self.lines: list[str] = []
+        self.over = threading.Event()
+        headers = {"Authorization": f"Bearer {token}"} | (
+            {} if after is None else {"Last-Event-ID": str(after)}
+        )
+        self._thread = threading.Thread(target=self._listen, args=(url, headers), daemon=True)
+        self._thread.start()
+        eventually(lambda: self.lines)
+
+    def _listen(self, url: str, headers: dict[str, str]) -> None:
+        try:
+            with httpx.stream("GET", f"{url}/events", headers=headers, timeout=30) as answer:
+                for line in answer.iter_lines():
+                    self.lines.append(line)
+        except httpx.HTTPError:
+            pass
+        self.over.set()
+
+    def heard(self, name: str = "") -> list[dict[str, Any]]:
+        """The data of the events of a name, or of the log."""
+        out, kind = [], ""
+        for line in self.lines:
+            if line.startswith("event: "):
+                kind = line.removeprefix("event: ")
+            elif line.startswith("data: "):
+                if kind == name:
+                    out.append(json.loads(line.removeprefix("data: ")))
+                kind = ""
+        return out
+
+
+def token(url: str, handle: str) -> str:
+    body = {"handle": handle, "password": "long enough"}
+    return str(httpx.post(f"{url}/api/session", json=body).json()["token"])
+
+
+def test_the_stream_says_what_changed_and_each_hears_only_of_theirs(house: House) -> None:
+    house.desk.db.write(lambda c: definitions.add_locale(c, "fr", "Français"))
+    house.desk.db.write(lambda c: definitions.set_setting(c, "setup", "50"))
+    role = {"name": "french", "label": "French only", "grants": [{"verb": "read", "locales": ["fr"]}]}
+    house.do("ida", lambda a: people.define_role(a, **role))
+    house.do("ida", lambda a: people.add_person(a, "luc", "Luc", "", "long enough", [{"name": "french"}]))
+    page = house.page("Lamp")
+    with serving(house) as (_, url):
+        ida, wim, luc = (Ear(url, token(url, who)) for who in ("ida", "wim", "luc"))
+        house.do("wim", lambda a: review.submit(a, page, "en"))
+        house.do("wim", lambda a: presence.here(a, page, "en", "page-of-wim", "title"))
+        house.do("ida", lambda a: people.add_person(a, "new", "New", "", "long enough", []))
+        eventually(lambda: any(e["kind"] == "person.added" for e in ida.heard()))
+        said = next(e for e in ida.heard() if e["kind"] == "review.submitted")
+        assert said == {
+            "kind": "review.submitted",
+            "entries": [page],
+            "locales": ["en"],
+            "lists": ["entries", "hand", "dispatches"],
+            "by": "Wim",
+        }
+        assert eventually(lambda: ida.heard("presence"))[0] == {"entries": [page]}  # type: ignore[index]
+        assert not [e for e in wim.heard() if e["kind"].startswith("person.")], (
+            "not for who does not set up people"
+        )
+        assert luc.heard() == []
+        assert luc.heard("presence") == []
+
+
+def test_somebody_who_is_told_something_hears_so_and_nobody_else(house: House) -> None:
+    page = house.page("Lamp")
+    house.do("wim", lambda a: review.submit(a, page, "en"))
+    with house.desk.db.read() as conn:
+        event = next(e for e in news.events.after(conn, 0) if e["kind"] == "review.submitted")
+    with serving(house) as (_, url):
+        ida, wim = (Ear(url, token(url, who)) for who in ("ida", "wim"))
+        told = house.desk.read(house.who("ida"), lambda v: notices.for_event(v, event))
+        house.desk.db.write(lambda c: [notices.tell(c, event["seq"], event["at"], n) for n in told])
+        assert eventually(lambda: ida.heard("notices")) == [{"lists": ["notices"]}]
+        house.page("Rope")
+        eventually(lambda: wim.heard())
+        assert wim.heard("notices") == []
+
+
+def test_a_stream_ends_with_the_right_to_it(house: House) -> None:
+    with serving(house) as (_, url):
+        ear = Ear(url, token(url, "wim"))
+        house.page("Before")
+        eventually(lambda: ear.heard())
+        house.do("ida", lambda a: people.end_person(a, "wim"))
+        assert ear.over.wait(10)
+
+
+def test_rights_that_change_change_what_is_heard(house: House) -> None:
+    with serving(house) as (_, url):
+        ear = Ear(url, token(url, "wim"))
+        house.do("ida", lambda a: people.define_role(a, "deaf", "Deaf", []))
+        house.do("ida", lambda a: people.set_holdings(a, "wim", [{"name": "deaf"}]))
+        before = len(ear.heard())
+        page = house.do("ida", lambda a: entries.start(a, "page", "en", {"title": "Quiet"}))
+        other = Ear(url, token(url, "oda"), 0)
+        eventually(lambda: any(page in e["entries"] for e in other.heard()))
+        assert all(page not in e["entries"] for e in ear.heard()[before:])
+
+
+def test_whoever_is_slow_or_comes_back_misses_nothing(house: House, monkeypatch: pytest.MonkeyPatch) -> None:
+    from hawthorn.service import live
+
+    monkeypatch.setattr(live, "_MOST_WAITING", 3)
+    with serving(house) as (_, url):
+        ear = Ear(url, token(url, "ida"))
+        for n in range(25):
+            house.page(f"Page {n}")
+        eventually(lambda: len([e for e in ear.heard() if e["kind"] == "entry.started"]) == 25)
+        ids = [int(line.removeprefix("id: ")) for line in ear.lines if line.startswith("id: ")]
+        assert ids == sorted(set(ids))
+        back = Ear(url, token(url, "ida"), ids[4])
+        eventually(lambda: len([e for e in back.heard() if e["kind"] == "entry.started"]) == 20)
+
+
+def test_somebody_whose_browser_died_counts_as_gone_without_a_commit(
+    house: House, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    page = house.page("Lamp")
+    monkeypatch.setattr(presence, "LASTS", SECOND)
+    start, real = house.clock.at, time.monotonic()
+    monkeypatch.setattr(house.clock, "now", lambda: start + round((time.monotonic() - real) * 1e6))
+    with serving(house) as (_, url):
+        ear = Ear(url, token(url, "ida"))
+        house.desk.write(house.who("wim"), lambda a: presence.here(a, page, "en", "page-of-wim"))
+        eventually(lambda: len(ear.heard("presence")) == 2)
+
+
+def test_every_kind_of_event_says_which_lists_it_concerns() -> None:
+    found: set[str] = set()
+    for path in Path(news.__file__).parent.glob("*.py"):
+        found |= set(
+            re.findall(r'^\s*(?:act\.event\(\s*)?"([a-z]+\.[a-z-]+)",', path.read_text("utf-8"), re.M)
+        )
+        found |= set(re.findall(r'act\.event\(\s*f?"([a-z]+\.[a-z-]*)', path.read_text("utf-8")))
+    assert len(found) > 40
+    assert {kind for kind in found if "everything" in news.concerns(kind)} == set()
+
+
+def test_the_queries_that_the_console_keeps_are_known_by_the_names_of_lists() -> None:
+    root = Path(__file__).parents[2] / "console" / "src" / "lib" / "queries.ts"
+    keys = set(re.findall(r'queryKey: \["([a-z-]+)"', root.read_text("utf-8")))
+    named = {name for names in news.CONCERNS.values() for name in names} | {"notices"}
+    # What is about one entry is refreshed by its id, and what the console asks elsewhere is not kept there.
+    of_one_entry = {
+        "entry",
+        "proposal",
+        "trail",
+        "shown-in",
+        "compare",
+        "history",
+        "dispatch",
+        "job",
+        "log",
+        "setup",
+    }
+    assert keys - of_one_entry <= named
+    assert named - keys <= {"types", "workflows", "sites"}
+
+
+def test_grants_are_asked_once_for_all_who_have_the_same(
+    house: House, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    page = house.page("Lamp")
+    asked: list[int] = []
+    whole = news.for_events
+    monkeypatch.setattr(news, "for_events", lambda found, who: asked.append(who.id) or whole(found, who))
+    with serving(house) as (_, url):
+        secret = token(url, "ida")
+        ears = [Ear(url, secret) for _ in range(6)]
+        time.sleep(0.3)
+        asked.clear()
+        house.do("wim", lambda a: review.submit(a, page, "en"))
+        for ear in ears:
+            eventually(lambda e=ear: e.heard())
+    assert len(asked) == 1
