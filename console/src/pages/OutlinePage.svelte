@@ -53,7 +53,7 @@
       first = false;
     });
   });
-  $effect(() => live.onEvent(() => void outline.reload()));
+  $effect(() => live.onEvent((change) => change.lists.has("outline") && void outline.reload()));
   $effect(() => {
     const wanted = words.trim();
     if (!wanted) {

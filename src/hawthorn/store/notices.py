@@ -64,11 +64,13 @@ def unseen(conn: sqlite3.Connection, actor: int) -> int:
 
 def see(conn: sqlite3.Connection, actor: int, at: int, upto: int, entry: int | None) -> int:
     """Note that somebody saw their notices up to one, or those about an entry; returns how many."""
-    wake.tell(conn, f"notification.{actor}")
-    return conn.execute(
+    seen = conn.execute(
         "UPDATE notice SET seen_at = ?1 WHERE actor = ?2 AND seen_at IS NULL AND id <= ?3 AND (?4 IS NULL OR entry = ?4)",
         (at, actor, upto, entry),
     ).rowcount
+    if seen:
+        wake.tell(conn, f"notification.{actor}")
+    return seen
 
 
 def choices(conn: sqlite3.Connection, actor: int) -> dict[str, str]:

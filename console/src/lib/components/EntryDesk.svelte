@@ -100,7 +100,12 @@
     if (!shared) return;
     const told = () => void talk.load().catch(() => undefined);
     untrack(told);
-    const ends = [live.onEvent(told), live.onPresence(() => void presence.look()), presence.stay()];
+    const id = untrack(() => entry.id);
+    const ends = [
+      live.onEvent((change) => change.touches(id) && told()),
+      live.onPresence((at) => (at.length === 0 || at.includes(id)) && void presence.look()),
+      presence.stay(),
+    ];
     const wanted = new URLSearchParams(location.search).get("remark");
     if (wanted) untrack(() => talk.show(wanted));
     // Whoever looks at an entry has seen what they were told about it.

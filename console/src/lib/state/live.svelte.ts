@@ -1,46 +1,64 @@
 import type { QueryClient } from "@tanstack/svelte-query";
+import { Change, type Told } from "./changes";
 
-/** The live stream: what others do makes the pages that show it look again. */
+/** Milliseconds for which events are gathered before pages look again. */
+const GATHERS = 120;
+
+/** The live stream: what others do makes the pages that show it look again, and no others. */
 class Live {
   connected = $state(false);
-  #source: EventSource | null = null;
   #pending: ReturnType<typeof setTimeout> | undefined;
-  #listeners = new Set<() => void>();
-  #watchers = new Set<() => void>();
+  #change = new Change();
+  #listeners = new Set<(change: Change) => void>();
+  #watchers = new Set<(entries: string[]) => void>();
+  #began = false;
 
   /** Be told of what happens; returns what ends that. */
-  onEvent(listener: () => void): () => void {
+  onEvent(listener: (change: Change) => void): () => void {
     this.#listeners.add(listener);
     return () => this.#listeners.delete(listener);
   }
 
-  /** Be told when somebody comes, goes or moves to another field; returns what ends that. */
-  onPresence(watcher: () => void): () => void {
+  /** Be told at which entries somebody comes, goes or moves to another field; returns what ends that. */
+  onPresence(watcher: (entries: string[]) => void): () => void {
     this.#watchers.add(watcher);
     return () => this.#watchers.delete(watcher);
   }
 
   follow(queries: QueryClient): () => void {
-    this.#source = new EventSource("/events");
-    this.#source.onopen = () => (this.connected = true);
-    this.#source.onerror = () => (this.connected = false);
-    this.#source.onmessage = () => {
-      clearTimeout(this.#pending);
-      this.#pending = setTimeout(() => {
-        void queries.invalidateQueries();
-        for (const listener of this.#listeners) listener();
-      }, 120);
+    const source = new EventSource("/events");
+    source.onopen = () => {
+      // What happened while the line was down is told again by its number; who is here is not.
+      if (this.#began) for (const watcher of this.#watchers) watcher([]);
+      this.#began = true;
+      this.connected = true;
     };
-    this.#source.addEventListener("notices", () => {
+    source.onerror = () => (this.connected = false);
+    source.onmessage = (event: MessageEvent<string>) => {
+      this.#change.add(JSON.parse(event.data) as Told);
+      this.#pending ??= setTimeout(() => this.#tell(queries), GATHERS);
+    };
+    source.addEventListener("notices", () => {
       void queries.invalidateQueries({ queryKey: ["notices"] });
     });
-    this.#source.addEventListener("presence", () => {
-      for (const watcher of this.#watchers) watcher();
+    source.addEventListener("presence", (event: MessageEvent<string>) => {
+      const { entries } = JSON.parse(event.data) as { entries: string[] };
+      for (const watcher of this.#watchers) watcher(entries);
     });
     return () => {
-      this.#source?.close();
+      clearTimeout(this.#pending);
+      this.#pending = undefined;
+      source.close();
       this.connected = false;
     };
+  }
+
+  #tell(queries: QueryClient): void {
+    const change = this.#change;
+    this.#change = new Change();
+    this.#pending = undefined;
+    void queries.invalidateQueries({ predicate: (query) => change.concerns(query.queryKey) });
+    for (const listener of this.#listeners) listener(change);
   }
 }
 
