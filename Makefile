@@ -3,7 +3,7 @@ SHELL := /bin/bash
 VENV := .venv/bin
 PYTHON ?= python3
 
-.PHONY: demo test test-only bench console check openapi pictures clean
+.PHONY: demo test test-only bench torture console check openapi pictures clean
 
 demo: .stamps/python .stamps/console
 	$(VENV)/hawthorn demo
@@ -15,8 +15,13 @@ test: .stamps/python .stamps/console .stamps/browser
 	  $(VENV)/pytest -m "not browser"; rest=$$?; \
 	  wait $$browser; browsed=$$?; echo "In the browser:"; cat .stamps/browser.log; test $$rest = 0 -a $$browsed = 0
 
-bench: .stamps/python
+bench: .stamps/python .stamps/console .stamps/browser
 	$(VENV)/python -m benchmarks.run
+
+# Kills, races, bursts, odd partners and random merges: an hour, or as long as it is told.
+SECONDS ?= 3600
+torture: .stamps/python
+	$(VENV)/python -m tests.torture.run --seconds $(SECONDS)
 
 console: .stamps/console
 

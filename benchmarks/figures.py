@@ -37,16 +37,19 @@ def free_port() -> int:
         return port
 
 
-def started(command: list[str], port: int, path: str) -> subprocess.Popen[bytes]:
-    """A server that answers."""
+def started(command: list[str], port: int, path: str, pause: float = 0.05) -> subprocess.Popen[bytes]:
+    """A server that answers; it has a minute, as a fresh machine reads everything from the disk first."""
     process = subprocess.Popen(command, stdout=subprocess.DEVNULL)
-    until = time.monotonic() + 20
+    until = time.monotonic() + 60
     while time.monotonic() < until:
         try:
             httpx.get(f"http://127.0.0.1:{port}{path}")
             return process
         except httpx.TransportError:
-            time.sleep(0.05)
+            if process.poll() is not None:
+                break
+            time.sleep(pause)
+    process.kill()
     raise RuntimeError("a server did not start")
 
 

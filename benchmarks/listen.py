@@ -43,7 +43,9 @@ async def run(port: int, tokens: list[str], count: int) -> None:
         request = (
             f"GET /events HTTP/1.1\r\nHost: 127.0.0.1\r\nAuthorization: Bearer {tokens[n % len(tokens)]}\r\n\r\n"
         ).encode()
-        kept.append(await loop.create_connection(lambda r=request: Listener(r, heard, ready), "127.0.0.1", port))  # type: ignore[misc]
+        kept.append(
+            await loop.create_connection(lambda r=request: Listener(r, heard, ready), "127.0.0.1", port)
+        )  # type: ignore[misc]
         if n % 50 == 49:
             await asyncio.sleep(0.02)
     while ready[0] < count:

@@ -23,7 +23,7 @@ from fastapi.testclient import TestClient
 from rich.console import Console
 from rich.table import Table
 
-from benchmarks import library, made, pages
+from benchmarks import library, made, pages, quiet
 from benchmarks.figures import Figure, free_port, interleaved, load, started
 from hawthorn.core import timeline
 from hawthorn.core.timeline import SECOND
@@ -450,6 +450,10 @@ GROUPS = {
     "renditions": pages.figure_renditions,
     "outline": pages.figure_outline,
     "preview": pages.figure_preview,
+    "idle": quiet.figure_idle,
+    "listeners": quiet.figure_listeners,
+    "bursts": quiet.figure_bursts,
+    "start": quiet.figure_start,
 }
 
 
@@ -460,10 +464,20 @@ def main() -> None:
     chosen = parser.parse_args().only
     console = Console()
     figures: dict[str, Figure] = {}
+    failed: list[str] = []
     for name, measure in GROUPS.items():
-        if chosen in (None, name):
+        if chosen not in (None, name):
+            continue
+        try:
             with console.status(f"Measuring: {name}…"), tempfile.TemporaryDirectory() as folder:
-                figures |= measure(Path(folder))
+                found = measure(Path(folder))
+        except Exception:
+            # One group that cannot be measured takes no other with it.
+            console.print_exception()
+            failed.append(name)
+            continue
+        figures |= found
+        _keep(found)
     table = Table("figure", "ours", "floor", "unit", "ratio", "goal", "")
     for name, f in figures.items():
         goal = f"{'at least' if f.better == 'higher' else 'at most'} {f.goal:g}"
@@ -477,10 +491,16 @@ def main() -> None:
             "met" if f.met else "short",
         )
     console.print(table)
+    if failed:
+        console.print(f"Could not be measured: {', '.join(failed)}.")
+        sys.exit(1)
+
+
+def _keep(figures: dict[str, Figure]) -> None:
+    """Write a group down as soon as it was measured; what others measured before stays as it was."""
     written = {n: {k: v for k, v in asdict(f).items() if k != "unit"} for n, f in figures.items()}
     latest = HERE / "latest.json"
-    # One group alone leaves the figures of the others as they were measured.
-    before = json.loads(latest.read_text("utf-8")) if chosen and latest.exists() else {}
+    before = json.loads(latest.read_text("utf-8")) if latest.exists() else {}
     latest.write_text(json.dumps({**before, **written}, indent=2) + "\n", "utf-8")
 
 

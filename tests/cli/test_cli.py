@@ -266,3 +266,37 @@ def test_the_program_itself_answers_and_says_what_to_do(tmp_path: Path) -> None:
 
 def test_the_file_of_the_running_museum_is_sound(running: Running, run: Run) -> None:
     assert "All is well." in run("check", "--file", str(running.demo.settings.file)).output
+
+
+def test_every_command_is_found_in_the_part_that_is_said_to_hold_it() -> None:
+    from importlib import import_module
+
+    import typer
+
+    from hawthorn.cli.app import PARTS, assembled
+
+    for part, names in PARTS.items():
+        alone = typer.Typer()
+        import_module(f"hawthorn.cli.{part}").install(alone)
+        have = {
+            c.name or c.callback.__name__.replace("_", "-") for c in alone.registered_commands if c.callback
+        }
+        assert have | {str(g.name) for g in alone.registered_groups} == set(names), part
+    assert len(assembled("find").registered_commands) == len(PARTS["entries"]) - 1
+    assert len(assembled().registered_commands) > 40
+
+
+def test_a_command_loads_only_what_it_needs() -> None:
+    loaded = subprocess.run(
+        [
+            sys.executable,
+            "-c",
+            "import sys; from hawthorn.cli.app import assembled; assembled('find'); print(*sys.modules)",
+        ],
+        capture_output=True,
+        text=True,
+        check=True,
+    ).stdout.split()
+    assert "hawthorn.cli.entries" in loaded
+    for heavy in ("fastapi", "lxml", "uvicorn", "sqlite3", "hawthorn.cli.people", "hawthorn.operations"):
+        assert heavy not in loaded, heavy

@@ -1,77 +1,96 @@
-"""The command line: assembling."""
+"""The command line: assembling. A command loads the module that holds it and no other; help loads them all."""
 
 from __future__ import annotations
 
 import sys
-
-import typer
+from importlib import import_module
+from typing import TYPE_CHECKING, Any
 
 from hawthorn import __version__
-from hawthorn.cli import (
-    context,
-    dispatching,
-    entries,
-    keeping,
-    local,
-    pages,
-    people,
-    reviewing,
-    setting_up,
-    strands,
-    talking,
-    translating,
-)
-from hawthorn.core.errors import HawthornError
+
+if TYPE_CHECKING:
+    import typer
+
+    app: typer.Typer
 
 _EPILOG = (
     "Exit codes: 0 done, 1 another error, 2 wrong use, 3 not there, 4 not allowed, 5 wrong input, 6 a conflict, "
     "7 a condition does not hold, 8 no service."
 )
-app = typer.Typer(
-    name="hawthorn",
-    help="Drafts, reviews, translations and planned releases, going out exactly as approved.",
-    epilog=_EPILOG,
-    no_args_is_help=True,
-    pretty_exceptions_enable=False,
-    context_settings={"help_option_names": ["-h", "--help"]},
-)
-
-
-def _version(value: bool) -> None:
-    if value:
-        context.out.print(f"hawthorn {__version__}")
-        raise typer.Exit
-
-
-@app.callback()
-def _main(
-    version: bool = typer.Option(
-        False, "--version", callback=_version, is_eager=True, help="Print the version."
+PARTS: dict[str, tuple[str, ...]] = {
+    "entries": ("entry", "find", "show", "save", "compare", "history", "read"),
+    "local": ("serve", "demo", "settings", "check", "add-person"),
+    "strands": ("strand",),
+    "keeping": ("template", "tags", "topics", "lists", "many"),
+    "pages": (
+        "outline", "move", "put-back", "copy-tree", "library", "file-into", "upload", "crops", "shown-in", "search-text",
+        "folder", "site", "preview",
     ),
-) -> None:
-    """Where commands begin."""
+    "reviewing": ("in-hand", "submit", "take-back", "sign", "send-back"),
+    "talking": (
+        "move-on", "let-pass", "remarks", "remark", "answer", "resolve", "assign", "done", "who-is-here", "notices",
+    ),
+    "dispatching": ("release", "withdraw", "plan", "dispatch"),
+    "translating": ("commission", "job"),
+    "setting_up": ("log-in", "log-out", "me", "why", "events", "key", "type"),
+    "people": ("password", "sessions", "second-factor", "person", "role", "workflow"),
+}  # fmt: skip
+"""The modules of commands, in the order of the help, each with the names of its commands."""
 
 
-entries.install(app, keeping.ENTRY)
-for part in (
-    local,
-    strands,
-    keeping,
-    pages,
-    reviewing,
-    talking,
-    dispatching,
-    translating,
-    setting_up,
-    people,
-):
-    part.install(app)
+def assembled(asked: str = "") -> typer.Typer:
+    """The command line with the module that holds a command, or with all of them."""
+    import typer
+
+    from hawthorn.cli import context
+
+    made = typer.Typer(
+        name="hawthorn",
+        help="Drafts, reviews, translations and planned releases, going out exactly as approved.",
+        epilog=_EPILOG,
+        no_args_is_help=True,
+        pretty_exceptions_enable=False,
+        context_settings={"help_option_names": ["-h", "--help"]},
+    )
+
+    def print_version(value: bool) -> None:
+        if value:
+            context.out.print(f"hawthorn {__version__}")
+            raise typer.Exit
+
+    @made.callback()
+    def main(
+        version: bool = typer.Option(
+            False, "--version", callback=print_version, is_eager=True, help="Print the version."
+        ),
+    ) -> None:
+        """Where commands begin."""
+
+    holding = [part for part, names in PARTS.items() if asked in names]
+    for part in holding or PARTS:
+        import_module(f"hawthorn.cli.{part}").install(made)
+    return made
+
+
+def __getattr__(name: str) -> Any:
+    if name != "app":
+        raise AttributeError(name)
+    globals()["app"] = assembled()
+    return globals()["app"]
 
 
 def main() -> None:
     """The entry point of `hawthorn`."""
+    given = sys.argv[1:]
+    if given == ["--version"]:
+        print(f"hawthorn {__version__}")
+        return
+    command = assembled(next((word for word in given if not word.startswith("-")), ""))
+    from hawthorn.cli import context
+    from hawthorn.core.errors import HawthornError
+
     try:
-        app()
+        command()
     except HawthornError as error:
         context.say_error(error.detail, error.remedy)
         sys.exit(1)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import sys
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -349,12 +349,14 @@ def read(
         )
 
 
-def install(app: typer.Typer, more: Mapping[str, Callable[..., None]]) -> None:
-    """Add these commands; `more` are commands on entries that are kept elsewhere."""
+def install(app: typer.Typer) -> None:
+    """Add these commands, and those on entries that are kept elsewhere."""
+    from hawthorn.cli.keeping import ENTRY
+
     panel = "Writing and finding"
     group = typer.Typer(help="Start, save and show entries.", no_args_is_help=True)
     own: dict[str, Callable[..., None]] = {"start": start, "save": save, "show": show, "restore": restore}
-    for name, function in (own | dict(more)).items():
+    for name, function in (own | ENTRY).items():
         group.command(name)(function)
     app.add_typer(group, name="entry", rich_help_panel=panel)
     app.command(rich_help_panel=panel)(find)

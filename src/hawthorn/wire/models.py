@@ -12,7 +12,8 @@ from hawthorn.wire.problems import Problem
 class Wire(BaseModel):
     """A message; unknown members are refused, so that a typing mistake is not silently dropped."""
 
-    model_config = ConfigDict(extra="forbid")
+    # Built when it is first used: a command uses few of them.
+    model_config = ConfigDict(extra="forbid", defer_build=True)
 
 
 class LogIn(Wire):
