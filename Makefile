@@ -5,17 +5,17 @@ PYTHON ?= python3
 
 .PHONY: demo test test-only bench torture console check openapi pictures clean
 
-demo: .stamps/python .stamps/console
+demo: .stamps/compiled .stamps/console
 	$(VENV)/hawthorn demo
 
-test: .stamps/python .stamps/console .stamps/browser
+test: .stamps/compiled .stamps/console .stamps/browser
 	cd console && npm test --silent
 	@# What drives a browser runs beside the rest, each with a museum of its own, so that two cores have work.
 	@$(VENV)/pytest -m browser -p no:cacheprovider > .stamps/browser.log 2>&1 & browser=$$!; \
 	  $(VENV)/pytest -m "not browser"; rest=$$?; \
 	  wait $$browser; browsed=$$?; echo "In the browser:"; cat .stamps/browser.log; test $$rest = 0 -a $$browsed = 0
 
-bench: .stamps/python .stamps/console .stamps/browser
+bench: .stamps/compiled .stamps/console .stamps/browser
 	$(VENV)/python -m benchmarks.run
 
 # Kills, races, bursts, odd partners and random merges: an hour, or as long as it is told.
@@ -44,8 +44,13 @@ pictures: .stamps/python .stamps/console .stamps/browser
 	@mkdir -p .stamps
 	test -x $(VENV)/python || $(PYTHON) -m venv .venv
 	$(VENV)/python -m pip install --quiet --disable-pip-version-check uv==0.13.9
-	$(VENV)/uv pip install --quiet --require-hashes -r requirements.lock
+	$(VENV)/uv pip install --quiet --compile-bytecode --require-hashes -r requirements.lock
 	$(VENV)/uv pip install --quiet --no-deps --no-build-isolation -e .
+	@touch $@
+
+# Compiled once, so that no start does it again where the environment keeps Python from writing what it compiled.
+.stamps/compiled: .stamps/python $(shell find src benchmarks -name '*.py')
+	$(VENV)/python -m compileall -q src benchmarks
 	@touch $@
 
 .stamps/npm: console/package.json console/package-lock.json

@@ -45,9 +45,9 @@ _ABOUT = """Drafts, reviews, translations and planned releases, going out exactl
 a key as a bearer token. Errors are problem details (RFC 9457) that say what was wrong and what to do."""
 
 
-def open_desk(settings: Settings, clock: Clock | None = None) -> Desk:
-    """The desk of the record file that the settings name; a new file gets what every file needs."""
-    desk = Desk(Database(settings.file), clock or SystemClock(), first=dispatches.run_due)
+def open_desk(settings: Settings, clock: Clock | None = None, db: Database | None = None) -> Desk:
+    """The desk of the record file that the settings name, or that is open already; a new file gets what every file needs."""
+    desk = Desk(db or Database(settings.file), clock or SystemClock(), first=dispatches.run_due)
     found(desk)
     indexing.catch_up(desk)
     return desk
@@ -115,4 +115,4 @@ def create_asgi(settings: Settings, desk: Desk | None = None) -> HotReads:
     """The service whole: hot reads in front, everything else behind."""
     app = create_app(settings, desk)
     stopping = Stopping(app, app.state.hub.end)
-    return HotReads(stopping, app.state.desk.db, app.state.desk.clock, app.state.maker.kept)
+    return HotReads(app, stopping, app.state.desk.db, app.state.desk.clock, app.state.maker.kept)

@@ -10,6 +10,7 @@ from __future__ import annotations
 from typing import Any
 from urllib.parse import unquote_plus
 
+from fastapi import FastAPI
 from starlette.types import Receive, Scope, Send
 
 from hawthorn.operations import renditions
@@ -38,7 +39,10 @@ _RENDITION = [*_SAFE, (b"cache-control", b"public, max-age=86400"), (b"access-co
 class HotReads:
     """An ASGI application in front of another."""
 
-    def __init__(self, stopping: Stopping, db: Database, clock: Clock, kept: Renditions) -> None:
+    def __init__(
+        self, whole: FastAPI, stopping: Stopping, db: Database, clock: Clock, kept: Renditions
+    ) -> None:
+        self.whole = whole
         self.app = stopping
         self.stopping = stopping
         self.db = db

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import contextlib
 import logging
+import resource
 
 import structlog
 
-from hawthorn.service.app import create_asgi
+from hawthorn.service.front import Front
 from hawthorn.service.settings import Settings
 from hawthorn.service.stopping import server_for
 
@@ -26,8 +28,20 @@ def set_up_logs(style: str, level: int = logging.INFO) -> None:
     )
 
 
+def _as_many_files_as_allowed() -> None:
+    """Each console that listens is an open file, and the usual limit of a shell is 1,024."""
+    _, hard = resource.getrlimit(resource.RLIMIT_NOFILE)
+    with contextlib.suppress(ValueError, OSError):
+        resource.setrlimit(resource.RLIMIT_NOFILE, (hard, hard))
+
+
 def serve(settings: Settings) -> None:
     """Serve until stopped."""
     set_up_logs(settings.log)
-    app = create_asgi(settings)
-    server_for(app.stopping, app, settings.host, settings.port).run()
+    _as_many_files_as_allowed()
+    front = Front(settings)
+    server = server_for(front, front, settings.host, settings.port)
+    front.server = server
+    server.run()
+    if server.failed:
+        raise SystemExit(1)

@@ -8,6 +8,7 @@ import json
 import socket
 from collections.abc import Callable
 from types import FrameType
+from typing import Protocol
 
 import structlog
 import uvicorn
@@ -120,12 +121,21 @@ class Quiet(uvicorn.Server):
             woken.clear()
 
 
+class Begins(Protocol):
+    """What is told that the service begins to stop."""
+
+    def begin(self) -> None:
+        """Begin to stop."""
+
+
 class Server(Quiet):
     """A server that stops in order: streams end, connections are asked to close, nobody new is let in, the rest is answered."""
 
-    def __init__(self, config: uvicorn.Config, stopping: Stopping) -> None:
+    def __init__(self, config: uvicorn.Config, stopping: Begins) -> None:
         super().__init__(config)
         self.stopping = stopping
+        self.failed = False
+        """Whether it stops because it could not start."""
 
     async def shutdown(self, sockets: list[socket.socket] | None = None) -> None:
         """Stop as said above; what is not answered after some patience is broken off."""
@@ -147,7 +157,7 @@ class Server(Quiet):
                     same.listen(0)
 
 
-def server_for(stopping: Stopping, app: ASGIApp, host: str, port: int, level: str = "warning") -> Server:
+def server_for(stopping: Begins, app: ASGIApp, host: str, port: int, level: str = "warning") -> Server:
     """A server for an application that is ready to run."""
     config = uvicorn.Config(
         app,

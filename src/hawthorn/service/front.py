@@ -1,0 +1,107 @@
+"""The service while it starts: it listens as soon as the record file is open, and loads the rest meanwhile.
+
+What is asked until then waits for it, but for the question whether the service is up, which is answered from the file.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import json
+from typing import TYPE_CHECKING, Any
+
+import structlog
+from starlette.types import Receive, Scope, Send
+
+from hawthorn import __version__
+from hawthorn.store.database import Database
+
+if TYPE_CHECKING:
+    from hawthorn.service.hot import HotReads
+    from hawthorn.service.settings import Settings
+    from hawthorn.service.stopping import Server
+
+log = structlog.get_logger(__name__)
+
+
+class Front:
+    """An ASGI application in front of the service, which it loads in a thread when it starts.
+
+    Raises `BadStore` at once for a record file that cannot be used.
+    """
+
+    def __init__(self, settings: Settings) -> None:
+        self.settings = settings
+        self.db = Database(settings.file)
+        self.server: Server | None = None
+        self.begun = False
+        self._app: HotReads | None = None
+        self._loaded = asyncio.Event()
+        self._life: Any = None
+
+    def begin(self) -> None:
+        """Begin to stop."""
+        self.begun = True
+        if self._app is not None:
+            self._app.stopping.begin()
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] == "lifespan":
+            await self._live(receive, send)
+            return
+        if self._app is None and scope["type"] == "http" and scope["path"] == "/api/health":
+            await self._health(send)
+            return
+        if self._app is None:
+            await self._loaded.wait()
+        if self._app is None:
+            await _answer(send, 503, {"detail": "The service could not start; its log says why."})
+            return
+        await self._app(scope, receive, send)
+
+    async def _live(self, receive: Receive, send: Send) -> None:
+        await receive()
+        loading = asyncio.create_task(self._load())
+        await send({"type": "lifespan.startup.complete"})
+        await receive()
+        await asyncio.gather(loading, return_exceptions=True)
+        if self._life is not None:
+            await self._life.__aexit__(None, None, None)
+        await asyncio.to_thread(self.db.close)
+        await send({"type": "lifespan.shutdown.complete"})
+
+    async def _load(self) -> None:
+        try:
+            app = await asyncio.to_thread(self._made)
+            inner = app.whole
+            self._life = inner.router.lifespan_context(inner)
+            await self._life.__aenter__()
+            if self.begun:
+                app.stopping.begin()
+            self._app = app
+        except Exception:
+            log.exception("the service could not start")
+            if self.server is not None:
+                self.server.failed = True
+                self.server.stop()
+        finally:
+            self._loaded.set()
+
+    def _made(self) -> HotReads:
+        from hawthorn.service.app import create_asgi, open_desk
+
+        return create_asgi(self.settings, open_desk(self.settings, db=self.db))
+
+    async def _health(self, send: Send) -> None:
+        def look() -> None:
+            with self.db.read() as conn:
+                conn.execute("SELECT 1 FROM setting").fetchone()
+
+        await asyncio.to_thread(look)
+        await _answer(send, 200, {"ok": True, "version": __version__, "trouble": []})
+
+
+async def _answer(send: Send, status: int, body: dict[str, object]) -> None:
+    data = json.dumps(body).encode()
+    headers = [(b"content-type", b"application/json"), (b"content-length", b"%d" % len(data))]
+    await send({"type": "http.response.start", "status": status, "headers": headers})
+    await send({"type": "http.response.body", "body": data})
