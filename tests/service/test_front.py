@@ -5,13 +5,14 @@ from __future__ import annotations
 import signal
 import subprocess
 import sys
+import time
 from pathlib import Path
 
 import httpx
 
 from hawthorn.demo.running import choose_ports
 from tests.conftest import eventually
-from tests.service.made import House
+from tests.service.made import Clock, House
 
 
 def serve(path: Path, port: int, code: str = "") -> subprocess.Popen[str]:
@@ -32,7 +33,7 @@ def up(url: str) -> bool:
 
 
 def test_what_is_asked_while_the_service_starts_is_answered(tmp_path: Path) -> None:
-    house = House(tmp_path)
+    house = House(tmp_path, Clock(time.time_ns() // 1000))
     house.close()
     port = choose_ports(0).service
     process = serve(house.path, port)
