@@ -290,7 +290,7 @@ def test_a_fault_after_a_save_does_not_claim_that_nothing_was_changed(
     assert "may have been done or not" in answer.json()["detail"]
 
 
-def test_many_clients_are_answered_or_find_nobody_but_none_is_cut_off(house: House) -> None:
+def test_many_clients_are_answered_or_find_nobody_and_are_not_cut_off(house: House) -> None:
     page = house.page("Lamp")
     outcomes: list[str] = []
     stop = threading.Event()
@@ -316,14 +316,17 @@ def test_many_clients_are_answered_or_find_nobody_but_none_is_cut_off(house: Hou
         workers = [threading.Thread(target=work, args=(url, token), daemon=True) for _ in range(40)]
         for worker in workers:
             worker.start()
-        time.sleep(1)
+        eventually(lambda: outcomes.count("answered") > 120, 60)
         server.stop()
         for worker in workers:
             worker.join(30)
     stop.set()
     counts = {o: outcomes.count(o) for o in set(outcomes)}
-    assert set(counts) <= {"answered", "nobody"}, counts
-    assert counts["answered"] > 40
+    # Whoever writes to a quiet connection in the very moment in which it is closed cannot be told in time; RFC 9112,
+    # section 9.3.1, has them ask again. Before, more than half of them were cut off.
+    cut_off = len(outcomes) - counts["answered"] - counts.get("nobody", 0)
+    assert cut_off <= 2, counts
+    assert counts["nobody"] >= 38
 
 
 def test_streams_end_first_so_that_a_stop_takes_no_time(house: House) -> None:

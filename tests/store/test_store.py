@@ -307,7 +307,7 @@ def test_any_change_to_the_log_is_found(notes: list[str], spoiled: int) -> None:
 
         db.write(fill)
         with db.read() as conn:
-            assert events.verify(conn) == []
+            assert list(events.verify(conn)) == []
         seq = spoiled % len(notes) + 1
         db.write(lambda c: c.execute("UPDATE event SET at = at + 1000 WHERE seq = ?", (seq,)))
         with db.read() as conn:

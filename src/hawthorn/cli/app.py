@@ -6,7 +6,7 @@ import sys
 from importlib import import_module
 from typing import TYPE_CHECKING, Any
 
-from hawthorn import __version__
+from hawthorn import __version__, wire
 
 if TYPE_CHECKING:
     import typer
@@ -85,7 +85,9 @@ def main() -> None:
     if given == ["--version"]:
         print(f"hawthorn {__version__}")
         return
-    command = assembled(next((word for word in given if not word.startswith("-")), ""))
+    asked = next((word for word in given if not word.startswith("-")), "")
+    wire.DEFER = asked not in PARTS["local"]
+    command = assembled(asked)
     from hawthorn.cli import context
     from hawthorn.core.errors import HawthornError
 

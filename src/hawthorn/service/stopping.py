@@ -4,8 +4,12 @@ from __future__ import annotations
 
 import asyncio
 import contextlib
+import fcntl
 import json
+import select
 import socket
+import termios
+import time
 from collections.abc import Callable
 from types import FrameType
 from typing import Protocol
@@ -21,6 +25,8 @@ PATIENCE = 30
 """Seconds that requests under way have to end before they are broken off."""
 LAST_CALL = 0.3
 """Seconds in which those who are connected are still served, and told to come back by another connection."""
+LONGEST_CALL = 5.0
+"""Seconds that it may take until all who were let in before have been heard."""
 SAFE = ("GET", "HEAD", "OPTIONS")
 
 
@@ -142,9 +148,25 @@ class Server(Quiet):
         self.stopping.begin()
         self._let_nobody_in()
         await asyncio.sleep(LAST_CALL)
+        until = time.monotonic() + LONGEST_CALL
+        while self._asked() and time.monotonic() < until:
+            await asyncio.sleep(0.02)
         await super().shutdown(sockets)
         # Those who were broken off are told so before the loop ends.
         await asyncio.sleep(0)
+
+    def _asked(self) -> bool:
+        """Whether somebody waits at the door, or has asked something that was not read yet: closing would cut them off."""
+        doors = [s.fileno() for server in self.servers for s in server.sockets]
+        if any(select.select([door], [], [], 0)[0] for door in doors if 0 <= door < 1024):
+            return True
+        for connection in list(self.server_state.connections):
+            transport = getattr(connection, "transport", None)
+            line = transport.get_extra_info("socket") if transport is not None else None
+            with contextlib.suppress(OSError, ValueError):
+                if line is not None and fcntl.ioctl(line.fileno(), termios.FIONREAD, b"\0" * 4) != b"\0" * 4:
+                    return True
+        return False
 
     def _let_nobody_in(self) -> None:
         """Those who knock from now on find nobody, rather than being let in and then cut off."""

@@ -6,14 +6,14 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from hawthorn import wire
 from hawthorn.wire.problems import Problem
 
 
 class Wire(BaseModel):
     """A message; unknown members are refused, so that a typing mistake is not silently dropped."""
 
-    # Built when it is first used: a command uses few of them.
-    model_config = ConfigDict(extra="forbid", defer_build=True)
+    model_config = ConfigDict(extra="forbid", defer_build=wire.DEFER)
 
 
 class LogIn(Wire):
