@@ -75,7 +75,7 @@ def figure_reads(folder: Path) -> dict[str, Figure]:
     finally:
         for server in servers:
             server.terminate()
-            server.wait(10)
+            server.wait(60)
     return {
         "read a released entry over HTTP": Figure(ours, floor, ours / floor, 0.8, "higher", "requests/s"),
         "the same with If-None-Match (304)": Figure(
@@ -310,7 +310,7 @@ def _reads_meanwhile(path: Path, id: int, uuid: str) -> tuple[float, float]:
         return min(idle_one, idle), busy
     finally:
         server.terminate()
-        server.wait(10)
+        server.wait(60)
 
 
 def _wait_gone(path: Path, id: int) -> float:
