@@ -25,7 +25,6 @@ from hawthorn.cli.context import (
     service,
     stop,
 )
-from hawthorn.cli.pages import sent
 from hawthorn.client import Client, Refusal
 from hawthorn.wire import models as wire
 
@@ -139,6 +138,8 @@ def value_of(hawthorn: Client, spec: wire.FieldSpec | None, text: str) -> Any:
         return found if spec.many else found[0]
     if spec.kind == "file":
         path = Path(text.removeprefix("@"))
+        from hawthorn.cli.pages import sent
+
         return sent(hawthorn, path).model_dump(exclude_none=True)
     if spec.kind in ("blocks", "group", "place", "instant", "link", "json"):
         try:
