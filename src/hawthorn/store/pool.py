@@ -12,7 +12,7 @@ from hawthorn.core.errors import Busy
 
 MOST = 12
 """So many connections of a file are open for reading at most; whoever comes then waits."""
-KEPT = 4
+KEPT = 2
 """So many stay open when nobody reads."""
 WAITS = 10.0
 """Seconds that somebody waits for a connection before being told that there is none."""
