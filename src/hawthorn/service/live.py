@@ -108,11 +108,6 @@ class Hub:
         self._lapse: asyncio.TimerHandle | None = None
         self.ended = False
 
-    @property
-    def listeners(self) -> int:
-        """How many listen."""
-        return len(self._listeners)
-
     def response(self, audience: Audience, after: int | None) -> EventSourceResponse:
         """The stream for somebody, from after an event that they know; from now on when they know none."""
         return _Stream(self._follow(audience, after), ping=15, sep="\n")

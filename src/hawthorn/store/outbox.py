@@ -36,11 +36,6 @@ def cursor(conn: sqlite3.Connection, name: str) -> int:
     return row[0] if row else 0
 
 
-def leases(conn: sqlite3.Connection) -> list[sqlite3.Row]:
-    """Every follower with its cursor and lease."""
-    return conn.execute("SELECT * FROM follower ORDER BY name").fetchall()
-
-
 def advance(conn: sqlite3.Connection, name: str, holder: str, before: int, after: int) -> bool:
     """Compare and swap a follower's cursor."""
     return (
