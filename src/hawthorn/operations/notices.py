@@ -349,22 +349,19 @@ def _unresolved(_: View, event: sqlite3.Row, payload: Payload) -> Iterable[Notic
 def _moved_on(view: View, payload: Payload) -> Iterable[Notice]:
     """To those who signed off what waits, when something that it shows moved on: the sign-off covered that too."""
     titles = {(m["entry"], m["locale"]): m["title"] for m in payload["moves"] if m["verb"] == "release"}
-    for edition, stage, revision in payload.get("stood", ()):
-        if revision is None or stage != RELEASE:
-            continue
-        for row in reviews.signed_around(view.conn, edition, revision):
-            where = entries.edition_by_id(view.conn, edition)
-            shown = entries.entry_by_id(view.conn, where["entry"])
-            what = titles.get((shown["uuid"], where["locale"])) or entries.title(view.conn, shown["id"])
-            title = entries.title(view.conn, row["entry"], row["locale"])
-            body = (
-                f"“{what}” went out in another form than it had when you signed off “{title}” ({row['locale']}), "
-                "which shows it.\n\nSee whether your sign-off still holds:"
-            )
-            says = f"Moved on since you signed: {what}, in {title}"
-            yield Notice(
-                row["actor"], "review", says, body, f"/entries/{row['uuid']}/{row['locale']}", row["uuid"]
-            )
+    moved = [(e, r) for e, stage, r in payload.get("stood", ()) if r is not None and stage == RELEASE]
+    for row in reviews.signed_around(view.conn, moved):
+        where = entries.edition_by_id(view.conn, row["shown"])
+        shown = entries.entry_by_id(view.conn, where["entry"])
+        what = titles.get((shown["uuid"], where["locale"])) or entries.title(view.conn, shown["id"])
+        title = entries.title(view.conn, row["entry"], row["locale"])
+        body = (
+            f"“{what}” went out in another form than it had when you signed off “{title}” ({row['locale']}), "
+            "which shows it.\n\nSee whether your sign-off still holds:"
+        )
+        says = f"Moved on since you signed: {what}, in {title}"
+        path = f"/entries/{row['uuid']}/{row['locale']}"
+        yield Notice(row["actor"], "review", says, body, path, row["uuid"])
 
 
 def _gone(view: View, event: sqlite3.Row, payload: Payload) -> Iterable[Notice]:

@@ -102,15 +102,20 @@ def sign_offs(conn: sqlite3.Connection, revisions: Iterable[int], until: int) ->
     ).fetchall()
 
 
-def signed_around(conn: sqlite3.Connection, edition: int, revision: int) -> list[sqlite3.Row]:
-    """Sign-offs, of what still stands before release, that covered another revision of something shown than is out now."""
+def signed_around(conn: sqlite3.Connection, moved: Iterable[tuple[int, int]]) -> list[sqlite3.Row]:
+    """For each person one sign-off, of what still stands before release, that covered another revision of something shown.
+
+    `moved` are the editions and revisions that stand now; it is the first of them in that order (`shown`) that is told of.
+    """
     return conn.execute(
-        "SELECT DISTINCT s.actor, e.id AS entry, e.uuid, iif(d.locale = '*', e.source_locale, d.locale) AS locale FROM stage g JOIN standing t ON t.stage = g.id "
-        "AND t.until IS NULL JOIN sign_off s ON s.revision = t.revision "
-        "JOIN json_each(s.seen) j ON CAST(j.key AS INTEGER) = ?1 AND j.value <> ?2 "
+        "WITH moved AS MATERIALIZED (SELECT key AS n, value ->> 0 AS edition, value ->> 1 AS revision FROM json_each(?)) "
+        "SELECT s.actor, min(m.n), e.id AS entry, e.uuid, iif(d.locale = '*', e.source_locale, d.locale) AS locale, "
+        "m.edition AS shown FROM stage g JOIN standing t ON t.stage = g.id AND t.until IS NULL "
+        "JOIN sign_off s ON s.revision = t.revision JOIN json_each(s.seen) j "
+        "JOIN moved m ON m.edition = CAST(j.key AS INTEGER) AND m.revision <> j.value "
         "JOIN edition d ON d.id = t.edition JOIN entry e ON e.id = d.entry AND e.removed_at IS NULL "
-        "WHERE g.rung > 0 AND g.name <> 'release' LIMIT 200",
-        (edition, revision),
+        "WHERE g.rung > 0 AND g.name <> 'release' GROUP BY s.actor ORDER BY 2",
+        (json.dumps(list(moved)),),
     ).fetchall()
 
 
