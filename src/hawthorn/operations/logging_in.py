@@ -7,6 +7,7 @@ import json
 import secrets
 import sqlite3
 from collections.abc import Sequence
+from functools import cache
 from typing import Any
 
 import pyotp
@@ -29,7 +30,12 @@ STEP = 30
 """Seconds for which a code holds (RFC 6238, section 4.1)."""
 _SEEN_EVERY = 600 * SECOND
 _HASHER = PasswordHasher()
-_NOBODY = _HASHER.hash("nobody has this password")
+
+
+@cache
+def _nobodys() -> str:
+    """What is compared with for a name that is not there; made once, and not before somebody logs in."""
+    return _HASHER.hash("nobody has this password")
 
 
 def hashed(token: str) -> str:
@@ -45,8 +51,9 @@ def password_hash(password: str) -> str:
 def check_password(view: View, handle: str, password: str) -> sqlite3.Row | None:
     """The person whose handle and password these are. Takes as long for a name that is not there."""
     row = store.by_handle(view.conn, handle)
+    nobodys = _nobodys()
     try:
-        _HASHER.verify(row["password"] if row is not None and row["password"] else _NOBODY, password)
+        _HASHER.verify(row["password"] if row is not None and row["password"] else nobodys, password)
     except (Argon2Error, InvalidHashError):
         return None
     return row if row is not None and row["password"] else None

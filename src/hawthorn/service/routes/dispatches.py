@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query
+from fastapi import Query
 
 from hawthorn.core import timeline
 from hawthorn.operations import dispatches, permission, show_work
@@ -12,10 +12,11 @@ from hawthorn.operations.act import Act, View
 from hawthorn.operations.dispatches import When, Wish
 from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint
 from hawthorn.service.routes.entries import REFUSALS
+from hawthorn.service.routing import area
 from hawthorn.store import dispatches as store
 from hawthorn.wire import models as wire
 
-router = APIRouter(prefix="/dispatches", tags=["dispatches"])
+router = area("/api/dispatches", "dispatches")
 
 
 def _wishes(body: wire.DispatchAsk) -> list[Wish]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Depends, Query, Request, Response
+from fastapi import Depends, Query, Request, Response
 
 from hawthorn.core.access import Identity
 from hawthorn.core.errors import Conflicting, Invalid
@@ -14,10 +14,11 @@ from hawthorn.operations import bulk, entries, finding, review, show, templates
 from hawthorn.operations.act import Act, Desk, View
 from hawthorn.operations.entries import Saved
 from hawthorn.service.context import Answer, AtDesk, IfMatch, Once, Who, fingerprint, next_page
+from hawthorn.service.routing import area
 from hawthorn.wire import models as wire
 from hawthorn.wire.problems import Problem
 
-router = APIRouter(prefix="/entries", tags=["entries"])
+router = area("/api/entries", "entries")
 REFUSALS: dict[int | str, dict[str, Any]] = {n: {"model": Problem} for n in (401, 403, 404, 409, 412, 422)}
 
 

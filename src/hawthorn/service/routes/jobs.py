@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Body, Response
+from fastapi import Body, Response
 
 from hawthorn.core.access import Subject
 from hawthorn.core.formats import xliff2
@@ -13,10 +13,11 @@ from hawthorn.operations.act import Act, View
 from hawthorn.operations.translation import Order
 from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint
 from hawthorn.service.routes.entries import REFUSALS
+from hawthorn.service.routing import area
 from hawthorn.store import jobs as store
 from hawthorn.wire import models as wire
 
-router = APIRouter(tags=["translation"])
+router = area("/api", "translation")
 
 
 def _order(body: wire.CommissionAsk) -> Order:

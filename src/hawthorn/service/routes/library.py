@@ -8,7 +8,7 @@ import binascii
 import contextlib
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Header, Query, Request, Response, UploadFile
+from fastapi import Depends, Header, Query, Request, Response, UploadFile
 from starlette.requests import ClientDisconnect
 
 from hawthorn.core import pictures
@@ -18,11 +18,12 @@ from hawthorn.operations.act import Act, View
 from hawthorn.service import serving
 from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint, next_page, settings_of
 from hawthorn.service.routes.entries import REFUSALS
+from hawthorn.service.routing import area
 from hawthorn.store import files as file_store
 from hawthorn.wire import models as wire
 from hawthorn.wire import pages
 
-router = APIRouter(tags=["library"])
+router = area("/api", "library")
 TUS = "1.0.0"
 """The version of the protocol for resumable uploads (tus.io, protocol 1.0.x: core, creation, termination, expiration)."""
 _PART = 32 * 1024 * 1024

@@ -4,16 +4,17 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Response
+from fastapi import Query, Response
 
 from hawthorn.core.timeline import iso
 from hawthorn.operations import finding, lists, show, templates
 from hawthorn.operations.act import Act
 from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint
 from hawthorn.service.routes.entries import REFUSALS
+from hawthorn.service.routing import area
 from hawthorn.wire import models as wire
 
-router = APIRouter(tags=["finding"])
+router = area("/api", "finding")
 
 
 @router.get("/templates", response_model=wire.Templates, operation_id="list_templates")

@@ -4,17 +4,18 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import Query, Request, Response
 
 from hawthorn.operations import entries, outline, permission, previews, show
 from hawthorn.operations.act import Act, View
 from hawthorn.operations.reading import Place
 from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint, next_page
 from hawthorn.service.routes.entries import REFUSALS
+from hawthorn.service.routing import area
 from hawthorn.store.standings import DRAFT
 from hawthorn.wire import pages
 
-router = APIRouter(prefix="/outline", tags=["outline"])
+router = area("/api/outline", "outline")
 Standing = Annotated[
     str, Query(description="The stage at which the outline is looked at; the drafts when not given.")
 ]

@@ -5,8 +5,7 @@ from __future__ import annotations
 import io
 from typing import Any
 
-import segno
-from fastapi import APIRouter, Request, Response
+from fastapi import Request, Response
 
 from hawthorn.core import access
 from hawthorn.core.access import Identity, Subject
@@ -16,11 +15,12 @@ from hawthorn.operations.act import CLOCKWORK, Act, View
 from hawthorn.service.context import NOBODY, Answer, AtDesk, Who, check_origin, settings_of, token_of
 from hawthorn.service.routes.entries import REFUSALS
 from hawthorn.service.routes.sessions import opened
+from hawthorn.service.routing import area
 from hawthorn.store import people as store
 from hawthorn.wire import models as wire
 from hawthorn.wire import people as wired
 
-router = APIRouter(tags=["people"])
+router = area("/api", "people")
 _HOUSE = "Hawthorn"
 
 
@@ -216,6 +216,8 @@ def change_password(body: wired.PasswordChange, me: Who, desk: AtDesk, request: 
 )
 def begin_second_factor(me: Who, desk: AtDesk) -> Answer:
     """Begin to set up a second factor (TOTP, RFC 6238); it is not asked for until it is confirmed."""
+    import segno
+
     made = desk.write(me, lambda act: logging_in.begin_second_factor(act, _HOUSE))
     drawn = io.BytesIO()
     segno.make(made["uri"], error="m").save(drawn, kind="svg", border=2, scale=4, xmldecl=False, svgns=True)

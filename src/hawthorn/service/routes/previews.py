@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import Query, Request, Response
 
 from hawthorn.core import sites
 from hawthorn.core.timeline import iso
@@ -15,10 +15,11 @@ from hawthorn.operations.page_addresses import Answer as Fetched
 from hawthorn.operations.reading import Place
 from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint, next_page, settings_of
 from hawthorn.service.routes.entries import REFUSALS
+from hawthorn.service.routing import area
 from hawthorn.store import previews as store
 from hawthorn.wire import pages
 
-router = APIRouter(tags=["previews"])
+router = area("/api", "previews")
 
 
 @router.put("/sites", response_model=pages.Sites, operation_id="define_sites", responses=REFUSALS)

@@ -9,7 +9,7 @@ from collections.abc import Hashable
 from dataclasses import dataclass
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Header, Query, Request, Response
+from fastapi import Header, Query, Request, Response
 from fastapi.responses import RedirectResponse
 from sse_starlette import EventSourceResponse
 
@@ -24,11 +24,12 @@ from hawthorn.service import serving
 from hawthorn.service.context import NOBODY, Answer, AtDesk, Reader, hub_of, next_page
 from hawthorn.service.live import framed
 from hawthorn.service.routes.entries import REFUSALS
+from hawthorn.service.routing import area
 from hawthorn.store import bodies, entries, events
 from hawthorn.wire import models as wire
 from hawthorn.wire import pages
 
-router = APIRouter(prefix="/read", tags=["reading"])
+router = area("/read", "reading")
 Standing = Annotated[str, Query(description="The stage to read at; released when not given.")]
 At = Annotated[str, Query(description="The instant to read at, past or planned; now when not given.")]
 Preview = Annotated[

@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter, Request, Response
+from fastapi import Request, Response
 
 from hawthorn.core.access import Identity
 from hawthorn.core.errors import CodeNeeded, NotLoggedIn
 from hawthorn.operations import logging_in, permission
 from hawthorn.operations.act import CLOCKWORK, Desk
 from hawthorn.service.context import COOKIE, NOBODY, Answer, AtDesk, Who, check_origin, settings_of, token_of
+from hawthorn.service.routing import area
 from hawthorn.wire import models as wire
 
-router = APIRouter(tags=["sessions"])
+router = area("/api", "sessions")
 
 
 @router.post("/session", status_code=201, response_model=wire.Session, operation_id="log_in")

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import asdict
+from functools import cache
 from typing import Annotated, Any
 
-import langcodes
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import Query, Request, Response
 
 from hawthorn import __version__
 from hawthorn.core import contenttypes, pictures, sites, workflow
@@ -16,11 +16,21 @@ from hawthorn.operations.act import View
 from hawthorn.operations.health import trouble
 from hawthorn.service.context import Answer, AtDesk, Who, settings_of
 from hawthorn.service.routes.entries import REFUSALS
+from hawthorn.service.routing import area
 from hawthorn.store import jobs
 from hawthorn.wire import models as wire
 
-router = APIRouter(tags=["set-up"])
+router = area("/api", "set-up")
 _RTL = {"Arab", "Hebr", "Syrc", "Thaa", "Nkoo", "Adlm"}
+
+
+@cache
+def _rtl(locale: str) -> bool:
+    """Whether a locale is written from right to left, by its likely script (UTS 35, likely subtags)."""
+    # Loaded by the first who asks: its tables are large.
+    import langcodes
+
+    return langcodes.get(locale).maximize().script in _RTL
 
 
 @router.get("/setup", response_model=wire.Setup, operation_id="setup")
@@ -29,10 +39,7 @@ def setup(me: Who, desk: AtDesk, request: Request) -> Answer:
 
     def look(view: View) -> Answer:
         return {
-            "locales": [
-                {"tag": t, "name": n, "rtl": langcodes.get(t).maximize().script in _RTL}
-                for t, n in view.setup.locales.items()
-            ],
+            "locales": [{"tag": t, "name": n, "rtl": _rtl(t)} for t, n in view.setup.locales.items()],
             "types": [contenttypes.whole(k) for k in view.setup.types.values()],
             "sets": [asdict(s) for s in view.setup.sets.values()],
             "kinds": [

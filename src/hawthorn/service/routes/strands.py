@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Response
+from fastapi import Query, Response
 
 from hawthorn.core.errors import Conflicting, Invalid
 from hawthorn.core.merge import Settlement
@@ -13,9 +13,10 @@ from hawthorn.operations import show, strands
 from hawthorn.operations.act import Act, View
 from hawthorn.service.context import Answer, AtDesk, IfMatch, Who
 from hawthorn.service.routes.entries import REFUSALS
+from hawthorn.service.routing import area
 from hawthorn.wire import models as wire
 
-router = APIRouter(prefix="/entries/{id}/{locale}/strands", tags=["strands"])
+router = area("/api/entries/{id}/{locale}/strands", "strands")
 
 
 @router.get("", response_model=wire.Strands, operation_id="list_strands", responses=REFUSALS)

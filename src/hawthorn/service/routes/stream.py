@@ -6,7 +6,7 @@ from collections.abc import Hashable
 from dataclasses import dataclass, replace
 from typing import Annotated
 
-from fastapi import APIRouter, Header, Request
+from fastapi import Header, Request
 from sse_starlette import EventSourceResponse
 
 from hawthorn.core.access import Identity
@@ -15,8 +15,9 @@ from hawthorn.operations.act import View
 from hawthorn.operations.news import News
 from hawthorn.service.context import Who, hub_of, token_of
 from hawthorn.service.live import framed
+from hawthorn.service.routing import area
 
-router = APIRouter(tags=["events"])
+router = area("", "events")
 
 
 @router.get("/events", operation_id="stream_events", response_class=EventSourceResponse)

@@ -4,17 +4,18 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query
+from fastapi import Query
 
 from hawthorn.operations import assignments, notices, presence, remarks, review
 from hawthorn.operations.act import Act
 from hawthorn.operations.remarks import Quote
 from hawthorn.service.context import Answer, AtDesk, Who
 from hawthorn.service.routes.entries import REFUSALS, after
+from hawthorn.service.routing import area
 from hawthorn.wire import models as wire
 from hawthorn.wire import together as wired
 
-router = APIRouter(tags=["together"])
+router = area("/api", "together")
 
 
 @router.post(

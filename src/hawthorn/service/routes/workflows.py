@@ -4,17 +4,16 @@ from __future__ import annotations
 
 from dataclasses import asdict
 
-from fastapi import APIRouter
-
 from hawthorn.core import workflow
 from hawthorn.operations import workflows
 from hawthorn.operations.act import Act
 from hawthorn.service.context import Answer, AtDesk, Who
 from hawthorn.service.routes.entries import REFUSALS
+from hawthorn.service.routing import area
 from hawthorn.wire import models as wire
 from hawthorn.wire import together as wired
 
-router = APIRouter(prefix="/workflows", tags=["workflows"])
+router = area("/api/workflows", "workflows")
 
 
 @router.put("", response_model=wire.WorkflowSpec, operation_id="define_workflow", responses=REFUSALS)
