@@ -11,10 +11,10 @@ import httpx
 import pytest
 from hypothesis import settings
 
+from hawthorn import wire
 from hawthorn.client import Client
 from hawthorn.demo import museum as made_up
 from hawthorn.demo.running import Demo, choose_ports
-from hawthorn.wire import models as wire
 
 # Examples are not timed, as the machine may be busy; CI tries the same ones each time, a developer new ones.
 settings.register_profile("ci", deadline=None, derandomize=True)
@@ -43,7 +43,7 @@ class Running:
         """The id of an entry by its title."""
         return next(m.id for m in self.as_("ida").look_up(title).items if m.title == title)
 
-    def notice(self, title: str, by: str = "wim", **more: object) -> wire.Entry:
+    def notice(self, title: str, by: str = "wim", **more: object) -> wire.views.Entry:
         """A complete notice, drafted by a writer."""
         fields = {
             "title": title,
@@ -53,13 +53,13 @@ class Running:
         }
         return self.as_(by).start("notice", fields)
 
-    def signed(self, title: str) -> wire.Entry:
+    def signed(self, title: str) -> wire.views.Entry:
         """A notice that was submitted and signed off."""
         entry = self.notice(title)
         self.as_("wim").submit(entry.id, "en", "Ready.")
         return self.as_("tomas").sign_off(entry.id, "en", 1)
 
-    def out(self, title: str) -> wire.Entry:
+    def out(self, title: str) -> wire.views.Entry:
         """A notice that is out."""
         entry = self.signed(title)
         self.as_("jonas").dispatch([{"id": entry.id, "locale": "en"}])

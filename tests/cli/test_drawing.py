@@ -6,17 +6,17 @@ from datetime import datetime, timedelta
 
 import pytest
 
+from hawthorn import wire
 from hawthorn.cli import drawing
 from hawthorn.cli.dispatching import _when
-from hawthorn.wire import models as wire
 
 
-def bead(stage: str, state: str, behind: int = 0) -> wire.Bead:
-    return wire.Bead(stage=stage, label=stage, state=state, revision=1, behind=behind, text=stage)  # type: ignore[arg-type]
+def bead(stage: str, state: str, behind: int = 0) -> wire.release.Bead:
+    return wire.release.Bead(stage=stage, label=stage, state=state, revision=1, behind=behind, text=stage)  # type: ignore[arg-type]
 
 
-def planned(verb: str, at: datetime) -> wire.Planned:
-    return wire.Planned(
+def planned(verb: str, at: datetime) -> wire.release.Planned:
+    return wire.release.Planned(
         dispatch="d", name="n", verb=verb, instant=at.isoformat(), wall="", zone="UTC", revision=1
     )
 
@@ -36,16 +36,16 @@ def test_near_instants_are_said_by_day_and_far_ones_by_date() -> None:
 
 def test_words_are_marked_without_colour_too() -> None:
     runs = [
-        wire.Run(how="same", text="The "),
-        wire.Run(how="gone", text="old"),
-        wire.Run(how="new", text="new [x]"),
+        wire.content.Run(how="same", text="The "),
+        wire.content.Run(how="gone", text="old"),
+        wire.content.Run(how="new", text="new [x]"),
     ]
     assert drawing.runs(runs).plain == "The [-old-]{+new [x]+}"
 
 
 def test_moves_show_before_and_after_and_what_blocks_with_who_could_clear_it() -> None:
-    unmet = wire.UnmetCondition(code="c", what="It needs [one].", where="", verb="sign", who=["Oda"])
-    move = wire.MoveLine(
+    unmet = wire.release.UnmetCondition(code="c", what="It needs [one].", where="", verb="sign", who=["Oda"])
+    move = wire.release.MoveLine(
         verb="release",
         id="x",
         locale="*",

@@ -11,8 +11,8 @@ from typing import Any, ClassVar
 import httpx
 import pytest
 
+from hawthorn import wire
 from hawthorn.client import Refusal
-from hawthorn.wire import models as wire
 from tests.conftest import Running
 
 
@@ -92,7 +92,7 @@ def everything(running: Running) -> list[str]:
             return ids
 
 
-def secrets_of(running: Running, secret: str) -> tuple[wire.Entry, wire.Entry, wire.Entry]:
+def secrets_of(running: Running, secret: str) -> tuple[wire.views.Entry, wire.views.Entry, wire.views.Entry]:
     """A drafted label that shows a drafted picture and leads to a drafted person, each with a secret in it."""
     nell = running.as_("nell")
     person = nell.start("person", {"title": f"{secret} person", "life": f"<p>{secret} life</p>"})

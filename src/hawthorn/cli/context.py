@@ -14,8 +14,8 @@ import typer
 from pydantic import BaseModel
 from rich.console import Console
 
+from hawthorn import wire
 from hawthorn.client import Client, Refusal, Unreachable
-from hawthorn.wire.models import Entry
 from hawthorn.wire.problems import Problem
 
 out = Console(highlight=False, soft_wrap=True, width=None if sys.stdout.isatty() else 160)
@@ -148,6 +148,6 @@ def resolve(hawthorn: Client, name: str) -> str:
     return matches[0].id
 
 
-def entry_named(hawthorn: Client, name: str, locale: str = "") -> Entry:
+def entry_named(hawthorn: Client, name: str, locale: str = "") -> wire.views.Entry:
     """The entry that a name means, in a locale."""
     return hawthorn.entry(resolve(hawthorn, name), locale)

@@ -7,10 +7,10 @@ from typing import Annotated, Any
 import typer
 from rich.markup import escape
 
+from hawthorn import wire
 from hawthorn.cli import drawing
 from hawthorn.cli.context import EXIT, In, Json, entry_named, out, print_json, service, stop
 from hawthorn.client import Client
-from hawthorn.wire import models as wire
 
 Names = Annotated[
     list[str],
@@ -63,7 +63,7 @@ def _go(
     _shown(made, as_json)
 
 
-def _outlook(outlook: wire.Outlook) -> None:
+def _outlook(outlook: wire.release.Outlook) -> None:
     for line in drawing.moves(outlook.moves):
         out.print(line)
     for need in outlook.needs:
@@ -73,7 +73,7 @@ def _outlook(outlook: wire.Outlook) -> None:
     out.print("It is blocked." if outlook.blocked else "Nothing blocks it.")
 
 
-def _shown(made: wire.Dispatch, as_json: bool) -> None:
+def _shown(made: wire.release.Dispatch, as_json: bool) -> None:
     if as_json:
         print_json(made)
         return

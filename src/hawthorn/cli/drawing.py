@@ -9,7 +9,7 @@ from rich.markup import escape
 from rich.table import Table
 from rich.text import Text
 
-from hawthorn.wire import models as wire
+from hawthorn import wire
 
 _BEADS = {"head": "●", "older": "◉", "none": "○"}
 
@@ -21,7 +21,7 @@ def when(instant: str) -> str:
     return moment.strftime("%a %H:%M" if days < 6 else "%Y-%m-%d %H:%M")
 
 
-def rail(beads: Sequence[wire.Bead], planned: Sequence[wire.Planned] = ()) -> str:
+def rail(beads: Sequence[wire.release.Bead], planned: Sequence[wire.release.Planned] = ()) -> str:
     """The bead rail in its text form: `draft ●  review ◉ (-1)  release ○  ↷ Fri 09:00`."""
     parts = []
     for bead in beads:
@@ -41,7 +41,7 @@ def table(*columns: str) -> Table:
     return made
 
 
-def entries(items: Sequence[wire.EntryLine]) -> Table:
+def entries(items: Sequence[wire.content.EntryLine]) -> Table:
     """A list of entries."""
     made = table("id", "type", "title", "in", "where it stands", "changed", "by")
     for item in items:
@@ -60,7 +60,7 @@ def entries(items: Sequence[wire.EntryLine]) -> Table:
     return made
 
 
-def runs(parts: Sequence[wire.Run]) -> Text:
+def runs(parts: Sequence[wire.content.Run]) -> Text:
     """Words with what is gone struck through and what is new underlined."""
     text = Text()
     for run in parts:
@@ -70,7 +70,7 @@ def runs(parts: Sequence[wire.Run]) -> Text:
     return text
 
 
-def unmet(conditions: Sequence[wire.UnmetCondition]) -> list[str]:
+def unmet(conditions: Sequence[wire.release.UnmetCondition]) -> list[str]:
     """What blocks, each with who could clear it."""
     return [
         f"  [yellow]✗[/yellow] {escape(c.what)}"
@@ -79,7 +79,7 @@ def unmet(conditions: Sequence[wire.UnmetCondition]) -> list[str]:
     ]
 
 
-def moves(items: Sequence[wire.MoveLine]) -> list[str]:
+def moves(items: Sequence[wire.release.MoveLine]) -> list[str]:
     """Moves of a dispatch, each before → after, with what blocks it."""
     lines: list[str] = []
     for item in items:
@@ -92,7 +92,7 @@ def moves(items: Sequence[wire.MoveLine]) -> list[str]:
     return lines
 
 
-def jobs(items: Sequence[wire.JobLine]) -> Table:
+def jobs(items: Sequence[wire.translation.JobLine]) -> Table:
     """A list of translation jobs."""
     made = table("id", "name", "to", "state", "done", "words", "with", "due")
     for item in items:

@@ -11,6 +11,7 @@ from typing import Annotated, Any
 import typer
 from rich.markup import escape
 
+from hawthorn import wire
 from hawthorn.cli import drawing
 from hawthorn.cli.context import (
     EXIT,
@@ -26,7 +27,6 @@ from hawthorn.cli.context import (
     stop,
 )
 from hawthorn.client import Client, Refusal
-from hawthorn.wire import models as wire
 
 Set = Annotated[
     list[str] | None,
@@ -87,7 +87,7 @@ def save(
     shown(result.entry, False)
 
 
-def settled(hawthorn: Client, entry: wire.Entry, refusal: Refusal, take: str) -> wire.SaveResult:
+def settled(hawthorn: Client, entry: wire.views.Entry, refusal: Refusal, take: str) -> wire.views.SaveResult:
     """Settle a conflict as asked for, or end the command showing both texts; what was typed is kept."""
     if take not in ("", "ours", "theirs", "both"):
         stop(f"--take is ours, theirs or both, not {take}.")
@@ -128,7 +128,7 @@ def values(hawthorn: Client, type: str, given: list[str]) -> dict[str, Any]:
     return out_values
 
 
-def value_of(hawthorn: Client, spec: wire.FieldSpec | None, text: str) -> Any:
+def value_of(hawthorn: Client, spec: wire.content.FieldSpec | None, text: str) -> Any:
     """A value as the field's kind takes it."""
     if spec is None or text == "":
         return text or None
@@ -163,7 +163,7 @@ def show(name: Named, locale: In = "", as_json: Json = False) -> None:
     shown(entry, as_json, whole=True)
 
 
-def shown(entry: wire.Entry, as_json: bool, whole: bool = False) -> None:
+def shown(entry: wire.views.Entry, as_json: bool, whole: bool = False) -> None:
     """Print an entry."""
     if as_json:
         print_json(entry)

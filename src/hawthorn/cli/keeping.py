@@ -8,11 +8,11 @@ from typing import Annotated, Any
 import typer
 from rich.markup import escape
 
+from hawthorn import wire
 from hawthorn.cli import drawing
 from hawthorn.cli.context import In, Json, Named, entry_named, out, print_json, resolve, service, stop
 from hawthorn.cli.entries import Set, shown, values
 from hawthorn.client import Client
-from hawthorn.wire import models as wire
 
 
 def copy(name: Named, set: Set = None, as_json: Json = False) -> None:
@@ -60,7 +60,7 @@ def templates(as_json: Json = False) -> None:
         _templates(hawthorn.templates(), as_json)
 
 
-def _templates(found: wire.Templates, as_json: bool) -> None:
+def _templates(found: wire.content.Templates, as_json: bool) -> None:
     if as_json:
         print_json(found)
     elif not found.items:
@@ -105,7 +105,7 @@ def end_template(
     out.print(f"The template “{escape(one.name)}” is ended.")
 
 
-def _template(hawthorn: Client, name: str) -> wire.Template:
+def _template(hawthorn: Client, name: str) -> wire.content.Template:
     found = [
         t for t in hawthorn.templates().items if t.name.casefold() == name.casefold() or t.id.endswith(name)
     ]
@@ -132,7 +132,7 @@ def topics(type: Annotated[str, typer.Argument(help="The content type.")], as_js
     if as_json:
         print_json(found)
         return
-    below: dict[str | None, list[wire.TopicLine]] = {}
+    below: dict[str | None, list[wire.search.TopicLine]] = {}
     for one in found.items:
         below.setdefault(one.parent, []).append(one)
 

@@ -11,11 +11,10 @@ import typer
 from rich.markup import escape
 from rich.progress import BarColumn, DownloadColumn, Progress, TextColumn
 
+from hawthorn import wire
 from hawthorn.cli import drawing
 from hawthorn.cli.context import Json, entry_named, out, print_json, resolve, service, stop
 from hawthorn.client import Client
-from hawthorn.wire import models as wire
-from hawthorn.wire import pages
 
 In = Annotated[str, typer.Option("--in", help="The locale; the source's when not given.")]
 Standing = Annotated[str, typer.Option(help="The stage; the drafts when not given.")]
@@ -146,7 +145,7 @@ def library(
     out.print(table)
 
 
-def _folder(hawthorn: Client, name: str) -> pages.Folder:
+def _folder(hawthorn: Client, name: str) -> wire.media.Folder:
     found = [f for f in hawthorn.folders().items if f.name.casefold() == name.casefold() or f.id == name]
     if len(found) != 1:
         stop(f"“{name}” names {len(found)} folders.", "Look at `hawthorn folder list`.", "not-found")
@@ -160,7 +159,7 @@ def folders(as_json: Json = False) -> None:
     if as_json:
         print_json(found)
         return
-    below: dict[str | None, list[pages.Folder]] = {}
+    below: dict[str | None, list[wire.media.Folder]] = {}
     for one in found.items:
         below.setdefault(one.parent, []).append(one)
 
@@ -200,7 +199,7 @@ def file_into(
     out.print(f"{len(ids)} put into {escape(folder) or 'no folder'}.")
 
 
-def sent(hawthorn: Client, path: Path) -> wire.FileValue:
+def sent(hawthorn: Client, path: Path) -> wire.media.FileValue:
     """Upload a file in parts, going on with an upload of the same file that was broken off; says how far it is."""
     length = path.stat().st_size
     begun = [u for u in hawthorn.uploads().items if (u.name, u.length) == (path.name, length)]
@@ -360,7 +359,7 @@ def give(
         _say(made)
 
 
-def _say(link: pages.Link) -> None:
+def _say(link: wire.delivery.Link) -> None:
     state = (
         "taken back" if link.ended_at else "over" if link.over else f"until {drawing.when(link.expires_at)}"
     )

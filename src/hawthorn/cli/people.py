@@ -12,9 +12,9 @@ import tomli_w
 import typer
 from rich.markup import escape
 
+from hawthorn import wire
 from hawthorn.cli import drawing
 from hawthorn.cli.context import Json, out, print_json, service, stop
-from hawthorn.wire import together
 
 Handle = Annotated[str, typer.Argument(help="The name that they log in with.", metavar="PERSON")]
 Held = Annotated[
@@ -293,7 +293,7 @@ def end_workflow(name: Annotated[str, typer.Argument(help="The workflow's name."
     out.print(f"The workflow {name} is ended.")
 
 
-def _draw(impact: together.WorkflowImpact, ahead: bool) -> None:
+def _draw(impact: wire.release.WorkflowImpact, ahead: bool) -> None:
     for effect in impact.effects:
         some = ", ".join(f"“{e.title}” ({e.locale})" for e in effect.examples[:3])
         count = (

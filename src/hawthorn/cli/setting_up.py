@@ -11,10 +11,10 @@ from typing import Annotated, Any
 import typer
 from rich.markup import escape
 
+from hawthorn import wire
 from hawthorn.cli import drawing
 from hawthorn.cli.context import Json, keep_session, out, print_json, resolve, service, session_file, stop
 from hawthorn.client import Refusal
-from hawthorn.wire import models as wire
 
 
 def log_in(
@@ -200,10 +200,12 @@ def _definition(path: Path) -> dict[str, Any]:
     return dict(found)
 
 
-def _defined(found: wire.Impact | wire.TypeSpec | wire.SetSpec, as_json: bool) -> None:
+def _defined(
+    found: wire.content.Impact | wire.content.TypeSpec | wire.content.SetSpec, as_json: bool
+) -> None:
     if as_json:
         print_json(found)
-    elif not isinstance(found, wire.Impact):
+    elif not isinstance(found, wire.content.Impact):
         out.print(f"{escape(found.label)} is defined, version {found.version}.")
     elif not found.effects:
         out.print(f"It would change nothing in the {found.entries} entries there are.")

@@ -7,10 +7,10 @@ from typing import Annotated, Any
 import typer
 from rich.markup import escape
 
+from hawthorn import wire
 from hawthorn.cli import drawing
 from hawthorn.cli.context import In, Json, Named, entry_named, out, print_json, service, stop
 from hawthorn.cli.entries import Set, shown, values
-from hawthorn.wire import models as wire
 
 Strand = Annotated[str, typer.Argument(help="The strand's name.")]
 Take = Annotated[
@@ -95,7 +95,7 @@ def propose(name: Named, strand: Strand, take: Take = None, locale: In = "", as_
         _proposed(found)
 
 
-def _proposed(found: wire.Proposal) -> None:
+def _proposed(found: wire.content.Proposal) -> None:
     for title, fields in (("would come in", found.taken), ("would be left", found.left)):
         if fields:
             out.print(f"[bold]{title}[/bold]")

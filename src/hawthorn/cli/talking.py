@@ -7,10 +7,10 @@ from typing import Annotated
 import typer
 from rich.markup import escape
 
+from hawthorn import wire
 from hawthorn.cli import drawing
 from hawthorn.cli.context import In, Json, Named, entry_named, out, print_json, resolve, service, stop
 from hawthorn.cli.entries import shown
-from hawthorn.wire import together
 
 Remark = Annotated[
     str, typer.Argument(help="The start of a remark's id, as `remarks` shows it.", metavar="REMARK")
@@ -59,7 +59,7 @@ def remarks(
         out.print("Nothing is said about it. `hawthorn remark` says something.")
 
 
-def _draw(one: together.Remark) -> None:
+def _draw(one: wire.collaboration.Remark) -> None:
     where = f" on {escape(one.label)}" if one.label else ""
     done = f"  [dim]resolved by {escape(one.resolved_by)}[/dim]" if one.resolved_at else ""
     out.print(
@@ -123,7 +123,7 @@ def _at(hawthorn: object, name: str, locale: str) -> tuple[str, str]:
     return entry.id, entry.locale
 
 
-def _one(found: together.Remarks, start: str) -> together.Remark:
+def _one(found: wire.collaboration.Remarks, start: str) -> wire.collaboration.Remark:
     fitting = [r for r in found.items if r.id.startswith(start) or r.id.endswith(start)]
     if len(fitting) != 1:
         said = "No remark" if not fitting else f"{len(fitting)} remarks"

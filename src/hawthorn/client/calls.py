@@ -7,10 +7,10 @@ from typing import Any
 from urllib.parse import quote
 from uuid import uuid4
 
+from hawthorn import wire
 from hawthorn.client.pages import PageCalls
 from hawthorn.client.requests import Request, call, entry_at, into, nothing, plain
 from hawthorn.client.together import TogetherCalls
-from hawthorn.wire import models as wire
 
 XLIFF = "application/xliff+xml"
 
@@ -37,10 +37,10 @@ class Calls(PageCalls, TogetherCalls):
     """The calls, without a way to send them."""
 
     @call
-    def log_in(self, handle: str, password: str, code: str = "") -> Request[wire.Session]:
+    def log_in(self, handle: str, password: str, code: str = "") -> Request[wire.access.Session]:
         """Log in; the client then acts as that person. `code` is that of the second factor, where there is one."""
         body = {"handle": handle, "password": password, "code": code}
-        return Request("POST", "/api/session", into(wire.Session), json=body)
+        return Request("POST", "/api/session", into(wire.access.Session), json=body, logs_in=True)
 
     @call
     def log_out(self) -> Request[None]:
@@ -48,24 +48,24 @@ class Calls(PageCalls, TogetherCalls):
         return Request("DELETE", "/api/session", nothing)
 
     @call
-    def me(self) -> Request[wire.Me]:
+    def me(self) -> Request[wire.access.Me]:
         """Who the caller is."""
-        return Request("GET", "/api/me", into(wire.Me))
+        return Request("GET", "/api/me", into(wire.access.Me))
 
     @call
-    def setup(self) -> Request[wire.Setup]:
+    def setup(self) -> Request[wire.views.Setup]:
         """Locales, content types, workflows and bureaus."""
-        return Request("GET", "/api/setup", into(wire.Setup))
+        return Request("GET", "/api/setup", into(wire.views.Setup))
 
     @call
-    def define_type(self, definition: Mapping[str, Any]) -> Request[wire.TypeSpec]:
+    def define_type(self, definition: Mapping[str, Any]) -> Request[wire.content.TypeSpec]:
         """Define a content type, or a new version of one."""
-        return Request("PUT", "/api/types", into(wire.TypeSpec), json=dict(definition))
+        return Request("PUT", "/api/types", into(wire.content.TypeSpec), json=dict(definition))
 
     @call
-    def check_type(self, definition: Mapping[str, Any]) -> Request[wire.Impact]:
+    def check_type(self, definition: Mapping[str, Any]) -> Request[wire.content.Impact]:
         """What a definition of a type would do to the entries there are."""
-        return Request("POST", "/api/types/check", into(wire.Impact), json=dict(definition))
+        return Request("POST", "/api/types/check", into(wire.content.Impact), json=dict(definition))
 
     @call
     def type_definition(self, name: str) -> Request[dict[str, Any]]:
@@ -78,19 +78,19 @@ class Calls(PageCalls, TogetherCalls):
         return Request("GET", f"/api/types/{quote(name)}/schema", plain)
 
     @call
-    def define_set(self, definition: Mapping[str, Any]) -> Request[wire.SetSpec]:
+    def define_set(self, definition: Mapping[str, Any]) -> Request[wire.content.SetSpec]:
         """Define a field set, or a new version of one."""
-        return Request("PUT", "/api/field-sets", into(wire.SetSpec), json=dict(definition))
+        return Request("PUT", "/api/field-sets", into(wire.content.SetSpec), json=dict(definition))
 
     @call
-    def check_set(self, definition: Mapping[str, Any]) -> Request[wire.Impact]:
+    def check_set(self, definition: Mapping[str, Any]) -> Request[wire.content.Impact]:
         """What a definition of a field set would do to all types that use it."""
-        return Request("POST", "/api/field-sets/check", into(wire.Impact), json=dict(definition))
+        return Request("POST", "/api/field-sets/check", into(wire.content.Impact), json=dict(definition))
 
     @call
-    def in_hand(self) -> Request[wire.InHand]:
+    def in_hand(self) -> Request[wire.views.InHand]:
         """What waits for the caller."""
-        return Request("GET", "/api/in-hand", into(wire.InHand))
+        return Request("GET", "/api/in-hand", into(wire.views.InHand))
 
     @call
     def entries(
@@ -112,7 +112,7 @@ class Calls(PageCalls, TogetherCalls):
         planned: bool = False,
         limit: int = 50,
         cursor: str = "",
-    ) -> Request[wire.EntryPage]:
+    ) -> Request[wire.content.EntryPage]:
         """A page of entries by when their draft last changed; with words, those whose text has all of them."""
         params = {
             "type": type,
@@ -132,18 +132,18 @@ class Calls(PageCalls, TogetherCalls):
             "limit": limit,
             "cursor": cursor,
         }
-        return Request("GET", "/api/entries", into(wire.EntryPage), params=params)
+        return Request("GET", "/api/entries", into(wire.content.EntryPage), params=params)
 
     @call
-    def look_up(self, text: str) -> Request[wire.Matches]:
+    def look_up(self, text: str) -> Request[wire.search.Matches]:
         """Entries by address, by the start of their id, or by a part of the title."""
-        return Request("GET", "/api/entries/lookup", into(wire.Matches), params={"text": text})
+        return Request("GET", "/api/entries/lookup", into(wire.search.Matches), params={"text": text})
 
     @call
-    def entry(self, id: str, locale: str = "", *, strand: str = "") -> Request[wire.Entry]:
+    def entry(self, id: str, locale: str = "", *, strand: str = "") -> Request[wire.views.Entry]:
         """An entry in a locale; in its source when none is given. Its draft, or another strand."""
         path = entry_at(id, locale) if locale else f"/api/entries/{quote(id)}"
-        return Request("GET", path, into(wire.Entry), params={"strand": strand})
+        return Request("GET", path, into(wire.views.Entry), params={"strand": strand})
 
     @call
     def start(
@@ -154,10 +154,10 @@ class Calls(PageCalls, TogetherCalls):
         locale: str = "en",
         note: str = "",
         key: str | None = None,
-    ) -> Request[wire.Entry]:
+    ) -> Request[wire.views.Entry]:
         """Start an entry. `key` makes a repeat harmless; one is made when none is given."""
         body = {"type": type, "locale": locale, "fields": dict(fields), "note": note}
-        return Request("POST", "/api/entries", into(wire.Entry), json=body, headers=_once(key))
+        return Request("POST", "/api/entries", into(wire.views.Entry), json=body, headers=_once(key))
 
     @call
     def save(
@@ -169,11 +169,11 @@ class Calls(PageCalls, TogetherCalls):
         etag: str,
         note: str = "",
         strand: str = "draft",
-    ) -> Request[wire.SaveResult]:
+    ) -> Request[wire.views.SaveResult]:
         """Save fields over the revision that `etag` names. Raises `Refusal` with `conflicts` when it cannot merge."""
         body = {"fields": dict(fields), "note": note, "strand": strand}
         return Request(
-            "PATCH", entry_at(id, locale), into(wire.SaveResult), json=body, headers={"If-Match": etag}
+            "PATCH", entry_at(id, locale), into(wire.views.SaveResult), json=body, headers={"If-Match": etag}
         )
 
     @call
@@ -186,7 +186,7 @@ class Calls(PageCalls, TogetherCalls):
         decisions: Mapping[str, Mapping[str, Any]],
         etag: str,
         strand: str = "draft",
-    ) -> Request[wire.SaveResult]:
+    ) -> Request[wire.views.SaveResult]:
         """Settle a conflict: for each place `{"take": "ours" | "theirs" | "both" | "own", "value": …}`."""
         body = {
             "typed": dict(typed),
@@ -196,56 +196,58 @@ class Calls(PageCalls, TogetherCalls):
         return Request(
             "POST",
             entry_at(id, locale, "settle"),
-            into(wire.SaveResult),
+            into(wire.views.SaveResult),
             json=body,
             headers={"If-Match": etag},
         )
 
     @call
-    def restore(self, id: str, locale: str, revision: int) -> Request[wire.SaveResult]:
+    def restore(self, id: str, locale: str, revision: int) -> Request[wire.views.SaveResult]:
         """Bring an older revision back as a new one."""
         return Request(
-            "POST", entry_at(id, locale, "restore"), into(wire.SaveResult), json={"revision": revision}
+            "POST", entry_at(id, locale, "restore"), into(wire.views.SaveResult), json={"revision": revision}
         )
 
     @call
-    def history(self, id: str, locale: str, *, limit: int = 50) -> Request[wire.History]:
+    def history(self, id: str, locale: str, *, limit: int = 50) -> Request[wire.views.History]:
         """Revisions, standings and events, newest first."""
-        return Request("GET", entry_at(id, locale, "history"), into(wire.History), params={"limit": limit})
+        return Request(
+            "GET", entry_at(id, locale, "history"), into(wire.views.History), params={"limit": limit}
+        )
 
     @call
     def compare(
         self, id: str, locale: str, *, before: str = "release", after: str = "draft"
-    ) -> Request[wire.Comparison]:
+    ) -> Request[wire.content.Comparison]:
         """Two revisions (numbers), stages (names), `draft` or strands (`strand:` and a name); `fr@draft` for another locale."""
         params = {"before": before, "after": after}
-        return Request("GET", entry_at(id, locale, "compare"), into(wire.Comparison), params=params)
+        return Request("GET", entry_at(id, locale, "compare"), into(wire.content.Comparison), params=params)
 
     @call
     def copy_entry(
         self, id: str, *, fields: Mapping[str, Any] | None = None, note: str = "", key: str | None = None
-    ) -> Request[wire.Entry]:
+    ) -> Request[wire.views.Entry]:
         """Start an entry as a copy of another, in all its locales."""
         body = {"fields": dict(fields or {}), "note": note}
         return Request(
-            "POST", f"/api/entries/{quote(id)}/copy", into(wire.Entry), json=body, headers=_once(key)
+            "POST", f"/api/entries/{quote(id)}/copy", into(wire.views.Entry), json=body, headers=_once(key)
         )
 
     @call
-    def bring_back(self, id: str) -> Request[wire.Entry]:
+    def bring_back(self, id: str) -> Request[wire.views.Entry]:
         """Bring a removed entry back as a draft."""
-        return Request("POST", f"/api/entries/{quote(id)}/bring-back", into(wire.Entry))
+        return Request("POST", f"/api/entries/{quote(id)}/bring-back", into(wire.views.Entry))
 
     @call
-    def templates(self) -> Request[wire.Templates]:
+    def templates(self) -> Request[wire.content.Templates]:
         """The templates of types that the caller may write."""
-        return Request("GET", "/api/templates", into(wire.Templates))
+        return Request("GET", "/api/templates", into(wire.content.Templates))
 
     @call
-    def make_template(self, id: str, name: str) -> Request[wire.Templates]:
+    def make_template(self, id: str, name: str) -> Request[wire.content.Templates]:
         """Make a template from an entry as its drafts stand now."""
         return Request(
-            "POST", f"/api/entries/{quote(id)}/template", into(wire.Templates), json={"name": name}
+            "POST", f"/api/entries/{quote(id)}/template", into(wire.content.Templates), json={"name": name}
         )
 
     @call
@@ -257,13 +259,13 @@ class Calls(PageCalls, TogetherCalls):
         fields: Mapping[str, Any] | None = None,
         note: str = "",
         key: str | None = None,
-    ) -> Request[wire.Entry]:
+    ) -> Request[wire.views.Entry]:
         """Start an entry from a template, in any locale."""
         body = {"locale": locale, "fields": dict(fields or {}), "note": note}
         return Request(
             "POST",
             f"/api/templates/{quote(template)}/entries",
-            into(wire.Entry),
+            into(wire.views.Entry),
             json=body,
             headers=_once(key),
         )
@@ -274,27 +276,29 @@ class Calls(PageCalls, TogetherCalls):
         return Request("DELETE", f"/api/templates/{quote(id)}", nothing)
 
     @call
-    def strands(self, id: str, locale: str) -> Request[wire.Strands]:
+    def strands(self, id: str, locale: str) -> Request[wire.content.Strands]:
         """The strands of an edition, open ones first."""
-        return Request("GET", entry_at(id, locale, "strands"), into(wire.Strands))
+        return Request("GET", entry_at(id, locale, "strands"), into(wire.content.Strands))
 
     @call
     def fork_strand(
         self, id: str, locale: str, name: str, *, revision: int | None = None, note: str = ""
-    ) -> Request[wire.Entry]:
+    ) -> Request[wire.views.Entry]:
         """Fork a strand from a revision; from the head of the draft when none is named."""
         body = {"name": name, "revision": revision, "note": note}
-        return Request("POST", entry_at(id, locale, "strands"), into(wire.Entry), json=body)
+        return Request("POST", entry_at(id, locale, "strands"), into(wire.views.Entry), json=body)
 
     @call
-    def drop_strand(self, id: str, locale: str, name: str) -> Request[wire.Strands]:
+    def drop_strand(self, id: str, locale: str, name: str) -> Request[wire.content.Strands]:
         """Drop a strand; it can be opened again."""
-        return Request("POST", entry_at(id, locale, "strands", quote(name), "drop"), into(wire.Strands))
+        return Request(
+            "POST", entry_at(id, locale, "strands", quote(name), "drop"), into(wire.content.Strands)
+        )
 
     @call
-    def reopen_strand(self, id: str, locale: str, name: str) -> Request[wire.Entry]:
+    def reopen_strand(self, id: str, locale: str, name: str) -> Request[wire.views.Entry]:
         """Open a strand again that came in or was dropped."""
-        return Request("POST", entry_at(id, locale, "strands", quote(name), "reopen"), into(wire.Entry))
+        return Request("POST", entry_at(id, locale, "strands", quote(name), "reopen"), into(wire.views.Entry))
 
     @call
     def proposal(
@@ -305,10 +309,10 @@ class Calls(PageCalls, TogetherCalls):
         *,
         take: Sequence[str] | None = None,
         decisions: Mapping[str, Mapping[str, Any]] | None = None,
-    ) -> Request[wire.Proposal]:
+    ) -> Request[wire.content.Proposal]:
         """What bringing a strand in would do, whole or in part, with conflicts settled in some way."""
         path = entry_at(id, locale, "strands", quote(name), "proposal", "check")
-        return Request("POST", path, into(wire.Proposal), json=_taking(take, decisions, ""))
+        return Request("POST", path, into(wire.content.Proposal), json=_taking(take, decisions, ""))
 
     @call
     def accept_proposal(
@@ -321,46 +325,46 @@ class Calls(PageCalls, TogetherCalls):
         take: Sequence[str] | None = None,
         decisions: Mapping[str, Mapping[str, Any]] | None = None,
         note: str = "",
-    ) -> Request[wire.Entry]:
+    ) -> Request[wire.views.Entry]:
         """Bring a strand in exactly as the proposal with that ETag showed it."""
         return Request(
             "POST",
             entry_at(id, locale, "strands", quote(name), "proposal"),
-            into(wire.Entry),
+            into(wire.views.Entry),
             json=_taking(take, decisions, note),
             headers={"If-Match": etag},
         )
 
     @call
-    def tags(self, start: str = "", *, limit: int = 50) -> Request[wire.Tags]:
+    def tags(self, start: str = "", *, limit: int = 50) -> Request[wire.search.Tags]:
         """Tags in use that begin so, with how many entries have each."""
-        return Request("GET", "/api/tags", into(wire.Tags), params={"start": start, "limit": limit})
+        return Request("GET", "/api/tags", into(wire.search.Tags), params={"start": start, "limit": limit})
 
     @call
-    def topics(self, type: str) -> Request[wire.Topics]:
+    def topics(self, type: str) -> Request[wire.search.Topics]:
         """The entries of a type as a tree, each with how many entries refer to it."""
-        return Request("GET", f"/api/topics/{quote(type)}", into(wire.Topics))
+        return Request("GET", f"/api/topics/{quote(type)}", into(wire.search.Topics))
 
     @call
-    def lists(self) -> Request[wire.SavedLists]:
+    def lists(self) -> Request[wire.search.SavedLists]:
         """One's own lists and the shared ones."""
-        return Request("GET", "/api/lists", into(wire.SavedLists))
+        return Request("GET", "/api/lists", into(wire.search.SavedLists))
 
     @call
     def save_list(
         self, name: str, query: Mapping[str, Any], *, shared: bool = False, key: str | None = None
-    ) -> Request[wire.SavedList]:
+    ) -> Request[wire.search.SavedList]:
         """Keep a query of entries under a name."""
         body = {"name": name, "query": dict(query), "shared": shared}
-        return Request("POST", "/api/lists", into(wire.SavedList), json=body, headers=_once(key))
+        return Request("POST", "/api/lists", into(wire.search.SavedList), json=body, headers=_once(key))
 
     @call
     def change_list(
         self, id: str, name: str, query: Mapping[str, Any], *, shared: bool = False
-    ) -> Request[wire.SavedList]:
+    ) -> Request[wire.search.SavedList]:
         """Change a list of one's own."""
         body = {"name": name, "query": dict(query), "shared": shared}
-        return Request("PUT", f"/api/lists/{quote(id)}", into(wire.SavedList), json=body)
+        return Request("PUT", f"/api/lists/{quote(id)}", into(wire.search.SavedList), json=body)
 
     @call
     def drop_list(self, id: str) -> Request[None]:
@@ -377,11 +381,11 @@ class Calls(PageCalls, TogetherCalls):
         tag: str = "",
         field: str = "",
         value: Any = None,
-    ) -> Request[wire.BulkResult]:
+    ) -> Request[wire.content.BulkResult]:
         """What one act would do to each of many entries, given as (id, locale)."""
         options = {"note": note, "tag": tag, "field": field, "value": value}
         return Request(
-            "POST", "/api/entries/bulk/check", into(wire.BulkResult), json=_many(act, items, options)
+            "POST", "/api/entries/bulk/check", into(wire.content.BulkResult), json=_many(act, items, options)
         )
 
     @call
@@ -395,38 +399,43 @@ class Calls(PageCalls, TogetherCalls):
         field: str = "",
         value: Any = None,
         key: str | None = None,
-    ) -> Request[wire.BulkResult]:
+    ) -> Request[wire.content.BulkResult]:
         """Do one act to many entries, with a result for each."""
         options = {"note": note, "tag": tag, "field": field, "value": value}
         return Request(
             "POST",
             "/api/entries/bulk",
-            into(wire.BulkResult),
+            into(wire.content.BulkResult),
             json=_many(act, items, options),
             headers=_once(key),
         )
 
     @call
-    def submit(self, id: str, locale: str, note: str = "") -> Request[wire.Entry]:
+    def submit(self, id: str, locale: str, note: str = "") -> Request[wire.views.Entry]:
         """Submit the draft for review."""
-        return Request("POST", entry_at(id, locale, "submit"), into(wire.Entry), json={"note": note})
+        return Request("POST", entry_at(id, locale, "submit"), into(wire.views.Entry), json={"note": note})
 
     @call
-    def take_back(self, id: str, locale: str) -> Request[wire.Entry]:
+    def take_back(self, id: str, locale: str) -> Request[wire.views.Entry]:
         """Take a submission back."""
-        return Request("POST", entry_at(id, locale, "take-back"), into(wire.Entry))
+        return Request("POST", entry_at(id, locale, "take-back"), into(wire.views.Entry))
 
     @call
-    def sign_off(self, id: str, locale: str, revision: int, note: str = "") -> Request[wire.Entry]:
+    def sign_off(self, id: str, locale: str, revision: int, note: str = "") -> Request[wire.views.Entry]:
         """Sign off exactly the revision that was looked at."""
         return Request(
-            "POST", entry_at(id, locale, "sign"), into(wire.Entry), json={"revision": revision, "note": note}
+            "POST",
+            entry_at(id, locale, "sign"),
+            into(wire.views.Entry),
+            json={"revision": revision, "note": note},
         )
 
     @call
-    def send_back(self, id: str, locale: str, reason: str) -> Request[wire.Entry]:
+    def send_back(self, id: str, locale: str, reason: str) -> Request[wire.views.Entry]:
         """Send a submission back with a reason."""
-        return Request("POST", entry_at(id, locale, "send-back"), into(wire.Entry), json={"reason": reason})
+        return Request(
+            "POST", entry_at(id, locale, "send-back"), into(wire.views.Entry), json={"reason": reason}
+        )
 
     @call
     def check_dispatch(
@@ -435,10 +444,10 @@ class Calls(PageCalls, TogetherCalls):
         *,
         when: Mapping[str, str] | None = None,
         with_needs: bool = False,
-    ) -> Request[wire.Outlook]:
+    ) -> Request[wire.release.Outlook]:
         """What a dispatch would do and what blocks it."""
         body = {"moves": list(moves), "when": when, "with_needs": with_needs}
-        return Request("POST", "/api/dispatches/check", into(wire.Outlook), json=body)
+        return Request("POST", "/api/dispatches/check", into(wire.release.Outlook), json=body)
 
     @call
     def dispatch(
@@ -450,30 +459,34 @@ class Calls(PageCalls, TogetherCalls):
         note: str = "",
         with_needs: bool = False,
         key: str | None = None,
-    ) -> Request[wire.Dispatch]:
+    ) -> Request[wire.release.Dispatch]:
         """Release or withdraw; now, or as planned with `{"wall": …, "zone": …}` or `{"instant": …}`."""
         body = {"moves": list(moves), "when": when, "name": name, "note": note, "with_needs": with_needs}
-        return Request("POST", "/api/dispatches", into(wire.Dispatch), json=body, headers=_once(key))
+        return Request("POST", "/api/dispatches", into(wire.release.Dispatch), json=body, headers=_once(key))
 
     @call
-    def dispatches(self, *, start: str = "", end: str = "") -> Request[wire.DispatchList]:
+    def dispatches(self, *, start: str = "", end: str = "") -> Request[wire.release.DispatchList]:
         """Dispatches in order of time."""
-        return Request("GET", "/api/dispatches", into(wire.DispatchList), params={"start": start, "end": end})
+        return Request(
+            "GET", "/api/dispatches", into(wire.release.DispatchList), params={"start": start, "end": end}
+        )
 
     @call
-    def dispatch_shown(self, id: str) -> Request[wire.Dispatch]:
+    def dispatch_shown(self, id: str) -> Request[wire.release.Dispatch]:
         """A dispatch with its moves and what would hold it."""
-        return Request("GET", f"/api/dispatches/{quote(id)}", into(wire.Dispatch))
+        return Request("GET", f"/api/dispatches/{quote(id)}", into(wire.release.Dispatch))
 
     @call
-    def call_off(self, id: str) -> Request[wire.Dispatch]:
+    def call_off(self, id: str) -> Request[wire.release.Dispatch]:
         """Call a planned dispatch off."""
-        return Request("POST", f"/api/dispatches/{quote(id)}/call-off", into(wire.Dispatch))
+        return Request("POST", f"/api/dispatches/{quote(id)}/call-off", into(wire.release.Dispatch))
 
     @call
-    def replan(self, id: str, when: Mapping[str, str]) -> Request[wire.Dispatch]:
+    def replan(self, id: str, when: Mapping[str, str]) -> Request[wire.release.Dispatch]:
         """Give a planned dispatch another time."""
-        return Request("POST", f"/api/dispatches/{quote(id)}/replan", into(wire.Dispatch), json=dict(when))
+        return Request(
+            "POST", f"/api/dispatches/{quote(id)}/replan", into(wire.release.Dispatch), json=dict(when)
+        )
 
     @call
     def commission(
@@ -486,7 +499,7 @@ class Calls(PageCalls, TogetherCalls):
         note: str = "",
         bureau: str = "",
         key: str | None = None,
-    ) -> Request[wire.Commission]:
+    ) -> Request[wire.translation.Commission]:
         """Order translations; without a bureau its files are carried by hand."""
         body = {
             "entries": list(entries),
@@ -496,23 +509,25 @@ class Calls(PageCalls, TogetherCalls):
             "note": note,
             "bureau": bureau,
         }
-        return Request("POST", "/api/commissions", into(wire.Commission), json=body, headers=_once(key))
+        return Request(
+            "POST", "/api/commissions", into(wire.translation.Commission), json=body, headers=_once(key)
+        )
 
     @call
-    def estimate(self, entries: Sequence[str], locales: Sequence[str]) -> Request[wire.Estimates]:
+    def estimate(self, entries: Sequence[str], locales: Sequence[str]) -> Request[wire.translation.Estimates]:
         """What each locale of an order would hold."""
         body = {"entries": list(entries), "locales": list(locales)}
-        return Request("POST", "/api/commissions/estimate", into(wire.Estimates), json=body)
+        return Request("POST", "/api/commissions/estimate", into(wire.translation.Estimates), json=body)
 
     @call
-    def jobs(self) -> Request[wire.JobList]:
+    def jobs(self) -> Request[wire.translation.JobList]:
         """Jobs, newest first."""
-        return Request("GET", "/api/jobs", into(wire.JobList))
+        return Request("GET", "/api/jobs", into(wire.translation.JobList))
 
     @call
-    def job(self, id: str) -> Request[wire.Job]:
+    def job(self, id: str) -> Request[wire.translation.Job]:
         """A job with its units."""
-        return Request("GET", f"/api/jobs/{quote(id)}", into(wire.Job))
+        return Request("GET", f"/api/jobs/{quote(id)}", into(wire.translation.Job))
 
     @call
     def fetch_job(self, id: str) -> Request[bytes]:
@@ -520,57 +535,65 @@ class Calls(PageCalls, TogetherCalls):
         return Request("GET", f"/api/jobs/{quote(id)}/file", lambda r: r.content)
 
     @call
-    def bring_home(self, id: str, data: bytes) -> Request[wire.HomeResult]:
+    def bring_home(self, id: str, data: bytes) -> Request[wire.translation.HomeResult]:
         """Bring a finished file home; it is taken whole or not at all."""
         headers = {"Content-Type": XLIFF}
         return Request(
-            "PUT", f"/api/jobs/{quote(id)}/file", into(wire.HomeResult), content=data, headers=headers
+            "PUT",
+            f"/api/jobs/{quote(id)}/file",
+            into(wire.translation.HomeResult),
+            content=data,
+            headers=headers,
         )
 
     @call
-    def choose(self, id: str, entry: str, key: str, take: str) -> Request[wire.JobLine]:
+    def choose(self, id: str, entry: str, key: str, take: str) -> Request[wire.translation.JobLine]:
         """Settle a unit that was edited while it was away: "ours" or "theirs"."""
         body = {"entry": entry, "key": key, "take": take}
-        return Request("POST", f"/api/jobs/{quote(id)}/choose", into(wire.JobLine), json=body)
+        return Request("POST", f"/api/jobs/{quote(id)}/choose", into(wire.translation.JobLine), json=body)
 
     @call
     def accept(
         self, id: str, *, entry: str = "", key: str = "", note: str = ""
-    ) -> Request[wire.AcceptResult]:
+    ) -> Request[wire.translation.AcceptResult]:
         """Accept one unit, or all that is left."""
         body = {"entry": entry, "key": key, "note": note}
-        return Request("POST", f"/api/jobs/{quote(id)}/accept", into(wire.AcceptResult), json=body)
+        return Request(
+            "POST", f"/api/jobs/{quote(id)}/accept", into(wire.translation.AcceptResult), json=body
+        )
 
     @call
-    def send_job_again(self, id: str) -> Request[wire.JobLine]:
+    def send_job_again(self, id: str) -> Request[wire.translation.JobLine]:
         """Send a failed job to its bureau once more."""
-        return Request("POST", f"/api/jobs/{quote(id)}/send-again", into(wire.JobLine))
+        return Request("POST", f"/api/jobs/{quote(id)}/send-again", into(wire.translation.JobLine))
 
     @call
-    def call_off_job(self, id: str) -> Request[wire.JobLine]:
+    def call_off_job(self, id: str) -> Request[wire.translation.JobLine]:
         """Call a job off."""
-        return Request("POST", f"/api/jobs/{quote(id)}/call-off", into(wire.JobLine))
+        return Request("POST", f"/api/jobs/{quote(id)}/call-off", into(wire.translation.JobLine))
 
     @call
-    def upload(self, name: str, data: bytes) -> Request[wire.FileValue]:
+    def upload(self, name: str, data: bytes) -> Request[wire.media.FileValue]:
         """Upload a picture; the answer is the value for a file field."""
-        return Request("POST", "/api/files", into(wire.FileValue), files={"file": (name, data)})
+        return Request("POST", "/api/files", into(wire.media.FileValue), files={"file": (name, data)})
 
     @call
     def read(
         self, id: str, *, locale: str = "", standing: str = "", at: str = "", preview: str = ""
-    ) -> Request[wire.ReadEntry]:
+    ) -> Request[wire.delivery.ReadEntry]:
         """An entry as those who read see it; `preview` is what the address of a previewed page carries."""
         params = {"locale": locale, "standing": standing, "at": at, "preview": preview}
-        return Request("GET", f"/read/entries/{quote(id)}", into(wire.ReadEntry), params=params)
+        return Request("GET", f"/read/entries/{quote(id)}", into(wire.delivery.ReadEntry), params=params)
 
     @call
     def read_page(
         self, path: str, *, standing: str = "", at: str = "", preview: str = ""
-    ) -> Request[wire.ReadEntry]:
+    ) -> Request[wire.delivery.ReadEntry]:
         """An entry by the path of its page, locale first."""
         params = {"standing": standing, "at": at, "preview": preview}
-        return Request("GET", f"/read/pages/{quote(path.lstrip('/'))}", into(wire.ReadEntry), params=params)
+        return Request(
+            "GET", f"/read/pages/{quote(path.lstrip('/'))}", into(wire.delivery.ReadEntry), params=params
+        )
 
     @call
     def read_entries(
@@ -582,7 +605,7 @@ class Calls(PageCalls, TogetherCalls):
         at: str = "",
         limit: int = 20,
         cursor: str = "",
-    ) -> Request[wire.ReadPage]:
+    ) -> Request[wire.delivery.ReadPage]:
         """Entries that stand somewhere, those that came out last first."""
         params = {
             "type": type,
@@ -592,4 +615,4 @@ class Calls(PageCalls, TogetherCalls):
             "limit": limit,
             "cursor": cursor,
         }
-        return Request("GET", "/read/entries", into(wire.ReadPage), params=params)
+        return Request("GET", "/read/entries", into(wire.delivery.ReadPage), params=params)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from hawthorn.wire.models import Conflict, Entry
+from hawthorn import wire
 from hawthorn.wire.problems import Problem
 
 
@@ -27,9 +27,9 @@ class Refusal(ClientError):
         return self.problem.slug
 
     @property
-    def conflicts(self) -> list[Conflict]:
+    def conflicts(self) -> list[wire.content.Conflict]:
         """For `conflict`: each place that two sides changed."""
-        return [Conflict.model_validate(c) for c in self.problem.fact("conflicts", [])]
+        return [wire.content.Conflict.model_validate(c) for c in self.problem.fact("conflicts", [])]
 
     @property
     def typed(self) -> dict[str, int]:
@@ -37,7 +37,7 @@ class Refusal(ClientError):
         return dict(self.problem.fact("typed", {}))
 
     @property
-    def entry(self) -> Entry | None:
+    def entry(self) -> wire.views.Entry | None:
         """For `conflict`: the entry as it stands now."""
         found = self.problem.fact("entry")
-        return Entry.model_validate(found) if found else None
+        return wire.views.Entry.model_validate(found) if found else None

@@ -10,9 +10,8 @@ from uuid import uuid4
 
 import httpx
 
+from hawthorn import wire
 from hawthorn.client.requests import Request, call, check, into, nothing
-from hawthorn.wire import models as wire
-from hawthorn.wire import pages
 
 
 def _once(key: str | None) -> dict[str, str]:
@@ -41,7 +40,7 @@ class PageCalls:
         at: str = "",
         limit: int = 100,
         cursor: str = "",
-    ) -> Request[pages.OutlineLevel]:
+    ) -> Request[wire.delivery.OutlineLevel]:
         """The entries below one in the outline (the top without one), in order."""
         params = {
             "below": below,
@@ -51,45 +50,47 @@ class PageCalls:
             "limit": limit,
             "cursor": cursor,
         }
-        return Request("GET", "/api/outline", into(pages.OutlineLevel), params=params)
+        return Request("GET", "/api/outline", into(wire.delivery.OutlineLevel), params=params)
 
     @call
     def trail(
         self, id: str, *, locale: str = "", standing: str = "", at: str = ""
-    ) -> Request[pages.OutlineTrail]:
+    ) -> Request[wire.delivery.OutlineTrail]:
         """An entry and all above it in the outline, the topmost first."""
         params = {"locale": locale, "standing": standing, "at": at}
-        return Request("GET", f"/api/outline/{quote(id)}/trail", into(pages.OutlineTrail), params=params)
+        return Request(
+            "GET", f"/api/outline/{quote(id)}/trail", into(wire.delivery.OutlineTrail), params=params
+        )
 
     @call
-    def search_outline(self, words: str, *, locale: str = "") -> Request[pages.OutlineMatches]:
+    def search_outline(self, words: str, *, locale: str = "") -> Request[wire.delivery.OutlineMatches]:
         """Pages by words, each with what is above it."""
         params = {"words": words, "locale": locale}
-        return Request("GET", "/api/outline/search", into(pages.OutlineMatches), params=params)
+        return Request("GET", "/api/outline/search", into(wire.delivery.OutlineMatches), params=params)
 
     @call
     def move(
         self, id: str, below: str = "", *, before: str = "", after: str = ""
-    ) -> Request[pages.OutlineMoved]:
+    ) -> Request[wire.delivery.OutlineMoved]:
         """Place an entry elsewhere in the outline of the drafts."""
         body = {"below": below, "before": before, "after": after}
-        return Request("POST", f"/api/outline/{quote(id)}/move", into(pages.OutlineMoved), json=body)
+        return Request("POST", f"/api/outline/{quote(id)}/move", into(wire.delivery.OutlineMoved), json=body)
 
     @call
-    def put_back(self, id: str, placement: Any) -> Request[pages.OutlineMoved]:
+    def put_back(self, id: str, placement: Any) -> Request[wire.delivery.OutlineMoved]:
         """Undo a move: `placement` is what the move answered as `was`."""
         body = {"undo": True, "placement": placement}
-        return Request("POST", f"/api/outline/{quote(id)}/move", into(pages.OutlineMoved), json=body)
+        return Request("POST", f"/api/outline/{quote(id)}/move", into(wire.delivery.OutlineMoved), json=body)
 
     @call
     def copy_tree(
         self, id: str, below: str | None = None, *, key: str | None = None
-    ) -> Request[pages.OutlineCopied]:
+    ) -> Request[wire.delivery.OutlineCopied]:
         """Copy an entry with all that is placed below it."""
         return Request(
             "POST",
             f"/api/outline/{quote(id)}/copy",
-            into(pages.OutlineCopied),
+            into(wire.delivery.OutlineCopied),
             json={"below": below},
             headers=_once(key),
         )
@@ -104,7 +105,7 @@ class PageCalls:
         locale: str = "",
         limit: int = 60,
         cursor: str = "",
-    ) -> Request[pages.LibraryPage]:
+    ) -> Request[wire.media.LibraryPage]:
         """Entries that hold files, those changed last first; `folder` "none" is for those in no folder."""
         params = {
             "words": words,
@@ -114,26 +115,28 @@ class PageCalls:
             "limit": limit,
             "cursor": cursor,
         }
-        return Request("GET", "/api/library", into(pages.LibraryPage), params=params)
+        return Request("GET", "/api/library", into(wire.media.LibraryPage), params=params)
 
     @call
-    def folders(self) -> Request[pages.Folders]:
+    def folders(self) -> Request[wire.media.Folders]:
         """The folders of the library."""
-        return Request("GET", "/api/folders", into(pages.Folders))
+        return Request("GET", "/api/folders", into(wire.media.Folders))
 
     @call
-    def make_folder(self, name: str, parent: str = "", *, key: str | None = None) -> Request[pages.Folder]:
+    def make_folder(
+        self, name: str, parent: str = "", *, key: str | None = None
+    ) -> Request[wire.media.Folder]:
         """Make a folder."""
         body = {"name": name, "parent": parent}
-        return Request("POST", "/api/folders", into(pages.Folder), json=body, headers=_once(key))
+        return Request("POST", "/api/folders", into(wire.media.Folder), json=body, headers=_once(key))
 
     @call
     def change_folder(
         self, id: str, *, name: str | None = None, parent: str | None = None
-    ) -> Request[pages.Folder]:
+    ) -> Request[wire.media.Folder]:
         """Give a folder another name or put it elsewhere (empty for the top)."""
         body = {"name": name, "parent": parent}
-        return Request("PATCH", f"/api/folders/{quote(id)}", into(pages.Folder), json=body)
+        return Request("PATCH", f"/api/folders/{quote(id)}", into(wire.media.Folder), json=body)
 
     @call
     def remove_folder(self, id: str) -> Request[None]:
@@ -141,15 +144,15 @@ class PageCalls:
         return Request("DELETE", f"/api/folders/{quote(id)}", nothing)
 
     @call
-    def file_into(self, entries: Sequence[str], folder: str = "") -> Request[pages.Filed]:
+    def file_into(self, entries: Sequence[str], folder: str = "") -> Request[wire.media.Filed]:
         """Put entries into a folder, or into none."""
         body = {"entries": list(entries), "folder": folder}
-        return Request("POST", "/api/library/file", into(pages.Filed), json=body)
+        return Request("POST", "/api/library/file", into(wire.media.Filed), json=body)
 
     @call
-    def file_used(self, sha256: str) -> Request[wire.Matches]:
+    def file_used(self, sha256: str) -> Request[wire.search.Matches]:
         """The entries whose drafts hold a file."""
-        return Request("GET", f"/api/files/{quote(sha256)}/used", into(wire.Matches))
+        return Request("GET", f"/api/files/{quote(sha256)}/used", into(wire.search.Matches))
 
     @call
     def begin_upload(self, name: str, length: int) -> Request[str]:
@@ -173,14 +176,14 @@ class PageCalls:
         return Request("PATCH", f"/api/uploads/{quote(id)}", _offset, content=data, headers=headers)
 
     @call
-    def upload_state(self, id: str) -> Request[pages.Upload]:
+    def upload_state(self, id: str) -> Request[wire.media.Upload]:
         """How far an upload is; once it is done, the value for a file field."""
-        return Request("GET", f"/api/uploads/{quote(id)}", into(pages.Upload))
+        return Request("GET", f"/api/uploads/{quote(id)}", into(wire.media.Upload))
 
     @call
-    def uploads(self) -> Request[pages.Uploads]:
+    def uploads(self) -> Request[wire.media.Uploads]:
         """One's uploads that are not done."""
-        return Request("GET", "/api/uploads", into(pages.Uploads))
+        return Request("GET", "/api/uploads", into(wire.media.Uploads))
 
     @call
     def drop_upload(self, id: str) -> Request[None]:
@@ -188,42 +191,48 @@ class PageCalls:
         return Request("DELETE", f"/api/uploads/{quote(id)}", nothing)
 
     @call
-    def define_crops(self, crops: Sequence[Mapping[str, Any]]) -> Request[pages.Crops]:
+    def define_crops(self, crops: Sequence[Mapping[str, Any]]) -> Request[wire.media.Crops]:
         """Put crops in place of those there are."""
-        return Request("PUT", "/api/crops", into(pages.Crops), json={"crops": [dict(c) for c in crops]})
+        return Request("PUT", "/api/crops", into(wire.media.Crops), json={"crops": [dict(c) for c in crops]})
 
     @call
-    def define_sites(self, sites: Sequence[Mapping[str, Any]]) -> Request[pages.Sites]:
+    def define_sites(self, sites: Sequence[Mapping[str, Any]]) -> Request[wire.delivery.Sites]:
         """Put sites, with the addresses of their pages, in place of those there are."""
-        return Request("PUT", "/api/sites", into(pages.Sites), json={"sites": [dict(s) for s in sites]})
+        return Request(
+            "PUT", "/api/sites", into(wire.delivery.Sites), json={"sites": [dict(s) for s in sites]}
+        )
 
     @call
     def check_site(
         self, site: Mapping[str, Any], *, entry: str = "", locale: str = ""
-    ) -> Request[pages.SiteTrial]:
+    ) -> Request[wire.delivery.SiteTrial]:
         """Try a site, saved or not, on an entry: what is wrong, and how to mend it."""
         body = {"site": dict(site), "entry": entry, "locale": locale}
-        return Request("POST", "/api/sites/check", into(pages.SiteTrial), json=body)
+        return Request("POST", "/api/sites/check", into(wire.delivery.SiteTrial), json=body)
 
     @call
-    def page_addresses(self, id: str, locale: str, *, preview: str = "") -> Request[pages.PageAddresses]:
+    def page_addresses(
+        self, id: str, locale: str, *, preview: str = ""
+    ) -> Request[wire.delivery.PageAddresses]:
         """The addresses of an entry's page at every site."""
         path = f"/api/entries/{quote(id)}/{quote(locale)}/addresses"
-        return Request("GET", path, into(pages.PageAddresses), params={"preview": preview})
+        return Request("GET", path, into(wire.delivery.PageAddresses), params={"preview": preview})
 
     @call
-    def open_preview(self, *, standing: str = "draft", at: str = "", strand: str = "") -> Request[pages.Pane]:
+    def open_preview(
+        self, *, standing: str = "draft", at: str = "", strand: str = ""
+    ) -> Request[wire.delivery.Pane]:
         """Open a preview of everything for oneself, at a stage and instant."""
         body = {"standing": standing, "at": at, "strand": strand}
-        return Request("POST", "/api/previews", into(pages.Pane), json=body)
+        return Request("POST", "/api/previews", into(wire.delivery.Pane), json=body)
 
     @call
     def type_preview(
         self, id: str, entry: str, locale: str, fields: Mapping[str, Any]
-    ) -> Request[pages.TypedResult]:
+    ) -> Request[wire.delivery.TypedResult]:
         """Show what is being typed in one's own preview."""
         body = {"entry": entry, "locale": locale, "fields": dict(fields)}
-        return Request("PUT", f"/api/previews/{quote(id)}/typed", into(pages.TypedResult), json=body)
+        return Request("PUT", f"/api/previews/{quote(id)}/typed", into(wire.delivery.TypedResult), json=body)
 
     @call
     def close_preview(self, id: str) -> Request[None]:
@@ -231,9 +240,9 @@ class PageCalls:
         return Request("DELETE", f"/api/previews/{quote(id)}", nothing)
 
     @call
-    def links(self, *, entry: str = "") -> Request[pages.Links]:
+    def links(self, *, entry: str = "") -> Request[wire.delivery.Links]:
         """The links that were given out, newest first."""
-        return Request("GET", "/api/preview-links", into(pages.Links), params={"entry": entry})
+        return Request("GET", "/api/preview-links", into(wire.delivery.Links), params={"entry": entry})
 
     @call
     def give_link(
@@ -247,7 +256,7 @@ class PageCalls:
         lasts: int = 7 * 86_400,
         name: str = "",
         key: str | None = None,
-    ) -> Request[pages.Link]:
+    ) -> Request[wire.delivery.Link]:
         """Give out a link for somebody without an account; `lasts` is in seconds."""
         body = {
             "scope": scope,
@@ -258,7 +267,7 @@ class PageCalls:
             "lasts": lasts,
             "name": name,
         }
-        return Request("POST", "/api/preview-links", into(pages.Link), json=body, headers=_once(key))
+        return Request("POST", "/api/preview-links", into(wire.delivery.Link), json=body, headers=_once(key))
 
     @call
     def take_link_back(self, id: str) -> Request[None]:
@@ -266,19 +275,19 @@ class PageCalls:
         return Request("DELETE", f"/api/preview-links/{quote(id)}", nothing)
 
     @call
-    def shown_in(self, id: str, *, limit: int = 100) -> Request[pages.Showing]:
+    def shown_in(self, id: str, *, limit: int = 100) -> Request[wire.delivery.Showing]:
         """The pages that show an entry, and so change when it moves on."""
         return Request(
-            "GET", f"/api/entries/{quote(id)}/shown-in", into(pages.Showing), params={"limit": limit}
+            "GET", f"/api/entries/{quote(id)}/shown-in", into(wire.delivery.Showing), params={"limit": limit}
         )
 
     @call
     def search_text(
         self, *, locale: str = "", limit: int = 50, cursor: str = ""
-    ) -> Request[pages.SearchTextPage]:
+    ) -> Request[wire.delivery.SearchTextPage]:
         """Pages whose search text is missing, too long, or said twice in the site."""
         params = {"locale": locale, "limit": limit, "cursor": cursor}
-        return Request("GET", "/api/search-text", into(pages.SearchTextPage), params=params)
+        return Request("GET", "/api/search-text", into(wire.delivery.SearchTextPage), params=params)
 
     @call
     def read_outline(
@@ -290,7 +299,7 @@ class PageCalls:
         standing: str = "",
         at: str = "",
         preview: str = "",
-    ) -> Request[pages.ReadOutline]:
+    ) -> Request[wire.delivery.ReadOutline]:
         """Pages in the order of the outline, nested, as those who read get them."""
         params = {
             "below": below,
@@ -300,11 +309,14 @@ class PageCalls:
             "at": at,
             "preview": preview,
         }
-        return Request("GET", "/read/outline", into(pages.ReadOutline), params=params)
+        return Request("GET", "/read/outline", into(wire.delivery.ReadOutline), params=params)
 
     @call
-    def last_change(self, preview: str, since: int = 0) -> Request[pages.LastChange]:
+    def last_change(self, preview: str, since: int = 0) -> Request[wire.delivery.LastChange]:
         """Whether what a preview shows has changed since a number that an earlier answer gave."""
         return Request(
-            "GET", "/read/changes/last", into(pages.LastChange), params={"preview": preview, "since": since}
+            "GET",
+            "/read/changes/last",
+            into(wire.delivery.LastChange),
+            params={"preview": preview, "since": since},
         )

@@ -30,6 +30,8 @@ class Request(Generic[T]):
     content: bytes | None = None
     files: Mapping[str, Any] | None = None
     headers: Mapping[str, str] = field(default_factory=dict)
+    logs_in: bool = False
+    """Whether the answer is a session, with which the client goes on."""
 
     def arguments(self) -> dict[str, Any]:
         """The call as httpx takes it."""

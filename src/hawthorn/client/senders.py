@@ -10,7 +10,6 @@ import httpx
 from hawthorn.client.calls import Calls
 from hawthorn.client.errors import Unreachable
 from hawthorn.client.requests import Request, check
-from hawthorn.wire.models import Session
 
 T = TypeVar("T")
 
@@ -22,6 +21,12 @@ def _options(url: str, key: str, timeout: float) -> dict[str, Any]:
 
 def _unreachable(url: str, error: Exception) -> Unreachable:
     return Unreachable(f"No service answers at {url} ({error or type(error).__name__}). Is it running?")
+
+
+def _go_on(http: httpx.Client | httpx.AsyncClient, session: Any) -> None:
+    """Act as the one whose session was opened."""
+    http.headers["Authorization"] = f"Bearer {session.token}"
+    http.cookies.clear()
 
 
 class Client(Calls):
@@ -42,9 +47,8 @@ class Client(Calls):
             answer = request.parse(check(self._http.request(**request.arguments())))
         except httpx.TransportError as error:
             raise _unreachable(self.url, error) from error
-        if isinstance(answer, Session):
-            self._http.headers["Authorization"] = f"Bearer {answer.token}"
-            self._http.cookies.clear()
+        if request.logs_in:
+            _go_on(self._http, answer)
         return answer
 
     def close(self) -> None:
@@ -73,9 +77,8 @@ class AsyncClient(Calls):
             answer = request.parse(check(await self._http.request(**request.arguments())))
         except httpx.TransportError as error:
             raise _unreachable(self.url, error) from error
-        if isinstance(answer, Session):
-            self._http.headers["Authorization"] = f"Bearer {answer.token}"
-            self._http.cookies.clear()
+        if request.logs_in:
+            _go_on(self._http, answer)
         return answer
 
     async def aclose(self) -> None:

@@ -6,10 +6,8 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 from urllib.parse import quote
 
+from hawthorn import wire
 from hawthorn.client.requests import Request, call, entry_at, into, nothing
-from hawthorn.wire import models as wire
-from hawthorn.wire import people as wired
-from hawthorn.wire import together
 
 
 def _person(handle: str, *more: str) -> str:
@@ -20,9 +18,9 @@ class TogetherCalls:
     """The calls, without a way to send them."""
 
     @call
-    def people(self) -> Request[wire.People]:
+    def people(self) -> Request[wire.access.People]:
         """Everybody who works here."""
-        return Request("GET", "/api/people", into(wire.People))
+        return Request("GET", "/api/people", into(wire.access.People))
 
     @call
     def invite_person(
@@ -33,7 +31,7 @@ class TogetherCalls:
         roles: Sequence[Mapping[str, Any]] = (),
         *,
         zone: str = "UTC",
-    ) -> Request[wired.Invited]:
+    ) -> Request[wire.access.Invited]:
         """Add a person with roles and invite them by mail to choose a password."""
         body = {
             "handle": handle,
@@ -42,18 +40,18 @@ class TogetherCalls:
             "roles": [dict(r) for r in roles],
             "zone": zone,
         }
-        return Request("POST", "/api/people", into(wired.Invited), json=body)
+        return Request("POST", "/api/people", into(wire.access.Invited), json=body)
 
     @call
-    def invite_again(self, handle: str) -> Request[wired.Invited]:
+    def invite_again(self, handle: str) -> Request[wire.access.Invited]:
         """Invite somebody again to choose a password."""
-        return Request("POST", _person(handle, "invitation"), into(wired.Invited))
+        return Request("POST", _person(handle, "invitation"), into(wire.access.Invited))
 
     @call
-    def set_roles_of(self, handle: str, roles: Sequence[Mapping[str, Any]]) -> Request[wire.People]:
+    def set_roles_of(self, handle: str, roles: Sequence[Mapping[str, Any]]) -> Request[wire.access.People]:
         """Give somebody these roles in place of those before."""
         body = {"roles": [dict(r) for r in roles]}
-        return Request("PUT", _person(handle, "roles"), into(wire.People), json=body)
+        return Request("PUT", _person(handle, "roles"), into(wire.access.People), json=body)
 
     @call
     def end_person(self, handle: str) -> Request[None]:
@@ -66,20 +64,20 @@ class TogetherCalls:
         return Request("DELETE", _person(handle, "second-factor"), nothing)
 
     @call
-    def sessions_of(self, handle: str) -> Request[wired.Sessions]:
+    def sessions_of(self, handle: str) -> Request[wire.access.Sessions]:
         """The open sessions of somebody."""
-        return Request("GET", _person(handle, "sessions"), into(wired.Sessions))
+        return Request("GET", _person(handle, "sessions"), into(wire.access.Sessions))
 
     @call
-    def roles(self) -> Request[wired.Roles]:
+    def roles(self) -> Request[wire.access.Roles]:
         """The roles with their grants."""
-        return Request("GET", "/api/roles", into(wired.Roles))
+        return Request("GET", "/api/roles", into(wire.access.Roles))
 
     @call
-    def define_roles(self, roles: Sequence[Mapping[str, Any]]) -> Request[wired.RolesDefined]:
+    def define_roles(self, roles: Sequence[Mapping[str, Any]]) -> Request[wire.access.RolesDefined]:
         """Define roles, all or none; those that are not named stay as they are."""
         return Request(
-            "PUT", "/api/roles", into(wired.RolesDefined), json={"items": [dict(r) for r in roles]}
+            "PUT", "/api/roles", into(wire.access.RolesDefined), json={"items": [dict(r) for r in roles]}
         )
 
     @call
@@ -90,7 +88,7 @@ class TogetherCalls:
     @call
     def why(
         self, person: str, verb: str, *, type: str = "", locale: str = "", entry: str = "", stage: str = ""
-    ) -> Request[wire.Why]:
+    ) -> Request[wire.access.Why]:
         """Whether somebody may do something, and which grant says so or is missing."""
         params = {
             "person": person,
@@ -100,20 +98,20 @@ class TogetherCalls:
             "entry": entry,
             "stage": stage,
         }
-        return Request("GET", "/api/why", into(wire.Why), params=params)
+        return Request("GET", "/api/why", into(wire.access.Why), params=params)
 
     @call
     def issue_key(
         self, name: str, role: str, *, kind: str = "program", stages: Sequence[str] = ("release",)
-    ) -> Request[wire.KeyIssued]:
+    ) -> Request[wire.access.KeyIssued]:
         """Issue a key; its secret is shown this once."""
         body = {"name": name, "role": role, "kind": kind, "stages": list(stages)}
-        return Request("POST", "/api/keys", into(wire.KeyIssued), json=body)
+        return Request("POST", "/api/keys", into(wire.access.KeyIssued), json=body)
 
     @call
-    def keys(self) -> Request[wire.Keys]:
+    def keys(self) -> Request[wire.access.Keys]:
         """The keys there are."""
-        return Request("GET", "/api/keys", into(wire.Keys))
+        return Request("GET", "/api/keys", into(wire.access.Keys))
 
     @call
     def end_key(self, id: int) -> Request[None]:
@@ -121,14 +119,14 @@ class TogetherCalls:
         return Request("DELETE", f"/api/keys/{id}", nothing)
 
     @call
-    def account(self) -> Request[wired.Account]:
+    def account(self) -> Request[wire.access.Account]:
         """One's own account."""
-        return Request("GET", "/api/account", into(wired.Account))
+        return Request("GET", "/api/account", into(wire.access.Account))
 
     @call
-    def set_profile(self, name: str, zone: str) -> Request[wired.Account]:
+    def set_profile(self, name: str, zone: str) -> Request[wire.access.Account]:
         """Change one's own name and time zone."""
-        return Request("PUT", "/api/account", into(wired.Account), json={"name": name, "zone": zone})
+        return Request("PUT", "/api/account", into(wire.access.Account), json={"name": name, "zone": zone})
 
     @call
     def change_password(self, before: str, after: str) -> Request[None]:
@@ -136,15 +134,15 @@ class TogetherCalls:
         return Request("POST", "/api/account/password", nothing, json={"before": before, "after": after})
 
     @call
-    def begin_second_factor(self) -> Request[wired.SecondFactor]:
+    def begin_second_factor(self) -> Request[wire.access.SecondFactor]:
         """Begin to set up a second factor."""
-        return Request("POST", "/api/account/second-factor", into(wired.SecondFactor))
+        return Request("POST", "/api/account/second-factor", into(wire.access.SecondFactor))
 
     @call
-    def confirm_second_factor(self, code: str) -> Request[wired.SpareCodes]:
+    def confirm_second_factor(self, code: str) -> Request[wire.access.SpareCodes]:
         """Turn the second factor on with its first code; answers with spare codes."""
         path = "/api/account/second-factor/confirm"
-        return Request("POST", path, into(wired.SpareCodes), json={"code": code})
+        return Request("POST", path, into(wire.access.SpareCodes), json={"code": code})
 
     @call
     def end_second_factor(self, password: str) -> Request[None]:
@@ -152,9 +150,9 @@ class TogetherCalls:
         return Request("POST", "/api/account/second-factor/end", nothing, json={"password": password})
 
     @call
-    def sessions(self) -> Request[wired.Sessions]:
+    def sessions(self) -> Request[wire.access.Sessions]:
         """One's own open sessions."""
-        return Request("GET", "/api/account/sessions", into(wired.Sessions))
+        return Request("GET", "/api/account/sessions", into(wire.access.Sessions))
 
     @call
     def end_session(self, id: str) -> Request[None]:
@@ -162,25 +160,27 @@ class TogetherCalls:
         return Request("DELETE", f"/api/account/sessions/{quote(id)}", nothing)
 
     @call
-    def look_at_invitation(self, token: str) -> Request[wired.Invitation]:
+    def look_at_invitation(self, token: str) -> Request[wire.access.Invitation]:
         """Whom an invitation is for."""
-        return Request("POST", "/api/invitation", into(wired.Invitation), json={"token": token})
+        return Request("POST", "/api/invitation", into(wire.access.Invitation), json={"token": token})
 
     @call
-    def accept_invitation(self, token: str, password: str) -> Request[wire.Session]:
+    def accept_invitation(self, token: str, password: str) -> Request[wire.access.Session]:
         """Choose a password by an invitation; the client then acts as that person."""
         body = {"token": token, "password": password}
-        return Request("POST", "/api/invitation/accept", into(wire.Session), json=body)
+        return Request("POST", "/api/invitation/accept", into(wire.access.Session), json=body, logs_in=True)
 
     @call
-    def define_workflow(self, definition: Mapping[str, Any]) -> Request[wire.WorkflowSpec]:
+    def define_workflow(self, definition: Mapping[str, Any]) -> Request[wire.release.WorkflowSpec]:
         """Define a workflow, or a new version of one."""
-        return Request("PUT", "/api/workflows", into(wire.WorkflowSpec), json=dict(definition))
+        return Request("PUT", "/api/workflows", into(wire.release.WorkflowSpec), json=dict(definition))
 
     @call
-    def check_workflow(self, definition: Mapping[str, Any]) -> Request[together.WorkflowImpact]:
+    def check_workflow(self, definition: Mapping[str, Any]) -> Request[wire.release.WorkflowImpact]:
         """What a definition of a workflow would do to what stands."""
-        return Request("POST", "/api/workflows/check", into(together.WorkflowImpact), json=dict(definition))
+        return Request(
+            "POST", "/api/workflows/check", into(wire.release.WorkflowImpact), json=dict(definition)
+        )
 
     @call
     def end_workflow(self, name: str) -> Request[None]:
@@ -188,42 +188,44 @@ class TogetherCalls:
         return Request("DELETE", f"/api/workflows/{quote(name)}", nothing)
 
     @call
-    def choose_workflows(self, choices: Sequence[Mapping[str, str]]) -> Request[together.ChoicesAsk]:
+    def choose_workflows(self, choices: Sequence[Mapping[str, str]]) -> Request[wire.release.ChoicesAsk]:
         """Choose workflows by type, locale and section, in place of what was chosen."""
         body = {"choices": [dict(c) for c in choices]}
-        return Request("PUT", "/api/workflows/choices", into(together.ChoicesAsk), json=body)
+        return Request("PUT", "/api/workflows/choices", into(wire.release.ChoicesAsk), json=body)
 
     @call
-    def check_choices(self, choices: Sequence[Mapping[str, str]]) -> Request[together.WorkflowImpact]:
+    def check_choices(self, choices: Sequence[Mapping[str, str]]) -> Request[wire.release.WorkflowImpact]:
         """What other choices of workflows would do to what stands."""
         body = {"choices": [dict(c) for c in choices]}
-        return Request("POST", "/api/workflows/choices/check", into(together.WorkflowImpact), json=body)
+        return Request("POST", "/api/workflows/choices/check", into(wire.release.WorkflowImpact), json=body)
 
     @call
-    def move_on(self, id: str, locale: str) -> Request[wire.Entry]:
+    def move_on(self, id: str, locale: str) -> Request[wire.views.Entry]:
         """Let what waits go to the next stage once the gate holds."""
-        return Request("POST", entry_at(id, locale, "move-on"), into(wire.Entry))
+        return Request("POST", entry_at(id, locale, "move-on"), into(wire.views.Entry))
 
     @call
     def pass_without(
         self, id: str, locale: str, stage: str, revision: int, reason: str
-    ) -> Request[wire.Entry]:
+    ) -> Request[wire.views.Entry]:
         """Let a revision through the gate before a stage without what it lacks."""
         body = {"stage": stage, "revision": revision, "reason": reason}
-        return Request("POST", entry_at(id, locale, "pass"), into(wire.Entry), json=body)
+        return Request("POST", entry_at(id, locale, "pass"), into(wire.views.Entry), json=body)
 
     @call
-    def remarks(self, id: str, locale: str) -> Request[together.Remarks]:
+    def remarks(self, id: str, locale: str) -> Request[wire.collaboration.Remarks]:
         """The remarks on an edition."""
-        return Request("GET", entry_at(id, locale, "remarks"), into(together.Remarks))
+        return Request("GET", entry_at(id, locale, "remarks"), into(wire.collaboration.Remarks))
 
     @call
     def remark(
         self, id: str, locale: str, text: str, *, field: str = "", quote: Mapping[str, str] | None = None
-    ) -> Request[together.RemarkMade]:
+    ) -> Request[wire.collaboration.RemarkMade]:
         """Make a remark on an edition, a field or a passage (`quote` with exact, prefix and suffix)."""
         body = {"text": text, "field": field, "quote": dict(quote) if quote else None}
-        return Request("POST", entry_at(id, locale, "remarks"), into(together.RemarkMade), json=body)
+        return Request(
+            "POST", entry_at(id, locale, "remarks"), into(wire.collaboration.RemarkMade), json=body
+        )
 
     @call
     def answer_remark(self, remark: str, text: str) -> Request[None]:
@@ -243,31 +245,31 @@ class TogetherCalls:
     @call
     def assign(
         self, id: str, locale: str, handle: str, *, due: str = "", note: str = ""
-    ) -> Request[wire.Entry]:
+    ) -> Request[wire.views.Entry]:
         """Give an edition into somebody's hands, perhaps until a day."""
         body = {"handle": handle, "due": due, "note": note}
-        return Request("PUT", entry_at(id, locale, "assignment"), into(wire.Entry), json=body)
+        return Request("PUT", entry_at(id, locale, "assignment"), into(wire.views.Entry), json=body)
 
     @call
-    def end_assignment(self, id: str, locale: str, *, done: bool = True) -> Request[wire.Entry]:
+    def end_assignment(self, id: str, locale: str, *, done: bool = True) -> Request[wire.views.Entry]:
         """Say that an assignment is done, or not needed any more."""
         return Request(
-            "POST", entry_at(id, locale, "assignment", "end"), into(wire.Entry), json={"done": done}
+            "POST", entry_at(id, locale, "assignment", "end"), into(wire.views.Entry), json={"done": done}
         )
 
     @call
     def be_present(
         self, id: str, locale: str, page: str, *, field: str = "", typing: bool = False
-    ) -> Request[together.Presence]:
+    ) -> Request[wire.collaboration.Presence]:
         """Say that an entry is open; answers with everybody who has it open."""
         body = {"page": page, "locale": locale, "field": field, "typing": typing}
         path = f"/api/entries/{quote(id)}/presence"
-        return Request("PUT", path, into(together.Presence), json=body)
+        return Request("PUT", path, into(wire.collaboration.Presence), json=body)
 
     @call
-    def who_is_present(self, id: str) -> Request[together.Presence]:
+    def who_is_present(self, id: str) -> Request[wire.collaboration.Presence]:
         """Who has an entry open."""
-        return Request("GET", f"/api/entries/{quote(id)}/presence", into(together.Presence))
+        return Request("GET", f"/api/entries/{quote(id)}/presence", into(wire.collaboration.Presence))
 
     @call
     def leave_page(self, page: str) -> Request[None]:
@@ -275,31 +277,31 @@ class TogetherCalls:
         return Request("DELETE", f"/api/presence/{quote(page)}", nothing)
 
     @call
-    def notices(self, *, before: int | None = None, limit: int = 30) -> Request[together.Notices]:
+    def notices(self, *, before: int | None = None, limit: int = 30) -> Request[wire.collaboration.Notices]:
         """What one was told, newest first."""
         return Request(
-            "GET", "/api/notices", into(together.Notices), params={"before": before, "limit": limit}
+            "GET", "/api/notices", into(wire.collaboration.Notices), params={"before": before, "limit": limit}
         )
 
     @call
-    def see_notices(self, *, upto: int = 0, entry: str = "") -> Request[together.Notices]:
+    def see_notices(self, *, upto: int = 0, entry: str = "") -> Request[wire.collaboration.Notices]:
         """Note that notices were seen: all up to one, or those about an entry."""
         return Request(
-            "POST", "/api/notices/seen", into(together.Notices), json={"upto": upto, "entry": entry}
+            "POST", "/api/notices/seen", into(wire.collaboration.Notices), json={"upto": upto, "entry": entry}
         )
 
     @call
-    def notice_choices(self) -> Request[together.NoticeChoices]:
+    def notice_choices(self) -> Request[wire.collaboration.NoticeChoices]:
         """How one hears of each kind of notice."""
-        return Request("GET", "/api/notices/choices", into(together.NoticeChoices))
+        return Request("GET", "/api/notices/choices", into(wire.collaboration.NoticeChoices))
 
     @call
     def choose_notices(
         self, ways: Mapping[str, str], digest_hour: int | None = None
-    ) -> Request[together.NoticeChoices]:
+    ) -> Request[wire.collaboration.NoticeChoices]:
         """Choose how to hear of kinds of notices, and when the digest comes."""
         body = {"ways": dict(ways), "digest_hour": digest_hour}
-        return Request("PUT", "/api/notices/choices", into(together.NoticeChoices), json=body)
+        return Request("PUT", "/api/notices/choices", into(wire.collaboration.NoticeChoices), json=body)
 
     @call
     def events(
@@ -312,7 +314,7 @@ class TogetherCalls:
         until: str = "",
         before: int | None = None,
         limit: int = 50,
-    ) -> Request[wire.EventPage]:
+    ) -> Request[wire.views.EventPage]:
         """The event log, newest first."""
         params = {
             "kind": kind,
@@ -323,4 +325,4 @@ class TogetherCalls:
             "before": before,
             "limit": limit,
         }
-        return Request("GET", "/api/events", into(wire.EventPage), params=params)
+        return Request("GET", "/api/events", into(wire.views.EventPage), params=params)

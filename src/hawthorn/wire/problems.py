@@ -6,12 +6,16 @@ from typing import Any
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from hawthorn import wire
+
 MEDIA_TYPE = "application/problem+json"
 TYPE_BASE = "urn:hawthorn:problem:"
 
 
 class FieldProblem(BaseModel):
     """One thing that is wrong, and where."""
+
+    model_config = ConfigDict(defer_build=wire.DEFER)
 
     where: str
     what: str
@@ -20,7 +24,7 @@ class FieldProblem(BaseModel):
 class Problem(BaseModel):
     """What was wrong and what to do about it; more members depend on the type."""
 
-    model_config = ConfigDict(extra="allow")
+    model_config = ConfigDict(extra="allow", defer_build=wire.DEFER)
 
     type: str = Field(description="A stable URN that names the kind of problem.")
     title: str

@@ -6,6 +6,7 @@ from typing import Annotated
 
 from fastapi import Query
 
+from hawthorn import wire
 from hawthorn.core import timeline
 from hawthorn.operations import dispatches, permission, show_work
 from hawthorn.operations.act import Act, View
@@ -14,23 +15,26 @@ from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint
 from hawthorn.service.routes.entries import REFUSALS
 from hawthorn.service.routing import area
 from hawthorn.store import dispatches as store
-from hawthorn.wire import models as wire
 
 router = area("/api/dispatches", "dispatches")
 
 
-def _wishes(body: wire.DispatchAsk) -> list[Wish]:
+def _wishes(body: wire.release.DispatchAsk) -> list[Wish]:
     return [Wish(m.id, m.locale, m.verb, m.revision, m.regress) for m in body.moves]
 
 
-def _when(ask: wire.WhenAsk | None) -> When | None:
+def _when(ask: wire.release.WhenAsk | None) -> When | None:
     return When(ask.instant, ask.wall, ask.zone, ask.fold) if ask else None
 
 
 @router.post(
-    "", status_code=201, response_model=wire.Dispatch, operation_id="make_dispatch", responses=REFUSALS
+    "",
+    status_code=201,
+    response_model=wire.release.Dispatch,
+    operation_id="make_dispatch",
+    responses=REFUSALS,
 )
-def make(body: wire.DispatchAsk, me: Who, desk: AtDesk, once: Once = None) -> Answer:
+def make(body: wire.release.DispatchAsk, me: Who, desk: AtDesk, once: Once = None) -> Answer:
     """Release or withdraw now, or plan it: all moves at one instant or none."""
 
     def do(act: Act) -> Answer:
@@ -42,8 +46,8 @@ def make(body: wire.DispatchAsk, me: Who, desk: AtDesk, once: Once = None) -> An
     return desk.once(me, once, "make_dispatch", fingerprint(body), do)
 
 
-@router.post("/check", response_model=wire.Outlook, operation_id="check_dispatch", responses=REFUSALS)
-def check(body: wire.DispatchAsk, me: Who, desk: AtDesk) -> Answer:
+@router.post("/check", response_model=wire.release.Outlook, operation_id="check_dispatch", responses=REFUSALS)
+def check(body: wire.release.DispatchAsk, me: Who, desk: AtDesk) -> Answer:
     """What a dispatch would do, what blocks it and who could clear that; nothing is planned."""
 
     def look(view: View) -> Answer:
@@ -60,7 +64,7 @@ def check(body: wire.DispatchAsk, me: Who, desk: AtDesk) -> Answer:
     return desk.read(me, look)
 
 
-@router.get("", response_model=wire.DispatchList, operation_id="list_dispatches")
+@router.get("", response_model=wire.release.DispatchList, operation_id="list_dispatches")
 def listing(
     me: Who, desk: AtDesk, start: str = "", end: str = "", limit: Annotated[int, Query(ge=1, le=500)] = 200
 ) -> Answer:
@@ -82,14 +86,17 @@ def listing(
     return desk.read(me, look)
 
 
-@router.get("/{id}", response_model=wire.Dispatch, operation_id="dispatch", responses=REFUSALS)
+@router.get("/{id}", response_model=wire.release.Dispatch, operation_id="dispatch", responses=REFUSALS)
 def one(id: str, me: Who, desk: AtDesk) -> Answer:
     """A dispatch with its moves, and what would hold it if it went now."""
     return desk.read(me, lambda view: show_work.dispatch(view, dispatches.find(view, id)))
 
 
 @router.post(
-    "/{id}/call-off", response_model=wire.Dispatch, operation_id="call_off_dispatch", responses=REFUSALS
+    "/{id}/call-off",
+    response_model=wire.release.Dispatch,
+    operation_id="call_off_dispatch",
+    responses=REFUSALS,
 )
 def call_off(id: str, me: Who, desk: AtDesk) -> Answer:
     """Call a planned dispatch off."""
@@ -101,8 +108,10 @@ def call_off(id: str, me: Who, desk: AtDesk) -> Answer:
     return desk.write(me, do)
 
 
-@router.post("/{id}/replan", response_model=wire.Dispatch, operation_id="replan_dispatch", responses=REFUSALS)
-def replan(id: str, body: wire.WhenAsk, me: Who, desk: AtDesk) -> Answer:
+@router.post(
+    "/{id}/replan", response_model=wire.release.Dispatch, operation_id="replan_dispatch", responses=REFUSALS
+)
+def replan(id: str, body: wire.release.WhenAsk, me: Who, desk: AtDesk) -> Answer:
     """Give a planned dispatch another time."""
 
     def do(act: Act) -> Answer:

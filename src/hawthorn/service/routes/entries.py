@@ -7,6 +7,7 @@ from typing import Annotated, Any
 
 from fastapi import Depends, Query, Request, Response
 
+from hawthorn import wire
 from hawthorn.core.access import Identity
 from hawthorn.core.errors import Conflicting, Invalid
 from hawthorn.core.merge import Settlement
@@ -15,17 +16,16 @@ from hawthorn.operations.act import Act, Desk, View
 from hawthorn.operations.entries import Saved
 from hawthorn.service.context import Answer, AtDesk, IfMatch, Once, Who, fingerprint, next_page
 from hawthorn.service.routing import area
-from hawthorn.wire import models as wire
 from hawthorn.wire.problems import Problem
 
 router = area("/api/entries", "entries")
 REFUSALS: dict[int | str, dict[str, Any]] = {n: {"model": Problem} for n in (401, 403, 404, 409, 412, 422)}
 
 
-SAVING = {**REFUSALS, 412: {"model": wire.ConflictProblem | Problem}}
+SAVING = {**REFUSALS, 412: {"model": wire.views.ConflictProblem | Problem}}
 
 
-@router.get("", response_model=wire.EntryPage, operation_id="list_entries")
+@router.get("", response_model=wire.content.EntryPage, operation_id="list_entries")
 def listing(
     me: Who,
     desk: AtDesk,
@@ -50,8 +50,12 @@ def listing(
     return answer
 
 
-@router.post("", status_code=201, response_model=wire.Entry, operation_id="start_entry", responses=REFUSALS)
-def start(body: wire.EntryStart, me: Who, desk: AtDesk, response: Response, once: Once = None) -> Answer:
+@router.post(
+    "", status_code=201, response_model=wire.views.Entry, operation_id="start_entry", responses=REFUSALS
+)
+def start(
+    body: wire.content.EntryStart, me: Who, desk: AtDesk, response: Response, once: Once = None
+) -> Answer:
     """Start an entry; its locale becomes its source."""
 
     return begun(
@@ -65,7 +69,7 @@ def start(body: wire.EntryStart, me: Who, desk: AtDesk, response: Response, once
     )
 
 
-@router.get("/lookup", response_model=wire.Matches, operation_id="look_up")
+@router.get("/lookup", response_model=wire.search.Matches, operation_id="look_up")
 def lookup(me: Who, desk: AtDesk, text: Annotated[str, Query(min_length=1, max_length=200)]) -> Answer:
     """Entries by address, by the start of their id, or by a part of the title."""
 
@@ -80,19 +84,23 @@ def lookup(me: Who, desk: AtDesk, text: Annotated[str, Query(min_length=1, max_l
     return desk.read(me, look)
 
 
-@router.post("/bulk/check", response_model=wire.BulkResult, operation_id="check_bulk", responses=REFUSALS)
-def check_bulk(body: wire.BulkAsk, me: Who, desk: AtDesk) -> Answer:
+@router.post(
+    "/bulk/check", response_model=wire.content.BulkResult, operation_id="check_bulk", responses=REFUSALS
+)
+def check_bulk(body: wire.content.BulkAsk, me: Who, desk: AtDesk) -> Answer:
     """What one act would do to each of many entries; nothing is kept."""
     return _bulk(desk, me, body, check=True)
 
 
-@router.post("/bulk", response_model=wire.BulkResult, operation_id="bulk", responses=REFUSALS)
-def do_bulk(body: wire.BulkAsk, me: Who, desk: AtDesk, once: Once = None) -> Answer:
+@router.post("/bulk", response_model=wire.content.BulkResult, operation_id="bulk", responses=REFUSALS)
+def do_bulk(body: wire.content.BulkAsk, me: Who, desk: AtDesk, once: Once = None) -> Answer:
     """Do one act to many entries, with a result for each."""
     return _bulk(desk, me, body, once=once)
 
 
-def _bulk(desk: Desk, me: Identity, body: wire.BulkAsk, *, check: bool = False, once: Once = None) -> Answer:
+def _bulk(
+    desk: Desk, me: Identity, body: wire.content.BulkAsk, *, check: bool = False, once: Once = None
+) -> Answer:
     items = [(i.id, i.locale) for i in body.items]
     options = body.model_dump(include={"note", "tag", "field", "value"})
 
@@ -105,10 +113,14 @@ def _bulk(desk: Desk, me: Identity, body: wire.BulkAsk, *, check: bool = False, 
 
 
 @router.post(
-    "/{id}/copy", status_code=201, response_model=wire.Entry, operation_id="copy_entry", responses=REFUSALS
+    "/{id}/copy",
+    status_code=201,
+    response_model=wire.views.Entry,
+    operation_id="copy_entry",
+    responses=REFUSALS,
 )
 def copy(
-    id: str, body: wire.CopyStart, me: Who, desk: AtDesk, response: Response, once: Once = None
+    id: str, body: wire.content.CopyStart, me: Who, desk: AtDesk, response: Response, once: Once = None
 ) -> Answer:
     """Start an entry as a copy of this one, in all its locales."""
     return begun(
@@ -123,7 +135,7 @@ def copy(
 
 
 @router.post(
-    "/{id}/bring-back", response_model=wire.Entry, operation_id="bring_back_entry", responses=REFUSALS
+    "/{id}/bring-back", response_model=wire.views.Entry, operation_id="bring_back_entry", responses=REFUSALS
 )
 def bring_back(id: str, me: Who, desk: AtDesk) -> Answer:
     """Bring a removed entry back as a draft."""
@@ -151,13 +163,13 @@ def begun(
     return answer
 
 
-@router.get("/{id}", response_model=wire.Entry, operation_id="source_entry", responses=REFUSALS)
+@router.get("/{id}", response_model=wire.views.Entry, operation_id="source_entry", responses=REFUSALS)
 def source(id: str, me: Who, desk: AtDesk, response: Response) -> Answer:
     """An entry in its source locale."""
     return _shown(desk, me, id, None, response)
 
 
-@router.get("/{id}/{locale}", response_model=wire.Entry, operation_id="entry", responses=REFUSALS)
+@router.get("/{id}/{locale}", response_model=wire.views.Entry, operation_id="entry", responses=REFUSALS)
 def entry(id: str, locale: str, me: Who, desk: AtDesk, response: Response, strand: str = "draft") -> Answer:
     """An entry in one locale, with where it stands and what may be done next; its draft, or another strand."""
     return _shown(desk, me, id, locale, response, strand)
@@ -171,11 +183,13 @@ def _shown(
     return answer
 
 
-@router.patch("/{id}/{locale}", response_model=wire.SaveResult, operation_id="save_entry", responses=SAVING)
+@router.patch(
+    "/{id}/{locale}", response_model=wire.views.SaveResult, operation_id="save_entry", responses=SAVING
+)
 def save(
     id: str,
     locale: str,
-    body: wire.EntrySave,
+    body: wire.content.EntrySave,
     me: Who,
     desk: AtDesk,
     response: Response,
@@ -196,12 +210,15 @@ def save(
 
 
 @router.post(
-    "/{id}/{locale}/settle", response_model=wire.SaveResult, operation_id="settle_entry", responses=SAVING
+    "/{id}/{locale}/settle",
+    response_model=wire.views.SaveResult,
+    operation_id="settle_entry",
+    responses=SAVING,
 )
 def settle(
     id: str,
     locale: str,
-    body: wire.Settle,
+    body: wire.content.Settle,
     me: Who,
     desk: AtDesk,
     response: Response,
@@ -247,15 +264,23 @@ def _settled(desk: Desk, me: Identity, response: Response, do: Any) -> Answer:
 
 
 @router.post(
-    "/{id}/{locale}/restore", response_model=wire.SaveResult, operation_id="restore_entry", responses=REFUSALS
+    "/{id}/{locale}/restore",
+    response_model=wire.views.SaveResult,
+    operation_id="restore_entry",
+    responses=REFUSALS,
 )
-def restore(id: str, locale: str, body: wire.Restore, me: Who, desk: AtDesk, response: Response) -> Answer:
+def restore(
+    id: str, locale: str, body: wire.content.Restore, me: Who, desk: AtDesk, response: Response
+) -> Answer:
     """Bring an older revision back as a new one."""
     return _settled(desk, me, response, lambda act: entries.restore(act, id, locale, body.revision))
 
 
 @router.get(
-    "/{id}/{locale}/history", response_model=wire.History, operation_id="entry_history", responses=REFUSALS
+    "/{id}/{locale}/history",
+    response_model=wire.views.History,
+    operation_id="entry_history",
+    responses=REFUSALS,
 )
 def history(
     id: str,
@@ -270,7 +295,10 @@ def history(
 
 
 @router.get(
-    "/{id}/{locale}/compare", response_model=wire.Comparison, operation_id="compare_entry", responses=REFUSALS
+    "/{id}/{locale}/compare",
+    response_model=wire.content.Comparison,
+    operation_id="compare_entry",
+    responses=REFUSALS,
 )
 def compare(
     id: str, locale: str, me: Who, desk: AtDesk, before: str = "release", after: str = "draft"
@@ -280,30 +308,34 @@ def compare(
     return desk.read(me, lambda view: show.comparison(view, id, locale, before, after))
 
 
-@router.post("/{id}/{locale}/submit", response_model=wire.Entry, operation_id="submit", responses=REFUSALS)
-def submit(id: str, locale: str, body: wire.Note, me: Who, desk: AtDesk) -> Answer:
+@router.post(
+    "/{id}/{locale}/submit", response_model=wire.views.Entry, operation_id="submit", responses=REFUSALS
+)
+def submit(id: str, locale: str, body: wire.release.Note, me: Who, desk: AtDesk) -> Answer:
     """Submit the draft for review, with a note."""
     return after(desk, me, id, locale, lambda act: review.submit(act, id, locale, body.note))
 
 
 @router.post(
-    "/{id}/{locale}/take-back", response_model=wire.Entry, operation_id="take_back", responses=REFUSALS
+    "/{id}/{locale}/take-back", response_model=wire.views.Entry, operation_id="take_back", responses=REFUSALS
 )
 def take_back(id: str, locale: str, me: Who, desk: AtDesk) -> Answer:
     """Take a submission back before it is decided."""
     return after(desk, me, id, locale, lambda act: review.take_back(act, id, locale))
 
 
-@router.post("/{id}/{locale}/sign", response_model=wire.Entry, operation_id="sign_off", responses=REFUSALS)
-def sign(id: str, locale: str, body: wire.SignOffAsk, me: Who, desk: AtDesk) -> Answer:
+@router.post(
+    "/{id}/{locale}/sign", response_model=wire.views.Entry, operation_id="sign_off", responses=REFUSALS
+)
+def sign(id: str, locale: str, body: wire.release.SignOffAsk, me: Who, desk: AtDesk) -> Answer:
     """Sign off exactly the revision that was looked at."""
     return after(desk, me, id, locale, lambda act: review.sign_off(act, id, locale, body.revision, body.note))
 
 
 @router.post(
-    "/{id}/{locale}/send-back", response_model=wire.Entry, operation_id="send_back", responses=REFUSALS
+    "/{id}/{locale}/send-back", response_model=wire.views.Entry, operation_id="send_back", responses=REFUSALS
 )
-def send_back(id: str, locale: str, body: wire.SendBack, me: Who, desk: AtDesk) -> Answer:
+def send_back(id: str, locale: str, body: wire.release.SendBack, me: Who, desk: AtDesk) -> Answer:
     """Send a submission back with a reason."""
     return after(desk, me, id, locale, lambda act: review.send_back(act, id, locale, body.reason))
 

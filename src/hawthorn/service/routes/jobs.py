@@ -6,6 +6,7 @@ from typing import Annotated
 
 from fastapi import Body, Response
 
+from hawthorn import wire
 from hawthorn.core.access import Subject
 from hawthorn.core.formats import xliff2
 from hawthorn.operations import finding, permission, show_work, translation
@@ -15,23 +16,22 @@ from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint
 from hawthorn.service.routes.entries import REFUSALS
 from hawthorn.service.routing import area
 from hawthorn.store import jobs as store
-from hawthorn.wire import models as wire
 
 router = area("/api", "translation")
 
 
-def _order(body: wire.CommissionAsk) -> Order:
+def _order(body: wire.translation.CommissionAsk) -> Order:
     return Order(tuple(body.entries), tuple(body.locales), body.name, body.due, body.note, body.bureau)
 
 
 @router.post(
     "/commissions",
     status_code=201,
-    response_model=wire.Commission,
+    response_model=wire.translation.Commission,
     operation_id="commission",
     responses=REFUSALS,
 )
-def commission(body: wire.CommissionAsk, me: Who, desk: AtDesk, once: Once = None) -> Answer:
+def commission(body: wire.translation.CommissionAsk, me: Who, desk: AtDesk, once: Once = None) -> Answer:
     """Order translations: one job per locale, holding only what is missing or has changed."""
 
     def do(act: Act) -> Answer:
@@ -44,20 +44,23 @@ def commission(body: wire.CommissionAsk, me: Who, desk: AtDesk, once: Once = Non
 
 
 @router.post(
-    "/commissions/estimate", response_model=wire.Estimates, operation_id="estimate", responses=REFUSALS
+    "/commissions/estimate",
+    response_model=wire.translation.Estimates,
+    operation_id="estimate",
+    responses=REFUSALS,
 )
-def estimate(body: wire.CommissionAsk, me: Who, desk: AtDesk) -> Answer:
+def estimate(body: wire.translation.CommissionAsk, me: Who, desk: AtDesk) -> Answer:
     """What each locale of an order would hold; nothing is sent."""
     return {"items": desk.read(me, lambda view: translation.estimate(view, _order(body)))}
 
 
-@router.get("/jobs", response_model=wire.JobList, operation_id="list_jobs")
+@router.get("/jobs", response_model=wire.translation.JobList, operation_id="list_jobs")
 def listing(me: Who, desk: AtDesk) -> Answer:
     """Jobs, newest first."""
     return {"items": desk.read(me, translation.listing)}
 
 
-@router.get("/translation/grid", response_model=wire.Grid, operation_id="translation_grid")
+@router.get("/translation/grid", response_model=wire.translation.Grid, operation_id="translation_grid")
 def grid(me: Who, desk: AtDesk, type: str = "", words: str = "") -> Answer:
     """Entries against locales: what is missing, in translation, behind, ready or out."""
 
@@ -68,7 +71,7 @@ def grid(me: Who, desk: AtDesk, type: str = "", words: str = "") -> Answer:
     return desk.read(me, look)
 
 
-@router.get("/jobs/{id}", response_model=wire.Job, operation_id="job", responses=REFUSALS)
+@router.get("/jobs/{id}", response_model=wire.translation.Job, operation_id="job", responses=REFUSALS)
 def one(id: str, me: Who, desk: AtDesk) -> Answer:
     """A job with its units."""
 
@@ -101,7 +104,10 @@ def fetch(id: str, me: Who, desk: AtDesk) -> Response:
 
 
 @router.put(
-    "/jobs/{id}/file", response_model=wire.HomeResult, operation_id="bring_job_home", responses=REFUSALS
+    "/jobs/{id}/file",
+    response_model=wire.translation.HomeResult,
+    operation_id="bring_job_home",
+    responses=REFUSALS,
 )
 def bring_home(
     id: str, me: Who, desk: AtDesk, data: Annotated[bytes, Body(media_type=xliff2.MEDIA_TYPE)]
@@ -115,8 +121,13 @@ def bring_home(
     return desk.write(me, do)
 
 
-@router.post("/jobs/{id}/choose", response_model=wire.JobLine, operation_id="choose_unit", responses=REFUSALS)
-def choose(id: str, body: wire.Choose, me: Who, desk: AtDesk) -> Answer:
+@router.post(
+    "/jobs/{id}/choose",
+    response_model=wire.translation.JobLine,
+    operation_id="choose_unit",
+    responses=REFUSALS,
+)
+def choose(id: str, body: wire.translation.Choose, me: Who, desk: AtDesk) -> Answer:
     """Settle a unit that was edited here while it was away."""
 
     def do(act: Act) -> Answer:
@@ -127,15 +138,21 @@ def choose(id: str, body: wire.Choose, me: Who, desk: AtDesk) -> Answer:
 
 
 @router.post(
-    "/jobs/{id}/accept", response_model=wire.AcceptResult, operation_id="accept_job", responses=REFUSALS
+    "/jobs/{id}/accept",
+    response_model=wire.translation.AcceptResult,
+    operation_id="accept_job",
+    responses=REFUSALS,
 )
-def accept(id: str, body: wire.Accept, me: Who, desk: AtDesk) -> Answer:
+def accept(id: str, body: wire.translation.Accept, me: Who, desk: AtDesk) -> Answer:
     """Accept one unit or all; when all are, the target editions are signed off."""
     return desk.write(me, lambda act: translation.accept(act, id, body.entry, body.key, body.note))
 
 
 @router.post(
-    "/jobs/{id}/send-again", response_model=wire.JobLine, operation_id="send_job_again", responses=REFUSALS
+    "/jobs/{id}/send-again",
+    response_model=wire.translation.JobLine,
+    operation_id="send_job_again",
+    responses=REFUSALS,
 )
 def send_again(id: str, me: Who, desk: AtDesk) -> Answer:
     """Send a failed job to its bureau once more."""
@@ -148,7 +165,10 @@ def send_again(id: str, me: Who, desk: AtDesk) -> Answer:
 
 
 @router.post(
-    "/jobs/{id}/call-off", response_model=wire.JobLine, operation_id="call_off_job", responses=REFUSALS
+    "/jobs/{id}/call-off",
+    response_model=wire.translation.JobLine,
+    operation_id="call_off_job",
+    responses=REFUSALS,
 )
 def call_off(id: str, me: Who, desk: AtDesk) -> Answer:
     """Call a job off."""

@@ -11,6 +11,7 @@ from typing import Annotated
 from fastapi import Depends, Header, Query, Request, Response, UploadFile
 from starlette.requests import ClientDisconnect
 
+from hawthorn import wire
 from hawthorn.core import pictures
 from hawthorn.core.errors import BadFile, Invalid
 from hawthorn.operations import files, finding, library, renditions, show, uploads
@@ -20,8 +21,6 @@ from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint, nex
 from hawthorn.service.routes.entries import REFUSALS
 from hawthorn.service.routing import area
 from hawthorn.store import files as file_store
-from hawthorn.wire import models as wire
-from hawthorn.wire import pages
 
 router = area("/api", "library")
 TUS = "1.0.0"
@@ -29,7 +28,9 @@ TUS = "1.0.0"
 _PART = 32 * 1024 * 1024
 
 
-@router.get("/library", response_model=pages.LibraryPage, operation_id="list_library", responses=REFUSALS)
+@router.get(
+    "/library", response_model=wire.media.LibraryPage, operation_id="list_library", responses=REFUSALS
+)
 def listing(
     me: Who,
     desk: AtDesk,
@@ -52,16 +53,20 @@ def listing(
     return answer
 
 
-@router.get("/folders", response_model=pages.Folders, operation_id="list_folders")
+@router.get("/folders", response_model=wire.media.Folders, operation_id="list_folders")
 def folders(me: Who, desk: AtDesk) -> Answer:
     """The folders of the library."""
     return {"items": desk.read(me, library.folders)}
 
 
 @router.post(
-    "/folders", status_code=201, response_model=pages.Folder, operation_id="make_folder", responses=REFUSALS
+    "/folders",
+    status_code=201,
+    response_model=wire.media.Folder,
+    operation_id="make_folder",
+    responses=REFUSALS,
 )
-def make_folder(body: pages.FolderAsk, me: Who, desk: AtDesk, once: Once = None) -> Answer:
+def make_folder(body: wire.media.FolderAsk, me: Who, desk: AtDesk, once: Once = None) -> Answer:
     """Make a folder."""
     return desk.once(
         me,
@@ -76,8 +81,10 @@ def _folder(view: View, uuid: str) -> Answer:
     return next(f for f in library.folders(view) if f["id"] == uuid)
 
 
-@router.patch("/folders/{id}", response_model=pages.Folder, operation_id="change_folder", responses=REFUSALS)
-def change_folder(id: str, body: pages.FolderChange, me: Who, desk: AtDesk) -> Answer:
+@router.patch(
+    "/folders/{id}", response_model=wire.media.Folder, operation_id="change_folder", responses=REFUSALS
+)
+def change_folder(id: str, body: wire.media.FolderChange, me: Who, desk: AtDesk) -> Answer:
     """Give a folder another name, or put it elsewhere."""
 
     def do(act: Act) -> Answer:
@@ -93,14 +100,16 @@ def remove_folder(id: str, me: Who, desk: AtDesk) -> None:
     desk.write(me, lambda act: library.remove_folder(act, id))
 
 
-@router.post("/library/file", response_model=pages.Filed, operation_id="file_entries", responses=REFUSALS)
-def file_into(body: pages.FileInto, me: Who, desk: AtDesk) -> Answer:
+@router.post(
+    "/library/file", response_model=wire.media.Filed, operation_id="file_entries", responses=REFUSALS
+)
+def file_into(body: wire.media.FileInto, me: Who, desk: AtDesk) -> Answer:
     """Put entries into a folder, or into none."""
     return {"was": desk.write(me, lambda act: library.file_into(act, body.entries, body.folder))}
 
 
-@router.put("/crops", response_model=pages.Crops, operation_id="define_crops", responses=REFUSALS)
-def define_crops(body: pages.Crops, me: Who, desk: AtDesk, request: Request) -> Answer:
+@router.put("/crops", response_model=wire.media.Crops, operation_id="define_crops", responses=REFUSALS)
+def define_crops(body: wire.media.Crops, me: Who, desk: AtDesk, request: Request) -> Answer:
     """Put crops in place of those there are. Renditions are made anew when they are asked for."""
 
     def do(act: Act) -> None:
@@ -112,7 +121,11 @@ def define_crops(body: pages.Crops, me: Who, desk: AtDesk, request: Request) -> 
 
 
 @router.post(
-    "/files", status_code=201, response_model=wire.FileValue, operation_id="upload_file", responses=REFUSALS
+    "/files",
+    status_code=201,
+    response_model=wire.media.FileValue,
+    operation_id="upload_file",
+    responses=REFUSALS,
 )
 def upload(file: UploadFile, me: Who, desk: AtDesk, once: Once = None) -> Answer:
     """Upload a file at once; the answer is the value for a file field. What cannot be used is refused with the reason."""
@@ -127,7 +140,9 @@ def fetch(sha256: str, me: Who, desk: AtDesk, request: Request) -> Response:
     return serving.file_response(request, desk, row, "private, max-age=86400, immutable")
 
 
-@router.get("/files/{sha256}/used", response_model=wire.Matches, operation_id="file_used", responses=REFUSALS)
+@router.get(
+    "/files/{sha256}/used", response_model=wire.search.Matches, operation_id="file_used", responses=REFUSALS
+)
 def used(sha256: str, me: Who, desk: AtDesk) -> Answer:
     """The entries whose drafts hold a file."""
 
@@ -138,7 +153,7 @@ def used(sha256: str, me: Who, desk: AtDesk) -> Answer:
     return desk.read(me, look)
 
 
-@router.get("/uploads", response_model=pages.Uploads, operation_id="list_uploads")
+@router.get("/uploads", response_model=wire.media.Uploads, operation_id="list_uploads")
 def unfinished(me: Who, desk: AtDesk) -> Answer:
     """The caller's uploads that are not done, to go on with."""
     return {"items": desk.read(me, lambda view: uploads.mine(view, uploads.folder(desk)))}
@@ -183,7 +198,9 @@ def _metadata(text: str) -> dict[str, str]:
     return out
 
 
-@router.get("/uploads/{id}", response_model=pages.Upload, operation_id="upload_state", responses=REFUSALS)
+@router.get(
+    "/uploads/{id}", response_model=wire.media.Upload, operation_id="upload_state", responses=REFUSALS
+)
 def state(id: str, me: Who, desk: AtDesk) -> Answer:
     """How far an upload is; once it is done, the value for a file field."""
 

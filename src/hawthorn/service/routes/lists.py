@@ -6,18 +6,18 @@ from typing import Annotated
 
 from fastapi import Query, Response
 
+from hawthorn import wire
 from hawthorn.core.timeline import iso
 from hawthorn.operations import finding, lists, show, templates
 from hawthorn.operations.act import Act
 from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint
 from hawthorn.service.routes.entries import REFUSALS
 from hawthorn.service.routing import area
-from hawthorn.wire import models as wire
 
 router = area("/api", "finding")
 
 
-@router.get("/templates", response_model=wire.Templates, operation_id="list_templates")
+@router.get("/templates", response_model=wire.content.Templates, operation_id="list_templates")
 def all_templates(me: Who, desk: AtDesk) -> Answer:
     """The templates of types that the caller may write."""
     return {"items": [{**t, "at": iso(t["at"])} for t in desk.read(me, templates.listing)]}
@@ -26,11 +26,11 @@ def all_templates(me: Who, desk: AtDesk) -> Answer:
 @router.post(
     "/entries/{id}/template",
     status_code=201,
-    response_model=wire.Templates,
+    response_model=wire.content.Templates,
     operation_id="make_template",
     responses=REFUSALS,
 )
-def make_template(id: str, body: wire.TemplateAsk, me: Who, desk: AtDesk) -> Answer:
+def make_template(id: str, body: wire.content.TemplateAsk, me: Who, desk: AtDesk) -> Answer:
     """Make a template from an entry as its drafts stand now; the answer is the list of templates."""
 
     def do(act: Act) -> Answer:
@@ -43,12 +43,12 @@ def make_template(id: str, body: wire.TemplateAsk, me: Who, desk: AtDesk) -> Ans
 @router.post(
     "/templates/{id}/entries",
     status_code=201,
-    response_model=wire.Entry,
+    response_model=wire.views.Entry,
     operation_id="start_from_template",
     responses=REFUSALS,
 )
 def start(
-    id: str, body: wire.TemplateStart, me: Who, desk: AtDesk, response: Response, once: Once = None
+    id: str, body: wire.content.TemplateStart, me: Who, desk: AtDesk, response: Response, once: Once = None
 ) -> Answer:
     """Start an entry from a template, in any locale."""
 
@@ -66,28 +66,34 @@ def end_template(id: str, me: Who, desk: AtDesk) -> None:
     desk.write(me, lambda act: templates.end(act, id))
 
 
-@router.get("/tags", response_model=wire.Tags, operation_id="list_tags")
+@router.get("/tags", response_model=wire.search.Tags, operation_id="list_tags")
 def tags(me: Who, desk: AtDesk, start: str = "", limit: Annotated[int, Query(ge=1, le=500)] = 50) -> Answer:
     """Tags in use that begin so, the most used first, with how many entries have each."""
     return {"items": desk.read(me, lambda view: finding.tags(view, start, limit))}
 
 
-@router.get("/topics/{type}", response_model=wire.Topics, operation_id="list_topics", responses=REFUSALS)
+@router.get(
+    "/topics/{type}", response_model=wire.search.Topics, operation_id="list_topics", responses=REFUSALS
+)
 def topics(type: str, me: Who, desk: AtDesk) -> Answer:
     """The entries of a type as a tree, each with how many entries refer to it."""
     return {"items": desk.read(me, lambda view: finding.topics(view, type))}
 
 
-@router.get("/lists", response_model=wire.SavedLists, operation_id="list_lists")
+@router.get("/lists", response_model=wire.search.SavedLists, operation_id="list_lists")
 def saved(me: Who, desk: AtDesk) -> Answer:
     """One's own lists and the shared ones."""
     return {"items": desk.read(me, lists.listing)}
 
 
 @router.post(
-    "/lists", status_code=201, response_model=wire.SavedList, operation_id="save_list", responses=REFUSALS
+    "/lists",
+    status_code=201,
+    response_model=wire.search.SavedList,
+    operation_id="save_list",
+    responses=REFUSALS,
 )
-def save(body: wire.ListAsk, me: Who, desk: AtDesk, once: Once = None) -> Answer:
+def save(body: wire.search.ListAsk, me: Who, desk: AtDesk, once: Once = None) -> Answer:
     """Keep a query of entries under a name."""
     return desk.once(
         me,
@@ -98,8 +104,10 @@ def save(body: wire.ListAsk, me: Who, desk: AtDesk, once: Once = None) -> Answer
     )
 
 
-@router.put("/lists/{id}", response_model=wire.SavedList, operation_id="change_list", responses=REFUSALS)
-def change(id: str, body: wire.ListAsk, me: Who, desk: AtDesk) -> Answer:
+@router.put(
+    "/lists/{id}", response_model=wire.search.SavedList, operation_id="change_list", responses=REFUSALS
+)
+def change(id: str, body: wire.search.ListAsk, me: Who, desk: AtDesk) -> Answer:
     """Change a list of one's own."""
     return desk.write(me, lambda act: lists.change(act, id, body.name, body.query, body.shared))
 

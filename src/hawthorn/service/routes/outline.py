@@ -6,6 +6,7 @@ from typing import Annotated
 
 from fastapi import Query, Request, Response
 
+from hawthorn import wire
 from hawthorn.operations import entries, outline, permission, previews, show
 from hawthorn.operations.act import Act, View
 from hawthorn.operations.reading import Place
@@ -13,7 +14,6 @@ from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint, nex
 from hawthorn.service.routes.entries import REFUSALS
 from hawthorn.service.routing import area
 from hawthorn.store.standings import DRAFT
-from hawthorn.wire import pages
 
 router = area("/api/outline", "outline")
 Standing = Annotated[
@@ -27,7 +27,7 @@ def _where(view: View, standing: str, at: str) -> Place:
     return previews.place(view, standing or "draft", at)
 
 
-@router.get("", response_model=pages.OutlineLevel, operation_id="outline_level", responses=REFUSALS)
+@router.get("", response_model=wire.delivery.OutlineLevel, operation_id="outline_level", responses=REFUSALS)
 def level(
     me: Who,
     desk: AtDesk,
@@ -59,7 +59,9 @@ def level(
     return answer
 
 
-@router.get("/search", response_model=pages.OutlineMatches, operation_id="search_outline", responses=REFUSALS)
+@router.get(
+    "/search", response_model=wire.delivery.OutlineMatches, operation_id="search_outline", responses=REFUSALS
+)
 def search(
     me: Who, desk: AtDesk, words: Annotated[str, Query(min_length=1, max_length=200)], locale: Locale = ""
 ) -> Answer:
@@ -73,7 +75,7 @@ def search(
 
 
 @router.get(
-    "/{id}/trail", response_model=pages.OutlineTrail, operation_id="outline_trail", responses=REFUSALS
+    "/{id}/trail", response_model=wire.delivery.OutlineTrail, operation_id="outline_trail", responses=REFUSALS
 )
 def trail(
     id: str, me: Who, desk: AtDesk, locale: Locale = "", standing: Standing = "", at: At = ""
@@ -88,9 +90,12 @@ def trail(
 
 
 @router.post(
-    "/{id}/move", response_model=pages.OutlineMoved, operation_id="move_in_outline", responses=REFUSALS
+    "/{id}/move",
+    response_model=wire.delivery.OutlineMoved,
+    operation_id="move_in_outline",
+    responses=REFUSALS,
 )
-def move(id: str, body: pages.OutlineMove, me: Who, desk: AtDesk) -> Answer:
+def move(id: str, body: wire.delivery.OutlineMove, me: Who, desk: AtDesk) -> Answer:
     """Place an entry elsewhere in the drafts; what is out stays where it is until the move is released."""
 
     def do(act: Act) -> Answer:
@@ -112,11 +117,11 @@ def move(id: str, body: pages.OutlineMove, me: Who, desk: AtDesk) -> Answer:
 @router.post(
     "/{id}/copy",
     status_code=201,
-    response_model=pages.OutlineCopied,
+    response_model=wire.delivery.OutlineCopied,
     operation_id="copy_in_outline",
     responses=REFUSALS,
 )
-def copy(id: str, body: pages.OutlineCopyAsk, me: Who, desk: AtDesk, once: Once = None) -> Answer:
+def copy(id: str, body: wire.delivery.OutlineCopyAsk, me: Who, desk: AtDesk, once: Once = None) -> Answer:
     """Copy an entry with all that is placed below it, in all locales."""
 
     def do(act: Act) -> Answer:

@@ -7,6 +7,7 @@ from typing import Any
 
 from fastapi import Request, Response
 
+from hawthorn import wire
 from hawthorn.core import access
 from hawthorn.core.access import Identity, Subject
 from hawthorn.core.errors import Invalid
@@ -17,23 +18,25 @@ from hawthorn.service.routes.entries import REFUSALS
 from hawthorn.service.routes.sessions import opened
 from hawthorn.service.routing import area
 from hawthorn.store import people as store
-from hawthorn.wire import models as wire
-from hawthorn.wire import people as wired
 
 router = area("/api", "people")
 _HOUSE = "Hawthorn"
 
 
-@router.get("/people", response_model=wire.People, operation_id="people")
+@router.get("/people", response_model=wire.access.People, operation_id="people")
 def everybody(me: Who, desk: AtDesk) -> Answer:
     """Everybody who works here, with their roles."""
     return {"items": desk.read(me, people.people)}
 
 
 @router.post(
-    "/people", status_code=201, response_model=wired.Invited, operation_id="invite_person", responses=REFUSALS
+    "/people",
+    status_code=201,
+    response_model=wire.access.Invited,
+    operation_id="invite_person",
+    responses=REFUSALS,
 )
-def invite(body: wired.InviteAsk, me: Who, desk: AtDesk, request: Request) -> Answer:
+def invite(body: wire.access.InviteAsk, me: Who, desk: AtDesk, request: Request) -> Answer:
     """Add a person with roles and invite them by mail to choose a password."""
 
     def do(act: Act) -> Answer:
@@ -48,7 +51,7 @@ def invite(body: wired.InviteAsk, me: Who, desk: AtDesk, request: Request) -> An
 
 @router.post(
     "/people/{handle}/invitation",
-    response_model=wired.Invited,
+    response_model=wire.access.Invited,
     operation_id="invite_again",
     responses=REFUSALS,
 )
@@ -58,9 +61,12 @@ def invite_again(handle: str, me: Who, desk: AtDesk, request: Request) -> Answer
 
 
 @router.put(
-    "/people/{handle}/roles", response_model=wire.People, operation_id="set_roles_of", responses=REFUSALS
+    "/people/{handle}/roles",
+    response_model=wire.access.People,
+    operation_id="set_roles_of",
+    responses=REFUSALS,
 )
-def set_roles_of(handle: str, body: wired.Holdings, me: Who, desk: AtDesk) -> Answer:
+def set_roles_of(handle: str, body: wire.access.Holdings, me: Who, desk: AtDesk) -> Answer:
     """Give somebody these roles in place of those before. Nobody gives what they do not have."""
 
     def do(act: Act) -> Answer:
@@ -90,7 +96,10 @@ def end_factor_of(handle: str, me: Who, desk: AtDesk) -> None:
 
 
 @router.get(
-    "/people/{handle}/sessions", response_model=wired.Sessions, operation_id="sessions_of", responses=REFUSALS
+    "/people/{handle}/sessions",
+    response_model=wire.access.Sessions,
+    operation_id="sessions_of",
+    responses=REFUSALS,
 )
 def sessions_of(handle: str, me: Who, desk: AtDesk, request: Request) -> Answer:
     """The open sessions of somebody."""
@@ -98,7 +107,7 @@ def sessions_of(handle: str, me: Who, desk: AtDesk, request: Request) -> Answer:
     return {"items": desk.read(me, lambda view: logging_in.sessions(view, token, handle))}
 
 
-@router.get("/roles", response_model=wired.Roles, operation_id="list_roles")
+@router.get("/roles", response_model=wire.access.Roles, operation_id="list_roles")
 def roles(me: Who, desk: AtDesk) -> Answer:
     """The roles with their grants, and the verbs that grants give."""
     return {
@@ -107,8 +116,10 @@ def roles(me: Who, desk: AtDesk) -> Answer:
     }
 
 
-@router.put("/roles", response_model=wired.RolesDefined, operation_id="define_roles", responses=REFUSALS)
-def define_roles(body: wired.RolesAsk, me: Who, desk: AtDesk) -> Answer:
+@router.put(
+    "/roles", response_model=wire.access.RolesDefined, operation_id="define_roles", responses=REFUSALS
+)
+def define_roles(body: wire.access.RolesAsk, me: Who, desk: AtDesk) -> Answer:
     """Define roles, all or none; those that are not named stay as they are."""
     given = [r.model_dump() for r in body.items]
 
@@ -125,7 +136,7 @@ def end_role(name: str, me: Who, desk: AtDesk) -> None:
     desk.write(me, lambda act: people.end_role(act, name))
 
 
-@router.get("/why", response_model=wire.Why, operation_id="why")
+@router.get("/why", response_model=wire.access.Why, operation_id="why")
 def why(
     me: Who,
     desk: AtDesk,
@@ -146,16 +157,20 @@ def why(
     return desk.read(me, look)
 
 
-@router.get("/keys", response_model=wire.Keys, operation_id="list_keys", responses=REFUSALS)
+@router.get("/keys", response_model=wire.access.Keys, operation_id="list_keys", responses=REFUSALS)
 def keys(me: Who, desk: AtDesk) -> Answer:
     """The keys there are, without their secrets."""
     return {"items": desk.read(me, people.keys)}
 
 
 @router.post(
-    "/keys", status_code=201, response_model=wire.KeyIssued, operation_id="issue_key", responses=REFUSALS
+    "/keys",
+    status_code=201,
+    response_model=wire.access.KeyIssued,
+    operation_id="issue_key",
+    responses=REFUSALS,
 )
-def issue_key(body: wire.KeyAsk, me: Who, desk: AtDesk) -> Answer:
+def issue_key(body: wire.access.KeyAsk, me: Who, desk: AtDesk) -> Answer:
     """Issue a key; its secret is shown this once."""
 
     def do(act: Act) -> Answer:
@@ -171,7 +186,7 @@ def end_key(id: int, me: Who, desk: AtDesk) -> None:
     desk.write(me, lambda act: people.end_key(act, id))
 
 
-@router.get("/account", response_model=wired.Account, operation_id="account")
+@router.get("/account", response_model=wire.access.Account, operation_id="account")
 def account(me: Who, desk: AtDesk) -> Answer:
     """One's own account."""
     return desk.read(me, _account)
@@ -184,8 +199,8 @@ def _account(view: View) -> dict[str, Any]:
     return {**{k: row[k] for k in ("handle", "name", "email", "zone")}, "second_factor": factor}
 
 
-@router.put("/account", response_model=wired.Account, operation_id="set_profile", responses=REFUSALS)
-def set_profile(body: wired.Profile, me: Who, desk: AtDesk) -> Answer:
+@router.put("/account", response_model=wire.access.Account, operation_id="set_profile", responses=REFUSALS)
+def set_profile(body: wire.access.Profile, me: Who, desk: AtDesk) -> Answer:
     """Change one's own name and time zone."""
 
     def do(act: Act) -> Answer:
@@ -196,7 +211,7 @@ def set_profile(body: wired.Profile, me: Who, desk: AtDesk) -> Answer:
 
 
 @router.post("/account/password", status_code=204, operation_id="change_password", responses=REFUSALS)
-def change_password(body: wired.PasswordChange, me: Who, desk: AtDesk, request: Request) -> None:
+def change_password(body: wire.access.PasswordChange, me: Who, desk: AtDesk, request: Request) -> None:
     """Change one's own password; one's other sessions end."""
     desk.read(me, lambda view: logging_in.may_try(view, me.handle))
     token, _ = token_of(request)
@@ -210,7 +225,7 @@ def change_password(body: wired.PasswordChange, me: Who, desk: AtDesk, request: 
 
 @router.post(
     "/account/second-factor",
-    response_model=wired.SecondFactor,
+    response_model=wire.access.SecondFactor,
     operation_id="begin_second_factor",
     responses=REFUSALS,
 )
@@ -226,11 +241,11 @@ def begin_second_factor(me: Who, desk: AtDesk) -> Answer:
 
 @router.post(
     "/account/second-factor/confirm",
-    response_model=wired.SpareCodes,
+    response_model=wire.access.SpareCodes,
     operation_id="confirm_second_factor",
     responses=REFUSALS,
 )
-def confirm_second_factor(body: wired.Code, me: Who, desk: AtDesk) -> Answer:
+def confirm_second_factor(body: wire.access.Code, me: Who, desk: AtDesk) -> Answer:
     """Turn the second factor on with its first code; answers with spare codes."""
     return desk.write(me, lambda act: {"codes": logging_in.confirm_second_factor(act, body.code)})
 
@@ -238,7 +253,7 @@ def confirm_second_factor(body: wired.Code, me: Who, desk: AtDesk) -> Answer:
 @router.post(
     "/account/second-factor/end", status_code=204, operation_id="end_second_factor", responses=REFUSALS
 )
-def end_second_factor(body: wired.Password, me: Who, desk: AtDesk) -> None:
+def end_second_factor(body: wire.access.Password, me: Who, desk: AtDesk) -> None:
     """Turn one's own second factor off, with the password."""
     desk.read(me, lambda view: logging_in.may_try(view, me.handle))
     try:
@@ -248,7 +263,7 @@ def end_second_factor(body: wired.Password, me: Who, desk: AtDesk) -> None:
         raise
 
 
-@router.get("/account/sessions", response_model=wired.Sessions, operation_id="list_sessions")
+@router.get("/account/sessions", response_model=wire.access.Sessions, operation_id="list_sessions")
 def sessions(me: Who, desk: AtDesk, request: Request) -> Answer:
     """One's own open sessions."""
     token, _ = token_of(request)
@@ -262,18 +277,24 @@ def end_session(id: str, me: Who, desk: AtDesk) -> None:
 
 
 @router.post(
-    "/invitation", response_model=wired.Invitation, operation_id="look_at_invitation", responses=REFUSALS
+    "/invitation",
+    response_model=wire.access.Invitation,
+    operation_id="look_at_invitation",
+    responses=REFUSALS,
 )
-def look_at_invitation(body: wired.Token, desk: AtDesk) -> Answer:
+def look_at_invitation(body: wire.access.Token, desk: AtDesk) -> Answer:
     """Whom an invitation is for; it needs no log-in."""
     row = desk.read(NOBODY, lambda view: logging_in.invitation(view, body.token))
     return {"handle": row["handle"], "name": row["name"], "by": row["by_name"]}
 
 
 @router.post(
-    "/invitation/accept", response_model=wire.Session, operation_id="accept_invitation", responses=REFUSALS
+    "/invitation/accept",
+    response_model=wire.access.Session,
+    operation_id="accept_invitation",
+    responses=REFUSALS,
 )
-def accept_invitation(body: wired.Join, request: Request, response: Response, desk: AtDesk) -> Answer:
+def accept_invitation(body: wire.access.Join, request: Request, response: Response, desk: AtDesk) -> Answer:
     """Choose a password by an invitation and log in; it needs no log-in."""
     check_origin(request)
     clockwork = Identity(CLOCKWORK, "clockwork", "Clockwork", "clockwork")

@@ -6,6 +6,7 @@ from typing import Annotated
 
 from fastapi import Query, Request, Response
 
+from hawthorn import wire
 from hawthorn.core import sites
 from hawthorn.core.timeline import iso
 from hawthorn.followers import outgoing
@@ -17,20 +18,21 @@ from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint, nex
 from hawthorn.service.routes.entries import REFUSALS
 from hawthorn.service.routing import area
 from hawthorn.store import previews as store
-from hawthorn.wire import pages
 
 router = area("/api", "previews")
 
 
-@router.put("/sites", response_model=pages.Sites, operation_id="define_sites", responses=REFUSALS)
-def define_sites(body: pages.Sites, me: Who, desk: AtDesk) -> Answer:
+@router.put("/sites", response_model=wire.delivery.Sites, operation_id="define_sites", responses=REFUSALS)
+def define_sites(body: wire.delivery.Sites, me: Who, desk: AtDesk) -> Answer:
     """Put sites, with the addresses of their pages, in place of those there are."""
     desk.write(me, lambda act: page_addresses.define(act, [s.model_dump() for s in body.sites]))
     return {"sites": desk.read(me, lambda view: sites.to_list(view.setup.sites.values()))}
 
 
-@router.post("/sites/check", response_model=pages.SiteTrial, operation_id="check_site", responses=REFUSALS)
-def check_site(body: pages.SiteTrialAsk, me: Who, desk: AtDesk, request: Request) -> Answer:
+@router.post(
+    "/sites/check", response_model=wire.delivery.SiteTrial, operation_id="check_site", responses=REFUSALS
+)
+def check_site(body: wire.delivery.SiteTrialAsk, me: Who, desk: AtDesk, request: Request) -> Answer:
     """Try a site, saved or not, on an entry: what is wrong, and how to mend it. Nothing is changed."""
     allowed = settings_of(request).allow_hosts
     console = (settings_of(request).public or str(request.base_url)).rstrip("/")
@@ -51,9 +53,13 @@ def _fetched(url: str, allowed: list[str]) -> Fetched:
 
 
 @router.post(
-    "/previews", status_code=201, response_model=pages.Pane, operation_id="open_preview", responses=REFUSALS
+    "/previews",
+    status_code=201,
+    response_model=wire.delivery.Pane,
+    operation_id="open_preview",
+    responses=REFUSALS,
 )
-def open_preview(body: pages.PaneAsk, me: Who, desk: AtDesk) -> Answer:
+def open_preview(body: wire.delivery.PaneAsk, me: Who, desk: AtDesk) -> Answer:
     """Open a preview for oneself, at a stage and instant; its token is what page addresses carry."""
 
     def do(act: Act) -> Answer:
@@ -68,9 +74,12 @@ def open_preview(body: pages.PaneAsk, me: Who, desk: AtDesk) -> Answer:
 
 
 @router.put(
-    "/previews/{id}/typed", response_model=pages.TypedResult, operation_id="type_preview", responses=REFUSALS
+    "/previews/{id}/typed",
+    response_model=wire.delivery.TypedResult,
+    operation_id="type_preview",
+    responses=REFUSALS,
 )
-def type_preview(id: str, body: pages.Typed, me: Who, desk: AtDesk) -> Answer:
+def type_preview(id: str, body: wire.delivery.Typed, me: Who, desk: AtDesk) -> Answer:
     """Show what is being typed in one's own preview, and nowhere else. Nothing of it is saved."""
     return {
         "problems": desk.write(
@@ -87,7 +96,7 @@ def close_preview(id: str, me: Who, desk: AtDesk) -> None:
 
 @router.get(
     "/entries/{id}/{locale}/addresses",
-    response_model=pages.PageAddresses,
+    response_model=wire.delivery.PageAddresses,
     operation_id="page_addresses",
     responses=REFUSALS,
 )
@@ -114,23 +123,32 @@ def addresses(
 
 
 @router.get(
-    "/entries/{id}/shown-in", response_model=pages.Showing, operation_id="shown_in", responses=REFUSALS
+    "/entries/{id}/shown-in",
+    response_model=wire.delivery.Showing,
+    operation_id="shown_in",
+    responses=REFUSALS,
 )
 def shown_in(id: str, me: Who, desk: AtDesk, limit: Annotated[int, Query(ge=1, le=500)] = 100) -> Answer:
     """The pages that show an entry, and so change when it moves on."""
     return desk.read(me, lambda view: affected.pages(view, id, limit))
 
 
-@router.get("/preview-links", response_model=pages.Links, operation_id="list_links", responses=REFUSALS)
+@router.get(
+    "/preview-links", response_model=wire.delivery.Links, operation_id="list_links", responses=REFUSALS
+)
 def links(me: Who, desk: AtDesk, entry: str = "") -> Answer:
     """The links that were given out, newest first, with their uses."""
     return {"items": desk.read(me, lambda view: previews.links(view, entry))}
 
 
 @router.post(
-    "/preview-links", status_code=201, response_model=pages.Link, operation_id="give_link", responses=REFUSALS
+    "/preview-links",
+    status_code=201,
+    response_model=wire.delivery.Link,
+    operation_id="give_link",
+    responses=REFUSALS,
 )
-def give_link(body: pages.LinkAsk, me: Who, desk: AtDesk, once: Once = None) -> Answer:
+def give_link(body: wire.delivery.LinkAsk, me: Who, desk: AtDesk, once: Once = None) -> Answer:
     """Give out a link for somebody without an account. It shows what it names, expires, and can be taken back."""
 
     def do(act: Act) -> Answer:
@@ -149,7 +167,10 @@ def take_link_back(id: str, me: Who, desk: AtDesk) -> None:
 
 
 @router.get(
-    "/search-text", response_model=pages.SearchTextPage, operation_id="check_search_text", responses=REFUSALS
+    "/search-text",
+    response_model=wire.delivery.SearchTextPage,
+    operation_id="check_search_text",
+    responses=REFUSALS,
 )
 def check_search_text(
     me: Who,

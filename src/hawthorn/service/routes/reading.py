@@ -13,6 +13,7 @@ from fastapi import Header, Query, Request, Response
 from fastapi.responses import RedirectResponse
 from sse_starlette import EventSourceResponse
 
+from hawthorn import wire
 from hawthorn.core.access import Identity
 from hawthorn.core.errors import NotFound
 from hawthorn.core.sites import CARRIES
@@ -26,8 +27,6 @@ from hawthorn.service.live import framed
 from hawthorn.service.routes.entries import REFUSALS
 from hawthorn.service.routing import area
 from hawthorn.store import bodies, entries, events
-from hawthorn.wire import models as wire
-from hawthorn.wire import pages
 
 router = area("/read", "reading")
 Standing = Annotated[str, Query(description="The stage to read at; released when not given.")]
@@ -54,7 +53,9 @@ def languages(request: Request) -> list[tuple[str, float]]:
     return out
 
 
-@router.get("/entries", response_model=wire.ReadPage, operation_id="read_entries", responses=REFUSALS)
+@router.get(
+    "/entries", response_model=wire.delivery.ReadPage, operation_id="read_entries", responses=REFUSALS
+)
 def listing(
     reader: Reader,
     desk: AtDesk,
@@ -90,7 +91,9 @@ def _body(view: View, uuid: str, locale: str, where: reading.Place) -> Any:
         return None
 
 
-@router.get("/entries/{id}", response_model=wire.ReadEntry, operation_id="read_entry", responses=REFUSALS)
+@router.get(
+    "/entries/{id}", response_model=wire.delivery.ReadEntry, operation_id="read_entry", responses=REFUSALS
+)
 def entry(
     id: str,
     reader: Reader,
@@ -105,7 +108,9 @@ def entry(
     return _answer(request, *_rendered(desk, reader, request, id, locale, standing, at, preview))
 
 
-@router.get("/pages/{path:path}", response_model=wire.ReadEntry, operation_id="read_page", responses=REFUSALS)
+@router.get(
+    "/pages/{path:path}", response_model=wire.delivery.ReadEntry, operation_id="read_page", responses=REFUSALS
+)
 def page(
     path: str,
     reader: Reader,
@@ -196,7 +201,9 @@ def _answer(request: Request, etag: str, data: bytes, plain: bool) -> Response:
     return Response(data, media_type="application/json", headers=headers)
 
 
-@router.get("/outline", response_model=pages.ReadOutline, operation_id="read_outline", responses=REFUSALS)
+@router.get(
+    "/outline", response_model=wire.delivery.ReadOutline, operation_id="read_outline", responses=REFUSALS
+)
 def read_outline(
     reader: Reader,
     desk: AtDesk,
@@ -264,7 +271,9 @@ class _Watcher:
         ]
 
 
-@router.get("/changes/last", response_model=pages.LastChange, operation_id="last_change", responses=REFUSALS)
+@router.get(
+    "/changes/last", response_model=wire.delivery.LastChange, operation_id="last_change", responses=REFUSALS
+)
 def last_change(desk: AtDesk, preview: Preview, since: Annotated[int, Query(ge=0)] = 0) -> Answer:
     """Whether what a preview shows has changed since a number that an earlier answer gave: for where long connections
     fail."""

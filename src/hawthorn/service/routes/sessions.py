@@ -4,19 +4,19 @@ from __future__ import annotations
 
 from fastapi import Request, Response
 
+from hawthorn import wire
 from hawthorn.core.access import Identity
 from hawthorn.core.errors import CodeNeeded, NotLoggedIn
 from hawthorn.operations import logging_in, permission
 from hawthorn.operations.act import CLOCKWORK, Desk
 from hawthorn.service.context import COOKIE, NOBODY, Answer, AtDesk, Who, check_origin, settings_of, token_of
 from hawthorn.service.routing import area
-from hawthorn.wire import models as wire
 
 router = area("/api", "sessions")
 
 
-@router.post("/session", status_code=201, response_model=wire.Session, operation_id="log_in")
-def log_in(body: wire.LogIn, request: Request, response: Response, desk: AtDesk) -> Answer:
+@router.post("/session", status_code=201, response_model=wire.access.Session, operation_id="log_in")
+def log_in(body: wire.access.LogIn, request: Request, response: Response, desk: AtDesk) -> Answer:
     """Log in with handle (or mail address) and password; sets a cookie and returns the token."""
     check_origin(request)
     clockwork = Identity(CLOCKWORK, "clockwork", "Clockwork", "clockwork")
@@ -64,7 +64,7 @@ def log_out(request: Request, response: Response, desk: AtDesk, me: Who) -> None
     response.delete_cookie(COOKIE, path="/")
 
 
-@router.get("/me", response_model=wire.Me, operation_id="me")
+@router.get("/me", response_model=wire.access.Me, operation_id="me")
 def whoami(me: Who, desk: AtDesk, request: Request) -> Answer:
     """Who the caller is and which verbs they hold anywhere."""
     token, _ = token_of(request)

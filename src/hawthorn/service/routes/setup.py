@@ -8,7 +8,7 @@ from typing import Annotated, Any
 
 from fastapi import Query, Request, Response
 
-from hawthorn import __version__
+from hawthorn import __version__, wire
 from hawthorn.core import contenttypes, pictures, sites, workflow
 from hawthorn.core.fields import KINDS
 from hawthorn.operations import changing, hand, show_log
@@ -18,7 +18,6 @@ from hawthorn.service.context import Answer, AtDesk, Who, settings_of
 from hawthorn.service.routes.entries import REFUSALS
 from hawthorn.service.routing import area
 from hawthorn.store import jobs
-from hawthorn.wire import models as wire
 
 router = area("/api", "set-up")
 _RTL = {"Arab", "Hebr", "Syrc", "Thaa", "Nkoo", "Adlm"}
@@ -33,7 +32,7 @@ def _rtl(locale: str) -> bool:
     return langcodes.get(locale).maximize().script in _RTL
 
 
-@router.get("/setup", response_model=wire.Setup, operation_id="setup")
+@router.get("/setup", response_model=wire.views.Setup, operation_id="setup")
 def setup(me: Who, desk: AtDesk, request: Request) -> Answer:
     """Locales, content types, workflows and bureaus."""
 
@@ -58,8 +57,8 @@ def setup(me: Who, desk: AtDesk, request: Request) -> Answer:
     return desk.read(me, look)
 
 
-@router.put("/types", response_model=wire.TypeSpec, operation_id="define_type", responses=REFUSALS)
-def define_type(body: wire.Definition, me: Who, desk: AtDesk) -> Answer:
+@router.put("/types", response_model=wire.content.TypeSpec, operation_id="define_type", responses=REFUSALS)
+def define_type(body: wire.content.Definition, me: Who, desk: AtDesk) -> Answer:
     """Define a content type, or a new version of one; entries that exist keep every value.
 
     A definition that names its `version` is taken only if that is the one in force.
@@ -67,8 +66,10 @@ def define_type(body: wire.Definition, me: Who, desk: AtDesk) -> Answer:
     return desk.write(me, lambda act: contenttypes.whole(changing.define_type(act, body.model_dump())))
 
 
-@router.post("/types/check", response_model=wire.Impact, operation_id="check_type", responses=REFUSALS)
-def check_type(body: wire.Definition, me: Who, desk: AtDesk) -> Answer:
+@router.post(
+    "/types/check", response_model=wire.content.Impact, operation_id="check_type", responses=REFUSALS
+)
+def check_type(body: wire.content.Definition, me: Who, desk: AtDesk) -> Answer:
     """What a definition of a type would do to the entries there are; nothing is changed."""
     return desk.read(me, lambda view: _impact(changing.check_type(view, body.model_dump())))
 
@@ -87,14 +88,16 @@ def type_definition(name: str, me: Who, desk: AtDesk) -> dict[str, Any]:
     return desk.read(me, lambda view: changing.definition_of(view, name))
 
 
-@router.put("/field-sets", response_model=wire.SetSpec, operation_id="define_set", responses=REFUSALS)
-def define_set(body: wire.Definition, me: Who, desk: AtDesk) -> Answer:
+@router.put("/field-sets", response_model=wire.content.SetSpec, operation_id="define_set", responses=REFUSALS)
+def define_set(body: wire.content.Definition, me: Who, desk: AtDesk) -> Answer:
     """Define a field set, or a new version of one; every type that uses it changes with it."""
     return desk.write(me, lambda act: asdict(changing.define_set(act, body.model_dump())))
 
 
-@router.post("/field-sets/check", response_model=wire.Impact, operation_id="check_set", responses=REFUSALS)
-def check_set(body: wire.Definition, me: Who, desk: AtDesk) -> Answer:
+@router.post(
+    "/field-sets/check", response_model=wire.content.Impact, operation_id="check_set", responses=REFUSALS
+)
+def check_set(body: wire.content.Definition, me: Who, desk: AtDesk) -> Answer:
     """What a definition of a field set would do to all types that use it; nothing is changed."""
     return desk.read(me, lambda view: _impact(changing.check_set(view, body.model_dump())))
 
@@ -105,7 +108,7 @@ def schema(name: str, me: Who, desk: AtDesk) -> dict[str, Any]:
     return desk.read(me, lambda view: contenttypes.json_schema(view.setup.type(name)))
 
 
-@router.get("/events", response_model=wire.EventPage, operation_id="list_events", responses=REFUSALS)
+@router.get("/events", response_model=wire.views.EventPage, operation_id="list_events", responses=REFUSALS)
 def log(
     me: Who,
     desk: AtDesk,
@@ -126,13 +129,13 @@ def log(
     return desk.read(me, look)
 
 
-@router.get("/in-hand", response_model=wire.InHand, operation_id="in_hand")
+@router.get("/in-hand", response_model=wire.views.InHand, operation_id="in_hand")
 def in_hand(me: Who, desk: AtDesk) -> Answer:
     """What waits for the caller, what is theirs, what they wait for, and what goes out next."""
     return desk.read(me, hand.in_hand)
 
 
-@router.get("/health", response_model=wire.Health, operation_id="health")
+@router.get("/health", response_model=wire.views.Health, operation_id="health")
 def health(desk: AtDesk, response: Response) -> Answer:
     """Whether the service works; 503, with what is wrong in words, when what is written cannot be kept or the clock is wrong."""
     wrong = trouble(desk)

@@ -7,6 +7,7 @@ from typing import Annotated
 
 from fastapi import Query, Response
 
+from hawthorn import wire
 from hawthorn.core.errors import Conflicting, Invalid
 from hawthorn.core.merge import Settlement
 from hawthorn.operations import show, strands
@@ -14,19 +15,22 @@ from hawthorn.operations.act import Act, View
 from hawthorn.service.context import Answer, AtDesk, IfMatch, Who
 from hawthorn.service.routes.entries import REFUSALS
 from hawthorn.service.routing import area
-from hawthorn.wire import models as wire
 
 router = area("/api/entries/{id}/{locale}/strands", "strands")
 
 
-@router.get("", response_model=wire.Strands, operation_id="list_strands", responses=REFUSALS)
+@router.get("", response_model=wire.content.Strands, operation_id="list_strands", responses=REFUSALS)
 def listing(id: str, locale: str, me: Who, desk: AtDesk) -> Answer:
     """The strands of an edition, open ones first."""
     return {"items": desk.read(me, lambda view: strands.listing(view, id, locale))}
 
 
-@router.post("", status_code=201, response_model=wire.Entry, operation_id="fork_strand", responses=REFUSALS)
-def fork(id: str, locale: str, body: wire.StrandAsk, me: Who, desk: AtDesk, response: Response) -> Answer:
+@router.post(
+    "", status_code=201, response_model=wire.views.Entry, operation_id="fork_strand", responses=REFUSALS
+)
+def fork(
+    id: str, locale: str, body: wire.content.StrandAsk, me: Who, desk: AtDesk, response: Response
+) -> Answer:
     """Fork a strand from a revision of the edition."""
 
     def do(act: Act) -> Answer:
@@ -38,7 +42,9 @@ def fork(id: str, locale: str, body: wire.StrandAsk, me: Who, desk: AtDesk, resp
     return answer
 
 
-@router.post("/{name}/drop", response_model=wire.Strands, operation_id="drop_strand", responses=REFUSALS)
+@router.post(
+    "/{name}/drop", response_model=wire.content.Strands, operation_id="drop_strand", responses=REFUSALS
+)
 def drop(id: str, locale: str, name: str, me: Who, desk: AtDesk) -> Answer:
     """Drop a strand; it stays in the history and can be opened again."""
 
@@ -49,7 +55,9 @@ def drop(id: str, locale: str, name: str, me: Who, desk: AtDesk) -> Answer:
     return desk.write(me, do)
 
 
-@router.post("/{name}/reopen", response_model=wire.Entry, operation_id="reopen_strand", responses=REFUSALS)
+@router.post(
+    "/{name}/reopen", response_model=wire.views.Entry, operation_id="reopen_strand", responses=REFUSALS
+)
 def reopen(id: str, locale: str, name: str, me: Who, desk: AtDesk) -> Answer:
     """Open a strand again that came in or was dropped."""
 
@@ -60,7 +68,9 @@ def reopen(id: str, locale: str, name: str, me: Who, desk: AtDesk) -> Answer:
     return desk.write(me, do)
 
 
-@router.get("/{name}/proposal", response_model=wire.Proposal, operation_id="proposal", responses=REFUSALS)
+@router.get(
+    "/{name}/proposal", response_model=wire.content.Proposal, operation_id="proposal", responses=REFUSALS
+)
 def proposal(
     id: str,
     locale: str,
@@ -80,10 +90,13 @@ def proposal(
 
 
 @router.post(
-    "/{name}/proposal/check", response_model=wire.Proposal, operation_id="check_proposal", responses=REFUSALS
+    "/{name}/proposal/check",
+    response_model=wire.content.Proposal,
+    operation_id="check_proposal",
+    responses=REFUSALS,
 )
 def check(
-    id: str, locale: str, name: str, body: wire.ProposalAsk, me: Who, desk: AtDesk, response: Response
+    id: str, locale: str, name: str, body: wire.content.ProposalAsk, me: Who, desk: AtDesk, response: Response
 ) -> Answer:
     """The same with conflicts settled in some way, before it is done."""
     answer = desk.read(me, lambda view: _shown(view, id, locale, name, body.take, _decided(body)))
@@ -91,7 +104,7 @@ def check(
     return answer
 
 
-def _decided(body: wire.ProposalAsk) -> dict[str, Settlement]:
+def _decided(body: wire.content.ProposalAsk) -> dict[str, Settlement]:
     return {place: Settlement(d.take, d.value) for place, d in body.decisions.items()}
 
 
@@ -111,13 +124,13 @@ def _shown(
 
 
 @router.post(
-    "/{name}/proposal", response_model=wire.Entry, operation_id="accept_proposal", responses=REFUSALS
+    "/{name}/proposal", response_model=wire.views.Entry, operation_id="accept_proposal", responses=REFUSALS
 )
 def accept(
     id: str,
     locale: str,
     name: str,
-    body: wire.ProposalAsk,
+    body: wire.content.ProposalAsk,
     me: Who,
     desk: AtDesk,
     response: Response,

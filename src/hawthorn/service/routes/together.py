@@ -6,20 +6,22 @@ from typing import Annotated
 
 from fastapi import Query
 
+from hawthorn import wire
 from hawthorn.operations import assignments, notices, presence, remarks, review
 from hawthorn.operations.act import Act
 from hawthorn.operations.remarks import Quote
 from hawthorn.service.context import Answer, AtDesk, Who
 from hawthorn.service.routes.entries import REFUSALS, after
 from hawthorn.service.routing import area
-from hawthorn.wire import models as wire
-from hawthorn.wire import together as wired
 
 router = area("/api", "together")
 
 
 @router.post(
-    "/entries/{id}/{locale}/move-on", response_model=wire.Entry, operation_id="move_on", responses=REFUSALS
+    "/entries/{id}/{locale}/move-on",
+    response_model=wire.views.Entry,
+    operation_id="move_on",
+    responses=REFUSALS,
 )
 def move_on(id: str, locale: str, me: Who, desk: AtDesk) -> Answer:
     """Let what waits go to the next stage once the gate holds, after what was amiss is mended."""
@@ -27,9 +29,12 @@ def move_on(id: str, locale: str, me: Who, desk: AtDesk) -> Answer:
 
 
 @router.post(
-    "/entries/{id}/{locale}/pass", response_model=wire.Entry, operation_id="pass_without", responses=REFUSALS
+    "/entries/{id}/{locale}/pass",
+    response_model=wire.views.Entry,
+    operation_id="pass_without",
+    responses=REFUSALS,
 )
-def pass_without(id: str, locale: str, body: wired.PassAsk, me: Who, desk: AtDesk) -> Answer:
+def pass_without(id: str, locale: str, body: wire.release.PassAsk, me: Who, desk: AtDesk) -> Answer:
     """Let a revision through the gate before a stage without what it lacks, if the gate lets the caller; the reason is kept."""
     return after(
         desk,
@@ -42,7 +47,7 @@ def pass_without(id: str, locale: str, body: wired.PassAsk, me: Who, desk: AtDes
 
 @router.get(
     "/entries/{id}/{locale}/remarks",
-    response_model=wired.Remarks,
+    response_model=wire.collaboration.Remarks,
     operation_id="list_remarks",
     responses=REFUSALS,
 )
@@ -54,18 +59,18 @@ def on(id: str, locale: str, me: Who, desk: AtDesk) -> Answer:
 @router.post(
     "/entries/{id}/{locale}/remarks",
     status_code=201,
-    response_model=wired.RemarkMade,
+    response_model=wire.collaboration.RemarkMade,
     operation_id="make_remark",
     responses=REFUSALS,
 )
-def make(id: str, locale: str, body: wired.RemarkAsk, me: Who, desk: AtDesk) -> Answer:
+def make(id: str, locale: str, body: wire.collaboration.RemarkAsk, me: Who, desk: AtDesk) -> Answer:
     """Make a remark on an edition, a field or a passage; `@` and a handle name a colleague."""
     quote = Quote(body.quote.exact, body.quote.prefix, body.quote.suffix) if body.quote else None
     return desk.write(me, lambda act: {"id": remarks.make(act, id, locale, body.text, body.field, quote)})
 
 
 @router.post("/remarks/{id}/reply", status_code=204, operation_id="answer_remark", responses=REFUSALS)
-def reply(id: str, body: wired.ReplyAsk, me: Who, desk: AtDesk) -> None:
+def reply(id: str, body: wire.collaboration.ReplyAsk, me: Who, desk: AtDesk) -> None:
     """Answer a remark; one that was resolved is open again."""
     desk.write(me, lambda act: remarks.reply(act, id, body.text))
 
@@ -83,9 +88,12 @@ def reopen(id: str, me: Who, desk: AtDesk) -> None:
 
 
 @router.put(
-    "/entries/{id}/{locale}/assignment", response_model=wire.Entry, operation_id="assign", responses=REFUSALS
+    "/entries/{id}/{locale}/assignment",
+    response_model=wire.views.Entry,
+    operation_id="assign",
+    responses=REFUSALS,
 )
-def assign(id: str, locale: str, body: wired.AssignAsk, me: Who, desk: AtDesk) -> Answer:
+def assign(id: str, locale: str, body: wire.collaboration.AssignAsk, me: Who, desk: AtDesk) -> Answer:
     """Give an edition into somebody's hands, perhaps until a day."""
     return after(
         desk,
@@ -98,19 +106,24 @@ def assign(id: str, locale: str, body: wired.AssignAsk, me: Who, desk: AtDesk) -
 
 @router.post(
     "/entries/{id}/{locale}/assignment/end",
-    response_model=wire.Entry,
+    response_model=wire.views.Entry,
     operation_id="end_assignment",
     responses=REFUSALS,
 )
-def end_assignment(id: str, locale: str, body: wired.AssignmentEnd, me: Who, desk: AtDesk) -> Answer:
+def end_assignment(
+    id: str, locale: str, body: wire.collaboration.AssignmentEnd, me: Who, desk: AtDesk
+) -> Answer:
     """Say that an assignment is done, or not needed any more."""
     return after(desk, me, id, locale, lambda act: assignments.end(act, id, locale, body.done))
 
 
 @router.put(
-    "/entries/{id}/presence", response_model=wired.Presence, operation_id="be_present", responses=REFUSALS
+    "/entries/{id}/presence",
+    response_model=wire.collaboration.Presence,
+    operation_id="be_present",
+    responses=REFUSALS,
 )
-def be_present(id: str, body: wired.PresenceAsk, me: Who, desk: AtDesk) -> Answer:
+def be_present(id: str, body: wire.collaboration.PresenceAsk, me: Who, desk: AtDesk) -> Answer:
     """Say that an entry is open in a page of the caller's browser; answers with everybody who has it open.
 
     It counts for 45 seconds, so it is said again before that, and at once when the cursor moves to another field.
@@ -124,7 +137,10 @@ def be_present(id: str, body: wired.PresenceAsk, me: Who, desk: AtDesk) -> Answe
 
 
 @router.get(
-    "/entries/{id}/presence", response_model=wired.Presence, operation_id="who_is_present", responses=REFUSALS
+    "/entries/{id}/presence",
+    response_model=wire.collaboration.Presence,
+    operation_id="who_is_present",
+    responses=REFUSALS,
 )
 def who_is_present(id: str, me: Who, desk: AtDesk) -> Answer:
     """Who has an entry open now, and in which field."""
@@ -137,7 +153,7 @@ def leave_page(page: str, me: Who, desk: AtDesk) -> None:
     desk.write(me, lambda act: presence.gone(act, page))
 
 
-@router.get("/notices", response_model=wired.Notices, operation_id="list_notices")
+@router.get("/notices", response_model=wire.collaboration.Notices, operation_id="list_notices")
 def listed(
     me: Who, desk: AtDesk, before: int = 1 << 62, limit: Annotated[int, Query(ge=1, le=100)] = 30
 ) -> Answer:
@@ -145,8 +161,10 @@ def listed(
     return desk.read(me, lambda view: notices.mine(view, before, limit))
 
 
-@router.post("/notices/seen", response_model=wired.Notices, operation_id="see_notices", responses=REFUSALS)
-def see(body: wired.NoticesSeen, me: Who, desk: AtDesk) -> Answer:
+@router.post(
+    "/notices/seen", response_model=wire.collaboration.Notices, operation_id="see_notices", responses=REFUSALS
+)
+def see(body: wire.collaboration.NoticesSeen, me: Who, desk: AtDesk) -> Answer:
     """Note that notices were seen: all up to one, or those about an entry."""
 
     def do(act: Act) -> Answer:
@@ -156,16 +174,21 @@ def see(body: wired.NoticesSeen, me: Who, desk: AtDesk) -> Answer:
     return desk.write(me, do)
 
 
-@router.get("/notices/choices", response_model=wired.NoticeChoices, operation_id="notice_choices")
+@router.get(
+    "/notices/choices", response_model=wire.collaboration.NoticeChoices, operation_id="notice_choices"
+)
 def chosen(me: Who, desk: AtDesk) -> Answer:
     """How the caller hears of each kind of notice."""
     return desk.read(me, notices.chosen)
 
 
 @router.put(
-    "/notices/choices", response_model=wired.NoticeChoices, operation_id="choose_notices", responses=REFUSALS
+    "/notices/choices",
+    response_model=wire.collaboration.NoticeChoices,
+    operation_id="choose_notices",
+    responses=REFUSALS,
 )
-def choose(body: wired.NoticeChoose, me: Who, desk: AtDesk) -> Answer:
+def choose(body: wire.collaboration.NoticeChoose, me: Who, desk: AtDesk) -> Answer:
     """Choose how to hear of kinds of notices, and when the digest comes."""
 
     def do(act: Act) -> Answer:

@@ -1,47 +1,22 @@
-"""What crosses HTTP about working together: workflows, passing gates, remarks, assignments, presence, notices."""
+"""What crosses HTTP about working together: remarks, assignments, presence, notices."""
 
 from __future__ import annotations
 
 from pydantic import Field
 
-from hawthorn.wire.models import Wire, WorkflowChoice
+from hawthorn.wire.base import Wire
 
 
-class Example(Wire):
-    """An edition by name."""
+class Assignment(Wire):
+    """Who has an edition in hand; `state` is “due” or “late” or nothing."""
 
-    id: str
-    locale: str
-    title: str
-
-
-class WorkflowEffect(Wire):
-    """One thing that a change of workflows would do."""
-
-    what: str
-    editions: int
-    examples: list[Example]
-
-
-class WorkflowImpact(Wire):
-    """What a change of workflows would do to what stands."""
-
-    effects: list[WorkflowEffect]
-    editions: int
-
-
-class ChoicesAsk(Wire):
-    """Which workflows are followed, in place of what was chosen before."""
-
-    choices: list[WorkflowChoice]
-
-
-class PassAsk(Wire):
-    """Let a revision through the gate before a stage without what it lacks, with a reason that is kept."""
-
-    stage: str
-    revision: int
-    reason: str
+    holder: str
+    handle: str
+    by: str
+    at: str
+    due: str
+    state: str
+    note: str
 
 
 class QuoteAsk(Wire):

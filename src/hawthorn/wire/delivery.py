@@ -1,12 +1,107 @@
-"""What crosses HTTP about pages: the outline, the library, sites and previews, and what searches show."""
+"""What crosses HTTP about reading: entries as they are read, the outline, sites, previews, and what searches show."""
 
 from __future__ import annotations
 
 from typing import Any, Literal
 
-from pydantic import Field
+from pydantic import BaseModel, Field
 
-from hawthorn.wire.models import Bead, CropSpec, EntryLine, FileValue, Planned, SearchText, SiteSpec, Wire
+from hawthorn.wire.base import Named, Wire
+from hawthorn.wire.release import Bead, Planned
+
+
+class SiteSpec(Wire):
+    """A place where pages are seen: what it shows by itself, and the address of the pages of each type."""
+
+    name: str
+    label: str = ""
+    stage: str = "release"
+    addresses: dict[str, str]
+
+
+class SearchCheck(Wire):
+    """One thing wrong with what a page says to searches."""
+
+    field: str
+    code: Literal["missing", "too-long", "twice"]
+    text: str
+    others: list[Named] = []
+
+
+class SearchText(Wire):
+    """What a page says to searches, and the room that it takes and there is."""
+
+    title: str
+    description: str
+    picture: str | None
+    title_room: list[int]
+    description_room: list[int]
+    fields: dict[str, str]
+    checks: list[SearchCheck]
+
+
+class LayoutPart(Wire):
+    """The layout that an entry follows: what stands in for each region that it leaves empty."""
+
+    id: str
+    title: str
+    values: dict[str, Any]
+
+
+class ReadReference(BaseModel):
+    """Another entry that a read entry refers to."""
+
+    id: str
+    type: str
+    locale: str
+    title: str
+    path: str | None = None
+    file: dict[str, Any] | None = None
+    fields: dict[str, Any] | None = Field(default=None, description="What a common block holds.")
+
+
+class ReadLocale(BaseModel):
+    """Another locale in which the entry can be read."""
+
+    locale: str
+    path: str | None
+
+
+class ReadEntry(BaseModel):
+    """An entry as those who read see it."""
+
+    id: str
+    type: str
+    locale: str
+    wanted_locale: str
+    title: str
+    path: str | None
+    revision: int
+    since: str
+    fields: dict[str, Any]
+    date: str | None = Field(
+        default=None, description="The shown date; that of the first release where none is given."
+    )
+    pinned: bool = False
+    openings: dict[str, str] = {}
+    regions: dict[str, str] = Field(
+        default={}, description="The regions that follow the layout, each with the layout's id."
+    )
+    search: dict[str, Any] = Field(
+        default={}, description="Title, description and picture for searches and shared links."
+    )
+    references: dict[str, ReadReference]
+    locales: list[ReadLocale]
+    shown: dict[str, Any] | None = Field(
+        default=None, description="Stage, instant and strand, where it is not simply what is out now."
+    )
+
+
+class ReadPage(BaseModel):
+    """A page of entries; `next` is the cursor of the page after it, or empty."""
+
+    items: list[ReadEntry]
+    next: str
 
 
 class OutlineLine(Wire):
@@ -100,88 +195,6 @@ class ReadOutline(Wire):
     """Pages of the outline, nested."""
 
     items: list[ReadNode]
-
-
-class Folder(Wire):
-    """A folder of the library."""
-
-    id: str
-    name: str
-    parent: str | None
-    entries: int
-
-
-class Folders(Wire):
-    """The folders of the library."""
-
-    items: list[Folder]
-
-
-class FolderAsk(Wire):
-    """A folder to make: in another one, or at the top."""
-
-    name: str
-    parent: str = ""
-
-
-class FolderChange(Wire):
-    """Another name for a folder, or another place (empty for the top)."""
-
-    name: str | None = None
-    parent: str | None = None
-
-
-class FileInto(Wire):
-    """Entries to put into a folder; none for no folder."""
-
-    entries: list[str] = Field(min_length=1, max_length=500)
-    folder: str = ""
-
-
-class Filed(Wire):
-    """Where each entry lay before, by id."""
-
-    was: dict[str, str]
-
-
-class LibraryLine(EntryLine):
-    """An entry that holds a file."""
-
-    file: FileValue | None
-    alt: str | None = Field(description="The alt text; null where the type has none.")
-    folder: str
-    uses: int = Field(description="How many entries refer to it.")
-
-
-class LibraryPage(Wire):
-    """Entries that hold files."""
-
-    items: list[LibraryLine]
-    next: str = ""
-
-
-class Upload(Wire):
-    """How far an upload is."""
-
-    id: str
-    name: str
-    length: int
-    offset: int
-    expires_at: str
-    sha256: str | None
-    file: FileValue | None = None
-
-
-class Uploads(Wire):
-    """Uploads that are not done."""
-
-    items: list[Upload]
-
-
-class Crops(Wire):
-    """The crops in which the site shows pictures."""
-
-    crops: list[CropSpec]
 
 
 class Sites(Wire):

@@ -1,10 +1,118 @@
-"""What crosses HTTP about people: roles and grants, sessions, invitations, second factors."""
+"""What crosses HTTP about people: who they are, roles and grants, keys, sessions, invitations, second factors."""
 
 from __future__ import annotations
 
+from typing import Literal
+
 from pydantic import Field
 
-from hawthorn.wire.models import Wire
+from hawthorn.wire.base import Wire
+
+
+class LogIn(Wire):
+    """Who logs in; `code` is that of the second factor, where there is one."""
+
+    handle: str
+    password: str
+    code: str = ""
+
+
+class RoleHeld(Wire):
+    """A role as somebody holds it; no locales means all, and no sections means all."""
+
+    name: str
+    label: str
+    locales: list[str] = []
+    sections: list[str] = []
+
+
+class Me(Wire):
+    """Who the caller is."""
+
+    handle: str
+    name: str
+    kind: str
+    zone: str
+    roles: list[str]
+    verbs: list[str]
+
+
+class Session(Wire):
+    """A session; the token is also set as a cookie."""
+
+    token: str
+    me: Me
+
+
+class Person(Wire):
+    """Somebody who works here."""
+
+    handle: str
+    name: str
+    kind: str
+    roles: list[RoleHeld]
+    email: str = Field(default="", description="For whoever sets up people.")
+    zone: str = ""
+    state: str = Field(default="", description="“invited” or “cannot log in”, for whoever sets up people.")
+    second_factor: bool = False
+
+
+class People(Wire):
+    """Everybody."""
+
+    items: list[Person]
+
+
+class Section(Wire):
+    """A section of the site."""
+
+    id: str
+    title: str
+
+
+class Why(Wire):
+    """Whether somebody may do something, and which grant says so or is missing."""
+
+    allowed: bool
+    reason: str
+    role: str
+    missing: str
+    who: list[str]
+
+
+class KeyAsk(Wire):
+    """A key for a program or assistant."""
+
+    name: str
+    role: str
+    kind: Literal["program", "assistant"] = "program"
+    stages: list[str] = ["release"]
+
+
+class Key(Wire):
+    """A key without its secret."""
+
+    id: int
+    name: str
+    start: str
+    stages: list[str]
+    created_at: str
+    handle: str
+    kind: str = ""
+    roles: list[str] = []
+
+
+class KeyIssued(Wire):
+    """A new key; its secret is shown this once."""
+
+    key: Key
+    secret: str
+
+
+class Keys(Wire):
+    """The keys there are."""
+
+    items: list[Key]
 
 
 class GrantSpec(Wire):

@@ -1,0 +1,49 @@
+"""Routes that are worked out when they are first asked for: a service of many answers its first request sooner."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable
+from typing import Any
+
+from fastapi import APIRouter
+from fastapi.routing import APIRoute
+from starlette._utils import get_route_path
+from starlette.routing import Match, get_name
+from starlette.types import Scope
+
+
+class Late(APIRoute):
+    """A route whose parameters and answers are looked at when it is first asked for, or described.
+
+    Until then it holds where its path begins, which is enough to pass over it.
+    """
+
+    def __init__(self, path: str, endpoint: Callable[..., Any], **options: Any) -> None:
+        self.path = path
+        self.endpoint = endpoint
+        self.name = options["name"] or get_name(endpoint)
+        self._begins = path.partition("{")[0]
+        self._making = threading.Lock()
+        self._options: dict[str, Any] | None = options
+
+    def matches(self, scope: Scope) -> tuple[Match, Scope]:
+        """Whether a request is for this route (see the framework)."""
+        if scope["type"] == "http" and not get_route_path(scope).startswith(self._begins):
+            return Match.NONE, {}
+        return super().matches(scope)
+
+    def __getattr__(self, name: str) -> Any:
+        # Only asked for what is not there yet: everything that the framework works out.
+        if name.startswith("__"):
+            raise AttributeError(name)
+        with self._making:
+            if self._options is not None:
+                super().__init__(self.path, self.endpoint, **self._options)
+                self._options = None
+        return object.__getattribute__(self, name)
+
+
+def area(prefix: str, tag: str) -> APIRouter:
+    """A router for the routes of one area, below a path."""
+    return APIRouter(prefix=prefix, tags=[tag], route_class=Late)

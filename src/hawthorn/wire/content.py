@@ -1,0 +1,414 @@
+"""What crosses HTTP about content: types, entries, strands, templates, comparing, merging, and many at once."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from hawthorn.wire.access import Section
+from hawthorn.wire.base import Wire
+from hawthorn.wire.release import Bead, Missing, Planned
+
+
+class BlockSpec(Wire):
+    """One kind of block."""
+
+    name: str
+    label: str
+    fields: list[FieldSpec]
+    help: str
+    arranges: str = ""
+
+
+class FieldSpec(Wire):
+    """One field of a content type, of a group, or of a kind of block."""
+
+    name: str
+    kind: str
+    label: str
+    required: bool
+    shared: bool
+    many: bool
+    limit: int | None
+    least: int | None = None
+    minimum: float | None = None
+    maximum: float | None = None
+    help: str
+    types: list[str]
+    choices: list[str]
+    follows: str
+    derives: str = ""
+    default: Any = None
+    fields: list[FieldSpec] = []
+    blocks: list[BlockSpec] = []
+    set: str = ""
+    was_shared: bool | None = None
+    counts_as_alt: bool
+    option: bool = False
+    region: bool = False
+
+
+class TypeSpec(Wire):
+    """A content type in its newest version."""
+
+    name: str
+    label: str
+    title: str
+    version: int
+    workflow: str
+    section: bool
+    single: bool = False
+    translated: bool = True
+    sets: list[str] = []
+    internal: str = ""
+    pinned: str = ""
+    dated: str = ""
+    search_title: str = ""
+    search_words: str = ""
+    search_picture: str = ""
+    site: bool = False
+    common: bool = False
+    menu: bool = False
+    layout: str = ""
+    help: str
+    fields: list[FieldSpec]
+
+
+class SetSpec(Wire):
+    """A field set: fields that are defined once and used in many types."""
+
+    name: str
+    label: str
+    version: int
+    help: str
+    fields: list[FieldSpec]
+
+
+class KindSpec(Wire):
+    """A kind of field there is."""
+
+    name: str
+    label: str
+    listed: bool
+    parts: bool
+
+
+class LocaleSpec(Wire):
+    """A locale of this house."""
+
+    tag: str
+    name: str
+    rtl: bool
+
+
+class Effect(Wire):
+    """One thing that a change of a definition would do; `refuses` means that it cannot be done."""
+
+    type: str
+    field: str
+    what: str
+    entries: int
+    examples: list[dict[str, str]]
+    refuses: bool
+
+
+class Impact(Wire):
+    """What a definition would do to the entries there are."""
+
+    effects: list[Effect]
+    entries: int
+    refused: bool
+
+
+class Definition(BaseModel):
+    """A definition of a content type or workflow, as its guide describes it."""
+
+    model_config = ConfigDict(extra="allow")
+
+    name: str
+
+
+class EntryStart(Wire):
+    """A new entry."""
+
+    type: str
+    locale: str = "en"
+    fields: dict[str, Any] = {}
+    note: str = ""
+
+
+class TemplateStart(Wire):
+    """A new entry from a template."""
+
+    locale: str = "en"
+    fields: dict[str, Any] = {}
+    note: str = ""
+
+
+class CopyStart(Wire):
+    """A new entry as a copy; what is typed is laid over it."""
+
+    fields: dict[str, Any] = {}
+    note: str = ""
+
+
+class TemplateAsk(Wire):
+    """A name for a template."""
+
+    name: str
+
+
+class Template(Wire):
+    """A template that was made from an entry."""
+
+    id: str
+    name: str
+    type: str
+    locales: list[str]
+    by: str
+    at: str
+
+
+class Templates(Wire):
+    """The templates there are."""
+
+    items: list[Template]
+
+
+class EntrySave(Wire):
+    """Typed fields as a merge patch (RFC 7396): what is not named stays, null empties."""
+
+    fields: dict[str, Any]
+    note: str = ""
+    strand: str = Field(default="draft", description="The strand to save in.")
+
+
+class Decision(Wire):
+    """How one conflict is settled: ours is what was typed, theirs what was saved meanwhile."""
+
+    take: Literal["ours", "theirs", "both", "own"]
+    value: Any = None
+
+
+class Settle(Wire):
+    """Decisions for the places in conflict, by place; `typed` as the conflict gave it."""
+
+    typed: dict[str, int]
+    decisions: dict[str, Decision]
+    strand: str = "draft"
+
+
+class Revision(Wire):
+    """A revision, without its values."""
+
+    id: int
+    number: int
+    at: str
+    author: str
+    author_kind: str
+    note: str
+    origin: str
+
+
+class StrandLine(Wire):
+    """A strand beside the draft; `ended` is "came in" or "dropped" for one that is not open."""
+
+    name: str
+    note: str
+    by: str
+    at: str | None
+    forked_from: int | None
+    revision: int | None
+    changed_at: str | None
+    open: bool
+    ended: str
+    ended_at: str | None
+
+
+class Strands(Wire):
+    """The strands of an edition."""
+
+    items: list[StrandLine]
+
+
+class StrandAsk(Wire):
+    """A strand to fork; from the head of the draft when no revision is named."""
+
+    name: str
+    revision: int | None = None
+    note: str = ""
+
+
+class Piece(Wire):
+    """A stretch of words: agreed `text`, or a contested place with what each side has there."""
+
+    text: str
+    contested: bool
+    base: str
+    ours: str
+    theirs: str
+
+
+class Conflict(Wire):
+    """Two sides changed one place: ours is what was typed, theirs what was saved meanwhile."""
+
+    place: str
+    field: str
+    label: str
+    kind: str
+    locale: str
+    leaf: str
+    why: str
+    base: Any
+    ours: Any
+    theirs: Any
+    pieces: list[Piece] = []
+
+
+class MergedWith(Wire):
+    """Whose save a save was merged with."""
+
+    number: int
+    author: str
+
+
+class EntryLine(Wire):
+    """An edition as a list shows it."""
+
+    id: str
+    type: str
+    type_label: str
+    locale: str
+    source_locale: str
+    title: str
+    internal: str
+    behind: bool
+    missing: list[Missing]
+    updated_at: str
+    author: str
+    rail: list[Bead]
+    planned: list[Planned]
+    section: Section | None
+
+
+class EntryPage(Wire):
+    """A page of a list; `next` is the cursor of the page after it, or empty."""
+
+    items: list[EntryLine]
+    next: str
+
+
+class Side(Wire):
+    """One side of a comparison."""
+
+    name: str
+    label: str
+    revision: int | None
+
+
+class Run(Wire):
+    """A stretch of words: same, gone or new."""
+
+    how: str
+    text: str
+
+
+class DiffPart(Wire):
+    """One paragraph, or a plain field."""
+
+    how: str
+    tag: str
+    leaf: str
+    label: str = ""
+    runs: list[Run]
+
+
+class FieldDiff(Wire):
+    """One field that differs."""
+
+    field: str
+    label: str
+    before: str
+    after: str
+    parts: list[DiffPart]
+
+
+class Comparison(Wire):
+    """Two revisions or stages, field by field."""
+
+    before: Side
+    after: Side
+    fields: list[FieldDiff]
+
+
+class Place(Wire):
+    """Something that a strand changed and that can be taken by itself."""
+
+    place: str
+    label: str
+    locale: str
+
+
+class Proposal(Wire):
+    """What bringing a strand in would do. Accept it with its ETag: then exactly this is done."""
+
+    strand: str
+    etag: str
+    taken: list[FieldDiff]
+    left: list[FieldDiff]
+    places: list[Place]
+    conflicts: list[Conflict]
+    still_open: list[str]
+
+
+class ProposalAsk(Wire):
+    """What to take (all when not given), and how its conflicts are settled: ours is the strand's side."""
+
+    take: list[str] | None = None
+    decisions: dict[str, Decision] = {}
+    note: str = ""
+
+
+class Restore(Wire):
+    """The number of the revision to bring back."""
+
+    revision: int
+
+
+class BulkItem(Wire):
+    """An entry in a locale."""
+
+    id: str
+    locale: str
+
+
+class BulkAsk(Wire):
+    """One act on many entries: submit, release, withdraw, remove, tag, untag or set."""
+
+    act: Literal["submit", "release", "withdraw", "remove", "tag", "untag", "set"]
+    items: list[BulkItem]
+    note: str = ""
+    tag: str = ""
+    field: str = ""
+    value: Any = None
+
+
+class BulkLine(Wire):
+    """What became of one entry, or what would."""
+
+    id: str
+    locale: str
+    title: str
+    done: bool
+    what: str
+    why: str
+    remedy: str
+
+
+class BulkResult(Wire):
+    """A result for each entry."""
+
+    items: list[BulkLine]
+    done: int
+    refused: int

@@ -1,0 +1,331 @@
+"""What crosses HTTP about workflows, gates, reviews and dispatches."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import Field
+
+from hawthorn.wire.base import Wire
+
+
+class OwnCheck(Wire):
+    """A team's own check: an expression over fields, and what is said when it does not hold."""
+
+    name: str
+    holds: str
+    says: str
+
+
+class GateSpec(Wire):
+    """What must hold before a revision may stand at a stage."""
+
+    sign_offs: int = 0
+    roles: list[str] = []
+    people: list[str] = []
+    author: str = "no"
+    checks: list[str] = []
+    own: list[OwnCheck] = []
+    embedded: str = "warn"
+    pass_roles: list[str] = []
+    pass_people: list[str] = []
+
+
+class StageSpec(Wire):
+    """A stage of a workflow with the gate before it."""
+
+    name: str
+    label: str
+    rung: int
+    gate: GateSpec
+
+
+class WorkflowSpec(Wire):
+    """A workflow."""
+
+    name: str
+    label: str
+    version: int
+    stages: list[StageSpec]
+
+
+class WorkflowChoice(Wire):
+    """Which workflow is followed: by entries of a type, in a locale, in a section (its id); empty means any."""
+
+    workflow: str
+    type: str = ""
+    locale: str = ""
+    section: str = ""
+
+
+class CheckSpec(Wire):
+    """A check that gates may ask for."""
+
+    name: str
+    label: str
+
+
+class Bead(Wire):
+    """One bead of the rail."""
+
+    stage: str
+    label: str
+    state: Literal["head", "older", "none"]
+    revision: int | None
+    behind: int
+    text: str
+    since: str | None = None
+
+
+class Planned(Wire):
+    """A planned move of an edition."""
+
+    dispatch: str
+    name: str
+    verb: str
+    instant: str
+    wall: str
+    zone: str
+    revision: int | None
+
+
+class Missing(Wire):
+    """A required field that is empty."""
+
+    field: str
+    label: str
+
+
+class Review(Wire):
+    """The newest submission of an edition."""
+
+    stage: str
+    revision: int
+    by: str
+    at: str
+    note: str
+    outcome: str
+    decided_by: str
+    decided_at: str
+    reason: str
+
+
+class SignOff(Wire):
+    """Somebody's approval of one revision."""
+
+    by: str
+    at: str
+    stage: str
+    revision: int
+    covers_head: bool
+    note: str
+
+
+class WorkflowFollowed(Wire):
+    """The workflow that an edition follows, and why."""
+
+    name: str
+    label: str
+    why: str
+
+
+class UnmetAhead(Wire):
+    """One condition that does not hold."""
+
+    code: str
+    what: str
+    where: str
+    verb: str
+
+
+class GateAhead(Wire):
+    """The gate before the next stage, and what it lacks of what waits, or of the draft."""
+
+    stage: str
+    label: str
+    sign_offs: int
+    given: list[str]
+    unmet: list[UnmetAhead]
+    moved: list[str] = Field(description="What the text shows that moved on after it was signed off.")
+    embedded: str
+    may_pass: bool = Field(description="Whether the caller may let it through without.")
+
+
+class PassLine(Wire):
+    """Somebody let a revision through a gate without some of what it asks."""
+
+    by: str
+    at: str
+    stage: str
+    revision: int
+    reason: str
+
+
+class SignedBefore(Wire):
+    """A revision that somebody signed off."""
+
+    revision: int
+    at: str
+
+
+class SignOffAsk(Wire):
+    """The number of the revision that was looked at, which must be the one in review."""
+
+    revision: int
+    note: str = ""
+
+
+class SendBack(Wire):
+    """Why it is sent back."""
+
+    reason: str
+
+
+class Note(Wire):
+    """A note to go with an act."""
+
+    note: str = ""
+
+
+class MoveAsk(Wire):
+    """A move: an entry in a locale to release or withdraw."""
+
+    id: str
+    locale: str
+    verb: Literal["release", "withdraw", "remove"] = "release"
+    revision: int | None = None
+    regress: Annotated[bool, Field(description="Going back behind what is out is meant.")] = False
+
+
+class WhenAsk(Wire):
+    """An instant with its offset, or a wall time in a zone; `fold` chooses at a clock change."""
+
+    instant: str = ""
+    wall: str = ""
+    zone: str = ""
+    fold: Literal["", "earlier", "later"] = ""
+
+
+class DispatchAsk(Wire):
+    """A dispatch to make; without `when` it goes now."""
+
+    moves: list[MoveAsk]
+    when: WhenAsk | None = None
+    name: str = ""
+    note: str = ""
+    with_needs: bool = False
+
+
+class UnmetCondition(Wire):
+    """A condition of a gate that does not hold, and who could clear it."""
+
+    code: str
+    what: str
+    where: str
+    verb: str
+    who: list[str]
+
+
+class MoveLine(Wire):
+    """A move with what it changes: revision numbers before and after."""
+
+    verb: str
+    id: str
+    locale: str
+    title: str
+    type: str
+    before: int | None
+    after: int | None
+    along: bool
+    unmet: list[UnmetCondition]
+
+
+class Need(Wire):
+    """Something referred to that is not out and does not go along."""
+
+    id: str
+    title: str
+    type: str
+    locale: str
+    verb: str = "release"
+
+
+class Outlook(Wire):
+    """What a dispatch would do, what blocks it, and what else it depends on."""
+
+    moves: list[MoveLine]
+    needs: list[Need]
+    warnings: list[str]
+    blocked: bool
+
+
+class Dispatch(Wire):
+    """A dispatch."""
+
+    id: str
+    name: str
+    state: str
+    instant: str
+    wall: str
+    zone: str
+    by: str
+    note: str
+    created_at: str
+    ended_at: str | None
+    late_by_seconds: float
+    trouble: str = ""
+    held: list[dict[str, Any]]
+    moves: list[MoveLine]
+
+
+class DispatchList(Wire):
+    """Dispatches in order of time."""
+
+    items: list[Dispatch]
+
+
+class StandingLine(Wire):
+    """What stood at a stage, from when until when."""
+
+    stage: str
+    revision: int
+    since: str
+    until: str | None
+    committed_at: str
+
+
+class Example(Wire):
+    """An edition by name."""
+
+    id: str
+    locale: str
+    title: str
+
+
+class WorkflowEffect(Wire):
+    """One thing that a change of workflows would do."""
+
+    what: str
+    editions: int
+    examples: list[Example]
+
+
+class WorkflowImpact(Wire):
+    """What a change of workflows would do to what stands."""
+
+    effects: list[WorkflowEffect]
+    editions: int
+
+
+class ChoicesAsk(Wire):
+    """Which workflows are followed, in place of what was chosen before."""
+
+    choices: list[WorkflowChoice]
+
+
+class PassAsk(Wire):
+    """Let a revision through the gate before a stage without what it lacks, with a reason that is kept."""
+
+    stage: str
+    revision: int
+    reason: str

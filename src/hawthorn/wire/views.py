@@ -1,0 +1,219 @@
+"""What a page or a command shows at once: set-up, entry, history, log, what is in hand, health."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from pydantic import Field
+
+from hawthorn.wire.access import Section
+from hawthorn.wire.base import Named, Wire
+from hawthorn.wire.collaboration import Assignment
+from hawthorn.wire.content import (
+    Conflict,
+    EntryLine,
+    KindSpec,
+    LocaleSpec,
+    MergedWith,
+    Revision,
+    SetSpec,
+    StrandLine,
+    TypeSpec,
+)
+from hawthorn.wire.delivery import LayoutPart, SearchText, SiteSpec
+from hawthorn.wire.media import CropSpec
+from hawthorn.wire.problems import Problem
+from hawthorn.wire.release import (
+    Bead,
+    CheckSpec,
+    Dispatch,
+    GateAhead,
+    Missing,
+    PassLine,
+    Planned,
+    Review,
+    SignedBefore,
+    SignOff,
+    StandingLine,
+    WorkflowChoice,
+    WorkflowFollowed,
+    WorkflowSpec,
+)
+from hawthorn.wire.translation import JobLine
+
+
+class Setup(Wire):
+    """What there is to work with."""
+
+    locales: list[LocaleSpec]
+    types: list[TypeSpec]
+    sets: list[SetSpec]
+    kinds: list[KindSpec]
+    workflows: list[WorkflowSpec]
+    bureaus: list[str]
+    site: str = Field(description="The address of the public site, if one is known.")
+    crops: list[CropSpec]
+    choices: list[WorkflowChoice]
+    checks: list[CheckSpec]
+    sites: list[SiteSpec]
+
+
+class LocaleStanding(Wire):
+    """Where the edition in one locale stands."""
+
+    locale: str
+    name: str
+    exists: bool
+    source: bool
+    rail: list[Bead]
+
+
+class ActOffer(Wire):
+    """An act, whether it may be done now, and why not."""
+
+    act: str
+    allowed: bool
+    why: str
+
+
+class Entry(Wire):
+    """An entry in one locale."""
+
+    id: str
+    type: str
+    type_label: str
+    locale: str
+    source_locale: str
+    title: str
+    section: Section | None
+    etag: str
+    strand: str
+    strands: list[StrandLine]
+    internal: str
+    derived: dict[str, str]
+    shown_date: str | None
+    exists: bool
+    fields: dict[str, Any]
+    source_fields: dict[str, Any]
+    shared: list[str]
+    missing: list[Missing]
+    revision: Revision | None
+    common_revision: Revision | None
+    rail: list[Bead]
+    planned: list[Planned]
+    review: Review | None
+    sign_offs: list[SignOff]
+    locales: list[LocaleStanding]
+    acts: list[ActOffer]
+    references: dict[str, Named]
+    referred_by: list[Named]
+    path: str | None
+    page: bool = Field(description="Whether it has a page of its own.")
+    menus: list[Named] = Field(description="The menus that lead to it.")
+    layout: LayoutPart | None
+    search: SearchText | None
+    warnings: list[str]
+    workflow: WorkflowFollowed
+    gate: GateAhead | None
+    deciders: list[str] = Field(description="Whose sign-off what waits needs.")
+    passes: list[PassLine]
+    signed_before: SignedBefore | None = Field(description="What whoever looks signed off last.")
+    assignment: Assignment | None
+    remarks_open: int
+    created_at: str
+    jobs: list[JobLine]
+
+    def act(self, name: str) -> ActOffer:
+        """One of the acts."""
+        return next(a for a in self.acts if a.act == name)
+
+
+class SaveResult(Wire):
+    """What came of a save."""
+
+    entry: Entry
+    changed: bool
+    merged_with: list[MergedWith]
+
+
+class ConflictProblem(Problem):
+    """The answer to a save that cannot merge: both texts, and the revisions that keep what was typed."""
+
+    conflicts: list[Conflict]
+    typed: dict[str, int]
+    etag: str
+    entry: Entry
+
+
+class HistoryRevision(Revision):
+    """A revision in a history."""
+
+    parents: list[int]
+    on_draft: bool
+    strand: str
+    picked: list[str]
+
+
+class Event(Wire):
+    """An entry of the event log."""
+
+    seq: int
+    at: str
+    kind: str
+    by: str
+    by_kind: str
+    what: dict[str, Any]
+    hash: str
+
+
+class History(Wire):
+    """What happened to an entry, newest first."""
+
+    revisions: list[HistoryRevision]
+    standings: list[StandingLine]
+    events: list[Event]
+
+
+class EventPage(Wire):
+    """Events, newest first."""
+
+    items: list[Event]
+    next: str
+
+
+class HandLine(Wire):
+    """Something that waits."""
+
+    kind: str
+    id: str
+    locale: str
+    title: str
+    type: str
+    revision: int
+    by: str
+    at: str
+    note: str
+    who: list[str]
+    job: str
+    remark: str = ""
+    due: str = ""
+    state: str = ""
+
+
+class InHand(Wire):
+    """A person's page of what waits."""
+
+    waiting: list[HandLine]
+    in_your_hands: list[HandLine]
+    with_others: list[HandLine]
+    yours: list[EntryLine]
+    you_wait_for: list[HandLine]
+    next_out: list[Dispatch]
+
+
+class Health(Wire):
+    """Whether the service works."""
+
+    ok: bool
+    version: str
+    trouble: list[str] = []
