@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from difflib import SequenceMatcher
 
-from hawthorn.core import fields, richtext, slots
+from hawthorn.core import fields, likeness, richtext, slots
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.fields import Field
 from hawthorn.core.revision import Content
-from hawthorn.core.wordmerge import WORD
+from hawthorn.core.wordmerge import WORD, alike
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,14 +49,12 @@ def words(before: str, after: str) -> tuple[Run, ...]:
     """The words of two texts, marked; characters of Japanese and Chinese count as words."""
     old, new = WORD.findall(before), WORD.findall(after)
     runs: list[Run] = []
-    for op, a0, a1, b0, b1 in SequenceMatcher(None, old, new, autojunk=False).get_opcodes():
-        if op == "equal":
-            runs.append(Run("same", "".join(old[a0:a1])))
-            continue
-        if a1 > a0:
-            runs.append(Run("gone", "".join(old[a0:a1])))
-        if b1 > b0:
-            runs.append(Run("new", "".join(new[b0:b1])))
+    i = j = 0
+    for a, b, size in [*alike(old, new), (len(old), len(new), 0)]:
+        for how, text in (("gone", old[i:a]), ("new", new[j:b]), ("same", old[a : a + size])):
+            if text:
+                runs.append(Run(how, "".join(text)))
+        i, j = a + size, b + size
     return tuple(runs)
 
 
@@ -144,14 +141,13 @@ def _compare_rich(before: Content, after: Content, path: str, was: str | None, n
     shared_new = [k for k in new if k in old]
     moved = _moved(shared_old, shared_new)
     parts: list[Part] = []
-    for op, a0, a1, b0, b1 in SequenceMatcher(None, list(old), list(new), autojunk=False).get_opcodes():
-        olds, news = list(old)[a0:a1], list(new)[b0:b1]
-        if op != "equal":
-            for key in olds:
-                if key not in new:
-                    leaf = old[key]
-                    parts.append(Part("gone", (Run("gone", _plain(leaf)),), leaf.tag, key))
-        for key in news:
+    olds, news = list(old), list(new)
+    i = j = 0
+    for a, b, size in [*likeness.blocks(olds, news), (len(olds), len(news), 0)]:
+        for key in olds[i:a]:
+            if key not in new:
+                parts.append(Part("gone", (Run("gone", _plain(old[key])),), old[key].tag, key))
+        for key in news[j : b + size]:
             leaf = new[key]
             if key not in old:
                 parts.append(Part("new", (Run("new", _plain(leaf)),), leaf.tag, key))
@@ -159,6 +155,7 @@ def _compare_rich(before: Content, after: Content, path: str, was: str | None, n
             runs = words(_plain(old[key]), _plain(leaf))
             how = "moved" if key in moved else ("same" if old[key] == leaf else "changed")
             parts.append(Part(how, runs, leaf.tag, key))
+        i, j = a + size, b + size
     return parts
 
 
@@ -174,6 +171,6 @@ def _by_id(content: Content, path: str, value: str | None) -> dict[str, richtext
 
 def _moved(old: Sequence[str], new: Sequence[str]) -> set[str]:
     kept: set[str] = set()
-    for block in SequenceMatcher(None, old, new, autojunk=False).get_matching_blocks():
-        kept.update(new[block.b : block.b + block.size])
+    for _, start, size in likeness.blocks(old, new):
+        kept.update(new[start : start + size])
     return set(new) - kept

@@ -319,7 +319,8 @@ class _Run:
         order, ordered = merge_order(*lists, keep=set(chosen), drop=gone - apart)
         for group, _ in together:
             order = self._stand(group, t, chosen, order)
-        found.sort(key=lambda pair: (order.index(pair[1]) if pair[1] in chosen else -1, pair[0].place))
+        at = {key: n for n, key in enumerate(order)}
+        found.sort(key=lambda pair: (at[pair[1]] if pair[1] in chosen else -1, pair[0].place))
         if not self._sound((b, o, t), together, found, chosen, order):
             return self._whole(path, slot)
         if not ordered:
@@ -372,7 +373,7 @@ class _Run:
             open_there = [pair for pair in found if pair[1] in group]
             if not open_there and not moved.contested(group, ours, theirs, b.leaves, o.leaves, t.leaves):
                 continue
-            found = [pair for pair in found if pair not in open_there]
+            found = [pair for pair in found if pair[1] not in group]
             shown = [richtext.join(s.leaves[k] for k in s.order if k in group) or None for s in sides]
             conflict = _met(path, "both changed it", shown, label=slot.label, kind="rich")
             out.append((group, replace(conflict, leaf=min(group))))
@@ -383,14 +384,22 @@ class _Run:
         group: set[str], side: _Rich, chosen: dict[str, list[Leaf]], order: Sequence[str]
     ) -> list[str]:
         """Let a group of paragraphs stand as one side has it, each after what it follows there; returns the order."""
-        out = [k for k in order if k not in group]
         for key in group:
             chosen.pop(key, None)
-        for n, key in enumerate(side.order):
+        stay = {k for k in order if k not in group}
+        # By what each follows that stays; what several of the group follow keeps their order.
+        following: dict[str, list[str]] = {}
+        before = ""
+        for key in side.order:
             if key in group:
-                before = next((k for k in reversed(side.order[:n]) if k in out), None)
-                out.insert(out.index(before) + 1 if before else 0, key)
+                following.setdefault(before, []).append(key)
                 chosen[key] = [side.leaves[key]]
+            elif key in stay:
+                before = key
+        out = following.get("", [])
+        for key in order:
+            if key in stay:
+                out += [key, *following.get(key, ())]
         return out
 
     def _settle_together(

@@ -8,9 +8,8 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
-from difflib import SequenceMatcher
 
-from hawthorn.core import richtext
+from hawthorn.core import likeness, richtext
 from hawthorn.core.richtext import Leaf
 from hawthorn.core.wordmerge import WORD
 
@@ -42,10 +41,7 @@ def _words(have: Mapping[str, Leaf], other: Mapping[str, Leaf]) -> list[tuple[st
             continue
         mine = _split(leaf)
         theirs = _split(other[name]) if name in other else []
-        matcher = SequenceMatcher(None, mine, theirs, autojunk=False)
-        rest = [
-            w for op, a, b, _, _ in matcher.get_opcodes() if op in ("delete", "replace") for w in mine[a:b]
-        ]
+        rest = [w for a, b, _, _ in likeness.edits(mine, theirs) for w in mine[a:b]]
         if rest:
             out.append((name, rest))
     return out
@@ -57,8 +53,7 @@ def _split(leaf: Leaf) -> list[str]:
 
 def _same(gone: Sequence[str], new: Sequence[str]) -> bool:
     fewer = min(len(gone), len(new))
-    matcher = SequenceMatcher(None, gone, new, autojunk=False)
-    runs = [size for _, _, size in matcher.get_matching_blocks() if size > 1 or size == fewer]
+    runs = [size for _, _, size in likeness.blocks(gone, new) if size > 1 or size == fewer]
     return sum(runs) >= max(1, ENOUGH * fewer)
 
 

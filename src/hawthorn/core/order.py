@@ -9,9 +9,10 @@ from __future__ import annotations
 
 from collections.abc import Hashable, Iterable, Sequence
 from dataclasses import dataclass
-from difflib import SequenceMatcher
 from itertools import pairwise
 from typing import Any
+
+from hawthorn.core import likeness
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,10 +85,7 @@ def _puts(base: Sequence[Any], side: Sequence[Any], survivors: set[Any]) -> tupl
     """What a side put in, and the places of the base from which it took something away."""
     puts: list[_Put] = []
     gone: set[int] = set()
-    matcher = SequenceMatcher(None, base, side, autojunk=False)
-    for op, a0, a1, b0, b1 in matcher.get_opcodes():
-        if op == "equal":
-            continue
+    for a0, a1, b0, b1 in likeness.edits(base, side):
         gone.update(range(a0, a1))
         run = tuple(x for x in side[b0:b1] if x in survivors)
         if run:
@@ -125,7 +123,7 @@ def _roughly(
     base: Sequence[Any], ours: Sequence[Any], theirs: Sequence[Any], survivors: set[Any]
 ) -> tuple[list[Any], bool]:
     """An order to show: what both have in the order of whoever changed it, what one added after what it followed."""
-    both = {x for x in survivors if x in set(ours) and x in set(theirs)}
+    both = survivors.intersection(ours).intersection(theirs)
     mine, their, was = ([x for x in side if x in both] for side in (ours, theirs, base))
     known = set(was)
     mine_known, their_known = [x for x in mine if x in known], [x for x in their if x in known]

@@ -9,9 +9,8 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from difflib import SequenceMatcher
 
-from hawthorn.core import richtext, slots
+from hawthorn.core import likeness, richtext, slots
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.fields import kind_of
 from hawthorn.core.revision import Content
@@ -59,7 +58,8 @@ def _best(there: Texts, exact: str, prefix: str, suffix: str) -> tuple[int, Pass
         at = text.find(exact) if exact else -1
         while at >= 0:
             past = at + len(exact)
-            fit = _alike(text[:at][::-1], prefix[::-1]) + _alike(text[past:], suffix)
+            before = text[max(0, at - len(prefix)) : at]
+            fit = _alike(before[::-1], prefix[::-1]) + _alike(text[past : past + len(suffix)], suffix)
             if best is None or fit > best[0]:
                 best = fit, Passage(block, at, past)
             at = text.find(exact, at + 1)
@@ -102,7 +102,7 @@ def _through(then: str, now: str, first: int, past: int) -> tuple[int, int] | No
         return (at, at + past - first) if at >= 0 else None
     start = end = -1
     left = 0
-    for a, b, size in SequenceMatcher(None, then, now, autojunk=False).get_matching_blocks():
+    for a, b, size in likeness.blocks(then, now):
         low, high = max(a, first), min(a + size, past)
         if low < high:
             start = b + low - a if start < 0 else start

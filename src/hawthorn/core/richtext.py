@@ -13,13 +13,14 @@ import html
 import re
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from difflib import SequenceMatcher
 
 import nh3
 from lxml import etree
 from lxml import html as lxml_html
 from markdown_it import MarkdownIt
 from rapidfuzz.distance import Indel
+
+from hawthorn.core import likeness
 
 INLINE = {"strong", "em", "s", "code", "sub", "sup", "a", "br", "span"}
 CONTAINERS = {"ul", "ol", "blockquote"}
@@ -362,15 +363,12 @@ def align(new: Sequence[Leaf], old: Sequence[Leaf], old_spine: Spine) -> Spine:
     old_hashes = [v.hash for v in old_spine]
     if hashes == old_hashes:
         return old_spine
-    matcher = SequenceMatcher(None, old_hashes, hashes, autojunk=False)
-    gaps: list[tuple[int, int, int, int]] = []
-    for op, a0, a1, b0, b1 in matcher.get_opcodes():
-        if op == "equal":
-            for offset in range(a1 - a0):
-                found[b0 + offset] = old_spine[a0 + offset].id
-                used.add(a0 + offset)
-        else:
-            gaps.append((a0, a1, b0, b1))
+    same = likeness.blocks(old_hashes, hashes)
+    for a, b, size in same:
+        for offset in range(size):
+            found[b + offset] = old_spine[a + offset].id
+            used.add(a + offset)
+    gaps = likeness.between(same, len(old_hashes), len(hashes))
     _match_moved(hashes, old_hashes, old_spine, found, used)
     for a0, a1, b0, b1 in gaps:
         _match_near(range(a0, a1), range(b0, b1), new, old, old_spine, found, used)

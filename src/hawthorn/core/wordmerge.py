@@ -10,9 +10,8 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass
-from difflib import SequenceMatcher
 
-from hawthorn.core import richtext
+from hawthorn.core import likeness, richtext
 
 _ALONE = r"\u3040-\u30ff\u3400-\u9fff\uac00-\ud7af"
 WORD = re.compile(rf"\s+|[{_ALONE}]|[^\W{_ALONE}]+|[^\w\s]")
@@ -62,11 +61,39 @@ def merge_words(
 
 def changes(base: Sequence[str], side: Sequence[str]) -> list[Edit]:
     """What a side changed: stretches of the base and what stands there now."""
-    return [
-        (a0, a1, tuple(side[b0:b1]))
-        for op, a0, a1, b0, b1 in SequenceMatcher(None, base, side, autojunk=False).get_opcodes()
-        if op != "equal"
-    ]
+    found = likeness.between(alike(base, side), len(base), len(side))
+    return [(a0, a1, tuple(side[b0:b1])) for a0, a1, b0, b1 in found]
+
+
+def alike(old: Sequence[str], new: Sequence[str]) -> likeness.Blocks:
+    """The stretches of two tokenised texts that are the same: words first, and white space where it stands by such a word."""
+    before, after = _words(old), _words(new)
+    found = likeness.blocks([old[i] for i in before], [new[j] for j in after])
+    out: likeness.Blocks = []
+
+    def put(i: int, j: int) -> None:
+        if out and out[-1][0] + out[-1][2] == i and out[-1][1] + out[-1][2] == j:
+            i, j, size = out.pop()
+            out.append((i, j, size + 1))
+        else:
+            out.append((i, j, 1))
+
+    for a, b, size in found:
+        for i, j in zip(before[a : a + size], after[b : b + size], strict=True):
+            last = (out[-1][0] + out[-1][2], out[-1][1] + out[-1][2]) if out else (0, 0)
+            if i > last[0] and j > last[1] and old[i - 1] == new[j - 1] and old[i - 1].isspace():
+                put(i - 1, j - 1)
+            put(i, j)
+            if i + 1 < len(old) and j + 1 < len(new) and old[i + 1] == new[j + 1] and old[i + 1].isspace():
+                put(i + 1, j + 1)
+    if not out and old and new and old[0] == new[0]:
+        put(0, 0)
+    return out
+
+
+def _words(tokens: Sequence[str]) -> list[int]:
+    """Where in a tokenised text something other than white space stands."""
+    return [n for n, token in enumerate(tokens) if not token.isspace()]
 
 
 def _regions(mine: list[Edit], their: list[Edit]) -> list[tuple[int, int, list[Edit], list[Edit]]]:
