@@ -87,7 +87,7 @@ def figure_renditions(folder: Path, rounds: int = 9) -> dict[str, Figure]:
     target = f"/read/files/{sha256}/wide-30-40.webp"
     port, floor_port = free_port(), free_port()
     serve = [sys.executable, "-m", "hawthorn.cli.app", "serve", "--file", str(path), "--port", str(port)]
-    servers = [started([*serve, "--no-followers"], port, "/api/health")]
+    servers = [started([*serve, "--no-followers"], port, target)]
     kept = sqlite3.connect(f"{path}.renditions", isolation_level=None)
     try:
         with httpx.Client(base_url=f"http://127.0.0.1:{port}") as http:

@@ -23,7 +23,7 @@ from fastapi.testclient import TestClient
 from rich.console import Console
 from rich.table import Table
 
-from benchmarks import library, made, pages, quiet
+from benchmarks import library, made, merging, pages, quiet
 from benchmarks.figures import Figure, free_port, interleaved, load, started
 from hawthorn.core import timeline
 from hawthorn.core.timeline import SECOND
@@ -450,6 +450,7 @@ GROUPS = {
     "renditions": pages.figure_renditions,
     "outline": pages.figure_outline,
     "preview": pages.figure_preview,
+    "merging": merging.figure_merging,
     "idle": quiet.figure_idle,
     "listeners": quiet.figure_listeners,
     "bursts": quiet.figure_bursts,

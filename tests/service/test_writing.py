@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import json
+import threading
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
 import pytest
 
-from hawthorn.core import contenttypes
+from hawthorn.core import contenttypes, merge
 from hawthorn.core.errors import Conflicting, GateUnmet, InTheWay, Invalid, NotFound, Refused, StaleRevision
 from hawthorn.core.merge import Settlement
 from hawthorn.operations import (
@@ -586,3 +587,36 @@ def test_a_review_of_blocks_lacks_what_a_block_requires(house: House) -> None:
         save(house, lamp, {"parts": [{"kind": "party", "fields": {}}]})
     row = house.desk.read(house.who("wim"), lambda v: store.entry(v.conn, lamp))
     assert row is not None
+
+
+def test_a_long_merge_holds_up_nobody_who_saves_meanwhile(
+    house: House, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    lamp, other = story(house, "Lamp", body="<p>Made of brass in town.</p>"), story(house, "Rope")
+    base = entries.parse_etag(shown(house, lamp)["etag"])
+    save(house, lamp, {"body": "<p>Made of fine brass in town.</p>"})
+    merging = merge.merge_revisions
+    turns: list[int] = []
+
+    def slow(*given: object) -> merge.Merged:
+        """Somebody else saves another entry while it lasts, and the first time this one too."""
+        turns.append(len(turns))
+        saving = threading.Thread(target=save, args=(house, other, {"body": f"<p>{len(turns)}</p>"}))
+        saving.start()
+        saving.join(5)
+        assert not saving.is_alive(), "a save waited for a merge"
+        if len(turns) == 1:
+            save(house, lamp, {"body": "<p>Made of fine brass in town, we say.</p>"})
+        return merging(*given)  # type: ignore[arg-type]
+
+    monkeypatch.setattr(merge, "merge_revisions", slow)
+    patch = {"body": "<p>Made of brass in our town.</p>"}
+    done = house.desk.write(
+        house.who("oda"),
+        lambda a: entries.save(a, lamp, "en", patch, base),
+        lambda v: entries.work_out(v, lamp, "en", patch, base),
+    )
+    assert done.merged_with
+    assert shown(house, lamp)["fields"]["body"] == "<p>Made of fine brass in our town, we say.</p>"
+    assert shown(house, other)["fields"]["body"] == "<p>2</p>"
+    assert len(turns) == 2, "once for each head that was met, and never under the lock"

@@ -8,6 +8,7 @@ from dataclasses import asdict, dataclass, replace
 from typing import Any
 
 from hawthorn.core import fields, richtext, shapes, slots
+from hawthorn.core.bounds import Bounds
 from hawthorn.core.errors import FieldProblem, Invalid
 from hawthorn.core.fields import BlockKind, Field
 from hawthorn.core.kinds import below
@@ -336,8 +337,12 @@ def json_schema(kind: ContentType) -> dict[str, Any]:
     }
 
 
-def canonical_fields(kind: ContentType, values: Mapping[str, Any]) -> dict[str, Any]:
-    """Typed values in their stored form, empty ones left out; raises `Invalid` naming every wrong one."""
+def canonical_fields(
+    kind: ContentType, values: Mapping[str, Any], bounds: Bounds = Bounds()
+) -> dict[str, Any]:
+    """Typed values in their stored form, empty ones left out; raises `Invalid` naming every wrong one, and before any work
+    for those that hold more than the bounds allow."""
+    bounds.check(values)
     out: dict[str, Any] = {}
     problems: list[FieldProblem] = []
     for name, value in values.items():

@@ -13,6 +13,7 @@ import html
 import re
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import nh3
 from lxml import etree
@@ -85,7 +86,16 @@ def without_controls(text: str) -> str:
 
 def canonical(fragment: str) -> str:
     """Sanitise a fragment and give it its one canonical form."""
+    return _made(fragment) if len(fragment) < _LONG else _made_long(fragment)
+
+
+def _made(fragment: str) -> str:
     return join(leaves(clean(fragment)))
+
+
+_LONG = 10_000
+_made_long = lru_cache(maxsize=8)(_made)
+"""Long texts are kept for a while: what was worked out before the lock was taken is not worked out again under it."""
 
 
 def from_markdown(text: str) -> str:

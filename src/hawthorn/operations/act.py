@@ -8,21 +8,25 @@ import secrets
 import sqlite3
 import time
 from collections.abc import Callable, Iterable, Iterator, Mapping
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass, field
 from typing import Any, Protocol, TypeVar
 from uuid import UUID
 
 from hawthorn.core.access import Identity
+from hawthorn.core.bounds import Bounds
 from hawthorn.core.contenttypes import ContentType, FieldSet
 from hawthorn.core.errors import InTheWay, Invalid
 from hawthorn.core.pictures import Crop
 from hawthorn.core.sites import Site
 from hawthorn.core.workflow import Choice, Workflow
+from hawthorn.operations.mergings import Mergings, NotReady
 from hawthorn.store import definitions, events
 from hawthorn.store.database import Database
 
 T = TypeVar("T")
+AHEAD = 4
+"""How often something is worked out before the lock is taken, until it is done under it after all."""
 CLOCKWORK = 1
 """The actor that does what is planned."""
 
@@ -58,6 +62,8 @@ class Setup:
     crops: Mapping[str, Crop] = field(default_factory=dict)
     sites: Mapping[str, Site] = field(default_factory=dict)
     choices: tuple[Choice, ...] = ()
+    bounds: Bounds = field(default_factory=Bounds)
+    mergings: Mergings = field(default_factory=Mergings)
 
     def type(self, name: str) -> ContentType:
         """A content type; raises `Invalid` with the names there are."""
@@ -79,6 +85,9 @@ class Setup:
 
 class View:
     """Reading: one consistent state of the records, seen by somebody."""
+
+    hurried = False
+    """Whether others wait, so that what takes long has to be ready (`Desk.write`, `ahead`)."""
 
     def __init__(self, conn: sqlite3.Connection, identity: Identity, now: int, setup: Setup) -> None:
         self.conn = conn
@@ -164,9 +173,17 @@ def new_uuid(now: int) -> str:
 class Desk:
     """Runs operations against one record file."""
 
-    def __init__(self, db: Database, clock: Clock, *, first: Callable[[Act], object] | None = None) -> None:
+    def __init__(
+        self,
+        db: Database,
+        clock: Clock,
+        *,
+        first: Callable[[Act], object] | None = None,
+        bounds: Bounds = Bounds(),
+    ) -> None:
         self.db = db
         self.clock = clock
+        self.bounds = bounds
         self._first = first
         self._setup: Setup | None = None
 
@@ -176,12 +193,26 @@ class Desk:
             now = max(self.clock.now(), events.last(conn)[1])
             return look(View(conn, identity, now, self.setup(conn)))
 
-    def write(self, identity: Identity, do: Callable[[Act], T]) -> T:
-        """Run a writing operation in a transaction of its own; whatever is due goes first."""
+    def write(
+        self, identity: Identity, do: Callable[[Act], T], ahead: Callable[[View], object] | None = None
+    ) -> T:
+        """Run a writing operation in a transaction of its own; whatever is due goes first.
 
+        `ahead` works out, from what can be read before, what would take long while others wait; it is asked again, a few
+        times, when somebody was quicker.
+        """
+        for _ in range(AHEAD if ahead is not None else 0):
+            assert ahead is not None
+            self.read(identity, ahead)
+            with suppress(NotReady):
+                return self._write(identity, do, hurried=True)
+        return self._write(identity, do)
+
+    def _write(self, identity: Identity, do: Callable[[Act], T], *, hurried: bool = False) -> T:
         def run(conn: sqlite3.Connection) -> T:
             tip = events.last(conn)
             act = Act(conn, identity, max(self.clock.now(), tip[1] + 1), self.setup(conn), tip)
+            act.hurried = hurried
             if self._first is not None:
                 self._first(act)
             return do(act)
@@ -243,6 +274,7 @@ class Desk:
                 definitions.crops(conn),
                 definitions.sites(conn, types, stages),
                 definitions.choices(conn),
+                self.bounds,
             )
         return self._setup
 

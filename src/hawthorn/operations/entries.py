@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Mapping, Sequence
+from contextlib import suppress
 from dataclasses import dataclass, field, replace
 from typing import Any
 
@@ -12,16 +13,19 @@ from slugify import slugify
 from hawthorn.core import contenttypes, fields, merge, revision, slots
 from hawthorn.core.access import Subject
 from hawthorn.core.contenttypes import COMMON, ContentType
-from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound, StaleRevision
+from hawthorn.core.errors import FieldProblem, HawthornError, InTheWay, Invalid, NotFound, StaleRevision
 from hawthorn.core.kinds.below import parent_of
 from hawthorn.core.kinds.file import focus_of
-from hawthorn.core.merge import Conflict, Settlement
+from hawthorn.core.merge import Conflict, Merged, Settlement
 from hawthorn.core.revision import EMPTY, Content
 from hawthorn.operations import applying, indexing, permission, sections, workflows
 from hawthorn.operations.act import Act, View, new_uuid
 from hawthorn.store import entries as store
 from hawthorn.store import files, standings
 from hawthorn.store.standings import DRAFT, RELEASE
+
+_LONG = 10_000
+"""From so many characters on, what is saved is brought into its stored form before the lock is taken."""
 
 
 def _slugify(text: str) -> str:
@@ -168,6 +172,53 @@ def save(
     return saved
 
 
+def work_out(
+    view: View,
+    uuid: str,
+    locale: str,
+    patch: Mapping[str, Any],
+    base: Base,
+    strand: str = store.DRAFT_STRAND,
+) -> None:
+    """Do beforehand what a save would do that takes long: bring long texts into their stored form, and merge them."""
+    with suppress(HawthornError):
+        entry = permission.find(view, uuid, None)
+        kind = view.setup.type(entry["type"])
+        tag = view.setup.locale(locale)
+        for where, seen in ((COMMON, base.common), (tag, base.own)):
+            own = {f.name for f in kind.belonging(where)}
+            mine = {k: v for k, v in patch.items() if k in own}
+            edition = store.edition(view.conn, entry["id"], where, strand)
+            stale = edition is not None and edition["head"] is not None and seen != edition["head"]
+            if not mine or not (stale or len(str(mine)) > _LONG):
+                continue
+            under = store.content(view.conn, seen) if seen is not None else EMPTY
+            typed = _typed(view, kind, entry, where, under, mine)
+            if stale and edition is not None:
+                parents = [seen] if seen else []
+                view.setup.mergings.of_typed(view, kind, edition["id"], typed, parents, edition["head"])
+
+
+def work_out_settling(
+    view: View,
+    uuid: str,
+    locale: str,
+    typed: Mapping[str, int],
+    base: Base,
+    strand: str = store.DRAFT_STRAND,
+) -> None:
+    """Merge beforehand what settling a conflict would merge."""
+    with suppress(HawthornError):
+        entry = permission.find(view, uuid, None)
+        kind = view.setup.type(entry["type"])
+        for where, seen in ((COMMON, base.common), (view.setup.locale(locale), base.own)):
+            edition = store.edition(view.conn, entry["id"], where, strand)
+            kept = store.revision_row(view.conn, typed[where]) if where in typed else None
+            if edition is None or kept is None or kept["edition"] != edition["id"] or edition["head"] != seen:
+                continue
+            view.setup.mergings.of_revision(view, kind, typed[where], edition["head"])
+
+
 def settle(
     act: Act,
     uuid: str,
@@ -197,7 +248,8 @@ def settle(
                 remedy="Look at the newer text and decide once more; nothing of yours is lost.",
                 etag=current_base(act, entry["id"], tag, strand).etag,
             )
-        steps.append(_join(act, kind, edition, typed[where], settlements))
+        merged = act.setup.mergings.of_revision(act, kind, typed[where], edition["head"])
+        steps.append(_join(kind, edition, merged, typed[where], settlements))
     _finish(act, kind, entry, saved, steps, "Settled a conflict")
     return saved
 
@@ -233,21 +285,14 @@ def _merge_in(
     if seen == head:
         same = typed.fields == under.fields and seen is not None
         return _Step(edition, None if same else typed, [head] if head else [])
+    merged = act.setup.mergings.of_typed(act, kind, edition["id"], typed, [seen] if seen else [], head)
     kept = _add(act, kind, edition["id"], None, typed, [seen] if seen else [], note, "typed")
-    return _join(act, kind, edition, kept, {})
+    return _join(kind, edition, merged, kept, {})
 
 
 def _join(
-    act: Act, kind: ContentType, edition: sqlite3.Row, typed: int, settlements: Mapping[str, Settlement]
+    kind: ContentType, edition: sqlite3.Row, merged: Merged, typed: int, settlements: Mapping[str, Settlement]
 ) -> _Step:
-    head = edition["head"]
-    merged = merge.merge_revisions(
-        kind,
-        lambda r: store.parents(act.conn, r),
-        lambda r: store.content(act.conn, r),
-        typed,
-        head,
-    )
     following = _slug_that_follows(kind, merged.conflicts)
     if following:
         settlements = {**settlements, following: Settlement("theirs")}
@@ -259,7 +304,7 @@ def _join(
         )
     unsettled = tuple(c for c in merged.conflicts if c.place in still_open)
     origin = "settled" if merged.conflicts else "merge"
-    return _Step(edition, content, [head, typed], unsettled, typed, origin)
+    return _Step(edition, content, [edition["head"], typed], unsettled, typed, origin)
 
 
 def _slug_that_follows(kind: ContentType, conflicts: Sequence[Conflict]) -> str:
@@ -377,10 +422,10 @@ def _whose(view: View, head: int) -> dict[str, Any]:
 
 
 def _typed(
-    act: Act, kind: ContentType, entry: sqlite3.Row, locale: str, under: Content, patch: Mapping[str, Any]
+    act: View, kind: ContentType, entry: sqlite3.Row, locale: str, under: Content, patch: Mapping[str, Any]
 ) -> Content:
     """The base with what was typed laid over it, each value in its stored form."""
-    typed = contenttypes.canonical_fields(kind, patch)
+    typed = contenttypes.canonical_fields(kind, patch, act.setup.bounds)
     values = {k: v for k, v in under.fields.items() if k not in patch} | typed
     follow_title(act, kind, entry, locale, under, values, patch)
     _check_targets(act, kind, entry, patch, values)
@@ -388,7 +433,7 @@ def _typed(
 
 
 def follow_title(
-    act: Act,
+    act: View,
     kind: ContentType,
     entry: sqlite3.Row,
     locale: str,
@@ -425,7 +470,7 @@ def _check_names(kind: ContentType, patch: Mapping[str, Any]) -> None:
 
 
 def _check_targets(
-    act: Act, kind: ContentType, entry: sqlite3.Row, patch: Mapping[str, Any], values: dict[str, Any]
+    act: View, kind: ContentType, entry: sqlite3.Row, patch: Mapping[str, Any], values: dict[str, Any]
 ) -> None:
     """References lead to entries of the right type, files are there, nothing is below itself."""
     problems: list[FieldProblem] = []

@@ -159,7 +159,7 @@ def type_into(
             problems.append({"field": name, "problem": f"is not a field of {kind.label}"})
             continue
         try:
-            typed = contenttypes.canonical_fields(kind, {name: value})
+            typed = contenttypes.canonical_fields(kind, {name: value}, act.setup.bounds)
         except Invalid as wrong:
             problems += [{"field": p["where"], "problem": p["what"]} for p in wrong.facts.get("problems", [])]
             continue

@@ -11,13 +11,22 @@ import hashlib
 import re
 import sqlite3
 from collections.abc import Mapping, Sequence
+from contextlib import suppress
 from dataclasses import dataclass, field
 from typing import Any
 
 from hawthorn.core import compare, merge, picking, slots
 from hawthorn.core.compare import FieldDifference
 from hawthorn.core.contenttypes import COMMON, ContentType
-from hawthorn.core.errors import Conflicting, FieldProblem, InTheWay, Invalid, NotFound, StaleRevision
+from hawthorn.core.errors import (
+    Conflicting,
+    FieldProblem,
+    HawthornError,
+    InTheWay,
+    Invalid,
+    NotFound,
+    StaleRevision,
+)
 from hawthorn.core.merge import Conflict, Settlement
 from hawthorn.core.revision import EMPTY, Content
 from hawthorn.core.timeline import iso
@@ -187,6 +196,19 @@ def propose(
     return proposal
 
 
+def work_out(
+    view: View,
+    uuid: str,
+    locale: str,
+    name: str,
+    take: Sequence[str] | None,
+    settlements: Mapping[str, Settlement],
+) -> None:
+    """Do beforehand what bringing a strand in would do that takes long."""
+    with suppress(HawthornError):
+        propose(view, uuid, locale, name, take, settlements)
+
+
 def _side(view: View, entry: sqlite3.Row, edition: sqlite3.Row) -> _Side:
     draft = entry_store.edition(view.conn, entry["id"], edition["locale"])
     assert draft is not None
@@ -217,7 +239,7 @@ def _work_out(
     base, _ = merge.common_base(kind, parents, content, ours, theirs)
     names = finding.called(view, kind, side.locale, base, mine, side.before)
     changed = compare.compare(kind, base, mine, names)
-    full = merge.merge_revisions(kind, parents, content, ours, theirs)
+    full = view.setup.mergings.of_revision(view, kind, ours, theirs)
     side.whole, _ = merge.settle(full, settlements)
     if take is None:
         merged = full

@@ -9,6 +9,7 @@ from contextlib import asynccontextmanager
 from fastapi import FastAPI
 
 from hawthorn import __version__
+from hawthorn.core.bounds import Bounds
 from hawthorn.followers.running import Followers
 from hawthorn.operations import dispatches, indexing
 from hawthorn.operations.act import Clock, Desk, SystemClock
@@ -47,7 +48,10 @@ a key as a bearer token. Errors are problem details (RFC 9457) that say what was
 
 def open_desk(settings: Settings, clock: Clock | None = None, db: Database | None = None) -> Desk:
     """The desk of the record file that the settings name, or that is open already; a new file gets what every file needs."""
-    desk = Desk(db or Database(settings.file), clock or SystemClock(), first=dispatches.run_due)
+    bounds = Bounds(settings.text_characters, settings.text_paragraphs, settings.text_depth)
+    desk = Desk(
+        db or Database(settings.file), clock or SystemClock(), first=dispatches.run_due, bounds=bounds
+    )
     found(desk)
     indexing.catch_up(desk)
     return desk

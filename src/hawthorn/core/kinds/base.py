@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import re
 import unicodedata
 from collections.abc import Mapping
@@ -170,10 +171,12 @@ def canonical_value(spec: Field, value: Any) -> Any:
     if kind.parts:
         out = kind.canonical(value, spec) or []
     else:
-        out = []
+        out, seen = [], set()
         for item in value:
             one = kind.canonical(item, spec)
-            if one is not None and one not in out:
+            known = one if isinstance(one, str) else json.dumps(one, sort_keys=True)
+            if one is not None and known not in seen:
+                seen.add(known)
                 out.append(one)
     if spec.limit and len(out) > spec.limit:
         raise Wrong(f"has {len(out)} values and may have at most {spec.limit}")

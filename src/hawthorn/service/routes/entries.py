@@ -206,6 +206,7 @@ def save(
         me,
         response,
         lambda act: entries.save(act, id, locale, body.fields, base, body.note, body.strand),
+        lambda view: entries.work_out(view, id, locale, body.fields, base, body.strand),
     )
 
 
@@ -232,6 +233,7 @@ def settle(
         me,
         response,
         lambda act: entries.settle(act, id, locale, body.typed, base, decisions, body.strand),
+        lambda view: entries.work_out_settling(view, id, locale, body.typed, base, body.strand),
     )
 
 
@@ -243,12 +245,12 @@ def _base(if_match: str | None) -> entries.Base:
     return entries.parse_etag(if_match)
 
 
-def _settled(desk: Desk, me: Identity, response: Response, do: Any) -> Answer:
+def _settled(desk: Desk, me: Identity, response: Response, do: Any, ahead: Any = None) -> Answer:
     def act_and_show(act: Act) -> tuple[Saved, Answer]:
         saved: Saved = do(act)
         return saved, show.entry(act, saved.uuid, saved.locale if saved.locale != "*" else None, saved.strand)
 
-    saved, shown = desk.write(me, act_and_show)
+    saved, shown = desk.write(me, act_and_show, ahead)
     response.headers["ETag"] = shown["etag"]
     if saved.conflicts:
         places = ", ".join(dict.fromkeys(f"“{c.label}”" for _, c in saved.conflicts))

@@ -151,6 +151,8 @@ def accept(
             raise
         return show.entry(act, id, locale)
 
-    answer = desk.write(me, do)
+    answer = desk.write(
+        me, do, lambda view: strands.work_out(view, id, locale, name, body.take, _decided(body))
+    )
     response.headers["ETag"] = answer["etag"]
     return answer
