@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from hawthorn.core.errors import FieldProblem, Invalid
@@ -19,6 +19,8 @@ VERBS = {
     "configure": "set up types, workflows, people and keys",
 }
 NEVER_FOR_ASSISTANTS = {"sign", "release", "accept", "configure"}
+WHOLE = {"configure"}
+"""What works for the whole house, and so takes no limits."""
 ACTOR_KINDS = ("person", "program", "assistant", "bureau", "clockwork")
 
 
@@ -91,6 +93,25 @@ def covers(grant: Grant, verb: str, subject: Subject) -> bool:
     )
 
 
+def reads_all(identity: Identity) -> bool:
+    """Whether somebody may read everything, whatever it is: then nothing has to be looked at one by one."""
+    return identity.kind == "clockwork" or any(g == _EVERYTHING for _, g in identity.grants)
+
+
+_EVERYTHING = Grant("read")
+
+
+def works(identity: Identity) -> bool:
+    """Whether somebody has any right but to read what is out."""
+    return any(g.verb != "read" or set(g.stages) != {"release"} for _, g in identity.grants)
+
+
+def at_stages(grant: Grant, stages: Sequence[str]) -> Grant | None:
+    """A grant as a key has it that lists some stages; None when nothing is left of it."""
+    kept = _narrow(grant.stages, stages)
+    return None if kept is None else replace(grant, stages=kept)
+
+
 def allowing(identity: Identity, verb: str, subject: Subject) -> tuple[str, Grant] | None:
     """The role and grant that allow it, or None. An assistant never signs off, releases or sets up."""
     if identity.kind == "assistant" and verb in NEVER_FOR_ASSISTANTS:
@@ -122,8 +143,18 @@ def grant_from_dict(data: Mapping[str, Any]) -> Grant:
     return Grant(verb=verb, own=bool(data.get("own", False)), **lists)
 
 
+def limits(grant: Grant) -> list[str]:
+    """The sides on which a grant is limited."""
+    return [k for k in ("types", "locales", "sections", "stages", "own") if getattr(grant, k)]
+
+
 def narrowed(grant: Grant, locales: Sequence[str], sections: Sequence[int]) -> Grant | None:
-    """A role's grant as held by one person, within that person's locales and sections; None for nothing."""
+    """A role's grant as held by one person, within that person's locales and sections; None for nothing.
+
+    What works for the whole house cannot be had for a part of it.
+    """
+    if grant.verb in WHOLE and (locales or sections or limits(grant)):
+        return None
     kept_locales = _narrow(grant.locales, locales)
     kept_sections = _narrow(grant.sections, sections)
     if kept_locales is None or kept_sections is None:

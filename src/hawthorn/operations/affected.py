@@ -25,13 +25,13 @@ def pages(view: View, uuid: str, limit: int = 100) -> dict[str, Any]:
     for holder in [row, *found.values()]:
         found |= {e["id"]: e for e in _following(view, _followers(view, holder["type"]))}
     found.pop(row["id"], None)
-    readable = [e for e in found.values() if permission.may(view, "read", permission.subject(view, e, None))]
+    readable = [e for e in found.values() if permission.readable(view, e)]
     out = _locales_out(view, [e["id"] for e in readable])
     lines = [
         {
             "id": e["uuid"],
             "type": e["type"],
-            "title": entries.title(view.conn, e["id"]) or "untitled",
+            "title": permission.title(view, e["id"]) or "untitled",
             "locale": e["source_locale"],
             "out": out.get(e["id"], []),
             "page": view.setup.types[e["type"]].addressed,

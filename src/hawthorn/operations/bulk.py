@@ -52,7 +52,7 @@ def _one(act: Act, name: str, uuid: str, locale: str, options: Mapping[str, Any]
     with act.trying() as step:
         try:
             entry = permission.find(act, uuid, locale)
-            result["title"] = store.title(act.conn, entry["id"], locale)
+            result["title"] = permission.title(act, entry["id"], locale)
             result["what"] = ACTS[name](act, uuid, locale, options)
             result["done"] = True
         except HawthornError as error:

@@ -159,7 +159,7 @@ def _lines_for(view: View, wish: Wish, lines: list[Line], along: bool) -> None:
     edition = entries.edition(view.conn, entry["id"], tag)
     if edition is None:
         raise NotFound(f"It has no {tag} edition.", remedy="Write it, or commission a translation.")
-    title = entries.title(view.conn, entry["id"], tag)
+    title = permission.title(view, entry["id"], tag)
     stage = view.setup.stages[flow.last.name]
     common = entries.edition(view.conn, entry["id"], COMMON)
     pairs: list[tuple[sqlite3.Row, int | None]] = []
@@ -296,18 +296,26 @@ def _referrers(view: View, line: Line, removing: set[str]) -> list[Unmet]:
         return []
     found = {r["uuid"]: r for r in entries.referring(view.conn, line.uuid) if r["uuid"] not in removing}
     below = view.conn.execute(
-        "SELECT e.uuid, (SELECT title FROM summary s WHERE s.entry = e.id AND s.locale = e.source_locale) AS title "
+        "SELECT e.uuid, e.id "
         "FROM entry me JOIN placed p ON p.parent = me.id AND p.stage = 1 AND p.until IS NULL "
         "JOIN entry e ON e.id = p.entry AND e.removed_at IS NULL WHERE me.uuid = ? LIMIT 50",
         (line.uuid,),
     ).fetchall()
     out = [
-        Unmet("referred-to", f"“{r['title'] or 'untitled'}” refers to “{line.title}”.", u, "write")
+        Unmet(
+            "referred-to",
+            f"“{permission.title(view, r['entry']) or 'untitled'}” refers to “{line.title}”.",
+            u,
+            "write",
+        )
         for u, r in found.items()
     ]
     return out + [
         Unmet(
-            "referred-to", f"“{r['title'] or 'untitled'}” is placed below “{line.title}”.", r["uuid"], "write"
+            "referred-to",
+            f"“{permission.title(view, r['id']) or 'untitled'}” is placed below “{line.title}”.",
+            r["uuid"],
+            "write",
         )
         for r in below
         if r["uuid"] not in removing and r["uuid"] not in found
@@ -340,7 +348,7 @@ def _needs(view: View, lines: Sequence[Line]) -> list[dict[str, str]]:
                 if entry is not None:
                     out[condition.where] = {
                         "id": condition.where,
-                        "title": entries.title(view.conn, entry["id"], line.locale),
+                        "title": permission.title(view, entry["id"], line.locale),
                         "type": entry["type"],
                         "locale": entry["source_locale"],
                         "verb": "release" if condition.code == "not-out" else "remove",
@@ -355,7 +363,9 @@ def _warnings(view: View, lines: Sequence[Line]) -> list[str]:
         if line.verb == "withdraw" and line.locale != COMMON:
             referring = entries.referring(view.conn, line.uuid)
             if referring:
-                titles = ", ".join(f"“{r['title']}”" for r in referring[:3])
+                titles = ", ".join(
+                    dict.fromkeys(f"“{permission.title(view, r['entry'])}”" for r in referring[:3])
+                )
                 out.append(f"“{line.title}” is referred to by {titles}; their links to it will lead nowhere.")
     return out
 
@@ -448,11 +458,16 @@ def find(view: View, uuid: str) -> sqlite3.Row:
     """A dispatch all of whose entries may be read."""
     row = store.by_uuid(view.conn, uuid)
     if row is None or not all(
-        permission.may(view, "read", permission.subject(view, m, m["locale"]))
-        for m in store.moves(view.conn, row["id"])
+        permission.readable(view, m, m["locale"]) for m in store.moves(view.conn, row["id"])
     ):
         raise NotFound(f"There is no dispatch {uuid} that you may see.", remedy="Check the address.")
     return row
+
+
+def between(view: View, start: int, end: int, limit: int) -> list[sqlite3.Row]:
+    """Dispatches with an instant in [start, end) all of whose entries may be read, in order of time."""
+    allowed, values = permission.readable_sql(view, "e", "x")
+    return store.between(view.conn, start, end, limit, allowed, values)
 
 
 def run_due(act: Act) -> list[int]:

@@ -491,7 +491,7 @@ def _check_targets(
                         FieldProblem(name, f"“{slot.label}” refers to {named}, which is no entry{allowed}")
                     )
                 elif spec.kind == "below" and _is_above(act, entry["id"], target["id"]):
-                    title = store.title(act.conn, target["id"]) or "untitled"
+                    title = permission.title(act, target["id"]) or "untitled"
                     problems.append(
                         FieldProblem(
                             name,
@@ -606,7 +606,7 @@ def _follow_draft_address(
 def bring_back(act: Act, uuid: str) -> None:
     """Bring a removed entry back as a draft, with all its history; nothing of it goes out by that."""
     row = act.conn.execute("SELECT * FROM entry WHERE uuid = ?", (uuid,)).fetchone()
-    if row is None or not permission.may(act, "read", permission.subject(act, row, None)):
+    if row is None or not permission.readable(act, row):
         raise NotFound(f"There is no entry {uuid} that you may see.", remedy="Check the address.")
     if row["removed_at"] is None:
         raise InTheWay("It is not removed.", remedy="Nothing needs to be done.")

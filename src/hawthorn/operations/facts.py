@@ -13,9 +13,9 @@ from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.outline import loop, natural
 from hawthorn.core.timeline import Standing
 from hawthorn.core.workflow import Candidate, SignOff
+from hawthorn.operations import permission
 from hawthorn.operations.act import View
 from hawthorn.operations.checks import Checked
-from hawthorn.store import entries as store
 from hawthorn.store import reviews, standings
 from hawthorn.store.standings import RELEASE
 
@@ -259,7 +259,16 @@ def _targets(view: View, uuids: set[str]) -> dict[str, _Target]:
         if row["locale"] == row["source_locale"]:
             one["title"] = row["title"]
     return {
-        u: _Target(o["row"]["id"], u, o["row"]["type"], o["title"] or "untitled", o["out"], o["heads"])
+        u: _Target(
+            o["row"]["id"],
+            u,
+            o["row"]["type"],
+            (o["title"] or "untitled")
+            if permission.readable_id(view, o["row"]["id"], o["row"]["source_locale"])
+            else permission.HIDDEN,
+            o["out"],
+            o["heads"],
+        )
         for u, o in found.items()
     }
 
@@ -393,7 +402,10 @@ def _addresses_taken(
     for (_, locale, parent, wish), editions in wanted.items() if planning else ():
         rival = _planned_there(view, locale, parent, wish, {facts[e].entry for e in editions})
         if rival and not any(e in out for e in editions):
-            said = f"“{rival['title'] or 'untitled'}” is planned with the address “{wish}” ({rival['name']})."
+            seen = permission.readable_id(view, rival["entry"], locale)
+            title = f"“{rival['title'] or 'untitled'}”" if seen else permission.HIDDEN.capitalize()
+            by = f" ({rival['name']})" if seen else ""
+            said = f"{title} is planned with the address “{wish}”{by}."
             out |= dict.fromkeys(editions, said)
     for key, editions in wanted.items():
         if len({facts[e].entry for e in editions}) > 1:
@@ -453,7 +465,7 @@ def _circles(view: View, going: Sequence[Going], facts: Mapping[int, EditionFact
     for entry, edition in moving.items():
         round = loop(entry, parent) if outcome.get(entry, (0, ""))[0] else []
         if round:
-            titles = " below ".join(f"“{store.title(view.conn, e) or 'untitled'}”" for e in [*round, entry])
+            titles = " below ".join(f"“{permission.title(view, e) or 'untitled'}”" for e in [*round, entry])
             out[edition] = f"It would place {titles}. Release the other move with it, or move one of them."
     return out
 

@@ -19,7 +19,7 @@ from hawthorn.core.revision import Content
 from hawthorn.core.timeline import day_or_instant
 from hawthorn.operations import indexing, permission
 from hawthorn.operations.act import View
-from hawthorn.store import entries, people, search
+from hawthorn.store import people, search
 
 FEW = 1000
 """Up to so many entries are looked at one by one."""
@@ -356,13 +356,14 @@ def topics(view: View, type: str) -> list[dict[str, Any]]:
     """The entries of a type as a tree, each with how many entries refer to it."""
     view.setup.type(type)
     allowed, values = permission.readable_sql(view)
+    counted, first = permission.readable_sql(view, "o", "x")
     rows = view.conn.execute(
         "SELECT e.id, e.uuid, s.title, coalesce(p.parent, 0) AS parent, (SELECT count(DISTINCT x.entry) FROM reference r "
-        "JOIN edition x ON x.id = r.edition JOIN entry o ON o.id = x.entry AND o.removed_at IS NULL WHERE r.target = e.uuid) "
+        f"JOIN edition x ON x.id = r.edition JOIN entry o ON o.id = x.entry AND o.removed_at IS NULL WHERE r.target = e.uuid AND {counted}) "
         "AS entries FROM entry e JOIN edition d ON d.entry = e.id AND d.locale = e.source_locale "
         "JOIN summary s ON s.edition = d.id LEFT JOIN placed p ON p.entry = e.id AND p.stage = 1 AND p.until IS NULL "
         f"WHERE e.type = ? AND e.removed_at IS NULL AND {allowed} ORDER BY s.title LIMIT 2000",
-        (type, *values),
+        (*first, type, *values),
     ).fetchall()
     names = {row["id"]: row["uuid"] for row in rows}
     return [
@@ -413,7 +414,7 @@ def called(view: View, kind: ContentType, locale: str, *contents: Content) -> di
         "SELECT e.id, e.uuid FROM json_each(?) j JOIN entry e ON e.uuid = j.value",
         (json.dumps(sorted(uuids)),),
     ).fetchall()
-    return {row["uuid"]: entries.title(view.conn, row["id"], locale) or "untitled" for row in rows}
+    return {row["uuid"]: permission.title(view, row["id"], locale) or "untitled" for row in rows}
 
 
 def missing_of(

@@ -8,9 +8,18 @@ from typing import Any
 from hawthorn.core import timeline
 from hawthorn.core.access import Subject
 from hawthorn.core.timeline import iso
-from hawthorn.operations import assignments, finding, permission, review, show, show_work, workflows
+from hawthorn.operations import (
+    assignments,
+    dispatches,
+    finding,
+    permission,
+    review,
+    show,
+    show_work,
+    translation,
+    workflows,
+)
 from hawthorn.operations.act import View
-from hawthorn.store import dispatches as dispatch_store
 from hawthorn.store import entries, jobs, reviews, talk
 
 
@@ -19,7 +28,7 @@ def in_hand(view: View) -> dict[str, Any]:
     waiting, wait_for = [], []
     for row in reviews.all_waiting(view.conn):
         about = permission.subject(view, row, row["locale"], row["stage_name"])
-        if not permission.may(view, "read", about):
+        if not permission.readable(view, row, row["locale"]):
             continue
         item = _hand_line(view, row, "review")
         if row["actor"] == view.identity.id:
@@ -28,10 +37,16 @@ def in_hand(view: View) -> dict[str, Any]:
             waiting.append(item)
     for row in reviews.ready(view.conn):
         about = permission.subject(view, row, row["locale"], "release")
-        if permission.may(view, "release", about) and not show.planned(view, [row["edition"]]):
+        if (
+            permission.readable(view, row, row["locale"])
+            and permission.may(view, "release", about)
+            and not show.planned(view, [row["edition"]])
+        ):
             waiting.append(_hand_line(view, row, "ready"))
     sent_back = [
-        _hand_line(view, row, "sent back") for row in reviews.sent_back_to(view.conn, view.identity.id)
+        _hand_line(view, row, "sent back")
+        for row in reviews.sent_back_to(view.conn, view.identity.id)
+        if permission.readable(view, row, row["locale"])
     ]
     home = [
         _line(
@@ -46,7 +61,11 @@ def in_hand(view: View) -> dict[str, Any]:
             job=j["id"],
             due=j["due"],
         )
-        for j in (show_work.job_line(view, r) for r in jobs.newest(view.conn, 200) if r["state"] == "home")
+        for j in (
+            show_work.job_line(view, r)
+            for r in jobs.newest(view.conn, 200)
+            if r["state"] == "home" and translation.readable(view, r)
+        )
         if permission.may(view, "accept", Subject(locale=j["locale"]))
     ]
     named = [
@@ -58,7 +77,7 @@ def in_hand(view: View) -> dict[str, Any]:
     horizon = view.now + 48 * 3600 * timeline.SECOND
     ahead = [
         show_work.dispatch(view, row, whole=False)
-        for row in dispatch_store.between(view.conn, view.now, horizon, 50)
+        for row in dispatches.between(view, view.now, horizon, 50)
         if row["state"] == "planned"
     ]
     return {
@@ -134,7 +153,7 @@ def _waits_for_me(view: View, row: sqlite3.Row) -> bool:
 
 def _readable(view: View, row: sqlite3.Row) -> bool:
     locale = row["source_locale"] if row["locale"] == "*" else row["locale"]
-    return permission.may(view, "read", permission.subject(view, row, locale))
+    return permission.readable(view, row, locale)
 
 
 def _named_line(view: View, row: sqlite3.Row) -> dict[str, Any]:
@@ -144,7 +163,7 @@ def _named_line(view: View, row: sqlite3.Row) -> dict[str, Any]:
         "named",
         row["entry_uuid"],
         locale,
-        entries.title(view.conn, row["entry"], locale),
+        permission.title(view, row["entry"], locale),
         type=row["type"],
         by=row["name"],
         at=iso(row["named_at"]),
@@ -159,7 +178,7 @@ def _assigned_line(view: View, row: sqlite3.Row) -> dict[str, Any]:
         "assigned",
         row["entry_uuid"],
         row["locale"],
-        entries.title(view.conn, row["entry"], row["locale"]),
+        permission.title(view, row["entry"], row["locale"]),
         type=row["type"],
         by=row["by_name"],
         at=iso(row["at"]),

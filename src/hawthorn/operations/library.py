@@ -21,10 +21,12 @@ MOST = 2000
 
 def folders(view: View) -> list[dict[str, Any]]:
     """All folders by name, each with how many entries it holds."""
+    allowed, values = permission.readable_sql(view, "e", "d")
     rows = view.conn.execute(
-        "SELECT f.uuid, f.name, p.uuid AS parent, (SELECT count(*) FROM filed x JOIN entry e ON e.id = x.entry "
-        "AND e.removed_at IS NULL WHERE x.folder = f.id) AS entries FROM folder f LEFT JOIN folder p ON p.id = f.parent "
-        "ORDER BY f.name COLLATE NOCASE, f.id"
+        "SELECT f.uuid, f.name, p.uuid AS parent, (SELECT count(DISTINCT e.id) FROM filed x JOIN entry e ON e.id = x.entry "
+        f"AND e.removed_at IS NULL JOIN edition d ON d.entry = e.id WHERE x.folder = f.id AND {allowed}) AS entries "
+        "FROM folder f LEFT JOIN folder p ON p.id = f.parent ORDER BY f.name COLLATE NOCASE, f.id",
+        values,
     ).fetchall()
     return [
         {"id": r["uuid"], "name": r["name"], "parent": r["parent"], "entries": r["entries"]} for r in rows
@@ -151,10 +153,11 @@ def about(view: View, row: sqlite3.Row) -> dict[str, Any]:
     values = _values(view, row["entry"], row["locale"])
     file = values.get(kind.file.name) if kind.file else None
     alt = next((f.name for f in kind.fields if f.counts_as_alt), "")
+    allowed, given = permission.readable_sql(view)
     uses = view.conn.execute(
         "SELECT count(DISTINCT d.entry) FROM reference x JOIN edition d ON d.id = x.edition "
-        "JOIN entry e ON e.id = d.entry AND e.removed_at IS NULL WHERE x.target = ?",
-        (row["uuid"],),
+        f"JOIN entry e ON e.id = d.entry AND e.removed_at IS NULL WHERE x.target = ? AND {allowed}",
+        (row["uuid"], *given),
     ).fetchone()[0]
     return {
         "file": file,

@@ -14,8 +14,9 @@ from typing import Any
 
 from hawthorn.core import access
 from hawthorn.core.access import Identity, Subject
+from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.timeline import SECOND
-from hawthorn.operations import presence
+from hawthorn.operations import permission, presence
 from hawthorn.operations.act import View
 from hawthorn.store import entries, events
 from hawthorn.store import notices as notice_store
@@ -96,25 +97,22 @@ class About:
     section: int | None
     within: tuple[int, ...]
     owner: int
+    locales: tuple[str, ...]
+    """Those in which there is an edition."""
 
-    def readable(self, identity: Identity, locales: Iterable[str | None]) -> bool:
-        """Whether somebody may read it, in one of these locales at least."""
+    def readable(self, identity: Identity, locales: Iterable[str]) -> set[str]:
+        """Those of some locales in which somebody may read it, by the rule of `permission.readable`: the common edition, and
+        no locale at all (""), where any of its editions may be read."""
+        if access.reads_all(identity):
+            return set(locales)
         own = self.owner == identity.id
-        return any(
-            access.allowing(
-                identity,
-                "read",
-                Subject(
-                    self.type,
-                    self.source_locale if locale == "*" else locale,
-                    self.section,
-                    None,
-                    own,
-                    self.within,
-                ),
-            )
-            for locale in locales
-        )
+
+        def may(tag: str) -> bool:
+            about = Subject(self.type, tag, self.section, permission.WORKING, own, self.within)
+            return access.allowing(identity, "read", about) is not None
+
+        known = any(may(one) for one in self.locales)
+        return {tag for tag in locales if known and (tag in ("", "*") or may(tag))}
 
 
 @dataclass(frozen=True, slots=True)
@@ -160,8 +158,9 @@ def _about(conn: sqlite3.Connection, id: int, known: dict[int, About]) -> About:
     if id not in known:
         row = entries.entry_by_id(conn, id)
         within = entries.within(conn, row["section"])
+        tags = tuple(e["locale"] for e in entries.editions(conn, id) if e["locale"] != COMMON)
         known[id] = About(
-            id, row["uuid"], row["type"], row["source_locale"], row["section"], within, row["actor"]
+            id, row["uuid"], row["type"], row["source_locale"], row["section"], within, row["actor"], tags
         )
     return known[id]
 
@@ -169,8 +168,9 @@ def _about(conn: sqlite3.Connection, id: int, known: dict[int, About]) -> About:
 def _locales(payload: str | None) -> tuple[str, ...]:
     said = json.loads(payload) if payload else {}
     found = {said["locale"]} if isinstance(said.get("locale"), str) else set()
-    if not found and isinstance(said.get("moves"), list):
-        found = {move["locale"] for move in said["moves"]}
+    for many in ("moves", "jobs"):
+        if not found and isinstance(said.get(many), list):
+            found = {one["locale"] for one in said[many] if isinstance(one, dict) and "locale" in one}
     return tuple(sorted(found))
 
 
@@ -202,14 +202,16 @@ def for_events(news: News, identity: Identity) -> list[tuple[int, dict[str, Any]
     """What somebody is told of the events: kind, entries, locales, the lists concerned and who did it, of each they may know."""
     out: list[tuple[int, dict[str, Any]]] = []
     for event in news.events:
-        locales = event.locales or (None,)
-        seen = [about.uuid for about in event.about if about.readable(identity, locales)]
+        locales = event.locales or ("",)
+        found = {about.uuid: tags for about in event.about if (tags := about.readable(identity, locales))}
+        seen = list(found)
         if not (seen if event.about else _general(event, identity)):
             continue
+        shown = set().union(*found.values())
         told: dict[str, Any] = {
             "kind": event.kind,
             "entries": seen[:MOST],
-            "locales": list(event.locales),
+            "locales": [tag for tag in event.locales if tag in shown or not event.about],
             "lists": list(concerns(event.kind)),
             "by": event.by,
         }
@@ -221,7 +223,7 @@ def _general(event: Happened, identity: Identity) -> bool:
     """Whether somebody may learn of an event that is about no entry: of people and keys, who sets them up or did it."""
     if event.kind.startswith(_PEOPLE) and event.actor != identity.id:
         return access.allowing(identity, "configure", Subject()) is not None
-    return any(grant.verb == "read" for _, grant in identity.grants)
+    return access.works(identity)
 
 
 def for_presence(news: News, identity: Identity) -> list[str]:

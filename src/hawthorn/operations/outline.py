@@ -276,8 +276,8 @@ def _require_room(view: View, entry: sqlite3.Row, parent: int) -> None:
     ).fetchone()
     if row is None:
         return
-    title = entry_store.title(view.conn, row["entry"], row["locale"]) or "untitled"
-    where = f"below “{entry_store.title(view.conn, parent) or 'untitled'}”" if parent else "at the top"
+    title = permission.title(view, row["entry"], row["locale"]) or "untitled"
+    where = f"below “{permission.title(view, parent) or 'untitled'}”" if parent else "at the top"
     raise InTheWay(
         f"“{title}” stands {where} with the same address “{row['slug']}” ({row['locale']}).",
         remedy="Give one of them another address, or move it elsewhere.",
@@ -360,7 +360,7 @@ def _tree(view: View, root: int) -> list[Place]:
 
 def _readable(view: View, entry: int) -> bool:
     row = entry_store.entry_by_id(view.conn, entry)
-    return row["removed_at"] is None and permission.may(view, "read", permission.subject(view, row, None))
+    return row["removed_at"] is None and permission.readable(view, row)
 
 
 def _lead_to_copies(act: Act, copies: dict[int, str]) -> None:
@@ -419,7 +419,7 @@ def menus(view: View, uuid: str) -> list[dict[str, str]]:
     out: dict[str, dict[str, str]] = {}
     for row in entry_store.referring(view.conn, uuid):
         if view.setup.types[row["type"]].menu and _readable(view, row["entry"]):
-            title = entry_store.title(view.conn, row["entry"]) or "untitled"
+            title = permission.title(view, row["entry"]) or "untitled"
             out.setdefault(row["uuid"], {"id": row["uuid"], "type": row["type"], "title": title, "file": ""})
     return list(out.values())
 

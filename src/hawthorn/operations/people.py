@@ -177,7 +177,8 @@ def set_holdings(act: Act, handle: str, roles: Sequence[Mapping[str, Any]]) -> N
     before = permission.identity_of(act.conn, row["id"])
     had = [g for _, g in before.grants]
     given = [g for r in roles for g in _grants_of(act, r)]
-    permission.require_own(act, [g for g in given if g not in had])
+    # Nobody takes what they do not have, either.
+    permission.require_own(act, [*(g for g in given if g not in had), *(g for g in had if g not in given)])
     store.drop_holdings(act.conn, row["id"])
     _hold(act, row["id"], roles)
     _require_a_setter(act)
@@ -229,7 +230,7 @@ def define_role(act: Act, name: str, label: str, grants: Sequence[Mapping[str, A
     made = [access.grant_from_dict(g) for g in kept]
     before = next((r for r in store.roles(act.conn) if r["name"] == name), None)
     had = [access.grant_from_dict(g) for g in json.loads(before["grants"])] if before is not None else []
-    permission.require_own(act, [g for g in made if g not in had])
+    permission.require_own(act, [*(g for g in made if g not in had), *(g for g in had if g not in made)])
     store.set_role(act.conn, name, label.strip() or name, kept)
     _require_a_setter(act)
     setup_changed(act)
@@ -298,7 +299,8 @@ def _grants_of(view: View, role: Mapping[str, Any]) -> list[Grant]:
     row = next((r for r in store.roles(view.conn) if r["name"] == role["name"]), None)
     if row is None:
         raise Invalid([FieldProblem("roles", f"“{role['name']}” is not a role")])
-    within = list(role.get("locales", ())), _sections_in(view, role.get("sections", ()))
+    locales = [view.setup.locale(tag) for tag in role.get("locales", ())]
+    within = locales, _sections_in(view, role.get("sections", ()))
     made = (access.narrowed(access.grant_from_dict(g), *within) for g in json.loads(row["grants"]))
     return [g for g in made if g is not None]
 
@@ -323,8 +325,14 @@ def _sections_out(view: View, ids: Sequence[int]) -> list[str]:
 def _grant_in(view: View, raw: Mapping[str, Any]) -> dict[str, Any]:
     """A grant as kept: sections by number, empty sides left out."""
     made = {**raw, "sections": _sections_in(view, raw.get("sections", ()))}
-    access.grant_from_dict(made)
+    grant = access.grant_from_dict(made)
     problems = [
+        FieldProblem(
+            f"grants.{side}", f"“{access.VERBS[grant.verb]}” works for the whole house, without limits"
+        )
+        for side in (access.limits(grant) if grant.verb in access.WHOLE else ())
+    ]
+    problems += [
         FieldProblem(f"grants.{side}", f"“{value}” is none of {', '.join(known)}")
         for side, known in (
             ("types", view.setup.types),

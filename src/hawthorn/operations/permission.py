@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import replace
 from typing import Any
 
 from hawthorn.core import access
 from hawthorn.core.access import Grant, Identity, Subject
+from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.errors import NotFound, Refused
 from hawthorn.operations.act import View
 from hawthorn.store import entries, people
@@ -23,6 +25,10 @@ def identity_of(conn: sqlite3.Connection, actor: int, stages: Sequence[str] = ()
     held = people.holdings(conn, actor)
     for holding in held:
         grants += [(holding["label"], g) for g in _grants(holding)]
+    if stages or row["kind"] == "program":
+        # A program without stages reads what is out, like everybody.
+        listed = tuple(stages) or (("release",) if row["kind"] == "program" else ())
+        grants = [(label, n) for label, g in grants if (n := access.at_stages(g, listed)) is not None]
     return Identity(
         row["id"],
         row["kind"],
@@ -41,7 +47,9 @@ def _grants(holding: sqlite3.Row) -> list[Grant]:
     return [n for g in made if (n := access.narrowed(g, locales, sections)) is not None]
 
 
-def subject(view: View, entry: sqlite3.Row, locale: str | None, stage: str | None = None) -> Subject:
+def subject(
+    view: View, entry: sqlite3.Row | Mapping[str, Any], locale: str | None, stage: str | None = None
+) -> Subject:
     """An entry in a locale, as grants see it. Shared fields count as the source's."""
     return Subject(
         type=entry["type"],
@@ -53,7 +61,7 @@ def subject(view: View, entry: sqlite3.Row, locale: str | None, stage: str | Non
     )
 
 
-def _owner(entry: sqlite3.Row) -> int:
+def _owner(entry: sqlite3.Row | Mapping[str, Any]) -> int:
     keys = entry.keys()
     owner: int = entry["owner"] if "owner" in keys else entry["actor"]
     return owner
@@ -62,6 +70,56 @@ def _owner(entry: sqlite3.Row) -> int:
 def may(view: View, verb: str, about: Subject) -> bool:
     """Whether whoever looks or acts holds a grant for it."""
     return access.allowing(view.identity, verb, about) is not None
+
+
+HIDDEN = "something you may not see"
+"""What is said in place of the title of what may not be read."""
+WORKING = "draft"
+"""The stage at which everybody works, and which the working side shows."""
+
+
+def readable(
+    view: View, entry: sqlite3.Row | Mapping[str, Any], locale: str | None = None, stage: str = WORKING
+) -> bool:
+    """Whether an edition may be read at a stage: the one rule for single entries (`readable_sql` says it to the database).
+
+    The common edition, and an entry without a locale, may be read where any of its editions may. So may an edition that is
+    not there yet, by those who may read its locale: nobody knows of it who may read nothing of the entry.
+    """
+    if access.reads_all(view.identity):
+        return True
+    about = subject(view, entry, None, stage)
+    id = entry["entry"] if "entry" in entry.keys() else entry["id"]  # noqa: SIM118
+    there = [e["locale"] for e in entries.editions(view.conn, id) if e["locale"] != COMMON]
+
+    def by(tag: str) -> bool:
+        return may(view, "read", replace(about, locale=tag))
+
+    if locale in there:
+        return by(str(locale))
+    return any(by(tag) for tag in there) and (locale in (None, COMMON) or by(str(locale)))
+
+
+def first_locale(view: View, entry: sqlite3.Row) -> str:
+    """The locale in which an entry is shown where none was asked for: its source's, or else the first that may be read."""
+    tags = [e["locale"] for e in entries.editions(view.conn, entry["id"]) if e["locale"] != COMMON]
+    tags.sort(key=lambda tag: tag != entry["source_locale"])
+    source: str = entry["source_locale"]
+    return next((tag for tag in tags if readable(view, entry, tag)), source)
+
+
+def readable_id(view: View, entry: int, locale: str | None = None) -> bool:
+    """The same of an entry by its number."""
+    return access.reads_all(view.identity) or readable(view, entries.entry_by_id(view.conn, entry), locale)
+
+
+def title(view: View, entry: int, locale: str | None = None) -> str:
+    """The title of an entry, as `entries.title` chooses it among the editions that may be read."""
+    if access.reads_all(view.identity):
+        return entries.title(view.conn, entry, locale)
+    row = entries.entry_by_id(view.conn, entry)
+    titles: list[tuple[str, str]] = entries.titles(view.conn, entry, locale)
+    return next((text for tag, text in titles if readable(view, row, tag)), HIDDEN)
 
 
 def require(view: View, verb: str, about: Subject) -> None:
@@ -147,26 +205,35 @@ def _listed(names: Sequence[str]) -> str:
 def find(view: View, uuid: str, locale: str | None = None) -> sqlite3.Row:
     """An entry that may be read, or `NotFound`: what may not be seen is not there."""
     row = entries.entry(view.conn, uuid)
-    if row is None or not may(view, "read", subject(view, row, locale)):
+    if row is None or not readable(view, row, locale):
         raise NotFound(f"There is no entry {uuid} that you may see.", remedy="Check the address.")
     return row
 
 
-def readable_sql(view: View, alias: str = "e", locale: str = "d") -> tuple[str, list[Any]]:
-    """A condition for SQL that holds for what may be read: the same grants, said to the database.
+def readable_sql(
+    view: View, alias: str = "e", locale: str = "d", stage: str = WORKING
+) -> tuple[str, list[Any]]:
+    """A condition for SQL that holds for what may be read at a stage: the rule of `readable`, said to the database.
 
-    `alias` and `locale` name tables of the query and come from code alone.
+    `alias` and `locale` name tables of the query (of entries, and of what has a locale) and come from code alone.
     """
+    if access.reads_all(view.identity):
+        return "1", []
     branches: list[str] = []
     values: list[Any] = []
     for _, grant in view.identity.grants:
-        if grant.verb != "read":
+        if grant.verb != "read" or (grant.stages and stage not in grant.stages):
             continue
         parts = ["1"]
-        for column, allowed in ((f"{alias}.type", grant.types), (f"{locale}.locale", grant.locales)):
-            if allowed:
-                parts.append(f"{column} IN (SELECT value FROM json_each(?))")
-                values.append(json.dumps(list(allowed)))
+        if grant.types:
+            parts.append(f"{alias}.type IN (SELECT value FROM json_each(?))")
+            values.append(json.dumps(list(grant.types)))
+        if grant.locales:
+            parts.append(
+                f"({locale}.locale IN (SELECT value FROM json_each(?)) OR ({locale}.locale = '*' AND EXISTS (SELECT 1 "
+                f"FROM edition z WHERE z.entry = {alias}.id AND z.locale IN (SELECT value FROM json_each(?)))))"
+            )
+            values += [json.dumps(list(grant.locales))] * 2
         if grant.sections:
             parts.append(
                 f"({alias}.section IN (SELECT value FROM json_each(?)) OR EXISTS (SELECT 1 FROM section_within w "
@@ -200,6 +267,8 @@ def why(
     if entry:
         # Whether an entry is somebody's own is asked of them, not of whoever asks.
         about = subject(other, find(view, entry, locale), locale, stage)
+    if verb == "read" and about.stage is None:
+        about = replace(about, stage=WORKING)
     found = access.allowing(who, verb, about)
     if found:
         reason = f"{who.name} may: the role “{found[0]}” grants “{found[1].said()}”."

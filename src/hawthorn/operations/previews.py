@@ -256,7 +256,7 @@ def find_link(view: View, uuid: str) -> sqlite3.Row:
     row = store.find(view.conn, uuid)
     if row is not None and not row["pane"]:
         entry = entries.entry_by_id(view.conn, row["entry"])
-        if permission.may(view, "read", permission.subject(view, entry, None)):
+        if permission.readable(view, entry):
             return row
     raise NotFound("There is no such link.", remedy="Look at the links there are.")
 
@@ -267,9 +267,7 @@ def links(view: View, entry: str = "") -> list[dict[str, Any]]:
     return [
         shown(view, row)
         for row in store.links(view.conn, own)
-        if permission.may(
-            view, "read", permission.subject(view, entries.entry_by_id(view.conn, row["entry"]), None)
-        )
+        if permission.readable(view, entries.entry_by_id(view.conn, row["entry"]))
     ]
 
 
@@ -285,7 +283,7 @@ def shown(view: View, row: sqlite3.Row) -> dict[str, Any]:
         "name": row["name"],
         "scope": row["scope"],
         "entry": entry["uuid"],
-        "title": entries.title(view.conn, row["entry"]) or "untitled",
+        "title": permission.title(view, row["entry"]) or "untitled",
         "strand": row["strand"],
         "standing": row["stage_name"],
         "at": iso(row["at"]) if row["at"] is not None else None,

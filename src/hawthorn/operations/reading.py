@@ -8,7 +8,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from hawthorn.core import timeline
+from hawthorn.core import access, timeline
 from hawthorn.core.access import Subject
 from hawthorn.core.errors import Invalid, NotFound, Refused
 from hawthorn.core.timeline import Foreseen
@@ -166,12 +166,19 @@ BY_ID = "~"
 """Before an id, in place of a path that is not there yet."""
 
 
-def place_of(view: View, entry: sqlite3.Row, where: Place) -> Place:
-    """Where somebody who reads at a place reads an entry: there, or what is out, when it lies outside their limits."""
-    if where.limits is None:
+def place_of(view: View, entry: sqlite3.Row, where: Place, locale: str | None = None) -> Place:
+    """Where somebody who reads at a place reads an entry, in a locale or in any: there, or what is out, when it lies outside
+    the limits of their preview or of their rights."""
+    if where.plain or (where.limits is None and access.reads_all(view.identity)):
         return where
-    about = permission.subject(view, entry, None, view.setup.stage_names[where.stage])
-    return where if where.holds(entry, about.within) and permission.may(view, "read", about) else Place()
+    if where.limits is not None and not where.holds(entry, entries.within(view.conn, entry["section"])):
+        return Place()
+    return where if permission.readable(view, entry, locale, _asked(view, where)) else Place()
+
+
+def _asked(view: View, where: Place) -> str:
+    """The stage that somebody has to be allowed to read: what was out once, or will be, is for those who work on it."""
+    return permission.WORKING if where.stage == RELEASE else view.setup.stage_names[where.stage]
 
 
 def path_of(
@@ -237,7 +244,7 @@ def find_path(view: View, path: str, where: Place, site: str = "") -> tuple[str,
     if slugs[0].startswith(BY_ID) and not where.plain:
         # A draft without an address is found by its id, by those who may look at drafts.
         row = entries.entry(view.conn, slugs[0].removeprefix(BY_ID))
-        if row is None:
+        if row is None or place_of(view, row, where).plain:
             raise nothing(path)
         return row["uuid"], tag, None
     for old in (False, True):
@@ -348,9 +355,35 @@ def candidates(
     At an instant to come, what is planned until then comes with the instant at which it goes; what will have been
     withdrawn by then is still among them, and has no body.
     """
-    kinds = json.dumps(list(types))
     if where.limited:
         where = Place()
+    if where.plain or access.reads_all(view.identity):
+        return _candidates(view, where, types, locale, limit, start)
+    # What may not be read there is read as it is out: only what is out, or may be read, is a candidate.
+    out: list[Listed] = []
+    while len(out) < limit:
+        found = _candidates(view, where, types, locale, limit, start)
+        out += [one for one in found if _seen(view, one, where)]
+        if len(found) < limit:
+            break
+        start = (found[-1].pinned, found[-1].sort, found[-1].edition)
+    return out[:limit]
+
+
+def _seen(view: View, one: Listed, where: Place) -> bool:
+    row = entries.entry_by_id(view.conn, one.entry)
+    return not place_of(view, row, where).plain or standings.is_out(view.conn, one.entry)
+
+
+def _candidates(
+    view: View,
+    where: Place,
+    types: Sequence[str],
+    locale: str,
+    limit: int,
+    start: tuple[int, int, int],
+) -> list[Listed]:
+    kinds = json.dumps(list(types))
     if where.stage == DRAFT and (where.at is None or where.at >= view.now):
         rows = view.conn.execute(
             "SELECT e.id AS entry, e.uuid, 0 AS pinned, s.updated_at AS sort, s.edition FROM summary s "

@@ -207,7 +207,7 @@ def _find(view: View, id: str) -> tuple[sqlite3.Row, sqlite3.Row, str]:
         raise gone
     entry = entries.entry_by_id(view.conn, row["entry"])
     locale = entry["source_locale"] if row["locale"] == COMMON else row["locale"]
-    if not permission.may(view, "read", permission.subject(view, entry, locale)):
+    if not permission.readable(view, entry, locale):
         raise gone
     return row, entry, locale
 
@@ -232,7 +232,7 @@ def _named(act: Act, entry: sqlite3.Row, locale: str, text: str) -> list[sqlite3
         if row is None or row["kind"] != "person" or row["handle"] != handle:
             continue
         theirs = View(act.conn, permission.identity_of(act.conn, row["id"]), act.now, act.setup)
-        if not permission.may(theirs, "read", permission.subject(theirs, entry, locale)):
+        if not permission.readable(theirs, entry, locale):
             raise Invalid(
                 [FieldProblem("text", f"{row['name']} may not see this entry")],
                 remedy="Name somebody else, or ask whoever sets up roles.",

@@ -11,14 +11,14 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from hawthorn.core import contenttypes, richtext, slots
+from hawthorn.core import access, contenttypes, richtext, slots
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import NotFound
 from hawthorn.core.fields import Field
 from hawthorn.core.kinds import listing
 from hawthorn.core.kinds.file import focus_of
 from hawthorn.core.timeline import SECOND, iso
-from hawthorn.operations import finding, reading
+from hawthorn.operations import finding, permission, reading
 from hawthorn.operations.act import View
 from hawthorn.operations.reading import Place
 from hawthorn.store import entries, files, previews
@@ -61,7 +61,7 @@ def file(view: View, sha256: str, where: Place) -> sqlite3.Row:
     row = files.find(view.conn, sha256)
     if row is None:
         raise reading.nothing(sha256[:12])
-    seen = not where.plain and not where.limited
+    seen = not where.plain and not where.limited and _holds_readable(view, sha256, where)
     if (
         seen
         or files.is_out(view.conn, sha256, RELEASE)
@@ -71,15 +71,17 @@ def file(view: View, sha256: str, where: Place) -> sqlite3.Row:
     raise reading.nothing(sha256[:12])
 
 
+def _holds_readable(view: View, sha256: str, where: Place) -> bool:
+    """Whether something that may be read at a place holds a stored file."""
+    return access.reads_all(view.identity) or any(
+        not reading.place_of(view, holder, where).plain for holder in files.holders(view.conn, sha256)
+    )
+
+
 def shows_file(view: View, sha256: str, where: Place) -> bool:
     """Whether a page inside the limits of a preview shows a stored file: in itself, or in what it shows."""
-    holders = view.conn.execute(
-        "SELECT DISTINCT e.* FROM file_use u JOIN revision r ON r.id = u.revision JOIN edition d ON d.id = r.edition "
-        "JOIN entry e ON e.id = d.entry WHERE u.sha256 = ? AND e.removed_at IS NULL",
-        (sha256,),
-    ).fetchall()
     seen: dict[int, sqlite3.Row] = {}
-    for holder in holders:
+    for holder in files.holders(view.conn, sha256):
         seen[holder["id"]] = holder
         for row in _shown_in(view, holder["uuid"]):
             seen[row["id"]] = row
@@ -112,7 +114,7 @@ class _Renderer:
     def __init__(self, view: View, where: Place, locale: str, row: sqlite3.Row) -> None:
         self.view = view
         self.locale = locale
-        # Outside the limits of a preview a page is what it is for everybody, whatever it shows.
+        # Outside the limits of a preview, or of somebody's rights, a page is what it is for everybody, whatever it shows.
         self.where = reading.place_of(view, row, where)
         self.deps: set[tuple[int, str]] = set()
         self.ends = ALWAYS
@@ -123,9 +125,10 @@ class _Renderer:
         found = self._edition(row, self.where)
         if found is None:
             return None
-        locale, revision, since = found
+        locale, revision, since, where = found
+        self.where = where
         kind = self.view.setup.type(row["type"])
-        values, following = self._with_layout(kind, self._values(row, kind, locale, revision, self.where))
+        values, following = self._with_layout(kind, self._values(row, kind, locale, revision, where))
         derived = contenttypes.derived(kind, values)
         said = contenttypes.search_text(kind, values | derived)
         self._gather(contenttypes.referred(kind, values) | ({said["picture"]} if said["picture"] else set()))
@@ -173,7 +176,11 @@ class _Renderer:
     ) -> dict[str, Any]:
         own = dict(entries.content(self.view.conn, revision).fields) if revision else {}
         values = contenttypes.together(kind, self._common(row["id"], where), own)
-        return values | self._typed(row["id"], locale, where)
+        values |= self._typed(row["id"], locale, where)
+        if kind.internal and (where.plain or not permission.readable(self.view, row, locale)):
+            # What colleagues call it is for colleagues.
+            values.pop(kind.internal, None)
+        return values
 
     def _typed(self, entry: int, locale: str, where: Place) -> dict[str, Any]:
         """What whoever looks is typing into an entry; None is what they emptied."""
@@ -195,7 +202,7 @@ class _Renderer:
         if found is None:
             return values, {}
         layout = self.view.setup.type(kind.layout)
-        theirs = self._values(row, layout, found[0], found[1], self.where)
+        theirs = self._values(row, layout, found[0], found[1], found[3])
         whole, names = contenttypes.following(kind, values, theirs)
         return whole, dict.fromkeys(names, row["uuid"])
 
@@ -219,17 +226,18 @@ class _Renderer:
         ).fetchone()
         return iso(row[0]) if row[0] is not None else None
 
-    def _edition(self, row: sqlite3.Row, where: Place) -> tuple[str, int, int] | None:
-        """The edition in the wanted locale, else in the source; what is absent is depended on too. An edition that is only
-        being typed has revision 0."""
+    def _edition(self, row: sqlite3.Row, where: Place) -> tuple[str, int, int, Place] | None:
+        """The edition in the wanted locale, else in the source, with where it is read; what is absent is depended on too.
+        An edition that is only being typed has revision 0."""
         self.deps |= {(row["id"], "out"), (row["id"], "address")}
         for locale in dict.fromkeys((self.locale, row["source_locale"])):
             edition = entries.edition(self.view.conn, row["id"], locale)
-            found = reading.revision_at(self.view, edition["id"], where) if edition else None
+            there = where if where.limits is not None else reading.place_of(self.view, row, where, locale)
+            found = reading.revision_at(self.view, edition["id"], there) if edition else None
             if found is not None:
-                return locale, found[0], found[1]
-            if self._typed(row["id"], locale, where):
-                return locale, 0, self.view.now
+                return locale, found[0], found[1], there
+            if self._typed(row["id"], locale, there):
+                return locale, 0, self.view.now, there
         return None
 
     def _common(self, entry: int, where: Place) -> dict[str, Any]:
@@ -248,6 +256,7 @@ class _Renderer:
         found = self._edition(row, where)
         if found is None:
             return None
+        where = found[3]
         values = self._values(row, kind, found[0], found[1], where)
         values = {k: v for k, v in values.items() if v is not None}
         if kind.common:
@@ -292,7 +301,12 @@ class _Renderer:
         out = []
         for edition in entries.editions(self.view.conn, row["id"]):
             tag = edition["locale"]
-            if tag != COMMON and reading.revision_at(self.view, edition["id"], self.where):
+            there = (
+                self.where
+                if self.where.limits is not None
+                else reading.place_of(self.view, row, self.where, tag)
+            )
+            if tag != COMMON and reading.revision_at(self.view, edition["id"], there):
                 out.append({"locale": tag, "path": self._path(row["id"], tag, self.where)})
         return out
 
@@ -344,6 +358,7 @@ class _Renderer:
         if found is None:
             return None
         kind = self.view.setup.type(row["type"])
+        where = found[3]
         values = self._values(row, kind, found[0], found[1], where)
         if topics and not topics & contenttypes.referred(kind, values):
             return None

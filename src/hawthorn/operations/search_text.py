@@ -97,7 +97,7 @@ def _twice(view: View, entry: int, locale: str, role: str, text: str) -> list[di
     return [
         {"id": r["uuid"], "type": r["type"], "title": r["said"], "file": ""}
         for r in rows
-        if permission.may(view, "read", permission.subject(view, r, locale))
+        if permission.readable(view, r, locale)
     ]
 
 

@@ -8,7 +8,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import asdict
 from typing import Any
 
-from hawthorn.core import compare, contenttypes
+from hawthorn.core import access, compare, contenttypes
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import NotFound
 from hawthorn.core.merge import Conflict
@@ -25,6 +25,7 @@ from hawthorn.operations import (
     show_review,
     show_work,
     strands,
+    translation,
     workflows,
 )
 from hawthorn.operations.act import View
@@ -46,7 +47,7 @@ def entry(
     row = permission.find(view, uuid, locale if locale != COMMON else None)
     kind = view.setup.type(row["type"])
     editions = {e["locale"]: e for e in store.editions(view.conn, row["id"])}
-    tag = view.setup.locale(locale or row["source_locale"])
+    tag = view.setup.locale(locale or permission.first_locale(view, row))
     flow, why_flow = workflows.chosen(view, row, tag)
     own, common = editions.get(tag), editions[COMMON]
     if strand != store.DRAFT_STRAND:
@@ -60,7 +61,9 @@ def entry(
     common_content = store.content(view.conn, common["head"]) if common["head"] else EMPTY
     source = editions.get(row["source_locale"])
     source_values = (
-        store.content(view.conn, source["head"]).fields if source and tag != row["source_locale"] else {}
+        store.content(view.conn, source["head"]).fields
+        if source and tag != row["source_locale"] and permission.readable(view, row, row["source_locale"])
+        else {}
     )
     lacking = [
         {"field": n, "label": contenttypes.label_of(kind, n)}
@@ -77,7 +80,7 @@ def entry(
         "type_label": kind.label,
         "locale": tag,
         "source_locale": row["source_locale"],
-        "title": str(own_content.fields.get(kind.title) or store.title(view.conn, row["id"])),
+        "title": str(own_content.fields.get(kind.title) or permission.title(view, row["id"])),
         "section": _section(view, row["section"]),
         "etag": entries.current_base(view, row["id"], tag, strand).etag,
         "strand": strand,
@@ -123,7 +126,7 @@ def entry(
         "jobs": [
             show_work.job_line(view, j)
             for j in jobs.of_entry(view.conn, row["id"])
-            if j["locale"] == tag or own == source
+            if (j["locale"] == tag or own == source) and translation.readable(view, j)
         ],
     }
 
@@ -135,17 +138,19 @@ def _layout(view: View, kind: ContentType, tag: str) -> dict[str, Any] | None:
     row = view.conn.execute(
         "SELECT * FROM entry WHERE type = ? AND removed_at IS NULL", (kind.layout,)
     ).fetchone()
-    if row is None or not permission.may(view, "read", permission.subject(view, row, None)):
+    if row is None or not permission.readable(view, row):
         return None
     values: dict[str, Any] = {}
     for where in (COMMON, row["source_locale"], tag):
         edition = store.edition(view.conn, row["id"], where)
+        if not permission.readable(view, row, where):
+            continue
         values |= (
             dict(store.content(view.conn, edition["head"]).fields) if edition and edition["head"] else {}
         )
     return {
         "id": row["uuid"],
-        "title": store.title(view.conn, row["id"], tag) or "untitled",
+        "title": permission.title(view, row["id"], tag) or "untitled",
         "values": {f.name: values[f.name] for f in kind.regions if f.name in values},
     }
 
@@ -182,7 +187,7 @@ def _section(view: View, id: int | None) -> dict[str, str] | None:
     if id is None:
         return None
     row = store.entry_by_id(view.conn, id)
-    return {"id": row["uuid"], "title": store.title(view.conn, id)}
+    return {"id": row["uuid"], "title": permission.title(view, id)}
 
 
 def _revision(view: View, id: int) -> dict[str, Any]:
@@ -282,12 +287,12 @@ def planned(view: View, editions: Sequence[int]) -> list[dict[str, Any]]:
 
 def readable(view: View, row: sqlite3.Row) -> bool:
     """Whether whoever looks may read an entry."""
-    return permission.may(view, "read", permission.subject(view, row, None))
+    return permission.readable(view, row)
 
 
 def named(view: View, row: sqlite3.Row) -> dict[str, str]:
     """An entry by name."""
-    title = store.title(view.conn, row["id"]) or "untitled"
+    title = permission.title(view, row["id"]) or "untitled"
     return {"id": row["uuid"], "type": row["type"], "title": title, "file": ""}
 
 
@@ -301,11 +306,14 @@ def titles(view: View, uuids: Iterable[str], locale: str) -> dict[str, Any]:
         kind = view.setup.type(row["type"])
         common = store.edition(view.conn, row["id"], COMMON)
         shared = store.content(view.conn, common["head"]).fields if common and common["head"] else {}
-        file = next((shared[f.name] for f in kind.fields if f.kind == "file" and f.name in shared), None)
+        seen = permission.readable(view, row)
+        file = next(
+            (shared[f.name] for f in kind.fields if seen and f.kind == "file" and f.name in shared), None
+        )
         out[uuid] = {
             "id": uuid,
             "type": row["type"],
-            "title": store.title(view.conn, row["id"], locale) or "untitled",
+            "title": permission.title(view, row["id"], locale) or "untitled",
             "file": file["sha256"] if file else "",
         }
     return out
@@ -314,12 +322,15 @@ def titles(view: View, uuids: Iterable[str], locale: str) -> dict[str, Any]:
 def _referred_by(view: View, uuid: str) -> list[dict[str, Any]]:
     out: dict[str, dict[str, Any]] = {}
     for row in store.referring(view.conn, uuid):
+        if not permission.readable_id(view, row["entry"]):
+            out[""] = {"id": "", "type": "", "title": permission.HIDDEN, "file": ""}
+            continue
         out.setdefault(
             row["uuid"],
             {
                 "id": row["uuid"],
                 "type": row["type"],
-                "title": store.title(view.conn, row["entry"]) or "untitled",
+                "title": permission.title(view, row["entry"]) or "untitled",
                 "file": "",
             },
         )
@@ -341,7 +352,7 @@ def warnings(
         ).fetchall()
         for rival in rivals:
             where = "is out" if rival["stage"] == RELEASE else "is drafted"
-            title = store.title(view.conn, rival["entry"], tag)
+            title = permission.title(view, rival["entry"], tag)
             out.append(f"“{title}” {where} with the same address “{slug}”; only one of them can go out.")
     return out
 
@@ -428,13 +439,26 @@ def history(view: View, uuid: str, locale: str, before: int = 1 << 62, limit: in
             }
             for s in stages
         ],
-        "events": [event(e, uuid) for e in events.about(view.conn, row["id"], 1 << 62, limit)],
+        "events": [
+            shown
+            for e in events.about(view.conn, row["id"], 1 << 62, limit)
+            if (shown := event(view, e, uuid)) is not None
+        ],
     }
 
 
-def event(row: sqlite3.Row, about: str = "") -> dict[str, Any]:
-    """An event for the wire. For whoever may read one entry alone (`about`), what it did to others is left out."""
+def event(view: View, row: sqlite3.Row, about: str = "", *, whole: bool = False) -> dict[str, Any] | None:
+    """An event for the wire; None for one of a locale that may not be read.
+
+    For whoever may read one entry alone (`about`), what it did to others is left out; what tells of entries that may not
+    be read, unless the log is theirs to read (`whole`).
+    """
     what = json.loads(row["json"]) if row["json"] else {}
+    if not whole and not access.reads_all(view.identity):
+        told = _told(view, row, what, about)
+        if told is None:
+            return None
+        what = told
     if about:
         what.pop("stood", None)
         for many in ("moves", "held"):
@@ -449,6 +473,27 @@ def event(row: sqlite3.Row, about: str = "") -> dict[str, Any]:
         "what": what,
         "hash": row["hash"],
     }
+
+
+def _told(view: View, row: sqlite3.Row, what: dict[str, Any], about: str) -> dict[str, Any] | None:
+    """What of an event may be told: all of it where all that it is about may be read; None where nothing of it may be known."""
+    locale = what.get("locale")
+    locales = [locale] if isinstance(locale, str) else [m["locale"] for m in what.get("moves", ())]
+    locales += [j["locale"] for j in what.get("jobs", ()) if isinstance(j, dict) and "locale" in j]
+    if row["kind"].startswith(("commission.", "job.")):
+        locales.append("")
+    entries_of = [store.entry_by_id(view.conn, e) for e in events.entries_of(view.conn, row["seq"], 2_000)]
+
+    def seen(one: sqlite3.Row, tag: str | None) -> bool:
+        return permission.readable(view, one, one["source_locale"] if tag == "" else tag)
+
+    if (
+        about
+        and isinstance(locale, str)
+        and not any(seen(e, locale) for e in entries_of if e["uuid"] == about)
+    ):
+        return None
+    return what if all(seen(e, tag) for e in entries_of for tag in locales or [None]) else {}
 
 
 def comparison(view: View, uuid: str, locale: str, before: str, after: str) -> dict[str, Any]:

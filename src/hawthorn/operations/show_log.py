@@ -39,8 +39,10 @@ def page(view: View, wanted: Filter, before: int, limit: int) -> dict[str, Any]:
     since = timeline.day_or_instant(wanted.since) if wanted.since else 0
     until = timeline.day_or_instant(wanted.until) if wanted.until else 1 << 62
     rows = events.filtered(view.conn, wanted.kind, entry, actor, since, until, before, limit)
-    alone = "" if permission.may(view, "configure", Subject()) else wanted.entry
+    whole = permission.may(view, "configure", Subject())
+    alone = "" if whole else wanted.entry
+    found = [show.event(view, r, alone, whole=whole) for r in rows]
     return {
-        "items": [show.event(r, alone) for r in rows],
+        "items": [event for event in found if event is not None],
         "next": str(rows[-1]["seq"]) if len(rows) == limit else "",
     }

@@ -70,13 +70,13 @@ def dispatch(view: View, row: sqlite3.Row, *, whole: bool = True) -> dict[str, A
         "ended_at": iso(row["ended_at"]) if row["ended_at"] else None,
         "late_by_seconds": round(row["late_by"] / timeline.SECOND, 1) if row["late_by"] else 0,
         "trouble": row["trouble"],
-        "held": json.loads(row["held"]),
+        "held": _held(view, json.loads(row["held"])),
         "moves": [
             {
                 "verb": m["verb"],
                 "id": m["uuid"],
                 "locale": m["locale"],
-                "title": m["title"] or store.title(view.conn, m["entry"], m["locale"]),
+                "title": permission.title(view, m["entry"], m["locale"]),
                 "type": m["type"],
                 "before": None,
                 "after": m["number"],
@@ -86,6 +86,18 @@ def dispatch(view: View, row: sqlite3.Row, *, whole: bool = True) -> dict[str, A
             for n, m in enumerate(moves)
         ],
     }
+
+
+def _held(view: View, held: list[dict[str, Any]]) -> list[dict[str, Any]]:
+    """What held a dispatch, without the names of what may not be read."""
+    return [{**one, "unmet": [_unmet(view, u) for u in one["unmet"]]} for one in held]
+
+
+def _unmet(view: View, condition: dict[str, Any]) -> dict[str, Any]:
+    row = store.entry(view.conn, str(condition.get("where", "")))
+    if row is None or permission.readable(view, row):
+        return condition
+    return {**condition, "what": f"It waits for {permission.HIDDEN}.", "where": ""}
 
 
 def job_line(view: View, row: sqlite3.Row) -> dict[str, Any]:
@@ -111,7 +123,7 @@ def job_line(view: View, row: sqlite3.Row) -> dict[str, Any]:
         "entries": [
             {
                 "id": e["uuid"],
-                "title": store.title(view.conn, e["entry"]) or "untitled",
+                "title": permission.title(view, e["entry"]) or "untitled",
                 "type": e["type"],
                 "file": "",
             }

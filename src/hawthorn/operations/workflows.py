@@ -37,7 +37,7 @@ def chosen(view: View, entry: sqlite3.Row | Mapping[str, Any], locale: str) -> t
         return flow, f"“{flow.label}”, as the type “{kind.label}” says."
     flow = view.setup.workflows[found.workflow]
     row = entries.entry(view.conn, found.section) if found.section else None
-    title = entries.title(view.conn, row["id"]) if row is not None else ""
+    title = permission.title(view, row["id"]) if row is not None else ""
     return flow, f"“{flow.label}”, as was chosen for {found.said(title)}."
 
 
@@ -287,7 +287,7 @@ def _examples(view: View, ones: Sequence[_Displaced]) -> tuple[dict[str, str], .
         {
             "id": entries.entry_by_id(view.conn, one.entry)["uuid"],
             "locale": one.locale,
-            "title": entries.title(view.conn, one.entry, one.locale) or "untitled",
+            "title": permission.title(view, one.entry, one.locale) or "untitled",
         }
         for one in ones[:5]
     )

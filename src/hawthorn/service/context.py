@@ -10,6 +10,7 @@ from urllib.parse import urlsplit
 from fastapi import Depends, Header, Request
 from pydantic import BaseModel
 
+from hawthorn.core import access
 from hawthorn.core.access import Grant, Identity
 from hawthorn.core.errors import NotLoggedIn, Refused
 from hawthorn.operations import logging_in
@@ -51,6 +52,19 @@ def token_of(request: Request) -> tuple[str, bool]:
 
 
 def who(request: Request) -> Identity:
+    """Whoever works here; raises `NotLoggedIn`, and `Refused` for a key that may only read what is out."""
+    found = caller(request)
+    if not access.works(found):
+        raise Refused(
+            "This key may only read what is out.",
+            remedy="Read below /read, or ask for a key whose role and stages give it more.",
+            missing="a grant to work here",
+            who=[],
+        )
+    return found
+
+
+def caller(request: Request) -> Identity:
     """Whoever calls; raises `NotLoggedIn`. Browsers may only change things from a known origin."""
     token, cookie = token_of(request)
     if not token:
@@ -65,7 +79,7 @@ def who(request: Request) -> Identity:
 def who_or_nobody(request: Request) -> Identity:
     """Whoever reads; without a token it is everybody. A token that is wrong is an error, not nobody."""
     token, _ = token_of(request)
-    return who(request) if token and request.headers.get("authorization") else NOBODY
+    return caller(request) if token and request.headers.get("authorization") else NOBODY
 
 
 def check_origin(request: Request) -> None:
@@ -95,6 +109,8 @@ def next_page(request: Request, cursor: str) -> str:
 
 
 Who = Annotated[Identity, Depends(who)]
+Anybody = Annotated[Identity, Depends(caller)]
+"""Whoever has a session or a key, whatever it is for."""
 Reader = Annotated[Identity, Depends(who_or_nobody)]
 AtDesk = Annotated[Desk, Depends(desk_of)]
 IfMatch = Annotated[str | None, Header(alias="If-Match", description="The ETag of what was looked at.")]

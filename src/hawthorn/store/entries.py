@@ -305,6 +305,16 @@ def title(conn: sqlite3.Connection, entry: int, locale: str | None = None) -> st
     return row[0] if row else ""
 
 
+def titles(conn: sqlite3.Connection, entry: int, locale: str | None = None) -> list[tuple[str, str]]:
+    """The titles of an entry with their locales, in the order in which `title` chooses."""
+    rows = conn.execute(
+        "SELECT s.locale, s.title FROM summary s JOIN entry e ON e.id = s.entry WHERE s.entry = ?1 AND s.locale <> '*' "
+        "ORDER BY s.locale = ?2 DESC, s.locale = e.source_locale DESC",
+        (entry, locale),
+    ).fetchall()
+    return [(row[0], row[1]) for row in rows]
+
+
 def set_section(conn: sqlite3.Connection, entry: int, section: int | None) -> None:
     """Keep which section an entry belongs to."""
     conn.execute("UPDATE entry SET section = ? WHERE id = ? AND section IS NOT ?", (section, entry, section))

@@ -90,3 +90,12 @@ def heads_holding(conn: sqlite3.Connection, sha256: str) -> list[sqlite3.Row]:
         "WHERE u.sha256 = ? AND e.removed_at IS NULL ORDER BY e.id",
         (sha256,),
     ).fetchall()
+
+
+def holders(conn: sqlite3.Connection, sha256: str) -> list[sqlite3.Row]:
+    """The entries of which a revision holds a stored file."""
+    return conn.execute(
+        "SELECT DISTINCT e.* FROM file_use u JOIN revision r ON r.id = u.revision JOIN edition d ON d.id = r.edition "
+        "JOIN entry e ON e.id = d.entry WHERE u.sha256 = ? AND e.removed_at IS NULL",
+        (sha256,),
+    ).fetchall()

@@ -197,6 +197,18 @@ def formerly(conn: sqlite3.Connection, stage: int, locale: str, parent: int, slu
     return row[0] if row else None
 
 
+def is_out(conn: sqlite3.Connection, entry: int) -> bool:
+    """Whether any edition of an entry is out now."""
+    return (
+        conn.execute(
+            "SELECT 1 FROM edition d JOIN standing s ON s.edition = d.id AND s.stage = ? AND s.until IS NULL "
+            "WHERE d.entry = ? AND d.locale <> '*' LIMIT 1",
+            (RELEASE, entry),
+        ).fetchone()
+        is not None
+    )
+
+
 def address_of(
     conn: sqlite3.Connection, entry: int, stage: int, locale: str, at: int | None = None
 ) -> tuple[int, str] | None:

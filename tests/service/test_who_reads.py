@@ -1,0 +1,382 @@
+"""Who may read what: every reading call, as people and keys with one narrow grant each, against a few lines that say what
+each may see. Every text of every edition and stage holds a word of its own; an answer may hold those alone that may be read."""
+
+from __future__ import annotations
+
+import json
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+import httpx
+import pytest
+
+from hawthorn.core.timeline import iso
+from hawthorn.operations import (
+    assignments,
+    changing,
+    dispatches,
+    entries,
+    people,
+    remarks,
+    review,
+    strands,
+    translation,
+)
+from hawthorn.operations.act import Act, setup_changed
+from hawthorn.operations.dispatches import When, Wish
+from hawthorn.operations.translation import Order
+from hawthorn.store import definitions as definition_store
+from hawthorn.store import people as people_store
+from tests.service.made import House, serving
+
+DOCUMENT = json.loads((Path(__file__).parents[2] / "docs" / "openapi.json").read_text("utf-8"))
+FIELDS = [
+    {"name": "title", "kind": "line"},
+    {"name": "slug", "kind": "slug", "follows": "title"},
+    {"name": "inside", "kind": "line", "shared": True},
+    {"name": "body", "kind": "rich"},
+    {"name": "tags", "kind": "tags", "shared": True},
+    {"name": "more", "kind": "reference", "many": True, "shared": True},
+]
+TYPES = [
+    {"name": "notice", "label": "Notice", "workflow": "standard", "internal": "inside", "fields": FIELDS},
+    {"name": "talk", "label": "Talk", "workflow": "standard", "internal": "inside", "fields": FIELDS},
+]
+LOCALES = ("en", "fr", "de")
+
+
+@dataclass
+class Text:
+    """A word that stands in one place alone, and where that is."""
+
+    entry: str
+    type: str
+    locale: str
+    stage: str
+    by: str
+    inside: bool = False
+    reviewed: bool = False
+
+
+@dataclass
+class World:
+    """A house full of texts, with those who read them."""
+
+    house: House
+    words: dict[str, Text] = field(default_factory=dict)
+    entries: dict[str, tuple[str, str, str]] = field(default_factory=dict)
+    """By UUID the type, the section (UUID) and the handle of whoever started it."""
+    grants: dict[str, dict[str, Any]] = field(default_factory=dict)
+    stages: dict[str, list[str]] = field(default_factory=dict)
+    tokens: dict[str, str] = field(default_factory=dict)
+    ids: dict[str, str] = field(default_factory=dict)
+
+    def word(self, entry: str, type: str, locale: str, stage: str, by: str, inside: bool = False) -> str:
+        """A new word for a place."""
+        made = f"zq{len(self.words):03d}x"
+        self.words[made] = Text(entry, type, locale, stage, by, inside)
+        return made
+
+    # What follows is the rule once more, in other words than the service's.
+
+    def may(self, who: str, entry: str, locale: str, stage: str) -> bool:
+        """Whether somebody may read an edition at a stage."""
+        if stage == "release":
+            return True
+        type, section, by = self.entries[entry]
+        if who in self.stages and stage not in self.stages[who]:
+            return False
+        grant = self.grants[who]
+        return (
+            type in grant.get("types", [type])
+            and locale in grant.get("locales", [locale])
+            and (not grant.get("sections") or section in grant["sections"] or entry in grant["sections"])
+            and stage in grant.get("stages", [stage])
+            and (not grant.get("own") or by == who)
+        )
+
+    def sees(self, who: str, word: str) -> bool:
+        """Whether a word may reach somebody."""
+        text = self.words[word]
+        if text.inside:
+            return any(self.may(who, text.entry, t, "draft") for t in self.locales_of(text.entry))
+        stages = [text.stage, *(["review"] if text.reviewed else [])]
+        return any(self.may(who, text.entry, text.locale, stage) for stage in stages)
+
+    def locales_of(self, entry: str) -> set[str]:
+        """The locales in which an entry has an edition."""
+        return {t.locale for t in self.words.values() if t.entry == entry and t.locale != "*"}
+
+    def knows(self, who: str, entry: str) -> bool:
+        """Whether somebody may know of an entry at all."""
+        out = any(t.stage == "release" for t in self.words.values() if t.entry == entry)
+        return out or any(self.may(who, entry, t, "draft") for t in self.locales_of(entry))
+
+
+def write(world: World, type: str, by: str, locales: tuple[str, ...], *, out: bool, below: str = "") -> str:
+    """An entry with a word of its own in every edition, and other words in what is out."""
+    house = world.house
+    uuid = house.do(by, lambda a: entries.start(a, type, "en", {}))
+    world.entries[uuid] = (type, below, by)
+
+    def put(locale: str, stage: str) -> None:
+        def save(act: Act) -> None:
+            base = entries.current_base(
+                act, act.conn.execute("SELECT id FROM entry WHERE uuid = ?", (uuid,)).fetchone()[0], locale
+            )
+            fields: dict[str, Any] = {
+                "title": f"Named {world.word(uuid, type, locale, stage, by)}",
+                "body": f"<p>Says {world.word(uuid, type, locale, stage, by)}.</p>",
+            }
+            if locale == "en" and type != "page":
+                fields["inside"] = world.word(uuid, type, "*", "draft", by, inside=True)
+            if below and locale == "en" and type == "page":
+                fields["below"] = below
+            entries.save(act, uuid, locale, fields, base)
+
+        house.do(by, save)
+
+    if out:
+        put("en", "release")
+        house.do(by, lambda a: review.submit(a, uuid, "en"))
+        house.do("oda", lambda a: review.sign_off(a, uuid, "en", entries_number(a, uuid)))
+        house.do("ida", lambda a: dispatches.make(a, [Wish(uuid, "en")]))
+        # What was said inside at release is said there still; only the newest of it is looked for.
+    for locale in locales:
+        put(locale, "draft")
+    return uuid
+
+
+def entries_number(act: Act, uuid: str) -> int:
+    return int(
+        act.conn.execute(
+            "SELECT max(r.number) FROM revision r JOIN edition d ON d.id = r.edition AND d.locale = 'en' "
+            "JOIN entry e ON e.id = d.entry WHERE e.uuid = ?",
+            (uuid,),
+        ).fetchone()[0]
+    )
+
+
+@pytest.fixture(scope="module")
+def world(tmp_path_factory: pytest.TempPathFactory) -> Iterator[World]:
+    house = House(tmp_path_factory.mktemp("reads"))
+    made = World(house)
+
+    def prepare(act: Act) -> None:
+        for tag in LOCALES[1:]:
+            definition_store.add_locale(act.conn, tag, tag)
+        setup_changed(act)
+        for one in TYPES:
+            changing.define_type(act, one)
+        people_store.set_role(
+            act.conn, "own", "own", [{"verb": v, "own": True} for v in ("read", "write", "submit")]
+        )
+        people.add_person(act, "olu", "Olu", "olu@x.example", "long enough", [{"name": "own"}])
+
+    house.do("ida", prepare)
+    notice = write(made, "notice", "wim", LOCALES, out=False)
+    notice_out = write(made, "notice", "wim", ("en", "fr"), out=True)
+    talk = write(made, "talk", "wim", ("en", "de"), out=False)
+    talk_out = write(made, "talk", "wim", ("en",), out=True)
+    own = write(made, "notice", "olu", ("en",), out=False)
+    everything = [notice, notice_out, talk, talk_out, own]
+    for one in everything:
+        others = [u for u in everything if u != one]
+        house.do("ida", lambda a, o=one, m=others: _relate(a, o, m))  # type: ignore[misc]
+    for uuid, locale in ((notice, "en"), (talk, "de"), (notice_out, "fr")):
+        by = made.entries[uuid][2]
+        said = made.word(uuid, made.entries[uuid][0], locale, "draft", by)
+        house.do("ida", lambda a, u=uuid, t=locale, s=said: remarks.make(a, u, t, f"Remarked {s}"))  # type: ignore[misc]
+    house.do(
+        "ida",
+        lambda a: assignments.assign(
+            a, notice, "en", "oda", "", made.word(notice, "notice", "en", "draft", "wim")
+        ),
+    )
+    house.do("wim", lambda a: strands.fork(a, notice, "en", "beside"))
+    house.do(
+        "wim", lambda a: review.submit(a, notice, "en", made.word(notice, "notice", "en", "draft", "wim"))
+    )
+    house.do("wim", lambda a: review.submit(a, talk, "de"))
+    for text in made.words.values():
+        text.reviewed = (text.entry, text.locale) in ((notice, "en"), (talk, "de"))
+    soon = When(instant=iso(house.clock.at + 3_600_000_000))
+    house.do("ida", lambda a: dispatches.make(a, [Wish(talk_out, "en", "withdraw")], soon))
+    job = house.do("ida", lambda a: translation.commission(a, Order((notice,), ("fr", "de"))))
+    with house.desk.db.read() as conn:
+        made.ids = {
+            "commission": job,
+            "job": conn.execute("SELECT uuid FROM job LIMIT 1").fetchone()[0],
+            "dispatch": conn.execute("SELECT uuid FROM dispatch WHERE state = 'planned'").fetchone()[0],
+            "strand": "beside",
+        }
+    grants: dict[str, dict[str, Any]] = {
+        "all": {},
+        "notices": {"types": ["notice"]},
+        "talks": {"types": ["talk"]},
+        "french": {"locales": ["fr"]},
+        "german": {"locales": ["de"]},
+        "english": {"locales": ["en"]},
+        "frenchnotices": {"types": ["notice"], "locales": ["fr"]},
+        "published": {"stages": ["release"]},
+        "reviewing": {"stages": ["review"]},
+        "mine": {"own": True},
+    }
+    for name, grant in grants.items():
+        made.grants[name] = grant
+        kept = [{"verb": "read", **grant}]
+
+        def add(act: Act, name: str = name, kept: list[dict[str, Any]] = kept) -> str:
+            people_store.set_role(act.conn, name, name, kept)
+            people.add_person(act, name, name.title(), f"{name}@x.example", "long enough", [{"name": name}])
+            return ""
+
+        house.do("ida", add)
+        made.tokens[name] = house.do("ida", lambda a, n=name: _session(a, n))  # type: ignore[misc]
+    for name, stages in (
+        ("site", ["release"]),
+        ("proof", ["review", "release"]),
+        ("preview", ["draft", "release"]),
+    ):
+        made.grants[name], made.stages[name] = {}, stages
+        made.tokens[name] = house.do(
+            "ida",
+            lambda a, n=name, s=stages: people.issue_key(a, n, "reader", "program", s)[1],  # type: ignore[misc]
+        )
+    yield made
+    house.close()
+
+
+def _relate(act: Act, uuid: str, others: list[str]) -> None:
+    base = entries.current_base(
+        act, act.conn.execute("SELECT id FROM entry WHERE uuid = ?", (uuid,)).fetchone()[0], "en"
+    )
+    entries.save(act, uuid, "en", {"more": others, "tags": ["tagged"]}, base)
+
+
+def _session(act: Act, handle: str) -> str:
+    from hawthorn.operations import logging_in
+
+    row = people_store.by_handle(act.conn, handle)
+    assert row is not None
+    return logging_in.log_in(act, row)
+
+
+def calls(world: World) -> Iterator[tuple[str, dict[str, str]]]:
+    """Every reading call about everything there is."""
+    for path, methods in DOCUMENT["paths"].items():
+        operation = methods.get("get")
+        if operation is None or path == "/events" or "changes" in path:
+            continue
+        names = {p["name"] for p in operation.get("parameters", ()) if p["in"] == "query"}
+        about: list[str] = [""]
+        if "{id}" in path or "entry" in names:
+            about = [*world.entries] if "/jobs" not in path and "/dispatches" not in path else [""]
+        for uuid in about:
+            for locale in LOCALES if "{locale}" in path or "locale" in names else ("",):
+                target = (
+                    path.replace("{id}", uuid or world.ids["job" if "/jobs" in path else "dispatch"])
+                    .replace("{locale}", locale)
+                    .replace("{name}", "beside" if "strand" in path else "notice")
+                    .replace("{path}", f"{locale or 'en'}/nothing")
+                    .replace("{handle}", "wim")
+                    .replace("{sha256}", "0" * 64)
+                    .replace("{type}", "notice")
+                    .replace("{token}", "x")
+                )
+                asked = {"words": "Says", "text": "Named", "verb": "read", "person": "wim", "handle": "wim"}
+                params = {k: v for k, v in asked.items() if k in names and k != "person"}
+                if "entry" in names and uuid:
+                    params["entry"] = uuid
+                if "locale" in names and locale:
+                    params["locale"] = locale
+                yield target, params
+                if path.startswith("/api/entries") and "words" in names:
+                    yield target, {k: v for k, v in params.items() if k != "words"}
+                for stage in ("draft", "review", "release") if "standing" in names else ():
+                    yield target, {**params, "standing": stage}
+                if "compare" in path:
+                    for one in ("draft", "release", "1", "draft@en", "1@en"):
+                        yield target, {"before": "1", "after": one}
+
+
+WORD = re.compile(r"zq\d{3}x")
+
+
+@pytest.mark.parametrize(
+    "who",
+    ["all", "notices", "talks", "french", "german", "english", "frenchnotices", "published", "reviewing", "mine",
+     "site", "proof", "preview"],
+)  # fmt: skip
+def test_nobody_is_answered_more_than_they_may_read(world: World, who: str) -> None:
+    answered = 0
+    with serving(world.house) as (_, url), httpx.Client(base_url=url) as http:
+        http.headers["Authorization"] = f"Bearer {world.tokens[who]}"
+        for path, params in calls(world):
+            answer = http.get(path, params=params)
+            assert answer.status_code < 500, (path, params, answer.text)
+            told = {w for w in WORD.findall(answer.text) if not world.sees(who, w)}
+            assert not told, (path, params, {w: world.words[w] for w in told}, answer.text[:2000])
+            answered += answer.is_success
+            for uuid in world.entries if answer.is_success and uuid_matters(path) else ():
+                assert uuid not in answer.text or world.knows(who, uuid), (path, params, uuid)
+    assert answered > 20
+
+
+def uuid_matters(path: str) -> bool:
+    """References say by id what they lead to; what shows no fields names nothing that may not be known."""
+    return path.startswith(("/api/entries?", "/api/dispatches", "/api/jobs", "/api/in-hand", "/api/outline"))
+
+
+@pytest.mark.parametrize("who", ["all", "notices", "french", "english", "mine", "preview"])
+def test_nobody_is_answered_less_than_they_may_read(world: World, who: str) -> None:
+    seen: set[str] = set()
+    with serving(world.house) as (_, url), httpx.Client(base_url=url) as http:
+        http.headers["Authorization"] = f"Bearer {world.tokens[who]}"
+        for uuid in world.entries:
+            for locale in LOCALES:
+                for path, params in (
+                    (f"/api/entries/{uuid}/{locale}", {}),
+                    (f"/api/entries/{uuid}/{locale}/remarks", {}),
+                    (f"/api/entries/{uuid}/{locale}/history", {}),
+                    (f"/read/entries/{uuid}", {"locale": locale}),
+                    (f"/read/entries/{uuid}", {"locale": locale, "standing": "draft"}),
+                ):
+                    seen |= set(WORD.findall(http.get(path, params=params).text))
+        lists = {
+            "/api/entries": http.get("/api/entries", params={"limit": 100}).text
+            + "".join(http.get("/api/entries", params={"limit": 100, "locale": t}).text for t in LOCALES),
+            "/read/entries": "".join(
+                http.get("/read/entries", params={"standing": "draft", "limit": 100, "locale": t}).text
+                for t in LOCALES
+            ),
+        }
+    newest = {}
+    for word, text in world.words.items():
+        if world.sees(who, word) and text.stage == "draft":
+            newest[(text.entry, text.locale)] = word
+    for (entry, locale), word in newest.items():
+        assert word in seen, (entry, locale, word)
+        if locale != "*":
+            assert all(entry in listed for listed in lists.values()), (entry, locale)
+
+
+def test_the_stream_names_no_entry_that_may_not_be_known(world: World) -> None:
+    from hawthorn.operations import news
+
+    for who in world.tokens:
+        with world.house.desk.db.read() as conn:
+            from hawthorn.operations import logging_in
+
+            identity = logging_in.identify(conn, world.house.clock.at, world.tokens[who])
+        found = world.house.desk.read(identity, lambda v: news.read(v, 0, 10_000))
+        for _, told in news.for_events(found, identity):
+            for uuid in told["entries"]:
+                locales = told["locales"] or world.locales_of(uuid)
+                assert any(world.may(who, uuid, t, "draft") for t in locales if t != "*") or "*" in locales, (
+                    who,
+                    told,
+                )
