@@ -52,7 +52,7 @@ def below(
     view: View, parent: str, where: Where, locale: str = "", *, limit: int = 100, cursor: str = ""
 ) -> tuple[list[Line], str]:
     """The entries below one (or at the top, without one), in order, and the cursor of the next page."""
-    above = permission.find(view, parent)["id"] if parent else 0
+    above = _above(view, parent, where) if parent else 0
     start = _cursor(cursor)
     out: list[Line] = []
     more = ""
@@ -67,6 +67,14 @@ def below(
             more = f"{out[-1].place.rank}.{out[-1].place.entry}"
             break
     return out, more
+
+
+def _above(view: View, uuid: str, where: Where) -> int:
+    """The entry below which somebody looks: for those who read a site, whatever is out."""
+    row = entry_store.entry(view.conn, uuid)
+    if row is None or reading.place_of(view, row, where).stage != where.stage:
+        raise reading.nothing(uuid)
+    return int(row["id"])
 
 
 def _cursor(text: str) -> tuple[str, int]:
@@ -121,7 +129,8 @@ def _lines(view: View, places: Sequence[Place], where: Where, locale: str) -> li
     """What the outline says of each place whose entry may be read and is a page there."""
     tag = view.setup.locale(locale) if locale else ""
     ids = [p.entry for p in places]
-    rows = finding.summaries(view, ids, tag)
+    drafts = where.stage == DRAFT and where.at is None
+    rows = finding.summaries(view, ids, tag, whole=not drafts)
     above = store.parents(view.conn, ids, stages_from(view, where.stage))
     out: list[Line] = []
     for place in places:
@@ -129,7 +138,7 @@ def _lines(view: View, places: Sequence[Place], where: Where, locale: str) -> li
         if row is None or not view.setup.types[row["type"]].page:
             continue
         title, said = row["title"], row["locale"]
-        if where.stage != DRAFT or where.at is not None:
+        if not drafts:
             found = _said_there(view, row, where, tag)
             if found is None:
                 continue
@@ -154,7 +163,9 @@ def _said_there(view: View, row: sqlite3.Row, where: Where, tag: str) -> tuple[s
     title = view.setup.types[row["type"]].title
     for locale in dict.fromkeys((tag or row["source_locale"], row["source_locale"])):
         edition = entry_store.edition(view.conn, row["entry"], locale)
-        found = reading.revision_at(view, edition["id"], where) if edition else None
+        entry = entry_store.entry_by_id(view.conn, row["entry"])
+        there = reading.place_of(view, entry, where, locale)
+        found = reading.revision_at(view, edition["id"], there) if edition else None
         if found is not None:
             return str(entry_store.content(view.conn, found[0]).fields.get(title) or ""), locale
     return None
