@@ -2,21 +2,24 @@
 
 from __future__ import annotations
 
+import asyncio
 import os
 from collections.abc import AsyncIterator
-from contextlib import asynccontextmanager
+from contextlib import asynccontextmanager, suppress
 
 from fastapi import FastAPI
 
 from hawthorn import __version__
 from hawthorn.core.bounds import Bounds
+from hawthorn.core.errors import NotLoggedIn
 from hawthorn.followers.running import Followers
-from hawthorn.operations import dispatches, indexing
+from hawthorn.operations import dispatches, indexing, logging_in
 from hawthorn.operations.act import Clock, Desk, SystemClock
 from hawthorn.operations.founding import found
 from hawthorn.operations.renditions import Maker
 from hawthorn.service import console, problems
 from hawthorn.service.hot import HotReads
+from hawthorn.service.limits import Limits
 from hawthorn.service.live import Hub
 from hawthorn.service.routes import dispatches as dispatch_routes
 from hawthorn.service.routes import (
@@ -119,5 +122,17 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
 def create_asgi(settings: Settings, desk: Desk | None = None) -> HotReads:
     """The service whole: hot reads in front, everything else behind."""
     app = create_app(settings, desk)
-    stopping = Stopping(app, app.state.hub.end)
+    at: Desk = app.state.desk
+
+    def is_somebodys(token: str) -> bool:
+        with at.db.read() as conn, suppress(NotLoggedIn):
+            logging_in.identify(conn, at.clock.now(), token)
+            return True
+        return False
+
+    async def known(token: str) -> bool:
+        return bool(token) and await asyncio.to_thread(is_somebodys, token)
+
+    limits = Limits(app, known, settings.largest_body, settings.largest_upload + settings.largest_body)
+    stopping = Stopping(limits, app.state.hub.end)
     return HotReads(app, stopping, app.state.desk.db, app.state.desk.clock, app.state.maker.kept)

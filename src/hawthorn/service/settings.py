@@ -44,6 +44,9 @@ class Settings(BaseSettings):
         default_factory=list,
         description="Private addresses that outgoing calls may reach all the same, by name.",
     )
+    largest_body: int = Field(
+        default=2_000_000, description="The most bytes of a request that is no file; a long text has to fit."
+    )
     largest_upload: int = Field(
         default=200_000_000, description="The most bytes that an uploaded file may have."
     )

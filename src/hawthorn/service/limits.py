@@ -1,0 +1,189 @@
+"""What one request may bring, looked at before anything is parsed or done: who sends it, how long it is, and how it is nested."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import re
+from collections.abc import Awaitable, Callable
+
+from starlette.datastructures import Headers
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from hawthorn.wire import problems
+
+PATIENCE = 30.0
+"""Seconds that the next part of a body may take."""
+_SMALL = 16 * 1024
+"""Up to so many bytes, a body is read before it is known who sends it."""
+_OPEN = ("/api/session", "/api/invitation")
+"""Paths at which nobody is known yet: a small body, and no more."""
+_FILES = ("/api/files", "/api/uploads", "/api/jobs/")
+"""Paths that take files, which have bounds of their own."""
+_STRING = re.compile(rb'"(?:[^"\\]|\\.)*"', re.DOTALL)
+_BRACKET = re.compile(rb"[\[\]{}]")
+
+
+class Limits:
+    """An ASGI application in front of another. `known` says whether a token is one, and may take a moment."""
+
+    def __init__(
+        self,
+        app: ASGIApp,
+        known: Callable[[str], Awaitable[bool]],
+        body: int,
+        file: int,
+        depth: int = 64,
+        members: int = 60_000,
+    ) -> None:
+        self.app = app
+        self.known = known
+        self.body = body
+        self.file = file
+        self.depth = depth
+        self.members = members
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] != "http" or scope["method"] in ("GET", "HEAD", "OPTIONS", "DELETE"):
+            await self.app(scope, receive, send)
+            return
+        headers = Headers(scope=scope)
+        path: str = scope["path"]
+        # A JSON text is short everywhere, whatever it is sent to.
+        files = path.startswith(_FILES) and "json" not in headers.get("content-type", "")
+        most = self.file if files else _SMALL if path.startswith(_OPEN) else self.body
+        said = headers.get("content-length", "")
+        long = not said.isascii() or not said.isdigit() or len(said) > 15 or int(said) > _SMALL
+        if said and long and said.isascii() and said.isdigit() and (len(said) > 15 or int(said) > most):
+            await _refused(
+                send, 413, "too-large", f"This is {said} bytes long; at most {most:,} are taken here."
+            )
+            return
+        if (
+            long
+            and (said or headers.get("transfer-encoding"))
+            and path.startswith("/api/")
+            and not path.startswith(_OPEN)
+            and not await self.known(_token(headers))
+        ):
+            await _refused(send, 401, "not-logged-in", "You are not logged in.")
+            return
+        if files:
+            await self.app(scope, self._counted(receive, most, send), send)
+            return
+        data = await self._read(receive, most, send)
+        if data is None:
+            return
+        wrong = self._nested(data) if "json" in headers.get("content-type", "") else ""
+        if wrong:
+            await _refused(send, 422, "invalid", wrong)
+            return
+        await self.app(scope, _again(data, receive), send)
+
+    async def _read(self, receive: Receive, most: int, send: Send) -> bytes | None:
+        """The whole body; None when it was refused, or nobody sends it any more."""
+        parts: list[bytes] = []
+        length = 0
+        while True:
+            try:
+                message = await asyncio.wait_for(receive(), PATIENCE)
+            except TimeoutError:
+                await _refused(send, 408, "too-slow", "The rest of the request did not come in time.")
+                return None
+            if message["type"] != "http.request":
+                return None
+            parts.append(message.get("body", b""))
+            length += len(parts[-1])
+            if length > most:
+                await _refused(send, 413, "too-large", f"This is longer than {most:,} bytes, the most here.")
+                return None
+            if not message.get("more_body"):
+                return b"".join(parts)
+
+    def _counted(self, receive: Receive, most: int, send: Send) -> Receive:
+        """The body part by part; whoever sends too much, or nothing for long, is taken to have gone."""
+        length = 0
+
+        async def counted() -> Message:
+            nonlocal length
+            try:
+                message = await asyncio.wait_for(receive(), PATIENCE)
+            except TimeoutError:
+                return {"type": "http.disconnect"}
+            length += len(message.get("body", b""))
+            return message if length <= most else {"type": "http.disconnect"}
+
+        return counted
+
+    def _nested(self, data: bytes) -> str:
+        """What is wrong with a JSON text: its letters, or how it is nested; found without building anything of it."""
+        try:
+            data.decode()
+        except UnicodeDecodeError as error:
+            return f"At byte {error.start:,} this is not UTF-8, as JSON is (RFC 8259, section 8.1)."
+        bare = _STRING.sub(b"", data)
+        members = bare.count(b",") + bare.count(b"[") + bare.count(b"{")
+        if members > self.members:
+            return f"This holds about {members:,} values; at most {self.members:,} are taken at once."
+        depth = deepest = 0
+        for found in _BRACKET.finditer(bare):
+            depth += 1 if found[0] in b"[{" else -1
+            deepest = max(deepest, depth)
+        return (
+            f"This is nested {deepest} deep; at most {self.depth} are taken." if deepest > self.depth else ""
+        )
+
+
+def _token(headers: Headers) -> str:
+    given = headers.get("authorization", "")
+    if given.lower().startswith("bearer "):
+        return given[7:].strip()
+    for part in headers.get("cookie", "").split(";"):
+        name, _, value = part.strip().partition("=")
+        if name.endswith("hawthorn_session"):
+            return value
+    return ""
+
+
+def _again(data: bytes, receive: Receive) -> Receive:
+    """A body that was read, once more."""
+    given = False
+
+    async def again() -> Message:
+        nonlocal given
+        if given:
+            return await receive()
+        given = True
+        return {"type": "http.request", "body": data, "more_body": False}
+
+    return again
+
+
+_REMEDY = {
+    401: "Log in, or send a key as a bearer token.",
+    408: "Send it again over a better connection.",
+    413: "Divide it, or send a file as an upload.",
+    422: "Divide it into several requests.",
+}
+_TITLE = {401: "Not logged in", 408: "Too slow", 413: "Too large", 422: "Something is wrong with the input"}
+
+
+async def _refused(send: Send, status: int, slug: str, detail: str) -> None:
+    body = {
+        "type": f"{problems.TYPE_BASE}{slug}",
+        "title": _TITLE[status],
+        "status": status,
+        "detail": detail,
+        "remedy": _REMEDY[status],
+    }
+    data = json.dumps(body).encode()
+    headers = [
+        (b"content-type", problems.MEDIA_TYPE.encode()),
+        (b"content-length", b"%d" % len(data)),
+        (b"x-content-type-options", b"nosniff"),
+        (b"connection", b"close"),
+    ]
+    if status == 401:
+        headers.append((b"www-authenticate", b"Bearer"))
+    await send({"type": "http.response.start", "status": status, "headers": headers})
+    await send({"type": "http.response.body", "body": data})
