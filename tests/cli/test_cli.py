@@ -93,7 +93,7 @@ def test_an_entry_goes_the_whole_way_by_command_line(running: Running, run: Run,
     text.write_text("<p>Tanned with <b>Pellgrave oak bark</b>. It lasted for years.</p>")
     run("save", "The brown sail", "--set", f"body=@{text}")
     compared = run("compare", "The brown sail", "--before", "2", "--after", "3").output
-    assert "with{+ Pellgrave+} oak bark" in compared
+    assert "with {+Pellgrave +}oak bark" in compared
     run("submit", "The brown sail")
     run("sign", "The brown sail", "--note", "Good.", who="oda")
     blocked = run("release", "The brown sail", "--dry-run", who="ida", code=EXIT["gate-unmet"]).output

@@ -170,15 +170,19 @@ def test_ones_own_account(running: Running, run: Run, monkeypatch: pytest.Monkey
     monkeypatch.setattr(people_commands.getpass, "getpass", lambda _: next(typed))
     run("password", who="pia", code=5)
     secrets: list[str] = []
-    monkeypatch.setattr(people_commands.getpass, "getpass", lambda _: pyotp.TOTP(secrets[0]).now())
+    monkeypatch.setattr(
+        people_commands.getpass,
+        "getpass",
+        lambda asked: "harbour-light" if asked == "Password: " else pyotp.TOTP(secrets[0]).now(),
+    )
     original = type(ida).begin_second_factor
 
     class Watched:
         """Looks at the secret as it goes by, as an authenticator would."""
 
         def __get__(self, owner: object, kind: object = None) -> object:
-            def go() -> object:
-                made = original.__get__(owner, kind)()
+            def go(password: str) -> object:
+                made = original.__get__(owner, kind)(password)
                 secrets.append(made.secret)
                 return made
 

@@ -162,6 +162,7 @@ def test_a_role_is_limited_in_the_matrix_and_why_says_so(running: Running, open_
 
 def test_a_second_factor_is_set_up_and_asked_for(running: Running, open_as: Open) -> None:
     page = open_as("aiko", "/account", expect=("422", "401"))
+    page.get_by_label("Password", exact=True).fill(PASSWORD)
     page.get_by_role("button", name="Set it up").click()
     secret = page.locator("code").inner_text()
     expect(page.get_by_role("img", name="QR code for your authenticator")).to_be_visible()

@@ -277,6 +277,7 @@ def body_for(operation: str, ids: dict[str, str]) -> dict | None:
         "define_roles": {"items": [{"name": "Not A Name", "label": "", "grants": []}]},
         "set_profile": {"name": "", "zone": "UTC"},
         "change_password": {"before": "wrong", "after": "x" * 9},
+        "begin_second_factor": {"password": "wrong"},
         "confirm_second_factor": {"code": "x"},
         "end_second_factor": {"password": "wrong"},
         "move_in_outline": {"below": ids["page"], "after": ids["id"]},

@@ -207,7 +207,7 @@ def test_sessions_are_seen_and_ended_by_whose_they_are_or_who_sets_up(house: Hou
 
 
 def test_a_second_factor_is_asked_for_once_confirmed_and_each_code_holds_once(house: House) -> None:
-    begun = house.do("wim", lambda a: logging_in.begin_second_factor(a, "House"))
+    begun = house.do("wim", lambda a: logging_in.begin_second_factor(a, "House", "long enough"))
     assert begun["uri"].startswith("otpauth://totp/House:wim?secret=")
     log_in(house, "wim")
     totp = pyotp.TOTP(begun["secret"])
@@ -288,7 +288,9 @@ def test_over_http_an_invitation_arrives_by_mail_and_lets_in(running: Running) -
             nobody.post("/api/invitation/accept", json={"token": token, "password": "x" * 9}).status_code
             == 404
         )
-        begun = nobody.post("/api/account/second-factor").json()
+        begin = "/api/account/second-factor"
+        assert nobody.post(begin, json={"password": "not it"}).status_code == 422
+        begun = nobody.post(begin, json={"password": "the tide turns"}).json()
         assert begun["picture"].startswith("<svg")
         code = pyotp.TOTP(begun["secret"]).now()
         assert (

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import io
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
+import httpx
 import pytest
 from PIL import Image
 
@@ -13,6 +15,7 @@ from hawthorn.core.access import Grant, Identity
 from hawthorn.core.errors import BadFile, InTheWay, Invalid, NotFound, NotLoggedIn, Refused, TooMany
 from hawthorn.core.timeline import SECOND
 from hawthorn.operations import (
+    attempts,
     changing,
     dispatches,
     entries,
@@ -26,7 +29,7 @@ from hawthorn.operations import (
 from hawthorn.operations.dispatches import Wish
 from hawthorn.store import files as file_store
 from hawthorn.store import people as store
-from tests.service.made import House
+from tests.service.made import House, serving
 
 DAY = 86400 * SECOND
 
@@ -86,16 +89,57 @@ def test_a_session_ends_when_it_is_ended_or_old(house: House) -> None:
         identify(house, second)
 
 
-def test_too_many_wrong_log_ins_have_to_wait(house: House) -> None:
-    for _ in range(logging_in.ATTEMPTS):
-        house.desk.read(house.who("ida"), lambda v: logging_in.may_try(v, "wim"))
-        house.by_clockwork(lambda a: logging_in.failed(a, "wim"))
-    with pytest.raises(TooMany) as refused:
-        house.desk.read(house.who("ida"), lambda v: logging_in.may_try(v, "wim"))
-    assert refused.value.remedy == "Wait five minutes."
-    house.desk.read(house.who("ida"), lambda v: logging_in.may_try(v, "oda"))
-    house.clock.at += logging_in.WINDOW + SECOND
-    house.desk.read(house.who("ida"), lambda v: logging_in.may_try(v, "wim"))
+def guess(house: House, name: str, source: str = "here") -> int:
+    """Begin a guess; the seconds to wait when it is too soon."""
+    try:
+        house.by_clockwork(lambda a: attempts.begin(a, attempts.name_of(a, name), source))
+    except TooMany as refused:
+        return int(refused.facts["retry_after"])
+    return 0
+
+
+def test_guesses_wait_longer_and_longer_and_lock_nobody_out(house: House) -> None:
+    assert [guess(house, "wim") for _ in range(5)] == [0] * 5
+    waits = []
+    for _ in range(8):
+        waits.append(guess(house, "wim@x.example"))
+        house.clock.at += SECOND * waits[-1] + 1_000
+        assert guess(house, "wim") == 0, "handle and address are one person"
+    assert waits == [1, 2, 4, 8, 16, 32, 60, 60]
+    assert guess(house, "wim", "elsewhere") == 0, "whoever is right logs in from another place"
+    assert guess(house, "oda") == 0
+    house.clock.at += 60 * SECOND
+    assert guess(house, "wim") == 0
+    house.by_clockwork(lambda a: attempts.right(a, attempts.name_of(a, "wim"), "here"))
+    assert guess(house, "wim") == 0, "forgotten, as one was right"
+    assert guess(house, "wim") == 0
+
+
+def test_names_cannot_be_sprayed_from_one_place_nor_one_name_from_many(house: House) -> None:
+    assert [guess(house, f"nobody{n}") for n in range(30)] == [0] * 30
+    assert guess(house, "wim") == 1
+    assert guess(house, "wim", "there") == 0
+    found = [guess(house, "oda", f"place {n}") for n in range(60)]
+    assert found[:40] == [0] * 40
+    assert 0 < max(found) <= 5, "a few seconds, however many guess"
+
+
+def test_of_many_guesses_at_once_no_more_are_looked_at_than_are_free(
+    house: House, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    looked: list[str] = []
+    monkeypatch.setattr(logging_in, "check_password", lambda view, handle, password: looked.append(password))
+    with serving(house) as (_, url), ThreadPoolExecutor(24) as pool:
+
+        def ask(n: int) -> int:
+            body = {"handle": "wim", "password": f"wrong {n}"}
+            return httpx.post(f"{url}/api/session", json=body, timeout=60).status_code
+
+        answers = list(pool.map(ask, range(24)))
+    assert len(looked) == 5
+    assert sorted(answers) == [401] * 5 + [429] * 19
+    said = [kind for kind, _ in house.events() if kind == "session.refused"]
+    assert len(said) == 5
 
 
 def test_nobody_gives_a_right_that_they_do_not_have(house: House) -> None:

@@ -62,7 +62,8 @@
 
   const begin = () =>
     factor(async () => {
-      begun = await sure(api.POST("/api/account/second-factor"));
+      begun = await sure(api.POST("/api/account/second-factor", { body: { password } }));
+      password = "";
     });
   const confirm = () =>
     factor(async () => {
@@ -189,7 +190,15 @@
         >
         <button class="act main self-start" disabled={!code} onclick={confirm}>{t("account.confirm")}</button>
       {:else}
-        <button class="act self-start" onclick={begin}>{t("account.factorBegin")}</button>
+        <label class="flex flex-col gap-1 text-sm"
+          >{t("login.password")}<input
+            class="field"
+            type="password"
+            autocomplete="current-password"
+            bind:value={password}
+          /></label
+        >
+        <button class="act self-start" disabled={!password} onclick={begin}>{t("account.factorBegin")}</button>
       {/if}
       {#if factorWrong}<Trouble error={factorWrong} />{/if}
     </section>

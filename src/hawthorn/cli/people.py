@@ -197,7 +197,7 @@ def second_factor(
         if end:
             out.print("Turned off.")
             return
-        begun = hawthorn.begin_second_factor()
+        begun = hawthorn.begin_second_factor(getpass.getpass("Password: "))
         out.print(f"Enter this in your authenticator:\n  {begun.secret}\n  {begun.uri}")
         spare = hawthorn.confirm_second_factor(getpass.getpass("The code that it shows: ")).codes
     out.print("It is on. Keep these codes for when you lose the authenticator; each works once:")

@@ -12,6 +12,8 @@ from hawthorn.client.errors import Unreachable
 from hawthorn.client.requests import Request, check
 
 T = TypeVar("T")
+_SAFE = ("GET", "HEAD")
+"""What may be asked again where a connection, kept from before, was closed in that very moment (RFC 9110, section 9.2.2)."""
 
 
 def _options(url: str, key: str, timeout: float) -> dict[str, Any]:
@@ -44,7 +46,13 @@ class Client(Calls):
     def send(self, request: Request[T]) -> T:
         """Send a call and read its answer; raises `Refusal` or `Unreachable`."""
         try:
-            answer = request.parse(check(self._http.request(**request.arguments())))
+            try:
+                found = self._http.request(**request.arguments())
+            except httpx.RemoteProtocolError:
+                if request.method not in _SAFE:
+                    raise
+                found = self._http.request(**request.arguments())
+            answer = request.parse(check(found))
         except httpx.TransportError as error:
             raise _unreachable(self.url, error) from error
         if request.logs_in:
@@ -74,7 +82,13 @@ class AsyncClient(Calls):
     async def asend(self, request: Request[T]) -> T:
         """Send a call and read its answer; raises `Refusal` or `Unreachable`."""
         try:
-            answer = request.parse(check(await self._http.request(**request.arguments())))
+            try:
+                found = await self._http.request(**request.arguments())
+            except httpx.RemoteProtocolError:
+                if request.method not in _SAFE:
+                    raise
+                found = await self._http.request(**request.arguments())
+            answer = request.parse(check(found))
         except httpx.TransportError as error:
             raise _unreachable(self.url, error) from error
         if request.logs_in:

@@ -134,9 +134,10 @@ class TogetherCalls:
         return Request("POST", "/api/account/password", nothing, json={"before": before, "after": after})
 
     @call
-    def begin_second_factor(self) -> Request[wire.access.SecondFactor]:
-        """Begin to set up a second factor."""
-        return Request("POST", "/api/account/second-factor", into(wire.access.SecondFactor))
+    def begin_second_factor(self, password: str) -> Request[wire.access.SecondFactor]:
+        """Begin to set up a second factor, with the password."""
+        body = {"password": password}
+        return Request("POST", "/api/account/second-factor", into(wire.access.SecondFactor), json=body)
 
     @call
     def confirm_second_factor(self, code: str) -> Request[wire.access.SpareCodes]:

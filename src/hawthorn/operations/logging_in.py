@@ -15,15 +15,14 @@ from argon2 import PasswordHasher
 from argon2.exceptions import Argon2Error, InvalidHashError
 
 from hawthorn.core.access import Identity, Subject
-from hawthorn.core.errors import CodeNeeded, FieldProblem, InTheWay, Invalid, NotFound, NotLoggedIn, TooMany
+from hawthorn.core.errors import CodeNeeded, FieldProblem, InTheWay, Invalid, NotFound, NotLoggedIn
 from hawthorn.core.timeline import SECOND, iso
-from hawthorn.operations import permission
+from hawthorn.operations import attempts, permission
 from hawthorn.operations.act import Act, View
 from hawthorn.store import outbox, previews
 from hawthorn.store import people as store
 
 SESSION_LASTS, INVITATION_LASTS = 14 * 86400 * SECOND, 7 * 86400 * SECOND
-ATTEMPTS, WINDOW = 8, 300 * SECOND
 SHORTEST = 8
 """The fewest characters of a password."""
 STEP = 30
@@ -45,32 +44,25 @@ def hashed(token: str) -> str:
 
 def password_hash(password: str) -> str:
     """A password as kept: Argon2id (RFC 9106)."""
-    return _HASHER.hash(password)
+    with attempts.HASHING:
+        return _HASHER.hash(password)
 
 
 def check_password(view: View, handle: str, password: str) -> sqlite3.Row | None:
     """The person whose handle and password these are. Takes as long for a name that is not there."""
     row = store.by_handle(view.conn, handle)
-    nobodys = _nobodys()
+    kept = row["password"] if row is not None and row["password"] else _nobodys()
     try:
-        _HASHER.verify(row["password"] if row is not None and row["password"] else nobodys, password)
+        with attempts.HASHING:
+            _HASHER.verify(kept, password)
     except (Argon2Error, InvalidHashError):
         return None
     return row if row is not None and row["password"] else None
 
 
-def may_try(view: View, handle: str) -> None:
-    """Refuse more log-in attempts than a person would make."""
-    if store.attempts(view.conn, handle.casefold(), view.now - WINDOW) >= ATTEMPTS:
-        raise TooMany(
-            f"There were {ATTEMPTS} failed log-ins for “{handle}” within five minutes.",
-            remedy="Wait five minutes.",
-        )
-
-
-def failed(act: Act, handle: str) -> None:
-    """Note a failed log-in."""
-    store.note_attempt(act.conn, handle.casefold(), act.now, act.now - WINDOW)
+def refused(act: Act, handle: str, source: str) -> None:
+    """Note in the log that somebody could not log in, or confirm who they are."""
+    act.event("session.refused", [], {"handle": handle[:80], "from": source})
 
 
 def log_in(act: Act, row: sqlite3.Row, agent: str = "") -> str:
@@ -166,6 +158,7 @@ def change_password(act: Act, token: str, before: str, after: str) -> None:
         raise Invalid([FieldProblem("before", "is not your password now")])
     store.set_password(act.conn, act.identity.id, password_hash(after))
     store.end_sessions(act.conn, act.identity.id, act.now, but=hashed(token))
+    previews.end_all_of(act.conn, act.identity.id, act.now)
     act.event("person.password-changed", [], {"handle": act.identity.handle})
 
 
@@ -191,6 +184,8 @@ def use_code(act: Act, actor: int, code: str) -> bool:
     if row is None:
         return False
     said = "".join(code.split()).replace("-", "").casefold()
+    if not said.isascii():
+        return False
     step = act.now // SECOND // STEP
     totp = pyotp.TOTP(row["secret"], interval=STEP)
     for counter in (step, step - 1, step + 1):
@@ -208,9 +203,12 @@ def use_code(act: Act, actor: int, code: str) -> bool:
     return False
 
 
-def begin_second_factor(act: Act, house: str) -> dict[str, str]:
-    """Begin to set up a second factor: its secret, and the address that an authenticator reads from a QR code."""
+def begin_second_factor(act: Act, house: str, password: str) -> dict[str, str]:
+    """Begin to set up a second factor, with the password: its secret, and the address that an authenticator reads from a QR
+    code."""
     _only_people(act)
+    if check_password(act, act.identity.handle, password) is None:
+        raise Invalid([FieldProblem("password", "is not yours")])
     if needs_code(act, act.identity.id):
         raise InTheWay("A second factor is set up already.", remedy="End it first.")
     secret = pyotp.random_base32()
@@ -219,8 +217,9 @@ def begin_second_factor(act: Act, house: str) -> dict[str, str]:
     return {"secret": secret, "uri": uri}
 
 
-def confirm_second_factor(act: Act, code: str) -> list[str]:
-    """Turn the second factor on once a first code is right; returns spare codes, which are shown this once."""
+def confirm_second_factor(act: Act, code: str, token: str = "") -> list[str]:
+    """Turn the second factor on once a first code is right; every other session ends. Returns spare codes, which are shown
+    this once."""
     row = store.second_factor(act.conn, act.identity.id)
     if row is None or row["since"] is not None:
         raise InTheWay("No second factor is being set up.", remedy="Begin it first.")
@@ -228,6 +227,7 @@ def confirm_second_factor(act: Act, code: str) -> list[str]:
         raise Invalid([FieldProblem("code", "is not the one that the authenticator shows now")])
     spare = [secrets.token_hex(5) for _ in range(10)]
     store.confirm_second_factor(act.conn, act.identity.id, act.now, [hashed(s) for s in spare])
+    store.end_sessions(act.conn, act.identity.id, act.now, but=hashed(token))
     act.event("person.second-factor-on", [], {"handle": act.identity.handle})
     return [f"{s[:5]}-{s[5:]}" for s in spare]
 

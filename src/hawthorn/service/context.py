@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable
-from typing import Annotated, Any
+from typing import Annotated, Any, TypeVar
 from urllib.parse import urlsplit
 
 from fastapi import Depends, Header, Request
@@ -12,13 +12,15 @@ from pydantic import BaseModel
 
 from hawthorn.core import access
 from hawthorn.core.access import Grant, Identity
-from hawthorn.core.errors import NotLoggedIn, Refused
-from hawthorn.operations import logging_in
-from hawthorn.operations.act import Act, Desk
+from hawthorn.core.errors import CodeNeeded, Invalid, NotLoggedIn, Refused
+from hawthorn.operations import attempts, logging_in
+from hawthorn.operations.act import CLOCKWORK, Act, Desk
 from hawthorn.service.live import Hub
 from hawthorn.service.settings import Settings
 
+T = TypeVar("T")
 COOKIE = "hawthorn_session"
+_SYSTEM = Identity(CLOCKWORK, "clockwork", "Clockwork", "clockwork")
 NOBODY = Identity(
     0, "program", "Somebody without a log-in", "", (("everybody", Grant("read", stages=("release",))),)
 )
@@ -100,6 +102,40 @@ def check_origin(request: Request) -> None:
 def fingerprint(body: BaseModel) -> str:
     """A body as text that is equal when the body is, whatever characters it holds."""
     return json.dumps(body.model_dump(), sort_keys=True)
+
+
+def source_of(request: Request) -> str:
+    """Where a request comes from, as far as that is known: the address, or what a proxy on this machine says of it."""
+    return request.client.host if request.client is not None else "unknown"
+
+
+def guessed(
+    desk: Desk,
+    request: Request,
+    handle: str,
+    look: Callable[[], T],
+    wrong: Callable[[T], bool] = lambda _: False,
+    me: Identity = _SYSTEM,
+) -> T:
+    """Look at a password or code that may be a guess: counted before, noted in the log when wrong, forgotten when right.
+    `me` is whoever is logged in and confirms who they are."""
+    source = source_of(request)
+    name = desk.read(me, lambda view: attempts.name_of(view, handle))
+    desk.write(me, lambda act: attempts.begin(act, name, source))
+    try:
+        found = look()
+    except (CodeNeeded, Invalid) as error:
+        if isinstance(error, CodeNeeded):
+            # Name and password were right, and the code is yet to come.
+            desk.write(me, lambda act: attempts.right(act, name, source))
+        else:
+            desk.write(me, lambda act: logging_in.refused(act, handle, source))
+        raise
+    if wrong(found):
+        desk.write(me, lambda act: logging_in.refused(act, handle, source))
+    else:
+        desk.write(me, lambda act: attempts.right(act, name, source))
+    return found
 
 
 def next_page(request: Request, cursor: str) -> str:

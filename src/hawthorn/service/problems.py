@@ -50,6 +50,8 @@ def answer(error: HawthornError) -> JSONResponse:
     headers = {"WWW-Authenticate": "Bearer"} if isinstance(error, errors.NotLoggedIn) else {}
     if isinstance(error, errors.Busy):
         headers["Retry-After"] = "2"
+    if "retry_after" in error.facts:
+        headers["Retry-After"] = str(error.facts["retry_after"])
     return _response(
         error.slug, error.title, status_of(error), error.detail, error.remedy, error.facts, headers
     )

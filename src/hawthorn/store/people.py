@@ -314,16 +314,25 @@ def end_key(conn: sqlite3.Connection, id: int, at: int) -> bool:
     )
 
 
-def note_attempt(conn: sqlite3.Connection, handle: str, at: int, since: int) -> int:
-    """Note a failed log-in and count those since an instant."""
+def note_attempt(conn: sqlite3.Connection, key: str, at: int, since: int) -> None:
+    """Note a guess, and forget those before an instant."""
     conn.execute("DELETE FROM login_attempt WHERE at < ?", (since,))
-    conn.execute("INSERT INTO login_attempt VALUES (?, ?)", (handle, at))
-    return attempts(conn, handle, since)
+    conn.execute("INSERT INTO login_attempt VALUES (?, ?)", (key, at))
 
 
-def attempts(conn: sqlite3.Connection, handle: str, since: int) -> int:
-    """Failed log-ins since an instant."""
-    count: int = conn.execute(
-        "SELECT count(*) FROM login_attempt WHERE handle = ? AND at >= ?", (handle, since)
-    ).fetchone()[0]
-    return count
+def attempts(conn: sqlite3.Connection, key: str, since: int) -> tuple[int, int]:
+    """How many guesses there were since an instant, and when the last one was."""
+    row = conn.execute(
+        "SELECT count(*), coalesce(max(at), 0) FROM login_attempt WHERE handle = ? AND at >= ?", (key, since)
+    ).fetchone()
+    return row[0], row[1]
+
+
+def forget_attempts(conn: sqlite3.Connection, keys: Sequence[str], latest: int = 0) -> None:
+    """Forget all guesses under some keys, or the latest so many of each."""
+    for key in keys:
+        conn.execute(
+            "DELETE FROM login_attempt WHERE rowid IN (SELECT rowid FROM login_attempt WHERE handle = ? "
+            "ORDER BY at DESC, rowid DESC LIMIT ?)",
+            (key, latest or -1),
+        )

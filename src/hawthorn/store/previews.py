@@ -97,6 +97,13 @@ def end_panes(conn: sqlite3.Connection, actor: int, at: int) -> None:
         end(conn, row["id"], at)
 
 
+def end_all_of(conn: sqlite3.Connection, actor: int, at: int) -> None:
+    """End every preview that somebody opened, and every link that they gave."""
+    rows = conn.execute("SELECT id FROM preview WHERE actor = ? AND ended_at IS NULL", (actor,)).fetchall()
+    for row in rows:
+        end(conn, row["id"], at)
+
+
 def sweep(conn: sqlite3.Connection, now: int) -> None:
     """Forget the panes that are over, with what was typed in them."""
     conn.execute(

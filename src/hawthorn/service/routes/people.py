@@ -13,7 +13,16 @@ from hawthorn.core.access import Identity, Subject
 from hawthorn.core.errors import Invalid
 from hawthorn.operations import logging_in, people, permission
 from hawthorn.operations.act import CLOCKWORK, Act, View
-from hawthorn.service.context import NOBODY, Answer, AtDesk, Who, check_origin, settings_of, token_of
+from hawthorn.service.context import (
+    NOBODY,
+    Answer,
+    AtDesk,
+    Who,
+    check_origin,
+    guessed,
+    settings_of,
+    token_of,
+)
 from hawthorn.service.routes.entries import REFUSALS
 from hawthorn.service.routes.sessions import opened
 from hawthorn.service.routing import area
@@ -213,14 +222,12 @@ def set_profile(body: wire.access.Profile, me: Who, desk: AtDesk) -> Answer:
 @router.post("/account/password", status_code=204, operation_id="change_password", responses=REFUSALS)
 def change_password(body: wire.access.PasswordChange, me: Who, desk: AtDesk, request: Request) -> None:
     """Change one's own password; one's other sessions end."""
-    desk.read(me, lambda view: logging_in.may_try(view, me.handle))
     token, _ = token_of(request)
-    try:
-        desk.write(me, lambda act: logging_in.change_password(act, token, body.before, body.after))
-    except Invalid as refused:
-        if any(p["where"] == "before" for p in refused.facts["problems"]):
-            desk.write(me, lambda act: logging_in.failed(act, me.handle))
-        raise
+
+    def do(act: Act) -> None:
+        logging_in.change_password(act, token, body.before, body.after)
+
+    guessed(desk, request, me.handle, lambda: desk.write(me, do), me=me)
 
 
 @router.post(
@@ -229,11 +236,17 @@ def change_password(body: wire.access.PasswordChange, me: Who, desk: AtDesk, req
     operation_id="begin_second_factor",
     responses=REFUSALS,
 )
-def begin_second_factor(me: Who, desk: AtDesk) -> Answer:
-    """Begin to set up a second factor (TOTP, RFC 6238); it is not asked for until it is confirmed."""
+def begin_second_factor(body: wire.access.Password, me: Who, desk: AtDesk, request: Request) -> Answer:
+    """Begin to set up a second factor (TOTP, RFC 6238), with the password; it is not asked for until it is confirmed."""
     import segno
 
-    made = desk.write(me, lambda act: logging_in.begin_second_factor(act, _HOUSE))
+    made = guessed(
+        desk,
+        request,
+        me.handle,
+        lambda: desk.write(me, lambda act: logging_in.begin_second_factor(act, _HOUSE, body.password)),
+        me=me,
+    )
     drawn = io.BytesIO()
     segno.make(made["uri"], error="m").save(drawn, kind="svg", border=2, scale=4, xmldecl=False, svgns=True)
     return {**made, "picture": drawn.getvalue().decode()}
@@ -245,22 +258,26 @@ def begin_second_factor(me: Who, desk: AtDesk) -> Answer:
     operation_id="confirm_second_factor",
     responses=REFUSALS,
 )
-def confirm_second_factor(body: wire.access.Code, me: Who, desk: AtDesk) -> Answer:
-    """Turn the second factor on with its first code; answers with spare codes."""
-    return desk.write(me, lambda act: {"codes": logging_in.confirm_second_factor(act, body.code)})
+def confirm_second_factor(body: wire.access.Code, me: Who, desk: AtDesk, request: Request) -> Answer:
+    """Turn the second factor on with its first code; one's other sessions end. Answers with spare codes."""
+    token, _ = token_of(request)
+
+    def do(act: Act) -> Answer:
+        return {"codes": logging_in.confirm_second_factor(act, body.code, token)}
+
+    return guessed(desk, request, me.handle, lambda: desk.write(me, do), me=me)
 
 
 @router.post(
     "/account/second-factor/end", status_code=204, operation_id="end_second_factor", responses=REFUSALS
 )
-def end_second_factor(body: wire.access.Password, me: Who, desk: AtDesk) -> None:
+def end_second_factor(body: wire.access.Password, me: Who, desk: AtDesk, request: Request) -> None:
     """Turn one's own second factor off, with the password."""
-    desk.read(me, lambda view: logging_in.may_try(view, me.handle))
-    try:
-        desk.write(me, lambda act: logging_in.end_second_factor(act, "", body.password))
-    except Invalid:
-        desk.write(me, lambda act: logging_in.failed(act, me.handle))
-        raise
+
+    def do(act: Act) -> None:
+        logging_in.end_second_factor(act, "", body.password)
+
+    guessed(desk, request, me.handle, lambda: desk.write(me, do), me=me)
 
 
 @router.get("/account/sessions", response_model=wire.access.Sessions, operation_id="list_sessions")

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import sqlite3
+
 from fastapi import Request, Response
 
 from hawthorn import wire
@@ -9,7 +11,17 @@ from hawthorn.core.access import Identity
 from hawthorn.core.errors import CodeNeeded, NotLoggedIn
 from hawthorn.operations import logging_in, permission
 from hawthorn.operations.act import CLOCKWORK, Desk
-from hawthorn.service.context import COOKIE, NOBODY, Answer, AtDesk, Who, check_origin, settings_of, token_of
+from hawthorn.service.context import (
+    COOKIE,
+    NOBODY,
+    Answer,
+    AtDesk,
+    Who,
+    check_origin,
+    guessed,
+    settings_of,
+    token_of,
+)
 from hawthorn.service.routing import area
 
 router = area("/api", "sessions")
@@ -20,16 +32,20 @@ def log_in(body: wire.access.LogIn, request: Request, response: Response, desk: 
     """Log in with handle (or mail address) and password; sets a cookie and returns the token."""
     check_origin(request)
     clockwork = Identity(CLOCKWORK, "clockwork", "Clockwork", "clockwork")
-    desk.read(NOBODY, lambda view: logging_in.may_try(view, body.handle))
-    row = desk.read(NOBODY, lambda view: logging_in.check_password(view, body.handle, body.password))
+
+    def look() -> tuple[sqlite3.Row | None, bool]:
+        row = desk.read(NOBODY, lambda view: logging_in.check_password(view, body.handle, body.password))
+        # A code is used up in a transaction of its own, so that a failed one is counted all the same.
+        return row, row is not None and desk.write(
+            clockwork, lambda act: logging_in.require_code(act, row, body.code)
+        )
+
+    row, fits = guessed(desk, request, body.handle, look, lambda found: not found[1])
     if row is None:
-        desk.write(clockwork, lambda act: logging_in.failed(act, body.handle))
         raise NotLoggedIn(
             "That name and password do not belong together.", remedy="Check both and try again."
         )
-    # A code is used up in a transaction of its own, so that a failed one is counted all the same.
-    if not desk.write(clockwork, lambda act: logging_in.require_code(act, row, body.code)):
-        desk.write(clockwork, lambda act: logging_in.failed(act, body.handle))
+    if not fits:
         raise CodeNeeded(
             "That code is not the one of this moment.",
             remedy="Enter the code that your authenticator shows now.",
