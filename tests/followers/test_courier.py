@@ -53,7 +53,7 @@ def job(house: House, uuid: str) -> dict[str, Any]:
 def run(
     house: House, wire: Anything, monkeypatch: pytest.MonkeyPatch, steps: int = 4, seconds: int = 700
 ) -> None:
-    monkeypatch.setattr(courier.outgoing, "caller", lambda: httpx.Client(transport=wire))
+    monkeypatch.setattr(courier.outgoing, "caller", lambda *_: httpx.Client(transport=wire))
     carrier = Courier(house.desk, Options(allow_hosts=["odd.example", "even.example"]))
     for _ in range(steps):
         carrier.step("one")

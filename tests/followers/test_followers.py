@@ -4,7 +4,10 @@ from __future__ import annotations
 
 import json
 import socket
-from collections.abc import Iterator
+import threading
+import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
@@ -141,6 +144,16 @@ def test_one_process_follows_at_a_time_and_another_takes_over_when_it_is_gone(ho
         ("http://169.254.169.254/latest", [], False),
         ("http://[::1]/", [], False),
         ("http://0.0.0.0/", [], False),
+        ("http://[::ffff:127.0.0.1]/", [], False),
+        ("http://[::127.0.0.1]/", [], False),
+        ("http://[64:ff9b::7f00:1]/", [], False),
+        ("http://[2002:7f00:1::1]/", [], False),
+        ("http://224.0.0.1/", [], False),
+        ("http://[ff02::1]/", [], False),
+        ("http://192.88.99.1/", [], False),
+        ("http://1.1.1.1:99999/", [], False),
+        ("http://[::1/", [], False),
+        ("http://a..b/", [], False),
         ("http://1.1.1.1/", [], True),
         ("file:///etc/passwd", [], False),
         ("ftp://1.1.1.1/", [], False),
@@ -153,6 +166,61 @@ def test_outgoing_calls_refuse_private_addresses(url: str, allowed: list[str], f
     else:
         with pytest.raises(outgoing.Forbidden):
             outgoing.check(url, allowed)
+
+
+@contextmanager
+def answering(send: Callable[[socket.socket], None]) -> Iterator[tuple[int, list[bytes]]]:
+    """Somebody on loopback who is called, with what they were sent."""
+    heard: list[bytes] = []
+    with socket.create_server(("127.0.0.1", 0)) as door:
+
+        def serve() -> None:
+            with suppress(OSError):
+                line, _ = door.accept()
+                with line:
+                    heard.append(line.recv(4096))
+                    send(line)
+
+        thread = threading.Thread(target=serve, daemon=True)
+        thread.start()
+        yield door.getsockname()[1], heard
+        door.close()
+
+
+def test_a_name_that_leads_elsewhere_the_second_time_is_not_followed(monkeypatch: pytest.MonkeyPatch) -> None:
+    asked: list[str] = []
+    known = socket.getaddrinfo
+
+    def rebinding(host: str, port: int, *args: Any, **more: Any) -> Any:
+        asked.append(host)
+        return known("1.1.1.1" if len(asked) == 1 else "127.0.0.1", port, *args, **more)
+
+    with answering(lambda line: line.sendall(b"HTTP/1.1 200 OK\r\nContent-Length: 2\r\n\r\nhi")) as (
+        port,
+        heard,
+    ):
+        monkeypatch.setattr(socket, "getaddrinfo", rebinding)
+        with outgoing.caller([]) as http, pytest.raises(outgoing.Forbidden, match="private address"):
+            outgoing.call(http, "GET", f"http://elsewhere.example:{port}/", [], most=100)
+        assert heard == []
+        with outgoing.caller(["elsewhere.example"]) as http:
+            answer, data = outgoing.call(
+                http, "GET", f"http://elsewhere.example:{port}/", ["elsewhere.example"], most=100
+            )
+        assert (answer.status_code, data) == (200, b"hi")
+        assert b"Host: elsewhere.example" in heard[0]
+
+
+def test_an_exchange_ends_in_all_however_slowly_its_head_comes() -> None:
+    def drip(line: socket.socket) -> None:
+        line.sendall(b"HTTP/1.1 200 OK\r\n")
+        for n in range(400):
+            line.sendall(f"X-{n}: y\r\n".encode())
+            time.sleep(0.05)
+
+    with answering(drip) as (port, _), outgoing.caller(["127.0.0.1"]) as http:
+        with pytest.raises(httpx.TimeoutException):
+            outgoing.call(http, "GET", f"http://127.0.0.1:{port}/", ["127.0.0.1"], most=100, seconds=0.3)
 
 
 class Wire(httpx.BaseTransport):
@@ -202,7 +270,7 @@ def bureau(house: House, monkeypatch: pytest.MonkeyPatch) -> tuple[Bureau, Wire]
     """A bureau that is known to the house, over a wire that can be broken."""
     made = Bureau(seconds=1e-9)
     wire = Wire(made)
-    monkeypatch.setattr(courier.outgoing, "caller", lambda: httpx.Client(transport=wire))
+    monkeypatch.setattr(courier.outgoing, "caller", lambda *_: httpx.Client(transport=wire))
 
     def add(conn: Any) -> None:
         actor = people.add_actor(conn, "bureau", "salt", "Salt", "", "", "UTC", 1)

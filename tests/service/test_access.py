@@ -214,6 +214,8 @@ def ids(running: Running) -> dict[str, str]:
     nell.save(entry.id, "en", {"body": "<p>y</p>"}, etag=entry.etag)
     nell.submit(entry.id, "en")
     nell.fork_strand(entry.id, "en", "beside")
+    # By somebody and to somebody whom no row is about.
+    running.as_("tomas").assign(entry.id, "en", "nell")
     planned = running.signed("Planned for access")
     when = {"wall": "2098-01-01T09:00", "zone": "UTC"}
     dispatch = running.as_("ida").dispatch([{"id": planned.id, "locale": "en"}], when=when)

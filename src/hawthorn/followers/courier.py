@@ -108,7 +108,7 @@ class Courier(Follower):
         return True
 
     def _call(self, method: str, url: str, **sent: Any) -> tuple[httpx.Response, bytes]:
-        self._http = self._http or outgoing.caller()
+        self._http = self._http or outgoing.caller(self.options.allow_hosts)
         return outgoing.call(self._http, method, url, self.options.allow_hosts, most=_MOST_FILE, **sent)
 
     def _reader(self, job: sqlite3.Row) -> Identity:

@@ -5,14 +5,16 @@ from __future__ import annotations
 import ipaddress
 import re
 import socket
+import ssl
 import time
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from email.utils import parsedate_to_datetime
 from typing import Any
 from urllib.parse import urlsplit
 
+import httpcore
 import httpx
 
 
@@ -20,32 +22,140 @@ class Forbidden(Exception):
     """An address that outgoing calls may not reach."""
 
 
+_EMBEDDING = [
+    ipaddress.ip_network(net)
+    for net in ("::/96", "64:ff9b::/96", "64:ff9b:1::/48", "2002::/16", "2001::/32", "192.88.99.0/24")
+]
+"""Ranges that lead to other addresses (RFC 4291, 6052, 8215, 3056, 4380, 7526): nobody needs them, and they hide where."""
+
+
+def is_public(address: str) -> bool:
+    """Whether an address is one of the public internet, and not a way round to another."""
+    found = ipaddress.ip_address(address.partition("%")[0])
+    if isinstance(found, ipaddress.IPv6Address) and found.ipv4_mapped is not None:
+        found = found.ipv4_mapped
+    return found.is_global and not found.is_multicast and not any(found in net for net in _EMBEDDING)
+
+
 def check(url: str, allowed: Sequence[str]) -> None:
     """Raise `Forbidden` for an address that is private and not allowed by name."""
-    parts = urlsplit(url)
-    host = parts.hostname or ""
+    try:
+        parts = urlsplit(url)
+        host, port = parts.hostname or "", parts.port
+    except ValueError:
+        host, port, parts = "", None, urlsplit("")
     if parts.scheme not in ("http", "https") or not host:
         raise Forbidden(f"“{url}” is not a web address.")
-    if host in allowed or parts.netloc in allowed:
-        return
+    if host not in allowed and parts.netloc not in allowed:
+        _resolved(host, port or (80 if parts.scheme == "http" else 443), allowed)
+
+
+def _resolved(host: str, port: int, allowed: Sequence[str]) -> str:
+    """One of the addresses of a host, all of which may be reached; raises `Forbidden`."""
     try:
-        found = socket.getaddrinfo(host, parts.port or 443, proto=socket.IPPROTO_TCP)
-    except socket.gaierror as error:
-        raise Forbidden(f"“{host}” cannot be found: {error.strerror}.") from None
+        found = socket.getaddrinfo(host, port, proto=socket.IPPROTO_TCP)
+    except (socket.gaierror, UnicodeError) as error:
+        said = getattr(error, "strerror", None) or "it is no name of a host"
+        raise Forbidden(f"“{host}” cannot be found: {said}.") from None
+    named = host in allowed or f"{host}:{port}" in allowed
     for item in found:
-        if not ipaddress.ip_address(item[4][0]).is_global:
+        if not named and not is_public(str(item[4][0])):
             raise Forbidden(
                 f"“{host}” is a private address ({item[4][0]}). Allow it by name in the setting allow_hosts."
             )
+    return str(found[0][4][0])
 
 
-def caller(timeout: float = 15.0) -> httpx.Client:
-    """A client for outgoing calls: no redirects, as they could lead anywhere."""
-    return httpx.Client(timeout=timeout, follow_redirects=False, trust_env=False)
+class _Bounds:
+    """How long, and how much, the exchange that goes on may still be."""
+
+    def __init__(self) -> None:
+        self.until = time.monotonic() + LONGEST
+        self.left = MOST
+
+    def seconds(self, wanted: float | None) -> float:
+        left = self.until - time.monotonic()
+        if left <= 0:
+            raise httpcore.ReadTimeout("the whole exchange took too long")
+        return left if wanted is None else min(wanted, left)
+
+
+class _Line(httpcore.NetworkStream):
+    """A connection on which every wait and every byte counts towards the bounds of the whole exchange."""
+
+    def __init__(self, inner: httpcore.NetworkStream, bounds: _Bounds) -> None:
+        self._inner = inner
+        self._bounds = bounds
+
+    def read(self, max_bytes: int, timeout: float | None = None) -> bytes:
+        data = self._inner.read(max_bytes, self._bounds.seconds(timeout))
+        self._bounds.left -= len(data)
+        if self._bounds.left < 0:
+            raise httpcore.ReadError("the answer is longer than may be")
+        return data
+
+    def write(self, buffer: bytes, timeout: float | None = None) -> None:
+        self._inner.write(buffer, self._bounds.seconds(timeout))
+
+    def close(self) -> None:
+        self._inner.close()
+
+    def start_tls(
+        self, ssl_context: ssl.SSLContext, server_hostname: str | None = None, timeout: float | None = None
+    ) -> httpcore.NetworkStream:
+        made = self._inner.start_tls(ssl_context, server_hostname, self._bounds.seconds(timeout))
+        return _Line(made, self._bounds)
+
+    def get_extra_info(self, info: str) -> Any:
+        return self._inner.get_extra_info(info)
+
+
+class _Checked(httpcore.SyncBackend):
+    """Connects to the very address that was checked: a name that is looked up twice may lead to two places."""
+
+    def __init__(self, allowed: Sequence[str], bounds: _Bounds) -> None:
+        self._allowed = allowed
+        self._bounds = bounds
+
+    def connect_tcp(
+        self,
+        host: str,
+        port: int,
+        timeout: float | None = None,
+        local_address: str | None = None,
+        socket_options: Iterable[Any] | None = None,
+    ) -> httpcore.NetworkStream:
+        address = _resolved(host, port, self._allowed)
+        line = super().connect_tcp(
+            address, port, self._bounds.seconds(timeout), local_address, socket_options
+        )
+        return _Line(line, self._bounds)
+
+
+class Caller(httpx.Client):
+    """A client for outgoing calls: only to where the settings let it, within bounds, and without redirects, as they could lead
+    anywhere."""
+
+    def __init__(self, allowed: Sequence[str] = (), timeout: float = 15.0) -> None:
+        self.bounds = _Bounds()
+        transport = httpx.HTTPTransport(trust_env=False)
+        # The pool is the transport's own; it has no other way in for how connections are made.
+        transport._pool = httpcore.ConnectionPool(
+            ssl_context=httpx.create_ssl_context(trust_env=False),
+            network_backend=_Checked(allowed, self.bounds),
+        )
+        super().__init__(timeout=timeout, follow_redirects=False, trust_env=False, transport=transport)
+
+
+def caller(allowed: Sequence[str] = (), timeout: float = 15.0) -> httpx.Client:
+    """A client for outgoing calls."""
+    return Caller(allowed, timeout)
 
 
 LONGEST = 60.0
 """Seconds that a call may take in all, however slowly its answer comes."""
+_HEAD = 100_000
+"""Bytes that the head of an answer may have."""
 
 
 def call(
@@ -64,6 +174,8 @@ def call(
     """
     check(url, allowed)
     until = time.monotonic() + seconds
+    if isinstance(http, Caller):
+        http.bounds.until, http.bounds.left = until, most + _HEAD
     with http.stream(method, url, **sent) as answer:
         data = bytearray()
         for part in answer.iter_bytes():
@@ -78,7 +190,7 @@ def call(
 def retry_after(answer: httpx.Response) -> float:
     """The seconds that an answer asks to wait (RFC 9110, section 10.2.3), up to an hour; 0 when it does not say."""
     said = answer.headers.get("retry-after", "").strip()
-    if said.isdigit():
+    if said.isascii() and said.isdigit():
         return min(float(said[:6]), 3600.0)
     try:
         at = parsedate_to_datetime(said)
@@ -104,14 +216,9 @@ class Fetched:
 def fetch(url: str, allowed: Sequence[str], timeout: float = 10.0) -> Fetched:
     """Read a page, as far as outgoing calls may."""
     try:
-        check(url, allowed)
-        with caller(timeout) as client, client.stream("GET", url) as answer:
-            data = bytearray()
-            for part in answer.iter_bytes():
-                data += part
-                if len(data) > MOST:
-                    break
-            text = bytes(data).decode(answer.encoding or "utf-8", "replace")
+        with caller(allowed, timeout) as client:
+            answer, data = call(client, "GET", url, allowed, most=MOST, seconds=2 * timeout)
+            text = data.decode(answer.encoding or "utf-8", "replace")
             return Fetched(answer.status_code, tuple(answer.headers.multi_items()), text)
     except Forbidden as refused:
         return Fetched(trouble=str(refused))
