@@ -31,7 +31,7 @@ from hawthorn.store import files as file_store
 from hawthorn.store import people as store
 from tests.service.made import House, serving
 
-DAY = 86400 * SECOND
+HOUR, DAY = 3600 * SECOND, 86400 * SECOND
 
 
 @pytest.fixture
@@ -82,11 +82,25 @@ def test_a_session_ends_when_it_is_ended_or_old(house: House) -> None:
     house.do("wim", lambda a: logging_in.log_out(a, first))
     with pytest.raises(NotLoggedIn):
         identify(house, first)
-    house.clock.at += 13 * DAY
+    for _ in range(27):
+        house.clock.at += 11 * HOUR
+        assert identify(house, second).handle == "wim"
+        house.do("wim", lambda a: logging_in.note_seen(a, second))
+    third = log_in(house)
+    house.clock.at += 11 * HOUR
     assert identify(house, second).handle == "wim"
     house.clock.at += 2 * DAY
     with pytest.raises(NotLoggedIn, match="has ended"):
-        identify(house, second)
+        identify(house, third)
+    house.do("wim", lambda a: logging_in.note_seen(a, third))
+    with pytest.raises(NotLoggedIn, match="has ended"):
+        identify(house, third)
+    fourth = log_in(house)
+    for _ in range(40):
+        house.do("wim", lambda a: logging_in.note_seen(a, fourth))
+        house.clock.at += 9 * HOUR
+    with pytest.raises(NotLoggedIn, match="has ended"):
+        identify(house, fourth)
 
 
 def guess(house: House, name: str, source: str = "here") -> int:

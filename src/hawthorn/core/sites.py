@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ipaddress
 import re
 from collections.abc import Iterable, Mapping
 from dataclasses import asdict, dataclass, field
@@ -12,6 +13,7 @@ from hawthorn.core import shapes
 from hawthorn.core.errors import FieldProblem, Invalid
 
 _NAME = re.compile(r"^[a-z][a-z0-9_]{0,30}$")
+_HOST = re.compile(r"[a-z0-9]([a-z0-9.-]{0,251}[a-z0-9])?|\[[0-9a-f:.]+\]")
 _SLOT = re.compile(r"{([^{}]*)}")
 PLAIN = ("path", "locale", "slug", "id", "type")
 """What an address may name besides fields (`{field:name}`)."""
@@ -38,13 +40,24 @@ class Site:
     @property
     def origins(self) -> set[str]:
         """The origins (RFC 6454) of its addresses."""
-        return {origin(address) for address in self.addresses.values()}
+        return {made for address in self.addresses.values() if (made := origin(address))}
 
 
 def origin(address: str) -> str:
-    """The origin of an address: scheme, host and port."""
-    parts = urlsplit(_SLOT.sub("x", address))
-    return f"{parts.scheme}://{parts.netloc}"
+    """The origin of an address: scheme, host (in its ASCII form, RFC 5890) and port, and nothing else that was typed; empty
+    for what has none."""
+    try:
+        parts = urlsplit(_SLOT.sub("x", address))
+        host, port = parts.hostname or "", parts.port
+        if ":" in host:
+            host = f"[{ipaddress.IPv6Address(host)}]"
+        else:
+            host = host.encode("idna").decode()
+    except (ValueError, UnicodeError):
+        return ""
+    if parts.scheme not in ("http", "https") or not _HOST.fullmatch(host) or port == 0:
+        return ""
+    return f"{parts.scheme}://{host}" + (f":{port}" if port is not None else "")
 
 
 def slots_of(template: str) -> list[str]:
@@ -102,9 +115,12 @@ def problems_of(type: str, template: str, types: Mapping[str, Any], where: str) 
     """What is wrong with the address for a type."""
     if type != ANY and type not in types:
         return [FieldProblem(where, f"is for “{type}”, which is no content type; * is for all others")]
-    parts = urlsplit(_SLOT.sub("x", template))
-    if parts.scheme not in ("http", "https") or not parts.netloc:
-        return [FieldProblem(where, "begins with http:// or https:// and a host")]
+    if not origin(template):
+        return [FieldProblem(where, "begins with http:// or https:// and a host, perhaps with a port")]
+    if "@" in urlsplit(_SLOT.sub("x", template)).netloc:
+        return [
+            FieldProblem(where, "names nobody before the host; how to log in there is no part of an address")
+        ]
     if "{" in _SLOT.sub("", template) or "}" in _SLOT.sub("", template):
         return [FieldProblem(where, "has a brace without its other one")]
     if _SLOT.search(urlsplit(template.replace("{path}", "")).netloc):

@@ -10,7 +10,7 @@ from typing import Any
 
 from slugify import slugify
 
-from hawthorn.core import contenttypes, fields, merge, revision, slots
+from hawthorn.core import contenttypes, fields, merge, numbers, revision, slots
 from hawthorn.core.access import Subject
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import FieldProblem, HawthornError, InTheWay, Invalid, NotFound, StaleRevision
@@ -65,8 +65,10 @@ class Saved:
 def parse_etag(text: str) -> Base:
     """The revisions that an entity tag names; raises `Invalid` for anything else."""
     try:
-        own, common = text.strip().removeprefix("W/").strip('"').split("-")
-        return Base(int(own) or None, int(common) or None)
+        own, common = (numbers.whole(n) for n in text.strip().removeprefix("W/").strip('"').split("-"))
+        if own is None or common is None:
+            raise ValueError
+        return Base(own or None, common or None)
     except ValueError:
         raise Invalid(
             f"“{text}” is not the ETag of an entry.",

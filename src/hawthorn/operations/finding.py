@@ -12,7 +12,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import asdict, dataclass
 from typing import Any
 
-from hawthorn.core import contenttypes, searching
+from hawthorn.core import contenttypes, numbers, searching
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.errors import Invalid
 from hawthorn.core.revision import Content
@@ -163,10 +163,10 @@ _ONCE = (
 
 def _cursor(text: str) -> list[int]:
     at, _, edition = text.partition(".")
-    try:
-        return [int(at), int(edition)]
-    except ValueError:
-        raise Invalid("The cursor is not one of ours.", remedy="Start from the first page.") from None
+    found = [numbers.whole(part) for part in (at, edition)]
+    if None in found:
+        raise Invalid("The cursor is not one of ours.", remedy="Start from the first page.")
+    return [n for n in found if n is not None]
 
 
 def _filters(view: View, asked: Query) -> list[_Filter]:

@@ -7,6 +7,7 @@ import json
 import secrets
 import sqlite3
 from collections.abc import Sequence
+from dataclasses import dataclass
 from functools import cache
 from typing import Any
 
@@ -22,7 +23,18 @@ from hawthorn.operations.act import Act, View
 from hawthorn.store import outbox, previews
 from hawthorn.store import people as store
 
-SESSION_LASTS, INVITATION_LASTS = 14 * 86400 * SECOND, 7 * 86400 * SECOND
+INVITATION_LASTS = 7 * 86400 * SECOND
+
+
+@dataclass(frozen=True, slots=True)
+class Lasts:
+    """How long a session lasts, in microseconds: without being used, and in any case."""
+
+    idle: int = 12 * 3600 * SECOND
+    longest: int = 14 * 86400 * SECOND
+
+
+USUAL = Lasts()
 SHORTEST = 8
 """The fewest characters of a password."""
 STEP = 30
@@ -65,7 +77,7 @@ def refused(act: Act, handle: str, source: str) -> None:
     act.event("session.refused", [], {"handle": handle[:80], "from": source})
 
 
-def log_in(act: Act, row: sqlite3.Row, agent: str = "") -> str:
+def log_in(act: Act, row: sqlite3.Row, agent: str = "", lasts: Lasts = USUAL) -> str:
     """Open a session for somebody whose password was right; returns its token, which is kept only hashed."""
     token = secrets.token_urlsafe(32)
     store.open_session(
@@ -73,7 +85,7 @@ def log_in(act: Act, row: sqlite3.Row, agent: str = "") -> str:
         hashed(token),
         row["id"],
         act.now,
-        act.now + SESSION_LASTS,
+        act.now + min(lasts.idle, lasts.longest),
         secrets.token_hex(16),
         agent[:200],
     )
@@ -140,9 +152,9 @@ def end_session(act: Act, id: str) -> None:
     act.event("session.ended", [], {"handle": row["handle"]})
 
 
-def note_seen(act: Act, token: str) -> None:
-    """Note that a session is in use."""
-    store.session_seen(act.conn, hashed(token), act.now)
+def note_seen(act: Act, token: str, lasts: Lasts = USUAL) -> None:
+    """Note that a session is in use, so that it goes on."""
+    store.session_seen(act.conn, hashed(token), act.now, lasts.idle, lasts.longest)
 
 
 def is_long_unseen(view: View, token: str) -> bool:
@@ -283,7 +295,7 @@ def invitation(view: View, token: str) -> sqlite3.Row:
     return row
 
 
-def accept_invitation(act: Act, token: str, password: str, agent: str) -> str:
+def accept_invitation(act: Act, token: str, password: str, agent: str, lasts: Lasts = USUAL) -> str:
     """Choose a password by an invitation; returns the token of a session, or nothing when a code is needed to log in."""
     row = invitation(act, token)
     _require_long(password)
@@ -293,7 +305,7 @@ def accept_invitation(act: Act, token: str, password: str, agent: str) -> str:
     who = act.by(permission.identity_of(act.conn, row["id"]))
     who.event("person.joined", [], {"handle": row["handle"]})
     act.resume(who)
-    return "" if needs_code(act, row["id"]) else log_in(act, row, agent)
+    return "" if needs_code(act, row["id"]) else log_in(act, row, agent, lasts)
 
 
 def waiting_invitations(conn: sqlite3.Connection, actors: Sequence[int], now: int) -> set[int]:

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from hawthorn.core import contenttypes, outline
+from hawthorn.core import contenttypes, numbers, outline
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound
 from hawthorn.core.outline import natural
@@ -81,9 +81,10 @@ def _cursor(text: str) -> tuple[str, int]:
     if not text:
         return "", 0
     rank, _, entry = text.rpartition(".")
-    if not entry.isdigit():
+    number = numbers.whole(entry)
+    if number is None or not rank.isascii():
         raise Invalid("The cursor is not one of ours.", remedy="Start from the first page.")
-    return rank, int(entry)
+    return rank, number
 
 
 def _level(view: View, parent: int, where: Where, start: tuple[str, int], limit: int) -> list[Place]:

@@ -8,7 +8,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from hawthorn.core import access, timeline
+from hawthorn.core import access, numbers, timeline
 from hawthorn.core.access import Subject
 from hawthorn.core.errors import Invalid, NotFound, Refused
 from hawthorn.core.timeline import Foreseen
@@ -451,11 +451,10 @@ def _with_planned(
 def _cursor(text: str) -> tuple[int, int, int]:
     if not text:
         return _END
-    try:
-        pinned, at, edition = (int(part) for part in text.split("."))
-        return pinned, at, edition
-    except ValueError:
-        raise Invalid("The cursor is not one of ours.", remedy="Start from the first page.") from None
+    found = [n for part in text.split(".") if (n := numbers.whole(part)) is not None]
+    if len(found) != 3 or text.count(".") != 2:
+        raise Invalid("The cursor is not one of ours.", remedy="Start from the first page.")
+    return found[0], found[1], found[2]
 
 
 def best_locale(view: View, wanted: str, header: Iterable[tuple[str, float]]) -> str:

@@ -23,7 +23,7 @@ from hawthorn.store.renditions import Renditions
 from hawthorn.store.standings import RELEASE
 
 NAME = re.compile(
-    r"^(?P<crop>[a-z][a-z0-9_]{0,30})-(?P<x>\d{1,3})-(?P<y>\d{1,3})\.(?P<ending>webp|avif|png|jpg)$"
+    r"^(?P<crop>[a-z][a-z0-9_]{0,30})-(?P<x>0|[1-9][0-9]?|100)-(?P<y>0|[1-9][0-9]?|100)\.(?P<ending>webp|avif|png|jpg)$"
 )
 FORMATS = {
     "webp": ("WEBP", "image/webp", {"quality": 82, "method": 4}),
@@ -63,7 +63,7 @@ class Wish:
 def parse(sha256: str, name: str) -> Wish:
     """A wish from the last two parts of an address; raises `NotFound` for what is none."""
     found = NAME.match(name)
-    if found is None or int(found["x"]) > 100 or int(found["y"]) > 100:
+    if found is None:
         raise NotFound(
             f"“{name}” is not the name of a rendition.",
             remedy="It is made of a crop, the focus in hundredths and an ending, such as wide-50-50.webp.",

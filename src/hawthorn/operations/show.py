@@ -8,7 +8,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import asdict
 from typing import Any
 
-from hawthorn.core import access, compare, contenttypes
+from hawthorn.core import access, compare, contenttypes, numbers
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import NotFound
 from hawthorn.core.merge import Conflict
@@ -545,9 +545,10 @@ def _side(view: View, row: sqlite3.Row, tag: str, name: str) -> tuple[dict[str, 
         return {"name": name, "label": "nothing", "revision": None}, EMPTY
     shared = common["head"]
     if name.isdigit():
-        found = store.numbered(view.conn, own["id"], int(name))
+        number = numbers.whole(name)
+        found = store.numbered(view.conn, own["id"], number) if number is not None else None
         if found is None:
-            raise NotFound(f"There is no revision {name} of it.", remedy="Look at its history.")
+            raise NotFound(f"There is no revision {name[:20]} of it.", remedy="Look at its history.")
         then = view.conn.execute(
             "SELECT id FROM revision WHERE edition = ? AND at <= ? AND strand = ? ORDER BY id DESC LIMIT 1",
             (common["id"], found["at"], common["strand"]),

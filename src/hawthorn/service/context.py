@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 from collections.abc import Callable
 from typing import Annotated, Any, TypeVar
-from urllib.parse import urlsplit
 
 from fastapi import Depends, Header, Request
 from pydantic import BaseModel
@@ -13,6 +12,7 @@ from pydantic import BaseModel
 from hawthorn.core import access
 from hawthorn.core.access import Grant, Identity
 from hawthorn.core.errors import CodeNeeded, Invalid, NotLoggedIn, Refused
+from hawthorn.core.timeline import SECOND
 from hawthorn.operations import attempts, logging_in
 from hawthorn.operations.act import CLOCKWORK, Act, Desk
 from hawthorn.service.live import Hub
@@ -45,12 +45,25 @@ def hub_of(request: Request) -> Hub:
     return hub
 
 
+def lasts_of(request: Request) -> logging_in.Lasts:
+    """How long sessions last."""
+    settings = settings_of(request)
+    hours = (settings.session_idle, settings.session_longest)
+    return logging_in.Lasts(*(round(h * 3600 * SECOND) for h in hours))
+
+
+def cookie_name(request: Request) -> str:
+    """The name of the cookie that holds a session: bound to this very host wherever that is possible (RFC 6265bis, section
+    4.1.3.2)."""
+    return f"__Host-{COOKIE}" if settings_of(request).secured else COOKIE
+
+
 def token_of(request: Request) -> tuple[str, bool]:
     """The token that came with a request, and whether a browser sent it as a cookie."""
     header = request.headers.get("authorization", "")
     if header.lower().startswith("bearer "):
         return header[7:].strip(), False
-    return request.cookies.get(COOKIE, ""), True
+    return request.cookies.get(cookie_name(request), ""), True
 
 
 def who(request: Request) -> Identity:
@@ -75,7 +88,10 @@ def caller(request: Request) -> Identity:
         check_origin(request)
     desk = desk_of(request)
     with desk.db.read() as conn:
-        return logging_in.identify(conn, desk.clock.now(), token)
+        found = logging_in.identify(conn, desk.clock.now(), token)
+    if desk.read(found, lambda view: logging_in.is_long_unseen(view, token)):
+        desk.write(found, lambda act: logging_in.note_seen(act, token, lasts_of(request)))
+    return found
 
 
 def who_or_nobody(request: Request) -> Identity:
@@ -90,8 +106,13 @@ def check_origin(request: Request) -> None:
     if origin is None:
         if request.headers.get("sec-fetch-site", "same-origin") in ("same-origin", "none"):
             return
-    elif urlsplit(origin).netloc == request.headers.get("host", "") or origin in settings_of(request).origins:
-        return
+    else:
+        scheme = "https" if settings_of(request).secured else request.url.scheme
+        if (
+            origin == f"{scheme}://{request.headers.get('host', '')}"
+            or origin in settings_of(request).origins
+        ):
+            return
     raise Refused(
         "This change came from a page of another site.",
         remedy="Do it in the console itself.",

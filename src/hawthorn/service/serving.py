@@ -15,6 +15,7 @@ from hawthorn.operations.renditions import Maker
 from hawthorn.store import files
 
 _CHUNK = 1 << 20
+_LARGEST = 1 << 62
 SAFE = {
     "X-Content-Type-Options": "nosniff",
     # A file is looked at by itself: whatever a drawing holds, it runs nothing and fetches nothing.
@@ -52,14 +53,16 @@ def file_response(request: Request, desk: Desk, row: Mapping[str, Any], cache: s
 
 def _range(text: str, size: int) -> tuple[int, int] | None:
     """The start and length of the first range, the whole for what is not understood, None for one outside."""
-    found = re.match(r"^bytes=(\d*)-(\d*)$", text.split(",")[0].strip())
+    found = re.match(r"^bytes=([0-9]*)-([0-9]*)$", text.split(",")[0].strip())
     if found is None or not (found[1] or found[2]):
         return 0, size
+    # A number with more digits than any file has bytes is as good as the largest.
+    first, last = (_LARGEST if len(text) > 18 else int(text or 0) for text in (found[1], found[2]))
     if not found[1]:
-        length = min(int(found[2]), size)
+        length = min(last, size)
         return (size - length, length) if length else None
-    start = int(found[1])
-    end = min(int(found[2]) if found[2] else size - 1, size - 1)
+    start = first
+    end = min(last if found[2] else size - 1, size - 1)
     return (start, end - start + 1) if start <= end and start < size else None
 
 

@@ -21,8 +21,14 @@ class Settings(BaseSettings):
     file: Path = Field(default=Path("hawthorn.sqlite"), description="The record file.")
     host: str = Field(default="127.0.0.1", description="The address that the service listens at.")
     port: int = Field(default=8400, description="The port that it listens at.")
-    secure: bool = Field(
-        default=False, description="Whether it is reached by HTTPS, so that cookies are Secure."
+    secure: bool | None = Field(
+        default=None,
+        description="Whether it is reached by HTTPS, so that cookies are Secure; when not set, it is unless the address is a "
+        "loopback one.",
+    )
+    session_idle: float = Field(default=12.0, description="Hours without use after which a session ends.")
+    session_longest: float = Field(
+        default=14 * 24.0, description="Hours after which a session ends in any case."
     )
     origins: list[str] = Field(
         default_factory=list, description="Origins, besides its own, from which browsers may change things."
@@ -55,6 +61,13 @@ class Settings(BaseSettings):
     )
     bureau_pause: float = Field(default=5.0, description="Seconds between questions to a bureau about a job.")
     log: str = Field(default="readable", description="How logs are written: readable or json.")
+
+    @property
+    def secured(self) -> bool:
+        """Whether people reach it by HTTPS."""
+        if self.secure is not None:
+            return self.secure
+        return self.public.startswith("https://") or self.host not in ("127.0.0.1", "::1", "localhost")
 
     @classmethod
     def settings_customise_sources(

@@ -51,10 +51,11 @@ class Stopping:
         if scope["type"] != "http":
             await self.app(scope, receive, send)
             return
-        started = False
+        started = ended = False
 
         async def sending(message: Message) -> None:
-            nonlocal started
+            nonlocal started, ended
+            ended = message["type"] == "http.response.body" and not message.get("more_body")
             if message["type"] == "http.response.start":
                 started = True
                 if self.begun:
@@ -68,6 +69,10 @@ class Stopping:
             if started:
                 raise
             await _broken_off(scope["method"], sending)
+        except Exception:
+            # Whoever asked was answered, and the fault is in the log: their connection has nothing to do with it.
+            if not ended:
+                raise
 
 
 async def _broken_off(method: str, send: Send) -> None:

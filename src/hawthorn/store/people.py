@@ -165,9 +165,13 @@ def session_last_seen(conn: sqlite3.Connection, token_hash: str) -> int:
     return row[0] if row else 1 << 62
 
 
-def session_seen(conn: sqlite3.Connection, token_hash: str, at: int) -> None:
-    """Note that a session is in use."""
-    conn.execute("UPDATE session SET seen_at = ? WHERE token_hash = ?", (at, token_hash))
+def session_seen(conn: sqlite3.Connection, token_hash: str, at: int, idle: int, longest: int) -> None:
+    """Note that an open session is in use: it goes on for so long again, but not beyond its longest."""
+    conn.execute(
+        "UPDATE session SET seen_at = ?1, expires_at = min(created_at + ?2, ?1 + ?3) WHERE token_hash = ?4 "
+        "AND ended_at IS NULL AND expires_at > ?1",
+        (at, longest, idle, token_hash),
+    )
 
 
 def end_sessions(conn: sqlite3.Connection, actor: int, at: int, but: str = "") -> None:

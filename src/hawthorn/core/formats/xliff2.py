@@ -13,6 +13,7 @@ from typing import Any
 
 from lxml import etree
 
+from hawthorn.core import numbers
 from hawthorn.core.errors import BadFile
 from hawthorn.core.richtext import without_controls
 from hawthorn.core.translation.homecoming import Returned
@@ -188,7 +189,8 @@ def _in_order(segments: list[Segment], node: etree._Element) -> Iterable[Segment
     for index, (item, segment) in enumerate(zip(items, segments, strict=True), 1):
         target = item.find(_q("target"))
         order = target.get("order", "") if target is not None else ""
-        numbered.append((int(order) if order.isdigit() else index, segment))
+        place = numbers.whole(order)
+        numbered.append((index if place is None else place, segment))
     return [s for _, s in sorted(numbered, key=lambda pair: pair[0])]
 
 

@@ -20,6 +20,7 @@ from hawthorn.service.context import (
     Who,
     check_origin,
     guessed,
+    lasts_of,
     settings_of,
     token_of,
 )
@@ -318,11 +319,13 @@ def accept_invitation(body: wire.access.Join, request: Request, response: Respon
     agent = request.headers.get("user-agent", "")
     row = desk.read(NOBODY, lambda view: logging_in.invitation(view, body.token))
     token = desk.write(
-        clockwork, lambda act: logging_in.accept_invitation(act, body.token, body.password, agent)
+        clockwork,
+        lambda act: logging_in.accept_invitation(act, body.token, body.password, agent, lasts_of(request)),
     )
     return opened(request, response, desk, row["id"], token)
 
 
 def _base(request: Request) -> str:
-    """The address of the console, for a link in a mail."""
-    return settings_of(request).public or str(request.base_url)
+    """The address of the console, for a link in a mail: as it is set up, whatever the request says of its host."""
+    settings = settings_of(request)
+    return settings.public or f"http://{settings.host}:{settings.port}"

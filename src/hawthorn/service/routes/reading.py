@@ -14,8 +14,9 @@ from fastapi.responses import RedirectResponse
 from sse_starlette import EventSourceResponse
 
 from hawthorn import wire
+from hawthorn.core import numbers
 from hawthorn.core.access import Identity
-from hawthorn.core.errors import NotFound
+from hawthorn.core.errors import Invalid, NotFound
 from hawthorn.core.sites import CARRIES
 from hawthorn.operations import outline, previews, reading, rendering, renditions
 from hawthorn.operations.act import Desk, View
@@ -47,7 +48,9 @@ def languages(request: Request) -> list[tuple[str, float]]:
     """The languages that a request accepts, with their weights (RFC 9110 section 12.5.4)."""
     out: list[tuple[str, float]] = []
     for part in request.headers.get("accept-language", "").split(","):
-        found = re.match(r"\s*([A-Za-z0-9-]+)\s*(?:;\s*q=([0-9.]+))?", part)
+        found = re.match(
+            r"\s*([A-Za-z0-9-]{1,40})\s*(?:;\s*q=(0(?:\.[0-9]{0,3})?|1(?:\.0{0,3})?)\s*)?$", part
+        )
         if found:
             out.append((found[1], float(found[2] or 1)))
     return out
@@ -146,6 +149,17 @@ def _seen(desk: Desk, reader: Identity, preview: str) -> tuple[Identity, reading
     return found.identity, found.where
 
 
+def _previewed(desk: Desk, preview: str) -> tuple[Identity, reading.Place]:
+    """The same, where there has to be a preview."""
+    whose, where = _seen(desk, NOBODY, preview)
+    if where is None:
+        raise Invalid(
+            "This is for a page that is previewed, and none is named.",
+            remedy="Send what the address of the previewed page carries as “preview”.",
+        )
+    return whose, where
+
+
 def _note(desk: Desk, request: Request, preview: str, what: str) -> None:
     """Note that a link was used, unless the same was noted a moment ago."""
     agent = request.headers.get("x-forwarded-user-agent") or request.headers.get("user-agent", "")
@@ -236,11 +250,8 @@ async def changes(
     last_event_id: Annotated[str | None, Header(alias="Last-Event-ID")] = None,
 ) -> EventSourceResponse:
     """Learn that what a preview shows has changed (server-sent events); what changed is read anew."""
-    whose, where = await asyncio.to_thread(_seen, desk, NOBODY, preview)
-    assert where is not None
-    after = (
-        int(last_event_id) if last_event_id and last_event_id.isdigit() and len(last_event_id) < 19 else None
-    )
+    whose, where = await asyncio.to_thread(_previewed, desk, preview)
+    after = numbers.whole(last_event_id or "")
     return hub_of(request).response(_Watcher(whose, where, preview), after)
 
 
@@ -277,8 +288,7 @@ class _Watcher:
 def last_change(desk: AtDesk, preview: Preview, since: Annotated[int, Query(ge=0)] = 0) -> Answer:
     """Whether what a preview shows has changed since a number that an earlier answer gave: for where long connections
     fail."""
-    whose, where = _seen(desk, NOBODY, preview)
-    assert where is not None
+    whose, where = _previewed(desk, preview)
     seq, changed = desk.read(whose, lambda view: previews.changed_since(view, where, since))
     return {"seq": seq, "changed": changed}
 

@@ -12,13 +12,14 @@ from hawthorn.core.errors import CodeNeeded, NotLoggedIn
 from hawthorn.operations import logging_in, permission
 from hawthorn.operations.act import CLOCKWORK, Desk
 from hawthorn.service.context import (
-    COOKIE,
     NOBODY,
     Answer,
     AtDesk,
     Who,
     check_origin,
+    cookie_name,
     guessed,
+    lasts_of,
     settings_of,
     token_of,
 )
@@ -51,7 +52,7 @@ def log_in(body: wire.access.LogIn, request: Request, response: Response, desk: 
             remedy="Enter the code that your authenticator shows now.",
         )
     agent = request.headers.get("user-agent", "")
-    token = desk.write(clockwork, lambda act: logging_in.log_in(act, row, agent))
+    token = desk.write(clockwork, lambda act: logging_in.log_in(act, row, agent, lasts_of(request)))
     return opened(request, response, desk, row["id"], token)
 
 
@@ -59,12 +60,12 @@ def opened(request: Request, response: Response, desk: Desk, actor: int, token: 
     """The answer that opens a session, with its cookie; without a token the caller has yet to log in."""
     if token:
         response.set_cookie(
-            COOKIE,
+            cookie_name(request),
             token,
-            max_age=14 * 86400,
+            max_age=round(settings_of(request).session_longest * 3600),
             httponly=True,
             samesite="strict",
-            secure=settings_of(request).secure,
+            secure=settings_of(request).secured,
             path="/",
         )
     with desk.db.read() as conn:
@@ -77,15 +78,15 @@ def log_out(request: Request, response: Response, desk: AtDesk, me: Who) -> None
     """End this session."""
     token, _ = token_of(request)
     desk.write(me, lambda act: logging_in.log_out(act, token))
-    response.delete_cookie(COOKIE, path="/")
+    name = cookie_name(request)
+    response.delete_cookie(
+        name, path="/", secure=settings_of(request).secured, httponly=True, samesite="strict"
+    )
 
 
 @router.get("/me", response_model=wire.access.Me, operation_id="me")
-def whoami(me: Who, desk: AtDesk, request: Request) -> Answer:
+def whoami(me: Who) -> Answer:
     """Who the caller is and which verbs they hold anywhere."""
-    token, _ = token_of(request)
-    if desk.read(me, lambda view: logging_in.is_long_unseen(view, token)):
-        desk.write(me, lambda act: logging_in.note_seen(act, token))
     return _me(me)
 
 

@@ -9,6 +9,7 @@ from typing import Annotated
 from fastapi import Header, Request
 from sse_starlette import EventSourceResponse
 
+from hawthorn.core import numbers
 from hawthorn.core.access import Identity
 from hawthorn.operations import logging_in, news
 from hawthorn.operations.act import View
@@ -33,9 +34,7 @@ async def stream(
     somebody came, went or moved; one of the name `notices` says that the caller was told something. Those two are no part
     of the log and are not repeated.
     """
-    after = (
-        int(last_event_id) if last_event_id and last_event_id.isdigit() and len(last_event_id) < 19 else None
-    )
+    after = numbers.whole(last_event_id or "")
     return hub_of(request).response(_Person(me, token_of(request)[0]), after)
 
 
