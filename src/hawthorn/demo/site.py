@@ -8,7 +8,7 @@ from collections.abc import AsyncIterator, Mapping
 from contextlib import asynccontextmanager
 from dataclasses import dataclass
 from typing import Any
-from urllib.parse import urlencode, urlsplit
+from urllib.parse import quote, urlencode, urlsplit
 
 import httpx
 from jinja2 import DictLoader, Environment, select_autoescape
@@ -42,6 +42,15 @@ class Drafted:
     standing: str
     key: str
     out: str
+
+
+def _below(path: str) -> str:
+    """The parts of a path, quoted, to be put behind one of the service's; nothing for one that would lead out of there: the
+    key of the site is for what readers may see."""
+    parts = path.strip("/").split("/")
+    return (
+        "" if any(part in ("", ".", "..") for part in parts) else "/".join(quote(p, safe="~") for p in parts)
+    )
 
 
 class Site:
@@ -91,7 +100,10 @@ class Site:
         """The page at a path."""
         path = request.path_params["path"].strip("/")
         locale = path.split("/")[0] if path.split("/")[0] in _LOCALES else "en"
-        answer = await self._read(request, f"/read/pages/{path}")
+        asked = _below(path)
+        if not asked:
+            return await self._show(request, "missing", "Not here", locale, path, 404, path=path)
+        answer = await self._read(request, f"/read/pages/{asked}")
         if answer.status_code == 301:
             to = urlsplit(answer.headers["location"])
             query = {"preview": self._preview(request)} if self._preview(request) else {}
@@ -132,7 +144,10 @@ class Site:
     async def file(self, request: Request) -> Response:
         """A file or rendition, fetched from the service."""
         wanted = request.headers.get("range")
-        answer = await self._read(request, f"/read/files/{request.path_params['path']}")
+        path = _below(request.path_params["path"])
+        if not path:
+            return Response(status_code=404)
+        answer = await self._read(request, f"/read/files/{path}")
         headers = {
             k: answer.headers[k]
             for k in ("cache-control", "content-security-policy", "etag", "accept-ranges")

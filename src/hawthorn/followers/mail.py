@@ -7,6 +7,7 @@ carries the same Message-ID, so that a mail server or reader can drop it.
 from __future__ import annotations
 
 import json
+import re
 import smtplib
 import socket
 import sqlite3
@@ -209,7 +210,8 @@ def _message(row: sqlite3.Row, sender: str) -> EmailMessage:
     message = EmailMessage()
     message["From"] = sender
     message["To"] = row["recipient"]
-    message["Subject"] = payload["subject"].replace("\n", " ")
+    # A title may hold anything; what ends a line would end the header.
+    message["Subject"] = " ".join(re.sub(r"[\x00-\x1f\x7f\x85\u2028\u2029]", " ", payload["subject"]).split())
     message["Message-ID"] = f"<{row['stable_id'].replace('@', '-at-')}@hawthorn>"
     message.set_content(payload["body"])
     return message

@@ -6,7 +6,7 @@ import sqlite3
 from datetime import date, timedelta
 from typing import Any
 
-from hawthorn.core import timeline
+from hawthorn.core import naming, timeline
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound, Refused
 from hawthorn.core.timeline import iso
 from hawthorn.operations import permission
@@ -23,6 +23,7 @@ def assign(act: Act, uuid: str, locale: str, handle: str, due: str = "", note: s
     tag = act.setup.locale(locale)
     entry = permission.find(act, uuid, tag)
     about = permission.subject(act, entry, tag)
+    note = naming.note("note", note)
     if not any(permission.may(act, verb, about) for verb in WORK[:5]):
         raise permission.refusal(act, "write", about)
     if due:

@@ -9,7 +9,7 @@ from typing import Any
 
 import structlog
 
-from hawthorn.core import dispatch, timeline
+from hawthorn.core import dispatch, naming, timeline
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.dispatch import MoveFacts, Plan
 from hawthorn.core.errors import BadTime, GateUnmet, InTheWay, Invalid, NotFound
@@ -396,7 +396,8 @@ def make(
             "That is not out, so there is nothing to withdraw.", remedy="Nothing needs to be done."
         )
     uuid = new_uuid(act.now)
-    titled = name or _name_for(view.lines)
+    titled = naming.line("name", name) or _name_for(view.lines)
+    note = naming.note("note", note)
     at = planned or PlannedTime(act.now, "", act.identity.zone, "")
     made = store.add(act.conn, uuid, titled, "planned", at, note, act.now, act.identity.id)
     store.add_moves(act.conn, made, ((x.verb, x.edition, x.stage, x.revision, x.regress) for x in view.lines))

@@ -6,7 +6,7 @@ import sqlite3
 from collections.abc import Sequence
 from typing import Any
 
-from hawthorn.core import contenttypes
+from hawthorn.core import contenttypes, naming
 from hawthorn.core.access import Subject
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound
@@ -91,7 +91,7 @@ def remove_folder(act: Act, uuid: str) -> None:
 
 
 def _named(name: str) -> str:
-    called = " ".join(name.split())
+    called = naming.line("name", " ".join(name.split()))
     if not 1 <= len(called) <= 80:
         raise Invalid([FieldProblem("name", "takes 1 to 80 characters")])
     return called

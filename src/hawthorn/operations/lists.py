@@ -7,6 +7,7 @@ import sqlite3
 from collections.abc import Mapping
 from typing import Any
 
+from hawthorn.core import naming
 from hawthorn.core.access import Subject
 from hawthorn.core.errors import FieldProblem, Invalid, NotFound
 from hawthorn.operations import permission
@@ -56,7 +57,7 @@ def drop(act: Act, uuid: str) -> None:
 
 
 def _checked(name: str, query: Mapping[str, Any]) -> tuple[str, str]:
-    named = " ".join(name.split())
+    named = naming.line("name", " ".join(name.split()))
     problems = [] if 1 <= len(named) <= 80 else [FieldProblem("name", "takes 1 to 80 characters")]
     problems += [
         FieldProblem(f"query.{k}", "is not something a list can ask for")

@@ -9,7 +9,7 @@ import sqlite3
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from hawthorn.core import access
+from hawthorn.core import access, naming
 from hawthorn.core.access import Grant, Subject
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound
 from hawthorn.core.timeline import iso, zone
@@ -34,7 +34,8 @@ def issue_key(act: Act, name: str, role: str, kind: str, stages: Sequence[str]) 
     for stage in stages:
         if stage not in act.setup.stages:
             problems.append(FieldProblem("stages", f"“{stage}” is none of {', '.join(act.setup.stages)}"))
-    if not name.strip():
+    name = naming.line("name", name)
+    if not name:
         problems.append(FieldProblem("name", "say what the key is for"))
     if problems:
         raise Invalid(problems)
@@ -117,7 +118,9 @@ def add_person(
     """Add a person with roles, each perhaps only in certain locales or sections; without a password they cannot log in yet."""
     problems: list[FieldProblem] = []
     if not handle.strip() or not name.strip():
-        problems.append(FieldProblem("handle", "and name are both needed"))
+        raise Invalid([FieldProblem("handle", "and name are both needed")])
+    handle, name = naming.handle("handle", handle), naming.line("name", name)
+    email = naming.line("email", email)
     if email and not re.fullmatch(r"[^@\s]+@[^@\s]+", email):
         problems.append(FieldProblem("email", f"“{email}” is no mail address"))
     if password and len(password) < 8:
@@ -200,7 +203,8 @@ def end_person(act: Act, handle: str) -> None:
 
 def set_profile(act: Act, name: str, zone_name: str) -> None:
     """Change one's own name and time zone."""
-    if not name.strip():
+    name = naming.line("name", name)
+    if not name:
         raise Invalid([FieldProblem("name", "is missing")])
     zone(zone_name)
     store.set_profile(act.conn, act.identity.id, name.strip(), zone_name)
@@ -231,7 +235,7 @@ def define_role(act: Act, name: str, label: str, grants: Sequence[Mapping[str, A
     before = next((r for r in store.roles(act.conn) if r["name"] == name), None)
     had = [access.grant_from_dict(g) for g in json.loads(before["grants"])] if before is not None else []
     permission.require_own(act, [*(g for g in made if g not in had), *(g for g in had if g not in made)])
-    store.set_role(act.conn, name, label.strip() or name, kept)
+    store.set_role(act.conn, name, naming.line("label", label) or name, kept)
     _require_a_setter(act)
     setup_changed(act)
     act.event("role.defined", [], {"role": name, "label": label, "grants": [dict(g) for g in grants]})

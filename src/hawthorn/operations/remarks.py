@@ -8,7 +8,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from hawthorn.core import contenttypes, passages, slots
+from hawthorn.core import contenttypes, naming, passages, slots
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound, Refused
 from hawthorn.core.passages import Passage
@@ -218,7 +218,7 @@ def _require_person(act: Act) -> None:
 
 
 def _said(text: str) -> str:
-    said = text.strip()
+    said = naming.note("text", text, most=len(text))
     if not said or len(said) > LONGEST:
         raise Invalid([FieldProblem("text", f"has between 1 and {LONGEST:,} characters")])
     return said

@@ -5,6 +5,7 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Mapping
 
+from hawthorn.core import naming
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.dispatch import Opening, Plan
 from hawthorn.core.errors import FieldProblem, GateUnmet, InTheWay, Invalid, NotFound, Refused, StaleRevision
@@ -17,6 +18,7 @@ from hawthorn.store import entries, people, reviews, standings
 
 def submit(act: Act, uuid: str, locale: str, note: str = "") -> None:
     """Submit the draft for the first stage after it. Shared fields that changed go along in the same act."""
+    note = naming.note("note", note)
     entry, edition, flow = _find(act, uuid, locale)
     stage = flow.stages[1]
     if stage == flow.last:
@@ -112,6 +114,7 @@ def sign_off(act: Act, uuid: str, locale: str, revision: int, note: str = "") ->
 
     What is signed off and still stands there may be signed again: the sign-off then covers what it embeds by now.
     """
+    note = naming.note("note", note)
     entry, edition, flow = _find(act, uuid, locale)
     waiting = reviews.waiting(act.conn, edition["id"])
     again = None if waiting is not None else _signed_and_standing(act, edition)
@@ -172,7 +175,8 @@ def pass_without(act: Act, uuid: str, locale: str, stage: str, revision: int, re
     permission.require(act, "read", permission.subject(act, entry, edition["locale"], stage))
     if goal == flow.stages[0]:
         raise InTheWay("There is no gate before the draft.", remedy="Name a later stage.")
-    if not reason.strip():
+    reason = naming.note("reason", reason)
+    if not reason:
         raise Invalid([FieldProblem("reason", "say why, as it is kept")])
     if act.identity.kind != "person" or not goal.gate.lets_pass(act.identity.roles, act.identity.handle):
         named = [*goal.gate.pass_roles, *goal.gate.pass_people]
@@ -215,7 +219,7 @@ def pass_without(act: Act, uuid: str, locale: str, stage: str, revision: int, re
                     act.setup.stages[each.name],
                     act.identity.id,
                     act.now,
-                    reason.strip(),
+                    reason,
                     [(u.code, u.where) for u in lacking],
                 )
     if not without:
@@ -224,7 +228,7 @@ def pass_without(act: Act, uuid: str, locale: str, stage: str, revision: int, re
         "review.passed",
         [entry["id"]],
         {
-            **_payload(act, entry, edition, revision, goal, reason.strip()),
+            **_payload(act, entry, edition, revision, goal, reason),
             "without": [{"code": u.code, "what": u.what, "where": u.where} for u in without],
         },
     )
@@ -346,7 +350,8 @@ def _decided(
 def send_back(act: Act, uuid: str, locale: str, reason: str) -> None:
     """Send a submission back with a reason that the writer sees; sign-offs of it are void."""
     entry, edition, flow = _find(act, uuid, locale)
-    if not reason.strip():
+    reason = naming.note("reason", reason)
+    if not reason:
         raise Invalid([FieldProblem("reason", "say why, so that the writer knows what to mend")])
     waiting = reviews.waiting(act.conn, edition["id"])
     if waiting is None and (waiting := _signed_and_standing(act, edition)) is not None:
@@ -357,11 +362,11 @@ def send_back(act: Act, uuid: str, locale: str, reason: str) -> None:
     permission.require(act, "sign", permission.subject(act, entry, edition["locale"], stage.name))
     number = entries.number(act.conn, waiting["revision"])
     reviews.take_off(act.conn, waiting["revision"])
-    _leave(act, entry, edition, flow, "sent back", reason.strip())
+    _leave(act, entry, edition, flow, "sent back", reason)
     act.event(
         "review.sent-back",
         [entry["id"]],
-        {**_payload(act, entry, edition, number, stage, reason.strip()), "to": waiting["actor"]},
+        {**_payload(act, entry, edition, number, stage, reason), "to": waiting["actor"]},
     )
 
 

@@ -8,7 +8,7 @@ from collections.abc import Mapping
 from dataclasses import replace
 from typing import Any
 
-from hawthorn.core import revision
+from hawthorn.core import naming, revision
 from hawthorn.core.access import Subject
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import FieldProblem, Invalid, NotFound
@@ -31,7 +31,7 @@ def make(act: Act, uuid: str, name: str) -> str:
         "INSERT INTO template (uuid, name, type, source_locale, content, made_from, actor, at) VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
         (
             made,
-            " ".join(name.split()),
+            naming.line("name", " ".join(name.split())),
             kind.name,
             entry["source_locale"],
             json.dumps(content, ensure_ascii=False),

@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 from datetime import date
 from typing import Any
 
-from hawthorn.core import access, contenttypes, richtext, slots
+from hawthorn.core import access, contenttypes, naming, richtext, slots
 from hawthorn.core.access import Subject
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.errors import BadFile, BadTime, FieldProblem, InTheWay, Invalid, NotFound
@@ -68,6 +68,7 @@ def commission(act: Act, order: Order) -> str:
 
     Jobs for a bureau are on their way as soon as this commits; others wait to be fetched by hand.
     """
+    order = replace(order, name=naming.line("name", order.name), note=naming.note("note", order.note))
     _check_order(act, order)
     bureau = store.bureau(act.conn, order.bureau) if order.bureau else None
     if order.bureau and bureau is None:

@@ -85,7 +85,8 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
         version=__version__,
         description=_ABOUT,
         lifespan=lifespan,
-        docs_url="/api/docs",
+        # A page that loads scripts from elsewhere has no place on an origin that people are logged in at.
+        docs_url=None,
         redoc_url=None,
         openapi_url="/api/openapi.json",
     )

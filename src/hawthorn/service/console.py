@@ -20,7 +20,7 @@ POLICY = (
 )
 _MISSING = (
     "<!doctype html><title>Hawthorn</title><p>The console has not been built. Run <code>make console</code>; it needs "
-    "npm. The API works without it: see <a href='/api/docs'>/api/docs</a>."
+    "npm. The API works without it: its description is at <a href='/api/openapi.json'>/api/openapi.json</a>."
 )
 
 
@@ -75,7 +75,6 @@ class Guard:
         if scope["type"] != "http":
             await self.app(scope, receive, send)
             return
-        docs = scope["path"].startswith("/api/docs")
 
         async def guarded(message: Message) -> None:
             if message["type"] == "http.response.start":
@@ -86,10 +85,15 @@ class Guard:
                     headers.setdefault("Access-Control-Allow-Origin", "*")
                     headers.setdefault("Cross-Origin-Resource-Policy", "cross-origin")
                 headers.setdefault("Referrer-Policy", "same-origin")
+                own = b"preview=" in scope["query_string"] or any(
+                    h[0] == b"authorization" for h in scope["headers"]
+                )
+                if scope["path"].startswith("/read/") and own:
+                    # What one person or program is answered is kept nowhere on the way.
+                    headers["Cache-Control"] = "no-store"
                 if scope["path"].startswith("/api/") and not scope["path"].startswith("/api/files/"):
                     headers.setdefault("Cache-Control", "no-store")
-                if not docs:
-                    headers.setdefault("Content-Security-Policy", POLICY)
+                headers.setdefault("Content-Security-Policy", POLICY)
             await send(message)
 
         await self.app(scope, receive, guarded)

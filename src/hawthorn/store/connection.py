@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import os
 import sqlite3
+import stat
+from contextlib import suppress
 from pathlib import Path
 
 _LOG = 8_000_000
@@ -15,8 +18,25 @@ class Writer(sqlite3.Connection):
     told: set[str]
 
 
+def keep_private(path: Path) -> None:
+    """Let a database and what lies beside it be read by its owner alone, whatever the usual mode of new files is.
+
+    It holds hashes of passwords and tokens, and what was not released yet.
+    """
+    with suppress(FileExistsError):
+        os.close(os.open(path, os.O_RDWR | os.O_CREAT | os.O_EXCL, 0o600))
+    for ending in ("", "-wal", "-shm"):
+        beside = path.with_name(path.name + ending)
+        with suppress(OSError):
+            if stat.S_IMODE(beside.stat().st_mode) & 0o077:
+                beside.chmod(0o600)
+
+
 def open_writer(path: Path) -> Writer:
     """A connection that may write. Transactions are begun by the writer alone."""
+    with suppress(OSError):
+        # A file on a disk that cannot be written is refused by the database itself, by its name.
+        keep_private(path)
     conn = sqlite3.connect(
         path, isolation_level=None, check_same_thread=False, cached_statements=512, factory=Writer
     )

@@ -22,8 +22,9 @@ def add_actor(
 def by_handle(conn: sqlite3.Connection, handle: str) -> sqlite3.Row | None:
     """An actor who has not ended, by handle or mail address."""
     row: sqlite3.Row | None = conn.execute(
-        "SELECT * FROM actor WHERE (handle = ? OR (email = ? AND email <> '')) AND ended_at IS NULL",
-        (handle, handle),
+        "SELECT * FROM actor WHERE (handle IN (?1, ?2) OR (email = ?1 AND email <> '')) AND ended_at IS NULL "
+        "ORDER BY handle = ?1 DESC LIMIT 1",
+        (handle, handle.strip().casefold()),
     ).fetchone()
     return row
 

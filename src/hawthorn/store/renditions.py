@@ -10,6 +10,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
+from hawthorn.store.connection import keep_private
 from hawthorn.store.pool import Pool
 
 _HOUR = 3600 * 1_000_000
@@ -40,6 +41,8 @@ class Renditions:
         return self._prepared()
 
     def _prepared(self) -> sqlite3.Connection:
+        with contextlib.suppress(OSError):
+            keep_private(self.path)
         conn = sqlite3.connect(self.path, isolation_level=None, check_same_thread=False)
         try:
             conn.execute("PRAGMA busy_timeout = 5000")

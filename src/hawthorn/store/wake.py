@@ -13,6 +13,7 @@ from __future__ import annotations
 import os
 import socket
 import sqlite3
+import stat
 import threading
 import time
 import uuid
@@ -76,6 +77,8 @@ class Bell:
         for _ in range(20):
             try:
                 self._folder.mkdir(mode=0o700, exist_ok=True)
+                if not _is_ours(self._folder):
+                    raise PermissionError(f"{self._folder} is a link, or somebody else's")
                 with _short(self._mine) as name:
                     made.bind(name)
                 break
@@ -98,8 +101,11 @@ class Bell:
             self._send(path, b"")
 
     def _paths(self) -> list[Path]:
+        """The sockets in the folder; nothing of what else somebody may have put there, or put in its stead."""
         try:
-            return list(self._folder.iterdir())
+            if not _is_ours(self._folder):
+                return []
+            return [path for path in self._folder.iterdir() if stat.S_ISSOCK(path.lstat().st_mode)]
         except OSError:
             return []
 
@@ -231,3 +237,9 @@ class _Look:
     def close(self) -> None:
         """Close its connection."""
         self._conn.close()
+
+
+def _is_ours(folder: Path) -> bool:
+    """Whether a folder is one, and belongs to whoever runs this; nobody else may put something into it then."""
+    found = folder.lstat()
+    return stat.S_ISDIR(found.st_mode) and found.st_uid == os.geteuid()

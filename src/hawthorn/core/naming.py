@@ -1,0 +1,51 @@
+"""Names and notes that people type: what cannot be seen has no place in them."""
+
+from __future__ import annotations
+
+import unicodedata
+
+from hawthorn.core.errors import FieldProblem, Invalid
+
+_UNSEEN = {"Cc", "Cs", "Co", "Cn", "Zl", "Zp"}
+_TURNING = set("\u202a\u202b\u202c\u202d\u202e\u2066\u2067\u2068\u2069")
+"""Marks that turn the direction of what follows (UAX 9, section 2), and so hide what is written."""
+LONGEST = 200
+
+
+def line(where: str, text: str, most: int = LONGEST) -> str:
+    """A name of one line, without white space around it; raises `Invalid` for one with characters that cannot be seen."""
+    said = unicodedata.normalize("NFC", text).strip()
+    if len(said) > most:
+        raise Invalid([FieldProblem(where, f"has {len(said):,} characters and may have at most {most}")])
+    return _clean(where, said, "")
+
+
+def note(where: str, text: str, most: int = 4_000) -> str:
+    """A note of several lines; raises `Invalid` like `line`."""
+    said = unicodedata.normalize("NFC", text.replace("\r\n", "\n")).strip()
+    if len(said) > most:
+        raise Invalid([FieldProblem(where, f"has {len(said):,} characters and may have at most {most:,}")])
+    return _clean(where, said, "\n\t")
+
+
+def handle(where: str, text: str) -> str:
+    """A name to log in with: small letters and digits of one script, dots, hyphens and underscores in between."""
+    said = unicodedata.normalize("NFKC", text).strip().casefold()
+    if not 2 <= len(said) <= 60:
+        raise Invalid([FieldProblem(where, "has 2 to 60 characters")])
+    if not said[0].isalnum() or any(not (c.isalnum() or c in ".-_") for c in said):
+        raise Invalid([FieldProblem(where, "is made of letters, digits, dots, hyphens and underscores")])
+    scripts = {unicodedata.name(c, "").split(" ")[0] for c in said if c.isalpha()}
+    if len(scripts) > 1:
+        raise Invalid([FieldProblem(where, f"mixes letters of {' and '.join(sorted(scripts)).lower()}")])
+    return said
+
+
+def _clean(where: str, text: str, allowed: str) -> str:
+    odd = next(
+        (c for c in text if c not in allowed and (unicodedata.category(c) in _UNSEEN or c in _TURNING)),
+        None,
+    )
+    if odd is not None:
+        raise Invalid([FieldProblem(where, f"holds a character that cannot be seen (U+{ord(odd):04X})")])
+    return text
