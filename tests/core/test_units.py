@@ -196,3 +196,23 @@ def test_hostile_and_broken_files_are_refused(data: bytes, says: str) -> None:
 def test_no_bytes_make_the_reader_fail_in_any_other_way(data: bytes) -> None:
     with pytest.raises(BadFile):
         xliff2.read(data)
+
+
+def test_a_file_of_very_many_wrong_units_is_refused_by_the_first_of_them() -> None:
+    from hawthorn.core.errors import BadFile
+    from hawthorn.core.formats import xliff2
+    from hawthorn.core.translation import homecoming
+
+    head = '<xliff xmlns="urn:oasis:names:tc:xliff:document:2.0" version="2.1" srcLang="en" trgLang="fr"><file id="f">'
+
+    def file(count: int) -> bytes:
+        unit = '<unit id="u{0}"><segment><source>a</source><target>b</target></segment></unit>'
+        return f"{head}{''.join(unit.format(n) for n in range(count))}</file></xliff>".encode()
+
+    found = xliff2.read(file(20_000)).files[0][1]
+    with pytest.raises(BadFile, match="and 19,995 more") as refused:
+        homecoming.verify({}, found, "fr")
+    assert len(refused.value.facts["problems"]) == homecoming.NAMED
+    assert refused.value.facts["count"] == 20_000
+    with pytest.raises(BadFile, match="over 100,000 units"):
+        xliff2.read(file(100_001))

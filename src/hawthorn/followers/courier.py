@@ -17,6 +17,7 @@ from pydantic import BaseModel, Field, ValidationError
 
 from hawthorn.core.access import Grant, Identity
 from hawthorn.core.errors import HawthornError
+from hawthorn.core.formats import xliff2
 from hawthorn.core.formats.xliff2 import MEDIA_TYPE
 from hawthorn.core.timeline import SECOND
 from hawthorn.followers import outgoing
@@ -209,7 +210,8 @@ class Courier(Follower):
 
     def _bring_home(self, bureau: Identity, uuid: str, remote: str, data: bytes) -> None:
         try:
-            self.desk.write(bureau, lambda a: translation.come_home(a, uuid, data))
+            document = xliff2.read(data)
+            self.desk.write(bureau, lambda a: translation.come_home(a, uuid, document))
         except HawthornError as error:
             trouble = f"What came back cannot be used: {error.detail}"
             self.desk.write(

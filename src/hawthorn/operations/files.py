@@ -24,6 +24,8 @@ from hawthorn.store import files as store
 
 LARGEST = 20_000_000
 """Bytes that a picture may have."""
+SIDE = 30_000
+"""Pixels that a side of a picture may have: what is one pixel wide and millions high is no picture to show."""
 PIXELS = 60_000_000
 """Pixels that a picture may have when it is decoded."""
 SVG_LARGEST = 2_000_000
@@ -168,6 +170,11 @@ def _picture(name: str, data: bytes) -> tuple[bytes, int, int]:
             with Image.open(io.BytesIO(data), formats=list(_TYPES)) as picture:
                 width, height, kind = picture.width, picture.height, picture.format or ""
                 frames = getattr(picture, "n_frames", 1)
+                if max(width, height) > SIDE:
+                    raise BadFile(
+                        f"“{name}” is {width:,} × {height:,} pixels; a side may have at most {SIDE:,}.",
+                        remedy="Cut or scale the picture.",
+                    )
                 if width * height * min(frames, 1000) > PIXELS * (1 if frames == 1 else 4):
                     raise BadFile(
                         f"“{name}” has {width:,} × {height:,} pixels{f' in {frames:,} frames' if frames > 1 else ''}; "

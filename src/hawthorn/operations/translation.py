@@ -230,8 +230,9 @@ def _sent(view: View, job: sqlite3.Row, part: sqlite3.Row) -> dict[str, Sent]:
     }
 
 
-def come_home(act: Act, uuid: str, data: bytes) -> dict[str, int]:
-    """Bring a finished file home: every unit is checked first, then all is merged, or nothing.
+def come_home(act: Act, uuid: str, file: bytes | xliff2.InDocument) -> dict[str, int]:
+    """Bring a finished file home: every unit is checked first, then all is merged, or nothing. A file is best read before,
+    while nobody waits.
 
     Returns how many units were applied, drifted, went into conflict, or lost their source. What came in the same words
     before is left as it stands, with whatever was decided about it since: the same file again does nothing.
@@ -242,7 +243,7 @@ def come_home(act: Act, uuid: str, data: bytes) -> dict[str, int]:
         raise InTheWay(
             f"This job is {job['state']}.", remedy="Commission what has changed since as a new job."
         )
-    texts = _checked(act, job, xliff2.read(data))
+    texts = _checked(act, job, xliff2.read(file) if isinstance(file, bytes) else file)
     counts = {"applied": 0, "drifted": 0, "conflict": 0, "gone": 0}
     came = {(u["entry"], u["key"]): u["text"] for u in store.units(act.conn, job["id"]) if u["outcome"]}
     new = False
@@ -260,7 +261,7 @@ def come_home(act: Act, uuid: str, data: bytes) -> dict[str, int]:
     return counts
 
 
-def require_carry(act: Act, job: sqlite3.Row) -> None:
+def require_carry(act: View, job: sqlite3.Row) -> None:
     """Whoever brings a job home is its bureau, or may commission or accept for that locale."""
     if act.identity.kind == "bureau" and act.identity.id == job["bureau_actor"]:
         return

@@ -7,6 +7,7 @@ file that comes home is never trusted.
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -136,11 +137,15 @@ def read(data: bytes) -> InDocument:
             f"The file says XLIFF {root.get('version')}; 2.0 and 2.1 are read.",
             remedy="Export it as XLIFF 2.1.",
         )
-    job = ""
+    job, left = "", MOST_UNITS
     files: list[tuple[str, tuple[Returned, ...]]] = []
     for node in root.iterchildren(_q("file")):
         job = job or next((m.text or "" for m in node.iter(f"{{{MDA}}}meta") if m.get("type") == "job"), "")
-        files.append((node.get("original", ""), tuple(_read_unit(u) for u in node.iter(_q("unit")))))
+        found = list(itertools.islice(node.iter(_q("unit")), MOST_UNITS + 1))
+        left -= len(found)
+        if left < 0:
+            raise BadFile(f"The file has over {MOST_UNITS:,} units.", remedy="Split the job.")
+        files.append((node.get("original", ""), tuple(_read_unit(u) for u in found)))
     return InDocument(job.strip(), root.get("srcLang", ""), root.get("trgLang", ""), tuple(files))
 
 
@@ -238,3 +243,7 @@ def _code_point(text: str) -> str:
 
 def _q(name: str) -> str:
     return f"{{{NS}}}{name}"
+
+
+MOST_UNITS = 100_000
+"""So many units of a file are read."""

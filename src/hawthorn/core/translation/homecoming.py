@@ -41,6 +41,10 @@ class Outcome:
     text: str
 
 
+NAMED = 50
+"""So many things that are wrong with a file are named; whoever mends those finds the others."""
+
+
 def verify(sent: Mapping[str, Sent], returned: Sequence[Returned], locale: str) -> dict[str, str]:
     """The target text of every unit, or `BadFile` that names everything wrong with the file at once."""
     problems: list[dict[str, str]] = []
@@ -72,16 +76,18 @@ def verify(sent: Mapping[str, Sent], returned: Sequence[Returned], locale: str) 
             texts[unit.key] = units.target_text(mine.unit, unit.segments, locale)
         except BrokenTags as broken:
             problems.append({"where": unit.key, "what": str(broken)})
+    said = {p["where"] for p in problems}
     for key in sent:
-        if key not in texts and not any(p["where"] == key for p in problems):
+        if key not in texts and key not in said:
             problems.append({"where": key, "what": "is missing from the file"})
     if problems:
-        shown = "; ".join(f"{p['where']} {p['what']}" for p in problems[:5])
-        more = f"; and {len(problems) - 5} more" if len(problems) > 5 else ""
+        shown = "; ".join(f"{p['where'][:100]} {p['what']}" for p in problems[:5])
+        more = f"; and {len(problems) - 5:,} more" if len(problems) > 5 else ""
         raise BadFile(
             f"The file does not fit its job: {shown}{more}.",
             remedy="Mend the units that are named and bring the file in again. Nothing was changed.",
-            problems=problems,
+            problems=[{"where": p["where"][:200], "what": p["what"]} for p in problems[:NAMED]],
+            count=len(problems),
         )
     return texts
 

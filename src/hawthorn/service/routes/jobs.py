@@ -114,8 +114,12 @@ def bring_home(
 ) -> Answer:
     """Bring the finished XLIFF file home; it is taken whole or not at all."""
 
+    # May it be brought home at all? Then it is read, before others have to wait.
+    desk.read(me, lambda view: translation.require_carry(view, translation.find(view, id)))
+    document = xliff2.read(data)
+
     def do(act: Act) -> Answer:
-        counts = translation.come_home(act, id, data)
+        counts = translation.come_home(act, id, document)
         return {**counts, "job": show_work.job_line(act, translation.find(act, id))}
 
     return desk.write(me, do)
