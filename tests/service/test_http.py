@@ -149,7 +149,7 @@ def test_sessions_are_guarded(running: Running, http: httpx.Client) -> None:
     problem(http.post("/api/entries", json={"type": "notice"}, headers=evil), 403, "refused")
     assert http.request("DELETE", "/api/session").status_code == 204
     problem(http.get("/api/me"), 401, "not-logged-in")
-    for _ in range(5):
+    for _ in range(8):
         http.post("/api/session", json={"handle": "nobody-here", "password": "x"})
     answer = http.post("/api/session", json={"handle": "nobody-here", "password": "x"})
     problem(answer, 429, "too-many-attempts")

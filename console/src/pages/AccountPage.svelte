@@ -198,7 +198,8 @@
             bind:value={password}
           /></label
         >
-        <button class="act self-start" disabled={!password} onclick={begin}>{t("account.factorBegin")}</button>
+        <button class="act self-start" disabled={!password} onclick={begin}>{t("account.factorBegin")}</button
+        >
       {/if}
       {#if factorWrong}<Trouble error={factorWrong} />{/if}
     </section>

@@ -15,7 +15,7 @@ from hawthorn.store import people as store
 
 WINDOW = 900 * SECOND
 """For so long a guess counts."""
-_BOUNDS = {"both": (5, 60), "person": (40, 5), "source": (30, 60)}
+_BOUNDS = {"both": (8, 60), "person": (40, 5), "source": (30, 60)}
 """How many guesses are free, and the longest wait in seconds: at a person from a source, at a person, from a source."""
 HASHING = threading.BoundedSemaphore(2)
 """So many passwords are hashed at once; each takes 64 MB for a moment (RFC 9106, section 4)."""

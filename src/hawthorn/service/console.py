@@ -90,7 +90,7 @@ class Guard:
                 )
                 if scope["path"].startswith("/read/") and own:
                     # What one person or program is answered is kept nowhere on the way.
-                    headers["Cache-Control"] = "no-store"
+                    headers.setdefault("Cache-Control", "no-store")
                 if scope["path"].startswith("/api/") and not scope["path"].startswith("/api/files/"):
                     headers.setdefault("Cache-Control", "no-store")
                 headers.setdefault("Content-Security-Policy", POLICY)

@@ -103,7 +103,8 @@
       <h2 class="font-sans font-semibold">{t("entry.menus")}</h2>
       <ul>
         {#each entry.menus as one (one.id)}<li>
-            <a href="/entries/{one.id}/{entry.source_locale}">{one.title}</a>
+            {#if one.id}<a href="/entries/{one.id}/{entry.source_locale}">{one.title}</a
+              >{:else}{one.title}{/if}
           </li>{/each}
       </ul>
     </section>
@@ -114,7 +115,8 @@
       <h2 class="font-sans font-semibold">{t("entry.refersTo")}</h2>
       <ul>
         {#each entry.referred_by as one (one.id)}<li>
-            <a href="/entries/{one.id}/{entry.source_locale}">{one.title}</a>
+            {#if one.id}<a href="/entries/{one.id}/{entry.source_locale}">{one.title}</a
+              >{:else}{one.title}{/if}
           </li>{/each}
       </ul>
     </section>

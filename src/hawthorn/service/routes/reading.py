@@ -312,7 +312,7 @@ def file(
 
 
 def _cached(plain: bool) -> str:
-    return "public, max-age=86400" if plain else "private, max-age=600"
+    return "public, max-age=86400" if plain else "private, no-store"
 
 
 @router.get(
