@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { Problem } from "../src/lib/api";
 import { Editor } from "../src/lib/state/editor.svelte";
+import { session } from "../src/lib/state/session.svelte";
 import { answering, entry } from "./made";
 
 const clash = (etag: string) => ({
@@ -132,5 +133,19 @@ describe("an editor", () => {
     const error = await editor.save().catch((caught) => caught);
     expect(error).toBeInstanceOf(Problem);
     expect(error.remedy).toBe("Ask Ida.");
+  });
+});
+
+describe("logging out", () => {
+  it("takes what was typed with whoever typed it, and leaves what is nobody's", async () => {
+    const editor = new Editor(entry({ title: "Lamp" }), localStorage, "wim");
+    editor.type("title", "The lamp");
+    localStorage.setItem("hawthorn:dark", "yes");
+    expect(session.unsaved()).toBe(1);
+    const asked = answering({ status: 200, body: null });
+    await session.logOut();
+    expect(asked[0]!.method).toBe("DELETE");
+    expect(session.unsaved()).toBe(0);
+    expect(localStorage.getItem("hawthorn:dark")).toBe("yes");
   });
 });

@@ -14,6 +14,7 @@ import math
 import re
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
 from hawthorn.core.errors import FieldProblem, Invalid
@@ -230,12 +231,18 @@ def _size(value: Any) -> int:
     raise Unworkable(f"size is asked of {_named(value)}.")
 
 
+@lru_cache(maxsize=16)
+def _without_markup(value: str) -> str:
+    """A rich text without its markup, worked out once however often a check asks; anything else as it is."""
+    return text_of(value) if canonical(value) == value else value
+
+
 def _text(value: Any) -> str:
     if value is None:
         return ""
     if isinstance(value, str):
         # Plain text may hold a “<” of its own; rich text is known by being in its canonical form.
-        return text_of(value) if value.startswith("<") and canonical(value) == value else value
+        return _without_markup(value) if value.startswith("<") else value
     raise Unworkable(f"text is asked of {_named(value)}.")
 
 

@@ -15,6 +15,7 @@ import pyotp
 from argon2 import PasswordHasher
 from argon2.exceptions import Argon2Error, InvalidHashError
 
+from hawthorn.core import passwords
 from hawthorn.core.access import Identity, Subject
 from hawthorn.core.errors import CodeNeeded, FieldProblem, InTheWay, Invalid, NotFound, NotLoggedIn
 from hawthorn.core.timeline import SECOND, iso
@@ -35,8 +36,6 @@ class Lasts:
 
 
 USUAL = Lasts()
-SHORTEST = 8
-"""The fewest characters of a password."""
 STEP = 30
 """Seconds for which a code holds (RFC 6238, section 4.1)."""
 _SEEN_EVERY = 600 * SECOND
@@ -165,7 +164,7 @@ def is_long_unseen(view: View, token: str) -> bool:
 def change_password(act: Act, token: str, before: str, after: str) -> None:
     """Change one's own password; every other session of one's own ends."""
     _only_people(act)
-    _require_long(after)
+    _require_strong(after, store.actor(act.conn, act.identity.id))
     if check_password(act, act.identity.handle, before) is None:
         raise Invalid([FieldProblem("before", "is not your password now")])
     store.set_password(act.conn, act.identity.id, password_hash(after))
@@ -174,9 +173,11 @@ def change_password(act: Act, token: str, before: str, after: str) -> None:
     act.event("person.password-changed", [], {"handle": act.identity.handle})
 
 
-def _require_long(password: str) -> None:
-    if len(password) < SHORTEST:
-        raise Invalid([FieldProblem("password", f"has fewer than {SHORTEST} characters")])
+def _require_strong(password: str, row: sqlite3.Row | None) -> None:
+    own = (row["handle"], row["name"], row["email"]) if row is not None else ()
+    said = passwords.weak(password, own)
+    if said:
+        raise Invalid([FieldProblem("password", said)])
 
 
 def _only_people(act: Act) -> None:
@@ -298,7 +299,7 @@ def invitation(view: View, token: str) -> sqlite3.Row:
 def accept_invitation(act: Act, token: str, password: str, agent: str, lasts: Lasts = USUAL) -> str:
     """Choose a password by an invitation; returns the token of a session, or nothing when a code is needed to log in."""
     row = invitation(act, token)
-    _require_long(password)
+    _require_strong(password, row)
     store.set_password(act.conn, row["id"], password_hash(password))
     store.use_invitations(act.conn, row["id"], act.now)
     store.end_sessions(act.conn, row["id"], act.now)

@@ -9,7 +9,7 @@ import sqlite3
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from hawthorn.core import access, naming
+from hawthorn.core import access, naming, passwords
 from hawthorn.core.access import Grant, Subject
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound
 from hawthorn.core.timeline import iso, zone
@@ -123,8 +123,9 @@ def add_person(
     email = naming.line("email", email)
     if email and not re.fullmatch(r"[^@\s]+@[^@\s]+", email):
         problems.append(FieldProblem("email", f"“{email}” is no mail address"))
-    if password and len(password) < 8:
-        problems.append(FieldProblem("password", "has fewer than eight characters"))
+    said = passwords.weak(password, (handle, name, email)) if password else ""
+    if said:
+        problems.append(FieldProblem("password", said))
     if problems:
         raise Invalid(problems)
     zone(zone_name)

@@ -44,6 +44,7 @@
   }
 
   async function logOut(): Promise<void> {
+    if (session.unsaved() && !confirm(t("login.unsaved"))) return;
     try {
       await session.logOut();
       queries.clear();

@@ -1,5 +1,10 @@
 import { api, Problem, sure, type Me, type Setup } from "../api";
 
+const typedIn = (storage: Storage): string[] =>
+  Array.from({ length: storage.length }, (_, n) => storage.key(n) ?? "").filter((key) =>
+    key.startsWith("hawthorn:typed:"),
+  );
+
 /** Who is logged in, and what there is to work with. */
 class Session {
   me = $state<Me | null>(null);
@@ -22,8 +27,15 @@ class Session {
     await this.look();
   }
 
-  async logOut(): Promise<void> {
+  /** How many texts lie in this browser that somebody typed and did not save. */
+  unsaved(storage: Storage = localStorage): number {
+    return typedIn(storage).length;
+  }
+
+  /** Log out; what was typed here leaves the browser with whoever typed it. */
+  async logOut(storage: Storage = localStorage): Promise<void> {
     await sure(api.DELETE("/api/session"));
+    for (const key of typedIn(storage)) storage.removeItem(key);
     this.me = null;
   }
 

@@ -1,0 +1,38 @@
+"""Passwords that would be guessed are refused with the reason; those that would not are taken."""
+
+from __future__ import annotations
+
+import pytest
+
+from hawthorn.core.passwords import weak
+
+OWN = ("ida", "Ida Marlow", "ida@pellgrave.example")
+
+
+@pytest.mark.parametrize(
+    ("password", "why"),
+    [
+        ("short", "fewer than"),
+        ("x" * 401, "more than"),
+        ("aaaaaaaaaa", "same few"),
+        ("12121212", "same few"),
+        ("12345678", "run of keys"),
+        ("987654321", "run of keys"),
+        ("qwertyuiop", "run of keys"),
+        ("zxcvbnm,", ""),
+        ("Password", "tried first"),
+        ("Password123!", "tried first"),
+        ("WELCOME1", "tried first"),
+        ("abc1abc1", "twice"),
+        ("idamarlow", "own name"),
+        ("Marlow1988", "own name"),
+        ("pellgrave!", "own name"),
+        ("harbour-light", ""),
+        ("the tide turns", ""),
+        ("correct harbour lamp marlow", ""),
+        ("灯台の光は夜を照らす", ""),
+    ],
+)
+def test_what_would_be_guessed_is_refused(password: str, why: str) -> None:
+    said = weak(password, OWN)
+    assert (why in said) if why else said == ""
