@@ -21,7 +21,7 @@ def figure_merging(folder: Path) -> dict[str, Figure]:
     out: dict[str, Figure] = {}
     merged: dict[int, float] = {}
     for length in LENGTHS:
-        base, ours, theirs = _sides(length)
+        base, ours, theirs = sides(length)
         texts = [" ".join(side) for side in (base, ours, theirs)]
         rounds = 3 if length > 100_000 else 7
         one, floor = interleaved(
@@ -45,7 +45,7 @@ def figure_merging(folder: Path) -> dict[str, Figure]:
     return out
 
 
-def _sides(length: int) -> tuple[list[str], list[str], list[str]]:
+def sides(length: int) -> tuple[list[str], list[str], list[str]]:
     rng = random.Random(7)
     known = ["".join(rng.choice("abcdefghijklmnop") for _ in range(rng.randint(2, 9))) for _ in range(3_000)]
     base: list[str] = []

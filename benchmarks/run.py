@@ -23,7 +23,7 @@ from fastapi.testclient import TestClient
 from rich.console import Console
 from rich.table import Table
 
-from benchmarks import library, made, merging, pages, quiet
+from benchmarks import hostile, library, made, merging, pages, quiet
 from benchmarks.figures import Figure, free_port, interleaved, load, started
 from hawthorn.core import timeline
 from hawthorn.core.timeline import SECOND
@@ -451,6 +451,7 @@ GROUPS = {
     "outline": pages.figure_outline,
     "preview": pages.figure_preview,
     "merging": merging.figure_merging,
+    "hostile": hostile.figure_hostile,
     "idle": quiet.figure_idle,
     "listeners": quiet.figure_listeners,
     "bursts": quiet.figure_bursts,
