@@ -136,3 +136,11 @@ def test_what_is_within_bounds_passes_and_values_are_counted() -> None:
     bounds.check({"a": "<p>a<b>b</b></p>" * 5, "b": nested("i", 5), "c": [1, None, {"d": "e"}]})
     with pytest.raises(Invalid, match="over 7"):
         bounds.check({"a": [[1, 2], [3, 4]], "b": [5, 6, 7, 8]})
+
+
+def test_what_nobody_could_choose_piece_by_piece_is_one_choice() -> None:
+    base = " ".join(f"w{n}" for n in range(2_000))
+    ours, theirs = (" ".join(f"{side}{n}" if n % 2 else f"w{n}" for n in range(2_000)) for side in "ot")
+    text, pieces = merge_words(base, ours, theirs)
+    assert text is None
+    assert [(p.contested, p.base, p.ours, p.theirs) for p in pieces] == [(True, base, ours, theirs)]

@@ -142,7 +142,7 @@ def test_of_many_guesses_at_once_no_more_are_looked_at_than_are_free(
     house: House, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     looked: list[str] = []
-    monkeypatch.setattr(logging_in, "check_password", lambda view, handle, password: looked.append(password))
+    monkeypatch.setattr(logging_in, "fits", lambda row, password: looked.append(password))
     with serving(house) as (_, url), ThreadPoolExecutor(24) as pool:
 
         def ask(n: int) -> int:

@@ -11,6 +11,7 @@ from __future__ import annotations
 import hashlib
 import html
 import re
+from collections import Counter
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
@@ -94,6 +95,7 @@ def _made(fragment: str) -> str:
 
 
 _LONG = 10_000
+_WORDS = re.compile(r"\w+")
 _made_long = lru_cache(maxsize=8)(_made)
 """Long texts are kept for a while: what was worked out before the lock was taken is not worked out again under it."""
 
@@ -414,9 +416,11 @@ def _match_near(
     if len(free_old) * len(free_new) > 40_000:
         free_old, free_new = free_old[:200], free_new[:200]
     scored = []
+    before = {i: plain(old[i].inner) for i in free_old}
+    now = {j: plain(new[j].inner) for j in free_new}
     for i in free_old:
         for j in free_new:
-            score = Indel.normalized_similarity(plain(old[i].inner), plain(new[j].inner))
+            score = _likeness(before[i], now[j])
             if old[i].tag == "figure" and old[i].src == new[j].src and old[i].src:
                 score = 1.0
             if score >= NEAR and (old[i].inner or old[i].src):
@@ -425,6 +429,21 @@ def _match_near(
         if i not in used and j not in found:
             used.add(i)
             found[j] = spine[i].id
+
+
+_QUICK = 4_000_000
+"""Up to so many pairs of letters are compared as they stand."""
+
+
+def _likeness(a: str, b: str) -> float:
+    """How like two texts are, from 0 to 1: letter by letter in their order, of long ones by how often each word stands."""
+    if len(a) * len(b) <= _QUICK:
+        return Indel.normalized_similarity(a, b)
+    if min(len(a), len(b)) * 3 < max(len(a), len(b)):
+        # With so much more on one side they cannot be near.
+        return 0.0
+    ours, theirs = Counter(_WORDS.findall(a)), Counter(_WORDS.findall(b))
+    return 2 * (ours & theirs).total() / max(1, ours.total() + theirs.total())
 
 
 def new_name(before: str, value: str, taken: set[str]) -> str:

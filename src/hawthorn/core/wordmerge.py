@@ -16,6 +16,8 @@ from hawthorn.core import likeness, richtext
 _ALONE = r"\u3040-\u30ff\u3400-\u9fff\uac00-\ud7af"
 WORD = re.compile(rf"\s+|[{_ALONE}]|[^\W{_ALONE}]+|[^\w\s]")
 _MARKED = re.compile(rf"<[^>]*>|&#?\w+;|{WORD.pattern}")
+MOST_PIECES = 400
+"""Into so many pieces at most a text is divided for whoever has to choose."""
 Edit = tuple[int, int, tuple[str, ...]]
 
 
@@ -55,6 +57,9 @@ def merge_words(
         text = "".join(p.text for p in pieces)
         if _faithful(tokens[0], text, mine, their, markup):
             return text, ()
+        pieces = [Piece("", True, base, ours, theirs)]
+    if len(pieces) > MOST_PIECES:
+        # Nobody decides so many places one by one: it is one place, and each side stands there whole.
         pieces = [Piece("", True, base, ours, theirs)]
     return None, tuple(pieces)
 

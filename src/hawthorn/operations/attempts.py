@@ -17,8 +17,8 @@ WINDOW = 900 * SECOND
 """For so long a guess counts."""
 _BOUNDS = {"both": (8, 60), "person": (40, 5), "source": (30, 60)}
 """How many guesses are free, and the longest wait in seconds: at a person from a source, at a person, from a source."""
-HASHING = threading.BoundedSemaphore(2)
-"""So many passwords are hashed at once; each takes 64 MB for a moment (RFC 9106, section 4)."""
+HASHING = threading.BoundedSemaphore(1)
+"""So many passwords are hashed at once; each takes memory, and a core, for a moment."""
 
 
 def name_of(view: View, handle: str) -> str:

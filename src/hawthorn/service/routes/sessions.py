@@ -24,6 +24,7 @@ from hawthorn.service.context import (
     token_of,
 )
 from hawthorn.service.routing import area
+from hawthorn.store import people as store
 
 router = area("/api", "sessions")
 
@@ -35,7 +36,8 @@ def log_in(body: wire.access.LogIn, request: Request, response: Response, desk: 
     clockwork = Identity(CLOCKWORK, "clockwork", "Clockwork", "clockwork")
 
     def look() -> tuple[sqlite3.Row | None, bool]:
-        row = desk.read(NOBODY, lambda view: logging_in.check_password(view, body.handle, body.password))
+        found = desk.read(NOBODY, lambda view: store.by_handle(view.conn, body.handle))
+        row = logging_in.fits(found, body.password)
         # A code is used up in a transaction of its own, so that a failed one is counted all the same.
         return row, row is not None and desk.write(
             clockwork, lambda act: logging_in.require_code(act, row, body.code)
