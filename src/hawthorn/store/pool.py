@@ -10,7 +10,7 @@ from typing import Any
 
 from hawthorn.core.errors import Busy
 
-MOST = 12
+MOST = 8
 """So many connections of a file are open for reading at most; whoever comes then waits."""
 KEPT = 2
 """So many stay open when nobody reads."""
