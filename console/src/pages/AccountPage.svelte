@@ -105,6 +105,17 @@
   }
 </script>
 
+{#snippet confirming()}
+  <label class="flex flex-col gap-1 text-sm"
+    >{t("login.password")}<input
+      class="field"
+      type="password"
+      autocomplete="current-password"
+      bind:value={password}
+    /></label
+  >
+{/snippet}
+
 <svelte:head><title>{t("account.title")} – {t("app.name")}</title></svelte:head>
 <h1 class="pb-3 text-2xl font-semibold">{t("account.title")}</h1>
 {#if account.error}<Trouble error={account.error} again={() => account.refetch()} />
@@ -163,14 +174,7 @@
         </div>
       {/if}
       {#if account.data.second_factor}
-        <label class="flex flex-col gap-1 text-sm"
-          >{t("login.password")}<input
-            class="field"
-            type="password"
-            autocomplete="current-password"
-            bind:value={password}
-          /></label
-        >
+        {@render confirming()}
         <button class="act self-start" disabled={!password} onclick={end}>{t("account.factorEnd")}</button>
       {:else if begun}
         <p>{t("account.scan")}</p>
@@ -190,14 +194,7 @@
         >
         <button class="act main self-start" disabled={!code} onclick={confirm}>{t("account.confirm")}</button>
       {:else}
-        <label class="flex flex-col gap-1 text-sm"
-          >{t("login.password")}<input
-            class="field"
-            type="password"
-            autocomplete="current-password"
-            bind:value={password}
-          /></label
-        >
+        {@render confirming()}
         <button class="act self-start" disabled={!password} onclick={begin}>{t("account.factorBegin")}</button
         >
       {/if}

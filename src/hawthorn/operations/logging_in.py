@@ -161,9 +161,9 @@ def note_seen(act: Act, token: str, lasts: Lasts = USUAL) -> None:
     store.session_seen(act.conn, hashed(token), act.now, lasts.idle, lasts.longest)
 
 
-def is_long_unseen(view: View, token: str) -> bool:
+def is_long_unseen(conn: sqlite3.Connection, now: int, token: str) -> bool:
     """Whether it is time to note that a session is in use."""
-    return store.session_last_seen(view.conn, hashed(token)) < view.now - _SEEN_EVERY
+    return store.session_last_seen(conn, hashed(token)) < now - _SEEN_EVERY
 
 
 def change_password(act: Act, token: str, before: str, after: str) -> None:

@@ -87,9 +87,11 @@ def caller(request: Request) -> Identity:
     if cookie and request.method not in ("GET", "HEAD", "OPTIONS"):
         check_origin(request)
     desk = desk_of(request)
+    now = desk.clock.now()
     with desk.db.read() as conn:
-        found = logging_in.identify(conn, desk.clock.now(), token)
-    if desk.read(found, lambda view: logging_in.is_long_unseen(view, token)):
+        found = logging_in.identify(conn, now, token)
+        unseen = logging_in.is_long_unseen(conn, now, token)
+    if unseen:
         desk.write(found, lambda act: logging_in.note_seen(act, token, lasts_of(request)))
     return found
 

@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 import asyncio
-import json
 import re
 from collections.abc import Awaitable, Callable
 
 from starlette.datastructures import Headers
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from hawthorn.wire import problems
+from hawthorn.service.stopping import refused
 
 PATIENCE = 30.0
 """Seconds that the next part of a body may take."""
@@ -169,21 +168,7 @@ _TITLE = {401: "Not logged in", 408: "Too slow", 413: "Too large", 422: "Somethi
 
 
 async def _refused(send: Send, status: int, slug: str, detail: str) -> None:
-    body = {
-        "type": f"{problems.TYPE_BASE}{slug}",
-        "title": _TITLE[status],
-        "status": status,
-        "detail": detail,
-        "remedy": _REMEDY[status],
-    }
-    data = json.dumps(body).encode()
-    headers = [
-        (b"content-type", problems.MEDIA_TYPE.encode()),
-        (b"content-length", b"%d" % len(data)),
-        (b"x-content-type-options", b"nosniff"),
-        (b"connection", b"close"),
-    ]
+    more = [(b"x-content-type-options", b"nosniff"), (b"connection", b"close")]
     if status == 401:
-        headers.append((b"www-authenticate", b"Bearer"))
-    await send({"type": "http.response.start", "status": status, "headers": headers})
-    await send({"type": "http.response.body", "body": data})
+        more.append((b"www-authenticate", b"Bearer"))
+    await refused(send, status, slug, _TITLE[status], detail, _REMEDY[status], more)

@@ -10,7 +10,7 @@ import select
 import socket
 import termios
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from types import FrameType
 from typing import Protocol
 
@@ -77,23 +77,38 @@ class Stopping:
 
 async def _broken_off(method: str, send: Send) -> None:
     """Say that a request was broken off, and that nobody knows whether it was done."""
+    detail = "The service stopped before it could answer."
+    remedy = "Try again in a moment."
+    if method not in SAFE:
+        detail += " What you asked for may have been done or not."
+        remedy = "Look whether it was saved before you try again; with the same Idempotency-Key it is done once in any case."
+    await refused(send, 503, "stopped", "The service stopped", detail, remedy, [(b"retry-after", b"5")])
+
+
+async def refused(
+    send: Send,
+    status: int,
+    slug: str,
+    title: str,
+    detail: str,
+    remedy: str,
+    more: Sequence[tuple[bytes, bytes]] = (),
+) -> None:
+    """Answer with problem details (RFC 9457) where no application does: it stops, or shall not be asked at all."""
     body = {
-        "type": f"{problems.TYPE_BASE}stopped",
-        "title": "The service stopped",
-        "status": 503,
-        "detail": "The service stopped before it could answer."
-        + ("" if method in SAFE else " What you asked for may have been done or not."),
-        "remedy": "Try again in a moment."
-        if method in SAFE
-        else "Look whether it was saved before you try again; with the same Idempotency-Key it is done once in any case.",
+        "type": f"{problems.TYPE_BASE}{slug}",
+        "title": title,
+        "status": status,
+        "detail": detail,
+        "remedy": remedy,
     }
     data = json.dumps(body).encode()
     headers = [
         (b"content-type", problems.MEDIA_TYPE.encode()),
         (b"content-length", b"%d" % len(data)),
-        (b"retry-after", b"5"),
+        *more,
     ]
-    await send({"type": "http.response.start", "status": 503, "headers": headers})
+    await send({"type": "http.response.start", "status": status, "headers": headers})
     await send({"type": "http.response.body", "body": data})
 
 
