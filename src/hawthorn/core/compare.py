@@ -9,7 +9,7 @@ from hawthorn.core import fields, likeness, richtext, slots
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.fields import Field
 from hawthorn.core.revision import Content
-from hawthorn.core.wordmerge import WORD, alike
+from hawthorn.core.wordmerge import alike, tokens
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,7 +47,7 @@ class FieldDifference:
 
 def words(before: str, after: str) -> tuple[Run, ...]:
     """The words of two texts, marked; characters of Japanese and Chinese count as words."""
-    old, new = WORD.findall(before), WORD.findall(after)
+    old, new = tokens(before), tokens(after)
     runs: list[Run] = []
     i = j = 0
     for a, b, size in [*alike(old, new), (len(old), len(new), 0)]:

@@ -17,6 +17,8 @@ BOUND = 30_000_000
 """The most pairs of places that are compared at once: some milliseconds, and 4 MB."""
 _RUNS = (2, 4, 1)
 """The lengths of the runs at which is divided, each tried when the one before finds nothing; pairs are seldom there twice."""
+_NUMBERS = 1 << 24
+"""More than a text has words."""
 _DEEPEST = 8
 """How often a part is divided again."""
 Blocks = list[tuple[int, int, int]]
@@ -173,8 +175,11 @@ def _anchors(a: list[int], b: list[int], run: int) -> list[tuple[int, int]]:
     return out[::-1]
 
 
-def _once(items: list[int], run: int) -> dict[tuple[int, ...], int]:
-    """The runs that stand once, in order, with their places."""
-    keys = list(zip(*(items[k:] for k in range(run)), strict=False)) if run > 1 else [(x,) for x in items]
+def _once(items: list[int], run: int) -> dict[int, int]:
+    """The runs that stand once, in order, each as one number, with their places."""
+    keys = items
+    for k in range(1, run):
+        # What is compared is numbered from 0, and has fewer numbers than this.
+        keys = [x * _NUMBERS + y for x, y in zip(keys, items[k:], strict=False)]
     counts = Counter(keys)
     return {key: n for n, key in enumerate(keys) if counts[key] == 1}

@@ -11,7 +11,7 @@ from collections.abc import Iterable, Mapping, Sequence
 
 from hawthorn.core import likeness, richtext
 from hawthorn.core.richtext import Leaf
-from hawthorn.core.wordmerge import WORD
+from hawthorn.core.wordmerge import tokens
 
 ENOUGH = 0.6
 """The part of the words that one lost, or another gained, which has to be the same."""
@@ -23,32 +23,26 @@ Links = dict[str, set[str]]
 
 def links(base: Mapping[str, Leaf], side: Mapping[str, Leaf]) -> Links:
     """From which paragraphs of the base a side moved words into which others of its own."""
-    lost = _words(base, side)
-    gained = _words(side, base)
+    changed = [name for name in {**base, **side} if base.get(name) != side.get(name)]
+    if len(changed) < 2:
+        return {}
+    lost: list[tuple[str, list[str]]] = []
+    gained: list[tuple[str, list[str]]] = []
+    for name in changed:
+        old, new = (_split(x[name]) if name in x else [] for x in (base, side))
+        edits = likeness.edits(old, new)
+        lost.append((name, [w for a, b, _, _ in edits for w in old[a:b]]))
+        gained.append((name, [w for _, _, a, b in edits for w in new[a:b]]))
     out: Links = {}
-    for one, gone in lost[:_MOST]:
-        for other, new in gained[:_MOST]:
-            if one != other and _same(gone, new):
+    for one, gone in [pair for pair in lost if pair[1]][:_MOST]:
+        for other, came in [pair for pair in gained if pair[1]][:_MOST]:
+            if one != other and _same(gone, came):
                 out.setdefault(one, set()).add(other)
     return out
 
 
-def _words(have: Mapping[str, Leaf], other: Mapping[str, Leaf]) -> list[tuple[str, list[str]]]:
-    """What each paragraph has that the one of its name on the other side has not."""
-    out: list[tuple[str, list[str]]] = []
-    for name, leaf in have.items():
-        if leaf == other.get(name):
-            continue
-        mine = _split(leaf)
-        theirs = _split(other[name]) if name in other else []
-        rest = [w for a, b, _, _ in likeness.edits(mine, theirs) for w in mine[a:b]]
-        if rest:
-            out.append((name, rest))
-    return out
-
-
 def _split(leaf: Leaf) -> list[str]:
-    return [w for w in WORD.findall(richtext.plain(leaf.inner)) if not w.isspace()]
+    return [w for w in tokens(richtext.plain(leaf.inner)) if not w.isspace()]
 
 
 def _same(gone: Sequence[str], new: Sequence[str]) -> bool:

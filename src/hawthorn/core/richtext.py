@@ -96,7 +96,7 @@ def _made(fragment: str) -> str:
 
 _LONG = 10_000
 _WORDS = re.compile(r"\w+")
-_made_long = lru_cache(maxsize=8)(_made)
+_made_long = lru_cache(maxsize=4)(_made)
 """Long texts are kept for a while: what was worked out before the lock was taken is not worked out again under it."""
 
 

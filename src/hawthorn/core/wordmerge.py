@@ -8,6 +8,7 @@ three sides give the same text whichever two merge first, or a contested place.
 from __future__ import annotations
 
 import re
+import sys
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -32,36 +33,39 @@ class Piece:
     theirs: str = ""
 
 
+def tokens(text: str, pattern: re.Pattern[str] = WORD) -> list[str]:
+    """The words of a text and what stands between them, in order. Each word is kept once, however often it stands there."""
+    return [sys.intern(found[0]) for found in pattern.finditer(text)]
+
+
 def merge_words(
     base: str, ours: str, theirs: str, *, markup: bool = False
 ) -> tuple[str | None, tuple[Piece, ...]]:
     """The merged text, or None with the pieces of which some are contested."""
-    tokens = [(_MARKED if markup else WORD).findall(text) for text in (base, ours, theirs)]
-    mine, their = changes(tokens[0], tokens[1]), changes(tokens[0], tokens[2])
+    words, *sides = (tokens(text, _MARKED if markup else WORD) for text in (base, ours, theirs))
+    mine, their = (changes(words, side) for side in sides)
+    whole = (Piece("", True, base, ours, theirs),)
     pieces: list[Piece] = []
-    done = 0
+    done, contested = 0, False
     for start, end, left, right in _regions(mine, their):
         if start > done:
-            pieces.append(Piece("".join(tokens[0][done:start])))
-        o, t = _applied(tokens[0], start, end, left), _applied(tokens[0], start, end, right)
-        if o == t or not right:
-            pieces.append(Piece(o))
-        elif not left:
-            pieces.append(Piece(t))
-        else:
-            pieces.append(Piece("", True, "".join(tokens[0][start:end]), o, t))
-        done = end
-    pieces.append(Piece("".join(tokens[0][done:])))
-    pieces = [p for p in pieces if p.contested or p.text]
-    if not any(p.contested for p in pieces):
-        text = "".join(p.text for p in pieces)
-        if _faithful(tokens[0], text, mine, their, markup):
-            return text, ()
-        pieces = [Piece("", True, base, ours, theirs)]
-    if len(pieces) > MOST_PIECES:
-        # Nobody decides so many places one by one: it is one place, and each side stands there whole.
-        pieces = [Piece("", True, base, ours, theirs)]
-    return None, tuple(pieces)
+            pieces.append(Piece("".join(words[done:start])))
+        o, t = _applied(words, start, end, left), _applied(words, start, end, right)
+        met = bool(left and right) and o != t
+        if met:
+            pieces.append(Piece("", True, "".join(words[start:end]), o, t))
+        elif o if left else t:
+            pieces.append(Piece(o if left else t))
+        contested, done = contested or met, end
+        if contested and len(pieces) > MOST_PIECES:
+            # Nobody decides so many places one by one: it is one place, and each side stands there whole.
+            return None, whole
+    if done < len(words):
+        pieces.append(Piece("".join(words[done:])))
+    if contested:
+        return None, tuple(pieces)
+    text = "".join(p.text for p in pieces)
+    return (text, ()) if _faithful(words, text, mine, their, markup) else (None, whole)
 
 
 def changes(base: Sequence[str], side: Sequence[str]) -> list[Edit]:
@@ -75,25 +79,43 @@ def alike(old: Sequence[str], new: Sequence[str]) -> likeness.Blocks:
     before, after = _words(old), _words(new)
     found = likeness.blocks([old[i] for i in before], [new[j] for j in after])
     out: likeness.Blocks = []
-
-    def put(i: int, j: int) -> None:
-        if out and out[-1][0] + out[-1][2] == i and out[-1][1] + out[-1][2] == j:
-            i, j, size = out.pop()
-            out.append((i, j, size + 1))
-        else:
-            out.append((i, j, 1))
-
     for a, b, size in found:
-        for i, j in zip(before[a : a + size], after[b : b + size], strict=True):
-            last = (out[-1][0] + out[-1][2], out[-1][1] + out[-1][2]) if out else (0, 0)
-            if i > last[0] and j > last[1] and old[i - 1] == new[j - 1] and old[i - 1].isspace():
-                put(i - 1, j - 1)
-            put(i, j)
-            if i + 1 < len(old) and j + 1 < len(new) and old[i + 1] == new[j + 1] and old[i + 1].isspace():
-                put(i + 1, j + 1)
+        done = 0
+        while done < size:
+            run = _run(old, new, before, after, a + done, b + done, size - done)
+            _put(out, old, new, before[a + done], after[b + done], before[a + done + run - 1] + 1)
+            done += run
     if not out and old and new and old[0] == new[0]:
-        put(0, 0)
+        out.append((0, 0, 1))
     return out
+
+
+def _run(
+    old: Sequence[str], new: Sequence[str], before: list[int], after: list[int], a: int, b: int, size: int
+) -> int:
+    """How many of so many words that are the same also have the same between them."""
+    i, j, last = before[a], after[b], before[a + size - 1]
+    if old[i : last + 1] == new[j : after[b + size - 1] + 1]:
+        return size
+    return next(
+        n
+        for n in range(1, size + 1)
+        if n == size or old[before[a + n - 1] : before[a + n]] != new[after[b + n - 1] : after[b + n]]
+    )
+
+
+def _put(out: likeness.Blocks, old: Sequence[str], new: Sequence[str], i: int, j: int, end: int) -> None:
+    """Add a stretch that is the same, with the white space around it as far as that is the same as well."""
+    size = end - i
+    last = (out[-1][0] + out[-1][2], out[-1][1] + out[-1][2]) if out else (0, 0)
+    if i > last[0] and j > last[1] and old[i - 1] == new[j - 1] and old[i - 1].isspace():
+        i, j, size = i - 1, j - 1, size + 1
+    if i + size < len(old) and j + size < len(new) and old[i + size] == new[j + size] and old[i + size].isspace():
+        size += 1
+    if out and last == (i, j):
+        i, j, more = out.pop()
+        size += more
+    out.append((i, j, size))
 
 
 def _words(tokens: Sequence[str]) -> list[int]:
@@ -128,7 +150,7 @@ def _applied(base: Sequence[str], start: int, end: int, edits: Sequence[Edit]) -
 
 
 def _faithful(base: Sequence[str], text: str, mine: list[Edit], their: list[Edit], markup: bool) -> bool:
-    made = (_MARKED if markup else WORD).findall(text)
+    made = tokens(text, _MARKED if markup else WORD)
     if changes(base, made) != sorted({*mine, *their}):
         return False
     return not markup or richtext.canonical(f"<p>{text}</p>") == (f"<p>{text}</p>" if text else "")

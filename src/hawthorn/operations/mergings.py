@@ -20,7 +20,7 @@ from hawthorn.store import entries as store
 if TYPE_CHECKING:
     from hawthorn.operations.act import View
 
-KEPT = 4
+KEPT = 2
 _TYPED = 1 << 62
 """Stands for what is being typed and has no number yet: newer than every revision."""
 Key = tuple[str | int, ...]

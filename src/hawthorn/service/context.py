@@ -39,6 +39,11 @@ def desk_of(request: Request) -> Desk:
     return desk
 
 
+async def _desk(request: Request) -> Desk:
+    # On the loop itself: what only looks something up needs no thread.
+    return desk_of(request)
+
+
 def hub_of(request: Request) -> Hub:
     """Everybody who listens."""
     hub: Hub = request.app.state.hub
@@ -171,7 +176,7 @@ Who = Annotated[Identity, Depends(who)]
 Anybody = Annotated[Identity, Depends(caller)]
 """Whoever has a session or a key, whatever it is for."""
 Reader = Annotated[Identity, Depends(who_or_nobody)]
-AtDesk = Annotated[Desk, Depends(desk_of)]
+AtDesk = Annotated[Desk, Depends(_desk)]
 IfMatch = Annotated[str | None, Header(alias="If-Match", description="The ETag of what was looked at.")]
 Once = Annotated[
     str | None,

@@ -6,6 +6,7 @@ What is asked until then waits for it, but for the question whether the service 
 from __future__ import annotations
 
 import asyncio
+import gc
 import json
 from typing import TYPE_CHECKING, Any
 
@@ -78,6 +79,9 @@ class Front:
             if self.begun:
                 app.stopping.begin()
             self._app = app
+            # What was loaded stays: whoever collects garbage later need not walk through it while everybody waits.
+            await asyncio.to_thread(gc.collect)
+            gc.freeze()
         except Exception:
             log.exception("the service could not start")
             if self.server is not None:

@@ -86,6 +86,6 @@ def _prepare(conn: sqlite3.Connection) -> None:
     conn.row_factory = sqlite3.Row
     conn.execute("PRAGMA busy_timeout = 10000")
     # Pages of the file are mapped; only those that still lie in the log are copied.
-    conn.execute("PRAGMA cache_size = -8000")
+    conn.execute("PRAGMA cache_size = -32000")
     conn.execute("PRAGMA mmap_size = 1073741824")
     conn.execute("PRAGMA temp_store = MEMORY")

@@ -136,8 +136,9 @@ def in_hand(me: Who, desk: AtDesk) -> Answer:
 
 
 @router.get("/health", response_model=wire.views.Health, operation_id="health")
-def health(desk: AtDesk, response: Response) -> Answer:
+async def health(desk: AtDesk, response: Response) -> Answer:
     """Whether the service works; 503, with what is wrong in words, when what is written cannot be kept or the clock is wrong."""
+    # Two short reads, on the loop itself: it is asked while every thread may be at work.
     wrong = trouble(desk)
     if wrong:
         response.status_code = 503
