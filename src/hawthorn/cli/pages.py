@@ -13,7 +13,7 @@ from rich.progress import BarColumn, DownloadColumn, Progress, TextColumn
 
 from hawthorn import wire
 from hawthorn.cli import drawing
-from hawthorn.cli.context import Json, entry_named, out, print_json, resolve, service, stop
+from hawthorn.cli.context import Json, entry_named, err, out, print_json, resolve, service, stop
 from hawthorn.client import Client
 
 In = Annotated[str, typer.Option("--in", help="The locale; the source's when not given.")]
@@ -212,9 +212,11 @@ def sent(hawthorn: Client, path: Path) -> wire.media.FileValue:
         while at < length:
             at = hawthorn.append_upload(id, at, source.read(_PART))
             progress.update(task, completed=at)
-    done = hawthorn.upload_state(id).file
-    assert done is not None
-    return done
+    done = hawthorn.upload_state(id)
+    if done.note:
+        err.print(f"[yellow]{escape(done.note)}[/yellow]")
+    assert done.file is not None
+    return done.file
 
 
 def upload(

@@ -41,11 +41,17 @@ def handle(where: str, text: str) -> str:
     return said
 
 
+def visible(text: str) -> str:
+    """A name that comes from elsewhere, such as that of a file, without the characters that cannot be seen."""
+    return "".join(c for c in unicodedata.normalize("NFC", text) if not _unseen(c)).strip()
+
+
+def _unseen(char: str) -> bool:
+    return unicodedata.category(char) in _UNSEEN or char in _TURNING
+
+
 def _clean(where: str, text: str, allowed: str) -> str:
-    odd = next(
-        (c for c in text if c not in allowed and (unicodedata.category(c) in _UNSEEN or c in _TURNING)),
-        None,
-    )
+    odd = next((c for c in text if c not in allowed and _unseen(c)), None)
     if odd is not None:
         raise Invalid([FieldProblem(where, f"holds a character that cannot be seen (U+{ord(odd):04X})")])
     return text

@@ -110,7 +110,12 @@ def _put(out: likeness.Blocks, old: Sequence[str], new: Sequence[str], i: int, j
     last = (out[-1][0] + out[-1][2], out[-1][1] + out[-1][2]) if out else (0, 0)
     if i > last[0] and j > last[1] and old[i - 1] == new[j - 1] and old[i - 1].isspace():
         i, j, size = i - 1, j - 1, size + 1
-    if i + size < len(old) and j + size < len(new) and old[i + size] == new[j + size] and old[i + size].isspace():
+    if (
+        i + size < len(old)
+        and j + size < len(new)
+        and old[i + size] == new[j + size]
+        and old[i + size].isspace()
+    ):
         size += 1
     if out and last == (i, j):
         i, j, more = out.pop()

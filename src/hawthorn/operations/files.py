@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import hashlib
 import io
-import struct
 import warnings
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -15,10 +14,10 @@ import filetype
 import webvtt
 from PIL import Image, UnidentifiedImageError
 
-from hawthorn.core import access
+from hawthorn.core import access, naming
 from hawthorn.core.access import Subject
 from hawthorn.core.errors import BadFile, NotFound
-from hawthorn.operations import metadata, permission, svg
+from hawthorn.operations import metadata, permission, recordings, svg
 from hawthorn.operations.act import Act, View
 from hawthorn.store import files as store
 
@@ -32,7 +31,16 @@ SVG_LARGEST = 2_000_000
 """Bytes that a drawing (SVG) may have."""
 TEXT_LARGEST = 2_000_000
 """Bytes that captions (WebVTT) may have."""
-_TYPES = {"PNG": "image/png", "JPEG": "image/jpeg", "WEBP": "image/webp", "GIF": "image/gif"}
+_TYPES = {
+    "PNG": "image/png",
+    "JPEG": "image/jpeg",
+    "MPO": "image/jpeg",
+    "WEBP": "image/webp",
+    "GIF": "image/gif",
+}
+"""MPO is what a JPEG with a second picture after its end is called (CIPA DC-007); the second goes."""
+_START = 8192
+"""So many bytes show what a file is."""
 _MEDIA = {
     "application/pdf": "application/pdf",
     "audio/mpeg": "audio/mpeg",
@@ -91,38 +99,63 @@ class Stored:
 
 def inspect(name: str, data: bytes) -> Stored:
     """Look through a file to see what it is; raises `BadFile` with the reason when it cannot be taken."""
-    safe = name.replace("\\", "/").rsplit("/", 1)[-1].strip()[:120] or "file"
-    if not data:
-        raise BadFile(f"“{safe}” is empty.", remedy="Choose another file.")
-    media_type, found = _known_by(safe, data)
-    promised = _CALLED.get(safe.rsplit(".", 1)[-1].lower()) if "." in safe else None
-    if promised and media_type not in promised:
-        raise BadFile(
-            f"“{safe}” is called a {safe.rsplit('.', 1)[-1].upper()} file, but its content is {media_type}.",
-            remedy="Give it the ending of what it is, or export it again.",
-        )
-    clean, width, height = found(safe, data)
+    safe = _safe(name)
+    played = _played(data[:_START])
+    if played is not None:
+        _called(safe, played)
+        whole = io.BytesIO(data)
+        recordings.clean(safe, played, whole)
+        clean, media_type = whole.getvalue(), played
+        width: int | None = None
+        height: int | None = None
+    else:
+        if not data:
+            raise BadFile(f"“{safe}” is empty.", remedy="Choose another file.")
+        media_type, look = _known_by(safe, data)
+        _called(safe, media_type)
+        clean, width, height = look(safe, data)
     return Stored(hashlib.sha256(clean).hexdigest(), media_type, safe, width, height, clean, len(clean))
 
 
 def inspect_path(name: str, path: Path) -> Stored:
-    """Look through a file that lies on disk; sound and film are not read into memory whole."""
-    with path.open("rb") as source:
-        start = source.read(8192)
-    kind = filetype.guess(start)
-    if kind is not None and kind.mime in _MEDIA and _MEDIA[kind.mime].startswith("video/"):
-        return _long(name, path, start)
+    """Look through a file that lies on disk, where it is cleaned; what may be long is not read into memory whole."""
+    safe = _safe(name)
+    with path.open("r+b") as file:
+        played = _played(file.read(_START))
+        if played is not None:
+            _called(safe, played)
+            recordings.clean(safe, played, file)
+            file.seek(0)
+            digest = hashlib.file_digest(file, "sha256").hexdigest()
+            return Stored(digest, played, safe, None, None, path, path.stat().st_size)
+    size = path.stat().st_size
+    if size > LARGEST:
+        raise _too_long(safe, size, LARGEST, "Make it smaller; only sound, film and documents may be longer.")
     return inspect(name, path.read_bytes())
 
 
-def _long(name: str, path: Path, start: bytes) -> Stored:
-    made = inspect(name, start)
-    metadata.blank_places(path)
-    digest = hashlib.sha256()
-    with path.open("rb") as source:
-        while part := source.read(1 << 20):
-            digest.update(part)
-    return Stored(digest.hexdigest(), made.media_type, made.name, None, None, path, path.stat().st_size)
+def _safe(name: str) -> str:
+    """A name without folders and signs that cannot be seen, as long as it needs to be."""
+    return naming.visible(name.replace("\\", "/").rsplit("/", 1)[-1])[:120].strip() or "file"
+
+
+def _called(name: str, media_type: str) -> None:
+    promised = _CALLED.get(name.rsplit(".", 1)[-1].lower()) if "." in name else None
+    if promised and media_type not in promised:
+        raise BadFile(
+            f"“{name}” is called a {name.rsplit('.', 1)[-1].upper()} file, but its content is {media_type}.",
+            remedy="Give it the ending of what it is, or export it again.",
+        )
+
+
+def _played(start: bytes) -> str | None:
+    """The media type of a document, a sound or a film, by how it starts."""
+    kind = filetype.guess(start)
+    return _MEDIA.get(kind.mime) if kind is not None else None
+
+
+def _too_long(name: str, size: int, most: int, remedy: str) -> BadFile:
+    return BadFile(f"“{name}” has {size:,} bytes; at most {most:,} are taken.", remedy=remedy)
 
 
 _Look = Callable[[str, bytes], tuple[bytes, int | None, int | None]]
@@ -135,17 +168,15 @@ def _known_by(name: str, data: bytes) -> tuple[str, _Look]:
         return "text/vtt", _captions
     if start.startswith(b"<") and b"<svg" in data[:65536]:
         return svg.MEDIA_TYPE, _drawing
-    kind = filetype.guess(data[:8192])
-    if kind is not None and kind.mime in _MEDIA:
-        return _MEDIA[kind.mime], _played
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")
-            with Image.open(io.BytesIO(data), formats=list(_TYPES)) as picture:
+            with Image.open(io.BytesIO(data), formats=list(metadata.CLEANERS)) as picture:
                 return _TYPES[picture.format or ""], _picture
     except Image.DecompressionBombError:
         raise _bomb(name) from None
     except (UnidentifiedImageError, OSError, SyntaxError, ValueError, KeyError):
+        kind = filetype.guess(data[:_START])
         what = f" (it looks like {kind.mime})" if kind is not None else ""
         raise BadFile(
             f"“{name}” is no file that can be used{what}.", remedy=f"Upload a {TAKEN} file."
@@ -158,17 +189,15 @@ def _bomb(name: str) -> BadFile:
 
 def _picture(name: str, data: bytes) -> tuple[bytes, int, int]:
     if len(data) > LARGEST:
-        raise BadFile(
-            f"“{name}” has {len(data):,} bytes; at most {LARGEST:,} are taken.",
-            remedy="Make the picture smaller.",
-        )
+        raise _too_long(name, len(data), LARGEST, "Make the picture smaller.")
     try:
         with warnings.catch_warnings():
             # What is wrong with metadata does not matter: it goes.
             warnings.simplefilter("ignore", UserWarning)
             warnings.simplefilter("error", Image.DecompressionBombWarning)
-            with Image.open(io.BytesIO(data), formats=list(_TYPES)) as picture:
+            with Image.open(io.BytesIO(data), formats=list(metadata.CLEANERS)) as picture:
                 width, height, kind = picture.width, picture.height, picture.format or ""
+                kind = "JPEG" if kind == "MPO" else kind
                 frames = getattr(picture, "n_frames", 1)
                 if max(width, height) > SIDE:
                     raise BadFile(
@@ -192,7 +221,7 @@ def _picture(name: str, data: bytes) -> tuple[bytes, int, int]:
                         raise ValueError("its parts do not fit together")
     except (Image.DecompressionBombError, Image.DecompressionBombWarning):
         raise _bomb(name) from None
-    except (OSError, SyntaxError, ValueError, EOFError, struct.error, IndexError, TypeError) as error:
+    except metadata.BROKEN as error:
         raise BadFile(
             f"“{name}” is damaged ({error}).",
             remedy="Open it in a picture program, save it again and upload that.",
@@ -202,18 +231,13 @@ def _picture(name: str, data: bytes) -> tuple[bytes, int, int]:
 
 def _drawing(name: str, data: bytes) -> tuple[bytes, int | None, int | None]:
     if len(data) > SVG_LARGEST:
-        raise BadFile(
-            f"“{name}” has {len(data):,} bytes; drawings may have {SVG_LARGEST:,}.", remedy="Make it simpler."
-        )
-    width, height = svg.check(name, data)
-    return data, width, height
+        raise _too_long(name, len(data), SVG_LARGEST, "Make the drawing simpler.")
+    return svg.clean(name, data)
 
 
 def _captions(name: str, data: bytes) -> tuple[bytes, None, None]:
     if len(data) > TEXT_LARGEST:
-        raise BadFile(
-            f"“{name}” has {len(data):,} bytes; captions may have {TEXT_LARGEST:,}.", remedy="Split them."
-        )
+        raise _too_long(name, len(data), TEXT_LARGEST, "Split the captions.")
     try:
         cues = webvtt.from_string(data.decode("utf-8-sig"))
     except UnicodeDecodeError:
@@ -225,11 +249,6 @@ def _captions(name: str, data: bytes) -> tuple[bytes, None, None]:
     if not len(cues):
         raise BadFile(f"“{name}” holds no captions.", remedy="Add at least one cue with its times.")
     return data, None, None
-
-
-def _played(name: str, data: bytes) -> tuple[bytes, None, None]:
-    """Sound, film and documents are kept as they are, but for where they were made."""
-    return metadata.without_places(data), None, None
 
 
 def keep(act: Act, file: Stored) -> dict[str, Any]:

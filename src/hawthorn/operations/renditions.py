@@ -15,7 +15,7 @@ from hawthorn.core import pictures
 from hawthorn.core.access import Subject
 from hawthorn.core.errors import BadFile, Invalid, NotFound
 from hawthorn.core.pictures import Crop
-from hawthorn.operations import permission, rendering
+from hawthorn.operations import metadata, permission, rendering
 from hawthorn.operations.act import Act, View, setup_changed
 from hawthorn.operations.reading import Place
 from hawthorn.store import definitions, files, standings
@@ -96,14 +96,22 @@ def source(view: View, wish: Wish, where: Place) -> tuple[Crop, bytes]:
 
 def make(crop: Crop, data: bytes, x: int, y: int, ending: str) -> tuple[str, bytes]:
     """The media type and bytes of a rendition. Metadata of the picture stays behind, but for its colour profile."""
-    format, media_type, options = FORMATS[ending]
     try:
-        with Image.open(io.BytesIO(data)) as opened:
-            opened.draft("RGB", _draft_size(crop, opened.size))
-            picture = ImageOps.exif_transpose(opened)
-            profile = opened.info.get("icc_profile")
-    except (OSError, ValueError, SyntaxError) as error:
-        raise BadFile(f"The picture cannot be read ({error}).", remedy="Upload it again.") from None
+        return _made(crop, data, x, y, ending)
+    except (MemoryError, Image.DecompressionBombError, *metadata.BROKEN) as error:
+        # A side may be too long for a format (WebP: 16,383 pixels), or a file be damaged where nobody looked.
+        raise BadFile(
+            f"The picture cannot be made {crop.width:,} pixels wide as {ending.upper()} ({error or type(error).__name__}).",
+            remedy="Use the file itself or another ending, or upload the picture again, cut or scaled.",
+        ) from None
+
+
+def _made(crop: Crop, data: bytes, x: int, y: int, ending: str) -> tuple[str, bytes]:
+    format, media_type, options = FORMATS[ending]
+    with Image.open(io.BytesIO(data)) as opened:
+        opened.draft("RGB", _draft_size(crop, opened.size))
+        picture = ImageOps.exif_transpose(opened)
+        profile = opened.info.get("icc_profile")
     if picture.mode not in ("RGB", "RGBA", "L"):
         picture = picture.convert("RGBA" if "transparency" in picture.info or "A" in picture.mode else "RGB")
     if ending == "jpg" and picture.mode == "RGBA":
@@ -154,11 +162,13 @@ class Maker:
     def _alone(self, key: str) -> Iterator[None]:
         with self._guard:
             lock = self._making.setdefault(key, threading.Lock())
-        with lock:
-            yield
-        with self._guard:
-            if not lock.locked():
-                self._making.pop(key, None)
+        try:
+            with lock:
+                yield
+        finally:
+            with self._guard:
+                if not lock.locked():
+                    self._making.pop(key, None)
 
 
 def define_crops(act: Act, raws: object) -> None:

@@ -3,18 +3,26 @@
 from __future__ import annotations
 
 import os
+import shutil
 import sqlite3
+import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import Any, BinaryIO
 
+from hawthorn.core import naming
 from hawthorn.core.access import Subject
-from hawthorn.core.errors import BadFile, InTheWay, NotFound
+from hawthorn.core.errors import BadFile, InTheWay, NotFound, TooMany
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations import files, permission
 from hawthorn.operations.act import Act, Desk, View, new_uuid
 
 LASTS = 24 * 3600 * SECOND
 """For so long an upload may lie before it goes on."""
+MOST_UNFINISHED = 100
+"""So many uploads of one person may be unfinished."""
 
 
 def folder(desk: Desk) -> Path:
@@ -22,21 +30,40 @@ def folder(desk: Desk) -> Path:
     return desk.db.path.with_name(desk.db.path.name + ".uploads")
 
 
-def begin(act: Act, place: Path, name: str, length: int, most: int) -> str:
+@dataclass(frozen=True, slots=True)
+class Room:
+    """The most bytes of one upload, and of all that one person has not finished."""
+
+    one: int
+    unfinished: int
+
+
+def begin(act: Act, place: Path, name: str, length: int, room: Room) -> str:
     """Begin an upload of so many bytes; returns its UUID."""
     permission.require(act, "write", Subject())
-    if not 0 < length <= most:
+    if not 0 < length <= room.one:
         raise BadFile(
-            f"“{name}” has {length:,} bytes; at most {most:,} are taken.",
+            f"“{name}” has {length:,} bytes; at most {room.one:,} are taken.",
             remedy="Make it smaller, or let whoever runs the service raise `largest_upload`.",
         )
     _sweep(act, place)
+    count, lies = act.conn.execute(
+        "SELECT count(*), coalesce(sum(length), 0) FROM upload WHERE actor = ? AND sha256 IS NULL",
+        (act.identity.id,),
+    ).fetchone()
+    if lies + length > room.unfinished or count >= MOST_UNFINISHED:
+        raise TooMany(
+            f"{count} of your uploads are not finished, with {lies:,} bytes; at most {MOST_UNFINISHED} may lie so, with "
+            f"{room.unfinished:,} bytes in all.",
+            remedy="Go on with one of them, or break it off (`GET /api/uploads` lists them). Each is forgotten after a day. "
+            "Whoever runs the service may raise `unfinished_uploads`.",
+        )
     uuid = new_uuid(act.now)
     place.mkdir(mode=0o700, exist_ok=True)
     (place / uuid).touch(mode=0o600)
     act.conn.execute(
         "INSERT INTO upload (uuid, actor, name, length, created_at, expires_at) VALUES (?, ?, ?, ?, ?, ?)",
-        (uuid, act.identity.id, name[:200] or "file", length, act.now, act.now + LASTS),
+        (uuid, act.identity.id, naming.visible(name)[:200] or "file", length, act.now, act.now + LASTS),
     )
     return uuid
 
@@ -110,6 +137,16 @@ def append(row: sqlite3.Row, place: Path, at: int, data: bytes) -> int:
         file.flush()
         os.fsync(file.fileno())
         return have + len(data)
+
+
+@contextmanager
+def aside(place: Path, source: BinaryIO) -> Iterator[Path]:
+    """A copy of what is sent in one piece, where other uploads lie, for as long as it is looked through."""
+    place.mkdir(mode=0o700, exist_ok=True)
+    with tempfile.NamedTemporaryFile(dir=place, prefix="whole-") as copy:
+        shutil.copyfileobj(source, copy, 1 << 20)
+        copy.flush()
+        yield Path(copy.name)
 
 
 def look_through(row: sqlite3.Row, place: Path) -> files.Stored:

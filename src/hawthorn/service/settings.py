@@ -56,6 +56,10 @@ class Settings(BaseSettings):
     largest_upload: int = Field(
         default=200_000_000, description="The most bytes that an uploaded file may have."
     )
+    unfinished_uploads: int = Field(
+        default=1_000_000_000,
+        description="The most bytes of all uploads that one person has begun and not finished.",
+    )
     renditions: int = Field(
         default=500_000_000, description="The most bytes of renditions that are kept beside the record file."
     )

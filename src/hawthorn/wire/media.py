@@ -98,6 +98,7 @@ class Upload(Wire):
     expires_at: str
     sha256: str | None
     file: FileValue | None = None
+    note: str = Field(default="", description="What to know of such a file, once it is there.")
 
 
 class Uploads(Wire):

@@ -1,4 +1,5 @@
 import { api, Problem, sure, type FileValue } from "../api";
+import { notices } from "./notices.svelte";
 
 /** One file on its way. */
 export class Sending {
@@ -63,6 +64,7 @@ export async function send(file: File, sending: Sending): Promise<FileValue> {
           const found = await sure(api.GET("/api/uploads/{id}", { params: { path: { id } } }));
           sending.part = 1;
           sending.state = "done";
+          if (found.note) notices.say(found.note);
           if (found.file) done(found.file as FileValue);
         } catch (error) {
           fail(error as Error);

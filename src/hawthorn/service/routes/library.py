@@ -13,8 +13,9 @@ from starlette.requests import ClientDisconnect
 
 from hawthorn import wire
 from hawthorn.core import pictures
+from hawthorn.core.access import Subject
 from hawthorn.core.errors import BadFile, Invalid
-from hawthorn.operations import files, finding, library, renditions, show, uploads
+from hawthorn.operations import files, finding, library, permission, recordings, renditions, show, uploads
 from hawthorn.operations.act import Act, View
 from hawthorn.service import serving
 from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint, next_page, settings_of
@@ -128,9 +129,14 @@ def define_crops(body: wire.media.Crops, me: Who, desk: AtDesk, request: Request
     responses=REFUSALS,
 )
 def upload(file: UploadFile, me: Who, desk: AtDesk, once: Once = None) -> Answer:
-    """Upload a file at once; the answer is the value for a file field. What cannot be used is refused with the reason."""
-    found = files.inspect(file.filename or "file", file.file.read(files.LARGEST + 1))
-    return desk.once(me, once, "upload_file", found.sha256, lambda act: files.keep(act, found))
+    """Upload a file at once; the answer is the value for a file field. What cannot be used is refused with the reason.
+
+    Pictures, MP4, WebM, WAV and FLAC lose what tells where, when and by whom they were made; PDF, MP3, Ogg and AAC keep it."""
+    # Whoever may not keep anything need not have it looked through first.
+    desk.read(me, lambda view: permission.require(view, "write", Subject()))
+    with uploads.aside(uploads.folder(desk), file.file) as path:
+        found = files.inspect_path(file.filename or "file", path)
+        return desk.once(me, once, "upload_file", found.sha256, lambda act: files.keep(act, found))
 
 
 @router.get("/files/{sha256}", operation_id="fetch_file", response_class=Response, responses=REFUSALS)
@@ -171,8 +177,9 @@ def begin(
 ) -> Response:
     """Begin an upload that can be gone on with after a break (tus 1.0.0, creation). `Location` names it."""
     name = _metadata(upload_metadata).get("filename", "file")
-    place, most = uploads.folder(desk), settings_of(request).largest_upload
-    uuid = desk.write(me, lambda act: uploads.begin(act, place, name, upload_length, most))
+    place, settings = uploads.folder(desk), settings_of(request)
+    room = uploads.Room(settings.largest_upload, settings.unfinished_uploads)
+    uuid = desk.write(me, lambda act: uploads.begin(act, place, name, upload_length, room))
     return Response(status_code=201, headers={"Location": f"/api/uploads/{uuid}", **_head(request)})
 
 
@@ -206,7 +213,9 @@ def state(id: str, me: Who, desk: AtDesk) -> Answer:
 
     def look(view: View) -> Answer:
         row = uploads.find(view, id)
-        return {**uploads.state(row, uploads.folder(desk)), "file": uploads.value(view, row)}
+        found = uploads.value(view, row)
+        note = recordings.note(found["media_type"]) if found else ""
+        return {**uploads.state(row, uploads.folder(desk)), "file": found, "note": note}
 
     return desk.read(me, look)
 
