@@ -149,7 +149,7 @@ def test_an_invitation_is_used_once_lasts_a_week_and_ends_what_was_before(house:
     first = address.rsplit("=", 1)[1]
     with house.desk.db.read() as conn:
         waiting = conn.execute("SELECT payload, recipient FROM outbox").fetchone()
-        assert address in waiting["payload"]
+        assert address in house.desk.vault.open(waiting["payload"])
         assert waiting["recipient"] == "una@x.example"
         assert not conn.execute("SELECT 1 FROM event_payload WHERE json LIKE ?", (f"%{first}%",)).fetchone()
         assert not conn.execute("SELECT 1 FROM invitation WHERE token_hash = ?", (first,)).fetchone()

@@ -147,6 +147,13 @@ class ReadOnly(BadStore):
     title = "The record file cannot be written"
 
 
+class NoKey(HawthornError):
+    """The key that secrets in the record file are sealed with is missing, or another one."""
+
+    slug = "no-key"
+    title = "A secret cannot be opened"
+
+
 class Busy(HawthornError):
     """The service is stopping, or too much goes on at once; nothing was done."""
 

@@ -26,6 +26,7 @@ from hawthorn.operations import notices
 from hawthorn.operations.act import Desk, View
 from hawthorn.operations.notices import Notice
 from hawthorn.store import failing, outbox, people
+from hawthorn.store.vault import Vault
 
 log = structlog.get_logger(__name__)
 TIMEOUT = 10.0
@@ -129,7 +130,7 @@ class Mail(Follower):
                 return
             try:
                 with _within(server, LONGEST):
-                    server.send_message(_message(row, self.options.mail_from))
+                    server.send_message(_message(row, self.desk.vault, self.options.mail_from))
             except Exception as error:
                 self.later(row, _said(error), permanent=_permanent(error))
                 if not isinstance(error, smtplib.SMTPResponseException | smtplib.SMTPRecipientsRefused):
@@ -205,8 +206,8 @@ def _permanent(error: Exception) -> bool:
     return not isinstance(error, OSError | smtplib.SMTPException)
 
 
-def _message(row: sqlite3.Row, sender: str) -> EmailMessage:
-    payload = json.loads(row["payload"])
+def _message(row: sqlite3.Row, vault: Vault, sender: str) -> EmailMessage:
+    payload = json.loads(vault.open(row["payload"]))
     message = EmailMessage()
     message["From"] = sender
     message["To"] = row["recipient"]

@@ -23,6 +23,7 @@ from hawthorn.core.workflow import Choice, Workflow
 from hawthorn.operations.mergings import Mergings, NotReady
 from hawthorn.store import definitions, events
 from hawthorn.store.database import Database
+from hawthorn.store.vault import Vault
 
 T = TypeVar("T")
 AHEAD = 4
@@ -59,6 +60,7 @@ class Setup:
     rungs: Mapping[int, int]
     labels: Mapping[str, str]
     locales: Mapping[str, str]
+    vault: Vault
     crops: Mapping[str, Crop] = field(default_factory=dict)
     sites: Mapping[str, Site] = field(default_factory=dict)
     choices: tuple[Choice, ...] = ()
@@ -94,6 +96,11 @@ class View:
         self.identity = identity
         self.now = now
         self.setup = setup
+
+    @property
+    def vault(self) -> Vault:
+        """What opens the secrets that are kept sealed."""
+        return self.setup.vault
 
 
 class Act(View):
@@ -180,8 +187,10 @@ class Desk:
         *,
         first: Callable[[Act], object] | None = None,
         bounds: Bounds = Bounds(),
+        vault: Vault | None = None,
     ) -> None:
         self.db = db
+        self.vault = vault or Vault.beside(db.path)
         self.clock = clock
         self.bounds = bounds
         self._first = first
@@ -271,6 +280,7 @@ class Desk:
                 {row["id"]: row["rung"] for row in stages.values()},
                 {name: row["label"] for name, row in stages.items()},
                 {row["tag"]: row["name"] for row in definitions.locales(conn)},
+                self.vault,
                 definitions.crops(conn),
                 definitions.sites(conn, types, stages),
                 definitions.choices(conn),

@@ -205,7 +205,7 @@ def use_code(act: Act, actor: int, code: str) -> bool:
     if not said.isascii():
         return False
     step = act.now // SECOND // STEP
-    totp = pyotp.TOTP(row["secret"], interval=STEP)
+    totp = pyotp.TOTP(act.vault.open(row["secret"]), interval=STEP)
     for counter in (step, step - 1, step + 1):
         if counter > row["counter"] and secrets.compare_digest(totp.generate_otp(counter), said):
             store.use_step(act.conn, actor, counter)
@@ -230,7 +230,7 @@ def begin_second_factor(act: Act, house: str, password: str) -> dict[str, str]:
     if needs_code(act, act.identity.id):
         raise InTheWay("A second factor is set up already.", remedy="End it first.")
     secret = pyotp.random_base32()
-    store.begin_second_factor(act.conn, act.identity.id, secret, act.now)
+    store.begin_second_factor(act.conn, act.identity.id, act.vault.seal(secret), act.now)
     uri = pyotp.TOTP(secret, interval=STEP).provisioning_uri(name=act.identity.handle, issuer_name=house)
     return {"secret": secret, "uri": uri}
 
@@ -288,7 +288,7 @@ def invite(act: Act, actor: int, base: str) -> str:
     )
     seq = act.event("person.invited", [], {"handle": row["handle"], "name": row["name"]})
     if row["email"]:
-        payload = json.dumps({"subject": "Your invitation to Hawthorn", "body": body})
+        payload = act.vault.seal(json.dumps({"subject": "Your invitation to Hawthorn", "body": body}))
         outbox.put(act.conn, "mail", f"invitation-{seq}", seq, row["email"], payload, act.now)
     return address
 

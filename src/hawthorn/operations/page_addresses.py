@@ -100,7 +100,7 @@ def _prepare(act: Act, raw: Mapping[str, Any], entry: str, locale: str) -> tuple
 
 
 def _clean_up(act: Act, trial: _Trial) -> None:
-    row = previews.opened(act.conn, act.now, _word(trial.marked)).row
+    row = previews.opened(act.conn, act.vault, act.now, _word(trial.marked)).row
     previews.close_pane(act, row["uuid"])
 
 

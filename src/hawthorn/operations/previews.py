@@ -22,6 +22,7 @@ from hawthorn.operations.news import About
 from hawthorn.operations.reading import Limits, Place
 from hawthorn.store import definitions, entries, events
 from hawthorn.store import previews as store
+from hawthorn.store.vault import Vault
 
 PANE_LASTS = 12 * 3600 * SECOND
 """A preview in the console holds for so long."""
@@ -46,7 +47,7 @@ class Opened:
 
 def token(view: View, uuid: str) -> str:
     """The signed word that opens a preview. It says nothing and is worth nothing once the preview has ended."""
-    return _signer(definitions.setting(view.conn, "preview_secret")).sign(uuid).decode()
+    return _signer(view.vault.open(definitions.setting(view.conn, "preview_secret"))).sign(uuid).decode()
 
 
 def _signer(secret: str) -> Signer:
@@ -55,14 +56,15 @@ def _signer(secret: str) -> Signer:
 
 def _require_secret(act: Act) -> None:
     if not definitions.setting(act.conn, "preview_secret"):
-        definitions.set_setting(act.conn, "preview_secret", secrets.token_urlsafe(32))
+        definitions.set_setting(act.conn, "preview_secret", act.vault.seal(secrets.token_urlsafe(32)))
 
 
-def opened(conn: sqlite3.Connection, now: int, word: str) -> Opened:
+def opened(conn: sqlite3.Connection, vault: Vault, now: int, word: str) -> Opened:
     """The preview that a signed word opens; raises `Refused` when it is none, has ended, or its maker may no longer see it."""
     row = None
-    secret = definitions.setting(conn, "preview_secret")
-    if secret and len(word) < 200:
+    kept = definitions.setting(conn, "preview_secret")
+    if kept and len(word) < 200:
+        secret = vault.open(kept)
         try:
             uuid = _signer(secret).unsign(word).decode()
             # Some ends of a signature decode alike; only the one that was given is the address.

@@ -40,8 +40,10 @@ from hawthorn.service.routes import (
 )
 from hawthorn.service.settings import Settings
 from hawthorn.service.stopping import Stopping
+from hawthorn.store import vault
 from hawthorn.store.database import Database
 from hawthorn.store.renditions import Renditions
+from hawthorn.store.vault import Vault
 
 _ABOUT = """Drafts, reviews, translations and planned releases, going out exactly as approved.
 
@@ -52,10 +54,14 @@ a key as a bearer token. Errors are problem details (RFC 9457) that say what was
 def open_desk(settings: Settings, clock: Clock | None = None, db: Database | None = None) -> Desk:
     """The desk of the record file that the settings name, or that is open already; a new file gets what every file needs."""
     bounds = Bounds(settings.text_characters, settings.text_paragraphs, settings.text_depth)
-    desk = Desk(
-        db or Database(settings.file), clock or SystemClock(), first=dispatches.run_due, bounds=bounds
-    )
+    at = db or Database(settings.file)
+    keys = Vault(settings.key_file) if settings.key_file else Vault.beside(settings.file)
+    desk = Desk(at, clock or SystemClock(), first=dispatches.run_due, bounds=bounds, vault=keys)
     found(desk)
+    with at.read() as conn:
+        unsealed = vault.open_secrets(conn)
+    if unsealed:
+        at.write(lambda conn: vault.seal_what_is_open(conn, keys))
     indexing.catch_up(desk)
     return desk
 

@@ -35,6 +35,7 @@ _STATUS: dict[type[HawthornError], int] = {
     errors.InTheWay: 409,
     errors.DiskFull: 507,
     errors.ReadOnly: 503,
+    errors.NoKey: 503,
     errors.Busy: 503,
     errors.BadStore: 500,
 }

@@ -19,6 +19,11 @@ class Settings(BaseSettings):
     model_config = SettingsConfigDict(env_prefix="HAWTHORN_", toml_file="hawthorn.toml", extra="ignore")
 
     file: Path = Field(default=Path("hawthorn.sqlite"), description="The record file.")
+    key_file: Path | None = Field(
+        default=None,
+        description="The file with the key that secrets in the record file are sealed with; it is made when it is first needed, "
+        "by default beside the record file, with .key at its end. Keep a copy of it apart from those of the record file.",
+    )
     host: str = Field(default="127.0.0.1", description="The address that the service listens at.")
     port: int = Field(default=8400, description="The port that it listens at.")
     secure: bool | None = Field(

@@ -100,10 +100,10 @@ def claim(conn: sqlite3.Connection, row: sqlite3.Row, now: int) -> bool:
 
 
 def settle(conn: sqlite3.Connection, id: int, state: str, trouble: str = "") -> None:
-    """End a row: "done" or "given up". An invitation that was sent is not kept: whoever holds it could use it."""
+    """End a row: "done" or "given up". An invitation is not kept then: whoever holds it could use it."""
     conn.execute(
         "UPDATE outbox SET state = ?1, trouble = ?2, "
-        "payload = CASE WHEN ?1 = 'done' AND stable_id LIKE 'invitation-%' THEN '{}' ELSE payload END "
+        "payload = CASE WHEN stable_id LIKE 'invitation-%' THEN '{}' ELSE payload END "
         "WHERE id = ?3 AND state = 'waiting'",
         (state, trouble[:500], id),
     )

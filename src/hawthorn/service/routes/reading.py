@@ -145,7 +145,7 @@ def _seen(desk: Desk, reader: Identity, preview: str) -> tuple[Identity, reading
     if not preview:
         return reader, None
     with desk.db.read() as conn:
-        found = previews.opened(conn, desk.clock.now(), preview)
+        found = previews.opened(conn, desk.vault, desk.clock.now(), preview)
     return found.identity, found.where
 
 
@@ -165,7 +165,7 @@ def _note(desk: Desk, request: Request, preview: str, what: str) -> None:
     agent = request.headers.get("x-forwarded-user-agent") or request.headers.get("user-agent", "")
     now = desk.clock.now()
     with desk.db.read() as conn:
-        found = previews.opened(conn, now, preview)
+        found = previews.opened(conn, desk.vault, now, preview)
         if found.row["pane"] or previews.used_lately(conn, found.row, now, what, agent):
             return
     desk.write(found.identity, lambda act: previews.note_use(act, found.row, what, agent))
@@ -270,7 +270,7 @@ class _Watcher:
 
     def sure(self, view: View) -> _Watcher:
         """The same, as long as the preview holds and its giver may see what it shows; raises `Refused` after that."""
-        found = previews.opened(view.conn, view.now, self.word)
+        found = previews.opened(view.conn, view.vault, view.now, self.word)
         return _Watcher(found.identity, found.where, self.word)
 
     def told(self, view: View, found: News) -> list[bytes]:

@@ -1,0 +1,125 @@
+"""Secrets that have to be read again, sealed with a key that does not lie in the record file: whoever has only the file, or a
+copy of it, can neither make codes of a second factor, nor open previews, nor take an invitation that waits to be sent.
+"""
+
+from __future__ import annotations
+
+import os
+import secrets
+import sqlite3
+from contextlib import suppress
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from hawthorn.core.errors import NoKey
+
+if TYPE_CHECKING:
+    from cryptography.fernet import Fernet
+
+_SEALED = "sealed:"
+
+
+class Vault:
+    """Seals and opens texts (Fernet: AES-128-CBC with HMAC-SHA-256) with the key in a file, which is made when first needed."""
+
+    def __init__(self, path: Path) -> None:
+        self.path = path
+        self._with: Fernet | None = None
+
+    @classmethod
+    def beside(cls, record_file: Path) -> Vault:
+        """The one whose key lies beside a record file."""
+        return cls(record_file.with_name(record_file.name + ".key"))
+
+    def seal(self, text: str) -> str:
+        """A text as it is kept."""
+        return _SEALED + self._fernet(make=True).encrypt(text.encode()).decode()
+
+    def open(self, kept: str) -> str:
+        """The text that was sealed; one from before there was a key is as it was. Raises `NoKey`."""
+        from cryptography.fernet import InvalidToken
+
+        if not is_sealed(kept):
+            return kept
+        try:
+            return self._fernet().decrypt(kept.removeprefix(_SEALED).encode()).decode()
+        except InvalidToken:
+            raise self._missing(
+                f"The key “{self.path.name}” is not the one that this was sealed with."
+            ) from None
+
+    def _fernet(self, make: bool = False) -> Fernet:
+        # Loaded when it is needed: it takes its time, and most starts need none of it.
+        from cryptography.fernet import Fernet
+
+        if self._with is None:
+            try:
+                if make:
+                    self._make()
+                self._with = Fernet(self.path.read_bytes().strip())
+            except FileNotFoundError:
+                raise self._missing(f"The key “{self.path.name}” is not there.") from None
+            except (OSError, ValueError) as error:
+                raise self._missing(f"The key “{self.path.name}” cannot be used ({error}).") from None
+        return self._with
+
+    def _make(self) -> None:
+        """Make a key unless there is one; of two who do at once, one is first, and both use its key."""
+        from cryptography.fernet import Fernet
+
+        if self.path.exists():
+            return
+        made = self.path.with_name(f"{self.path.name}.{secrets.token_hex(6)}")
+        file = os.open(made, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
+        try:
+            os.write(file, Fernet.generate_key() + b"\n")
+            os.fsync(file)
+        finally:
+            os.close(file)
+        with suppress(FileExistsError):
+            os.link(made, self.path)
+        made.unlink()
+
+    def _missing(self, why: str) -> NoKey:
+        return NoKey(
+            why,
+            remedy="Put back the key that belongs to the record file, or name it with `key_file`. If it is lost, whoever sets up "
+            "people ends second factors there, invites again, and makes new preview links.",
+        )
+
+
+def is_sealed(kept: str) -> bool:
+    """Whether a text is kept sealed."""
+    return kept.startswith(_SEALED)
+
+
+def seal_what_is_open(conn: sqlite3.Connection, vault: Vault) -> None:
+    """Seal what a file from before there was a key holds in clear; what stood there is overwritten on the disk."""
+    conn.execute("PRAGMA secure_delete = ON")
+    try:
+        for actor, secret in conn.execute("SELECT actor, secret FROM second_factor").fetchall():
+            if not is_sealed(secret):
+                conn.execute(
+                    "UPDATE second_factor SET secret = ? WHERE actor = ?", (vault.seal(secret), actor)
+                )
+        row = conn.execute("SELECT value FROM setting WHERE name = 'preview_secret'").fetchone()
+        if row is not None and not is_sealed(row[0]):
+            conn.execute("UPDATE setting SET value = ? WHERE name = 'preview_secret'", (vault.seal(row[0]),))
+        for id, payload in conn.execute(
+            "SELECT id, payload FROM outbox WHERE stable_id LIKE 'invitation-%' AND state = 'waiting'"
+        ).fetchall():
+            if not is_sealed(payload):
+                conn.execute("UPDATE outbox SET payload = ? WHERE id = ?", (vault.seal(payload), id))
+    finally:
+        conn.execute("PRAGMA secure_delete = OFF")
+
+
+def open_secrets(conn: sqlite3.Connection) -> bool:
+    """Whether anything that should be sealed lies in clear."""
+    return bool(
+        conn.execute(
+            "SELECT EXISTS (SELECT 1 FROM second_factor WHERE secret NOT LIKE 'sealed:%') OR EXISTS (SELECT 1 FROM setting "
+            "WHERE name = 'preview_secret' AND value NOT LIKE 'sealed:%') OR EXISTS (SELECT 1 FROM outbox WHERE stable_id "
+            "LIKE 'invitation-%' AND state = 'waiting' AND payload NOT LIKE 'sealed:%')"
+        ).fetchone()[0]
+    )
