@@ -5,7 +5,9 @@ from __future__ import annotations
 import json
 import socket
 import threading
+import time
 from collections.abc import Iterator
+from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
@@ -13,7 +15,7 @@ import httpx
 import pytest
 
 from hawthorn.operations import logging_in
-from hawthorn.service import limits
+from hawthorn.service import heads, limits
 from hawthorn.store import people as people_store
 from tests.service.made import House, serving
 
@@ -100,6 +102,43 @@ def test_a_request_of_which_the_rest_does_not_come_ends(
                 answer += part
         assert answer.startswith(b"HTTP/1.1 408")
         assert b"did not come in time" in answer
+
+
+def said(line: socket.socket) -> bytes:
+    answer = b""
+    while part := line.recv(4096):
+        answer += part
+    return answer
+
+
+def test_connections_that_never_ask_anything_end(house: House, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(heads, "PATIENCE", 0.3)
+    whole = b"GET /api/health HTTP/1.1\r\nHost: x\r\n\r\n"
+    with serving(house) as (_, url):
+        host, port = url.removeprefix("http://").split(":")
+        for begun in (b"", b"GET /api/hea", b"\r\n\r\n", whole + b"GET /api/health HTTP/1.1\r\nX: "):
+            with socket.create_connection((host, int(port)), timeout=20) as line:
+                line.sendall(begun)
+                answer = said(line)
+            assert answer.count(b"HTTP/1.1 200") == begun.count(b"\r\nHost")
+            assert b"HTTP/1.1 408" in answer
+        with socket.create_connection((host, int(port)), timeout=20) as line, suppress(OSError):
+            line.sendall(b"GET /api/health HTTP/1.1\r\nX: ")
+            for _ in range(40):
+                line.sendall(b"x" * 4096)
+            assert b"HTTP/1.1 431" in said(line)
+        # Whoever sends slowly what may be long, or many requests over one connection, is not cut off.
+        with httpx.Client(base_url=url) as http:
+            assert [http.get("/api/health").status_code for _ in range(5)] == [200] * 5
+            mine = {"Authorization": f"Bearer {token(house)}"}
+
+            def slowly() -> Iterator[bytes]:
+                for part in (b'{"type": "page", ', b'"locale": "en", "fields": ', b'{"title": "Slow"}}'):
+                    time.sleep(0.25)
+                    yield part
+
+            kind = {"Content-Type": "application/json", **mine}
+            assert http.post("/api/entries", content=slowly(), headers=kind).status_code == 201
 
 
 def test_a_long_text_within_bounds_is_saved(house: House) -> None:

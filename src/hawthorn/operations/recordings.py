@@ -185,18 +185,13 @@ def _numbers(data: bytes, size: int) -> list[int]:
 # -- WebM (RFC 8794, RFC 9559) -------------------------------------------------------------------------------
 
 _SEGMENT, _INFO, _CLUSTER = 0x18538067, 0x1549A966, 0x1F43B675
-_WEBM_KEPT = frozenset(
-    [
-        0x1A45DFA3,
-        0x114D9B74,
-        0x1654AE6B,
-        0x1C53BB6B,
-        0x1043A770,
-        0xEC,
-    ]  # head, seeking, tracks, cues, chapters
-    + [0xE7, 0xA7, 0xAB, 0xA3, 0xA0]  # inside of a cluster: time, place, size, blocks
-    + [0x2AD7B1, 0x4489, 0x4D80, 0x5741]  # inside of the information: unit of time, length, programs
-)
+_IN_SEGMENT = {0x1A45DFA3, 0x114D9B74, 0x1654AE6B, 0x1C53BB6B, 0x1043A770, 0xEC}
+"""The head, what helps to seek, tracks, cues, chapters, and what is void."""
+_IN_CLUSTER = {0xE7, 0xA7, 0xAB, 0xA3, 0xA0}
+"""Time, place, size and blocks."""
+_IN_INFO = {0x2AD7B1, 0x4489, 0x4D80, 0x5741}
+"""The unit of time, the length, and the programs that wrote it."""
+_WEBM_KEPT = _IN_SEGMENT | _IN_CLUSTER | _IN_INFO
 
 
 def _webm(name: str, file: BinaryIO, length: int) -> None:

@@ -18,6 +18,7 @@ import structlog
 import uvicorn
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from hawthorn.service import heads
 from hawthorn.wire import problems
 
 log = structlog.get_logger(__name__)
@@ -208,6 +209,7 @@ def server_for(stopping: Begins, app: ASGIApp, host: str, port: int, level: str 
         log_level=level,
         access_log=False,
         lifespan="on",
+        http=heads.Bounded,
         timeout_graceful_shutdown=PATIENCE,
     )
     return Server(config, stopping)

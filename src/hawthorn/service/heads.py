@@ -1,0 +1,79 @@
+"""What somebody may send before it is known what they ask for: the head of a request has its time and its length, so that
+connections that are half open, or endless, end by themselves."""
+
+from __future__ import annotations
+
+import asyncio
+from typing import Any
+
+from uvicorn.protocols.http.httptools_impl import HttpToolsProtocol
+
+PATIENCE = 20.0
+"""Seconds from a connection, or from the first byte of a further request, until its head is whole."""
+LONGEST = 64 * 1024
+"""Bytes that a head may have."""
+
+
+class Bounded(HttpToolsProtocol):
+    """HTTP/1.1 as the server speaks it, with bounds on heads."""
+
+    def __init__(self, *args: Any, **more: Any) -> None:
+        super().__init__(*args, **more)
+        self._timer: asyncio.TimerHandle | None = None
+        self._bytes = self._heads = 0
+        self._inside = False
+        """Whether a head was read to its end and its body was not."""
+
+    def connection_made(self, transport: asyncio.Transport) -> None:  # type: ignore[override]
+        """Wait for a first head."""
+        super().connection_made(transport)
+        self._wait()
+
+    def connection_lost(self, exc: Exception | None) -> None:
+        """Wait no more."""
+        self._found()
+        super().connection_lost(exc)
+
+    def data_received(self, data: bytes) -> None:
+        """Count what comes before a head is whole."""
+        before, inside = self._heads, self._inside
+        if not inside:
+            self._wait()
+        super().data_received(data)
+        if self._heads == before and not inside:
+            self._bytes += len(data)
+            if self._bytes > LONGEST:
+                self._refuse("431 Request Header Fields Too Large")
+
+    def on_message_begin(self) -> None:
+        """A head begins."""
+        self._wait()
+        super().on_message_begin()
+
+    def on_headers_complete(self) -> None:
+        """A head is whole."""
+        self._inside = True
+        self._heads += 1
+        self._found()
+        super().on_headers_complete()
+
+    def on_message_complete(self) -> None:
+        """A body is whole; what comes next is another head."""
+        self._inside = False
+        super().on_message_complete()
+
+    def _wait(self) -> None:
+        if self._timer is None:
+            self._timer = self.loop.call_later(PATIENCE, self._refuse, "408 Request Timeout")
+
+    def _found(self) -> None:
+        self._bytes = 0
+        if self._timer is not None:
+            self._timer.cancel()
+            self._timer = None
+
+    def _refuse(self, why: str) -> None:
+        self._found()
+        if not self.transport.is_closing():
+            self.transport.write(f"HTTP/1.1 {why}\r\ncontent-length: 0\r\nconnection: close\r\n\r\n".encode())
+            self.transport.close()
