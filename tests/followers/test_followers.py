@@ -95,7 +95,8 @@ def test_a_mail_that_never_arrives_is_given_up_and_does_not_block_the_rest(house
     for _ in range(90):
         mail.step("one")
         house.clock.at += 3600 * SECOND
-    assert {state for _, state, _ in waiting(house)} == {"given up"}
+    # What says so is a mail as well, and is still tried.
+    assert [state for _, state, _ in waiting(house)][:2] == ["given up"] * 2
 
 
 def test_the_same_mail_twice_is_kept_once_by_its_message_id(house: House) -> None:

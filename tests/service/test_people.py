@@ -25,10 +25,12 @@ from hawthorn.operations import (
     permission,
     reading,
     rendering,
+    show_log,
 )
 from hawthorn.operations.dispatches import Wish
 from hawthorn.store import files as file_store
 from hawthorn.store import people as store
+from tests.conftest import eventually
 from tests.service.made import House, serving
 
 HOUR, DAY = 3600 * SECOND, 86400 * SECOND
@@ -340,3 +342,41 @@ def test_setting_up_needs_the_grant_and_says_what_is_wrong(house: House) -> None
         )
     with house.desk.db.read() as conn:
         assert len(store.roles(conn)) >= 10
+
+
+def test_refusals_are_in_the_log_once_a_minute(house: House) -> None:
+    page = house.page("Lamp")
+    mine = {"Authorization": f"Bearer {log_in(house)}"}
+    with serving(house) as (_, url), httpx.Client(base_url=url, headers=mine) as http:
+        refused = ("DELETE", "/api/people/oda"), ("POST", f"/api/entries/{page}/en/sign")
+        for _ in range(3):
+            for method, address in refused:
+                assert http.request(method, address, json={"stage": "release"}).status_code in (403, 422)
+        assert http.get("/api/events", params={"kind": "access"}).status_code == 403
+
+        def noted() -> list[tuple[str, str]]:
+            log = house.desk.read(
+                house.who("ida"), lambda v: show_log.page(v, show_log.Filter("access"), 1 << 62, 50)
+            )
+            return sorted((e["by"], e["what"]["what"]) for e in log["items"])
+
+        expected = [("Wim", "DELETE /api/people/{handle}"), ("Wim", "GET /api/events")]
+        assert eventually(lambda: set(expected) <= set(noted()))
+        assert len(noted()) == len(set(noted()))
+        house.clock.at += 61 * SECOND
+        assert http.delete("/api/people/oda").status_code == 403
+        assert eventually(lambda: noted().count(expected[0]) == 2)
+
+
+def test_the_stream_ends_with_the_session(house: House) -> None:
+    token = log_in(house)
+    with serving(house) as (_, url), httpx.Client(base_url=url, timeout=20) as http:
+        http.headers["Authorization"] = f"Bearer {token}"
+        with httpx.stream("GET", f"{url}/events", headers=dict(http.headers), timeout=20) as stream:
+            assert stream.status_code == 200
+            lines = stream.iter_lines()
+            next(lines)
+            assert http.delete("/api/session").status_code == 204
+            house.page("Said to nobody any more")
+            rest = list(lines)
+        assert not any("Said to nobody" in line for line in rest)

@@ -13,12 +13,15 @@ from typing import ClassVar
 
 import structlog
 
+from hawthorn.core.access import Identity
 from hawthorn.core.timeline import SECOND
 from hawthorn.followers.options import Options
-from hawthorn.operations.act import Desk
+from hawthorn.operations.act import CLOCKWORK, Act, Desk
 from hawthorn.store import events, outbox
 
 log = structlog.get_logger(__name__)
+CLOCKWORKER = Identity(CLOCKWORK, "clockwork", "Clockwork", "clockwork")
+"""Whoever does what nobody does."""
 REST = 30.0
 """Seconds after which a follower looks again at the latest; a clock may have been set meanwhile."""
 
@@ -89,11 +92,19 @@ class Follower:
         """Try a row again, each time after a longer pause (and not before `after` seconds), or give it up."""
         if permanent or self.last_try(row):
             log.error("given up", follower=self.name, recipient=row["recipient"], trouble=trouble)
-            self.desk.db.write(lambda c: outbox.settle(c, row["id"], "given up", trouble))
+
+            def give_up(act: Act) -> None:
+                outbox.settle(act.conn, row["id"], "given up", trouble)
+                self.gave_up(act, row, trouble)
+
+            self.desk.write(CLOCKWORKER, give_up)
             return
         now = self.desk.clock.now()
         wait = min(max(2 ** min(row["tries"], 20) * SECOND, round(after * SECOND)), outbox.LONGEST_PAUSE)
         self.desk.db.write(lambda c: outbox.postpone(c, row["id"], now + wait, trouble))
+
+    def gave_up(self, act: Act, row: sqlite3.Row, trouble: str) -> None:
+        """Say that something will never be sent."""
 
     def rest(self, *instants: int | None) -> float:
         """Seconds until the first of some instants, of those that lie ahead; else until a look for its own sake."""

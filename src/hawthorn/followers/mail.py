@@ -23,9 +23,9 @@ from hawthorn.core.timeline import SECOND
 from hawthorn.followers.base import Follower
 from hawthorn.followers.options import Options
 from hawthorn.operations import notices
-from hawthorn.operations.act import Desk, View
+from hawthorn.operations.act import Act, Desk, View
 from hawthorn.operations.notices import Notice
-from hawthorn.store import failing, outbox, people
+from hawthorn.store import events, failing, outbox, people
 from hawthorn.store.vault import Vault
 
 log = structlog.get_logger(__name__)
@@ -110,6 +110,15 @@ class Mail(Follower):
                 outbox.put(conn, self.name, f"digest-{row['id']}-{now}", 0, row["email"], payload, now)
 
         self.desk.db.write(put)
+
+    def gave_up(self, act: Act, row: sqlite3.Row, trouble: str) -> None:
+        """Note it in the log, from where those who can do something are told; not of a mail that told of such a thing."""
+        before = events.after(act.conn, row["seq"] - 1, 1)[0] if row["seq"] else None
+        kind = before["kind"] if before is not None else "digest"
+        if kind != "mail.given-up":
+            payload = {"to": row["recipient"], "about": kind, "trouble": trouble[:300]}
+            inviter = before["actor"] if before is not None and kind == "person.invited" else None
+            act.event("mail.given-up", [], {**payload, "inviter": inviter})
 
     def _send(self, holder: str, rows: list[sqlite3.Row]) -> None:
         """Send one by one over one connection, which is made anew when it breaks."""

@@ -73,9 +73,11 @@ CONCERNS: dict[str, tuple[str, ...]] = {
     "role.": ("roles", "people", "account", "entry"),
     "key.": ("keys",),
     "session.": ("sessions",),
+    "access.": (),
+    "mail.": (),
 }
 """The lists that an event concerns, by the beginning of its kind; the longest that fits counts. Names are the console's."""
-_PEOPLE = ("person.", "role.", "key.", "session.")
+_PEOPLE = ("person.", "role.", "key.", "session.", "access.", "mail.")
 RIGHTS = ("person.", "role.", "key.", "session.", "workflow.", "sites.", "type.")
 """Kinds after which what somebody may do has to be looked at again."""
 

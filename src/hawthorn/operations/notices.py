@@ -32,6 +32,7 @@ KINDS: dict[str, tuple[str, str]] = {
     "due": ("Something in my hands is due or late", "at once"),
     "dispatch": ("Something that I planned was held, or went late", "at once"),
     "translation": ("A translation came home, or failed", "at once"),
+    "mail": ("A mail to somebody here could not be sent", "at once"),
 }
 """Each kind of notice: when it comes, in words, and how it comes unless somebody chooses otherwise."""
 HOUR = 8
@@ -395,6 +396,24 @@ def _job_failed(_: View, event: sqlite3.Row, payload: Payload) -> Iterable[Notic
     yield Notice(payload["commissioned_by"], "translation", says, body, f"/translation/{payload['job']}")
 
 
+def _mail_given_up(view: View, event: sqlite3.Row, payload: Payload) -> Iterable[Notice]:
+    """To whoever invited somebody, or to those who set people up; not to somebody whose own mail it was."""
+    what = "The invitation" if payload["inviter"] else "A mail"
+    body = (
+        f"{what} to {payload['to']} could not be sent and is given up: {payload['trouble']}\n\n"
+        "See whether the address is right, then invite again or tell them yourself:"
+    )
+    to = (
+        [payload["inviter"]]
+        if payload["inviter"]
+        else [p["id"] for p in permission.people_who(view, "configure", Subject())]
+    )
+    for actor in to:
+        row = people.actor(view.conn, actor)
+        if row is not None and row["email"] != payload["to"]:
+            yield Notice(actor, "mail", f"Not sent: {what.lower()} to {payload['to']}", body, "/people")
+
+
 Telling = Callable[[View, sqlite3.Row, Payload], Iterable[Notice]]
 TELLING: dict[str, Telling] = {
     "review.submitted": _submitted,
@@ -414,4 +433,5 @@ TELLING: dict[str, Telling] = {
     "dispatch.unresolved": _unresolved,
     "job.home": _home,
     "job.failed": _job_failed,
+    "mail.given-up": _mail_given_up,
 }

@@ -16,6 +16,7 @@ from hawthorn.followers.running import Followers
 from hawthorn.operations import dispatches, indexing, logging_in
 from hawthorn.operations.act import Clock, Desk, SystemClock
 from hawthorn.operations.founding import found
+from hawthorn.operations.refusals import Refusals
 from hawthorn.operations.renditions import Maker
 from hawthorn.service import console, problems
 from hawthorn.service.hot import HotReads
@@ -99,6 +100,7 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
     app.state.settings = settings
     app.state.desk = at
     app.state.hub = Hub(at)
+    app.state.refusals = Refusals(at)
     app.state.maker = Maker(Renditions(settings.file, settings.renditions), os.cpu_count() or 1)
     problems.install(app)
     for part in (

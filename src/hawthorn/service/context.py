@@ -98,6 +98,7 @@ def caller(request: Request) -> Identity:
         unseen = logging_in.is_long_unseen(conn, now, token)
     if unseen:
         desk.write(found, lambda act: logging_in.note_seen(act, token, lasts_of(request)))
+    request.state.caller = found
     return found
 
 

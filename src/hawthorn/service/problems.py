@@ -11,6 +11,7 @@ from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.openapi.utils import get_openapi
 from fastapi.responses import JSONResponse
+from starlette.background import BackgroundTask
 from starlette.exceptions import HTTPException
 
 from hawthorn.core import errors
@@ -78,9 +79,16 @@ def _response(
     return JSONResponse(body, status, headers, media_type=problems.MEDIA_TYPE)
 
 
-async def _hawthorn(_: Request, error: Exception) -> JSONResponse:
+async def _hawthorn(request: Request, error: Exception) -> JSONResponse:
     assert isinstance(error, HawthornError)
-    return answer(error)
+    made = answer(error)
+    whose = getattr(request.state, "caller", None)
+    if isinstance(error, errors.Refused) and whose is not None:
+        # After the answer: whoever is refused need not wait for the log, and is refused even if it is full.
+        route = request.scope.get("route")
+        what = f"{request.method} {getattr(route, 'path', request.url.path)}"
+        made.background = BackgroundTask(request.app.state.refusals.note, whose, what, error)
+    return made
 
 
 async def _invalid(_: Request, error: Exception) -> JSONResponse:
@@ -181,8 +189,8 @@ def document(app: FastAPI) -> dict[str, Any]:
         }
         for path, methods in made["paths"].items():
             for operation in methods.values():
-                _as_problems(operation)
                 operation["security"] = _ways_in(path, operation["operationId"])
+                _as_problems(path, operation)
         for name in ("HTTPValidationError", "ValidationError"):
             schemas.pop(name, None)
         app.openapi_schema = made
@@ -197,10 +205,19 @@ def _ways_in(path: str, operation: str) -> list[dict[str, list[str]]]:
     return [{"bearer": []}, {"cookie": []}]
 
 
-def _as_problems(operation: dict[str, Any]) -> None:
+def _as_problems(path: str, operation: dict[str, Any]) -> None:
     answers = operation["responses"]
     answers.setdefault("422", {})
     answers.setdefault("401", {})
+    if "{" in path:
+        answers.setdefault("404", {})
+    body = operation.get("requestBody", {}).get("content", {})
+    if body:
+        answers.setdefault("413", {})
+    if "multipart/form-data" in body:
+        answers.setdefault("400", {})
+    if path.startswith("/api/") and operation["security"] != [{}]:
+        answers.setdefault("403", {})
     for status, answer in answers.items():
         if int(status) < 400:
             continue
