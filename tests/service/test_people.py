@@ -27,6 +27,7 @@ from hawthorn.operations import (
     rendering,
     show_log,
 )
+from hawthorn.operations.act import Act
 from hawthorn.operations.dispatches import Wish
 from hawthorn.store import files as file_store
 from hawthorn.store import people as store
@@ -380,3 +381,18 @@ def test_the_stream_ends_with_the_session(house: House) -> None:
             house.page("Said to nobody any more")
             rest = list(lines)
         assert not any("Said to nobody" in line for line in rest)
+
+
+def test_limits_by_section_or_to_ones_own_do_not_keep_anybody_from_uploading(house: House) -> None:
+    def add(act: Act) -> None:
+        store.set_role(act.conn, "quay", "quay", [{"verb": "write", "sections": [7]}])
+        store.set_role(act.conn, "mine", "mine", [{"verb": "write", "own": True}])
+        for handle in ("quay", "mine"):
+            people.add_person(act, handle, handle, f"{handle}@x.example", "long enough", [{"name": handle}])
+        people.add_person(act, "looks", "Looks", "looks@x.example", "long enough", [{"name": "staff"}])
+
+    house.do("ida", add)
+    for who in ("quay", "mine"):
+        assert house.do(who, lambda a: files.keep(a, files.inspect("a.png", drawn())))
+    with pytest.raises(Refused):
+        house.do("looks", lambda a: files.keep(a, files.inspect("a.png", drawn())))

@@ -34,7 +34,16 @@
 
   function about(event: LogEvent): { text: string; to: string } {
     const what = event.what as Record<string, unknown>;
-    const called = what.title ?? what.name ?? what.handle ?? what.workflow ?? what.role ?? what.type ?? what.what ?? what.to ?? "";
+    const called =
+      what.title ??
+      what.name ??
+      what.handle ??
+      what.workflow ??
+      what.role ??
+      what.type ??
+      what.what ??
+      what.to ??
+      "";
     // What has no title yet is led to by a word all the same.
     const text = String(called) || (what.entry || what.dispatch ? t("list.untitled") : "");
     const locale = String(what.locale ?? "");

@@ -458,9 +458,7 @@ def replan(act: Act, uuid: str, when: When) -> None:
 def find(view: View, uuid: str) -> sqlite3.Row:
     """A dispatch all of whose entries may be read."""
     row = store.by_uuid(view.conn, uuid)
-    if row is None or not all(
-        permission.readable(view, m, m["locale"]) for m in store.moves(view.conn, row["id"])
-    ):
+    if row is None or not permission.whole(view, row["id"]):
         raise NotFound(f"There is no dispatch {uuid} that you may see.", remedy="Check the address.")
     return row
 

@@ -7,7 +7,6 @@ from collections.abc import Sequence
 from typing import Any
 
 from hawthorn.core import contenttypes, naming
-from hawthorn.core.access import Subject
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound
 from hawthorn.operations import finding, permission
@@ -43,7 +42,7 @@ def find_folder(view: View, uuid: str) -> sqlite3.Row:
 
 def make_folder(act: Act, name: str, parent: str = "") -> str:
     """Make a folder, at the top or in another; returns its UUID."""
-    permission.require(act, "write", Subject())
+    permission.require_somewhere(act, "write")
     above = find_folder(act, parent)["id"] if parent else 0
     if act.conn.execute("SELECT count(*) FROM folder").fetchone()[0] >= MOST:
         raise InTheWay(f"There are {MOST:,} folders already.", remedy="Remove some that are empty.")
@@ -59,7 +58,7 @@ def make_folder(act: Act, name: str, parent: str = "") -> str:
 
 def change_folder(act: Act, uuid: str, name: str | None = None, parent: str | None = None) -> None:
     """Give a folder another name or put it into another one; an empty `parent` is the top."""
-    permission.require(act, "write", Subject())
+    permission.require_somewhere(act, "write")
     row = find_folder(act, uuid)
     called = row["name"] if name is None else _named(name)
     above = row["parent"] if parent is None else (find_folder(act, parent)["id"] if parent else 0)
@@ -75,7 +74,7 @@ def change_folder(act: Act, uuid: str, name: str | None = None, parent: str | No
 
 def remove_folder(act: Act, uuid: str) -> None:
     """Remove a folder; what lies in it, folders too, comes to lie where it lay."""
-    permission.require(act, "write", Subject())
+    permission.require_somewhere(act, "write")
     row = find_folder(act, uuid)
     inner = act.conn.execute("SELECT name FROM folder WHERE parent = ?", (row["id"],)).fetchall()
     for one in inner:

@@ -13,7 +13,7 @@ from hawthorn.core.access import Grant, Identity, Subject
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.errors import NotFound, Refused
 from hawthorn.operations.act import View
-from hawthorn.store import entries, people
+from hawthorn.store import dispatches, entries, people
 
 
 def identity_of(conn: sqlite3.Connection, actor: int, stages: Sequence[str] = ()) -> Identity:
@@ -122,11 +122,29 @@ def title(view: View, entry: int, locale: str | None = None) -> str:
     return next((text for tag, text in titles if readable(view, row, tag)), HIDDEN)
 
 
+def whole(view: View, dispatch: int) -> bool:
+    """Whether all entries of a dispatch may be read: only then may it be known what it is called."""
+    if access.reads_all(view.identity):
+        return True
+    return not dispatches.holds_others(view.conn, dispatch, *readable_sql(view, "e", "x"))
+
+
 def require(view: View, verb: str, about: Subject) -> None:
     """Refuse without a grant, naming what is missing and who holds it."""
     if may(view, verb, about):
         return
     raise refusal(view, verb, about)
+
+
+def require_somewhere(view: View, verb: str, stage: str | None = None) -> None:
+    """Refuse without a grant for a verb, whatever its limits: for what belongs to no entry yet, or is looked at one by one."""
+    if any(
+        access.allowing(view.identity, verb, about) is not None
+        for _, grant in view.identity.grants
+        if (about := Subject(section=next(iter(grant.sections), None), stage=stage, own=True))
+    ):
+        return
+    raise refusal(view, verb, Subject(stage=stage))
 
 
 def refusal(view: View, verb: str, about: Subject) -> Refused:
@@ -213,7 +231,8 @@ def find(view: View, uuid: str, locale: str | None = None) -> sqlite3.Row:
 def readable_sql(
     view: View, alias: str = "e", locale: str = "d", stage: str = WORKING
 ) -> tuple[str, list[Any]]:
-    """A condition for SQL that holds for what may be read at a stage: the rule of `readable`, said to the database.
+    """A condition for SQL that holds for what may be read at a stage: the rule of `readable`, said to the database. It is
+    true or false and never unknown, so that it can be turned round.
 
     `alias` and `locale` name tables of the query (of entries, and of what has a locale) and come from code alone.
     """
@@ -236,8 +255,8 @@ def readable_sql(
             values += [json.dumps(list(grant.locales))] * 2
         if grant.sections:
             parts.append(
-                f"({alias}.section IN (SELECT value FROM json_each(?)) OR EXISTS (SELECT 1 FROM section_within w "
-                f"WHERE w.section = {alias}.section AND w.ancestor IN (SELECT value FROM json_each(?))))"
+                f"({alias}.section IS NOT NULL AND ({alias}.section IN (SELECT value FROM json_each(?)) OR EXISTS (SELECT 1 FROM section_within w "
+                f"WHERE w.section = {alias}.section AND w.ancestor IN (SELECT value FROM json_each(?)))))"
             )
             values += [json.dumps(list(grant.sections))] * 2
         if grant.own:

@@ -12,7 +12,7 @@ from typing import Any
 from itsdangerous import BadSignature, Signer
 
 from hawthorn.core import contenttypes, sites, timeline
-from hawthorn.core.access import Identity, Subject
+from hawthorn.core.access import Identity
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound, Refused
 from hawthorn.core.timeline import SECOND, iso
@@ -115,7 +115,7 @@ def place(view: View, name: str, at: str) -> Place:
     """A stage and an instant (nothing for now) that whoever looks may see all of."""
     if name not in view.setup.stages:
         raise Invalid([FieldProblem("standing", f"is one of {', '.join(view.setup.stages)}")])
-    permission.require(view, "read", Subject(stage=name))
+    permission.require_somewhere(view, "read", name)
     return Place(view.setup.stages[name], timeline.parse_instant(at) if at else None)
 
 

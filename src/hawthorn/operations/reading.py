@@ -9,7 +9,6 @@ from dataclasses import dataclass
 from typing import Any
 
 from hawthorn.core import access, numbers, timeline
-from hawthorn.core.access import Subject
 from hawthorn.core.errors import Invalid, NotFound, Refused
 from hawthorn.core.timeline import Foreseen
 from hawthorn.operations import permission
@@ -86,7 +85,7 @@ def place(view: View, standing: str = "", at: str = "") -> Place:
             remedy="Ask for a key that lists a stage before release.",
             missing="a stage before release",
         )
-    permission.require(view, "read", Subject(stage=name))
+    permission.require_somewhere(view, "read", name)
     return Place(stage, instant)
 
 
@@ -206,12 +205,21 @@ def path_at(
             break
         # A page above that has no edition in this locale lends its source's slug.
         tags = (locale,) if at == entry else (locale, row["source_locale"])
-        found = next((f for tag in tags if (f := _address(view, at, tag, where))), None)
+        found = next(
+            (f for tag in tags if (f := _address(view, at, tag, _known(view, row, tag, where)))), None
+        )
         if found is None:
             return None
         parts.append(found[1])
         at = found[0]
     return "/" + "/".join([locale, *reversed(parts)])
+
+
+def _known(view: View, entry: sqlite3.Row, locale: str, where: Place) -> Place:
+    """Where the address of a page is looked up: where somebody reads, if they may read the page there, or else what is out."""
+    if where.plain or where.limits is not None or permission.readable(view, entry, locale):
+        return where
+    return Place()
 
 
 def _address(view: View, entry: int, locale: str, where: Place) -> tuple[int, str] | None:

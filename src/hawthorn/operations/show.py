@@ -174,7 +174,9 @@ def outline_line(view: View, line: Line) -> dict[str, Any]:
         "has_below": line.parent,
         "movable": kind.below is not None,
         "rail": rail(view, flow, own, common, standings.now_at(view.conn, ids)),
-        "planned": planned(view, ids[:1]),
+        "planned": planned(
+            view, ids[:1] if permission.readable_id(view, line.place.entry, line.locale) else ()
+        ),
     }
 
 
@@ -274,7 +276,7 @@ def planned(view: View, editions: Sequence[int]) -> list[dict[str, Any]]:
     return [
         {
             "dispatch": row["uuid"],
-            "name": row["name"],
+            "name": row["name"] if permission.whole(view, row["dispatch"]) else permission.HIDDEN,
             "verb": row["verb"],
             "instant": iso(row["instant"]),
             "wall": row["wall"],

@@ -13,7 +13,6 @@ from pathlib import Path
 from typing import Any, BinaryIO
 
 from hawthorn.core import naming
-from hawthorn.core.access import Subject
 from hawthorn.core.errors import BadFile, InTheWay, NotFound, TooMany
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations import files, permission
@@ -40,7 +39,7 @@ class Room:
 
 def begin(act: Act, place: Path, name: str, length: int, room: Room) -> str:
     """Begin an upload of so many bytes; returns its UUID."""
-    permission.require(act, "write", Subject())
+    permission.require_somewhere(act, "write")
     if not 0 < length <= room.one:
         raise BadFile(
             f"“{name}” has {length:,} bytes; at most {room.one:,} are taken.",
