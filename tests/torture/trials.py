@@ -32,6 +32,8 @@ from tests.followers.partners import Anything, Postbox
 from tests.followers.test_followers import Options
 from tests.service.made import Clock, House
 from tests.store.test_pool import open_files
+from tests.torture.fuzz import fuzz
+from tests.torture.hostile import hostile, readers
 
 Trial = Callable[[Path, float, random.Random], Counter[str]]
 
@@ -404,4 +406,7 @@ TRIALS: dict[str, Trial] = {
     "bursts of readers": bursts,
     "odd bureaus": partners,
     "random merges": merges,
+    "hostile input": hostile,
+    "readers": readers,
+    "the whole API": fuzz,
 }

@@ -205,6 +205,10 @@ def _ways_in(path: str, operation: str) -> list[dict[str, list[str]]]:
     return [{"bearer": []}, {"cookie": []}]
 
 
+_COUNTED = ("/api/session", "/api/account", "/api/invitation", "/api/uploads")
+"""Where guesses, or what lies unfinished, are counted."""
+
+
 def _as_problems(path: str, operation: dict[str, Any]) -> None:
     answers = operation["responses"]
     answers.setdefault("422", {})
@@ -214,6 +218,8 @@ def _as_problems(path: str, operation: dict[str, Any]) -> None:
     body = operation.get("requestBody", {}).get("content", {})
     if body:
         answers.setdefault("413", {})
+    if path.startswith(_COUNTED):
+        answers.setdefault("429", {})
     if "multipart/form-data" in body:
         answers.setdefault("400", {})
     if path.startswith("/api/") and operation["security"] != [{}]:
