@@ -59,6 +59,9 @@ CALLS: list[tuple[str, str, dict[str, Any]]] = [
       for wall in ("9999-12-31T23:59", "²", "0001-01-01T00:00", LONG)),
     *(("GET", f"/read/files/{{sha}}/{name}", {})
       for name in ("wide-050-30.webp", "wide-²-30.webp", f"wide-{LONG}-30.webp", "wide-101-30.webp", "wide-1-.webp")),
+    *(("GET", path, {"params": {"words": "Lamp", name: odd}}) for path in ("/api/entries", "/api/library")
+      for name in ("type", "locale", "tag", "topic", "stage", "words")
+      for odd in ('"', '"-#', "a\x00b", "page OR", "é\x0e", "x" * 3_000)),
     *(("POST", "/api/uploads", {"headers": {"Upload-Length": said}}) for said in (LONG, "-5", "x", "1e3")),
     ("POST", "/api/entries", {"content": b'{"type":"page","locale":"en","fields":{"title":1e999}}'}),
     ("POST", "/api/entries", {"content": b'{"type":"page","locale":"en","fields":{"title":' + LONG.encode() + b"}}"}),

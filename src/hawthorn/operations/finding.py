@@ -15,6 +15,7 @@ from typing import Any
 from hawthorn.core import contenttypes, numbers, searching
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.errors import Invalid
+from hawthorn.core.kinds.tags import one_form
 from hawthorn.core.revision import Content
 from hawthorn.core.timeline import day_or_instant
 from hawthorn.operations import indexing, permission
@@ -268,14 +269,14 @@ def _section(view: View, value: str) -> _Filter:
 def _tag(view: View, value: str) -> _Filter:
     return _Filter(
         "EXISTS (SELECT 1 FROM edition x CROSS JOIN tag_use u ON u.edition = x.id WHERE x.entry = s.entry AND u.tag = ?)",
-        (value,),
+        (one_form(value),),
         "SELECT o.id FROM tag_use u JOIN edition x ON x.id = u.edition JOIN edition o ON o.entry = x.entry "
         "AND o.locale <> '*' WHERE u.tag = ?",
     )
 
 
 def _topic(view: View, value: str) -> _Filter:
-    below = json.dumps(below_topic(view, value))
+    below = json.dumps(below_topic(view, value.strip().lower()))
     return _Filter(
         "EXISTS (SELECT 1 FROM edition x CROSS JOIN reference r ON r.edition = x.id WHERE x.entry = s.entry "
         "AND r.target IN (SELECT value FROM json_each(?)))",

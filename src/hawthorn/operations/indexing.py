@@ -133,7 +133,9 @@ def facets(type: str = "", locale: str = "") -> str:
 
 
 def _plain(text: str) -> str:
-    return text.lower().replace("_", "zz1").replace("-", "zz2")
+    """A name as one word of the index; whatever somebody asks for, it is nothing but letters and digits."""
+    marked = text.lower().replace("_", "zz1").replace("-", "zz2")
+    return "".join(c if c.isascii() and c.isalnum() else f"zz{ord(c):x}z" for c in marked)
 
 
 def narrowed(query: str, type: str, locale: str) -> str:

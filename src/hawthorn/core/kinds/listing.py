@@ -8,6 +8,7 @@ from typing import Any
 from uuid import UUID
 
 from hawthorn.core.kinds.base import Field, Kind, Wrong, name_of
+from hawthorn.core.kinds.tags import one_form
 
 ORDERS = ("newest", "oldest", "title")
 MOST = 50
@@ -73,7 +74,7 @@ class Listing(Kind):
             except ValueError:
                 raise Wrong("takes the id of an entry (a UUID) as the topic") from None
         if value.get("tag"):
-            out["tag"] = str(value["tag"])[:80]
+            out["tag"] = one_form(str(value["tag"]))[:80]
         for name, most in (("days", 3660), ("limit", MOST)):
             number = value.get(name)
             if number is None or number == "":

@@ -9,6 +9,11 @@ from typing import Any
 from hawthorn.core.kinds.base import Field, Kind, Wrong
 
 
+def one_form(tag: str) -> str:
+    """A tag as it is kept and looked for: composed (UAX 15, form C), without white space around and doubled inside."""
+    return unicodedata.normalize("NFC", re.sub(r"\s+", " ", tag.strip()))
+
+
 class Tags(Kind):
     """A set of words, typed freely."""
 
@@ -21,7 +26,7 @@ class Tags(Kind):
     def canonical(self, value: Any, spec: Field) -> Any:
         if not isinstance(value, str) or not value.strip():
             raise Wrong("takes a list of words")
-        value = unicodedata.normalize("NFC", re.sub(r"\s+", " ", value.strip()))
+        value = one_form(value)
         if len(value) > 80:
             raise Wrong("has a word of more than 80 characters")
         return value
