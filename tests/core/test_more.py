@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import random
 import string
 from dataclasses import replace
@@ -296,6 +297,25 @@ def test_a_grant_with_a_typing_mistake_is_refused() -> None:
         access.grant_from_dict({"verb": "read", "local": ["fr"]})
 
 
-def test_a_file_that_is_too_large_is_refused_unread() -> None:
-    with pytest.raises(BadFile, match="at most"):
-        xliff2.read(b"x" * (xliff2.LARGEST + 1))
+def test_a_file_that_goes_on_and_on_is_left_early_and_kept_nowhere() -> None:
+    head = b'<xliff xmlns="urn:oasis:names:tc:xliff:document:2.0" version="2.1"><file id="f">'
+
+    class Endless(io.RawIOBase):
+        """Elements without an end."""
+
+        def __init__(self, part: bytes) -> None:
+            self.part, self.given = part, 0
+
+        def read(self, size: int = -1) -> bytes:
+            self.given += size
+            assert self.given < 20_000_000, "it should have been left"
+            return head if self.given == size else self.part * (size // len(self.part))
+
+    for part, says in (
+        (b"<a/>", "without a unit"),
+        (b"<unit/>", "over 5,000 units"),
+        (b"<unit><segment/></unit>", "over 5,000 units"),
+        (b"<unit>" + b"<segment/>" * 2_000, "without a unit"),
+    ):
+        with pytest.raises(BadFile, match=says):
+            xliff2.read(Endless(part), 5_000)  # type: ignore[arg-type]

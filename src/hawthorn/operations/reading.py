@@ -168,11 +168,16 @@ BY_ID = "~"
 def place_of(view: View, entry: sqlite3.Row, where: Place, locale: str | None = None) -> Place:
     """Where somebody who reads at a place reads an entry, in a locale or in any: there, or what is out, when it lies outside
     the limits of their preview or of their rights."""
-    if where.plain or (where.limits is None and access.reads_all(view.identity)):
-        return where
     if where.limits is not None and not where.holds(entry, entries.within(view.conn, entry["section"])):
         return Place()
-    return where if permission.readable(view, entry, locale, _asked(view, where)) else Place()
+    return by_rights(view, entry, where, locale)
+
+
+def by_rights(view: View, entry: sqlite3.Row, where: Place, locale: str | None = None) -> Place:
+    """The same as far as rights go, with which a preview shows what belongs to a page inside its limits."""
+    if where.plain or permission.readable(view, entry, locale, _asked(view, where)):
+        return where
+    return Place()
 
 
 def _asked(view: View, where: Place) -> str:
@@ -217,7 +222,7 @@ def path_at(
 
 def _known(view: View, entry: sqlite3.Row, locale: str, where: Place) -> Place:
     """Where the address of a page is looked up: where somebody reads, if they may read the page there, or else what is out."""
-    if where.plain or where.limits is not None or permission.readable(view, entry, locale):
+    if where.plain or permission.readable(view, entry, locale):
         return where
     return Place()
 

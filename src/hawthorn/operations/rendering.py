@@ -232,7 +232,7 @@ class _Renderer:
         self.deps |= {(row["id"], "out"), (row["id"], "address")}
         for locale in dict.fromkeys((self.locale, row["source_locale"])):
             edition = entries.edition(self.view.conn, row["id"], locale)
-            there = where if where.limits is not None else reading.place_of(self.view, row, where, locale)
+            there = reading.by_rights(self.view, row, where, locale)
             found = reading.revision_at(self.view, edition["id"], there) if edition else None
             if found is not None:
                 return locale, found[0], found[1], there
@@ -301,11 +301,7 @@ class _Renderer:
         out = []
         for edition in entries.editions(self.view.conn, row["id"]):
             tag = edition["locale"]
-            there = (
-                self.where
-                if self.where.limits is not None
-                else reading.place_of(self.view, row, self.where, tag)
-            )
+            there = reading.by_rights(self.view, row, self.where, tag)
             if tag != COMMON and reading.revision_at(self.view, edition["id"], there):
                 out.append({"locale": tag, "path": self._path(row["id"], tag, self.where)})
         return out

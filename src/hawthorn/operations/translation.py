@@ -261,6 +261,11 @@ def come_home(act: Act, uuid: str, file: bytes | xliff2.InDocument) -> dict[str,
     return counts
 
 
+def most_units(job: sqlite3.Row) -> int:
+    """How many units a file that comes home may have: those of the job, and room to say which are not of it."""
+    return min(2 * int(job["total"]) + 1_000, xliff2.MOST_UNITS)
+
+
 def require_carry(act: View, job: sqlite3.Row) -> None:
     """Whoever brings a job home is its bureau, or may commission or accept for that locale."""
     if act.identity.kind == "bureau" and act.identity.id == job["bureau_actor"]:

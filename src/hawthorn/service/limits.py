@@ -9,6 +9,7 @@ from collections.abc import Awaitable, Callable
 from starlette.datastructures import Headers
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from hawthorn.core.formats import xliff2
 from hawthorn.service.stopping import refused
 
 PATIENCE = 30.0
@@ -17,8 +18,10 @@ _SMALL = 16 * 1024
 """Up to so many bytes, a body is read before it is known who sends it."""
 _OPEN = ("/api/session", "/api/invitation")
 """Paths at which nobody is known yet: a small body, and no more."""
-_FILES = ("/api/files", "/api/uploads", "/api/jobs/")
-"""Paths that take files, which have bounds of their own."""
+_FILES = ("/api/files", "/api/uploads")
+"""Paths that take files."""
+_JOBS = "/api/jobs/"
+"""Where translation files come home."""
 _STRING = re.compile(rb'"(?:[^"\\]|\\.)*"', re.DOTALL)
 _BRACKET = re.compile(rb"[\[\]{}]")
 
@@ -49,8 +52,10 @@ class Limits:
         headers = Headers(scope=scope)
         path: str = scope["path"]
         # A JSON text is short everywhere, whatever it is sent to.
-        files = path.startswith(_FILES) and "json" not in headers.get("content-type", "")
-        most = self.file if files else _SMALL if path.startswith(_OPEN) else self.body
+        json = "json" in headers.get("content-type", "")
+        files = path.startswith((*_FILES, _JOBS)) and not json
+        largest = min(self.file, xliff2.LARGEST) if path.startswith(_JOBS) else self.file
+        most = largest if files else _SMALL if path.startswith(_OPEN) else self.body
         said = headers.get("content-length", "")
         long = not said.isascii() or not said.isdigit() or len(said) > 15 or int(said) > _SMALL
         if said and long and said.isascii() and said.isdigit() and (len(said) > 15 or int(said) > most):

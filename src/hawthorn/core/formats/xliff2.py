@@ -7,10 +7,10 @@ file that comes home is never trusted.
 
 from __future__ import annotations
 
-import itertools
-from collections.abc import Iterable, Sequence
+import io
+from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
+from typing import BinaryIO
 
 from lxml import etree
 
@@ -24,8 +24,21 @@ MEDIA_TYPE = "application/xliff+xml"
 NS = "urn:oasis:names:tc:xliff:document:2.0"
 MDA = "urn:oasis:names:tc:xliff:metadata:2.0"
 XML = "http://www.w3.org/XML/1998/namespace"
+
+
+def _q(name: str) -> str:
+    return f"{{{NS}}}{name}"
+
+
+_XLIFF, _FILE, _UNIT = _q("xliff"), _q("file"), _q("unit")
+_SEGMENT, _IGNORABLE, _SOURCE, _TARGET = _q("segment"), _q("ignorable"), _q("source"), _q("target")
 LARGEST = 50_000_000
-"""Bytes from which a file is refused unread."""
+"""Bytes that a file may have."""
+MOST_UNITS = 100_000
+"""So many units of a file are read."""
+_STEP = 1 << 18
+_LONGEST_IDLE = 100_000
+"""So many elements may come before a unit ends."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -121,85 +134,140 @@ def _append(node: etree._Element, text: str) -> None:
         node.text = (node.text or "") + text
 
 
-def read(data: bytes) -> InDocument:
-    """Read a file from outside: no entities, no DTD, no network; `BadFile` says what is wrong and where."""
-    if len(data) > LARGEST:
-        raise BadFile(
-            f"The file has {len(data):,} bytes; at most {LARGEST:,} are read.", remedy="Split the job."
-        )
-    root = _parsed(data)
-    if root.tag != _q("xliff"):
-        raise BadFile(
-            "This is not an XLIFF 2 file.", remedy="Export it as XLIFF 2.0 or 2.1.", found=str(root.tag)
-        )
-    if root.get("version") not in ("2.0", "2.1"):
-        raise BadFile(
-            f"The file says XLIFF {root.get('version')}; 2.0 and 2.1 are read.",
-            remedy="Export it as XLIFF 2.1.",
-        )
-    job, left = "", MOST_UNITS
-    files: list[tuple[str, tuple[Returned, ...]]] = []
-    for node in root.iterchildren(_q("file")):
-        job = job or next((m.text or "" for m in node.iter(f"{{{MDA}}}meta") if m.get("type") == "job"), "")
-        found = list(itertools.islice(node.iter(_q("unit")), MOST_UNITS + 1))
-        left -= len(found)
-        if left < 0:
-            raise BadFile(f"The file has over {MOST_UNITS:,} units.", remedy="Split the job.")
-        files.append((node.get("original", ""), tuple(_read_unit(u) for u in found)))
-    return InDocument(job.strip(), root.get("srcLang", ""), root.get("trgLang", ""), tuple(files))
+def read(data: bytes | BinaryIO, most: int = MOST_UNITS) -> InDocument:
+    """Read a file from outside, part by part: no entities, no DTD, no network, and at most so many units; `BadFile` says what
+    is wrong and where."""
+    return _Reading(most).all(io.BytesIO(data) if isinstance(data, bytes) else data)
 
 
-def _parsed(data: bytes) -> Any:
-    parser = etree.XMLParser(resolve_entities=False, no_network=True, load_dtd=False, huge_tree=False)
-    try:
-        root = etree.fromstring(data, parser)
-    except etree.XMLSyntaxError as error:
-        line, column = error.position
-        raise BadFile(
-            f"The file is not well-formed XML: {error.msg} (line {line}, column {column}).",
-            remedy="It may have been cut off on its way; fetch it again.",
-            line=line,
-        ) from None
-    if root.getroottree().docinfo.internalDTD is not None or root.getroottree().docinfo.doctype:
-        raise BadFile(
-            "The file declares a document type (DTD); such files are not read.",
-            remedy="Remove the DOCTYPE line and every entity it declares.",
+class _Reading:
+    """A file as far as it was read. What was read of it is let go, so that a long one needs no more memory than its units."""
+
+    def __init__(self, most: int) -> None:
+        self.most = most
+        self.job = self.source = self.target = ""
+        self.files: list[tuple[str, list[Returned]]] = []
+        self.count = 0
+        self._begun = False
+        self._idle = 0
+        wanted = [_XLIFF, _FILE, _UNIT]
+        self._parser = etree.XMLPullParser(
+            ("start", "end"),
+            tag=wanted,
+            resolve_entities=False,
+            no_network=True,
+            load_dtd=False,
+            huge_tree=False,
         )
-    if any(isinstance(n, etree._Entity) for n in root.iter()):
-        raise BadFile("The file uses entities; such files are not read.", remedy="Write the characters out.")
-    return root
+
+    def all(self, data: BinaryIO) -> InDocument:
+        """Read to the end."""
+        try:
+            while part := data.read(_STEP):
+                self._idle += part.count(b"<")
+                self._parser.feed(part)
+                self._look()
+            root = self._parser.close()
+            self._look()
+        except etree.XMLSyntaxError as error:
+            line, column = error.position
+            raise BadFile(
+                f"The file is not well-formed XML: {error.msg} (line {line}, column {column}).",
+                remedy="It may have been cut off on its way; fetch it again.",
+                line=line,
+            ) from None
+        if not self._begun:
+            raise BadFile(
+                "This is not an XLIFF 2 file.",
+                remedy="Export it as XLIFF 2.0 or 2.1.",
+                found=str(root.tag)[:200],
+            )
+        files = tuple((original, tuple(found)) for original, found in self.files)
+        return InDocument(self.job.strip(), self.source, self.target, files)
+
+    def _look(self) -> None:
+        for event, node in self._parser.read_events():
+            if event == "start":
+                self._begin(node)
+            elif node.tag == _UNIT:
+                self._unit(node)
+        if self._idle > _LONGEST_IDLE:
+            raise BadFile(
+                f"The file has more than {_LONGEST_IDLE:,} elements without a unit that ends.",
+                remedy="Split the job.",
+            )
+
+    def _begin(self, node: etree._Element) -> None:
+        if not self._begun:
+            if node.tag != _XLIFF or node.getparent() is not None:
+                raise BadFile(
+                    "This is not an XLIFF 2 file.",
+                    remedy="Export it as XLIFF 2.0 or 2.1.",
+                    found=str(node.tag)[:200],
+                )
+            if node.get("version") not in ("2.0", "2.1"):
+                raise BadFile(
+                    f"The file says XLIFF {str(node.get('version'))[:40]}; 2.0 and 2.1 are read.",
+                    remedy="Export it as XLIFF 2.1.",
+                )
+            if node.getroottree().docinfo.doctype:
+                raise BadFile(
+                    "The file declares a document type (DTD); such files are not read.",
+                    remedy="Remove the DOCTYPE line and every entity it declares.",
+                )
+            self._begun, self.source, self.target = True, node.get("srcLang", ""), node.get("trgLang", "")
+        elif node.tag == _FILE:
+            self.files.append((node.get("original", ""), []))
+
+    def _unit(self, node: etree._Element) -> None:
+        if not self.files:
+            return
+        if not self.job and not self.files[-1][1]:
+            around = next(node.iterancestors(_FILE), node)
+            self.job = next(
+                (m.text or "" for m in around.iter(f"{{{MDA}}}meta") if m.get("type") == "job"), ""
+            )
+        self.count += 1
+        if self.count > self.most:
+            raise BadFile(
+                f"The file has over {self.most:,} units.",
+                remedy="Split the job, or see whether it is another's.",
+            )
+        self.files[-1][1].append(_read_unit(node))
+        self._idle = 0
+        node.clear()
+        while (before := node.getprevious()) is not None:
+            before.getparent().remove(before)
 
 
 def _read_unit(node: etree._Element) -> Returned:
-    segments: list[Segment] = []
-    for item in node.iterchildren(_q("segment"), _q("ignorable")):
-        source, target = item.find(_q("source")), item.find(_q("target"))
+    """Its segments; targets may stand in another order than sources (section 4.3.1.20): `order` counts from 1."""
+    placed: list[tuple[int, Segment]] = []
+    for item in node:
+        ignorable = item.tag == _IGNORABLE
+        if not ignorable and item.tag != _SEGMENT:
+            continue
+        source: Parts = ()
+        target: Parts | None = None
+        place = index = len(placed) + 1
+        for child in item:
+            if child.tag == _SOURCE:
+                source = _read_parts(child)
+            elif child.tag == _TARGET:
+                target = _read_parts(child)
+                asked = numbers.whole(child.get("order", ""))
+                place = index if asked is None else asked
         state = item.get("state", "initial")
-        segments.append(
-            Segment(
-                item.get("id", f"s{len(segments) + 1}"),
-                _read_parts(source) if source is not None else (),
-                _read_parts(target) if target is not None else None,
-                item.tag == _q("ignorable"),
-                state if state in STATES else "initial",
-            )
-        )
-    return Returned(node.get("id", ""), tuple(_in_order(segments, node)))
-
-
-def _in_order(segments: list[Segment], node: etree._Element) -> Iterable[Segment]:
-    """Targets may stand in another order than sources (section 4.3.1.20): `order` counts from 1."""
-    numbered: list[tuple[int, Segment]] = []
-    items = list(node.iterchildren(_q("segment"), _q("ignorable")))
-    for index, (item, segment) in enumerate(zip(items, segments, strict=True), 1):
-        target = item.find(_q("target"))
-        order = target.get("order", "") if target is not None else ""
-        place = numbers.whole(order)
-        numbered.append((index if place is None else place, segment))
-    return [s for _, s in sorted(numbered, key=lambda pair: pair[0])]
+        kept = state if state in STATES else "initial"
+        placed.append((place, Segment(item.get("id", f"s{index}"), source, target, ignorable, kept)))
+    if len(placed) > 1:
+        placed.sort(key=lambda pair: pair[0])
+    return Returned(node.get("id", ""), tuple(segment for _, segment in placed))
 
 
 def _read_parts(node: etree._Element) -> Parts:
+    if not len(node):
+        return (node.text,) if node.text else ()
     out: list[Part] = []
 
     def say(text: str | None) -> None:
@@ -212,7 +280,7 @@ def _read_parts(node: etree._Element) -> Parts:
     def walk(parent: etree._Element) -> None:
         say(parent.text)
         for child in parent:
-            name = etree.QName(child).localname if isinstance(child.tag, str) else ""
+            name = child.tag.rpartition("}")[2] if isinstance(child.tag, str) else ""
             number = child.get("id", "") if name else ""
             if name == "pc":
                 out.append(Tag(number, "open"))
@@ -239,11 +307,3 @@ def _code_point(text: str) -> str:
         return without_controls(chr(int(text, 16)))
     except (ValueError, OverflowError):
         return ""
-
-
-def _q(name: str) -> str:
-    return f"{{{NS}}}{name}"
-
-
-MOST_UNITS = 100_000
-"""So many units of a file are read."""

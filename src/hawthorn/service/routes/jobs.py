@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+import asyncio
+import tempfile
+from typing import BinaryIO, cast
 
-from fastapi import Body, Response
+from fastapi import Request, Response
+from starlette.requests import ClientDisconnect
 
 from hawthorn import wire
 from hawthorn.core.access import Subject
+from hawthorn.core.errors import BadFile
 from hawthorn.core.formats import xliff2
 from hawthorn.operations import finding, permission, show_work, translation
 from hawthorn.operations.act import Act, View
@@ -108,21 +112,37 @@ def fetch(id: str, me: Who, desk: AtDesk) -> Response:
     response_model=wire.translation.HomeResult,
     operation_id="bring_job_home",
     responses=REFUSALS,
+    openapi_extra={
+        "requestBody": {
+            "required": True,
+            "content": {xliff2.MEDIA_TYPE: {"schema": {"type": "string"}}},
+        }
+    },
 )
-def bring_home(
-    id: str, me: Who, desk: AtDesk, data: Annotated[bytes, Body(media_type=xliff2.MEDIA_TYPE)]
-) -> Answer:
+async def bring_home(id: str, me: Who, desk: AtDesk, request: Request) -> Answer:
     """Bring the finished XLIFF file home; it is taken whole or not at all."""
 
+    def may(view: View) -> int:
+        job = translation.find(view, id)
+        translation.require_carry(view, job)
+        return translation.most_units(job)
+
     # May it be brought home at all? Then it is read, before others have to wait.
-    desk.read(me, lambda view: translation.require_carry(view, translation.find(view, id)))
-    document = xliff2.read(data)
+    most = await asyncio.to_thread(desk.read, me, may)
+    with tempfile.SpooledTemporaryFile(1 << 20) as file:
+        try:
+            async for part in request.stream():
+                file.write(part)
+        except ClientDisconnect:
+            raise BadFile("The file did not come to its end.", remedy="Send it again.") from None
+        file.seek(0)
+        document = await asyncio.to_thread(xliff2.read, cast(BinaryIO, file), most)
 
     def do(act: Act) -> Answer:
         counts = translation.come_home(act, id, document)
         return {**counts, "job": show_work.job_line(act, translation.find(act, id))}
 
-    return desk.write(me, do)
+    return await asyncio.to_thread(desk.write, me, do)
 
 
 @router.post(
