@@ -201,3 +201,85 @@ def test_a_wide_level_comes_in_pages_and_a_deep_one_by_its_way_up(house: House) 
         house.desk.read(house.who("ida"), lambda v: outline.trail(v, ids[7], Place()))
     matches = house.desk.read(house.who("ida"), lambda v: outline.search(v, "Below 07"))
     assert [(line.title, above) for line, above in matches] == [("Below 07", ["Top"])]
+
+
+def signed(house: House, *uuids: str) -> None:
+    for uuid in uuids:
+        house.do("wim", lambda a, u=uuid: review.submit(a, u, "en"))
+        number = house.desk.read(house.who("oda"), lambda v, u=uuid: show.entry(v, u, "en"))["review"][
+            "revision"
+        ]
+        house.do("oda", lambda a, u=uuid, n=number: review.sign_off(a, u, "en", n))
+
+
+def go(house: House, *wishes: Wish, with_needs: bool = False, **more: Any) -> str:
+    return house.do("ida", lambda a: dispatches.make(a, wishes, with_needs=with_needs, **more))
+
+
+def test_what_lies_below_a_page_that_is_not_out_waits_for_it_or_takes_it_along(house: House) -> None:
+    piers, lamps, bells = (house.page(t) for t in ("Piers", "Lamps", "Bells"))
+    move(house, lamps, piers)
+    move(house, bells, lamps)
+    signed(house, piers, lamps, bells)
+    with pytest.raises(GateUnmet, match="“Lamps”, below which it is placed, is not out") as held:
+        go(house, Wish(bells, "en"))
+    assert {u["code"] for u in held.value.facts["unmet"]} == {"parent-not-out"}
+    found = house.desk.read(house.who("ida"), lambda v: dispatches.outlook(v, [Wish(bells, "en")]))
+    assert [(n["id"], n["verb"]) for n in found.needs] == [(lamps, "release")]
+    go(house, Wish(bells, "en"), with_needs=True)
+    assert path(house, "/en/piers/lamps/bells")[0] == bells
+    # Together it goes in any order, and what is out already needs nothing again.
+    ropes = house.page("Ropes")
+    move(house, ropes, bells)
+    signed(house, ropes)
+    go(house, Wish(ropes, "en"))
+    assert path(house, "/en/piers/lamps/bells/ropes")[0] == ropes
+    # A page that is out does not move below one that is not.
+    sheds = house.page("Sheds")
+    move(house, ropes, sheds)
+    signed(house, ropes)
+    with pytest.raises(GateUnmet, match="“Sheds”, below which"):
+        go(house, Wish(ropes, "en"))
+    assert path(house, "/en/piers/lamps/bells/ropes")[0] == ropes
+
+
+def test_a_page_that_is_withdrawn_or_removed_takes_what_lies_below_along_or_stays(house: House) -> None:
+    piers, lamps, bells = (house.page(t) for t in ("Piers", "Lamps", "Bells"))
+    move(house, lamps, piers)
+    move(house, bells, lamps)
+    release(house, piers, lamps, bells)
+    with pytest.raises(GateUnmet, match=r"“Lamps” \(en\) is out below “Piers” and would have no address"):
+        go(house, Wish(piers, "en", "withdraw"))
+    assert path(house, "/en/piers/lamps/bells")[0] == bells
+    found = house.desk.read(
+        house.who("ida"), lambda v: dispatches.outlook(v, [Wish(piers, "en", "withdraw")], with_needs=True)
+    )
+    assert not found.blocked
+    assert [x.title for x in found.lines if x.locale == "en"] == ["Piers", "Lamps", "Bells"]
+    go(house, Wish(piers, "en", "withdraw"), Wish(lamps, "en", "withdraw"), Wish(bells, "en", "withdraw"))
+    assert not any(house.is_out(u) for u in (piers, lamps, bells))
+    go(house, *(Wish(u, "en") for u in (piers, lamps, bells)))
+    go(house, Wish(piers, "en", "withdraw"), with_needs=True)
+    assert not any(house.is_out(u) for u in (piers, lamps, bells))
+
+
+def test_what_moves_away_at_the_same_time_does_not_hold_a_page_back(house: House) -> None:
+    piers, lamps, sheds = (house.page(t) for t in ("Piers", "Lamps", "Sheds"))
+    move(house, lamps, piers)
+    release(house, piers, lamps, sheds)
+    move(house, lamps, sheds)
+    signed(house, lamps)
+    go(house, Wish(lamps, "en"), Wish(piers, "en", "withdraw"))
+    assert path(house, "/en/sheds/lamps")[0] == lamps
+
+
+def test_a_planned_page_waits_for_the_one_above_it_to_the_last(house: House) -> None:
+    piers, lamps = house.page("Piers"), house.page("Lamps")
+    move(house, lamps, piers)
+    signed(house, piers, lamps)
+    first = house.plan([piers], 60)
+    second = house.plan([lamps], 120)
+    house.do("ida", lambda a: dispatches.call_off(a, first))
+    house.later(130)
+    assert house.state(second) == "held"
+    assert not house.is_out(lamps)

@@ -78,6 +78,8 @@ def plan(moves: Sequence[MoveFacts]) -> Plan:
             closings += [s.id for s in (move.standings or {}).values()]
             continue
         if move.verb == "withdraw":
+            if move.unmet:
+                held.append(Held(move.ord, move.edition, move.title, move.unmet))
             if current is None:
                 unchanged.append(move.ord)
             else:

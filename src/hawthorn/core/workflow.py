@@ -124,6 +124,7 @@ class Candidate:
     common_absent: bool = False
     address_taken: str = ""
     circle: str = ""
+    parent_absent: tuple[str, str] | None = None
     embeds: Mapping[int, int] = field(default_factory=dict)
     changed_embeds: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     broken: tuple[tuple[str, str], ...] = ()
@@ -207,7 +208,7 @@ def unmet(flow: Workflow, goal: Stage, candidate: Candidate) -> list[Unmet]:
     """Every condition that does not hold of the gate before a stage, and of those before it; empty when it may pass.
 
     What goes further than its first stage has to satisfy the gates on the way, whether it stood there or not. An address
-    that is taken, a circle and missing shared fields are asked of all and never let through.
+    that is taken, a circle, a page above that is not out and missing shared fields are asked of all and never let through.
     """
     found = {
         (u.code, u.where, u.what): u
@@ -230,6 +231,10 @@ def unmet(flow: Workflow, goal: Stage, candidate: Candidate) -> list[Unmet]:
         out.append(Unmet("address-taken", candidate.address_taken, "slug"))
     if candidate.circle:
         out.append(Unmet("circle", candidate.circle, "below"))
+    if candidate.parent_absent is not None:
+        uuid, title = candidate.parent_absent
+        said = f"“{title}”, below which it is placed, is not out, so it would have no address."
+        out.append(Unmet("parent-not-out", said, uuid, "release"))
     return out
 
 

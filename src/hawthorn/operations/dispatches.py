@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import sqlite3
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass, field
@@ -23,6 +24,8 @@ from hawthorn.store import entries, failing, search, standings
 
 log = structlog.get_logger(__name__)
 
+_DEEPEST = 40
+"""So often what is needed is looked for in what is needed: as deep as pages may lie below one another."""
 LATE = 5 * timeline.SECOND
 """From this on, a dispatch that goes after its instant says that it was late."""
 
@@ -65,6 +68,8 @@ class Line:
     after: int | None = None
     unmet: list[Unmet] = field(default_factory=list)
     along: bool = False
+    left: list[tuple[str, str]] = field(default_factory=list)
+    """What would be out below it and have no address any more: UUIDs and locales."""
 
 
 @dataclass(slots=True)
@@ -123,7 +128,7 @@ def outlook(
         _lines_for(view, wish, lines, False)
     instant = view.now if at is None else at
     needs: list[dict[str, str]] = []
-    for _ in range(5):
+    for _ in range(_DEEPEST):
         plan_lines(view, lines, instant, planning=True)
         needs = _needs(view, lines)
         if not with_needs or not needs:
@@ -225,6 +230,7 @@ def plan_lines(view: View, lines: Sequence[Line], instant: int, *, planning: boo
     gates = facts.candidates(view, releasing, about, at=instant, also_out=also, planning=planning)
     stand = standings.now_at(view.conn, [x.edition for x in lines])
     removing = {x.uuid for x in lines if x.verb == "remove"}
+    left = _left_below(view, lines)
     moves: list[MoveFacts] = []
     flows: dict[tuple[Any, ...], Workflow] = {}
     for n, line in enumerate(lines):
@@ -236,7 +242,7 @@ def plan_lines(view: View, lines: Sequence[Line], instant: int, *, planning: boo
             )
             continue
         if line.verb == "remove":
-            against = _referrers(view, line, removing)
+            against = [*_referrers(view, line, removing), *left.get(n, ())]
             stood = stand.get(line.edition, {})
             moves.append(
                 MoveFacts(
@@ -272,6 +278,7 @@ def plan_lines(view: View, lines: Sequence[Line], instant: int, *, planning: boo
                     line.revision,
                     line.title,
                     stand.get(line.edition, {}),
+                    unmet=tuple(left.get(n, ())),
                 )
             )
     planned = dispatch.plan(moves)
@@ -322,6 +329,37 @@ def _referrers(view: View, line: Line, removing: set[str]) -> list[Unmet]:
     ]
 
 
+def _left_below(view: View, lines: Sequence[Line]) -> dict[int, list[Unmet]]:
+    """What would be left without an address below pages that leave, by the place of the line of each."""
+    if not any(x.verb in ("withdraw", "remove") for x in lines):
+        return {}
+    rows = view.conn.execute(
+        "SELECT d.id, d.entry, d.locale FROM json_each(?) j JOIN edition d ON d.id = j.value",
+        (json.dumps([x.edition for x in lines]),),
+    ).fetchall()
+    own = {row["id"]: (row["entry"], row["locale"]) for row in rows}
+    leaving = {own[x.edition] for x in lines if x.verb in ("withdraw", "remove") and x.locale != COMMON}
+    coming: dict[int, set[str]] = {}
+    for x in lines:
+        if x.verb == "release":
+            coming.setdefault(own[x.edition][0], set()).add(x.locale)
+    moved = {entry for entry, locales in coming.items() if COMMON in locales}
+    found = facts.left_below(view, leaving, coming, moved)
+    out: dict[int, list[Unmet]] = {}
+    for n, line in enumerate(lines):
+        entry, locale = own[line.edition]
+        line.left = []
+        if (entry, locale) not in leaving or entry not in found:
+            continue
+        for child, tag in found.pop(entry):
+            row = entries.entry_by_id(view.conn, child)
+            line.left.append((row["uuid"], tag))
+            title = permission.title(view, child, tag) or "untitled"
+            said = f"“{title}” ({tag}) is out below “{line.title}” and would have no address."
+            out.setdefault(n, []).append(Unmet("below-out", said, row["uuid"], "release"))
+    return out
+
+
 def _stands(stand: Mapping[int, Mapping[int, timeline.Standing]], line: Line) -> bool:
     """What stands there already passed its gate; letting it stand asks for nothing new."""
     now = stand.get(line.edition, {}).get(line.stage)
@@ -338,23 +376,28 @@ def _planned_out(view: View, instant: int) -> set[int]:
     return {row[0] for row in rows}
 
 
+_NEEDED = {"not-out": "release", "parent-not-out": "release", "referred-to": "remove"}
+"""By the code of a condition, the move of another entry that clears it."""
+
+
 def _needs(view: View, lines: Sequence[Line]) -> list[dict[str, str]]:
-    """What the lines refer to that is not out and does not go along."""
-    out: dict[str, dict[str, str]] = {}
+    """What the lines need that does not go along: what they refer to or are placed below, and what leaves with them."""
+    wanted: dict[tuple[str, str], str] = {}
     for line in lines:
         for condition in line.unmet:
-            if condition.code in ("not-out", "referred-to"):
-                entry = entries.entry(view.conn, condition.where)
-                if entry is not None:
-                    out[condition.where] = {
-                        "id": condition.where,
-                        "title": permission.title(view, entry["id"], line.locale),
-                        "type": entry["type"],
-                        "locale": entry["source_locale"],
-                        "verb": "release" if condition.code == "not-out" else "remove",
-                    }
-    have = {line.uuid for line in lines}
-    return [n for u, n in out.items() if u not in have]
+            if condition.code in _NEEDED:
+                wanted[(condition.where, "")] = _NEEDED[condition.code]
+        for uuid, locale in line.left:
+            wanted[(uuid, locale)] = "remove" if line.verb == "remove" else "withdraw"
+    have = {(line.uuid, "") for line in lines} | {(line.uuid, line.locale) for line in lines}
+    out: list[dict[str, str]] = []
+    for (uuid, locale), verb in wanted.items():
+        entry = entries.entry(view.conn, uuid) if (uuid, locale) not in have else None
+        if entry is not None:
+            tag = locale or entry["source_locale"]
+            title = permission.title(view, entry["id"], tag)
+            out.append({"id": uuid, "title": title, "type": entry["type"], "locale": tag, "verb": verb})
+    return out
 
 
 def _warnings(view: View, lines: Sequence[Line]) -> list[str]:

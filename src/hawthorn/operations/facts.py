@@ -160,8 +160,10 @@ def candidates(
     referred = {e: contenttypes.referred(f.kind, f.values) for e, f in facts.items()}
     targets = _targets(view, set().union(*referred.values(), set(layouts.values())))
     planned = set(also_out)
-    taken = _addresses_taken(view, going, facts, instant, planning)
-    circles = _circles(view, going, facts)
+    places = places_of(view, {f.entry for f in facts.values()}, RELEASE, facts, going)
+    taken = _addresses_taken(view, going, facts, places, instant, planning)
+    circles = _circles(view, going, facts, places)
+    roofless = _roofless(view, going, facts, places, going_by_entry, planned, instant)
     passed = _passed(view, going)
     checked = Checked(view, going, facts, referred, instant)
     commons = _commons(view, facts)
@@ -194,6 +196,7 @@ def candidates(
             and g.stage == RELEASE,
             address_taken=taken.get(g.edition, ""),
             circle=circles.get(g.edition, ""),
+            parent_absent=roofless.get(g.edition),
             embeds=embeds,
             changed_embeds={
                 stage: moved for stage, s in mine.items() if (moved := _changed(s, embeds, targets))
@@ -371,11 +374,15 @@ def _planned_there(view: View, locale: str, parent: int, slug: str, own: set[int
 
 
 def _addresses_taken(
-    view: View, going: Sequence[Going], facts: Mapping[int, EditionFacts], at: int, planning: bool
+    view: View,
+    going: Sequence[Going],
+    facts: Mapping[int, EditionFacts],
+    places: Mapping[int, tuple[int, str]],
+    at: int,
+    planning: bool,
 ) -> dict[int, str]:
     """For editions whose address would clash with what is out by then, or (when planning) planned: with whom, in words."""
     wanted: dict[tuple[int, str, int, str], list[int]] = {}
-    places = places_of(view, {f.entry for f in facts.values()}, RELEASE, facts, going)
     parents = {entry: parent for entry, (parent, _) in places.items()}
     for g in going:
         f = facts[g.edition]
@@ -441,7 +448,12 @@ def _out_and_moving(
     ]
 
 
-def _circles(view: View, going: Sequence[Going], facts: Mapping[int, EditionFacts]) -> dict[int, str]:
+def _circles(
+    view: View,
+    going: Sequence[Going],
+    facts: Mapping[int, EditionFacts],
+    places: Mapping[int, tuple[int, str]],
+) -> dict[int, str]:
     """For common editions whose release would place entries below one another in a circle: which, in words. Looked at on
     the outcome, as releasing one of two moves can make a circle that neither draft has."""
     moving = {
@@ -451,11 +463,10 @@ def _circles(view: View, going: Sequence[Going], facts: Mapping[int, EditionFact
     }
     if not moving:
         return {}
-    outcome = places_of(view, set(moving), RELEASE, facts, going)
 
     def parent(entry: int) -> int:
-        if entry in outcome:
-            return outcome[entry][0]
+        if entry in places:
+            return places[entry][0]
         row = view.conn.execute(
             "SELECT parent FROM placed WHERE entry = ? AND stage = ? AND until IS NULL", (entry, RELEASE)
         ).fetchone()
@@ -463,10 +474,112 @@ def _circles(view: View, going: Sequence[Going], facts: Mapping[int, EditionFact
 
     out: dict[int, str] = {}
     for entry, edition in moving.items():
-        round = loop(entry, parent) if outcome.get(entry, (0, ""))[0] else []
+        round = loop(entry, parent) if places.get(entry, (0, ""))[0] else []
         if round:
             titles = " below ".join(f"“{permission.title(view, e) or 'untitled'}”" for e in [*round, entry])
             out[edition] = f"It would place {titles}. Release the other move with it, or move one of them."
+    return out
+
+
+def _roofless(
+    view: View,
+    going: Sequence[Going],
+    facts: Mapping[int, EditionFacts],
+    places: Mapping[int, tuple[int, str]],
+    coming: Mapping[int, set[str]],
+    planned: set[int],
+    at: int,
+) -> dict[int, tuple[str, str]]:
+    """For editions that would be out below a page that is not, and so have no address: the page's UUID and title.
+
+    A page above lends its source's address where it has none in a locale; what heads a site adds nothing to an address.
+    """
+    above = {parent for parent, _ in places.values() if parent}
+    if not above:
+        return {}
+    roofs = _roofs(view, above, leaving=_withdrawn_by(view, at), coming=coming)
+    addressed = _addressed(view, {entry for entry, (parent, _) in places.items() if parent})
+    out: dict[int, tuple[str, str]] = {}
+    for g in going:
+        f = facts[g.edition]
+        roof = roofs.get(places.get(f.entry, (0, ""))[0])
+        if g.stage != RELEASE or f.kind.slug is None or roof is None or roof.entry in planned:
+            continue
+        locales = {f.locale} if f.locale != COMMON else addressed.get(f.entry, set())
+        if not all(roof.covers(locale) for locale in locales):
+            title = permission.title(view, roof.entry, f.locale if f.locale != COMMON else None)
+            out[g.edition] = (roof.uuid, title or "untitled")
+    return out
+
+
+@dataclass(frozen=True, slots=True)
+class _Roof:
+    """A page with others below it, and the locales in which it has an address for readers, or will have."""
+
+    entry: int
+    uuid: str
+    site: bool
+    source_locale: str
+    locales: frozenset[str]
+
+    def covers(self, locale: str) -> bool:
+        """Whether a page below it has an address in a locale, as far as this one goes."""
+        return self.site or bool({locale, self.source_locale} & self.locales)
+
+
+def _roofs(
+    view: View, entries: set[int], *, leaving: set[tuple[int, str]], coming: Mapping[int, set[str]]
+) -> dict[int, _Roof]:
+    rows = view.conn.execute(
+        "SELECT e.id, e.uuid, e.type, e.source_locale FROM json_each(?) j JOIN entry e ON e.id = j.value",
+        (json.dumps(sorted(entries)),),
+    ).fetchall()
+    have = _addressed(view, entries)
+    out: dict[int, _Roof] = {}
+    for row in rows:
+        kind = view.setup.types[row["type"]]
+        if kind.slug is None and not kind.site:
+            continue
+        stay = {locale for locale in have.get(row["id"], ()) if (row["id"], locale) not in leaving}
+        locales = frozenset(stay | coming.get(row["id"], set()))
+        out[row["id"]] = _Roof(row["id"], row["uuid"], bool(kind.site), row["source_locale"], locales)
+    return out
+
+
+def _addressed(view: View, entries: set[int]) -> dict[int, set[str]]:
+    """The locales in which entries have an address for readers."""
+    out: dict[int, set[str]] = {}
+    for row in view.conn.execute(
+        "SELECT a.entry, a.locale FROM json_each(?) j CROSS JOIN address a ON a.entry = j.value AND a.stage = ? "
+        "AND a.until IS NULL",
+        (json.dumps(sorted(entries)), RELEASE),
+    ).fetchall():
+        out.setdefault(row["entry"], set()).add(row["locale"])
+    return out
+
+
+def left_below(
+    view: View, leaving: set[tuple[int, str]], coming: Mapping[int, set[str]], moved: set[int]
+) -> dict[int, list[tuple[int, str]]]:
+    """What would be out below pages that leave, and have no address any more: by page the entries and locales.
+
+    `coming` goes out with it, in these locales; `moved` are entries that are placed elsewhere with it.
+    """
+    above = {entry for entry, _ in leaving}
+    rows = view.conn.execute(
+        "SELECT a.parent, a.entry, a.locale FROM json_each(?1) j CROSS JOIN json_each(?2) l CROSS JOIN address a ON a.stage = ?3 "
+        "AND a.locale = l.value AND a.parent = j.value AND a.until IS NULL ORDER BY a.parent, a.entry, a.locale",
+        (json.dumps(sorted(above)), json.dumps([*view.setup.locales]), RELEASE),
+    ).fetchall()
+    if not rows:
+        return {}
+    roofs = _roofs(view, above, leaving=leaving, coming=coming)
+    out: dict[int, list[tuple[int, str]]] = {}
+    for row in rows:
+        roof = roofs.get(row["parent"])
+        stays = (row["entry"], row["locale"]) not in leaving and row["entry"] not in moved
+        if roof is not None and stays and not roof.covers(row["locale"]):
+            out.setdefault(row["parent"], []).append((row["entry"], row["locale"]))
     return out
 
 
