@@ -22,6 +22,9 @@ def commission(
     name: Annotated[str, typer.Option(help="What to call it.")] = "",
     due: Annotated[str, typer.Option(help="The day it is due.")] = "",
     note: Annotated[str, typer.Option(help="A note to the translators.")] = "",
+    again: Annotated[
+        bool, typer.Option("--again", help="Send what is on its way already once more; else it is left out.")
+    ] = False,
     dry: Annotated[bool, typer.Option("--dry-run", help="Only count what would be sent.")] = False,
     as_json: Json = False,
 ) -> None:
@@ -29,18 +32,25 @@ def commission(
     with service() as hawthorn:
         ids = [resolve(hawthorn, n) for n in names]
         if dry:
-            found = hawthorn.estimate(ids, to)
+            found = hawthorn.estimate(ids, to, again=again)
             if as_json:
                 print_json(found)
             for item in [] if as_json else found.items:
-                out.print(f"{item.locale}: {item.units} units, {item.words} words in {item.entries} entries")
+                away = f"; {item.away} are on their way already" if item.away else ""
+                out.print(
+                    f"{item.locale}: {item.units} units, {item.words} words in {item.entries} entries{away}"
+                )
             return
-        made = hawthorn.commission(ids, to, name=name, due=due, note=note, bureau=bureau)
+        made = hawthorn.commission(ids, to, name=name, due=due, note=note, bureau=bureau, again=again)
     if as_json:
         print_json(made)
     else:
         out.print(f"[bold]{escape(made.name)}[/bold]")
         out.print(drawing.jobs(made.jobs))
+        if made.left_out:
+            out.print(
+                f"{made.left_out} units are on their way already and were left out; --again sends them."
+            )
 
 
 def _id(hawthorn: Client, name: str) -> str:

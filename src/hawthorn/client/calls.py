@@ -498,9 +498,11 @@ class Calls(PageCalls, TogetherCalls):
         due: str = "",
         note: str = "",
         bureau: str = "",
+        again: bool = False,
         key: str | None = None,
     ) -> Request[wire.translation.Commission]:
-        """Order translations; without a bureau its files are carried by hand."""
+        """Order translations; without a bureau its files are carried by hand. What is on its way already is left out, unless
+        it shall go `again`."""
         body = {
             "entries": list(entries),
             "locales": list(locales),
@@ -508,15 +510,18 @@ class Calls(PageCalls, TogetherCalls):
             "due": due,
             "note": note,
             "bureau": bureau,
+            "again": again,
         }
         return Request(
             "POST", "/api/commissions", into(wire.translation.Commission), json=body, headers=_once(key)
         )
 
     @call
-    def estimate(self, entries: Sequence[str], locales: Sequence[str]) -> Request[wire.translation.Estimates]:
+    def estimate(
+        self, entries: Sequence[str], locales: Sequence[str], *, again: bool = False
+    ) -> Request[wire.translation.Estimates]:
         """What each locale of an order would hold."""
-        body = {"entries": list(entries), "locales": list(locales)}
+        body = {"entries": list(entries), "locales": list(locales), "again": again}
         return Request("POST", "/api/commissions/estimate", into(wire.translation.Estimates), json=body)
 
     @call

@@ -245,7 +245,7 @@ def asked(stage: Stage, candidate: Candidate) -> Iterable[Unmet]:
         yield from CHECKS[name][1](candidate)
     for own in gate.own:
         yield from _own(own, candidate)
-    yield from _sign_offs_unmet(stage, candidate)
+    yield from sign_offs_unmet(stage, candidate)
     moved = candidate.changed_embeds.get(stage.name, ())
     if gate.embedded == "hold" and moved:
         shown = ", ".join(f"“{t}”" for t in moved)
@@ -276,7 +276,8 @@ def counting(stage: Stage, candidate: Candidate) -> list[SignOff]:
     return others
 
 
-def _sign_offs_unmet(stage: Stage, candidate: Candidate) -> list[Unmet]:
+def sign_offs_unmet(stage: Stage, candidate: Candidate) -> list[Unmet]:
+    """The sign-offs that the gate before one stage lacks: one condition, or none."""
     gate = stage.gate
     have = counting(stage, candidate)
     lacking = gate.sign_offs - len(have)

@@ -9,7 +9,7 @@ from hawthorn.core import naming
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.dispatch import Opening, Plan
 from hawthorn.core.errors import FieldProblem, GateUnmet, InTheWay, Invalid, NotFound, Refused, StaleRevision
-from hawthorn.core.workflow import Candidate, Stage, Unmet, Workflow, asked, counting, unmet
+from hawthorn.core.workflow import Candidate, Stage, Unmet, Workflow, asked, counting, sign_offs_unmet, unmet
 from hawthorn.operations import applying, dispatches, facts, permission, workflows
 from hawthorn.operations.act import Act, View
 from hawthorn.operations.facts import Going
@@ -59,8 +59,11 @@ def blocked_from(act: Act, flow: Workflow, edition: sqlite3.Row, stage: Stage) -
     return ""
 
 
-def stand_and_sign(act: Act, entry_id: int, edition: sqlite3.Row, flow: Workflow, note: str) -> None:
-    """Put an edition's head up for review and sign it off in one act: what accepting a translation means."""
+def stand_and_sign(act: Act, entry_id: int, edition: sqlite3.Row, flow: Workflow, note: str) -> str:
+    """Put an edition's head up for review and sign it off in one act: what accepting a translation means.
+
+    Returns why it waits for somebody else, where a sign-off by whoever accepts would not count.
+    """
     entry = entries.entry_by_id(act.conn, entry_id)
     stage, goal = flow.stages[1], flow.stages[2]
     _stand(act, edition, stage, edition["head"])
@@ -69,6 +72,9 @@ def stand_and_sign(act: Act, entry_id: int, edition: sqlite3.Row, flow: Workflow
     )
     payload = _payload(act, entry, edition, edition["head_number"], stage, note)
     act.event("review.submitted", [entry_id], payload)
+    refusal = why_not_sign(act, goal, edition["id"], edition["head"])
+    if refusal:
+        return f"{refusal} {_ask(deciders_at(act, entry, edition, flow, stage.name, edition['head']))}"
     pairs = [(edition, edition["head"])]
     mine = _sign(act, flow, goal, pairs, note)[edition["id"]]
     lacking = max(goal.gate.sign_offs - len(counting(goal, mine)), 0)
@@ -76,6 +82,7 @@ def stand_and_sign(act: Act, entry_id: int, edition: sqlite3.Row, flow: Workflow
     act.event(
         "review.signed", [entry_id], {**payload, "for": goal.name, "lacking": lacking, "to": act.identity.id}
     )
+    return ""
 
 
 def take_back(act: Act, uuid: str, locale: str) -> None:
@@ -276,6 +283,25 @@ def deciders_at(
         if row["id"] not in signed | wrote
         and goal.gate.counts(permission.roles_of(view, row["id"]), row["handle"])
     ]
+
+
+def clearing(
+    view: View, entry: sqlite3.Row, edition: sqlite3.Row, goal: str, revision: int | None, condition: Unmet
+) -> list[str]:
+    """Who could clear a condition that a revision lacks for a stage, by name and role: the same people who are asked to sign,
+    are told that something waits, and are named when somebody else's sign-off would not count."""
+    locale = edition["locale"]
+    if condition.code != "sign-offs" or revision is None:
+        return permission.holders(view, condition.verb, permission.subject(view, entry, locale))
+    flow = workflows.of(view, entry, locale)
+    going = Going(edition["id"], revision, view.setup.stages[goal])
+    candidate = facts.candidates(view, [going], facts.of_editions(view, [going]))[edition["id"]]
+    found: dict[int, str] = {}
+    for here, stage in zip(flow.stages, flow.stages[1:], strict=False):
+        if stage.rung <= flow.stage(goal).rung and sign_offs_unmet(stage, candidate):
+            for row in deciders_at(view, entry, edition, flow, here.name, revision):
+                found.setdefault(row["id"], f"{row['name']} ({row['label']})")
+    return [*found.values()][:4]
 
 
 def _ask(who: list[sqlite3.Row]) -> str:

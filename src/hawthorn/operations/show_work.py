@@ -9,7 +9,7 @@ from typing import Any
 
 from hawthorn.core import timeline
 from hawthorn.core.timeline import iso
-from hawthorn.operations import dispatches, permission
+from hawthorn.operations import dispatches, permission, review
 from hawthorn.operations.act import View
 from hawthorn.operations.dispatches import Line, Outlook
 from hawthorn.store import dispatches as dispatch_store
@@ -30,6 +30,9 @@ def outlook(view: View, found: Outlook) -> dict[str, Any]:
 def _outlook_line(view: View, x: Line) -> dict[str, Any]:
     entry_row = store.entry(view.conn, x.uuid)
     assert entry_row is not None
+    edition = store.edition(view.conn, entry_row["id"], x.locale)
+    assert edition is not None
+    stage = view.setup.stage_names[x.stage]
     return {
         "verb": x.verb,
         "id": x.uuid,
@@ -42,7 +45,7 @@ def _outlook_line(view: View, x: Line) -> dict[str, Any]:
         "unmet": [
             {
                 **asdict(u),
-                "who": permission.holders(view, u.verb, permission.subject(view, entry_row, x.locale)),
+                "who": review.clearing(view, entry_row, edition, stage, x.revision, u),
             }
             for u in x.unmet
         ],

@@ -28,7 +28,8 @@ from hawthorn.store import jobs as store
 
 @dataclass(frozen=True, slots=True)
 class Order:
-    """What somebody wants translated. An empty bureau means that the files are carried by hand."""
+    """What somebody wants translated. An empty bureau means that the files are carried by hand. What is on its way already
+    is left out, unless it shall go `again`."""
 
     entries: tuple[str, ...]
     locales: tuple[str, ...]
@@ -36,6 +37,7 @@ class Order:
     due: str = ""
     note: str = ""
     bureau: str = ""
+    again: bool = False
 
 
 @dataclass(slots=True)
@@ -45,6 +47,8 @@ class _Part:
     source_revision: int
     units: list[Unit]
     target_hashes: Mapping[str, str]
+    away: int = 0
+    """How many units are left out, as they are on their way already."""
 
 
 def estimate(view: View, order: Order) -> list[dict[str, Any]]:
@@ -55,12 +59,18 @@ def estimate(view: View, order: Order) -> list[dict[str, Any]]:
         out.append(
             {
                 "locale": view.setup.locale(locale),
-                "entries": len(parts),
+                "entries": sum(1 for p in parts if p.units),
                 "units": sum(len(p.units) for p in parts),
                 "words": sum(u.words for p in parts for u in p.units),
+                "away": sum(p.away for p in parts),
             }
         )
     return out
+
+
+def left_out(view: View, order: Order) -> int:
+    """How many units an order does not send, as they are on their way already."""
+    return sum(p.away for locale in order.locales for p in _parts(view, order, locale))
 
 
 def commission(act: Act, order: Order) -> str:
@@ -74,8 +84,15 @@ def commission(act: Act, order: Order) -> str:
     if order.bureau and bureau is None:
         have = ", ".join(b["name"] for b in store.bureaus(act.conn)) or "none"
         raise Invalid([FieldProblem("bureau", f"there is no bureau “{order.bureau}”; there are: {have}")])
-    by_locale = {act.setup.locale(x): _parts(act, order, x) for x in order.locales}
+    found = {act.setup.locale(x): _parts(act, order, x) for x in order.locales}
+    by_locale = {tag: [p for p in parts if p.units] for tag, parts in found.items()}
     if not any(by_locale.values()):
+        if any(parts for parts in found.values()):
+            raise InTheWay(
+                "All of it is on its way already, in a job that has not come home or waits for a choice.",
+                remedy="Wait for that job, or call it off; or say that it shall go again.",
+                away=sum(p.away for parts in found.values() for p in parts),
+            )
         raise InTheWay(
             "There is nothing to translate: every text is there and up to date.",
             remedy="Change the source first, or choose other locales.",
@@ -166,9 +183,12 @@ def _parts(view: View, order: Order, locale: str) -> list[_Part]:
             continue
         target = _content(view, entry["id"], tag)
         content = entry_store.content(view.conn, source["head"])
-        wanted = units.needing(kind, content, target, entry["source_locale"])
-        if wanted:
-            out.append(_Part(entry, kind, source["head"], wanted, units.target_hashes(kind, target)))
+        needed = units.needing(kind, content, target, entry["source_locale"])
+        away = store.away(view.conn, entry["id"], tag)
+        wanted = [u for u in needed if order.again or (u.key, u.hash) not in away]
+        if needed:
+            hashes = units.target_hashes(kind, target)
+            out.append(_Part(entry, kind, source["head"], wanted, hashes, len(needed) - len(wanted)))
     return out
 
 
@@ -440,15 +460,20 @@ def choose(act: Act, uuid: str, entry_uuid: str, key: str, take: str) -> None:
         _content(act, entry["id"], entry["source_locale"]),
         entry_store.content(act.conn, edition["head"]),
     )
+    written = units.rivals(kind, source, target).get(key, ())
     if take == "ours":
         kept = {k: v for k, v in target.unit_map.items() if k != key}
-        # What has no source is a text of this edition's own from now on.
-        claim = {key: ((key, unit["source_hash"]),)} if unit["source_hash"] else {}
+        # What has no source is a text of this edition's own from now on; what somebody wrote stands for its source.
+        mine = written[0] if written else key
+        have = kept.get(mine, ())
+        claim = {mine: (*have, (key, unit["source_hash"]))} if unit["source_hash"] else {}
         content = replace(target, unit_map=kept | claim)
     elif not unit["source_hash"]:
         content = units.without(kind, source, target, {key})
     else:
-        content = units.compose(kind, source, target, {key: unit["text"]}, {key: unit["source_hash"]})
+        # All that stands in its place gives way to it.
+        cleared = units.without(kind, source, target, set(written) - {key})
+        content = units.compose(kind, source, cleared, {key: unit["text"]}, {key: unit["source_hash"]})
     made = entries.record(act, kind, entry, edition, content, f"Chose for {key}", "homecoming")
     store.set_home(act.conn, job["id"], entry["id"], made)
     store.set_unit(
@@ -481,17 +506,42 @@ def accept(act: Act, uuid: str, entry_uuid: str = "", key: str = "", note: str =
             f"{len(clashing)} units were edited here while they were away.",
             remedy="Choose for each of them first.",
         )
-    for unit in chosen:
+    moved_on = [u for u in rows if u["outcome"] in _NOT_APPLIED]
+    if key and chosen[0] in moved_on:
+        raise InTheWay(
+            f"What came home for this {_NOT_APPLIED[chosen[0]['outcome']]}, so there is nothing to accept.",
+            remedy="Commission what changed as a new job.",
+        )
+    accepted = [u for u in chosen if u not in moved_on]
+    for unit in accepted:
         store.set_unit(
             act.conn, job["id"], unit["entry"], unit["key"], "final", unit["text"], unit["outcome"]
         )
-    left = [u for u in store.units(act.conn, job["id"]) if u["state"] != "final"]
+    left = [
+        u
+        for u in store.units(act.conn, job["id"])
+        if u["state"] != "final" and u["outcome"] not in _NOT_APPLIED
+    ]
+    said = _not_applied(moved_on)
     if left:
-        return {"accepted": len(chosen), "left": len(left), "notes": []}
+        return {"accepted": len(accepted), "left": len(left), "notes": said}
     store.update(act.conn, job["id"], act.now, state="accepted")
     _told(act, "job.accepted", job, note=note)
     notes = [n for p in store.entries(act.conn, job["id"]) if (n := _approve(act, job, p, note))]
-    return {"accepted": len(chosen), "left": 0, "notes": notes}
+    return {"accepted": len(accepted), "left": 0, "notes": [*said, *notes]}
+
+
+_NOT_APPLIED = {"drifted": "has another source by now", "gone": "has no source any more"}
+"""Outcomes of what came home and was not put in, in words."""
+
+
+def _not_applied(some: Sequence[sqlite3.Row]) -> list[str]:
+    return [
+        f"{len(mine)} {'unit' if len(mine) == 1 else 'units'} came home too late, as each {why}: not applied, and not accepted. "
+        "Commission what changed as a new job."
+        for outcome, why in _NOT_APPLIED.items()
+        if (mine := [u for u in some if u["outcome"] == outcome])
+    ]
 
 
 def _approve(act: Act, job: sqlite3.Row, part: sqlite3.Row, note: str) -> str:
@@ -504,8 +554,10 @@ def _approve(act: Act, job: sqlite3.Row, part: sqlite3.Row, note: str) -> str:
     problem = review.blocked_from(act, flow, edition, flow.stages[1])
     if problem:
         return f"“{title}” is accepted but not yet in review: {problem}"
-    review.stand_and_sign(act, part["entry"], edition, flow, note or f"Accepted translation: {job['name']}")
-    return ""
+    waits = review.stand_and_sign(
+        act, part["entry"], edition, flow, note or f"Accepted translation: {job['name']}"
+    )
+    return f"“{title}” is accepted and in review, but not signed off: {waits}" if waits else ""
 
 
 def units_shown(view: View, job: sqlite3.Row) -> list[dict[str, Any]]:
@@ -517,6 +569,8 @@ def units_shown(view: View, job: sqlite3.Row) -> list[dict[str, Any]]:
         title = entry_store.title(view.conn, part["entry"])
         target = _content(view, part["entry"], job["locale"])
         have = _texts(kind, target)
+        source = _content(view, part["entry"], part["source_locale"])
+        written = units.rivals(kind, source, target)
         for unit in store.units(view.conn, job["id"]):
             mine = sent.get(unit["key"])
             if unit["entry"] != part["entry"] or (mine is None and unit["source_hash"]):
@@ -529,7 +583,9 @@ def units_shown(view: View, job: sqlite3.Row) -> list[dict[str, Any]]:
                     "label": mine.unit.label if mine else "Its source was removed",
                     "source": mine.unit.text if mine else "",
                     "returned": _plain(unit["text"], mine.unit.rich) if mine else "",
-                    "current": have.get(unit["key"], ""),
+                    "current": "\n\n".join(
+                        have.get(k, "") for k in (written.get(unit["key"]) or (unit["key"],))
+                    ),
                     "state": unit["state"],
                     "outcome": unit["outcome"],
                     "words": mine.unit.words if mine else 0,

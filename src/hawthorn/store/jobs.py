@@ -154,6 +154,17 @@ def units(conn: sqlite3.Connection, job: int) -> list[sqlite3.Row]:
     ).fetchall()
 
 
+def away(conn: sqlite3.Connection, entry: int, locale: str) -> set[tuple[str, str]]:
+    """The units of an entry that are with somebody in a locale, or came home and wait for a choice: keys and source hashes."""
+    rows = conn.execute(
+        "SELECT u.key, u.source_hash FROM job_entry x JOIN job j ON j.id = x.job AND j.locale = ? "
+        "AND j.state IN ('waiting', 'sent', 'in work', 'home') JOIN job_unit u ON u.job = j.id AND u.entry = x.entry "
+        "WHERE x.entry = ? AND (j.state <> 'home' OR u.outcome = 'conflict')",
+        (locale, entry),
+    ).fetchall()
+    return {(row["key"], row["source_hash"]) for row in rows}
+
+
 def update(conn: sqlite3.Connection, job: int, at: int, **values: Any) -> None:
     """Change a job; only the columns that may change are taken."""
     for name, value in values.items():

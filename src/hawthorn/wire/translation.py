@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import Literal
 
+from pydantic import Field
+
 from hawthorn.wire.base import Named, Wire
 
 
@@ -38,6 +40,9 @@ class CommissionAsk(Wire):
     due: str = ""
     note: str = ""
     bureau: str = ""
+    again: bool = Field(
+        default=False, description="Send what is on its way already once more; else it is left out."
+    )
 
 
 class Estimate(Wire):
@@ -47,6 +52,7 @@ class Estimate(Wire):
     entries: int
     units: int
     words: int
+    away: int = Field(default=0, description="Units that are left out, as they are on their way already.")
 
 
 class Estimates(Wire):
@@ -61,6 +67,9 @@ class Commission(Wire):
     id: str
     name: str
     jobs: list[JobLine]
+    left_out: int = Field(
+        default=0, description="Units that were not sent, as they are on their way already."
+    )
 
 
 class JobUnit(Wire):

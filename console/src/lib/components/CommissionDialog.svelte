@@ -16,9 +16,11 @@
   let due = $state("");
   let name = $state("");
   let note = $state("");
-  let counts = $state<Record<string, { units: number; words: number }>>({});
+  let again = $state(false);
+  let counts = $state<Record<string, { units: number; words: number; away: number }>>({});
   let error = $state<unknown>(null);
   let busy = $state(false);
+  const away = $derived(again || Object.values(counts).some((count) => count.away > 0));
   const targets = $derived((session.setup?.locales ?? []).filter((one) => one.tag !== entry.source_locale));
 
   $effect(() => {
@@ -26,7 +28,7 @@
     const wanted = targets.map((one) => one.tag);
     void sure(
       api.POST("/api/commissions/estimate", {
-        body: { entries: [entry.id], locales: wanted, name: "", due: "", note: "", bureau: "" },
+        body: { entries: [entry.id], locales: wanted, name: "", due: "", note: "", bureau: "", again },
       }),
     ).then(
       (found) => (counts = Object.fromEntries(found.items.map((item) => [item.locale, item]))),
@@ -42,7 +44,7 @@
       await sure(
         api.POST("/api/commissions", {
           params: { header: once() },
-          body: { entries: [entry.id], locales, name, due, note, bureau },
+          body: { entries: [entry.id], locales, name, due, note, bureau, again },
         }),
       );
       open = false;
@@ -76,11 +78,21 @@
             <span class="text-sm text-moss"
               >{count.units
                 ? t("jobs.estimate", { words: count.words, units: count.units })
-                : t("jobs.nothingNeeded")}</span
+                : count.away
+                  ? t("jobs.onTheWay", { count: count.away })
+                  : t("jobs.nothingNeeded")}{count.units && count.away
+                ? `; ${t("jobs.onTheWay", { count: count.away })}`
+                : ""}</span
             >
           {/if}
         </label>
       {/each}
+      {#if away}
+        <label class="mt-2 flex items-center gap-2">
+          <input type="checkbox" class="rounded" bind:checked={again} />
+          <span>{t("jobs.onceMore")}</span>
+        </label>
+      {/if}
     </fieldset>
     <div class="grid gap-3 sm:grid-cols-2">
       <label class="flex flex-col gap-1"

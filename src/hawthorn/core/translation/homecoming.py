@@ -1,7 +1,7 @@
 """Homecoming: what becomes of each unit of a finished job, unit by unit.
 
-Source unchanged since it was sent: apply. Source changed: apply nothing there, it has drifted. Target
-edited meanwhile: keep both and ask.
+Source unchanged since it was sent: apply. Source changed: apply nothing there, it has drifted. Target edited meanwhile, or
+written by somebody rather than translated: keep both and ask.
 """
 
 from __future__ import annotations
@@ -103,16 +103,17 @@ def outcomes(
     """What to do with each text, given what source and target hold now."""
     now = units.source_hashes(kind, source, source_locale)
     have = units.target_hashes(kind, target)
+    written = units.rivals(kind, source, target)
     out: list[Outcome] = []
     for key, text in texts.items():
         if key not in now:
             how = "gone"
         elif now[key] != sent[key].unit.hash:
             how = "drifted"
-        elif have.get(key) in (sent[key].target_hash, units.kept_hash(text, sent[key].unit.rich)):
-            how = "applied"
         else:
-            how = "conflict"
+            there_already = have.get(key) == units.kept_hash(text, sent[key].unit.rich)
+            untouched = key not in written and have.get(key) == sent[key].target_hash
+            how = "applied" if there_already or untouched else "conflict"
         out.append(Outcome(key, how, text))
     return out
 

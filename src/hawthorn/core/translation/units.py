@@ -388,6 +388,70 @@ def target_hashes(kind: ContentType, target: Content) -> dict[str, str]:
     return out
 
 
+def rivals(kind: ContentType, source: Content, target: Content) -> dict[str, tuple[str, ...]]:
+    """By the key of a unit, the texts of the target that stand where its translation would, and that nobody claims to be one:
+    somebody wrote them. Units without any are left out.
+
+    Where a paragraph is not in the target, those that stand between its neighbours are meant, each for one of the missing in
+    order, and the last of them for all that are left.
+    """
+    have = target_hashes(kind, target)
+    claimed = {key for key, pairs in target.unit_map.items() if pairs}
+    mine = {s.path: s for s in _translatable(kind, target)}
+    out: dict[str, tuple[str, ...]] = {}
+    for slot in _translatable(kind, source):
+        if not fields.kind_of(slot.spec).rich:
+            if slot.path in have and slot.path not in claimed:
+                out[slot.path] = (slot.path,)
+            continue
+        origin = [i for i, leaf in _by_id(source, slot).items() if leaf.inner]
+        leaves = _by_id(target, mine[slot.path]) if slot.path in mine else {}
+        standing: list[tuple[str, set[str]]] = []
+        for leaf_id in (i for i, leaf in leaves.items() if leaf.inner):
+            key = f"{slot.path}.{leaf_id}"
+            if leaf_id in origin and key not in claimed:
+                out[key] = (key,)
+            sources = {source_key for source_key, _ in target.unit_map.get(key, ())}
+            standing.append((leaf_id, {i for i in origin if i == leaf_id or f"{slot.path}.{i}" in sources}))
+        for missing, written in _gaps(origin, standing):
+            own = [key for i in written if (key := f"{slot.path}.{i}") not in claimed]
+            for n, leaf_id in enumerate(missing if own else ()):
+                start = min(n, len(own) - 1)
+                end = len(own) if n == len(missing) - 1 else start + 1
+                out[f"{slot.path}.{leaf_id}"] = tuple(own[start:end])
+    return out
+
+
+def _gaps(
+    origin: Sequence[str], standing: Sequence[tuple[str, set[str]]]
+) -> list[tuple[list[str], list[str]]]:
+    """Between paragraphs that both have, in the order of the source: what only the source has there, and what only the
+    target has after the same paragraph. `standing` says of each paragraph of the target which of the source it stands for."""
+    place = {leaf_id: n for n, leaf_id in enumerate(origin)}
+    there: set[str] = set()
+    after: dict[str | None, list[str]] = {}
+    anchor: str | None = None
+    for leaf_id, sources in standing:
+        if sources:
+            anchor = max(sources, key=lambda i: place[i])
+            there |= sources
+        else:
+            after.setdefault(anchor, []).append(leaf_id)
+    out: list[tuple[list[str], list[str]]] = []
+    missing: list[str] = []
+    anchor = None
+    for leaf_id in origin:
+        if leaf_id not in there:
+            missing.append(leaf_id)
+            continue
+        if missing:
+            out.append((missing, after.get(anchor, [])))
+        missing, anchor = [], leaf_id
+    if missing:
+        out.append((missing, after.get(anchor, [])))
+    return out
+
+
 def needing(kind: ContentType, source: Content, target: Content, locale: str) -> list[Unit]:
     """The units that are missing in the target or whose source changed since: only these go out."""
     have = target_hashes(kind, target)

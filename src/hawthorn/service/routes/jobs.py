@@ -25,7 +25,9 @@ router = area("/api", "translation")
 
 
 def _order(body: wire.translation.CommissionAsk) -> Order:
-    return Order(tuple(body.entries), tuple(body.locales), body.name, body.due, body.note, body.bureau)
+    return Order(
+        tuple(body.entries), tuple(body.locales), body.name, body.due, body.note, body.bureau, body.again
+    )
 
 
 @router.post(
@@ -39,10 +41,12 @@ def commission(body: wire.translation.CommissionAsk, me: Who, desk: AtDesk, once
     """Order translations: one job per locale, holding only what is missing or has changed."""
 
     def do(act: Act) -> Answer:
-        uuid = translation.commission(act, _order(body))
+        order = _order(body)
+        left_out = translation.left_out(act, order)
+        uuid = translation.commission(act, order)
         row = act.conn.execute("SELECT id, name FROM commission WHERE uuid = ?", (uuid,)).fetchone()
         jobs = [show_work.job_line(act, j) for j in store.of_commission(act.conn, row["id"])]
-        return {"id": uuid, "name": row["name"], "jobs": jobs}
+        return {"id": uuid, "name": row["name"], "jobs": jobs, "left_out": left_out}
 
     return desk.once(me, once, "commission", fingerprint(body), do)
 

@@ -1,0 +1,194 @@
+"""Translations meet what people wrote by hand: nothing of theirs is replaced without being asked, and nothing is sent twice unsaid."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from hawthorn.core import richtext
+from hawthorn.core.errors import InTheWay, Refused
+from hawthorn.core.formats import xliff2
+from hawthorn.core.translation.homecoming import Returned
+from hawthorn.core.translation.units import Segment
+from hawthorn.operations import dispatches, entries, review, show, show_work, translation
+from hawthorn.operations.act import View, setup_changed
+from hawthorn.operations.dispatches import Wish
+from hawthorn.operations.translation import Order
+from hawthorn.store import definitions
+from tests.service.made import House
+
+
+@pytest.fixture
+def house(tmp_path: Path) -> Iterator[House]:
+    made = House(tmp_path)
+
+    def french(act: Any) -> None:
+        definitions.add_locale(act.conn, "fr", "French")
+        setup_changed(act)
+
+    made.do("ida", french)
+    yield made
+    made.close()
+
+
+def save(house: House, page: str, locale: str, **fields: Any) -> None:
+    base = entries.parse_etag(
+        house.desk.read(house.who("wim"), lambda v: show.entry(v, page, locale))["etag"]
+    )
+    house.do("wim", lambda a: entries.save(a, page, locale, fields, base))
+
+
+def fields(house: House, page: str, locale: str = "fr") -> dict[str, Any]:
+    found: dict[str, Any] = house.desk.read(house.who("wim"), lambda v: show.entry(v, page, locale))["fields"]
+    return found
+
+
+def order(house: House, page: str, **more: Any) -> str:
+    house.do("ida", lambda a: translation.commission(a, Order((page,), ("fr",), **more)))
+    with house.desk.db.read() as conn:
+        return str(conn.execute("SELECT uuid FROM job ORDER BY id DESC LIMIT 1").fetchone()[0])
+
+
+def home(house: House, job: str, said: str = "French of {}") -> dict[str, int]:
+    """The file of a job comes home, each text translated in one way."""
+    _, data = house.desk.read(house.who("ida"), lambda v: translation.export(v, job))
+    found = xliff2.read(data)
+
+    def done(unit: Returned) -> Returned:
+        segments = [
+            Segment(
+                s.id,
+                s.source,
+                (said.format("".join(p for p in s.source if isinstance(p, str))),),
+                s.ignorable,
+            )
+            for s in unit.segments
+        ]
+        return Returned(unit.key, tuple(segments))
+
+    files = tuple((original, tuple(done(u) for u in some)) for original, some in found.files)
+    back = xliff2.InDocument(found.job, "en", "fr", files)
+    return house.do("ida", lambda a: translation.come_home(a, job, back))
+
+
+def units(house: House, job: str) -> dict[str, dict[str, Any]]:
+    def look(view: Any) -> list[dict[str, Any]]:
+        return translation.units_shown(view, translation.find(view, job))
+
+    return {u["source"]: u for u in house.desk.read(house.who("ida"), look)}
+
+
+def choose(house: House, job: str, source: str, take: str) -> None:
+    unit = units(house, job)[source]
+    house.do("ida", lambda a: translation.choose(a, job, unit["entry"], unit["key"], take))
+
+
+def paragraphs(html: str) -> list[str]:
+    return [richtext.plain(leaf.inner) for leaf in richtext.leaves(html)]
+
+
+def test_what_somebody_wrote_before_is_asked_about_text_by_text(house: House) -> None:
+    page = house.page("Lamp", body="<p>One.</p><p>Two.</p>")
+    save(house, page, "fr", title="La lampe", body="<p>Un, par moi.</p><p>Deux, par moi.</p><p>Trois.</p>")
+    job = order(house, page)
+    counts = home(house, job)
+    assert (counts["applied"], counts["conflict"]) == (0, 3)
+    assert fields(house, page)["title"] == "La lampe"
+    assert paragraphs(fields(house, page)["body"]) == ["Un, par moi.", "Deux, par moi.", "Trois."]
+    shown = units(house, job)
+    assert shown["One."]["current"] == "Un, par moi."
+    assert shown["Two."]["current"] == "Deux, par moi.\n\nTrois."
+    choose(house, job, "Lamp", "ours")
+    choose(house, job, "One.", "ours")
+    choose(house, job, "Two.", "theirs")
+    # What was taken replaces all that it competed with.
+    assert paragraphs(fields(house, page)["body"]) == ["Un, par moi.", "French of Two."]
+    assert fields(house, page)["title"] == "La lampe"
+    house.do("ida", lambda a: translation.accept(a, job))
+    with pytest.raises(InTheWay, match="up to date"):
+        order(house, page)
+
+
+def test_the_other_side_of_a_paragraph_written_anew_takes_its_place(house: House) -> None:
+    page = house.page("Lamp", body="<p>One.</p><p>Two of the lamps.</p><p>Three.</p>")
+    first = order(house, page)
+    home(house, first)
+    house.do("ida", lambda a: translation.accept(a, first))
+    text = fields(house, page)["body"].replace(
+        "French of Two of the lamps.", "Tout autre chose ici, écrit à neuf"
+    )
+    save(house, page, "fr", body=text)
+    save(house, page, "en", body="<p>One.</p><p>Two of the lamps, and a bell.</p><p>Three.</p>")
+    job = order(house, page)
+    home(house, job)
+    source = "Two of the lamps, and a bell."
+    if units(house, job)[source]["outcome"] == "conflict":
+        choose(house, job, source, "theirs")
+    assert paragraphs(fields(house, page)["body"]) == [
+        "French of One.",
+        f"French of {source}",
+        "French of Three.",
+    ]
+
+
+def test_what_moved_on_meanwhile_is_neither_applied_nor_accepted(house: House) -> None:
+    page = house.page("Lamp", body="<p>The lamp is lit at one.</p>")
+    job = order(house, page)
+    save(house, page, "en", body="<p>The lamp is lit at half past one.</p>")
+    home(house, job)
+    drifted = units(house, job)["The lamp is lit at one."]
+    assert drifted["outcome"] == "drifted"
+    with pytest.raises(InTheWay, match="has another source by now"):
+        house.do("ida", lambda a: translation.accept(a, job, drifted["entry"], drifted["key"]))
+    done = house.do("ida", lambda a: translation.accept(a, job))
+    assert (done["accepted"], done["left"]) == (1, 0)
+    assert "1 unit came home too late, as each has another source by now" in done["notes"][0]
+    assert units(house, order(house, page)).keys() == {"The lamp is lit at half past one."}
+
+
+def test_what_is_on_its_way_is_sent_again_only_by_choice(house: House) -> None:
+    page = house.page("Lamp", body="<p>One.</p>")
+    order(house, page)
+    with pytest.raises(InTheWay, match="on its way already") as said:
+        order(house, page)
+    assert said.value.facts["away"] == 2
+    save(house, page, "en", body="<p>One.</p><p>Two.</p>")
+    wanted = Order((page,), ("fr",))
+    found = house.desk.read(house.who("ida"), lambda v: translation.estimate(v, wanted))
+    assert [(e["units"], e["away"]) for e in found] == [(1, 2)]
+    assert units(house, order(house, page)).keys() == {"Two."}
+    assert units(house, order(house, page, again=True)).keys() == {"Lamp", "One.", "Two."}
+
+
+def test_whoever_chose_is_a_writer_and_is_told_that_another_has_to_sign(house: House) -> None:
+    page = house.page("Lamp", body="<p>One.</p>")
+    save(house, page, "fr", title="La lampe")
+    job = order(house, page)
+    home(house, job)
+    choose(house, job, "Lamp", "theirs")
+    done = house.do("ida", lambda a: translation.accept(a, job))
+    assert "not signed off: You changed this text" in done["notes"][0]
+    assert "Ask Oda." in done["notes"][0]
+    shown = house.desk.read(house.who("oda"), lambda v: show.entry(v, page, "fr"))
+    assert (shown["review"]["outcome"], shown["sign_offs"]) == ("waiting", [])
+    # The page, the refusal and the look ahead name the same people.
+    assert shown["deciders"] == ["Oda"]
+    with pytest.raises(Refused, match="You changed this text") as refused:
+        house.do("ida", lambda a: review.sign_off(a, page, "fr", shown["review"]["revision"]))
+    assert refused.value.remedy == "Ask Oda."
+
+    def ahead(view: View) -> list[list[str]]:
+        found = show_work.outlook(view, dispatches.outlook(view, [Wish(page, "fr")]))
+        return [
+            u["who"]
+            for m in found["moves"]
+            for u in m["unmet"]
+            if u["code"] == "sign-offs" and m["locale"] == "fr"
+        ]
+
+    assert house.desk.read(house.who("ida"), ahead) == [["Oda (section editor)"]]
+    house.do("oda", lambda a: review.sign_off(a, page, "fr", shown["review"]["revision"]))
+    assert house.desk.read(house.who("oda"), lambda v: show.entry(v, page, "fr"))["sign_offs"]
