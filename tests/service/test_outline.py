@@ -13,7 +13,8 @@ from hypothesis import strategies as st
 
 from hawthorn.core.errors import GateUnmet, HawthornError, InTheWay, Invalid, NotFound
 from hawthorn.core.timeline import SECOND
-from hawthorn.operations import dispatches, entries, outline, reading, review, show
+from hawthorn.operations import dispatches, entries, outline, reading, review, show, show_work
+from hawthorn.operations.act import View
 from hawthorn.operations.dispatches import Wish
 from hawthorn.operations.reading import Place
 from hawthorn.store.standings import DRAFT, RELEASE
@@ -283,3 +284,27 @@ def test_a_planned_page_waits_for_the_one_above_it_to_the_last(house: House) -> 
     house.later(130)
     assert house.state(second) == "held"
     assert not house.is_out(lamps)
+
+
+def test_a_dispatch_says_what_was_there_before_and_is_after(house: House) -> None:
+    def lines(uuid: str) -> list[tuple[int | None, int | None]]:
+        def look(view: View) -> list[dict[str, Any]]:
+            moves: list[dict[str, Any]] = show_work.dispatch(view, dispatches.find(view, uuid))["moves"]
+            return moves
+
+        found = house.desk.read(house.who("ida"), look)
+        return [(m["before"], m["after"]) for m in found if m["locale"] == "en"]
+
+    lamp = house.signed("Lamp")
+    first = go(house, Wish(lamp, "en"))
+    assert lines(first) == [(None, 1)]
+    base = entries.parse_etag(house.desk.read(house.who("wim"), lambda v: show.entry(v, lamp, "en"))["etag"])
+    house.do("wim", lambda a: entries.save(a, lamp, "en", {"title": "The lamp"}, base))
+    signed(house, lamp)
+    planned = house.plan([lamp], 60)
+    assert lines(planned) == [(1, 2)]
+    house.later(61)
+    assert lines(planned) == [(1, 2)]
+    gone = go(house, Wish(lamp, "en", "withdraw"))
+    assert lines(gone) == [(2, None)]
+    assert lines(first) == [(None, 1)]

@@ -131,6 +131,11 @@ def print_json(value: Any) -> None:
     sys.stdout.write(json.dumps(value, ensure_ascii=False, indent=2) + "\n")
 
 
+def means(typed: str, id: str) -> bool:
+    """Whether what somebody typed is an id, its start or its end."""
+    return id == typed or (len(typed) >= 6 and (id.startswith(typed) or id.endswith(typed)))
+
+
 def resolve(hawthorn: Client, name: str) -> str:
     """The id of the entry that a name means; ends the command with the choice when it is not unique."""
     matches = hawthorn.look_up(name).items
@@ -142,8 +147,8 @@ def resolve(hawthorn: Client, name: str) -> str:
     if len(matches) > 1:
         say_error(f"“{name}” may mean {len(matches)} entries:")
         for match in matches[:12]:
-            err.print(f"  {match.id[-12:]}  {match.type:<10} {_plain(match.title)}   [dim]{match.id}[/dim]")
-        err.print("  Name one of them by its id or more of its title.")
+            err.print(f"  {match.short}  {match.type:<10} {_plain(match.title)}")
+        err.print("  Name one of them by its id, as it begins here, or by more of its title.")
         raise typer.Exit(EXIT["wrong use"])
     return matches[0].id
 

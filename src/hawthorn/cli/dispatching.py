@@ -9,7 +9,7 @@ from rich.markup import escape
 
 from hawthorn import wire
 from hawthorn.cli import drawing
-from hawthorn.cli.context import EXIT, In, Json, entry_named, out, print_json, service, stop
+from hawthorn.cli.context import EXIT, In, Json, entry_named, means, out, print_json, service, stop
 from hawthorn.client import Client
 
 Names = Annotated[
@@ -146,16 +146,14 @@ def listing(
     made = drawing.table("id", "when", "state", "name", "moves", "by")
     for d in found:
         made.add_row(
-            d.id[-12:], drawing.when(d.instant), d.state, escape(d.name), str(len(d.moves)), escape(d.by)
+            d.short, drawing.when(d.instant), d.state, escape(d.name), str(len(d.moves)), escape(d.by)
         )
     out.print(made)
 
 
 def _id(hawthorn: Client, name: str) -> str:
     found = [
-        d
-        for d in hawthorn.dispatches().items
-        if d.id == name or d.id.endswith(name) or name.casefold() in d.name.casefold()
+        d for d in hawthorn.dispatches().items if means(name, d.id) or name.casefold() in d.name.casefold()
     ]
     if len(found) != 1:
         stop(f"“{name}” means {len(found)} dispatches.", "See `hawthorn dispatch list --all`.", "not-found")

@@ -49,7 +49,7 @@ def entries(items: Sequence[wire.content.EntryLine]) -> Table:
         if item.missing:
             title.append(f"  lacks {', '.join(m.label for m in item.missing)}", style="yellow")
         made.add_row(
-            item.id[-12:],
+            item.short,
             item.type,
             title,
             item.locale,
@@ -98,7 +98,7 @@ def jobs(items: Sequence[wire.translation.JobLine]) -> Table:
     for item in items:
         state = Text(item.state, style={"failed": "red", "home": "magenta"}.get(item.state, ""))
         made.add_row(
-            item.id[-12:],
+            item.short,
             item.name,
             item.locale,
             state,

@@ -10,7 +10,7 @@ from rich.markup import escape
 
 from hawthorn import wire
 from hawthorn.cli import drawing
-from hawthorn.cli.context import In, Json, Named, entry_named, out, print_json, resolve, service, stop
+from hawthorn.cli.context import In, Json, Named, entry_named, means, out, print_json, resolve, service, stop
 from hawthorn.cli.entries import Set, shown, values
 from hawthorn.client import Client
 
@@ -68,7 +68,7 @@ def _templates(found: wire.content.Templates, as_json: bool) -> None:
     else:
         made = drawing.table("id", "name", "type", "in", "by")
         for one in found.items:
-            made.add_row(one.id[-12:], escape(one.name), one.type, ", ".join(one.locales), escape(one.by))
+            made.add_row(one.short, escape(one.name), one.type, ", ".join(one.locales), escape(one.by))
         out.print(made)
 
 
@@ -107,7 +107,7 @@ def end_template(
 
 def _template(hawthorn: Client, name: str) -> wire.content.Template:
     found = [
-        t for t in hawthorn.templates().items if t.name.casefold() == name.casefold() or t.id.endswith(name)
+        t for t in hawthorn.templates().items if t.name.casefold() == name.casefold() or means(name, t.id)
     ]
     if len(found) != 1:
         stop(f"“{name}” names {len(found)} templates.", "Look at `hawthorn template list`.", "not-found")

@@ -13,7 +13,7 @@ from rich.progress import BarColumn, DownloadColumn, Progress, TextColumn
 
 from hawthorn import wire
 from hawthorn.cli import drawing
-from hawthorn.cli.context import Json, entry_named, err, out, print_json, resolve, service, stop
+from hawthorn.cli.context import Json, entry_named, err, means, out, print_json, resolve, service, stop
 from hawthorn.client import Client
 
 In = Annotated[str, typer.Option("--in", help="The locale; the source's when not given.")]
@@ -394,7 +394,7 @@ def links(
 def take_back(link: Annotated[str, typer.Argument(help="The link's id, or the end of it.")]) -> None:
     """Take a link back: it opens nothing from now on."""
     with service() as hawthorn:
-        found = [one for one in hawthorn.links().items if one.id.endswith(link)]
+        found = [one for one in hawthorn.links().items if means(link, one.id)]
         if len(found) != 1:
             stop(f"“{link}” names {len(found)} links.", "Look at `hawthorn preview links`.", "not-found")
         hawthorn.take_link_back(found[0].id)

@@ -31,7 +31,7 @@ def in_hand(as_json: Json = False) -> None:
             "named": "to answer",
         }.get(item.kind, item.kind)
         out.print(
-            f"  {what}  [bold]{escape(item.title)}[/bold] ({item.locale}{f', revision {item.revision}' if item.revision else ''}) from {escape(item.by)}{note}"
+            f"  {what}  [bold]{escape(item.title)}[/bold] ({item.locale}{f', revision {item.revision}' if item.revision else ''}) from {escape(item.by)}{note}  [dim]{item.short}[/dim]"
         )
     if not found.waiting:
         out.print("  Nothing. Enjoy the view over the harbour.")
@@ -46,7 +46,9 @@ def in_hand(as_json: Json = False) -> None:
             )
             state = {"late": " [yellow]late[/yellow]", "due": " due"}.get(item.state, "")
             due = f", by {item.due}{state}" if item.due else ""
-            out.print(f"  [bold]{escape(item.title)}[/bold] ({item.locale}){whose}{due}")
+            out.print(
+                f"  [bold]{escape(item.title)}[/bold] ({item.locale}){whose}{due}  [dim]{item.short}[/dim]"
+            )
     out.print("[bold]Yours[/bold]")
     out.print(
         drawing.entries(found.yours)

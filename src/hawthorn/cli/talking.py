@@ -9,7 +9,7 @@ from rich.markup import escape
 
 from hawthorn import wire
 from hawthorn.cli import drawing
-from hawthorn.cli.context import In, Json, Named, entry_named, out, print_json, resolve, service, stop
+from hawthorn.cli.context import In, Json, Named, entry_named, means, out, print_json, resolve, service, stop
 from hawthorn.cli.entries import shown
 
 Remark = Annotated[
@@ -62,9 +62,7 @@ def remarks(
 def _draw(one: wire.collaboration.Remark) -> None:
     where = f" on {escape(one.label)}" if one.label else ""
     done = f"  [dim]resolved by {escape(one.resolved_by)}[/dim]" if one.resolved_at else ""
-    out.print(
-        f"[bold]{escape(one.by)}[/bold]{where}, {drawing.when(one.at)}  [dim]{one.id[-12:]}[/dim]{done}"
-    )
+    out.print(f"[bold]{escape(one.by)}[/bold]{where}, {drawing.when(one.at)}  [dim]{one.short}[/dim]{done}")
     if one.passage:
         gone = "  [yellow]the passage is gone[/yellow]" if one.passage.gone else ""
         out.print(f"  “{escape(one.passage.now or one.passage.quote)}”{gone}")
@@ -89,7 +87,7 @@ def remark(
     if as_json:
         print_json(made)
     else:
-        out.print(f"Said about “{escape(entry.title)}”; the remark is {made.id[-12:]}.")
+        out.print(f"Said about “{escape(entry.title)}”; the remark is {made.id}.")
 
 
 def answer(
@@ -124,7 +122,7 @@ def _at(hawthorn: object, name: str, locale: str) -> tuple[str, str]:
 
 
 def _one(found: wire.collaboration.Remarks, start: str) -> wire.collaboration.Remark:
-    fitting = [r for r in found.items if r.id.startswith(start) or r.id.endswith(start)]
+    fitting = [r for r in found.items if means(start, r.id)]
     if len(fitting) != 1:
         said = "No remark" if not fitting else f"{len(fitting)} remarks"
         stop(

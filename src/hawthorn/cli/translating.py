@@ -9,10 +9,10 @@ import typer
 from rich.markup import escape
 
 from hawthorn.cli import drawing
-from hawthorn.cli.context import Json, out, print_json, resolve, service, stop
+from hawthorn.cli.context import Json, means, out, print_json, resolve, service, stop
 from hawthorn.client import Client
 
-JobName = Annotated[str, typer.Argument(help="The job's id, or the end of it.", metavar="JOB")]
+JobName = Annotated[str, typer.Argument(help="The job's id, or its start or end.", metavar="JOB")]
 
 
 def commission(
@@ -54,7 +54,7 @@ def commission(
 
 
 def _id(hawthorn: Client, name: str) -> str:
-    found = [j.id for j in hawthorn.jobs().items if j.id == name or j.id.endswith(name)]
+    found = [j.id for j in hawthorn.jobs().items if means(name, j.id)]
     if len(found) != 1:
         stop(f"“{name}” means {len(found)} jobs.", "See `hawthorn job list`.", "not-found")
     return found[0]
@@ -87,7 +87,7 @@ def show(name: JobName, as_json: Json = False) -> None:
     made = drawing.table("unit", "source", "came home", "outcome")
     for unit in job.units_shown:
         made.add_row(
-            f"{unit.key}\n[dim]{unit.entry[-12:]}[/dim]",
+            f"{unit.key}\n[dim]{unit.entry}[/dim]",
             escape(unit.source),
             escape(unit.returned),
             unit.outcome or unit.state,
@@ -103,10 +103,10 @@ def fetch(
         id = _id(hawthorn, name)
         data = hawthorn.fetch_job(id)
         job = hawthorn.job(id)
-    path = to or Path(f"{id[-12:]}-{job.locale}.xlf")
+    path = to or Path(f"{job.short}-{job.locale}.xlf")
     path.write_bytes(data)
     out.print(
-        f"{path}: {len(data):,} bytes, {job.words} words to {job.locale_name}. Bring it home with `hawthorn job bring {id[-12:]} FILE`."
+        f"{path}: {len(data):,} bytes, {job.words} words to {job.locale_name}. Bring it home with `hawthorn job bring {job.short} FILE`."
     )
 
 

@@ -7,6 +7,7 @@ and the first that fit make the page. Either way a page costs the same whether t
 from __future__ import annotations
 
 import json
+import re
 import sqlite3
 from collections.abc import Callable, Sequence
 from dataclasses import asdict, dataclass
@@ -382,14 +383,17 @@ def topics(view: View, type: str) -> list[dict[str, Any]]:
 
 
 def lookup(view: View, text: str) -> list[sqlite3.Row]:
-    """Entries by address, by the start of their id, or by words of the title."""
+    """Entries by address, by the start or the end of their id, or by words of the title."""
     allowed, values = permission.readable_sql(view)
     slug = text.strip("/").rsplit("/", 1)[-1].casefold()
     start = text.removeprefix("urn:uuid:").lower()
+    # Only what can be the end of an id is looked for as one, as every id has to be looked at for it.
+    end = start if re.fullmatch(r"[0-9a-f-]{6,36}", start) else "~"
     some = searching.wanted(text)
     match = searching.match(some, search.begun(view.conn, some), "title") if some else '"@"'
     return view.conn.execute(
         "WITH named (entry, ord) AS (SELECT id, 0 FROM entry WHERE uuid >= ?1 AND uuid < ?1 || 'g' AND length(?1) > 3 UNION ALL "
+        "SELECT id, 0 FROM entry WHERE ?5 <> '~' AND substr(uuid, -length(?5)) = ?5 UNION ALL "
         "SELECT entry, 0 FROM address WHERE slug = ?2 AND until IS NULL UNION ALL SELECT * FROM (SELECT d.entry, 1 "
         "FROM search_text t CROSS JOIN search_row r ON r.id = t.rowid CROSS JOIN edition d ON d.id = r.edition "
         "WHERE t.search_text MATCH ?3 ORDER BY t.rowid DESC LIMIT 100)) "
@@ -397,14 +401,14 @@ def lookup(view: View, text: str) -> list[sqlite3.Row]:
         "JOIN entry e ON e.id = n.entry JOIN edition d ON d.entry = e.id AND d.locale = e.source_locale "
         f"JOIN summary s ON s.edition = d.id WHERE e.removed_at IS NULL AND {_numbered(allowed)} "
         "ORDER BY s.title = ?4 COLLATE NOCASE DESC, n.ord, s.updated_at DESC LIMIT 20",
-        (start, slug, match, text, *values),
+        (start, slug, match, text, end, *values),
     ).fetchall()
 
 
 def _numbered(condition: str) -> str:
-    """A condition whose values follow four numbered ones."""
+    """A condition whose values follow five numbered ones."""
     parts = condition.split("?")
-    return "".join(f"{part}?{n + 5}" if n < len(parts) - 1 else part for n, part in enumerate(parts))
+    return "".join(f"{part}?{n + 6}" if n < len(parts) - 1 else part for n, part in enumerate(parts))
 
 
 def called(view: View, kind: ContentType, locale: str, *contents: Content) -> dict[str, str]:

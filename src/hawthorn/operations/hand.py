@@ -20,7 +20,7 @@ from hawthorn.operations import (
     workflows,
 )
 from hawthorn.operations.act import View
-from hawthorn.store import entries, jobs, reviews, talk
+from hawthorn.store import entries, jobs, reviews, short, talk
 
 
 def in_hand(view: View) -> dict[str, Any]:
@@ -109,6 +109,7 @@ def _line(
         **usual,
         "kind": kind,
         "id": id,
+        "short": short.of(view.conn, "entry", id) if type else "",
         "locale": locale,
         "title": title or "untitled",
         "type": view.setup.type(type).label if type else "",

@@ -16,7 +16,7 @@ from hawthorn.core.revision import EMPTY, Content
 from hawthorn.core.timeline import iso
 from hawthorn.operations import permission
 from hawthorn.operations.act import Act, View, new_uuid
-from hawthorn.store import entries, people
+from hawthorn.store import entries, people, short
 from hawthorn.store import talk as store
 
 LONGEST = 5_000
@@ -124,6 +124,7 @@ def on(view: View, uuid: str, locale: str) -> list[dict[str, Any]]:
     return [
         {
             "id": row["uuid"],
+            "short": short.of(view.conn, "remark", row["uuid"]),
             "locale": row["locale"],
             "field": row["field"],
             "label": contenttypes.label_of(kind, row["field"]) if row["field"] else "",

@@ -32,7 +32,7 @@ from hawthorn.operations.act import View
 from hawthorn.operations.outline import Line
 from hawthorn.store import dispatches as dispatch_store
 from hawthorn.store import entries as store
-from hawthorn.store import events, jobs, reviews, standings
+from hawthorn.store import events, jobs, reviews, short, standings
 from hawthorn.store import strands as strand_store
 from hawthorn.store.standings import RELEASE
 
@@ -295,7 +295,8 @@ def readable(view: View, row: sqlite3.Row) -> bool:
 def named(view: View, row: sqlite3.Row) -> dict[str, str]:
     """An entry by name."""
     title = permission.title(view, row["id"]) or "untitled"
-    return {"id": row["uuid"], "type": row["type"], "title": title, "file": ""}
+    own = short.of(view.conn, "entry", row["uuid"])
+    return {"id": row["uuid"], "short": own, "type": row["type"], "title": title, "file": ""}
 
 
 def titles(view: View, uuids: Iterable[str], locale: str) -> dict[str, Any]:
@@ -388,6 +389,7 @@ def line(view: View, row: sqlite3.Row) -> dict[str, Any]:
     stand = standings.now_at(view.conn, [own["id"], *([common["id"]] if common else [])])
     return {
         "id": row["uuid"],
+        "short": short.of(view.conn, "entry", row["uuid"]),
         "type": kind.name,
         "type_label": kind.label,
         "locale": row["locale"],

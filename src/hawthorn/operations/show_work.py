@@ -14,7 +14,7 @@ from hawthorn.operations.act import View
 from hawthorn.operations.dispatches import Line, Outlook
 from hawthorn.store import dispatches as dispatch_store
 from hawthorn.store import entries as store
-from hawthorn.store import jobs
+from hawthorn.store import jobs, short
 
 
 def outlook(view: View, found: Outlook) -> dict[str, Any]:
@@ -62,6 +62,7 @@ def dispatch(view: View, row: sqlite3.Row, *, whole: bool = True) -> dict[str, A
         unmet = dict(enumerate(lines))
     return {
         "id": row["uuid"],
+        "short": short.of(view.conn, "dispatch", row["uuid"]),
         "name": row["name"],
         "state": row["state"],
         "instant": iso(row["instant"]),
@@ -81,7 +82,7 @@ def dispatch(view: View, row: sqlite3.Row, *, whole: bool = True) -> dict[str, A
                 "locale": m["locale"],
                 "title": permission.title(view, m["entry"], m["locale"]),
                 "type": m["type"],
-                "before": None,
+                "before": _before(row["state"], m),
                 "after": m["number"],
                 "along": False,
                 "unmet": [asdict(u) | {"who": []} for u in unmet[n].unmet] if n in unmet else [],
@@ -89,6 +90,17 @@ def dispatch(view: View, row: sqlite3.Row, *, whole: bool = True) -> dict[str, A
             for n, m in enumerate(moves)
         ],
     }
+
+
+def _before(state: str, move: sqlite3.Row) -> int | None:
+    """The revision that is where a move goes, or was until it went."""
+    number: int | None = move["stands"]
+    if state in ("gone", "undone"):
+        number = move["closed"]
+        if number is None and move["opened"] is None and move["verb"] == "release":
+            # It stood there already.
+            number = move["number"]
+    return number
 
 
 def _held(view: View, held: list[dict[str, Any]]) -> list[dict[str, Any]]:
@@ -108,6 +120,7 @@ def job_line(view: View, row: sqlite3.Row) -> dict[str, Any]:
     percent = round(100 * row["done"] / row["total"]) if row["total"] else 0
     return {
         "id": row["uuid"],
+        "short": short.of(view.conn, "job", row["uuid"]),
         "commission": row["commission_uuid"],
         "name": row["name"],
         "locale": row["locale"],

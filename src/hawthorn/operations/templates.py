@@ -16,6 +16,7 @@ from hawthorn.core.revision import Content
 from hawthorn.operations import entries, permission
 from hawthorn.operations.act import Act, View, new_uuid
 from hawthorn.store import entries as store
+from hawthorn.store import short
 
 
 def make(act: Act, uuid: str, name: str) -> str:
@@ -53,6 +54,7 @@ def listing(view: View) -> list[dict[str, Any]]:
     return [
         {
             "id": r["uuid"],
+            "short": short.of(view.conn, "template", r["uuid"]),
             "name": r["name"],
             "type": r["type"],
             "locales": sorted(t for t in json.loads(r["content"]) if t != COMMON),

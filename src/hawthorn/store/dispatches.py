@@ -132,9 +132,16 @@ def end(
 
 
 def moves(conn: sqlite3.Connection, dispatch: int) -> list[sqlite3.Row]:
-    """The moves of a dispatch with what they are about."""
+    """The moves of a dispatch with what they are about; `closed`, `opened` and `stands` are the numbers of the revisions that
+    it took away and put where they go, and of the one that is there now."""
+    there = (
+        "(SELECT n.number FROM standing t JOIN revision n ON n.id = t.revision WHERE t.edition = m.edition AND t.stage = m.stage "
+        "AND {})"
+    )
     return conn.execute(
-        "SELECT m.ord, m.verb, m.edition, m.stage, m.revision, m.regress, d.locale, e.id AS entry, e.uuid, e.type, e.source_locale, "
+        f"SELECT {there.format('t.closed_by = m.dispatch')} AS closed, {there.format('t.opened_by = m.dispatch')} AS opened, "
+        f"{there.format('t.until IS NULL')} AS stands, "
+        "m.ord, m.verb, m.edition, m.stage, m.revision, m.regress, d.locale, e.id AS entry, e.uuid, e.type, e.source_locale, "
         "e.section, e.actor AS owner, r.number, g.name AS stage_name, coalesce(s.title, '') AS title "
         "FROM move m JOIN edition d ON d.id = m.edition JOIN entry e ON e.id = d.entry "
         "JOIN stage g ON g.id = m.stage LEFT JOIN revision r ON r.id = m.revision "

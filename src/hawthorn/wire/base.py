@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, Field
 
 from hawthorn import wire
 
@@ -11,6 +11,16 @@ class Wire(BaseModel):
     """A message; unknown members are refused, so that a typing mistake is not silently dropped."""
 
     model_config = ConfigDict(extra="forbid", defer_build=wire.DEFER)
+
+
+class Shortened(Wire):
+    """Something with an id of its own."""
+
+    id: str
+    short: str = Field(
+        default="",
+        description="The shortest start of the id that no other of its kind has; commands take it.",
+    )
 
 
 class Named(Wire):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pydantic import Field
 
-from hawthorn.wire.base import Wire
+from hawthorn.wire.base import Shortened, Wire
 
 
 class Assignment(Wire):
@@ -62,10 +62,9 @@ class Reply(Wire):
     text: str
 
 
-class Remark(Wire):
+class Remark(Shortened):
     """A remark with its answers."""
 
-    id: str
     locale: str
     field: str
     label: str

@@ -7,7 +7,7 @@ from typing import Any, Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from hawthorn.wire.access import Section
-from hawthorn.wire.base import Wire
+from hawthorn.wire.base import Shortened, Wire
 from hawthorn.wire.release import Bead, Missing, Planned
 
 
@@ -159,10 +159,9 @@ class TemplateAsk(Wire):
     name: str
 
 
-class Template(Wire):
+class Template(Shortened):
     """A template that was made from an entry."""
 
-    id: str
     name: str
     type: str
     locales: list[str]
@@ -273,10 +272,9 @@ class MergedWith(Wire):
     author: str
 
 
-class EntryLine(Wire):
+class EntryLine(Shortened):
     """An edition as a list shows it."""
 
-    id: str
     type: str
     type_label: str
     locale: str

@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
-from hawthorn.wire.base import Wire
+from hawthorn.wire.base import Shortened, Wire
 
 
 class OwnCheck(Wire):
@@ -259,10 +259,9 @@ class Outlook(Wire):
     blocked: bool
 
 
-class Dispatch(Wire):
+class Dispatch(Shortened):
     """A dispatch."""
 
-    id: str
     name: str
     state: str
     instant: str

@@ -4,13 +4,17 @@ from __future__ import annotations
 
 from typing import Any
 
-from hawthorn.wire.base import Named, Wire
+from hawthorn.wire.base import Named, Shortened, Wire
+
+
+class Match(Named, Shortened):
+    """An entry that a name may mean."""
 
 
 class Matches(Wire):
     """Entries that a name may mean."""
 
-    items: list[Named]
+    items: list[Match]
 
 
 class TagLine(Wire):

@@ -6,13 +6,12 @@ from typing import Literal
 
 from pydantic import Field
 
-from hawthorn.wire.base import Named, Wire
+from hawthorn.wire.base import Named, Shortened, Wire
 
 
-class JobLine(Wire):
+class JobLine(Shortened):
     """A translation job as a list shows it."""
 
-    id: str
     commission: str
     name: str
     locale: str

@@ -7,7 +7,7 @@ from typing import Any
 from pydantic import Field
 
 from hawthorn.wire.access import Section
-from hawthorn.wire.base import Named, Wire
+from hawthorn.wire.base import Named, Shortened, Wire
 from hawthorn.wire.collaboration import Assignment
 from hawthorn.wire.content import (
     Conflict,
@@ -181,11 +181,10 @@ class EventPage(Wire):
     next: str
 
 
-class HandLine(Wire):
+class HandLine(Shortened):
     """Something that waits."""
 
     kind: str
-    id: str
     locale: str
     title: str
     type: str

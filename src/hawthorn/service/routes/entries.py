@@ -16,6 +16,7 @@ from hawthorn.operations.act import Act, Desk, View
 from hawthorn.operations.entries import Saved
 from hawthorn.service.context import Answer, AtDesk, IfMatch, Once, Who, fingerprint, next_page
 from hawthorn.service.routing import area
+from hawthorn.store import short
 from hawthorn.wire.problems import Problem
 
 router = area("/api/entries", "entries")
@@ -71,12 +72,18 @@ def start(
 
 @router.get("/lookup", response_model=wire.search.Matches, operation_id="look_up")
 def lookup(me: Who, desk: AtDesk, text: Annotated[str, Query(min_length=1, max_length=200)]) -> Answer:
-    """Entries by address, by the start of their id, or by a part of the title."""
+    """Entries by address, by the start or the end of their id, or by a part of the title."""
 
     def look(view: View) -> Answer:
         return {
             "items": [
-                {"id": r["uuid"], "type": r["type"], "title": r["title"], "file": ""}
+                {
+                    "id": r["uuid"],
+                    "short": short.of(view.conn, "entry", r["uuid"]),
+                    "type": r["type"],
+                    "title": r["title"],
+                    "file": "",
+                }
                 for r in finding.lookup(view, text)
             ]
         }
