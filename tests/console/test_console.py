@@ -98,7 +98,8 @@ def test_an_entry_goes_the_whole_way_in_the_browser(running: Running, open_as: O
 
     chief = open_as("ida", re.sub(r"^.*?(/entries)", r"\1", writer.url), expect=("422",))
     chief.get_by_role("button", name="Release or plan").click()
-    expect(chief.get_by_text("which is not out and does not go along")).to_be_visible()
+    dialog = chief.get_by_role("dialog")
+    expect(dialog.get_by_text("which is not out and does not go along")).to_be_visible()
     chief.get_by_label("Let these go along").check()
     expect(chief.get_by_text("Nothing blocks it.")).to_be_visible()
     chief.get_by_label("At a time").check()

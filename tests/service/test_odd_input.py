@@ -155,3 +155,17 @@ def test_an_order_that_is_no_number_is_no_order() -> None:
     )
     with suppress(BadFile):
         xliff2.read(file.encode())
+
+
+@pytest.mark.parametrize(
+    "path",
+    ["/read/entries", "/api/entries", "/api/outline", "/api/health", "/read/entries/{page}", "/api/events"],
+)
+def test_a_parameter_that_means_nothing_is_refused_by_name(
+    service: tuple[httpx.Client, dict[str, str]], path: str
+) -> None:
+    http, names = service
+    answer = http.get(put(path, names), params={"colour": "red", "limit": "5"})
+    assert answer.status_code == 422
+    assert "colour: is no parameter here" in answer.json()["detail"]
+    assert answer.json()["remedy"]

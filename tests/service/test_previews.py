@@ -163,7 +163,7 @@ def test_a_link_shows_what_it_names_and_nothing_else(running: Running) -> None:
         bearer = {"Authorization": f"Bearer {word}"}
         for path in ("/api/me", "/api/entries", f"/api/entries/{label.id}", "/api/preview-links", "/events"):
             assert http.get(path, headers=bearer).status_code == 401
-            assert http.get(path, params=preview).status_code == 401
+            assert http.get(path, params=preview).status_code in (401, 422)
         for wrong in (word[:-1] + ("A" if word[-1] != "A" else "B"), word.split(".")[0], "", "x" * 5000, "é"):
             answer = http.get(f"/read/entries/{label.id}", params={"preview": wrong})
             assert answer.status_code in (403, 404)

@@ -302,10 +302,11 @@ def history(name: Named, locale: In = "", as_json: Json = False) -> None:
         )
         made.add_row(str(revision.number), drawing.when(revision.at), escape(revision.author), escape(note))
     out.print(made)
-    made = drawing.table("event", "when", "by", "note")
+    made = drawing.table("event", "in", "when", "by", "note")
     for event in found.events:
         note = event.what.get("note") or event.what.get("name") or ""
-        made.add_row(event.kind, drawing.when(event.at), escape(event.by), escape(str(note)))
+        where = ", ".join(event.locales)
+        made.add_row(event.kind, where, drawing.when(event.at), escape(event.by), escape(str(note)))
     out.print(made)
 
 

@@ -84,6 +84,13 @@ class Invalid(HawthornError):
         )
 
 
+class BaseNeeded(HawthornError):
+    """A change that does not say what it is based on (RFC 6585, section 3)."""
+
+    slug = "base-needed"
+    title = "Say what it is based on"
+
+
 class StaleRevision(HawthornError):
     """Somebody moved what the caller looked at. `facts` carry what stands there now."""
 

@@ -188,20 +188,27 @@ def _fewest(view: View, filters: list[_Filter]) -> tuple[list[int] | None, _Filt
 
 
 def _type(view: View, value: str) -> _Filter:
+    view.setup.type(value)
     return _Filter(
         "s.type = ?", (value,), "SELECT s.edition FROM summary s WHERE s.locale <> '*' AND s.type = ?"
     )
 
 
 def _locale(view: View, value: str) -> _Filter:
-    return _Filter("s.locale = ?", (value,), "SELECT s.edition FROM summary s WHERE s.locale = ?")
+    return _Filter(
+        "s.locale = ?", (view.setup.locale(value),), "SELECT s.edition FROM summary s WHERE s.locale = ?"
+    )
 
 
 def _person(view: View, value: str) -> _Filter:
     row = people.by_handle(view.conn, value)
+    if row is None:
+        raise Invalid(
+            f"There is nobody called “{value[:80]}”.", remedy="Give the name that they log in with."
+        )
     return _Filter(
         "s.actor = ?",
-        (row["id"] if row else 0,),
+        (row["id"],),
         "SELECT s.edition FROM summary s WHERE s.locale <> '*' AND s.actor = ?",
     )
 
@@ -211,9 +218,12 @@ def _stage(view: View, value: str) -> _Filter:
         return _Filter(
             "NOT EXISTS (SELECT 1 FROM standing t WHERE t.edition = s.edition AND t.until IS NULL)"
         )
+    if value not in view.setup.stages:
+        have = ", ".join(view.setup.stages)
+        raise Invalid(f"“{value[:80]}” is not a stage.", remedy=f"Choose one of {have}.")
     return _Filter(
         "EXISTS (SELECT 1 FROM standing t WHERE t.edition = s.edition AND t.until IS NULL AND t.stage = ?)",
-        (view.setup.stages.get(value, 0),),
+        (view.setup.stages[value],),
         "SELECT l.edition FROM listed l WHERE l.until IS NULL AND l.stage = ?",
     )
 

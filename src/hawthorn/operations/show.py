@@ -474,9 +474,18 @@ def event(view: View, row: sqlite3.Row, about: str = "", *, whole: bool = False)
         "kind": row["kind"],
         "by": row["name"],
         "by_kind": row["actor_kind"],
+        "locales": _locales_told(what),
         "what": what,
         "hash": row["hash"],
     }
+
+
+def _locales_told(what: Mapping[str, Any]) -> list[str]:
+    """The locales of what an event says, in which the shared fields count as none of their own."""
+    said = [what.get("locale")]
+    for many in ("moves", "jobs"):
+        said += [one.get("locale") for one in what.get(many, ()) if isinstance(one, dict)]
+    return sorted({tag for tag in said if isinstance(tag, str) and tag != COMMON})
 
 
 def _told(view: View, row: sqlite3.Row, what: dict[str, Any], about: str) -> dict[str, Any] | None:

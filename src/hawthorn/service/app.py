@@ -22,6 +22,7 @@ from hawthorn.service import console, problems
 from hawthorn.service.hot import HotReads
 from hawthorn.service.limits import Limits
 from hawthorn.service.live import Hub
+from hawthorn.service.methods import Heads
 from hawthorn.service.routes import dispatches as dispatch_routes
 from hawthorn.service.routes import (
     entries,
@@ -124,6 +125,7 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
         app.router.routes.extend(part.router.routes)
     console.install(app)
     app.add_middleware(console.Guard)
+    app.add_middleware(Heads)
     app.openapi = lambda: problems.document(app)  # type: ignore[method-assign]
     return app
 

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import re
 from importlib import resources
 from pathlib import Path
 
-from fastapi import FastAPI, HTTPException
+from fastapi import FastAPI, HTTPException, Request
 from fastapi.responses import FileResponse, HTMLResponse, Response
 from starlette.datastructures import MutableHeaders
 from starlette.staticfiles import StaticFiles
@@ -29,8 +30,38 @@ def folder() -> Path:
     return Path(str(resources.files("hawthorn") / "console_dist"))
 
 
+PAGES = (
+    "",
+    "invitation",
+    "entries",
+    "entries/:id/:locale",
+    "entries/:id/:locale/strands/:name",
+    "entries/:id/:locale/strands/:name/proposal",
+    "entries/:id/:locale/compare",
+    "preview/:id/:locale",
+    "outline",
+    "library",
+    "search-text",
+    "timetable",
+    "timetable/:id",
+    "translation",
+    "translation/:id",
+    "account",
+    "set-up",
+    "set-up/types/:name",
+    "set-up/field-sets/:name",
+    "set-up/workflows",
+    "set-up/people",
+    "set-up/keys",
+    "set-up/log",
+    "set-up/sites",
+)
+"""The addresses of the console's pages, as its router has them."""
+_PATTERNS = [re.compile(re.sub(r":\w+", "[^/]+", page)) for page in PAGES]
+
+
 def install(app: FastAPI) -> None:
-    """Serve the console at `/`; every address that is not another's is a page of it."""
+    """Serve the console at `/` and at the addresses of its pages."""
     built = folder()
     if (built / "assets").is_dir():
         app.mount("/assets", StaticFiles(directory=built / "assets"), name="assets")
@@ -44,17 +75,29 @@ def install(app: FastAPI) -> None:
         return FileResponse(script, media_type="text/javascript", headers={"Cache-Control": "no-cache"})
 
     @app.get("/{path:path}", include_in_schema=False)
-    def page(path: str) -> Response:
-        if path.startswith(("api/", "read/", "assets/")):
+    def page(path: str, request: Request) -> Response:
+        if path == "favicon.svg" and (built / path).is_file():
+            return FileResponse(built / path)
+        known = is_page(path)
+        if not known and (
+            path.startswith(("api/", "read/", "assets/")) or "text/html" not in _accepts(request)
+        ):
             raise HTTPException(404, f"There is nothing at /{path}.")
         index = built / "index.html"
         if not index.is_file():
             return HTMLResponse(_MISSING, 503)
-        if path == "favicon.svg" and (built / path).is_file():
-            return FileResponse(built / path)
-        return FileResponse(
-            index, headers={"Cache-Control": "no-cache", "Content-Security-Policy": _framing(app)}
-        )
+        # A person who mistyped an address sees the console's own page for that, and still a 404.
+        headers = {"Cache-Control": "no-cache", "Content-Security-Policy": _framing(app)}
+        return FileResponse(index, 200 if known else 404, headers=headers)
+
+
+def is_page(path: str) -> bool:
+    """Whether the console has a page at an address (without its first slash)."""
+    return any(pattern.fullmatch(path.rstrip("/")) for pattern in _PATTERNS)
+
+
+def _accepts(request: Request) -> str:
+    return request.headers.get("accept", "")
 
 
 def _framing(app: FastAPI) -> str:

@@ -28,6 +28,7 @@ _STATUS: dict[type[HawthornError], int] = {
     errors.Refused: 403,
     errors.TooMany: 429,
     errors.Invalid: 422,
+    errors.BaseNeeded: 428,
     errors.StaleRevision: 412,
     errors.Conflicting: 412,
     errors.GateUnmet: 409,

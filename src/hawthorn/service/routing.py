@@ -3,14 +3,19 @@
 from __future__ import annotations
 
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Coroutine
 from typing import Any
 
-from fastapi import APIRouter
+from fastapi import APIRouter, params
+from fastapi.dependencies.utils import get_flat_params
 from fastapi.routing import APIRoute
 from starlette._utils import get_route_path
+from starlette.requests import Request
+from starlette.responses import Response
 from starlette.routing import Match, get_name
 from starlette.types import Scope
+
+from hawthorn.core.errors import FieldProblem, Invalid
 
 
 class Late(APIRoute):
@@ -32,6 +37,24 @@ class Late(APIRoute):
         if scope["type"] == "http" and not get_route_path(scope).startswith(self._begins):
             return Match.NONE, {}
         return super().matches(scope)
+
+    def get_route_handler(self) -> Callable[[Request], Coroutine[Any, Any, Response]]:
+        """As the framework answers, but for questions with a parameter that means nothing here: what would be passed over
+        would be answered with something else than was asked for."""
+        answer = super().get_route_handler()
+        given = get_flat_params(self.dependant)
+        known = {field.alias for field in given if isinstance(field.field_info, params.Query)}
+
+        async def asked(request: Request) -> Response:
+            unknown = sorted(set(request.query_params) - known)
+            if unknown:
+                raise Invalid(
+                    [FieldProblem(name[:80], "is no parameter here") for name in unknown[:10]],
+                    remedy=f"Ask by {', '.join(sorted(known))}." if known else "Ask without parameters.",
+                )
+            return await answer(request)
+
+        return asked
 
     def __getattr__(self, name: str) -> Any:
         # Only asked for what is not there yet: everything that the framework works out.

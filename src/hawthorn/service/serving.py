@@ -23,6 +23,18 @@ SAFE = {
     "Cross-Origin-Resource-Policy": "cross-origin",
 }
 
+Described = dict[int | str, dict[str, Any]]
+UNCHANGED: Described = {
+    304: {"description": "What `If-None-Match` names is still what there is (RFC 9110, section 13.1.2)."}
+}
+MOVED: Described = {301: {"description": "The page has another address by now: `Location`."}}
+IN_PARTS: Described = {
+    **UNCHANGED,
+    206: {"description": "The part that `Range` asked for (RFC 9110, section 14)."},
+    416: {"description": "There is no such part."},
+}
+"""Answers besides those of success and refusal, as the document of the API describes them."""
+
 
 def maker_of(request: Request) -> Maker:
     """What makes and keeps renditions in this process."""

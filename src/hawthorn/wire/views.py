@@ -162,6 +162,7 @@ class Event(Wire):
     kind: str
     by: str
     by_kind: str
+    locales: list[str] = Field(description="The locales that it was about, where it was about some alone.")
     what: dict[str, Any]
     hash: str
 

@@ -80,7 +80,10 @@
     {#each found.data.events as event (event.seq)}
       <li>
         <span class="font-semibold">{event.by}</span>
-        {t(`event.${event.kind.replace(".", "_")}`)} · {when(event.at)}
+        {t(`event.${event.kind.replace(".", "_")}`)}{event.locales.length &&
+        !(event.locales.length === 1 && event.locales[0] === entry.locale)
+          ? ` (${event.locales.join(", ")})`
+          : ""} · {when(event.at)}
         {#if event.what.note}<span class="block ps-3 text-moss">“{event.what.note}”</span>{/if}
       </li>
     {/each}

@@ -9,21 +9,22 @@ from fastapi import Depends, Query, Request, Response
 
 from hawthorn import wire
 from hawthorn.core.access import Identity
-from hawthorn.core.errors import Conflicting, Invalid
+from hawthorn.core.errors import BaseNeeded, Conflicting
 from hawthorn.core.merge import Settlement
-from hawthorn.operations import bulk, entries, finding, review, show, templates
+from hawthorn.operations import bulk, entries, finding, permission, review, show, templates
 from hawthorn.operations.act import Act, Desk, View
 from hawthorn.operations.entries import Saved
 from hawthorn.service.context import Answer, AtDesk, IfMatch, Once, Who, fingerprint, next_page
 from hawthorn.service.routing import area
 from hawthorn.store import short
+from hawthorn.store.entries import DRAFT_STRAND
 from hawthorn.wire.problems import Problem
 
 router = area("/api/entries", "entries")
 REFUSALS: dict[int | str, dict[str, Any]] = {n: {"model": Problem} for n in (401, 403, 404, 409, 412, 422)}
 
 
-SAVING = {**REFUSALS, 412: {"model": wire.views.ConflictProblem | Problem}}
+SAVING = {**REFUSALS, 428: {"model": Problem}, 412: {"model": wire.views.ConflictProblem | Problem}}
 
 
 @router.get("", response_model=wire.content.EntryPage, operation_id="list_entries")
@@ -202,18 +203,18 @@ def save(
     response: Response,
     if_match: IfMatch = None,
 ) -> Answer:
-    """Save typed fields over the revision that `If-Match` names.
+    """Save typed fields over the revision that `If-Match` names; `*` is whatever is there.
 
     What others changed elsewhere meanwhile merges by itself. Where both changed one place the answer is 412:
     it holds both texts, and what was typed is kept as a revision.
     """
-    base = _base(if_match)
+    base = _base(if_match, id, locale, body.strand)
     return _settled(
         desk,
         me,
         response,
-        lambda act: entries.save(act, id, locale, body.fields, base, body.note, body.strand),
-        lambda view: entries.work_out(view, id, locale, body.fields, base, body.strand),
+        lambda act: entries.save(act, id, locale, body.fields, base(act), body.note, body.strand),
+        lambda view: entries.work_out(view, id, locale, body.fields, base(view), body.strand),
     )
 
 
@@ -233,23 +234,30 @@ def settle(
     if_match: IfMatch = None,
 ) -> Answer:
     """Settle a conflict with a decision for each place."""
-    base = _base(if_match)
+    base = _base(if_match, id, locale, body.strand)
     decisions = {place: Settlement(d.take, d.value) for place, d in body.decisions.items()}
     return _settled(
         desk,
         me,
         response,
-        lambda act: entries.settle(act, id, locale, body.typed, base, decisions, body.strand),
-        lambda view: entries.work_out_settling(view, id, locale, body.typed, base, body.strand),
+        lambda act: entries.settle(act, id, locale, body.typed, base(act), decisions, body.strand),
+        lambda view: entries.work_out_settling(view, id, locale, body.typed, base(view), body.strand),
     )
 
 
-def _base(if_match: str | None) -> entries.Base:
+def _base(if_match: str | None, id: str, locale: str, strand: str) -> Callable[[View], entries.Base]:
+    """What a save is based on: what an ETag names, or (`*`) what is there when it is saved (RFC 9110, section 13.1.1)."""
     if if_match is None:
-        raise Invalid(
-            "The save does not say what it is based on.", remedy="Send If-Match with the ETag of the entry."
+        raise BaseNeeded(
+            "The save does not say what it is based on.",
+            remedy="Send If-Match with the ETag of the entry that was looked at, or * for whatever is there.",
         )
-    return entries.parse_etag(if_match)
+    if if_match.strip() == "*":
+        return lambda view: entries.current_base(
+            view, permission.find(view, id, locale)["id"], view.setup.locale(locale), strand or DRAFT_STRAND
+        )
+    named = entries.parse_etag(if_match)
+    return lambda _: named
 
 
 def _settled(desk: Desk, me: Identity, response: Response, do: Any, ahead: Any = None) -> Answer:

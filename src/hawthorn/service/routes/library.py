@@ -138,7 +138,12 @@ def upload(file: UploadFile, me: Who, desk: AtDesk, once: Once = None) -> Answer
         return desk.once(me, once, "upload_file", found.sha256, lambda act: files.keep(act, found))
 
 
-@router.get("/files/{sha256}", operation_id="fetch_file", response_class=Response, responses=REFUSALS)
+@router.get(
+    "/files/{sha256}",
+    operation_id="fetch_file",
+    response_class=Response,
+    responses={**REFUSALS, **serving.IN_PARTS},
+)
 def fetch(sha256: str, me: Who, desk: AtDesk, request: Request) -> Response:
     """A stored file, for those who work here; in parts too (RFC 9110, section 14)."""
     row = desk.read(me, lambda view: files.fetch(view, sha256))

@@ -95,7 +95,10 @@ def _body(view: View, uuid: str, locale: str, where: reading.Place) -> Any:
 
 
 @router.get(
-    "/entries/{id}", response_model=wire.delivery.ReadEntry, operation_id="read_entry", responses=REFUSALS
+    "/entries/{id}",
+    response_model=wire.delivery.ReadEntry,
+    operation_id="read_entry",
+    responses={**REFUSALS, **serving.UNCHANGED},
 )
 def entry(
     id: str,
@@ -112,7 +115,10 @@ def entry(
 
 
 @router.get(
-    "/pages/{path:path}", response_model=wire.delivery.ReadEntry, operation_id="read_page", responses=REFUSALS
+    "/pages/{path:path}",
+    response_model=wire.delivery.ReadEntry,
+    operation_id="read_page",
+    responses={**REFUSALS, **serving.UNCHANGED, **serving.MOVED},
 )
 def page(
     path: str,
@@ -293,7 +299,12 @@ def last_change(desk: AtDesk, preview: Preview, since: Annotated[int, Query(ge=0
     return {"seq": seq, "changed": changed}
 
 
-@router.get("/files/{sha256}", operation_id="read_file", response_class=Response, responses=REFUSALS)
+@router.get(
+    "/files/{sha256}",
+    operation_id="read_file",
+    response_class=Response,
+    responses={**REFUSALS, **serving.IN_PARTS},
+)
 def file(
     sha256: str,
     reader: Reader,

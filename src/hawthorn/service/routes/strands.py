@@ -8,7 +8,7 @@ from typing import Annotated
 from fastapi import Query, Response
 
 from hawthorn import wire
-from hawthorn.core.errors import Conflicting, Invalid
+from hawthorn.core.errors import BaseNeeded, Conflicting
 from hawthorn.core.merge import Settlement
 from hawthorn.operations import show, strands
 from hawthorn.operations.act import Act, View
@@ -138,7 +138,7 @@ def accept(
 ) -> Answer:
     """Bring the strand in exactly as the proposal with that ETag showed it; 412 when either side moved since."""
     if if_match is None:
-        raise Invalid(
+        raise BaseNeeded(
             "The acceptance does not say what was looked at.",
             remedy="Send If-Match with the proposal's ETag.",
         )
