@@ -153,7 +153,7 @@ def test_an_entry_goes_the_whole_way_by_command_line(running: Running, run: Run,
 @pytest.mark.parametrize(
     ("words", "who"),
     [
-        (("save", "The lift is being repaired", "--set", "title=x"), "jonas"),
+        (("save", "The lift is being repaired", "--force", "--set", "title=x"), "jonas"),
         (("submit", "The harbour lamp"), "mina"),
         (("sign", "The lift is being repaired"), "nell"),
         (("send-back", "The lift is being repaired", "--reason", "x"), "wim"),
@@ -196,7 +196,49 @@ def test_records_are_printed_as_json(run: Run) -> None:
     ):
         assert json.loads(run(*words, "--json").output)
     assert json.loads(run("show", "The harbour lamp", "--json").output)["title"] == "The harbour lamp"
-    assert json.loads(run("why", "wim", "release", "--json").output)["allowed"] is False
+    no = run("why", "wim", "release", "--json", code=EXIT["refused"])
+    assert json.loads(no.output)["allowed"] is False
+
+
+def test_errors_are_json_where_records_are(run: Run) -> None:
+    for words, code in (
+        (("show", "nothing is called this", "--json"), EXIT["not-found"]),
+        (("find", "--type", "nosuch", "--json"), EXIT["invalid"]),
+        (("entry", "start", "label", "--set", "title", "--json"), EXIT["wrong use"]),
+    ):
+        told = json.loads(run(*words, code=code).output)
+        assert told["detail"]
+        assert told["remedy"]
+    assert "✗" in run("show", "nothing is called this", code=EXIT["not-found"]).output
+
+
+def test_a_save_is_based_on_what_was_last_read_here(running: Running, run: Run) -> None:
+    entry = running.notice("Read before it is written")
+    unread = run("save", entry.id, "--set", "title=Mine", code=EXIT["wrong use"]).output
+    assert "was not read here before" in unread
+    run("show", entry.id[:20])
+    running.as_("nell").save(entry.id, "en", {"body": "<p>Theirs meanwhile.</p>"}, etag=entry.etag)
+    assert "Merged with revision 2 by Nell" in run("save", entry.id[-12:], "--set", "title=Mine").output
+    nells = running.as_("nell")
+    now = nells.entry(entry.id, "en")
+    nells.save(entry.id, "en", {"title": "Theirs again"}, etag=now.etag)
+    run("save", entry.id, "--set", "title=Mine again", code=EXIT["conflict"])
+    assert "Whatever" in run("save", entry.id, "--force", "--set", "title=Whatever").output
+
+
+def test_values_are_taken_in_the_form_that_their_field_has(run: Run, tmp_path: Path) -> None:
+    run("entry", "start", "label", "--set", "title=Forms of values", "--set", 'tags=["otters", "by the sea"]')
+    assert json.loads(run("show", "Forms of values", "--json").output)["fields"]["tags"] == [
+        "otters",
+        "by the sea",
+    ]
+    run("save", "Forms of values", "--set", "tags=nets, ropes")
+    assert json.loads(run("show", "Forms of values", "--json").output)["fields"]["tags"] == ["nets", "ropes"]
+    for given, says in (
+        ("tags=[otters", "takes JSON"),
+        (f"body=@{tmp_path}/none.html", "cannot be read"),
+    ):
+        assert says in run("save", "Forms of values", "--set", given, code=EXIT["wrong use"]).output
 
 
 def test_a_name_that_means_several_entries_shows_the_choice(run: Run) -> None:

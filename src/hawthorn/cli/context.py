@@ -38,7 +38,19 @@ EXIT = {
 }
 """Exit codes by kind of problem; 1 is anything else."""
 
-Json = Annotated[bool, typer.Option("--json", help="Print records as JSON.")]
+_as_json = False
+"""Whether the command that runs prints records as JSON, and so its errors as well."""
+
+
+def _noted(value: bool) -> bool:
+    global _as_json
+    _as_json = value
+    return value
+
+
+Json = Annotated[
+    bool, typer.Option("--json", help="Print records, and errors, as JSON.", callback=_noted, is_eager=True)
+]
 Named = Annotated[
     str, typer.Argument(help="An address, the start of an id, or a part of the title.", metavar="ENTRY")
 ]
@@ -70,10 +82,14 @@ def keep_session(url: str, token: str) -> None:
     path.write_text(json.dumps({"url": url, "key": token}), "utf-8")
 
 
+def address() -> str:
+    """The address of the service."""
+    return os.environ.get("HAWTHORN_URL") or saved_session().get("url") or "http://127.0.0.1:8400"
+
+
 def client() -> Client:
     """A client for whoever is logged in: `HAWTHORN_URL` and `HAWTHORN_KEY`, else the kept session."""
-    kept = saved_session()
-    url = os.environ.get("HAWTHORN_URL") or kept.get("url") or "http://127.0.0.1:8400"
+    kept, url = saved_session(), address()
     key = os.environ.get("HAWTHORN_KEY") or (kept.get("key", "") if url == kept.get("url", url) else "")
     return Client(url, key)
 
@@ -93,6 +109,9 @@ def service() -> Iterator[Client]:
 
 def say_error(what: str, remedy: str = "") -> None:
     """Print an error and what to do about it."""
+    if _as_json:
+        _say_json({"title": what, "status": 0, "detail": what, "remedy": remedy})
+        return
     err.print(f"[red]✗[/red] {_plain(what)}")
     if remedy:
         err.print(f"  {_plain(remedy)}")
@@ -104,6 +123,9 @@ def _plain(text: str) -> str:
 
 def fail(problem: Problem) -> NoReturn:
     """End the command with a problem."""
+    if _as_json:
+        _say_json(problem.model_dump(mode="json"))
+        raise typer.Exit(EXIT.get(problem.slug, 1))
     say_error(problem.detail or problem.title, "")
     for found in problem.problems if problem.slug not in ("invalid",) else []:
         err.print(f"  • {_plain(found.where)}: {_plain(found.what)}")
@@ -120,6 +142,11 @@ def stop(what: str, remedy: str = "", code: str = "wrong use") -> NoReturn:
     """End the command because it was used wrongly."""
     say_error(what, remedy)
     raise typer.Exit(EXIT[code])
+
+
+def _say_json(problem: dict[str, Any]) -> None:
+    """An error as problem details (RFC 9457), where errors go."""
+    sys.stderr.write(json.dumps(problem, ensure_ascii=False, indent=2) + "\n")
 
 
 def print_json(value: Any) -> None:

@@ -12,7 +12,7 @@ import typer
 from rich.markup import escape
 
 from hawthorn import wire
-from hawthorn.cli import drawing
+from hawthorn.cli import drawing, lastread
 from hawthorn.cli.context import (
     EXIT,
     In,
@@ -56,7 +56,12 @@ def save(
     set: Set = None,
     locale: In = "",
     note: Annotated[str, typer.Option(help="Why.")] = "",
-    etag: Annotated[str, typer.Option(help="What it is based on; the present draft when not given.")] = "",
+    etag: Annotated[
+        str, typer.Option(help="What it is based on; what was last read here when not given.")
+    ] = "",
+    force: Annotated[
+        bool, typer.Option("--force", help="Save over whatever is there, whoever wrote it.")
+    ] = False,
     take: Annotated[
         str,
         typer.Option(
@@ -65,19 +70,29 @@ def save(
     ] = "",
     as_json: Json = False,
 ) -> None:
-    """Save fields of an entry as a new revision."""
+    """Save fields of an entry as a new revision, based on what was last read of it here: what others changed since merges.
+
+    Show the entry first, or say --etag or --force.
+    """
     with service() as hawthorn:
         entry = entry_named(hawthorn, name, locale)
         fields = values(hawthorn, entry.type, set or [])
         if not fields:
             stop("There is nothing to save.", "Give at least one --set FIELD=VALUE.")
+        base = "*" if force else etag or lastread.etag(entry.id, entry.locale, entry.strand)
+        if not base and entry.exists:
+            stop(
+                f"“{entry.title or 'untitled'}” was not read here before, so it is not known what this is based on.",
+                f"Look at it with `hawthorn show {entry.id} --in {entry.locale}`, give --etag, or say --force.",
+            )
         try:
-            result = hawthorn.save(entry.id, entry.locale, fields, etag=etag or entry.etag, note=note)
+            result = hawthorn.save(entry.id, entry.locale, fields, etag=base or entry.etag, note=note)
         except Refusal as refusal:
             if refusal.slug != "conflict":
                 raise
             result = settled(hawthorn, entry, refusal, take)
     if as_json:
+        lastread.note(entry.id, entry.locale, entry.strand, result.entry.etag)
         print_json(result)
         return
     for other in result.merged_with:
@@ -120,10 +135,10 @@ def values(hawthorn: Client, type: str, given: list[str]) -> dict[str, Any]:
     for one in given:
         field, equals, text = one.partition("=")
         if not equals:
-            stop(f"“{one}” is not FIELD=VALUE.")
+            stop(f"“{one}” is not FIELD=VALUE.", "Write a field and its value, such as title=Words.")
         spec = specs.get(field)
         if text.startswith("@") and (spec is None or spec.kind != "file"):
-            text = Path(text[1:]).read_text("utf-8")
+            text = _text_of(Path(text[1:]))
         out_values[field] = value_of(hawthorn, spec, text)
     return out_values
 
@@ -136,24 +151,45 @@ def value_of(hawthorn: Client, spec: wire.content.FieldSpec | None, text: str) -
         names = [t.strip() for t in text.split(",")] if spec.many else [text]
         found = [resolve(hawthorn, n) for n in names if n]
         return found if spec.many else found[0]
-    if spec.kind == "file":
-        path = Path(text.removeprefix("@"))
+    if spec.kind == "file" and not text.lstrip().startswith(("{", "[")):
         from hawthorn.cli.pages import sent
 
-        return sent(hawthorn, path).model_dump(exclude_none=True)
-    if spec.kind in ("blocks", "group", "place", "instant", "link", "json"):
-        try:
-            return json.loads(text)
-        except ValueError:
-            return text
+        path = Path(text.removeprefix("@"))
+        if not path.is_file():
+            stop(f"There is no file {path}.", f"Give {spec.name} the path of a file to upload.")
+        value = sent(hawthorn, path).model_dump(exclude_none=True)
+        return [value] if spec.many else value
+    if spec.kind == "tags" or spec.many:
+        return _json(spec, text) if text.lstrip().startswith("[") else [t.strip() for t in text.split(",")]
+    if spec.kind in ("blocks", "group", "place", "json", "listing", "file"):
+        return _json(spec, text)
+    if spec.kind in ("instant", "link"):
+        return _json(spec, text) if text.lstrip().startswith(("{", "[", '"')) else text
     if spec.kind in ("number", "yesno"):
         try:
             return json.loads({"yes": "true", "no": "false"}.get(text, text))
         except ValueError:
             return text
-    if spec.kind == "tags" or spec.many:
-        return [t.strip() for t in text.split(",")]
     return text
+
+
+def _json(spec: wire.content.FieldSpec, text: str) -> Any:
+    try:
+        return json.loads(text)
+    except ValueError as error:
+        stop(
+            f"{spec.name} takes JSON, and this is none: {error}.",
+            "Quote it for the shell, or read it by @file.",
+        )
+
+
+def _text_of(path: Path) -> str:
+    try:
+        return path.read_text("utf-8")
+    except OSError as error:
+        stop(f"“{path}” cannot be read: {error.strerror or error}.", "Give the path of a text file after @.")
+    except UnicodeDecodeError:
+        stop(f"“{path}” is no text in UTF-8.", "Save it as UTF-8.")
 
 
 def show(name: Named, locale: In = "", as_json: Json = False) -> None:
@@ -164,7 +200,8 @@ def show(name: Named, locale: In = "", as_json: Json = False) -> None:
 
 
 def shown(entry: wire.views.Entry, as_json: bool, whole: bool = False) -> None:
-    """Print an entry."""
+    """Print an entry, and keep what it was: the next save is based on that."""
+    lastread.note(entry.id, entry.locale, entry.strand, entry.etag)
     if as_json:
         print_json(entry)
         return

@@ -13,7 +13,17 @@ from rich.markup import escape
 
 from hawthorn import wire
 from hawthorn.cli import drawing
-from hawthorn.cli.context import Json, keep_session, out, print_json, resolve, service, session_file, stop
+from hawthorn.cli.context import (
+    EXIT,
+    Json,
+    keep_session,
+    out,
+    print_json,
+    resolve,
+    service,
+    session_file,
+    stop,
+)
 from hawthorn.client import Refusal
 
 
@@ -69,16 +79,18 @@ def why(
     stage: Annotated[str, typer.Option(help="At this stage.")] = "",
     as_json: Json = False,
 ) -> None:
-    """Whether somebody may do something, and which grant says so or is missing."""
+    """Whether somebody may do something, and which grant says so or is missing; ends with status 4 when they may not."""
     with service() as hawthorn:
         id = resolve(hawthorn, entry) if entry else ""
         found = hawthorn.why(person, verb, entry=id, type=type, locale=locale, stage=stage)
     if as_json:
         print_json(found)
-        return
-    out.print(f"{'[green]Yes.[/green]' if found.allowed else '[red]No.[/red]'} {escape(found.reason)}")
-    if found.who:
-        out.print(f"  These may: {escape(', '.join(found.who))}.")
+    else:
+        out.print(f"{'[green]Yes.[/green]' if found.allowed else '[red]No.[/red]'} {escape(found.reason)}")
+        if found.who:
+            out.print(f"  These may: {escape(', '.join(found.who))}.")
+    if not found.allowed:
+        raise typer.Exit(EXIT["refused"])
 
 
 def events(

@@ -8,7 +8,7 @@ import typer
 from rich.markup import escape
 
 from hawthorn import wire
-from hawthorn.cli import drawing
+from hawthorn.cli import drawing, lastread
 from hawthorn.cli.context import In, Json, Named, entry_named, out, print_json, service, stop
 from hawthorn.cli.entries import Set, shown, values
 
@@ -77,7 +77,8 @@ def save(
         fields = values(hawthorn, entry.type, set or [])
         if not fields:
             stop("There is nothing to save.", "Give at least one --set FIELD=VALUE.")
-        result = hawthorn.save(entry.id, entry.locale, fields, etag=entry.etag, note=note, strand=strand)
+        base = lastread.etag(entry.id, entry.locale, strand) or entry.etag
+        result = hawthorn.save(entry.id, entry.locale, fields, etag=base, note=note, strand=strand)
     if as_json:
         print_json(result)
     else:
