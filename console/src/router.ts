@@ -21,6 +21,7 @@ export const { p, navigate, isActive, route } = createRouter({
   "/set-up/keys": () => import("./pages/KeysPage.svelte"),
   "/set-up/log": () => import("./pages/LogPage.svelte"),
   "/account": () => import("./pages/AccountPage.svelte"),
+  "/set-up/languages": () => import("./pages/LanguagesPage.svelte"),
   "/set-up/sites": () => import("./pages/SitesPage.svelte"),
   "/timetable": () => import("./pages/Timetable.svelte"),
   "/timetable/:id": () => import("./pages/DispatchPage.svelte"),

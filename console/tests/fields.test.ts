@@ -37,8 +37,8 @@ beforeEach(() => {
   };
   session.setup = {
     locales: [
-      { tag: "en", name: "English", rtl: false },
-      { tag: "ar", name: "العربية", rtl: true },
+      { tag: "en", name: "English", rtl: false, direction: "" },
+      { tag: "ar", name: "العربية", rtl: true, direction: "" },
     ],
     types: [
       {

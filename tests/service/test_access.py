@@ -158,6 +158,8 @@ TABLE = {
     "file_entries": "y y y n n n n n n n y",
     "file_used": "y y y y y y y y y y y",
     "define_crops": "y n n n n n n n n n n",
+    "define_locales": "y n n n n n n n n n n",
+    "check_locales": "y n n n n n n n n n n",
     "list_uploads": "y y y y y y y y y y y",
     "begin_upload": "y y y n n n n y n n y",
     "upload_state": "y y y y y y y y y y y",  # there is no such upload
@@ -287,6 +289,8 @@ def body_for(operation: str, ids: dict[str, str]) -> dict | None:
         "make_folder": {"name": ""},
         "change_folder": {"name": "x"},
         "file_entries": {"entries": [ids["id"]]},
+        "define_locales": {"locales": [{"tag": "not a tag"}]},
+        "check_locales": {"locales": [{"tag": "not a tag"}]},
         "define_crops": {"crops": [{"name": "Not A Name", "width": 1}]},
         "define_sites": {"sites": [{"name": "Not A Name", "addresses": {}}]},
         "check_site": {"site": {"name": "Not A Name", "addresses": {}}},

@@ -23,6 +23,7 @@
     <li><a class="act no-underline!" href="/set-up/keys">{t("keysPage.title")}</a></li>
   {/if}
   <li><a class="act no-underline!" href="/set-up/log">{t("log.title")}</a></li>
+  <li><a class="act no-underline!" href="/set-up/languages">{t("languages.title")}</a></li>
   <li><a class="act no-underline!" href="/set-up/sites">{t("sites.title")}</a></li>
   <li><a class="act no-underline!" href="/search-text">{t("search.pageTitle")}</a></li>
 </ul>

@@ -196,6 +196,18 @@ class PageCalls:
         return Request("PUT", "/api/crops", into(wire.media.Crops), json={"crops": [dict(c) for c in crops]})
 
     @call
+    def define_locales(self, locales: Sequence[Mapping[str, Any]]) -> Request[wire.content.LocalesDefined]:
+        """Put locales in place of those there are, in order."""
+        body = {"locales": [dict(one) for one in locales]}
+        return Request("PUT", "/api/locales", into(wire.content.LocalesDefined), json=body)
+
+    @call
+    def check_locales(self, locales: Sequence[Mapping[str, Any]]) -> Request[wire.content.LocalesDefined]:
+        """What a definition of the locales would change."""
+        body = {"locales": [dict(one) for one in locales]}
+        return Request("POST", "/api/locales/check", into(wire.content.LocalesDefined), json=body)
+
+    @call
     def define_sites(self, sites: Sequence[Mapping[str, Any]]) -> Request[wire.delivery.Sites]:
         """Put sites, with the addresses of their pages, in place of those there are."""
         return Request(

@@ -10,6 +10,7 @@ import time
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import Any, Protocol, TypeVar
 from uuid import UUID
 
@@ -17,6 +18,7 @@ from hawthorn.core.access import Identity
 from hawthorn.core.bounds import Bounds
 from hawthorn.core.contenttypes import ContentType, FieldSet
 from hawthorn.core.errors import InTheWay, Invalid
+from hawthorn.core.locales import Locale
 from hawthorn.core.pictures import Crop
 from hawthorn.core.sites import Site
 from hawthorn.core.workflow import Choice, Workflow
@@ -59,13 +61,23 @@ class Setup:
     stage_names: Mapping[int, str]
     rungs: Mapping[int, int]
     labels: Mapping[str, str]
-    locales: Mapping[str, str]
+    languages: Mapping[str, Locale]
     vault: Vault
     crops: Mapping[str, Crop] = field(default_factory=dict)
     sites: Mapping[str, Site] = field(default_factory=dict)
     choices: tuple[Choice, ...] = ()
     bounds: Bounds = field(default_factory=Bounds)
     mergings: Mergings = field(default_factory=Mergings)
+
+    @cached_property
+    def locales(self) -> dict[str, str]:
+        """What each locale is called, in order; the first is asked for where none is."""
+        return {tag: one.name for tag, one in self.languages.items()}
+
+    def chain(self, wanted: str, source: str) -> list[str]:
+        """The locales in which an entry is shown where one is wanted, the best first: it, those that stand in, the source's."""
+        stand_in = self.languages[wanted].fallback if wanted in self.languages else ()
+        return list(dict.fromkeys((wanted, *stand_in, source)))
 
     def type(self, name: str) -> ContentType:
         """A content type; raises `Invalid` with the names there are."""
@@ -279,7 +291,7 @@ class Desk:
                 {row["id"]: name for name, row in stages.items()},
                 {row["id"]: row["rung"] for row in stages.values()},
                 {name: row["label"] for name, row in stages.items()},
-                {row["tag"]: row["name"] for row in definitions.locales(conn)},
+                definitions.locales(conn),
                 self.vault,
                 definitions.crops(conn),
                 definitions.sites(conn, types, stages),

@@ -230,7 +230,7 @@ class _Renderer:
         """The edition in the wanted locale, else in the source, with where it is read; what is absent is depended on too.
         An edition that is only being typed has revision 0."""
         self.deps |= {(row["id"], "out"), (row["id"], "address")}
-        for locale in dict.fromkeys((self.locale, row["source_locale"])):
+        for locale in self.view.setup.chain(self.locale, row["source_locale"]):
             edition = entries.edition(self.view.conn, row["id"], locale)
             there = reading.by_rights(self.view, row, where, locale)
             found = reading.revision_at(self.view, edition["id"], there) if edition else None

@@ -55,6 +55,7 @@ PAGES = (
     "set-up/keys",
     "set-up/log",
     "set-up/sites",
+    "set-up/languages",
 )
 """The addresses of the console's pages, as its router has them."""
 _PATTERNS = [re.compile(re.sub(r":\w+", "[^/]+", page)) for page in PAGES]

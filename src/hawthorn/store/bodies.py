@@ -45,3 +45,9 @@ def keep(
         (entry, locale, since, seq, etag, data, ends),
     ).lastrowid
     conn.executemany("INSERT OR IGNORE INTO dep VALUES (?, ?, ?)", [(made, t, f) for t, f in deps])
+
+
+def clear(conn: sqlite3.Connection) -> None:
+    """Let all bodies go; they are made anew when they are asked for."""
+    conn.execute("DELETE FROM dep")
+    conn.execute("DELETE FROM body")

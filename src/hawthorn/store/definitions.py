@@ -10,6 +10,7 @@ from dataclasses import asdict
 from hawthorn.core import contenttypes, pictures, workflow
 from hawthorn.core import sites as places
 from hawthorn.core.contenttypes import ContentType, FieldSet
+from hawthorn.core.locales import Locale
 from hawthorn.core.pictures import Crop
 from hawthorn.core.sites import Site
 from hawthorn.core.workflow import Choice, Workflow
@@ -32,14 +33,53 @@ def setting(conn: sqlite3.Connection, name: str, default: str = "") -> str:
 def add_locale(conn: sqlite3.Connection, tag: str, name: str) -> None:
     """Add a locale after those there are."""
     conn.execute(
-        "INSERT OR IGNORE INTO locale VALUES (?, ?, (SELECT coalesce(max(ord), 0) + 1 FROM locale))",
+        "INSERT OR IGNORE INTO locale (tag, name, ord) VALUES (?, ?, (SELECT coalesce(max(ord), 0) + 1 FROM locale))",
         (tag, name),
     )
 
 
-def locales(conn: sqlite3.Connection) -> list[sqlite3.Row]:
-    """The locales in their order."""
-    return conn.execute("SELECT tag, name FROM locale ORDER BY ord").fetchall()
+def locales(conn: sqlite3.Connection) -> dict[str, Locale]:
+    """The locales by tag, in their order; not those that have ended."""
+    rows = conn.execute(
+        "SELECT tag, name, direction, fallback FROM locale WHERE ended_at IS NULL ORDER BY ord"
+    ).fetchall()
+    return {
+        row["tag"]: Locale(row["tag"], row["name"], row["direction"], tuple(json.loads(row["fallback"])))
+        for row in rows
+    }
+
+
+def ended_locales(conn: sqlite3.Connection) -> set[str]:
+    """The tags of locales that there were."""
+    return {row[0] for row in conn.execute("SELECT tag FROM locale WHERE ended_at IS NOT NULL").fetchall()}
+
+
+def set_locales(conn: sqlite3.Connection, wanted: Iterable[Locale], at: int) -> None:
+    """Put locales in place of those there are, in this order; the others end."""
+    some = list(wanted)
+    for n, one in enumerate(some, 1):
+        conn.execute(
+            "INSERT INTO locale (tag, name, ord, direction, fallback) VALUES (?1, ?2, ?3, ?4, ?5) ON CONFLICT (tag) DO UPDATE SET "
+            "name = ?2, ord = ?3, direction = ?4, fallback = ?5, ended_at = NULL",
+            (one.tag, one.name, n, one.direction, json.dumps(list(one.fallback))),
+        )
+    conn.execute(
+        "UPDATE locale SET ended_at = ? WHERE ended_at IS NULL AND tag NOT IN (SELECT value FROM json_each(?))",
+        (at, json.dumps([one.tag for one in some])),
+    )
+
+
+def uses_of_locale(conn: sqlite3.Connection, tag: str) -> tuple[int, int, int, int]:
+    """How many editions a locale has, how many of them are out, of how many entries it is the source, and how many jobs
+    into it are not finished."""
+    row = conn.execute(
+        "SELECT (SELECT count(*) FROM edition d JOIN entry e ON e.id = d.entry AND e.removed_at IS NULL WHERE d.locale = ?1), "
+        "(SELECT count(*) FROM edition d JOIN standing s ON s.edition = d.id AND s.stage = 2 AND s.until IS NULL "
+        "WHERE d.locale = ?1), (SELECT count(*) FROM entry WHERE source_locale = ?1 AND removed_at IS NULL), "
+        "(SELECT count(*) FROM job WHERE locale = ?1 AND state NOT IN ('accepted', 'called off', 'failed'))",
+        (tag,),
+    ).fetchone()
+    return row[0], row[1], row[2], row[3]
 
 
 def add_type(conn: sqlite3.Connection, kind: ContentType, at: int, actor: int | None) -> None:

@@ -99,7 +99,47 @@ class LocaleSpec(Wire):
 
     tag: str
     name: str
-    rtl: bool
+    rtl: bool = Field(description="Whether it is written from right to left.")
+    direction: str = Field(default="", description="ltr, rtl, or empty for that of its usual script.")
+    fallback: list[str] = Field(
+        default_factory=list,
+        description="The locales whose text stands in where it has none, the best first.",
+    )
+
+
+class LocaleAsk(Wire):
+    """A locale to have; without a name it is called by its tag."""
+
+    tag: str = Field(description="A language tag (BCP 47), such as fr or pt-BR.")
+    name: str = ""
+    direction: str = ""
+    fallback: list[str] = Field(default_factory=list)
+
+
+class Locales(Wire):
+    """The locales of a house, in order; the first is asked for where none is."""
+
+    locales: list[LocaleAsk] = Field(min_length=1, max_length=100)
+
+
+class LocaleChange(Wire):
+    """What a definition does to one locale, and what is written in it."""
+
+    tag: str
+    name: str
+    how: str = Field(description="added, back, changed or ended")
+    editions: int
+    out: int
+    sources: int = Field(description="Entries that are written in it first.")
+    jobs: int = Field(description="Translation jobs into it that are not finished.")
+    in_the_way: str = Field(description="Why it cannot be; empty when it can.")
+
+
+class LocalesDefined(Wire):
+    """The locales there are, and what a definition changed or would change."""
+
+    locales: list[LocaleSpec]
+    changes: list[LocaleChange]
 
 
 class Effect(Wire):

@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 from dataclasses import asdict
-from functools import cache
 from typing import Annotated, Any
 
 from fastapi import Query, Request, Response
 
 from hawthorn import __version__, wire
-from hawthorn.core import contenttypes, pictures, sites, workflow
+from hawthorn.core import contenttypes, locales, pictures, sites, workflow
 from hawthorn.core.fields import KINDS
 from hawthorn.operations import changing, hand, show_log
+from hawthorn.operations import locales as acts
 from hawthorn.operations.act import View
 from hawthorn.operations.health import trouble
 from hawthorn.service.context import Answer, AtDesk, Who, settings_of
@@ -20,16 +20,6 @@ from hawthorn.service.routing import area
 from hawthorn.store import jobs
 
 router = area("/api", "set-up")
-_RTL = {"Arab", "Hebr", "Syrc", "Thaa", "Nkoo", "Adlm"}
-
-
-@cache
-def _rtl(locale: str) -> bool:
-    """Whether a locale is written from right to left, by its likely script (UTS 35, likely subtags)."""
-    # Loaded by the first who asks: its tables are large.
-    import langcodes
-
-    return langcodes.get(locale).maximize().script in _RTL
 
 
 @router.get("/setup", response_model=wire.views.Setup, operation_id="setup")
@@ -38,7 +28,7 @@ def setup(me: Who, desk: AtDesk, request: Request) -> Answer:
 
     def look(view: View) -> Answer:
         return {
-            "locales": [{"tag": t, "name": n, "rtl": _rtl(t)} for t, n in view.setup.locales.items()],
+            "locales": _locales(view),
             "types": [contenttypes.whole(k) for k in view.setup.types.values()],
             "sets": [asdict(s) for s in view.setup.sets.values()],
             "kinds": [
@@ -53,6 +43,40 @@ def setup(me: Who, desk: AtDesk, request: Request) -> Answer:
             "crops": pictures.to_list(view.setup.crops.values()),
             "sites": sites.to_list(view.setup.sites.values()),
         }
+
+    return desk.read(me, look)
+
+
+def _locales(view: View) -> list[Answer]:
+    shown = locales.to_list(view.setup.languages.values())
+    return [one | {"rtl": view.setup.languages[one["tag"]].rtl} for one in shown]
+
+
+@router.put(
+    "/locales",
+    response_model=wire.content.LocalesDefined,
+    operation_id="define_locales",
+    responses=REFUSALS,
+)
+def define_locales(body: wire.content.Locales, me: Who, desk: AtDesk) -> Answer:
+    """Put locales in place of those there are, in order; the first is asked for where none is. What is written in one that
+    ends stays in the record; while something of it is out, is a source or is being translated, it cannot end."""
+    changes = desk.write(me, lambda act: acts.define(act, [one.model_dump() for one in body.locales]))
+    return {"locales": desk.read(me, _locales), "changes": [asdict(change) for change in changes]}
+
+
+@router.post(
+    "/locales/check",
+    response_model=wire.content.LocalesDefined,
+    operation_id="check_locales",
+    responses=REFUSALS,
+)
+def check_locales(body: wire.content.Locales, me: Who, desk: AtDesk) -> Answer:
+    """What a definition of the locales would change, with what is in the way of it; nothing is done."""
+
+    def look(view: View) -> Answer:
+        changes = acts.check(view, [one.model_dump() for one in body.locales])
+        return {"locales": _locales(view), "changes": [asdict(change) for change in changes]}
 
     return desk.read(me, look)
 

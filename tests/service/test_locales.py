@@ -1,0 +1,154 @@
+"""Locales of a house: added, ordered, ended and brought back, with what is written in them."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from hawthorn.core.errors import InTheWay, Invalid, Refused
+from hawthorn.core.locales import from_list
+from hawthorn.operations import dispatches, entries, locales, reading, rendering, review, show, translation
+from hawthorn.operations.dispatches import Wish
+from hawthorn.operations.reading import Place
+from hawthorn.operations.translation import Order
+from tests.conftest import Running
+from tests.service.made import House
+
+EN, FR, CA = (
+    {"tag": tag, "name": name} for tag, name in (("en", "English"), ("fr", "Français"), ("fr-CA", ""))
+)
+
+
+@pytest.fixture
+def house(tmp_path: Path) -> Iterator[House]:
+    made = House(tmp_path)
+    yield made
+    made.close()
+
+
+def define(house: House, *some: dict[str, Any]) -> list[tuple[str, str]]:
+    return [(c.tag, c.how) for c in house.do("ida", lambda a: locales.define(a, list(some)))]
+
+
+def tags(house: House) -> list[str]:
+    return house.desk.read(house.who("ida"), lambda v: [*v.setup.locales])
+
+
+def translate(house: House, page: str, locale: str, title: str) -> None:
+    base = entries.parse_etag(
+        house.desk.read(house.who("wim"), lambda v: show.entry(v, page, locale))["etag"]
+    )
+    house.do(
+        "wim", lambda a: entries.save(a, page, locale, {"title": title, "body": f"<p>{title}</p>"}, base)
+    )
+    house.do("wim", lambda a: review.submit(a, page, locale))
+    house.do("oda", lambda a: review.sign_off(a, page, locale, 1))
+    house.do("ida", lambda a: dispatches.make(a, [Wish(page, locale)]))
+
+
+def read(house: House, page: str, locale: str) -> tuple[str, str]:
+    body = json.loads(
+        house.desk.read(house.who("ida"), lambda v: rendering.render(v, page, locale, Place())).data
+    )
+    return body["locale"], body["title"]
+
+
+def test_a_new_house_gets_its_languages(house: House) -> None:
+    assert tags(house) == ["en"]
+    assert define(house, {"tag": "EN", "name": "English"}, FR, {"tag": "ar"}) == [
+        ("fr", "added"),
+        ("ar", "added"),
+    ]
+    found = house.desk.read(house.who("ida"), lambda v: {**v.setup.languages})
+    assert [(one.name, one.rtl) for one in found.values()] == [
+        ("English", False),
+        ("Français", False),
+        ("ar", True),
+    ]
+    assert define(house, {"tag": "en", "name": "English"}, FR, {"tag": "ar"}) == []
+    assert define(house, FR, {"tag": "en", "name": "English"}, {"tag": "ar", "direction": "ltr"}) == [
+        ("ar", "changed")
+    ]
+    assert tags(house)[0] == "fr"
+    with pytest.raises(Refused):
+        house.do("oda", lambda a: locales.define(a, [EN]))
+
+
+def test_what_stands_in_is_shown_before_the_source_and_at_once(house: House) -> None:
+    define(house, EN, FR, {**CA, "fallback": ["fr"]})
+    page = house.signed("Lamp")
+    house.do("ida", lambda a: dispatches.make(a, [Wish(page, "en")]))
+    assert read(house, page, "fr-CA") == ("en", "Lamp")
+    translate(house, page, "fr", "La lampe")
+    assert read(house, page, "fr-CA") == ("fr", "La lampe")
+    define(house, EN, FR, CA)
+    assert read(house, page, "fr-CA") == ("en", "Lamp")
+
+
+def test_one_that_is_used_does_not_end_and_one_that_ended_comes_back_with_what_was_written(
+    house: House,
+) -> None:
+    define(house, EN, FR)
+    page = house.signed("Lamp")
+    house.do("ida", lambda a: dispatches.make(a, [Wish(page, "en")]))
+    translate(house, page, "fr", "La lampe")
+    with pytest.raises(InTheWay, match="cannot end: 1 editions are out"):
+        define(house, EN)
+    with pytest.raises(InTheWay, match="1 entries are written in it first"):
+        define(house, FR)
+    house.do("ida", lambda a: dispatches.make(a, [Wish(page, "fr", "withdraw")]))
+    assert define(house, EN) == [("fr", "ended")]
+    with pytest.raises(Invalid, match="not a locale here"):
+        house.desk.read(house.who("wim"), lambda v: show.entry(v, page, "fr"))
+    shown = house.desk.read(house.who("wim"), lambda v: show.entry(v, page, "en"))
+    assert [one["locale"] for one in shown["locales"]] == ["en"]
+    assert define(house, EN, FR) == [("fr", "back")]
+    assert (
+        house.desk.read(house.who("wim"), lambda v: show.entry(v, page, "fr"))["fields"]["title"]
+        == "La lampe"
+    )
+    define(house, EN, FR, CA)
+    house.do("ida", lambda a: translation.commission(a, Order((page,), ("fr-CA",))))
+    with pytest.raises(InTheWay, match="1 translation jobs are not finished"):
+        define(house, EN, FR)
+    assert house.desk.read(house.who("ida"), lambda v: reading.best_locale(v, "", [("fr-BE", 1.0)])) == "fr"
+
+
+@pytest.mark.parametrize(
+    ("given", "says"),
+    [
+        ([], "at least one"),
+        ([{"tag": "not a tag"}], "is no language tag"),
+        ([{"tag": "xx-toolongsubtag"}], "is no language tag"),
+        ([EN, EN], "is there twice"),
+        ([EN, {"tag": "en"}], "is there twice"),
+        ([{"tag": "en", "direction": "up"}], "ltr, rtl"),
+        ([{"tag": "en", "fallback": ["en"]}], "the locale itself"),
+        ([{"tag": "en", "fallback": ["fr"]}], "none of these locales"),
+        ([EN, {"tag": "fr", "fallback": ["en", "en"]}], "names a locale twice"),
+        ([{"tag": "en", "name": "a\nb"}], "cannot be seen"),
+    ],
+)
+def test_what_cannot_be_a_locale_says_why(given: list[Any], says: str) -> None:
+    with pytest.raises(Invalid, match=says):
+        from_list(given)
+
+
+def test_over_http_a_change_is_said_before_it_is_made(running: Running) -> None:
+    ida = running.as_("ida")
+    before = [one.model_dump(exclude={"rtl"}) for one in ida.setup().locales]
+    with_welsh = [*before, {"tag": "cy", "fallback": ["en"]}]
+    said = ida.check_locales(with_welsh).changes
+    assert [(c.tag, c.name, c.how, c.in_the_way) for c in said] == [("cy", "cy", "added", "")]
+    assert "cy" not in [one.tag for one in ida.setup().locales]
+    try:
+        assert ida.define_locales(with_welsh).locales[-1].fallback == ["en"]
+        ends = ida.check_locales([one for one in with_welsh if one["tag"] != "fr"]).changes
+        assert ends[0].how == "ended"
+        assert "cannot end" in ends[0].in_the_way
+    finally:
+        assert [c.how for c in ida.define_locales(before).changes] == ["ended"]
