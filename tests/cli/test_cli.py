@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 import os
 import subprocess
 import sys
@@ -343,3 +344,27 @@ def test_a_command_loads_only_what_it_needs() -> None:
     assert "hawthorn.cli.entries" in loaded
     for heavy in ("fastapi", "lxml", "uvicorn", "sqlite3", "hawthorn.cli.people", "hawthorn.operations"):
         assert heavy not in loaded, heavy
+
+
+def test_languages_are_added_changed_and_ended_by_command(run: Run, tmp_path: Path) -> None:
+    def ida(*words: str, code: int = 0) -> Result:
+        return run("locale", *words, who="ida", code=code)
+
+    said = ida("add", "cy", "Cymraeg", "--fallback", "en", "--check".output
+    assert "Cymraeg (cy): added" in said
+    assert "Cymraeg" not in ida("list").output
+    ida("add", "cy", "Cymraeg", "--fallback", "en")
+    try:
+        listed = ida("list").output
+        assert re.search(r"cy\s+Cymraeg\s+left to right\s+en, the source", listed)
+        ida("set", "cy", "--fallback", "none", "--direction", "rtl")
+        assert re.search(r"cy\s+Cymraeg\s+right to left\s+the source", ida("list").output)
+        assert "cannot end" in ida("end", "en", "--check", code=EXIT["in-the-way"]).output
+        assert "is there already" in ida("add", "CY", code=EXIT["in-the-way"]).output
+        kept = tmp_path / "locales.json"
+        kept.write_text(ida("list", "--json").output)
+        assert "Nothing would change" in ida("load", str(kept), "--check").output
+    finally:
+        assert "Cymraeg (cy): ended" in ida("end", "cy").output
+    ida("add", "fr", code=EXIT["in-the-way"])
+    assert "may not" in run("locale", "add", "it", who="wim", code=EXIT["refused"]).output

@@ -78,6 +78,7 @@
 </script>
 
 <svelte:head><title>{t("languages.title")} – {t("app.name")}</title></svelte:head>
+<p class="text-sm"><a href="/set-up">{t("setUp.title")}</a></p>
 <h1 class="pb-1 text-2xl font-semibold">{t("languages.title")}</h1>
 <p class="max-w-3xl pb-4 text-moss">{t("languages.about")}</p>
 {#if !may}<p class="pb-3 text-moss">{t("setUp.onlyLook")}</p>{/if}
