@@ -3,6 +3,7 @@
   import { Spinner } from "flowbite-svelte";
   import { Router } from "sv-router";
   import InvitationPage from "./pages/InvitationPage.svelte";
+  import WelcomePage from "./pages/WelcomePage.svelte";
   import LogIn from "./pages/LogIn.svelte";
   import Shell from "./lib/components/Shell.svelte";
   import Notices from "./lib/components/Notices.svelte";
@@ -19,8 +20,9 @@
       },
     },
   });
-  // Somebody who was invited has no session yet; one who has goes on to the console.
+  // Whoever was invited, or comes first, has no session yet; one who has goes on to the console.
   const inviting = location.pathname === "/invitation";
+  const first = location.pathname === "/welcome";
   void session.look();
 </script>
 
@@ -31,6 +33,8 @@
     </div>
   {:else if inviting && !session.me}
     <InvitationPage />
+  {:else if first && !session.me}
+    <WelcomePage />
   {:else if !session.me}
     <LogIn />
   {:else}

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import json
-import re
 import os
+import re
 import subprocess
 import sys
 from collections.abc import Callable
@@ -350,7 +350,7 @@ def test_languages_are_added_changed_and_ended_by_command(run: Run, tmp_path: Pa
     def ida(*words: str, code: int = 0) -> Result:
         return run("locale", *words, who="ida", code=code)
 
-    said = ida("add", "cy", "Cymraeg", "--fallback", "en", "--check".output
+    said = ida("add", "cy", "Cymraeg", "--fallback", "en", "--check").output
     assert "Cymraeg (cy): added" in said
     assert "Cymraeg" not in ida("list").output
     ida("add", "cy", "Cymraeg", "--fallback", "en")

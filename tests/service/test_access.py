@@ -131,6 +131,8 @@ TABLE = {
     "end_session": "y y y y y y y y y y y",  # there is no such session
     "look_at_invitation": None,  # needs no log-in; has tests of its own
     "accept_invitation": None,
+    "look_at_first_run": None,
+    "make_first_person": None,
     "list_keys": "y n n n n n n n n n n",
     "issue_key": "y n n n n n n n n n n",
     "end_key": "y n n n n n n n n n n",

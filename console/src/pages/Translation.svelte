@@ -59,7 +59,7 @@
           {#each grid.data.items as line (line.id)}
             <tr class="border-b">
               <th scope="row" class="py-1.5 pe-3 text-start font-normal"
-                ><a href="/entries/{line.id}/en">{line.title}</a></th
+                ><a href="/entries/{line.id}/{line.source_locale}">{line.title}</a></th
               >
               {#each line.cells as cell (cell.locale)}
                 <td class="px-2">

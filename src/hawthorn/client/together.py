@@ -172,6 +172,32 @@ class TogetherCalls:
         return Request("POST", "/api/invitation/accept", into(wire.access.Session), json=body, logs_in=True)
 
     @call
+    def make_first_person(
+        self,
+        token: str,
+        handle: str,
+        name: str,
+        password: str,
+        locales: Sequence[Mapping[str, Any]],
+        *,
+        email: str = "",
+        zone: str = "UTC",
+        type: str = "",
+    ) -> Request[wire.access.Session]:
+        """Make the first person of a new house by the address that the service printed; the client then acts as them."""
+        body = {
+            "token": token,
+            "handle": handle,
+            "name": name,
+            "password": password,
+            "locales": [dict(one) for one in locales],
+            "email": email,
+            "zone": zone,
+            "type": type,
+        }
+        return Request("POST", "/api/first-run/take", into(wire.access.Session), json=body, logs_in=True)
+
+    @call
     def define_workflow(self, definition: Mapping[str, Any]) -> Request[wire.release.WorkflowSpec]:
         """Define a workflow, or a new version of one."""
         return Request("PUT", "/api/workflows", into(wire.release.WorkflowSpec), json=dict(definition))

@@ -128,6 +128,38 @@ PAGE: dict[str, Any] = {
 }
 
 
+NEWS: dict[str, Any] = {
+    "name": "news",
+    "label": "News",
+    "help": "Something new, with its day and a few words for lists.",
+    "dated": "day",
+    "fields": [
+        {"name": "title", "kind": "line", "label": "Title", "required": True, "limit": 120},
+        {"name": "slug", "kind": "slug", "label": "Address", "follows": "title", "required": True},
+        {"name": "day", "kind": "date", "label": "Day", "shared": True},
+        {"name": "summary", "kind": "text", "label": "Summary", "limit": 300},
+        {"name": "body", "kind": "rich", "label": "Text", "required": True},
+        {"name": "picture", "kind": "reference", "label": "Picture", "types": ["picture"], "shared": True},
+        {"name": "tags", "kind": "tags", "label": "Tags", "shared": True},
+    ],
+}
+EVENT: dict[str, Any] = {
+    "name": "event",
+    "label": "Event",
+    "help": "Something to come to: when, where and what.",
+    "fields": [
+        {"name": "title", "kind": "line", "label": "Title", "required": True, "limit": 120},
+        {"name": "slug", "kind": "slug", "label": "Address", "follows": "title", "required": True},
+        {"name": "begins", "kind": "instant", "label": "Begins", "shared": True},
+        {"name": "where", "kind": "line", "label": "Where"},
+        {"name": "body", "kind": "rich", "label": "Text", "required": True},
+        {"name": "picture", "kind": "reference", "label": "Picture", "types": ["picture"], "shared": True},
+    ],
+}
+FIRST_TYPES: dict[str, dict[str, Any]] = {"page": PAGE, "news": NEWS, "event": EVENT}
+"""What a new house may write first; pages can be written in any case."""
+
+
 def found(desk: Desk) -> None:
     """Give a new file what every file needs; leave one that has it as it is."""
     with desk.db.read() as conn:

@@ -7,8 +7,9 @@ import unicodedata
 from collections.abc import Mapping
 from typing import Any
 
-from hawthorn.core import contenttypes, searching
+from hawthorn.core import contenttypes, numbers, searching
 from hawthorn.core.contenttypes import COMMON, ContentType
+from hawthorn.core.errors import Invalid
 from hawthorn.operations import permission
 from hawthorn.operations.act import View
 from hawthorn.store import entries
@@ -107,7 +108,9 @@ def overview(
     """The pages whose search text has something wrong with it, in their drafts, and the cursor of the next page."""
     allowed, values = permission.readable_sql(view)
     tag = view.setup.locale(locale) if locale else ""
-    at = int(cursor) if cursor.isdigit() else 1 << 62
+    at = numbers.whole(cursor) if cursor else 1 << 62
+    if at is None:
+        raise Invalid("The cursor is not one of ours.", remedy="Start from the first page.")
     rows = view.conn.execute(
         "SELECT x.edition, x.locale AS tag, e.*, s.title FROM search_said x JOIN edition d ON d.id = x.edition "
         "JOIN entry e ON e.id = d.entry AND e.removed_at IS NULL JOIN summary s ON s.edition = d.id "

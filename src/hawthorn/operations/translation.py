@@ -658,6 +658,12 @@ def grid(view: View, rows: Sequence[sqlite3.Row]) -> list[dict[str, Any]]:
             )
             cells.append({"locale": tag, "state": state})
         out.append(
-            {"id": row["uuid"], "title": row["title"] or "untitled", "type": row["type"], "cells": cells}
+            {
+                "id": row["uuid"],
+                "title": row["title"] or "untitled",
+                "type": row["type"],
+                "source_locale": row["source_locale"],
+                "cells": cells,
+            }
         )
     return out

@@ -33,6 +33,7 @@ def folder() -> Path:
 PAGES = (
     "",
     "invitation",
+    "welcome",
     "entries",
     "entries/:id/:locale",
     "entries/:id/:locale/strands/:name",

@@ -8,6 +8,7 @@ from __future__ import annotations
 import asyncio
 import gc
 import json
+import sys
 from typing import TYPE_CHECKING, Any
 
 import structlog
@@ -71,6 +72,8 @@ class Front:
         await send({"type": "lifespan.shutdown.complete"})
 
     async def _load(self) -> None:
+        # What is loaded stays: there is nothing to collect meanwhile, and nobody need walk through it later while all wait.
+        gc.disable()
         try:
             app = await asyncio.to_thread(self._made)
             inner = app.whole
@@ -79,8 +82,6 @@ class Front:
             if self.begun:
                 app.stopping.begin()
             self._app = app
-            # What was loaded stays: whoever collects garbage later need not walk through it while everybody waits.
-            await asyncio.to_thread(gc.collect)
             gc.freeze()
         except Exception:
             log.exception("the service could not start")
@@ -88,12 +89,22 @@ class Front:
                 self.server.failed = True
                 self.server.stop()
         finally:
+            gc.enable()
             self._loaded.set()
 
     def _made(self) -> HotReads:
+        from hawthorn.operations import first_run
         from hawthorn.service.app import create_asgi, open_desk
 
-        return create_asgi(self.settings, open_desk(self.settings, db=self.db))
+        desk = open_desk(self.settings, db=self.db)
+        token = first_run.begin(desk)
+        if token:
+            base = self.settings.public or f"http://{self.settings.host}:{self.settings.port}"
+            # For whoever started it, at the terminal, and nowhere else: it makes a person who may do everything.
+            print(
+                f"\nNobody is here yet. Begin at {base}/welcome?token={token}\n", file=sys.stderr, flush=True
+            )
+        return create_asgi(self.settings, desk)
 
     async def _health(self, send: Send) -> None:
         def look() -> None:

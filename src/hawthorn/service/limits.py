@@ -16,7 +16,7 @@ PATIENCE = 30.0
 """Seconds that the next part of a body may take."""
 _SMALL = 16 * 1024
 """Up to so many bytes, a body is read before it is known who sends it."""
-_OPEN = ("/api/session", "/api/invitation")
+_OPEN = ("/api/session", "/api/invitation", "/api/first-run")
 """Paths at which nobody is known yet: a small body, and no more."""
 _FILES = ("/api/files", "/api/uploads")
 """Paths that take files."""

@@ -199,7 +199,14 @@ def document(app: FastAPI) -> dict[str, Any]:
 
 
 def _ways_in(path: str, operation: str) -> list[dict[str, list[str]]]:
-    if operation in ("log_in", "health", "look_at_invitation", "accept_invitation"):
+    if operation in (
+        "log_in",
+        "health",
+        "look_at_invitation",
+        "accept_invitation",
+        "look_at_first_run",
+        "make_first_person",
+    ):
         return [{}]
     if path.startswith("/read/"):
         return [{}, {"bearer": []}]

@@ -8,6 +8,11 @@ from collections.abc import Iterable, Sequence
 from typing import Any
 
 
+def anybody(conn: sqlite3.Connection) -> bool:
+    """Whether there is a person, or ever was."""
+    return bool(conn.execute("SELECT EXISTS (SELECT 1 FROM actor WHERE kind = 'person')").fetchone()[0])
+
+
 def add_actor(
     conn: sqlite3.Connection, kind: str, handle: str, name: str, email: str, password: str, zone: str, at: int
 ) -> int:

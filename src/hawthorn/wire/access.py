@@ -6,7 +6,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from hawthorn.wire.base import Wire
+from hawthorn.wire.base import LocaleAsk, Named, Wire
 
 
 class LogIn(Wire):
@@ -203,6 +203,29 @@ class Invitation(Wire):
     handle: str
     name: str
     by: str
+
+
+class FirstPerson(Wire):
+    """The first person of a new house, its languages and its first type."""
+
+    token: str
+    handle: str = Field(max_length=60, description="The name to log in with.")
+    name: str = Field(max_length=200)
+    email: str = Field(default="", max_length=200)
+    password: str = Field(max_length=400)
+    zone: str = Field(default="UTC", description="The time zone (IANA) in which they live.")
+    locales: list[LocaleAsk] = Field(
+        min_length=1, max_length=100, description="The languages; the first is asked for where none is."
+    )
+    type: str = Field(
+        default="", description="What is written first: page, news or event; empty for no more than there is."
+    )
+
+
+class FirstRun(Wire):
+    """A house in which nobody is yet."""
+
+    types: list[Named]
 
 
 class Join(Wire):

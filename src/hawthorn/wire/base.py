@@ -30,3 +30,12 @@ class Named(Wire):
     type: str
     title: str
     file: str = ""
+
+
+class LocaleAsk(Wire):
+    """A locale to have; without a name it is called by its tag."""
+
+    tag: str = Field(description="A language tag (BCP 47), such as fr or pt-BR.")
+    name: str = ""
+    direction: str = ""
+    fallback: list[str] = Field(default_factory=list)

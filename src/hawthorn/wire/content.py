@@ -7,7 +7,7 @@ from typing import Any, Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from hawthorn.wire.access import Section
-from hawthorn.wire.base import Shortened, Wire
+from hawthorn.wire.base import LocaleAsk, Shortened, Wire
 from hawthorn.wire.release import Bead, Missing, Planned
 
 
@@ -105,15 +105,6 @@ class LocaleSpec(Wire):
         default_factory=list,
         description="The locales whose text stands in where it has none, the best first.",
     )
-
-
-class LocaleAsk(Wire):
-    """A locale to have; without a name it is called by its tag."""
-
-    tag: str = Field(description="A language tag (BCP 47), such as fr or pt-BR.")
-    name: str = ""
-    direction: str = ""
-    fallback: list[str] = Field(default_factory=list)
 
 
 class Locales(Wire):

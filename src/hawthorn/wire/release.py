@@ -231,10 +231,13 @@ class MoveLine(Wire):
 
     verb: str
     id: str
-    locale: str
+    locale: str = Field(description="* for the fields shared by all locales.")
+    source_locale: str
     title: str
     type: str
-    before: int | None
+    before: int | None = Field(
+        description="The revision that is there, or was until it went; null for nothing."
+    )
     after: int | None
     along: bool
     unmet: list[UnmetCondition]

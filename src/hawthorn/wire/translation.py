@@ -113,6 +113,7 @@ class GridLine(Wire):
     id: str
     title: str
     type: str
+    source_locale: str
     cells: list[GridCell]
 
 

@@ -26,19 +26,24 @@
   let asks = $state(false);
 
   const offers = $derived(Object.fromEntries(entry.acts.map((act) => [act.act, act])));
-  const order = ["submit", "sign", "move-on", "send-back", "take-back", "release", "withdraw", "commission"];
+  /** Whether exactly what is drafted is signed off: there is nothing to submit, though one may. */
+  const signed = $derived(
+    entry.review?.outcome === "signed off" && entry.review.revision === entry.revision?.number,
+  );
+  const acts = ["submit", "sign", "move-on", "release", "send-back", "take-back", "withdraw", "commission"];
+  const order = $derived(signed ? [...acts.filter((act) => act !== "submit"), "submit"] : acts);
   const open = $derived(order.filter((act) => offers[act]?.allowed));
   /** Whether nothing stands between what is signed off, or the draft, and its release. */
   const clear = $derived(
     entry.gate?.stage === entry.rail.at(-1)?.stage && !entry.gate?.unmet.length && !entry.missing.length,
   );
-  /** The act that moves the edition on: the first that fits and would not be blocked at once. */
+  /** The act that moves the edition on: the first that fits and would not be blocked at once. What takes back is never it. */
   const main = $derived(
     open.includes("sign")
       ? "sign"
       : open.includes("release") && clear
         ? "release"
-        : (open.find((act) => act !== "release") ?? ""),
+        : (open.find((act) => act === "move-on" || (act === "submit" && !signed)) ?? ""),
   );
   const refused = $derived(order.filter((act) => offers[act] && !offers[act].allowed));
 

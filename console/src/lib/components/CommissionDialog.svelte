@@ -49,7 +49,7 @@
       );
       open = false;
       locales = [];
-      notices.say(t("jobs.sent"));
+      notices.say(t(bureau ? "jobs.sent" : "jobs.made"));
       onDone();
     } catch (caught) {
       error = caught;

@@ -14,13 +14,14 @@
     <li>
       <p>
         <span class="font-semibold">{t(`verb.${move.verb}`)}:</span>
-        <a href="/entries/{move.id}/{move.locale === '*' ? 'en' : move.locale}"
+        <a href="/entries/{move.id}/{move.locale === '*' ? move.source_locale : move.locale}"
           >{move.title || t("list.untitled")}</a
         >
         <span class="text-moss">
-          ({move.locale === "*" ? t("plan.shared") : move.locale}) {move.before !== null
-            ? number(move.before)
-            : ""} → {move.verb === "withdraw" ? t("plan.nothing") : number(move.after)}
+          ({move.locale === "*" ? t("plan.shared") : move.locale}) {number(move.before)} → {move.verb ===
+          "withdraw"
+            ? t("plan.nothing")
+            : number(move.after)}
           {#if move.along}· {t("plan.along")}{/if}
         </span>
       </p>

@@ -11,7 +11,7 @@ from hawthorn import wire
 from hawthorn.core import access
 from hawthorn.core.access import Identity, Subject
 from hawthorn.core.errors import Invalid
-from hawthorn.operations import logging_in, people, permission
+from hawthorn.operations import first_run, founding, logging_in, people, permission
 from hawthorn.operations.act import CLOCKWORK, Act, View
 from hawthorn.service.context import (
     NOBODY,
@@ -323,6 +323,52 @@ def accept_invitation(body: wire.access.Join, request: Request, response: Respon
         lambda act: logging_in.accept_invitation(act, body.token, body.password, agent, lasts_of(request)),
     )
     return opened(request, response, desk, row["id"], token)
+
+
+@router.post(
+    "/first-run", response_model=wire.access.FirstRun, operation_id="look_at_first_run", responses=REFUSALS
+)
+def look_at_first_run(body: wire.access.Token, desk: AtDesk) -> Answer:
+    """What a new house offers to begin with, by the address that was printed when the service started; it needs no log-in."""
+    desk.read(NOBODY, lambda view: first_run.require(view, body.token))
+    kinds = [
+        {"id": name, "type": name, "title": kind["label"]} for name, kind in founding.FIRST_TYPES.items()
+    ]
+    return {"types": kinds}
+
+
+@router.post(
+    "/first-run/take",
+    response_model=wire.access.Session,
+    operation_id="make_first_person",
+    responses=REFUSALS,
+)
+def make_first_person(
+    body: wire.access.FirstPerson, request: Request, response: Response, desk: AtDesk
+) -> Answer:
+    """Make the first person, who may do everything, with the languages and a first type, and log in; it needs no log-in."""
+    check_origin(request)
+    desk.read(NOBODY, lambda view: first_run.require(view, body.token))
+    person = {
+        "handle": body.handle,
+        "name": body.name,
+        "email": body.email,
+        "password": body.password,
+        "zone": body.zone,
+    }
+    made, token = desk.write(
+        first_run.clockwork(),
+        lambda act: first_run.take(
+            act,
+            body.token,
+            person,
+            [one.model_dump() for one in body.locales],
+            body.type,
+            request.headers.get("user-agent", ""),
+            lasts_of(request),
+        ),
+    )
+    return opened(request, response, desk, made, token)
 
 
 def _base(request: Request) -> str:
