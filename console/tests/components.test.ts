@@ -121,6 +121,7 @@ describe("moves", () => {
           verb: "release",
           id: "x",
           locale: "*",
+          source_locale: "en",
           title: "Lamp",
           type: "label",
           before: null,
