@@ -150,7 +150,7 @@ def _inputs(url: str, key: str, page: str) -> dict[str, Callable[[], object]]:
         "a long text of one word": lambda: httpx.post(
             f"{url}/api/entries",
             content=json.dumps(
-                {"type": "page", "locale": "en", "fields": {"body": "<p>" + "a " * 200_000 + "</p>"}}
+                {"type": "page", "locale": "en", "fields": {"body": "<p>" + "a " * 120_000 + "</p>"}}
             ),
             headers=headers,
             timeout=60,

@@ -49,6 +49,7 @@ def test_moves_show_before_and_after_and_what_blocks_with_who_could_clear_it() -
         verb="release",
         id="x",
         locale="*",
+        source_locale="en",
         title="A [lamp]",
         type="label",
         before=None,

@@ -142,7 +142,7 @@
       >{t("languages.tag")}<input
         class="field"
         bind:value={tag}
-        placeholder="pt-BR"
+        placeholder={t("languages.example")}
         dir="ltr"
         maxlength="35"
       />

@@ -107,7 +107,12 @@
           <span class="text-sm text-moss">{ownName(first) || t("welcome.tag")}</span></label
         >
         <label class="flex flex-col gap-1"
-          >{t("welcome.others")}<input class="field" dir="ltr" placeholder="fr, pt-BR" bind:value={others} />
+          >{t("welcome.others")}<input
+            class="field"
+            dir="ltr"
+            placeholder={t("languages.example")}
+            bind:value={others}
+          />
           <span class="text-sm text-moss"
             >{more.map((tag) => ownName(tag) || tag).join(", ") || t("welcome.later")}</span
           ></label

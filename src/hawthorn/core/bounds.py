@@ -23,7 +23,7 @@ class Bounds:
     """The most that a text may hold: `characters` with markup, `paragraphs` (items, pictures and line breaks counted), and
     elements within each other (`depth`). `values` counts all values of what is sent at once, in lists and blocks too."""
 
-    characters: int = 500_000
+    characters: int = 250_000
     paragraphs: int = 5_000
     depth: int = 60
     values: int = 20_000

@@ -34,6 +34,13 @@ def blocks(old: Sequence[Hashable], new: Sequence[Hashable]) -> Blocks:
     return _rest(_first_places(a, b, made), len(a), len(b))
 
 
+def most(old: Sequence[Hashable], new: Sequence[Hashable]) -> int:
+    """How many places two sequences have in common at most, without saying which."""
+    if len(old) * len(new) > BOUND:
+        return min(len(old), len(new))
+    return LCSseq.similarity(old, new)
+
+
 def edits(old: Sequence[Hashable], new: Sequence[Hashable]) -> Edits:
     """What differs: from where to where in the older, and what stands there in the newer."""
     return between(blocks(old, new), len(old), len(new))

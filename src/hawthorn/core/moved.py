@@ -47,6 +47,9 @@ def _split(leaf: Leaf) -> list[str]:
 
 def _same(gone: Sequence[str], new: Sequence[str]) -> bool:
     fewer = min(len(gone), len(new))
+    # What cannot be is found at once: by the words, and by how many of them could stand in one order.
+    if (Counter(gone) & Counter(new)).total() < ENOUGH * fewer or likeness.most(gone, new) < ENOUGH * fewer:
+        return False
     runs = [size for _, _, size in likeness.blocks(gone, new) if size > 1 or size == fewer]
     return sum(runs) >= max(1, ENOUGH * fewer)
 

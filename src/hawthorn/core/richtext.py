@@ -418,9 +418,10 @@ def _match_near(
     scored = []
     before = {i: plain(old[i].inner) for i in free_old}
     now = {j: plain(new[j].inner) for j in free_new}
+    counts: dict[str, Counter[str]] = {}
     for i in free_old:
         for j in free_new:
-            score = _likeness(before[i], now[j])
+            score = _likeness(before[i], now[j], counts)
             if old[i].tag == "figure" and old[i].src == new[j].src and old[i].src:
                 score = 1.0
             if score >= NEAR and (old[i].inner or old[i].src):
@@ -435,14 +436,18 @@ _QUICK = 4_000_000
 """Up to so many pairs of letters are compared as they stand."""
 
 
-def _likeness(a: str, b: str) -> float:
-    """How like two texts are, from 0 to 1: letter by letter in their order, of long ones by how often each word stands."""
+def _likeness(a: str, b: str, counts: dict[str, Counter[str]]) -> float:
+    """How like two texts are, from 0 to 1: letter by letter in their order, of long ones by how often each word stands, which
+    is counted once for each."""
     if len(a) * len(b) <= _QUICK:
         return Indel.normalized_similarity(a, b)
     if min(len(a), len(b)) * 3 < max(len(a), len(b)):
         # With so much more on one side they cannot be near.
         return 0.0
-    ours, theirs = Counter(_WORDS.findall(a)), Counter(_WORDS.findall(b))
+    for text in (a, b):
+        if text not in counts:
+            counts[text] = Counter(found[0] for found in _WORDS.finditer(text))
+    ours, theirs = counts[a], counts[b]
     return 2 * (ours & theirs).total() / max(1, ours.total() + theirs.total())
 
 

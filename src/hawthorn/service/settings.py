@@ -42,7 +42,7 @@ class Settings(BaseSettings):
     public: str = Field(
         default="", description="The address of this service as people reach it, for links in mails."
     )
-    text_characters: int = Field(default=500_000, description="The most characters of one text, with markup.")
+    text_characters: int = Field(default=250_000, description="The most characters of one text, with markup.")
     text_paragraphs: int = Field(default=5_000, description="The most paragraphs of one text.")
     text_depth: int = Field(default=60, description="The most elements within each other in one text.")
     followers: bool = Field(
