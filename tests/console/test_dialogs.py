@@ -340,7 +340,7 @@ def test_a_unit_that_was_edited_while_away_is_chosen_on_the_page(running: Runnin
 
 
 def test_an_address_that_leads_nowhere_says_so(open_as: Open) -> None:
-    page = open_as("wim", "/nowhere/at/all")
+    page = open_as("wim", "/nowhere/at/all", expect=("404",))
     expect(page.get_by_role("heading", name="Nothing is here")).to_be_visible()
     gone = open_as("wim", "/entries/018f0000-0000-7000-8000-000000000000/en", expect=("404",))
     expect(gone.get_by_role("alert")).to_contain_text("There is no entry")

@@ -335,7 +335,7 @@ def test_a_wrong_field_is_named_and_nothing_is_half_written(
         ("POST", "/api/entries", {"type": "notice", "colour": 1}, 422, "invalid"),
         ("GET", "/api/entries/018f0000-0000-7000-8000-000000000000", None, 404, "not-found"),
         ("GET", "/api/nothing", None, 404, "not-found"),
-        ("PATCH", "/api/entries/{lift}/en", {"fields": {}}, 422, "invalid"),
+        ("PATCH", "/api/entries/{lift}/en", {"fields": {}}, 428, "base-needed"),
         ("POST", "/api/dispatches", {"moves": []}, 422, "invalid"),
         (
             "POST",
@@ -460,7 +460,7 @@ def test_a_proposal_has_an_address_and_an_etag_that_both_sides_move(
     at = f"/api/entries/{entry.id}/en/strands/New%20fees/proposal"
     first = wim._http.get(at)
     assert first.headers["ETag"] == first.json()["etag"] == wim.proposal(entry.id, "en", "New fees").etag
-    assert wim._http.post(at, json={}).status_code == 422
+    assert wim._http.post(at, json={}).status_code == 428
     draft = wim.entry(entry.id, "en")
     wim.save(entry.id, "en", {"kind": "closure"}, etag=draft.etag)
     stale = wim._http.post(at, json={}, headers={"If-Match": first.headers["ETag"]})

@@ -265,7 +265,9 @@ def test_a_link_to_what_is_gone_and_a_text_longer_than_its_field_are_held(house:
 
 
 def test_a_translation_behind_its_source_is_held(house: House) -> None:
-    house.by_clockwork(lambda a: a.conn.execute("INSERT INTO locale VALUES ('fr', 'Français', 9)") and None)
+    house.by_clockwork(
+        lambda a: a.conn.execute("INSERT INTO locale (tag, name, ord) VALUES ('fr', 'Français', 9)") and None
+    )
     house.by_clockwork(lambda a: workflows.setup_changed(a))
     define(house, flow("standard", checks=["translated"], sign_offs=0))
     page = house.page("Lamp")

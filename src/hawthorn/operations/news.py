@@ -68,6 +68,7 @@ CONCERNS: dict[str, tuple[str, ...]] = {
     "set.": ("types",),
     "workflow.": ("workflows", "entries", "entry", "hand", "dispatches"),
     "crops.": ("library",),
+    "locales.": ("types", "entries", "entry", "grid", "outline", "library"),
     "sites.": ("sites",),
     "person.": ("people", "account", "entry"),
     "role.": ("roles", "people", "account", "entry"),
