@@ -23,10 +23,7 @@
     error = null;
     try {
       await sure(api.POST("/api/invitation/accept", { body: { token, password } }));
-      // The token is of no more use; it need not stay in the address either.
-      history.replaceState(null, "", "/");
-      await session.look();
-      if (!session.me) location.assign("/");
+      await session.arrive();
     } catch (caught) {
       error = caught;
     } finally {

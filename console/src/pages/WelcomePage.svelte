@@ -42,10 +42,7 @@
           },
         }),
       );
-      // The token is of no more use; it need not stay in the address either.
-      history.replaceState(null, "", "/");
-      await session.look();
-      if (!session.me) location.assign("/");
+      await session.arrive();
     } catch (caught) {
       error = caught;
     } finally {

@@ -13,15 +13,12 @@ from typing import ClassVar
 
 import structlog
 
-from hawthorn.core.access import Identity
 from hawthorn.core.timeline import SECOND
 from hawthorn.followers.options import Options
-from hawthorn.operations.act import CLOCKWORK, Act, Desk
+from hawthorn.operations.act import CLOCKWORKER, Act, Desk
 from hawthorn.store import events, outbox
 
 log = structlog.get_logger(__name__)
-CLOCKWORKER = Identity(CLOCKWORK, "clockwork", "Clockwork", "clockwork")
-"""Whoever does what nobody does."""
 REST = 30.0
 """Seconds after which a follower looks again at the latest; a clock may have been set meanwhile."""
 

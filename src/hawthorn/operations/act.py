@@ -32,6 +32,8 @@ AHEAD = 4
 """How often something is worked out before the lock is taken, until it is done under it after all."""
 CLOCKWORK = 1
 """The actor that does what is planned."""
+CLOCKWORKER = Identity(CLOCKWORK, "clockwork", "Clockwork", "clockwork")
+"""The same as whoever acts: for what nobody does, or nobody is there yet to do."""
 
 
 class Clock(Protocol):

@@ -6,10 +6,9 @@ import secrets
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from hawthorn.core.access import Identity
 from hawthorn.core.errors import FieldProblem, Invalid, NotFound
 from hawthorn.operations import changing, locales, logging_in, people, permission
-from hawthorn.operations.act import CLOCKWORK, Act, Desk, View
+from hawthorn.operations.act import Act, Desk, View
 from hawthorn.operations.founding import FIRST_TYPES
 from hawthorn.operations.logging_in import USUAL, Lasts, hashed
 from hawthorn.store import definitions
@@ -74,8 +73,3 @@ def take(
     row = store.actor(act.conn, made)
     assert row is not None
     return made, logging_in.log_in(act, row, agent, lasts)
-
-
-def clockwork() -> Identity:
-    """Whoever does what nobody is there to do."""
-    return Identity(CLOCKWORK, "clockwork", "Clockwork", "clockwork")

@@ -8,11 +8,10 @@ from collections.abc import Iterable
 from typing import Any
 
 from hawthorn.core import contenttypes, fields, searching, slots
-from hawthorn.core.access import Identity
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.outline import natural
 from hawthorn.core.revision import EMPTY, Content
-from hawthorn.operations.act import CLOCKWORK, Act, Desk, View
+from hawthorn.operations.act import CLOCKWORKER, Act, Desk, View
 from hawthorn.store import definitions, entries, search, standings
 from hawthorn.store.standings import DRAFT, RELEASE
 
@@ -75,7 +74,6 @@ INDEXED = "2"
 
 def catch_up(desk: Desk) -> int:
     """Index every draft of a file that was written before there was an index; returns how many entries that were."""
-    clockwork = Identity(CLOCKWORK, "clockwork", "Clockwork", "clockwork")
 
     def do(act: Act) -> int:
         if definitions.setting(act.conn, "indexed") == INDEXED:
@@ -104,7 +102,7 @@ def catch_up(desk: Desk) -> int:
     with desk.db.read() as conn:
         if definitions.setting(conn, "indexed") == INDEXED:
             return 0
-    return desk.write(clockwork, do)
+    return desk.write(CLOCKWORKER, do)
 
 
 def place(act: Act, kind: ContentType, entry: sqlite3.Row, common: Content) -> None:

@@ -14,13 +14,12 @@ from hawthorn.core.access import Grant, Identity
 from hawthorn.core.errors import CodeNeeded, Invalid, NotLoggedIn, Refused
 from hawthorn.core.timeline import SECOND
 from hawthorn.operations import attempts, logging_in
-from hawthorn.operations.act import CLOCKWORK, Act, Desk
+from hawthorn.operations.act import CLOCKWORKER, Act, Desk
 from hawthorn.service.live import Hub
 from hawthorn.service.settings import Settings
 
 T = TypeVar("T")
 COOKIE = "hawthorn_session"
-_SYSTEM = Identity(CLOCKWORK, "clockwork", "Clockwork", "clockwork")
 NOBODY = Identity(
     0, "program", "Somebody without a log-in", "", (("everybody", Grant("read", stages=("release",))),)
 )
@@ -144,7 +143,7 @@ def guessed(
     handle: str,
     look: Callable[[], T],
     wrong: Callable[[T], bool] = lambda _: False,
-    me: Identity = _SYSTEM,
+    me: Identity = CLOCKWORKER,
 ) -> T:
     """Look at a password or code that may be a guess: counted before, noted in the log when wrong, forgotten when right.
     `me` is whoever is logged in and confirms who they are."""

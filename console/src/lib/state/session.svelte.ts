@@ -39,6 +39,14 @@ class Session {
     this.me = null;
   }
 
+  /** Go on into the console with a session that was just opened by an address with a token. */
+  async arrive(): Promise<void> {
+    // The token is of no more use; it need not stay in the address either.
+    history.replaceState(null, "", "/");
+    await this.look();
+    if (!this.me) location.assign("/");
+  }
+
   type(name: string) {
     return this.setup?.types.find((type) => type.name === name);
   }

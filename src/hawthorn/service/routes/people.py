@@ -9,10 +9,10 @@ from fastapi import Request, Response
 
 from hawthorn import wire
 from hawthorn.core import access
-from hawthorn.core.access import Identity, Subject
+from hawthorn.core.access import Subject
 from hawthorn.core.errors import Invalid
 from hawthorn.operations import first_run, founding, logging_in, people, permission
-from hawthorn.operations.act import CLOCKWORK, Act, View
+from hawthorn.operations.act import CLOCKWORKER, Act, View
 from hawthorn.service.context import (
     NOBODY,
     Answer,
@@ -315,11 +315,10 @@ def look_at_invitation(body: wire.access.Token, desk: AtDesk) -> Answer:
 def accept_invitation(body: wire.access.Join, request: Request, response: Response, desk: AtDesk) -> Answer:
     """Choose a password by an invitation and log in; it needs no log-in."""
     check_origin(request)
-    clockwork = Identity(CLOCKWORK, "clockwork", "Clockwork", "clockwork")
     agent = request.headers.get("user-agent", "")
     row = desk.read(NOBODY, lambda view: logging_in.invitation(view, body.token))
     token = desk.write(
-        clockwork,
+        CLOCKWORKER,
         lambda act: logging_in.accept_invitation(act, body.token, body.password, agent, lasts_of(request)),
     )
     return opened(request, response, desk, row["id"], token)
@@ -357,7 +356,7 @@ def make_first_person(
         "zone": body.zone,
     }
     made, token = desk.write(
-        first_run.clockwork(),
+        CLOCKWORKER,
         lambda act: first_run.take(
             act,
             body.token,

@@ -10,7 +10,7 @@ from hawthorn import wire
 from hawthorn.core.access import Identity
 from hawthorn.core.errors import CodeNeeded, NotLoggedIn
 from hawthorn.operations import logging_in, permission
-from hawthorn.operations.act import CLOCKWORK, Desk
+from hawthorn.operations.act import CLOCKWORKER, Desk
 from hawthorn.service.context import (
     NOBODY,
     Answer,
@@ -33,14 +33,13 @@ router = area("/api", "sessions")
 def log_in(body: wire.access.LogIn, request: Request, response: Response, desk: AtDesk) -> Answer:
     """Log in with handle (or mail address) and password; sets a cookie and returns the token."""
     check_origin(request)
-    clockwork = Identity(CLOCKWORK, "clockwork", "Clockwork", "clockwork")
 
     def look() -> tuple[sqlite3.Row | None, bool]:
         found = desk.read(NOBODY, lambda view: store.by_handle(view.conn, body.handle))
         row = logging_in.fits(found, body.password)
         # A code is used up in a transaction of its own, so that a failed one is counted all the same.
         return row, row is not None and desk.write(
-            clockwork, lambda act: logging_in.require_code(act, row, body.code)
+            CLOCKWORKER, lambda act: logging_in.require_code(act, row, body.code)
         )
 
     row, fits = guessed(desk, request, body.handle, look, lambda found: not found[1])
@@ -54,7 +53,7 @@ def log_in(body: wire.access.LogIn, request: Request, response: Response, desk: 
             remedy="Enter the code that your authenticator shows now.",
         )
     agent = request.headers.get("user-agent", "")
-    token = desk.write(clockwork, lambda act: logging_in.log_in(act, row, agent, lasts_of(request)))
+    token = desk.write(CLOCKWORKER, lambda act: logging_in.log_in(act, row, agent, lasts_of(request)))
     return opened(request, response, desk, row["id"], token)
 
 
