@@ -22,6 +22,7 @@ export const { p, navigate, isActive, route } = createRouter({
   "/set-up/log": () => import("./pages/LogPage.svelte"),
   "/account": () => import("./pages/AccountPage.svelte"),
   "/set-up/languages": () => import("./pages/LanguagesPage.svelte"),
+  "/set-up/bureaus": () => import("./pages/BureausPage.svelte"),
   "/set-up/sites": () => import("./pages/SitesPage.svelte"),
   "/timetable": () => import("./pages/Timetable.svelte"),
   "/timetable/:id": () => import("./pages/DispatchPage.svelte"),

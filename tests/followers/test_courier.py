@@ -15,7 +15,7 @@ from hawthorn.followers import courier, outgoing
 from hawthorn.followers.courier import Courier
 from hawthorn.operations import translation
 from hawthorn.operations.translation import Order
-from hawthorn.store import definitions, jobs, people
+from hawthorn.store import bureaus, definitions, people
 from tests.followers.partners import Anything
 from tests.followers.test_followers import Options
 from tests.service.made import House
@@ -31,7 +31,7 @@ def house(tmp_path: Path) -> Iterator[House]:
         for name in ("Odd", "Even"):
             actor = people.add_actor(conn, "bureau", name.lower(), name, "", "", "UTC", 1)
             people.hold(conn, actor, "bureau")
-            jobs.add_bureau(conn, name, f"http://{name.lower()}.example", actor, "{}")
+            bureaus.add(conn, name, f"http://{name.lower()}.example", actor, {})
 
     made.desk.db.write(set_up)
     yield made

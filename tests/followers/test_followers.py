@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import socket
 import threading
 import time
@@ -23,7 +22,7 @@ from hawthorn.followers.courier import Courier
 from hawthorn.followers.mail import Mail
 from hawthorn.operations import review, translation
 from hawthorn.operations.translation import Order
-from hawthorn.store import definitions, jobs, outbox, people
+from hawthorn.store import bureaus, definitions, outbox, people
 from tests.service.made import House
 
 
@@ -276,7 +275,7 @@ def bureau(house: House, monkeypatch: pytest.MonkeyPatch) -> tuple[Bureau, Wire]
     def add(conn: Any) -> None:
         actor = people.add_actor(conn, "bureau", "salt", "Salt", "", "", "UTC", 1)
         people.hold(conn, actor, "bureau")
-        jobs.add_bureau(conn, "Salt", "http://bureau.example", actor, json.dumps({"fr": "fr-FR"}))
+        bureaus.add(conn, "Salt", "http://bureau.example", actor, {"fr": "fr-FR"})
 
     house.desk.db.write(add)
     return made, wire

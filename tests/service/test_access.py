@@ -66,6 +66,11 @@ TABLE = {
     "call_off_job": "y n n n n y n n n n n",
     "upload_file": "y y y n n n n y n n y",
     "define_type": "y n n n n n n n n n n",
+    "list_bureaus": "y n n n n n n n n n n",
+    "add_bureau": "y n n n n n n n n n n",
+    "change_bureau": "y n n n n n n n n n n",
+    "end_bureau": "y n n n n n n n n n n",
+    "try_bureau": "y n n n n n n n n n n",
     "check_type": "y n n n n n n n n n n",
     "type_definition": "y y y y y y y y y y y",
     "define_set": "y n n n n n n n n n n",
@@ -252,6 +257,8 @@ def body_for(operation: str, ids: dict[str, str]) -> dict | None:
         "choose_unit": {"entry": ids["id"], "key": "none", "take": "ours"},
         "accept_job": {},
         "define_type": {"name": "Not A Name"},
+        "add_bureau": {"name": "", "url": ""},
+        "change_bureau": {},
         "check_type": {"name": "Not A Name"},
         "define_set": {"name": "Not A Name"},
         "check_set": {"name": "Not A Name"},
@@ -308,7 +315,7 @@ def request(running: Running, ids: dict[str, str], operation: str, who: str) -> 
         "dispatch" if path.startswith("/api/dispatches") else "job" if path.startswith("/api/jobs") else "id"
     )
     names = {
-        "{id}": "999999" if "keys" in path else ids[subject],
+        "{id}": "999999" if "keys" in path or "bureaus" in path else ids[subject],
         "{locale}": "en",
         "{handle}": "nobody",
         "{page}": "page-of-a-test",

@@ -25,7 +25,7 @@ from hawthorn.operations import translation
 from hawthorn.operations.dispatches import When, Wish, make
 from hawthorn.operations.health import examine
 from hawthorn.operations.translation import Order
-from hawthorn.store import connection, definitions, jobs, migrate, outbox, people, pool
+from hawthorn.store import bureaus, connection, definitions, migrate, outbox, people, pool
 from hawthorn.store.database import Database
 from tests.core import test_moved
 from tests.followers.partners import Anything, Postbox
@@ -342,7 +342,7 @@ def partners(folder: Path, seconds: float, rng: random.Random) -> Counter[str]:
         definitions.set_setting(conn, "setup", "50")
         actor = people.add_actor(conn, "bureau", "odd", "Odd", "", "", "UTC", 1)
         people.hold(conn, actor, "bureau")
-        jobs.add_bureau(conn, "Odd", "http://odd.example", actor, "{}")
+        bureaus.add(conn, "Odd", "http://odd.example", actor, {})
 
     house.desk.db.write(set_up)
 

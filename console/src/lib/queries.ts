@@ -265,6 +265,11 @@ export function keysQuery() {
   return createQuery(() => ({ queryKey: ["keys"], queryFn: () => sure(api.GET("/api/keys")) }));
 }
 
+/** The bureaus that take jobs. */
+export function bureausQuery() {
+  return createQuery(() => ({ queryKey: ["bureaus"], queryFn: () => sure(api.GET("/api/bureaus")) }));
+}
+
 /** One's own account. */
 export function accountQuery() {
   return createQuery(() => ({ queryKey: ["account"], queryFn: () => sure(api.GET("/api/account")) }));

@@ -21,6 +21,7 @@
   <li><a class="act no-underline!" href="/set-up/people">{t("people.title")}</a></li>
   {#if session.may("configure")}
     <li><a class="act no-underline!" href="/set-up/keys">{t("keysPage.title")}</a></li>
+    <li><a class="act no-underline!" href="/set-up/bureaus">{t("bureausPage.title")}</a></li>
   {/if}
   <li><a class="act no-underline!" href="/set-up/log">{t("log.title")}</a></li>
   <li><a class="act no-underline!" href="/set-up/languages">{t("languages.title")}</a></li>

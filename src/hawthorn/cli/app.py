@@ -34,6 +34,7 @@ PARTS: dict[str, tuple[str, ...]] = {
     "translating": ("commission", "job"),
     "setting_up": ("log-in", "log-out", "me", "why", "events", "key", "type"),
     "languages": ("locale",),
+    "bureaus": ("bureau",),
     "people": ("password", "sessions", "second-factor", "person", "role", "workflow"),
 }  # fmt: skip
 """The modules of commands, in the order of the help, each with the names of its commands."""

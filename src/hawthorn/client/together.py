@@ -119,6 +119,34 @@ class TogetherCalls:
         return Request("DELETE", f"/api/keys/{id}", nothing)
 
     @call
+    def bureaus(self) -> Request[wire.translation.Bureaus]:
+        """The bureaus that take jobs."""
+        return Request("GET", "/api/bureaus", into(wire.translation.Bureaus))
+
+    @call
+    def add_bureau(
+        self, name: str, url: str, *, codes: Mapping[str, str] | None = None, key: str = ""
+    ) -> Request[wire.translation.Bureau]:
+        """Add a bureau, or bring one back that ended; `codes` maps our locales to its own."""
+        body = {"name": name, "url": url, "codes": dict(codes or {}), "key": key}
+        return Request("POST", "/api/bureaus", into(wire.translation.Bureau), json=body)
+
+    @call
+    def change_bureau(self, id: int, given: Mapping[str, Any]) -> Request[wire.translation.Bureau]:
+        """Change what is given of a bureau: name, url, codes, key."""
+        return Request("PATCH", f"/api/bureaus/{id}", into(wire.translation.Bureau), json=dict(given))
+
+    @call
+    def end_bureau(self, id: int) -> Request[None]:
+        """End a bureau that has no open jobs."""
+        return Request("DELETE", f"/api/bureaus/{id}", nothing)
+
+    @call
+    def try_bureau(self, id: int) -> Request[wire.translation.BureauTrial]:
+        """Ask a bureau whether it answers; no job is sent."""
+        return Request("POST", f"/api/bureaus/{id}/try", into(wire.translation.BureauTrial))
+
+    @call
     def account(self) -> Request[wire.access.Account]:
         """One's own account."""
         return Request("GET", "/api/account", into(wire.access.Account))

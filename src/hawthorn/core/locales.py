@@ -59,7 +59,7 @@ def from_list(raws: Any) -> dict[str, Locale]:
         problems += wrong
         if made is None:
             continue
-        tag = _canonical(made.tag)
+        tag = canonical(made.tag)
         if not tag:
             problems.append(FieldProblem(where, "is no language tag (BCP 47), such as fr or pt-BR"))
             continue
@@ -68,7 +68,7 @@ def from_list(raws: Any) -> dict[str, Locale]:
         if made.direction not in DIRECTIONS:
             problems.append(FieldProblem(f"{where}.direction", "is ltr, rtl, or empty for the usual one"))
         name = naming.line(f"{where}.name", made.name, 80) or tag
-        out[tag] = Locale(tag, name, made.direction, tuple(_canonical(f) or f for f in made.fallback))
+        out[tag] = Locale(tag, name, made.direction, tuple(canonical(f) or f for f in made.fallback))
     for one in out.values():
         for other in one.fallback:
             if other == one.tag or other not in out:
@@ -81,7 +81,7 @@ def from_list(raws: Any) -> dict[str, Locale]:
     return out
 
 
-def _canonical(tag: str) -> str:
+def canonical(tag: str) -> str:
     """A tag in its canonical form (RFC 5646, section 4.5); empty for what is none."""
     import langcodes
 

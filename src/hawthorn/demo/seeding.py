@@ -41,6 +41,7 @@ from hawthorn.operations.founding import found
 from hawthorn.operations.previews import LinkWish
 from hawthorn.operations.remarks import Quote
 from hawthorn.operations.translation import Order
+from hawthorn.store import bureaus as bureau_store
 from hawthorn.store import definitions as definition_store
 from hawthorn.store import entries as entry_store
 from hawthorn.store import jobs, reviews
@@ -137,7 +138,7 @@ class Museum:
             people_store.hold(act.conn, helper, "assistant", ["en"])
             house = people_store.add_actor(act.conn, "bureau", "saltmarsh", BUREAU, "", "", "UTC", act.now)
             people_store.hold(act.conn, house, "bureau")
-            jobs.add_bureau(act.conn, BUREAU, self.bureau_url, house, '{"ja": "ja-JP", "fr": "fr-FR"}')
+            bureau_store.add(act.conn, BUREAU, self.bureau_url, house, {"ja": "ja-JP", "fr": "fr-FR"})
             setup_changed(act)
 
         with self.desk.db.read() as conn:

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from typing import Any, Literal, TypeVar
+from typing import Literal, TypeVar
 
 import httpx
 import structlog
@@ -23,7 +23,7 @@ from hawthorn.core.timeline import SECOND
 from hawthorn.followers import outgoing
 from hawthorn.followers.base import Follower
 from hawthorn.followers.options import Options
-from hawthorn.operations import permission, translation
+from hawthorn.operations import bureaus, permission, translation
 from hawthorn.operations.act import Act, Desk
 from hawthorn.store import jobs, outbox
 
@@ -108,9 +108,20 @@ class Courier(Follower):
                     outbox.put(conn, self.name, id, event["seq"], job["bureau_name"], uuid, event["at"])
         return True
 
-    def _call(self, method: str, url: str, **sent: Any) -> tuple[httpx.Response, bytes]:
+    def _call(
+        self, job: sqlite3.Row, method: str, path: str, *, content: bytes = b"", **headers: str
+    ) -> tuple[httpx.Response, bytes]:
+        """Call the bureau of a job, with its key."""
         self._http = self._http or outgoing.caller(self.options.allow_hosts)
-        return outgoing.call(self._http, method, url, self.options.allow_hosts, most=_MOST_FILE, **sent)
+        return outgoing.call(
+            self._http,
+            method,
+            f"{job['bureau_url']}{path}",
+            self.options.allow_hosts,
+            most=_MOST_FILE,
+            content=content,
+            headers=bureaus.headers(self.desk.vault.open, job["bureau_secret"]) | headers,
+        )
 
     def _reader(self, job: sqlite3.Row) -> Identity:
         with self.desk.db.read() as conn:
@@ -129,12 +140,8 @@ class Courier(Follower):
         bureau = self._reader(job)
         try:
             _, data = self.desk.read(bureau, lambda v: translation.export(v, uuid))
-            answer, body = self._call(
-                "POST",
-                f"{job['bureau_url']}/jobs",
-                content=data,
-                headers={"Content-Type": MEDIA_TYPE, "Idempotency-Key": row["stable_id"]},
-            )
+            sent_with = {"Content-Type": MEDIA_TYPE, "Idempotency-Key": row["stable_id"]}
+            answer, body = self._call(job, "POST", "/jobs", content=data, **sent_with)
             remote = self._taken(answer, body)
         except Exception as error:
             self._not_delivered(row, bureau, uuid, error)
@@ -174,14 +181,13 @@ class Courier(Follower):
     def _ask(self, job: sqlite3.Row) -> None:
         bureau = self._reader(job)
         uuid, remote = job["uuid"], job["remote"]
-        address = f"{job['bureau_url']}/jobs/{remote}"
         try:
-            answer, body = self._call("GET", address)
+            answer, body = self._call(job, "GET", f"/jobs/{remote}")
             if not answer.is_success:
                 raise _NotNow(_status(answer), outgoing.retry_after(answer))
             found = _read(Progress, body)
             if found.state == "finished":
-                answer, data = self._call("GET", f"{address}/file")
+                answer, data = self._call(job, "GET", f"/jobs/{remote}/file")
                 if not answer.is_success:
                     raise _NotNow(_status(answer), outgoing.retry_after(answer))
                 self._bring_home(bureau, uuid, remote, data)

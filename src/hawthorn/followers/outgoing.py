@@ -7,7 +7,7 @@ import re
 import socket
 import ssl
 import time
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from email.utils import parsedate_to_datetime
@@ -213,11 +213,13 @@ class Fetched:
     trouble: str = ""
 
 
-def fetch(url: str, allowed: Sequence[str], timeout: float = 10.0) -> Fetched:
+def fetch(
+    url: str, allowed: Sequence[str], timeout: float = 10.0, headers: Mapping[str, str] | None = None
+) -> Fetched:
     """Read a page, as far as outgoing calls may."""
     try:
         with caller(allowed, timeout) as client:
-            answer, data = call(client, "GET", url, allowed, most=MOST, seconds=2 * timeout)
+            answer, data = call(client, "GET", url, allowed, most=MOST, seconds=2 * timeout, headers=headers)
             text = data.decode(answer.encoding or "utf-8", "replace")
             return Fetched(answer.status_code, tuple(answer.headers.multi_items()), text)
     except Forbidden as refused:

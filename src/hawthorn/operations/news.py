@@ -69,6 +69,7 @@ CONCERNS: dict[str, tuple[str, ...]] = {
     "workflow.": ("workflows", "entries", "entry", "hand", "dispatches"),
     "crops.": ("library",),
     "locales.": ("types", "entries", "entry", "grid", "outline", "library"),
+    "bureau.": ("bureaus", "types"),
     "sites.": ("sites",),
     "person.": ("people", "account", "entry"),
     "role.": ("roles", "people", "account", "entry"),
@@ -78,7 +79,7 @@ CONCERNS: dict[str, tuple[str, ...]] = {
     "mail.": (),
 }
 """The lists that an event concerns, by the beginning of its kind; the longest that fits counts. Names are the console's."""
-_PEOPLE = ("person.", "role.", "key.", "session.", "access.", "mail.")
+_PEOPLE = ("person.", "role.", "key.", "bureau.", "session.", "access.", "mail.")
 RIGHTS = ("person.", "role.", "key.", "session.", "workflow.", "sites.", "type.")
 """Kinds after which what somebody may do has to be looked at again."""
 

@@ -22,6 +22,7 @@ from hawthorn.core.translation.units import Unit
 from hawthorn.core.workflow import Workflow
 from hawthorn.operations import entries, permission, review, show_work, workflows
 from hawthorn.operations.act import Act, View, new_uuid
+from hawthorn.store import bureaus
 from hawthorn.store import entries as entry_store
 from hawthorn.store import jobs as store
 
@@ -80,9 +81,10 @@ def commission(act: Act, order: Order) -> str:
     """
     order = replace(order, name=naming.line("name", order.name), note=naming.note("note", order.note))
     _check_order(act, order)
-    bureau = store.bureau(act.conn, order.bureau) if order.bureau else None
+    at_work = {b["name"]: b for b in bureaus.in_use(act.conn)}
+    bureau = at_work.get(order.bureau)
     if order.bureau and bureau is None:
-        have = ", ".join(b["name"] for b in store.bureaus(act.conn)) or "none"
+        have = ", ".join(at_work) or "none"
         raise Invalid([FieldProblem("bureau", f"there is no bureau “{order.bureau}”; there are: {have}")])
     found = {act.setup.locale(x): _parts(act, order, x) for x in order.locales}
     by_locale = {tag: [p for p in parts if p.units] for tag, parts in found.items()}

@@ -23,8 +23,8 @@ from hawthorn.service.hot import HotReads
 from hawthorn.service.limits import Limits
 from hawthorn.service.live import Hub
 from hawthorn.service.methods import Heads
-from hawthorn.service.routes import dispatches as dispatch_routes
 from hawthorn.service.routes import (
+    bureaus,
     entries,
     jobs,
     library,
@@ -40,6 +40,7 @@ from hawthorn.service.routes import (
     together,
     workflows,
 )
+from hawthorn.service.routes import dispatches as dispatch_routes
 from hawthorn.service.settings import Settings
 from hawthorn.service.stopping import Stopping
 from hawthorn.store import vault
@@ -117,6 +118,7 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
         library,
         dispatch_routes,
         jobs,
+        bureaus,
         setup,
         reading,
         stream,

@@ -54,6 +54,7 @@ PAGES = (
     "set-up/workflows",
     "set-up/people",
     "set-up/keys",
+    "set-up/bureaus",
     "set-up/log",
     "set-up/sites",
     "set-up/languages",

@@ -1,29 +1,10 @@
-"""Bureaus, commissions, jobs and their units."""
+"""Commissions, jobs and their units."""
 
 from __future__ import annotations
 
 import sqlite3
 from collections.abc import Iterable
 from typing import Any
-
-
-def add_bureau(conn: sqlite3.Connection, name: str, url: str, actor: int, codes: str = "{}") -> int:
-    """Add a bureau; `codes` maps our locales to its own as a JSON object."""
-    cursor = conn.execute(
-        "INSERT INTO bureau (name, url, actor, codes) VALUES (?, ?, ?, ?)", (name, url, actor, codes)
-    )
-    return int(cursor.lastrowid or 0)
-
-
-def bureaus(conn: sqlite3.Connection) -> list[sqlite3.Row]:
-    """All bureaus."""
-    return conn.execute("SELECT * FROM bureau ORDER BY name").fetchall()
-
-
-def bureau(conn: sqlite3.Connection, name: str) -> sqlite3.Row | None:
-    """A bureau by name."""
-    row: sqlite3.Row | None = conn.execute("SELECT * FROM bureau WHERE name = ?", (name,)).fetchone()
-    return row
 
 
 def add_commission(
@@ -77,7 +58,8 @@ def add_units(
 
 _JOB = """
 SELECT j.*, c.uuid AS commission_uuid, c.name, c.due, c.note, c.at AS created_at, c.actor, a.name AS by_name,
-  b.name AS bureau_name, b.url AS bureau_url, b.actor AS bureau_actor, b.codes
+  b.name AS bureau_name, b.url AS bureau_url, b.actor AS bureau_actor, b.codes,
+  b.secret AS bureau_secret
 FROM job j JOIN commission c ON c.id = j.commission JOIN actor a ON a.id = c.actor LEFT JOIN bureau b ON b.id = j.bureau
 """
 

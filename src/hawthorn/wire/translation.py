@@ -44,6 +44,62 @@ class CommissionAsk(Wire):
     )
 
 
+class BureauAsk(Wire):
+    """A bureau to send jobs to."""
+
+    name: str = Field(description="What it is called here.", examples=["Saltmarsh Translations"])
+    url: str = Field(
+        description="Where it takes jobs: they go to `{url}/jobs`.",
+        examples=["https://saltmarsh.example/hawthorn"],
+    )
+    codes: dict[str, str] = Field(
+        default_factory=dict,
+        description="What it calls our locales, where that differs, by our tag.",
+        examples=[{"fr": "fr-FR", "ja": "ja-JP"}],
+    )
+    key: str = Field(
+        default="",
+        description="What is sent to it as a bearer token (RFC 6750); empty for none. It is kept sealed and never shown again.",
+    )
+
+
+class BureauChange(Wire):
+    """What changes of a bureau (RFC 7396): what is not given stays."""
+
+    name: str | None = Field(default=None, description="What it is called here.")
+    url: str | None = Field(default=None, description="Where it takes jobs.")
+    codes: dict[str, str] | None = Field(default=None, description="What it calls our locales, all of them.")
+    key: str | None = Field(default=None, description="A new key; empty when it needs none any more.")
+
+
+class Bureau(Wire):
+    """A bureau that takes jobs, without its key."""
+
+    id: int = Field(description="Its number.")
+    name: str = Field(description="What it is called here.")
+    url: str = Field(description="Where it takes jobs.")
+    codes: dict[str, str] = Field(description="What it calls our locales, where that differs, by our tag.")
+    has_key: bool = Field(description="Whether a key is sent with each call.")
+    jobs: int = Field(description="How many jobs it had.")
+    open: int = Field(description="How many of them are not finished.")
+    since: str = Field(description="Since when it is there.")
+
+
+class Bureaus(Wire):
+    """The bureaus that take jobs, by name."""
+
+    items: list[Bureau] = Field(description="The bureaus.")
+
+
+class BureauTrial(Wire):
+    """Whether a bureau answers."""
+
+    answers: bool = Field(
+        description="Whether it would take jobs, as far as can be seen without sending one."
+    )
+    trouble: str = Field(description="What is wrong, in words; empty when nothing is.")
+
+
 class Estimate(Wire):
     """What one locale of an order would hold."""
 

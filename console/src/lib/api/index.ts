@@ -42,6 +42,7 @@ export type LibraryLine = Schemas["LibraryLine"];
 export type Folder = Schemas["Folder"];
 export type CropSpec = Schemas["CropSpec"];
 export type LocaleAsk = Schemas["LocaleAsk"];
+export type Bureau = Schemas["Bureau"];
 export type LocaleChange = Schemas["LocaleChange"];
 export type SiteSpec = Schemas["SiteSpec"];
 export type SiteTrial = Schemas["SiteTrial"];

@@ -17,7 +17,7 @@ from hawthorn.operations.health import trouble
 from hawthorn.service.context import Answer, AtDesk, Who, settings_of
 from hawthorn.service.routes.entries import REFUSALS
 from hawthorn.service.routing import area
-from hawthorn.store import jobs
+from hawthorn.store import bureaus
 
 router = area("/api", "set-up")
 
@@ -38,7 +38,7 @@ def setup(me: Who, desk: AtDesk, request: Request) -> Answer:
             "workflows": [workflow.to_dict(w) for w in view.setup.workflows.values()],
             "choices": [asdict(c) for c in view.setup.choices],
             "checks": [{"name": n, "label": label} for n, (label, _) in workflow.CHECKS.items()],
-            "bureaus": [b["name"] for b in jobs.bureaus(view.conn)],
+            "bureaus": [b["name"] for b in bureaus.in_use(view.conn)],
             "site": settings_of(request).site,
             "crops": pictures.to_list(view.setup.crops.values()),
             "sites": sites.to_list(view.setup.sites.values()),

@@ -1,0 +1,150 @@
+"""The bureaus that translate for a house, from the command line."""
+
+from __future__ import annotations
+
+import sys
+from typing import Annotated
+
+import typer
+from rich.markup import escape
+
+from hawthorn import wire
+from hawthorn.cli import drawing
+from hawthorn.cli.context import Json, out, print_json, service, stop
+from hawthorn.client import Client
+
+BureauName = Annotated[str, typer.Argument(help="Its name, or the start of it.", metavar="BUREAU")]
+Codes = Annotated[
+    list[str] | None,
+    typer.Option("--code", help="What it calls a locale, as fr=fr-FR; may be given several times."),
+]
+Key = Annotated[
+    str | None,
+    typer.Option(help="What is sent with each call as a bearer token; - reads it from the standard input."),
+]
+
+
+def listing(as_json: Json = False) -> None:
+    """The bureaus that take jobs."""
+    with service() as hawthorn:
+        found = hawthorn.bureaus()
+    if as_json:
+        print_json(found)
+    elif not found.items:
+        out.print("There is no bureau yet. `hawthorn bureau add NAME ADDRESS` adds one.")
+    else:
+        _table(found.items)
+
+
+def _table(some: list[wire.translation.Bureau]) -> None:
+    made = drawing.table("name", "address", "key", "codes", "jobs", "open")
+    for one in some:
+        codes = ", ".join(f"{ours}={theirs}" for ours, theirs in one.codes.items())
+        key = "yes" if one.has_key else "no"
+        made.add_row(escape(one.name), escape(one.url), key, codes, str(one.jobs), str(one.open))
+    out.print(made)
+
+
+def add(
+    name: Annotated[str, typer.Argument(help="What it is called.")],
+    url: Annotated[str, typer.Argument(help="The address where it takes jobs.", metavar="ADDRESS")],
+    code: Codes = None,
+    key: Key = None,
+    as_json: Json = False,
+) -> None:
+    """Add a bureau, or bring one back that ended.
+
+    Example: hawthorn bureau add "Saltmarsh Translations" https://saltmarsh.example/jobs --code fr=fr-FR --key -
+    """
+    with service() as hawthorn:
+        _say(hawthorn.add_bureau(name, url, codes=_codes(code or []), key=_key(key) or ""), as_json)
+
+
+def change(
+    name: BureauName,
+    new_name: Annotated[str | None, typer.Option("--name", help="What it is called from now on.")] = None,
+    url: Annotated[str | None, typer.Option("--address", help="Where it takes jobs from now on.")] = None,
+    code: Codes = None,
+    key: Key = None,
+    as_json: Json = False,
+) -> None:
+    """Change a bureau; what is not given stays. A code without a right side (--code fr=) goes.
+
+    Example: hawthorn bureau set Saltmarsh --address https://new.saltmarsh.example
+    """
+    with service() as hawthorn:
+        one = _one(hawthorn, name)
+        given: dict[str, object] = {"name": new_name, "url": url, "key": _key(key)}
+        if code:
+            left = one.codes | _codes(code)
+            given["codes"] = {ours: theirs for ours, theirs in left.items() if theirs}
+        given = {what: value for what, value in given.items() if value is not None}
+        _say(hawthorn.change_bureau(one.id, given), as_json)
+
+
+def end(name: BureauName) -> None:
+    """End a bureau that has no open jobs; what it did stays under its name."""
+    with service() as hawthorn:
+        one = _one(hawthorn, name)
+        hawthorn.end_bureau(one.id)
+    out.print(f"{escape(one.name)} gets no more jobs. `hawthorn bureau add` with its name brings it back.")
+
+
+def attempt(name: BureauName, as_json: Json = False) -> None:
+    """Ask a bureau whether it answers; no job is sent."""
+    with service() as hawthorn:
+        one = _one(hawthorn, name)
+        found = hawthorn.try_bureau(one.id)
+    if as_json:
+        print_json(found)
+    elif found.answers:
+        out.print(f"{escape(one.name)} answers.")
+    else:
+        out.print(f"[yellow]{escape(one.name)}: {escape(found.trouble)}[/yellow]")
+    if not found.answers:
+        raise typer.Exit(1)
+
+
+def _say(made: wire.translation.Bureau, as_json: bool) -> None:
+    if as_json:
+        print_json(made)
+    else:
+        _table([made])
+        out.print(
+            f"`hawthorn commission ENTRY --to LOCALE --bureau {escape(repr(made.name))}` sends it work."
+        )
+
+
+def _codes(given: list[str]) -> dict[str, str]:
+    for one in given:
+        if "=" not in one:
+            stop(f"“{one}” is no code.", "Write it as fr=fr-FR: our locale, then theirs.")
+    return dict((part.strip() for part in one.split("=", 1)) for one in given)  # type: ignore[misc]
+
+
+def _key(given: str | None) -> str | None:
+    return sys.stdin.readline().strip() if given == "-" else given
+
+
+def _one(hawthorn: Client, name: str) -> wire.translation.Bureau:
+    have = hawthorn.bureaus().items
+    exact = [one for one in have if one.name == name]
+    found = exact or [one for one in have if one.name.casefold().startswith(name.casefold())]
+    if len(found) != 1:
+        known = ", ".join(one.name for one in found or have) or "none"
+        said = f"“{name}” means {len(found)} bureaus." if found else f"There is no bureau “{name}”."
+        stop(said, f"There are: {known}.", "not-found")
+    return found[0]
+
+
+def install(app: typer.Typer) -> None:
+    """Add these commands."""
+    group = typer.Typer(
+        help="The bureaus: who translates outside, and where they are reached.", no_args_is_help=True
+    )
+    group.command("list")(listing)
+    group.command("add")(add)
+    group.command("set")(change)
+    group.command("end")(end)
+    group.command("try")(attempt)
+    app.add_typer(group, name="bureau", rich_help_panel="Set-up")

@@ -1,0 +1,57 @@
+"""Bureaus: who translates outside, where to reach them, and how they call our locales."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from collections.abc import Mapping
+
+_ROW = """
+SELECT b.*, a.created_at, (SELECT count(*) FROM job j WHERE j.bureau = b.id) AS jobs,
+  (SELECT count(*) FROM job j WHERE j.bureau = b.id AND j.state IN ('waiting', 'sent', 'in work')) AS open
+FROM bureau b JOIN actor a ON a.id = b.actor
+"""
+
+
+def add(
+    conn: sqlite3.Connection, name: str, url: str, actor: int, codes: Mapping[str, str], secret: str = ""
+) -> int:
+    """Add a bureau that acts as `actor`; `codes` maps our locales to its own, `secret` is sealed."""
+    cursor = conn.execute(
+        "INSERT INTO bureau (name, url, actor, codes, secret) VALUES (?, ?, ?, ?, ?)",
+        (name, url, actor, json.dumps(codes, sort_keys=True), secret),
+    )
+    return int(cursor.lastrowid or 0)
+
+
+def change(
+    conn: sqlite3.Connection, id: int, name: str, url: str, codes: Mapping[str, str], secret: str
+) -> None:
+    """Change all of a bureau; one that had ended is there again."""
+    conn.execute(
+        "UPDATE bureau SET name = ?, url = ?, codes = ?, secret = ?, ended_at = NULL WHERE id = ?",
+        (name, url, json.dumps(codes, sort_keys=True), secret, id),
+    )
+    conn.execute("UPDATE actor SET name = ? WHERE id = (SELECT actor FROM bureau WHERE id = ?)", (name, id))
+
+
+def end(conn: sqlite3.Connection, id: int, at: int) -> None:
+    """End a bureau; what it did stays under its name."""
+    conn.execute("UPDATE bureau SET ended_at = ?, secret = '' WHERE id = ?", (at, id))
+
+
+def in_use(conn: sqlite3.Connection) -> list[sqlite3.Row]:
+    """The bureaus that take jobs, by name, with how many jobs each had and has open."""
+    return conn.execute(_ROW + "WHERE b.ended_at IS NULL ORDER BY b.name").fetchall()
+
+
+def get(conn: sqlite3.Connection, id: int) -> sqlite3.Row | None:
+    """A bureau that takes jobs."""
+    row: sqlite3.Row | None = conn.execute(_ROW + "WHERE b.id = ? AND b.ended_at IS NULL", (id,)).fetchone()
+    return row
+
+
+def named(conn: sqlite3.Connection, name: str) -> sqlite3.Row | None:
+    """A bureau by name, also one that has ended."""
+    row: sqlite3.Row | None = conn.execute(_ROW + "WHERE b.name = ?", (name,)).fetchone()
+    return row
