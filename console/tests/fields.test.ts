@@ -24,6 +24,9 @@ const kind = {
   common: false,
   menu: false,
   layout: "",
+  retired: false,
+  read_only: false,
+  public: true,
 };
 
 beforeEach(() => {

@@ -92,6 +92,8 @@ export function spec(part: Partial<FieldSpec> = {}): FieldSpec {
     counts_as_alt: false,
     option: false,
     region: false,
+    read_only: false,
+    public: true,
     ...part,
   };
 }

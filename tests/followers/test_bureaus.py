@@ -38,7 +38,11 @@ def test_a_bureau_is_called_at_its_address_with_its_key_and_its_codes(
     house: House, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     made = added(house)
-    assert (made["url"], made["codes"], made["has_key"]) == ("https://odd.example/work", {"fr": "fr-FR"}, True)
+    assert (made["url"], made["codes"], made["has_key"]) == (
+        "https://odd.example/work",
+        {"fr": "fr-FR"},
+        True,
+    )
     order(house, "Odd")
     seen: list[tuple[str, str | None]] = []
     bodies: list[bytes] = []

@@ -15,7 +15,12 @@ export type Draft = Partial<Omit<FieldSpec, "fields" | "blocks">> & {
 export function slim(draft: Draft): Draft {
   const out: Record<string, unknown> = {};
   for (const [key, value] of Object.entries(draft)) {
-    const usual = value === null || value === undefined || value === "" || value === false;
+    const usual =
+      value === null ||
+      value === undefined ||
+      value === "" ||
+      (value === false && key !== "public") ||
+      (key === "public" && value === true);
     if (usual || key === "set" || key === "was_shared" || (Array.isArray(value) && !value.length)) continue;
     out[key] = value;
   }

@@ -33,6 +33,9 @@
     common?: boolean;
     menu?: boolean;
     layout?: string;
+    retired?: boolean;
+    read_only?: boolean;
+    public?: boolean;
     version?: number;
     fields: Draft[];
   }
@@ -73,9 +76,8 @@
     for (const [key, value] of Object.entries(rest)) {
       const usual =
         value === "" || value === undefined || value === null || (Array.isArray(value) && !value.length);
-      if (!usual && !(key === "translated" ? value === true : value === false)) out[key] = value;
+      if (!usual && value !== (key === "translated" || key === "public")) out[key] = value;
     }
-    if (draft.translated === false) out.translated = false;
     return out;
   }
 
@@ -117,6 +119,26 @@
       notices.say(t("types.done", { label: made.label, version: made.version }));
       await queries.invalidateQueries();
       if (fresh) await navigate(`/set-up/${isSet ? "field-sets" : "types"}/${made.name}` as "/");
+    } catch (caught) {
+      error = caught;
+    } finally {
+      busy = false;
+    }
+  }
+
+  async function remove(): Promise<void> {
+    if (!confirm(t("types.sureDelete", { label: draft.label ?? name }))) return;
+    busy = true;
+    error = null;
+    try {
+      await sure(
+        isSet
+          ? api.DELETE("/api/field-sets/{name}", { params: { path: { name } } })
+          : api.DELETE("/api/types/{name}", { params: { path: { name } } }),
+      );
+      notices.say(t("types.deleted", { label: draft.label ?? name }));
+      session.setup = await sure(api.GET("/api/setup"));
+      await navigate("/set-up");
     } catch (caught) {
       error = caught;
     } finally {
@@ -181,6 +203,8 @@
     </h1>
     <button class="act" onclick={toFile} aria-pressed={asFile}>{t("types.asFile")}</button>
     {#if !isSet && !fresh}<button class="act" onclick={schema}>{t("types.schema")}</button>{/if}
+    {#if mayChange && !fresh}<button class="act" disabled={busy} onclick={remove}>{t("types.delete")}</button
+      >{/if}
     {#if mayChange}
       <button class="act main" disabled={busy || !dirty || impact?.refused || !draft.name} onclick={put}
         >{t(fresh ? "types.make" : "types.change")}</button
@@ -231,7 +255,7 @@
           </div>
           {#if !isSet}
             <div class="flex flex-wrap gap-x-5 gap-y-2">
-              {#each ["single", "section", "site", "common", "menu"] as const as flag (flag)}
+              {#each ["single", "section", "site", "common", "menu", "read_only", "retired"] as const as flag (flag)}
                 <label class="flex items-center gap-2"
                   ><input
                     type="checkbox"
@@ -241,14 +265,16 @@
                   />{t(`types.flag_${flag}`)}</label
                 >
               {/each}
-              <label class="flex items-center gap-2"
-                ><input
-                  type="checkbox"
-                  class="rounded"
-                  checked={draft.translated !== false}
-                  onchange={(event) => set({ translated: event.currentTarget.checked })}
-                />{t("types.flag_translated")}</label
-              >
+              {#each ["translated", "public"] as const as flag (flag)}
+                <label class="flex items-center gap-2"
+                  ><input
+                    type="checkbox"
+                    class="rounded"
+                    checked={draft[flag] !== false}
+                    onchange={(event) => set({ [flag]: event.currentTarget.checked })}
+                  />{t(`types.flag_${flag}`)}</label
+                >
+              {/each}
               <label class="flex items-center gap-2"
                 >{t("types.workflow")}
                 <select

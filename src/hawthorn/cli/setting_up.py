@@ -242,6 +242,31 @@ def export_type(
         print_json(hawthorn.type_schema(name) if schema else hawthorn.type_definition(name))
 
 
+def delete_type(
+    name: Annotated[str, typer.Argument(help="The type's name.")],
+    check: Annotated[bool, typer.Option("--check", help="Only say what uses it.")] = False,
+) -> None:
+    """Delete a content type that nothing uses; one that is in use can be retired ("retired": true in its definition)."""
+    with service() as hawthorn:
+        uses = hawthorn.uses_of_type(name).items if check else []
+        if not check:
+            hawthorn.delete_type(name)
+            out.print(f"{name} is deleted.")
+            return
+    for use in uses:
+        out.print(f"• {escape(use)}")
+    out.print("It cannot be deleted." if uses else "Nothing uses it; it can be deleted.")
+    if uses:
+        raise typer.Exit(EXIT["in-the-way"])
+
+
+def delete_set(name: Annotated[str, typer.Argument(help="The field set's name.")]) -> None:
+    """Delete a field set that no type uses."""
+    with service() as hawthorn:
+        hawthorn.delete_set(name)
+    out.print(f"{name} is deleted.")
+
+
 def install(app: typer.Typer) -> None:
     """Add these commands."""
     panel = "Set-up"
@@ -258,5 +283,7 @@ def install(app: typer.Typer) -> None:
     types.command("list")(list_types)
     types.command("define")(define_type)
     types.command("export")(export_type)
+    types.command("delete")(delete_type)
     types.command("define-set")(define_set)
+    types.command("delete-set")(delete_set)
     app.add_typer(types, name="type", rich_help_panel=panel)

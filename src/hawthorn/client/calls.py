@@ -63,6 +63,21 @@ class Calls(PageCalls, TogetherCalls):
         return Request("PUT", "/api/types", into(wire.content.TypeSpec), json=dict(definition))
 
     @call
+    def uses_of_type(self, name: str) -> Request[wire.content.Uses]:
+        """What uses a content type, in words."""
+        return Request("GET", f"/api/types/{quote(name)}/uses", into(wire.content.Uses))
+
+    @call
+    def delete_type(self, name: str) -> Request[None]:
+        """Delete a content type that nothing uses."""
+        return Request("DELETE", f"/api/types/{quote(name)}", nothing)
+
+    @call
+    def delete_set(self, name: str) -> Request[None]:
+        """Delete a field set that no type uses."""
+        return Request("DELETE", f"/api/field-sets/{quote(name)}", nothing)
+
+    @call
     def check_type(self, definition: Mapping[str, Any]) -> Request[wire.content.Impact]:
         """What a definition of a type would do to the entries there are."""
         return Request("POST", "/api/types/check", into(wire.content.Impact), json=dict(definition))

@@ -65,6 +65,9 @@ class ContentType:
     common: bool = False
     menu: bool = False
     layout: str = ""
+    retired: bool = False
+    read_only: bool = False
+    public: bool = True
     help: str = ""
 
     def field(self, name: str) -> Field | None:
@@ -110,7 +113,17 @@ def from_dict(data: Mapping[str, Any], sets: Mapping[str, FieldSet] | None = Non
     """A content type from its definition, with the fields of its sets, or `Invalid` with every problem in it."""
     known = sets or {}
     problems = _named(data, *_ROLES, "workflow", "layout")
-    for flag in ("section", "single", "translated", "site", "common", "menu"):
+    for flag in (
+        "section",
+        "single",
+        "translated",
+        "site",
+        "common",
+        "menu",
+        "retired",
+        "read_only",
+        "public",
+    ):
         if not isinstance(data.get(flag, False), bool):
             problems.append(FieldProblem(flag, "is true or false"))
     made, wrong = _fields(shapes.members(data, "fields"), "fields")
@@ -144,6 +157,9 @@ def from_dict(data: Mapping[str, Any], sets: Mapping[str, FieldSet] | None = Non
             "common",
             "menu",
             "layout",
+            "retired",
+            "read_only",
+            "public",
             "help",
         )
         if k in data
@@ -215,6 +231,17 @@ def _roles(data: Mapping[str, Any], made: list[Field]) -> list[FieldProblem]:
                         f"fields.{spec.name}.{role}", f"names “{name}”, which is not one of the fields"
                     )
                 )
+    if not data.get("public", True) and any(f.kind == "file" for f in made):
+        problems.append(
+            FieldProblem(
+                "public", "cannot be false with a field that holds a file: whoever knows its address gets it"
+            )
+        )
+    hidden = {f.name for f in made if not f.public}
+    for role in ("title", "search_title", "search_words", "search_picture"):
+        named = data.get(role, "title" if role == "title" else "")
+        if isinstance(named, str) and named in hidden:
+            problems.append(FieldProblem(role, f"names “{named}”, which readers do not get"))
     if data.get("site") and any(f.kind in ("slug", "below") for f in made):
         problems.append(
             FieldProblem("site", "heads a site, so it has neither an address of its own nor a place below")
@@ -307,6 +334,18 @@ def _check(found: Field, where: str, deep: int) -> list[FieldProblem]:
         problems.append(FieldProblem(f"{where}.choices", "holds at least one word to choose"))
     if deep > 1 and found.kind in ("slug", "below"):
         problems.append(FieldProblem(where, "cannot lie inside a group or block"))
+    if (found.read_only or not found.public) and deep > 1:
+        problems.append(
+            FieldProblem(
+                where, "read_only and public are said of a field of its own, not inside a group or block"
+            )
+        )
+    if not found.public and found.kind in ("file", "slug", "below"):
+        problems.append(FieldProblem(f"{where}.public", f"cannot be false for the kind {found.kind}"))
+    if found.read_only and found.required and found.default is None:
+        problems.append(
+            FieldProblem(f"{where}.required", "cannot be asked of what only programs fill, without a default")
+        )
     if found.region and (deep > 1 or found.kind not in ("blocks", "rich")):
         problems.append(FieldProblem(f"{where}.region", "is for a field of blocks or of text of its own"))
     if found.default is not None and not problems:

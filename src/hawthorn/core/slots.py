@@ -6,7 +6,7 @@ lies, so that a block that moves keeps the paths of all that it holds. Paths are
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -135,6 +135,14 @@ def takes(spec: Field, home: str, kinds: Mapping[str, str]) -> frozenset[str]:
     if found is None or not kind_of(found).parts or not is_many(found):
         return frozenset()
     return frozenset(k.name for k in found.blocks) if found.kind == "blocks" else frozenset({""})
+
+
+def every(specs: Iterable[Field]) -> Iterator[Field]:
+    """Every field of a form, and of its groups and blocks, however deep."""
+    for spec in specs:
+        yield spec
+        for _, members in forms(spec) if kind_of(spec).parts else ():
+            yield from every(members)
 
 
 def forms(spec: Field) -> Iterator[tuple[str, tuple[Field, ...]]]:

@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterable, Mapping
 from dataclasses import asdict, dataclass, field, replace
 from typing import Any
 
-from hawthorn.core import contenttypes, fields
+from hawthorn.core import contenttypes, fields, slots
 from hawthorn.core.access import Subject
 from hawthorn.core.contenttypes import COMMON, ContentType, FieldSet
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound, StaleRevision
@@ -16,6 +16,7 @@ from hawthorn.core.fields import Field
 from hawthorn.core.revision import Content
 from hawthorn.operations import entries, permission, workflows
 from hawthorn.operations.act import Act, View, setup_changed
+from hawthorn.store import bodies, people
 from hawthorn.store import definitions as store
 from hawthorn.store import entries as entry_store
 
@@ -223,6 +224,24 @@ def _impact(view: View, after: ContentType) -> Impact:
     if before.translated and not after.translated:
         others = [e for e in found if any(t not in (COMMON, e.source) for t in e.drafts)]
         say("", "Other locales are no longer offered; what is written in them stays", others)
+    if after.retired and not before.retired:
+        say("", "No more entries of it are started; those there are go on as they were", found, always=True)
+    if after.read_only and not before.read_only:
+        say(
+            "",
+            "Nobody changes any more what its entries hold; they can still be released and withdrawn",
+            found,
+            always=True,
+        )
+    if before.public and not after.public:
+        say(
+            "",
+            "Without a key its entries are no longer read, and pages no longer lead to them",
+            found,
+            always=True,
+        )
+    if after.public and not before.public:
+        say("", "Everybody can read those of its entries that are out", found, always=True)
     if before.workflow != after.workflow:
         say(
             "",
@@ -353,6 +372,8 @@ def _put(act: Act, made: ContentType, impact: Impact) -> ContentType:
             for row in rows:
                 _carry(act, made, row, moved)
             entry_store.flag(act.conn, [row["id"] for row in rows])
+        if before.public != made.public:
+            bodies.clear(act.conn)
         act.conn.execute(
             "DELETE FROM dep WHERE body IN (SELECT b.id FROM body b JOIN entry e ON e.id = b.entry WHERE e.type = ?)",
             (made.name,),
@@ -399,6 +420,69 @@ def _carry(act: Act, kind: ContentType, entry: sqlite3.Row, moved: list[Field]) 
                 "UPDATE summary SET missing = ? WHERE edition = ? AND missing <> ?",
                 (lacking, edition["id"], lacking),
             )
+
+
+# -- letting go ----------------------------------------------------------------------------------------------------
+
+
+def uses_of_type(view: View, name: str) -> list[str]:
+    """What uses a type, in words: while there is anything, it cannot be deleted."""
+    permission.require(view, "configure", Subject())
+    kind = view.setup.types.get(name)
+    if kind is None:
+        raise NotFound(
+            f"There is no content type “{name}”.", remedy=f"There are: {', '.join(view.setup.types)}."
+        )
+    standing, removed, templates, lists = store.uses_of_type(view.conn, name)
+    said = [f"{standing} entries are of it"] if standing else []
+    said += [f"{removed} removed entries are of it, which may be brought back"] if removed else []
+    said += [f"{templates} templates begin it"] if templates else []
+    said += [f"{lists} kept lists show it"] if lists else []
+    for other in view.setup.types.values():
+        if other.name != name:
+            led = sorted({spec.label for spec in slots.every(other.fields) if name in spec.types})
+            said += [f"“{other.label}” may lead to it ({', '.join(led)})"] if led else []
+            said += [f"it is the layout of “{other.label}”"] if other.layout == name else []
+    said += [f"a choice of workflows names it ({c.workflow})" for c in view.setup.choices if c.type == name]
+    said += [
+        f"the site “{s.label or s.name}” has an address for it"
+        for s in view.setup.sites.values()
+        if name in s.addresses
+    ]
+    for role in people.roles(view.conn):
+        if any(name in grant.get("types", ()) for grant in json.loads(role["grants"])):
+            said.append(f"the role “{role['label']}” names it")
+    return said
+
+
+def delete_type(act: Act, name: str) -> None:
+    """Delete a type that nothing uses. Raises `InTheWay` with all that does: such a type can be retired."""
+    said = uses_of_type(act, name)
+    if said:
+        raise InTheWay(
+            f"The type “{act.setup.types[name].label}” is in use: {'; '.join(said)}.",
+            remedy="Retire it: then no more entries of it are started.",
+            uses=said,
+        )
+    store.delete_type(act.conn, name)
+    setup_changed(act)
+    act.event("type.deleted", [], {"type": name})
+
+
+def delete_set(act: Act, name: str) -> None:
+    """Delete a field set that no type uses."""
+    permission.require(act, "configure", Subject())
+    made = set_of(act, name)
+    using = [kind.label for kind in act.setup.types.values() if name in kind.sets]
+    if using:
+        raise InTheWay(
+            f"The field set “{made.label}” is used by {', '.join(using)}.",
+            remedy="Take it out there first.",
+            uses=using,
+        )
+    store.delete_set(act.conn, name)
+    setup_changed(act)
+    act.event("set.deleted", [], {"set": name})
 
 
 def definition_of(view: View, name: str) -> dict[str, Any]:

@@ -81,6 +81,7 @@ def start(act: Act, type: str, locale: str, values: Mapping[str, Any], note: str
     kind = act.setup.type(type)
     tag = act.setup.locale(locale)
     _require_room(act, kind)
+    _require_own_fields(act, kind, values, {})
     section = sections.section_of(act, contenttypes.placement(kind, values)[0])
     about = Subject(kind.name, tag, section, own=True, within=store.within(act.conn, section))
     permission.require(act, "write", about)
@@ -108,7 +109,12 @@ def start(act: Act, type: str, locale: str, values: Mapping[str, Any], note: str
 
 
 def _require_room(act: Act, kind: ContentType) -> None:
-    """A type that allows exactly one entry has none yet."""
+    """A type still takes entries, and one that allows exactly one has none yet."""
+    if kind.retired:
+        raise InTheWay(
+            f"The type “{kind.label}” is retired: no more entries of it are started.",
+            remedy="Choose another type, or let someone who sets up types take it back into use.",
+        )
     if not kind.single:
         return
     row = act.conn.execute(
@@ -120,6 +126,21 @@ def _require_room(act: Act, kind: ContentType) -> None:
             remedy="Write in that one.",
             entry=row["uuid"],
         )
+
+
+def _require_own_fields(
+    view: View, kind: ContentType, patch: Mapping[str, Any], before: Mapping[str, Any]
+) -> None:
+    """What only programs fill is not changed by a person."""
+    if view.identity.kind != "person":
+        return
+    changed = [
+        FieldProblem(f.name, "is filled by programs, and only shown to people")
+        for f in kind.fields
+        if f.read_only and f.name in patch and (patch[f.name] or None) != (before.get(f.name) or None)
+    ]
+    if changed:
+        raise Invalid(changed, remedy="Leave it as it is.")
 
 
 def _require_translated(kind: ContentType, entry: sqlite3.Row, tag: str) -> None:
@@ -164,6 +185,8 @@ def save(
             edition = store.edition(act.conn, entry["id"], where)
             assert edition is not None
         if mine:
+            own_now = store.content(act.conn, edition["head"]).fields if edition["head"] is not None else {}
+            _require_own_fields(act, kind, mine, own_now)
             try:
                 steps.append(_merge_in(act, kind, entry, edition, mine, seen, note))
             except Invalid:

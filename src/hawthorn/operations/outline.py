@@ -453,6 +453,7 @@ def tree(view: View, where: Where, locale: str, root: str = "", depth: int = 3) 
                 "below": level(line.uuid, deep - 1) if deep > 1 and line.parent else [],
             }
             for line in lines
+            if not reading.closed(view, line.type)
         ]
 
     return level(root, depth)

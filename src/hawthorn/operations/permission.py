@@ -69,7 +69,13 @@ def _owner(entry: sqlite3.Row | Mapping[str, Any]) -> int:
 
 def may(view: View, verb: str, about: Subject) -> bool:
     """Whether whoever looks or acts holds a grant for it."""
-    return access.allowing(view.identity, verb, about) is not None
+    return access.allowing(view.identity, verb, about) is not None and not _shut(view, verb, about)
+
+
+def _shut(view: View, verb: str, about: Subject) -> bool:
+    """Whether the type itself lets nobody do it: what is read-only is not written, whoever one is."""
+    kind = view.setup.types.get(about.type or "")
+    return verb == "write" and kind is not None and kind.read_only
 
 
 HIDDEN = "something you may not see"
@@ -148,8 +154,19 @@ def require_somewhere(view: View, verb: str, stage: str | None = None) -> None:
 
 
 def refusal(view: View, verb: str, about: Subject) -> Refused:
-    """The refusal that a missing grant deserves."""
+    """The refusal that a missing grant deserves, or a type that lets nobody."""
     needed = access.needed(verb, about)
+    if _shut(view, verb, about):
+        who = holders(view, "configure", Subject())
+        return Refused(
+            f"Entries of type “{view.setup.types[about.type or ''].label}” are read-only: nobody changes what they hold.",
+            remedy=f"Whoever sets up types can switch that off: {_listed(who)}."
+            if who
+            else "Ask who sets up types.",
+            missing="a type that is not read-only",
+            verb=verb,
+            who=who,
+        )
     if view.identity.kind == "assistant" and verb in access.NEVER_FOR_ASSISTANTS:
         return Refused(
             f"An assistant may never {access.VERBS[verb]}.",
@@ -289,7 +306,7 @@ def why(
     if verb == "read" and about.stage is None:
         about = replace(about, stage=WORKING)
     found = access.allowing(who, verb, about)
-    if found:
+    if found and not _shut(other, verb, about):
         reason = f"{who.name} may: the role “{found[0]}” grants “{found[1].said()}”."
         return {"allowed": True, "reason": reason, "role": found[0], "who": [], "missing": ""}
     refused = refusal(other, verb, about)

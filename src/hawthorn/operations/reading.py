@@ -161,6 +161,14 @@ def nothing(name: str) -> NotFound:
     )
 
 
+def closed(view: View, type: str) -> bool:
+    """Whether entries of a type are not for whoever reads: without a key only public ones are."""
+    kind = view.setup.types.get(type)
+    return kind is not None and not kind.public and view.identity.id == NOBODY
+
+
+NOBODY = 0
+"""The id of whoever reads without a key."""
 BY_ID = "~"
 """Before an id, in place of a path that is not there yet."""
 
@@ -264,7 +272,10 @@ def find_path(view: View, path: str, where: Place, site: str = "") -> tuple[str,
         for top in tops:
             entry = _walk(view, tag, slugs, top, where, old)
             if entry is not None:
-                uuid = entries.entry_by_id(view.conn, entry)["uuid"]
+                row = entries.entry_by_id(view.conn, entry)
+                if closed(view, row["type"]):
+                    raise nothing(path)
+                uuid = row["uuid"]
                 now = path_at(view, entry, tag, where) if old else None
                 return uuid, tag, now if now != f"/{'/'.join([tag, *slugs])}" else None
     raise nothing(path)
@@ -346,7 +357,12 @@ def listed(
     tag = view.setup.locale(locale) if locale else next(iter(view.setup.locales))
     if type:
         view.setup.type(type)
-    rows = candidates(view, where, [type] if type else [], tag, limit + 1, _cursor(cursor))
+    types = [type] if type else []
+    if any(closed(view, name) for name in view.setup.types):
+        types = [name for name in types or view.setup.types if not closed(view, name)]
+        if not types:
+            return [], ""
+    rows = candidates(view, where, types, tag, limit + 1, _cursor(cursor))
     last = rows[limit - 1] if len(rows) > limit else None
     more = f"{last.pinned}.{last.sort}.{last.edition}" if last else ""
     return [(row.uuid, tag) for row in rows[:limit]], more

@@ -45,7 +45,7 @@ class Rendered:
 def render(view: View, uuid: str, locale: str, where: Place) -> Rendered:
     """The body of an entry for a wanted locale; raises `NotFound` when nothing stands there."""
     row = entries.entry(view.conn, uuid)
-    if row is None:
+    if row is None or reading.closed(view, row["type"]):
         raise reading.nothing(uuid)
     made = _Renderer(view, where, view.setup.locale(locale) if locale else row["source_locale"], row)
     body = made.body(row)
@@ -177,9 +177,10 @@ class _Renderer:
         own = dict(entries.content(self.view.conn, revision).fields) if revision else {}
         values = contenttypes.together(kind, self._common(row["id"], where), own)
         values |= self._typed(row["id"], locale, where)
-        if kind.internal and (where.plain or not permission.readable(self.view, row, locale)):
-            # What colleagues call it is for colleagues.
-            values.pop(kind.internal, None)
+        hidden = {f.name for f in kind.fields if not f.public} | {kind.internal}
+        if hidden & values.keys() and (where.plain or not permission.readable(self.view, row, locale)):
+            # What colleagues call it, and what they note there, is for colleagues.
+            values = {name: value for name, value in values.items() if name not in hidden}
         return values
 
     def _typed(self, entry: int, locale: str, where: Place) -> dict[str, Any]:
@@ -250,6 +251,9 @@ class _Renderer:
         if row is None:
             return None
         kind = self.view.setup.type(row["type"])
+        if self.where.plain and not kind.public:
+            # One body is kept for all, so it shows what everybody may read.
+            return None
         # What a page shows whole belongs to it; what it only leads to is seen as far as the limits go.
         part = kind.common or kind.file is not None
         where = self.where if part else reading.place_of(self.view, row, self.where)
@@ -328,7 +332,8 @@ class _Renderer:
         now = self.view.now if self.where.at is None else self.where.at
         since = now - rule.days * _DAY if rule.days else None
         fits: list[tuple[int, dict[str, Any]]] = []
-        known = [t for t in rule.types if t in self.view.setup.types]
+        types = self.view.setup.types
+        known = [t for t in rule.types if t in types and (types[t].public or not self.where.plain)]
         found = reading.candidates(self.view, self.where, known, self.locale, _LOOKED_AT) if known else []
         for one in found:
             if since is not None and one.sort < since:

@@ -13,7 +13,7 @@ from hawthorn.core import access
 from hawthorn.core.access import Grant, Identity
 from hawthorn.core.errors import CodeNeeded, Invalid, NotLoggedIn, Refused
 from hawthorn.core.timeline import SECOND
-from hawthorn.operations import attempts, logging_in
+from hawthorn.operations import attempts, logging_in, reading
 from hawthorn.operations.act import CLOCKWORKER, Act, Desk
 from hawthorn.service.live import Hub
 from hawthorn.service.settings import Settings
@@ -21,7 +21,11 @@ from hawthorn.service.settings import Settings
 T = TypeVar("T")
 COOKIE = "hawthorn_session"
 NOBODY = Identity(
-    0, "program", "Somebody without a log-in", "", (("everybody", Grant("read", stages=("release",))),)
+    reading.NOBODY,
+    "program",
+    "Somebody without a log-in",
+    "",
+    (("everybody", Grant("read", stages=("release",))),),
 )
 """Whoever reads without a key: what is out, and nothing else."""
 

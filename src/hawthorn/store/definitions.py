@@ -90,6 +90,27 @@ def add_type(conn: sqlite3.Connection, kind: ContentType, at: int, actor: int | 
     )
 
 
+def uses_of_type(conn: sqlite3.Connection, name: str) -> tuple[int, int, int, int]:
+    """How many entries are of a type, how many removed ones, and how many templates and kept lists name it."""
+    row = conn.execute(
+        "SELECT count(*) FILTER (WHERE removed_at IS NULL), count(*) FILTER (WHERE removed_at IS NOT NULL), "
+        "(SELECT count(*) FROM template WHERE type = ?1 AND ended_at IS NULL), "
+        "(SELECT count(*) FROM saved_list WHERE json_extract(query, '$.type') = ?1) FROM entry WHERE type = ?1",
+        (name,),
+    ).fetchone()
+    return row[0], row[1], row[2], row[3]
+
+
+def delete_type(conn: sqlite3.Connection, name: str) -> None:
+    """Let a type go, in all its versions."""
+    conn.execute("DELETE FROM content_type WHERE name = ?", (name,))
+
+
+def delete_set(conn: sqlite3.Connection, name: str) -> None:
+    """Let a field set go, in all its versions."""
+    conn.execute("DELETE FROM field_set WHERE name = ?", (name,))
+
+
 def add_set(conn: sqlite3.Connection, made: FieldSet, at: int, actor: int | None) -> None:
     """Record a version of a field set."""
     conn.execute(

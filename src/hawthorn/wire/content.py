@@ -47,6 +47,8 @@ class FieldSpec(Wire):
     counts_as_alt: bool
     option: bool = False
     region: bool = False
+    read_only: bool = Field(default=False, description="Filled by programs, and shown to people.")
+    public: bool = Field(default=True, description="Whether readers get it.")
 
 
 class TypeSpec(Wire):
@@ -71,6 +73,9 @@ class TypeSpec(Wire):
     common: bool = False
     menu: bool = False
     layout: str = ""
+    retired: bool = Field(default=False, description="Nobody starts entries of it any more.")
+    read_only: bool = Field(default=False, description="What its entries hold is not changed by anybody.")
+    public: bool = Field(default=True, description="Whether its entries are read without a key.")
     help: str
     fields: list[FieldSpec]
 
@@ -142,6 +147,12 @@ class Effect(Wire):
     entries: int
     examples: list[dict[str, str]]
     refuses: bool
+
+
+class Uses(Wire):
+    """What uses something, in words."""
+
+    items: list[str] = Field(description="Each use; none means that it can be deleted.")
 
 
 class Impact(Wire):

@@ -287,7 +287,7 @@
         entry={now}
         {version}
         value={editor.value(spec.name)}
-        readonly={!mayWrite || (spec.shared && foreign && !session.may("configure"))}
+        readonly={!mayWrite || spec.read_only || (spec.shared && foreign && !session.may("configure"))}
         lacking={lacking.has(spec.name)}
         missing={inside(spec.name)}
         places={tab === "page" ? preview.placesOf(entry.id, spec.name) : []}

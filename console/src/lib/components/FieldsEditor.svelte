@@ -19,7 +19,7 @@
   const kinds = $derived(
     (session.setup?.kinds ?? []).filter((one) => !inner || (one.name !== "slug" && one.name !== "below")),
   );
-  type Flag = "required" | "shared" | "many" | "option" | "region" | "counts_as_alt";
+  type Flag = "required" | "shared" | "many" | "option" | "region" | "counts_as_alt" | "read_only";
   /** What may be said of a field: inside a block how it looks, at the top what follows the layout. */
   function flags(field: Draft): Flag[] {
     if (inner) return ["required", "many", "option"];
@@ -28,6 +28,7 @@
       "required",
       "shared",
       "many",
+      "read_only",
       ...more,
       ...(field.kind === "line" ? ["counts_as_alt" as const] : []),
     ];
@@ -167,6 +168,16 @@
                 />{t(`types.flag_${flag}`)}</label
               >
             {/each}
+            {#if !inner && !["file", "slug", "below"].includes(field.kind)}
+              <label class="flex items-center gap-2"
+                ><input
+                  type="checkbox"
+                  class="rounded"
+                  checked={field.public !== false}
+                  onchange={(event) => change(n, { public: event.currentTarget.checked })}
+                />{t("types.flag_shown")}</label
+              >
+            {/if}
           </div>
           {#if field.kind === "choice"}
             <label class="flex flex-col gap-1 text-sm sm:col-span-2"

@@ -7,17 +7,27 @@
   import { session } from "../state/session.svelte";
   import { navigate } from "../../router";
 
+  const LAST = "hawthorn:started";
   let { open = $bindable(false) }: { open: boolean } = $props();
-  const types = $derived(session.setup?.types ?? []);
+  // What a team may start: a retired type takes no more entries, a read-only one no words.
+  const types = $derived((session.setup?.types ?? []).filter((one) => !one.retired && !one.read_only));
   const templates = templatesQuery();
   let type = $state("");
   let template = $state("");
   let title = $state("");
-  let locale = $state("en");
+  let locale = $state(session.setup?.locales[0]?.tag ?? "en");
   let error = $state<unknown>(null);
   let busy = $state(false);
   const from = $derived(templates.data?.items.find((one) => one.id === template));
   const chosen = $derived(types.find((one) => one.name === (from?.type ?? type)) ?? types[0]);
+
+  $effect(() => {
+    if (!open || type) return;
+    // Most people start the same kind of thing, in the same language, again and again.
+    const [lastType, lastLocale] = (localStorage.getItem(LAST) ?? "").split(" ");
+    if (types.some((one) => one.name === lastType)) type = lastType!;
+    if (session.setup?.locales.some((one) => one.tag === lastLocale)) locale = lastLocale!;
+  });
 
   async function go(event: SubmitEvent): Promise<void> {
     event.preventDefault();
@@ -37,6 +47,7 @@
               body: { type: chosen.name, locale, fields, note: "" },
             }),
       );
+      localStorage.setItem(LAST, `${chosen.name} ${locale}`);
       open = false;
       title = "";
       await navigate("/entries/:id/:locale", { params: { id: entry.id, locale } });

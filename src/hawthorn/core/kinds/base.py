@@ -34,6 +34,8 @@ class Field:
     `default` is what a new entry begins with. `set` names the field set that it came from; `was_shared` says that
     its values lived in the other kind of edition before, where they are still found. `option` marks how a block looks
     rather than what it says; `region` a part of the page that follows the layout while it is empty.
+    What is `read_only` is filled by programs and shown to people; what is not `public` is for colleagues, and readers never
+    get it.
     """
 
     name: str
@@ -59,6 +61,8 @@ class Field:
     counts_as_alt: bool = False
     option: bool = False
     region: bool = False
+    read_only: bool = False
+    public: bool = True
 
 
 class Wrong(ValueError):
@@ -219,4 +223,6 @@ def schema_of(spec: Field) -> dict[str, Any]:
         one = {"type": "array", "items": one, **{k: v for k, v in bounds.items() if v is not None}}
     if spec.default is not None:
         one["default"] = spec.default
+    if spec.read_only:
+        one["readOnly"] = True
     return {**one, "title": spec.label, "description": spec.help}

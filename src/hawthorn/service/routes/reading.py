@@ -192,6 +192,7 @@ def _rendered(
         _note(desk, request, preview, request.url.path.removeprefix("/read"))
 
     def look(view: View) -> tuple[str, bytes, Rendered | None, str, int, bool]:
+        # Only what everybody may read is kept; what is not is made for whoever has the key.
         where = seen or reading.place(view, standing, at)
         wanted = reading.best_locale(view, locale, languages(request))
         row = entries.entry(view.conn, id)
@@ -201,7 +202,8 @@ def _rendered(
             if kept:
                 return kept[0], kept[1], None, tag, 0, True
         made = rendering.render(view, id, tag, where)
-        return made.etag, made.data, made, tag, events.last(view.conn)[0], where.plain
+        public = row is not None and view.setup.type(row["type"]).public
+        return made.etag, made.data, made, tag, events.last(view.conn)[0], where.plain and public
 
     etag, data, made, tag, seq, plain = desk.read(reader, look)
     if made is not None and plain:

@@ -112,6 +112,26 @@ def type_definition(name: str, me: Who, desk: AtDesk) -> dict[str, Any]:
     return desk.read(me, lambda view: changing.definition_of(view, name))
 
 
+@router.delete("/types/{name}", status_code=204, operation_id="delete_type", responses=REFUSALS)
+def delete_type(name: str, me: Who, desk: AtDesk) -> None:
+    """Delete a content type that nothing uses; what uses it is named."""
+    desk.write(me, lambda act: changing.delete_type(act, name))
+
+
+@router.get(
+    "/types/{name}/uses", response_model=wire.content.Uses, operation_id="uses_of_type", responses=REFUSALS
+)
+def uses(name: str, me: Who, desk: AtDesk) -> Answer:
+    """What uses a content type, in words; one that nothing uses can be deleted, and any can be retired."""
+    return {"items": desk.read(me, lambda view: changing.uses_of_type(view, name))}
+
+
+@router.delete("/field-sets/{name}", status_code=204, operation_id="delete_set", responses=REFUSALS)
+def delete_set(name: str, me: Who, desk: AtDesk) -> None:
+    """Delete a field set that no type uses."""
+    desk.write(me, lambda act: changing.delete_set(act, name))
+
+
 @router.put("/field-sets", response_model=wire.content.SetSpec, operation_id="define_set", responses=REFUSALS)
 def define_set(body: wire.content.Definition, me: Who, desk: AtDesk) -> Answer:
     """Define a field set, or a new version of one; every type that uses it changes with it."""

@@ -1,0 +1,210 @@
+"""What a type says of its use: retired, read-only, not public; fields for programs and for colleagues; deleting what nobody uses."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import httpx
+import pytest
+
+from hawthorn.core.access import Identity
+from hawthorn.core.errors import InTheWay, Invalid, NotFound, Refused
+from hawthorn.operations import (
+    changing,
+    dispatches,
+    entries,
+    people,
+    permission,
+    rendering,
+    templates,
+    workflows,
+)
+from hawthorn.operations.dispatches import Wish
+from hawthorn.operations.entries import Base
+from hawthorn.operations.reading import Place
+from hawthorn.service.context import NOBODY
+from hawthorn.store import people as people_store
+from tests.service.made import House, serving
+
+NOTE: dict[str, Any] = {
+    "name": "note",
+    "label": "Note",
+    "workflow": "short",
+    "fields": [
+        {"name": "title", "kind": "line", "required": True},
+        {"name": "slug", "kind": "slug", "follows": "title"},
+        {"name": "body", "kind": "rich"},
+        {"name": "desk", "kind": "line", "public": False},
+        {"name": "count", "kind": "number", "read_only": True},
+        {"name": "below", "kind": "below", "shared": True},
+    ],
+}
+
+
+@pytest.fixture
+def house(tmp_path: Path) -> Iterator[House]:
+    made = House(tmp_path)
+    define(made)
+    yield made
+    made.close()
+
+
+def define(house: House, **more: Any) -> None:
+    house.do("ida", lambda a: changing.define_type(a, NOTE | more))
+
+
+def note(house: House, title: str = "Tide", **fields: Any) -> str:
+    values = {"title": title, "body": "<p>High at nine.</p>", **fields}
+    return house.do("ida", lambda a: entries.start(a, "note", "en", values))
+
+
+def out(house: House, uuid: str) -> str:
+    house.plan([uuid], 1)
+    house.later(2)
+    return uuid
+
+
+def program(house: House, role: str = "writer", stages: tuple[str, ...] = ("draft", "release")) -> Identity:
+    shown, _ = house.do("ida", lambda a: people.issue_key(a, f"Program {role}", role, "program", stages))
+    with house.desk.db.read() as conn:
+        found = people_store.by_handle(conn, shown["handle"])
+        return permission.identity_of(conn, found["id"], stages)
+
+
+def test_a_retired_type_takes_no_more_entries_and_those_there_go_on(house: House) -> None:
+    uuid = note(house)
+    impact = house.desk.read(house.who("ida"), lambda v: changing.check_type(v, NOTE | {"retired": True}))
+    assert ["No more entries" in e.what for e in impact.effects] == [True]
+    define(house, retired=True)
+    with pytest.raises(InTheWay, match="retired"):
+        note(house, "Another")
+    house.do("ida", lambda a: entries.save(a, uuid, "en", {"title": "Tides"}, Base(None, None)))
+    with pytest.raises(InTheWay, match="retired"):
+        house.do("ida", lambda a: templates.copy(a, uuid, {}))
+
+
+def test_nobody_changes_what_a_read_only_type_holds_and_it_is_said_why(house: House) -> None:
+    uuid = note(house)
+    define(house, read_only=True)
+    with pytest.raises(Refused, match="read-only") as caught:
+        house.do("ida", lambda a: entries.save(a, uuid, "en", {"title": "Tides"}, Base(None, None)))
+    assert "Ida" in caught.value.remedy
+    with pytest.raises(Refused):
+        note(house, "Another")
+    said = house.desk.read(house.who("ida"), lambda v: permission.why(v, "ida", "write", entry=uuid))
+    assert not said["allowed"]
+    assert "read-only" in said["reason"]
+    out(house, uuid)
+    assert house.is_out(uuid), "what it holds can still go out"
+
+
+def test_what_programs_fill_is_shown_to_people_and_changed_by_programs(house: House) -> None:
+    with pytest.raises(Invalid, match="count: is filled by programs"):
+        note(house, count=3)
+    uuid = note(house)
+    with pytest.raises(Invalid, match="count"):
+        house.do("wim", lambda a: entries.save(a, uuid, "en", {"count": 4}, Base(None, None)))
+    machine = program(house)
+    house.desk.write(machine, lambda a: entries.save(a, uuid, "en", {"count": 4}, Base(None, None)))
+    # A form that sends back what it was shown changes nothing.
+    house.do("wim", lambda a: entries.save(a, uuid, "en", {"count": 4, "title": "Tides"}, Base(None, None)))
+
+
+def test_readers_never_get_what_is_for_colleagues(house: House) -> None:
+    uuid = out(house, note(house, desk="ask Rhea first"))
+    body = house.desk.read(NOBODY, lambda v: rendering.render(v, uuid, "en", Place())).data
+    assert b"Rhea" not in body
+    assert b'"title"' in body
+    key = program(house, "reader", ("release",))
+    assert b"Rhea" not in house.desk.read(key, lambda v: rendering.render(v, uuid, "en", Place())).data
+
+
+def test_a_type_that_is_not_public_is_read_with_a_key_alone_wherever_one_looks(house: House) -> None:
+    secret = out(house, note(house, "Hidden"))
+    open_page = out(house, house.signed("Open", body=f'<p>See <a href="urn:uuid:{secret}">that</a>.</p>'))
+    with serving(house) as (_, url), httpx.Client(base_url=url) as web:
+        before = web.get(f"/read/entries/{open_page}?locale=en").text
+        assert "Hidden" in before
+        assert web.get(f"/read/entries/{secret}?locale=en").status_code == 200
+        define(house, public=False)
+        for address in (f"/read/entries/{secret}?locale=en", "/read/pages/en/hidden"):
+            assert web.get(address).status_code == 404
+        for address in (
+            f"/read/entries/{open_page}?locale=en", "/read/entries", "/read/entries?type=note", "/read/outline",
+        ):  # fmt: skip
+            assert "Hidden" not in web.get(address).text, address
+        _, key = house.do("ida", lambda a: people.issue_key(a, "Site", "reader", "program", ["release"]))
+        bearer = {"Authorization": f"Bearer {key}"}
+        for address in (
+            f"/read/entries/{secret}?locale=en",
+            "/read/pages/en/hidden",
+            "/read/entries?type=note",
+        ):
+            assert "Hidden" in web.get(address, headers=bearer).text, address
+        # What somebody with a key was given is not kept for those without.
+        assert web.get(f"/read/entries/{secret}?locale=en").status_code == 404
+        assert "Hidden" not in web.get(f"/read/entries/{open_page}?locale=en").text
+        define(house, public=True)
+        assert web.get(f"/read/entries/{secret}?locale=en").status_code == 200
+
+
+@pytest.mark.parametrize(
+    ("wrong", "where"),
+    [
+        ({"fields": [{"name": "title", "kind": "line", "public": False}]}, "title"),
+        ({"public": False, "fields": [{"name": "title", "kind": "line"}, {"name": "file", "kind": "file"}]}, "public"),
+        ({"fields": [{"name": "title", "kind": "line"}, {"name": "slug", "kind": "slug", "public": False}]}, "fields.slug.public"),
+        ({"fields": [{"name": "title", "kind": "line", "read_only": True, "required": True}]}, "fields.title.required"),
+        ({"retired": "yes", "fields": [{"name": "title", "kind": "line"}]}, "retired"),
+    ],
+)  # fmt: skip
+def test_switches_that_cannot_be_are_refused_by_name(house: House, wrong: dict[str, Any], where: str) -> None:
+    with pytest.raises(Invalid) as caught:
+        house.do("ida", lambda a: changing.define_type(a, {"name": "odd", "workflow": "short"} | wrong))
+    assert where in [p["where"] for p in caught.value.facts["problems"]]
+
+
+def test_a_type_is_deleted_only_when_nothing_uses_it_and_all_that_does_is_named(house: House) -> None:
+    uuid = note(house)
+    other = {
+        "name": "guide",
+        "workflow": "short",
+        "fields": [
+            {"name": "title", "kind": "line"},
+            {"name": "group", "kind": "group", "fields": [{"name": "see", "kind": "reference", "types": ["note"]}]},
+        ],
+    }  # fmt: skip
+    house.do("ida", lambda a: changing.define_type(a, other))
+    house.do("ida", lambda a: workflows.set_choices(a, [{"workflow": "short", "type": "note"}]))
+    role = {"name": "noter", "label": "Noter", "grants": [{"verb": "read", "types": ["note"]}]}
+    house.do("ida", lambda a: people.define_roles(a, [role]))
+    with pytest.raises(InTheWay) as caught:
+        house.do("ida", lambda a: changing.delete_type(a, "note"))
+    assert len(caught.value.facts["uses"]) == 4, caught.value.facts["uses"]
+    house.do("ida", lambda a: dispatches.make(a, [Wish(uuid, "en", "remove")]))
+    house.do("ida", lambda a: workflows.set_choices(a, []))
+    house.do("ida", lambda a: people.end_role(a, "noter"))
+    house.do("ida", lambda a: changing.delete_type(a, "guide"))
+    with pytest.raises(InTheWay, match="removed"):
+        house.do("ida", lambda a: changing.delete_type(a, "note"))
+    with pytest.raises(Refused):
+        house.do("wim", lambda a: changing.delete_type(a, "document"))
+    house.do("ida", lambda a: changing.delete_type(a, "document"))
+    assert "document" not in house.desk.read(house.who("ida"), lambda v: v.setup.types)
+    with pytest.raises(NotFound):
+        house.do("ida", lambda a: changing.delete_type(a, "document"))
+
+
+def test_a_field_set_is_deleted_only_when_no_type_uses_it(house: House) -> None:
+    house.do(
+        "ida",
+        lambda a: changing.define_set(a, {"name": "desk", "fields": [{"name": "memo", "kind": "line"}]}),
+    )
+    define(house, sets=["desk"])
+    with pytest.raises(InTheWay, match="Note"):
+        house.do("ida", lambda a: changing.delete_set(a, "desk"))
+    define(house, sets=[])
+    house.do("ida", lambda a: changing.delete_set(a, "desk"))
+    assert house.desk.read(house.who("ida"), lambda v: dict(v.setup.sets)) == {}
