@@ -117,3 +117,10 @@ def test_a_revision_that_would_take_back_a_later_release_is_held_unless_meant() 
 def test_one_unmet_gate_holds_its_move_and_says_why() -> None:
     (held,) = plan([MoveFacts(0, "release", 1, 1000, 5, title="Lamp", unmet=(Unmet("x", "No."),))]).held
     assert (held.title, held.unmet[0].what) == ("Lamp", "No.")
+
+
+def test_an_instant_is_spoken_in_the_zone_of_whoever_hears_it() -> None:
+    at = timeline.parse_instant("2026-11-12T23:19:43.665468Z")
+    assert timeline.spoken(at, "Europe/London") == "12 November 2026, 23:19"
+    assert timeline.spoken(at, "Asia/Tokyo") == "13 November 2026, 08:19"
+    assert timeline.spoken(at, "Nowhere/Known") == "12 November 2026, 23:19"

@@ -35,7 +35,7 @@ from hawthorn.operations import (
 )
 from hawthorn.operations.dispatches import When
 from hawthorn.operations.founding import STANDARD
-from hawthorn.service import stopping
+from hawthorn.service import live, stopping
 from hawthorn.store import definitions
 from tests.conftest import eventually
 from tests.service.made import House, serving
@@ -420,6 +420,33 @@ def test_the_stream_says_what_changed_and_each_hears_only_of_theirs(house: House
         assert luc.heard("presence") == []
 
 
+def test_what_a_closed_window_had_open_is_left_and_what_a_broken_line_had_is_not(
+    house: House, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(live, "GONE", 0.3)
+    page = house.page("Lamp")
+
+    def open_in() -> list[str]:
+        found = house.desk.read(house.who("ida"), lambda v: presence.with_entry(v, page))
+        return [one["page"] for one in found]
+
+    with serving(house) as (_, url):
+        bearer = {"Authorization": f"Bearer {token(url, 'wim')}"}
+        for name in ("first-window.1", "other-window.1"):
+            body = {"page": name, "locale": "en", "field": "", "typing": False}
+            httpx.put(f"{url}/api/entries/{page}/presence", json=body, headers=bearer).raise_for_status()
+        address = f"{url}/events?window=first-window"
+        with httpx.stream("GET", address, headers=bearer) as line:
+            next(line.iter_lines())
+        with httpx.stream("GET", address, headers=bearer) as line:
+            lines = line.iter_lines()
+            next(lines)
+            time.sleep(0.8)
+            assert len(open_in()) == 2, "it came back in a moment"
+        eventually(lambda: open_in() == ["other-window.1"])
+        assert httpx.get(f"{url}/events?window=a%25", headers=bearer).status_code == 422
+
+
 def test_somebody_who_is_told_something_hears_so_and_nobody_else(house: House) -> None:
     page = house.page("Lamp")
     house.do("wim", lambda a: review.submit(a, page, "en"))
@@ -457,7 +484,6 @@ def test_rights_that_change_change_what_is_heard(house: House) -> None:
 
 
 def test_whoever_is_slow_or_comes_back_misses_nothing(house: House, monkeypatch: pytest.MonkeyPatch) -> None:
-    from hawthorn.service import live
 
     monkeypatch.setattr(live, "_MOST_WAITING", 3)
     with serving(house) as (_, url):

@@ -66,6 +66,12 @@ def iso(instant: int) -> str:
     return to_datetime(instant).isoformat().replace("+00:00", "Z")
 
 
+def spoken(instant: int, zone_name: str) -> str:
+    """An instant as a person in a zone reads and hears it: "12 November 2026, 16:19"."""
+    at = to_datetime(instant).astimezone(zone_or_utc(zone_name))
+    return f"{at.day} {at:%B %Y, %H:%M}"
+
+
 def zone(name: str) -> ZoneInfo:
     """A zone of the IANA database; raises `BadTime` for a name it does not have."""
     try:

@@ -40,6 +40,26 @@ def gone(act: Act, page: str) -> None:
     wake.tell(act.conn, "presence")
 
 
+def window_gone(act: Act, window: str) -> None:
+    """Say that a window of somebody's browser was closed, with whatever they had open in it: pages are named after it."""
+    left = act.conn.execute(
+        "DELETE FROM presence WHERE substr(page, 1, ?2) = ?1 AND actor = ?3",
+        (f"{window}.", len(window) + 1, act.identity.id),
+    ).rowcount
+    if left:
+        wake.tell(act.conn, "presence")
+
+
+def in_window(view: View, window: str) -> bool:
+    """Whether somebody has anything open in a window."""
+    return bool(
+        view.conn.execute(
+            "SELECT EXISTS (SELECT 1 FROM presence WHERE substr(page, 1, ?2) = ?1)",
+            (f"{window}.", len(window) + 1),
+        ).fetchone()[0]
+    )
+
+
 def with_entry(view: View, uuid: str) -> list[dict[str, Any]]:
     """Who has an entry open now, in any locale; whoever looks is among them, marked by their pages."""
     entry = permission.find(view, uuid)

@@ -13,7 +13,7 @@ from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import NotFound
 from hawthorn.core.merge import Conflict
 from hawthorn.core.revision import EMPTY, Content
-from hawthorn.core.timeline import Standing, iso
+from hawthorn.core.timeline import Standing, iso, spoken
 from hawthorn.core.workflow import Workflow
 from hawthorn.operations import (
     entries,
@@ -256,7 +256,7 @@ def _fill(
         if common is not None and shared is not None
         else 0
     )
-    text = f"{label}: revision {number} since {iso(found.since)}"
+    text = f"{label}: revision {number} since {spoken(found.since, view.identity.zone)}"
     if behind:
         text += f", the draft is {behind} ahead"
     if shared_behind:

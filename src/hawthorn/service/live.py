@@ -31,6 +31,8 @@ GATHERS = 0.006
 """Seconds from a commit to a look, so that whoever committed is answered first."""
 APART = 0.1
 """Seconds between two looks, at least: what happens in a burst is told together."""
+GONE = 4.0
+"""Seconds after which a window that listens no more counts as closed."""
 _AT_ONCE = 25
 _MOST_WAITING = 200
 _SURE = 60.0
@@ -44,6 +46,13 @@ class Audience(Protocol):
     @property
     def key(self) -> Hashable:
         """Equal for those who are told the same."""
+
+    @property
+    def window(self) -> str:
+        """The window of a browser that listens; empty for whoever has none."""
+
+    def ended(self, desk: Desk, again: Callable[[str], bool]) -> None:
+        """What is to be done a moment after they listen no more; `again` says whether a window listens again."""
 
     def sure(self, view: View) -> Audience:
         """The same with the rights of now; raises `NotLoggedIn`, `Refused` or `NotFound` when they may listen no more."""
@@ -134,6 +143,16 @@ class Hub:
             self._listeners.discard(listener)
             if not self._listeners:
                 self._rest()
+            if listener.audience.window and not self.ended:
+                # A line that broke comes back in a moment; a window that was closed does not.
+                asyncio.get_running_loop().call_later(GONE, self._ended, listener.audience)
+
+    def _ended(self, audience: Audience) -> None:
+        if not self.ended and not self._listens(audience.window):
+            asyncio.get_running_loop().run_in_executor(None, audience.ended, self.desk, self._listens)
+
+    def _listens(self, window: str) -> bool:
+        return any(one.audience.window == window for one in list(self._listeners))
 
     async def _caught_up(self, listener: _Listener) -> list[bytes]:
         """A page of what somebody missed, read for them alone; after the last one they are told with the others."""

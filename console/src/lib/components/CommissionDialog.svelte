@@ -49,7 +49,7 @@
       );
       open = false;
       locales = [];
-      notices.say(t(bureau ? "jobs.sent" : "jobs.made"));
+      notices.say(t(bureau ? "jobs.sent" : "jobs.made", { bureau }));
       onDone();
     } catch (caught) {
       error = caught;

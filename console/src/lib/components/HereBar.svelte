@@ -9,9 +9,10 @@
 
   function where(one: Present): string {
     const field = session.type(type)?.fields.find((spec) => spec.name === one.field)?.label;
-    const who = one.handle === session.me?.handle ? t("here.you") : one.name;
-    const values = { who, field, locale: session.locale(one.locale)?.name ?? one.locale };
-    return t(field ? (one.typing ? "here.types" : "here.in") : "here.open", values);
+    const values = { who: one.name, field, locale: session.locale(one.locale)?.name ?? one.locale };
+    const how = field ? (one.typing ? "types" : "in") : "open";
+    if (one.handle !== session.me?.handle) return t(`here.${how}`, values);
+    return t(`here.you${how[0]!.toUpperCase()}${how.slice(1)}`, values);
   }
 </script>
 

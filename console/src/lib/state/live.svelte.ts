@@ -1,4 +1,5 @@
 import type { QueryClient } from "@tanstack/svelte-query";
+import { WINDOW } from "./presence.svelte";
 import { Change, type Told } from "./changes";
 
 /** Milliseconds for which events are gathered before pages look again. */
@@ -26,7 +27,7 @@ class Live {
   }
 
   follow(queries: QueryClient): () => void {
-    const source = new EventSource("/events");
+    const source = new EventSource(`/events?window=${WINDOW}`);
     source.onopen = () => {
       // What happened while the line was down is told again by its number; who is here is not.
       if (this.#began) for (const watcher of this.#watchers) watcher([]);

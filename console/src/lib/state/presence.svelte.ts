@@ -1,13 +1,17 @@
 import { api, sure, type Present } from "../api";
 
 const AGAIN = 20_000;
+/** This window, as the live stream names it: when the stream ends, whatever it had open is closed. */
+export const WINDOW = crypto.randomUUID().slice(0, 18);
+let pages = 0;
 
 /** Says that this page has an entry open, and knows who else has. */
 export class Presence {
   others = $state.raw<Present[]>([]);
-  readonly page = crypto.randomUUID();
+  readonly page = `${WINDOW}.${++pages}`;
   #field = "";
   #typing = false;
+  #left = false;
   #timer: ReturnType<typeof setInterval> | undefined;
 
   constructor(
@@ -51,6 +55,7 @@ export class Presence {
   }
 
   async #tell(): Promise<void> {
+    if (this.#left) return;
     try {
       const body = { page: this.page, locale: this.locale, field: this.#field, typing: this.#typing };
       const found = await sure(
@@ -67,6 +72,7 @@ export class Presence {
   }
 
   #leave(): void {
+    this.#left = true;
     void fetch(`/api/presence/${this.page}`, { method: "DELETE", keepalive: true }).catch(() => undefined);
   }
 }

@@ -5,7 +5,7 @@ from __future__ import annotations
 import asyncio
 import json
 import re
-from collections.abc import Hashable
+from collections.abc import Callable, Hashable
 from dataclasses import dataclass
 from typing import Annotated, Any
 
@@ -270,11 +270,15 @@ class _Watcher:
     whose: Identity
     where: reading.Place
     word: str
+    window = ""
 
     @property
     def key(self) -> Hashable:
         """Whoever looks at one preview is told the same."""
         return self.word
+
+    def ended(self, desk: Desk, again: Callable[[str], bool]) -> None:
+        """Nothing is left open."""
 
     def sure(self, view: View) -> _Watcher:
         """The same, as long as the preview holds and its giver may see what it shows; raises `Refused` after that."""

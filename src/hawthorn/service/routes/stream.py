@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Hashable
+from collections.abc import Callable, Hashable
 from dataclasses import dataclass, replace
 from typing import Annotated
 
-from fastapi import Header, Request
+from fastapi import Header, Query, Request
 from sse_starlette import EventSourceResponse
 
 from hawthorn.core import numbers
 from hawthorn.core.access import Identity
-from hawthorn.operations import logging_in, news
-from hawthorn.operations.act import View
+from hawthorn.operations import logging_in, news, presence
+from hawthorn.operations.act import Desk, View
 from hawthorn.operations.news import News
 from hawthorn.service.context import Who, hub_of, token_of
 from hawthorn.service.live import framed
@@ -25,6 +25,14 @@ router = area("", "events")
 async def stream(
     request: Request,
     me: Who,
+    window: Annotated[
+        str,
+        Query(
+            max_length=40,
+            pattern=r"^[A-Za-z0-9-]*$",
+            description="A window of a browser: pages that are named after it, with a dot behind, are left when the stream ends.",
+        ),
+    ] = "",
     last_event_id: Annotated[str | None, Header(alias="Last-Event-ID")] = None,
 ) -> EventSourceResponse:
     """Follow what happens (server-sent events, HTML Living Standard section 9.2). `Last-Event-ID` resumes.
@@ -35,7 +43,7 @@ async def stream(
     of the log and are not repeated.
     """
     after = numbers.whole(last_event_id or "")
-    return hub_of(request).response(_Person(me, token_of(request)[0]), after)
+    return hub_of(request).response(_Person(me, token_of(request)[0], window), after)
 
 
 @dataclass(frozen=True)
@@ -44,6 +52,7 @@ class _Person:
 
     identity: Identity
     token: str
+    window: str = ""
 
     @property
     def key(self) -> Hashable:
@@ -53,6 +62,13 @@ class _Person:
     def sure(self, view: View) -> _Person:
         """With the grants of now; raises `NotLoggedIn` once the session or key has ended."""
         return replace(self, identity=logging_in.identify(view.conn, view.now, self.token))
+
+    def ended(self, desk: Desk, again: Callable[[str], bool]) -> None:
+        """Leave what the window had open, unless it has come back."""
+        if not again(self.window) and desk.read(
+            self.identity, lambda view: presence.in_window(view, self.window)
+        ):
+            desk.write(self.identity, lambda act: presence.window_gone(act, self.window))
 
     def told(self, _: View, found: News) -> list[bytes]:
         """The events that they may know of, who is where, and that they were told something."""
