@@ -324,6 +324,48 @@ def test_part_of_a_strand_is_taken_and_the_rest_can_come_later(house: House) -> 
         house.desk.read(house.who("wim"), lambda v: strands.propose(v, lamp, "en", "More", ["title"]))
 
 
+def test_what_was_taken_and_edited_again_in_the_strand_comes_again_without_a_conflict(house: House) -> None:
+    lamp = story(house, "Lamp", body="<p>Made of brass.</p>")
+    house.do("wim", lambda a: strands.fork(a, lamp, "en", "Words"))
+
+    def take(*places: str) -> strands.Proposal:
+        wanted = list(places) or None
+        found = house.desk.read(house.who("wim"), lambda v: strands.propose(v, lamp, "en", "Words", wanted))
+        if not found.still_open:
+            house.do("wim", lambda a: strands.accept(a, lamp, "en", "Words", found.etag, wanted))
+        return found
+
+    save(house, lamp, {"title": "Lamps", "body": "<p>Made of copper.</p>"}, "en", "Words")
+    take("title")
+    save(house, lamp, {"title": "Lamps and lanterns"}, "en", "Words")
+    assert take("title").conflicts == []
+    assert shown(house, lamp)["fields"]["title"] == "Lamps and lanterns"
+    # What the draft wrote over what it took is its own, and asked about.
+    save(house, lamp, {"title": "Lights"})
+    save(house, lamp, {"title": "Lamps, lanterns"}, "en", "Words")
+    clash = take("title")
+    assert [c.base for _, c in clash.conflicts] == ["Lamps and lanterns"]
+    # What was taken and not touched in the strand since is no change of it any more.
+    save(house, lamp, {"title": "Lamps and lanterns"}, "en", "Words")
+    rest = take()
+    assert [d.field for d in rest.taken] == ["slug", "body"]
+    assert shown(house, lamp)["fields"]["title"] == "Lights"
+
+
+def test_the_etag_of_a_proposal_covers_what_is_taken(house: House) -> None:
+    lamp = story(house, "Lamp")
+    house.do("wim", lambda a: strands.fork(a, lamp, "en", "Words"))
+    save(house, lamp, {"title": "Lamps", "body": "<p>Many.</p>"}, "en", "Words")
+
+    def looked(take: list[str] | None) -> str:
+        return house.desk.read(house.who("wim"), lambda v: strands.propose(v, lamp, "en", "Words", take)).etag
+
+    assert looked(["title", "body"]) == looked(["body", "title", "title"])
+    assert len({looked(None), looked(["title"]), looked(["body"]), looked(["title", "body"])}) == 4
+    with pytest.raises(StaleRevision):
+        house.do("wim", lambda a: strands.accept(a, lamp, "en", "Words", looked(["title"]), ["body"]))
+
+
 def test_what_both_changed_is_settled_before_a_strand_comes_in(house: House) -> None:
     lamp = story(house, "Lamp", body="<p>Made of brass.</p>")
     for name in ("A", "B"):

@@ -15,7 +15,7 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-from hawthorn.core import moved, revision, richtext, slots
+from hawthorn.core import moved, picking, revision, richtext, slots
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.errors import Invalid
 from hawthorn.core.fields import Field, Wrong, canonical_value, is_many, kind_of, problem
@@ -98,10 +98,28 @@ def merge_revisions(
     content: Callable[[int], Content],
     ours: int,
     theirs: int,
+    picks: Iterable[Pick] = (),
 ) -> Merged:
-    """Merge two revisions, finding the base in the graph; several bases are merged to a virtual one first."""
+    """Merge two revisions, finding the base in the graph; several bases are merged to a virtual one first.
+
+    What theirs picked from the line of ours came from there: at those places the revision that it was picked from is the base.
+    """
     base, unsettled = common_base(kind, parents, content, ours, theirs)
+    base = picked_base(kind, content, base, picks)
     return _merge(kind, base, content(ours), content(theirs), unsettled, {})
+
+
+Pick = tuple[int, tuple[str, ...]]
+"""A revision that places were picked from, and the places."""
+
+
+def picked_base(
+    kind: ContentType, content: Callable[[int], Content], base: Content, picks: Iterable[Pick]
+) -> Content:
+    """A base with what was picked, the oldest first."""
+    for source, paths in picks:
+        base = picking.pick(kind, base, content(source), paths)
+    return base
 
 
 def common_base(

@@ -100,13 +100,13 @@ def texts(kind: ContentType, content: Content) -> dict[str, str]:
     return out
 
 
-def ancestors(parents: Parents, *tips: int) -> set[int]:
-    """Every revision from which the tips came, the tips included."""
+def ancestors(parents: Parents, *tips: int, oldest: int = 0) -> set[int]:
+    """Every revision from which the tips came, the tips included, as far back as an id."""
     seen: set[int] = set()
     waiting = list(tips)
     while waiting:
         one = waiting.pop()
-        if one not in seen:
+        if one not in seen and one >= oldest:
             seen.add(one)
             waiting.extend(parents(one))
     return seen

@@ -52,8 +52,10 @@ class Mergings:
         key: Key = (kind.name, edition, content_hash, *parents, head)
         return self._found(view, key, lambda: merge.merge_revisions(kind, above, content, _TYPED, head))
 
-    def of_revision(self, view: View, kind: ContentType, ours: int, head: int) -> Merged:
-        """The same of two revisions."""
+    def of_revision(
+        self, view: View, kind: ContentType, ours: int, head: int, picks: tuple[merge.Pick, ...] = ()
+    ) -> Merged:
+        """The same of two revisions, of which the second may have picked places from the line of the first."""
 
         def above(one: int) -> list[int]:
             return store.parents(view.conn, one)
@@ -61,9 +63,8 @@ class Mergings:
         def content(one: int) -> Content:
             return store.content(view.conn, one)
 
-        return self._found(
-            view, (kind.name, ours, head), lambda: merge.merge_revisions(kind, above, content, ours, head)
-        )
+        key: Key = (kind.name, ours, head, *(f"{source} {path}" for source, paths in picks for path in paths))
+        return self._found(view, key, lambda: merge.merge_revisions(kind, above, content, ours, head, picks))
 
     def _found(self, view: View, key: Key, make: Callable[[], Merged]) -> Merged:
         with self._lock:

@@ -15,7 +15,7 @@ from contextlib import suppress
 from dataclasses import dataclass, field
 from typing import Any
 
-from hawthorn.core import compare, merge, picking, slots
+from hawthorn.core import compare, merge, picking, revision, slots
 from hawthorn.core.compare import FieldDifference
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import (
@@ -182,7 +182,7 @@ def propose(
     entry, _, editions = _open(view, uuid, locale, name)
     kind = view.setup.type(entry["type"])
     sides = [_side(view, entry, edition) for edition in editions]
-    proposal = Proposal(_etag(sides), sides)
+    proposal = Proposal(_etag(sides, take), sides)
     for side in sides:
         _work_out(view, kind, side, proposal, take, settlements or {})
     if take is not None:
@@ -215,9 +215,11 @@ def _side(view: View, entry: sqlite3.Row, edition: sqlite3.Row) -> _Side:
     return _Side(edition["locale"], edition, draft)
 
 
-def _etag(sides: Sequence[_Side]) -> str:
+def _etag(sides: Sequence[_Side], take: Sequence[str] | None) -> str:
+    """What a proposal was made from: both sides, and what of it is taken."""
     stand = [(s.locale, s.strand["strand"], s.strand["head"], s.draft["head"]) for s in sides]
-    return f'"{hashlib.sha256(repr(stand).encode()).hexdigest()[:20]}"'
+    taken = None if take is None else sorted(set(take))
+    return f'"{hashlib.sha256(repr((stand, taken)).encode()).hexdigest()[:20]}"'
 
 
 def _work_out(
@@ -237,9 +239,11 @@ def _work_out(
     ours, theirs = side.strand["head"], side.draft["head"]
     mine, side.before = content(ours), content(theirs)
     base, _ = merge.common_base(kind, parents, content, ours, theirs)
+    picks = _picks(view, parents, side)
+    base = merge.picked_base(kind, content, base, picks)
     names = finding.called(view, kind, side.locale, base, mine, side.before)
     changed = compare.compare(kind, base, mine, names)
-    full = view.setup.mergings.of_revision(view, kind, ours, theirs)
+    full = view.setup.mergings.of_revision(view, kind, ours, theirs, picks)
     side.whole, _ = merge.settle(full, settlements)
     if take is None:
         merged = full
@@ -264,6 +268,23 @@ def _work_out(
                 proposal.places.append(
                     {"place": place, "label": f"{one.label}: {label}", "locale": side.locale}
                 )
+
+
+def _picks(view: View, parents: revision.Parents, side: _Side) -> tuple[merge.Pick, ...]:
+    """What the draft took of this strand since the two parted, so that it is not taken for a change of the draft's own."""
+    found = store.picked_from(view.conn, side.draft["id"])
+    if not found:
+        return ()
+    bases = revision.merge_bases(parents, side.strand["head"], side.draft["head"])
+    oldest = min(bases, default=0)
+    known = revision.ancestors(parents, *bases, oldest=oldest)
+    strand = revision.ancestors(parents, side.strand["head"], oldest=oldest) - known
+    draft = revision.ancestors(parents, side.draft["head"], oldest=oldest) - known
+    taken: dict[tuple[int, int], list[str]] = {}
+    for into, source, path in found:
+        if into in draft and source in strand:
+            taken.setdefault((into, source), []).append(path)
+    return tuple((source, tuple(paths)) for (_, source), paths in taken.items())
 
 
 def _changed_blocks(kind: ContentType, name: str, base: Content, side: Content) -> list[tuple[str, str]]:
@@ -300,7 +321,7 @@ def accept(
     kind = act.setup.type(entry["type"])
     if etag != proposal.etag:
         raise StaleRevision(
-            "The strand or the draft moved on since you looked.",
+            "The strand or the draft moved on since you looked, or you looked at taking something else.",
             remedy="Look at the proposal as it is now and decide once more.",
             etag=proposal.etag,
         )

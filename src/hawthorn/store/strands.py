@@ -60,6 +60,16 @@ def picked(conn: sqlite3.Connection, revision: int, source: int, paths: Iterable
     conn.executemany("INSERT INTO revision_pick VALUES (?, ?, ?)", [(revision, source, p) for p in paths])
 
 
+def picked_from(conn: sqlite3.Connection, edition: int) -> list[tuple[int, int, str]]:
+    """What was picked into the revisions of an edition: (revision, the one that it was picked from, path), the oldest first."""
+    rows = conn.execute(
+        "SELECT p.revision, p.picked_from, p.path FROM revision r JOIN revision_pick p ON p.revision = r.id "
+        "WHERE r.edition = ? ORDER BY p.revision, p.picked_from, p.path",
+        (edition,),
+    ).fetchall()
+    return [(row[0], row[1], row[2]) for row in rows]
+
+
 def picks(conn: sqlite3.Connection, edition: int) -> dict[int, list[str]]:
     """What was picked, by revision of an edition."""
     rows = conn.execute(
