@@ -189,6 +189,9 @@ def test_a_link_ends_when_it_is_taken_back_or_its_giver_may_no_longer_see_it(run
         uses = next(one for one in nell.links(entry=label.id).items if one.id == made.id).uses
         assert [(u.what, u.agent) for u in uses] == [(f"/entries/{label.id}", "Printer/1")]
         assert nell.events(entry=label.id, kind="preview.").items[0].kind == "preview.used"
+        used = nell.events(entry=label.id, kind="preview.used").items[0]
+        assert (used.by, used.by_kind) == ("Somebody with a preview link", "program")
+        assert used.what["given_by"] == "Nell Farrow", "who gave it did not open it"
         other = next(one for one in running.as_("mina").links(entry=label.id).items if one.id == made.id)
         assert other.addresses == [], "who may not give one is not shown its address"
         nell.take_link_back(made.id)
@@ -226,6 +229,32 @@ def test_a_section_and_a_strand_are_seen_as_they_are_drafted(running: Running) -
     page = httpx.get(f"{site}/en/nets-and-floats/a-float", params={"preview": word})
     assert page.status_code == 200
     assert "what is at “draft”" in page.text
+
+
+def test_a_link_to_what_is_planned_shows_what_goes_out_together_and_nothing_else(running: Running) -> None:
+    page, beside, apart = (running.out(f"{name} as it is") for name in ("Page", "Beside", "Apart"))
+    for entry, name in ((page, "Page"), (beside, "Beside"), (apart, "Apart")):
+        now = running.as_("wim").entry(entry.id, "en")
+        running.as_("wim").save(entry.id, "en", {"title": f"{name} as it will be"}, etag=now.etag)
+        running.as_("wim").submit(entry.id, "en", "")
+        running.as_("tomas").sign_off(entry.id, "en", 2)
+    ida, when = running.as_("ida"), {"wall": "2098-01-01T09:00", "zone": "UTC"}
+    moves = [{"id": one.id, "locale": "en"} for one in (page, beside)]
+    made = [ida.dispatch(moves, when=when), ida.dispatch([{"id": apart.id, "locale": "en"}], when=when)]
+    later = link(running, page.id, by="ida", standing="release", at="2098-01-01T10:00:00Z")
+    before = link(running, page.id, by="ida", standing="release", at="2098-01-01T08:00:00Z")
+    with httpx.Client(base_url=running.url) as http:
+
+        def titles(word: str) -> list[str]:
+            params = {"preview": word, "locale": "en"}
+            found = [http.get(f"/read/entries/{e.id}", params=params) for e in (page, beside, apart)]
+            return [answer.json()["title"].split(" as ")[1] for answer in found]
+
+        assert titles(later) == ["it will be", "it will be", "it is"]
+        assert titles(before) == ["it is"] * 3
+        ida.call_off(made[0].id)
+        assert titles(later) == ["it is"] * 3
+    ida.call_off(made[1].id)
 
 
 def test_those_who_hold_a_link_see_changes_live_and_by_asking(running: Running) -> None:

@@ -20,7 +20,7 @@ from hawthorn.operations import news, permission, reading
 from hawthorn.operations.act import Act, View, new_uuid
 from hawthorn.operations.news import About
 from hawthorn.operations.reading import Limits, Place
-from hawthorn.store import definitions, entries, events
+from hawthorn.store import definitions, dispatches, entries, events, people
 from hawthorn.store import previews as store
 from hawthorn.store.vault import Vault
 
@@ -80,7 +80,10 @@ def opened(conn: sqlite3.Connection, vault: Vault, now: int, word: str) -> Opene
         identity = permission.identity_of(conn, row["actor"])
     except NotFound:
         raise _refused("Whoever gave this preview is no longer here.", "Ask somebody else there.") from None
-    limits = Limits(row["id"] if row["pane"] else 0, row["scope"], row["entry"] or 0)
+    along: frozenset[int] = frozenset()
+    if row["entry"] and row["at"] is not None and row["at"] > now:
+        along = dispatches.going_with(conn, row["at"], row["entry"], whole_section=row["scope"] == "section")
+    limits = Limits(row["id"] if row["pane"] else 0, row["scope"], row["entry"] or 0, along)
     return Opened(row, identity, Place(row["stage"], row["at"], row["strand"], limits))
 
 
@@ -183,6 +186,10 @@ def own_pane(view: View, uuid: str) -> sqlite3.Row:
 def close_pane(act: Act, uuid: str) -> None:
     """Close one's own preview; what was typed in it goes."""
     store.end(act.conn, own_pane(act, uuid)["id"], act.now)
+
+
+_VISITOR = "(preview)"
+"""The handle of whoever opens a link; nobody can log in with it."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -327,11 +334,31 @@ def note_use(act: Act, row: sqlite3.Row, what: str, agent: str) -> None:
         last is None or last <= act.now - 3600 * SECOND
     ):
         entry = entries.entry_by_id(act.conn, row["entry"])
-        act.event(
+        visitor = act.by(_visitor(act))
+        visitor.event(
             "preview.used",
             [row["entry"]],
-            {"preview": row["uuid"], "entry": entry["uuid"], "name": row["name"]},
+            {
+                "preview": row["uuid"],
+                "entry": entry["uuid"],
+                "name": row["name"],
+                "given_by": row["by_name"],
+            },
         )
+        act.resume(visitor)
+
+
+def _visitor(act: Act) -> Identity:
+    """Whoever has a link, of whom nothing is known: who gave it did not open it."""
+    row = people.ever(act.conn, _VISITOR)
+    id = (
+        row["id"]
+        if row is not None
+        else people.add_actor(
+            act.conn, "program", _VISITOR, "Somebody with a preview link", "", "", "UTC", act.now
+        )
+    )
+    return Identity(id, "program", "Somebody with a preview link", _VISITOR)
 
 
 def used_lately(conn: sqlite3.Connection, row: sqlite3.Row, now: int, what: str, agent: str) -> bool:

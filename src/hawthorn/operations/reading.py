@@ -20,11 +20,13 @@ from hawthorn.store.standings import DRAFT, RELEASE
 @dataclass(frozen=True, slots=True)
 class Limits:
     """What a preview shows: everything, or one entry, one section, one strand of an entry, with what they show themselves.
-    `preview` is its number, under which lies what is being typed."""
+    `preview` is its number, under which lies what is being typed; `along` are the entries that go out together with what it
+    shows by the instant that it shows: a menu beside the page that it leads to."""
 
     preview: int
     scope: str
     entry: int = 0
+    along: frozenset[int] = frozenset()
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,7 +54,7 @@ class Place:
         if self.limits is None or self.limits.scope == "all":
             return True
         own: int = self.limits.entry
-        if entry["id"] == own:
+        if entry["id"] == own or entry["id"] in self.limits.along:
             return True
         return self.limits.scope == "section" and (entry["section"] == own or own in within)
 

@@ -160,6 +160,18 @@ def planned_by(conn: sqlite3.Connection, instant: int) -> list[sqlite3.Row]:
     ).fetchall()
 
 
+def going_with(conn: sqlite3.Connection, instant: int, entry: int, *, whole_section: bool) -> frozenset[int]:
+    """The entries in the planned dispatches that go until an instant and hold an entry, or any of the section that it heads."""
+    rows = conn.execute(
+        "SELECT DISTINCT od.entry FROM dispatch p JOIN move m ON m.dispatch = p.id JOIN edition d ON d.id = m.edition "
+        "JOIN entry e ON e.id = d.entry JOIN move o ON o.dispatch = p.id JOIN edition od ON od.id = o.edition "
+        "WHERE p.state = 'planned' AND p.instant <= ?1 AND (e.id = ?2 OR (?3 AND (e.section = ?2 OR EXISTS "
+        "(SELECT 1 FROM section_within w WHERE w.section = e.section AND w.ancestor = ?2))))",
+        (instant, entry, int(whole_section)),
+    ).fetchall()
+    return frozenset(row[0] for row in rows)
+
+
 def planned_for(conn: sqlite3.Connection, editions: Iterable[int]) -> list[sqlite3.Row]:
     """The planned moves of editions, soonest first."""
     return conn.execute(
