@@ -34,6 +34,7 @@ from hawthorn.operations.founding import PAGE
 from hawthorn.operations.health import health
 from hawthorn.store import definitions as definition_store
 from hawthorn.store import entries as store
+from hawthorn.store.standings import DRAFT, RELEASE
 from tests.service.made import House
 
 ABOUT = {
@@ -252,6 +253,43 @@ def test_readers_get_what_is_derived_and_blocks_with_their_links_resolved(house:
 
 
 # -- strands -----------------------------------------------------------------------------------------------------
+
+
+def test_drafts_are_listed_by_the_date_that_is_shown_like_what_is_out(house: House) -> None:
+    days = {"Autumn": "2027-10-01", "Winter": "2027-12-01", "Undated": None, "Spring": "2026-03-01"}
+    made = {story(house, title, day=day): title for title, day in days.items()}
+    on_top = story(house, "Pinned", on_top=True, day="2020-01-01")
+    made[on_top] = "Pinned"
+
+    def listed(stage: int, limit: int = 20, cursor: str = "") -> tuple[list[str], str]:
+        place = reading.Place(stage)
+        found, more = house.desk.read(
+            house.who("ida"),
+            lambda v: reading.listed(v, place, type="story", locale="en", limit=limit, cursor=cursor),
+        )
+        return [made[uuid] for uuid, _ in found], more
+
+    # Without a date it counts from when it was last changed, which is now: January 2027.
+    wanted = ["Pinned", "Winter", "Autumn", "Undated", "Spring"]
+    assert listed(DRAFT)[0] == wanted
+    paged, cursor = [], ""
+    while True:
+        some, cursor = listed(DRAFT, 2, cursor)
+        paged += some
+        if not cursor:
+            break
+    assert paged == wanted
+    spring = next(uuid for uuid, title in made.items() if title == "Spring")
+    save(house, spring, {"day": "2028-03-01"})
+    save(house, on_top, {"on_top": None})
+    assert listed(DRAFT)[0] == ["Spring", "Winter", "Autumn", "Undated", "Pinned"]
+    house.do("ida", lambda a: dispatches.make(a, [Wish(uuid, "en") for uuid in made]))
+    assert listed(RELEASE)[0] == listed(DRAFT)[0]
+    house.do("ida", lambda a: changing.define_type(a, STORY | {"dated": "", "pinned": ""}))
+    for stage in (DRAFT, RELEASE):
+        assert listed(stage)[0] == ["Pinned", *reversed(days)], "only the newest first"
+    house.do("ida", lambda a: changing.define_type(a, STORY))
+    assert listed(RELEASE)[0] == ["Spring", "Winter", "Autumn", "Undated", "Pinned"]
 
 
 def test_a_strand_comes_in_exactly_as_shown_or_not_at_all(house: House) -> None:

@@ -9,7 +9,7 @@ from typing import Any
 
 import pytest
 
-from hawthorn.core.timeline import SECOND
+from hawthorn.core.timeline import SECOND, day_or_instant
 from hawthorn.operations import dispatches, entries, finding, indexing, permission, show
 from hawthorn.operations.act import Desk, View
 from hawthorn.operations.founding import found
@@ -33,7 +33,9 @@ def first(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
         {"name": "tags", "kind": "tags", "label": "Tags", "shared": True},
         {"name": "below", "kind": "below", "label": "Below", "shared": True},
     ]
+    fields += [{"name": "day", "kind": "date", "shared": True}, {"name": "top", "kind": "yesno"}]
     kind = {"name": "page", "label": "Page", "workflow": "short", "version": 1, "fields": fields}
+    kind |= {"dated": "day", "pinned": "top"}
     flow = {
         "name": "short",
         "stages": [
@@ -72,8 +74,9 @@ def _page(conn: sqlite3.Connection, actor: int, title: str, above: str) -> str:
         "INSERT INTO entry (uuid, type, source_locale, created_at, actor) VALUES (?, 'page', 'en', ?, ?)",
         (uuid, START, actor),
     ).lastrowid
-    own: dict[str, Any] = {"title": title, "body": f"<p>About {title.lower()} of brass.</p>"}
-    shared: dict[str, Any] = {"tags": ["old"], **({"below": above} if above else {})}
+    on_top: dict[str, Any] = {"top": True} if title == "Lamps" else {}
+    own: dict[str, Any] = {"title": title, **on_top, "body": f"<p>About {title.lower()} of brass.</p>"}
+    shared: dict[str, Any] = {"tags": ["old"], **({"below": above} if above else {"day": "2026-05-01"})}
     for locale, values in (("en", own), ("*", shared)):
         edition = conn.execute("INSERT INTO edition (entry, locale) VALUES (?, ?)", (entry, locale)).lastrowid
         strand = conn.execute("INSERT INTO strand (edition, name) VALUES (?, 'draft')", (edition,)).lastrowid
@@ -106,6 +109,11 @@ def test_an_older_file_is_brought_up_and_found_in(first: Path) -> None:
 
     assert titles(words="brass") == titles(tag="old") == titles() == {"Harbour", "Lamps"}
     assert titles(words="lamps") == {"Lamps"}
+    with desk.db.read() as conn:
+        rows = conn.execute(
+            "SELECT title, shown, pinned FROM summary WHERE locale = 'en' ORDER BY title"
+        ).fetchall()
+    assert [tuple(row) for row in rows] == [("Harbour", day_or_instant("2026-05-01"), 0), ("Lamps", None, 1)]
     tree = desk.read(wim, lambda v: finding.topics(v, "page"))
     parents = {t["title"]: t["parent"] for t in tree}
     assert parents["Harbour"] is None

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterable, Sequence
+import sqlite3
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
 from hawthorn.core import contenttypes
-from hawthorn.core.contenttypes import COMMON
+from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.dispatch import Plan
 from hawthorn.core.outline import natural
 from hawthorn.core.timeline import day_or_instant
@@ -60,12 +61,32 @@ def _shown_as(act: Act, entries: Sequence[int], stage: int) -> list[tuple[int, b
     kinds = {n: k for n, k in act.setup.types.items() if k.pinned or k.dated}
     if not kinds:
         return []
-    rows = act.conn.execute(
-        "SELECT d.entry, e.type, d.locale, e.source_locale, r.fields FROM json_each(?) j JOIN entry e ON e.id = j.value "
-        "AND e.type IN (SELECT value FROM json_each(?)) JOIN edition d ON d.entry = e.id "
-        "JOIN standing s ON s.edition = d.id AND s.stage = ? AND s.until IS NULL JOIN revision r ON r.id = s.revision",
-        (json.dumps(list(entries)), json.dumps(sorted(kinds)), stage),
-    ).fetchall()
+    rows = standings.values_at(act.conn, entries, kinds, stage)
+    return _shown_of(kinds, rows)
+
+
+def list_drafts(act: Act, entries: Sequence[int]) -> None:
+    """Let the lists of drafts say of entries whether they are pinned and which date is shown."""
+    kinds = {n: k for n, k in act.setup.types.items() if k.pinned or k.dated}
+    if kinds:
+        shown = _shown_of(kinds, standings.values_in_draft(act.conn, entries, kinds))
+        entry_store.list_as(act.conn, shown)
+
+
+def list_anew(act: Act, entries: Sequence[int]) -> None:
+    """The same in every list, as their type says something else of it now."""
+    entry_store.list_as(act.conn, [(entry, False, None) for entry in entries])
+    list_drafts(act, entries)
+    for stage in act.setup.stage_names:
+        if stage != DRAFT:
+            said: dict[int, tuple[int, bool, int | None]] = {one: (one, False, None) for one in entries}
+            said |= {one[0]: one for one in _shown_as(act, entries, stage)}
+            standings.list_as(act.conn, stage, said.values(), act.now)
+
+
+def _shown_of(
+    kinds: Mapping[str, ContentType], rows: Iterable[sqlite3.Row]
+) -> list[tuple[int, bool, int | None]]:
     values: dict[int, dict[str, Any]] = {}
     types: dict[int, str] = {}
     for row in rows:

@@ -14,7 +14,7 @@ from hawthorn.core.contenttypes import COMMON, ContentType, FieldSet
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound, StaleRevision
 from hawthorn.core.fields import Field
 from hawthorn.core.revision import Content
-from hawthorn.operations import entries, permission, workflows
+from hawthorn.operations import applying, entries, permission, workflows
 from hawthorn.operations.act import Act, View, setup_changed
 from hawthorn.store import bodies, people
 from hawthorn.store import definitions as store
@@ -372,6 +372,8 @@ def _put(act: Act, made: ContentType, impact: Impact) -> ContentType:
             for row in rows:
                 _carry(act, made, row, moved)
             entry_store.flag(act.conn, [row["id"] for row in rows])
+        if (before.dated, before.pinned) != (made.dated, made.pinned):
+            applying.list_anew(act, [e.id for e in _drafts(act, made.name)])
         if before.public != made.public:
             bodies.clear(act.conn)
         act.conn.execute(

@@ -598,6 +598,8 @@ def _keep_up(
     store.summarise(
         act.conn, edition, entry["id"], kind.name, locale, title, lacking, act.now, act.identity.id, named
     )
+    if kind.dated or kind.pinned:
+        applying.list_drafts(act, [entry["id"]])
     store.set_references(act.conn, edition, contenttypes.referred(kind, content.fields))
     store.set_tags(act.conn, edition, contenttypes.tags(kind, content.fields))
     indexing.follow(act, kind, entry, edition, locale, content)

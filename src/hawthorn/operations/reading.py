@@ -417,13 +417,14 @@ def _candidates(
     kinds = json.dumps(list(types))
     if where.stage == DRAFT and (where.at is None or where.at >= view.now):
         rows = view.conn.execute(
-            "SELECT e.id AS entry, e.uuid, 0 AS pinned, s.updated_at AS sort, s.edition FROM summary s "
-            "JOIN entry e ON e.id = s.entry WHERE s.locale = e.source_locale AND e.removed_at IS NULL "
-            "AND (?1 = '[]' OR s.type IN (SELECT value FROM json_each(?1))) AND (s.updated_at, s.edition) < (?2, ?3) "
-            "ORDER BY s.updated_at DESC, s.edition DESC LIMIT ?4",
-            (kinds, start[1], start[2], limit),
+            "SELECT e.id AS entry, e.uuid, s.pinned, coalesce(s.shown, s.updated_at) AS sort, s.edition FROM summary s "
+            "JOIN entry e ON e.id = s.entry WHERE s.locale = e.source_locale AND s.locale <> '*' AND e.removed_at IS NULL "
+            "AND (?1 = '[]' OR s.type IN (SELECT value FROM json_each(?1))) "
+            "AND (s.pinned, coalesce(s.shown, s.updated_at), s.edition) < (?2, ?3, ?4) "
+            "ORDER BY s.pinned DESC, coalesce(s.shown, s.updated_at) DESC, s.edition DESC LIMIT ?5",
+            (kinds, *start, limit),
         ).fetchall()
-        return [Listed(r["entry"], r["uuid"], r["edition"], 0, r["sort"]) for r in rows]
+        return [Listed(r["entry"], r["uuid"], r["edition"], r["pinned"], r["sort"]) for r in rows]
     if where.stage == DRAFT:
         rows = view.conn.execute(
             "SELECT e.id AS entry, e.uuid, 0 AS pinned, e.created_at AS sort, d.id AS edition FROM entry e "

@@ -206,6 +206,15 @@ def summarise(
     flag(conn, [entry])
 
 
+def list_as(conn: sqlite3.Connection, shown: Iterable[tuple[int, bool, int | None]]) -> None:
+    """Let the lists of drafts say whether entries are pinned and which date is shown (None: when they were last changed),
+    given as (entry, pinned, instant)."""
+    conn.executemany(
+        "UPDATE summary SET pinned = ?2, shown = ?3 WHERE entry = ?1 AND (pinned, shown) IS NOT (?2, ?3)",
+        [(entry, int(pinned), instant) for entry, pinned, instant in shown],
+    )
+
+
 def behind(conn: sqlite3.Connection, entries: Iterable[int]) -> set[int]:
     """Those of some entries of which a stage held an older revision than the draft when it was last looked at."""
     rows = conn.execute(

@@ -87,6 +87,33 @@ def relist(conn: sqlite3.Connection, entries: Sequence[int], stage: int, since: 
     )
 
 
+_VALUES = (
+    "SELECT d.entry, e.type, d.locale, e.source_locale, r.fields FROM json_each(?) j JOIN entry e ON e.id = j.value "
+    "AND e.type IN (SELECT value FROM json_each(?)) JOIN edition d ON d.entry = e.id "
+)
+
+
+def values_at(
+    conn: sqlite3.Connection, entries: Iterable[int], types: Iterable[str], stage: int
+) -> list[sqlite3.Row]:
+    """The fields of the editions of entries of some types that stand at a stage."""
+    return conn.execute(
+        _VALUES
+        + "JOIN standing s ON s.edition = d.id AND s.stage = ? AND s.until IS NULL JOIN revision r ON r.id = s.revision",
+        (json.dumps(list(entries)), json.dumps(sorted(types)), stage),
+    ).fetchall()
+
+
+def values_in_draft(
+    conn: sqlite3.Connection, entries: Iterable[int], types: Iterable[str]
+) -> list[sqlite3.Row]:
+    """The fields of the drafts of entries of some types."""
+    return conn.execute(
+        _VALUES + "JOIN strand s ON s.edition = d.id AND s.name = 'draft' JOIN revision r ON r.id = s.head",
+        (json.dumps(list(entries)), json.dumps(sorted(types))),
+    ).fetchall()
+
+
 def list_as(
     conn: sqlite3.Connection, stage: int, shown: Iterable[tuple[int, bool, int | None]], since: int
 ) -> None:
