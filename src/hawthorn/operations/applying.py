@@ -58,7 +58,7 @@ def settle_stage(act: Act, entries: Sequence[int], stage: int, since: int) -> No
 
 def _shown_as(act: Act, entries: Sequence[int], stage: int) -> list[tuple[int, bool, int | None]]:
     """For entries of types that say so: whether each is pinned, and the date that is shown, as an instant."""
-    kinds = {n: k for n, k in act.setup.types.items() if k.pinned or k.dated}
+    kinds = _saying(act.setup.types)
     if not kinds:
         return []
     rows = standings.values_at(act.conn, entries, kinds, stage)
@@ -67,20 +67,26 @@ def _shown_as(act: Act, entries: Sequence[int], stage: int) -> list[tuple[int, b
 
 def list_drafts(act: Act, entries: Sequence[int]) -> None:
     """Let the lists of drafts say of entries whether they are pinned and which date is shown."""
-    kinds = {n: k for n, k in act.setup.types.items() if k.pinned or k.dated}
+    kinds = _saying(act.setup.types)
     if kinds:
         shown = _shown_of(kinds, standings.values_in_draft(act.conn, entries, kinds))
         entry_store.list_as(act.conn, shown)
 
 
-def list_anew(act: Act, entries: Sequence[int]) -> None:
+def _saying(types: Mapping[str, ContentType]) -> dict[str, ContentType]:
+    return {n: k for n, k in types.items() if k.pinned or k.dated}
+
+
+def list_anew(act: Act, kind: ContentType, entries: Sequence[int]) -> None:
     """The same in every list, as their type says something else of it now."""
-    entry_store.list_as(act.conn, [(entry, False, None) for entry in entries])
-    list_drafts(act, entries)
+    plain: dict[int, tuple[int, bool, int | None]] = {one: (one, False, None) for one in entries}
+    kinds = _saying({kind.name: kind})
+    in_draft = _shown_of(kinds, standings.values_in_draft(act.conn, entries, kinds))
+    entry_store.list_as(act.conn, (plain | {one[0]: one for one in in_draft}).values())
     for stage in act.setup.stage_names:
         if stage != DRAFT:
-            said: dict[int, tuple[int, bool, int | None]] = {one: (one, False, None) for one in entries}
-            said |= {one[0]: one for one in _shown_as(act, entries, stage)}
+            standing = _shown_of(kinds, standings.values_at(act.conn, entries, kinds, stage))
+            said = plain | {one[0]: one for one in standing}
             standings.list_as(act.conn, stage, said.values(), act.now)
 
 

@@ -373,7 +373,7 @@ def _put(act: Act, made: ContentType, impact: Impact) -> ContentType:
                 _carry(act, made, row, moved)
             entry_store.flag(act.conn, [row["id"] for row in rows])
         if (before.dated, before.pinned) != (made.dated, made.pinned):
-            applying.list_anew(act, [e.id for e in _drafts(act, made.name)])
+            applying.list_anew(act, made, [e.id for e in _drafts(act, made.name)])
         if before.public != made.public:
             bodies.clear(act.conn)
         act.conn.execute(
