@@ -365,16 +365,21 @@ def read(
     locale: In = "",
     standing: Annotated[str, typer.Option(help="The stage to read at.")] = "",
     at: Annotated[str, typer.Option(help="The instant to read at, past or planned.")] = "",
+    fallback: Annotated[
+        bool, typer.Option("--fallback/--no-fallback", help="Whether another locale may stand in.")
+    ] = True,
     as_json: Json = False,
 ) -> None:
-    """Read what stands, as a site does."""
+    """Read what stands, as a site does.
+
+    Example: hawthorn read /en/visit --stage draft
+    """
     with service() as hawthorn:
         if name.startswith("/"):
             found = hawthorn.read_page(name, standing=standing, at=at)
         else:
-            found = hawthorn.read(
-                resolve(hawthorn, name) if len(name) != 36 else name, locale=locale, standing=standing, at=at
-            )
+            id = resolve(hawthorn, name) if len(name) != 36 else name
+            found = hawthorn.read(id, locale=locale, standing=standing, at=at, fallback=fallback)
     if as_json:
         print_json(found)
         return

@@ -19,6 +19,10 @@ def _once(key: str | None) -> dict[str, str]:
     return {"Idempotency-Key": key or uuid4().hex}
 
 
+def _alone(fallback: bool) -> dict[str, str]:
+    return {} if fallback else {"fallback": "false"}
+
+
 def _taking(
     take: Sequence[str] | None, decisions: Mapping[str, Mapping[str, Any]] | None, note: str
 ) -> dict[str, Any]:
@@ -599,10 +603,18 @@ class Calls(PageCalls, TogetherCalls):
 
     @call
     def read(
-        self, id: str, *, locale: str = "", standing: str = "", at: str = "", preview: str = ""
+        self,
+        id: str,
+        *,
+        locale: str = "",
+        standing: str = "",
+        at: str = "",
+        preview: str = "",
+        fallback: bool = True,
     ) -> Request[wire.delivery.ReadEntry]:
-        """An entry as those who read see it; `preview` is what the address of a previewed page carries."""
-        params = {"locale": locale, "standing": standing, "at": at, "preview": preview}
+        """An entry as those who read see it; `preview` is what the address of a previewed page carries. Without `fallback`
+        no other locale stands in."""
+        params = {"locale": locale, "standing": standing, "at": at, "preview": preview, **_alone(fallback)}
         return Request("GET", f"/read/entries/{quote(id)}", into(wire.delivery.ReadEntry), params=params)
 
     @call
@@ -625,8 +637,9 @@ class Calls(PageCalls, TogetherCalls):
         at: str = "",
         limit: int = 20,
         cursor: str = "",
+        fallback: bool = True,
     ) -> Request[wire.delivery.ReadPage]:
-        """Entries that stand somewhere, those that came out last first."""
+        """Entries that stand somewhere, those that came out last first. Without `fallback` no other locale stands in."""
         params = {
             "type": type,
             "locale": locale,
@@ -634,5 +647,6 @@ class Calls(PageCalls, TogetherCalls):
             "at": at,
             "limit": limit,
             "cursor": cursor,
+            **_alone(fallback),
         }
         return Request("GET", "/read/entries", into(wire.delivery.ReadPage), params=params)

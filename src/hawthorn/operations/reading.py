@@ -349,12 +349,12 @@ class Listed:
 
 
 def listed(
-    view: View, where: Place, *, type: str, locale: str, limit: int, cursor: str
+    view: View, where: Place, *, type: str, locale: str, limit: int, cursor: str, fallback: bool = True
 ) -> tuple[list[tuple[str, str]], str]:
     """Entries that stand somewhere, pinned ones and then those with the latest date first: (UUID, wanted locale), and the
     next cursor.
 
-    An entry without an edition in the wanted locale is listed in its source's.
+    An entry without an edition in the wanted locale is listed in its source's, unless none may stand in (`fallback`).
     """
     tag = view.setup.locale(locale) if locale else next(iter(view.setup.locales))
     if type:
@@ -364,7 +364,7 @@ def listed(
         types = [name for name in types or view.setup.types if not closed(view, name)]
         if not types:
             return [], ""
-    rows = candidates(view, where, types, tag, limit + 1, _cursor(cursor))
+    rows = candidates(view, where, types, tag, limit + 1, _cursor(cursor), alone=not fallback)
     last = rows[limit - 1] if len(rows) > limit else None
     more = f"{last.pinned}.{last.sort}.{last.edition}" if last else ""
     return [(row.uuid, tag) for row in rows[:limit]], more
@@ -380,20 +380,22 @@ def candidates(
     locale: str,
     limit: int,
     start: tuple[int, int, int] = _END,
+    *,
+    alone: bool = False,
 ) -> list[Listed]:
     """What stands somewhere, of some types (all without any), in the order of lists, after a place in it.
 
     At an instant to come, what is planned until then comes with the instant at which it goes; what will have been
-    withdrawn by then is still among them, and has no body.
+    withdrawn by then is still among them, and has no body. `alone` asks for what stands in the locale itself.
     """
     if where.limited:
         where = Place()
     if where.plain or access.reads_all(view.identity):
-        return _candidates(view, where, types, locale, limit, start)
+        return _candidates(view, where, types, locale, limit, start, alone)
     # What may not be read there is read as it is out: only what is out, or may be read, is a candidate.
     out: list[Listed] = []
     while len(out) < limit:
-        found = _candidates(view, where, types, locale, limit, start)
+        found = _candidates(view, where, types, locale, limit, start, alone)
         out += [one for one in found if _seen(view, one, where)]
         if len(found) < limit:
             break
@@ -413,25 +415,26 @@ def _candidates(
     locale: str,
     limit: int,
     start: tuple[int, int, int],
+    alone: bool,
 ) -> list[Listed]:
     kinds = json.dumps(list(types))
     if where.stage == DRAFT and (where.at is None or where.at >= view.now):
         rows = view.conn.execute(
             "SELECT e.id AS entry, e.uuid, s.pinned, coalesce(s.shown, s.updated_at) AS sort, s.edition FROM summary s "
-            "JOIN entry e ON e.id = s.entry WHERE s.locale = e.source_locale AND s.locale <> '*' AND e.removed_at IS NULL "
+            "JOIN entry e ON e.id = s.entry WHERE s.locale = iif(?6, ?7, e.source_locale) AND s.locale <> '*' AND e.removed_at IS NULL "
             "AND (?1 = '[]' OR s.type IN (SELECT value FROM json_each(?1))) "
             "AND (s.pinned, coalesce(s.shown, s.updated_at), s.edition) < (?2, ?3, ?4) "
             "ORDER BY s.pinned DESC, coalesce(s.shown, s.updated_at) DESC, s.edition DESC LIMIT ?5",
-            (kinds, *start, limit),
+            (kinds, *start, limit, int(alone), locale),
         ).fetchall()
         return [Listed(r["entry"], r["uuid"], r["edition"], r["pinned"], r["sort"]) for r in rows]
     if where.stage == DRAFT:
         rows = view.conn.execute(
             "SELECT e.id AS entry, e.uuid, 0 AS pinned, e.created_at AS sort, d.id AS edition FROM entry e "
-            "JOIN edition d ON d.entry = e.id AND d.locale = e.source_locale WHERE e.created_at <= ?4 "
+            "JOIN edition d ON d.entry = e.id AND d.locale = iif(?6, ?7, e.source_locale) WHERE e.created_at <= ?4 "
             "AND (e.removed_at IS NULL OR e.removed_at > ?4) AND (?1 = '[]' OR e.type IN (SELECT value FROM json_each(?1))) "
             "AND (e.created_at, d.id) < (?2, ?3) ORDER BY e.created_at DESC, d.id DESC LIMIT ?5",
-            (kinds, start[1], start[2], where.at, limit),
+            (kinds, start[1], start[2], where.at, limit, int(alone), locale),
         ).fetchall()
         return [Listed(r["entry"], r["uuid"], r["edition"], 0, r["sort"]) for r in rows]
     rung = view.setup.rungs[where.stage]
@@ -446,15 +449,15 @@ def _candidates(
         "SELECT e.id AS entry, e.uuid, l.pinned, l.sort, l.edition FROM listed l JOIN entry e ON e.id = l.entry "
         f"WHERE l.stage IN (SELECT value FROM json_each(?3)) AND {stood.format('l')} "
         "AND (?1 = '[]' OR l.type IN (SELECT value FROM json_each(?1))) "
-        "AND (l.locale = ?2 OR (l.locale = e.source_locale AND NOT EXISTS (SELECT 1 FROM listed o "
+        "AND (l.locale = ?2 OR (NOT ?9 AND l.locale = e.source_locale AND NOT EXISTS (SELECT 1 FROM listed o "
         f"WHERE o.entry = l.entry AND o.stage IN (SELECT value FROM json_each(?3)) AND o.locale = ?2 AND {stood.format('o')}))) "
         "AND (l.pinned, l.sort, l.edition) < (?7, ?4, ?5) GROUP BY l.entry "
         "ORDER BY l.pinned DESC, l.sort DESC, l.edition DESC LIMIT ?6",
-        (kinds, locale, stages, start[1], start[2], limit, start[0], where.at or view.now),
+        (kinds, locale, stages, start[1], start[2], limit, start[0], where.at or view.now, int(alone)),
     ).fetchall()
     found = [Listed(r["entry"], r["uuid"], r["edition"], r["pinned"], r["sort"]) for r in rows]
     if where.at is not None and where.at > view.now:
-        found = _with_planned(view, where.at, types, locale, found, start, limit)
+        found = _with_planned(view, where.at, types, locale, found, start, limit, alone)
     return found
 
 
@@ -466,10 +469,12 @@ def _with_planned(
     now: list[Listed],
     start: tuple[int, int, int],
     limit: int,
+    alone: bool,
 ) -> list[Listed]:
     ahead: dict[int, Listed] = {}
     for row in dispatches.planned_by(view.conn, at):
-        here = row["locale"] in (locale, row["source_locale"]) and (not types or row["type"] in types)
+        tags = (locale,) if alone else (locale, row["source_locale"])
+        here = row["locale"] in tags and (not types or row["type"] in types)
         if row["verb"] == "release" and here:
             ahead.setdefault(
                 row["entry"], Listed(row["entry"], row["uuid"], row["edition"], 0, row["instant"])

@@ -42,6 +42,13 @@ Preview = Annotated[
 Locale = Annotated[
     str, Query(description="The wanted locale; the entry's source stands in for one that is not there.")
 ]
+Fallback = Annotated[
+    bool,
+    Query(
+        description="Whether another locale may stand in: those that the wanted one names, and the entry's source. What they "
+        "refer to is shown as far as it is there in any case."
+    ),
+]
 
 
 def languages(request: Request) -> list[tuple[str, float]]:
@@ -69,6 +76,7 @@ def listing(
     standing: Standing = "",
     at: At = "",
     preview: Preview = "",
+    fallback: Fallback = True,
     limit: Annotated[int, Query(ge=1, le=100)] = 20,
     cursor: str = "",
 ) -> Answer:
@@ -78,13 +86,16 @@ def listing(
     def look(view: View) -> tuple[list[Any], str]:
         where = seen or reading.place(view, standing, at)
         wanted = reading.best_locale(view, locale, languages(request))
-        pairs, more = reading.listed(view, where, type=type, locale=wanted, limit=limit, cursor=cursor)
-        return [_body(view, uuid, tag, where) for uuid, tag in pairs], more
+        pairs, more = reading.listed(
+            view, where, type=type, locale=wanted, limit=limit, cursor=cursor, fallback=fallback
+        )
+        found = [_body(view, uuid, tag, where) for uuid, tag in pairs]
+        return [one for one in found if one and (fallback or one["locale"] == one["wanted_locale"])], more
 
     items, more = desk.read(reader, look)
     if more:
         response.headers["Link"] = next_page(request, more)
-    return {"items": [i for i in items if i], "next": more}
+    return {"items": items, "next": more}
 
 
 def _body(view: View, uuid: str, locale: str, where: reading.Place) -> Any:
@@ -109,9 +120,15 @@ def entry(
     standing: Standing = "",
     at: At = "",
     preview: Preview = "",
+    fallback: Fallback = True,
 ) -> Response:
     """An entry by its id."""
-    return _answer(request, *_rendered(desk, reader, request, id, locale, standing, at, preview))
+    found = _rendered(desk, reader, request, id, locale, standing, at, preview)
+    if not fallback:
+        said = json.loads(found[1])
+        if said["locale"] != said["wanted_locale"]:
+            raise reading.nothing(f"{id} in {said['wanted_locale']}")
+    return _answer(request, *found)
 
 
 @router.get(
