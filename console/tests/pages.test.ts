@@ -91,7 +91,7 @@ describe("the outline", () => {
 
   it("draws what is open, in order, and says where more is", async () => {
     const outline = new Outline();
-    await outline.ask({ locale: "", standing: "", at: "" });
+    await outline.ask({ locale: "", stage: "", at: "" });
     await outline.open("a");
     expect(outline.rows.map((row) => [row.line.id, row.depth, row.more])).toEqual([
       ["a", 0, false],
@@ -106,14 +106,14 @@ describe("the outline", () => {
 
   it("opens the way to a page", async () => {
     const outline = new Outline();
-    await outline.ask({ locale: "", standing: "", at: "" });
+    await outline.ask({ locale: "", stage: "", at: "" });
     await outline.reveal("e");
     expect(outline.rows.map((row) => row.line.id)).toEqual(["a", "d", "e", "b"]);
   });
 
   it("keeps what is open when others change it, and tells what a move was", async () => {
     const outline = new Outline();
-    await outline.ask({ locale: "", standing: "", at: "" });
+    await outline.ask({ locale: "", stage: "", at: "" });
     await outline.open("a");
     answers["/api/outline/b/move"] = { line: null, was: { rank: "n1" }, etag: "1" };
     const moved = await outline.move(line("b"), "a", { before: "d" });

@@ -40,7 +40,7 @@ def test_pages_are_drawn_moved_put_back_and_copied(running: Running, run: Run) -
     run("move", "Lantern 1", code=4, who="mina")
     assert "Copied 3 entries" in run("copy-tree", "Quay by night", who="oda").stdout
     run("put-back", "Lantern 1", "no json", code=2, who="oda")
-    assert "Quay by night" not in run("outline", "--standing", "release", who="oda").stdout
+    assert "Quay by night" not in run("outline", "--stage", "release", who="oda").stdout
 
 
 def test_files_go_into_the_library_and_on_after_a_break(running: Running, run: Run, tmp_path: Path) -> None:

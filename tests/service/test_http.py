@@ -97,16 +97,16 @@ def test_the_public_reads_only_what_is_out_and_a_key_only_its_stages(
     entry = running.notice("Only a draft")
     url = f"/read/entries/{entry.id}"
     problem(http.get(url), 404, "not-found")
-    problem(http.get(f"{url}?standing=draft"), 403, "refused")
+    problem(http.get(f"{url}?stage=draft"), 403, "refused")
     preview = {"Authorization": f"Bearer {running.demo.keys['preview']}"}
     site = {"Authorization": f"Bearer {running.demo.keys['site']}"}
-    assert http.get(f"{url}?standing=draft", headers=preview).json()["title"] == "Only a draft"
-    problem(http.get(f"{url}?standing=draft", headers=site), 403, "refused")
+    assert http.get(f"{url}?stage=draft", headers=preview).json()["title"] == "Only a draft"
+    problem(http.get(f"{url}?stage=draft", headers=site), 403, "refused")
     problem(http.get(url, headers={"Authorization": "Bearer wrong"}), 401, "not-logged-in")
     far = (datetime.now(UTC) + timedelta(days=1)).isoformat()
     problem(http.get(url, params={"at": far}), 403, "refused")
     problem(http.get(url, params={"at": "2027-01-01T00:00:00"}, headers=preview), 422, "bad-time")
-    assert "no-store" in http.get(f"{url}?standing=draft", headers=preview).headers["cache-control"]
+    assert "no-store" in http.get(f"{url}?stage=draft", headers=preview).headers["cache-control"]
 
 
 def test_what_stood_earlier_can_still_be_read(running: Running, http: httpx.Client) -> None:
@@ -344,7 +344,7 @@ def test_a_wrong_field_is_named_and_nothing_is_half_written(
             422,
             "invalid",
         ),
-        ("GET", "/read/entries/{lift}?standing=nowhere", None, 422, "invalid"),
+        ("GET", "/read/entries/{lift}?stage=nowhere", None, 422, "invalid"),
         ("GET", "/read/pages/en/no/such/page", None, 404, "not-found"),
     ],
 )

@@ -142,7 +142,7 @@ def test_a_link_shows_what_it_names_and_nothing_else(running: Running) -> None:
         for id in everything(running):
             if id == label.id:
                 continue
-            for more in ({}, {"standing": "draft"}, {"at": "2099-01-01T00:00:00Z"}):
+            for more in ({}, {"stage": "draft"}, {"at": "2099-01-01T00:00:00Z"}):
                 theirs = http.get(f"/read/entries/{id}", params={**preview, **more, "locale": "en"})
                 anyone = http.get(f"/read/entries/{id}", params={"locale": "en"})
                 assert theirs.status_code == anyone.status_code, id
@@ -241,8 +241,8 @@ def test_a_link_to_what_is_planned_shows_what_goes_out_together_and_nothing_else
     ida, when = running.as_("ida"), {"wall": "2098-01-01T09:00", "zone": "UTC"}
     moves = [{"id": one.id, "locale": "en"} for one in (page, beside)]
     made = [ida.dispatch(moves, when=when), ida.dispatch([{"id": apart.id, "locale": "en"}], when=when)]
-    later = link(running, page.id, by="ida", standing="release", at="2098-01-01T10:00:00Z")
-    before = link(running, page.id, by="ida", standing="release", at="2098-01-01T08:00:00Z")
+    later = link(running, page.id, by="ida", stage="release", at="2098-01-01T10:00:00Z")
+    before = link(running, page.id, by="ida", stage="release", at="2098-01-01T08:00:00Z")
     with httpx.Client(base_url=running.url) as http:
 
         def titles(word: str) -> list[str]:

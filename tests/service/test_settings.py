@@ -111,7 +111,7 @@ class Heard:
     [
         (False, "/en/x", None, {}),
         (False, "/en/x?preview=word", None, {}),
-        (True, "/en/x", "Bearer secret", {"standing": "draft"}),
+        (True, "/en/x", "Bearer secret", {"stage": "draft"}),
         (True, "/en/x?preview=word", None, {"preview": "word"}),
     ],
 )

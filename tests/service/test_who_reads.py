@@ -331,8 +331,8 @@ def calls(world: World) -> Iterator[tuple[str, dict[str, str]]]:
                 yield target, params
                 if path.startswith("/api/entries") and "words" in names:
                     yield target, {k: v for k, v in params.items() if k != "words"}
-                for stage in ("draft", "review", "release") if "standing" in names else ():
-                    yield target, {**params, "standing": stage}
+                for stage in ("draft", "review", "release") if "stage" in names else ():
+                    yield target, {**params, "stage": stage}
                 if "compare" in path:
                     for one in ("draft", "release", "1", "draft@en", "1@en"):
                         yield target, {"before": "1", "after": one}
@@ -353,11 +353,11 @@ def no_more(world: World, who: str) -> int:
         http.headers["Authorization"] = f"Bearer {world.tokens[who]}"
         asked = [*calls(world)]
         for standing in ("draft", "review"):
-            pane = http.post("/api/previews", json={"standing": standing})
+            pane = http.post("/api/previews", json={"stage": standing})
             if pane.is_success:
                 # What a preview shows is what whoever opened it may read, and whoever has its address.
                 word = pane.json()["token"]
-                reads = [(p, {k: v for k, v in q.items() if k != "standing"}) for p, q in calls(world)]
+                reads = [(p, {k: v for k, v in q.items() if k != "stage"}) for p, q in calls(world)]
                 asked += [(p, {**q, "preview": word}) for p, q in reads if p.startswith("/read/")]
         for path, params in asked:
             without = {"Authorization": ""} if "preview" in params else {}
@@ -393,14 +393,14 @@ def no_less(world: World, who: str) -> None:
                     (f"/api/entries/{uuid}/{locale}/remarks", {}),
                     (f"/api/entries/{uuid}/{locale}/history", {}),
                     (f"/read/entries/{uuid}", {"locale": locale}),
-                    (f"/read/entries/{uuid}", {"locale": locale, "standing": "draft"}),
+                    (f"/read/entries/{uuid}", {"locale": locale, "stage": "draft"}),
                 ):
                     seen |= set(WORD.findall(http.get(path, params=params).text))
         lists = {
             "/api/entries": http.get("/api/entries", params={"limit": 100}).text
             + "".join(http.get("/api/entries", params={"limit": 100, "locale": t}).text for t in LOCALES),
             "/read/entries": "".join(
-                http.get("/read/entries", params={"standing": "draft", "limit": 100, "locale": t}).text
+                http.get("/read/entries", params={"stage": "draft", "limit": 100, "locale": t}).text
                 for t in LOCALES
             ),
         }

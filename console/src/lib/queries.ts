@@ -99,7 +99,7 @@ export function outlineQuery(
   asked: () => {
     below: string;
     locale: string;
-    standing: string;
+    stage: string;
     at: string;
     cursor?: string;
   },

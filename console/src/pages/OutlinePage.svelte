@@ -14,7 +14,7 @@
 
   const outline = new Outline();
   let locale = $state("");
-  let standing = $state("");
+  let stage = $state("");
   let at = $state("");
   let words = $state("");
   let found = $state.raw<{ line: OutlineLine; above: string[] }[] | null>(null);
@@ -31,7 +31,7 @@
   let busy = $state(false);
   let tree = $state<HTMLDivElement>();
   let first = true;
-  const drafts = $derived(!standing && !at);
+  const drafts = $derived(!stage && !at);
   const rows = $derived(outline.rows);
   const mayMove = $derived(drafts && session.may("write"));
   const stages = $derived([
@@ -44,7 +44,7 @@
   ]);
 
   $effect(() => {
-    const asked = { locale, standing, at: at ? new Date(at).toISOString() : "" };
+    const asked = { locale, stage, at: at ? new Date(at).toISOString() : "" };
     void untrack(async () => {
       await outline.ask(asked);
       // The sites are open from the start: nobody comes to look at their names.
@@ -254,8 +254,8 @@
     </select></label
   >
   <label class="flex flex-col text-sm"
-    >{t("outline.standing")}
-    <select class="field" bind:value={standing}>
+    >{t("outline.stage")}
+    <select class="field" bind:value={stage}>
       <option value="">{t("outline.drafts")}</option>
       {#each stages as [name, label] (name)}<option value={name}>{label}</option>{/each}
     </select></label

@@ -23,18 +23,18 @@
 
   /** One side: what stands where, in which locale. */
   interface Side {
-    standing: string;
+    stage: string;
     at: string;
     strand: string;
     locale: string;
     preview: Preview;
   }
-  function side(standing: string, at: string, strand: string, locale: string): Side {
-    return { standing, at, strand, locale, preview: new Preview() };
+  function side(stage: string, at: string, strand: string, locale: string): Side {
+    return { stage, at, strand, locale, preview: new Preview() };
   }
   let left = $state(
     side(
-      asked.get("standing") ?? (asked.has("beside") ? "release" : "draft"),
+      asked.get("stage") ?? (asked.has("beside") ? "release" : "draft"),
       asked.get("at") ?? "",
       asked.get("strand") ?? "",
       "",
@@ -52,7 +52,7 @@
   function watch(one: Side): void {
     const at = one.at ? new Date(one.at).toISOString() : "";
     void one.preview.open(params.id, one.locale || params.locale, {
-      standing: one.standing,
+      stage: one.stage,
       at,
       strand: one.strand,
     });
@@ -84,7 +84,7 @@
   function choose(one: Side, value: string): void {
     const strand = value.startsWith("strand:") ? value.slice(7) : "";
     one.strand = strand;
-    one.standing = strand ? "draft" : value;
+    one.stage = strand ? "draft" : value;
   }
 
   function walked(one: Side): string {
@@ -126,7 +126,7 @@
             >{t("preview.what")}
             <select
               class="field w-auto!"
-              value={one.strand ? `strand:${one.strand}` : one.standing}
+              value={one.strand ? `strand:${one.strand}` : one.stage}
               onchange={(event) => choose(one, event.currentTarget.value)}
             >
               {#each stages as stage (stage.name)}<option value={stage.name}

@@ -241,7 +241,7 @@ def find(
     words: Annotated[list[str] | None, typer.Argument(help="Words of the text; “…” side by side.")] = None,
     type: Annotated[str, typer.Option(help="Of this content type.")] = "",
     locale: In = "",
-    stage: Annotated[str, typer.Option(help="Standing at this stage; draft means nowhere else.")] = "",
+    stage: Annotated[str, typer.Option(help="Stage at this stage; draft means nowhere else.")] = "",
     person: Annotated[str, typer.Option(help="Last changed by this person.")] = "",
     topic: Annotated[str, typer.Option(help="Referring to this entry or one below it.")] = "",
     tag: Annotated[str, typer.Option(help="With this tag.")] = "",
@@ -363,7 +363,7 @@ def restore(
 def read(
     name: Annotated[str, typer.Argument(help="A path such as /en/visit, or an entry's id.")],
     locale: In = "",
-    standing: Annotated[str, typer.Option(help="The stage to read at.")] = "",
+    stage: Annotated[str, typer.Option(help="The stage to read at.")] = "",
     at: Annotated[str, typer.Option(help="The instant to read at, past or planned.")] = "",
     fallback: Annotated[
         bool, typer.Option("--fallback/--no-fallback", help="Whether another locale may stand in.")
@@ -376,10 +376,10 @@ def read(
     """
     with service() as hawthorn:
         if name.startswith("/"):
-            found = hawthorn.read_page(name, standing=standing, at=at)
+            found = hawthorn.read_page(name, stage=stage, at=at)
         else:
             id = resolve(hawthorn, name) if len(name) != 36 else name
-            found = hawthorn.read(id, locale=locale, standing=standing, at=at, fallback=fallback)
+            found = hawthorn.read(id, locale=locale, stage=stage, at=at, fallback=fallback)
     if as_json:
         print_json(found)
         return

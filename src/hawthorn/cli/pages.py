@@ -17,7 +17,7 @@ from hawthorn.cli.context import Json, entry_named, err, means, out, print_json,
 from hawthorn.client import Client
 
 In = Annotated[str, typer.Option("--in", help="The locale; the source's when not given.")]
-Standing = Annotated[str, typer.Option(help="The stage; the drafts when not given.")]
+Stage = Annotated[str, typer.Option(help="The stage; the drafts when not given.")]
 At = Annotated[str, typer.Option(help="The instant, past or planned.")]
 Entry = Annotated[
     str, typer.Argument(help="The entry: its address, the start of its id, or a part of its title.")
@@ -29,7 +29,7 @@ def outline(
     below: Annotated[str, typer.Argument(help="The entry whose tree it is; the whole without one.")] = "",
     depth: Annotated[int, typer.Option(min=1, max=9, help="How many levels.")] = 3,
     locale: In = "",
-    standing: Standing = "",
+    stage: Stage = "",
     at: At = "",
     as_json: Json = False,
 ) -> None:
@@ -37,9 +37,9 @@ def outline(
     with service() as hawthorn:
         root = resolve(hawthorn, below) if below else ""
         if as_json:
-            print_json(hawthorn.outline(root, locale=locale, standing=standing, at=at))
+            print_json(hawthorn.outline(root, locale=locale, stage=stage, at=at))
             return
-        count = _draw(hawthorn, root, depth, 0, {"locale": locale, "standing": standing, "at": at})
+        count = _draw(hawthorn, root, depth, 0, {"locale": locale, "stage": stage, "at": at})
     if not count:
         out.print("Nothing stands here yet. A type stands in the outline by a field “place in the outline”.")
 
@@ -315,7 +315,7 @@ def check_site(
 def addresses(
     entry: Entry,
     locale: In = "",
-    standing: Standing = "draft",
+    stage: Stage = "draft",
     at: At = "",
     strand: str = "",
     as_json: Json = False,
@@ -323,7 +323,7 @@ def addresses(
     """Where a page is seen: its address at every site, those of previews for yourself, for twelve hours."""
     with service() as hawthorn:
         found = entry_named(hawthorn, entry, locale)
-        pane = hawthorn.open_preview(standing=standing or "draft", at=at, strand=strand)
+        pane = hawthorn.open_preview(stage=stage or "draft", at=at, strand=strand)
         seen = hawthorn.page_addresses(found.id, found.locale, preview=pane.id)
     if as_json:
         print_json(seen)
@@ -338,7 +338,7 @@ def give(
     entry: Entry,
     scope: Annotated[str, typer.Option(help="entry, section or strand.")] = "entry",
     days: Annotated[float, typer.Option(min=0.001, max=90, help="For so many days.")] = 7,
-    standing: Standing = "draft",
+    stage: Stage = "draft",
     at: At = "",
     strand: Annotated[str, typer.Option(help="The strand, for scope strand.")] = "",
     name: Annotated[str, typer.Option(help="For whom, so that it is known again.")] = "",
@@ -349,7 +349,7 @@ def give(
         made = hawthorn.give_link(
             resolve(hawthorn, entry),
             scope=scope,
-            standing=standing or "draft",
+            stage=stage or "draft",
             at=at,
             strand=strand,
             lasts=max(60, round(days * 86_400)),
@@ -366,7 +366,7 @@ def _say(link: wire.delivery.Link) -> None:
         "taken back" if link.ended_at else "over" if link.over else f"until {drawing.when(link.expires_at)}"
     )
     used = f"used {len(link.uses)} times, last {drawing.when(link.uses[0].at)}" if link.uses else "not used"
-    what = f"{link.scope} at {link.standing}" + (f", strand {link.strand}" if link.strand else "")
+    what = f"{link.scope} at {link.stage}" + (f", strand {link.strand}" if link.strand else "")
     out.print(
         f"[bold]{escape(link.title)}[/bold]  {what}; {state}; {used}  [dim]{escape(link.name)} by {escape(link.by)}, "
         f"{link.id}[/dim]"

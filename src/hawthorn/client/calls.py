@@ -607,22 +607,22 @@ class Calls(PageCalls, TogetherCalls):
         id: str,
         *,
         locale: str = "",
-        standing: str = "",
+        stage: str = "",
         at: str = "",
         preview: str = "",
         fallback: bool = True,
     ) -> Request[wire.delivery.ReadEntry]:
         """An entry as those who read see it; `preview` is what the address of a previewed page carries. Without `fallback`
         no other locale stands in."""
-        params = {"locale": locale, "standing": standing, "at": at, "preview": preview, **_alone(fallback)}
+        params = {"locale": locale, "stage": stage, "at": at, "preview": preview, **_alone(fallback)}
         return Request("GET", f"/read/entries/{quote(id)}", into(wire.delivery.ReadEntry), params=params)
 
     @call
     def read_page(
-        self, path: str, *, standing: str = "", at: str = "", preview: str = ""
+        self, path: str, *, stage: str = "", at: str = "", preview: str = ""
     ) -> Request[wire.delivery.ReadEntry]:
         """An entry by the path of its page, locale first."""
-        params = {"standing": standing, "at": at, "preview": preview}
+        params = {"stage": stage, "at": at, "preview": preview}
         return Request(
             "GET", f"/read/pages/{quote(path.lstrip('/'))}", into(wire.delivery.ReadEntry), params=params
         )
@@ -633,7 +633,7 @@ class Calls(PageCalls, TogetherCalls):
         *,
         type: str = "",
         locale: str = "",
-        standing: str = "",
+        stage: str = "",
         at: str = "",
         limit: int = 20,
         cursor: str = "",
@@ -643,7 +643,7 @@ class Calls(PageCalls, TogetherCalls):
         params = {
             "type": type,
             "locale": locale,
-            "standing": standing,
+            "stage": stage,
             "at": at,
             "limit": limit,
             "cursor": cursor,

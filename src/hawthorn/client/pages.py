@@ -36,7 +36,7 @@ class PageCalls:
         below: str = "",
         *,
         locale: str = "",
-        standing: str = "",
+        stage: str = "",
         at: str = "",
         limit: int = 100,
         cursor: str = "",
@@ -45,7 +45,7 @@ class PageCalls:
         params = {
             "below": below,
             "locale": locale,
-            "standing": standing,
+            "stage": stage,
             "at": at,
             "limit": limit,
             "cursor": cursor,
@@ -54,10 +54,10 @@ class PageCalls:
 
     @call
     def trail(
-        self, id: str, *, locale: str = "", standing: str = "", at: str = ""
+        self, id: str, *, locale: str = "", stage: str = "", at: str = ""
     ) -> Request[wire.delivery.OutlineTrail]:
         """An entry and all above it in the outline, the topmost first."""
-        params = {"locale": locale, "standing": standing, "at": at}
+        params = {"locale": locale, "stage": stage, "at": at}
         return Request(
             "GET", f"/api/outline/{quote(id)}/trail", into(wire.delivery.OutlineTrail), params=params
         )
@@ -232,10 +232,10 @@ class PageCalls:
 
     @call
     def open_preview(
-        self, *, standing: str = "draft", at: str = "", strand: str = ""
+        self, *, stage: str = "draft", at: str = "", strand: str = ""
     ) -> Request[wire.delivery.Pane]:
         """Open a preview of everything for oneself, at a stage and instant."""
-        body = {"standing": standing, "at": at, "strand": strand}
+        body = {"stage": stage, "at": at, "strand": strand}
         return Request("POST", "/api/previews", into(wire.delivery.Pane), json=body)
 
     @call
@@ -262,7 +262,7 @@ class PageCalls:
         entry: str,
         *,
         scope: str = "entry",
-        standing: str = "draft",
+        stage: str = "draft",
         at: str = "",
         strand: str = "",
         lasts: int = 7 * 86_400,
@@ -273,7 +273,7 @@ class PageCalls:
         body = {
             "scope": scope,
             "entry": entry,
-            "standing": standing,
+            "stage": stage,
             "at": at,
             "strand": strand,
             "lasts": lasts,
@@ -308,7 +308,7 @@ class PageCalls:
         below: str = "",
         depth: int = 2,
         locale: str = "",
-        standing: str = "",
+        stage: str = "",
         at: str = "",
         preview: str = "",
     ) -> Request[wire.delivery.ReadOutline]:
@@ -317,7 +317,7 @@ class PageCalls:
             "below": below,
             "depth": depth,
             "locale": locale,
-            "standing": standing,
+            "stage": stage,
             "at": at,
             "preview": preview,
         }

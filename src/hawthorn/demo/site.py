@@ -39,7 +39,7 @@ _TEMPLATES = Environment(
 class Drafted:
     """The setting that shows drafts: the stage, and a key that may read there. `out` is the site that shows what is out."""
 
-    standing: str
+    stage: str
     key: str
     out: str
 
@@ -92,7 +92,7 @@ class Site:
             params["preview"] = preview
             headers["X-Forwarded-User-Agent"] = request.headers.get("user-agent", "")
         elif self.drafted:
-            params["standing"] = self.drafted.standing
+            params["stage"] = self.drafted.stage
             headers["Authorization"] = f"Bearer {self.drafted.key}"
         return await self._http.get(path, params=params, headers=headers)
 
@@ -207,7 +207,7 @@ class Site:
         shown = (entry or {}).get("shown") or {}
         if not shown and entry is not None:
             return "what is out"
-        said = f"what is at “{shown.get('standing', self.drafted.standing)}”"
+        said = f"what is at “{shown.get('stage', self.drafted.stage)}”"
         said += f", strand “{shown['strand']}”" if shown.get("strand") else ""
         said += f", on {shown['at'][:16].replace('T', ' at ')} (UTC)" if shown.get("at") else ""
         return said

@@ -117,14 +117,14 @@ def _refused(what: str, remedy: str) -> Refused:
 def place(view: View, name: str, at: str) -> Place:
     """A stage and an instant (nothing for now) that whoever looks may see all of."""
     if name not in view.setup.stages:
-        raise Invalid([FieldProblem("standing", f"is one of {', '.join(view.setup.stages)}")])
+        raise Invalid([FieldProblem("stage", f"is one of {', '.join(view.setup.stages)}")])
     permission.require_somewhere(view, "read", name)
     return Place(view.setup.stages[name], timeline.parse_instant(at) if at else None)
 
 
-def open_pane(act: Act, standing: str = "draft", at: str = "", strand: str = "") -> str:
+def open_pane(act: Act, stage: str = "draft", at: str = "", strand: str = "") -> str:
     """Open a preview of everything for oneself, at a stage and instant; returns its UUID. What one types is sent to it."""
-    where = place(act, standing, at)
+    where = place(act, stage, at)
     _require_secret(act)
     store.sweep(act.conn, act.now)
     uuid = new_uuid(act.now)
@@ -198,7 +198,7 @@ class LinkWish:
 
     scope: str
     entry: str
-    standing: str = "draft"
+    stage: str = "draft"
     at: str = ""
     strand: str = ""
     lasts: int = 7 * 86_400
@@ -221,7 +221,7 @@ def give_link(act: Act, wish: LinkWish) -> str:
         raise Invalid(problems)
     row = permission.find(act, wish.entry)
     permission.require(act, "write", permission.subject(act, row, row["source_locale"]))
-    where = place(act, wish.standing, wish.at)
+    where = place(act, wish.stage, wish.at)
     if wish.scope == "section" and not act.setup.type(row["type"]).section:
         raise Invalid([FieldProblem("entry", "does not head a section; give a link to the entry instead")])
     strand = wish.strand if wish.scope == "strand" else ""
@@ -294,7 +294,7 @@ def shown(view: View, row: sqlite3.Row) -> dict[str, Any]:
         "entry": entry["uuid"],
         "title": permission.title(view, row["entry"]) or "untitled",
         "strand": row["strand"],
-        "standing": row["stage_name"],
+        "stage": row["stage_name"],
         "at": iso(row["at"]) if row["at"] is not None else None,
         "by": row["by_name"],
         "created_at": iso(row["created_at"]),

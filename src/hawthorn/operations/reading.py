@@ -59,14 +59,14 @@ class Place:
         return self.limits.scope == "section" and (entry["section"] == own or own in within)
 
 
-def place(view: View, standing: str = "", at: str = "") -> Place:
+def place(view: View, stage: str = "", at: str = "") -> Place:
     """The stage and instant that were asked for, if they may be read. A key's first stage is its default."""
-    name = standing or (view.identity.stages[0] if view.identity.stages else "release")
+    name = stage or (view.identity.stages[0] if view.identity.stages else "release")
     if name not in view.setup.stages:
         raise Invalid(f"“{name}” is not a stage.", remedy=f"Choose one of {', '.join(view.setup.stages)}.")
-    stage = view.setup.stages[name]
+    number = view.setup.stages[name]
     instant = timeline.parse_instant(at) if at else None
-    if stage == RELEASE and instant is None:
+    if number == RELEASE and instant is None:
         return Place()
     if view.identity.kind == "program" and not view.identity.stages:
         raise Refused(
@@ -88,7 +88,7 @@ def place(view: View, standing: str = "", at: str = "") -> Place:
             missing="a stage before release",
         )
     permission.require_somewhere(view, "read", name)
-    return Place(stage, instant)
+    return Place(number, instant)
 
 
 def earlier(view: View, where: Place) -> int | None:

@@ -166,7 +166,7 @@ class _Renderer:
         """Where it is read, so that a page can say what it is a preview of."""
         where = self.where
         return {
-            "standing": self.view.setup.stage_names[where.stage],
+            "stage": self.view.setup.stage_names[where.stage],
             "at": iso(where.at) if where.at is not None else None,
             "strand": where.strand,
         }

@@ -241,7 +241,7 @@ class PageAddress(Wire):
 class PaneAsk(Wire):
     """A preview for oneself: at a stage, at an instant, on a strand."""
 
-    standing: str = "draft"
+    stage: str = "draft"
     at: str = ""
     strand: str = ""
 
@@ -286,7 +286,7 @@ class LinkAsk(Wire):
 
     scope: Literal["entry", "section", "strand"]
     entry: str
-    standing: str = "draft"
+    stage: str = "draft"
     at: str = ""
     strand: str = ""
     lasts: int = Field(default=7 * 86_400, ge=60, le=90 * 86_400)
@@ -310,7 +310,7 @@ class Link(Wire):
     entry: str
     title: str
     strand: str
-    standing: str
+    stage: str
     at: str | None
     by: str
     created_at: str

@@ -30,7 +30,7 @@
           body: {
             scope,
             entry: entry.id,
-            standing: "draft",
+            stage: "draft",
             at: "",
             strand: scope === "strand" ? entry.strand : "",
             lasts: days * 86_400,

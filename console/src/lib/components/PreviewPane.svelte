@@ -27,7 +27,7 @@
   const current = $derived(out ? lives[0] : choice);
 
   void untrack(() =>
-    preview.open(entry.id, entry.locale, { standing: "draft", at: "", strand: entry.strand }),
+    preview.open(entry.id, entry.locale, { stage: "draft", at: "", strand: entry.strand }),
   );
   onDestroy(() => preview.close());
 

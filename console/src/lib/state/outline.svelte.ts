@@ -12,7 +12,7 @@ export interface Row {
 
 export interface Asked {
   locale: string;
-  standing: string;
+  stage: string;
   at: string;
 }
 
@@ -30,7 +30,7 @@ export class Outline {
   levels = $state<Record<string, OutlineLevel>>({});
   opened = $state<Record<string, boolean>>({});
   error = $state<unknown>(null);
-  asked: Asked = { locale: "", standing: "", at: "" };
+  asked: Asked = { locale: "", stage: "", at: "" };
 
   async ask(asked: Asked): Promise<void> {
     this.asked = asked;

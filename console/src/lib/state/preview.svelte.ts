@@ -19,7 +19,7 @@ interface Said {
 
 /** What a preview is opened on. */
 export interface Place {
-  standing: string;
+  stage: string;
   at: string;
   strand: string;
 }
@@ -43,7 +43,7 @@ export class Preview {
   onChosen: (mark: string) => void = () => {};
   onScrolled: (part: number) => void = () => {};
   #pane: string | null = null;
-  #place: Place = { standing: "draft", at: "", strand: "" };
+  #place: Place = { stage: "draft", at: "", strand: "" };
   #frame: HTMLIFrameElement | null = null;
   #origin = "";
   #pending: ReturnType<typeof setTimeout> | undefined;

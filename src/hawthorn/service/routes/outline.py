@@ -16,15 +16,15 @@ from hawthorn.service.routing import area
 from hawthorn.store.standings import DRAFT
 
 router = area("/api/outline", "outline")
-Standing = Annotated[
+Stage = Annotated[
     str, Query(description="The stage at which the outline is looked at; the drafts when not given.")
 ]
 At = Annotated[str, Query(description="The instant, past or planned; now when not given.")]
 Locale = Annotated[str, Query(description="The locale of the titles; the source's where there is none.")]
 
 
-def _where(view: View, standing: str, at: str) -> Place:
-    return previews.place(view, standing or "draft", at)
+def _where(view: View, stage: str, at: str) -> Place:
+    return previews.place(view, stage or "draft", at)
 
 
 @router.get("", response_model=wire.delivery.OutlineLevel, operation_id="outline_level", responses=REFUSALS)
@@ -35,7 +35,7 @@ def level(
     response: Response,
     below: Annotated[str, Query(description="The entry whose level it is; the top when not given.")] = "",
     locale: Locale = "",
-    standing: Standing = "",
+    stage: Stage = "",
     at: At = "",
     limit: Annotated[int, Query(ge=1, le=200)] = 100,
     cursor: str = "",
@@ -44,7 +44,7 @@ def level(
 
     def look(view: View) -> Answer:
         lines, more = outline.below(
-            view, below, _where(view, standing, at), locale, limit=limit, cursor=cursor
+            view, below, _where(view, stage, at), locale, limit=limit, cursor=cursor
         )
         kind = view.setup.type(permission.find(view, below)["type"]) if below else None
         return {
@@ -78,12 +78,12 @@ def search(
     "/{id}/trail", response_model=wire.delivery.OutlineTrail, operation_id="outline_trail", responses=REFUSALS
 )
 def trail(
-    id: str, me: Who, desk: AtDesk, locale: Locale = "", standing: Standing = "", at: At = ""
+    id: str, me: Who, desk: AtDesk, locale: Locale = "", stage: Stage = "", at: At = ""
 ) -> Answer:
     """An entry and all above it, the topmost first."""
 
     def look(view: View) -> Answer:
-        lines = outline.trail(view, id, _where(view, standing, at), locale)
+        lines = outline.trail(view, id, _where(view, stage, at), locale)
         return {"items": [show.outline_line(view, line) for line in lines]}
 
     return desk.read(me, look)

@@ -30,7 +30,7 @@ from hawthorn.service.routing import area
 from hawthorn.store import bodies, entries, events
 
 router = area("/read", "reading")
-Standing = Annotated[str, Query(description="The stage to read at; released when not given.")]
+Stage = Annotated[str, Query(description="The stage to read at; released when not given.")]
 At = Annotated[str, Query(description="The instant to read at, past or planned; now when not given.")]
 Preview = Annotated[
     str,
@@ -73,7 +73,7 @@ def listing(
     response: Response,
     type: str = "",
     locale: Locale = "",
-    standing: Standing = "",
+    stage: Stage = "",
     at: At = "",
     preview: Preview = "",
     fallback: Fallback = True,
@@ -84,7 +84,7 @@ def listing(
     reader, seen = _seen(desk, reader, preview)
 
     def look(view: View) -> tuple[list[Any], str]:
-        where = seen or reading.place(view, standing, at)
+        where = seen or reading.place(view, stage, at)
         wanted = reading.best_locale(view, locale, languages(request))
         pairs, more = reading.listed(
             view, where, type=type, locale=wanted, limit=limit, cursor=cursor, fallback=fallback
@@ -117,13 +117,13 @@ def entry(
     desk: AtDesk,
     request: Request,
     locale: Locale = "",
-    standing: Standing = "",
+    stage: Stage = "",
     at: At = "",
     preview: Preview = "",
     fallback: Fallback = True,
 ) -> Response:
     """An entry by its id."""
-    found = _rendered(desk, reader, request, id, locale, standing, at, preview)
+    found = _rendered(desk, reader, request, id, locale, stage, at, preview)
     if not fallback:
         said = json.loads(found[1])
         if said["locale"] != said["wanted_locale"]:
@@ -142,7 +142,7 @@ def page(
     reader: Reader,
     desk: AtDesk,
     request: Request,
-    standing: Standing = "",
+    stage: Stage = "",
     at: At = "",
     preview: Preview = "",
     site: Annotated[str, Query(description="The entry that heads the site, where there are several.")] = "",
@@ -151,12 +151,12 @@ def page(
     whose, seen = _seen(desk, reader, preview)
 
     def look(view: View) -> tuple[str, str, str | None]:
-        return reading.find_path(view, path, seen or reading.place(view, standing, at), site)
+        return reading.find_path(view, path, seen or reading.place(view, stage, at), site)
 
     uuid, locale, elsewhere = desk.read(whose, look)
     if elsewhere:
         return RedirectResponse(f"/read/pages{elsewhere}{_query(request)}", 301)
-    return _answer(request, *_rendered(desk, reader, request, uuid, locale, standing, at, preview))
+    return _answer(request, *_rendered(desk, reader, request, uuid, locale, stage, at, preview))
 
 
 def _query(request: Request) -> str:
@@ -200,7 +200,7 @@ def _rendered(
     request: Request,
     id: str,
     locale: str,
-    standing: str,
+    stage: str,
     at: str,
     preview: str = "",
 ) -> tuple[str, bytes, bool]:
@@ -210,7 +210,7 @@ def _rendered(
 
     def look(view: View) -> tuple[str, bytes, Rendered | None, str, int, bool]:
         # Only what everybody may read is kept; what is not is made for whoever has the key.
-        where = seen or reading.place(view, standing, at)
+        where = seen or reading.place(view, stage, at)
         wanted = reading.best_locale(view, locale, languages(request))
         row = entries.entry(view.conn, id)
         tag = view.setup.locale(wanted) if wanted else (row["source_locale"] if row else "")
@@ -252,7 +252,7 @@ def read_outline(
         str, Query(description="The entry whose pages are wanted; the top when not given.")
     ] = "",
     depth: Annotated[int, Query(ge=1, le=6, description="How many levels.")] = 2,
-    standing: Standing = "",
+    stage: Stage = "",
     at: At = "",
     preview: Preview = "",
 ) -> Answer:
@@ -260,7 +260,7 @@ def read_outline(
     whose, seen = _seen(desk, reader, preview)
 
     def look(view: View) -> Answer:
-        where = seen or reading.place(view, standing, at)
+        where = seen or reading.place(view, stage, at)
         tag = reading.best_locale(view, locale, languages(request))
         return {"items": outline.tree(view, reading.Place() if where.limited else where, tag, below, depth)}
 
@@ -333,15 +333,15 @@ def file(
     reader: Reader,
     desk: AtDesk,
     request: Request,
-    standing: Standing = "",
+    stage: Stage = "",
     preview: Preview = "",
 ) -> Response:
     """A file that something that stands there shows; in parts too (RFC 9110, section 14)."""
     whose, seen = _seen(desk, reader, preview)
     row = desk.read(
-        whose, lambda view: dict(rendering.file(view, sha256, seen or reading.place(view, standing)))
+        whose, lambda view: dict(rendering.file(view, sha256, seen or reading.place(view, stage)))
     )
-    plain = (seen or reading.Place()).plain and not standing
+    plain = (seen or reading.Place()).plain and not stage
     return serving.file_response(request, desk, row, _cached(plain))
 
 
@@ -358,7 +358,7 @@ def rendition(
     reader: Reader,
     desk: AtDesk,
     request: Request,
-    standing: Standing = "",
+    stage: Stage = "",
     preview: Preview = "",
 ) -> Response:
     """A picture in one of the crops that are set up, around its focus: crop, focus in hundredths and an ending, such as
@@ -369,10 +369,10 @@ def rendition(
         wish,
         desk.clock.now(),
         lambda: desk.read(
-            whose, lambda view: renditions.source(view, wish, seen or reading.place(view, standing))
+            whose, lambda view: renditions.source(view, wish, seen or reading.place(view, stage))
         ),
     )
-    plain = (seen or reading.Place()).plain and not standing
+    plain = (seen or reading.Place()).plain and not stage
     return Response(
         data,
         media_type=media_type,
