@@ -93,7 +93,7 @@ def test_what_may_not_be_read_is_not_there_for_strands_templates_and_many(house:
             house.desk.read(house.who(who), lambda v: strands.propose(v, news, "en", "Late"))
         with pytest.raises(NotFound):
             house.do(who, lambda a: templates.copy(a, news, {}))
-        (result,) = house.do(who, lambda a: bulk.run(a, "remove", [(news, "en")], {}))
+        (result,) = house.do(who, lambda a: bulk.run(a, "remove", [(news, "en", None)], {}))
         assert (result["done"], result["title"]) == (False, "")
         assert "that you may see" in result["why"]
     assert house.desk.read(house.who("pat"), templates.listing) == []

@@ -631,7 +631,7 @@ def test_lists_are_ones_own_or_shared(house: House) -> None:
 def test_one_act_on_many_shows_first_what_it_does_and_answers_for_each(house: House) -> None:
     lamp, rope = story(house, "Lamp"), story(house, "Rope", tags=["old"])
     page = house.page("A page")
-    items = [(lamp, "en"), (rope, "en"), (page, "en"), ("nothing", "en")]
+    items = [(uuid, "en", None) for uuid in (lamp, rope, page, "nothing")]
     with house.desk.db.read() as conn:
         before = conn.execute("SELECT count(*) FROM event").fetchone()[0]
     looked = house.do("wim", lambda a: bulk.run(a, "tag", items, {"tag": "old"}, check=True))
@@ -642,16 +642,16 @@ def test_one_act_on_many_shows_first_what_it_does_and_answers_for_each(house: Ho
     done = house.do("wim", lambda a: bulk.run(a, "tag", items, {"tag": "old"}))
     assert [x["what"] for x in done[:2]] == ["has the tag “old”", "has the tag “old” already"]
     assert titles(house, tag="old") == {"Lamp", "Rope"}
-    sent = house.do("wim", lambda a: bulk.run(a, "submit", [(page, "en"), (lamp, "en")], {"note": "Please."}))
+    sent = house.do("wim", lambda a: bulk.run(a, "submit", [(page, "en", None), (lamp, "en", None)], {"note": "Please."}))
     assert [x["done"] for x in sent] == [True, False]
-    assert house.do("wim", lambda a: bulk.run(a, "release", [(lamp, "en")], {}))[0]["remedy"].startswith(
+    assert house.do("wim", lambda a: bulk.run(a, "release", [(lamp, "en", None)], {}))[0]["remedy"].startswith(
         "Ask"
     )
-    assert house.do("ida", lambda a: bulk.run(a, "release", [(lamp, "en")], {}))[0]["done"]
-    house.do("wim", lambda a: bulk.run(a, "set", [(rope, "en")], {"field": "price", "value": 8}))
+    assert house.do("ida", lambda a: bulk.run(a, "release", [(lamp, "en", None)], {}))[0]["done"]
+    house.do("wim", lambda a: bulk.run(a, "set", [(rope, "en", None)], {"field": "price", "value": 8}))
     assert shown(house, rope)["fields"]["price"] == 8
-    house.do("wim", lambda a: bulk.run(a, "untag", [(rope, "en")], {"tag": "old"}))
-    house.do("wim", lambda a: bulk.run(a, "remove", [(rope, "en")], {}))
+    house.do("wim", lambda a: bulk.run(a, "untag", [(rope, "en", None)], {"tag": "old"}))
+    house.do("wim", lambda a: bulk.run(a, "remove", [(rope, "en", None)], {}))
     assert titles(house, type="story") == {"Lamp"}
     with pytest.raises(Invalid, match="not an act"):
         house.do("wim", lambda a: bulk.run(a, "publish", items, {}))

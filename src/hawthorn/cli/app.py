@@ -31,7 +31,7 @@ PARTS: dict[str, tuple[str, ...]] = {
         "move-on", "let-pass", "remarks", "remark", "answer", "resolve", "assign", "done", "who-is-here", "notices",
     ),
     "dispatching": ("release", "withdraw", "plan", "dispatch"),
-    "translating": ("commission", "job"),
+    "translating": ("commission", "grid", "job"),
     "setting_up": ("log-in", "log-out", "me", "why", "events", "key", "type"),
     "languages": ("locale",),
     "bureaus": ("bureau",),

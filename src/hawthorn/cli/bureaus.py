@@ -111,7 +111,7 @@ def _say(made: wire.translation.Bureau, as_json: bool) -> None:
     else:
         _table([made])
         out.print(
-            f"`hawthorn commission ENTRY --to LOCALE --bureau {escape(repr(made.name))}` sends it work."
+            f"`hawthorn commission ENTRY --locale LOCALE --bureau {escape(repr(made.name))}` sends it work."
         )
 
 

@@ -4,22 +4,35 @@ from __future__ import annotations
 
 import json
 import os
+import re
 import sys
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
+from functools import cache
 from pathlib import Path
 from typing import Annotated, Any, NoReturn
+from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 import typer
 from pydantic import BaseModel
 from rich.console import Console
+from rich.text import Text
 
 from hawthorn import wire
 from hawthorn.client import Client, Refusal, Unreachable
 from hawthorn.wire.problems import Problem
 
-out = Console(highlight=False, soft_wrap=True, width=None if sys.stdout.isatty() else 160)
-err = Console(stderr=True, highlight=False, soft_wrap=True)
+
+class _Out(Console):
+    """A console on which sentences flow as they are, and tables fit the width that there is."""
+
+    def print(self, *objects: Any, soft_wrap: bool | None = None, **how: Any) -> None:
+        flows = all(isinstance(one, str | Text) for one in objects)
+        super().print(*objects, soft_wrap=flows if soft_wrap is None else soft_wrap, **how)
+
+
+out = _Out(highlight=False, width=None if sys.stdout.isatty() or "COLUMNS" in os.environ else 160)
+err = _Out(stderr=True, highlight=False)
 
 EXIT = {
     "wrong use": 2,
@@ -54,9 +67,25 @@ Json = Annotated[
 Named = Annotated[
     str, typer.Argument(help="An address, the start of an id, or a part of the title.", metavar="ENTRY")
 ]
-In = Annotated[
-    str, typer.Option("--in", help="The locale; the entry's source when not given.", metavar="LOCALE")
+Locale = Annotated[
+    str, typer.Option("--locale", help="The locale; the entry's source when not given.", metavar="LOCALE")
 ]
+Locales = Annotated[
+    list[str] | None,
+    typer.Option(
+        "--locale",
+        help="The locale; the entry's source when not given. May be given several times; all for all there are.",
+        metavar="LOCALE",
+    ),
+]
+Stage = Annotated[str, typer.Option("--stage", help="The stage; the drafts when not given.")]
+At = Annotated[
+    str,
+    typer.Option("--at", help="When: 2027-03-31T09:00 in --zone, a day, or with an offset.", metavar="TIME"),
+]
+Zone = Annotated[str, typer.Option("--zone", help="The time zone of --at (IANA); yours when not given.")]
+Fold = Annotated[str, typer.Option("--fold", help="At a clock change: earlier or later.")]
+Check = Annotated[bool, typer.Option("--check", help="Only say what it would do, and what is in the way.")]
 
 
 def session_file() -> Path:
@@ -92,6 +121,33 @@ def client() -> Client:
     kept, url = saved_session(), address()
     key = os.environ.get("HAWTHORN_KEY") or (kept.get("key", "") if url == kept.get("url", url) else "")
     return Client(url, key)
+
+
+@cache
+def zone() -> ZoneInfo | None:
+    """The time zone of whoever is logged in; None for that of this machine, where nobody is known."""
+    with suppress(Refusal, Unreachable, ZoneInfoNotFoundError, ValueError), client() as found:
+        return ZoneInfo(found.me().zone)
+    return None
+
+
+def instant(at: str, zone_name: str = "", fold: str = "") -> str:
+    """An instant as programs write it (RFC 3339), from one, or from a wall time or a day in a zone; empty for none."""
+    from hawthorn.core import timeline
+    from hawthorn.core.errors import BadTime
+
+    if not at or _OFFSET.search(at):
+        return at
+    own = zone()
+    wall = f"{at}T00:00" if len(at) == 10 else at
+    try:
+        planned = timeline.resolve_wall(wall, zone_name or (own.key if own else "UTC"), fold)
+    except BadTime as error:
+        stop(error.detail, error.remedy, "bad-time")
+    return timeline.iso(planned.instant)
+
+
+_OFFSET = re.compile(r"(Z|[+-]\d\d:?\d\d)$")
 
 
 @contextmanager
@@ -150,11 +206,13 @@ def _say_json(problem: dict[str, Any]) -> None:
 
 
 def print_json(value: Any) -> None:
-    """Print records as JSON."""
+    """Print records as JSON. Every list has one shape: `items`, and `next` for where its next page begins."""
     if isinstance(value, BaseModel):
         value = value.model_dump(mode="json")
     elif isinstance(value, list):
-        value = [v.model_dump(mode="json") if isinstance(v, BaseModel) else v for v in value]
+        value = {"items": [v.model_dump(mode="json") if isinstance(v, BaseModel) else v for v in value]}
+    if isinstance(value, dict) and isinstance(value.get("items"), list):
+        value.setdefault("next", "")
     sys.stdout.write(json.dumps(value, ensure_ascii=False, indent=2) + "\n")
 
 

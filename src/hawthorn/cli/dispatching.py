@@ -9,62 +9,104 @@ from rich.markup import escape
 
 from hawthorn import wire
 from hawthorn.cli import drawing
-from hawthorn.cli.context import EXIT, In, Json, entry_named, means, out, print_json, service, stop
+from hawthorn.cli.context import (
+    EXIT,
+    At,
+    Check,
+    Fold,
+    Json,
+    Locales,
+    Zone,
+    entry_named,
+    means,
+    out,
+    print_json,
+    service,
+    stop,
+)
 from hawthorn.client import Client
 
+Note = Annotated[str, typer.Option("--note", help="Why.")]
 Names = Annotated[
     list[str],
     typer.Argument(help="Entries, each by address, id or title; all go together.", metavar="ENTRY…"),
 ]
 WithNeeds = Annotated[bool, typer.Option("--with-needs", help="Let what they refer to go along.")]
-At = Annotated[str, typer.Option("--at", help="When: 2027-03-31T09:00 in --zone, or with an offset.")]
-Zone = Annotated[str, typer.Option("--zone", help="The time zone of --at (IANA); yours when not given.")]
-Fold = Annotated[str, typer.Option("--fold", help="At a clock change: earlier or later.")]
-Dry = Annotated[bool, typer.Option("--dry-run", help="Only show what would go and what blocks it.")]
+Revision = Annotated[
+    int | None, typer.Option("--revision", help="Exactly this revision; what is signed off when not given.")
+]
 
 
-def _when(at: str, zone: str, fold: str) -> dict[str, str] | None:
+def planned(at: str, zone: str, fold: str) -> dict[str, str] | None:
+    """What `--at`, `--zone` and `--fold` say, as the service takes it; nothing for now."""
     if not at:
         return None
+    if len(at) == 10:
+        at += "T00:00"
     offset = at.endswith("Z") or "+" in at[10:] or "-" in at[10:]
     return {"instant": at, "zone": zone} if offset else {"wall": at, "zone": zone, "fold": fold}
 
 
-def _moves(
-    hawthorn: Client, names: list[str], locale: str, verb: str, regress: bool = False
+def moves(
+    hawthorn: Client,
+    names: list[str],
+    locales: list[str] | None,
+    verb: str,
+    *,
+    regress: bool = False,
+    revision: int | None = None,
 ) -> list[dict[str, Any]]:
-    found = [entry_named(hawthorn, name, locale) for name in names]
-    return [{"id": e.id, "locale": e.locale, "verb": verb, "regress": regress} for e in found]
+    """A move for each entry in each locale that is asked for."""
+    out: list[dict[str, Any]] = []
+    for name in names:
+        entry = entry_named(hawthorn, name, "" if locales in (None, [], ["all"]) else (locales or [""])[0])
+        wanted = locales or [entry.locale]
+        if locales == ["all"]:
+            wanted = [one.locale for one in entry.locales if one.exists]
+        out += [{"id": entry.id, "locale": tag, "verb": verb, "regress": regress} for tag in wanted]
+    if revision is not None:
+        if len(out) != 1:
+            stop("--revision is of one entry in one locale.", "Name one entry, and one --locale at most.")
+        out[0]["revision"] = revision
+    return out
 
 
 def _go(
     names: list[str],
-    locale: str,
+    locales: list[str] | None,
     verb: str,
-    when: dict[str, str] | None,
-    with_needs: bool,
-    dry: bool,
-    title: str,
+    when: dict[str, str] | None = None,
+    *,
+    with_needs: bool = False,
+    check: bool,
+    title: str = "",
+    note: str = "",
     as_json: bool,
     regress: bool = False,
+    revision: int | None = None,
 ) -> None:
     with service() as hawthorn:
-        moves = _moves(hawthorn, names, locale, verb, regress)
-        if dry:
-            outlook = hawthorn.check_dispatch(moves, when=when, with_needs=with_needs)
-            if as_json:
-                print_json(outlook)
-            else:
-                _outlook(outlook)
-            if outlook.blocked:
-                raise typer.Exit(EXIT["gate-unmet"])
+        asked = moves(hawthorn, names, locales, verb, regress=regress, revision=revision)
+        if check:
+            checked(hawthorn.check_dispatch(asked, when=when, with_needs=with_needs), as_json)
             return
-        made = hawthorn.dispatch(moves, when=when, with_needs=with_needs, name=title)
+        made = hawthorn.dispatch(asked, when=when, with_needs=with_needs, name=title, note=note)
     _shown(made, as_json)
 
 
+def checked(outlook: wire.release.Outlook, as_json: bool) -> None:
+    """Print what a dispatch would do; ends with the exit code of what is in the way."""
+    if as_json:
+        print_json(outlook)
+    else:
+        _outlook(outlook)
+    if outlook.blocked:
+        refused = any(u.code == "refused" for move in outlook.moves for u in move.unmet)
+        raise typer.Exit(EXIT["refused" if refused else "gate-unmet"])
+
+
 def _outlook(outlook: wire.release.Outlook) -> None:
-    for line in drawing.moves(outlook.moves):
+    for line in dict.fromkeys(drawing.moves(outlook.moves)):
         out.print(line)
     for need in outlook.needs:
         out.print(f"  needs {escape(need.title)} ({need.type}), which --with-needs lets go along")
@@ -89,29 +131,50 @@ def _shown(made: wire.release.Dispatch, as_json: bool) -> None:
 
 def release(
     names: Names,
-    locale: In = "",
+    locale: Locales = None,
+    revision: Revision = None,
     with_needs: WithNeeds = False,
-    dry: Dry = False,
+    check: Check = False,
     back: Annotated[
         bool, typer.Option("--going-back", help="Going back behind what is out is meant.")
     ] = False,
+    note: Note = "",
     as_json: Json = False,
 ) -> None:
-    """Release entries now, all together or not at all."""
-    _go(names, locale, "release", None, with_needs, dry, "", as_json, back)
+    """Release entries now, all together or not at all.
+
+    Example: hawthorn release "Winter opening hours" --locale en --locale fr --check
+    """
+    _go(
+        names,
+        locale,
+        "release",
+        with_needs=with_needs,
+        check=check,
+        note=note,
+        as_json=as_json,
+        regress=back,
+        revision=revision,
+    )
 
 
 def withdraw(
     names: Names,
-    locale: In = "",
+    locale: Locales = None,
     at: At = "",
     zone: Zone = "",
     fold: Fold = "",
-    dry: Dry = False,
+    with_needs: WithNeeds = False,
+    check: Check = False,
+    note: Note = "",
     as_json: Json = False,
 ) -> None:
-    """Withdraw entries, now or as planned."""
-    _go(names, locale, "withdraw", _when(at, zone, fold), False, dry, "", as_json)
+    """Withdraw entries, now or as planned.
+
+    Example: hawthorn withdraw /en/visit/winter --at 2027-03-31T17:00 --zone Europe/London
+    """
+    when = planned(at, zone, fold)
+    _go(names, locale, "withdraw", when, with_needs=with_needs, check=check, note=note, as_json=as_json)
 
 
 def plan(
@@ -119,14 +182,31 @@ def plan(
     at: At,
     zone: Zone = "",
     fold: Fold = "",
-    locale: In = "",
+    locale: Locales = None,
+    revision: Revision = None,
     with_needs: WithNeeds = False,
     name: Annotated[str, typer.Option(help="What to call it.")] = "",
-    dry: Dry = False,
+    note: Note = "",
+    check: Check = False,
     as_json: Json = False,
 ) -> None:
-    """Plan a release for an instant."""
-    _go(names, locale, "release", _when(at, zone, fold), with_needs, dry, name, as_json)
+    """Plan a release for an instant.
+
+    Example: hawthorn plan "Winter opening hours" "Christmas market" --at 2027-11-30T09:00 --name "Winter"
+    """
+    when = planned(at, zone, fold)
+    _go(
+        names,
+        locale,
+        "release",
+        when,
+        with_needs=with_needs,
+        check=check,
+        title=name,
+        note=note,
+        as_json=as_json,
+        revision=revision,
+    )
 
 
 def listing(
@@ -161,23 +241,25 @@ def _id(hawthorn: Client, name: str) -> str:
 
 
 def show(
-    name: Annotated[str, typer.Argument(help="Its id, the end of it, or its name.")], as_json: Json = False
+    name: Annotated[str, typer.Argument(help="Its id, the start or end of it, or its name.")],
+    as_json: Json = False,
 ) -> None:
     """A dispatch with its moves and what would hold it."""
     with service() as hawthorn:
         _shown(hawthorn.dispatch_shown(_id(hawthorn, name)), as_json)
 
 
-def call_off(
-    name: Annotated[str, typer.Argument(help="Its id, the end of it, or its name.")], as_json: Json = False
+def cancel(
+    name: Annotated[str, typer.Argument(help="Its id, the start or end of it, or its name.")],
+    as_json: Json = False,
 ) -> None:
-    """Call a planned dispatch off."""
+    """Cancel a planned dispatch: nothing of it goes out."""
     with service() as hawthorn:
         _shown(hawthorn.call_off(_id(hawthorn, name)), as_json)
 
 
 def replan(
-    name: Annotated[str, typer.Argument(help="Its id, the end of it, or its name.")],
+    name: Annotated[str, typer.Argument(help="Its id, the start or end of it, or its name.")],
     at: At,
     zone: Zone = "",
     fold: Fold = "",
@@ -185,7 +267,7 @@ def replan(
 ) -> None:
     """Give a planned dispatch another time."""
     with service() as hawthorn:
-        _shown(hawthorn.replan(_id(hawthorn, name), _when(at, zone, fold) or {}), as_json)
+        _shown(hawthorn.replan(_id(hawthorn, name), planned(at, zone, fold) or {}), as_json)
 
 
 def install(app: typer.Typer) -> None:
@@ -195,6 +277,6 @@ def install(app: typer.Typer) -> None:
     app.command(rich_help_panel=panel)(withdraw)
     app.command(rich_help_panel=panel)(plan)
     group = typer.Typer(help="What is planned, and what has gone.", no_args_is_help=True)
-    for name, function in (("list", listing), ("show", show), ("call-off", call_off), ("replan", replan)):
+    for name, function in (("list", listing), ("show", show), ("cancel", cancel), ("replan", replan)):
         group.command(name)(function)
     app.add_typer(group, name="dispatch", rich_help_panel=panel)

@@ -3,22 +3,23 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from datetime import datetime
+from datetime import UTC, datetime
 
 from rich.markup import escape
 from rich.table import Table
 from rich.text import Text
 
 from hawthorn import wire
+from hawthorn.cli.context import zone
 
 _BEADS = {"head": "●", "older": "◉", "none": "○"}
 
 
 def when(instant: str) -> str:
-    """An instant in the terminal's own zone: the day when it is near, else the date."""
-    moment = datetime.fromisoformat(instant).astimezone()
-    days = abs((moment.date() - datetime.now().astimezone().date()).days)
-    return moment.strftime("%a %H:%M" if days < 6 else "%Y-%m-%d %H:%M")
+    """An instant in the zone of whoever is logged in, to the second: the day when it is near, else the date."""
+    moment = datetime.fromisoformat(instant).astimezone(zone())
+    days = abs((moment.date() - datetime.now(UTC).astimezone(moment.tzinfo).date()).days)
+    return moment.strftime("%a %H:%M:%S" if days < 6 else "%Y-%m-%d %H:%M:%S")
 
 
 def rail(beads: Sequence[wire.release.Bead], planned: Sequence[wire.release.Planned] = ()) -> str:

@@ -15,11 +15,15 @@ from hawthorn import wire
 from hawthorn.cli import drawing, lastread
 from hawthorn.cli.context import (
     EXIT,
-    In,
+    At,
+    Fold,
     Json,
+    Locale,
     Named,
+    Zone,
     entry_named,
     err,
+    instant,
     out,
     print_json,
     resolve,
@@ -41,20 +45,31 @@ Set = Annotated[
 def start(
     type: Annotated[str, typer.Argument(help="The content type.")],
     set: Set = None,
-    locale: In = "en",
+    locale: Annotated[
+        str, typer.Option("--locale", help="The locale; the first of the house when not given.")
+    ] = "",
     note: Annotated[str, typer.Option(help="Why.")] = "",
     as_json: Json = False,
 ) -> None:
-    """Start an entry of a type."""
+    """Start an entry of a type.
+
+    Example: hawthorn entry start notice --set title="Winter opening hours" --set body=@winter.html
+    """
     with service() as hawthorn:
-        entry = hawthorn.start(type, values(hawthorn, type, set or []), locale=locale, note=note)
+        fields = values(hawthorn, type, set or [])
+        entry = hawthorn.start(type, fields, locale=locale or first_locale(hawthorn), note=note)
     shown(entry, as_json)
+
+
+def first_locale(hawthorn: Client) -> str:
+    """The locale that is taken where none is asked for."""
+    return hawthorn.setup().locales[0].tag
 
 
 def save(
     name: Named,
     set: Set = None,
-    locale: In = "",
+    locale: Locale = "",
     note: Annotated[str, typer.Option(help="Why.")] = "",
     etag: Annotated[
         str, typer.Option(help="What it is based on; what was last read here when not given.")
@@ -73,6 +88,8 @@ def save(
     """Save fields of an entry as a new revision, based on what was last read of it here: what others changed since merges.
 
     Show the entry first, or say --etag or --force.
+
+    Example: hawthorn show "Winter hours" && hawthorn save "Winter hours" --set title="Winter opening hours"
     """
     with service() as hawthorn:
         entry = entry_named(hawthorn, name, locale)
@@ -83,7 +100,7 @@ def save(
         if not base and entry.exists:
             stop(
                 f"“{entry.title or 'untitled'}” was not read here before, so it is not known what this is based on.",
-                f"Look at it with `hawthorn show {entry.id} --in {entry.locale}`, give --etag, or say --force.",
+                f"Look at it with `hawthorn show {entry.id} --locale {entry.locale}`, give --etag, or say --force.",
             )
         try:
             result = hawthorn.save(entry.id, entry.locale, fields, etag=base or entry.etag, note=note)
@@ -192,7 +209,7 @@ def _text_of(path: Path) -> str:
         stop(f"“{path}” is no text in UTF-8.", "Save it as UTF-8.")
 
 
-def show(name: Named, locale: In = "", as_json: Json = False) -> None:
+def show(name: Named, locale: Locale = "", as_json: Json = False) -> None:
     """Show an entry: its values, where it stands, what it lacks and what may be done."""
     with service() as hawthorn:
         entry = entry_named(hawthorn, name, locale)
@@ -240,13 +257,13 @@ def shown(entry: wire.views.Entry, as_json: bool, whole: bool = False) -> None:
 def find(
     words: Annotated[list[str] | None, typer.Argument(help="Words of the text; “…” side by side.")] = None,
     type: Annotated[str, typer.Option(help="Of this content type.")] = "",
-    locale: In = "",
+    locale: Locale = "",
     stage: Annotated[str, typer.Option(help="Stage at this stage; draft means nowhere else.")] = "",
     person: Annotated[str, typer.Option(help="Last changed by this person.")] = "",
     topic: Annotated[str, typer.Option(help="Referring to this entry or one below it.")] = "",
     tag: Annotated[str, typer.Option(help="With this tag.")] = "",
     since: Annotated[str, typer.Option(help="Changed on or after this date or instant.")] = "",
-    before: Annotated[str, typer.Option(help="Changed before this date or instant.")] = "",
+    until: Annotated[str, typer.Option(help="Changed before this date or instant.")] = "",
     validity: Annotated[str, typer.Option(help="ends, endless or over.")] = "",
     incomplete: Annotated[bool, typer.Option("--incomplete", help="Lacking something required.")] = False,
     behind: Annotated[bool, typer.Option("--behind", help="Out or in review in an older revision.")] = False,
@@ -257,7 +274,10 @@ def find(
     limit: Annotated[int, typer.Option(help="How many.")] = 50,
     as_json: Json = False,
 ) -> None:
-    """Find entries by words in their text and by what is true of them."""
+    """Find entries by words in their text and by what is true of them.
+
+    Example: hawthorn find harbour "“pilot boat”" --type notice --behind --since 2027-01-01
+    """
     asked: dict[str, Any] = {
         "type": type,
         "locale": locale,
@@ -266,7 +286,7 @@ def find(
         "words": " ".join(words or []),
         "tag": tag,
         "since": since,
-        "before": before,
+        "until": until,
         "validity": validity,
         "incomplete": incomplete,
         "behind": behind,
@@ -303,10 +323,13 @@ def compare(
         str,
         typer.Option(help="A revision's number, a stage, draft, strand:NAME; fr@draft for another locale."),
     ] = "draft",
-    locale: In = "",
+    locale: Locale = "",
     as_json: Json = False,
 ) -> None:
-    """Compare two revisions, stages or strands: what is gone as \\[-…-], what is new as {+…+}."""
+    """Compare two revisions, stages or strands: what is gone as \\[-…-], what is new as {+…+}.
+
+    Example: hawthorn compare "Winter hours" --before release --after draft
+    """
     with service() as hawthorn:
         entry = entry_named(hawthorn, name, locale)
         found = hawthorn.compare(entry.id, entry.locale, before=before, after=after)
@@ -324,7 +347,7 @@ def compare(
                 out.print("  ", moved, drawing.runs(part.runs), sep="")
 
 
-def history(name: Named, locale: In = "", as_json: Json = False) -> None:
+def history(name: Named, locale: Locale = "", as_json: Json = False) -> None:
     """The revisions of an entry and what happened to it, newest first."""
     with service() as hawthorn:
         entry = entry_named(hawthorn, name, locale)
@@ -350,7 +373,7 @@ def history(name: Named, locale: In = "", as_json: Json = False) -> None:
 def restore(
     name: Named,
     revision: Annotated[int, typer.Argument(help="The number of the revision.")],
-    locale: In = "",
+    locale: Locale = "",
     as_json: Json = False,
 ) -> None:
     """Bring an older revision back as a new one; nothing is erased."""
@@ -362,9 +385,13 @@ def restore(
 
 def read(
     name: Annotated[str, typer.Argument(help="A path such as /en/visit, or an entry's id.")],
-    locale: In = "",
-    stage: Annotated[str, typer.Option(help="The stage to read at.")] = "",
-    at: Annotated[str, typer.Option(help="The instant to read at, past or planned.")] = "",
+    locale: Locale = "",
+    stage: Annotated[
+        str, typer.Option("--stage", help="The stage to read at; released when not given.")
+    ] = "",
+    at: At = "",
+    zone: Zone = "",
+    fold: Fold = "",
     fallback: Annotated[
         bool, typer.Option("--fallback/--no-fallback", help="Whether another locale may stand in.")
     ] = True,
@@ -372,8 +399,9 @@ def read(
 ) -> None:
     """Read what stands, as a site does.
 
-    Example: hawthorn read /en/visit --stage draft
+    Example: hawthorn read /en/visit --stage draft --at 2027-11-30T09:00
     """
+    at = instant(at, zone, fold)
     with service() as hawthorn:
         if name.startswith("/"):
             found = hawthorn.read_page(name, stage=stage, at=at)

@@ -10,8 +10,24 @@ from rich.markup import escape
 
 from hawthorn import wire
 from hawthorn.cli import drawing
-from hawthorn.cli.context import In, Json, Named, entry_named, means, out, print_json, resolve, service, stop
-from hawthorn.cli.entries import Set, shown, values
+from hawthorn.cli.context import (
+    EXIT,
+    At,
+    Check,
+    Fold,
+    Json,
+    Locale,
+    Named,
+    Zone,
+    entry_named,
+    means,
+    out,
+    print_json,
+    resolve,
+    service,
+    stop,
+)
+from hawthorn.cli.entries import Set, first_locale, shown, values
 from hawthorn.client import Client
 
 
@@ -25,24 +41,37 @@ def copy(name: Named, set: Set = None, as_json: Json = False) -> None:
 
 def remove(
     name: Named,
-    with_referrers: Annotated[
-        bool, typer.Option("--with-referrers", help="And all that refers to it.")
-    ] = False,
-    check: Annotated[bool, typer.Option("--check", help="Only say what would be removed.")] = False,
+    with_needs: Annotated[bool, typer.Option("--with-needs", help="And all that refers to it.")] = False,
+    at: At = "",
+    zone: Zone = "",
+    fold: Fold = "",
+    check: Check = False,
+    as_json: Json = False,
 ) -> None:
-    """Remove an entry in every locale; refused with the list while something refers to it."""
+    """Remove an entry in every locale, now or as planned; refused with the list while something refers to it.
+
+    Example: hawthorn entry remove "Winter opening hours" --at 2027-04-01 --check
+    """
+    from hawthorn.cli.dispatching import checked, planned
+
     with service() as hawthorn:
         entry = entry_named(hawthorn, name)
         moves = [{"id": entry.id, "locale": entry.locale, "verb": "remove"}]
+        when = planned(at, zone, fold)
         if check:
-            found = hawthorn.check_dispatch(moves, with_needs=with_referrers)
-            for line in {m.id: m for m in found.moves}.values():
-                out.print(f"{line.type}  {escape(line.title or 'untitled')}")
-            for unmet in dict.fromkeys(u.what for m in found.moves for u in m.unmet):
-                out.print(f"  [yellow]{escape(unmet)}[/yellow]")
+            checked(hawthorn.check_dispatch(moves, when=when, with_needs=with_needs), as_json)
             return
-        hawthorn.dispatch(moves, with_needs=with_referrers)
-    out.print(f"“{escape(entry.title)}” is removed. `hawthorn entry bring-back {entry.id}` brings it back.")
+        made = hawthorn.dispatch(moves, when=when, with_needs=with_needs)
+    if as_json:
+        print_json(made)
+    elif when:
+        out.print(
+            f"“{escape(entry.title)}” is removed {drawing.when(made.instant)}. `hawthorn dispatch cancel {made.short}` keeps it."
+        )
+    else:
+        out.print(
+            f"“{escape(entry.title)}” is removed. `hawthorn entry bring-back {entry.id}` brings it back."
+        )
 
 
 def bring_back(
@@ -83,14 +112,19 @@ def make_template(
 def from_template(
     template: Annotated[str, typer.Argument(help="A template's name, or the end of its id.")],
     set: Set = None,
-    locale: In = "en",
+    locale: Annotated[
+        str, typer.Option("--locale", help="The locale; the first of the house when not given.")
+    ] = "",
     as_json: Json = False,
 ) -> None:
-    """Start an entry from a template."""
+    """Start an entry from a template.
+
+    Example: hawthorn template start "Closing notice" --set title="Closed on Monday"
+    """
     with service() as hawthorn:
         one = _template(hawthorn, template)
         made = hawthorn.start_from_template(
-            one.id, locale=locale, fields=values(hawthorn, one.type, set or [])
+            one.id, locale=locale or first_locale(hawthorn), fields=values(hawthorn, one.type, set or [])
         )
     shown(made, as_json)
 
@@ -159,23 +193,36 @@ def lists(as_json: Json = False) -> None:
 
 
 def many(
-    act: Annotated[str, typer.Argument(help="submit, release, withdraw, remove, tag, untag or set.")],
+    act: Annotated[
+        str, typer.Argument(help="submit, sign, release, plan, withdraw, remove, tag, untag or set.")
+    ],
     names: Annotated[list[str], typer.Argument(help="Entries, as they are named anywhere.")],
-    locale: In = "",
+    locale: Locale = "",
+    at: At = "",
+    zone: Zone = "",
+    fold: Fold = "",
     tag: Annotated[str, typer.Option(help="For tag and untag.")] = "",
     set: Set = None,
     note: Annotated[str, typer.Option(help="Why.")] = "",
-    check: Annotated[bool, typer.Option("--check", help="Only say what it would do.")] = False,
+    check: Check = False,
     as_json: Json = False,
 ) -> None:
-    """Do one act to many entries; each has a result of its own."""
+    """Do one act to many entries; each has a result of its own.
+
+    Example: hawthorn many plan "Winter hours" "Christmas market" --at 2027-11-30T09:00 --check
+    """
+    from hawthorn.cli.dispatching import planned
+
     with service() as hawthorn:
         found = [entry_named(hawthorn, n, locale) for n in names]
-        options: dict[str, Any] = {"note": note, "tag": tag}
+        options: dict[str, Any] = {"note": note, "tag": tag, "when": planned(at, zone, fold)}
+        if act == "plan" and not at:
+            stop("It is not said when they go out.", "Give --at.")
         if set:
             field, value = next(iter(values(hawthorn, found[0].type, set).items()))
             options |= {"field": field, "value": value}
-        items = [(e.id, e.locale) for e in found]
+        # A sign-off is of exactly the revision that is looked at here.
+        items = [(e.id, e.locale, e.review.revision if e.review and act == "sign" else None) for e in found]
         result = hawthorn.check_bulk(act, items, **options) if check else hawthorn.bulk(act, items, **options)
     if as_json:
         print_json(result)
@@ -185,7 +232,7 @@ def many(
             out.print(f"{mark} {escape(line.title or 'untitled')}  {escape(line.what or line.why)}")
         out.print(f"{'would be done' if check else 'done'}: {result.done}, refused: {result.refused}")
     if result.refused and not check:
-        raise typer.Exit(7)
+        raise typer.Exit(EXIT["gate-unmet"])
 
 
 ENTRY: dict[str, Callable[..., None]] = {"copy": copy, "remove": remove, "bring-back": bring_back}

@@ -13,12 +13,25 @@ from rich.progress import BarColumn, DownloadColumn, Progress, TextColumn
 
 from hawthorn import wire
 from hawthorn.cli import drawing
-from hawthorn.cli.context import Json, entry_named, err, means, out, print_json, resolve, service, stop
+from hawthorn.cli.context import (
+    At,
+    Fold,
+    Json,
+    Locale,
+    Stage,
+    Zone,
+    entry_named,
+    err,
+    instant,
+    means,
+    out,
+    print_json,
+    resolve,
+    service,
+    stop,
+)
 from hawthorn.client import Client
 
-In = Annotated[str, typer.Option("--in", help="The locale; the source's when not given.")]
-Stage = Annotated[str, typer.Option(help="The stage; the drafts when not given.")]
-At = Annotated[str, typer.Option(help="The instant, past or planned.")]
 Entry = Annotated[
     str, typer.Argument(help="The entry: its address, the start of its id, or a part of its title.")
 ]
@@ -28,13 +41,25 @@ _PART = 4 * 1024 * 1024
 def outline(
     below: Annotated[str, typer.Argument(help="The entry whose tree it is; the whole without one.")] = "",
     depth: Annotated[int, typer.Option(min=1, max=9, help="How many levels.")] = 3,
-    locale: In = "",
+    locale: Locale = "",
     stage: Stage = "",
     at: At = "",
+    zone: Zone = "",
+    fold: Fold = "",
+    words: Annotated[
+        str, typer.Option("--words", help="Only pages with these words, each with what is above it.")
+    ] = "",
     as_json: Json = False,
 ) -> None:
-    """The tree of pages, at a stage and instant, with what is incomplete or behind."""
+    """The tree of pages, at a stage and instant, with what is incomplete or behind.
+
+    Example: hawthorn outline Visit --depth 2 --stage release --at 2027-11-30T09:00
+    """
+    at = instant(at, zone, fold)
     with service() as hawthorn:
+        if words:
+            _matches(hawthorn.search_outline(words, locale=locale), as_json)
+            return
         root = resolve(hawthorn, below) if below else ""
         if as_json:
             print_json(hawthorn.outline(root, locale=locale, stage=stage, at=at))
@@ -42,6 +67,17 @@ def outline(
         count = _draw(hawthorn, root, depth, 0, {"locale": locale, "stage": stage, "at": at})
     if not count:
         out.print("Nothing stands here yet. A type stands in the outline by a field “place in the outline”.")
+
+
+def _matches(found: wire.delivery.OutlineMatches, as_json: bool) -> None:
+    if as_json:
+        print_json(found)
+        return
+    for one in found.items:
+        trail = [*one.above, one.line.title or "untitled"]
+        out.print(" › ".join(escape(title) for title in trail), f" [dim]{one.line.type}[/dim]")
+    if not found.items:
+        out.print("No page has these words.")
 
 
 def _draw(hawthorn: Client, below: str, depth: int, deep: int, asked: dict[str, Any]) -> int:
@@ -66,15 +102,23 @@ def _draw(hawthorn: Client, below: str, depth: int, deep: int, asked: dict[str, 
 
 def move(
     entry: Entry,
-    below: Annotated[str, typer.Option(help="Place it below this entry; at the top without one.")] = "",
-    before: Annotated[str, typer.Option(help="Before this one of those there.")] = "",
-    after: Annotated[str, typer.Option(help="After this one of those there.")] = "",
+    below: Annotated[
+        str, typer.Option(help="Place it below this entry; beside --before or --after without one.")
+    ] = "",
+    before: Annotated[str, typer.Option(help="Before this one.")] = "",
+    after: Annotated[str, typer.Option(help="After this one.")] = "",
+    top: Annotated[bool, typer.Option("--top", help="Place it at the top.")] = False,
     as_json: Json = False,
 ) -> None:
-    """Move a page in the outline of the drafts; readers see it where it was until the move is released."""
+    """Move a page in the outline of the drafts; readers see it where it was until the move is released.
+
+    Example: hawthorn move "How to find us" --after "Opening hours"
+    """
+    if not (below or before or after or top):
+        stop("It is not said where to.", "Give --below, --before, --after or --top.")
     with service() as hawthorn:
         named = [resolve(hawthorn, n) if n else "" for n in (entry, below, before, after)]
-        done = hawthorn.move(named[0], named[1], before=named[2], after=named[3])
+        done = hawthorn.move(named[0], "" if top else named[1] or None, before=named[2], after=named[3])
         trail = hawthorn.trail(named[0])
     if as_json:
         print_json(done)
@@ -289,7 +333,7 @@ def sites(
 def check_site(
     name: Annotated[str, typer.Argument(help="The site.")],
     entry: Annotated[str, typer.Option(help="Try with this entry.")] = "",
-    locale: In = "",
+    locale: Locale = "",
     as_json: Json = False,
 ) -> None:
     """Try the address of a site on a real entry: what is wrong, and how to mend it."""
@@ -314,13 +358,16 @@ def check_site(
 
 def addresses(
     entry: Entry,
-    locale: In = "",
+    locale: Locale = "",
     stage: Stage = "draft",
     at: At = "",
-    strand: str = "",
+    zone: Zone = "",
+    fold: Fold = "",
+    strand: Annotated[str, typer.Option(help="A strand of it; the draft when not given.")] = "",
     as_json: Json = False,
 ) -> None:
     """Where a page is seen: its address at every site, those of previews for yourself, for twelve hours."""
+    at = instant(at, zone, fold)
     with service() as hawthorn:
         found = entry_named(hawthorn, entry, locale)
         pane = hawthorn.open_preview(stage=stage or "draft", at=at, strand=strand)
@@ -340,11 +387,17 @@ def give(
     days: Annotated[float, typer.Option(min=0.001, max=90, help="For so many days.")] = 7,
     stage: Stage = "draft",
     at: At = "",
+    zone: Zone = "",
+    fold: Fold = "",
     strand: Annotated[str, typer.Option(help="The strand, for scope strand.")] = "",
     name: Annotated[str, typer.Option(help="For whom, so that it is known again.")] = "",
     as_json: Json = False,
 ) -> None:
-    """Give out a link to look at something before it is out, without an account."""
+    """Give out a link to look at something before it is out, without an account.
+
+    Example: hawthorn preview give "Winter opening hours" --days 3 --name "For the printers"
+    """
+    at = instant(at, zone, fold)
     with service() as hawthorn:
         made = hawthorn.give_link(
             resolve(hawthorn, entry),
@@ -413,7 +466,7 @@ def shown_in(entry: Entry, as_json: Json = False) -> None:
         out.print(f"  {escape(one.title)}  [dim]{one.type}  {', '.join(one.out) or 'not out'}[/dim]")
 
 
-def search_text(locale: In = "", as_json: Json = False) -> None:
+def search_text(locale: Locale = "", as_json: Json = False) -> None:
     """Pages whose title or description for searches is missing, too long, or said twice in the site."""
     with service() as hawthorn:
         found = hawthorn.search_text(locale=locale)

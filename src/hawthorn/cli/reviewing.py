@@ -8,7 +8,7 @@ import typer
 from rich.markup import escape
 
 from hawthorn.cli import drawing
-from hawthorn.cli.context import In, Json, Named, entry_named, out, print_json, service, stop
+from hawthorn.cli.context import Json, Locale, Named, entry_named, out, print_json, service, stop
 from hawthorn.cli.entries import shown
 
 Note = Annotated[str, typer.Option(help="A note to go with it.")]
@@ -67,14 +67,14 @@ def in_hand(as_json: Json = False) -> None:
         out.print(f"  {drawing.when(planned.instant)}  {escape(planned.name)}")
 
 
-def submit(name: Named, locale: In = "", note: Note = "", as_json: Json = False) -> None:
+def submit(name: Named, locale: Locale = "", note: Note = "", as_json: Json = False) -> None:
     """Submit a draft for review."""
     with service() as hawthorn:
         entry = entry_named(hawthorn, name, locale)
         shown(hawthorn.submit(entry.id, entry.locale, note), as_json)
 
 
-def take_back(name: Named, locale: In = "", as_json: Json = False) -> None:
+def take_back(name: Named, locale: Locale = "", as_json: Json = False) -> None:
     """Take a submission back before it is decided."""
     with service() as hawthorn:
         entry = entry_named(hawthorn, name, locale)
@@ -86,7 +86,7 @@ def sign(
     revision: Annotated[
         int | None, typer.Option(help="The revision that you looked at; what is in review when not given.")
     ] = None,
-    locale: In = "",
+    locale: Locale = "",
     note: Note = "",
     as_json: Json = False,
 ) -> None:
@@ -101,7 +101,7 @@ def sign(
 def send_back(
     name: Named,
     reason: Annotated[str, typer.Option(help="Why; the writer sees it.")],
-    locale: In = "",
+    locale: Locale = "",
     as_json: Json = False,
 ) -> None:
     """Send a submission back with a reason."""

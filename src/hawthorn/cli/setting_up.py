@@ -16,6 +16,7 @@ from hawthorn.cli import drawing
 from hawthorn.cli.context import (
     EXIT,
     Json,
+    instant,
     keep_session,
     out,
     print_json,
@@ -35,7 +36,10 @@ def log_in(
         str, typer.Option(help="The code of your second factor; asked for when it is needed.")
     ] = "",
 ) -> None:
-    """Log in and stay logged in for the commands that follow."""
+    """Log in and stay logged in for the commands that follow.
+
+    Example: hawthorn log-in ida --url https://hawthorn.example
+    """
     if url:
         os.environ["HAWTHORN_URL"] = url
     with service() as hawthorn:
@@ -79,7 +83,10 @@ def why(
     stage: Annotated[str, typer.Option(help="At this stage.")] = "",
     as_json: Json = False,
 ) -> None:
-    """Whether somebody may do something, and which grant says so or is missing; ends with status 4 when they may not."""
+    """Whether somebody may do something, and which grant says so or is missing; ends with status 4 when they may not.
+
+    Example: hawthorn why wim release --entry "Winter opening hours"
+    """
     with service() as hawthorn:
         id = resolve(hawthorn, entry) if entry else ""
         found = hawthorn.why(person, verb, entry=id, type=type, locale=locale, stage=stage)
@@ -102,7 +109,10 @@ def events(
     limit: Annotated[int, typer.Option(help="How many.")] = 30,
     as_json: Json = False,
 ) -> None:
-    """The event log, newest first."""
+    """The event log, newest first.
+
+    Example: hawthorn events --kind review --since 2027-01-01 --person wim
+    """
     with service() as hawthorn:
         id = resolve(hawthorn, entry) if entry else ""
         found = hawthorn.events(kind=kind, entry=id, person=person, since=since, until=until, limit=limit)
@@ -123,11 +133,17 @@ def issue_key(
     stage: Annotated[
         list[str] | None, typer.Option(help="A stage it may read; the first is its default.")
     ] = None,
+    expires: Annotated[str, typer.Option(help="The day or instant at which it ends by itself.")] = "",
     as_json: Json = False,
 ) -> None:
-    """Issue a key for a program; its secret is shown this once."""
+    """Issue a key for a program; its secret is shown this once.
+
+    Example: hawthorn key issue "Preview site" --stage draft --stage release --expires 2028-01-01
+    """
     with service() as hawthorn:
-        found = hawthorn.issue_key(name, role, kind=kind, stages=stage or ["release"])
+        found = hawthorn.issue_key(
+            name, role, kind=kind, stages=stage or ["release"], expires=instant(expires)
+        )
     if as_json:
         print_json(found)
     else:
@@ -143,10 +159,15 @@ def list_keys(as_json: Json = False) -> None:
     if as_json:
         print_json(found)
         return
-    made = drawing.table("no.", "starts", "for", "stages", "since")
+    made = drawing.table("no.", "starts", "for", "stages", "since", "until")
     for key in found.items:
         made.add_row(
-            str(key.id), key.start, escape(key.name), ", ".join(key.stages), drawing.when(key.created_at)
+            str(key.id),
+            key.start,
+            escape(key.name),
+            ", ".join(key.stages),
+            drawing.when(key.created_at),
+            (drawing.when(key.expires_at) + (" (over)" if key.expired else "")) if key.expires_at else "",
         )
     out.print(made)
 

@@ -9,7 +9,7 @@ from rich.markup import escape
 
 from hawthorn import wire
 from hawthorn.cli import drawing, lastread
-from hawthorn.cli.context import In, Json, Named, entry_named, out, print_json, service, stop
+from hawthorn.cli.context import Json, Locale, Named, entry_named, out, print_json, service, stop
 from hawthorn.cli.entries import Set, shown, values
 
 Strand = Annotated[str, typer.Argument(help="The strand's name.")]
@@ -27,7 +27,7 @@ def fork(
     revision: Annotated[
         int | None, typer.Option(help="From this revision; from the draft when not given.")
     ] = None,
-    locale: In = "",
+    locale: Locale = "",
     note: Annotated[str, typer.Option(help="Why.")] = "",
     as_json: Json = False,
 ) -> None:
@@ -38,7 +38,7 @@ def fork(
     shown(made, as_json)
 
 
-def listing(name: Named, locale: In = "", as_json: Json = False) -> None:
+def listing(name: Named, locale: Locale = "", as_json: Json = False) -> None:
     """The strands of an entry in a locale."""
     with service() as hawthorn:
         entry = entry_named(hawthorn, name, locale)
@@ -66,7 +66,7 @@ def save(
     name: Named,
     strand: Strand,
     set: Set = None,
-    locale: In = "",
+    locale: Locale = "",
     note: Annotated[str, typer.Option(help="Why.")] = "",
     as_json: Json = False,
 ) -> None:
@@ -85,7 +85,9 @@ def save(
         shown(result.entry, False)
 
 
-def propose(name: Named, strand: Strand, take: Take = None, locale: In = "", as_json: Json = False) -> None:
+def propose(
+    name: Named, strand: Strand, take: Take = None, locale: Locale = "", as_json: Json = False
+) -> None:
     """Show what bringing a strand in would do."""
     with service() as hawthorn:
         entry = entry_named(hawthorn, name, locale)
@@ -130,7 +132,7 @@ def bring_in(
         ),
     ] = None,
     note: Annotated[str, typer.Option(help="Why.")] = "",
-    locale: In = "",
+    locale: Locale = "",
     as_json: Json = False,
 ) -> None:
     """Bring a strand in, whole or in part. Without --etag it is shown and nothing is done."""
@@ -152,7 +154,7 @@ def bring_in(
     shown(made, as_json)
 
 
-def drop(name: Named, strand: Strand, locale: In = "") -> None:
+def drop(name: Named, strand: Strand, locale: Locale = "") -> None:
     """Drop a strand; it stays in the history and can be opened again."""
     with service() as hawthorn:
         entry = entry_named(hawthorn, name, locale)
@@ -160,7 +162,7 @@ def drop(name: Named, strand: Strand, locale: In = "") -> None:
     out.print(f"“{escape(strand)}” is dropped. `hawthorn strand reopen` opens it again.")
 
 
-def reopen(name: Named, strand: Strand, locale: In = "", as_json: Json = False) -> None:
+def reopen(name: Named, strand: Strand, locale: Locale = "", as_json: Json = False) -> None:
     """Open a strand again that came in or was dropped."""
     with service() as hawthorn:
         entry = entry_named(hawthorn, name, locale)

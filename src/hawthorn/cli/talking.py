@@ -9,7 +9,18 @@ from rich.markup import escape
 
 from hawthorn import wire
 from hawthorn.cli import drawing
-from hawthorn.cli.context import In, Json, Named, entry_named, means, out, print_json, resolve, service, stop
+from hawthorn.cli.context import (
+    Json,
+    Locale,
+    Named,
+    entry_named,
+    means,
+    out,
+    print_json,
+    resolve,
+    service,
+    stop,
+)
 from hawthorn.cli.entries import shown
 
 Remark = Annotated[
@@ -17,7 +28,7 @@ Remark = Annotated[
 ]
 
 
-def move_on(name: Named, locale: In = "", as_json: Json = False) -> None:
+def move_on(name: Named, locale: Locale = "", as_json: Json = False) -> None:
     """Let what waits go to the next stage, after what its gate lacked is mended."""
     with service() as hawthorn:
         entry = entry_named(hawthorn, name, locale)
@@ -29,7 +40,7 @@ def let_pass(
     stage: Annotated[str, typer.Option(help="The stage whose gate it is let through.")],
     reason: Annotated[str, typer.Option(help="Why; it is kept.")],
     revision: Annotated[int | None, typer.Option(help="The revision; the newest when not given.")] = None,
-    locale: In = "",
+    locale: Locale = "",
     as_json: Json = False,
 ) -> None:
     """Let a revision through a gate without what it lacks, if the gate lets you; the reason is kept."""
@@ -41,7 +52,7 @@ def let_pass(
 
 def remarks(
     name: Named,
-    locale: In = "",
+    locale: Locale = "",
     all: Annotated[bool, typer.Option("--all", help="Also those that are resolved.")] = False,
     as_json: Json = False,
 ) -> None:
@@ -76,7 +87,7 @@ def remark(
     text: Annotated[str, typer.Argument(help="What you say; @ and a name asks a colleague.")],
     field: Annotated[str, typer.Option(help="On this field.")] = "",
     quote: Annotated[str, typer.Option(help="On these words of the field.")] = "",
-    locale: In = "",
+    locale: Locale = "",
     as_json: Json = False,
 ) -> None:
     """Say something about an edition, a field or some words of it."""
@@ -91,7 +102,10 @@ def remark(
 
 
 def answer(
-    name: Named, remark: Remark, text: Annotated[str, typer.Argument(help="What you say.")], locale: In = ""
+    name: Named,
+    remark: Remark,
+    text: Annotated[str, typer.Argument(help="What you say.")],
+    locale: Locale = "",
 ) -> None:
     """Answer a remark."""
     with service() as hawthorn:
@@ -104,7 +118,7 @@ def settle(
     name: Named,
     remark: Remark,
     again: Annotated[bool, typer.Option("--again", help="Open it again instead.")] = False,
-    locale: In = "",
+    locale: Locale = "",
 ) -> None:
     """Say that what a remark was about is settled."""
     with service() as hawthorn:
@@ -138,7 +152,7 @@ def assign(
     to: Annotated[str, typer.Option(help="Who gets it, by the name they log in with.")],
     due: Annotated[str, typer.Option(help="The day by which it is due, as 2030-01-31.")] = "",
     note: Annotated[str, typer.Option(help="A note to go with it.")] = "",
-    locale: In = "",
+    locale: Locale = "",
     as_json: Json = False,
 ) -> None:
     """Give an edition into somebody's hands."""
@@ -155,7 +169,7 @@ def assign(
 def done(
     name: Named,
     dropped: Annotated[bool, typer.Option("--dropped", help="It is not needed any more.")] = False,
-    locale: In = "",
+    locale: Locale = "",
 ) -> None:
     """Say that what was in somebody's hands is done."""
     with service() as hawthorn:

@@ -9,7 +9,7 @@ import typer
 from rich.markup import escape
 
 from hawthorn.cli import drawing
-from hawthorn.cli.context import Json, means, out, print_json, resolve, service, stop
+from hawthorn.cli.context import Check, Json, means, out, print_json, resolve, service, stop
 from hawthorn.client import Client
 
 JobName = Annotated[str, typer.Argument(help="The job's id, or its start or end.", metavar="JOB")]
@@ -17,7 +17,10 @@ JobName = Annotated[str, typer.Argument(help="The job's id, or its start or end.
 
 def commission(
     names: Annotated[list[str], typer.Argument(help="Entries to translate.", metavar="ENTRY…")],
-    to: Annotated[list[str], typer.Option("--to", help="A target locale; may be given several times.")],
+    locale: Annotated[
+        list[str],
+        typer.Option("--locale", help="A target locale; may be given several times.", metavar="LOCALE"),
+    ],
     bureau: Annotated[str, typer.Option(help="Who does it; without one the file is carried by hand.")] = "",
     name: Annotated[str, typer.Option(help="What to call it.")] = "",
     due: Annotated[str, typer.Option(help="The day it is due.")] = "",
@@ -25,14 +28,17 @@ def commission(
     again: Annotated[
         bool, typer.Option("--again", help="Send what is on its way already once more; else it is left out.")
     ] = False,
-    dry: Annotated[bool, typer.Option("--dry-run", help="Only count what would be sent.")] = False,
+    check: Check = False,
     as_json: Json = False,
 ) -> None:
-    """Commission translations: one job per locale, with only what is missing or has changed."""
+    """Commission translations: one job per locale, with only what is missing or has changed.
+
+    Example: hawthorn commission "Winter opening hours" --locale fr --locale ja --bureau "Saltmarsh Translations"
+    """
     with service() as hawthorn:
         ids = [resolve(hawthorn, n) for n in names]
-        if dry:
-            found = hawthorn.estimate(ids, to, again=again)
+        if check:
+            found = hawthorn.estimate(ids, locale, again=again)
             if as_json:
                 print_json(found)
             for item in [] if as_json else found.items:
@@ -41,7 +47,7 @@ def commission(
                     f"{item.locale}: {item.units} units, {item.words} words in {item.entries} entries{away}"
                 )
             return
-        made = hawthorn.commission(ids, to, name=name, due=due, note=note, bureau=bureau, again=again)
+        made = hawthorn.commission(ids, locale, name=name, due=due, note=note, bureau=bureau, again=again)
     if as_json:
         print_json(made)
     else:
@@ -69,7 +75,7 @@ def listing(as_json: Json = False) -> None:
     elif found.items:
         out.print(drawing.jobs(found.items))
     else:
-        out.print("There are no jobs. `hawthorn commission ENTRY --to LOCALE` orders a translation.")
+        out.print("There are no jobs. `hawthorn commission ENTRY --locale LOCALE` orders a translation.")
 
 
 def show(name: JobName, as_json: Json = False) -> None:
@@ -96,14 +102,14 @@ def show(name: JobName, as_json: Json = False) -> None:
 
 
 def fetch(
-    name: JobName, to: Annotated[Path | None, typer.Option("--to", help="The file to write.")] = None
+    name: JobName, file: Annotated[Path | None, typer.Option("--file", help="The file to write.")] = None
 ) -> None:
     """Fetch a job as an XLIFF 2.1 file, to carry it by hand."""
     with service() as hawthorn:
         id = _id(hawthorn, name)
         data = hawthorn.fetch_job(id)
         job = hawthorn.job(id)
-    path = to or Path(f"{job.short}-{job.locale}.xlf")
+    path = file or Path(f"{job.short}-{job.locale}.xlf")
     path.write_bytes(data)
     out.print(
         f"{path}: {len(data):,} bytes, {job.words} words to {job.locale_name}. Bring it home with `hawthorn job bring {job.short} FILE`."
@@ -168,10 +174,47 @@ def again(name: JobName) -> None:
     out.print(f"{escape(job.name)} ({job.locale}) is on its way again.")
 
 
+def cancel(name: JobName, as_json: Json = False) -> None:
+    """Cancel a job: what its bureau still sends is not taken."""
+    with service() as hawthorn:
+        job = hawthorn.call_off_job(_id(hawthorn, name))
+    if as_json:
+        print_json(job)
+    else:
+        out.print(f"{escape(job.name)} ({job.locale}) is cancelled.")
+
+
+def grid(
+    words: Annotated[str, typer.Argument(help="Only entries with these words.")] = "",
+    type: Annotated[str, typer.Option(help="Only entries of this type.")] = "",
+    as_json: Json = False,
+) -> None:
+    """Entries against locales: what is missing, in a job, out of date, ready or out.
+
+    Example: hawthorn grid --type notice
+    """
+    with service() as hawthorn:
+        found = hawthorn.grid(type=type, words=words)
+        tags = [one.tag for one in hawthorn.setup().locales]
+    if as_json:
+        print_json(found)
+        return
+    if not found.items:
+        out.print("Nothing fits. Try fewer words, or another type.")
+        return
+    made = drawing.table("entry", *tags)
+    for line in found.items:
+        cells = {cell.locale: cell.state for cell in line.cells}
+        states = ["source" if tag == line.source_locale else cells.get(tag, "") for tag in tags]
+        made.add_row(escape(line.title or "untitled"), *states)
+    out.print(made)
+
+
 def install(app: typer.Typer) -> None:
     """Add these commands."""
     panel = "Translation"
     app.command(rich_help_panel=panel)(commission)
+    app.command(rich_help_panel=panel)(grid)
     group = typer.Typer(help="Translation jobs: see, fetch, bring home, accept.", no_args_is_help=True)
     for name, function in (
         ("list", listing),
@@ -181,6 +224,7 @@ def install(app: typer.Typer) -> None:
         ("accept", accept),
         ("choose", choose),
         ("again", again),
+        ("cancel", cancel),
     ):
         group.command(name)(function)
     app.add_typer(group, name="job", rich_help_panel=panel)

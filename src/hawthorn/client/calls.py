@@ -33,8 +33,13 @@ def _taking(
     }
 
 
-def _many(act: str, items: Sequence[tuple[str, str]], options: Mapping[str, Any]) -> dict[str, Any]:
-    return {"act": act, "items": [{"id": i, "locale": t} for i, t in items], **options}
+Item = tuple[str, str] | tuple[str, str, int | None]
+"""An entry by id, a locale, and for a sign-off the revision that was looked at."""
+
+
+def _many(act: str, items: Sequence[Item], options: Mapping[str, Any]) -> dict[str, Any]:
+    listed = [dict(zip(("id", "locale", "revision"), one, strict=False)) for one in items]
+    return {"act": act, "items": listed, **options}
 
 
 class Calls(PageCalls, TogetherCalls):
@@ -394,7 +399,7 @@ class Calls(PageCalls, TogetherCalls):
     def check_bulk(
         self,
         act: str,
-        items: Sequence[tuple[str, str]],
+        items: Sequence[Item],
         *,
         note: str = "",
         tag: str = "",
@@ -411,7 +416,7 @@ class Calls(PageCalls, TogetherCalls):
     def bulk(
         self,
         act: str,
-        items: Sequence[tuple[str, str]],
+        items: Sequence[Item],
         *,
         note: str = "",
         tag: str = "",
@@ -552,6 +557,12 @@ class Calls(PageCalls, TogetherCalls):
     def job(self, id: str) -> Request[wire.translation.Job]:
         """A job with its units."""
         return Request("GET", f"/api/jobs/{quote(id)}", into(wire.translation.Job))
+
+    @call
+    def grid(self, *, type: str = "", words: str = "") -> Request[wire.translation.Grid]:
+        """Entries against locales: what is missing, in translation, behind, ready or out."""
+        params = {"type": type, "words": words}
+        return Request("GET", "/api/translation/grid", into(wire.translation.Grid), params=params)
 
     @call
     def fetch_job(self, id: str) -> Request[bytes]:

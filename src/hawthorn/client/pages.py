@@ -70,9 +70,9 @@ class PageCalls:
 
     @call
     def move(
-        self, id: str, below: str = "", *, before: str = "", after: str = ""
+        self, id: str, below: str | None = None, *, before: str = "", after: str = ""
     ) -> Request[wire.delivery.OutlineMoved]:
-        """Place an entry elsewhere in the outline of the drafts."""
+        """Place an entry elsewhere in the outline of the drafts; without `below` beside the one before or after which it stands."""
         body = {"below": below, "before": before, "after": after}
         return Request("POST", f"/api/outline/{quote(id)}/move", into(wire.delivery.OutlineMoved), json=body)
 

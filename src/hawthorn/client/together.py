@@ -102,10 +102,16 @@ class TogetherCalls:
 
     @call
     def issue_key(
-        self, name: str, role: str, *, kind: str = "program", stages: Sequence[str] = ("release",)
+        self,
+        name: str,
+        role: str,
+        *,
+        kind: str = "program",
+        stages: Sequence[str] = ("release",),
+        expires: str = "",
     ) -> Request[wire.access.KeyIssued]:
-        """Issue a key; its secret is shown this once."""
-        body = {"name": name, "role": role, "kind": kind, "stages": list(stages)}
+        """Issue a key, until a day or instant or for good; its secret is shown this once."""
+        body = {"name": name, "role": role, "kind": kind, "stages": list(stages), "expires": expires}
         return Request("POST", "/api/keys", into(wire.access.KeyIssued), json=body)
 
     @call

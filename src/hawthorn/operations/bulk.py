@@ -9,32 +9,35 @@ from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
 from hawthorn.core.contenttypes import COMMON, ContentType
-from hawthorn.core.errors import HawthornError, InTheWay, Invalid
+from hawthorn.core.errors import FieldProblem, HawthornError, InTheWay, Invalid
+from hawthorn.core.timeline import spoken
 from hawthorn.operations import dispatches, entries, permission, review
 from hawthorn.operations.act import Act
-from hawthorn.operations.dispatches import Wish
+from hawthorn.operations.dispatches import When, Wish
 from hawthorn.store import entries as store
 
 MOST = 500
+Item = tuple[str, str, int | None]
+"""An entry (UUID), a locale, and the revision that was looked at, where the act is about one."""
 
 
 def run(
     act: Act,
     name: str,
-    items: Sequence[tuple[str, str]],
+    items: Sequence[Item],
     options: Mapping[str, Any],
     *,
     check: bool = False,
 ) -> list[dict[str, Any]]:
-    """Do an act to each of the items, given as (UUID, locale). With `check` nothing is kept."""
+    """Do an act to each of the items. With `check` nothing is kept."""
     if name not in ACTS:
         raise Invalid(f"“{name}” is not an act for many entries.", remedy=f"Choose one of {', '.join(ACTS)}.")
     if not items or len(items) > MOST:
         raise Invalid(f"Name 1 to {MOST} entries.", remedy="Narrow the selection.")
     out: list[dict[str, Any]] = []
     with act.trying() as whole:
-        for uuid, locale in dict.fromkeys(items):
-            out.append(_one(act, name, uuid, locale, options))
+        for uuid, locale, revision in dict.fromkeys(items):
+            out.append(_one(act, name, uuid, locale, {**options, "revision": revision}))
         whole.keep(not check)
     return out
 
@@ -69,6 +72,26 @@ def _submit(act: Act, uuid: str, locale: str, options: Mapping[str, Any]) -> str
 def _release(act: Act, uuid: str, locale: str, options: Mapping[str, Any]) -> str:
     dispatches.make(act, [Wish(uuid, locale)], note=str(options.get("note", "")))
     return "is out"
+
+
+def _plan(act: Act, uuid: str, locale: str, options: Mapping[str, Any]) -> str:
+    when = When(**(options.get("when") or {}))
+    if not (when.instant or when.wall):
+        raise Invalid([FieldProblem("when", "says when it goes out")])
+    dispatches.make(act, [Wish(uuid, locale)], when, note=str(options.get("note", "")))
+    planned = dispatches.resolve_when(act, when)
+    assert planned is not None
+    return f"goes out on {spoken(planned.instant, planned.zone)} ({planned.zone})"
+
+
+def _sign(act: Act, uuid: str, locale: str, options: Mapping[str, Any]) -> str:
+    looked_at = options.get("revision")
+    if looked_at is None:
+        raise Invalid(
+            [FieldProblem("revision", "says which revision was looked at; a sign-off is of exactly that one")]
+        )
+    review.sign_off(act, uuid, locale, looked_at, str(options.get("note", "")))
+    return f"revision {looked_at} is signed off"
 
 
 def _withdraw(act: Act, uuid: str, locale: str, options: Mapping[str, Any]) -> str:
@@ -138,7 +161,9 @@ def _number(act: Act, uuid: str, locale: str) -> int:
 
 ACTS: dict[str, Callable[[Act, str, str, Mapping[str, Any]], str]] = {
     "submit": _submit,
+    "sign": _sign,
     "release": _release,
+    "plan": _plan,
     "withdraw": _withdraw,
     "remove": _remove,
     "tag": _tag,

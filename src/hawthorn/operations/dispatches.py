@@ -135,14 +135,18 @@ def outlook(
             break
         for need in needs:
             _lines_for(view, Wish(need["id"], need["locale"], need["verb"]), lines, True)
-    if asking:
-        for line in lines:
-            entry = entries.entry(view.conn, line.uuid)
-            assert entry is not None
-            about = permission.subject(view, entry, line.locale, view.setup.stage_names[line.stage])
-            # What never stood anywhere is its writer's own to remove.
-            only_drafted = line.verb == "remove" and not _stood(view, entry["id"])
-            permission.require(view, "write" if only_drafted else "release", about)
+    for line in lines:
+        entry = entries.entry(view.conn, line.uuid)
+        assert entry is not None
+        about = permission.subject(view, entry, line.locale, view.setup.stage_names[line.stage])
+        # What never stood anywhere is its writer's own to remove.
+        only_drafted = line.verb == "remove" and not _stood(view, entry["id"])
+        verb = "write" if only_drafted else "release"
+        if asking:
+            permission.require(view, verb, about)
+        elif not permission.may(view, verb, about):
+            # Whoever only looks is told that they may not do it, with who may.
+            line.unmet.append(Unmet("refused", permission.refusal(view, verb, about).detail, "", verb))
     return Outlook(lines, needs, _warnings(view, lines))
 
 

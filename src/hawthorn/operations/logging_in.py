@@ -117,6 +117,11 @@ def identify(conn: sqlite3.Connection, now: int, token: str) -> Identity:
         raise NotLoggedIn(
             "The session has ended, or the key is not valid.", remedy="Log in again, or ask for a new key."
         )
+    if key["expires_at"] is not None and key["expires_at"] <= now:
+        raise NotLoggedIn(
+            f"The key “{key['name']}” expired on {iso(key['expires_at'])}.",
+            remedy="Ask somebody who sets up keys for a new one.",
+        )
     return permission.identity_of(conn, key["actor"], json.loads(key["stages"]))
 
 

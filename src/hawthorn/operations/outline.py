@@ -222,8 +222,9 @@ class Moved:
     now: Any
 
 
-def move(act: Act, uuid: str, parent: str = "", *, before: str = "", after: str = "") -> Moved:
-    """Place an entry below another (or at the top) in the drafts: before or after one of those there, else at the end."""
+def move(act: Act, uuid: str, parent: str | None = None, *, before: str = "", after: str = "") -> Moved:
+    """Place an entry below another (at the top for an empty one) in the drafts: before or after one of those there, else at the
+    end. Without `parent` it comes to stand where that one does, and at the top when none is named."""
     entry = permission.find(act, uuid)
     kind = act.setup.type(entry["type"])
     if kind.below is None:
@@ -232,11 +233,24 @@ def move(act: Act, uuid: str, parent: str = "", *, before: str = "", after: str 
             remedy="A field “place in the outline” lets entries of a type be moved; whoever sets up types can add one.",
         )
     permission.require(act, "write", permission.subject(act, entry, COMMON))
+    if parent is None:
+        beside = permission.find(act, before or after) if before or after else None
+        parent = _parent_of(act, beside) if beside is not None else ""
     above = permission.find(act, parent) if parent else None
     _require_fit(act, kind, above)
     rank = _rank(act, entry["id"], above["id"] if above else 0, before, after)
     value: dict[str, Any] = {"rank": rank, **({"entry": parent} if parent else {})}
     return place(act, uuid, value)
+
+
+def _parent_of(act: Act, entry: sqlite3.Row) -> str:
+    """The entry (UUID) below which the draft of another stands; empty at the top."""
+    here = store.of(act.conn, entry["id"], [DRAFT])
+    return (
+        str(entry_store.entry_by_id(act.conn, here.parent)["uuid"])
+        if here is not None and here.parent
+        else ""
+    )
 
 
 def place(act: Act, uuid: str, value: Any) -> Moved:

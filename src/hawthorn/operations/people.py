@@ -9,7 +9,7 @@ import sqlite3
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from hawthorn.core import access, naming, passwords
+from hawthorn.core import access, naming, passwords, timeline
 from hawthorn.core.access import Grant, Subject
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound
 from hawthorn.core.timeline import iso, zone
@@ -22,8 +22,11 @@ from hawthorn.store import people as store
 _NAME = re.compile(r"[a-z][a-z0-9-]{0,39}")
 
 
-def issue_key(act: Act, name: str, role: str, kind: str, stages: Sequence[str]) -> tuple[dict[str, Any], str]:
-    """Issue a key to a program or assistant of its own; returns it and its secret, which is shown only once."""
+def issue_key(
+    act: Act, name: str, role: str, kind: str, stages: Sequence[str], expires: str = ""
+) -> tuple[dict[str, Any], str]:
+    """Issue a key to a program or assistant of its own, until a day or instant or for good; returns it and its secret, which is
+    shown only once."""
     permission.require(act, "configure", Subject())
     problems: list[FieldProblem] = []
     if kind not in ("program", "assistant"):
@@ -37,6 +40,9 @@ def issue_key(act: Act, name: str, role: str, kind: str, stages: Sequence[str]) 
     name = naming.line("name", name)
     if not name:
         problems.append(FieldProblem("name", "say what the key is for"))
+    ends = timeline.day_or_instant(expires) if expires else None
+    if ends is not None and ends <= act.now:
+        problems.append(FieldProblem("expires", f"is past: it is {iso(act.now)} now"))
     if problems:
         raise Invalid(problems)
     permission.require_own(act, [access.grant_from_dict(g) for g in json.loads(roles[role]["grants"])])
@@ -44,8 +50,18 @@ def issue_key(act: Act, name: str, role: str, kind: str, stages: Sequence[str]) 
     handle = f"{kind}-{secrets.token_hex(4)}"
     actor = store.add_actor(act.conn, kind, handle, name.strip(), "", "", "UTC", act.now)
     store.hold(act.conn, actor, role)
-    id = store.add_key(act.conn, hashed(secret), secret[:9], name.strip(), actor, stages, act.now)
-    act.event("key.issued", [], {"key": id, "name": name.strip(), "role": role, "stages": list(stages)})
+    id = store.add_key(act.conn, hashed(secret), secret[:9], name.strip(), actor, stages, act.now, ends)
+    act.event(
+        "key.issued",
+        [],
+        {
+            "key": id,
+            "name": name.strip(),
+            "role": role,
+            "stages": list(stages),
+            "until": iso(ends) if ends else "",
+        },
+    )
     shown = next(k for k in keys(act) if k["id"] == id)
     return shown, secret
 
@@ -60,6 +76,8 @@ def keys(view: View) -> list[dict[str, Any]]:
             "start": row["start"],
             "stages": json.loads(row["stages"]),
             "created_at": iso(row["created_at"]),
+            "expires_at": iso(row["expires_at"]) if row["expires_at"] is not None else None,
+            "expired": row["expires_at"] is not None and row["expires_at"] <= view.now,
             "handle": row["handle"],
             "kind": row["kind"],
             "roles": [h["role"] for h in store.holdings(view.conn, row["actor"])],

@@ -289,17 +289,18 @@ def add_key(
     actor: int,
     stages: Sequence[str],
     at: int,
+    expires_at: int | None = None,
 ) -> int:
-    """Record a key by the hash of its secret."""
+    """Record a key by the hash of its secret, and when it ends by itself."""
     cursor = conn.execute(
-        "INSERT INTO access_key (secret_hash, start, name, actor, stages, created_at) VALUES (?, ?, ?, ?, ?, ?)",
-        (secret_hash, start, name, actor, json.dumps(list(stages)), at),
+        "INSERT INTO access_key (secret_hash, start, name, actor, stages, created_at, expires_at) VALUES (?, ?, ?, ?, ?, ?, ?)",
+        (secret_hash, start, name, actor, json.dumps(list(stages)), at, expires_at),
     )
     return int(cursor.lastrowid or 0)
 
 
 def key(conn: sqlite3.Connection, secret_hash: str) -> sqlite3.Row | None:
-    """A key that has not ended."""
+    """A key that nobody ended; it may have expired."""
     row: sqlite3.Row | None = conn.execute(
         "SELECT * FROM access_key WHERE secret_hash = ? AND ended_at IS NULL", (secret_hash,)
     ).fetchone()
@@ -309,7 +310,7 @@ def key(conn: sqlite3.Connection, secret_hash: str) -> sqlite3.Row | None:
 def keys(conn: sqlite3.Connection) -> list[sqlite3.Row]:
     """All keys that have not ended, without their secrets."""
     return conn.execute(
-        "SELECT k.id, k.start, k.name, k.stages, k.created_at, k.actor, a.handle, a.kind FROM access_key k "
+        "SELECT k.id, k.start, k.name, k.stages, k.created_at, k.expires_at, k.actor, a.handle, a.kind FROM access_key k "
         "JOIN actor a ON a.id = k.actor WHERE k.ended_at IS NULL ORDER BY k.id"
     ).fetchall()
 

@@ -87,6 +87,9 @@ class KeyAsk(Wire):
     role: str
     kind: Literal["program", "assistant"] = "program"
     stages: list[str] = ["release"]
+    expires: str = Field(
+        default="", description="The day or instant at which it ends by itself; empty for never."
+    )
 
 
 class Key(Wire):
@@ -97,6 +100,8 @@ class Key(Wire):
     start: str
     stages: list[str]
     created_at: str
+    expires_at: str | None = Field(default=None, description="When it ends by itself; nothing for never.")
+    expired: bool = Field(default=False, description="Whether that is past.")
     handle: str
     kind: str = ""
     roles: list[str] = []

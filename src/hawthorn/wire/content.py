@@ -8,7 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from hawthorn.wire.access import Section
 from hawthorn.wire.base import LocaleAsk, Shortened, Wire
-from hawthorn.wire.release import Bead, Missing, Planned
+from hawthorn.wire.release import Bead, Missing, Planned, WhenAsk
 
 
 class BlockSpec(Wire):
@@ -417,17 +417,19 @@ class Restore(Wire):
 
 
 class BulkItem(Wire):
-    """An entry in a locale."""
+    """An entry in a locale, and for a sign-off the revision that was looked at."""
 
-    id: str
-    locale: str
+    id: str = Field(description="The entry's id.")
+    locale: str = Field(description="The locale of the edition.")
+    revision: int | None = Field(default=None, description="The number of the revision that is signed off.")
 
 
 class BulkAsk(Wire):
-    """One act on many entries: submit, release, withdraw, remove, tag, untag or set."""
+    """One act on many entries: each is submitted, signed off, released, planned, withdrawn, removed, tagged, or has a field set."""
 
-    act: Literal["submit", "release", "withdraw", "remove", "tag", "untag", "set"]
+    act: Literal["submit", "sign", "release", "plan", "withdraw", "remove", "tag", "untag", "set"]
     items: list[BulkItem]
+    when: WhenAsk | None = Field(default=None, description="For plan: when each goes out.")
     note: str = ""
     tag: str = ""
     field: str = ""

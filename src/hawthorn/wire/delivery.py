@@ -149,10 +149,11 @@ class OutlineMatches(Wire):
 
 
 class OutlineMove(Wire):
-    """Where to place an entry: below another (nothing for the top), before or after one of those there, else last. Or
-    `placement`, as an earlier answer gave it, to put it back."""
+    """Where to place an entry: below another (empty for the top), before or after one of those there, else last. Without
+    `below` it comes to stand beside the one that it is placed before or after. Or `placement`, as an earlier answer gave it, to
+    put it back."""
 
-    below: str = ""
+    below: str | None = None
     before: str = ""
     after: str = ""
     placement: Any = Field(default=None, description="What undoes a move; then the rest is not looked at.")

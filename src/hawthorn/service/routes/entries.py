@@ -109,8 +109,8 @@ def do_bulk(body: wire.content.BulkAsk, me: Who, desk: AtDesk, once: Once = None
 def _bulk(
     desk: Desk, me: Identity, body: wire.content.BulkAsk, *, check: bool = False, once: Once = None
 ) -> Answer:
-    items = [(i.id, i.locale) for i in body.items]
-    options = body.model_dump(include={"note", "tag", "field", "value"})
+    items = [(i.id, i.locale, i.revision) for i in body.items]
+    options = body.model_dump(include={"note", "tag", "field", "value", "when"})
 
     def do(act: Act) -> Answer:
         found = bulk.run(act, body.act, items, options, check=check)

@@ -43,9 +43,7 @@ def level(
     """The entries below one, in order."""
 
     def look(view: View) -> Answer:
-        lines, more = outline.below(
-            view, below, _where(view, stage, at), locale, limit=limit, cursor=cursor
-        )
+        lines, more = outline.below(view, below, _where(view, stage, at), locale, limit=limit, cursor=cursor)
         kind = view.setup.type(permission.find(view, below)["type"]) if below else None
         return {
             "items": [show.outline_line(view, line) for line in lines],
@@ -77,9 +75,7 @@ def search(
 @router.get(
     "/{id}/trail", response_model=wire.delivery.OutlineTrail, operation_id="outline_trail", responses=REFUSALS
 )
-def trail(
-    id: str, me: Who, desk: AtDesk, locale: Locale = "", stage: Stage = "", at: At = ""
-) -> Answer:
+def trail(id: str, me: Who, desk: AtDesk, locale: Locale = "", stage: Stage = "", at: At = "") -> Answer:
     """An entry and all above it, the topmost first."""
 
     def look(view: View) -> Answer:

@@ -184,7 +184,7 @@ def issue_key(body: wire.access.KeyAsk, me: Who, desk: AtDesk) -> Answer:
     """Issue a key; its secret is shown this once."""
 
     def do(act: Act) -> Answer:
-        key, secret = people.issue_key(act, body.name, body.role, body.kind, body.stages)
+        key, secret = people.issue_key(act, body.name, body.role, body.kind, body.stages, body.expires)
         return {"key": key, "secret": secret}
 
     return desk.write(me, do)
