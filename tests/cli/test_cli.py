@@ -97,7 +97,7 @@ def test_an_entry_goes_the_whole_way_by_command_line(running: Running, run: Run,
     assert "with {+Pellgrave +}oak bark" in compared
     run("submit", "The brown sail")
     run("sign", "The brown sail", "--note", "Good.", who="oda")
-    blocked = run("release", "The brown sail", "--dry-run", who="ida", code=EXIT["gate-unmet"]).output
+    blocked = run("release", "The brown sail", "--check", who="ida", code=EXIT["gate-unmet"]).output
     assert "refers to “A sail”" in blocked
     assert "--with-needs lets go along" in blocked
     late = run("plan", "The brown sail", "--at", "2020-01-01T09:00", who="ida", code=EXIT["bad-time"]).output
@@ -117,15 +117,15 @@ def test_an_entry_goes_the_whole_way_by_command_line(running: Running, run: Run,
     assert "planned" in planned.output
     assert "↷" in run("show", "The brown sail").output
     assert "Sails" in run("dispatch", "list", who="ida").output
-    run("dispatch", "call-off", "Sails", who="ida")
+    run("dispatch", "cancel", "Sails", who="ida")
     run("release", "The brown sail", who="ida", code=EXIT["gate-unmet"])
     run("release", "The brown sail", "--with-needs", who="ida")
     assert "Pellgrave oak bark" in run("read", "/en/the-brown-sail").output
 
-    run("commission", "The brown sail", "--to", "fr", "--name", "Sails in French", who="mina")
+    run("commission", "The brown sail", "--locale", "fr", "--name", "Sails in French", who="mina")
     job = next(j for j in running.as_("mina").jobs().items if j.name == "Sails in French")
     file = tmp_path / "job.xlf"
-    fetched = run("job", "fetch", job.id[-12:], "--to", str(file), who="mina").output
+    fetched = run("job", "fetch", job.id[-12:], "--file", str(file), who="mina").output
     assert "Bring it home" in fetched
     run("job", "bring", job.id, str(file), who="mina", code=EXIT["bad-file"])
     file.write_text(
@@ -143,11 +143,11 @@ def test_an_entry_goes_the_whole_way_by_command_line(running: Running, run: Run,
     file.write_text(done)
     assert "merged" in run("job", "bring", job.id, str(file), who="mina").output
     assert "0 left" in run("job", "accept", job.id, who="luc").output
-    run("release", "The brown sail", "--in", "fr", who="jonas")
-    assert "La voile" in run("read", running.id("The brown sail"), "--in", "fr").output
+    run("release", "The brown sail", "--locale", "fr", who="jonas")
+    assert "La voile" in run("read", running.id("The brown sail"), "--locale", "fr").output
     kinds = run("history", "The brown sail").output
     assert all(kind in kinds for kind in ("review.sent-back", "dispatch.gone", "job.accepted"))
-    run("withdraw", "The brown sail", "--in", "en", who="jonas")
+    run("withdraw", "The brown sail", "--locale", "en", who="jonas")
     run("read", "/en/the-brown-sail", code=EXIT["not-found"])
 
 
@@ -160,7 +160,7 @@ def test_an_entry_goes_the_whole_way_by_command_line(running: Running, run: Run,
         (("send-back", "The lift is being repaired", "--reason", "x"), "wim"),
         (("release", "The lift is being repaired"), "oda"),
         (("withdraw", "Winter opening hours"), "oda"),
-        (("commission", "Winter opening hours", "--to", "ja"), "wim"),
+        (("commission", "Winter opening hours", "--locale", "ja"), "wim"),
         (("key", "issue", "Mine"), "oda"),
         (("events",), "oda"),
     ],
@@ -277,11 +277,14 @@ def test_a_type_is_defined_by_file_while_the_service_runs(run: Run, tmp_path: Pa
 
 def test_progress_of_a_bureau_is_seen(running: Running, run: Run) -> None:
     entry = running.notice("Seen on its way")
-    run("commission", entry.id, "--to", "fr", "--bureau", "Saltmarsh Translations", who="mina")
-    assert "words" in run("commission", entry.id, "--to", "ja", "--dry-run", who="mina").output
-    eventually(
-        lambda: "home" in run("job", "list", who="mina").output.split("Seen on its way", 1)[1].split("\n")[0]
-    )
+    run("commission", entry.id, "--locale", "fr", "--bureau", "Saltmarsh Translations", who="mina")
+    assert "words" in run("commission", entry.id, "--locale", "ja", "--check", who="mina").output
+
+    def state() -> str:
+        found = json.loads(run("job", "list", "--json", who="mina").output)
+        return next(job["state"] for job in found["items"] if job["name"] == "Seen on its way")
+
+    eventually(lambda: state() == "home")
 
 
 def test_the_program_itself_answers_and_says_what_to_do(tmp_path: Path) -> None:

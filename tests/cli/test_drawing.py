@@ -8,7 +8,7 @@ import pytest
 
 from hawthorn import wire
 from hawthorn.cli import drawing
-from hawthorn.cli.dispatching import _when
+from hawthorn.cli.dispatching import planned as planned_time
 
 
 def bead(stage: str, state: str, behind: int = 0) -> wire.release.Bead:
@@ -25,13 +25,13 @@ def test_the_rail_has_its_text_form() -> None:
     beads = [bead("draft", "head"), bead("review", "older", 1), bead("release", "none")]
     assert drawing.rail(beads) == "draft ●  review ◉ (-1)  release ○"
     soon = datetime.now().astimezone() + timedelta(days=1)
-    assert drawing.rail(beads, [planned("release", soon)]).endswith(f"↷ {soon.strftime('%a %H:%M')}")
+    assert drawing.rail(beads, [planned("release", soon)]).endswith(f"↷ {soon.strftime('%a %H:%M:%S')}")
     assert "↷ withdraw " in drawing.rail(beads, [planned("withdraw", soon)])
 
 
 def test_near_instants_are_said_by_day_and_far_ones_by_date() -> None:
     far = datetime.now().astimezone() + timedelta(days=60)
-    assert drawing.when(far.isoformat()) == far.strftime("%Y-%m-%d %H:%M")
+    assert drawing.when(far.isoformat()) == far.strftime("%Y-%m-%d %H:%M:%S")
 
 
 def test_words_are_marked_without_colour_too() -> None:
@@ -87,4 +87,4 @@ def test_moves_show_before_and_after_and_what_blocks_with_who_could_clear_it() -
 def test_a_time_is_a_wall_time_unless_it_has_an_offset(
     at: str, zone: str, fold: str, asked: dict | None
 ) -> None:
-    assert _when(at, zone, fold) == asked
+    assert planned_time(at, zone, fold) == asked

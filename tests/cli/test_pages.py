@@ -37,7 +37,12 @@ def test_pages_are_drawn_moved_put_back_and_copied(running: Running, run: Run) -
     found = json.loads(run("outline", "Quay by night", "--json", who="oda").stdout)
     assert [line["title"] for line in found["items"]] == ["Lantern 1", "Lantern 2"]
     run("move", "Quay by night", "--below", "Lantern 1", code=5, who="oda")
-    run("move", "Lantern 1", code=4, who="mina")
+    run("move", "Lantern 1", "--top", code=4, who="mina")
+    run("move", "Lantern 1", code=2, who="oda")
+    # After a page alone: it stays where that one stands.
+    assert "Quay by night › Lantern 1" in run("move", "Lantern 1", "--after", "Lantern 2", who="oda").stdout
+    found = run("outline", "--words", "Lantern", who="oda").stdout
+    assert re.search(r"Quay by night › Lantern 1", found)
     assert "Copied 3 entries" in run("copy-tree", "Quay by night", who="oda").stdout
     run("put-back", "Lantern 1", "no json", code=2, who="oda")
     assert "Quay by night" not in run("outline", "--stage", "release", who="oda").stdout
@@ -110,5 +115,5 @@ def test_what_shows_a_block_and_what_searches_show_is_listed(running: Running, r
     shown = run("shown-in", "How to find us", who="ida").stdout
     assert "Visit" in shown
     assert re.search(r"Frame of all pages\s+frame", shown)
-    listed = run("search-text", "--in", "en", who="ida").stdout
+    listed = run("search-text", "--locale", "en", who="ida").stdout
     assert "The description is that of “Access” too." in listed

@@ -89,7 +89,7 @@ def test_a_workflow_is_exported_checked_defined_chosen_and_followed(run: Run, tm
     assert "The gate before “Facts” asks for something else" in looked
     choices = tmp_path / "choices.json"
     before = run("workflow", "choose").stdout
-    choices.write_text(json.dumps([*json.loads(before), {"workflow": "talks", "type": "talk"}]))
+    choices.write_text(json.dumps([*json.loads(before)["items"], {"workflow": "talks", "type": "talk"}]))
     assert (
         "change nothing of what stands"
         in run("workflow", "choose", str(choices), "--check", who="ida").stdout

@@ -447,6 +447,7 @@ def test_the_client_shows_these_names_and_no_others() -> None:
         "ClientError",
         "Refusal",
         "Unreachable",
+        "every",
     ]
 
 

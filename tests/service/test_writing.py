@@ -573,7 +573,7 @@ def test_filters_say_what_is_true_now(house: House) -> None:
     house.do("ida", lambda a: dispatches.make(a, [Wish(lamp, "en", "withdraw")]))
     assert titles(house, validity="over") == {"Lamp"}
     assert titles(house, since="2999-01-01") == set()
-    assert titles(house, before="2999-01-01", type="story") == {"Lamp", "Rope"}
+    assert titles(house, until="2999-01-01", type="story") == {"Lamp", "Rope"}
     counted = house.desk.read(house.who("wim"), lambda v: finding.tags(v))
     assert [(t["tag"], t["entries"]) for t in counted] == [("old", 2), ("new", 1)]
     tree = house.desk.read(house.who("wim"), lambda v: finding.topics(v, "topic"))
@@ -642,11 +642,13 @@ def test_one_act_on_many_shows_first_what_it_does_and_answers_for_each(house: Ho
     done = house.do("wim", lambda a: bulk.run(a, "tag", items, {"tag": "old"}))
     assert [x["what"] for x in done[:2]] == ["has the tag “old”", "has the tag “old” already"]
     assert titles(house, tag="old") == {"Lamp", "Rope"}
-    sent = house.do("wim", lambda a: bulk.run(a, "submit", [(page, "en", None), (lamp, "en", None)], {"note": "Please."}))
-    assert [x["done"] for x in sent] == [True, False]
-    assert house.do("wim", lambda a: bulk.run(a, "release", [(lamp, "en", None)], {}))[0]["remedy"].startswith(
-        "Ask"
+    sent = house.do(
+        "wim", lambda a: bulk.run(a, "submit", [(page, "en", None), (lamp, "en", None)], {"note": "Please."})
     )
+    assert [x["done"] for x in sent] == [True, False]
+    assert house.do("wim", lambda a: bulk.run(a, "release", [(lamp, "en", None)], {}))[0][
+        "remedy"
+    ].startswith("Ask")
     assert house.do("ida", lambda a: bulk.run(a, "release", [(lamp, "en", None)], {}))[0]["done"]
     house.do("wim", lambda a: bulk.run(a, "set", [(rope, "en", None)], {"field": "price", "value": 8}))
     assert shown(house, rope)["fields"]["price"] == 8

@@ -1,5 +1,5 @@
 import { createQuery } from "@tanstack/svelte-query";
-import { api, sure } from "./api";
+import { api, pages, sure } from "./api";
 import type { Decisions } from "./state/editor.svelte";
 
 /** An entry in one locale. */
@@ -35,12 +35,18 @@ export function proposalQuery(
 
 /** Lists that are kept. */
 export function listsQuery() {
-  return createQuery(() => ({ queryKey: ["lists"], queryFn: () => sure(api.GET("/api/lists")) }));
+  return createQuery(() => ({
+    queryKey: ["lists"],
+    queryFn: () => pages((query) => api.GET("/api/lists", { params: { query } })),
+  }));
 }
 
 /** Templates to begin from. */
 export function templatesQuery() {
-  return createQuery(() => ({ queryKey: ["templates"], queryFn: () => sure(api.GET("/api/templates")) }));
+  return createQuery(() => ({
+    queryKey: ["templates"],
+    queryFn: () => pages((query) => api.GET("/api/templates", { params: { query } })),
+  }));
 }
 
 /** Tags in use, the most used first. */
@@ -55,7 +61,8 @@ export function tagsQuery() {
 export function topicsQuery(type: () => string) {
   return createQuery(() => ({
     queryKey: ["topics", type()],
-    queryFn: () => sure(api.GET("/api/topics/{type}", { params: { path: { type: type() } } })),
+    queryFn: () =>
+      pages((query) => api.GET("/api/topics/{type}", { params: { path: { type: type() }, query } })),
     enabled: type() !== "",
   }));
 }
@@ -69,7 +76,7 @@ export interface Filters {
   topic: string;
   tag: string;
   since: string;
-  before: string;
+  until: string;
   validity: string;
   incomplete: boolean;
   behind: boolean;
@@ -138,14 +145,18 @@ export function libraryQuery(asked: () => { words: string; folder: string; type:
 
 /** Folders of the library. */
 export function foldersQuery() {
-  return createQuery(() => ({ queryKey: ["folders"], queryFn: () => sure(api.GET("/api/folders")) }));
+  return createQuery(() => ({
+    queryKey: ["folders"],
+    queryFn: () => pages((query) => api.GET("/api/folders", { params: { query } })),
+  }));
 }
 
 /** Links that were given out. */
 export function linksQuery(entry: () => string) {
   return createQuery(() => ({
     queryKey: ["links", entry()],
-    queryFn: () => sure(api.GET("/api/preview-links", { params: { query: { entry: entry() } } })),
+    queryFn: () =>
+      pages((query) => api.GET("/api/preview-links", { params: { query: { ...query, entry: entry() } } })),
   }));
 }
 
@@ -170,7 +181,7 @@ export function searchTextQuery(locale: () => string) {
 export function peopleQuery() {
   return createQuery(() => ({
     queryKey: ["people"],
-    queryFn: () => sure(api.GET("/api/people")),
+    queryFn: () => pages((query) => api.GET("/api/people", { params: { query } })),
     staleTime: 60_000,
   }));
 }
@@ -205,11 +216,13 @@ export function historyQuery(id: () => string, locale: () => string, mark: () =>
   }));
 }
 
-/** Dispatches in order of time. */
-export function dispatchesQuery() {
+/** Dispatches in order of time, from an instant on. */
+export function dispatchesQuery(since: () => string) {
   return createQuery(() => ({
-    queryKey: ["dispatches"],
-    queryFn: () => sure(api.GET("/api/dispatches")),
+    queryKey: ["dispatches", since()],
+    queryFn: () =>
+      pages((query) => api.GET("/api/dispatches", { params: { query: { ...query, since: since() } } })),
+    placeholderData: (before) => before,
   }));
 }
 
@@ -222,8 +235,12 @@ export function dispatchQuery(id: () => string) {
 }
 
 /** Jobs, newest first. */
-export function jobsQuery() {
-  return createQuery(() => ({ queryKey: ["jobs"], queryFn: () => sure(api.GET("/api/jobs")) }));
+export function jobsQuery(many: () => number) {
+  return createQuery(() => ({
+    queryKey: ["jobs", many()],
+    queryFn: () => pages((query) => api.GET("/api/jobs", { params: { query } }), many(), 50),
+    placeholderData: (before) => before,
+  }));
 }
 
 /** One job with its units. */
@@ -235,10 +252,11 @@ export function jobQuery(id: () => string) {
 }
 
 /** Entries against locales. */
-export function gridQuery() {
+export function gridQuery(many: () => number) {
   return createQuery(() => ({
-    queryKey: ["grid"],
-    queryFn: () => sure(api.GET("/api/translation/grid")),
+    queryKey: ["grid", many()],
+    queryFn: () => pages((query) => api.GET("/api/translation/grid", { params: { query } }), many(), 100),
+    placeholderData: (before) => before,
   }));
 }
 
@@ -257,17 +275,26 @@ export function noticeChoicesQuery() {
 
 /** The roles with their grants. */
 export function rolesQuery() {
-  return createQuery(() => ({ queryKey: ["roles"], queryFn: () => sure(api.GET("/api/roles")) }));
+  return createQuery(() => ({
+    queryKey: ["roles"],
+    queryFn: () => pages((query) => api.GET("/api/roles", { params: { query } })),
+  }));
 }
 
 /** The keys of programs. */
 export function keysQuery() {
-  return createQuery(() => ({ queryKey: ["keys"], queryFn: () => sure(api.GET("/api/keys")) }));
+  return createQuery(() => ({
+    queryKey: ["keys"],
+    queryFn: () => pages((query) => api.GET("/api/keys", { params: { query } })),
+  }));
 }
 
 /** The bureaus that take jobs. */
 export function bureausQuery() {
-  return createQuery(() => ({ queryKey: ["bureaus"], queryFn: () => sure(api.GET("/api/bureaus")) }));
+  return createQuery(() => ({
+    queryKey: ["bureaus"],
+    queryFn: () => pages((query) => api.GET("/api/bureaus", { params: { query } })),
+  }));
 }
 
 /** One's own account. */
@@ -279,13 +306,13 @@ export function accountQuery() {
 export function sessionsQuery() {
   return createQuery(() => ({
     queryKey: ["sessions"],
-    queryFn: () => sure(api.GET("/api/account/sessions")),
+    queryFn: () => pages((query) => api.GET("/api/account/sessions", { params: { query } })),
   }));
 }
 
 /** The event log by filter. */
 export function logQuery(
-  asked: () => { kind: string; person: string; since: string; until: string; before: number },
+  asked: () => { kind: string; person: string; since: string; until: string; cursor: string },
 ) {
   return createQuery(() => ({
     queryKey: ["log", asked()],

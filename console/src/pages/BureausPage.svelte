@@ -102,7 +102,7 @@
                 { count: one.jobs },
               )}{#if one.open}, {t("bureausPage.open", {
                   count: one.open,
-                })}{/if}{#if Object.keys(one.codes).length}{" · "}{Object.entries(one.codes)
+                })}{/if}{#if Object.keys(one.codes).length}&nbsp;· {Object.entries(one.codes)
                   .map(([ours, theirs]) => `${ours} → ${theirs}`)
                   .join(", ")}{/if}
             </p>

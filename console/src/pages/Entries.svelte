@@ -20,7 +20,7 @@
     topic: "",
     tag: "",
     since: "",
-    before: "",
+    until: "",
     validity: "",
     incomplete: false,
     behind: false,
@@ -58,7 +58,7 @@
     ).entries(),
   ]);
   const unusual = $derived(
-    [filters.topic, filters.tag, filters.since, filters.before, filters.validity].some(Boolean) ||
+    [filters.topic, filters.tag, filters.since, filters.until, filters.validity].some(Boolean) ||
       filters.behind ||
       filters.planned,
   );
@@ -162,7 +162,7 @@
       >{t("list.since")}<input class="field w-40" type="date" bind:value={filters.since} /></label
     >
     <label class="flex items-baseline gap-2"
-      >{t("list.before")}<input class="field w-40" type="date" bind:value={filters.before} /></label
+      >{t("list.until")}<input class="field w-40" type="date" bind:value={filters.until} /></label
     >
     <label
       >{t("list.validity")}

@@ -15,6 +15,7 @@
   let role = $state("reader");
   let kind = $state<"program" | "assistant">("program");
   let stages = $state<string[]>(["release"]);
+  let expires = $state("");
   let secret = $state("");
   let error = $state<unknown>(null);
   const all = $derived(
@@ -29,7 +30,7 @@
     event.preventDefault();
     error = null;
     try {
-      const made = await sure(api.POST("/api/keys", { body: { name, role, kind, stages } }));
+      const made = await sure(api.POST("/api/keys", { body: { name, role, kind, stages, expires } }));
       secret = made.secret;
       name = "";
       await queries.invalidateQueries({ queryKey: ["keys"] });
@@ -69,7 +70,10 @@
             <p class="text-sm text-moss">
               {t(`keysPage.${key.kind}`)} · {key.roles.join(", ")} · {t("keysPage.sees", {
                 stages: key.stages.join(", "),
-              })} · {t("keysPage.since", { when: when(key.created_at) })}
+              })} · {t("keysPage.since", { when: when(key.created_at) })}{#if key.expires_at}&nbsp;· {t(
+                  key.expired ? "keysPage.over" : "keysPage.until",
+                  { when: when(key.expires_at) },
+                )}{/if}
             </p>
           </div>
           <button class="act" onclick={() => end(key.id, key.name)}>{t("keysPage.end")}</button>
@@ -115,6 +119,9 @@
         {/each}
       </fieldset>
       <p class="text-sm text-moss">{t("keysPage.first")}</p>
+      <label class="flex flex-col gap-1 text-sm"
+        >{t("keysPage.expires")}<input class="field" type="date" bind:value={expires} /></label
+      >
       {#if error}<Trouble {error} />{/if}
       <button class="act main self-start" disabled={!name.trim() || !stages.length}
         >{t("keysPage.issue")}</button

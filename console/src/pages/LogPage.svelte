@@ -12,8 +12,8 @@
   let person = $state(all ? "" : (session.me?.handle ?? ""));
   let since = $state("");
   let until = $state("");
-  let before = $state(0);
-  const found = logQuery(() => ({ kind, person, since, until, before }));
+  let cursor = $state("");
+  const found = logQuery(() => ({ kind, person, since, until, cursor }));
   const kinds = [
     "entry.",
     "review.",
@@ -57,7 +57,7 @@
   }
 
   function ask(): void {
-    before = 0;
+    cursor = "";
   }
 </script>
 
@@ -120,8 +120,8 @@
     {:else}<li class="px-4 py-3 text-moss">{t("log.none")}</li>{/each}
   </ol>
   <div class="flex gap-2 pt-3">
-    {#if before}<button class="act" onclick={() => (before = 0)}>{t("log.newest")}</button>{/if}
-    {#if found.data.next}<button class="act" onclick={() => (before = Number(found.data?.next))}
+    {#if cursor}<button class="act" onclick={() => (cursor = "")}>{t("log.newest")}</button>{/if}
+    {#if found.data.next}<button class="act" onclick={() => (cursor = found.data?.next ?? "")}
         >{t("log.older")}</button
       >{/if}
   </div>

@@ -2,10 +2,15 @@
   import Trouble from "../lib/components/Trouble.svelte";
   import Waiting from "../lib/components/Waiting.svelte";
   import type { Dispatch } from "../lib/api";
-  import { t, when } from "../lib/i18n";
+  import { day, t, when } from "../lib/i18n";
   import { dispatchesQuery } from "../lib/queries";
 
-  const found = dispatchesQuery();
+  /** So many days back what has gone is shown. */
+  let back = $state(60);
+  const since = $derived(
+    back > 3000 ? "" : new Date(Date.now() - back * 86_400_000).toISOString().slice(0, 10),
+  );
+  const found = dispatchesQuery(() => since);
   const planned = $derived(found.data?.items.filter((one) => one.state === "planned") ?? []);
   const past = $derived((found.data?.items.filter((one) => one.state !== "planned") ?? []).reverse());
   const mark: Record<string, string> = { planned: "text-slate", held: "text-straw", gone: "text-hedge" };
@@ -47,5 +52,11 @@
   <section aria-labelledby="past">
     <h2 id="past" class="pb-2 text-lg font-semibold">{t("timetable.past")}</h2>
     {@render list(past)}
+    {#if since}
+      <p class="flex flex-wrap items-center gap-3 pt-3 text-moss">
+        {t("timetable.since", { when: day(since) })}
+        <button class="act" onclick={() => (back *= 8)}>{t("timetable.earlier")}</button>
+      </p>
+    {/if}
   </section>
 {/if}

@@ -6,8 +6,10 @@
   import { gridQuery, jobsQuery } from "../lib/queries";
   import { session } from "../lib/state/session.svelte";
 
-  const jobs = jobsQuery();
-  const grid = gridQuery();
+  let jobPages = $state(1);
+  let gridPages = $state(1);
+  const jobs = jobsQuery(() => jobPages);
+  const grid = gridQuery(() => gridPages);
   const marks: Record<string, string> = {
     "not there": "–",
     "in translation": "…",
@@ -36,6 +38,7 @@
           {t("jobs.none")}
         </p>{/each}
     </div>
+    {#if jobs.data.next}<button class="act mt-2" onclick={() => jobPages++}>{t("jobs.more")}</button>{/if}
   {/if}
 </section>
 <section aria-labelledby="grid">
@@ -76,5 +79,7 @@
         </tbody>
       </table>
     </div>
+    {#if grid.data.next}<button class="act mt-2" onclick={() => gridPages++}>{t("jobs.moreEntries")}</button
+      >{/if}
   {/if}
 </section>

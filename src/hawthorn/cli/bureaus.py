@@ -11,7 +11,7 @@ from rich.markup import escape
 from hawthorn import wire
 from hawthorn.cli import drawing
 from hawthorn.cli.context import Json, out, print_json, service, stop
-from hawthorn.client import Client
+from hawthorn.client import Client, every
 
 BureauName = Annotated[str, typer.Argument(help="Its name, or the start of it.", metavar="BUREAU")]
 Codes = Annotated[
@@ -127,7 +127,7 @@ def _key(given: str | None) -> str | None:
 
 
 def _one(hawthorn: Client, name: str) -> wire.translation.Bureau:
-    have = hawthorn.bureaus().items
+    have = list(every(hawthorn.bureaus))
     exact = [one for one in have if one.name == name]
     found = exact or [one for one in have if one.name.casefold().startswith(name.casefold())]
     if len(found) != 1:

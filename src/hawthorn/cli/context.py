@@ -216,6 +216,18 @@ def print_json(value: Any) -> None:
     sys.stdout.write(json.dumps(value, ensure_ascii=False, indent=2) + "\n")
 
 
+def listed(value: Any, what: str) -> list[Any]:
+    """The list that a file holds: by itself, under `items` as commands print it, or under its own name."""
+    found = value.get("items", value.get(what)) if isinstance(value, dict) else value
+    if not isinstance(found, list):
+        stop(
+            f"It holds no list of {what}.",
+            "Start from what the command that lists them prints with --json.",
+            "invalid",
+        )
+    return found
+
+
 def means(typed: str, id: str) -> bool:
     """Whether what somebody typed is an id, its start or its end."""
     return id == typed or (len(typed) >= 6 and (id.startswith(typed) or id.endswith(typed)))

@@ -24,7 +24,7 @@ from hawthorn.cli.context import (
     service,
     stop,
 )
-from hawthorn.client import Client
+from hawthorn.client import Client, every
 
 Note = Annotated[str, typer.Option("--note", help="Why.")]
 Names = Annotated[
@@ -215,7 +215,7 @@ def listing(
 ) -> None:
     """Dispatches in order of time."""
     with service() as hawthorn:
-        found = hawthorn.dispatches().items
+        found = list(every(hawthorn.dispatches))
     found = [d for d in found if everything or d.state in ("planned", "held")]
     if as_json:
         print_json(found)
@@ -233,7 +233,7 @@ def listing(
 
 def _id(hawthorn: Client, name: str) -> str:
     found = [
-        d for d in hawthorn.dispatches().items if means(name, d.id) or name.casefold() in d.name.casefold()
+        d for d in every(hawthorn.dispatches) if means(name, d.id) or name.casefold() in d.name.casefold()
     ]
     if len(found) != 1:
         stop(f"“{name}” means {len(found)} dispatches.", "See `hawthorn dispatch list --all`.", "not-found")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -30,7 +30,8 @@ from hawthorn.cli.context import (
     service,
     stop,
 )
-from hawthorn.client import Client, Refusal
+from hawthorn.cli.values import lines
+from hawthorn.client import Client, Refusal, every
 
 Set = Annotated[
     list[str] | None,
@@ -213,10 +214,21 @@ def show(name: Named, locale: Locale = "", as_json: Json = False) -> None:
     """Show an entry: its values, where it stands, what it lacks and what may be done."""
     with service() as hawthorn:
         entry = entry_named(hawthorn, name, locale)
-    shown(entry, as_json, whole=True)
+        specs = [] if as_json else fields_of(hawthorn, entry.type)
+    shown(entry, as_json, whole=True, specs=specs)
 
 
-def shown(entry: wire.views.Entry, as_json: bool, whole: bool = False) -> None:
+def fields_of(hawthorn: Client, type: str) -> Sequence[wire.content.FieldSpec]:
+    """The fields of a content type."""
+    return next((kind.fields for kind in hawthorn.setup().types if kind.name == type), [])
+
+
+def shown(
+    entry: wire.views.Entry,
+    as_json: bool,
+    whole: bool = False,
+    specs: Sequence[wire.content.FieldSpec] = (),
+) -> None:
     """Print an entry, and keep what it was: the next save is based on that."""
     lastread.note(entry.id, entry.locale, entry.strand, entry.etag)
     if as_json:
@@ -234,19 +246,10 @@ def shown(entry: wire.views.Entry, as_json: bool, whole: bool = False) -> None:
     for warning in entry.warnings:
         out.print(f"  [yellow]note:[/yellow] {escape(warning)}")
     if whole:
-        for field, value in entry.fields.items():
-            shared = " [dim](all locales)[/dim]" if field in entry.shared else ""
-            names = [
-                entry.references[v].title
-                for v in (value if isinstance(value, list) else [value])
-                if isinstance(v, str) and v in entry.references
-            ]
-            said = (
-                ", ".join(names)
-                if names
-                else (value if isinstance(value, str) else json.dumps(value, ensure_ascii=False))
-            )
-            out.print(f"  [dim]{field}[/dim]{shared}: {escape(said)}")
+        for line in lines(
+            specs, entry.fields, lambda id: entry.references[id].title if id in entry.references else id
+        ):
+            out.print(line)
         may = [a.act for a in entry.acts if a.allowed]
         out.print(f"  you may: {', '.join(may) or 'only read'}")
         if entry.path:
@@ -296,7 +299,7 @@ def find(
         if topic:
             asked["topic"] = resolve(hawthorn, topic)
         if kept:
-            one = next((x for x in hawthorn.lists().items if x.name.casefold() == kept.casefold()), None)
+            one = next((x for x in every(hawthorn.lists) if x.name.casefold() == kept.casefold()), None)
             if one is None:
                 stop(f"No list is called “{kept}”.", "Look at `hawthorn lists`.", "not-found")
             asked = {**one.query, **{k: v for k, v in asked.items() if v}}
@@ -408,6 +411,7 @@ def read(
         else:
             id = resolve(hawthorn, name) if len(name) != 36 else name
             found = hawthorn.read(id, locale=locale, stage=stage, at=at, fallback=fallback)
+        specs = [] if as_json else fields_of(hawthorn, found.type)
     if as_json:
         print_json(found)
         return
@@ -415,10 +419,13 @@ def read(
         f"[bold]{escape(found.title)}[/bold]  {found.type}, {found.locale}, revision {found.revision} since {drawing.when(found.since)}"
     )
     out.print(f"  {found.path or 'no address'}")
-    for field, value in found.fields.items():
-        out.print(
-            f"  [dim]{field}[/dim]: {escape(value if isinstance(value, str) else json.dumps(value, ensure_ascii=False))}"
-        )
+    for line in lines(specs, found.fields, lambda id: _called(found, id)):
+        out.print(line)
+
+
+def _called(found: wire.delivery.ReadEntry, id: str) -> str:
+    target = found.references.get(id)
+    return target.title if target is not None else id
 
 
 def install(app: typer.Typer) -> None:

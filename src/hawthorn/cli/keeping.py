@@ -28,7 +28,7 @@ from hawthorn.cli.context import (
     stop,
 )
 from hawthorn.cli.entries import Set, first_locale, shown, values
-from hawthorn.client import Client
+from hawthorn.client import Client, every
 
 
 def copy(name: Named, set: Set = None, as_json: Json = False) -> None:
@@ -141,7 +141,7 @@ def end_template(
 
 def _template(hawthorn: Client, name: str) -> wire.content.Template:
     found = [
-        t for t in hawthorn.templates().items if t.name.casefold() == name.casefold() or means(name, t.id)
+        t for t in every(hawthorn.templates) if t.name.casefold() == name.casefold() or means(name, t.id)
     ]
     if len(found) != 1:
         stop(f"“{name}” names {len(found)} templates.", "Look at `hawthorn template list`.", "not-found")

@@ -11,11 +11,10 @@ from rich.markup import escape
 
 from hawthorn import wire
 from hawthorn.cli import drawing
-from hawthorn.cli.context import EXIT, Json, out, print_json, service, stop
+from hawthorn.cli.context import EXIT, Check, Json, listed, out, print_json, service, stop
 from hawthorn.client import Client
 
 Tag = Annotated[str, typer.Argument(help="A language tag (BCP 47), such as fr or pt-BR.")]
-Check = Annotated[bool, typer.Option("--check", help="Only say what would change.")]
 
 
 def listing(as_json: Json = False) -> None:
@@ -109,11 +108,9 @@ def load(
         found = json.loads(file.read_text("utf-8"))
     except ValueError as error:
         stop(f"{file} is no JSON: {error}.", "Start from what `hawthorn locale list --json` prints.")
-    listed = found.get("locales") if isinstance(found, dict) else found
-    if not isinstance(listed, list):
-        stop(f"{file} holds no list of locales.", "Start from what `hawthorn locale list --json` prints.")
+    wanted = listed(found, "locales")
     with service() as hawthorn:
-        _define(hawthorn, [{k: v for k, v in one.items() if k != "rtl"} for one in listed], check, as_json)
+        _define(hawthorn, [{k: v for k, v in one.items() if k != "rtl"} for one in wanted], check, as_json)
 
 
 def _have(hawthorn: Client) -> list[dict[str, Any]]:

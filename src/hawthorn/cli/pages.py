@@ -23,6 +23,7 @@ from hawthorn.cli.context import (
     entry_named,
     err,
     instant,
+    listed,
     means,
     out,
     print_json,
@@ -30,7 +31,7 @@ from hawthorn.cli.context import (
     service,
     stop,
 )
-from hawthorn.client import Client
+from hawthorn.client import Client, every
 
 Entry = Annotated[
     str, typer.Argument(help="The entry: its address, the start of its id, or a part of its title.")
@@ -169,7 +170,7 @@ def library(
     with service() as hawthorn:
         inside = "none" if folder == "none" else _folder(hawthorn, folder).id if folder else ""
         found = hawthorn.library(words=words, folder=inside)
-        names = {f.id: f.name for f in hawthorn.folders().items}
+        names = {f.id: f.name for f in every(hawthorn.folders)}
     if as_json:
         print_json(found)
         return
@@ -190,7 +191,7 @@ def library(
 
 
 def _folder(hawthorn: Client, name: str) -> wire.media.Folder:
-    found = [f for f in hawthorn.folders().items if f.name.casefold() == name.casefold() or f.id == name]
+    found = [f for f in every(hawthorn.folders) if f.name.casefold() == name.casefold() or f.id == name]
     if len(found) != 1:
         stop(f"“{name}” names {len(found)} folders.", "Look at `hawthorn folder list`.", "not-found")
     return found[0]
@@ -246,7 +247,7 @@ def file_into(
 def sent(hawthorn: Client, path: Path) -> wire.media.FileValue:
     """Upload a file in parts, going on with an upload of the same file that was broken off; says how far it is."""
     length = path.stat().st_size
-    begun = [u for u in hawthorn.uploads().items if (u.name, u.length) == (path.name, length)]
+    begun = [u for u in every(hawthorn.uploads) if (u.name, u.length) == (path.name, length)]
     id = begun[0].id if begun else hawthorn.begin_upload(path.name, length)
     at = begun[0].offset if begun else 0
     columns = (TextColumn("{task.description}"), BarColumn(), DownloadColumn())
@@ -290,7 +291,7 @@ def crops(
             hawthorn.define_crops(_read(file, "crops"))
         found = hawthorn.setup().crops
     if as_json:
-        print_json({"crops": [c.model_dump() for c in found]})
+        print_json(found)
         return
     table = drawing.table("Name", "Size", "Where it is used")
     for one in found:
@@ -303,8 +304,7 @@ def _read(file: Path, name: str) -> Sequence[dict[str, Any]]:
         found = json.loads(file.read_text("utf-8"))
     except ValueError as error:
         stop(f"{file.name} is not JSON: {error}.", f"It holds a list of {name}.")
-    listed: Sequence[dict[str, Any]] = found.get(name, []) if isinstance(found, dict) else found
-    return listed
+    return listed(found, name)
 
 
 def sites(
@@ -319,7 +319,7 @@ def sites(
             hawthorn.define_sites(_read(file, "sites"))
         found = hawthorn.setup().sites
     if as_json:
-        print_json({"sites": [s.model_dump() for s in found]})
+        print_json(found)
         return
     table = drawing.table("Site", "Shows", "Pages of", "Address")
     for one in found:
@@ -447,7 +447,7 @@ def links(
 def take_back(link: Annotated[str, typer.Argument(help="The link's id, or the end of it.")]) -> None:
     """Take a link back: it opens nothing from now on."""
     with service() as hawthorn:
-        found = [one for one in hawthorn.links().items if means(link, one.id)]
+        found = [one for one in every(hawthorn.links) if means(link, one.id)]
         if len(found) != 1:
             stop(f"“{link}” names {len(found)} links.", "Look at `hawthorn preview links`.", "not-found")
         hawthorn.take_link_back(found[0].id)

@@ -14,7 +14,7 @@ from rich.markup import escape
 
 from hawthorn import wire
 from hawthorn.cli import drawing
-from hawthorn.cli.context import Json, out, print_json, service, stop
+from hawthorn.cli.context import Check, Json, listed, out, print_json, service, stop
 
 Handle = Annotated[str, typer.Argument(help="The name that they log in with.", metavar="PERSON")]
 Held = Annotated[
@@ -27,7 +27,6 @@ RoleFile = Annotated[
 WorkflowFile = Annotated[
     Path, typer.Argument(exists=True, dir_okay=False, help="A JSON file, as `workflow export` prints it.")
 ]
-Check = Annotated[bool, typer.Option("--check", help="Only say what it would do.")]
 
 
 def list_people(as_json: Json = False) -> None:
@@ -210,7 +209,7 @@ def list_workflows(as_json: Json = False) -> None:
     with service() as hawthorn:
         found = hawthorn.setup()
     if as_json:
-        print_json([w.model_dump(mode="json") for w in found.workflows])
+        print_json(found.workflows)
         return
     labels = {c.name: c.label for c in found.checks}
     for flow in found.workflows:
@@ -272,9 +271,9 @@ def choose(
     """Choose workflows by type, locale and section from a file; without one, print what is chosen."""
     with service() as hawthorn:
         if path is None:
-            print_json([c.model_dump() for c in hawthorn.setup().choices])
+            print_json(hawthorn.setup().choices)
             return
-        given = _json(path)
+        given = listed(_json(path), "choices")
         impact = hawthorn.check_choices(given)
         if not check:
             hawthorn.choose_workflows(given)

@@ -15,6 +15,7 @@ from hawthorn import wire
 from hawthorn.cli import drawing
 from hawthorn.cli.context import (
     EXIT,
+    Check,
     Json,
     instant,
     keep_session,
@@ -204,7 +205,6 @@ def list_types(as_json: Json = False) -> None:
 
 
 Definition = Annotated[Path, typer.Argument(exists=True, dir_okay=False, help="A JSON file.")]
-Check = Annotated[bool, typer.Option("--check", help="Only say what it would do to the entries there are.")]
 
 
 def define_type(path: Definition, check: Check = False, as_json: Json = False) -> None:
@@ -265,7 +265,7 @@ def export_type(
 
 def delete_type(
     name: Annotated[str, typer.Argument(help="The type's name.")],
-    check: Annotated[bool, typer.Option("--check", help="Only say what uses it.")] = False,
+    check: Check = False,
 ) -> None:
     """Delete a content type that nothing uses; one that is in use can be retired ("retired": true in its definition)."""
     with service() as hawthorn:

@@ -10,7 +10,7 @@ from rich.markup import escape
 
 from hawthorn.cli import drawing
 from hawthorn.cli.context import Check, Json, means, out, print_json, resolve, service, stop
-from hawthorn.client import Client
+from hawthorn.client import Client, every
 
 JobName = Annotated[str, typer.Argument(help="The job's id, or its start or end.", metavar="JOB")]
 
@@ -60,20 +60,24 @@ def commission(
 
 
 def _id(hawthorn: Client, name: str) -> str:
-    found = [j.id for j in hawthorn.jobs().items if means(name, j.id)]
+    found = [j.id for j in every(hawthorn.jobs) if means(name, j.id)]
     if len(found) != 1:
         stop(f"“{name}” means {len(found)} jobs.", "See `hawthorn job list`.", "not-found")
     return found[0]
 
 
-def listing(as_json: Json = False) -> None:
+def listing(
+    limit: Annotated[int, typer.Option(min=1, max=500, help="How many.")] = 50, as_json: Json = False
+) -> None:
     """Jobs, newest first, with how far they are."""
     with service() as hawthorn:
-        found = hawthorn.jobs()
+        found = hawthorn.jobs(limit=limit)
     if as_json:
         print_json(found)
     elif found.items:
         out.print(drawing.jobs(found.items))
+        if found.next:
+            out.print(f"[dim]There is more: --limit {min(limit * 2, 500)} shows it.[/dim]")
     else:
         out.print("There are no jobs. `hawthorn commission ENTRY --locale LOCALE` orders a translation.")
 

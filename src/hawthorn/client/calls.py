@@ -10,6 +10,7 @@ from uuid import uuid4
 from hawthorn import wire
 from hawthorn.client.pages import PageCalls
 from hawthorn.client.requests import Request, call, entry_at, into, nothing, plain
+from hawthorn.client.requests import page as _page
 from hawthorn.client.together import TogetherCalls
 
 XLIFF = "application/xliff+xml"
@@ -129,7 +130,7 @@ class Calls(PageCalls, TogetherCalls):
         topic: str = "",
         tag: str = "",
         since: str = "",
-        before: str = "",
+        until: str = "",
         validity: str = "",
         incomplete: bool = False,
         behind: bool = False,
@@ -148,7 +149,7 @@ class Calls(PageCalls, TogetherCalls):
             "topic": topic,
             "tag": tag,
             "since": since,
-            "before": before,
+            "until": until,
             "validity": validity,
             "incomplete": incomplete,
             "behind": behind,
@@ -233,11 +234,12 @@ class Calls(PageCalls, TogetherCalls):
         )
 
     @call
-    def history(self, id: str, locale: str, *, limit: int = 50) -> Request[wire.views.History]:
+    def history(
+        self, id: str, locale: str, *, limit: int = 50, cursor: str = ""
+    ) -> Request[wire.views.History]:
         """Revisions, standings and events, newest first."""
-        return Request(
-            "GET", entry_at(id, locale, "history"), into(wire.views.History), params={"limit": limit}
-        )
+        params = _page(limit, cursor)
+        return Request("GET", entry_at(id, locale, "history"), into(wire.views.History), params=params)
 
     @call
     def compare(
@@ -263,9 +265,9 @@ class Calls(PageCalls, TogetherCalls):
         return Request("POST", f"/api/entries/{quote(id)}/bring-back", into(wire.views.Entry))
 
     @call
-    def templates(self) -> Request[wire.content.Templates]:
+    def templates(self, *, limit: int = 0, cursor: str = "") -> Request[wire.content.Templates]:
         """The templates of types that the caller may write."""
-        return Request("GET", "/api/templates", into(wire.content.Templates))
+        return Request("GET", "/api/templates", into(wire.content.Templates), params=_page(limit, cursor))
 
     @call
     def make_template(self, id: str, name: str) -> Request[wire.content.Templates]:
@@ -300,9 +302,13 @@ class Calls(PageCalls, TogetherCalls):
         return Request("DELETE", f"/api/templates/{quote(id)}", nothing)
 
     @call
-    def strands(self, id: str, locale: str) -> Request[wire.content.Strands]:
+    def strands(
+        self, id: str, locale: str, *, limit: int = 0, cursor: str = ""
+    ) -> Request[wire.content.Strands]:
         """The strands of an edition, open ones first."""
-        return Request("GET", entry_at(id, locale, "strands"), into(wire.content.Strands))
+        return Request(
+            "GET", entry_at(id, locale, "strands"), into(wire.content.Strands), params=_page(limit, cursor)
+        )
 
     @call
     def fork_strand(
@@ -360,19 +366,22 @@ class Calls(PageCalls, TogetherCalls):
         )
 
     @call
-    def tags(self, start: str = "", *, limit: int = 50) -> Request[wire.search.Tags]:
+    def tags(self, start: str = "", *, limit: int = 0, cursor: str = "") -> Request[wire.search.Tags]:
         """Tags in use that begin so, with how many entries have each."""
-        return Request("GET", "/api/tags", into(wire.search.Tags), params={"start": start, "limit": limit})
+        params = {"start": start} | _page(limit, cursor)
+        return Request("GET", "/api/tags", into(wire.search.Tags), params=params)
 
     @call
-    def topics(self, type: str) -> Request[wire.search.Topics]:
+    def topics(self, type: str, *, limit: int = 0, cursor: str = "") -> Request[wire.search.Topics]:
         """The entries of a type as a tree, each with how many entries refer to it."""
-        return Request("GET", f"/api/topics/{quote(type)}", into(wire.search.Topics))
+        return Request(
+            "GET", f"/api/topics/{quote(type)}", into(wire.search.Topics), params=_page(limit, cursor)
+        )
 
     @call
-    def lists(self) -> Request[wire.search.SavedLists]:
+    def lists(self, *, limit: int = 0, cursor: str = "") -> Request[wire.search.SavedLists]:
         """One's own lists and the shared ones."""
-        return Request("GET", "/api/lists", into(wire.search.SavedLists))
+        return Request("GET", "/api/lists", into(wire.search.SavedLists), params=_page(limit, cursor))
 
     @call
     def save_list(
@@ -405,9 +414,10 @@ class Calls(PageCalls, TogetherCalls):
         tag: str = "",
         field: str = "",
         value: Any = None,
+        when: Mapping[str, str] | None = None,
     ) -> Request[wire.content.BulkResult]:
         """What one act would do to each of many entries, given as (id, locale)."""
-        options = {"note": note, "tag": tag, "field": field, "value": value}
+        options = {"note": note, "tag": tag, "field": field, "value": value, "when": when}
         return Request(
             "POST", "/api/entries/bulk/check", into(wire.content.BulkResult), json=_many(act, items, options)
         )
@@ -422,10 +432,11 @@ class Calls(PageCalls, TogetherCalls):
         tag: str = "",
         field: str = "",
         value: Any = None,
+        when: Mapping[str, str] | None = None,
         key: str | None = None,
     ) -> Request[wire.content.BulkResult]:
         """Do one act to many entries, with a result for each."""
-        options = {"note": note, "tag": tag, "field": field, "value": value}
+        options = {"note": note, "tag": tag, "field": field, "value": value, "when": when}
         return Request(
             "POST",
             "/api/entries/bulk",
@@ -489,11 +500,12 @@ class Calls(PageCalls, TogetherCalls):
         return Request("POST", "/api/dispatches", into(wire.release.Dispatch), json=body, headers=_once(key))
 
     @call
-    def dispatches(self, *, start: str = "", end: str = "") -> Request[wire.release.DispatchList]:
-        """Dispatches in order of time."""
-        return Request(
-            "GET", "/api/dispatches", into(wire.release.DispatchList), params={"start": start, "end": end}
-        )
+    def dispatches(
+        self, *, since: str = "", until: str = "", limit: int = 0, cursor: str = ""
+    ) -> Request[wire.release.DispatchList]:
+        """Dispatches by when they go or went, in order of time."""
+        params = {"since": since, "until": until} | _page(limit, cursor)
+        return Request("GET", "/api/dispatches", into(wire.release.DispatchList), params=params)
 
     @call
     def dispatch_shown(self, id: str) -> Request[wire.release.Dispatch]:
@@ -549,9 +561,9 @@ class Calls(PageCalls, TogetherCalls):
         return Request("POST", "/api/commissions/estimate", into(wire.translation.Estimates), json=body)
 
     @call
-    def jobs(self) -> Request[wire.translation.JobList]:
+    def jobs(self, *, limit: int = 0, cursor: str = "") -> Request[wire.translation.JobList]:
         """Jobs, newest first."""
-        return Request("GET", "/api/jobs", into(wire.translation.JobList))
+        return Request("GET", "/api/jobs", into(wire.translation.JobList), params=_page(limit, cursor))
 
     @call
     def job(self, id: str) -> Request[wire.translation.Job]:
@@ -559,10 +571,14 @@ class Calls(PageCalls, TogetherCalls):
         return Request("GET", f"/api/jobs/{quote(id)}", into(wire.translation.Job))
 
     @call
-    def grid(self, *, type: str = "", words: str = "") -> Request[wire.translation.Grid]:
+    def grid(
+        self, *, type: str = "", words: str = "", limit: int = 0, cursor: str = ""
+    ) -> Request[wire.translation.Grid]:
         """Entries against locales: what is missing, in translation, behind, ready or out."""
         params = {"type": type, "words": words}
-        return Request("GET", "/api/translation/grid", into(wire.translation.Grid), params=params)
+        return Request(
+            "GET", "/api/translation/grid", into(wire.translation.Grid), params=params | _page(limit, cursor)
+        )
 
     @call
     def fetch_job(self, id: str) -> Request[bytes]:

@@ -12,6 +12,7 @@ import httpx
 
 from hawthorn import wire
 from hawthorn.client.requests import Request, call, check, into, nothing
+from hawthorn.client.requests import page as _page
 
 
 def _once(key: str | None) -> dict[str, str]:
@@ -118,9 +119,9 @@ class PageCalls:
         return Request("GET", "/api/library", into(wire.media.LibraryPage), params=params)
 
     @call
-    def folders(self) -> Request[wire.media.Folders]:
+    def folders(self, *, limit: int = 0, cursor: str = "") -> Request[wire.media.Folders]:
         """The folders of the library."""
-        return Request("GET", "/api/folders", into(wire.media.Folders))
+        return Request("GET", "/api/folders", into(wire.media.Folders), params=_page(limit, cursor))
 
     @call
     def make_folder(
@@ -181,9 +182,9 @@ class PageCalls:
         return Request("GET", f"/api/uploads/{quote(id)}", into(wire.media.Upload))
 
     @call
-    def uploads(self) -> Request[wire.media.Uploads]:
+    def uploads(self, *, limit: int = 0, cursor: str = "") -> Request[wire.media.Uploads]:
         """One's uploads that are not done."""
-        return Request("GET", "/api/uploads", into(wire.media.Uploads))
+        return Request("GET", "/api/uploads", into(wire.media.Uploads), params=_page(limit, cursor))
 
     @call
     def drop_upload(self, id: str) -> Request[None]:
@@ -252,9 +253,14 @@ class PageCalls:
         return Request("DELETE", f"/api/previews/{quote(id)}", nothing)
 
     @call
-    def links(self, *, entry: str = "") -> Request[wire.delivery.Links]:
+    def links(self, *, entry: str = "", limit: int = 0, cursor: str = "") -> Request[wire.delivery.Links]:
         """The links that were given out, newest first."""
-        return Request("GET", "/api/preview-links", into(wire.delivery.Links), params={"entry": entry})
+        return Request(
+            "GET",
+            "/api/preview-links",
+            into(wire.delivery.Links),
+            params={"entry": entry} | _page(limit, cursor),
+        )
 
     @call
     def give_link(

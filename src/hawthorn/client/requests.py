@@ -88,6 +88,11 @@ class call(Generic[P, T]):
         return bound
 
 
+def page(limit: int, cursor: str) -> dict[str, Any]:
+    """The page of a list that is wanted, as every list takes it."""
+    return {"limit": limit or None, "cursor": cursor}
+
+
 def entry_at(id: str, locale: str, *more: str) -> str:
     """The path of an edition, or of something of it."""
     return "/".join(("/api/entries", quote(id), quote(locale), *more))

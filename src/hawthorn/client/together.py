@@ -8,6 +8,7 @@ from urllib.parse import quote
 
 from hawthorn import wire
 from hawthorn.client.requests import Request, call, entry_at, into, nothing
+from hawthorn.client.requests import page as _page
 
 
 def _person(handle: str, *more: str) -> str:
@@ -18,9 +19,9 @@ class TogetherCalls:
     """The calls, without a way to send them."""
 
     @call
-    def people(self) -> Request[wire.access.People]:
+    def people(self, *, limit: int = 0, cursor: str = "") -> Request[wire.access.People]:
         """Everybody who works here."""
-        return Request("GET", "/api/people", into(wire.access.People))
+        return Request("GET", "/api/people", into(wire.access.People), params=_page(limit, cursor))
 
     @call
     def invite_person(
@@ -64,14 +65,16 @@ class TogetherCalls:
         return Request("DELETE", _person(handle, "second-factor"), nothing)
 
     @call
-    def sessions_of(self, handle: str) -> Request[wire.access.Sessions]:
+    def sessions_of(self, handle: str, *, limit: int = 0, cursor: str = "") -> Request[wire.access.Sessions]:
         """The open sessions of somebody."""
-        return Request("GET", _person(handle, "sessions"), into(wire.access.Sessions))
+        return Request(
+            "GET", _person(handle, "sessions"), into(wire.access.Sessions), params=_page(limit, cursor)
+        )
 
     @call
-    def roles(self) -> Request[wire.access.Roles]:
+    def roles(self, *, limit: int = 0, cursor: str = "") -> Request[wire.access.Roles]:
         """The roles with their grants."""
-        return Request("GET", "/api/roles", into(wire.access.Roles))
+        return Request("GET", "/api/roles", into(wire.access.Roles), params=_page(limit, cursor))
 
     @call
     def define_roles(self, roles: Sequence[Mapping[str, Any]]) -> Request[wire.access.RolesDefined]:
@@ -115,9 +118,9 @@ class TogetherCalls:
         return Request("POST", "/api/keys", into(wire.access.KeyIssued), json=body)
 
     @call
-    def keys(self) -> Request[wire.access.Keys]:
+    def keys(self, *, limit: int = 0, cursor: str = "") -> Request[wire.access.Keys]:
         """The keys there are."""
-        return Request("GET", "/api/keys", into(wire.access.Keys))
+        return Request("GET", "/api/keys", into(wire.access.Keys), params=_page(limit, cursor))
 
     @call
     def end_key(self, id: int) -> Request[None]:
@@ -125,9 +128,9 @@ class TogetherCalls:
         return Request("DELETE", f"/api/keys/{id}", nothing)
 
     @call
-    def bureaus(self) -> Request[wire.translation.Bureaus]:
+    def bureaus(self, *, limit: int = 0, cursor: str = "") -> Request[wire.translation.Bureaus]:
         """The bureaus that take jobs."""
-        return Request("GET", "/api/bureaus", into(wire.translation.Bureaus))
+        return Request("GET", "/api/bureaus", into(wire.translation.Bureaus), params=_page(limit, cursor))
 
     @call
     def add_bureau(
@@ -185,9 +188,11 @@ class TogetherCalls:
         return Request("POST", "/api/account/second-factor/end", nothing, json={"password": password})
 
     @call
-    def sessions(self) -> Request[wire.access.Sessions]:
+    def sessions(self, *, limit: int = 0, cursor: str = "") -> Request[wire.access.Sessions]:
         """One's own open sessions."""
-        return Request("GET", "/api/account/sessions", into(wire.access.Sessions))
+        return Request(
+            "GET", "/api/account/sessions", into(wire.access.Sessions), params=_page(limit, cursor)
+        )
 
     @call
     def end_session(self, id: str) -> Request[None]:
@@ -274,9 +279,16 @@ class TogetherCalls:
         return Request("POST", entry_at(id, locale, "pass"), into(wire.views.Entry), json=body)
 
     @call
-    def remarks(self, id: str, locale: str) -> Request[wire.collaboration.Remarks]:
+    def remarks(
+        self, id: str, locale: str, *, limit: int = 0, cursor: str = ""
+    ) -> Request[wire.collaboration.Remarks]:
         """The remarks on an edition."""
-        return Request("GET", entry_at(id, locale, "remarks"), into(wire.collaboration.Remarks))
+        return Request(
+            "GET",
+            entry_at(id, locale, "remarks"),
+            into(wire.collaboration.Remarks),
+            params=_page(limit, cursor),
+        )
 
     @call
     def remark(
@@ -338,11 +350,9 @@ class TogetherCalls:
         return Request("DELETE", f"/api/presence/{quote(page)}", nothing)
 
     @call
-    def notices(self, *, before: int | None = None, limit: int = 30) -> Request[wire.collaboration.Notices]:
+    def notices(self, *, limit: int = 30, cursor: str = "") -> Request[wire.collaboration.Notices]:
         """What one was told, newest first."""
-        return Request(
-            "GET", "/api/notices", into(wire.collaboration.Notices), params={"before": before, "limit": limit}
-        )
+        return Request("GET", "/api/notices", into(wire.collaboration.Notices), params=_page(limit, cursor))
 
     @call
     def see_notices(self, *, upto: int = 0, entry: str = "") -> Request[wire.collaboration.Notices]:
@@ -373,7 +383,7 @@ class TogetherCalls:
         person: str = "",
         since: str = "",
         until: str = "",
-        before: int | None = None,
+        cursor: str = "",
         limit: int = 50,
     ) -> Request[wire.views.EventPage]:
         """The event log, newest first."""
@@ -383,7 +393,7 @@ class TogetherCalls:
             "person": person,
             "since": since,
             "until": until,
-            "before": before,
+            "cursor": cursor,
             "limit": limit,
         }
         return Request("GET", "/api/events", into(wire.views.EventPage), params=params)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from hawthorn.core.errors import Invalid
+
 LARGEST = (1 << 63) - 1
 """The largest that a record can hold."""
 
@@ -15,3 +17,25 @@ def whole(text: str, most: int = LARGEST) -> int | None:
         return None
     value = int(text)
     return value if value <= most else None
+
+
+def cursor(text: str) -> int:
+    """A place in a list that goes down by number, as its cursor says it; raises `Invalid` for what is none."""
+    found = whole(text) if text else LARGEST
+    if found is None:
+        raise _not_ours()
+    return found
+
+
+def pair(text: str) -> tuple[int, int]:
+    """A place in a list that goes up by two numbers, as its cursor says it; raises `Invalid` for what is none."""
+    if not text:
+        return (-1, 0)
+    found = [n for part in text.split(".") if (n := whole(part)) is not None]
+    if len(found) != 2 or text.count(".") != 1:
+        raise _not_ours()
+    return (found[0], found[1])
+
+
+def _not_ours() -> Invalid:
+    return Invalid("The cursor is not one of this list.", remedy="Start from the first page.")

@@ -16,7 +16,7 @@ MOST = 2000
 """So many pages are looked at."""
 
 
-def pages(view: View, uuid: str, limit: int = 100) -> dict[str, Any]:
+def pages(view: View, uuid: str) -> dict[str, Any]:
     """The pages that show an entry, through common blocks too: each with the locales in which it is out. `out` counts those
     that readers see, `total` all of them; `more` says that there are more than were looked at."""
     row = permission.find(view, uuid)
@@ -40,7 +40,7 @@ def pages(view: View, uuid: str, limit: int = 100) -> dict[str, Any]:
     ]
     lines.sort(key=lambda line: (not line["out"], not line["page"], str(line["title"]).casefold()))
     return {
-        "items": lines[:limit],
+        "items": lines,
         "total": len(lines),
         "out": sum(1 for line in lines if line["out"] and line["page"]),
         "more": len(found) >= MOST,

@@ -10,7 +10,7 @@ from typing import Any
 
 import structlog
 
-from hawthorn.core import dispatch, naming, timeline
+from hawthorn.core import dispatch, naming, numbers, timeline
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.dispatch import MoveFacts, Plan
 from hawthorn.core.errors import BadTime, GateUnmet, InTheWay, Invalid, NotFound
@@ -510,10 +510,14 @@ def find(view: View, uuid: str) -> sqlite3.Row:
     return row
 
 
-def between(view: View, start: int, end: int, limit: int) -> list[sqlite3.Row]:
-    """Dispatches with an instant in [start, end) all of whose entries may be read, in order of time."""
+def between(view: View, start: int, end: int, limit: int, cursor: str = "") -> tuple[list[sqlite3.Row], str]:
+    """Dispatches with an instant in [start, end) all of whose entries may be read, in order of time, after a place in them; and
+    where the next page begins."""
     allowed, values = permission.readable_sql(view, "e", "x")
-    return store.between(view.conn, start, end, limit, allowed, values)
+    after = numbers.pair(cursor)
+    rows = store.between(view.conn, start, end, limit + 1, allowed, values, after)
+    last = rows[limit - 1] if len(rows) > limit else None
+    return rows[:limit], f"{last['instant']}.{last['id']}" if last is not None else ""
 
 
 def run_due(act: Act) -> list[int]:

@@ -33,7 +33,7 @@ class Query:
     """What is asked for. Empty members ask for nothing.
 
     `stage` is a stage at which something stands, or "draft" where nothing stands anywhere. `topic` is the UUID of an entry
-    that is referred to, with those below it; `tag` a word. `since` and `before` bound the last change of the draft (an
+    that is referred to, with those below it; `tag` a word. `since` and `until` bound the last change of the draft (an
     instant or a date). `library` leaves what holds a file, `folder` what lies in a folder of the library ("none": in none).
     `validity`: "ends" has a planned end, "endless" is out without one, "over" was out and no longer is.
     """
@@ -47,7 +47,7 @@ class Query:
     topic: str = ""
     tag: str = ""
     since: str = ""
-    before: str = ""
+    until: str = ""
     validity: str = ""
     incomplete: bool = False
     behind: bool = False
@@ -301,7 +301,7 @@ def _since(view: View, value: str) -> _Filter:
     return _Filter("s.updated_at >= ?", (day_or_instant(value),))
 
 
-def _before(view: View, value: str) -> _Filter:
+def _until(view: View, value: str) -> _Filter:
     return _Filter("s.updated_at < ?", (day_or_instant(value),))
 
 
@@ -334,7 +334,7 @@ FILTERS: dict[str, Callable[[View, Any], _Filter]] = {
     "topic": _topic,
     "tag": _tag,
     "since": _since,
-    "before": _before,
+    "until": _until,
     "validity": _validity,
     "incomplete": _incomplete,
     "behind": _behind,

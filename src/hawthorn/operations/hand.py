@@ -77,7 +77,7 @@ def in_hand(view: View) -> dict[str, Any]:
     horizon = view.now + 48 * 3600 * timeline.SECOND
     ahead = [
         show_work.dispatch(view, row, whole=False)
-        for row in dispatches.between(view, view.now, horizon, 50)
+        for row in dispatches.between(view, view.now, horizon, 50)[0]
         if row["state"] == "planned"
     ]
     return {

@@ -423,7 +423,7 @@ def _renamed(value: Any, names: dict[str, str]) -> Any:
     return value
 
 
-def search(view: View, words: str, locale: str = "", limit: int = 20) -> list[tuple[Line, list[str]]]:
+def search(view: View, words: str, locale: str = "", limit: int = 100) -> list[tuple[Line, list[str]]]:
     """Pages of the drafts by words, each with the titles of what is above it."""
     rows, _ = finding.listing(view, finding.Query(words=words, locale=locale), limit=200)
     out: list[tuple[Line, list[str]]] = []

@@ -413,7 +413,9 @@ def history(view: View, uuid: str, locale: str, before: int = 1 << 62, limit: in
     edition = store.edition(view.conn, row["id"], tag)
     if edition is None:
         raise NotFound(f"It has no {tag} edition.", remedy="Choose another locale.")
-    made = store.history(view.conn, edition["id"], before, limit)
+    made = store.history(view.conn, edition["id"], before, limit + 1)
+    more = str(made[limit - 1]["number"]) if len(made) > limit else ""
+    made = made[:limit]
     picked = strand_store.picks(view.conn, edition["id"])
     stages = standings.history(view.conn, edition["id"])
     return {
@@ -433,6 +435,7 @@ def history(view: View, uuid: str, locale: str, before: int = 1 << 62, limit: in
             }
             for r in made
         ],
+        "next": more,
         "standings": [
             {
                 "stage": s["stage_name"],

@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 from datetime import date
 from typing import Any
 
-from hawthorn.core import access, contenttypes, naming, richtext, slots
+from hawthorn.core import access, contenttypes, naming, numbers, richtext, slots
 from hawthorn.core.access import Subject
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.errors import BadFile, BadTime, FieldProblem, InTheWay, Invalid, NotFound
@@ -207,9 +207,18 @@ def find(view: View, uuid: str) -> sqlite3.Row:
     return row
 
 
-def listing(view: View) -> list[dict[str, Any]]:
-    """The newest jobs whose entries may be read."""
-    return [show_work.job_line(view, row) for row in store.newest(view.conn, 200) if readable(view, row)]
+def listing(view: View, limit: int = 100, cursor: str = "") -> tuple[list[dict[str, Any]], str]:
+    """The jobs whose entries may be read, newest first, after a place in them; and where the next page begins."""
+    before = numbers.cursor(cursor)
+    found: list[sqlite3.Row] = []
+    while len(found) <= limit:
+        rows = store.newest(view.conn, limit + 1, before)
+        found += [row for row in rows if readable(view, row)]
+        if len(rows) <= limit:
+            break
+        before = rows[-1]["id"]
+    more = str(found[limit - 1]["id"]) if len(found) > limit else ""
+    return [show_work.job_line(view, row) for row in found[:limit]], more
 
 
 def readable(view: View, job: sqlite3.Row) -> bool:

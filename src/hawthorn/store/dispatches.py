@@ -58,18 +58,24 @@ def by_id(conn: sqlite3.Connection, id: int) -> sqlite3.Row:
 
 
 def between(
-    conn: sqlite3.Connection, start: int, end: int, limit: int, allowed: str = "1", values: Sequence[Any] = ()
+    conn: sqlite3.Connection,
+    start: int,
+    end: int,
+    limit: int,
+    allowed: str = "1",
+    values: Sequence[Any] = (),
+    after: tuple[int, int] = (-1, 0),
 ) -> list[sqlite3.Row]:
-    """Dispatches with an instant in [start, end), in order of time: those of which each move (`x` its edition, `e` its
-    entry) is allowed."""
+    """Dispatches with an instant in [start, end), in order of time, after one (its instant and number): those of which each
+    move (`x` its edition, `e` its entry) is allowed."""
     only = (
         "AND NOT EXISTS (SELECT 1 FROM move m JOIN edition x ON x.id = m.edition JOIN entry e ON e.id = x.entry "
         f"WHERE m.dispatch = d.id AND NOT {allowed}) "
     )
     return conn.execute(
         _SHOWN
-        + f"WHERE d.instant >= ? AND d.instant < ? {'' if allowed == '1' else only}ORDER BY d.instant, d.id LIMIT ?",
-        (start, end, *values, limit),
+        + f"WHERE d.instant >= ? AND d.instant < ? AND (d.instant, d.id) > (?, ?) {'' if allowed == '1' else only}ORDER BY d.instant, d.id LIMIT ?",
+        (start, end, *after, *values, limit),
     ).fetchall()
 
 

@@ -70,9 +70,9 @@ def by_uuid(conn: sqlite3.Connection, uuid: str) -> sqlite3.Row | None:
     return row
 
 
-def newest(conn: sqlite3.Connection, limit: int) -> list[sqlite3.Row]:
-    """Jobs, newest first."""
-    return conn.execute(_JOB + "ORDER BY j.id DESC LIMIT ?", (limit,)).fetchall()
+def newest(conn: sqlite3.Connection, limit: int, before: int = 1 << 62) -> list[sqlite3.Row]:
+    """Jobs, newest first, from before one."""
+    return conn.execute(_JOB + "WHERE j.id < ? ORDER BY j.id DESC LIMIT ?", (before, limit)).fetchall()
 
 
 def conflicts(conn: sqlite3.Connection, uuid: str) -> int:

@@ -6,7 +6,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from hawthorn.wire.base import LocaleAsk, Named, Wire
+from hawthorn.wire.base import LocaleAsk, Named, Page, Wire
 
 
 class LogIn(Wire):
@@ -57,7 +57,7 @@ class Person(Wire):
     second_factor: bool = False
 
 
-class People(Wire):
+class People(Page):
     """Everybody."""
 
     items: list[Person]
@@ -114,7 +114,7 @@ class KeyIssued(Wire):
     secret: str
 
 
-class Keys(Wire):
+class Keys(Page):
     """The keys there are."""
 
     items: list[Key]
@@ -147,7 +147,7 @@ class VerbSpec(Wire):
     label: str
 
 
-class Roles(Wire):
+class Roles(Page):
     """The roles there are."""
 
     items: list[RoleSpec]
@@ -251,7 +251,7 @@ class SessionLine(Wire):
     this: bool
 
 
-class Sessions(Wire):
+class Sessions(Page):
     """The open sessions, newest first."""
 
     items: list[SessionLine]

@@ -13,6 +13,14 @@ class Wire(BaseModel):
     model_config = ConfigDict(extra="forbid", defer_build=wire.DEFER)
 
 
+class Page(Wire):
+    """A page of a list: its items, and where the next page begins."""
+
+    next: str = Field(
+        default="", description="Where the next page begins, as `cursor` takes it; empty on the last."
+    )
+
+
 class Shortened(Wire):
     """Something with an id of its own."""
 

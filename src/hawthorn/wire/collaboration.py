@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pydantic import Field
 
-from hawthorn.wire.base import Shortened, Wire
+from hawthorn.wire.base import Page, Shortened, Wire
 
 
 class Assignment(Wire):
@@ -79,7 +79,7 @@ class Remark(Shortened):
     resolved_at: str
 
 
-class Remarks(Wire):
+class Remarks(Page):
     """The remarks on an edition, in their order."""
 
     items: list[Remark]
@@ -126,7 +126,7 @@ class Present(Wire):
     since: str
 
 
-class Presence(Wire):
+class Presence(Page):
     """Everybody who has an entry open."""
 
     items: list[Present]
@@ -146,12 +146,11 @@ class NoticeLine(Wire):
     new: bool
 
 
-class Notices(Wire):
+class Notices(Page):
     """Notices, newest first; `new` says how many were not seen, up to 100."""
 
     items: list[NoticeLine]
     new: int
-    next: str
 
 
 class NoticesSeen(Wire):

@@ -7,7 +7,7 @@ from typing import Any, Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from hawthorn.wire.access import Section
-from hawthorn.wire.base import LocaleAsk, Shortened, Wire
+from hawthorn.wire.base import LocaleAsk, Page, Shortened, Wire
 from hawthorn.wire.release import Bead, Missing, Planned, WhenAsk
 
 
@@ -211,7 +211,7 @@ class Template(Shortened):
     at: str
 
 
-class Templates(Wire):
+class Templates(Page):
     """The templates there are."""
 
     items: list[Template]
@@ -267,7 +267,7 @@ class StrandLine(Wire):
     ended_at: str | None
 
 
-class Strands(Wire):
+class Strands(Page):
     """The strands of an edition."""
 
     items: list[StrandLine]
@@ -332,11 +332,10 @@ class EntryLine(Shortened):
     section: Section | None
 
 
-class EntryPage(Wire):
+class EntryPage(Page):
     """A page of a list; `next` is the cursor of the page after it, or empty."""
 
     items: list[EntryLine]
-    next: str
 
 
 class Side(Wire):

@@ -6,7 +6,7 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, Field
 
-from hawthorn.wire.base import Named, Wire
+from hawthorn.wire.base import Named, Page, Wire
 from hawthorn.wire.release import Bead, Planned
 
 
@@ -121,11 +121,10 @@ class OutlineLine(Wire):
     planned: list[Planned]
 
 
-class OutlineLevel(Wire):
+class OutlineLevel(Page):
     """The entries below one, in order, and the types that may be started there."""
 
     items: list[OutlineLine]
-    next: str = ""
     allowed: list[str]
 
 
@@ -142,7 +141,7 @@ class OutlineMatch(Wire):
     above: list[str]
 
 
-class OutlineMatches(Wire):
+class OutlineMatches(Page):
     """Pages that were found."""
 
     items: list[OutlineMatch]
@@ -322,7 +321,7 @@ class Link(Wire):
     uses: list[LinkUse]
 
 
-class Links(Wire):
+class Links(Page):
     """Links that were given out."""
 
     items: list[Link]
@@ -339,7 +338,7 @@ class ShowingPage(Wire):
     page: bool
 
 
-class Showing(Wire):
+class Showing(Page):
     """The pages that show an entry and change with it."""
 
     items: list[ShowingPage]
@@ -360,11 +359,10 @@ class SearchTextLine(SearchText):
     name: str
 
 
-class SearchTextPage(Wire):
+class SearchTextPage(Page):
     """Pages whose search text has something wrong with it."""
 
     items: list[SearchTextLine]
-    next: str = ""
 
 
 class LastChange(Wire):

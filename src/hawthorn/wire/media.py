@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pydantic import Field
 
-from hawthorn.wire.base import Wire
+from hawthorn.wire.base import Page, Wire
 from hawthorn.wire.content import EntryLine
 
 
@@ -39,7 +39,7 @@ class Folder(Wire):
     entries: int
 
 
-class Folders(Wire):
+class Folders(Page):
     """The folders of the library."""
 
     items: list[Folder]
@@ -81,11 +81,10 @@ class LibraryLine(EntryLine):
     uses: int = Field(description="How many entries refer to it.")
 
 
-class LibraryPage(Wire):
+class LibraryPage(Page):
     """Entries that hold files."""
 
     items: list[LibraryLine]
-    next: str = ""
 
 
 class Upload(Wire):
@@ -101,7 +100,7 @@ class Upload(Wire):
     note: str = Field(default="", description="What to know of such a file, once it is there.")
 
 
-class Uploads(Wire):
+class Uploads(Page):
     """Uploads that are not done."""
 
     items: list[Upload]

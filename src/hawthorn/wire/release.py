@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
-from hawthorn.wire.base import Shortened, Wire
+from hawthorn.wire.base import Page, Shortened, Wire
 
 
 class OwnCheck(Wire):
@@ -280,7 +280,7 @@ class Dispatch(Shortened):
     moves: list[MoveLine]
 
 
-class DispatchList(Wire):
+class DispatchList(Page):
     """Dispatches in order of time."""
 
     items: list[Dispatch]

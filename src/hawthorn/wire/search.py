@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from typing import Any
 
-from hawthorn.wire.base import Named, Shortened, Wire
+from hawthorn.wire.base import Named, Page, Shortened, Wire
 
 
 class Match(Named, Shortened):
     """An entry that a name may mean."""
 
 
-class Matches(Wire):
+class Matches(Page):
     """Entries that a name may mean."""
 
     items: list[Match]
@@ -24,7 +24,7 @@ class TagLine(Wire):
     entries: int
 
 
-class Tags(Wire):
+class Tags(Page):
     """Tags in use."""
 
     items: list[TagLine]
@@ -39,7 +39,7 @@ class TopicLine(Wire):
     entries: int
 
 
-class Topics(Wire):
+class Topics(Page):
     """Topics as a tree, by title."""
 
     items: list[TopicLine]
@@ -64,7 +64,7 @@ class SavedList(Wire):
     query: dict[str, Any]
 
 
-class SavedLists(Wire):
+class SavedLists(Page):
     """One's own lists and the shared ones."""
 
     items: list[SavedList]

@@ -6,7 +6,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from hawthorn.wire.base import Named, Shortened, Wire
+from hawthorn.wire.base import Named, Page, Shortened, Wire
 
 
 class JobLine(Shortened):
@@ -85,7 +85,7 @@ class Bureau(Wire):
     since: str = Field(description="Since when it is there.")
 
 
-class Bureaus(Wire):
+class Bureaus(Page):
     """The bureaus that take jobs, by name."""
 
     items: list[Bureau] = Field(description="The bureaus.")
@@ -150,7 +150,7 @@ class Job(JobLine):
     may_carry: bool
 
 
-class JobList(Wire):
+class JobList(Page):
     """Jobs, newest first."""
 
     items: list[JobLine]
@@ -173,7 +173,7 @@ class GridLine(Wire):
     cells: list[GridCell]
 
 
-class Grid(Wire):
+class Grid(Page):
     """Entries against locales."""
 
     items: list[GridLine]

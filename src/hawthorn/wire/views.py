@@ -7,7 +7,7 @@ from typing import Any
 from pydantic import Field
 
 from hawthorn.wire.access import Section
-from hawthorn.wire.base import Named, Shortened, Wire
+from hawthorn.wire.base import Named, Page, Shortened, Wire
 from hawthorn.wire.collaboration import Assignment
 from hawthorn.wire.content import (
     Conflict,
@@ -167,19 +167,18 @@ class Event(Wire):
     hash: str
 
 
-class History(Wire):
-    """What happened to an entry, newest first."""
+class History(Page):
+    """What happened to an entry, newest first. Pages go by revisions."""
 
     revisions: list[HistoryRevision]
     standings: list[StandingLine]
     events: list[Event]
 
 
-class EventPage(Wire):
+class EventPage(Page):
     """Events, newest first."""
 
     items: list[Event]
-    next: str
 
 
 class HandLine(Shortened):

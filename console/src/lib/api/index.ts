@@ -84,6 +84,26 @@ export async function sure<T>(call: Promise<{ data?: T; error?: unknown; respons
   return answer.data as T;
 }
 
+type PageOf<T> = { items: T[]; next: string };
+type Asked = { limit: number; cursor: string };
+
+/** The pages of a list as one, all of them or so many; `next` is empty when nothing is left. */
+export async function pages<T, P extends PageOf<T>>(
+  page: (asked: Asked) => Promise<{ data?: P; error?: unknown; response: Response }>,
+  most = Infinity,
+  limit = 500,
+): Promise<P> {
+  const first = await sure(page({ limit, cursor: "" }));
+  const items = [...first.items];
+  let next = first.next;
+  for (let n = 1; next && n < most; n++) {
+    const found = await sure(page({ limit, cursor: next }));
+    items.push(...found.items);
+    next = found.next;
+  }
+  return { ...first, items, next };
+}
+
 /** A header that makes a repeated request harmless. */
 export function once(): { "Idempotency-Key": string } {
   return { "Idempotency-Key": crypto.randomUUID() };

@@ -1,5 +1,5 @@
 import { getContext, setContext } from "svelte";
-import { api, sure, type Remark } from "../api";
+import { api, pages, type Remark } from "../api";
 
 /** The words of a passage with some before and after (Web Annotation Data Model, section 4.2.4). */
 export interface Quote {
@@ -25,7 +25,9 @@ export class Talk {
 
   async load(): Promise<void> {
     const path = { id: this.id(), locale: this.locale() };
-    const found = await sure(api.GET("/api/entries/{id}/{locale}/remarks", { params: { path } }));
+    const found = await pages((query) =>
+      api.GET("/api/entries/{id}/{locale}/remarks", { params: { path, query } }),
+    );
     this.remarks = found.items;
   }
 

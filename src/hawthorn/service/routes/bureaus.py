@@ -9,6 +9,7 @@ from hawthorn.followers import outgoing
 from hawthorn.operations import bureaus
 from hawthorn.operations.bureaus import Bureau
 from hawthorn.service.context import Answer, AtDesk, Who, settings_of
+from hawthorn.service.paging import Paged
 from hawthorn.service.routes.entries import REFUSALS
 from hawthorn.service.routing import area
 
@@ -18,9 +19,9 @@ router = area("/api", "translation")
 @router.get(
     "/bureaus", response_model=wire.translation.Bureaus, operation_id="list_bureaus", responses=REFUSALS
 )
-def listing(me: Who, desk: AtDesk) -> Answer:
+def listing(me: Who, desk: AtDesk, paged: Paged) -> Answer:
     """The bureaus that take jobs, by name; their keys are never shown."""
-    return {"items": desk.read(me, bureaus.listing)}
+    return paged.of(desk.read(me, bureaus.listing), lambda one: one["id"])
 
 
 @router.post(

@@ -2,16 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Annotated
-
-from fastapi import Query
-
 from hawthorn import wire
 from hawthorn.core import timeline
 from hawthorn.operations import dispatches, show_work
 from hawthorn.operations.act import Act, View
 from hawthorn.operations.dispatches import When, Wish
 from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint
+from hawthorn.service.paging import Paged, Since, Until
 from hawthorn.service.routes.entries import REFUSALS
 from hawthorn.service.routing import area
 
@@ -64,16 +61,14 @@ def check(body: wire.release.DispatchAsk, me: Who, desk: AtDesk) -> Answer:
 
 
 @router.get("", response_model=wire.release.DispatchList, operation_id="list_dispatches")
-def listing(
-    me: Who, desk: AtDesk, start: str = "", end: str = "", limit: Annotated[int, Query(ge=1, le=500)] = 200
-) -> Answer:
-    """Dispatches with an instant in [start, end), in order of time."""
+def listing(me: Who, desk: AtDesk, paged: Paged, since: Since = "", until: Until = "") -> Answer:
+    """Dispatches by when they go or went, in order of time."""
 
     def look(view: View) -> Answer:
-        first = timeline.parse_instant(start) if start else 0
-        last = timeline.parse_instant(end) if end else 1 << 62
-        rows = dispatches.between(view, first, last, limit)
-        return {"items": [show_work.dispatch(view, row, whole=False) for row in rows]}
+        first = timeline.day_or_instant(since) if since else 0
+        last = timeline.day_or_instant(until) if until else 1 << 62
+        rows, more = dispatches.between(view, first, last, paged.limit, paged.cursor)
+        return paged.answer([show_work.dispatch(view, row, whole=False) for row in rows], more)
 
     return desk.read(me, look)
 

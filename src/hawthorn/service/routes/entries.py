@@ -5,16 +5,18 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Annotated, Any
 
-from fastapi import Depends, Query, Request, Response
+from fastapi import Depends, Query, Response
 
 from hawthorn import wire
+from hawthorn.core import numbers
 from hawthorn.core.access import Identity
 from hawthorn.core.errors import BaseNeeded, Conflicting
 from hawthorn.core.merge import Settlement
 from hawthorn.operations import bulk, entries, finding, permission, review, show, templates
 from hawthorn.operations.act import Act, Desk, View
 from hawthorn.operations.entries import Saved
-from hawthorn.service.context import Answer, AtDesk, IfMatch, Once, Who, fingerprint, next_page
+from hawthorn.service.context import Answer, AtDesk, IfMatch, Once, Who, fingerprint
+from hawthorn.service.paging import Paged
 from hawthorn.service.routing import area
 from hawthorn.store import short
 from hawthorn.store.entries import DRAFT_STRAND
@@ -31,11 +33,8 @@ SAVING = {**REFUSALS, 428: {"model": Problem}, 412: {"model": wire.views.Conflic
 def listing(
     me: Who,
     desk: AtDesk,
-    request: Request,
-    response: Response,
+    paged: Paged,
     asked: Annotated[finding.Query, Depends()],
-    limit: Annotated[int, Query(ge=1, le=200)] = 50,
-    cursor: str = "",
 ) -> Answer:
     """Editions by when their draft last changed, newest first; without a locale, each entry's source.
 
@@ -43,13 +42,10 @@ def listing(
     """
 
     def look(view: View) -> Answer:
-        rows, more = finding.listing(view, asked, limit=limit, cursor=cursor)
-        return {"items": [show.line(view, row) for row in rows], "next": more}
+        rows, more = finding.listing(view, asked, limit=paged.limit, cursor=paged.cursor)
+        return paged.answer([show.line(view, row) for row in rows], more)
 
-    answer = desk.read(me, look)
-    if answer["next"]:
-        response.headers["Link"] = next_page(request, answer["next"])
-    return answer
+    return desk.read(me, look)
 
 
 @router.post(
@@ -304,11 +300,17 @@ def history(
     locale: str,
     me: Who,
     desk: AtDesk,
-    before: int = 1 << 62,
-    limit: Annotated[int, Query(ge=1, le=200)] = 50,
+    paged: Paged,
 ) -> Answer:
-    """Revisions, standings and events, newest first; locale `*` is the common edition."""
-    return desk.read(me, lambda view: show.history(view, id, locale, before, limit))
+    """Revisions, standings and events, newest first; locale `*` is the common edition. Pages go by revisions; what happened comes
+    with the first."""
+
+    def look(view: View) -> Answer:
+        found = show.history(view, id, locale, numbers.cursor(paged.cursor), paged.limit)
+        more = found.pop("next")
+        return found | {k: v for k, v in paged.answer([], more).items() if k == "next"}
+
+    return desk.read(me, look)
 
 
 @router.get(

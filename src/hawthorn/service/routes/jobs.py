@@ -17,6 +17,7 @@ from hawthorn.operations import finding, permission, show_work, translation
 from hawthorn.operations.act import Act, View
 from hawthorn.operations.translation import Order
 from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint
+from hawthorn.service.paging import Paged
 from hawthorn.service.routes.entries import REFUSALS
 from hawthorn.service.routing import area
 from hawthorn.store import jobs as store
@@ -63,18 +64,19 @@ def estimate(body: wire.translation.CommissionAsk, me: Who, desk: AtDesk) -> Ans
 
 
 @router.get("/jobs", response_model=wire.translation.JobList, operation_id="list_jobs")
-def listing(me: Who, desk: AtDesk) -> Answer:
+def listing(me: Who, desk: AtDesk, paged: Paged) -> Answer:
     """Jobs, newest first."""
-    return {"items": desk.read(me, translation.listing)}
+    return paged.answer(*desk.read(me, lambda view: translation.listing(view, paged.limit, paged.cursor)))
 
 
 @router.get("/translation/grid", response_model=wire.translation.Grid, operation_id="translation_grid")
-def grid(me: Who, desk: AtDesk, type: str = "", words: str = "") -> Answer:
+def grid(me: Who, desk: AtDesk, paged: Paged, type: str = "", words: str = "") -> Answer:
     """Entries against locales: what is missing, in translation, behind, ready or out."""
 
     def look(view: View) -> Answer:
-        rows, _ = finding.listing(view, finding.Query(type=type, words=words), limit=100)
-        return {"items": translation.grid(view, rows)}
+        asked = finding.Query(type=type, words=words)
+        rows, more = finding.listing(view, asked, limit=paged.limit, cursor=paged.cursor)
+        return paged.answer(translation.grid(view, rows), more)
 
     return desk.read(me, look)
 

@@ -8,7 +8,7 @@ import binascii
 import contextlib
 from typing import Annotated
 
-from fastapi import Depends, Header, Query, Request, Response, UploadFile
+from fastapi import Depends, Header, Request, Response, UploadFile
 from starlette.requests import ClientDisconnect
 
 from hawthorn import wire
@@ -17,7 +17,8 @@ from hawthorn.core.errors import BadFile, Invalid
 from hawthorn.operations import files, finding, library, permission, recordings, renditions, show, uploads
 from hawthorn.operations.act import Act, View
 from hawthorn.service import serving
-from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint, next_page, settings_of
+from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint, settings_of
+from hawthorn.service.paging import Paged
 from hawthorn.service.routes.entries import REFUSALS
 from hawthorn.service.routing import area
 from hawthorn.store import files as file_store
@@ -34,29 +35,23 @@ _PART = 32 * 1024 * 1024
 def listing(
     me: Who,
     desk: AtDesk,
-    request: Request,
-    response: Response,
+    paged: Paged,
     asked: Annotated[finding.Query, Depends()],
-    limit: Annotated[int, Query(ge=1, le=200)] = 60,
-    cursor: str = "",
 ) -> Answer:
     """Entries that hold files, those changed last first, narrowed as any list of entries."""
 
     def look(view: View) -> Answer:
         query = finding.Query(**{**asked.given(), "library": True})
-        found, more = library.listing(view, query, limit=limit, cursor=cursor)
-        return {"items": [{**show.line(view, row), **about} for row, about in found], "next": more}
+        found, more = library.listing(view, query, limit=paged.limit, cursor=paged.cursor)
+        return paged.answer([{**show.line(view, row), **about} for row, about in found], more)
 
-    answer = desk.read(me, look)
-    if answer["next"]:
-        response.headers["Link"] = next_page(request, answer["next"])
-    return answer
+    return desk.read(me, look)
 
 
 @router.get("/folders", response_model=wire.media.Folders, operation_id="list_folders")
-def folders(me: Who, desk: AtDesk) -> Answer:
+def folders(me: Who, desk: AtDesk, paged: Paged) -> Answer:
     """The folders of the library."""
-    return {"items": desk.read(me, library.folders)}
+    return paged.of(desk.read(me, library.folders), lambda one: one["id"])
 
 
 @router.post(
@@ -153,20 +148,23 @@ def fetch(sha256: str, me: Who, desk: AtDesk, request: Request) -> Response:
 @router.get(
     "/files/{sha256}/used", response_model=wire.search.Matches, operation_id="file_used", responses=REFUSALS
 )
-def used(sha256: str, me: Who, desk: AtDesk) -> Answer:
+def used(sha256: str, me: Who, desk: AtDesk, paged: Paged) -> Answer:
     """The entries whose drafts hold a file."""
 
     def look(view: View) -> Answer:
         rows = file_store.heads_holding(view.conn, sha256)
-        return {"items": [show.named(view, row) for row in rows if show.readable(view, row)]}
+        return paged.of(
+            [show.named(view, row) for row in rows if show.readable(view, row)], lambda one: one["id"]
+        )
 
     return desk.read(me, look)
 
 
 @router.get("/uploads", response_model=wire.media.Uploads, operation_id="list_uploads")
-def unfinished(me: Who, desk: AtDesk) -> Answer:
+def unfinished(me: Who, desk: AtDesk, paged: Paged) -> Answer:
     """The caller's uploads that are not done, to go on with."""
-    return {"items": desk.read(me, lambda view: uploads.mine(view, uploads.folder(desk)))}
+    found = desk.read(me, lambda view: uploads.mine(view, uploads.folder(desk)))
+    return paged.of(found, lambda one: one["id"])
 
 
 @router.post(

@@ -11,16 +11,20 @@ from hawthorn.core.timeline import iso
 from hawthorn.operations import finding, lists, show, templates
 from hawthorn.operations.act import Act
 from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint
+from hawthorn.service.paging import Paged
 from hawthorn.service.routes.entries import REFUSALS
 from hawthorn.service.routing import area
 
+TAGS = 10_000
+"""So many tags, the most used, are gone through by pages."""
 router = area("/api", "finding")
 
 
 @router.get("/templates", response_model=wire.content.Templates, operation_id="list_templates")
-def all_templates(me: Who, desk: AtDesk) -> Answer:
+def all_templates(me: Who, desk: AtDesk, paged: Paged) -> Answer:
     """The templates of types that the caller may write."""
-    return {"items": [{**t, "at": iso(t["at"])} for t in desk.read(me, templates.listing)]}
+    found = [{**t, "at": iso(t["at"])} for t in desk.read(me, templates.listing)]
+    return paged.of(found, lambda one: one["id"])
 
 
 @router.post(
@@ -67,23 +71,28 @@ def end_template(id: str, me: Who, desk: AtDesk) -> None:
 
 
 @router.get("/tags", response_model=wire.search.Tags, operation_id="list_tags")
-def tags(me: Who, desk: AtDesk, start: str = "", limit: Annotated[int, Query(ge=1, le=500)] = 50) -> Answer:
+def tags(
+    me: Who,
+    desk: AtDesk,
+    paged: Paged,
+    start: Annotated[str, Query(max_length=200, description="How they begin.")] = "",
+) -> Answer:
     """Tags in use that begin so, the most used first, with how many entries have each."""
-    return {"items": desk.read(me, lambda view: finding.tags(view, start, limit))}
+    return paged.of(desk.read(me, lambda view: finding.tags(view, start, TAGS)), lambda one: one["tag"])
 
 
 @router.get(
     "/topics/{type}", response_model=wire.search.Topics, operation_id="list_topics", responses=REFUSALS
 )
-def topics(type: str, me: Who, desk: AtDesk) -> Answer:
+def topics(type: str, me: Who, desk: AtDesk, paged: Paged) -> Answer:
     """The entries of a type as a tree, each with how many entries refer to it."""
-    return {"items": desk.read(me, lambda view: finding.topics(view, type))}
+    return paged.of(desk.read(me, lambda view: finding.topics(view, type)), lambda one: one["id"])
 
 
 @router.get("/lists", response_model=wire.search.SavedLists, operation_id="list_lists")
-def saved(me: Who, desk: AtDesk) -> Answer:
+def saved(me: Who, desk: AtDesk, paged: Paged) -> Answer:
     """One's own lists and the shared ones."""
-    return {"items": desk.read(me, lists.listing)}
+    return paged.of(desk.read(me, lists.listing), lambda one: one["id"])
 
 
 @router.post(

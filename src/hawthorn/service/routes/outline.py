@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import Query, Request, Response
+from fastapi import Query
 
 from hawthorn import wire
 from hawthorn.operations import entries, outline, permission, previews, show
 from hawthorn.operations.act import Act, View
 from hawthorn.operations.reading import Place
-from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint, next_page
+from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint
+from hawthorn.service.paging import Paged
 from hawthorn.service.routes.entries import REFUSALS
 from hawthorn.service.routing import area
 from hawthorn.store.standings import DRAFT
@@ -31,43 +32,40 @@ def _where(view: View, stage: str, at: str) -> Place:
 def level(
     me: Who,
     desk: AtDesk,
-    request: Request,
-    response: Response,
+    paged: Paged,
     below: Annotated[str, Query(description="The entry whose level it is; the top when not given.")] = "",
     locale: Locale = "",
     stage: Stage = "",
     at: At = "",
-    limit: Annotated[int, Query(ge=1, le=200)] = 100,
-    cursor: str = "",
 ) -> Answer:
     """The entries below one, in order."""
 
     def look(view: View) -> Answer:
-        lines, more = outline.below(view, below, _where(view, stage, at), locale, limit=limit, cursor=cursor)
+        where = _where(view, stage, at)
+        lines, more = outline.below(view, below, where, locale, limit=paged.limit, cursor=paged.cursor)
         kind = view.setup.type(permission.find(view, below)["type"]) if below else None
-        return {
-            "items": [show.outline_line(view, line) for line in lines],
-            "next": more,
-            "allowed": outline.allowed_below(view, kind),
-        }
+        items = [show.outline_line(view, line) for line in lines]
+        return paged.answer(items, more, allowed=outline.allowed_below(view, kind))
 
-    answer = desk.read(me, look)
-    if answer["next"]:
-        response.headers["Link"] = next_page(request, answer["next"])
-    return answer
+    return desk.read(me, look)
 
 
 @router.get(
     "/search", response_model=wire.delivery.OutlineMatches, operation_id="search_outline", responses=REFUSALS
 )
 def search(
-    me: Who, desk: AtDesk, words: Annotated[str, Query(min_length=1, max_length=200)], locale: Locale = ""
+    me: Who,
+    desk: AtDesk,
+    paged: Paged,
+    words: Annotated[str, Query(min_length=1, max_length=200, description="Words of their drafts.")],
+    locale: Locale = "",
 ) -> Answer:
     """Pages by words of their drafts, each with what is above it."""
 
     def look(view: View) -> Answer:
         found = outline.search(view, words, locale)
-        return {"items": [{"line": show.outline_line(view, one), "above": above} for one, above in found]}
+        items = [{"line": show.outline_line(view, one), "above": above} for one, above in found]
+        return paged.of(items, lambda one: one["line"]["id"])
 
     return desk.read(me, look)
 

@@ -24,6 +24,7 @@ from hawthorn.service.context import (
     settings_of,
     token_of,
 )
+from hawthorn.service.paging import Paged
 from hawthorn.service.routes.entries import REFUSALS
 from hawthorn.service.routes.sessions import opened
 from hawthorn.service.routing import area
@@ -34,9 +35,9 @@ _HOUSE = "Hawthorn"
 
 
 @router.get("/people", response_model=wire.access.People, operation_id="people")
-def everybody(me: Who, desk: AtDesk) -> Answer:
-    """Everybody who works here, with their roles."""
-    return {"items": desk.read(me, people.people)}
+def everybody(me: Who, desk: AtDesk, paged: Paged) -> Answer:
+    """Everybody who works here, by name, with their roles."""
+    return paged.of(desk.read(me, people.people), lambda one: one["handle"])
 
 
 @router.post(
@@ -111,19 +112,19 @@ def end_factor_of(handle: str, me: Who, desk: AtDesk) -> None:
     operation_id="sessions_of",
     responses=REFUSALS,
 )
-def sessions_of(handle: str, me: Who, desk: AtDesk, request: Request) -> Answer:
+def sessions_of(handle: str, me: Who, desk: AtDesk, request: Request, paged: Paged) -> Answer:
     """The open sessions of somebody."""
     token, _ = token_of(request)
-    return {"items": desk.read(me, lambda view: logging_in.sessions(view, token, handle))}
+    return paged.of(
+        desk.read(me, lambda view: logging_in.sessions(view, token, handle)), lambda one: one["id"]
+    )
 
 
 @router.get("/roles", response_model=wire.access.Roles, operation_id="list_roles")
-def roles(me: Who, desk: AtDesk) -> Answer:
+def roles(me: Who, desk: AtDesk, paged: Paged) -> Answer:
     """The roles with their grants, and the verbs that grants give."""
-    return {
-        "items": desk.read(me, people.roles),
-        "verbs": [{"verb": v, "label": label} for v, label in access.VERBS.items()],
-    }
+    verbs = [{"verb": v, "label": label} for v, label in access.VERBS.items()]
+    return paged.of(desk.read(me, people.roles), lambda one: one["name"], verbs=verbs)
 
 
 @router.put(
@@ -168,9 +169,9 @@ def why(
 
 
 @router.get("/keys", response_model=wire.access.Keys, operation_id="list_keys", responses=REFUSALS)
-def keys(me: Who, desk: AtDesk) -> Answer:
+def keys(me: Who, desk: AtDesk, paged: Paged) -> Answer:
     """The keys there are, without their secrets."""
-    return {"items": desk.read(me, people.keys)}
+    return paged.of(desk.read(me, people.keys), lambda one: one["id"])
 
 
 @router.post(
@@ -282,10 +283,10 @@ def end_second_factor(body: wire.access.Password, me: Who, desk: AtDesk, request
 
 
 @router.get("/account/sessions", response_model=wire.access.Sessions, operation_id="list_sessions")
-def sessions(me: Who, desk: AtDesk, request: Request) -> Answer:
+def sessions(me: Who, desk: AtDesk, request: Request, paged: Paged) -> Answer:
     """One's own open sessions."""
     token, _ = token_of(request)
-    return {"items": desk.read(me, lambda view: logging_in.sessions(view, token))}
+    return paged.of(desk.read(me, lambda view: logging_in.sessions(view, token)), lambda one: one["id"])
 
 
 @router.delete("/account/sessions/{id}", status_code=204, operation_id="end_session", responses=REFUSALS)

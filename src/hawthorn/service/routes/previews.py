@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import Query, Request, Response
+from fastapi import Query, Request
 
 from hawthorn import wire
 from hawthorn.core import sites
@@ -14,7 +14,8 @@ from hawthorn.operations import affected, page_addresses, permission, previews, 
 from hawthorn.operations.act import Act, View
 from hawthorn.operations.page_addresses import Answer as Fetched
 from hawthorn.operations.reading import Place
-from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint, next_page, settings_of
+from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint, settings_of
+from hawthorn.service.paging import Paged
 from hawthorn.service.routes.entries import REFUSALS
 from hawthorn.service.routing import area
 from hawthorn.store import previews as store
@@ -128,17 +129,23 @@ def addresses(
     operation_id="shown_in",
     responses=REFUSALS,
 )
-def shown_in(id: str, me: Who, desk: AtDesk, limit: Annotated[int, Query(ge=1, le=500)] = 100) -> Answer:
+def shown_in(id: str, me: Who, desk: AtDesk, paged: Paged) -> Answer:
     """The pages that show an entry, and so change when it moves on."""
-    return desk.read(me, lambda view: affected.pages(view, id, limit))
+    found = desk.read(me, lambda view: affected.pages(view, id))
+    return paged.of(found.pop("items"), lambda one: one["id"], **found)
 
 
 @router.get(
     "/preview-links", response_model=wire.delivery.Links, operation_id="list_links", responses=REFUSALS
 )
-def links(me: Who, desk: AtDesk, entry: str = "") -> Answer:
+def links(
+    me: Who,
+    desk: AtDesk,
+    paged: Paged,
+    entry: Annotated[str, Query(description="Only links to this entry (id).")] = "",
+) -> Answer:
     """The links that were given out, newest first, with their uses."""
-    return {"items": desk.read(me, lambda view: previews.links(view, entry))}
+    return paged.of(desk.read(me, lambda view: previews.links(view, entry)), lambda one: one["id"])
 
 
 @router.post(
@@ -175,19 +182,12 @@ def take_link_back(id: str, me: Who, desk: AtDesk) -> None:
 def check_search_text(
     me: Who,
     desk: AtDesk,
-    request: Request,
-    response: Response,
-    locale: str = "",
-    limit: Annotated[int, Query(ge=1, le=200)] = 50,
-    cursor: str = "",
+    paged: Paged,
+    locale: Annotated[str, Query(description="Only pages in this locale.")] = "",
 ) -> Answer:
     """Pages whose drafts say something to searches that is missing, too long, or said twice in the site."""
 
     def look(view: View) -> Answer:
-        items, more = search_text.overview(view, locale, limit=limit, cursor=cursor)
-        return {"items": items, "next": more}
+        return paged.answer(*search_text.overview(view, locale, limit=paged.limit, cursor=paged.cursor))
 
-    answer = desk.read(me, look)
-    if answer["next"]:
-        response.headers["Link"] = next_page(request, answer["next"])
-    return answer
+    return desk.read(me, look)

@@ -25,6 +25,7 @@ from hawthorn.operations.rendering import Rendered
 from hawthorn.service import serving
 from hawthorn.service.context import NOBODY, Answer, AtDesk, Reader, hub_of, next_page
 from hawthorn.service.live import framed
+from hawthorn.service.paging import Cursor
 from hawthorn.service.routes.entries import REFUSALS
 from hawthorn.service.routing import area
 from hawthorn.store import bodies, entries, events
@@ -77,8 +78,8 @@ def listing(
     at: At = "",
     preview: Preview = "",
     fallback: Fallback = True,
-    limit: Annotated[int, Query(ge=1, le=100)] = 20,
-    cursor: str = "",
+    limit: Annotated[int, Query(ge=1, le=100, description="The most items of a page.")] = 20,
+    cursor: Cursor = "",
 ) -> Answer:
     """Entries that stand somewhere, those that came out last first."""
     reader, seen = _seen(desk, reader, preview)

@@ -8,13 +8,14 @@ from typing import Annotated, Any
 from fastapi import Query, Request, Response
 
 from hawthorn import __version__, wire
-from hawthorn.core import contenttypes, locales, pictures, sites, workflow
+from hawthorn.core import contenttypes, locales, numbers, pictures, sites, workflow
 from hawthorn.core.fields import KINDS
 from hawthorn.operations import changing, hand, show_log
 from hawthorn.operations import locales as acts
 from hawthorn.operations.act import View
 from hawthorn.operations.health import trouble
 from hawthorn.service.context import Answer, AtDesk, Who, settings_of
+from hawthorn.service.paging import Paged, Since, Until
 from hawthorn.service.routes.entries import REFUSALS
 from hawthorn.service.routing import area
 from hawthorn.store import bureaus
@@ -156,19 +157,20 @@ def schema(name: str, me: Who, desk: AtDesk) -> dict[str, Any]:
 def log(
     me: Who,
     desk: AtDesk,
-    kind: str = "",
-    entry: str = "",
-    person: str = "",
-    since: str = "",
-    until: str = "",
-    before: int = 1 << 62,
-    limit: Annotated[int, Query(ge=1, le=500)] = 50,
+    paged: Paged,
+    kind: Annotated[str, Query(description="A kind of event, or the start of one, such as `review.`.")] = "",
+    entry: Annotated[str, Query(description="Only about this entry (id).")] = "",
+    person: Annotated[str, Query(description="Only what this person did (handle).")] = "",
+    since: Since = "",
+    until: Until = "",
 ) -> Answer:
     """The event log, newest first: of an entry, of a kind (or the start of one), by a person (their handle), between two
     days or instants; one's own acts, or all of it for whoever sets up."""
 
     def look(view: View) -> Answer:
-        return show_log.page(view, show_log.Filter(kind, entry, person, since, until), before, limit)
+        wanted = show_log.Filter(kind, entry, person, since, until)
+        found = show_log.page(view, wanted, numbers.cursor(paged.cursor), paged.limit)
+        return paged.answer(found["items"], found["next"])
 
     return desk.read(me, look)
 

@@ -13,6 +13,7 @@ from hawthorn.core.merge import Settlement
 from hawthorn.operations import show, strands
 from hawthorn.operations.act import Act, View
 from hawthorn.service.context import Answer, AtDesk, IfMatch, Who
+from hawthorn.service.paging import Paged
 from hawthorn.service.routes.entries import REFUSALS
 from hawthorn.service.routing import area
 
@@ -20,9 +21,12 @@ router = area("/api/entries/{id}/{locale}/strands", "strands")
 
 
 @router.get("", response_model=wire.content.Strands, operation_id="list_strands", responses=REFUSALS)
-def listing(id: str, locale: str, me: Who, desk: AtDesk) -> Answer:
+def listing(id: str, locale: str, me: Who, desk: AtDesk, paged: Paged) -> Answer:
     """The strands of an edition, open ones first."""
-    return {"items": desk.read(me, lambda view: strands.listing(view, id, locale))}
+    return paged.of(
+        desk.read(me, lambda view: strands.listing(view, id, locale)),
+        lambda one: f"{one['name']} {one['at']}",
+    )
 
 
 @router.post(

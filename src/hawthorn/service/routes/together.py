@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Annotated
-
-from fastapi import Query
-
 from hawthorn import wire
+from hawthorn.core import numbers
 from hawthorn.operations import assignments, notices, presence, remarks, review
-from hawthorn.operations.act import Act
+from hawthorn.operations.act import Act, View
 from hawthorn.operations.remarks import Quote
 from hawthorn.service.context import Answer, AtDesk, Who
+from hawthorn.service.paging import Paged
 from hawthorn.service.routes.entries import REFUSALS, after
 from hawthorn.service.routing import area
 
@@ -51,9 +49,9 @@ def pass_without(id: str, locale: str, body: wire.release.PassAsk, me: Who, desk
     operation_id="list_remarks",
     responses=REFUSALS,
 )
-def on(id: str, locale: str, me: Who, desk: AtDesk) -> Answer:
+def on(id: str, locale: str, me: Who, desk: AtDesk, paged: Paged) -> Answer:
     """The remarks on an edition, with where each passage is by now."""
-    return {"items": desk.read(me, lambda view: remarks.on(view, id, locale))}
+    return paged.of(desk.read(me, lambda view: remarks.on(view, id, locale)), lambda one: one["id"])
 
 
 @router.post(
@@ -142,9 +140,9 @@ def be_present(id: str, body: wire.collaboration.PresenceAsk, me: Who, desk: AtD
     operation_id="who_is_present",
     responses=REFUSALS,
 )
-def who_is_present(id: str, me: Who, desk: AtDesk) -> Answer:
+def who_is_present(id: str, me: Who, desk: AtDesk, paged: Paged) -> Answer:
     """Who has an entry open now, and in which field."""
-    return {"items": desk.read(me, lambda view: presence.with_entry(view, id))}
+    return paged.of(desk.read(me, lambda view: presence.with_entry(view, id)), lambda one: one["page"])
 
 
 @router.delete("/presence/{page}", status_code=204, operation_id="leave_page")
@@ -154,11 +152,14 @@ def leave_page(page: str, me: Who, desk: AtDesk) -> None:
 
 
 @router.get("/notices", response_model=wire.collaboration.Notices, operation_id="list_notices")
-def listed(
-    me: Who, desk: AtDesk, before: int = 1 << 62, limit: Annotated[int, Query(ge=1, le=100)] = 30
-) -> Answer:
+def listed(me: Who, desk: AtDesk, paged: Paged) -> Answer:
     """What the caller was told, newest first."""
-    return desk.read(me, lambda view: notices.mine(view, before, limit))
+
+    def look(view: View) -> Answer:
+        found = notices.mine(view, numbers.cursor(paged.cursor), paged.limit)
+        return paged.answer(found["items"], found["next"], new=found["new"])
+
+    return desk.read(me, look)
 
 
 @router.post(

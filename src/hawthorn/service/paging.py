@@ -1,0 +1,66 @@
+"""One form for every list: `limit` and `cursor` go in; `items`, `next` and a `Link` to the next page (RFC 8288) come out."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Annotated, Any
+
+from fastapi import Depends, Query, Request, Response
+
+from hawthorn.core.errors import Invalid
+
+MOST = 500
+"""So many items a page has at most."""
+Limit = Annotated[int, Query(ge=1, le=MOST, description="The most items of a page.")]
+Cursor = Annotated[
+    str,
+    Query(
+        max_length=200, description="Where the page begins: `next` of the page before; empty for the first."
+    ),
+]
+Since = Annotated[
+    str, Query(max_length=40, description="From this instant (RFC 3339) or day (its first moment in UTC) on.")
+]
+Until = Annotated[str, Query(max_length=40, description="Before this instant or day.")]
+Answer = dict[str, Any]
+
+
+@dataclass(frozen=True, slots=True)
+class Paging:
+    """The page of a list that is asked for."""
+
+    request: Request
+    response: Response
+    limit: int
+    cursor: str
+
+    def answer(self, items: Sequence[Any], more: str, /, **beside: Any) -> Answer:
+        """A page and where the next begins, empty on the last."""
+        if more:
+            url = self.request.url.include_query_params(cursor=more)
+            self.response.headers["Link"] = f'<{url.path}?{url.query}>; rel="next"'
+        return {"items": items, "next": more, **beside}
+
+    def of(self, whole: Sequence[Answer], key: Callable[[Answer], Any], /, **beside: Any) -> Answer:
+        """A page of a list that is at hand as a whole; a cursor is the key of the last item of the page before."""
+        start = 0
+        if self.cursor:
+            keys = [str(key(one)) for one in whole]
+            if self.cursor not in keys:
+                raise Invalid(
+                    "The cursor is not one of this list, or what it names is there no more.",
+                    remedy="Start from the first page.",
+                )
+            start = keys.index(self.cursor) + 1
+        items = whole[start : start + self.limit]
+        more = str(key(items[-1])) if len(whole) > start + self.limit else ""
+        return self.answer(items, more, **beside)
+
+
+def paging(request: Request, response: Response, limit: Limit = 100, cursor: Cursor = "") -> Paging:
+    """The page that a request asks for."""
+    return Paging(request, response, limit, cursor)
+
+
+Paged = Annotated[Paging, Depends(paging)]
