@@ -83,7 +83,10 @@ def change(
 
 
 def end(name: BureauName) -> None:
-    """End a bureau that has no open jobs; what it did stays under its name."""
+    """End a bureau that has no open jobs; what it did stays under its name.
+
+    Example: hawthorn bureau end Saltmarsh
+    """
     with service() as hawthorn:
         one = _one(hawthorn, name)
         hawthorn.end_bureau(one.id)
@@ -91,7 +94,10 @@ def end(name: BureauName) -> None:
 
 
 def attempt(name: BureauName, as_json: Json = False) -> None:
-    """Ask a bureau whether it answers; no job is sent."""
+    """Ask a bureau whether it answers; no job is sent.
+
+    Example: hawthorn bureau try Saltmarsh
+    """
     with service() as hawthorn:
         one = _one(hawthorn, name)
         found = hawthorn.try_bureau(one.id)

@@ -213,7 +213,10 @@ def listing(
     everything: Annotated[bool, typer.Option("--all", help="Also those that have gone.")] = False,
     as_json: Json = False,
 ) -> None:
-    """Dispatches in order of time."""
+    """Dispatches in order of time.
+
+    Example: hawthorn dispatch list --all
+    """
     with service() as hawthorn:
         found = list(every(hawthorn.dispatches))
     found = [d for d in found if everything or d.state in ("planned", "held")]
@@ -244,7 +247,10 @@ def show(
     name: Annotated[str, typer.Argument(help="Its id, the start or end of it, or its name.")],
     as_json: Json = False,
 ) -> None:
-    """A dispatch with its moves and what would hold it."""
+    """A dispatch with its moves and what would hold it.
+
+    Example: hawthorn dispatch show "Regatta day"
+    """
     with service() as hawthorn:
         _shown(hawthorn.dispatch_shown(_id(hawthorn, name)), as_json)
 
@@ -253,7 +259,10 @@ def cancel(
     name: Annotated[str, typer.Argument(help="Its id, the start or end of it, or its name.")],
     as_json: Json = False,
 ) -> None:
-    """Cancel a planned dispatch: nothing of it goes out."""
+    """Cancel a planned dispatch: nothing of it goes out.
+
+    Example: hawthorn dispatch cancel "Regatta day"
+    """
     with service() as hawthorn:
         _shown(hawthorn.call_off(_id(hawthorn, name)), as_json)
 
@@ -265,7 +274,10 @@ def replan(
     fold: Fold = "",
     as_json: Json = False,
 ) -> None:
-    """Give a planned dispatch another time."""
+    """Give a planned dispatch another time.
+
+    Example: hawthorn dispatch replan "Regatta day" --at 2027-06-01T09:00 --zone Europe/London
+    """
     with service() as hawthorn:
         _shown(hawthorn.replan(_id(hawthorn, name), planned(at, zone, fold) or {}), as_json)
 

@@ -211,7 +211,10 @@ def _text_of(path: Path) -> str:
 
 
 def show(name: Named, locale: Locale = "", as_json: Json = False) -> None:
-    """Show an entry: its values, where it stands, what it lacks and what may be done."""
+    """Show an entry: its values, where it stands, what it lacks and what may be done.
+
+    Example: hawthorn show "Winter opening hours" --locale fr
+    """
     with service() as hawthorn:
         entry = entry_named(hawthorn, name, locale)
         specs = [] if as_json else fields_of(hawthorn, entry.type)
@@ -351,7 +354,10 @@ def compare(
 
 
 def history(name: Named, locale: Locale = "", as_json: Json = False) -> None:
-    """The revisions of an entry and what happened to it, newest first."""
+    """The revisions of an entry and what happened to it, newest first.
+
+    Example: hawthorn history /en/visit --json
+    """
     with service() as hawthorn:
         entry = entry_named(hawthorn, name, locale)
         found = hawthorn.history(entry.id, entry.locale)
@@ -379,7 +385,10 @@ def restore(
     locale: Locale = "",
     as_json: Json = False,
 ) -> None:
-    """Bring an older revision back as a new one; nothing is erased."""
+    """Bring an older revision back as a new one; nothing is erased.
+
+    Example: hawthorn entry restore "Winter opening hours" 3
+    """
     with service() as hawthorn:
         entry = entry_named(hawthorn, name, locale)
         result = hawthorn.restore(entry.id, entry.locale, revision)

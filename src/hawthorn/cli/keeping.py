@@ -32,7 +32,10 @@ from hawthorn.client import Client, every
 
 
 def copy(name: Named, set: Set = None, as_json: Json = False) -> None:
-    """Start an entry as a copy of another, in all its locales."""
+    """Start an entry as a copy of another, in all its locales.
+
+    Example: hawthorn entry copy "Winter opening hours" --set title="Spring opening hours"
+    """
     with service() as hawthorn:
         entry = entry_named(hawthorn, name)
         made = hawthorn.copy_entry(entry.id, fields=values(hawthorn, entry.type, set or []))
@@ -77,7 +80,10 @@ def remove(
 def bring_back(
     id: Annotated[str, typer.Argument(help="The id of the removed entry.")], as_json: Json = False
 ) -> None:
-    """Bring a removed entry back as a draft."""
+    """Bring a removed entry back as a draft.
+
+    Example: hawthorn entry bring-back 01a1f5b2-4c1d-7a41-9d40-1de0b42efb6a
+    """
     with service() as hawthorn:
         made = hawthorn.bring_back(id)
     shown(made, as_json)
@@ -104,7 +110,10 @@ def _templates(found: wire.content.Templates, as_json: bool) -> None:
 def make_template(
     name: Named, called: Annotated[str, typer.Argument(help="What it is called.")], as_json: Json = False
 ) -> None:
-    """Make a template from an entry as its drafts stand now."""
+    """Make a template from an entry as its drafts stand now.
+
+    Example: hawthorn template make "Closed on Monday" "Closing notice"
+    """
     with service() as hawthorn:
         _templates(hawthorn.make_template(resolve(hawthorn, name), called), as_json)
 
@@ -132,7 +141,10 @@ def from_template(
 def end_template(
     template: Annotated[str, typer.Argument(help="A template's name, or the end of its id.")],
 ) -> None:
-    """End a template."""
+    """End a template.
+
+    Example: hawthorn template end "Closing notice"
+    """
     with service() as hawthorn:
         one = _template(hawthorn, template)
         hawthorn.end_template(one.id)
@@ -149,7 +161,10 @@ def _template(hawthorn: Client, name: str) -> wire.content.Template:
 
 
 def tags(start: Annotated[str, typer.Argument(help="How they begin.")] = "", as_json: Json = False) -> None:
-    """Tags in use, with how many entries have each."""
+    """Tags in use, with how many entries have each.
+
+    Example: hawthorn tags win
+    """
     with service() as hawthorn:
         found = hawthorn.tags(start)
     if as_json:
@@ -160,7 +175,10 @@ def tags(start: Annotated[str, typer.Argument(help="How they begin.")] = "", as_
 
 
 def topics(type: Annotated[str, typer.Argument(help="The content type.")], as_json: Json = False) -> None:
-    """The entries of a type as a tree, each with how many entries refer to it."""
+    """The entries of a type as a tree, each with how many entries refer to it.
+
+    Example: hawthorn topics topic
+    """
     with service() as hawthorn:
         found = hawthorn.topics(type)
     if as_json:

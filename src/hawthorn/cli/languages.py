@@ -45,7 +45,10 @@ def add(
     check: Check = False,
     as_json: Json = False,
 ) -> None:
-    """Add a locale after those there are, or bring one back that ended."""
+    """Add a locale after those there are, or bring one back that ended.
+
+    Example: hawthorn locale add fr-CA "Français (Canada)" --fallback fr
+    """
     with service() as hawthorn:
         have = _have(hawthorn)
         if any(one["tag"].casefold() == tag.casefold() for one in have):
@@ -68,7 +71,10 @@ def change(
     check: Check = False,
     as_json: Json = False,
 ) -> None:
-    """Change what a locale is called, how it is written, or what stands in for it."""
+    """Change what a locale is called, how it is written, or what stands in for it.
+
+    Example: hawthorn locale set fr --name Français --first
+    """
     with service() as hawthorn:
         have = _have(hawthorn)
         one = _one(have, tag)
@@ -84,7 +90,10 @@ def change(
 
 
 def end(tag: Tag, check: Check = False, as_json: Json = False) -> None:
-    """End a locale. What is written in it stays in the record, and is there again when it comes back."""
+    """End a locale. What is written in it stays in the record, and is there again when it comes back.
+
+    Example: hawthorn locale end fr --check
+    """
     with service() as hawthorn:
         have = _have(hawthorn)
         one = _one(have, tag)
@@ -103,7 +112,10 @@ def load(
     check: Check = False,
     as_json: Json = False,
 ) -> None:
-    """Put the locales of a file in place of those there are; `hawthorn locale list --json` writes one."""
+    """Put the locales of a file in place of those there are; `hawthorn locale list --json` writes one.
+
+    Example: hawthorn locale load locales.json --check
+    """
     try:
         found = json.loads(file.read_text("utf-8"))
     except ValueError as error:

@@ -27,7 +27,10 @@ def serve(
         bool | None, typer.Option(help="Run clockwork, mail and courier in this process.")
     ] = None,
 ) -> None:
-    """Run the service, console included."""
+    """Run the service, console included.
+
+    Example: hawthorn serve --file records.sqlite --port 9000
+    """
     from hawthorn.service.running import serve as run
 
     settings = _settings(file=file, host=host, port=port, followers=followers)
@@ -43,14 +46,20 @@ def demo(
         Path | None, typer.Option(help="Keep the data in this folder, and go on with it next time.")
     ] = None,
 ) -> None:
-    """Run the Pellgrave Harbour Museum: service, console, public site, bureau and mail catcher."""
+    """Run the Pellgrave Harbour Museum: service, console, public site, bureau and mail catcher.
+
+    Example: hawthorn demo --keep museum
+    """
     from hawthorn.demo.running import run
 
     run(port, keep)
 
 
 def settings(file: File = None) -> None:
-    """Print every setting, its value and what it means."""
+    """Print every setting, its value and what it means.
+
+    Example: hawthorn settings --file records.sqlite
+    """
     found = _settings(file=file)
     for name, field in type(found).model_fields.items():
         out.print(f"[bold]{name}[/bold] = {getattr(found, name)!r}")
@@ -59,7 +68,10 @@ def settings(file: File = None) -> None:
 
 def check(file: File = None) -> None:
     """Check the record file without changing it: its pages, its references, its event chain, and what is derived from
-    other rows. Goes on past what is damaged."""
+    other rows. Goes on past what is damaged.
+
+    Example: hawthorn check --file records.sqlite
+    """
     from hawthorn.operations.health import CHECKS, examine
     from hawthorn.store import connection, failing, migrate
 
@@ -100,7 +112,10 @@ def add_person(
     zone: Annotated[str, typer.Option(help="The time zone (IANA).")] = "UTC",
     file: File = None,
 ) -> None:
-    """Add a person to the record file on this machine; asks for the password."""
+    """Add a person to the record file on this machine; asks for the password.
+
+    Example: hawthorn add-person ida "Ida Marlow" --role managing-editor --role staff
+    """
     from hawthorn.operations import people, permission
     from hawthorn.operations.act import CLOCKWORK
     from hawthorn.service.app import open_desk

@@ -131,7 +131,10 @@ def move(
 def put_back(
     entry: Entry, placement: Annotated[str, typer.Argument(help="What the move said, as JSON.")]
 ) -> None:
-    """Undo a move in the outline."""
+    """Undo a move in the outline.
+
+    Example: hawthorn put-back "How to find us" "null"
+    """
     with service() as hawthorn:
         try:
             hawthorn.put_back(resolve(hawthorn, entry), json.loads(placement))
@@ -147,7 +150,10 @@ def copy_tree(
     ] = "",
     as_json: Json = False,
 ) -> None:
-    """Copy a page with all that is placed below it, in all locales."""
+    """Copy a page with all that is placed below it, in all locales.
+
+    Example: hawthorn copy-tree "Summer exhibition" --below Archive
+    """
     with service() as hawthorn:
         id = resolve(hawthorn, entry)
         above = resolve(hawthorn, below) if below else None
@@ -166,7 +172,10 @@ def library(
     folder: Annotated[str, typer.Option(help="A folder by name; “none” for what lies in none.")] = "",
     as_json: Json = False,
 ) -> None:
-    """Pictures, sound, film and documents, with where each is used."""
+    """Pictures, sound, film and documents, with where each is used.
+
+    Example: hawthorn library lamp --folder Boats
+    """
     with service() as hawthorn:
         inside = "none" if folder == "none" else _folder(hawthorn, folder).id if folder else ""
         found = hawthorn.library(words=words, folder=inside)
@@ -220,14 +229,20 @@ def make_folder(
     name: Annotated[str, typer.Argument(help="Its name.")],
     inside: Annotated[str, typer.Option(help="The folder in which it lies.")] = "",
 ) -> None:
-    """Make a folder."""
+    """Make a folder.
+
+    Example: hawthorn folder make Seabirds --inside Birds
+    """
     with service() as hawthorn:
         made = hawthorn.make_folder(name, _folder(hawthorn, inside).id if inside else "")
     out.print(f"Made “{escape(made.name)}”.")
 
 
 def remove_folder(name: Annotated[str, typer.Argument(help="Its name.")]) -> None:
-    """Remove a folder; what lies in it comes to lie where it lay."""
+    """Remove a folder; what lies in it comes to lie where it lay.
+
+    Example: hawthorn folder remove Seabirds
+    """
     with service() as hawthorn:
         hawthorn.remove_folder(_folder(hawthorn, name).id)
     out.print("Removed; what lay in it lies where it lay.")
@@ -237,7 +252,10 @@ def file_into(
     names: Annotated[list[str], typer.Argument(help="Entries of the library.")],
     folder: Annotated[str, typer.Option(help="The folder; none without one.")] = "",
 ) -> None:
-    """Put entries of the library into a folder."""
+    """Put entries of the library into a folder.
+
+    Example: hawthorn file-into "A tern" "A gull" --folder Birds
+    """
     with service() as hawthorn:
         ids = [resolve(hawthorn, n) for n in names]
         hawthorn.file_into(ids, _folder(hawthorn, folder).id if folder else "")
@@ -268,7 +286,10 @@ def upload(
     paths: Annotated[list[Path], typer.Argument(exists=True, dir_okay=False, help="Files.")],
     as_json: Json = False,
 ) -> None:
-    """Upload files; prints the value for a file field. One that was broken off goes on where it stopped."""
+    """Upload files; prints the value for a file field. One that was broken off goes on where it stopped.
+
+    Example: hawthorn upload tern.png gull.jpg
+    """
     with service() as hawthorn:
         found = [sent(hawthorn, path) for path in paths]
     if as_json:
@@ -285,7 +306,10 @@ def crops(
     ] = None,
     as_json: Json = False,
 ) -> None:
-    """The crops in which the site shows pictures; with a file, those to put in their place."""
+    """The crops in which the site shows pictures; with a file, those to put in their place.
+
+    Example: hawthorn crops crops.json
+    """
     with service() as hawthorn:
         if file is not None:
             hawthorn.define_crops(_read(file, "crops"))
@@ -313,7 +337,10 @@ def sites(
     ] = None,
     as_json: Json = False,
 ) -> None:
-    """Where pages are seen, and their addresses; with a file, those to put in their place."""
+    """Where pages are seen, and their addresses; with a file, those to put in their place.
+
+    Example: hawthorn site list sites.json
+    """
     with service() as hawthorn:
         if file is not None:
             hawthorn.define_sites(_read(file, "sites"))
@@ -336,7 +363,10 @@ def check_site(
     locale: Locale = "",
     as_json: Json = False,
 ) -> None:
-    """Try the address of a site on a real entry: what is wrong, and how to mend it."""
+    """Try the address of a site on a real entry: what is wrong, and how to mend it.
+
+    Example: hawthorn site check preview --entry "Winter opening hours"
+    """
     with service() as hawthorn:
         site = next((s for s in hawthorn.setup().sites if s.name == name), None)
         if site is None:
@@ -366,7 +396,10 @@ def addresses(
     strand: Annotated[str, typer.Option(help="A strand of it; the draft when not given.")] = "",
     as_json: Json = False,
 ) -> None:
-    """Where a page is seen: its address at every site, those of previews for yourself, for twelve hours."""
+    """Where a page is seen: its address at every site, those of previews for yourself, for twelve hours.
+
+    Example: hawthorn preview open "Winter opening hours" --at 2027-03-31T09:00
+    """
     at = instant(at, zone, fold)
     with service() as hawthorn:
         found = entry_named(hawthorn, entry, locale)
@@ -432,7 +465,10 @@ def _say(link: wire.delivery.Link) -> None:
 def links(
     entry: Annotated[str, typer.Argument(help="Of this entry; all without one.")] = "", as_json: Json = False
 ) -> None:
-    """The links that were given out, with their uses."""
+    """The links that were given out, with their uses.
+
+    Example: hawthorn preview links "Winter opening hours"
+    """
     with service() as hawthorn:
         found = hawthorn.links(entry=resolve(hawthorn, entry) if entry else "")
     if as_json:
@@ -445,7 +481,10 @@ def links(
 
 
 def take_back(link: Annotated[str, typer.Argument(help="The link's id, or the end of it.")]) -> None:
-    """Take a link back: it opens nothing from now on."""
+    """Take a link back: it opens nothing from now on.
+
+    Example: hawthorn preview take-back 01a1f5b2
+    """
     with service() as hawthorn:
         found = [one for one in every(hawthorn.links) if means(link, one.id)]
         if len(found) != 1:
@@ -455,7 +494,10 @@ def take_back(link: Annotated[str, typer.Argument(help="The link's id, or the en
 
 
 def shown_in(entry: Entry, as_json: Json = False) -> None:
-    """The pages that show an entry, and so change when it moves on."""
+    """The pages that show an entry, and so change when it moves on.
+
+    Example: hawthorn shown-in "How to find us"
+    """
     with service() as hawthorn:
         found = hawthorn.shown_in(resolve(hawthorn, entry))
     if as_json:
@@ -467,7 +509,10 @@ def shown_in(entry: Entry, as_json: Json = False) -> None:
 
 
 def search_text(locale: Locale = "", as_json: Json = False) -> None:
-    """Pages whose title or description for searches is missing, too long, or said twice in the site."""
+    """Pages whose title or description for searches is missing, too long, or said twice in the site.
+
+    Example: hawthorn search-text --locale en
+    """
     with service() as hawthorn:
         found = hawthorn.search_text(locale=locale)
     if as_json:

@@ -52,28 +52,40 @@ def invite(
     role: Held = None,
     zone: Annotated[str, typer.Option(help="The time zone (IANA).")] = "UTC",
 ) -> None:
-    """Add a person and invite them to choose a password."""
+    """Add a person and invite them to choose a password.
+
+    Example: hawthorn person invite nell "Nell Farrow" nell@example.org --role writer:en,fr --zone Europe/London
+    """
     with service() as hawthorn:
         made = hawthorn.invite_person(handle, name, mail, _holdings(role), zone=zone)
     out.print(f"{escape(name)} is invited by mail. The address, shown this once:\n{made.address}")
 
 
 def invite_again(handle: Handle) -> None:
-    """Invite somebody again, also one who forgot the password."""
+    """Invite somebody again, also one who forgot the password.
+
+    Example: hawthorn person invite-again nell
+    """
     with service() as hawthorn:
         made = hawthorn.invite_again(handle)
     out.print(f"Invited again. The address, shown this once:\n{made.address}")
 
 
 def set_roles(handle: Handle, role: Held = None) -> None:
-    """Give somebody these roles in place of those before; none takes all."""
+    """Give somebody these roles in place of those before; none takes all.
+
+    Example: hawthorn person roles nell --role writer --role translator:fr
+    """
     with service() as hawthorn:
         found = hawthorn.set_roles_of(handle, _holdings(role)).items[0]
     out.print(f"{escape(found.name)}: {escape(', '.join(r.label for r in found.roles) or 'no role')}.")
 
 
 def end_person(handle: Handle) -> None:
-    """Let somebody go; what they did stays under their name."""
+    """Let somebody go; what they did stays under their name.
+
+    Example: hawthorn person end nell
+    """
     with service() as hawthorn:
         hawthorn.end_person(handle)
     out.print(f"{handle} cannot log in any more.")
@@ -120,7 +132,10 @@ def export_roles() -> None:
 
 
 def define_roles(path: RoleFile, check: Check = False) -> None:
-    """Define roles from a file, all or none; those that it does not name stay as they are."""
+    """Define roles from a file, all or none; those that it does not name stay as they are.
+
+    Example: hawthorn role define roles.toml --check
+    """
     try:
         given = tomllib.loads(path.read_text("utf-8")).get("role", [])
     except ValueError as error:
@@ -139,7 +154,10 @@ def define_roles(path: RoleFile, check: Check = False) -> None:
 
 
 def end_role(name: Annotated[str, typer.Argument(help="The role's name.")]) -> None:
-    """End a role that nobody holds."""
+    """End a role that nobody holds.
+
+    Example: hawthorn role end guest
+    """
     with service() as hawthorn:
         hawthorn.end_role(name)
     out.print(f"The role {name} is ended.")
@@ -161,7 +179,10 @@ def sessions(
     of: Annotated[str, typer.Option(help="Of somebody else, for whoever sets up people.")] = "",
     as_json: Json = False,
 ) -> None:
-    """Where you are logged in."""
+    """Where you are logged in.
+
+    Example: hawthorn sessions --of wim
+    """
     with service() as hawthorn:
         if end:
             hawthorn.end_session(end)
@@ -187,7 +208,10 @@ def second_factor(
     end: Annotated[bool, typer.Option("--end", help="Turn it off.")] = False,
     of: Annotated[str, typer.Option(help="With --end: of somebody who lost theirs.")] = "",
 ) -> None:
-    """Set up a code besides your password (TOTP, RFC 6238), or turn it off."""
+    """Set up a code besides your password (TOTP, RFC 6238), or turn it off.
+
+    Example: hawthorn second-factor --end
+    """
     with service() as hawthorn:
         if end and of:
             hawthorn.end_factor_of(of)
@@ -238,7 +262,10 @@ def list_workflows(as_json: Json = False) -> None:
 
 
 def export_workflow(name: Annotated[str, typer.Argument(help="The workflow's name.")]) -> None:
-    """Print a workflow as `workflow define` takes it."""
+    """Print a workflow as `workflow define` takes it.
+
+    Example: hawthorn workflow export standard
+    """
     with service() as hawthorn:
         found = next((w for w in hawthorn.setup().workflows if w.name == name), None)
     if found is None:
@@ -247,7 +274,10 @@ def export_workflow(name: Annotated[str, typer.Argument(help="The workflow's nam
 
 
 def define_workflow(path: WorkflowFile, check: Check = False, as_json: Json = False) -> None:
-    """Define a workflow from a file, or a new version of one; what stands moves by the names of stages."""
+    """Define a workflow from a file, or a new version of one; what stands moves by the names of stages.
+
+    Example: hawthorn workflow define standard.json --check
+    """
     definition = _json(path)
     with service() as hawthorn:
         impact = hawthorn.check_workflow(definition)
@@ -268,7 +298,10 @@ def choose(
     check: Check = False,
     as_json: Json = False,
 ) -> None:
-    """Choose workflows by type, locale and section from a file; without one, print what is chosen."""
+    """Choose workflows by type, locale and section from a file; without one, print what is chosen.
+
+    Example: hawthorn workflow choose choices.json --check
+    """
     with service() as hawthorn:
         if path is None:
             print_json(hawthorn.setup().choices)
@@ -286,7 +319,10 @@ def choose(
 
 
 def end_workflow(name: Annotated[str, typer.Argument(help="The workflow's name.")]) -> None:
-    """End a workflow that nothing follows any more."""
+    """End a workflow that nothing follows any more.
+
+    Example: hawthorn workflow end talks
+    """
     with service() as hawthorn:
         hawthorn.end_workflow(name)
     out.print(f"The workflow {name} is ended.")

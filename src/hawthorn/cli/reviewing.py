@@ -68,14 +68,20 @@ def in_hand(as_json: Json = False) -> None:
 
 
 def submit(name: Named, locale: Locale = "", note: Note = "", as_json: Json = False) -> None:
-    """Submit a draft for review."""
+    """Submit a draft for review.
+
+    Example: hawthorn submit "Winter opening hours" --note "Ready for Tomas."
+    """
     with service() as hawthorn:
         entry = entry_named(hawthorn, name, locale)
         shown(hawthorn.submit(entry.id, entry.locale, note), as_json)
 
 
 def take_back(name: Named, locale: Locale = "", as_json: Json = False) -> None:
-    """Take a submission back before it is decided."""
+    """Take a submission back before it is decided.
+
+    Example: hawthorn take-back "Winter opening hours"
+    """
     with service() as hawthorn:
         entry = entry_named(hawthorn, name, locale)
         shown(hawthorn.take_back(entry.id, entry.locale), as_json)
@@ -90,7 +96,10 @@ def sign(
     note: Note = "",
     as_json: Json = False,
 ) -> None:
-    """Sign off exactly the revision that is in review."""
+    """Sign off exactly the revision that is in review.
+
+    Example: hawthorn sign "Winter opening hours" --revision 4
+    """
     with service() as hawthorn:
         entry = entry_named(hawthorn, name, locale)
         if entry.review is None:
@@ -104,7 +113,10 @@ def send_back(
     locale: Locale = "",
     as_json: Json = False,
 ) -> None:
-    """Send a submission back with a reason."""
+    """Send a submission back with a reason.
+
+    Example: hawthorn send-back "Winter opening hours" --reason "The day is wrong."
+    """
     with service() as hawthorn:
         entry = entry_named(hawthorn, name, locale)
         shown(hawthorn.send_back(entry.id, entry.locale, reason), as_json)

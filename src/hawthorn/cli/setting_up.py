@@ -174,7 +174,10 @@ def list_keys(as_json: Json = False) -> None:
 
 
 def end_key(id: Annotated[int, typer.Argument(help="The key's number.")]) -> None:
-    """End a key at once."""
+    """End a key at once.
+
+    Example: hawthorn key end 3
+    """
     with service() as hawthorn:
         hawthorn.end_key(id)
     out.print(f"Key {id} is ended.")
@@ -208,7 +211,10 @@ Definition = Annotated[Path, typer.Argument(exists=True, dir_okay=False, help="A
 
 
 def define_type(path: Definition, check: Check = False, as_json: Json = False) -> None:
-    """Define a content type from a file, or a new version of one."""
+    """Define a content type from a file, or a new version of one.
+
+    Example: hawthorn type define leaflet.json --check
+    """
     definition = _definition(path)
     with service() as hawthorn:
         found = hawthorn.check_type(definition) if check else hawthorn.define_type(definition)
@@ -216,7 +222,10 @@ def define_type(path: Definition, check: Check = False, as_json: Json = False) -
 
 
 def define_set(path: Definition, check: Check = False, as_json: Json = False) -> None:
-    """Define a field set from a file, or a new version of one; every type that uses it changes with it."""
+    """Define a field set from a file, or a new version of one; every type that uses it changes with it.
+
+    Example: hawthorn type define-set desk.json --check
+    """
     definition = _definition(path)
     with service() as hawthorn:
         found = hawthorn.check_set(definition) if check else hawthorn.define_set(definition)
@@ -258,7 +267,10 @@ def export_type(
     name: Annotated[str, typer.Argument(help="The type's name.")],
     schema: Annotated[bool, typer.Option("--schema", help="As JSON Schema (draft 2020-12).")] = False,
 ) -> None:
-    """Print the definition of a type, as `type define` takes it."""
+    """Print the definition of a type, as `type define` takes it.
+
+    Example: hawthorn type export notice --schema
+    """
     with service() as hawthorn:
         print_json(hawthorn.type_schema(name) if schema else hawthorn.type_definition(name))
 
@@ -267,7 +279,10 @@ def delete_type(
     name: Annotated[str, typer.Argument(help="The type's name.")],
     check: Check = False,
 ) -> None:
-    """Delete a content type that nothing uses; one that is in use can be retired ("retired": true in its definition)."""
+    """Delete a content type that nothing uses; one that is in use can be retired ("retired": true in its definition).
+
+    Example: hawthorn type delete leaflet --check
+    """
     with service() as hawthorn:
         uses = hawthorn.uses_of_type(name).items if check else []
         if not check:
@@ -282,7 +297,10 @@ def delete_type(
 
 
 def delete_set(name: Annotated[str, typer.Argument(help="The field set's name.")]) -> None:
-    """Delete a field set that no type uses."""
+    """Delete a field set that no type uses.
+
+    Example: hawthorn type delete-set desk
+    """
     with service() as hawthorn:
         hawthorn.delete_set(name)
     out.print(f"{name} is deleted.")

@@ -31,7 +31,10 @@ def fork(
     note: Annotated[str, typer.Option(help="Why.")] = "",
     as_json: Json = False,
 ) -> None:
-    """Fork a strand: work beside the draft that nobody sees go out by accident."""
+    """Fork a strand: work beside the draft that nobody sees go out by accident.
+
+    Example: hawthorn strand fork "Winter opening hours" Rewording
+    """
     with service() as hawthorn:
         entry = entry_named(hawthorn, name, locale)
         made = hawthorn.fork_strand(entry.id, entry.locale, strand, revision=revision, note=note)
@@ -39,7 +42,10 @@ def fork(
 
 
 def listing(name: Named, locale: Locale = "", as_json: Json = False) -> None:
-    """The strands of an entry in a locale."""
+    """The strands of an entry in a locale.
+
+    Example: hawthorn strand list "Winter opening hours"
+    """
     with service() as hawthorn:
         entry = entry_named(hawthorn, name, locale)
         found = hawthorn.strands(entry.id, entry.locale)
@@ -70,7 +76,10 @@ def save(
     note: Annotated[str, typer.Option(help="Why.")] = "",
     as_json: Json = False,
 ) -> None:
-    """Save fields in a strand; the draft stays as it is."""
+    """Save fields in a strand; the draft stays as it is.
+
+    Example: hawthorn strand save "Winter opening hours" Rewording --set title="Open in winter"
+    """
     with service() as hawthorn:
         found = entry_named(hawthorn, name, locale)
         entry = hawthorn.entry(found.id, found.locale, strand=strand)
@@ -88,7 +97,10 @@ def save(
 def propose(
     name: Named, strand: Strand, take: Take = None, locale: Locale = "", as_json: Json = False
 ) -> None:
-    """Show what bringing a strand in would do."""
+    """Show what bringing a strand in would do.
+
+    Example: hawthorn strand propose "Winter opening hours" Rewording --take title
+    """
     with service() as hawthorn:
         entry = entry_named(hawthorn, name, locale)
         found = hawthorn.proposal(entry.id, entry.locale, strand, take=take)
@@ -135,7 +147,10 @@ def bring_in(
     locale: Locale = "",
     as_json: Json = False,
 ) -> None:
-    """Bring a strand in, whole or in part. Without --etag it is shown and nothing is done."""
+    """Bring a strand in, whole or in part. Without --etag it is shown and nothing is done.
+
+    Example: hawthorn strand bring-in "Winter opening hours" Rewording --take title
+    """
     decisions: dict[str, dict[str, Any]] = {}
     for one in decide or []:
         place, _, side = one.rpartition("=")
@@ -155,7 +170,10 @@ def bring_in(
 
 
 def drop(name: Named, strand: Strand, locale: Locale = "") -> None:
-    """Drop a strand; it stays in the history and can be opened again."""
+    """Drop a strand; it stays in the history and can be opened again.
+
+    Example: hawthorn strand drop "Winter opening hours" Rewording
+    """
     with service() as hawthorn:
         entry = entry_named(hawthorn, name, locale)
         hawthorn.drop_strand(entry.id, entry.locale, strand)
@@ -163,7 +181,10 @@ def drop(name: Named, strand: Strand, locale: Locale = "") -> None:
 
 
 def reopen(name: Named, strand: Strand, locale: Locale = "", as_json: Json = False) -> None:
-    """Open a strand again that came in or was dropped."""
+    """Open a strand again that came in or was dropped.
+
+    Example: hawthorn strand reopen "Winter opening hours" Rewording
+    """
     with service() as hawthorn:
         entry = entry_named(hawthorn, name, locale)
         made = hawthorn.reopen_strand(entry.id, entry.locale, strand)

@@ -29,7 +29,10 @@ Remark = Annotated[
 
 
 def move_on(name: Named, locale: Locale = "", as_json: Json = False) -> None:
-    """Let what waits go to the next stage, after what its gate lacked is mended."""
+    """Let what waits go to the next stage, after what its gate lacked is mended.
+
+    Example: hawthorn move-on "Winter opening hours"
+    """
     with service() as hawthorn:
         entry = entry_named(hawthorn, name, locale)
         shown(hawthorn.move_on(entry.id, entry.locale), as_json)
@@ -43,7 +46,10 @@ def let_pass(
     locale: Locale = "",
     as_json: Json = False,
 ) -> None:
-    """Let a revision through a gate without what it lacks, if the gate lets you; the reason is kept."""
+    """Let a revision through a gate without what it lacks, if the gate lets you; the reason is kept.
+
+    Example: hawthorn let-pass "Winter opening hours" --stage release --reason "The conservator is away until Monday."
+    """
     with service() as hawthorn:
         entry = entry_named(hawthorn, name, locale)
         number = revision or (entry.revision.number if entry.revision else 0)
@@ -56,7 +62,10 @@ def remarks(
     all: Annotated[bool, typer.Option("--all", help="Also those that are resolved.")] = False,
     as_json: Json = False,
 ) -> None:
-    """What is said about an edition."""
+    """What is said about an edition.
+
+    Example: hawthorn remarks "Winter opening hours" --all
+    """
     with service() as hawthorn:
         entry = entry_named(hawthorn, name, locale)
         found = hawthorn.remarks(entry.id, entry.locale)
@@ -90,7 +99,10 @@ def remark(
     locale: Locale = "",
     as_json: Json = False,
 ) -> None:
-    """Say something about an edition, a field or some words of it."""
+    """Say something about an edition, a field or some words of it.
+
+    Example: hawthorn remark "Winter opening hours" "@rhea, is this right?" --field body
+    """
     with service() as hawthorn:
         entry = entry_named(hawthorn, name, locale)
         exact = {"exact": quote} if quote else None
@@ -107,7 +119,10 @@ def answer(
     text: Annotated[str, typer.Argument(help="What you say.")],
     locale: Locale = "",
 ) -> None:
-    """Answer a remark."""
+    """Answer a remark.
+
+    Example: hawthorn answer "Winter opening hours" 01a1f5b2 "Yes, since 1893."
+    """
     with service() as hawthorn:
         one = _one(hawthorn.remarks(*_at(hawthorn, name, locale)), remark)
         hawthorn.answer_remark(one.id, text)
@@ -120,7 +135,10 @@ def settle(
     again: Annotated[bool, typer.Option("--again", help="Open it again instead.")] = False,
     locale: Locale = "",
 ) -> None:
-    """Say that what a remark was about is settled."""
+    """Say that what a remark was about is settled.
+
+    Example: hawthorn resolve "Winter opening hours" 01a1f5b2
+    """
     with service() as hawthorn:
         one = _one(hawthorn.remarks(*_at(hawthorn, name, locale)), remark)
         if again:
@@ -155,7 +173,10 @@ def assign(
     locale: Locale = "",
     as_json: Json = False,
 ) -> None:
-    """Give an edition into somebody's hands."""
+    """Give an edition into somebody's hands.
+
+    Example: hawthorn assign "Winter opening hours" --to nell --due 2027-03-31
+    """
     with service() as hawthorn:
         entry = entry_named(hawthorn, name, locale)
         found = hawthorn.assign(entry.id, entry.locale, to, due=due, note=note)
@@ -171,7 +192,10 @@ def done(
     dropped: Annotated[bool, typer.Option("--dropped", help="It is not needed any more.")] = False,
     locale: Locale = "",
 ) -> None:
-    """Say that what was in somebody's hands is done."""
+    """Say that what was in somebody's hands is done.
+
+    Example: hawthorn done "Winter opening hours"
+    """
     with service() as hawthorn:
         entry = entry_named(hawthorn, name, locale)
         hawthorn.end_assignment(entry.id, entry.locale, done=not dropped)
@@ -179,7 +203,10 @@ def done(
 
 
 def who_is_here(name: Named, as_json: Json = False) -> None:
-    """Who has an entry open now, and in which field."""
+    """Who has an entry open now, and in which field.
+
+    Example: hawthorn who-is-here "Winter opening hours"
+    """
     with service() as hawthorn:
         found = hawthorn.who_is_present(resolve(hawthorn, name))
     if as_json:
@@ -201,7 +228,10 @@ def notices(
     digest_hour: Annotated[int | None, typer.Option(help="The local hour of the digest.")] = None,
     as_json: Json = False,
 ) -> None:
-    """What you were told, newest first; and how you want to hear of what."""
+    """What you were told, newest first; and how you want to hear of what.
+
+    Example: hawthorn notices --way review=digest --digest-hour 8
+    """
     with service() as hawthorn:
         if way or digest_hour is not None:
             ways = dict(w.partition("=")[::2] for w in way or ())

@@ -69,7 +69,10 @@ def _id(hawthorn: Client, name: str) -> str:
 def listing(
     limit: Annotated[int, typer.Option(min=1, max=500, help="How many.")] = 50, as_json: Json = False
 ) -> None:
-    """Jobs, newest first, with how far they are."""
+    """Jobs, newest first, with how far they are.
+
+    Example: hawthorn job list --limit 20
+    """
     with service() as hawthorn:
         found = hawthorn.jobs(limit=limit)
     if as_json:
@@ -83,7 +86,10 @@ def listing(
 
 
 def show(name: JobName, as_json: Json = False) -> None:
-    """A job, unit by unit."""
+    """A job, unit by unit.
+
+    Example: hawthorn job show 01a1e1b6
+    """
     with service() as hawthorn:
         job = hawthorn.job(_id(hawthorn, name))
     if as_json:
@@ -108,7 +114,10 @@ def show(name: JobName, as_json: Json = False) -> None:
 def fetch(
     name: JobName, file: Annotated[Path | None, typer.Option("--file", help="The file to write.")] = None
 ) -> None:
-    """Fetch a job as an XLIFF 2.1 file, to carry it by hand."""
+    """Fetch a job as an XLIFF 2.1 file, to carry it by hand.
+
+    Example: hawthorn job fetch 01a1e1b6 --file french.xlf
+    """
     with service() as hawthorn:
         id = _id(hawthorn, name)
         data = hawthorn.fetch_job(id)
@@ -125,7 +134,10 @@ def bring(
     path: Annotated[Path, typer.Argument(exists=True, dir_okay=False, help="The finished file.")],
     as_json: Json = False,
 ) -> None:
-    """Bring a finished file home; it is taken whole or not at all."""
+    """Bring a finished file home; it is taken whole or not at all.
+
+    Example: hawthorn job bring 01a1e1b6 french.xlf
+    """
     with service() as hawthorn:
         found = hawthorn.bring_home(_id(hawthorn, name), path.read_bytes())
     if as_json:
@@ -144,7 +156,10 @@ def accept(
     note: Annotated[str, typer.Option(help="A note to go with it.")] = "",
     as_json: Json = False,
 ) -> None:
-    """Accept what came home, one unit or all; accepting all signs the target editions off."""
+    """Accept what came home, one unit or all; accepting all signs the target editions off.
+
+    Example: hawthorn job accept 01a1e1b6 --note "Read against the source."
+    """
     with service() as hawthorn:
         id = _id(hawthorn, name)
         if key and not entry:
@@ -164,7 +179,10 @@ def choose(
     take: Annotated[str, typer.Option(help="ours keeps the edition, theirs takes what came home.")],
     entry: Annotated[str, typer.Option(help="The entry that the unit is of.")] = "",
 ) -> None:
-    """Settle a unit that was edited here while it was away."""
+    """Settle a unit that was edited here while it was away.
+
+    Example: hawthorn job choose 01a1e1b6 title --take theirs
+    """
     with service() as hawthorn:
         id = _id(hawthorn, name)
         hawthorn.choose(id, entry or hawthorn.job(id).entries[0].id, key, take)
@@ -172,14 +190,20 @@ def choose(
 
 
 def again(name: JobName) -> None:
-    """Send a failed job to its bureau once more."""
+    """Send a failed job to its bureau once more.
+
+    Example: hawthorn job again 01a1e1b6
+    """
     with service() as hawthorn:
         job = hawthorn.send_job_again(_id(hawthorn, name))
     out.print(f"{escape(job.name)} ({job.locale}) is on its way again.")
 
 
 def cancel(name: JobName, as_json: Json = False) -> None:
-    """Cancel a job: what its bureau still sends is not taken."""
+    """Cancel a job: what its bureau still sends is not taken.
+
+    Example: hawthorn job cancel 01a1e1b6
+    """
     with service() as hawthorn:
         job = hawthorn.call_off_job(_id(hawthorn, name))
     if as_json:
