@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { cleaned } from "../src/lib/components/fields/paste";
+import { cleaned, gone } from "../src/lib/components/fields/paste";
 import { copied, fresh, moved, opening } from "../src/lib/components/fields/blocks";
 import { lanes } from "../src/lib/graph";
 import { named, slim } from "../src/lib/types";
@@ -96,5 +96,13 @@ describe("a definition", () => {
     expect(named("Été à Paris!", [])).toBe("ete_a_paris");
     expect(named("Text", ["text", "text_2"])).toBe("text_3");
     expect(named("灯台", [])).toBe("field");
+  });
+});
+
+describe("what a paste loses", () => {
+  it("is named, and what stays is not", () => {
+    expect(gone("<table><tr><td>x</td></tr></table><p><u>y</u></p>")).toEqual(["table", "underline"]);
+    expect(gone('<img src="data:image/png;base64,AA"><iframe></iframe>')).toEqual(["page", "picture"]);
+    expect(gone('<p><b>x</b> <a href="https://x.example">y</a></p><ul><li>z</li></ul>')).toEqual([]);
   });
 });

@@ -21,6 +21,7 @@ from hawthorn.operations import (
     finding,
     indexing,
     lists,
+    previews,
     reading,
     rendering,
     review,
@@ -28,7 +29,7 @@ from hawthorn.operations import (
     strands,
     templates,
 )
-from hawthorn.operations.act import setup_changed
+from hawthorn.operations.act import Act, setup_changed
 from hawthorn.operations.dispatches import When, Wish
 from hawthorn.operations.founding import PAGE
 from hawthorn.operations.health import health
@@ -290,6 +291,40 @@ def test_drafts_are_listed_by_the_date_that_is_shown_like_what_is_out(house: Hou
         assert listed(stage)[0] == ["Pinned", *reversed(days)], "only the newest first"
     house.do("ida", lambda a: changing.define_type(a, STORY))
     assert listed(RELEASE)[0] == ["Spring", "Winter", "Autumn", "Undated", "Pinned"]
+
+
+def test_what_a_text_loses_is_said_on_every_way_in(house: House) -> None:
+    dirty = '<p>Made of <u>brass</u>.</p><hr class="more">'
+    said = ["underlining", "the class “more” of a rule"]
+
+    def start(a: Act) -> dict[str, Any]:
+        uuid = entries.start(a, "story", "en", {"title": "Lamp", "body": dirty})
+        return show.entry(a, uuid, "en")
+
+    made = house.do("wim", start)
+    assert all(any(one in warning for warning in made["warnings"]) for one in said), made["warnings"]
+    lamp = made["id"]
+    assert shown(house, lamp)["warnings"] == [], "it is said where it happens, and not for ever"
+    block = [{"kind": "words", "fields": {"text": dirty}}]
+
+    def saved(a: Act, patch: dict[str, Any], strand: str = "draft") -> list[str]:
+        entries.save(a, lamp, "en", patch, entries.current_base(a, 1, "en", strand), strand=strand)
+        return list(show.entry(a, lamp, "en", strand)["warnings"])
+
+    assert any(
+        "Words" in one or "Text" in one for one in house.do("wim", lambda a: saved(a, {"parts": block}))
+    )
+    house.do("wim", lambda a: strands.fork(a, lamp, "en", "Beside"))
+    assert any("underlining" in w for w in house.do("wim", lambda a: saved(a, {"body": dirty}, "Beside")))
+    (many,) = house.do(
+        "wim", lambda a: bulk.run(a, "set", [(lamp, "en", None)], {"field": "body", "value": dirty})
+    )
+    assert "underlining" in many["what"]
+    pane = house.do("wim", lambda a: previews.open_pane(a))
+    typing = house.do("wim", lambda a: previews.type_into(a, pane, lamp, "en", {"body": dirty}))
+    assert "underlining" in typing[0]["problem"]
+    with pytest.raises(Invalid, match="“Body” holds a table"):
+        house.do("wim", lambda a: saved(a, {"body": "<table><tr><td>x</td></tr></table>"}))
 
 
 def test_a_strand_comes_in_exactly_as_shown_or_not_at_all(house: House) -> None:

@@ -7,7 +7,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import asdict, dataclass, replace
 from typing import Any
 
-from hawthorn.core import fields, richtext, shapes, slots
+from hawthorn.core import fields, richtext, shapes, slots, stripped
 from hawthorn.core.bounds import Bounds
 from hawthorn.core.errors import FieldProblem, Invalid
 from hawthorn.core.fields import BlockKind, Field
@@ -400,6 +400,33 @@ def canonical_fields(
     if problems:
         raise Invalid(problems)
     return out
+
+
+def lost(kind: ContentType, values: Mapping[str, Any]) -> list[str]:
+    """What typed values lose when they are brought into their stored form, in words, by the label of their place."""
+    out: list[str] = []
+    for label, text in _texts(kind.fields, values, ""):
+        gone = dict.fromkeys(stripped.lost(text))
+        out += [f"{label}: {', '.join(gone)} cannot be kept in a text and went."] if gone else []
+    return out
+
+
+def _texts(specs: Iterable[Field], values: Mapping[str, Any], above: str) -> Iterable[tuple[str, str]]:
+    """The rich texts in values as they were typed, however deep, each with the label of its place."""
+    for spec in specs:
+        value = values.get(spec.name)
+        label = f"{above}{spec.label}"
+        for one in value if isinstance(value, list | tuple) else [value]:
+            if isinstance(one, str) and fields.kind_of(spec).rich:
+                yield label, one
+            elif isinstance(one, Mapping) and spec.kind == "blocks":
+                form = next((b for b in spec.blocks if b.name == one.get("kind")), None)
+                inner = one.get("fields")
+                if form is not None and isinstance(inner, Mapping):
+                    yield from _texts(form.fields, inner, f"{label}, {form.label}: ")
+            elif isinstance(one, Mapping) and spec.kind == "group":
+                inner = one.get("fields") if spec.many else one
+                yield from _texts(spec.fields, inner if isinstance(inner, Mapping) else {}, f"{label}: ")
 
 
 def together(kind: ContentType, common: Mapping[str, Any], own: Mapping[str, Any]) -> dict[str, Any]:

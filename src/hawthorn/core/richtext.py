@@ -37,9 +37,9 @@ _RENAMED = {
     "h6": "h4",
     "div": "p",
 }
-_ALLOWED = INLINE | CONTAINERS | TEXT_LEAVES | {"figure", "figcaption", "img", "hr"} | set(_RENAMED)
+ALLOWED = INLINE | CONTAINERS | TEXT_LEAVES | {"figure", "figcaption", "img", "hr"} | set(_RENAMED)
 _ATTRIBUTES = {"a": {"href"}, "span": {"lang", "dir"}, "img": {"src"}, "hr": {"class"}}
-_SCHEMES = {"http", "https", "mailto", "tel", "urn"}
+SCHEMES = {"http", "https", "mailto", "tel", "urn"}
 _SPACES = re.compile(r"[ \t\r\n\f]+")
 _ODD_SPACE = re.compile(r"[\t\r\f]")
 _AROUND_BREAK = re.compile(r" ?<br> ?")
@@ -80,6 +80,11 @@ class Vertebra:
 Spine = tuple[Vertebra, ...]
 
 
+def is_opening(named: str | None) -> bool:
+    """Whether the class of a rule says that the opening of the text ends there, in whatever case and beside what else."""
+    return OPENING in (named or "").lower().split()
+
+
 def without_controls(text: str) -> str:
     """Drop characters that XML 1.0 (section 2.2) cannot carry."""
     return _CONTROLS.sub("", text)
@@ -109,9 +114,9 @@ def clean(fragment: str) -> str:
     """Keep only what the allow-list has; links and pictures only with safe schemes."""
     return nh3.clean(
         without_controls(fragment),
-        tags=_ALLOWED,
+        tags=ALLOWED,
         attributes=_ATTRIBUTES,
-        url_schemes=_SCHEMES,
+        url_schemes=SCHEMES,
         link_rel=None,
         clean_content_tags={"script", "style"},
         strip_comments=True,
@@ -225,7 +230,7 @@ class _Splitter:
         elif name == "blockquote":
             self._flow(node, (*[p for p in path if p == "blockquote"], name), "p")
         elif name == "hr":
-            self.out.append(Leaf((), "hr", "", OPENING if node.get("class") == OPENING else ""))
+            self.out.append(Leaf((), "hr", "", OPENING if is_opening(node.get("class")) else ""))
         elif name in ("img", "figure"):
             self._figure(node)
         elif name in ("h2", "h3", "h4") and not _has_block(node):

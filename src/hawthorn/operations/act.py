@@ -110,6 +110,8 @@ class View:
         self.identity = identity
         self.now = now
         self.setup = setup
+        self.notes: list[str] = []
+        """What whoever acts should know of what was done, beside that it was."""
 
     @property
     def vault(self) -> Vault:

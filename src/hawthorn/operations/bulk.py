@@ -56,7 +56,8 @@ def _one(act: Act, name: str, uuid: str, locale: str, options: Mapping[str, Any]
         try:
             entry = permission.find(act, uuid, locale)
             result["title"] = permission.title(act, entry["id"], locale)
-            result["what"] = ACTS[name](act, uuid, locale, options)
+            known = len(act.notes)
+            result["what"] = " ".join([ACTS[name](act, uuid, locale, options), *act.notes[known:]])
             result["done"] = True
         except HawthornError as error:
             result["why"], result["remedy"] = error.detail, error.remedy

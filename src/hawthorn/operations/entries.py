@@ -451,6 +451,7 @@ def _typed(
 ) -> Content:
     """The base with what was typed laid over it, each value in its stored form."""
     typed = contenttypes.canonical_fields(kind, patch, act.setup.bounds)
+    act.notes += contenttypes.lost(kind, {k: v for k, v in patch.items() if k in typed})
     values = {k: v for k, v in under.fields.items() if k not in patch} | typed
     follow_title(act, kind, entry, locale, under, values, patch)
     _check_targets(act, kind, entry, patch, values)

@@ -169,6 +169,7 @@ def type_into(
             problems += [{"field": p["where"], "problem": p["what"]} for p in wrong.facts.get("problems", [])]
             continue
         kept[COMMON if spec.shared else tag][name] = typed.get(name)
+        problems += [{"field": name, "problem": said} for said in contenttypes.lost(kind, {name: value})]
     for where, values in kept.items():
         store.type(act.conn, pane["id"], row["id"], where, values, act.now)
     return problems

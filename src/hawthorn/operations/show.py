@@ -121,7 +121,7 @@ def entry(
         "menus": outline.menus(view, row["uuid"]),
         "layout": _layout(view, kind, tag),
         "search": search_text.of_entry(view, row, kind, tag, values) if own else None,
-        "warnings": warnings(view, row, kind, tag, values),
+        "warnings": [*dict.fromkeys(view.notes), *warnings(view, row, kind, tag, values)],
         "created_at": iso(row["created_at"]),
         "jobs": [
             show_work.job_line(view, j)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import unicodedata
 from typing import Any
 
-from hawthorn.core import richtext
+from hawthorn.core import richtext, stripped
 from hawthorn.core.kinds.base import Field, Kind, Wrong, name_of
 
 
@@ -22,6 +22,8 @@ class RichText(Kind):
     def canonical(self, value: Any, spec: Field) -> Any:
         if not isinstance(value, str):
             raise Wrong(f"takes rich text as HTML, not {name_of(value)}")
+        if stripped.has_table(value):
+            raise Wrong("holds a table, which a text cannot keep: make it a list, or blocks of a page")
         limit = spec.limit or 500_000
         if len(value) > limit * 4:
             raise Wrong(f"is longer than {limit:,} characters with its markup")

@@ -2,7 +2,8 @@
   import { Editor } from "@tiptap/core";
   import { onMount } from "svelte";
   import EntryPicker from "./EntryPicker.svelte";
-  import { cleaned } from "./paste";
+  import { notices } from "../../state/notices.svelte";
+  import { cleaned, gone } from "./paste";
   import PictureUpload from "./PictureUpload.svelte";
   import { PASSAGES, passages, type Marked } from "./passages";
   import { extensions } from "./rich";
@@ -51,7 +52,12 @@
         talk ? [passages(marked, (found) => talk.show(found))] : [],
       ),
       editorProps: {
-        transformPastedHTML: cleaned,
+        transformPastedHTML: (pasted) => {
+          const lost = gone(pasted);
+          if (lost.length)
+            notices.say(t("rich.gone", { what: lost.map((one) => t(`rich.gone_${one}`)).join(", ") }));
+          return cleaned(pasted);
+        },
         handleTextInput: (view, from, _to, typed) => {
           // Two brackets ask for an entry to link to.
           if (typed !== "[" || view.state.doc.textBetween(Math.max(from - 1, 0), from) !== "[") return false;

@@ -24,6 +24,21 @@ export function cleaned(html: string): string {
   return body.innerHTML.replace(/\u00a0/g, " ");
 }
 
+/** What of pasted markup a text cannot keep, by the name of its message: said to whoever pastes, as it goes. */
+export function gone(html: string): string[] {
+  const body = new DOMParser().parseFromString(html, "text/html").body;
+  const wanted: [string, string][] = [
+    ["table", "table"],
+    ["page", "iframe, embed, object"],
+    ["film", "video, audio"],
+    ["drawing", "svg, canvas, math"],
+    ["form", "form, input, select, textarea, button"],
+    ["underline", "u"],
+    ["picture", 'img[src^="data:"], img[src^="file:"], img[src^="blob:"], img:not([src])'],
+  ];
+  return wanted.filter(([, selector]) => body.querySelector(selector)).map(([name]) => name);
+}
+
 function comments(body: HTMLElement): void {
   const walker = document.createTreeWalker(body, NodeFilter.SHOW_COMMENT);
   const found: Node[] = [];
