@@ -19,7 +19,7 @@ from hawthorn.core.errors import HawthornError
 from hawthorn.service.context import settings_of
 from hawthorn.service.stopping import SAFE
 from hawthorn.store import failing
-from hawthorn.wire import problems
+from hawthorn.wire import problems, words
 
 log = structlog.get_logger(__name__)
 _STATUS: dict[type[HawthornError], int] = {
@@ -162,6 +162,14 @@ async def _fault(request: Request, error: Exception) -> JSONResponse:
     )
 
 
+def _say_parameters(operation: dict[str, Any]) -> None:
+    for parameter in operation.get("parameters", []):
+        if not parameter.get("description"):
+            said = words.PARAMETERS.get(parameter["name"]) or words.MEANINGS.get(parameter["name"])
+            if said:
+                parameter["description"] = said
+
+
 _PROBLEM = "#/components/schemas/Problem"
 
 
@@ -192,8 +200,11 @@ def document(app: FastAPI) -> dict[str, Any]:
             for operation in methods.values():
                 operation["security"] = _ways_in(path, operation["operationId"])
                 _as_problems(path, operation)
+                _say_parameters(operation)
         for name in ("HTTPValidationError", "ValidationError"):
             schemas.pop(name, None)
+        for name, schema in schemas.items():
+            words.described(name, schema)
         app.openapi_schema = made
     return app.openapi_schema
 

@@ -23,6 +23,11 @@ from hawthorn.service.routing import area
 from hawthorn.store import jobs as store
 
 router = area("/api", "translation")
+_FINISHED = (
+    '<xliff xmlns="urn:oasis:names:tc:xliff:document:2.0" version="2.1" srcLang="en" trgLang="fr"><file id="f1" '
+    'original="urn:uuid:01a1f5b2-4c1d-7a41-9d40-1de0b42efb6a"><unit id="title"><segment><source>Winter</source>'
+    "<target>Hiver</target></segment></unit></file></xliff>"
+)
 
 
 def _order(body: wire.translation.CommissionAsk) -> Order:
@@ -121,7 +126,7 @@ def fetch(id: str, me: Who, desk: AtDesk) -> Response:
     openapi_extra={
         "requestBody": {
             "required": True,
-            "content": {xliff2.MEDIA_TYPE: {"schema": {"type": "string"}}},
+            "content": {xliff2.MEDIA_TYPE: {"schema": {"type": "string"}, "example": _FINISHED}},
         }
     },
 )
