@@ -130,7 +130,7 @@ describe("a field", () => {
     ["text", "two\nlines", "two\nlines"],
     ["slug", "a-slug", "a-slug"],
   ])("of kind %s gives what was typed as the service takes it", async (kind, typed, given) => {
-    const onType = field({ kind }, kind === "number" ? 1 : "before");
+    const onType = field({ kind: kind as FieldSpec["kind"] }, kind === "number" ? 1 : "before");
     await fireEvent.input(screen.getByLabelText("Thing"), { target: { value: typed } });
     expect(onType).toHaveBeenLastCalledWith(given);
   });
@@ -143,13 +143,16 @@ describe("a field", () => {
     ["choice", "", null],
     ["date", "2027-03-31", "2027-03-31"],
   ])("of kind %s is chosen", async (kind, chosen, given) => {
-    const onType = field({ kind, choices: ["a", "b"] }, kind === "choice" ? "a" : undefined);
+    const onType = field(
+      { kind: kind as FieldSpec["kind"], choices: ["a", "b"] },
+      kind === "choice" ? "a" : undefined,
+    );
     await fireEvent.change(screen.getByLabelText("Thing"), { target: { value: chosen } });
     expect(onType).toHaveBeenLastCalledWith(given);
   });
 
   it.each(["line", "text", "number", "date"])("of kind %s cannot be typed into by who may not", (kind) => {
-    field({ kind }, "", { readonly: true });
+    field({ kind: kind as FieldSpec["kind"] }, "", { readonly: true });
     expect(screen.getByLabelText<HTMLInputElement>("Thing").readOnly).toBe(true);
   });
 });
@@ -203,7 +206,7 @@ describe("a reference", () => {
 });
 
 const offers = (allowed: string[]): Entry["acts"] =>
-  ["submit", "take-back", "sign", "send-back", "release", "withdraw", "commission"].map((act) => ({
+  (["submit", "take-back", "sign", "send-back", "release", "withdraw", "commission"] as const).map((act) => ({
     act,
     allowed: allowed.includes(act),
     why: allowed.includes(act) ? "" : `No ${act} here.`,

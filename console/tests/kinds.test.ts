@@ -159,19 +159,19 @@ describe("a conflict of words", () => {
 
 describe("a comparison side by side", () => {
   it("has on each side what stands there, and says what moved", () => {
-    const run = (how: string, text: string) => ({ how, text });
+    const run = (how: "same" | "gone" | "new", text: string) => ({ how, text });
     const side = { name: "draft", label: "draft, revision 2", revision: 2 };
     const parts = [
       {
-        how: "changed",
+        how: "changed" as const,
         tag: "p",
         leaf: "1",
         label: "",
         runs: [run("same", "Lit "), run("gone", "once"), run("new", "daily")],
       },
-      { how: "gone", tag: "p", leaf: "2", label: "", runs: [run("gone", "Old words")] },
-      { how: "moved", tag: "p", leaf: "3", label: "", runs: [run("same", "Salt")] },
-      { how: "same", tag: "p", leaf: "4", label: "", runs: [run("same", "Unchanged")] },
+      { how: "gone" as const, tag: "p", leaf: "2", label: "", runs: [run("gone", "Old words")] },
+      { how: "moved" as const, tag: "p", leaf: "3", label: "", runs: [run("same", "Salt")] },
+      { how: "same" as const, tag: "p", leaf: "4", label: "", runs: [run("same", "Unchanged")] },
     ];
     const comparison = {
       before: { ...side, label: "what was" },

@@ -83,12 +83,12 @@ describe("the graph of revisions", () => {
 
 describe("a definition", () => {
   it("is sent without what is usual, inside groups and blocks too", () => {
-    const inner = { name: "a", kind: "line", label: "A", required: false, limit: null, set: "x" };
+    const inner = { name: "a", kind: "line" as const, label: "A", required: false, limit: null, set: "x" };
     expect(slim({ name: "g", kind: "group", many: true, fields: [inner], blocks: [], help: "" })).toEqual({
       name: "g",
       kind: "group",
       many: true,
-      fields: [{ name: "a", kind: "line", label: "A" }],
+      fields: [{ name: "a", kind: "line" as const, label: "A" }],
     });
   });
 

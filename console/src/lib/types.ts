@@ -6,7 +6,7 @@ export type BlockSpec = components["schemas"]["BlockSpec"];
 /** A field, group or block as somebody defines it: what is not given is as usual. */
 export type Draft = Partial<Omit<FieldSpec, "fields" | "blocks">> & {
   name: string;
-  kind: string;
+  kind: FieldSpec["kind"];
   fields?: Draft[];
   blocks?: { name: string; label?: string; help?: string; arranges?: string; fields: Draft[] }[];
 };

@@ -37,7 +37,7 @@
             token,
             ...$state.snapshot(person),
             zone: Intl.DateTimeFormat().resolvedOptions().timeZone || "UTC",
-            locales: [first, ...more].map((tag) => ({ tag, name: ownName(tag), direction: "" })),
+            locales: [first, ...more].map((tag) => ({ tag, name: ownName(tag), direction: "" as const })),
             type,
           },
         }),

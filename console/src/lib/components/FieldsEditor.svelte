@@ -15,7 +15,7 @@
   let { fields, around, inner = false, onChange }: Props = $props();
   let opened = $state<number | null>(null);
   let label = $state("");
-  let kind = $state("line");
+  let kind = $state<Draft["kind"]>("line");
   const kinds = $derived(
     (session.setup?.kinds ?? []).filter((one) => !inner || (one.name !== "slug" && one.name !== "below")),
   );
@@ -145,7 +145,7 @@
             <select
               class="field"
               value={field.kind}
-              onchange={(event) => change(n, { kind: event.currentTarget.value })}
+              onchange={(event) => change(n, { kind: event.currentTarget.value as Draft["kind"] })}
             >
               {#each kinds as one (one.name)}<option value={one.name}>{one.label}</option>{/each}
             </select></label

@@ -79,7 +79,7 @@
       <select
         class="field"
         value={gate.author}
-        onchange={(event) => set({ author: event.currentTarget.value })}
+        onchange={(event) => set({ author: event.currentTarget.value as StageSpec["gate"]["author"] })}
       >
         {#each ["no", "with another", "yes"] as one (one)}<option value={one}
             >{t(`flows.author_${one}`)}</option
@@ -153,7 +153,7 @@
       id="{id}-embedded"
       class="field"
       value={gate.embedded}
-      onchange={(event) => set({ embedded: event.currentTarget.value })}
+      onchange={(event) => set({ embedded: event.currentTarget.value as StageSpec["gate"]["embedded"] })}
     >
       {#each ["warn", "hold"] as one (one)}<option value={one}>{t(`flows.embedded_${one}`)}</option>{/each}
     </select></label

@@ -26,9 +26,7 @@
   const choice = $derived(drafts.find((one) => one.site === site) ?? drafts[0]);
   const current = $derived(out ? lives[0] : choice);
 
-  void untrack(() =>
-    preview.open(entry.id, entry.locale, { stage: "draft", at: "", strand: entry.strand }),
-  );
+  void untrack(() => preview.open(entry.id, entry.locale, { stage: "draft", at: "", strand: entry.strand }));
   onDestroy(() => preview.close());
 
   $effect(() => preview.type(entry.id, entry.locale, $state.snapshot(typed) as Record<string, unknown>));

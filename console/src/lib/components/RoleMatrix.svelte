@@ -199,8 +199,15 @@
     <button
       type="button"
       class="act self-start"
-      onclick={() => grants.push({ verb, types: [], locales: [], sections: [], stages: [], own: false })}
-      >{t("matrix.grant")}</button
+      onclick={() =>
+        grants.push({
+          verb: verb as GrantSpec["verb"],
+          types: [],
+          locales: [],
+          sections: [],
+          stages: [],
+          own: false,
+        })}>{t("matrix.grant")}</button
     >
     {#if error}<Trouble {error} />{/if}
     <div class="flex justify-end gap-2">
