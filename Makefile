@@ -3,7 +3,7 @@ SHELL := /bin/bash
 VENV := .venv/bin
 PYTHON ?= python3
 
-.PHONY: demo test test-only bench torture console check openapi pictures clean
+.PHONY: demo test test-only bench torture console check openapi reference pictures clean
 
 demo: .stamps/compiled .stamps/console
 	$(VENV)/hawthorn demo
@@ -30,10 +30,15 @@ check: .stamps/python .stamps/console
 	$(VENV)/lint-imports
 	$(VENV)/python -m hawthorn.service.openapi .stamps/openapi.json
 	diff -u docs/openapi.json .stamps/openapi.json || { echo "docs/openapi.json is not what the code says: run make openapi"; exit 1; }
+	$(VENV)/python scripts/reference.py .stamps/reference.md
+	diff -u docs/reference.md .stamps/reference.md || { echo "docs/reference.md is not what the code says: run make reference"; exit 1; }
 	cd console && npm run --silent api && npm run --silent check && npm run --silent lint
 
 openapi: .stamps/python
 	$(VENV)/python -m hawthorn.service.openapi docs/openapi.json
+
+reference: .stamps/python
+	$(VENV)/python scripts/reference.py docs/reference.md
 
 pictures: .stamps/python .stamps/console .stamps/browser
 	$(VENV)/python scripts/pictures.py docs/screenshots

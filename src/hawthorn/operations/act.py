@@ -14,6 +14,7 @@ from functools import cached_property
 from typing import Any, Protocol, TypeVar
 from uuid import UUID
 
+from hawthorn.core import happenings
 from hawthorn.core.access import Identity
 from hawthorn.core.bounds import Bounds
 from hawthorn.core.contenttypes import ContentType, FieldSet
@@ -136,7 +137,9 @@ class Act(View):
         return self._tip[0] + 1
 
     def event(self, kind: str, about: Iterable[int], payload: Mapping[str, Any]) -> int:
-        """Append an event by whoever acts. It says which standings changed, so that the log alone tells what stood."""
+        """Append an event by whoever acts. It says which standings changed, so that the log alone tells what stood. Its kind is
+        one of those in `core/happenings.py`."""
+        assert kind in happenings.KINDS, f"{kind} is not among the kinds of events"
         if self.stood:
             payload = {**payload, "stood": self.stood}
             self.stood = []
