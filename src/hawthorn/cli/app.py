@@ -32,7 +32,7 @@ PARTS: dict[str, tuple[str, ...]] = {
     ),
     "dispatching": ("release", "withdraw", "plan", "dispatch"),
     "translating": ("commission", "grid", "job"),
-    "setting_up": ("log-in", "log-out", "me", "why", "events", "key", "type"),
+    "setting_up": ("begin", "join", "log-in", "log-out", "me", "why", "events", "key", "type"),
     "languages": ("locale",),
     "bureaus": ("bureau",),
     "people": ("password", "sessions", "second-factor", "person", "role", "workflow"),

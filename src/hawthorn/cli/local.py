@@ -110,6 +110,7 @@ def add_person(
     role: Annotated[list[str], typer.Option(help="A role; may be given several times.")],
     mail: Annotated[str, typer.Option(help="The mail address.")] = "",
     zone: Annotated[str, typer.Option(help="The time zone (IANA).")] = "UTC",
+    password: Annotated[str, typer.Option(help="Asked for when not given.", envvar="HAWTHORN_PASSWORD")] = "",
     file: File = None,
 ) -> None:
     """Add a person to the record file on this machine; asks for the password.
@@ -120,7 +121,7 @@ def add_person(
     from hawthorn.operations.act import CLOCKWORK
     from hawthorn.service.app import open_desk
 
-    password = getpass.getpass("Password: ")
+    password = password or getpass.getpass("Password: ")
     desk = open_desk(_settings(file=file))
     try:
         with desk.db.read() as conn:

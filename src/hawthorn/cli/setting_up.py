@@ -7,6 +7,7 @@ import json
 import os
 from pathlib import Path
 from typing import Annotated, Any
+from urllib.parse import parse_qsl, urlsplit
 
 import typer
 from rich.markup import escape
@@ -53,6 +54,72 @@ def log_in(
             session = hawthorn.log_in(handle, secret, getpass.getpass("Code of your second factor: "))
         keep_session(hawthorn.url, session.token)
     out.print(f"Logged in as {escape(session.me.name)}, {', '.join(session.me.roles) or 'without a role'}.")
+
+
+Password = Annotated[
+    str, typer.Option(help="Asked for when not given.", envvar="HAWTHORN_PASSWORD", show_envvar=True)
+]
+
+
+def begin(
+    address: Annotated[str, typer.Argument(help="The address that the service printed.")],
+    handle: Annotated[str, typer.Argument(help="The name to log in with.")],
+    name: Annotated[str, typer.Argument(help="The name that others see.")],
+    mail: Annotated[str, typer.Option(help="Your mail address.")] = "",
+    zone: Annotated[str, typer.Option(help="Your time zone (IANA).")] = "UTC",
+    locale: Annotated[
+        list[str] | None,
+        typer.Option("--locale", help="A language, the first of them first; may be given several times."),
+    ] = None,
+    type: Annotated[str, typer.Option(help="What is written first: page, news or event.")] = "page",
+    password: Password = "",
+) -> None:
+    """Begin a new house: make yourself its first person, who may do everything, and log in.
+
+    Example: hawthorn begin "http://127.0.0.1:8400/welcome?token=Z3JlZW4" ida "Ida Marlow" --locale en --locale fr
+    """
+    token = _token(address)
+    locales = [{"tag": tag} for tag in locale or ["en"]]
+    with service() as hawthorn:
+        secret = password or _chosen()
+        session = hawthorn.make_first_person(
+            token, handle, name, secret, email=mail, zone=zone, locales=locales, type=type
+        )
+        keep_session(hawthorn.url, session.token)
+    out.print(f"The house is yours, {escape(session.me.name)}. `hawthorn person invite` asks others in.")
+
+
+def join(
+    address: Annotated[str, typer.Argument(help="The address in your invitation.")], password: Password = ""
+) -> None:
+    """Accept an invitation: choose a password and log in.
+
+    Example: hawthorn join "https://hawthorn.example/invitation?token=Z3JlZW4"
+    """
+    token = _token(address)
+    with service() as hawthorn:
+        found = hawthorn.look_at_invitation(token)
+        out.print(f"{escape(found.by)} invited you; you log in as {escape(found.handle)}.")
+        session = hawthorn.accept_invitation(token, password or _chosen())
+        keep_session(hawthorn.url, session.token)
+    out.print(f"Logged in as {escape(session.me.name)}.")
+
+
+def _token(address: str) -> str:
+    """The token that an address carries; the commands that follow go to the service there."""
+    parts = urlsplit(address)
+    token = dict(parse_qsl(parts.query)).get("token", "")
+    if not token or not parts.netloc:
+        stop("That is not the whole address.", "Copy it again, with its token, in quotes.", "invalid")
+    os.environ["HAWTHORN_URL"] = f"{parts.scheme}://{parts.netloc}"
+    return token
+
+
+def _chosen() -> str:
+    chosen = getpass.getpass("A password: ")
+    if getpass.getpass("Once more: ") != chosen:
+        stop("The two are not the same.", "Try again.", "invalid")
+    return chosen
 
 
 def log_out() -> None:
@@ -309,6 +376,8 @@ def delete_set(name: Annotated[str, typer.Argument(help="The field set's name.")
 def install(app: typer.Typer) -> None:
     """Add these commands."""
     panel = "Set-up"
+    app.command(rich_help_panel=panel)(begin)
+    app.command(rich_help_panel=panel)(join)
     app.command("log-in", rich_help_panel=panel)(log_in)
     app.command("log-out", rich_help_panel=panel)(log_out)
     app.command(rich_help_panel=panel)(me)

@@ -1,0 +1,106 @@
+"""A house of one's own: the service as a program on an empty file, with a mail catcher and a bureau that asks for its key."""
+
+from __future__ import annotations
+
+import os
+import re
+import threading
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from pathlib import Path
+
+import uvicorn
+from starlette.requests import Request
+from starlette.responses import JSONResponse
+from starlette.types import ASGIApp, Receive, Scope, Send
+
+from hawthorn.demo.bureau import Bureau
+from hawthorn.demo.mailbox import Mailbox
+from tests.conftest import eventually
+from tests.followers.test_followers import free_port
+from tests.service.test_first_run import printed, started
+
+KEY = "saltmarsh-key"
+
+
+@dataclass
+class OwnHouse:
+    """What stands around the service."""
+
+    url: str
+    begin: str
+    bureau: str
+    mailbox: Mailbox
+    locales: set[str]
+    """The target locales that jobs arrived in, as the bureau calls them."""
+
+    def mailed(self, to: str) -> str:
+        """The address in the newest mail to somebody."""
+        body = str(
+            eventually(lambda: next((m["body"] for m in reversed(self.mailbox.mails) if to in m["to"]), ""))
+        )
+        found = re.search(r"http\S+", body)
+        assert found
+        return found[0]
+
+
+class _Guarded:
+    """Lets only those in who send the key."""
+
+    def __init__(self, app: ASGIApp, locales: set[str]) -> None:
+        self.app = app
+        self.locales = locales
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] == "http":
+            request = Request(scope, receive)
+            if request.headers.get("authorization") != f"Bearer {KEY}":
+                await JSONResponse({"error": "Who are you?"}, 401)(scope, receive, send)
+                return
+            if request.method == "POST":
+                body = await request.body()
+                self.locales |= set(re.findall(r'trgLang="([^"]+)"', body.decode()))
+
+                async def again() -> dict[str, object]:
+                    return {"type": "http.request", "body": body, "more_body": False}
+
+                await self.app(scope, again, send)  # type: ignore[arg-type]
+                return
+        await self.app(scope, receive, send)
+
+
+@contextmanager
+def own_house(folder: Path) -> Iterator[OwnHouse]:
+    """Start all of it; the service has printed the address of its first person."""
+    mailbox, smtp, port = Mailbox(), free_port(), free_port()
+    locales: set[str] = set()
+    listener = mailbox.listener(smtp)
+    listener.start()
+    server = uvicorn.Server(
+        uvicorn.Config(_Guarded(Bureau(0.01).app(), locales), host="127.0.0.1", port=port, log_level="error")
+    )
+    thread = threading.Thread(target=server.run, daemon=True)
+    thread.start()
+    settings = {
+        "HAWTHORN_SMTP_HOST": "127.0.0.1",
+        "HAWTHORN_SMTP_PORT": str(smtp),
+        "HAWTHORN_BUREAU_PAUSE": "0.1",
+        "HAWTHORN_ALLOW_HOSTS": '["127.0.0.1"]',
+    }
+    before = {name: os.environ.get(name) for name in settings}
+    os.environ |= settings
+    try:
+        eventually(lambda: server.started)
+        with started(folder / "house.sqlite") as (url, said):
+            address = str(eventually(lambda: printed(said)))
+            yield OwnHouse(url, address, f"http://127.0.0.1:{port}/", mailbox, locales)
+    finally:
+        for name, value in before.items():
+            if value is None:
+                os.environ.pop(name, None)
+            else:
+                os.environ[name] = value
+        server.should_exit = True
+        thread.join(10)
+        listener.stop()
