@@ -23,6 +23,11 @@
   let fold = $state<"" | "earlier" | "later">("");
   let name = $state("");
   let withNeeds = $state(false);
+  /** Other editions that go along. */
+  let also = $state<string[]>([]);
+  const others = $derived(
+    verb === "remove" ? [] : entry.locales.filter((one) => one.exists && one.locale !== entry.locale),
+  );
   let outlook = $state.raw<Outlook | null>(null);
   let error = $state<unknown>(null);
   let busy = $state(false);
@@ -35,7 +40,7 @@
 
   const asked = $derived.by((): WhenAsk | null => (later && wall ? { wall, zone, fold, instant: "" } : null));
   const body = $derived({
-    moves: [{ id: entry.id, locale: entry.locale, verb, regress: false }],
+    moves: [entry.locale, ...also].map((locale) => ({ id: entry.id, locale, verb, regress: false })),
     when: asked,
     name,
     note: "",
@@ -125,6 +130,18 @@
           >{t("plan.name")}<input class="field" bind:value={name} /></label
         >
       </div>
+    {/if}
+    {#if others.length}
+      <fieldset class="flex flex-wrap gap-x-5 gap-y-1">
+        <legend class="pb-1">{t("plan.also")}</legend>
+        {#each others as one (one.locale)}
+          <label class="flex items-center gap-2"
+            ><input type="checkbox" class="rounded" value={one.locale} bind:group={also} /><span
+              lang={one.locale}>{one.name}</span
+            ></label
+          >
+        {/each}
+      </fieldset>
     {/if}
     {#if error}<Trouble {error} />{/if}
     {#each twice as choice (typeof choice === "string" ? choice : choice.fold)}
