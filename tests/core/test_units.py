@@ -8,10 +8,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from hawthorn.core import richtext
+from hawthorn.core import merge, richtext
 from hawthorn.core.errors import BadFile
 from hawthorn.core.formats import xliff2
-from hawthorn.core.revision import EMPTY, Content
+from hawthorn.core.revision import EMPTY, Content, snapshot
 from hawthorn.core.translation import homecoming, units
 from hawthorn.core.translation.homecoming import Sent
 from hawthorn.core.translation.units import Segment, Tag
@@ -216,3 +216,65 @@ def test_a_file_of_very_many_wrong_units_is_refused_by_the_first_of_them() -> No
     assert refused.value.facts["count"] == 20_000
     with pytest.raises(BadFile, match="over 100,000 units"):
         xliff2.read(file(100_001))
+
+
+claims = st.one_of(
+    st.none(), st.sampled_from(["h0", "h1", "h2", "h3"]).map(lambda digest: (("title", digest),))
+)
+
+
+@given(claims, st.lists(claims, min_size=3, max_size=3), st.permutations([0, 1, 2]))
+def test_what_is_known_of_a_text_does_not_depend_on_who_merges_first(
+    base: tuple[tuple[str, str], ...] | None,
+    lines: list[tuple[tuple[str, str], ...] | None],
+    order: list[int],
+) -> None:
+    def claimed(claim: tuple[tuple[str, str], ...] | None) -> Content:
+        return Content({"title": "Le phare"}, {}, {} if claim is None else {"title": claim})
+
+    def together(which: list[int]) -> Content:
+        made = claimed(lines[which[0]])
+        for n in which[1:]:
+            made = merge.merge(LABEL, claimed(base), claimed(lines[n]), made).content
+        return made
+
+    made = together(order)
+    assert made.unit_map == together([0, 1, 2]).unit_map
+    known = {pair for pairs in made.unit_map.values() for pair in pairs}
+    assert known <= {pair for line in (base, *lines) for pair in line or ()}, "nothing is made up"
+    changed = {line for line in lines if line != base}
+    source = Content({"title": "The lighthouse"})
+    digest = units.source_hashes(LABEL, source, "en")["title"]
+    fitting = [
+        None if line is None else tuple((key, digest if said == "h1" else said) for key, said in line)
+        for line in changed
+    ]
+    if made.unit_map and changed:
+        current = Content(
+            made.fields,
+            {},
+            {k: tuple((s, digest if h == "h1" else h) for s, h in v) for k, v in made.unit_map.items()},
+        )
+        needs = [u.key for u in units.needing(LABEL, source, current, "en")]
+        assert ("title" not in needs) == all(one == (("title", digest),) for one in fitting), (
+            "it is current only if everybody who changed what is known says so"
+        )
+
+
+def test_words_that_were_joined_are_current_only_if_both_sides_said_so() -> None:
+    first = content({"body": "<p>Le vieux phare du port</p>"})
+    key = f"body.{first.spines['body'][0].id}"
+
+    def side(text: str, digest: str | None) -> Content:
+        made = snapshot(LABEL, {"body": f"<p>{text}</p>"}, first)
+        return replace(made, unit_map={} if digest is None else {key: (("body.1", digest),)})
+
+    def joined(mine: str | None, their: str | None) -> Content:
+        base = side("Le vieux phare du port", "h0")
+        made = merge.merge(LABEL, base, side("Le phare du port", mine), side("Le vieux phare du quai", their))
+        assert made.content.fields["body"] == "<p>Le phare du quai</p>"
+        return made.content
+
+    assert joined("h0", "h0").unit_map == {key: (("body.1", "h0"),)}
+    assert joined("h1", "h0").unit_map == {key: (("body.1", "h0"), ("body.1", "h1"))}
+    assert joined(None, "h0").unit_map == {}

@@ -778,28 +778,38 @@ def _merge_set(base: Sequence[Any], ours: Sequence[Any], theirs: Sequence[Any]) 
     return sorted(keep)
 
 
+_Claim = tuple[tuple[str, str], ...]
+
+
 def _claims(kind: ContentType, made: Content, base: Content, ours: Content, theirs: Content) -> Content:
     """The merged content with the claims of the side that each text came from.
 
-    What was joined by words or written anew has none: nobody has said of that text which source it follows.
+    Where a text came from both, what is known of both is kept: it counts as current only if both say so (`units.needing`).
+    What one of them says nothing of has none.
     """
     if not ours.unit_map and not theirs.unit_map:
         return replace(made, unit_map={})
     o, t = revision.texts(kind, ours), revision.texts(kind, theirs)
-    out: dict[str, tuple[tuple[str, str], ...]] = {}
+    out: dict[str, _Claim] = {}
     for key, text in revision.texts(kind, made).items():
-        claims = [c.unit_map.get(key) for c in (base, ours, theirs)]
-        if text == o.get(key) == t.get(key):
-            claim = (
-                claims[2] if _one_sided(*claims) == "theirs" else claims[1] if _one_sided(*claims) else None
-            )
-        elif text == o.get(key):
-            claim = claims[1]
+        was, mine, their = (c.unit_map.get(key) for c in (base, ours, theirs))
+        from_ours, from_theirs = text == o.get(key), text == t.get(key)
+        if from_ours and from_theirs:
+            side = _one_sided(was, mine, their)
+            claim = their if side == "theirs" else mine if side else _of_both(mine, their)
+        elif from_ours or from_theirs:
+            claim = mine if from_ours else their
         else:
-            claim = claims[2] if text == t.get(key) else None
+            # Joined by words.
+            claim = _of_both(mine, their)
         if claim is not None:
             out[key] = claim
     return replace(made, unit_map=out)
+
+
+def _of_both(mine: _Claim | None, their: _Claim | None) -> _Claim | None:
+    """What two sides say together of which source a text follows, in an order of its own, so that sides do not matter."""
+    return None if mine is None or their is None else tuple(sorted({*mine, *their}))
 
 
 @dataclass(slots=True)

@@ -456,19 +456,24 @@ def needing(kind: ContentType, source: Content, target: Content, locale: str) ->
     """The units that are missing in the target or whose source changed since: only these go out."""
     have = target_hashes(kind, target)
     made_from = _made_from(target, have)
-    return [u for u in units_of(kind, source, locale) if made_from.get(u.key) != u.hash]
+    return [u for u in units_of(kind, source, locale) if made_from.get(u.key) != {u.hash}]
 
 
-def _made_from(target: Content, have: Mapping[str, str]) -> dict[str, str]:
-    """The source hash that each source key was translated from, by what still stands in the target."""
-    return {key: digest for mine, pairs in target.unit_map.items() if mine in have for key, digest in pairs}
+def _made_from(target: Content, have: Mapping[str, str]) -> dict[str, set[str]]:
+    """The source hashes that each source key was translated from, by what still stands in the target: several where two who
+    merged knew different ones, and then it is current only if all of them are."""
+    out: dict[str, set[str]] = {}
+    for mine, pairs in target.unit_map.items():
+        for key, digest in pairs if mine in have else ():
+            out.setdefault(key, set()).add(digest)
+    return out
 
 
 def drift(kind: ContentType, source: Content, target: Content, locale: str) -> list[str]:
     """The keys of units whose source changed since they were translated, and of texts whose source is gone."""
     current = source_hashes(kind, source, locale)
     made_from = _made_from(target, target_hashes(kind, target))
-    changed = [key for key, digest in current.items() if key in made_from and made_from[key] != digest]
+    changed = [key for key, digest in current.items() if key in made_from and made_from[key] != {digest}]
     return changed + gone(kind, source, target, locale)
 
 
