@@ -152,7 +152,7 @@ def test_what_moved_on_meanwhile_is_neither_applied_nor_accepted(house: House) -
 def test_what_is_on_its_way_is_sent_again_only_by_choice(house: House) -> None:
     page = house.page("Lamp", body="<p>One.</p>")
     order(house, page)
-    with pytest.raises(InTheWay, match="on its way already") as said:
+    with pytest.raises(InTheWay, match="in another job already") as said:
         order(house, page)
     assert said.value.facts["away"] == 2
     save(house, page, "en", body="<p>One.</p><p>Two.</p>")

@@ -26,7 +26,8 @@ def commission(
     due: Annotated[str, typer.Option(help="The day it is due.")] = "",
     note: Annotated[str, typer.Option(help="A note to the translators.")] = "",
     again: Annotated[
-        bool, typer.Option("--again", help="Send what is on its way already once more; else it is left out.")
+        bool,
+        typer.Option("--again", help="Send what another job has already once more; else it is left out."),
     ] = False,
     check: Check = False,
     as_json: Json = False,
@@ -42,7 +43,7 @@ def commission(
             if as_json:
                 print_json(found)
             for item in [] if as_json else found.items:
-                away = f"; {item.away} are on their way already" if item.away else ""
+                away = f"; {item.away} are in another job already" if item.away else ""
                 out.print(
                     f"{item.locale}: {item.units} units, {item.words} words in {item.entries} entries{away}"
                 )
@@ -55,7 +56,7 @@ def commission(
         out.print(drawing.jobs(made.jobs))
         if made.left_out:
             out.print(
-                f"{made.left_out} units are on their way already and were left out; --again sends them."
+                f"{made.left_out} units are in another job already and were left out; --again sends them."
             )
 
 

@@ -537,7 +537,7 @@ class Calls(PageCalls, TogetherCalls):
         again: bool = False,
         key: str | None = None,
     ) -> Request[wire.translation.Commission]:
-        """Order translations; without a bureau its files are carried by hand. What is on its way already is left out, unless
+        """Order translations; without a bureau its files are carried by hand. What another job has already is left out, unless
         it shall go `again`."""
         body = {
             "entries": list(entries),

@@ -29,7 +29,7 @@ from hawthorn.store import jobs as store
 
 @dataclass(frozen=True, slots=True)
 class Order:
-    """What somebody wants translated. An empty bureau means that the files are carried by hand. What is on its way already
+    """What somebody wants translated. An empty bureau means that the files are carried by hand. What another job has already
     is left out, unless it shall go `again`."""
 
     entries: tuple[str, ...]
@@ -49,7 +49,7 @@ class _Part:
     units: list[Unit]
     target_hashes: Mapping[str, str]
     away: int = 0
-    """How many units are left out, as they are on their way already."""
+    """How many units are left out, as another job has them already."""
 
 
 def estimate(view: View, order: Order) -> list[dict[str, Any]]:
@@ -70,14 +70,14 @@ def estimate(view: View, order: Order) -> list[dict[str, Any]]:
 
 
 def left_out(view: View, order: Order) -> int:
-    """How many units an order does not send, as they are on their way already."""
+    """How many units an order does not send, as another job has them already."""
     return sum(p.away for locale in order.locales for p in _parts(view, order, locale))
 
 
 def commission(act: Act, order: Order) -> str:
     """Order translations: one job per locale, holding only what is missing or has changed. Returns the UUID.
 
-    Jobs for a bureau are on their way as soon as this commits; others wait to be fetched by hand.
+    Jobs for a bureau are sent as soon as this commits; others wait to be fetched by hand.
     """
     order = replace(order, name=naming.line("name", order.name), note=naming.note("note", order.note))
     _check_order(act, order)
@@ -91,7 +91,7 @@ def commission(act: Act, order: Order) -> str:
     if not any(by_locale.values()):
         if any(parts for parts in found.values()):
             raise InTheWay(
-                "All of it is on its way already, in a job that has not come home or waits for a choice.",
+                "All of it is in another job already, which has not come home or waits for a choice.",
                 remedy="Wait for that job, or call it off; or say that it shall go again.",
                 away=sum(p.away for parts in found.values() for p in parts),
             )

@@ -40,7 +40,7 @@ class CommissionAsk(Wire):
     note: str = ""
     bureau: str = ""
     again: bool = Field(
-        default=False, description="Send what is on its way already once more; else it is left out."
+        default=False, description="Send what another job has already once more; else it is left out."
     )
 
 
@@ -107,7 +107,7 @@ class Estimate(Wire):
     entries: int
     units: int
     words: int
-    away: int = Field(default=0, description="Units that are left out, as they are on their way already.")
+    away: int = Field(default=0, description="Units that are left out, as another job has them already.")
 
 
 class Estimates(Wire):
@@ -122,9 +122,7 @@ class Commission(Wire):
     id: str
     name: str
     jobs: list[JobLine]
-    left_out: int = Field(
-        default=0, description="Units that were not sent, as they are on their way already."
-    )
+    left_out: int = Field(default=0, description="Units that were not sent, as another job has them already.")
 
 
 class JobUnit(Wire):
