@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import secrets
 import sqlite3
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -16,11 +16,10 @@ from hawthorn.core.access import Identity
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound, Refused
 from hawthorn.core.timeline import SECOND, iso
-from hawthorn.operations import news, permission, reading
+from hawthorn.operations import permission, reading
 from hawthorn.operations.act import Act, View, new_uuid
-from hawthorn.operations.news import About
 from hawthorn.operations.reading import Limits, Place
-from hawthorn.store import definitions, dispatches, entries, events, people
+from hawthorn.store import definitions, dispatches, entries, people
 from hawthorn.store import previews as store
 from hawthorn.store.vault import Vault
 
@@ -85,29 +84,6 @@ def opened(conn: sqlite3.Connection, vault: Vault, now: int, word: str) -> Opene
         along = dispatches.going_with(conn, row["at"], row["entry"], whole_section=row["scope"] == "section")
     limits = Limits(row["id"] if row["pane"] else 0, row["scope"], row["entry"] or 0, along)
     return Opened(row, identity, Place(row["stage"], row["at"], row["strand"], limits))
-
-
-def concerned(view: View, where: Place, about: Iterable[About]) -> bool:
-    """Whether any of these is something that a preview may show: an entry inside its limits, or what such entries show."""
-    for entry in about:
-        kind = view.setup.types.get(entry.type)
-        part = kind is not None and (kind.common or kind.menu or kind.file is not None)
-        layout = kind is not None and any(k.layout == kind.name for k in view.setup.types.values())
-        if part or layout or where.holds({"id": entry.id, "section": entry.section}, entry.within):
-            return True
-    return False
-
-
-def changed_since(view: View, where: Place, since: int) -> tuple[int, bool]:
-    """How far the log is, and whether anything after a sequence changed what a preview may show."""
-    end = events.last(view.conn)[0]
-    at = since or end
-    while at < end:
-        found = news.read(view, at)
-        if any(concerned(view, where, event.about) for event in found.events):
-            return end, True
-        at = found.upto if found.upto > at else end
-    return end, False
 
 
 def _refused(what: str, remedy: str) -> Refused:

@@ -20,7 +20,7 @@ from hawthorn.core.translation import homecoming, units
 from hawthorn.core.translation.homecoming import Returned, Sent
 from hawthorn.core.translation.units import Unit
 from hawthorn.core.workflow import Workflow
-from hawthorn.operations import entries, permission, review, show_work, workflows
+from hawthorn.operations import entries, permission, review, workflows
 from hawthorn.operations.act import Act, View, new_uuid
 from hawthorn.store import bureaus
 from hawthorn.store import entries as entry_store
@@ -207,7 +207,7 @@ def find(view: View, uuid: str) -> sqlite3.Row:
     return row
 
 
-def listing(view: View, limit: int = 100, cursor: str = "") -> tuple[list[dict[str, Any]], str]:
+def listing(view: View, limit: int = 100, cursor: str = "") -> tuple[list[sqlite3.Row], str]:
     """The jobs whose entries may be read, newest first, after a place in them; and where the next page begins."""
     before = numbers.cursor(cursor)
     found: list[sqlite3.Row] = []
@@ -218,7 +218,7 @@ def listing(view: View, limit: int = 100, cursor: str = "") -> tuple[list[dict[s
             break
         before = rows[-1]["id"]
     more = str(found[limit - 1]["id"]) if len(found) > limit else ""
-    return [show_work.job_line(view, row) for row in found[:limit]], more
+    return found[:limit], more
 
 
 def readable(view: View, job: sqlite3.Row) -> bool:

@@ -71,7 +71,12 @@ def estimate(body: wire.translation.CommissionAsk, me: Who, desk: AtDesk) -> Ans
 @router.get("/jobs", response_model=wire.translation.JobList, operation_id="list_jobs")
 def listing(me: Who, desk: AtDesk, paged: Paged) -> Answer:
     """Jobs, newest first."""
-    return paged.answer(*desk.read(me, lambda view: translation.listing(view, paged.limit, paged.cursor)))
+
+    def look(view: View) -> Answer:
+        rows, more = translation.listing(view, paged.limit, paged.cursor)
+        return paged.answer([show_work.job_line(view, row) for row in rows], more)
+
+    return desk.read(me, look)
 
 
 @router.get("/translation/grid", response_model=wire.translation.Grid, operation_id="translation_grid")

@@ -18,7 +18,7 @@ from hawthorn.core import numbers
 from hawthorn.core.access import Identity
 from hawthorn.core.errors import Invalid, NotFound
 from hawthorn.core.sites import CARRIES
-from hawthorn.operations import outline, previews, reading, rendering, renditions
+from hawthorn.operations import outline, previews, reading, rendering, renditions, watching
 from hawthorn.operations.act import Desk, View
 from hawthorn.operations.news import News
 from hawthorn.operations.rendering import Rendered
@@ -308,7 +308,7 @@ class _Watcher:
         return [
             framed({"seq": event.seq}, name="changed", seq=event.seq)
             for event in found.events
-            if previews.concerned(view, self.where, event.about)
+            if watching.concerned(view, self.where, event.about)
         ]
 
 
@@ -319,7 +319,7 @@ def last_change(desk: AtDesk, preview: Preview, since: Annotated[int, Query(ge=0
     """Whether what a preview shows has changed since a number that an earlier answer gave: for where long connections
     fail."""
     whose, where = _previewed(desk, preview)
-    seq, changed = desk.read(whose, lambda view: previews.changed_since(view, where, since))
+    seq, changed = desk.read(whose, lambda view: watching.changed_since(view, where, since))
     return {"seq": seq, "changed": changed}
 
 
