@@ -10,8 +10,8 @@ import httpx
 import pytest
 
 from hawthorn.core.errors import InTheWay, Invalid, NotFound, Refused
-from hawthorn.operations import bureaus, translation
-from hawthorn.operations.bureaus import Bureau
+from hawthorn.operations.translation import bureaus, translation
+from hawthorn.operations.translation.bureaus import Bureau
 from hawthorn.store import definitions
 from tests.followers.partners import Anything
 from tests.followers.test_courier import job, order, run

@@ -13,8 +13,8 @@ import pytest
 from hawthorn.core.timeline import SECOND
 from hawthorn.followers import courier, outgoing
 from hawthorn.followers.courier import Courier
-from hawthorn.operations import translation
-from hawthorn.operations.translation import Order
+from hawthorn.operations.translation import translation
+from hawthorn.operations.translation.translation import Order
 from hawthorn.store import bureaus, definitions, people
 from tests.followers.partners import Anything
 from tests.followers.test_followers import Options

@@ -20,8 +20,9 @@ from hawthorn.demo.mailbox import Mailbox
 from hawthorn.followers import courier, outgoing
 from hawthorn.followers.courier import Courier
 from hawthorn.followers.mail import Mail
-from hawthorn.operations import review, translation
-from hawthorn.operations.translation import Order
+from hawthorn.operations.release import review
+from hawthorn.operations.translation import translation
+from hawthorn.operations.translation.translation import Order
 from hawthorn.store import bureaus, definitions, outbox, people
 from tests.service.made import House
 

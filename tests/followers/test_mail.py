@@ -12,7 +12,9 @@ import pytest
 from hawthorn.core.timeline import SECOND
 from hawthorn.followers import mail
 from hawthorn.followers.mail import Mail
-from hawthorn.operations import notices, people, review
+from hawthorn.operations.access import people
+from hawthorn.operations.collaboration import notices
+from hawthorn.operations.release import review
 from hawthorn.store import outbox
 from hawthorn.store.database import Database
 from tests.followers.partners import Postbox

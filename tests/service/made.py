@@ -11,10 +11,12 @@ from typing import Any, TypeVar
 
 from hawthorn.core.access import Identity
 from hawthorn.core.timeline import SECOND
-from hawthorn.operations import dispatches, entries, people, permission, review
-from hawthorn.operations.act import CLOCKWORK, Act, Desk
-from hawthorn.operations.dispatches import When, Wish
-from hawthorn.operations.founding import found
+from hawthorn.operations.access import people, permission
+from hawthorn.operations.content import entries
+from hawthorn.operations.release import dispatches, review
+from hawthorn.operations.release.dispatches import When, Wish
+from hawthorn.operations.runtime.act import CLOCKWORK, Act, Desk
+from hawthorn.operations.runtime.bootstrap import found
 from hawthorn.service.app import create_asgi
 from hawthorn.service.settings import Settings
 from hawthorn.service.stopping import Server, server_for

@@ -12,7 +12,7 @@ import pytest
 
 from hawthorn.core.errors import CodeNeeded, HawthornError, InTheWay, Invalid, NotFound, NotLoggedIn, Refused
 from hawthorn.core.timeline import SECOND
-from hawthorn.operations import logging_in, people, permission
+from hawthorn.operations.access import logging_in, people, permission
 from hawthorn.store import people as store
 from tests.conftest import Running, eventually
 from tests.service.made import House
@@ -237,7 +237,7 @@ def test_a_second_factor_is_asked_for_once_confirmed_and_each_code_holds_once(ho
 
 
 def test_a_section_limits_what_a_person_may_everywhere_it_should(house: House) -> None:
-    from hawthorn.operations import changing, entries
+    from hawthorn.operations.content import changing, entries
     from tests.service.test_workflows import SECTION
 
     house.do("ida", lambda a: changing.define_type(a, {**SECTION, "name": "hall", "label": "Hall"}))

@@ -17,7 +17,7 @@ from PIL import Image, ImageSequence
 
 from hawthorn.core.errors import BadFile, TooMany
 from hawthorn.core.pictures import Crop
-from hawthorn.operations import files, recordings, renditions, uploads
+from hawthorn.operations.media import files, recordings, renditions, uploads
 from tests.service.made import House
 
 SECRET = b"SECRET PIER 54.27 -3.11"

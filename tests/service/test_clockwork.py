@@ -14,12 +14,13 @@ import pytest
 
 from hawthorn.core.errors import BadStore, BadTime, GateUnmet, InTheWay
 from hawthorn.core.timeline import SECOND
-from hawthorn.operations import dispatches, entries, review
-from hawthorn.operations.act import Act
-from hawthorn.operations.dispatches import When, Wish
-from hawthorn.operations.founding import STANDARD
-from hawthorn.operations.health import health
-from hawthorn.operations.workflows import define as define_workflow
+from hawthorn.operations.content import entries
+from hawthorn.operations.release import dispatches, review
+from hawthorn.operations.release.dispatches import When, Wish
+from hawthorn.operations.release.workflows import define as define_workflow
+from hawthorn.operations.runtime.act import Act
+from hawthorn.operations.runtime.bootstrap import STANDARD
+from hawthorn.operations.views.health import health
 from hawthorn.store.database import Database
 from tests.service.made import Clock, House
 

@@ -21,9 +21,11 @@ from hawthorn.client import Client, Refusal, Unreachable
 from hawthorn.core.errors import BadFile, NotFound
 from hawthorn.core.pictures import Crop
 from hawthorn.demo.running import choose_ports
-from hawthorn.operations import dispatches, entries, files, library, metadata, renditions
-from hawthorn.operations.dispatches import Wish
-from hawthorn.operations.reading import Place
+from hawthorn.operations.content import entries
+from hawthorn.operations.delivery.reading import Place
+from hawthorn.operations.media import files, library, metadata, renditions
+from hawthorn.operations.release import dispatches
+from hawthorn.operations.release.dispatches import Wish
 from hawthorn.store.renditions import Renditions
 from tests.conftest import Running, eventually
 from tests.service.made import House

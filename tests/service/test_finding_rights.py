@@ -10,8 +10,11 @@ from typing import Any
 import pytest
 
 from hawthorn.core.errors import NotFound, StaleRevision
-from hawthorn.operations import bulk, changing, entries, finding, people, show, strands, templates
-from hawthorn.operations.act import setup_changed
+from hawthorn.operations.access import people
+from hawthorn.operations.content import bulk, changing, entries, strands, templates
+from hawthorn.operations.runtime.act import setup_changed
+from hawthorn.operations.search import finding
+from hawthorn.operations.views import show
 from hawthorn.store import definitions as definition_store
 from hawthorn.store import people as people_store
 from tests.service.made import House

@@ -15,8 +15,8 @@ import pytest
 
 from hawthorn.client import Client, Refusal
 from hawthorn.core.errors import NotFound
-from hawthorn.operations import first_run
-from hawthorn.operations.act import CLOCKWORKER
+from hawthorn.operations.content import first_run
+from hawthorn.operations.runtime.act import CLOCKWORKER
 from hawthorn.service.app import open_desk
 from hawthorn.service.settings import Settings
 from tests.conftest import eventually

@@ -13,10 +13,13 @@ from hawthorn.core.errors import InTheWay, Refused
 from hawthorn.core.formats import xliff2
 from hawthorn.core.translation.homecoming import Returned
 from hawthorn.core.translation.units import Segment
-from hawthorn.operations import dispatches, entries, review, show, show_work, translation
-from hawthorn.operations.act import View, setup_changed
-from hawthorn.operations.dispatches import Wish
-from hawthorn.operations.translation import Order
+from hawthorn.operations.content import entries
+from hawthorn.operations.release import dispatches, review
+from hawthorn.operations.release.dispatches import Wish
+from hawthorn.operations.runtime.act import View, setup_changed
+from hawthorn.operations.translation import translation
+from hawthorn.operations.translation.translation import Order
+from hawthorn.operations.views import show, show_work
 from hawthorn.store import definitions
 from tests.service.made import House
 

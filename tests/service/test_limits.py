@@ -14,7 +14,7 @@ from typing import Any
 import httpx
 import pytest
 
-from hawthorn.operations import logging_in
+from hawthorn.operations.access import logging_in
 from hawthorn.service import heads, limits
 from hawthorn.store import people as people_store
 from tests.service.made import House, serving

@@ -11,10 +11,14 @@ import pytest
 
 from hawthorn.core.errors import InTheWay, Invalid, Refused
 from hawthorn.core.locales import from_list
-from hawthorn.operations import dispatches, entries, locales, reading, rendering, review, show, translation
-from hawthorn.operations.dispatches import Wish
-from hawthorn.operations.reading import Place
-from hawthorn.operations.translation import Order
+from hawthorn.operations.content import entries, locales
+from hawthorn.operations.delivery import reading, rendering
+from hawthorn.operations.delivery.reading import Place
+from hawthorn.operations.release import dispatches, review
+from hawthorn.operations.release.dispatches import Wish
+from hawthorn.operations.translation import translation
+from hawthorn.operations.translation.translation import Order
+from hawthorn.operations.views import show
 from tests.conftest import Running
 from tests.service.made import House
 

@@ -109,7 +109,7 @@ def test_odd_input_is_refused_clearly(service: tuple[httpx.Client, dict[str, str
 def test_a_fault_takes_nobodys_connection(
     service: tuple[httpx.Client, dict[str, str]], monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    from hawthorn.operations import finding
+    from hawthorn.operations.search import finding
 
     http, _ = service
     monkeypatch.setattr(finding, "tags", lambda *_, **__: 1 / 0)

@@ -8,8 +8,8 @@ from pathlib import Path
 import pytest
 
 from hawthorn.core.errors import InTheWay, Invalid
-from hawthorn.operations import entries
-from hawthorn.operations.act import Act
+from hawthorn.operations.content import entries
+from hawthorn.operations.runtime.act import Act
 from tests.service.made import Clock, House
 
 

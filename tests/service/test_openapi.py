@@ -16,7 +16,7 @@ from pydantic import BaseModel
 from hawthorn import wire
 from hawthorn.core import access
 from hawthorn.core.fields import KINDS
-from hawthorn.operations import notices
+from hawthorn.operations.collaboration import notices
 from hawthorn.service.routing import area  # noqa: F401  (the document is that of the whole service)
 from hawthorn.wire import words
 from tests.conftest import Running

@@ -15,24 +15,18 @@ from PIL import Image
 
 from hawthorn.core.access import Grant, Identity
 from hawthorn.core.errors import GateUnmet, InTheWay, Invalid, NotFound, Refused, StaleRevision
-from hawthorn.operations import (
-    changing,
-    dispatches,
-    entries,
-    files,
-    finding,
-    hand,
-    permission,
-    review,
-    show,
-    translation,
-    workflows,
-)
-from hawthorn.operations.act import Act, View, new_uuid
-from hawthorn.operations.dispatches import Wish
-from hawthorn.operations.founding import PAGE, STANDARD
-from hawthorn.operations.health import health
-from hawthorn.operations.translation import Order
+from hawthorn.operations.access import permission
+from hawthorn.operations.content import changing, entries
+from hawthorn.operations.media import files
+from hawthorn.operations.release import dispatches, review, workflows
+from hawthorn.operations.release.dispatches import Wish
+from hawthorn.operations.runtime.act import Act, View, new_uuid
+from hawthorn.operations.runtime.bootstrap import PAGE, STANDARD
+from hawthorn.operations.search import finding
+from hawthorn.operations.translation import translation
+from hawthorn.operations.translation.translation import Order
+from hawthorn.operations.views import hand, show
+from hawthorn.operations.views.health import health
 from hawthorn.store import definitions as definition_store
 from tests.service.made import House
 

@@ -13,10 +13,13 @@ from hypothesis import strategies as st
 
 from hawthorn.core.errors import GateUnmet, HawthornError, InTheWay, Invalid, NotFound
 from hawthorn.core.timeline import SECOND
-from hawthorn.operations import dispatches, entries, outline, reading, review, show, show_work
-from hawthorn.operations.act import View
-from hawthorn.operations.dispatches import Wish
-from hawthorn.operations.reading import Place
+from hawthorn.operations.content import entries
+from hawthorn.operations.delivery import outline, reading
+from hawthorn.operations.delivery.reading import Place
+from hawthorn.operations.release import dispatches, review
+from hawthorn.operations.release.dispatches import Wish
+from hawthorn.operations.runtime.act import View
+from hawthorn.operations.views import show, show_work
 from hawthorn.store.standings import DRAFT, RELEASE
 from tests.service.made import House
 

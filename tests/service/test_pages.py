@@ -11,18 +11,11 @@ import pytest
 
 from hawthorn.core.errors import Invalid, NotFound
 from hawthorn.core.timeline import SECOND
-from hawthorn.operations import (
-    affected,
-    changing,
-    dispatches,
-    entries,
-    outline,
-    reading,
-    rendering,
-    search_text,
-)
-from hawthorn.operations.dispatches import Wish
-from hawthorn.operations.reading import Place
+from hawthorn.operations.content import changing, entries
+from hawthorn.operations.delivery import affected, outline, reading, rendering, search_text
+from hawthorn.operations.delivery.reading import Place
+from hawthorn.operations.release import dispatches
+from hawthorn.operations.release.dispatches import Wish
 from hawthorn.store import bodies, events
 from hawthorn.store.standings import DRAFT
 from tests.service.made import House

@@ -15,10 +15,12 @@ from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, ru
 
 from hawthorn.core.errors import HawthornError, NotFound
 from hawthorn.core.timeline import SECOND
-from hawthorn.operations import changing, dispatches, entries, outline, reading, rendering
-from hawthorn.operations.act import View
-from hawthorn.operations.dispatches import Wish
-from hawthorn.operations.reading import Place
+from hawthorn.operations.content import changing, entries
+from hawthorn.operations.delivery import outline, reading, rendering
+from hawthorn.operations.delivery.reading import Place
+from hawthorn.operations.release import dispatches
+from hawthorn.operations.release.dispatches import Wish
+from hawthorn.operations.runtime.act import View
 from hawthorn.store import bodies, events
 from hawthorn.store.standings import DRAFT, RELEASE
 from tests.service.made import House

@@ -14,21 +14,14 @@ from PIL import Image
 from hawthorn.core.access import Grant, Identity
 from hawthorn.core.errors import BadFile, InTheWay, Invalid, NotFound, NotLoggedIn, Refused, TooMany
 from hawthorn.core.timeline import SECOND
-from hawthorn.operations import (
-    attempts,
-    changing,
-    dispatches,
-    entries,
-    files,
-    logging_in,
-    people,
-    permission,
-    reading,
-    rendering,
-    show_log,
-)
-from hawthorn.operations.act import Act
-from hawthorn.operations.dispatches import Wish
+from hawthorn.operations.access import attempts, logging_in, people, permission
+from hawthorn.operations.content import changing, entries
+from hawthorn.operations.delivery import reading, rendering
+from hawthorn.operations.media import files
+from hawthorn.operations.release import dispatches
+from hawthorn.operations.release.dispatches import Wish
+from hawthorn.operations.runtime.act import Act
+from hawthorn.operations.views import show_log
 from hawthorn.store import files as file_store
 from hawthorn.store import people as store
 from tests.conftest import eventually

@@ -14,9 +14,11 @@ from hypothesis import strategies as st
 
 from hawthorn.core.errors import HawthornError, NotFound, Refused
 from hawthorn.core.timeline import SECOND, iso
-from hawthorn.operations import changing, dispatches, entries, reading, rendering, review
-from hawthorn.operations.act import Act, View
-from hawthorn.operations.dispatches import Wish
+from hawthorn.operations.content import changing, entries
+from hawthorn.operations.delivery import reading, rendering
+from hawthorn.operations.release import dispatches, review
+from hawthorn.operations.release.dispatches import Wish
+from hawthorn.operations.runtime.act import Act, View
 from hawthorn.store import bodies, events
 from hawthorn.store import definitions as definition_store
 from tests.service.made import House

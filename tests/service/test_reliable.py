@@ -21,20 +21,12 @@ from hypothesis import strategies as st
 from hawthorn.core import expressions, timeline
 from hawthorn.core.errors import BadTime, Invalid
 from hawthorn.core.timeline import SECOND
-from hawthorn.operations import (
-    applying,
-    assignments,
-    dispatches,
-    entries,
-    news,
-    notices,
-    people,
-    presence,
-    review,
-    workflows,
-)
-from hawthorn.operations.dispatches import When
-from hawthorn.operations.founding import STANDARD
+from hawthorn.operations.access import people
+from hawthorn.operations.collaboration import assignments, news, notices, presence
+from hawthorn.operations.content import entries
+from hawthorn.operations.release import applying, dispatches, review, workflows
+from hawthorn.operations.release.dispatches import When
+from hawthorn.operations.runtime.bootstrap import STANDARD
 from hawthorn.service import live, stopping
 from hawthorn.store import definitions
 from tests.conftest import eventually

@@ -16,10 +16,12 @@ from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, rule
 
 from hawthorn.core.errors import HawthornError
-from hawthorn.operations import dispatches, entries, people, review, workflows
-from hawthorn.operations.act import Act
-from hawthorn.operations.dispatches import Wish
-from hawthorn.operations.health import health
+from hawthorn.operations.access import people
+from hawthorn.operations.content import entries
+from hawthorn.operations.release import dispatches, review, workflows
+from hawthorn.operations.release.dispatches import Wish
+from hawthorn.operations.runtime.act import Act
+from hawthorn.operations.views.health import health
 from tests.service.made import House
 
 PEOPLE = st.sampled_from(["ida", "oda", "rhea", "wim"])

@@ -13,8 +13,10 @@ from hypothesis.stateful import Bundle, RuleBasedStateMachine, invariant, precon
 
 from hawthorn.core.errors import InTheWay, StaleRevision
 from hawthorn.core.merge import Settlement
-from hawthorn.operations import changing, entries, finding, show, strands
-from hawthorn.operations.health import health
+from hawthorn.operations.content import changing, entries, strands
+from hawthorn.operations.search import finding
+from hawthorn.operations.views import show
+from hawthorn.operations.views.health import health
 from tests.service.made import House
 
 TYPE: dict[str, Any] = {

@@ -17,8 +17,12 @@ from hawthorn.core import timeline
 from hawthorn.core.errors import InTheWay, Invalid, NotFound, Refused
 from hawthorn.core.timeline import SECOND
 from hawthorn.followers.mail import Mail
-from hawthorn.operations import assignments, entries, hand, notices, people, presence, remarks, review
-from hawthorn.operations.remarks import Quote
+from hawthorn.operations.access import people
+from hawthorn.operations.collaboration import assignments, notices, presence, remarks
+from hawthorn.operations.collaboration.remarks import Quote
+from hawthorn.operations.content import entries
+from hawthorn.operations.release import review
+from hawthorn.operations.views import hand
 from hawthorn.service.settings import Settings
 from tests.conftest import Running, eventually
 from tests.service.made import House

@@ -20,7 +20,7 @@ import pytest
 from hawthorn.client import Client, Refusal, Unreachable
 from hawthorn.demo.museum import PASSWORD
 from hawthorn.demo.running import choose_ports
-from hawthorn.operations.health import health
+from hawthorn.operations.views.health import health
 from hawthorn.wire.problems import Problem
 from tests.conftest import Running, eventually
 from tests.service.made import Clock, House

@@ -20,8 +20,9 @@ from hawthorn.core.merge import Settlement
 from hawthorn.core.revision import Content
 from hawthorn.core.translation import units
 from hawthorn.demo.bureau import NS
-from hawthorn.operations import entries, translation
-from hawthorn.operations.translation import Order
+from hawthorn.operations.content import entries
+from hawthorn.operations.translation import translation
+from hawthorn.operations.translation.translation import Order
 from hawthorn.store import definitions
 from hawthorn.store import entries as store
 from tests.service.made import House

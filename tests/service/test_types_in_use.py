@@ -11,19 +11,13 @@ import pytest
 
 from hawthorn.core.access import Identity
 from hawthorn.core.errors import InTheWay, Invalid, NotFound, Refused
-from hawthorn.operations import (
-    changing,
-    dispatches,
-    entries,
-    people,
-    permission,
-    rendering,
-    templates,
-    workflows,
-)
-from hawthorn.operations.dispatches import Wish
-from hawthorn.operations.entries import Base
-from hawthorn.operations.reading import Place
+from hawthorn.operations.access import people, permission
+from hawthorn.operations.content import changing, entries, templates
+from hawthorn.operations.content.entries import Base
+from hawthorn.operations.delivery import rendering
+from hawthorn.operations.delivery.reading import Place
+from hawthorn.operations.release import dispatches, workflows
+from hawthorn.operations.release.dispatches import Wish
 from hawthorn.service.context import NOBODY
 from hawthorn.store import people as people_store
 from tests.service.made import House, serving

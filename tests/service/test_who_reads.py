@@ -14,20 +14,14 @@ import httpx
 import pytest
 
 from hawthorn.core.timeline import iso
-from hawthorn.operations import (
-    assignments,
-    changing,
-    dispatches,
-    entries,
-    people,
-    remarks,
-    review,
-    strands,
-    translation,
-)
-from hawthorn.operations.act import Act, setup_changed
-from hawthorn.operations.dispatches import When, Wish
-from hawthorn.operations.translation import Order
+from hawthorn.operations.access import people
+from hawthorn.operations.collaboration import assignments, remarks
+from hawthorn.operations.content import changing, entries, strands
+from hawthorn.operations.release import dispatches, review
+from hawthorn.operations.release.dispatches import When, Wish
+from hawthorn.operations.runtime.act import Act, setup_changed
+from hawthorn.operations.translation import translation
+from hawthorn.operations.translation.translation import Order
 from hawthorn.store import definitions as definition_store
 from hawthorn.store import entries as entry_store
 from hawthorn.store import people as people_store
@@ -293,7 +287,7 @@ def _relate(act: Act, uuid: str, others: list[str]) -> None:
 
 
 def _session(act: Act, handle: str) -> str:
-    from hawthorn.operations import logging_in
+    from hawthorn.operations.access import logging_in
 
     row = people_store.by_handle(act.conn, handle)
     assert row is not None
@@ -420,11 +414,11 @@ def no_less(world: World, who: str) -> None:
 
 
 def test_the_stream_names_no_entry_that_may_not_be_known(world: World) -> None:
-    from hawthorn.operations import news
+    from hawthorn.operations.collaboration import news
 
     for who in world.tokens:
         with world.house.desk.db.read() as conn:
-            from hawthorn.operations import logging_in
+            from hawthorn.operations.access import logging_in
 
             identity = logging_in.identify(conn, world.house.clock.at, world.tokens[who])
         found = world.house.desk.read(identity, lambda v: news.read(v, 0, 10_000))

@@ -10,9 +10,13 @@ import pytest
 
 from hawthorn.core.errors import GateUnmet, InTheWay, Invalid, NotFound, Refused, StaleRevision
 from hawthorn.followers.mail import Mail
-from hawthorn.operations import changing, dispatches, entries, notices, people, review, show, workflows
-from hawthorn.operations.dispatches import Wish
-from hawthorn.operations.health import health
+from hawthorn.operations.access import people
+from hawthorn.operations.collaboration import notices
+from hawthorn.operations.content import changing, entries
+from hawthorn.operations.release import dispatches, review, workflows
+from hawthorn.operations.release.dispatches import Wish
+from hawthorn.operations.views import show
+from hawthorn.operations.views.health import health
 from hawthorn.service.settings import Settings
 from tests.service.made import House
 

@@ -13,26 +13,15 @@ import pytest
 from hawthorn.core import contenttypes, merge
 from hawthorn.core.errors import Conflicting, GateUnmet, InTheWay, Invalid, NotFound, Refused, StaleRevision
 from hawthorn.core.merge import Settlement
-from hawthorn.operations import (
-    bulk,
-    changing,
-    dispatches,
-    entries,
-    finding,
-    indexing,
-    lists,
-    previews,
-    reading,
-    rendering,
-    review,
-    show,
-    strands,
-    templates,
-)
-from hawthorn.operations.act import Act, setup_changed
-from hawthorn.operations.dispatches import When, Wish
-from hawthorn.operations.founding import PAGE
-from hawthorn.operations.health import health
+from hawthorn.operations.content import bulk, changing, entries, strands, templates
+from hawthorn.operations.delivery import previews, reading, rendering
+from hawthorn.operations.release import dispatches, review
+from hawthorn.operations.release.dispatches import When, Wish
+from hawthorn.operations.runtime.act import Act, setup_changed
+from hawthorn.operations.runtime.bootstrap import PAGE
+from hawthorn.operations.search import finding, indexing, lists
+from hawthorn.operations.views import show
+from hawthorn.operations.views.health import health
 from hawthorn.store import definitions as definition_store
 from hawthorn.store import entries as store
 from hawthorn.store.standings import DRAFT, RELEASE

@@ -15,8 +15,8 @@ from typer.testing import CliRunner
 from hawthorn.cli.app import app as commands
 from hawthorn.core.errors import BadStore, DiskFull, ReadOnly
 from hawthorn.core.timeline import SECOND
-from hawthorn.operations import applying
-from hawthorn.operations.health import examine
+from hawthorn.operations.release import applying
+from hawthorn.operations.views.health import examine
 from hawthorn.store import connection, migrate
 from hawthorn.store.database import Database
 from tests.service.made import House, serving

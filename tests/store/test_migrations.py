@@ -10,10 +10,14 @@ from typing import Any
 import pytest
 
 from hawthorn.core.timeline import SECOND, day_or_instant
-from hawthorn.operations import dispatches, entries, finding, indexing, permission, show
-from hawthorn.operations.act import Desk, View
-from hawthorn.operations.founding import found
-from hawthorn.operations.health import health
+from hawthorn.operations.access import permission
+from hawthorn.operations.content import entries
+from hawthorn.operations.release import dispatches
+from hawthorn.operations.runtime.act import Desk, View
+from hawthorn.operations.runtime.bootstrap import found
+from hawthorn.operations.search import finding, indexing
+from hawthorn.operations.views import show
+from hawthorn.operations.views.health import health
 from hawthorn.store import connection, migrate, people
 from hawthorn.store.database import Database
 from tests.service.made import START, Clock

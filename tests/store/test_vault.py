@@ -12,7 +12,8 @@ import pytest
 
 from hawthorn.core.errors import NoKey
 from hawthorn.core.timeline import SECOND
-from hawthorn.operations import logging_in, people, previews
+from hawthorn.operations.access import logging_in, people
+from hawthorn.operations.delivery import previews
 from hawthorn.service.app import open_desk
 from hawthorn.service.settings import Settings
 from hawthorn.store.vault import Vault, is_sealed

@@ -22,9 +22,11 @@ from schemathesis.specs.openapi.checks import (
     status_code_conformance,
 )
 
-from hawthorn.operations import dispatches, entries, logging_in, people
-from hawthorn.operations.act import Act
-from hawthorn.operations.dispatches import Wish
+from hawthorn.operations.access import logging_in, people
+from hawthorn.operations.content import entries
+from hawthorn.operations.release import dispatches
+from hawthorn.operations.release.dispatches import Wish
+from hawthorn.operations.runtime.act import Act
 from hawthorn.store import people as people_store
 from tests.service.made import House, serving
 

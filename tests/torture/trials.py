@@ -21,10 +21,10 @@ from hawthorn.core.timeline import SECOND
 from hawthorn.followers import courier
 from hawthorn.followers.courier import Courier
 from hawthorn.followers.mail import Mail
-from hawthorn.operations import translation
-from hawthorn.operations.dispatches import When, Wish, make
-from hawthorn.operations.health import examine
-from hawthorn.operations.translation import Order
+from hawthorn.operations.release.dispatches import When, Wish, make
+from hawthorn.operations.translation import translation
+from hawthorn.operations.translation.translation import Order
+from hawthorn.operations.views.health import examine
 from hawthorn.store import bureaus, connection, definitions, migrate, outbox, people, pool
 from hawthorn.store.database import Database
 from tests.core import test_moved

@@ -72,7 +72,7 @@ def check(file: File = None) -> None:
 
     Example: hawthorn check --file records.sqlite
     """
-    from hawthorn.operations.health import CHECKS, examine
+    from hawthorn.operations.views.health import CHECKS, examine
     from hawthorn.store import connection, failing, migrate
 
     found = _settings(file=file)
@@ -117,8 +117,8 @@ def add_person(
 
     Example: hawthorn add-person ida "Ida Marlow" --role managing-editor --role staff
     """
-    from hawthorn.operations import people, permission
-    from hawthorn.operations.act import CLOCKWORK
+    from hawthorn.operations.access import people, permission
+    from hawthorn.operations.runtime.act import CLOCKWORK
     from hawthorn.service.app import open_desk
 
     password = password or getpass.getpass("Password: ")

@@ -1,6 +1,6 @@
 """The kinds of events that the log holds: what each says happened. An event of no kind that stands here cannot be written.
 
-A new kind needs a line here, what it concerns in `operations/news.py`, and what the console calls it.
+A new kind needs a line here, what it concerns in `operations/collaboration/news.py`, and what the console calls it.
 """
 
 from __future__ import annotations

@@ -27,7 +27,7 @@ from hawthorn.demo.mailbox import Mailbox
 from hawthorn.demo.seeding import seed
 from hawthorn.demo.site import Drafted
 from hawthorn.demo.site import Site as PublicSite
-from hawthorn.operations.act import SystemClock
+from hawthorn.operations.runtime.act import SystemClock
 from hawthorn.service.app import create_asgi
 from hawthorn.service.running import set_up_logs
 from hawthorn.service.settings import Settings

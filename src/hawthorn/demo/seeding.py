@@ -13,34 +13,21 @@ from hawthorn.core.formats import xliff2
 from hawthorn.core.timeline import SECOND
 from hawthorn.demo import drawing, museum
 from hawthorn.demo.bureau import translate_file
-from hawthorn.operations import (
-    assignments,
-    changing,
-    dispatches,
-    entries,
-    files,
-    library,
-    lists,
-    logging_in,
-    outline,
-    page_addresses,
-    people,
-    permission,
-    previews,
-    remarks,
-    review,
-    show,
-    strands,
-    templates,
-    translation,
-    workflows,
-)
-from hawthorn.operations.act import CLOCKWORK, Act, Desk, setup_changed
-from hawthorn.operations.dispatches import When, Wish
-from hawthorn.operations.founding import found
-from hawthorn.operations.previews import LinkWish
-from hawthorn.operations.remarks import Quote
-from hawthorn.operations.translation import Order
+from hawthorn.operations.access import logging_in, people, permission
+from hawthorn.operations.collaboration import assignments, remarks
+from hawthorn.operations.collaboration.remarks import Quote
+from hawthorn.operations.content import changing, entries, strands, templates
+from hawthorn.operations.delivery import outline, page_addresses, previews
+from hawthorn.operations.delivery.previews import LinkWish
+from hawthorn.operations.media import files, library
+from hawthorn.operations.release import dispatches, review, workflows
+from hawthorn.operations.release.dispatches import When, Wish
+from hawthorn.operations.runtime.act import CLOCKWORK, Act, Desk, setup_changed
+from hawthorn.operations.runtime.bootstrap import found
+from hawthorn.operations.search import lists
+from hawthorn.operations.translation import translation
+from hawthorn.operations.translation.translation import Order
+from hawthorn.operations.views import show
 from hawthorn.store import bureaus as bureau_store
 from hawthorn.store import definitions as definition_store
 from hawthorn.store import entries as entry_store

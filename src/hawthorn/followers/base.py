@@ -15,7 +15,7 @@ import structlog
 
 from hawthorn.core.timeline import SECOND
 from hawthorn.followers.options import Options
-from hawthorn.operations.act import CLOCKWORKER, Act, Desk
+from hawthorn.operations.runtime.act import CLOCKWORKER, Act, Desk
 from hawthorn.store import events, outbox
 
 log = structlog.get_logger(__name__)

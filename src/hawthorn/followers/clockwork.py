@@ -7,9 +7,11 @@ import structlog
 from hawthorn.core.timeline import SECOND
 from hawthorn.followers.base import Follower
 from hawthorn.followers.options import Options
-from hawthorn.operations import assignments, dispatches, permission
-from hawthorn.operations.act import CLOCKWORK, Desk
-from hawthorn.operations.health import BEHIND
+from hawthorn.operations.access import permission
+from hawthorn.operations.collaboration import assignments
+from hawthorn.operations.release import dispatches
+from hawthorn.operations.runtime.act import CLOCKWORK, Desk
+from hawthorn.operations.views.health import BEHIND
 from hawthorn.store import dispatches as store
 from hawthorn.store import events
 

@@ -23,8 +23,9 @@ from hawthorn.core.timeline import SECOND
 from hawthorn.followers import outgoing
 from hawthorn.followers.base import Follower
 from hawthorn.followers.options import Options
-from hawthorn.operations import bureaus, permission, translation
-from hawthorn.operations.act import Act, Desk
+from hawthorn.operations.access import permission
+from hawthorn.operations.runtime.act import Act, Desk
+from hawthorn.operations.translation import bureaus, translation
 from hawthorn.store import jobs, outbox
 
 log = structlog.get_logger(__name__)

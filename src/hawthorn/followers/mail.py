@@ -22,9 +22,9 @@ from hawthorn.core.access import Grant, Identity
 from hawthorn.core.timeline import SECOND
 from hawthorn.followers.base import Follower
 from hawthorn.followers.options import Options
-from hawthorn.operations import notices
-from hawthorn.operations.act import Act, Desk, View
-from hawthorn.operations.notices import Notice
+from hawthorn.operations.collaboration import notices
+from hawthorn.operations.collaboration.notices import Notice
+from hawthorn.operations.runtime.act import Act, Desk, View
 from hawthorn.store import events, failing, outbox, people
 from hawthorn.store.vault import Vault
 

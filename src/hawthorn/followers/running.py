@@ -13,7 +13,7 @@ from hawthorn.followers.clockwork import Clockwork
 from hawthorn.followers.courier import Courier
 from hawthorn.followers.mail import Mail
 from hawthorn.followers.options import Options
-from hawthorn.operations.act import Desk
+from hawthorn.operations.runtime.act import Desk
 from hawthorn.store import outbox
 
 PATIENCE = 15.0

@@ -13,11 +13,13 @@ from hawthorn import __version__
 from hawthorn.core.bounds import Bounds
 from hawthorn.core.errors import NotLoggedIn
 from hawthorn.followers.running import Followers
-from hawthorn.operations import dispatches, indexing, logging_in
-from hawthorn.operations.act import Clock, Desk, SystemClock
-from hawthorn.operations.founding import found
-from hawthorn.operations.refusals import Refusals
-from hawthorn.operations.renditions import Maker
+from hawthorn.operations.access import logging_in
+from hawthorn.operations.media.renditions import Maker
+from hawthorn.operations.release import dispatches
+from hawthorn.operations.runtime.act import Clock, Desk, SystemClock
+from hawthorn.operations.runtime.bootstrap import found
+from hawthorn.operations.runtime.refusals import Refusals
+from hawthorn.operations.search import indexing
 from hawthorn.service import console, problems
 from hawthorn.service.hot import HotReads
 from hawthorn.service.limits import Limits

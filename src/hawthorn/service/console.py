@@ -12,8 +12,8 @@ from starlette.datastructures import MutableHeaders
 from starlette.staticfiles import StaticFiles
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from hawthorn.operations import page_addresses
-from hawthorn.operations.act import Desk
+from hawthorn.operations.delivery import page_addresses
+from hawthorn.operations.runtime.act import Desk
 
 POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; "

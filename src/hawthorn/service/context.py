@@ -13,8 +13,9 @@ from hawthorn.core import access
 from hawthorn.core.access import Grant, Identity
 from hawthorn.core.errors import CodeNeeded, Invalid, NotLoggedIn, Refused
 from hawthorn.core.timeline import SECOND
-from hawthorn.operations import attempts, logging_in, reading
-from hawthorn.operations.act import CLOCKWORKER, Act, Desk
+from hawthorn.operations.access import attempts, logging_in
+from hawthorn.operations.delivery import reading
+from hawthorn.operations.runtime.act import CLOCKWORKER, Act, Desk
 from hawthorn.service.live import Hub
 from hawthorn.service.settings import Settings
 

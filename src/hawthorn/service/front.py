@@ -93,7 +93,7 @@ class Front:
             self._loaded.set()
 
     def _made(self) -> HotReads:
-        from hawthorn.operations import first_run
+        from hawthorn.operations.content import first_run
         from hawthorn.service.app import create_asgi, open_desk
 
         desk = open_desk(self.settings, db=self.db)

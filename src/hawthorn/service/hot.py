@@ -13,8 +13,8 @@ from urllib.parse import unquote_plus
 from fastapi import FastAPI
 from starlette.types import Receive, Scope, Send
 
-from hawthorn.operations import renditions
-from hawthorn.operations.act import Clock
+from hawthorn.operations.media import renditions
+from hawthorn.operations.runtime.act import Clock
 from hawthorn.service import serving
 from hawthorn.service.stopping import Stopping
 from hawthorn.store.bodies import FRESH

@@ -21,9 +21,9 @@ from starlette.types import Message, Send
 
 from hawthorn.core.access import Identity
 from hawthorn.core.errors import HawthornError, NotFound, NotLoggedIn, Refused
-from hawthorn.operations import news
-from hawthorn.operations.act import CLOCKWORK, Desk, View
-from hawthorn.operations.news import News
+from hawthorn.operations.collaboration import news
+from hawthorn.operations.collaboration.news import News
+from hawthorn.operations.runtime.act import CLOCKWORK, Desk, View
 from hawthorn.store import events
 
 log = structlog.get_logger(__name__)

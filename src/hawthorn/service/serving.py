@@ -10,8 +10,8 @@ from urllib.parse import quote
 from fastapi import Request
 from starlette.responses import Response, StreamingResponse
 
-from hawthorn.operations.act import Desk
-from hawthorn.operations.renditions import Maker
+from hawthorn.operations.media.renditions import Maker
+from hawthorn.operations.runtime.act import Desk
 from hawthorn.store import files
 
 _CHUNK = 1 << 20

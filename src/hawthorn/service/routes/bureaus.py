@@ -6,8 +6,8 @@ from fastapi import Request
 
 from hawthorn import wire
 from hawthorn.followers import outgoing
-from hawthorn.operations import bureaus
-from hawthorn.operations.bureaus import Bureau
+from hawthorn.operations.translation import bureaus
+from hawthorn.operations.translation.bureaus import Bureau
 from hawthorn.service.context import Answer, AtDesk, Who, settings_of
 from hawthorn.service.paging import Paged
 from hawthorn.service.routes.entries import REFUSALS

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from hawthorn import wire
 from hawthorn.core import timeline
-from hawthorn.operations import dispatches, show_work
-from hawthorn.operations.act import Act, View
-from hawthorn.operations.dispatches import When, Wish
+from hawthorn.operations.release import dispatches
+from hawthorn.operations.release.dispatches import When, Wish
+from hawthorn.operations.runtime.act import Act, View
+from hawthorn.operations.views import show_work
 from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint
 from hawthorn.service.paging import Paged, Since, Until
 from hawthorn.service.routes.entries import REFUSALS

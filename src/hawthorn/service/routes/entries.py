@@ -12,9 +12,13 @@ from hawthorn.core import numbers
 from hawthorn.core.access import Identity
 from hawthorn.core.errors import BaseNeeded, Conflicting
 from hawthorn.core.merge import Settlement
-from hawthorn.operations import bulk, entries, finding, permission, review, show, templates
-from hawthorn.operations.act import Act, Desk, View
-from hawthorn.operations.entries import Saved
+from hawthorn.operations.access import permission
+from hawthorn.operations.content import bulk, entries, templates
+from hawthorn.operations.content.entries import Saved
+from hawthorn.operations.release import review
+from hawthorn.operations.runtime.act import Act, Desk, View
+from hawthorn.operations.search import finding
+from hawthorn.operations.views import show
 from hawthorn.service.context import Answer, AtDesk, IfMatch, Once, Who, fingerprint
 from hawthorn.service.paging import Paged
 from hawthorn.service.routing import area

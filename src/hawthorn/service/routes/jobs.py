@@ -13,9 +13,12 @@ from hawthorn import wire
 from hawthorn.core.access import Subject
 from hawthorn.core.errors import BadFile
 from hawthorn.core.formats import xliff2
-from hawthorn.operations import finding, permission, show_work, translation
-from hawthorn.operations.act import Act, View
-from hawthorn.operations.translation import Order
+from hawthorn.operations.access import permission
+from hawthorn.operations.runtime.act import Act, View
+from hawthorn.operations.search import finding
+from hawthorn.operations.translation import translation
+from hawthorn.operations.translation.translation import Order
+from hawthorn.operations.views import show_work
 from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint
 from hawthorn.service.paging import Paged
 from hawthorn.service.routes.entries import REFUSALS

@@ -14,8 +14,11 @@ from starlette.requests import ClientDisconnect
 from hawthorn import wire
 from hawthorn.core import pictures
 from hawthorn.core.errors import BadFile, Invalid
-from hawthorn.operations import files, finding, library, permission, recordings, renditions, show, uploads
-from hawthorn.operations.act import Act, View
+from hawthorn.operations.access import permission
+from hawthorn.operations.media import files, library, recordings, renditions, uploads
+from hawthorn.operations.runtime.act import Act, View
+from hawthorn.operations.search import finding
+from hawthorn.operations.views import show
 from hawthorn.service import serving
 from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint, settings_of
 from hawthorn.service.paging import Paged

@@ -8,8 +8,10 @@ from fastapi import Query, Response
 
 from hawthorn import wire
 from hawthorn.core.timeline import iso
-from hawthorn.operations import finding, lists, show, templates
-from hawthorn.operations.act import Act
+from hawthorn.operations.content import templates
+from hawthorn.operations.runtime.act import Act
+from hawthorn.operations.search import finding, lists
+from hawthorn.operations.views import show
 from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint
 from hawthorn.service.paging import Paged
 from hawthorn.service.routes.entries import REFUSALS

@@ -7,9 +7,12 @@ from typing import Annotated
 from fastapi import Query
 
 from hawthorn import wire
-from hawthorn.operations import entries, outline, permission, previews, show
-from hawthorn.operations.act import Act, View
-from hawthorn.operations.reading import Place
+from hawthorn.operations.access import permission
+from hawthorn.operations.content import entries
+from hawthorn.operations.delivery import outline, previews
+from hawthorn.operations.delivery.reading import Place
+from hawthorn.operations.runtime.act import Act, View
+from hawthorn.operations.views import show
 from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint
 from hawthorn.service.paging import Paged
 from hawthorn.service.routes.entries import REFUSALS

@@ -11,8 +11,10 @@ from hawthorn import wire
 from hawthorn.core import access
 from hawthorn.core.access import Subject
 from hawthorn.core.errors import Invalid
-from hawthorn.operations import first_run, founding, logging_in, people, permission
-from hawthorn.operations.act import CLOCKWORKER, Act, View
+from hawthorn.operations.access import logging_in, people, permission
+from hawthorn.operations.content import first_run
+from hawthorn.operations.runtime import bootstrap as founding
+from hawthorn.operations.runtime.act import CLOCKWORKER, Act, View
 from hawthorn.service.context import (
     NOBODY,
     Answer,

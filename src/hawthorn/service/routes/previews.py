@@ -10,10 +10,11 @@ from hawthorn import wire
 from hawthorn.core import sites
 from hawthorn.core.timeline import iso
 from hawthorn.followers import outgoing
-from hawthorn.operations import affected, page_addresses, permission, previews, search_text
-from hawthorn.operations.act import Act, View
-from hawthorn.operations.page_addresses import Answer as Fetched
-from hawthorn.operations.reading import Place
+from hawthorn.operations.access import permission
+from hawthorn.operations.delivery import affected, page_addresses, previews, search_text
+from hawthorn.operations.delivery.page_addresses import Answer as Fetched
+from hawthorn.operations.delivery.reading import Place
+from hawthorn.operations.runtime.act import Act, View
 from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint, settings_of
 from hawthorn.service.paging import Paged
 from hawthorn.service.routes.entries import REFUSALS

@@ -18,10 +18,12 @@ from hawthorn.core import numbers
 from hawthorn.core.access import Identity
 from hawthorn.core.errors import Invalid, NotFound
 from hawthorn.core.sites import CARRIES
-from hawthorn.operations import outline, previews, reading, rendering, renditions, watching
-from hawthorn.operations.act import Desk, View
-from hawthorn.operations.news import News
-from hawthorn.operations.rendering import Rendered
+from hawthorn.operations.collaboration import watching
+from hawthorn.operations.collaboration.news import News
+from hawthorn.operations.delivery import outline, previews, reading, rendering
+from hawthorn.operations.delivery.rendering import Rendered
+from hawthorn.operations.media import renditions
+from hawthorn.operations.runtime.act import Desk, View
 from hawthorn.service import serving
 from hawthorn.service.context import NOBODY, Answer, AtDesk, Reader, hub_of, next_page
 from hawthorn.service.live import framed

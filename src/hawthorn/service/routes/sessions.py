@@ -9,8 +9,8 @@ from fastapi import Request, Response
 from hawthorn import wire
 from hawthorn.core.access import Identity
 from hawthorn.core.errors import CodeNeeded, NotLoggedIn
-from hawthorn.operations import logging_in, permission
-from hawthorn.operations.act import CLOCKWORKER, Desk
+from hawthorn.operations.access import logging_in, permission
+from hawthorn.operations.runtime.act import CLOCKWORKER, Desk
 from hawthorn.service.context import (
     NOBODY,
     Answer,

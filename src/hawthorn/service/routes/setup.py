@@ -10,10 +10,11 @@ from fastapi import Query, Request, Response
 from hawthorn import __version__, wire
 from hawthorn.core import contenttypes, locales, numbers, pictures, sites, workflow
 from hawthorn.core.fields import KINDS
-from hawthorn.operations import changing, hand, show_log
-from hawthorn.operations import locales as acts
-from hawthorn.operations.act import View
-from hawthorn.operations.health import trouble
+from hawthorn.operations.content import changing
+from hawthorn.operations.content import locales as acts
+from hawthorn.operations.runtime.act import View
+from hawthorn.operations.views import hand, show_log
+from hawthorn.operations.views.health import trouble
 from hawthorn.service.context import Answer, AtDesk, Who, settings_of
 from hawthorn.service.paging import Paged, Since, Until
 from hawthorn.service.routes.entries import REFUSALS

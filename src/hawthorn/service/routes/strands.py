@@ -10,8 +10,9 @@ from fastapi import Query, Response
 from hawthorn import wire
 from hawthorn.core.errors import BaseNeeded, Conflicting
 from hawthorn.core.merge import Settlement
-from hawthorn.operations import show, strands
-from hawthorn.operations.act import Act, View
+from hawthorn.operations.content import strands
+from hawthorn.operations.runtime.act import Act, View
+from hawthorn.operations.views import show
 from hawthorn.service.context import Answer, AtDesk, IfMatch, Who
 from hawthorn.service.paging import Paged
 from hawthorn.service.routes.entries import REFUSALS

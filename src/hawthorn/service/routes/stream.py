@@ -11,9 +11,10 @@ from sse_starlette import EventSourceResponse
 
 from hawthorn.core import numbers
 from hawthorn.core.access import Identity
-from hawthorn.operations import logging_in, news, presence
-from hawthorn.operations.act import Desk, View
-from hawthorn.operations.news import News
+from hawthorn.operations.access import logging_in
+from hawthorn.operations.collaboration import news, presence
+from hawthorn.operations.collaboration.news import News
+from hawthorn.operations.runtime.act import Desk, View
 from hawthorn.service.context import Who, hub_of, token_of
 from hawthorn.service.live import framed
 from hawthorn.service.routing import area

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from hawthorn import wire
 from hawthorn.core import numbers
-from hawthorn.operations import assignments, notices, presence, remarks, review
-from hawthorn.operations.act import Act, View
-from hawthorn.operations.remarks import Quote
+from hawthorn.operations.collaboration import assignments, notices, presence, remarks
+from hawthorn.operations.collaboration.remarks import Quote
+from hawthorn.operations.release import review
+from hawthorn.operations.runtime.act import Act, View
 from hawthorn.service.context import Answer, AtDesk, Who
 from hawthorn.service.paging import Paged
 from hawthorn.service.routes.entries import REFUSALS, after

@@ -6,8 +6,8 @@ from dataclasses import asdict
 
 from hawthorn import wire
 from hawthorn.core import workflow
-from hawthorn.operations import workflows
-from hawthorn.operations.act import Act
+from hawthorn.operations.release import workflows
+from hawthorn.operations.runtime.act import Act
 from hawthorn.service.context import Answer, AtDesk, Who
 from hawthorn.service.routes.entries import REFUSALS
 from hawthorn.service.routing import area

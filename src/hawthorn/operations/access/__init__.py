@@ -1,0 +1,1 @@
+"""Who people and programs are, and what they may."""

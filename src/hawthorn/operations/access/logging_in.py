@@ -1,0 +1,324 @@
+"""Logging in and out: passwords, sessions, second factors and invitations."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import secrets
+import sqlite3
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cache
+from typing import Any
+
+import pyotp
+from argon2 import PasswordHasher
+from argon2.exceptions import Argon2Error, InvalidHashError
+
+from hawthorn.core import passwords
+from hawthorn.core.access import Identity, Subject
+from hawthorn.core.errors import CodeNeeded, FieldProblem, InTheWay, Invalid, NotFound, NotLoggedIn
+from hawthorn.core.timeline import SECOND, iso
+from hawthorn.operations.access import attempts, permission
+from hawthorn.operations.runtime.act import Act, View
+from hawthorn.store import outbox, previews
+from hawthorn.store import people as store
+
+INVITATION_LASTS = 7 * 86400 * SECOND
+
+
+@dataclass(frozen=True, slots=True)
+class Lasts:
+    """How long a session lasts, in microseconds: without being used, and in any case."""
+
+    idle: int = 12 * 3600 * SECOND
+    longest: int = 14 * 86400 * SECOND
+
+
+USUAL = Lasts()
+STEP = 30
+"""Seconds for which a code holds (RFC 6238, section 4.1)."""
+_SEEN_EVERY = 600 * SECOND
+_HASHER = PasswordHasher(time_cost=9, memory_cost=12 * 1024, parallelism=1)
+"""Argon2id (RFC 9106) with 12 MB and three times the passes that are advised for so much: dear to whoever guesses, and no burden on others while somebody logs in."""
+
+
+@cache
+def _nobodys() -> str:
+    """What is compared with for a name that is not there; made once, and not before somebody logs in."""
+    return _HASHER.hash("nobody has this password")
+
+
+def hashed(token: str) -> str:
+    """How a session token or key is kept; both are random, so a fast hash is enough."""
+    return hashlib.sha256(token.encode()).hexdigest()
+
+
+def password_hash(password: str) -> str:
+    """A password as kept: Argon2id (RFC 9106)."""
+    with attempts.HASHING:
+        return _HASHER.hash(password)
+
+
+def check_password(view: View, handle: str, password: str) -> sqlite3.Row | None:
+    """The person whose handle and password these are. Takes as long for a name that is not there."""
+    return fits(store.by_handle(view.conn, handle), password)
+
+
+def fits(row: sqlite3.Row | None, password: str) -> sqlite3.Row | None:
+    """The same of somebody who was looked up: done where many may wait for it without keeping anybody from reading."""
+    try:
+        with attempts.HASHING:
+            kept = row["password"] if row is not None and row["password"] else _nobodys()
+            _HASHER.verify(kept, password)
+    except (Argon2Error, InvalidHashError):
+        return None
+    return row if row is not None and row["password"] else None
+
+
+def refused(act: Act, handle: str, source: str) -> None:
+    """Note in the log that somebody could not log in, or confirm who they are."""
+    act.event("session.refused", [], {"handle": handle[:80], "from": source})
+
+
+def log_in(act: Act, row: sqlite3.Row, agent: str = "", lasts: Lasts = USUAL) -> str:
+    """Open a session for somebody whose password was right; returns its token, which is kept only hashed."""
+    token = secrets.token_urlsafe(32)
+    store.open_session(
+        act.conn,
+        hashed(token),
+        row["id"],
+        act.now,
+        act.now + min(lasts.idle, lasts.longest),
+        secrets.token_hex(16),
+        agent[:200],
+    )
+    who = act.by(permission.identity_of(act.conn, row["id"]))
+    who.event("session.opened", [], {"handle": row["handle"]})
+    act.resume(who)
+    return token
+
+
+def log_out(act: Act, token: str) -> None:
+    """End a session, and the previews that were open in the console: their addresses lie in the browser's history."""
+    store.end_session(act.conn, hashed(token), act.now)
+    previews.end_panes(act.conn, act.identity.id, act.now)
+    act.event("session.ended", [], {"handle": act.identity.handle})
+
+
+def identify(conn: sqlite3.Connection, now: int, token: str) -> Identity:
+    """Who a session token or key belongs to; raises `NotLoggedIn`."""
+    digest = hashed(token)
+    actor = store.session_actor(conn, digest, now)
+    if actor is not None:
+        return permission.identity_of(conn, actor)
+    key = store.key(conn, digest)
+    if key is None:
+        raise NotLoggedIn(
+            "The session has ended, or the key is not valid.", remedy="Log in again, or ask for a new key."
+        )
+    if key["expires_at"] is not None and key["expires_at"] <= now:
+        raise NotLoggedIn(
+            f"The key “{key['name']}” expired on {iso(key['expires_at'])}.",
+            remedy="Ask somebody who sets up keys for a new one.",
+        )
+    return permission.identity_of(conn, key["actor"], json.loads(key["stages"]))
+
+
+def sessions(view: View, token: str, handle: str = "") -> list[dict[str, Any]]:
+    """The open sessions of whoever looks, the newest first; those of others for whoever may set up people."""
+    actor = _whose(view, handle)
+    mine = hashed(token)
+    return [
+        {
+            "id": row["uuid"],
+            "agent": row["agent"],
+            "since": iso(row["created_at"]),
+            "seen_at": iso(row["seen_at"]),
+            "until": iso(row["expires_at"]),
+            "this": row["token_hash"] == mine,
+        }
+        for row in store.sessions(view.conn, actor, view.now)
+    ]
+
+
+def _whose(view: View, handle: str) -> int:
+    if not handle or handle == view.identity.handle:
+        return view.identity.id
+    permission.require(view, "configure", Subject())
+    row = store.by_handle(view.conn, handle)
+    if row is None:
+        raise NotFound(f"There is nobody called {handle}.", remedy="Look at the people.")
+    return int(row["id"])
+
+
+def end_session(act: Act, id: str) -> None:
+    """End a session by its id: one's own, or anybody's for whoever may set up people."""
+    row = store.session(act.conn, id)
+    if row is None or (row["actor"] != act.identity.id and not permission.may(act, "configure", Subject())):
+        raise NotFound("There is no such session.", remedy="Look at the sessions that are open.")
+    store.end_session(act.conn, row["token_hash"], act.now)
+    act.event("session.ended", [], {"handle": row["handle"]})
+
+
+def note_seen(act: Act, token: str, lasts: Lasts = USUAL) -> None:
+    """Note that a session is in use, so that it goes on."""
+    store.session_seen(act.conn, hashed(token), act.now, lasts.idle, lasts.longest)
+
+
+def is_long_unseen(conn: sqlite3.Connection, now: int, token: str) -> bool:
+    """Whether it is time to note that a session is in use."""
+    return store.session_last_seen(conn, hashed(token)) < now - _SEEN_EVERY
+
+
+def change_password(act: Act, token: str, before: str, after: str) -> None:
+    """Change one's own password; every other session of one's own ends."""
+    _only_people(act)
+    _require_strong(after, store.actor(act.conn, act.identity.id))
+    if check_password(act, act.identity.handle, before) is None:
+        raise Invalid([FieldProblem("before", "is not your password now")])
+    store.set_password(act.conn, act.identity.id, password_hash(after))
+    store.end_sessions(act.conn, act.identity.id, act.now, but=hashed(token))
+    previews.end_all_of(act.conn, act.identity.id, act.now)
+    act.event("person.password-changed", [], {"handle": act.identity.handle})
+
+
+def _require_strong(password: str, row: sqlite3.Row | None) -> None:
+    own = (row["handle"], row["name"], row["email"]) if row is not None else ()
+    said = passwords.weak(password, own)
+    if said:
+        raise Invalid([FieldProblem("password", said)])
+
+
+def _only_people(act: Act) -> None:
+    if act.identity.kind != "person":
+        raise InTheWay("A program has a key and no password.", remedy="End the key and issue another.")
+
+
+def needs_code(view: View, actor: int) -> bool:
+    """Whether somebody logs in with a code besides the password."""
+    row = store.second_factor(view.conn, actor)
+    return row is not None and row["since"] is not None
+
+
+def use_code(act: Act, actor: int, code: str) -> bool:
+    """Take a code of the second factor (RFC 6238), each at most once; one step early or late is taken. Spare codes too."""
+    row = store.second_factor(act.conn, actor)
+    if row is None:
+        return False
+    said = "".join(code.split()).replace("-", "").casefold()
+    if not said.isascii():
+        return False
+    step = act.now // SECOND // STEP
+    totp = pyotp.TOTP(act.vault.open(row["secret"]), interval=STEP)
+    for counter in (step, step - 1, step + 1):
+        if counter > row["counter"] and secrets.compare_digest(totp.generate_otp(counter), said):
+            store.use_step(act.conn, actor, counter)
+            return True
+    spare = json.loads(row["spare"])
+    if row["since"] is not None and hashed(said) in spare:
+        spare.remove(hashed(said))
+        store.set_spare(act.conn, actor, spare)
+        who = act.by(permission.identity_of(act.conn, actor))
+        who.event("person.spare-code-used", [], {"left": len(spare)})
+        act.resume(who)
+        return True
+    return False
+
+
+def begin_second_factor(act: Act, house: str, password: str) -> dict[str, str]:
+    """Begin to set up a second factor, with the password: its secret, and the address that an authenticator reads from a QR
+    code."""
+    _only_people(act)
+    if check_password(act, act.identity.handle, password) is None:
+        raise Invalid([FieldProblem("password", "is not yours")])
+    if needs_code(act, act.identity.id):
+        raise InTheWay("A second factor is set up already.", remedy="End it first.")
+    secret = pyotp.random_base32()
+    store.begin_second_factor(act.conn, act.identity.id, act.vault.seal(secret), act.now)
+    uri = pyotp.TOTP(secret, interval=STEP).provisioning_uri(name=act.identity.handle, issuer_name=house)
+    return {"secret": secret, "uri": uri}
+
+
+def confirm_second_factor(act: Act, code: str, token: str = "") -> list[str]:
+    """Turn the second factor on once a first code is right; every other session ends. Returns spare codes, which are shown
+    this once."""
+    row = store.second_factor(act.conn, act.identity.id)
+    if row is None or row["since"] is not None:
+        raise InTheWay("No second factor is being set up.", remedy="Begin it first.")
+    if not use_code(act, act.identity.id, code):
+        raise Invalid([FieldProblem("code", "is not the one that the authenticator shows now")])
+    spare = [secrets.token_hex(5) for _ in range(10)]
+    store.confirm_second_factor(act.conn, act.identity.id, act.now, [hashed(s) for s in spare])
+    store.end_sessions(act.conn, act.identity.id, act.now, but=hashed(token))
+    act.event("person.second-factor-on", [], {"handle": act.identity.handle})
+    return [f"{s[:5]}-{s[5:]}" for s in spare]
+
+
+def end_second_factor(act: Act, handle: str, password: str) -> None:
+    """Turn a second factor off: one's own with the password, or for somebody who lost theirs by whoever sets up people."""
+    actor = _whose(act, handle)
+    if actor == act.identity.id:
+        if check_password(act, act.identity.handle, password) is None:
+            raise Invalid([FieldProblem("password", "is not yours")])
+    else:
+        permission.require_no_more_than_own(act, actor)
+    store.end_second_factor(act.conn, actor)
+    row = store.actor(act.conn, actor)
+    act.event("person.second-factor-off", [], {"handle": row["handle"] if row is not None else handle})
+
+
+def require_code(act: Act, row: sqlite3.Row, code: str) -> bool:
+    """Whether a log-in may go on as far as the second factor goes; raises `CodeNeeded` when none was given."""
+    if not needs_code(act, row["id"]):
+        return True
+    if not code.strip():
+        raise CodeNeeded(
+            "The code of your second factor is needed.",
+            remedy="Enter the code that your authenticator shows.",
+        )
+    return use_code(act, row["id"], code)
+
+
+def invite(act: Act, actor: int, base: str) -> str:
+    """Invite somebody by mail to choose a password, in place of invitations before; returns the address, shown this once."""
+    row = store.actor(act.conn, actor)
+    assert row is not None
+    token = secrets.token_urlsafe(32)
+    store.add_invitation(act.conn, hashed(token), actor, act.identity.id, act.now, act.now + INVITATION_LASTS)
+    address = f"{base.rstrip('/')}/invitation?token={token}"
+    body = (
+        f"Hello {row['name']},\n\n{act.identity.name} invites you to Hawthorn. Your name there is {row['handle']}.\n\n"
+        f"Choose a password within seven days:\n{address}\n\nIf you did not expect this, leave it: nothing happens then.\n"
+    )
+    seq = act.event("person.invited", [], {"handle": row["handle"], "name": row["name"]})
+    if row["email"]:
+        payload = act.vault.seal(json.dumps({"subject": "Your invitation to Hawthorn", "body": body}))
+        outbox.put(act.conn, "mail", f"invitation-{seq}", seq, row["email"], payload, act.now)
+    return address
+
+
+def invitation(view: View, token: str) -> sqlite3.Row:
+    """Whom an invitation is for; raises `NotFound` when it is used, over or was never given."""
+    row = store.invitation(view.conn, hashed(token), view.now)
+    if row is None:
+        raise NotFound("This invitation was used, or is over.", remedy="Ask whoever invited you for another.")
+    return row
+
+
+def accept_invitation(act: Act, token: str, password: str, agent: str, lasts: Lasts = USUAL) -> str:
+    """Choose a password by an invitation; returns the token of a session, or nothing when a code is needed to log in."""
+    row = invitation(act, token)
+    _require_strong(password, row)
+    store.set_password(act.conn, row["id"], password_hash(password))
+    store.use_invitations(act.conn, row["id"], act.now)
+    store.end_sessions(act.conn, row["id"], act.now)
+    who = act.by(permission.identity_of(act.conn, row["id"]))
+    who.event("person.joined", [], {"handle": row["handle"]})
+    act.resume(who)
+    return "" if needs_code(act, row["id"]) else log_in(act, row, agent, lasts)
+
+
+def waiting_invitations(conn: sqlite3.Connection, actors: Sequence[int], now: int) -> set[int]:
+    """Of some people, those with an invitation that may still be used."""
+    return {a for a in actors if store.has_invitation(conn, a, now)}

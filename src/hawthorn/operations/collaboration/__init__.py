@@ -1,0 +1,1 @@
+"""What colleagues say, have to do, and are told."""

@@ -1,0 +1,159 @@
+"""Assignments: who has an edition in hand, and until when."""
+
+from __future__ import annotations
+
+import sqlite3
+from datetime import date, timedelta
+from typing import Any
+
+from hawthorn.core import naming, timeline
+from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound, Refused
+from hawthorn.core.timeline import iso
+from hawthorn.operations.access import permission
+from hawthorn.operations.runtime.act import Act, View, new_uuid
+from hawthorn.store import entries, people
+from hawthorn.store import talk as store
+
+WORK = ("write", "sign", "release", "accept", "commission", "submit")
+"""Verbs of which somebody needs one to have an edition in hand; who gives it needs one of the first five."""
+
+
+def assign(act: Act, uuid: str, locale: str, handle: str, due: str = "", note: str = "") -> None:
+    """Give an edition into somebody's hands, with a day by which it is due; whoever had it hands it on."""
+    tag = act.setup.locale(locale)
+    entry = permission.find(act, uuid, tag)
+    about = permission.subject(act, entry, tag)
+    note = naming.note("note", note)
+    if not any(permission.may(act, verb, about) for verb in WORK[:5]):
+        raise permission.refusal(act, "write", about)
+    if due:
+        _day(due)
+    row = people.by_handle(act.conn, handle)
+    if row is None or row["kind"] not in ("person", "assistant"):
+        raise NotFound(f"There is nobody called {handle}.", remedy="Look at the people.")
+    theirs = View(act.conn, permission.identity_of(act.conn, row["id"]), act.now, act.setup)
+    their_subject = permission.subject(theirs, entry, tag)
+    if not (
+        permission.may(theirs, "read", their_subject)
+        and any(permission.may(theirs, verb, their_subject) for verb in WORK)
+    ):
+        raise Refused(
+            f"{row['name']} could do nothing with it.",
+            remedy=f"Choose somebody else: {', '.join(permission.holders(act, 'write', about)) or 'nobody may write it'}.",
+            missing="write",
+            who=permission.holders(act, "write", about),
+        )
+    before = store.assignment(act.conn, entry["id"], tag)
+    if before is not None:
+        same = before["holder"] == row["id"] and (before["due"], before["note"]) == (due, note)
+        if same:
+            raise InTheWay(f"{row['name']} has it in hand already.", remedy="Change the day or the note.")
+        store.end_assignment(act.conn, before["id"], act.identity.id, act.now, "handed on")
+    id = new_uuid(act.now)
+    store.assign(act.conn, id, entry["id"], tag, row["id"], act.identity.id, act.now, due, note.strip())
+    act.event(
+        "assignment.made",
+        [entry["id"]],
+        {
+            **_payload(act, entry, tag, due, note),
+            "holder": row["id"],
+            "to": row["name"],
+            "from": before["holder"] if before else None,
+        },
+    )
+
+
+def end(act: Act, uuid: str, locale: str, done: bool) -> None:
+    """Say that an assignment is done, or that it is not needed any more."""
+    tag = act.setup.locale(locale)
+    entry = permission.find(act, uuid, tag)
+    row = store.assignment(act.conn, entry["id"], tag)
+    if row is None:
+        raise InTheWay("Nobody has it in hand.", remedy="Nothing needs to be done.")
+    about = permission.subject(act, entry, tag)
+    if act.identity.id not in (row["holder"], row["actor"]) and not any(
+        permission.may(act, verb, about) for verb in WORK[:5]
+    ):
+        raise permission.refusal(act, "write", about)
+    outcome = "done" if done else "dropped"
+    store.end_assignment(act.conn, row["id"], act.identity.id, act.now, outcome)
+    act.event(
+        "assignment.ended",
+        [entry["id"]],
+        {
+            **_payload(act, entry, tag, row["due"], row["note"]),
+            "outcome": outcome,
+            "holder": row["holder"],
+            "giver": row["actor"],
+        },
+    )
+
+
+def remind(act: Act) -> int:
+    """Put into the log what is due within a day, and what is late, once each; returns how many."""
+    count = 0
+    for row, what in _to_tell(act):
+        store.told(act.conn, row["id"], what)
+        entry = entries.entry_by_id(act.conn, row["entry"])
+        payload = _payload(act, entry, row["locale"], row["due"], row["note"])
+        act.event(
+            f"assignment.{what}", [row["entry"]], {**payload, "holder": row["holder"], "giver": row["actor"]}
+        )
+        count += 1
+    return count
+
+
+def something_to_tell(view: View) -> bool:
+    """Whether somebody has to be reminded."""
+    return bool(_to_tell(view))
+
+
+def _to_tell(view: View) -> list[tuple[sqlite3.Row, str]]:
+    horizon = (timeline.to_datetime(view.now).date() + timedelta(days=2)).isoformat()
+    out = []
+    for row in store.due_by(view.conn, horizon):
+        state = state_of(view, row)
+        if state != row["told"] and state:
+            out.append((row, state))
+    return out
+
+
+def state_of(view: View, row: sqlite3.Row) -> str:
+    """“late” after the day that it is due, “due” on it and the day before, in its holder's zone; else nothing."""
+    if not row["due"]:
+        return ""
+    today = timeline.to_datetime(view.now).astimezone(timeline.zone_or_utc(row["holder_zone"])).date()
+    days = (date.fromisoformat(row["due"]) - today).days
+    return "late" if days < 0 else "due" if days <= 1 else ""
+
+
+def shown(view: View, row: sqlite3.Row | None) -> dict[str, Any] | None:
+    """An assignment as its entry shows it."""
+    if row is None:
+        return None
+    return {
+        "holder": row["holder_name"],
+        "handle": row["holder_handle"],
+        "by": row["by_name"],
+        "at": iso(row["at"]),
+        "due": row["due"],
+        "state": state_of(view, row),
+        "note": row["note"],
+    }
+
+
+def _day(text: str) -> None:
+    try:
+        date.fromisoformat(text)
+    except ValueError:
+        raise Invalid([FieldProblem("due", f"“{text}” is no day; write it as 2030-01-31")]) from None
+
+
+def _payload(act: Act, entry: sqlite3.Row, locale: str, due: str, note: str) -> dict[str, Any]:
+    return {
+        "entry": entry["uuid"],
+        "locale": locale,
+        "title": entries.title(act.conn, entry["id"], locale) or "untitled",
+        "due": due,
+        "note": note,
+    }

@@ -1,0 +1,251 @@
+"""What is told live: events as they were committed, who is here, and that somebody was told something.
+
+It is read once for all who listen in a process. What each of them may learn is then decided by their grants from what was
+read, without asking the file again.
+"""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from hawthorn.core import access
+from hawthorn.core.access import Identity, Subject
+from hawthorn.core.contenttypes import COMMON
+from hawthorn.core.timeline import SECOND
+from hawthorn.operations.access import permission
+from hawthorn.operations.collaboration import presence
+from hawthorn.operations.runtime.act import View
+from hawthorn.store import entries, events
+from hawthorn.store import notices as notice_store
+
+MOST = 50
+"""So many entries of one event are named; whoever shows more asks for them."""
+_READ = 2_000
+AT_ONCE = 500
+"""So many events are read in one look."""
+
+CONCERNS: dict[str, tuple[str, ...]] = {
+    "entry.": (
+        "entries",
+        "outline",
+        "library",
+        "topics",
+        "tags",
+        "search-text",
+        "hand",
+        "grid",
+        "dispatches",
+        "jobs",
+    ),
+    "review.": ("entries", "hand", "dispatches"),
+    "strand.": ("entries", "hand"),
+    "dispatch.": (
+        "dispatches",
+        "entries",
+        "entry",
+        "outline",
+        "hand",
+        "grid",
+        "search-text",
+        "topics",
+        "library",
+    ),
+    "commission.": ("jobs", "grid", "entries", "hand"),
+    "job.progress": ("jobs",),
+    "job.": ("jobs", "grid", "entries", "hand"),
+    "remark.": ("hand",),
+    "assignment.": ("hand", "entries"),
+    "preview.": ("links",),
+    "template.": ("templates",),
+    "list.": ("lists",),
+    "folder.": ("folders", "library"),
+    "library.": ("folders", "library"),
+    "file.": (),
+    "type.": ("types", "entries", "entry", "hand"),
+    "set.": ("types",),
+    "workflow.": ("workflows", "entries", "entry", "hand", "dispatches"),
+    "crops.": ("library",),
+    "locales.": ("types", "entries", "entry", "grid", "outline", "library"),
+    "bureau.": ("bureaus", "types"),
+    "sites.": ("sites",),
+    "person.": ("people", "account", "entry"),
+    "role.": ("roles", "people", "account", "entry"),
+    "key.": ("keys",),
+    "session.": ("sessions",),
+    "access.": (),
+    "mail.": (),
+}
+"""The lists that an event concerns, by the beginning of its kind; the longest that fits counts. Names are the console's."""
+_PEOPLE = ("person.", "role.", "key.", "bureau.", "session.", "access.", "mail.")
+RIGHTS = ("person.", "role.", "key.", "session.", "workflow.", "sites.", "type.")
+"""Kinds after which what somebody may do has to be looked at again."""
+
+
+def concerns(kind: str) -> tuple[str, ...]:
+    """The lists that an event of a kind concerns."""
+    fitting = [start for start in CONCERNS if kind.startswith(start)]
+    return CONCERNS[max(fitting, key=len)] if fitting else ("everything",)
+
+
+@dataclass(frozen=True, slots=True)
+class About:
+    """An entry that something is about, as grants see it, for whoever looks."""
+
+    id: int
+    uuid: str
+    type: str
+    source_locale: str
+    section: int | None
+    within: tuple[int, ...]
+    owner: int
+    locales: tuple[str, ...]
+    """Those in which there is an edition."""
+
+    def readable(self, identity: Identity, locales: Iterable[str]) -> set[str]:
+        """Those of some locales in which somebody may read it, by the rule of `permission.readable`: the common edition, and
+        no locale at all (""), where any of its editions may be read."""
+        if access.reads_all(identity):
+            return set(locales)
+        own = self.owner == identity.id
+
+        def may(tag: str) -> bool:
+            about = Subject(self.type, tag, self.section, permission.WORKING, own, self.within)
+            return access.allowing(identity, "read", about) is not None
+
+        known = any(may(one) for one in self.locales)
+        return {tag for tag in locales if known and (tag in ("", "*") or may(tag))}
+
+
+@dataclass(frozen=True, slots=True)
+class Happened:
+    """One event: its kind, who did it, and the entries that it is about with the locales, where they are known."""
+
+    seq: int
+    kind: str
+    actor: int
+    by: str
+    about: tuple[About, ...]
+    locales: tuple[str, ...] = ()
+
+
+Place = tuple[About, tuple[str, ...]]
+"""An entry, and the locales in which somebody has it open."""
+
+
+@dataclass(frozen=True, slots=True)
+class News:
+    """What was read at once: events, the entries at which somebody came, went or moved, and who was told something."""
+
+    upto: int
+    events: tuple[Happened, ...] = ()
+    presence: tuple[Place, ...] = ()
+    told: frozenset[int] = frozenset()
+
+
+def read(view: View, after: int, limit: int = AT_ONCE) -> News:
+    """The events after a sequence, as many as fit into one look."""
+    rows = events.after(view.conn, after, limit)
+    known: dict[int, About] = {}
+    found = tuple(_happened(view.conn, row, known) for row in rows)
+    return News(rows[-1]["seq"] if rows else after, found)
+
+
+def _happened(conn: sqlite3.Connection, row: sqlite3.Row, known: dict[int, About]) -> Happened:
+    about = tuple(_about(conn, id, known) for id in events.entries_of(conn, row["seq"], _READ))
+    return Happened(row["seq"], row["kind"], row["actor"], row["name"], about, _locales(row["json"]))
+
+
+def _about(conn: sqlite3.Connection, id: int, known: dict[int, About]) -> About:
+    if id not in known:
+        row = entries.entry_by_id(conn, id)
+        within = entries.within(conn, row["section"])
+        tags = tuple(e["locale"] for e in entries.editions(conn, id) if e["locale"] != COMMON)
+        known[id] = About(
+            id, row["uuid"], row["type"], row["source_locale"], row["section"], within, row["actor"], tags
+        )
+    return known[id]
+
+
+def _locales(payload: str | None) -> tuple[str, ...]:
+    said = json.loads(payload) if payload else {}
+    found = {said["locale"]} if isinstance(said.get("locale"), str) else set()
+    for many in ("moves", "jobs"):
+        if not found and isinstance(said.get(many), list):
+            found = {one["locale"] for one in said[many] if isinstance(one, dict) and "locale" in one}
+    return tuple(sorted(found))
+
+
+Here = Mapping[str, tuple[Any, ...]]
+"""Who is where: by the page of a browser, the entry, locale, field and whether they type."""
+
+
+def who_is_here(view: View) -> tuple[Here, int | None]:
+    """Who is where now, and the instant at which the first of them counts as gone unless there is a new sign of them."""
+    rows = presence.all_present(view)
+    ends = min((row["at"] + presence.LASTS + SECOND for row in rows), default=None)
+    return {r["page"]: (r["entry"], r["locale"], r["field"], r["typing"]) for r in rows}, ends
+
+
+def came_and_went(view: View, before: Here, now: Here) -> tuple[Place, ...]:
+    """The entries at which somebody came, went or moved to another field."""
+    touched: dict[int, set[str]] = {}
+    for page in {*before, *now}:
+        places = before.get(page), now.get(page)
+        if places[0] != places[1]:
+            for place in places:
+                if place is not None:
+                    touched.setdefault(place[0], set()).add(place[1])
+    known: dict[int, About] = {}
+    return tuple((_about(view.conn, id, known), tuple(sorted(touched[id]))) for id in sorted(touched))
+
+
+def for_events(news: News, identity: Identity) -> list[tuple[int, dict[str, Any]]]:
+    """What somebody is told of the events: kind, entries, locales, the lists concerned and who did it, of each they may know."""
+    out: list[tuple[int, dict[str, Any]]] = []
+    for event in news.events:
+        locales = event.locales or ("",)
+        found = {about.uuid: tags for about in event.about if (tags := about.readable(identity, locales))}
+        seen = list(found)
+        if not (seen if event.about else _general(event, identity)):
+            continue
+        shown = set().union(*found.values())
+        told: dict[str, Any] = {
+            "kind": event.kind,
+            "entries": seen[:MOST],
+            "locales": [tag for tag in event.locales if tag in shown or not event.about],
+            "lists": list(concerns(event.kind)),
+            "by": event.by,
+        }
+        out.append((event.seq, {**told, "more": True} if len(seen) > MOST else told))
+    return out
+
+
+def _general(event: Happened, identity: Identity) -> bool:
+    """Whether somebody may learn of an event that is about no entry: of people and keys, who sets them up or did it."""
+    if event.kind.startswith(_PEOPLE) and event.actor != identity.id:
+        return access.allowing(identity, "configure", Subject()) is not None
+    return access.works(identity)
+
+
+def for_presence(news: News, identity: Identity) -> list[str]:
+    """The entries at which somebody came, went or moved, of those that may be read."""
+    return [about.uuid for about, locales in news.presence if about.readable(identity, locales)]
+
+
+def newest_told(view: View) -> int:
+    """The newest notice that anybody has."""
+    return notice_store.newest_id(view.conn)
+
+
+def told_since(view: View, after: int, topics: Iterable[str]) -> tuple[int, frozenset[int]]:
+    """The newest notice now, and who was told something since another, or saw what they were told, as far as topics say."""
+    said = {int(t.removeprefix("notification.")) for t in topics if t.startswith("notification.")}
+    if not said and "notification" not in topics:
+        return after, frozenset()
+    newest = notice_store.newest_id(view.conn)
+    new = notice_store.told_after(view.conn, after) if newest > after else []
+    return newest, frozenset({*said, *new})

@@ -1,0 +1,255 @@
+"""Remarks on an entry, a field or a passage: made, answered, resolved; naming a colleague brings it to their hand."""
+
+from __future__ import annotations
+
+import re
+import sqlite3
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from hawthorn.core import contenttypes, naming, passages, slots
+from hawthorn.core.contenttypes import COMMON, ContentType
+from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound, Refused
+from hawthorn.core.passages import Passage
+from hawthorn.core.revision import EMPTY, Content
+from hawthorn.core.timeline import iso
+from hawthorn.operations.access import permission
+from hawthorn.operations.runtime.act import Act, View, new_uuid
+from hawthorn.store import entries, people, short
+from hawthorn.store import talk as store
+
+LONGEST = 5_000
+"""The most characters of a remark."""
+_NAMED = re.compile(r"(?<![\w@])@([\w.-]*\w)")
+
+
+@dataclass(frozen=True, slots=True)
+class Quote:
+    """The words of a passage, with some before and after (Web Annotation Data Model, section 4.2.4)."""
+
+    exact: str
+    prefix: str = ""
+    suffix: str = ""
+
+
+def make(act: Act, uuid: str, locale: str, text: str, field: str = "", quote: Quote | None = None) -> str:
+    """Make a remark on an edition, a field (by its path) or a passage of it; returns its id."""
+    tag = act.setup.locale(locale)
+    entry = permission.find(act, uuid, tag)
+    _require_person(act)
+    said = _said(text)
+    kind = act.setup.type(entry["type"])
+    where, revision, passage = tag, None, None
+    if field:
+        top = field.split(":", 1)[0]
+        spec = next((f for f in kind.fields if f.name == top), None)
+        if spec is None:
+            raise Invalid([FieldProblem("field", f"“{field}” is not a field of {kind.label}")])
+        where = COMMON if spec.shared else tag
+        revision, content = _head(act, entry["id"], where)
+        if ":" in field and field not in {s.path for s in slots.walk(kind.fields, content.fields)}:
+            raise Invalid([FieldProblem("field", f"nothing stands at “{field}” in the draft")])
+        if quote is not None:
+            passage = _passage(kind, content, field, quote)
+    elif quote is not None:
+        raise Invalid([FieldProblem("field", "say in which field the passage is")])
+    made = new_uuid(act.now)
+    named = _named(act, entry, tag, said)
+    kept = (passage.block, passage.first, passage.past, quote.exact) if passage and quote else None
+    id = store.add_remark(
+        act.conn,
+        made,
+        entry["id"],
+        where,
+        field,
+        kept,
+        revision,
+        act.identity.id,
+        act.identity.kind,
+        act.now,
+        said,
+    )
+    store.mention(act.conn, id, [n["id"] for n in named], act.now)
+    act.event("remark.made", [entry["id"]], {**_payload(act, entry, tag, made, said, named), "field": field})
+    return made
+
+
+def reply(act: Act, id: str, text: str) -> None:
+    """Answer a remark; one that was resolved is open again."""
+    row, entry, tag = _find(act, id)
+    _require_person(act)
+    said = _said(text)
+    named = _named(act, entry, tag, said)
+    others = store.talkers(act.conn, row["id"]) - {act.identity.id}
+    store.add_reply(act.conn, new_uuid(act.now), row["id"], act.identity.id, act.identity.kind, act.now, said)
+    store.mention(act.conn, row["id"], [n["id"] for n in named], act.now)
+    if row["resolved_at"] is not None:
+        store.resolve(act.conn, row["id"], None, None)
+    payload = _payload(act, entry, tag, id, said, named)
+    act.event("remark.answered", [entry["id"]], {**payload, "talkers": sorted(others)})
+
+
+def resolve(act: Act, id: str) -> None:
+    """Say that what a remark was about is settled."""
+    row, entry, tag = _find(act, id)
+    _require_person(act)
+    if row["resolved_at"] is not None:
+        raise InTheWay(f"{row['resolved_name']} resolved it already.", remedy="Answer it to open it again.")
+    store.resolve(act.conn, row["id"], act.identity.id, act.now)
+    payload = _payload(act, entry, tag, id, row["text"], [])
+    act.event(
+        "remark.resolved", [entry["id"]], {**payload, "talkers": sorted(store.talkers(act.conn, row["id"]))}
+    )
+
+
+def reopen(act: Act, id: str) -> None:
+    """Open a remark again."""
+    row, entry, tag = _find(act, id)
+    _require_person(act)
+    if row["resolved_at"] is None:
+        raise InTheWay("It is open.", remedy="Nothing needs to be done.")
+    store.resolve(act.conn, row["id"], None, None)
+    act.event("remark.reopened", [entry["id"]], _payload(act, entry, tag, id, row["text"], []))
+
+
+def on(view: View, uuid: str, locale: str) -> list[dict[str, Any]]:
+    """The remarks on an edition as its draft is now: a passage where it is by now, or said to be gone."""
+    tag = view.setup.locale(locale)
+    entry = permission.find(view, uuid, tag)
+    kind = view.setup.type(entry["type"])
+    rows = store.remarks(view.conn, entry["id"], tag)
+    replies = store.replies(view.conn, [r["id"] for r in rows])
+    heads = {where: _head(view, entry["id"], where)[1] for where in (tag, COMMON)}
+    return [
+        {
+            "id": row["uuid"],
+            "short": short.of(view.conn, "remark", row["uuid"]),
+            "locale": row["locale"],
+            "field": row["field"],
+            "label": contenttypes.label_of(kind, row["field"]) if row["field"] else "",
+            "by": row["name"],
+            "handle": row["handle"],
+            "by_kind": row["actor_kind"],
+            "at": iso(row["at"]),
+            "text": row["text"],
+            "passage": _now(view, kind, row, heads[row["locale"]]),
+            "replies": [
+                {"by": r["name"], "handle": r["handle"], "at": iso(r["at"]), "text": r["text"]}
+                for r in replies.get(row["id"], ())
+            ],
+            "resolved_by": row["resolved_name"] or "",
+            "resolved_at": iso(row["resolved_at"]) if row["resolved_at"] else "",
+        }
+        for row in rows
+    ]
+
+
+def _now(view: View, kind: ContentType, row: sqlite3.Row, head: Content) -> dict[str, Any] | None:
+    if row["first"] is None:
+        return None
+    before = passages.texts(kind, _content(view, row["revision"]), row["field"])
+    there = passages.texts(kind, head, row["field"])
+    found = passages.follow(Passage(row["block"], row["first"], row["past"]), before, there)
+    out = {
+        "quote": row["quote"],
+        "gone": found is None,
+        "block": "",
+        "index": -1,
+        "first": 0,
+        "past": 0,
+        "now": "",
+    }
+    if found is None:
+        return out
+    return out | {
+        "block": found.block,
+        "index": list(there).index(found.block),
+        "first": found.first,
+        "past": found.past,
+        "now": there[found.block][found.first : found.past],
+    }
+
+
+def _content(view: View, revision: int | None) -> Content:
+    """What a revision holds; nothing for none."""
+    return entries.content(view.conn, revision) if revision is not None else EMPTY
+
+
+def _head(view: View, entry: int, locale: str) -> tuple[int | None, Content]:
+    edition = entries.edition(view.conn, entry, locale)
+    head = edition["head"] if edition is not None else None
+    return head, _content(view, head)
+
+
+def _passage(kind: ContentType, content: Content, field: str, quote: Quote) -> Passage:
+    found = passages.find(passages.texts(kind, content, field), quote.exact, quote.prefix, quote.suffix)
+    if found is None:
+        raise Invalid(
+            [
+                FieldProblem(
+                    "quote", f"“{_shortened(quote.exact)}” does not stand in one paragraph of the saved draft"
+                )
+            ],
+            remedy="Save first, and choose words of one paragraph.",
+        )
+    return found
+
+
+def _shortened(text: str) -> str:
+    """Some words of a passage, for a sentence about it."""
+    return text if len(text) <= 60 else f"{text[:59]}…"
+
+
+def _find(view: View, id: str) -> tuple[sqlite3.Row, sqlite3.Row, str]:
+    row = store.remark(view.conn, id)
+    gone = NotFound("There is no such remark that you may see.", remedy="Look at the entry's remarks.")
+    if row is None:
+        raise gone
+    entry = entries.entry_by_id(view.conn, row["entry"])
+    locale = entry["source_locale"] if row["locale"] == COMMON else row["locale"]
+    if not permission.readable(view, entry, locale):
+        raise gone
+    return row, entry, locale
+
+
+def _require_person(act: Act) -> None:
+    if act.identity.kind not in ("person", "assistant"):
+        raise Refused("Only people and assistants make remarks.", remedy="Log in.", missing="person", who=[])
+
+
+def _said(text: str) -> str:
+    said = naming.note("text", text, most=len(text))
+    if not said or len(said) > LONGEST:
+        raise Invalid([FieldProblem("text", f"has between 1 and {LONGEST:,} characters")])
+    return said
+
+
+def _named(act: Act, entry: sqlite3.Row, locale: str, text: str) -> list[sqlite3.Row]:
+    """The colleagues whom a text names with @; one who may not see the entry cannot be asked about it."""
+    out: dict[int, sqlite3.Row] = {}
+    for handle in dict.fromkeys(_NAMED.findall(text)):
+        row = people.by_handle(act.conn, handle)
+        if row is None or row["kind"] != "person" or row["handle"] != handle:
+            continue
+        theirs = View(act.conn, permission.identity_of(act.conn, row["id"]), act.now, act.setup)
+        if not permission.readable(theirs, entry, locale):
+            raise Invalid(
+                [FieldProblem("text", f"{row['name']} may not see this entry")],
+                remedy="Name somebody else, or ask whoever sets up roles.",
+            )
+        out[row["id"]] = row
+    return list(out.values())
+
+
+def _payload(
+    act: Act, entry: sqlite3.Row, locale: str, id: str, text: str, named: list[sqlite3.Row]
+) -> Mapping[str, Any]:
+    return {
+        "entry": entry["uuid"],
+        "locale": locale,
+        "title": entries.title(act.conn, entry["id"], locale) or "untitled",
+        "remark": id,
+        "text": text,
+        "named": [n["id"] for n in named],
+    }

@@ -1,0 +1,1 @@
+"""Entries and their revisions, and the types that say what they hold."""

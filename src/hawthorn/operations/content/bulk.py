@@ -1,0 +1,175 @@
+"""One act on many entries: what it would do to each is shown first, and each has a result of its own.
+
+What is shown first is the act itself, done and then undone in the same transaction: it cannot differ from the doing.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from typing import Any
+
+from hawthorn.core.contenttypes import COMMON, ContentType
+from hawthorn.core.errors import FieldProblem, HawthornError, InTheWay, Invalid
+from hawthorn.core.timeline import spoken
+from hawthorn.operations.access import permission
+from hawthorn.operations.content import entries
+from hawthorn.operations.release import dispatches, review
+from hawthorn.operations.release.dispatches import When, Wish
+from hawthorn.operations.runtime.act import Act
+from hawthorn.store import entries as store
+
+MOST = 500
+Item = tuple[str, str, int | None]
+"""An entry (UUID), a locale, and the revision that was looked at, where the act is about one."""
+
+
+def run(
+    act: Act,
+    name: str,
+    items: Sequence[Item],
+    options: Mapping[str, Any],
+    *,
+    check: bool = False,
+) -> list[dict[str, Any]]:
+    """Do an act to each of the items. With `check` nothing is kept."""
+    if name not in ACTS:
+        raise Invalid(f"“{name}” is not an act for many entries.", remedy=f"Choose one of {', '.join(ACTS)}.")
+    if not items or len(items) > MOST:
+        raise Invalid(f"Name 1 to {MOST} entries.", remedy="Narrow the selection.")
+    out: list[dict[str, Any]] = []
+    with act.trying() as whole:
+        for uuid, locale, revision in dict.fromkeys(items):
+            out.append(_one(act, name, uuid, locale, {**options, "revision": revision}))
+        whole.keep(not check)
+    return out
+
+
+def _one(act: Act, name: str, uuid: str, locale: str, options: Mapping[str, Any]) -> dict[str, Any]:
+    result: dict[str, Any] = {
+        "id": uuid,
+        "locale": locale,
+        "title": "",
+        "done": False,
+        "what": "",
+        "why": "",
+        "remedy": "",
+    }
+    with act.trying() as step:
+        try:
+            entry = permission.find(act, uuid, locale)
+            result["title"] = permission.title(act, entry["id"], locale)
+            known = len(act.notes)
+            result["what"] = " ".join([ACTS[name](act, uuid, locale, options), *act.notes[known:]])
+            result["done"] = True
+        except HawthornError as error:
+            result["why"], result["remedy"] = error.detail, error.remedy
+        step.keep(result["done"])
+    return result
+
+
+def _submit(act: Act, uuid: str, locale: str, options: Mapping[str, Any]) -> str:
+    review.submit(act, uuid, locale, str(options.get("note", "")))
+    return f"revision {_number(act, uuid, locale)} waits for a decision"
+
+
+def _release(act: Act, uuid: str, locale: str, options: Mapping[str, Any]) -> str:
+    dispatches.make(act, [Wish(uuid, locale)], note=str(options.get("note", "")))
+    return "is out"
+
+
+def _plan(act: Act, uuid: str, locale: str, options: Mapping[str, Any]) -> str:
+    when = When(**(options.get("when") or {}))
+    if not (when.instant or when.wall):
+        raise Invalid([FieldProblem("when", "says when it goes out")])
+    dispatches.make(act, [Wish(uuid, locale)], when, note=str(options.get("note", "")))
+    planned = dispatches.resolve_when(act, when)
+    assert planned is not None
+    return f"goes out on {spoken(planned.instant, planned.zone)} ({planned.zone})"
+
+
+def _sign(act: Act, uuid: str, locale: str, options: Mapping[str, Any]) -> str:
+    looked_at = options.get("revision")
+    if looked_at is None:
+        raise Invalid(
+            [FieldProblem("revision", "says which revision was looked at; a sign-off is of exactly that one")]
+        )
+    review.sign_off(act, uuid, locale, looked_at, str(options.get("note", "")))
+    return f"revision {looked_at} is signed off"
+
+
+def _withdraw(act: Act, uuid: str, locale: str, options: Mapping[str, Any]) -> str:
+    dispatches.make(act, [Wish(uuid, locale, "withdraw")], note=str(options.get("note", "")))
+    return "is no longer out"
+
+
+def _remove(act: Act, uuid: str, locale: str, options: Mapping[str, Any]) -> str:
+    dispatches.make(act, [Wish(uuid, locale, "remove")], note=str(options.get("note", "")))
+    return "is removed, in every locale"
+
+
+def _tag(act: Act, uuid: str, locale: str, options: Mapping[str, Any]) -> str:
+    word = str(options.get("tag", "")).strip()
+    return _tags(
+        act, uuid, locale, lambda have: [*have, word] if word not in have else have, f"has the tag “{word}”"
+    )
+
+
+def _untag(act: Act, uuid: str, locale: str, options: Mapping[str, Any]) -> str:
+    word = str(options.get("tag", "")).strip()
+    return _tags(act, uuid, locale, lambda have: [t for t in have if t != word], f"has no tag “{word}”")
+
+
+def _tags(act: Act, uuid: str, locale: str, change: Callable[[list[str]], list[str]], said: str) -> str:
+    entry = permission.find(act, uuid, locale)
+    kind = act.setup.type(entry["type"])
+    spec = next((f for f in kind.fields if f.kind == "tags"), None)
+    if spec is None:
+        raise InTheWay(f"Entries of type “{kind.label}” have no tags.", remedy="Leave it out.")
+    have = _values(act, kind, uuid, locale).get(spec.name) or []
+    return _saved(act, uuid, locale, {spec.name: change(list(have)) or None}, said)
+
+
+def _set(act: Act, uuid: str, locale: str, options: Mapping[str, Any]) -> str:
+    entry = permission.find(act, uuid, locale)
+    kind = act.setup.type(entry["type"])
+    spec = kind.field(str(options.get("field", "")))
+    if spec is None:
+        raise InTheWay(f"Entries of type “{kind.label}” have no such field.", remedy="Leave it out.")
+    return _saved(act, uuid, locale, {spec.name: options.get("value")}, f"“{spec.label}” is set")
+
+
+def _saved(act: Act, uuid: str, locale: str, patch: Mapping[str, Any], said: str) -> str:
+    entry = permission.find(act, uuid, locale)
+    base = entries.current_base(act, entry["id"], act.setup.locale(locale))
+    saved = entries.save(act, uuid, locale, patch, base, "Changed with others")
+    return said if saved.revisions else f"{said} already"
+
+
+def _values(act: Act, kind: ContentType, uuid: str, locale: str) -> dict[str, Any]:
+    entry = permission.find(act, uuid, locale)
+    out: dict[str, Any] = {}
+    for where in (COMMON, act.setup.locale(locale)):
+        edition = store.edition(act.conn, entry["id"], where)
+        if edition is not None and edition["head"] is not None:
+            out |= store.content(act.conn, edition["head"]).fields
+    return out
+
+
+def _number(act: Act, uuid: str, locale: str) -> int:
+    entry = permission.find(act, uuid, locale)
+    edition = store.edition(act.conn, entry["id"], act.setup.locale(locale))
+    number: int = edition["head_number"] if edition is not None else 0
+    return number
+
+
+ACTS: dict[str, Callable[[Act, str, str, Mapping[str, Any]], str]] = {
+    "submit": _submit,
+    "sign": _sign,
+    "release": _release,
+    "plan": _plan,
+    "withdraw": _withdraw,
+    "remove": _remove,
+    "tag": _tag,
+    "untag": _untag,
+    "set": _set,
+}

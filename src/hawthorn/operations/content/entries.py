@@ -1,0 +1,669 @@
+"""Starting, saving, settling and finding entries."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Mapping, Sequence
+from contextlib import suppress
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+from slugify import slugify
+
+from hawthorn.core import contenttypes, fields, merge, numbers, revision, slots
+from hawthorn.core.access import Subject
+from hawthorn.core.contenttypes import COMMON, ContentType
+from hawthorn.core.errors import FieldProblem, HawthornError, InTheWay, Invalid, NotFound, StaleRevision
+from hawthorn.core.kinds.below import parent_of
+from hawthorn.core.kinds.file import focus_of
+from hawthorn.core.merge import Conflict, Merged, Settlement
+from hawthorn.core.revision import EMPTY, Content
+from hawthorn.operations.access import permission, sections
+from hawthorn.operations.release import applying, workflows
+from hawthorn.operations.runtime.act import Act, View, new_uuid
+from hawthorn.operations.search import indexing
+from hawthorn.store import entries as store
+from hawthorn.store import files, standings
+from hawthorn.store.standings import DRAFT, RELEASE
+
+_LONG = 10_000
+"""From so many characters on, what is saved is brought into its stored form before the lock is taken."""
+
+
+def _slugify(text: str) -> str:
+    return slugify(text, replacements=[("'", ""), ("’", "")])
+
+
+@dataclass(frozen=True, slots=True)
+class Base:
+    """The revisions that somebody looked at when they began to type: of the edition and of the common one."""
+
+    own: int | None
+    common: int | None
+
+    @property
+    def etag(self) -> str:
+        """The two as an entity tag."""
+        return f'"{self.own or 0}-{self.common or 0}"'
+
+
+@dataclass(slots=True)
+class Saved:
+    """What came of a save.
+
+    With `conflicts`, nothing but `typed` was kept: by locale, the revision that holds what was typed.
+    """
+
+    uuid: str
+    locale: str
+    revisions: dict[str, int] = field(default_factory=dict)
+    merged_with: list[dict[str, Any]] = field(default_factory=list)
+    conflicts: list[tuple[str, Conflict]] = field(default_factory=list)
+    typed: dict[str, int] = field(default_factory=dict)
+    base: Base = field(default_factory=lambda: Base(None, None))
+    strand: str = store.DRAFT_STRAND
+
+
+def parse_etag(text: str) -> Base:
+    """The revisions that an entity tag names; raises `Invalid` for anything else."""
+    try:
+        own, common = (numbers.whole(n) for n in text.strip().removeprefix("W/").strip('"').split("-"))
+        if own is None or common is None:
+            raise ValueError
+        return Base(own or None, common or None)
+    except ValueError:
+        raise Invalid(
+            f"“{text}” is not the ETag of an entry.",
+            remedy="Send the ETag that you got when you read the entry.",
+        ) from None
+
+
+def start(act: Act, type: str, locale: str, values: Mapping[str, Any], note: str = "") -> str:
+    """Start an entry in a locale, which becomes its source; returns its UUID."""
+    kind = act.setup.type(type)
+    tag = act.setup.locale(locale)
+    _require_room(act, kind)
+    _require_own_fields(act, kind, values, {})
+    section = sections.section_of(act, contenttypes.placement(kind, values)[0])
+    about = Subject(kind.name, tag, section, own=True, within=store.within(act.conn, section))
+    permission.require(act, "write", about)
+    uuid = new_uuid(act.now)
+    entry = store.add_entry(act.conn, uuid, kind.name, tag, section, act.now, act.identity.id)
+    row = store.entry_by_id(act.conn, entry)
+    for where in (COMMON, tag):
+        edition, strand = store.add_edition(act.conn, entry, where)
+        own = {f.name for f in kind.belonging(where)}
+        patch = contenttypes.defaults(kind, where) | {k: v for k, v in values.items() if k in own}
+        typed = _typed(act, kind, row, where, EMPTY, patch)
+        made = _add(act, kind, edition, strand, typed, [], note, "start")
+        store.move_head(act.conn, strand, None, made)
+        _keep_up(act, kind, row, edition, where, typed, made)
+    unknown = set(values) - {f.name for f in kind.fields}
+    if unknown:
+        contenttypes.canonical_fields(kind, {k: values[k] for k in unknown})
+    _follow_section(act, entry)
+    act.event(
+        "entry.started",
+        [entry],
+        {"entry": uuid, "type": type, "locale": tag, "title": store.title(act.conn, entry)},
+    )
+    return uuid
+
+
+def _require_room(act: Act, kind: ContentType) -> None:
+    """A type still takes entries, and one that allows exactly one has none yet."""
+    if kind.retired:
+        raise InTheWay(
+            f"The type “{kind.label}” is retired: no more entries of it are started.",
+            remedy="Choose another type, or let someone who sets up types take it back into use.",
+        )
+    if not kind.single:
+        return
+    row = act.conn.execute(
+        "SELECT uuid FROM entry WHERE type = ? AND removed_at IS NULL", (kind.name,)
+    ).fetchone()
+    if row is not None:
+        raise InTheWay(
+            f"There is one entry of type “{kind.label}” already, and there can be no more.",
+            remedy="Write in that one.",
+            entry=row["uuid"],
+        )
+
+
+def _require_own_fields(
+    view: View, kind: ContentType, patch: Mapping[str, Any], before: Mapping[str, Any]
+) -> None:
+    """What only programs fill is not changed by a person."""
+    if view.identity.kind != "person":
+        return
+    changed = [
+        FieldProblem(f.name, "is filled by programs, and only shown to people")
+        for f in kind.fields
+        if f.read_only and f.name in patch and (patch[f.name] or None) != (before.get(f.name) or None)
+    ]
+    if changed:
+        raise Invalid(changed, remedy="Leave it as it is.")
+
+
+def _require_translated(kind: ContentType, entry: sqlite3.Row, tag: str) -> None:
+    if not kind.translated and tag not in (COMMON, entry["source_locale"]):
+        raise InTheWay(
+            f"Entries of type “{kind.label}” have no other locales.",
+            remedy="Write it in its own locale, or let someone who sets up types make the type a translated one.",
+        )
+
+
+def save(
+    act: Act,
+    uuid: str,
+    locale: str,
+    patch: Mapping[str, Any],
+    base: Base,
+    note: str = "",
+    strand: str = store.DRAFT_STRAND,
+) -> Saved:
+    """Save typed fields over what the writer looked at, in the draft or in another strand.
+
+    Where somebody saved in between, different places merge by themselves. The same place is a conflict:
+    then what was typed is kept as a revision of its own, and the strand does not move.
+    """
+    entry = permission.find(act, uuid, None)
+    kind = act.setup.type(entry["type"])
+    tag = act.setup.locale(locale)
+    _check_names(kind, patch)
+    saved = Saved(uuid, tag, strand=strand)
+    steps: list[_Step] = []
+    for where, seen in ((COMMON, base.common), (tag, base.own)):
+        own = {f.name for f in kind.belonging(where)}
+        mine = {k: v for k, v in patch.items() if k in own}
+        edition = store.edition(act.conn, entry["id"], where, strand)
+        if mine or edition is None:
+            permission.require(act, "write", permission.subject(act, entry, where))
+        if edition is None and strand != store.DRAFT_STRAND:
+            raise NotFound(f"No strand “{strand}” is open here.", remedy="Fork it, or open it again.")
+        if edition is None:
+            _require_translated(kind, entry, tag)
+            store.add_edition(act.conn, entry["id"], where)
+            edition = store.edition(act.conn, entry["id"], where)
+            assert edition is not None
+        if mine:
+            own_now = store.content(act.conn, edition["head"]).fields if edition["head"] is not None else {}
+            _require_own_fields(act, kind, mine, own_now)
+            try:
+                steps.append(_merge_in(act, kind, entry, edition, mine, seen, note))
+            except Invalid:
+                # Say everything that is wrong at once, in whichever edition it would be kept.
+                contenttypes.canonical_fields(kind, patch)
+                raise
+    _finish(act, kind, entry, saved, steps, note)
+    return saved
+
+
+def work_out(
+    view: View,
+    uuid: str,
+    locale: str,
+    patch: Mapping[str, Any],
+    base: Base,
+    strand: str = store.DRAFT_STRAND,
+) -> None:
+    """Do beforehand what a save would do that takes long: bring long texts into their stored form, and merge them."""
+    with suppress(HawthornError):
+        entry = permission.find(view, uuid, None)
+        kind = view.setup.type(entry["type"])
+        tag = view.setup.locale(locale)
+        for where, seen in ((COMMON, base.common), (tag, base.own)):
+            own = {f.name for f in kind.belonging(where)}
+            mine = {k: v for k, v in patch.items() if k in own}
+            edition = store.edition(view.conn, entry["id"], where, strand)
+            stale = edition is not None and edition["head"] is not None and seen != edition["head"]
+            if not mine or not (stale or len(str(mine)) > _LONG):
+                continue
+            under = store.content(view.conn, seen) if seen is not None else EMPTY
+            typed = _typed(view, kind, entry, where, under, mine)
+            if stale and edition is not None:
+                parents = [seen] if seen else []
+                view.setup.mergings.of_typed(view, kind, edition["id"], typed, parents, edition["head"])
+
+
+def work_out_settling(
+    view: View,
+    uuid: str,
+    locale: str,
+    typed: Mapping[str, int],
+    base: Base,
+    strand: str = store.DRAFT_STRAND,
+) -> None:
+    """Merge beforehand what settling a conflict would merge."""
+    with suppress(HawthornError):
+        entry = permission.find(view, uuid, None)
+        kind = view.setup.type(entry["type"])
+        for where, seen in ((COMMON, base.common), (view.setup.locale(locale), base.own)):
+            edition = store.edition(view.conn, entry["id"], where, strand)
+            kept = store.revision_row(view.conn, typed[where]) if where in typed else None
+            if edition is None or kept is None or kept["edition"] != edition["id"] or edition["head"] != seen:
+                continue
+            view.setup.mergings.of_revision(view, kind, typed[where], edition["head"])
+
+
+def settle(
+    act: Act,
+    uuid: str,
+    locale: str,
+    typed: Mapping[str, int],
+    base: Base,
+    settlements: Mapping[str, Settlement],
+    strand: str = store.DRAFT_STRAND,
+) -> Saved:
+    """Settle a conflict: merge what was typed again, with decisions for every place that is unsettled."""
+    entry = permission.find(act, uuid, None)
+    kind = act.setup.type(entry["type"])
+    tag = act.setup.locale(locale)
+    saved = Saved(uuid, tag, strand=strand)
+    steps: list[_Step] = []
+    for where, seen in ((COMMON, base.common), (tag, base.own)):
+        edition = store.edition(act.conn, entry["id"], where, strand)
+        if where not in typed or edition is None:
+            continue
+        permission.require(act, "write", permission.subject(act, entry, where))
+        kept = store.revision_row(act.conn, typed[where])
+        if kept is None or kept["edition"] != edition["id"]:
+            raise NotFound("What was typed is not a revision of this entry.", remedy="Open the entry again.")
+        if edition["head"] != seen:
+            raise StaleRevision(
+                "Somebody saved again while you were deciding.",
+                remedy="Look at the newer text and decide once more; nothing of yours is lost.",
+                etag=current_base(act, entry["id"], tag, strand).etag,
+            )
+        merged = act.setup.mergings.of_revision(act, kind, typed[where], edition["head"])
+        steps.append(_join(kind, edition, merged, typed[where], settlements))
+    _finish(act, kind, entry, saved, steps, "Settled a conflict")
+    return saved
+
+
+@dataclass(slots=True)
+class _Step:
+    edition: sqlite3.Row
+    content: Content | None
+    parents: list[int]
+    conflicts: tuple[Conflict, ...] = ()
+    typed: int | None = None
+    origin: str = "save"
+
+
+def _merge_in(
+    act: Act,
+    kind: ContentType,
+    entry: sqlite3.Row,
+    edition: sqlite3.Row,
+    patch: Mapping[str, Any],
+    seen: int | None,
+    note: str,
+) -> _Step:
+    head = edition["head"]
+    if seen is not None and seen != head:
+        row = store.revision_row(act.conn, seen)
+        if row is None or row["edition"] != edition["id"]:
+            raise Invalid(
+                "The ETag names a revision of another entry.", remedy="Send the ETag of this entry."
+            )
+    under = store.content(act.conn, seen) if seen is not None else EMPTY
+    typed = _typed(act, kind, entry, edition["locale"], under, patch)
+    if seen == head:
+        same = typed.fields == under.fields and seen is not None
+        return _Step(edition, None if same else typed, [head] if head else [])
+    merged = act.setup.mergings.of_typed(act, kind, edition["id"], typed, [seen] if seen else [], head)
+    kept = _add(act, kind, edition["id"], None, typed, [seen] if seen else [], note, "typed")
+    return _join(kind, edition, merged, kept, {})
+
+
+def _join(
+    kind: ContentType, edition: sqlite3.Row, merged: Merged, typed: int, settlements: Mapping[str, Settlement]
+) -> _Step:
+    following = _slug_that_follows(kind, merged.conflicts)
+    if following:
+        settlements = {**settlements, following: Settlement("theirs")}
+    content, still_open = merge.settle(merged, settlements)
+    if following and kind.slug:
+        title = str(content.fields.get(kind.slug.follows) or "")
+        content = replace(
+            content, fields={**content.fields, kind.slug.name: fields.slug_from(title, _slugify)}
+        )
+    unsettled = tuple(c for c in merged.conflicts if c.place in still_open)
+    origin = "settled" if merged.conflicts else "merge"
+    return _Step(edition, content, [edition["head"], typed], unsettled, typed, origin)
+
+
+def _slug_that_follows(kind: ContentType, conflicts: Sequence[Conflict]) -> str:
+    """The slug's place, when both sides' slugs only followed their titles: then there is nothing to ask about it."""
+    by_place = {c.place: c for c in conflicts}
+    slug = by_place.get(kind.slug.name) if kind.slug else None
+    title = by_place.get(kind.slug.follows) if kind.slug else None
+    if slug is None or title is None:
+        return ""
+    pairs = ((slug.ours, title.ours), (slug.theirs, title.theirs))
+    follows = all(s == fields.slug_from(str(t or ""), _slugify) for s, t in pairs)
+    return slug.place if follows else ""
+
+
+def _finish(
+    act: Act, kind: ContentType, entry: sqlite3.Row, saved: Saved, steps: list[_Step], note: str
+) -> None:
+    saved.conflicts = [(s.edition["locale"], c) for s in steps for c in s.conflicts]
+    saved.typed = {s.edition["locale"]: s.typed for s in steps if s.typed is not None}
+    saved.base = current_base(act, entry["id"], saved.locale, saved.strand)
+    if saved.conflicts:
+        # A step of the other edition that would have gone through waits with the rest: keep what was typed.
+        for step in steps:
+            if step.typed is None and step.content is not None:
+                kept = _add(act, kind, step.edition["id"], None, step.content, step.parents, note, "typed")
+                saved.typed[step.edition["locale"]] = kept
+        act.event(
+            "entry.conflict",
+            [entry["id"]],
+            {
+                "entry": saved.uuid,
+                "locale": saved.locale,
+                "places": [c.place for _, c in saved.conflicts],
+                "title": store.title(act.conn, entry["id"], saved.locale),
+            },
+        )
+        return
+    for step in steps:
+        if step.content is None:
+            continue
+        edition = step.edition
+        if step.typed is not None:
+            saved.merged_with.append(_whose(act, edition["head"]))
+        made = _add(
+            act, kind, edition["id"], edition["strand"], step.content, step.parents, note, step.origin
+        )
+        store.move_head(act.conn, edition["strand"], edition["head"], made)
+        saved.revisions[edition["locale"]] = made
+        if saved.strand != store.DRAFT_STRAND:
+            continue
+        _keep_up(act, kind, entry, edition["id"], edition["locale"], step.content, made)
+        if edition["locale"] == COMMON:
+            _follow_section(act, entry["id"])
+    saved.base = current_base(act, entry["id"], saved.locale, saved.strand)
+    if saved.revisions:
+        act.event(
+            "entry.saved",
+            [entry["id"]],
+            {
+                "entry": saved.uuid,
+                "locale": saved.locale,
+                "title": store.title(act.conn, entry["id"], saved.locale),
+                "revisions": saved.revisions,
+                "merged": bool(saved.merged_with),
+                **({"strand": saved.strand} if saved.strand != store.DRAFT_STRAND else {}),
+                "note": note,
+            },
+        )
+
+
+def record(
+    act: Act,
+    kind: ContentType,
+    entry: sqlite3.Row,
+    edition: sqlite3.Row,
+    content: Content,
+    note: str,
+    origin: str,
+) -> int:
+    """Append a content that was made elsewhere (homecoming) to the draft; returns the revision."""
+    parents = [edition["head"]] if edition["head"] else []
+    return append(act, kind, entry, edition, content, parents, note, origin)
+
+
+def append(
+    act: Act,
+    kind: ContentType,
+    entry: sqlite3.Row,
+    edition: sqlite3.Row,
+    content: Content,
+    parents: list[int],
+    note: str,
+    origin: str,
+) -> int:
+    """Append a content with given parents to the draft; returns the revision."""
+    made = _add(act, kind, edition["id"], edition["strand"], content, parents, note, origin)
+    store.move_head(act.conn, edition["strand"], edition["head"], made)
+    _keep_up(act, kind, entry, edition["id"], edition["locale"], content, made)
+    if edition["locale"] == COMMON:
+        _follow_section(act, entry["id"])
+    return made
+
+
+def current_base(view: View, entry: int, locale: str, strand: str = store.DRAFT_STRAND) -> Base:
+    """The heads of an edition and of the common one now, on the draft or another strand."""
+    own = store.edition(view.conn, entry, locale, strand)
+    common = store.edition(view.conn, entry, COMMON, strand)
+    return Base(own["head"] if own else None, common["head"] if common else None)
+
+
+def _whose(view: View, head: int) -> dict[str, Any]:
+    row = store.revision_row(view.conn, head)
+    assert row is not None
+    return {"number": row["number"], "author": row["author"]}
+
+
+def _typed(
+    act: View, kind: ContentType, entry: sqlite3.Row, locale: str, under: Content, patch: Mapping[str, Any]
+) -> Content:
+    """The base with what was typed laid over it, each value in its stored form."""
+    typed = contenttypes.canonical_fields(kind, patch, act.setup.bounds)
+    act.notes += contenttypes.lost(kind, {k: v for k, v in patch.items() if k in typed})
+    values = {k: v for k, v in under.fields.items() if k not in patch} | typed
+    follow_title(act, kind, entry, locale, under, values, patch)
+    _check_targets(act, kind, entry, patch, values)
+    return revision.snapshot(kind, values, under)
+
+
+def follow_title(
+    act: View,
+    kind: ContentType,
+    entry: sqlite3.Row,
+    locale: str,
+    under: Content,
+    values: dict[str, Any],
+    patch: Mapping[str, Any],
+) -> None:
+    """Let the slug follow the title until somebody types one, or the edition is out."""
+    slug = kind.slug
+    if (
+        slug is None
+        or not slug.follows
+        or locale == COMMON
+        or patch.get(slug.name)
+        or slug.follows not in patch
+    ):
+        return
+    before = fields.slug_from(str(under.fields.get(slug.follows) or ""), _slugify)
+    if under.fields.get(slug.name) not in (None, "", before):
+        return
+    if standings.address_of(act.conn, entry["id"], RELEASE, locale):
+        return
+    followed = fields.slug_from(str(values.get(slug.follows) or ""), _slugify)
+    if followed:
+        values[slug.name] = followed
+    else:
+        values.pop(slug.name, None)
+
+
+def _check_names(kind: ContentType, patch: Mapping[str, Any]) -> None:
+    unknown = [k for k in patch if kind.field(k) is None]
+    if unknown:
+        contenttypes.canonical_fields(kind, dict.fromkeys(unknown, ""))
+
+
+def _check_targets(
+    act: View, kind: ContentType, entry: sqlite3.Row, patch: Mapping[str, Any], values: dict[str, Any]
+) -> None:
+    """References lead to entries of the right type, files are there, nothing is below itself."""
+    problems: list[FieldProblem] = []
+    typed = [f for f in kind.fields if f.name in patch]
+    for slot in slots.walk(typed, values):
+        spec, name = slot.spec, slot.path
+        for value in slot.value if isinstance(slot.value, list) else [slot.value]:
+            if value is None:
+                continue
+            if spec.kind in ("reference", "below"):
+                named = parent_of(value) if spec.kind == "below" else value
+                if named is None:
+                    continue
+                target = store.entry(act.conn, named)
+                if target is None or (spec.types and target["type"] not in spec.types):
+                    allowed = f" of type {', '.join(spec.types)}" if spec.types else ""
+                    problems.append(
+                        FieldProblem(name, f"“{slot.label}” refers to {named}, which is no entry{allowed}")
+                    )
+                elif spec.kind == "below" and _is_above(act, entry["id"], target["id"]):
+                    title = permission.title(act, target["id"]) or "untitled"
+                    problems.append(
+                        FieldProblem(
+                            name,
+                            f"an entry cannot be placed below itself, and “{title}” stands at or below it; choose another",
+                        )
+                    )
+            elif spec.kind == "file":
+                row = files.find(act.conn, value["sha256"])
+                if row is None:
+                    problems.append(FieldProblem(name, "names a file that was not uploaded; upload it first"))
+                else:
+                    known = ("sha256", "name", "media_type", "width", "height", "bytes")
+                    focus = {k: value[k] for k in ("focus",) if k in value}
+                    value.clear()
+                    value.update({k: row[k] for k in known if row[k] is not None} | focus)
+    if problems:
+        raise Invalid(problems)
+
+
+def _is_above(view: View, entry: int, below: int) -> bool:
+    seen: set[int] = set()
+    at: int | None = below
+    while at is not None and at not in seen:
+        if at == entry:
+            return True
+        seen.add(at)
+        at = sections.parent_of(view, at)
+    return False
+
+
+def _follow_section(act: Act, entry: int) -> None:
+    """The section follows the placement, and the workflow may follow the section."""
+    workflows.restand(act, sections.follow(act, entry))
+
+
+def _add(
+    act: Act,
+    kind: ContentType,
+    edition: int,
+    strand: int | None,
+    content: Content,
+    parents: list[int],
+    note: str,
+    origin: str,
+) -> int:
+    made = store.add_revision(
+        act.conn,
+        edition=edition,
+        strand=strand,
+        content=content,
+        parents=parents,
+        content_hash=revision.content_hash(edition, kind.version, content.fields),
+        type_version=kind.version,
+        actor=act.identity.id,
+        actor_kind=act.identity.kind,
+        at=act.now,
+        note=note,
+        origin=origin,
+    )
+    uses = [
+        (one["sha256"], focus_of(one))
+        for slot in slots.walk(kind.fields, content.fields)
+        if slot.spec.kind == "file" and slot.value
+        for one in (slot.value if isinstance(slot.value, list) else [slot.value])
+    ]
+    if uses:
+        store.use_files(act.conn, made, uses)
+    return made
+
+
+def _keep_up(
+    act: Act, kind: ContentType, entry: sqlite3.Row, edition: int, locale: str, content: Content, made: int
+) -> None:
+    """Bring in line what is derived from a draft's head."""
+    title = str(content.fields.get(kind.title) or "")
+    lacking = contenttypes.missing(kind, locale, content.fields)
+    internal = kind.field(kind.internal) if kind.internal else None
+    named = str(content.fields.get(kind.internal) or "") if internal else ""
+    store.summarise(
+        act.conn, edition, entry["id"], kind.name, locale, title, lacking, act.now, act.identity.id, named
+    )
+    if kind.dated or kind.pinned:
+        applying.list_drafts(act, [entry["id"]])
+    store.set_references(act.conn, edition, contenttypes.referred(kind, content.fields))
+    store.set_tags(act.conn, edition, contenttypes.tags(kind, content.fields))
+    indexing.follow(act, kind, entry, edition, locale, content)
+    if locale == COMMON:
+        indexing.place(act, kind, entry, content)
+    else:
+        indexing.say(act, kind, entry, edition, locale, content)
+    if kind.slug and (locale != COMMON or kind.below):
+        _follow_draft_address(act, kind, entry, locale, content)
+
+
+def _follow_draft_address(
+    act: Act, kind: ContentType, entry: sqlite3.Row, locale: str, content: Content
+) -> None:
+    assert kind.slug is not None
+    have = act.conn.execute(
+        "SELECT locale, parent, slug FROM address WHERE entry = ? AND stage = ? AND until IS NULL",
+        (entry["id"], DRAFT),
+    ).fetchall()
+    slugs: dict[str, str | None] = {row["locale"]: row["slug"] for row in have}
+    parent = have[0]["parent"] if have else None
+    if locale != COMMON:
+        if slugs.get(locale) == content.fields.get(kind.slug.name) and parent is not None:
+            return
+        slugs[locale] = content.fields.get(kind.slug.name)
+    if parent is None or locale == COMMON:
+        parent = sections.parent_of(act, entry["id"]) or 0
+    applying.draft_address(act, entry["id"], slugs, parent)
+
+
+def bring_back(act: Act, uuid: str) -> None:
+    """Bring a removed entry back as a draft, with all its history; nothing of it goes out by that."""
+    row = act.conn.execute("SELECT * FROM entry WHERE uuid = ?", (uuid,)).fetchone()
+    if row is None or not permission.readable(act, row):
+        raise NotFound(f"There is no entry {uuid} that you may see.", remedy="Check the address.")
+    if row["removed_at"] is None:
+        raise InTheWay("It is not removed.", remedy="Nothing needs to be done.")
+    permission.require(act, "write", permission.subject(act, row, row["source_locale"]))
+    kind = act.setup.type(row["type"])
+    _require_room(act, kind)
+    store.set_removed(act.conn, [uuid], None)
+    for edition in store.editions(act.conn, row["id"]):
+        if edition["head"] is not None:
+            content = store.content(act.conn, edition["head"])
+            _keep_up(act, kind, row, edition["id"], edition["locale"], content, edition["head"])
+            store.summary_as_of(act.conn, edition["id"], edition["head"])
+    act.event("entry.brought-back", [row["id"]], {"entry": uuid, "title": store.title(act.conn, row["id"])})
+
+
+def restore(act: Act, uuid: str, locale: str, number: int) -> Saved:
+    """Bring an older revision back as a new one; nothing is erased by going back."""
+    entry = permission.find(act, uuid, locale)
+    kind = act.setup.type(entry["type"])
+    tag = COMMON if locale == COMMON else act.setup.locale(locale)
+    edition = store.edition(act.conn, entry["id"], tag)
+    row = store.numbered(act.conn, edition["id"], number) if edition else None
+    if edition is None or row is None:
+        raise NotFound(f"There is no revision {number} of it.", remedy="Look at its history.")
+    permission.require(act, "write", permission.subject(act, entry, tag))
+    saved = Saved(uuid, tag)
+    old = store.content(act.conn, row["id"])
+    step = _Step(edition, old, [edition["head"]], origin="restored")
+    _finish(act, kind, entry, saved, [step], f"Brought back revision {number}")
+    return saved

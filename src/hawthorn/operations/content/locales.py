@@ -1,0 +1,82 @@
+"""Locales: defined as a whole, with what a change would do to what is written said first."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from hawthorn.core import locales as core
+from hawthorn.core.access import Subject
+from hawthorn.core.errors import InTheWay
+from hawthorn.core.locales import Locale
+from hawthorn.operations.access import permission
+from hawthorn.operations.runtime.act import Act, View, setup_changed
+from hawthorn.store import bodies, definitions
+
+
+@dataclass(frozen=True, slots=True)
+class Change:
+    """What a definition does to one locale: "added", "ended", "back" or "changed"; what is written in it, and why it cannot be."""
+
+    tag: str
+    name: str
+    how: str
+    editions: int = 0
+    out: int = 0
+    sources: int = 0
+    jobs: int = 0
+    in_the_way: str = ""
+
+
+def check(view: View, raws: Any) -> list[Change]:
+    """What a definition would change; nothing is done."""
+    permission.require(view, "configure", Subject())
+    return _changes(view, core.from_list(raws))
+
+
+def define(act: Act, raws: Any) -> list[Change]:
+    """Put locales in place of those there are. The editions of one that ends stay in the record, and are there again when it
+    comes back. Raises `InTheWay` while something of one that would end is out, is a source, or is being translated."""
+    permission.require(act, "configure", Subject())
+    wanted = core.from_list(raws)
+    changes = _changes(act, wanted)
+    held = [change for change in changes if change.in_the_way]
+    if held:
+        raise InTheWay(
+            " ".join(change.in_the_way for change in held),
+            remedy="Withdraw what is out, finish or call off jobs, or keep the locale.",
+            changes=[change.tag for change in held],
+        )
+    before = act.setup.languages
+    definitions.set_locales(act.conn, wanted.values(), act.now)
+    setup_changed(act)
+    if [(one.tag, one.fallback) for one in before.values()] != [(o.tag, o.fallback) for o in wanted.values()]:
+        # What is shown where, and as which other locale, is worked out anew.
+        bodies.clear(act.conn)
+    if changes or [*before] != [*wanted]:
+        said = [{"locale": c.tag, "how": c.how} for c in changes]
+        act.event("locales.defined", [], {"locales": [*wanted], "changes": said})
+    return changes
+
+
+def _changes(view: View, wanted: dict[str, Locale]) -> list[Change]:
+    have = view.setup.languages
+    ever = definitions.ended_locales(view.conn)
+    out: list[Change] = []
+    for tag, one in wanted.items():
+        if tag not in have:
+            out.append(_used(view, one, "back" if tag in ever else "added"))
+        elif one != have[tag]:
+            out.append(_used(view, one, "changed"))
+    return [*out, *(_used(view, one, "ended") for tag, one in have.items() if tag not in wanted)]
+
+
+def _used(view: View, one: Locale, how: str) -> Change:
+    editions, is_out, sources, jobs = definitions.uses_of_locale(view.conn, one.tag)
+    said: list[str] = []
+    if how == "ended":
+        said += [f"{is_out} editions are out"] if is_out else []
+        said += [f"{sources} entries are written in it first"] if sources else []
+        said += [f"{jobs} translation jobs are not finished"] if jobs else []
+    why = f"{one.name} cannot end: {', '.join(said)}." if said else ""
+    return Change(one.tag, one.name, how, editions, is_out, sources, jobs, why)

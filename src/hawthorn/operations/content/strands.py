@@ -1,0 +1,357 @@
+"""Strands: work beside the draft, and proposals to bring it in, whole or in part.
+
+A strand has one name across an entry: shared fields that are changed in it live on a strand of that name of the common
+edition. A proposal is worked out from where both sides stand; its ETag says where, and accepting needs it, so that
+exactly what was shown is what is done.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import re
+import sqlite3
+from collections.abc import Mapping, Sequence
+from contextlib import suppress
+from dataclasses import dataclass, field
+from typing import Any
+
+from hawthorn.core import compare, merge, picking, revision, slots
+from hawthorn.core.compare import FieldDifference
+from hawthorn.core.contenttypes import COMMON, ContentType
+from hawthorn.core.errors import (
+    Conflicting,
+    FieldProblem,
+    HawthornError,
+    InTheWay,
+    Invalid,
+    NotFound,
+    StaleRevision,
+)
+from hawthorn.core.merge import Conflict, Settlement
+from hawthorn.core.revision import EMPTY, Content
+from hawthorn.core.timeline import iso
+from hawthorn.operations.access import permission
+from hawthorn.operations.content import entries
+from hawthorn.operations.runtime.act import Act, View
+from hawthorn.operations.search import finding
+from hawthorn.store import entries as entry_store
+from hawthorn.store import strands as store
+
+_NAME = re.compile(r"^[\w][\w .'’-]{0,59}$")
+
+
+@dataclass(slots=True)
+class _Side:
+    """One edition on both sides of a proposal, with what would come of it."""
+
+    locale: str
+    strand: sqlite3.Row
+    draft: sqlite3.Row
+    outcome: Content = EMPTY
+    whole: Content = EMPTY
+    before: Content = EMPTY
+    paths: tuple[str, ...] = ()
+
+
+@dataclass(slots=True)
+class Proposal:
+    """What bringing a strand in would do: `taken` against the draft, `left` of what the strand changed."""
+
+    etag: str
+    sides: list[_Side] = field(default_factory=list)
+    taken: list[FieldDifference] = field(default_factory=list)
+    left: list[FieldDifference] = field(default_factory=list)
+    conflicts: list[tuple[str, Conflict]] = field(default_factory=list)
+    still_open: list[str] = field(default_factory=list)
+    places: list[dict[str, Any]] = field(default_factory=list)
+
+
+def fork(act: Act, uuid: str, locale: str, name: str, number: int | None = None, note: str = "") -> None:
+    """Fork a strand from a revision of an edition; from the head of the draft when none is named."""
+    entry = permission.find(act, uuid, locale)
+    tag = act.setup.locale(locale)
+    permission.require(act, "write", permission.subject(act, entry, tag))
+    name = _named(name)
+    edition = entry_store.edition(act.conn, entry["id"], tag)
+    common = entry_store.edition(act.conn, entry["id"], COMMON)
+    if edition is None or edition["head"] is None:
+        raise NotFound(f"It has no {tag} edition to fork.", remedy="Write its draft first.")
+    if entry_store.edition(act.conn, entry["id"], tag, name) is not None:
+        raise InTheWay(
+            f"A strand “{name}” is open here already.", remedy="Work in it, or choose another name."
+        )
+    head = edition["head"]
+    if number is not None:
+        row = entry_store.numbered(act.conn, edition["id"], number)
+        if row is None:
+            raise NotFound(f"There is no revision {number} of it.", remedy="Look at its history.")
+        head = row["id"]
+    store.add(act.conn, edition["id"], name, head, act.identity.id, act.now, note)
+    beside = entry_store.edition(act.conn, entry["id"], COMMON, name)
+    if beside is None and common is not None and common["head"] is not None:
+        store.add(act.conn, common["id"], name, common["head"], act.identity.id, act.now, note)
+    _told(act, "strand.forked", entry, tag, name, revision=entry_store.number(act.conn, head), note=note)
+
+
+def _named(name: str) -> str:
+    name = " ".join(name.split())
+    if name.lower() == entry_store.DRAFT_STRAND:
+        raise Invalid([FieldProblem("name", "is that of every edition's first strand; choose another")])
+    if not _NAME.match(name):
+        raise Invalid([FieldProblem("name", "takes 1 to 60 letters, digits, spaces, full stops and hyphens")])
+    return name
+
+
+def listing(view: View, uuid: str, locale: str) -> list[dict[str, Any]]:
+    """The strands of an edition beside its draft, those that ended too."""
+    entry = permission.find(view, uuid, locale)
+    return of_entry(view, entry["id"], view.setup.locale(locale))
+
+
+def of_entry(view: View, entry: int, tag: str) -> list[dict[str, Any]]:
+    """The strands of an edition of an entry that was looked up before."""
+    return [
+        {
+            "name": row["name"],
+            "note": row["note"],
+            "by": row["by_name"] or "",
+            "at": _said(row["created_at"]),
+            "forked_from": row["forked_number"],
+            "revision": row["number"],
+            "changed_at": _said(row["changed_at"]),
+            "open": row["closed_at"] is None,
+            "ended": row["ended"],
+            "ended_at": _said(row["closed_at"]),
+        }
+        for row in store.of_entry(view.conn, entry, tag)
+    ]
+
+
+def _said(instant: int | None) -> str | None:
+    return iso(instant) if instant else None
+
+
+def drop(act: Act, uuid: str, locale: str, name: str) -> None:
+    """Drop a strand; what was written in it stays in the history, and it can be opened again."""
+    entry, tag, editions = _open(act, uuid, locale, name)
+    permission.require(act, "write", permission.subject(act, entry, tag))
+    _close(act, entry, editions, name, "dropped")
+    _told(act, "strand.dropped", entry, tag, name)
+
+
+def reopen(act: Act, uuid: str, locale: str, name: str) -> None:
+    """Open a strand again that came in or was dropped, where it ended."""
+    entry = permission.find(act, uuid, locale)
+    tag = act.setup.locale(locale)
+    permission.require(act, "write", permission.subject(act, entry, tag))
+    for where in (tag, COMMON):
+        edition = entry_store.edition(act.conn, entry["id"], where)
+        row = store.last(act.conn, edition["id"], name) if edition is not None else None
+        if where == tag and row is None:
+            raise NotFound(f"There never was a strand “{name}” here.", remedy="Look at its history.")
+        if where == tag and row is not None and row["closed_at"] is None:
+            raise InTheWay(f"The strand “{name}” is open.", remedy="Work in it.")
+        if row is not None and row["closed_at"] is not None:
+            store.open_again(act.conn, row["id"])
+    _told(act, "strand.reopened", entry, tag, name)
+
+
+def _open(view: View, uuid: str, locale: str, name: str) -> tuple[sqlite3.Row, str, list[sqlite3.Row]]:
+    entry = permission.find(view, uuid, locale)
+    tag = view.setup.locale(locale)
+    own = entry_store.edition(view.conn, entry["id"], tag, name) if name != entry_store.DRAFT_STRAND else None
+    if own is None:
+        raise NotFound(f"No strand “{name}” is open here.", remedy="Look at the strands of this edition.")
+    common = entry_store.edition(view.conn, entry["id"], COMMON, name)
+    return entry, tag, [own, *([common] if common is not None else [])]
+
+
+def _close(act: Act, entry: sqlite3.Row, editions: Sequence[sqlite3.Row], name: str, ended: str) -> None:
+    for edition in editions:
+        if edition["locale"] != COMMON or not store.others_open(act.conn, entry["id"], name):
+            store.close(act.conn, edition["strand"], ended, act.now)
+
+
+def propose(
+    view: View,
+    uuid: str,
+    locale: str,
+    name: str,
+    take: Sequence[str] | None = None,
+    settlements: Mapping[str, Settlement] | None = None,
+) -> Proposal:
+    """What bringing a strand in would do. `take` names fields and blocks (`field:block-id`); None takes all."""
+    entry, _, editions = _open(view, uuid, locale, name)
+    kind = view.setup.type(entry["type"])
+    sides = [_side(view, entry, edition) for edition in editions]
+    proposal = Proposal(_etag(sides, take), sides)
+    for side in sides:
+        _work_out(view, kind, side, proposal, take, settlements or {})
+    if take is not None:
+        known = {p["place"] for p in proposal.places}
+        unknown = [p for p in take if p not in known]
+        if unknown:
+            raise Invalid(
+                [FieldProblem(p, "is not something this strand changed") for p in unknown],
+                remedy=f"Take some of {', '.join(sorted(known)) or 'nothing: it changed nothing'}.",
+            )
+    return proposal
+
+
+def work_out(
+    view: View,
+    uuid: str,
+    locale: str,
+    name: str,
+    take: Sequence[str] | None,
+    settlements: Mapping[str, Settlement],
+) -> None:
+    """Do beforehand what bringing a strand in would do that takes long."""
+    with suppress(HawthornError):
+        propose(view, uuid, locale, name, take, settlements)
+
+
+def _side(view: View, entry: sqlite3.Row, edition: sqlite3.Row) -> _Side:
+    draft = entry_store.edition(view.conn, entry["id"], edition["locale"])
+    assert draft is not None
+    return _Side(edition["locale"], edition, draft)
+
+
+def _etag(sides: Sequence[_Side], take: Sequence[str] | None) -> str:
+    """What a proposal was made from: both sides, and what of it is taken."""
+    stand = [(s.locale, s.strand["strand"], s.strand["head"], s.draft["head"]) for s in sides]
+    taken = None if take is None else sorted(set(take))
+    return f'"{hashlib.sha256(repr((stand, taken)).encode()).hexdigest()[:20]}"'
+
+
+def _work_out(
+    view: View,
+    kind: ContentType,
+    side: _Side,
+    proposal: Proposal,
+    take: Sequence[str] | None,
+    settlements: Mapping[str, Settlement],
+) -> None:
+    def content(revision: int) -> Content:
+        return entry_store.content(view.conn, revision)
+
+    def parents(revision: int) -> list[int]:
+        return entry_store.parents(view.conn, revision)
+
+    ours, theirs = side.strand["head"], side.draft["head"]
+    mine, side.before = content(ours), content(theirs)
+    base, _ = merge.common_base(kind, parents, content, ours, theirs)
+    picks = _picks(view, parents, side)
+    base = merge.picked_base(kind, content, base, picks)
+    names = finding.called(view, kind, side.locale, base, mine, side.before)
+    changed = compare.compare(kind, base, mine, names)
+    full = view.setup.mergings.of_revision(view, kind, ours, theirs, picks)
+    side.whole, _ = merge.settle(full, settlements)
+    if take is None:
+        merged = full
+    else:
+        side.paths = tuple(p for p in take if any(p.split(":")[0] == d.field for d in changed))
+        merged = merge.merge(kind, base, picking.pick(kind, base, mine, side.paths), side.before)
+    side.outcome, still_open = merge.settle(merged, settlements)
+    proposal.conflicts += [(side.locale, c) for c in merged.conflicts]
+    proposal.still_open += still_open
+    proposal.taken += compare.compare(kind, side.before, side.outcome, names)
+    proposal.left += compare.compare(kind, side.outcome, side.whole, names) if take is not None else []
+    for one in changed:
+        proposal.places.append({"place": one.field, "label": one.label, "locale": side.locale})
+        for part in one.parts:
+            id = part.leaf if part.tag == "block" else ""
+            if id:
+                said = f"{one.label}: {part.runs[0].text} ({part.how})"
+                proposal.places.append({"place": f"{one.field}:{id}", "label": said, "locale": side.locale})
+        for id, label in _changed_blocks(kind, one.field, base, mine):
+            place = f"{one.field}:{id}"
+            if all(p["place"] != place for p in proposal.places):
+                proposal.places.append(
+                    {"place": place, "label": f"{one.label}: {label}", "locale": side.locale}
+                )
+
+
+def _picks(view: View, parents: revision.Parents, side: _Side) -> tuple[merge.Pick, ...]:
+    """What the draft took of this strand since the two parted, so that it is not taken for a change of the draft's own."""
+    found = store.picked_from(view.conn, side.draft["id"])
+    if not found:
+        return ()
+    bases = revision.merge_bases(parents, side.strand["head"], side.draft["head"])
+    oldest = min(bases, default=0)
+    known = revision.ancestors(parents, *bases, oldest=oldest)
+    strand = revision.ancestors(parents, side.strand["head"], oldest=oldest) - known
+    draft = revision.ancestors(parents, side.draft["head"], oldest=oldest) - known
+    taken: dict[tuple[int, int], list[str]] = {}
+    for into, source, path in found:
+        if into in draft and source in strand:
+            taken.setdefault((into, source), []).append(path)
+    return tuple((source, tuple(paths)) for (_, source), paths in taken.items())
+
+
+def _changed_blocks(kind: ContentType, name: str, base: Content, side: Content) -> list[tuple[str, str]]:
+    """Blocks that both have and whose own values differ."""
+    spec = kind.field(name)
+    if spec is None:
+        return []
+    was = {s.path: s for s in slots.walk([spec], base.fields)}
+    out: dict[str, str] = {}
+    for slot in slots.walk([spec], side.fields):
+        if slot.block and (slot.path not in was or was[slot.path].value != slot.value):
+            out.setdefault(slot.block, slot.label.rsplit(":", 1)[0])
+    return list(out.items())
+
+
+def accept(
+    act: Act,
+    uuid: str,
+    locale: str,
+    name: str,
+    etag: str,
+    take: Sequence[str] | None = None,
+    settlements: Mapping[str, Settlement] | None = None,
+    note: str = "",
+) -> None:
+    """Bring a strand in as the proposal with that ETag showed it. Taken whole, it closes.
+
+    Raises `StaleRevision` when either side moved, `Conflicting` while a place is not settled.
+    """
+    entry = permission.find(act, uuid, locale)
+    tag = act.setup.locale(locale)
+    permission.require(act, "write", permission.subject(act, entry, tag))
+    proposal = propose(act, uuid, locale, name, take, settlements)
+    kind = act.setup.type(entry["type"])
+    if etag != proposal.etag:
+        raise StaleRevision(
+            "The strand or the draft moved on since you looked, or you looked at taking something else.",
+            remedy="Look at the proposal as it is now and decide once more.",
+            etag=proposal.etag,
+        )
+    for side in proposal.sides:
+        if side.outcome != side.before:
+            permission.require(act, "write", permission.subject(act, entry, side.locale))
+    if proposal.still_open:
+        raise Conflicting(
+            f"The strand and the draft both changed {len(proposal.still_open)} places.",
+            remedy="Say for each of them what shall stand.",
+            places=proposal.still_open,
+        )
+    made: dict[str, int] = {}
+    for side in reversed(proposal.sides):
+        if side.outcome == side.before and (take is not None or side.strand["head"] == side.draft["head"]):
+            continue
+        parents = [side.draft["head"]] + ([side.strand["head"]] if take is None else [])
+        said = note or (f"“{name}” came in" if take is None else f"Taken from “{name}”")
+        revision = entries.append(act, kind, entry, side.draft, side.outcome, parents, said, "strand")
+        if take is not None:
+            store.picked(act.conn, revision, side.strand["head"], side.paths)
+        made[side.locale] = entry_store.number(act.conn, revision)
+    if take is None:
+        _close(act, entry, [s.strand for s in proposal.sides], name, "came in")
+    _told(act, "strand.came-in", entry, tag, name, revisions=made, taken=list(take or ()), whole=take is None)
+
+
+def _told(act: Act, kind: str, entry: sqlite3.Row, locale: str, name: str, **facts: Any) -> None:
+    title = entry_store.title(act.conn, entry["id"], locale)
+    what = {"entry": entry["uuid"], "locale": locale, "title": title, "strand": name, **facts}
+    act.event(kind, [entry["id"]], what)

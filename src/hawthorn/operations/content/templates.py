@@ -1,0 +1,168 @@
+"""Starting from what is there: copies of entries, and templates made from them."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from collections.abc import Mapping
+from dataclasses import replace
+from typing import Any
+
+from hawthorn.core import naming, revision
+from hawthorn.core.access import Subject
+from hawthorn.core.contenttypes import COMMON, ContentType
+from hawthorn.core.errors import FieldProblem, Invalid, NotFound
+from hawthorn.core.revision import Content
+from hawthorn.operations.access import permission
+from hawthorn.operations.content import entries
+from hawthorn.operations.runtime.act import Act, View, new_uuid
+from hawthorn.store import entries as store
+from hawthorn.store import short
+
+
+def make(act: Act, uuid: str, name: str) -> str:
+    """Make a template from an entry as its drafts stand now; returns the template's UUID."""
+    entry = permission.find(act, uuid)
+    kind = act.setup.type(entry["type"])
+    permission.require(act, "write", permission.subject(act, entry, entry["source_locale"]))
+    if not name.strip() or len(name) > 120:
+        raise Invalid([FieldProblem("name", "takes 1 to 120 characters")])
+    made = new_uuid(act.now)
+    content = {t: _stored(c) for t, c in _contents(act, entry, kind).items()}
+    act.conn.execute(
+        "INSERT INTO template (uuid, name, type, source_locale, content, made_from, actor, at) VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
+        (
+            made,
+            naming.line("name", " ".join(name.split())),
+            kind.name,
+            entry["source_locale"],
+            json.dumps(content, ensure_ascii=False),
+            entry["id"],
+            act.identity.id,
+            act.now,
+        ),
+    )
+    act.event("template.made", [entry["id"]], {"template": made, "name": name, "entry": uuid})
+    return made
+
+
+def listing(view: View) -> list[dict[str, Any]]:
+    """The templates of types that whoever asks may write."""
+    rows = view.conn.execute(
+        "SELECT t.*, a.name AS by_name FROM template t JOIN actor a ON a.id = t.actor WHERE t.ended_at IS NULL "
+        "ORDER BY t.type, t.name"
+    ).fetchall()
+    return [
+        {
+            "id": r["uuid"],
+            "short": short.of(view.conn, "template", r["uuid"]),
+            "name": r["name"],
+            "type": r["type"],
+            "locales": sorted(t for t in json.loads(r["content"]) if t != COMMON),
+            "by": r["by_name"],
+            "at": r["at"],
+        }
+        for r in rows
+        if permission.may(view, "write", Subject(type=r["type"], own=True))
+    ]
+
+
+def end(act: Act, uuid: str) -> None:
+    """End a template; entries that were started from it stay as they are."""
+    row = _find(act, uuid)
+    if row["actor"] != act.identity.id:
+        permission.require(act, "configure", Subject())
+    act.conn.execute("UPDATE template SET ended_at = ? WHERE id = ?", (act.now, row["id"]))
+    act.event("template.ended", [], {"template": uuid, "name": row["name"]})
+
+
+def _find(view: View, uuid: str) -> sqlite3.Row:
+    row: sqlite3.Row | None = view.conn.execute(
+        "SELECT * FROM template WHERE uuid = ? AND ended_at IS NULL", (uuid,)
+    ).fetchone()
+    if row is None:
+        raise NotFound(f"There is no template {uuid}.", remedy="Choose one of the list of templates.")
+    return row
+
+
+def start(act: Act, uuid: str, locale: str, values: Mapping[str, Any], note: str = "") -> str:
+    """Start an entry from a template, in any locale: with its words in that locale where it has them, else in its own."""
+    row = _find(act, uuid)
+    kind = act.setup.type(row["type"])
+    tag = act.setup.locale(locale)
+    stored = {t: _content(c) for t, c in json.loads(row["content"]).items()}
+    own = stored.get(tag) or stored.get(row["source_locale"]) or Content({})
+    contents = {COMMON: stored.get(COMMON, Content({})), tag: own}
+    return _started(act, kind, tag, contents, values, note or f"From the template “{row['name']}”")
+
+
+def copy(act: Act, uuid: str, values: Mapping[str, Any], note: str = "") -> str:
+    """Start an entry as a copy of another, in all its locales; what is typed is laid over its source."""
+    entry = permission.find(act, uuid)
+    kind = act.setup.type(entry["type"])
+    contents = _contents(act, entry, kind)
+    source = entry["source_locale"]
+    title = str(contents[source].fields.get(kind.title) or "")
+    own = {kind.title: f"{title} (copy)"[: _limit(kind)], **values} if title else dict(values)
+    return _started(act, kind, source, contents, own, note or f"Copied from “{title or 'untitled'}”")
+
+
+def _limit(kind: ContentType) -> int:
+    spec = kind.field(kind.title)
+    return (spec.limit if spec else None) or 500
+
+
+def _contents(view: View, entry: sqlite3.Row, kind: ContentType) -> dict[str, Content]:
+    """What an entry's drafts hold, but for their addresses."""
+    out: dict[str, Content] = {}
+    for edition in store.editions(view.conn, entry["id"]):
+        if edition["head"] is not None:
+            content = store.content(view.conn, edition["head"])
+            drop = {kind.slug.name} if kind.slug else set()
+            out[edition["locale"]] = replace(
+                content, fields={k: v for k, v in content.fields.items() if k not in drop and kind.field(k)}
+            )
+    return out
+
+
+def _started(
+    act: Act,
+    kind: ContentType,
+    source: str,
+    contents: Mapping[str, Content],
+    values: Mapping[str, Any],
+    note: str,
+) -> str:
+    """A new entry with given contents; typed values are laid over those of the source and the common edition."""
+    shared = {f.name for f in kind.fields if f.shared}
+    first = {**contents.get(COMMON, Content({})).fields, **contents[source].fields, **values}
+    uuid = entries.start(act, kind.name, source, {k: v for k, v in first.items() if kind.field(k)}, note)
+    entry = store.entry(act.conn, uuid)
+    assert entry is not None
+    for tag, content in contents.items():
+        if tag in (COMMON, source) or not kind.translated:
+            continue
+        permission.require(act, "write", permission.subject(act, entry, tag))
+        store.add_edition(act.conn, entry["id"], tag)
+        edition = store.edition(act.conn, entry["id"], tag)
+        assert edition is not None
+        own = {k: v for k, v in content.fields.items() if k not in shared}
+        entries.follow_title(act, kind, entry, tag, Content({}), own, {kind.title: True})
+        entries.append(act, kind, entry, edition, replace(content, fields=own), [], note, "start")
+    return uuid
+
+
+def _stored(content: Content) -> dict[str, Any]:
+    return {
+        "fields": content.fields,
+        "spines": revision.spines_to_json(content.spines),
+        "unit_map": json.dumps(content.unit_map),
+    }
+
+
+def _content(stored: Mapping[str, Any]) -> Content:
+    return Content(
+        stored["fields"],
+        revision.spines_from_json(stored["spines"]),
+        revision.unit_map_from_json(stored["unit_map"]),
+    )

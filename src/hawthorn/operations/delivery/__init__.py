@@ -1,0 +1,1 @@
+"""What readers see, where, and before it is out."""

@@ -1,0 +1,108 @@
+"""Which pages show a picture, a common block or a layout, and so change when it moves on."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from typing import Any
+
+from hawthorn.core.contenttypes import COMMON
+from hawthorn.operations.access import permission
+from hawthorn.operations.runtime.act import View
+from hawthorn.store import entries, standings
+from hawthorn.store.standings import RELEASE
+
+MOST = 2000
+"""So many pages are looked at."""
+
+
+def pages(view: View, uuid: str) -> dict[str, Any]:
+    """The pages that show an entry, through common blocks too: each with the locales in which it is out. `out` counts those
+    that readers see, `total` all of them; `more` says that there are more than were looked at."""
+    row = permission.find(view, uuid)
+    kind = view.setup.type(row["type"])
+    found = _showing(view, row)
+    for holder in [row, *found.values()]:
+        found |= {e["id"]: e for e in _following(view, _followers(view, holder["type"]))}
+    found.pop(row["id"], None)
+    readable = [e for e in found.values() if permission.readable(view, e)]
+    out = _locales_out(view, [e["id"] for e in readable])
+    lines = [
+        {
+            "id": e["uuid"],
+            "type": e["type"],
+            "title": permission.title(view, e["id"]) or "untitled",
+            "locale": e["source_locale"],
+            "out": out.get(e["id"], []),
+            "page": view.setup.types[e["type"]].addressed,
+        }
+        for e in readable
+    ]
+    lines.sort(key=lambda line: (not line["out"], not line["page"], str(line["title"]).casefold()))
+    return {
+        "items": lines,
+        "total": len(lines),
+        "out": sum(1 for line in lines if line["out"] and line["page"]),
+        "more": len(found) >= MOST,
+        "shown_whole": kind.common or kind.file is not None or bool(_followers(view, kind.name)),
+    }
+
+
+def _showing(view: View, row: sqlite3.Row) -> dict[int, sqlite3.Row]:
+    """The entries that refer to one in their drafts or in what is out, and those that show these where they are common."""
+    found: dict[int, sqlite3.Row] = {}
+    waiting = [row["uuid"]]
+    seen: set[str] = set()
+    while waiting and len(found) < MOST:
+        uuid = waiting.pop()
+        if uuid in seen:
+            continue
+        seen.add(uuid)
+        for one in entries.referring(view.conn, uuid):
+            other = entries.entry_by_id(view.conn, one["entry"])
+            if view.setup.types[other["type"]].common:
+                waiting.append(other["uuid"])
+            found[other["id"]] = other
+    return found
+
+
+def _followers(view: View, type: str) -> list[str]:
+    """The types whose entries follow the layout that is of a type."""
+    return [k.name for k in view.setup.types.values() if k.layout == type and k.regions]
+
+
+def _following(view: View, types: list[str]) -> list[sqlite3.Row]:
+    """The entries of some types that leave a region to their layout."""
+    if not types:
+        return []
+    rows = view.conn.execute(
+        "SELECT * FROM entry WHERE type IN (SELECT value FROM json_each(?)) AND removed_at IS NULL ORDER BY id DESC LIMIT ?",
+        (json.dumps(types), MOST),
+    ).fetchall()
+    out = []
+    for row in rows:
+        regions = [f.name for f in view.setup.types[row["type"]].regions]
+        editions = entries.editions(view.conn, row["id"])
+        stand = standings.now_at(view.conn, [e["id"] for e in editions])
+        for edition in editions:
+            if edition["locale"] == COMMON and len(editions) > 1:
+                continue
+            standing = stand.get(edition["id"], {}).get(RELEASE)
+            revision = standing.revision if standing else edition["head"]
+            values = entries.content(view.conn, revision).fields if revision else {}
+            if any(not values.get(name) for name in regions):
+                out.append(row)
+                break
+    return out
+
+
+def _locales_out(view: View, ids: list[int]) -> dict[int, list[str]]:
+    rows = view.conn.execute(
+        "SELECT d.entry, d.locale FROM json_each(?) j JOIN edition d ON d.entry = j.value AND d.locale <> '*' "
+        "JOIN standing s ON s.edition = d.id AND s.stage = 2 AND s.until IS NULL ORDER BY d.locale",
+        (json.dumps(ids),),
+    ).fetchall()
+    out: dict[int, list[str]] = {}
+    for row in rows:
+        out.setdefault(row["entry"], []).append(row["locale"])
+    return out

@@ -1,0 +1,476 @@
+"""The outline: the tree of a site's pages at a stage and an instant; moving, ordering and copying in it."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from hawthorn.core import contenttypes, numbers, outline
+from hawthorn.core.contenttypes import COMMON, ContentType
+from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound
+from hawthorn.core.outline import natural
+from hawthorn.operations.access import permission
+from hawthorn.operations.content import entries, templates
+from hawthorn.operations.delivery import reading
+from hawthorn.operations.delivery.reading import Place as Where
+from hawthorn.operations.runtime.act import Act, View
+from hawthorn.operations.search import finding
+from hawthorn.store import dispatches
+from hawthorn.store import entries as entry_store
+from hawthorn.store import outline as store
+from hawthorn.store.outline import Place
+from hawthorn.store.standings import DRAFT, RELEASE
+
+MOST = 500
+"""So many entries are copied at once at most."""
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """One entry of the outline as it is at a stage: what it is called there, and what of it is worth knowing."""
+
+    place: Place
+    uuid: str
+    type: str
+    title: str
+    locale: str
+    """The locale of the title: the wanted one, else the source's."""
+    lacks: bool
+    behind: bool
+    parent: bool
+    """Whether anything is placed below it."""
+
+
+def stages_from(view: View, stage: int) -> list[int]:
+    """The stages that somebody at a stage looks through, the lowest rung first. A draft is at no other."""
+    if stage == DRAFT:
+        return [DRAFT]
+    rung = view.setup.rungs[stage]
+    return [s for s, level in sorted(view.setup.rungs.items(), key=lambda p: p[1]) if level >= rung]
+
+
+def below(
+    view: View, parent: str, where: Where, locale: str = "", *, limit: int = 100, cursor: str = ""
+) -> tuple[list[Line], str]:
+    """The entries below one (or at the top, without one), in order, and the cursor of the next page."""
+    above = _above(view, parent, where) if parent else 0
+    start = _cursor(cursor)
+    out: list[Line] = []
+    more = ""
+    while True:
+        places = _level(view, above, where, start, limit + 1)
+        lines = _lines(view, places[:limit], where, locale)
+        out += lines[: limit - len(out)]
+        if len(places) <= limit:
+            break
+        start = (places[limit - 1].rank, places[limit - 1].entry)
+        if len(out) >= limit:
+            more = f"{out[-1].place.rank}.{out[-1].place.entry}"
+            break
+    return out, more
+
+
+def _above(view: View, uuid: str, where: Where) -> int:
+    """The entry below which somebody looks: for those who read a site, whatever is out."""
+    row = entry_store.entry(view.conn, uuid)
+    if row is None or reading.place_of(view, row, where).stage != where.stage:
+        raise reading.nothing(uuid)
+    return int(row["id"])
+
+
+def _cursor(text: str) -> tuple[str, int]:
+    if not text:
+        return "", 0
+    rank, _, entry = text.rpartition(".")
+    number = numbers.whole(entry)
+    if number is None or not rank.isascii():
+        raise Invalid("The cursor is not one of ours.", remedy="Start from the first page.")
+    return rank, number
+
+
+def _level(view: View, parent: int, where: Where, start: tuple[str, int], limit: int) -> list[Place]:
+    """The places below an entry at a stage and instant, after a rank."""
+    past = reading.earlier(view, where)
+    stages = stages_from(view, where.stage)
+    ahead = _foreseen(view, where)
+    found: dict[int, Place] = {}
+    for n, stage in enumerate(stages):
+        for place in store.below(view.conn, stage, parent, start, limit + len(ahead), past):
+            lower = store.of(view.conn, place.entry, stages[:n], past) if n else None
+            if lower is None and place.entry not in ahead:
+                found.setdefault(place.entry, place)
+    for then in ahead.values():
+        if then is not None and then.parent == parent and (then.rank, then.entry) > start:
+            found[then.entry] = then
+    return sorted(found.values(), key=lambda p: (p.rank, p.entry))[:limit]
+
+
+def _foreseen(view: View, where: Where) -> dict[int, Place | None]:
+    """Where planned dispatches will have placed entries by an instant; None for what they will have withdrawn whole."""
+    if where.at is None or where.at <= view.now or where.stage == DRAFT:
+        return {}
+    rows = dispatches.planned_by(view.conn, where.at)
+    out: dict[int, Place | None] = {}
+    for row in rows:
+        kind = view.setup.types[row["type"]]
+        if not (kind.below or kind.site):
+            continue
+        if row["locale"] == COMMON and row["revision"] is not None:
+            values = entry_store.content(view.conn, row["revision"]).fields
+            uuid, rank = contenttypes.placement(kind, values)
+            above = entry_store.entry(view.conn, uuid) if uuid else None
+            out[row["entry"]] = Place(
+                row["entry"], RELEASE, above["id"] if above else 0, rank or natural(row["entry"])
+            )
+        elif row["locale"] == COMMON:
+            out[row["entry"]] = None
+    return out
+
+
+def _lines(view: View, places: Sequence[Place], where: Where, locale: str) -> list[Line]:
+    """What the outline says of each place whose entry may be read and is a page there."""
+    tag = view.setup.locale(locale) if locale else ""
+    ids = [p.entry for p in places]
+    drafts = where.stage == DRAFT and where.at is None
+    rows = finding.summaries(view, ids, tag, whole=not drafts)
+    above = store.parents(view.conn, ids, stages_from(view, where.stage))
+    out: list[Line] = []
+    for place in places:
+        row = rows.get(place.entry)
+        if row is None or not view.setup.types[row["type"]].page:
+            continue
+        title, said = row["title"], row["locale"]
+        if not drafts:
+            found = _said_there(view, row, where, tag)
+            if found is None:
+                continue
+            title, said = found
+        out.append(
+            Line(
+                place,
+                row["uuid"],
+                row["type"],
+                title,
+                said,
+                bool(row["lacks"]),
+                bool(row["behind"]),
+                place.entry in above,
+            )
+        )
+    return out
+
+
+def _said_there(view: View, row: sqlite3.Row, where: Where, tag: str) -> tuple[str, str] | None:
+    """The title of an entry as it stands somewhere, and its locale; None when nothing of it does."""
+    title = view.setup.types[row["type"]].title
+    for locale in dict.fromkeys((tag or row["source_locale"], row["source_locale"])):
+        edition = entry_store.edition(view.conn, row["entry"], locale)
+        entry = entry_store.entry_by_id(view.conn, row["entry"])
+        there = reading.place_of(view, entry, where, locale)
+        found = reading.revision_at(view, edition["id"], there) if edition else None
+        if found is not None:
+            return str(entry_store.content(view.conn, found[0]).fields.get(title) or ""), locale
+    return None
+
+
+def trail(view: View, uuid: str, where: Where, locale: str = "") -> list[Line]:
+    """An entry and all above it at a stage, the topmost first; raises `NotFound` when it does not stand there."""
+    row = permission.find(view, uuid)
+    past = reading.earlier(view, where)
+    stages = stages_from(view, where.stage)
+    ahead = _foreseen(view, where)
+    line: list[Place] = []
+    at = row["id"]
+    while at and at not in {p.entry for p in line}:
+        place = ahead[at] if at in ahead else store.of(view.conn, at, stages, past)
+        if place is None:
+            break
+        line.append(place)
+        at = place.parent
+    if not line:
+        raise NotFound(
+            "It does not stand in the outline there.",
+            remedy="Look at the draft, or give its type a place in the outline.",
+        )
+    return _lines(view, line[::-1], where, locale)
+
+
+def allowed_below(view: View, kind: ContentType | None) -> list[str]:
+    """The types whose entries may stand below one of a type, or at the top."""
+    out = []
+    for name, other in view.setup.types.items():
+        if not other.page:
+            continue
+        if kind is None:
+            fits = other.site or (other.below is not None and not other.below.required)
+        else:
+            fits = other.below is not None and (not other.below.types or kind.name in other.below.types)
+        if fits and not (other.single and _exists(view, name)):
+            out.append(name)
+    return out
+
+
+def _exists(view: View, type: str) -> bool:
+    found = view.conn.execute("SELECT 1 FROM entry WHERE type = ? AND removed_at IS NULL", (type,))
+    return found.fetchone() is not None
+
+
+@dataclass(frozen=True, slots=True)
+class Moved:
+    """What a move did: the placement before it and the one now, each as the value of the entry's field."""
+
+    before: Any
+    now: Any
+
+
+def move(act: Act, uuid: str, parent: str | None = None, *, before: str = "", after: str = "") -> Moved:
+    """Place an entry below another (at the top for an empty one) in the drafts: before or after one of those there, else at the
+    end. Without `parent` it comes to stand where that one does, and at the top when none is named."""
+    entry = permission.find(act, uuid)
+    kind = act.setup.type(entry["type"])
+    if kind.below is None:
+        raise InTheWay(
+            f"Entries of type “{kind.label}” stand where they are.",
+            remedy="A field “place in the outline” lets entries of a type be moved; whoever sets up types can add one.",
+        )
+    permission.require(act, "write", permission.subject(act, entry, COMMON))
+    if parent is None:
+        beside = permission.find(act, before or after) if before or after else None
+        parent = _parent_of(act, beside) if beside is not None else ""
+    above = permission.find(act, parent) if parent else None
+    _require_fit(act, kind, above)
+    rank = _rank(act, entry["id"], above["id"] if above else 0, before, after)
+    value: dict[str, Any] = {"rank": rank, **({"entry": parent} if parent else {})}
+    return place(act, uuid, value)
+
+
+def _parent_of(act: Act, entry: sqlite3.Row) -> str:
+    """The entry (UUID) below which the draft of another stands; empty at the top."""
+    here = store.of(act.conn, entry["id"], [DRAFT])
+    return (
+        str(entry_store.entry_by_id(act.conn, here.parent)["uuid"])
+        if here is not None and here.parent
+        else ""
+    )
+
+
+def place(act: Act, uuid: str, value: Any) -> Moved:
+    """Give an entry a placement as it stands in its field; what undoes a move."""
+    entry = permission.find(act, uuid)
+    kind = act.setup.type(entry["type"])
+    if kind.below is None:
+        raise InTheWay(f"Entries of type “{kind.label}” stand where they are.", remedy="Move another entry.")
+    seen = entries.current_base(act, entry["id"], entry["source_locale"])
+    old = entry_store.content(act.conn, seen.common).fields.get(kind.below.name) if seen.common else None
+    typed = contenttypes.canonical_fields(kind, {kind.below.name: value})
+    uuid_above, _ = contenttypes.placement(kind, typed)
+    above = permission.find(act, uuid_above) if uuid_above else None
+    _require_fit(act, kind, above)
+    _require_room(act, entry, above["id"] if above else 0)
+    entries.save(act, uuid, entry["source_locale"], {kind.below.name: value}, seen, "Moved in the outline")
+    return Moved(old, value)
+
+
+def _require_fit(view: View, kind: ContentType, above: sqlite3.Row | None) -> None:
+    assert kind.below is not None
+    if above is None:
+        if kind.below.required:
+            raise Invalid(
+                [FieldProblem(kind.below.name, f"“{kind.label}” cannot stand at the top of the outline")]
+            )
+        return
+    other = view.setup.type(above["type"])
+    if not other.page or (kind.below.types and other.name not in kind.below.types):
+        may = ", ".join(view.setup.types[t].label for t in kind.below.types if t in view.setup.types)
+        raise Invalid(
+            [
+                FieldProblem(
+                    kind.below.name,
+                    f"“{kind.label}” cannot stand below “{other.label}”; it may stand below {may or 'pages'}",
+                )
+            ]
+        )
+
+
+def _require_room(view: View, entry: sqlite3.Row, parent: int) -> None:
+    """The addresses that an entry has, in drafts and in what is out, are free below the new place."""
+    row = view.conn.execute(
+        "SELECT o.entry, o.slug, o.locale, o.stage FROM address a CROSS JOIN address o ON o.stage IN (1, 2) AND o.locale = a.locale "
+        "AND o.parent = ? AND o.slug = a.slug AND o.until IS NULL AND o.entry <> a.entry "
+        "JOIN entry e ON e.id = o.entry AND e.removed_at IS NULL "
+        "WHERE a.entry = ? AND a.stage = 1 AND a.until IS NULL AND a.parent <> ? ORDER BY o.stage DESC LIMIT 1",
+        (parent, entry["id"], parent),
+    ).fetchone()
+    if row is None:
+        return
+    title = permission.title(view, row["entry"], row["locale"]) or "untitled"
+    where = f"below “{permission.title(view, parent) or 'untitled'}”" if parent else "at the top"
+    raise InTheWay(
+        f"“{title}” stands {where} with the same address “{row['slug']}” ({row['locale']}).",
+        remedy="Give one of them another address, or move it elsewhere.",
+        entry=entry_store.entry_by_id(view.conn, row["entry"])["uuid"],
+    )
+
+
+def _rank(view: View, entry: int, parent: int, before: str, after: str) -> str:
+    """A rank among the drafts below an entry: next to the one that is named, else after all."""
+    beside = before or after
+    if not beside:
+        last = [
+            p for p in store.above(view.conn, DRAFT, parent, ("zzzzzzzzzzzzzzzz", 0), 2) if p.entry != entry
+        ]
+        return outline.between(last[0].rank if last else "", "")
+    named = permission.find(view, beside)
+    here = store.of(view.conn, named["id"], [DRAFT])
+    if here is None or here.parent != parent or named["id"] == entry:
+        raise Invalid(
+            [
+                FieldProblem(
+                    "before" if before else "after", "is not among those below the place that is named"
+                )
+            ]
+        )
+    at = (here.rank, here.entry)
+    if before:
+        others = [p for p in store.above(view.conn, DRAFT, parent, at, 2) if p.entry != entry]
+        return _room(others[0].rank if others else "", here.rank)
+    others = [p for p in store.below(view.conn, DRAFT, parent, at, 2) if p.entry != entry]
+    return _room(here.rank, others[0].rank if others else "")
+
+
+def _room(before: str, after: str) -> str:
+    """A rank between two; where two have the same one, beside both of them (their numbers order them)."""
+    return outline.between(before, after) if before < after or not after else outline.between(before, "")
+
+
+def copy(act: Act, uuid: str, parent: str | None = None) -> tuple[str, int]:
+    """Copy an entry with all that is placed below it, in all locales; returns the copy's UUID and how many were made.
+
+    The copy stands beside the original, or below `parent`. References among what is copied lead to the copies.
+    """
+    entry = permission.find(act, uuid)
+    tree = _tree(act, entry["id"])
+    if len(tree) > MOST:
+        raise InTheWay(
+            f"There are {len(tree):,} entries below it; at most {MOST} are copied at once.",
+            remedy="Copy it in parts.",
+        )
+    copies: dict[int, str] = {}
+    for place_ in tree:
+        row = entry_store.entry_by_id(act.conn, place_.entry)
+        kind = act.setup.type(row["type"])
+        values: dict[str, Any] = {}
+        if kind.below and place_.parent in copies:
+            values[kind.below.name] = {"entry": copies[place_.parent], "rank": place_.rank}
+            values[kind.title] = entry_store.title(act.conn, place_.entry, row["source_locale"])
+        elif kind.below and parent is not None:
+            values[kind.below.name] = parent or None
+        elif kind.below and place_.parent:
+            values[kind.below.name] = entry_store.entry_by_id(act.conn, place_.parent)["uuid"]
+        copies[place_.entry] = templates.copy(act, row["uuid"], values)
+    _lead_to_copies(act, copies)
+    return copies[entry["id"]], len(copies)
+
+
+def _tree(view: View, root: int) -> list[Place]:
+    """An entry and all that the drafts place below it, those above first, as far as they may be read."""
+    first = store.of(view.conn, root, [DRAFT])
+    line = [first or Place(root, DRAFT, 0, natural(root))]
+    for one in line:
+        line += [
+            p for p in store.below(view.conn, DRAFT, one.entry, ("", 0), MOST + 1) if _readable(view, p.entry)
+        ]
+        if len(line) > MOST:
+            break
+    return line
+
+
+def _readable(view: View, entry: int) -> bool:
+    row = entry_store.entry_by_id(view.conn, entry)
+    return row["removed_at"] is None and permission.readable(view, row)
+
+
+def _lead_to_copies(act: Act, copies: dict[int, str]) -> None:
+    """Let references among copied entries lead to the copies."""
+    names = {entry_store.entry_by_id(act.conn, old)["uuid"]: new for old, new in copies.items()}
+    for uuid in copies.values():
+        row = permission.find(act, uuid)
+        kind = act.setup.type(row["type"])
+        for edition in entry_store.editions(act.conn, row["id"]):
+            if edition["head"] is None:
+                continue
+            content = entry_store.content(act.conn, edition["head"])
+            patch = {
+                k: v
+                for k, old in content.fields.items()
+                if not (kind.below and k == kind.below.name) and (v := _renamed(old, names)) != old
+            }
+            if patch:
+                tag = row["source_locale"] if edition["locale"] == COMMON else edition["locale"]
+                entries.save(act, uuid, tag, patch, entries.current_base(act, row["id"], tag), "Copied")
+
+
+def _renamed(value: Any, names: dict[str, str]) -> Any:
+    if isinstance(value, str):
+        if value in names:
+            return names[value]
+        for old, new in names.items():
+            value = value.replace(f"urn:uuid:{old}", f"urn:uuid:{new}")
+        return value
+    if isinstance(value, list):
+        return [_renamed(v, names) for v in value]
+    if isinstance(value, dict):
+        return {k: _renamed(v, names) for k, v in value.items()}
+    return value
+
+
+def search(view: View, words: str, locale: str = "", limit: int = 100) -> list[tuple[Line, list[str]]]:
+    """Pages of the drafts by words, each with the titles of what is above it."""
+    rows, _ = finding.listing(view, finding.Query(words=words, locale=locale), limit=200)
+    out: list[tuple[Line, list[str]]] = []
+    seen: set[int] = set()
+    for row in rows:
+        if row["entry"] in seen or not view.setup.types[row["type"]].page:
+            continue
+        seen.add(row["entry"])
+        line = trail(view, row["uuid"], Where(DRAFT), locale)
+        if line and line[-1].uuid == row["uuid"]:
+            out.append((line[-1], [one.title for one in line[:-1]]))
+        if len(out) == limit:
+            break
+    return out
+
+
+def menus(view: View, uuid: str) -> list[dict[str, str]]:
+    """The menus whose drafts lead to an entry."""
+    out: dict[str, dict[str, str]] = {}
+    for row in entry_store.referring(view.conn, uuid):
+        if view.setup.types[row["type"]].menu and _readable(view, row["entry"]):
+            title = permission.title(view, row["entry"]) or "untitled"
+            out.setdefault(row["uuid"], {"id": row["uuid"], "type": row["type"], "title": title, "file": ""})
+    return list(out.values())
+
+
+def tree(view: View, where: Where, locale: str, root: str = "", depth: int = 3) -> list[dict[str, Any]]:
+    """The outline as those who read a site get it: pages that stand there, nested, with their paths."""
+    left = [MOST]
+
+    def level(parent: str, deep: int) -> list[dict[str, Any]]:
+        lines, _ = below(view, parent, where, locale, limit=min(200, left[0]))
+        left[0] = max(left[0] - len(lines), 1)
+        return [
+            {
+                "id": line.uuid,
+                "type": line.type,
+                "title": line.title,
+                "locale": line.locale,
+                "path": reading.path_at(view, line.place.entry, line.locale, where),
+                "below": level(line.uuid, deep - 1) if deep > 1 and line.parent else [],
+            }
+            for line in lines
+            if not reading.closed(view, line.type)
+        ]
+
+    return level(root, depth)

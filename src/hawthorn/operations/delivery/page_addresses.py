@@ -1,0 +1,271 @@
+"""Setting up where readers see entries, and trying it: on a real entry, with what is wrong and how to mend it."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Mapping
+from dataclasses import asdict, dataclass
+from http.cookies import CookieError, SimpleCookie
+from typing import Any
+from urllib.parse import urlsplit
+
+from hawthorn.core import sites
+from hawthorn.core.access import Identity, Subject
+from hawthorn.core.errors import NotFound
+from hawthorn.core.sites import Site
+from hawthorn.operations.access import permission
+from hawthorn.operations.delivery import previews
+from hawthorn.operations.delivery.reading import Place
+from hawthorn.operations.runtime.act import Act, Desk, View, setup_changed
+from hawthorn.store import definitions, entries
+from hawthorn.store.standings import DRAFT
+
+SCRIPT = "/preview/marks.js"
+"""The path of the script that joins a page to the console."""
+_SOME_TITLE = "Hawthorn tries this address"
+
+
+@dataclass(frozen=True, slots=True)
+class Answer:
+    """What an address answered; `trouble` says why nothing did."""
+
+    status: int = 0
+    headers: tuple[tuple[str, str], ...] = ()
+    text: str = ""
+    trouble: str = ""
+
+    def header(self, name: str) -> str:
+        """The values of a header, joined."""
+        return ", ".join(v for k, v in self.headers if k.lower() == name)
+
+
+Fetch = Callable[[str], Answer]
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """One thing that was tried: whether it is well, what was found, and how to mend it."""
+
+    code: str
+    well: bool
+    what: str
+    remedy: str = ""
+
+
+def define(act: Act, raws: Any) -> None:
+    """Put sites with their addresses in place of those there are."""
+    permission.require(act, "configure", Subject())
+    made = sites.from_list(raws, act.setup.types, [*act.setup.stages])
+    definitions.set_sites(act.conn, made)
+    setup_changed(act)
+    act.event("sites.defined", [], {"sites": list(made)})
+
+
+@dataclass(frozen=True, slots=True)
+class _Trial:
+    url: str
+    marked: str
+    missing: list[str]
+    mark: str
+    title: str
+
+
+def check(
+    desk: Desk, who: Identity, raw: Mapping[str, Any], entry: str, locale: str, console: str, fetch: Fetch
+) -> dict[str, Any]:
+    """Try a site's address, saved or not, on an entry. `console` is the origin of the console that will frame it."""
+    site, trial = desk.write(who, lambda act: _prepare(act, raw, entry, locale))
+    try:
+        findings = list(_tried(site, trial, console, fetch))
+    finally:
+        desk.write(who, lambda act: _clean_up(act, trial))
+    return {"url": trial.url, "title": trial.title, "findings": [asdict(f) for f in findings]}
+
+
+def _prepare(act: Act, raw: Mapping[str, Any], entry: str, locale: str) -> tuple[Site, _Trial]:
+    permission.require(act, "configure", Subject())
+    site = next(iter(sites.from_list([raw], act.setup.types, [*act.setup.stages]).values()))
+    row = permission.find(act, entry) if entry else _some_entry(act, site)
+    tag = act.setup.locale(locale) if locale else row["source_locale"]
+    kind = act.setup.type(row["type"])
+    live = site.stage == "release"
+    where = Place() if live else Place(DRAFT)
+    url, missing = sites.fill(site.template(row["type"]), previews.page_values(act, row, tag, where))
+    pane = previews.open_pane(act)
+    mark = f"{_SOME_TITLE} {pane[-6:]}"
+    if kind.field(kind.title):
+        previews.type_into(act, pane, row["uuid"], tag, {kind.title: mark})
+    word = previews.token(act, pane)
+    title = entries.title(act.conn, row["id"], tag) or "untitled"
+    return site, _Trial(url, sites.carrying(url, word), missing, mark, title)
+
+
+def _clean_up(act: Act, trial: _Trial) -> None:
+    row = previews.opened(act.conn, act.vault, act.now, _word(trial.marked)).row
+    previews.close_pane(act, row["uuid"])
+
+
+def _word(address: str) -> str:
+    found = re.search(rf"[?&]{sites.CARRIES}=([^&#]+)", address)
+    assert found is not None
+    return found[1]
+
+
+def _some_entry(view: View, site: Site) -> Any:
+    """An entry to try with: out where the site shows what is out, the one changed last."""
+    types = [n for n, k in view.setup.types.items() if site.template(n) and k.addressed]
+    out = site.stage == "release"
+    for name in types:
+        row = view.conn.execute(
+            "SELECT e.* FROM summary s JOIN entry e ON e.id = s.entry WHERE s.type = ? AND s.locale = e.source_locale "
+            "AND e.removed_at IS NULL AND (? = 0 OR EXISTS (SELECT 1 FROM standing t WHERE t.edition = s.edition "
+            "AND t.stage = 2 AND t.until IS NULL)) ORDER BY s.updated_at DESC LIMIT 1",
+            (name, int(out)),
+        ).fetchone()
+        if row is not None:
+            return row
+    raise NotFound(
+        "There is no entry yet to try these addresses with.",
+        remedy="Start an entry of a type that has a page, and try again.",
+    )
+
+
+def _tried(site: Site, trial: _Trial, console: str, fetch: Fetch) -> list[Finding]:
+    if trial.missing:
+        names = ", ".join(f"{{{n}}}" for n in trial.missing)
+        return [
+            Finding(
+                "value",
+                False,
+                f"“{trial.title}” has nothing for {names}.",
+                "Fill it in there, try with another entry, or name something in the address that every entry has.",
+            )
+        ]
+    drafts = site.stage != "release"
+    answer = fetch(trial.marked if drafts else trial.url)
+    found = [_answered(answer, trial.url)]
+    if not found[0].well:
+        return found
+    found.append(_framed(answer, console, trial.url))
+    if drafts:
+        # Readers have no use for the script, so it is looked for where drafts are shown alone.
+        found += [_has_script(answer), _follows(answer, trial), _cookie(answer, console, trial.url)]
+    return found
+
+
+def _answered(answer: Answer, url: str) -> Finding:
+    if answer.trouble:
+        return Finding(
+            "answer",
+            False,
+            f"Nothing answered: {answer.trouble}",
+            "Start the site, or correct host and port. An address on a private network has to be allowed by name in the "
+            "setting allow_hosts.",
+        )
+    if 300 <= answer.status < 400:
+        to = answer.header("location")
+        return Finding("answer", False, f"It leads on to {to}.", "Enter the address that answers itself.")
+    if answer.status >= 400:
+        return Finding(
+            "answer",
+            False,
+            f"It answered {answer.status}.",
+            "Open it in a browser and compare the path. A page that is only drafted is found where the site passes the "
+            f"`{sites.CARRIES}` of its own address on to /read.",
+        )
+    return Finding("answer", True, f"It answered {answer.status}.")
+
+
+def _framed(answer: Answer, console: str, url: str) -> Finding:
+    own = sites.origin(url) == console
+    old = answer.header("x-frame-options").lower()
+    ancestors = next(
+        (
+            part.split()[1:]
+            for policy in answer.header("content-security-policy").split(",")
+            for part in policy.split(";")
+            if part.split()[:1] == ["frame-ancestors"]
+        ),
+        None,
+    )
+    if ancestors is not None:
+        allowed = any(_covers(source, console, own) for source in ancestors)
+        refusing = f"Content-Security-Policy: frame-ancestors {' '.join(ancestors)}"
+    else:
+        allowed = not old or (own and old == "sameorigin")
+        refusing = f"X-Frame-Options: {old}"
+    if allowed:
+        return Finding("framing", True, "The console may show it in a frame.")
+    return Finding(
+        "framing",
+        False,
+        f"It refuses to be framed ({refusing}).",
+        f"Let the site send Content-Security-Policy: frame-ancestors {console} for previews, and no X-Frame-Options.",
+    )
+
+
+def _covers(source: str, console: str, own: bool) -> bool:
+    if source == "*":
+        return True
+    if source == "'self'":
+        return own
+    host = urlsplit(console).netloc
+    plain = source.split("://")[-1]
+    scheme = source.split("://")[0] if "://" in source else ""
+    if scheme and scheme != urlsplit(console).scheme:
+        return False
+    return plain == host or (plain.startswith("*.") and host.endswith(plain[1:]))
+
+
+def _has_script(answer: Answer) -> Finding:
+    if re.search(rf"<script[^>]+src=[\"']?[^\"'>]*{re.escape(SCRIPT)}", answer.text):
+        return Finding("script", True, "The page joins the console with its script.")
+    return Finding(
+        "script",
+        False,
+        "The script for marks is not on the page. It previews all the same, but loses its place when it changes, and "
+        "nothing on it leads to its field.",
+        f'Add <script src="…{SCRIPT}" defer></script> from this service to the pages of previews.',
+    )
+
+
+def _follows(answer: Answer, trial: _Trial) -> Finding:
+    if trial.mark in answer.text:
+        return Finding("draft", True, "It shows what is being typed.")
+    aged = answer.header("age")
+    control = answer.header("cache-control")
+    kept = re.search(r"(?:s-maxage|max-age)=([1-9]\d*)", control)
+    why = ""
+    if aged and aged != "0":
+        why = f" It came from a cache, {aged} seconds old."
+    elif kept:
+        why = f" It may be kept for {kept[1]} seconds (Cache-Control: {control})."
+    return Finding(
+        "draft",
+        False,
+        f"The answer does not change with the draft.{why}",
+        f"Pass the `{sites.CARRIES}` of the page's address on with every call of /read, and answer such pages with "
+        "Cache-Control: no-store.",
+    )
+
+
+def _cookie(answer: Answer, console: str, url: str) -> Finding:
+    for header, value in answer.headers:
+        if header.lower() != "set-cookie":
+            continue
+        jar: SimpleCookie = SimpleCookie()
+        try:
+            jar.load(value)
+        except CookieError:
+            continue
+        lower = value.lower()
+        for name in jar:
+            if "samesite=none" not in lower or "secure" not in lower:
+                return Finding(
+                    "cookie",
+                    False,
+                    f"It sets the cookie “{name}”, which browsers do not send back from inside a frame of another site.",
+                    f"Do without it: the `{sites.CARRIES}` in the address is enough. Else set SameSite=None; Secure; "
+                    "Partitioned.",
+                )
+    return Finding("cookie", True, "It needs no cookie that a browser would hold back.")

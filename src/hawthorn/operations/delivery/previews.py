@@ -1,0 +1,398 @@
+"""Previews: seeing pages before they are out, in the console beside the form or by a link for somebody without an account."""
+
+from __future__ import annotations
+
+import hashlib
+import secrets
+import sqlite3
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from itsdangerous import BadSignature, Signer
+
+from hawthorn.core import contenttypes, sites, timeline
+from hawthorn.core.access import Identity
+from hawthorn.core.contenttypes import COMMON
+from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound, Refused
+from hawthorn.core.timeline import SECOND, iso
+from hawthorn.operations.access import permission
+from hawthorn.operations.delivery import reading
+from hawthorn.operations.delivery.reading import Limits, Place
+from hawthorn.operations.runtime.act import Act, View, new_uuid
+from hawthorn.store import definitions, dispatches, entries, people
+from hawthorn.store import previews as store
+from hawthorn.store.vault import Vault
+
+PANE_LASTS = 12 * 3600 * SECOND
+"""A preview in the console holds for so long."""
+LONGEST = 90 * 86_400 * SECOND
+"""A link holds for so long at most."""
+SCOPES = ("entry", "section", "strand")
+"""What a link may be for."""
+QUIET = 60 * SECOND
+"""The same use again within so long is not noted twice."""
+USES = 1000
+"""So many uses of a link are kept, the newest."""
+
+
+@dataclass(frozen=True, slots=True)
+class Opened:
+    """A preview that may be looked at: whose it is, and where it shows what."""
+
+    row: sqlite3.Row
+    identity: Identity
+    where: Place
+
+
+def token(view: View, uuid: str) -> str:
+    """The signed word that opens a preview. It says nothing and is worth nothing once the preview has ended."""
+    return _signer(view.vault.open(definitions.setting(view.conn, "preview_secret"))).sign(uuid).decode()
+
+
+def _signer(secret: str) -> Signer:
+    return Signer(secret, salt="hawthorn.preview", digest_method=hashlib.sha256)
+
+
+def _require_secret(act: Act) -> None:
+    if not definitions.setting(act.conn, "preview_secret"):
+        definitions.set_setting(act.conn, "preview_secret", act.vault.seal(secrets.token_urlsafe(32)))
+
+
+def opened(conn: sqlite3.Connection, vault: Vault, now: int, word: str) -> Opened:
+    """The preview that a signed word opens; raises `Refused` when it is none, has ended, or its maker may no longer see it."""
+    row = None
+    kept = definitions.setting(conn, "preview_secret")
+    if kept and len(word) < 200:
+        secret = vault.open(kept)
+        try:
+            uuid = _signer(secret).unsign(word).decode()
+            # Some ends of a signature decode alike; only the one that was given is the address.
+            row = store.find(conn, uuid) if _signer(secret).sign(uuid).decode() == word else None
+        except (BadSignature, UnicodeDecodeError):
+            row = None
+    if row is None:
+        raise _refused("This is not the address of a preview.", "Copy it again, whole.")
+    if row["ended_at"] is not None or row["expires_at"] <= now:
+        why = "was taken back" if row["ended_at"] is not None else "has expired"
+        raise _refused(f"This preview {why}.", f"Ask {row['by_name']} for a new one.")
+    try:
+        identity = permission.identity_of(conn, row["actor"])
+    except NotFound:
+        raise _refused("Whoever gave this preview is no longer here.", "Ask somebody else there.") from None
+    along: frozenset[int] = frozenset()
+    if row["entry"] and row["at"] is not None and row["at"] > now:
+        along = dispatches.going_with(conn, row["at"], row["entry"], whole_section=row["scope"] == "section")
+    limits = Limits(row["id"] if row["pane"] else 0, row["scope"], row["entry"] or 0, along)
+    return Opened(row, identity, Place(row["stage"], row["at"], row["strand"], limits))
+
+
+def _refused(what: str, remedy: str) -> Refused:
+    return Refused(what, remedy=remedy, missing="preview")
+
+
+def place(view: View, name: str, at: str) -> Place:
+    """A stage and an instant (nothing for now) that whoever looks may see all of."""
+    if name not in view.setup.stages:
+        raise Invalid([FieldProblem("stage", f"is one of {', '.join(view.setup.stages)}")])
+    permission.require_somewhere(view, "read", name)
+    return Place(view.setup.stages[name], timeline.parse_instant(at) if at else None)
+
+
+def open_pane(act: Act, stage: str = "draft", at: str = "", strand: str = "") -> str:
+    """Open a preview of everything for oneself, at a stage and instant; returns its UUID. What one types is sent to it."""
+    where = place(act, stage, at)
+    _require_secret(act)
+    store.sweep(act.conn, act.now)
+    uuid = new_uuid(act.now)
+    store.add(
+        act.conn,
+        uuid=uuid,
+        pane=True,
+        name="",
+        scope="all",
+        entry=None,
+        strand="" if strand == entries.DRAFT_STRAND else strand,
+        stage=where.stage,
+        at=where.at,
+        created_at=act.now,
+        expires_at=act.now + PANE_LASTS,
+        actor=act.identity.id,
+    )
+    return uuid
+
+
+def type_into(
+    act: Act, uuid: str, entry: str, locale: str, fields: Mapping[str, Any]
+) -> list[dict[str, str]]:
+    """Keep what is being typed into an entry, for one's own preview alone; returns what is wrong with it.
+
+    A value that its field cannot take is left out, and the page shows what is saved there. Nothing of it is saved.
+    """
+    pane = own_pane(act, uuid)
+    row = permission.find(act, entry, None)
+    kind = act.setup.type(row["type"])
+    tag = act.setup.locale(locale)
+    problems: list[dict[str, str]] = []
+    kept: dict[str, dict[str, Any]] = {COMMON: {}, tag: {}}
+    for name, value in fields.items():
+        spec = kind.field(name)
+        if spec is None:
+            problems.append({"field": name, "problem": f"is not a field of {kind.label}"})
+            continue
+        try:
+            typed = contenttypes.canonical_fields(kind, {name: value}, act.setup.bounds)
+        except Invalid as wrong:
+            problems += [{"field": p["where"], "problem": p["what"]} for p in wrong.facts.get("problems", [])]
+            continue
+        kept[COMMON if spec.shared else tag][name] = typed.get(name)
+        problems += [{"field": name, "problem": said} for said in contenttypes.lost(kind, {name: value})]
+    for where, values in kept.items():
+        store.type(act.conn, pane["id"], row["id"], where, values, act.now)
+    return problems
+
+
+def own_pane(view: View, uuid: str) -> sqlite3.Row:
+    """A preview of whoever asks that is not over."""
+    row = store.find(view.conn, uuid)
+    over = row is None or row["ended_at"] is not None or row["expires_at"] <= view.now
+    if row is None or over or not row["pane"] or row["actor"] != view.identity.id:
+        raise NotFound("This preview is over.", remedy="Open the preview again.")
+    return row
+
+
+def close_pane(act: Act, uuid: str) -> None:
+    """Close one's own preview; what was typed in it goes."""
+    store.end(act.conn, own_pane(act, uuid)["id"], act.now)
+
+
+_VISITOR = "(preview)"
+"""The handle of whoever opens a link; nobody can log in with it."""
+
+
+@dataclass(frozen=True, slots=True)
+class LinkWish:
+    """A link that somebody asks for. `lasts` is in seconds; `scope` one of `SCOPES`."""
+
+    scope: str
+    entry: str
+    stage: str = "draft"
+    at: str = ""
+    strand: str = ""
+    lasts: int = 7 * 86_400
+    name: str = ""
+
+
+def give_link(act: Act, wish: LinkWish) -> str:
+    """Give out a link to look at an entry, a section or a strand before it is out; returns its UUID. Who may write there
+    may give one."""
+    problems: list[FieldProblem] = []
+    if wish.scope not in SCOPES:
+        problems.append(FieldProblem("scope", f"is one of {', '.join(SCOPES)}"))
+    if not 60 <= wish.lasts <= LONGEST // SECOND:
+        problems.append(FieldProblem("lasts", "is between a minute and 90 days, in seconds"))
+    if wish.scope == "strand" and not wish.strand:
+        problems.append(FieldProblem("strand", "names the strand that is shown"))
+    if len(wish.name) > 120:
+        problems.append(FieldProblem("name", "takes 120 characters"))
+    if problems:
+        raise Invalid(problems)
+    row = permission.find(act, wish.entry)
+    permission.require(act, "write", permission.subject(act, row, row["source_locale"]))
+    where = place(act, wish.stage, wish.at)
+    if wish.scope == "section" and not act.setup.type(row["type"]).section:
+        raise Invalid([FieldProblem("entry", "does not head a section; give a link to the entry instead")])
+    strand = wish.strand if wish.scope == "strand" else ""
+    if strand and not any(
+        entries.edition(act.conn, row["id"], e["locale"], strand)
+        for e in entries.editions(act.conn, row["id"])
+    ):
+        raise NotFound(f"No strand “{strand}” is open here.", remedy="Look at the strands of the entry.")
+    _require_secret(act)
+    uuid = new_uuid(act.now)
+    store.add(
+        act.conn,
+        uuid=uuid,
+        pane=False,
+        name=" ".join(wish.name.split()),
+        scope=wish.scope,
+        entry=row["id"],
+        strand=strand,
+        stage=where.stage,
+        at=where.at,
+        created_at=act.now,
+        expires_at=act.now + wish.lasts * SECOND,
+        actor=act.identity.id,
+    )
+    act.event(
+        "preview.given",
+        [row["id"]],
+        {
+            "preview": uuid,
+            "entry": wish.entry,
+            "scope": wish.scope,
+            "name": wish.name,
+            "until": iso(act.now + wish.lasts * SECOND),
+        },
+    )
+    return uuid
+
+
+def find_link(view: View, uuid: str) -> sqlite3.Row:
+    """A link whose entry may be read."""
+    row = store.find(view.conn, uuid)
+    if row is not None and not row["pane"]:
+        entry = entries.entry_by_id(view.conn, row["entry"])
+        if permission.readable(view, entry):
+            return row
+    raise NotFound("There is no such link.", remedy="Look at the links there are.")
+
+
+def links(view: View, entry: str = "") -> list[dict[str, Any]]:
+    """The links that were given out, newest first: for an entry, or for all that may be read."""
+    own = permission.find(view, entry)["id"] if entry else None
+    return [
+        shown(view, row)
+        for row in store.links(view.conn, own)
+        if permission.readable(view, entries.entry_by_id(view.conn, row["entry"]))
+    ]
+
+
+def shown(view: View, row: sqlite3.Row) -> dict[str, Any]:
+    """A link as those who work here see it, with its address at every site while it holds."""
+    over = row["ended_at"] is not None or row["expires_at"] <= view.now
+    entry = entries.entry_by_id(view.conn, row["entry"])
+    uses = store.uses(view.conn, row["id"])
+    mine = row["actor"] == view.identity.id
+    ours = mine or permission.may(view, "write", permission.subject(view, entry, entry["source_locale"]))
+    return {
+        "id": row["uuid"],
+        "name": row["name"],
+        "scope": row["scope"],
+        "entry": entry["uuid"],
+        "title": permission.title(view, row["entry"]) or "untitled",
+        "strand": row["strand"],
+        "stage": row["stage_name"],
+        "at": iso(row["at"]) if row["at"] is not None else None,
+        "by": row["by_name"],
+        "created_at": iso(row["created_at"]),
+        "expires_at": iso(row["expires_at"]),
+        "ended_at": iso(row["ended_at"]) if row["ended_at"] is not None else None,
+        "over": over,
+        # The address opens the preview, so only those who may give one see it again.
+        "addresses": []
+        if over or not ours
+        else addresses(view, entry, "", _where(row), token(view, row["uuid"])),
+        "uses": [{"at": iso(u["at"]), "what": u["what"], "agent": u["agent"]} for u in uses],
+    }
+
+
+def _where(row: sqlite3.Row) -> Place:
+    return Place(row["stage"], row["at"], row["strand"])
+
+
+def take_back(act: Act, uuid: str) -> None:
+    """Take a link back: it opens nothing from now on."""
+    row = find_link(act, uuid)
+    entry = entries.entry_by_id(act.conn, row["entry"])
+    if row["actor"] != act.identity.id:
+        permission.require(act, "write", permission.subject(act, entry, entry["source_locale"]))
+    if row["ended_at"] is not None:
+        raise InTheWay("It was taken back already.", remedy="Nothing needs to be done.")
+    store.end(act.conn, row["id"], act.now)
+    act.event(
+        "preview.taken-back", [row["entry"]], {"preview": uuid, "entry": entry["uuid"], "name": row["name"]}
+    )
+
+
+def note_use(act: Act, row: sqlite3.Row, what: str, agent: str) -> None:
+    """Note that a link was used; the first use of an hour is in the log too."""
+    last = act.conn.execute("SELECT max(at) FROM preview_use WHERE preview = ?", (row["id"],)).fetchone()[0]
+    if store.use(act.conn, row["id"], act.now, what[:200], agent[:200], QUIET, USES) and (
+        last is None or last <= act.now - 3600 * SECOND
+    ):
+        entry = entries.entry_by_id(act.conn, row["entry"])
+        visitor = act.by(_visitor(act))
+        visitor.event(
+            "preview.used",
+            [row["entry"]],
+            {
+                "preview": row["uuid"],
+                "entry": entry["uuid"],
+                "name": row["name"],
+                "given_by": row["by_name"],
+            },
+        )
+        act.resume(visitor)
+
+
+def _visitor(act: Act) -> Identity:
+    """Whoever has a link, of whom nothing is known: who gave it did not open it."""
+    row = people.ever(act.conn, _VISITOR)
+    id = (
+        row["id"]
+        if row is not None
+        else people.add_actor(
+            act.conn, "program", _VISITOR, "Somebody with a preview link", "", "", "UTC", act.now
+        )
+    )
+    return Identity(id, "program", "Somebody with a preview link", _VISITOR)
+
+
+def used_lately(conn: sqlite3.Connection, row: sqlite3.Row, now: int, what: str, agent: str) -> bool:
+    """Whether the same use was noted a moment ago, so that nothing needs to be written."""
+    found = conn.execute(
+        "SELECT 1 FROM (SELECT at, what, agent FROM preview_use WHERE preview = ? ORDER BY id DESC LIMIT 50) "
+        "WHERE what = ? AND agent = ? AND at > ? LIMIT 1",
+        (row["id"], what[:200], agent[:200], now - QUIET),
+    ).fetchone()
+    return found is not None
+
+
+def addresses(
+    view: View, entry: sqlite3.Row, locale: str, where: Place, word: str = ""
+) -> list[dict[str, Any]]:
+    """The addresses of an entry's page at every site that has one for its type: what each shows, and what is missing for
+    it. Those of sites that show what is drafted carry the preview's word."""
+    tag = view.setup.locale(locale) if locale else entry["source_locale"]
+    out: list[dict[str, Any]] = []
+    for site in view.setup.sites.values():
+        template = site.template(entry["type"])
+        if not template:
+            continue
+        live = site.stage == "release"
+        values = page_values(view, entry, tag, Place() if live else where)
+        address, missing = sites.fill(template, values)
+        out.append(
+            {
+                "site": site.name,
+                "label": site.label or site.name,
+                "stage": site.stage,
+                "url": sites.carrying(address, word) if word and not live else address,
+                "missing": missing,
+            }
+        )
+    return out
+
+
+def page_values(view: View, entry: sqlite3.Row, locale: str, where: Place) -> dict[str, str]:
+    """What an address may name of an entry in a locale, as it stands somewhere; what is not there is empty."""
+    kind = view.setup.type(entry["type"])
+    values: dict[str, Any] = {}
+    for tag in (COMMON, locale):
+        edition = entries.edition(view.conn, entry["id"], tag)
+        found = reading.revision_at(view, edition["id"], where) if edition else None
+        values |= dict(entries.content(view.conn, found[0]).fields) if found else {}
+    path = reading.path_at(view, entry["id"], locale, where)
+    if path is None and not where.plain and kind.addressed:
+        # Before it has an address of its own, a draft is found by its id.
+        path = f"/{locale}/{reading.BY_ID}{entry['uuid']}"
+    plain = {f"field:{k}": str(v) for k, v in values.items() if isinstance(v, str | int | float)}
+    return {
+        **plain,
+        "path": path or "",
+        "locale": locale,
+        "slug": str(values.get(kind.slug.name) or "") if kind.slug else "",
+        "id": entry["uuid"],
+        "type": kind.name,
+    }

@@ -1,0 +1,505 @@
+"""Reading what stands: at which stage and instant, along which paths, in which lists."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from hawthorn.core import access, numbers, timeline
+from hawthorn.core.errors import Invalid, NotFound, Refused
+from hawthorn.core.timeline import Foreseen
+from hawthorn.operations.access import permission
+from hawthorn.operations.runtime.act import View
+from hawthorn.store import dispatches, entries, standings
+from hawthorn.store.standings import DRAFT, RELEASE
+
+
+@dataclass(frozen=True, slots=True)
+class Limits:
+    """What a preview shows: everything, or one entry, one section, one strand of an entry, with what they show themselves.
+    `preview` is its number, under which lies what is being typed; `along` are the entries that go out together with what it
+    shows by the instant that it shows: a menu beside the page that it leads to."""
+
+    preview: int
+    scope: str
+    entry: int = 0
+    along: frozenset[int] = frozenset()
+
+
+@dataclass(frozen=True, slots=True)
+class Place:
+    """Where somebody reads: at a stage, at an instant (None is now), on a strand where there is one of that name, and
+    within the limits of a preview. Outside the limits everybody reads what is out."""
+
+    stage: int = RELEASE
+    at: int | None = None
+    strand: str = ""
+    limits: Limits | None = None
+
+    @property
+    def plain(self) -> bool:
+        """Whether it is what everybody reads: released, now."""
+        return self.stage == RELEASE and self.at is None and self.limits is None
+
+    @property
+    def limited(self) -> bool:
+        """Whether only a part of it may be seen."""
+        return self.limits is not None and self.limits.scope != "all"
+
+    def holds(self, entry: Mapping[str, Any] | sqlite3.Row, within: Iterable[int] = ()) -> bool:
+        """Whether an entry lies inside the limits; `within` are the sections above its own."""
+        if self.limits is None or self.limits.scope == "all":
+            return True
+        own: int = self.limits.entry
+        if entry["id"] == own or entry["id"] in self.limits.along:
+            return True
+        return self.limits.scope == "section" and (entry["section"] == own or own in within)
+
+
+def place(view: View, stage: str = "", at: str = "") -> Place:
+    """The stage and instant that were asked for, if they may be read. A key's first stage is its default."""
+    name = stage or (view.identity.stages[0] if view.identity.stages else "release")
+    if name not in view.setup.stages:
+        raise Invalid(f"“{name}” is not a stage.", remedy=f"Choose one of {', '.join(view.setup.stages)}.")
+    number = view.setup.stages[name]
+    instant = timeline.parse_instant(at) if at else None
+    if number == RELEASE and instant is None:
+        return Place()
+    if view.identity.kind == "program" and not view.identity.stages:
+        raise Refused(
+            "Without a key only what is out now can be read.",
+            remedy="Ask someone who sets up keys for one that lists the stage, or log in.",
+            missing=f"stage {name}",
+        )
+    if view.identity.stages and name not in view.identity.stages:
+        raise Refused(
+            f"This key may not read what stands at {name}.",
+            remedy=f"It may read {', '.join(view.identity.stages)}. Ask for a key that lists {name}.",
+            missing=f"stage {name}",
+        )
+    if instant is not None and set(view.identity.stages) == {"release"}:
+        # What was withdrawn, or is yet to come, is not for those who may only read what is out.
+        raise Refused(
+            "This key may only read what is out now.",
+            remedy="Ask for a key that lists a stage before release.",
+            missing="a stage before release",
+        )
+    permission.require_somewhere(view, "read", name)
+    return Place(number, instant)
+
+
+def earlier(view: View, where: Place) -> int | None:
+    """The instant at which somebody reads, when it is behind us; None for now and for what is to come."""
+    return where.at if where.at is not None and where.at < view.now else None
+
+
+def revision_at(view: View, edition: int, where: Place) -> tuple[int, int] | None:
+    """The revision that a reader at a stage sees of an edition and since when: at the lowest rung that holds any."""
+    if where.strand:
+        row = view.conn.execute(
+            "SELECT r.id, r.at FROM strand s JOIN revision r ON r.id = s.head WHERE s.edition = ? AND s.name = ? "
+            "AND s.closed_at IS NULL",
+            (edition, where.strand),
+        ).fetchone()
+        if row is not None:
+            return row[0], row[1]
+    rung = view.setup.rungs[where.stage]
+    ahead = _foreseen(view, edition, where)
+    for stage, level in sorted(view.setup.rungs.items(), key=lambda pair: pair[1]):
+        if level < rung:
+            continue
+        if stage == DRAFT:
+            found = _draft_at(view, edition, where.at)
+        else:
+            found = _standing_at(view, edition, stage, where, [f for f in ahead if f.stage == stage])
+        if found is not None:
+            return found
+    return None
+
+
+def _draft_at(view: View, edition: int, at: int | None) -> tuple[int, int] | None:
+    if at is None or at >= view.now:
+        row = view.conn.execute(
+            "SELECT r.id, r.at FROM strand s JOIN revision r ON r.id = s.head WHERE s.edition = ? AND s.name = 'draft'",
+            (edition,),
+        ).fetchone()
+    else:
+        row = view.conn.execute(
+            "SELECT r.id, r.at FROM strand s JOIN revision r ON r.edition = s.edition AND r.strand = s.id AND r.at <= ? "
+            "WHERE s.edition = ? AND s.name = 'draft' ORDER BY r.id DESC LIMIT 1",
+            (at, edition),
+        ).fetchone()
+    return (row[0], row[1]) if row else None
+
+
+def _standing_at(
+    view: View, edition: int, stage: int, where: Place, ahead: list[Foreseen]
+) -> tuple[int, int] | None:
+    if ahead:
+        latest = max(ahead, key=lambda f: (f.instant, f.dispatch))
+        return (latest.revision, latest.instant) if latest.revision is not None else None
+    found = standings.at(view.conn, edition, stage, view.now if where.at is None else where.at)
+    return (found.revision, found.since) if found else None
+
+
+def _foreseen(view: View, edition: int, where: Place) -> list[Foreseen]:
+    if where.at is None or where.at <= view.now:
+        return []
+    return [
+        Foreseen(row["instant"], row["dispatch"], edition, row["stage"], row["revision"])
+        for row in dispatches.planned_for(view.conn, [edition])
+        if row["instant"] <= where.at
+    ]
+
+
+def nothing(name: str) -> NotFound:
+    """The answer where nothing can be read, or may be."""
+    return NotFound(
+        f"Nothing called {name} can be read here.",
+        remedy="Check the address, or the stage that is asked for.",
+    )
+
+
+def closed(view: View, type: str) -> bool:
+    """Whether entries of a type are not for whoever reads: without a key only public ones are."""
+    kind = view.setup.types.get(type)
+    return kind is not None and not kind.public and view.identity.id == NOBODY
+
+
+NOBODY = 0
+"""The id of whoever reads without a key."""
+BY_ID = "~"
+"""Before an id, in place of a path that is not there yet."""
+
+
+def place_of(view: View, entry: sqlite3.Row, where: Place, locale: str | None = None) -> Place:
+    """Where somebody who reads at a place reads an entry, in a locale or in any: there, or what is out, when it lies outside
+    the limits of their preview or of their rights."""
+    if where.limits is not None and not where.holds(entry, entries.within(view.conn, entry["section"])):
+        return Place()
+    return by_rights(view, entry, where, locale)
+
+
+def by_rights(view: View, entry: sqlite3.Row, where: Place, locale: str | None = None) -> Place:
+    """The same as far as rights go, with which a preview shows what belongs to a page inside its limits."""
+    if where.plain or permission.readable(view, entry, locale, _asked(view, where)):
+        return where
+    return Place()
+
+
+def _asked(view: View, where: Place) -> str:
+    """The stage that somebody has to be allowed to read: what was out once, or will be, is for those who work on it."""
+    return permission.WORKING if where.stage == RELEASE else view.setup.stage_names[where.stage]
+
+
+def path_of(
+    view: View, entry: int, locale: str, stage: int, deps: set[tuple[int, str]] | None = None
+) -> str | None:
+    """The path of a page at a stage now, from its own slug and those of the pages above it."""
+    return path_at(view, entry, locale, Place(stage), deps)
+
+
+def path_at(
+    view: View, entry: int, locale: str, where: Place, deps: set[tuple[int, str]] | None = None
+) -> str | None:
+    """The path of a page where somebody reads, from its own slug and those of the pages above it; None when it has none.
+
+    What heads a site adds nothing: its own path is that of the locale.
+    """
+    parts: list[str] = []
+    at, seen = entry, set[int]()
+    while at and at not in seen:
+        seen.add(at)
+        if deps is not None:
+            deps.add((at, "address"))
+        row = entries.entry_by_id(view.conn, at)
+        if view.setup.types[row["type"]].site:
+            break
+        # A page above that has no edition in this locale lends its source's slug.
+        tags = (locale,) if at == entry else (locale, row["source_locale"])
+        found = next(
+            (f for tag in tags if (f := _address(view, at, tag, _known(view, row, tag, where)))), None
+        )
+        if found is None:
+            return None
+        parts.append(found[1])
+        at = found[0]
+    return "/" + "/".join([locale, *reversed(parts)])
+
+
+def _known(view: View, entry: sqlite3.Row, locale: str, where: Place) -> Place:
+    """Where the address of a page is looked up: where somebody reads, if they may read the page there, or else what is out."""
+    if where.plain or permission.readable(view, entry, locale):
+        return where
+    return Place()
+
+
+def _address(view: View, entry: int, locale: str, where: Place) -> tuple[int, str] | None:
+    past = earlier(view, where)
+    return next(
+        (f for s in _addressed(where) if (f := standings.address_of(view.conn, entry, s, locale, past))), None
+    )
+
+
+def _addressed(where: Place) -> tuple[int, ...]:
+    """The stages whose addresses count where somebody reads: only drafts and what is out have any."""
+    if where.stage == DRAFT:
+        return (DRAFT, RELEASE)
+    return (RELEASE,) if where.stage == RELEASE and where.at is None else (RELEASE, DRAFT)
+
+
+def find_path(view: View, path: str, where: Place, site: str = "") -> tuple[str, str, str | None]:
+    """The entry and locale at a path, resolved level by level, and where to go instead for an old address.
+
+    `site` is the entry that heads the site; without it the pages at the top come first, then those of each site in turn.
+    """
+    locale, *slugs = [p for p in path.split("/") if p] or [""]
+    tag = view.setup.locale(locale)
+    tops = _tops(view, site)
+    if not slugs:
+        heads = [top for top in tops if top]
+        if not heads:
+            raise nothing(path)
+        return entries.entry_by_id(view.conn, heads[0])["uuid"], tag, None
+    if slugs[0].startswith(BY_ID) and not where.plain:
+        # A draft without an address is found by its id, by those who may look at drafts.
+        row = entries.entry(view.conn, slugs[0].removeprefix(BY_ID))
+        if row is None or place_of(view, row, where).plain:
+            raise nothing(path)
+        return row["uuid"], tag, None
+    for old in (False, True):
+        for top in tops:
+            entry = _walk(view, tag, slugs, top, where, old)
+            if entry is not None:
+                row = entries.entry_by_id(view.conn, entry)
+                if closed(view, row["type"]):
+                    raise nothing(path)
+                uuid = row["uuid"]
+                now = path_at(view, entry, tag, where) if old else None
+                return uuid, tag, now if now != f"/{'/'.join([tag, *slugs])}" else None
+    raise nothing(path)
+
+
+def _tops(view: View, site: str) -> list[int]:
+    if site:
+        row = entries.entry(view.conn, site)
+        if row is None:
+            raise nothing(site)
+        return [row["id"]]
+    sites = [n for n, k in view.setup.types.items() if k.site]
+    if not sites:
+        return [0]
+    # By their types, of which there are few; at the top there may be any number of pages.
+    rows = view.conn.execute(
+        "SELECT DISTINCT p.entry, p.rank FROM json_each(?) j CROSS JOIN entry e ON e.type = j.value AND e.removed_at IS NULL "
+        "CROSS JOIN placed p ON p.entry = e.id AND p.stage IN (1, 2) AND p.until IS NULL ORDER BY p.rank, p.entry",
+        (json.dumps(sites),),
+    ).fetchall()
+    return [0, *dict.fromkeys(row["entry"] for row in rows)]
+
+
+def _walk(view: View, tag: str, slugs: list[str], top: int, where: Place, old: bool) -> int | None:
+    """The entry at the end of a path below a top; `old` also looks for parts that are old addresses."""
+    parent = top
+    past = earlier(view, where)
+    for slug in slugs:
+        folded = slug.casefold()
+        found = None
+        for stage in _addressed(where):
+            found = standings.taken(view.conn, stage, tag, parent, folded, past) or _from_source(
+                view, stage, tag, parent, folded
+            )
+            if found is not None:
+                break
+        if found is None and old:
+            # A draft that got another title is still found where a preview was opened on it.
+            stages = (s for s in _addressed(where) if s == RELEASE or not where.plain)
+            found = next(
+                (f for s in stages if (f := standings.formerly(view.conn, s, tag, parent, folded))), None
+            )
+        if found is None:
+            return None
+        parent = found
+    return parent
+
+
+def _from_source(view: View, stage: int, locale: str, parent: int, slug: str) -> int | None:
+    """A page above without an edition in this locale is found by its source's slug."""
+    row = view.conn.execute(
+        "SELECT a.entry FROM address a JOIN entry e ON e.id = a.entry AND e.source_locale = a.locale "
+        "WHERE a.stage = ? AND a.parent = ? AND a.slug = ? AND a.until IS NULL AND a.locale <> ? AND NOT EXISTS "
+        "(SELECT 1 FROM address o WHERE o.entry = a.entry AND o.stage = a.stage AND o.locale = ? AND o.until IS NULL) LIMIT 1",
+        (stage, parent, slug, locale, locale),
+    ).fetchone()
+    return row[0] if row else None
+
+
+@dataclass(frozen=True, slots=True)
+class Listed:
+    """An entry of a list: when it sorts, and whether it is kept on top."""
+
+    entry: int
+    uuid: str
+    edition: int
+    pinned: int
+    sort: int
+
+
+def listed(
+    view: View, where: Place, *, type: str, locale: str, limit: int, cursor: str, fallback: bool = True
+) -> tuple[list[tuple[str, str]], str]:
+    """Entries that stand somewhere, pinned ones and then those with the latest date first: (UUID, wanted locale), and the
+    next cursor.
+
+    An entry without an edition in the wanted locale is listed in its source's, unless none may stand in (`fallback`).
+    """
+    tag = view.setup.locale(locale) if locale else next(iter(view.setup.locales))
+    if type:
+        view.setup.type(type)
+    types = [type] if type else []
+    if any(closed(view, name) for name in view.setup.types):
+        types = [name for name in types or view.setup.types if not closed(view, name)]
+        if not types:
+            return [], ""
+    rows = candidates(view, where, types, tag, limit + 1, _cursor(cursor), alone=not fallback)
+    last = rows[limit - 1] if len(rows) > limit else None
+    more = f"{last.pinned}.{last.sort}.{last.edition}" if last else ""
+    return [(row.uuid, tag) for row in rows[:limit]], more
+
+
+_END = (1 << 62, 1 << 62, 1 << 62)
+
+
+def candidates(
+    view: View,
+    where: Place,
+    types: Sequence[str],
+    locale: str,
+    limit: int,
+    start: tuple[int, int, int] = _END,
+    *,
+    alone: bool = False,
+) -> list[Listed]:
+    """What stands somewhere, of some types (all without any), in the order of lists, after a place in it.
+
+    At an instant to come, what is planned until then comes with the instant at which it goes; what will have been
+    withdrawn by then is still among them, and has no body. `alone` asks for what stands in the locale itself.
+    """
+    if where.limited:
+        where = Place()
+    if where.plain or access.reads_all(view.identity):
+        return _candidates(view, where, types, locale, limit, start, alone)
+    # What may not be read there is read as it is out: only what is out, or may be read, is a candidate.
+    out: list[Listed] = []
+    while len(out) < limit:
+        found = _candidates(view, where, types, locale, limit, start, alone)
+        out += [one for one in found if _seen(view, one, where)]
+        if len(found) < limit:
+            break
+        start = (found[-1].pinned, found[-1].sort, found[-1].edition)
+    return out[:limit]
+
+
+def _seen(view: View, one: Listed, where: Place) -> bool:
+    row = entries.entry_by_id(view.conn, one.entry)
+    return not place_of(view, row, where).plain or standings.is_out(view.conn, one.entry)
+
+
+def _candidates(
+    view: View,
+    where: Place,
+    types: Sequence[str],
+    locale: str,
+    limit: int,
+    start: tuple[int, int, int],
+    alone: bool,
+) -> list[Listed]:
+    kinds = json.dumps(list(types))
+    if where.stage == DRAFT and (where.at is None or where.at >= view.now):
+        rows = view.conn.execute(
+            "SELECT e.id AS entry, e.uuid, s.pinned, coalesce(s.shown, s.updated_at) AS sort, s.edition FROM summary s "
+            "JOIN entry e ON e.id = s.entry WHERE s.locale = iif(?6, ?7, e.source_locale) AND s.locale <> '*' AND e.removed_at IS NULL "
+            "AND (?1 = '[]' OR s.type IN (SELECT value FROM json_each(?1))) "
+            "AND (s.pinned, coalesce(s.shown, s.updated_at), s.edition) < (?2, ?3, ?4) "
+            "ORDER BY s.pinned DESC, coalesce(s.shown, s.updated_at) DESC, s.edition DESC LIMIT ?5",
+            (kinds, *start, limit, int(alone), locale),
+        ).fetchall()
+        return [Listed(r["entry"], r["uuid"], r["edition"], r["pinned"], r["sort"]) for r in rows]
+    if where.stage == DRAFT:
+        rows = view.conn.execute(
+            "SELECT e.id AS entry, e.uuid, 0 AS pinned, e.created_at AS sort, d.id AS edition FROM entry e "
+            "JOIN edition d ON d.entry = e.id AND d.locale = iif(?6, ?7, e.source_locale) WHERE e.created_at <= ?4 "
+            "AND (e.removed_at IS NULL OR e.removed_at > ?4) AND (?1 = '[]' OR e.type IN (SELECT value FROM json_each(?1))) "
+            "AND (e.created_at, d.id) < (?2, ?3) ORDER BY e.created_at DESC, d.id DESC LIMIT ?5",
+            (kinds, start[1], start[2], where.at, limit, int(alone), locale),
+        ).fetchall()
+        return [Listed(r["entry"], r["uuid"], r["edition"], 0, r["sort"]) for r in rows]
+    rung = view.setup.rungs[where.stage]
+    stages = json.dumps([s for s, level in view.setup.rungs.items() if level >= rung and s != DRAFT])
+    past = earlier(view, where) is not None
+    stood = (
+        "{0}.since <= ?8 AND ({0}.until IS NULL OR {0}.until > ?8)"
+        if past
+        else "{0}.until IS NULL AND ?8 = ?8"
+    )
+    rows = view.conn.execute(
+        "SELECT e.id AS entry, e.uuid, l.pinned, l.sort, l.edition FROM listed l JOIN entry e ON e.id = l.entry "
+        f"WHERE l.stage IN (SELECT value FROM json_each(?3)) AND {stood.format('l')} "
+        "AND (?1 = '[]' OR l.type IN (SELECT value FROM json_each(?1))) "
+        "AND (l.locale = ?2 OR (NOT ?9 AND l.locale = e.source_locale AND NOT EXISTS (SELECT 1 FROM listed o "
+        f"WHERE o.entry = l.entry AND o.stage IN (SELECT value FROM json_each(?3)) AND o.locale = ?2 AND {stood.format('o')}))) "
+        "AND (l.pinned, l.sort, l.edition) < (?7, ?4, ?5) GROUP BY l.entry "
+        "ORDER BY l.pinned DESC, l.sort DESC, l.edition DESC LIMIT ?6",
+        (kinds, locale, stages, start[1], start[2], limit, start[0], where.at or view.now, int(alone)),
+    ).fetchall()
+    found = [Listed(r["entry"], r["uuid"], r["edition"], r["pinned"], r["sort"]) for r in rows]
+    if where.at is not None and where.at > view.now:
+        found = _with_planned(view, where.at, types, locale, found, start, limit, alone)
+    return found
+
+
+def _with_planned(
+    view: View,
+    at: int,
+    types: Sequence[str],
+    locale: str,
+    now: list[Listed],
+    start: tuple[int, int, int],
+    limit: int,
+    alone: bool,
+) -> list[Listed]:
+    ahead: dict[int, Listed] = {}
+    for row in dispatches.planned_by(view.conn, at):
+        tags = (locale,) if alone else (locale, row["source_locale"])
+        here = row["locale"] in tags and (not types or row["type"] in types)
+        if row["verb"] == "release" and here:
+            ahead.setdefault(
+                row["entry"], Listed(row["entry"], row["uuid"], row["edition"], 0, row["instant"])
+            )
+    for one in now:
+        ahead.pop(one.entry, None)
+    both = [*now, *(o for o in ahead.values() if (o.pinned, o.sort, o.edition) < start)]
+    return sorted(both, key=lambda o: (o.pinned, o.sort, o.edition), reverse=True)[:limit]
+
+
+def _cursor(text: str) -> tuple[int, int, int]:
+    if not text:
+        return _END
+    found = [n for part in text.split(".") if (n := numbers.whole(part)) is not None]
+    if len(found) != 3 or text.count(".") != 2:
+        raise Invalid("The cursor is not one of ours.", remedy="Start from the first page.")
+    return found[0], found[1], found[2]
+
+
+def best_locale(view: View, wanted: str, header: Iterable[tuple[str, float]]) -> str:
+    """The locale to read in: the one asked for, else the best of `Accept-Language` (RFC 9110 section 12.5.4)."""
+    if wanted:
+        return view.setup.locale(wanted)
+    for tag, _ in sorted(header, key=lambda pair: -pair[1]):
+        for have in view.setup.locales:
+            if have.lower() == tag.lower() or have.lower() == tag.split("-")[0].lower():
+                return have
+    return ""

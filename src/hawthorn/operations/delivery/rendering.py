@@ -1,0 +1,465 @@
+"""Bodies for those who read: an entry with all that its page shows, resolved, and with what it depends on."""
+
+from __future__ import annotations
+
+import hashlib
+import html
+import json
+import re
+import sqlite3
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from hawthorn.core import access, contenttypes, richtext, slots
+from hawthorn.core.contenttypes import COMMON, ContentType
+from hawthorn.core.errors import NotFound
+from hawthorn.core.fields import Field
+from hawthorn.core.kinds import listing
+from hawthorn.core.kinds.file import focus_of
+from hawthorn.core.timeline import SECOND, iso
+from hawthorn.operations.access import permission
+from hawthorn.operations.delivery import reading
+from hawthorn.operations.delivery.reading import Place
+from hawthorn.operations.runtime.act import View
+from hawthorn.operations.search import finding
+from hawthorn.store import entries, files, previews
+from hawthorn.store.standings import RELEASE
+
+ALWAYS = 1 << 62
+"""The end of a body that no passing of time changes."""
+_LOOKED_AT = 1000
+"""So many entries, the newest, are looked at for a list by a rule."""
+_DAY = 86_400 * SECOND
+
+
+@dataclass(frozen=True, slots=True)
+class Rendered:
+    """A body with what it depends on, (entry, facet), and the instant until which it holds."""
+
+    etag: str
+    data: bytes
+    entry: int
+    deps: frozenset[tuple[int, str]]
+    ends: int = ALWAYS
+
+
+def render(view: View, uuid: str, locale: str, where: Place) -> Rendered:
+    """The body of an entry for a wanted locale; raises `NotFound` when nothing stands there."""
+    row = entries.entry(view.conn, uuid)
+    if row is None or reading.closed(view, row["type"]):
+        raise reading.nothing(uuid)
+    made = _Renderer(view, where, view.setup.locale(locale) if locale else row["source_locale"], row)
+    body = made.body(row)
+    if body is None:
+        raise reading.nothing(uuid)
+    data = json.dumps(body, ensure_ascii=False, separators=(",", ":")).encode()
+    etag = f'"{hashlib.sha256(data).hexdigest()[:24]}"'
+    return Rendered(etag, data, row["id"], frozenset(made.deps), made.ends)
+
+
+def file(view: View, sha256: str, where: Place) -> sqlite3.Row:
+    """What is known of a stored file, if something that stands where the reader may look holds it."""
+    row = files.find(view.conn, sha256)
+    if row is None:
+        raise reading.nothing(sha256[:12])
+    seen = not where.plain and not where.limited and _holds_readable(view, sha256, where)
+    if (
+        seen
+        or files.is_out(view.conn, sha256, RELEASE)
+        or (where.limited and shows_file(view, sha256, where))
+    ):
+        return row
+    raise reading.nothing(sha256[:12])
+
+
+def _holds_readable(view: View, sha256: str, where: Place) -> bool:
+    """Whether something that may be read at a place holds a stored file."""
+    return access.reads_all(view.identity) or any(
+        not reading.place_of(view, holder, where).plain for holder in files.holders(view.conn, sha256)
+    )
+
+
+def shows_file(view: View, sha256: str, where: Place) -> bool:
+    """Whether a page inside the limits of a preview shows a stored file: in itself, or in what it shows."""
+    seen: dict[int, sqlite3.Row] = {}
+    for holder in files.holders(view.conn, sha256):
+        seen[holder["id"]] = holder
+        for row in _shown_in(view, holder["uuid"]):
+            seen[row["id"]] = row
+    for row in seen.values():
+        if not where.holds(row, entries.within(view.conn, row["section"])):
+            continue
+        for edition in entries.editions(view.conn, row["id"]):
+            if edition["locale"] == COMMON:
+                continue
+            try:
+                if sha256.encode() in render(view, row["uuid"], edition["locale"], where).data:
+                    return True
+            except NotFound:
+                continue
+    return False
+
+
+def _shown_in(view: View, uuid: str, deep: int = 3) -> Iterable[sqlite3.Row]:
+    """The entries whose drafts refer to an entry, and those that show these where they are common ones."""
+    for row in entries.referring(view.conn, uuid):
+        found = entries.entry(view.conn, row["uuid"])
+        if found is None:
+            continue
+        yield found
+        if deep and view.setup.types[row["type"]].common:
+            yield from _shown_in(view, row["uuid"], deep - 1)
+
+
+class _Renderer:
+    def __init__(self, view: View, where: Place, locale: str, row: sqlite3.Row) -> None:
+        self.view = view
+        self.locale = locale
+        # Outside the limits of a preview, or of somebody's rights, a page is what it is for everybody, whatever it shows.
+        self.where = reading.place_of(view, row, where)
+        self.deps: set[tuple[int, str]] = set()
+        self.ends = ALWAYS
+        self.targets: dict[str, dict[str, Any] | None] = {}
+        self.wholes: dict[str, tuple[ContentType, dict[str, Any]]] = {}
+
+    def body(self, row: sqlite3.Row) -> dict[str, Any] | None:
+        found = self._edition(row, self.where)
+        if found is None:
+            return None
+        locale, revision, since, where = found
+        self.where = where
+        kind = self.view.setup.type(row["type"])
+        values, following = self._with_layout(kind, self._values(row, kind, locale, revision, where))
+        derived = contenttypes.derived(kind, values)
+        said = contenttypes.search_text(kind, values | derived)
+        self._gather(contenttypes.referred(kind, values) | ({said["picture"]} if said["picture"] else set()))
+        shown = {uuid: t for uuid, t in sorted(self.targets.items()) if t is not None}
+        for uuid, (other, theirs) in self.wholes.items():
+            shown[uuid]["fields"] = self._resolved(other, theirs, shown, {})
+        openings: dict[str, str] = {}
+        values |= derived
+        resolved = self._resolved(kind, values, shown, openings)
+        return {
+            "id": row["uuid"],
+            "type": kind.name,
+            "locale": locale,
+            "wanted_locale": self.locale,
+            "title": values.get(kind.title, ""),
+            "path": self._path(row["id"], locale, self.where) if kind.addressed else None,
+            "revision": entries.number(self.view.conn, revision) if revision else 0,
+            "since": iso(since),
+            "date": contenttypes.shown_date(kind, values) or self._first_out(row["id"]),
+            "pinned": bool(kind.pinned and values.get(kind.pinned)),
+            "fields": resolved,
+            "openings": openings,
+            "regions": following,
+            "search": {
+                "title": said["title"],
+                "description": said["words"],
+                "picture": (shown.get(said["picture"] or "") or {}).get("file"),
+            },
+            "references": shown,
+            "locales": self._locales(row),
+            **({} if self.where.plain else {"shown": self._shown()}),
+        }
+
+    def _shown(self) -> dict[str, Any]:
+        """Where it is read, so that a page can say what it is a preview of."""
+        where = self.where
+        return {
+            "stage": self.view.setup.stage_names[where.stage],
+            "at": iso(where.at) if where.at is not None else None,
+            "strand": where.strand,
+        }
+
+    def _values(
+        self, row: sqlite3.Row, kind: ContentType, locale: str, revision: int, where: Place
+    ) -> dict[str, Any]:
+        own = dict(entries.content(self.view.conn, revision).fields) if revision else {}
+        values = contenttypes.together(kind, self._common(row["id"], where), own)
+        values |= self._typed(row["id"], locale, where)
+        hidden = {f.name for f in kind.fields if not f.public} | {kind.internal}
+        if hidden & values.keys() and (where.plain or not permission.readable(self.view, row, locale)):
+            # What colleagues call it, and what they note there, is for colleagues.
+            values = {name: value for name, value in values.items() if name not in hidden}
+        return values
+
+    def _typed(self, entry: int, locale: str, where: Place) -> dict[str, Any]:
+        """What whoever looks is typing into an entry; None is what they emptied."""
+        if where.limits is None or not where.limits.preview:
+            return {}
+        return previews.typed(self.view.conn, where.limits.preview, entry, locale)
+
+    def _with_layout(
+        self, kind: ContentType, values: dict[str, Any]
+    ) -> tuple[dict[str, Any], dict[str, str]]:
+        """The values with those of the layout in empty regions, and the layout (UUID) of each region that follows it."""
+        values = {k: v for k, v in values.items() if v is not None}
+        if not kind.regions:
+            return values, {}
+        row = self.view.conn.execute(
+            "SELECT * FROM entry WHERE type = ? AND removed_at IS NULL", (kind.layout,)
+        ).fetchone()
+        found = self._edition(row, self.where) if row is not None else None
+        if found is None:
+            return values, {}
+        layout = self.view.setup.type(kind.layout)
+        theirs = self._values(row, layout, found[0], found[1], found[3])
+        whole, names = contenttypes.following(kind, values, theirs)
+        return whole, dict.fromkeys(names, row["uuid"])
+
+    def _gather(self, wanted: Iterable[str]) -> None:
+        """Look up what is referred to, and what common blocks refer to in turn."""
+        waiting = sorted(wanted)
+        while waiting:
+            uuid = waiting.pop(0)
+            if uuid in self.targets:
+                continue
+            self.targets[uuid] = self._target(uuid)
+            if uuid in self.wholes:
+                waiting += sorted(contenttypes.referred(*self.wholes[uuid]) - set(self.targets))
+
+    def _first_out(self, entry: int) -> str | None:
+        """When any locale of it was released first."""
+        row = self.view.conn.execute(
+            "SELECT min(s.since) FROM edition d JOIN standing s ON s.edition = d.id AND s.stage = ? "
+            "WHERE d.entry = ? AND d.locale <> '*' AND s.since <= ?",
+            (RELEASE, entry, self.view.now if self.where.at is None else self.where.at),
+        ).fetchone()
+        return iso(row[0]) if row[0] is not None else None
+
+    def _edition(self, row: sqlite3.Row, where: Place) -> tuple[str, int, int, Place] | None:
+        """The edition in the wanted locale, else in the source, with where it is read; what is absent is depended on too.
+        An edition that is only being typed has revision 0."""
+        self.deps |= {(row["id"], "out"), (row["id"], "address")}
+        for locale in self.view.setup.chain(self.locale, row["source_locale"]):
+            edition = entries.edition(self.view.conn, row["id"], locale)
+            there = reading.by_rights(self.view, row, where, locale)
+            found = reading.revision_at(self.view, edition["id"], there) if edition else None
+            if found is not None:
+                return locale, found[0], found[1], there
+            if self._typed(row["id"], locale, there):
+                return locale, 0, self.view.now, there
+        return None
+
+    def _common(self, entry: int, where: Place) -> dict[str, Any]:
+        common = entries.edition(self.view.conn, entry, COMMON)
+        found = reading.revision_at(self.view, common["id"], where) if common else None
+        return dict(entries.content(self.view.conn, found[0]).fields) if found else {}
+
+    def _target(self, uuid: str) -> dict[str, Any] | None:
+        row = entries.entry(self.view.conn, uuid)
+        if row is None:
+            return None
+        kind = self.view.setup.type(row["type"])
+        if self.where.plain and not kind.public:
+            # One body is kept for all, so it shows what everybody may read.
+            return None
+        # What a page shows whole belongs to it; what it only leads to is seen as far as the limits go.
+        part = kind.common or kind.file is not None
+        where = self.where if part else reading.place_of(self.view, row, self.where)
+        found = self._edition(row, where)
+        if found is None:
+            return None
+        where = found[3]
+        values = self._values(row, kind, found[0], found[1], where)
+        values = {k: v for k, v in values.items() if v is not None}
+        if kind.common:
+            self.wholes[uuid] = (kind, values)
+        out: dict[str, Any] = {
+            "id": uuid,
+            "type": kind.name,
+            "locale": found[0],
+            "title": values.get(kind.title, ""),
+            "path": self._path(row["id"], found[0], where) if kind.addressed else None,
+        }
+        file = values.get(kind.file.name) if kind.file else None
+        if file:
+            out["file"] = self._file(kind, values, file)
+        return out
+
+    def _file(self, kind: ContentType, values: Mapping[str, Any], file: Mapping[str, Any]) -> dict[str, Any]:
+        self.deps.add((0, "rendition"))
+        alt = next((values.get(f.name, "") for f in kind.fields if f.counts_as_alt), "")
+        caption = values.get("caption")
+        tracks = [
+            {"href": f"/read/files/{track['sha256']}", "locale": self.locale}
+            for spec in kind.fields
+            if spec.kind == "file" and spec is not kind.file
+            for track in [values.get(spec.name)]
+            if isinstance(track, dict) and track.get("media_type") == "text/vtt"
+        ]
+        return {
+            "href": f"/read/files/{file['sha256']}",
+            "alt": alt,
+            **({"caption": caption} if caption else {}),
+            **{k: file[k] for k in ("width", "height", "media_type", "name", "bytes") if k in file},
+            **({"focus": list(file["focus"])} if file.get("focus") else {}),
+            **({"captions": tracks} if tracks else {}),
+            "renditions": renditions(self.view, file),
+        }
+
+    def _path(self, entry: int, locale: str, where: Place) -> str | None:
+        return reading.path_at(self.view, entry, locale, where, self.deps)
+
+    def _locales(self, row: sqlite3.Row) -> list[dict[str, Any]]:
+        out = []
+        for edition in entries.editions(self.view.conn, row["id"]):
+            tag = edition["locale"]
+            there = reading.by_rights(self.view, row, self.where, tag)
+            if tag != COMMON and reading.revision_at(self.view, edition["id"], there):
+                out.append({"locale": tag, "path": self._path(row["id"], tag, self.where)})
+        return out
+
+    def _resolved(
+        self,
+        kind: ContentType,
+        values: Mapping[str, Any],
+        shown: dict[str, dict[str, Any]],
+        openings: dict[str, str],
+    ) -> dict[str, Any]:
+        resolver = _Resolver(self, shown, openings)
+        return {
+            spec.name: resolver.value(spec, values[spec.name], spec.name)
+            for spec in kind.fields
+            if values.get(spec.name) is not None
+        }
+
+    def listing(self, value: Mapping[str, Any]) -> dict[str, Any]:
+        """A list by its rule, with what it holds where the page is read."""
+        rule = listing.rule_of(value)
+        self.deps |= {(0, f"list:{type}") for type in rule.types}
+        topics = set(finding.below_topic(self.view, rule.topic)) if rule.topic else set()
+        now = self.view.now if self.where.at is None else self.where.at
+        since = now - rule.days * _DAY if rule.days else None
+        fits: list[tuple[int, dict[str, Any]]] = []
+        types = self.view.setup.types
+        known = [t for t in rule.types if t in types and (types[t].public or not self.where.plain)]
+        found = reading.candidates(self.view, self.where, known, self.locale, _LOOKED_AT) if known else []
+        for one in found:
+            if since is not None and one.sort < since:
+                continue
+            line = self._listed(one, topics, rule.tag)
+            if line is None:
+                continue
+            fits.append((one.sort, line))
+            if rule.order == "newest" and len(fits) == rule.limit:
+                break
+        if rule.order == "oldest":
+            fits.sort(key=lambda pair: pair[0])
+        elif rule.order == "title":
+            fits.sort(key=lambda pair: str(pair[1]["title"]).casefold())
+        if rule.days and self.where.at is None and fits:
+            self.ends = min(self.ends, min(sort for sort, _ in fits) + rule.days * _DAY)
+        return {"rule": dict(value), "items": [line for _, line in fits[: rule.limit]]}
+
+    def _listed(self, one: reading.Listed, topics: set[str], tag: str) -> dict[str, Any] | None:
+        row = entries.entry_by_id(self.view.conn, one.entry)
+        where = reading.place_of(self.view, row, self.where)
+        found = self._edition(row, where)
+        if found is None:
+            return None
+        kind = self.view.setup.type(row["type"])
+        where = found[3]
+        values = self._values(row, kind, found[0], found[1], where)
+        if topics and not topics & contenttypes.referred(kind, values):
+            return None
+        if tag and tag not in contenttypes.tags(kind, values):
+            return None
+        said = contenttypes.search_text(kind, values | contenttypes.derived(kind, values))
+        return {
+            "id": row["uuid"],
+            "type": kind.name,
+            "locale": found[0],
+            "title": values.get(kind.title, ""),
+            "path": self._path(row["id"], found[0], where) if kind.addressed else None,
+            "date": contenttypes.shown_date(kind, values) or iso(one.sort),
+            "summary": said["words"] or "",
+        }
+
+
+def renditions(view: View, file: Mapping[str, Any]) -> dict[str, dict[str, Any]]:
+    """Where the renditions of a stored picture are found, by the name of the crop."""
+    if not file.get("width") or file.get("media_type") == "image/svg+xml":
+        return {}
+    own = _ENDINGS.get(str(file.get("media_type")), "png")
+    x, y = focus_of(file).split(",")
+    out: dict[str, dict[str, Any]] = {}
+    for crop in view.setup.crops.values():
+        width, height = crop.size(int(file["width"]), int(file["height"]))
+        start = f"/read/files/{file['sha256']}/{crop.name}-{x}-{y}"
+        out[crop.name] = {
+            "width": width,
+            "height": height,
+            "webp": f"{start}.webp",
+            "avif": f"{start}.avif",
+            "original": f"{start}.{own}",
+        }
+    return out
+
+
+_ENDINGS = {"image/png": "png", "image/jpeg": "jpg", "image/webp": "webp", "image/gif": "png"}
+
+
+class _Resolver:
+    """Values as readers get them: links to entries as paths, texts without their opening marks, lists by their rules."""
+
+    def __init__(
+        self, renderer: _Renderer, targets: dict[str, dict[str, Any]], openings: dict[str, str]
+    ) -> None:
+        self.renderer = renderer
+        self.targets = targets
+        self.openings = openings
+
+    def value(self, spec: Field, value: Any, path: str) -> Any:
+        if spec.kind == "blocks" or (spec.kind == "group" and spec.many):
+            top = path.split(":", 1)[0]
+            return [
+                {
+                    **item,
+                    "fields": self.members(slots.form_of(spec, item), item["fields"], f"{top}:{item['id']}"),
+                }
+                for item in value
+            ]
+        if spec.kind == "group":
+            return self.members(spec.fields, value, path)
+        if isinstance(value, list):
+            return [self.one(spec, single, path) for single in value]
+        return self.one(spec, value, path)
+
+    def members(self, specs: tuple[Field, ...], values: dict[str, Any], path: str) -> dict[str, Any]:
+        return {f.name: self.value(f, values[f.name], f"{path}:{f.name}") for f in specs if f.name in values}
+
+    def one(self, spec: Field, value: Any, path: str) -> Any:
+        if spec.kind == "rich":
+            text, opening = richtext.split_opening(value)
+            if opening:
+                self.openings[path] = self.links(opening)
+            return self.links(text)
+        if spec.kind == "link" and value["href"].startswith("urn:uuid:"):
+            target = self.targets.get(value["href"].removeprefix("urn:uuid:")) or {}
+            return {"href": target.get("path"), "text": value.get("text") or target.get("title", "")}
+        if spec.kind == "listing":
+            return self.renderer.listing(value)
+        return value
+
+    def links(self, text: str) -> str:
+        """`urn:uuid:` links become paths; a link to what is not there becomes its words alone."""
+
+        def link(found: re.Match[str]) -> str:
+            target = self.targets.get(found[1])
+            if target is None or not target.get("path"):
+                return found[2]
+            return f'<a href="{html.escape(target["path"])}">{found[2]}</a>'
+
+        def picture(found: re.Match[str]) -> str:
+            file = (self.targets.get(found[1]) or {}).get("file")
+            if not file:
+                return ""
+            size = "".join(f' {k}="{file[k]}"' for k in ("width", "height") if k in file)
+            return f'<img src="{html.escape(file["href"])}" alt="{html.escape(file["alt"])}"{size}>'
+
+        text = re.sub(r'<a href="urn:uuid:([0-9a-f-]{36})">(.*?)</a>', link, text)
+        text = re.sub(r'<img src="urn:uuid:([0-9a-f-]{36})">', picture, text)
+        return text.replace("<figure></figure>", "")

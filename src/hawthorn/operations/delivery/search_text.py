@@ -1,0 +1,146 @@
+"""What searches and shared links show of each page, and what is wrong with it: missing, too long, said twice in the site."""
+
+from __future__ import annotations
+
+import sqlite3
+import unicodedata
+from collections.abc import Mapping
+from typing import Any
+
+from hawthorn.core import contenttypes, numbers, searching
+from hawthorn.core.contenttypes import COMMON, ContentType
+from hawthorn.core.errors import Invalid
+from hawthorn.operations.access import permission
+from hawthorn.operations.runtime.act import View
+from hawthorn.store import entries
+
+ROOM = {"title": 60, "words": 160}
+"""The characters for which searches have room; those of full width (UAX #11) count twice."""
+_LOOKED_THROUGH = 2000
+"""So many pages are looked through for one answer."""
+
+
+def width(text: str) -> int:
+    """How much room a text takes, in characters of half width."""
+    return sum(2 if unicodedata.east_asian_width(c) in "WF" else 1 for c in text)
+
+
+def of_entry(
+    view: View, row: sqlite3.Row, kind: ContentType, locale: str, values: Mapping[str, Any]
+) -> dict[str, Any] | None:
+    """What a page says to searches in a locale, with the room that it takes and what is wrong; None for what is no page."""
+    if not kind.addressed:
+        return None
+    said = contenttypes.search_text(kind, {**values, **contenttypes.derived(kind, values)})
+    own = {role: getattr(kind, f"search_{role}") for role in ("title", "words", "picture")}
+    return {
+        "title": said["title"],
+        "description": said["words"],
+        "picture": said["picture"],
+        "title_room": [width(str(said["title"])), ROOM["title"]],
+        "description_room": [width(str(said["words"])), ROOM["words"]],
+        "fields": {role: name for role, name in own.items() if name},
+        "checks": _checks(view, row, kind, locale, values, said),
+    }
+
+
+def _checks(
+    view: View,
+    row: sqlite3.Row,
+    kind: ContentType,
+    locale: str,
+    values: Mapping[str, Any],
+    said: Mapping[str, str | None],
+) -> list[dict[str, Any]]:
+    out: list[dict[str, Any]] = []
+    names = {"title": "The title", "words": "The description", "picture": "The sharing picture"}
+    for role, name in names.items():
+        field = getattr(kind, f"search_{role}")
+        if field and not values.get(field):
+            stands = "; what the page says elsewhere stands in for it" if said[role] else ""
+            out.append(_found(field, "missing", f"{name} for searches is not written{stands}."))
+        elif role == "words" and not said["words"]:
+            out.append(_found("", "missing", "There is no description, and no text to take one from."))
+    for role, room in ROOM.items():
+        taken = width(str(said[role] or ""))
+        if taken > room:
+            field = getattr(kind, f"search_{role}") or (kind.title if role == "title" else "")
+            out.append(
+                _found(
+                    field, "too-long", f"{names[role]} takes {taken} characters; searches show about {room}."
+                )
+            )
+    for role in ROOM:
+        others = _twice(view, row["id"], locale, role, str(said[role] or ""))
+        if others:
+            field = getattr(kind, f"search_{role}") or (kind.title if role == "title" else "")
+            titles = ", ".join(f"“{o['title'] or 'untitled'}”" for o in others[:3])
+            found = _found(field, "twice", f"{names[role]} is that of {titles} too.")
+            out.append({**found, "others": others})
+    return out
+
+
+def _found(field: str, code: str, text: str) -> dict[str, Any]:
+    return {"field": field, "code": code, "text": text, "others": []}
+
+
+def _twice(view: View, entry: int, locale: str, role: str, text: str) -> list[dict[str, str]]:
+    folded = " ".join(searching.fold(text))
+    if not folded:
+        return []
+    column = {"title": "title", "words": "words"}[role]
+    rows = view.conn.execute(
+        f"SELECT e.*, s.title AS said FROM search_said x JOIN edition d ON d.id = x.edition "
+        "JOIN entry e ON e.id = d.entry AND e.removed_at IS NULL JOIN summary s ON s.edition = d.id "
+        f"WHERE x.locale = ? AND x.{column} = ? AND x.{column} <> '' AND d.entry <> ? LIMIT 10",
+        (locale, folded, entry),
+    ).fetchall()
+    return [
+        {"id": r["uuid"], "type": r["type"], "title": r["said"], "file": ""}
+        for r in rows
+        if permission.readable(view, r, locale)
+    ]
+
+
+def overview(
+    view: View, locale: str = "", *, limit: int = 50, cursor: str = ""
+) -> tuple[list[dict[str, Any]], str]:
+    """The pages whose search text has something wrong with it, in their drafts, and the cursor of the next page."""
+    allowed, values = permission.readable_sql(view)
+    tag = view.setup.locale(locale) if locale else ""
+    at = numbers.whole(cursor) if cursor else 1 << 62
+    if at is None:
+        raise Invalid("The cursor is not one of ours.", remedy="Start from the first page.")
+    rows = view.conn.execute(
+        "SELECT x.edition, x.locale AS tag, e.*, s.title FROM search_said x JOIN edition d ON d.id = x.edition "
+        "JOIN entry e ON e.id = d.entry AND e.removed_at IS NULL JOIN summary s ON s.edition = d.id "
+        f"WHERE (? = '' OR x.locale = ?) AND x.edition < ? AND {allowed} ORDER BY x.edition DESC LIMIT ?",
+        (tag, tag, at, *values, _LOOKED_THROUGH + 1),
+    ).fetchall()
+    out: list[dict[str, Any]] = []
+    for n, row in enumerate(rows[:_LOOKED_THROUGH]):
+        kind = view.setup.type(row["type"])
+        found = of_entry(view, row, kind, row["tag"], _draft(view, row["id"], row["tag"], kind))
+        if found and found["checks"]:
+            out.append(
+                {
+                    "id": row["uuid"],
+                    "type": row["type"],
+                    "locale": row["tag"],
+                    "name": row["title"] or "untitled",
+                    **found,
+                }
+            )
+        if len(out) == limit:
+            return out, str(row["edition"]) if n + 1 < len(rows) else ""
+    return out, str(rows[_LOOKED_THROUGH - 1]["edition"]) if len(rows) > _LOOKED_THROUGH else ""
+
+
+def _draft(view: View, entry: int, locale: str, kind: ContentType) -> dict[str, Any]:
+    own = entries.edition(view.conn, entry, locale)
+    common = entries.edition(view.conn, entry, COMMON)
+    return contenttypes.together(
+        kind,
+        entries.content(view.conn, common["head"]).fields if common and common["head"] else {},
+        entries.content(view.conn, own["head"]).fields if own and own["head"] else {},
+    )

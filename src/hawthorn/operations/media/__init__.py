@@ -1,0 +1,1 @@
+"""Files, and what is made of them."""

@@ -1,0 +1,293 @@
+"""Taking in files: known for what they are by their content, bounded, and freed of what tells where they were made."""
+
+from __future__ import annotations
+
+import hashlib
+import io
+import warnings
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import filetype
+import webvtt
+from PIL import Image, UnidentifiedImageError
+
+from hawthorn.core import access, naming
+from hawthorn.core.errors import BadFile, NotFound
+from hawthorn.operations.access import permission
+from hawthorn.operations.media import metadata, recordings, svg
+from hawthorn.operations.runtime.act import Act, View
+from hawthorn.store import files as store
+
+LARGEST = 20_000_000
+"""Bytes that a picture may have."""
+SIDE = 30_000
+"""Pixels that a side of a picture may have: what is one pixel wide and millions high is no picture to show."""
+PIXELS = 60_000_000
+"""Pixels that a picture may have when it is decoded."""
+SVG_LARGEST = 2_000_000
+"""Bytes that a drawing (SVG) may have."""
+TEXT_LARGEST = 2_000_000
+"""Bytes that captions (WebVTT) may have."""
+_TYPES = {
+    "PNG": "image/png",
+    "JPEG": "image/jpeg",
+    "MPO": "image/jpeg",
+    "WEBP": "image/webp",
+    "GIF": "image/gif",
+}
+"""MPO is what a JPEG with a second picture after its end is called (CIPA DC-007); the second goes."""
+_START = 8192
+"""So many bytes show what a file is."""
+_MEDIA = {
+    "application/pdf": "application/pdf",
+    "audio/mpeg": "audio/mpeg",
+    "audio/ogg": "audio/ogg",
+    "audio/x-wav": "audio/wav",
+    "audio/wav": "audio/wav",
+    "audio/x-flac": "audio/flac",
+    "audio/flac": "audio/flac",
+    "audio/mp4": "audio/mp4",
+    "audio/m4a": "audio/mp4",
+    "audio/aac": "audio/aac",
+    "video/mp4": "video/mp4",
+    "video/x-m4v": "video/mp4",
+    "video/webm": "video/webm",
+    "video/ogg": "video/ogg",
+}
+"""Documents, sound and film that are taken, by what their content shows, and the type under which they are kept."""
+_CALLED = {
+    "png": {"image/png"},
+    "jpg": {"image/jpeg"},
+    "jpeg": {"image/jpeg"},
+    "webp": {"image/webp"},
+    "gif": {"image/gif"},
+    "svg": {"image/svg+xml"},
+    "pdf": {"application/pdf"},
+    "mp3": {"audio/mpeg"},
+    "ogg": {"audio/ogg", "video/ogg"},
+    "oga": {"audio/ogg"},
+    "ogv": {"video/ogg", "audio/ogg"},
+    "wav": {"audio/wav"},
+    "flac": {"audio/flac"},
+    "m4a": {"audio/mp4", "video/mp4"},
+    "aac": {"audio/aac"},
+    "mp4": {"video/mp4", "audio/mp4"},
+    "m4v": {"video/mp4"},
+    "webm": {"video/webm"},
+    "vtt": {"text/vtt"},
+}
+"""What the ending of a name promises."""
+TAKEN = "PNG, JPEG, WebP, GIF, SVG, PDF, MP3, Ogg, WAV, FLAC, M4A, MP4, WebM or WebVTT"
+PLAYED = ("audio/", "video/")
+
+
+@dataclass(frozen=True, slots=True)
+class Stored:
+    """A file that was looked through: its bytes, or where they lie."""
+
+    sha256: str
+    media_type: str
+    name: str
+    width: int | None
+    height: int | None
+    data: bytes | Path
+    bytes: int
+
+
+def inspect(name: str, data: bytes) -> Stored:
+    """Look through a file to see what it is; raises `BadFile` with the reason when it cannot be taken."""
+    safe = _safe(name)
+    played = _played(data[:_START])
+    if played is not None:
+        _called(safe, played)
+        whole = io.BytesIO(data)
+        recordings.clean(safe, played, whole)
+        clean, media_type = whole.getvalue(), played
+        width: int | None = None
+        height: int | None = None
+    else:
+        if not data:
+            raise BadFile(f"“{safe}” is empty.", remedy="Choose another file.")
+        media_type, look = _known_by(safe, data)
+        _called(safe, media_type)
+        clean, width, height = look(safe, data)
+    return Stored(hashlib.sha256(clean).hexdigest(), media_type, safe, width, height, clean, len(clean))
+
+
+def inspect_path(name: str, path: Path) -> Stored:
+    """Look through a file that lies on disk, where it is cleaned; what may be long is not read into memory whole."""
+    safe = _safe(name)
+    with path.open("r+b") as file:
+        played = _played(file.read(_START))
+        if played is not None:
+            _called(safe, played)
+            recordings.clean(safe, played, file)
+            file.seek(0)
+            digest = hashlib.file_digest(file, "sha256").hexdigest()
+            return Stored(digest, played, safe, None, None, path, path.stat().st_size)
+    size = path.stat().st_size
+    if size > LARGEST:
+        raise _too_long(safe, size, LARGEST, "Make it smaller; only sound, film and documents may be longer.")
+    return inspect(name, path.read_bytes())
+
+
+def _safe(name: str) -> str:
+    """A name without folders and signs that cannot be seen, as long as it needs to be."""
+    return naming.visible(name.replace("\\", "/").rsplit("/", 1)[-1])[:120].strip() or "file"
+
+
+def _called(name: str, media_type: str) -> None:
+    promised = _CALLED.get(name.rsplit(".", 1)[-1].lower()) if "." in name else None
+    if promised and media_type not in promised:
+        raise BadFile(
+            f"“{name}” is called a {name.rsplit('.', 1)[-1].upper()} file, but its content is {media_type}.",
+            remedy="Give it the ending of what it is, or export it again.",
+        )
+
+
+def _played(start: bytes) -> str | None:
+    """The media type of a document, a sound or a film, by how it starts."""
+    kind = filetype.guess(start)
+    return _MEDIA.get(kind.mime) if kind is not None else None
+
+
+def _too_long(name: str, size: int, most: int, remedy: str) -> BadFile:
+    return BadFile(f"“{name}” has {size:,} bytes; at most {most:,} are taken.", remedy=remedy)
+
+
+_Look = Callable[[str, bytes], tuple[bytes, int | None, int | None]]
+
+
+def _known_by(name: str, data: bytes) -> tuple[str, _Look]:
+    """The media type that the content shows, and what looks through such content."""
+    start = data[:4096].lstrip(b"\xef\xbb\xbf \t\r\n")
+    if start.startswith(b"WEBVTT"):
+        return "text/vtt", _captions
+    if start.startswith(b"<") and b"<svg" in data[:65536]:
+        return svg.MEDIA_TYPE, _drawing
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore")
+            with Image.open(io.BytesIO(data), formats=list(metadata.CLEANERS)) as picture:
+                return _TYPES[picture.format or ""], _picture
+    except Image.DecompressionBombError:
+        raise _bomb(name) from None
+    except (UnidentifiedImageError, OSError, SyntaxError, ValueError, KeyError):
+        kind = filetype.guess(data[:_START])
+        what = f" (it looks like {kind.mime})" if kind is not None else ""
+        raise BadFile(
+            f"“{name}” is no file that can be used{what}.", remedy=f"Upload a {TAKEN} file."
+        ) from None
+
+
+def _bomb(name: str) -> BadFile:
+    return BadFile(f"“{name}” unpacks to far too many pixels.", remedy="Choose another file.")
+
+
+def _picture(name: str, data: bytes) -> tuple[bytes, int, int]:
+    if len(data) > LARGEST:
+        raise _too_long(name, len(data), LARGEST, "Make the picture smaller.")
+    try:
+        with warnings.catch_warnings():
+            # What is wrong with metadata does not matter: it goes.
+            warnings.simplefilter("ignore", UserWarning)
+            warnings.simplefilter("error", Image.DecompressionBombWarning)
+            with Image.open(io.BytesIO(data), formats=list(metadata.CLEANERS)) as picture:
+                width, height, kind = picture.width, picture.height, picture.format or ""
+                kind = "JPEG" if kind == "MPO" else kind
+                frames = getattr(picture, "n_frames", 1)
+                if max(width, height) > SIDE:
+                    raise BadFile(
+                        f"“{name}” is {width:,} × {height:,} pixels; a side may have at most {SIDE:,}.",
+                        remedy="Cut or scale the picture.",
+                    )
+                if width * height * min(frames, 1000) > PIXELS * (1 if frames == 1 else 4):
+                    raise BadFile(
+                        f"“{name}” has {width:,} × {height:,} pixels{f' in {frames:,} frames' if frames > 1 else ''}; "
+                        f"at most {PIXELS:,} in all are taken.",
+                        remedy="Make the picture smaller.",
+                    )
+                picture.load()
+                turned = picture.getexif().get(metadata.ORIENTATION, 1)
+            clean = metadata.without(kind, data, turned)
+            if clean != data:
+                # What cannot be taken apart and read again was no sound picture to begin with.
+                with Image.open(io.BytesIO(clean), formats=[kind]) as again:
+                    again.load()
+                    if again.size != (width, height):
+                        raise ValueError("its parts do not fit together")
+    except (Image.DecompressionBombError, Image.DecompressionBombWarning):
+        raise _bomb(name) from None
+    except metadata.BROKEN as error:
+        raise BadFile(
+            f"“{name}” is damaged ({error}).",
+            remedy="Open it in a picture program, save it again and upload that.",
+        ) from None
+    return (clean, height, width) if turned in (5, 6, 7, 8) else (clean, width, height)
+
+
+def _drawing(name: str, data: bytes) -> tuple[bytes, int | None, int | None]:
+    if len(data) > SVG_LARGEST:
+        raise _too_long(name, len(data), SVG_LARGEST, "Make the drawing simpler.")
+    return svg.clean(name, data)
+
+
+def _captions(name: str, data: bytes) -> tuple[bytes, None, None]:
+    if len(data) > TEXT_LARGEST:
+        raise _too_long(name, len(data), TEXT_LARGEST, "Split the captions.")
+    try:
+        cues = webvtt.from_string(data.decode("utf-8-sig"))
+    except UnicodeDecodeError:
+        raise BadFile(f"“{name}” is not UTF-8.", remedy="Save the captions as UTF-8.") from None
+    except webvtt.errors.MalformedFileError as error:
+        raise BadFile(
+            f"“{name}” is not WebVTT that can be read ({error}).", remedy="Check the cues and their times."
+        ) from None
+    if not len(cues):
+        raise BadFile(f"“{name}” holds no captions.", remedy="Add at least one cue with its times.")
+    return data, None, None
+
+
+def keep(act: Act, file: Stored) -> dict[str, Any]:
+    """Keep a file; returns the value for a file field."""
+    permission.require_somewhere(act, "write")
+    new = not store.known(act.conn, file.sha256)
+    store.add(
+        act.conn,
+        file.sha256,
+        file.media_type,
+        file.name,
+        file.width,
+        file.height,
+        file.data,
+        act.now,
+        act.identity.id,
+    )
+    if new:
+        act.event("file.added", [], {"sha256": file.sha256, "name": file.name, "bytes": file.bytes})
+    size = {"width": file.width, "height": file.height} if file.width else {}
+    return {
+        "sha256": file.sha256,
+        "name": file.name,
+        "media_type": file.media_type,
+        **size,
+        "bytes": file.bytes,
+    }
+
+
+def fetch(view: View, sha256: str) -> dict[str, Any]:
+    """What is known of a stored file, for those who work here."""
+    row = store.find(view.conn, sha256)
+    seen = access.reads_all(view.identity) or (
+        row is not None
+        and (
+            row["actor"] == view.identity.id
+            or any(permission.readable(view, holder) for holder in store.holders(view.conn, sha256))
+        )
+    )
+    if row is None or not seen:
+        raise NotFound("There is no such file.", remedy="Upload it again.")
+    return dict(row)

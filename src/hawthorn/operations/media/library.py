@@ -1,0 +1,176 @@
+"""The library: entries that hold files, in folders that order them for those who work here."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Sequence
+from typing import Any
+
+from hawthorn.core import contenttypes, naming
+from hawthorn.core.contenttypes import COMMON
+from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound
+from hawthorn.operations.access import permission
+from hawthorn.operations.runtime.act import Act, View, new_uuid
+from hawthorn.operations.search import finding
+from hawthorn.operations.search.finding import Query
+from hawthorn.store import entries
+
+MOST = 2000
+"""So many folders there may be."""
+
+
+def folders(view: View) -> list[dict[str, Any]]:
+    """All folders by name, each with how many entries it holds."""
+    allowed, values = permission.readable_sql(view, "e", "d")
+    rows = view.conn.execute(
+        "SELECT f.uuid, f.name, p.uuid AS parent, (SELECT count(DISTINCT e.id) FROM filed x JOIN entry e ON e.id = x.entry "
+        f"AND e.removed_at IS NULL JOIN edition d ON d.entry = e.id WHERE x.folder = f.id AND {allowed}) AS entries "
+        "FROM folder f LEFT JOIN folder p ON p.id = f.parent ORDER BY f.name COLLATE NOCASE, f.id",
+        values,
+    ).fetchall()
+    return [
+        {"id": r["uuid"], "name": r["name"], "parent": r["parent"], "entries": r["entries"]} for r in rows
+    ]
+
+
+def find_folder(view: View, uuid: str) -> sqlite3.Row:
+    """A folder by its UUID."""
+    row: sqlite3.Row | None = view.conn.execute("SELECT * FROM folder WHERE uuid = ?", (uuid,)).fetchone()
+    if row is None:
+        raise NotFound(f"There is no folder {uuid}.", remedy="Look at the folders of the library.")
+    return row
+
+
+def make_folder(act: Act, name: str, parent: str = "") -> str:
+    """Make a folder, at the top or in another; returns its UUID."""
+    permission.require_somewhere(act, "write")
+    above = find_folder(act, parent)["id"] if parent else 0
+    if act.conn.execute("SELECT count(*) FROM folder").fetchone()[0] >= MOST:
+        raise InTheWay(f"There are {MOST:,} folders already.", remedy="Remove some that are empty.")
+    uuid = new_uuid(act.now)
+    _require_free(act, _named(name), above, 0)
+    act.conn.execute(
+        "INSERT INTO folder (uuid, name, parent, at, actor) VALUES (?, ?, ?, ?, ?)",
+        (uuid, _named(name), above, act.now, act.identity.id),
+    )
+    act.event("folder.made", [], {"folder": uuid, "name": _named(name)})
+    return uuid
+
+
+def change_folder(act: Act, uuid: str, name: str | None = None, parent: str | None = None) -> None:
+    """Give a folder another name or put it into another one; an empty `parent` is the top."""
+    permission.require_somewhere(act, "write")
+    row = find_folder(act, uuid)
+    called = row["name"] if name is None else _named(name)
+    above = row["parent"] if parent is None else (find_folder(act, parent)["id"] if parent else 0)
+    at = above
+    while at:
+        if at == row["id"]:
+            raise Invalid([FieldProblem("parent", "a folder cannot lie in itself; choose another one")])
+        at = act.conn.execute("SELECT parent FROM folder WHERE id = ?", (at,)).fetchone()[0]
+    _require_free(act, called, above, row["id"])
+    act.conn.execute("UPDATE folder SET name = ?, parent = ? WHERE id = ?", (called, above, row["id"]))
+    act.event("folder.changed", [], {"folder": uuid, "name": called, "was": row["name"]})
+
+
+def remove_folder(act: Act, uuid: str) -> None:
+    """Remove a folder; what lies in it, folders too, comes to lie where it lay."""
+    permission.require_somewhere(act, "write")
+    row = find_folder(act, uuid)
+    inner = act.conn.execute("SELECT name FROM folder WHERE parent = ?", (row["id"],)).fetchall()
+    for one in inner:
+        _require_free(act, one["name"], row["parent"], row["id"])
+    if row["parent"]:
+        act.conn.execute("UPDATE filed SET folder = ? WHERE folder = ?", (row["parent"], row["id"]))
+    else:
+        act.conn.execute("DELETE FROM filed WHERE folder = ?", (row["id"],))
+    # Its own name may be that of a folder in it, so it goes first.
+    act.conn.execute("DELETE FROM folder WHERE id = ?", (row["id"],))
+    act.conn.execute("UPDATE folder SET parent = ? WHERE parent = ?", (row["parent"], row["id"]))
+    act.event("folder.removed", [], {"folder": uuid, "name": row["name"]})
+
+
+def _named(name: str) -> str:
+    called = naming.line("name", " ".join(name.split()))
+    if not 1 <= len(called) <= 80:
+        raise Invalid([FieldProblem("name", "takes 1 to 80 characters")])
+    return called
+
+
+def _require_free(view: View, name: str, parent: int, own: int) -> None:
+    row = view.conn.execute(
+        "SELECT uuid FROM folder WHERE parent = ? AND name = ? AND id <> ?", (parent, name, own)
+    ).fetchone()
+    if row is not None:
+        raise InTheWay(
+            f"There is a folder “{name}” there already.", remedy="Choose another name.", folder=row["uuid"]
+        )
+
+
+def file_into(act: Act, uuids: Sequence[str], folder: str) -> dict[str, str]:
+    """Put entries into a folder, or into none; returns where each lay before, by UUID."""
+    into = find_folder(act, folder)["id"] if folder else None
+    before: dict[str, str] = {}
+    for uuid in dict.fromkeys(uuids):
+        row = permission.find(act, uuid)
+        permission.require(act, "write", permission.subject(act, row, row["source_locale"]))
+        if act.setup.type(row["type"]).file is None:
+            raise Invalid([FieldProblem("entries", f"{uuid} holds no file, so it is not in the library")])
+        was = act.conn.execute(
+            "SELECT f.uuid FROM filed x JOIN folder f ON f.id = x.folder WHERE x.entry = ?", (row["id"],)
+        ).fetchone()
+        before[uuid] = was["uuid"] if was else ""
+        if into is None:
+            act.conn.execute("DELETE FROM filed WHERE entry = ?", (row["id"],))
+        else:
+            act.conn.execute(
+                "INSERT INTO filed VALUES (?1, ?2) ON CONFLICT (entry) DO UPDATE SET folder = ?2",
+                (row["id"], into),
+            )
+    act.event("library.filed", [], {"folder": folder, "entries": len(before)})
+    return before
+
+
+def folder_of(view: View, entry: int) -> str:
+    """The folder (UUID) in which an entry lies; nothing for none."""
+    row = view.conn.execute(
+        "SELECT f.uuid FROM filed x JOIN folder f ON f.id = x.folder WHERE x.entry = ?", (entry,)
+    ).fetchone()
+    return row["uuid"] if row else ""
+
+
+def listing(
+    view: View, query: Query, *, limit: int = 60, cursor: str = ""
+) -> tuple[list[tuple[sqlite3.Row, dict[str, Any]]], str]:
+    """Entries that hold files, those changed last first: each with what is known of its file."""
+    rows, more = finding.listing(view, query, limit=limit, cursor=cursor)
+    return [(row, about(view, row)) for row in rows], more
+
+
+def about(view: View, row: sqlite3.Row) -> dict[str, Any]:
+    """The file of an entry of the library, what stands in its stead where it cannot be seen, and where it is used."""
+    kind = view.setup.type(row["type"])
+    values = _values(view, row["entry"], row["locale"])
+    file = values.get(kind.file.name) if kind.file else None
+    alt = next((f.name for f in kind.fields if f.counts_as_alt), "")
+    allowed, given = permission.readable_sql(view)
+    uses = view.conn.execute(
+        "SELECT count(DISTINCT d.entry) FROM reference x JOIN edition d ON d.id = x.edition "
+        f"JOIN entry e ON e.id = d.entry AND e.removed_at IS NULL WHERE x.target = ? AND {allowed}",
+        (row["uuid"], *given),
+    ).fetchone()[0]
+    return {
+        "file": file,
+        "alt": str(values.get(alt) or "") if alt else None,
+        "folder": folder_of(view, row["entry"]),
+        "uses": uses,
+    }
+
+
+def _values(view: View, entry: int, locale: str) -> dict[str, Any]:
+    kind = view.setup.type(entries.entry_by_id(view.conn, entry)["type"])
+    heads = {e["locale"]: e["head"] for e in entries.editions(view.conn, entry)}
+    own, common = (
+        entries.content(view.conn, heads[tag]).fields if heads.get(tag) else {} for tag in (locale, COMMON)
+    )
+    return contenttypes.together(kind, common, own)

@@ -1,0 +1,183 @@
+"""Renditions: a stored picture in the size and shape of a crop, around its focus, made when first asked for."""
+
+from __future__ import annotations
+
+import io
+import re
+import threading
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+
+from PIL import Image, ImageOps
+
+from hawthorn.core import pictures
+from hawthorn.core.access import Subject
+from hawthorn.core.errors import BadFile, Invalid, NotFound
+from hawthorn.core.pictures import Crop
+from hawthorn.operations.access import permission
+from hawthorn.operations.delivery import rendering
+from hawthorn.operations.delivery.reading import Place
+from hawthorn.operations.media import metadata
+from hawthorn.operations.runtime.act import Act, View, setup_changed
+from hawthorn.store import definitions, files, standings
+from hawthorn.store.renditions import Renditions
+from hawthorn.store.standings import RELEASE
+
+NAME = re.compile(
+    r"^(?P<crop>[a-z][a-z0-9_]{0,30})-(?P<x>0|[1-9][0-9]?|100)-(?P<y>0|[1-9][0-9]?|100)\.(?P<ending>webp|avif|png|jpg)$"
+)
+FORMATS = {
+    "webp": ("WEBP", "image/webp", {"quality": 82, "method": 4}),
+    "avif": ("AVIF", "image/avif", {"quality": 62, "speed": 7}),
+    "png": ("PNG", "image/png", {"optimize": False}),
+    "jpg": ("JPEG", "image/jpeg", {"quality": 85, "progressive": True}),
+}
+"""The kinds in which renditions are made: two that are small, and the two original ones."""
+
+
+@dataclass(frozen=True, slots=True)
+class Wish:
+    """Which rendition is asked for: of which file, in which crop, around which focus, as which kind."""
+
+    sha256: str
+    crop: str
+    x: int
+    y: int
+    ending: str
+
+    @property
+    def key(self) -> str:
+        """What it is kept under."""
+        return f"{self.sha256}/{self.crop}-{self.x}-{self.y}.{self.ending}"
+
+    @property
+    def etag(self) -> str:
+        """An entity tag for it: what it is made from and how never changes under this address."""
+        return f"{self.sha256[:16]}-{self.crop}-{self.x}-{self.y}-{self.ending}"
+
+    @property
+    def focus(self) -> str:
+        """The focus as files carry it."""
+        return f"{self.x},{self.y}"
+
+
+def parse(sha256: str, name: str) -> Wish:
+    """A wish from the last two parts of an address; raises `NotFound` for what is none."""
+    found = NAME.match(name)
+    if found is None:
+        raise NotFound(
+            f"“{name}” is not the name of a rendition.",
+            remedy="It is made of a crop, the focus in hundredths and an ending, such as wide-50-50.webp.",
+        )
+    return Wish(sha256, found["crop"], int(found["x"]), int(found["y"]), found["ending"])
+
+
+def source(view: View, wish: Wish, where: Place) -> tuple[Crop, bytes]:
+    """The crop and the bytes to make a rendition from, if whoever reads may see them there.
+
+    What is out is shown around the foci that it has; those who may see drafts may ask for any.
+    """
+    crop = view.setup.crops.get(wish.crop)
+    if crop is None:
+        have = ", ".join(view.setup.crops) or "none"
+        raise NotFound(f"There is no crop “{wish.crop}”.", remedy=f"Choose one of those set up: {have}.")
+    row = rendering.file(view, wish.sha256, where)
+    if where.plain and not files.is_out(view.conn, wish.sha256, RELEASE, wish.focus):
+        raise NotFound(
+            "Nothing that is out shows this picture around that point.",
+            remedy="Take the address from what `/read` says of the picture.",
+        )
+    if not row["width"] or row["media_type"] == "image/svg+xml":
+        raise Invalid(
+            "Only pictures made of pixels have renditions.",
+            remedy="Use the file itself; a drawing fits any size.",
+        )
+    return crop, files.data(view.conn, wish.sha256)
+
+
+def make(crop: Crop, data: bytes, x: int, y: int, ending: str) -> tuple[str, bytes]:
+    """The media type and bytes of a rendition. Metadata of the picture stays behind, but for its colour profile."""
+    try:
+        return _made(crop, data, x, y, ending)
+    except (MemoryError, Image.DecompressionBombError, *metadata.BROKEN) as error:
+        # A side may be too long for a format (WebP: 16,383 pixels), or a file be damaged where nobody looked.
+        raise BadFile(
+            f"The picture cannot be made {crop.width:,} pixels wide as {ending.upper()} ({error or type(error).__name__}).",
+            remedy="Use the file itself or another ending, or upload the picture again, cut or scaled.",
+        ) from None
+
+
+def _made(crop: Crop, data: bytes, x: int, y: int, ending: str) -> tuple[str, bytes]:
+    format, media_type, options = FORMATS[ending]
+    with Image.open(io.BytesIO(data)) as opened:
+        opened.draft("RGB", _draft_size(crop, opened.size))
+        picture = ImageOps.exif_transpose(opened)
+        profile = opened.info.get("icc_profile")
+    if picture.mode not in ("RGB", "RGBA", "L"):
+        picture = picture.convert("RGBA" if "transparency" in picture.info or "A" in picture.mode else "RGB")
+    if ending == "jpg" and picture.mode == "RGBA":
+        ground = Image.new("RGB", picture.size, "white")
+        ground.paste(picture, mask=picture.getchannel("A"))
+        picture = ground
+    size = crop.size(*picture.size)
+    window = crop.window(*picture.size, x, y)
+    if (window[2] - window[0], window[3] - window[1]) != size or window[:2] != (0, 0):
+        picture = picture.resize(size, Image.Resampling.LANCZOS, box=window, reducing_gap=2.0)
+    out = io.BytesIO()
+    extra = {"icc_profile": profile} if profile and format != "PNG" else {}
+    picture.save(out, format, **options, **extra)  # type: ignore[arg-type]
+    return media_type, out.getvalue()
+
+
+def _draft_size(crop: Crop, size: tuple[int, int]) -> tuple[int, int]:
+    """How large a JPEG has to be decoded at least, so that its crop still has twice the pixels that are shown."""
+    window = crop.window(*size, 50, 50)
+    width, _ = crop.size(*size)
+    scale = min(1.0, 2 * width / (window[2] - window[0]))
+    return max(1, round(size[0] * scale)), max(1, round(size[1] * scale))
+
+
+class Maker:
+    """Makes renditions once: whoever asks for one that is being made waits for it; not more are made at a time than
+    there are processors."""
+
+    def __init__(self, kept: Renditions, at_once: int) -> None:
+        self.kept = kept
+        self._slots = threading.BoundedSemaphore(max(1, at_once))
+        self._guard = threading.Lock()
+        self._making: dict[str, threading.Lock] = {}
+
+    def rendition(self, wish: Wish, now: int, load: Callable[[], tuple[Crop, bytes]]) -> tuple[str, bytes]:
+        """The media type and bytes, from what is kept or made now. `load` is asked in any case, as it asks whether they
+        may be seen."""
+        crop, data = load()
+        with self._alone(wish.key):
+            found = self.kept.find(wish.key, now)
+            if found is None:
+                with self._slots:
+                    found = make(crop, data, wish.x, wish.y, wish.ending)
+                self.kept.keep(wish.key, *found, now)
+        return found
+
+    @contextmanager
+    def _alone(self, key: str) -> Iterator[None]:
+        with self._guard:
+            lock = self._making.setdefault(key, threading.Lock())
+        try:
+            with lock:
+                yield
+        finally:
+            with self._guard:
+                if not lock.locked():
+                    self._making.pop(key, None)
+
+
+def define_crops(act: Act, raws: object) -> None:
+    """Put crops in place of those there are. Pages that show pictures are read anew."""
+    permission.require(act, "configure", Subject())
+    crops = pictures.from_list(raws)
+    definitions.set_crops(act.conn, crops)
+    setup_changed(act)
+    standings.note_changes(act.conn, [(RELEASE, 0, "rendition")], act.next_seq, act.now)
+    act.event("crops.defined", [], {"crops": list(crops)})

@@ -1,0 +1,181 @@
+"""Long uploads: taken in parts, so that one that was broken off goes on where it stopped."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import sqlite3
+import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any, BinaryIO
+
+from hawthorn.core import naming
+from hawthorn.core.errors import BadFile, InTheWay, NotFound, TooMany
+from hawthorn.core.timeline import SECOND, iso
+from hawthorn.operations.access import permission
+from hawthorn.operations.media import files
+from hawthorn.operations.runtime.act import Act, Desk, View, new_uuid
+
+LASTS = 24 * 3600 * SECOND
+"""For so long an upload may lie before it goes on."""
+MOST_UNFINISHED = 100
+"""So many uploads of one person may be unfinished."""
+
+
+def folder(desk: Desk) -> Path:
+    """Where parts lie until all are there: beside the record file."""
+    return desk.db.path.with_name(desk.db.path.name + ".uploads")
+
+
+@dataclass(frozen=True, slots=True)
+class Room:
+    """The most bytes of one upload, and of all that one person has not finished."""
+
+    one: int
+    unfinished: int
+
+
+def begin(act: Act, place: Path, name: str, length: int, room: Room) -> str:
+    """Begin an upload of so many bytes; returns its UUID."""
+    permission.require_somewhere(act, "write")
+    if not 0 < length <= room.one:
+        raise BadFile(
+            f"“{name}” has {length:,} bytes; at most {room.one:,} are taken.",
+            remedy="Make it smaller, or let whoever runs the service raise `largest_upload`.",
+        )
+    _sweep(act, place)
+    count, lies = act.conn.execute(
+        "SELECT count(*), coalesce(sum(length), 0) FROM upload WHERE actor = ? AND sha256 IS NULL",
+        (act.identity.id,),
+    ).fetchone()
+    if lies + length > room.unfinished or count >= MOST_UNFINISHED:
+        raise TooMany(
+            f"{count} of your uploads are not finished, with {lies:,} bytes; at most {MOST_UNFINISHED} may lie so, with "
+            f"{room.unfinished:,} bytes in all.",
+            remedy="Go on with one of them, or break it off (`GET /api/uploads` lists them). Each is forgotten after a day. "
+            "Whoever runs the service may raise `unfinished_uploads`.",
+        )
+    uuid = new_uuid(act.now)
+    place.mkdir(mode=0o700, exist_ok=True)
+    (place / uuid).touch(mode=0o600)
+    act.conn.execute(
+        "INSERT INTO upload (uuid, actor, name, length, created_at, expires_at) VALUES (?, ?, ?, ?, ?, ?)",
+        (uuid, act.identity.id, naming.visible(name)[:200] or "file", length, act.now, act.now + LASTS),
+    )
+    return uuid
+
+
+def _sweep(act: Act, place: Path) -> None:
+    """Uploads that nobody went on with are forgotten."""
+    rows = act.conn.execute("SELECT uuid FROM upload WHERE expires_at <= ?", (act.now,)).fetchall()
+    for row in rows:
+        (place / row["uuid"]).unlink(missing_ok=True)
+    act.conn.execute("DELETE FROM upload WHERE expires_at <= ?", (act.now,))
+
+
+def find(view: View, uuid: str) -> sqlite3.Row:
+    """An upload of whoever asks; others have none."""
+    row: sqlite3.Row | None = view.conn.execute(
+        "SELECT * FROM upload WHERE uuid = ? AND actor = ? AND expires_at > ?",
+        (uuid, view.identity.id, view.now),
+    ).fetchone()
+    if row is None:
+        raise NotFound(
+            "There is no such upload of yours; it may have lain for too long.", remedy="Begin again."
+        )
+    return row
+
+
+def mine(view: View, place: Path) -> list[dict[str, Any]]:
+    """The uploads of whoever asks that are not done, newest first."""
+    rows = view.conn.execute(
+        "SELECT * FROM upload WHERE actor = ? AND expires_at > ? AND sha256 IS NULL ORDER BY created_at DESC LIMIT 50",
+        (view.identity.id, view.now),
+    ).fetchall()
+    return [state(row, place) for row in rows]
+
+
+def state(row: sqlite3.Row, place: Path) -> dict[str, Any]:
+    """How far an upload is."""
+    return {
+        "id": row["uuid"],
+        "name": row["name"],
+        "length": row["length"],
+        "offset": row["length"] if row["sha256"] else offset(place, row["uuid"]),
+        "expires_at": iso(row["expires_at"]),
+        "sha256": row["sha256"],
+    }
+
+
+def offset(place: Path, uuid: str) -> int:
+    """How many bytes of an upload are there."""
+    try:
+        return (place / uuid).stat().st_size
+    except FileNotFoundError:
+        return 0
+
+
+def append(row: sqlite3.Row, place: Path, at: int, data: bytes) -> int:
+    """Add bytes where the upload stopped; returns how many are there then."""
+    path = place / row["uuid"]
+    with path.open("ab") as file:
+        have = os.fstat(file.fileno()).st_size
+        if at != have:
+            raise InTheWay(
+                f"The upload is at byte {have:,}, not {at:,}.",
+                remedy="Ask how far it is and go on there.",
+                offset=have,
+            )
+        if have + len(data) > row["length"]:
+            raise BadFile(
+                f"More bytes came than the {row['length']:,} that were announced.", remedy="Begin again."
+            )
+        file.write(data)
+        file.flush()
+        os.fsync(file.fileno())
+        return have + len(data)
+
+
+@contextmanager
+def aside(place: Path, source: BinaryIO) -> Iterator[Path]:
+    """A copy of what is sent in one piece, where other uploads lie, for as long as it is looked through."""
+    place.mkdir(mode=0o700, exist_ok=True)
+    with tempfile.NamedTemporaryFile(dir=place, prefix="whole-") as copy:
+        shutil.copyfileobj(source, copy, 1 << 20)
+        copy.flush()
+        yield Path(copy.name)
+
+
+def look_through(row: sqlite3.Row, place: Path) -> files.Stored:
+    """See what an upload that is whole holds; one that cannot be taken is forgotten."""
+    path = place / row["uuid"]
+    try:
+        return files.inspect_path(row["name"], path)
+    except BadFile:
+        path.unlink(missing_ok=True)
+        raise
+
+
+def finish(act: Act, row: sqlite3.Row, place: Path, file: files.Stored) -> dict[str, Any]:
+    """Keep what came; returns the value for a file field."""
+    value = files.keep(act, file)
+    act.conn.execute("UPDATE upload SET sha256 = ? WHERE uuid = ?", (file.sha256, row["uuid"]))
+    return value
+
+
+def value(view: View, row: sqlite3.Row) -> dict[str, Any] | None:
+    """The value for a file field of an upload that is done."""
+    if not row["sha256"]:
+        return None
+    found = files.fetch(view, row["sha256"])
+    known = ("sha256", "name", "media_type", "width", "height", "bytes")
+    return {k: found[k] for k in known if found[k] is not None}
+
+
+def drop(act: Act, row: sqlite3.Row, place: Path) -> None:
+    """Break an upload off for good."""
+    act.conn.execute("DELETE FROM upload WHERE uuid = ?", (row["uuid"],))
+    (place / row["uuid"]).unlink(missing_ok=True)

@@ -1,0 +1,1 @@
+"""What may stand where, who decides, and what goes out when."""

@@ -1,0 +1,129 @@
+"""What only some gates look at, beside what `facts` gathers for all of them."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping, Sequence
+from typing import TYPE_CHECKING, Any
+
+from hawthorn.core import contenttypes, fields, richtext, slots
+from hawthorn.core.contenttypes import COMMON
+from hawthorn.core.translation import units
+from hawthorn.operations.runtime.act import View
+from hawthorn.store import entries as store
+from hawthorn.store import standings
+from hawthorn.store.standings import RELEASE
+
+if TYPE_CHECKING:
+    from hawthorn.operations.release.facts import EditionFacts, Going
+
+
+class Checked:
+    """What only some gates ask: looked up for all that go, but only if a workflow here asks it."""
+
+    def __init__(
+        self,
+        view: View,
+        going: Sequence[Going],
+        facts: Mapping[int, EditionFacts],
+        referred: Mapping[int, set[str]],
+        instant: int,
+    ) -> None:
+        self.view, self.facts, self.referred = view, facts, referred
+        gates = [s.gate for w in view.setup.workflows.values() for s in w.stages]
+        self.asked = {name for gate in gates for name in gate.checks}
+        self.own = any(gate.own for gate in gates)
+        self.going = {(facts[g.edition].entry, facts[g.edition].locale): g for g in going}
+        self.ending = self._ending(going, instant) if "end" in self.asked else set()
+        self.there = self._there() if "links" in self.asked else set()
+
+    def _ending(self, going: Sequence[Going], instant: int) -> set[int]:
+        rows = self.view.conn.execute(
+            "SELECT DISTINCT m.edition FROM json_each(?) j JOIN move m ON m.edition = j.value AND m.verb IN ('withdraw', 'remove') "
+            "JOIN dispatch p ON p.id = m.dispatch AND p.state = 'planned' AND p.instant > ?",
+            (json.dumps([g.edition for g in going]), instant),
+        ).fetchall()
+        return {row[0] for row in rows}
+
+    def _there(self) -> set[str]:
+        wanted = sorted(set().union(*self.referred.values()))
+        rows = self.view.conn.execute(
+            "SELECT e.uuid FROM json_each(?) j JOIN entry e ON e.uuid = j.value AND e.removed_at IS NULL",
+            (json.dumps(wanted),),
+        ).fetchall()
+        return {row[0] for row in rows}
+
+    def broken(self, g: Going) -> tuple[tuple[str, str], ...]:
+        """The entries that a text refers to and that are not there any more, with the field's label."""
+        lost = self.referred[g.edition] - self.there if "links" in self.asked else set()
+        if not lost:
+            return ()
+        f = self.facts[g.edition]
+        return tuple(
+            (uuid, slot.label)
+            for slot in slots.walk(f.kind.fields, f.values)
+            if slot.value is not None
+            for uuid in sorted(fields.references(slot.spec, slot.value) & lost)
+        )
+
+    def too_long(self, g: Going) -> tuple[tuple[str, str], ...]:
+        """Texts that are longer than their fields allow by now."""
+        if "length" not in self.asked:
+            return ()
+        f = self.facts[g.edition]
+        out = []
+        for slot in slots.walk(f.kind.fields, f.values):
+            spec, value = slot.spec, slot.value
+            if spec.limit and isinstance(value, str):
+                size = len(richtext.text_of(value)) if fields.kind_of(spec).rich else len(value)
+                if size > spec.limit:
+                    out.append(
+                        (
+                            slot.path,
+                            f"“{slot.label}” has {size:,} characters; at most {spec.limit:,} may go out.",
+                        )
+                    )
+        return tuple(out)
+
+    def ends(self, g: Going) -> bool:
+        """Whether an edition that goes out has an end; shared fields go with what does."""
+        f = self.facts[g.edition]
+        return "end" not in self.asked or f.locale == COMMON or g.edition in self.ending
+
+    def behind(self, g: Going) -> tuple[str, int]:
+        """For a translation: its source's locale, and how many parts are missing or behind what goes or stands of it."""
+        f = self.facts[g.edition]
+        if "translated" not in self.asked or f.locale in (COMMON, f.source_locale):
+            return "", 0
+        source = self._revision_of(f, f.source_locale, g.stage)
+        if source is None:
+            return "", 0
+        contents = store.content(self.view.conn, source), store.content(self.view.conn, g.revision)
+        lost = len(units.gone(f.kind, *contents, f.locale))
+        return f.source_locale, lost + len(units.needing(f.kind, *contents, f.locale))
+
+    def _revision_of(self, f: EditionFacts, locale: str, stage: int) -> int | None:
+        """The revision of another edition of the entry that goes along, else stands there, else is drafted."""
+        along = self.going.get((f.entry, locale))
+        if along is not None:
+            return along.revision
+        other = store.edition(self.view.conn, f.entry, locale)
+        if other is None:
+            return None
+        stand = standings.now_at(self.view.conn, [other["id"]]).get(other["id"], {})
+        found = stand.get(stage) or stand.get(RELEASE)
+        head: int | None = other["head"]
+        return found.revision if found else head
+
+    def values(self, g: Going) -> Mapping[str, Any]:
+        """An edition's values with the shared ones, for a team's own checks."""
+        if not self.own:
+            return {}
+        f = self.facts[g.edition]
+        if f.locale == COMMON:
+            source = self._revision_of(f, f.source_locale, g.stage)
+            other = store.content(self.view.conn, source).fields if source else {}
+            return contenttypes.together(f.kind, f.values, other)
+        common = self._revision_of(f, COMMON, g.stage)
+        shared = store.content(self.view.conn, common).fields if common else {}
+        return contenttypes.together(f.kind, shared, f.values)

@@ -1,0 +1,503 @@
+"""Review: submitting, taking back, signing off, moving on, letting through, and sending back."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Mapping
+
+from hawthorn.core import naming
+from hawthorn.core.contenttypes import COMMON
+from hawthorn.core.dispatch import Opening, Plan
+from hawthorn.core.errors import FieldProblem, GateUnmet, InTheWay, Invalid, NotFound, Refused, StaleRevision
+from hawthorn.core.workflow import Candidate, Stage, Unmet, Workflow, asked, counting, sign_offs_unmet, unmet
+from hawthorn.operations.access import permission
+from hawthorn.operations.release import applying, dispatches, facts, workflows
+from hawthorn.operations.release.facts import Going
+from hawthorn.operations.runtime.act import Act, View
+from hawthorn.store import entries, people, reviews, standings
+
+
+def submit(act: Act, uuid: str, locale: str, note: str = "") -> None:
+    """Submit the draft for the first stage after it. Shared fields that changed go along in the same act."""
+    note = naming.note("note", note)
+    entry, edition, flow = _find(act, uuid, locale)
+    stage = flow.stages[1]
+    if stage == flow.last:
+        raise InTheWay(
+            f"“{act.setup.type(entry['type']).label}” needs no review.", remedy="Release it when it is ready."
+        )
+    permission.require(act, "submit", permission.subject(act, entry, edition["locale"], stage.name))
+    waiting = reviews.waiting(act.conn, edition["id"])
+    if waiting is not None and waiting["revision"] == edition["head"] and waiting["stage_name"] == stage.name:
+        raise InTheWay(
+            "This very revision is in review already.", remedy="Wait for the decision, or take it back."
+        )
+    stand = standings.now_at(act.conn, [edition["id"]]).get(edition["id"], {})
+    last = stand.get(act.setup.stages[flow.last.name])
+    going = [edition]
+    common = entries.edition(act.conn, entry["id"], COMMON)
+    if common is not None and _has_moved(act, common, flow, stage):
+        going.append(common)
+    if last is not None and last.revision == edition["head"] and len(going) == 1:
+        raise InTheWay("This very revision is out already.", remedy="Change something first.")
+    _require_gate(act, flow, stage, [(e, e["head"]) for e in going])
+    for one in going:
+        _stand(act, one, stage, one["head"])
+        reviews.submit(
+            act.conn, one["id"], act.setup.stages[stage.name], one["head"], act.identity.id, act.now, note
+        )
+    act.event(
+        "review.submitted", [entry["id"]], _payload(act, entry, edition, edition["head_number"], stage, note)
+    )
+
+
+def blocked_from(act: Act, flow: Workflow, edition: sqlite3.Row, stage: Stage) -> str:
+    """Why an edition's head may not stand at a stage, in words; empty when it may."""
+    try:
+        _require_gate(act, flow, stage, [(edition, edition["head"])])
+    except GateUnmet as refused:
+        return refused.detail
+    return ""
+
+
+def stand_and_sign(act: Act, entry_id: int, edition: sqlite3.Row, flow: Workflow, note: str) -> str:
+    """Put an edition's head up for review and sign it off in one act: what accepting a translation means.
+
+    Returns why it waits for somebody else, where a sign-off by whoever accepts would not count.
+    """
+    entry = entries.entry_by_id(act.conn, entry_id)
+    stage, goal = flow.stages[1], flow.stages[2]
+    _stand(act, edition, stage, edition["head"])
+    reviews.submit(
+        act.conn, edition["id"], act.setup.stages[stage.name], edition["head"], act.identity.id, act.now, note
+    )
+    payload = _payload(act, entry, edition, edition["head_number"], stage, note)
+    act.event("review.submitted", [entry_id], payload)
+    refusal = why_not_sign(act, goal, edition["id"], edition["head"])
+    if refusal:
+        return f"{refusal} {_ask(deciders_at(act, entry, edition, flow, stage.name, edition['head']))}"
+    pairs = [(edition, edition["head"])]
+    mine = _sign(act, flow, goal, pairs, note)[edition["id"]]
+    lacking = max(goal.gate.sign_offs - len(counting(goal, mine)), 0)
+    _decided(act, flow, goal, pairs, mine, note)
+    act.event(
+        "review.signed", [entry_id], {**payload, "for": goal.name, "lacking": lacking, "to": act.identity.id}
+    )
+    return ""
+
+
+def take_back(act: Act, uuid: str, locale: str) -> None:
+    """Take a submission back before it is decided."""
+    entry, edition, flow = _find(act, uuid, locale)
+    waiting = _waiting(act, edition)
+    permission.require(
+        act, "submit", permission.subject(act, entry, edition["locale"], waiting["stage_name"])
+    )
+    if waiting["actor"] != act.identity.id:
+        by = people.actor(act.conn, waiting["actor"])
+        name = by["name"] if by is not None else "whoever submitted it"
+        raise Refused(
+            f"Only {name} may take it back.",
+            remedy=f"Ask {name}, or send it back.",
+            missing="own",
+            who=[name],
+        )
+    _leave(act, entry, edition, flow, "taken back", "")
+    act.event(
+        "review.taken-back",
+        [entry["id"]],
+        _payload(
+            act,
+            entry,
+            edition,
+            entries.number(act.conn, waiting["revision"]),
+            flow.stage(waiting["stage_name"]),
+            "",
+        ),
+    )
+
+
+def sign_off(act: Act, uuid: str, locale: str, revision: int, note: str = "") -> None:
+    """Approve exactly the revision of that number, as it stands in review; a newer one is not covered.
+
+    What is signed off and still stands there may be signed again: the sign-off then covers what it embeds by now.
+    """
+    note = naming.note("note", note)
+    entry, edition, flow = _find(act, uuid, locale)
+    waiting = reviews.waiting(act.conn, edition["id"])
+    again = None if waiting is not None else _signed_and_standing(act, edition)
+    here_row = waiting or again or _waiting(act, edition)
+    here = flow.stage(here_row["stage_name"])
+    goal = flow.after(here.name)
+    assert goal is not None
+    permission.require(act, "sign", permission.subject(act, entry, edition["locale"], here.name))
+    number = entries.number(act.conn, here_row["revision"])
+    if number != revision:
+        raise StaleRevision(
+            f"Revision {number} is in review, not {revision}.",
+            remedy="Look at what is in review now and sign that off.",
+            revision=number,
+        )
+    refusal = why_not_sign(act, goal, edition["id"], here_row["revision"])
+    if refusal:
+        raise Refused(
+            refusal,
+            remedy=_ask(deciders(act, entry, edition, flow, here_row["revision"])),
+            missing="sign-off by another",
+            who=[],
+        )
+    pairs = _pairs(act, entry, edition, here_row)
+    mine = _sign(act, flow, goal, pairs, note)[edition["id"]]
+    lacking = max(goal.gate.sign_offs - len(counting(goal, mine)), 0)
+    payload = {**_payload(act, entry, edition, number, here, note), "for": goal.name, "lacking": lacking}
+    _decided(act, flow, goal, pairs, mine, note)
+    act.event("review.signed", [entry["id"]], {**payload, "to": here_row["actor"]})
+
+
+def move_on(act: Act, uuid: str, locale: str) -> None:
+    """Let what waits go to the next stage, or be ready for release, once the gate holds: after what was amiss is mended."""
+    entry, edition, flow = _find(act, uuid, locale)
+    waiting = _waiting(act, edition)
+    here = flow.stage(waiting["stage_name"])
+    goal = flow.after(here.name)
+    assert goal is not None
+    permission.require(act, "submit", permission.subject(act, entry, edition["locale"], here.name))
+    pairs = _pairs(act, entry, edition, waiting)
+    going = [Going(one["id"], revision, act.setup.stages[goal.name]) for one, revision in pairs]
+    found = facts.candidates(act, going, facts.of_editions(act, going))
+    _refuse_unmet(act, flow, goal, going, found)
+    number = entries.number(act.conn, waiting["revision"])
+    _decided(act, flow, goal, pairs, found[edition["id"]], "")
+    payload = _payload(act, entry, edition, number, here, "")
+    act.event("review.moved-on", [entry["id"]], {**payload, "for": goal.name, "to": waiting["actor"]})
+
+
+def pass_without(act: Act, uuid: str, locale: str, stage: str, revision: int, reason: str) -> list[Unmet]:
+    """Let exactly one revision through the gate before a stage without what it lacks now; returns that.
+
+    Each gate says who may; those on the way are passed too where they let the same person. The reason is kept. What the
+    records cannot do without, such as an address of its own, is never let through.
+    """
+    entry, edition, flow = _find(act, uuid, locale)
+    goal = flow.stage(stage)
+    permission.require(act, "read", permission.subject(act, entry, edition["locale"], stage))
+    if goal == flow.stages[0]:
+        raise InTheWay("There is no gate before the draft.", remedy="Name a later stage.")
+    reason = naming.note("reason", reason)
+    if not reason:
+        raise Invalid([FieldProblem("reason", "say why, as it is kept")])
+    if act.identity.kind != "person" or not goal.gate.lets_pass(act.identity.roles, act.identity.handle):
+        named = [*goal.gate.pass_roles, *goal.gate.pass_people]
+        raise Refused(
+            f"Only {' or '.join(named)} may let something through to {goal.label.lower()} without."
+            if named
+            else f"Nobody may let something through to {goal.label.lower()} without what the gate asks.",
+            remedy="Clear what the gate lists, or ask whoever sets up workflows.",
+            missing="pass",
+            who=[],
+        )
+    row = entries.numbered(act.conn, edition["id"], revision)
+    if row is None:
+        raise NotFound(f"There is no revision {revision} of it.", remedy="Look at its history.")
+    pairs: list[tuple[sqlite3.Row, int]] = [(edition, row["id"])]
+    common = entries.edition(act.conn, entry["id"], COMMON)
+    shared = dispatches.approved(act, flow, common) if common is not None else None
+    if common is not None and shared is not None:
+        pairs.append((common, shared))
+    going = [Going(one["id"], r, act.setup.stages[stage]) for one, r in pairs]
+    found = facts.candidates(act, going, facts.of_editions(act, going))
+    without: list[Unmet] = []
+    for one, number in pairs:
+        content = entries.revision_row(act.conn, number)
+        assert content is not None
+        for each in flow.stages[1:]:
+            theirs = each.gate.lets_pass(act.identity.roles, act.identity.handle)
+            if each.rung > goal.rung or not theirs:
+                continue
+            candidate = found[one["id"]]
+            lacking = [
+                u for u in asked(each, candidate) if (each.name, u.code, u.where) not in candidate.passed
+            ]
+            without += [u for u in lacking if u not in without]
+            if lacking:
+                reviews.add_pass(
+                    act.conn,
+                    number,
+                    content["content_hash"],
+                    act.setup.stages[each.name],
+                    act.identity.id,
+                    act.now,
+                    reason,
+                    [(u.code, u.where) for u in lacking],
+                )
+    if not without:
+        raise InTheWay("The gate asks for nothing that is lacking.", remedy="Let it go on as usual.")
+    act.event(
+        "review.passed",
+        [entry["id"]],
+        {
+            **_payload(act, entry, edition, revision, goal, reason),
+            "without": [{"code": u.code, "what": u.what, "where": u.where} for u in without],
+        },
+    )
+    return without
+
+
+def why_not_sign(view: View, goal: Stage, edition: int, revision: int) -> str:
+    """Why a gate would not count a sign-off by whoever acts, in words; empty when it would."""
+    gate = goal.gate
+    if not gate.counts(view.identity.roles, view.identity.handle):
+        return f"Only {' or '.join([*gate.roles, *gate.people])} may sign off for {goal.label.lower()}."
+    if gate.author == "no" and view.identity.id in writers(view, goal, edition, revision):
+        return "You changed this text since it was last out, and this workflow asks for somebody else's sign-off."
+    return ""
+
+
+def writers(view: View, goal: Stage, edition: int, revision: int) -> frozenset[int]:
+    """Who changed the text of a revision since it was last out."""
+    about = facts.of_editions(view, [Going(edition, revision, view.setup.stages[goal.name])])
+    return about[edition].written_by(revision)
+
+
+def deciders(
+    view: View, entry: sqlite3.Row, edition: sqlite3.Row, flow: Workflow, revision: int
+) -> list[sqlite3.Row]:
+    """The people whose sign-off counts for what waits of an edition, and who have not given it."""
+    waiting = reviews.waiting(view.conn, edition["id"])
+    here = waiting["stage_name"] if waiting is not None else flow.stages[1].name
+    return deciders_at(view, entry, edition, flow, here, revision)
+
+
+def deciders_at(
+    view: View, entry: sqlite3.Row, edition: sqlite3.Row, flow: Workflow, here: str, revision: int
+) -> list[sqlite3.Row]:
+    """The people whose sign-off of a revision that stands at a stage the gate after it counts, and who have not given it."""
+    if here not in [s.name for s in flow.stages] or (goal := flow.after(here)) is None:
+        return []
+    about = permission.subject(view, entry, edition["locale"], here)
+    given = reviews.sign_offs(view.conn, [revision], view.now)
+    signed = {s["actor"] for s in given if s["stage_name"] == goal.name}
+    wrote = writers(view, goal, edition["id"], revision) if goal.gate.author == "no" else frozenset()
+    return [
+        row
+        for row in permission.people_who(view, "sign", about)
+        if row["id"] not in signed | wrote
+        and goal.gate.counts(permission.roles_of(view, row["id"]), row["handle"])
+    ]
+
+
+def clearing(
+    view: View, entry: sqlite3.Row, edition: sqlite3.Row, goal: str, revision: int | None, condition: Unmet
+) -> list[str]:
+    """Who could clear a condition that a revision lacks for a stage, by name and role: the same people who are asked to sign,
+    are told that something waits, and are named when somebody else's sign-off would not count."""
+    locale = edition["locale"]
+    if condition.code != "sign-offs" or revision is None:
+        return permission.holders(view, condition.verb, permission.subject(view, entry, locale))
+    flow = workflows.of(view, entry, locale)
+    going = Going(edition["id"], revision, view.setup.stages[goal])
+    candidate = facts.candidates(view, [going], facts.of_editions(view, [going]))[edition["id"]]
+    found: dict[int, str] = {}
+    for here, stage in zip(flow.stages, flow.stages[1:], strict=False):
+        if stage.rung <= flow.stage(goal).rung and sign_offs_unmet(stage, candidate):
+            for row in deciders_at(view, entry, edition, flow, here.name, revision):
+                found.setdefault(row["id"], f"{row['name']} ({row['label']})")
+    return [*found.values()][:4]
+
+
+def _ask(who: list[sqlite3.Row]) -> str:
+    names = [row["name"] for row in who[:4]]
+    return (
+        f"Ask {', '.join(names)}."
+        if names
+        else "Nobody else may sign off here; ask whoever sets up workflows."
+    )
+
+
+def _pairs(
+    act: Act, entry: sqlite3.Row, edition: sqlite3.Row, waiting: sqlite3.Row
+) -> list[tuple[sqlite3.Row, int]]:
+    """An edition's revision with that of the shared fields, if they wait or stand at the same stage."""
+    pairs = [(edition, waiting["revision"])]
+    common = entries.edition(act.conn, entry["id"], COMMON)
+    if common is None:
+        return pairs
+    theirs = reviews.waiting(act.conn, common["id"])
+    standing = standings.now_at(act.conn, [common["id"]]).get(common["id"], {}).get(waiting["stage"])
+    if theirs is not None and theirs["stage"] == waiting["stage"]:
+        pairs.append((common, theirs["revision"]))
+    elif standing is not None:
+        pairs.append((common, standing.revision))
+    return pairs
+
+
+def _sign(
+    act: Act, flow: Workflow, goal: Stage, pairs: list[tuple[sqlite3.Row, int]], note: str
+) -> dict[int, Candidate]:
+    stage = act.setup.stages[goal.name]
+    going = [Going(one["id"], revision, stage) for one, revision in pairs]
+    about = facts.of_editions(act, going)
+    before = facts.candidates(act, going, about)
+    for one, revision in pairs:
+        row = entries.revision_row(act.conn, revision)
+        assert row is not None
+        reviews.add_sign_off(
+            act.conn,
+            revision,
+            row["content_hash"],
+            stage,
+            flow.name,
+            flow.version,
+            act.identity.id,
+            act.identity.roles,
+            act.now,
+            before[one["id"]].embeds,
+            note,
+        )
+    return facts.candidates(act, going, about)
+
+
+def _decided(
+    act: Act, flow: Workflow, goal: Stage, pairs: list[tuple[sqlite3.Row, int]], mine: Candidate, note: str
+) -> None:
+    """Once all sign-offs are there: on to the next stage if its gate holds whole; before release it is ready then."""
+    if any(u.code == "sign-offs" for u in unmet(flow, goal, mine)):
+        return
+    if goal == flow.last:
+        for one, _ in pairs:
+            reviews.decide(act.conn, one["id"], "signed off", act.identity.id, act.now, note)
+    elif not unmet(flow, goal, mine):
+        for one, revision in pairs:
+            waiting = reviews.waiting(act.conn, one["id"])
+            by = waiting["actor"] if waiting is not None else act.identity.id
+            _stand(act, one, goal, revision)
+            reviews.submit(act.conn, one["id"], act.setup.stages[goal.name], revision, by, act.now, "")
+
+
+def send_back(act: Act, uuid: str, locale: str, reason: str) -> None:
+    """Send a submission back with a reason that the writer sees; sign-offs of it are void."""
+    entry, edition, flow = _find(act, uuid, locale)
+    reason = naming.note("reason", reason)
+    if not reason:
+        raise Invalid([FieldProblem("reason", "say why, so that the writer knows what to mend")])
+    waiting = reviews.waiting(act.conn, edition["id"])
+    if waiting is None and (waiting := _signed_and_standing(act, edition)) is not None:
+        act.conn.execute("UPDATE submission SET outcome = NULL WHERE id = ?", (waiting["id"],))
+    if waiting is None:
+        raise InTheWay("Nothing of it is in review.", remedy="Look at what waits under In hand.")
+    stage = flow.stage(waiting["stage_name"])
+    permission.require(act, "sign", permission.subject(act, entry, edition["locale"], stage.name))
+    number = entries.number(act.conn, waiting["revision"])
+    reviews.take_off(act.conn, waiting["revision"])
+    _leave(act, entry, edition, flow, "sent back", reason)
+    act.event(
+        "review.sent-back",
+        [entry["id"]],
+        {**_payload(act, entry, edition, number, stage, reason), "to": waiting["actor"]},
+    )
+
+
+def _signed_and_standing(act: Act, edition: sqlite3.Row) -> sqlite3.Row | None:
+    """A submission that was signed off but has not gone out may still be sent back, or signed again."""
+    latest = reviews.latest(act.conn, edition["id"])
+    if latest is None or latest["outcome"] != "signed off":
+        return None
+    standing = standings.now_at(act.conn, [edition["id"]]).get(edition["id"], {}).get(latest["stage"])
+    return latest if standing is not None else None
+
+
+def _leave(
+    act: Act, entry: sqlite3.Row, edition: sqlite3.Row, flow: Workflow, outcome: str, reason: str
+) -> None:
+    """Close what stands in review, of the edition and of shared fields that were submitted with it."""
+    common = entries.edition(act.conn, entry["id"], COMMON)
+    mine = reviews.waiting(act.conn, edition["id"])
+    closing: list[int] = []
+    for one in (edition, common):
+        waiting = reviews.waiting(act.conn, one["id"]) if one is not None else None
+        if one is None or waiting is None or mine is None or waiting["at"] != mine["at"]:
+            continue
+        standing = standings.now_at(act.conn, [one["id"]]).get(one["id"], {}).get(waiting["stage"])
+        if standing is not None:
+            closing.append(standing.id)
+        reviews.decide(act.conn, one["id"], outcome, act.identity.id, act.now, reason)
+    applying.apply(act, Plan(tuple(closing), (), ()), act.now, None)
+
+
+def _stand(act: Act, edition: sqlite3.Row, stage: Stage, revision: int) -> None:
+    id = act.setup.stages[stage.name]
+    now = standings.now_at(act.conn, [edition["id"]]).get(edition["id"], {}).get(id)
+    if now is not None and now.revision == revision:
+        return
+    closing = (now.id,) if now is not None else ()
+    applying.apply(act, Plan(closing, (Opening(edition["id"], id, revision),), ()), act.now, None)
+
+
+def _has_moved(view: View, common: sqlite3.Row, flow: Workflow, stage: Stage) -> bool:
+    """Whether the shared fields hold something that neither stands in review nor further on."""
+    stand = standings.now_at(view.conn, [common["id"]]).get(common["id"], {})
+    ahead = [view.setup.stages[s.name] for s in flow.stages if s.rung >= stage.rung]
+    return not any(stand[s].revision == common["head"] for s in ahead if s in stand)
+
+
+def _require_gate(act: Act, flow: Workflow, stage: Stage, pairs: list[tuple[sqlite3.Row, int]]) -> None:
+    going = [Going(one["id"], revision, act.setup.stages[stage.name]) for one, revision in pairs]
+    _refuse_unmet(act, flow, stage, going, facts.candidates(act, going, facts.of_editions(act, going)))
+
+
+def _refuse_unmet(
+    act: Act, flow: Workflow, stage: Stage, going: list[Going], found: Mapping[int, Candidate]
+) -> None:
+    about = facts.of_editions(act, going)
+    lines = []
+    for one in going:
+        conditions = unmet(flow, stage, found[one.edition])
+        f = about[one.edition]
+        if conditions:
+            lines.append(
+                dispatches.Line(
+                    "advance",
+                    one.edition,
+                    one.stage,
+                    one.revision,
+                    False,
+                    f.uuid,
+                    f.locale,
+                    entries.title(act.conn, f.entry),
+                    f.type,
+                    unmet=conditions,
+                )
+            )
+    if lines:
+        refused = dispatches.gate_unmet(lines)
+        detail = refused.detail.replace("cannot go out yet", f"cannot go to {stage.label.lower()} yet")
+        raise GateUnmet(detail, remedy="Fill in what is listed and submit again.", **refused.facts)
+
+
+def _find(act: Act, uuid: str, locale: str) -> tuple[sqlite3.Row, sqlite3.Row, Workflow]:
+    tag = act.setup.locale(locale)
+    entry = permission.find(act, uuid, tag)
+    edition = entries.edition(act.conn, entry["id"], tag)
+    if edition is None or edition["head"] is None:
+        raise NotFound(f"It has no {tag} edition.", remedy="Write it, or commission a translation.")
+    return entry, edition, workflows.of(act, entry, tag)
+
+
+def _waiting(act: Act, edition: sqlite3.Row) -> sqlite3.Row:
+    row = reviews.waiting(act.conn, edition["id"])
+    if row is None:
+        raise InTheWay("Nothing of it waits for a decision.", remedy="It has to be submitted first.")
+    return row
+
+
+def _payload(
+    act: Act, entry: sqlite3.Row, edition: sqlite3.Row, number: int, stage: Stage, note: str
+) -> dict[str, object]:
+    return {
+        "entry": entry["uuid"],
+        "locale": edition["locale"],
+        "title": entries.title(act.conn, entry["id"], edition["locale"]),
+        "revision": number,
+        "stage": stage.name,
+        "note": note,
+    }

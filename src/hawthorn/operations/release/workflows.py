@@ -1,0 +1,382 @@
+"""Workflows: which one an edition follows and why, and changing them while editions stand at their stages."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+from hawthorn.core import expressions, shapes, workflow
+from hawthorn.core.access import Subject
+from hawthorn.core.contenttypes import ContentType
+from hawthorn.core.dispatch import Opening, Plan
+from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound, StaleRevision
+from hawthorn.core.workflow import Choice, Workflow
+from hawthorn.operations.access import permission, sections
+from hawthorn.operations.release import applying
+from hawthorn.operations.runtime.act import Act, Setup, View, setup_changed
+from hawthorn.store import definitions as store
+from hawthorn.store import entries, people, reviews, standings
+
+
+def of(view: View, entry: sqlite3.Row | Mapping[str, Any], locale: str) -> Workflow:
+    """The workflow that an edition follows, by its entry's type, source locale and section; shared fields follow that of the source."""
+    return chosen(view, entry, locale)[0]
+
+
+def chosen(view: View, entry: sqlite3.Row | Mapping[str, Any], locale: str) -> tuple[Workflow, str]:
+    """The workflow that an edition follows, and why, in words."""
+    kind = view.setup.types[entry["type"]]
+    tag = entry["source_locale"] if locale == "*" else locale
+    within: tuple[str, ...] = ()
+    if any(c.section for c in view.setup.choices):
+        within = sections.around(view, entry["section"])
+    found = workflow.choose(view.setup.choices, kind.name, tag, within)
+    if found is None or found.workflow not in view.setup.workflows:
+        flow = view.setup.workflows[kind.workflow]
+        return flow, f"“{flow.label}”, as the type “{kind.label}” says."
+    flow = view.setup.workflows[found.workflow]
+    row = entries.entry(view.conn, found.section) if found.section else None
+    title = permission.title(view, row["id"]) if row is not None else ""
+    return flow, f"“{flow.label}”, as was chosen for {found.said(title)}."
+
+
+@dataclass(frozen=True, slots=True)
+class Effect:
+    """One thing that a change of workflows would do: to how many editions, with some of them by name."""
+
+    what: str
+    editions: int = 0
+    examples: tuple[dict[str, str], ...] = ()
+
+
+@dataclass(slots=True)
+class Impact:
+    """What a change of workflows would do to what stands."""
+
+    effects: list[Effect] = field(default_factory=list)
+    editions: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class _Displaced:
+    """An edition that stands or waits at a stage which its workflow will not have; `goal` is where it goes, or nothing."""
+
+    edition: int
+    entry: int
+    locale: str
+    stage: int
+    goal: int | None
+
+
+def check(view: View, definition: Mapping[str, Any]) -> Impact:
+    """What a definition of a workflow would do to what stands; nothing is changed."""
+    permission.require(view, "configure", Subject())
+    made = _made(view, definition)
+    return _impact(view, _with(view, made), made)
+
+
+def define(act: Act, definition: Mapping[str, Any]) -> Workflow:
+    """Define a workflow, or a new version of one; what stands at a stage that is no more moves to the one below it.
+
+    A definition that names its `version` must name the one in force: then exactly what was looked at is changed.
+    """
+    permission.require(act, "configure", Subject())
+    made = _made(act, definition)
+    before = act.setup.workflows.get(made.name)
+    given = definition.get("version")
+    if before is not None and given is not None and given != before.version:
+        raise StaleRevision(
+            f"“{before.label}” is at version {before.version} by now; this was made from version {given}.",
+            remedy="Look at it as it is now and change that, or leave the version out to put yours in its place.",
+        )
+    made = replace(made, version=store.last_version(act.conn, made.name) + 1)
+    moved = _displaced(act, _with(act, made))
+    store.add_workflow(act.conn, made, act.now)
+    act.event(
+        "workflow.defined",
+        [],
+        {"workflow": made.name, "version": made.version, "definition": workflow.to_dict(made)},
+    )
+    _changed(act, moved, made.label)
+    return made
+
+
+def end(act: Act, name: str) -> None:
+    """End a workflow that nothing follows any more."""
+    permission.require(act, "configure", Subject())
+    if name not in act.setup.workflows:
+        raise NotFound(f"There is no workflow “{name}”.", remedy="Look at the workflows.")
+    by = [f"the type “{k.label}”" for k in act.setup.types.values() if k.workflow == name]
+    by += [f"the choice for {c.said()}" for c in act.setup.choices if c.workflow == name]
+    if by:
+        raise InTheWay(
+            f"It is followed: by {', '.join(by[:4])}.", remedy="Choose another workflow there first."
+        )
+    store.end_workflow(act.conn, name, act.now)
+    setup_changed(act)
+    act.event("workflow.ended", [], {"workflow": name})
+
+
+def check_choices(view: View, given: Sequence[Mapping[str, Any]]) -> Impact:
+    """What other choices of workflows would do to what stands; nothing is changed."""
+    permission.require(view, "configure", Subject())
+    made = _choices(view, given)
+    return _impact(view, replace(view.setup, choices=made), None)
+
+
+def set_choices(act: Act, given: Sequence[Mapping[str, Any]]) -> None:
+    """Choose workflows by type, locale and section, in place of what was chosen before."""
+    permission.require(act, "configure", Subject())
+    made = _choices(act, given)
+    moved = _displaced(act, replace(act.setup, choices=made))
+    store.set_choices(act.conn, made)
+    act.event("workflow.chosen", [], {"choices": [dict(g) for g in given]})
+    _changed(act, moved, "")
+
+
+def restand(act: Act, some: Iterable[int]) -> None:
+    """Move what stands of entries whose workflow may be another now, as their section changed."""
+    ids = set(some)
+    if ids and any(c.section for c in act.setup.choices):
+        _apply(act, [d for d in _displaced(act, act.setup) if d.entry in ids], "")
+
+
+def follow_type(act: Act, kind: ContentType) -> None:
+    """Move what stands of a type that names another workflow now."""
+    then = replace(act.setup, types={**act.setup.types, kind.name: kind})
+    _apply(act, _displaced(act, then), kind.label)
+
+
+def _changed(act: Act, moved: Sequence[_Displaced], label: str) -> None:
+    setup_changed(act)
+    stages = store.stages(act.conn)
+    act.setup = replace(
+        act.setup,
+        workflows=store.workflows(act.conn),
+        choices=store.choices(act.conn),
+        stages={name: row["id"] for name, row in stages.items()},
+        stage_names={row["id"]: name for name, row in stages.items()},
+        rungs={row["id"]: row["rung"] for row in stages.values()},
+        labels={name: row["label"] for name, row in stages.items()},
+    )
+    _apply(act, moved, label)
+
+
+def _apply(act: Act, moved: Sequence[_Displaced], label: str) -> None:
+    """Close what stands where its workflow has no stage, and open it at the stage below, where it waits again."""
+    closing: list[int] = []
+    opening: list[Opening] = []
+    for one in moved:
+        stand = standings.now_at(act.conn, [one.edition]).get(one.edition, {})
+        waiting = reviews.waiting(act.conn, one.edition)
+        if one.stage in stand:
+            closing.append(stand[one.stage].id)
+            if one.goal is not None and one.goal not in stand:
+                opening.append(Opening(one.edition, one.goal, stand[one.stage].revision))
+        if waiting is None or waiting["stage"] != one.stage:
+            continue
+        why = "The workflow changed and has no such stage any more."
+        if one.goal is None:
+            reviews.decide(act.conn, one.edition, "taken back", act.identity.id, act.now, why)
+        else:
+            reviews.submit(
+                act.conn,
+                one.edition,
+                one.goal,
+                waiting["revision"],
+                waiting["actor"],
+                act.now,
+                waiting["note"],
+            )
+    if moved:
+        applying.apply(act, Plan(tuple(closing), tuple(opening), ()), act.now, None)
+        act.event(
+            "workflow.moved",
+            sorted({d.entry for d in moved}),
+            {
+                "name": label,
+                "standings": [
+                    {
+                        "edition": d.edition,
+                        "from": act.setup.stage_names[d.stage],
+                        "to": act.setup.stage_names[d.goal] if d.goal else "draft",
+                    }
+                    for d in moved[:1000]
+                ],
+            },
+        )
+
+
+_BETWEEN = """
+SELECT DISTINCT d.id AS edition, d.locale, x.stage, e.id AS entry, e.type, e.source_locale, e.section FROM (
+  SELECT edition, stage FROM standing WHERE until IS NULL UNION SELECT edition, stage FROM submission WHERE outcome IS NULL
+) x JOIN edition d ON d.id = x.edition JOIN entry e ON e.id = d.entry AND e.removed_at IS NULL
+JOIN stage g ON g.id = x.stage AND g.rung > 0 AND g.name <> 'release'
+"""
+
+
+def _displaced(view: View, setup: Setup) -> list[_Displaced]:
+    """What stands or waits, between draft and release, at a stage that its workflow will not have under a set-up."""
+    then = View(view.conn, view.identity, view.now, setup)
+    flows: dict[tuple[Any, ...], Workflow] = {}
+    out: list[_Displaced] = []
+    rungs = {name: row["rung"] for name, row in store.stages(view.conn).items()}
+    for row in view.conn.execute(_BETWEEN).fetchall():
+        key = (row["type"], row["locale"], row["source_locale"], row["section"])
+        if key not in flows:
+            flows[key] = of(then, row, row["locale"])
+        name = view.setup.stage_names[row["stage"]]
+        have = [s.name for s in flows[key].stages]
+        if name not in have:
+            below = [s for s in have[1:-1] if rungs.get(s, -1) < rungs[name] and s in view.setup.stages]
+            goal = view.setup.stages[below[-1]] if below else None
+            out.append(_Displaced(row["edition"], row["entry"], row["locale"], row["stage"], goal))
+    return out
+
+
+def _impact(view: View, setup: Setup, made: Workflow | None) -> Impact:
+    moved = _displaced(view, setup)
+    out = Impact(editions=len({d.edition for d in moved if d.locale != "*"}))
+    by: dict[tuple[int, int | None], list[_Displaced]] = {}
+    for one in moved:
+        if one.locale != "*":
+            by.setdefault((one.stage, one.goal), []).append(one)
+    for (stage, goal), ones in by.items():
+        here = view.setup.labels[view.setup.stage_names[stage]]
+        there = (
+            f"moves to {view.setup.labels[view.setup.stage_names[goal]]} and waits there"
+            if goal
+            else "goes back to draft"
+        )
+        out.effects.append(Effect(f"What stands at {here} {there}.", len(ones), _examples(view, ones)))
+    before = view.setup.workflows.get(made.name) if made is not None else None
+    if before is not None and made is not None:
+        out.effects += _gates(view, before, made)
+    return out
+
+
+def _gates(view: View, before: Workflow, made: Workflow) -> list[Effect]:
+    """What changed gates mean for what waits before them: sign-offs stay, and the gate is asked anew."""
+    out: list[Effect] = []
+    was = {s.name: s for s in before.stages}
+    for below, stage in zip(made.stages, made.stages[1:], strict=False):
+        if stage.name not in was:
+            out.append(Effect(f"“{stage.label}” is a new stage after “{below.label}”."))
+            continue
+        if was[stage.name].gate == stage.gate:
+            continue
+        id = view.setup.stages.get(below.name, 0)
+        rows = view.conn.execute(
+            "SELECT s.edition, d.entry, d.locale FROM submission s JOIN edition d ON d.id = s.edition "
+            "JOIN entry e ON e.id = d.entry WHERE s.outcome IS NULL AND s.stage = ? AND d.locale <> '*'",
+            (id,),
+        ).fetchall()
+        mine = [
+            _Displaced(r["edition"], r["entry"], r["locale"], id, None)
+            for r in rows
+            if of(view, entries.entry_by_id(view.conn, r["entry"]), r["locale"]).name == made.name
+        ]
+        said = f"The gate before “{stage.label}” asks for something else; sign-offs that were given stay, and it is asked anew."
+        out.append(Effect(said, len(mine), _examples(view, mine)))
+    return out
+
+
+def _examples(view: View, ones: Sequence[_Displaced]) -> tuple[dict[str, str], ...]:
+    return tuple(
+        {
+            "id": entries.entry_by_id(view.conn, one.entry)["uuid"],
+            "locale": one.locale,
+            "title": permission.title(view, one.entry, one.locale) or "untitled",
+        }
+        for one in ones[:5]
+    )
+
+
+def _with(view: View, made: Workflow) -> Setup:
+    return replace(view.setup, workflows={**view.setup.workflows, made.name: made})
+
+
+def _made(view: View, definition: Mapping[str, Any]) -> Workflow:
+    raw = dict(definition)
+    if not isinstance(raw.get("version", 1), int):
+        raise Invalid([FieldProblem("version", "is a number")])
+    raw["version"] = max(int(raw.get("version") or 1), 1)
+    rungs = {name: row["rung"] for name, row in store.stages(view.conn).items()}
+    made = workflow.from_dict(raw, rungs)
+    problems = _named_things(view, made)
+    taken = {rung: name for name, rung in rungs.items()}
+    for stage in made.stages:
+        if taken.get(stage.rung, stage.name) != stage.name:
+            problems.append(
+                FieldProblem(f"stages.{stage.name}.rung", f"is that of the stage “{taken[stage.rung]}”")
+            )
+        if rungs.get(stage.name, stage.rung) != stage.rung:
+            problems.append(
+                FieldProblem(f"stages.{stage.name}.rung", f"is {rungs[stage.name]} in all workflows")
+            )
+    if problems:
+        raise Invalid(problems)
+    return made
+
+
+def _named_things(view: View, made: Workflow) -> list[FieldProblem]:
+    """What a gate names that is not there: roles, people, and fields that no type has."""
+    roles = {r["name"] for r in people.roles(view.conn)}
+    handles = {a["handle"] for a in people.all_actors(view.conn) if a["kind"] == "person"}
+    out: list[FieldProblem] = []
+    for stage in made.stages:
+        gate, where = stage.gate, f"stages.{stage.name}.gate"
+        for names, known, what in (
+            (gate.roles, roles, "roles"),
+            (gate.pass_roles, roles, "pass_roles"),
+            (gate.people, handles, "people"),
+            (gate.pass_people, handles, "pass_people"),
+        ):
+            out += [
+                FieldProblem(f"{where}.{what}", f"“{n}” is none of {', '.join(sorted(known))}")
+                for n in names
+                if n not in known
+            ]
+        for own in gate.own:
+            known = {f.name for k in view.setup.types.values() for f in k.fields}
+            asked = expressions.names(expressions.parse(own.holds))
+            out += [
+                FieldProblem(f"{where}.own.{own.name}", f"no content type has a field “{n}”")
+                for n in sorted(asked - known)
+            ]
+    return out
+
+
+def _choices(view: View, given: Sequence[Mapping[str, Any]]) -> tuple[Choice, ...]:
+    out: list[Choice] = []
+    problems: list[FieldProblem] = []
+    for n, raw in enumerate(given):
+        one, wrong = shapes.shaped(Choice, raw, f"choices.{n}")
+        problems += wrong
+        if one is None:
+            continue
+        if one.workflow not in view.setup.workflows:
+            problems.append(
+                FieldProblem(f"choices.{n}.workflow", f"is none of {', '.join(view.setup.workflows)}")
+            )
+        if one.type and one.type not in view.setup.types:
+            problems.append(FieldProblem(f"choices.{n}.type", f"is none of {', '.join(view.setup.types)}"))
+        if one.locale and one.locale not in view.setup.locales:
+            problems.append(
+                FieldProblem(f"choices.{n}.locale", f"is none of {', '.join(view.setup.locales)}")
+            )
+        if one.section:
+            row = entries.entry(view.conn, one.section)
+            if row is None or not view.setup.types[row["type"]].section:
+                problems.append(FieldProblem(f"choices.{n}.section", "is no section"))
+        same = next(
+            (c for c in out if (c.type, c.locale, c.section) == (one.type, one.locale, one.section)), None
+        )
+        if same is not None:
+            problems.append(FieldProblem(f"choices.{n}", f"chooses for {one.said()} a second time"))
+        out.append(one)
+    if problems:
+        raise Invalid(problems)
+    return tuple(out)

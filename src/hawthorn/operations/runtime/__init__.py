@@ -1,0 +1,1 @@
+"""What every act and view runs in."""

@@ -1,0 +1,314 @@
+"""What every operation works with: a view (reading) or an act (writing), by somebody, at an instant."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import secrets
+import sqlite3
+import time
+from collections.abc import Callable, Iterable, Iterator, Mapping
+from contextlib import contextmanager, suppress
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Any, Protocol, TypeVar
+from uuid import UUID
+
+from hawthorn.core import happenings
+from hawthorn.core.access import Identity
+from hawthorn.core.bounds import Bounds
+from hawthorn.core.contenttypes import ContentType, FieldSet
+from hawthorn.core.errors import InTheWay, Invalid
+from hawthorn.core.locales import Locale
+from hawthorn.core.pictures import Crop
+from hawthorn.core.sites import Site
+from hawthorn.core.workflow import Choice, Workflow
+from hawthorn.operations.runtime.mergings import Mergings, NotReady
+from hawthorn.store import definitions, events
+from hawthorn.store.database import Database
+from hawthorn.store.vault import Vault
+
+T = TypeVar("T")
+AHEAD = 4
+"""How often something is worked out before the lock is taken, until it is done under it after all."""
+CLOCKWORK = 1
+"""The actor that does what is planned."""
+CLOCKWORKER = Identity(CLOCKWORK, "clockwork", "Clockwork", "clockwork")
+"""The same as whoever acts: for what nobody does, or nobody is there yet to do."""
+
+
+class Clock(Protocol):
+    """Where the time comes from."""
+
+    def now(self) -> int:
+        """The instant in microseconds UTC."""
+
+
+class SystemClock:
+    """The machine's clock."""
+
+    def now(self) -> int:
+        """The instant in microseconds UTC."""
+        return time.time_ns() // 1000
+
+
+@dataclass(frozen=True)
+class Setup:
+    """The definitions in force, read once a version."""
+
+    version: str
+    types: Mapping[str, ContentType]
+    sets: Mapping[str, FieldSet]
+    workflows: Mapping[str, Workflow]
+    stages: Mapping[str, int]
+    stage_names: Mapping[int, str]
+    rungs: Mapping[int, int]
+    labels: Mapping[str, str]
+    languages: Mapping[str, Locale]
+    vault: Vault
+    crops: Mapping[str, Crop] = field(default_factory=dict)
+    sites: Mapping[str, Site] = field(default_factory=dict)
+    choices: tuple[Choice, ...] = ()
+    bounds: Bounds = field(default_factory=Bounds)
+    mergings: Mergings = field(default_factory=Mergings)
+
+    @cached_property
+    def locales(self) -> dict[str, str]:
+        """What each locale is called, in order; the first is asked for where none is."""
+        return {tag: one.name for tag, one in self.languages.items()}
+
+    def chain(self, wanted: str, source: str) -> list[str]:
+        """The locales in which an entry is shown where one is wanted, the best first: it, those that stand in, the source's."""
+        stand_in = self.languages[wanted].fallback if wanted in self.languages else ()
+        return list(dict.fromkeys((wanted, *stand_in, source)))
+
+    def type(self, name: str) -> ContentType:
+        """A content type; raises `Invalid` with the names there are."""
+        if name not in self.types:
+            raise Invalid(
+                f"There is no content type “{name}”.", remedy=f"Choose one of {', '.join(self.types)}."
+            )
+        return self.types[name]
+
+    def locale(self, tag: str) -> str:
+        """A locale of this house, in its canonical form (BCP 47); raises `Invalid`."""
+        found = next((t for t in self.locales if t.lower() == tag.lower()), None)
+        if found is None:
+            raise Invalid(
+                f"“{tag}” is not a locale here.", remedy=f"Choose one of {', '.join(self.locales)}."
+            )
+        return found
+
+
+class View:
+    """Reading: one consistent state of the records, seen by somebody."""
+
+    hurried = False
+    """Whether others wait, so that what takes long has to be ready (`Desk.write`, `ahead`)."""
+
+    def __init__(self, conn: sqlite3.Connection, identity: Identity, now: int, setup: Setup) -> None:
+        self.conn = conn
+        self.identity = identity
+        self.now = now
+        self.setup = setup
+        self.notes: list[str] = []
+        """What whoever acts should know of what was done, beside that it was."""
+
+    @property
+    def vault(self) -> Vault:
+        """What opens the secrets that are kept sealed."""
+        return self.setup.vault
+
+
+class Act(View):
+    """Writing: a view inside the one write transaction, with the event log at hand."""
+
+    def __init__(
+        self, conn: sqlite3.Connection, identity: Identity, now: int, setup: Setup, tip: tuple[int, int, str]
+    ) -> None:
+        super().__init__(conn, identity, now, setup)
+        self._tip = tip
+        self.stood: list[tuple[int, int, int | None]] = []
+        """What came to stand, or ceased to, since the last event: (edition, stage, revision or None)."""
+
+    @property
+    def next_seq(self) -> int:
+        """The sequence that the next event will have."""
+        return self._tip[0] + 1
+
+    def event(self, kind: str, about: Iterable[int], payload: Mapping[str, Any]) -> int:
+        """Append an event by whoever acts. It says which standings changed, so that the log alone tells what stood. Its kind is
+        one of those in `core/happenings.py`."""
+        assert kind in happenings.KINDS, f"{kind} is not among the kinds of events"
+        if self.stood:
+            payload = {**payload, "stood": self.stood}
+            self.stood = []
+        at = max(self.now, self._tip[1] + 1)
+        self._tip = events.append(
+            self.conn, self._tip, at, kind, self.identity.id, self.identity.kind, about, payload
+        )
+        return self._tip[0]
+
+    @contextmanager
+    def trying(self) -> Iterator[Trial]:
+        """Do something that may be undone without the rest: its records and its events go together."""
+        trial, tip, stood = Trial(), self._tip, list(self.stood)
+        self.conn.execute("SAVEPOINT trial")
+        try:
+            yield trial
+        except BaseException:
+            trial.kept = False
+            raise
+        finally:
+            if not trial.kept:
+                self._tip, self.stood = tip, stood
+            # A full or failing disk may have ended the whole transaction.
+            if self.conn.in_transaction:
+                if not trial.kept:
+                    self.conn.execute("ROLLBACK TO trial")
+                self.conn.execute("RELEASE trial")
+
+    def by(self, identity: Identity) -> Act:
+        """The same act by somebody else; `resume` gives the log back."""
+        return Act(self.conn, identity, self.now, self.setup, self._tip)
+
+    def resume(self, other: Act) -> None:
+        """Go on after an act by somebody else in the same transaction."""
+        self._tip = other._tip
+
+
+class Trial:
+    """A part of an act that may be undone by itself; kept unless it is said otherwise."""
+
+    def __init__(self) -> None:
+        self.kept = True
+
+    def keep(self, kept: bool) -> None:
+        """Say whether what was done stays."""
+        self.kept = kept
+
+
+def new_uuid(now: int) -> str:
+    """A UUID of version 7 (RFC 9562 section 5.7) for an instant."""
+    millis = now // 1000
+    rest = secrets.randbits(74)
+    value = (millis & (2**48 - 1)) << 80 | 7 << 76 | (rest >> 62) << 64 | 2 << 62 | rest & (2**62 - 1)
+    return str(UUID(int=value))
+
+
+class Desk:
+    """Runs operations against one record file."""
+
+    def __init__(
+        self,
+        db: Database,
+        clock: Clock,
+        *,
+        first: Callable[[Act], object] | None = None,
+        bounds: Bounds = Bounds(),
+        vault: Vault | None = None,
+    ) -> None:
+        self.db = db
+        self.vault = vault or Vault.beside(db.path)
+        self.clock = clock
+        self.bounds = bounds
+        self._first = first
+        self._setup: Setup | None = None
+
+    def read(self, identity: Identity, look: Callable[[View], T]) -> T:
+        """Run a reading operation in one read transaction."""
+        with self.db.read() as conn:
+            now = max(self.clock.now(), events.last(conn)[1])
+            return look(View(conn, identity, now, self.setup(conn)))
+
+    def write(
+        self, identity: Identity, do: Callable[[Act], T], ahead: Callable[[View], object] | None = None
+    ) -> T:
+        """Run a writing operation in a transaction of its own; whatever is due goes first.
+
+        `ahead` works out, from what can be read before, what would take long while others wait; it is asked again, a few
+        times, when somebody was quicker.
+        """
+        for _ in range(AHEAD if ahead is not None else 0):
+            assert ahead is not None
+            self.read(identity, ahead)
+            with suppress(NotReady):
+                return self._write(identity, do, hurried=True)
+        return self._write(identity, do)
+
+    def _write(self, identity: Identity, do: Callable[[Act], T], *, hurried: bool = False) -> T:
+        def run(conn: sqlite3.Connection) -> T:
+            tip = events.last(conn)
+            act = Act(conn, identity, max(self.clock.now(), tip[1] + 1), self.setup(conn), tip)
+            act.hurried = hurried
+            if self._first is not None:
+                self._first(act)
+            return do(act)
+
+        return self.db.write(run)
+
+    def once(
+        self,
+        identity: Identity,
+        key: str | None,
+        route: str,
+        request: str,
+        do: Callable[[Act], dict[str, Any]],
+    ) -> dict[str, Any]:
+        """Like `write`, but a repeat with the same idempotency key gives the first answer again."""
+        if not key:
+            return self.write(identity, do)
+        digest = hashlib.sha256(request.encode()).hexdigest()
+
+        def guarded(act: Act) -> dict[str, Any]:
+            row = act.conn.execute(
+                "SELECT route, request_hash, answer FROM idempotency WHERE actor = ? AND key = ?",
+                (identity.id, key),
+            ).fetchone()
+            if row is not None:
+                if (row["route"], row["request_hash"]) != (route, digest):
+                    raise InTheWay(
+                        "This idempotency key was used for another request.",
+                        remedy="Use a new key for each request.",
+                    )
+                answer: dict[str, Any] = json.loads(row["answer"])
+                return answer
+            result = do(act)
+            act.conn.execute(
+                "INSERT INTO idempotency VALUES (?, ?, ?, ?, ?, ?)",
+                (identity.id, key, route, digest, json.dumps(result), act.now),
+            )
+            return result
+
+        return self.write(identity, guarded)
+
+    def setup(self, conn: sqlite3.Connection) -> Setup:
+        """The definitions in force, read again when they have changed."""
+        version = definitions.setting(conn, "setup", "0")
+        if self._setup is None or self._setup.version != version:
+            stages = definitions.stages(conn)
+            sets = definitions.sets(conn)
+            types = definitions.types(conn, sets)
+            self._setup = Setup(
+                version,
+                types,
+                sets,
+                definitions.workflows(conn),
+                {name: row["id"] for name, row in stages.items()},
+                {row["id"]: name for name, row in stages.items()},
+                {row["id"]: row["rung"] for row in stages.values()},
+                {name: row["label"] for name, row in stages.items()},
+                definitions.locales(conn),
+                self.vault,
+                definitions.crops(conn),
+                definitions.sites(conn, types, stages),
+                definitions.choices(conn),
+                self.bounds,
+            )
+        return self._setup
+
+
+def setup_changed(act: Act) -> None:
+    """Make every process read the definitions again."""
+    version = int(definitions.setting(act.conn, "setup", "0"))
+    definitions.set_setting(act.conn, "setup", str(version + 1))

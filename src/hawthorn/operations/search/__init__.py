@@ -1,0 +1,1 @@
+"""Finding entries, and what is kept so that they are found."""

@@ -1,0 +1,155 @@
+"""Keeping the search index in step with drafts and with what is out."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from collections.abc import Iterable
+from typing import Any
+
+from hawthorn.core import contenttypes, fields, searching, slots
+from hawthorn.core.contenttypes import COMMON, ContentType
+from hawthorn.core.outline import natural
+from hawthorn.core.revision import EMPTY, Content
+from hawthorn.operations.runtime.act import CLOCKWORKER, Act, Desk, View
+from hawthorn.store import definitions, entries, search, standings
+from hawthorn.store.standings import DRAFT, RELEASE
+
+
+def follow(
+    act: Act, kind: ContentType, entry: sqlite3.Row, edition: int, locale: str, content: Content
+) -> None:
+    """Index a draft that changed. Shared words are searched for with each locale's own."""
+    editions = entries.editions(act.conn, entry["id"])
+    common = next((e for e in editions if e["locale"] == COMMON), None)
+    shared = content if locale == COMMON else _content(act, common)
+    for one in editions:
+        if one["locale"] == COMMON or (locale != COMMON and one["id"] != edition):
+            continue
+        own = content if one["id"] == edition else _content(act, one)
+        _keep_released(act, kind, one)
+        title, text = _words(kind, contenttypes.together(kind, shared.fields, own.fields))
+        search.put(act.conn, one["id"], DRAFT, title, text, facets(kind.name, one["locale"]))
+
+
+def follow_release(act: Act, editions: Iterable[int], moved: set[int]) -> None:
+    """Bring the index of what is out in line: a row of its own only where the draft has moved on, which it has or had
+    in the entries `moved` alone."""
+    if not moved:
+        return
+    rows = act.conn.execute(
+        "SELECT d.id, d.locale, e.type, s.revision, x.head, r.id AS kept FROM json_each(?) j "
+        "JOIN edition d ON d.id = j.value JOIN entry e ON e.id = d.entry "
+        "LEFT JOIN strand x ON x.edition = d.id AND x.name = 'draft' AND x.closed_at IS NULL "
+        "LEFT JOIN standing s ON s.edition = d.id AND s.stage = 2 AND s.until IS NULL "
+        "LEFT JOIN search_row r ON r.edition = d.id AND r.stage = 2 "
+        "WHERE d.locale <> '*' AND d.entry IN (SELECT value FROM json_each(?)) AND (r.id IS NOT NULL OR s.revision <> x.head)",
+        (json.dumps(list(editions)), json.dumps(sorted(moved))),
+    ).fetchall()
+    search.drop(act.conn, [r["id"] for r in rows if r["kept"] is not None], RELEASE)
+    for row in rows:
+        if row["revision"] is not None and row["revision"] != row["head"]:
+            _put_released(act, act.setup.type(row["type"]), row["id"], row["locale"], row["revision"])
+
+
+def _keep_released(act: Act, kind: ContentType, edition: sqlite3.Row) -> None:
+    """What is out stays found when its draft moves on."""
+    row = act.conn.execute(
+        "SELECT revision FROM standing WHERE edition = ? AND stage = ? AND until IS NULL",
+        (edition["id"], RELEASE),
+    ).fetchone()
+    if row is None or row["revision"] == edition["head"] or search.has(act.conn, edition["id"], RELEASE):
+        return
+    _put_released(act, kind, edition["id"], edition["locale"], row["revision"])
+
+
+def _put_released(act: Act, kind: ContentType, edition: int, locale: str, revision: int) -> None:
+    title, text = _words(kind, entries.content(act.conn, revision).fields)
+    search.put(act.conn, edition, RELEASE, title, text, facets(kind.name, locale))
+
+
+INDEXED = "2"
+"""What a file is indexed for: 1 searching, 2 also what pages say to searches and where they stand before release."""
+
+
+def catch_up(desk: Desk) -> int:
+    """Index every draft of a file that was written before there was an index; returns how many entries that were."""
+
+    def do(act: Act) -> int:
+        if definitions.setting(act.conn, "indexed") == INDEXED:
+            return 0
+        first = not definitions.setting(act.conn, "indexed")
+        rows = act.conn.execute("SELECT * FROM entry WHERE removed_at IS NULL ORDER BY id").fetchall()
+        for row in rows:
+            kind = act.setup.type(row["type"])
+            for edition in entries.editions(act.conn, row["id"]):
+                if edition["head"] is None:
+                    continue
+                content = entries.content(act.conn, edition["head"])
+                if edition["locale"] == COMMON:
+                    place(act, kind, row, content)
+                else:
+                    say(act, kind, row, edition["id"], edition["locale"], content)
+                if first:
+                    entries.set_tags(act.conn, edition["id"], contenttypes.tags(kind, content.fields))
+                if first and edition["locale"] != COMMON:
+                    follow(act, kind, row, edition["id"], edition["locale"], content)
+        if first:
+            entries.flag(act.conn, [row["id"] for row in rows])
+        definitions.set_setting(act.conn, "indexed", INDEXED)
+        return len(rows)
+
+    with desk.db.read() as conn:
+        if definitions.setting(conn, "indexed") == INDEXED:
+            return 0
+    return desk.write(CLOCKWORKER, do)
+
+
+def place(act: Act, kind: ContentType, entry: sqlite3.Row, common: Content) -> None:
+    """Keep below which entry a draft is placed, and where among those beside it, for trees of topics and pages."""
+    if kind.below or kind.site:
+        uuid, rank = contenttypes.placement(kind, common.fields)
+        above = entries.entry(act.conn, uuid or "")
+        placed = (above["id"] if above else 0, rank or natural(entry["id"]))
+        standings.replace_places(act.conn, {entry["id"]: placed}, [entry["id"]], DRAFT, act.now)
+
+
+def say(act: Act, kind: ContentType, entry: sqlite3.Row, edition: int, locale: str, content: Content) -> None:
+    """Keep what a draft says to searches, folded, to find what the site says twice. Only pages are found by searches."""
+    if not kind.addressed:
+        return
+    said = {role: content.fields.get(getattr(kind, f"search_{role}") or "") for role in ("title", "words")}
+    title = str(said["title"] or content.fields.get(kind.title) or "")
+    search.say(
+        act.conn, edition, locale, *(" ".join(searching.fold(str(t or ""))) for t in (title, said["words"]))
+    )
+
+
+def facets(type: str = "", locale: str = "") -> str:
+    """What a search is narrowed by, as words of its own; nothing for what is not given."""
+    return " ".join([f"{mark}{_plain(word)}" for mark, word in (("t", type), ("l", locale)) if word])
+
+
+def _plain(text: str) -> str:
+    """A name as one word of the index; whatever somebody asks for, it is nothing but letters and digits."""
+    marked = text.lower().replace("_", "zz1").replace("-", "zz2")
+    return "".join(c if c.isascii() and c.isalnum() else f"zz{ord(c):x}z" for c in marked)
+
+
+def narrowed(query: str, type: str, locale: str) -> str:
+    """A query for FTS5 with what it is narrowed by."""
+    return " AND ".join([query, *(f'facets : "{word}"' for word in facets(type, locale).split())])
+
+
+def _content(view: View, edition: sqlite3.Row | None) -> Content:
+    return entries.content(view.conn, edition["head"]) if edition is not None and edition["head"] else EMPTY
+
+
+def _words(kind: ContentType, values: dict[str, Any] | Any) -> tuple[list[str], list[str]]:
+    title: list[str] = []
+    text: list[str] = []
+    for slot in slots.walk(kind.fields, values):
+        if slot.value is not None:
+            words = searching.fold(fields.searched(slot.spec, slot.value))
+            (title if slot.path in (kind.title, kind.internal) else text).extend(words)
+    return title, text

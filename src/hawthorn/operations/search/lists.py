@@ -1,0 +1,103 @@
+"""Lists that people keep: a query with a name, for oneself or for everybody."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from collections.abc import Mapping
+from typing import Any
+
+from hawthorn.core import naming
+from hawthorn.core.access import Subject
+from hawthorn.core.errors import FieldProblem, Invalid, NotFound
+from hawthorn.operations.access import permission
+from hawthorn.operations.runtime.act import Act, View, new_uuid
+from hawthorn.operations.search.finding import Query
+
+
+def listing(view: View) -> list[dict[str, Any]]:
+    """One's own lists and those that are shared, by name."""
+    rows = view.conn.execute(
+        "SELECT l.*, a.name AS by_name FROM saved_list l JOIN actor a ON a.id = l.actor WHERE l.shared = 1 OR l.actor = ? "
+        "ORDER BY l.name, l.id",
+        (view.identity.id,),
+    ).fetchall()
+    return [_shown(view, row) for row in rows]
+
+
+def save(act: Act, name: str, query: Mapping[str, Any], shared: bool = False) -> dict[str, Any]:
+    """Keep a query under a name."""
+    named, asked = _checked(name, query)
+    uuid = new_uuid(act.now)
+    act.conn.execute(
+        "INSERT INTO saved_list (uuid, name, actor, shared, query, at) VALUES (?, ?, ?, ?, ?, ?)",
+        (uuid, named, act.identity.id, int(shared), asked, act.now),
+    )
+    act.event("list.saved", [], {"list": uuid, "name": named, "shared": shared})
+    return _shown(act, _find(act, uuid))
+
+
+def change(act: Act, uuid: str, name: str, query: Mapping[str, Any], shared: bool) -> dict[str, Any]:
+    """Change a list of one's own; a shared one also by whoever sets up."""
+    row = _own(act, uuid)
+    named, asked = _checked(name, query)
+    act.conn.execute(
+        "UPDATE saved_list SET name = ?, shared = ?, query = ?, at = ? WHERE id = ?",
+        (named, int(shared), asked, act.now, row["id"]),
+    )
+    act.event("list.saved", [], {"list": uuid, "name": named, "shared": shared})
+    return _shown(act, _find(act, uuid))
+
+
+def drop(act: Act, uuid: str) -> None:
+    """Drop a list; the entries on it are not touched."""
+    row = _own(act, uuid)
+    act.conn.execute("DELETE FROM saved_list WHERE id = ?", (row["id"],))
+    act.event("list.dropped", [], {"list": uuid, "name": row["name"]})
+
+
+def _checked(name: str, query: Mapping[str, Any]) -> tuple[str, str]:
+    named = naming.line("name", " ".join(name.split()))
+    problems = [] if 1 <= len(named) <= 80 else [FieldProblem("name", "takes 1 to 80 characters")]
+    problems += [
+        FieldProblem(f"query.{k}", "is not something a list can ask for")
+        for k in query
+        if k not in Query.__dataclass_fields__
+    ]
+    problems += [
+        FieldProblem(f"query.{k}", "is text" if isinstance(getattr(Query(), k), str) else "is true or false")
+        for k, v in query.items()
+        if k in Query.__dataclass_fields__ and not isinstance(v, type(getattr(Query(), k)))
+    ]
+    if problems:
+        raise Invalid(problems)
+    return named, json.dumps(Query(**query).given(), ensure_ascii=False, sort_keys=True)
+
+
+def _find(view: View, uuid: str) -> sqlite3.Row:
+    row: sqlite3.Row | None = view.conn.execute(
+        "SELECT l.*, a.name AS by_name FROM saved_list l JOIN actor a ON a.id = l.actor "
+        "WHERE l.uuid = ? AND (l.shared = 1 OR l.actor = ?)",
+        (uuid, view.identity.id),
+    ).fetchone()
+    if row is None:
+        raise NotFound(f"There is no list {uuid} that you may see.", remedy="Look at the lists there are.")
+    return row
+
+
+def _own(act: Act, uuid: str) -> sqlite3.Row:
+    row = _find(act, uuid)
+    if row["actor"] != act.identity.id:
+        permission.require(act, "configure", Subject())
+    return row
+
+
+def _shown(view: View, row: sqlite3.Row) -> dict[str, Any]:
+    return {
+        "id": row["uuid"],
+        "name": row["name"],
+        "shared": bool(row["shared"]),
+        "by": row["by_name"],
+        "own": row["actor"] == view.identity.id,
+        "query": json.loads(row["query"]),
+    }

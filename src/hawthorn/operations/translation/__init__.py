@@ -1,0 +1,1 @@
+"""Commissions, jobs and those who do them."""

@@ -1,0 +1,182 @@
+"""Bureaus: whom commissions are sent to, with what each is called by and calls our locales."""
+
+from __future__ import annotations
+
+import json
+import secrets
+import sqlite3
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, replace
+from typing import Any
+from urllib.parse import urlsplit
+
+from hawthorn.core import locales, naming
+from hawthorn.core.access import Subject
+from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound
+from hawthorn.core.timeline import iso
+from hawthorn.operations.access import permission
+from hawthorn.operations.runtime.act import Act, View
+from hawthorn.store import bureaus as store
+from hawthorn.store import people
+
+_LONGEST_URL = 500
+_LONGEST_KEY = 1_000
+
+
+@dataclass(frozen=True, slots=True)
+class Bureau:
+    """A bureau as somebody sets it up: `codes` maps our locales to what it calls them, where that differs; `key` is sent with
+    each call as a bearer token (RFC 6750), and never shown again."""
+
+    name: str
+    url: str
+    codes: Mapping[str, str]
+    key: str = ""
+
+
+def listing(view: View) -> list[dict[str, Any]]:
+    """The bureaus that take jobs; never their keys."""
+    permission.require(view, "configure", Subject())
+    return [_shown(row) for row in store.in_use(view.conn)]
+
+
+def add(act: Act, given: Bureau) -> dict[str, Any]:
+    """Add a bureau, or bring one back that ended. It gets no rights but to return its own jobs."""
+    permission.require(act, "configure", Subject())
+    wanted = _checked(act, given)
+    had = store.named(act.conn, wanted.name)
+    if had is not None and had["ended_at"] is None:
+        raise InTheWay(
+            f"There is a bureau “{wanted.name}” already.", remedy="Change it, or choose another name."
+        )
+    secret = _sealed(act, wanted.key)
+    if had is not None:
+        id = had["id"]
+        store.change(act.conn, id, wanted.name, wanted.url, wanted.codes, secret)
+    else:
+        handle = f"bureau-{secrets.token_hex(4)}"
+        actor = people.add_actor(act.conn, "bureau", handle, wanted.name, "", "", "UTC", act.now)
+        people.hold(act.conn, actor, "bureau")
+        id = store.add(act.conn, wanted.name, wanted.url, actor, wanted.codes, secret)
+    act.event("bureau.added", [], _told(id, wanted))
+    return _shown(_get(act, id))
+
+
+def change(act: Act, id: int, given: Mapping[str, Any]) -> dict[str, Any]:
+    """Change what is given of a bureau (name, url, codes, key); an empty key means that it needs none any more. Jobs that are on
+    their way are asked about at the new address."""
+    permission.require(act, "configure", Subject())
+    row = _get(act, id)
+    now = Bureau(row["name"], row["url"], json.loads(row["codes"]))
+    wanted = _checked(act, replace(now, **given))
+    other = store.named(act.conn, wanted.name)
+    if other is not None and other["id"] != id:
+        raise InTheWay(f"There is, or was, another bureau “{wanted.name}”.", remedy="Choose another name.")
+    secret = _sealed(act, wanted.key) if "key" in given else row["secret"]
+    store.change(act.conn, id, wanted.name, wanted.url, wanted.codes, secret)
+    if replace(wanted, key="") != now or "key" in given:
+        act.event("bureau.changed", [], _told(id, wanted) | {"new_key": "key" in given})
+    return _shown(_get(act, id))
+
+
+def end(act: Act, id: int) -> None:
+    """End a bureau. Raises `InTheWay` while it has jobs that are not finished."""
+    permission.require(act, "configure", Subject())
+    row = _get(act, id)
+    if row["open"]:
+        raise InTheWay(
+            f"{row['name']} has {row['open']} jobs that are not finished.",
+            remedy="Wait for them, or cancel them.",
+            jobs=row["open"],
+        )
+    store.end(act.conn, id, act.now)
+    act.event("bureau.ended", [], {"bureau": id, "name": row["name"]})
+
+
+def trial(view: View, id: int) -> tuple[str, dict[str, str]]:
+    """What to ask a bureau for, to see whether it answers: an address under which it has no job, and the headers."""
+    permission.require(view, "configure", Subject())
+    row = _get(view, id)
+    return f"{row['url']}/jobs/none", headers(view.vault.open, row["secret"])
+
+
+def headers(opened: Callable[[str], str], secret: str) -> dict[str, str]:
+    """The headers that each call to a bureau carries, with its key opened."""
+    return {"Authorization": f"Bearer {opened(secret)}"} if secret else {}
+
+
+def answered(status: int, trouble: str) -> str:
+    """What is wrong with what a bureau answered to the trial; empty when it would take jobs."""
+    if trouble:
+        return trouble
+    if status in (401, 403):
+        return f"It answers {status}: the key is not taken, or is missing."
+    if status >= 500 or 300 <= status < 400:
+        return f"It answers {status}, which is no answer of a bureau."
+    return ""
+
+
+def _checked(view: View, given: Bureau) -> Bureau:
+    problems: list[FieldProblem] = []
+    name = naming.line("name", given.name)
+    if not name:
+        problems.append(FieldProblem("name", "say what the bureau is called"))
+    url, key = given.url.strip().rstrip("/"), given.key.strip()
+    if said := _wrong_address(url):
+        problems.append(FieldProblem("url", said))
+    if len(key) > _LONGEST_KEY or any(not "!" <= c <= "~" for c in key):
+        problems.append(
+            FieldProblem("key", f"has at most {_LONGEST_KEY:,} characters, all of them visible ASCII")
+        )
+    codes: dict[str, str] = {}
+    for tag, code in given.codes.items():
+        if tag not in view.setup.locales:
+            problems.append(FieldProblem(f"codes.{tag}", f"is none of {', '.join(view.setup.locales)}"))
+            continue
+        codes[tag] = locales.canonical(code)
+        if not codes[tag]:
+            problems.append(FieldProblem(f"codes.{tag}", f"“{code}” is no language tag (BCP 47)"))
+    if problems:
+        raise Invalid(problems)
+    return Bureau(name, url, {tag: code for tag, code in codes.items() if code != tag}, key)
+
+
+def _wrong_address(url: str) -> str:
+    try:
+        parts = urlsplit(url)
+        usable = parts.scheme in ("http", "https") and bool(parts.hostname) and (parts.port or 1) > 0
+    except ValueError:
+        usable = False
+    if not usable or len(url) > _LONGEST_URL or any(c.isspace() for c in url):
+        return "takes the address of the bureau, such as https://bureau.example/hawthorn"
+    if parts.username or parts.query or parts.fragment:
+        return "takes no name, password, query or fragment; the key has a place of its own"
+    return ""
+
+
+def _sealed(act: Act, key: str) -> str:
+    return act.vault.seal(key) if key else ""
+
+
+def _get(view: View, id: int) -> sqlite3.Row:
+    row = store.get(view.conn, id)
+    if row is None:
+        raise NotFound(f"There is no bureau {id}.", remedy="List the bureaus.")
+    return row
+
+
+def _told(id: int, one: Bureau) -> dict[str, Any]:
+    return {"bureau": id, "name": one.name, "url": one.url, "codes": dict(one.codes)}
+
+
+def _shown(row: sqlite3.Row) -> dict[str, Any]:
+    return {
+        "id": row["id"],
+        "name": row["name"],
+        "url": row["url"],
+        "codes": json.loads(row["codes"]),
+        "has_key": bool(row["secret"]),
+        "jobs": row["jobs"],
+        "open": row["open"],
+        "since": iso(row["created_at"]),
+    }

@@ -1,0 +1,1 @@
+"""What a page of the console or a command shows, made from everything below."""

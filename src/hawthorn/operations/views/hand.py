@@ -1,0 +1,191 @@
+"""In hand: what waits for somebody, what is theirs, what they wait for, and what goes out next."""
+
+from __future__ import annotations
+
+import sqlite3
+from typing import Any
+
+from hawthorn.core import timeline
+from hawthorn.core.access import Subject
+from hawthorn.core.timeline import iso
+from hawthorn.operations.access import permission
+from hawthorn.operations.collaboration import assignments
+from hawthorn.operations.release import dispatches, review, workflows
+from hawthorn.operations.runtime.act import View
+from hawthorn.operations.search import finding
+from hawthorn.operations.translation import translation
+from hawthorn.operations.views import show, show_work
+from hawthorn.store import entries, jobs, reviews, short, talk
+
+
+def in_hand(view: View) -> dict[str, Any]:
+    """What waits for somebody, what is theirs, what they wait for, and what goes out next."""
+    waiting, wait_for = [], []
+    for row in reviews.all_waiting(view.conn):
+        about = permission.subject(view, row, row["locale"], row["stage_name"])
+        if not permission.readable(view, row, row["locale"]):
+            continue
+        item = _hand_line(view, row, "review")
+        if row["actor"] == view.identity.id:
+            wait_for.append({**item, "who": [d["name"] for d in _deciders(view, row)]})
+        elif permission.may(view, "sign", about) and _waits_for_me(view, row):
+            waiting.append(item)
+    for row in reviews.ready(view.conn):
+        about = permission.subject(view, row, row["locale"], "release")
+        if (
+            permission.readable(view, row, row["locale"])
+            and permission.may(view, "release", about)
+            and not show.planned(view, [row["edition"]])
+        ):
+            waiting.append(_hand_line(view, row, "ready"))
+    sent_back = [
+        _hand_line(view, row, "sent back")
+        for row in reviews.sent_back_to(view.conn, view.identity.id)
+        if permission.readable(view, row, row["locale"])
+    ]
+    home = [
+        _line(
+            view,
+            "translation",
+            j["entries"][0]["id"] if j["entries"] else "",
+            j["locale"],
+            j["name"],
+            by=j["bureau"],
+            at=j["changed_at"],
+            note=_choices(jobs.conflicts(view.conn, j["id"])),
+            job=j["id"],
+            due=j["due"],
+        )
+        for j in (
+            show_work.job_line(view, r)
+            for r in jobs.newest(view.conn, 200)
+            if r["state"] == "home" and translation.readable(view, r)
+        )
+        if permission.may(view, "accept", Subject(locale=j["locale"]))
+    ]
+    named = [
+        _named_line(view, row) for row in talk.mentioning(view.conn, view.identity.id) if _readable(view, row)
+    ]
+    in_hand = [_assigned_line(view, row) for row in talk.assigned_to(view.conn, view.identity.id)]
+    given = [_assigned_line(view, row) for row in talk.given_by(view.conn, view.identity.id)]
+    mine, _ = finding.listing(view, finding.Query(person=view.identity.handle), limit=20)
+    horizon = view.now + 48 * 3600 * timeline.SECOND
+    ahead = [
+        show_work.dispatch(view, row, whole=False)
+        for row in dispatches.between(view, view.now, horizon, 50)[0]
+        if row["state"] == "planned"
+    ]
+    return {
+        "waiting": sent_back + named + waiting + home,
+        "in_your_hands": in_hand,
+        "with_others": given,
+        "yours": [show.line(view, row) for row in mine],
+        "you_wait_for": wait_for,
+        "next_out": ahead,
+    }
+
+
+def _line(
+    view: View, kind: str, id: str, locale: str, title: str, *, type: str = "", **more: Any
+) -> dict[str, Any]:
+    """Something in somebody's hand; what a kind has no use for is empty."""
+    usual = {
+        "revision": 0,
+        "by": "",
+        "at": "",
+        "note": "",
+        "who": [],
+        "job": "",
+        "remark": "",
+        "due": "",
+        "state": "",
+    }
+    return {
+        **usual,
+        "kind": kind,
+        "id": id,
+        "short": short.of(view.conn, "entry", id) if type else "",
+        "locale": locale,
+        "title": title or "untitled",
+        "type": view.setup.type(type).label if type else "",
+        **more,
+    }
+
+
+def _hand_line(view: View, row: sqlite3.Row, kind: str) -> dict[str, Any]:
+    back = kind == "sent back"
+    return _line(
+        view,
+        kind,
+        row["uuid"],
+        row["locale"],
+        row["title"],
+        type=row["type"],
+        revision=row["number"],
+        by=row["decided_name"] if back else row["by_name"],
+        at=iso(row["decided_at"] if back else row["at"]),
+        note=row["reason"] if back else row["note"],
+    )
+
+
+def _deciders(view: View, row: sqlite3.Row) -> list[sqlite3.Row]:
+    """Whose sign-off what waits needs."""
+    entry = entries.entry_by_id(view.conn, row["entry"])
+    edition = entries.edition(view.conn, row["entry"], row["locale"])
+    assert edition is not None
+    flow = workflows.of(view, entry, row["locale"])
+    return review.deciders_at(view, entry, edition, flow, row["stage_name"], row["revision"])
+
+
+def _waits_for_me(view: View, row: sqlite3.Row) -> bool:
+    """Whether the gate after where something waits would count a sign-off by whoever looks, and has none of them yet."""
+    flow = workflows.of(view, entries.entry_by_id(view.conn, row["entry"]), row["locale"])
+    goal = flow.after(row["stage_name"]) if row["stage_name"] in [s.name for s in flow.stages] else None
+    if goal is None or review.why_not_sign(view, goal, row["edition"], row["revision"]):
+        return False
+    given = reviews.sign_offs(view.conn, [row["revision"]], view.now)
+    return not any(s["actor"] == view.identity.id and s["stage_name"] == goal.name for s in given)
+
+
+def _readable(view: View, row: sqlite3.Row) -> bool:
+    locale = row["source_locale"] if row["locale"] == "*" else row["locale"]
+    return permission.readable(view, row, locale)
+
+
+def _named_line(view: View, row: sqlite3.Row) -> dict[str, Any]:
+    locale = row["source_locale"] if row["locale"] == "*" else row["locale"]
+    return _line(
+        view,
+        "named",
+        row["entry_uuid"],
+        locale,
+        permission.title(view, row["entry"], locale),
+        type=row["type"],
+        by=row["name"],
+        at=iso(row["named_at"]),
+        note=row["text"],
+        remark=row["uuid"],
+    )
+
+
+def _assigned_line(view: View, row: sqlite3.Row) -> dict[str, Any]:
+    return _line(
+        view,
+        "assigned",
+        row["entry_uuid"],
+        row["locale"],
+        permission.title(view, row["entry"], row["locale"]),
+        type=row["type"],
+        by=row["by_name"],
+        at=iso(row["at"]),
+        note=row["note"],
+        who=[row["holder_name"]],
+        due=row["due"],
+        state=assignments.state_of(view, row),
+    )
+
+
+def _choices(conflicts: int) -> str:
+    if not conflicts:
+        return ""
+    return "1 place needs a choice." if conflicts == 1 else f"{conflicts} places need a choice."

@@ -1,0 +1,597 @@
+"""Records as those who work with them see them: plain data for the wire, with the reasons for every state."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import asdict
+from typing import Any
+
+from hawthorn.core import access, compare, contenttypes, numbers
+from hawthorn.core.contenttypes import COMMON, ContentType
+from hawthorn.core.errors import NotFound
+from hawthorn.core.merge import Conflict
+from hawthorn.core.revision import EMPTY, Content
+from hawthorn.core.timeline import Standing, iso, spoken
+from hawthorn.core.workflow import Workflow
+from hawthorn.operations.access import permission
+from hawthorn.operations.content import entries, strands
+from hawthorn.operations.delivery import outline, reading, search_text
+from hawthorn.operations.delivery.outline import Line
+from hawthorn.operations.release import workflows
+from hawthorn.operations.runtime.act import View
+from hawthorn.operations.search import finding
+from hawthorn.operations.translation import translation
+from hawthorn.operations.views import show_review, show_work
+from hawthorn.store import dispatches as dispatch_store
+from hawthorn.store import entries as store
+from hawthorn.store import events, jobs, reviews, short, standings
+from hawthorn.store import strands as strand_store
+from hawthorn.store.standings import RELEASE
+
+
+def entry(
+    view: View, uuid: str, locale: str | None = None, strand: str = store.DRAFT_STRAND
+) -> dict[str, Any]:
+    """An entry in one locale: its values, where it stands, what it lacks, and what may be done next.
+
+    On another strand than the draft the values are those of its head; where the edition stands is the same.
+    """
+    row = permission.find(view, uuid, locale if locale != COMMON else None)
+    kind = view.setup.type(row["type"])
+    editions = {e["locale"]: e for e in store.editions(view.conn, row["id"])}
+    tag = view.setup.locale(locale or permission.first_locale(view, row))
+    flow, why_flow = workflows.chosen(view, row, tag)
+    own, common = editions.get(tag), editions[COMMON]
+    if strand != store.DRAFT_STRAND:
+        beside = store.edition(view.conn, row["id"], tag, strand)
+        if beside is None:
+            raise NotFound(
+                f"No strand “{strand}” is open here.", remedy="Look at the strands of this edition."
+            )
+        own, common = beside, store.edition(view.conn, row["id"], COMMON, strand) or common
+    own_content = store.content(view.conn, own["head"]) if own and own["head"] else EMPTY
+    common_content = store.content(view.conn, common["head"]) if common["head"] else EMPTY
+    source = editions.get(row["source_locale"])
+    source_values = (
+        store.content(view.conn, source["head"]).fields
+        if source and tag != row["source_locale"] and permission.readable(view, row, row["source_locale"])
+        else {}
+    )
+    lacking = [
+        {"field": n, "label": contenttypes.label_of(kind, n)}
+        for where, content in ((tag, own_content), (COMMON, common_content))
+        for n in contenttypes.missing(kind, where, content.fields)
+    ]
+    stand = standings.now_at(view.conn, [e["id"] for e in editions.values()])
+    values = contenttypes.together(kind, common_content.fields, own_content.fields)
+    latest = reviews.latest(view.conn, own["id"]) if own else None
+    around = show_review.around(view, row, flow, tag, own, common, latest)
+    return {
+        "id": row["uuid"],
+        "type": kind.name,
+        "type_label": kind.label,
+        "locale": tag,
+        "source_locale": row["source_locale"],
+        "title": str(own_content.fields.get(kind.title) or permission.title(view, row["id"])),
+        "section": _section(view, row["section"]),
+        "etag": entries.current_base(view, row["id"], tag, strand).etag,
+        "strand": strand,
+        "strands": strands.of_entry(view, row["id"], tag),
+        "internal": str(values.get(kind.internal) or "") if kind.internal else "",
+        "derived": contenttypes.derived(kind, values),
+        "shown_date": values.get(kind.dated)
+        if kind.dated and isinstance(values.get(kind.dated), str)
+        else None,
+        "exists": own is not None,
+        "fields": values,
+        "source_fields": dict(source_values),
+        "shared": [f.name for f in kind.fields if f.shared],
+        "missing": lacking,
+        "revision": _revision(view, own["head"]) if own and own["head"] else None,
+        "common_revision": _revision(view, common["head"]) if common["head"] else None,
+        "rail": rail(view, flow, own, common, stand),
+        "planned": planned(view, [own["id"] for own in (own,) if own]),
+        "review": show_review.submission(latest) if latest else None,
+        "sign_offs": show_review.sign_offs(view, own, latest) if own else [],
+        **around,
+        "locales": [
+            {
+                "locale": t,
+                "name": name,
+                "exists": t in editions,
+                "source": t == row["source_locale"],
+                "rail": rail(view, flow, editions.get(t), common, stand),
+            }
+            for t, name in view.setup.locales.items()
+        ],
+        "workflow": {"name": flow.name, "label": flow.label, "why": why_flow},
+        "acts": show_review.acts(view, row, flow, tag, own, latest, stand, around["gate"]),
+        "references": titles(view, contenttypes.referred(kind, values) | _below(kind, values), tag),
+        "referred_by": _referred_by(view, row["uuid"]),
+        "path": reading.path_of(view, row["id"], tag, RELEASE),
+        "page": kind.addressed,
+        "menus": outline.menus(view, row["uuid"]),
+        "layout": _layout(view, kind, tag),
+        "search": search_text.of_entry(view, row, kind, tag, values) if own else None,
+        "warnings": [*dict.fromkeys(view.notes), *warnings(view, row, kind, tag, values)],
+        "created_at": iso(row["created_at"]),
+        "jobs": [
+            show_work.job_line(view, j)
+            for j in jobs.of_entry(view.conn, row["id"])
+            if (j["locale"] == tag or own == source) and translation.readable(view, j)
+        ],
+    }
+
+
+def _layout(view: View, kind: ContentType, tag: str) -> dict[str, Any] | None:
+    """The draft of the layout that an entry follows, in its locale or else in the layout's source."""
+    if not kind.regions:
+        return None
+    row = view.conn.execute(
+        "SELECT * FROM entry WHERE type = ? AND removed_at IS NULL", (kind.layout,)
+    ).fetchone()
+    if row is None or not permission.readable(view, row):
+        return None
+    values: dict[str, Any] = {}
+    for where in (COMMON, row["source_locale"], tag):
+        edition = store.edition(view.conn, row["id"], where)
+        if not permission.readable(view, row, where):
+            continue
+        values |= (
+            dict(store.content(view.conn, edition["head"]).fields) if edition and edition["head"] else {}
+        )
+    return {
+        "id": row["uuid"],
+        "title": permission.title(view, row["id"], tag) or "untitled",
+        "values": {f.name: values[f.name] for f in kind.regions if f.name in values},
+    }
+
+
+def outline_line(view: View, line: Line) -> dict[str, Any]:
+    """An entry as the outline shows it."""
+    kind = view.setup.type(line.type)
+    flow = workflows.of(view, store.entry_by_id(view.conn, line.place.entry), line.locale)
+    own = store.edition(view.conn, line.place.entry, line.locale)
+    common = store.edition(view.conn, line.place.entry, COMMON)
+    ids = [e["id"] for e in (own, common) if e is not None]
+    return {
+        "id": line.uuid,
+        "type": kind.name,
+        "type_label": kind.label,
+        "title": line.title,
+        "locale": line.locale,
+        "rank": line.place.rank,
+        "incomplete": line.lacks,
+        "behind": line.behind,
+        "has_below": line.parent,
+        "movable": kind.below is not None,
+        "rail": rail(view, flow, own, common, standings.now_at(view.conn, ids)),
+        "planned": planned(
+            view, ids[:1] if permission.readable_id(view, line.place.entry, line.locale) else ()
+        ),
+    }
+
+
+def _below(kind: ContentType, values: Mapping[str, Any]) -> set[str]:
+    above, _ = contenttypes.placement(kind, values)
+    return {above} if above else set()
+
+
+def _section(view: View, id: int | None) -> dict[str, str] | None:
+    if id is None:
+        return None
+    row = store.entry_by_id(view.conn, id)
+    return {"id": row["uuid"], "title": permission.title(view, id)}
+
+
+def _revision(view: View, id: int) -> dict[str, Any]:
+    row = store.revision_row(view.conn, id)
+    assert row is not None
+    return {
+        "id": row["id"],
+        "number": row["number"],
+        "at": iso(row["at"]),
+        "author": row["author"],
+        "author_kind": row["actor_kind"],
+        "note": row["note"],
+        "origin": row["origin"],
+    }
+
+
+def rail(
+    view: View,
+    flow: Workflow,
+    own: sqlite3.Row | None,
+    common: sqlite3.Row | None,
+    stand: Mapping[int, Mapping[int, Standing]],
+) -> list[dict[str, Any]]:
+    """The bead rail: for each stage whether the head stands there, an older revision does, or none."""
+    beads: list[dict[str, Any]] = []
+    for stage in flow.stages:
+        id = view.setup.stages[stage.name]
+        bead: dict[str, Any] = {
+            "stage": stage.name,
+            "label": stage.label,
+            "state": "none",
+            "revision": None,
+            "behind": 0,
+            "text": f"{stage.label}: nothing",
+        }
+        if own is not None and own["head"] is not None:
+            if stage == flow.stages[0]:
+                bead |= {
+                    "state": "head",
+                    "revision": own["head_number"],
+                    "text": f"{stage.label}: revision {own['head_number']}",
+                }
+            elif (found := stand.get(own["id"], {}).get(id)) is not None:
+                _fill(view, bead, stage.label, own, common, found, stand, id)
+        beads.append(bead)
+    return beads
+
+
+def _fill(
+    view: View,
+    bead: dict[str, Any],
+    label: str,
+    own: sqlite3.Row,
+    common: sqlite3.Row | None,
+    found: Standing,
+    stand: Mapping[int, Mapping[int, Standing]],
+    stage: int,
+) -> None:
+    number = store.number(view.conn, found.revision)
+    behind = own["head_number"] - number
+    shared = stand.get(common["id"], {}).get(stage) if common is not None else None
+    shared_behind = (
+        common["head_number"] - store.number(view.conn, shared.revision)
+        if common is not None and shared is not None
+        else 0
+    )
+    text = f"{label}: revision {number} since {spoken(found.since, view.identity.zone)}"
+    if behind:
+        text += f", the draft is {behind} ahead"
+    if shared_behind:
+        text += ", shared fields have moved on"
+    state = "older" if behind or shared_behind else "head"
+    bead |= {
+        "state": state,
+        "revision": number,
+        "behind": behind or int(bool(shared_behind)),
+        "text": text,
+        "since": iso(found.since),
+    }
+
+
+def planned(view: View, editions: Sequence[int]) -> list[dict[str, Any]]:
+    """What is planned for editions, soonest first."""
+    return [
+        {
+            "dispatch": row["uuid"],
+            "name": row["name"] if permission.whole(view, row["dispatch"]) else permission.HIDDEN,
+            "verb": row["verb"],
+            "instant": iso(row["instant"]),
+            "wall": row["wall"],
+            "zone": row["zone"],
+            "revision": store.number(view.conn, row["revision"]) if row["revision"] else None,
+        }
+        for row in dispatch_store.planned_for(view.conn, editions)
+    ]
+
+
+def readable(view: View, row: sqlite3.Row) -> bool:
+    """Whether whoever looks may read an entry."""
+    return permission.readable(view, row)
+
+
+def named(view: View, row: sqlite3.Row) -> dict[str, str]:
+    """An entry by name."""
+    title = permission.title(view, row["id"]) or "untitled"
+    own = short.of(view.conn, "entry", row["uuid"])
+    return {"id": row["uuid"], "short": own, "type": row["type"], "title": title, "file": ""}
+
+
+def titles(view: View, uuids: Iterable[str], locale: str) -> dict[str, Any]:
+    """What referred entries are called, with the picture file if they hold one."""
+    out: dict[str, Any] = {}
+    for uuid in sorted(uuids):
+        row = store.entry(view.conn, uuid)
+        if row is None:
+            continue
+        kind = view.setup.type(row["type"])
+        common = store.edition(view.conn, row["id"], COMMON)
+        shared = store.content(view.conn, common["head"]).fields if common and common["head"] else {}
+        seen = permission.readable(view, row)
+        file = next(
+            (shared[f.name] for f in kind.fields if seen and f.kind == "file" and f.name in shared), None
+        )
+        out[uuid] = {
+            "id": uuid,
+            "type": row["type"],
+            "title": permission.title(view, row["id"], locale) or "untitled",
+            "file": file["sha256"] if file else "",
+        }
+    return out
+
+
+def _referred_by(view: View, uuid: str) -> list[dict[str, Any]]:
+    out: dict[str, dict[str, Any]] = {}
+    for row in store.referring(view.conn, uuid):
+        if not permission.readable_id(view, row["entry"]):
+            out[""] = {"id": "", "type": "", "title": permission.HIDDEN, "file": ""}
+            continue
+        out.setdefault(
+            row["uuid"],
+            {
+                "id": row["uuid"],
+                "type": row["type"],
+                "title": permission.title(view, row["entry"]) or "untitled",
+                "file": "",
+            },
+        )
+    return list(out.values())
+
+
+def warnings(
+    view: View, row: sqlite3.Row, kind: ContentType, tag: str, values: Mapping[str, Any]
+) -> list[str]:
+    """What is worth knowing before it blocks: an address that another draft or page has."""
+    out: list[str] = []
+    slug = values.get(kind.slug.name) if kind.slug else None
+    if slug:
+        mine = standings.address_of(view.conn, row["id"], 1, tag)
+        rivals = view.conn.execute(
+            "SELECT entry, stage FROM address WHERE locale = ? AND parent = ? AND slug = ? AND until IS NULL AND entry <> ? "
+            "ORDER BY stage DESC LIMIT 1",
+            (tag, mine[0] if mine else 0, slug, row["id"]),
+        ).fetchall()
+        for rival in rivals:
+            where = "is out" if rival["stage"] == RELEASE else "is drafted"
+            title = permission.title(view, rival["entry"], tag)
+            out.append(f"“{title}” {where} with the same address “{slug}”; only one of them can go out.")
+    return out
+
+
+def conflict(conflicts: Sequence[tuple[str, Conflict]]) -> list[dict[str, Any]]:
+    """Conflicts for the wire: both texts, what they came from, and the place's name for settling it."""
+    return [
+        {
+            "place": c.place,
+            "field": c.field,
+            "label": c.label,
+            "kind": c.kind,
+            "locale": locale,
+            "leaf": c.leaf,
+            "why": c.why,
+            "base": c.base,
+            "ours": c.ours,
+            "theirs": c.theirs,
+            "pieces": [asdict(p) for p in c.pieces],
+        }
+        for locale, c in conflicts
+    ]
+
+
+def line(view: View, row: sqlite3.Row) -> dict[str, Any]:
+    """An edition as a list shows it."""
+    kind = view.setup.type(row["type"])
+    flow = workflows.of(view, row, row["locale"])
+    own = store.edition_by_id(view.conn, row["edition"])
+    common = store.edition(view.conn, row["entry"], COMMON)
+    stand = standings.now_at(view.conn, [own["id"], *([common["id"]] if common else [])])
+    return {
+        "id": row["uuid"],
+        "short": short.of(view.conn, "entry", row["uuid"]),
+        "type": kind.name,
+        "type_label": kind.label,
+        "locale": row["locale"],
+        "source_locale": row["source_locale"],
+        "title": row["title"],
+        "internal": row["common_internal"] or row["internal"],
+        "behind": bool(row["behind"]),
+        "missing": finding.missing_of(view, kind, row["locale"], row["missing"], row["common_missing"]),
+        "updated_at": iso(row["updated_at"]),
+        "author": row["author"],
+        "rail": rail(view, flow, own, common, stand),
+        "planned": planned(view, [own["id"]]),
+        "section": _section(view, row["section"]),
+    }
+
+
+def history(view: View, uuid: str, locale: str, before: int = 1 << 62, limit: int = 50) -> dict[str, Any]:
+    """The revisions of an edition and everything that happened to the entry, newest first."""
+    row = permission.find(view, uuid, locale if locale != COMMON else None)
+    tag = COMMON if locale == COMMON else view.setup.locale(locale)
+    edition = store.edition(view.conn, row["id"], tag)
+    if edition is None:
+        raise NotFound(f"It has no {tag} edition.", remedy="Choose another locale.")
+    made = store.history(view.conn, edition["id"], before, limit + 1)
+    more = str(made[limit - 1]["number"]) if len(made) > limit else ""
+    made = made[:limit]
+    picked = strand_store.picks(view.conn, edition["id"])
+    stages = standings.history(view.conn, edition["id"])
+    return {
+        "revisions": [
+            {
+                "id": r["id"],
+                "number": r["number"],
+                "at": iso(r["at"]),
+                "author": r["author"],
+                "author_kind": r["actor_kind"],
+                "note": r["note"],
+                "origin": r["origin"],
+                "parents": json.loads(r["parents"]),
+                "on_draft": r["strand_name"] == store.DRAFT_STRAND,
+                "strand": r["strand_name"] or "",
+                "picked": picked.get(r["id"], []),
+            }
+            for r in made
+        ],
+        "next": more,
+        "standings": [
+            {
+                "stage": s["stage_name"],
+                "revision": s["number"],
+                "since": iso(s["since"]),
+                "until": iso(s["until"]) if s["until"] else None,
+                "committed_at": iso(s["committed_at"]),
+            }
+            for s in stages
+        ],
+        "events": [
+            shown
+            for e in events.about(view.conn, row["id"], 1 << 62, limit)
+            if (shown := event(view, e, uuid)) is not None
+        ],
+    }
+
+
+def event(view: View, row: sqlite3.Row, about: str = "", *, whole: bool = False) -> dict[str, Any] | None:
+    """An event for the wire; None for one of a locale that may not be read.
+
+    For whoever may read one entry alone (`about`), what it did to others is left out; what tells of entries that may not
+    be read, unless the log is theirs to read (`whole`).
+    """
+    what = json.loads(row["json"]) if row["json"] else {}
+    if not whole and not access.reads_all(view.identity):
+        told = _told(view, row, what, about)
+        if told is None:
+            return None
+        what = told
+    if about:
+        what.pop("stood", None)
+        for many in ("moves", "held"):
+            if many in what:
+                what[many] = [one for one in what[many] if one["entry"] == about]
+    return {
+        "seq": row["seq"],
+        "at": iso(row["at"]),
+        "kind": row["kind"],
+        "by": row["name"],
+        "by_kind": row["actor_kind"],
+        "locales": _locales_told(what),
+        "what": what,
+        "hash": row["hash"],
+    }
+
+
+def _locales_told(what: Mapping[str, Any]) -> list[str]:
+    """The locales of what an event says, in which the shared fields count as none of their own."""
+    said = [what.get("locale")]
+    for many in ("moves", "jobs"):
+        said += [one.get("locale") for one in what.get(many, ()) if isinstance(one, dict)]
+    return sorted({tag for tag in said if isinstance(tag, str) and tag != COMMON})
+
+
+def _told(view: View, row: sqlite3.Row, what: dict[str, Any], about: str) -> dict[str, Any] | None:
+    """What of an event may be told: all of it where all that it is about may be read; None where nothing of it may be known."""
+    locale = what.get("locale")
+    locales = [locale] if isinstance(locale, str) else [m["locale"] for m in what.get("moves", ())]
+    locales += [j["locale"] for j in what.get("jobs", ()) if isinstance(j, dict) and "locale" in j]
+    if row["kind"].startswith(("commission.", "job.")):
+        locales.append("")
+    entries_of = [store.entry_by_id(view.conn, e) for e in events.entries_of(view.conn, row["seq"], 2_000)]
+
+    def seen(one: sqlite3.Row, tag: str | None) -> bool:
+        return permission.readable(view, one, one["source_locale"] if tag == "" else tag)
+
+    if (
+        about
+        and isinstance(locale, str)
+        and not any(seen(e, locale) for e in entries_of if e["uuid"] == about)
+    ):
+        return None
+    return what if all(seen(e, tag) for e in entries_of for tag in locales or [None]) else {}
+
+
+def comparison(view: View, uuid: str, locale: str, before: str, after: str) -> dict[str, Any]:
+    """Two revisions or stages of an edition, shared fields included, field by field.
+
+    A side is a revision's number, a stage's name (`draft` is the head, `release` what is out), or `strand:` and a name;
+    before an at sign stands the locale, if it is another one.
+    """
+    row = permission.find(view, uuid, locale)
+    kind = view.setup.type(row["type"])
+    sides = []
+    for name in (before, after):
+        where, _, plain = name.rpartition("@")
+        tag = view.setup.locale(where or locale)
+        permission.find(view, uuid, tag)
+        sides.append(_side(view, row, tag, plain))
+    old, new = (side[1] for side in sides)
+    names = finding.called(view, kind, view.setup.locale(locale), old, new)
+    differences = compare.compare(kind, old, new, names)
+    return {
+        "before": sides[0][0],
+        "after": sides[1][0],
+        "fields": [
+            {
+                "field": d.field,
+                "label": d.label,
+                "before": d.before,
+                "after": d.after,
+                "parts": [
+                    {
+                        "how": p.how,
+                        "tag": p.tag,
+                        "leaf": p.leaf,
+                        "label": p.label,
+                        "runs": [asdict(r) for r in p.runs],
+                    }
+                    for p in d.parts
+                ],
+            }
+            for d in differences
+        ],
+    }
+
+
+def _side(view: View, row: sqlite3.Row, tag: str, name: str) -> tuple[dict[str, Any], Content]:
+    own = store.edition(view.conn, row["id"], tag)
+    common = store.edition(view.conn, row["id"], COMMON)
+    if own is None or common is None:
+        return {"name": name, "label": "nothing", "revision": None}, EMPTY
+    shared = common["head"]
+    if name.isdigit():
+        number = numbers.whole(name)
+        found = store.numbered(view.conn, own["id"], number) if number is not None else None
+        if found is None:
+            raise NotFound(f"There is no revision {name[:20]} of it.", remedy="Look at its history.")
+        then = view.conn.execute(
+            "SELECT id FROM revision WHERE edition = ? AND at <= ? AND strand = ? ORDER BY id DESC LIMIT 1",
+            (common["id"], found["at"], common["strand"]),
+        ).fetchone()
+        mine, shared, label = found["id"], then["id"] if then else None, f"revision {name}"
+    elif name == store.DRAFT_STRAND:
+        mine, label = own["head"], f"draft, revision {own['head_number']}"
+    elif name.startswith("strand:"):
+        beside = store.edition(view.conn, row["id"], tag, name.removeprefix("strand:"))
+        if beside is None:
+            raise NotFound(f"No {name.replace(':', ' ')} is open here.", remedy="Look at its strands.")
+        with_it_strand = store.edition(view.conn, row["id"], COMMON, name.removeprefix("strand:"))
+        mine, label = beside["head"], f"strand “{beside['strand_name']}”, revision {beside['head_number']}"
+        shared = with_it_strand["head"] if with_it_strand else shared
+    else:
+        stage = view.setup.stages.get(name)
+        if stage is None:
+            raise NotFound(
+                f"“{name}” is neither a revision nor a stage.", remedy="Give a number, draft or release."
+            )
+        stand = standings.now_at(view.conn, [own["id"], common["id"]])
+        standing, with_it = stand.get(own["id"], {}).get(stage), stand.get(common["id"], {}).get(stage)
+        mine = standing.revision if standing else None
+        if with_it is not None:
+            shared = with_it.revision
+        elif mine is None:
+            shared = None
+        label = (
+            f"{view.setup.labels[name].lower()}, revision {store.number(view.conn, mine)}"
+            if mine
+            else f"nothing at {name}"
+        )
+    content = store.content(view.conn, mine) if mine else EMPTY
+    under = store.content(view.conn, shared) if shared else EMPTY
+    both = Content({**under.fields, **content.fields}, {**under.spines, **content.spines})
+    return {"name": name, "label": label, "revision": store.number(view.conn, mine) if mine else None}, both

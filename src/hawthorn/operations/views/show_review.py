@@ -1,0 +1,239 @@
+"""Review as those who take part see it: what was submitted and decided, what the gate lacks, and what may be done now."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Mapping
+from dataclasses import asdict
+from typing import Any
+
+from hawthorn.core import workflow
+from hawthorn.core.timeline import Standing, iso
+from hawthorn.core.workflow import Candidate, Stage, Unmet, Workflow
+from hawthorn.operations.access import permission
+from hawthorn.operations.collaboration import assignments
+from hawthorn.operations.release import dispatches, facts, review
+from hawthorn.operations.release.facts import Going
+from hawthorn.operations.runtime.act import View
+from hawthorn.store import entries as store
+from hawthorn.store import reviews, standings, talk
+
+
+def around(
+    view: View,
+    row: sqlite3.Row,
+    flow: Workflow,
+    tag: str,
+    own: sqlite3.Row | None,
+    common: sqlite3.Row | None,
+    latest: sqlite3.Row | None,
+) -> dict[str, Any]:
+    """What the talk and the decision about an edition need: the gate ahead, who decides, what was let through without,
+    what whoever looks signed off last, who has it in hand, and how many remarks are open."""
+    out: dict[str, Any] = {
+        "gate": None,
+        "deciders": [],
+        "passes": [],
+        "signed_before": None,
+        "assignment": assignments.shown(view, talk.assignment(view.conn, row["id"], tag)),
+        "remarks_open": talk.open_remarks(view.conn, row["id"]),
+    }
+    if own is None or own["head"] is None:
+        return out
+    waiting = latest is not None and latest["outcome"] is None
+    # What is signed off and still stands there is before the next gate, as what waits is.
+    ahead = latest is not None and (
+        waiting
+        or (
+            latest["outcome"] == "signed off"
+            and _stands(view, own["id"], latest["stage"], latest["revision"])
+        )
+    )
+    revision = latest["revision"] if latest is not None and ahead else own["head"]
+    goal = _goal(flow, latest if ahead else None)
+    out["gate"] = _gate(view, flow, goal, own, common, revision)
+    if waiting:
+        out["deciders"] = [r["name"] for r in review.deciders(view, row, own, flow, revision)]
+    out["passes"] = [
+        {
+            "by": p["name"],
+            "at": iso(p["at"]),
+            "stage": p["stage_name"],
+            "revision": store.number(view.conn, p["revision"]),
+            "reason": p["reason"],
+        }
+        for p in reviews.passes(view.conn, {own["head"], revision})
+    ]
+    signed = reviews.last_signed_by(view.conn, own["id"], view.identity.id)
+    if signed is not None:
+        out["signed_before"] = {"revision": signed["number"], "at": iso(signed["at"])}
+    return out
+
+
+def _goal(flow: Workflow, waiting: sqlite3.Row | None) -> Stage:
+    """The stage ahead of what waits, or of the draft."""
+    names = [s.name for s in flow.stages]
+    here = (
+        waiting["stage_name"]
+        if waiting is not None and waiting["stage_name"] in names
+        else flow.stages[0].name
+    )
+    return flow.after(here) or flow.last
+
+
+def _gate(
+    view: View, flow: Workflow, goal: Stage, own: sqlite3.Row, common: sqlite3.Row | None, revision: int
+) -> dict[str, Any]:
+    """The gate before a stage: what it lacks of a revision, with what the text shows that moved on since it was signed."""
+    found, lacking = _lacks(view, flow, goal, own, common, revision)
+    moved = {title for candidate in found.values() for title in candidate.changed_embeds.get(goal.name, ())}
+    return {
+        "stage": goal.name,
+        "label": goal.label,
+        "sign_offs": goal.gate.sign_offs,
+        "given": [s.name for s in workflow.counting(goal, found[own["id"]])],
+        "unmet": [asdict(u) for u in lacking],
+        "moved": sorted(moved),
+        "embedded": goal.gate.embedded,
+        "may_pass": goal.gate.lets_pass(view.identity.roles, view.identity.handle),
+    }
+
+
+def _lacks(
+    view: View, flow: Workflow, goal: Stage, own: sqlite3.Row, common: sqlite3.Row | None, revision: int
+) -> tuple[dict[int, Candidate], list[Unmet]]:
+    """What the gate looks at and lacks, of an edition and of the shared fields that would go with it; each thing once."""
+    stage = view.setup.stages[goal.name]
+    going = [Going(own["id"], revision, stage)]
+    shared = dispatches.approved(view, flow, common) if common is not None else None
+    if common is not None and shared is not None and not _stands(view, common["id"], stage, shared):
+        going.append(Going(common["id"], shared, stage))
+    found = facts.candidates(view, going, facts.of_editions(view, going))
+    lacking = {
+        (u.code, u.where, u.what): u for one in going for u in workflow.unmet(flow, goal, found[one.edition])
+    }
+    return found, list(lacking.values())
+
+
+def _stands(view: View, edition: int, stage: int, revision: int) -> bool:
+    standing = standings.now_at(view.conn, [edition]).get(edition, {}).get(stage)
+    return standing is not None and standing.revision == revision
+
+
+def submission(row: sqlite3.Row) -> dict[str, Any]:
+    """The newest submission and what became of it."""
+    return {
+        "stage": row["stage_name"],
+        "revision": row["number"],
+        "by": row["by_name"],
+        "at": iso(row["at"]),
+        "note": row["note"],
+        "outcome": row["outcome"] or "waiting",
+        "decided_by": row["decided_name"] or "",
+        "decided_at": iso(row["decided_at"]) if row["decided_at"] else "",
+        "reason": row["reason"],
+    }
+
+
+def sign_offs(view: View, own: sqlite3.Row, latest: sqlite3.Row | None) -> list[dict[str, Any]]:
+    """Who signed which revision: of the head and of what was submitted last."""
+    ids = {own["head"], latest["revision"] if latest else None} - {None}
+    return [
+        {
+            "by": row["name"],
+            "at": iso(row["at"]),
+            "stage": row["stage_name"],
+            "revision": store.number(view.conn, row["revision"]),
+            "covers_head": row["revision"] == own["head"],
+            "note": row["note"],
+        }
+        for row in reviews.sign_offs(view.conn, sorted(ids), view.now)
+    ]
+
+
+def acts(
+    view: View,
+    row: sqlite3.Row,
+    flow: Workflow,
+    tag: str,
+    own: sqlite3.Row | None,
+    latest: sqlite3.Row | None,
+    stand: Mapping[int, Mapping[int, Standing]],
+    gate: Mapping[str, Any] | None,
+) -> list[dict[str, Any]]:
+    """Every act there is for an edition now: allowed or not, and why not. `gate` is the one ahead, as `around` gives it."""
+    out: list[dict[str, Any]] = []
+
+    def offer(act: str, verb: str, fits: bool, why_not: str, stage: str | None = None) -> None:
+        about = permission.subject(view, row, tag, stage)
+        reason = "" if fits else why_not
+        if fits and not permission.may(view, verb, about):
+            refused = permission.refusal(view, verb, about)
+            reason = f"{refused.detail} {refused.remedy}"
+        out.append({"act": act, "allowed": not reason, "why": reason})
+
+    has_head = own is not None and own["head"] is not None
+    here = stand.get(own["id"], {}) if own is not None else {}
+    out_now = here.get(view.setup.stages[flow.last.name])
+    waiting = latest is not None and latest["outcome"] is None
+    in_review = waiting and latest is not None and own is not None and latest["revision"] == own["head"]
+    offer("save", "write", True, "")
+    reviewed = flow.stages[1] != flow.last
+    released_head = out_now is not None and own is not None and out_now.revision == own["head"]
+    offer(
+        "submit",
+        "submit",
+        has_head and reviewed and not in_review and not released_head,
+        "Entries of this type go out without review."
+        if not reviewed
+        else "This very revision is in review already."
+        if in_review
+        else "This very revision is out already."
+        if released_head
+        else "There is no draft yet.",
+        flow.stages[1].name,
+    )
+    mine = latest is not None and latest["actor"] == view.identity.id
+    not_theirs = (
+        f"Only {latest['by_name']}, who submitted it, may take it back."
+        if waiting and latest is not None
+        else ""
+    )
+    offer("take-back", "submit", waiting and mine, not_theirs or "Nothing of it waits for a decision.")
+    signed = latest is not None and latest["outcome"] == "signed off" and bool(here) and not released_head
+    here_name = latest["stage_name"] if waiting and latest else None
+    not_mine = ""
+    if waiting and latest is not None and own is not None and (goal := flow.after(latest["stage_name"])):
+        not_mine = review.why_not_sign(view, goal, own["id"], latest["revision"])
+    # What is signed off and still stands there may be signed again, to cover what it embeds by now.
+    may_sign = waiting or (signed and gate is not None and bool(gate["moved"]))
+    offer(
+        "sign",
+        "sign",
+        may_sign and not not_mine,
+        not_mine or "Nothing of it waits for a decision.",
+        here_name,
+    )
+    offer("send-back", "sign", waiting or signed, "Nothing of it is in review.")
+    ready = waiting and gate is not None and not gate["unmet"]
+    offer(
+        "move-on",
+        "submit",
+        ready,
+        "The gate before the next stage does not hold yet, or nothing waits.",
+        here_name,
+    )
+    passer = [s.name for s in flow.stages[1:] if s.gate.lets_pass(view.identity.roles, view.identity.handle)]
+    offer("pass", "read", has_head and bool(passer), "No gate here lets you let it through without.")
+    offer(
+        "release",
+        "release",
+        has_head and not released_head,
+        "This very revision is out already." if released_head else "There is no draft yet.",
+        flow.last.name,
+    )
+    offer("withdraw", "release", out_now is not None, "It is not out.", flow.last.name)
+    offer(
+        "commission", "commission", tag == row["source_locale"], "Translations start from the source edition."
+    )
+    return out

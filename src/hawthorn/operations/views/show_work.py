@@ -1,0 +1,151 @@
+"""Dispatches and jobs as those who work with them see them."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from dataclasses import asdict
+from typing import Any
+
+from hawthorn.core import timeline
+from hawthorn.core.timeline import iso
+from hawthorn.operations.access import permission
+from hawthorn.operations.release import dispatches, review
+from hawthorn.operations.release.dispatches import Line, Outlook
+from hawthorn.operations.runtime.act import View
+from hawthorn.store import dispatches as dispatch_store
+from hawthorn.store import entries as store
+from hawthorn.store import jobs, short
+
+
+def outlook(view: View, found: Outlook) -> dict[str, Any]:
+    """A dispatch before it is made."""
+    return {
+        "moves": [_outlook_line(view, x) for x in found.lines],
+        "needs": found.needs,
+        "warnings": found.warnings,
+        "blocked": found.blocked,
+    }
+
+
+def _outlook_line(view: View, x: Line) -> dict[str, Any]:
+    entry_row = store.entry(view.conn, x.uuid)
+    assert entry_row is not None
+    edition = store.edition(view.conn, entry_row["id"], x.locale)
+    assert edition is not None
+    stage = view.setup.stage_names[x.stage]
+    return {
+        "verb": x.verb,
+        "id": x.uuid,
+        "locale": x.locale,
+        "source_locale": entry_row["source_locale"],
+        "title": x.title,
+        "type": x.type,
+        "before": x.before,
+        "after": x.after,
+        "along": x.along,
+        "unmet": [
+            {
+                **asdict(u),
+                "who": review.clearing(view, entry_row, edition, stage, x.revision, u),
+            }
+            for u in x.unmet
+        ],
+    }
+
+
+def dispatch(view: View, row: sqlite3.Row, *, whole: bool = True) -> dict[str, Any]:
+    """A dispatch with its moves, and for a planned one what would hold it now."""
+    moves = dispatch_store.moves(view.conn, row["id"])[: None if whole else 20]
+    unmet: dict[int, Line] = {}
+    if row["state"] == "planned" and whole and len(moves) <= 500:
+        lines = dispatches.lines_of(view, row["id"])
+        dispatches.plan_lines(view, lines, row["instant"])
+        unmet = dict(enumerate(lines))
+    return {
+        "id": row["uuid"],
+        "short": short.of(view.conn, "dispatch", row["uuid"]),
+        "name": row["name"],
+        "state": row["state"],
+        "instant": iso(row["instant"]),
+        "wall": row["wall"],
+        "zone": row["zone"],
+        "by": row["by_name"],
+        "note": row["note"],
+        "created_at": iso(row["created_at"]),
+        "ended_at": iso(row["ended_at"]) if row["ended_at"] else None,
+        "late_by_seconds": round(row["late_by"] / timeline.SECOND, 1) if row["late_by"] else 0,
+        "trouble": row["trouble"],
+        "held": _held(view, json.loads(row["held"])),
+        "moves": [
+            {
+                "verb": m["verb"],
+                "id": m["uuid"],
+                "locale": m["locale"],
+                "source_locale": m["source_locale"],
+                "title": permission.title(view, m["entry"], m["locale"]),
+                "type": m["type"],
+                "before": _before(row["state"], m),
+                "after": m["number"],
+                "along": False,
+                "unmet": [asdict(u) | {"who": []} for u in unmet[n].unmet] if n in unmet else [],
+            }
+            for n, m in enumerate(moves)
+        ],
+    }
+
+
+def _before(state: str, move: sqlite3.Row) -> int | None:
+    """The revision that is where a move goes, or was until it went."""
+    number: int | None = move["stands"]
+    if state in ("gone", "undone"):
+        number = move["closed"]
+        if number is None and move["opened"] is None and move["verb"] == "release":
+            # It stood there already.
+            number = move["number"]
+    return number
+
+
+def _held(view: View, held: list[dict[str, Any]]) -> list[dict[str, Any]]:
+    """What held a dispatch, without the names of what may not be read."""
+    return [{**one, "unmet": [_unmet(view, u) for u in one["unmet"]]} for one in held]
+
+
+def _unmet(view: View, condition: dict[str, Any]) -> dict[str, Any]:
+    row = store.entry(view.conn, str(condition.get("where", "")))
+    if row is None or permission.readable(view, row):
+        return condition
+    return {**condition, "what": f"It waits for {permission.HIDDEN}.", "where": ""}
+
+
+def job_line(view: View, row: sqlite3.Row) -> dict[str, Any]:
+    """A job as a list shows it."""
+    percent = round(100 * row["done"] / row["total"]) if row["total"] else 0
+    return {
+        "id": row["uuid"],
+        "short": short.of(view.conn, "job", row["uuid"]),
+        "commission": row["commission_uuid"],
+        "name": row["name"],
+        "locale": row["locale"],
+        "locale_name": view.setup.locales.get(row["locale"], row["locale"]),
+        "source_locale": row["source_locale"],
+        "state": row["state"],
+        "bureau": row["bureau_name"] or "",
+        "percent": 100 if row["state"] in ("home", "accepted") else percent,
+        "units": row["total"],
+        "words": row["words"],
+        "due": row["due"],
+        "by": row["by_name"],
+        "created_at": iso(row["created_at"]),
+        "changed_at": iso(row["changed_at"]),
+        "trouble": row["trouble"],
+        "entries": [
+            {
+                "id": e["uuid"],
+                "title": permission.title(view, e["entry"]) or "untitled",
+                "type": e["type"],
+                "file": "",
+            }
+            for e in jobs.entries(view.conn, row["id"])
+        ],
+    }
