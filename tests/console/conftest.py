@@ -88,7 +88,8 @@ def open_as(running: Running, profiles: Profiles) -> Iterator[Open]:
         def said(message: object) -> None:
             kind, text = message.type, message.text  # type: ignore[attr-defined]
             if kind in ("error", "warning") and not any(e in text for e in expect):
-                wrong.append(f"{who} {path}: {text}")
+                where = message.location["url"]  # type: ignore[attr-defined]
+                wrong.append(f"{who} {path}: {text} {where}")
 
         def asked(request: object) -> None:
             if urlsplit(request.url).hostname not in ("127.0.0.1", None):  # type: ignore[attr-defined]

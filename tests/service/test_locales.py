@@ -145,10 +145,10 @@ def test_what_cannot_be_a_locale_says_why(given: list[Any], says: str) -> None:
 def test_over_http_a_change_is_said_before_it_is_made(running: Running) -> None:
     ida = running.as_("ida")
     before = [one.model_dump(exclude={"rtl"}) for one in ida.setup().locales]
-    with_welsh = [*before, {"tag": "cy", "fallback": ["en"]}]
+    with_welsh = [*before, {"tag": "gd", "fallback": ["en"]}]
     said = ida.check_locales(with_welsh).changes
-    assert [(c.tag, c.name, c.how, c.in_the_way) for c in said] == [("cy", "cy", "added", "")]
-    assert "cy" not in [one.tag for one in ida.setup().locales]
+    assert [(c.tag, c.name, c.how, c.in_the_way) for c in said] == [("gd", "gd", "added", "")]
+    assert "gd" not in [one.tag for one in ida.setup().locales]
     try:
         assert ida.define_locales(with_welsh).locales[-1].fallback == ["en"]
         ends = ida.check_locales([one for one in with_welsh if one["tag"] != "fr"]).changes

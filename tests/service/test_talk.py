@@ -310,7 +310,7 @@ def test_the_log_is_read_by_filter_and_tells_nobody_what_is_not_theirs(running: 
     assert ida.events(since=today, limit=3).items
     assert ida.events(until="2001-01-01").items == []
     first = ida.events(person="tomas", limit=2)
-    after = ida.events(person="tomas", limit=2, before=int(first.next))
+    after = ida.events(person="tomas", limit=2, cursor=first.next)
     assert not {e.seq for e in first.items} & {e.seq for e in after.items}
 
 

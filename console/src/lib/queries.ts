@@ -15,10 +15,11 @@ export function entryQuery(id: () => string, locale: () => string, strand: () =>
   }));
 }
 
-/** What bringing a strand in would do, in whole or in part. */
+/** What bringing a strand in would do, in whole or in part; asked when it is `ready` to be. */
 export function proposalQuery(
   path: () => { id: string; locale: string; name: string },
   asked: () => { take: string[] | null; decisions: Decisions; note: string },
+  ready: () => boolean,
 ) {
   return createQuery(() => ({
     queryKey: ["proposal", path(), asked()],
@@ -30,6 +31,7 @@ export function proposalQuery(
         }),
       ),
     placeholderData: (before) => before,
+    enabled: ready(),
   }));
 }
 

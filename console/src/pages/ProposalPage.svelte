@@ -29,12 +29,15 @@
   const whole = proposalQuery(
     () => ({ id: params.id, locale: params.locale, name }),
     () => ({ take: null, decisions: {}, note: "" }),
+    () => !busy,
   );
   const places = $derived(whole.data?.places ?? []);
   const take = $derived(partly ? places.map((one) => one.place).filter((one) => !covered(one)) : null);
   const found = proposalQuery(
     () => ({ id: params.id, locale: params.locale, name }),
     () => ({ take, decisions, note: "" }),
+    // What may be taken follows from the whole, which others may be changing.
+    () => !busy && !whole.isFetching,
   );
   const open = $derived(
     (found.data?.conflicts ?? []).filter((one) => found.data?.still_open.includes(one.place)),
@@ -67,13 +70,12 @@
         }),
       );
       notices.say(t(take ? "proposal.taken" : "proposal.cameIn", { name }));
-      await queries.invalidateQueries();
       await navigate(base as "/");
+      await queries.invalidateQueries();
     } catch (caught) {
       error = caught;
-      if (caught instanceof Problem && caught.slug === "stale") await queries.invalidateQueries();
-    } finally {
       busy = false;
+      if (caught instanceof Problem && caught.slug === "stale") await queries.invalidateQueries();
     }
   }
 </script>
@@ -144,7 +146,11 @@
       {#if error}<Trouble {error} />{/if}
       <button
         class="act main justify-center"
-        disabled={busy || found.data.still_open.length > 0 || !found.data.taken.length}
+        disabled={busy ||
+          whole.isFetching ||
+          found.isFetching ||
+          found.data.still_open.length > 0 ||
+          !found.data.taken.length}
         onclick={accept}>{t(partly ? "proposal.acceptPart" : "proposal.accept")}</button
       >
       {#if found.data.still_open.length}<p class="text-sm text-berry" role="status">
