@@ -44,10 +44,3 @@ def test_pasted_markup_keeps_its_structure_and_loses_its_dress() -> None:
     assert (
         richtext.canonical(pasted) == "<h2>Keel</h2><p>Laid <strong>down</strong></p><p>in <em>1820</em></p>"
     )
-
-
-def test_markdown_becomes_the_same_text_as_its_html() -> None:
-    assert (
-        richtext.from_markdown("## Rope\n\n- one\n- *two*\n")
-        == "<h2>Rope</h2><ul><li>one</li><li><em>two</em></li></ul>"
-    )

@@ -50,8 +50,14 @@ def demo(
 
     Example: hawthorn demo --keep museum
     """
-    from hawthorn.demo.running import run
-
+    try:
+        from hawthorn.demo.running import run
+    except ModuleNotFoundError as missing:
+        say_error(
+            f"The demonstration needs “{missing.name}”, which is not installed here.",
+            "Install it with the demonstration: pip install 'hawthorn[demo]'.",
+        )
+        raise typer.Exit(1) from missing
     run(port, keep)
 
 

@@ -6,7 +6,7 @@ either of them changing. A page that nobody moved has a natural rank, which foll
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 
 _DIGITS = "0123456789abcdefghijklmnopqrstuvwxyz"
 
@@ -50,20 +50,3 @@ def loop(entry: int, parent_of: Callable[[int], int]) -> list[int]:
         seen.append(at)
         at = parent_of(at)
     return []
-
-
-def depths(parents: Mapping[int, int]) -> dict[int, int]:
-    """How deep each entry lies, 0 at the root, from the parent of each; what lies in a circle is left out."""
-    out: dict[int, int] = {}
-    for entry in parents:
-        line: list[int] = []
-        at = entry
-        while at and at not in out and at not in line:
-            line.append(at)
-            at = parents.get(at, 0)
-        if at in line:
-            continue
-        for one in reversed(line):
-            above = parents.get(one, 0)
-            out[one] = out[above] + 1 if above in out else 0
-    return out

@@ -19,7 +19,6 @@ from functools import lru_cache
 import nh3
 from lxml import etree
 from lxml import html as lxml_html
-from markdown_it import MarkdownIt
 from rapidfuzz.distance import Indel
 
 from hawthorn.core import likeness
@@ -45,7 +44,6 @@ _ODD_SPACE = re.compile(r"[\t\r\f]")
 _AROUND_BREAK = re.compile(r" ?<br> ?")
 _CONTROLS = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f\ud800-\udfff\ufffe\uffff]")
 _PARSER = lxml_html.HTMLParser(encoding="utf-8", no_network=True)
-_MARKDOWN = MarkdownIt("commonmark", {"html": False})
 
 OPENING = "opening"
 """The class of the rule that marks where the opening of a text ends."""
@@ -103,11 +101,6 @@ _LONG = 10_000
 _WORDS = re.compile(r"\w+")
 _made_long = lru_cache(maxsize=4)(_made)
 """Long texts are kept for a while: what was worked out before the lock was taken is not worked out again under it."""
-
-
-def from_markdown(text: str) -> str:
-    """Canonical rich text from CommonMark."""
-    return canonical(_MARKDOWN.render(text))
 
 
 def clean(fragment: str) -> str:

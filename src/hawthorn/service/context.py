@@ -178,8 +178,6 @@ def next_page(request: Request, cursor: str) -> str:
 
 
 Who = Annotated[Identity, Depends(who)]
-Anybody = Annotated[Identity, Depends(caller)]
-"""Whoever has a session or a key, whatever it is for."""
 Reader = Annotated[Identity, Depends(who_or_nobody)]
 AtDesk = Annotated[Desk, Depends(_desk)]
 IfMatch = Annotated[str | None, Header(alias="If-Match", description="The ETag of what was looked at.")]

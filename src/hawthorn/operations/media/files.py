@@ -81,7 +81,6 @@ _CALLED = {
 }
 """What the ending of a name promises."""
 TAKEN = "PNG, JPEG, WebP, GIF, SVG, PDF, MP3, Ogg, WAV, FLAC, M4A, MP4, WebM or WebVTT"
-PLAYED = ("audio/", "video/")
 
 
 @dataclass(frozen=True, slots=True)
