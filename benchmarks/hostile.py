@@ -16,8 +16,8 @@ import httpx
 from benchmarks import made, merging
 from benchmarks.figures import Figure
 from benchmarks.quiet import serving
-from hawthorn.operations import people as act_people
-from hawthorn.operations import permission
+from hawthorn.operations.access import people as act_people
+from hawthorn.operations.access import permission
 from hawthorn.store import people
 
 TURNS = 4

@@ -10,8 +10,10 @@ from pathlib import Path
 from benchmarks.made import WORDS, open_desk
 from hawthorn.core import revision, richtext, searching
 from hawthorn.core.contenttypes import ContentType
-from hawthorn.operations import changing, indexing, permission
-from hawthorn.operations.act import Act, Desk, new_uuid, setup_changed
+from hawthorn.operations.access import permission
+from hawthorn.operations.content import changing
+from hawthorn.operations.runtime.act import Act, Desk, new_uuid, setup_changed
+from hawthorn.operations.search import indexing
 from hawthorn.store import definitions, people
 from hawthorn.store.standings import RELEASE
 

@@ -9,9 +9,9 @@ from pathlib import Path
 
 from hawthorn.core import contenttypes, revision, richtext
 from hawthorn.core.richtext import Spine
-from hawthorn.operations import dispatches
-from hawthorn.operations.act import CLOCKWORK, Desk, SystemClock, new_uuid
-from hawthorn.operations.founding import PAGE, found
+from hawthorn.operations.release import dispatches
+from hawthorn.operations.runtime.act import CLOCKWORK, Desk, SystemClock, new_uuid
+from hawthorn.operations.runtime.bootstrap import PAGE, found
 from hawthorn.store import people
 from hawthorn.store.database import Database
 

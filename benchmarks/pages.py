@@ -22,10 +22,13 @@ from benchmarks.figures import Figure, free_port, interleaved, load, started
 from hawthorn.client import Client
 from hawthorn.demo.museum import PASSWORD
 from hawthorn.demo.running import Demo, choose_ports
-from hawthorn.operations import dispatches, entries, files, permission
-from hawthorn.operations import people as act_people
-from hawthorn.operations.act import Act, Desk
-from hawthorn.operations.dispatches import Wish
+from hawthorn.operations.access import people as act_people
+from hawthorn.operations.access import permission
+from hawthorn.operations.content import entries
+from hawthorn.operations.media import files
+from hawthorn.operations.release import dispatches
+from hawthorn.operations.release.dispatches import Wish
+from hawthorn.operations.runtime.act import Act, Desk
 from hawthorn.service.app import create_app
 from hawthorn.service.settings import Settings
 from hawthorn.store import people

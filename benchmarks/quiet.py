@@ -18,8 +18,8 @@ import httpx
 
 from benchmarks import made
 from benchmarks.figures import Figure, free_port, interleaved, started
-from hawthorn.operations import people as act_people
-from hawthorn.operations import permission
+from hawthorn.operations.access import people as act_people
+from hawthorn.operations.access import permission
 from hawthorn.store import people
 
 MINUTE = float(os.environ.get("BENCH_MINUTE", "60"))

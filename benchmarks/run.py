@@ -27,9 +27,12 @@ from benchmarks import hostile, library, made, merging, pages, quiet
 from benchmarks.figures import Figure, free_port, interleaved, load, started
 from hawthorn.core import timeline
 from hawthorn.core.timeline import SECOND
-from hawthorn.operations import entries, finding, permission, reading, rendering
-from hawthorn.operations import people as act_people
-from hawthorn.operations.act import CLOCKWORK, Act, Desk
+from hawthorn.operations.access import people as act_people
+from hawthorn.operations.access import permission
+from hawthorn.operations.content import entries
+from hawthorn.operations.delivery import reading, rendering
+from hawthorn.operations.runtime.act import CLOCKWORK, Act, Desk
+from hawthorn.operations.search import finding
 from hawthorn.service.app import create_app
 from hawthorn.service.settings import Settings
 from hawthorn.store import connection, people

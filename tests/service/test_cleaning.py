@@ -294,7 +294,7 @@ def test_nobody_fills_the_disk_with_what_they_do_not_finish(tmp_path: Path) -> N
 LOOKED = """
 import resource, sys
 from pathlib import Path
-from hawthorn.operations import files
+from hawthorn.operations.media import files
 resource.setrlimit(resource.RLIMIT_AS, (int(sys.argv[2]), int(sys.argv[2])))
 print(files.inspect_path("long.mp3", Path(sys.argv[1])).bytes)
 """

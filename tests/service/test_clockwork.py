@@ -189,8 +189,8 @@ def test_the_past_is_refused_and_the_present_instant_is_not_guessed(house: House
 _PROCESS = """
 import sys, pathlib, time
 from hawthorn.followers.clockwork import Clockwork
-from hawthorn.operations import dispatches
-from hawthorn.operations.act import Desk, SystemClock
+from hawthorn.operations.release import dispatches
+from hawthorn.operations.runtime.act import Desk, SystemClock
 from hawthorn.store.database import Database
 db = Database(pathlib.Path(sys.argv[1]))
 work = Clockwork(Desk(db, SystemClock(), first=dispatches.run_due), None)

@@ -18,6 +18,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from hawthorn import operations
 from hawthorn.core import expressions, timeline
 from hawthorn.core.errors import BadTime, Invalid
 from hawthorn.core.timeline import SECOND
@@ -504,7 +505,7 @@ def test_somebody_whose_browser_died_counts_as_gone_without_a_commit(
 
 def test_every_kind_of_event_says_which_lists_it_concerns() -> None:
     found: set[str] = set()
-    for path in Path(news.__file__).parent.glob("*.py"):
+    for path in Path(operations.__file__).parent.rglob("*.py"):
         found |= set(
             re.findall(r'^\s*(?:act\.event\(\s*)?"([a-z]+\.[a-z-]+)",', path.read_text("utf-8"), re.M)
         )

@@ -106,7 +106,7 @@ def test_two_who_release_at_once_make_one_release(running: Running) -> None:
 
 _SAVER = """
 import sys, pathlib
-from hawthorn.operations import entries
+from hawthorn.operations.content import entries
 from tests.service.made import Clock, House
 house = House(pathlib.Path(sys.argv[1]), Clock(int(sys.argv[2])))
 uuid = sys.argv[3]

@@ -74,7 +74,7 @@ def sound(path: Path) -> None:
 _SAVES = """
 import sys, pathlib, time
 from tests.service.made import House, Clock
-from hawthorn.operations import entries
+from hawthorn.operations.content import entries
 from hawthorn.store import entries as store
 house = House(pathlib.Path(sys.argv[1]), Clock(time.time_ns() // 1000))
 house.desk.clock.now = lambda: time.time_ns() // 1000

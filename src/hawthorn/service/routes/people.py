@@ -13,7 +13,7 @@ from hawthorn.core.access import Subject
 from hawthorn.core.errors import Invalid
 from hawthorn.operations.access import logging_in, people, permission
 from hawthorn.operations.content import first_run
-from hawthorn.operations.runtime import bootstrap as founding
+from hawthorn.operations.runtime import bootstrap
 from hawthorn.operations.runtime.act import CLOCKWORKER, Act, View
 from hawthorn.service.context import (
     NOBODY,
@@ -334,7 +334,7 @@ def look_at_first_run(body: wire.access.Token, desk: AtDesk) -> Answer:
     """What a new house offers to begin with, by the address that was printed when the service started; it needs no log-in."""
     desk.read(NOBODY, lambda view: first_run.require(view, body.token))
     kinds = [
-        {"id": name, "type": name, "title": kind["label"]} for name, kind in founding.FIRST_TYPES.items()
+        {"id": name, "type": name, "title": kind["label"]} for name, kind in bootstrap.FIRST_TYPES.items()
     ]
     return {"types": kinds}
 
