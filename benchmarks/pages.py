@@ -27,7 +27,7 @@ from hawthorn.operations.access import permission
 from hawthorn.operations.content import entries
 from hawthorn.operations.media import files
 from hawthorn.operations.release import dispatches
-from hawthorn.operations.release.dispatches import Wish
+from hawthorn.operations.release.dispatches import MoveRequest
 from hawthorn.operations.runtime.act import Act, Desk
 from hawthorn.service.app import create_app
 from hawthorn.service.settings import Settings
@@ -78,7 +78,7 @@ def figure_renditions(folder: Path, rounds: int = 9) -> dict[str, Figure]:
         value = files.keep(act, files.inspect("pier.jpg", data))
         fields = {"title": "Pier", "alt": "A pier", "file": {**value, "focus": [30, 40]}}
         uuid = entries.start(act, "picture", "en", fields)
-        dispatches.make(act, [Wish(uuid, "en")])
+        dispatches.make(act, [MoveRequest(uuid, "en")])
         return str(value["sha256"])
 
     sha256 = desk.write(wim, put)

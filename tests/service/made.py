@@ -14,7 +14,7 @@ from hawthorn.core.timeline import SECOND
 from hawthorn.operations.access import people, permission
 from hawthorn.operations.content import entries
 from hawthorn.operations.release import dispatches, review
-from hawthorn.operations.release.dispatches import When, Wish
+from hawthorn.operations.release.dispatches import MoveRequest, When
 from hawthorn.operations.runtime.act import CLOCKWORK, Act, Desk
 from hawthorn.operations.runtime.bootstrap import found
 from hawthorn.service.app import create_asgi
@@ -95,7 +95,7 @@ class House:
         from hawthorn.core.timeline import iso
 
         when = When(instant=iso(self.clock.at + round((seconds + 1) * SECOND)))
-        return self.do("ida", lambda a: dispatches.make(a, [Wish(u, "en", verb) for u in uuids], when))
+        return self.do("ida", lambda a: dispatches.make(a, [MoveRequest(u, "en", verb) for u in uuids], when))
 
     def later(self, seconds: float) -> None:
         """Let time pass, and the clockwork look."""

@@ -16,7 +16,7 @@ from hawthorn.core.errors import BadStore, BadTime, GateUnmet, InTheWay
 from hawthorn.core.timeline import SECOND
 from hawthorn.operations.content import entries
 from hawthorn.operations.release import dispatches, review
-from hawthorn.operations.release.dispatches import When, Wish
+from hawthorn.operations.release.dispatches import MoveRequest, When
 from hawthorn.operations.release.workflows import define as define_workflow
 from hawthorn.operations.runtime.act import Act
 from hawthorn.operations.runtime.bootstrap import STANDARD
@@ -99,7 +99,7 @@ def test_what_is_due_goes_before_anything_that_touches_it(house: House) -> None:
     page = house.signed("Lamp")
     house.plan([page], 60)
     house.clock.at += 120 * SECOND
-    house.do("ida", lambda a: dispatches.make(a, [Wish(page, "en", "withdraw")]))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en", "withdraw")]))
     out = [row for row in house.standing(page) if row[0] == "release"]
     assert len(out) == 1
     assert out[0][3] is not None
@@ -108,7 +108,7 @@ def test_what_is_due_goes_before_anything_that_touches_it(house: House) -> None:
 
 def test_withdrawing_is_planned_too_and_can_be_called_off_or_moved(house: House) -> None:
     page = house.signed("Lamp")
-    house.do("ida", lambda a: dispatches.make(a, [Wish(page, "en")]))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")]))
     off = house.plan([page], 60, "withdraw")
     house.do("ida", lambda a: dispatches.call_off(a, off))
     house.later(120)
@@ -128,7 +128,7 @@ def test_withdrawing_is_planned_too_and_can_be_called_off_or_moved(house: House)
 
 def test_a_second_release_replaces_the_first_and_never_takes_back_a_later_one(house: House) -> None:
     page = house.signed("Lamp")
-    house.do("ida", lambda a: dispatches.make(a, [Wish(page, "en")]))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")]))
 
     def base(act: Act) -> entries.Base:
         row = entries.store.entry(act.conn, page)
@@ -138,19 +138,19 @@ def test_a_second_release_replaces_the_first_and_never_takes_back_a_later_one(ho
     house.do("wim", lambda a: entries.save(a, page, "en", {"title": "Lamp two"}, base(a)))
     house.do("wim", lambda a: review.submit(a, page, "en"))
     house.do("oda", lambda a: review.sign_off(a, page, "en", 2))
-    house.do("ida", lambda a: dispatches.make(a, [Wish(page, "en")]))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")]))
     released = [row for row in house.standing(page) if row[0] == "release"]
     assert [(n, until is None) for _, n, _, until in released] == [(1, False), (2, True)]
     assert released[0][3] == released[1][2]
     with pytest.raises(GateUnmet, match="take that back"):
-        house.do("ida", lambda a: dispatches.make(a, [Wish(page, "en", revision=1)]))
-    house.do("ida", lambda a: dispatches.make(a, [Wish(page, "en", revision=1, regress=True)]))
+        house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en", revision=1)]))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en", revision=1, regress=True)]))
     assert house.standing(page)[-1][1] == 1
 
 
 def test_addresses_that_swap_in_one_dispatch_swap(house: House) -> None:
     first, second = house.signed("East", slug="east"), house.signed("West", slug="west")
-    house.do("ida", lambda a: dispatches.make(a, [Wish(first, "en"), Wish(second, "en")]))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(first, "en"), MoveRequest(second, "en")]))
     for page, slug in ((first, "west"), (second, "east")):
 
         def save(act: Act, page: str = page, slug: str = slug) -> None:
@@ -162,8 +162,8 @@ def test_addresses_that_swap_in_one_dispatch_swap(house: House) -> None:
         house.do("wim", lambda a, p=page: review.submit(a, p, "en"))
         house.do("oda", lambda a, p=page: review.sign_off(a, p, "en", 2))
     with pytest.raises(GateUnmet, match="is taken"):
-        house.do("ida", lambda a: dispatches.make(a, [Wish(first, "en")]))
-    house.do("ida", lambda a: dispatches.make(a, [Wish(first, "en"), Wish(second, "en")]))
+        house.do("ida", lambda a: dispatches.make(a, [MoveRequest(first, "en")]))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(first, "en"), MoveRequest(second, "en")]))
     with house.desk.db.read() as conn:
         rows = conn.execute(
             "SELECT a.slug, e.uuid FROM address a JOIN entry e ON e.id = a.entry WHERE a.stage = 2 AND a.until IS NULL"

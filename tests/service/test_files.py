@@ -25,7 +25,7 @@ from hawthorn.operations.content import entries
 from hawthorn.operations.delivery.reading import Place
 from hawthorn.operations.media import files, library, metadata, renditions
 from hawthorn.operations.release import dispatches
-from hawthorn.operations.release.dispatches import Wish
+from hawthorn.operations.release.dispatches import MoveRequest
 from hawthorn.store.renditions import Renditions
 from tests.conftest import Running, eventually
 from tests.service.made import House
@@ -207,7 +207,7 @@ def out_picture(house: House, data: bytes, focus: list[int]) -> tuple[str, str]:
     value = house.do("wim", lambda a: files.keep(a, files.inspect("p.png", data)))
     fields = {"title": "P", "alt": "p", "file": {**value, "focus": focus}}
     uuid = house.do("wim", lambda a: entries.start(a, "picture", "en", fields))
-    house.do("ida", lambda a: dispatches.make(a, [Wish(uuid, "en")]))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(uuid, "en")]))
     return uuid, value["sha256"]
 
 
@@ -215,8 +215,8 @@ def test_a_rendition_keeps_the_focus_and_only_foci_that_are_out_are_made(house: 
     _, sha = out_picture(house, picture("PNG", (1000, 400)), [10, 50])
 
     def source(name: str, where: Place = Place()) -> tuple[Crop, bytes]:
-        wish = renditions.parse(sha, name)
-        return house.desk.read(house.who("wim"), lambda v: renditions.source(v, wish, where))
+        wanted = renditions.parse(sha, name)
+        return house.desk.read(house.who("wim"), lambda v: renditions.source(v, wanted, where))
 
     crop, data = source("square-10-50.webp")
     for ending, kind in (("webp", "WEBP"), ("avif", "AVIF"), ("png", "PNG"), ("jpg", "JPEG")):
@@ -240,23 +240,23 @@ def test_renditions_are_made_once_kept_up_to_a_bound_and_never_trusted_with_what
     maker = renditions.Maker(kept, 1)
     data = picture("PNG", (64, 64))
     crop = Crop("c", width=16, height=16)
-    wishes = [renditions.parse("0" * 64, f"c-{n}-0.png") for n in range(9)]
+    requests = [renditions.parse("0" * 64, f"c-{n}-0.png") for n in range(9)]
     asked: list[int] = []
 
     def load() -> tuple[Crop, bytes]:
         asked.append(1)
         return crop, data
 
-    first = maker.rendition(wishes[0], 1, load)
-    assert maker.rendition(wishes[0], 2, load) == first
+    first = maker.rendition(requests[0], 1, load)
+    assert maker.rendition(requests[0], 2, load) == first
     assert len(asked) == 2, "whether it may be seen is asked each time"
-    for now, wish in enumerate(wishes, 10):
-        maker.rendition(wish, now, load)
+    for now, wanted in enumerate(requests, 10):
+        maker.rendition(wanted, now, load)
     count, size = kept.size()
-    assert 0 < count < len(wishes)
+    assert 0 < count < len(requests)
     assert size <= 250
-    assert kept.find(wishes[-1].key, 99)
-    assert kept.find(wishes[1].key, 99) is None
+    assert kept.find(requests[-1].key, 99)
+    assert kept.find(requests[1].key, 99) is None
     kept.close()
     kept.path.write_bytes(b"this is no database, and long enough to be read as one" * 40)
     again = Renditions(tmp_path / "x.sqlite", 250)
@@ -285,7 +285,7 @@ def test_many_who_ask_at_once_wait_for_one_that_makes_it(tmp_path: Path) -> None
     maker = renditions.Maker(kept, 2)
     data = picture("JPEG", (900, 600))
     crop = Crop("c", width=300, height=200)
-    wish = renditions.parse("0" * 64, "c-50-50.webp")
+    wanted = renditions.parse("0" * 64, "c-50-50.webp")
     made: list[int] = []
     found: list[bytes] = []
     keep = kept.keep
@@ -296,7 +296,7 @@ def test_many_who_ask_at_once_wait_for_one_that_makes_it(tmp_path: Path) -> None
 
     kept.keep = counted  # type: ignore[method-assign]
     asking = [
-        threading.Thread(target=lambda: found.append(maker.rendition(wish, 1, lambda: (crop, data))[1]))
+        threading.Thread(target=lambda: found.append(maker.rendition(wanted, 1, lambda: (crop, data))[1]))
         for _ in range(8)
     ]
     for one in asking:

@@ -15,7 +15,7 @@ from hawthorn.core.translation.homecoming import Returned
 from hawthorn.core.translation.units import Segment
 from hawthorn.operations.content import entries
 from hawthorn.operations.release import dispatches, review
-from hawthorn.operations.release.dispatches import Wish
+from hawthorn.operations.release.dispatches import MoveRequest
 from hawthorn.operations.runtime.act import View, setup_changed
 from hawthorn.operations.translation import translation
 from hawthorn.operations.translation.translation import Order
@@ -184,7 +184,7 @@ def test_whoever_chose_is_a_writer_and_is_told_that_another_has_to_sign(house: H
     assert refused.value.remedy == "Ask Oda."
 
     def ahead(view: View) -> list[list[str]]:
-        found = show_work.outlook(view, dispatches.outlook(view, [Wish(page, "fr")]))
+        found = show_work.dispatch_check(view, dispatches.check(view, [MoveRequest(page, "fr")]))
         return [
             u["who"]
             for m in found["moves"]

@@ -15,7 +15,7 @@ from hawthorn.operations.content import entries, locales
 from hawthorn.operations.delivery import reading, rendering
 from hawthorn.operations.delivery.reading import Place
 from hawthorn.operations.release import dispatches, review
-from hawthorn.operations.release.dispatches import Wish
+from hawthorn.operations.release.dispatches import MoveRequest
 from hawthorn.operations.translation import translation
 from hawthorn.operations.translation.translation import Order
 from hawthorn.operations.views import show
@@ -51,7 +51,7 @@ def translate(house: House, page: str, locale: str, title: str) -> None:
     )
     house.do("wim", lambda a: review.submit(a, page, locale))
     house.do("oda", lambda a: review.sign_off(a, page, locale, 1))
-    house.do("ida", lambda a: dispatches.make(a, [Wish(page, locale)]))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, locale)]))
 
 
 def read(house: House, page: str, locale: str) -> tuple[str, str]:
@@ -85,7 +85,7 @@ def test_a_new_house_gets_its_languages(house: House) -> None:
 def test_what_stands_in_is_shown_before_the_source_and_at_once(house: House) -> None:
     define(house, EN, FR, {**CA, "fallback": ["fr"]})
     page = house.signed("Lamp")
-    house.do("ida", lambda a: dispatches.make(a, [Wish(page, "en")]))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")]))
     assert read(house, page, "fr-CA") == ("en", "Lamp")
     translate(house, page, "fr", "La lampe")
     assert read(house, page, "fr-CA") == ("fr", "La lampe")
@@ -98,13 +98,13 @@ def test_one_that_is_used_does_not_end_and_one_that_ended_comes_back_with_what_w
 ) -> None:
     define(house, EN, FR)
     page = house.signed("Lamp")
-    house.do("ida", lambda a: dispatches.make(a, [Wish(page, "en")]))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")]))
     translate(house, page, "fr", "La lampe")
     with pytest.raises(InTheWay, match="cannot end: 1 editions are out"):
         define(house, EN)
     with pytest.raises(InTheWay, match="1 entries are written in it first"):
         define(house, FR)
-    house.do("ida", lambda a: dispatches.make(a, [Wish(page, "fr", "withdraw")]))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "fr", "withdraw")]))
     assert define(house, EN) == [("fr", "ended")]
     with pytest.raises(Invalid, match="not a locale here"):
         house.desk.read(house.who("wim"), lambda v: show.entry(v, page, "fr"))

@@ -15,7 +15,7 @@ from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, ru
 from hawthorn.core.errors import HawthornError
 from hawthorn.operations.content import entries
 from hawthorn.operations.release import dispatches, review
-from hawthorn.operations.release.dispatches import Wish
+from hawthorn.operations.release.dispatches import MoveRequest
 from hawthorn.operations.runtime.act import Act
 from hawthorn.operations.views.health import health
 from tests.service.made import House
@@ -78,7 +78,7 @@ class Workflow(RuleBasedStateMachine):
 
     @rule(who=PEOPLE, page=PAGES, verb=st.sampled_from(["release", "withdraw"]))
     def now(self, who: str, page: int, verb: str) -> None:
-        self.attempt(who, lambda a: dispatches.make(a, [Wish(self.pages[page], "en", verb)]))
+        self.attempt(who, lambda a: dispatches.make(a, [MoveRequest(self.pages[page], "en", verb)]))
 
     @rule(page=PAGES, verb=st.sampled_from(["release", "withdraw"]), seconds=st.integers(5, 60))
     def plan(self, page: int, verb: str, seconds: int) -> None:

@@ -14,7 +14,7 @@ import pytest
 from pydantic import BaseModel
 
 from hawthorn import wire
-from hawthorn.core import access
+from hawthorn.core import access, moves
 from hawthorn.core.fields import KINDS
 from hawthorn.operations.collaboration import notices
 from hawthorn.service.routing import area  # noqa: F401  (the document is that of the whole service)
@@ -79,6 +79,7 @@ def test_nothing_is_described_that_is_not_there() -> None:
 def test_enumerations_are_those_of_the_code() -> None:
     assert words.ENUMS["FieldSpec.kind"] == sorted(KINDS)
     assert words.ENUMS["GrantSpec.verb"] == list(access.VERBS)
+    assert words.ENUMS["MoveAsk.verb"] == list(moves.VERBS)
     assert words.ENUMS["Me.kind"] == list(access.ACTOR_KINDS)
     assert words.ENUMS["NoticeLine.kind"] == list(notices.KINDS)
     assert words.ENUMS["NoticeKind.way"] == list(notices.WAYS)

@@ -19,7 +19,7 @@ from hawthorn.operations.access import permission
 from hawthorn.operations.content import changing, entries
 from hawthorn.operations.media import files
 from hawthorn.operations.release import dispatches, review, workflows
-from hawthorn.operations.release.dispatches import Wish
+from hawthorn.operations.release.dispatches import MoveRequest
 from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.operations.runtime.bootstrap import PAGE, STANDARD
 from hawthorn.operations.search import finding
@@ -86,9 +86,9 @@ def test_a_longer_workflow_advances_when_each_gate_is_met(house: House) -> None:
     assert stages == {"draft": "head", "review": "head", "facts": "head", "release": "none"}
     house.do("oda", lambda a: review.sign_off(a, page, "en", 1))
     with pytest.raises(GateUnmet, match="one more sign-off"):
-        house.do("ida", lambda a: dispatches.make(a, [Wish(page, "en")]))
+        house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")]))
     house.do("ida", lambda a: review.sign_off(a, page, "en", 1))
-    house.do("ida", lambda a: dispatches.make(a, [Wish(page, "en")]))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")]))
     assert house.is_out(page)
     assert [row[0] for row in house.standing(page) if row[3] is None] == ["release"]
 
@@ -116,7 +116,7 @@ def test_a_team_of_one_may_sign_its_own_text_where_the_workflow_says_so(house: H
         house.do("ida", lambda a: review.sign_off(a, page, "en", 1))
     house.do("ida", lambda a: workflows.define(a, own))
     house.do("ida", lambda a: review.sign_off(a, page, "en", 1))
-    house.do("ida", lambda a: dispatches.make(a, [Wish(page, "en")]))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")]))
 
 
 def test_one_submission_is_open_at_a_time_and_only_its_author_takes_it_back(house: House) -> None:
@@ -142,7 +142,7 @@ def test_a_send_back_needs_a_reason_and_voids_the_sign_off(house: House) -> None
         house.do("oda", lambda a: review.send_back(a, page, "en", "  "))
     house.do("oda", lambda a: review.send_back(a, page, "en", "One more thing."))
     with pytest.raises(GateUnmet, match="one more sign-off"):
-        house.do("ida", lambda a: dispatches.make(a, [Wish(page, "en")]))
+        house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")]))
     waits = house.desk.read(house.who("wim"), hand.in_hand)
     assert [(line["kind"], line["note"]) for line in waits["waiting"]] == [("sent back", "One more thing.")]
 
@@ -150,31 +150,31 @@ def test_a_send_back_needs_a_reason_and_voids_the_sign_off(house: House) -> None
 def test_shared_fields_are_an_edition_of_their_own_that_goes_along(house: House) -> None:
     lamp = picture(house, "Lamp")
     page = house.signed("Lamp")
-    house.do("ida", lambda a: dispatches.make(a, [Wish(page, "en")]))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")]))
     out = house.standing(page, "*")
     save(house, page, {"picture": lamp})
     assert shown(house, page)["rail"][2]["state"] == "older"
     assert house.standing(page, "*") == out
     house.do("wim", lambda a: review.submit(a, page, "en", "A picture."))
     house.do("oda", lambda a: review.sign_off(a, page, "en", 1))
-    house.do("ida", lambda a: dispatches.make(a, [Wish(page, "en")], with_needs=True))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")], with_needs=True))
     assert [row[1] for row in house.standing(page, "*") if row[0] == "release"] == [1, 2]
     assert shown(house, page)["rail"][2]["state"] == "head"
 
 
 def test_the_last_language_that_is_withdrawn_takes_the_shared_fields_along(house: House) -> None:
     page = house.signed("Lamp")
-    house.do("ida", lambda a: dispatches.make(a, [Wish(page, "en")]))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")]))
     save(house, page, {"title": "La lampe", "body": "<p>Mots.</p>", "slug": "la-lampe"}, "ida", "fr")
     house.do("ida", lambda a: review.submit(a, page, "fr"))
     house.do("oda", lambda a: review.sign_off(a, page, "fr", 1))
-    house.do("ida", lambda a: dispatches.make(a, [Wish(page, "fr")]))
-    house.do("ida", lambda a: dispatches.make(a, [Wish(page, "en", "withdraw")]))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "fr")]))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en", "withdraw")]))
     assert house.is_out(page, "*")
-    house.do("ida", lambda a: dispatches.make(a, [Wish(page, "fr", "withdraw")]))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "fr", "withdraw")]))
     assert not house.is_out(page, "*")
     with pytest.raises(InTheWay, match="not out"):
-        house.do("ida", lambda a: dispatches.make(a, [Wish(page, "fr", "withdraw")]))
+        house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "fr", "withdraw")]))
 
 
 def test_a_picture_without_alt_text_blocks_and_one_that_moved_on_warns_or_holds(house: House) -> None:
@@ -182,12 +182,12 @@ def test_a_picture_without_alt_text_blocks_and_one_that_moved_on_warns_or_holds(
     page = house.page("Lamp", picture=bare)
     house.do("wim", lambda a: review.submit(a, page, "en"))
     house.do("oda", lambda a: review.sign_off(a, page, "en", 1))
-    house.do("ida", lambda a: dispatches.make(a, [Wish(bare, "en")]))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(bare, "en")]))
     with pytest.raises(GateUnmet, match="“Bare” has no alt text"):
-        house.do("ida", lambda a: dispatches.make(a, [Wish(page, "en")]))
+        house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")]))
     save(house, bare, {"alt": "A bare lamp."})
-    house.do("ida", lambda a: dispatches.make(a, [Wish(bare, "en")]))
-    house.do("ida", lambda a: dispatches.make(a, [Wish(page, "en")]))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(bare, "en")]))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")]))
 
     strict = {
         **STANDARD,
@@ -201,9 +201,9 @@ def test_a_picture_without_alt_text_blocks_and_one_that_moved_on_warns_or_holds(
     house.do("wim", lambda a: review.submit(a, other, "en"))
     house.do("oda", lambda a: review.sign_off(a, other, "en", 1))
     save(house, bare, {"alt": "Another alt."})
-    house.do("ida", lambda a: dispatches.make(a, [Wish(bare, "en")]))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(bare, "en")]))
     with pytest.raises(GateUnmet, match="moved on after the sign-off"):
-        house.do("ida", lambda a: dispatches.make(a, [Wish(other, "en")]))
+        house.do("ida", lambda a: dispatches.make(a, [MoveRequest(other, "en")]))
 
 
 def test_a_type_grows_and_shrinks_and_old_entries_keep_every_value(house: House) -> None:
@@ -402,7 +402,7 @@ def test_a_commission_holds_only_what_is_missing_or_has_drifted(house: House) ->
 
 def test_accepting_unit_by_unit_ends_with_a_sign_off_of_the_edition(house: House) -> None:
     page = house.signed("Lamp")
-    house.do("ida", lambda a: dispatches.make(a, [Wish(page, "en")]))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")]))
     house.do("ida", lambda a: translation.commission(a, Order((page,), ("fr",))))
     with house.desk.db.read() as conn:
         job = conn.execute("SELECT uuid FROM job").fetchone()[0]
@@ -420,7 +420,7 @@ def test_accepting_unit_by_unit_ends_with_a_sign_off_of_the_edition(house: House
     # Who carried the file home by hand changed the text, so another has to sign it off.
     assert shown(house, page, locale="fr")["review"]["outcome"] == "waiting"
     house.do("oda", lambda a: review.sign_off(a, page, "fr", 1))
-    house.do("ida", lambda a: dispatches.make(a, [Wish(page, "fr")]))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "fr")]))
     with pytest.raises(InTheWay, match="accepted"):
         house.do("ida", lambda a: translation.come_home(a, job, filled))
 
@@ -497,7 +497,7 @@ def test_a_comparison_shows_shared_fields_of_then_beside_the_text_of_then(house:
 
 def test_history_and_events_name_who_when_and_why(house: House) -> None:
     page = house.signed("Lamp")
-    house.do("ida", lambda a: dispatches.make(a, [Wish(page, "en")], note="Season"))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")], note="Season"))
     found = house.desk.read(house.who("ida"), lambda v: show.history(v, page, "en"))
     assert [e["kind"] for e in found["events"]] == [
         "dispatch.gone",

@@ -17,7 +17,7 @@ from hawthorn.operations.content import entries
 from hawthorn.operations.delivery import outline, reading
 from hawthorn.operations.delivery.reading import Place
 from hawthorn.operations.release import dispatches, review
-from hawthorn.operations.release.dispatches import Wish
+from hawthorn.operations.release.dispatches import MoveRequest
 from hawthorn.operations.runtime.act import View
 from hawthorn.operations.views import show, show_work
 from hawthorn.store.standings import DRAFT, RELEASE
@@ -53,7 +53,7 @@ def release(house: House, *uuids: str) -> None:
             "revision"
         ]
         house.do("oda", lambda a, u=uuid, n=number: review.sign_off(a, u, "en", n))
-    house.do("ida", lambda a: dispatches.make(a, [Wish(u, "en") for u in uuids]))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(u, "en") for u in uuids]))
 
 
 def path(house: House, asked: str, where: Place = Place()) -> tuple[str, str | None]:
@@ -154,7 +154,7 @@ def test_releasing_one_of_two_moves_must_not_make_a_circle(house: House) -> None
     house.do("wim", lambda a: review.submit(a, two, "en"))
     house.do("oda", lambda a: review.sign_off(a, two, "en", 1))
     with pytest.raises(GateUnmet, match=r"“One” below “Two” below “One”|“Two” below “One” below “Two”"):
-        house.do("ida", lambda a: dispatches.make(a, [Wish(one, "en"), Wish(two, "en")]))
+        house.do("ida", lambda a: dispatches.make(a, [MoveRequest(one, "en"), MoveRequest(two, "en")]))
 
 
 def test_a_move_to_where_the_address_is_taken_is_refused_with_the_place_named(house: House) -> None:
@@ -216,8 +216,8 @@ def signed(house: House, *uuids: str) -> None:
         house.do("oda", lambda a, u=uuid, n=number: review.sign_off(a, u, "en", n))
 
 
-def go(house: House, *wishes: Wish, with_needs: bool = False, **more: Any) -> str:
-    return house.do("ida", lambda a: dispatches.make(a, wishes, with_needs=with_needs, **more))
+def go(house: House, *requests: MoveRequest, with_needs: bool = False, **more: Any) -> str:
+    return house.do("ida", lambda a: dispatches.make(a, requests, with_needs=with_needs, **more))
 
 
 def test_what_lies_below_a_page_that_is_not_out_waits_for_it_or_takes_it_along(house: House) -> None:
@@ -226,24 +226,24 @@ def test_what_lies_below_a_page_that_is_not_out_waits_for_it_or_takes_it_along(h
     move(house, bells, lamps)
     signed(house, piers, lamps, bells)
     with pytest.raises(GateUnmet, match="“Lamps”, below which it is placed, is not out") as held:
-        go(house, Wish(bells, "en"))
+        go(house, MoveRequest(bells, "en"))
     assert {u["code"] for u in held.value.facts["unmet"]} == {"parent-not-out"}
-    found = house.desk.read(house.who("ida"), lambda v: dispatches.outlook(v, [Wish(bells, "en")]))
+    found = house.desk.read(house.who("ida"), lambda v: dispatches.check(v, [MoveRequest(bells, "en")]))
     assert [(n["id"], n["verb"]) for n in found.needs] == [(lamps, "release")]
-    go(house, Wish(bells, "en"), with_needs=True)
+    go(house, MoveRequest(bells, "en"), with_needs=True)
     assert path(house, "/en/piers/lamps/bells")[0] == bells
     # Together it goes in any order, and what is out already needs nothing again.
     ropes = house.page("Ropes")
     move(house, ropes, bells)
     signed(house, ropes)
-    go(house, Wish(ropes, "en"))
+    go(house, MoveRequest(ropes, "en"))
     assert path(house, "/en/piers/lamps/bells/ropes")[0] == ropes
     # A page that is out does not move below one that is not.
     sheds = house.page("Sheds")
     move(house, ropes, sheds)
     signed(house, ropes)
     with pytest.raises(GateUnmet, match="“Sheds”, below which"):
-        go(house, Wish(ropes, "en"))
+        go(house, MoveRequest(ropes, "en"))
     assert path(house, "/en/piers/lamps/bells/ropes")[0] == ropes
 
 
@@ -253,17 +253,23 @@ def test_a_page_that_is_withdrawn_or_removed_takes_what_lies_below_along_or_stay
     move(house, bells, lamps)
     release(house, piers, lamps, bells)
     with pytest.raises(GateUnmet, match=r"“Lamps” \(en\) is out below “Piers” and would have no address"):
-        go(house, Wish(piers, "en", "withdraw"))
+        go(house, MoveRequest(piers, "en", "withdraw"))
     assert path(house, "/en/piers/lamps/bells")[0] == bells
     found = house.desk.read(
-        house.who("ida"), lambda v: dispatches.outlook(v, [Wish(piers, "en", "withdraw")], with_needs=True)
+        house.who("ida"),
+        lambda v: dispatches.check(v, [MoveRequest(piers, "en", "withdraw")], with_needs=True),
     )
     assert not found.blocked
     assert [x.title for x in found.lines if x.locale == "en"] == ["Piers", "Lamps", "Bells"]
-    go(house, Wish(piers, "en", "withdraw"), Wish(lamps, "en", "withdraw"), Wish(bells, "en", "withdraw"))
+    go(
+        house,
+        MoveRequest(piers, "en", "withdraw"),
+        MoveRequest(lamps, "en", "withdraw"),
+        MoveRequest(bells, "en", "withdraw"),
+    )
     assert not any(house.is_out(u) for u in (piers, lamps, bells))
-    go(house, *(Wish(u, "en") for u in (piers, lamps, bells)))
-    go(house, Wish(piers, "en", "withdraw"), with_needs=True)
+    go(house, *(MoveRequest(u, "en") for u in (piers, lamps, bells)))
+    go(house, MoveRequest(piers, "en", "withdraw"), with_needs=True)
     assert not any(house.is_out(u) for u in (piers, lamps, bells))
 
 
@@ -273,7 +279,7 @@ def test_what_moves_away_at_the_same_time_does_not_hold_a_page_back(house: House
     release(house, piers, lamps, sheds)
     move(house, lamps, sheds)
     signed(house, lamps)
-    go(house, Wish(lamps, "en"), Wish(piers, "en", "withdraw"))
+    go(house, MoveRequest(lamps, "en"), MoveRequest(piers, "en", "withdraw"))
     assert path(house, "/en/sheds/lamps")[0] == lamps
 
 
@@ -299,7 +305,7 @@ def test_a_dispatch_says_what_was_there_before_and_is_after(house: House) -> Non
         return [(m["before"], m["after"]) for m in found if m["locale"] == "en"]
 
     lamp = house.signed("Lamp")
-    first = go(house, Wish(lamp, "en"))
+    first = go(house, MoveRequest(lamp, "en"))
     assert lines(first) == [(None, 1)]
     base = entries.parse_etag(house.desk.read(house.who("wim"), lambda v: show.entry(v, lamp, "en"))["etag"])
     house.do("wim", lambda a: entries.save(a, lamp, "en", {"title": "The lamp"}, base))
@@ -308,6 +314,6 @@ def test_a_dispatch_says_what_was_there_before_and_is_after(house: House) -> Non
     assert lines(planned) == [(1, 2)]
     house.later(61)
     assert lines(planned) == [(1, 2)]
-    gone = go(house, Wish(lamp, "en", "withdraw"))
+    gone = go(house, MoveRequest(lamp, "en", "withdraw"))
     assert lines(gone) == [(2, None)]
     assert lines(first) == [(None, 1)]

@@ -15,7 +15,7 @@ from hawthorn.operations.content import changing, entries
 from hawthorn.operations.delivery import affected, outline, reading, rendering, search_text
 from hawthorn.operations.delivery.reading import Place
 from hawthorn.operations.release import dispatches
-from hawthorn.operations.release.dispatches import Wish
+from hawthorn.operations.release.dispatches import MoveRequest
 from hawthorn.store import bodies, events
 from hawthorn.store.standings import DRAFT
 from tests.service.made import House
@@ -76,7 +76,7 @@ def start(house: House, type: str, out: bool = True, **fields: Any) -> str:
 
 
 def release(house: House, *uuids: str) -> None:
-    house.do("ida", lambda a: dispatches.make(a, [Wish(u, "en") for u in uuids]))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(u, "en") for u in uuids]))
 
 
 def save(house: House, uuid: str, **fields: Any) -> None:

@@ -19,7 +19,7 @@ from hawthorn.operations.content import changing, entries
 from hawthorn.operations.delivery import outline, reading, rendering
 from hawthorn.operations.delivery.reading import Place
 from hawthorn.operations.release import dispatches
-from hawthorn.operations.release.dispatches import Wish
+from hawthorn.operations.release.dispatches import MoveRequest
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import bodies, events
 from hawthorn.store.standings import DRAFT, RELEASE
@@ -102,12 +102,14 @@ class Pages(RuleBasedStateMachine):
             with contextlib.suppress(HawthornError):
                 self.house.plan(uuids, 30)
         else:
-            self.tried("ida", lambda a: dispatches.make(a, [Wish(u, "en") for u in uuids], with_needs=True))
+            self.tried(
+                "ida", lambda a: dispatches.make(a, [MoveRequest(u, "en") for u in uuids], with_needs=True)
+            )
 
     @rule(one=PAGES)
     def withdraw(self, one: int) -> None:
         """Take a page back."""
-        self.tried("ida", lambda a: dispatches.make(a, [Wish(self.pages[one], "en", "withdraw")]))
+        self.tried("ida", lambda a: dispatches.make(a, [MoveRequest(self.pages[one], "en", "withdraw")]))
 
     @rule(seconds=st.sampled_from([5, 45, 50_000]))
     def wait(self, seconds: int) -> None:

@@ -19,7 +19,7 @@ from hawthorn.operations.content import changing, entries
 from hawthorn.operations.delivery import reading, rendering
 from hawthorn.operations.media import files
 from hawthorn.operations.release import dispatches
-from hawthorn.operations.release.dispatches import Wish
+from hawthorn.operations.release.dispatches import MoveRequest
 from hawthorn.operations.runtime.act import Act
 from hawthorn.operations.views import show_log
 from hawthorn.store import files as file_store
@@ -294,9 +294,9 @@ def test_a_picture_is_readable_only_while_something_out_shows_it(house: House) -
         return house.desk.read(house.who("ida"), look)
 
     assert not readable()
-    house.do("ida", lambda a: dispatches.make(a, [Wish(picture, "en")]))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(picture, "en")]))
     assert readable()
-    house.do("ida", lambda a: dispatches.make(a, [Wish(picture, "en", "withdraw")]))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(picture, "en", "withdraw")]))
     assert not readable()
     with house.desk.db.read() as conn:
         assert file_store.known(conn, value["sha256"])

@@ -17,7 +17,7 @@ from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations.content import changing, entries
 from hawthorn.operations.delivery import reading, rendering
 from hawthorn.operations.release import dispatches, review
-from hawthorn.operations.release.dispatches import Wish
+from hawthorn.operations.release.dispatches import MoveRequest
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.store import bodies, events
 from hawthorn.store import definitions as definition_store
@@ -109,7 +109,7 @@ def test_a_kept_body_is_what_rendering_anew_would_give(acts: list[tuple[str, int
             page, target = pages[one], pages[other]
             with contextlib.suppress(HawthornError):
                 if act in ("release", "withdraw"):
-                    house.do("ida", lambda a, p=page, v=act: dispatches.make(a, [Wish(p, "en", v)]))
+                    house.do("ida", lambda a, p=page, v=act: dispatches.make(a, [MoveRequest(p, "en", v)]))
                 elif act == "rename":
                     save(house, page, {"title": f"Renamed {n}", "slug": f"renamed-{n}"})
                 elif act == "refer":
@@ -120,7 +120,7 @@ def test_a_kept_body_is_what_rendering_anew_would_give(acts: list[tuple[str, int
                     save(house, page, {"below": target})
                 elif act == "french":
                     save(house, page, {"title": f"Feuille {n}"}, "fr")
-                    house.do("ida", lambda a, p=page: dispatches.make(a, [Wish(p, "fr")]))
+                    house.do("ida", lambda a, p=page: dispatches.make(a, [MoveRequest(p, "fr")]))
                 else:
                     house.plan([page], 5, "withdraw")
                     house.later(10)
@@ -138,7 +138,7 @@ def house(tmp_path: Path) -> Iterator[House]:
 
 
 def released(house: House, *uuids: str, locale: str = "en") -> None:
-    house.do("ida", lambda a: dispatches.make(a, [Wish(u, locale) for u in uuids]))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(u, locale) for u in uuids]))
 
 
 def test_a_link_leads_to_the_path_of_what_is_out_and_is_words_alone_for_what_is_not(house: House) -> None:
@@ -151,7 +151,7 @@ def test_a_link_leads_to_the_path_of_what_is_out_and_is_words_alone_for_what_is_
         body(house, one, "en")["fields"]["body"]
         == '<p>See <a href="/en/leaf-1">the other</a> &amp; more.</p>'
     )
-    house.do("ida", lambda a: dispatches.make(a, [Wish(two, "en", "withdraw")]))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(two, "en", "withdraw")]))
     assert body(house, one, "en")["fields"]["body"] == "<p>See the other &amp; more.</p>"
 
 

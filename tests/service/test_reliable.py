@@ -174,7 +174,7 @@ def test_a_wall_time_that_is_no_more_keeps_its_instant_and_its_planner_is_told(
         house.do(
             "ida",
             lambda a, u=uuid, z=zone: dispatches.make(
-                a, [dispatches.Wish(u, "en")], When(wall="2027-03-31T09:00", zone=z)
+                a, [dispatches.MoveRequest(u, "en")], When(wall="2027-03-31T09:00", zone=z)
             ),
         )
         for uuid, zone in ((odd, "Europe/London"), (fine, "Europe/Paris"))

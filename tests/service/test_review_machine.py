@@ -19,7 +19,7 @@ from hawthorn.core.errors import HawthornError
 from hawthorn.operations.access import people
 from hawthorn.operations.content import entries
 from hawthorn.operations.release import dispatches, review, workflows
-from hawthorn.operations.release.dispatches import Wish
+from hawthorn.operations.release.dispatches import MoveRequest
 from hawthorn.operations.runtime.act import Act
 from hawthorn.operations.views.health import health
 from tests.service.made import House
@@ -146,11 +146,13 @@ class Gates(RuleBasedStateMachine):
 
     @rule(who=PEOPLE, page=PAGES, verb=st.sampled_from(["release", "withdraw"]))
     def now(self, who: str, page: int, verb: str) -> None:
-        self.attempt(who, lambda a: dispatches.make(a, [Wish(self.pages[page], "en", verb)]))
+        self.attempt(who, lambda a: dispatches.make(a, [MoveRequest(self.pages[page], "en", verb)]))
 
     @rule(page=PAGES, seconds=st.integers(5, 40))
     def plan(self, page: int, seconds: int) -> None:
-        self.attempt("ida", lambda a: dispatches.make(a, [Wish(self.pages[page], "en")], _in(a, seconds)))
+        self.attempt(
+            "ida", lambda a: dispatches.make(a, [MoveRequest(self.pages[page], "en")], _in(a, seconds))
+        )
 
     @rule(seconds=st.integers(1, 30))
     def wait(self, seconds: int) -> None:

@@ -66,9 +66,9 @@ def test_an_entry_is_drafted_reviewed_planned_translated_and_read(running: Runni
     assert oda.sign_off(entry.id, "en", number).sign_offs[0].covers_head
 
     move = {"id": entry.id, "locale": "en"}
-    outlook = ida.check_dispatch([move])
-    assert outlook.blocked
-    assert [n.title for n in outlook.needs] == ["A coat"]
+    found = ida.check_dispatch([move])
+    assert found.blocked
+    assert [n.title for n in found.needs] == ["A coat"]
     assert not ida.check_dispatch([move], with_needs=True).blocked
     soon = datetime.now(UTC) + timedelta(seconds=1.5)
     planned = ida.dispatch([move], when={"instant": soon.isoformat()}, with_needs=True, name="Coats")

@@ -17,7 +17,7 @@ from hawthorn.operations.content.entries import Base
 from hawthorn.operations.delivery import rendering
 from hawthorn.operations.delivery.reading import Place
 from hawthorn.operations.release import dispatches, workflows
-from hawthorn.operations.release.dispatches import Wish
+from hawthorn.operations.release.dispatches import MoveRequest
 from hawthorn.service.context import NOBODY
 from hawthorn.store import people as people_store
 from tests.service.made import House, serving
@@ -177,7 +177,7 @@ def test_a_type_is_deleted_only_when_nothing_uses_it_and_all_that_does_is_named(
     with pytest.raises(InTheWay) as caught:
         house.do("ida", lambda a: changing.delete_type(a, "note"))
     assert len(caught.value.facts["uses"]) == 4, caught.value.facts["uses"]
-    house.do("ida", lambda a: dispatches.make(a, [Wish(uuid, "en", "remove")]))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(uuid, "en", "remove")]))
     house.do("ida", lambda a: workflows.set_choices(a, []))
     house.do("ida", lambda a: people.end_role(a, "noter"))
     house.do("ida", lambda a: changing.delete_type(a, "guide"))

@@ -18,7 +18,7 @@ from hawthorn.operations.access import people
 from hawthorn.operations.collaboration import assignments, remarks
 from hawthorn.operations.content import changing, entries, strands
 from hawthorn.operations.release import dispatches, review
-from hawthorn.operations.release.dispatches import When, Wish
+from hawthorn.operations.release.dispatches import MoveRequest, When
 from hawthorn.operations.runtime.act import Act, setup_changed
 from hawthorn.operations.translation import translation
 from hawthorn.operations.translation.translation import Order
@@ -154,7 +154,7 @@ def write(world: World, type: str, by: str, locales: tuple[str, ...], *, out: bo
         put("en", "release")
         house.do(by, lambda a: review.submit(a, uuid, "en"))
         house.do("oda", lambda a: review.sign_off(a, uuid, "en", entries_number(a, uuid)))
-        house.do("ida", lambda a: dispatches.make(a, [Wish(uuid, "en")]))
+        house.do("ida", lambda a: dispatches.make(a, [MoveRequest(uuid, "en")]))
         # What was said inside at release is said there still; only the newest of it is looked for.
     for locale in locales:
         put(locale, "draft")
@@ -243,7 +243,7 @@ def furnished(house: House, grants: dict[str, dict[str, Any]], keys: dict[str, l
     for text in made.words.values():
         text.reviewed = (text.entry, text.locale) in ((notice, "en"), (talk, "de"))
     soon = When(instant=iso(house.clock.at + 3_600_000_000))
-    house.do("ida", lambda a: dispatches.make(a, [Wish(talk_out, "en", "withdraw")], soon))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(talk_out, "en", "withdraw")], soon))
     job = house.do("ida", lambda a: translation.commission(a, Order((notice,), ("fr", "de"))))
     with house.desk.db.read() as conn:
         made.ids = {

@@ -14,7 +14,7 @@ from hawthorn.operations.access import people
 from hawthorn.operations.collaboration import notices
 from hawthorn.operations.content import changing, entries
 from hawthorn.operations.release import dispatches, review, workflows
-from hawthorn.operations.release.dispatches import Wish
+from hawthorn.operations.release.dispatches import MoveRequest
 from hawthorn.operations.views import show
 from hawthorn.operations.views.health import health
 from hawthorn.service.settings import Settings
@@ -56,7 +56,7 @@ def sign(house: House, who: str, uuid: str, revision: int = 1) -> None:
 
 
 def release(house: House, uuid: str, who: str = "ida") -> None:
-    house.do(who, lambda a: dispatches.make(a, [Wish(uuid, "en")]))
+    house.do(who, lambda a: dispatches.make(a, [MoveRequest(uuid, "en")]))
 
 
 def test_a_longer_way_is_gone_stage_by_stage_and_each_tells_whom_it_waits_for(house: House) -> None:
@@ -283,7 +283,7 @@ def test_a_translation_behind_its_source_is_held(house: House) -> None:
 
     house.do("ida", french)
     with pytest.raises(GateUnmet, match="missing or behind the source"):
-        house.do("ida", lambda a: dispatches.make(a, [Wish(page, "fr")]))
+        house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "fr")]))
 
 
 def test_a_picture_that_moves_on_holds_what_was_signed_until_it_is_signed_again(house: House) -> None:

@@ -16,7 +16,7 @@ from hawthorn.core.merge import Settlement
 from hawthorn.operations.content import bulk, changing, entries, strands, templates
 from hawthorn.operations.delivery import previews, reading, rendering
 from hawthorn.operations.release import dispatches, review
-from hawthorn.operations.release.dispatches import When, Wish
+from hawthorn.operations.release.dispatches import MoveRequest, When
 from hawthorn.operations.runtime.act import Act, setup_changed
 from hawthorn.operations.runtime.bootstrap import PAGE
 from hawthorn.operations.search import finding, indexing, lists
@@ -212,8 +212,8 @@ def test_readers_get_what_is_derived_and_blocks_with_their_links_resolved(house:
     ]
     lamp = story(house, "Lamp", body=body, parts=parts, on_top=True, day="2026-05-01")
     assert shown(house, lamp)["derived"]["lead"] == "A long opening of the text, told here."
-    wishes = [Wish(lamp, "en"), Wish(rope, "en")]
-    house.do("ida", lambda a: dispatches.make(a, wishes))
+    requests = [MoveRequest(lamp, "en"), MoveRequest(rope, "en")]
+    house.do("ida", lambda a: dispatches.make(a, requests))
     got = json.loads(
         house.desk.read(house.who("ida"), lambda v: rendering.render(v, lamp, "en", reading.Place())).data
     )
@@ -229,7 +229,7 @@ def test_readers_get_what_is_derived_and_blocks_with_their_links_resolved(house:
     )
     assert [uuid for uuid, _ in listed] == [lamp, rope]
     save(house, lamp, {"on_top": None})
-    house.do("ida", lambda a: dispatches.make(a, [Wish(lamp, "en")]))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(lamp, "en")]))
     first, cursor = house.desk.read(
         house.who("ida"),
         lambda v: reading.listed(v, reading.Place(), type="story", locale="en", limit=1, cursor=""),
@@ -273,7 +273,7 @@ def test_drafts_are_listed_by_the_date_that_is_shown_like_what_is_out(house: Hou
     save(house, spring, {"day": "2028-03-01"})
     save(house, on_top, {"on_top": None})
     assert listed(DRAFT)[0] == ["Spring", "Winter", "Autumn", "Undated", "Pinned"]
-    house.do("ida", lambda a: dispatches.make(a, [Wish(uuid, "en") for uuid in made]))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(uuid, "en") for uuid in made]))
     assert listed(RELEASE)[0] == listed(DRAFT)[0]
     house.do("ida", lambda a: changing.define_type(a, STORY | {"dated": "", "pinned": ""}))
     for stage in (DRAFT, RELEASE):
@@ -503,13 +503,13 @@ def test_what_is_referred_to_is_removed_only_with_what_refers_to_it(house: House
     topic = house.do("wim", lambda a: entries.start(a, "topic", "en", {"title": "Sea"}))
     below = house.do("wim", lambda a: entries.start(a, "topic", "en", {"title": "Tides", "below": topic}))
     lamp = story(house, "Lamp", topics=[topic])
-    house.do("ida", lambda a: dispatches.make(a, [Wish(lamp, "en")], with_needs=True))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(lamp, "en")], with_needs=True))
     with pytest.raises(GateUnmet) as refusal:
-        house.do("ida", lambda a: dispatches.make(a, [Wish(topic, "en", "remove")]))
+        house.do("ida", lambda a: dispatches.make(a, [MoveRequest(topic, "en", "remove")]))
     assert {u["where"] for u in refusal.value.facts["unmet"]} == {lamp, below}
     with pytest.raises(Refused):
-        house.do("wim", lambda a: dispatches.make(a, [Wish(lamp, "en", "remove")]))
-    house.do("ida", lambda a: dispatches.make(a, [Wish(topic, "en", "remove")], with_needs=True))
+        house.do("wim", lambda a: dispatches.make(a, [MoveRequest(lamp, "en", "remove")]))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(topic, "en", "remove")], with_needs=True))
     assert titles(house) == set()
     with pytest.raises(NotFound):
         house.desk.read(house.who("ida"), lambda v: rendering.render(v, lamp, "en", reading.Place()))
@@ -526,17 +526,17 @@ def test_what_is_referred_to_is_removed_only_with_what_refers_to_it(house: House
 def test_an_address_that_is_planned_is_taken(house: House) -> None:
     lamp, other = story(house, "Lamp"), story(house, "Lamp")
     friday, saturday = When(wall="2027-02-05T09:00", zone="UTC"), When(wall="2027-02-06T09:00", zone="UTC")
-    house.do("ida", lambda a: dispatches.make(a, [Wish(lamp, "en")], friday, name="Season"))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(lamp, "en")], friday, name="Season"))
     with pytest.raises(GateUnmet, match=r"planned with the address “lamp” \(Season\)"):
-        house.do("ida", lambda a: dispatches.make(a, [Wish(other, "en")], saturday))
+        house.do("ida", lambda a: dispatches.make(a, [MoveRequest(other, "en")], saturday))
     house.clock.at += 60 * 86_400 * 1_000_000
     house.do("ida", lambda a: dispatches.run_due(a))
     ending = When(wall="2027-06-01T09:00", zone="UTC")
-    house.do("ida", lambda a: dispatches.make(a, [Wish(lamp, "en", "withdraw")], ending))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(lamp, "en", "withdraw")], ending))
     with pytest.raises(GateUnmet, match="taken by another entry"):
-        house.do("ida", lambda a: dispatches.make(a, [Wish(other, "en")]))
+        house.do("ida", lambda a: dispatches.make(a, [MoveRequest(other, "en")]))
     after = When(wall="2027-06-02T09:00", zone="UTC")
-    house.do("ida", lambda a: dispatches.make(a, [Wish(other, "en")], after))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(other, "en")], after))
 
 
 # -- finding -----------------------------------------------------------------------------------------------------
@@ -579,12 +579,18 @@ def test_filters_say_what_is_true_now(house: House) -> None:
     house.do(
         "ida",
         lambda a: dispatches.make(
-            a, [Wish(lamp, "en"), Wish(rope, "en"), Wish(tides, "en"), Wish(sea, "en")]
+            a,
+            [
+                MoveRequest(lamp, "en"),
+                MoveRequest(rope, "en"),
+                MoveRequest(tides, "en"),
+                MoveRequest(sea, "en"),
+            ],
         ),
     )
     assert titles(house, type="story", validity="endless") == {"Lamp", "Rope"}
     ends = When(wall="2027-06-01T09:00", zone="UTC")
-    house.do("ida", lambda a: dispatches.make(a, [Wish(rope, "en", "withdraw")], ends))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(rope, "en", "withdraw")], ends))
     assert titles(house, planned=True) == titles(house, validity="ends") == {"Rope"}
     assert titles(house, tag="old") == {"Lamp", "Rope"}
     assert titles(house, topic=sea) == {"Lamp", "Tides"} - {"Tides"}
@@ -592,9 +598,9 @@ def test_filters_say_what_is_true_now(house: House) -> None:
     assert titles(house, behind=True) == set()
     save(house, lamp, {"body": "<p>Only drafted.</p>"})
     assert titles(house, behind=True) == {"Lamp"}
-    house.do("ida", lambda a: dispatches.make(a, [Wish(lamp, "en")]))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(lamp, "en")]))
     assert titles(house, behind=True) == set()
-    house.do("ida", lambda a: dispatches.make(a, [Wish(lamp, "en", "withdraw")]))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(lamp, "en", "withdraw")]))
     assert titles(house, validity="over") == {"Lamp"}
     assert titles(house, since="2999-01-01") == set()
     assert titles(house, until="2999-01-01", type="story") == {"Lamp", "Rope"}
@@ -608,11 +614,11 @@ def test_filters_say_what_is_true_now(house: House) -> None:
 
 def test_what_is_out_is_found_though_the_draft_has_moved_on(house: House) -> None:
     lamp = story(house, "Lamp", body="<p>It is of brass.</p>")
-    house.do("ida", lambda a: dispatches.make(a, [Wish(lamp, "en")]))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(lamp, "en")]))
     save(house, lamp, {"body": "<p>It is of copper.</p>"})
     assert titles(house, words="brass") == titles(house, words="copper") == {"Lamp"}
     assert titles(house, words="brass copper") == set()
-    house.do("ida", lambda a: dispatches.make(a, [Wish(lamp, "en")]))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(lamp, "en")]))
     assert titles(house, words="brass") == set()
     page = finding.Query(words="lamp")
     rows, cursor = house.desk.read(house.who("ida"), lambda v: finding.listing(v, page, limit=1))

@@ -25,7 +25,7 @@ from schemathesis.specs.openapi.checks import (
 from hawthorn.operations.access import logging_in, people
 from hawthorn.operations.content import entries
 from hawthorn.operations.release import dispatches
-from hawthorn.operations.release.dispatches import Wish
+from hawthorn.operations.release.dispatches import MoveRequest
 from hawthorn.operations.runtime.act import Act
 from hawthorn.store import people as people_store
 from tests.service.made import House, serving
@@ -58,7 +58,7 @@ def fuzz(folder: Path, seconds: float, rng: random.Random) -> Counter[str]:
     """No answer is a fault, and each is what the document says."""
     house = House(folder)
     known = [house.signed("Out"), house.page("Drafted")]
-    house.do("ida", lambda a: dispatches.make(a, [Wish(known[0], "en")]))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(known[0], "en")]))
     house.do("wim", lambda a: entries.start(a, "page", "en", {"title": "Alone"}))
     until = time.monotonic() + seconds
     counted: Counter[str] = Counter()

@@ -21,7 +21,7 @@ from hawthorn.core.timeline import SECOND
 from hawthorn.followers import courier
 from hawthorn.followers.courier import Courier
 from hawthorn.followers.mail import Mail
-from hawthorn.operations.release.dispatches import When, Wish, make
+from hawthorn.operations.release.dispatches import MoveRequest, When, make
 from hawthorn.operations.translation import translation
 from hawthorn.operations.translation.translation import Order
 from hawthorn.operations.views.health import examine
@@ -135,8 +135,8 @@ def dispatches_killed(folder: Path, seconds: float, rng: random.Random) -> Count
     while time.monotonic() < until:
         at = house.clock.at + 3600 * SECOND
         when = When(instant=_iso(at))
-        wishes = [Wish(p, "en", verb) for p in pages]
-        uuid = house.do("ida", lambda a, w=wishes, t=when: make(a, w, t))
+        requests = [MoveRequest(p, "en", verb) for p in pages]
+        uuid = house.do("ida", lambda a, w=requests, t=when: make(a, w, t))
         house.close()
         killed(_GOES, [str(folder), str(at)], rng.uniform(0.0, 0.4))
         house = House(folder, Clock(at))

@@ -94,25 +94,25 @@ def _go(
     _shown(made, as_json)
 
 
-def checked(outlook: wire.release.Outlook, as_json: bool) -> None:
+def checked(found: wire.release.DispatchCheck, as_json: bool) -> None:
     """Print what a dispatch would do; ends with the exit code of what is in the way."""
     if as_json:
-        print_json(outlook)
+        print_json(found)
     else:
-        _outlook(outlook)
-    if outlook.blocked:
-        refused = any(u.code == "refused" for move in outlook.moves for u in move.unmet)
+        _checked(found)
+    if found.blocked:
+        refused = any(u.code == "refused" for move in found.moves for u in move.unmet)
         raise typer.Exit(EXIT["refused" if refused else "gate-unmet"])
 
 
-def _outlook(outlook: wire.release.Outlook) -> None:
-    for line in dict.fromkeys(drawing.moves(outlook.moves)):
+def _checked(found: wire.release.DispatchCheck) -> None:
+    for line in dict.fromkeys(drawing.moves(found.moves)):
         out.print(line)
-    for need in outlook.needs:
+    for need in found.needs:
         out.print(f"  needs {escape(need.title)} ({need.type}), which --with-needs lets go along")
-    for warning in outlook.warnings:
+    for warning in found.warnings:
         out.print(f"  [yellow]note:[/yellow] {escape(warning)}")
-    out.print("It is blocked." if outlook.blocked else "Nothing blocks it.")
+    out.print("It is blocked." if found.blocked else "Nothing blocks it.")
 
 
 def _shown(made: wire.release.Dispatch, as_json: bool) -> None:

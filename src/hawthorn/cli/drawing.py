@@ -85,7 +85,7 @@ def moves(items: Sequence[wire.release.MoveLine]) -> list[str]:
     lines: list[str] = []
     for item in items:
         before = f"revision {item.before}" if item.before else "nothing"
-        after = f"revision {item.after}" if item.after and item.verb == "release" else "nothing"
+        after = f"revision {item.after}" if item.after else "nothing"
         where = "shared fields" if item.locale == "*" else item.locale
         along = " [dim](goes along)[/dim]" if item.along else ""
         lines.append(f"  {item.verb} {escape(item.title or 'untitled')} ({where}): {before} → {after}{along}")

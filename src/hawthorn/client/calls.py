@@ -479,10 +479,10 @@ class Calls(PageCalls, TogetherCalls):
         *,
         when: Mapping[str, str] | None = None,
         with_needs: bool = False,
-    ) -> Request[wire.release.Outlook]:
+    ) -> Request[wire.release.DispatchCheck]:
         """What a dispatch would do and what blocks it."""
         body = {"moves": list(moves), "when": when, "with_needs": with_needs}
-        return Request("POST", "/api/dispatches/check", into(wire.release.Outlook), json=body)
+        return Request("POST", "/api/dispatches/check", into(wire.release.DispatchCheck), json=body)
 
     @call
     def dispatch(

@@ -21,7 +21,7 @@ from hawthorn.operations.delivery import outline, page_addresses, previews
 from hawthorn.operations.delivery.previews import LinkWish
 from hawthorn.operations.media import files, library
 from hawthorn.operations.release import dispatches, review, workflows
-from hawthorn.operations.release.dispatches import When, Wish
+from hawthorn.operations.release.dispatches import MoveRequest, When
 from hawthorn.operations.runtime.act import CLOCKWORK, Act, Desk, setup_changed
 from hawthorn.operations.runtime.bootstrap import found
 from hawthorn.operations.search import lists
@@ -191,8 +191,8 @@ class Museum:
 
     def release(self, handle: str, *titles: str, locale: str = "en", with_needs: bool = False) -> None:
         """Release entries together."""
-        wishes = [Wish(self.ids[t], locale) for t in titles]
-        self.do(handle, lambda act: dispatches.make(act, wishes, with_needs=with_needs), hours=1)
+        requests = [MoveRequest(self.ids[t], locale) for t in titles]
+        self.do(handle, lambda act: dispatches.make(act, requests, with_needs=with_needs), hours=1)
 
     def _pictures(self) -> None:
         for name, title, alt, credit in museum.PICTURES:
@@ -490,7 +490,7 @@ class Museum:
         self.do(
             "ida",
             lambda a: dispatches.make(
-                a, [Wish(regatta, "en")], When(wall=wall, zone="Europe/London"), name="Regatta day"
+                a, [MoveRequest(regatta, "en")], When(wall=wall, zone="Europe/London"), name="Regatta day"
             ),
         )
         spring = ahead.replace(hour=18, minute=0, second=0) + timedelta(days=9)
@@ -500,7 +500,7 @@ class Museum:
             "ida",
             lambda a: dispatches.make(
                 a,
-                [Wish(free, "en", "withdraw")],
+                [MoveRequest(free, "en", "withdraw")],
                 When(wall=end, zone="Europe/London"),
                 name="Free Sundays end",
             ),

@@ -188,11 +188,11 @@ class Note(Wire):
 
 
 class MoveAsk(Wire):
-    """A move: an entry in a locale to release or withdraw."""
+    """A move: an entry in a locale, and what to do with it."""
 
     id: str
     locale: str
-    verb: Literal["release", "withdraw", "remove"] = "release"
+    verb: str = "release"
     revision: int | None = None
     regress: Annotated[bool, Field(description="Going back behind what is out is meant.")] = False
 
@@ -253,7 +253,7 @@ class Need(Wire):
     verb: str = "release"
 
 
-class Outlook(Wire):
+class DispatchCheck(Wire):
     """What a dispatch would do, what blocks it, and what else it depends on."""
 
     moves: list[MoveLine]

@@ -582,7 +582,7 @@ EXAMPLES: dict[str, Any] = {
 
 _ACTORS = ["person", "program", "assistant", "bureau", "clockwork"]
 _VERBS = ["read", "write", "submit", "sign", "release", "commission", "accept", "configure"]
-_MOVES = ["release", "withdraw", "remove"]
+_MOVES = ["release", "remove", "withdraw"]
 _JOBS = ["waiting", "sent", "in work", "failed", "home", "accepted", "called off"]
 _ORIGINS = ["start", "save", "typed", "merge", "settled", "restored", "strand", "homecoming", "type changed"]
 _KINDS = [
@@ -637,6 +637,7 @@ ENUMS: dict[str, list[str]] = {
     "LocaleSpec.direction": _DIRECTIONS,
     "LocaleChange.how": ["added", "back", "changed", "ended"],
     "Me.kind": _ACTORS,
+    "MoveAsk.verb": _MOVES,
     "MoveLine.verb": _MOVES,
     "Need.verb": _MOVES,
     "NoticeKind.kind": _NOTICES,

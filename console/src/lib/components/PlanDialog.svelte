@@ -4,7 +4,7 @@
   import ShownIn from "./ShownIn.svelte";
   import Trouble from "./Trouble.svelte";
   import Waiting from "./Waiting.svelte";
-  import { api, once, Problem, sure, type Dispatch, type Entry, type Outlook, type WhenAsk } from "../api";
+  import { api, once, Problem, sure, type Dispatch, type Entry, type DispatchCheck, type WhenAsk } from "../api";
   import { t, when } from "../i18n";
   import { notices } from "../state/notices.svelte";
   import { session } from "../state/session.svelte";
@@ -28,7 +28,7 @@
   const others = $derived(
     verb === "remove" ? [] : entry.locales.filter((one) => one.exists && one.locale !== entry.locale),
   );
-  let outlook = $state.raw<Outlook | null>(null);
+  let check = $state.raw<DispatchCheck | null>(null);
   let error = $state<unknown>(null);
   let busy = $state(false);
   const zones = [...new Set([session.me?.zone ?? "UTC", "UTC", ...Intl.supportedValuesOf("timeZone")])];
@@ -55,7 +55,7 @@
       try {
         const found = await sure(api.POST("/api/dispatches/check", { body: wanted }));
         if (!stale) {
-          outlook = found;
+          check = found;
           error = null;
         }
       } catch (caught) {
@@ -157,21 +157,21 @@
         >
       {/if}
     {/each}
-    {#if outlook}
+    {#if check}
       <section aria-labelledby="goes">
         <h3 id="goes" class="pb-1 font-semibold">{t("plan.goes")}</h3>
-        <MoveList moves={outlook.moves} />
+        <MoveList moves={check.moves} />
       </section>
-      {#if outlook.needs.length || withNeeds}
+      {#if check.needs.length || withNeeds}
         <label class="flex items-center gap-2"
           ><input type="checkbox" class="rounded" bind:checked={withNeeds} />{t(
             verb === "remove" ? "plan.withReferrers" : "plan.withNeeds",
-          )}{outlook.needs.length ? ": " + outlook.needs.map((need) => need.title).join(", ") : ""}</label
+          )}{check.needs.length ? ": " + check.needs.map((need) => need.title).join(", ") : ""}</label
         >
       {/if}
       {#if verb === "release"}<ShownIn id={entry.id} title={entry.title} changing />{/if}
-      {#each outlook.warnings as warning (warning)}<p class="text-straw">{warning}</p>{/each}
-      {#if !outlook.blocked}<p class="text-moss" role="status">{t("plan.clear")}</p>{/if}
+      {#each check.warnings as warning (warning)}<p class="text-straw">{warning}</p>{/each}
+      {#if !check.blocked}<p class="text-moss" role="status">{t("plan.clear")}</p>{/if}
     {:else if !error}
       <Waiting lines={2} />
     {/if}
@@ -179,7 +179,7 @@
       <button class="act" onclick={() => (open = false)}>{t("start.cancel")}</button>
       <button
         class="act main"
-        disabled={busy || !outlook || outlook.blocked || (later && !wall) || !!error}
+        disabled={busy || !check || check.blocked || (later && !wall) || !!error}
         onclick={go}>{t(doing)}</button
       >
     </div>

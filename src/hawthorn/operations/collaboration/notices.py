@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any
 
-from hawthorn.core import timeline
+from hawthorn.core import moves, timeline
 from hawthorn.core.access import Subject
 from hawthorn.core.errors import FieldProblem, Invalid
 from hawthorn.core.timeline import SECOND, iso
@@ -350,7 +350,7 @@ def _unresolved(_: View, event: sqlite3.Row, payload: Payload) -> Iterable[Notic
 
 def _moved_on(view: View, payload: Payload) -> Iterable[Notice]:
     """To those who signed off what waits, when something that it shows moved on: the sign-off covered that too."""
-    titles = {(m["entry"], m["locale"]): m["title"] for m in payload["moves"] if m["verb"] == "release"}
+    titles = {(m["entry"], m["locale"]): m["title"] for m in payload["moves"] if m["verb"] in moves.LEADING}
     moved = [(e, r) for e, stage, r in payload.get("stood", ()) if r is not None and stage == RELEASE]
     for row in reviews.signed_around(view.conn, moved):
         where = entries.edition_by_id(view.conn, row["shown"])

@@ -14,7 +14,7 @@ from hawthorn.core.timeline import spoken
 from hawthorn.operations.access import permission
 from hawthorn.operations.content import entries
 from hawthorn.operations.release import dispatches, review
-from hawthorn.operations.release.dispatches import When, Wish
+from hawthorn.operations.release.dispatches import MoveRequest, When
 from hawthorn.operations.runtime.act import Act
 from hawthorn.store import entries as store
 
@@ -73,7 +73,7 @@ def _submit(act: Act, uuid: str, locale: str, options: Mapping[str, Any]) -> str
 
 
 def _release(act: Act, uuid: str, locale: str, options: Mapping[str, Any]) -> str:
-    dispatches.make(act, [Wish(uuid, locale)], note=str(options.get("note", "")))
+    dispatches.make(act, [MoveRequest(uuid, locale)], note=str(options.get("note", "")))
     return "is out"
 
 
@@ -81,7 +81,7 @@ def _plan(act: Act, uuid: str, locale: str, options: Mapping[str, Any]) -> str:
     when = When(**(options.get("when") or {}))
     if not (when.instant or when.wall):
         raise Invalid([FieldProblem("when", "says when it goes out")])
-    dispatches.make(act, [Wish(uuid, locale)], when, note=str(options.get("note", "")))
+    dispatches.make(act, [MoveRequest(uuid, locale)], when, note=str(options.get("note", "")))
     planned = dispatches.resolve_when(act, when)
     assert planned is not None
     return f"goes out on {spoken(planned.instant, planned.zone)} ({planned.zone})"
@@ -98,12 +98,12 @@ def _sign(act: Act, uuid: str, locale: str, options: Mapping[str, Any]) -> str:
 
 
 def _withdraw(act: Act, uuid: str, locale: str, options: Mapping[str, Any]) -> str:
-    dispatches.make(act, [Wish(uuid, locale, "withdraw")], note=str(options.get("note", "")))
+    dispatches.make(act, [MoveRequest(uuid, locale, "withdraw")], note=str(options.get("note", "")))
     return "is no longer out"
 
 
 def _remove(act: Act, uuid: str, locale: str, options: Mapping[str, Any]) -> str:
-    dispatches.make(act, [Wish(uuid, locale, "remove")], note=str(options.get("note", "")))
+    dispatches.make(act, [MoveRequest(uuid, locale, "remove")], note=str(options.get("note", "")))
     return "is removed, in every locale"
 
 

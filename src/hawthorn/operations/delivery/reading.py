@@ -8,7 +8,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from hawthorn.core import access, numbers, timeline
+from hawthorn.core import access, moves, numbers, timeline
 from hawthorn.core.errors import Invalid, NotFound, Refused
 from hawthorn.core.timeline import Foreseen
 from hawthorn.operations.access import permission
@@ -475,7 +475,7 @@ def _with_planned(
     for row in dispatches.planned_by(view.conn, at):
         tags = (locale,) if alone else (locale, row["source_locale"])
         here = row["locale"] in tags and (not types or row["type"] in types)
-        if row["verb"] == "release" and here:
+        if row["verb"] in moves.LEADING and here:
             ahead.setdefault(
                 row["entry"], Listed(row["entry"], row["uuid"], row["edition"], 0, row["instant"])
             )

@@ -6,7 +6,7 @@ import json
 from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING, Any
 
-from hawthorn.core import contenttypes, fields, richtext, slots
+from hawthorn.core import contenttypes, fields, moves, richtext, slots
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.translation import units
 from hawthorn.operations.runtime.act import View
@@ -15,7 +15,7 @@ from hawthorn.store import standings
 from hawthorn.store.standings import RELEASE
 
 if TYPE_CHECKING:
-    from hawthorn.operations.release.facts import EditionFacts, Going
+    from hawthorn.operations.release.facts import EditionFacts, ReleaseItem
 
 
 class Checked:
@@ -24,7 +24,7 @@ class Checked:
     def __init__(
         self,
         view: View,
-        going: Sequence[Going],
+        going: Sequence[ReleaseItem],
         facts: Mapping[int, EditionFacts],
         referred: Mapping[int, set[str]],
         instant: int,
@@ -37,11 +37,12 @@ class Checked:
         self.ending = self._ending(going, instant) if "end" in self.asked else set()
         self.there = self._there() if "links" in self.asked else set()
 
-    def _ending(self, going: Sequence[Going], instant: int) -> set[int]:
+    def _ending(self, going: Sequence[ReleaseItem], instant: int) -> set[int]:
         rows = self.view.conn.execute(
-            "SELECT DISTINCT m.edition FROM json_each(?) j JOIN move m ON m.edition = j.value AND m.verb IN ('withdraw', 'remove') "
+            "SELECT DISTINCT m.edition FROM json_each(?) j JOIN move m ON m.edition = j.value "
+            "AND m.verb IN (SELECT value FROM json_each(?)) "
             "JOIN dispatch p ON p.id = m.dispatch AND p.state = 'planned' AND p.instant > ?",
-            (json.dumps([g.edition for g in going]), instant),
+            (json.dumps([g.edition for g in going]), json.dumps(moves.LEAVING), instant),
         ).fetchall()
         return {row[0] for row in rows}
 
@@ -53,7 +54,7 @@ class Checked:
         ).fetchall()
         return {row[0] for row in rows}
 
-    def broken(self, g: Going) -> tuple[tuple[str, str], ...]:
+    def broken(self, g: ReleaseItem) -> tuple[tuple[str, str], ...]:
         """The entries that a text refers to and that are not there any more, with the field's label."""
         lost = self.referred[g.edition] - self.there if "links" in self.asked else set()
         if not lost:
@@ -66,7 +67,7 @@ class Checked:
             for uuid in sorted(fields.references(slot.spec, slot.value) & lost)
         )
 
-    def too_long(self, g: Going) -> tuple[tuple[str, str], ...]:
+    def too_long(self, g: ReleaseItem) -> tuple[tuple[str, str], ...]:
         """Texts that are longer than their fields allow by now."""
         if "length" not in self.asked:
             return ()
@@ -85,12 +86,12 @@ class Checked:
                     )
         return tuple(out)
 
-    def ends(self, g: Going) -> bool:
+    def ends(self, g: ReleaseItem) -> bool:
         """Whether an edition that goes out has an end; shared fields go with what does."""
         f = self.facts[g.edition]
         return "end" not in self.asked or f.locale == COMMON or g.edition in self.ending
 
-    def behind(self, g: Going) -> tuple[str, int]:
+    def behind(self, g: ReleaseItem) -> tuple[str, int]:
         """For a translation: its source's locale, and how many parts are missing or behind what goes or stands of it."""
         f = self.facts[g.edition]
         if "translated" not in self.asked or f.locale in (COMMON, f.source_locale):
@@ -115,7 +116,7 @@ class Checked:
         head: int | None = other["head"]
         return found.revision if found else head
 
-    def values(self, g: Going) -> Mapping[str, Any]:
+    def values(self, g: ReleaseItem) -> Mapping[str, Any]:
         """An edition's values with the shared ones, for a team's own checks."""
         if not self.own:
             return {}

@@ -5,20 +5,21 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Mapping, Sequence
-from dataclasses import asdict, dataclass, field
+from dataclasses import asdict, dataclass, field, replace
 from typing import Any
 
 import structlog
 
-from hawthorn.core import dispatch, naming, numbers, timeline
+from hawthorn.core import dispatch, moves, naming, numbers, timeline
 from hawthorn.core.contenttypes import COMMON
-from hawthorn.core.dispatch import MoveFacts, Plan
+from hawthorn.core.dispatch import Plan
 from hawthorn.core.errors import BadTime, GateUnmet, InTheWay, Invalid, NotFound
+from hawthorn.core.moves import MoveFacts
 from hawthorn.core.timeline import PlannedTime
-from hawthorn.core.workflow import Unmet, Workflow, unmet
+from hawthorn.core.workflow import Candidate, Unmet, Workflow, unmet
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import applying, facts, workflows
-from hawthorn.operations.release.facts import Going
+from hawthorn.operations.release.facts import ReleaseItem
 from hawthorn.operations.runtime.act import CLOCKWORK, Act, View, new_uuid
 from hawthorn.store import dispatches as store
 from hawthorn.store import entries, failing, search, standings
@@ -32,12 +33,12 @@ LATE = 5 * timeline.SECOND
 
 
 @dataclass(frozen=True, slots=True)
-class Wish:
+class MoveRequest:
     """What somebody asks for: an entry in a locale, to be released or withdrawn. `revision` is a number."""
 
     uuid: str
     locale: str
-    verb: str = "release"
+    verb: str = moves.USUAL
     revision: int | None = None
     regress: bool = False
 
@@ -72,9 +73,14 @@ class Line:
     left: list[tuple[str, str]] = field(default_factory=list)
     """What would be out below it and have no address any more: UUIDs and locales."""
 
+    @property
+    def does(self) -> moves.Verb:
+        """What its verb does."""
+        return moves.of(self.verb)
+
 
 @dataclass(slots=True)
-class Outlook:
+class DispatchCheck:
     """What a dispatch would do, what blocks it, and what else it depends on."""
 
     lines: list[Line]
@@ -115,18 +121,18 @@ def approved(view: View, flow: Workflow, edition: sqlite3.Row) -> int | None:
     return head
 
 
-def outlook(
+def check(
     view: View,
-    wishes: Sequence[Wish],
+    requests: Sequence[MoveRequest],
     *,
     at: int | None = None,
     with_needs: bool = False,
     asking: bool = True,
-) -> Outlook:
+) -> DispatchCheck:
     """Work out what would go, with the common editions, and what blocks it."""
     lines: list[Line] = []
-    for wish in wishes:
-        _lines_for(view, wish, lines, False)
+    for request in requests:
+        _lines_for(view, request, lines, False)
     instant = view.now if at is None else at
     needs: list[dict[str, str]] = []
     for _ in range(_DEEPEST):
@@ -135,20 +141,18 @@ def outlook(
         if not with_needs or not needs:
             break
         for need in needs:
-            _lines_for(view, Wish(need["id"], need["locale"], need["verb"]), lines, True)
+            _lines_for(view, MoveRequest(need["id"], need["locale"], need["verb"]), lines, True)
     for line in lines:
         entry = entries.entry(view.conn, line.uuid)
         assert entry is not None
         about = permission.subject(view, entry, line.locale, view.setup.stage_names[line.stage])
-        # What never stood anywhere is its writer's own to remove.
-        only_drafted = line.verb == "remove" and not _stood(view, entry["id"])
-        verb = "write" if only_drafted else "release"
+        verb = line.does.asks(_stood(view, entry["id"]))
         if asking:
             permission.require(view, verb, about)
         elif not permission.may(view, verb, about):
             # Whoever only looks is told that they may not do it, with who may.
             line.unmet.append(Unmet("refused", permission.refusal(view, verb, about).detail, "", verb))
-    return Outlook(lines, needs, _warnings(view, lines))
+    return DispatchCheck(lines, needs, _warnings(view, lines))
 
 
 def _stood(view: View, entry: int) -> bool:
@@ -160,51 +164,33 @@ def _stood(view: View, entry: int) -> bool:
     )
 
 
-def _lines_for(view: View, wish: Wish, lines: list[Line], along: bool) -> None:
-    entry = permission.find(view, wish.uuid, wish.locale)
-    flow = workflows.of(view, entry, view.setup.locale(wish.locale))
-    if wish.verb not in dispatch.VERBS:
-        raise Invalid(f"“{wish.verb}” is not a move.", remedy=f"Choose {' or '.join(dispatch.VERBS)}.")
-    tag = view.setup.locale(wish.locale)
-    edition = entries.edition(view.conn, entry["id"], tag)
-    if edition is None:
+def _lines_for(view: View, request: MoveRequest, lines: list[Line], along: bool) -> None:
+    entry = permission.find(view, request.uuid, request.locale)
+    flow = workflows.of(view, entry, view.setup.locale(request.locale))
+    verb = moves.of(request.verb)
+    tag = view.setup.locale(request.locale)
+    rows = {e["id"]: e for e in entries.editions(view.conn, entry["id"])}
+    named = next((e for e in rows.values() if e["locale"] == tag), None)
+    if named is None:
         raise NotFound(f"It has no {tag} edition.", remedy="Write it, or commission a translation.")
     title = permission.title(view, entry["id"], tag)
     stage = view.setup.stages[flow.last.name]
-    common = entries.edition(view.conn, entry["id"], COMMON)
-    pairs: list[tuple[sqlite3.Row, int | None]] = []
-    if wish.verb == "remove":
-        pairs += [(e, None) for e in entries.editions(view.conn, entry["id"])]
-    elif wish.verb == "withdraw":
-        pairs.append((edition, None))
-        others = [
-            e["id"] for e in entries.editions(view.conn, entry["id"]) if e["locale"] not in (COMMON, tag)
-        ]
-        leaving = {x.edition for x in lines if x.verb == "withdraw"}
-        still = standings.now_at(view.conn, [o for o in others if o not in leaving])
-        if common is not None and not any(stage in s for s in still.values()):
-            pairs.append((common, None))
-    else:
-        pairs.append((edition, _chosen(view, flow, edition, wish.revision)))
-        if common is not None and common["head"] is not None:
-            pairs.append((common, approved(view, flow, common)))
+    stand = standings.now_at(view.conn, list(rows))
     have = {line.edition for line in lines}
-    for one, revision in pairs:
-        if one["id"] in have:
-            continue
-        now = standings.now_at(view.conn, [one["id"]]).get(one["id"], {}).get(stage)
-        if one["locale"] == COMMON and wish.verb == "release" and now and now.revision == revision:
-            continue
-        if one["locale"] == COMMON and wish.verb == "withdraw" and now is None:
+    for touched in verb.touches(_around(named, rows, stand, stage, lines)):
+        one = rows[touched.edition]
+        now = stand.get(one["id"], {}).get(stage)
+        revision = _brought(view, flow, one, touched.brings, request.revision)
+        if one["id"] in have or (touched.along and revision == (now.revision if now else None)):
             continue
         lines.append(
             Line(
-                wish.verb,
+                request.verb,
                 one["id"],
                 stage,
                 revision,
-                wish.regress,
-                wish.uuid,
+                request.regress,
+                request.uuid,
                 one["locale"],
                 title,
                 entry["type"],
@@ -215,9 +201,31 @@ def _lines_for(view: View, wish: Wish, lines: list[Line], along: bool) -> None:
         )
 
 
-def _chosen(view: View, flow: Workflow, edition: sqlite3.Row, number: int | None) -> int | None:
-    if number is None:
-        return approved(view, flow, edition)
+def _around(
+    named: sqlite3.Row,
+    rows: Mapping[int, sqlite3.Row],
+    stand: Mapping[int, Mapping[int, timeline.Standing]],
+    stage: int,
+    lines: Sequence[Line],
+) -> moves.Around:
+    """An entry as a move finds it, once the lines before it have gone."""
+    common = next((n for n, e in rows.items() if e["locale"] == COMMON and e["head"] is not None), None)
+    leaving = {x.edition for x in lines if x.does.leaves}
+    others = (n for n, e in rows.items() if e["locale"] != COMMON and n != named["id"] and n not in leaving)
+    stay = any(stage in stand.get(n, {}) for n in others)
+    return moves.Around(named["id"], common, tuple(rows), stay)
+
+
+def _brought(view: View, flow: Workflow, edition: sqlite3.Row, which: str, number: int | None) -> int | None:
+    """The revision that a move brings to an edition."""
+    if which == moves.NOTHING:
+        return None
+    if which == moves.CHOSEN and number is not None:
+        return _numbered(view, edition, number)
+    return approved(view, flow, edition)
+
+
+def _numbered(view: View, edition: sqlite3.Row, number: int) -> int:
     row = entries.numbered(view.conn, edition["id"], number)
     if row is None:
         raise NotFound(f"There is no revision {number} of it.", remedy="Look at its history.")
@@ -227,70 +235,51 @@ def _chosen(view: View, flow: Workflow, edition: sqlite3.Row, number: int | None
 
 def plan_lines(view: View, lines: Sequence[Line], instant: int, *, planning: bool = False) -> Plan:
     """Plan the lines against what stands, filling in what is unmet for each."""
-    releasing = [
-        Going(x.edition, x.revision, x.stage) for x in lines if x.verb == "release" and x.revision is not None
+    leading = [
+        ReleaseItem(x.edition, x.revision, x.stage) for x in lines if x.does.leads and x.revision is not None
     ]
-    about = facts.of_editions(view, releasing)
+    about = facts.of_editions(view, leading)
     also = _planned_out(view, instant)
-    gates = facts.candidates(view, releasing, about, at=instant, also_out=also, planning=planning)
+    gates = facts.candidates(view, leading, about, at=instant, also_out=also, planning=planning)
     stand = standings.now_at(view.conn, [x.edition for x in lines])
-    removing = {x.uuid for x in lines if x.verb == "remove"}
+    ending = {x.uuid for x in lines if x.does.ends}
     left = _left_below(view, lines)
-    moves: list[MoveFacts] = []
     flows: dict[tuple[Any, ...], Workflow] = {}
+    found: list[MoveFacts] = []
     for n, line in enumerate(lines):
+        here = stand.get(line.edition, {})
+        move = MoveFacts(n, line.verb, line.edition, line.stage, line.revision, line.title, here)
         known = about.get(line.edition)
-        if known is not None and known.removed and line.verb == "release":
-            lost = Unmet("removed", f"“{line.title}” was removed.", "", "write")
-            moves.append(
-                MoveFacts(n, line.verb, line.edition, line.stage, line.revision, line.title, unmet=(lost,))
-            )
-            continue
-        if line.verb == "remove":
-            against = [*_referrers(view, line, removing), *left.get(n, ())]
-            stood = stand.get(line.edition, {})
-            moves.append(
-                MoveFacts(
-                    n, line.verb, line.edition, line.stage, None, line.title, stood, unmet=tuple(against)
-                )
-            )
-            continue
-        if line.verb == "release" and known is not None and line.revision is not None:
-            flow = _flow(view, flows, known)
-            goal = flow.stage(view.setup.stage_names[line.stage])
-            moves.append(
-                MoveFacts(
-                    n,
-                    line.verb,
-                    line.edition,
-                    line.stage,
-                    line.revision,
-                    line.title,
-                    stand.get(line.edition, {}),
-                    known.holding_ancestors(line.revision, view.setup.rungs[line.stage], view.setup.rungs),
-                    known.descends(line.revision, line.stage),
-                    line.regress,
-                    tuple(unmet(flow, goal, gates[line.edition])) if not _stands(stand, line) else (),
-                )
-            )
-        else:
-            moves.append(
-                MoveFacts(
-                    n,
-                    line.verb,
-                    line.edition,
-                    line.stage,
-                    line.revision,
-                    line.title,
-                    stand.get(line.edition, {}),
-                    unmet=tuple(left.get(n, ())),
-                )
-            )
-    planned = dispatch.plan(moves)
+        if known is not None and line.revision is not None:
+            move = _leading(view, line, move, known, _flow(view, flows, known), gates[line.edition])
+        elif line.does.ends:
+            move = replace(move, unmet=(*_referrers(view, line, ending), *left.get(n, ())))
+        elif line.does.leaves:
+            move = replace(move, unmet=tuple(left.get(n, ())))
+        found.append(move)
+    planned = dispatch.plan(found)
     held = {h.ord: list(h.unmet) for h in planned.held}
     for n, line in enumerate(lines):
         line.unmet = held.get(n, [])
     return planned
+
+
+def _leading(
+    view: View, line: Line, move: MoveFacts, known: facts.EditionFacts, flow: Workflow, gate: Candidate
+) -> MoveFacts:
+    """A move that brings a revision, with what its gate asks of it; what stands there already passed it."""
+    if known.removed:
+        return replace(move, unmet=(Unmet("removed", f"“{line.title}” was removed.", "", "write"),))
+    assert line.revision is not None
+    goal = flow.stage(view.setup.stage_names[line.stage])
+    stands = move.current is not None and move.current.revision == line.revision
+    return replace(
+        move,
+        lower=known.holding_ancestors(line.revision, view.setup.rungs[line.stage], view.setup.rungs),
+        descends=known.descends(line.revision, line.stage),
+        regress=line.regress,
+        unmet=() if stands else tuple(unmet(flow, goal, gate)),
+    )
 
 
 def _flow(view: View, known: dict[tuple[Any, ...], Workflow], about: facts.EditionFacts) -> Workflow:
@@ -336,17 +325,17 @@ def _referrers(view: View, line: Line, removing: set[str]) -> list[Unmet]:
 
 def _left_below(view: View, lines: Sequence[Line]) -> dict[int, list[Unmet]]:
     """What would be left without an address below pages that leave, by the place of the line of each."""
-    if not any(x.verb in ("withdraw", "remove") for x in lines):
+    if not any(x.does.leaves for x in lines):
         return {}
     rows = view.conn.execute(
         "SELECT d.id, d.entry, d.locale FROM json_each(?) j JOIN edition d ON d.id = j.value",
         (json.dumps([x.edition for x in lines]),),
     ).fetchall()
     own = {row["id"]: (row["entry"], row["locale"]) for row in rows}
-    leaving = {own[x.edition] for x in lines if x.verb in ("withdraw", "remove") and x.locale != COMMON}
+    leaving = {own[x.edition] for x in lines if x.does.leaves and x.locale != COMMON}
     coming: dict[int, set[str]] = {}
     for x in lines:
-        if x.verb == "release":
+        if x.does.leads:
             coming.setdefault(own[x.edition][0], set()).add(x.locale)
     moved = {entry for entry, locales in coming.items() if COMMON in locales}
     found = facts.left_below(view, leaving, coming, moved)
@@ -365,24 +354,14 @@ def _left_below(view: View, lines: Sequence[Line]) -> dict[int, list[Unmet]]:
     return out
 
 
-def _stands(stand: Mapping[int, Mapping[int, timeline.Standing]], line: Line) -> bool:
-    """What stands there already passed its gate; letting it stand asks for nothing new."""
-    now = stand.get(line.edition, {}).get(line.stage)
-    return now is not None and now.revision == line.revision
-
-
 def _planned_out(view: View, instant: int) -> set[int]:
     """Entries that dispatches planned before an instant will have released by then."""
     rows = view.conn.execute(
-        "SELECT DISTINCT d.entry FROM dispatch p JOIN move m ON m.dispatch = p.id AND m.verb = 'release' "
+        "SELECT DISTINCT d.entry FROM dispatch p JOIN move m ON m.dispatch = p.id AND m.verb IN (SELECT value FROM json_each(?)) "
         "JOIN edition d ON d.id = m.edition WHERE p.state = 'planned' AND p.instant <= ?",
-        (instant,),
+        (json.dumps(moves.LEADING), instant),
     ).fetchall()
     return {row[0] for row in rows}
-
-
-_NEEDED = {"not-out": "release", "parent-not-out": "release", "referred-to": "remove"}
-"""By the code of a condition, the move of another entry that clears it."""
 
 
 def _needs(view: View, lines: Sequence[Line]) -> list[dict[str, str]]:
@@ -390,10 +369,12 @@ def _needs(view: View, lines: Sequence[Line]) -> list[dict[str, str]]:
     wanted: dict[tuple[str, str], str] = {}
     for line in lines:
         for condition in line.unmet:
-            if condition.code in _NEEDED:
-                wanted[(condition.where, "")] = _NEEDED[condition.code]
+            clears = moves.clearing(condition.code)
+            if clears is not None:
+                wanted[(condition.where, "")] = clears.name
+        # What lies below it leaves as it does.
         for uuid, locale in line.left:
-            wanted[(uuid, locale)] = "remove" if line.verb == "remove" else "withdraw"
+            wanted[(uuid, locale)] = line.verb
     have = {(line.uuid, "") for line in lines} | {(line.uuid, line.locale) for line in lines}
     out: list[dict[str, str]] = []
     for (uuid, locale), verb in wanted.items():
@@ -408,7 +389,7 @@ def _needs(view: View, lines: Sequence[Line]) -> list[dict[str, str]]:
 def _warnings(view: View, lines: Sequence[Line]) -> list[str]:
     out: list[str] = []
     for line in lines:
-        if line.verb == "withdraw" and line.locale != COMMON:
+        if line.does.leaves and not line.does.ends and line.locale != COMMON:
             referring = entries.referring(view.conn, line.uuid)
             if referring:
                 titles = ", ".join(
@@ -420,7 +401,7 @@ def _warnings(view: View, lines: Sequence[Line]) -> list[str]:
 
 def make(
     act: Act,
-    wishes: Sequence[Wish],
+    requests: Sequence[MoveRequest],
     when: When | None = None,
     *,
     name: str = "",
@@ -431,18 +412,15 @@ def make(
 
     Raises `GateUnmet` with everything that blocks it; then nothing is planned.
     """
-    if not wishes:
+    if not requests:
         raise Invalid("Nothing was named to go.", remedy="Name at least one entry and locale.")
     planned = resolve_when(act, when)
-    view = outlook(act, wishes, at=planned.instant if planned else None, with_needs=with_needs)
+    view = check(act, requests, at=planned.instant if planned else None, with_needs=with_needs)
     if view.blocked:
         raise gate_unmet(view.lines)
-    if planned is None and all(x.before == x.after and x.verb == "release" for x in view.lines):
-        raise InTheWay("That is out already, in exactly this revision.", remedy="Nothing needs to be done.")
-    if all(x.verb == "withdraw" and x.before is None for x in view.lines) and planned is None:
-        raise InTheWay(
-            "That is not out, so there is nothing to withdraw.", remedy="Nothing needs to be done."
-        )
+    said = {x.does.idle for x in view.lines if x.before == x.after}
+    if planned is None and len(said) == 1 and all(x.before == x.after and x.does.idle for x in view.lines):
+        raise InTheWay(said.pop(), remedy="Nothing needs to be done.")
     uuid = new_uuid(act.now)
     titled = naming.line("name", name) or _name_for(view.lines)
     note = naming.note("note", note)
@@ -456,17 +434,21 @@ def make(
     return uuid
 
 
-def gate_unmet(lines: Sequence[Line]) -> GateUnmet:
-    """The refusal that lists everything unmet, line by line."""
+def gate_unmet(
+    lines: Sequence[Line],
+    cannot: str = "",
+    remedy: str = "Clear what is listed; whoever holds the grant beside each condition can.",
+) -> GateUnmet:
+    """The refusal that lists everything unmet, line by line; it says what cannot be done yet."""
     listed = [
         {"entry": x.uuid, "title": x.title, "locale": x.locale, **asdict(u)} for x in lines for u in x.unmet
     ]
     first = " ".join(dict.fromkeys(str(u["what"]) for u in listed[:4]))
-    cannot = "be removed" if all(x.verb == "remove" for x in lines if x.unmet) else "go out"
+    cannot = cannot or " or ".join(dict.fromkeys(x.does.cannot for x in lines if x.unmet))
     titles = ", ".join(dict.fromkeys(f"“{u['title'] or 'untitled'}”" for u in listed[:3]))
     return GateUnmet(
         f"{titles} cannot {cannot} yet: {first}",
-        remedy="Clear what is listed; whoever holds the grant beside each condition can.",
+        remedy=remedy,
         unmet=listed,
     )
 
@@ -600,10 +582,10 @@ def _go(act: Act, id: int, instant: int) -> None:
     if not store.end(act.conn, id, "gone", act.now, late):
         return
     applying.apply(act, planned, instant, id)
-    removed = sorted({x.uuid for x in lines if x.verb == "remove"})
-    if removed:
-        entries.set_removed(act.conn, removed, instant)
-        search.drop(act.conn, [x.edition for x in lines if x.verb == "remove"])
+    ended = [x for x in lines if x.does.ends]
+    if ended:
+        entries.set_removed(act.conn, sorted({x.uuid for x in ended}), instant)
+        search.drop(act.conn, [x.edition for x in ended])
     act.event("dispatch.gone", _about(act, id), {**_payload(act, id), "late_by": late or 0})
 
 

@@ -8,7 +8,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from hawthorn.core import contenttypes, fields, revision, slots
+from hawthorn.core import contenttypes, fields, moves, revision, slots
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.outline import loop, natural
 from hawthorn.core.timeline import Standing
@@ -21,7 +21,7 @@ from hawthorn.store.standings import RELEASE
 
 
 @dataclass(frozen=True, slots=True)
-class Going:
+class ReleaseItem:
     """One revision of one edition that is to stand at a stage."""
 
     edition: int
@@ -82,7 +82,7 @@ FROM json_each(?) j JOIN edition d ON d.id = j.value JOIN entry e ON e.id = d.en
 """
 
 
-def of_editions(view: View, going: Sequence[Going]) -> dict[int, EditionFacts]:
+def of_editions(view: View, going: Sequence[ReleaseItem]) -> dict[int, EditionFacts]:
     """The facts of each edition that goes."""
     conn = view.conn
     ids = [g.edition for g in going]
@@ -142,7 +142,7 @@ def _graphs(
 
 def candidates(
     view: View,
-    going: Sequence[Going],
+    going: Sequence[ReleaseItem],
     facts: Mapping[int, EditionFacts],
     *,
     at: int | None = None,
@@ -221,7 +221,9 @@ class _Target:
     heads: Mapping[str, Mapping[str, Any]]
 
 
-def _signed(view: View, going: Sequence[Going], instant: int) -> dict[int, dict[str, tuple[SignOff, ...]]]:
+def _signed(
+    view: View, going: Sequence[ReleaseItem], instant: int
+) -> dict[int, dict[str, tuple[SignOff, ...]]]:
     """The sign-offs of each revision, by the stage that they are for."""
     out: dict[int, dict[str, tuple[SignOff, ...]]] = {}
     for row in reviews.sign_offs(view.conn, [g.revision for g in going], instant):
@@ -232,7 +234,7 @@ def _signed(view: View, going: Sequence[Going], instant: int) -> dict[int, dict[
     return out
 
 
-def _passed(view: View, going: Sequence[Going]) -> dict[int, frozenset[tuple[str, str, str]]]:
+def _passed(view: View, going: Sequence[ReleaseItem]) -> dict[int, frozenset[tuple[str, str, str]]]:
     """What somebody let each revision through without."""
     out: dict[int, frozenset[tuple[str, str, str]]] = {}
     for row in reviews.passes(view.conn, [g.revision for g in going]):
@@ -354,9 +356,10 @@ def _withdrawn_by(view: View, at: int) -> set[tuple[int, str]]:
     if at <= view.now:
         return set()
     rows = view.conn.execute(
-        "SELECT d.entry, d.locale FROM dispatch p JOIN move m ON m.dispatch = p.id AND m.verb IN ('withdraw', 'remove') "
-        "JOIN edition d ON d.id = m.edition WHERE p.state = 'planned' AND p.instant <= ?",
-        (at,),
+        "SELECT d.entry, d.locale FROM dispatch p JOIN move m ON m.dispatch = p.id "
+        "AND m.verb IN (SELECT value FROM json_each(?)) JOIN edition d ON d.id = m.edition "
+        "WHERE p.state = 'planned' AND p.instant <= ?",
+        (json.dumps(moves.LEAVING), at),
     ).fetchall()
     return {(row["entry"], row["locale"]) for row in rows}
 
@@ -365,17 +368,18 @@ def _planned_there(view: View, locale: str, parent: int, slug: str, own: set[int
     """Another entry that is drafted with an address and planned to be released."""
     rows = view.conn.execute(
         "SELECT a.entry, p.name, s.title FROM address a JOIN edition d ON d.entry = a.entry AND d.locale = a.locale "
-        "JOIN move m ON m.edition = d.id AND m.verb = 'release' JOIN dispatch p ON p.id = m.dispatch AND p.state = 'planned' "
+        "JOIN move m ON m.edition = d.id AND m.verb IN (SELECT value FROM json_each(?)) "
+        "JOIN dispatch p ON p.id = m.dispatch AND p.state = 'planned' "
         "JOIN summary s ON s.edition = d.id WHERE a.stage = 1 AND a.locale = ? AND a.parent = ? AND a.slug = ? "
         "AND a.until IS NULL",
-        (locale, parent, slug),
+        (json.dumps(moves.LEADING), locale, parent, slug),
     ).fetchall()
     return next((row for row in rows if row["entry"] not in own), None)
 
 
 def _addresses_taken(
     view: View,
-    going: Sequence[Going],
+    going: Sequence[ReleaseItem],
     facts: Mapping[int, EditionFacts],
     places: Mapping[int, tuple[int, str]],
     at: int,
@@ -422,7 +426,7 @@ def _addresses_taken(
 
 def _out_and_moving(
     view: View,
-    going: Sequence[Going],
+    going: Sequence[ReleaseItem],
     facts: Mapping[int, EditionFacts],
     places: Mapping[int, tuple[int, str]],
 ) -> list[tuple[int, str, str]]:
@@ -450,7 +454,7 @@ def _out_and_moving(
 
 def _circles(
     view: View,
-    going: Sequence[Going],
+    going: Sequence[ReleaseItem],
     facts: Mapping[int, EditionFacts],
     places: Mapping[int, tuple[int, str]],
 ) -> dict[int, str]:
@@ -483,7 +487,7 @@ def _circles(
 
 def _roofless(
     view: View,
-    going: Sequence[Going],
+    going: Sequence[ReleaseItem],
     facts: Mapping[int, EditionFacts],
     places: Mapping[int, tuple[int, str]],
     coming: Mapping[int, set[str]],
@@ -584,7 +588,7 @@ def left_below(
 
 
 def places_of(
-    view: View, entries: set[int], stage: int, facts: Mapping[int, EditionFacts], going: Sequence[Going]
+    view: View, entries: set[int], stage: int, facts: Mapping[int, EditionFacts], going: Sequence[ReleaseItem]
 ) -> dict[int, tuple[int, str]]:
     """The entry that each is placed below at a stage, once what goes stands there (0 at the root), and its rank."""
     below: dict[int, tuple[str | None, str]] = {}

@@ -5,14 +5,14 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Mapping
 
-from hawthorn.core import naming
+from hawthorn.core import moves, naming
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.dispatch import Opening, Plan
 from hawthorn.core.errors import FieldProblem, GateUnmet, InTheWay, Invalid, NotFound, Refused, StaleRevision
 from hawthorn.core.workflow import Candidate, Stage, Unmet, Workflow, asked, counting, sign_offs_unmet, unmet
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import applying, dispatches, facts, workflows
-from hawthorn.operations.release.facts import Going
+from hawthorn.operations.release.facts import ReleaseItem
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.store import entries, people, reviews, standings
 
@@ -163,7 +163,7 @@ def move_on(act: Act, uuid: str, locale: str) -> None:
     assert goal is not None
     permission.require(act, "submit", permission.subject(act, entry, edition["locale"], here.name))
     pairs = _pairs(act, entry, edition, waiting)
-    going = [Going(one["id"], revision, act.setup.stages[goal.name]) for one, revision in pairs]
+    going = [ReleaseItem(one["id"], revision, act.setup.stages[goal.name]) for one, revision in pairs]
     found = facts.candidates(act, going, facts.of_editions(act, going))
     _refuse_unmet(act, flow, goal, going, found)
     number = entries.number(act.conn, waiting["revision"])
@@ -204,7 +204,7 @@ def pass_without(act: Act, uuid: str, locale: str, stage: str, revision: int, re
     shared = dispatches.approved(act, flow, common) if common is not None else None
     if common is not None and shared is not None:
         pairs.append((common, shared))
-    going = [Going(one["id"], r, act.setup.stages[stage]) for one, r in pairs]
+    going = [ReleaseItem(one["id"], r, act.setup.stages[stage]) for one, r in pairs]
     found = facts.candidates(act, going, facts.of_editions(act, going))
     without: list[Unmet] = []
     for one, number in pairs:
@@ -255,7 +255,7 @@ def why_not_sign(view: View, goal: Stage, edition: int, revision: int) -> str:
 
 def writers(view: View, goal: Stage, edition: int, revision: int) -> frozenset[int]:
     """Who changed the text of a revision since it was last out."""
-    about = facts.of_editions(view, [Going(edition, revision, view.setup.stages[goal.name])])
+    about = facts.of_editions(view, [ReleaseItem(edition, revision, view.setup.stages[goal.name])])
     return about[edition].written_by(revision)
 
 
@@ -295,7 +295,7 @@ def clearing(
     if condition.code != "sign-offs" or revision is None:
         return permission.holders(view, condition.verb, permission.subject(view, entry, locale))
     flow = workflows.of(view, entry, locale)
-    going = Going(edition["id"], revision, view.setup.stages[goal])
+    going = ReleaseItem(edition["id"], revision, view.setup.stages[goal])
     candidate = facts.candidates(view, [going], facts.of_editions(view, [going]))[edition["id"]]
     found: dict[int, str] = {}
     for here, stage in zip(flow.stages, flow.stages[1:], strict=False):
@@ -335,7 +335,7 @@ def _sign(
     act: Act, flow: Workflow, goal: Stage, pairs: list[tuple[sqlite3.Row, int]], note: str
 ) -> dict[int, Candidate]:
     stage = act.setup.stages[goal.name]
-    going = [Going(one["id"], revision, stage) for one, revision in pairs]
+    going = [ReleaseItem(one["id"], revision, stage) for one, revision in pairs]
     about = facts.of_editions(act, going)
     before = facts.candidates(act, going, about)
     for one, revision in pairs:
@@ -441,12 +441,12 @@ def _has_moved(view: View, common: sqlite3.Row, flow: Workflow, stage: Stage) ->
 
 
 def _require_gate(act: Act, flow: Workflow, stage: Stage, pairs: list[tuple[sqlite3.Row, int]]) -> None:
-    going = [Going(one["id"], revision, act.setup.stages[stage.name]) for one, revision in pairs]
+    going = [ReleaseItem(one["id"], revision, act.setup.stages[stage.name]) for one, revision in pairs]
     _refuse_unmet(act, flow, stage, going, facts.candidates(act, going, facts.of_editions(act, going)))
 
 
 def _refuse_unmet(
-    act: Act, flow: Workflow, stage: Stage, going: list[Going], found: Mapping[int, Candidate]
+    act: Act, flow: Workflow, stage: Stage, going: list[ReleaseItem], found: Mapping[int, Candidate]
 ) -> None:
     about = facts.of_editions(act, going)
     lines = []
@@ -456,7 +456,7 @@ def _refuse_unmet(
         if conditions:
             lines.append(
                 dispatches.Line(
-                    "advance",
+                    moves.USUAL,
                     one.edition,
                     one.stage,
                     one.revision,
@@ -469,9 +469,9 @@ def _refuse_unmet(
                 )
             )
     if lines:
-        refused = dispatches.gate_unmet(lines)
-        detail = refused.detail.replace("cannot go out yet", f"cannot go to {stage.label.lower()} yet")
-        raise GateUnmet(detail, remedy="Fill in what is listed and submit again.", **refused.facts)
+        raise dispatches.gate_unmet(
+            lines, f"go to {stage.label.lower()}", "Fill in what is listed and submit again."
+        )
 
 
 def _find(act: Act, uuid: str, locale: str) -> tuple[sqlite3.Row, sqlite3.Row, Workflow]:

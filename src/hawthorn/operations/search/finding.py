@@ -13,7 +13,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import asdict, dataclass
 from typing import Any
 
-from hawthorn.core import contenttypes, numbers, searching
+from hawthorn.core import contenttypes, moves, numbers, searching
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.errors import Invalid
 from hawthorn.core.kinds.tags import one_form
@@ -250,15 +250,17 @@ def _planned(view: View, value: bool) -> _Filter:
 
 
 def _validity(view: View, value: str) -> _Filter:
+    leaving = json.dumps(moves.LEAVING)
     ends = (
         "EXISTS (SELECT 1 FROM move m JOIN dispatch p ON p.id = m.dispatch AND p.state = 'planned' "
-        "WHERE m.edition = s.edition AND m.verb IN ('withdraw', 'remove'))"
+        "WHERE m.edition = s.edition AND m.verb IN (SELECT value FROM json_each(?)))"
     )
     out = "EXISTS (SELECT 1 FROM standing t WHERE t.edition = s.edition AND t.stage = 2 AND t.until IS NULL)"
     if value == "ends":
-        return _Filter(ends, (), f"SELECT DISTINCT m.edition {_PLANNED} AND m.verb IN ('withdraw', 'remove')")
+        those = f"SELECT DISTINCT m.edition {_PLANNED} AND m.verb IN (SELECT value FROM json_each(?))"
+        return _Filter(ends, (leaving,), those)
     if value == "endless":
-        return _Filter(f"{out} AND NOT {ends}")
+        return _Filter(f"{out} AND NOT {ends}", (leaving,))
     if value == "over":
         return _Filter(
             f"NOT {out} AND EXISTS (SELECT 1 FROM standing t WHERE t.edition = s.edition AND t.stage = 2)",

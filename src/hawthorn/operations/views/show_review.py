@@ -13,7 +13,7 @@ from hawthorn.core.workflow import Candidate, Stage, Unmet, Workflow
 from hawthorn.operations.access import permission
 from hawthorn.operations.collaboration import assignments
 from hawthorn.operations.release import dispatches, facts, review
-from hawthorn.operations.release.facts import Going
+from hawthorn.operations.release.facts import ReleaseItem
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import entries as store
 from hawthorn.store import reviews, standings, talk
@@ -104,10 +104,10 @@ def _lacks(
 ) -> tuple[dict[int, Candidate], list[Unmet]]:
     """What the gate looks at and lacks, of an edition and of the shared fields that would go with it; each thing once."""
     stage = view.setup.stages[goal.name]
-    going = [Going(own["id"], revision, stage)]
+    going = [ReleaseItem(own["id"], revision, stage)]
     shared = dispatches.approved(view, flow, common) if common is not None else None
     if common is not None and shared is not None and not _stands(view, common["id"], stage, shared):
-        going.append(Going(common["id"], shared, stage))
+        going.append(ReleaseItem(common["id"], shared, stage))
     found = facts.candidates(view, going, facts.of_editions(view, going))
     lacking = {
         (u.code, u.where, u.what): u for one in going for u in workflow.unmet(flow, goal, found[one.edition])

@@ -7,18 +7,18 @@ import sqlite3
 from dataclasses import asdict
 from typing import Any
 
-from hawthorn.core import timeline
+from hawthorn.core import moves, timeline
 from hawthorn.core.timeline import iso
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import dispatches, review
-from hawthorn.operations.release.dispatches import Line, Outlook
+from hawthorn.operations.release.dispatches import DispatchCheck, Line
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import dispatches as dispatch_store
 from hawthorn.store import entries as store
 from hawthorn.store import jobs, short
 
 
-def outlook(view: View, found: Outlook) -> dict[str, Any]:
+def dispatch_check(view: View, found: DispatchCheck) -> dict[str, Any]:
     """A dispatch before it is made."""
     return {
         "moves": [_outlook_line(view, x) for x in found.lines],
@@ -100,7 +100,7 @@ def _before(state: str, move: sqlite3.Row) -> int | None:
     number: int | None = move["stands"]
     if state in ("gone", "undone"):
         number = move["closed"]
-        if number is None and move["opened"] is None and move["verb"] == "release":
+        if number is None and move["opened"] is None and move["verb"] in moves.LEADING:
             # It stood there already.
             number = move["number"]
     return number

@@ -5,7 +5,7 @@ from __future__ import annotations
 from hawthorn import wire
 from hawthorn.core import timeline
 from hawthorn.operations.release import dispatches
-from hawthorn.operations.release.dispatches import When, Wish
+from hawthorn.operations.release.dispatches import MoveRequest, When
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.views import show_work
 from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint
@@ -16,8 +16,8 @@ from hawthorn.service.routing import area
 router = area("/api/dispatches", "dispatches")
 
 
-def _wishes(body: wire.release.DispatchAsk) -> list[Wish]:
-    return [Wish(m.id, m.locale, m.verb, m.revision, m.regress) for m in body.moves]
+def _wishes(body: wire.release.DispatchAsk) -> list[MoveRequest]:
+    return [MoveRequest(m.id, m.locale, m.verb, m.revision, m.regress) for m in body.moves]
 
 
 def _when(ask: wire.release.WhenAsk | None) -> When | None:
@@ -43,20 +43,22 @@ def make(body: wire.release.DispatchAsk, me: Who, desk: AtDesk, once: Once = Non
     return desk.once(me, once, "make_dispatch", fingerprint(body), do)
 
 
-@router.post("/check", response_model=wire.release.Outlook, operation_id="check_dispatch", responses=REFUSALS)
+@router.post(
+    "/check", response_model=wire.release.DispatchCheck, operation_id="check_dispatch", responses=REFUSALS
+)
 def check(body: wire.release.DispatchAsk, me: Who, desk: AtDesk) -> Answer:
     """What a dispatch would do, what blocks it and who could clear that; nothing is planned."""
 
     def look(view: View) -> Answer:
         planned = dispatches.resolve_when(view, _when(body.when))
-        found = dispatches.outlook(
+        found = dispatches.check(
             view,
             _wishes(body),
             at=planned.instant if planned else None,
             with_needs=body.with_needs,
             asking=False,
         )
-        return show_work.outlook(view, found)
+        return show_work.dispatch_check(view, found)
 
     return desk.read(me, look)
 

@@ -1,0 +1,64 @@
+"""The verbs of a dispatch, one module each. A module is found by being here: it holds its verb as `VERB`.
+
+What a verb needs of the records is asked by its properties (`leads`, `leaves`, `ends`), never by its name.
+"""
+
+from __future__ import annotations
+
+from importlib import import_module
+from pkgutil import iter_modules
+
+from hawthorn.core.errors import Invalid
+from hawthorn.core.moves import base
+from hawthorn.core.moves.base import (
+    APPROVED,
+    CHOSEN,
+    NOTHING,
+    VERBS,
+    Around,
+    MoveFacts,
+    Step,
+    Touched,
+    Verb,
+)
+
+__all__ = [
+    "APPROVED",
+    "CHOSEN",
+    "LEADING",
+    "LEAVING",
+    "NOTHING",
+    "USUAL",
+    "VERBS",
+    "Around",
+    "MoveFacts",
+    "Step",
+    "Touched",
+    "Verb",
+    "clearing",
+    "of",
+]
+
+USUAL = "release"
+"""What is done when no verb is named."""
+
+for _found in sorted((m.name for m in iter_modules(__path__) if m.name != "base"), key=lambda n: n != USUAL):
+    _verb = import_module(f"{__name__}.{_found}").VERB
+    base.VERBS[_verb.name] = _verb
+
+LEADING = tuple(v.name for v in VERBS.values() if v.leads)
+"""After these, an edition is where they go."""
+LEAVING = tuple(v.name for v in VERBS.values() if v.leaves)
+"""After these, an edition is out no longer."""
+
+
+def of(name: str) -> Verb:
+    """The verb of a name. Raises `Invalid` for none."""
+    if name not in VERBS:
+        raise Invalid(f"“{name}” is not a move.", remedy=f"Choose {' or '.join(VERBS)}.")
+    return VERBS[name]
+
+
+def clearing(code: str) -> Verb | None:
+    """The verb that, of the entry a condition names, clears it."""
+    return next((v for v in VERBS.values() if code in v.clears), None)

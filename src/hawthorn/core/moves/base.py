@@ -1,0 +1,106 @@
+"""What a move is, and what every verb of a dispatch answers."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import ClassVar
+
+from hawthorn.core.timeline import Standing
+from hawthorn.core.workflow import Unmet
+
+CHOSEN, APPROVED, NOTHING = "chosen", "approved", "nothing"
+"""The revision that a move brings: the one that was asked for, the one that stands nearest to its goal, or none."""
+
+
+@dataclass(frozen=True, slots=True)
+class MoveFacts:
+    """One move with all that decides about it.
+
+    `standings` are what stands at each stage id now; `lower` are stage ids below the goal whose standing
+    holds an ancestor of the revision; `descends` says that the revision comes from what stands at the goal.
+    """
+
+    ord: int
+    verb: str
+    edition: int
+    stage: int
+    revision: int | None
+    title: str = ""
+    standings: Mapping[int, Standing] | None = None
+    lower: tuple[int, ...] = ()
+    descends: bool = True
+    regress: bool = False
+    unmet: tuple[Unmet, ...] = ()
+
+    @property
+    def current(self) -> Standing | None:
+        """What stands where it goes."""
+        return (self.standings or {}).get(self.stage)
+
+
+@dataclass(frozen=True, slots=True)
+class Around:
+    """An entry as a move finds it: the edition that was named, the common one when the entry has one that was written, all of
+    them, and whether another locale stays out."""
+
+    edition: int
+    common: int | None
+    editions: tuple[int, ...]
+    others_stay: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Touched:
+    """An edition that a move works on, and which revision it brings there; one that goes `along` is left out where that
+    revision stands already."""
+
+    edition: int
+    brings: str = NOTHING
+    along: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Step:
+    """What one move does: standings to close by id, and whether its revision then stands where it goes."""
+
+    closings: tuple[int, ...] = ()
+    opens: bool = False
+
+
+class Verb:
+    """One thing that a dispatch can do with an edition. Each is a module of this package that holds its own as `VERB`.
+
+    `leads` says that a revision stands where it goes afterwards, and so a gate is asked; `leaves` that the edition is not out
+    afterwards, and so what is below it and what refers to it is looked at; `ends` that the entry is removed.
+    `clears` are the codes of conditions of another entry that this verb clears when it goes along. `idle` is what is
+    said when nothing would change, `cannot` what cannot be done while something is unmet.
+    """
+
+    name: ClassVar[str]
+    leads: ClassVar[bool] = False
+    leaves: ClassVar[bool] = False
+    ends: ClassVar[bool] = False
+    clears: ClassVar[tuple[str, ...]] = ()
+    idle: ClassVar[str] = ""
+    cannot: ClassVar[str] = "go out"
+
+    def asks(self, stood: bool) -> str:
+        """The verb of the grant that whoever makes it needs; `stood` says that an edition has been at a stage."""
+        return "release"
+
+    def touches(self, around: Around) -> Sequence[Touched]:
+        """The editions that it works on."""
+        raise NotImplementedError
+
+    def against(self, move: MoveFacts) -> Sequence[Unmet]:
+        """What speaks against it, beside what is unmet already."""
+        return ()
+
+    def step(self, move: MoveFacts) -> Step:
+        """What it does when nothing speaks against it."""
+        raise NotImplementedError
+
+
+VERBS: dict[str, Verb] = {}
+"""All of them by name; the usual one first."""
