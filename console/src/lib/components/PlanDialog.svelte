@@ -4,7 +4,16 @@
   import ShownIn from "./ShownIn.svelte";
   import Trouble from "./Trouble.svelte";
   import Waiting from "./Waiting.svelte";
-  import { api, once, Problem, sure, type Dispatch, type Entry, type DispatchCheck, type WhenAsk } from "../api";
+  import {
+    api,
+    once,
+    Problem,
+    sure,
+    type Dispatch,
+    type Entry,
+    type DispatchCheck,
+    type WhenAsk,
+  } from "../api";
   import { t, when } from "../i18n";
   import { notices } from "../state/notices.svelte";
   import { session } from "../state/session.svelte";
