@@ -11,11 +11,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from hawthorn.core import access, contenttypes, fields, richtext
+from hawthorn.core import access, contenttypes, fields, formats, richtext
 from hawthorn.core.access import Grant, Subject
 from hawthorn.core.errors import BadFile, Invalid
 from hawthorn.core.fields import Field
-from hawthorn.core.formats import xliff2
 from hawthorn.core.merge import merge
 from hawthorn.core.revision import EMPTY
 from hawthorn.core.translation import homecoming, units
@@ -166,7 +165,7 @@ XLIFF = """<?xml version="1.0"?><xliff xmlns="urn:oasis:names:tc:xliff:document:
 
 
 def read_unit(inside: str) -> homecoming.Returned:
-    return xliff2.read(XLIFF.format(inside=inside).encode()).files[0][1][0]
+    return formats.read(XLIFF.format(inside=inside).encode()).files[0][1][0]
 
 
 @pytest.mark.parametrize(
@@ -318,4 +317,4 @@ def test_a_file_that_goes_on_and_on_is_left_early_and_kept_nowhere() -> None:
         (b"<unit>" + b"<segment/>" * 2_000, "without a unit"),
     ):
         with pytest.raises(BadFile, match=says):
-            xliff2.read(Endless(part), 5_000)  # type: ignore[arg-type]
+            formats.USUAL.read(Endless(part), 5_000)  # type: ignore[arg-type]

@@ -8,9 +8,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from hawthorn.core import merge, richtext
+from hawthorn.core import formats, merge, richtext
 from hawthorn.core.errors import BadFile
-from hawthorn.core.formats import xliff2
 from hawthorn.core.revision import EMPTY, Content, snapshot
 from hawthorn.core.translation import homecoming, units
 from hawthorn.core.translation.homecoming import Sent
@@ -27,15 +26,15 @@ SOURCE = content(
 
 def out(source: Content, job: str = "job-1") -> bytes:
     made = units.units_of(LABEL, source, "en")
-    return xliff2.write(
-        xliff2.OutDocument(job, "en", "fr", (xliff2.OutFile("urn:uuid:1", "The lamp", tuple(made)),))
+    return formats.USUAL.write(
+        formats.OutDocument(job, "en", "fr", (formats.OutFile("urn:uuid:1", "The lamp", tuple(made)),))
     )
 
 
 def echoed(data: bytes, change=lambda text: text) -> dict[str, homecoming.Returned]:
     """What a bureau returns that puts the source (changed) into each target."""
     back = {}
-    for unit in xliff2.read(data).files[0][1]:
+    for unit in formats.read(data).files[0][1]:
         segments = tuple(
             replace(s, target=tuple(change(p) if isinstance(p, str) else p for p in s.source))
             for s in unit.segments
@@ -189,18 +188,18 @@ def _with_source(back: dict, key: str, source) -> list:
 )
 def test_hostile_and_broken_files_are_refused(data: bytes, says: str) -> None:
     with pytest.raises(BadFile, match=says):
-        xliff2.read(data)
+        formats.read(data)
 
 
 @given(st.binary(max_size=200))
 def test_no_bytes_make_the_reader_fail_in_any_other_way(data: bytes) -> None:
     with pytest.raises(BadFile):
-        xliff2.read(data)
+        formats.read(data)
 
 
 def test_a_file_of_very_many_wrong_units_is_refused_by_the_first_of_them() -> None:
+    from hawthorn.core import formats
     from hawthorn.core.errors import BadFile
-    from hawthorn.core.formats import xliff2
     from hawthorn.core.translation import homecoming
 
     head = '<xliff xmlns="urn:oasis:names:tc:xliff:document:2.0" version="2.1" srcLang="en" trgLang="fr"><file id="f">'
@@ -209,13 +208,13 @@ def test_a_file_of_very_many_wrong_units_is_refused_by_the_first_of_them() -> No
         unit = '<unit id="u{0}"><segment><source>a</source><target>b</target></segment></unit>'
         return f"{head}{''.join(unit.format(n) for n in range(count))}</file></xliff>".encode()
 
-    found = xliff2.read(file(20_000)).files[0][1]
+    found = formats.read(file(20_000)).files[0][1]
     with pytest.raises(BadFile, match="and 19,995 more") as refused:
         homecoming.verify({}, found, "fr")
     assert len(refused.value.facts["problems"]) == homecoming.NAMED
     assert refused.value.facts["count"] == 20_000
     with pytest.raises(BadFile, match="over 100,000 units"):
-        xliff2.read(file(100_001))
+        formats.read(file(100_001))
 
 
 claims = st.one_of(

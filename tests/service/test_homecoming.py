@@ -8,9 +8,8 @@ from typing import Any
 
 import pytest
 
-from hawthorn.core import richtext
+from hawthorn.core import formats, richtext
 from hawthorn.core.errors import InTheWay, Refused
-from hawthorn.core.formats import xliff2
 from hawthorn.core.translation.homecoming import Returned
 from hawthorn.core.translation.units import Segment
 from hawthorn.operations.content import entries
@@ -58,7 +57,7 @@ def order(house: House, page: str, **more: Any) -> str:
 def home(house: House, job: str, said: str = "French of {}") -> dict[str, int]:
     """The file of a job comes home, each text translated in one way."""
     _, data = house.desk.read(house.who("ida"), lambda v: translation.export(v, job))
-    found = xliff2.read(data)
+    found = formats.read(data)
 
     def done(unit: Returned) -> Returned:
         segments = [
@@ -73,7 +72,7 @@ def home(house: House, job: str, said: str = "French of {}") -> dict[str, int]:
         return Returned(unit.key, tuple(segments))
 
     files = tuple((original, tuple(done(u) for u in some)) for original, some in found.files)
-    back = xliff2.InDocument(found.job, "en", "fr", files)
+    back = formats.InDocument(found.job, "en", "fr", files)
     return house.do("ida", lambda a: translation.come_home(a, job, back))
 
 

@@ -13,9 +13,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 from PIL import Image
 
-from hawthorn.core import numbers
+from hawthorn.core import formats, numbers
 from hawthorn.core.errors import BadFile
-from hawthorn.core.formats import xliff2
 from hawthorn.core.sites import origin
 from tests.service.made import House, serving
 from tests.service.test_limits import token
@@ -154,7 +153,7 @@ def test_an_order_that_is_no_number_is_no_order() -> None:
         '<unit id="u1"><segment><source>a</source><target order="²">b</target></segment></unit></file></xliff>'
     )
     with suppress(BadFile):
-        xliff2.read(file.encode())
+        formats.read(file.encode())
 
 
 @pytest.mark.parametrize(

@@ -7,9 +7,8 @@ from collections.abc import Callable
 from datetime import timedelta
 from typing import Any, TypeVar
 
-from hawthorn.core import timeline
+from hawthorn.core import formats, timeline
 from hawthorn.core.access import Identity
-from hawthorn.core.formats import xliff2
 from hawthorn.core.timeline import SECOND
 from hawthorn.demo import drawing, museum
 from hawthorn.demo.bureau import translate_file
@@ -475,7 +474,7 @@ class Museum:
         self.do("mina", lambda act: translation.come_home(act, job, back))
         free = Order((self.ids["Free entry on the first Sunday"],), ("ja", "de"), "First Sundays", bureau="")
         self.do("mina", lambda act: translation.commission(act, free))
-        assert xliff2.read(back).job == job
+        assert formats.read(back).job == job
 
     def _newest_job(self) -> str:
         with self.desk.db.read() as conn:

@@ -15,10 +15,9 @@ import httpx
 import structlog
 from pydantic import BaseModel, Field, ValidationError
 
+from hawthorn.core import formats
 from hawthorn.core.access import Grant, Identity
 from hawthorn.core.errors import HawthornError
-from hawthorn.core.formats import xliff2
-from hawthorn.core.formats.xliff2 import MEDIA_TYPE
 from hawthorn.core.timeline import SECOND
 from hawthorn.followers import outgoing
 from hawthorn.followers.base import Follower
@@ -141,7 +140,7 @@ class Courier(Follower):
         bureau = self._reader(job)
         try:
             _, data = self.desk.read(bureau, lambda v: translation.export(v, uuid))
-            sent_with = {"Content-Type": MEDIA_TYPE, "Idempotency-Key": row["stable_id"]}
+            sent_with = {"Content-Type": formats.USUAL.media_type, "Idempotency-Key": row["stable_id"]}
             answer, body = self._call(job, "POST", "/jobs", content=data, **sent_with)
             remote = self._taken(answer, body)
         except Exception as error:
@@ -217,7 +216,7 @@ class Courier(Follower):
 
     def _bring_home(self, bureau: Identity, uuid: str, remote: str, data: bytes) -> None:
         try:
-            document = xliff2.read(data)
+            document = formats.read(data)
             self.desk.write(bureau, lambda a: translation.come_home(a, uuid, document))
         except HawthornError as error:
             trouble = f"What came back cannot be used: {error.detail}"

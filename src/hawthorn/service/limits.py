@@ -9,7 +9,7 @@ from collections.abc import Awaitable, Callable
 from starlette.datastructures import Headers
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from hawthorn.core.formats import xliff2
+from hawthorn.core import formats
 from hawthorn.service.stopping import refused
 
 PATIENCE = 30.0
@@ -54,7 +54,7 @@ class Limits:
         # A JSON text is short everywhere, whatever it is sent to.
         json = "json" in headers.get("content-type", "")
         files = path.startswith((*_FILES, _JOBS)) and not json
-        largest = min(self.file, xliff2.LARGEST) if path.startswith(_JOBS) else self.file
+        largest = min(self.file, formats.LARGEST) if path.startswith(_JOBS) else self.file
         most = largest if files else _SMALL if path.startswith(_OPEN) else self.body
         said = headers.get("content-length", "")
         long = not said.isascii() or not said.isdigit() or len(said) > 15 or int(said) > _SMALL

@@ -7,20 +7,18 @@ file that comes home is never trusted.
 
 from __future__ import annotations
 
-import io
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import BinaryIO
 
 from lxml import etree
 
 from hawthorn.core import numbers
 from hawthorn.core.errors import BadFile
+from hawthorn.core.formats.base import MOST_UNITS, Format, InDocument, OutDocument
 from hawthorn.core.richtext import without_controls
 from hawthorn.core.translation.homecoming import Returned
 from hawthorn.core.translation.units import STATES, Part, Parts, Segment, Tag, Unit
 
-MEDIA_TYPE = "application/xliff+xml"
 NS = "urn:oasis:names:tc:xliff:document:2.0"
 MDA = "urn:oasis:names:tc:xliff:metadata:2.0"
 XML = "http://www.w3.org/XML/1998/namespace"
@@ -32,61 +30,43 @@ def _q(name: str) -> str:
 
 _XLIFF, _FILE, _UNIT = _q("xliff"), _q("file"), _q("unit")
 _SEGMENT, _IGNORABLE, _SOURCE, _TARGET = _q("segment"), _q("ignorable"), _q("source"), _q("target")
-LARGEST = 50_000_000
-"""Bytes that a file may have."""
-MOST_UNITS = 100_000
-"""So many units of a file are read."""
 _STEP = 1 << 18
 _LONGEST_IDLE = 100_000
 """So many elements may come before a unit ends."""
 
 
-@dataclass(frozen=True, slots=True)
-class OutFile:
-    """One entry of a job: its `urn:uuid:` address, its title as a note, and its units."""
+class Xliff2(Format):
+    """XLIFF 2.1; files of 2.0 are read too: no entities, no DTD, no network."""
 
-    original: str
-    title: str
-    units: tuple[Unit, ...]
+    name = "xliff-2.1"
+    label = "XLIFF 2.1"
+    media_type = "application/xliff+xml"
+    ending = "xlf"
 
+    def write(self, document: OutDocument) -> bytes:
+        root = etree.Element(_q("xliff"), nsmap={None: NS, "mda": MDA})
+        root.set("version", "2.1")
+        root.set("srcLang", document.source_locale)
+        root.set("trgLang", document.target_locale)
+        for index, file in enumerate(document.files, 1):
+            node = etree.SubElement(root, _q("file"), id=f"f{index}", original=file.original)
+            metadata = etree.SubElement(node, f"{{{MDA}}}metadata")
+            group = etree.SubElement(metadata, f"{{{MDA}}}metaGroup", category="commission")
+            etree.SubElement(group, f"{{{MDA}}}meta", type="job").text = document.job
+            if file.title:
+                notes = etree.SubElement(node, _q("notes"))
+                etree.SubElement(notes, _q("note"), id="n1", category="title").text = without_controls(
+                    file.title
+                )
+            for unit in file.units:
+                _write_unit(node, unit)
+        return bytes(etree.tostring(root, xml_declaration=True, encoding="UTF-8"))
 
-@dataclass(frozen=True, slots=True)
-class OutDocument:
-    """A job as it goes out."""
+    def knows(self, head: bytes) -> bool:
+        return NS.encode() in head or NS.encode("utf-16-le") in head or NS.encode("utf-16-be") in head
 
-    job: str
-    source_locale: str
-    target_locale: str
-    files: tuple[OutFile, ...]
-
-
-@dataclass(frozen=True, slots=True)
-class InDocument:
-    """A file that came back; `job` is empty when the tool dropped the metadata."""
-
-    job: str
-    source_locale: str
-    target_locale: str
-    files: tuple[tuple[str, tuple[Returned, ...]], ...]
-
-
-def write(document: OutDocument) -> bytes:
-    """The document as XLIFF 2.1; equal documents give equal bytes."""
-    root = etree.Element(_q("xliff"), nsmap={None: NS, "mda": MDA})
-    root.set("version", "2.1")
-    root.set("srcLang", document.source_locale)
-    root.set("trgLang", document.target_locale)
-    for index, file in enumerate(document.files, 1):
-        node = etree.SubElement(root, _q("file"), id=f"f{index}", original=file.original)
-        metadata = etree.SubElement(node, f"{{{MDA}}}metadata")
-        group = etree.SubElement(metadata, f"{{{MDA}}}metaGroup", category="commission")
-        etree.SubElement(group, f"{{{MDA}}}meta", type="job").text = document.job
-        if file.title:
-            notes = etree.SubElement(node, _q("notes"))
-            etree.SubElement(notes, _q("note"), id="n1", category="title").text = without_controls(file.title)
-        for unit in file.units:
-            _write_unit(node, unit)
-    return bytes(etree.tostring(root, xml_declaration=True, encoding="UTF-8"))
+    def read(self, file: BinaryIO, most: int = MOST_UNITS) -> InDocument:
+        return _Reading(most).all(file)
 
 
 def _write_unit(file: etree._Element, unit: Unit) -> None:
@@ -132,12 +112,6 @@ def _append(node: etree._Element, text: str) -> None:
         node[-1].tail = (node[-1].tail or "") + text
     else:
         node.text = (node.text or "") + text
-
-
-def read(data: bytes | BinaryIO, most: int = MOST_UNITS) -> InDocument:
-    """Read a file from outside, part by part: no entities, no DTD, no network, and at most so many units; `BadFile` says what
-    is wrong and where."""
-    return _Reading(most).all(io.BytesIO(data) if isinstance(data, bytes) else data)
 
 
 class _Reading:
@@ -307,3 +281,6 @@ def _code_point(text: str) -> str:
         return without_controls(chr(int(text, 16)))
     except (ValueError, OverflowError):
         return ""
+
+
+FORMAT = Xliff2()

@@ -9,12 +9,11 @@ from dataclasses import dataclass, replace
 from datetime import date
 from typing import Any
 
-from hawthorn.core import access, contenttypes, naming, numbers, richtext, slots
+from hawthorn.core import access, contenttypes, formats, naming, numbers, richtext, slots
 from hawthorn.core.access import Subject
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.errors import BadFile, BadTime, FieldProblem, InTheWay, Invalid, NotFound
 from hawthorn.core.fields import kind_of
-from hawthorn.core.formats import xliff2
 from hawthorn.core.revision import EMPTY, Content
 from hawthorn.core.translation import homecoming, units
 from hawthorn.core.translation.homecoming import Returned, Sent
@@ -232,17 +231,17 @@ def readable(view: View, job: sqlite3.Row) -> bool:
     )
 
 
-def export(view: View, uuid: str) -> tuple[str, bytes]:
-    """The job as an XLIFF 2.1 file, with its file name."""
+def export(view: View, uuid: str, written: formats.Format = formats.USUAL) -> tuple[str, bytes]:
+    """The job as a file of a format, with its file name."""
     job = find(view, uuid)
-    files: list[xliff2.OutFile] = []
+    files: list[formats.OutFile] = []
     for part in store.entries(view.conn, job["id"]):
         title = entry_store.title(view.conn, part["entry"])
         mine = tuple(s.unit for s in _sent(view, job, part).values())
-        files.append(xliff2.OutFile(f"urn:uuid:{part['uuid']}", title, mine))
+        files.append(formats.OutFile(f"urn:uuid:{part['uuid']}", title, mine))
     source, target = _codes(job)
-    document = xliff2.OutDocument(job["uuid"], source, target, tuple(files))
-    return f"hawthorn-{job['uuid'][-12:]}-{job['locale']}.xlf", xliff2.write(document)
+    document = formats.OutDocument(job["uuid"], source, target, tuple(files))
+    return f"hawthorn-{job['uuid'][-12:]}-{job['locale']}.{written.ending}", written.write(document)
 
 
 def _codes(job: sqlite3.Row) -> tuple[str, str]:
@@ -263,7 +262,7 @@ def _sent(view: View, job: sqlite3.Row, part: sqlite3.Row) -> dict[str, Sent]:
     }
 
 
-def come_home(act: Act, uuid: str, file: bytes | xliff2.InDocument) -> dict[str, int]:
+def come_home(act: Act, uuid: str, file: bytes | formats.InDocument) -> dict[str, int]:
     """Bring a finished file home: every unit is checked first, then all is merged, or nothing. A file is best read before,
     while nobody waits.
 
@@ -276,7 +275,7 @@ def come_home(act: Act, uuid: str, file: bytes | xliff2.InDocument) -> dict[str,
         raise InTheWay(
             f"This job is {job['state']}.", remedy="Commission what has changed since as a new job."
         )
-    texts = _checked(act, job, xliff2.read(file) if isinstance(file, bytes) else file)
+    texts = _checked(act, job, formats.read(file) if isinstance(file, bytes) else file)
     counts = {"applied": 0, "drifted": 0, "conflict": 0, "gone": 0}
     came = {(u["entry"], u["key"]): u["text"] for u in store.units(act.conn, job["id"]) if u["outcome"]}
     new = False
@@ -296,7 +295,7 @@ def come_home(act: Act, uuid: str, file: bytes | xliff2.InDocument) -> dict[str,
 
 def most_units(job: sqlite3.Row) -> int:
     """How many units a file that comes home may have: those of the job, and room to say which are not of it."""
-    return min(2 * int(job["total"]) + 1_000, xliff2.MOST_UNITS)
+    return min(2 * int(job["total"]) + 1_000, formats.MOST_UNITS)
 
 
 def require_carry(act: View, job: sqlite3.Row) -> None:
@@ -308,7 +307,7 @@ def require_carry(act: View, job: sqlite3.Row) -> None:
         permission.require(act, "commission", about)
 
 
-def _checked(act: Act, job: sqlite3.Row, document: xliff2.InDocument) -> dict[str, dict[str, str]]:
+def _checked(act: Act, job: sqlite3.Row, document: formats.InDocument) -> dict[str, dict[str, str]]:
     if document.job and document.job != job["uuid"]:
         raise BadFile(
             f"This file belongs to another job ({document.job}).",

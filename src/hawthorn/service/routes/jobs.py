@@ -10,9 +10,9 @@ from fastapi import Request, Response
 from starlette.requests import ClientDisconnect
 
 from hawthorn import wire
+from hawthorn.core import formats
 from hawthorn.core.access import Subject
 from hawthorn.core.errors import BadFile
-from hawthorn.core.formats import xliff2
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.search import finding
@@ -116,13 +116,15 @@ def one(id: str, me: Who, desk: AtDesk) -> Answer:
     "/jobs/{id}/file",
     operation_id="fetch_job",
     response_class=Response,
-    responses={200: {"content": {xliff2.MEDIA_TYPE: {"schema": {"type": "string"}}}}, **REFUSALS},
+    responses={200: {"content": {formats.USUAL.media_type: {"schema": {"type": "string"}}}}, **REFUSALS},
 )
 def fetch(id: str, me: Who, desk: AtDesk) -> Response:
     """The job as an XLIFF 2.1 file, to be carried by hand."""
     name, data = desk.read(me, lambda view: translation.export(view, id))
     return Response(
-        data, media_type=xliff2.MEDIA_TYPE, headers={"Content-Disposition": f'attachment; filename="{name}"'}
+        data,
+        media_type=formats.USUAL.media_type,
+        headers={"Content-Disposition": f'attachment; filename="{name}"'},
     )
 
 
@@ -134,7 +136,7 @@ def fetch(id: str, me: Who, desk: AtDesk) -> Response:
     openapi_extra={
         "requestBody": {
             "required": True,
-            "content": {xliff2.MEDIA_TYPE: {"schema": {"type": "string"}, "example": _FINISHED}},
+            "content": {formats.USUAL.media_type: {"schema": {"type": "string"}, "example": _FINISHED}},
         }
     },
 )
@@ -155,7 +157,7 @@ async def bring_home(id: str, me: Who, desk: AtDesk, request: Request) -> Answer
         except ClientDisconnect:
             raise BadFile("The file did not come to its end.", remedy="Send it again.") from None
         file.seek(0)
-        document = await asyncio.to_thread(xliff2.read, cast(BinaryIO, file), most)
+        document = await asyncio.to_thread(formats.read, cast(BinaryIO, file), most)
 
     def do(act: Act) -> Answer:
         counts = translation.come_home(act, id, document)

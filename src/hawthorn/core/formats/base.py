@@ -1,0 +1,70 @@
+"""What a file of translations holds, whatever its format, and what every format answers."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import BinaryIO, ClassVar
+
+from hawthorn.core.translation.homecoming import Returned
+from hawthorn.core.translation.units import Unit
+
+LARGEST = 50_000_000
+"""Bytes that a file may have."""
+MOST_UNITS = 100_000
+"""So many units of a file are read."""
+HEAD = 4_096
+"""So many bytes from its start tell the format of a file."""
+
+
+@dataclass(frozen=True, slots=True)
+class OutFile:
+    """One entry of a job: its `urn:uuid:` address, its title as a note, and its units."""
+
+    original: str
+    title: str
+    units: tuple[Unit, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class OutDocument:
+    """A job as it goes out."""
+
+    job: str
+    source_locale: str
+    target_locale: str
+    files: tuple[OutFile, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class InDocument:
+    """A file that came back; `job` is empty when the tool dropped the metadata."""
+
+    job: str
+    source_locale: str
+    target_locale: str
+    files: tuple[tuple[str, tuple[Returned, ...]], ...]
+
+
+class Format:
+    """A format of files. Each is a module of this package that holds its own as `FORMAT`."""
+
+    name: ClassVar[str]
+    label: ClassVar[str]
+    media_type: ClassVar[str]
+    ending: ClassVar[str]
+
+    def write(self, document: OutDocument) -> bytes:
+        """The document as a file; equal documents give equal bytes."""
+        raise NotImplementedError
+
+    def knows(self, head: bytes) -> bool:
+        """Whether a file that begins like this is written in it."""
+        raise NotImplementedError
+
+    def read(self, file: BinaryIO, most: int = MOST_UNITS) -> InDocument:
+        """Read a file from outside, with at most so many units. Raises `BadFile`, which says what is wrong and where."""
+        raise NotImplementedError
+
+
+FORMATS: dict[str, Format] = {}
+"""All of them by name."""
