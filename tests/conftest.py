@@ -3,23 +3,33 @@
 from __future__ import annotations
 
 import os
+import shutil
 import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import httpx
 import pytest
+from argon2 import PasswordHasher
 from hypothesis import settings
 
 from hawthorn import wire
 from hawthorn.client import Client
 from hawthorn.demo import museum as made_up
 from hawthorn.demo.running import Demo, choose_ports
+from hawthorn.operations.access import logging_in
 
 # Examples are not timed, as the machine may be busy; CI tries the same ones each time, a developer new ones.
 settings.register_profile("ci", deadline=None, derandomize=True)
 settings.register_profile("here", deadline=None)
 settings.load_profile("ci" if os.environ.get("CI") else "here")
+# In memory where there is room: no test takes the power away, and what is killed has written what it confirmed.
+_MEMORY = Path("/dev/shm")
+if _MEMORY.is_dir() and os.access(_MEMORY, os.W_OK) and shutil.disk_usage(_MEMORY).free > 4 << 30:
+    os.environ.setdefault("PYTEST_DEBUG_TEMPROOT", str(_MEMORY))
+REAL_HASHER = logging_in._HASHER
+"""What passwords are hashed with outside of tests, where many people log in."""
+logging_in._HASHER = PasswordHasher(time_cost=1, memory_cost=8, parallelism=1)
 PICTURE_FIELDS = {"kind": "event"}
 
 

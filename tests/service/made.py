@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import tempfile
 import threading
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from functools import cache
 from pathlib import Path
 from typing import Any, TypeVar
 
@@ -38,12 +40,22 @@ class Clock:
         return self.at
 
 
+@cache
+def _begun() -> bytes:
+    """The record file of a house that has just been made; made once and copied for every test."""
+    with tempfile.TemporaryDirectory() as folder:
+        House(Path(folder), Clock(START)).close()
+        return (Path(folder) / "house.sqlite").read_bytes()
+
+
 class House:
     """A record file with a writer, an editor and a managing editor."""
 
     def __init__(self, folder: Path, clock: Clock | None = None) -> None:
         self.clock = clock or Clock()
         self.path = folder / "house.sqlite"
+        if clock is None and not self.path.exists():
+            self.path.write_bytes(_begun())
         self.desk = Desk(Database(self.path), self.clock, first=dispatches.run_due)
         found(self.desk)
         with self.desk.db.read() as conn:

@@ -24,7 +24,7 @@ from hawthorn.operations.runtime.act import Act
 from hawthorn.operations.views import show_log
 from hawthorn.store import files as file_store
 from hawthorn.store import people as store
-from tests.conftest import eventually
+from tests.conftest import REAL_HASHER, eventually
 from tests.service.made import House, serving
 
 HOUR, DAY = 3600 * SECOND, 86400 * SECOND
@@ -56,6 +56,12 @@ def test_passwords_are_kept_as_argon2id_and_tokens_as_hashes(house: House) -> No
         kept = conn.execute("SELECT token_hash FROM session").fetchall()
         assert token not in [r[0] for r in kept]
     assert identify(house, token).handle == "wim"
+
+
+def test_outside_of_tests_a_guess_is_dear() -> None:
+    kept = REAL_HASHER.hash("long enough")
+    assert kept.startswith("$argon2id$v=19$m=12288,t=9,p=1$")
+    assert REAL_HASHER.verify(kept, "long enough")
 
 
 @pytest.mark.parametrize(
