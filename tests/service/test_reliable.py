@@ -490,6 +490,47 @@ def test_whoever_is_slow_or_comes_back_misses_nothing(house: House, monkeypatch:
         eventually(lambda: len([e for e in back.heard() if e["kind"] == "entry.started"]) == 20)
 
 
+def test_who_falls_behind_after_keeping_up_hears_nothing_twice(
+    house: House, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(live, "_MOST_WAITING", 3)
+    with serving(house) as (_, url):
+        ear = Ear(url, token(url, "ida"))
+        house.page("Lamp")
+        eventually(lambda: [e for e in ear.heard() if e["kind"] == "entry.started"])
+        house.do("wim", lambda a: [entries.start(a, "page", "en", {"title": f"Page {n}"}) for n in range(6)])
+        eventually(lambda: len([e for e in ear.heard() if e["kind"] == "entry.started"]) >= 7)
+        last = house.page("Buoy")
+        eventually(lambda: any(last in e["entries"] for e in ear.heard()))
+        ids = [int(line.removeprefix("id: ")) for line in ear.lines if line.startswith("id: ")]
+        assert ids == sorted(set(ids))
+
+
+def test_who_comes_while_it_is_looked_misses_nothing(house: House, monkeypatch: pytest.MonkeyPatch) -> None:
+    looking, free = threading.Event(), threading.Event()
+    free.set()
+    read = house.desk.read
+
+    def slow(identity: Any, look: Any) -> Any:
+        if identity is live._SYSTEM and not free.is_set():
+            looking.set()
+            free.wait(20)
+        return read(identity, look)
+
+    monkeypatch.setattr(house.desk, "read", slow)
+    with serving(house) as (_, url):
+        secret = token(url, "ida")
+        first = Ear(url, secret)
+        time.sleep(0.5)
+        free.clear()
+        house.page("Lamp")
+        assert looking.wait(20)
+        late = Ear(url, secret)
+        page = house.page("Buoy")
+        free.set()
+        eventually(lambda: all(any(page in e["entries"] for e in ear.heard()) for ear in (first, late)))
+
+
 def test_somebody_whose_browser_died_counts_as_gone_without_a_commit(
     house: House, monkeypatch: pytest.MonkeyPatch
 ) -> None:

@@ -75,28 +75,53 @@ class _Stream(EventSourceResponse):
         await send(message)
 
 
+def _seq_of(frame: bytes) -> int | None:
+    """The event of the log that a frame tells, if it tells one."""
+    head = frame[: frame.find(b"\n")]
+    return int(head.removeprefix(b"id: ")) if head.startswith(b"id: ") else None
+
+
 @dataclass(eq=False)
 class _Listener:
+    """Somebody who listens: `after` is the last event that was sent, `upto` the last one that is sent or waits to be."""
+
     audience: Audience
     after: int
+    upto: int = 0
     rung: asyncio.Event = field(default_factory=asyncio.Event)
     waiting: list[bytes] = field(default_factory=list)
     lost: bool = False
     ended: bool = False
     sure_until: float = field(default_factory=lambda: time.monotonic() + _SURE)
 
-    def put(self, frames: Iterable[bytes], upto: int) -> None:
+    def __post_init__(self) -> None:
+        self.upto = self.after
+
+    def put(self, frames: Iterable[bytes], since: int, upto: int) -> None:
+        """Let frames wait, which tell what came after one event and up to another."""
         if self.lost:
             return
+        if self.upto > since:
+            frames = [f for f in frames if (_seq_of(f) or self.upto + 1) > self.upto]
         self.waiting += frames
+        self.upto = max(self.upto, upto)
         if len(self.waiting) > _MOST_WAITING:
-            # Whoever is this slow reads the log by themselves when they come to it, from where they are.
-            self.waiting.clear()
-            self.lost = True
-        elif not self.waiting:
-            self.after = upto
-            return
+            self.lose()
+        elif self.waiting:
+            self.rung.set()
+        else:
+            self.after = self.upto
+
+    def lose(self) -> None:
+        """Whoever is too slow, or was not there, reads the log by themselves when they come to it, from where they are."""
+        self.waiting.clear()
+        self.lost = True
         self.rung.set()
+
+    def take(self) -> bytes:
+        """What waits, to be sent."""
+        frames, self.waiting, self.after = self.waiting, [], self.upto
+        return b"".join(frames)
 
 
 class Hub:
@@ -137,8 +162,7 @@ class Hub:
                     if frames:
                         yield b"".join(frames)
                 if listener.waiting:
-                    frames, listener.waiting = listener.waiting, []
-                    yield b"".join(frames)
+                    yield listener.take()
         finally:
             self._listeners.discard(listener)
             if not self._listeners:
@@ -168,7 +192,7 @@ class Hub:
         except (NotLoggedIn, Refused, NotFound):
             listener.ended, listener.lost = True, False
             return []
-        listener.after = found.upto
+        listener.after = listener.upto = found.upto
         listener.lost = found.upto < max(upto, self._seq) and found.upto > start
         return frames
 
@@ -246,7 +270,10 @@ class Hub:
         found, ends, told = await asyncio.to_thread(
             self.desk.read, _SYSTEM, lambda v: self._read(v, topics, listeners)
         )
-        self._seq = found.upto
+        since, self._seq = self._seq, found.upto
+        for one in self._listeners.difference(listeners):
+            # They came while it was looked, and would hear of nothing that happened meanwhile.
+            one.lose()
         if ends is not None and self._loop is not None:
             if self._lapse is not None:
                 self._lapse.cancel()
@@ -258,7 +285,7 @@ class Hub:
                 listener.ended = True
                 listener.rung.set()
             else:
-                listener.put(frames, found.upto)
+                listener.put(frames, since, found.upto)
             if n % _AT_ONCE == _AT_ONCE - 1:
                 # Whoever asks something meanwhile is answered in between.
                 await asyncio.sleep(0)
