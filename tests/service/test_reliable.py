@@ -512,7 +512,7 @@ def test_who_comes_while_it_is_looked_misses_nothing(house: House, monkeypatch: 
     read = house.desk.read
 
     def slow(identity: Any, look: Any) -> Any:
-        if identity is live._SYSTEM and not free.is_set():
+        if identity is live._SYSTEM and not free.is_set() and not looking.is_set():
             looking.set()
             free.wait(20)
         return read(identity, look)
@@ -529,6 +529,21 @@ def test_who_comes_while_it_is_looked_misses_nothing(house: House, monkeypatch: 
         page = house.page("Buoy")
         free.set()
         eventually(lambda: all(any(page in e["entries"] for e in ear.heard()) for ear in (first, late)))
+
+
+def test_who_begins_to_listen_hears_nothing_from_before(
+    house: House, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(live, "GATHERS", 0.6)
+    with serving(house) as (_, url):
+        secret = token(url, "ida")
+        first = Ear(url, secret)
+        before = house.page("Lamp")
+        late = Ear(url, secret)
+        after = house.page("Buoy")
+        eventually(lambda: all(any(after in e["entries"] for e in ear.heard()) for ear in (first, late)))
+        assert any(before in e["entries"] for e in first.heard())
+        assert not any(before in e["entries"] for e in late.heard())
 
 
 def test_somebody_whose_browser_died_counts_as_gone_without_a_commit(

@@ -148,7 +148,10 @@ class Hub:
 
     async def _follow(self, audience: Audience, after: int | None) -> AsyncIterator[bytes]:
         await self._start()
-        listener = _Listener(audience, self._seq if after is None else after)
+        if after is None:
+            # From now on, and not from when it was last looked.
+            after = await asyncio.to_thread(self.desk.read, _SYSTEM, lambda view: events.last(view.conn)[0])
+        listener = _Listener(audience, after)
         listener.lost = listener.after < self._seq
         listener.rung.set()
         self._listeners.add(listener)
