@@ -186,3 +186,20 @@ def planned_for(conn: sqlite3.Connection, editions: Iterable[int]) -> list[sqlit
         "WHERE p.state = 'planned' ORDER BY p.instant, p.id",
         (json.dumps(list(editions)),),
     ).fetchall()
+
+
+def entries(conn: sqlite3.Connection, id: int) -> list[int]:
+    """The entries that a dispatch moves."""
+    rows = conn.execute(
+        "SELECT DISTINCT d.entry FROM move m JOIN edition d ON d.id = m.edition WHERE m.dispatch = ?", (id,)
+    ).fetchall()
+    return sorted(row[0] for row in rows)
+
+
+def items(conn: sqlite3.Connection, id: int, most: int) -> list[sqlite3.Row]:
+    """The first moves of a dispatch, with what each moves: verb, locale, entry (UUID), revision and title."""
+    return conn.execute(
+        "SELECT m.verb, d.locale, e.uuid, m.revision, coalesce(s.title, '') FROM move m JOIN edition d ON d.id = m.edition "
+        "JOIN entry e ON e.id = d.entry LEFT JOIN summary s ON s.edition = d.id WHERE m.dispatch = ? ORDER BY m.ord LIMIT ?",
+        (id, most),
+    ).fetchall()

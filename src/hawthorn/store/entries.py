@@ -343,3 +343,39 @@ def use_files(conn: sqlite3.Connection, revision: int, uses: Iterable[tuple[str,
         "INSERT OR IGNORE INTO file_use (sha256, revision, focus) VALUES (?, ?, ?)",
         [(digest, revision, focus) for digest, focus in uses],
     )
+
+
+def of_editions(conn: sqlite3.Connection, editions: Iterable[int]) -> dict[int, tuple[int, str]]:
+    """The entry and the locale of each edition."""
+    rows = conn.execute(
+        "SELECT d.id, d.entry, d.locale FROM json_each(?) j JOIN edition d ON d.id = j.value",
+        (json.dumps(sorted(editions)),),
+    ).fetchall()
+    return {row[0]: (row[1], row[2]) for row in rows}
+
+
+def placed_below(conn: sqlite3.Connection, uuid: str, most: int = 50) -> list[sqlite3.Row]:
+    """What is placed below an entry in its draft, as far as it is there."""
+    return conn.execute(
+        "SELECT e.uuid, e.id FROM entry me JOIN placed p ON p.parent = me.id AND p.stage = 1 AND p.until IS NULL "
+        "JOIN entry e ON e.id = p.entry AND e.removed_at IS NULL WHERE me.uuid = ? LIMIT ?",
+        (uuid, most),
+    ).fetchall()
+
+
+def there(conn: sqlite3.Connection, uuids: Iterable[str]) -> set[str]:
+    """Which of some entries are there, and not removed."""
+    rows = conn.execute(
+        "SELECT e.uuid FROM json_each(?) j JOIN entry e ON e.uuid = j.value AND e.removed_at IS NULL",
+        (json.dumps(sorted(uuids)),),
+    ).fetchall()
+    return {row[0] for row in rows}
+
+
+def types_of(conn: sqlite3.Connection, entries: Iterable[int]) -> list[str]:
+    """The types of entries, each once, in order."""
+    rows = conn.execute(
+        "SELECT DISTINCT e.type FROM json_each(?) j JOIN entry e ON e.id = j.value",
+        (json.dumps(list(entries)),),
+    ).fetchall()
+    return sorted(row[0] for row in rows)

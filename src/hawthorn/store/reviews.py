@@ -189,3 +189,30 @@ def sent_back_to(conn: sqlite3.Connection, actor: int) -> list[sqlite3.Row]:
         "AND s.id = (SELECT max(id) FROM submission x WHERE x.edition = s.edition) ORDER BY s.decided_at DESC LIMIT 100",
         (actor,),
     ).fetchall()
+
+
+def wait_again(conn: sqlite3.Connection, id: int) -> None:
+    """Let a submission that was decided wait once more."""
+    conn.execute("UPDATE submission SET outcome = NULL WHERE id = ?", (id,))
+
+
+def waiting_at(conn: sqlite3.Connection, stage: int) -> list[sqlite3.Row]:
+    """What waits to go on from a stage: edition, entry and locale."""
+    return conn.execute(
+        "SELECT s.edition, d.entry, d.locale FROM submission s JOIN edition d ON d.id = s.edition "
+        "JOIN entry e ON e.id = d.entry WHERE s.outcome IS NULL AND s.stage = ? AND d.locale <> '*'",
+        (stage,),
+    ).fetchall()
+
+
+_BETWEEN = """
+SELECT DISTINCT d.id AS edition, d.locale, x.stage, e.id AS entry, e.type, e.source_locale, e.section FROM (
+  SELECT edition, stage FROM standing WHERE until IS NULL UNION SELECT edition, stage FROM submission WHERE outcome IS NULL
+) x JOIN edition d ON d.id = x.edition JOIN entry e ON e.id = d.entry AND e.removed_at IS NULL
+JOIN stage g ON g.id = x.stage AND g.rung > 0 AND g.name <> 'release'
+"""
+
+
+def between(conn: sqlite3.Connection) -> list[sqlite3.Row]:
+    """What stands or waits at a stage between draft and release."""
+    return conn.execute(_BETWEEN).fetchall()

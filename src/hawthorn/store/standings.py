@@ -262,3 +262,40 @@ def note_changes(
         "INSERT OR IGNORE INTO change (stage, target, facet, seq, since) VALUES (?, ?, ?, ?, ?)",
         [(stage, target, facet, seq, since) for stage, target, facet in changes],
     )
+
+
+def stood(conn: sqlite3.Connection, entry: int) -> bool:
+    """Whether anything of an entry ever stood at a stage."""
+    row = conn.execute(
+        "SELECT 1 FROM edition d JOIN standing s ON s.edition = d.id WHERE d.entry = ? LIMIT 1", (entry,)
+    ).fetchone()
+    return row is not None
+
+
+def where(conn: sqlite3.Connection, ids: Iterable[int]) -> list[tuple[int, int, int]]:
+    """The stage, entry and edition of each standing."""
+    rows = conn.execute(
+        "SELECT s.stage, d.entry, d.id FROM json_each(?) j JOIN standing s ON s.id = j.value "
+        "JOIN edition d ON d.id = s.edition",
+        (json.dumps(list(ids)),),
+    ).fetchall()
+    return [(row[0], row[1], row[2]) for row in rows]
+
+
+def entries_at(conn: sqlite3.Connection, entries: Iterable[int], stage: int) -> list[sqlite3.Row]:
+    """Which of some entries have an edition at a stage, with their types."""
+    return conn.execute(
+        "SELECT DISTINCT e.id, e.type FROM json_each(?) j JOIN entry e ON e.id = j.value JOIN edition d ON d.entry = e.id "
+        "AND d.locale <> '*' JOIN standing s ON s.edition = d.id AND s.stage = ? AND s.until IS NULL",
+        (json.dumps(list(entries)), stage),
+    ).fetchall()
+
+
+def texts_at(conn: sqlite3.Connection, entries: Iterable[int], stage: int) -> list[sqlite3.Row]:
+    """The values of the editions of some entries that stand at a stage."""
+    return conn.execute(
+        "SELECT d.entry, d.locale, e.type, r.fields FROM json_each(?) j JOIN edition d ON d.entry = j.value "
+        "JOIN entry e ON e.id = d.entry JOIN standing s ON s.edition = d.id AND s.stage = ? AND s.until IS NULL "
+        "JOIN revision r ON r.id = s.revision WHERE d.locale <> '*'",
+        (json.dumps(list(entries)), stage),
+    ).fetchall()

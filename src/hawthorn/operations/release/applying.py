@@ -12,8 +12,8 @@ from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.dispatch import Plan
 from hawthorn.core.outline import natural
 from hawthorn.core.timeline import day_or_instant
-from hawthorn.operations.release import facts
-from hawthorn.operations.runtime.act import Act, View
+from hawthorn.operations.release import placing
+from hawthorn.operations.runtime.act import Act
 from hawthorn.operations.search import indexing
 from hawthorn.store import entries as entry_store
 from hawthorn.store import standings
@@ -22,7 +22,7 @@ from hawthorn.store.standings import DRAFT, RELEASE
 
 def apply(act: Act, plan: Plan, since: int, dispatch: int | None) -> None:
     """Close and open standings at an instant; closings come first, so that moves may swap."""
-    closing = _of_standings(act, plan.closings)
+    closing = standings.where(act.conn, plan.closings)
     standings.close(act.conn, plan.closings, since, dispatch)
     standings.open_all(
         act.conn, ((o.edition, o.stage, o.revision) for o in plan.openings), since, act.now, dispatch
@@ -32,9 +32,9 @@ def apply(act: Act, plan: Plan, since: int, dispatch: int | None) -> None:
     by_stage: dict[int, set[int]] = {}
     for stage, entry, _ in closing:
         by_stage.setdefault(stage, set()).add(entry)
-    entries = _entries_of_editions(act, {o.edition for o in plan.openings})
+    entries = entry_store.of_editions(act.conn, {o.edition for o in plan.openings})
     for opening in plan.openings:
-        by_stage.setdefault(opening.stage, set()).add(entries[opening.edition])
+        by_stage.setdefault(opening.stage, set()).add(entries[opening.edition][0])
     for stage, changed in sorted(by_stage.items()):
         settle_stage(act, sorted(changed), stage, since)
     moved = entry_store.behind(act.conn, {e for changed in by_stage.values() for e in changed})
@@ -48,12 +48,12 @@ def settle_stage(act: Act, entries: Sequence[int], stage: int, since: int) -> No
     standings.relist(act.conn, entries, stage, since)
     standings.list_as(act.conn, stage, _shown_as(act, entries, stage), since)
     changes = [(stage, entry, "out") for entry in entries]
-    places = facts.places_of(act, set(entries), stage, {}, [])
+    places = placing.places_of(act, set(entries), stage, {}, [])
     _settle_places(act, entries, places, stage, since)
     if stage == RELEASE:
         moved = _settle_addresses(act, entries, places, stage, since)
         changes += [(stage, entry, "address") for entry in sorted(moved)]
-        changes += [(stage, 0, f"list:{type}") for type in _types_of(act, entries)]
+        changes += [(stage, 0, f"list:{type}") for type in entry_store.types_of(act.conn, entries)]
     standings.note_changes(act.conn, changes, act.next_seq, since)
 
 
@@ -109,23 +109,11 @@ def _shown_of(
     return out
 
 
-def _types_of(view: View, entries: Sequence[int]) -> list[str]:
-    rows = view.conn.execute(
-        "SELECT DISTINCT e.type FROM json_each(?) j JOIN entry e ON e.id = j.value",
-        (json.dumps(list(entries)),),
-    ).fetchall()
-    return sorted(row[0] for row in rows)
-
-
 def _settle_places(
     act: Act, entries: Sequence[int], places: dict[int, tuple[int, str]], stage: int, since: int
 ) -> None:
     """Placements at a stage: of entries of which an edition stands there, where the common edition there puts them."""
-    rows = act.conn.execute(
-        "SELECT DISTINCT e.id, e.type FROM json_each(?) j JOIN entry e ON e.id = j.value JOIN edition d ON d.entry = e.id "
-        "AND d.locale <> '*' JOIN standing s ON s.edition = d.id AND s.stage = ? AND s.until IS NULL",
-        (json.dumps(list(entries)), stage),
-    ).fetchall()
+    rows = standings.entries_at(act.conn, entries, stage)
     kinds = act.setup.types
     # Before release, an entry whose shared fields stand higher up is placed as they are there.
     wanted = {
@@ -140,13 +128,7 @@ def _settle_addresses(
     act: Act, entries: Sequence[int], places: dict[int, tuple[int, str]], stage: int, since: int
 ) -> set[int]:
     wanted: dict[tuple[int, str], tuple[int, str]] = {}
-    rows = act.conn.execute(
-        "SELECT d.entry, d.locale, e.type, r.fields FROM json_each(?) j JOIN edition d ON d.entry = j.value "
-        "JOIN entry e ON e.id = d.entry JOIN standing s ON s.edition = d.id AND s.stage = ? AND s.until IS NULL "
-        "JOIN revision r ON r.id = s.revision WHERE d.locale <> '*'",
-        (json.dumps(list(entries)), stage),
-    ).fetchall()
-    for row in rows:
+    for row in standings.texts_at(act.conn, entries, stage):
         slug = act.setup.types[row["type"]].slug
         if slug:
             value = json.loads(row["fields"]).get(slug.name)
@@ -159,21 +141,3 @@ def draft_address(act: Act, entry: int, locales: dict[str, str | None], parent: 
     """Keep where a draft would be found; drafts may share an address."""
     wanted = {(entry, locale): (parent, slug) for locale, slug in locales.items() if slug}
     standings.readdress(act.conn, wanted, [entry], DRAFT, act.now)
-
-
-def _of_standings(view: View, ids: Iterable[int]) -> list[tuple[int, int, int]]:
-    """The stage, entry and edition of each standing."""
-    rows = view.conn.execute(
-        "SELECT s.stage, d.entry, d.id FROM json_each(?) j JOIN standing s ON s.id = j.value "
-        "JOIN edition d ON d.id = s.edition",
-        (json.dumps(list(ids)),),
-    ).fetchall()
-    return [(row[0], row[1], row[2]) for row in rows]
-
-
-def _entries_of_editions(view: View, ids: Iterable[int]) -> dict[int, int]:
-    rows = view.conn.execute(
-        "SELECT d.id, d.entry FROM json_each(?) j JOIN edition d ON d.id = j.value",
-        (json.dumps(sorted(ids)),),
-    ).fetchall()
-    return {row[0]: row[1] for row in rows}

@@ -2,20 +2,17 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Mapping, Sequence
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from hawthorn.core import contenttypes, fields, moves, richtext, slots
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.translation import units
+from hawthorn.operations.release.items import EditionFacts, ReleaseItem
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import entries as store
-from hawthorn.store import standings
+from hawthorn.store import gates, standings
 from hawthorn.store.standings import RELEASE
-
-if TYPE_CHECKING:
-    from hawthorn.operations.release.facts import EditionFacts, ReleaseItem
 
 
 class Checked:
@@ -30,29 +27,15 @@ class Checked:
         instant: int,
     ) -> None:
         self.view, self.facts, self.referred = view, facts, referred
-        gates = [s.gate for w in view.setup.workflows.values() for s in w.stages]
-        self.asked = {name for gate in gates for name in gate.checks}
-        self.own = any(gate.own for gate in gates)
+        asking = [s.gate for w in view.setup.workflows.values() for s in w.stages]
+        self.asked = {name for gate in asking for name in gate.checks}
+        self.own = any(gate.own for gate in asking)
         self.going = {(facts[g.edition].entry, facts[g.edition].locale): g for g in going}
-        self.ending = self._ending(going, instant) if "end" in self.asked else set()
-        self.there = self._there() if "links" in self.asked else set()
-
-    def _ending(self, going: Sequence[ReleaseItem], instant: int) -> set[int]:
-        rows = self.view.conn.execute(
-            "SELECT DISTINCT m.edition FROM json_each(?) j JOIN move m ON m.edition = j.value "
-            "AND m.verb IN (SELECT value FROM json_each(?)) "
-            "JOIN dispatch p ON p.id = m.dispatch AND p.state = 'planned' AND p.instant > ?",
-            (json.dumps([g.edition for g in going]), json.dumps(moves.LEAVING), instant),
-        ).fetchall()
-        return {row[0] for row in rows}
-
-    def _there(self) -> set[str]:
-        wanted = sorted(set().union(*self.referred.values()))
-        rows = self.view.conn.execute(
-            "SELECT e.uuid FROM json_each(?) j JOIN entry e ON e.uuid = j.value AND e.removed_at IS NULL",
-            (json.dumps(wanted),),
-        ).fetchall()
-        return {row[0] for row in rows}
+        ids = [g.edition for g in going]
+        asks_end = "end" in self.asked
+        self.ending = gates.moved_after(view.conn, ids, moves.LEAVING, instant) if asks_end else set()
+        every = set[str]().union(*referred.values())
+        self.there = store.there(view.conn, every) if "links" in self.asked else set()
 
     def broken(self, g: ReleaseItem) -> tuple[tuple[str, str], ...]:
         """The entries that a text refers to and that are not there any more, with the field's label."""

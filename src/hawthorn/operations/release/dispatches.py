@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import sqlite3
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass, field, replace
@@ -18,11 +17,11 @@ from hawthorn.core.moves import MoveFacts
 from hawthorn.core.timeline import PlannedTime
 from hawthorn.core.workflow import Candidate, Unmet, Workflow, unmet
 from hawthorn.operations.access import permission
-from hawthorn.operations.release import applying, facts, workflows
-from hawthorn.operations.release.facts import ReleaseItem
+from hawthorn.operations.release import applying, facts, placing, workflows
+from hawthorn.operations.release.items import EditionFacts, ReleaseItem
 from hawthorn.operations.runtime.act import CLOCKWORK, Act, View, new_uuid
 from hawthorn.store import dispatches as store
-from hawthorn.store import entries, failing, search, standings
+from hawthorn.store import entries, failing, gates, search, standings
 
 log = structlog.get_logger(__name__)
 
@@ -146,22 +145,13 @@ def check(
         entry = entries.entry(view.conn, line.uuid)
         assert entry is not None
         about = permission.subject(view, entry, line.locale, view.setup.stage_names[line.stage])
-        verb = line.does.asks(_stood(view, entry["id"]))
+        verb = line.does.asks(standings.stood(view.conn, entry["id"]))
         if asking:
             permission.require(view, verb, about)
         elif not permission.may(view, verb, about):
             # Whoever only looks is told that they may not do it, with who may.
             line.unmet.append(Unmet("refused", permission.refusal(view, verb, about).detail, "", verb))
     return DispatchCheck(lines, needs, _warnings(view, lines))
-
-
-def _stood(view: View, entry: int) -> bool:
-    return (
-        view.conn.execute(
-            "SELECT 1 FROM edition d JOIN standing s ON s.edition = d.id WHERE d.entry = ? LIMIT 1", (entry,)
-        ).fetchone()
-        is not None
-    )
 
 
 def _lines_for(view: View, request: MoveRequest, lines: list[Line], along: bool) -> None:
@@ -240,7 +230,7 @@ def plan_lines(view: View, lines: Sequence[Line], instant: int, *, planning: boo
     ]
     about = facts.of_editions(view, leading)
     also = _planned_out(view, instant)
-    gates = facts.candidates(view, leading, about, at=instant, also_out=also, planning=planning)
+    asked = facts.candidates(view, leading, about, at=instant, also_out=also, planning=planning)
     stand = standings.now_at(view.conn, [x.edition for x in lines])
     ending = {x.uuid for x in lines if x.does.ends}
     left = _left_below(view, lines)
@@ -251,7 +241,7 @@ def plan_lines(view: View, lines: Sequence[Line], instant: int, *, planning: boo
         move = MoveFacts(n, line.verb, line.edition, line.stage, line.revision, line.title, here)
         known = about.get(line.edition)
         if known is not None and line.revision is not None:
-            move = _leading(view, line, move, known, _flow(view, flows, known), gates[line.edition])
+            move = _leading(view, line, move, known, _flow(view, flows, known), asked[line.edition])
         elif line.does.ends:
             move = replace(move, unmet=(*_referrers(view, line, ending), *left.get(n, ())))
         elif line.does.leaves:
@@ -265,7 +255,7 @@ def plan_lines(view: View, lines: Sequence[Line], instant: int, *, planning: boo
 
 
 def _leading(
-    view: View, line: Line, move: MoveFacts, known: facts.EditionFacts, flow: Workflow, gate: Candidate
+    view: View, line: Line, move: MoveFacts, known: EditionFacts, flow: Workflow, gate: Candidate
 ) -> MoveFacts:
     """A move that brings a revision, with what its gate asks of it; what stands there already passed it."""
     if known.removed:
@@ -282,7 +272,7 @@ def _leading(
     )
 
 
-def _flow(view: View, known: dict[tuple[Any, ...], Workflow], about: facts.EditionFacts) -> Workflow:
+def _flow(view: View, known: dict[tuple[Any, ...], Workflow], about: EditionFacts) -> Workflow:
     """The workflow of an edition, asked once for all of a kind."""
     key = (about.type, about.source_locale, about.section, about.locale)
     if key not in known:
@@ -296,12 +286,7 @@ def _referrers(view: View, line: Line, removing: set[str]) -> list[Unmet]:
     if line.locale != COMMON:
         return []
     found = {r["uuid"]: r for r in entries.referring(view.conn, line.uuid) if r["uuid"] not in removing}
-    below = view.conn.execute(
-        "SELECT e.uuid, e.id "
-        "FROM entry me JOIN placed p ON p.parent = me.id AND p.stage = 1 AND p.until IS NULL "
-        "JOIN entry e ON e.id = p.entry AND e.removed_at IS NULL WHERE me.uuid = ? LIMIT 50",
-        (line.uuid,),
-    ).fetchall()
+    below = entries.placed_below(view.conn, line.uuid)
     out = [
         Unmet(
             "referred-to",
@@ -327,18 +312,14 @@ def _left_below(view: View, lines: Sequence[Line]) -> dict[int, list[Unmet]]:
     """What would be left without an address below pages that leave, by the place of the line of each."""
     if not any(x.does.leaves for x in lines):
         return {}
-    rows = view.conn.execute(
-        "SELECT d.id, d.entry, d.locale FROM json_each(?) j JOIN edition d ON d.id = j.value",
-        (json.dumps([x.edition for x in lines]),),
-    ).fetchall()
-    own = {row["id"]: (row["entry"], row["locale"]) for row in rows}
+    own = entries.of_editions(view.conn, [x.edition for x in lines])
     leaving = {own[x.edition] for x in lines if x.does.leaves and x.locale != COMMON}
     coming: dict[int, set[str]] = {}
     for x in lines:
         if x.does.leads:
             coming.setdefault(own[x.edition][0], set()).add(x.locale)
     moved = {entry for entry, locales in coming.items() if COMMON in locales}
-    found = facts.left_below(view, leaving, coming, moved)
+    found = placing.left_below(view, leaving, coming, moved)
     out: dict[int, list[Unmet]] = {}
     for n, line in enumerate(lines):
         entry, locale = own[line.edition]
@@ -356,12 +337,7 @@ def _left_below(view: View, lines: Sequence[Line]) -> dict[int, list[Unmet]]:
 
 def _planned_out(view: View, instant: int) -> set[int]:
     """Entries that dispatches planned before an instant will have released by then."""
-    rows = view.conn.execute(
-        "SELECT DISTINCT d.entry FROM dispatch p JOIN move m ON m.dispatch = p.id AND m.verb IN (SELECT value FROM json_each(?)) "
-        "JOIN edition d ON d.id = m.edition WHERE p.state = 'planned' AND p.instant <= ?",
-        (json.dumps(moves.LEADING), instant),
-    ).fetchall()
-    return {row[0] for row in rows}
+    return {entry for entry, _ in gates.moved_by(view.conn, moves.LEADING, instant)}
 
 
 def _needs(view: View, lines: Sequence[Line]) -> list[dict[str, str]]:
@@ -590,23 +566,13 @@ def _go(act: Act, id: int, instant: int) -> None:
 
 
 def _about(view: View, id: int) -> list[int]:
-    return sorted(
-        row[0]
-        for row in view.conn.execute(
-            "SELECT DISTINCT d.entry FROM move m JOIN edition d ON d.id = m.edition WHERE m.dispatch = ?",
-            (id,),
-        ).fetchall()
-    )
+    return store.entries(view.conn, id)
 
 
 def _payload(view: View, id: int) -> dict[str, Any]:
     """What an event says of a dispatch: its moves as items, up to a thousand of them."""
     row = store.by_id(view.conn, id)
-    items = view.conn.execute(
-        "SELECT m.verb, d.locale, e.uuid, m.revision, coalesce(s.title, '') FROM move m JOIN edition d ON d.id = m.edition "
-        "JOIN entry e ON e.id = d.entry LEFT JOIN summary s ON s.edition = d.id WHERE m.dispatch = ? ORDER BY m.ord LIMIT 1000",
-        (id,),
-    ).fetchall()
+    items = store.items(view.conn, id, 1000)
     return {
         "dispatch": row["uuid"],
         "name": row["name"],

@@ -12,7 +12,7 @@ from hawthorn.core.errors import FieldProblem, GateUnmet, InTheWay, Invalid, Not
 from hawthorn.core.workflow import Candidate, Stage, Unmet, Workflow, asked, counting, sign_offs_unmet, unmet
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import applying, dispatches, facts, workflows
-from hawthorn.operations.release.facts import ReleaseItem
+from hawthorn.operations.release.items import ReleaseItem
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.store import entries, people, reviews, standings
 
@@ -382,7 +382,7 @@ def send_back(act: Act, uuid: str, locale: str, reason: str) -> None:
         raise Invalid([FieldProblem("reason", "say why, so that the writer knows what to mend")])
     waiting = reviews.waiting(act.conn, edition["id"])
     if waiting is None and (waiting := _signed_and_standing(act, edition)) is not None:
-        act.conn.execute("UPDATE submission SET outcome = NULL WHERE id = ?", (waiting["id"],))
+        reviews.wait_again(act.conn, waiting["id"])
     if waiting is None:
         raise InTheWay("Nothing of it is in review.", remedy="Look at what waits under In hand.")
     stage = flow.stage(waiting["stage_name"])

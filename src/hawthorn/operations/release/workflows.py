@@ -209,21 +209,13 @@ def _apply(act: Act, moved: Sequence[_Displaced], label: str) -> None:
         )
 
 
-_BETWEEN = """
-SELECT DISTINCT d.id AS edition, d.locale, x.stage, e.id AS entry, e.type, e.source_locale, e.section FROM (
-  SELECT edition, stage FROM standing WHERE until IS NULL UNION SELECT edition, stage FROM submission WHERE outcome IS NULL
-) x JOIN edition d ON d.id = x.edition JOIN entry e ON e.id = d.entry AND e.removed_at IS NULL
-JOIN stage g ON g.id = x.stage AND g.rung > 0 AND g.name <> 'release'
-"""
-
-
 def _displaced(view: View, setup: Setup) -> list[_Displaced]:
     """What stands or waits, between draft and release, at a stage that its workflow will not have under a set-up."""
     then = View(view.conn, view.identity, view.now, setup)
     flows: dict[tuple[Any, ...], Workflow] = {}
     out: list[_Displaced] = []
     rungs = {name: row["rung"] for name, row in store.stages(view.conn).items()}
-    for row in view.conn.execute(_BETWEEN).fetchall():
+    for row in reviews.between(view.conn):
         key = (row["type"], row["locale"], row["source_locale"], row["section"])
         if key not in flows:
             flows[key] = of(then, row, row["locale"])
@@ -268,11 +260,7 @@ def _gates(view: View, before: Workflow, made: Workflow) -> list[Effect]:
         if was[stage.name].gate == stage.gate:
             continue
         id = view.setup.stages.get(below.name, 0)
-        rows = view.conn.execute(
-            "SELECT s.edition, d.entry, d.locale FROM submission s JOIN edition d ON d.id = s.edition "
-            "JOIN entry e ON e.id = d.entry WHERE s.outcome IS NULL AND s.stage = ? AND d.locale <> '*'",
-            (id,),
-        ).fetchall()
+        rows = reviews.waiting_at(view.conn, id)
         mine = [
             _Displaced(r["edition"], r["entry"], r["locale"], id, None)
             for r in rows

@@ -13,7 +13,7 @@ from hawthorn.core.workflow import Candidate, Stage, Unmet, Workflow
 from hawthorn.operations.access import permission
 from hawthorn.operations.collaboration import assignments
 from hawthorn.operations.release import dispatches, facts, review
-from hawthorn.operations.release.facts import ReleaseItem
+from hawthorn.operations.release.items import ReleaseItem
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import entries as store
 from hawthorn.store import reviews, standings, talk

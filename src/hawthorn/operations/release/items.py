@@ -1,0 +1,68 @@
+"""What goes: a revision of an edition, with what stands of it now and where its text comes from."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from hawthorn.core import revision
+from hawthorn.core.contenttypes import ContentType
+from hawthorn.core.timeline import Standing
+from hawthorn.store.standings import RELEASE
+
+
+@dataclass(frozen=True, slots=True)
+class ReleaseItem:
+    """One revision of one edition that is to stand at a stage."""
+
+    edition: int
+    revision: int
+    stage: int
+
+
+@dataclass(slots=True)
+class EditionFacts:
+    """An edition, what stands of it now, and the values that would go."""
+
+    edition: int
+    entry: int
+    uuid: str
+    type: str
+    locale: str
+    source_locale: str
+    section: int | None
+    title: str
+    kind: ContentType
+    values: Mapping[str, Any]
+    type_version: int
+    standings: Mapping[int, Standing]
+    parents: Mapping[int, tuple[int, ...]]
+    authors: Mapping[int, int]
+    removed: bool = False
+
+    def descends(self, revision_id: int, stage: int) -> bool:
+        """Whether a revision comes from what stands at a stage."""
+        current = self.standings.get(stage)
+        return current is None or revision.descends(self._up, revision_id, current.revision)
+
+    def holding_ancestors(
+        self, revision_id: int, below_rung: int, rungs: Mapping[int, int]
+    ) -> tuple[int, ...]:
+        """The stages below a rung where an ancestor of the revision (or itself) stands."""
+        return tuple(
+            stage
+            for stage, standing in self.standings.items()
+            if rungs[stage] < below_rung and revision.descends(self._up, revision_id, standing.revision)
+        )
+
+    def written_by(self, revision_id: int) -> frozenset[int]:
+        """Who changed the text since what is out."""
+        out = self.standings.get(RELEASE)
+        fresh = revision.ancestors(self._up, revision_id)
+        if out is not None:
+            fresh -= revision.ancestors(self._up, out.revision)
+        return frozenset(self.authors[r] for r in fresh if r in self.authors)
+
+    def _up(self, id: int) -> tuple[int, ...]:
+        return self.parents.get(id, ())

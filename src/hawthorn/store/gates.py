@@ -1,0 +1,186 @@
+"""What gates look at, asked for many editions at once: values, ancestry, what is shown, addresses and places."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from collections.abc import Collection, Iterable, Sequence
+
+Row = sqlite3.Row
+
+
+def editions(conn: sqlite3.Connection, ids: Iterable[int]) -> list[Row]:
+    """Editions with their entries and titles."""
+    return conn.execute(
+        "SELECT d.id, d.locale, e.id AS entry, e.uuid, e.type, e.source_locale, e.section, e.removed_at, "
+        "coalesce(s.title, '') AS title FROM json_each(?) j JOIN edition d ON d.id = j.value "
+        "JOIN entry e ON e.id = d.entry LEFT JOIN summary s ON s.edition = d.id",
+        (json.dumps(list(ids)),),
+    ).fetchall()
+
+
+def values(conn: sqlite3.Connection, revisions: Iterable[int]) -> dict[int, tuple[str, int]]:
+    """The fields of revisions as JSON, and the version of the type that they were written in."""
+    rows = conn.execute(
+        "SELECT r.id, r.fields, r.type_version FROM json_each(?) j JOIN revision r ON r.id = j.value",
+        (json.dumps(list(revisions)),),
+    ).fetchall()
+    return {row["id"]: (row["fields"], row["type_version"]) for row in rows}
+
+
+def authors(conn: sqlite3.Connection, editions: Iterable[int]) -> dict[int, dict[int, int]]:
+    """By edition and revision, who made it."""
+    out: dict[int, dict[int, int]] = {}
+    for row in conn.execute(
+        "SELECT r.edition, r.id, r.actor FROM json_each(?) j JOIN revision r ON r.edition = j.value",
+        (json.dumps(list(editions)),),
+    ).fetchall():
+        out.setdefault(row[0], {})[row[1]] = row[2]
+    return out
+
+
+def parents(conn: sqlite3.Connection, editions: Iterable[int]) -> dict[int, dict[int, tuple[int, ...]]]:
+    """By edition and revision, the revisions that it came from, in order."""
+    out: dict[int, dict[int, tuple[int, ...]]] = {}
+    for row in conn.execute(
+        "SELECT r.edition, p.revision, p.parent FROM json_each(?) j JOIN revision r ON r.edition = j.value "
+        "JOIN revision_parent p ON p.revision = r.id ORDER BY p.revision, p.ord",
+        (json.dumps(list(editions)),),
+    ).fetchall():
+        mine = out.setdefault(row[0], {})
+        mine[row[1]] = (*mine.get(row[1], ()), row[2])
+    return out
+
+
+def referred(conn: sqlite3.Connection, uuids: Collection[str]) -> list[Row]:
+    """The editions of entries that are referred to: what is out of each, with the values of that, else of its draft."""
+    return conn.execute(
+        "SELECT e.id, e.uuid, e.type, e.source_locale, d.id AS edition, d.locale, st.revision, r.fields, m.title "
+        "FROM json_each(?) j JOIN entry e ON e.uuid = j.value JOIN edition d ON d.entry = e.id "
+        "LEFT JOIN standing st ON st.edition = d.id AND st.stage = 2 AND st.until IS NULL "
+        "LEFT JOIN strand x ON x.edition = d.id AND x.name = 'draft' AND x.closed_at IS NULL "
+        "LEFT JOIN revision r ON r.id = coalesce(st.revision, x.head) LEFT JOIN summary m ON m.edition = d.id",
+        (json.dumps(sorted(uuids)),),
+    ).fetchall()
+
+
+def single(conn: sqlite3.Connection, types: Collection[str]) -> dict[str, str]:
+    """The entry (UUID) of each type that has one."""
+    rows = conn.execute(
+        "SELECT type, uuid FROM entry WHERE removed_at IS NULL AND type IN (SELECT value FROM json_each(?))",
+        (json.dumps(sorted(types)),),
+    ).fetchall()
+    return {row["type"]: row["uuid"] for row in rows}
+
+
+def commons_out(conn: sqlite3.Connection, entries: Collection[int]) -> set[int]:
+    """The entries whose shared fields are out."""
+    rows = conn.execute(
+        "SELECT DISTINCT d.entry FROM json_each(?) j JOIN edition d ON d.entry = j.value AND d.locale = '*' "
+        "JOIN standing s ON s.edition = d.id AND s.stage = 2 AND s.until IS NULL",
+        (json.dumps(sorted(entries)),),
+    ).fetchall()
+    return {row[0] for row in rows}
+
+
+def entries(conn: sqlite3.Connection, ids: Collection[int]) -> list[Row]:
+    """Entries with their types."""
+    return conn.execute(
+        "SELECT e.id, e.uuid, e.type, e.source_locale FROM json_each(?) j JOIN entry e ON e.id = j.value",
+        (json.dumps(sorted(ids)),),
+    ).fetchall()
+
+
+def ids(conn: sqlite3.Connection, uuids: Collection[str]) -> dict[str, int]:
+    """Entries by UUID."""
+    rows = conn.execute(
+        "SELECT e.id, e.uuid FROM json_each(?) j JOIN entry e ON e.uuid = j.value",
+        (json.dumps(sorted(uuids)),),
+    ).fetchall()
+    return {row["uuid"]: row["id"] for row in rows}
+
+
+def moved_by(conn: sqlite3.Connection, verbs: Collection[str], at: int) -> set[tuple[int, str]]:
+    """Entries and locales that dispatches planned up to an instant move with one of some verbs."""
+    rows = conn.execute(
+        "SELECT DISTINCT d.entry, d.locale FROM dispatch p JOIN move m ON m.dispatch = p.id "
+        "AND m.verb IN (SELECT value FROM json_each(?)) JOIN edition d ON d.id = m.edition "
+        "WHERE p.state = 'planned' AND p.instant <= ?",
+        (json.dumps(list(verbs)), at),
+    ).fetchall()
+    return {(row["entry"], row["locale"]) for row in rows}
+
+
+def moved_after(
+    conn: sqlite3.Connection, editions: Iterable[int], verbs: Collection[str], at: int
+) -> set[int]:
+    """Which of some editions a dispatch that is planned after an instant moves with one of some verbs."""
+    rows = conn.execute(
+        "SELECT DISTINCT m.edition FROM json_each(?) j JOIN move m ON m.edition = j.value "
+        "AND m.verb IN (SELECT value FROM json_each(?)) "
+        "JOIN dispatch p ON p.id = m.dispatch AND p.state = 'planned' AND p.instant > ?",
+        (json.dumps(list(editions)), json.dumps(list(verbs)), at),
+    ).fetchall()
+    return {row[0] for row in rows}
+
+
+def planned_at(
+    conn: sqlite3.Connection, verbs: Collection[str], locale: str, parent: int, slug: str
+) -> list[Row]:
+    """Entries that are drafted with an address and planned to go there, with the dispatch of each."""
+    return conn.execute(
+        "SELECT a.entry, p.name, s.title FROM address a JOIN edition d ON d.entry = a.entry AND d.locale = a.locale "
+        "JOIN move m ON m.edition = d.id AND m.verb IN (SELECT value FROM json_each(?)) "
+        "JOIN dispatch p ON p.id = m.dispatch AND p.state = 'planned' "
+        "JOIN summary s ON s.edition = d.id WHERE a.stage = 1 AND a.locale = ? AND a.parent = ? AND a.slug = ? "
+        "AND a.until IS NULL",
+        (json.dumps(list(verbs)), locale, parent, slug),
+    ).fetchall()
+
+
+def holders(conn: sqlite3.Connection, wanted: Iterable[tuple[int, str, int, str]]) -> list[Row]:
+    """Who has each of some addresses: stage, locale, parent and slug."""
+    return conn.execute(
+        "SELECT a.stage, a.locale, a.parent, a.slug, a.entry FROM json_each(?) j CROSS JOIN address a "
+        "ON a.stage = j.value ->> 0 AND a.locale = j.value ->> 1 AND a.parent = j.value ->> 2 AND a.slug = j.value ->> 3 "
+        "AND a.until IS NULL",
+        (json.dumps([list(one) for one in wanted]),),
+    ).fetchall()
+
+
+def addresses(conn: sqlite3.Connection, entries: Collection[int], stage: int) -> list[Row]:
+    """The addresses that entries have at a stage."""
+    return conn.execute(
+        "SELECT a.entry, a.locale, a.parent, a.slug FROM json_each(?) j CROSS JOIN address a ON a.entry = j.value AND a.stage = ? "
+        "AND a.until IS NULL",
+        (json.dumps(sorted(entries)), stage),
+    ).fetchall()
+
+
+def addresses_below(
+    conn: sqlite3.Connection, parents: Collection[int], locales: Sequence[str], stage: int
+) -> list[Row]:
+    """What has an address below some entries at a stage."""
+    return conn.execute(
+        "SELECT a.parent, a.entry, a.locale FROM json_each(?1) j CROSS JOIN json_each(?2) l CROSS JOIN address a ON a.stage = ?3 "
+        "AND a.locale = l.value AND a.parent = j.value AND a.until IS NULL ORDER BY a.parent, a.entry, a.locale",
+        (json.dumps(sorted(parents)), json.dumps(list(locales)), stage),
+    ).fetchall()
+
+
+def parent(conn: sqlite3.Connection, entry: int, stage: int) -> int:
+    """The entry that one is placed below at a stage; 0 at the root."""
+    row = conn.execute(
+        "SELECT parent FROM placed WHERE entry = ? AND stage = ? AND until IS NULL", (entry, stage)
+    ).fetchone()
+    return row[0] if row else 0
+
+
+def placements(conn: sqlite3.Connection, entries: Collection[int], stage: int) -> list[Row]:
+    """The shared fields of entries as they stand at a stage, which say where each is placed."""
+    return conn.execute(
+        "SELECT d.entry, e.type, r.fields FROM json_each(?) j JOIN edition d ON d.entry = j.value AND d.locale = '*' "
+        "JOIN entry e ON e.id = d.entry JOIN standing s ON s.edition = d.id AND s.stage = ? AND s.until IS NULL "
+        "JOIN revision r ON r.id = s.revision",
+        (json.dumps(sorted(entries)), stage),
+    ).fetchall()
