@@ -16,7 +16,7 @@ from hawthorn.core.timeline import SECOND
 from hawthorn.operations.access import people, permission
 from hawthorn.operations.content import entries
 from hawthorn.operations.release import dispatches, review
-from hawthorn.operations.release.dispatches import MoveRequest, When
+from hawthorn.operations.release.planning import MoveRequest, When
 from hawthorn.operations.runtime.act import CLOCKWORK, Act, Desk
 from hawthorn.operations.runtime.bootstrap import found
 from hawthorn.service.app import create_asgi

@@ -13,8 +13,8 @@ from hawthorn.core.errors import InTheWay, Refused
 from hawthorn.core.translation.homecoming import Returned
 from hawthorn.core.translation.units import Segment
 from hawthorn.operations.content import entries
-from hawthorn.operations.release import dispatches, review
-from hawthorn.operations.release.dispatches import MoveRequest
+from hawthorn.operations.release import planning, review
+from hawthorn.operations.release.planning import MoveRequest
 from hawthorn.operations.runtime.act import View, setup_changed
 from hawthorn.operations.translation import translation
 from hawthorn.operations.translation.translation import Order
@@ -183,7 +183,7 @@ def test_whoever_chose_is_a_writer_and_is_told_that_another_has_to_sign(house: H
     assert refused.value.remedy == "Ask Oda."
 
     def ahead(view: View) -> list[list[str]]:
-        found = show_work.dispatch_check(view, dispatches.check(view, [MoveRequest(page, "fr")]))
+        found = show_work.dispatch_check(view, planning.check(view, [MoveRequest(page, "fr")]))
         return [
             u["who"]
             for m in found["moves"]

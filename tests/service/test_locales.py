@@ -15,7 +15,7 @@ from hawthorn.operations.content import entries, locales
 from hawthorn.operations.delivery import reading, rendering
 from hawthorn.operations.delivery.reading import Place
 from hawthorn.operations.release import dispatches, review
-from hawthorn.operations.release.dispatches import MoveRequest
+from hawthorn.operations.release.planning import MoveRequest
 from hawthorn.operations.translation import translation
 from hawthorn.operations.translation.translation import Order
 from hawthorn.operations.views import show

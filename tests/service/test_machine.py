@@ -15,7 +15,7 @@ from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, ru
 from hawthorn.core.errors import HawthornError
 from hawthorn.operations.content import entries
 from hawthorn.operations.release import dispatches, review
-from hawthorn.operations.release.dispatches import MoveRequest
+from hawthorn.operations.release.planning import MoveRequest
 from hawthorn.operations.runtime.act import Act
 from hawthorn.operations.views.health import health
 from tests.service.made import House

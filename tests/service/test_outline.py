@@ -16,8 +16,8 @@ from hawthorn.core.timeline import SECOND
 from hawthorn.operations.content import entries
 from hawthorn.operations.delivery import outline, reading
 from hawthorn.operations.delivery.reading import Place
-from hawthorn.operations.release import dispatches, review
-from hawthorn.operations.release.dispatches import MoveRequest
+from hawthorn.operations.release import dispatches, planning, review
+from hawthorn.operations.release.planning import MoveRequest
 from hawthorn.operations.runtime.act import View
 from hawthorn.operations.views import show, show_work
 from hawthorn.store.standings import DRAFT, RELEASE
@@ -228,7 +228,7 @@ def test_what_lies_below_a_page_that_is_not_out_waits_for_it_or_takes_it_along(h
     with pytest.raises(GateUnmet, match="“Lamps”, below which it is placed, is not out") as held:
         go(house, MoveRequest(bells, "en"))
     assert {u["code"] for u in held.value.facts["unmet"]} == {"parent-not-out"}
-    found = house.desk.read(house.who("ida"), lambda v: dispatches.check(v, [MoveRequest(bells, "en")]))
+    found = house.desk.read(house.who("ida"), lambda v: planning.check(v, [MoveRequest(bells, "en")]))
     assert [(n["id"], n["verb"]) for n in found.needs] == [(lamps, "release")]
     go(house, MoveRequest(bells, "en"), with_needs=True)
     assert path(house, "/en/piers/lamps/bells")[0] == bells
@@ -257,7 +257,7 @@ def test_a_page_that_is_withdrawn_or_removed_takes_what_lies_below_along_or_stay
     assert path(house, "/en/piers/lamps/bells")[0] == bells
     found = house.desk.read(
         house.who("ida"),
-        lambda v: dispatches.check(v, [MoveRequest(piers, "en", "withdraw")], with_needs=True),
+        lambda v: planning.check(v, [MoveRequest(piers, "en", "withdraw")], with_needs=True),
     )
     assert not found.blocked
     assert [x.title for x in found.lines if x.locale == "en"] == ["Piers", "Lamps", "Bells"]

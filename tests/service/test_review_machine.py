@@ -18,8 +18,8 @@ from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, ru
 from hawthorn.core.errors import HawthornError
 from hawthorn.operations.access import people
 from hawthorn.operations.content import entries
-from hawthorn.operations.release import dispatches, review, workflows
-from hawthorn.operations.release.dispatches import MoveRequest
+from hawthorn.operations.release import dispatches, planning, review, workflows
+from hawthorn.operations.release.planning import MoveRequest
 from hawthorn.operations.runtime.act import Act
 from hawthorn.operations.views.health import health
 from tests.service.made import House
@@ -195,10 +195,10 @@ class Gates(RuleBasedStateMachine):
             self.folder.cleanup()
 
 
-def _in(act: Act, seconds: int) -> dispatches.When:
+def _in(act: Act, seconds: int) -> planning.When:
     from hawthorn.core.timeline import SECOND, iso
 
-    return dispatches.When(instant=iso(act.now + seconds * SECOND))
+    return planning.When(instant=iso(act.now + seconds * SECOND))
 
 
 class Story:

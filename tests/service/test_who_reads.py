@@ -18,7 +18,7 @@ from hawthorn.operations.access import people
 from hawthorn.operations.collaboration import assignments, remarks
 from hawthorn.operations.content import changing, entries, strands
 from hawthorn.operations.release import dispatches, review
-from hawthorn.operations.release.dispatches import MoveRequest, When
+from hawthorn.operations.release.planning import MoveRequest, When
 from hawthorn.operations.runtime.act import Act, setup_changed
 from hawthorn.operations.translation import translation
 from hawthorn.operations.translation.translation import Order

@@ -14,7 +14,7 @@ from hawthorn.operations.access import people
 from hawthorn.operations.collaboration import notices
 from hawthorn.operations.content import changing, entries
 from hawthorn.operations.release import dispatches, review, workflows
-from hawthorn.operations.release.dispatches import MoveRequest
+from hawthorn.operations.release.planning import MoveRequest
 from hawthorn.operations.views import show
 from hawthorn.operations.views.health import health
 from hawthorn.service.settings import Settings

@@ -20,7 +20,7 @@ from hawthorn.operations.delivery import outline, page_addresses, previews
 from hawthorn.operations.delivery.previews import LinkWish
 from hawthorn.operations.media import files, library
 from hawthorn.operations.release import dispatches, review, workflows
-from hawthorn.operations.release.dispatches import MoveRequest, When
+from hawthorn.operations.release.planning import MoveRequest, When
 from hawthorn.operations.runtime.act import CLOCKWORK, Act, Desk, setup_changed
 from hawthorn.operations.runtime.bootstrap import found
 from hawthorn.operations.search import lists

@@ -13,8 +13,8 @@ from hawthorn.core.errors import FieldProblem, HawthornError, InTheWay, Invalid
 from hawthorn.core.timeline import spoken
 from hawthorn.operations.access import permission
 from hawthorn.operations.content import entries
-from hawthorn.operations.release import dispatches, review
-from hawthorn.operations.release.dispatches import MoveRequest, When
+from hawthorn.operations.release import dispatches, planning, review
+from hawthorn.operations.release.planning import MoveRequest, When
 from hawthorn.operations.runtime.act import Act
 from hawthorn.store import entries as store
 
@@ -82,7 +82,7 @@ def _plan(act: Act, uuid: str, locale: str, options: Mapping[str, Any]) -> str:
     if not (when.instant or when.wall):
         raise Invalid([FieldProblem("when", "says when it goes out")])
     dispatches.make(act, [MoveRequest(uuid, locale)], when, note=str(options.get("note", "")))
-    planned = dispatches.resolve_when(act, when)
+    planned = planning.resolve_when(act, when)
     assert planned is not None
     return f"goes out on {spoken(planned.instant, planned.zone)} ({planned.zone})"
 

@@ -11,7 +11,7 @@ from hawthorn.core.dispatch import Opening, Plan
 from hawthorn.core.errors import FieldProblem, GateUnmet, InTheWay, Invalid, NotFound, Refused, StaleRevision
 from hawthorn.core.workflow import Candidate, Stage, Unmet, Workflow, asked, counting, sign_offs_unmet, unmet
 from hawthorn.operations.access import permission
-from hawthorn.operations.release import applying, dispatches, facts, workflows
+from hawthorn.operations.release import applying, facts, planning, workflows
 from hawthorn.operations.release.items import ReleaseItem
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.store import entries, people, reviews, standings
@@ -201,7 +201,7 @@ def pass_without(act: Act, uuid: str, locale: str, stage: str, revision: int, re
         raise NotFound(f"There is no revision {revision} of it.", remedy="Look at its history.")
     pairs: list[tuple[sqlite3.Row, int]] = [(edition, row["id"])]
     common = entries.edition(act.conn, entry["id"], COMMON)
-    shared = dispatches.approved(act, flow, common) if common is not None else None
+    shared = planning.approved(act, flow, common) if common is not None else None
     if common is not None and shared is not None:
         pairs.append((common, shared))
     going = [ReleaseItem(one["id"], r, act.setup.stages[stage]) for one, r in pairs]
@@ -455,7 +455,7 @@ def _refuse_unmet(
         f = about[one.edition]
         if conditions:
             lines.append(
-                dispatches.Line(
+                planning.Line(
                     moves.USUAL,
                     one.edition,
                     one.stage,
@@ -469,7 +469,7 @@ def _refuse_unmet(
                 )
             )
     if lines:
-        raise dispatches.gate_unmet(
+        raise planning.gate_unmet(
             lines, f"go to {stage.label.lower()}", "Fill in what is listed and submit again."
         )
 

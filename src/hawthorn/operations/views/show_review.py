@@ -12,7 +12,7 @@ from hawthorn.core.timeline import Standing, iso
 from hawthorn.core.workflow import Candidate, Stage, Unmet, Workflow
 from hawthorn.operations.access import permission
 from hawthorn.operations.collaboration import assignments
-from hawthorn.operations.release import dispatches, facts, review
+from hawthorn.operations.release import facts, planning, review
 from hawthorn.operations.release.items import ReleaseItem
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import entries as store
@@ -105,7 +105,7 @@ def _lacks(
     """What the gate looks at and lacks, of an edition and of the shared fields that would go with it; each thing once."""
     stage = view.setup.stages[goal.name]
     going = [ReleaseItem(own["id"], revision, stage)]
-    shared = dispatches.approved(view, flow, common) if common is not None else None
+    shared = planning.approved(view, flow, common) if common is not None else None
     if common is not None and shared is not None and not _stands(view, common["id"], stage, shared):
         going.append(ReleaseItem(common["id"], shared, stage))
     found = facts.candidates(view, going, facts.of_editions(view, going))

@@ -10,8 +10,8 @@ from typing import Any
 from hawthorn.core import moves, timeline
 from hawthorn.core.timeline import iso
 from hawthorn.operations.access import permission
-from hawthorn.operations.release import dispatches, review
-from hawthorn.operations.release.dispatches import DispatchCheck, Line
+from hawthorn.operations.release import dispatches, planning, review
+from hawthorn.operations.release.planning import DispatchCheck, Line
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import dispatches as dispatch_store
 from hawthorn.store import entries as store
@@ -60,7 +60,7 @@ def dispatch(view: View, row: sqlite3.Row, *, whole: bool = True) -> dict[str, A
     unmet: dict[int, Line] = {}
     if row["state"] == "planned" and whole and len(moves) <= 500:
         lines = dispatches.lines_of(view, row["id"])
-        dispatches.plan_lines(view, lines, row["instant"])
+        planning.plan_lines(view, lines, row["instant"])
         unmet = dict(enumerate(lines))
     return {
         "id": row["uuid"],

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from hawthorn import wire
 from hawthorn.core import timeline
-from hawthorn.operations.release import dispatches
-from hawthorn.operations.release.dispatches import MoveRequest, When
+from hawthorn.operations.release import dispatches, planning
+from hawthorn.operations.release.planning import MoveRequest, When
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.views import show_work
 from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint
@@ -50,8 +50,8 @@ def check(body: wire.release.DispatchAsk, me: Who, desk: AtDesk) -> Answer:
     """What a dispatch would do, what blocks it and who could clear that; nothing is planned."""
 
     def look(view: View) -> Answer:
-        planned = dispatches.resolve_when(view, _when(body.when))
-        found = dispatches.check(
+        planned = planning.resolve_when(view, _when(body.when))
+        found = planning.check(
             view,
             _wishes(body),
             at=planned.instant if planned else None,

@@ -1,0 +1,387 @@
+"""What a dispatch would do: the lines that moves come to, what blocks each, what else it needs, and whether it may be asked for."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Mapping, Sequence
+from dataclasses import asdict, dataclass, field, replace
+from typing import Any
+
+from hawthorn.core import dispatch, moves, timeline
+from hawthorn.core.contenttypes import COMMON
+from hawthorn.core.dispatch import Plan
+from hawthorn.core.errors import GateUnmet, NotFound
+from hawthorn.core.moves import MoveFacts
+from hawthorn.core.timeline import PlannedTime
+from hawthorn.core.workflow import Candidate, Unmet, Workflow, unmet
+from hawthorn.operations.access import permission
+from hawthorn.operations.release import facts, placing, workflows
+from hawthorn.operations.release.items import EditionFacts, ReleaseItem
+from hawthorn.operations.runtime.act import View
+from hawthorn.store import entries, gates, standings
+
+_DEEPEST = 40
+"""So often what is needed is looked for in what is needed: as deep as pages may lie below one another."""
+
+
+@dataclass(frozen=True, slots=True)
+class MoveRequest:
+    """What somebody asks for: an entry in a locale, to be released or withdrawn. `revision` is a number."""
+
+    uuid: str
+    locale: str
+    verb: str = moves.USUAL
+    revision: int | None = None
+    regress: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class When:
+    """An instant, or a wall time in a zone; nothing at all means now."""
+
+    instant: str = ""
+    wall: str = ""
+    zone: str = ""
+    fold: str = ""
+
+
+@dataclass(slots=True)
+class Line:
+    """One move of a dispatch being made: what goes, from which revision to which, and what blocks it."""
+
+    verb: str
+    edition: int
+    stage: int
+    revision: int | None
+    regress: bool
+    uuid: str
+    locale: str
+    title: str
+    type: str
+    before: int | None = None
+    after: int | None = None
+    unmet: list[Unmet] = field(default_factory=list)
+    along: bool = False
+    left: list[tuple[str, str]] = field(default_factory=list)
+    """What would be out below it and have no address any more: UUIDs and locales."""
+
+    @property
+    def does(self) -> moves.Verb:
+        """What its verb does."""
+        return moves.of(self.verb)
+
+
+@dataclass(slots=True)
+class DispatchCheck:
+    """What a dispatch would do, what blocks it, and what else it depends on."""
+
+    lines: list[Line]
+    needs: list[dict[str, str]]
+    warnings: list[str]
+
+    @property
+    def blocked(self) -> bool:
+        """Whether anything is unmet."""
+        return any(line.unmet for line in self.lines)
+
+
+def resolve_when(view: View, when: When | None) -> PlannedTime | None:
+    """The planned time that was asked for, checked not to be past; None for now."""
+    if when is None or not (when.instant or when.wall):
+        return None
+    if when.wall:
+        planned = timeline.resolve_wall(when.wall, when.zone or view.identity.zone, when.fold)
+    else:
+        instant = timeline.parse_instant(when.instant)
+        zone = when.zone or view.identity.zone
+        wall = timeline.to_datetime(instant).astimezone(timeline.zone(zone)).replace(tzinfo=None)
+        planned = PlannedTime(instant, wall.isoformat(timespec="seconds"), zone, "")
+        # An instant is exact already; only a wall time is resolved again when zones change their rules.
+        planned = PlannedTime(instant, "", zone, "")
+    timeline.not_past(planned.instant, view.now)
+    return planned
+
+
+def approved(view: View, flow: Workflow, edition: sqlite3.Row) -> int | None:
+    """The revision that would go out: what stands nearest to release, else the head of the draft."""
+    stand = standings.now_at(view.conn, [edition["id"]]).get(edition["id"], {})
+    for stage in reversed(flow.stages[1:-1]):
+        standing = stand.get(view.setup.stages[stage.name])
+        if standing is not None:
+            return standing.revision
+    head: int | None = edition["head"]
+    return head
+
+
+def check(
+    view: View,
+    requests: Sequence[MoveRequest],
+    *,
+    at: int | None = None,
+    with_needs: bool = False,
+    asking: bool = True,
+) -> DispatchCheck:
+    """Work out what would go, with the common editions, and what blocks it."""
+    lines: list[Line] = []
+    for request in requests:
+        _lines_for(view, request, lines, False)
+    instant = view.now if at is None else at
+    needs: list[dict[str, str]] = []
+    for _ in range(_DEEPEST):
+        plan_lines(view, lines, instant, planning=True)
+        needs = _needs(view, lines)
+        if not with_needs or not needs:
+            break
+        for need in needs:
+            _lines_for(view, MoveRequest(need["id"], need["locale"], need["verb"]), lines, True)
+    for line in lines:
+        entry = entries.entry(view.conn, line.uuid)
+        assert entry is not None
+        about = permission.subject(view, entry, line.locale, view.setup.stage_names[line.stage])
+        verb = line.does.asks(standings.stood(view.conn, entry["id"]))
+        if asking:
+            permission.require(view, verb, about)
+        elif not permission.may(view, verb, about):
+            # Whoever only looks is told that they may not do it, with who may.
+            line.unmet.append(Unmet("refused", permission.refusal(view, verb, about).detail, "", verb))
+    return DispatchCheck(lines, needs, _warnings(view, lines))
+
+
+def _lines_for(view: View, request: MoveRequest, lines: list[Line], along: bool) -> None:
+    entry = permission.find(view, request.uuid, request.locale)
+    flow = workflows.of(view, entry, view.setup.locale(request.locale))
+    verb = moves.of(request.verb)
+    tag = view.setup.locale(request.locale)
+    rows = {e["id"]: e for e in entries.editions(view.conn, entry["id"])}
+    named = next((e for e in rows.values() if e["locale"] == tag), None)
+    if named is None:
+        raise NotFound(f"It has no {tag} edition.", remedy="Write it, or commission a translation.")
+    title = permission.title(view, entry["id"], tag)
+    stage = view.setup.stages[flow.last.name]
+    stand = standings.now_at(view.conn, list(rows))
+    have = {line.edition for line in lines}
+    for touched in verb.touches(_around(named, rows, stand, stage, lines)):
+        one = rows[touched.edition]
+        now = stand.get(one["id"], {}).get(stage)
+        revision = _brought(view, flow, one, touched.brings, request.revision)
+        if one["id"] in have or (touched.along and revision == (now.revision if now else None)):
+            continue
+        lines.append(
+            Line(
+                request.verb,
+                one["id"],
+                stage,
+                revision,
+                request.regress,
+                request.uuid,
+                one["locale"],
+                title,
+                entry["type"],
+                entries.number(view.conn, now.revision) if now else None,
+                entries.number(view.conn, revision) if revision is not None else None,
+                along=along,
+            )
+        )
+
+
+def _around(
+    named: sqlite3.Row,
+    rows: Mapping[int, sqlite3.Row],
+    stand: Mapping[int, Mapping[int, timeline.Standing]],
+    stage: int,
+    lines: Sequence[Line],
+) -> moves.Around:
+    """An entry as a move finds it, once the lines before it have gone."""
+    common = next((n for n, e in rows.items() if e["locale"] == COMMON and e["head"] is not None), None)
+    leaving = {x.edition for x in lines if x.does.leaves}
+    others = (n for n, e in rows.items() if e["locale"] != COMMON and n != named["id"] and n not in leaving)
+    stay = any(stage in stand.get(n, {}) for n in others)
+    return moves.Around(named["id"], common, tuple(rows), stay)
+
+
+def _brought(view: View, flow: Workflow, edition: sqlite3.Row, which: str, number: int | None) -> int | None:
+    """The revision that a move brings to an edition."""
+    if which == moves.NOTHING:
+        return None
+    if which == moves.CHOSEN and number is not None:
+        return _numbered(view, edition, number)
+    return approved(view, flow, edition)
+
+
+def _numbered(view: View, edition: sqlite3.Row, number: int) -> int:
+    row = entries.numbered(view.conn, edition["id"], number)
+    if row is None:
+        raise NotFound(f"There is no revision {number} of it.", remedy="Look at its history.")
+    chosen: int = row["id"]
+    return chosen
+
+
+def plan_lines(view: View, lines: Sequence[Line], instant: int, *, planning: bool = False) -> Plan:
+    """Plan the lines against what stands, filling in what is unmet for each."""
+    leading = [
+        ReleaseItem(x.edition, x.revision, x.stage) for x in lines if x.does.leads and x.revision is not None
+    ]
+    about = facts.of_editions(view, leading)
+    also = _planned_out(view, instant)
+    asked = facts.candidates(view, leading, about, at=instant, also_out=also, planning=planning)
+    stand = standings.now_at(view.conn, [x.edition for x in lines])
+    ending = {x.uuid for x in lines if x.does.ends}
+    left = _left_below(view, lines)
+    flows: dict[tuple[Any, ...], Workflow] = {}
+    found: list[MoveFacts] = []
+    for n, line in enumerate(lines):
+        here = stand.get(line.edition, {})
+        move = MoveFacts(n, line.verb, line.edition, line.stage, line.revision, line.title, here)
+        known = about.get(line.edition)
+        if known is not None and line.revision is not None:
+            move = _leading(view, line, move, known, _flow(view, flows, known), asked[line.edition])
+        elif line.does.ends:
+            move = replace(move, unmet=(*_referrers(view, line, ending), *left.get(n, ())))
+        elif line.does.leaves:
+            move = replace(move, unmet=tuple(left.get(n, ())))
+        found.append(move)
+    planned = dispatch.plan(found)
+    held = {h.ord: list(h.unmet) for h in planned.held}
+    for n, line in enumerate(lines):
+        line.unmet = held.get(n, [])
+    return planned
+
+
+def _leading(
+    view: View, line: Line, move: MoveFacts, known: EditionFacts, flow: Workflow, gate: Candidate
+) -> MoveFacts:
+    """A move that brings a revision, with what its gate asks of it; what stands there already passed it."""
+    if known.removed:
+        return replace(move, unmet=(Unmet("removed", f"“{line.title}” was removed.", "", "write"),))
+    assert line.revision is not None
+    goal = flow.stage(view.setup.stage_names[line.stage])
+    stands = move.current is not None and move.current.revision == line.revision
+    return replace(
+        move,
+        lower=known.holding_ancestors(line.revision, view.setup.rungs[line.stage], view.setup.rungs),
+        descends=known.descends(line.revision, line.stage),
+        regress=line.regress,
+        unmet=() if stands else tuple(unmet(flow, goal, gate)),
+    )
+
+
+def _flow(view: View, known: dict[tuple[Any, ...], Workflow], about: EditionFacts) -> Workflow:
+    """The workflow of an edition, asked once for all of a kind."""
+    key = (about.type, about.source_locale, about.section, about.locale)
+    if key not in known:
+        entry = {"type": about.type, "source_locale": about.source_locale, "section": about.section}
+        known[key] = workflows.of(view, entry, about.locale)
+    return known[key]
+
+
+def _referrers(view: View, line: Line, removing: set[str]) -> list[Unmet]:
+    """What refers to an entry that is to be removed, said once for all its editions."""
+    if line.locale != COMMON:
+        return []
+    found = {r["uuid"]: r for r in entries.referring(view.conn, line.uuid) if r["uuid"] not in removing}
+    below = entries.placed_below(view.conn, line.uuid)
+    out = [
+        Unmet(
+            "referred-to",
+            f"“{permission.title(view, r['entry']) or 'untitled'}” refers to “{line.title}”.",
+            u,
+            "write",
+        )
+        for u, r in found.items()
+    ]
+    return out + [
+        Unmet(
+            "referred-to",
+            f"“{permission.title(view, r['id']) or 'untitled'}” is placed below “{line.title}”.",
+            r["uuid"],
+            "write",
+        )
+        for r in below
+        if r["uuid"] not in removing and r["uuid"] not in found
+    ]
+
+
+def _left_below(view: View, lines: Sequence[Line]) -> dict[int, list[Unmet]]:
+    """What would be left without an address below pages that leave, by the place of the line of each."""
+    if not any(x.does.leaves for x in lines):
+        return {}
+    own = entries.of_editions(view.conn, [x.edition for x in lines])
+    leaving = {own[x.edition] for x in lines if x.does.leaves and x.locale != COMMON}
+    coming: dict[int, set[str]] = {}
+    for x in lines:
+        if x.does.leads:
+            coming.setdefault(own[x.edition][0], set()).add(x.locale)
+    moved = {entry for entry, locales in coming.items() if COMMON in locales}
+    found = placing.left_below(view, leaving, coming, moved)
+    out: dict[int, list[Unmet]] = {}
+    for n, line in enumerate(lines):
+        entry, locale = own[line.edition]
+        line.left = []
+        if (entry, locale) not in leaving or entry not in found:
+            continue
+        for child, tag in found.pop(entry):
+            row = entries.entry_by_id(view.conn, child)
+            line.left.append((row["uuid"], tag))
+            title = permission.title(view, child, tag) or "untitled"
+            said = f"“{title}” ({tag}) is out below “{line.title}” and would have no address."
+            out.setdefault(n, []).append(Unmet("below-out", said, row["uuid"], "release"))
+    return out
+
+
+def _planned_out(view: View, instant: int) -> set[int]:
+    """Entries that dispatches planned before an instant will have released by then."""
+    return {entry for entry, _ in gates.moved_by(view.conn, moves.LEADING, instant)}
+
+
+def _needs(view: View, lines: Sequence[Line]) -> list[dict[str, str]]:
+    """What the lines need that does not go along: what they refer to or are placed below, and what leaves with them."""
+    wanted: dict[tuple[str, str], str] = {}
+    for line in lines:
+        for condition in line.unmet:
+            clears = moves.clearing(condition.code)
+            if clears is not None:
+                wanted[(condition.where, "")] = clears.name
+        # What lies below it leaves as it does.
+        for uuid, locale in line.left:
+            wanted[(uuid, locale)] = line.verb
+    have = {(line.uuid, "") for line in lines} | {(line.uuid, line.locale) for line in lines}
+    out: list[dict[str, str]] = []
+    for (uuid, locale), verb in wanted.items():
+        entry = entries.entry(view.conn, uuid) if (uuid, locale) not in have else None
+        if entry is not None:
+            tag = locale or entry["source_locale"]
+            title = permission.title(view, entry["id"], tag)
+            out.append({"id": uuid, "title": title, "type": entry["type"], "locale": tag, "verb": verb})
+    return out
+
+
+def _warnings(view: View, lines: Sequence[Line]) -> list[str]:
+    out: list[str] = []
+    for line in lines:
+        if line.does.leaves and not line.does.ends and line.locale != COMMON:
+            referring = entries.referring(view.conn, line.uuid)
+            if referring:
+                titles = ", ".join(
+                    dict.fromkeys(f"“{permission.title(view, r['entry'])}”" for r in referring[:3])
+                )
+                out.append(f"“{line.title}” is referred to by {titles}; their links to it will lead nowhere.")
+    return out
+
+
+def gate_unmet(
+    lines: Sequence[Line],
+    cannot: str = "",
+    remedy: str = "Clear what is listed; whoever holds the grant beside each condition can.",
+) -> GateUnmet:
+    """The refusal that lists everything unmet, line by line; it says what cannot be done yet."""
+    listed = [
+        {"entry": x.uuid, "title": x.title, "locale": x.locale, **asdict(u)} for x in lines for u in x.unmet
+    ]
+    first = " ".join(dict.fromkeys(str(u["what"]) for u in listed[:4]))
+    cannot = cannot or " or ".join(dict.fromkeys(x.does.cannot for x in lines if x.unmet))
+    titles = ", ".join(dict.fromkeys(f"“{u['title'] or 'untitled'}”" for u in listed[:3]))
+    return GateUnmet(
+        f"{titles} cannot {cannot} yet: {first}",
+        remedy=remedy,
+        unmet=listed,
+    )
