@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
 from hawthorn.core import contenttypes, fields, slots
@@ -131,15 +132,25 @@ class _Target:
     heads: Mapping[str, Mapping[str, Any]]
 
 
+@lru_cache(maxsize=256)
+def _roles(text: str) -> tuple[str, ...]:
+    """The roles that somebody signed off in; few differ among many sign-offs."""
+    return tuple(json.loads(text))
+
+
+def _seen(text: str) -> dict[int, int]:
+    """What was shown to somebody who signed off: the revision of each edition."""
+    return {int(k): v for k, v in json.loads(text).items()} if text != "{}" else {}
+
+
 def _signed(
     view: View, going: Sequence[ReleaseItem], instant: int
 ) -> dict[int, dict[str, tuple[SignOff, ...]]]:
     """The sign-offs of each revision, by the stage that they are for."""
     out: dict[int, dict[str, tuple[SignOff, ...]]] = {}
     for row in reviews.sign_offs(view.conn, [g.revision for g in going], instant):
-        seen = {int(k): v for k, v in json.loads(row["seen"]).items()}
         mine = out.setdefault(row["revision"], {})
-        one = SignOff(row["actor"], row["name"], tuple(json.loads(row["roles"])), row["handle"], seen)
+        one = SignOff(row["actor"], row["name"], _roles(row["roles"]), row["handle"], _seen(row["seen"]))
         mine[row["stage_name"]] = (*mine.get(row["stage_name"], ()), one)
     return out
 
