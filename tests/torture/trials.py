@@ -21,7 +21,8 @@ from hawthorn.core.timeline import SECOND
 from hawthorn.followers import courier
 from hawthorn.followers.courier import Courier
 from hawthorn.followers.mail import Mail
-from hawthorn.operations.release.planning import MoveRequest, When, make
+from hawthorn.operations.release.dispatches import make
+from hawthorn.operations.release.planning import MoveRequest, When
 from hawthorn.operations.translation import translation
 from hawthorn.operations.translation.translation import Order
 from hawthorn.operations.views.health import examine
