@@ -32,7 +32,7 @@ from hawthorn.service.app import create_asgi
 from hawthorn.service.running import set_up_logs
 from hawthorn.service.settings import Settings
 from hawthorn.service.stopping import Quiet, server_for
-from hawthorn.store import definitions
+from hawthorn.store import bureaus, definitions
 from hawthorn.store.database import Database
 
 HOST = "127.0.0.1"
@@ -134,7 +134,7 @@ class Demo:
         db = Database(self.folder / "museum.sqlite")
 
         def do(conn: sqlite3.Connection) -> None:
-            conn.execute("UPDATE bureau SET url = ?", (self.ports.url("bureau"),))
+            bureaus.move_all(conn, self.ports.url("bureau"))
             made = {site["name"]: Site(**site) for site in self._sites()}
             definitions.set_sites(conn, made)
 

@@ -15,6 +15,7 @@ import structlog
 from starlette.types import Receive, Scope, Send
 
 from hawthorn import __version__
+from hawthorn.store import checks
 from hawthorn.store.database import Database
 
 if TYPE_CHECKING:
@@ -109,7 +110,7 @@ class Front:
     async def _health(self, send: Send) -> None:
         def look() -> None:
             with self.db.read() as conn:
-                conn.execute("SELECT 1 FROM setting").fetchone()
+                checks.answers(conn)
 
         await asyncio.to_thread(look)
         await _answer(send, 200, {"ok": True, "version": __version__, "trouble": []})

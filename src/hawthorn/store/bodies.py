@@ -51,3 +51,16 @@ def clear(conn: sqlite3.Connection) -> None:
     """Let all bodies go; they are made anew when they are asked for."""
     conn.execute("DELETE FROM dep")
     conn.execute("DELETE FROM body")
+
+
+def forget_needs_of_type(conn: sqlite3.Connection, type: str) -> None:
+    """Forget what the kept bodies of a type depend on."""
+    conn.execute(
+        "DELETE FROM dep WHERE body IN (SELECT b.id FROM body b JOIN entry e ON e.id = b.entry WHERE e.type = ?)",
+        (type,),
+    )
+
+
+def forget_type(conn: sqlite3.Connection, type: str) -> None:
+    """Forget the kept bodies of a type."""
+    conn.execute("DELETE FROM body WHERE entry IN (SELECT id FROM entry WHERE type = ?)", (type,))

@@ -35,6 +35,11 @@ def change(
     conn.execute("UPDATE actor SET name = ? WHERE id = (SELECT actor FROM bureau WHERE id = ?)", (name, id))
 
 
+def move_all(conn: sqlite3.Connection, url: str) -> None:
+    """Every bureau listens at another address."""
+    conn.execute("UPDATE bureau SET url = ?", (url,))
+
+
 def end(conn: sqlite3.Connection, id: int, at: int) -> None:
     """End a bureau; what it did stays under its name."""
     conn.execute("UPDATE bureau SET ended_at = ?, secret = '' WHERE id = ?", (at, id))

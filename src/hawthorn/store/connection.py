@@ -89,3 +89,16 @@ def _prepare(conn: sqlite3.Connection) -> None:
     conn.execute("PRAGMA cache_size = -32000")
     conn.execute("PRAGMA mmap_size = 1073741824")
     conn.execute("PRAGMA temp_store = MEMORY")
+
+
+def mark(conn: sqlite3.Connection) -> None:
+    """Mark a point of a transaction, to which `settle` may go back."""
+    conn.execute("SAVEPOINT trial")
+
+
+def settle(conn: sqlite3.Connection, *, kept: bool) -> None:
+    """Keep what was done since the newest mark, or undo it. A full or failing disk may have ended the whole transaction."""
+    if conn.in_transaction:
+        if not kept:
+            conn.execute("ROLLBACK TO trial")
+        conn.execute("RELEASE trial")

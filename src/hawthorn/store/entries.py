@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Iterable, Sequence
+from collections.abc import Collection, Iterable, Sequence
+from typing import Any
 
 from hawthorn.core import revision
 from hawthorn.core.errors import StaleRevision
@@ -379,3 +380,81 @@ def types_of(conn: sqlite3.Connection, entries: Iterable[int]) -> list[str]:
         (json.dumps(list(entries)),),
     ).fetchall()
     return sorted(row[0] for row in rows)
+
+
+def drafts_of_type(conn: sqlite3.Connection, type: str) -> list[sqlite3.Row]:
+    """The drafts of every entry of a type, with their values."""
+    return conn.execute(
+        "SELECT e.id, e.uuid, e.source_locale, d.locale, r.fields, coalesce(s.title, '') AS title FROM entry e "
+        "JOIN edition d ON d.entry = e.id JOIN strand x ON x.edition = d.id AND x.name = 'draft' AND x.closed_at IS NULL "
+        "JOIN revision r ON r.id = x.head LEFT JOIN summary s ON s.edition = d.id "
+        "WHERE e.type = ? AND e.removed_at IS NULL ORDER BY e.id",
+        (type,),
+    ).fetchall()
+
+
+def of_type(conn: sqlite3.Connection, type: str) -> list[sqlite3.Row]:
+    """The entries of a type."""
+    return conn.execute("SELECT * FROM entry WHERE type = ? AND removed_at IS NULL", (type,)).fetchall()
+
+
+def set_missing(conn: sqlite3.Connection, missing: str, edition: int) -> None:
+    """Say what a draft lacks, as JSON."""
+    conn.execute(
+        "UPDATE summary SET missing = ? WHERE edition = ? AND missing <> ?", (missing, edition, missing)
+    )
+
+
+def single(conn: sqlite3.Connection, type: str) -> sqlite3.Row | None:
+    """The entry of a type that has one."""
+    row: sqlite3.Row | None = conn.execute(
+        "SELECT uuid FROM entry WHERE type = ? AND removed_at IS NULL", (type,)
+    ).fetchone()
+    return row
+
+
+def even_removed(conn: sqlite3.Connection, uuid: str) -> sqlite3.Row | None:
+    """An entry, even one that was removed."""
+    row: sqlite3.Row | None = conn.execute("SELECT * FROM entry WHERE uuid = ?", (uuid,)).fetchone()
+    return row
+
+
+def newest_of_types(conn: sqlite3.Connection, types: Collection[Any], most: int) -> list[sqlite3.Row]:
+    """The newest entries of some types."""
+    return conn.execute(
+        "SELECT * FROM entry WHERE type IN (SELECT value FROM json_each(?)) AND removed_at IS NULL ORDER BY id DESC LIMIT ?",
+        (json.dumps(list(types)), most),
+    ).fetchall()
+
+
+def some_of_type(conn: sqlite3.Connection, type: str, out: int) -> sqlite3.Row | None:
+    """An entry of a type that changed lately, of those that are out only when that is asked."""
+    row: sqlite3.Row | None = conn.execute(
+        "SELECT e.* FROM summary s JOIN entry e ON e.id = s.entry WHERE s.type = ? AND s.locale = e.source_locale "
+        "AND e.removed_at IS NULL AND (? = 0 OR EXISTS (SELECT 1 FROM standing t WHERE t.edition = s.edition "
+        "AND t.stage = 2 AND t.until IS NULL)) ORDER BY s.updated_at DESC LIMIT 1",
+        (type, out),
+    ).fetchone()
+    return row
+
+
+def whole_single(conn: sqlite3.Connection, type: str) -> sqlite3.Row | None:
+    """The entry of a type that has one, whole."""
+    row: sqlite3.Row | None = conn.execute(
+        "SELECT * FROM entry WHERE type = ? AND removed_at IS NULL", (type,)
+    ).fetchone()
+    return row
+
+
+def every(conn: sqlite3.Connection) -> list[sqlite3.Row]:
+    """Every entry."""
+    return conn.execute("SELECT * FROM entry WHERE removed_at IS NULL ORDER BY id").fetchall()
+
+
+def as_of(conn: sqlite3.Connection, edition: int, at: int, strand: int) -> sqlite3.Row | None:
+    """The newest revision of a strand at an instant."""
+    row: sqlite3.Row | None = conn.execute(
+        "SELECT id FROM revision WHERE edition = ? AND at <= ? AND strand = ? ORDER BY id DESC LIMIT 1",
+        (edition, at, strand),
+    ).fetchone()
+    return row

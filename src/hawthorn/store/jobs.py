@@ -18,6 +18,12 @@ def add_commission(
     return int(cursor.lastrowid or 0)
 
 
+def commission(conn: sqlite3.Connection, uuid: str) -> sqlite3.Row:
+    """A commission that there is."""
+    row: sqlite3.Row = conn.execute("SELECT * FROM commission WHERE uuid = ?", (uuid,)).fetchone()
+    return row
+
+
 def add_job(
     conn: sqlite3.Connection,
     uuid: str,

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 
 @dataclass(frozen=True, slots=True)
@@ -97,3 +98,12 @@ def _place(row: sqlite3.Row) -> Place:
 
 def _places(rows: Sequence[sqlite3.Row]) -> list[Place]:
     return [_place(row) for row in rows]
+
+
+def tops(conn: sqlite3.Connection, types: Collection[Any]) -> list[sqlite3.Row]:
+    """The placed entries of some types, in order."""
+    return conn.execute(
+        "SELECT DISTINCT p.entry, p.rank FROM json_each(?) j CROSS JOIN entry e ON e.type = j.value AND e.removed_at IS NULL "
+        "CROSS JOIN placed p ON p.entry = e.id AND p.stage IN (1, 2) AND p.until IS NULL ORDER BY p.rank, p.entry",
+        (json.dumps(list(types)),),
+    ).fetchall()

@@ -140,3 +140,19 @@ def typed(conn: sqlite3.Connection, preview: int, entry: int, locale: str) -> di
     for row in rows:
         out |= json.loads(row[0])
     return out
+
+
+def last_use(conn: sqlite3.Connection, preview: int) -> int | None:
+    """When a link was last used."""
+    row = conn.execute("SELECT max(at) FROM preview_use WHERE preview = ?", (preview,)).fetchone()
+    return None if row[0] is None else int(row[0])
+
+
+def used_lately(conn: sqlite3.Connection, preview: int, what: str, agent: str, since: int) -> bool:
+    """Whether a link was used in the same way since an instant."""
+    row = conn.execute(
+        "SELECT 1 FROM (SELECT at, what, agent FROM preview_use WHERE preview = ? ORDER BY id DESC LIMIT 50) "
+        "WHERE what = ? AND agent = ? AND at > ? LIMIT 1",
+        (preview, what, agent, since),
+    ).fetchone()
+    return row is not None

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Iterable, Sequence
+from collections.abc import Collection, Iterable, Sequence
+from typing import Any
 
 from hawthorn.core.timeline import Standing
 
@@ -298,4 +299,73 @@ def texts_at(conn: sqlite3.Connection, entries: Iterable[int], stage: int) -> li
         "JOIN entry e ON e.id = d.entry JOIN standing s ON s.edition = d.id AND s.stage = ? AND s.until IS NULL "
         "JOIN revision r ON r.id = s.revision WHERE d.locale <> '*'",
         (json.dumps(list(entries)), stage),
+    ).fetchall()
+
+
+def addresses_of(conn: sqlite3.Connection, entry: int, stage: int) -> list[sqlite3.Row]:
+    """The addresses of an entry at a stage."""
+    return conn.execute(
+        "SELECT locale, parent, slug FROM address WHERE entry = ? AND stage = ? AND until IS NULL",
+        (entry, stage),
+    ).fetchall()
+
+
+def locales_out(conn: sqlite3.Connection, entries: Collection[Any]) -> list[sqlite3.Row]:
+    """The locales in which entries are out."""
+    return conn.execute(
+        "SELECT d.entry, d.locale FROM json_each(?) j JOIN edition d ON d.entry = j.value AND d.locale <> '*' "
+        "JOIN standing s ON s.edition = d.id AND s.stage = 2 AND s.until IS NULL ORDER BY d.locale",
+        (json.dumps(list(entries)),),
+    ).fetchall()
+
+
+def in_the_way(conn: sqlite3.Connection, parent: int, entry: int) -> sqlite3.Row | None:
+    """What has the address already that an entry would get below another."""
+    row: sqlite3.Row | None = conn.execute(
+        "SELECT o.entry, o.slug, o.locale, o.stage FROM address a CROSS JOIN address o ON o.stage IN (1, 2) AND o.locale = a.locale "
+        "AND o.parent = ? AND o.slug = a.slug AND o.until IS NULL AND o.entry <> a.entry "
+        "JOIN entry e ON e.id = o.entry AND e.removed_at IS NULL "
+        "WHERE a.entry = ? AND a.stage = 1 AND a.until IS NULL AND a.parent <> ? ORDER BY o.stage DESC LIMIT 1",
+        (parent, entry, parent),
+    ).fetchone()
+    return row
+
+
+def named_in_source(
+    conn: sqlite3.Connection, stage: int, parent: int, slug: str, locale: str
+) -> sqlite3.Row | None:
+    """The entry that has an address in its source language and none in a locale."""
+    row: sqlite3.Row | None = conn.execute(
+        "SELECT a.entry FROM address a JOIN entry e ON e.id = a.entry AND e.source_locale = a.locale "
+        "WHERE a.stage = ? AND a.parent = ? AND a.slug = ? AND a.until IS NULL AND a.locale <> ? AND NOT EXISTS "
+        "(SELECT 1 FROM address o WHERE o.entry = a.entry AND o.stage = a.stage AND o.locale = ? AND o.until IS NULL) LIMIT 1",
+        (stage, parent, slug, locale, locale),
+    ).fetchone()
+    return row
+
+
+def first_out(conn: sqlite3.Connection, stage: int, entry: int, at: int) -> int | None:
+    """When an entry first stood at a stage, up to an instant."""
+    row = conn.execute(
+        "SELECT min(s.since) FROM edition d JOIN standing s ON s.edition = d.id AND s.stage = ? "
+        "WHERE d.entry = ? AND d.locale <> '*' AND s.since <= ?",
+        (stage, entry, at),
+    ).fetchone()
+    return None if row[0] is None else int(row[0])
+
+
+def revision_at(conn: sqlite3.Connection, edition: int, stage: int) -> int | None:
+    """The revision of an edition at a stage."""
+    row = conn.execute(
+        "SELECT revision FROM standing WHERE edition = ? AND stage = ? AND until IS NULL", (edition, stage)
+    ).fetchone()
+    return None if row is None else int(row[0])
+
+
+def rivals(conn: sqlite3.Connection, locale: str, parent: int, slug: str, entry: int) -> list[sqlite3.Row]:
+    """What else has an address, what is out first."""
+    return conn.execute(
+        "SELECT entry, stage FROM address WHERE locale = ? AND parent = ? AND slug = ? AND until IS NULL AND entry <> ? "
+        "ORDER BY stage DESC LIMIT 1",
+        (locale, parent, slug, entry),
     ).fetchall()

@@ -81,3 +81,32 @@ def picks(conn: sqlite3.Connection, edition: int) -> dict[int, list[str]]:
     for row in rows:
         out.setdefault(row["revision"], []).append(row["path"])
     return out
+
+
+def head_of(conn: sqlite3.Connection, edition: int, name: str) -> sqlite3.Row | None:
+    """The head of an open strand, and its instant."""
+    row: sqlite3.Row | None = conn.execute(
+        "SELECT r.id, r.at FROM strand s JOIN revision r ON r.id = s.head WHERE s.edition = ? AND s.name = ? "
+        "AND s.closed_at IS NULL",
+        (edition, name),
+    ).fetchone()
+    return row
+
+
+def draft_head(conn: sqlite3.Connection, edition: int) -> sqlite3.Row | None:
+    """The head of the draft, and its instant."""
+    row: sqlite3.Row | None = conn.execute(
+        "SELECT r.id, r.at FROM strand s JOIN revision r ON r.id = s.head WHERE s.edition = ? AND s.name = 'draft'",
+        (edition,),
+    ).fetchone()
+    return row
+
+
+def draft_at(conn: sqlite3.Connection, at: int, edition: int) -> sqlite3.Row | None:
+    """The newest revision of the draft at an instant."""
+    row: sqlite3.Row | None = conn.execute(
+        "SELECT r.id, r.at FROM strand s JOIN revision r ON r.edition = s.edition AND r.strand = s.id AND r.at <= ? "
+        "WHERE s.edition = ? AND s.name = 'draft' ORDER BY r.id DESC LIMIT 1",
+        (at, edition),
+    ).fetchone()
+    return row

@@ -10,14 +10,7 @@ from hawthorn.core.contenttypes import COMMON
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.store import entries as store
-
-_BELOW = """
-WITH RECURSIVE below (id) AS (
-  SELECT entry FROM placed WHERE stage = 1 AND parent = ? AND until IS NULL
-  UNION SELECT p.entry FROM below JOIN placed p ON p.stage = 1 AND p.parent = below.id AND p.until IS NULL
-)
-SELECT e.id, e.type, e.section FROM below JOIN entry e ON e.id = below.id
-"""
+from hawthorn.store import sections
 
 
 def parent_of(view: View, entry: int) -> int | None:
@@ -51,11 +44,7 @@ def around(view: View, section: int | None) -> tuple[str, ...]:
     """A section and those above it, by UUID, the nearest first."""
     if section is None:
         return ()
-    rows = view.conn.execute(
-        "SELECT e.uuid FROM (SELECT ?1 AS id UNION SELECT ancestor FROM section_within WHERE section = ?1) x "
-        "JOIN entry e ON e.id = x.id ORDER BY (SELECT count(*) FROM section_within w WHERE w.section = x.id) DESC",
-        (section,),
-    ).fetchall()
+    rows = sections.around(view.conn, section)
     return tuple(row[0] for row in rows)
 
 
@@ -79,7 +68,7 @@ def follow(act: Act, entry_id: int) -> list[int]:
             within=store.within(act.conn, goal),
         )
         permission.require(act, "write", about)
-    below = act.conn.execute(_BELOW, (entry_id,)).fetchall()
+    below = sections.below(act.conn, entry_id)
     store.set_section(act.conn, entry_id, section)
     changed = [entry_id]
     if kind.section:
@@ -102,11 +91,8 @@ def _is_within(view: View, section: int, above: int | None) -> bool:
 
 
 def _stand_within(act: Act, section: int, above: int | None) -> None:
-    act.conn.execute("DELETE FROM section_within WHERE section = ?", (section,))
+    sections.stand_alone(act.conn, section)
     if above is None:
         return
-    act.conn.execute("INSERT OR IGNORE INTO section_within VALUES (?, ?)", (above, section))
-    act.conn.execute(
-        "INSERT OR IGNORE INTO section_within SELECT ancestor, ? FROM section_within WHERE section = ? AND ancestor <> ?",
-        (section, above, section),
-    )
+    sections.lie_in(act.conn, above, section)
+    sections.lie_in_all_of(act.conn, section, above)

@@ -327,13 +327,7 @@ def _takes(spec: Field, value: Any) -> bool:
 
 def _drafts(view: View, type: str) -> list[_Entry]:
     """Every entry of a type with the values of its drafts."""
-    rows = view.conn.execute(
-        "SELECT e.id, e.uuid, e.source_locale, d.locale, r.fields, coalesce(s.title, '') AS title FROM entry e "
-        "JOIN edition d ON d.entry = e.id JOIN strand x ON x.edition = d.id AND x.name = 'draft' AND x.closed_at IS NULL "
-        "JOIN revision r ON r.id = x.head LEFT JOIN summary s ON s.edition = d.id "
-        "WHERE e.type = ? AND e.removed_at IS NULL ORDER BY e.id",
-        (type,),
-    ).fetchall()
+    rows = entry_store.drafts_of_type(view.conn, type)
     out: dict[int, _Entry] = {}
     for row in rows:
         one = out.setdefault(row["id"], _Entry(row["uuid"], row["id"], row["source_locale"], "", {}))
@@ -368,9 +362,7 @@ def _put(act: Act, made: ContentType, impact: Impact) -> ContentType:
     if before is not None:
         moved = [f for f in made.fields if (old := before.field(f.name)) and old.shared != f.shared]
         if moved or _asks(before) != _asks(made):
-            rows = act.conn.execute(
-                "SELECT * FROM entry WHERE type = ? AND removed_at IS NULL", (made.name,)
-            ).fetchall()
+            rows = entry_store.of_type(act.conn, made.name)
             for row in rows:
                 _carry(act, made, row, moved)
             entry_store.flag(act.conn, [row["id"] for row in rows])
@@ -378,13 +370,8 @@ def _put(act: Act, made: ContentType, impact: Impact) -> ContentType:
             applying.list_anew(act, made, [e.id for e in _drafts(act, made.name)])
         if before.public != made.public:
             bodies.clear(act.conn)
-        act.conn.execute(
-            "DELETE FROM dep WHERE body IN (SELECT b.id FROM body b JOIN entry e ON e.id = b.entry WHERE e.type = ?)",
-            (made.name,),
-        )
-        act.conn.execute(
-            "DELETE FROM body WHERE entry IN (SELECT id FROM entry WHERE type = ?)", (made.name,)
-        )
+        bodies.forget_needs_of_type(act.conn, made.name)
+        bodies.forget_type(act.conn, made.name)
     return made
 
 
@@ -420,10 +407,7 @@ def _carry(act: Act, kind: ContentType, entry: sqlite3.Row, moved: list[Field]) 
     for tag, edition in editions.items():
         if tag not in changed and tag in contents:
             lacking = json.dumps(contenttypes.missing(kind, tag, contents[tag].fields))
-            act.conn.execute(
-                "UPDATE summary SET missing = ? WHERE edition = ? AND missing <> ?",
-                (lacking, edition["id"], lacking),
-            )
+            entry_store.set_missing(act.conn, lacking, edition["id"])
 
 
 # -- letting go ----------------------------------------------------------------------------------------------------

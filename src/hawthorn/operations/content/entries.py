@@ -119,9 +119,7 @@ def _require_room(act: Act, kind: ContentType) -> None:
         )
     if not kind.single:
         return
-    row = act.conn.execute(
-        "SELECT uuid FROM entry WHERE type = ? AND removed_at IS NULL", (kind.name,)
-    ).fetchone()
+    row = store.single(act.conn, kind.name)
     if row is not None:
         raise InTheWay(
             f"There is one entry of type “{kind.label}” already, and there can be no more.",
@@ -618,10 +616,7 @@ def _follow_draft_address(
     act: Act, kind: ContentType, entry: sqlite3.Row, locale: str, content: Content
 ) -> None:
     assert kind.slug is not None
-    have = act.conn.execute(
-        "SELECT locale, parent, slug FROM address WHERE entry = ? AND stage = ? AND until IS NULL",
-        (entry["id"], DRAFT),
-    ).fetchall()
+    have = standings.addresses_of(act.conn, entry["id"], DRAFT)
     slugs: dict[str, str | None] = {row["locale"]: row["slug"] for row in have}
     parent = have[0]["parent"] if have else None
     if locale != COMMON:
@@ -635,7 +630,7 @@ def _follow_draft_address(
 
 def bring_back(act: Act, uuid: str) -> None:
     """Bring a removed entry back as a draft, with all its history; nothing of it goes out by that."""
-    row = act.conn.execute("SELECT * FROM entry WHERE uuid = ?", (uuid,)).fetchone()
+    row = store.even_removed(act.conn, uuid)
     if row is None or not permission.readable(act, row):
         raise NotFound(f"There is no entry {uuid} that you may see.", remedy="Check the address.")
     if row["removed_at"] is None:

@@ -17,7 +17,7 @@ from hawthorn.operations.access import permission
 from hawthorn.operations.content import entries
 from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.store import entries as store
-from hawthorn.store import short
+from hawthorn.store import short, templates
 
 
 def make(act: Act, uuid: str, name: str) -> str:
@@ -29,18 +29,16 @@ def make(act: Act, uuid: str, name: str) -> str:
         raise Invalid([FieldProblem("name", "takes 1 to 120 characters")])
     made = new_uuid(act.now)
     content = {t: _stored(c) for t, c in _contents(act, entry, kind).items()}
-    act.conn.execute(
-        "INSERT INTO template (uuid, name, type, source_locale, content, made_from, actor, at) VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
-        (
-            made,
-            naming.line("name", " ".join(name.split())),
-            kind.name,
-            entry["source_locale"],
-            json.dumps(content, ensure_ascii=False),
-            entry["id"],
-            act.identity.id,
-            act.now,
-        ),
+    templates.add(
+        act.conn,
+        made,
+        naming.line("name", " ".join(name.split())),
+        kind.name,
+        entry["source_locale"],
+        json.dumps(content, ensure_ascii=False),
+        entry["id"],
+        act.identity.id,
+        act.now,
     )
     act.event("template.made", [entry["id"]], {"template": made, "name": name, "entry": uuid})
     return made
@@ -48,10 +46,7 @@ def make(act: Act, uuid: str, name: str) -> str:
 
 def listing(view: View) -> list[dict[str, Any]]:
     """The templates of types that whoever asks may write."""
-    rows = view.conn.execute(
-        "SELECT t.*, a.name AS by_name FROM template t JOIN actor a ON a.id = t.actor WHERE t.ended_at IS NULL "
-        "ORDER BY t.type, t.name"
-    ).fetchall()
+    rows = templates.every(view.conn)
     return [
         {
             "id": r["uuid"],
@@ -72,14 +67,12 @@ def end(act: Act, uuid: str) -> None:
     row = _find(act, uuid)
     if row["actor"] != act.identity.id:
         permission.require(act, "configure", Subject())
-    act.conn.execute("UPDATE template SET ended_at = ? WHERE id = ?", (act.now, row["id"]))
+    templates.end(act.conn, act.now, row["id"])
     act.event("template.ended", [], {"template": uuid, "name": row["name"]})
 
 
 def _find(view: View, uuid: str) -> sqlite3.Row:
-    row: sqlite3.Row | None = view.conn.execute(
-        "SELECT * FROM template WHERE uuid = ? AND ended_at IS NULL", (uuid,)
-    ).fetchone()
+    row: sqlite3.Row | None = templates.by_uuid(view.conn, uuid)
     if row is None:
         raise NotFound(f"There is no template {uuid}.", remedy="Choose one of the list of templates.")
     return row

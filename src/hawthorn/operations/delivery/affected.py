@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import sqlite3
 from typing import Any
 
@@ -75,10 +74,7 @@ def _following(view: View, types: list[str]) -> list[sqlite3.Row]:
     """The entries of some types that leave a region to their layout."""
     if not types:
         return []
-    rows = view.conn.execute(
-        "SELECT * FROM entry WHERE type IN (SELECT value FROM json_each(?)) AND removed_at IS NULL ORDER BY id DESC LIMIT ?",
-        (json.dumps(types), MOST),
-    ).fetchall()
+    rows = entries.newest_of_types(view.conn, types, MOST)
     out = []
     for row in rows:
         regions = [f.name for f in view.setup.types[row["type"]].regions]
@@ -97,11 +93,7 @@ def _following(view: View, types: list[str]) -> list[sqlite3.Row]:
 
 
 def _locales_out(view: View, ids: list[int]) -> dict[int, list[str]]:
-    rows = view.conn.execute(
-        "SELECT d.entry, d.locale FROM json_each(?) j JOIN edition d ON d.entry = j.value AND d.locale <> '*' "
-        "JOIN standing s ON s.edition = d.id AND s.stage = 2 AND s.until IS NULL ORDER BY d.locale",
-        (json.dumps(ids),),
-    ).fetchall()
+    rows = standings.locales_out(view.conn, ids)
     out: dict[int, list[str]] = {}
     for row in rows:
         out.setdefault(row["entry"], []).append(row["locale"])

@@ -17,7 +17,7 @@ from hawthorn.operations.delivery import reading
 from hawthorn.operations.delivery.reading import Place as Where
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.search import finding
-from hawthorn.store import dispatches
+from hawthorn.store import dispatches, standings
 from hawthorn.store import entries as entry_store
 from hawthorn.store import outline as store
 from hawthorn.store.outline import Place
@@ -213,8 +213,7 @@ def allowed_below(view: View, kind: ContentType | None) -> list[str]:
 
 
 def _exists(view: View, type: str) -> bool:
-    found = view.conn.execute("SELECT 1 FROM entry WHERE type = ? AND removed_at IS NULL", (type,))
-    return found.fetchone() is not None
+    return entry_store.whole_single(view.conn, type) is not None
 
 
 @dataclass(frozen=True, slots=True)
@@ -296,13 +295,7 @@ def _require_fit(view: View, kind: ContentType, above: sqlite3.Row | None) -> No
 
 def _require_room(view: View, entry: sqlite3.Row, parent: int) -> None:
     """The addresses that an entry has, in drafts and in what is out, are free below the new place."""
-    row = view.conn.execute(
-        "SELECT o.entry, o.slug, o.locale, o.stage FROM address a CROSS JOIN address o ON o.stage IN (1, 2) AND o.locale = a.locale "
-        "AND o.parent = ? AND o.slug = a.slug AND o.until IS NULL AND o.entry <> a.entry "
-        "JOIN entry e ON e.id = o.entry AND e.removed_at IS NULL "
-        "WHERE a.entry = ? AND a.stage = 1 AND a.until IS NULL AND a.parent <> ? ORDER BY o.stage DESC LIMIT 1",
-        (parent, entry["id"], parent),
-    ).fetchone()
+    row = standings.in_the_way(view.conn, parent, entry["id"])
     if row is None:
         return
     title = permission.title(view, row["entry"], row["locale"]) or "untitled"

@@ -116,12 +116,7 @@ def _some_entry(view: View, site: Site) -> Any:
     types = [n for n, k in view.setup.types.items() if site.template(n) and k.addressed]
     out = site.stage == "release"
     for name in types:
-        row = view.conn.execute(
-            "SELECT e.* FROM summary s JOIN entry e ON e.id = s.entry WHERE s.type = ? AND s.locale = e.source_locale "
-            "AND e.removed_at IS NULL AND (? = 0 OR EXISTS (SELECT 1 FROM standing t WHERE t.edition = s.edition "
-            "AND t.stage = 2 AND t.until IS NULL)) ORDER BY s.updated_at DESC LIMIT 1",
-            (name, int(out)),
-        ).fetchone()
+        row = entries.some_of_type(view.conn, name, int(out))
         if row is not None:
             return row
     raise NotFound(

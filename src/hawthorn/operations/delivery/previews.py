@@ -307,7 +307,7 @@ def take_back(act: Act, uuid: str) -> None:
 
 def note_use(act: Act, row: sqlite3.Row, what: str, agent: str) -> None:
     """Note that a link was used; the first use of an hour is in the log too."""
-    last = act.conn.execute("SELECT max(at) FROM preview_use WHERE preview = ?", (row["id"],)).fetchone()[0]
+    last = store.last_use(act.conn, row["id"])
     if store.use(act.conn, row["id"], act.now, what[:200], agent[:200], QUIET, USES) and (
         last is None or last <= act.now - 3600 * SECOND
     ):
@@ -341,12 +341,7 @@ def _visitor(act: Act) -> Identity:
 
 def used_lately(conn: sqlite3.Connection, row: sqlite3.Row, now: int, what: str, agent: str) -> bool:
     """Whether the same use was noted a moment ago, so that nothing needs to be written."""
-    found = conn.execute(
-        "SELECT 1 FROM (SELECT at, what, agent FROM preview_use WHERE preview = ? ORDER BY id DESC LIMIT 50) "
-        "WHERE what = ? AND agent = ? AND at > ? LIMIT 1",
-        (row["id"], what[:200], agent[:200], now - QUIET),
-    ).fetchone()
-    return found is not None
+    return store.used_lately(conn, row["id"], what[:200], agent[:200], now - QUIET)
 
 
 def addresses(

@@ -13,7 +13,7 @@ from hawthorn.core.errors import Invalid, NotFound, Refused
 from hawthorn.core.timeline import Foreseen
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import View
-from hawthorn.store import dispatches, entries, standings
+from hawthorn.store import dispatches, entries, listings, outline, standings, strands
 from hawthorn.store.standings import DRAFT, RELEASE
 
 
@@ -99,11 +99,7 @@ def earlier(view: View, where: Place) -> int | None:
 def revision_at(view: View, edition: int, where: Place) -> tuple[int, int] | None:
     """The revision that a reader at a stage sees of an edition and since when: at the lowest rung that holds any."""
     if where.strand:
-        row = view.conn.execute(
-            "SELECT r.id, r.at FROM strand s JOIN revision r ON r.id = s.head WHERE s.edition = ? AND s.name = ? "
-            "AND s.closed_at IS NULL",
-            (edition, where.strand),
-        ).fetchone()
+        row = strands.head_of(view.conn, edition, where.strand)
         if row is not None:
             return row[0], row[1]
     rung = view.setup.rungs[where.stage]
@@ -122,16 +118,9 @@ def revision_at(view: View, edition: int, where: Place) -> tuple[int, int] | Non
 
 def _draft_at(view: View, edition: int, at: int | None) -> tuple[int, int] | None:
     if at is None or at >= view.now:
-        row = view.conn.execute(
-            "SELECT r.id, r.at FROM strand s JOIN revision r ON r.id = s.head WHERE s.edition = ? AND s.name = 'draft'",
-            (edition,),
-        ).fetchone()
+        row = strands.draft_head(view.conn, edition)
     else:
-        row = view.conn.execute(
-            "SELECT r.id, r.at FROM strand s JOIN revision r ON r.edition = s.edition AND r.strand = s.id AND r.at <= ? "
-            "WHERE s.edition = ? AND s.name = 'draft' ORDER BY r.id DESC LIMIT 1",
-            (at, edition),
-        ).fetchone()
+        row = strands.draft_at(view.conn, at, edition)
     return (row[0], row[1]) if row else None
 
 
@@ -293,11 +282,7 @@ def _tops(view: View, site: str) -> list[int]:
     if not sites:
         return [0]
     # By their types, of which there are few; at the top there may be any number of pages.
-    rows = view.conn.execute(
-        "SELECT DISTINCT p.entry, p.rank FROM json_each(?) j CROSS JOIN entry e ON e.type = j.value AND e.removed_at IS NULL "
-        "CROSS JOIN placed p ON p.entry = e.id AND p.stage IN (1, 2) AND p.until IS NULL ORDER BY p.rank, p.entry",
-        (json.dumps(sites),),
-    ).fetchall()
+    rows = outline.tops(view.conn, sites)
     return [0, *dict.fromkeys(row["entry"] for row in rows)]
 
 
@@ -328,12 +313,7 @@ def _walk(view: View, tag: str, slugs: list[str], top: int, where: Place, old: b
 
 def _from_source(view: View, stage: int, locale: str, parent: int, slug: str) -> int | None:
     """A page above without an edition in this locale is found by its source's slug."""
-    row = view.conn.execute(
-        "SELECT a.entry FROM address a JOIN entry e ON e.id = a.entry AND e.source_locale = a.locale "
-        "WHERE a.stage = ? AND a.parent = ? AND a.slug = ? AND a.until IS NULL AND a.locale <> ? AND NOT EXISTS "
-        "(SELECT 1 FROM address o WHERE o.entry = a.entry AND o.stage = a.stage AND o.locale = ? AND o.until IS NULL) LIMIT 1",
-        (stage, parent, slug, locale, locale),
-    ).fetchone()
+    row = standings.named_in_source(view.conn, stage, parent, slug, locale)
     return row[0] if row else None
 
 
@@ -418,43 +398,18 @@ def _candidates(
     alone: bool,
 ) -> list[Listed]:
     kinds = json.dumps(list(types))
-    if where.stage == DRAFT and (where.at is None or where.at >= view.now):
-        rows = view.conn.execute(
-            "SELECT e.id AS entry, e.uuid, s.pinned, coalesce(s.shown, s.updated_at) AS sort, s.edition FROM summary s "
-            "JOIN entry e ON e.id = s.entry WHERE s.locale = iif(?6, ?7, e.source_locale) AND s.locale <> '*' AND e.removed_at IS NULL "
-            "AND (?1 = '[]' OR s.type IN (SELECT value FROM json_each(?1))) "
-            "AND (s.pinned, coalesce(s.shown, s.updated_at), s.edition) < (?2, ?3, ?4) "
-            "ORDER BY s.pinned DESC, coalesce(s.shown, s.updated_at) DESC, s.edition DESC LIMIT ?5",
-            (kinds, *start, limit, int(alone), locale),
-        ).fetchall()
+    draft_at = view.now if where.at is None else where.at
+    if where.stage == DRAFT and draft_at >= view.now:
+        rows = listings.drafts(view.conn, kinds, *start, limit, int(alone), locale)
         return [Listed(r["entry"], r["uuid"], r["edition"], r["pinned"], r["sort"]) for r in rows]
     if where.stage == DRAFT:
-        rows = view.conn.execute(
-            "SELECT e.id AS entry, e.uuid, 0 AS pinned, e.created_at AS sort, d.id AS edition FROM entry e "
-            "JOIN edition d ON d.entry = e.id AND d.locale = iif(?6, ?7, e.source_locale) WHERE e.created_at <= ?4 "
-            "AND (e.removed_at IS NULL OR e.removed_at > ?4) AND (?1 = '[]' OR e.type IN (SELECT value FROM json_each(?1))) "
-            "AND (e.created_at, d.id) < (?2, ?3) ORDER BY e.created_at DESC, d.id DESC LIMIT ?5",
-            (kinds, start[1], start[2], where.at, limit, int(alone), locale),
-        ).fetchall()
+        rows = listings.drafts_at(view.conn, kinds, start[1], start[2], draft_at, limit, int(alone), locale)
         return [Listed(r["entry"], r["uuid"], r["edition"], 0, r["sort"]) for r in rows]
     rung = view.setup.rungs[where.stage]
     stages = json.dumps([s for s, level in view.setup.rungs.items() if level >= rung and s != DRAFT])
     past = earlier(view, where) is not None
-    stood = (
-        "{0}.since <= ?8 AND ({0}.until IS NULL OR {0}.until > ?8)"
-        if past
-        else "{0}.until IS NULL AND ?8 = ?8"
-    )
-    rows = view.conn.execute(
-        "SELECT e.id AS entry, e.uuid, l.pinned, l.sort, l.edition FROM listed l JOIN entry e ON e.id = l.entry "
-        f"WHERE l.stage IN (SELECT value FROM json_each(?3)) AND {stood.format('l')} "
-        "AND (?1 = '[]' OR l.type IN (SELECT value FROM json_each(?1))) "
-        "AND (l.locale = ?2 OR (NOT ?9 AND l.locale = e.source_locale AND NOT EXISTS (SELECT 1 FROM listed o "
-        f"WHERE o.entry = l.entry AND o.stage IN (SELECT value FROM json_each(?3)) AND o.locale = ?2 AND {stood.format('o')}))) "
-        "AND (l.pinned, l.sort, l.edition) < (?7, ?4, ?5) GROUP BY l.entry "
-        "ORDER BY l.pinned DESC, l.sort DESC, l.edition DESC LIMIT ?6",
-        (kinds, locale, stages, start[1], start[2], limit, start[0], where.at or view.now, int(alone)),
-    ).fetchall()
+    at = where.at or view.now
+    rows = listings.stood(view.conn, kinds, locale, stages, start, limit, at, int(alone), past=past)
     found = [Listed(r["entry"], r["uuid"], r["edition"], r["pinned"], r["sort"]) for r in rows]
     if where.at is not None and where.at > view.now:
         found = _with_planned(view, where.at, types, locale, found, start, limit, alone)

@@ -23,7 +23,7 @@ from hawthorn.operations.delivery import reading
 from hawthorn.operations.delivery.reading import Place
 from hawthorn.operations.runtime.act import View
 from hawthorn.operations.search import finding
-from hawthorn.store import entries, files, previews
+from hawthorn.store import entries, files, previews, standings
 from hawthorn.store.standings import RELEASE
 
 ALWAYS = 1 << 62
@@ -198,11 +198,9 @@ class _Renderer:
         values = {k: v for k, v in values.items() if v is not None}
         if not kind.regions:
             return values, {}
-        row = self.view.conn.execute(
-            "SELECT * FROM entry WHERE type = ? AND removed_at IS NULL", (kind.layout,)
-        ).fetchone()
+        row = entries.whole_single(self.view.conn, kind.layout)
         found = self._edition(row, self.where) if row is not None else None
-        if found is None:
+        if row is None or found is None:
             return values, {}
         layout = self.view.setup.type(kind.layout)
         theirs = self._values(row, layout, found[0], found[1], found[3])
@@ -222,12 +220,10 @@ class _Renderer:
 
     def _first_out(self, entry: int) -> str | None:
         """When any locale of it was released first."""
-        row = self.view.conn.execute(
-            "SELECT min(s.since) FROM edition d JOIN standing s ON s.edition = d.id AND s.stage = ? "
-            "WHERE d.entry = ? AND d.locale <> '*' AND s.since <= ?",
-            (RELEASE, entry, self.view.now if self.where.at is None else self.where.at),
-        ).fetchone()
-        return iso(row[0]) if row[0] is not None else None
+        first = standings.first_out(
+            self.view.conn, RELEASE, entry, self.view.now if self.where.at is None else self.where.at
+        )
+        return None if first is None else iso(first)
 
     def _edition(self, row: sqlite3.Row, where: Place) -> tuple[str, int, int, Place] | None:
         """The edition in the wanted locale, else in the source, with where it is read; what is absent is depended on too.

@@ -12,7 +12,7 @@ from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import Invalid
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import View
-from hawthorn.store import entries
+from hawthorn.store import entries, search
 
 ROOM = {"title": 60, "words": 160}
 """The characters for which searches have room; those of full width (UAX #11) count twice."""
@@ -89,12 +89,7 @@ def _twice(view: View, entry: int, locale: str, role: str, text: str) -> list[di
     if not folded:
         return []
     column = {"title": "title", "words": "words"}[role]
-    rows = view.conn.execute(
-        f"SELECT e.*, s.title AS said FROM search_said x JOIN edition d ON d.id = x.edition "
-        "JOIN entry e ON e.id = d.entry AND e.removed_at IS NULL JOIN summary s ON s.edition = d.id "
-        f"WHERE x.locale = ? AND x.{column} = ? AND x.{column} <> '' AND d.entry <> ? LIMIT 10",
-        (locale, folded, entry),
-    ).fetchall()
+    rows = search.said_twice(view.conn, column, locale, folded, entry)
     return [
         {"id": r["uuid"], "type": r["type"], "title": r["said"], "file": ""}
         for r in rows
@@ -111,12 +106,7 @@ def overview(
     at = numbers.whole(cursor) if cursor else 1 << 62
     if at is None:
         raise Invalid("The cursor is not one of ours.", remedy="Start from the first page.")
-    rows = view.conn.execute(
-        "SELECT x.edition, x.locale AS tag, e.*, s.title FROM search_said x JOIN edition d ON d.id = x.edition "
-        "JOIN entry e ON e.id = d.entry AND e.removed_at IS NULL JOIN summary s ON s.edition = d.id "
-        f"WHERE (? = '' OR x.locale = ?) AND x.edition < ? AND {allowed} ORDER BY x.edition DESC LIMIT ?",
-        (tag, tag, at, *values, _LOOKED_THROUGH + 1),
-    ).fetchall()
+    rows = search.said(view.conn, allowed, tag, at, values, _LOOKED_THROUGH + 1)
     out: list[dict[str, Any]] = []
     for n, row in enumerate(rows[:_LOOKED_THROUGH]):
         kind = view.setup.type(row["type"])

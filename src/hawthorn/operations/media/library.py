@@ -14,6 +14,7 @@ from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.operations.search import finding
 from hawthorn.operations.search.finding import Query
 from hawthorn.store import entries
+from hawthorn.store import folders as store
 
 MOST = 2000
 """So many folders there may be."""
@@ -22,12 +23,7 @@ MOST = 2000
 def folders(view: View) -> list[dict[str, Any]]:
     """All folders by name, each with how many entries it holds."""
     allowed, values = permission.readable_sql(view, "e", "d")
-    rows = view.conn.execute(
-        "SELECT f.uuid, f.name, p.uuid AS parent, (SELECT count(DISTINCT e.id) FROM filed x JOIN entry e ON e.id = x.entry "
-        f"AND e.removed_at IS NULL JOIN edition d ON d.entry = e.id WHERE x.folder = f.id AND {allowed}) AS entries "
-        "FROM folder f LEFT JOIN folder p ON p.id = f.parent ORDER BY f.name COLLATE NOCASE, f.id",
-        values,
-    ).fetchall()
+    rows = store.counted(view.conn, allowed, values)
     return [
         {"id": r["uuid"], "name": r["name"], "parent": r["parent"], "entries": r["entries"]} for r in rows
     ]
@@ -35,7 +31,7 @@ def folders(view: View) -> list[dict[str, Any]]:
 
 def find_folder(view: View, uuid: str) -> sqlite3.Row:
     """A folder by its UUID."""
-    row: sqlite3.Row | None = view.conn.execute("SELECT * FROM folder WHERE uuid = ?", (uuid,)).fetchone()
+    row: sqlite3.Row | None = store.by_uuid(view.conn, uuid)
     if row is None:
         raise NotFound(f"There is no folder {uuid}.", remedy="Look at the folders of the library.")
     return row
@@ -45,14 +41,11 @@ def make_folder(act: Act, name: str, parent: str = "") -> str:
     """Make a folder, at the top or in another; returns its UUID."""
     permission.require_somewhere(act, "write")
     above = find_folder(act, parent)["id"] if parent else 0
-    if act.conn.execute("SELECT count(*) FROM folder").fetchone()[0] >= MOST:
+    if store.how_many(act.conn) >= MOST:
         raise InTheWay(f"There are {MOST:,} folders already.", remedy="Remove some that are empty.")
     uuid = new_uuid(act.now)
     _require_free(act, _named(name), above, 0)
-    act.conn.execute(
-        "INSERT INTO folder (uuid, name, parent, at, actor) VALUES (?, ?, ?, ?, ?)",
-        (uuid, _named(name), above, act.now, act.identity.id),
-    )
+    store.add(act.conn, uuid, _named(name), above, act.now, act.identity.id)
     act.event("folder.made", [], {"folder": uuid, "name": _named(name)})
     return uuid
 
@@ -67,9 +60,9 @@ def change_folder(act: Act, uuid: str, name: str | None = None, parent: str | No
     while at:
         if at == row["id"]:
             raise Invalid([FieldProblem("parent", "a folder cannot lie in itself; choose another one")])
-        at = act.conn.execute("SELECT parent FROM folder WHERE id = ?", (at,)).fetchone()[0]
+        at = store.above(act.conn, at)
     _require_free(act, called, above, row["id"])
-    act.conn.execute("UPDATE folder SET name = ?, parent = ? WHERE id = ?", (called, above, row["id"]))
+    store.change(act.conn, called, above, row["id"])
     act.event("folder.changed", [], {"folder": uuid, "name": called, "was": row["name"]})
 
 
@@ -77,16 +70,16 @@ def remove_folder(act: Act, uuid: str) -> None:
     """Remove a folder; what lies in it, folders too, comes to lie where it lay."""
     permission.require_somewhere(act, "write")
     row = find_folder(act, uuid)
-    inner = act.conn.execute("SELECT name FROM folder WHERE parent = ?", (row["id"],)).fetchall()
+    inner = store.within(act.conn, row["id"])
     for one in inner:
         _require_free(act, one["name"], row["parent"], row["id"])
     if row["parent"]:
-        act.conn.execute("UPDATE filed SET folder = ? WHERE folder = ?", (row["parent"], row["id"]))
+        store.pour_out(act.conn, row["parent"], row["id"])
     else:
-        act.conn.execute("DELETE FROM filed WHERE folder = ?", (row["id"],))
+        store.empty(act.conn, row["id"])
     # Its own name may be that of a folder in it, so it goes first.
-    act.conn.execute("DELETE FROM folder WHERE id = ?", (row["id"],))
-    act.conn.execute("UPDATE folder SET parent = ? WHERE parent = ?", (row["parent"], row["id"]))
+    store.remove(act.conn, row["id"])
+    store.lift(act.conn, row["parent"], row["id"])
     act.event("folder.removed", [], {"folder": uuid, "name": row["name"]})
 
 
@@ -98,9 +91,7 @@ def _named(name: str) -> str:
 
 
 def _require_free(view: View, name: str, parent: int, own: int) -> None:
-    row = view.conn.execute(
-        "SELECT uuid FROM folder WHERE parent = ? AND name = ? AND id <> ?", (parent, name, own)
-    ).fetchone()
+    row = store.named(view.conn, parent, name, own)
     if row is not None:
         raise InTheWay(
             f"There is a folder “{name}” there already.", remedy="Choose another name.", folder=row["uuid"]
@@ -116,26 +107,19 @@ def file_into(act: Act, uuids: Sequence[str], folder: str) -> dict[str, str]:
         permission.require(act, "write", permission.subject(act, row, row["source_locale"]))
         if act.setup.type(row["type"]).file is None:
             raise Invalid([FieldProblem("entries", f"{uuid} holds no file, so it is not in the library")])
-        was = act.conn.execute(
-            "SELECT f.uuid FROM filed x JOIN folder f ON f.id = x.folder WHERE x.entry = ?", (row["id"],)
-        ).fetchone()
+        was = store.of_entry(act.conn, row["id"])
         before[uuid] = was["uuid"] if was else ""
         if into is None:
-            act.conn.execute("DELETE FROM filed WHERE entry = ?", (row["id"],))
+            store.take_out(act.conn, row["id"])
         else:
-            act.conn.execute(
-                "INSERT INTO filed VALUES (?1, ?2) ON CONFLICT (entry) DO UPDATE SET folder = ?2",
-                (row["id"], into),
-            )
+            store.put(act.conn, row["id"], into)
     act.event("library.filed", [], {"folder": folder, "entries": len(before)})
     return before
 
 
 def folder_of(view: View, entry: int) -> str:
     """The folder (UUID) in which an entry lies; nothing for none."""
-    row = view.conn.execute(
-        "SELECT f.uuid FROM filed x JOIN folder f ON f.id = x.folder WHERE x.entry = ?", (entry,)
-    ).fetchone()
+    row = store.of_entry(view.conn, entry)
     return row["uuid"] if row else ""
 
 
@@ -154,11 +138,7 @@ def about(view: View, row: sqlite3.Row) -> dict[str, Any]:
     file = values.get(kind.file.name) if kind.file else None
     alt = next((f.name for f in kind.fields if f.counts_as_alt), "")
     allowed, given = permission.readable_sql(view)
-    uses = view.conn.execute(
-        "SELECT count(DISTINCT d.entry) FROM reference x JOIN edition d ON d.id = x.edition "
-        f"JOIN entry e ON e.id = d.entry AND e.removed_at IS NULL WHERE x.target = ? AND {allowed}",
-        (row["uuid"], *given),
-    ).fetchone()[0]
+    uses = store.uses(view.conn, allowed, row["uuid"], given)
     return {
         "file": file,
         "alt": str(values.get(alt) or "") if alt else None,

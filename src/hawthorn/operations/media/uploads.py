@@ -18,6 +18,7 @@ from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations.access import permission
 from hawthorn.operations.media import files
 from hawthorn.operations.runtime.act import Act, Desk, View, new_uuid
+from hawthorn.store import uploads
 
 LASTS = 24 * 3600 * SECOND
 """For so long an upload may lie before it goes on."""
@@ -47,10 +48,7 @@ def begin(act: Act, place: Path, name: str, length: int, room: Room) -> str:
             remedy="Make it smaller, or let whoever runs the service raise `largest_upload`.",
         )
     _sweep(act, place)
-    count, lies = act.conn.execute(
-        "SELECT count(*), coalesce(sum(length), 0) FROM upload WHERE actor = ? AND sha256 IS NULL",
-        (act.identity.id,),
-    ).fetchone()
+    count, lies = uploads.unfinished(act.conn, act.identity.id)
     if lies + length > room.unfinished or count >= MOST_UNFINISHED:
         raise TooMany(
             f"{count} of your uploads are not finished, with {lies:,} bytes; at most {MOST_UNFINISHED} may lie so, with "
@@ -61,27 +59,29 @@ def begin(act: Act, place: Path, name: str, length: int, room: Room) -> str:
     uuid = new_uuid(act.now)
     place.mkdir(mode=0o700, exist_ok=True)
     (place / uuid).touch(mode=0o600)
-    act.conn.execute(
-        "INSERT INTO upload (uuid, actor, name, length, created_at, expires_at) VALUES (?, ?, ?, ?, ?, ?)",
-        (uuid, act.identity.id, naming.visible(name)[:200] or "file", length, act.now, act.now + LASTS),
+    uploads.add(
+        act.conn,
+        uuid,
+        act.identity.id,
+        naming.visible(name)[:200] or "file",
+        length,
+        act.now,
+        act.now + LASTS,
     )
     return uuid
 
 
 def _sweep(act: Act, place: Path) -> None:
     """Uploads that nobody went on with are forgotten."""
-    rows = act.conn.execute("SELECT uuid FROM upload WHERE expires_at <= ?", (act.now,)).fetchall()
+    rows = uploads.over(act.conn, act.now)
     for row in rows:
         (place / row["uuid"]).unlink(missing_ok=True)
-    act.conn.execute("DELETE FROM upload WHERE expires_at <= ?", (act.now,))
+    uploads.forget_over(act.conn, act.now)
 
 
 def find(view: View, uuid: str) -> sqlite3.Row:
     """An upload of whoever asks; others have none."""
-    row: sqlite3.Row | None = view.conn.execute(
-        "SELECT * FROM upload WHERE uuid = ? AND actor = ? AND expires_at > ?",
-        (uuid, view.identity.id, view.now),
-    ).fetchone()
+    row: sqlite3.Row | None = uploads.by_uuid(view.conn, uuid, view.identity.id, view.now)
     if row is None:
         raise NotFound(
             "There is no such upload of yours; it may have lain for too long.", remedy="Begin again."
@@ -91,10 +91,7 @@ def find(view: View, uuid: str) -> sqlite3.Row:
 
 def mine(view: View, place: Path) -> list[dict[str, Any]]:
     """The uploads of whoever asks that are not done, newest first."""
-    rows = view.conn.execute(
-        "SELECT * FROM upload WHERE actor = ? AND expires_at > ? AND sha256 IS NULL ORDER BY created_at DESC LIMIT 50",
-        (view.identity.id, view.now),
-    ).fetchall()
+    rows = uploads.of_actor(view.conn, view.identity.id, view.now)
     return [state(row, place) for row in rows]
 
 
@@ -162,7 +159,7 @@ def look_through(row: sqlite3.Row, place: Path) -> files.Stored:
 def finish(act: Act, row: sqlite3.Row, place: Path, file: files.Stored) -> dict[str, Any]:
     """Keep what came; returns the value for a file field."""
     value = files.keep(act, file)
-    act.conn.execute("UPDATE upload SET sha256 = ? WHERE uuid = ?", (file.sha256, row["uuid"]))
+    uploads.finish(act.conn, file.sha256, row["uuid"])
     return value
 
 
@@ -177,5 +174,5 @@ def value(view: View, row: sqlite3.Row) -> dict[str, Any] | None:
 
 def drop(act: Act, row: sqlite3.Row, place: Path) -> None:
     """Break an upload off for good."""
-    act.conn.execute("DELETE FROM upload WHERE uuid = ?", (row["uuid"],))
+    uploads.drop(act.conn, row["uuid"])
     (place / row["uuid"]).unlink(missing_ok=True)

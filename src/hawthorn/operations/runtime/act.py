@@ -24,7 +24,7 @@ from hawthorn.core.pictures import Crop
 from hawthorn.core.sites import Site
 from hawthorn.core.workflow import Choice, Workflow
 from hawthorn.operations.runtime.mergings import Mergings, NotReady
-from hawthorn.store import definitions, events
+from hawthorn.store import connection, definitions, events, once
 from hawthorn.store.database import Database
 from hawthorn.store.vault import Vault
 
@@ -153,7 +153,7 @@ class Act(View):
     def trying(self) -> Iterator[Trial]:
         """Do something that may be undone without the rest: its records and its events go together."""
         trial, tip, stood = Trial(), self._tip, list(self.stood)
-        self.conn.execute("SAVEPOINT trial")
+        connection.mark(self.conn)
         try:
             yield trial
         except BaseException:
@@ -162,11 +162,7 @@ class Act(View):
         finally:
             if not trial.kept:
                 self._tip, self.stood = tip, stood
-            # A full or failing disk may have ended the whole transaction.
-            if self.conn.in_transaction:
-                if not trial.kept:
-                    self.conn.execute("ROLLBACK TO trial")
-                self.conn.execute("RELEASE trial")
+            connection.settle(self.conn, kept=trial.kept)
 
     def by(self, identity: Identity) -> Act:
         """The same act by somebody else; `resume` gives the log back."""
@@ -261,10 +257,7 @@ class Desk:
         digest = hashlib.sha256(request.encode()).hexdigest()
 
         def guarded(act: Act) -> dict[str, Any]:
-            row = act.conn.execute(
-                "SELECT route, request_hash, answer FROM idempotency WHERE actor = ? AND key = ?",
-                (identity.id, key),
-            ).fetchone()
+            row = once.answered(act.conn, identity.id, key)
             if row is not None:
                 if (row["route"], row["request_hash"]) != (route, digest):
                     raise InTheWay(
@@ -274,10 +267,7 @@ class Desk:
                 answer: dict[str, Any] = json.loads(row["answer"])
                 return answer
             result = do(act)
-            act.conn.execute(
-                "INSERT INTO idempotency VALUES (?, ?, ?, ?, ?, ?)",
-                (identity.id, key, route, digest, json.dumps(result), act.now),
-            )
+            once.keep(act.conn, identity.id, key, route, digest, json.dumps(result), act.now)
             return result
 
         return self.write(identity, guarded)

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-import json
 import sqlite3
-from collections.abc import Iterable
+from collections.abc import Collection
 from typing import Any
 
 from hawthorn.core import contenttypes, fields, searching, slots
@@ -32,20 +31,12 @@ def follow(
         search.put(act.conn, one["id"], DRAFT, title, text, facets(kind.name, one["locale"]))
 
 
-def follow_release(act: Act, editions: Iterable[int], moved: set[int]) -> None:
+def follow_release(act: Act, editions: Collection[int], moved: set[int]) -> None:
     """Bring the index of what is out in line: a row of its own only where the draft has moved on, which it has or had
     in the entries `moved` alone."""
     if not moved:
         return
-    rows = act.conn.execute(
-        "SELECT d.id, d.locale, e.type, s.revision, x.head, r.id AS kept FROM json_each(?) j "
-        "JOIN edition d ON d.id = j.value JOIN entry e ON e.id = d.entry "
-        "LEFT JOIN strand x ON x.edition = d.id AND x.name = 'draft' AND x.closed_at IS NULL "
-        "LEFT JOIN standing s ON s.edition = d.id AND s.stage = 2 AND s.until IS NULL "
-        "LEFT JOIN search_row r ON r.edition = d.id AND r.stage = 2 "
-        "WHERE d.locale <> '*' AND d.entry IN (SELECT value FROM json_each(?)) AND (r.id IS NOT NULL OR s.revision <> x.head)",
-        (json.dumps(list(editions)), json.dumps(sorted(moved))),
-    ).fetchall()
+    rows = search.out_of_step(act.conn, editions, moved)
     search.drop(act.conn, [r["id"] for r in rows if r["kept"] is not None], RELEASE)
     for row in rows:
         if row["revision"] is not None and row["revision"] != row["head"]:
@@ -54,13 +45,10 @@ def follow_release(act: Act, editions: Iterable[int], moved: set[int]) -> None:
 
 def _keep_released(act: Act, kind: ContentType, edition: sqlite3.Row) -> None:
     """What is out stays found when its draft moves on."""
-    row = act.conn.execute(
-        "SELECT revision FROM standing WHERE edition = ? AND stage = ? AND until IS NULL",
-        (edition["id"], RELEASE),
-    ).fetchone()
-    if row is None or row["revision"] == edition["head"] or search.has(act.conn, edition["id"], RELEASE):
+    out = standings.revision_at(act.conn, edition["id"], RELEASE)
+    if out is None or out == edition["head"] or search.has(act.conn, edition["id"], RELEASE):
         return
-    _put_released(act, kind, edition["id"], edition["locale"], row["revision"])
+    _put_released(act, kind, edition["id"], edition["locale"], out)
 
 
 def _put_released(act: Act, kind: ContentType, edition: int, locale: str, revision: int) -> None:
@@ -79,7 +67,7 @@ def catch_up(desk: Desk) -> int:
         if definitions.setting(act.conn, "indexed") == INDEXED:
             return 0
         first = not definitions.setting(act.conn, "indexed")
-        rows = act.conn.execute("SELECT * FROM entry WHERE removed_at IS NULL ORDER BY id").fetchall()
+        rows = entries.every(act.conn)
         for row in rows:
             kind = act.setup.type(row["type"])
             for edition in entries.editions(act.conn, row["id"]):

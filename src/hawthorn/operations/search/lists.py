@@ -13,15 +13,12 @@ from hawthorn.core.errors import FieldProblem, Invalid, NotFound
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.operations.search.finding import Query
+from hawthorn.store import lists as store
 
 
 def listing(view: View) -> list[dict[str, Any]]:
     """One's own lists and those that are shared, by name."""
-    rows = view.conn.execute(
-        "SELECT l.*, a.name AS by_name FROM saved_list l JOIN actor a ON a.id = l.actor WHERE l.shared = 1 OR l.actor = ? "
-        "ORDER BY l.name, l.id",
-        (view.identity.id,),
-    ).fetchall()
+    rows = store.every(view.conn, view.identity.id)
     return [_shown(view, row) for row in rows]
 
 
@@ -29,10 +26,7 @@ def save(act: Act, name: str, query: Mapping[str, Any], shared: bool = False) ->
     """Keep a query under a name."""
     named, asked = _checked(name, query)
     uuid = new_uuid(act.now)
-    act.conn.execute(
-        "INSERT INTO saved_list (uuid, name, actor, shared, query, at) VALUES (?, ?, ?, ?, ?, ?)",
-        (uuid, named, act.identity.id, int(shared), asked, act.now),
-    )
+    store.add(act.conn, uuid, named, act.identity.id, int(shared), asked, act.now)
     act.event("list.saved", [], {"list": uuid, "name": named, "shared": shared})
     return _shown(act, _find(act, uuid))
 
@@ -41,10 +35,7 @@ def change(act: Act, uuid: str, name: str, query: Mapping[str, Any], shared: boo
     """Change a list of one's own; a shared one also by whoever sets up."""
     row = _own(act, uuid)
     named, asked = _checked(name, query)
-    act.conn.execute(
-        "UPDATE saved_list SET name = ?, shared = ?, query = ?, at = ? WHERE id = ?",
-        (named, int(shared), asked, act.now, row["id"]),
-    )
+    store.change(act.conn, named, int(shared), asked, act.now, row["id"])
     act.event("list.saved", [], {"list": uuid, "name": named, "shared": shared})
     return _shown(act, _find(act, uuid))
 
@@ -52,7 +43,7 @@ def change(act: Act, uuid: str, name: str, query: Mapping[str, Any], shared: boo
 def drop(act: Act, uuid: str) -> None:
     """Drop a list; the entries on it are not touched."""
     row = _own(act, uuid)
-    act.conn.execute("DELETE FROM saved_list WHERE id = ?", (row["id"],))
+    store.drop(act.conn, row["id"])
     act.event("list.dropped", [], {"list": uuid, "name": row["name"]})
 
 
@@ -75,11 +66,7 @@ def _checked(name: str, query: Mapping[str, Any]) -> tuple[str, str]:
 
 
 def _find(view: View, uuid: str) -> sqlite3.Row:
-    row: sqlite3.Row | None = view.conn.execute(
-        "SELECT l.*, a.name AS by_name FROM saved_list l JOIN actor a ON a.id = l.actor "
-        "WHERE l.uuid = ? AND (l.shared = 1 OR l.actor = ?)",
-        (uuid, view.identity.id),
-    ).fetchone()
+    row: sqlite3.Row | None = store.by_uuid(view.conn, uuid, view.identity.id)
     if row is None:
         raise NotFound(f"There is no list {uuid} that you may see.", remedy="Look at the lists there are.")
     return row

@@ -23,9 +23,10 @@ from hawthorn.operations.access import permission
 from hawthorn.operations.content import entries
 from hawthorn.operations.release import review, workflows
 from hawthorn.operations.runtime.act import Act, View, new_uuid
-from hawthorn.store import bureaus
+from hawthorn.store import bureaus, standings
 from hawthorn.store import entries as entry_store
 from hawthorn.store import jobs as store
+from hawthorn.store.standings import RELEASE
 
 
 @dataclass(frozen=True, slots=True)
@@ -648,11 +649,7 @@ def grid(view: View, rows: Sequence[sqlite3.Row]) -> list[dict[str, Any]]:
             target = _content(view, row["entry"], tag)
             edition = entry_store.edition(view.conn, row["entry"], tag)
             out_now = (
-                bool(edition)
-                and view.conn.execute(
-                    "SELECT 1 FROM standing WHERE edition = ? AND stage = 2 AND until IS NULL",
-                    (edition["id"] if edition else 0,),
-                ).fetchone()
+                edition is not None and standings.revision_at(view.conn, edition["id"], RELEASE) is not None
             )
             behind = units.drift(kind, source, target, row["source_locale"]) or units.needing(
                 kind, source, target, row["source_locale"]

@@ -9,7 +9,7 @@ from pathlib import Path
 
 from hawthorn.core.timeline import SECOND
 from hawthorn.operations.runtime.act import Desk, View
-from hawthorn.store import events
+from hawthorn.store import checks, events
 
 BEHIND = 60 * SECOND
 """A clock that is this far behind the newest event is said to be wrong."""
@@ -34,27 +34,21 @@ def examine(conn: sqlite3.Connection) -> Iterator[tuple[str, list[str]]]:
 
 
 def _pages(conn: sqlite3.Connection) -> Iterable[str]:
-    return [f"SQLite: {row[0]}" for row in conn.execute("PRAGMA integrity_check") if row[0] != "ok"]
+    return [f"SQLite: {line}" for line in checks.pages(conn)]
 
 
 def _references(conn: sqlite3.Connection) -> Iterable[str]:
-    return [f"Broken reference in {row[0]}" for row in conn.execute("PRAGMA foreign_key_check")]
+    return [f"Broken reference in {table}" for table in checks.broken_references(conn)]
 
 
 def _summaries(conn: sqlite3.Connection) -> Iterable[str]:
-    for row in conn.execute(
-        "SELECT s.edition FROM summary s JOIN strand d ON d.edition = s.edition AND d.name = 'draft' "
-        "JOIN revision r ON r.id = d.head WHERE r.at <> s.updated_at"
-    ):
-        yield f"The summary of edition {row[0]} is not that of its draft."
+    for edition in checks.stale_summaries(conn):
+        yield f"The summary of edition {edition} is not that of its draft."
 
 
 def _lists(conn: sqlite3.Connection) -> Iterable[str]:
-    for row in conn.execute(
-        "SELECT l.edition FROM listed l WHERE l.until IS NULL AND NOT EXISTS (SELECT 1 FROM standing s WHERE "
-        "s.edition = l.edition AND s.stage = l.stage AND s.until IS NULL)"
-    ):
-        yield f"Edition {row[0]} is listed where it does not stand."
+    for edition in checks.listed_wrongly(conn):
+        yield f"Edition {edition} is listed where it does not stand."
 
 
 CHECKS: dict[str, Callable[[sqlite3.Connection], Iterable[str]]] = {
@@ -71,7 +65,7 @@ def trouble(desk: Desk) -> list[str]:
     """What is wrong with the service just now, in words; cheap enough to be asked every few seconds."""
     out = [desk.db.trouble] if desk.db.trouble else []
     with desk.db.read() as conn:
-        conn.execute("SELECT 1 FROM setting").fetchone()
+        checks.answers(conn)
         behind = events.last(conn)[1] - desk.clock.now()
     if behind > BEHIND:
         out.append(

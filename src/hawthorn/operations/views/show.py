@@ -129,9 +129,7 @@ def _layout(view: View, kind: ContentType, tag: str) -> dict[str, Any] | None:
     """The draft of the layout that an entry follows, in its locale or else in the layout's source."""
     if not kind.regions:
         return None
-    row = view.conn.execute(
-        "SELECT * FROM entry WHERE type = ? AND removed_at IS NULL", (kind.layout,)
-    ).fetchone()
+    row = store.whole_single(view.conn, kind.layout)
     if row is None or not permission.readable(view, row):
         return None
     values: dict[str, Any] = {}
@@ -342,11 +340,7 @@ def warnings(
     slug = values.get(kind.slug.name) if kind.slug else None
     if slug:
         mine = standings.address_of(view.conn, row["id"], 1, tag)
-        rivals = view.conn.execute(
-            "SELECT entry, stage FROM address WHERE locale = ? AND parent = ? AND slug = ? AND until IS NULL AND entry <> ? "
-            "ORDER BY stage DESC LIMIT 1",
-            (tag, mine[0] if mine else 0, slug, row["id"]),
-        ).fetchall()
+        rivals = standings.rivals(view.conn, tag, mine[0] if mine else 0, slug, row["id"])
         for rival in rivals:
             where = "is out" if rival["stage"] == RELEASE else "is drafted"
             title = permission.title(view, rival["entry"], tag)
@@ -559,10 +553,7 @@ def _side(view: View, row: sqlite3.Row, tag: str, name: str) -> tuple[dict[str, 
         found = store.numbered(view.conn, own["id"], number) if number is not None else None
         if found is None:
             raise NotFound(f"There is no revision {name[:20]} of it.", remedy="Look at its history.")
-        then = view.conn.execute(
-            "SELECT id FROM revision WHERE edition = ? AND at <= ? AND strand = ? ORDER BY id DESC LIMIT 1",
-            (common["id"], found["at"], common["strand"]),
-        ).fetchone()
+        then = store.as_of(view.conn, common["id"], found["at"], common["strand"])
         mine, shared, label = found["id"], then["id"] if then else None, f"revision {name}"
     elif name == store.DRAFT_STRAND:
         mine, label = own["head"], f"draft, revision {own['head_number']}"

@@ -53,7 +53,7 @@ def commission(body: wire.translation.CommissionAsk, me: Who, desk: AtDesk, once
         order = _order(body)
         left_out = translation.left_out(act, order)
         uuid = translation.commission(act, order)
-        row = act.conn.execute("SELECT id, name FROM commission WHERE uuid = ?", (uuid,)).fetchone()
+        row = store.commission(act.conn, uuid)
         jobs = [show_work.job_line(act, j) for j in store.of_commission(act.conn, row["id"])]
         return {"id": uuid, "name": row["name"], "jobs": jobs, "left_out": left_out}
 

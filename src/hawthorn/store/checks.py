@@ -1,0 +1,39 @@
+"""What is looked at in a record file to tell whether it is whole."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Iterator
+
+
+def pages(conn: sqlite3.Connection) -> list[str]:
+    """What SQLite itself finds wrong with the pages of the file; empty when all is well."""
+    return [row[0] for row in conn.execute("PRAGMA integrity_check") if row[0] != "ok"]
+
+
+def broken_references(conn: sqlite3.Connection) -> list[str]:
+    """The tables in which a row refers to one that is not there, once for each row."""
+    return [row[0] for row in conn.execute("PRAGMA foreign_key_check")]
+
+
+def stale_summaries(conn: sqlite3.Connection) -> Iterator[int]:
+    """Editions whose summary is not that of the newest revision of their draft."""
+    for row in conn.execute(
+        "SELECT s.edition FROM summary s JOIN strand d ON d.edition = s.edition AND d.name = 'draft' "
+        "JOIN revision r ON r.id = d.head WHERE r.at <> s.updated_at"
+    ):
+        yield row[0]
+
+
+def listed_wrongly(conn: sqlite3.Connection) -> Iterator[int]:
+    """Editions that are listed at a stage where they do not stand."""
+    for row in conn.execute(
+        "SELECT l.edition FROM listed l WHERE l.until IS NULL AND NOT EXISTS (SELECT 1 FROM standing s WHERE "
+        "s.edition = l.edition AND s.stage = l.stage AND s.until IS NULL)"
+    ):
+        yield row[0]
+
+
+def answers(conn: sqlite3.Connection) -> None:
+    """Read one row, which fails where the file cannot be read."""
+    conn.execute("SELECT 1 FROM setting").fetchone()

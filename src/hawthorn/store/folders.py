@@ -1,0 +1,111 @@
+"""Folders of the library, and what lies in them."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Sequence
+from typing import Any
+
+
+def counted(conn: sqlite3.Connection, allowed: str, values: Sequence[Any]) -> list[sqlite3.Row]:
+    """Every folder with how many entries lie in it that may be read."""
+    return conn.execute(
+        "SELECT f.uuid, f.name, p.uuid AS parent, (SELECT count(DISTINCT e.id) FROM filed x JOIN entry e ON e.id = x.entry "
+        f"AND e.removed_at IS NULL JOIN edition d ON d.entry = e.id WHERE x.folder = f.id AND {allowed}) AS entries "
+        "FROM folder f LEFT JOIN folder p ON p.id = f.parent ORDER BY f.name COLLATE NOCASE, f.id",
+        values,
+    ).fetchall()
+
+
+def by_uuid(conn: sqlite3.Connection, uuid: str) -> sqlite3.Row | None:
+    """A folder."""
+    row: sqlite3.Row | None = conn.execute("SELECT * FROM folder WHERE uuid = ?", (uuid,)).fetchone()
+    return row
+
+
+def how_many(conn: sqlite3.Connection) -> int:
+    """How many folders there are."""
+    row = conn.execute("SELECT count(*) FROM folder").fetchone()
+    return int(row[0])
+
+
+def add(conn: sqlite3.Connection, uuid: str, name: str, parent: int | None, at: int, actor: int) -> None:
+    """Make a folder."""
+    conn.execute(
+        "INSERT INTO folder (uuid, name, parent, at, actor) VALUES (?, ?, ?, ?, ?)",
+        (uuid, name, parent, at, actor),
+    )
+
+
+def above(conn: sqlite3.Connection, folder: int) -> int:
+    """The folder that one lies in."""
+    row = conn.execute("SELECT parent FROM folder WHERE id = ?", (folder,)).fetchone()
+    return int(row[0])
+
+
+def change(conn: sqlite3.Connection, name: str, parent: int | None, folder: int) -> None:
+    """Name a folder, and put it into another."""
+    conn.execute("UPDATE folder SET name = ?, parent = ? WHERE id = ?", (name, parent, folder))
+
+
+def within(conn: sqlite3.Connection, folder: int) -> list[sqlite3.Row]:
+    """The folders in one."""
+    return conn.execute("SELECT name FROM folder WHERE parent = ?", (folder,)).fetchall()
+
+
+def pour_out(conn: sqlite3.Connection, into: int, folder: int) -> None:
+    """What lies in a folder lies in another."""
+    conn.execute("UPDATE filed SET folder = ? WHERE folder = ?", (into, folder))
+
+
+def empty(conn: sqlite3.Connection, folder: int) -> None:
+    """What lies in a folder lies in none."""
+    conn.execute("DELETE FROM filed WHERE folder = ?", (folder,))
+
+
+def remove(conn: sqlite3.Connection, folder: int) -> None:
+    """Remove a folder."""
+    conn.execute("DELETE FROM folder WHERE id = ?", (folder,))
+
+
+def lift(conn: sqlite3.Connection, into: int | None, folder: int) -> None:
+    """The folders in one lie in another."""
+    conn.execute("UPDATE folder SET parent = ? WHERE parent = ?", (into, folder))
+
+
+def named(conn: sqlite3.Connection, parent: int | None, name: str, own: int) -> sqlite3.Row | None:
+    """A folder of a name in another, but for one."""
+    row: sqlite3.Row | None = conn.execute(
+        "SELECT uuid FROM folder WHERE parent = ? AND name = ? AND id <> ?", (parent, name, own)
+    ).fetchone()
+    return row
+
+
+def of_entry(conn: sqlite3.Connection, entry: int) -> sqlite3.Row | None:
+    """The folder that an entry lies in."""
+    row: sqlite3.Row | None = conn.execute(
+        "SELECT f.uuid FROM filed x JOIN folder f ON f.id = x.folder WHERE x.entry = ?", (entry,)
+    ).fetchone()
+    return row
+
+
+def take_out(conn: sqlite3.Connection, entry: int) -> None:
+    """Let an entry lie in no folder."""
+    conn.execute("DELETE FROM filed WHERE entry = ?", (entry,))
+
+
+def put(conn: sqlite3.Connection, entry: int, folder: int) -> None:
+    """Let an entry lie in a folder."""
+    conn.execute(
+        "INSERT INTO filed VALUES (?1, ?2) ON CONFLICT (entry) DO UPDATE SET folder = ?2", (entry, folder)
+    )
+
+
+def uses(conn: sqlite3.Connection, allowed: str, target: str, values: Sequence[Any]) -> int:
+    """How many entries refer to one, of those that may be read."""
+    row = conn.execute(
+        "SELECT count(DISTINCT d.entry) FROM reference x JOIN edition d ON d.id = x.edition "
+        f"JOIN entry e ON e.id = d.entry AND e.removed_at IS NULL WHERE x.target = ? AND {allowed}",
+        (target, *values),
+    ).fetchone()
+    return int(row[0])

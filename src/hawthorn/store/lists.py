@@ -1,0 +1,45 @@
+"""Lists that are kept."""
+
+from __future__ import annotations
+
+import sqlite3
+
+
+def every(conn: sqlite3.Connection, actor: int) -> list[sqlite3.Row]:
+    """The lists that somebody may use, by name."""
+    return conn.execute(
+        "SELECT l.*, a.name AS by_name FROM saved_list l JOIN actor a ON a.id = l.actor WHERE l.shared = 1 OR l.actor = ? "
+        "ORDER BY l.name, l.id",
+        (actor,),
+    ).fetchall()
+
+
+def add(conn: sqlite3.Connection, uuid: str, name: str, actor: int, shared: int, query: str, at: int) -> None:
+    """Keep a list; its query is JSON."""
+    conn.execute(
+        "INSERT INTO saved_list (uuid, name, actor, shared, query, at) VALUES (?, ?, ?, ?, ?, ?)",
+        (uuid, name, actor, shared, query, at),
+    )
+
+
+def change(conn: sqlite3.Connection, name: str, shared: int, query: str, at: int, id: int) -> None:
+    """Change a list."""
+    conn.execute(
+        "UPDATE saved_list SET name = ?, shared = ?, query = ?, at = ? WHERE id = ?",
+        (name, shared, query, at, id),
+    )
+
+
+def drop(conn: sqlite3.Connection, id: int) -> None:
+    """Drop a list."""
+    conn.execute("DELETE FROM saved_list WHERE id = ?", (id,))
+
+
+def by_uuid(conn: sqlite3.Connection, uuid: str, actor: int) -> sqlite3.Row | None:
+    """A list that somebody may use."""
+    row: sqlite3.Row | None = conn.execute(
+        "SELECT l.*, a.name AS by_name FROM saved_list l JOIN actor a ON a.id = l.actor "
+        "WHERE l.uuid = ? AND (l.shared = 1 OR l.actor = ?)",
+        (uuid, actor),
+    ).fetchone()
+    return row

@@ -1,0 +1,57 @@
+"""Uploads that go on after a break."""
+
+from __future__ import annotations
+
+import sqlite3
+
+
+def unfinished(conn: sqlite3.Connection, actor: int) -> tuple[int, int]:
+    """How many uploads of somebody are unfinished, and how long they are in all."""
+    row = conn.execute(
+        "SELECT count(*), coalesce(sum(length), 0) FROM upload WHERE actor = ? AND sha256 IS NULL", (actor,)
+    ).fetchone()
+    return row[0], row[1]
+
+
+def add(conn: sqlite3.Connection, uuid: str, actor: int, name: str, length: int, at: int, until: int) -> None:
+    """Begin an upload."""
+    conn.execute(
+        "INSERT INTO upload (uuid, actor, name, length, created_at, expires_at) VALUES (?, ?, ?, ?, ?, ?)",
+        (uuid, actor, name, length, at, until),
+    )
+
+
+def over(conn: sqlite3.Connection, at: int) -> list[sqlite3.Row]:
+    """The uploads that expired."""
+    return conn.execute("SELECT uuid FROM upload WHERE expires_at <= ?", (at,)).fetchall()
+
+
+def forget_over(conn: sqlite3.Connection, at: int) -> None:
+    """Forget the uploads that expired."""
+    conn.execute("DELETE FROM upload WHERE expires_at <= ?", (at,))
+
+
+def by_uuid(conn: sqlite3.Connection, uuid: str, actor: int, at: int) -> sqlite3.Row | None:
+    """An upload of somebody that has not expired."""
+    row: sqlite3.Row | None = conn.execute(
+        "SELECT * FROM upload WHERE uuid = ? AND actor = ? AND expires_at > ?", (uuid, actor, at)
+    ).fetchone()
+    return row
+
+
+def of_actor(conn: sqlite3.Connection, actor: int, at: int) -> list[sqlite3.Row]:
+    """The unfinished uploads of somebody, the newest first."""
+    return conn.execute(
+        "SELECT * FROM upload WHERE actor = ? AND expires_at > ? AND sha256 IS NULL ORDER BY created_at DESC LIMIT 50",
+        (actor, at),
+    ).fetchall()
+
+
+def finish(conn: sqlite3.Connection, sha256: str, uuid: str) -> None:
+    """An upload is finished."""
+    conn.execute("UPDATE upload SET sha256 = ? WHERE uuid = ?", (sha256, uuid))
+
+
+def drop(conn: sqlite3.Connection, uuid: str) -> None:
+    """Forget an upload."""
+    conn.execute("DELETE FROM upload WHERE uuid = ?", (uuid,))

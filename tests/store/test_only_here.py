@@ -1,0 +1,36 @@
+"""Statements stand in `store` and nowhere else: what is above it calls functions of it."""
+
+from __future__ import annotations
+
+import ast
+import re
+from pathlib import Path
+
+import hawthorn
+
+SOURCE = Path(hawthorn.__file__).parent
+STATEMENT = re.compile(r"^\s*(SELECT|INSERT|UPDATE|DELETE|WITH|CREATE|PRAGMA|SAVEPOINT)\s+\S+\s+\S")
+
+
+def _statements(tree: ast.AST) -> list[str]:
+    found = []
+    for node in ast.walk(tree):
+        called = node.func if isinstance(node, ast.Call) else None
+        if isinstance(called, ast.Attribute) and called.attr in ("execute", "executemany", "executescript"):
+            found.append(f"line {node.lineno}: {called.attr}")
+        if isinstance(node, ast.Constant) and isinstance(node.value, str) and STATEMENT.match(node.value):
+            found.append(f"line {node.lineno}: {node.value[:40]}")
+    return found
+
+
+def test_statements_stand_in_the_store_alone() -> None:
+    read = [p for p in SOURCE.rglob("*.py") if p.relative_to(SOURCE).parts[0] != "store"]
+    assert len(read) > 100
+    found = {str(p.relative_to(SOURCE)): _statements(ast.parse(p.read_text())) for p in read}
+    assert {path: lines for path, lines in found.items() if lines} == {}
+
+
+def test_a_statement_is_known_when_it_is_seen() -> None:
+    for text in ('conn.execute("x")', 'f = "SELECT id FROM entry"', 'f"DELETE FROM entry WHERE id = {id}"'):
+        assert _statements(ast.parse(text)), text
+    assert not _statements(ast.parse('"Select an entry to go on."'))
