@@ -5,7 +5,9 @@ from __future__ import annotations
 import json
 import random
 import sqlite3
+from collections.abc import Mapping
 from pathlib import Path
+from typing import Any
 
 from benchmarks.made import WORDS, open_desk
 from hawthorn.core import revision, richtext, searching
@@ -92,7 +94,7 @@ class _Filler:
             }
             if n % 50 == 0:
                 own.pop("body")
-            shared: dict[str, object] = {"topic": self.rng.choice(topics)}
+            shared: dict[str, Any] = {"topic": self.rng.choice(topics)}
             shared["tags"] = [f"tag {int(TAGS * self.rng.random() ** 2)}"]
             self._entry(TOPICS + n, type, locale, own, shared)
             if n % 5000 == 4999:
@@ -103,7 +105,7 @@ class _Filler:
         )
         self._plan(max(count // 500, 40))
 
-    def _entry(self, n: int, type: str, locale: str, own: dict[str, str], shared: dict[str, object]) -> str:
+    def _entry(self, n: int, type: str, locale: str, own: dict[str, str], shared: dict[str, Any]) -> str:
         uuid = new_uuid(self.now + n * 1000)
         id = self._id("entry")
         actor = self.rng.choice(self.actors)
@@ -122,7 +124,7 @@ class _Filler:
         n: int,
         type: str,
         locale: str,
-        values: dict[str, object] | dict[str, str],
+        values: Mapping[str, Any],
         actor: int,
         at: int,
         stands: str,

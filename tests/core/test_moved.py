@@ -5,6 +5,7 @@ from __future__ import annotations
 import copy
 import random
 from collections import Counter
+from typing import Any
 
 import pytest
 from hypothesis import given
@@ -222,7 +223,7 @@ NESTED = contenttypes.from_dict(
 )
 
 
-def one(id: str, kind: str, **fields: object) -> dict[str, object]:
+def one(id: str, kind: str, **fields: object) -> dict[str, Any]:
     return {"id": id, "kind": kind, "fields": fields}
 
 
@@ -275,8 +276,8 @@ def check_blocks(seed: int) -> None:
         allowed(done)
 
 
-def _tree(rng: random.Random) -> list[dict[str, object]]:
-    out: list[dict[str, object]] = []
+def _tree(rng: random.Random) -> list[dict[str, Any]]:
+    out: list[dict[str, Any]] = []
     for n in range(rng.randint(1, 5)):
         kind = rng.choice(["text", "quote", "row", "wide"])
         inner = [
@@ -294,7 +295,7 @@ def _tree(rng: random.Random) -> list[dict[str, object]]:
     return out
 
 
-def _shuffled(rng: random.Random, value: list[dict[str, object]]) -> list[dict[str, object]]:
+def _shuffled(rng: random.Random, value: list[dict[str, Any]]) -> list[dict[str, Any]]:
     out = copy.deepcopy(value)
     for _ in range(rng.randint(1, 4)):
         lists = [(out, {"text", "quote", "row", "wide"})]

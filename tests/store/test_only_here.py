@@ -15,10 +15,10 @@ STATEMENT = re.compile(r"^\s*(SELECT|INSERT|UPDATE|DELETE|WITH|CREATE|PRAGMA|SAV
 def _statements(tree: ast.AST) -> list[str]:
     found = []
     for node in ast.walk(tree):
-        called = node.func if isinstance(node, ast.Call) else None
-        if isinstance(called, ast.Attribute) and called.attr in ("execute", "executemany", "executescript"):
-            found.append(f"line {node.lineno}: {called.attr}")
-        if isinstance(node, ast.Constant) and isinstance(node.value, str) and STATEMENT.match(node.value):
+        if isinstance(node, ast.Call) and isinstance(node.func, ast.Attribute):
+            if node.func.attr in ("execute", "executemany", "executescript"):
+                found.append(f"line {node.lineno}: {node.func.attr}")
+        elif isinstance(node, ast.Constant) and isinstance(node.value, str) and STATEMENT.match(node.value):
             found.append(f"line {node.lineno}: {node.value[:40]}")
     return found
 
