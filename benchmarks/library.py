@@ -136,8 +136,8 @@ class _Filler:
         self._add("edition (id, entry, locale)", (edition, entry, locale))
         self._add("strand (id, edition, name)", (strand, edition, "draft"))
         self.heads.append((made, strand))
-        body = (json.dumps(values), revision.spines_to_json(content.spines))
-        columns = "revision (id, edition, number, content_hash, type_version, fields, spine, unit_map, strand, actor, actor_kind, at, note, origin)"
+        body = (json.dumps(values), revision.paragraph_ids_to_json(content.paragraph_ids))
+        columns = "revision (id, edition, number, content_hash, type_version, fields, paragraph_ids, unit_map, strand, actor, actor_kind, at, note, origin)"
         self._add(
             columns, (made, edition, 1, digest, 1, *body, "{}", strand, actor, "person", at, "", "start")
         )

@@ -8,9 +8,9 @@ import sqlite3
 from pathlib import Path
 
 from hawthorn.core import contenttypes, revision, richtext
-from hawthorn.core.richtext import Spine
+from hawthorn.core.richtext import ParagraphIds
 from hawthorn.operations.release import dispatches
-from hawthorn.operations.runtime.act import CLOCKWORK, Desk, SystemClock, new_uuid
+from hawthorn.operations.runtime.act import SCHEDULER, Desk, SystemClock, new_uuid
 from hawthorn.operations.runtime.bootstrap import PAGE, found
 from hawthorn.store import people
 from hawthorn.store.database import Database
@@ -109,14 +109,14 @@ def _edition(
     edition = int(
         conn.execute("INSERT INTO edition (entry, locale) VALUES (?, ?)", (entry, locale)).lastrowid or 0
     )
-    spines: dict[str, Spine] = {}
+    paragraph_ids: dict[str, ParagraphIds] = {}
     if "body" in values:
-        spines["body"] = richtext.align(richtext.leaves(values["body"]), [], ())
+        paragraph_ids["body"] = richtext.align(richtext.paragraphs(values["body"]), [], ())
     digest = revision.content_hash(edition, 1, values)
     made = conn.execute(
-        "INSERT INTO revision (edition, number, content_hash, type_version, fields, spine, unit_map, actor, actor_kind, "
+        "INSERT INTO revision (edition, number, content_hash, type_version, fields, paragraph_ids, unit_map, actor, actor_kind, "
         "at, note, origin) VALUES (?, 1, ?, 1, ?, ?, '{}', ?, 'person', ?, '', 'start')",
-        (edition, digest, json.dumps(values), revision.spines_to_json(spines), author, at),
+        (edition, digest, json.dumps(values), revision.paragraph_ids_to_json(paragraph_ids), author, at),
     ).lastrowid
     strand = conn.execute(
         "INSERT INTO strand (edition, name, head) VALUES (?, 'draft', ?)", (edition, made)
@@ -145,7 +145,7 @@ def plan(desk: Desk, made: list[tuple[int, int, str]], instant: int) -> int:
     def write(conn: sqlite3.Connection) -> int:
         id = conn.execute(
             "INSERT INTO dispatch (uuid, name, state, instant, created_at, actor) VALUES (?, 'Season', 'planned', ?, ?, ?)",
-            (new_uuid(instant), instant, instant, CLOCKWORK),
+            (new_uuid(instant), instant, instant, SCHEDULER),
         ).lastrowid
         editions = [e for own, common, _ in made for e in (own, common)]
         heads = dict(conn.execute("SELECT edition, head FROM strand").fetchall())

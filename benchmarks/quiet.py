@@ -203,7 +203,7 @@ def figure_bursts(folder: Path) -> dict[str, Figure]:
     with serving(path) as (process, port):
         addresses = [
             f"/api/entries/{uuid}/en",
-            "/api/in-hand",
+            "/api/my-work",
             "/api/entries",
             "/api/setup",
             "/api/me",

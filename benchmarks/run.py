@@ -31,7 +31,7 @@ from hawthorn.operations.access import people as act_people
 from hawthorn.operations.access import permission
 from hawthorn.operations.content import entries
 from hawthorn.operations.delivery import reading, rendering
-from hawthorn.operations.runtime.act import CLOCKWORK, Act, Desk
+from hawthorn.operations.runtime.act import SCHEDULER, Act, Desk
 from hawthorn.operations.search import finding
 from hawthorn.service.app import create_app
 from hawthorn.service.settings import Settings
@@ -46,9 +46,9 @@ def figure_reads(folder: Path) -> dict[str, Figure]:
     desk = made.open_desk(path)
     pages = made.pages(desk, 2000)
     made.plan(desk, pages[:200], desk.clock.now())
-    desk.write(_clockwork(desk), lambda _: None)
+    desk.write(_scheduler(desk), lambda _: None)
     uuid = pages[100][2]
-    view = desk.read(_clockwork(desk), lambda v: rendering.render(v, uuid, "en", reading.Place()))
+    view = desk.read(_scheduler(desk), lambda v: rendering.render(v, uuid, "en", reading.Place()))
     desk.db.close()
     floor_file = folder / "floor.sqlite"
     with sqlite3.connect(floor_file) as conn:
@@ -87,9 +87,9 @@ def figure_reads(folder: Path) -> dict[str, Figure]:
     }
 
 
-def _clockwork(desk: Desk) -> permission.Identity:
+def _scheduler(desk: Desk) -> permission.Identity:
     with desk.db.read() as conn:
-        return permission.identity_of(conn, CLOCKWORK)
+        return permission.identity_of(conn, SCHEDULER)
 
 
 def figure_save(folder: Path, count: int = 300, rounds: int = 7) -> dict[str, Figure]:
@@ -155,7 +155,7 @@ class _Bare:
         rng = random.Random(4)
         body = made.text(rng, 2000)
         self.fields = json.dumps({"title": "Page", "slug": "page", "body": body})
-        self.spine = json.dumps({"body": [["p123456789", "0123456789abcdef"]] * 7})
+        self.ids = json.dumps({"body": [["p123456789", "0123456789abcdef"]] * 7})
 
     def run(self, count: int) -> float:
         """Saves a second."""
@@ -174,10 +174,10 @@ class _Bare:
             (edition,),
         ).fetchone()
         made_id = c.execute(
-            "INSERT INTO revision (edition, number, content_hash, type_version, fields, spine, unit_map, strand, actor, "
+            "INSERT INTO revision (edition, number, content_hash, type_version, fields, paragraph_ids, unit_map, strand, actor, "
             "actor_kind, at, note, origin) VALUES (?1, (SELECT max(number) + 1 FROM revision WHERE edition = ?1), ?, 1, ?, "
             "?, '{}', ?, 2, 'person', ?, '', 'save')",
-            (edition, "0" * 64, self.fields, self.spine, strand, self.seq),
+            (edition, "0" * 64, self.fields, self.ids, strand, self.seq),
         ).lastrowid
         c.execute("INSERT INTO revision_parent VALUES (?, 0, ?)", (made_id, head))
         c.execute("UPDATE strand SET head = ? WHERE id = ?", (made_id, strand))
@@ -201,7 +201,7 @@ def figure_dispatch(folder: Path, moves: int = 10_000) -> dict[str, Figure]:
     pages = made.pages(desk, moves // 2)
     extra = made.pages(desk, 20, seed=11)
     made.plan(desk, extra, desk.clock.now())
-    identity = _clockwork(desk)
+    identity = _scheduler(desk)
     desk.write(identity, lambda _: None)
     id = made.plan(desk, pages, desk.clock.now() + 3600 * SECOND)
     _copy(path, before)

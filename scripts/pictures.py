@@ -41,7 +41,7 @@ def take(demo: Demo, target: Path) -> None:
             return str(http.get("/api/entries/lookup", params={"text": text}).json()["items"][0]["id"])
 
         jobs = http.get("/api/jobs").json()["items"]
-        home = next(j["id"] for j in jobs if j["state"] == "home")
+        home = next(j["id"] for j in jobs if j["state"] == "returned")
         visit = id("Visit")
         lamp, boat, rope, winter = (
             id("The harbour lamp"),
@@ -78,7 +78,7 @@ def take(demo: Demo, target: Path) -> None:
         page.frame_locator("iframe").get_by_role("heading", name="Visit us").wait_for()
 
     def talk(page: Page) -> None:
-        page.get_by_role("tab", name="Talk").click()
+        page.get_by_role("tab", name="Comments").click()
         page.get_by_text("what do you think?").wait_for()
 
     def flow(page: Page) -> None:
@@ -90,7 +90,7 @@ def take(demo: Demo, target: Path) -> None:
         page.mouse.wheel(0, 420)
 
     shots = [
-        ("in-hand", "oda", "/", None, {}),
+        ("my-work", "oda", "/", None, {}),
         ("entries", "ida", "/entries", None, {}),
         ("entry", "wim", f"/entries/{lamp}/en", talk, {}),
         ("review", "oda", f"/entries/{boat}/en", None, {}),

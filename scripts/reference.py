@@ -16,7 +16,7 @@ _AREAS = {
     "Entries and strands": ("entry", "strand"),
     "Review and going out": ("review", "dispatch"),
     "Translation": ("commission", "job", "bureau"),
-    "Working together": ("remark", "assignment", "preview", "template", "list"),
+    "Working together": ("comment", "assignment", "preview", "template", "list"),
     "Files": ("file", "folder", "library"),
     "Set-up": ("type", "set", "workflow", "locales", "crops", "sites", "role"),
     "People and programs": ("key", "person", "session", "access", "mail"),

@@ -6,7 +6,7 @@
   import WelcomePage from "./pages/WelcomePage.svelte";
   import LogIn from "./pages/LogIn.svelte";
   import Shell from "./lib/components/Shell.svelte";
-  import Notices from "./lib/components/Notices.svelte";
+  import Toasts from "./lib/components/Toasts.svelte";
   import { Problem } from "./lib/api";
   import { t } from "./lib/i18n";
   import { session } from "./lib/state/session.svelte";
@@ -40,5 +40,5 @@
   {:else}
     <Shell><Router /></Shell>
   {/if}
-  <Notices />
+  <Toasts />
 </QueryClientProvider>

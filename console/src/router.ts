@@ -1,9 +1,9 @@
 import { createRouter } from "sv-router";
-import InHand from "./pages/InHand.svelte";
+import MyWork from "./pages/MyWork.svelte";
 import Missing from "./pages/Missing.svelte";
 
 export const { p, navigate, isActive, route } = createRouter({
-  "/": InHand,
+  "/": MyWork,
   "/entries": () => import("./pages/Entries.svelte"),
   "/entries/:id/:locale": () => import("./pages/EntryPage.svelte"),
   "/entries/:id/:locale/strands/:name": () => import("./pages/EntryPage.svelte"),

@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { Change } from "../src/lib/state/changes";
 
-const saved = { kind: "entry.saved", entries: ["a"], locales: ["en"], lists: ["entries", "hand"] };
+const saved = { kind: "entry.saved", entries: ["a"], locales: ["en"], lists: ["entries", "my-work"] };
 
 function change(...told: Parameters<Change["add"]>[0][]): Change {
   const made = new Change();
@@ -43,7 +43,7 @@ describe("what a change concerns", () => {
   it("gathers what came together", () => {
     const made = change(saved, { ...saved, entries: ["b"], lists: ["outline"] });
     expect([...made.entries]).toEqual(["a", "b"]);
-    expect([...made.lists]).toEqual(["entries", "hand", "outline"]);
+    expect([...made.lists]).toEqual(["entries", "my-work", "outline"]);
     expect(made.touches("b")).toBe(true);
     expect(made.touches("c")).toBe(false);
   });

@@ -61,11 +61,11 @@ describe("a comparison", () => {
     const { container } = render(Diff, {
       lang: "en",
       parts: [
-        { how: "same", tag: "p", leaf: "1", label: "", runs: [{ how: "same", text: "Unchanged." }] },
+        { how: "same", tag: "p", paragraph: "1", label: "", runs: [{ how: "same", text: "Unchanged." }] },
         {
           how: "changed",
           tag: "p",
-          leaf: "2",
+          paragraph: "2",
           label: "",
           runs: [
             { how: "same", text: "The " },
@@ -91,7 +91,7 @@ describe("a conflict", () => {
       kind: "line",
       pieces: [],
       locale: "en",
-      leaf: "",
+      paragraph: "",
       why: "both changed it",
       base: "",
       ours: `my ${place}`,

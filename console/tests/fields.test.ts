@@ -136,9 +136,9 @@ describe("a field", () => {
   });
 
   it.each([
-    ["yesno", "yes", true],
-    ["yesno", "no", false],
-    ["yesno", "", null],
+    ["boolean", "yes", true],
+    ["boolean", "no", false],
+    ["boolean", "", null],
     ["choice", "b", "b"],
     ["choice", "", null],
     ["date", "2027-03-31", "2027-03-31"],
@@ -272,7 +272,7 @@ describe("what stands beside the text", () => {
       onEntry: vi.fn(),
       onChange: vi.fn(),
     });
-    expect(screen.getByText("It lacks Text, Number.")).toBeTruthy();
+    expect(screen.getByText("Missing: Text, Number.")).toBeTruthy();
     expect(screen.getByText(/Oda sent back revision 3/)).toBeTruthy();
     expect(screen.getByText("“Say when.”")).toBeTruthy();
     expect(screen.getByText(/Signed off by Rhea.*on revision 2/)).toBeTruthy();

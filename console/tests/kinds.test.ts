@@ -165,13 +165,13 @@ describe("a comparison side by side", () => {
       {
         how: "changed" as const,
         tag: "p",
-        leaf: "1",
+        paragraph: "1",
         label: "",
         runs: [run("same", "Lit "), run("gone", "once"), run("new", "daily")],
       },
-      { how: "gone" as const, tag: "p", leaf: "2", label: "", runs: [run("gone", "Old words")] },
-      { how: "moved" as const, tag: "p", leaf: "3", label: "", runs: [run("same", "Salt")] },
-      { how: "same" as const, tag: "p", leaf: "4", label: "", runs: [run("same", "Unchanged")] },
+      { how: "gone" as const, tag: "p", paragraph: "2", label: "", runs: [run("gone", "Old words")] },
+      { how: "moved" as const, tag: "p", paragraph: "3", label: "", runs: [run("same", "Salt")] },
+      { how: "same" as const, tag: "p", paragraph: "4", label: "", runs: [run("same", "Unchanged")] },
     ];
     const comparison = {
       before: { ...side, label: "what was" },

@@ -69,7 +69,7 @@ def test_an_entry_goes_the_whole_way_by_command_line(running: Running, run: Run,
         "maker=Marta Hollin",
     )
     assert "draft ●  review ○  release ○" in started.output
-    assert "incomplete: lacks Text, Accession number" in started.output
+    assert "incomplete: missing: Text, Accession number" in started.output
     refused = run("submit", "The brown sail", code=EXIT["gate-unmet"])
     assert "“Text” is required and empty" in refused.output
     text = tmp_path / "text.html"
@@ -87,10 +87,10 @@ def test_an_entry_goes_the_whole_way_by_command_line(running: Running, run: Run,
         "Text",
     )
     run("submit", "The brown sail", "--note", "Please look.")
-    hand = run("in-hand", who="oda").output
+    hand = run("my-work", who="oda").output
     assert "to review  The brown sail (en, revision 2) from Wim Aster: Please look." in hand
     run("send-back", "The brown sail", "--reason", "Which oak?", who="oda")
-    assert "sent back  The brown sail" in run("in-hand").output
+    assert "sent back  The brown sail" in run("my-work").output
     text.write_text("<p>Tanned with <b>Pellgrave oak bark</b>. It lasted for years.</p>")
     run("save", "The brown sail", "--set", f"body=@{text}")
     compared = run("compare", "The brown sail", "--before", "2", "--after", "3").output
@@ -125,14 +125,14 @@ def test_an_entry_goes_the_whole_way_by_command_line(running: Running, run: Run,
     run("commission", "The brown sail", "--locale", "fr", "--name", "Sails in French", who="mina")
     job = next(j for j in running.as_("mina").jobs().items if j.name == "Sails in French")
     file = tmp_path / "job.xlf"
-    fetched = run("job", "fetch", job.id[-12:], "--file", str(file), who="mina").output
-    assert "Bring it home" in fetched
-    run("job", "bring", job.id, str(file), who="mina", code=EXIT["bad-file"])
+    fetched = run("job", "export", job.id[-12:], "--file", str(file), who="mina").output
+    assert "Import the translated file" in fetched
+    run("job", "import", job.id, str(file), who="mina", code=EXIT["bad-file"])
     file.write_text(
         file.read_text().replace("</source></segment>", "</source><target>La voile</target></segment>")
     )
-    broken = run("job", "bring", job.id, str(file), who="mina", code=EXIT["bad-file"]).output
-    assert "lacks tag 1" in broken
+    broken = run("job", "import", job.id, str(file), who="mina", code=EXIT["bad-file"]).output
+    assert "tag missing: 1" in broken
     done = file.read_text()
     start = done.index("<source>Tanned with")
     inner = done[start + 8 : done.index("</source>", start)]
@@ -141,7 +141,7 @@ def test_an_entry_goes_the_whole_way_by_command_line(running: Running, run: Run,
         f"<source>{inner}</source><target>{inner}</target>",
     )
     file.write_text(done)
-    assert "merged" in run("job", "bring", job.id, str(file), who="mina").output
+    assert "merged" in run("job", "import", job.id, str(file), who="mina").output
     assert "0 left" in run("job", "accept", job.id, who="luc").output
     run("release", "The brown sail", "--locale", "fr", who="jonas")
     assert "La voile" in run("read", running.id("The brown sail"), "--locale", "fr").output
@@ -190,7 +190,7 @@ def test_records_are_printed_as_json(run: Run) -> None:
         ("show", "The harbour lamp"),
         ("job", "list"),
         ("dispatch", "list"),
-        ("in-hand",),
+        ("my-work",),
         ("me",),
         ("type", "list"),
         ("history", "The fog bell"),
@@ -284,7 +284,7 @@ def test_progress_of_a_bureau_is_seen(running: Running, run: Run) -> None:
         found = json.loads(run("job", "list", "--json", who="mina").output)
         return next(job["state"] for job in found["items"] if job["name"] == "Seen on its way")
 
-    eventually(lambda: state() == "home")
+    eventually(lambda: state() == "returned")
 
 
 def test_the_program_itself_answers_and_says_what_to_do(tmp_path: Path) -> None:
@@ -303,7 +303,7 @@ def test_the_program_itself_answers_and_says_what_to_do(tmp_path: Path) -> None:
 
     assert go("--version").stdout.startswith("hawthorn ")
     assert "Exit codes" in go("--help").stdout
-    nobody = go("in-hand")
+    nobody = go("my-work")
     assert nobody.returncode == EXIT["unreachable"]
     assert "hawthorn serve" in nobody.stderr
     assert go("nonsense").returncode == 2

@@ -74,7 +74,7 @@ def test_one_thing_has_one_option() -> None:
     [
         "find", "dispatch list", "job list", "grid", "type list", "locale list", "bureau list", "person list", "role list",
         "workflow list", "workflow choose", "key list", "template list", "tags", "lists", "library", "folder list", "site list",
-        "crops", "outline", "search-text", "sessions", "notices", "events", "preview links", "topics topic",
+        "crops", "outline", "search-text", "sessions", "notifications", "events", "preview links", "topics topic",
     ],
 )  # fmt: skip
 def test_every_list_has_items_and_says_where_the_next_page_begins(
@@ -215,7 +215,7 @@ def test_pages_of_blocks_are_drawn_as_an_outline_without_markup() -> None:
         "      Text: One line.",
     ]
     others = {"on": True, "when": {"wall": "2027-03-31T09:00", "zone": "Asia/Tokyo"}, "see": ["a", "b"]}
-    specs = [spec("yesno", "on"), spec("instant", "when"), spec("reference", "see", many=True)]
+    specs = [spec("boolean", "on"), spec("instant", "when"), spec("reference", "see", many=True)]
     said = [re.sub(r"\[/?dim\]", "", one) for one in values.lines(specs, others, {"a": "A", "b": "B"}.get)]  # type: ignore[arg-type]
     assert said == ["  On: yes", "  When: 2027-03-31 09:00 Asia/Tokyo", "  See: A, B"]
 

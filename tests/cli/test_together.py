@@ -1,4 +1,4 @@
-"""Remarks, hands, notices, workflows, roles and accounts from the command line."""
+"""Comments, assignments, notifications, workflows, roles and accounts from the command line."""
 
 from __future__ import annotations
 
@@ -24,44 +24,44 @@ __all__ = ["run"]
 
 def test_what_is_said_is_listed_answered_and_resolved(run: Run) -> None:
     start(run, "Rope walk", body="<p>It runs along the quay.</p>")
-    assert "Nothing is said" in run("remarks", "Rope walk").stdout
-    run("remark", "Rope walk", "Which quay? @wim", "--field", "body", "--quote", "the quay", who="oda")
-    run("remark", "Rope walk", "x", "--field", "body", "--quote", "the pier", who="oda", code=5)
-    listed = run("remarks", "Rope walk").stdout
+    assert "Nothing is said" in run("comments", "Rope walk").stdout
+    run("comment", "Rope walk", "Which quay? @wim", "--field", "body", "--quote", "the quay", who="oda")
+    run("comment", "Rope walk", "x", "--field", "body", "--quote", "the pier", who="oda", code=5)
+    listed = run("comments", "Rope walk").stdout
     assert "Oda Brandt on Text" in listed
     assert "“the quay”" in listed
-    remark = re.search(r"\s([0-9a-f]{8}[0-9a-f-]*)\s", listed)
-    assert remark
-    assert "to answer" in run("in-hand").stdout
-    run("answer", "Rope walk", remark[1], "The northern one.")
+    comment = re.search(r"\s([0-9a-f]{8}[0-9a-f-]*)\s", listed)
+    assert comment
+    assert "to answer" in run("my-work").stdout
+    run("reply", "Rope walk", comment[1], "The northern one.")
     run("save", "Rope walk", "--set", "body=<p>Nobody knows.</p>")
-    assert "the passage is gone" in run("remarks", "Rope walk").stdout
-    run("resolve", "Rope walk", remark[1])
-    assert "Nothing is said" in run("remarks", "Rope walk").stdout
-    assert "resolved by Wim Aster" in run("remarks", "Rope walk", "--all").stdout
-    run("resolve", "Rope walk", remark[1], "--again")
+    assert "the passage is gone" in run("comments", "Rope walk").stdout
+    run("resolve", "Rope walk", comment[1])
+    assert "Nothing is said" in run("comments", "Rope walk").stdout
+    assert "resolved by Wim Aster" in run("comments", "Rope walk", "--all").stdout
+    run("resolve", "Rope walk", comment[1], "--again")
     run("resolve", "Rope walk", "ffffffff", code=3)
     assert (
-        json.loads(run("remarks", "Rope walk", "--json").stdout)["items"][0]["replies"][0]["by"]
+        json.loads(run("comments", "Rope walk", "--json").stdout)["items"][0]["replies"][0]["by"]
         == "Wim Aster"
     )
 
 
-def test_hands_and_notices(running: Running, run: Run) -> None:
+def test_assignments_and_notifications(running: Running, run: Run) -> None:
     start(run, "Net loft")
     day = (date.today() - timedelta(days=3)).isoformat()
     said = run("assign", "Net loft", "--to", "nell", "--due", day, "--note", "Shorter", who="oda").stdout
-    assert f"in the hands of Nell Farrow, due on {day}" in said
+    assert f"assigned to Nell Farrow, due on {day}" in said
     run("assign", "Net loft", "--to", "nell", "--due", "soon", who="oda", code=5)
     run("assign", "Net loft", "--to", "nobody", who="oda", code=3)
-    hand = run("in-hand", who="nell").stdout
+    hand = run("my-work", who="nell").stdout
     assert f"Net loft (en) from Oda Brandt, by {day} late" in hand
-    eventually(lambda: "In your hands: Net loft" in run("notices", who="nell").stdout)
-    run("notices", "--seen", who="nell")
-    assert "•" not in run("notices", who="nell").stdout
-    chosen = run("notices", "--way", "remark=at once", "--digest-hour", "7", who="nell").stdout
+    eventually(lambda: "Assigned to you: Net loft" in run("notifications", who="nell").stdout)
+    run("notifications", "--seen", who="nell")
+    assert "•" not in run("notifications", who="nell").stdout
+    chosen = run("notifications", "--way", "comment=at once", "--digest-hour", "7", who="nell").stdout
     assert "The digest comes at 07:00." in chosen
-    run("notices", "--way", "remark=by pigeon", who="nell", code=5)
+    run("notifications", "--way", "comment=by pigeon", who="nell", code=5)
     run("done", "Net loft", who="nell")
     run("done", "Net loft", who="nell", code=7)
     entry = running.id("Net loft")
@@ -74,7 +74,7 @@ def test_hands_and_notices(running: Running, run: Run) -> None:
 def test_a_workflow_is_exported_checked_defined_chosen_and_followed(run: Run, tmp_path: Path) -> None:
     listed = run("workflow", "list").stdout
     assert "checked  Draft, review, facts, release" in listed
-    assert "managing-editor may let through" in listed
+    assert "managing-editor may override" in listed
     run("workflow", "export", "none", code=3)
     made = json.loads(run("workflow", "export", "checked").stdout)
     made |= {"name": "talks", "label": "Talks"}
@@ -114,9 +114,9 @@ def test_something_is_let_through_with_a_reason_and_moved_on(running: Running, r
     )
     lacking = running.as_("ida").entry(entry.id, "en")
     assert lacking.gate is not None
-    run("let-pass", "A case of knots", "--stage", "release", "--reason", "It opens tonight.", code=4)
-    run("let-pass", "A case of knots", "--stage", "release", "--reason", "It opens tonight.", who="ida")
-    assert [p.reason for p in running.as_("wim").entry(entry.id, "en").passes] == ["It opens tonight."]
+    run("override", "A case of knots", "--stage", "release", "--reason", "It opens tonight.", code=4)
+    run("override", "A case of knots", "--stage", "release", "--reason", "It opens tonight.", who="ida")
+    assert [p.reason for p in running.as_("wim").entry(entry.id, "en").overrides] == ["It opens tonight."]
     run("move-on", "A case of knots", code=7)
 
 

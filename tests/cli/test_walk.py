@@ -22,7 +22,7 @@ LEAFLET = {
         {"name": "title", "kind": "line", "required": True},
         {"name": "slug", "kind": "slug", "follows": "title", "required": True},
         {"name": "body", "kind": "rich", "required": True},
-        {"name": "below", "kind": "below", "shared": True},
+        {"name": "below", "kind": "parent", "shared": True},
     ],
 }
 
@@ -66,7 +66,7 @@ def test_a_house_is_set_up_and_a_page_goes_out_in_two_languages(
         body = "<p>The bell is rung in fog. It is loud.</p>"
         run("ida", "entry", "start", "leaflet", "--set", "title=The fog bell", "--set", f"body={body}")
         run("ida", "submit", "fog bell", "--note", "Please.")
-        assert "The fog bell" in run("oda", "in-hand")
+        assert "The fog bell" in run("oda", "my-work")
         run("ida", "sign", "fog bell", code=4)
         run("oda", "sign", "fog bell")
         # Translated by the bureau, accepted, and signed off with that.
@@ -76,7 +76,7 @@ def test_a_house_is_set_up_and_a_page_goes_out_in_two_languages(
             found: dict[str, str] = json.loads(run("ida", "job", "list", "--json"))["items"][0]
             return found
 
-        eventually(lambda: job()["state"] == "home", 30)
+        eventually(lambda: job()["state"] == "returned", 30)
         assert house.locales == {"fr-FR"}, "it is called as the bureau calls it"
         assert "left" in run("oda", "job", "accept", job()["short"])
         checked = run("ida", "release", "fog bell", "--locale", "en", "--locale", "fr", "--check")
@@ -93,4 +93,4 @@ def test_a_house_is_set_up_and_a_page_goes_out_in_two_languages(
                 assert site.get(f"/read/pages{page['path']}").json()["id"] == page["id"]
             assert site.get("/read/entries", params=asked | {"locale": "ja"}).json()["items"] == []
             assert site.get("/read/entries", params={"stage": "draft"}).status_code == 403
-        assert "job.home" in run("ida", "events", "--kind", "job")
+        assert "job.returned" in run("ida", "events", "--kind", "job")

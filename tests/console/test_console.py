@@ -40,7 +40,7 @@ def test_an_entry_goes_the_whole_way_in_the_browser(running: Running, open_as: O
     expect(writer.get_by_role("alert")).to_contain_text("do not belong together")
     writer.get_by_label("Password").fill(PASSWORD)
     writer.get_by_role("button", name="Log in").click()
-    expect(writer.get_by_role("heading", name="In hand")).to_be_visible()
+    expect(writer.get_by_role("heading", name="My work")).to_be_visible()
 
     writer.keyboard.press("n")
     writer.get_by_label("What is it?").select_option("label")
@@ -48,7 +48,7 @@ def test_an_entry_goes_the_whole_way_in_the_browser(running: Running, open_as: O
     writer.get_by_role("button", name="Start", exact=True).click()
     expect(writer.get_by_role("heading", level=1, name="The storm lantern")).to_be_visible()
     expect(writer.get_by_label("Address", exact=True)).to_have_value("the-storm-lantern")
-    expect(writer.get_by_role("tabpanel")).to_contain_text("It lacks Text, Accession number.")
+    expect(writer.get_by_role("tabpanel")).to_contain_text("Missing: Text, Accession number.")
     text_box(writer).click()  # type: ignore[attr-defined]
     writer.keyboard.type("It swung from the stern in every gale.")
     writer.keyboard.press("Control+s")
@@ -124,7 +124,7 @@ def test_an_entry_goes_the_whole_way_in_the_browser(running: Running, open_as: O
     coordinator.get_by_label("日本語").check()
     coordinator.get_by_role("button", name="Send", exact=True).click()
     coordinator.get_by_role("tab", name="Translations").click()
-    expect(coordinator.get_by_role("tabpanel").get_by_text("came home")).to_have_count(2, timeout=15000)
+    expect(coordinator.get_by_role("tabpanel").get_by_text("returned")).to_have_count(2, timeout=15000)
 
     french = open_as("luc")
     french.get_by_role("link", name="The storm lamp").click()
@@ -222,20 +222,20 @@ def test_a_file_is_carried_by_hand_in_the_browser(running: Running, open_as: Ope
     job = running.as_("mina").commission([entry.id], ["fr"]).jobs[0]
     page = open_as("mina", f"/translation/{job.id}", expect=("422",))
     with page.expect_download() as download:
-        page.get_by_role("link", name="Fetch the file").click()
+        page.get_by_role("link", name="Export file").click()
     text = Path(download.value.path()).read_text("utf-8")
     file = tmp_path / "back.xlf"
     file.write_text(text[:400])
-    page.get_by_label("Bring a file home").set_input_files(file)
+    page.get_by_label("Import the translated file").set_input_files(file)
     expect(page.get_by_role("alert")).to_contain_text("not well-formed")
     file.write_text(text.replace("</source></segment>", "</source><target>À la main</target></segment>"))
-    page.get_by_label("Bring a file home").set_input_files(file)
+    page.get_by_label("Import the translated file").set_input_files(file)
     said(page, "merged")
     expect(page.get_by_text("À la main").first).to_be_visible()
 
 
 PAGES = {
-    "in hand": ("oda", "/"),
+    "my work": ("oda", "/"),
     "entries": ("ida", "/entries"),
     "entry": ("wim", "/entries/{lamp}/en"),
     "arabic": ("sami", "/entries/{winter}/ar"),
@@ -258,7 +258,7 @@ PAGES = {
     "preview": ("ida", "/preview/{visit}/en?beside=draft"),
     "sites": ("ida", "/set-up/sites"),
     "search text": ("wim", "/search-text"),
-    "talk": ("wim", "/entries/{lamp}/en?remark=first"),
+    "comments": ("wim", "/entries/{lamp}/en?comment=first"),
     "workflows": ("ida", "/set-up/workflows"),
     "people": ("ida", "/set-up/people"),
     "keys": ("ida", "/set-up/keys"),

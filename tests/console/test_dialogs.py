@@ -139,25 +139,25 @@ def grants(page: Page) -> None:
 
 
 def told(page: Page) -> None:
-    page.locator("summary[aria-label^=Notices]").click()
-    expect(page.get_by_role("heading", name="Notices")).to_be_visible()
+    page.locator("summary[aria-label^=Notifications]").click()
+    expect(page.get_by_role("heading", name="Notifications")).to_be_visible()
 
 
-def hand(page: Page) -> None:
+def reassign(page: Page) -> None:
     page.get_by_role("tab", name="Now").click()
-    page.get_by_role("button", name="Hand on").click()
+    page.get_by_role("button", name="Reassign").click()
     expect(page.get_by_label("Who gets it?")).to_be_visible()
 
 
 def through(page: Page) -> None:
     page.get_by_role("tab", name="Now").click()
-    page.get_by_role("button", name="Let it through").click()
+    page.get_by_role("button", name="Override", exact=True).click()
     expect(page.get_by_label("Why? The reason is kept.")).to_be_visible()
 
 
 def naming(page: Page) -> None:
-    page.get_by_role("tab", name="Talk").click()
-    page.get_by_label("Say something about this entry").press_sequentially("@od")
+    page.get_by_role("tab", name="Comments").click()
+    page.get_by_label("Comment on this entry").press_sequentially("@od")
     expect(page.get_by_role("option", name=re.compile("Oda Brandt"))).to_be_visible()
 
 
@@ -186,7 +186,7 @@ OPENED: dict[str, tuple[str, str, Callable[[Page], None]]] = {
     "roles": ("ida", "/set-up/people", roles),
     "grants": ("ida", "/set-up/people", grants),
     "told": ("nell", "/", told),
-    "hand": ("oda", "/entries/{bell}/en", hand),
+    "reassign": ("oda", "/entries/{bell}/en", reassign),
     "through": ("ida", "/entries/{rocks}/en", through),
     "naming": ("wim", "/entries/{lamp}/en", naming),
 }
@@ -314,7 +314,7 @@ def test_progress_of_a_job_moves_by_itself(running: Running, open_as: Open) -> N
     expect(line.get_by_role("progressbar").first).to_be_visible(timeout=15000)
     expect(line.get_by_text(re.compile(r"[1-9]\d* %"))).to_be_visible(timeout=15000)
     bureau.seconds = usual
-    expect(line.get_by_text("came home")).to_be_visible(timeout=20000)
+    expect(line.get_by_text("returned")).to_be_visible(timeout=20000)
     eventually(lambda: running.mails("Translated: Long way (fr)"))
 
 
@@ -324,8 +324,8 @@ def test_a_unit_that_was_edited_while_away_is_chosen_on_the_page(running: Runnin
     job = mina.commission([entry.id], ["fr"]).jobs[0]
     french = ida.entry(entry.id, "fr")
     ida.save(entry.id, "fr", {"title": "Notre titre"}, etag=french.etag)
-    data = mina.fetch_job(job.id).decode()
-    mina.bring_home(
+    data = mina.export_job(job.id).decode()
+    mina.import_job(
         job.id, data.replace("</source></segment>", "</source><target>Leur texte</target></segment>").encode()
     )
     page = open_as("luc", f"/translation/{job.id}", expect=("409",))

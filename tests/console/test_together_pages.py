@@ -1,4 +1,4 @@
-"""Talk, presence, notices, workflows, people and accounts in headless Chromium."""
+"""Comments, presence, notifications, workflows, people and accounts in headless Chromium."""
 
 from __future__ import annotations
 
@@ -36,25 +36,25 @@ def words_of(page: Page, words: str) -> None:
     )
 
 
-def test_a_passage_is_talked_about_by_two_who_see_each_other(running: Running, open_as: Open) -> None:
+def test_a_passage_is_commented_on_by_two_who_see_each_other(running: Running, open_as: Open) -> None:
     entry = running.notice("The ferry in winter", body="<p>The ferry stops at dusk. Bring a coat.</p>")
     path = f"/entries/{entry.id}/en"
     oda = open_as("oda", path)
     expect(oda.get_by_role("textbox", name="Text")).to_be_visible()
     words_of(oda, "stops at dusk")
-    oda.get_by_role("button", name="Remark on Text").click()
-    expect(oda.get_by_text("About Text")).to_be_visible()
-    box = oda.get_by_label("Say something about this entry")
+    oda.get_by_role("button", name="Comment on Text").click()
+    expect(oda.get_by_text("On Text")).to_be_visible()
+    box = oda.get_by_label("Comment on this entry")
     box.press_sequentially("When is that, @wi")
     oda.keyboard.press("Enter")
     box.press_sequentially("please?")
-    oda.get_by_role("button", name="Say it").click()
-    expect(oda.get_by_role("list", name="Remarks").locator("q")).to_have_text("stops at dusk")
-    expect(oda.locator(".remarked")).to_have_text("stops at dusk")
+    oda.get_by_role("button", name="Comment", exact=True).click()
+    expect(oda.get_by_role("list", name="Comments").locator("q")).to_have_text("stops at dusk")
+    expect(oda.locator(".commented")).to_have_text("stops at dusk")
 
     wim = open_as("wim")
-    expect(wim.locator("summary[aria-label^=Notices]")).to_have_attribute("aria-label", re.compile("new"))
-    wim.get_by_role("link", name="The ferry in winter").first.click()
+    expect(wim.locator("summary[aria-label^=Notifications]")).to_have_attribute("aria-label", re.compile("new"))
+    wim.get_by_role("region", name="Waiting for you").get_by_role("link", name="The ferry in winter").click()
     expect(wim.get_by_text("When is that, @wim please?")).to_be_visible()
     expect(wim.get_by_text("Oda Brandt has the English edition open")).to_be_visible()
     wim.get_by_role("textbox", name="Text").click()
@@ -64,35 +64,35 @@ def test_a_passage_is_talked_about_by_two_who_see_each_other(running: Running, o
     expect(oda.get_by_text("Wim Aster is typing here")).to_be_visible()
     wim.keyboard.press("Control+s")
     expect(wim.get_by_text("Saved as revision 2.")).to_be_visible()
-    wim.get_by_label("Answer Oda Brandt").fill("At four in December.")
-    wim.get_by_role("button", name="Answer", exact=True).click()
+    wim.get_by_label("Reply to Oda Brandt").fill("At four in December.")
+    wim.get_by_role("button", name="Reply", exact=True).click()
     expect(oda.get_by_text("At four in December.")).to_be_visible()
     oda.get_by_role("button", name="Resolve").click()
-    expect(oda.get_by_role("tab", name="Talk", exact=True)).to_be_visible()
+    expect(oda.get_by_role("tab", name="Comments", exact=True)).to_be_visible()
     oda.get_by_role("button", name="Undo").last.click()
-    expect(oda.get_by_role("tab", name="Talk (1)")).to_be_visible()
-    expect(wim.get_by_role("button", name="1 remark")).to_be_visible()
+    expect(oda.get_by_role("tab", name="Comments (1)")).to_be_visible()
+    expect(wim.get_by_role("button", name="1 comment")).to_be_visible()
     wim.close()
     expect(oda.locator("span.rounded", has_text="Wim Aster")).to_have_count(0)
 
 
-def test_a_remark_gives_work_into_hands_and_in_hand_shows_it(running: Running, open_as: Open) -> None:
+def test_a_comment_and_an_assignment_are_shown_in_my_work(running: Running, open_as: Open) -> None:
     entry = running.notice("Steps to be cleared")
     oda = open_as("oda", f"/entries/{entry.id}/en")
-    oda.get_by_role("button", name="Give to somebody").click()
+    oda.get_by_role("button", name="Assign…").click()
     oda.get_by_label("Who gets it?").select_option("nell")
     oda.get_by_label("Due on").fill("2020-01-31")
-    oda.get_by_role("button", name="Give", exact=True).click()
-    expect(oda.get_by_text("With Nell Farrow, given by Oda Brandt.")).to_be_visible()
+    oda.get_by_role("button", name="Assign", exact=True).click()
+    expect(oda.get_by_text("Nell Farrow, assigned by Oda Brandt.")).to_be_visible()
     nell = open_as("nell")
-    mine = nell.get_by_role("region", name="In your hands").or_(
+    mine = nell.get_by_role("region", name="Assigned to you").or_(
         nell.locator("section[aria-labelledby=inhands]")
     )
     expect(mine.get_by_role("link", name="Steps to be cleared")).to_be_visible()
     expect(mine.get_by_text("Late: it was due on").first).to_be_visible()
     mine.get_by_role("link", name="Steps to be cleared").click()
     nell.get_by_role("button", name="Done").click()
-    expect(nell.get_by_text("In nobody’s.")).to_be_visible()
+    expect(nell.get_by_text("Assigned to nobody.")).to_be_visible()
 
 
 def test_a_workflow_is_changed_with_what_it_would_do_beside_it(running: Running, open_as: Open) -> None:
@@ -155,7 +155,7 @@ def test_a_role_is_limited_in_the_matrix_and_why_says_so(running: Running, open_
     expect(gil.get_by_text("The two are not the same.")).to_be_visible()
     gil.get_by_label("The same once more").fill("the tide turns")
     gil.get_by_role("button", name="Begin").click()
-    expect(gil.get_by_role("heading", name="In hand")).to_be_visible()
+    expect(gil.get_by_role("heading", name="My work")).to_be_visible()
     ida.end_person("gil")
     ida.end_role("guide")
 
@@ -201,7 +201,7 @@ def test_a_key_is_issued_shown_once_and_ended(open_as: Open) -> None:
 def test_the_log_is_narrowed_to_a_person_and_leads_to_entries(open_as: Open) -> None:
     page = open_as("ida", "/set-up/log")
     page.get_by_role("combobox", name="Who", exact=True).select_option("rhea")
-    page.get_by_role("combobox", name="What", exact=True).select_option("remark.")
+    page.get_by_role("combobox", name="What", exact=True).select_option("comment.")
     items = page.get_by_role("list", name="Event log").get_by_role("listitem")
     expect(items.first).to_contain_text("Rhea Calder")
     expect(page.get_by_text("Oda Brandt", exact=True).and_(page.locator("ol span"))).to_have_count(0)

@@ -33,7 +33,7 @@ def test_a_house_is_set_up_and_a_page_goes_out_in_two_languages(browser: Browser
         ida.get_by_label("A name to log in with").fill("ida")
         ida.get_by_label("A password").fill("the tide turns at six")
         ida.get_by_role("button", name="Begin").click()
-        expect(ida.get_by_role("heading", name="In hand")).to_be_visible()
+        expect(ida.get_by_role("heading", name="My work")).to_be_visible()
         # Two languages, a type.
         ida.goto(f"{house.url}/set-up/languages")
         for tag in ("fr", "ja"):
@@ -66,7 +66,7 @@ def test_a_house_is_set_up_and_a_page_goes_out_in_two_languages(browser: Browser
         oda.get_by_label(re.compile("Password|password")).first.fill("lamps are lit at dusk")
         oda.get_by_label("The same once more").fill("lamps are lit at dusk")
         oda.get_by_role("button", name="Begin").click()
-        expect(oda.get_by_role("heading", name="In hand")).to_be_visible()
+        expect(oda.get_by_role("heading", name="My work")).to_be_visible()
         # A bureau, with its key.
         ida.goto(f"{house.url}/set-up/bureaus")
         expect(ida.get_by_text("No bureau yet.")).to_be_visible()
@@ -108,7 +108,7 @@ def test_a_house_is_set_up_and_a_page_goes_out_in_two_languages(browser: Browser
         ida.get_by_role("button", name="Send", exact=True).click()
         said(ida, "Sent to Saltmarsh.")
         ida.get_by_role("tab", name="Translations").click()
-        expect(ida.get_by_role("tabpanel").get_by_text("came home")).to_be_visible(timeout=20_000)
+        expect(ida.get_by_role("tabpanel").get_by_text("returned")).to_be_visible(timeout=20_000)
         oda.goto(f"{house.url}/translation")
         oda.get_by_role("link", name="The fog bell").first.click()
         oda.get_by_role("button", name="Accept all").click()

@@ -27,7 +27,7 @@ def test_the_first_person_begins_a_house_in_the_browser(browser: Browser, tmp_pa
         expect(page.get_by_text("is one of those that are tried first")).to_be_visible()
         page.get_by_label("A password").fill("the tide turns at six")
         page.get_by_role("button", name="Begin").click()
-        expect(page.get_by_role("heading", name="In hand")).to_be_visible()
+        expect(page.get_by_role("heading", name="My work")).to_be_visible()
         assert "token" not in page.url
         page.goto(f"{page.url.rstrip('/')}/set-up/languages")
         expect(page.get_by_role("listitem")).not_to_have_count(0)

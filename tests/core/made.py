@@ -105,12 +105,12 @@ messy = st.one_of(
 
 
 def content(values: dict, base: Content | None = None) -> Content:
-    """A content with its spines carried from a base."""
+    """A content with its paragraph ids carried from a base."""
     kept = contenttypes.canonical_fields(LABEL, values)
     return snapshot(LABEL, kept, base) if base else snapshot(LABEL, kept)
 
 
-paragraph = (
+words_of_one = (
     st.lists(WORDS, min_size=3, max_size=8)
     .map(" ".join)
     .map(lambda t: t.replace("&", "&amp;").replace("<", "&lt;"))
@@ -120,26 +120,31 @@ paragraph = (
 @st.composite
 def edits(draw: st.DrawFn, base: Content) -> Content:
     """A content made from a base by a few random edits of its text, tags and people."""
-    leaves = list(richtext.leaves(base.fields.get("body", "")))
+    paragraphs = list(richtext.paragraphs(base.fields.get("body", "")))
     for _ in range(draw(st.integers(0, 3))):
         act = draw(st.sampled_from(["insert", "remove", "change", "move"]))
         if act == "insert":
-            at = draw(st.integers(0, len(leaves)))
-            leaves.insert(at, richtext.Leaf((), "p", richtext.leaves(f"<p>{draw(paragraph)}</p>")[0].inner))
-        elif leaves:
-            at = draw(st.integers(0, len(leaves) - 1))
-            leaf = leaves.pop(at)
+            at = draw(st.integers(0, len(paragraphs)))
+            paragraphs.insert(
+                at, richtext.Paragraph((), "p", richtext.paragraphs(f"<p>{draw(words_of_one)}</p>")[0].inner)
+            )
+        elif paragraphs:
+            at = draw(st.integers(0, len(paragraphs) - 1))
+            paragraph = paragraphs.pop(at)
             if act == "change":
-                leaves.insert(
+                paragraphs.insert(
                     at,
-                    richtext.Leaf(
-                        leaf.path, leaf.tag, (leaf.inner + " " + draw(paragraph)).strip(), leaf.src
+                    richtext.Paragraph(
+                        paragraph.path,
+                        paragraph.tag,
+                        (paragraph.inner + " " + draw(words_of_one)).strip(),
+                        paragraph.src,
                     ),
                 )
             elif act == "move":
-                leaves.insert(draw(st.integers(0, len(leaves))), leaf)
+                paragraphs.insert(draw(st.integers(0, len(paragraphs))), paragraph)
     values = dict(base.fields)
-    values["body"] = richtext.canonical(richtext.join([x for x in leaves if x.tag != "hr"]))
+    values["body"] = richtext.canonical(richtext.join([x for x in paragraphs if x.tag != "hr"]))
     values["tags"] = draw(st.lists(st.sampled_from(["sea", "light", "rope", "war"]), unique=True, max_size=3))
     if draw(st.booleans()):
         values["title"] = draw(st.sampled_from(["A lamp", "A rope", "A keel"]))
@@ -149,7 +154,7 @@ def edits(draw: st.DrawFn, base: Content) -> Content:
 @st.composite
 def bases(draw: st.DrawFn) -> Content:
     """A first content of several paragraphs."""
-    body = "".join(f"<p>{draw(paragraph)}</p>" for _ in range(draw(st.integers(0, 5))))
+    body = "".join(f"<p>{draw(words_of_one)}</p>" for _ in range(draw(st.integers(0, 5))))
     return content({"title": "The lamp", "body": body, "tags": ["sea"], "number": "PH 1"})
 
 
@@ -230,7 +235,7 @@ _PREFIXES = st.sampled_from(["ba", "bb", "bc", "bd"])
 
 
 def page(values: dict, base: Content | None = None) -> Content:
-    """A page with its spines carried from a base."""
+    """A page with its paragraph ids carried from a base."""
     kept = contenttypes.canonical_fields(PAGE, values)
     return snapshot(PAGE, kept, base) if base else snapshot(PAGE, kept)
 
@@ -301,8 +306,8 @@ def page_edits(draw: st.DrawFn, base: Content) -> Content:
 def word_edits(draw: st.DrawFn, base: Content) -> Content:
     """A content made from a base by adding, taking out and replacing single words inside its paragraphs."""
     parts = []
-    for leaf in richtext.leaves(base.fields.get("body", "")):
-        some = leaf.inner.split(" ")
+    for paragraph in richtext.paragraphs(base.fields.get("body", "")):
+        some = paragraph.inner.split(" ")
         for _ in range(draw(st.integers(0, 2))):
             at = draw(st.integers(0, len(some) - 1))
             act = draw(st.sampled_from(["in", "out", "other"]))
@@ -312,6 +317,6 @@ def word_edits(draw: st.DrawFn, base: Content) -> Content:
                 some[at] = draw(st.sampled_from(["up", "down", "left", "right"]))
             elif len(some) > 1:
                 some.pop(at)
-        parts.append(richtext.Leaf(leaf.path, leaf.tag, " ".join(some), leaf.src))
+        parts.append(richtext.Paragraph(paragraph.path, paragraph.tag, " ".join(some), paragraph.src))
     values = dict(base.fields) | {"body": richtext.canonical(richtext.join(parts))}
     return content(values, base)

@@ -28,18 +28,22 @@ def test_every_paragraph_is_the_same_changed_moved_new_or_gone(sides: tuple) -> 
         assert "body" not in found
         return
     old = {
-        v.id: leaf
-        for v, leaf in zip(
-            before.spines.get("body", ()), richtext.leaves(before.fields.get("body", "")), strict=True
+        v.id: paragraph
+        for v, paragraph in zip(
+            before.paragraph_ids.get("body", ()),
+            richtext.paragraphs(before.fields.get("body", "")),
+            strict=True,
         )
     }
     new = {
-        v.id: leaf
-        for v, leaf in zip(
-            after.spines.get("body", ()), richtext.leaves(after.fields.get("body", "")), strict=True
+        v.id: paragraph
+        for v, paragraph in zip(
+            after.paragraph_ids.get("body", ()),
+            richtext.paragraphs(after.fields.get("body", "")),
+            strict=True,
         )
     }
-    parts = {p.leaf: p for p in found["body"].parts}
+    parts = {p.paragraph: p for p in found["body"].parts}
     assert set(parts) == set(old) | set(new)
     assert {k for k, p in parts.items() if p.how == "gone"} == set(old) - set(new)
     assert {k for k, p in parts.items() if p.how == "new"} == set(new) - set(old)

@@ -1,4 +1,4 @@
-"""Own checks: what an expression says, and that nothing else can come of one."""
+"""Custom checks: what an expression says, and that nothing else can come of one."""
 
 from __future__ import annotations
 

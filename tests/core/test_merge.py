@@ -1,4 +1,4 @@
-"""Three-way merge: fields, sets, orders and rich text by leaf."""
+"""Three-way merge: fields, sets, orders and rich text by paragraph."""
 
 from __future__ import annotations
 
@@ -36,8 +36,8 @@ def test_merging_is_symmetric_but_for_the_naming(sides: tuple[Content, Content, 
     base, ours, theirs = sides
     one, other = merge(LABEL, base, ours, theirs), merge(LABEL, base, theirs, ours)
     assert {c.place for c in one.conflicts} == {c.place for c in other.conflicts}
-    assert [(c.ours, c.theirs) for c in one.conflicts if not c.leaf] == [
-        (c.theirs, c.ours) for c in other.conflicts if not c.leaf
+    assert [(c.ours, c.theirs) for c in one.conflicts if not c.paragraph] == [
+        (c.theirs, c.ours) for c in other.conflicts if not c.paragraph
     ]
     if not one.conflicts:
         assert one.content == other.content
@@ -53,18 +53,18 @@ def test_a_side_without_changes_changes_nothing(sides: tuple[Content, Content, C
     ):
         assert merged.conflicts == ()
         assert merged.content.fields == ours.fields
-        assert merged.content.spines == ours.spines
+        assert merged.content.paragraph_ids == ours.paragraph_ids
 
 
 @given(three)
-def test_without_conflict_no_leaf_is_lost_or_repeated(sides: tuple[Content, Content, Content]) -> None:
+def test_without_conflict_no_paragraph_is_lost_or_repeated(sides: tuple[Content, Content, Content]) -> None:
     base, ours, theirs = sides
     merged = merge(LABEL, base, ours, theirs)
-    ids = [v.id for v in merged.content.spines.get("body", ())]
-    assert len(ids) == len(set(ids)) == len(richtext.leaves(merged.content.fields.get("body", "")))
+    ids = [v.id for v in merged.content.paragraph_ids.get("body", ())]
+    assert len(ids) == len(set(ids)) == len(richtext.paragraphs(merged.content.fields.get("body", "")))
     if merged.conflicts:
         return
-    b, o, t = ({v.id for v in s.spines.get("body", ())} for s in sides)
+    b, o, t = ({v.id for v in s.paragraph_ids.get("body", ())} for s in sides)
     assert set(ids) == (o & t) | (o - b) | (t - b)
 
 
@@ -119,8 +119,8 @@ def test_settling_with_both_keeps_every_word_and_every_name_once_also_when_done_
     again = merge(LABEL, base, late, both)
     whole, _ = settle(again, {c.place: Settlement("both") for c in again.conflicts})
     for side in (both, whole):
-        ids = [v.id for v in side.spines.get("body", ())]
-        assert len(ids) == len(set(ids)) == len(richtext.leaves(side.fields.get("body", "")))
+        ids = [v.id for v in side.paragraph_ids.get("body", ())]
+        assert len(ids) == len(set(ids)) == len(richtext.paragraphs(side.fields.get("body", "")))
     assert (words(ours) | words(theirs)) - words(base) <= words(both)
     assert (words(ours) | words(theirs) | words(late)) - words(base) <= words(whole)
 

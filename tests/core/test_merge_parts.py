@@ -243,10 +243,10 @@ def test_moves_to_two_places_and_into_each_other_are_conflicts() -> None:
     inner = row("r1", {"id": "r2", "kind": "row", "fields": {}})
     into = page({"title": "A", "body": [inner, quote("q1", "Salt.")]}, base)
     other = row("r2", {"id": "r1", "kind": "row", "fields": {}})
-    circle = merge(PAGE, base, into, page({"title": "A", "body": [other, quote("q1", "Salt.")]}, base))
-    assert [c.why for c in circle.conflicts] == ["moved into each other"]
-    assert set(ids(circle.content)) == {"r1", "r2", "q1"}
-    mine, _ = settle(circle, {circle.conflicts[0].place: Settlement("ours")})
+    cycle = merge(PAGE, base, into, page({"title": "A", "body": [other, quote("q1", "Salt.")]}, base))
+    assert [c.why for c in cycle.conflicts] == ["moved into each other"]
+    assert set(ids(cycle.content)) == {"r1", "r2", "q1"}
+    mine, _ = settle(cycle, {cycle.conflicts[0].place: Settlement("ours")})
     assert mine.fields == into.fields
 
 

@@ -1,4 +1,4 @@
-"""Field kinds, spines under random edits, XLIFF as other tools write it, homecoming, and access, by property."""
+"""Field kinds, paragraph_ids under random edits, XLIFF as other tools write it, returns, and access, by property."""
 
 from __future__ import annotations
 
@@ -17,8 +17,8 @@ from hawthorn.core.errors import BadFile, Invalid
 from hawthorn.core.fields import Field
 from hawthorn.core.merge import merge
 from hawthorn.core.revision import EMPTY
-from hawthorn.core.translation import homecoming, units
-from hawthorn.core.translation.homecoming import Sent
+from hawthorn.core.translation import returns, units
+from hawthorn.core.translation.returns import Sent
 from tests.core.made import LABEL, bases, content, edits, rich
 
 JUNK = st.one_of(
@@ -54,7 +54,7 @@ def test_any_value_is_taken_in_its_one_form_or_refused_in_words(kind: str, many:
         ("number", 4.0, 4),
         ("number", 4.5, 4.5),
         ("date", "2027-03-31", "2027-03-31"),
-        ("yesno", False, False),
+        ("boolean", False, False),
         (
             "reference",
             "urn:uuid:018F0000-0000-7000-8000-000000000000",
@@ -102,7 +102,7 @@ def test_a_definition_is_checked_whole(definition: dict, says: str) -> None:
         contenttypes.from_dict(definition)
 
 
-def paragraph(rng: random.Random) -> str:
+def sentence(rng: random.Random) -> str:
     return " ".join(
         "".join(rng.choice(string.ascii_lowercase) for _ in range(rng.randint(2, 9)))
         for _ in range(rng.randint(8, 30))
@@ -113,32 +113,32 @@ def test_nearly_all_paragraphs_keep_their_identity_under_random_edits() -> None:
     rng = random.Random(20)
     kept = total = 0
     for _ in range(120):
-        texts = [(n, paragraph(rng)) for n in range(rng.randint(4, 14))]
-        spine = richtext.align([richtext.Leaf((), "p", t) for _, t in texts], [], ())
-        names = {n: v.id for (n, _), v in zip(texts, spine, strict=True)}
+        texts = [(n, sentence(rng)) for n in range(rng.randint(4, 14))]
+        ids = richtext.align([richtext.Paragraph((), "p", t) for _, t in texts], [], ())
+        names = {n: v.id for (n, _), v in zip(texts, ids, strict=True)}
         edited = list(texts)
         for _ in range(rng.randint(1, 4)):
             act = rng.choice(["word", "word", "insert", "remove", "move"])
             at = rng.randrange(len(edited))
             if act == "word":
                 n, words = edited[at][0], edited[at][1].split()
-                words[rng.randrange(len(words))] = paragraph(rng).split()[0]
+                words[rng.randrange(len(words))] = sentence(rng).split()[0]
                 edited[at] = (n, " ".join(words))
             elif act == "insert":
-                edited.insert(at, (-1, paragraph(rng)))
+                edited.insert(at, (-1, sentence(rng)))
             elif act == "remove" and len(edited) > 2:
                 edited.pop(at)
             else:
                 edited.insert(rng.randrange(len(edited)), edited.pop(at))
         after = richtext.align(
-            [richtext.Leaf((), "p", t) for _, t in edited],
-            [richtext.Leaf((), "p", t) for _, t in texts],
-            spine,
+            [richtext.Paragraph((), "p", t) for _, t in edited],
+            [richtext.Paragraph((), "p", t) for _, t in texts],
+            ids,
         )
-        for (n, _), vertebra in zip(edited, after, strict=True):
+        for (n, _), one in zip(edited, after, strict=True):
             if n >= 0:
                 total += 1
-                kept += names[n] == vertebra.id
+                kept += names[n] == one.id
     assert kept / total > 0.99
 
 
@@ -152,8 +152,8 @@ def test_merging_a_third_side_in_either_order_meets_the_same_words(sides: tuple)
     left, right = merge(LABEL, base, first.content, three), merge(LABEL, base, one, second.content)
     if left.conflicts or right.conflicts:
         return
-    assert sorted(v.id for v in left.content.spines.get("body", ())) == sorted(
-        v.id for v in right.content.spines.get("body", ())
+    assert sorted(v.id for v in left.content.paragraph_ids.get("body", ())) == sorted(
+        v.id for v in right.content.paragraph_ids.get("body", ())
     )
     assert {k: v for k, v in left.content.fields.items() if k != "body"} == {
         k: v for k, v in right.content.fields.items() if k != "body"
@@ -164,7 +164,7 @@ XLIFF = """<?xml version="1.0"?><xliff xmlns="urn:oasis:names:tc:xliff:document:
 <file id="f1" original="urn:uuid:1"><unit id="body.p1">{inside}</unit></file></xliff>"""
 
 
-def read_unit(inside: str) -> homecoming.Returned:
+def read_unit(inside: str) -> returns.Returned:
     return formats.read(XLIFF.format(inside=inside).encode()).files[0][1][0]
 
 
@@ -206,7 +206,7 @@ def test_a_unit_may_come_back_segmented_otherwise() -> None:
         "<segment id='s1'><source>One here. Two <pc id='1'>there</pc>.</source>"
         "<target>Un ici. Deux <pc id='1'>là</pc>.</target></segment>"
     )
-    texts = homecoming.verify({unit.key: Sent(unit, None)}, [replace(back, key=unit.key)], "fr")
+    texts = returns.verify({unit.key: Sent(unit, None)}, [replace(back, key=unit.key)], "fr")
     assert texts == {unit.key: "Un ici. Deux <em>là</em>."}
 
 
@@ -220,10 +220,10 @@ def test_every_unit_has_one_outcome_and_an_edited_one_is_never_overwritten(
     texts = {u.key: u.text.upper() for u in made if not u.tags}
     edited = data.draw(st.sets(st.sampled_from(sorted(texts)))) if texts else set()
     target = units.compose(LABEL, source, EMPTY, dict.fromkeys(edited, "ours"), dict.fromkeys(edited, "x"))
-    found = homecoming.outcomes(LABEL, sent, texts, source, target, "en")
+    found = returns.outcomes(LABEL, sent, texts, source, target, "en")
     assert [o.key for o in found] == list(texts)
     assert {o.key for o in found if o.how == "conflict"} == {k for k in edited if texts[k] != "ours"}
-    home = homecoming.come_home(LABEL, source, target, found, sent)
+    home = returns.merge(LABEL, source, target, found, sent)
     have = units.target_hashes(LABEL, home)
     assert all(have[k] == units.hash_of("ours") for k in edited)
 

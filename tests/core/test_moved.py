@@ -39,14 +39,14 @@ class Text:
 
     def html(self, paragraphs: list[tuple[str, list[str]]]) -> str:
         """As rich text."""
-        leaves = [
-            richtext.Leaf(
+        paragraphs = [
+            richtext.Paragraph(
                 () if kind == "p" else tuple(kind.split("/")), "p" if kind == "p" else "li", joined(words)
             )
             for kind, words in paragraphs
             if words
         ]
-        return richtext.canonical(richtext.join(leaves))
+        return richtext.canonical(richtext.join(paragraphs))
 
     def edited(self, rng: random.Random) -> list[tuple[str, list[str]]]:
         """The paragraphs with up to three joins, splits, moves, deletions, insertions or changed words."""
@@ -116,13 +116,13 @@ def check(seed: int) -> None:
         assert set(o & t) <= set(counted(done)), "what both have stays"
     for value in (merged.content, settle(merged, {c.place: Settlement("both") for c in merged.conflicts})[0]):
         again = snapshot(LABEL, value.fields, value)
-        assert again.spines == value.spines, "names and hashes fit what stands there"
+        assert again.paragraph_ids == value.paragraph_ids, "names and hashes fit what stands there"
         assert value.fields.get("body") != ""
-        spine = value.spines.get("body", ())
-        assert [v.hash for v in spine] == [
-            leaf.hash for leaf in richtext.leaves(value.fields.get("body") or "")
+        ids = value.paragraph_ids.get("body", ())
+        assert [v.hash for v in ids] == [
+            paragraph.hash for paragraph in richtext.paragraphs(value.fields.get("body") or "")
         ]
-        assert len({v.id for v in spine}) == len(spine)
+        assert len({v.id for v in ids}) == len(ids)
 
 
 @given(st.integers(0, 1 << 40))
@@ -181,7 +181,7 @@ def test_what_both_delete_is_nothing_rather_than_an_empty_text() -> None:
     merged = merge(LABEL, base, ours, theirs)
     assert merged.conflicts == ()
     assert "body" not in merged.content.fields
-    assert "body" not in merged.content.spines
+    assert "body" not in merged.content.paragraph_ids
 
 
 NESTED = contenttypes.from_dict(

@@ -1,4 +1,4 @@
-"""Ranks leave room, crops keep what matters, addresses say what they lack."""
+"""Ranks leave room, crops keep what matters, addresses say what is missing."""
 
 from __future__ import annotations
 

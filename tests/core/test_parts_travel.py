@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from hawthorn.core import compare, picking, slots
 from hawthorn.core.revision import EMPTY, Content, snapshot
-from hawthorn.core.translation import homecoming, units
+from hawthorn.core.translation import returns, units
 from tests.core.made import PAGE, page, page_edits, pages, quote, row
 
 WORDS = {"id": "w1", "kind": "words", "fields": {"text": "<p>One. Two.</p><p>Three.</p>"}}
@@ -25,7 +25,7 @@ def test_a_comparison_tells_of_blocks_that_came_went_moved_and_changed() -> None
         {"title": "A", "body": [words, row("r1", quote("q2", "Tarred rope.")), quote("q9", "New.")]}, before
     )
     (field,) = compare.compare(PAGE, before, after)
-    told = {(p.leaf, p.how) for p in field.parts if p.tag == "block"}
+    told = {(p.paragraph, p.how) for p in field.parts if p.tag == "block"}
     assert told >= {("q9", "new"), ("q1", "gone"), ("w1", "moved")}
     changed = [said(p) for p in field.parts if p.tag != "block" and p.how == "changed"]
     assert any("Tarred" in text for text in changed)
@@ -68,12 +68,12 @@ def test_a_part_that_is_taken_never_repeats_a_block_nor_loses_one_that_was_not_t
 def test_the_units_of_blocks_are_keyed_by_block_and_paragraph() -> None:
     source = page({"title": "A", "seo": {"title": "Found"}, "body": [WORDS, row("r1", quote("q1", "Rope."))]})
     found = {u.key: u.text for u in units.units_of(PAGE, source, "en")}
-    leaves = [v.id for v in source.spines["body:w1:text"]]
+    paragraphs = [v.id for v in source.paragraph_ids["body:w1:text"]]
     assert found == {
         "title": "A",
         "seo:title": "Found",
-        f"body:w1:text.{leaves[0]}": "One. Two.",
-        f"body:w1:text.{leaves[1]}": "Three.",
+        f"body:w1:text.{paragraphs[0]}": "One. Two.",
+        f"body:w1:text.{paragraphs[1]}": "Three.",
         "body:q1:said": "Rope.",
     }
     labels = {u.key: u.label for u in units.units_of(PAGE, source, "en")}
@@ -83,15 +83,15 @@ def test_the_units_of_blocks_are_keyed_by_block_and_paragraph() -> None:
 def travelled(source: Content, target: Content) -> Content:
     """Every unit that is needed, sent and brought home in capitals."""
     sent = {
-        u.key: homecoming.Sent(u, units.target_hashes(PAGE, target).get(u.key))
+        u.key: returns.Sent(u, units.target_hashes(PAGE, target).get(u.key))
         for u in units.needing(PAGE, source, target, "en")
     }
     texts = {key: one.unit.text.upper() for key, one in sent.items()}
-    decided = homecoming.outcomes(PAGE, sent, texts, source, target, "en")
-    return homecoming.come_home(PAGE, source, target, decided, sent)
+    decided = returns.outcomes(PAGE, sent, texts, source, target, "en")
+    return returns.merge(PAGE, source, target, decided, sent)
 
 
-def test_translated_blocks_come_home_in_the_shape_of_the_source_and_local_ones_stay() -> None:
+def test_translated_blocks_return_in_the_shape_of_the_source_and_local_ones_stay() -> None:
     source = page({"title": "A", "body": [WORDS, row("r1", quote("q1", "Rope."))]})
     home = travelled(source, EMPTY)
     body = home.fields["body"]

@@ -28,7 +28,7 @@ def test_equal_words_are_told_apart_by_what_stands_around_them() -> None:
     assert find(there, "") is None
 
 
-def test_a_passage_of_a_rich_text_is_named_by_its_leaf() -> None:
+def test_a_passage_of_a_rich_text_is_named_by_its_paragraph() -> None:
     first = content({"title": "Lamp", "body": "<p>Made of brass.</p><p>Lit <em>each</em> night.</p>"})
     there = texts(LABEL, first, "body")
     assert list(there.values()) == ["Made of brass.", "Lit each night."]
@@ -51,7 +51,7 @@ def test_a_passage_of_a_rich_text_is_named_by_its_leaf() -> None:
     assert texts(LABEL, first, "nothing") == {}
 
 
-def test_a_passage_goes_where_its_words_go_when_its_leaf_is_gone() -> None:
+def test_a_passage_goes_where_its_words_go_when_its_paragraph_is_gone() -> None:
     before = {"a": "It was lit with colza oil.", "b": "Later it was sold."}
     passage = Passage("a", 16, 25)
     assert before["a"][16:25] == "colza oil"

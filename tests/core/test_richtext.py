@@ -1,4 +1,4 @@
-"""Canonical rich text, its leaves and its spine."""
+"""Canonical rich text, its paragraphs and its paragraph ids."""
 
 from __future__ import annotations
 
@@ -18,25 +18,29 @@ def test_canonical_text_is_a_fixed_point(fragment: str) -> None:
 
 @given(rich)
 def test_leaves_and_back_again_lose_nothing(text: str) -> None:
-    assert richtext.join(richtext.leaves(text)) == text
+    assert richtext.join(richtext.paragraphs(text)) == text
 
 
 @given(rich, rich)
-def test_a_spine_names_every_leaf_once_and_keeps_the_names_of_what_stayed(old: str, new: str) -> None:
-    before = richtext.align(richtext.leaves(old), [], ())
-    after = richtext.align(richtext.leaves(new), richtext.leaves(old), before)
-    assert len({v.id for v in after}) == len(after) == len(richtext.leaves(new))
-    assert [v.hash for v in after] == [leaf.hash for leaf in richtext.leaves(new)]
-    assert richtext.align(richtext.leaves(old), richtext.leaves(old), before) == before
+def test_paragraph_ids_name_every_paragraph_once_and_keeps_the_names_of_what_stayed(
+    old: str, new: str
+) -> None:
+    before = richtext.align(richtext.paragraphs(old), [], ())
+    after = richtext.align(richtext.paragraphs(new), richtext.paragraphs(old), before)
+    assert len({v.id for v in after}) == len(after) == len(richtext.paragraphs(new))
+    assert [v.hash for v in after] == [paragraph.hash for paragraph in richtext.paragraphs(new)]
+    assert richtext.align(richtext.paragraphs(old), richtext.paragraphs(old), before) == before
 
 
 def test_a_paragraph_keeps_its_name_when_its_words_change_and_when_it_moves() -> None:
-    old = richtext.leaves(
+    old = richtext.paragraphs(
         "<p>The lamp was lit in 1841.</p><p>It burned whale oil for years.</p><p>Then gas.</p>"
     )
-    spine = richtext.align(old, [], ())
-    new = richtext.leaves("<p>Then gas.</p><p>The lamp was first lit in 1841.</p><p>It burned whale oil.</p>")
-    assert [v.id for v in richtext.align(new, old, spine)] == [spine[2].id, spine[0].id, spine[1].id]
+    ids = richtext.align(old, [], ())
+    new = richtext.paragraphs(
+        "<p>Then gas.</p><p>The lamp was first lit in 1841.</p><p>It burned whale oil.</p>"
+    )
+    assert [v.id for v in richtext.align(new, old, ids)] == [ids[2].id, ids[0].id, ids[1].id]
 
 
 def test_pasted_markup_keeps_its_structure_and_loses_its_dress() -> None:

@@ -39,7 +39,7 @@ FIELD = st.fixed_dictionaries(
     },
 )
 STAGE = st.fixed_dictionaries(
-    {"name": st.sampled_from(["draft", "release"]) | JSON, "rung": st.integers(0, 9) | JSON},
+    {"name": st.sampled_from(["draft", "release"]) | JSON, "order": st.integers(0, 9) | JSON},
     optional={"label": JSON, "gate": JSON},
 )
 

@@ -1,4 +1,4 @@
-"""Translation units, XLIFF out and in, and homecoming."""
+"""Translation units, XLIFF out and in, and returns."""
 
 from __future__ import annotations
 
@@ -11,8 +11,8 @@ from hypothesis import strategies as st
 from hawthorn.core import formats, merge, richtext
 from hawthorn.core.errors import BadFile
 from hawthorn.core.revision import EMPTY, Content, snapshot
-from hawthorn.core.translation import homecoming, units
-from hawthorn.core.translation.homecoming import Sent
+from hawthorn.core.translation import returns, units
+from hawthorn.core.translation.returns import Sent
 from hawthorn.core.translation.units import Segment, Tag
 from tests.core.made import LABEL, content, rich
 
@@ -31,7 +31,7 @@ def out(source: Content, job: str = "job-1") -> bytes:
     )
 
 
-def echoed(data: bytes, change=lambda text: text) -> dict[str, homecoming.Returned]:
+def echoed(data: bytes, change=lambda text: text) -> dict[str, returns.Returned]:
     """What a bureau returns that puts the source (changed) into each target."""
     back = {}
     for unit in formats.read(data).files[0][1]:
@@ -53,14 +53,16 @@ def test_units_out_and_in_give_the_same_bytes(body: str) -> None:
     source = content({"title": "The lamp", "body": body})
     data = out(source)
     assert out(source) == data
-    texts = homecoming.verify(sent(source), list(echoed(data).values()), "fr")
+    texts = returns.verify(sent(source), list(echoed(data).values()), "fr")
     target = units.compose(LABEL, source, EMPTY, texts, dict.fromkeys(texts, "x"))
     made = units.units_of(LABEL, source, "en")
     assert all(units.target_hashes(LABEL, target)[u.key] == u.hash for u in made)
-    lettered = [leaf for leaf in richtext.leaves(source.fields.get("body", "")) if leaf.inner]
+    lettered = [
+        paragraph for paragraph in richtext.paragraphs(source.fields.get("body", "")) if paragraph.inner
+    ]
     if lettered and len(made) == len(lettered) + 1:
         assert target.fields == source.fields
-        assert target.spines == source.spines
+        assert target.paragraph_ids == source.paragraph_ids
 
 
 @given(rich)
@@ -81,11 +83,11 @@ def test_sentences_end_where_a_reader_would_say_so() -> None:
     assert [units.words_of(s.source) for s in japanese] == ["灯台です。", "明るい。"]
 
 
-def test_targets_keep_the_spine_of_their_source_so_that_units_meet() -> None:
-    texts = homecoming.verify(sent(SOURCE), list(echoed(out(SOURCE), str.upper).values()), "fr")
+def test_targets_keep_the_paragraph_ids_of_their_source_so_that_units_meet() -> None:
+    texts = returns.verify(sent(SOURCE), list(echoed(out(SOURCE), str.upper).values()), "fr")
     target = units.compose(LABEL, SOURCE, EMPTY, texts, {k: s.unit.hash for k, s in sent(SOURCE).items()})
     assert target.fields["title"] == "THE LAMP"
-    assert [v.id for v in target.spines["body"]] == [v.id for v in SOURCE.spines["body"]]
+    assert [v.id for v in target.paragraph_ids["body"]] == [v.id for v in SOURCE.paragraph_ids["body"]]
     assert units.needing(LABEL, SOURCE, target, "en") == []
     moved = content(
         {**SOURCE.fields, "body": SOURCE.fields["body"].replace("Glass", "Glass and lead")}, SOURCE
@@ -94,21 +96,21 @@ def test_targets_keep_the_spine_of_their_source_so_that_units_meet() -> None:
     assert len(units.drift(LABEL, moved, target, "en")) == 1
 
 
-def test_homecoming_applies_drifts_and_asks_unit_by_unit() -> None:
+def test_a_return_applies_drifts_and_asks_unit_by_unit() -> None:
     went = sent(SOURCE)
-    back = homecoming.verify(went, list(echoed(out(SOURCE), str.upper).values()), "fr")
+    back = returns.verify(went, list(echoed(out(SOURCE), str.upper).values()), "fr")
     source_now = content(
         {**SOURCE.fields, "body": SOURCE.fields["body"].replace("Brass", "Brass and tin")}, SOURCE
     )
     target_now = content({"title": "La lampe"})
-    found = {o.key: o.how for o in homecoming.outcomes(LABEL, went, back, source_now, target_now, "en")}
+    found = {o.key: o.how for o in returns.outcomes(LABEL, went, back, source_now, target_now, "en")}
     assert found.pop("title") == "conflict"
     assert sorted(found.values()) == ["applied", "applied", "drifted"]
-    home = homecoming.come_home(
+    home = returns.merge(
         LABEL,
         source_now,
         target_now,
-        homecoming.outcomes(LABEL, went, back, source_now, target_now, "en"),
+        returns.outcomes(LABEL, went, back, source_now, target_now, "en"),
         went,
     )
     assert home.fields["title"] == "La lampe"
@@ -143,7 +145,7 @@ def test_a_paragraph_that_only_the_target_has_stays_after_the_one_it_followed() 
 )
 def test_a_file_that_does_not_fit_is_refused_naming_the_place(spoil, says: str) -> None:
     with pytest.raises(BadFile, match=says):
-        homecoming.verify(sent(SOURCE), spoil(echoed(out(SOURCE))), "fr")
+        returns.verify(sent(SOURCE), spoil(echoed(out(SOURCE))), "fr")
 
 
 def test_a_lost_tag_is_named() -> None:
@@ -152,8 +154,8 @@ def test_a_lost_tag_is_named() -> None:
     bare = tuple(
         replace(s, target=tuple(p for p in s.source if isinstance(p, str))) for s in back[key].segments
     )
-    with pytest.raises(BadFile, match=f"{key} lacks tag 1"):
-        homecoming.verify(
+    with pytest.raises(BadFile, match=f"{key} tag missing: 1"):
+        returns.verify(
             sent(SOURCE), [*(u for k, u in back.items() if k != key), replace(back[key], segments=bare)], "fr"
         )
 
@@ -200,7 +202,7 @@ def test_no_bytes_make_the_reader_fail_in_any_other_way(data: bytes) -> None:
 def test_a_file_of_very_many_wrong_units_is_refused_by_the_first_of_them() -> None:
     from hawthorn.core import formats
     from hawthorn.core.errors import BadFile
-    from hawthorn.core.translation import homecoming
+    from hawthorn.core.translation import returns
 
     head = '<xliff xmlns="urn:oasis:names:tc:xliff:document:2.0" version="2.1" srcLang="en" trgLang="fr"><file id="f">'
 
@@ -210,8 +212,8 @@ def test_a_file_of_very_many_wrong_units_is_refused_by_the_first_of_them() -> No
 
     found = formats.read(file(20_000)).files[0][1]
     with pytest.raises(BadFile, match="and 19,995 more") as refused:
-        homecoming.verify({}, found, "fr")
-    assert len(refused.value.facts["problems"]) == homecoming.NAMED
+        returns.verify({}, found, "fr")
+    assert len(refused.value.facts["problems"]) == returns.NAMED
     assert refused.value.facts["count"] == 20_000
     with pytest.raises(BadFile, match="over 100,000 units"):
         formats.read(file(100_001))
@@ -262,7 +264,7 @@ def test_what_is_known_of_a_text_does_not_depend_on_who_merges_first(
 
 def test_words_that_were_joined_are_current_only_if_both_sides_said_so() -> None:
     first = content({"body": "<p>Le vieux phare du port</p>"})
-    key = f"body.{first.spines['body'][0].id}"
+    key = f"body.{first.paragraph_ids['body'][0].id}"
 
     def side(text: str, digest: str | None) -> Content:
         made = snapshot(LABEL, {"body": f"<p>{text}</p>"}, first)

@@ -57,8 +57,8 @@ def test_a_gate_names_each_condition_that_does_not_hold(
 
 def test_workflows_begin_with_draft_and_end_with_release() -> None:
     stages = [
-        {"name": "draft", "rung": 0},
-        {"name": "release", "rung": 1000, "gate": {"checks": ["required"]}},
+        {"name": "draft", "order": 0},
+        {"name": "release", "order": 1000, "gate": {"checks": ["required"]}},
     ]
     assert [s.name for s in from_dict({"name": "short", "stages": stages}).stages] == ["draft", "release"]
     with pytest.raises(Invalid, match="begin with draft"):
@@ -67,7 +67,7 @@ def test_workflows_begin_with_draft_and_end_with_release() -> None:
         from_dict(
             {
                 "name": "short",
-                "stages": [stages[0], {"name": "release", "rung": 9, "gate": {"checks": ["luck"]}}],
+                "stages": [stages[0], {"name": "release", "order": 9, "gate": {"checks": ["luck"]}}],
             }
         )
 
@@ -126,7 +126,7 @@ def test_a_wrong_value_is_refused_naming_field_and_right_kind(name: str, value: 
 def test_types_are_checked_and_come_out_as_json_schema() -> None:
     assert contenttypes.json_schema(LABEL)["required"] == ["title", "body", "number"]
     assert contenttypes.from_dict(contenttypes.to_dict(LABEL)) == LABEL
-    with pytest.raises(Invalid, match="none of below"):
+    with pytest.raises(Invalid, match="none of blocks"):
         contenttypes.from_dict({"name": "x", "fields": [{"name": "title", "kind": "magic"}]})
 
 
@@ -140,7 +140,7 @@ def test_slugs_follow_titles_in_any_script() -> None:
     assert fields.slug_from("灯台 の光", ascii_only) == "灯台-の光"
 
 
-def test_a_comparison_marks_words_and_shows_moved_leaves_as_moved() -> None:
+def test_a_comparison_marks_words_and_shows_moved_paragraphs_as_moved() -> None:
     before = content(
         {"title": "The lamp", "body": "<p>Made of brass in town.</p><p>Lit each night.</p><p>Sold.</p>"}
     )
@@ -182,25 +182,25 @@ def test_what_goes_far_satisfies_every_gate_on_the_way() -> None:
         1,
         "release",
         {"law": (MIRO,)},
-        passed=frozenset({("release", "sign-offs", "")}),
+        overridden=frozenset({("release", "sign-offs", "")}),
         address_taken="“Lamp” has it.",
     )
     assert [u.code for u in unmet(flow, flow.last, let)] == ["address-taken"]
 
 
 def test_stages_without_a_rung_are_given_one_that_fits() -> None:
-    def rungs(*names: str, known: dict[str, int] | None = None) -> list[int]:
+    def orders(*names: str, known: dict[str, int] | None = None) -> list[int]:
         made = from_dict({"name": "w", "stages": [{"name": n} for n in names]}, known or {})
-        return [s.rung for s in made.stages]
+        return [s.order for s in made.stages]
 
-    assert rungs("draft", "release") == [0, 1000]
-    assert rungs("draft", "review", "law", "release", known={"review": 100})[1] == 100
-    many = rungs("draft", *(f"s{n}" for n in range(12)), "release")
+    assert orders("draft", "release") == [0, 1000]
+    assert orders("draft", "review", "law", "release", known={"review": 100})[1] == 100
+    many = orders("draft", *(f"s{n}" for n in range(12)), "release")
     assert many == sorted(set(many))
     with pytest.raises(Invalid, match="another order"):
-        rungs("draft", "law", "review", "release", known={"review": 100, "law": 500})
+        orders("draft", "law", "review", "release", known={"review": 100, "law": 500})
     with pytest.raises(Invalid, match="each once"):
-        rungs("draft", "review", "review", "release")
+        orders("draft", "review", "review", "release")
 
 
 CHOICES = [

@@ -14,7 +14,7 @@ from hawthorn.operations.translation import bureaus, translation
 from hawthorn.operations.translation.bureaus import Bureau
 from hawthorn.store import definitions
 from tests.followers.partners import Anything
-from tests.followers.test_courier import job, order, run
+from tests.followers.test_connector import job, order, run
 from tests.service.made import House
 
 ODD = Bureau("Odd", "https://odd.example/work/", {"fr": "fr-FR", "en": "en"}, "open-sesame")

@@ -1,4 +1,4 @@
-"""Mail, courier and leases: surely, once where it can be, and never to a private address that nobody allowed."""
+"""Mail, connector and leases: surely, once where it can be, and never to a private address that nobody allowed."""
 
 from __future__ import annotations
 
@@ -17,8 +17,8 @@ import pytest
 from hawthorn.core.timeline import SECOND
 from hawthorn.demo.bureau import Bureau, spoil, translate_file
 from hawthorn.demo.mailbox import Mailbox
-from hawthorn.followers import courier, outgoing
-from hawthorn.followers.courier import Courier
+from hawthorn.followers import connector, outgoing
+from hawthorn.followers.connector import Connector
 from hawthorn.followers.mail import Mail
 from hawthorn.operations.release import review
 from hawthorn.operations.translation import translation
@@ -271,7 +271,7 @@ def bureau(house: House, monkeypatch: pytest.MonkeyPatch) -> tuple[Bureau, Wire]
     """A bureau that is known to the house, over a wire that can be broken."""
     made = Bureau(seconds=1e-9)
     wire = Wire(made)
-    monkeypatch.setattr(courier.outgoing, "caller", lambda *_: httpx.Client(transport=wire))
+    monkeypatch.setattr(connector.outgoing, "caller", lambda *_: httpx.Client(transport=wire))
 
     def add(conn: Any) -> None:
         actor = people.add_actor(conn, "bureau", "salt", "Salt", "", "", "UTC", 1)
@@ -297,17 +297,17 @@ def state(house: House, job: str) -> tuple[str, str]:
 
 def run(house: House, count: int = 3) -> None:
     for _ in range(count):
-        Courier(house.desk, Options()).step("one")
+        Connector(house.desk, Options()).step("one")
         house.clock.at += 120 * SECOND
 
 
-def test_a_job_goes_out_and_comes_home_by_itself(house: House, bureau: tuple[Bureau, Wire]) -> None:
+def test_a_job_goes_out_and_returns_by_itself(house: House, bureau: tuple[Bureau, Wire]) -> None:
     job = order(house)
     run(house)
-    assert state(house, job) == ("home", "")
+    assert state(house, job) == ("returned", "")
     kinds = [kind for kind, actor in house.events() if actor == "bureau"]
     assert kinds[0] == "job.sent"
-    assert kinds[-1] == "job.home"
+    assert kinds[-1] == "job.returned"
 
 
 @pytest.mark.parametrize("where", ["before", "after"])
@@ -318,7 +318,7 @@ def test_a_break_on_the_way_never_makes_two_jobs(
     wire.broken = [where, where]
     job = order(house)
     run(house, 6)
-    assert state(house, job)[0] == "home"
+    assert state(house, job)[0] == "returned"
     assert len(made.jobs) == 1
     assert wire.calls.count("POST /jobs") >= 3
 
@@ -327,16 +327,16 @@ def test_a_bureau_that_cannot_be_reached_fails_in_the_end_and_can_be_tried_again
     house: House, bureau: tuple[Bureau, Wire]
 ) -> None:
     _, wire = bureau
-    wire.broken = ["before"] * Courier.tries
+    wire.broken = ["before"] * Connector.tries
     job = order(house)
-    for _ in range(Courier.tries):
+    for _ in range(Connector.tries):
         run(house, 1)
         house.clock.at += outbox.LONGEST_PAUSE
     assert state(house, job)[0] == "failed"
     assert "could not be reached" in state(house, job)[1]
     house.do("ida", lambda a: translation.send_again(a, job))
     run(house, 3)
-    assert state(house, job)[0] == "home"
+    assert state(house, job)[0] == "returned"
 
 
 def test_an_address_that_is_not_allowed_is_never_called(
@@ -351,7 +351,7 @@ def test_an_address_that_is_not_allowed_is_never_called(
     assert wire.calls == []
 
 
-def test_what_comes_home_after_a_job_was_called_off_changes_nothing(
+def test_what_returns_after_a_job_was_called_off_changes_nothing(
     house: House, bureau: tuple[Bureau, Wire]
 ) -> None:
     made, _ = bureau
@@ -364,7 +364,7 @@ def test_what_comes_home_after_a_job_was_called_off_changes_nothing(
     assert state(house, job)[0] == "called off"
 
 
-def test_a_job_by_hand_is_left_to_hands(house: House, bureau: tuple[Bureau, Wire]) -> None:
+def test_a_job_without_a_bureau_is_left_to_people(house: House, bureau: tuple[Bureau, Wire]) -> None:
     _, wire = bureau
     job = order(house, bureau="")
     run(house, 2)

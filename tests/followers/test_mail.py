@@ -13,7 +13,7 @@ from hawthorn.core.timeline import SECOND
 from hawthorn.followers import mail
 from hawthorn.followers.mail import Mail
 from hawthorn.operations.access import people
-from hawthorn.operations.collaboration import notices
+from hawthorn.operations.collaboration import notifications
 from hawthorn.operations.release import review
 from hawthorn.store import outbox
 from hawthorn.store.database import Database
@@ -70,7 +70,7 @@ def test_a_mail_that_is_given_up_is_said_to_those_who_can_help_and_starts_no_cir
     box = Postbox({"una@x.example": "550 nobody here", "ida@x.example": "550 full"})
     with box.running() as port:
         several_steps(house, port, 8)
-    told = house.desk.read(house.who("ida"), lambda v: notices.mine(v))["items"]
+    told = house.desk.read(house.who("ida"), lambda v: notifications.mine(v))["items"]
     assert [(n["kind"], n["says"]) for n in told] == [("mail", "Not sent: the invitation to una@x.example")]
     assert "550 nobody here" in told[0]["body"]
     assert [state for state, _ in states(house.desk.db)] == ["given up", "given up"]
@@ -163,19 +163,19 @@ def test_what_a_wrong_clock_set_far_ahead_stops_nobody(house: House) -> None:
 def test_an_event_that_cannot_be_told_of_stops_no_other(
     house: House, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    telling = dict(notices.TELLING)
+    telling = dict(notifications.TELLING)
 
     def broken(*_: object) -> list[object]:
         raise KeyError("stage")
 
-    monkeypatch.setattr(notices, "TELLING", {**telling, "review.submitted": broken})
+    monkeypatch.setattr(notifications, "TELLING", {**telling, "review.submitted": broken})
     pages = [house.page(f"Page {n}") for n in range(2)]
     house.do("wim", lambda a: review.submit(a, pages[0], "en"))
-    monkeypatch.setattr(notices, "TELLING", {**telling, "review.submitted": broken})
+    monkeypatch.setattr(notifications, "TELLING", {**telling, "review.submitted": broken})
     box = Postbox()
     with box.running() as port:
         several_steps(house, port, 1)
-        monkeypatch.setattr(notices, "TELLING", telling)
+        monkeypatch.setattr(notifications, "TELLING", telling)
         house.do("wim", lambda a: review.submit(a, pages[1], "en"))
         several_steps(house, port, 1)
     assert sorted(box.taken) == ["ida@x.example", "oda@x.example"]

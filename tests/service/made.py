@@ -17,7 +17,7 @@ from hawthorn.operations.access import people, permission
 from hawthorn.operations.content import entries
 from hawthorn.operations.release import dispatches, review
 from hawthorn.operations.release.planning import MoveRequest, When
-from hawthorn.operations.runtime.act import CLOCKWORK, Act, Desk
+from hawthorn.operations.runtime.act import SCHEDULER, Act, Desk
 from hawthorn.operations.runtime.bootstrap import found
 from hawthorn.service.app import create_asgi
 from hawthorn.service.settings import Settings
@@ -62,7 +62,7 @@ class House:
             new = people_store.by_handle(conn, "ida") is None
         if new:
             for handle, role in (("ida", "managing-editor"), ("oda", "section-editor"), ("wim", "writer")):
-                self.by_clockwork(self._adding(handle, role))
+                self.by_scheduler(self._adding(handle, role))
 
     @staticmethod
     def _adding(handle: str, role: str) -> Callable[[Act], Any]:
@@ -82,10 +82,10 @@ class House:
         self.clock.at += SECOND
         return self.desk.write(self.who(handle), act)
 
-    def by_clockwork(self, act: Callable[[Act], T]) -> T:
-        """Let the clockwork do something."""
+    def by_scheduler(self, act: Callable[[Act], T]) -> T:
+        """Let the scheduler do something."""
         with self.desk.db.read() as conn:
-            identity = permission.identity_of(conn, CLOCKWORK)
+            identity = permission.identity_of(conn, SCHEDULER)
         return self.desk.write(identity, act)
 
     def page(self, title: str, **fields: Any) -> str:
@@ -110,9 +110,9 @@ class House:
         return self.do("ida", lambda a: dispatches.make(a, [MoveRequest(u, "en", verb) for u in uuids], when))
 
     def later(self, seconds: float) -> None:
-        """Let time pass, and the clockwork look."""
+        """Let time pass, and the scheduler look."""
         self.clock.at += round(seconds * SECOND)
-        self.by_clockwork(lambda _: None)
+        self.by_scheduler(lambda _: None)
 
     def standing(self, uuid: str, locale: str = "en") -> list[tuple[str, int, int, int | None]]:
         """Everything that stood of an edition: (stage, revision number, since, until)."""

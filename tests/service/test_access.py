@@ -35,7 +35,7 @@ TABLE = {
     "entry": "y y y y y y y y y y y",
     "entry_history": "y y y y y y y y y y y",
     "compare_entry": "y y y y y y y y y y y",
-    "in_hand": "y y y y y y y y y y y",
+    "my_work": "y y y y y y y y y y y",
     "setup": "y y y y y y y y y y y",
     "type_schema": "y y y y y y y y y y y",
     "fetch_file": "y y y y y y y y y y y",
@@ -44,7 +44,7 @@ TABLE = {
     "check_dispatch": "y y y y y y y y y y y",
     "list_jobs": "y y y y y y y y y y y",
     "job": "y y y y y y y y y y y",
-    "fetch_job": "y y y y y y y y y y y",
+    "export_job": "y y y y y y y y y y y",
     "translation_grid": "y y y y y y y y y y y",
     "estimate": "y y y y y y y y y y y",
     "start_entry": "y y y n n n n n n n y",
@@ -59,7 +59,7 @@ TABLE = {
     "call_off_dispatch": "y n n n y n n n n n n",
     "replan_dispatch": "y n n n y n n n n n n",
     "commission": "y n n n n y n n n n n",
-    "bring_job_home": "y n n n n y y n n n n",
+    "bring_job_returned": "y n n n n y y n n n n",
     "choose_unit": "y n n n n n y n n n n",
     "accept_job": "y n n n n n y n n n n",
     "send_job_again": "y n n n n y n n n n n",
@@ -105,21 +105,21 @@ TABLE = {
     "choose_workflows": "y n n n n n n n n n n",
     "check_choices": "y n n n n n n n n n n",
     "move_on": "y y y n n n n n n n y",
-    "pass_without": "n n n n n n n n n n n",  # the gate of a notice lets nobody
-    "list_remarks": "y y y y y y y y y y y",
-    "make_remark": "y y y y y y y y y n y",
-    "answer_remark": "y y y y y y y y y y y",  # there is no such remark
-    "resolve_remark": "y y y y y y y y y y y",
-    "reopen_remark": "y y y y y y y y y y y",
+    "override": "n n n n n n n n n n n",  # the gate of a notice lets nobody
+    "list_comments": "y y y y y y y y y y y",
+    "make_comment": "y y y y y y y y y n y",
+    "reply_to_comment": "y y y y y y y y y y y",  # there is no such comment
+    "resolve_comment": "y y y y y y y y y y y",
+    "reopen_comment": "y y y y y y y y y y y",
     "assign": "y y y y y y n n n n y",
     "end_assignment": "y y y y y y n n n n y",
     "be_present": "y y y y y y y y y y y",
     "who_is_present": "y y y y y y y y y y y",
     "leave_page": "y y y y y y y y y y y",
-    "list_notices": "y y y y y y y y y y y",
-    "see_notices": "y y y y y y y y y y y",
-    "notice_choices": "y y y y y y y y y y y",
-    "choose_notices": "y y y y y y y y y y y",
+    "list_notifications": "y y y y y y y y y y y",
+    "see_notifications": "y y y y y y y y y y y",
+    "notification_choices": "y y y y y y y y y y y",
+    "choose_notifications": "y y y y y y y y y y y",
     "invite_person": "y n n n n n n n n n n",
     "invite_again": "y n n n n n n n n n n",
     "set_roles_of": "y n n n n n n n n n n",
@@ -280,14 +280,14 @@ def body_for(operation: str, ids: dict[str, str]) -> dict | None:
         "check_workflow": {"name": "x", "stages": []},
         "choose_workflows": {"choices": [{"workflow": "none"}]},
         "check_choices": {"choices": [{"workflow": "none"}]},
-        "pass_without": {"stage": "release", "revision": 1, "reason": "x"},
-        "make_remark": {"text": ""},
-        "answer_remark": {"text": "x"},
+        "override": {"stage": "release", "revision": 1, "reason": "x"},
+        "make_comment": {"text": ""},
+        "reply_to_comment": {"text": "x"},
         "assign": {"handle": "wim"},
         "end_assignment": {},
         "be_present": {"page": "page-of-a-test", "locale": "en"},
-        "see_notices": {},
-        "choose_notices": {"ways": {"none": "at once"}},
+        "see_notifications": {},
+        "choose_notifications": {"ways": {"none": "at once"}},
         "invite_person": {"handle": "x", "name": "X", "email": ""},
         "set_roles_of": {"roles": []},
         "define_roles": {"items": [{"name": "Not A Name", "label": "", "grants": []}]},
@@ -341,7 +341,7 @@ def request(running: Running, ids: dict[str, str], operation: str, who: str) -> 
         extra = {"files": {"file": ("x.png", png_of(who))}}
     if operation in ("begin_upload", "append_upload"):
         extra["headers"] = {"Upload-Length": "5", "Upload-Offset": "0"}
-    if operation == "bring_job_home":
+    if operation == "bring_job_returned":
         extra = {"content": b"<x/>", "headers": {"Content-Type": "application/xliff+xml"}}
     client = running.as_(who)._http
     headers = {

@@ -33,7 +33,7 @@ def setter(house: House, handle: str = "rolf", **limits: Any) -> None:
     """Somebody who may set up and read, and nothing else."""
     more = [{"verb": "configure"}, {"verb": "read"}, *({"verb": "write", **limits} if limits else {},)]
     house.do("ida", lambda a: people.define_role(a, "porter", "porter", [g for g in more if g]))
-    house.by_clockwork(
+    house.by_scheduler(
         lambda a: people.add_person(a, handle, "Rolf", "", "long enough", [{"name": "porter"}])
     )
 
@@ -57,7 +57,7 @@ def test_nobody_gives_a_right_that_they_do_not_have_by_any_way(house: House) -> 
         lambda a: people.set_holdings(a, "ida", [{"name": "porter"}]),
         lambda a: people.set_holdings(a, "wim", [{"name": "staff"}]),
     ]
-    house.by_clockwork(lambda a: people.add_person(a, "una", "Una", "", "long enough", [{"name": "staff"}]))
+    house.by_scheduler(lambda a: people.add_person(a, "una", "Una", "", "long enough", [{"name": "staff"}]))
     for way in ways:
         with pytest.raises(Refused) as refused:
             house.do("rolf", way)
@@ -88,7 +88,7 @@ def test_the_last_who_can_set_up_stays(house: House) -> None:
     )
     with pytest.raises(InTheWay):
         house.do("ida", lambda a: people.end_person(a, "ida"))
-    house.by_clockwork(lambda a: people.add_person(a, "vera", "Vera", "", "long enough", invited))
+    house.by_scheduler(lambda a: people.add_person(a, "vera", "Vera", "", "long enough", invited))
     house.do("ida", lambda a: people.end_person(a, "ida"))
     with house.desk.db.read() as conn:
         assert store.by_handle(conn, "ida") is None
@@ -136,9 +136,9 @@ def test_roles_from_a_file_are_changed_all_or_none_and_ended_when_nobody_holds_t
 def log_in(house: House, handle: str, password: str = "long enough", code: str = "") -> str:
     row = house.desk.read(house.who(handle), lambda v: logging_in.check_password(v, handle, password))
     assert row is not None
-    if not house.by_clockwork(lambda a: logging_in.require_code(a, row, code)):
+    if not house.by_scheduler(lambda a: logging_in.require_code(a, row, code)):
         raise NotLoggedIn("wrong code")
-    return house.by_clockwork(lambda a: logging_in.log_in(a, row, "Firefox"))
+    return house.by_scheduler(lambda a: logging_in.log_in(a, row, "Firefox"))
 
 
 def test_an_invitation_is_used_once_lasts_a_week_and_ends_what_was_before(house: House) -> None:
@@ -159,7 +159,7 @@ def test_an_invitation_is_used_once_lasts_a_week_and_ends_what_was_before(house:
     second = house.do("ida", lambda a: people.invite_again(a, "una", "http://h")).rsplit("=", 1)[1]
 
     def accept(token: str, password: str = "harbour bell") -> str:
-        return house.by_clockwork(lambda a: logging_in.accept_invitation(a, token, password, ""))
+        return house.by_scheduler(lambda a: logging_in.accept_invitation(a, token, password, ""))
 
     for token in (first, "nothing"):
         with pytest.raises(NotFound, match="was used, or is over"):

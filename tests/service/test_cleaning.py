@@ -230,7 +230,7 @@ def test_a_drawing_is_written_anew_from_what_is_known() -> None:
             "<!-- SECRET --><metadata>SECRET</metadata><title>A lamp</title>"
             "<g data-x='1' xmlns:i='http://made.example' i:path='SECRET'><i:odd>SECRET</i:odd>"
             f"<rect fill='url(#x)' width='2'/><image href='data:image/jpeg;base64,{inner}'/></g>"
-            "<style>rect { stroke: red } /* a remark */</style>"
+            "<style>rect { stroke: red } /* a comment */</style>"
         ).encode(),
     )
     assert isinstance(drawn.data, bytes)

@@ -16,7 +16,7 @@ import pytest
 from hawthorn.client import Client, Refusal
 from hawthorn.core.errors import NotFound
 from hawthorn.operations.content import first_run
-from hawthorn.operations.runtime.act import CLOCKWORKER
+from hawthorn.operations.runtime.act import SCHEDULER_SELF
 from hawthorn.service.app import open_desk
 from hawthorn.service.settings import Settings
 from tests.conftest import eventually
@@ -109,7 +109,9 @@ def test_an_address_ends_with_another_start_and_with_the_first_person(tmp_path: 
 
     def take(token: str) -> object:
         languages = [{"tag": "en"}]
-        return desk.write(CLOCKWORKER, lambda a: first_run.take(a, token, person, languages, "", "a browser"))
+        return desk.write(
+            SCHEDULER_SELF, lambda a: first_run.take(a, token, person, languages, "", "a browser")
+        )
 
     with pytest.raises(NotFound, match="no longer"):
         take(first)

@@ -219,12 +219,12 @@ LINE = {"name": "title", "kind": "line"}
         *(
             ("/api/workflows", {"name": "odd", "stages": stages})
             for stages in (
-                [1], "x", None, [{"rung": 0}], [{"name": "draft", "rung": "a"}],
-                [{"name": "draft", "rung": 0, "gate": 5}, {"name": "release", "rung": 9}],
-                [{"name": "draft", "rung": 0}, {"name": "release", "rung": 9, "gate": {"sign_offs": "two"}}],
-                [{"name": "draft", "rung": 0}, {"name": "release", "rung": 9, "gate": {"author": "maybe"}}],
-                [{"name": "draft", "rung": 0}, {"name": "release", "rung": 9, "gate": {"luck": 1}}],
-                [{"name": "draft", "rung": 9}, {"name": "release", "rung": 0}],
+                [1], "x", None, [{"order": 0}], [{"name": "draft", "order": "a"}],
+                [{"name": "draft", "order": 0, "gate": 5}, {"name": "release", "order": 9}],
+                [{"name": "draft", "order": 0}, {"name": "release", "order": 9, "gate": {"sign_offs": "two"}}],
+                [{"name": "draft", "order": 0}, {"name": "release", "order": 9, "gate": {"author": "maybe"}}],
+                [{"name": "draft", "order": 0}, {"name": "release", "order": 9, "gate": {"luck": 1}}],
+                [{"name": "draft", "order": 9}, {"name": "release", "order": 0}],
             )
         ),
     ],
@@ -408,15 +408,15 @@ def test_a_file_for_another_job_or_locale_changes_nothing(running: Running, http
     second = mina.commission([two.id], ["fr"]).jobs[0]
     headers = {**token(http, "mina"), "Content-Type": "application/xliff+xml"}
     found = problem(
-        http.put(f"/api/jobs/{first.id}/file", content=mina.fetch_job(second.id), headers=headers),
+        http.put(f"/api/jobs/{first.id}/file", content=mina.export_job(second.id), headers=headers),
         422,
         "bad-file",
     )
     assert "another job" in found["detail"]
-    german = mina.fetch_job(first.id).replace(b'trgLang="fr"', b'trgLang="de"')
+    german = mina.export_job(first.id).replace(b'trgLang="fr"', b'trgLang="de"')
     problem(http.put(f"/api/jobs/{first.id}/file", content=german, headers=headers), 422, "bad-file")
     problem(
-        http.put(f"/api/jobs/{first.id}/file", content=mina.fetch_job(first.id), headers=headers),
+        http.put(f"/api/jobs/{first.id}/file", content=mina.export_job(first.id), headers=headers),
         422,
         "bad-file",
     )

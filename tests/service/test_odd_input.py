@@ -39,7 +39,7 @@ CALLS: list[tuple[str, str, dict[str, Any]]] = [
     *(("GET", path, {"params": {"cursor": c}}) for c in CURSORS
       for path in ("/api/entries", "/read/entries", "/api/outline", "/api/library", "/api/entries?words=Lamp")),
     *(("GET", path, {"params": {"before": c}}) for c in CURSORS
-      for path in ("/api/events", "/api/notices", "/api/entries/{page}/en/history")),
+      for path in ("/api/events", "/api/notifications", "/api/entries/{page}/en/history")),
     *(("GET", "/api/entries/{page}/en/compare", {"params": {"before": c, "after": "1"}}) for c in CURSORS),
     ("GET", "/read/changes?preview=", {}),
     ("GET", "/read/changes/last?preview=", {}),

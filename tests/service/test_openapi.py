@@ -16,7 +16,7 @@ from pydantic import BaseModel
 from hawthorn import wire
 from hawthorn.core import access, moves
 from hawthorn.core.fields import KINDS
-from hawthorn.operations.collaboration import notices
+from hawthorn.operations.collaboration import notifications
 from hawthorn.service.routing import area  # noqa: F401  (the document is that of the whole service)
 from hawthorn.wire import words
 from tests.conftest import Running
@@ -81,8 +81,8 @@ def test_enumerations_are_those_of_the_code() -> None:
     assert words.ENUMS["GrantSpec.verb"] == list(access.VERBS)
     assert words.ENUMS["MoveAsk.verb"] == list(moves.VERBS)
     assert words.ENUMS["Me.kind"] == list(access.ACTOR_KINDS)
-    assert words.ENUMS["NoticeLine.kind"] == list(notices.KINDS)
-    assert words.ENUMS["NoticeKind.way"] == list(notices.WAYS)
+    assert words.ENUMS["NotificationLine.kind"] == list(notifications.KINDS)
+    assert words.ENUMS["NotificationKind.way"] == list(notifications.WAYS)
 
 
 def lists() -> Iterator[str]:

@@ -25,7 +25,7 @@ from hawthorn.operations.runtime.bootstrap import PAGE, STANDARD
 from hawthorn.operations.search import finding
 from hawthorn.operations.translation import translation
 from hawthorn.operations.translation.translation import Order
-from hawthorn.operations.views import hand, show
+from hawthorn.operations.views import my_work, show
 from hawthorn.operations.views.health import health
 from hawthorn.store import definitions as definition_store
 from tests.service.made import House
@@ -71,8 +71,8 @@ LONG = {
     "stages": [
         STANDARD["stages"][0],
         STANDARD["stages"][1],
-        {"name": "facts", "label": "Facts", "rung": 200, "gate": {"sign_offs": 1, "checks": ["required"]}},
-        {"name": "release", "label": "Release", "rung": 1000, "gate": {"sign_offs": 2, "author": "no"}},
+        {"name": "facts", "label": "Facts", "order": 200, "gate": {"sign_offs": 1, "checks": ["required"]}},
+        {"name": "release", "label": "Release", "order": 1000, "gate": {"sign_offs": 2, "author": "no"}},
     ],
 }
 
@@ -143,7 +143,7 @@ def test_a_send_back_needs_a_reason_and_voids_the_sign_off(house: House) -> None
     house.do("oda", lambda a: review.send_back(a, page, "en", "One more thing."))
     with pytest.raises(GateUnmet, match="one more sign-off"):
         house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")]))
-    waits = house.desk.read(house.who("wim"), hand.in_hand)
+    waits = house.desk.read(house.who("wim"), my_work.my_work)
     assert [(line["kind"], line["note"]) for line in waits["waiting"]] == [("sent back", "One more thing.")]
 
 
@@ -228,7 +228,7 @@ def test_a_type_grows_and_shrinks_and_old_entries_keep_every_value(house: House)
 
 ROOM = {
     "name": "room", "label": "Room", "workflow": "short", "section": True,
-    "fields": [{"name": "title", "kind": "line", "required": True}, {"name": "below", "kind": "below", "shared": True}],
+    "fields": [{"name": "title", "kind": "line", "required": True}, {"name": "below", "kind": "parent", "shared": True}],
 }  # fmt: skip
 
 
@@ -387,7 +387,7 @@ def test_a_commission_holds_only_what_is_missing_or_has_drifted(house: House) ->
         job = conn.execute("SELECT uuid FROM job").fetchone()[0]
     _, data = house.desk.read(house.who("ida"), lambda v: translation.export(v, job))
     filled = data.replace(b"</source></segment>", b"</source><target>Bonjour</target></segment>")
-    house.do("ida", lambda a: translation.come_home(a, job, filled))
+    house.do("ida", lambda a: translation.import_file(a, job, filled))
     french = shown(house, page, locale="fr")
     assert french["fields"]["body"] == "<p>Bonjour</p><p>Bonjour</p><hr>"
     assert french["fields"]["slug"] == "bonjour"
@@ -410,8 +410,8 @@ def test_accepting_unit_by_unit_ends_with_a_sign_off_of_the_edition(house: House
         house.do("ida", lambda a: translation.accept(a, job))
     _, data = house.desk.read(house.who("ida"), lambda v: translation.export(v, job))
     filled = data.replace(b"</source></segment>", b"</source><target>Oui</target></segment>")
-    house.by_clockwork(lambda _: None)
-    house.do("ida", lambda a: translation.come_home(a, job, filled))
+    house.by_scheduler(lambda _: None)
+    house.do("ida", lambda a: translation.import_file(a, job, filled))
     assert house.do("ida", lambda a: translation.accept(a, job, page, "title"))["left"] == 1
     done = house.do("ida", lambda a: translation.accept(a, job))
     assert (done["accepted"], done["left"]) == (2, 0)
@@ -422,7 +422,7 @@ def test_accepting_unit_by_unit_ends_with_a_sign_off_of_the_edition(house: House
     house.do("oda", lambda a: review.sign_off(a, page, "fr", 1))
     house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "fr")]))
     with pytest.raises(InTheWay, match="accepted"):
-        house.do("ida", lambda a: translation.come_home(a, job, filled))
+        house.do("ida", lambda a: translation.import_file(a, job, filled))
 
 
 @pytest.mark.parametrize(

@@ -1,4 +1,4 @@
-"""The outline: order, circles, stages and instants, copies, and addresses that follow."""
+"""The outline: order, cycles, stages and instants, copies, and addresses that follow."""
 
 from __future__ import annotations
 
@@ -79,7 +79,7 @@ def test_any_moves_keep_a_forest_in_the_order_that_was_asked_for(moves: list[tup
             chain, at = {one}, parent
             while at >= 0 and at not in chain:
                 at = above(at)
-            circle = at >= 0
+            cycle = at >= 0
             others = [n for n in model[parent] if n != one] if parent != one else []
             near = others[beside % len(others)] if others else None
             asked = {} if near is None else ({"before": ids[near]} if beside < 0 else {"after": ids[near]})
@@ -87,10 +87,10 @@ def test_any_moves_keep_a_forest_in_the_order_that_was_asked_for(moves: list[tup
                 move(house, ids[one], ids[parent] if parent >= 0 else "", **asked)
             except HawthornError as refused:
                 said = f"Page {parent}" in refused.detail or "below itself" in refused.detail
-                if not (circle and said):
+                if not (cycle and said):
                     raise
                 continue
-            assert not circle
+            assert not cycle
             model[above(one)].remove(one)
             at = len(model[parent]) if near is None else model[parent].index(near) + (beside >= 0)
             model[parent].insert(at, one)
@@ -139,7 +139,7 @@ def house_stage(house: House, name: str) -> int:
     return house.desk.read(house.who("ida"), lambda v: v.setup.stages[name])
 
 
-def test_releasing_one_of_two_moves_must_not_make_a_circle(house: House) -> None:
+def test_releasing_one_of_two_moves_must_not_make_a_cycle(house: House) -> None:
     one, two = house.page("One"), house.page("Two")
     release(house, one, two)
     move(house, one, two)

@@ -22,7 +22,7 @@ from tests.service.made import House
 
 WORDS = {"name": "words", "fields": [{"name": "text", "kind": "rich"}]}
 KEPT = {"name": "kept", "fields": [{"name": "block", "kind": "reference", "types": ["shared"]}]}
-LIST = {"name": "list", "fields": [{"name": "rule", "kind": "listing"}]}
+LIST = {"name": "list", "fields": [{"name": "rule", "kind": "query"}]}
 TITLE = {"name": "title", "kind": "line", "required": True}
 TYPES: list[dict[str, Any]] = [
     {
@@ -53,7 +53,7 @@ TYPES: list[dict[str, Any]] = [
             {"name": "said", "kind": "line"},
             {"name": "about", "kind": "text"},
             {"name": "tags", "kind": "tags", "shared": True},
-            {"name": "below", "kind": "below", "shared": True, "types": ["home", "sheet"]},
+            {"name": "below", "kind": "parent", "shared": True, "types": ["home", "sheet"]},
         ],
     },
 ]

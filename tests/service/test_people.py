@@ -65,7 +65,7 @@ def test_outside_of_tests_a_guess_is_dear() -> None:
 
 
 @pytest.mark.parametrize(
-    ("handle", "password"), [("wim", "wrong"), ("nobody", "long enough"), ("clockwork", ""), ("wim", "")]
+    ("handle", "password"), [("wim", "wrong"), ("nobody", "long enough"), ("scheduler", ""), ("wim", "")]
 )
 def test_a_wrong_name_or_password_is_nobody(house: House, handle: str, password: str) -> None:
     assert house.desk.read(house.who("ida"), lambda v: logging_in.check_password(v, handle, password)) is None
@@ -108,7 +108,7 @@ def test_a_session_ends_when_it_is_ended_or_old(house: House) -> None:
 def guess(house: House, name: str, source: str = "here") -> int:
     """Begin a guess; the seconds to wait when it is too soon."""
     try:
-        house.by_clockwork(lambda a: attempts.begin(a, attempts.name_of(a, name), source))
+        house.by_scheduler(lambda a: attempts.begin(a, attempts.name_of(a, name), source))
     except TooMany as refused:
         return int(refused.facts["retry_after"])
     return 0
@@ -126,7 +126,7 @@ def test_guesses_wait_longer_and_longer_and_lock_nobody_out(house: House) -> Non
     assert guess(house, "oda") == 0
     house.clock.at += 60 * SECOND
     assert guess(house, "wim") == 0
-    house.by_clockwork(lambda a: attempts.right(a, attempts.name_of(a, "wim"), "here"))
+    house.by_scheduler(lambda a: attempts.right(a, attempts.name_of(a, "wim"), "here"))
     assert guess(house, "wim") == 0, "forgotten, as one was right"
     assert guess(house, "wim") == 0
 

@@ -32,7 +32,7 @@ NOTE = {
         {"name": "slug", "kind": "slug", "follows": "title"},
         {"name": "body", "kind": "rich"},
         {"name": "near", "kind": "reference", "many": True, "shared": True},
-        {"name": "below", "kind": "below", "shared": True},
+        {"name": "below", "kind": "parent", "shared": True},
     ],
 }
 

@@ -23,7 +23,7 @@ from hawthorn.core import expressions, timeline
 from hawthorn.core.errors import BadTime, Invalid
 from hawthorn.core.timeline import SECOND
 from hawthorn.operations.access import people
-from hawthorn.operations.collaboration import assignments, news, notices, presence
+from hawthorn.operations.collaboration import assignments, news, notifications, presence
 from hawthorn.operations.content import entries
 from hawthorn.operations.release import applying, dispatches, planning, review, workflows
 from hawthorn.operations.release.planning import When
@@ -41,11 +41,11 @@ def house(tmp_path: Path) -> Iterator[House]:
     made.close()
 
 
-def own_check(house: House, holds: str) -> None:
+def custom_check(house: House, holds: str) -> None:
     """A workflow with a custom check before release."""
     stages = [dict(s) for s in STANDARD["stages"]]
     own = [{"name": "odd", "holds": holds, "says": "It is odd."}]
-    stages[-1] = {**stages[-1], "gate": {**stages[-1]["gate"], "own": own}}
+    stages[-1] = {**stages[-1], "gate": {**stages[-1]["gate"], "custom": own}}
     house.do("ida", lambda a: workflows.define(a, {**STANDARD, "stages": stages}))
 
 
@@ -81,7 +81,7 @@ def test_a_dispatch_that_raises_is_held_with_the_reason_and_stops_nothing(
         lambda v: [
             n
             for row in news.events.after(v.conn, 0)
-            for n in notices.for_event(v, row)
+            for n in notifications.for_event(v, row)
             if n.kind == "dispatch"
         ],
     )
@@ -102,7 +102,7 @@ def test_a_check_that_meets_what_it_cannot_work_out_stops_no_write(
     page = house.signed(title)
     dispatch = house.plan([page], 60)
     try:
-        own_check(house, holds.replace("1e-310", "0." + "0" * 309 + "1"))
+        custom_check(house, holds.replace("1e-310", "0." + "0" * 309 + "1"))
     except Invalid:
         pytest.skip("it is refused where it is written")
     house.later(61)
@@ -190,16 +190,16 @@ def test_a_wall_time_that_is_no_more_keeps_its_instant_and_its_planner_is_told(
     with house.desk.db.read() as conn:
         before = dict(conn.execute("SELECT uuid, instant FROM dispatch").fetchall())
     monkeypatch.setattr(timeline, "resolve_wall", changed)
-    assert house.by_clockwork(dispatches.resolve_again) == 1
+    assert house.by_scheduler(dispatches.resolve_again) == 1
     with house.desk.db.read() as conn:
         now = {r["uuid"]: (r["instant"], r["trouble"]) for r in conn.execute("SELECT * FROM dispatch")}
     assert now[plans[0]] == (before[plans[0]], "09:00 does not exist that day. Choose another hour.")
     assert now[plans[1]] == (before[plans[1]] + 3600 * SECOND, "")
     assert [k for k, _ in house.events()].count("dispatch.unresolved") == 1
-    house.by_clockwork(dispatches.resolve_again)
+    house.by_scheduler(dispatches.resolve_again)
     assert [k for k, _ in house.events()].count("dispatch.unresolved") == 1, "once"
     monkeypatch.setattr(timeline, "resolve_wall", resolve)
-    house.by_clockwork(dispatches.resolve_again)
+    house.by_scheduler(dispatches.resolve_again)
     with house.desk.db.read() as conn:
         assert conn.execute("SELECT count(*) FROM dispatch WHERE trouble <> ''").fetchone()[0] == 0
 
@@ -209,8 +209,8 @@ def test_a_zone_that_this_machine_does_not_have_stops_no_reminder(house: House) 
     house.do("ida", lambda a: assignments.assign(a, page, "en", "wim", "2027-02-01", ""))
     house.desk.db.write(lambda c: c.execute("UPDATE actor SET zone = 'Atlantis/Deep' WHERE handle = 'wim'"))
     house.clock.at = timeline.parse_instant("2027-02-03T00:00:00Z")
-    house.by_clockwork(assignments.remind)
-    assert ("assignment.late", "clockwork") in house.events()
+    house.by_scheduler(assignments.remind)
+    assert ("assignment.late", "scheduler") in house.events()
 
 
 # -- stopping ----------------------------------------------------------------------------------------------------
@@ -402,7 +402,7 @@ def test_the_stream_says_what_changed_and_each_hears_only_of_theirs(house: House
             "kind": "review.submitted",
             "entries": [page],
             "locales": ["en"],
-            "lists": ["entries", "hand", "dispatches"],
+            "lists": ["entries", "my-work", "dispatches"],
             "by": "Wim",
         }
         assert eventually(lambda: ida.heard("presence"))[0] == {"entries": [page]}  # type: ignore[index]
@@ -447,12 +447,12 @@ def test_somebody_who_is_told_something_hears_so_and_nobody_else(house: House) -
         event = next(e for e in news.events.after(conn, 0) if e["kind"] == "review.submitted")
     with serving(house) as (_, url):
         ida, wim = (Ear(url, token(url, who)) for who in ("ida", "wim"))
-        told = house.desk.read(house.who("ida"), lambda v: notices.for_event(v, event))
-        house.desk.db.write(lambda c: [notices.tell(c, event["seq"], event["at"], n) for n in told])
-        assert eventually(lambda: ida.heard("notices")) == [{"lists": ["notices"]}]
+        told = house.desk.read(house.who("ida"), lambda v: notifications.for_event(v, event))
+        house.desk.db.write(lambda c: [notifications.tell(c, event["seq"], event["at"], n) for n in told])
+        assert eventually(lambda: ida.heard("notifications")) == [{"lists": ["notifications"]}]
         house.page("Rope")
         eventually(lambda: wim.heard())
-        assert wim.heard("notices") == []
+        assert wim.heard("notifications") == []
 
 
 def test_a_stream_ends_with_the_right_to_it(house: House) -> None:
@@ -573,7 +573,7 @@ def test_every_kind_of_event_says_which_lists_it_concerns() -> None:
 def test_the_queries_that_the_console_keeps_are_known_by_the_names_of_lists() -> None:
     root = Path(__file__).parents[2] / "console" / "src" / "lib" / "queries.ts"
     keys = set(re.findall(r'queryKey: \["([a-z-]+)"', root.read_text("utf-8")))
-    named = {name for names in news.CONCERNS.values() for name in names} | {"notices"}
+    named = {name for names in news.CONCERNS.values() for name in names} | {"notifications"}
     # What is about one entry is refreshed by its id, and what the console asks elsewhere is not kept there.
     of_one_entry = {
         "entry",

@@ -48,12 +48,12 @@ def test_an_entry_is_drafted_reviewed_planned_translated_and_read(running: Runni
     assert entry.missing == []
 
     wim.submit(entry.id, "en", "Please check the date.")
-    waiting = next(line for line in oda.in_hand().waiting if line.id == entry.id)
+    waiting = next(line for line in oda.my_work().waiting if line.id == entry.id)
     assert (waiting.kind, waiting.by, waiting.note) == ("review", "Wim Aster", "Please check the date.")
     compared = oda.compare(entry.id, "en", before="release", after="review")
     assert {f.field for f in compared.fields} >= {"title", "body", "picture", "number"}
     oda.send_back(entry.id, "en", "It has no date.")
-    back = next(line for line in wim.in_hand().waiting if line.id == entry.id)
+    back = next(line for line in wim.my_work().waiting if line.id == entry.id)
     assert (back.kind, back.by, back.note) == ("sent back", "Oda Brandt", "It has no date.")
     eventually(lambda: running.mails("Sent back: The keeper's coat"))
     entry = wim.entry(entry.id, "en")
@@ -95,7 +95,7 @@ def test_an_entry_is_drafted_reviewed_planned_translated_and_read(running: Runni
     )
     by_locale = {job.locale: job.id for job in made.jobs}
     for job in by_locale.values():
-        eventually(lambda job=job: running.as_("mina").job(job).state == "home")
+        eventually(lambda job=job: running.as_("mina").job(job).state == "returned")
     assert running.as_("luc").accept(by_locale["fr"]).left == 0
     with pytest.raises(Refusal, match="may not accept translations"):
         running.as_("luc").accept(by_locale["ja"])
@@ -120,7 +120,7 @@ def test_an_entry_is_drafted_reviewed_planned_translated_and_read(running: Runni
         "dispatch.planned",
         "dispatch.gone",
         "commission.made",
-        "job.home",
+        "job.returned",
         "job.accepted",
     }
 
@@ -192,13 +192,13 @@ def test_a_job_is_carried_by_hand_and_what_moved_meanwhile_is_kept(running: Runn
     mina, wim, ida = running.as_("mina"), running.as_("wim"), running.as_("ida")
     entry = running.notice("Quay closed", body="<p>The quay is closed. Use the ramp.</p><p>Thank you.</p>")
     job = mina.commission([entry.id], ["fr"]).jobs[0]
-    data = mina.fetch_job(job.id).decode()
+    data = mina.export_job(job.id).decode()
     filled = data.replace("</source></segment>", "</source><target>Voilà</target></segment>")
     now = wim.entry(entry.id, "en")
     wim.save(entry.id, "en", {"title": "Quay closed today"}, etag=now.etag)
     french = ida.entry(entry.id, "fr")
     ida.save(entry.id, "fr", {"body": "<p>Merci à vous.</p>"}, etag=french.etag)
-    home = mina.bring_home(job.id, filled.encode())
+    home = mina.import_job(job.id, filled.encode())
     assert (home.drifted, home.applied, home.conflict) == (1, 0, 2)
     shown = mina.job(job.id)
     assert {u.source: u.outcome for u in shown.units_shown}["Quay closed"] == "drifted"
@@ -213,9 +213,9 @@ def test_a_unit_edited_while_away_keeps_both_and_asks(running: Running) -> None:
     job = mina.commission([entry.id], ["fr"]).jobs[0]
     french = ida.entry(entry.id, "fr")
     ida.save(entry.id, "fr", {"title": "Le café"}, etag=french.etag)
-    data = mina.fetch_job(job.id).decode()
+    data = mina.export_job(job.id).decode()
     filled = data.replace("</source></segment>", "</source><target>Ouvert</target></segment>")
-    assert mina.bring_home(job.id, filled.encode()).conflict == 1
+    assert mina.import_job(job.id, filled.encode()).conflict == 1
     with pytest.raises(Refusal, match="edited here while they were away"):
         running.as_("luc").accept(job.id)
     assert ida.entry(entry.id, "fr").fields["title"] == "Le café"
@@ -230,7 +230,7 @@ def test_a_unit_edited_while_away_keeps_both_and_asks(running: Running) -> None:
         ("refuse", "We do not take this kind of text"),
         ("fail", "Our translator fell ill"),
         ("truncate", "not well-formed"),
-        ("break tags", "lacks tag 1"),
+        ("break tags", "tag missing: 1"),
     ],
 )
 def test_trouble_at_the_bureau_is_seen_told_and_can_be_tried_again(
@@ -245,7 +245,7 @@ def test_trouble_at_the_bureau_is_seen_told_and_can_be_tried_again(
     assert not mina.entry(entry.id, "fr").exists
     eventually(lambda: running.mails(f"Failed: Trouble {trouble} (fr)"))
     mina.send_job_again(job.id)
-    eventually(lambda: mina.job(job.id).state == "home")
+    eventually(lambda: mina.job(job.id).state == "returned")
 
 
 def test_an_older_revision_comes_back_as_a_new_one(running: Running) -> None:

@@ -218,8 +218,8 @@ def test_free_ports_are_all_different() -> None:
     assert choose_ports(9000).smtp == 9005
 
 
-def test_the_hot_read_and_the_slow_one_give_the_same_answer(running: Running) -> None:
-    entry = running.out("Hot and slow")
+def test_the_cached_read_and_the_slow_one_give_the_same_answer(running: Running) -> None:
+    entry = running.out("Cached and slow")
     with httpx.Client(base_url=running.url) as http:
         http.get(f"/read/entries/{entry.id}?locale=en")
         hot = http.get(f"/read/entries/{entry.id}?locale=en")

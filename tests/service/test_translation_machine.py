@@ -82,7 +82,10 @@ class Machine(RuleBasedStateMachine):
         return self.read(look)
 
     def body(self, locale: str) -> list[str]:
-        return [leaf.inner for leaf in richtext.leaves(self.content(locale).fields.get("body") or "")]
+        return [
+            paragraph.inner
+            for paragraph in richtext.paragraphs(self.content(locale).fields.get("body") or "")
+        ]
 
     def save(self, locale: str, paragraphs: list[str], seen: int | None) -> None:
         value = "".join(f"<p>{p}</p>" for p in paragraphs)
@@ -123,7 +126,7 @@ class Machine(RuleBasedStateMachine):
         seen = heads[max(0, len(heads) - 1 - late)]
         with self.house.desk.db.read() as conn:
             shown = store.content(conn, seen)
-        parts = [leaf.inner for leaf in richtext.leaves(shown.fields.get("body") or "")]
+        parts = [paragraph.inner for paragraph in richtext.paragraphs(shown.fields.get("body") or "")]
         self.seen = heads[-6:]
         if parts:
             self.save("fr", edited(parts, at % len(parts), "indeed", act), seen)
@@ -155,13 +158,13 @@ class Machine(RuleBasedStateMachine):
         before = self.head("fr")
         if before is not None:
             self.seen = [*self.seen, before][-6:]
-        self.house.do("ida", lambda a: translation.come_home(a, job, data))
+        self.house.do("ida", lambda a: translation.import_file(a, job, data))
         rows = self.read(lambda v: translation.units_shown(v, translation.find(v, job)))
         for row in rows:
             if row["outcome"] == "conflict":
                 self.house.do("ida", lambda a, r=row: translation.choose(a, job, r["entry"], r["key"], take))
         decided = (self.head("fr"), [(r["key"], r["outcome"]) for r in self.units(job)])
-        assert self.house.do("ida", lambda a: translation.come_home(a, job, data)) == dict.fromkeys(
+        assert self.house.do("ida", lambda a: translation.import_file(a, job, data)) == dict.fromkeys(
             ("applied", "drifted", "conflict", "gone"), 0
         )
         assert decided == (self.head("fr"), [(r["key"], r["outcome"]) for r in self.units(job)]), (
@@ -251,7 +254,7 @@ def test_a_paragraph_whose_source_is_gone_goes_with_the_next_return_or_is_asked_
     machine.save("fr", ["T[lamp rope]", "T[keel tide gull]", "T[salt] and pepper"], machine.head("fr"))
     machine.sent()
     job, data = machine.files.pop()
-    machine.house.do("ida", lambda a: translation.come_home(a, job, data))
+    machine.house.do("ida", lambda a: translation.import_file(a, job, data))
     assert machine.body("fr") == [
         "T[lamp rope]",
         "T[salt] and pepper",

@@ -32,7 +32,7 @@ NOTE: dict[str, Any] = {
         {"name": "body", "kind": "rich"},
         {"name": "desk", "kind": "line", "public": False},
         {"name": "count", "kind": "number", "read_only": True},
-        {"name": "below", "kind": "below", "shared": True},
+        {"name": "below", "kind": "parent", "shared": True},
     ],
 }
 

@@ -15,7 +15,7 @@ import pytest
 
 from hawthorn.core.timeline import iso
 from hawthorn.operations.access import people
-from hawthorn.operations.collaboration import assignments, remarks
+from hawthorn.operations.collaboration import assignments, comments
 from hawthorn.operations.content import changing, entries, strands
 from hawthorn.operations.release import dispatches, review
 from hawthorn.operations.release.planning import MoveRequest, When
@@ -35,7 +35,7 @@ FIELDS = [
     {"name": "body", "kind": "rich"},
     {"name": "tags", "kind": "tags", "shared": True},
     {"name": "more", "kind": "reference", "many": True, "shared": True},
-    {"name": "below", "kind": "below", "shared": True},
+    {"name": "below", "kind": "parent", "shared": True},
 ]
 TYPES = [
     {"name": "notice", "label": "Notice", "workflow": "standard", "internal": "inside", "fields": FIELDS},
@@ -228,7 +228,7 @@ def furnished(house: House, grants: dict[str, dict[str, Any]], keys: dict[str, l
     for uuid, locale in ((notice, "en"), (talk, "de"), (notice_out, "fr")):
         by = made.entries[uuid][2]
         said = made.word(uuid, made.entries[uuid][0], locale, "draft", by)
-        house.do("ida", lambda a, u=uuid, t=locale, s=said: remarks.make(a, u, t, f"Remarked {s}"))  # type: ignore[misc]
+        house.do("ida", lambda a, u=uuid, t=locale, s=said: comments.make(a, u, t, f"Commented {s}"))  # type: ignore[misc]
     house.do(
         "ida",
         lambda a: assignments.assign(
@@ -367,7 +367,7 @@ def no_more(world: World, who: str) -> int:
 
 def uuid_matters(path: str) -> bool:
     """References say by id what they lead to; what shows no fields names nothing that may not be known."""
-    return path.startswith(("/api/entries?", "/api/dispatches", "/api/jobs", "/api/in-hand", "/api/outline"))
+    return path.startswith(("/api/entries?", "/api/dispatches", "/api/jobs", "/api/my-work", "/api/outline"))
 
 
 @pytest.mark.parametrize("who", ["all", "notices", "french", "english", "mine", "quay", "preview"])
@@ -384,7 +384,7 @@ def no_less(world: World, who: str) -> None:
             for locale in LOCALES:
                 for path, params in (
                     (f"/api/entries/{uuid}/{locale}", {}),
-                    (f"/api/entries/{uuid}/{locale}/remarks", {}),
+                    (f"/api/entries/{uuid}/{locale}/comments", {}),
                     (f"/api/entries/{uuid}/{locale}/history", {}),
                     (f"/read/entries/{uuid}", {"locale": locale}),
                     (f"/read/entries/{uuid}", {"locale": locale, "stage": "draft"}),

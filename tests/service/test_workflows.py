@@ -1,4 +1,4 @@
-"""Workflows while editions stand at their stages: chosen, changed, passed without, and asked again when embeds move on."""
+"""Workflows while editions stand at their stages: chosen, changed, overridden, and asked again when embeds move on."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ import pytest
 from hawthorn.core.errors import GateUnmet, InTheWay, Invalid, NotFound, Refused, StaleRevision
 from hawthorn.followers.mail import Mail
 from hawthorn.operations.access import people
-from hawthorn.operations.collaboration import notices
+from hawthorn.operations.collaboration import notifications
 from hawthorn.operations.content import changing, entries
 from hawthorn.operations.release import dispatches, review, workflows
 from hawthorn.operations.release.planning import MoveRequest
@@ -35,7 +35,7 @@ LAW = {"name": "law", "gate": {"sign_offs": 1, "people": ["oda"]}}
 @pytest.fixture
 def house(tmp_path: Path) -> Iterator[House]:
     made = House(tmp_path)
-    made.by_clockwork(
+    made.by_scheduler(
         lambda a: people.add_person(a, "rhea", "Rhea", "", "long enough", [{"name": "reviewer"}])
     )
     yield made
@@ -138,7 +138,7 @@ SECTION: dict[str, Any] = {
     "workflow": "short",
     "fields": [
         {"name": "title", "kind": "line", "label": "Title", "required": True},
-        {"name": "below", "kind": "below", "label": "In", "shared": True},
+        {"name": "below", "kind": "parent", "label": "In", "shared": True},
     ],
 }
 
@@ -188,13 +188,13 @@ def test_what_waits_without_a_stage_below_goes_back_to_draft(house: House) -> No
     ("gate", "says"),
     [
         ({"roles": ["king"]}, "“king” is none of"),
-        ({"pass_people": ["ghost"]}, "“ghost” is none of"),
-        ({"own": [{"name": "x", "holds": "size(", "says": "y"}]}, "its end"),
+        ({"override_people": ["ghost"]}, "“ghost” is none of"),
+        ({"custom": [{"name": "x", "holds": "size(", "says": "y"}]}, "its end"),
         (
-            {"own": [{"name": "x", "holds": "size(colour) > 1", "says": "y"}]},
+            {"custom": [{"name": "x", "holds": "size(colour) > 1", "says": "y"}]},
             "no content type has a field “colour”",
         ),
-        ({"own": [{"name": "", "holds": "true", "says": ""}]}, "has a name and says what is wrong"),
+        ({"custom": [{"name": "", "holds": "true", "says": ""}]}, "has a name and says what is wrong"),
         ({"author": "maybe"}, "is “no”"),
     ],
 )
@@ -207,31 +207,31 @@ def test_a_gate_that_names_what_is_not_there_is_refused(
 
 def test_own_checks_hold_what_breaks_them_and_say_what_the_team_says(house: House) -> None:
     own = {"name": "Short title", "holds": "size(title) <= 10 && has(body)", "says": "The title is too long."}
-    define(house, flow("standard", own=[own], sign_offs=0))
+    define(house, flow("standard", custom=[own], sign_offs=0))
     fits, long = house.page("Lamp"), house.page("A lamp with a long title")
     release(house, fits)
     with pytest.raises(GateUnmet, match="The title is too long") as refused:
         release(house, long)
-    assert refused.value.facts["unmet"][0]["code"] == "own-check"
+    assert refused.value.facts["unmet"][0]["code"] == "custom-check"
 
 
-def test_only_whom_the_gate_names_lets_through_without_and_the_reason_is_kept(house: House) -> None:
-    define(house, flow("standard", LAW, pass_roles=["managing-editor"]))
+def test_only_whom_the_gate_names_overrides_and_the_reason_is_kept(house: House) -> None:
+    define(house, flow("standard", LAW, override_roles=["managing-editor"]))
     page = house.page("Lamp")
     house.do("wim", lambda a: review.submit(a, page, "en"))
     for who in ("oda", "wim"):
-        with pytest.raises(Refused, match="Only managing-editor may let"):
-            house.do(who, lambda a: review.pass_without(a, page, "en", "release", 1, "Urgent."))
+        with pytest.raises(Refused, match="Only managing-editor may override"):
+            house.do(who, lambda a: review.override(a, page, "en", "release", 1, "Urgent."))
     with pytest.raises(Invalid, match="say why"):
-        house.do("ida", lambda a: review.pass_without(a, page, "en", "release", 1, " "))
-    without = house.do("ida", lambda a: review.pass_without(a, page, "en", "release", 1, "The ferry sinks."))
+        house.do("ida", lambda a: review.override(a, page, "en", "release", 1, " "))
+    without = house.do("ida", lambda a: review.override(a, page, "en", "release", 1, "The ferry sinks."))
     assert [u.code for u in without] == ["sign-offs"]
-    # It was let through the last gate alone: the one for law still asks.
+    # The last gate alone was overridden: the one for law still asks.
     with pytest.raises(GateUnmet, match="by oda"):
         release(house, page)
     sign(house, "oda", page)
     release(house, page)
-    assert [(p["by"], p["reason"]) for p in shown(house, page)["passes"]] == [("Ida", "The ferry sinks.")]
+    assert [(p["by"], p["reason"]) for p in shown(house, page)["overrides"]] == [("Ida", "The ferry sinks.")]
 
     def change(act: Any) -> None:
         row = entries.store.entry(act.conn, page)
@@ -269,10 +269,10 @@ def test_a_link_to_what_is_gone_and_a_text_longer_than_its_field_are_held(house:
 
 
 def test_a_translation_behind_its_source_is_held(house: House) -> None:
-    house.by_clockwork(
+    house.by_scheduler(
         lambda a: a.conn.execute("INSERT INTO locale (tag, name, ord) VALUES ('fr', 'Français', 9)") and None
     )
-    house.by_clockwork(lambda a: workflows.setup_changed(a))
+    house.by_scheduler(lambda a: workflows.setup_changed(a))
     define(house, flow("standard", checks=["translated"], sign_offs=0))
     page = house.page("Lamp")
     release(house, page)
@@ -309,7 +309,7 @@ def test_a_picture_that_moves_on_holds_what_was_signed_until_it_is_signed_again(
     release(house, block)
     assert shown(house, page)["gate"]["moved"] == ["New bus times"]
     Mail(house.desk, Settings()).step("one")
-    told = [n["says"] for n in house.desk.read(house.who("oda"), notices.mine)["items"]]
+    told = [n["says"] for n in house.desk.read(house.who("oda"), notifications.mine)["items"]]
     assert told[0] == "Moved on since you signed: New bus times, in Visit"
     with pytest.raises(GateUnmet, match="“New bus times” moved on after the sign-off"):
         release(house, page)

@@ -34,7 +34,7 @@ ABOUT = {
 TOPIC = {
     "name": "topic",
     "workflow": "short",
-    "fields": [{"name": "title", "kind": "line"}, {"name": "below", "kind": "below", "shared": True}],
+    "fields": [{"name": "title", "kind": "line"}, {"name": "below", "kind": "parent", "shared": True}],
 }
 STORY: dict[str, Any] = {
     "name": "story",
@@ -47,7 +47,7 @@ STORY: dict[str, Any] = {
         {"name": "price", "kind": "number", "shared": True, "default": 3},
         {"name": "tags", "kind": "tags", "shared": True},
         {"name": "topics", "kind": "reference", "many": True, "shared": True, "types": ["topic"]},
-        {"name": "on_top", "kind": "yesno", "shared": True},
+        {"name": "on_top", "kind": "boolean", "shared": True},
         {"name": "day", "kind": "date", "shared": True},
         {"name": "desk_name", "kind": "line", "shared": True},
         {

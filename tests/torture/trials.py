@@ -18,8 +18,8 @@ from typing import Any
 import httpx
 
 from hawthorn.core.timeline import SECOND
-from hawthorn.followers import courier
-from hawthorn.followers.courier import Courier
+from hawthorn.followers import connector
+from hawthorn.followers.connector import Connector
 from hawthorn.followers.mail import Mail
 from hawthorn.operations.release.dispatches import make
 from hawthorn.operations.release.planning import MoveRequest, When
@@ -334,7 +334,7 @@ _ANSWERS: list[Any] = [
 
 
 def partners(folder: Path, seconds: float, rng: random.Random) -> Counter[str]:
-    """A bureau that answers at random: the courier never fails, and every job ends or is still being asked about."""
+    """A bureau that answers at random: the connector never fails, and every job ends or is still being asked about."""
     counted: Counter[str] = Counter()
     house = House(folder)
 
@@ -353,10 +353,10 @@ def partners(folder: Path, seconds: float, rng: random.Random) -> Counter[str]:
             raise httpx.ReadError("the line broke", request=request)
         return rng.choice(_ANSWERS)
 
-    whole = courier.outgoing.caller
-    courier.outgoing.caller = lambda *_: httpx.Client(transport=Anything(answering))  # type: ignore[assignment]
+    whole = connector.outgoing.caller
+    connector.outgoing.caller = lambda *_: httpx.Client(transport=Anything(answering))  # type: ignore[assignment]
     try:
-        carrier = Courier(house.desk, Options(allow_hosts=["odd.example"]))
+        carrier = Connector(house.desk, Options(allow_hosts=["odd.example"]))
         until = time.monotonic() + seconds
         while time.monotonic() < until:
             page = house.page(f"Page {counted['jobs']}")
@@ -370,7 +370,7 @@ def partners(folder: Path, seconds: float, rng: random.Random) -> Counter[str]:
             house.clock.at += 1000 * SECOND
         carrier.close()
     finally:
-        courier.outgoing.caller = whole  # type: ignore[assignment]
+        connector.outgoing.caller = whole  # type: ignore[assignment]
     with house.desk.db.read() as conn:
         stuck = conn.execute(
             "SELECT count(*) FROM job j WHERE (j.state = 'waiting' AND NOT EXISTS (SELECT 1 FROM outbox o WHERE o.payload = j.uuid "

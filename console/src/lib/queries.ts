@@ -99,8 +99,8 @@ export function entriesQuery(filters: () => Filters) {
 }
 
 /** What waits. */
-export function handQuery() {
-  return createQuery(() => ({ queryKey: ["hand"], queryFn: () => sure(api.GET("/api/in-hand")) }));
+export function myWorkQuery() {
+  return createQuery(() => ({ queryKey: ["my-work"], queryFn: () => sure(api.GET("/api/my-work")) }));
 }
 
 /** A level of the outline. */
@@ -263,15 +263,18 @@ export function gridQuery(many: () => number) {
 }
 
 /** What one was told. */
-export function noticesQuery() {
-  return createQuery(() => ({ queryKey: ["notices"], queryFn: () => sure(api.GET("/api/notices")) }));
+export function notificationsQuery() {
+  return createQuery(() => ({
+    queryKey: ["notifications"],
+    queryFn: () => sure(api.GET("/api/notifications")),
+  }));
 }
 
 /** How one hears of what. */
-export function noticeChoicesQuery() {
+export function notificationChoicesQuery() {
   return createQuery(() => ({
-    queryKey: ["notices", "choices"],
-    queryFn: () => sure(api.GET("/api/notices/choices")),
+    queryKey: ["notifications", "choices"],
+    queryFn: () => sure(api.GET("/api/notifications/choices")),
   }));
 }
 

@@ -4,13 +4,13 @@
   import Waiting from "../lib/components/Waiting.svelte";
   import { api, sure } from "../lib/api";
   import { t, when } from "../lib/i18n";
-  import { accountQuery, noticeChoicesQuery, sessionsQuery } from "../lib/queries";
-  import { notices } from "../lib/state/notices.svelte";
+  import { accountQuery, notificationChoicesQuery, sessionsQuery } from "../lib/queries";
+  import { toasts } from "../lib/state/toasts.svelte";
   import { session } from "../lib/state/session.svelte";
 
   const account = accountQuery();
   const sessions = sessionsQuery();
-  const choices = noticeChoicesQuery();
+  const choices = notificationChoicesQuery();
   const queries = useQueryClient();
   let before = $state("");
   let after = $state("");
@@ -31,9 +31,9 @@
       const name = account.data!.name;
       await sure(api.PUT("/api/account", { body: { name, zone } }));
       await session.look();
-      notices.say(t("account.kept"));
+      toasts.say(t("account.kept"));
     } catch (error) {
-      notices.wrong(error);
+      toasts.wrong(error);
     }
   }
 
@@ -43,7 +43,7 @@
     try {
       await sure(api.POST("/api/account/password", { body: { before, after } }));
       before = after = "";
-      notices.say(t("account.changed"));
+      toasts.say(t("account.changed"));
       await again();
     } catch (error) {
       wrong = error;
@@ -83,16 +83,16 @@
       await sure(api.DELETE("/api/account/sessions/{id}", { params: { path: { id } } }));
       await again();
     } catch (error) {
-      notices.wrong(error);
+      toasts.wrong(error);
     }
   }
 
   async function choose(ways: Record<string, string>, hour: number | null = null): Promise<void> {
     try {
-      await sure(api.PUT("/api/notices/choices", { body: { ways, digest_hour: hour } }));
-      await queries.invalidateQueries({ queryKey: ["notices"] });
+      await sure(api.PUT("/api/notifications/choices", { body: { ways, digest_hour: hour } }));
+      await queries.invalidateQueries({ queryKey: ["notifications"] });
     } catch (error) {
-      notices.wrong(error);
+      toasts.wrong(error);
     }
   }
 
@@ -201,7 +201,7 @@
       {#if factorWrong}<Trouble error={factorWrong} />{/if}
     </section>
     <section class="sheet flex flex-col gap-3 p-4" aria-labelledby="told">
-      <h2 id="told" class="text-lg font-semibold">{t("account.notices")}</h2>
+      <h2 id="told" class="text-lg font-semibold">{t("account.notifications")}</h2>
       {#if choices.data}
         {#each choices.data.kinds as one (one.kind)}
           <label class="flex flex-wrap items-center justify-between gap-2 text-sm"

@@ -5,7 +5,7 @@
   import { api, sure, type Bureau } from "../lib/api";
   import { t } from "../lib/i18n";
   import { bureausQuery } from "../lib/queries";
-  import { notices } from "../lib/state/notices.svelte";
+  import { toasts } from "../lib/state/toasts.svelte";
   import { session } from "../lib/state/session.svelte";
 
   const bureaus = bureausQuery();
@@ -45,7 +45,7 @@
             }),
           )
         : await sure(api.POST("/api/bureaus", { body: { ...fields, key } }));
-      notices.say(t("bureausPage.kept", { name: made.name }));
+      toasts.say(t("bureausPage.kept", { name: made.name }));
       fill(null);
       await queries.invalidateQueries({ queryKey: ["bureaus"] });
       await session.look();
@@ -64,7 +64,7 @@
       asked = { id: one.id, said: t(said, { name: one.name, trouble: found.trouble }), well: found.answers };
     } catch (caught) {
       asked = null;
-      notices.wrong(caught);
+      toasts.wrong(caught);
     }
   }
 
@@ -72,12 +72,12 @@
     if (!confirm(t("bureausPage.sure", { name: one.name }))) return;
     try {
       await sure(api.DELETE("/api/bureaus/{id}", { params: { path: { id: one.id } } }));
-      notices.say(t("bureausPage.ended", { name: one.name }));
+      toasts.say(t("bureausPage.ended", { name: one.name }));
       if (changing?.id === one.id) fill(null);
       await queries.invalidateQueries({ queryKey: ["bureaus"] });
       await session.look();
     } catch (caught) {
-      notices.wrong(caught);
+      toasts.wrong(caught);
     }
   }
 </script>

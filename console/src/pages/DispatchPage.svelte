@@ -6,7 +6,7 @@
   import { api, sure } from "../lib/api";
   import { t, when } from "../lib/i18n";
   import { dispatchQuery } from "../lib/queries";
-  import { notices } from "../lib/state/notices.svelte";
+  import { toasts } from "../lib/state/toasts.svelte";
   import { session } from "../lib/state/session.svelte";
   import { route } from "../router";
 
@@ -19,7 +19,7 @@
       await sure(api.POST("/api/dispatches/{id}/call-off", { params: { path: { id } } }));
       await queries.invalidateQueries();
     } catch (error) {
-      notices.wrong(error);
+      toasts.wrong(error);
     }
   }
 </script>

@@ -6,7 +6,7 @@
   import { api, Problem, sure, type JobUnit } from "../lib/api";
   import { t } from "../lib/i18n";
   import { jobQuery } from "../lib/queries";
-  import { notices } from "../lib/state/notices.svelte";
+  import { toasts } from "../lib/state/toasts.svelte";
   import { session } from "../lib/state/session.svelte";
   import { route } from "../router";
 
@@ -35,8 +35,8 @@
     return act(async () => {
       const body = { entry: unit?.entry ?? "", key: unit?.key ?? "", note: "" };
       const result = await sure(api.POST("/api/jobs/{id}/accept", { ...path(), body }));
-      if (!result.left) notices.say(t("jobs.acceptedAll"));
-      for (const note of result.notes) notices.say(note);
+      if (!result.left) toasts.say(t("jobs.acceptedAll"));
+      for (const note of result.notes) toasts.say(note);
     });
   }
 
@@ -61,7 +61,7 @@
       input.value = "";
       const body = await answer.json();
       if (!answer.ok) throw new Problem(answer.status, body);
-      notices.say(t("jobs.home", body));
+      toasts.say(t("jobs.imported", body));
     });
   }
 </script>
@@ -78,13 +78,13 @@
   <h1 class="pb-3 text-2xl font-semibold">{job.name} <span class="text-moss">→ {job.locale_name}</span></h1>
   <JobLineView {job} />
   <div class="flex flex-wrap items-center gap-2 py-4">
-    {#if job.state === "home" && job.may_accept}
+    {#if job.state === "returned" && job.may_accept}
       <button class="act main" disabled={busy} onclick={() => accept()}>{t("jobs.acceptAll")}</button>
     {/if}
-    <a class="act" href="/api/jobs/{job.id}/file" download>{t("jobs.fetch")}</a>
+    <a class="act" href="/api/jobs/{job.id}/file" download>{t("jobs.export")}</a>
     {#if job.may_carry && !["accepted", "called off"].includes(job.state)}
       <label class="act"
-        >{t("jobs.bring")}<input
+        >{t("jobs.import")}<input
           type="file"
           accept=".xlf,.xliff,application/xliff+xml"
           class="sr-only"
@@ -151,7 +151,7 @@
               </p>{/if}
             {#if unit.state === "final"}
               <p class="font-semibold text-hedge">{t("jobs.accepted")}</p>
-            {:else if job.state === "home" && job.may_accept && unit.outcome !== "conflict"}
+            {:else if job.state === "returned" && job.may_accept && unit.outcome !== "conflict"}
               <button class="act" disabled={busy} onclick={() => accept(unit)}>{t("jobs.acceptOne")}</button>
             {/if}
           </td>

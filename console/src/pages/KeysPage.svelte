@@ -5,7 +5,7 @@
   import { api, sure } from "../lib/api";
   import { t, when } from "../lib/i18n";
   import { keysQuery, rolesQuery } from "../lib/queries";
-  import { notices } from "../lib/state/notices.svelte";
+  import { toasts } from "../lib/state/toasts.svelte";
   import { session } from "../lib/state/session.svelte";
 
   const keys = keysQuery();
@@ -23,7 +23,7 @@
       ...new Map(
         (session.setup?.workflows ?? []).flatMap((flow) => flow.stages).map((s) => [s.name, s]),
       ).values(),
-    ].toSorted((a, b) => a.rung - b.rung),
+    ].toSorted((a, b) => a.order - b.order),
   );
 
   async function issue(event: SubmitEvent): Promise<void> {
@@ -45,7 +45,7 @@
       await sure(api.DELETE("/api/keys/{id}", { params: { path: { id } } }));
       await queries.invalidateQueries({ queryKey: ["keys"] });
     } catch (caught) {
-      notices.wrong(caught);
+      toasts.wrong(caught);
     }
   }
 

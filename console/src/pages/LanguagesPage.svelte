@@ -3,7 +3,7 @@
   import { api, sure, type LocaleAsk, type LocaleChange } from "../lib/api";
   import { t } from "../lib/i18n";
   import { ownName } from "../lib/languages";
-  import { notices } from "../lib/state/notices.svelte";
+  import { toasts } from "../lib/state/toasts.svelte";
   import { session } from "../lib/state/session.svelte";
 
   const may = $derived(session.may("configure"));
@@ -68,7 +68,7 @@
       await sure(api.PUT("/api/locales", { body: { locales: $state.snapshot(locales) } }));
       await session.look();
       locales = now();
-      notices.say(t("languages.kept"));
+      toasts.say(t("languages.kept"));
     } catch (caught) {
       error = caught;
     } finally {

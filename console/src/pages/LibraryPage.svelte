@@ -9,7 +9,7 @@
   import { api, once, sure, type Folder, type LibraryLine } from "../lib/api";
   import { t } from "../lib/i18n";
   import { foldersQuery, libraryQuery } from "../lib/queries";
-  import { notices } from "../lib/state/notices.svelte";
+  import { toasts } from "../lib/state/toasts.svelte";
   import { session } from "../lib/state/session.svelte";
   import { send, Sending, typeFor } from "../lib/state/uploads.svelte";
 
@@ -78,10 +78,10 @@
       );
       if (into) await sure(api.POST("/api/library/file", { body: { entries: [made.id], folder: into } }));
       sendings = sendings.filter((one) => one !== sending);
-      notices.say(t("library.taken", { title }));
+      toasts.say(t("library.taken", { title }));
       await queries.invalidateQueries();
     } catch (error) {
-      if (sending.state !== "refused") notices.wrong(error);
+      if (sending.state !== "refused") toasts.wrong(error);
     }
   }
 
@@ -91,19 +91,19 @@
       const { was } = await sure(api.POST("/api/library/file", { body: { entries: ids, folder: target } }));
       const into = folders.data?.items.find((one) => one.id === target)?.name ?? t("library.noFolder");
       chosen = [];
-      notices.offer(t("library.filed", { count: ids.length, folder: into }), t("outline.undo"), () =>
+      toasts.offer(t("library.filed", { count: ids.length, folder: into }), t("outline.undo"), () =>
         putBack(was),
       );
       await queries.invalidateQueries();
     } catch (error) {
-      notices.wrong(error);
+      toasts.wrong(error);
     }
   }
 
   async function putBack(was: Record<string, string>): Promise<void> {
     for (const target of new Set(Object.values(was))) {
       const entries = Object.keys(was).filter((id) => was[id] === target);
-      await sure(api.POST("/api/library/file", { body: { entries, folder: target } })).catch(notices.wrong);
+      await sure(api.POST("/api/library/file", { body: { entries, folder: target } })).catch(toasts.wrong);
     }
     await queries.invalidateQueries();
   }
@@ -125,7 +125,7 @@
       naming = null;
       await queries.invalidateQueries();
     } catch (error) {
-      notices.wrong(error);
+      toasts.wrong(error);
     }
   }
 
@@ -133,10 +133,10 @@
     try {
       await sure(api.DELETE("/api/folders/{id}", { params: { path: { id: one.id } } }));
       folder = one.parent ?? "";
-      notices.say(t("library.folderRemoved", { name: one.name }));
+      toasts.say(t("library.folderRemoved", { name: one.name }));
       await queries.invalidateQueries();
     } catch (error) {
-      notices.wrong(error);
+      toasts.wrong(error);
     }
   }
 

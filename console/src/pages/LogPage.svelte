@@ -18,7 +18,7 @@
     "entry.",
     "review.",
     "dispatch.",
-    "remark.",
+    "comment.",
     "assignment.",
     "strand.",
     "job.",

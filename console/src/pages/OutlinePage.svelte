@@ -7,7 +7,7 @@
   import { api, once, sure, type OutlineLine } from "../lib/api";
   import { t } from "../lib/i18n";
   import { live } from "../lib/state/live.svelte";
-  import { notices } from "../lib/state/notices.svelte";
+  import { toasts } from "../lib/state/toasts.svelte";
   import { Outline, type Moved, type Row } from "../lib/state/outline.svelte";
   import { session } from "../lib/state/session.svelte";
   import { navigate } from "../router";
@@ -79,7 +79,7 @@
       if (outline.opened[row.line.id]) outline.close(row.line.id);
       else await outline.open(row.line.id);
     } catch (error) {
-      notices.wrong(error);
+      toasts.wrong(error);
     }
   }
 
@@ -94,10 +94,10 @@
       said = below
         ? t("outline.movedBelow", { title: line.title, where })
         : t("outline.movedTop", { title: line.title });
-      notices.offer(said, t("outline.undo"), () => undo(done));
+      toasts.offer(said, t("outline.undo"), () => undo(done));
       await focus(line.id);
     } catch (error) {
-      notices.wrong(error);
+      toasts.wrong(error);
     }
   }
 
@@ -107,7 +107,7 @@
       said = t("outline.putBack", { title: moved.title });
       await focus(moved.id);
     } catch (error) {
-      notices.wrong(error);
+      toasts.wrong(error);
     }
   }
 
@@ -181,7 +181,7 @@
       words = "";
       await focus(line.id);
     } catch (error) {
-      notices.wrong(error);
+      toasts.wrong(error);
     }
   }
 
@@ -189,9 +189,9 @@
     busy = true;
     try {
       const count = await outline.copy(line);
-      notices.say(t("outline.copied", { count }));
+      toasts.say(t("outline.copied", { count }));
     } catch (error) {
-      notices.wrong(error);
+      toasts.wrong(error);
     } finally {
       busy = false;
     }
@@ -211,7 +211,7 @@
       type = level.allowed[0] ?? "";
       title = "";
     } catch (error) {
-      notices.wrong(error);
+      toasts.wrong(error);
     }
   }
 
@@ -219,7 +219,7 @@
     event.preventDefault();
     const kind = session.type(type);
     if (!starting || !kind) return;
-    const place = kind.fields.find((field) => field.kind === "below");
+    const place = kind.fields.find((field) => field.kind === "parent");
     const fields: Record<string, unknown> = { [kind.title]: title };
     if (place && starting.below) fields[place.name] = starting.below.id;
     busy = true;
@@ -233,7 +233,7 @@
       starting = null;
       await navigate("/entries/:id/:locale", { params: { id: made.id, locale: made.locale } });
     } catch (error) {
-      notices.wrong(error);
+      toasts.wrong(error);
     } finally {
       busy = false;
     }

@@ -7,7 +7,7 @@
   import { api, sure, type Person, type Why } from "../lib/api";
   import { t } from "../lib/i18n";
   import { peopleQuery, rolesQuery } from "../lib/queries";
-  import { notices } from "../lib/state/notices.svelte";
+  import { toasts } from "../lib/state/toasts.svelte";
   import { session } from "../lib/state/session.svelte";
   import EntryPicker from "../lib/components/fields/EntryPicker.svelte";
 
@@ -95,7 +95,7 @@
       } else {
         const params = { path: { handle: editing!.handle } };
         await sure(api.PUT("/api/people/{handle}/roles", { params, body: { roles: given } }));
-        notices.say(t("people.kept", { name: editing!.name }));
+        toasts.say(t("people.kept", { name: editing!.name }));
         open = false;
       }
     });
@@ -110,7 +110,7 @@
     does(async () => {
       const params = { path: { handle: editing!.handle } };
       await sure(api.DELETE("/api/people/{handle}/second-factor", { params }));
-      notices.say(t("people.factorEnded", { name: editing!.name }));
+      toasts.say(t("people.factorEnded", { name: editing!.name }));
       open = false;
     });
   async function end(): Promise<void> {

@@ -158,7 +158,7 @@
         {#if one.preview.error}
           <Trouble error={one.preview.error} />
         {:else if seen && seen.missing.length}
-          <p class="sheet px-3 py-2">{t("preview.lacks", { names: seen.missing.join(", ") })}</p>
+          <p class="sheet px-3 py-2">{t("preview.missing", { names: seen.missing.join(", ") })}</p>
         {:else if seen}
           {#key seen.url}<PreviewFrame
               preview={one.preview}

@@ -8,7 +8,7 @@
   import { t } from "../lib/i18n";
   import { entryQuery, proposalQuery } from "../lib/queries";
   import type { Decisions } from "../lib/state/editor.svelte";
-  import { notices } from "../lib/state/notices.svelte";
+  import { toasts } from "../lib/state/toasts.svelte";
   import { navigate, route } from "../router";
 
   const params = $derived(route.params as { id: string; locale: string; name: string });
@@ -69,7 +69,7 @@
           body: { take, decisions, note },
         }),
       );
-      notices.say(t(take ? "proposal.taken" : "proposal.cameIn", { name }));
+      toasts.say(t(take ? "proposal.taken" : "proposal.cameIn", { name }));
       await navigate(base as "/");
       await queries.invalidateQueries();
     } catch (caught) {

@@ -2,7 +2,7 @@
   import Trouble from "../lib/components/Trouble.svelte";
   import { api, sure, type CropSpec, type SiteSpec, type SiteTrial } from "../lib/api";
   import { t } from "../lib/i18n";
-  import { notices } from "../lib/state/notices.svelte";
+  import { toasts } from "../lib/state/toasts.svelte";
   import { session } from "../lib/state/session.svelte";
   import EntryPicker from "../lib/components/fields/EntryPicker.svelte";
 
@@ -61,7 +61,7 @@
     try {
       await sure(api.PUT("/api/sites", { body: { sites: sites.map(spec) } }));
       await session.look();
-      notices.say(t("sites.kept"));
+      toasts.say(t("sites.kept"));
     } catch (caught) {
       error = caught;
     } finally {
@@ -75,7 +75,7 @@
     try {
       await sure(api.PUT("/api/crops", { body: { crops: $state.snapshot(crops) } }));
       await session.look();
-      notices.say(t("crops.kept"));
+      toasts.say(t("crops.kept"));
     } catch (caught) {
       error = caught;
     } finally {

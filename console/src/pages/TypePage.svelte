@@ -7,7 +7,7 @@
   import { api, sure } from "../lib/api";
   import type { components } from "../lib/api/schema";
   import { t } from "../lib/i18n";
-  import { notices } from "../lib/state/notices.svelte";
+  import { toasts } from "../lib/state/toasts.svelte";
   import { session } from "../lib/state/session.svelte";
   import { named, slim, type Draft } from "../lib/types";
   import { navigate, route } from "../router";
@@ -116,7 +116,7 @@
       const body = sent() as { name: string };
       const made = await sure(api.PUT(isSet ? "/api/field-sets" : "/api/types", { body }));
       session.setup = await sure(api.GET("/api/setup"));
-      notices.say(t("types.done", { label: made.label, version: made.version }));
+      toasts.say(t("types.done", { label: made.label, version: made.version }));
       await queries.invalidateQueries();
       if (fresh) await navigate(`/set-up/${isSet ? "field-sets" : "types"}/${made.name}` as "/");
     } catch (caught) {
@@ -136,7 +136,7 @@
           ? api.DELETE("/api/field-sets/{name}", { params: { path: { name } } })
           : api.DELETE("/api/types/{name}", { params: { path: { name } } }),
       );
-      notices.say(t("types.deleted", { label: draft.label ?? name }));
+      toasts.say(t("types.deleted", { label: draft.label ?? name }));
       session.setup = await sure(api.GET("/api/setup"));
       await navigate("/set-up");
     } catch (caught) {
@@ -183,7 +183,7 @@
   ]);
   const roles = [
     { role: "internal", kinds: ["line"] },
-    { role: "pinned", kinds: ["yesno"] },
+    { role: "pinned", kinds: ["boolean"] },
     { role: "dated", kinds: ["date", "instant"] },
     { role: "search_title", kinds: ["line"] },
     { role: "search_words", kinds: ["text", "line"] },
@@ -223,7 +223,7 @@
         >
         <div class="flex flex-wrap gap-2">
           <button type="button" class="act" onclick={() => save(`${draft.name || "type"}.json`, text)}
-            >{t("types.fetch")}</button
+            >{t("types.export")}</button
           >
           {#if mayChange}<button type="button" class="act" onclick={fromFile}>{t("types.take")}</button>{/if}
         </div>

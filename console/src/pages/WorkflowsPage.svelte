@@ -14,7 +14,7 @@
   } from "../lib/api";
   import { t } from "../lib/i18n";
   import { peopleQuery, rolesQuery } from "../lib/queries";
-  import { notices } from "../lib/state/notices.svelte";
+  import { toasts } from "../lib/state/toasts.svelte";
   import { session } from "../lib/state/session.svelte";
   import { named } from "../lib/types";
 
@@ -57,7 +57,7 @@
 
   /** A gate that asks for so many sign-offs, and for nothing unusual. */
   function gated(sign_offs: number, checks: string[] = ["required"]): StageSpec["gate"] {
-    const none = { roles: [], people: [], own: [], pass_roles: [], pass_people: [] };
+    const none = { roles: [], people: [], custom: [], override_roles: [], override_people: [] };
     return { sign_offs, author: "no", checks, embedded: "warn", ...none };
   }
 
@@ -67,9 +67,9 @@
       label: "",
       version: 1,
       stages: [
-        { name: "draft", label: t("flows.draft"), rung: 0, gate: gated(0, []) },
-        { name: "review", label: t("flows.review"), rung: 100, gate: gated(0) },
-        { name: "release", label: t("flows.release"), rung: 1000, gate: gated(1) },
+        { name: "draft", label: t("flows.draft"), order: 0, gate: gated(0, []) },
+        { name: "review", label: t("flows.review"), order: 100, gate: gated(0) },
+        { name: "release", label: t("flows.release"), order: 1000, gate: gated(1) },
       ],
     };
     fresh = true;
@@ -150,7 +150,7 @@
       const made = await sure(api.PUT("/api/workflows", { body: { ...draft! } }));
       await done();
       open(made);
-      notices.say(t("flows.kept", { label: made.label, version: made.version }));
+      toasts.say(t("flows.kept", { label: made.label, version: made.version }));
     } catch (caught) {
       error = caught;
     } finally {
@@ -175,7 +175,7 @@
       await done();
       choices = $state.snapshot(session.setup?.choices ?? []);
       choiceImpact = null;
-      notices.say(t("flows.chosen"));
+      toasts.say(t("flows.chosen"));
     } catch (caught) {
       choiceError = caught;
     } finally {
@@ -193,7 +193,7 @@
 
   function gateSaid(one: StageSpec): string {
     const parts = one.gate.sign_offs ? [t("flows.asks", { count: one.gate.sign_offs })] : [];
-    const checks = (one.gate.checks?.length ?? 0) + (one.gate.own?.length ?? 0);
+    const checks = (one.gate.checks?.length ?? 0) + (one.gate.custom?.length ?? 0);
     if (checks) parts.push(t("flows.checked", { count: checks }));
     return parts.join(", ") || t("flows.free");
   }

@@ -21,14 +21,14 @@ PARTS: dict[str, tuple[str, ...]] = {
     "entries": ("entry", "find", "show", "save", "compare", "history", "read"),
     "local": ("serve", "demo", "settings", "check", "add-person"),
     "strands": ("strand",),
-    "keeping": ("template", "tags", "topics", "lists", "many"),
+    "library_commands": ("template", "tags", "topics", "lists", "many"),
     "pages": (
         "outline", "move", "put-back", "copy-tree", "library", "file-into", "upload", "crops", "shown-in", "search-text",
         "folder", "site", "preview",
     ),
-    "reviewing": ("in-hand", "submit", "take-back", "sign", "send-back"),
-    "talking": (
-        "move-on", "let-pass", "remarks", "remark", "answer", "resolve", "assign", "done", "who-is-here", "notices",
+    "reviewing": ("my-work", "submit", "take-back", "sign", "send-back"),
+    "collaboration": (
+        "move-on", "override", "comments", "comment", "reply", "resolve", "assign", "done", "who-is-here", "notifications",
     ),
     "dispatching": ("release", "withdraw", "plan", "dispatch"),
     "translating": ("commission", "grid", "job"),

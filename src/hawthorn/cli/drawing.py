@@ -48,7 +48,7 @@ def entries(items: Sequence[wire.content.EntryLine]) -> Table:
     for item in items:
         title = Text(item.title or "untitled")
         if item.missing:
-            title.append(f"  lacks {', '.join(m.label for m in item.missing)}", style="yellow")
+            title.append(f"  missing: {', '.join(m.label for m in item.missing)}", style="yellow")
         made.add_row(
             item.short,
             item.type,
@@ -97,7 +97,7 @@ def jobs(items: Sequence[wire.translation.JobLine]) -> Table:
     """A list of translation jobs."""
     made = table("id", "name", "to", "state", "done", "words", "with", "due")
     for item in items:
-        state = Text(item.state, style={"failed": "red", "home": "magenta"}.get(item.state, ""))
+        state = Text(item.state, style={"failed": "red", "returned": "magenta"}.get(item.state, ""))
         made.add_row(
             item.short,
             item.name,

@@ -165,7 +165,7 @@ def value_of(hawthorn: Client, spec: wire.content.FieldSpec | None, text: str) -
     """A value as the field's kind takes it."""
     if spec is None or text == "":
         return text or None
-    if spec.kind in ("reference", "below"):
+    if spec.kind in ("reference", "parent"):
         names = [t.strip() for t in text.split(",")] if spec.many else [text]
         found = [resolve(hawthorn, n) for n in names if n]
         return found if spec.many else found[0]
@@ -179,11 +179,11 @@ def value_of(hawthorn: Client, spec: wire.content.FieldSpec | None, text: str) -
         return [value] if spec.many else value
     if spec.kind == "tags" or spec.many:
         return _json(spec, text) if text.lstrip().startswith("[") else [t.strip() for t in text.split(",")]
-    if spec.kind in ("blocks", "group", "place", "json", "listing", "file"):
+    if spec.kind in ("blocks", "group", "place", "json", "query", "file"):
         return _json(spec, text)
     if spec.kind in ("instant", "link"):
         return _json(spec, text) if text.lstrip().startswith(("{", "[", '"')) else text
-    if spec.kind in ("number", "yesno"):
+    if spec.kind in ("number", "boolean"):
         try:
             return json.loads({"yes": "true", "no": "false"}.get(text, text))
         except ValueError:
@@ -211,7 +211,7 @@ def _text_of(path: Path) -> str:
 
 
 def show(name: Named, locale: Locale = "", as_json: Json = False) -> None:
-    """Show an entry: its values, where it stands, what it lacks and what may be done.
+    """Show an entry: its values, where it stands, what is missing and what may be done.
 
     Example: hawthorn show "Winter opening hours" --locale fr
     """
@@ -243,7 +243,7 @@ def shown(
     )
     out.print(f"  {drawing.rail(entry.rail, entry.planned)}")
     if entry.missing:
-        out.print(f"  [yellow]incomplete:[/yellow] lacks {', '.join(m.label for m in entry.missing)}")
+        out.print(f"  [yellow]incomplete:[/yellow] missing: {', '.join(m.label for m in entry.missing)}")
     if entry.review and entry.review.outcome == "sent back":
         out.print(f"  sent back by {escape(entry.review.decided_by)}: {escape(entry.review.reason)}")
     for warning in entry.warnings:
@@ -271,7 +271,7 @@ def find(
     since: Annotated[str, typer.Option(help="Changed on or after this date or instant.")] = "",
     until: Annotated[str, typer.Option(help="Changed before this date or instant.")] = "",
     validity: Annotated[str, typer.Option(help="ends, endless or over.")] = "",
-    incomplete: Annotated[bool, typer.Option("--incomplete", help="Lacking something required.")] = False,
+    incomplete: Annotated[bool, typer.Option("--incomplete", help="Something required is missing.")] = False,
     behind: Annotated[bool, typer.Option("--behind", help="Out or in review in an older revision.")] = False,
     planned: Annotated[bool, typer.Option("--planned", help="With something planned.")] = False,
     kept: Annotated[str, typer.Option("--list", help="As this kept list asks.")] = "",
@@ -439,7 +439,7 @@ def _called(found: wire.delivery.ReadEntry, id: str) -> str:
 
 def install(app: typer.Typer) -> None:
     """Add these commands, and those on entries that are kept elsewhere."""
-    from hawthorn.cli.keeping import ENTRY
+    from hawthorn.cli.library_commands import ENTRY
 
     panel = "Writing and finding"
     group = typer.Typer(help="Start, save and show entries.", no_args_is_help=True)

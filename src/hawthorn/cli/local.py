@@ -24,7 +24,7 @@ def serve(
     host: Annotated[str | None, typer.Option(help="The address to listen at.")] = None,
     port: Annotated[int | None, typer.Option(help="The port to listen at.")] = None,
     followers: Annotated[
-        bool | None, typer.Option(help="Run clockwork, mail and courier in this process.")
+        bool | None, typer.Option(help="Run scheduler, mail and connector in this process.")
     ] = None,
 ) -> None:
     """Run the service, console included.
@@ -124,16 +124,16 @@ def add_person(
     Example: hawthorn add-person ida "Ida Marlow" --role managing-editor --role staff
     """
     from hawthorn.operations.access import people, permission
-    from hawthorn.operations.runtime.act import CLOCKWORK
+    from hawthorn.operations.runtime.act import SCHEDULER
     from hawthorn.service.app import open_desk
 
     password = password or getpass.getpass("Password: ")
     desk = open_desk(_settings(file=file))
     try:
         with desk.db.read() as conn:
-            clockwork = permission.identity_of(conn, CLOCKWORK)
+            scheduler = permission.identity_of(conn, SCHEDULER)
         roles = [{"name": r} for r in role]
-        desk.write(clockwork, lambda act: people.add_person(act, handle, name, mail, password, roles, zone))
+        desk.write(scheduler, lambda act: people.add_person(act, handle, name, mail, password, roles, zone))
     finally:
         desk.db.close()
     out.print(f"{name} can log in as {handle}.")

@@ -187,9 +187,9 @@ def library(
     for line in found.items:
         file = line.file
         size = f"{file.width} × {file.height}" if file and file.width else ""
-        lacks = " [yellow](no alt text)[/yellow]" if line.alt == "" else ""
+        note = " [yellow](no alt text)[/yellow]" if line.alt == "" else ""
         table.add_row(
-            escape(line.title or "untitled") + lacks,
+            escape(line.title or "untitled") + note,
             escape(file.media_type if file else "no file"),
             size,
             escape(names.get(line.folder, "")),
@@ -409,8 +409,8 @@ def addresses(
         print_json(seen)
         return
     for one in seen.items:
-        lacks = f"  [yellow]nothing for {', '.join(one.missing)}[/yellow]" if one.missing else ""
-        out.print(f"{escape(one.label)} ({one.stage}){lacks}")
+        note = f"  [yellow]nothing for {', '.join(one.missing)}[/yellow]" if one.missing else ""
+        out.print(f"{escape(one.label)} ({one.stage}){note}")
         out.print(f"  {escape(one.url)}", soft_wrap=True)
 
 

@@ -255,9 +255,9 @@ def list_workflows(as_json: Json = False) -> None:
             gate = stage.gate
             asks = [f"{gate.sign_offs} sign-off{'s' if gate.sign_offs > 1 else ''}"] if gate.sign_offs else []
             asks += [f"by {', '.join([*gate.roles, *gate.people])}"] if gate.roles or gate.people else []
-            asks += [labels[c].lower() for c in gate.checks] + [o.name for o in gate.own]
-            passers = [*gate.pass_roles, *gate.pass_people]
-            asks += [f"{', '.join(passers)} may let through"] if passers else []
+            asks += [labels[c].lower() for c in gate.checks] + [o.name for o in gate.custom]
+            overriders = [*gate.override_roles, *gate.override_people]
+            asks += [f"{', '.join(overriders)} may override"] if overriders else []
             out.print(f"  {stage.label}  [dim]{escape('; '.join(asks))}[/dim]")
 
 

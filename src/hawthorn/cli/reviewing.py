@@ -14,10 +14,10 @@ from hawthorn.cli.entries import shown
 Note = Annotated[str, typer.Option(help="A note to go with it.")]
 
 
-def in_hand(as_json: Json = False) -> None:
+def my_work(as_json: Json = False) -> None:
     """What waits for you, what is yours, what you wait for, and what goes out next."""
     with service() as hawthorn:
-        found = hawthorn.in_hand()
+        found = hawthorn.my_work()
     if as_json:
         print_json(found)
         return
@@ -35,13 +35,16 @@ def in_hand(as_json: Json = False) -> None:
         )
     if not found.waiting:
         out.print("  Nothing. Enjoy the view over the harbour.")
-    for heading, items in (("In your hands", found.in_your_hands), ("In other hands", found.with_others)):
+    for heading, items in (
+        ("Assigned to you", found.assigned_to_you),
+        ("Assigned to others", found.assigned_to_others),
+    ):
         if items:
             out.print(f"[bold]{heading}[/bold]")
         for item in items:
             whose = (
                 f", with {escape(', '.join(item.who))}"
-                if heading != "In your hands"
+                if heading != "Assigned to you"
                 else f" from {escape(item.by)}"
             )
             state = {"late": " [yellow]late[/yellow]", "due": " due"}.get(item.state, "")
@@ -125,7 +128,7 @@ def send_back(
 def install(app: typer.Typer) -> None:
     """Add these commands."""
     panel = "Review"
-    app.command("in-hand", rich_help_panel=panel)(in_hand)
+    app.command("my-work", rich_help_panel=panel)(my_work)
     app.command(rich_help_panel=panel)(submit)
     app.command("take-back", rich_help_panel=panel)(take_back)
     app.command(rich_help_panel=panel)(sign)

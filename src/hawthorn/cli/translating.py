@@ -101,7 +101,7 @@ def show(name: JobName, as_json: Json = False) -> None:
     )
     if job.trouble:
         out.print(f"  [red]{escape(job.trouble)}[/red]")
-    made = drawing.table("unit", "source", "came home", "outcome")
+    made = drawing.table("unit", "source", "returned", "outcome")
     for unit in job.units_shown:
         made.add_row(
             f"{unit.key}\n[dim]{unit.entry}[/dim]",
@@ -112,21 +112,21 @@ def show(name: JobName, as_json: Json = False) -> None:
     out.print(made)
 
 
-def fetch(
+def export(
     name: JobName, file: Annotated[Path | None, typer.Option("--file", help="The file to write.")] = None
 ) -> None:
-    """Fetch a job as an XLIFF 2.1 file, to carry it by hand.
+    """Export a job as an XLIFF 2.1 file, to be translated by hand.
 
-    Example: hawthorn job fetch 01a1e1b6 --file french.xlf
+    Example: hawthorn job export 01a1e1b6 --file french.xlf
     """
     with service() as hawthorn:
         id = _id(hawthorn, name)
-        data = hawthorn.fetch_job(id)
+        data = hawthorn.export_job(id)
         job = hawthorn.job(id)
     path = file or Path(f"{job.short}-{job.locale}.xlf")
     path.write_bytes(data)
     out.print(
-        f"{path}: {len(data):,} bytes, {job.words} words to {job.locale_name}. Bring it home with `hawthorn job bring {job.short} FILE`."
+        f"{path}: {len(data):,} bytes, {job.words} words to {job.locale_name}. Import the translated file with `hawthorn job import {job.short} FILE`."
     )
 
 
@@ -135,12 +135,12 @@ def bring(
     path: Annotated[Path, typer.Argument(exists=True, dir_okay=False, help="The finished file.")],
     as_json: Json = False,
 ) -> None:
-    """Bring a finished file home; it is taken whole or not at all.
+    """Import a translated file; it is taken whole or not at all.
 
-    Example: hawthorn job bring 01a1e1b6 french.xlf
+    Example: hawthorn job import 01a1e1b6 french.xlf
     """
     with service() as hawthorn:
-        found = hawthorn.bring_home(_id(hawthorn, name), path.read_bytes())
+        found = hawthorn.import_job(_id(hawthorn, name), path.read_bytes())
     if as_json:
         print_json(found)
         return
@@ -157,7 +157,7 @@ def accept(
     note: Annotated[str, typer.Option(help="A note to go with it.")] = "",
     as_json: Json = False,
 ) -> None:
-    """Accept what came home, one unit or all; accepting all signs the target editions off.
+    """Accept what returned, one unit or all; accepting all signs the target editions off.
 
     Example: hawthorn job accept 01a1e1b6 --note "Read against the source."
     """
@@ -177,7 +177,7 @@ def accept(
 def choose(
     name: JobName,
     key: Annotated[str, typer.Argument(help="The unit.")],
-    take: Annotated[str, typer.Option(help="ours keeps the edition, theirs takes what came home.")],
+    take: Annotated[str, typer.Option(help="ours keeps the edition, theirs takes what returned.")],
     entry: Annotated[str, typer.Option(help="The entry that the unit is of.")] = "",
 ) -> None:
     """Settle a unit that was edited here while it was away.
@@ -244,11 +244,11 @@ def install(app: typer.Typer) -> None:
     panel = "Translation"
     app.command(rich_help_panel=panel)(commission)
     app.command(rich_help_panel=panel)(grid)
-    group = typer.Typer(help="Translation jobs: see, fetch, bring home, accept.", no_args_is_help=True)
+    group = typer.Typer(help="Translation jobs: see, export, import, accept.", no_args_is_help=True)
     for name, function in (
         ("list", listing),
         ("show", show),
-        ("fetch", fetch),
+        ("export", export),
         ("bring", bring),
         ("accept", accept),
         ("choose", choose),

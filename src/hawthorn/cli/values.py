@@ -41,9 +41,9 @@ def _value(spec: FieldSpec, value: Any, called: Callable[[str], str], deep: int)
             yield from lines(form.fields if form else spec.fields, item.get("fields", {}), called, deep + 2)
     elif spec.kind == "group":
         yield from lines(spec.fields, value, called, deep + 1)
-    elif isinstance(value, list) and spec.kind not in ("json", "listing"):
+    elif isinstance(value, list) and spec.kind not in ("json", "query"):
         yield ", ".join(escape(_one(spec, single, called)) for single in value)
-    elif spec.kind == "listing" and isinstance(value, dict) and "items" in value:
+    elif spec.kind == "query" and isinstance(value, dict) and "items" in value:
         yield from (
             f"{'  ' * (deep + 1)}- {escape(one.get('title') or 'untitled')}" for one in value["items"]
         )
@@ -54,7 +54,7 @@ def _value(spec: FieldSpec, value: Any, called: Callable[[str], str], deep: int)
 
 
 def _one(spec: FieldSpec, value: Any, called: Callable[[str], str]) -> str:
-    if spec.kind in ("reference", "below"):
+    if spec.kind in ("reference", "parent"):
         return called(value["entry"] if isinstance(value, dict) and "entry" in value else str(value))
     if spec.kind == "link" and isinstance(value, dict):
         there = str(value.get("href") or "nowhere")

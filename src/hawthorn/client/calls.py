@@ -113,9 +113,9 @@ class Calls(PageCalls, TogetherCalls):
         return Request("POST", "/api/field-sets/check", into(wire.content.Impact), json=dict(definition))
 
     @call
-    def in_hand(self) -> Request[wire.views.InHand]:
+    def my_work(self) -> Request[wire.views.MyWork]:
         """What waits for the caller."""
-        return Request("GET", "/api/in-hand", into(wire.views.InHand))
+        return Request("GET", "/api/my-work", into(wire.views.MyWork))
 
     @call
     def entries(
@@ -581,18 +581,18 @@ class Calls(PageCalls, TogetherCalls):
         )
 
     @call
-    def fetch_job(self, id: str) -> Request[bytes]:
+    def export_job(self, id: str) -> Request[bytes]:
         """The job as an XLIFF 2.1 file."""
         return Request("GET", f"/api/jobs/{quote(id)}/file", lambda r: r.content)
 
     @call
-    def bring_home(self, id: str, data: bytes) -> Request[wire.translation.HomeResult]:
-        """Bring a finished file home; it is taken whole or not at all."""
+    def import_job(self, id: str, data: bytes) -> Request[wire.translation.ImportResult]:
+        """Import a translated file; it is taken whole or not at all."""
         headers = {"Content-Type": XLIFF}
         return Request(
             "PUT",
             f"/api/jobs/{quote(id)}/file",
-            into(wire.translation.HomeResult),
+            into(wire.translation.ImportResult),
             content=data,
             headers=headers,
         )

@@ -36,7 +36,7 @@ class Client(Calls):
 
     >>> with Client("http://127.0.0.1:8400") as hawthorn:
     ...     hawthorn.log_in("ida", "…")
-    ...     hawthorn.in_hand()
+    ...     hawthorn.my_work()
     """
 
     def __init__(self, url: str, key: str = "", *, timeout: float = 60.0) -> None:

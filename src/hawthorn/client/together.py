@@ -1,4 +1,4 @@
-"""The calls about people and working together: roles, keys, accounts, workflows, remarks, assignments, notices."""
+"""The calls about people and working together: roles, keys, accounts, workflows, comments, assignments, notifications."""
 
 from __future__ import annotations
 
@@ -271,55 +271,55 @@ class TogetherCalls:
         return Request("POST", entry_at(id, locale, "move-on"), into(wire.views.Entry))
 
     @call
-    def pass_without(
+    def override(
         self, id: str, locale: str, stage: str, revision: int, reason: str
     ) -> Request[wire.views.Entry]:
-        """Let a revision through the gate before a stage without what it lacks."""
+        """Override the gate before a stage for a revision that does not meet it."""
         body = {"stage": stage, "revision": revision, "reason": reason}
-        return Request("POST", entry_at(id, locale, "pass"), into(wire.views.Entry), json=body)
+        return Request("POST", entry_at(id, locale, "override"), into(wire.views.Entry), json=body)
 
     @call
-    def remarks(
+    def comments(
         self, id: str, locale: str, *, limit: int = 0, cursor: str = ""
-    ) -> Request[wire.collaboration.Remarks]:
-        """The remarks on an edition."""
+    ) -> Request[wire.collaboration.Comments]:
+        """The comments on an edition."""
         return Request(
             "GET",
-            entry_at(id, locale, "remarks"),
-            into(wire.collaboration.Remarks),
+            entry_at(id, locale, "comments"),
+            into(wire.collaboration.Comments),
             params=_page(limit, cursor),
         )
 
     @call
-    def remark(
+    def comment(
         self, id: str, locale: str, text: str, *, field: str = "", quote: Mapping[str, str] | None = None
-    ) -> Request[wire.collaboration.RemarkMade]:
-        """Make a remark on an edition, a field or a passage (`quote` with exact, prefix and suffix)."""
+    ) -> Request[wire.collaboration.CommentMade]:
+        """Make a comment on an edition, a field or a passage (`quote` with exact, prefix and suffix)."""
         body = {"text": text, "field": field, "quote": dict(quote) if quote else None}
         return Request(
-            "POST", entry_at(id, locale, "remarks"), into(wire.collaboration.RemarkMade), json=body
+            "POST", entry_at(id, locale, "comments"), into(wire.collaboration.CommentMade), json=body
         )
 
     @call
-    def answer_remark(self, remark: str, text: str) -> Request[None]:
-        """Answer a remark."""
-        return Request("POST", f"/api/remarks/{quote(remark)}/reply", nothing, json={"text": text})
+    def reply_to_comment(self, comment: str, text: str) -> Request[None]:
+        """Answer a comment."""
+        return Request("POST", f"/api/comments/{quote(comment)}/reply", nothing, json={"text": text})
 
     @call
-    def resolve_remark(self, remark: str) -> Request[None]:
-        """Say that what a remark was about is settled."""
-        return Request("POST", f"/api/remarks/{quote(remark)}/resolve", nothing)
+    def resolve_comment(self, comment: str) -> Request[None]:
+        """Say that what a comment was about is settled."""
+        return Request("POST", f"/api/comments/{quote(comment)}/resolve", nothing)
 
     @call
-    def reopen_remark(self, remark: str) -> Request[None]:
-        """Open a remark again."""
-        return Request("POST", f"/api/remarks/{quote(remark)}/reopen", nothing)
+    def reopen_comment(self, comment: str) -> Request[None]:
+        """Open a comment again."""
+        return Request("POST", f"/api/comments/{quote(comment)}/reopen", nothing)
 
     @call
     def assign(
         self, id: str, locale: str, handle: str, *, due: str = "", note: str = ""
     ) -> Request[wire.views.Entry]:
-        """Give an edition into somebody's hands, perhaps until a day."""
+        """Assign an edition to somebody, perhaps until a day."""
         body = {"handle": handle, "due": due, "note": note}
         return Request("PUT", entry_at(id, locale, "assignment"), into(wire.views.Entry), json=body)
 
@@ -350,29 +350,40 @@ class TogetherCalls:
         return Request("DELETE", f"/api/presence/{quote(page)}", nothing)
 
     @call
-    def notices(self, *, limit: int = 30, cursor: str = "") -> Request[wire.collaboration.Notices]:
+    def notifications(
+        self, *, limit: int = 30, cursor: str = ""
+    ) -> Request[wire.collaboration.Notifications]:
         """What one was told, newest first."""
-        return Request("GET", "/api/notices", into(wire.collaboration.Notices), params=_page(limit, cursor))
-
-    @call
-    def see_notices(self, *, upto: int = 0, entry: str = "") -> Request[wire.collaboration.Notices]:
-        """Note that notices were seen: all up to one, or those about an entry."""
         return Request(
-            "POST", "/api/notices/seen", into(wire.collaboration.Notices), json={"upto": upto, "entry": entry}
+            "GET", "/api/notifications", into(wire.collaboration.Notifications), params=_page(limit, cursor)
         )
 
     @call
-    def notice_choices(self) -> Request[wire.collaboration.NoticeChoices]:
-        """How one hears of each kind of notice."""
-        return Request("GET", "/api/notices/choices", into(wire.collaboration.NoticeChoices))
+    def see_notifications(
+        self, *, upto: int = 0, entry: str = ""
+    ) -> Request[wire.collaboration.Notifications]:
+        """Note that notifications were seen: all up to one, or those about an entry."""
+        return Request(
+            "POST",
+            "/api/notifications/seen",
+            into(wire.collaboration.Notifications),
+            json={"upto": upto, "entry": entry},
+        )
 
     @call
-    def choose_notices(
+    def notification_choices(self) -> Request[wire.collaboration.NotificationChoices]:
+        """How one hears of each kind of notification."""
+        return Request("GET", "/api/notifications/choices", into(wire.collaboration.NotificationChoices))
+
+    @call
+    def choose_notifications(
         self, ways: Mapping[str, str], digest_hour: int | None = None
-    ) -> Request[wire.collaboration.NoticeChoices]:
-        """Choose how to hear of kinds of notices, and when the digest comes."""
+    ) -> Request[wire.collaboration.NotificationChoices]:
+        """Choose how to hear of kinds of notifications, and when the digest comes."""
         body = {"ways": dict(ways), "digest_hour": digest_hour}
-        return Request("PUT", "/api/notices/choices", into(wire.collaboration.NoticeChoices), json=body)
+        return Request(
+            "PUT", "/api/notifications/choices", into(wire.collaboration.NotificationChoices), json=body
+        )
 
     @call
     def events(

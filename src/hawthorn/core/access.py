@@ -21,7 +21,7 @@ VERBS = {
 NEVER_FOR_ASSISTANTS = {"sign", "release", "accept", "configure"}
 WHOLE = {"configure"}
 """What works for the whole house, and so takes no limits."""
-ACTOR_KINDS = ("person", "program", "assistant", "bureau", "clockwork")
+ACTOR_KINDS = ("person", "program", "assistant", "bureau", "scheduler")
 
 
 @dataclass(frozen=True, slots=True)
@@ -95,7 +95,7 @@ def covers(grant: Grant, verb: str, subject: Subject) -> bool:
 
 def reads_all(identity: Identity) -> bool:
     """Whether somebody may read everything, whatever it is: then nothing has to be looked at one by one."""
-    return identity.kind == "clockwork" or any(g == _EVERYTHING for _, g in identity.grants)
+    return identity.kind == "scheduler" or any(g == _EVERYTHING for _, g in identity.grants)
 
 
 _EVERYTHING = Grant("read")

@@ -22,7 +22,7 @@ class Run:
 
 @dataclass(frozen=True, slots=True)
 class Part:
-    """One leaf, or a whole plain value: "same", "changed", "gone", "new" or "moved", with its words.
+    """One paragraph, or a whole plain value: "same", "changed", "gone", "new" or "moved", with its words.
 
     `label` names the place inside a group or block; a part with a label and the tag "block" tells of the block itself.
     """
@@ -30,7 +30,7 @@ class Part:
     how: str
     runs: tuple[Run, ...]
     tag: str = ""
-    leaf: str = ""
+    paragraph: str = ""
     label: str = ""
 
 
@@ -126,7 +126,7 @@ def _compare_slot(
         return []
     if fields.kind_of(slot.spec).rich:
         found = _compare_rich(before, after, path, was, now)
-        return [Part(p.how, p.runs, p.tag, p.leaf, slot.label) for p in found]
+        return [Part(p.how, p.runs, p.tag, p.paragraph, slot.label) for p in found]
     return [
         _compare_plain(
             fields.readable(slot.spec, was, names), fields.readable(slot.spec, now, names), slot.label
@@ -148,25 +148,25 @@ def _compare_rich(before: Content, after: Content, path: str, was: str | None, n
             if key not in new:
                 parts.append(Part("gone", (Run("gone", _plain(old[key])),), old[key].tag, key))
         for key in news[j : b + size]:
-            leaf = new[key]
+            paragraph = new[key]
             if key not in old:
-                parts.append(Part("new", (Run("new", _plain(leaf)),), leaf.tag, key))
+                parts.append(Part("new", (Run("new", _plain(paragraph)),), paragraph.tag, key))
                 continue
-            runs = words(_plain(old[key]), _plain(leaf))
-            how = "moved" if key in moved else ("same" if old[key] == leaf else "changed")
-            parts.append(Part(how, runs, leaf.tag, key))
+            runs = words(_plain(old[key]), _plain(paragraph))
+            how = "moved" if key in moved else ("same" if old[key] == paragraph else "changed")
+            parts.append(Part(how, runs, paragraph.tag, key))
         i, j = a + size, b + size
     return parts
 
 
-def _plain(leaf: richtext.Leaf) -> str:
-    return richtext.plain(leaf.inner) or f"[{leaf.tag}]"
+def _plain(paragraph: richtext.Paragraph) -> str:
+    return richtext.plain(paragraph.inner) or f"[{paragraph.tag}]"
 
 
-def _by_id(content: Content, path: str, value: str | None) -> dict[str, richtext.Leaf]:
-    leaves = richtext.leaves(value or "")
-    spine = content.spines.get(path) or richtext.align(leaves, [], ())
-    return {v.id: leaf for v, leaf in zip(spine, leaves, strict=True)}
+def _by_id(content: Content, path: str, value: str | None) -> dict[str, richtext.Paragraph]:
+    paragraphs = richtext.paragraphs(value or "")
+    ids = content.paragraph_ids.get(path) or richtext.align(paragraphs, [], ())
+    return {v.id: paragraph for v, paragraph in zip(ids, paragraphs, strict=True)}
 
 
 def _moved(old: Sequence[str], new: Sequence[str]) -> set[str]:

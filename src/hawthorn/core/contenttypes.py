@@ -11,7 +11,7 @@ from hawthorn.core import fields, richtext, shapes, slots, stripped
 from hawthorn.core.bounds import Bounds
 from hawthorn.core.errors import FieldProblem, Invalid
 from hawthorn.core.fields import BlockKind, Field
-from hawthorn.core.kinds import below
+from hawthorn.core.kinds.parent import parent_of, rank_of
 
 _NAME = re.compile(r"^[a-z][a-z0-9_]{0,40}$")
 _DEEPEST = 5
@@ -84,14 +84,14 @@ class ContentType:
         return next((f for f in self.fields if f.kind == "slug"), None)
 
     @property
-    def below(self) -> Field | None:
+    def parent(self) -> Field | None:
         """The field that places an entry in the outline, if there is one."""
-        return next((f for f in self.fields if f.kind == "below"), None)
+        return next((f for f in self.fields if f.kind == "parent"), None)
 
     @property
     def page(self) -> bool:
         """Whether entries of the type stand in the outline of a site."""
-        return self.site or (self.slug is not None and self.below is not None)
+        return self.site or (self.slug is not None and self.parent is not None)
 
     @property
     def addressed(self) -> bool:
@@ -186,7 +186,7 @@ def set_from_dict(data: Mapping[str, Any]) -> FieldSet:
 _ROLES = {
     "title": ("line",),
     "internal": ("line",),
-    "pinned": ("yesno",),
+    "pinned": ("boolean",),
     "dated": ("date", "instant"),
     "search_title": ("line",),
     "search_words": ("text", "line"),
@@ -242,13 +242,13 @@ def _roles(data: Mapping[str, Any], made: list[Field]) -> list[FieldProblem]:
         named = data.get(role, "title" if role == "title" else "")
         if isinstance(named, str) and named in hidden:
             problems.append(FieldProblem(role, f"names “{named}”, which readers do not get"))
-    if data.get("site") and any(f.kind in ("slug", "below") for f in made):
+    if data.get("site") and any(f.kind in ("slug", "parent") for f in made):
         problems.append(
             FieldProblem("site", "heads a site, so it has neither an address of its own nor a place below")
         )
     if not data.get("layout") and any(f.region for f in made):
         problems.append(FieldProblem("layout", "names the type that the regions follow"))
-    for kind in ("slug", "below"):
+    for kind in ("slug", "parent"):
         if sum(1 for f in made if f.kind == kind) > 1:
             problems.append(FieldProblem("fields", f"may hold one field of kind {kind}"))
     return problems
@@ -332,7 +332,7 @@ def _check(found: Field, where: str, deep: int) -> list[FieldProblem]:
         problems.append(FieldProblem(f"{where}.blocks", "holds at least one kind of block"))
     if found.kind == "choice" and not found.choices:
         problems.append(FieldProblem(f"{where}.choices", "holds at least one word to choose"))
-    if deep > 1 and found.kind in ("slug", "below"):
+    if deep > 1 and found.kind in ("slug", "parent"):
         problems.append(FieldProblem(where, "cannot lie inside a group or block"))
     if (found.read_only or not found.public) and deep > 1:
         problems.append(
@@ -340,7 +340,7 @@ def _check(found: Field, where: str, deep: int) -> list[FieldProblem]:
                 where, "read_only and public are said of a field of its own, not inside a group or block"
             )
         )
-    if not found.public and found.kind in ("file", "slug", "below"):
+    if not found.public and found.kind in ("file", "slug", "parent"):
         problems.append(FieldProblem(f"{where}.public", f"cannot be false for the kind {found.kind}"))
     if found.read_only and found.required and found.default is None:
         problems.append(
@@ -519,8 +519,8 @@ def shown_date(kind: ContentType, values: Mapping[str, Any]) -> str | None:
 
 def placement(kind: ContentType, values: Mapping[str, Any]) -> tuple[str | None, str]:
     """The entry (UUID) that the values place theirs below, None at the top; and the rank, empty where nobody chose one."""
-    value = values.get(kind.below.name) if kind.below else None
-    return below.parent_of(value), below.rank_of(value)
+    value = values.get(kind.parent.name) if kind.parent else None
+    return parent_of(value), rank_of(value)
 
 
 def following(
@@ -558,7 +558,7 @@ def referred(kind: ContentType, values: Mapping[str, Any]) -> set[str]:
     out: set[str] = set()
     for spec in kind.fields:
         value = values.get(spec.name)
-        if value is None or spec.kind == "below":
+        if value is None or spec.kind == "parent":
             continue
         if fields.kind_of(spec).parts:
             for slot in slots.walk([spec], values):

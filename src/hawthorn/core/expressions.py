@@ -1,4 +1,4 @@
-"""Small expressions over an entry's fields, for a team's own checks: a part of the Common Expression Language.
+"""Small expressions over an entry's fields, for a team's custom checks: a part of the Common Expression Language.
 
 Taken from the language definition (cel-spec): literals, names, `.` and `[]`, `! - * / % +`, comparisons, `in`, `&& || ?:`,
 `size`, `has`, `contains`, `startsWith`, `endsWith`, and `all` and `exists` over lists. Our own: `text(x)` is a rich text as

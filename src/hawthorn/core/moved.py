@@ -10,7 +10,7 @@ from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 
 from hawthorn.core import likeness, richtext
-from hawthorn.core.richtext import Leaf
+from hawthorn.core.richtext import Paragraph
 from hawthorn.core.wordmerge import tokens
 
 ENOUGH = 0.6
@@ -21,7 +21,7 @@ Links = dict[str, set[str]]
 """By the name of a paragraph of the base, the paragraphs of a side that hold words of it now."""
 
 
-def links(base: Mapping[str, Leaf], side: Mapping[str, Leaf]) -> Links:
+def links(base: Mapping[str, Paragraph], side: Mapping[str, Paragraph]) -> Links:
     """From which paragraphs of the base a side moved words into which others of its own."""
     changed = [name for name in {**base, **side} if base.get(name) != side.get(name)]
     if len(changed) < 2:
@@ -41,8 +41,8 @@ def links(base: Mapping[str, Leaf], side: Mapping[str, Leaf]) -> Links:
     return out
 
 
-def _split(leaf: Leaf) -> list[str]:
-    return [w for w in tokens(richtext.plain(leaf.inner)) if not w.isspace()]
+def _split(paragraph: Paragraph) -> list[str]:
+    return [w for w in tokens(richtext.plain(paragraph.inner)) if not w.isspace()]
 
 
 def _same(gone: Sequence[str], new: Sequence[str]) -> bool:
@@ -74,9 +74,9 @@ def contested(
     group: Iterable[str],
     ours: Links,
     theirs: Links,
-    base: Mapping[str, Leaf],
-    mine: Mapping[str, Leaf],
-    their: Mapping[str, Leaf],
+    base: Mapping[str, Paragraph],
+    mine: Mapping[str, Paragraph],
+    their: Mapping[str, Paragraph],
 ) -> bool:
     """Whether both sides did something else with words that moved: joined them elsewhere, or deleted what the other joined."""
     for one in group:
@@ -90,11 +90,11 @@ def contested(
     return False
 
 
-def counted(leaves: Iterable[Leaf]) -> Counter[str]:
+def counted(paragraphs: Iterable[Paragraph]) -> Counter[str]:
     """How often each word stands in some paragraphs."""
     out: Counter[str] = Counter()
-    for leaf in leaves:
-        out.update(_split(leaf))
+    for paragraph in paragraphs:
+        out.update(_split(paragraph))
     return out
 
 

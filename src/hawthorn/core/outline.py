@@ -39,7 +39,7 @@ def between(before: str, after: str) -> str:
 
 
 def loop(entry: int, parent_of: Callable[[int], int]) -> list[int]:
-    """The entries that lie below one another in a circle through `entry`, in order upwards; empty when there is none."""
+    """The entries that lie below one another in a cycle through `entry`, in order upwards; empty when there is none."""
     seen: list[int] = []
     at = entry
     while at:

@@ -1,8 +1,8 @@
 """Passages: a few words of a text that something is said about, found again after edits around them.
 
 A passage is asked for as the Web Annotation Data Model's text quote selector has it (W3C, section 4.2.4): the exact words,
-with some before and after to tell equal ones apart. It is kept as characters of one leaf of a rich text, named by its
-spine, or of a plain text.
+with some before and after to tell equal ones apart. It is kept as characters of one paragraph of a rich text, named by its
+id, or of a plain text.
 """
 
 from __future__ import annotations
@@ -18,7 +18,7 @@ from hawthorn.core.revision import Content
 KEPT = 0.5
 """The part of a passage's characters that must be left for it to be the same passage."""
 AROUND = 8
-"""How many characters around a short word must fit for it to be the same word in another leaf."""
+"""How many characters around a short word must fit for it to be the same word in another paragraph."""
 _LONG = 4_000
 
 Texts = Mapping[str, str]
@@ -26,7 +26,7 @@ Texts = Mapping[str, str]
 
 @dataclass(frozen=True, slots=True)
 class Passage:
-    """Characters [first, past) of a leaf (its spine id), or of a plain text (no leaf)."""
+    """Characters [first, past) of a paragraph (its id), or of a plain text (no paragraph)."""
 
     block: str
     first: int
@@ -34,19 +34,19 @@ class Passage:
 
 
 def texts(kind: ContentType, content: Content, path: str) -> dict[str, str]:
-    """The plain texts of a place by leaf; of a plain field under the empty name. Empty when nothing is there."""
+    """The plain texts of a place by paragraph; of a plain field under the empty name. Empty when nothing is there."""
     slot = next((s for s in slots.walk(kind.fields, content.fields) if s.path == path), None)
     if slot is None or not isinstance(slot.value, str):
         return {}
     if not kind_of(slot.spec).rich:
         return {"": slot.value}
-    leaves = richtext.leaves(slot.value)
-    spine = content.spines.get(path, ())
-    return {v.id: richtext.plain(leaf.inner) for v, leaf in zip(spine, leaves, strict=False)}
+    paragraphs = richtext.paragraphs(slot.value)
+    ids = content.paragraph_ids.get(path, ())
+    return {v.id: richtext.plain(paragraph.inner) for v, paragraph in zip(ids, paragraphs, strict=False)}
 
 
 def find(there: Texts, exact: str, prefix: str = "", suffix: str = "") -> Passage | None:
-    """The passage with these words, the one whose surroundings fit best; None when no leaf has them."""
+    """The passage with these words, the one whose surroundings fit best; None when no paragraph has them."""
     found = _best(there, exact, prefix, suffix)
     return found[1] if found else None
 
@@ -78,7 +78,7 @@ def _alike(a: str, b: str) -> int:
 def follow(passage: Passage, before: Texts, now: Texts) -> Passage | None:
     """Where a passage is by now, or None when too little of it is left.
 
-    It is looked for in its own leaf through what changed there; when the leaf is gone, its words wherever they stand.
+    It is looked for in its own paragraph through what changed there; when the paragraph is gone, its words wherever they stand.
     """
     then = before.get(passage.block, "")
     words = then[passage.first : passage.past]

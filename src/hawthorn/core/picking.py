@@ -18,17 +18,17 @@ def pick(kind: ContentType, base: Content, side: Content, take: Iterable[str]) -
     """
     wanted = set(take)
     fields = dict(base.fields)
-    spines = dict(base.spines)
+    paragraph_ids = dict(base.paragraph_ids)
     for spec in kind.fields:
         blocks = {p for p in wanted if p.startswith(f"{spec.name}:")}
         if spec.name in wanted:
             _copy(spec.name, side, fields)
         elif blocks and kind_of(spec).parts:
             fields[spec.name] = _picked(spec, base, side, {p.split(":")[1] for p in blocks})
-    for path, spine in side.spines.items():
+    for path, ids in side.paragraph_ids.items():
         top = path.split(":")[0]
         if top in wanted or any(path.startswith(f"{p}:") for p in wanted):
-            spines[path] = spine
+            paragraph_ids[path] = ids
     fields = {k: v for k, v in fields.items() if v not in (None, [], {})}
     claims = {
         k: v
@@ -36,7 +36,7 @@ def pick(kind: ContentType, base: Content, side: Content, take: Iterable[str]) -
         for k, v in content.unit_map.items()
         if _in(k, wanted) == mine
     }
-    return revision.snapshot(kind, fields, Content(fields, spines, claims))
+    return revision.snapshot(kind, fields, Content(fields, paragraph_ids, claims))
 
 
 def _in(key: str, wanted: set[str]) -> bool:

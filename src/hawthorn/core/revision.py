@@ -11,24 +11,24 @@ from typing import Any
 from hawthorn.core import richtext, slots
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.fields import kind_of
-from hawthorn.core.richtext import Spine, Vertebra
+from hawthorn.core.richtext import ParagraphId, ParagraphIds
 
 Fields = Mapping[str, Any]
-Spines = Mapping[str, Spine]
+ParagraphIdsByPath = Mapping[str, ParagraphIds]
 UnitMap = Mapping[str, tuple[tuple[str, str], ...]]
 Parents = Callable[[int], Iterable[int]]
 
 
 @dataclass(frozen=True, slots=True)
 class Content:
-    """What a revision holds: values, the spine of each rich text, and where translated parts came from.
+    """What a revision holds: values, the paragraph ids of each rich text, and where translated parts came from.
 
     `unit_map` says, by the key of each translated text (its path, and for a paragraph its id after a full stop), the key
     and hash of the source that it was made from. It is a claim about exactly the text that stands there.
     """
 
     fields: Fields
-    spines: Spines = field(default_factory=dict)
+    paragraph_ids: ParagraphIdsByPath = field(default_factory=dict)
     unit_map: UnitMap = field(default_factory=dict)
 
 
@@ -44,9 +44,9 @@ def content_hash(edition: int, type_version: int, fields: Fields) -> str:
 
 
 def snapshot(kind: ContentType, fields: Fields, base: Content = EMPTY) -> Content:
-    """Content for typed values, with the spines carried on from the base."""
-    spines: dict[str, Spine] = {}
-    before = {s.path: s.value for s in slots.walk(kind.fields, base.fields)} if base.spines else {}
+    """Content for typed values, with the paragraph ids carried on from the base."""
+    paragraph_ids: dict[str, ParagraphIds] = {}
+    before = {s.path: s.value for s in slots.walk(kind.fields, base.fields)} if base.paragraph_ids else {}
     alive: set[str] = set()
     for slot in slots.walk(kind.fields, fields):
         if slot.value is None:
@@ -54,25 +54,27 @@ def snapshot(kind: ContentType, fields: Fields, base: Content = EMPTY) -> Conten
         alive.add(slot.path)
         if not kind_of(slot.spec).rich:
             continue
-        if before.get(slot.path) == slot.value and slot.path in base.spines:
-            spines[slot.path] = base.spines[slot.path]
+        if before.get(slot.path) == slot.value and slot.path in base.paragraph_ids:
+            paragraph_ids[slot.path] = base.paragraph_ids[slot.path]
         else:
-            spine = base.spines.get(slot.path, ())
-            old = richtext.leaves(before.get(slot.path) or "") if spine else []
-            spines[slot.path] = richtext.align(richtext.leaves(slot.value), old, spine)
-    alive |= {f"{path}.{v.id}" for path, spine in spines.items() for v in spine}
+            ids = base.paragraph_ids.get(slot.path, ())
+            old = richtext.paragraphs(before.get(slot.path) or "") if ids else []
+            paragraph_ids[slot.path] = richtext.align(richtext.paragraphs(slot.value), old, ids)
+    alive |= {f"{path}.{v.id}" for path, ids in paragraph_ids.items() for v in ids}
     unit_map = {key: value for key, value in base.unit_map.items() if key in alive}
-    return Content(dict(fields), spines, unit_map)
+    return Content(dict(fields), paragraph_ids, unit_map)
 
 
-def spines_to_json(spines: Spines) -> str:
-    """The stored form of spines."""
-    return json.dumps({k: [[v.id, v.hash] for v in s] for k, s in spines.items()}, separators=(",", ":"))
+def paragraph_ids_to_json(paragraph_ids: ParagraphIdsByPath) -> str:
+    """The stored form of paragraph ids."""
+    return json.dumps(
+        {k: [[v.id, v.hash] for v in s] for k, s in paragraph_ids.items()}, separators=(",", ":")
+    )
 
 
-def spines_from_json(text: str) -> Spines:
-    """Spines from their stored form."""
-    return {k: tuple(Vertebra(i, h) for i, h in s) for k, s in json.loads(text).items()}
+def paragraph_ids_from_json(text: str) -> ParagraphIdsByPath:
+    """Paragraph ids from their stored form."""
+    return {k: tuple(ParagraphId(i, h) for i, h in s) for k, s in json.loads(text).items()}
 
 
 def unit_map_from_json(text: str) -> UnitMap:
@@ -92,9 +94,11 @@ def texts(kind: ContentType, content: Content) -> dict[str, str]:
         if not isinstance(slot.value, str) or not slot.value:
             continue
         if kind_of(slot.spec).rich:
-            leaves = richtext.leaves(slot.value)
-            spine = content.spines.get(slot.path, ())
-            out |= {f"{slot.path}.{v.id}": leaf.inner for v, leaf in zip(spine, leaves, strict=True)}
+            paragraphs = richtext.paragraphs(slot.value)
+            ids = content.paragraph_ids.get(slot.path, ())
+            out |= {
+                f"{slot.path}.{v.id}": paragraph.inner for v, paragraph in zip(ids, paragraphs, strict=True)
+            }
         else:
             out[slot.path] = slot.value
     return out

@@ -1,9 +1,9 @@
-"""Rich text: a canonical HTML fragment, its leaves, and the spine that names them over time.
+"""Rich text: a canonical HTML fragment, its paragraphs, and the ids that name them over time.
 
 Canonical means that equal content has equal bytes, so hashes can be compared. The text itself holds no
-ids. A *leaf* is the smallest block that is merged and translated on its own: a paragraph, a heading, a
-list item, a picture with its caption, a rule. Lists and quotes are the `path` of their leaves, so that a
-rich text is a flat list of leaves and back again without loss.
+ids. A *paragraph* is the smallest block that is merged and translated on its own: a paragraph, a heading, a
+list item, a picture with its caption, a rule. Lists and quotes are the `path` of their paragraphs, so that a
+rich text is a flat list of paragraphs and back again without loss.
 """
 
 from __future__ import annotations
@@ -48,12 +48,12 @@ _PARSER = lxml_html.HTMLParser(encoding="utf-8", no_network=True)
 OPENING = "opening"
 """The class of the rule that marks where the opening of a text ends."""
 NEAR = 0.5
-"""Likeness from which a changed leaf is taken to be the same leaf."""
+"""Likeness from which a changed paragraph is taken to be the same paragraph."""
 
 
 @dataclass(frozen=True, slots=True)
-class Leaf:
-    """One leaf: its containers from the outside in, its tag, its inner HTML, and a picture's address."""
+class Paragraph:
+    """One paragraph: its containers from the outside in, its tag, its inner HTML, and a picture's address."""
 
     path: tuple[str, ...]
     tag: str
@@ -62,20 +62,20 @@ class Leaf:
 
     @property
     def hash(self) -> str:
-        """Sixteen hexadecimal digits that are equal when the leaf is equal."""
+        """Sixteen hexadecimal digits that are equal when the paragraph is equal."""
         text = "\x1f".join((*self.path, self.tag, self.src, self.inner))
         return hashlib.sha256(text.encode()).hexdigest()[:16]
 
 
 @dataclass(frozen=True, slots=True)
-class Vertebra:
-    """The identity of one leaf and the hash of what it held in this revision."""
+class ParagraphId:
+    """The identity of one paragraph and the hash of what it held in this revision."""
 
     id: str
     hash: str
 
 
-Spine = tuple[Vertebra, ...]
+ParagraphIds = tuple[ParagraphId, ...]
 
 
 def is_opening(named: str | None) -> bool:
@@ -94,7 +94,7 @@ def canonical(fragment: str) -> str:
 
 
 def _made(fragment: str) -> str:
-    return join(leaves(clean(fragment)))
+    return join(paragraphs(clean(fragment)))
 
 
 _LONG = 10_000
@@ -116,88 +116,88 @@ def clean(fragment: str) -> str:
     )
 
 
-def leaves(fragment: str) -> list[Leaf]:
-    """Split a clean fragment into leaves; parse it first with `clean` when it comes from outside."""
+def paragraphs(fragment: str) -> list[Paragraph]:
+    """Split a clean fragment into paragraphs; parse it first with `clean` when it comes from outside."""
     if not fragment.strip():
         return []
     root = lxml_html.fragment_fromstring(fragment, create_parent="div", parser=_PARSER)
     return _Splitter().split(root)
 
 
-def join(parts: Iterable[Leaf]) -> str:
+def join(parts: Iterable[Paragraph]) -> str:
     """Leaves back to HTML, adjacent items of one list together."""
     out: list[str] = []
     stack: list[str] = []
-    for leaf in parts:
-        _close_to(out, stack, leaf)
-        for container in leaf.path[_depth(stack) :]:
+    for paragraph in parts:
+        _close_to(out, stack, paragraph)
+        for container in paragraph.path[_depth(stack) :]:
             out.append(f"<{container}>")
             stack.append(container)
-        out.append(_opened(leaf))
-        if leaf.tag == "li":
+        out.append(_opened(paragraph))
+        if paragraph.tag == "li":
             stack.append("li")
     while stack:
         out.append(f"</{stack.pop()}>")
     return "".join(out)
 
 
-def rejoin(named: Iterable[tuple[str, Leaf]]) -> tuple[str, Spine]:
-    """Named leaves as canonical text, with the names of what then stands there: items that lost the list around them, or
+def rejoin(named: Iterable[tuple[str, Paragraph]]) -> tuple[str, ParagraphIds]:
+    """Named paragraphs as canonical text, with the names of what then stands there: items that lost the list around them, or
     the item that they lay in, stand as they can."""
     pairs = list(named)
-    parts = [leaf for _, leaf in pairs]
-    spine = tuple(Vertebra(name, leaf.hash) for name, leaf in pairs)
+    parts = [paragraph for _, paragraph in pairs]
+    ids = tuple(ParagraphId(name, paragraph.hash) for name, paragraph in pairs)
     text = join(parts)
-    again = leaves(text)
+    again = paragraphs(text)
     if again == parts:
-        return text, spine
+        return text, ids
     text = canonical(text)
-    again = leaves(text)
+    again = paragraphs(text)
     if len(again) == len(parts):
-        return text, tuple(Vertebra(v.id, leaf.hash) for v, leaf in zip(spine, again, strict=True))
-    return text, align(again, parts, spine)
+        return text, tuple(ParagraphId(v.id, paragraph.hash) for v, paragraph in zip(ids, again, strict=True))
+    return text, align(again, parts, ids)
 
 
 def _depth(stack: Sequence[str]) -> int:
     return sum(1 for tag in stack if tag != "li")
 
 
-def _close_to(out: list[str], stack: list[str], leaf: Leaf) -> None:
-    while stack and not _holds(stack, leaf):
+def _close_to(out: list[str], stack: list[str], paragraph: Paragraph) -> None:
+    while stack and not _holds(stack, paragraph):
         out.append(f"</{stack.pop()}>")
 
 
-def _holds(stack: Sequence[str], leaf: Leaf) -> bool:
+def _holds(stack: Sequence[str], paragraph: Paragraph) -> bool:
     containers = tuple(tag for tag in stack if tag != "li")
-    if leaf.path[: len(containers)] != containers:
+    if paragraph.path[: len(containers)] != containers:
         return False
     # An open item can only hold a deeper list; a sibling or anything else closes it first.
-    return stack[-1] != "li" or len(leaf.path) > len(containers)
+    return stack[-1] != "li" or len(paragraph.path) > len(containers)
 
 
-def _opened(leaf: Leaf) -> str:
-    if leaf.tag == "hr":
-        return f'<hr class="{OPENING}">' if leaf.src else "<hr>"
-    if leaf.tag == "figure":
-        caption = f"<figcaption>{leaf.inner}</figcaption>" if leaf.inner else ""
-        return f'<figure><img src="{html.escape(leaf.src)}">{caption}</figure>'
-    if leaf.tag == "li":
-        return f"<li>{leaf.inner}"
-    return f"<{leaf.tag}>{leaf.inner}</{leaf.tag}>"
+def _opened(paragraph: Paragraph) -> str:
+    if paragraph.tag == "hr":
+        return f'<hr class="{OPENING}">' if paragraph.src else "<hr>"
+    if paragraph.tag == "figure":
+        caption = f"<figcaption>{paragraph.inner}</figcaption>" if paragraph.inner else ""
+        return f'<figure><img src="{html.escape(paragraph.src)}">{caption}</figure>'
+    if paragraph.tag == "li":
+        return f"<li>{paragraph.inner}"
+    return f"<{paragraph.tag}>{paragraph.inner}</{paragraph.tag}>"
 
 
 class _Splitter:
-    """Walks the parsed tree once and collects leaves."""
+    """Walks the parsed tree once and collects paragraphs."""
 
     def __init__(self) -> None:
-        self.out: list[Leaf] = []
+        self.out: list[Paragraph] = []
 
-    def split(self, root: etree._Element) -> list[Leaf]:
+    def split(self, root: etree._Element) -> list[Paragraph]:
         self._flow(root, (), "p")
         return self.out
 
     def _flow(self, node: etree._Element, path: tuple[str, ...], tag: str) -> None:
-        """Content in which inline runs and blocks may alternate; loose runs become `tag` leaves."""
+        """Content in which inline runs and blocks may alternate; loose runs become `tag` paragraphs."""
         run: list[str] = [_escaped(node.text)]
         for child in node:
             if not isinstance(child.tag, str):
@@ -223,7 +223,7 @@ class _Splitter:
         elif name == "blockquote":
             self._flow(node, (*[p for p in path if p == "blockquote"], name), "p")
         elif name == "hr":
-            self.out.append(Leaf((), "hr", "", OPENING if is_opening(node.get("class")) else ""))
+            self.out.append(Paragraph((), "hr", "", OPENING if is_opening(node.get("class")) else ""))
         elif name in ("img", "figure"):
             self._figure(node)
         elif name in ("h2", "h3", "h4") and not _has_block(node):
@@ -238,14 +238,14 @@ class _Splitter:
         for picture in pictures:
             src = picture.get("src", "").strip()
             if src:
-                self.out.append(Leaf((), "figure", inner, src))
+                self.out.append(Paragraph((), "figure", inner, src))
         if not pictures and inner:
-            self.out.append(Leaf((), "p", inner))
+            self.out.append(Paragraph((), "p", inner))
 
     def _emit(self, path: tuple[str, ...], tag: str, run: Sequence[str]) -> None:
         inner = _tidy("".join(run))
         if inner:
-            self.out.append(Leaf(path, tag, inner))
+            self.out.append(Paragraph(path, tag, inner))
 
 
 def _has_block(node: etree._Element) -> bool:
@@ -314,8 +314,8 @@ _TAG = re.compile(r"<[^>]*>")
 
 
 def text_of(fragment: str) -> str:
-    """The words alone, one line per leaf."""
-    return "\n".join(plain(leaf.inner) for leaf in leaves(fragment) if leaf.inner)
+    """The words alone, one line per paragraph."""
+    return "\n".join(plain(paragraph.inner) for paragraph in paragraphs(fragment) if paragraph.inner)
 
 
 def plain(inner: str) -> str:
@@ -325,9 +325,15 @@ def plain(inner: str) -> str:
 
 def opening(fragment: str, most: int = 200) -> str:
     """The opening of a text as words: up to its mark, else cut at a word to at most `most` characters."""
-    parts = leaves(fragment)
-    marked = next((n for n, leaf in enumerate(parts) if leaf.tag == "hr" and leaf.src == OPENING), None)
-    text = " ".join(plain(leaf.inner) for leaf in parts[:marked] if leaf.inner and leaf.tag != "figure")
+    parts = paragraphs(fragment)
+    marked = next(
+        (n for n, paragraph in enumerate(parts) if paragraph.tag == "hr" and paragraph.src == OPENING), None
+    )
+    text = " ".join(
+        plain(paragraph.inner)
+        for paragraph in parts[:marked]
+        if paragraph.inner and paragraph.tag != "figure"
+    )
     return cut(" ".join(text.split()), most)
 
 
@@ -343,11 +349,13 @@ def cut(text: str, most: int) -> str:
 
 def split_opening(fragment: str) -> tuple[str, str]:
     """A text without its opening mark, and its opening as HTML, or nothing when it has no mark."""
-    parts = leaves(fragment)
-    marked = next((n for n, leaf in enumerate(parts) if leaf.tag == "hr" and leaf.src == OPENING), None)
+    parts = paragraphs(fragment)
+    marked = next(
+        (n for n, paragraph in enumerate(parts) if paragraph.tag == "hr" and paragraph.src == OPENING), None
+    )
     if marked is None:
         return fragment, ""
-    rest = [leaf for leaf in parts if not (leaf.tag == "hr" and leaf.src == OPENING)]
+    rest = [paragraph for paragraph in parts if not (paragraph.tag == "hr" and paragraph.src == OPENING)]
     return join(rest), join(parts[:marked])
 
 
@@ -361,33 +369,33 @@ def pictures_of(fragment: str) -> set[str]:
     return set(re.findall(r'<img src="urn:uuid:([0-9a-fA-F-]{36})"', fragment))
 
 
-def align(new: Sequence[Leaf], old: Sequence[Leaf], old_spine: Spine) -> Spine:
-    """Carry identities from an older text to a newer one: the same leaf, a moved one, a near one, else new.
+def align(new: Sequence[Paragraph], old: Sequence[Paragraph], old_ids: ParagraphIds) -> ParagraphIds:
+    """Carry identities from an older text to a newer one: the same paragraph, a moved one, a near one, else new.
 
-    New identities follow from the content and the leaf before, so that the same insertion made on two
-    sides is the same leaf.
+    New identities follow from the content and the paragraph before, so that the same insertion made on two
+    sides is the same paragraph.
     """
-    hashes = [leaf.hash for leaf in new]
+    hashes = [paragraph.hash for paragraph in new]
     found: dict[int, str] = {}
     used: set[int] = set()
-    old_hashes = [v.hash for v in old_spine]
+    old_hashes = [v.hash for v in old_ids]
     if hashes == old_hashes:
-        return old_spine
+        return old_ids
     same = likeness.blocks(old_hashes, hashes)
     for a, b, size in same:
         for offset in range(size):
-            found[b + offset] = old_spine[a + offset].id
+            found[b + offset] = old_ids[a + offset].id
             used.add(a + offset)
     gaps = likeness.between(same, len(old_hashes), len(hashes))
-    _match_moved(hashes, old_hashes, old_spine, found, used)
+    _match_moved(hashes, old_hashes, old_ids, found, used)
     for a0, a1, b0, b1 in gaps:
-        _match_near(range(a0, a1), range(b0, b1), new, old, old_spine, found, used)
-    _match_near(range(len(old_spine)), range(len(new)), new, old, old_spine, found, used)
-    return _named(hashes, found, {v.id for v in old_spine})
+        _match_near(range(a0, a1), range(b0, b1), new, old, old_ids, found, used)
+    _match_near(range(len(old_ids)), range(len(new)), new, old, old_ids, found, used)
+    return _named(hashes, found, {v.id for v in old_ids})
 
 
 def _match_moved(
-    hashes: Sequence[str], old_hashes: Sequence[str], spine: Spine, found: dict[int, str], used: set[int]
+    hashes: Sequence[str], old_hashes: Sequence[str], ids: ParagraphIds, found: dict[int, str], used: set[int]
 ) -> None:
     spare: dict[str, list[int]] = {}
     for index, value in enumerate(old_hashes):
@@ -396,16 +404,16 @@ def _match_moved(
     for index, value in enumerate(hashes):
         if index not in found and spare.get(value):
             source = spare[value].pop(0)
-            found[index] = spine[source].id
+            found[index] = ids[source].id
             used.add(source)
 
 
 def _match_near(
     olds: Iterable[int],
     news: Iterable[int],
-    new: Sequence[Leaf],
-    old: Sequence[Leaf],
-    spine: Spine,
+    new: Sequence[Paragraph],
+    old: Sequence[Paragraph],
+    ids: ParagraphIds,
     found: dict[int, str],
     used: set[int],
 ) -> None:
@@ -427,7 +435,7 @@ def _match_near(
     for _, i, j in sorted(scored):
         if i not in used and j not in found:
             used.add(i)
-            found[j] = spine[i].id
+            found[j] = ids[i].id
 
 
 _QUICK = 4_000_000
@@ -450,7 +458,7 @@ def _likeness(a: str, b: str, counts: dict[str, Counter[str]]) -> float:
 
 
 def new_name(before: str, value: str, taken: set[str]) -> str:
-    """A name for a new leaf that none in `taken` has, following from the leaf before and its hash."""
+    """A name for a new paragraph that none in `taken` has, following from the paragraph before and its hash."""
     turn = 0
     while True:
         seed = f"{before}\x1f{value}\x1f{turn}"
@@ -460,10 +468,10 @@ def new_name(before: str, value: str, taken: set[str]) -> str:
         turn += 1
 
 
-def _named(hashes: Sequence[str], found: dict[int, str], taken: set[str]) -> Spine:
-    """Names for all leaves. New ones that follow one another share the start of their names, so that two runs put
+def _named(hashes: Sequence[str], found: dict[int, str], taken: set[str]) -> ParagraphIds:
+    """Names for all paragraphs. New ones that follow one another share the start of their names, so that two runs put
     into one place by different people keep together when names decide the order."""
-    spine: list[Vertebra] = []
+    ids: list[ParagraphId] = []
     before, run, turn = "", "", 0
     taken = taken | set(found.values())
     for index, value in enumerate(hashes):
@@ -478,6 +486,6 @@ def _named(hashes: Sequence[str], found: dict[int, str], taken: set[str]) -> Spi
             longer = f"{run}-{turn:03d}"
             name = longer if longer not in taken else None
         taken.add(name)
-        spine.append(Vertebra(name, value))
+        ids.append(ParagraphId(name, value))
         before = name
-    return tuple(spine)
+    return tuple(ids)

@@ -19,8 +19,8 @@ DRAFT_RUNG, RELEASE_RUNG = 0, 1000
 
 
 @dataclass(frozen=True, slots=True)
-class OwnCheck:
-    """A team's own check: what must hold, as an expression over the fields (`core.expressions`), and what to say if not."""
+class CustomCheck:
+    """A custom check of a team: what must hold, as an expression over the fields (`core.expressions`), and what to say if not."""
 
     name: str
     holds: str
@@ -34,7 +34,7 @@ class Gate:
     `sign_offs` is how many distinct people must approve that very revision; if `roles` or `people` (by handle) are
     named, only theirs count. `author` says whether someone who changed the text may be one of them: "no", "with another"
     (if somebody else signs too), "yes". `embedded` says what follows when something the text shows moved on after
-    sign-off: "warn" or "hold". `pass_roles` and `pass_people` may let it through without, with a reason on record.
+    sign-off: "warn" or "hold". `override_roles` and `override_people` may override it, with a reason on record.
     """
 
     sign_offs: int = 0
@@ -42,27 +42,27 @@ class Gate:
     people: tuple[str, ...] = ()
     author: str = "no"
     checks: tuple[str, ...] = ()
-    own: tuple[OwnCheck, ...] = ()
+    custom: tuple[CustomCheck, ...] = ()
     embedded: str = "warn"
-    pass_roles: tuple[str, ...] = ()
-    pass_people: tuple[str, ...] = ()
+    override_roles: tuple[str, ...] = ()
+    override_people: tuple[str, ...] = ()
 
     def counts(self, roles: Iterable[str], handle: str) -> bool:
         """Whether a sign-off by somebody with these roles is one that it asks for."""
         return not (self.roles or self.people) or handle in self.people or bool(set(self.roles) & set(roles))
 
-    def lets_pass(self, roles: Iterable[str], handle: str) -> bool:
-        """Whether somebody with these roles may let something through without what it asks for."""
-        return handle in self.pass_people or bool(set(self.pass_roles) & set(roles))
+    def lets_override(self, roles: Iterable[str], handle: str) -> bool:
+        """Whether somebody with these roles may override it."""
+        return handle in self.override_people or bool(set(self.override_roles) & set(roles))
 
 
 @dataclass(frozen=True, slots=True)
 class Stage:
-    """A named stage. Rungs order the stages of all workflows; a reader at one sees it or what is above."""
+    """A named stage. `order` orders the stages of all workflows; a reader at one sees it or what is above."""
 
     name: str
     label: str
-    rung: int
+    order: int
     gate: Gate = Gate()
 
 
@@ -111,7 +111,7 @@ class Candidate:
     """All that gates look at. Lists hold what was found wanting, in words for a person.
 
     `signed` are the sign-offs of this very revision by the stage that they are for, `changed_embeds` what moved on since,
-    and `passed` the conditions that somebody let it through without: (stage, code, where).
+    and `overridden` the conditions that somebody overrode for it: (stage, code, where).
     """
 
     edition: int
@@ -123,7 +123,7 @@ class Candidate:
     without_alt: tuple[str, ...] = ()
     common_absent: bool = False
     address_taken: str = ""
-    circle: str = ""
+    cycle: str = ""
     parent_absent: tuple[str, str] | None = None
     embeds: Mapping[int, int] = field(default_factory=dict)
     changed_embeds: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
@@ -132,7 +132,7 @@ class Candidate:
     ends: bool = True
     behind: tuple[str, int] = ("", 0)
     values: Mapping[str, Any] = field(default_factory=dict)
-    passed: frozenset[tuple[str, str, str]] = frozenset()
+    overridden: frozenset[tuple[str, str, str]] = frozenset()
 
 
 @dataclass(frozen=True, slots=True)
@@ -208,14 +208,14 @@ def unmet(flow: Workflow, goal: Stage, candidate: Candidate) -> list[Unmet]:
     """Every condition that does not hold of the gate before a stage, and of those before it; empty when it may pass.
 
     What goes further than its first stage has to satisfy the gates on the way, whether it stood there or not. An address
-    that is taken, a circle, a page above that is not out and missing shared fields are asked of all and never let through.
+    that is taken, a cycle, a page above that is not out and missing shared fields are asked of all and cannot be overridden.
     """
     found = {
         (u.code, u.where, u.what): u
         for stage in flow.stages[1:]
-        if stage.rung <= goal.rung
+        if stage.order <= goal.order
         for u in asked(stage, candidate)
-        if (stage.name, u.code, u.where) not in candidate.passed
+        if (stage.name, u.code, u.where) not in candidate.overridden
     }
     out = list(found.values())
     if candidate.common_absent:
@@ -229,8 +229,8 @@ def unmet(flow: Workflow, goal: Stage, candidate: Candidate) -> list[Unmet]:
         )
     if candidate.address_taken:
         out.append(Unmet("address-taken", candidate.address_taken, "slug"))
-    if candidate.circle:
-        out.append(Unmet("circle", candidate.circle, "below"))
+    if candidate.cycle:
+        out.append(Unmet("cycle", candidate.cycle, "parent"))
     if candidate.parent_absent is not None:
         uuid, title = candidate.parent_absent
         said = f"“{title}”, below which it is placed, is not out, so it would have no address."
@@ -239,12 +239,12 @@ def unmet(flow: Workflow, goal: Stage, candidate: Candidate) -> list[Unmet]:
 
 
 def asked(stage: Stage, candidate: Candidate) -> Iterable[Unmet]:
-    """What the gate before one stage asks for and does not find, whoever let it through without."""
+    """What the gate before one stage asks for and does not find, whoever overrode it."""
     gate = stage.gate
     for name in gate.checks:
         yield from CHECKS[name][1](candidate)
-    for own in gate.own:
-        yield from _own(own, candidate)
+    for custom in gate.custom:
+        yield from _custom(custom, candidate)
     yield from sign_offs_unmet(stage, candidate)
     moved = candidate.changed_embeds.get(stage.name, ())
     if gate.embedded == "hold" and moved:
@@ -252,14 +252,14 @@ def asked(stage: Stage, candidate: Candidate) -> Iterable[Unmet]:
         yield Unmet("embedded-moved", f"{shown} moved on after the sign-off.", "", "sign")
 
 
-def _own(check: OwnCheck, candidate: Candidate) -> Iterable[Unmet]:
+def _custom(check: CustomCheck, candidate: Candidate) -> Iterable[Unmet]:
     try:
         if expressions.holds(expressions.parse(check.holds), candidate.values):
             return
         said = check.says
     except (expressions.Unworkable, Invalid) as trouble:
         said = f"{check.says} (The check “{check.name}” could not be worked out: {trouble})"
-    yield Unmet("own-check", said, check.name)
+    yield Unmet("custom-check", said, check.name)
 
 
 def counting(stage: Stage, candidate: Candidate) -> list[SignOff]:
@@ -277,7 +277,7 @@ def counting(stage: Stage, candidate: Candidate) -> list[SignOff]:
 
 
 def sign_offs_unmet(stage: Stage, candidate: Candidate) -> list[Unmet]:
-    """The sign-offs that the gate before one stage lacks: one condition, or none."""
+    """The sign-offs that the gate before one stage misses: one condition, or none."""
     gate = stage.gate
     have = counting(stage, candidate)
     lacking = gate.sign_offs - len(have)
@@ -293,21 +293,21 @@ def sign_offs_unmet(stage: Stage, candidate: Candidate) -> list[Unmet]:
     return [Unmet("sign-offs", f"It needs {said} of exactly this revision{who}.{note}", "", "sign")]
 
 
-def from_dict(data: Mapping[str, Any], rungs: Mapping[str, int] | None = None) -> Workflow:
+def from_dict(data: Mapping[str, Any], orders: Mapping[str, int] | None = None) -> Workflow:
     """A workflow from its definition; raises `Invalid` with everything wrong in it.
 
-    A stage without a rung has that of the stage of its name in `rungs`, or else one between its neighbours.
+    A stage without an order has that of the stage of its name in `orders`, or else one between its neighbours.
     """
     raws = shapes.members(data, "stages")
     problems = shapes.words(data, "name", "label")
     if not data.get("name"):
         problems.append(FieldProblem("name", "is missing"))
     stages: list[Stage] = []
-    for index, raw in enumerate(with_rungs(raws, rungs or {})):
+    for index, raw in enumerate(with_orders(raws, orders or {})):
         found, wrong = _stage(raw, index)
         problems += wrong
         stages += [found] if found else []
-    heights = [s.rung for s in stages]
+    heights = [s.order for s in stages]
     names = [s.name for s in stages]
     if not problems and len(set(names)) < len(names):
         problems.append(FieldProblem("stages", "have names of their own, each once"))
@@ -325,11 +325,11 @@ def from_dict(data: Mapping[str, Any], rungs: Mapping[str, int] | None = None) -
     return Workflow(data["name"], data.get("label", data["name"]), tuple(stages), data.get("version", 1))
 
 
-def with_rungs(raws: Sequence[Any], known: Mapping[str, int]) -> list[Any]:
-    """Stages as they were written, those without a rung given one."""
+def with_orders(raws: Sequence[Any], known: Mapping[str, int]) -> list[Any]:
+    """Stages as they were written, those without an order given one."""
     fixed = {DRAFT: DRAFT_RUNG, RELEASE: RELEASE_RUNG, **known}
     have = [
-        (raw.get("rung") if raw.get("rung") is not None else fixed.get(str(raw.get("name", ""))))
+        (raw.get("order") if raw.get("order") is not None else fixed.get(str(raw.get("name", ""))))
         if isinstance(raw, Mapping)
         else None
         for raw in raws
@@ -337,14 +337,14 @@ def with_rungs(raws: Sequence[Any], known: Mapping[str, int]) -> list[Any]:
     out: list[Any] = []
     below = 0
     for index, raw in enumerate(raws):
-        rung = have[index]
-        if rung is None and isinstance(raw, Mapping):
+        order = have[index]
+        if order is None and isinstance(raw, Mapping):
             ahead = next(
                 ((n, h) for n, h in enumerate(have[index:]) if isinstance(h, int)), (1, RELEASE_RUNG)
             )
-            rung = below + max((ahead[1] - below) // (ahead[0] + 1), 1)
-        below = rung if isinstance(rung, int) else below
-        out.append({**raw, "rung": rung} if isinstance(raw, Mapping) else raw)
+            order = below + max((ahead[1] - below) // (ahead[0] + 1), 1)
+        below = order if isinstance(order, int) else below
+        out.append({**raw, "order": order} if isinstance(raw, Mapping) else raw)
     return out
 
 
@@ -364,13 +364,15 @@ def _stage(raw: Any, index: int) -> tuple[Stage | None, list[FieldProblem]]:
         problems.append(FieldProblem(f"{where}.author", "is “no”, “with another” or “yes”"))
     if found.gate.embedded not in ("warn", "hold"):
         problems.append(FieldProblem(f"{where}.embedded", "is “warn” or “hold”"))
-    for own in found.gate.own:
-        if not (own.name.strip() and own.says.strip()):
-            problems.append(FieldProblem(f"{where}.own", "each has a name and says what is wrong"))
+    for custom in found.gate.custom:
+        if not (custom.name.strip() and custom.says.strip()):
+            problems.append(FieldProblem(f"{where}.custom", "each has a name and says what is wrong"))
         try:
-            expressions.parse(own.holds)
+            expressions.parse(custom.holds)
         except Invalid as wrong_there:
-            problems.append(FieldProblem(f"{where}.own.{own.name}", wrong_there.facts["problems"][0]["what"]))
+            problems.append(
+                FieldProblem(f"{where}.custom.{custom.name}", wrong_there.facts["problems"][0]["what"])
+            )
     if not 0 <= found.gate.sign_offs <= 20:
         problems.append(FieldProblem(f"{where}.sign_offs", "is between 0 and 20"))
     return (None if problems else found), problems

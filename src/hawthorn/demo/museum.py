@@ -42,7 +42,7 @@ def _slug() -> dict[str, Any]:
 _BODY = {"name": "body", "kind": "rich", "label": "Text", "required": True}
 _BELOW = {
     "name": "below",
-    "kind": "below",
+    "kind": "parent",
     "label": "Placed in",
     "shared": True,
     "types": ["gallery"],
@@ -62,7 +62,7 @@ SETS: list[dict[str, Any]] = [
                 "limit": 80,
                 "help": "What it is called here, whatever its title says.",
             },
-            {"name": "pinned", "kind": "yesno", "label": "Keep on top", "shared": True},
+            {"name": "pinned", "kind": "boolean", "label": "Keep on top", "shared": True},
             {
                 "name": "shown_date",
                 "kind": "date",
@@ -180,7 +180,7 @@ _LISTING_BLOCK = {
     "help": "Entries by a rule; the list is made when the page is read.",
     "fields": [
         {"name": "heading", "kind": "line", "label": "Heading"},
-        {"name": "list", "kind": "listing", "label": "What it lists", "required": True},
+        {"name": "list", "kind": "query", "label": "What it lists", "required": True},
         *_LOOK,
     ],
 }
@@ -250,7 +250,7 @@ TYPES: list[dict[str, Any]] = [
             {"name": "title", "kind": "line", "label": "Name", "required": True, "limit": 80},
             {
                 "name": "below",
-                "kind": "below",
+                "kind": "parent",
                 "label": "Part of",
                 "shared": True,
                 "types": ["topic"],
@@ -380,7 +380,7 @@ TYPES: list[dict[str, Any]] = [
             },
             {
                 "name": "below",
-                "kind": "below",
+                "kind": "parent",
                 "label": "Placed below",
                 "shared": True,
                 "types": ["front", "page"],
@@ -521,7 +521,7 @@ TYPES: list[dict[str, Any]] = [
             _slug(),
             {**_BODY, "required": False},
             {"name": "floor", "kind": "number", "label": "Floor", "shared": True},
-            {"name": "step_free", "kind": "yesno", "label": "Step-free", "shared": True},
+            {"name": "step_free", "kind": "boolean", "label": "Step-free", "shared": True},
             {
                 **_BELOW,
                 "label": "Placed below",
@@ -1012,7 +1012,7 @@ CAPTIONS = """WEBVTT
 FOLDERS = {"Collection": ["lamp", "rope", "bell", "chart"], "Around the harbour": ["boat"]}
 FOCUS = {"lamp": [50, 40], "boat": [60, 60], "bell": [50, 45]}
 LISTS: list[tuple[str, str, dict[str, Any], bool]] = [
-    ("oda", "Labels that lack something", {"type": "label", "incomplete": True}, True),
+    ("oda", "Labels with something missing", {"type": "label", "incomplete": True}, True),
     ("ida", "Out, but the draft has moved on", {"behind": True}, True),
     ("ida", "About lights and fog", {"topic": "Navigation"}, False),
 ]
@@ -1041,21 +1041,21 @@ CHECKED: dict[str, Any] = {
                 "roles": ["reviewer"],
                 "checks": ["required", "links", "references", "alt"],
                 "embedded": "hold",
-                "own": [
+                "custom": [
                     {
                         "name": "Title fits the board",
                         "holds": "size(title) <= 60",
                         "says": "The title has more than the 60 characters that fit on the board in the hall.",
                     }
                 ],
-                "pass_roles": ["managing-editor"],
+                "override_roles": ["managing-editor"],
             },
         },
     ],
 }
 CHOICES: list[dict[str, str]] = [{"workflow": "checked", "type": "exhibition"}]
 # Who says what about which field and words of which entry, and who answers.
-REMARKS: list[tuple[str, str, str, str, str, list[tuple[str, str]]]] = [
+COMMENTS: list[tuple[str, str, str, str, str, list[tuple[str, str]]]] = [
     (
         "rhea",
         "The harbour lamp",

@@ -13,15 +13,15 @@ from hawthorn.core.timeline import SECOND
 from hawthorn.demo import drawing, museum
 from hawthorn.demo.bureau import translate_file
 from hawthorn.operations.access import logging_in, people, permission
-from hawthorn.operations.collaboration import assignments, remarks
-from hawthorn.operations.collaboration.remarks import Quote
+from hawthorn.operations.collaboration import assignments, comments
+from hawthorn.operations.collaboration.comments import Quote
 from hawthorn.operations.content import changing, entries, strands, templates
 from hawthorn.operations.delivery import outline, page_addresses, previews
 from hawthorn.operations.delivery.previews import LinkWish
 from hawthorn.operations.media import files, library
 from hawthorn.operations.release import dispatches, review, workflows
 from hawthorn.operations.release.planning import MoveRequest, When
-from hawthorn.operations.runtime.act import CLOCKWORK, Act, Desk, setup_changed
+from hawthorn.operations.runtime.act import SCHEDULER, Act, Desk, setup_changed
 from hawthorn.operations.runtime.bootstrap import found
 from hawthorn.operations.search import lists
 from hawthorn.operations.translation import translation
@@ -128,8 +128,8 @@ class Museum:
             setup_changed(act)
 
         with self.desk.db.read() as conn:
-            clockwork = permission.identity_of(conn, CLOCKWORK)
-        self.desk.write(clockwork, add)
+            scheduler = permission.identity_of(conn, SCHEDULER)
+        self.desk.write(scheduler, add)
 
     def _types(self) -> None:
         for definition in museum.SETS:
@@ -397,24 +397,24 @@ class Museum:
             self.do("nell", lambda a, h=held, f=folder: library.file_into(a, h, f), minutes=2)  # type: ignore[misc]
 
     def _together(self) -> None:
-        """A longer workflow where facts are checked, remarks, and what is in whose hands."""
+        """A longer workflow where facts are checked, comments, and assignments."""
         self.do("ida", lambda a: workflows.define(a, museum.CHECKED), minutes=5)
         self.do("ida", lambda a: workflows.set_choices(a, museum.CHOICES), minutes=5)
         deck = museum.EXHIBITION["title"]
         self.submit("nell", deck, "The loans are agreed.")
         self.sign("oda", deck, "Reads well. Rhea, please look at the dates.")
-        for handle, title, field, words, text, answers in museum.REMARKS:
+        for handle, title, field, words, text, answers in museum.COMMENTS:
             made = self.do(
                 handle,
-                lambda a, t=title, f=field, w=words, s=text: remarks.make(  # type: ignore[misc]
+                lambda a, t=title, f=field, w=words, s=text: comments.make(  # type: ignore[misc]
                     a, self.ids[t], "en", s, f, Quote(w) if w else None
                 ),
                 minutes=20,
             )
             for by, said in answers:
-                self.do(by, lambda a, m=made, s=said: remarks.reply(a, m, s), minutes=15)  # type: ignore[misc]
+                self.do(by, lambda a, m=made, s=said: comments.reply(a, m, s), minutes=15)  # type: ignore[misc]
             if title in museum.SETTLED:
-                self.do(handle, lambda a, m=made: remarks.resolve(a, m), minutes=5)  # type: ignore[misc]
+                self.do(handle, lambda a, m=made: comments.resolve(a, m), minutes=5)  # type: ignore[misc]
         today = timeline.to_datetime(self.now).date()
         for by, to, title, days, note in museum.ASSIGNED:
             due = (today + timedelta(days=days)).isoformat()
@@ -471,7 +471,7 @@ class Museum:
         job = self._newest_job()
         data = self.desk.read(self.who("mina"), lambda v: translation.export(v, job))[1]
         back = translate_file(data)
-        self.do("mina", lambda act: translation.come_home(act, job, back))
+        self.do("mina", lambda act: translation.import_file(act, job, back))
         free = Order((self.ids["Free entry on the first Sunday"],), ("ja", "de"), "First Sundays", bureau="")
         self.do("mina", lambda act: translation.commission(act, free))
         assert formats.read(back).job == job

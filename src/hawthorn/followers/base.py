@@ -15,7 +15,7 @@ import structlog
 
 from hawthorn.core.timeline import SECOND
 from hawthorn.followers.options import Options
-from hawthorn.operations.runtime.act import CLOCKWORKER, Act, Desk
+from hawthorn.operations.runtime.act import SCHEDULER_SELF, Act, Desk
 from hawthorn.store import events, outbox
 
 log = structlog.get_logger(__name__)
@@ -94,7 +94,7 @@ class Follower:
                 outbox.settle(act.conn, row["id"], "given up", trouble)
                 self.gave_up(act, row, trouble)
 
-            self.desk.write(CLOCKWORKER, give_up)
+            self.desk.write(SCHEDULER_SELF, give_up)
             return
         now = self.desk.clock.now()
         wait = min(max(2 ** min(row["tries"], 20) * SECOND, round(after * SECOND)), outbox.LONGEST_PAUSE)

@@ -1,4 +1,4 @@
-"""Notices and mail: tells those who are concerned, in the service and by mail as they chose; through an outbox, surely and once.
+"""Notifications and mail: tells those who are concerned, in the service and by mail as they chose; through an outbox, surely and once.
 
 Each mail is claimed, tried and settled by itself, so that one that is refused holds up no other. A repeat after a crash
 carries the same Message-ID, so that a mail server or reader can drop it.
@@ -22,8 +22,8 @@ from hawthorn.core.access import Grant, Identity
 from hawthorn.core.timeline import SECOND
 from hawthorn.followers.base import Follower
 from hawthorn.followers.options import Options
-from hawthorn.operations.collaboration import notices
-from hawthorn.operations.collaboration.notices import Notice
+from hawthorn.operations.collaboration import notifications
+from hawthorn.operations.collaboration.notifications import Notification
 from hawthorn.operations.runtime.act import Act, Desk, View
 from hawthorn.store import events, failing, outbox, people
 from hawthorn.store.vault import Vault
@@ -36,10 +36,10 @@ LONGEST = 60.0
 
 
 class Mail(Follower):
-    """Follows the log, keeps notices and sends by SMTP."""
+    """Follows the log, keeps notifications and sends by SMTP."""
 
     name = "mail"
-    kinds = tuple(notices.TELLING)
+    kinds = tuple(notifications.TELLING)
     topics = (*kinds, "outbox.mail")
 
     def __init__(self, desk: Desk, options: Options) -> None:
@@ -48,14 +48,14 @@ class Mail(Follower):
         self._down_until = 0
 
     def step(self, holder: str) -> float:
-        """Turn new events into notices and mails, and send what waits."""
+        """Turn new events into notifications and mails, and send what waits."""
         while self._tell(holder):
             pass
         if not self.options.smtp_host:
             return self.rest()
         now = self.desk.clock.now()
         with self.desk.db.read() as conn:
-            digests = notices.digests(conn)
+            digests = notifications.digests(conn)
         ready = [row for row, at in digests if at <= now]
         rows = self.due() if now >= self._down_until else []
         if (ready or rows) and not self.hold(holder):
@@ -76,25 +76,25 @@ class Mail(Follower):
         if not found or not self.hold(holder):
             return False
         told = self.desk.read(
-            _system(), lambda view: [(row, n) for row in found for n in _notices(view, row)]
+            _system(), lambda view: [(row, n) for row in found for n in _notifications(view, row)]
         )
         newest: int = found[-1]["seq"]
 
         def put(conn: sqlite3.Connection) -> bool:
             if not outbox.advance(conn, self.name, holder, cursor, newest):
                 return False
-            for row, notice in told:
-                if notices.tell(conn, row["seq"], row["at"], notice) == "at once":
-                    self._post(conn, row["seq"], notice)
+            for row, notification in told:
+                if notifications.tell(conn, row["seq"], row["at"], notification) == "at once":
+                    self._post(conn, row["seq"], notification)
             return True
 
         return self.desk.db.write(put)
 
-    def _post(self, conn: sqlite3.Connection, seq: int, notice: Notice) -> None:
-        row = people.actor(conn, notice.actor)
+    def _post(self, conn: sqlite3.Connection, seq: int, notification: Notification) -> None:
+        row = people.actor(conn, notification.actor)
         assert row is not None
-        body = f"{notice.body}\n{self.options.public}{notice.path}\n"
-        payload = json.dumps({"subject": notice.says, "body": body})
+        body = f"{notification.body}\n{self.options.public}{notification.path}\n"
+        payload = json.dumps({"subject": notification.says, "body": body})
         outbox.put(
             conn, self.name, f"mail-{seq}-{row['email']}", seq, row["email"], payload, self.desk.clock.now()
         )
@@ -104,7 +104,7 @@ class Mail(Follower):
         now = self.desk.clock.now()
 
         def put(conn: sqlite3.Connection) -> None:
-            subject, body, count = notices.digest(conn, row, now, self.options.public)
+            subject, body, count = notifications.digest(conn, row, now, self.options.public)
             if count:
                 payload = json.dumps({"subject": subject, "body": body})
                 outbox.put(conn, self.name, f"digest-{row['id']}-{now}", 0, row["email"], payload, now)
@@ -151,10 +151,10 @@ class Mail(Follower):
             _hang_up(server)
 
 
-def _notices(view: View, event: sqlite3.Row) -> list[Notice]:
+def _notifications(view: View, event: sqlite3.Row) -> list[Notification]:
     """What an event gives to tell; one that cannot be read is skipped, so that the others are told."""
     try:
-        return notices.for_event(view, event)
+        return notifications.for_event(view, event)
     except Exception as error:
         if failing.of_file(error):
             raise
@@ -163,7 +163,7 @@ def _notices(view: View, event: sqlite3.Row) -> list[Notice]:
 
 
 def _system() -> Identity:
-    return Identity(1, "clockwork", "Clockwork", "clockwork", (("mail", Grant("read")),))
+    return Identity(1, "scheduler", "Scheduler", "scheduler", (("mail", Grant("read")),))
 
 
 @contextmanager

@@ -9,10 +9,10 @@ from collections.abc import Callable
 import structlog
 
 from hawthorn.followers.base import REST, Follower
-from hawthorn.followers.clockwork import Clockwork
-from hawthorn.followers.courier import Courier
+from hawthorn.followers.connector import Connector
 from hawthorn.followers.mail import Mail
 from hawthorn.followers.options import Options
+from hawthorn.followers.scheduler import Scheduler
 from hawthorn.operations.runtime.act import Desk
 from hawthorn.store import outbox
 
@@ -29,9 +29,9 @@ class Followers:
         self.desk = desk
         self.holder = uuid.uuid4().hex
         self.followers: list[Follower] = [
-            Clockwork(desk, options),
+            Scheduler(desk, options),
             Mail(desk, options),
-            Courier(desk, options),
+            Connector(desk, options),
         ]
         self._stopping = threading.Event()
         self._bells: list[threading.Event] = []

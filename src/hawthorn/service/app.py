@@ -21,7 +21,7 @@ from hawthorn.operations.runtime.bootstrap import found
 from hawthorn.operations.runtime.refusals import Refusals
 from hawthorn.operations.search import indexing
 from hawthorn.service import console, problems
-from hawthorn.service.hot import HotReads
+from hawthorn.service.cached import CachedReads
 from hawthorn.service.limits import Limits
 from hawthorn.service.live import Hub
 from hawthorn.service.methods import Heads
@@ -72,7 +72,7 @@ def open_desk(settings: Settings, clock: Clock | None = None, db: Database | Non
 
 
 def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
-    """The service as a FastAPI application, without the hot path in front of it."""
+    """The service as a FastAPI application, without the cached reads in front of it."""
     own = desk is None
     at = desk or open_desk(settings)
 
@@ -134,8 +134,8 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
     return app
 
 
-def create_asgi(settings: Settings, desk: Desk | None = None) -> HotReads:
-    """The service whole: hot reads in front, everything else behind."""
+def create_asgi(settings: Settings, desk: Desk | None = None) -> CachedReads:
+    """The service whole: cached reads in front, everything else behind."""
     app = create_app(settings, desk)
     at: Desk = app.state.desk
 
@@ -150,4 +150,4 @@ def create_asgi(settings: Settings, desk: Desk | None = None) -> HotReads:
 
     limits = Limits(app, known, settings.largest_body, settings.largest_upload + settings.largest_body)
     stopping = Stopping(limits, app.state.hub.end)
-    return HotReads(app, stopping, app.state.desk.db, app.state.desk.clock, app.state.maker.kept)
+    return CachedReads(app, stopping, app.state.desk.db, app.state.desk.clock, app.state.maker.kept)

@@ -112,7 +112,7 @@ def _framing(app: FastAPI) -> str:
 
 
 class Guard:
-    """Adds the headers that a browser needs to be strict, to everything but hot reads."""
+    """Adds the headers that a browser needs to be strict, to everything but cached reads."""
 
     def __init__(self, app: ASGIApp) -> None:
         self.app = app

@@ -15,7 +15,7 @@ from hawthorn.core.errors import CodeNeeded, Invalid, NotLoggedIn, Refused
 from hawthorn.core.timeline import SECOND
 from hawthorn.operations.access import attempts, logging_in
 from hawthorn.operations.delivery import reading
-from hawthorn.operations.runtime.act import CLOCKWORKER, Act, Desk
+from hawthorn.operations.runtime.act import SCHEDULER_SELF, Act, Desk
 from hawthorn.service.live import Hub
 from hawthorn.service.settings import Settings
 
@@ -148,7 +148,7 @@ def guessed(
     handle: str,
     look: Callable[[], T],
     wrong: Callable[[T], bool] = lambda _: False,
-    me: Identity = CLOCKWORKER,
+    me: Identity = SCHEDULER_SELF,
 ) -> T:
     """Look at a password or code that may be a guess: counted before, noted in the log when wrong, forgotten when right.
     `me` is whoever is logged in and confirms who they are."""

@@ -19,7 +19,7 @@ from hawthorn.store import checks
 from hawthorn.store.database import Database
 
 if TYPE_CHECKING:
-    from hawthorn.service.hot import HotReads
+    from hawthorn.service.cached import CachedReads
     from hawthorn.service.settings import Settings
     from hawthorn.service.stopping import Server
 
@@ -37,7 +37,7 @@ class Front:
         self.db = Database(settings.file)
         self.server: Server | None = None
         self.begun = False
-        self._app: HotReads | None = None
+        self._app: CachedReads | None = None
         self._loaded = asyncio.Event()
         self._life: Any = None
 
@@ -93,7 +93,7 @@ class Front:
             gc.enable()
             self._loaded.set()
 
-    def _made(self) -> HotReads:
+    def _made(self) -> CachedReads:
         from hawthorn.operations.content import first_run
         from hawthorn.service.app import create_asgi, open_desk
 

@@ -21,7 +21,7 @@ _OPEN = ("/api/session", "/api/invitation", "/api/first-run")
 _FILES = ("/api/files", "/api/uploads")
 """Paths that take files."""
 _JOBS = "/api/jobs/"
-"""Where translation files come home."""
+"""Where translated files are imported."""
 _STRING = re.compile(rb'"(?:[^"\\]|\\.)*"', re.DOTALL)
 _BRACKET = re.compile(rb"[\[\]{}]")
 

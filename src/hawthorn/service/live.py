@@ -23,7 +23,7 @@ from hawthorn.core.access import Identity
 from hawthorn.core.errors import HawthornError, NotFound, NotLoggedIn, Refused
 from hawthorn.operations.collaboration import news
 from hawthorn.operations.collaboration.news import News
-from hawthorn.operations.runtime.act import CLOCKWORK, Desk, View
+from hawthorn.operations.runtime.act import SCHEDULER, Desk, View
 from hawthorn.store import events
 
 log = structlog.get_logger(__name__)
@@ -37,7 +37,7 @@ _AT_ONCE = 25
 _MOST_WAITING = 200
 _SURE = 60.0
 """Seconds after which somebody's right to listen is looked at again when something is told, a few at a time."""
-_SYSTEM = Identity(CLOCKWORK, "clockwork", "", "")
+_SYSTEM = Identity(SCHEDULER, "scheduler", "", "")
 
 
 class Audience(Protocol):

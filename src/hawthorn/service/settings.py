@@ -46,7 +46,7 @@ class Settings(BaseSettings):
     text_paragraphs: int = Field(default=5_000, description="The most paragraphs of one text.")
     text_depth: int = Field(default=60, description="The most elements within each other in one text.")
     followers: bool = Field(
-        default=True, description="Whether this process runs clockwork, mail and courier."
+        default=True, description="Whether this process runs scheduler, mail and connector."
     )
     smtp_host: str = Field(default="", description="The mail server; empty sends no mail.")
     smtp_port: int = Field(default=25, description="Its port.")

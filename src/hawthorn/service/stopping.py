@@ -24,6 +24,9 @@ from hawthorn.wire import problems
 log = structlog.get_logger(__name__)
 PATIENCE = 30
 """Seconds that requests under way have to end before they are broken off."""
+KEPT = 75
+"""Seconds that a connection is kept while nothing is asked over it: longer than clients and proxies keep theirs, so that none is
+closed just as they ask again."""
 LAST_CALL = 0.3
 """Seconds in which those who are connected are still served, and told to come back by another connection."""
 LONGEST_CALL = 5.0
@@ -211,5 +214,6 @@ def server_for(stopping: Begins, app: ASGIApp, host: str, port: int, level: str 
         lifespan="on",
         http=heads.Bounded,
         timeout_graceful_shutdown=PATIENCE,
+        timeout_keep_alive=KEPT,
     )
     return Server(config, stopping)

@@ -140,11 +140,11 @@ def types(conn: sqlite3.Connection, sets: Mapping[str, FieldSet]) -> dict[str, C
 
 
 def add_workflow(conn: sqlite3.Connection, flow: Workflow, at: int) -> None:
-    """Record a version of a workflow, and its stages; a stage has one rung in all workflows and is called as here last."""
+    """Record a version of a workflow, and its stages; a stage has one order in all workflows and is called as here last."""
     for stage in flow.stages:
         conn.execute(
-            "INSERT INTO stage (name, label, rung) VALUES (?, ?, ?) ON CONFLICT (name) DO UPDATE SET label = excluded.label",
-            (stage.name, stage.label, stage.rung),
+            "INSERT INTO stage (name, label, ord) VALUES (?, ?, ?) ON CONFLICT (name) DO UPDATE SET label = excluded.label",
+            (stage.name, stage.label, stage.order),
         )
     conn.execute(
         "INSERT INTO workflow (name, version, definition, at) VALUES (?, ?, ?, ?)",
@@ -217,4 +217,4 @@ def sites(
 
 def stages(conn: sqlite3.Connection) -> dict[str, sqlite3.Row]:
     """All stages by name."""
-    return {row["name"]: row for row in conn.execute("SELECT * FROM stage ORDER BY rung")}
+    return {row["name"]: row for row in conn.execute("SELECT * FROM stage ORDER BY ord")}

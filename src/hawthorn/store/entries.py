@@ -100,7 +100,7 @@ def add_revision(
 ) -> int:
     """Append a revision; it stands on no strand until the strand's head is moved to it."""
     cursor = conn.execute(
-        "INSERT INTO revision (edition, number, content_hash, type_version, fields, spine, unit_map, strand, "
+        "INSERT INTO revision (edition, number, content_hash, type_version, fields, paragraph_ids, unit_map, strand, "
         "actor, actor_kind, at, note, origin) VALUES "
         "(?1, (SELECT coalesce(max(number), 0) + 1 FROM revision WHERE edition = ?1), ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
         (
@@ -108,7 +108,7 @@ def add_revision(
             content_hash,
             type_version,
             json.dumps(content.fields, ensure_ascii=False, separators=(",", ":")),
-            revision.spines_to_json(content.spines),
+            revision.paragraph_ids_to_json(content.paragraph_ids),
             json.dumps(content.unit_map, separators=(",", ":")),
             strand,
             actor,
@@ -146,8 +146,10 @@ def revision_row(conn: sqlite3.Connection, id: int) -> sqlite3.Row | None:
 
 def content(conn: sqlite3.Connection, id: int) -> Content:
     """What a revision holds."""
-    row = conn.execute("SELECT fields, spine, unit_map FROM revision WHERE id = ?", (id,)).fetchone()
-    return Content(json.loads(row[0]), revision.spines_from_json(row[1]), revision.unit_map_from_json(row[2]))
+    row = conn.execute("SELECT fields, paragraph_ids, unit_map FROM revision WHERE id = ?", (id,)).fetchone()
+    return Content(
+        json.loads(row[0]), revision.paragraph_ids_from_json(row[1]), revision.unit_map_from_json(row[2])
+    )
 
 
 def parents(conn: sqlite3.Connection, id: int) -> list[int]:
@@ -236,15 +238,15 @@ def not_heads(conn: sqlite3.Connection, some: Iterable[tuple[int, int]]) -> set[
 
 
 def flag(conn: sqlite3.Connection, entries: Iterable[int]) -> None:
-    """Note for every edition of some entries whether it or the common one lacks something required, and whether a stage
+    """Note for every edition of some entries whether it or the common one misses something required, and whether a stage
     holds an older revision of either than the draft."""
     conn.execute(
-        "UPDATE summary SET lacks = n.lacks, behind = n.behind FROM (SELECT s.edition, "
-        "s.missing <> '[]' OR coalesce(c.missing, '[]') <> '[]' AS lacks, EXISTS (SELECT 1 FROM standing t JOIN strand x "
+        "UPDATE summary SET incomplete = n.incomplete, behind = n.behind FROM (SELECT s.edition, "
+        "s.missing <> '[]' OR coalesce(c.missing, '[]') <> '[]' AS incomplete, EXISTS (SELECT 1 FROM standing t JOIN strand x "
         "ON x.edition = t.edition AND x.name = 'draft' AND x.closed_at IS NULL WHERE t.edition IN (s.edition, c.edition) "
         "AND t.until IS NULL AND t.revision <> x.head) AS behind FROM json_each(?) j "
         "JOIN summary s ON s.entry = j.value AND s.locale <> '*' LEFT JOIN summary c ON c.entry = s.entry AND c.locale = '*') n "
-        "WHERE summary.edition = n.edition AND (summary.lacks <> n.lacks OR summary.behind <> n.behind)",
+        "WHERE summary.edition = n.edition AND (summary.incomplete <> n.incomplete OR summary.behind <> n.behind)",
         (json.dumps(list(entries)),),
     )
 
@@ -399,7 +401,7 @@ def of_type(conn: sqlite3.Connection, type: str) -> list[sqlite3.Row]:
 
 
 def set_missing(conn: sqlite3.Connection, missing: str, edition: int) -> None:
-    """Say what a draft lacks, as JSON."""
+    """Say what is missing in a draft, as JSON."""
     conn.execute(
         "UPDATE summary SET missing = ? WHERE edition = ? AND missing <> ?", (missing, edition, missing)
     )

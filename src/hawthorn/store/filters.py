@@ -20,7 +20,7 @@ class Filter:
 
 IN_SOURCE = Filter("s.locale = e.source_locale")
 IN_NO_STAGE = Filter("NOT EXISTS (SELECT 1 FROM standing t WHERE t.edition = s.edition AND t.until IS NULL)")
-INCOMPLETE = Filter("s.lacks = 1", (), "SELECT s.edition FROM summary s WHERE s.lacks = 1")
+INCOMPLETE = Filter("s.incomplete = 1", (), "SELECT s.edition FROM summary s WHERE s.incomplete = 1")
 BEHIND = Filter("s.behind = 1", (), "SELECT s.edition FROM summary s WHERE s.behind = 1")
 IN_NO_FOLDER = Filter("NOT EXISTS (SELECT 1 FROM filed x WHERE x.entry = s.entry)")
 

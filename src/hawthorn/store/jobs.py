@@ -143,11 +143,11 @@ def units(conn: sqlite3.Connection, job: int) -> list[sqlite3.Row]:
 
 
 def away(conn: sqlite3.Connection, entry: int, locale: str) -> set[tuple[str, str]]:
-    """The units of an entry that are with somebody in a locale, or came home and wait for a choice: keys and source hashes."""
+    """The units of an entry that are with somebody in a locale, or returned and wait for a choice: keys and source hashes."""
     rows = conn.execute(
         "SELECT u.key, u.source_hash FROM job_entry x JOIN job j ON j.id = x.job AND j.locale = ? "
-        "AND j.state IN ('waiting', 'sent', 'in work', 'home') JOIN job_unit u ON u.job = j.id AND u.entry = x.entry "
-        "WHERE x.entry = ? AND (j.state <> 'home' OR u.outcome = 'conflict')",
+        "AND j.state IN ('waiting', 'sent', 'in work', 'returned') JOIN job_unit u ON u.job = j.id AND u.entry = x.entry "
+        "WHERE x.entry = ? AND (j.state <> 'returned' OR u.outcome = 'conflict')",
         (locale, entry),
     ).fetchall()
     return {(row["key"], row["source_hash"]) for row in rows}
@@ -198,6 +198,8 @@ def last_text(conn: sqlite3.Connection, entry: int, locale: str, key: str) -> st
     return row[0] if row else None
 
 
-def set_home(conn: sqlite3.Connection, job: int, entry: int, revision: int | None) -> None:
-    """Keep which revision of the target a job came home as."""
-    conn.execute("UPDATE job_entry SET home_revision = ? WHERE job = ? AND entry = ?", (revision, job, entry))
+def set_returned(conn: sqlite3.Connection, job: int, entry: int, revision: int | None) -> None:
+    """Keep which revision of the target a job returned as."""
+    conn.execute(
+        "UPDATE job_entry SET returned_revision = ? WHERE job = ? AND entry = ?", (revision, job, entry)
+    )

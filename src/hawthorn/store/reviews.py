@@ -114,7 +114,7 @@ def signed_around(conn: sqlite3.Connection, moved: Iterable[tuple[int, int]]) ->
         "JOIN sign_off s ON s.revision = t.revision JOIN json_each(s.seen) j "
         "JOIN moved m ON m.edition = CAST(j.key AS INTEGER) AND m.revision <> j.value "
         "JOIN edition d ON d.id = t.edition JOIN entry e ON e.id = d.entry AND e.removed_at IS NULL "
-        "WHERE g.rung > 0 AND g.name <> 'release' GROUP BY s.actor ORDER BY 2",
+        "WHERE g.ord > 0 AND g.name <> 'release' GROUP BY s.actor ORDER BY 2",
         (json.dumps(list(moved)),),
     ).fetchall()
 
@@ -129,7 +129,7 @@ def last_signed_by(conn: sqlite3.Connection, edition: int, actor: int) -> sqlite
     return row
 
 
-def add_pass(
+def add_override(
     conn: sqlite3.Connection,
     revision: int,
     content_hash: str,
@@ -139,17 +139,17 @@ def add_pass(
     reason: str,
     conditions: Iterable[tuple[str, str]],
 ) -> None:
-    """Record that somebody let a revision through a gate without some of what it asks."""
+    """Record that somebody overrode a gate for a revision."""
     conn.execute(
-        "INSERT INTO pass (revision, content_hash, stage, actor, at, reason, conditions) VALUES (?, ?, ?, ?, ?, ?, ?)",
+        "INSERT INTO override (revision, content_hash, stage, actor, at, reason, conditions) VALUES (?, ?, ?, ?, ?, ?, ?)",
         (revision, content_hash, stage, actor, at, reason, json.dumps([list(c) for c in conditions])),
     )
 
 
-def passes(conn: sqlite3.Connection, revisions: Iterable[int]) -> list[sqlite3.Row]:
-    """What revisions were let through without, where the hash still fits, with who did it and why."""
+def overrides(conn: sqlite3.Connection, revisions: Iterable[int]) -> list[sqlite3.Row]:
+    """What was overridden for revisions, where the hash still fits, with who did it and why."""
     return conn.execute(
-        "SELECT p.*, g.name AS stage_name, a.name FROM json_each(?) j JOIN pass p ON p.revision = j.value "
+        "SELECT p.*, g.name AS stage_name, a.name FROM json_each(?) j JOIN override p ON p.revision = j.value "
         "JOIN revision r ON r.id = p.revision AND r.content_hash = p.content_hash "
         "JOIN stage g ON g.id = p.stage JOIN actor a ON a.id = p.actor ORDER BY p.id",
         (json.dumps(list(revisions)),),
@@ -209,7 +209,7 @@ _BETWEEN = """
 SELECT DISTINCT d.id AS edition, d.locale, x.stage, e.id AS entry, e.type, e.source_locale, e.section FROM (
   SELECT edition, stage FROM standing WHERE until IS NULL UNION SELECT edition, stage FROM submission WHERE outcome IS NULL
 ) x JOIN edition d ON d.id = x.edition JOIN entry e ON e.id = d.entry AND e.removed_at IS NULL
-JOIN stage g ON g.id = x.stage AND g.rung > 0 AND g.name <> 'release'
+JOIN stage g ON g.id = x.stage AND g.ord > 0 AND g.name <> 'release'
 """
 
 

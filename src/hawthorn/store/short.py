@@ -5,7 +5,7 @@ from __future__ import annotations
 import sqlite3
 
 SHORTEST = 8
-_TABLES = ("entry", "job", "dispatch", "template", "remark")
+_TABLES = ("entry", "job", "dispatch", "template", "comment")
 
 
 def of(conn: sqlite3.Connection, table: str, uuid: str) -> str:

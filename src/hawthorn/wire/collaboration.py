@@ -1,4 +1,4 @@
-"""What crosses HTTP about working together: remarks, assignments, presence, notices."""
+"""What crosses HTTP about working together: comments, assignments, presence, notifications."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from hawthorn.wire.base import Page, Shortened, Wire
 
 
 class Assignment(Wire):
-    """Who has an edition in hand; `state` is “due” or “late” or nothing."""
+    """To whom an edition is assigned; `state` is “due” or “late” or nothing."""
 
     holder: str
     handle: str
@@ -27,8 +27,8 @@ class QuoteAsk(Wire):
     suffix: str = Field(default="", max_length=200)
 
 
-class RemarkAsk(Wire):
-    """A remark on an edition, on a field by its path, or on a passage of it. `@` and a handle name a colleague."""
+class CommentAsk(Wire):
+    """A comment on an edition, on a field by its path, or on a passage of it. `@` and a handle name a colleague."""
 
     text: str
     field: str = ""
@@ -36,13 +36,13 @@ class RemarkAsk(Wire):
 
 
 class ReplyAsk(Wire):
-    """An answer to a remark."""
+    """An answer to a comment."""
 
     text: str
 
 
-class RemarkPassage(Wire):
-    """Where a passage is by now: characters of a leaf (by its place in the text), or that it is gone."""
+class CommentPassage(Wire):
+    """Where a passage is by now: characters of a paragraph (by its place in the text), or that it is gone."""
 
     quote: str
     gone: bool
@@ -62,8 +62,8 @@ class Reply(Wire):
     text: str
 
 
-class Remark(Shortened):
-    """A remark with its answers."""
+class Comment(Shortened):
+    """A comment with its answers."""
 
     locale: str
     field: str
@@ -73,26 +73,26 @@ class Remark(Shortened):
     by_kind: str
     at: str
     text: str
-    passage: RemarkPassage | None
+    passage: CommentPassage | None
     replies: list[Reply]
     resolved_by: str
     resolved_at: str
 
 
-class Remarks(Page):
-    """The remarks on an edition, in their order."""
+class Comments(Page):
+    """The comments on an edition, in their order."""
 
-    items: list[Remark]
+    items: list[Comment]
 
 
-class RemarkMade(Wire):
-    """The id of a new remark."""
+class CommentMade(Wire):
+    """The id of a new comment."""
 
     id: str
 
 
 class AssignAsk(Wire):
-    """Who gets an edition into their hands, and by which day."""
+    """To whom an edition is assigned, and by which day."""
 
     handle: str
     due: str = Field(default="", description="A day, as 2030-01-31.")
@@ -132,7 +132,7 @@ class Presence(Page):
     items: list[Present]
 
 
-class NoticeLine(Wire):
+class NotificationLine(Wire):
     """Something that somebody was told."""
 
     id: int
@@ -146,37 +146,37 @@ class NoticeLine(Wire):
     new: bool
 
 
-class Notices(Page):
-    """Notices, newest first; `new` says how many were not seen, up to 100."""
+class Notifications(Page):
+    """Notifications, newest first; `new` says how many were not seen, up to 100."""
 
-    items: list[NoticeLine]
+    items: list[NotificationLine]
     new: int
 
 
-class NoticesSeen(Wire):
-    """Which notices were seen: all up to one, or those about an entry."""
+class NotificationsSeen(Wire):
+    """Which notifications were seen: all up to one, or those about an entry."""
 
     upto: int = 0
     entry: str = ""
 
 
-class NoticeKind(Wire):
-    """How somebody hears of a kind of notice."""
+class NotificationKind(Wire):
+    """How somebody hears of a kind of notification."""
 
     kind: str
     label: str
     way: str
 
 
-class NoticeChoices(Wire):
+class NotificationChoices(Wire):
     """How somebody hears of each kind, and the local hour of the digest."""
 
-    kinds: list[NoticeKind]
+    kinds: list[NotificationKind]
     ways: list[str]
     digest_hour: int
 
 
-class NoticeChoose(Wire):
+class NotificationChoose(Wire):
     """Ways to hear of kinds, and the hour of the digest."""
 
     ways: dict[str, str] = {}

@@ -299,7 +299,7 @@ class Conflict(Wire):
     label: str
     kind: str
     locale: str
-    leaf: str
+    paragraph: str
     why: str
     base: Any
     ours: Any
@@ -358,7 +358,7 @@ class DiffPart(Wire):
 
     how: str
     tag: str
-    leaf: str
+    paragraph: str
     label: str = ""
     runs: list[Run]
 

@@ -229,7 +229,7 @@ class SiteTrial(Wire):
 
 
 class PageAddress(Wire):
-    """The address of a page at one site. `missing` names the values that the entry lacks for it."""
+    """The address of a page at one site. `missing` names the values that are missing in the entry for it."""
 
     site: str
     label: str

@@ -9,8 +9,8 @@ from pydantic import Field
 from hawthorn.wire.base import Page, Shortened, Wire
 
 
-class OwnCheck(Wire):
-    """A team's own check: an expression over fields, and what is said when it does not hold."""
+class CustomCheck(Wire):
+    """A custom check of a team: an expression over fields, and what is said when it does not hold."""
 
     name: str
     holds: str
@@ -25,10 +25,10 @@ class GateSpec(Wire):
     people: list[str] = []
     author: str = "no"
     checks: list[str] = []
-    own: list[OwnCheck] = []
+    custom: list[CustomCheck] = []
     embedded: str = "warn"
-    pass_roles: list[str] = []
-    pass_people: list[str] = []
+    override_roles: list[str] = []
+    override_people: list[str] = []
 
 
 class StageSpec(Wire):
@@ -36,7 +36,7 @@ class StageSpec(Wire):
 
     name: str
     label: str
-    rung: int
+    order: int
     gate: GateSpec
 
 
@@ -139,7 +139,7 @@ class UnmetAhead(Wire):
 
 
 class GateAhead(Wire):
-    """The gate before the next stage, and what it lacks of what waits, or of the draft."""
+    """The gate before the next stage, and what it finds missing in what waits, or of the draft."""
 
     stage: str
     label: str
@@ -148,11 +148,11 @@ class GateAhead(Wire):
     unmet: list[UnmetAhead]
     moved: list[str] = Field(description="What the text shows that moved on after it was signed off.")
     embedded: str
-    may_pass: bool = Field(description="Whether the caller may let it through without.")
+    may_override: bool = Field(description="Whether the caller may override it.")
 
 
-class PassLine(Wire):
-    """Somebody let a revision through a gate without some of what it asks."""
+class OverrideLine(Wire):
+    """Somebody overrode a gate for a revision."""
 
     by: str
     at: str
@@ -325,8 +325,8 @@ class ChoicesAsk(Wire):
     choices: list[WorkflowChoice]
 
 
-class PassAsk(Wire):
-    """Let a revision through the gate before a stage without what it lacks, with a reason that is kept."""
+class OverrideAsk(Wire):
+    """Override the gate before a stage for a revision, with a reason that is kept."""
 
     stage: str
     revision: int

@@ -126,7 +126,7 @@ class Commission(Wire):
 
 
 class JobUnit(Wire):
-    """A unit: its source, what came home, and what the edition holds now."""
+    """A unit: its source, what returned, and what the edition holds now."""
 
     entry: str
     title: str
@@ -177,8 +177,8 @@ class Grid(Page):
     items: list[GridLine]
 
 
-class HomeResult(Wire):
-    """What became of the units that came home."""
+class ImportResult(Wire):
+    """What became of the units that returned."""
 
     applied: int
     drifted: int
@@ -188,7 +188,7 @@ class HomeResult(Wire):
 
 
 class Choose(Wire):
-    """A unit in conflict, and which side stands: ours is the edition's, theirs what came home."""
+    """A unit in conflict, and which side stands: ours is the edition's, theirs what returned."""
 
     entry: str
     key: str

@@ -1,4 +1,4 @@
-"""What a page or a command shows at once: set-up, entry, history, log, what is in hand, health."""
+"""What a page or a command shows at once: set-up, entry, history, log, my work, health."""
 
 from __future__ import annotations
 
@@ -29,7 +29,7 @@ from hawthorn.wire.release import (
     Dispatch,
     GateAhead,
     Missing,
-    PassLine,
+    OverrideLine,
     Planned,
     Review,
     SignedBefore,
@@ -116,10 +116,10 @@ class Entry(Wire):
     workflow: WorkflowFollowed
     gate: GateAhead | None
     deciders: list[str] = Field(description="Whose sign-off what waits needs.")
-    passes: list[PassLine]
+    overrides: list[OverrideLine]
     signed_before: SignedBefore | None = Field(description="What whoever looks signed off last.")
     assignment: Assignment | None
-    remarks_open: int
+    comments_open: int
     created_at: str
     jobs: list[JobLine]
 
@@ -181,7 +181,7 @@ class EventPage(Page):
     items: list[Event]
 
 
-class HandLine(Shortened):
+class WorkLine(Shortened):
     """Something that waits."""
 
     kind: str
@@ -194,19 +194,19 @@ class HandLine(Shortened):
     note: str
     who: list[str]
     job: str
-    remark: str = ""
+    comment: str = ""
     due: str = ""
     state: str = ""
 
 
-class InHand(Wire):
+class MyWork(Wire):
     """A person's page of what waits."""
 
-    waiting: list[HandLine]
-    in_your_hands: list[HandLine]
-    with_others: list[HandLine]
+    waiting: list[WorkLine]
+    assigned_to_you: list[WorkLine]
+    assigned_to_others: list[WorkLine]
     yours: list[EntryLine]
-    you_wait_for: list[HandLine]
+    you_wait_for: list[WorkLine]
     next_out: list[Dispatch]
 
 

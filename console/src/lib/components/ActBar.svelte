@@ -6,7 +6,7 @@
   import Trouble from "./Trouble.svelte";
   import { api, sure, type Entry } from "../api";
   import { t } from "../i18n";
-  import { notices } from "../state/notices.svelte";
+  import { toasts } from "../state/toasts.svelte";
 
   interface Props {
     entry: Entry;
@@ -65,7 +65,7 @@
     try {
       onEntry(await sure(api.POST(`/api/entries/{id}/{locale}/${act}`, { params: { path: path() } })));
     } catch (caught) {
-      notices.wrong(caught);
+      toasts.wrong(caught);
     }
   }
 

@@ -5,7 +5,7 @@
   import { t } from "../i18n";
   import { peopleQuery } from "../queries";
 
-  /** Giving an edition into somebody's hands. */
+  /** Assigning an edition to somebody. */
   interface Props {
     entry: Entry;
     onEntry: (entry: Entry) => void;

@@ -5,7 +5,7 @@
   import { api, once, sure } from "../api";
   import type { components } from "../api/schema";
   import { t } from "../i18n";
-  import { notices } from "../state/notices.svelte";
+  import { toasts } from "../state/toasts.svelte";
   import { session } from "../state/session.svelte";
 
   interface Props {
@@ -68,7 +68,7 @@
     busy = true;
     try {
       result = await sure(api.POST("/api/entries/bulk", { params: { header: once() }, body }));
-      notices.say(t("bulk.done", { done: result.done, refused: result.refused }));
+      toasts.say(t("bulk.done", { done: result.done, refused: result.refused }));
       onDone();
     } catch (caught) {
       error = caught;

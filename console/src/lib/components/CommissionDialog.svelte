@@ -3,7 +3,7 @@
   import Trouble from "./Trouble.svelte";
   import { api, once, sure, type Entry } from "../api";
   import { t } from "../i18n";
-  import { notices } from "../state/notices.svelte";
+  import { toasts } from "../state/toasts.svelte";
   import { session } from "../state/session.svelte";
 
   let {
@@ -49,7 +49,7 @@
       );
       open = false;
       locales = [];
-      notices.say(t(bureau ? "jobs.sent" : "jobs.made", { bureau }));
+      toasts.say(t(bureau ? "jobs.sent" : "jobs.made", { bureau }));
       onDone();
     } catch (caught) {
       error = caught;

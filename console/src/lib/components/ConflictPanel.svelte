@@ -40,7 +40,7 @@
   function compose(conflict: Conflict, text: string | null): void {
     if (text === null) return;
     const tag = /^<(\w+)>/.exec(String(conflict.theirs ?? conflict.ours ?? ""))?.[1];
-    // A leaf keeps the tags around it; a list item's are those of its whole list.
+    // A paragraph keeps the tags around it; a list item's are those of its whole list.
     const around = String(conflict.theirs).match(
       /^((?:<(?:ul|ol|blockquote|li|p|h2|h3|h4)>)+)[\s\S]*?((?:<\/\w+>)+)$/,
     );

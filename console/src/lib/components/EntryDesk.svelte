@@ -12,17 +12,17 @@
   import SearchTextPane from "./SearchTextPane.svelte";
   import Rail from "./Rail.svelte";
   import StrandBar from "./StrandBar.svelte";
-  import TalkPane from "./TalkPane.svelte";
+  import CommentsPane from "./CommentsPane.svelte";
   import FieldInput from "./fields/FieldInput.svelte";
   import { api, type Entry } from "../api";
   import { t } from "../i18n";
   import { Editor, type Decisions, type SaveOutcome } from "../state/editor.svelte";
   import { live } from "../state/live.svelte";
-  import { notices } from "../state/notices.svelte";
+  import { toasts } from "../state/toasts.svelte";
   import { Presence } from "../state/presence.svelte";
   import { focusMark, Preview } from "../state/preview.svelte";
   import { session } from "../state/session.svelte";
-  import { Talk, talkAbout } from "../state/talk.svelte";
+  import { Comments, commentsOn } from "../state/comments.svelte";
   import { navigate } from "../../router";
 
   interface Props {
@@ -33,10 +33,10 @@
   let { entry, onEntry, onChange }: Props = $props();
   const editor = untrack(() => new Editor(entry, localStorage, session.me?.handle));
   let version = $state(0);
-  type Tab = "now" | "talk" | "page" | "compare" | "history" | "jobs" | "search";
+  type Tab = "now" | "comments" | "page" | "compare" | "history" | "jobs" | "search";
   const preview = new Preview();
-  const talk = talkAbout(
-    new Talk(
+  const comments = commentsOn(
+    new Comments(
       () => entry.id,
       () => entry.locale,
     ),
@@ -78,7 +78,7 @@
   });
   const tabs = $derived.by((): { key: Tab; label: string }[] => [
     { key: "now", label: t("entry.tabNow") },
-    ...(shared ? [{ key: "talk" as const, label: talkLabel }] : []),
+    ...(shared ? [{ key: "comments" as const, label: commentsLabel }] : []),
     ...(entry.page ? [{ key: "page" as const, label: t("entry.tabPage") }] : []),
     { key: "compare", label: t("entry.tabCompare") },
     { key: "history", label: t("entry.tabHistory") },
@@ -86,19 +86,19 @@
     ...(entry.search ? [{ key: "search" as const, label: t("entry.tabSearch") }] : []),
   ]);
 
-  const talkLabel = $derived(
-    talk.remarks.some((one) => !one.resolved_at)
-      ? t("talk.tabCount", { count: talk.remarks.filter((one) => !one.resolved_at).length })
-      : t("talk.tab"),
+  const commentsLabel = $derived(
+    comments.all.some((one) => !one.resolved_at)
+      ? t("comments.tabCount", { count: comments.all.filter((one) => !one.resolved_at).length })
+      : t("comments.tab"),
   );
   /** Whether others can be met here: on the draft of an edition that is there. */
   const shared = $derived(entry.exists && onDraft);
   $effect(() => {
-    if (talk.opened) tab = "talk";
+    if (comments.opened) tab = "comments";
   });
   $effect(() => {
     if (!shared) return;
-    const told = () => void talk.load().catch(() => undefined);
+    const told = () => void comments.load().catch(() => undefined);
     untrack(told);
     const id = untrack(() => entry.id);
     const ends = [
@@ -106,10 +106,10 @@
       live.onPresence((at) => (at.length === 0 || at.includes(id)) && void presence.look()),
       presence.stay(),
     ];
-    const wanted = new URLSearchParams(location.search).get("remark");
-    if (wanted) untrack(() => talk.show(wanted));
+    const wanted = new URLSearchParams(location.search).get("comment");
+    if (wanted) untrack(() => comments.show(wanted));
     // Whoever looks at an entry has seen what they were told about it.
-    void api.POST("/api/notices/seen", { body: { upto: 0, entry: untrack(() => entry.id) } });
+    void api.POST("/api/notifications/seen", { body: { upto: 0, entry: untrack(() => entry.id) } });
     return () => ends.forEach((end) => end());
   });
 
@@ -154,11 +154,11 @@
     // What was typed is still in the fields; only what came from others has to be put there.
     if (outcome.mergedWith.length || settled) version++;
     const number = outcome.entry.revision?.number;
-    if (!outcome.changed) notices.say(t("entry.unchanged"));
+    if (!outcome.changed) toasts.say(t("entry.unchanged"));
     else if (outcome.mergedWith.length) {
       const who = [...new Set(outcome.mergedWith.map((one) => one.author))].join(", ");
-      notices.say(t("entry.savedMerged", { number, who }));
-    } else notices.say(t("entry.saved", { number }));
+      toasts.say(t("entry.savedMerged", { number, who }));
+    } else toasts.say(t("entry.saved", { number }));
   }
 
   async function save(): Promise<void> {
@@ -166,7 +166,7 @@
     try {
       told(await editor.save());
     } catch (error) {
-      notices.wrong(error);
+      toasts.wrong(error);
     }
   }
 
@@ -174,7 +174,7 @@
     try {
       told(await editor.settle(decisions), true);
     } catch (error) {
-      notices.wrong(error);
+      toasts.wrong(error);
     }
   }
 
@@ -317,8 +317,8 @@
     <div role="tabpanel" id="beside" aria-labelledby="tab-{tab}">
       {#if tab === "now"}
         <NowPane entry={now} onEntry={replace} {onChange} />
-      {:else if tab === "talk"}
-        <TalkPane {talk} entry={now} />
+      {:else if tab === "comments"}
+        <CommentsPane {comments} entry={now} />
       {:else if tab === "page"}
         <PreviewPane {preview} entry={now} typed={editor.typed} />
       {:else if tab === "search"}

@@ -75,7 +75,7 @@
           {#if line.internal}<p class="text-sm text-moss">{line.internal}</p>{/if}
           {#if line.missing.length}
             <p class="text-sm text-straw">
-              {t("list.lacks", { what: line.missing.map((m) => m.label).join(", ") })}
+              {t("list.missing", { what: line.missing.map((m) => m.label).join(", ") })}
             </p>
           {/if}
         </td>

@@ -17,7 +17,7 @@
   let label = $state("");
   let kind = $state<Draft["kind"]>("line");
   const kinds = $derived(
-    (session.setup?.kinds ?? []).filter((one) => !inner || (one.name !== "slug" && one.name !== "below")),
+    (session.setup?.kinds ?? []).filter((one) => !inner || (one.name !== "slug" && one.name !== "parent")),
   );
   type Flag = "required" | "shared" | "many" | "option" | "region" | "counts_as_alt" | "read_only";
   /** What may be said of a field: inside a block how it looks, at the top what follows the layout. */
@@ -168,7 +168,7 @@
                 />{t(`types.flag_${flag}`)}</label
               >
             {/each}
-            {#if !inner && !["file", "slug", "below"].includes(field.kind)}
+            {#if !inner && !["file", "slug", "parent"].includes(field.kind)}
               <label class="flex items-center gap-2"
                 ><input
                   type="checkbox"
@@ -189,7 +189,7 @@
               ></textarea></label
             >
           {/if}
-          {#if field.kind === "reference" || field.kind === "below"}
+          {#if field.kind === "reference" || field.kind === "parent"}
             <label class="flex flex-col gap-1 text-sm"
               >{t("types.types")}
               <select
@@ -262,7 +262,7 @@
               >
             {/each}
           {/if}
-          {#if !["slug", "below", "file", "blocks", "group"].includes(field.kind)}
+          {#if !["slug", "parent", "file", "blocks", "group"].includes(field.kind)}
             <label class="flex flex-col gap-1 text-sm"
               >{t("types.default")}<input
                 class="field"

@@ -26,8 +26,8 @@
 {#snippet parties(
   legend: string,
   about: string,
-  forRoles: "roles" | "pass_roles",
-  forPeople: "people" | "pass_people",
+  forRoles: "roles" | "override_roles",
+  forPeople: "people" | "override_people",
 )}
   <fieldset class="flex flex-col gap-1">
     <legend class="font-semibold">{legend}</legend>
@@ -102,49 +102,51 @@
     {/each}
   </fieldset>
   <fieldset class="flex flex-col gap-2">
-    <legend class="font-semibold">{t("flows.own")}</legend>
+    <legend class="font-semibold">{t("flows.custom")}</legend>
     <p class="text-sm text-moss">
-      {t("flows.ownAbout")} <code>size(title) &lt;= 60 &amp;&amp; has(body)</code>
+      {t("flows.customAbout")} <code>size(title) &lt;= 60 &amp;&amp; has(body)</code>
     </p>
-    {#each gate.own ?? [] as own, n (n)}
+    {#each gate.custom ?? [] as check, n (n)}
       <div class="sheet grid gap-2 p-2 sm:grid-cols-2">
         <label class="flex flex-col text-sm"
-          >{t("flows.ownName")}<input
+          >{t("flows.customName")}<input
             class="field"
-            value={own.name}
-            onchange={(event) => set({ own: gate.own!.with(n, { ...own, name: event.currentTarget.value }) })}
+            value={check.name}
+            onchange={(event) =>
+              set({ custom: gate.custom!.with(n, { ...check, name: event.currentTarget.value }) })}
           /></label
         >
         <label class="flex flex-col text-sm"
-          >{t("flows.ownHolds")}<input
+          >{t("flows.customHolds")}<input
             class="field font-mono"
             dir="ltr"
             spellcheck="false"
-            value={own.holds}
+            value={check.holds}
             onchange={(event) =>
-              set({ own: gate.own!.with(n, { ...own, holds: event.currentTarget.value }) })}
+              set({ custom: gate.custom!.with(n, { ...check, holds: event.currentTarget.value }) })}
           /></label
         >
         <label class="flex flex-col text-sm sm:col-span-2"
-          >{t("flows.ownSays")}<input
+          >{t("flows.customSays")}<input
             class="field"
-            value={own.says}
-            onchange={(event) => set({ own: gate.own!.with(n, { ...own, says: event.currentTarget.value }) })}
+            value={check.says}
+            onchange={(event) =>
+              set({ custom: gate.custom!.with(n, { ...check, says: event.currentTarget.value }) })}
           /></label
         >
         <button
           type="button"
           class="act justify-self-start"
-          onclick={() => set({ own: gate.own!.toSpliced(n, 1) })}
-          >{t("flows.ownDrop", { name: own.name })}</button
+          onclick={() => set({ custom: gate.custom!.toSpliced(n, 1) })}
+          >{t("flows.customDrop", { name: check.name })}</button
         >
       </div>
     {/each}
     <button
       type="button"
       class="act self-start"
-      onclick={() => set({ own: [...(gate.own ?? []), { name: "", holds: "", says: "" }] })}
-      >{t("flows.ownAdd")}</button
+      onclick={() => set({ custom: [...(gate.custom ?? []), { name: "", holds: "", says: "" }] })}
+      >{t("flows.customAdd")}</button
     >
   </fieldset>
   <label class="flex flex-col gap-1 text-sm" for="{id}-embedded"
@@ -158,5 +160,5 @@
       {#each ["warn", "hold"] as one (one)}<option value={one}>{t(`flows.embedded_${one}`)}</option>{/each}
     </select></label
   >
-  {@render parties(t("flows.passers"), t("flows.passersAbout"), "pass_roles", "pass_people")}
+  {@render parties(t("flows.overriders"), t("flows.overridersAbout"), "override_roles", "override_people")}
 </div>

@@ -5,7 +5,7 @@
   import { t, when } from "../i18n";
   import { focusMark } from "../state/preview.svelte";
 
-  /** The gate ahead: what it asks, what is lacking, who decides, and letting through without. */
+  /** The gate ahead: what it asks, what is missing, who decides, and overriding it. */
   interface Props {
     entry: Entry;
     onEntry: (entry: Entry) => void;
@@ -21,14 +21,14 @@
     entry.review?.outcome === "waiting" ? entry.review.revision : (entry.revision?.number ?? 0),
   );
 
-  async function pass(event: SubmitEvent): Promise<void> {
+  async function override(event: SubmitEvent): Promise<void> {
     event.preventDefault();
     busy = true;
     error = null;
     try {
       const params = { path: { id: entry.id, locale: entry.locale } };
       const body = { stage: gate!.stage, revision: number, reason };
-      onEntry(await sure(api.POST("/api/entries/{id}/{locale}/pass", { params, body })));
+      onEntry(await sure(api.POST("/api/entries/{id}/{locale}/override", { params, body })));
       asks = false;
     } catch (caught) {
       error = caught;
@@ -73,28 +73,28 @@
       >
         {t("gate.nobody")}
       </p>{/if}
-    {#each entry.passes as one, n (n)}
+    {#each entry.overrides as one, n (n)}
       <p class="border-s-2 border-straw ps-3">
-        {t("gate.passed", { by: one.by, when: when(one.at), revision: one.revision, stage: one.stage })} “{one.reason}”
+        {t("gate.overridden", { by: one.by, when: when(one.at), revision: one.revision, stage: one.stage })} “{one.reason}”
       </p>
     {/each}
-    {#if gate.may_pass && lacking.length}
+    {#if gate.may_override && lacking.length}
       <button
         class="act mt-1"
         onclick={() => {
           reason = "";
           error = null;
           asks = true;
-        }}>{t("gate.pass")}</button
+        }}>{t("gate.override")}</button
       >
     {/if}
     <p class="pt-1 text-sm text-moss">{t("gate.follows", { why: entry.workflow.why })}</p>
   </section>
 {/if}
 
-<Modal bind:open={asks} title={t("gate.pass")} size="sm">
-  <form class="flex flex-col gap-4 text-ink" onsubmit={pass}>
-    <p>{t("gate.passAbout", { revision: number, stage: gate?.label })}</p>
+<Modal bind:open={asks} title={t("gate.override")} size="sm">
+  <form class="flex flex-col gap-4 text-ink" onsubmit={override}>
+    <p>{t("gate.overrideAbout", { revision: number, stage: gate?.label })}</p>
     <ul class="ms-4 list-disc">
       {#each lacking as one (one.code + one.where + one.what)}<li>{one.what}</li>{/each}
     </ul>
@@ -104,7 +104,7 @@
     {#if error}<Trouble {error} />{/if}
     <div class="flex justify-end gap-2">
       <button type="button" class="act" onclick={() => (asks = false)}>{t("start.cancel")}</button>
-      <button class="act main" disabled={busy || !reason.trim()}>{t("gate.passGo")}</button>
+      <button class="act main" disabled={busy || !reason.trim()}>{t("gate.overrideGo")}</button>
     </div>
   </form>
 </Modal>

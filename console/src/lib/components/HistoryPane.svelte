@@ -5,7 +5,7 @@
   import { t, when } from "../i18n";
   import { historyQuery } from "../queries";
   import { lanes } from "../graph";
-  import { notices } from "../state/notices.svelte";
+  import { toasts } from "../state/toasts.svelte";
   import RevisionLine from "./RevisionLine.svelte";
 
   interface Props {
@@ -29,9 +29,9 @@
         api.POST("/api/entries/{id}/{locale}/restore", { params: { path }, body: { revision: number } }),
       );
       onEntry(result.entry);
-      notices.say(t("entry.saved", { number: result.entry.revision?.number }));
+      toasts.say(t("entry.saved", { number: result.entry.revision?.number }));
     } catch (error) {
-      notices.wrong(error);
+      toasts.wrong(error);
     }
   }
 </script>

@@ -7,7 +7,7 @@
   const moving = $derived(["waiting", "sent", "in work"].includes(job.state));
 </script>
 
-<div class="sheet px-4 py-3 {job.state === 'home' ? 'border-s-4 border-s-berry' : ''}">
+<div class="sheet px-4 py-3 {job.state === 'returned' ? 'border-s-4 border-s-berry' : ''}">
   <div class="flex flex-wrap items-baseline gap-x-3">
     <a class="font-semibold" href="/translation/{job.id}">{job.name}</a>
     <span>{job.source_locale} → <span lang={job.locale}>{job.locale_name}</span></span>

@@ -4,7 +4,7 @@
   import { api, once, sure, type Entry, type PreviewLink } from "../api";
   import { t, when } from "../i18n";
   import { linksQuery } from "../queries";
-  import { notices } from "../state/notices.svelte";
+  import { toasts } from "../state/toasts.svelte";
   import { session } from "../state/session.svelte";
 
   let { entry }: { entry: Entry } = $props();
@@ -51,7 +51,7 @@
     try {
       await sure(api.DELETE("/api/preview-links/{id}", { params: { path: { id: link.id } } }));
       await links.refetch();
-      notices.say(t("links.takenBack"));
+      toasts.say(t("links.takenBack"));
     } catch (caught) {
       error = caught;
     }
@@ -59,7 +59,7 @@
 
   async function copy(url: string): Promise<void> {
     await navigator.clipboard.writeText(url);
-    notices.say(t("links.copied"));
+    toasts.say(t("links.copied"));
   }
 </script>
 

@@ -70,7 +70,7 @@
   <ul
     id="{id}-people"
     role="listbox"
-    aria-label={t("talk.people")}
+    aria-label={t("comments.people")}
     class="sheet absolute start-0 z-30 w-64 p-1 shadow-lg {fitting.length ? '' : 'hidden'}"
   >
     {#each fitting as one, n (one.handle)}

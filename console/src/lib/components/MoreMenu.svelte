@@ -3,7 +3,7 @@
   import Trouble from "./Trouble.svelte";
   import { api, once, sure, type Entry } from "../api";
   import { t } from "../i18n";
-  import { notices } from "../state/notices.svelte";
+  import { toasts } from "../state/toasts.svelte";
   import { session } from "../state/session.svelte";
   import { navigate } from "../../router";
 
@@ -23,10 +23,10 @@
           body: { fields: {}, note: "" },
         }),
       );
-      notices.say(t("more.copied", { title: made.title }));
+      toasts.say(t("more.copied", { title: made.title }));
       await navigate("/entries/:id/:locale", { params: { id: made.id, locale: made.locale } });
     } catch (caught) {
-      notices.wrong(caught);
+      toasts.wrong(caught);
     }
   }
 
@@ -38,7 +38,7 @@
         api.POST("/api/entries/{id}/template", { params: { path: { id: entry.id } }, body: { name } }),
       );
       naming = false;
-      notices.say(t("more.templateMade", { name }));
+      toasts.say(t("more.templateMade", { name }));
     } catch (caught) {
       error = caught;
     }

@@ -1,10 +1,10 @@
 <script lang="ts">
   import GatePart from "./GatePart.svelte";
-  import HandPart from "./HandPart.svelte";
+  import AssignmentPart from "./AssignmentPart.svelte";
   import ShownIn from "./ShownIn.svelte";
   import { api, sure, type Entry } from "../api";
   import { t, when } from "../i18n";
-  import { notices } from "../state/notices.svelte";
+  import { toasts } from "../state/toasts.svelte";
   import { session } from "../state/session.svelte";
 
   interface Props {
@@ -26,7 +26,7 @@
       await sure(api.POST("/api/dispatches/{id}/call-off", { params: { path: { id } } }));
       onChange();
     } catch (error) {
-      notices.wrong(error);
+      toasts.wrong(error);
     }
   }
 </script>
@@ -35,7 +35,7 @@
   <section>
     {#if entry.missing.length}
       <h2 class="font-sans font-semibold text-straw">{t("entry.incomplete")}</h2>
-      <p>{t("entry.lacks", { what: entry.missing.map((one) => one.label).join(", ") })}</p>
+      <p>{t("entry.missing", { what: entry.missing.map((one) => one.label).join(", ") })}</p>
     {:else}
       <p class="text-moss">{t("entry.complete")}</p>
     {/if}
@@ -68,7 +68,7 @@
     {/each}
   </section>
   <GatePart {entry} {onEntry} />
-  <HandPart {entry} {onEntry} />
+  <AssignmentPart {entry} {onEntry} />
   {#if entry.planned.length}
     <section>
       <h2 class="font-sans font-semibold text-slate">{t("entry.planned")}</h2>

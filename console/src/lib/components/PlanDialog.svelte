@@ -15,7 +15,7 @@
     type WhenAsk,
   } from "../api";
   import { t, when } from "../i18n";
-  import { notices } from "../state/notices.svelte";
+  import { toasts } from "../state/toasts.svelte";
   import { session } from "../state/session.svelte";
   import { navigate } from "../../router";
 
@@ -82,11 +82,11 @@
     try {
       const made = await sure(api.POST("/api/dispatches", { params: { header: once() }, body }));
       open = false;
-      notices.say(
+      toasts.say(
         made.state === "planned" ? t("plan.planned", { when: when(made.instant) }) : t(`plan.done_${verb}`),
       );
       if (verb === "remove" && made.state === "gone") {
-        notices.offer(t("plan.bringBack", { title: entry.title }), t("plan.undo"), () => bringBack());
+        toasts.offer(t("plan.bringBack", { title: entry.title }), t("plan.undo"), () => bringBack());
         await navigate("/entries");
       }
       onDone(made);
@@ -102,7 +102,7 @@
       await sure(api.POST("/api/entries/{id}/bring-back", { params: { path: { id: entry.id } } }));
       await navigate("/entries/:id/:locale", { params: { id: entry.id, locale: entry.locale } });
     } catch (caught) {
-      notices.wrong(caught);
+      toasts.wrong(caught);
     }
   }
 

@@ -77,7 +77,7 @@
   {#if preview.error}
     <Trouble error={preview.error} />
   {:else if current?.missing.length}
-    <p class="sheet px-3 py-2">{t("preview.lacks", { names: current.missing.join(", ") })}</p>
+    <p class="sheet px-3 py-2">{t("preview.missing", { names: current.missing.join(", ") })}</p>
   {:else if current}
     <PreviewFrame {preview} address={current.url} {width} title={t("preview.frame")} marks={marks && !out} />
     <p class="text-sm text-moss">

@@ -4,7 +4,7 @@
   import Trouble from "./Trouble.svelte";
   import { api, sure, type GrantSpec, type RoleSpec } from "../api";
   import { t } from "../i18n";
-  import { notices } from "../state/notices.svelte";
+  import { toasts } from "../state/toasts.svelte";
   import { session } from "../state/session.svelte";
   import { named } from "../types";
 
@@ -49,7 +49,7 @@
       await sure(api.PUT("/api/roles", { body: { items: changed } }));
       await session.look();
       await queries.invalidateQueries();
-      notices.say(said);
+      toasts.say(said);
       return true;
     } catch (caught) {
       error = caught;
@@ -96,7 +96,7 @@
       await sure(api.DELETE("/api/roles/{name}", { params: { path: { name: one.name } } }));
       await queries.invalidateQueries();
     } catch (caught) {
-      notices.wrong(caught);
+      toasts.wrong(caught);
     }
   }
 

@@ -4,7 +4,7 @@
   import { api, once, sure } from "../api";
   import { t } from "../i18n";
   import { listsQuery } from "../queries";
-  import { notices } from "../state/notices.svelte";
+  import { toasts } from "../state/toasts.svelte";
 
   interface Props {
     asked: () => Record<string, unknown>;
@@ -39,7 +39,7 @@
       name = "";
       await queries.invalidateQueries({ queryKey: ["lists"] });
     } catch (error) {
-      notices.wrong(error);
+      toasts.wrong(error);
     }
   }
 
@@ -48,7 +48,7 @@
       await sure(api.DELETE("/api/lists/{id}", { params: { path: { id } } }));
       await queries.invalidateQueries({ queryKey: ["lists"] });
     } catch (error) {
-      notices.wrong(error);
+      toasts.wrong(error);
     }
   }
 </script>

@@ -3,10 +3,10 @@
   import { useQueryClient } from "@tanstack/svelte-query";
   import { Modal } from "flowbite-svelte";
   import Finder from "./Finder.svelte";
-  import NoticesMenu from "./NoticesMenu.svelte";
+  import NotificationsMenu from "./NotificationsMenu.svelte";
   import { t } from "../i18n";
   import { live } from "../state/live.svelte";
-  import { notices } from "../state/notices.svelte";
+  import { toasts } from "../state/toasts.svelte";
   import { session } from "../state/session.svelte";
   import { navigate, route } from "../../router";
 
@@ -20,7 +20,7 @@
   $effect(() => live.follow(queries));
 
   const places = [
-    { to: "/", key: "inHand", mark: "M3 7h12M3 12h8M3 17h5" },
+    { to: "/", key: "myWork", mark: "M3 7h12M3 12h8M3 17h5" },
     { to: "/entries", key: "entries", mark: "M5 3h8l3 3v12H5zM8 9h6M8 13h6" },
     { to: "/outline", key: "outline", mark: "M4 4h5v3H4zM9 10h7v3H9zM9 15h7v3H9zM6 7v10h3M6 12h3" },
     { to: "/timetable", key: "timetable", mark: "M3 5h14v12H3zM3 9h14M7 3v4M13 3v4" },
@@ -49,7 +49,7 @@
       await session.logOut();
       queries.clear();
     } catch (error) {
-      notices.wrong(error);
+      toasts.wrong(error);
     }
   }
 
@@ -137,7 +137,7 @@
         >
         {live.connected ? t("live.on") : t("live.off")}
       </span>
-      <NoticesMenu />
+      <NotificationsMenu />
       <button class="act" onclick={toggleDark}>{dark ? t("person.light") : t("person.dark")}</button>
       <a class="text-sm font-semibold" href="/account">{session.me?.name}</a>
       <button class="act" onclick={logOut}>{t("login.out")}</button>

@@ -3,7 +3,7 @@
   import Trouble from "./Trouble.svelte";
   import { api, sure, type Entry } from "../api";
   import { t, when } from "../i18n";
-  import { notices } from "../state/notices.svelte";
+  import { toasts } from "../state/toasts.svelte";
   import { navigate } from "../../router";
 
   interface Props {
@@ -58,12 +58,12 @@
         await navigate(to(strand) as "/");
       } else {
         await sure(api.POST("/api/entries/{id}/{locale}/strands/{name}/drop", { params }));
-        notices.say(t("strands.dropped", { name: strand }));
+        toasts.say(t("strands.dropped", { name: strand }));
         onChange();
         await navigate(base as "/");
       }
     } catch (caught) {
-      notices.wrong(caught);
+      toasts.wrong(caught);
     }
   }
 </script>

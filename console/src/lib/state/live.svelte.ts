@@ -39,8 +39,8 @@ class Live {
       this.#change.add(JSON.parse(event.data) as Told);
       this.#pending ??= setTimeout(() => this.#tell(queries), GATHERS);
     };
-    source.addEventListener("notices", () => {
-      void queries.invalidateQueries({ queryKey: ["notices"] });
+    source.addEventListener("notifications", () => {
+      void queries.invalidateQueries({ queryKey: ["notifications"] });
     });
     source.addEventListener("presence", (event: MessageEvent<string>) => {
       const { entries } = JSON.parse(event.data) as { entries: string[] };

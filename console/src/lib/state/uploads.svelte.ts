@@ -1,5 +1,5 @@
 import { api, Problem, sure, type FileValue } from "../api";
-import { notices } from "./notices.svelte";
+import { toasts } from "./toasts.svelte";
 
 /** One file on its way. */
 export class Sending {
@@ -64,7 +64,7 @@ export async function send(file: File, sending: Sending): Promise<FileValue> {
           const found = await sure(api.GET("/api/uploads/{id}", { params: { path: { id } } }));
           sending.part = 1;
           sending.state = "done";
-          if (found.note) notices.say(found.note);
+          if (found.note) toasts.say(found.note);
           if (found.file) done(found.file as FileValue);
         } catch (error) {
           fail(error as Error);

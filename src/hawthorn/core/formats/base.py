@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import BinaryIO, ClassVar
 
-from hawthorn.core.translation.homecoming import Returned
+from hawthorn.core.translation.returns import Returned
 from hawthorn.core.translation.units import Unit
 
 LARGEST = 50_000_000

@@ -2,7 +2,7 @@
 
 Tags become `<pc>` (section 4.2.3.4) where they hold words and `<ph>` (4.2.3.2) where they do not, with the
 markup in `<originalData>` for tools that show it. What comes back is read by tag number alone: markup in a
-file that comes home is never trusted.
+file that returns is never trusted.
 """
 
 from __future__ import annotations
@@ -16,7 +16,7 @@ from hawthorn.core import numbers
 from hawthorn.core.errors import BadFile
 from hawthorn.core.formats.base import MOST_UNITS, Format, InDocument, OutDocument
 from hawthorn.core.richtext import without_controls
-from hawthorn.core.translation.homecoming import Returned
+from hawthorn.core.translation.returns import Returned
 from hawthorn.core.translation.units import STATES, Part, Parts, Segment, Tag, Unit
 
 NS = "urn:oasis:names:tc:xliff:document:2.0"

@@ -1,11 +1,11 @@
 """Three-way merge: base, ours and theirs in; one content and a list of conflicts out.
 
 Three callers use it: two people who save at once, a strand that is brought in, and translated work that
-comes home. Conflicts are values, never markers in text; where there is one, the merged content holds what
+returns. Conflicts are values, never markers in text; where there is one, the merged content holds what
 theirs has (the side that stands there already), so that it can be shown but nobody takes it for settled.
 The result does not depend on which side is called ours, but for those places and for the naming.
 
-A content merges as its slots (`core.slots`): plain values by their kind, rich text by leaf and then by word,
+A content merges as its slots (`core.slots`): plain values by their kind, rich text by paragraph and then by word,
 blocks as a flat map of where each stands and what it holds.
 """
 
@@ -124,7 +124,7 @@ class _Run(Blocks):
             if value not in (None, [], {}):
                 fields[spec.name] = value
         sides = (self.base.content, self.ours.content, self.theirs.content)
-        made = revision.snapshot(self.kind, fields, Content(fields, self.spines))
+        made = revision.snapshot(self.kind, fields, Content(fields, self.paragraph_ids))
         return Merged(
             claims(self.kind, made, *sides),
             tuple(self.conflicts),

@@ -28,8 +28,8 @@ class Blocks(Texts):
             value, source = (o, self.ours) if side == "ours" else (t, self.theirs)
             if b != value and o != t:
                 self.taken[side][slot.top] = None
-            if path in source.content.spines:
-                self.spines[path] = source.content.spines[path]
+            if path in source.content.paragraph_ids:
+                self.paragraph_ids[path] = source.content.paragraph_ids[path]
         elif how == "rich" and o and t:
             value = self._rich(path, slot)
         elif how == "set":
@@ -37,7 +37,7 @@ class Blocks(Texts):
         else:
             value = self._asked_value(path, slot, b, o, t)
         if value in (None, [], ""):
-            self.spines.pop(path, None)
+            self.paragraph_ids.pop(path, None)
             return None
         self.values[path] = value
         return value
@@ -61,8 +61,8 @@ class Blocks(Texts):
         )
         if settled:
             return self._fitting(spec, value)
-        if path in self.theirs.content.spines:
-            self.spines[path] = self.theirs.content.spines[path]
+        if path in self.theirs.content.paragraph_ids:
+            self.paragraph_ids[path] = self.theirs.content.paragraph_ids[path]
         return value
 
     def _parts(self, spec: Field) -> Any:
@@ -80,8 +80,8 @@ class Blocks(Texts):
                 side = self.ours if keep[key] == "ours" else self.theirs
                 if path in side.values:
                     self.values[path] = side.values[path]
-                    if path in side.content.spines:
-                        self.spines[path] = side.content.spines[path]
+                    if path in side.content.paragraph_ids:
+                        self.paragraph_ids[path] = side.content.paragraph_ids[path]
         ordered = self._ordered(top, homes)
         return slots.build(
             spec,
@@ -240,27 +240,27 @@ class Blocks(Texts):
                 homes[key] = home if above.setdefault(home, self._parent(home)) in ("", *homes) else top
                 above.setdefault(top, "")
         for key in sorted(homes):
-            circle = self._circle(key, homes, above)
-            if not circle:
+            cycle = self._cycle(key, homes, above)
+            if not cycle:
                 continue
-            first = min(circle)
+            first = min(cycle)
             if self._disputed(top):
-                self._put_back(circle, self.theirs, homes, above)
+                self._put_back(cycle, self.theirs, homes, above)
                 continue
             values = [None, "as typed", "as saved meanwhile"]
             label = " and ".join(
-                sorted({self.theirs.blocks[k].label for k in circle if k in self.theirs.blocks})
+                sorted({self.theirs.blocks[k].label for k in cycle if k in self.theirs.blocks})
             )
             settled, value = self._ask(
                 met(f"{first}:@home", "moved into each other", values, label=label, kind="line")
             )
             side = self.ours if settled and value == values[1] else self.theirs
-            self._put_back(circle, side, homes, above)
+            self._put_back(cycle, side, homes, above)
 
     def _put_back(
-        self, circle: Sequence[str], side: Side, homes: dict[str, str], above: dict[str, str]
+        self, cycle: Sequence[str], side: Side, homes: dict[str, str], above: dict[str, str]
     ) -> None:
-        for one in circle:
+        for one in cycle:
             if one in side.blocks:
                 homes[one] = side.blocks[one].home
                 above.setdefault(homes[one], self._parent(homes[one]))
@@ -276,7 +276,7 @@ class Blocks(Texts):
         )
 
     @staticmethod
-    def _circle(key: str, homes: Mapping[str, str], above: Mapping[str, str]) -> list[str]:
+    def _cycle(key: str, homes: Mapping[str, str], above: Mapping[str, str]) -> list[str]:
         walked: list[str] = []
         at = key
         while at and at not in walked:

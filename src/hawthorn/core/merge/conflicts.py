@@ -20,7 +20,7 @@ class Settlement:
 
 @dataclass(frozen=True, slots=True)
 class Conflict:
-    """Two sides changed one place. `leaf` is set when the place is a leaf of a rich text.
+    """Two sides changed one place. `paragraph` is set when the place is a paragraph of a rich text.
 
     `field` is the path of the slot or block. `why`: "both changed it", "changed and removed", "ordered differently",
     "moved to different places", "moved into each other". `pieces` say word by word what is contested.
@@ -31,15 +31,15 @@ class Conflict:
     base: Any
     ours: Any
     theirs: Any
-    leaf: str = ""
+    paragraph: str = ""
     label: str = ""
     kind: str = ""
     pieces: tuple[Piece, ...] = ()
 
     @property
     def place(self) -> str:
-        """A name for the place, unique within a merge: a path, or path and leaf."""
-        return f"{self.field}.{self.leaf}" if self.leaf else self.field
+        """A name for the place, unique within a merge: a path, or path and paragraph."""
+        return f"{self.field}.{self.paragraph}" if self.paragraph else self.field
 
 
 def met(place: str, why: str, sides: Sequence[Any], *, label: str, kind: str) -> Conflict:

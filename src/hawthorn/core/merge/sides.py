@@ -11,7 +11,7 @@ from hawthorn.core.errors import Invalid
 from hawthorn.core.fields import Field, Wrong, canonical_value, kind_of, problem
 from hawthorn.core.merge.conflicts import Conflict, Settlement, decided
 from hawthorn.core.revision import Content
-from hawthorn.core.richtext import Spine
+from hawthorn.core.richtext import ParagraphIds
 from hawthorn.core.slots import Block
 
 
@@ -77,7 +77,7 @@ class Run:
             if b.parent
         }
         self.values: dict[str, Any] = {}
-        self.spines: dict[str, Spine] = {}
+        self.paragraph_ids: dict[str, ParagraphIds] = {}
         self.conflicts: list[Conflict] = []
         self.still_open: list[str] = []
         self.taken: dict[str, dict[str, None]] = {"ours": {}, "theirs": {}}

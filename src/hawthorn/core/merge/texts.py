@@ -11,7 +11,7 @@ from hawthorn.core.merge.conflicts import UNSETTLED, Conflict, met, one_sided, w
 from hawthorn.core.merge.sides import Run
 from hawthorn.core.order import merge_order
 from hawthorn.core.revision import Content
-from hawthorn.core.richtext import Leaf
+from hawthorn.core.richtext import Paragraph
 from hawthorn.core.wordmerge import Piece, merge_words
 
 
@@ -22,17 +22,17 @@ class Texts(Run):
         b, o, t = (rich_of(side.content, path, side.values) for side in (self.base, self.ours, self.theirs))
         if path in self.unsettled:
             b = Rich()
-        chosen: dict[str, list[Leaf]] = {}
+        chosen: dict[str, list[Paragraph]] = {}
         gone: set[str] = set()
         found: list[tuple[Conflict, str]] = []
         for key in {*b.order, *o.order, *t.order}:
-            leaf, conflict = self._leaf(path, slot, key, b, o, t)
+            paragraph, conflict = self._paragraph(path, slot, key, b, o, t)
             if conflict is not None:
                 found.append((conflict, key))
-            if leaf is None:
+            if paragraph is None:
                 gone.add(key)
             else:
-                chosen[key] = [leaf]
+                chosen[key] = [paragraph]
         together, found = self._together(path, slot, (b, o, t), found)
         apart = set().union(*(group for group, _ in together))
         for key in apart:
@@ -56,26 +56,26 @@ class Texts(Run):
         for conflict, key in found:
             settled, value = self._ask(conflict)
             if settled:
-                chosen[key] = richtext.leaves(richtext.canonical(str(value or "")))
+                chosen[key] = richtext.paragraphs(richtext.canonical(str(value or "")))
         return self._rejoin(path, chosen, order)
 
-    def _leaf(
+    def _paragraph(
         self, path: str, slot: slots.Slot, key: str, b: Rich, o: Rich, t: Rich
-    ) -> tuple[Leaf | None, Conflict | None]:
+    ) -> tuple[Paragraph | None, Conflict | None]:
         """One paragraph by itself: what stands there, and the conflict when both sides did something else with it."""
-        bl: Any = UNSETTLED if f"{path}.{key}" in self.unsettled else b.leaves.get(key)
-        ol, tl = o.leaves.get(key), t.leaves.get(key)
+        bl: Any = UNSETTLED if f"{path}.{key}" in self.unsettled else b.paragraphs.get(key)
+        ol, tl = o.paragraphs.get(key), t.paragraphs.get(key)
         side = one_sided(bl, ol, tl)
         if side:
             return (ol if side == "ours" else tl), None
         pieces: tuple[Piece, ...] = ()
-        if isinstance(bl, Leaf) and ol and tl:
-            leaf, pieces = merge_leaf(bl, ol, tl)
-            if leaf:
-                return leaf, None
-        shown = [x if x is None else html_of(x) for x in (b.leaves.get(key), ol, tl)]
+        if isinstance(bl, Paragraph) and ol and tl:
+            paragraph, pieces = merge_paragraph(bl, ol, tl)
+            if paragraph:
+                return paragraph, None
+        shown = [x if x is None else html_of(x) for x in (b.paragraphs.get(key), ol, tl)]
         conflict = met(path, why(ol, tl), shown, label=slot.label, kind="rich")
-        return tl or ol, replace(conflict, leaf=key, pieces=pieces)
+        return tl or ol, replace(conflict, paragraph=key, pieces=pieces)
 
     def _together(
         self,
@@ -87,22 +87,26 @@ class Texts(Run):
         """Paragraphs between which words moved and that cannot be merged one by one: each group is one conflict, in the stead
         of those of its paragraphs."""
         b, o, t = sides
-        if b.leaves == o.leaves or b.leaves == t.leaves or o.leaves == t.leaves:
+        if b.paragraphs == o.paragraphs or b.paragraphs == t.paragraphs or o.paragraphs == t.paragraphs:
             return [], found
-        ours, theirs = moved.links(b.leaves, o.leaves), moved.links(b.leaves, t.leaves)
+        ours, theirs = moved.links(b.paragraphs, o.paragraphs), moved.links(b.paragraphs, t.paragraphs)
         out: list[tuple[set[str], Conflict]] = []
         for group in moved.groups(ours, theirs):
             open_there = [pair for pair in found if pair[1] in group]
-            if not open_there and not moved.contested(group, ours, theirs, b.leaves, o.leaves, t.leaves):
+            if not open_there and not moved.contested(
+                group, ours, theirs, b.paragraphs, o.paragraphs, t.paragraphs
+            ):
                 continue
             found = [pair for pair in found if pair[1] not in group]
-            shown = [richtext.join(s.leaves[k] for k in s.order if k in group) or None for s in sides]
+            shown = [richtext.join(s.paragraphs[k] for k in s.order if k in group) or None for s in sides]
             conflict = met(path, "both changed it", shown, label=slot.label, kind="rich")
-            out.append((group, replace(conflict, leaf=min(group))))
-        return sorted(out, key=lambda pair: pair[1].leaf), found
+            out.append((group, replace(conflict, paragraph=min(group))))
+        return sorted(out, key=lambda pair: pair[1].paragraph), found
 
     @staticmethod
-    def _stand(group: set[str], side: Rich, chosen: dict[str, list[Leaf]], order: Sequence[str]) -> list[str]:
+    def _stand(
+        group: set[str], side: Rich, chosen: dict[str, list[Paragraph]], order: Sequence[str]
+    ) -> list[str]:
         """Let a group of paragraphs stand as one side has it, each after what it follows there; returns the order."""
         for key in group:
             chosen.pop(key, None)
@@ -113,7 +117,7 @@ class Texts(Run):
         for key in side.order:
             if key in group:
                 following.setdefault(before, []).append(key)
-                chosen[key] = [side.leaves[key]]
+                chosen[key] = [side.paragraphs[key]]
             elif key in stay:
                 before = key
         out = following.get("", [])
@@ -127,14 +131,14 @@ class Texts(Run):
         group: set[str],
         value: str,
         sides: tuple[Rich, Rich, Rich],
-        chosen: dict[str, list[Leaf]],
+        chosen: dict[str, list[Paragraph]],
         order: list[str],
     ) -> list[str]:
         """Put a decision about a group of paragraphs in; returns the order with what then stands of it."""
-        wanted = richtext.leaves(richtext.canonical(value))
+        wanted = richtext.paragraphs(richtext.canonical(value))
         _, ours, theirs = sides
         for side in (theirs, ours):
-            if [side.leaves[k] for k in side.order if k in group] == wanted:
+            if [side.paragraphs[k] for k in side.order if k in group] == wanted:
                 return self._stand(group, side, chosen, order)
         shown = theirs if any(k in group for k in theirs.order) else ours
         order = self._stand(group, shown, chosen, order)
@@ -149,22 +153,25 @@ class Texts(Run):
         sides: tuple[Rich, Rich, Rich],
         together: Sequence[tuple[set[str], Conflict]],
         found: Sequence[tuple[Conflict, str]],
-        chosen: Mapping[str, list[Leaf]],
+        chosen: Mapping[str, list[Paragraph]],
         order: list[str],
     ) -> bool:
         """Whether no word would stand too often or be lost, whichever side's words are taken where both met."""
-        if any(sides[0].leaves == s.leaves for s in sides[1:]) or sides[1].leaves == sides[2].leaves:
+        if (
+            any(sides[0].paragraphs == s.paragraphs for s in sides[1:])
+            or sides[1].paragraphs == sides[2].paragraphs
+        ):
             return True
-        base, ours, theirs = (moved.counted(side.leaves.values()) for side in sides)
+        base, ours, theirs = (moved.counted(side.paragraphs.values()) for side in sides)
         for side in sides[1:]:
             stands, at = dict(chosen), list(order)
             for group, _ in together:
                 at = self._stand(group, side, stands, at)
             for _, key in found:
                 stands.pop(key, None)
-                if key in side.leaves:
-                    stands[key] = [side.leaves[key]]
-            made = moved.counted(leaf for some in stands.values() for leaf in some)
+                if key in side.paragraphs:
+                    stands[key] = [side.paragraphs[key]]
+            made = moved.counted(paragraph for some in stands.values() for paragraph in some)
             if not moved.conserved(base, ours, theirs, made, exact=not together and not found):
                 return False
         return True
@@ -174,13 +181,13 @@ class Texts(Run):
         values = [side.values.get(path) for side in (self.base, self.ours, self.theirs)]
         _, value = self._ask(met(path, "both changed it", values, label=slot.label, kind="rich"))
         for side in (self.theirs, self.ours):
-            if value == side.values.get(path) and path in side.content.spines:
-                self.spines[path] = side.content.spines[path]
+            if value == side.values.get(path) and path in side.content.paragraph_ids:
+                self.paragraph_ids[path] = side.content.paragraph_ids[path]
                 return value
         kept = str(self._fitting(slot.spec, value) or "")
-        old = richtext.leaves(str(values[2] or ""))
-        self.spines[path] = richtext.align(
-            richtext.leaves(kept), old, self.theirs.content.spines.get(path, ())
+        old = richtext.paragraphs(str(values[2] or ""))
+        self.paragraph_ids[path] = richtext.align(
+            richtext.paragraphs(kept), old, self.theirs.content.paragraph_ids.get(path, ())
         )
         return kept
 
@@ -192,19 +199,19 @@ class Texts(Run):
         if not settled or self.decisions[path].take == "theirs":
             return False, None
         if value == self.ours.values.get(path):
-            self.spines[path] = self.ours.content.spines[path]
+            self.paragraph_ids[path] = self.ours.content.paragraph_ids[path]
         return True, self._fitting(slot.spec, value)
 
-    def _rejoin(self, path: str, chosen: Mapping[str, list[Leaf]], order: Sequence[str]) -> str:
-        named: list[tuple[str, Leaf]] = []
+    def _rejoin(self, path: str, chosen: Mapping[str, list[Paragraph]], order: Sequence[str]) -> str:
+        named: list[tuple[str, Paragraph]] = []
         taken = set(order)
         for key in order:
-            for index, leaf in enumerate(chosen[key]):
+            for index, paragraph in enumerate(chosen[key]):
                 # The first keeps the name; what stands beside it needs one that nothing else has.
-                name = key if index == 0 else richtext.new_name(key, leaf.hash, taken)
+                name = key if index == 0 else richtext.new_name(key, paragraph.hash, taken)
                 taken.add(name)
-                named.append((name, leaf))
-        text, self.spines[path] = richtext.rejoin(named)
+                named.append((name, paragraph))
+        text, self.paragraph_ids[path] = richtext.rejoin(named)
         return text
 
     # -- blocks ----------------------------------------------------------------------------------------------
@@ -212,18 +219,20 @@ class Texts(Run):
 
 @dataclass(slots=True)
 class Rich:
-    leaves: dict[str, Leaf] = field(default_factory=dict)
+    paragraphs: dict[str, Paragraph] = field(default_factory=dict)
     order: list[str] = field(default_factory=list)
 
 
 def rich_of(content: Content, path: str, values: Mapping[str, Any]) -> Rich:
-    spine = content.spines.get(path, ())
-    parts = richtext.leaves(values.get(path) or "")
-    return Rich({v.id: leaf for v, leaf in zip(spine, parts, strict=True)}, [v.id for v in spine])
+    ids = content.paragraph_ids.get(path, ())
+    parts = richtext.paragraphs(values.get(path) or "")
+    return Rich({v.id: paragraph for v, paragraph in zip(ids, parts, strict=True)}, [v.id for v in ids])
 
 
-def merge_leaf(base: Leaf, ours: Leaf, theirs: Leaf) -> tuple[Leaf | None, tuple[Piece, ...]]:
-    """A leaf that both sides changed: its shape from whoever changed it, its words together where they do not touch."""
+def merge_paragraph(
+    base: Paragraph, ours: Paragraph, theirs: Paragraph
+) -> tuple[Paragraph | None, tuple[Piece, ...]]:
+    """A paragraph that both sides changed: its shape from whoever changed it, its words together where they do not touch."""
     shape: list[Any] = []
     for b, o, t in (
         (base.path, ours.path, theirs.path),
@@ -242,9 +251,9 @@ def merge_leaf(base: Leaf, ours: Leaf, theirs: Leaf) -> tuple[Leaf | None, tuple
         inner, pieces = merge_words(base.inner, ours.inner, theirs.inner, markup=True)
     if inner is None or (not inner and shape[1] not in ("figure", "hr")):
         return None, pieces
-    made = Leaf(shape[0], shape[1], inner, shape[2])
-    return (made, ()) if richtext.leaves(richtext.join([made])) == [made] else (None, pieces)
+    made = Paragraph(shape[0], shape[1], inner, shape[2])
+    return (made, ()) if richtext.paragraphs(richtext.join([made])) == [made] else (None, pieces)
 
 
-def html_of(leaf: Leaf) -> str:
-    return richtext.join([leaf])
+def html_of(paragraph: Paragraph) -> str:
+    return richtext.join([paragraph])

@@ -1,7 +1,7 @@
 """Translation units: the parts of an edition that are translated one by one, with their tags kept.
 
-A unit is a plain place's text or one leaf of a rich text. Its key is the path of the place (`core.slots`), and for a
-leaf the leaf's spine id, joined by a full stop: an NMTOKEN, as XLIFF 2.1 (section 4.3.1.17) asks of a unit's id. Tags are
+A unit is a plain place's text or one paragraph of a rich text. Its key is the path of the place (`core.slots`), and for a
+paragraph its id, joined by a full stop: an NMTOKEN, as XLIFF 2.1 (section 4.3.1.17) asks of a unit's id. Tags are
 known by number; a target may place them anew but must hold each of them, and no other.
 """
 
@@ -18,7 +18,7 @@ from hawthorn.core import fields, richtext, slots
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.fields import Field
 from hawthorn.core.revision import Content
-from hawthorn.core.richtext import Leaf, Spine
+from hawthorn.core.richtext import Paragraph, ParagraphIds
 from hawthorn.core.translation.segmentation import boundaries, writes_without_spaces
 
 STATES = ("initial", "translated", "reviewed", "final")
@@ -95,7 +95,7 @@ def kept_hash(text: str, rich: bool) -> str:
     """The hash of a target text as it is kept: a paragraph's is made canonical first."""
     if not rich or not text:
         return hash_of(text)
-    kept = richtext.leaves(f"<p>{text}</p>")
+    kept = richtext.paragraphs(f"<p>{text}</p>")
     return hash_of(kept[0].inner if kept else "")
 
 
@@ -108,11 +108,11 @@ def units_of(kind: ContentType, content: Content, locale: str) -> list[Unit]:
                 _unit(slot.path, (str(slot.value),), {}, hash_of(slot.value), locale, False, slot.label)
             )
             continue
-        for id, leaf in _by_id(content, slot).items():
-            if leaf.inner:
-                parts, tags = tokens(leaf.inner)
+        for id, paragraph in _by_id(content, slot).items():
+            if paragraph.inner:
+                parts, tags = tokens(paragraph.inner)
                 key = f"{slot.path}.{id}"
-                out.append(_unit(key, parts, tags, hash_of(leaf.inner), locale, True, slot.label))
+                out.append(_unit(key, parts, tags, hash_of(paragraph.inner), locale, True, slot.label))
     return [u for u in out if u.text.strip()]
 
 
@@ -205,7 +205,7 @@ def _slice(flat: Sequence[tuple[int, Part]], start: int, end: int) -> Parts:
 
 
 def target_text(unit: Unit, segments: Sequence[Segment], locale: str) -> str:
-    """A unit's target as stored: text for a plain field, inner HTML for a leaf. Raises `BrokenTags`."""
+    """A unit's target as stored: text for a plain field, inner HTML for a paragraph. Raises `BrokenTags`."""
     parts: list[Part] = []
     for segment in segments:
         if segment.target is not None:
@@ -230,7 +230,7 @@ def markup(tags: Mapping[str, tuple[str, str]], parts: Iterable[Part]) -> str:
 
 
 def check_tags(unit: Unit, parts: Sequence[Part]) -> None:
-    """Refuse a target that lacks a tag, has one too many, or does not close them in order."""
+    """Refuse a target in which a tag is missing, that has one too many, or does not close them in order."""
     stack: list[str] = []
     seen: list[str] = []
     for part in parts:
@@ -254,7 +254,7 @@ def check_tags(unit: Unit, parts: Sequence[Part]) -> None:
         raise BrokenTags(f"leaves tag {stack[-1]} open")
     lacking = sorted(set(unit.tags) - set(seen), key=int)
     if lacking:
-        raise BrokenTags(f"lacks tag {', '.join(lacking)}")
+        raise BrokenTags(f"tag missing: {', '.join(lacking)}")
 
 
 def compose(
@@ -262,10 +262,10 @@ def compose(
 ) -> Content:
     """Lay translated texts (by unit key) into a target, creating what is not there.
 
-    Leaves and blocks stand in the order of the source and keep its names; paragraphs and blocks that only the target
+    Paragraphs and blocks stand in the order of the source and keep its names; paragraphs and blocks that only the target
     has stay after what they followed. The unit map records for each text the source that it was made from.
     """
-    spines = dict(target.spines)
+    paragraph_ids = dict(target.paragraph_ids)
     unit_map = dict(target.unit_map)
     origin = {s.path: s for s in slots.walk(kind.fields, source.fields)}
     have = {s.path: s for s in slots.walk(kind.fields, target.fields)}
@@ -280,7 +280,9 @@ def compose(
         if slot.spec.shared:
             continue
         if fields.kind_of(slot.spec).rich:
-            made[path], spines[path] = _compose_rich(source, target, origin.get(path), have.get(path), mine)
+            made[path], paragraph_ids[path] = _compose_rich(
+                source, target, origin.get(path), have.get(path), mine
+            )
         else:
             made[path] = mine[path]
     values = dict(target.fields)
@@ -294,7 +296,7 @@ def compose(
         )
     values = {k: v for k, v in values.items() if v not in (None, "")}
     alive = {s.path for s in slots.walk(kind.fields, values) if s.value is not None}
-    return Content(values, {k: v for k, v in spines.items() if k in alive}, unit_map)
+    return Content(values, {k: v for k, v in paragraph_ids.items() if k in alive}, unit_map)
 
 
 def _compose_parts(
@@ -338,18 +340,18 @@ def _compose_rich(
     theirs: slots.Slot | None,
     mine: slots.Slot | None,
     texts: Mapping[str, str],
-) -> tuple[str, Spine]:
+) -> tuple[str, ParagraphIds]:
     origin = _by_id(source, theirs) if theirs else {}
     have = _by_id(target, mine) if mine else {}
     existing = list(have)
     for key, text in texts.items():
-        leaf_id = key.split(".", 1)[1]
-        shape = have.get(leaf_id) or origin[leaf_id]
-        inner = richtext.leaves(f"<p>{text}</p>") if text else []
-        have[leaf_id] = Leaf(shape.path, shape.tag, inner[0].inner if inner else "", shape.src)
-    for leaf_id, leaf in origin.items():
-        if not leaf.inner and leaf_id not in have:
-            have[leaf_id] = leaf
+        paragraph_id = key.split(".", 1)[1]
+        shape = have.get(paragraph_id) or origin[paragraph_id]
+        inner = richtext.paragraphs(f"<p>{text}</p>") if text else []
+        have[paragraph_id] = Paragraph(shape.path, shape.tag, inner[0].inner if inner else "", shape.src)
+    for paragraph_id, paragraph in origin.items():
+        if not paragraph.inner and paragraph_id not in have:
+            have[paragraph_id] = paragraph
     order = _order(list(origin), existing, have)
     return richtext.rejoin((i, have[i]) for i in order)
 
@@ -371,10 +373,10 @@ def _order(origin: Sequence[str], existing: Sequence[str], have: Mapping[str, An
     return out
 
 
-def _by_id(content: Content, slot: slots.Slot) -> dict[str, Leaf]:
-    leaves = richtext.leaves(slot.value or "")
-    spine = content.spines.get(slot.path, ()) if leaves else ()
-    return {v.id: leaf for v, leaf in zip(spine, leaves, strict=True)}
+def _by_id(content: Content, slot: slots.Slot) -> dict[str, Paragraph]:
+    paragraphs = richtext.paragraphs(slot.value or "")
+    ids = content.paragraph_ids.get(slot.path, ()) if paragraphs else ()
+    return {v.id: paragraph for v, paragraph in zip(ids, paragraphs, strict=True)}
 
 
 def target_hashes(kind: ContentType, target: Content) -> dict[str, str]:
@@ -382,7 +384,9 @@ def target_hashes(kind: ContentType, target: Content) -> dict[str, str]:
     out: dict[str, str] = {}
     for slot in _translatable(kind, target):
         if fields.kind_of(slot.spec).rich:
-            out |= {f"{slot.path}.{k}": hash_of(leaf.inner) for k, leaf in _by_id(target, slot).items()}
+            out |= {
+                f"{slot.path}.{k}": hash_of(paragraph.inner) for k, paragraph in _by_id(target, slot).items()
+            }
         else:
             out[slot.path] = hash_of(str(slot.value))
     return out
@@ -404,21 +408,23 @@ def rivals(kind: ContentType, source: Content, target: Content) -> dict[str, tup
             if slot.path in have and slot.path not in claimed:
                 out[slot.path] = (slot.path,)
             continue
-        origin = [i for i, leaf in _by_id(source, slot).items() if leaf.inner]
-        leaves = _by_id(target, mine[slot.path]) if slot.path in mine else {}
+        origin = [i for i, paragraph in _by_id(source, slot).items() if paragraph.inner]
+        paragraphs = _by_id(target, mine[slot.path]) if slot.path in mine else {}
         standing: list[tuple[str, set[str]]] = []
-        for leaf_id in (i for i, leaf in leaves.items() if leaf.inner):
-            key = f"{slot.path}.{leaf_id}"
-            if leaf_id in origin and key not in claimed:
+        for paragraph_id in (i for i, paragraph in paragraphs.items() if paragraph.inner):
+            key = f"{slot.path}.{paragraph_id}"
+            if paragraph_id in origin and key not in claimed:
                 out[key] = (key,)
             sources = {source_key for source_key, _ in target.unit_map.get(key, ())}
-            standing.append((leaf_id, {i for i in origin if i == leaf_id or f"{slot.path}.{i}" in sources}))
+            standing.append(
+                (paragraph_id, {i for i in origin if i == paragraph_id or f"{slot.path}.{i}" in sources})
+            )
         for missing, written in _gaps(origin, standing):
             own = [key for i in written if (key := f"{slot.path}.{i}") not in claimed]
-            for n, leaf_id in enumerate(missing if own else ()):
+            for n, paragraph_id in enumerate(missing if own else ()):
                 start = min(n, len(own) - 1)
                 end = len(own) if n == len(missing) - 1 else start + 1
-                out[f"{slot.path}.{leaf_id}"] = tuple(own[start:end])
+                out[f"{slot.path}.{paragraph_id}"] = tuple(own[start:end])
     return out
 
 
@@ -427,26 +433,26 @@ def _gaps(
 ) -> list[tuple[list[str], list[str]]]:
     """Between paragraphs that both have, in the order of the source: what only the source has there, and what only the
     target has after the same paragraph. `standing` says of each paragraph of the target which of the source it stands for."""
-    place = {leaf_id: n for n, leaf_id in enumerate(origin)}
+    place = {paragraph_id: n for n, paragraph_id in enumerate(origin)}
     there: set[str] = set()
     after: dict[str | None, list[str]] = {}
     anchor: str | None = None
-    for leaf_id, sources in standing:
+    for paragraph_id, sources in standing:
         if sources:
             anchor = max(sources, key=lambda i: place[i])
             there |= sources
         else:
-            after.setdefault(anchor, []).append(leaf_id)
+            after.setdefault(anchor, []).append(paragraph_id)
     out: list[tuple[list[str], list[str]]] = []
     missing: list[str] = []
     anchor = None
-    for leaf_id in origin:
-        if leaf_id not in there:
-            missing.append(leaf_id)
+    for paragraph_id in origin:
+        if paragraph_id not in there:
+            missing.append(paragraph_id)
             continue
         if missing:
             out.append((missing, after.get(anchor, [])))
-        missing, anchor = [], leaf_id
+        missing, anchor = [], paragraph_id
     if missing:
         out.append((missing, after.get(anchor, [])))
     return out
@@ -494,12 +500,16 @@ def without(kind: ContentType, source: Content, target: Content, keys: Iterable[
     dropped = set(keys)
     if not dropped:
         return target
-    spines, values = dict(target.spines), dict(target.fields)
+    paragraph_ids, values = dict(target.paragraph_ids), dict(target.fields)
     texts: dict[str, Any] = {}
     for slot in _translatable(kind, target):
         if fields.kind_of(slot.spec).rich:
-            kept = {k: leaf for k, leaf in _by_id(target, slot).items() if f"{slot.path}.{k}" not in dropped}
-            text, spines[slot.path] = richtext.rejoin(kept.items())
+            kept = {
+                k: paragraph
+                for k, paragraph in _by_id(target, slot).items()
+                if f"{slot.path}.{k}" not in dropped
+            }
+            text, paragraph_ids[slot.path] = richtext.rejoin(kept.items())
             texts[slot.path] = text or None
         elif slot.path in dropped:
             texts[slot.path] = None
@@ -512,7 +522,7 @@ def without(kind: ContentType, source: Content, target: Content, keys: Iterable[
             values[spec.name] = texts[spec.name]
     values = {k: v for k, v in values.items() if v not in (None, "", [], {})}
     alive = {s.path: s.value for s in slots.walk(kind.fields, values) if s.value is not None}
-    left = {k: v for k, v in spines.items() if k in alive and v}
+    left = {k: v for k, v in paragraph_ids.items() if k in alive and v}
     unit_map = {k: v for k, v in target.unit_map.items() if k not in dropped and k.split(".", 1)[0] in alive}
     return Content(values, left, unit_map)
 

@@ -287,7 +287,7 @@ def end_role(act: Act, name: str) -> None:
         w.label
         for w in act.setup.workflows.values()
         for s in w.stages
-        if name in s.gate.roles or name in s.gate.pass_roles
+        if name in s.gate.roles or name in s.gate.override_roles
     ]
     if named:
         raise InTheWay(f"The workflow “{named[0]}” names it at a gate.", remedy="Change that gate first.")

@@ -1,4 +1,4 @@
-"""Assignments: who has an edition in hand, and until when."""
+"""Assignments: to whom an edition is assigned, and until when."""
 
 from __future__ import annotations
 
@@ -11,15 +11,15 @@ from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound, Refu
 from hawthorn.core.timeline import iso
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import Act, View, new_uuid
+from hawthorn.store import assignments as store
 from hawthorn.store import entries, people
-from hawthorn.store import talk as store
 
 WORK = ("write", "sign", "release", "accept", "commission", "submit")
-"""Verbs of which somebody needs one to have an edition in hand; who gives it needs one of the first five."""
+"""Verbs of which somebody needs one to be assigned an edition; who assigns it needs one of the first five."""
 
 
 def assign(act: Act, uuid: str, locale: str, handle: str, due: str = "", note: str = "") -> None:
-    """Give an edition into somebody's hands, with a day by which it is due; whoever had it hands it on."""
+    """Assign an edition to somebody, with a day by which it is due; whoever had it has it no more."""
     tag = act.setup.locale(locale)
     entry = permission.find(act, uuid, tag)
     about = permission.subject(act, entry, tag)
@@ -43,14 +43,14 @@ def assign(act: Act, uuid: str, locale: str, handle: str, due: str = "", note: s
             missing="write",
             who=permission.holders(act, "write", about),
         )
-    before = store.assignment(act.conn, entry["id"], tag)
+    before = store.current(act.conn, entry["id"], tag)
     if before is not None:
         same = before["holder"] == row["id"] and (before["due"], before["note"]) == (due, note)
         if same:
-            raise InTheWay(f"{row['name']} has it in hand already.", remedy="Change the day or the note.")
-        store.end_assignment(act.conn, before["id"], act.identity.id, act.now, "handed on")
+            raise InTheWay(f"{row['name']} has it already.", remedy="Change the day or the note.")
+        store.end(act.conn, before["id"], act.identity.id, act.now, "reassigned")
     id = new_uuid(act.now)
-    store.assign(act.conn, id, entry["id"], tag, row["id"], act.identity.id, act.now, due, note.strip())
+    store.add(act.conn, id, entry["id"], tag, row["id"], act.identity.id, act.now, due, note.strip())
     act.event(
         "assignment.made",
         [entry["id"]],
@@ -67,16 +67,16 @@ def end(act: Act, uuid: str, locale: str, done: bool) -> None:
     """Say that an assignment is done, or that it is not needed any more."""
     tag = act.setup.locale(locale)
     entry = permission.find(act, uuid, tag)
-    row = store.assignment(act.conn, entry["id"], tag)
+    row = store.current(act.conn, entry["id"], tag)
     if row is None:
-        raise InTheWay("Nobody has it in hand.", remedy="Nothing needs to be done.")
+        raise InTheWay("It is assigned to nobody.", remedy="Nothing needs to be done.")
     about = permission.subject(act, entry, tag)
     if act.identity.id not in (row["holder"], row["actor"]) and not any(
         permission.may(act, verb, about) for verb in WORK[:5]
     ):
         raise permission.refusal(act, "write", about)
     outcome = "done" if done else "dropped"
-    store.end_assignment(act.conn, row["id"], act.identity.id, act.now, outcome)
+    store.end(act.conn, row["id"], act.identity.id, act.now, outcome)
     act.event(
         "assignment.ended",
         [entry["id"]],

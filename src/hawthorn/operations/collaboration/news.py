@@ -20,7 +20,7 @@ from hawthorn.operations.access import permission
 from hawthorn.operations.collaboration import presence
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import entries, events
-from hawthorn.store import notices as notice_store
+from hawthorn.store import notifications as notification_store
 
 MOST = 50
 """So many entries of one event are named; whoever shows more asks for them."""
@@ -36,38 +36,38 @@ CONCERNS: dict[str, tuple[str, ...]] = {
         "topics",
         "tags",
         "search-text",
-        "hand",
+        "my-work",
         "grid",
         "dispatches",
         "jobs",
     ),
-    "review.": ("entries", "hand", "dispatches"),
-    "strand.": ("entries", "hand"),
+    "review.": ("entries", "my-work", "dispatches"),
+    "strand.": ("entries", "my-work"),
     "dispatch.": (
         "dispatches",
         "entries",
         "entry",
         "outline",
-        "hand",
+        "my-work",
         "grid",
         "search-text",
         "topics",
         "library",
     ),
-    "commission.": ("jobs", "grid", "entries", "hand"),
+    "commission.": ("jobs", "grid", "entries", "my-work"),
     "job.progress": ("jobs",),
-    "job.": ("jobs", "grid", "entries", "hand"),
-    "remark.": ("hand",),
-    "assignment.": ("hand", "entries"),
+    "job.": ("jobs", "grid", "entries", "my-work"),
+    "comment.": ("my-work",),
+    "assignment.": ("my-work", "entries"),
     "preview.": ("links",),
     "template.": ("templates",),
     "list.": ("lists",),
     "folder.": ("folders", "library"),
     "library.": ("folders", "library"),
     "file.": (),
-    "type.": ("types", "entries", "entry", "hand"),
+    "type.": ("types", "entries", "entry", "my-work"),
     "set.": ("types",),
-    "workflow.": ("workflows", "entries", "entry", "hand", "dispatches"),
+    "workflow.": ("workflows", "entries", "entry", "my-work", "dispatches"),
     "crops.": ("library",),
     "locales.": ("types", "entries", "entry", "grid", "outline", "library"),
     "bureau.": ("bureaus", "types"),
@@ -237,15 +237,15 @@ def for_presence(news: News, identity: Identity) -> list[str]:
 
 
 def newest_told(view: View) -> int:
-    """The newest notice that anybody has."""
-    return notice_store.newest_id(view.conn)
+    """The newest notification that anybody has."""
+    return notification_store.newest_id(view.conn)
 
 
 def told_since(view: View, after: int, topics: Iterable[str]) -> tuple[int, frozenset[int]]:
-    """The newest notice now, and who was told something since another, or saw what they were told, as far as topics say."""
+    """The newest notification now, and who was told something since another, or saw what they were told, as far as topics say."""
     said = {int(t.removeprefix("notification.")) for t in topics if t.startswith("notification.")}
     if not said and "notification" not in topics:
         return after, frozenset()
-    newest = notice_store.newest_id(view.conn)
-    new = notice_store.told_after(view.conn, after) if newest > after else []
+    newest = notification_store.newest_id(view.conn)
+    new = notification_store.told_after(view.conn, after) if newest > after else []
     return newest, frozenset({*said, *new})

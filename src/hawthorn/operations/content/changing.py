@@ -376,7 +376,7 @@ def _put(act: Act, made: ContentType, impact: Impact) -> ContentType:
 
 
 def _asks(kind: ContentType) -> list[Field]:
-    """What of a type decides what its entries lack; words, help and bounds do not."""
+    """What of a type decides what is missing in its entries; words, help and bounds do not."""
     return [
         replace(f, label="", help="", limit=None, default=None, types=(), set="", was_shared=None)
         for f in kind.fields

@@ -14,8 +14,8 @@ from hawthorn.core import contenttypes, fields, merge, numbers, revision, slots
 from hawthorn.core.access import Subject
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import FieldProblem, HawthornError, InTheWay, Invalid, NotFound, StaleRevision
-from hawthorn.core.kinds.below import parent_of
 from hawthorn.core.kinds.file import focus_of
+from hawthorn.core.kinds.parent import parent_of
 from hawthorn.core.merge import Conflict, Merged, Settlement
 from hawthorn.core.revision import EMPTY, Content
 from hawthorn.operations.access import permission, sections
@@ -409,7 +409,7 @@ def record(
     note: str,
     origin: str,
 ) -> int:
-    """Append a content that was made elsewhere (homecoming) to the draft; returns the revision."""
+    """Append a content that was made elsewhere (a translation that returned) to the draft; returns the revision."""
     parents = [edition["head"]] if edition["head"] else []
     return append(act, kind, entry, edition, content, parents, note, origin)
 
@@ -506,8 +506,8 @@ def _check_targets(
         for value in slot.value if isinstance(slot.value, list) else [slot.value]:
             if value is None:
                 continue
-            if spec.kind in ("reference", "below"):
-                named = parent_of(value) if spec.kind == "below" else value
+            if spec.kind in ("reference", "parent"):
+                named = parent_of(value) if spec.kind == "parent" else value
                 if named is None:
                     continue
                 target = store.entry(act.conn, named)
@@ -516,7 +516,7 @@ def _check_targets(
                     problems.append(
                         FieldProblem(name, f"“{slot.label}” refers to {named}, which is no entry{allowed}")
                     )
-                elif spec.kind == "below" and _is_above(act, entry["id"], target["id"]):
+                elif spec.kind == "parent" and _is_above(act, entry["id"], target["id"]):
                     title = permission.title(act, target["id"]) or "untitled"
                     problems.append(
                         FieldProblem(
@@ -608,7 +608,7 @@ def _keep_up(
         indexing.place(act, kind, entry, content)
     else:
         indexing.say(act, kind, entry, edition, locale, content)
-    if kind.slug and (locale != COMMON or kind.below):
+    if kind.slug and (locale != COMMON or kind.parent):
         _follow_draft_address(act, kind, entry, locale, content)
 
 

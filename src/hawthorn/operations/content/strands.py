@@ -260,7 +260,7 @@ def _work_out(
     for one in changed:
         proposal.places.append({"place": one.field, "label": one.label, "locale": side.locale})
         for part in one.parts:
-            id = part.leaf if part.tag == "block" else ""
+            id = part.paragraph if part.tag == "block" else ""
             if id:
                 said = f"{one.label}: {part.runs[0].text} ({part.how})"
                 proposal.places.append({"place": f"{one.field}:{id}", "label": said, "locale": side.locale})

@@ -148,7 +148,7 @@ def _started(
 def _stored(content: Content) -> dict[str, Any]:
     return {
         "fields": content.fields,
-        "spines": revision.spines_to_json(content.spines),
+        "paragraph_ids": revision.paragraph_ids_to_json(content.paragraph_ids),
         "unit_map": json.dumps(content.unit_map),
     }
 
@@ -156,6 +156,6 @@ def _stored(content: Content) -> dict[str, Any]:
 def _content(stored: Mapping[str, Any]) -> Content:
     return Content(
         stored["fields"],
-        revision.spines_from_json(stored["spines"]),
+        revision.paragraph_ids_from_json(stored["paragraph_ids"]),
         revision.unit_map_from_json(stored["unit_map"]),
     )

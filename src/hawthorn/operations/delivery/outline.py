@@ -37,18 +37,18 @@ class Line:
     title: str
     locale: str
     """The locale of the title: the wanted one, else the source's."""
-    lacks: bool
+    incomplete: bool
     behind: bool
     parent: bool
     """Whether anything is placed below it."""
 
 
 def stages_from(view: View, stage: int) -> list[int]:
-    """The stages that somebody at a stage looks through, the lowest rung first. A draft is at no other."""
+    """The stages that somebody at a stage looks through, the lowest order first. A draft is at no other."""
     if stage == DRAFT:
         return [DRAFT]
-    rung = view.setup.rungs[stage]
-    return [s for s, level in sorted(view.setup.rungs.items(), key=lambda p: p[1]) if level >= rung]
+    order = view.setup.orders[stage]
+    return [s for s, level in sorted(view.setup.orders.items(), key=lambda p: p[1]) if level >= order]
 
 
 def below(
@@ -115,7 +115,7 @@ def _foreseen(view: View, where: Where) -> dict[int, Place | None]:
     out: dict[int, Place | None] = {}
     for row in rows:
         kind = view.setup.types[row["type"]]
-        if not (kind.below or kind.site):
+        if not (kind.parent or kind.site):
             continue
         if row["locale"] == COMMON and row["revision"] is not None:
             values = entry_store.content(view.conn, row["revision"]).fields
@@ -154,7 +154,7 @@ def _lines(view: View, places: Sequence[Place], where: Where, locale: str) -> li
                 row["type"],
                 title,
                 said,
-                bool(row["lacks"]),
+                bool(row["incomplete"]),
                 bool(row["behind"]),
                 place.entry in above,
             )
@@ -204,9 +204,9 @@ def allowed_below(view: View, kind: ContentType | None) -> list[str]:
         if not other.page:
             continue
         if kind is None:
-            fits = other.site or (other.below is not None and not other.below.required)
+            fits = other.site or (other.parent is not None and not other.parent.required)
         else:
-            fits = other.below is not None and (not other.below.types or kind.name in other.below.types)
+            fits = other.parent is not None and (not other.parent.types or kind.name in other.parent.types)
         if fits and not (other.single and _exists(view, name)):
             out.append(name)
     return out
@@ -229,7 +229,7 @@ def move(act: Act, uuid: str, parent: str | None = None, *, before: str = "", af
     end. Without `parent` it comes to stand where that one does, and at the top when none is named."""
     entry = permission.find(act, uuid)
     kind = act.setup.type(entry["type"])
-    if kind.below is None:
+    if kind.parent is None:
         raise InTheWay(
             f"Entries of type “{kind.label}” stand where they are.",
             remedy="A field “place in the outline” lets entries of a type be moved; whoever sets up types can add one.",
@@ -259,34 +259,34 @@ def place(act: Act, uuid: str, value: Any) -> Moved:
     """Give an entry a placement as it stands in its field; what undoes a move."""
     entry = permission.find(act, uuid)
     kind = act.setup.type(entry["type"])
-    if kind.below is None:
+    if kind.parent is None:
         raise InTheWay(f"Entries of type “{kind.label}” stand where they are.", remedy="Move another entry.")
     seen = entries.current_base(act, entry["id"], entry["source_locale"])
-    old = entry_store.content(act.conn, seen.common).fields.get(kind.below.name) if seen.common else None
-    typed = contenttypes.canonical_fields(kind, {kind.below.name: value})
+    old = entry_store.content(act.conn, seen.common).fields.get(kind.parent.name) if seen.common else None
+    typed = contenttypes.canonical_fields(kind, {kind.parent.name: value})
     uuid_above, _ = contenttypes.placement(kind, typed)
     above = permission.find(act, uuid_above) if uuid_above else None
     _require_fit(act, kind, above)
     _require_room(act, entry, above["id"] if above else 0)
-    entries.save(act, uuid, entry["source_locale"], {kind.below.name: value}, seen, "Moved in the outline")
+    entries.save(act, uuid, entry["source_locale"], {kind.parent.name: value}, seen, "Moved in the outline")
     return Moved(old, value)
 
 
 def _require_fit(view: View, kind: ContentType, above: sqlite3.Row | None) -> None:
-    assert kind.below is not None
+    assert kind.parent is not None
     if above is None:
-        if kind.below.required:
+        if kind.parent.required:
             raise Invalid(
-                [FieldProblem(kind.below.name, f"“{kind.label}” cannot stand at the top of the outline")]
+                [FieldProblem(kind.parent.name, f"“{kind.label}” cannot stand at the top of the outline")]
             )
         return
     other = view.setup.type(above["type"])
-    if not other.page or (kind.below.types and other.name not in kind.below.types):
-        may = ", ".join(view.setup.types[t].label for t in kind.below.types if t in view.setup.types)
+    if not other.page or (kind.parent.types and other.name not in kind.parent.types):
+        may = ", ".join(view.setup.types[t].label for t in kind.parent.types if t in view.setup.types)
         raise Invalid(
             [
                 FieldProblem(
-                    kind.below.name,
+                    kind.parent.name,
                     f"“{kind.label}” cannot stand below “{other.label}”; it may stand below {may or 'pages'}",
                 )
             ]
@@ -355,13 +355,13 @@ def copy(act: Act, uuid: str, parent: str | None = None) -> tuple[str, int]:
         row = entry_store.entry_by_id(act.conn, place_.entry)
         kind = act.setup.type(row["type"])
         values: dict[str, Any] = {}
-        if kind.below and place_.parent in copies:
-            values[kind.below.name] = {"entry": copies[place_.parent], "rank": place_.rank}
+        if kind.parent and place_.parent in copies:
+            values[kind.parent.name] = {"entry": copies[place_.parent], "rank": place_.rank}
             values[kind.title] = entry_store.title(act.conn, place_.entry, row["source_locale"])
-        elif kind.below and parent is not None:
-            values[kind.below.name] = parent or None
-        elif kind.below and place_.parent:
-            values[kind.below.name] = entry_store.entry_by_id(act.conn, place_.parent)["uuid"]
+        elif kind.parent and parent is not None:
+            values[kind.parent.name] = parent or None
+        elif kind.parent and place_.parent:
+            values[kind.parent.name] = entry_store.entry_by_id(act.conn, place_.parent)["uuid"]
         copies[place_.entry] = templates.copy(act, row["uuid"], values)
     _lead_to_copies(act, copies)
     return copies[entry["id"]], len(copies)
@@ -398,7 +398,7 @@ def _lead_to_copies(act: Act, copies: dict[int, str]) -> None:
             patch = {
                 k: v
                 for k, old in content.fields.items()
-                if not (kind.below and k == kind.below.name) and (v := _renamed(old, names)) != old
+                if not (kind.parent and k == kind.parent.name) and (v := _renamed(old, names)) != old
             }
             if patch:
                 tag = row["source_locale"] if edition["locale"] == COMMON else edition["locale"]

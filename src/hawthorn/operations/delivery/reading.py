@@ -97,15 +97,15 @@ def earlier(view: View, where: Place) -> int | None:
 
 
 def revision_at(view: View, edition: int, where: Place) -> tuple[int, int] | None:
-    """The revision that a reader at a stage sees of an edition and since when: at the lowest rung that holds any."""
+    """The revision that a reader at a stage sees of an edition and since when: at the lowest order that holds any."""
     if where.strand:
         row = strands.head_of(view.conn, edition, where.strand)
         if row is not None:
             return row[0], row[1]
-    rung = view.setup.rungs[where.stage]
+    order = view.setup.orders[where.stage]
     ahead = _foreseen(view, edition, where)
-    for stage, level in sorted(view.setup.rungs.items(), key=lambda pair: pair[1]):
-        if level < rung:
+    for stage, level in sorted(view.setup.orders.items(), key=lambda pair: pair[1]):
+        if level < order:
             continue
         if stage == DRAFT:
             found = _draft_at(view, edition, where.at)
@@ -405,8 +405,8 @@ def _candidates(
     if where.stage == DRAFT:
         rows = listings.drafts_at(view.conn, kinds, start[1], start[2], draft_at, limit, int(alone), locale)
         return [Listed(r["entry"], r["uuid"], r["edition"], 0, r["sort"]) for r in rows]
-    rung = view.setup.rungs[where.stage]
-    stages = json.dumps([s for s, level in view.setup.rungs.items() if level >= rung and s != DRAFT])
+    order = view.setup.orders[where.stage]
+    stages = json.dumps([s for s, level in view.setup.orders.items() if level >= order and s != DRAFT])
     past = earlier(view, where) is not None
     at = where.at or view.now
     rows = listings.stood(view.conn, kinds, locale, stages, start, limit, at, int(alone), past=past)

@@ -15,7 +15,7 @@ from hawthorn.core import access, contenttypes, richtext, slots
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import NotFound
 from hawthorn.core.fields import Field
-from hawthorn.core.kinds import listing
+from hawthorn.core.kinds import query
 from hawthorn.core.kinds.file import focus_of
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations.access import permission
@@ -322,9 +322,9 @@ class _Renderer:
             if values.get(spec.name) is not None
         }
 
-    def listing(self, value: Mapping[str, Any]) -> dict[str, Any]:
+    def query(self, value: Mapping[str, Any]) -> dict[str, Any]:
         """A list by its rule, with what it holds where the page is read."""
-        rule = listing.rule_of(value)
+        rule = query.rule_of(value)
         self.deps |= {(0, f"list:{type}") for type in rule.types}
         topics = set(finding.below_topic(self.view, rule.topic)) if rule.topic else set()
         now = self.view.now if self.where.at is None else self.where.at
@@ -436,8 +436,8 @@ class _Resolver:
         if spec.kind == "link" and value["href"].startswith("urn:uuid:"):
             target = self.targets.get(value["href"].removeprefix("urn:uuid:")) or {}
             return {"href": target.get("path"), "text": value.get("text") or target.get("title", "")}
-        if spec.kind == "listing":
-            return self.renderer.listing(value)
+        if spec.kind == "query":
+            return self.renderer.query(value)
         return value
 
     def links(self, text: str) -> str:

@@ -80,7 +80,7 @@ _OWN = re.compile(rf"^\s*#|{_PICTURE.pattern}", re.IGNORECASE)
 _ELSEWHERE = re.compile(
     r"@(?!media\b|font-face\b|keyframes\b)|expression\s*\(|javascript:|url\(\s*['\"]?(?!['\"]?#)", re.I
 )
-_REMARK = re.compile(r"/\*.*?(\*/|$)", re.DOTALL)
+_COMMENT = re.compile(r"/\*.*?(\*/|$)", re.DOTALL)
 _KEPT = {"image": ["png", "jpeg", "gif", "webp"]}
 MOST = 20_000
 
@@ -158,8 +158,8 @@ def _check_element(name: str, element: etree._Element) -> None:
 
 
 def _check_style(name: str, text: str, why: str) -> None:
-    """Refuse what could be more than it looks like: a remark may hide a rule, and an escape any letter (CSS Syntax 3, 4.1)."""
-    bare = _REMARK.sub("", text)
+    """Refuse what could be more than it looks like: a comment may hide a rule, and an escape any letter (CSS Syntax 3, 4.1)."""
+    bare = _COMMENT.sub("", text)
     if "\\" in bare or _ELSEWHERE.search(bare) or _ELSEWHERE.search(text):
         raise _refused(name, why)
 

@@ -73,7 +73,7 @@ def _out_and_moving(
     moving = {
         facts[g.edition].entry: g.edition
         for g in going
-        if g.stage == RELEASE and facts[g.edition].locale == COMMON and facts[g.edition].kind.below
+        if g.stage == RELEASE and facts[g.edition].locale == COMMON and facts[g.edition].kind.parent
     }
     if not moving:
         return []

@@ -119,7 +119,8 @@ def _settle_places(
     wanted = {
         row["id"]: places.get(row["id"], (0, natural(row["id"])))
         for row in rows
-        if (kinds[row["type"]].below or kinds[row["type"]].site) and (stage == RELEASE or row["id"] in places)
+        if (kinds[row["type"]].parent or kinds[row["type"]].site)
+        and (stage == RELEASE or row["id"] in places)
     }
     standings.replace_places(act.conn, wanted, entries, stage, since)
 

@@ -29,7 +29,7 @@ class Checked:
         self.view, self.facts, self.referred = view, facts, referred
         asking = [s.gate for w in view.setup.workflows.values() for s in w.stages]
         self.asked = {name for gate in asking for name in gate.checks}
-        self.own = any(gate.own for gate in asking)
+        self.custom = any(gate.custom for gate in asking)
         self.going = {(facts[g.edition].entry, facts[g.edition].locale): g for g in going}
         ids = [g.edition for g in going]
         asks_end = "end" in self.asked
@@ -100,8 +100,8 @@ class Checked:
         return found.revision if found else head
 
     def values(self, g: ReleaseItem) -> Mapping[str, Any]:
-        """An edition's values with the shared ones, for a team's own checks."""
-        if not self.own:
+        """An edition's values with the shared ones, for a team's custom checks."""
+        if not self.custom:
             return {}
         f = self.facts[g.edition]
         if f.locale == COMMON:

@@ -1,4 +1,4 @@
-"""Releasing, withdrawing and planning: dispatches and the clockwork's part in them."""
+"""Releasing, withdrawing and planning: dispatches and the scheduler's part in them."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ from hawthorn.core.errors import BadTime, InTheWay, Invalid, NotFound
 from hawthorn.core.timeline import PlannedTime
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import applying, planning
-from hawthorn.operations.runtime.act import CLOCKWORK, Act, View, new_uuid
+from hawthorn.operations.runtime.act import SCHEDULER, Act, View, new_uuid
 from hawthorn.store import dispatches as store
 from hawthorn.store import entries, failing, search
 
@@ -115,7 +115,7 @@ def run_due(act: Act) -> list[int]:
     soonest = store.next_instant(act.conn)
     if soonest is None or soonest > act.now:
         return []
-    own = act.by(permission.identity_of(act.conn, CLOCKWORK))
+    own = act.by(permission.identity_of(act.conn, SCHEDULER))
     due = store.due(own.conn, own.now)
     for id in due:
         try:

@@ -73,9 +73,9 @@ def candidates(
     planned = set(also_out)
     places = placing.places_of(view, {f.entry for f in facts.values()}, RELEASE, facts, going)
     taken = addresses.taken(view, going, facts, places, instant, planning)
-    circles = placing.circles(view, going, facts, places)
+    cycles = placing.cycles(view, going, facts, places)
     roofless = placing.roofless(view, going, facts, places, going_by_entry, planned, instant)
-    passed = _passed(view, going)
+    overridden = _overridden(view, going)
     checked = Checked(view, going, facts, referred, instant)
     commons = gates.commons_out(view.conn, {f.entry for f in facts.values()})
     out: dict[int, Candidate] = {}
@@ -106,7 +106,7 @@ def candidates(
             and f.entry not in commons
             and g.stage == RELEASE,
             address_taken=taken.get(g.edition, ""),
-            circle=circles.get(g.edition, ""),
+            cycle=cycles.get(g.edition, ""),
             parent_absent=roofless.get(g.edition),
             embeds=embeds,
             changed_embeds={
@@ -117,7 +117,7 @@ def candidates(
             ends=checked.ends(g),
             behind=checked.behind(g),
             values=checked.values(g),
-            passed=passed.get(g.revision, frozenset()),
+            overridden=overridden.get(g.revision, frozenset()),
         )
     return out
 
@@ -155,10 +155,10 @@ def _signed(
     return out
 
 
-def _passed(view: View, going: Sequence[ReleaseItem]) -> dict[int, frozenset[tuple[str, str, str]]]:
-    """What somebody let each revision through without."""
+def _overridden(view: View, going: Sequence[ReleaseItem]) -> dict[int, frozenset[tuple[str, str, str]]]:
+    """What somebody overrode for each revision."""
     out: dict[int, frozenset[tuple[str, str, str]]] = {}
-    for row in reviews.passes(view.conn, [g.revision for g in going]):
+    for row in reviews.overrides(view.conn, [g.revision for g in going]):
         conditions = {(row["stage_name"], code, where) for code, where in json.loads(row["conditions"])}
         out[row["revision"]] = out.get(row["revision"], frozenset()) | conditions
     return out

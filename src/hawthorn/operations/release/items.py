@@ -47,13 +47,13 @@ class EditionFacts:
         return current is None or revision.descends(self._up, revision_id, current.revision)
 
     def holding_ancestors(
-        self, revision_id: int, below_rung: int, rungs: Mapping[int, int]
+        self, revision_id: int, below_order: int, orders: Mapping[int, int]
     ) -> tuple[int, ...]:
-        """The stages below a rung where an ancestor of the revision (or itself) stands."""
+        """The stages below an order where an ancestor of the revision (or itself) stands."""
         return tuple(
             stage
             for stage, standing in self.standings.items()
-            if rungs[stage] < below_rung and revision.descends(self._up, revision_id, standing.revision)
+            if orders[stage] < below_order and revision.descends(self._up, revision_id, standing.revision)
         )
 
     def written_by(self, revision_id: int) -> frozenset[int]:

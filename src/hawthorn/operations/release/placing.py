@@ -1,4 +1,4 @@
-"""Where entries stand among pages once something goes: below whom, never in a circle, and never below a page that is not there."""
+"""Where entries stand among pages once something goes: below whom, never in a cycle, and never below a page that is not there."""
 
 from __future__ import annotations
 
@@ -23,18 +23,18 @@ def withdrawn_by(view: View, at: int) -> set[tuple[int, str]]:
     return gates.moved_by(view.conn, moves.LEAVING, at)
 
 
-def circles(
+def cycles(
     view: View,
     going: Sequence[ReleaseItem],
     facts: Mapping[int, EditionFacts],
     places: Mapping[int, tuple[int, str]],
 ) -> dict[int, str]:
-    """For common editions whose release would place entries below one another in a circle: which, in words. Looked at on
-    the outcome, as releasing one of two moves can make a circle that neither draft has."""
+    """For common editions whose release would place entries below one another in a cycle: which, in words. Looked at on
+    the outcome, as releasing one of two moves can make a cycle that neither draft has."""
     moving = {
         facts[g.edition].entry: g.edition
         for g in going
-        if g.stage == RELEASE and facts[g.edition].locale == COMMON and facts[g.edition].kind.below
+        if g.stage == RELEASE and facts[g.edition].locale == COMMON and facts[g.edition].kind.parent
     }
     if not moving:
         return {}

@@ -258,7 +258,7 @@ def _leading(
     stands = move.current is not None and move.current.revision == line.revision
     return replace(
         move,
-        lower=known.holding_ancestors(line.revision, view.setup.rungs[line.stage], view.setup.rungs),
+        lower=known.holding_ancestors(line.revision, view.setup.orders[line.stage], view.setup.orders),
         descends=known.descends(line.revision, line.stage),
         regress=line.regress,
         unmet=() if stands else tuple(unmet(flow, goal, gate)),

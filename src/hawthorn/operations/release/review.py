@@ -1,4 +1,4 @@
-"""Review: submitting, taking back, signing off, moving on, letting through, and sending back."""
+"""Review: submitting, taking back, signing off, moving on, overriding, and sending back."""
 
 from __future__ import annotations
 
@@ -81,7 +81,7 @@ def stand_and_sign(act: Act, entry_id: int, edition: sqlite3.Row, flow: Workflow
     lacking = max(goal.gate.sign_offs - len(counting(goal, mine)), 0)
     _decided(act, flow, goal, pairs, mine, note)
     act.event(
-        "review.signed", [entry_id], {**payload, "for": goal.name, "lacking": lacking, "to": act.identity.id}
+        "review.signed", [entry_id], {**payload, "for": goal.name, "missing": lacking, "to": act.identity.id}
     )
     return ""
 
@@ -149,7 +149,7 @@ def sign_off(act: Act, uuid: str, locale: str, revision: int, note: str = "") ->
     pairs = _pairs(act, entry, edition, here_row)
     mine = _sign(act, flow, goal, pairs, note)[edition["id"]]
     lacking = max(goal.gate.sign_offs - len(counting(goal, mine)), 0)
-    payload = {**_payload(act, entry, edition, number, here, note), "for": goal.name, "lacking": lacking}
+    payload = {**_payload(act, entry, edition, number, here, note), "for": goal.name, "missing": lacking}
     _decided(act, flow, goal, pairs, mine, note)
     act.event("review.signed", [entry["id"]], {**payload, "to": here_row["actor"]})
 
@@ -172,11 +172,11 @@ def move_on(act: Act, uuid: str, locale: str) -> None:
     act.event("review.moved-on", [entry["id"]], {**payload, "for": goal.name, "to": waiting["actor"]})
 
 
-def pass_without(act: Act, uuid: str, locale: str, stage: str, revision: int, reason: str) -> list[Unmet]:
-    """Let exactly one revision through the gate before a stage without what it lacks now; returns that.
+def override(act: Act, uuid: str, locale: str, stage: str, revision: int, reason: str) -> list[Unmet]:
+    """Override the gate before a stage for exactly one revision; returns the conditions that it does not meet now.
 
-    Each gate says who may; those on the way are passed too where they let the same person. The reason is kept. What the
-    records cannot do without, such as an address of its own, is never let through.
+    Each gate says who may; those on the way are overridden too where they allow the same person. The reason is kept. What the
+    records cannot do without, such as an address of its own, cannot be overridden.
     """
     entry, edition, flow = _find(act, uuid, locale)
     goal = flow.stage(stage)
@@ -186,14 +186,14 @@ def pass_without(act: Act, uuid: str, locale: str, stage: str, revision: int, re
     reason = naming.note("reason", reason)
     if not reason:
         raise Invalid([FieldProblem("reason", "say why, as it is kept")])
-    if act.identity.kind != "person" or not goal.gate.lets_pass(act.identity.roles, act.identity.handle):
-        named = [*goal.gate.pass_roles, *goal.gate.pass_people]
+    if act.identity.kind != "person" or not goal.gate.lets_override(act.identity.roles, act.identity.handle):
+        named = [*goal.gate.override_roles, *goal.gate.override_people]
         raise Refused(
-            f"Only {' or '.join(named)} may let something through to {goal.label.lower()} without."
+            f"Only {' or '.join(named)} may override the gate before {goal.label.lower()}."
             if named
-            else f"Nobody may let something through to {goal.label.lower()} without what the gate asks.",
+            else f"Nobody may override the gate before {goal.label.lower()}.",
             remedy="Clear what the gate lists, or ask whoever sets up workflows.",
-            missing="pass",
+            missing="override",
             who=[],
         )
     row = entries.numbered(act.conn, edition["id"], revision)
@@ -211,16 +211,16 @@ def pass_without(act: Act, uuid: str, locale: str, stage: str, revision: int, re
         content = entries.revision_row(act.conn, number)
         assert content is not None
         for each in flow.stages[1:]:
-            theirs = each.gate.lets_pass(act.identity.roles, act.identity.handle)
-            if each.rung > goal.rung or not theirs:
+            theirs = each.gate.lets_override(act.identity.roles, act.identity.handle)
+            if each.order > goal.order or not theirs:
                 continue
             candidate = found[one["id"]]
             lacking = [
-                u for u in asked(each, candidate) if (each.name, u.code, u.where) not in candidate.passed
+                u for u in asked(each, candidate) if (each.name, u.code, u.where) not in candidate.overridden
             ]
             without += [u for u in lacking if u not in without]
             if lacking:
-                reviews.add_pass(
+                reviews.add_override(
                     act.conn,
                     number,
                     content["content_hash"],
@@ -231,9 +231,9 @@ def pass_without(act: Act, uuid: str, locale: str, stage: str, revision: int, re
                     [(u.code, u.where) for u in lacking],
                 )
     if not without:
-        raise InTheWay("The gate asks for nothing that is lacking.", remedy="Let it go on as usual.")
+        raise InTheWay("Nothing is missing: there is nothing to override.", remedy="Let it go on as usual.")
     act.event(
-        "review.passed",
+        "review.overridden",
         [entry["id"]],
         {
             **_payload(act, entry, edition, revision, goal, reason),
@@ -289,7 +289,7 @@ def deciders_at(
 def clearing(
     view: View, entry: sqlite3.Row, edition: sqlite3.Row, goal: str, revision: int | None, condition: Unmet
 ) -> list[str]:
-    """Who could clear a condition that a revision lacks for a stage, by name and role: the same people who are asked to sign,
+    """Who could clear a condition that a revision does not meet for a stage, by name and role: the same people who are asked to sign,
     are told that something waits, and are named when somebody else's sign-off would not count."""
     locale = edition["locale"]
     if condition.code != "sign-offs" or revision is None:
@@ -299,7 +299,7 @@ def clearing(
     candidate = facts.candidates(view, [going], facts.of_editions(view, [going]))[edition["id"]]
     found: dict[int, str] = {}
     for here, stage in zip(flow.stages, flow.stages[1:], strict=False):
-        if stage.rung <= flow.stage(goal).rung and sign_offs_unmet(stage, candidate):
+        if stage.order <= flow.stage(goal).order and sign_offs_unmet(stage, candidate):
             for row in deciders_at(view, entry, edition, flow, here.name, revision):
                 found.setdefault(row["id"], f"{row['name']} ({row['label']})")
     return [*found.values()][:4]
@@ -384,7 +384,7 @@ def send_back(act: Act, uuid: str, locale: str, reason: str) -> None:
     if waiting is None and (waiting := _signed_and_standing(act, edition)) is not None:
         reviews.wait_again(act.conn, waiting["id"])
     if waiting is None:
-        raise InTheWay("Nothing of it is in review.", remedy="Look at what waits under In hand.")
+        raise InTheWay("Nothing of it is in review.", remedy="Look at what waits under My work.")
     stage = flow.stage(waiting["stage_name"])
     permission.require(act, "sign", permission.subject(act, entry, edition["locale"], stage.name))
     number = entries.number(act.conn, waiting["revision"])
@@ -436,7 +436,7 @@ def _stand(act: Act, edition: sqlite3.Row, stage: Stage, revision: int) -> None:
 def _has_moved(view: View, common: sqlite3.Row, flow: Workflow, stage: Stage) -> bool:
     """Whether the shared fields hold something that neither stands in review nor further on."""
     stand = standings.now_at(view.conn, [common["id"]]).get(common["id"], {})
-    ahead = [view.setup.stages[s.name] for s in flow.stages if s.rung >= stage.rung]
+    ahead = [view.setup.stages[s.name] for s in flow.stages if s.order >= stage.order]
     return not any(stand[s].revision == common["head"] for s in ahead if s in stand)
 
 

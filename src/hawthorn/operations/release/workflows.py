@@ -158,7 +158,7 @@ def _changed(act: Act, moved: Sequence[_Displaced], label: str) -> None:
         choices=store.choices(act.conn),
         stages={name: row["id"] for name, row in stages.items()},
         stage_names={row["id"]: name for name, row in stages.items()},
-        rungs={row["id"]: row["rung"] for row in stages.values()},
+        orders={row["id"]: row["ord"] for row in stages.values()},
         labels={name: row["label"] for name, row in stages.items()},
     )
     _apply(act, moved, label)
@@ -214,7 +214,7 @@ def _displaced(view: View, setup: Setup) -> list[_Displaced]:
     then = View(view.conn, view.identity, view.now, setup)
     flows: dict[tuple[Any, ...], Workflow] = {}
     out: list[_Displaced] = []
-    rungs = {name: row["rung"] for name, row in store.stages(view.conn).items()}
+    orders = {name: row["ord"] for name, row in store.stages(view.conn).items()}
     for row in reviews.between(view.conn):
         key = (row["type"], row["locale"], row["source_locale"], row["section"])
         if key not in flows:
@@ -222,7 +222,7 @@ def _displaced(view: View, setup: Setup) -> list[_Displaced]:
         name = view.setup.stage_names[row["stage"]]
         have = [s.name for s in flows[key].stages]
         if name not in have:
-            below = [s for s in have[1:-1] if rungs.get(s, -1) < rungs[name] and s in view.setup.stages]
+            below = [s for s in have[1:-1] if orders.get(s, -1) < orders[name] and s in view.setup.stages]
             goal = view.setup.stages[below[-1]] if below else None
             out.append(_Displaced(row["edition"], row["entry"], row["locale"], row["stage"], goal))
     return out
@@ -291,18 +291,18 @@ def _made(view: View, definition: Mapping[str, Any]) -> Workflow:
     if not isinstance(raw.get("version", 1), int):
         raise Invalid([FieldProblem("version", "is a number")])
     raw["version"] = max(int(raw.get("version") or 1), 1)
-    rungs = {name: row["rung"] for name, row in store.stages(view.conn).items()}
-    made = workflow.from_dict(raw, rungs)
+    orders = {name: row["ord"] for name, row in store.stages(view.conn).items()}
+    made = workflow.from_dict(raw, orders)
     problems = _named_things(view, made)
-    taken = {rung: name for name, rung in rungs.items()}
+    taken = {order: name for name, order in orders.items()}
     for stage in made.stages:
-        if taken.get(stage.rung, stage.name) != stage.name:
+        if taken.get(stage.order, stage.name) != stage.name:
             problems.append(
-                FieldProblem(f"stages.{stage.name}.rung", f"is that of the stage “{taken[stage.rung]}”")
+                FieldProblem(f"stages.{stage.name}.order", f"is that of the stage “{taken[stage.order]}”")
             )
-        if rungs.get(stage.name, stage.rung) != stage.rung:
+        if orders.get(stage.name, stage.order) != stage.order:
             problems.append(
-                FieldProblem(f"stages.{stage.name}.rung", f"is {rungs[stage.name]} in all workflows")
+                FieldProblem(f"stages.{stage.name}.order", f"is {orders[stage.name]} in all workflows")
             )
     if problems:
         raise Invalid(problems)
@@ -318,20 +318,20 @@ def _named_things(view: View, made: Workflow) -> list[FieldProblem]:
         gate, where = stage.gate, f"stages.{stage.name}.gate"
         for names, known, what in (
             (gate.roles, roles, "roles"),
-            (gate.pass_roles, roles, "pass_roles"),
+            (gate.override_roles, roles, "override_roles"),
             (gate.people, handles, "people"),
-            (gate.pass_people, handles, "pass_people"),
+            (gate.override_people, handles, "override_people"),
         ):
             out += [
                 FieldProblem(f"{where}.{what}", f"“{n}” is none of {', '.join(sorted(known))}")
                 for n in names
                 if n not in known
             ]
-        for own in gate.own:
+        for check in gate.custom:
             known = {f.name for k in view.setup.types.values() for f in k.fields}
-            asked = expressions.names(expressions.parse(own.holds))
+            asked = expressions.names(expressions.parse(check.holds))
             out += [
-                FieldProblem(f"{where}.own.{own.name}", f"no content type has a field “{n}”")
+                FieldProblem(f"{where}.custom.{check.name}", f"no content type has a field “{n}”")
                 for n in sorted(asked - known)
             ]
     return out

@@ -31,9 +31,9 @@ from hawthorn.store.vault import Vault
 T = TypeVar("T")
 AHEAD = 4
 """How often something is worked out before the lock is taken, until it is done under it after all."""
-CLOCKWORK = 1
+SCHEDULER = 1
 """The actor that does what is planned."""
-CLOCKWORKER = Identity(CLOCKWORK, "clockwork", "Clockwork", "clockwork")
+SCHEDULER_SELF = Identity(SCHEDULER, "scheduler", "Scheduler", "scheduler")
 """The same as whoever acts: for what nobody does, or nobody is there yet to do."""
 
 
@@ -62,7 +62,7 @@ class Setup:
     workflows: Mapping[str, Workflow]
     stages: Mapping[str, int]
     stage_names: Mapping[int, str]
-    rungs: Mapping[int, int]
+    orders: Mapping[int, int]
     labels: Mapping[str, str]
     languages: Mapping[str, Locale]
     vault: Vault
@@ -286,7 +286,7 @@ class Desk:
                 definitions.workflows(conn),
                 {name: row["id"] for name, row in stages.items()},
                 {row["id"]: name for name, row in stages.items()},
-                {row["id"]: row["rung"] for row in stages.values()},
+                {row["id"]: row["ord"] for row in stages.values()},
                 {name: row["label"] for name, row in stages.items()},
                 definitions.locales(conn),
                 self.vault,

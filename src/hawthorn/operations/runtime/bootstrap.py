@@ -1,23 +1,23 @@
-"""What a new record file starts with: the clockwork, a locale, two workflows, roles and ready-made types."""
+"""What a new record file starts with: the scheduler, a locale, two workflows, roles and ready-made types."""
 
 from __future__ import annotations
 
 from typing import Any
 
 from hawthorn.core import contenttypes, pictures, workflow
-from hawthorn.operations.runtime.act import CLOCKWORK, Desk
+from hawthorn.operations.runtime.act import SCHEDULER, Desk
 from hawthorn.store import definitions, people
 
 STANDARD: dict[str, Any] = {
     "name": "standard",
     "label": "Draft, review, release",
     "stages": [
-        {"name": "draft", "label": "Draft", "rung": 0},
-        {"name": "review", "label": "Review", "rung": 100, "gate": {"checks": ["required"]}},
+        {"name": "draft", "label": "Draft", "order": 0},
+        {"name": "review", "label": "Review", "order": 100, "gate": {"checks": ["required"]}},
         {
             "name": "release",
             "label": "Release",
-            "rung": 1000,
+            "order": 1000,
             "gate": {"sign_offs": 1, "author": "no", "checks": ["required", "references", "alt"]},
         },
     ],
@@ -26,8 +26,13 @@ SHORT: dict[str, Any] = {
     "name": "short",
     "label": "Draft, release",
     "stages": [
-        {"name": "draft", "label": "Draft", "rung": 0},
-        {"name": "release", "label": "Release", "rung": 1000, "gate": {"checks": ["required", "references"]}},
+        {"name": "draft", "label": "Draft", "order": 0},
+        {
+            "name": "release",
+            "label": "Release",
+            "order": 1000,
+            "gate": {"checks": ["required", "references"]},
+        },
     ],
 }
 ROLES: dict[str, tuple[str, list[dict[str, Any]]]] = {
@@ -123,7 +128,7 @@ PAGE: dict[str, Any] = {
         {"name": "slug", "kind": "slug", "label": "Address", "follows": "title", "required": True},
         {"name": "body", "kind": "rich", "label": "Text", "required": True},
         {"name": "picture", "kind": "reference", "label": "Picture", "types": ["picture"], "shared": True},
-        {"name": "below", "kind": "below", "label": "Placed below", "shared": True},
+        {"name": "below", "kind": "parent", "label": "Placed below", "shared": True},
     ],
 }
 
@@ -163,21 +168,21 @@ FIRST_TYPES: dict[str, dict[str, Any]] = {"page": PAGE, "news": NEWS, "event": E
 def found(desk: Desk) -> None:
     """Give a new file what every file needs; leave one that has it as it is."""
     with desk.db.read() as conn:
-        if people.actor(conn, CLOCKWORK) is not None:
+        if people.actor(conn, SCHEDULER) is not None:
             return
     now = desk.clock.now()
 
     def make(conn: Any) -> None:
-        if people.actor(conn, CLOCKWORK) is not None:
+        if people.actor(conn, SCHEDULER) is not None:
             return
-        people.add_actor(conn, "clockwork", "clockwork", "Clockwork", "", "", "UTC", now)
+        people.add_actor(conn, "scheduler", "scheduler", "Scheduler", "", "", "UTC", now)
         definitions.add_locale(conn, "en", "English")
         for flow in (STANDARD, SHORT):
             definitions.add_workflow(conn, workflow.from_dict(flow), now)
         for name, (label, grants) in ROLES.items():
             people.set_role(conn, name, label, grants)
         for kind in (PICTURE, MEDIA, DOCUMENT, PAGE):
-            definitions.add_type(conn, contenttypes.from_dict(kind), now, CLOCKWORK)
+            definitions.add_type(conn, contenttypes.from_dict(kind), now, SCHEDULER)
         definitions.set_crops(conn, pictures.from_list(CROPS))
         definitions.set_setting(conn, "setup", "1")
 

@@ -1,4 +1,4 @@
-"""Finding entries: by words, by filters, by name, and what they lack. Lists hold only what may be read, by the grants themselves.
+"""Finding entries: by words, by filters, by name, and what is missing in them. Lists hold only what may be read, by the grants themselves.
 
 Where a filter leaves few entries, those are looked at one by one; where every filter leaves many, the newest are walked
 and the first that fit make the page. Either way a page costs the same whether there are two thousand entries or many more.
@@ -250,7 +250,7 @@ def called(view: View, kind: ContentType, locale: str, *contents: Content) -> di
 def missing_of(
     view: View, kind: ContentType, locale: str, names: str, common: str = "[]"
 ) -> list[dict[str, str]]:
-    """What an edition and its common one lack, with labels."""
+    """What an edition and its common one are missing, with labels."""
     listed = json.loads(names) + json.loads(common)
     return [
         {"field": n, "label": contenttypes.label_of(kind, n)} for n in listed if kind.field(n.split(":")[0])

@@ -10,7 +10,7 @@ from hawthorn.core import contenttypes, fields, searching, slots
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.outline import natural
 from hawthorn.core.revision import EMPTY, Content
-from hawthorn.operations.runtime.act import CLOCKWORKER, Act, Desk, View
+from hawthorn.operations.runtime.act import SCHEDULER_SELF, Act, Desk, View
 from hawthorn.store import definitions, entries, search, standings
 from hawthorn.store.standings import DRAFT, RELEASE
 
@@ -90,12 +90,12 @@ def catch_up(desk: Desk) -> int:
     with desk.db.read() as conn:
         if definitions.setting(conn, "indexed") == INDEXED:
             return 0
-    return desk.write(CLOCKWORKER, do)
+    return desk.write(SCHEDULER_SELF, do)
 
 
 def place(act: Act, kind: ContentType, entry: sqlite3.Row, common: Content) -> None:
     """Keep below which entry a draft is placed, and where among those beside it, for trees of topics and pages."""
-    if kind.below or kind.site:
+    if kind.parent or kind.site:
         uuid, rank = contenttypes.placement(kind, common.fields)
         above = entries.entry(act.conn, uuid or "")
         placed = (above["id"] if above else 0, rank or natural(entry["id"]))

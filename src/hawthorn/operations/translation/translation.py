@@ -1,4 +1,4 @@
-"""Commissions and jobs: out to whoever translates, home unit by unit, and accepted."""
+"""Commissions and jobs: out to whoever translates, back unit by unit, and accepted."""
 
 from __future__ import annotations
 
@@ -15,8 +15,8 @@ from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.errors import BadFile, BadTime, FieldProblem, InTheWay, Invalid, NotFound
 from hawthorn.core.fields import kind_of
 from hawthorn.core.revision import EMPTY, Content
-from hawthorn.core.translation import homecoming, units
-from hawthorn.core.translation.homecoming import Returned, Sent
+from hawthorn.core.translation import returns, units
+from hawthorn.core.translation.returns import Returned, Sent
 from hawthorn.core.translation.units import Unit
 from hawthorn.core.workflow import Workflow
 from hawthorn.operations.access import permission
@@ -79,7 +79,7 @@ def left_out(view: View, order: Order) -> int:
 def commission(act: Act, order: Order) -> str:
     """Order translations: one job per locale, holding only what is missing or has changed. Returns the UUID.
 
-    Jobs for a bureau are sent as soon as this commits; others wait to be fetched by hand.
+    Jobs for a bureau are sent as soon as this commits; others wait to be exported by hand.
     """
     order = replace(order, name=naming.line("name", order.name), note=naming.note("note", order.note))
     _check_order(act, order)
@@ -93,7 +93,7 @@ def commission(act: Act, order: Order) -> str:
     if not any(by_locale.values()):
         if any(parts for parts in found.values()):
             raise InTheWay(
-                "All of it is in another job already, which has not come home or waits for a choice.",
+                "All of it is in another job already, which has not returned or waits for a choice.",
                 remedy="Wait for that job, or call it off; or say that it shall go again.",
                 away=sum(p.away for parts in found.values() for p in parts),
             )
@@ -263,8 +263,8 @@ def _sent(view: View, job: sqlite3.Row, part: sqlite3.Row) -> dict[str, Sent]:
     }
 
 
-def come_home(act: Act, uuid: str, file: bytes | formats.InDocument) -> dict[str, int]:
-    """Bring a finished file home: every unit is checked first, then all is merged, or nothing. A file is best read before,
+def import_file(act: Act, uuid: str, file: bytes | formats.InDocument) -> dict[str, int]:
+    """Import a translated file: every unit is checked first, then all is merged, or nothing. A file is best read before,
     while nobody waits.
 
     Returns how many units were applied, drifted, went into conflict, or lost their source. What came in the same words
@@ -285,22 +285,22 @@ def come_home(act: Act, uuid: str, file: bytes | formats.InDocument) -> dict[str
         if not fresh and came:
             continue
         new = True
-        for how, n in _merge_home(act, job, part, fresh).items():
+        for how, n in _merge_returned(act, job, part, fresh).items():
             counts[how] += n
     if not new:
         return counts
-    store.update(act.conn, job["id"], act.now, state="home", done=job["total"], trouble="")
-    _told(act, "job.home", job, **counts)
+    store.update(act.conn, job["id"], act.now, state="returned", done=job["total"], trouble="")
+    _told(act, "job.returned", job, **counts)
     return counts
 
 
 def most_units(job: sqlite3.Row) -> int:
-    """How many units a file that comes home may have: those of the job, and room to say which are not of it."""
+    """How many units a file that returns may have: those of the job, and room to say which are not of it."""
     return min(2 * int(job["total"]) + 1_000, formats.MOST_UNITS)
 
 
 def require_carry(act: View, job: sqlite3.Row) -> None:
-    """Whoever brings a job home is its bureau, or may commission or accept for that locale."""
+    """Whoever imports a job is its bureau, or may commission or accept for that locale."""
     if act.identity.kind == "bureau" and act.identity.id == job["bureau_actor"]:
         return
     about = Subject(locale=job["locale"])
@@ -332,12 +332,14 @@ def _checked(act: Act, job: sqlite3.Row, document: formats.InDocument) -> dict[s
             remedy="Bring in the file that was made from this job, with its <file> elements as they were.",
         )
     return {
-        u: homecoming.verify(_sent(act, job, part), returned.get(u, []), job["locale"])
+        u: returns.verify(_sent(act, job, part), returned.get(u, []), job["locale"])
         for u, part in parts.items()
     }
 
 
-def _merge_home(act: Act, job: sqlite3.Row, part: sqlite3.Row, texts: Mapping[str, str]) -> dict[str, int]:
+def _merge_returned(
+    act: Act, job: sqlite3.Row, part: sqlite3.Row, texts: Mapping[str, str]
+) -> dict[str, int]:
     kind = act.setup.type(part["type"])
     entry = entry_store.entry_by_id(act.conn, part["entry"])
     sent = _sent(act, job, part)
@@ -347,14 +349,14 @@ def _merge_home(act: Act, job: sqlite3.Row, part: sqlite3.Row, texts: Mapping[st
     edition = entry_store.edition(act.conn, entry["id"], job["locale"])
     assert edition is not None
     target = entry_store.content(act.conn, edition["head"]) if edition["head"] else EMPTY
-    decided = homecoming.outcomes(kind, sent, texts, source, target, entry["source_locale"])
-    merged = homecoming.come_home(kind, source, target, decided, sent)
+    decided = returns.outcomes(kind, sent, texts, source, target, entry["source_locale"])
+    merged = returns.merge(kind, source, target, decided, sent)
     merged = _without_gone(act, job, part, kind, source, merged)
     content = _finished(act, kind, entry, job["locale"], merged, source, target)
     made = edition["head"]
     if content != target:
-        made = entries.record(act, kind, entry, edition, content, f"Came home: {job['name']}", "homecoming")
-    store.set_home(act.conn, job["id"], entry["id"], made)
+        made = entries.record(act, kind, entry, edition, content, f"Returned: {job['name']}", "return")
+    store.set_returned(act.conn, job["id"], entry["id"], made)
     counts: dict[str, int] = {}
     for outcome in decided:
         counts[outcome.how] = counts.get(outcome.how, 0) + 1
@@ -404,7 +406,7 @@ def _finished(
 
 
 def call_off(act: Act, uuid: str) -> None:
-    """Call a job off; what comes home after that is refused."""
+    """Call a job off; what returns after that is refused."""
     job = find(act, uuid)
     permission.require(act, "commission", Subject(locale=job["locale"]))
     if job["state"] in ("accepted", "called off"):
@@ -419,7 +421,7 @@ def progress(
     """Keep what the bureau says of a job; a job that has ended is left as it is, and so is one that was sent anew since
     the bureau was `asked` about it by another name."""
     job = find(act, uuid)
-    if job["state"] in ("home", "accepted", "called off") or (asked and job["remote"] != asked):
+    if job["state"] in ("returned", "accepted", "called off") or (asked and job["remote"] != asked):
         return
     done = max(0, min(done, job["total"]))
     if (job["state"], job["done"], job["trouble"]) == (state, done, trouble) and not remote:
@@ -445,7 +447,7 @@ def send_again(act: Act, uuid: str) -> None:
 
 
 def choose(act: Act, uuid: str, entry_uuid: str, key: str, take: str) -> None:
-    """Settle a unit in conflict: "theirs" takes what came home, "ours" keeps the edition as it is."""
+    """Settle a unit in conflict: "theirs" takes what returned, "ours" keeps the edition as it is."""
     job = find(act, uuid)
     permission.require(act, "accept", Subject(locale=job["locale"]))
     part = next((p for p in store.entries(act.conn, job["id"]) if p["uuid"] == entry_uuid), None)
@@ -462,9 +464,7 @@ def choose(act: Act, uuid: str, entry_uuid: str, key: str, take: str) -> None:
     if unit["outcome"] != "conflict":
         raise InTheWay("This unit is not in conflict.", remedy="Nothing needs to be chosen.")
     if take not in ("ours", "theirs"):
-        raise Invalid(
-            [FieldProblem("take", "is “ours” (keep the edition) or “theirs” (take what came home)")]
-        )
+        raise Invalid([FieldProblem("take", "is “ours” (keep the edition) or “theirs” (take what returned)")])
     kind = act.setup.type(part["type"])
     entry = entry_store.entry_by_id(act.conn, part["entry"])
     edition = entry_store.edition(act.conn, part["entry"], job["locale"])
@@ -487,8 +487,8 @@ def choose(act: Act, uuid: str, entry_uuid: str, key: str, take: str) -> None:
         # All that stands in its place gives way to it.
         cleared = units.without(kind, source, target, set(written) - {key})
         content = units.compose(kind, source, cleared, {key: unit["text"]}, {key: unit["source_hash"]})
-    made = entries.record(act, kind, entry, edition, content, f"Chose for {key}", "homecoming")
-    store.set_home(act.conn, job["id"], entry["id"], made)
+    made = entries.record(act, kind, entry, edition, content, f"Chose for {key}", "return")
+    store.set_returned(act.conn, job["id"], entry["id"], made)
     store.set_unit(
         act.conn,
         job["id"],
@@ -506,8 +506,8 @@ def accept(act: Act, uuid: str, entry_uuid: str = "", key: str = "", note: str =
     by whoever accepted, so that it can be released."""
     job = find(act, uuid)
     permission.require(act, "accept", Subject(locale=job["locale"]))
-    if job["state"] != "home":
-        raise InTheWay(f"This job is {job['state']}.", remedy="Only what has come home can be accepted.")
+    if job["state"] != "returned":
+        raise InTheWay(f"This job is {job['state']}.", remedy="Only what has returned can be accepted.")
     rows = store.units(act.conn, job["id"])
     ids = {p["uuid"]: p["entry"] for p in store.entries(act.conn, job["id"])}
     clashing = [u for u in rows if u["outcome"] == "conflict"]
@@ -522,7 +522,7 @@ def accept(act: Act, uuid: str, entry_uuid: str = "", key: str = "", note: str =
     moved_on = [u for u in rows if u["outcome"] in _NOT_APPLIED]
     if key and chosen[0] in moved_on:
         raise InTheWay(
-            f"What came home for this {_NOT_APPLIED[chosen[0]['outcome']]}, so there is nothing to accept.",
+            f"What returned for this {_NOT_APPLIED[chosen[0]['outcome']]}, so there is nothing to accept.",
             remedy="Commission what changed as a new job.",
         )
     accepted = [u for u in chosen if u not in moved_on]
@@ -545,12 +545,12 @@ def accept(act: Act, uuid: str, entry_uuid: str = "", key: str = "", note: str =
 
 
 _NOT_APPLIED = {"drifted": "has another source by now", "gone": "has no source any more"}
-"""Outcomes of what came home and was not put in, in words."""
+"""Outcomes of what returned and was not put in, in words."""
 
 
 def _not_applied(some: Sequence[sqlite3.Row]) -> list[str]:
     return [
-        f"{len(mine)} {'unit' if len(mine) == 1 else 'units'} came home too late, as each {why}: not applied, and not accepted. "
+        f"{len(mine)} {'unit' if len(mine) == 1 else 'units'} returned too late, as each {why}: not applied, and not accepted. "
         "Commission what changed as a new job."
         for outcome, why in _NOT_APPLIED.items()
         if (mine := [u for u in some if u["outcome"] == outcome])
@@ -574,7 +574,7 @@ def _approve(act: Act, job: sqlite3.Row, part: sqlite3.Row, note: str) -> str:
 
 
 def units_shown(view: View, job: sqlite3.Row) -> list[dict[str, Any]]:
-    """The units of a job: source beside what came home, what the edition holds, and what became of each."""
+    """The units of a job: source beside what returned, what the edition holds, and what became of each."""
     out: list[dict[str, Any]] = []
     for part in store.entries(view.conn, job["id"]):
         kind = view.setup.type(part["type"])

@@ -34,7 +34,7 @@ from hawthorn.store.standings import RELEASE
 def entry(
     view: View, uuid: str, locale: str | None = None, strand: str = store.DRAFT_STRAND
 ) -> dict[str, Any]:
-    """An entry in one locale: its values, where it stands, what it lacks, and what may be done next.
+    """An entry in one locale: its values, where it stands, what is missing, and what may be done next.
 
     On another strand than the draft the values are those of its head; where the edition stands is the same.
     """
@@ -161,10 +161,10 @@ def outline_line(view: View, line: Line) -> dict[str, Any]:
         "title": line.title,
         "locale": line.locale,
         "rank": line.place.rank,
-        "incomplete": line.lacks,
+        "incomplete": line.incomplete,
         "behind": line.behind,
         "has_below": line.parent,
-        "movable": kind.below is not None,
+        "movable": kind.parent is not None,
         "rail": rail(view, flow, own, common, standings.now_at(view.conn, ids)),
         "planned": planned(
             view, ids[:1] if permission.readable_id(view, line.place.entry, line.locale) else ()
@@ -357,7 +357,7 @@ def conflict(conflicts: Sequence[tuple[str, Conflict]]) -> list[dict[str, Any]]:
             "label": c.label,
             "kind": c.kind,
             "locale": locale,
-            "leaf": c.leaf,
+            "paragraph": c.paragraph,
             "why": c.why,
             "base": c.base,
             "ours": c.ours,
@@ -530,7 +530,7 @@ def comparison(view: View, uuid: str, locale: str, before: str, after: str) -> d
                     {
                         "how": p.how,
                         "tag": p.tag,
-                        "leaf": p.leaf,
+                        "paragraph": p.paragraph,
                         "label": p.label,
                         "runs": [asdict(r) for r in p.runs],
                     }
@@ -584,5 +584,5 @@ def _side(view: View, row: sqlite3.Row, tag: str, name: str) -> tuple[dict[str, 
         )
     content = store.content(view.conn, mine) if mine else EMPTY
     under = store.content(view.conn, shared) if shared else EMPTY
-    both = Content({**under.fields, **content.fields}, {**under.spines, **content.spines})
+    both = Content({**under.fields, **content.fields}, {**under.paragraph_ids, **content.paragraph_ids})
     return {"name": name, "label": label, "revision": store.number(view.conn, mine) if mine else None}, both

@@ -1,4 +1,4 @@
-"""Review as those who take part see it: what was submitted and decided, what the gate lacks, and what may be done now."""
+"""Review as those who take part see it: what was submitted and decided, what the gate finds missing, and what may be done now."""
 
 from __future__ import annotations
 
@@ -15,8 +15,9 @@ from hawthorn.operations.collaboration import assignments
 from hawthorn.operations.release import facts, planning, review
 from hawthorn.operations.release.items import ReleaseItem
 from hawthorn.operations.runtime.act import View
+from hawthorn.store import assignments as assigned
+from hawthorn.store import comments, reviews, standings
 from hawthorn.store import entries as store
-from hawthorn.store import reviews, standings, talk
 
 
 def around(
@@ -28,15 +29,15 @@ def around(
     common: sqlite3.Row | None,
     latest: sqlite3.Row | None,
 ) -> dict[str, Any]:
-    """What the talk and the decision about an edition need: the gate ahead, who decides, what was let through without,
-    what whoever looks signed off last, who has it in hand, and how many remarks are open."""
+    """What comments and the decision about an edition need: the gate ahead, who decides, what was overridden,
+    what whoever looks signed off last, to whom it is assigned, and how many comments are open."""
     out: dict[str, Any] = {
         "gate": None,
         "deciders": [],
-        "passes": [],
+        "overrides": [],
         "signed_before": None,
-        "assignment": assignments.shown(view, talk.assignment(view.conn, row["id"], tag)),
-        "remarks_open": talk.open_remarks(view.conn, row["id"]),
+        "assignment": assignments.shown(view, assigned.current(view.conn, row["id"], tag)),
+        "comments_open": comments.open_of(view.conn, row["id"]),
     }
     if own is None or own["head"] is None:
         return out
@@ -54,7 +55,7 @@ def around(
     out["gate"] = _gate(view, flow, goal, own, common, revision)
     if waiting:
         out["deciders"] = [r["name"] for r in review.deciders(view, row, own, flow, revision)]
-    out["passes"] = [
+    out["overrides"] = [
         {
             "by": p["name"],
             "at": iso(p["at"]),
@@ -62,7 +63,7 @@ def around(
             "revision": store.number(view.conn, p["revision"]),
             "reason": p["reason"],
         }
-        for p in reviews.passes(view.conn, {own["head"], revision})
+        for p in reviews.overrides(view.conn, {own["head"], revision})
     ]
     signed = reviews.last_signed_by(view.conn, own["id"], view.identity.id)
     if signed is not None:
@@ -84,8 +85,8 @@ def _goal(flow: Workflow, waiting: sqlite3.Row | None) -> Stage:
 def _gate(
     view: View, flow: Workflow, goal: Stage, own: sqlite3.Row, common: sqlite3.Row | None, revision: int
 ) -> dict[str, Any]:
-    """The gate before a stage: what it lacks of a revision, with what the text shows that moved on since it was signed."""
-    found, lacking = _lacks(view, flow, goal, own, common, revision)
+    """The gate before a stage: what it finds missing in a revision, with what the text shows that moved on since it was signed."""
+    found, lacking = _missing(view, flow, goal, own, common, revision)
     moved = {title for candidate in found.values() for title in candidate.changed_embeds.get(goal.name, ())}
     return {
         "stage": goal.name,
@@ -95,14 +96,14 @@ def _gate(
         "unmet": [asdict(u) for u in lacking],
         "moved": sorted(moved),
         "embedded": goal.gate.embedded,
-        "may_pass": goal.gate.lets_pass(view.identity.roles, view.identity.handle),
+        "may_override": goal.gate.lets_override(view.identity.roles, view.identity.handle),
     }
 
 
-def _lacks(
+def _missing(
     view: View, flow: Workflow, goal: Stage, own: sqlite3.Row, common: sqlite3.Row | None, revision: int
 ) -> tuple[dict[int, Candidate], list[Unmet]]:
-    """What the gate looks at and lacks, of an edition and of the shared fields that would go with it; each thing once."""
+    """What the gate looks at and finds missing, in an edition and of the shared fields that would go with it; each thing once."""
     stage = view.setup.stages[goal.name]
     going = [ReleaseItem(own["id"], revision, stage)]
     shared = planning.approved(view, flow, common) if common is not None else None
@@ -223,8 +224,10 @@ def acts(
         "The gate before the next stage does not hold yet, or nothing waits.",
         here_name,
     )
-    passer = [s.name for s in flow.stages[1:] if s.gate.lets_pass(view.identity.roles, view.identity.handle)]
-    offer("pass", "read", has_head and bool(passer), "No gate here lets you let it through without.")
+    overriders = [
+        s.name for s in flow.stages[1:] if s.gate.lets_override(view.identity.roles, view.identity.handle)
+    ]
+    offer("override", "read", has_head and bool(overriders), "No gate here allows you to override it.")
     offer(
         "release",
         "release",

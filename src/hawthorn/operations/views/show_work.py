@@ -131,7 +131,7 @@ def job_line(view: View, row: sqlite3.Row) -> dict[str, Any]:
         "source_locale": row["source_locale"],
         "state": row["state"],
         "bureau": row["bureau_name"] or "",
-        "percent": 100 if row["state"] in ("home", "accepted") else percent,
+        "percent": 100 if row["state"] in ("returned", "accepted") else percent,
         "units": row["total"],
         "words": row["words"],
         "due": row["due"],

@@ -114,11 +114,11 @@ def one(id: str, me: Who, desk: AtDesk) -> Answer:
 
 @router.get(
     "/jobs/{id}/file",
-    operation_id="fetch_job",
+    operation_id="export_job",
     response_class=Response,
     responses={200: {"content": {formats.USUAL.media_type: {"schema": {"type": "string"}}}}, **REFUSALS},
 )
-def fetch(id: str, me: Who, desk: AtDesk) -> Response:
+def export(id: str, me: Who, desk: AtDesk) -> Response:
     """The job as an XLIFF 2.1 file, to be carried by hand."""
     name, data = desk.read(me, lambda view: translation.export(view, id))
     return Response(
@@ -130,8 +130,8 @@ def fetch(id: str, me: Who, desk: AtDesk) -> Response:
 
 @router.put(
     "/jobs/{id}/file",
-    response_model=wire.translation.HomeResult,
-    operation_id="bring_job_home",
+    response_model=wire.translation.ImportResult,
+    operation_id="bring_job_returned",
     responses=REFUSALS,
     openapi_extra={
         "requestBody": {
@@ -140,15 +140,15 @@ def fetch(id: str, me: Who, desk: AtDesk) -> Response:
         }
     },
 )
-async def bring_home(id: str, me: Who, desk: AtDesk, request: Request) -> Answer:
-    """Bring the finished XLIFF file home; it is taken whole or not at all."""
+async def import_job(id: str, me: Who, desk: AtDesk, request: Request) -> Answer:
+    """Import the translated XLIFF file; it is taken whole or not at all."""
 
     def may(view: View) -> int:
         job = translation.find(view, id)
         translation.require_carry(view, job)
         return translation.most_units(job)
 
-    # May it be brought home at all? Then it is read, before others have to wait.
+    # May it be imported at all? Then it is read, before others have to wait.
     most = await asyncio.to_thread(desk.read, me, may)
     with tempfile.SpooledTemporaryFile(1 << 20) as file:
         try:
@@ -160,7 +160,7 @@ async def bring_home(id: str, me: Who, desk: AtDesk, request: Request) -> Answer
         document = await asyncio.to_thread(formats.read, cast(BinaryIO, file), most)
 
     def do(act: Act) -> Answer:
-        counts = translation.come_home(act, id, document)
+        counts = translation.import_file(act, id, document)
         return {**counts, "job": show_work.job_line(act, translation.find(act, id))}
 
     return await asyncio.to_thread(desk.write, me, do)

@@ -14,7 +14,7 @@ from hawthorn.core.errors import Invalid
 from hawthorn.operations.access import logging_in, people, permission
 from hawthorn.operations.content import first_run
 from hawthorn.operations.runtime import bootstrap
-from hawthorn.operations.runtime.act import CLOCKWORKER, Act, View
+from hawthorn.operations.runtime.act import SCHEDULER_SELF, Act, View
 from hawthorn.service.context import (
     NOBODY,
     Answer,
@@ -321,7 +321,7 @@ def accept_invitation(body: wire.access.Join, request: Request, response: Respon
     agent = request.headers.get("user-agent", "")
     row = desk.read(NOBODY, lambda view: logging_in.invitation(view, body.token))
     token = desk.write(
-        CLOCKWORKER,
+        SCHEDULER_SELF,
         lambda act: logging_in.accept_invitation(act, body.token, body.password, agent, lasts_of(request)),
     )
     return opened(request, response, desk, row["id"], token)
@@ -359,7 +359,7 @@ def make_first_person(
         "zone": body.zone,
     }
     made, token = desk.write(
-        CLOCKWORKER,
+        SCHEDULER_SELF,
         lambda act: first_run.take(
             act,
             body.token,

@@ -1,4 +1,4 @@
-"""Reading what stands, for sites and programs. The common case never comes here: see `service.hot`."""
+"""Reading what stands, for sites and programs. The common case never comes here: see `service.cached`."""
 
 from __future__ import annotations
 

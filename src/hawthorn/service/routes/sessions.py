@@ -10,7 +10,7 @@ from hawthorn import wire
 from hawthorn.core.access import Identity
 from hawthorn.core.errors import CodeNeeded, NotLoggedIn
 from hawthorn.operations.access import logging_in, permission
-from hawthorn.operations.runtime.act import CLOCKWORKER, Desk
+from hawthorn.operations.runtime.act import SCHEDULER_SELF, Desk
 from hawthorn.service.context import (
     NOBODY,
     Answer,
@@ -39,7 +39,7 @@ def log_in(body: wire.access.LogIn, request: Request, response: Response, desk: 
         row = logging_in.fits(found, body.password)
         # A code is used up in a transaction of its own, so that a failed one is counted all the same.
         return row, row is not None and desk.write(
-            CLOCKWORKER, lambda act: logging_in.require_code(act, row, body.code)
+            SCHEDULER_SELF, lambda act: logging_in.require_code(act, row, body.code)
         )
 
     row, fits = guessed(desk, request, body.handle, look, lambda found: not found[1])
@@ -53,7 +53,7 @@ def log_in(body: wire.access.LogIn, request: Request, response: Response, desk: 
             remedy="Enter the code that your authenticator shows now.",
         )
     agent = request.headers.get("user-agent", "")
-    token = desk.write(CLOCKWORKER, lambda act: logging_in.log_in(act, row, agent, lasts_of(request)))
+    token = desk.write(SCHEDULER_SELF, lambda act: logging_in.log_in(act, row, agent, lasts_of(request)))
     return opened(request, response, desk, row["id"], token)
 
 

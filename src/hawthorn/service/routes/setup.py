@@ -1,4 +1,4 @@
-"""Content types, the event log, In hand and health."""
+"""Content types, the event log, My work and health."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from hawthorn.core.fields import KINDS
 from hawthorn.operations.content import changing
 from hawthorn.operations.content import locales as acts
 from hawthorn.operations.runtime.act import View
-from hawthorn.operations.views import hand, show_log
+from hawthorn.operations.views import my_work, show_log
 from hawthorn.operations.views.health import trouble
 from hawthorn.service.context import Answer, AtDesk, Who, settings_of
 from hawthorn.service.paging import Paged, Since, Until
@@ -176,10 +176,10 @@ def log(
     return desk.read(me, look)
 
 
-@router.get("/in-hand", response_model=wire.views.InHand, operation_id="in_hand")
-def in_hand(me: Who, desk: AtDesk) -> Answer:
+@router.get("/my-work", response_model=wire.views.MyWork, operation_id="my_work")
+def mine(me: Who, desk: AtDesk) -> Answer:
     """What waits for the caller, what is theirs, what they wait for, and what goes out next."""
-    return desk.read(me, hand.in_hand)
+    return desk.read(me, my_work.my_work)
 
 
 @router.get("/health", response_model=wire.views.Health, operation_id="health")

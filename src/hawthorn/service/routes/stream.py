@@ -40,7 +40,7 @@ async def stream(
 
     Each event says its kind, which entries it is about, of those that the caller may read, in which locales, and which
     lists it concerns; what it did is read from the API. An event of the name `presence` names the entries at which
-    somebody came, went or moved; one of the name `notices` says that the caller was told something. Those two are no part
+    somebody came, went or moved; one of the name `notifications` says that the caller was told something. Those two are no part
     of the log and are not repeated.
     """
     after = numbers.whole(last_event_id or "")
@@ -77,5 +77,5 @@ class _Person:
         if found.presence and (at := news.for_presence(found, self.identity)):
             frames.append(framed({"entries": at}, name="presence"))
         if self.identity.id in found.told:
-            frames.append(framed({"lists": ["notices"]}, name="notices"))
+            frames.append(framed({"lists": ["notifications"]}, name="notifications"))
         return frames

@@ -1,11 +1,11 @@
-"""Working together: moving on and letting through, remarks, assignments, presence and notices."""
+"""Working together: moving on and overriding, comments, assignments, presence and notifications."""
 
 from __future__ import annotations
 
 from hawthorn import wire
 from hawthorn.core import numbers
-from hawthorn.operations.collaboration import assignments, notices, presence, remarks
-from hawthorn.operations.collaboration.remarks import Quote
+from hawthorn.operations.collaboration import assignments, comments, notifications, presence
+from hawthorn.operations.collaboration.comments import Quote
 from hawthorn.operations.release import review
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.service.context import Answer, AtDesk, Who
@@ -28,62 +28,62 @@ def move_on(id: str, locale: str, me: Who, desk: AtDesk) -> Answer:
 
 
 @router.post(
-    "/entries/{id}/{locale}/pass",
+    "/entries/{id}/{locale}/override",
     response_model=wire.views.Entry,
-    operation_id="pass_without",
+    operation_id="override",
     responses=REFUSALS,
 )
-def pass_without(id: str, locale: str, body: wire.release.PassAsk, me: Who, desk: AtDesk) -> Answer:
-    """Let a revision through the gate before a stage without what it lacks, if the gate lets the caller; the reason is kept."""
+def override(id: str, locale: str, body: wire.release.OverrideAsk, me: Who, desk: AtDesk) -> Answer:
+    """Override the gate before a stage for a revision that does not meet it, where the workflow allows the caller to; the reason is kept."""
     return after(
         desk,
         me,
         id,
         locale,
-        lambda act: review.pass_without(act, id, locale, body.stage, body.revision, body.reason),
+        lambda act: review.override(act, id, locale, body.stage, body.revision, body.reason),
     )
 
 
 @router.get(
-    "/entries/{id}/{locale}/remarks",
-    response_model=wire.collaboration.Remarks,
-    operation_id="list_remarks",
+    "/entries/{id}/{locale}/comments",
+    response_model=wire.collaboration.Comments,
+    operation_id="list_comments",
     responses=REFUSALS,
 )
 def on(id: str, locale: str, me: Who, desk: AtDesk, paged: Paged) -> Answer:
-    """The remarks on an edition, with where each passage is by now."""
-    return paged.of(desk.read(me, lambda view: remarks.on(view, id, locale)), lambda one: one["id"])
+    """The comments on an edition, with where each passage is by now."""
+    return paged.of(desk.read(me, lambda view: comments.on(view, id, locale)), lambda one: one["id"])
 
 
 @router.post(
-    "/entries/{id}/{locale}/remarks",
+    "/entries/{id}/{locale}/comments",
     status_code=201,
-    response_model=wire.collaboration.RemarkMade,
-    operation_id="make_remark",
+    response_model=wire.collaboration.CommentMade,
+    operation_id="make_comment",
     responses=REFUSALS,
 )
-def make(id: str, locale: str, body: wire.collaboration.RemarkAsk, me: Who, desk: AtDesk) -> Answer:
-    """Make a remark on an edition, a field or a passage; `@` and a handle name a colleague."""
+def make(id: str, locale: str, body: wire.collaboration.CommentAsk, me: Who, desk: AtDesk) -> Answer:
+    """Make a comment on an edition, a field or a passage; `@` and a handle name a colleague."""
     quote = Quote(body.quote.exact, body.quote.prefix, body.quote.suffix) if body.quote else None
-    return desk.write(me, lambda act: {"id": remarks.make(act, id, locale, body.text, body.field, quote)})
+    return desk.write(me, lambda act: {"id": comments.make(act, id, locale, body.text, body.field, quote)})
 
 
-@router.post("/remarks/{id}/reply", status_code=204, operation_id="answer_remark", responses=REFUSALS)
+@router.post("/comments/{id}/reply", status_code=204, operation_id="reply_to_comment", responses=REFUSALS)
 def reply(id: str, body: wire.collaboration.ReplyAsk, me: Who, desk: AtDesk) -> None:
-    """Answer a remark; one that was resolved is open again."""
-    desk.write(me, lambda act: remarks.reply(act, id, body.text))
+    """Answer a comment; one that was resolved is open again."""
+    desk.write(me, lambda act: comments.reply(act, id, body.text))
 
 
-@router.post("/remarks/{id}/resolve", status_code=204, operation_id="resolve_remark", responses=REFUSALS)
+@router.post("/comments/{id}/resolve", status_code=204, operation_id="resolve_comment", responses=REFUSALS)
 def resolve(id: str, me: Who, desk: AtDesk) -> None:
-    """Say that what a remark was about is settled."""
-    desk.write(me, lambda act: remarks.resolve(act, id))
+    """Say that what a comment was about is settled."""
+    desk.write(me, lambda act: comments.resolve(act, id))
 
 
-@router.post("/remarks/{id}/reopen", status_code=204, operation_id="reopen_remark", responses=REFUSALS)
+@router.post("/comments/{id}/reopen", status_code=204, operation_id="reopen_comment", responses=REFUSALS)
 def reopen(id: str, me: Who, desk: AtDesk) -> None:
-    """Open a remark again."""
-    desk.write(me, lambda act: remarks.reopen(act, id))
+    """Open a comment again."""
+    desk.write(me, lambda act: comments.reopen(act, id))
 
 
 @router.put(
@@ -93,7 +93,7 @@ def reopen(id: str, me: Who, desk: AtDesk) -> None:
     responses=REFUSALS,
 )
 def assign(id: str, locale: str, body: wire.collaboration.AssignAsk, me: Who, desk: AtDesk) -> Answer:
-    """Give an edition into somebody's hands, perhaps until a day."""
+    """Assign an edition to somebody, perhaps until a day."""
     return after(
         desk,
         me,
@@ -152,49 +152,56 @@ def leave_page(page: str, me: Who, desk: AtDesk) -> None:
     desk.write(me, lambda act: presence.gone(act, page))
 
 
-@router.get("/notices", response_model=wire.collaboration.Notices, operation_id="list_notices")
+@router.get(
+    "/notifications", response_model=wire.collaboration.Notifications, operation_id="list_notifications"
+)
 def listed(me: Who, desk: AtDesk, paged: Paged) -> Answer:
     """What the caller was told, newest first."""
 
     def look(view: View) -> Answer:
-        found = notices.mine(view, numbers.cursor(paged.cursor), paged.limit)
+        found = notifications.mine(view, numbers.cursor(paged.cursor), paged.limit)
         return paged.answer(found["items"], found["next"], new=found["new"])
 
     return desk.read(me, look)
 
 
 @router.post(
-    "/notices/seen", response_model=wire.collaboration.Notices, operation_id="see_notices", responses=REFUSALS
+    "/notifications/seen",
+    response_model=wire.collaboration.Notifications,
+    operation_id="see_notifications",
+    responses=REFUSALS,
 )
-def see(body: wire.collaboration.NoticesSeen, me: Who, desk: AtDesk) -> Answer:
-    """Note that notices were seen: all up to one, or those about an entry."""
+def see(body: wire.collaboration.NotificationsSeen, me: Who, desk: AtDesk) -> Answer:
+    """Note that notifications were seen: all up to one, or those about an entry."""
 
     def do(act: Act) -> Answer:
-        notices.see(act, body.upto, body.entry)
-        return notices.mine(act)
+        notifications.see(act, body.upto, body.entry)
+        return notifications.mine(act)
 
     return desk.write(me, do)
 
 
 @router.get(
-    "/notices/choices", response_model=wire.collaboration.NoticeChoices, operation_id="notice_choices"
+    "/notifications/choices",
+    response_model=wire.collaboration.NotificationChoices,
+    operation_id="notification_choices",
 )
 def chosen(me: Who, desk: AtDesk) -> Answer:
-    """How the caller hears of each kind of notice."""
-    return desk.read(me, notices.chosen)
+    """How the caller hears of each kind of notification."""
+    return desk.read(me, notifications.chosen)
 
 
 @router.put(
-    "/notices/choices",
-    response_model=wire.collaboration.NoticeChoices,
-    operation_id="choose_notices",
+    "/notifications/choices",
+    response_model=wire.collaboration.NotificationChoices,
+    operation_id="choose_notifications",
     responses=REFUSALS,
 )
-def choose(body: wire.collaboration.NoticeChoose, me: Who, desk: AtDesk) -> Answer:
-    """Choose how to hear of kinds of notices, and when the digest comes."""
+def choose(body: wire.collaboration.NotificationChoose, me: Who, desk: AtDesk) -> Answer:
+    """Choose how to hear of kinds of notifications, and when the digest comes."""
 
     def do(act: Act) -> Answer:
-        notices.choose(act, body.ways, body.digest_hour)
-        return notices.chosen(act)
+        notifications.choose(act, body.ways, body.digest_hour)
+        return notifications.chosen(act)
 
     return desk.write(me, do)

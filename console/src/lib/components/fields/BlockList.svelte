@@ -1,7 +1,7 @@
 <script lang="ts">
   import { tick } from "svelte";
   import { t } from "../../i18n";
-  import { notices } from "../../state/notices.svelte";
+  import { toasts } from "../../state/toasts.svelte";
   import { copied, fitting, fresh, moved, opening, type Block } from "./blocks";
   import Members from "./Members.svelte";
   import type { FieldProps } from "./props";
@@ -81,7 +81,7 @@
     said = names
       ? t("blocks.turnedLost", { what: to.label, lost: names })
       : t("blocks.turned", { what: to.label });
-    if (names) notices.say(said);
+    if (names) toasts.say(said);
   }
 
   const arranged = $derived(items.length > 0 && items.every((one) => width(one) > 0));

@@ -3,7 +3,7 @@
   import type { Entry, FieldSpec, Present } from "../../api";
   import { t } from "../../i18n";
   import type { Mark } from "../../state/preview.svelte";
-  import { chosenIn, talkHere } from "../../state/talk.svelte";
+  import { chosenIn, commentsHere } from "../../state/comments.svelte";
   import Canonical from "../Canonical.svelte";
   import RegionField from "./RegionField.svelte";
   import TextField from "./TextField.svelte";
@@ -49,8 +49,8 @@
   const Editor = $derived(editors[spec.kind] ?? TextField);
   const id = $derived(`${within}-${spec.name}`);
   const nested = $derived(within !== "field");
-  const talk = talkHere();
-  const said = $derived(talk && !nested ? talk.on(spec.name) : []);
+  const comments = commentsHere();
+  const said = $derived(comments && !nested ? comments.on(spec.name) : []);
   const source = $derived(nested ? undefined : entry.source_fields[spec.name]);
   const stands = $derived(!nested && !value ? (entry.derived[spec.name] ?? "") : "");
 </script>
@@ -63,7 +63,7 @@
     {#if spec.required}<span class="text-sm {lacking ? 'font-semibold text-straw' : 'text-moss'}"
         >{t("entry.required")}</span
       >{/if}
-    {#if talk && !nested && entry.exists && entry.strand === "draft"}
+    {#if comments && !nested && entry.exists && entry.strand === "draft"}
       <span class="ms-auto flex items-baseline gap-2 text-sm">
         {#each here as one (one.page)}<span class="rounded bg-wash px-1.5 text-slate"
             >{t(one.typing ? "here.typesHere" : "here.inHere", { who: one.name })}</span
@@ -72,15 +72,17 @@
             type="button"
             data-handle
             class="text-hedge underline"
-            onclick={() => talk.show(said[0]!.id)}>{t("talk.count", { count: said.length })}</button
+            onclick={() => comments.show(said[0]!.id)}>{t("comments.count", { count: said.length })}</button
           >{/if}
         <button
           type="button"
           data-handle
           class="text-moss hover:underline"
           onmousedown={(event) => event.preventDefault()}
-          onclick={() => talk.begin(spec.name, chosenIn(document.getElementById(id)))}
-          >{t("talk.remark")}<span class="sr-only"> {t("talk.on", { field: spec.label })}</span></button
+          onclick={() => comments.begin(spec.name, chosenIn(document.getElementById(id)))}
+          >{t("comments.comment")}<span class="sr-only">
+            {t("comments.on", { field: spec.label })}</span
+          ></button
         >
       </span>
     {/if}
@@ -116,7 +118,7 @@
       {t("entry.derived")} <span class="italic">{stands}</span>
     </p>{/if}
   {#if missing.length}<p class="text-sm font-semibold text-straw">
-      {t("entry.lacks", { what: missing.join(", ") })}
+      {t("entry.missing", { what: missing.join(", ") })}
     </p>{/if}
   {#if spec.help}<p id="{id}-help" class="text-sm text-moss">{spec.help}</p>{/if}
   {#if source && !spec.shared && (spec.kind === "line" || spec.kind === "text" || spec.kind === "rich")}

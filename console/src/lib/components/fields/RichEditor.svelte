@@ -2,14 +2,14 @@
   import { Editor } from "@tiptap/core";
   import { onMount } from "svelte";
   import EntryPicker from "./EntryPicker.svelte";
-  import { notices } from "../../state/notices.svelte";
+  import { toasts } from "../../state/toasts.svelte";
   import { cleaned, gone } from "./paste";
   import PictureUpload from "./PictureUpload.svelte";
   import { PASSAGES, passages, type Marked } from "./passages";
   import { extensions } from "./rich";
   import { api, sure, type Named } from "../../api";
   import { t } from "../../i18n";
-  import { talkHere } from "../../state/talk.svelte";
+  import { commentsHere } from "../../state/comments.svelte";
 
   interface Props {
     html: string;
@@ -29,16 +29,16 @@
   let wide = $state(false);
   let picker = $state<EntryPicker>();
   const files: Record<string, string> = {};
-  const talk = talkHere();
+  const comments = commentsHere();
 
-  /** The words of this text that remarks are about. */
+  /** The words of this text that comments are about. */
   function marked(): Marked[] {
-    return (talk?.on(id.replace(/^field-/, "")) ?? []).flatMap(({ id, passage }) =>
+    return (comments?.on(id.replace(/^field-/, "")) ?? []).flatMap(({ id, passage }) =>
       passage && !passage.gone ? [{ id, ...passage }] : [],
     );
   }
   $effect(() => {
-    if (talk?.remarks && editor) editor.view.dispatch(editor.state.tr.setMeta(PASSAGES, true));
+    if (comments?.all && editor) editor.view.dispatch(editor.state.tr.setMeta(PASSAGES, true));
   });
 
   onMount(() => {
@@ -49,13 +49,13 @@
       extensions: extensions(
         (uuid) => files[uuid] ?? references[uuid]?.file ?? "",
         t("rich.openingEnds"),
-        talk ? [passages(marked, (found) => talk.show(found))] : [],
+        comments ? [passages(marked, (found) => comments.show(found))] : [],
       ),
       editorProps: {
         transformPastedHTML: (pasted) => {
           const lost = gone(pasted);
           if (lost.length)
-            notices.say(t("rich.gone", { what: lost.map((one) => t(`rich.gone_${one}`)).join(", ") }));
+            toasts.say(t("rich.gone", { what: lost.map((one) => t(`rich.gone_${one}`)).join(", ") }));
           return cleaned(pasted);
         },
         handleTextInput: (view, from, _to, typed) => {

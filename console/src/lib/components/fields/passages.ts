@@ -3,7 +3,7 @@ import type { Node } from "@tiptap/pm/model";
 import { Plugin, PluginKey } from "@tiptap/pm/state";
 import { Decoration, DecorationSet } from "@tiptap/pm/view";
 
-/** Characters of a leaf of the text, by its place among the leaves, that a remark is about. */
+/** Characters of a paragraph of the text, by its place among the paragraphs, that a comment is about. */
 export interface Marked {
   id: string;
   index: number;
@@ -11,10 +11,10 @@ export interface Marked {
   past: number;
 }
 
-/** Tells the editor that the remarks changed. */
+/** Tells the editor that the comments changed. */
 export const PASSAGES = new PluginKey<DecorationSet>("passages");
 
-/** Underlines the words that remarks are about. They are no part of the text; a click leads to the remark. */
+/** Underlines the words that comments are about. They are no part of the text; a click leads to the comment. */
 export function passages(marked: () => Marked[], onChosen: (id: string) => void) {
   return Extension.create({
     name: "passages",
@@ -46,9 +46,9 @@ function drawn(doc: Node, marked: Marked[]): DecorationSet {
     else if (node.isBlock && node.isAtom) starts.push({ at, size: 0 });
   });
   const found = marked.flatMap(({ id, index, first, past }) => {
-    const leaf = starts[index];
-    if (!leaf || past > leaf.size) return [];
-    return [Decoration.inline(leaf.at + first, leaf.at + past, { class: "remarked" }, { id })];
+    const paragraph = starts[index];
+    if (!paragraph || past > paragraph.size) return [];
+    return [Decoration.inline(paragraph.at + first, paragraph.at + past, { class: "commented" }, { id })];
   });
   return DecorationSet.create(doc, found);
 }

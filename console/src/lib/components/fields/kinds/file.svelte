@@ -1,7 +1,7 @@
 <script lang="ts">
   import type { FileValue } from "../../../api";
   import { t } from "../../../i18n";
-  import { notices } from "../../../state/notices.svelte";
+  import { toasts } from "../../../state/toasts.svelte";
   import { send, Sending } from "../../../state/uploads.svelte";
   import FocalPoint from "../FocalPoint.svelte";
   import SendingLine from "../../SendingLine.svelte";
@@ -20,7 +20,7 @@
       onType(await send(picked, one));
       sending = null;
     } catch (error) {
-      notices.wrong(error);
+      toasts.wrong(error);
     }
   }
 

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { api, once, sure, type Named } from "../../../api";
   import { t } from "../../../i18n";
-  import { notices } from "../../../state/notices.svelte";
+  import { toasts } from "../../../state/toasts.svelte";
   import { session } from "../../../state/session.svelte";
   import PictureUpload from "../PictureUpload.svelte";
   import type { FieldProps } from "../props";
@@ -64,7 +64,7 @@
       );
       await choose({ id: made.id, type: made.type, title: made.title, file: "" });
     } catch (error) {
-      notices.wrong(error);
+      toasts.wrong(error);
     }
   }
 

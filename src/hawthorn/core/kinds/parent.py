@@ -12,11 +12,11 @@ from hawthorn.core.kinds.reference import Reference
 _RANK = re.compile(r"^[0-9a-z]{0,200}[1-9a-z]$")
 
 
-class Below(Reference):
+class Parent(Reference):
     """Where the entry stands in the outline: the id of the entry that it is placed below. Somebody who moves it also gives
     it a rank among those beside it: then an object with `entry` (left out at the top) and `rank`."""
 
-    name = "below"
+    name = "parent"
     label = "Place in the outline"
     schema = {
         "anyOf": [
@@ -67,4 +67,4 @@ def rank_of(value: Any) -> str:
     return str(value.get("rank") or "") if isinstance(value, Mapping) else ""
 
 
-KIND = Below()
+KIND = Parent()

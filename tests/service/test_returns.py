@@ -10,7 +10,7 @@ import pytest
 
 from hawthorn.core import formats, richtext
 from hawthorn.core.errors import InTheWay, Refused
-from hawthorn.core.translation.homecoming import Returned
+from hawthorn.core.translation.returns import Returned
 from hawthorn.core.translation.units import Segment
 from hawthorn.operations.content import entries
 from hawthorn.operations.release import planning, review
@@ -54,8 +54,8 @@ def order(house: House, page: str, **more: Any) -> str:
         return str(conn.execute("SELECT uuid FROM job ORDER BY id DESC LIMIT 1").fetchone()[0])
 
 
-def home(house: House, job: str, said: str = "French of {}") -> dict[str, int]:
-    """The file of a job comes home, each text translated in one way."""
+def returned(house: House, job: str, said: str = "French of {}") -> dict[str, int]:
+    """The file of a job returns, each text translated in one way."""
     _, data = house.desk.read(house.who("ida"), lambda v: translation.export(v, job))
     found = formats.read(data)
 
@@ -73,7 +73,7 @@ def home(house: House, job: str, said: str = "French of {}") -> dict[str, int]:
 
     files = tuple((original, tuple(done(u) for u in some)) for original, some in found.files)
     back = formats.InDocument(found.job, "en", "fr", files)
-    return house.do("ida", lambda a: translation.come_home(a, job, back))
+    return house.do("ida", lambda a: translation.import_file(a, job, back))
 
 
 def units(house: House, job: str) -> dict[str, dict[str, Any]]:
@@ -89,14 +89,14 @@ def choose(house: House, job: str, source: str, take: str) -> None:
 
 
 def paragraphs(html: str) -> list[str]:
-    return [richtext.plain(leaf.inner) for leaf in richtext.leaves(html)]
+    return [richtext.plain(paragraph.inner) for paragraph in richtext.paragraphs(html)]
 
 
 def test_what_somebody_wrote_before_is_asked_about_text_by_text(house: House) -> None:
     page = house.page("Lamp", body="<p>One.</p><p>Two.</p>")
     save(house, page, "fr", title="La lampe", body="<p>Un, par moi.</p><p>Deux, par moi.</p><p>Trois.</p>")
     job = order(house, page)
-    counts = home(house, job)
+    counts = returned(house, job)
     assert (counts["applied"], counts["conflict"]) == (0, 3)
     assert fields(house, page)["title"] == "La lampe"
     assert paragraphs(fields(house, page)["body"]) == ["Un, par moi.", "Deux, par moi.", "Trois."]
@@ -117,7 +117,7 @@ def test_what_somebody_wrote_before_is_asked_about_text_by_text(house: House) ->
 def test_the_other_side_of_a_paragraph_written_anew_takes_its_place(house: House) -> None:
     page = house.page("Lamp", body="<p>One.</p><p>Two of the lamps.</p><p>Three.</p>")
     first = order(house, page)
-    home(house, first)
+    returned(house, first)
     house.do("ida", lambda a: translation.accept(a, first))
     text = fields(house, page)["body"].replace(
         "French of Two of the lamps.", "Tout autre chose ici, écrit à neuf"
@@ -125,7 +125,7 @@ def test_the_other_side_of_a_paragraph_written_anew_takes_its_place(house: House
     save(house, page, "fr", body=text)
     save(house, page, "en", body="<p>One.</p><p>Two of the lamps, and a bell.</p><p>Three.</p>")
     job = order(house, page)
-    home(house, job)
+    returned(house, job)
     source = "Two of the lamps, and a bell."
     if units(house, job)[source]["outcome"] == "conflict":
         choose(house, job, source, "theirs")
@@ -140,14 +140,14 @@ def test_what_moved_on_meanwhile_is_neither_applied_nor_accepted(house: House) -
     page = house.page("Lamp", body="<p>The lamp is lit at one.</p>")
     job = order(house, page)
     save(house, page, "en", body="<p>The lamp is lit at half past one.</p>")
-    home(house, job)
+    returned(house, job)
     drifted = units(house, job)["The lamp is lit at one."]
     assert drifted["outcome"] == "drifted"
     with pytest.raises(InTheWay, match="has another source by now"):
         house.do("ida", lambda a: translation.accept(a, job, drifted["entry"], drifted["key"]))
     done = house.do("ida", lambda a: translation.accept(a, job))
     assert (done["accepted"], done["left"]) == (1, 0)
-    assert "1 unit came home too late, as each has another source by now" in done["notes"][0]
+    assert "1 unit returned too late, as each has another source by now" in done["notes"][0]
     assert units(house, order(house, page)).keys() == {"The lamp is lit at half past one."}
 
 
@@ -169,7 +169,7 @@ def test_whoever_chose_is_a_writer_and_is_told_that_another_has_to_sign(house: H
     page = house.page("Lamp", body="<p>One.</p>")
     save(house, page, "fr", title="La lampe")
     job = order(house, page)
-    home(house, job)
+    returned(house, job)
     choose(house, job, "Lamp", "theirs")
     done = house.do("ida", lambda a: translation.accept(a, job))
     assert "not signed off: You changed this text" in done["notes"][0]

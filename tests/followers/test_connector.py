@@ -1,4 +1,4 @@
-"""The courier among odd bureaus: each job by itself, failures counted and said, decisions kept."""
+"""The connector among odd bureaus: each job by itself, failures counted and said, decisions kept."""
 
 from __future__ import annotations
 
@@ -11,8 +11,8 @@ import httpx
 import pytest
 
 from hawthorn.core.timeline import SECOND
-from hawthorn.followers import courier, outgoing
-from hawthorn.followers.courier import Courier
+from hawthorn.followers import connector, outgoing
+from hawthorn.followers.connector import Connector
 from hawthorn.operations.translation import translation
 from hawthorn.operations.translation.translation import Order
 from hawthorn.store import bureaus, definitions, people
@@ -53,8 +53,8 @@ def job(house: House, uuid: str) -> dict[str, Any]:
 def run(
     house: House, wire: Anything, monkeypatch: pytest.MonkeyPatch, steps: int = 4, seconds: int = 700
 ) -> None:
-    monkeypatch.setattr(courier.outgoing, "caller", lambda *_: httpx.Client(transport=wire))
-    carrier = Courier(house.desk, Options(allow_hosts=["odd.example", "even.example"]))
+    monkeypatch.setattr(connector.outgoing, "caller", lambda *_: httpx.Client(transport=wire))
+    carrier = Connector(house.desk, Options(allow_hosts=["odd.example", "even.example"]))
     for _ in range(steps):
         carrier.step("one")
         house.clock.at += seconds * SECOND
@@ -96,7 +96,7 @@ def test_an_odd_answer_of_one_bureau_stops_no_other_and_is_said(
     assert (job(house, even)["state"], job(house, even)["done"]) == ("in work", 1)
     assert "no usable answer" in job(house, odd)["trouble"], "it is said while it is tried again"
     assert job(house, odd)["failures"] >= 1
-    run(house, Anything(answering), monkeypatch, courier.PATIENCE)
+    run(house, Anything(answering), monkeypatch, connector.PATIENCE)
     assert job(house, odd)["state"] == "failed"
     assert "12 times in a row" in job(house, odd)["trouble"]
     assert ("job.failed", "bureau") in house.events(), "whoever commissioned it learns of it"
@@ -157,14 +157,14 @@ def test_an_odd_answer_to_a_delivery_is_tried_again_and_leaves_nothing_stuck(
     )
     run(house, wire, monkeypatch, 3)
     assert (job(house, odd)["state"], job(house, even)["state"]) == ("waiting", "in work")
-    run(house, wire, monkeypatch, Courier.tries, 1000)
+    run(house, wire, monkeypatch, Connector.tries, 1000)
     assert job(house, odd)["state"] == "failed"
 
 
 def test_a_delivery_and_its_row_are_settled_together(house: House, monkeypatch: pytest.MonkeyPatch) -> None:
     """What fails between the two leaves both as they were, so that it is done again; never a job that waits for nobody."""
     uuid = order(house, "Odd")
-    settled = courier.outbox.settle
+    settled = connector.outbox.settle
     broken = [True]
 
     def settle(*given: Any) -> None:
@@ -172,7 +172,7 @@ def test_a_delivery_and_its_row_are_settled_together(house: House, monkeypatch: 
             raise RuntimeError("the machine stops here")
         settled(*given)
 
-    monkeypatch.setattr(courier.outbox, "settle", settle)
+    monkeypatch.setattr(connector.outbox, "settle", settle)
     wire = Anything(lambda r: '{"id": "1"}' if r.method == "POST" else '{"state": "in work"}')
     with pytest.raises(RuntimeError):
         run(house, wire, monkeypatch, 1)

@@ -1,4 +1,4 @@
-"""The courier: takes jobs to bureaus as XLIFF over HTTP, asks how they get on, and brings them home.
+"""The connector: takes jobs to bureaus as XLIFF over HTTP, asks how they get on, and imports what returns.
 
 Protocol (ours; `docs/bureaus.md`): `POST {url}/jobs` with the file answers 202 with an id; `GET {url}/jobs/{id}`
 answers state, done and total; `GET {url}/jobs/{id}/file` the finished file. An `Idempotency-Key` makes a
@@ -52,12 +52,12 @@ class Progress(BaseModel):
     trouble: str = Field(default="no reason given", max_length=10_000)
 
 
-class Courier(Follower):
+class Connector(Follower):
     """Follows commissions; at most one process carries at a time."""
 
-    name = "courier"
+    name = "connector"
     kinds = ("commission.made", "job.again")
-    topics = (*kinds, "job.", "outbox.courier")
+    topics = (*kinds, "job.", "outbox.connector")
     tries = 12
 
     def __init__(self, desk: Desk, options: Options) -> None:
@@ -190,7 +190,7 @@ class Courier(Follower):
                 answer, data = self._call(job, "GET", f"/jobs/{remote}/file")
                 if not answer.is_success:
                     raise _NotNow(_status(answer), outgoing.retry_after(answer))
-                self._bring_home(bureau, uuid, remote, data)
+                self._import(bureau, uuid, remote, data)
                 return
         except Exception as error:
             self._not_answered(job, bureau, error)
@@ -214,10 +214,10 @@ class Courier(Follower):
         moved = job["state"] != "in work" or found.done not in (None, job["done"])
         return self.options.bureau_pause if moved else max(self.options.bureau_pause, min(still / 4, SLOWEST))
 
-    def _bring_home(self, bureau: Identity, uuid: str, remote: str, data: bytes) -> None:
+    def _import(self, bureau: Identity, uuid: str, remote: str, data: bytes) -> None:
         try:
             document = formats.read(data)
-            self.desk.write(bureau, lambda a: translation.come_home(a, uuid, document))
+            self.desk.write(bureau, lambda a: translation.import_file(a, uuid, document))
         except HawthornError as error:
             trouble = f"What came back cannot be used: {error.detail}"
             self.desk.write(

@@ -7,10 +7,10 @@ from typing import Any
 from hawthorn.core.kinds.base import Field, Kind, Wrong, name_of
 
 
-class YesNo(Kind):
+class Boolean(Kind):
     """True or false."""
 
-    name = "yesno"
+    name = "boolean"
     label = "Yes or no"
     schema = {"type": "boolean"}
 
@@ -23,4 +23,4 @@ class YesNo(Kind):
         return {True: "yes", False: "no"}.get(value, "")
 
 
-KIND = YesNo()
+KIND = Boolean()

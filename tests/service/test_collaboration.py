@@ -1,4 +1,4 @@
-"""Remarks, assignments, presence and notices: who is told what, how, and what waits for whom."""
+"""Comments, assignments, presence and notifications: who is told what, how, and what waits for whom."""
 
 from __future__ import annotations
 
@@ -18,11 +18,11 @@ from hawthorn.core.errors import InTheWay, Invalid, NotFound, Refused
 from hawthorn.core.timeline import SECOND
 from hawthorn.followers.mail import Mail
 from hawthorn.operations.access import people
-from hawthorn.operations.collaboration import assignments, notices, presence, remarks
-from hawthorn.operations.collaboration.remarks import Quote
+from hawthorn.operations.collaboration import assignments, comments, notifications, presence
+from hawthorn.operations.collaboration.comments import Quote
 from hawthorn.operations.content import entries
 from hawthorn.operations.release import review
-from hawthorn.operations.views import hand
+from hawthorn.operations.views import my_work
 from hawthorn.service.settings import Settings
 from tests.conftest import Running, eventually
 from tests.service.made import House
@@ -34,7 +34,7 @@ BODY = "<p>Made of brass in Pellgrave.</p><p>Lit each night with colza oil.</p>"
 @pytest.fixture
 def house(tmp_path: Path) -> Iterator[House]:
     made = House(tmp_path)
-    made.by_clockwork(
+    made.by_scheduler(
         lambda a: people.add_person(
             a, "rhea", "Rhea", "rhea@x.example", "long enough", [{"name": "reviewer"}]
         )
@@ -52,12 +52,12 @@ def save(house: House, page: str, **patch: Any) -> None:
 
 
 def on(house: House, page: str, who: str = "ida") -> list[dict[str, Any]]:
-    return house.desk.read(house.who(who), lambda v: remarks.on(v, page, "en"))
+    return house.desk.read(house.who(who), lambda v: comments.on(v, page, "en"))
 
 
 def told(house: House, who: str) -> list[str]:
     Mail(house.desk, Settings()).step("one")
-    return [n["says"] for n in house.desk.read(house.who(who), notices.mine)["items"]]
+    return [n["says"] for n in house.desk.read(house.who(who), notifications.mine)["items"]]
 
 
 def mailed(house: House) -> list[tuple[str, str]]:
@@ -66,13 +66,13 @@ def mailed(house: House) -> list[tuple[str, str]]:
     return [(r[0].split("@")[0], json.loads(r[1])["subject"]) for r in rows]
 
 
-def test_a_remark_on_a_passage_follows_it_through_saves_and_says_when_it_is_gone(house: House) -> None:
+def test_a_comment_on_a_passage_follows_it_through_saves_and_says_when_it_is_gone(house: House) -> None:
     page = house.page("Lamp", body=BODY)
     house.do(
-        "rhea", lambda a: remarks.make(a, page, "en", "Since when?", "body", Quote("colza oil", "with "))
+        "rhea", lambda a: comments.make(a, page, "en", "Since when?", "body", Quote("colza oil", "with "))
     )
-    house.do("rhea", lambda a: remarks.make(a, page, "en", "Nice.", "title"))
-    house.do("rhea", lambda a: remarks.make(a, page, "en", "Who checks?"))
+    house.do("rhea", lambda a: comments.make(a, page, "en", "Nice.", "title"))
+    house.do("rhea", lambda a: comments.make(a, page, "en", "Who checks?"))
     save(house, page, body="<p>New opening.</p>" + BODY.replace("Lit each night", "Lit every winter night"))
     found = {r["text"]: r for r in on(house, page)}
     at = found["Since when?"]["passage"]
@@ -95,51 +95,53 @@ def test_a_remark_on_a_passage_follows_it_through_saves_and_says_when_it_is_gone
         ("body:none:text", None, "x", "nothing stands at"),
     ],
 )
-def test_a_remark_that_is_about_nothing_is_refused(
+def test_a_comment_that_is_about_nothing_is_refused(
     house: House, field: str, quote: Quote | None, text: str, says: str
 ) -> None:
     page = house.page("Lamp", body=BODY)
     with pytest.raises(Invalid, match=says):
-        house.do("rhea", lambda a: remarks.make(a, page, "en", text, field, quote))
+        house.do("rhea", lambda a: comments.make(a, page, "en", text, field, quote))
     assert on(house, page) == []
 
 
-def test_naming_a_colleague_puts_it_in_their_hand_until_they_answer(house: House) -> None:
+def test_naming_a_colleague_waits_for_them_until_they_answer(house: House) -> None:
     page = house.page("Lamp")
 
     def waiting(who: str) -> list[str]:
         return [
             w["note"]
-            for w in house.desk.read(house.who(who), hand.in_hand)["waiting"]
+            for w in house.desk.read(house.who(who), my_work.my_work)["waiting"]
             if w["kind"] == "named"
         ]
 
-    made = house.do("wim", lambda a: remarks.make(a, page, "en", "@oda and @nobody: fine? mail@rhea is none"))
+    made = house.do(
+        "wim", lambda a: comments.make(a, page, "en", "@oda and @nobody: fine? mail@rhea is none")
+    )
     assert waiting("oda") == ["@oda and @nobody: fine? mail@rhea is none"]
     assert waiting("rhea") == []
-    house.do("oda", lambda a: remarks.reply(a, made, "Fine. @rhea?"))
+    house.do("oda", lambda a: comments.reply(a, made, "Fine. @rhea?"))
     assert (waiting("oda"), len(waiting("rhea"))) == ([], 1)
-    house.do("wim", lambda a: remarks.resolve(a, made))
+    house.do("wim", lambda a: comments.resolve(a, made))
     assert waiting("rhea") == []
     with pytest.raises(InTheWay, match="Wim resolved it already"):
-        house.do("oda", lambda a: remarks.resolve(a, made))
-    house.do("rhea", lambda a: remarks.reply(a, made, "One thing more."))
+        house.do("oda", lambda a: comments.resolve(a, made))
+    house.do("rhea", lambda a: comments.reply(a, made, "One thing more."))
     assert on(house, page)[0]["resolved_by"] == ""
     assert [r["by"] for r in on(house, page)[0]["replies"]] == ["Oda", "Rhea"]
 
 
-def test_who_may_not_see_an_entry_is_not_asked_about_it_and_sees_no_remark(house: House) -> None:
+def test_who_may_not_see_an_entry_is_not_asked_about_it_and_sees_no_comment(house: House) -> None:
     grants = [{"verb": "read", "types": ["picture"]}]
     house.do("ida", lambda a: people.define_role(a, "keeper", "keeper", grants))
-    house.by_clockwork(lambda a: people.add_person(a, "kit", "Kit", "", "long enough", [{"name": "keeper"}]))
+    house.by_scheduler(lambda a: people.add_person(a, "kit", "Kit", "", "long enough", [{"name": "keeper"}]))
     page = house.page("Lamp")
     with pytest.raises(Invalid, match="Kit may not see this entry"):
-        house.do("wim", lambda a: remarks.make(a, page, "en", "@kit please look"))
-    made = house.do("wim", lambda a: remarks.make(a, page, "en", "Look."))
+        house.do("wim", lambda a: comments.make(a, page, "en", "@kit please look"))
+    made = house.do("wim", lambda a: comments.make(a, page, "en", "Look."))
     for act in (
-        lambda a: remarks.reply(a, made, "x"),
-        lambda a: remarks.resolve(a, made),
-        lambda a: remarks.make(a, page, "en", "x"),
+        lambda a: comments.reply(a, made, "x"),
+        lambda a: comments.resolve(a, made),
+        lambda a: comments.make(a, page, "en", "x"),
         lambda a: assignments.assign(a, page, "en", "wim"),
         lambda a: presence.here(a, page, "en", "page-of-kit"),
     ):
@@ -149,41 +151,41 @@ def test_who_may_not_see_an_entry_is_not_asked_about_it_and_sees_no_remark(house
         house.do("ida", lambda a: assignments.assign(a, page, "en", "kit"))
 
 
-def test_an_assignment_is_handed_on_due_late_and_done(house: House) -> None:
+def test_an_assignment_is_reassigned_due_late_and_done(house: House) -> None:
     page = house.page("Lamp")
     today = timeline.to_datetime(house.clock.at).date()
 
     def due(days: int) -> str:
         return (today + timedelta(days=days)).isoformat()
 
-    def hands(who: str, part: str = "in_your_hands") -> list[tuple[str, str]]:
-        return [(x["title"], x["state"]) for x in house.desk.read(house.who(who), hand.in_hand)[part]]
+    def assigned(who: str, part: str = "assigned_to_you") -> list[tuple[str, str]]:
+        return [(x["title"], x["state"]) for x in house.desk.read(house.who(who), my_work.my_work)[part]]
 
     with pytest.raises(Invalid, match="is no day"):
         house.do("oda", lambda a: assignments.assign(a, page, "en", "wim", "tomorrow"))
     house.do("oda", lambda a: assignments.assign(a, page, "en", "wim", due(3), "Shorter."))
-    with pytest.raises(InTheWay, match="Wim has it in hand already"):
+    with pytest.raises(InTheWay, match="Wim has it already"):
         house.do("oda", lambda a: assignments.assign(a, page, "en", "wim", due(3), "Shorter."))
-    assert hands("wim") == [("Lamp", "")]
-    assert hands("oda", "with_others") == [("Lamp", "")]
-    assert house.by_clockwork(assignments.remind) == 0
+    assert assigned("wim") == [("Lamp", "")]
+    assert assigned("oda", "assigned_to_others") == [("Lamp", "")]
+    assert house.by_scheduler(assignments.remind) == 0
     house.clock.at += 2 * DAY
-    assert house.by_clockwork(assignments.remind) == 1
-    assert house.by_clockwork(assignments.remind) == 0
-    assert hands("wim") == [("Lamp", "due")]
+    assert house.by_scheduler(assignments.remind) == 1
+    assert house.by_scheduler(assignments.remind) == 0
+    assert assigned("wim") == [("Lamp", "due")]
     house.clock.at += 2 * DAY
-    assert house.by_clockwork(assignments.remind) == 1
-    assert hands("wim") == [("Lamp", "late")]
+    assert house.by_scheduler(assignments.remind) == 1
+    assert assigned("wim") == [("Lamp", "late")]
     house.do("wim", lambda a: assignments.assign(a, page, "en", "rhea", due(9)))
-    assert (hands("wim"), hands("rhea")) == ([], [("Lamp", "")])
+    assert (assigned("wim"), assigned("rhea")) == ([], [("Lamp", "")])
     house.do("rhea", lambda a: assignments.end(a, page, "en", True))
-    with pytest.raises(InTheWay, match="Nobody has it in hand"):
+    with pytest.raises(InTheWay, match="It is assigned to nobody"):
         house.do("rhea", lambda a: assignments.end(a, page, "en", True))
     assert told(house, "wim") == [
-        "Lamp is done", "Late: Lamp", "Due: Lamp", f"In your hands: Lamp, due on {due(3)}",
+        "Lamp is done", "Late: Lamp", "Due: Lamp", f"Assigned to you: Lamp, due on {due(3)}",
     ]  # fmt: skip
     assert "Late: Lamp" in told(house, "oda")
-    assert told(house, "rhea") == [f"In your hands: Lamp, due on {due(9)}"]
+    assert told(house, "rhea") == [f"Assigned to you: Lamp, due on {due(9)}"]
 
 
 def test_only_who_must_decide_is_told_and_nobody_of_their_own_act(house: House) -> None:
@@ -201,12 +203,12 @@ def test_only_who_must_decide_is_told_and_nobody_of_their_own_act(house: House) 
 
 def test_each_chooses_how_to_hear_and_the_digest_gathers_what_waits(house: House) -> None:
     page = house.page("Lamp")
-    house.do("wim", lambda a: notices.choose(a, {"named": "digest", "decided": "not at all"}, 7))
-    house.do("oda", lambda a: notices.choose(a, {"review": "only here"}, None))
+    house.do("wim", lambda a: notifications.choose(a, {"named": "digest", "decided": "not at all"}, 7))
+    house.do("oda", lambda a: notifications.choose(a, {"review": "only here"}, None))
     with pytest.raises(Invalid, match="is none of"):
-        house.do("oda", lambda a: notices.choose(a, {"review": "by pigeon", "x": "digest"}, 24))
+        house.do("oda", lambda a: notifications.choose(a, {"review": "by pigeon", "x": "digest"}, 24))
     for text in ("@wim one", "@wim two"):
-        house.do("oda", lambda a, t=text: remarks.make(a, page, "en", t))
+        house.do("oda", lambda a, t=text: comments.make(a, page, "en", t))
     house.do("wim", lambda a: review.submit(a, page, "en"))
     house.do("oda", lambda a: review.send_back(a, page, "en", "Shorter."))
     assert told(house, "wim") == ["Oda names you: Lamp"] * 2
@@ -219,15 +221,15 @@ def test_each_chooses_how_to_hear_and_the_digest_gathers_what_waits(house: House
     Mail(house.desk, options).step("one")
     Mail(house.desk, options).step("one")
     mine = [subject for to, subject in mailed(house) if to == "wim"]
-    assert mine == ["2 notices since the last digest"]
+    assert mine == ["2 notifications since the last digest"]
     with house.desk.db.read() as conn:
         body = json.loads(conn.execute("SELECT payload FROM outbox ORDER BY id DESC LIMIT 1").fetchone()[0])[
             "body"
         ]
-    assert body.count(f"http://h/entries/{page}/en?remark=") == 2
-    seen = house.do("wim", lambda a: notices.see(a, entry=page))
+    assert body.count(f"http://h/entries/{page}/en?comment=") == 2
+    seen = house.do("wim", lambda a: notifications.see(a, entry=page))
     assert seen == 2
-    assert house.desk.read(house.who("wim"), notices.mine)["new"] == 0
+    assert house.desk.read(house.who("wim"), notifications.mine)["new"] == 0
 
 
 def test_presence_comes_moves_goes_and_fades(house: House) -> None:
@@ -250,7 +252,7 @@ def test_presence_comes_moves_goes_and_fades(house: House) -> None:
     assert house.events() == before
 
 
-def test_the_stream_tells_of_presence_and_notices_and_resumes_without_a_gap(running: Running) -> None:
+def test_the_stream_tells_of_presence_and_notifications_and_resumes_without_a_gap(running: Running) -> None:
     entry = running.notice("Told by the stream")
     oda = running.as_("oda")
     lines: list[str] = []
@@ -271,7 +273,7 @@ def test_the_stream_tells_of_presence_and_notices_and_resumes_without_a_gap(runn
     running.as_("wim").be_present(entry.id, "en", "page-of-the-stream", field="title")
     eventually(lambda: "event: presence" in lines)
     running.as_("wim").submit(entry.id, "en")
-    eventually(lambda: "event: notices" in lines)
+    eventually(lambda: "event: notifications" in lines)
     eventually(lambda: any('"review.submitted"' in line for line in lines))
     last = next(line for line in lines if line.startswith("id: ")).removeprefix("id: ")
     stop.set()
@@ -322,7 +324,7 @@ def test_what_is_others_is_not_there_through_any_route(running: Running) -> None
     )
     made = ida.invite_person("kit", "Kit Orme", "kit@pellgrave.example", [{"name": "keeper"}])
     entry = running.signed("Only for some")
-    remark = running.as_("wim").remark(entry.id, "en", "Is it right?").id
+    comment = running.as_("wim").comment(entry.id, "en", "Is it right?").id
     session = running.as_("wim").sessions().items[0].id
     when = {"wall": "2098-02-01T09:00", "zone": "UTC"}
     dispatch = running.as_("ida").dispatch([{"id": entry.id, "locale": "en"}], when=when).id
@@ -339,7 +341,7 @@ def test_what_is_others_is_not_there_through_any_route(running: Running) -> None
             for method in methods:
                 if "{id}" not in path or not path.startswith("/api/") or path.startswith("/api/keys"):
                     continue
-                things = [remark] if "/remarks/{id}" in path else [session] if "sessions" in path else []
+                things = [comment] if "/comments/{id}" in path else [session] if "sessions" in path else []
                 things = things or (
                     [dispatch] if "dispatches" in path else [job] if "/jobs/" in path else [entry.id]
                 )
@@ -359,15 +361,15 @@ def test_what_is_others_is_not_there_through_any_route(running: Running) -> None
         assert tried > 40
         for path in (
             "/api/entries",
-            "/api/in-hand",
-            "/api/notices",
+            "/api/my-work",
+            "/api/notifications",
             "/api/dispatches",
             "/api/jobs",
             "/api/outline",
         ):
             assert "Only for some" not in kit.get(path).text, path
     after = running.as_("ida").entry(entry.id, "en")
-    assert (after.etag, after.remarks_open, after.assignment) == (state.etag, 1, None)
+    assert (after.etag, after.comments_open, after.assignment) == (state.etag, 1, None)
     ida.call_off(dispatch)
     ida.end_person("kit")
 

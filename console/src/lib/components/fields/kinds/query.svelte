@@ -20,7 +20,7 @@
     types.filter(
       (type) =>
         !type.site &&
-        type.fields.some((f) => f.kind === "below") &&
+        type.fields.some((f) => f.kind === "parent") &&
         !type.fields.some((f) => f.kind === "slug"),
     ),
   );
@@ -39,7 +39,7 @@
 
 <div class="flex flex-col gap-3" role="group" aria-labelledby="{id}-label" {id}>
   <fieldset>
-    <legend class="text-sm">{t("listing.types")}</legend>
+    <legend class="text-sm">{t("query.types")}</legend>
     <div class="flex flex-wrap gap-x-4 gap-y-1 pt-1">
       {#each types.filter((type) => !type.common && !type.menu) as type (type.name)}
         <label class="flex items-center gap-1.5"
@@ -57,20 +57,20 @@
   <div class="flex flex-wrap gap-3">
     {#if topics.data?.items.length}
       <label class="flex flex-col text-sm"
-        >{t("listing.topic")}
+        >{t("query.topic")}
         <select
           class="field"
           disabled={readonly}
           value={rule.topic ?? ""}
           onchange={(event) => change({ topic: event.currentTarget.value || undefined })}
         >
-          <option value="">{t("listing.anyTopic")}</option>
+          <option value="">{t("query.anyTopic")}</option>
           {#each topics.data.items as one (one.id)}<option value={one.id}>{one.title}</option>{/each}
         </select></label
       >
     {/if}
     <label class="flex flex-col text-sm"
-      >{t("listing.tag")}<input
+      >{t("query.tag")}<input
         class="field w-32"
         {readonly}
         value={rule.tag ?? ""}
@@ -78,7 +78,7 @@
       /></label
     >
     <label class="flex flex-col text-sm"
-      >{t("listing.days")}<input
+      >{t("query.days")}<input
         class="field w-28"
         type="number"
         min="1"
@@ -89,19 +89,19 @@
       /></label
     >
     <label class="flex flex-col text-sm"
-      >{t("listing.order")}
+      >{t("query.order")}
       <select
         class="field"
         disabled={readonly}
         value={rule.order ?? "newest"}
         onchange={(event) => change({ order: event.currentTarget.value })}
       >
-        {#each ["newest", "oldest", "title"] as one (one)}<option value={one}>{t(`listing.${one}`)}</option
+        {#each ["newest", "oldest", "title"] as one (one)}<option value={one}>{t(`query.${one}`)}</option
           >{/each}
       </select></label
     >
     <label class="flex flex-col text-sm"
-      >{t("listing.limit")}<input
+      >{t("query.limit")}<input
         class="field w-20"
         type="number"
         min="1"

@@ -1,5 +1,5 @@
 import { getContext, setContext } from "svelte";
-import { api, pages, type Remark } from "../api";
+import { api, pages, type Comment } from "../api";
 
 /** The words of a passage with some before and after (Web Annotation Data Model, section 4.2.4). */
 export interface Quote {
@@ -8,13 +8,13 @@ export interface Quote {
   suffix: string;
 }
 
-/** What is said about an entry that is open: the remarks, and the one that is about to be made. */
-export class Talk {
-  remarks = $state.raw<Remark[]>([]);
-  /** The field and words that the next remark is about. */
+/** What is said about an entry that is open: the comments, and the one that is about to be made. */
+export class Comments {
+  all = $state.raw<Comment[]>([]);
+  /** The field and words that the next comment is about. */
   field = $state("");
   quote = $state.raw<Quote | null>(null);
-  /** The remark that is looked at. */
+  /** The comment that is looked at. */
   at = $state("");
   opened = $state(0);
 
@@ -26,17 +26,17 @@ export class Talk {
   async load(): Promise<void> {
     const path = { id: this.id(), locale: this.locale() };
     const found = await pages((query) =>
-      api.GET("/api/entries/{id}/{locale}/remarks", { params: { path, query } }),
+      api.GET("/api/entries/{id}/{locale}/comments", { params: { path, query } }),
     );
-    this.remarks = found.items;
+    this.all = found.items;
   }
 
-  /** Remarks on a field that are open. */
-  on(field: string): Remark[] {
-    return this.remarks.filter((one) => !one.resolved_at && one.field.split(":")[0] === field);
+  /** Comments on a field that are open. */
+  on(field: string): Comment[] {
+    return this.all.filter((one) => !one.resolved_at && one.field.split(":")[0] === field);
   }
 
-  /** Begin a remark on a field, and on the words of it that are chosen. */
+  /** Begin a comment on a field, and on the words of it that are chosen. */
   begin(field: string, quote: Quote | null): void {
     this.field = field;
     this.quote = quote;
@@ -44,22 +44,22 @@ export class Talk {
     this.opened++;
   }
 
-  /** Look at a remark. */
+  /** Look at a comment. */
   show(id: string): void {
     this.at = id;
     this.opened++;
   }
 }
 
-const KEY = Symbol("talk");
+const KEY = Symbol("comments");
 
-export function talkAbout(talk: Talk): Talk {
-  return setContext(KEY, talk);
+export function commentsOn(comments: Comments): Comments {
+  return setContext(KEY, comments);
 }
 
-/** The talk about the entry around, if there is one. */
-export function talkHere(): Talk | undefined {
-  return getContext<Talk | undefined>(KEY);
+/** The comments about the entry around, if there is one. */
+export function commentsHere(): Comments | undefined {
+  return getContext<Comments | undefined>(KEY);
 }
 
 const AROUND = 60;
@@ -77,14 +77,14 @@ export function chosenIn(element: Element | null): Quote | null {
   if (!element.contains(range.startContainer)) return null;
   const start =
     range.startContainer instanceof Element ? range.startContainer : range.startContainer.parentElement;
-  const leaf = start?.closest("p, h2, h3, h4, li, figcaption");
-  if (!leaf || !element.contains(leaf)) return null;
-  if (!leaf.contains(range.endContainer)) range.setEndAfter(leaf.lastChild ?? leaf);
+  const paragraph = start?.closest("p, h2, h3, h4, li, figcaption");
+  if (!paragraph || !element.contains(paragraph)) return null;
+  if (!paragraph.contains(range.endContainer)) range.setEndAfter(paragraph.lastChild ?? paragraph);
   const before = document.createRange();
-  before.selectNodeContents(leaf);
+  before.selectNodeContents(paragraph);
   before.setEnd(range.startContainer, range.startOffset);
   const from = before.toString().length;
-  return around(leaf.textContent ?? "", from, from + range.toString().length);
+  return around(paragraph.textContent ?? "", from, from + range.toString().length);
 }
 
 function around(text: string, from: number, to: number): Quote | null {

@@ -1,4 +1,4 @@
-"""Working together from the command line: remarks, assignments, notices, moving on and letting through."""
+"""Working together from the command line: comments, assignments, notifications, moving on and overriding."""
 
 from __future__ import annotations
 
@@ -23,8 +23,8 @@ from hawthorn.cli.context import (
 )
 from hawthorn.cli.entries import shown
 
-Remark = Annotated[
-    str, typer.Argument(help="The start of a remark's id, as `remarks` shows it.", metavar="REMARK")
+Comment = Annotated[
+    str, typer.Argument(help="The start of a comment's id, as `comments` shows it.", metavar="COMMENT")
 ]
 
 
@@ -38,25 +38,25 @@ def move_on(name: Named, locale: Locale = "", as_json: Json = False) -> None:
         shown(hawthorn.move_on(entry.id, entry.locale), as_json)
 
 
-def let_pass(
+def override(
     name: Named,
-    stage: Annotated[str, typer.Option(help="The stage whose gate it is let through.")],
+    stage: Annotated[str, typer.Option(help="The stage whose gate is overridden.")],
     reason: Annotated[str, typer.Option(help="Why; it is kept.")],
     revision: Annotated[int | None, typer.Option(help="The revision; the newest when not given.")] = None,
     locale: Locale = "",
     as_json: Json = False,
 ) -> None:
-    """Let a revision through a gate without what it lacks, if the gate lets you; the reason is kept.
+    """Override a gate for a revision that does not meet it, where the workflow allows you to; the reason is kept.
 
-    Example: hawthorn let-pass "Winter opening hours" --stage release --reason "The conservator is away until Monday."
+    Example: hawthorn override "Winter opening hours" --stage release --reason "The conservator is away until Monday."
     """
     with service() as hawthorn:
         entry = entry_named(hawthorn, name, locale)
         number = revision or (entry.revision.number if entry.revision else 0)
-        shown(hawthorn.pass_without(entry.id, entry.locale, stage, number, reason), as_json)
+        shown(hawthorn.override(entry.id, entry.locale, stage, number, reason), as_json)
 
 
-def remarks(
+def comments(
     name: Named,
     locale: Locale = "",
     all: Annotated[bool, typer.Option("--all", help="Also those that are resolved.")] = False,
@@ -64,11 +64,11 @@ def remarks(
 ) -> None:
     """What is said about an edition.
 
-    Example: hawthorn remarks "Winter opening hours" --all
+    Example: hawthorn comments "Winter opening hours" --all
     """
     with service() as hawthorn:
         entry = entry_named(hawthorn, name, locale)
-        found = hawthorn.remarks(entry.id, entry.locale)
+        found = hawthorn.comments(entry.id, entry.locale)
     if as_json:
         print_json(found)
         return
@@ -76,10 +76,10 @@ def remarks(
     for one in items:
         _draw(one)
     if not items:
-        out.print("Nothing is said about it. `hawthorn remark` says something.")
+        out.print("Nothing is said about it. `hawthorn comment` says something.")
 
 
-def _draw(one: wire.collaboration.Remark) -> None:
+def _draw(one: wire.collaboration.Comment) -> None:
     where = f" on {escape(one.label)}" if one.label else ""
     done = f"  [dim]resolved by {escape(one.resolved_by)}[/dim]" if one.resolved_at else ""
     out.print(f"[bold]{escape(one.by)}[/bold]{where}, {drawing.when(one.at)}  [dim]{one.short}[/dim]{done}")
@@ -91,7 +91,7 @@ def _draw(one: wire.collaboration.Remark) -> None:
         out.print(f"    [bold]{escape(reply.by)}[/bold], {drawing.when(reply.at)}: {escape(reply.text)}")
 
 
-def remark(
+def comment(
     name: Named,
     text: Annotated[str, typer.Argument(help="What you say; @ and a name asks a colleague.")],
     field: Annotated[str, typer.Option(help="On this field.")] = "",
@@ -101,50 +101,50 @@ def remark(
 ) -> None:
     """Say something about an edition, a field or some words of it.
 
-    Example: hawthorn remark "Winter opening hours" "@rhea, is this right?" --field body
+    Example: hawthorn comment "Winter opening hours" "@rhea, is this right?" --field body
     """
     with service() as hawthorn:
         entry = entry_named(hawthorn, name, locale)
         exact = {"exact": quote} if quote else None
-        made = hawthorn.remark(entry.id, entry.locale, text, field=field, quote=exact)
+        made = hawthorn.comment(entry.id, entry.locale, text, field=field, quote=exact)
     if as_json:
         print_json(made)
     else:
-        out.print(f"Said about “{escape(entry.title)}”; the remark is {made.id}.")
+        out.print(f"Said about “{escape(entry.title)}”; the comment is {made.id}.")
 
 
-def answer(
+def reply(
     name: Named,
-    remark: Remark,
+    comment: Comment,
     text: Annotated[str, typer.Argument(help="What you say.")],
     locale: Locale = "",
 ) -> None:
-    """Answer a remark.
+    """Answer a comment.
 
-    Example: hawthorn answer "Winter opening hours" 01a1f5b2 "Yes, since 1893."
+    Example: hawthorn reply "Winter opening hours" 01a1f5b2 "Yes, since 1893."
     """
     with service() as hawthorn:
-        one = _one(hawthorn.remarks(*_at(hawthorn, name, locale)), remark)
-        hawthorn.answer_remark(one.id, text)
+        one = _one(hawthorn.comments(*_at(hawthorn, name, locale)), comment)
+        hawthorn.reply_to_comment(one.id, text)
     out.print(f"Answered {escape(one.by)}.")
 
 
 def settle(
     name: Named,
-    remark: Remark,
+    comment: Comment,
     again: Annotated[bool, typer.Option("--again", help="Open it again instead.")] = False,
     locale: Locale = "",
 ) -> None:
-    """Say that what a remark was about is settled.
+    """Say that what a comment was about is settled.
 
     Example: hawthorn resolve "Winter opening hours" 01a1f5b2
     """
     with service() as hawthorn:
-        one = _one(hawthorn.remarks(*_at(hawthorn, name, locale)), remark)
+        one = _one(hawthorn.comments(*_at(hawthorn, name, locale)), comment)
         if again:
-            hawthorn.reopen_remark(one.id)
+            hawthorn.reopen_comment(one.id)
         else:
-            hawthorn.resolve_remark(one.id)
+            hawthorn.resolve_comment(one.id)
     out.print("Open again." if again else f"Resolved what {escape(one.by)} said.")
 
 
@@ -153,13 +153,13 @@ def _at(hawthorn: object, name: str, locale: str) -> tuple[str, str]:
     return entry.id, entry.locale
 
 
-def _one(found: wire.collaboration.Remarks, start: str) -> wire.collaboration.Remark:
+def _one(found: wire.collaboration.Comments, start: str) -> wire.collaboration.Comment:
     fitting = [r for r in found.items if means(start, r.id)]
     if len(fitting) != 1:
-        said = "No remark" if not fitting else f"{len(fitting)} remarks"
+        said = "No comment" if not fitting else f"{len(fitting)} comments"
         stop(
             f"{said} here has an id that begins or ends with “{start}”.",
-            "List them with `remarks`.",
+            "List them with `comments`.",
             "not-found",
         )
     return fitting[0]
@@ -173,7 +173,7 @@ def assign(
     locale: Locale = "",
     as_json: Json = False,
 ) -> None:
-    """Give an edition into somebody's hands.
+    """Assign an edition to somebody.
 
     Example: hawthorn assign "Winter opening hours" --to nell --due 2027-03-31
     """
@@ -184,7 +184,7 @@ def assign(
         print_json(found)
     elif found.assignment:
         until = f", due on {found.assignment.due}" if found.assignment.due else ""
-        out.print(f"“{escape(found.title)}” is in the hands of {escape(found.assignment.holder)}{until}.")
+        out.print(f"“{escape(found.title)}” is assigned to {escape(found.assignment.holder)}{until}.")
 
 
 def done(
@@ -192,7 +192,7 @@ def done(
     dropped: Annotated[bool, typer.Option("--dropped", help="It is not needed any more.")] = False,
     locale: Locale = "",
 ) -> None:
-    """Say that what was in somebody's hands is done.
+    """Say that what was assigned to somebody is done.
 
     Example: hawthorn done "Winter opening hours"
     """
@@ -219,7 +219,7 @@ def who_is_here(name: Named, as_json: Json = False) -> None:
         out.print("Nobody has it open.")
 
 
-def notices(
+def notifications(
     seen: Annotated[bool, typer.Option("--seen", help="Note all of them as seen.")] = False,
     way: Annotated[
         list[str] | None,
@@ -230,12 +230,12 @@ def notices(
 ) -> None:
     """What you were told, newest first; and how you want to hear of what.
 
-    Example: hawthorn notices --way review=digest --digest-hour 8
+    Example: hawthorn notifications --way review=digest --digest-hour 8
     """
     with service() as hawthorn:
         if way or digest_hour is not None:
             ways = dict(w.partition("=")[::2] for w in way or ())
-            chosen = hawthorn.choose_notices(ways, digest_hour)
+            chosen = hawthorn.choose_notifications(ways, digest_hour)
             if as_json:
                 print_json(chosen)
                 return
@@ -245,7 +245,7 @@ def notices(
             out.print(made)
             out.print(f"The digest comes at {chosen.digest_hour:02d}:00.")
             return
-        found = hawthorn.see_notices() if seen else hawthorn.notices()
+        found = hawthorn.see_notifications() if seen else hawthorn.notifications()
     if as_json:
         print_json(found)
         return
@@ -258,17 +258,17 @@ def notices(
 
 def install(app: typer.Typer) -> None:
     """Add these commands."""
-    review, talk = "Review", "Working together"
+    review, together = "Review", "Working together"
     app.command("move-on", rich_help_panel=review)(move_on)
-    app.command("let-pass", rich_help_panel=review)(let_pass)
+    app.command("override", rich_help_panel=review)(override)
     for name, function in (
-        ("remarks", remarks),
-        ("remark", remark),
-        ("answer", answer),
+        ("comments", comments),
+        ("comment", comment),
+        ("reply", reply),
         ("resolve", settle),
         ("assign", assign),
         ("done", done),
         ("who-is-here", who_is_here),
-        ("notices", notices),
+        ("notifications", notifications),
     ):
-        app.command(name, rich_help_panel=talk)(function)
+        app.command(name, rich_help_panel=together)(function)

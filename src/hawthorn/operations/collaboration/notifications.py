@@ -1,6 +1,6 @@
-"""Notices: who is told of what happened, in the service and by mail, as each person chose.
+"""Notifications: who is told of what happened, in the service and by mail, as each person chose.
 
-To tell somebody of a kind of event: write a function from the event to `Notice`s and put it in `TELLING`.
+To tell somebody of a kind of event: write a function from the event to `Notification`s and put it in `TELLING`.
 """
 
 from __future__ import annotations
@@ -20,28 +20,28 @@ from hawthorn.operations.access import permission
 from hawthorn.operations.release import review, workflows
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.store import entries, people, reviews
-from hawthorn.store import notices as store
+from hawthorn.store import notifications as store
 from hawthorn.store.standings import RELEASE
 
 WAYS = ("at once", "digest", "only here", "not at all")
 KINDS: dict[str, tuple[str, str]] = {
     "review": ("Something waits for my decision", "at once"),
-    "decided": ("Something of mine was signed off, sent back or let through", "at once"),
-    "named": ("A colleague names me in a remark", "at once"),
-    "remark": ("Somebody answers a remark of mine, or remarks on what is mine", "digest"),
-    "assigned": ("Something is given into my hands, or what I gave is done", "at once"),
-    "due": ("Something in my hands is due or late", "at once"),
+    "decided": ("Something of mine was signed off, sent back or overridden", "at once"),
+    "named": ("A colleague names me in a comment", "at once"),
+    "comment": ("Somebody answers a comment of mine, or comments on what is mine", "digest"),
+    "assigned": ("Something is assigned to me, or what I assigned is done", "at once"),
+    "due": ("Something assigned to me is due or late", "at once"),
     "dispatch": ("Something that I planned was held, or went late", "at once"),
-    "translation": ("A translation came home, or failed", "at once"),
+    "translation": ("A translation returned, or failed", "at once"),
     "mail": ("A mail to somebody here could not be sent", "at once"),
 }
-"""Each kind of notice: when it comes, in words, and how it comes unless somebody chooses otherwise."""
+"""Each kind of notification: when it comes, in words, and how it comes unless somebody chooses otherwise."""
 HOUR = 8
 """The local hour of the digest unless somebody chooses another."""
 
 
 @dataclass(frozen=True, slots=True)
-class Notice:
+class Notification:
     """What one person is told: a line, what is needed to act, and where to go."""
 
     actor: int
@@ -55,37 +55,37 @@ class Notice:
 Payload = Mapping[str, Any]
 
 
-def for_event(view: View, event: sqlite3.Row) -> list[Notice]:
+def for_event(view: View, event: sqlite3.Row) -> list[Notification]:
     """Whom an event concerns and what they are told; never whoever did it, and once each."""
     telling = TELLING.get(event["kind"])
     if telling is None or not event["json"]:
         return []
-    out: dict[int, Notice] = {}
-    for notice in telling(view, event, json.loads(event["json"])):
-        if notice.actor != event["actor"] and people.actor(view.conn, notice.actor) is not None:
-            out.setdefault(notice.actor, notice)
+    out: dict[int, Notification] = {}
+    for notification in telling(view, event, json.loads(event["json"])):
+        if notification.actor != event["actor"] and people.actor(view.conn, notification.actor) is not None:
+            out.setdefault(notification.actor, notification)
     return list(out.values())
 
 
-def tell(conn: sqlite3.Connection, seq: int, at: int, notice: Notice) -> str:
-    """Keep a notice as its person chose; returns how it goes by mail: "at once", "waiting" for the digest, or not."""
-    way = store.choices(conn, notice.actor).get(notice.kind, KINDS[notice.kind][1])
+def tell(conn: sqlite3.Connection, seq: int, at: int, notification: Notification) -> str:
+    """Keep a notification as its person chose; returns how it goes by mail: "at once", "waiting" for the digest, or not."""
+    way = store.choices(conn, notification.actor).get(notification.kind, KINDS[notification.kind][1])
     if way == "not at all":
         return ""
-    row = people.actor(conn, notice.actor)
+    row = people.actor(conn, notification.actor)
     mailed = (
         {"at once": "at once", "digest": "waiting"}.get(way, "") if row is not None and row["email"] else ""
     )
-    about = entries.entry(conn, notice.entry) if notice.entry else None
+    about = entries.entry(conn, notification.entry) if notification.entry else None
     new = store.add(
         conn,
-        notice.actor,
+        notification.actor,
         seq,
-        notice.kind,
+        notification.kind,
         at,
-        notice.says,
-        notice.body,
-        notice.path,
+        notification.says,
+        notification.body,
+        notification.path,
         about["id"] if about is not None else None,
         mailed,
     )
@@ -93,7 +93,7 @@ def tell(conn: sqlite3.Connection, seq: int, at: int, notice: Notice) -> str:
 
 
 def mine(view: View, before: int = 1 << 62, limit: int = 30) -> dict[str, Any]:
-    """Somebody's notices, newest first, and how many are new."""
+    """Somebody's notifications, newest first, and how many are new."""
     rows = store.newest(view.conn, view.identity.id, before, limit)
     return {
         "items": [
@@ -116,7 +116,7 @@ def mine(view: View, before: int = 1 << 62, limit: int = 30) -> dict[str, Any]:
 
 
 def see(act: Act, upto: int = 0, entry: str = "") -> int:
-    """Note that one's notices were seen: all up to one, or those about an entry."""
+    """Note that one's notifications were seen: all up to one, or those about an entry."""
     row = permission.find(act, entry) if entry else None
     return store.see(
         act.conn, act.identity.id, act.now, upto or 1 << 62, row["id"] if row is not None else None
@@ -154,7 +154,7 @@ def choose(act: Act, ways: Mapping[str, str], hour: int | None) -> None:
 
 
 def digests(conn: sqlite3.Connection) -> list[tuple[sqlite3.Row, int]]:
-    """Those for whom something waits, each with the instant of their digest: its hour after the oldest notice that waits."""
+    """Those for whom something waits, each with the instant of their digest: its hour after the oldest notification that waits."""
     out = []
     for row in store.awaiting_digest(conn):
         hour = HOUR if row["hour"] is None else row["hour"]
@@ -176,7 +176,7 @@ def digest(conn: sqlite3.Connection, row: sqlite3.Row, now: int, public: str) ->
         lines = [f"- {n['says']}\n  {public}{n['path']}" for n in waiting if n["kind"] == kind]
         if lines:
             parts.append(f"{label}:\n" + "\n".join(lines))
-    count = "One notice" if len(waiting) == 1 else f"{len(waiting)} notices"
+    count = "One notification" if len(waiting) == 1 else f"{len(waiting)} notifications"
     body = f"Hello {row['name']},\n\n" + "\n\n".join(parts)
     text = f"{body}\n\nChoose what comes and when: {public}/account\n"
     return f"{count} since the last digest", text, len(waiting)
@@ -190,7 +190,7 @@ def _title(payload: Payload) -> str:
     return f"“{payload['title']}” ({payload['locale']}, revision {payload['revision']})"
 
 
-def _waiting(view: View, payload: Payload, stage: str, says: str, body: str) -> Iterable[Notice]:
+def _waiting(view: View, payload: Payload, stage: str, says: str, body: str) -> Iterable[Notification]:
     """To those who must decide now: whose sign-off the gate counts, and no one else."""
     row = entries.entry(view.conn, payload["entry"])
     edition = entries.edition(view.conn, row["id"], payload["locale"]) if row is not None else None
@@ -203,10 +203,10 @@ def _waiting(view: View, payload: Payload, stage: str, says: str, body: str) -> 
     if stage not in [s.name for s in flow.stages]:
         return
     for person in review.deciders_at(view, row, edition, flow, stage, found["id"]):
-        yield Notice(person["id"], "review", says, body, _path(payload), payload["entry"])
+        yield Notification(person["id"], "review", says, body, _path(payload), payload["entry"])
 
 
-def _submitted(view: View, event: sqlite3.Row, payload: Payload) -> Iterable[Notice]:
+def _submitted(view: View, event: sqlite3.Row, payload: Payload) -> Iterable[Notification]:
     note = f"\n\nTheir note: {payload['note']}" if payload["note"] else ""
     body = (
         f"{event['name']} submitted {_title(payload)} for review.{note}\n\n"
@@ -215,18 +215,18 @@ def _submitted(view: View, event: sqlite3.Row, payload: Payload) -> Iterable[Not
     yield from _waiting(view, payload, payload["stage"], f"For review: {payload['title']}", body)
 
 
-def _signed(view: View, event: sqlite3.Row, payload: Payload) -> Iterable[Notice]:
-    if payload["lacking"]:
+def _signed(view: View, event: sqlite3.Row, payload: Payload) -> Iterable[Notification]:
+    if payload["missing"]:
         return
     note = f"\n\nTheir note: {payload['note']}" if payload["note"] else ""
     body = f"{event['name']} signed off {_title(payload)} for {payload['for']}.{note}\n\nSee where it stands:"
     if payload.get("to"):
         says = f"Signed off: {payload['title']}"
-        yield Notice(payload["to"], "decided", says, body, _path(payload), payload["entry"])
+        yield Notification(payload["to"], "decided", says, body, _path(payload), payload["entry"])
     yield from _next(view, event, payload)
 
 
-def _next(view: View, event: sqlite3.Row, payload: Payload) -> Iterable[Notice]:
+def _next(view: View, event: sqlite3.Row, payload: Payload) -> Iterable[Notification]:
     """What went on to another stage waits for those who decide there."""
     if payload["for"] != "release":
         body = (
@@ -242,113 +242,115 @@ def _next(view: View, event: sqlite3.Row, payload: Payload) -> Iterable[Notice]:
     body = f"{_title(payload)} is signed off and can go out.\n\nRelease it, or plan when it goes:"
     for person in permission.people_who(view, "release", about):
         says = f"Ready to go out: {payload['title']}"
-        yield Notice(person["id"], "review", says, body, _path(payload), payload["entry"])
+        yield Notification(person["id"], "review", says, body, _path(payload), payload["entry"])
 
 
-def _sent_back(_: View, event: sqlite3.Row, payload: Payload) -> Iterable[Notice]:
+def _sent_back(_: View, event: sqlite3.Row, payload: Payload) -> Iterable[Notification]:
     body = (
         f"{event['name']} sent back {_title(payload)}:\n\n{payload['note']}\n\nMend it and submit it again:"
     )
     says = f"Sent back: {payload['title']}"
-    yield Notice(payload["to"], "decided", says, body, _path(payload), payload["entry"])
+    yield Notification(payload["to"], "decided", says, body, _path(payload), payload["entry"])
 
 
-def _passed(view: View, event: sqlite3.Row, payload: Payload) -> Iterable[Notice]:
+def _overridden(view: View, event: sqlite3.Row, payload: Payload) -> Iterable[Notification]:
     row = entries.entry(view.conn, payload["entry"])
     if row is None:
         return
     without = "\n".join(f"- {u['what']}" for u in payload["without"])
     body = (
-        f"{event['name']} let {_title(payload)} through to {payload['stage']} without:\n{without}\n\n"
+        f"{event['name']} overrode the gate before {payload['stage']} for {_title(payload)}. Missing:\n{without}\n\n"
         f"Their reason: {payload['note']}"
     )
-    says = f"Let through: {payload['title']}"
-    yield Notice(row["actor"], "decided", says, body, _path(payload), payload["entry"])
+    says = f"Overridden: {payload['title']}"
+    yield Notification(row["actor"], "decided", says, body, _path(payload), payload["entry"])
 
 
-def _remarked(view: View, event: sqlite3.Row, payload: Payload) -> Iterable[Notice]:
-    path = f"{_path(payload)}?remark={payload['remark']}"
+def _commented(view: View, event: sqlite3.Row, payload: Payload) -> Iterable[Notification]:
+    path = f"{_path(payload)}?comment={payload['comment']}"
     about = f"“{payload['title']}” ({payload['locale']})"
     for actor in payload["named"]:
-        body = f"{event['name']} names you in a remark on {about}:\n\n{payload['text']}\n\nAnswer it:"
-        yield Notice(
+        body = f"{event['name']} names you in a comment on {about}:\n\n{payload['text']}\n\nAnswer it:"
+        yield Notification(
             actor, "named", f"{event['name']} names you: {payload['title']}", body, path, payload["entry"]
         )
     row = entries.entry(view.conn, payload["entry"])
-    others = set(payload.get("talkers", ())) or ({row["actor"]} if row is not None else set())
-    did = "answered a remark on" if "talkers" in payload else "remarked on"
+    others = set(payload.get("taking_part", ())) or ({row["actor"]} if row is not None else set())
+    did = "replied to a comment on" if "taking_part" in payload else "commented on"
     for actor in sorted(others):
         body = f"{event['name']} {did} {about}:\n\n{payload['text']}\n\nRead it there:"
-        yield Notice(
-            actor, "remark", f"{event['name']} {did} {payload['title']}", body, path, payload["entry"]
+        yield Notification(
+            actor, "comment", f"{event['name']} {did} {payload['title']}", body, path, payload["entry"]
         )
 
 
-def _resolved(_: View, event: sqlite3.Row, payload: Payload) -> Iterable[Notice]:
-    path = f"{_path(payload)}?remark={payload['remark']}"
+def _resolved(_: View, event: sqlite3.Row, payload: Payload) -> Iterable[Notification]:
+    path = f"{_path(payload)}?comment={payload['comment']}"
     body = (
-        f"{event['name']} resolved a remark on “{payload['title']}”:\n\n{payload['text']}\n\nRead it there:"
+        f"{event['name']} resolved a comment on “{payload['title']}”:\n\n{payload['text']}\n\nRead it there:"
     )
-    for actor in payload["talkers"]:
-        says = f"{event['name']} resolved a remark on {payload['title']}"
-        yield Notice(actor, "remark", says, body, path, payload["entry"])
+    for actor in payload["taking_part"]:
+        says = f"{event['name']} resolved a comment on {payload['title']}"
+        yield Notification(actor, "comment", says, body, path, payload["entry"])
 
 
 def _due(payload: Payload) -> str:
     return f", due on {payload['due']}" if payload["due"] else ""
 
 
-def _assigned(_: View, event: sqlite3.Row, payload: Payload) -> Iterable[Notice]:
+def _assigned(_: View, event: sqlite3.Row, payload: Payload) -> Iterable[Notification]:
     note = f"\n\nTheir note: {payload['note']}" if payload["note"] else ""
     about = f"“{payload['title']}” ({payload['locale']})"
-    body = f"{event['name']} gives {about} into your hands{_due(payload)}.{note}\n\nOpen it:"
-    says = f"In your hands: {payload['title']}{_due(payload)}"
-    yield Notice(payload["holder"], "assigned", says, body, _path(payload), payload["entry"])
+    body = f"{event['name']} assigned {about} to you{_due(payload)}.{note}\n\nOpen it:"
+    says = f"Assigned to you: {payload['title']}{_due(payload)}"
+    yield Notification(payload["holder"], "assigned", says, body, _path(payload), payload["entry"])
     if payload["from"] is not None:
-        body = f"{event['name']} gave {about}, which was in your hands, to {payload['to']}."
+        body = f"{event['name']} assigned {about}, which was yours, to {payload['to']}."
         says = f"With {payload['to']} now: {payload['title']}"
-        yield Notice(payload["from"], "assigned", says, body, _path(payload), payload["entry"])
+        yield Notification(payload["from"], "assigned", says, body, _path(payload), payload["entry"])
 
 
-def _assignment_ended(_: View, event: sqlite3.Row, payload: Payload) -> Iterable[Notice]:
+def _assignment_ended(_: View, event: sqlite3.Row, payload: Payload) -> Iterable[Notification]:
     said = "is done" if payload["outcome"] == "done" else "is not needed any more"
     body = f"{event['name']} says that “{payload['title']}” ({payload['locale']}) {said}.\n\nLook at it:"
     for actor in (payload["giver"], payload["holder"]):
         says = f"{payload['title']} {said}"
-        yield Notice(actor, "assigned", says, body, _path(payload), payload["entry"])
+        yield Notification(actor, "assigned", says, body, _path(payload), payload["entry"])
 
 
-def _fell_due(_: View, event: sqlite3.Row, payload: Payload) -> Iterable[Notice]:
+def _fell_due(_: View, event: sqlite3.Row, payload: Payload) -> Iterable[Notification]:
     late = event["kind"].endswith("late")
     about = f"“{payload['title']}” ({payload['locale']})"
-    body = f"{about} {'was' if late else 'is'} due on {payload['due']} and is in your hands.\n\nOpen it, or hand it on:"
+    body = f"{about} {'was' if late else 'is'} due on {payload['due']} and is assigned to you.\n\nOpen it, or reassign it:"
     says = f"{'Late' if late else 'Due'}: {payload['title']}"
-    yield Notice(payload["holder"], "due", says, body, _path(payload), payload["entry"])
+    yield Notification(payload["holder"], "due", says, body, _path(payload), payload["entry"])
     if late:
-        body = f"{about}, which you gave into somebody's hands, was due on {payload['due']}.\n\nLook at it:"
-        yield Notice(payload["giver"], "due", says, body, _path(payload), payload["entry"])
+        body = f"{about}, which you assigned, was due on {payload['due']}.\n\nLook at it:"
+        yield Notification(payload["giver"], "due", says, body, _path(payload), payload["entry"])
 
 
-def _held(_: View, event: sqlite3.Row, payload: Payload) -> Iterable[Notice]:
+def _held(_: View, event: sqlite3.Row, payload: Payload) -> Iterable[Notification]:
     why = "\n".join(f"- {h['title']}: {u['what']}" for h in payload["held"] for u in h["unmet"])
     body = (
         f"“{payload['name']}”, planned for {payload['instant']}, did not go. Nothing of it went out.\n\n{why}\n\n"
         "See what blocks it:"
     )
     path = f"/timetable/{payload['dispatch']}"
-    yield Notice(payload["planned_by"], "dispatch", f"Held: {payload['name']}", body, path)
+    yield Notification(payload["planned_by"], "dispatch", f"Held: {payload['name']}", body, path)
 
 
-def _unresolved(_: View, event: sqlite3.Row, payload: Payload) -> Iterable[Notice]:
+def _unresolved(_: View, event: sqlite3.Row, payload: Payload) -> Iterable[Notification]:
     body = (
         f"“{payload['name']}” is planned for {payload['wall']} in {payload['zone']}, which the zone's present rules do not "
         f"have. {payload['trouble']}\n\nUntil somebody gives it another time, it goes at {payload['instant']}:"
     )
     path = f"/timetable/{payload['dispatch']}"
-    yield Notice(payload["planned_by"], "dispatch", f"Its time does not exist: {payload['name']}", body, path)
+    yield Notification(
+        payload["planned_by"], "dispatch", f"Its time does not exist: {payload['name']}", body, path
+    )
 
 
-def _moved_on(view: View, payload: Payload) -> Iterable[Notice]:
+def _moved_on(view: View, payload: Payload) -> Iterable[Notification]:
     """To those who signed off what waits, when something that it shows moved on: the sign-off covered that too."""
     titles = {(m["entry"], m["locale"]): m["title"] for m in payload["moves"] if m["verb"] in moves.LEADING}
     moved = [(e, r) for e, stage, r in payload.get("stood", ()) if r is not None and stage == RELEASE]
@@ -363,10 +365,10 @@ def _moved_on(view: View, payload: Payload) -> Iterable[Notice]:
         )
         says = f"Moved on since you signed: {what}, in {title}"
         path = f"/entries/{row['uuid']}/{row['locale']}"
-        yield Notice(row["actor"], "review", says, body, path, row["uuid"])
+        yield Notification(row["actor"], "review", says, body, path, row["uuid"])
 
 
-def _gone(view: View, event: sqlite3.Row, payload: Payload) -> Iterable[Notice]:
+def _gone(view: View, event: sqlite3.Row, payload: Payload) -> Iterable[Notification]:
     yield from _moved_on(view, payload)
     if payload["late_by"]:
         body = (
@@ -374,30 +376,32 @@ def _gone(view: View, event: sqlite3.Row, payload: Payload) -> Iterable[Notice]:
             "as the service was not running."
         )
         path = f"/timetable/{payload['dispatch']}"
-        yield Notice(payload["planned_by"], "dispatch", f"Late: {payload['name']}", body, path)
+        yield Notification(payload["planned_by"], "dispatch", f"Late: {payload['name']}", body, path)
 
 
-def _home(view: View, event: sqlite3.Row, payload: Payload) -> Iterable[Notice]:
+def _returned(view: View, event: sqlite3.Row, payload: Payload) -> Iterable[Notification]:
     body = (
-        f"The {payload['locale']} translation of “{payload['name']}” came home: {payload['applied']} units were merged, "
+        f"The {payload['locale']} translation of “{payload['name']}” returned: {payload['applied']} units were merged, "
         f"{payload['drifted']} have drifted, {payload['conflict']} need a choice.\n\nReview and accept it:"
     )
     to = {row["id"] for row in permission.people_who(view, "accept", Subject(locale=payload["locale"]))}
     for actor in sorted(to | {payload["commissioned_by"]}):
         says = f"Translated: {payload['name']} ({payload['locale']})"
-        yield Notice(actor, "translation", says, body, f"/translation/{payload['job']}")
+        yield Notification(actor, "translation", says, body, f"/translation/{payload['job']}")
 
 
-def _job_failed(_: View, event: sqlite3.Row, payload: Payload) -> Iterable[Notice]:
+def _job_failed(_: View, event: sqlite3.Row, payload: Payload) -> Iterable[Notification]:
     body = (
         f"The {payload['locale']} job “{payload['name']}” failed.\n\n{payload['trouble']}\n\n"
         "Send it again, or carry it by hand:"
     )
     says = f"Failed: {payload['name']} ({payload['locale']})"
-    yield Notice(payload["commissioned_by"], "translation", says, body, f"/translation/{payload['job']}")
+    yield Notification(
+        payload["commissioned_by"], "translation", says, body, f"/translation/{payload['job']}"
+    )
 
 
-def _mail_given_up(view: View, event: sqlite3.Row, payload: Payload) -> Iterable[Notice]:
+def _mail_given_up(view: View, event: sqlite3.Row, payload: Payload) -> Iterable[Notification]:
     """To whoever invited somebody, or to those who set people up; not to somebody whose own mail it was."""
     what = "The invitation" if payload["inviter"] else "A mail"
     body = (
@@ -412,19 +416,19 @@ def _mail_given_up(view: View, event: sqlite3.Row, payload: Payload) -> Iterable
     for actor in to:
         row = people.actor(view.conn, actor)
         if row is not None and row["email"] != payload["to"]:
-            yield Notice(actor, "mail", f"Not sent: {what.lower()} to {payload['to']}", body, "/people")
+            yield Notification(actor, "mail", f"Not sent: {what.lower()} to {payload['to']}", body, "/people")
 
 
-Telling = Callable[[View, sqlite3.Row, Payload], Iterable[Notice]]
+Telling = Callable[[View, sqlite3.Row, Payload], Iterable[Notification]]
 TELLING: dict[str, Telling] = {
     "review.submitted": _submitted,
     "review.signed": _signed,
     "review.moved-on": _next,
     "review.sent-back": _sent_back,
-    "review.passed": _passed,
-    "remark.made": _remarked,
-    "remark.answered": _remarked,
-    "remark.resolved": _resolved,
+    "review.overridden": _overridden,
+    "comment.made": _commented,
+    "comment.replied": _commented,
+    "comment.resolved": _resolved,
     "assignment.made": _assigned,
     "assignment.ended": _assignment_ended,
     "assignment.due": _fell_due,
@@ -432,7 +436,7 @@ TELLING: dict[str, Telling] = {
     "dispatch.held": _held,
     "dispatch.gone": _gone,
     "dispatch.unresolved": _unresolved,
-    "job.home": _home,
+    "job.returned": _returned,
     "job.failed": _job_failed,
     "mail.given-up": _mail_given_up,
 }

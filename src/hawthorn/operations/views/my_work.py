@@ -1,4 +1,4 @@
-"""In hand: what waits for somebody, what is theirs, what they wait for, and what goes out next."""
+"""My work: what waits for somebody, what is theirs, what they wait for, and what goes out next."""
 
 from __future__ import annotations
 
@@ -15,17 +15,18 @@ from hawthorn.operations.runtime.act import View
 from hawthorn.operations.search import finding
 from hawthorn.operations.translation import translation
 from hawthorn.operations.views import show, show_work
-from hawthorn.store import entries, jobs, reviews, short, talk
+from hawthorn.store import assignments as assigned
+from hawthorn.store import comments, entries, jobs, reviews, short
 
 
-def in_hand(view: View) -> dict[str, Any]:
+def my_work(view: View) -> dict[str, Any]:
     """What waits for somebody, what is theirs, what they wait for, and what goes out next."""
     waiting, wait_for = [], []
     for row in reviews.all_waiting(view.conn):
         about = permission.subject(view, row, row["locale"], row["stage_name"])
         if not permission.readable(view, row, row["locale"]):
             continue
-        item = _hand_line(view, row, "review")
+        item = _work_line(view, row, "review")
         if row["actor"] == view.identity.id:
             wait_for.append({**item, "who": [d["name"] for d in _deciders(view, row)]})
         elif permission.may(view, "sign", about) and _waits_for_me(view, row):
@@ -37,13 +38,13 @@ def in_hand(view: View) -> dict[str, Any]:
             and permission.may(view, "release", about)
             and not show.planned(view, [row["edition"]])
         ):
-            waiting.append(_hand_line(view, row, "ready"))
+            waiting.append(_work_line(view, row, "ready"))
     sent_back = [
-        _hand_line(view, row, "sent back")
+        _work_line(view, row, "sent back")
         for row in reviews.sent_back_to(view.conn, view.identity.id)
         if permission.readable(view, row, row["locale"])
     ]
-    home = [
+    returned = [
         _line(
             view,
             "translation",
@@ -59,15 +60,17 @@ def in_hand(view: View) -> dict[str, Any]:
         for j in (
             show_work.job_line(view, r)
             for r in jobs.newest(view.conn, 200)
-            if r["state"] == "home" and translation.readable(view, r)
+            if r["state"] == "returned" and translation.readable(view, r)
         )
         if permission.may(view, "accept", Subject(locale=j["locale"]))
     ]
     named = [
-        _named_line(view, row) for row in talk.mentioning(view.conn, view.identity.id) if _readable(view, row)
+        _named_line(view, row)
+        for row in comments.mentioning(view.conn, view.identity.id)
+        if _readable(view, row)
     ]
-    in_hand = [_assigned_line(view, row) for row in talk.assigned_to(view.conn, view.identity.id)]
-    given = [_assigned_line(view, row) for row in talk.given_by(view.conn, view.identity.id)]
+    my_work = [_assigned_line(view, row) for row in assigned.assigned_to(view.conn, view.identity.id)]
+    given = [_assigned_line(view, row) for row in assigned.assigned_by(view.conn, view.identity.id)]
     mine, _ = finding.listing(view, finding.Query(person=view.identity.handle), limit=20)
     horizon = view.now + 48 * 3600 * timeline.SECOND
     ahead = [
@@ -76,9 +79,9 @@ def in_hand(view: View) -> dict[str, Any]:
         if row["state"] == "planned"
     ]
     return {
-        "waiting": sent_back + named + waiting + home,
-        "in_your_hands": in_hand,
-        "with_others": given,
+        "waiting": sent_back + named + waiting + returned,
+        "assigned_to_you": my_work,
+        "assigned_to_others": given,
         "yours": [show.line(view, row) for row in mine],
         "you_wait_for": wait_for,
         "next_out": ahead,
@@ -88,7 +91,7 @@ def in_hand(view: View) -> dict[str, Any]:
 def _line(
     view: View, kind: str, id: str, locale: str, title: str, *, type: str = "", **more: Any
 ) -> dict[str, Any]:
-    """Something in somebody's hand; what a kind has no use for is empty."""
+    """A line of somebody's work; what a kind has no use for is empty."""
     usual = {
         "revision": 0,
         "by": "",
@@ -96,7 +99,7 @@ def _line(
         "note": "",
         "who": [],
         "job": "",
-        "remark": "",
+        "comment": "",
         "due": "",
         "state": "",
     }
@@ -112,7 +115,7 @@ def _line(
     }
 
 
-def _hand_line(view: View, row: sqlite3.Row, kind: str) -> dict[str, Any]:
+def _work_line(view: View, row: sqlite3.Row, kind: str) -> dict[str, Any]:
     back = kind == "sent back"
     return _line(
         view,
@@ -164,7 +167,7 @@ def _named_line(view: View, row: sqlite3.Row) -> dict[str, Any]:
         by=row["name"],
         at=iso(row["named_at"]),
         note=row["text"],
-        remark=row["uuid"],
+        comment=row["uuid"],
     )
 
 

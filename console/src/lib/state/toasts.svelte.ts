@@ -1,6 +1,6 @@
 import { Problem } from "../api";
 
-export interface Notice {
+export interface Toast {
   id: number;
   text: string;
   remedy: string;
@@ -9,8 +9,8 @@ export interface Notice {
 }
 
 /** Short messages in a live region; what went wrong stays until it is closed. */
-class Notices {
-  list = $state<Notice[]>([]);
+class Toasts {
+  list = $state<Toast[]>([]);
   #next = 1;
 
   say(text: string): void {
@@ -30,14 +30,14 @@ class Notices {
   }
 
   close(id: number): void {
-    this.list = this.list.filter((notice) => notice.id !== id);
+    this.list = this.list.filter((toast) => toast.id !== id);
   }
 
-  #add(text: string, remedy: string, wrong: boolean, offer?: Notice["offer"]): number {
+  #add(text: string, remedy: string, wrong: boolean, offer?: Toast["offer"]): number {
     const id = this.#next++;
     this.list = [...this.list.slice(-3), { id, text, remedy, wrong, offer }];
     return id;
   }
 }
 
-export const notices = new Notices();
+export const toasts = new Toasts();

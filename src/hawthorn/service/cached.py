@@ -1,4 +1,4 @@
-"""The hot reads: a released entry by its id, answered from its kept body by one SELECT, and a rendition that was made
+"""Cached reads: a released entry by its id, answered from its kept body by one SELECT, and a rendition that was made
 before, of a picture that is out.
 
 They stand in front of the application. Whatever they cannot answer so (a key, a stage, an instant, a body that is not fresh,
@@ -36,7 +36,7 @@ _SAFE = [(name.lower().encode(), value.encode()) for name, value in serving.SAFE
 _RENDITION = [*_SAFE, (b"cache-control", b"public, max-age=86400"), (b"access-control-allow-origin", b"*")]
 
 
-class HotReads:
+class CachedReads:
     """An ASGI application in front of another."""
 
     def __init__(

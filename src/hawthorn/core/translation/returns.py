@@ -1,4 +1,4 @@
-"""Homecoming: what becomes of each unit of a finished job, unit by unit.
+"""Returns: what becomes of each unit of a finished job, unit by unit.
 
 Source unchanged since it was sent: apply. Source changed: apply nothing there, it has drifted. Target edited meanwhile, or
 written by somebody rather than translated: keep both and ask.
@@ -34,7 +34,7 @@ class Returned:
 
 @dataclass(frozen=True, slots=True)
 class Outcome:
-    """What became of one unit: "applied", "drifted", "gone" or "conflict"; `text` is what came home."""
+    """What became of one unit: "applied", "drifted", "gone" or "conflict"; `text` is what returned."""
 
     key: str
     how: str
@@ -118,7 +118,7 @@ def outcomes(
     return out
 
 
-def come_home(
+def merge(
     kind: ContentType, source: Content, target: Content, decided: Sequence[Outcome], sent: Mapping[str, Sent]
 ) -> Content:
     """The target with everything applied that may be."""

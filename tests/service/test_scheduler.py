@@ -46,9 +46,9 @@ def test_a_release_happens_at_its_instant_and_not_before(house: House) -> None:
     assert house.is_out(page)
     assert house.standing(page)[-1][2] == due
     assert house.state(dispatch) == "gone"
-    assert house.events().count(("dispatch.gone", "clockwork")) == 1
+    assert house.events().count(("dispatch.gone", "scheduler")) == 1
     house.later(60)
-    assert house.events().count(("dispatch.gone", "clockwork")) == 1
+    assert house.events().count(("dispatch.gone", "scheduler")) == 1
 
 
 def test_what_came_due_while_nothing_ran_goes_when_it_runs_again_and_says_that_it_was_late(
@@ -79,7 +79,7 @@ def test_all_moves_go_or_none_does(house: House) -> None:
     assert house.state(dispatch) == "held"
     assert not house.is_out(first)
     assert not house.is_out(second)
-    assert ("dispatch.held", "clockwork") in house.events()
+    assert ("dispatch.held", "scheduler") in house.events()
 
 
 def test_a_gate_that_was_made_stricter_holds_what_was_planned_before(house: House) -> None:
@@ -188,12 +188,12 @@ def test_the_past_is_refused_and_the_present_instant_is_not_guessed(house: House
 
 _PROCESS = """
 import sys, pathlib, time
-from hawthorn.followers.clockwork import Clockwork
+from hawthorn.followers.scheduler import Scheduler
 from hawthorn.operations.release import dispatches
 from hawthorn.operations.runtime.act import Desk, SystemClock
 from hawthorn.store.database import Database
 db = Database(pathlib.Path(sys.argv[1]))
-work = Clockwork(Desk(db, SystemClock(), first=dispatches.run_due), None)
+work = Scheduler(Desk(db, SystemClock(), first=dispatches.run_due), None)
 print("ready", flush=True)
 until = time.time() + float(sys.argv[2])
 while time.time() < until:
@@ -201,7 +201,7 @@ while time.time() < until:
 """
 
 
-def clockworks(path: Path, seconds: float, count: int) -> list[subprocess.Popen[str]]:
+def schedulers(path: Path, seconds: float, count: int) -> list[subprocess.Popen[str]]:
     made = [
         subprocess.Popen(
             [sys.executable, "-c", _PROCESS, str(path), str(seconds)], stdout=subprocess.PIPE, text=True
@@ -219,12 +219,12 @@ def test_two_processes_on_one_file_do_it_once(tmp_path: Path) -> None:
     pages = [house.signed(f"Page {n}") for n in range(6)]
     house.clock.at = time.time_ns() // 1000 - 7 * SECOND
     planned = [house.plan([page], 7.5 - n + n / 20) for n, page in enumerate(pages)]
-    processes = clockworks(house.path, 2.5, 2)
+    processes = schedulers(house.path, 2.5, 2)
     for process in processes:
         assert process.wait(20) == 0
         process.stdout.close()  # type: ignore[union-attr]
     assert [house.state(d) for d in planned] == ["gone"] * 6
-    assert house.events().count(("dispatch.gone", "clockwork")) == 6
+    assert house.events().count(("dispatch.gone", "scheduler")) == 6
     assert all(sum(row[0] == "release" for row in house.standing(p)) == 1 for p in pages)
     house.close()
 
@@ -236,7 +236,7 @@ def test_a_process_that_is_killed_leaves_nothing_half_done(tmp_path: Path) -> No
     planned = house.plan(pages, 0.4)
     house.close()
     for delay in (0.41, 0.42, 0.44):
-        (process,) = clockworks(house.path, 5, 1)
+        (process,) = schedulers(house.path, 5, 1)
         time.sleep(delay)
         os.kill(process.pid, signal.SIGKILL)
         process.wait()

@@ -1,4 +1,4 @@
-"""The clockwork: lets planned dispatches go at their instant, also those that came due while nothing ran."""
+"""The scheduler: lets planned dispatches go at their instant, also those that came due while nothing ran."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from hawthorn.followers.options import Options
 from hawthorn.operations.access import permission
 from hawthorn.operations.collaboration import assignments
 from hawthorn.operations.release import dispatches
-from hawthorn.operations.runtime.act import CLOCKWORK, Desk
+from hawthorn.operations.runtime.act import SCHEDULER, Desk
 from hawthorn.operations.views.health import BEHIND
 from hawthorn.store import dispatches as store
 from hawthorn.store import events
@@ -18,10 +18,10 @@ from hawthorn.store import events
 log = structlog.get_logger(__name__)
 
 
-class Clockwork(Follower):
+class Scheduler(Follower):
     """Every process may run one: whichever comes first does what is due, and the state prevents repeats."""
 
-    name = "clockwork"
+    name = "scheduler"
     topics = ("dispatch.", "assignment.", "person.")
 
     def __init__(self, desk: Desk, options: Options) -> None:
@@ -33,7 +33,7 @@ class Clockwork(Follower):
         """Let go what is due; returns the seconds until the next instant."""
         with self.desk.db.read() as conn:
             soonest = store.next_instant(conn)
-            identity = permission.identity_of(conn, CLOCKWORK)
+            identity = permission.identity_of(conn, SCHEDULER)
             self._look_at_clock(events.last(conn)[1])
         if not self._resolved:
             moved = self.desk.write(identity, dispatches.resolve_again)

@@ -2,11 +2,11 @@
   import { useQueryClient } from "@tanstack/svelte-query";
   import { api, sure } from "../api";
   import { t, when } from "../i18n";
-  import { noticesQuery } from "../queries";
-  import { notices } from "../state/notices.svelte";
+  import { notificationsQuery } from "../queries";
+  import { toasts } from "../state/toasts.svelte";
 
   /** What somebody was told, under a bell in the header. */
-  const found = noticesQuery();
+  const found = notificationsQuery();
   const queries = useQueryClient();
   let menu = $state<HTMLDetailsElement>();
   const fresh = $derived(found.data?.new ?? 0);
@@ -14,10 +14,10 @@
   async function see(): Promise<void> {
     try {
       const upto = found.data?.items[0]?.id ?? 0;
-      await sure(api.POST("/api/notices/seen", { body: { upto, entry: "" } }));
-      await queries.invalidateQueries({ queryKey: ["notices"] });
+      await sure(api.POST("/api/notifications/seen", { body: { upto, entry: "" } }));
+      await queries.invalidateQueries({ queryKey: ["notifications"] });
     } catch (error) {
-      notices.wrong(error);
+      toasts.wrong(error);
     }
   }
 

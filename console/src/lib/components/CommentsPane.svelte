@@ -2,14 +2,14 @@
   import { untrack } from "svelte";
   import MentionBox from "./MentionBox.svelte";
   import Trouble from "./Trouble.svelte";
-  import { api, sure, type Entry, type Remark } from "../api";
+  import { api, sure, type Entry, type Comment } from "../api";
   import { t, when } from "../i18n";
-  import { notices } from "../state/notices.svelte";
+  import { toasts } from "../state/toasts.svelte";
   import { focusMark } from "../state/preview.svelte";
   import { session } from "../state/session.svelte";
-  import type { Talk } from "../state/talk.svelte";
+  import type { Comments } from "../state/comments.svelte";
 
-  let { talk, entry }: { talk: Talk; entry: Entry } = $props();
+  let { comments, entry }: { comments: Comments; entry: Entry } = $props();
   let text = $state("");
   let answers = $state<Record<string, string>>({});
   let error = $state<unknown>(null);
@@ -17,26 +17,26 @@
   let settled = $state(false);
   const order = $derived(["", ...(session.type(entry.type)?.fields ?? []).map((field) => field.name)]);
   const listed = $derived(
-    talk.remarks
-      .filter((one) => settled || !one.resolved_at || one.id === talk.at)
+    comments.all
+      .filter((one) => settled || !one.resolved_at || one.id === comments.at)
       .toSorted((a, b) => place(a) - place(b)),
   );
-  const resolved = $derived(talk.remarks.filter((one) => one.resolved_at).length);
+  const resolved = $derived(comments.all.filter((one) => one.resolved_at).length);
   const label = $derived(
-    session.type(entry.type)?.fields.find((one) => one.name === talk.field)?.label ?? "",
+    session.type(entry.type)?.fields.find((one) => one.name === comments.field)?.label ?? "",
   );
 
-  function place(one: Remark): number {
+  function place(one: Comment): number {
     return order.indexOf(one.field.split(":")[0]!);
   }
 
-  // Whoever asked for a remark, or to make one, is led to it.
+  // Whoever asked for a comment, or to make one, is led to it.
   $effect(() => {
-    if (!talk.opened) return;
-    const id = untrack(() => talk.at);
+    if (!comments.opened) return;
+    const id = untrack(() => comments.at);
     setTimeout(() => {
-      if (id) document.getElementById(`remark-${id}`)?.scrollIntoView({ block: "nearest" });
-      else document.getElementById("new-remark")?.focus();
+      if (id) document.getElementById(`comment-${id}`)?.scrollIntoView({ block: "nearest" });
+      else document.getElementById("new-comment")?.focus();
     }, 50);
   });
 
@@ -45,7 +45,7 @@
     error = null;
     try {
       await does();
-      await talk.load();
+      await comments.load();
       return true;
     } catch (caught) {
       error = caught;
@@ -57,60 +57,60 @@
 
   async function make(event: SubmitEvent): Promise<void> {
     event.preventDefault();
-    const body = { text, field: talk.field, quote: talk.quote };
+    const body = { text, field: comments.field, quote: comments.quote };
     const params = { path: { id: entry.id, locale: entry.locale } };
-    if (await act(() => sure(api.POST("/api/entries/{id}/{locale}/remarks", { params, body })))) {
+    if (await act(() => sure(api.POST("/api/entries/{id}/{locale}/comments", { params, body })))) {
       text = "";
-      talk.field = "";
-      talk.quote = null;
-      notices.say(t("talk.said"));
+      comments.field = "";
+      comments.quote = null;
+      toasts.say(t("comments.said"));
     }
   }
 
-  async function answer(event: SubmitEvent, one: Remark): Promise<void> {
+  async function answer(event: SubmitEvent, one: Comment): Promise<void> {
     event.preventDefault();
     const params = { path: { id: one.id } };
     const body = { text: answers[one.id] ?? "" };
-    if (await act(() => sure(api.POST("/api/remarks/{id}/reply", { params, body })))) answers[one.id] = "";
+    if (await act(() => sure(api.POST("/api/comments/{id}/reply", { params, body })))) answers[one.id] = "";
   }
 
-  async function resolve(one: Remark): Promise<void> {
+  async function resolve(one: Comment): Promise<void> {
     const params = { path: { id: one.id } };
-    if (await act(() => sure(api.POST("/api/remarks/{id}/resolve", { params })))) {
-      notices.offer(t("talk.resolved"), t("talk.undo"), () => void reopen(one));
+    if (await act(() => sure(api.POST("/api/comments/{id}/resolve", { params })))) {
+      toasts.offer(t("comments.resolved"), t("comments.undo"), () => void reopen(one));
     }
   }
 
-  async function reopen(one: Remark): Promise<void> {
-    await act(() => sure(api.POST("/api/remarks/{id}/reopen", { params: { path: { id: one.id } } })));
+  async function reopen(one: Comment): Promise<void> {
+    await act(() => sure(api.POST("/api/comments/{id}/reopen", { params: { path: { id: one.id } } })));
   }
 </script>
 
 <div class="flex flex-col gap-4">
   <form class="flex flex-col gap-2" onsubmit={make}>
-    {#if talk.field}
+    {#if comments.field}
       <p class="flex flex-wrap items-center gap-2 text-sm">
-        <span>{t("talk.about", { field: label })}</span>
-        {#if talk.quote}<q class="bg-wash px-1 font-serif">{talk.quote.exact}</q>{/if}
+        <span>{t("comments.about", { field: label })}</span>
+        {#if comments.quote}<q class="bg-wash px-1 font-serif">{comments.quote.exact}</q>{/if}
         <button
           type="button"
           class="text-hedge underline"
           onclick={() => {
-            talk.field = "";
-            talk.quote = null;
-          }}>{t("talk.aboutAll")}</button
+            comments.field = "";
+            comments.quote = null;
+          }}>{t("comments.aboutAll")}</button
         >
       </p>
     {/if}
-    <MentionBox id="new-remark" bind:value={text} label={t("talk.new")} />
+    <MentionBox id="new-comment" bind:value={text} label={t("comments.new")} />
     {#if error}<Trouble {error} />{/if}
-    <button class="act main self-start" disabled={busy || !text.trim()}>{t("talk.say")}</button>
+    <button class="act main self-start" disabled={busy || !text.trim()}>{t("comments.say")}</button>
   </form>
-  <ul class="flex flex-col gap-3" aria-label={t("talk.title")}>
+  <ul class="flex flex-col gap-3" aria-label={t("comments.title")}>
     {#each listed as one (one.id)}
       <li
-        id="remark-{one.id}"
-        class="sheet flex flex-col gap-2 p-3 {talk.at === one.id
+        id="comment-{one.id}"
+        class="sheet flex flex-col gap-2 p-3 {comments.at === one.id
           ? 'border-s-4 border-s-slate'
           : ''} {one.resolved_at ? 'text-moss' : ''}"
       >
@@ -123,9 +123,9 @@
               <q class="bg-wash px-1 font-serif {one.passage.gone ? 'line-through' : ''}"
                 >{one.passage.gone ? one.passage.quote : one.passage.now}</q
               >
-              {#if one.passage.gone}<span class="font-semibold text-straw">{t("talk.gone")}</span>
+              {#if one.passage.gone}<span class="font-semibold text-straw">{t("comments.gone")}</span>
               {:else if one.passage.now !== one.passage.quote}<span
-                  >{t("talk.was")} <q class="font-serif">{one.passage.quote}</q></span
+                  >{t("comments.was")} <q class="font-serif">{one.passage.quote}</q></span
                 >{/if}
             {/if}
           </p>
@@ -146,9 +146,9 @@
         {/each}
         {#if one.resolved_at}
           <p class="flex flex-wrap items-center gap-2 text-sm">
-            {t("talk.resolvedBy", { by: one.resolved_by, when: when(one.resolved_at) })}
+            {t("comments.resolvedBy", { by: one.resolved_by, when: when(one.resolved_at) })}
             <button type="button" class="act" disabled={busy} onclick={() => reopen(one)}
-              >{t("talk.reopen")}</button
+              >{t("comments.reopen")}</button
             >
           </p>
         {:else}
@@ -157,24 +157,24 @@
               id="answer-{one.id}"
               rows={1}
               bind:value={() => answers[one.id] ?? "", (typed) => (answers[one.id] = typed)}
-              label={t("talk.answerTo", { who: one.by })}
+              label={t("comments.answerTo", { who: one.by })}
             />
             <div class="flex flex-wrap gap-2">
-              <button class="act" disabled={busy || !answers[one.id]?.trim()}>{t("talk.answer")}</button>
+              <button class="act" disabled={busy || !answers[one.id]?.trim()}>{t("comments.answer")}</button>
               <button type="button" class="act" disabled={busy} onclick={() => resolve(one)}
-                >{t("talk.resolve")}</button
+                >{t("comments.resolve")}</button
               >
             </div>
           </form>
         {/if}
       </li>
     {:else}
-      <li class="text-moss">{t("talk.none")}</li>
+      <li class="text-moss">{t("comments.none")}</li>
     {/each}
   </ul>
   {#if resolved}
     <label class="flex items-center gap-2 text-sm"
-      ><input type="checkbox" class="rounded" bind:checked={settled} />{t("talk.showResolved", {
+      ><input type="checkbox" class="rounded" bind:checked={settled} />{t("comments.showResolved", {
         count: resolved,
       })}</label
     >

@@ -33,10 +33,10 @@ def rule_of(value: Mapping[str, Any]) -> Rule:
     return Rule(**{**value, "types": tuple(value["types"])})
 
 
-class Listing(Kind):
+class Query(Kind):
     """A rule that lists entries. The list itself is made when the page is read."""
 
-    name = "listing"
+    name = "query"
     label = "List by a rule"
     schema = {
         "type": "object",
@@ -101,4 +101,4 @@ class Listing(Kind):
         return {value["topic"]} if isinstance(value, Mapping) and value.get("topic") else set()
 
 
-KIND = Listing()
+KIND = Query()

@@ -1,4 +1,4 @@
-"""Remarks on an entry, a field or a passage: made, answered, resolved; naming a colleague brings it to their hand."""
+"""Comments on an entry, a field or a passage: made, answered, resolved; naming a colleague puts it among their work."""
 
 from __future__ import annotations
 
@@ -16,11 +16,11 @@ from hawthorn.core.revision import EMPTY, Content
 from hawthorn.core.timeline import iso
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import Act, View, new_uuid
+from hawthorn.store import comments as store
 from hawthorn.store import entries, people, short
-from hawthorn.store import talk as store
 
 LONGEST = 5_000
-"""The most characters of a remark."""
+"""The most characters of a comment."""
 _NAMED = re.compile(r"(?<![\w@])@([\w.-]*\w)")
 
 
@@ -34,7 +34,7 @@ class Quote:
 
 
 def make(act: Act, uuid: str, locale: str, text: str, field: str = "", quote: Quote | None = None) -> str:
-    """Make a remark on an edition, a field (by its path) or a passage of it; returns its id."""
+    """Make a comment on an edition, a field (by its path) or a passage of it; returns its id."""
     tag = act.setup.locale(locale)
     entry = permission.find(act, uuid, tag)
     _require_person(act)
@@ -57,7 +57,7 @@ def make(act: Act, uuid: str, locale: str, text: str, field: str = "", quote: Qu
     made = new_uuid(act.now)
     named = _named(act, entry, tag, said)
     kept = (passage.block, passage.first, passage.past, quote.exact) if passage and quote else None
-    id = store.add_remark(
+    id = store.add(
         act.conn,
         made,
         entry["id"],
@@ -71,27 +71,27 @@ def make(act: Act, uuid: str, locale: str, text: str, field: str = "", quote: Qu
         said,
     )
     store.mention(act.conn, id, [n["id"] for n in named], act.now)
-    act.event("remark.made", [entry["id"]], {**_payload(act, entry, tag, made, said, named), "field": field})
+    act.event("comment.made", [entry["id"]], {**_payload(act, entry, tag, made, said, named), "field": field})
     return made
 
 
 def reply(act: Act, id: str, text: str) -> None:
-    """Answer a remark; one that was resolved is open again."""
+    """Answer a comment; one that was resolved is open again."""
     row, entry, tag = _find(act, id)
     _require_person(act)
     said = _said(text)
     named = _named(act, entry, tag, said)
-    others = store.talkers(act.conn, row["id"]) - {act.identity.id}
+    others = store.taking_part(act.conn, row["id"]) - {act.identity.id}
     store.add_reply(act.conn, new_uuid(act.now), row["id"], act.identity.id, act.identity.kind, act.now, said)
     store.mention(act.conn, row["id"], [n["id"] for n in named], act.now)
     if row["resolved_at"] is not None:
         store.resolve(act.conn, row["id"], None, None)
     payload = _payload(act, entry, tag, id, said, named)
-    act.event("remark.answered", [entry["id"]], {**payload, "talkers": sorted(others)})
+    act.event("comment.replied", [entry["id"]], {**payload, "taking_part": sorted(others)})
 
 
 def resolve(act: Act, id: str) -> None:
-    """Say that what a remark was about is settled."""
+    """Say that what a comment was about is settled."""
     row, entry, tag = _find(act, id)
     _require_person(act)
     if row["resolved_at"] is not None:
@@ -99,32 +99,34 @@ def resolve(act: Act, id: str) -> None:
     store.resolve(act.conn, row["id"], act.identity.id, act.now)
     payload = _payload(act, entry, tag, id, row["text"], [])
     act.event(
-        "remark.resolved", [entry["id"]], {**payload, "talkers": sorted(store.talkers(act.conn, row["id"]))}
+        "comment.resolved",
+        [entry["id"]],
+        {**payload, "taking_part": sorted(store.taking_part(act.conn, row["id"]))},
     )
 
 
 def reopen(act: Act, id: str) -> None:
-    """Open a remark again."""
+    """Open a comment again."""
     row, entry, tag = _find(act, id)
     _require_person(act)
     if row["resolved_at"] is None:
         raise InTheWay("It is open.", remedy="Nothing needs to be done.")
     store.resolve(act.conn, row["id"], None, None)
-    act.event("remark.reopened", [entry["id"]], _payload(act, entry, tag, id, row["text"], []))
+    act.event("comment.reopened", [entry["id"]], _payload(act, entry, tag, id, row["text"], []))
 
 
 def on(view: View, uuid: str, locale: str) -> list[dict[str, Any]]:
-    """The remarks on an edition as its draft is now: a passage where it is by now, or said to be gone."""
+    """The comments on an edition as its draft is now: a passage where it is by now, or said to be gone."""
     tag = view.setup.locale(locale)
     entry = permission.find(view, uuid, tag)
     kind = view.setup.type(entry["type"])
-    rows = store.remarks(view.conn, entry["id"], tag)
+    rows = store.of_edition(view.conn, entry["id"], tag)
     replies = store.replies(view.conn, [r["id"] for r in rows])
     heads = {where: _head(view, entry["id"], where)[1] for where in (tag, COMMON)}
     return [
         {
             "id": row["uuid"],
-            "short": short.of(view.conn, "remark", row["uuid"]),
+            "short": short.of(view.conn, "comment", row["uuid"]),
             "locale": row["locale"],
             "field": row["field"],
             "label": contenttypes.label_of(kind, row["field"]) if row["field"] else "",
@@ -202,8 +204,8 @@ def _shortened(text: str) -> str:
 
 
 def _find(view: View, id: str) -> tuple[sqlite3.Row, sqlite3.Row, str]:
-    row = store.remark(view.conn, id)
-    gone = NotFound("There is no such remark that you may see.", remedy="Look at the entry's remarks.")
+    row = store.find(view.conn, id)
+    gone = NotFound("There is no such comment that you may see.", remedy="Look at the entry's comments.")
     if row is None:
         raise gone
     entry = entries.entry_by_id(view.conn, row["entry"])
@@ -215,7 +217,7 @@ def _find(view: View, id: str) -> tuple[sqlite3.Row, sqlite3.Row, str]:
 
 def _require_person(act: Act) -> None:
     if act.identity.kind not in ("person", "assistant"):
-        raise Refused("Only people and assistants make remarks.", remedy="Log in.", missing="person", who=[])
+        raise Refused("Only people and assistants make comments.", remedy="Log in.", missing="person", who=[])
 
 
 def _said(text: str) -> str:
@@ -249,7 +251,7 @@ def _payload(
         "entry": entry["uuid"],
         "locale": locale,
         "title": entries.title(act.conn, entry["id"], locale) or "untitled",
-        "remark": id,
+        "comment": id,
         "text": text,
         "named": [n["id"] for n in named],
     }

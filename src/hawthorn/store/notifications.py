@@ -1,4 +1,4 @@
-"""Notices to people, and how each wants to hear of what."""
+"""Notifications to people, and how each wants to hear of what."""
 
 from __future__ import annotations
 
@@ -19,11 +19,11 @@ def add(
     entry: int | None,
     mailed: str,
 ) -> bool:
-    """Record a notice; one event gives somebody at most one. False when it was there."""
+    """Record a notification; one event gives somebody at most one. False when it was there."""
     wake.tell(conn, f"notification.{actor}")
     return (
         conn.execute(
-            "INSERT OR IGNORE INTO notice (actor, seq, kind, at, says, body, path, entry, mailed) "
+            "INSERT OR IGNORE INTO notification (actor, seq, kind, at, says, body, path, entry, mailed) "
             "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
             (actor, seq, kind, at, says, body, path, entry, mailed),
         ).rowcount
@@ -32,9 +32,9 @@ def add(
 
 
 def newest(conn: sqlite3.Connection, actor: int, before: int, limit: int) -> list[sqlite3.Row]:
-    """Somebody's notices before one, newest first, with who did what they tell of."""
+    """Somebody's notifications before one, newest first, with who did what they tell of."""
     return conn.execute(
-        "SELECT n.*, a.name AS by_name, x.uuid AS entry_uuid FROM notice n JOIN event e ON e.seq = n.seq "
+        "SELECT n.*, a.name AS by_name, x.uuid AS entry_uuid FROM notification n JOIN event e ON e.seq = n.seq "
         "JOIN actor a ON a.id = e.actor LEFT JOIN entry x ON x.id = n.entry "
         "WHERE n.actor = ? AND n.id < ? ORDER BY n.id DESC LIMIT ?",
         (actor, before, limit),
@@ -42,30 +42,32 @@ def newest(conn: sqlite3.Connection, actor: int, before: int, limit: int) -> lis
 
 
 def newest_id(conn: sqlite3.Connection) -> int:
-    """The number of the newest notice that anybody has."""
-    row = conn.execute("SELECT max(id) FROM notice").fetchone()
+    """The number of the newest notification that anybody has."""
+    row = conn.execute("SELECT max(id) FROM notification").fetchone()
     return row[0] or 0
 
 
 def told_after(conn: sqlite3.Connection, after: int) -> list[int]:
-    """Who was told something after a notice."""
+    """Who was told something after a notification."""
     return [
-        row[0] for row in conn.execute("SELECT DISTINCT actor FROM notice WHERE id > ?", (after,)).fetchall()
+        row[0]
+        for row in conn.execute("SELECT DISTINCT actor FROM notification WHERE id > ?", (after,)).fetchall()
     ]
 
 
 def unseen(conn: sqlite3.Connection, actor: int) -> int:
-    """How many notices somebody has not seen, counted up to 100."""
+    """How many notifications somebody has not seen, counted up to 100."""
     count: int = conn.execute(
-        "SELECT count(*) FROM (SELECT 1 FROM notice WHERE actor = ? AND seen_at IS NULL LIMIT 100)", (actor,)
+        "SELECT count(*) FROM (SELECT 1 FROM notification WHERE actor = ? AND seen_at IS NULL LIMIT 100)",
+        (actor,),
     ).fetchone()[0]
     return count
 
 
 def see(conn: sqlite3.Connection, actor: int, at: int, upto: int, entry: int | None) -> int:
-    """Note that somebody saw their notices up to one, or those about an entry; returns how many."""
+    """Note that somebody saw their notifications up to one, or those about an entry; returns how many."""
     seen = conn.execute(
-        "UPDATE notice SET seen_at = ?1 WHERE actor = ?2 AND seen_at IS NULL AND id <= ?3 AND (?4 IS NULL OR entry = ?4)",
+        "UPDATE notification SET seen_at = ?1 WHERE actor = ?2 AND seen_at IS NULL AND id <= ?3 AND (?4 IS NULL OR entry = ?4)",
         (at, actor, upto, entry),
     ).rowcount
     if seen:
@@ -75,13 +77,13 @@ def see(conn: sqlite3.Connection, actor: int, at: int, upto: int, entry: int | N
 
 def choices(conn: sqlite3.Connection, actor: int) -> dict[str, str]:
     """How somebody wants to hear of each kind, where they chose."""
-    rows = conn.execute("SELECT kind, way FROM notice_choice WHERE actor = ?", (actor,)).fetchall()
+    rows = conn.execute("SELECT kind, way FROM notification_choice WHERE actor = ?", (actor,)).fetchall()
     return {row[0]: row[1] for row in rows}
 
 
 def choose(conn: sqlite3.Connection, actor: int, kind: str, way: str) -> None:
     """Keep how somebody wants to hear of a kind."""
-    conn.execute("INSERT OR REPLACE INTO notice_choice VALUES (?, ?, ?)", (actor, kind, way))
+    conn.execute("INSERT OR REPLACE INTO notification_choice VALUES (?, ?, ?)", (actor, kind, way))
 
 
 def digest_hour(conn: sqlite3.Connection, actor: int, default: int) -> int:
@@ -99,20 +101,20 @@ def set_digest_hour(conn: sqlite3.Connection, actor: int, hour: int) -> None:
 
 
 def awaiting_digest(conn: sqlite3.Connection) -> list[sqlite3.Row]:
-    """Those for whom notices wait for the next digest, with zone, hour and when they had the last."""
+    """Those for whom notifications wait for the next digest, with zone, hour and when they had the last."""
     return conn.execute(
         "SELECT a.id, a.name, a.email, a.zone, d.hour, coalesce(d.sent_at, 0) AS sent_at, min(n.at) AS oldest "
-        "FROM notice n JOIN actor a ON a.id = n.actor LEFT JOIN digest d ON d.actor = a.id "
+        "FROM notification n JOIN actor a ON a.id = n.actor LEFT JOIN digest d ON d.actor = a.id "
         "WHERE n.mailed = 'waiting' GROUP BY a.id"
     ).fetchall()
 
 
 def take_digest(conn: sqlite3.Connection, actor: int, at: int, hour: int) -> list[sqlite3.Row]:
-    """The notices that go with a digest now, oldest first; they wait no more."""
+    """The notifications that go with a digest now, oldest first; they wait no more."""
     rows = conn.execute(
-        "SELECT * FROM notice WHERE actor = ? AND mailed = 'waiting' ORDER BY id LIMIT 200", (actor,)
+        "SELECT * FROM notification WHERE actor = ? AND mailed = 'waiting' ORDER BY id LIMIT 200", (actor,)
     ).fetchall()
-    conn.executemany("UPDATE notice SET mailed = 'digest' WHERE id = ?", [(r["id"],) for r in rows])
+    conn.executemany("UPDATE notification SET mailed = 'digest' WHERE id = ?", [(r["id"],) for r in rows])
     conn.execute(
         "INSERT INTO digest (actor, hour, sent_at) VALUES (?1, ?2, ?3) ON CONFLICT (actor) DO UPDATE SET sent_at = ?3",
         (actor, hour, at),

@@ -2,9 +2,9 @@
   import AssignForm from "./AssignForm.svelte";
   import { api, sure, type Entry } from "../api";
   import { day, t } from "../i18n";
-  import { notices } from "../state/notices.svelte";
+  import { toasts } from "../state/toasts.svelte";
 
-  /** Whose hands an edition is in, until when; handing it on. */
+  /** To whom an edition is assigned, until when; reassigning it. */
   interface Props {
     entry: Entry;
     onEntry: (entry: Entry) => void;
@@ -17,9 +17,9 @@
   async function end(done: boolean): Promise<void> {
     try {
       onEntry(await sure(api.POST("/api/entries/{id}/{locale}/assignment/end", { params, body: { done } })));
-      notices.say(t(done ? "assign.isDone" : "assign.isDropped"));
+      toasts.say(t(done ? "assign.isDone" : "assign.isDropped"));
     } catch (caught) {
-      notices.wrong(caught);
+      toasts.wrong(caught);
     }
   }
 </script>

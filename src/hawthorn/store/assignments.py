@@ -1,0 +1,77 @@
+"""Assignments: who is to see to an edition, and by when."""
+
+from __future__ import annotations
+
+import sqlite3
+
+_ASSIGNED = (
+    "SELECT s.*, h.name AS holder_name, h.handle AS holder_handle, h.zone AS holder_zone, a.name AS by_name, "
+    "a.handle AS by_handle, e.uuid AS entry_uuid, e.type, e.source_locale, e.section, e.actor AS owner "
+    "FROM assignment s JOIN actor h ON h.id = s.holder JOIN actor a ON a.id = s.actor JOIN entry e ON e.id = s.entry "
+)
+
+
+def current(conn: sqlite3.Connection, entry: int, locale: str) -> sqlite3.Row | None:
+    """The assignment of an edition that has not ended."""
+    row: sqlite3.Row | None = conn.execute(
+        _ASSIGNED + "WHERE s.entry = ? AND s.locale = ? AND s.ended_at IS NULL", (entry, locale)
+    ).fetchone()
+    return row
+
+
+def add(
+    conn: sqlite3.Connection,
+    uuid: str,
+    entry: int,
+    locale: str,
+    holder: int,
+    actor: int,
+    at: int,
+    due: str,
+    note: str,
+) -> None:
+    """Assign an edition to somebody."""
+    conn.execute(
+        "INSERT INTO assignment (uuid, entry, locale, holder, actor, at, due, note) VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
+        (uuid, entry, locale, holder, actor, at, due, note),
+    )
+
+
+def end(conn: sqlite3.Connection, id: int, actor: int, at: int, outcome: str) -> None:
+    """An assignment has ended, with an outcome."""
+    conn.execute(
+        "UPDATE assignment SET ended_at = ?, ended_by = ?, outcome = ? WHERE id = ? AND ended_at IS NULL",
+        (at, actor, outcome, id),
+    )
+
+
+def assigned_to(conn: sqlite3.Connection, holder: int) -> list[sqlite3.Row]:
+    """What is assigned to somebody, what is due first at the top."""
+    return conn.execute(
+        _ASSIGNED + "WHERE s.holder = ? AND s.ended_at IS NULL AND e.removed_at IS NULL "
+        "ORDER BY s.due = '', s.due, s.id LIMIT 200",
+        (holder,),
+    ).fetchall()
+
+
+def assigned_by(conn: sqlite3.Connection, actor: int) -> list[sqlite3.Row]:
+    """What somebody assigned to others."""
+    return conn.execute(
+        _ASSIGNED + "WHERE s.actor = ?1 AND s.holder <> ?1 AND s.ended_at IS NULL AND e.removed_at IS NULL "
+        "ORDER BY s.due = '', s.due, s.id LIMIT 100",
+        (actor,),
+    ).fetchall()
+
+
+def due_by(conn: sqlite3.Connection, day: str) -> list[sqlite3.Row]:
+    """Open assignments that are due by a day and whose holder was not told all there is to tell."""
+    return conn.execute(
+        _ASSIGNED + "WHERE s.ended_at IS NULL AND s.due <> '' AND s.due <= ? AND s.told <> 'late' "
+        "AND e.removed_at IS NULL ORDER BY s.id LIMIT 200",
+        (day,),
+    ).fetchall()
+
+
+def told(conn: sqlite3.Connection, id: int, what: str) -> None:
+    """Note what a holder was reminded of."""
+    conn.execute("UPDATE assignment SET told = ? WHERE id = ?", (what, id))

@@ -1,0 +1,115 @@
+"""Comments, replies to them, and whom they mention."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from collections.abc import Iterable
+
+
+def add(
+    conn: sqlite3.Connection,
+    uuid: str,
+    entry: int,
+    locale: str,
+    field: str,
+    passage: tuple[str, int, int, str] | None,
+    revision: int | None,
+    actor: int,
+    kind: str,
+    at: int,
+    text: str,
+) -> int:
+    """Record a comment; `passage` is its paragraph, first and past characters, and words."""
+    block, first, past, quote = passage or ("", None, None, "")
+    cursor = conn.execute(
+        "INSERT INTO comment (uuid, entry, locale, field, block, first, past, quote, revision, actor, actor_kind, at, text) "
+        "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        (uuid, entry, locale, field, block, first, past, quote, revision, actor, kind, at, text),
+    )
+    return int(cursor.lastrowid or 0)
+
+
+_COMMENT = (
+    "SELECT m.*, a.name, a.handle, b.name AS resolved_name FROM comment m JOIN actor a ON a.id = m.actor "
+    "LEFT JOIN actor b ON b.id = m.resolved_by "
+)
+
+
+def of_edition(conn: sqlite3.Connection, entry: int, locale: str) -> list[sqlite3.Row]:
+    """The comments on an edition and on the fields that all locales share, in their order."""
+    return conn.execute(
+        _COMMENT + "WHERE m.entry = ? AND m.locale IN (?, '*') ORDER BY m.id LIMIT 500", (entry, locale)
+    ).fetchall()
+
+
+def find(conn: sqlite3.Connection, uuid: str) -> sqlite3.Row | None:
+    """One comment."""
+    row: sqlite3.Row | None = conn.execute(_COMMENT + "WHERE m.uuid = ?", (uuid,)).fetchone()
+    return row
+
+
+def open_of(conn: sqlite3.Connection, entry: int) -> int:
+    """How many comments on an entry are open."""
+    count: int = conn.execute(
+        "SELECT count(*) FROM comment WHERE entry = ? AND resolved_at IS NULL", (entry,)
+    ).fetchone()[0]
+    return count
+
+
+def add_reply(
+    conn: sqlite3.Connection, uuid: str, comment: int, actor: int, kind: str, at: int, text: str
+) -> None:
+    """Record a reply."""
+    conn.execute(
+        "INSERT INTO reply (uuid, comment, actor, actor_kind, at, text) VALUES (?, ?, ?, ?, ?, ?)",
+        (uuid, comment, actor, kind, at, text),
+    )
+
+
+def replies(conn: sqlite3.Connection, comments: Iterable[int]) -> dict[int, list[sqlite3.Row]]:
+    """The replies to comments, in their order."""
+    out: dict[int, list[sqlite3.Row]] = {}
+    for row in conn.execute(
+        "SELECT r.*, a.name, a.handle FROM json_each(?) j JOIN reply r ON r.comment = j.value "
+        "JOIN actor a ON a.id = r.actor ORDER BY r.id",
+        (json.dumps(list(comments)),),
+    ).fetchall():
+        out.setdefault(row["comment"], []).append(row)
+    return out
+
+
+def resolve(conn: sqlite3.Connection, comment: int, actor: int | None, at: int | None) -> None:
+    """Resolve a comment, or open it again."""
+    conn.execute("UPDATE comment SET resolved_at = ?, resolved_by = ? WHERE id = ?", (at, actor, comment))
+
+
+def mention(conn: sqlite3.Connection, comment: int, actors: Iterable[int], at: int) -> None:
+    """Record whom a comment or a reply to it names."""
+    conn.executemany(
+        "INSERT INTO mention VALUES (?, ?, ?) ON CONFLICT (comment, actor) DO UPDATE SET at = excluded.at",
+        [(comment, actor, at) for actor in actors],
+    )
+
+
+def taking_part(conn: sqlite3.Connection, comment: int) -> set[int]:
+    """Who made a comment, replied to it or is named in it."""
+    return {
+        row[0]
+        for row in conn.execute(
+            "SELECT actor FROM comment WHERE id = ?1 UNION SELECT actor FROM reply WHERE comment = ?1 "
+            "UNION SELECT actor FROM mention WHERE comment = ?1",
+            (comment,),
+        ).fetchall()
+    }
+
+
+def mentioning(conn: sqlite3.Connection, actor: int) -> list[sqlite3.Row]:
+    """Open comments that name somebody who has not answered since, the newest first."""
+    return conn.execute(
+        "SELECT m.*, a.name, n.at AS named_at, e.uuid AS entry_uuid, e.type, e.source_locale, e.section, e.actor AS owner "
+        "FROM mention n JOIN comment m ON m.id = n.comment AND m.resolved_at IS NULL JOIN actor a ON a.id = m.actor "
+        "JOIN entry e ON e.id = m.entry AND e.removed_at IS NULL WHERE n.actor = ?1 AND NOT EXISTS (SELECT 1 FROM reply r "
+        "WHERE r.comment = m.id AND r.actor = ?1 AND r.at >= n.at) ORDER BY n.at DESC LIMIT 100",
+        (actor,),
+    ).fetchall()
