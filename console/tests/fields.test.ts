@@ -18,7 +18,7 @@ const kind = {
   pinned: "",
   dated: "",
   search_title: "",
-  search_words: "",
+  meta_description: "",
   search_picture: "",
   site: false,
   common: false,

@@ -91,7 +91,7 @@ describe("the editor of blocks", () => {
     expect(onType).toHaveBeenLastCalledWith([two[1], two[0]]);
     await fireEvent.keyDown(screen.getByLabelText(/^Move Quote, 1 of 2/), { key: "ArrowDown" });
     expect(onType).toHaveBeenLastCalledWith([two[1], two[0]]);
-    await fireEvent.click(screen.getByLabelText("Repeat block 1"));
+    await fireEvent.click(screen.getByLabelText("Duplicate block 1"));
     const repeated = onType.mock.lastCall![0] as typeof two;
     expect(repeated.map((one) => one.fields.said)).toEqual(["One", "One", "Two"]);
     expect(new Set(repeated.map((one) => one.id)).size).toBe(3);
@@ -103,7 +103,7 @@ describe("the editor of blocks", () => {
     shown({ kind: "blocks", blocks: [quote] }, [{ id: "m", kind: "map", fields: { x: 1 } }], {
       readonly: true,
     });
-    expect(screen.getByText(/Blocks of kind “map” are no more/)).toBeTruthy();
+    expect(screen.getByText(/The kind of block “map” does not exist any more/)).toBeTruthy();
     expect(screen.queryByText("+ Quote")).toBeNull();
     expect(screen.queryByLabelText(/^Remove block/)).toBeNull();
   });

@@ -2,7 +2,7 @@ import { fireEvent, render, screen } from "@testing-library/svelte";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import Members from "../src/lib/components/fields/Members.svelte";
 import RegionField from "../src/lib/components/fields/RegionField.svelte";
-import SearchTextPane from "../src/lib/components/SearchTextPane.svelte";
+import SearchAndSharingPane from "../src/lib/components/SearchAndSharingPane.svelte";
 import { fitting } from "../src/lib/components/fields/blocks";
 import { cut } from "../src/lib/crops";
 import { Outline } from "../src/lib/state/outline.svelte";
@@ -227,7 +227,7 @@ describe("what a form shows of pages", () => {
         { field: "said", code: "twice" as const, text: "The title is that of “Other” too.", others: [] },
       ],
     };
-    render(SearchTextPane, {
+    render(SearchAndSharingPane, {
       entry: { ...entry(), search },
       value: (field: string) => (field === "said" ? "灯台 at night" : ""),
     });

@@ -74,7 +74,7 @@ def test_one_thing_has_one_option() -> None:
     [
         "find", "dispatch list", "job list", "grid", "type list", "locale list", "bureau list", "person list", "role list",
         "workflow list", "workflow choose", "key list", "template list", "tags", "lists", "library", "folder list", "site list",
-        "crops", "outline", "search-text", "sessions", "notifications", "events", "preview links", "topics topic",
+        "crops", "outline", "search-and-sharing", "sessions", "notifications", "events", "preview links", "topics topic",
     ],
 )  # fmt: skip
 def test_every_list_has_items_and_says_where_the_next_page_begins(
@@ -176,7 +176,7 @@ def test_a_job_is_cancelled_and_the_grid_says_what_is_missing(running: Running, 
     assert re.search(r"Never translated\s+source\s+not there", row)
     job = running.as_("mina").commission([entry.id], ["fr"]).jobs[0]
     assert "is cancelled" in run("job", "cancel", job.short, who="mina").output
-    assert running.as_("mina").job(job.id).state == "called off"
+    assert running.as_("mina").job(job.id).state == "cancelled"
 
 
 def spec(kind: str, name: str = "it", **more: object) -> wire.content.FieldSpec:

@@ -1,4 +1,4 @@
-"""Outline, library, sites, previews and search text, from the command line."""
+"""Outline, library, sites, previews and search and sharing, from the command line."""
 
 from __future__ import annotations
 
@@ -115,5 +115,5 @@ def test_what_shows_a_block_and_what_searches_show_is_listed(running: Running, r
     shown = run("shown-in", "How to find us", who="ida").stdout
     assert "Visit" in shown
     assert re.search(r"Frame of all pages\s+frame", shown)
-    listed = run("search-text", "--locale", "en", who="ida").stdout
+    listed = run("search-and-sharing", "--locale", "en", who="ida").stdout
     assert "The description is that of “Access” too." in listed

@@ -139,10 +139,10 @@ def test_an_entry_goes_the_whole_way_in_the_browser(running: Running, open_as: O
     release.goto(french.url)
     release.get_by_role("button", name="Release or plan").click()
     release.get_by_role("button", name="Release now").click()
-    said(release, "It is out.")
+    said(release, "Released.")
     release.get_by_role("button", name="Withdraw").click()
     release.get_by_role("button", name="Withdraw now").click()
-    said(release, "It is withdrawn.")
+    said(release, "Withdrawn.")
 
 
 def test_two_browsers_at_one_entry_lose_nothing(running: Running, open_as: Open) -> None:
@@ -184,9 +184,9 @@ def test_typed_text_comes_back_after_a_crash(running: Running, open_as: Open) ->
     page.evaluate("window.onbeforeunload = null")
     again = page.context.new_page()
     again.goto(page.url)
-    expect(again.get_by_text("Typed text that was not saved has been brought back.")).to_be_visible()
+    expect(again.get_by_text("Typed text that was not saved has been restored.")).to_be_visible()
     expect(again.get_by_label("Title", exact=True)).to_have_value("Half a thou")
-    again.get_by_role("button", name="Drop it").click()
+    again.get_by_role("button", name="Discard it").click()
     expect(again.get_by_label("Title", exact=True)).to_have_value("Crashing waves")
 
 
@@ -257,7 +257,7 @@ PAGES = {
     "library": ("nell", "/library"),
     "preview": ("ida", "/preview/{visit}/en?beside=draft"),
     "sites": ("ida", "/set-up/sites"),
-    "search text": ("wim", "/search-text"),
+    "search and sharing": ("wim", "/search-and-sharing"),
     "comments": ("wim", "/entries/{lamp}/en?comment=first"),
     "workflows": ("ida", "/set-up/workflows"),
     "people": ("ida", "/set-up/people"),

@@ -77,7 +77,7 @@ def field(page: Page) -> None:
 
 
 def wide(page: Page) -> None:
-    page.get_by_role("button", name="Room to write").click()
+    page.get_by_role("button", name="Wider editor").click()
     expect(page.get_by_role("button", name="Back to the form")).to_be_visible()
 
 
@@ -91,8 +91,8 @@ def pane(page: Page) -> None:
     expect(page.get_by_text("The page follows what you type")).to_be_visible()
 
 
-def search_text(page: Page) -> None:
-    page.get_by_role("tab", name="Search text").click()
+def search_and_sharing(page: Page) -> None:
+    page.get_by_role("tab", name="Search and sharing").click()
     expect(page.get_by_text("As a search shows it")).to_be_visible()
 
 
@@ -176,7 +176,7 @@ OPENED: dict[str, tuple[str, str, Callable[[Page], None]]] = {
     "wide": ("wim", "/entries/{lamp}/en", wide),
     "compare": ("wim", "/entries/{boat}/en", compare),
     "pane": ("wim", "/entries/{lamp}/en", pane),
-    "search text": ("wim", "/entries/{lamp}/en", search_text),
+    "search and sharing": ("wim", "/entries/{lamp}/en", search_and_sharing),
     "links": ("wim", "/entries/{lamp}/en", links),
     "outline move": ("ida", "/outline", outline_move),
     "outline start": ("ida", "/outline", outline_start),
@@ -284,20 +284,20 @@ def test_an_older_revision_is_compared_and_brought_back(running: Running, open_a
     page.get_by_role("button", name="Compare").click()
     expect(page.locator("del").filter(has_text="First").first).to_be_visible()
     page.get_by_role("tab", name="History").click()
-    page.get_by_role("button", name="Bring back").click()
+    page.get_by_role("button", name="Restore").click()
     expect(page.get_by_label("Title", exact=True)).to_have_value("First title")
     assert running.as_("wim").entry(entry.id, "en").revision.number == 3  # type: ignore[union-attr]
 
 
-def test_a_planned_dispatch_is_seen_and_called_off(running: Running, open_as: Open) -> None:
+def test_a_planned_dispatch_is_seen_and_cancelled(running: Running, open_as: Open) -> None:
     entry = running.signed("Regretted")
     when = {"wall": "2097-05-01T09:00", "zone": "Europe/London"}
     running.as_("ida").dispatch([{"id": entry.id, "locale": "en"}], when=when, name="Far away")
     page = open_as("ida", "/timetable")
     page.get_by_role("link", name="Far away").click()
     expect(page.get_by_text("2097-05-01 09:00 Europe/London")).to_be_visible()
-    page.get_by_role("button", name="Call off").click()
-    expect(page.get_by_text("called off")).to_be_visible()
+    page.get_by_role("button", name="Cancel dispatch").click()
+    expect(page.get_by_text("cancelled")).to_be_visible()
     assert running.as_("ida").entry(entry.id, "en").planned == []
 
 
@@ -341,7 +341,7 @@ def test_a_unit_that_was_edited_while_away_is_chosen_on_the_page(running: Runnin
 
 def test_an_address_that_leads_nowhere_says_so(open_as: Open) -> None:
     page = open_as("wim", "/nowhere/at/all", expect=("404",))
-    expect(page.get_by_role("heading", name="Nothing is here")).to_be_visible()
+    expect(page.get_by_role("heading", name="Page not found")).to_be_visible()
     gone = open_as("wim", "/entries/018f0000-0000-7000-8000-000000000000/en", expect=("404",))
     expect(gone.get_by_role("alert")).to_contain_text("There is no entry")
 

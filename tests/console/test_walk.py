@@ -16,7 +16,7 @@ from tests.own_house import KEY, own_house
 def add_field(page: Page, label: str, kind: str) -> None:
     page.get_by_label("A new field").fill(label)
     page.get_by_role("combobox", name="Kind").last.select_option(label=kind)
-    page.get_by_role("button", name="Add it", exact=True).click()
+    page.get_by_role("button", name="Add", exact=True).click()
 
 
 @pytest.mark.browser
@@ -39,14 +39,14 @@ def test_a_house_is_set_up_and_a_page_goes_out_in_two_languages(browser: Browser
         for tag in ("fr", "ja"):
             ida.get_by_label("Language tag").fill(tag)
             ida.get_by_role("button", name="Add", exact=True).click()
-        ida.get_by_role("button", name="Keep").click()
+        ida.get_by_role("button", name="Save").click()
         said(ida, re.compile("kept"))
         ida.goto(f"{house.url}/set-up/types/new")
         ida.get_by_label("What people call it").fill("Leaflet")
         add_field(ida, "Address", "Web address")
         add_field(ida, "Body", "Rich text")
         add_field(ida, "Placed below", "Place in the outline")
-        ida.get_by_role("button", name="Make the type").click()
+        ida.get_by_role("button", name="Create the type").click()
         said(ida, "Leaflet is at version 1.")
         # A second person, invited by mail, who chooses a password.
         ida.goto(f"{house.url}/set-up/people")
@@ -64,7 +64,7 @@ def test_a_house_is_set_up_and_a_page_goes_out_in_two_languages(browser: Browser
         expect(dialog.get_by_text("Invited by mail.")).to_be_visible()
         oda.goto(house.mailed("oda@house.example"))
         oda.get_by_label(re.compile("Password|password")).first.fill("lamps are lit at dusk")
-        oda.get_by_label("The same once more").fill("lamps are lit at dusk")
+        oda.get_by_label("New password again").fill("lamps are lit at dusk")
         oda.get_by_role("button", name="Begin").click()
         expect(oda.get_by_role("heading", name="My work")).to_be_visible()
         # A bureau, with its key.
@@ -74,12 +74,12 @@ def test_a_house_is_set_up_and_a_page_goes_out_in_two_languages(browser: Browser
         ida.get_by_label("Address where it takes jobs").fill(house.bureau)
         ida.get_by_label("Key", exact=False).first.fill("wrong")
         ida.get_by_label("fr", exact=True).fill("fr-FR")
-        ida.get_by_role("button", name="Add it", exact=True).click()
+        ida.get_by_role("button", name="Add", exact=True).click()
         ida.get_by_role("button", name="Does it answer?").click()
         expect(ida.get_by_text("the key is not taken")).to_be_visible()
         ida.get_by_role("button", name="Change Saltmarsh").click()
         ida.get_by_label("Key", exact=False).first.fill(KEY)
-        ida.get_by_role("button", name="Keep it").click()
+        ida.get_by_role("button", name="Save").click()
         ida.get_by_role("button", name="Does it answer?").click()
         expect(ida.get_by_text("Saltmarsh answers.")).to_be_visible()
         # Written by one, reviewed by the other.
@@ -126,7 +126,7 @@ def test_a_house_is_set_up_and_a_page_goes_out_in_two_languages(browser: Browser
             .first
         ).to_be_visible()
         ida.get_by_role("button", name="Release now").click()
-        said(ida, "It is out.")
+        said(ida, "Released.")
         ida.goto(f"{house.url}/set-up/keys")
         ida.get_by_label("What is it for?").fill("Site")
         ida.get_by_role("button", name="Issue", exact=True).click()

@@ -69,7 +69,7 @@ def test_a_bureau_with_open_jobs_does_not_end_and_one_that_ended_gets_none(house
     uuid = order(house, "Odd")
     with pytest.raises(InTheWay, match="1 jobs"):
         house.do("ida", lambda a: bureaus.end(a, made["id"]))
-    house.do("ida", lambda a: translation.call_off(a, uuid))
+    house.do("ida", lambda a: translation.cancel(a, uuid))
     house.do("ida", lambda a: bureaus.end(a, made["id"]))
     assert house.desk.read(house.who("ida"), bureaus.listing) == []
     with pytest.raises(Invalid, match="there are: none"):

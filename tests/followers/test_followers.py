@@ -351,17 +351,17 @@ def test_an_address_that_is_not_allowed_is_never_called(
     assert wire.calls == []
 
 
-def test_what_returns_after_a_job_was_called_off_changes_nothing(
+def test_what_returns_after_a_job_was_cancelled_changes_nothing(
     house: House, bureau: tuple[Bureau, Wire]
 ) -> None:
     made, _ = bureau
     made.seconds = 1000.0
     job = order(house)
     run(house, 1)
-    house.do("ida", lambda a: translation.call_off(a, job))
+    house.do("ida", lambda a: translation.cancel(a, job))
     made.seconds = 1e-9
     run(house, 2)
-    assert state(house, job)[0] == "called off"
+    assert state(house, job)[0] == "cancelled"
 
 
 def test_a_job_without_a_bureau_is_left_to_people(house: House, bureau: tuple[Bureau, Wire]) -> None:

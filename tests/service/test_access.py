@@ -56,14 +56,14 @@ TABLE = {
     "sign_off": "y y n y n n n n n n n",
     "send_back": "y y n y n n n n n n n",
     "make_dispatch": "y n n n y n n n n n n",
-    "call_off_dispatch": "y n n n y n n n n n n",
+    "cancel_dispatch": "y n n n y n n n n n n",
     "replan_dispatch": "y n n n y n n n n n n",
     "commission": "y n n n n y n n n n n",
     "bring_job_returned": "y n n n n y y n n n n",
     "choose_unit": "y n n n n n y n n n n",
     "accept_job": "y n n n n n y n n n n",
     "send_job_again": "y n n n n y n n n n n",
-    "call_off_job": "y n n n n y n n n n n",
+    "cancel_job": "y n n n n y n n n n n",
     "upload_file": "y y y n n n n y n n y",
     "define_type": "y n n n n n n n n n n",
     "list_bureaus": "y n n n n n n n n n n",
@@ -186,7 +186,7 @@ TABLE = {
     "list_links": "y y y y y y y y y y y",
     "give_link": "y y y n n n n n n n y",
     "take_link_back": "y y y y y y y y y y y",  # there is no such link
-    "check_search_text": "y y y y y y y y y y y",
+    "check_search_and_sharing": "y y y y y y y y y y y",
     "stream_events": None,  # has a test of its own
 }
 OPERATIONS = {o["operationId"]: (m, p) for p, ms in DOCUMENT["paths"].items() for m, o in ms.items()}
@@ -364,7 +364,7 @@ def test_the_table_has_every_route() -> None:
 # What changes things is tried by those who are refused first, so that nothing is gone for them.
 ORDER = sorted(
     (o for o, row in TABLE.items() if row),
-    key=lambda o: ("call_off" in o, o in ("send_back", "submit", "restore_entry"), o),
+    key=lambda o: ("cancel_" in o, o in ("send_back", "submit", "restore_entry"), o),
 )
 
 

@@ -370,7 +370,7 @@ def test_what_is_others_is_not_there_through_any_route(running: Running) -> None
             assert "Only for some" not in kit.get(path).text, path
     after = running.as_("ida").entry(entry.id, "en")
     assert (after.etag, after.comments_open, after.assignment) == (state.etag, 1, None)
-    ida.call_off(dispatch)
+    ida.cancel_dispatch(dispatch)
     ida.end_person("kit")
 
 

@@ -289,7 +289,7 @@ def test_a_planned_page_waits_for_the_one_above_it_to_the_last(house: House) -> 
     signed(house, piers, lamps)
     first = house.plan([piers], 60)
     second = house.plan([lamps], 120)
-    house.do("ida", lambda a: dispatches.call_off(a, first))
+    house.do("ida", lambda a: dispatches.cancel(a, first))
     house.later(130)
     assert house.state(second) == "held"
     assert not house.is_out(lamps)

@@ -12,7 +12,7 @@ import pytest
 from hawthorn.core.errors import Invalid, NotFound
 from hawthorn.core.timeline import SECOND
 from hawthorn.operations.content import changing, entries
-from hawthorn.operations.delivery import affected, outline, reading, rendering, search_text
+from hawthorn.operations.delivery import affected, outline, reading, rendering, search_and_sharing
 from hawthorn.operations.delivery.reading import Place
 from hawthorn.operations.release import dispatches
 from hawthorn.operations.release.planning import MoveRequest
@@ -43,7 +43,7 @@ TYPES: list[dict[str, Any]] = [
         "workflow": "short",
         "layout": "frame",
         "search_title": "said",
-        "search_words": "about",
+        "meta_description": "about",
         "fields": [
             TITLE,
             {"name": "slug", "kind": "slug", "follows": "title"},
@@ -218,7 +218,7 @@ def test_what_searches_show_is_checked_for_what_is_missing_too_long_or_said_twic
     start(house, "sheet", out=False, title="Three", said="piers  of the HARBOUR", about="灯" * 81)
 
     def codes(uuid: str) -> dict[str, set[str]]:
-        found, _ = house.desk.read(house.who("ida"), search_text.overview)
+        found, _ = house.desk.read(house.who("ida"), search_and_sharing.overview)
         return {
             check["field"]: {c["code"] for c in line["checks"] if c["field"] == check["field"]}
             for line in found
@@ -226,7 +226,7 @@ def test_what_searches_show_is_checked_for_what_is_missing_too_long_or_said_twic
             for check in line["checks"]
         }
 
-    found, _ = house.desk.read(house.who("ida"), search_text.overview)
+    found, _ = house.desk.read(house.who("ida"), search_and_sharing.overview)
     lines = {line["name"]: line for line in found}
     assert lines["One"]["description"] == "About the pier and its lamp."
     assert codes(one) == {"said": {"missing"}, "about": {"missing"}}

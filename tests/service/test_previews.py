@@ -252,9 +252,9 @@ def test_a_link_to_what_is_planned_shows_what_goes_out_together_and_nothing_else
 
         assert titles(later) == ["it will be", "it will be", "it is"]
         assert titles(before) == ["it is"] * 3
-        ida.call_off(made[0].id)
+        ida.cancel_dispatch(made[0].id)
         assert titles(later) == ["it is"] * 3
-    ida.call_off(made[1].id)
+    ida.cancel_dispatch(made[1].id)
 
 
 def test_those_who_hold_a_link_see_changes_live_and_by_asking(running: Running) -> None:

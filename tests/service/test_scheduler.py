@@ -106,15 +106,15 @@ def test_what_is_due_goes_before_anything_that_touches_it(house: House) -> None:
     assert out[0][2] < out[0][3]
 
 
-def test_withdrawing_is_planned_too_and_can_be_called_off_or_moved(house: House) -> None:
+def test_withdrawing_is_planned_too_and_can_be_cancelled_or_moved(house: House) -> None:
     page = house.signed("Lamp")
     house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")]))
     off = house.plan([page], 60, "withdraw")
-    house.do("ida", lambda a: dispatches.call_off(a, off))
+    house.do("ida", lambda a: dispatches.cancel(a, off))
     house.later(120)
     assert house.is_out(page)
-    with pytest.raises(InTheWay, match="called off"):
-        house.do("ida", lambda a: dispatches.call_off(a, off))
+    with pytest.raises(InTheWay, match="cancelled"):
+        house.do("ida", lambda a: dispatches.cancel(a, off))
     moved = house.plan([page], 60, "withdraw")
     from hawthorn.core.timeline import iso
 

@@ -9,6 +9,7 @@ from typing import Any
 
 import pytest
 
+from hawthorn.core import workflow
 from hawthorn.core.timeline import SECOND, day_or_instant
 from hawthorn.operations.access import permission
 from hawthorn.operations.content import entries
@@ -146,3 +147,71 @@ def test_a_file_of_a_newer_program_is_left_alone(first: Path) -> None:
 
     with pytest.raises(BadStore):
         Database(first).write(lambda c: None)
+
+
+OLD_WORDS = """
+INSERT INTO actor (id, kind, handle, name, created_at) VALUES (1, 'clockwork', 'clockwork', 'Clockwork', 1), (2, 'person', 'wim', 'Wim', 1);
+INSERT INTO entry (id, uuid, type, source_locale, created_at, actor) VALUES (1, 'u', 'page', 'en', 1, 2);
+INSERT INTO edition (id, entry, locale) VALUES (1, 1, 'en');
+INSERT INTO revision VALUES (1, 1, 1, 'x', 1, '{}', '{"body": [["p1", "0"]]}', '{}', NULL, 1, 'clockwork', 1, '', 'homecoming');
+INSERT INTO assignment (uuid, entry, locale, holder, actor, at, outcome, ended_at) VALUES ('a', 1, 'en', 2, 2, 1, 'handed on', 2);
+INSERT INTO remark (uuid, entry, locale, actor, actor_kind, at, text) VALUES ('r', 1, 'en', 2, 'person', 1, 'Why?');
+INSERT INTO event VALUES (1, 1, 'remark.made', 2, 'person', 'x', 'x', 'x');
+INSERT INTO notice (actor, seq, kind, at, says, body, path) VALUES (2, 1, 'remark', 1, '', '', '/entries/u/en?remark=r');
+INSERT INTO notice_choice VALUES (2, 'remark', 'digest');
+INSERT INTO pass VALUES (1, 1, 'x', 2, 2, 1, 'Urgent.', '[]');
+INSERT INTO commission (id, uuid, name, actor, at) VALUES (1, 'c', 'Spring', 2, 1);
+INSERT INTO job (id, uuid, commission, source_locale, locale, state, total, words, changed_at)
+  VALUES (1, 'j', 1, 'en', 'fr', 'home', 1, 1, 1), (2, 'k', 1, 'en', 'de', 'called off', 1, 1, 1);
+INSERT INTO job_entry VALUES (1, 1, 1, 1, 1);
+INSERT INTO dispatch (uuid, name, state, instant, created_at, actor) VALUES ('d', 'Friday', 'called off', 1, 1, 2);
+INSERT INTO follower (name, cursor) VALUES ('courier', 7);
+"""
+
+
+def test_what_was_kept_under_older_words_is_found_under_todays(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    path, whole = tmp_path / "records.sqlite", migrate.steps
+    monkeypatch.setattr(migrate, "steps", lambda: whole()[:10])
+    conn = connection.open_writer(path)
+    migrate.migrate(conn)
+    conn.executescript(OLD_WORDS)
+    gate = {"pass_roles": ["chief"], "own": [{"name": "x", "holds": "true", "says": "y"}]}
+    stages = [{"name": "draft", "rung": 0}, {"name": "release", "rung": 1000, "gate": gate}]
+    conn.execute(
+        "INSERT INTO workflow (name, version, definition, at) VALUES ('w', 1, ?, 1)",
+        (json.dumps({"name": "w", "stages": stages}),),
+    )
+    monkeypatch.undo()
+    migrate.migrate(conn)
+
+    def one(sql: str) -> Any:
+        return conn.execute(sql).fetchone()[0]
+
+    assert [one(f"SELECT {what} FROM actor WHERE id = 1") for what in ("kind", "handle")] == ["scheduler"] * 2
+    assert one("SELECT outcome FROM assignment") == "reassigned"
+    assert one("SELECT text FROM comment") == "Why?"
+    assert one("SELECT kind || path FROM notification") == "comment/entries/u/en?comment=r"
+    assert one("SELECT kind FROM notification_choice") == "comment"
+    assert one("SELECT reason FROM override") == "Urgent."
+    assert one("SELECT group_concat(state, ' ') FROM job") == "returned cancelled"
+    assert one("SELECT returned_revision FROM job_entry") == 1
+    assert one("SELECT state FROM dispatch") == "cancelled"
+    assert one("SELECT cursor FROM follower WHERE name = 'connector'") == 7
+    assert one("SELECT actor_kind || origin || paragraph_ids FROM revision") == (
+        'schedulerreturn{"body": [["p1", "0"]]}'
+    )
+    flow = workflow.from_dict(json.loads(one("SELECT definition FROM workflow")))
+    assert flow.stages[1].gate.override_roles == ("chief",)
+    assert (flow.stages[1].order, flow.stages[1].gate.custom[0].says) == (1000, "y")
+    # What was allowed before is refused now, by the schema as it is written.
+    for sql in ("UPDATE job SET state = 'home'", "UPDATE actor SET kind = 'clockwork'"):
+        with pytest.raises(sqlite3.IntegrityError, match="CHECK"):
+            conn.execute(sql)
+    conn.close()
+    again = connection.open_writer(path)
+    assert again.execute("PRAGMA integrity_check").fetchone()[0] == "ok"
+    assert not again.execute("PRAGMA foreign_key_check").fetchall()
+    assert "'home'" not in again.execute("SELECT sql FROM sqlite_schema WHERE name = 'job'").fetchone()[0]
+    again.close()

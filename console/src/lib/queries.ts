@@ -171,11 +171,11 @@ export function shownInQuery(id: () => string, wanted: () => boolean = () => tru
   }));
 }
 
-/** Pages whose search text has something wrong with it. */
-export function searchTextQuery(locale: () => string) {
+/** Pages whose text for searches and sharing has something wrong with it. */
+export function searchAndSharingQuery(locale: () => string) {
   return createQuery(() => ({
-    queryKey: ["search-text", locale()],
-    queryFn: () => sure(api.GET("/api/search-text", { params: { query: { locale: locale() } } })),
+    queryKey: ["search-and-sharing", locale()],
+    queryFn: () => sure(api.GET("/api/search-and-sharing", { params: { query: { locale: locale() } } })),
   }));
 }
 

@@ -14,9 +14,9 @@
   const found = dispatchQuery(() => id);
   const queries = useQueryClient();
 
-  async function callOff(): Promise<void> {
+  async function cancel(): Promise<void> {
     try {
-      await sure(api.POST("/api/dispatches/{id}/call-off", { params: { path: { id } } }));
+      await sure(api.POST("/api/dispatches/{id}/cancel", { params: { path: { id } } }));
       await queries.invalidateQueries();
     } catch (error) {
       toasts.wrong(error);
@@ -55,6 +55,6 @@
     <MoveList moves={one.moves} />
   </section>
   {#if one.state === "planned" && session.may("release")}
-    <button class="act mt-4" onclick={callOff}>{t("timetable.callOff")}</button>
+    <button class="act mt-4" onclick={cancel}>{t("timetable.cancel")}</button>
   {/if}
 {/if}

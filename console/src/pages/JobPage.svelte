@@ -82,7 +82,7 @@
       <button class="act main" disabled={busy} onclick={() => accept()}>{t("jobs.acceptAll")}</button>
     {/if}
     <a class="act" href="/api/jobs/{job.id}/file" download>{t("jobs.export")}</a>
-    {#if job.may_carry && !["accepted", "called off"].includes(job.state)}
+    {#if job.may_carry && !["accepted", "cancelled"].includes(job.state)}
       <label class="act"
         >{t("jobs.import")}<input
           type="file"
@@ -104,8 +104,8 @@
       <button
         class="act"
         disabled={busy}
-        onclick={() => act(async () => void (await sure(api.POST("/api/jobs/{id}/call-off", path()))))}
-        >{t("jobs.callOff")}</button
+        onclick={() => act(async () => void (await sure(api.POST("/api/jobs/{id}/cancel", path()))))}
+        >{t("jobs.cancel")}</button
       >
     {/if}
     {#each job.entries as one (one.id)}<a href="/entries/{one.id}/{job.locale}"

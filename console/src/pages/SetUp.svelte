@@ -26,7 +26,7 @@
   <li><a class="act no-underline!" href="/set-up/log">{t("log.title")}</a></li>
   <li><a class="act no-underline!" href="/set-up/languages">{t("languages.title")}</a></li>
   <li><a class="act no-underline!" href="/set-up/sites">{t("sites.title")}</a></li>
-  <li><a class="act no-underline!" href="/search-text">{t("search.pageTitle")}</a></li>
+  <li><a class="act no-underline!" href="/search-and-sharing">{t("search.pageTitle")}</a></li>
 </ul>
 <div class="grid gap-8 lg:grid-cols-2">
   <section aria-labelledby="types">

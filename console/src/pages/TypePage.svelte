@@ -27,7 +27,7 @@
     pinned?: string;
     dated?: string;
     search_title?: string;
-    search_words?: string;
+    meta_description?: string;
     search_picture?: string;
     site?: boolean;
     common?: boolean;
@@ -186,7 +186,7 @@
     { role: "pinned", kinds: ["boolean"] },
     { role: "dated", kinds: ["date", "instant"] },
     { role: "search_title", kinds: ["line"] },
-    { role: "search_words", kinds: ["text", "line"] },
+    { role: "meta_description", kinds: ["text", "line"] },
     { role: "search_picture", kinds: ["reference"] },
   ] as const;
 </script>

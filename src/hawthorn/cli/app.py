@@ -23,7 +23,7 @@ PARTS: dict[str, tuple[str, ...]] = {
     "strands": ("strand",),
     "library_commands": ("template", "tags", "topics", "lists", "many"),
     "pages": (
-        "outline", "move", "put-back", "copy-tree", "library", "file-into", "upload", "crops", "shown-in", "search-text",
+        "outline", "move", "put-back", "copy-tree", "library", "file-into", "upload", "crops", "shown-in", "search-and-sharing",
         "folder", "site", "preview",
     ),
     "reviewing": ("my-work", "submit", "take-back", "sign", "send-back"),

@@ -264,7 +264,7 @@ def cancel(
     Example: hawthorn dispatch cancel "Regatta day"
     """
     with service() as hawthorn:
-        _shown(hawthorn.call_off(_id(hawthorn, name)), as_json)
+        _shown(hawthorn.cancel_dispatch(_id(hawthorn, name)), as_json)
 
 
 def replan(

@@ -1,4 +1,4 @@
-"""The outline, the library, sites, previews and search text."""
+"""The outline, the library, sites, previews and search and sharing."""
 
 from __future__ import annotations
 
@@ -508,13 +508,13 @@ def shown_in(entry: Entry, as_json: Json = False) -> None:
         out.print(f"  {escape(one.title)}  [dim]{one.type}  {', '.join(one.out) or 'not out'}[/dim]")
 
 
-def search_text(locale: Locale = "", as_json: Json = False) -> None:
+def search_and_sharing(locale: Locale = "", as_json: Json = False) -> None:
     """Pages whose title or description for searches is missing, too long, or said twice in the site.
 
-    Example: hawthorn search-text --locale en
+    Example: hawthorn search-and-sharing --locale en
     """
     with service() as hawthorn:
-        found = hawthorn.search_text(locale=locale)
+        found = hawthorn.search_and_sharing(locale=locale)
     if as_json:
         print_json(found)
         return
@@ -555,6 +555,6 @@ def install(app: typer.Typer) -> None:
         upload,
         crops,
         shown_in,
-        search_text,
+        search_and_sharing,
     ):
         app.command(rich_help_panel=panel)(function)

@@ -206,7 +206,7 @@ def cancel(name: JobName, as_json: Json = False) -> None:
     Example: hawthorn job cancel 01a1e1b6
     """
     with service() as hawthorn:
-        job = hawthorn.call_off_job(_id(hawthorn, name))
+        job = hawthorn.cancel_job(_id(hawthorn, name))
     if as_json:
         print_json(job)
     else:

@@ -513,9 +513,9 @@ class Calls(PageCalls, TogetherCalls):
         return Request("GET", f"/api/dispatches/{quote(id)}", into(wire.release.Dispatch))
 
     @call
-    def call_off(self, id: str) -> Request[wire.release.Dispatch]:
+    def cancel_dispatch(self, id: str) -> Request[wire.release.Dispatch]:
         """Call a planned dispatch off."""
-        return Request("POST", f"/api/dispatches/{quote(id)}/call-off", into(wire.release.Dispatch))
+        return Request("POST", f"/api/dispatches/{quote(id)}/cancel", into(wire.release.Dispatch))
 
     @call
     def replan(self, id: str, when: Mapping[str, str]) -> Request[wire.release.Dispatch]:
@@ -619,9 +619,9 @@ class Calls(PageCalls, TogetherCalls):
         return Request("POST", f"/api/jobs/{quote(id)}/send-again", into(wire.translation.JobLine))
 
     @call
-    def call_off_job(self, id: str) -> Request[wire.translation.JobLine]:
-        """Call a job off."""
-        return Request("POST", f"/api/jobs/{quote(id)}/call-off", into(wire.translation.JobLine))
+    def cancel_job(self, id: str) -> Request[wire.translation.JobLine]:
+        """Cancel a job."""
+        return Request("POST", f"/api/jobs/{quote(id)}/cancel", into(wire.translation.JobLine))
 
     @call
     def upload(self, name: str, data: bytes) -> Request[wire.media.FileValue]:

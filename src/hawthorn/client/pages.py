@@ -1,4 +1,4 @@
-"""The calls about pages: outline, library, sites, previews and search text."""
+"""The calls about pages: outline, library, sites, previews and search and sharing."""
 
 from __future__ import annotations
 
@@ -300,12 +300,14 @@ class PageCalls:
         )
 
     @call
-    def search_text(
+    def search_and_sharing(
         self, *, locale: str = "", limit: int = 50, cursor: str = ""
-    ) -> Request[wire.delivery.SearchTextPage]:
-        """Pages whose search text is missing, too long, or said twice in the site."""
+    ) -> Request[wire.delivery.SearchAndSharingPage]:
+        """Pages whose text for searches and sharing is missing, too long, or said twice in the site."""
         params = {"locale": locale, "limit": limit, "cursor": cursor}
-        return Request("GET", "/api/search-text", into(wire.delivery.SearchTextPage), params=params)
+        return Request(
+            "GET", "/api/search-and-sharing", into(wire.delivery.SearchAndSharingPage), params=params
+        )
 
     @call
     def read_outline(

@@ -37,7 +37,7 @@ class ContentType:
     `section` marks a type whose entries head a section of the site; `single` one that allows exactly one entry;
     `translated` is false where entries have no other locales. `sets` names field sets, whose fields follow its own.
     `internal`, `pinned` and `dated` name the fields that hold the name used among colleagues, whether an entry is kept
-    on top, and the date that is shown in place of that of its first release. `search_title`, `search_words` and
+    on top, and the date that is shown in place of that of its first release. `search_title`, `meta_description` and
     `search_picture` name those that searches and shared links show.
 
     `site` marks a type whose entries head a site: they stand at the top of the outline and add nothing to addresses.
@@ -59,7 +59,7 @@ class ContentType:
     pinned: str = ""
     dated: str = ""
     search_title: str = ""
-    search_words: str = ""
+    meta_description: str = ""
     search_picture: str = ""
     site: bool = False
     common: bool = False
@@ -151,7 +151,7 @@ def from_dict(data: Mapping[str, Any], sets: Mapping[str, FieldSet] | None = Non
             "pinned",
             "dated",
             "search_title",
-            "search_words",
+            "meta_description",
             "search_picture",
             "site",
             "common",
@@ -189,7 +189,7 @@ _ROLES = {
     "pinned": ("boolean",),
     "dated": ("date", "instant"),
     "search_title": ("line",),
-    "search_words": ("text", "line"),
+    "meta_description": ("text", "line"),
     "search_picture": ("reference",),
 }
 """What a type may say of its fields, and the kinds that each must have."""
@@ -238,7 +238,7 @@ def _roles(data: Mapping[str, Any], made: list[Field]) -> list[FieldProblem]:
             )
         )
     hidden = {f.name for f in made if not f.public}
-    for role in ("title", "search_title", "search_words", "search_picture"):
+    for role in ("title", "search_title", "meta_description", "search_picture"):
         named = data.get(role, "title" if role == "title" else "")
         if isinstance(named, str) and named in hidden:
             problems.append(FieldProblem(role, f"names “{named}”, which readers do not get"))
@@ -535,7 +535,7 @@ def following(
     return out, names
 
 
-def search_text(kind: ContentType, values: Mapping[str, Any]) -> dict[str, str | None]:
+def search_and_sharing(kind: ContentType, values: Mapping[str, Any]) -> dict[str, str | None]:
     """What searches and shared links show of an entry: `title`, `words` and `picture` (a UUID), each from the field that
     the type names for it, else from the title, and from the first text that tells what it is about."""
     own = {role: values.get(getattr(kind, f"search_{role}") or "") for role in ("title", "words", "picture")}

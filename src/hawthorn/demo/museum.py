@@ -73,12 +73,12 @@ SETS: list[dict[str, Any]] = [
         ],
     },
     {
-        "name": "search_text",
-        "label": "Search text",
+        "name": "search_and_sharing",
+        "label": "Search and sharing",
         "help": "What search engines show.",
         "fields": [
             {"name": "search_title", "kind": "line", "label": "Title in searches", "limit": 120},
-            {"name": "search_words", "kind": "text", "label": "Description in searches", "limit": 320},
+            {"name": "meta_description", "kind": "text", "label": "Description in searches", "limit": 320},
             {
                 "name": "search_picture",
                 "kind": "reference",
@@ -101,7 +101,7 @@ _TOPICS = {
 _AT_THE_DESK = {"internal": "working_name", "pinned": "pinned", "dated": "shown_date"}
 _SEARCHED = {
     "search_title": "search_title",
-    "search_words": "search_words",
+    "meta_description": "meta_description",
     "search_picture": "search_picture",
 }
 _LOOK = [
@@ -309,7 +309,7 @@ TYPES: list[dict[str, Any]] = [
                 "help": "For the lamp controllers in the hall.",
             },
         ],
-        "sets": ["desk", "search_text"],
+        "sets": ["desk", "search_and_sharing"],
         **_AT_THE_DESK,
         **_SEARCHED,
     },
@@ -323,7 +323,7 @@ TYPES: list[dict[str, Any]] = [
             {"name": "title", "kind": "line", "label": "Title", "required": True},
             {"name": "page", "kind": "blocks", "label": "Page", "blocks": _BLOCKS},
         ],
-        "sets": ["search_text"],
+        "sets": ["search_and_sharing"],
         **_SEARCHED,
     },
     {
@@ -386,7 +386,7 @@ TYPES: list[dict[str, Any]] = [
                 "types": ["front", "page"],
             },
         ],
-        "sets": ["desk", "search_text"],
+        "sets": ["desk", "search_and_sharing"],
         **_AT_THE_DESK,
         **_SEARCHED,
     },
@@ -459,7 +459,7 @@ TYPES: list[dict[str, Any]] = [
             {"name": "tags", "kind": "tags", "label": "Tags", "shared": True},
             _BELOW,
         ],
-        "sets": ["desk", "search_text"],
+        "sets": ["desk", "search_and_sharing"],
         **_AT_THE_DESK,
         **_SEARCHED,
     },
@@ -873,7 +873,7 @@ FRONT: dict[str, Any] = {
             },
         },
     ],
-    "search_words": "Lights, boats and ropes on the quay of Pellgrave: exhibits, talks and what is on at the museum.",
+    "meta_description": "Lights, boats and ropes on the quay of Pellgrave: exhibits, talks and what is on at the museum.",
 }
 FINDING_US: dict[str, Any] = {
     "title": "How to find us",
@@ -952,7 +952,7 @@ PAGES: list[dict[str, Any]] = [
                 },
             },
         ],
-        "search_words": "Opening hours, prices and the way to the museum on the north quay of Pellgrave.",
+        "meta_description": "Opening hours, prices and the way to the museum on the north quay of Pellgrave.",
     },
     {
         "title": "With children",
@@ -986,7 +986,7 @@ PAGES: list[dict[str, Any]] = [
                 },
             }
         ],
-        "search_words": "Opening hours, prices and the way to the museum on the north quay of Pellgrave.",
+        "meta_description": "Opening hours, prices and the way to the museum on the north quay of Pellgrave.",
     },
     {
         "title": "About the museum",

@@ -42,7 +42,7 @@ PAGES = (
     "preview/:id/:locale",
     "outline",
     "library",
-    "search-text",
+    "search-and-sharing",
     "timetable",
     "timetable/:id",
     "translation",

@@ -76,7 +76,7 @@ def uses_of_locale(conn: sqlite3.Connection, tag: str) -> tuple[int, int, int, i
         "SELECT (SELECT count(*) FROM edition d JOIN entry e ON e.id = d.entry AND e.removed_at IS NULL WHERE d.locale = ?1), "
         "(SELECT count(*) FROM edition d JOIN standing s ON s.edition = d.id AND s.stage = 2 AND s.until IS NULL "
         "WHERE d.locale = ?1), (SELECT count(*) FROM entry WHERE source_locale = ?1 AND removed_at IS NULL), "
-        "(SELECT count(*) FROM job WHERE locale = ?1 AND state NOT IN ('accepted', 'called off', 'failed'))",
+        "(SELECT count(*) FROM job WHERE locale = ?1 AND state NOT IN ('accepted', 'cancelled', 'failed'))",
         (tag,),
     ).fetchone()
     return row[0], row[1], row[2], row[3]

@@ -67,7 +67,7 @@ class TypeSpec(Wire):
     pinned: str = ""
     dated: str = ""
     search_title: str = ""
-    search_words: str = ""
+    meta_description: str = ""
     search_picture: str = ""
     site: bool = False
     common: bool = False

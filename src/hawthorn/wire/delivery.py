@@ -28,7 +28,7 @@ class SearchCheck(Wire):
     others: list[Named] = []
 
 
-class SearchText(Wire):
+class SearchAndSharing(Wire):
     """What a page says to searches, and the room that it takes and there is."""
 
     title: str
@@ -350,8 +350,8 @@ class Showing(Page):
     )
 
 
-class SearchTextLine(SearchText):
-    """A page whose search text has something wrong with it."""
+class SearchAndSharingLine(SearchAndSharing):
+    """A page whose text for searches and sharing has something wrong with it."""
 
     id: str
     type: str
@@ -359,10 +359,10 @@ class SearchTextLine(SearchText):
     name: str
 
 
-class SearchTextPage(Page):
-    """Pages whose search text has something wrong with it."""
+class SearchAndSharingPage(Page):
+    """Pages whose text for searches and sharing has something wrong with it."""
 
-    items: list[SearchTextLine]
+    items: list[SearchAndSharingLine]
 
 
 class LastChange(Wire):

@@ -20,7 +20,7 @@ from hawthorn.wire.content import (
     StrandLine,
     TypeSpec,
 )
-from hawthorn.wire.delivery import LayoutPart, SearchText, SiteSpec
+from hawthorn.wire.delivery import LayoutPart, SearchAndSharing, SiteSpec
 from hawthorn.wire.media import CropSpec
 from hawthorn.wire.problems import Problem
 from hawthorn.wire.release import (
@@ -111,7 +111,7 @@ class Entry(Wire):
     page: bool = Field(description="Whether it has a page of its own.")
     menus: list[Named] = Field(description="The menus that lead to it.")
     layout: LayoutPart | None
-    search: SearchText | None
+    search: SearchAndSharing | None
     warnings: list[str]
     workflow: WorkflowFollowed
     gate: GateAhead | None

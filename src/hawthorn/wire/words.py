@@ -303,7 +303,7 @@ MEANINGS: dict[str, str] = {
     "search": "What searches and shared links show.",
     "search_picture": "The field that holds the picture for shared links.",
     "search_title": "The field that holds the title for searches.",
-    "search_words": "The field that holds the description for searches.",
+    "meta_description": "The field that holds the description for searches.",
     "second_factor": "Whether a code besides the password is needed.",
     "secret": "The secret, shown this once.",
     "section": "The section of the site, if any.",
@@ -583,7 +583,7 @@ EXAMPLES: dict[str, Any] = {
 _ACTORS = ["person", "program", "assistant", "bureau", "scheduler"]
 _VERBS = ["read", "write", "submit", "sign", "release", "commission", "accept", "configure"]
 _MOVES = ["release", "remove", "withdraw"]
-_JOBS = ["waiting", "sent", "in work", "failed", "returned", "accepted", "called off"]
+_JOBS = ["waiting", "sent", "in work", "failed", "returned", "accepted", "cancelled"]
 _ORIGINS = ["start", "save", "typed", "merge", "settled", "restored", "strand", "return", "type changed"]
 _KINDS = [
     "blocks", "boolean", "choice", "date", "file", "group", "instant", "json", "line", "link", "number", "parent", "place", "query",
@@ -626,7 +626,7 @@ ENUMS: dict[str, list[str]] = {
     ],
     "DiffPart.how": ["same", "changed", "new", "gone", "moved"],
     "Run.how": ["same", "gone", "new"],
-    "Dispatch.state": ["planned", "gone", "held", "called off"],
+    "Dispatch.state": ["planned", "gone", "held", "cancelled"],
     "Event.by_kind": _ACTORS,
     "FieldSpec.kind": _KINDS,
     "GateSpec.author": ["no", "with another", "yes"],

@@ -46,7 +46,7 @@ export type Bureau = Schemas["Bureau"];
 export type LocaleChange = Schemas["LocaleChange"];
 export type SiteSpec = Schemas["SiteSpec"];
 export type SiteTrial = Schemas["SiteTrial"];
-export type SearchText = Schemas["SearchText"];
+export type SearchAndSharing = Schemas["SearchAndSharing"];
 
 /** A refusal of the service, as problem details say it (RFC 9457). */
 export class Problem extends Error {

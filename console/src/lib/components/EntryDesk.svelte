@@ -9,7 +9,7 @@
   import JobLineView from "./JobLineView.svelte";
   import NowPane from "./NowPane.svelte";
   import PreviewPane from "./PreviewPane.svelte";
-  import SearchTextPane from "./SearchTextPane.svelte";
+  import SearchAndSharingPane from "./SearchAndSharingPane.svelte";
   import Rail from "./Rail.svelte";
   import StrandBar from "./StrandBar.svelte";
   import CommentsPane from "./CommentsPane.svelte";
@@ -322,7 +322,7 @@
       {:else if tab === "page"}
         <PreviewPane {preview} entry={now} typed={editor.typed} />
       {:else if tab === "search"}
-        <SearchTextPane entry={now} value={(field) => editor.value(field)} />
+        <SearchAndSharingPane entry={now} value={(field) => editor.value(field)} />
       {:else if tab === "compare"}
         <ComparePane entry={now} bind:before {after} />
       {:else if tab === "history"}

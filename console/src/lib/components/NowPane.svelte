@@ -21,9 +21,9 @@
       session.setup?.types.some((type) => type.layout === entry.type),
   );
 
-  async function callOff(id: string): Promise<void> {
+  async function cancel(id: string): Promise<void> {
     try {
-      await sure(api.POST("/api/dispatches/{id}/call-off", { params: { path: { id } } }));
+      await sure(api.POST("/api/dispatches/{id}/cancel", { params: { path: { id } } }));
       onChange();
     } catch (error) {
       toasts.wrong(error);
@@ -79,7 +79,7 @@
           )}
         </p>
         {#if session.may("release")}
-          <button class="act mt-1" onclick={() => callOff(planned.dispatch)}>{t("entry.callOff")}</button>
+          <button class="act mt-1" onclick={() => cancel(planned.dispatch)}>{t("entry.cancel")}</button>
         {/if}
       {/each}
     </section>

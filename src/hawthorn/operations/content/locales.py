@@ -44,7 +44,7 @@ def define(act: Act, raws: Any) -> list[Change]:
     if held:
         raise InTheWay(
             " ".join(change.in_the_way for change in held),
-            remedy="Withdraw what is out, finish or call off jobs, or keep the locale.",
+            remedy="Withdraw what is out, finish or cancel jobs, or keep the locale.",
             changes=[change.tag for change in held],
         )
     before = act.setup.languages

@@ -132,7 +132,7 @@ class _Renderer:
         kind = self.view.setup.type(row["type"])
         values, following = self._with_layout(kind, self._values(row, kind, locale, revision, where))
         derived = contenttypes.derived(kind, values)
-        said = contenttypes.search_text(kind, values | derived)
+        said = contenttypes.search_and_sharing(kind, values | derived)
         self._gather(contenttypes.referred(kind, values) | ({said["picture"]} if said["picture"] else set()))
         shown = {uuid: t for uuid, t in sorted(self.targets.items()) if t is not None}
         for uuid, (other, theirs) in self.wholes.items():
@@ -363,7 +363,7 @@ class _Renderer:
             return None
         if tag and tag not in contenttypes.tags(kind, values):
             return None
-        said = contenttypes.search_text(kind, values | contenttypes.derived(kind, values))
+        said = contenttypes.search_and_sharing(kind, values | contenttypes.derived(kind, values))
         return {
             "id": row["uuid"],
             "type": kind.name,

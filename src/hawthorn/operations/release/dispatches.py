@@ -68,14 +68,14 @@ def _name_for(lines: Sequence[planning.Line]) -> str:
     return f"{verb} {titles[0]}{more}"
 
 
-def call_off(act: Act, uuid: str) -> None:
+def cancel(act: Act, uuid: str) -> None:
     """Call a planned dispatch off; what it would have done does not happen."""
     row = find(act, uuid)
     for move in store.moves(act.conn, row["id"]):
         permission.require(act, "release", permission.subject(act, move, move["locale"], move["stage_name"]))
-    if not store.end(act.conn, row["id"], "called off", act.now, None):
-        raise InTheWay(f"This dispatch is {row['state']}.", remedy="Only a planned one can be called off.")
-    act.event("dispatch.called-off", _about(act, row["id"]), _payload(act, row["id"]))
+    if not store.end(act.conn, row["id"], "cancelled", act.now, None):
+        raise InTheWay(f"This dispatch is {row['state']}.", remedy="Only a planned one can be cancelled.")
+    act.event("dispatch.cancelled", _about(act, row["id"]), _payload(act, row["id"]))
 
 
 def replan(act: Act, uuid: str, when: planning.When) -> None:

@@ -94,7 +94,7 @@ def commission(act: Act, order: Order) -> str:
         if any(parts for parts in found.values()):
             raise InTheWay(
                 "All of it is in another job already, which has not returned or waits for a choice.",
-                remedy="Wait for that job, or call it off; or say that it shall go again.",
+                remedy="Wait for that job, or cancel it; or say that it shall go again.",
                 away=sum(p.away for parts in found.values() for p in parts),
             )
         raise InTheWay(
@@ -272,7 +272,7 @@ def import_file(act: Act, uuid: str, file: bytes | formats.InDocument) -> dict[s
     """
     job = find(act, uuid)
     require_carry(act, job)
-    if job["state"] in ("accepted", "called off"):
+    if job["state"] in ("accepted", "cancelled"):
         raise InTheWay(
             f"This job is {job['state']}.", remedy="Commission what has changed since as a new job."
         )
@@ -405,14 +405,14 @@ def _finished(
     return replace(content, fields=canonical)
 
 
-def call_off(act: Act, uuid: str) -> None:
-    """Call a job off; what returns after that is refused."""
+def cancel(act: Act, uuid: str) -> None:
+    """Cancel a job; what returns after that is refused."""
     job = find(act, uuid)
     permission.require(act, "commission", Subject(locale=job["locale"]))
-    if job["state"] in ("accepted", "called off"):
+    if job["state"] in ("accepted", "cancelled"):
         raise InTheWay(f"This job is {job['state']}.", remedy="Nothing needs to be done.")
-    store.update(act.conn, job["id"], act.now, state="called off")
-    _told(act, "job.called-off", job)
+    store.update(act.conn, job["id"], act.now, state="cancelled")
+    _told(act, "job.cancelled", job)
 
 
 def progress(
@@ -421,7 +421,7 @@ def progress(
     """Keep what the bureau says of a job; a job that has ended is left as it is, and so is one that was sent anew since
     the bureau was `asked` about it by another name."""
     job = find(act, uuid)
-    if job["state"] in ("returned", "accepted", "called off") or (asked and job["remote"] != asked):
+    if job["state"] in ("returned", "accepted", "cancelled") or (asked and job["remote"] != asked):
         return
     done = max(0, min(done, job["total"]))
     if (job["state"], job["done"], job["trouble"]) == (state, done, trouble) and not remote:
@@ -640,7 +640,7 @@ def grid(view: View, rows: Sequence[sqlite3.Row]) -> list[dict[str, Any]]:
         working = {
             j["locale"]
             for j in store.of_entry(view.conn, row["entry"])
-            if j["state"] not in ("accepted", "called off")
+            if j["state"] not in ("accepted", "cancelled")
         }
         cells: list[dict[str, str]] = []
         for tag in view.setup.locales:

@@ -17,7 +17,7 @@ from hawthorn.core.timeline import Standing, iso, spoken
 from hawthorn.core.workflow import Workflow
 from hawthorn.operations.access import permission
 from hawthorn.operations.content import entries, strands
-from hawthorn.operations.delivery import outline, reading, search_text
+from hawthorn.operations.delivery import outline, reading, search_and_sharing
 from hawthorn.operations.delivery.outline import Line
 from hawthorn.operations.release import workflows
 from hawthorn.operations.runtime.act import View
@@ -114,7 +114,7 @@ def entry(
         "page": kind.addressed,
         "menus": outline.menus(view, row["uuid"]),
         "layout": _layout(view, kind, tag),
-        "search": search_text.of_entry(view, row, kind, tag, values) if own else None,
+        "search": search_and_sharing.of_entry(view, row, kind, tag, values) if own else None,
         "warnings": [*dict.fromkeys(view.notes), *warnings(view, row, kind, tag, values)],
         "created_at": iso(row["created_at"]),
         "jobs": [

@@ -83,16 +83,16 @@ def one(id: str, me: Who, desk: AtDesk) -> Answer:
 
 
 @router.post(
-    "/{id}/call-off",
+    "/{id}/cancel",
     response_model=wire.release.Dispatch,
-    operation_id="call_off_dispatch",
+    operation_id="cancel_dispatch",
     responses=REFUSALS,
 )
-def call_off(id: str, me: Who, desk: AtDesk) -> Answer:
+def cancel(id: str, me: Who, desk: AtDesk) -> Answer:
     """Call a planned dispatch off."""
 
     def do(act: Act) -> Answer:
-        dispatches.call_off(act, id)
+        dispatches.cancel(act, id)
         return show_work.dispatch(act, dispatches.find(act, id))
 
     return desk.write(me, do)

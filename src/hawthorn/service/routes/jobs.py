@@ -210,16 +210,16 @@ def send_again(id: str, me: Who, desk: AtDesk) -> Answer:
 
 
 @router.post(
-    "/jobs/{id}/call-off",
+    "/jobs/{id}/cancel",
     response_model=wire.translation.JobLine,
-    operation_id="call_off_job",
+    operation_id="cancel_job",
     responses=REFUSALS,
 )
-def call_off(id: str, me: Who, desk: AtDesk) -> Answer:
-    """Call a job off."""
+def cancel(id: str, me: Who, desk: AtDesk) -> Answer:
+    """Cancel a job."""
 
     def do(act: Act) -> Answer:
-        translation.call_off(act, id)
+        translation.cancel(act, id)
         return show_work.job_line(act, translation.find(act, id))
 
     return desk.write(me, do)

@@ -11,7 +11,7 @@ from hawthorn.core import sites
 from hawthorn.core.timeline import iso
 from hawthorn.followers import outgoing
 from hawthorn.operations.access import permission
-from hawthorn.operations.delivery import affected, page_addresses, previews, search_text
+from hawthorn.operations.delivery import affected, page_addresses, previews, search_and_sharing
 from hawthorn.operations.delivery.page_addresses import Answer as Fetched
 from hawthorn.operations.delivery.reading import Place
 from hawthorn.operations.runtime.act import Act, View
@@ -175,12 +175,12 @@ def take_link_back(id: str, me: Who, desk: AtDesk) -> None:
 
 
 @router.get(
-    "/search-text",
-    response_model=wire.delivery.SearchTextPage,
-    operation_id="check_search_text",
+    "/search-and-sharing",
+    response_model=wire.delivery.SearchAndSharingPage,
+    operation_id="check_search_and_sharing",
     responses=REFUSALS,
 )
-def check_search_text(
+def check_search_and_sharing(
     me: Who,
     desk: AtDesk,
     paged: Paged,
@@ -189,6 +189,8 @@ def check_search_text(
     """Pages whose drafts say something to searches that is missing, too long, or said twice in the site."""
 
     def look(view: View) -> Answer:
-        return paged.answer(*search_text.overview(view, locale, limit=paged.limit, cursor=paged.cursor))
+        return paged.answer(
+            *search_and_sharing.overview(view, locale, limit=paged.limit, cursor=paged.cursor)
+        )
 
     return desk.read(me, look)

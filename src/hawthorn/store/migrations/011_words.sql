@@ -35,11 +35,14 @@ PRAGMA writable_schema = ON;
 UPDATE sqlite_schema SET sql = replace(sql, '''handed on''', '''reassigned''') WHERE type = 'table' AND name = 'assignment';
 UPDATE sqlite_schema SET sql = replace(sql, '''clockwork''', '''scheduler''') WHERE type = 'table' AND name = 'actor';
 UPDATE sqlite_schema SET sql = replace(sql, '''home''', '''returned''') WHERE type = 'table' AND name = 'job';
+UPDATE sqlite_schema SET sql = replace(sql, '''called off''', '''cancelled''') WHERE type = 'table' AND name IN ('job', 'dispatch');
 PRAGMA writable_schema = RESET;
 UPDATE assignment SET outcome = 'reassigned' WHERE outcome = 'handed on';
 UPDATE actor SET kind = 'scheduler' WHERE kind = 'clockwork';
-UPDATE actor SET handle = 'scheduler' WHERE handle = 'clockwork';
+UPDATE actor SET handle = 'scheduler', name = 'Scheduler' WHERE handle = 'clockwork';
 UPDATE job SET state = 'returned' WHERE state = 'home';
+UPDATE job SET state = 'cancelled' WHERE state = 'called off';
+UPDATE dispatch SET state = 'cancelled' WHERE state = 'called off';
 UPDATE revision SET actor_kind = 'scheduler' WHERE actor_kind = 'clockwork';
 UPDATE follower SET name = 'connector' WHERE name = 'courier';
 UPDATE follower SET name = 'scheduler' WHERE name = 'clockwork';
@@ -59,3 +62,5 @@ UPDATE workflow SET definition = replace(definition, '"rung":', '"order":');
 
 ALTER TABLE revision RENAME COLUMN spine TO paragraph_ids;
 UPDATE template SET content = replace(content, '"spines"', '"paragraph_ids"');
+
+UPDATE content_type SET definition = replace(definition, '"search_words":', '"meta_description":');

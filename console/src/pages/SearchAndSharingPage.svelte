@@ -2,11 +2,11 @@
   import Trouble from "../lib/components/Trouble.svelte";
   import Waiting from "../lib/components/Waiting.svelte";
   import { t } from "../lib/i18n";
-  import { searchTextQuery } from "../lib/queries";
+  import { searchAndSharingQuery } from "../lib/queries";
   import { session } from "../lib/state/session.svelte";
 
   let locale = $state("");
-  const found = searchTextQuery(() => locale);
+  const found = searchAndSharingQuery(() => locale);
 </script>
 
 <svelte:head><title>{t("search.pageTitle")} – {t("app.name")}</title></svelte:head>

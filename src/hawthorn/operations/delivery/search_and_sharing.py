@@ -31,7 +31,7 @@ def of_entry(
     """What a page says to searches in a locale, with the room that it takes and what is wrong; None for what is no page."""
     if not kind.addressed:
         return None
-    said = contenttypes.search_text(kind, {**values, **contenttypes.derived(kind, values)})
+    said = contenttypes.search_and_sharing(kind, {**values, **contenttypes.derived(kind, values)})
     own = {role: getattr(kind, f"search_{role}") for role in ("title", "words", "picture")}
     return {
         "title": said["title"],
@@ -100,7 +100,7 @@ def _twice(view: View, entry: int, locale: str, role: str, text: str) -> list[di
 def overview(
     view: View, locale: str = "", *, limit: int = 50, cursor: str = ""
 ) -> tuple[list[dict[str, Any]], str]:
-    """The pages whose search text has something wrong with it, in their drafts, and the cursor of the next page."""
+    """The pages whose text for searches and sharing has something wrong with it, in their drafts, and the cursor of the next page."""
     allowed, values = permission.readable_sql(view)
     tag = view.setup.locale(locale) if locale else ""
     at = numbers.whole(cursor) if cursor else 1 << 62
