@@ -80,7 +80,7 @@ def test_an_entry_goes_the_whole_way_in_the_browser(running: Running, open_as: O
     expect(editor.get_by_role("tab", name="Compare")).to_have_attribute("aria-selected", "true")
     expect(editor.locator("ins").filter(has_text="It swung from the stern")).to_be_visible()
     editor.get_by_role("button", name="Send back").click()
-    editor.get_by_label("What should be mended?").fill("Then leave the date out.")
+    editor.get_by_label("What should be changed?").fill("Then leave the date out.")
     editor.get_by_role("button", name="Send back").last.click()
     expect(writer.get_by_role("tabpanel")).to_contain_text("Then leave the date out.")
     text_box(writer).click()  # type: ignore[attr-defined]

@@ -151,7 +151,7 @@ def reassign(page: Page) -> None:
 
 def through(page: Page) -> None:
     page.get_by_role("tab", name="Now").click()
-    page.get_by_role("button", name="Override", exact=True).click()
+    page.get_by_role("button", name="Override the gate").click()
     expect(page.get_by_label("Why? The reason is kept.")).to_be_visible()
 
 

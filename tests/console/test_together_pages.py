@@ -43,7 +43,7 @@ def test_a_passage_is_commented_on_by_two_who_see_each_other(running: Running, o
     expect(oda.get_by_role("textbox", name="Text")).to_be_visible()
     words_of(oda, "stops at dusk")
     oda.get_by_role("button", name="Comment on Text").click()
-    expect(oda.get_by_text("On Text")).to_be_visible()
+    expect(oda.get_by_text("On Text", exact=True)).to_be_visible()
     box = oda.get_by_label("Comment on this entry")
     box.press_sequentially("When is that, @wi")
     oda.keyboard.press("Enter")

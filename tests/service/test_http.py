@@ -31,6 +31,21 @@ def problem(answer: httpx.Response, status: int, slug: str) -> dict:
     return body
 
 
+def test_the_set_up_is_sent_once_and_anew_when_it_changes(running: Running, http: httpx.Client) -> None:
+    ida, me = running.as_("ida"), token(http, "ida")
+    first = http.get("/api/setup", headers=me)
+    assert first.headers["cache-control"] == "private, no-cache"
+    same = {**me, "If-None-Match": first.headers["etag"]}
+    assert http.get("/api/setup", headers=same).status_code == 304
+    bureau = ida.add_bureau("Northwind Words", "http://127.0.0.1:9/jobs")
+    again = http.get("/api/setup", headers=same)
+    assert (again.status_code, "Northwind Words" in again.json()["bureaus"]) == (200, True)
+    ida.end_bureau(bureau.id)
+    ida.define_crops([c.model_dump() for c in ida.setup().crops])
+    assert http.get("/api/setup", headers=same).status_code == 304, "the same words at another version"
+    assert http.get("/api/setup", headers={"If-None-Match": first.headers["etag"]}).status_code == 401
+
+
 def test_a_released_entry_is_read_with_an_entity_tag_and_304(running: Running, http: httpx.Client) -> None:
     entry = running.out("Read me")
     first = http.get(f"/read/entries/{entry.id}?locale=en")

@@ -130,7 +130,7 @@ def export(
     )
 
 
-def bring(
+def import_file(
     name: JobName,
     path: Annotated[Path, typer.Argument(exists=True, dir_okay=False, help="The finished file.")],
     as_json: Json = False,
@@ -249,7 +249,7 @@ def install(app: typer.Typer) -> None:
         ("list", listing),
         ("show", show),
         ("export", export),
-        ("bring", bring),
+        ("import", import_file),
         ("accept", accept),
         ("choose", choose),
         ("again", again),

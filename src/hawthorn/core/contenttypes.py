@@ -89,6 +89,15 @@ class ContentType:
         return next((f for f in self.fields if f.kind == "parent"), None)
 
     @property
+    def for_searches(self) -> dict[str, str]:
+        """The field that searches and shared links show as title, as description and as picture; empty where none is named."""
+        return {
+            "title": self.search_title,
+            "description": self.meta_description,
+            "picture": self.search_picture,
+        }
+
+    @property
     def page(self) -> bool:
         """Whether entries of the type stand in the outline of a site."""
         return self.site or (self.slug is not None and self.parent is not None)
@@ -536,10 +545,10 @@ def following(
 
 
 def search_and_sharing(kind: ContentType, values: Mapping[str, Any]) -> dict[str, str | None]:
-    """What searches and shared links show of an entry: `title`, `words` and `picture` (a UUID), each from the field that
+    """What searches and shared links show of an entry: `title`, `description` and `picture` (a UUID), each from the field that
     the type names for it, else from the title, and from the first text that tells what it is about."""
-    own = {role: values.get(getattr(kind, f"search_{role}") or "") for role in ("title", "words", "picture")}
-    words = own["words"]
+    own = {role: values.get(name) for role, name in kind.for_searches.items()}
+    words = own["description"]
     if not words:
         spec = next((f for f in kind.fields if f.derives and values.get(f.name)), None)
         spec = spec or next((f for f in kind.fields if f.kind == "rich" and values.get(f.name)), None)
@@ -548,7 +557,7 @@ def search_and_sharing(kind: ContentType, values: Mapping[str, Any]) -> dict[str
             words = richtext.opening(text, 160) if fields.kind_of(spec).rich else richtext.cut(text, 160)
     return {
         "title": str(own["title"] or values.get(kind.title) or ""),
-        "words": str(words or ""),
+        "description": str(words or ""),
         "picture": str(own["picture"]) if isinstance(own["picture"], str) else None,
     }
 

@@ -104,6 +104,7 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
     app.state.settings = settings
     app.state.desk = at
     app.state.hub = Hub(at)
+    app.state.setup_answered = None
     app.state.refusals = Refusals(at)
     app.state.maker = Maker(Renditions(settings.file, settings.renditions), os.cpu_count() or 1)
     problems.install(app)

@@ -11,9 +11,9 @@
   let { entry, value }: Props = $props();
   const found = $derived(entry.search);
   const kind = $derived(session.type(entry.type));
-  const room = { title: 60, words: 160 };
+  const room = { title: 60, description: 160 };
 
-  function typed(role: "title" | "words" | "picture"): string {
+  function typed(role: "title" | "description" | "picture"): string {
     const field = found?.fields[role];
     const own = field ? value(field) : "";
     if (typeof own === "string" && own) return own;
@@ -21,7 +21,7 @@
       const title = value(kind?.title ?? "title");
       return typeof title === "string" ? title : "";
     }
-    return role === "words" ? (found?.description ?? "") : (found?.picture ?? "");
+    return role === "description" ? (found?.description ?? "") : (found?.picture ?? "");
   }
 
   /** Half a width each; characters of full width take two. */
@@ -38,12 +38,12 @@
     );
   }
   const title = $derived(typed("title"));
-  const words = $derived(typed("words"));
+  const description = $derived(typed("description"));
   const picture = $derived(entry.references[typed("picture")]?.file ?? "");
   const address = $derived(`${session.setup?.site ?? ""}${entry.path ?? ""}`.replace(/^https?:\/\//, ""));
   const counters = $derived([
     { key: "title", text: title, room: room.title },
-    { key: "words", text: words, room: room.words },
+    { key: "description", text: description, room: room.description },
   ]);
 </script>
 
@@ -54,7 +54,7 @@
       <div class="sheet max-w-xl p-4" lang={entry.locale} dir="auto">
         <p class="text-sm break-all text-moss">{address || t("search.noAddress")}</p>
         <p class="text-lg text-slate">{title || t("list.untitled")}</p>
-        <p class="text-sm">{words || t("search.noWords")}</p>
+        <p class="text-sm">{description || t("search.noDescription")}</p>
       </div>
     </section>
     <section aria-labelledby="share-example">
@@ -66,7 +66,7 @@
           </p>{/if}
         <div class="p-3">
           <p class="font-semibold">{title || t("list.untitled")}</p>
-          <p class="text-sm text-moss">{words}</p>
+          <p class="text-sm text-moss">{description}</p>
         </div>
       </div>
     </section>

@@ -156,7 +156,7 @@ class _Renderer:
             "regions": following,
             "search": {
                 "title": said["title"],
-                "description": said["words"],
+                "description": said["description"],
                 "picture": (shown.get(said["picture"] or "") or {}).get("file"),
             },
             "references": shown,
@@ -371,7 +371,7 @@ class _Renderer:
             "title": values.get(kind.title, ""),
             "path": self._path(row["id"], found[0], where) if kind.addressed else None,
             "date": contenttypes.shown_date(kind, values) or iso(one.sort),
-            "summary": said["words"] or "",
+            "summary": said["description"] or "",
         }
 
 

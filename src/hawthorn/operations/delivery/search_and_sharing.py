@@ -14,7 +14,7 @@ from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import entries, search
 
-ROOM = {"title": 60, "words": 160}
+ROOM = {"title": 60, "description": 160}
 """The characters for which searches have room; those of full width (UAX #11) count twice."""
 _LOOKED_THROUGH = 2000
 """So many pages are looked through for one answer."""
@@ -32,14 +32,13 @@ def of_entry(
     if not kind.addressed:
         return None
     said = contenttypes.search_and_sharing(kind, {**values, **contenttypes.derived(kind, values)})
-    own = {role: getattr(kind, f"search_{role}") for role in ("title", "words", "picture")}
     return {
         "title": said["title"],
-        "description": said["words"],
+        "description": said["description"],
         "picture": said["picture"],
         "title_room": [width(str(said["title"])), ROOM["title"]],
-        "description_room": [width(str(said["words"])), ROOM["words"]],
-        "fields": {role: name for role, name in own.items() if name},
+        "description_room": [width(str(said["description"])), ROOM["description"]],
+        "fields": {role: name for role, name in kind.for_searches.items() if name},
         "checks": _checks(view, row, kind, locale, values, said),
     }
 
@@ -53,18 +52,18 @@ def _checks(
     said: Mapping[str, str | None],
 ) -> list[dict[str, Any]]:
     out: list[dict[str, Any]] = []
-    names = {"title": "The title", "words": "The description", "picture": "The sharing picture"}
+    names = {"title": "The title", "description": "The description", "picture": "The sharing picture"}
     for role, name in names.items():
-        field = getattr(kind, f"search_{role}")
+        field = kind.for_searches[role]
         if field and not values.get(field):
             stands = "; what the page says elsewhere stands in for it" if said[role] else ""
             out.append(_found(field, "missing", f"{name} for searches is not written{stands}."))
-        elif role == "words" and not said["words"]:
+        elif role == "description" and not said["description"]:
             out.append(_found("", "missing", "There is no description, and no text to take one from."))
     for role, room in ROOM.items():
         taken = width(str(said[role] or ""))
         if taken > room:
-            field = getattr(kind, f"search_{role}") or (kind.title if role == "title" else "")
+            field = kind.for_searches[role] or (kind.title if role == "title" else "")
             out.append(
                 _found(
                     field, "too-long", f"{names[role]} takes {taken} characters; searches show about {room}."
@@ -73,7 +72,7 @@ def _checks(
     for role in ROOM:
         others = _twice(view, row["id"], locale, role, str(said[role] or ""))
         if others:
-            field = getattr(kind, f"search_{role}") or (kind.title if role == "title" else "")
+            field = kind.for_searches[role] or (kind.title if role == "title" else "")
             titles = ", ".join(f"“{o['title'] or 'untitled'}”" for o in others[:3])
             found = _found(field, "twice", f"{names[role]} is that of {titles} too.")
             out.append({**found, "others": others})
@@ -88,7 +87,7 @@ def _twice(view: View, entry: int, locale: str, role: str, text: str) -> list[di
     folded = " ".join(searching.fold(text))
     if not folded:
         return []
-    column = {"title": "title", "words": "words"}[role]
+    column = {"title": "title", "description": "words"}[role]
     rows = search.said_twice(view.conn, column, locale, folded, entry)
     return [
         {"id": r["uuid"], "type": r["type"], "title": r["said"], "file": ""}

@@ -106,10 +106,13 @@ def say(act: Act, kind: ContentType, entry: sqlite3.Row, edition: int, locale: s
     """Keep what a draft says to searches, folded, to find what the site says twice. Only pages are found by searches."""
     if not kind.addressed:
         return
-    said = {role: content.fields.get(getattr(kind, f"search_{role}") or "") for role in ("title", "words")}
+    said = {role: content.fields.get(name) for role, name in kind.for_searches.items()}
     title = str(said["title"] or content.fields.get(kind.title) or "")
     search.say(
-        act.conn, edition, locale, *(" ".join(searching.fold(str(t or ""))) for t in (title, said["words"]))
+        act.conn,
+        edition,
+        locale,
+        *(" ".join(searching.fold(str(t or ""))) for t in (title, said["description"])),
     )
 
 

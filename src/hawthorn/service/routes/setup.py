@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
+import hashlib
+from dataclasses import asdict, dataclass
 from typing import Annotated, Any
 
 from fastapi import Query, Request, Response
@@ -15,6 +16,7 @@ from hawthorn.operations.content import locales as acts
 from hawthorn.operations.runtime.act import View
 from hawthorn.operations.views import my_work, show_log
 from hawthorn.operations.views.health import trouble
+from hawthorn.service import serving
 from hawthorn.service.context import Answer, AtDesk, Who, settings_of
 from hawthorn.service.paging import Paged, Since, Until
 from hawthorn.service.routes.entries import REFUSALS
@@ -24,29 +26,55 @@ from hawthorn.store import bureaus
 router = area("/api", "set-up")
 
 
-@router.get("/setup", response_model=wire.views.Setup, operation_id="setup")
-def setup(me: Who, desk: AtDesk, request: Request) -> Answer:
-    """Locales, content types, workflows and bureaus."""
+@dataclass(frozen=True, slots=True)
+class Answered:
+    """The set-up as it was answered last, and what it was made from."""
 
-    def look(view: View) -> Answer:
-        return {
-            "locales": _locales(view),
-            "types": [contenttypes.whole(k) for k in view.setup.types.values()],
-            "sets": [asdict(s) for s in view.setup.sets.values()],
-            "kinds": [
-                {"name": k.name, "label": k.label, "listed": k.listed, "parts": k.parts}
-                for k in sorted(KINDS.values(), key=lambda k: k.label)
-            ],
-            "workflows": [workflow.to_dict(w) for w in view.setup.workflows.values()],
-            "choices": [asdict(c) for c in view.setup.choices],
-            "checks": [{"name": n, "label": label} for n, (label, _) in workflow.CHECKS.items()],
-            "bureaus": [b["name"] for b in bureaus.in_use(view.conn)],
-            "site": settings_of(request).site,
-            "crops": pictures.to_list(view.setup.crops.values()),
-            "sites": sites.to_list(view.setup.sites.values()),
-        }
+    made_from: tuple[object, ...]
+    body: bytes
+    etag: str
 
-    return desk.read(me, look)
+
+@router.get("/setup", response_model=wire.views.Setup, operation_id="setup", responses=serving.UNCHANGED)
+def setup(me: Who, desk: AtDesk, request: Request) -> Response:
+    """Locales, content types, workflows and bureaus. The same for everybody, and asked for by every page of the console: it is
+    worked out once for each change of it, and `If-None-Match` is answered with 304."""
+    site = settings_of(request).site
+
+    def look(view: View) -> Answered:
+        names = [b["name"] for b in bureaus.in_use(view.conn)]
+        made_from = (view.setup.version, *names)
+        last: Answered | None = request.app.state.setup_answered
+        if last is not None and last.made_from == made_from:
+            return last
+        body = wire.views.Setup.model_validate(_setup(view, names, site)).model_dump_json().encode()
+        return Answered(made_from, body, f'"{hashlib.sha256(body).hexdigest()[:24]}"')
+
+    said = desk.read(me, look)
+    request.app.state.setup_answered = said
+    headers = {"ETag": said.etag, "Cache-Control": "private, no-cache"}
+    if said.etag in [t.strip() for t in request.headers.get("if-none-match", "").split(",")]:
+        return Response(status_code=304, headers=headers)
+    return Response(said.body, media_type="application/json", headers=headers)
+
+
+def _setup(view: View, bureaus: list[str], site: str) -> Answer:
+    return {
+        "locales": _locales(view),
+        "types": [contenttypes.whole(k) for k in view.setup.types.values()],
+        "sets": [asdict(s) for s in view.setup.sets.values()],
+        "kinds": [
+            {"name": k.name, "label": k.label, "listed": k.listed, "parts": k.parts}
+            for k in sorted(KINDS.values(), key=lambda k: k.label)
+        ],
+        "workflows": [workflow.to_dict(w) for w in view.setup.workflows.values()],
+        "choices": [asdict(c) for c in view.setup.choices],
+        "checks": [{"name": n, "label": label} for n, (label, _) in workflow.CHECKS.items()],
+        "bureaus": bureaus,
+        "site": site,
+        "crops": pictures.to_list(view.setup.crops.values()),
+        "sites": sites.to_list(view.setup.sites.values()),
+    }
 
 
 def _locales(view: View) -> list[Answer]:
