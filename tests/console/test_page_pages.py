@@ -78,7 +78,7 @@ def test_a_preview_flips_to_what_is_out_and_walks_on_as_drafted(running: Running
     walked = page.frame_locator("iframe")
     walked.get_by_role("link", name="Access").click()
     expect(walked.get_by_role("heading", name="Access")).to_be_visible()
-    expect(page.get_by_text("You walked on to")).to_be_visible()
+    expect(page.get_by_text("You followed a link to")).to_be_visible()
     walked.get_by_role("link", name="Lights", exact=True).click()
     expect(walked.get_by_role("heading", name="Lights and Signals")).to_be_visible()
     page.get_by_label("Side by side").check()

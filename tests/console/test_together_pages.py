@@ -114,7 +114,7 @@ def test_a_workflow_is_changed_with_what_it_would_do_beside_it(running: Running,
     page.get_by_label("Must hold").fill("size(title) <= 80")
     page.get_by_label("Must hold").press("Tab")
     page.get_by_role("button", name="Save the workflow").click()
-    expect(page.get_by_text("is kept, version")).to_be_visible()
+    expect(page.get_by_text("is saved, version")).to_be_visible()
     rocks = ida.entry(running.id("Seven ways to mark a rock"), "en")
     assert [b.stage for b in rocks.rail] == ["draft", "review", "release"]
     assert rocks.review is not None
@@ -153,9 +153,9 @@ def test_a_role_is_limited_in_the_matrix_and_why_says_so(running: Running, open_
     gil = open_as("", address.removeprefix(running.url), expect=("401",))
     expect(gil.get_by_text("Ida Marlow invited you")).to_be_visible()
     gil.get_by_label("New password").fill("the tide turns")
-    gil.get_by_label("New password again").fill("the tide turned")
+    gil.get_by_label("Repeat the password").fill("the tide turned")
     expect(gil.get_by_text("The two are not the same.")).to_be_visible()
-    gil.get_by_label("New password again").fill("the tide turns")
+    gil.get_by_label("Repeat the password").fill("the tide turns")
     gil.get_by_role("button", name="Begin").click()
     expect(gil.get_by_role("heading", name="My work")).to_be_visible()
     ida.end_person("gil")

@@ -40,7 +40,7 @@ def test_a_house_is_set_up_and_a_page_goes_out_in_two_languages(browser: Browser
             ida.get_by_label("Language tag").fill(tag)
             ida.get_by_role("button", name="Add", exact=True).click()
         ida.get_by_role("button", name="Save").click()
-        said(ida, re.compile("kept"))
+        said(ida, re.compile("saved"))
         ida.goto(f"{house.url}/set-up/types/new")
         ida.get_by_label("What people call it").fill("Leaflet")
         add_field(ida, "Address", "Web address")
@@ -64,7 +64,7 @@ def test_a_house_is_set_up_and_a_page_goes_out_in_two_languages(browser: Browser
         expect(dialog.get_by_text("Invited by mail.")).to_be_visible()
         oda.goto(house.mailed("oda@house.example"))
         oda.get_by_label(re.compile("Password|password")).first.fill("lamps are lit at dusk")
-        oda.get_by_label("New password again").fill("lamps are lit at dusk")
+        oda.get_by_label("Repeat the password").fill("lamps are lit at dusk")
         oda.get_by_role("button", name="Begin").click()
         expect(oda.get_by_role("heading", name="My work")).to_be_visible()
         # A bureau, with its key.

@@ -251,7 +251,7 @@ def test_an_entry_is_copied_made_a_template_and_removed_with_an_undo(running: Ru
     page.get_by_role("button", name="Copy").click()
     expect(page.get_by_role("heading", level=1, name="Ferry strike (copy)")).to_be_visible()
     page.get_by_label("More actions").click()
-    page.get_by_role("button", name="Remove it").click()
+    page.get_by_role("button", name="Remove…").click()
     expect(page.get_by_text("Nothing blocks it.")).to_be_visible()
     page.get_by_role("button", name="Remove now").click()
     said(page, "“Ferry strike (copy)” is removed.")

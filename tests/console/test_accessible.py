@@ -1,0 +1,286 @@
+"""Every page of the console, and what opens on it, held to WCAG 2.2 AA by axe: in the light and the dark, wide and narrow."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+
+import pytest
+from axe_playwright_python.sync_playwright import Axe
+from playwright.sync_api import Page, expect
+
+from tests.conftest import Running
+from tests.console.conftest import Open
+
+pytestmark = pytest.mark.browser
+
+
+def start(page: Page) -> None:
+    page.get_by_role("button", name="Start an entry").click()
+    expect(page.get_by_label("What is it?")).to_be_visible()
+
+
+def plan(page: Page) -> None:
+    page.get_by_role("button", name="Release or plan").click()
+    page.get_by_label("At a time").check()
+    expect(page.get_by_text("What goes")).to_be_visible()
+
+
+def commission(page: Page) -> None:
+    page.get_by_role("button", name="Translate").click()
+    expect(page.get_by_text(re.compile("words in|nothing is missing")).first).to_be_visible()
+
+
+def upload(page: Page) -> None:
+    expect(page.get_by_role("textbox", name="Text")).to_be_visible()
+    page.get_by_role("button", name="Upload a picture").first.click()
+    expect(page.get_by_label("Name of the picture")).to_be_visible()
+
+
+def keys(page: Page) -> None:
+    page.keyboard.press("?")
+    expect(page.get_by_text("Save a draft")).to_be_visible()
+
+
+def history(page: Page) -> None:
+    page.get_by_role("tab", name="History").click()
+    expect(page.get_by_role("heading", name="What happened")).to_be_visible()
+
+
+def narrow(page: Page) -> None:
+    page.get_by_role("button", name="Narrow").click()
+    expect(page.get_by_label("tagged")).to_be_visible()
+
+
+def bulk(page: Page) -> None:
+    # Whichever entry comes first: others are made all the time.
+    page.get_by_role("checkbox", name=re.compile("^Choose (?!all that are shown)")).first.check()
+    page.get_by_role("button", name="Submit").click()
+    expect(page.get_by_text(re.compile("would be done"))).to_be_visible()
+
+
+def fork(page: Page) -> None:
+    page.get_by_role("button", name="Work beside the draft").click()
+    expect(page.get_by_label("What is it for?")).to_be_visible()
+
+
+def link(page: Page) -> None:
+    page.get_by_role("button", name="Link", exact=True).click()
+    page.get_by_label("Find an entry to link to").first.fill("bell")
+    expect(page.get_by_role("option", name=re.compile("The fog bell"))).to_be_visible()
+
+
+def field(page: Page) -> None:
+    page.get_by_role("button", name=re.compile("^Topics")).click()
+    expect(page.get_by_label("Name for programs").last).to_be_visible()
+
+
+def wide(page: Page) -> None:
+    page.get_by_role("button", name="Wider editor").click()
+    expect(page.get_by_role("button", name="Back to the form")).to_be_visible()
+
+
+def compare(page: Page) -> None:
+    page.get_by_role("tab", name="Compare").click()
+    expect(page.locator("ins").first).to_be_visible()
+
+
+def pane(page: Page) -> None:
+    page.get_by_role("tab", name="Page", exact=True).click()
+    expect(page.get_by_text("The page follows what you type")).to_be_visible()
+
+
+def search_and_sharing(page: Page) -> None:
+    page.get_by_role("tab", name="Search and sharing").click()
+    expect(page.get_by_text("As a search shows it")).to_be_visible()
+
+
+def links(page: Page) -> None:
+    pane(page)
+    page.get_by_role("button", name="Links for others").click()
+    expect(page.get_by_role("button", name="Make a link")).to_be_visible()
+
+
+def outline_move(page: Page) -> None:
+    page.get_by_role("button", name=re.compile("^Move Visit")).click()
+    expect(page.get_by_label("Place it below")).to_be_visible()
+
+
+def outline_start(page: Page) -> None:
+    page.get_by_role("button", name="New page at the top").click()
+    expect(page.get_by_label("What is it?")).to_be_visible()
+
+
+def folder(page: Page) -> None:
+    page.get_by_role("button", name="New folder").click()
+    expect(page.get_by_label("Name of the folder")).to_be_visible()
+
+
+def affected(page: Page) -> None:
+    page.get_by_role("button", name="Release or plan").click()
+    expect(page.get_by_text("that readers see change")).to_be_visible()
+
+
+def gate(page: Page) -> None:
+    page.get_by_role("button", name="Draft, review, facts, release").click()
+    page.get_by_role("group", name="Stages").get_by_role("button", name="Facts").click()
+    expect(page.get_by_role("heading", name="Gate before Facts")).to_be_visible()
+
+
+def roles(page: Page) -> None:
+    page.get_by_role("button", name="Roles of Hanne Voss").click()
+    expect(page.get_by_role("dialog").get_by_text("Only in:").first).to_be_visible()
+
+
+def grants(page: Page) -> None:
+    page.get_by_role("button", name=re.compile("^writer: write")).click()
+    expect(page.get_by_role("dialog").get_by_text("Only entries that they started")).to_be_visible()
+
+
+def told(page: Page) -> None:
+    page.locator("summary[aria-label^=Notifications]").click()
+    expect(page.get_by_role("heading", name="Notifications")).to_be_visible()
+
+
+def reassign(page: Page) -> None:
+    page.get_by_role("tab", name="Now").click()
+    page.get_by_role("button", name="Reassign").click()
+    expect(page.get_by_label("Who gets it?")).to_be_visible()
+
+
+def override(page: Page) -> None:
+    page.get_by_role("tab", name="Now").click()
+    page.get_by_role("button", name="Override the gate").click()
+    expect(page.get_by_label("Why? The reason is kept.")).to_be_visible()
+
+
+def naming(page: Page) -> None:
+    page.get_by_role("tab", name="Comments").click()
+    page.get_by_label("Comment on this entry").press_sequentially("@od")
+    expect(page.get_by_role("option", name=re.compile("Oda Brandt"))).to_be_visible()
+
+
+Walk = tuple[str, str, tuple[Callable[[Page], None], ...]]
+WALKS: dict[str, Walk] = {
+    "my work": ("oda", "/", (keys, told)),
+    "entries": ("ida", "/entries", (narrow, bulk)),
+    "start": ("wim", "/entries", (start,)),
+    "entry": ("wim", "/entries/{lamp}/en", (history, search_and_sharing, link, naming, links, wide)),
+    "entry out": ("ida", "/entries/{boat}/en", (plan, commission, compare, fork)),
+    "arabic": ("sami", "/entries/{winter}/ar", ()),
+    "timetable": ("ida", "/timetable", ()),
+    "dispatch": ("ida", "/timetable/{regatta}", ()),
+    "translation": ("mina", "/translation", ()),
+    "job": ("luc", "/translation/{job}", ()),
+    "blocks": ("ida", "/entries/{rocks}/en", (override,)),
+    "strand": ("wim", "/entries/{lamp}/en/strands/Shorter", ()),
+    "proposal": ("wim", "/entries/{lamp}/en/strands/Spring%20wording/proposal", ()),
+    "compare": ("ida", "/entries/{lamp}/en/compare?before=release&after=draft", ()),
+    "set-up": ("ida", "/set-up", ()),
+    "type": ("ida", "/set-up/types/label", (field,)),
+    "field set": ("ida", "/set-up/field-sets/desk", ()),
+    "rows": ("oda", "/entries/{visit}/en", ()),
+    "picture": ("nell", "/entries/{bell}/en", ()),
+    "picture missing": ("wim", "/entries/{coat}/en", (upload,)),
+    "assigned": ("oda", "/entries/{fog}/en", (reassign,)),
+    "common block": ("ida", "/entries/{finding}/en", (affected,)),
+    "outline": ("ida", "/outline", (outline_move, outline_start)),
+    "library": ("nell", "/library", (folder,)),
+    "preview": ("ida", "/preview/{visit}/en?beside=draft", ()),
+    "sites": ("ida", "/set-up/sites", ()),
+    "search and sharing": ("wim", "/search-and-sharing", ()),
+    "comments": ("wim", "/entries/{lamp}/en?comment=first", ()),
+    "workflows": ("ida", "/set-up/workflows", (gate,)),
+    "people": ("ida", "/set-up/people", (roles, grants)),
+    "keys": ("ida", "/set-up/keys", ()),
+    "log": ("ida", "/set-up/log", ()),
+    "account": ("wim", "/account", ()),
+}
+"""Each page by who looks at it, and what they open there, one after another."""
+TITLES = {
+    "bell": "Fog bell",
+    "boat": "The pilot boat Constance",
+    "coat": "A keeper's oilskin coat",
+    "finding": "How to find us",
+    "fog": "The fog bell",
+    "lamp": "The harbour lamp",
+    "rocks": "Seven ways to mark a rock",
+    "visit": "Visit",
+    "winter": "Winter opening hours",
+}
+
+
+def address(running: Running, path: str) -> str:
+    """A path with the ids of what it names."""
+    ida = running.as_("ida")
+    others: dict[str, Callable[[], str]] = {
+        "regatta": lambda: next(d.id for d in ida.dispatches().items if d.name == "Regatta day"),
+        "job": lambda: next(j.id for j in ida.jobs().items if j.name == "Lights and Signals in French"),
+    }
+
+    def id_of(found: re.Match[str]) -> str:
+        name = found[1]
+        return others[name]() if name in others else running.id(TITLES[name])
+
+    return re.sub(r"{(\w+)}", id_of, path)
+
+
+def faults(page: Page, where: str = "", **asked: object) -> list[str]:
+    """What axe finds, by all its rules or by some, on a page or in a part; what stands in a frame is the site's, not ours."""
+    page.evaluate("Promise.allSettled(document.getAnimations().map((one) => one.finished))")
+    found = Axe().run(page, where or None, {"iframes": False, "resultTypes": ["violations"], **asked})
+    return [
+        f"{v['id']}: {v['nodes'][0]['html'][:160]} {v['nodes'][0].get('failureSummary', '')[:200]}"
+        for v in found.response["violations"]
+    ]
+
+
+CONTRAST = {"runOnly": {"type": "rule", "values": ["color-contrast"]}}
+ALL_ELSE = {"rules": {"color-contrast": {"enabled": False}}}
+SEEN = "window.seen = new WeakSet([...document.querySelectorAll('*')].filter((one) => one.checkVisibility()))"
+FRESH = """() => {
+  const fresh = [...document.body.querySelectorAll('*')].filter((one) => one.checkVisibility() && !window.seen.has(one));
+  for (const one of fresh) if (!fresh.includes(one.parentElement)) one.setAttribute('data-fresh', '');
+  return fresh.length;
+}"""
+
+
+def opened_faults(page: Page, act: Callable[[Page], None]) -> list[str]:
+    """What axe finds once something is opened: by all rules on the page, and the contrast of what was not to be seen before,
+    which takes the longest to look at."""
+    page.evaluate(SEEN)
+    act(page)
+    found = faults(page, **ALL_ELSE)
+    assert page.evaluate(FRESH), "something opens"
+    found += faults(page, "[data-fresh]", **CONTRAST)
+    page.evaluate(
+        "document.querySelectorAll('[data-fresh]').forEach((one) => one.removeAttribute('data-fresh'))"
+    )
+    return found
+
+
+@pytest.mark.parametrize("name", WALKS)
+def test_a_page_and_what_opens_on_it_have_no_accessibility_faults_and_fit_a_narrow_screen(
+    running: Running, open_as: Open, name: str
+) -> None:
+    who, path, acts = WALKS[name]
+    page = open_as(who, address(running, path), reduced_motion="reduce")
+    expect(page.get_by_role("heading", level=1)).to_be_visible()
+    expect(page.get_by_role("status", name="Loading…")).to_have_count(0)
+    assert faults(page) == []
+    page.get_by_role("button", name="Dark").click()
+    assert faults(page, **CONTRAST) == [], "in the dark, where the colours alone are others"
+    page.get_by_role("button", name="Light").click()
+    for act in acts:
+        assert opened_faults(page, act) == [], act.__name__
+        page.keyboard.press("Escape")
+        expect(page.get_by_role("dialog")).to_have_count(0)
+    page.evaluate("document.documentElement.dir = 'rtl'")
+    assert page.evaluate("document.documentElement.scrollWidth") <= 1280, "from right to left"
+    page.set_viewport_size({"width": 390, "height": 800})
+    page.wait_for_timeout(100)
+    assert page.evaluate("document.documentElement.scrollWidth") <= 390, "narrow, from right to left"
+    page.evaluate("document.documentElement.dir = 'ltr'")
+    assert page.evaluate("document.documentElement.scrollWidth") <= 390, "narrow"
+    page.get_by_role("button", name="Menu").click()
+    expect(page.get_by_role("navigation", name="Main").get_by_role("link", name="Timetable")).to_be_visible()
