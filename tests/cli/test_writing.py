@@ -19,7 +19,7 @@ def start(run: Run, title: str, **more: str) -> str:
     return str(json.loads(run(*words).stdout)["id"])
 
 
-def test_a_strand_is_forked_shown_and_brought_in(running: Running, run: Run) -> None:
+def test_a_strand_is_forked_shown_and_merged(running: Running, run: Run) -> None:
     start(run, "Harbour bell tower", body="<p>Open at ten.</p>")
     assert "No strands" in run("strand", "list", "Harbour bell tower").stdout
     run("strand", "fork", "Harbour bell tower", "Winter", "--note", "Shorter days")
@@ -27,19 +27,19 @@ def test_a_strand_is_forked_shown_and_brought_in(running: Running, run: Run) -> 
     assert "open" in run("strand", "list", "Harbour bell tower").stdout
     side = run("compare", "Harbour bell tower", "--before", "draft", "--after", "strand:Winter").stdout
     assert "{+eleven+}" in side
-    shown = run("strand", "bring-in", "Harbour bell tower", "Winter").stdout
+    shown = run("strand", "merge", "Harbour bell tower", "Winter").stdout
     assert "Nothing is done yet" in shown
     etag = re.search(r'ETag ("\w+")', shown)
     assert etag
-    run("strand", "bring-in", "Harbour bell tower", "Winter", "--etag", '"old"', code=6)
-    run("strand", "bring-in", "Harbour bell tower", "Winter", "--etag", etag[1], "--take", "title", code=5)
-    run("strand", "bring-in", "Harbour bell tower", "Winter", "--etag", etag[1])
+    run("strand", "merge", "Harbour bell tower", "Winter", "--etag", '"old"', code=6)
+    run("strand", "merge", "Harbour bell tower", "Winter", "--etag", etag[1], "--take", "title", code=5)
+    run("strand", "merge", "Harbour bell tower", "Winter", "--etag", etag[1])
     assert "Open at eleven." in run("show", "Harbour bell tower").stdout
-    assert "came in" in run("strand", "list", "Harbour bell tower").stdout
+    assert "merged" in run("strand", "list", "Harbour bell tower").stdout
     run("strand", "reopen", "Harbour bell tower", "Winter")
     run("strand", "drop", "Harbour bell tower", "Winter")
     run("strand", "propose", "Harbour bell tower", "Winter", code=3)
-    run("strand", "bring-in", "Harbour bell tower", "Winter", "--decide", "body=mine", code=2)
+    run("strand", "merge", "Harbour bell tower", "Winter", "--decide", "body=mine", code=2)
 
 
 def test_types_and_sets_are_checked_exported_and_defined_from_files(run: Run, tmp_path: Path) -> None:

@@ -166,7 +166,8 @@ WALKS: dict[str, Walk] = {
     "entries": ("ida", "/entries", (narrow, bulk)),
     "start": ("wim", "/entries", (start,)),
     "entry": ("wim", "/entries/{lamp}/en", (history, search_and_sharing, link, naming, links, wide)),
-    "entry out": ("ida", "/entries/{boat}/en", (plan, commission, compare, fork)),
+    "entry out": ("ida", "/entries/{boat}/en", (plan, commission)),
+    "compared": ("wim", "/entries/{boat}/en", (compare, fork)),
     "arabic": ("sami", "/entries/{winter}/ar", ()),
     "timetable": ("ida", "/timetable", ()),
     "dispatch": ("ida", "/timetable/{regatta}", ()),
@@ -270,7 +271,7 @@ def test_a_page_and_what_opens_on_it_have_no_accessibility_faults_and_fit_a_narr
     assert faults(page) == []
     page.get_by_role("button", name="Dark").click()
     assert faults(page, **CONTRAST) == [], "in the dark, where the colours alone are others"
-    page.get_by_role("button", name="Light").click()
+    page.get_by_role("button", name="Light", exact=True).click()
     for act in acts:
         assert opened_faults(page, act) == [], act.__name__
         page.keyboard.press("Escape")

@@ -149,9 +149,7 @@ def test_leaving_with_unsaved_text_asks_and_the_text_is_there_on_return(
     expect(page.get_by_label("Title", exact=True)).to_have_value("Not yet saved")
 
 
-def test_a_strand_is_forked_written_in_compared_and_brought_in_in_part(
-    running: Running, open_as: Open
-) -> None:
+def test_a_strand_is_forked_written_in_compared_and_merged_in_part(running: Running, open_as: Open) -> None:
     entry = running.notice("Regatta stalls")
     page = open_as("wim", f"/entries/{entry.id}/en", expect=CONFLICT)
     page.get_by_role("button", name="Work beside the draft").click()

@@ -131,4 +131,4 @@ def test_two_who_accept_one_proposal_at_once_do_it_once(house: House) -> None:
     assert sorted(outcomes) == ["done", "refused", "refused", "refused"]
     history = house.desk.read(house.who("wim"), lambda v: show.history(v, news, "en"))
     assert [r["number"] for r in history["revisions"] if r["origin"] == "strand"] == [3]
-    assert [e["kind"] for e in history["events"]].count("strand.came-in") == 1
+    assert [e["kind"] for e in history["events"]].count("strand.merged") == 1

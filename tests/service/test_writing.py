@@ -1,4 +1,4 @@
-"""Types that change, strands that come in, templates, copies, removal, lists and acts on many."""
+"""Types that change, strands that are merged, templates, copies, removal, lists and acts on many."""
 
 from __future__ import annotations
 
@@ -339,7 +339,7 @@ def test_a_strand_comes_in_exactly_as_shown_or_not_at_all(house: House) -> None:
     assert fields["body"] == "<p>Made of fine brass in town.</p><p>Lit every night.</p>"
     assert (fields["price"], fields["title"]) == (9, "The lamp")
     (ended,) = shown(house, lamp)["strands"]
-    assert (ended["open"], ended["ended"]) == (False, "came in")
+    assert (ended["open"], ended["ended"]) == (False, "merged")
     with pytest.raises(NotFound, match="is open here"):
         shown(house, lamp, "en", "Spring")
     house.do("wim", lambda a: strands.reopen(a, lamp, "en", "Spring"))

@@ -154,6 +154,7 @@ INSERT INTO actor (id, kind, handle, name, created_at) VALUES (1, 'clockwork', '
 INSERT INTO entry (id, uuid, type, source_locale, created_at, actor) VALUES (1, 'u', 'page', 'en', 1, 2);
 INSERT INTO edition (id, entry, locale) VALUES (1, 1, 'en');
 INSERT INTO revision VALUES (1, 1, 1, 'x', 1, '{}', '{"body": [["p1", "0"]]}', '{}', NULL, 1, 'clockwork', 1, '', 'homecoming');
+INSERT INTO strand (edition, name, ended) VALUES (1, 'Spring', 'came in');
 INSERT INTO assignment (uuid, entry, locale, holder, actor, at, outcome, ended_at) VALUES ('a', 1, 'en', 2, 2, 1, 'handed on', 2);
 INSERT INTO remark (uuid, entry, locale, actor, actor_kind, at, text) VALUES ('r', 1, 'en', 2, 'person', 1, 'Why?');
 INSERT INTO event VALUES (1, 1, 'remark.made', 2, 'person', 'x', 'x', 'x');
@@ -191,6 +192,7 @@ def test_what_was_kept_under_older_words_is_found_under_todays(
 
     assert [one(f"SELECT {what} FROM actor WHERE id = 1") for what in ("kind", "handle")] == ["scheduler"] * 2
     assert one("SELECT outcome FROM assignment") == "reassigned"
+    assert one("SELECT ended FROM strand") == "merged"
     assert one("SELECT text FROM comment") == "Why?"
     assert one("SELECT kind || path FROM notification") == "comment/entries/u/en?comment=r"
     assert one("SELECT kind FROM notification_choice") == "comment"

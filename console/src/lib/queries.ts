@@ -15,7 +15,7 @@ export function entryQuery(id: () => string, locale: () => string, strand: () =>
   }));
 }
 
-/** What bringing a strand in would do, in whole or in part; asked when it is `ready` to be. */
+/** What merging a strand would do, in whole or in part; asked when it is `ready` to be. */
 export function proposalQuery(
   path: () => { id: string; locale: string; name: string },
   asked: () => { take: string[] | null; decisions: Decisions; note: string },

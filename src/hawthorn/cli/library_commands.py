@@ -1,4 +1,4 @@
-"""Templates, tags, topics, kept lists, removing, and one act on many entries, from the command line."""
+"""Templates, tags, topics, saved lists, removing, and one act on many entries, from the command line."""
 
 from __future__ import annotations
 

@@ -97,7 +97,7 @@ def save(
 def propose(
     name: Named, strand: Strand, take: Take = None, locale: Locale = "", as_json: Json = False
 ) -> None:
-    """Show what bringing a strand in would do.
+    """Show what merging a strand would do.
 
     Example: hawthorn strand propose "Winter opening hours" Rewording --take title
     """
@@ -111,7 +111,7 @@ def propose(
 
 
 def _proposed(found: wire.content.Proposal) -> None:
-    for title, fields in (("would come in", found.taken), ("would be left", found.left)):
+    for title, fields in (("would be merged", found.taken), ("would be left", found.left)):
         if fields:
             out.print(f"[bold]{title}[/bold]")
         for field in fields:
@@ -132,7 +132,7 @@ def _proposed(found: wire.content.Proposal) -> None:
     out.print(f"[dim]places: {', '.join(p.place for p in found.places) or 'none'}   ETag {found.etag}[/dim]")
 
 
-def bring_in(
+def merge(
     name: Named,
     strand: Strand,
     etag: Annotated[str, typer.Option(help="The ETag of the proposal that was looked at.")] = "",
@@ -149,7 +149,7 @@ def bring_in(
 ) -> None:
     """Bring a strand in, whole or in part. Without --etag it is shown and nothing is done.
 
-    Example: hawthorn strand bring-in "Winter opening hours" Rewording --take title
+    Example: hawthorn strand merge "Winter opening hours" Rewording --take title
     """
     decisions: dict[str, dict[str, Any]] = {}
     for one in decide or []:
@@ -161,7 +161,7 @@ def bring_in(
         entry = entry_named(hawthorn, name, locale)
         if not etag:
             _proposed(hawthorn.proposal(entry.id, entry.locale, strand, take=take, decisions=decisions))
-            out.print("Nothing is done yet: give its ETag with --etag to bring in exactly this.")
+            out.print("Nothing is done yet: give its ETag with --etag to merge exactly this.")
             return
         made = hawthorn.accept_proposal(
             entry.id, entry.locale, strand, etag=etag, take=take, decisions=decisions, note=note
@@ -181,7 +181,7 @@ def drop(name: Named, strand: Strand, locale: Locale = "") -> None:
 
 
 def reopen(name: Named, strand: Strand, locale: Locale = "", as_json: Json = False) -> None:
-    """Open a strand again that came in or was dropped.
+    """Open a strand again that was merged or dropped.
 
     Example: hawthorn strand reopen "Winter opening hours" Rewording
     """
@@ -199,7 +199,7 @@ def install(app: typer.Typer) -> None:
         ("list", listing),
         ("save", save),
         ("propose", propose),
-        ("bring-in", bring_in),
+        ("merge", merge),
         ("drop", drop),
         ("reopen", reopen),
     ):

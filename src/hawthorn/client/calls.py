@@ -327,7 +327,7 @@ class Calls(PageCalls, TogetherCalls):
 
     @call
     def reopen_strand(self, id: str, locale: str, name: str) -> Request[wire.views.Entry]:
-        """Open a strand again that came in or was dropped."""
+        """Open a strand again that was merged or dropped."""
         return Request("POST", entry_at(id, locale, "strands", quote(name), "reopen"), into(wire.views.Entry))
 
     @call
@@ -340,7 +340,7 @@ class Calls(PageCalls, TogetherCalls):
         take: Sequence[str] | None = None,
         decisions: Mapping[str, Mapping[str, Any]] | None = None,
     ) -> Request[wire.content.Proposal]:
-        """What bringing a strand in would do, whole or in part, with conflicts settled in some way."""
+        """What merging a strand would do, whole or in part, with conflicts settled in some way."""
         path = entry_at(id, locale, "strands", quote(name), "proposal", "check")
         return Request("POST", path, into(wire.content.Proposal), json=_taking(take, decisions, ""))
 

@@ -13,7 +13,7 @@ KINDS: dict[str, str] = {
     "strand.forked": "A strand was forked.",
     "strand.dropped": "A strand was dropped.",
     "strand.reopened": "A strand was opened again.",
-    "strand.came-in": "A strand, or a part of one, was brought into the draft.",
+    "strand.merged": "A strand, or a part of one, was merged into the draft.",
     "review.submitted": "A revision was submitted for review.",
     "review.taken-back": "A submission was taken back by whoever made it, or because its stage is no more.",
     "review.signed": "A revision was signed off.",

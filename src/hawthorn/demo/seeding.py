@@ -425,7 +425,7 @@ class Museum:
             )
 
     def _strands(self) -> None:
-        """A strand that meets the draft in one sentence, one that does not, and one that came in."""
+        """A strand that meets the draft in one sentence, one that does not, and one that was merged."""
         lamp, bell = self.ids["The harbour lamp"], self.ids["The fog bell"]
         body = self._body(lamp)
         for name, note in (("Shorter", "For the small panel"), ("Spring wording", "Asked for by the guides")):

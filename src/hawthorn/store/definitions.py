@@ -91,7 +91,7 @@ def add_type(conn: sqlite3.Connection, kind: ContentType, at: int, actor: int | 
 
 
 def uses_of_type(conn: sqlite3.Connection, name: str) -> tuple[int, int, int, int]:
-    """How many entries are of a type, how many removed ones, and how many templates and kept lists name it."""
+    """How many entries are of a type, how many removed ones, and how many templates and saved lists name it."""
     row = conn.execute(
         "SELECT count(*) FILTER (WHERE removed_at IS NULL), count(*) FILTER (WHERE removed_at IS NOT NULL), "
         "(SELECT count(*) FROM template WHERE type = ?1 AND ended_at IS NULL), "

@@ -36,7 +36,7 @@ def last(conn: sqlite3.Connection, edition: int, name: str) -> sqlite3.Row | Non
 
 
 def close(conn: sqlite3.Connection, strand: int, ended: str, at: int) -> None:
-    """Close a strand that came in or was dropped."""
+    """Close a strand that was merged or dropped."""
     conn.execute("UPDATE strand SET closed_at = ?, ended = ? WHERE id = ?", (at, ended, strand))
 
 

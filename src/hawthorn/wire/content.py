@@ -253,7 +253,7 @@ class Revision(Wire):
 
 
 class StrandLine(Wire):
-    """A strand beside the draft; `ended` is "came in" or "dropped" for one that is not open."""
+    """A strand beside the draft; `ended` is "merged" or "dropped" for one that is not open."""
 
     name: str
     note: str
@@ -390,7 +390,7 @@ class Place(Wire):
 
 
 class Proposal(Wire):
-    """What bringing a strand in would do. Accept it with its ETag: then exactly this is done."""
+    """What merging a strand would do. Accept it with its ETag: then exactly this is done."""
 
     strand: str
     etag: str

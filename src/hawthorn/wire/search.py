@@ -1,4 +1,4 @@
-"""What crosses HTTP about finding: matches, tags, topics and kept lists."""
+"""What crosses HTTP about finding: matches, tags, topics and saved lists."""
 
 from __future__ import annotations
 

@@ -1,6 +1,6 @@
 """Three-way merge: base, ours and theirs in; one content and a list of conflicts out.
 
-Three callers use it: two people who save at once, a strand that is brought in, and translated work that
+Three callers use it: two people who save at once, a strand that is merged, and translated work that
 returns. Conflicts are values, never markers in text; where there is one, the merged content holds what
 theirs has (the side that stands there already), so that it can be shown but nobody takes it for settled.
 The result does not depend on which side is called ours, but for those places and for the naming.

@@ -425,7 +425,7 @@ def uses_of_type(view: View, name: str) -> list[str]:
     said = [f"{standing} entries are of it"] if standing else []
     said += [f"{removed} removed entries are of it, which may be brought back"] if removed else []
     said += [f"{templates} templates begin it"] if templates else []
-    said += [f"{lists} kept lists show it"] if lists else []
+    said += [f"{lists} saved lists show it"] if lists else []
     for other in view.setup.types.values():
         if other.name != name:
             led = sorted({spec.label for spec in slots.every(other.fields) if name in spec.types})

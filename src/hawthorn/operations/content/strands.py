@@ -55,7 +55,7 @@ class _Side:
 
 @dataclass(slots=True)
 class Proposal:
-    """What bringing a strand in would do: `taken` against the draft, `left` of what the strand changed."""
+    """What merging a strand would do: `taken` against the draft, `left` of what the strand changed."""
 
     etag: str
     sides: list[_Side] = field(default_factory=list)
@@ -140,7 +140,7 @@ def drop(act: Act, uuid: str, locale: str, name: str) -> None:
 
 
 def reopen(act: Act, uuid: str, locale: str, name: str) -> None:
-    """Open a strand again that came in or was dropped, where it ended."""
+    """Open a strand again that was merged or dropped, where it ended."""
     entry = permission.find(act, uuid, locale)
     tag = act.setup.locale(locale)
     permission.require(act, "write", permission.subject(act, entry, tag))
@@ -180,7 +180,7 @@ def propose(
     take: Sequence[str] | None = None,
     settlements: Mapping[str, Settlement] | None = None,
 ) -> Proposal:
-    """What bringing a strand in would do. `take` names fields and blocks (`field:block-id`); None takes all."""
+    """What merging a strand would do. `take` names fields and blocks (`field:block-id`); None takes all."""
     entry, _, editions = _open(view, uuid, locale, name)
     kind = view.setup.type(entry["type"])
     sides = [_side(view, entry, edition) for edition in editions]
@@ -206,7 +206,7 @@ def work_out(
     take: Sequence[str] | None,
     settlements: Mapping[str, Settlement],
 ) -> None:
-    """Do beforehand what bringing a strand in would do that takes long."""
+    """Do beforehand what merging a strand would do that takes long."""
     with suppress(HawthornError):
         propose(view, uuid, locale, name, take, settlements)
 
@@ -341,14 +341,14 @@ def accept(
         if side.outcome == side.before and (take is not None or side.strand["head"] == side.draft["head"]):
             continue
         parents = [side.draft["head"]] + ([side.strand["head"]] if take is None else [])
-        said = note or (f"“{name}” came in" if take is None else f"Taken from “{name}”")
+        said = note or (f"“{name}” was merged" if take is None else f"Taken from “{name}”")
         revision = entries.append(act, kind, entry, side.draft, side.outcome, parents, said, "strand")
         if take is not None:
             store.picked(act.conn, revision, side.strand["head"], side.paths)
         made[side.locale] = entry_store.number(act.conn, revision)
     if take is None:
-        _close(act, entry, [s.strand for s in proposal.sides], name, "came in")
-    _told(act, "strand.came-in", entry, tag, name, revisions=made, taken=list(take or ()), whole=take is None)
+        _close(act, entry, [s.strand for s in proposal.sides], name, "merged")
+    _told(act, "strand.merged", entry, tag, name, revisions=made, taken=list(take or ()), whole=take is None)
 
 
 def _told(act: Act, kind: str, entry: sqlite3.Row, locale: str, name: str, **facts: Any) -> None:

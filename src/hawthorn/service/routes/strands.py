@@ -64,7 +64,7 @@ def drop(id: str, locale: str, name: str, me: Who, desk: AtDesk) -> Answer:
     "/{name}/reopen", response_model=wire.views.Entry, operation_id="reopen_strand", responses=REFUSALS
 )
 def reopen(id: str, locale: str, name: str, me: Who, desk: AtDesk) -> Answer:
-    """Open a strand again that came in or was dropped."""
+    """Open a strand again that was merged or dropped."""
 
     def do(act: Act) -> Answer:
         strands.reopen(act, id, locale, name)
@@ -88,7 +88,7 @@ def proposal(
         Query(description="Fields, or blocks as field:block-id; all that the strand changed when not given."),
     ] = None,
 ) -> Answer:
-    """What bringing the strand in would do; its ETag changes when either side moves."""
+    """What merging the strand would do; its ETag changes when either side moves."""
     answer = desk.read(me, lambda view: _shown(view, id, locale, name, take, {}))
     response.headers["ETag"] = answer["etag"]
     return answer

@@ -36,7 +36,9 @@ UPDATE sqlite_schema SET sql = replace(sql, '''handed on''', '''reassigned''') W
 UPDATE sqlite_schema SET sql = replace(sql, '''clockwork''', '''scheduler''') WHERE type = 'table' AND name = 'actor';
 UPDATE sqlite_schema SET sql = replace(sql, '''home''', '''returned''') WHERE type = 'table' AND name = 'job';
 UPDATE sqlite_schema SET sql = replace(sql, '''called off''', '''cancelled''') WHERE type = 'table' AND name IN ('job', 'dispatch');
+UPDATE sqlite_schema SET sql = replace(sql, '''came in''', '''merged''') WHERE type = 'table' AND name = 'strand';
 PRAGMA writable_schema = RESET;
+UPDATE strand SET ended = 'merged' WHERE ended = 'came in';
 UPDATE assignment SET outcome = 'reassigned' WHERE outcome = 'handed on';
 UPDATE actor SET kind = 'scheduler' WHERE kind = 'clockwork';
 UPDATE actor SET handle = 'scheduler', name = 'Scheduler' WHERE handle = 'clockwork';
