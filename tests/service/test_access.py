@@ -13,9 +13,7 @@ import pytest
 
 from hawthorn.client import Client
 from hawthorn.client.calls import Calls
-from hawthorn.client.pages import PageCalls
 from hawthorn.client.requests import Request, call
-from hawthorn.client.together import TogetherCalls
 from tests.conftest import Running
 
 PEOPLE = ["ida", "oda", "wim", "rhea", "jonas", "mina", "luc", "hanne", "staff", "site", "helper"]
@@ -409,7 +407,7 @@ def test_a_translator_writes_only_in_their_language(running: Running) -> None:
         assert answer.status_code == 403
 
 
-KNOWN = {**vars(PageCalls), **vars(TogetherCalls), **vars(Calls)}
+KNOWN = {name: one for area in Calls.__mro__ for name, one in vars(area).items()}
 CALLS = [name for name in KNOWN if isinstance(KNOWN[name], call)]
 EXAMPLES = {"str": "1", "int": 1, "bytes": b"", "Mapping": {}, "Sequence": [], "Any": None}
 

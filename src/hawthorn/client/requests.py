@@ -6,6 +6,7 @@ from collections.abc import Awaitable, Callable, Mapping
 from dataclasses import dataclass, field
 from typing import Any, Concatenate, Generic, ParamSpec, Protocol, TypeVar, overload
 from urllib.parse import quote
+from uuid import uuid4
 
 import httpx
 from pydantic import BaseModel
@@ -132,3 +133,8 @@ def plain(response: httpx.Response) -> dict[str, Any]:
 
 def nothing(_: httpx.Response) -> None:
     """Reads an answer that holds nothing."""
+
+
+def once(key: str | None) -> dict[str, str]:
+    """The header by which a call that is sent again is done once: a key of the caller's, or a new one."""
+    return {"Idempotency-Key": key or uuid4().hex}

@@ -1,35 +1,71 @@
-"""The calls about pages: outline, library, sites, previews and search and sharing."""
+"""The calls of delivery: reading, the outline, sites and previews."""
 
 from __future__ import annotations
 
-import base64
 from collections.abc import Mapping, Sequence
 from typing import Any
 from urllib.parse import quote
-from uuid import uuid4
-
-import httpx
 
 from hawthorn import wire
-from hawthorn.client.requests import Request, call, check, into, nothing
-from hawthorn.client.requests import page as _page
+from hawthorn.client.requests import Request, call, into, nothing, once, page
 
 
-def _once(key: str | None) -> dict[str, str]:
-    return {"Idempotency-Key": key or uuid4().hex}
+def _alone(fallback: bool) -> dict[str, str]:
+    return {} if fallback else {"fallback": "false"}
 
 
-def _location(response: httpx.Response) -> str:
-    """The id at the end of where something was made."""
-    return check(response).headers["location"].rsplit("/", 1)[-1]
+class DeliveryCalls:
+    """The calls of delivery, without a way to send them."""
 
+    @call
+    def read(
+        self,
+        id: str,
+        *,
+        locale: str = "",
+        stage: str = "",
+        at: str = "",
+        preview: str = "",
+        fallback: bool = True,
+    ) -> Request[wire.delivery.ReadEntry]:
+        """An entry as those who read see it; `preview` is what the address of a previewed page carries. Without `fallback`
+        no other locale stands in."""
+        params = {"locale": locale, "stage": stage, "at": at, "preview": preview, **_alone(fallback)}
+        return Request("GET", f"/read/entries/{quote(id)}", into(wire.delivery.ReadEntry), params=params)
 
-def _offset(response: httpx.Response) -> int:
-    return int(check(response).headers["upload-offset"])
+    @call
+    def read_page(
+        self, path: str, *, stage: str = "", at: str = "", preview: str = ""
+    ) -> Request[wire.delivery.ReadEntry]:
+        """An entry by the path of its page, locale first."""
+        params = {"stage": stage, "at": at, "preview": preview}
+        return Request(
+            "GET", f"/read/pages/{quote(path.lstrip('/'))}", into(wire.delivery.ReadEntry), params=params
+        )
 
-
-class PageCalls:
-    """The calls, without a way to send them."""
+    @call
+    def read_entries(
+        self,
+        *,
+        type: str = "",
+        locale: str = "",
+        stage: str = "",
+        at: str = "",
+        limit: int = 20,
+        cursor: str = "",
+        fallback: bool = True,
+    ) -> Request[wire.delivery.ReadPage]:
+        """Entries that stand somewhere, those that came out last first. Without `fallback` no other locale stands in."""
+        params = {
+            "type": type,
+            "locale": locale,
+            "stage": stage,
+            "at": at,
+            "limit": limit,
+            "cursor": cursor,
+            **_alone(fallback),
+        }
+        return Request("GET", "/read/entries", into(wire.delivery.ReadPage), params=params)
 
     @call
     def outline(
@@ -93,120 +129,8 @@ class PageCalls:
             f"/api/outline/{quote(id)}/copy",
             into(wire.delivery.OutlineCopied),
             json={"below": below},
-            headers=_once(key),
+            headers=once(key),
         )
-
-    @call
-    def library(
-        self,
-        *,
-        words: str = "",
-        folder: str = "",
-        type: str = "",
-        locale: str = "",
-        limit: int = 60,
-        cursor: str = "",
-    ) -> Request[wire.media.LibraryPage]:
-        """Entries that hold files, those changed last first; `folder` "none" is for those in no folder."""
-        params = {
-            "words": words,
-            "folder": folder,
-            "type": type,
-            "locale": locale,
-            "limit": limit,
-            "cursor": cursor,
-        }
-        return Request("GET", "/api/library", into(wire.media.LibraryPage), params=params)
-
-    @call
-    def folders(self, *, limit: int = 0, cursor: str = "") -> Request[wire.media.Folders]:
-        """The folders of the library."""
-        return Request("GET", "/api/folders", into(wire.media.Folders), params=_page(limit, cursor))
-
-    @call
-    def make_folder(
-        self, name: str, parent: str = "", *, key: str | None = None
-    ) -> Request[wire.media.Folder]:
-        """Make a folder."""
-        body = {"name": name, "parent": parent}
-        return Request("POST", "/api/folders", into(wire.media.Folder), json=body, headers=_once(key))
-
-    @call
-    def change_folder(
-        self, id: str, *, name: str | None = None, parent: str | None = None
-    ) -> Request[wire.media.Folder]:
-        """Give a folder another name or put it elsewhere (empty for the top)."""
-        body = {"name": name, "parent": parent}
-        return Request("PATCH", f"/api/folders/{quote(id)}", into(wire.media.Folder), json=body)
-
-    @call
-    def remove_folder(self, id: str) -> Request[None]:
-        """Remove a folder; what lies in it comes to lie where it lay."""
-        return Request("DELETE", f"/api/folders/{quote(id)}", nothing)
-
-    @call
-    def file_into(self, entries: Sequence[str], folder: str = "") -> Request[wire.media.Filed]:
-        """Put entries into a folder, or into none."""
-        body = {"entries": list(entries), "folder": folder}
-        return Request("POST", "/api/library/file", into(wire.media.Filed), json=body)
-
-    @call
-    def file_used(self, sha256: str) -> Request[wire.search.Matches]:
-        """The entries whose drafts hold a file."""
-        return Request("GET", f"/api/files/{quote(sha256)}/used", into(wire.search.Matches))
-
-    @call
-    def begin_upload(self, name: str, length: int) -> Request[str]:
-        """Begin an upload that can be gone on with after a break (tus 1.0.0); answers its id."""
-        named = base64.b64encode(name.encode()).decode()
-        headers = {
-            "Upload-Length": str(length),
-            "Upload-Metadata": f"filename {named}",
-            "Tus-Resumable": "1.0.0",
-        }
-        return Request("POST", "/api/uploads", _location, headers=headers)
-
-    @call
-    def append_upload(self, id: str, offset: int, data: bytes) -> Request[int]:
-        """Go on with an upload where it stopped; answers how far it is."""
-        headers = {
-            "Upload-Offset": str(offset),
-            "Content-Type": "application/offset+octet-stream",
-            "Tus-Resumable": "1.0.0",
-        }
-        return Request("PATCH", f"/api/uploads/{quote(id)}", _offset, content=data, headers=headers)
-
-    @call
-    def upload_state(self, id: str) -> Request[wire.media.Upload]:
-        """How far an upload is; once it is done, the value for a file field."""
-        return Request("GET", f"/api/uploads/{quote(id)}", into(wire.media.Upload))
-
-    @call
-    def uploads(self, *, limit: int = 0, cursor: str = "") -> Request[wire.media.Uploads]:
-        """One's uploads that are not done."""
-        return Request("GET", "/api/uploads", into(wire.media.Uploads), params=_page(limit, cursor))
-
-    @call
-    def drop_upload(self, id: str) -> Request[None]:
-        """Break an upload off for good."""
-        return Request("DELETE", f"/api/uploads/{quote(id)}", nothing)
-
-    @call
-    def define_crops(self, crops: Sequence[Mapping[str, Any]]) -> Request[wire.media.Crops]:
-        """Put crops in place of those there are."""
-        return Request("PUT", "/api/crops", into(wire.media.Crops), json={"crops": [dict(c) for c in crops]})
-
-    @call
-    def define_locales(self, locales: Sequence[Mapping[str, Any]]) -> Request[wire.content.LocalesDefined]:
-        """Put locales in place of those there are, in order."""
-        body = {"locales": [dict(one) for one in locales]}
-        return Request("PUT", "/api/locales", into(wire.content.LocalesDefined), json=body)
-
-    @call
-    def check_locales(self, locales: Sequence[Mapping[str, Any]]) -> Request[wire.content.LocalesDefined]:
-        """What a definition of the locales would change."""
-        body = {"locales": [dict(one) for one in locales]}
-        return Request("POST", "/api/locales/check", into(wire.content.LocalesDefined), json=body)
 
     @call
     def define_sites(self, sites: Sequence[Mapping[str, Any]]) -> Request[wire.delivery.Sites]:
@@ -259,7 +183,7 @@ class PageCalls:
             "GET",
             "/api/preview-links",
             into(wire.delivery.Links),
-            params={"entry": entry} | _page(limit, cursor),
+            params={"entry": entry} | page(limit, cursor),
         )
 
     @call
@@ -285,7 +209,7 @@ class PageCalls:
             "lasts": lasts,
             "name": name,
         }
-        return Request("POST", "/api/preview-links", into(wire.delivery.Link), json=body, headers=_once(key))
+        return Request("POST", "/api/preview-links", into(wire.delivery.Link), json=body, headers=once(key))
 
     @call
     def take_link_back(self, id: str) -> Request[None]:

@@ -1,0 +1,120 @@
+"""The calls of collaboration: comments, assignments, presence and notifications."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from urllib.parse import quote
+
+from hawthorn import wire
+from hawthorn.client.requests import Request, call, entry_at, into, nothing, page
+
+
+class CollaborationCalls:
+    """The calls of collaboration, without a way to send them."""
+
+    @call
+    def comments(
+        self, id: str, locale: str, *, limit: int = 0, cursor: str = ""
+    ) -> Request[wire.collaboration.Comments]:
+        """The comments on an edition."""
+        return Request(
+            "GET",
+            entry_at(id, locale, "comments"),
+            into(wire.collaboration.Comments),
+            params=page(limit, cursor),
+        )
+
+    @call
+    def comment(
+        self, id: str, locale: str, text: str, *, field: str = "", quote: Mapping[str, str] | None = None
+    ) -> Request[wire.collaboration.CommentMade]:
+        """Make a comment on an edition, a field or a passage (`quote` with exact, prefix and suffix)."""
+        body = {"text": text, "field": field, "quote": dict(quote) if quote else None}
+        return Request(
+            "POST", entry_at(id, locale, "comments"), into(wire.collaboration.CommentMade), json=body
+        )
+
+    @call
+    def reply_to_comment(self, comment: str, text: str) -> Request[None]:
+        """Answer a comment."""
+        return Request("POST", f"/api/comments/{quote(comment)}/reply", nothing, json={"text": text})
+
+    @call
+    def resolve_comment(self, comment: str) -> Request[None]:
+        """Say that what a comment was about is settled."""
+        return Request("POST", f"/api/comments/{quote(comment)}/resolve", nothing)
+
+    @call
+    def reopen_comment(self, comment: str) -> Request[None]:
+        """Open a comment again."""
+        return Request("POST", f"/api/comments/{quote(comment)}/reopen", nothing)
+
+    @call
+    def assign(
+        self, id: str, locale: str, handle: str, *, due: str = "", note: str = ""
+    ) -> Request[wire.views.Entry]:
+        """Assign an edition to somebody, perhaps until a day."""
+        body = {"handle": handle, "due": due, "note": note}
+        return Request("PUT", entry_at(id, locale, "assignment"), into(wire.views.Entry), json=body)
+
+    @call
+    def end_assignment(self, id: str, locale: str, *, done: bool = True) -> Request[wire.views.Entry]:
+        """Say that an assignment is done, or not needed any more."""
+        return Request(
+            "POST", entry_at(id, locale, "assignment", "end"), into(wire.views.Entry), json={"done": done}
+        )
+
+    @call
+    def be_present(
+        self, id: str, locale: str, page: str, *, field: str = "", typing: bool = False
+    ) -> Request[wire.collaboration.Presence]:
+        """Say that an entry is open; answers with everybody who has it open."""
+        body = {"page": page, "locale": locale, "field": field, "typing": typing}
+        path = f"/api/entries/{quote(id)}/presence"
+        return Request("PUT", path, into(wire.collaboration.Presence), json=body)
+
+    @call
+    def who_is_present(self, id: str) -> Request[wire.collaboration.Presence]:
+        """Who has an entry open."""
+        return Request("GET", f"/api/entries/{quote(id)}/presence", into(wire.collaboration.Presence))
+
+    @call
+    def leave_page(self, page: str) -> Request[None]:
+        """Say that a page was closed."""
+        return Request("DELETE", f"/api/presence/{quote(page)}", nothing)
+
+    @call
+    def notifications(
+        self, *, limit: int = 30, cursor: str = ""
+    ) -> Request[wire.collaboration.Notifications]:
+        """What one was told, newest first."""
+        return Request(
+            "GET", "/api/notifications", into(wire.collaboration.Notifications), params=page(limit, cursor)
+        )
+
+    @call
+    def see_notifications(
+        self, *, upto: int = 0, entry: str = ""
+    ) -> Request[wire.collaboration.Notifications]:
+        """Note that notifications were seen: all up to one, or those about an entry."""
+        return Request(
+            "POST",
+            "/api/notifications/seen",
+            into(wire.collaboration.Notifications),
+            json={"upto": upto, "entry": entry},
+        )
+
+    @call
+    def notification_choices(self) -> Request[wire.collaboration.NotificationChoices]:
+        """How one hears of each kind of notification."""
+        return Request("GET", "/api/notifications/choices", into(wire.collaboration.NotificationChoices))
+
+    @call
+    def choose_notifications(
+        self, ways: Mapping[str, str], digest_hour: int | None = None
+    ) -> Request[wire.collaboration.NotificationChoices]:
+        """Choose how to hear of kinds of notifications, and when the digest comes."""
+        body = {"ways": dict(ways), "digest_hour": digest_hour}
+        return Request(
+            "PUT", "/api/notifications/choices", into(wire.collaboration.NotificationChoices), json=body
+        )

@@ -1,0 +1,135 @@
+"""The calls of release: review, workflows and dispatches."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+from urllib.parse import quote
+
+from hawthorn import wire
+from hawthorn.client.requests import Request, call, entry_at, into, nothing, once, page
+
+
+class ReleaseCalls:
+    """The calls of release, without a way to send them."""
+
+    @call
+    def submit(self, id: str, locale: str, note: str = "") -> Request[wire.views.Entry]:
+        """Submit the draft for review."""
+        return Request("POST", entry_at(id, locale, "submit"), into(wire.views.Entry), json={"note": note})
+
+    @call
+    def take_back(self, id: str, locale: str) -> Request[wire.views.Entry]:
+        """Take a submission back."""
+        return Request("POST", entry_at(id, locale, "take-back"), into(wire.views.Entry))
+
+    @call
+    def sign_off(self, id: str, locale: str, revision: int, note: str = "") -> Request[wire.views.Entry]:
+        """Sign off exactly the revision that was looked at."""
+        return Request(
+            "POST",
+            entry_at(id, locale, "sign"),
+            into(wire.views.Entry),
+            json={"revision": revision, "note": note},
+        )
+
+    @call
+    def send_back(self, id: str, locale: str, reason: str) -> Request[wire.views.Entry]:
+        """Send a submission back with a reason."""
+        return Request(
+            "POST", entry_at(id, locale, "send-back"), into(wire.views.Entry), json={"reason": reason}
+        )
+
+    @call
+    def check_dispatch(
+        self,
+        moves: Sequence[Mapping[str, Any]],
+        *,
+        when: Mapping[str, str] | None = None,
+        with_needs: bool = False,
+    ) -> Request[wire.release.DispatchCheck]:
+        """What a dispatch would do and what blocks it."""
+        body = {"moves": list(moves), "when": when, "with_needs": with_needs}
+        return Request("POST", "/api/dispatches/check", into(wire.release.DispatchCheck), json=body)
+
+    @call
+    def dispatch(
+        self,
+        moves: Sequence[Mapping[str, Any]],
+        *,
+        when: Mapping[str, str] | None = None,
+        name: str = "",
+        note: str = "",
+        with_needs: bool = False,
+        key: str | None = None,
+    ) -> Request[wire.release.Dispatch]:
+        """Release or withdraw; now, or as planned with `{"wall": …, "zone": …}` or `{"instant": …}`."""
+        body = {"moves": list(moves), "when": when, "name": name, "note": note, "with_needs": with_needs}
+        return Request("POST", "/api/dispatches", into(wire.release.Dispatch), json=body, headers=once(key))
+
+    @call
+    def dispatches(
+        self, *, since: str = "", until: str = "", limit: int = 0, cursor: str = ""
+    ) -> Request[wire.release.DispatchList]:
+        """Dispatches by when they go or went, in order of time."""
+        params = {"since": since, "until": until} | page(limit, cursor)
+        return Request("GET", "/api/dispatches", into(wire.release.DispatchList), params=params)
+
+    @call
+    def dispatch_shown(self, id: str) -> Request[wire.release.Dispatch]:
+        """A dispatch with its moves and what would hold it."""
+        return Request("GET", f"/api/dispatches/{quote(id)}", into(wire.release.Dispatch))
+
+    @call
+    def cancel_dispatch(self, id: str) -> Request[wire.release.Dispatch]:
+        """Call a planned dispatch off."""
+        return Request("POST", f"/api/dispatches/{quote(id)}/cancel", into(wire.release.Dispatch))
+
+    @call
+    def replan(self, id: str, when: Mapping[str, str]) -> Request[wire.release.Dispatch]:
+        """Give a planned dispatch another time."""
+        return Request(
+            "POST", f"/api/dispatches/{quote(id)}/replan", into(wire.release.Dispatch), json=dict(when)
+        )
+
+    @call
+    def define_workflow(self, definition: Mapping[str, Any]) -> Request[wire.release.WorkflowSpec]:
+        """Define a workflow, or a new version of one."""
+        return Request("PUT", "/api/workflows", into(wire.release.WorkflowSpec), json=dict(definition))
+
+    @call
+    def check_workflow(self, definition: Mapping[str, Any]) -> Request[wire.release.WorkflowImpact]:
+        """What a definition of a workflow would do to what stands."""
+        return Request(
+            "POST", "/api/workflows/check", into(wire.release.WorkflowImpact), json=dict(definition)
+        )
+
+    @call
+    def end_workflow(self, name: str) -> Request[None]:
+        """End a workflow that nothing follows any more."""
+        return Request("DELETE", f"/api/workflows/{quote(name)}", nothing)
+
+    @call
+    def choose_workflows(self, choices: Sequence[Mapping[str, str]]) -> Request[wire.release.ChoicesAsk]:
+        """Choose workflows by type, locale and section, in place of what was chosen."""
+        body = {"choices": [dict(c) for c in choices]}
+        return Request("PUT", "/api/workflows/choices", into(wire.release.ChoicesAsk), json=body)
+
+    @call
+    def check_choices(self, choices: Sequence[Mapping[str, str]]) -> Request[wire.release.WorkflowImpact]:
+        """What other choices of workflows would do to what stands."""
+        body = {"choices": [dict(c) for c in choices]}
+        return Request("POST", "/api/workflows/choices/check", into(wire.release.WorkflowImpact), json=body)
+
+    @call
+    def move_on(self, id: str, locale: str) -> Request[wire.views.Entry]:
+        """Let what waits go to the next stage once the gate holds."""
+        return Request("POST", entry_at(id, locale, "move-on"), into(wire.views.Entry))
+
+    @call
+    def override(
+        self, id: str, locale: str, stage: str, revision: int, reason: str
+    ) -> Request[wire.views.Entry]:
+        """Override the gate before a stage for a revision that does not meet it."""
+        body = {"stage": stage, "revision": revision, "reason": reason}
+        return Request("POST", entry_at(id, locale, "override"), into(wire.views.Entry), json=body)

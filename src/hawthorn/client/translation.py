@@ -1,0 +1,143 @@
+"""The calls of translation: commissions, jobs and bureaus."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+from urllib.parse import quote
+
+from hawthorn import wire
+from hawthorn.client.requests import Request, call, into, nothing, once, page
+
+XLIFF = "application/xliff+xml"
+
+
+class TranslationCalls:
+    """The calls of translation, without a way to send them."""
+
+    @call
+    def commission(
+        self,
+        entries: Sequence[str],
+        locales: Sequence[str],
+        *,
+        name: str = "",
+        due: str = "",
+        note: str = "",
+        bureau: str = "",
+        again: bool = False,
+        key: str | None = None,
+    ) -> Request[wire.translation.Commission]:
+        """Order translations; without a bureau its files are carried by hand. What another job has already is left out, unless
+        it shall go `again`."""
+        body = {
+            "entries": list(entries),
+            "locales": list(locales),
+            "name": name,
+            "due": due,
+            "note": note,
+            "bureau": bureau,
+            "again": again,
+        }
+        return Request(
+            "POST", "/api/commissions", into(wire.translation.Commission), json=body, headers=once(key)
+        )
+
+    @call
+    def estimate(
+        self, entries: Sequence[str], locales: Sequence[str], *, again: bool = False
+    ) -> Request[wire.translation.Estimates]:
+        """What each locale of an order would hold."""
+        body = {"entries": list(entries), "locales": list(locales), "again": again}
+        return Request("POST", "/api/commissions/estimate", into(wire.translation.Estimates), json=body)
+
+    @call
+    def jobs(self, *, limit: int = 0, cursor: str = "") -> Request[wire.translation.JobList]:
+        """Jobs, newest first."""
+        return Request("GET", "/api/jobs", into(wire.translation.JobList), params=page(limit, cursor))
+
+    @call
+    def job(self, id: str) -> Request[wire.translation.Job]:
+        """A job with its units."""
+        return Request("GET", f"/api/jobs/{quote(id)}", into(wire.translation.Job))
+
+    @call
+    def grid(
+        self, *, type: str = "", words: str = "", limit: int = 0, cursor: str = ""
+    ) -> Request[wire.translation.Grid]:
+        """Entries against locales: what is missing, in translation, behind, ready or out."""
+        params = {"type": type, "words": words}
+        return Request(
+            "GET", "/api/translation/grid", into(wire.translation.Grid), params=params | page(limit, cursor)
+        )
+
+    @call
+    def export_job(self, id: str) -> Request[bytes]:
+        """The job as an XLIFF 2.1 file."""
+        return Request("GET", f"/api/jobs/{quote(id)}/file", lambda r: r.content)
+
+    @call
+    def import_job(self, id: str, data: bytes) -> Request[wire.translation.ImportResult]:
+        """Import a translated file; it is taken whole or not at all."""
+        headers = {"Content-Type": XLIFF}
+        return Request(
+            "PUT",
+            f"/api/jobs/{quote(id)}/file",
+            into(wire.translation.ImportResult),
+            content=data,
+            headers=headers,
+        )
+
+    @call
+    def choose(self, id: str, entry: str, key: str, take: str) -> Request[wire.translation.JobLine]:
+        """Settle a unit that was edited while it was away: "ours" or "theirs"."""
+        body = {"entry": entry, "key": key, "take": take}
+        return Request("POST", f"/api/jobs/{quote(id)}/choose", into(wire.translation.JobLine), json=body)
+
+    @call
+    def accept(
+        self, id: str, *, entry: str = "", key: str = "", note: str = ""
+    ) -> Request[wire.translation.AcceptResult]:
+        """Accept one unit, or all that is left."""
+        body = {"entry": entry, "key": key, "note": note}
+        return Request(
+            "POST", f"/api/jobs/{quote(id)}/accept", into(wire.translation.AcceptResult), json=body
+        )
+
+    @call
+    def send_job_again(self, id: str) -> Request[wire.translation.JobLine]:
+        """Send a failed job to its bureau once more."""
+        return Request("POST", f"/api/jobs/{quote(id)}/send-again", into(wire.translation.JobLine))
+
+    @call
+    def cancel_job(self, id: str) -> Request[wire.translation.JobLine]:
+        """Cancel a job."""
+        return Request("POST", f"/api/jobs/{quote(id)}/cancel", into(wire.translation.JobLine))
+
+    @call
+    def bureaus(self, *, limit: int = 0, cursor: str = "") -> Request[wire.translation.Bureaus]:
+        """The bureaus that take jobs."""
+        return Request("GET", "/api/bureaus", into(wire.translation.Bureaus), params=page(limit, cursor))
+
+    @call
+    def add_bureau(
+        self, name: str, url: str, *, codes: Mapping[str, str] | None = None, key: str = ""
+    ) -> Request[wire.translation.Bureau]:
+        """Add a bureau, or bring one back that ended; `codes` maps our locales to its own."""
+        body = {"name": name, "url": url, "codes": dict(codes or {}), "key": key}
+        return Request("POST", "/api/bureaus", into(wire.translation.Bureau), json=body)
+
+    @call
+    def change_bureau(self, id: int, given: Mapping[str, Any]) -> Request[wire.translation.Bureau]:
+        """Change what is given of a bureau: name, url, codes, key."""
+        return Request("PATCH", f"/api/bureaus/{id}", into(wire.translation.Bureau), json=dict(given))
+
+    @call
+    def end_bureau(self, id: int) -> Request[None]:
+        """End a bureau that has no open jobs."""
+        return Request("DELETE", f"/api/bureaus/{id}", nothing)
+
+    @call
+    def try_bureau(self, id: int) -> Request[wire.translation.BureauTrial]:
+        """Ask a bureau whether it answers; no job is sent."""
+        return Request("POST", f"/api/bureaus/{id}/try", into(wire.translation.BureauTrial))
