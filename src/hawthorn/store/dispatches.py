@@ -90,6 +90,18 @@ def holds_others(conn: sqlite3.Connection, id: int, allowed: str, values: Sequen
     )
 
 
+def holding_others(
+    conn: sqlite3.Connection, ids: Iterable[int], allowed: str, values: Sequence[Any]
+) -> set[int]:
+    """Which of some dispatches have a move that is not allowed, said as for `between`."""
+    rows = conn.execute(
+        "SELECT DISTINCT m.dispatch FROM json_each(?) j JOIN move m ON m.dispatch = j.value JOIN edition x ON x.id = m.edition "
+        f"JOIN entry e ON e.id = x.entry WHERE NOT {allowed}",
+        (json.dumps(list(ids)), *values),
+    ).fetchall()
+    return {row[0] for row in rows}
+
+
 def due(conn: sqlite3.Connection, now: int) -> list[int]:
     """Planned dispatches whose instant has come, in the order in which they go."""
     rows = conn.execute(

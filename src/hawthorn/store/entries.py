@@ -72,6 +72,47 @@ def edition(
     return row
 
 
+def editions_among(
+    conn: sqlite3.Connection, entries: Iterable[int], locales: Iterable[str]
+) -> dict[tuple[int, str], sqlite3.Row]:
+    """The editions of some entries in some locales, and their common ones, by entry and locale; each as `edition` gives it."""
+    rows = conn.execute(
+        _EDITION + "WHERE d.entry IN (SELECT value FROM json_each(?)) "
+        "AND (d.locale = '*' OR d.locale IN (SELECT value FROM json_each(?)))",
+        (json.dumps(list(entries)), json.dumps(sorted(locales))),
+    ).fetchall()
+    return {(row["entry"], row["locale"]): row for row in rows}
+
+
+def readable_among(
+    conn: sqlite3.Connection, some: Iterable[int], allowed: str, values: Sequence[Any]
+) -> set[tuple[int, str]]:
+    """The editions of some entries that are allowed, by entry and locale."""
+    rows = conn.execute(
+        "SELECT d.entry, d.locale FROM json_each(?) j JOIN edition d ON d.entry = j.value JOIN entry e ON e.id = d.entry "
+        f"WHERE {allowed}",
+        (json.dumps(list(some)), *values),
+    ).fetchall()
+    return {(row[0], row[1]) for row in rows}
+
+
+def by_ids(conn: sqlite3.Connection, ids: Iterable[int]) -> dict[int, sqlite3.Row]:
+    """Entries by their number."""
+    rows = conn.execute(
+        "SELECT e.* FROM json_each(?) j JOIN entry e ON e.id = j.value", (json.dumps(list(ids)),)
+    ).fetchall()
+    return {row["id"]: row for row in rows}
+
+
+def numbers(conn: sqlite3.Connection, revisions: Iterable[int]) -> dict[int, int]:
+    """The numbers that people know revisions by."""
+    rows = conn.execute(
+        "SELECT r.id, r.number FROM json_each(?) j JOIN revision r ON r.id = j.value",
+        (json.dumps(list(revisions)),),
+    ).fetchall()
+    return {row[0]: row[1] for row in rows}
+
+
 def edition_by_id(conn: sqlite3.Connection, id: int) -> sqlite3.Row:
     """An edition by its number."""
     row: sqlite3.Row = conn.execute(_EDITION + "WHERE d.id = ?", (id,)).fetchone()

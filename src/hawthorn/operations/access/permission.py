@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -133,6 +133,18 @@ def whole(view: View, dispatch: int) -> bool:
     if access.reads_all(view.identity):
         return True
     return not dispatches.holds_others(view.conn, dispatch, *readable_sql(view, "e", "x"))
+
+
+def whole_among(view: View, some: Collection[int]) -> set[int]:
+    """Those of some dispatches of which the same is true."""
+    if access.reads_all(view.identity) or not some:
+        return set(some)
+    return set(some) - dispatches.holding_others(view.conn, some, *readable_sql(view, "e", "x"))
+
+
+def readable_among(view: View, some: Iterable[int]) -> set[tuple[int, str]]:
+    """The editions of some entries that may be read, by entry and locale."""
+    return entries.readable_among(view.conn, some, *readable_sql(view, "e", "d"))
 
 
 def require(view: View, verb: str, about: Subject) -> None:

@@ -247,9 +247,7 @@ def called(view: View, kind: ContentType, locale: str, *contents: Content) -> di
     return {uuid: permission.title(view, id, locale) or "untitled" for uuid, id in found.items()}
 
 
-def missing_of(
-    view: View, kind: ContentType, locale: str, names: str, common: str = "[]"
-) -> list[dict[str, str]]:
+def missing_of(kind: ContentType, names: str, common: str = "[]") -> list[dict[str, str]]:
     """What an edition and its common one are missing, with labels."""
     listed = json.loads(names) + json.loads(common)
     return [

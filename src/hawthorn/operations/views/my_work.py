@@ -14,9 +14,10 @@ from hawthorn.operations.release import dispatches, review, workflows
 from hawthorn.operations.runtime.act import View
 from hawthorn.operations.search import finding
 from hawthorn.operations.translation import translation
-from hawthorn.operations.views import show, show_work
+from hawthorn.operations.views import show_lines, show_work
 from hawthorn.store import assignments as assigned
 from hawthorn.store import comments, entries, jobs, reviews, short
+from hawthorn.store import dispatches as dispatch_store
 
 
 def my_work(view: View) -> dict[str, Any]:
@@ -31,12 +32,14 @@ def my_work(view: View) -> dict[str, Any]:
             wait_for.append({**item, "who": [d["name"] for d in _deciders(view, row)]})
         elif permission.may(view, "sign", about) and _waits_for_me(view, row):
             waiting.append(item)
-    for row in reviews.ready(view.conn):
+    ready = reviews.ready(view.conn)
+    planned = {p["edition"] for p in dispatch_store.planned_for(view.conn, [r["edition"] for r in ready])}
+    for row in ready:
         about = permission.subject(view, row, row["locale"], "release")
         if (
             permission.readable(view, row, row["locale"])
             and permission.may(view, "release", about)
-            and not show.planned(view, [row["edition"]])
+            and row["edition"] not in planned
         ):
             waiting.append(_work_line(view, row, "ready"))
     sent_back = [
@@ -82,7 +85,7 @@ def my_work(view: View) -> dict[str, Any]:
         "waiting": sent_back + named + waiting + returned,
         "assigned_to_you": my_work,
         "assigned_to_others": given,
-        "yours": [show.line(view, row) for row in mine],
+        "yours": show_lines.lines(view, mine),
         "you_wait_for": wait_for,
         "next_out": ahead,
     }

@@ -13,18 +13,16 @@ from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import NotFound
 from hawthorn.core.merge import Conflict
 from hawthorn.core.revision import EMPTY, Content
-from hawthorn.core.timeline import Standing, iso, spoken
-from hawthorn.core.workflow import Workflow
+from hawthorn.core.timeline import iso
 from hawthorn.operations.access import permission
 from hawthorn.operations.content import entries, strands
 from hawthorn.operations.delivery import outline, reading, search_and_sharing
-from hawthorn.operations.delivery.outline import Line
 from hawthorn.operations.release import workflows
 from hawthorn.operations.runtime.act import View
 from hawthorn.operations.search import finding
 from hawthorn.operations.translation import translation
 from hawthorn.operations.views import show_review, show_work
-from hawthorn.store import dispatches as dispatch_store
+from hawthorn.operations.views.show_lines import Known
 from hawthorn.store import entries as store
 from hawthorn.store import events, jobs, reviews, short, standings
 from hawthorn.store import strands as strand_store
@@ -64,7 +62,7 @@ def entry(
         for where, content in ((tag, own_content), (COMMON, common_content))
         for n in contenttypes.missing(kind, where, content.fields)
     ]
-    stand = standings.now_at(view.conn, [e["id"] for e in editions.values()])
+    known = Known(view, [e["id"] for e in editions.values()], [row["section"]])
     values = contenttypes.together(kind, common_content.fields, own_content.fields)
     latest = reviews.latest(view.conn, own["id"]) if own else None
     around = show_review.around(view, row, flow, tag, own, common, latest)
@@ -75,7 +73,7 @@ def entry(
         "locale": tag,
         "source_locale": row["source_locale"],
         "title": str(own_content.fields.get(kind.title) or permission.title(view, row["id"])),
-        "section": _section(view, row["section"]),
+        "section": known.section(row["section"]),
         "etag": entries.current_base(view, row["id"], tag, strand).etag,
         "strand": strand,
         "strands": strands.of_entry(view, row["id"], tag),
@@ -91,8 +89,8 @@ def entry(
         "missing": lacking,
         "revision": _revision(view, own["head"]) if own and own["head"] else None,
         "common_revision": _revision(view, common["head"]) if common["head"] else None,
-        "rail": rail(view, flow, own, common, stand),
-        "planned": planned(view, [own["id"] for own in (own,) if own]),
+        "rail": known.rail(flow, own, common),
+        "planned": known.planned(own["id"] if own else 0),
         "review": show_review.submission(latest) if latest else None,
         "sign_offs": show_review.sign_offs(view, own, latest) if own else [],
         **around,
@@ -102,12 +100,12 @@ def entry(
                 "name": name,
                 "exists": t in editions,
                 "source": t == row["source_locale"],
-                "rail": rail(view, flow, editions.get(t), common, stand),
+                "rail": known.rail(flow, editions.get(t), common),
             }
             for t, name in view.setup.locales.items()
         ],
         "workflow": {"name": flow.name, "label": flow.label, "why": why_flow},
-        "acts": show_review.acts(view, row, flow, tag, own, latest, stand, around["gate"]),
+        "acts": show_review.acts(view, row, flow, tag, own, latest, known.stand, around["gate"]),
         "references": titles(view, contenttypes.referred(kind, values) | _below(kind, values), tag),
         "referred_by": _referred_by(view, row["uuid"]),
         "path": reading.path_of(view, row["id"], tag, RELEASE),
@@ -147,41 +145,9 @@ def _layout(view: View, kind: ContentType, tag: str) -> dict[str, Any] | None:
     }
 
 
-def outline_line(view: View, line: Line) -> dict[str, Any]:
-    """An entry as the outline shows it."""
-    kind = view.setup.type(line.type)
-    flow = workflows.of(view, store.entry_by_id(view.conn, line.place.entry), line.locale)
-    own = store.edition(view.conn, line.place.entry, line.locale)
-    common = store.edition(view.conn, line.place.entry, COMMON)
-    ids = [e["id"] for e in (own, common) if e is not None]
-    return {
-        "id": line.uuid,
-        "type": kind.name,
-        "type_label": kind.label,
-        "title": line.title,
-        "locale": line.locale,
-        "rank": line.place.rank,
-        "incomplete": line.incomplete,
-        "behind": line.behind,
-        "has_below": line.parent,
-        "movable": kind.parent is not None,
-        "rail": rail(view, flow, own, common, standings.now_at(view.conn, ids)),
-        "planned": planned(
-            view, ids[:1] if permission.readable_id(view, line.place.entry, line.locale) else ()
-        ),
-    }
-
-
 def _below(kind: ContentType, values: Mapping[str, Any]) -> set[str]:
     above, _ = contenttypes.placement(kind, values)
     return {above} if above else set()
-
-
-def _section(view: View, id: int | None) -> dict[str, str] | None:
-    if id is None:
-        return None
-    row = store.entry_by_id(view.conn, id)
-    return {"id": row["uuid"], "title": permission.title(view, id)}
 
 
 def _revision(view: View, id: int) -> dict[str, Any]:
@@ -196,87 +162,6 @@ def _revision(view: View, id: int) -> dict[str, Any]:
         "note": row["note"],
         "origin": row["origin"],
     }
-
-
-def rail(
-    view: View,
-    flow: Workflow,
-    own: sqlite3.Row | None,
-    common: sqlite3.Row | None,
-    stand: Mapping[int, Mapping[int, Standing]],
-) -> list[dict[str, Any]]:
-    """The bead rail: for each stage whether the head stands there, an older revision does, or none."""
-    beads: list[dict[str, Any]] = []
-    for stage in flow.stages:
-        id = view.setup.stages[stage.name]
-        bead: dict[str, Any] = {
-            "stage": stage.name,
-            "label": stage.label,
-            "state": "none",
-            "revision": None,
-            "behind": 0,
-            "text": f"{stage.label}: nothing",
-        }
-        if own is not None and own["head"] is not None:
-            if stage == flow.stages[0]:
-                bead |= {
-                    "state": "head",
-                    "revision": own["head_number"],
-                    "text": f"{stage.label}: revision {own['head_number']}",
-                }
-            elif (found := stand.get(own["id"], {}).get(id)) is not None:
-                _fill(view, bead, stage.label, own, common, found, stand, id)
-        beads.append(bead)
-    return beads
-
-
-def _fill(
-    view: View,
-    bead: dict[str, Any],
-    label: str,
-    own: sqlite3.Row,
-    common: sqlite3.Row | None,
-    found: Standing,
-    stand: Mapping[int, Mapping[int, Standing]],
-    stage: int,
-) -> None:
-    number = store.number(view.conn, found.revision)
-    behind = own["head_number"] - number
-    shared = stand.get(common["id"], {}).get(stage) if common is not None else None
-    shared_behind = (
-        common["head_number"] - store.number(view.conn, shared.revision)
-        if common is not None and shared is not None
-        else 0
-    )
-    text = f"{label}: revision {number} since {spoken(found.since, view.identity.zone)}"
-    if behind:
-        text += f", the draft is {behind} ahead"
-    if shared_behind:
-        text += ", shared fields have moved on"
-    state = "older" if behind or shared_behind else "head"
-    bead |= {
-        "state": state,
-        "revision": number,
-        "behind": behind or int(bool(shared_behind)),
-        "text": text,
-        "since": iso(found.since),
-    }
-
-
-def planned(view: View, editions: Sequence[int]) -> list[dict[str, Any]]:
-    """What is planned for editions, soonest first."""
-    return [
-        {
-            "dispatch": row["uuid"],
-            "name": row["name"] if permission.whole(view, row["dispatch"]) else permission.HIDDEN,
-            "verb": row["verb"],
-            "instant": iso(row["instant"]),
-            "wall": row["wall"],
-            "zone": row["zone"],
-            "revision": store.number(view.conn, row["revision"]) if row["revision"] else None,
-        }
-        for row in dispatch_store.planned_for(view.conn, editions)
-    ]
 
 
 def readable(view: View, row: sqlite3.Row) -> bool:
@@ -366,32 +251,6 @@ def conflict(conflicts: Sequence[tuple[str, Conflict]]) -> list[dict[str, Any]]:
         }
         for locale, c in conflicts
     ]
-
-
-def line(view: View, row: sqlite3.Row) -> dict[str, Any]:
-    """An edition as a list shows it."""
-    kind = view.setup.type(row["type"])
-    flow = workflows.of(view, row, row["locale"])
-    own = store.edition_by_id(view.conn, row["edition"])
-    common = store.edition(view.conn, row["entry"], COMMON)
-    stand = standings.now_at(view.conn, [own["id"], *([common["id"]] if common else [])])
-    return {
-        "id": row["uuid"],
-        "short": short.of(view.conn, "entry", row["uuid"]),
-        "type": kind.name,
-        "type_label": kind.label,
-        "locale": row["locale"],
-        "source_locale": row["source_locale"],
-        "title": row["title"],
-        "internal": row["common_internal"] or row["internal"],
-        "behind": bool(row["behind"]),
-        "missing": finding.missing_of(view, kind, row["locale"], row["missing"], row["common_missing"]),
-        "updated_at": iso(row["updated_at"]),
-        "author": row["author"],
-        "rail": rail(view, flow, own, common, stand),
-        "planned": planned(view, [own["id"]]),
-        "section": _section(view, row["section"]),
-    }
 
 
 def history(view: View, uuid: str, locale: str, before: int = 1 << 62, limit: int = 50) -> dict[str, Any]:

@@ -18,7 +18,7 @@ from hawthorn.operations.content.entries import Saved
 from hawthorn.operations.release import review
 from hawthorn.operations.runtime.act import Act, Desk, View
 from hawthorn.operations.search import finding
-from hawthorn.operations.views import show
+from hawthorn.operations.views import show, show_lines
 from hawthorn.service.context import Answer, AtDesk, IfMatch, Once, Who, fingerprint
 from hawthorn.service.paging import Paged
 from hawthorn.service.routing import area
@@ -47,7 +47,7 @@ def listing(
 
     def look(view: View) -> Answer:
         rows, more = finding.listing(view, asked, limit=paged.limit, cursor=paged.cursor)
-        return paged.answer([show.line(view, row) for row in rows], more)
+        return paged.answer(show_lines.lines(view, rows), more)
 
     return desk.read(me, look)
 

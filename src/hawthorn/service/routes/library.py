@@ -18,7 +18,7 @@ from hawthorn.operations.access import permission
 from hawthorn.operations.media import files, library, recordings, renditions, uploads
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.search import finding
-from hawthorn.operations.views import show
+from hawthorn.operations.views import show, show_lines
 from hawthorn.service import serving
 from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint, settings_of
 from hawthorn.service.paging import Paged
@@ -46,7 +46,8 @@ def listing(
     def look(view: View) -> Answer:
         query = finding.Query(**{**asked.given(), "library": True})
         found, more = library.listing(view, query, limit=paged.limit, cursor=paged.cursor)
-        return paged.answer([{**show.line(view, row), **about} for row, about in found], more)
+        lines = show_lines.lines(view, [row for row, _ in found])
+        return paged.answer([{**line, **about} for line, (_, about) in zip(lines, found, strict=True)], more)
 
     return desk.read(me, look)
 

@@ -12,7 +12,7 @@ from hawthorn.operations.content import entries
 from hawthorn.operations.delivery import outline, previews
 from hawthorn.operations.delivery.reading import Place
 from hawthorn.operations.runtime.act import Act, View
-from hawthorn.operations.views import show
+from hawthorn.operations.views import show_lines
 from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint
 from hawthorn.service.paging import Paged
 from hawthorn.service.routes.entries import REFUSALS
@@ -47,7 +47,7 @@ def level(
         where = _where(view, stage, at)
         lines, more = outline.below(view, below, where, locale, limit=paged.limit, cursor=paged.cursor)
         kind = view.setup.type(permission.find(view, below)["type"]) if below else None
-        items = [show.outline_line(view, line) for line in lines]
+        items = show_lines.outline_lines(view, lines)
         return paged.answer(items, more, allowed=outline.allowed_below(view, kind))
 
     return desk.read(me, look)
@@ -67,7 +67,8 @@ def search(
 
     def look(view: View) -> Answer:
         found = outline.search(view, words, locale)
-        items = [{"line": show.outline_line(view, one), "above": above} for one, above in found]
+        lines = show_lines.outline_lines(view, [one for one, _ in found])
+        items = [{"line": line, "above": above} for line, (_, above) in zip(lines, found, strict=True)]
         return paged.of(items, lambda one: one["line"]["id"])
 
     return desk.read(me, look)
@@ -81,7 +82,7 @@ def trail(id: str, me: Who, desk: AtDesk, locale: Locale = "", stage: Stage = ""
 
     def look(view: View) -> Answer:
         lines = outline.trail(view, id, _where(view, stage, at), locale)
-        return {"items": [show.outline_line(view, line) for line in lines]}
+        return {"items": show_lines.outline_lines(view, lines)}
 
     return desk.read(me, look)
 
@@ -103,7 +104,7 @@ def move(id: str, body: wire.delivery.OutlineMove, me: Who, desk: AtDesk) -> Ans
         lines = outline.trail(act, id, Place(DRAFT))
         row = permission.find(act, id)
         return {
-            "line": show.outline_line(act, lines[-1]) if lines else None,
+            "line": next(iter(show_lines.outline_lines(act, lines[-1:])), None),
             "was": done.before,
             "etag": entries.current_base(act, row["id"], row["source_locale"]).etag,
         }

@@ -1,0 +1,182 @@
+"""Lines of lists, of the outline and of My work: whatever their number, what they show is asked for in the same few questions."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Iterable, Mapping, Sequence
+from typing import Any
+
+from hawthorn.core import access
+from hawthorn.core.contenttypes import COMMON
+from hawthorn.core.timeline import Standing, iso, spoken
+from hawthorn.core.workflow import Stage, Workflow
+from hawthorn.operations.access import permission
+from hawthorn.operations.delivery.outline import Line
+from hawthorn.operations.release import workflows
+from hawthorn.operations.runtime.act import View
+from hawthorn.operations.search import finding
+from hawthorn.store import dispatches, short, standings
+from hawthorn.store import entries as store
+
+Bead = dict[str, Any]
+
+
+class Known:
+    """What is known of some editions and of the sections of their entries: where they stand, what is planned for them, and what
+    the revisions among that are numbered."""
+
+    def __init__(self, view: View, editions: Iterable[int], sections: Iterable[int | None] = ()) -> None:
+        self.view = view
+        ids = list(editions)
+        self.stand: Mapping[int, Mapping[int, Standing]] = standings.now_at(view.conn, ids)
+        plans = dispatches.planned_for(view.conn, ids)
+        stood = {s.revision for stages in self.stand.values() for s in stages.values()}
+        self._numbers = store.numbers(view.conn, stood | {p["revision"] for p in plans if p["revision"]})
+        self._named = permission.whole_among(view, {p["dispatch"] for p in plans})
+        self._plans: dict[int, list[sqlite3.Row]] = {}
+        for plan in plans:
+            self._plans.setdefault(plan["edition"], []).append(plan)
+        self._sections = _sections(view, {s for s in sections if s is not None})
+        self._flows: dict[tuple[Any, ...], Workflow] = {}
+
+    def section(self, id: int | None) -> dict[str, str] | None:
+        """A section by name; None for none."""
+        return None if id is None else self._sections[id]
+
+    def flow(self, entry: sqlite3.Row, locale: str) -> Workflow:
+        """The workflow that an edition follows, which those of one type, locale and section have in common."""
+        key = (entry["type"], entry["source_locale"] if locale == COMMON else locale, entry["section"])
+        if key not in self._flows:
+            self._flows[key] = workflows.of(self.view, entry, locale)
+        return self._flows[key]
+
+    def planned(self, edition: int) -> list[dict[str, Any]]:
+        """What is planned for an edition, soonest first."""
+        return [
+            {
+                "dispatch": row["uuid"],
+                "name": row["name"] if row["dispatch"] in self._named else permission.HIDDEN,
+                "verb": row["verb"],
+                "instant": iso(row["instant"]),
+                "wall": row["wall"],
+                "zone": row["zone"],
+                "revision": self._numbers[row["revision"]] if row["revision"] else None,
+            }
+            for row in self._plans.get(edition, ())
+        ]
+
+    def rail(self, flow: Workflow, own: sqlite3.Row | None, common: sqlite3.Row | None) -> list[Bead]:
+        """The bead rail: for each stage whether the head stands there, an older revision does, or none."""
+        return [self._bead(flow, stage, own, common) for stage in flow.stages]
+
+    def _bead(
+        self, flow: Workflow, stage: Stage, own: sqlite3.Row | None, common: sqlite3.Row | None
+    ) -> Bead:
+        none = {"state": "none", "revision": None, "behind": 0, "text": f"{stage.label}: nothing"}
+        bead: Bead = {"stage": stage.name, "label": stage.label, **none}
+        if own is None or own["head"] is None:
+            return bead
+        if stage == flow.stages[0]:
+            number = own["head_number"]
+            return bead | {
+                "state": "head",
+                "revision": number,
+                "text": f"{stage.label}: revision {number}",
+            }
+        id = self.view.setup.stages[stage.name]
+        found = self.stand.get(own["id"], {}).get(id)
+        return bead if found is None else bead | self._standing(stage.label, id, found, own, common)
+
+    def _standing(
+        self, label: str, stage: int, found: Standing, own: sqlite3.Row, common: sqlite3.Row | None
+    ) -> Bead:
+        number = self._numbers[found.revision]
+        behind = own["head_number"] - number
+        shared = self.stand.get(common["id"], {}).get(stage) if common is not None else None
+        shared_behind = (
+            common["head_number"] - self._numbers[shared.revision]
+            if common is not None and shared is not None
+            else 0
+        )
+        text = f"{label}: revision {number} since {spoken(found.since, self.view.identity.zone)}"
+        if behind:
+            text += f", the draft is {behind} ahead"
+        if shared_behind:
+            text += ", shared fields have moved on"
+        return {
+            "state": "older" if behind or shared_behind else "head",
+            "revision": number,
+            "behind": behind or int(bool(shared_behind)),
+            "text": text,
+            "since": iso(found.since),
+        }
+
+
+def _sections(view: View, ids: set[int]) -> dict[int, dict[str, str]]:
+    rows = store.by_ids(view.conn, ids)
+    titles = {id: row["title"] for id, row in finding.summaries(view, sorted(ids)).items()}
+    return {id: {"id": row["uuid"], "title": titles.get(id, permission.HIDDEN)} for id, row in rows.items()}
+
+
+def lines(view: View, rows: Sequence[sqlite3.Row]) -> list[dict[str, Any]]:
+    """Editions as a list shows them, from their summaries."""
+    editions = store.editions_among(view.conn, [r["entry"] for r in rows], {r["locale"] for r in rows})
+    known = Known(view, [e["id"] for e in editions.values()], [r["section"] for r in rows])
+    starts = short.among(view.conn, "entry", [r["uuid"] for r in rows])
+    return [_line(known, row, editions, starts[row["uuid"]]) for row in rows]
+
+
+def _line(
+    known: Known, row: sqlite3.Row, editions: Mapping[tuple[int, str], sqlite3.Row], start: str
+) -> dict[str, Any]:
+    kind = known.view.setup.type(row["type"])
+    own, common = editions[row["entry"], row["locale"]], editions.get((row["entry"], COMMON))
+    return {
+        "id": row["uuid"],
+        "short": start,
+        "type": kind.name,
+        "type_label": kind.label,
+        "locale": row["locale"],
+        "source_locale": row["source_locale"],
+        "title": row["title"],
+        "internal": row["common_internal"] or row["internal"],
+        "behind": bool(row["behind"]),
+        "missing": finding.missing_of(kind, row["missing"], row["common_missing"]),
+        "updated_at": iso(row["updated_at"]),
+        "author": row["author"],
+        "rail": known.rail(known.flow(row, row["locale"]), own, common),
+        "planned": known.planned(own["id"]),
+        "section": known.section(row["section"]),
+    }
+
+
+def outline_lines(view: View, found: Sequence[Line]) -> list[dict[str, Any]]:
+    """Entries as the outline shows them."""
+    ids = [one.place.entry for one in found]
+    editions = store.editions_among(view.conn, ids, {one.locale for one in found})
+    entries = store.by_ids(view.conn, set(ids))
+    known = Known(view, [e["id"] for e in editions.values()])
+    all_of_it = access.reads_all(view.identity)
+    readable = set() if all_of_it else permission.readable_among(view, ids)
+    out = []
+    for one in found:
+        at, kind = (one.place.entry, one.locale), view.setup.type(one.type)
+        own, common = editions.get(at), editions.get((one.place.entry, COMMON))
+        told = own is not None and (all_of_it or at in readable)
+        out.append(
+            {
+                "id": one.uuid,
+                "type": kind.name,
+                "type_label": kind.label,
+                "title": one.title,
+                "locale": one.locale,
+                "rank": one.place.rank,
+                "incomplete": one.incomplete,
+                "behind": one.behind,
+                "has_below": one.parent,
+                "movable": kind.parent is not None,
+                "rail": known.rail(known.flow(entries[one.place.entry], one.locale), own, common),
+                "planned": known.planned(own["id"]) if own is not None and told else [],
+            }
+        )
+    return out
