@@ -15,6 +15,7 @@ from hawthorn.operations.release import dispatches
 from hawthorn.operations.release.planning import MoveRequest
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.search import finding
+from hawthorn.operations.translation import shown
 from hawthorn.operations.views import show, show_lines
 from hawthorn.store import people as people_store
 from hawthorn.store.standings import DRAFT
@@ -51,6 +52,10 @@ def in_outline(view: View, limit: int) -> list[dict[str, Any]]:
     return show_lines.outline_lines(view, outline.below(view, "", Place(DRAFT), limit=limit)[0])
 
 
+def in_grid(view: View, limit: int) -> list[dict[str, Any]]:
+    return shown.grid(view, finding.listing(view, limit=limit)[0])
+
+
 def asked(house: House, who: str, look: Callable[[View, int], list[Any]], limit: int) -> int:
     """How many statements it takes to show so many lines."""
 
@@ -67,7 +72,7 @@ def asked(house: House, who: str, look: Callable[[View, int], list[Any]], limit:
 
 
 @pytest.mark.parametrize("who", ["ida", "kit"])
-@pytest.mark.parametrize("look", [in_list, in_outline])
+@pytest.mark.parametrize("look", [in_list, in_outline, in_grid])
 def test_a_long_page_takes_as_many_questions_as_a_short_one(
     house: House, who: str, look: Callable[[View, int], list[Any]]
 ) -> None:

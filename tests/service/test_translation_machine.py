@@ -21,8 +21,8 @@ from hawthorn.core.revision import Content
 from hawthorn.core.translation import units
 from hawthorn.demo.bureau import NS
 from hawthorn.operations.content import entries
-from hawthorn.operations.translation import translation
-from hawthorn.operations.translation.translation import Order
+from hawthorn.operations.translation import commissions, shown, translation
+from hawthorn.operations.translation.commissions import Order
 from hawthorn.store import definitions
 from hawthorn.store import entries as store
 from tests.service.made import House
@@ -141,7 +141,7 @@ class Machine(RuleBasedStateMachine):
     @rule()
     def sent(self) -> None:
         try:
-            self.house.do("ida", lambda a: translation.commission(a, Order((self.page,), ("fr",))))
+            self.house.do("ida", lambda a: commissions.commission(a, Order((self.page,), ("fr",))))
         except HawthornError:
             return
         with self.house.desk.db.read() as conn:
@@ -159,7 +159,7 @@ class Machine(RuleBasedStateMachine):
         if before is not None:
             self.seen = [*self.seen, before][-6:]
         self.house.do("ida", lambda a: translation.import_file(a, job, data))
-        rows = self.read(lambda v: translation.units_shown(v, translation.find(v, job)))
+        rows = self.read(lambda v: shown.units_shown(v, translation.find(v, job)))
         for row in rows:
             if row["outcome"] == "conflict":
                 self.house.do("ida", lambda a, r=row: translation.choose(a, job, r["entry"], r["key"], take))
@@ -172,7 +172,7 @@ class Machine(RuleBasedStateMachine):
         )
 
     def units(self, job: str) -> list[dict[str, Any]]:
-        return self.read(lambda v: translation.units_shown(v, translation.find(v, job)))
+        return self.read(lambda v: shown.units_shown(v, translation.find(v, job)))
 
     # -- what holds ------------------------------------------------------------------------------------------
 

@@ -23,8 +23,8 @@ from hawthorn.followers.connector import Connector
 from hawthorn.followers.mail import Mail
 from hawthorn.operations.release.dispatches import make
 from hawthorn.operations.release.planning import MoveRequest, When
-from hawthorn.operations.translation import translation
-from hawthorn.operations.translation.translation import Order
+from hawthorn.operations.translation import commissions
+from hawthorn.operations.translation.commissions import Order
 from hawthorn.operations.views.health import examine
 from hawthorn.store import bureaus, connection, definitions, migrate, outbox, people, pool
 from hawthorn.store.database import Database
@@ -360,7 +360,7 @@ def partners(folder: Path, seconds: float, rng: random.Random) -> Counter[str]:
         until = time.monotonic() + seconds
         while time.monotonic() < until:
             page = house.page(f"Page {counted['jobs']}")
-            house.do("ida", lambda a, p=page: translation.commission(a, Order((p,), ("fr",), bureau="Odd")))
+            house.do("ida", lambda a, p=page: commissions.commission(a, Order((p,), ("fr",), bureau="Odd")))
             counted["jobs"] += 1
             for _ in range(6):
                 carrier.step("one")

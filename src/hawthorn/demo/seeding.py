@@ -24,8 +24,8 @@ from hawthorn.operations.release.planning import MoveRequest, When
 from hawthorn.operations.runtime.act import SCHEDULER, Act, Desk, setup_changed
 from hawthorn.operations.runtime.bootstrap import found
 from hawthorn.operations.search import lists
-from hawthorn.operations.translation import translation
-from hawthorn.operations.translation.translation import Order
+from hawthorn.operations.translation import commissions, translation
+from hawthorn.operations.translation.commissions import Order
 from hawthorn.operations.views import show
 from hawthorn.store import bureaus as bureau_store
 from hawthorn.store import definitions as definition_store
@@ -467,13 +467,13 @@ class Museum:
         self.release("ida", winter, locale="ar")
         lamp, bell = self.ids["The harbour lamp"], self.ids["The fog bell"]
         order = Order((bell, lamp), ("fr",), "Lights and Signals in French", bureau="")
-        self.do("mina", lambda act: translation.commission(act, order), hours=20)
+        self.do("mina", lambda act: commissions.commission(act, order), hours=20)
         job = self._newest_job()
         data = self.desk.read(self.who("mina"), lambda v: translation.export(v, job))[1]
         back = translate_file(data)
         self.do("mina", lambda act: translation.import_file(act, job, back))
         free = Order((self.ids["Free entry on the first Sunday"],), ("ja", "de"), "First Sundays", bureau="")
-        self.do("mina", lambda act: translation.commission(act, free))
+        self.do("mina", lambda act: commissions.commission(act, free))
         assert formats.read(back).job == job
 
     def _newest_job(self) -> str:

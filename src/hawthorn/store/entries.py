@@ -188,8 +188,23 @@ def revision_row(conn: sqlite3.Connection, id: int) -> sqlite3.Row | None:
 def content(conn: sqlite3.Connection, id: int) -> Content:
     """What a revision holds."""
     row = conn.execute("SELECT fields, paragraph_ids, unit_map FROM revision WHERE id = ?", (id,)).fetchone()
+    return _content(*row)
+
+
+def contents(conn: sqlite3.Connection, ids: Iterable[int]) -> dict[int, Content]:
+    """What some revisions hold."""
+    rows = conn.execute(
+        "SELECT r.id, r.fields, r.paragraph_ids, r.unit_map FROM json_each(?) j JOIN revision r ON r.id = j.value",
+        (json.dumps(list(ids)),),
+    ).fetchall()
+    return {row[0]: _content(*row[1:]) for row in rows}
+
+
+def _content(fields: str, paragraph_ids: str, unit_map: str) -> Content:
     return Content(
-        json.loads(row[0]), revision.paragraph_ids_from_json(row[1]), revision.unit_map_from_json(row[2])
+        json.loads(fields),
+        revision.paragraph_ids_from_json(paragraph_ids),
+        revision.unit_map_from_json(unit_map),
     )
 
 

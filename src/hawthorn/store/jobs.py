@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import sqlite3
 from collections.abc import Iterable
 from typing import Any
@@ -100,6 +101,16 @@ def of_entry(conn: sqlite3.Connection, entry: int) -> list[sqlite3.Row]:
     return conn.execute(
         _JOB + "JOIN job_entry x ON x.job = j.id WHERE x.entry = ? ORDER BY j.id DESC LIMIT 100", (entry,)
     ).fetchall()
+
+
+def working_on(conn: sqlite3.Connection, entries: Iterable[int]) -> set[tuple[int, str]]:
+    """Entries among some and the locales in which a job of theirs is neither accepted nor cancelled."""
+    rows = conn.execute(
+        "SELECT DISTINCT x.entry, j.locale FROM json_each(?) e JOIN job_entry x ON x.entry = e.value "
+        "JOIN job j ON j.id = x.job AND j.state NOT IN ('accepted', 'cancelled')",
+        (json.dumps(list(entries)),),
+    ).fetchall()
+    return {(row[0], row[1]) for row in rows}
 
 
 _OUT = "j.state IN ('sent', 'in work') AND j.remote <> '' "

@@ -28,6 +28,15 @@ def now_at(conn: sqlite3.Connection, editions: Iterable[int]) -> dict[int, dict[
     return out
 
 
+def at_stage(conn: sqlite3.Connection, editions: Iterable[int], stage: int) -> set[int]:
+    """Those of some editions that stand at a stage now."""
+    rows = conn.execute(
+        "SELECT s.edition FROM json_each(?) j JOIN standing s ON s.edition = j.value AND s.stage = ? AND s.until IS NULL",
+        (json.dumps(list(editions)), stage),
+    ).fetchall()
+    return {row[0] for row in rows}
+
+
 def at(conn: sqlite3.Connection, edition: int, stage: int, instant: int) -> Standing | None:
     """What stood at a stage at an instant, by the latest since."""
     row = conn.execute(

@@ -1,204 +1,29 @@
-"""Commissions and jobs: out to whoever translates, back unit by unit, and accepted."""
+"""Jobs: out to whoever translates, back unit by unit, and accepted."""
 
 from __future__ import annotations
 
 import json
 import sqlite3
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
-from datetime import date
+from dataclasses import replace
 from typing import Any
 
-from hawthorn.core import access, contenttypes, formats, naming, numbers, richtext, slots
+from hawthorn.core import access, contenttypes, formats, numbers, slots
 from hawthorn.core.access import Subject
 from hawthorn.core.contenttypes import ContentType
-from hawthorn.core.errors import BadFile, BadTime, FieldProblem, InTheWay, Invalid, NotFound
+from hawthorn.core.errors import BadFile, FieldProblem, InTheWay, Invalid, NotFound
 from hawthorn.core.fields import kind_of
 from hawthorn.core.revision import EMPTY, Content
 from hawthorn.core.translation import returns, units
 from hawthorn.core.translation.returns import Returned, Sent
-from hawthorn.core.translation.units import Unit
 from hawthorn.core.workflow import Workflow
 from hawthorn.operations.access import permission
 from hawthorn.operations.content import entries
 from hawthorn.operations.release import review, workflows
-from hawthorn.operations.runtime.act import Act, View, new_uuid
-from hawthorn.store import bureaus, standings
+from hawthorn.operations.runtime.act import Act, View
+from hawthorn.operations.translation.commissions import drafted
 from hawthorn.store import entries as entry_store
 from hawthorn.store import jobs as store
-from hawthorn.store.standings import RELEASE
-
-
-@dataclass(frozen=True, slots=True)
-class Order:
-    """What somebody wants translated. An empty bureau means that the files are carried by hand. What another job has already
-    is left out, unless it shall go `again`."""
-
-    entries: tuple[str, ...]
-    locales: tuple[str, ...]
-    name: str = ""
-    due: str = ""
-    note: str = ""
-    bureau: str = ""
-    again: bool = False
-
-
-@dataclass(slots=True)
-class _Part:
-    entry: sqlite3.Row
-    kind: ContentType
-    source_revision: int
-    units: list[Unit]
-    target_hashes: Mapping[str, str]
-    away: int = 0
-    """How many units are left out, as another job has them already."""
-
-
-def estimate(view: View, order: Order) -> list[dict[str, Any]]:
-    """What each locale of an order would hold: entries, units and words, before it is sent."""
-    out: list[dict[str, Any]] = []
-    for locale in order.locales:
-        parts = _parts(view, order, locale)
-        out.append(
-            {
-                "locale": view.setup.locale(locale),
-                "entries": sum(1 for p in parts if p.units),
-                "units": sum(len(p.units) for p in parts),
-                "words": sum(u.words for p in parts for u in p.units),
-                "away": sum(p.away for p in parts),
-            }
-        )
-    return out
-
-
-def left_out(view: View, order: Order) -> int:
-    """How many units an order does not send, as another job has them already."""
-    return sum(p.away for locale in order.locales for p in _parts(view, order, locale))
-
-
-def commission(act: Act, order: Order) -> str:
-    """Order translations: one job per locale, holding only what is missing or has changed. Returns the UUID.
-
-    Jobs for a bureau are sent as soon as this commits; others wait to be exported by hand.
-    """
-    order = replace(order, name=naming.line("name", order.name), note=naming.note("note", order.note))
-    _check_order(act, order)
-    at_work = {b["name"]: b for b in bureaus.in_use(act.conn)}
-    bureau = at_work.get(order.bureau)
-    if order.bureau and bureau is None:
-        have = ", ".join(at_work) or "none"
-        raise Invalid([FieldProblem("bureau", f"there is no bureau “{order.bureau}”; there are: {have}")])
-    found = {act.setup.locale(x): _parts(act, order, x) for x in order.locales}
-    by_locale = {tag: [p for p in parts if p.units] for tag, parts in found.items()}
-    if not any(by_locale.values()):
-        if any(parts for parts in found.values()):
-            raise InTheWay(
-                "All of it is in another job already, which has not returned or waits for a choice.",
-                remedy="Wait for that job, or cancel it; or say that it shall go again.",
-                away=sum(p.away for parts in found.values() for p in parts),
-            )
-        raise InTheWay(
-            "There is nothing to translate: every text is there and up to date.",
-            remedy="Change the source first, or choose other locales.",
-        )
-    uuid = new_uuid(act.now)
-    first = next(p for parts in by_locale.values() for p in parts)
-    name = order.name or entry_store.title(act.conn, first.entry["id"]) or "Translation"
-    made = store.add_commission(act.conn, uuid, name, order.due, order.note, act.identity.id, act.now)
-    about: set[int] = set()
-    listed: list[dict[str, Any]] = []
-    for locale, parts in by_locale.items():
-        if not parts:
-            continue
-        job = _add_job(act, made, locale, bureau, parts)
-        about |= {p.entry["id"] for p in parts}
-        listed.append({"job": job, "locale": locale, "words": sum(u.words for p in parts for u in p.units)})
-    act.event(
-        "commission.made",
-        sorted(about),
-        {
-            "commission": uuid,
-            "name": name,
-            "due": order.due,
-            "bureau": order.bureau,
-            "jobs": listed,
-            "entries": [p.entry["uuid"] for p in next(iter(v for v in by_locale.values() if v))],
-        },
-    )
-    return uuid
-
-
-def _add_job(act: Act, commission: int, locale: str, bureau: sqlite3.Row | None, parts: list[_Part]) -> str:
-    uuid = new_uuid(act.now)
-    total = sum(len(p.units) for p in parts)
-    words = sum(u.words for p in parts for u in p.units)
-    source = parts[0].entry["source_locale"]
-    job = store.add_job(
-        act.conn, uuid, commission, source, locale, bureau["id"] if bureau else None, total, words, act.now
-    )
-    for n, part in enumerate(parts):
-        store.add_entry(act.conn, job, n, part.entry["id"], part.source_revision)
-        store.add_units(
-            act.conn,
-            job,
-            part.entry["id"],
-            ((u.key, u.hash, part.target_hashes.get(u.key)) for u in part.units),
-        )
-    return uuid
-
-
-def _check_order(act: Act, order: Order) -> None:
-    problems: list[FieldProblem] = []
-    if not order.entries:
-        problems.append(FieldProblem("entries", "name at least one entry"))
-    if not order.locales:
-        problems.append(FieldProblem("locales", "choose at least one target locale"))
-    if problems:
-        raise Invalid(problems)
-    if order.due:
-        try:
-            due = date.fromisoformat(order.due)
-        except ValueError:
-            raise Invalid([FieldProblem("due", "takes a date as year-month-day")]) from None
-        if due.toordinal() < date(1970, 1, 1).toordinal() + act.now // 86_400_000_000:
-            raise BadTime(f"The due date {order.due} is past.", remedy="Choose a later day.")
-    for uuid in order.entries:
-        entry = permission.find(act, uuid)
-        for locale in order.locales:
-            tag = act.setup.locale(locale)
-            if tag == entry["source_locale"]:
-                raise Invalid([FieldProblem("locales", f"{tag} is the source of this entry, not a target")])
-            permission.require(act, "commission", permission.subject(act, entry, tag))
-    sources = {permission.find(act, u)["source_locale"] for u in order.entries}
-    if len(sources) > 1:
-        raise Invalid(
-            [FieldProblem("entries", f"have several source locales ({', '.join(sorted(sources))})")]
-        )
-
-
-def _parts(view: View, order: Order, locale: str) -> list[_Part]:
-    tag = view.setup.locale(locale)
-    out: list[_Part] = []
-    for uuid in dict.fromkeys(order.entries):
-        entry = permission.find(view, uuid)
-        kind = view.setup.type(entry["type"])
-        source = entry_store.edition(view.conn, entry["id"], entry["source_locale"])
-        if source is None or source["head"] is None:
-            continue
-        target = _content(view, entry["id"], tag)
-        content = entry_store.content(view.conn, source["head"])
-        needed = units.needing(kind, content, target, entry["source_locale"])
-        away = store.away(view.conn, entry["id"], tag)
-        wanted = [u for u in needed if order.again or (u.key, u.hash) not in away]
-        if needed:
-            hashes = units.target_hashes(kind, target)
-            out.append(_Part(entry, kind, source["head"], wanted, hashes, len(needed) - len(wanted)))
-    return out
-
-
-def _content(view: View, entry: int, locale: str) -> Content:
-    edition = entry_store.edition(view.conn, entry, locale)
-    return entry_store.content(view.conn, edition["head"]) if edition and edition["head"] else EMPTY
 
 
 def find(view: View, uuid: str) -> sqlite3.Row:
@@ -238,7 +63,7 @@ def export(view: View, uuid: str, written: formats.Format = formats.USUAL) -> tu
     files: list[formats.OutFile] = []
     for part in store.entries(view.conn, job["id"]):
         title = entry_store.title(view.conn, part["entry"])
-        mine = tuple(s.unit for s in _sent(view, job, part).values())
+        mine = tuple(s.unit for s in sent_of(view, job, part).values())
         files.append(formats.OutFile(f"urn:uuid:{part['uuid']}", title, mine))
     source, target = _codes(job)
     document = formats.OutDocument(job["uuid"], source, target, tuple(files))
@@ -251,7 +76,7 @@ def _codes(job: sqlite3.Row) -> tuple[str, str]:
     return codes.get(job["source_locale"], job["source_locale"]), codes.get(job["locale"], job["locale"])
 
 
-def _sent(view: View, job: sqlite3.Row, part: sqlite3.Row) -> dict[str, Sent]:
+def sent_of(view: View, job: sqlite3.Row, part: sqlite3.Row) -> dict[str, Sent]:
     """The units of one entry as they went out, made again from the revision that was sent."""
     kind = view.setup.type(part["type"])
     content = entry_store.content(view.conn, part["source_revision"])
@@ -332,7 +157,7 @@ def _checked(act: Act, job: sqlite3.Row, document: formats.InDocument) -> dict[s
             remedy="Bring in the file that was made from this job, with its <file> elements as they were.",
         )
     return {
-        u: returns.verify(_sent(act, job, part), returned.get(u, []), job["locale"])
+        u: returns.verify(sent_of(act, job, part), returned.get(u, []), job["locale"])
         for u, part in parts.items()
     }
 
@@ -342,8 +167,8 @@ def _merge_returned(
 ) -> dict[str, int]:
     kind = act.setup.type(part["type"])
     entry = entry_store.entry_by_id(act.conn, part["entry"])
-    sent = _sent(act, job, part)
-    source = _content(act, entry["id"], entry["source_locale"])
+    sent = sent_of(act, job, part)
+    source = drafted(act, entry["id"], entry["source_locale"])
     if entry_store.edition(act.conn, entry["id"], job["locale"]) is None:
         entry_store.add_edition(act.conn, entry["id"], job["locale"])
     edition = entry_store.edition(act.conn, entry["id"], job["locale"])
@@ -470,7 +295,7 @@ def choose(act: Act, uuid: str, entry_uuid: str, key: str, take: str) -> None:
     edition = entry_store.edition(act.conn, part["entry"], job["locale"])
     assert edition is not None
     source, target = (
-        _content(act, entry["id"], entry["source_locale"]),
+        drafted(act, entry["id"], entry["source_locale"]),
         entry_store.content(act.conn, edition["head"]),
     )
     written = units.rivals(kind, source, target).get(key, ())
@@ -573,48 +398,6 @@ def _approve(act: Act, job: sqlite3.Row, part: sqlite3.Row, note: str) -> str:
     return f"“{title}” is accepted and in review, but not signed off: {waits}" if waits else ""
 
 
-def units_shown(view: View, job: sqlite3.Row) -> list[dict[str, Any]]:
-    """The units of a job: source beside what returned, what the edition holds, and what became of each."""
-    out: list[dict[str, Any]] = []
-    for part in store.entries(view.conn, job["id"]):
-        kind = view.setup.type(part["type"])
-        sent = _sent(view, job, part)
-        title = entry_store.title(view.conn, part["entry"])
-        target = _content(view, part["entry"], job["locale"])
-        have = _texts(kind, target)
-        source = _content(view, part["entry"], part["source_locale"])
-        written = units.rivals(kind, source, target)
-        for unit in store.units(view.conn, job["id"]):
-            mine = sent.get(unit["key"])
-            if unit["entry"] != part["entry"] or (mine is None and unit["source_hash"]):
-                continue
-            out.append(
-                {
-                    "entry": part["uuid"],
-                    "title": title,
-                    "key": unit["key"],
-                    "label": mine.unit.label if mine else "Its source was removed",
-                    "source": mine.unit.text if mine else "",
-                    "returned": _plain(unit["text"], mine.unit.rich) if mine else "",
-                    "current": "\n\n".join(
-                        have.get(k, "") for k in (written.get(unit["key"]) or (unit["key"],))
-                    ),
-                    "state": unit["state"],
-                    "outcome": unit["outcome"],
-                    "words": mine.unit.words if mine else 0,
-                }
-            )
-    return out
-
-
-def _plain(text: str, rich: bool) -> str:
-    return richtext.plain(text) if rich else text
-
-
-def _texts(kind: ContentType, content: Content) -> dict[str, str]:
-    return {u.key: u.text for u in units.units_of(kind, content, "en")}
-
-
 def _told(act: Act, kind: str, job: sqlite3.Row, **facts: Any) -> None:
     about = [p["entry"] for p in store.entries(act.conn, job["id"])]
     act.event(
@@ -629,50 +412,3 @@ def _told(act: Act, kind: str, job: sqlite3.Row, **facts: Any) -> None:
             **facts,
         },
     )
-
-
-def grid(view: View, rows: Sequence[sqlite3.Row]) -> list[dict[str, Any]]:
-    """Entries against locales: not there, in translation, behind the source, ready, or out."""
-    out: list[dict[str, Any]] = []
-    for row in rows:
-        kind = view.setup.type(row["type"])
-        source = _content(view, row["entry"], row["source_locale"])
-        working = {
-            j["locale"]
-            for j in store.of_entry(view.conn, row["entry"])
-            if j["state"] not in ("accepted", "cancelled")
-        }
-        cells: list[dict[str, str]] = []
-        for tag in view.setup.locales:
-            if tag == row["source_locale"]:
-                continue
-            target = _content(view, row["entry"], tag)
-            edition = entry_store.edition(view.conn, row["entry"], tag)
-            out_now = (
-                edition is not None and standings.revision_at(view.conn, edition["id"], RELEASE) is not None
-            )
-            behind = units.drift(kind, source, target, row["source_locale"]) or units.needing(
-                kind, source, target, row["source_locale"]
-            )
-            state = (
-                "in translation"
-                if tag in working
-                else "not there"
-                if not target.fields
-                else "behind"
-                if behind
-                else "out"
-                if out_now
-                else "ready"
-            )
-            cells.append({"locale": tag, "state": state})
-        out.append(
-            {
-                "id": row["uuid"],
-                "title": row["title"] or "untitled",
-                "type": row["type"],
-                "source_locale": row["source_locale"],
-                "cells": cells,
-            }
-        )
-    return out

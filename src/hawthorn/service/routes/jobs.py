@@ -16,8 +16,8 @@ from hawthorn.core.errors import BadFile
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.search import finding
-from hawthorn.operations.translation import translation
-from hawthorn.operations.translation.translation import Order
+from hawthorn.operations.translation import commissions, shown, translation
+from hawthorn.operations.translation.commissions import Order
 from hawthorn.operations.views import show_work
 from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint
 from hawthorn.service.paging import Paged
@@ -51,8 +51,8 @@ def commission(body: wire.translation.CommissionAsk, me: Who, desk: AtDesk, once
 
     def do(act: Act) -> Answer:
         order = _order(body)
-        left_out = translation.left_out(act, order)
-        uuid = translation.commission(act, order)
+        left_out = commissions.left_out(act, order)
+        uuid = commissions.commission(act, order)
         row = store.commission(act.conn, uuid)
         jobs = [show_work.job_line(act, j) for j in store.of_commission(act.conn, row["id"])]
         return {"id": uuid, "name": row["name"], "jobs": jobs, "left_out": left_out}
@@ -68,7 +68,7 @@ def commission(body: wire.translation.CommissionAsk, me: Who, desk: AtDesk, once
 )
 def estimate(body: wire.translation.CommissionAsk, me: Who, desk: AtDesk) -> Answer:
     """What each locale of an order would hold; nothing is sent."""
-    return {"items": desk.read(me, lambda view: translation.estimate(view, _order(body)))}
+    return {"items": desk.read(me, lambda view: commissions.estimate(view, _order(body)))}
 
 
 @router.get("/jobs", response_model=wire.translation.JobList, operation_id="list_jobs")
@@ -89,7 +89,7 @@ def grid(me: Who, desk: AtDesk, paged: Paged, type: str = "", words: str = "") -
     def look(view: View) -> Answer:
         asked = finding.Query(type=type, words=words)
         rows, more = finding.listing(view, asked, limit=paged.limit, cursor=paged.cursor)
-        return paged.answer(translation.grid(view, rows), more)
+        return paged.answer(shown.grid(view, rows), more)
 
     return desk.read(me, look)
 
@@ -104,7 +104,7 @@ def one(id: str, me: Who, desk: AtDesk) -> Answer:
         may_accept = permission.may(view, "accept", about)
         return {
             **show_work.job_line(view, row),
-            "units_shown": translation.units_shown(view, row),
+            "units_shown": shown.units_shown(view, row),
             "may_accept": may_accept,
             "may_carry": may_accept or permission.may(view, "commission", about),
         }
