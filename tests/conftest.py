@@ -86,8 +86,13 @@ class Running:
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """Browser tests come last: the browser's driver leaves an event loop running in this thread."""
-    items.sort(key=lambda item: item.get_closest_marker("browser") is not None)
+    """Browser tests come last: the browser's driver leaves an event loop running in this thread. Of those, the many short ones
+    end the run, so that no worker waits for another's long one."""
+
+    def late(item: pytest.Item) -> tuple[bool, bool]:
+        return item.get_closest_marker("browser") is not None, item.path.name == "test_accessible.py"
+
+    items.sort(key=late)
 
 
 def eventually(look: Callable[[], object], seconds: float = 15) -> object:
