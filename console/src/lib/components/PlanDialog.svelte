@@ -15,6 +15,7 @@
     type WhenAsk,
   } from "../api";
   import { t, when } from "../i18n";
+  import { live } from "../state/live.svelte";
   import { toasts } from "../state/toasts.svelte";
   import { session } from "../state/session.svelte";
   import { navigate } from "../../router";
@@ -79,6 +80,11 @@
 
   async function go(): Promise<void> {
     busy = true;
+    await live.quiet(done);
+    busy = false;
+  }
+
+  async function done(): Promise<void> {
     try {
       const made = await sure(api.POST("/api/dispatches", { params: { header: once() }, body }));
       open = false;
@@ -92,8 +98,6 @@
       onDone(made);
     } catch (caught) {
       error = caught;
-    } finally {
-      busy = false;
     }
   }
 

@@ -9,6 +9,7 @@ const GATHERS = 120;
 class Live {
   connected = $state(false);
   #pending: ReturnType<typeof setTimeout> | undefined;
+  #held = 0;
   #change = new Change();
   #listeners = new Set<(change: Change) => void>();
   #watchers = new Set<(entries: string[]) => void>();
@@ -54,7 +55,21 @@ class Live {
     };
   }
 
+  /** Tell nothing until something is done: a page that is being left does not ask for what is gone. */
+  async quiet(act: () => Promise<void>): Promise<void> {
+    this.#held++;
+    try {
+      await act();
+    } finally {
+      this.#held--;
+    }
+  }
+
   #tell(queries: QueryClient): void {
+    if (this.#held) {
+      this.#pending = setTimeout(() => this.#tell(queries), GATHERS);
+      return;
+    }
     const change = this.#change;
     this.#change = new Change();
     this.#pending = undefined;
