@@ -41,7 +41,7 @@ def take(demo: Demo, target: Path) -> None:
             return str(http.get("/api/entries/lookup", params={"text": text}).json()["items"][0]["id"])
 
         jobs = http.get("/api/jobs").json()["items"]
-        home = next(j["id"] for j in jobs if j["state"] == "returned")
+        returned = next(j["id"] for j in jobs if j["state"] == "returned")
         visit = id("Visit")
         lamp, boat, rope, winter = (
             id("The harbour lamp"),
@@ -77,7 +77,7 @@ def take(demo: Demo, target: Path) -> None:
         page.get_by_label("Title", exact=True).fill("Visit us")
         page.frame_locator("iframe").get_by_role("heading", name="Visit us").wait_for()
 
-    def talk(page: Page) -> None:
+    def comments(page: Page) -> None:
         page.get_by_role("tab", name="Comments").click()
         page.get_by_text("what do you think?").wait_for()
 
@@ -92,7 +92,7 @@ def take(demo: Demo, target: Path) -> None:
     shots = [
         ("my-work", "oda", "/", None, {}),
         ("entries", "ida", "/entries", None, {}),
-        ("entry", "wim", f"/entries/{lamp}/en", talk, {}),
+        ("entry", "wim", f"/entries/{lamp}/en", comments, {}),
         ("review", "oda", f"/entries/{boat}/en", None, {}),
         ("plan", "ida", f"/entries/{boat}/en", plan, {}),
         ("conflict", "wim", f"/entries/{rope}/en", clash, {}),
@@ -104,7 +104,7 @@ def take(demo: Demo, target: Path) -> None:
         ("outline", "ida", "/outline", None, {}),
         ("library", "nell", "/library", None, {}),
         ("timetable", "ida", "/timetable", None, {}),
-        ("job", "luc", f"/translation/{home}", None, {}),
+        ("job", "luc", f"/translation/{returned}", None, {}),
         ("arabic-dark", "sami", f"/entries/{winter}/ar", None, {"color_scheme": "dark"}),
         ("phone", "wim", f"/entries/{lamp}/en", None, {"viewport": {"width": 390, "height": 800}}),
     ]

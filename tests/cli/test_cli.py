@@ -344,8 +344,15 @@ def test_a_command_loads_only_what_it_needs() -> None:
         text=True,
         check=True,
     ).stdout.split()
-    assert "hawthorn.cli.entries" in loaded
-    for heavy in ("fastapi", "lxml", "uvicorn", "sqlite3", "hawthorn.cli.people", "hawthorn.operations"):
+    assert "hawthorn.cli.content.entries" in loaded
+    for heavy in (
+        "fastapi",
+        "lxml",
+        "uvicorn",
+        "sqlite3",
+        "hawthorn.cli.access.people",
+        "hawthorn.operations",
+    ):
         assert heavy not in loaded, heavy
 
 

@@ -274,7 +274,7 @@ def test_what_is_not_known_is_said_to_be_not_known(house: House, monkeypatch: py
 def test_a_fault_after_a_save_does_not_claim_that_nothing_was_changed(
     house: House, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    from hawthorn.service.routes import entries as routes
+    from hawthorn.service.routes.content import entries as routes
 
     with serving(house) as (_, url), logged_in(url) as http:
         monkeypatch.setattr(routes.show, "entry", lambda *_: 1 / 0)

@@ -18,24 +18,24 @@ _EPILOG = (
     "7 a condition does not hold, 8 no service."
 )
 PARTS: dict[str, tuple[str, ...]] = {
-    "entries": ("entry", "find", "show", "save", "compare", "history", "read"),
+    "content.entries": ("entry", "find", "show", "save", "compare", "history", "read"),
     "local": ("serve", "demo", "settings", "check", "add-person"),
-    "strands": ("strand",),
-    "library_commands": ("template", "tags", "topics", "lists", "many"),
-    "pages": (
+    "content.strands": ("strand",),
+    "content.templates": ("template", "tags", "topics", "lists", "many"),
+    "delivery.pages": (
         "outline", "move", "put-back", "copy-tree", "library", "file-into", "upload", "crops", "shown-in", "search-and-sharing",
         "folder", "site", "preview",
     ),
-    "reviewing": ("my-work", "submit", "take-back", "sign", "send-back"),
-    "collaboration": (
+    "release.review": ("my-work", "submit", "take-back", "sign", "send-back"),
+    "collaboration.comments": (
         "move-on", "override", "comments", "comment", "reply", "resolve", "assign", "done", "who-is-here", "notifications",
     ),
-    "dispatching": ("release", "withdraw", "plan", "dispatch"),
-    "translating": ("commission", "grid", "job"),
-    "setting_up": ("begin", "join", "log-in", "log-out", "me", "why", "events", "key", "type"),
-    "languages": ("locale",),
-    "bureaus": ("bureau",),
-    "people": ("password", "sessions", "second-factor", "person", "role", "workflow"),
+    "release.dispatches": ("release", "withdraw", "plan", "dispatch"),
+    "translation.jobs": ("commission", "grid", "job"),
+    "access.begin": ("begin", "join", "log-in", "log-out", "me", "why", "events", "key", "type"),
+    "content.locales": ("locale",),
+    "translation.bureaus": ("bureau",),
+    "access.people": ("password", "sessions", "second-factor", "person", "role", "workflow"),
 }  # fmt: skip
 """The modules of commands, in the order of the help, each with the names of its commands."""
 

@@ -125,7 +125,7 @@ def paragraphs(fragment: str) -> list[Paragraph]:
 
 
 def join(parts: Iterable[Paragraph]) -> str:
-    """Leaves back to HTML, adjacent items of one list together."""
+    """Paragraphs back to HTML, adjacent items of one list together."""
     out: list[str] = []
     stack: list[str] = []
     for paragraph in parts:

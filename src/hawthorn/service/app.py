@@ -25,24 +25,15 @@ from hawthorn.service.cached import CachedReads
 from hawthorn.service.limits import Limits
 from hawthorn.service.live import Hub
 from hawthorn.service.methods import Heads
-from hawthorn.service.routes import (
-    bureaus,
-    entries,
-    jobs,
-    library,
-    lists,
-    outline,
-    people,
-    previews,
-    reading,
-    sessions,
-    setup,
-    strands,
-    stream,
-    together,
-    workflows,
-)
-from hawthorn.service.routes import dispatches as dispatch_routes
+from hawthorn.service.routes.access import people, sessions
+from hawthorn.service.routes.collaboration import comments, stream
+from hawthorn.service.routes.content import entries, setup, strands
+from hawthorn.service.routes.delivery import outline, previews, reading
+from hawthorn.service.routes.media import library
+from hawthorn.service.routes.release import dispatches as dispatch_routes
+from hawthorn.service.routes.release import workflows
+from hawthorn.service.routes.search import lists
+from hawthorn.service.routes.translation import bureaus, jobs
 from hawthorn.service.settings import Settings
 from hawthorn.service.stopping import Stopping
 from hawthorn.store import vault
@@ -112,7 +103,7 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
         sessions,
         people,
         workflows,
-        together,
+        comments,
         lists,
         previews,
         entries,

@@ -16,6 +16,10 @@ from starlette.routing import Match, get_name
 from starlette.types import Scope
 
 from hawthorn.core.errors import FieldProblem, Invalid
+from hawthorn.wire.problems import Problem
+
+REFUSALS: dict[int | str, dict[str, Any]] = {n: {"model": Problem} for n in (401, 403, 404, 409, 412, 422)}
+"""How a call is refused, as the document of the API describes it."""
 
 
 class Late(APIRoute):

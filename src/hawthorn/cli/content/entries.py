@@ -1,0 +1,455 @@
+"""Writing and finding from the command line."""
+
+from __future__ import annotations
+
+import json
+import sys
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+from rich.markup import escape
+
+from hawthorn import wire
+from hawthorn.cli import drawing, lastread
+from hawthorn.cli.context import (
+    EXIT,
+    At,
+    Fold,
+    Json,
+    Locale,
+    Named,
+    Zone,
+    entry_named,
+    err,
+    instant,
+    out,
+    print_json,
+    resolve,
+    service,
+    stop,
+)
+from hawthorn.cli.values import lines
+from hawthorn.client import Client, Refusal, every
+
+Set = Annotated[
+    list[str] | None,
+    typer.Option(
+        "--set",
+        metavar="FIELD=VALUE",
+        help="A field's value; @file reads it from a file, JSON is taken as such.",
+    ),
+]
+
+
+def start(
+    type: Annotated[str, typer.Argument(help="The content type.")],
+    set: Set = None,
+    locale: Annotated[
+        str, typer.Option("--locale", help="The locale; the first of the house when not given.")
+    ] = "",
+    note: Annotated[str, typer.Option(help="Why.")] = "",
+    as_json: Json = False,
+) -> None:
+    """Start an entry of a type.
+
+    Example: hawthorn entry start notice --set title="Winter opening hours" --set body=@winter.html
+    """
+    with service() as hawthorn:
+        fields = values(hawthorn, type, set or [])
+        entry = hawthorn.start(type, fields, locale=locale or first_locale(hawthorn), note=note)
+    shown(entry, as_json)
+
+
+def first_locale(hawthorn: Client) -> str:
+    """The locale that is taken where none is asked for."""
+    return hawthorn.setup().locales[0].tag
+
+
+def save(
+    name: Named,
+    set: Set = None,
+    locale: Locale = "",
+    note: Annotated[str, typer.Option(help="Why.")] = "",
+    etag: Annotated[
+        str, typer.Option(help="What it is based on; what was last read here when not given.")
+    ] = "",
+    force: Annotated[
+        bool, typer.Option("--force", help="Save over whatever is there, whoever wrote it.")
+    ] = False,
+    take: Annotated[
+        str,
+        typer.Option(
+            help="When somebody changed the same place: ours (yours), theirs or both; asks when not given."
+        ),
+    ] = "",
+    as_json: Json = False,
+) -> None:
+    """Save fields of an entry as a new revision, based on what was last read of it here: what others changed since merges.
+
+    Show the entry first, or say --etag or --force.
+
+    Example: hawthorn show "Winter hours" && hawthorn save "Winter hours" --set title="Winter opening hours"
+    """
+    with service() as hawthorn:
+        entry = entry_named(hawthorn, name, locale)
+        fields = values(hawthorn, entry.type, set or [])
+        if not fields:
+            stop("There is nothing to save.", "Give at least one --set FIELD=VALUE.")
+        base = "*" if force else etag or lastread.etag(entry.id, entry.locale, entry.strand)
+        if not base and entry.exists:
+            stop(
+                f"“{entry.title or 'untitled'}” was not read here before, so it is not known what this is based on.",
+                f"Look at it with `hawthorn show {entry.id} --locale {entry.locale}`, give --etag, or say --force.",
+            )
+        try:
+            result = hawthorn.save(entry.id, entry.locale, fields, etag=base or entry.etag, note=note)
+        except Refusal as refusal:
+            if refusal.slug != "conflict":
+                raise
+            result = settled(hawthorn, entry, refusal, take)
+    if as_json:
+        lastread.note(entry.id, entry.locale, entry.strand, result.entry.etag)
+        print_json(result)
+        return
+    for other in result.merged_with:
+        out.print(f"Merged with revision {other.number} by {escape(other.author)}.")
+    if not result.changed:
+        out.print("Nothing changed.")
+    shown(result.entry, False)
+
+
+def settled(hawthorn: Client, entry: wire.views.Entry, refusal: Refusal, take: str) -> wire.views.SaveResult:
+    """Settle a conflict as asked for, or end the command showing both texts; what was typed is kept."""
+    if take not in ("", "ours", "theirs", "both"):
+        stop(f"--take is ours, theirs or both, not {take}.")
+    decisions: dict[str, dict[str, Any]] = {}
+    for conflict in refusal.conflicts:
+        err.print(f"[yellow]{escape(conflict.label)}[/yellow]: {conflict.why}")
+        err.print(f"  yours:  {escape(str(conflict.ours))}\n  theirs: {escape(str(conflict.theirs))}")
+        choice = take
+        if not choice and sys.stdin.isatty():
+            choice = typer.prompt("  Take ours, theirs or both", default="theirs")
+        if not choice:
+            err.print(f"  Nothing is lost: what you typed is kept as revision ids {refusal.typed}.")
+            err.print("  Save again with --take ours, theirs or both.")
+            raise typer.Exit(EXIT["conflict"])
+        decisions[conflict.place] = {"take": choice}
+    return hawthorn.settle(
+        entry.id,
+        entry.locale,
+        typed=refusal.typed,
+        decisions=decisions,
+        etag=str(refusal.problem.fact("etag")),
+    )
+
+
+def values(hawthorn: Client, type: str, given: list[str]) -> dict[str, Any]:
+    """Fields from FIELD=VALUE: a reference may be named as entries are named, a file field by its path."""
+    kind = next((t for t in hawthorn.setup().types if t.name == type), None)
+    specs = {f.name: f for f in kind.fields} if kind else {}
+    out_values: dict[str, Any] = {}
+    for one in given:
+        field, equals, text = one.partition("=")
+        if not equals:
+            stop(f"“{one}” is not FIELD=VALUE.", "Write a field and its value, such as title=Words.")
+        spec = specs.get(field)
+        if text.startswith("@") and (spec is None or spec.kind != "file"):
+            text = _text_of(Path(text[1:]))
+        out_values[field] = value_of(hawthorn, spec, text)
+    return out_values
+
+
+def value_of(hawthorn: Client, spec: wire.content.FieldSpec | None, text: str) -> Any:
+    """A value as the field's kind takes it."""
+    if spec is None or text == "":
+        return text or None
+    if spec.kind in ("reference", "parent"):
+        names = [t.strip() for t in text.split(",")] if spec.many else [text]
+        found = [resolve(hawthorn, n) for n in names if n]
+        return found if spec.many else found[0]
+    if spec.kind == "file" and not text.lstrip().startswith(("{", "[")):
+        from hawthorn.cli.delivery.pages import sent
+
+        path = Path(text.removeprefix("@"))
+        if not path.is_file():
+            stop(f"There is no file {path}.", f"Give {spec.name} the path of a file to upload.")
+        value = sent(hawthorn, path).model_dump(exclude_none=True)
+        return [value] if spec.many else value
+    if spec.kind == "tags" or spec.many:
+        return _json(spec, text) if text.lstrip().startswith("[") else [t.strip() for t in text.split(",")]
+    if spec.kind in ("blocks", "group", "place", "json", "query", "file"):
+        return _json(spec, text)
+    if spec.kind in ("instant", "link"):
+        return _json(spec, text) if text.lstrip().startswith(("{", "[", '"')) else text
+    if spec.kind in ("number", "boolean"):
+        try:
+            return json.loads({"yes": "true", "no": "false"}.get(text, text))
+        except ValueError:
+            return text
+    return text
+
+
+def _json(spec: wire.content.FieldSpec, text: str) -> Any:
+    try:
+        return json.loads(text)
+    except ValueError as error:
+        stop(
+            f"{spec.name} takes JSON, and this is none: {error}.",
+            "Quote it for the shell, or read it by @file.",
+        )
+
+
+def _text_of(path: Path) -> str:
+    try:
+        return path.read_text("utf-8")
+    except OSError as error:
+        stop(f"“{path}” cannot be read: {error.strerror or error}.", "Give the path of a text file after @.")
+    except UnicodeDecodeError:
+        stop(f"“{path}” is no text in UTF-8.", "Save it as UTF-8.")
+
+
+def show(name: Named, locale: Locale = "", as_json: Json = False) -> None:
+    """Show an entry: its values, where it stands, what is missing and what may be done.
+
+    Example: hawthorn show "Winter opening hours" --locale fr
+    """
+    with service() as hawthorn:
+        entry = entry_named(hawthorn, name, locale)
+        specs = [] if as_json else fields_of(hawthorn, entry.type)
+    shown(entry, as_json, whole=True, specs=specs)
+
+
+def fields_of(hawthorn: Client, type: str) -> Sequence[wire.content.FieldSpec]:
+    """The fields of a content type."""
+    return next((kind.fields for kind in hawthorn.setup().types if kind.name == type), [])
+
+
+def shown(
+    entry: wire.views.Entry,
+    as_json: bool,
+    whole: bool = False,
+    specs: Sequence[wire.content.FieldSpec] = (),
+) -> None:
+    """Print an entry, and keep what it was: the next save is based on that."""
+    lastread.note(entry.id, entry.locale, entry.strand, entry.etag)
+    if as_json:
+        print_json(entry)
+        return
+    number = f"revision {entry.revision.number}" if entry.revision else "no edition yet"
+    out.print(
+        f"[bold]{escape(entry.title or 'untitled')}[/bold]  {entry.type_label}, {entry.locale}, {number}"
+    )
+    out.print(f"  {drawing.rail(entry.rail, entry.planned)}")
+    if entry.missing:
+        out.print(f"  [yellow]incomplete:[/yellow] missing: {', '.join(m.label for m in entry.missing)}")
+    if entry.review and entry.review.outcome == "sent back":
+        out.print(f"  sent back by {escape(entry.review.decided_by)}: {escape(entry.review.reason)}")
+    for warning in entry.warnings:
+        out.print(f"  [yellow]note:[/yellow] {escape(warning)}")
+    if whole:
+        for line in lines(
+            specs, entry.fields, lambda id: entry.references[id].title if id in entry.references else id
+        ):
+            out.print(line)
+        may = [a.act for a in entry.acts if a.allowed]
+        out.print(f"  you may: {', '.join(may) or 'only read'}")
+        if entry.path:
+            out.print(f"  out at {entry.path}")
+    out.print(f"  [dim]{entry.id}  ETag {entry.etag}[/dim]")
+
+
+def find(
+    words: Annotated[list[str] | None, typer.Argument(help="Words of the text; “…” side by side.")] = None,
+    type: Annotated[str, typer.Option(help="Of this content type.")] = "",
+    locale: Locale = "",
+    stage: Annotated[str, typer.Option(help="Stage at this stage; draft means nowhere else.")] = "",
+    person: Annotated[str, typer.Option(help="Last changed by this person.")] = "",
+    topic: Annotated[str, typer.Option(help="Referring to this entry or one below it.")] = "",
+    tag: Annotated[str, typer.Option(help="With this tag.")] = "",
+    since: Annotated[str, typer.Option(help="Changed on or after this date or instant.")] = "",
+    until: Annotated[str, typer.Option(help="Changed before this date or instant.")] = "",
+    validity: Annotated[str, typer.Option(help="ends, endless or over.")] = "",
+    incomplete: Annotated[bool, typer.Option("--incomplete", help="Something required is missing.")] = False,
+    behind: Annotated[bool, typer.Option("--behind", help="Out or in review in an older revision.")] = False,
+    planned: Annotated[bool, typer.Option("--planned", help="With something planned.")] = False,
+    kept: Annotated[str, typer.Option("--list", help="As this kept list asks.")] = "",
+    keep_as: Annotated[str, typer.Option("--keep-as", help="Keep what is asked for as a list.")] = "",
+    share: Annotated[bool, typer.Option("--share", help="With --keep-as: for everybody.")] = False,
+    limit: Annotated[int, typer.Option(help="How many.")] = 50,
+    as_json: Json = False,
+) -> None:
+    """Find entries by words in their text and by what is true of them.
+
+    Example: hawthorn find harbour "“pilot boat”" --type notice --behind --since 2027-01-01
+    """
+    asked: dict[str, Any] = {
+        "type": type,
+        "locale": locale,
+        "stage": stage,
+        "person": person,
+        "words": " ".join(words or []),
+        "tag": tag,
+        "since": since,
+        "until": until,
+        "validity": validity,
+        "incomplete": incomplete,
+        "behind": behind,
+        "planned": planned,
+    }
+    with service() as hawthorn:
+        if topic:
+            asked["topic"] = resolve(hawthorn, topic)
+        if kept:
+            one = next((x for x in every(hawthorn.lists) if x.name.casefold() == kept.casefold()), None)
+            if one is None:
+                stop(f"No list is called “{kept}”.", "Look at `hawthorn lists`.", "not-found")
+            asked = {**one.query, **{k: v for k, v in asked.items() if v}}
+        if keep_as:
+            hawthorn.save_list(keep_as, {k: v for k, v in asked.items() if v}, shared=share)
+        page = hawthorn.entries(**asked, limit=limit)
+    if as_json:
+        print_json(page)
+    elif not page.items:
+        out.print("Nothing fits. Try fewer words or filters.")
+    else:
+        out.print(drawing.entries(page.items))
+        if page.next:
+            out.print(f"[dim]There is more: --limit {limit * 2} shows it.[/dim]")
+
+
+def compare(
+    name: Named,
+    before: Annotated[
+        str,
+        typer.Option(help="A revision's number, a stage, draft, strand:NAME; fr@draft for another locale."),
+    ] = "release",
+    after: Annotated[
+        str,
+        typer.Option(help="A revision's number, a stage, draft, strand:NAME; fr@draft for another locale."),
+    ] = "draft",
+    locale: Locale = "",
+    as_json: Json = False,
+) -> None:
+    """Compare two revisions, stages or strands: what is gone as \\[-…-], what is new as {+…+}.
+
+    Example: hawthorn compare "Winter hours" --before release --after draft
+    """
+    with service() as hawthorn:
+        entry = entry_named(hawthorn, name, locale)
+        found = hawthorn.compare(entry.id, entry.locale, before=before, after=after)
+    if as_json:
+        print_json(found)
+        return
+    out.print(f"[bold]{found.before.label}[/bold] → [bold]{found.after.label}[/bold]")
+    if not found.fields:
+        out.print("They are the same.")
+    for field in found.fields:
+        out.print(f"[dim]{escape(field.label)}[/dim]")
+        for part in field.parts:
+            if part.how != "same":
+                moved = "[dim](moved)[/dim] " if part.how == "moved" else ""
+                out.print("  ", moved, drawing.runs(part.runs), sep="")
+
+
+def history(name: Named, locale: Locale = "", as_json: Json = False) -> None:
+    """The revisions of an entry and what happened to it, newest first.
+
+    Example: hawthorn history /en/visit --json
+    """
+    with service() as hawthorn:
+        entry = entry_named(hawthorn, name, locale)
+        found = hawthorn.history(entry.id, entry.locale)
+    if as_json:
+        print_json(found)
+        return
+    made = drawing.table("revision", "when", "by", "note")
+    for revision in found.revisions:
+        note = revision.note or {"start": "started", "typed": "kept before a merge", "merge": "merged"}.get(
+            revision.origin, ""
+        )
+        made.add_row(str(revision.number), drawing.when(revision.at), escape(revision.author), escape(note))
+    out.print(made)
+    made = drawing.table("event", "in", "when", "by", "note")
+    for event in found.events:
+        note = event.what.get("note") or event.what.get("name") or ""
+        where = ", ".join(event.locales)
+        made.add_row(event.kind, where, drawing.when(event.at), escape(event.by), escape(str(note)))
+    out.print(made)
+
+
+def restore(
+    name: Named,
+    revision: Annotated[int, typer.Argument(help="The number of the revision.")],
+    locale: Locale = "",
+    as_json: Json = False,
+) -> None:
+    """Bring an older revision back as a new one; nothing is erased.
+
+    Example: hawthorn entry restore "Winter opening hours" 3
+    """
+    with service() as hawthorn:
+        entry = entry_named(hawthorn, name, locale)
+        result = hawthorn.restore(entry.id, entry.locale, revision)
+    shown(result.entry, as_json)
+
+
+def read(
+    name: Annotated[str, typer.Argument(help="A path such as /en/visit, or an entry's id.")],
+    locale: Locale = "",
+    stage: Annotated[
+        str, typer.Option("--stage", help="The stage to read at; released when not given.")
+    ] = "",
+    at: At = "",
+    zone: Zone = "",
+    fold: Fold = "",
+    fallback: Annotated[
+        bool, typer.Option("--fallback/--no-fallback", help="Whether another locale may stand in.")
+    ] = True,
+    as_json: Json = False,
+) -> None:
+    """Read what stands, as a site does.
+
+    Example: hawthorn read /en/visit --stage draft --at 2027-11-30T09:00
+    """
+    at = instant(at, zone, fold)
+    with service() as hawthorn:
+        if name.startswith("/"):
+            found = hawthorn.read_page(name, stage=stage, at=at)
+        else:
+            id = resolve(hawthorn, name) if len(name) != 36 else name
+            found = hawthorn.read(id, locale=locale, stage=stage, at=at, fallback=fallback)
+        specs = [] if as_json else fields_of(hawthorn, found.type)
+    if as_json:
+        print_json(found)
+        return
+    out.print(
+        f"[bold]{escape(found.title)}[/bold]  {found.type}, {found.locale}, revision {found.revision} since {drawing.when(found.since)}"
+    )
+    out.print(f"  {found.path or 'no address'}")
+    for line in lines(specs, found.fields, lambda id: _called(found, id)):
+        out.print(line)
+
+
+def _called(found: wire.delivery.ReadEntry, id: str) -> str:
+    target = found.references.get(id)
+    return target.title if target is not None else id
+
+
+def install(app: typer.Typer) -> None:
+    """Add these commands, and those on entries that are kept elsewhere."""
+    from hawthorn.cli.content.templates import ENTRY
+
+    panel = "Writing and finding"
+    group = typer.Typer(help="Start, save and show entries.", no_args_is_help=True)
+    own: dict[str, Callable[..., None]] = {"start": start, "save": save, "show": show, "restore": restore}
+    for name, function in (own | ENTRY).items():
+        group.command(name)(function)
+    app.add_typer(group, name="entry", rich_help_panel=panel)
+    app.command(rich_help_panel=panel)(find)
+    app.command(rich_help_panel=panel)(show)
+    app.command(rich_help_panel=panel)(save)
+    app.command(rich_help_panel=panel)(compare)
+    app.command(rich_help_panel=panel)(history)
+    app.command(rich_help_panel=panel)(read)

@@ -1,0 +1,382 @@
+"""Reading what stands, for sites and programs. The common case never comes here: see `service.cached`."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import re
+from collections.abc import Callable, Hashable
+from dataclasses import dataclass
+from typing import Annotated, Any
+
+from fastapi import Header, Query, Request, Response
+from fastapi.responses import RedirectResponse
+from sse_starlette import EventSourceResponse
+
+from hawthorn import wire
+from hawthorn.core import numbers
+from hawthorn.core.access import Identity
+from hawthorn.core.errors import Invalid, NotFound
+from hawthorn.core.sites import CARRIES
+from hawthorn.operations.collaboration import watching
+from hawthorn.operations.collaboration.news import News
+from hawthorn.operations.delivery import outline, previews, reading, rendering
+from hawthorn.operations.delivery.rendering import Rendered
+from hawthorn.operations.media import renditions
+from hawthorn.operations.runtime.act import Desk, View
+from hawthorn.service import serving
+from hawthorn.service.context import NOBODY, Answer, AtDesk, Reader, hub_of, next_page
+from hawthorn.service.live import framed
+from hawthorn.service.paging import Cursor
+from hawthorn.service.routing import REFUSALS, area
+from hawthorn.store import bodies, entries, events
+
+router = area("/read", "reading")
+Stage = Annotated[str, Query(description="The stage to read at; released when not given.")]
+At = Annotated[str, Query(description="The instant to read at, past or planned; now when not given.")]
+Preview = Annotated[
+    str,
+    Query(
+        alias=CARRIES,
+        description="What the address of a previewed page carries; it says what is shown, in place of a key.",
+    ),
+]
+Locale = Annotated[
+    str, Query(description="The wanted locale; the entry's source stands in for one that is not there.")
+]
+Fallback = Annotated[
+    bool,
+    Query(
+        description="Whether another locale may stand in: those that the wanted one names, and the entry's source. What they "
+        "refer to is shown as far as it is there in any case."
+    ),
+]
+
+
+def languages(request: Request) -> list[tuple[str, float]]:
+    """The languages that a request accepts, with their weights (RFC 9110 section 12.5.4)."""
+    out: list[tuple[str, float]] = []
+    for part in request.headers.get("accept-language", "").split(","):
+        found = re.match(
+            r"\s*([A-Za-z0-9-]{1,40})\s*(?:;\s*q=(0(?:\.[0-9]{0,3})?|1(?:\.0{0,3})?)\s*)?$", part
+        )
+        if found:
+            out.append((found[1], float(found[2] or 1)))
+    return out
+
+
+@router.get(
+    "/entries", response_model=wire.delivery.ReadPage, operation_id="read_entries", responses=REFUSALS
+)
+def listing(
+    reader: Reader,
+    desk: AtDesk,
+    request: Request,
+    response: Response,
+    type: str = "",
+    locale: Locale = "",
+    stage: Stage = "",
+    at: At = "",
+    preview: Preview = "",
+    fallback: Fallback = True,
+    limit: Annotated[int, Query(ge=1, le=100, description="The most items of a page.")] = 20,
+    cursor: Cursor = "",
+) -> Answer:
+    """Entries that stand somewhere, those that came out last first."""
+    reader, seen = _seen(desk, reader, preview)
+
+    def look(view: View) -> tuple[list[Any], str]:
+        where = seen or reading.place(view, stage, at)
+        wanted = reading.best_locale(view, locale, languages(request))
+        pairs, more = reading.listed(
+            view, where, type=type, locale=wanted, limit=limit, cursor=cursor, fallback=fallback
+        )
+        found = [_body(view, uuid, tag, where) for uuid, tag in pairs]
+        return [one for one in found if one and (fallback or one["locale"] == one["wanted_locale"])], more
+
+    items, more = desk.read(reader, look)
+    if more:
+        response.headers["Link"] = next_page(request, more)
+    return {"items": items, "next": more}
+
+
+def _body(view: View, uuid: str, locale: str, where: reading.Place) -> Any:
+    try:
+        return json.loads(rendering.render(view, uuid, locale, where).data)
+    except NotFound:
+        return None
+
+
+@router.get(
+    "/entries/{id}",
+    response_model=wire.delivery.ReadEntry,
+    operation_id="read_entry",
+    responses={**REFUSALS, **serving.UNCHANGED},
+)
+def entry(
+    id: str,
+    reader: Reader,
+    desk: AtDesk,
+    request: Request,
+    locale: Locale = "",
+    stage: Stage = "",
+    at: At = "",
+    preview: Preview = "",
+    fallback: Fallback = True,
+) -> Response:
+    """An entry by its id."""
+    found = _rendered(desk, reader, request, id, locale, stage, at, preview)
+    if not fallback:
+        said = json.loads(found[1])
+        if said["locale"] != said["wanted_locale"]:
+            raise reading.nothing(f"{id} in {said['wanted_locale']}")
+    return _answer(request, *found)
+
+
+@router.get(
+    "/pages/{path:path}",
+    response_model=wire.delivery.ReadEntry,
+    operation_id="read_page",
+    responses={**REFUSALS, **serving.UNCHANGED, **serving.MOVED},
+)
+def page(
+    path: str,
+    reader: Reader,
+    desk: AtDesk,
+    request: Request,
+    stage: Stage = "",
+    at: At = "",
+    preview: Preview = "",
+    site: Annotated[str, Query(description="The entry that heads the site, where there are several.")] = "",
+) -> Response:
+    """An entry by the path of its page, locale first; an old path leads to the new one (301)."""
+    whose, seen = _seen(desk, reader, preview)
+
+    def look(view: View) -> tuple[str, str, str | None]:
+        return reading.find_path(view, path, seen or reading.place(view, stage, at), site)
+
+    uuid, locale, elsewhere = desk.read(whose, look)
+    if elsewhere:
+        return RedirectResponse(f"/read/pages{elsewhere}{_query(request)}", 301)
+    return _answer(request, *_rendered(desk, reader, request, uuid, locale, stage, at, preview))
+
+
+def _query(request: Request) -> str:
+    return f"?{request.url.query}" if request.url.query else ""
+
+
+def _seen(desk: Desk, reader: Identity, preview: str) -> tuple[Identity, reading.Place | None]:
+    """Who reads, and where, by the preview that an address carries; without one, whoever has the key."""
+    if not preview:
+        return reader, None
+    with desk.db.read() as conn:
+        found = previews.opened(conn, desk.vault, desk.clock.now(), preview)
+    return found.identity, found.where
+
+
+def _previewed(desk: Desk, preview: str) -> tuple[Identity, reading.Place]:
+    """The same, where there has to be a preview."""
+    whose, where = _seen(desk, NOBODY, preview)
+    if where is None:
+        raise Invalid(
+            "This is for a page that is previewed, and none is named.",
+            remedy="Send what the address of the previewed page carries as “preview”.",
+        )
+    return whose, where
+
+
+def _note(desk: Desk, request: Request, preview: str, what: str) -> None:
+    """Note that a link was used, unless the same was noted a moment ago."""
+    agent = request.headers.get("x-forwarded-user-agent") or request.headers.get("user-agent", "")
+    now = desk.clock.now()
+    with desk.db.read() as conn:
+        found = previews.opened(conn, desk.vault, now, preview)
+        if found.row["pane"] or previews.used_lately(conn, found.row, now, what, agent):
+            return
+    desk.write(found.identity, lambda act: previews.note_use(act, found.row, what, agent))
+
+
+def _rendered(
+    desk: Desk,
+    reader: Identity,
+    request: Request,
+    id: str,
+    locale: str,
+    stage: str,
+    at: str,
+    preview: str = "",
+) -> tuple[str, bytes, bool]:
+    reader, seen = _seen(desk, reader, preview)
+    if preview:
+        _note(desk, request, preview, request.url.path.removeprefix("/read"))
+
+    def look(view: View) -> tuple[str, bytes, Rendered | None, str, int, bool]:
+        # Only what everybody may read is kept; what is not is made for whoever has the key.
+        where = seen or reading.place(view, stage, at)
+        wanted = reading.best_locale(view, locale, languages(request))
+        row = entries.entry(view.conn, id)
+        tag = view.setup.locale(wanted) if wanted else (row["source_locale"] if row else "")
+        if where.plain and row is not None:
+            kept = bodies.fresh(view.conn, id, tag, view.now)
+            if kept:
+                return kept[0], kept[1], None, tag, 0, True
+        made = rendering.render(view, id, tag, where)
+        public = row is not None and view.setup.type(row["type"]).public
+        return made.etag, made.data, made, tag, events.last(view.conn)[0], where.plain and public
+
+    etag, data, made, tag, seq, plain = desk.read(reader, look)
+    if made is not None and plain:
+        desk.db.write(
+            lambda conn: bodies.keep(
+                conn, made.entry, tag, seq, desk.clock.now(), made.etag, made.data, made.deps, made.ends
+            )
+        )
+    return etag, data, plain
+
+
+def _answer(request: Request, etag: str, data: bytes, plain: bool) -> Response:
+    cache = "public, max-age=0, must-revalidate" if plain else "private, no-store"
+    headers = {"ETag": etag, "Cache-Control": cache, "Vary": "Accept-Language, Authorization"}
+    if etag in [t.strip() for t in request.headers.get("if-none-match", "").split(",")]:
+        return Response(status_code=304, headers=headers)
+    return Response(data, media_type="application/json", headers=headers)
+
+
+@router.get(
+    "/outline", response_model=wire.delivery.ReadOutline, operation_id="read_outline", responses=REFUSALS
+)
+def read_outline(
+    reader: Reader,
+    desk: AtDesk,
+    request: Request,
+    locale: Locale = "",
+    below: Annotated[
+        str, Query(description="The entry whose pages are wanted; the top when not given.")
+    ] = "",
+    depth: Annotated[int, Query(ge=1, le=6, description="How many levels.")] = 2,
+    stage: Stage = "",
+    at: At = "",
+    preview: Preview = "",
+) -> Answer:
+    """Pages in the order of the outline, nested, up to 500 of them."""
+    whose, seen = _seen(desk, reader, preview)
+
+    def look(view: View) -> Answer:
+        where = seen or reading.place(view, stage, at)
+        tag = reading.best_locale(view, locale, languages(request))
+        return {"items": outline.tree(view, reading.Place() if where.limited else where, tag, below, depth)}
+
+    return desk.read(whose, look)
+
+
+@router.get("/changes", operation_id="follow_changes", response_class=EventSourceResponse, responses=REFUSALS)
+async def changes(
+    request: Request,
+    desk: AtDesk,
+    preview: Preview,
+    last_event_id: Annotated[str | None, Header(alias="Last-Event-ID")] = None,
+) -> EventSourceResponse:
+    """Learn that what a preview shows has changed (server-sent events); what changed is read anew."""
+    whose, where = await asyncio.to_thread(_previewed, desk, preview)
+    after = numbers.whole(last_event_id or "")
+    return hub_of(request).response(_Watcher(whose, where, preview), after)
+
+
+@dataclass(frozen=True)
+class _Watcher:
+    """A page that shows a preview. It is told that something changed, without what."""
+
+    whose: Identity
+    where: reading.Place
+    word: str
+    window = ""
+
+    @property
+    def key(self) -> Hashable:
+        """Whoever looks at one preview is told the same."""
+        return self.word
+
+    def ended(self, desk: Desk, again: Callable[[str], bool]) -> None:
+        """Nothing is left open."""
+
+    def sure(self, view: View) -> _Watcher:
+        """The same, as long as the preview holds and its giver may see what it shows; raises `Refused` after that."""
+        found = previews.opened(view.conn, view.vault, view.now, self.word)
+        return _Watcher(found.identity, found.where, self.word)
+
+    def told(self, view: View, found: News) -> list[bytes]:
+        """The events that changed something that the preview may show."""
+        return [
+            framed({"seq": event.seq}, name="changed", seq=event.seq)
+            for event in found.events
+            if watching.concerned(view, self.where, event.about)
+        ]
+
+
+@router.get(
+    "/changes/last", response_model=wire.delivery.LastChange, operation_id="last_change", responses=REFUSALS
+)
+def last_change(desk: AtDesk, preview: Preview, since: Annotated[int, Query(ge=0)] = 0) -> Answer:
+    """Whether what a preview shows has changed since a number that an earlier answer gave: for where long connections
+    fail."""
+    whose, where = _previewed(desk, preview)
+    seq, changed = desk.read(whose, lambda view: watching.changed_since(view, where, since))
+    return {"seq": seq, "changed": changed}
+
+
+@router.get(
+    "/files/{sha256}",
+    operation_id="read_file",
+    response_class=Response,
+    responses={**REFUSALS, **serving.IN_PARTS},
+)
+def file(
+    sha256: str,
+    reader: Reader,
+    desk: AtDesk,
+    request: Request,
+    stage: Stage = "",
+    preview: Preview = "",
+) -> Response:
+    """A file that something that stands there shows; in parts too (RFC 9110, section 14)."""
+    whose, seen = _seen(desk, reader, preview)
+    row = desk.read(
+        whose, lambda view: dict(rendering.file(view, sha256, seen or reading.place(view, stage)))
+    )
+    plain = (seen or reading.Place()).plain and not stage
+    return serving.file_response(request, desk, row, _cached(plain))
+
+
+def _cached(plain: bool) -> str:
+    return "public, max-age=86400" if plain else "private, no-store"
+
+
+@router.get(
+    "/files/{sha256}/{name}", operation_id="read_rendition", response_class=Response, responses=REFUSALS
+)
+def rendition(
+    sha256: str,
+    name: str,
+    reader: Reader,
+    desk: AtDesk,
+    request: Request,
+    stage: Stage = "",
+    preview: Preview = "",
+) -> Response:
+    """A picture in one of the crops that are set up, around its focus: crop, focus in hundredths and an ending, such as
+    wide-50-30.webp; made when first asked for."""
+    wish = renditions.parse(sha256, name)
+    whose, seen = _seen(desk, reader, preview)
+    media_type, data = serving.maker_of(request).rendition(
+        wish,
+        desk.clock.now(),
+        lambda: desk.read(
+            whose, lambda view: renditions.source(view, wish, seen or reading.place(view, stage))
+        ),
+    )
+    plain = (seen or reading.Place()).plain and not stage
+    return Response(
+        data,
+        media_type=media_type,
+        headers={**serving.SAFE, "Cache-Control": _cached(plain), "ETag": f'"{wish.etag}"'},
+    )

@@ -1,0 +1,224 @@
+"""Translation: commissions, jobs, files out and in, choosing and accepting."""
+
+from __future__ import annotations
+
+import asyncio
+import tempfile
+from typing import BinaryIO, cast
+
+from fastapi import Request, Response
+from starlette.requests import ClientDisconnect
+
+from hawthorn import wire
+from hawthorn.core import formats
+from hawthorn.core.access import Subject
+from hawthorn.core.errors import BadFile
+from hawthorn.operations.access import permission
+from hawthorn.operations.runtime.act import Act, View
+from hawthorn.operations.search import finding
+from hawthorn.operations.translation import commissions, shown, translation
+from hawthorn.operations.translation.commissions import Order
+from hawthorn.operations.views import show_work
+from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint
+from hawthorn.service.paging import Paged
+from hawthorn.service.routing import REFUSALS, area
+from hawthorn.store import jobs as store
+
+router = area("/api", "translation")
+_FINISHED = (
+    '<xliff xmlns="urn:oasis:names:tc:xliff:document:2.0" version="2.1" srcLang="en" trgLang="fr"><file id="f1" '
+    'original="urn:uuid:01a1f5b2-4c1d-7a41-9d40-1de0b42efb6a"><unit id="title"><segment><source>Winter</source>'
+    "<target>Hiver</target></segment></unit></file></xliff>"
+)
+
+
+def _order(body: wire.translation.CommissionAsk) -> Order:
+    return Order(
+        tuple(body.entries), tuple(body.locales), body.name, body.due, body.note, body.bureau, body.again
+    )
+
+
+@router.post(
+    "/commissions",
+    status_code=201,
+    response_model=wire.translation.Commission,
+    operation_id="commission",
+    responses=REFUSALS,
+)
+def commission(body: wire.translation.CommissionAsk, me: Who, desk: AtDesk, once: Once = None) -> Answer:
+    """Order translations: one job per locale, holding only what is missing or has changed."""
+
+    def do(act: Act) -> Answer:
+        order = _order(body)
+        left_out = commissions.left_out(act, order)
+        uuid = commissions.commission(act, order)
+        row = store.commission(act.conn, uuid)
+        jobs = [show_work.job_line(act, j) for j in store.of_commission(act.conn, row["id"])]
+        return {"id": uuid, "name": row["name"], "jobs": jobs, "left_out": left_out}
+
+    return desk.once(me, once, "commission", fingerprint(body), do)
+
+
+@router.post(
+    "/commissions/estimate",
+    response_model=wire.translation.Estimates,
+    operation_id="estimate",
+    responses=REFUSALS,
+)
+def estimate(body: wire.translation.CommissionAsk, me: Who, desk: AtDesk) -> Answer:
+    """What each locale of an order would hold; nothing is sent."""
+    return {"items": desk.read(me, lambda view: commissions.estimate(view, _order(body)))}
+
+
+@router.get("/jobs", response_model=wire.translation.JobList, operation_id="list_jobs")
+def listing(me: Who, desk: AtDesk, paged: Paged) -> Answer:
+    """Jobs, newest first."""
+
+    def look(view: View) -> Answer:
+        rows, more = translation.listing(view, paged.limit, paged.cursor)
+        return paged.answer([show_work.job_line(view, row) for row in rows], more)
+
+    return desk.read(me, look)
+
+
+@router.get("/translation/grid", response_model=wire.translation.Grid, operation_id="translation_grid")
+def grid(me: Who, desk: AtDesk, paged: Paged, type: str = "", words: str = "") -> Answer:
+    """Entries against locales: what is missing, in translation, behind, ready or out."""
+
+    def look(view: View) -> Answer:
+        asked = finding.Query(type=type, words=words)
+        rows, more = finding.listing(view, asked, limit=paged.limit, cursor=paged.cursor)
+        return paged.answer(shown.grid(view, rows), more)
+
+    return desk.read(me, look)
+
+
+@router.get("/jobs/{id}", response_model=wire.translation.Job, operation_id="job", responses=REFUSALS)
+def one(id: str, me: Who, desk: AtDesk) -> Answer:
+    """A job with its units."""
+
+    def look(view: View) -> Answer:
+        row = translation.find(view, id)
+        about = Subject(locale=row["locale"])
+        may_accept = permission.may(view, "accept", about)
+        return {
+            **show_work.job_line(view, row),
+            "units_shown": shown.units_shown(view, row),
+            "may_accept": may_accept,
+            "may_carry": may_accept or permission.may(view, "commission", about),
+        }
+
+    return desk.read(me, look)
+
+
+@router.get(
+    "/jobs/{id}/file",
+    operation_id="export_job",
+    response_class=Response,
+    responses={200: {"content": {formats.USUAL.media_type: {"schema": {"type": "string"}}}}, **REFUSALS},
+)
+def export(id: str, me: Who, desk: AtDesk) -> Response:
+    """The job as an XLIFF 2.1 file, to be carried by hand."""
+    name, data = desk.read(me, lambda view: translation.export(view, id))
+    return Response(
+        data,
+        media_type=formats.USUAL.media_type,
+        headers={"Content-Disposition": f'attachment; filename="{name}"'},
+    )
+
+
+@router.put(
+    "/jobs/{id}/file",
+    response_model=wire.translation.ImportResult,
+    operation_id="bring_job_returned",
+    responses=REFUSALS,
+    openapi_extra={
+        "requestBody": {
+            "required": True,
+            "content": {formats.USUAL.media_type: {"schema": {"type": "string"}, "example": _FINISHED}},
+        }
+    },
+)
+async def import_job(id: str, me: Who, desk: AtDesk, request: Request) -> Answer:
+    """Import the translated XLIFF file; it is taken whole or not at all."""
+
+    def may(view: View) -> int:
+        job = translation.find(view, id)
+        translation.require_carry(view, job)
+        return translation.most_units(job)
+
+    # May it be imported at all? Then it is read, before others have to wait.
+    most = await asyncio.to_thread(desk.read, me, may)
+    with tempfile.SpooledTemporaryFile(1 << 20) as file:
+        try:
+            async for part in request.stream():
+                file.write(part)
+        except ClientDisconnect:
+            raise BadFile("The file did not come to its end.", remedy="Send it again.") from None
+        file.seek(0)
+        document = await asyncio.to_thread(formats.read, cast(BinaryIO, file), most)
+
+    def do(act: Act) -> Answer:
+        counts = translation.import_file(act, id, document)
+        return {**counts, "job": show_work.job_line(act, translation.find(act, id))}
+
+    return await asyncio.to_thread(desk.write, me, do)
+
+
+@router.post(
+    "/jobs/{id}/choose",
+    response_model=wire.translation.JobLine,
+    operation_id="choose_unit",
+    responses=REFUSALS,
+)
+def choose(id: str, body: wire.translation.Choose, me: Who, desk: AtDesk) -> Answer:
+    """Settle a unit that was edited here while it was away."""
+
+    def do(act: Act) -> Answer:
+        translation.choose(act, id, body.entry, body.key, body.take)
+        return show_work.job_line(act, translation.find(act, id))
+
+    return desk.write(me, do)
+
+
+@router.post(
+    "/jobs/{id}/accept",
+    response_model=wire.translation.AcceptResult,
+    operation_id="accept_job",
+    responses=REFUSALS,
+)
+def accept(id: str, body: wire.translation.Accept, me: Who, desk: AtDesk) -> Answer:
+    """Accept one unit or all; when all are, the target editions are signed off."""
+    return desk.write(me, lambda act: translation.accept(act, id, body.entry, body.key, body.note))
+
+
+@router.post(
+    "/jobs/{id}/send-again",
+    response_model=wire.translation.JobLine,
+    operation_id="send_job_again",
+    responses=REFUSALS,
+)
+def send_again(id: str, me: Who, desk: AtDesk) -> Answer:
+    """Send a failed job to its bureau once more."""
+
+    def do(act: Act) -> Answer:
+        translation.send_again(act, id)
+        return show_work.job_line(act, translation.find(act, id))
+
+    return desk.write(me, do)
+
+
+@router.post(
+    "/jobs/{id}/cancel",
+    response_model=wire.translation.JobLine,
+    operation_id="cancel_job",
+    responses=REFUSALS,
+)
+def cancel(id: str, me: Who, desk: AtDesk) -> Answer:
+    """Cancel a job."""
+
+    def do(act: Act) -> Answer:
+        translation.cancel(act, id)
+        return show_work.job_line(act, translation.find(act, id))
+
+    return desk.write(me, do)
