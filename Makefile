@@ -3,13 +3,12 @@ SHELL := /bin/bash
 VENV := .venv/bin
 PYTHON ?= python3
 
-.PHONY: demo test test-only bench torture console check openapi reference pictures clean
+.PHONY: demo test test-only bench torture console check check-python check-console openapi reference pictures clean
 
 demo: .stamps/compiled .stamps/console
 	$(VENV)/hawthorn demo
 
-test: .stamps/compiled .stamps/console .stamps/browser
-	cd console && npm test --silent
+test: .stamps/compiled .stamps/console .stamps/browser .stamps/components
 	@# Two at once, each with a museum of its own, so that two cores have work; what drives a browser comes last.
 	$(VENV)/pytest -n 2
 
@@ -23,7 +22,9 @@ torture: .stamps/python
 
 console: .stamps/console
 
-check: .stamps/python .stamps/console
+check: check-python check-console
+
+check-python: .stamps/python
 	$(VENV)/ruff check src tests benchmarks scripts
 	$(VENV)/ruff format --check src tests benchmarks scripts
 	$(VENV)/mypy
@@ -32,7 +33,9 @@ check: .stamps/python .stamps/console
 	diff -u docs/openapi.json .stamps/openapi.json || { echo "docs/openapi.json is not what the code says: run make openapi"; exit 1; }
 	$(VENV)/python scripts/reference.py .stamps/reference.md
 	diff -u docs/reference.md .stamps/reference.md || { echo "docs/reference.md is not what the code says: run make reference"; exit 1; }
-	cd console && npm run --silent api && npm run --silent check && npm run --silent lint
+
+check-console: .stamps/console
+	cd console && npm run --silent check && npm run --silent lint
 
 openapi: .stamps/python
 	$(VENV)/python -m hawthorn.service.openapi docs/openapi.json
@@ -64,6 +67,11 @@ pictures: .stamps/python .stamps/console .stamps/browser
 
 .stamps/console: .stamps/npm docs/openapi.json console/index.html console/vite.config.ts console/vite.marks.config.ts console/package.json $(shell find console/src console/public -type f ! -name schema.d.ts)
 	cd console && npm run --silent build
+	@touch $@
+
+# The console's components and what it works out, without a browser; again only when something of it changed.
+.stamps/components: .stamps/console $(shell find console/tests -type f)
+	cd console && npm test --silent
 	@touch $@
 
 # Chromium and the fonts of the demo's languages, from Debian's packages.

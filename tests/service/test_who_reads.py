@@ -70,6 +70,8 @@ class World:
     """A house full of texts, with those who read them."""
 
     house: House
+    url: str = ""
+    """Where it is served."""
     words: dict[str, Text] = field(default_factory=dict)
     entries: dict[str, tuple[str, tuple[str, ...], str]] = field(default_factory=dict)
     """By UUID the type, the sections that it is in (UUIDs) and the handle of whoever started it."""
@@ -193,7 +195,8 @@ KEYS = {"site": ["release"], "proof": ["review", "release"], "preview": ["draft"
 @pytest.fixture(scope="module")
 def world(tmp_path_factory: pytest.TempPathFactory) -> Iterator[World]:
     made = furnished(House(tmp_path_factory.mktemp("reads")), GRANTS, KEYS)
-    yield made
+    with serving(made.house) as (_, made.url):
+        yield made
     made.house.close()
 
 
@@ -343,7 +346,7 @@ def test_nobody_is_answered_more_than_they_may_read(world: World, who: str) -> N
 def no_more(world: World, who: str) -> int:
     """Ask everything as somebody; how often there was an answer. Fails where one tells what they may not read."""
     answered = 0
-    with serving(world.house) as (_, url), httpx.Client(base_url=url) as http:
+    with httpx.Client(base_url=world.url) as http:
         http.headers["Authorization"] = f"Bearer {world.tokens[who]}"
         asked = [*calls(world)]
         for standing in ("draft", "review"):
@@ -378,7 +381,7 @@ def test_nobody_is_answered_less_than_they_may_read(world: World, who: str) -> N
 def no_less(world: World, who: str) -> None:
     """Look for all that somebody may read; fails where it is not shown."""
     seen: set[str] = set()
-    with serving(world.house) as (_, url), httpx.Client(base_url=url) as http:
+    with httpx.Client(base_url=world.url) as http:
         http.headers["Authorization"] = f"Bearer {world.tokens[who]}"
         for uuid in world.entries:
             for locale in LOCALES:
