@@ -94,10 +94,57 @@ def test_a_grant_covers_what_it_says_and_nothing_else(grant: Grant, subject: Sub
     assert (access.allowing(who(grant), "write", subject) is not None) is allowed
 
 
-@given(st.sampled_from(sorted(access.NEVER_FOR_ASSISTANTS)))
-def test_an_assistant_never_signs_releases_or_sets_up(verb: str) -> None:
-    assert access.allowing(who(Grant(verb), kind="assistant"), verb, Subject()) is None
-    assert access.allowing(who(Grant(verb)), verb, Subject()) is not None
+ASSISTANTS = {
+    "read": True, "write": True, "submit": True, "commission": True,
+    "sign": False, "release": False, "accept": False, "configure": False,
+}  # fmt: skip
+"""What an assistant may be granted: to read, to write and to ask, and never to decide."""
+
+
+def test_an_assistant_reads_and_writes_and_never_decides() -> None:
+    assert ASSISTANTS.keys() == access.VERBS.keys(), "of every verb it is said"
+    for verb, may in ASSISTANTS.items():
+        assert (access.allowing(who(Grant(verb), kind="assistant"), verb, Subject()) is not None) is may, verb
+        assert access.allowing(who(Grant(verb)), verb, Subject()) is not None
+
+
+SIGNERS = st.lists(
+    st.tuples(st.integers(1, 4), st.sets(st.sampled_from(["editor", "lawyer", "writer"]), max_size=2)),
+    max_size=6,
+)
+
+
+@given(
+    SIGNERS,
+    st.sets(st.sampled_from(["editor", "lawyer"]), max_size=2),
+    st.sets(st.integers(1, 4), max_size=2),
+    st.sets(st.integers(1, 4), max_size=3),
+    st.sampled_from(["no", "with another", "yes"]),
+    st.integers(0, 3),
+)
+def test_a_gate_holds_exactly_when_enough_of_those_it_names_have_signed(
+    signed: list[tuple[int, set[str]]],
+    roles: set[str],
+    people: set[int],
+    authors: set[int],
+    author: str,
+    wanted: int,
+) -> None:
+    gate = {
+        "sign_offs": wanted,
+        "roles": sorted(roles),
+        "people": [f"p{n}" for n in sorted(people)],
+        "author": author,
+    }
+    flow = from_dict({"name": "w", "stages": [{"name": "draft"}, {"name": "release", "gate": gate}]})
+    signs = tuple(SignOff(n, f"P{n}", tuple(sorted(have)), f"p{n}") for n, have in signed)
+    found = unmet(flow, flow.last, Candidate(1, "release", {"release": signs}, authors=frozenset(authors)))
+
+    # The rule once more: whoever is named by role or by person, or anybody where nobody is named; each person once.
+    named = {n for n, have in signed if not (roles or people) or have & roles or n in people}
+    others = named - authors
+    enough = len(others if author == "no" or (author == "with another" and not others) else named) >= wanted
+    assert (found == []) is enough
 
 
 def test_a_role_held_in_one_locale_grants_nothing_elsewhere() -> None:
@@ -188,7 +235,7 @@ def test_what_goes_far_satisfies_every_gate_on_the_way() -> None:
     assert [u.code for u in unmet(flow, flow.last, let)] == ["address-taken"]
 
 
-def test_stages_without_a_rung_are_given_one_that_fits() -> None:
+def test_stages_without_an_order_are_given_one_that_fits() -> None:
     def orders(*names: str, known: dict[str, int] | None = None) -> list[int]:
         made = from_dict({"name": "w", "stages": [{"name": n} for n in names]}, known or {})
         return [s.order for s in made.stages]
