@@ -329,7 +329,7 @@ def test_every_command_is_found_in_the_part_that_is_said_to_hold_it() -> None:
             c.name or c.callback.__name__.replace("_", "-") for c in alone.registered_commands if c.callback
         }
         assert have | {str(g.name) for g in alone.registered_groups} == set(names), part
-    assert len(assembled("find").registered_commands) == len(PARTS["entries"]) - 1
+    assert len(assembled("find").registered_commands) == len(PARTS["content.entries"]) - 1
     assert len(assembled().registered_commands) > 40
 
 

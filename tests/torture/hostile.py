@@ -165,17 +165,18 @@ def readers(folder: Path, seconds: float, rng: random.Random) -> Counter[str]:
         grants = {f"reader{n}": _grant(rng) for n in range(4)}
         folder.joinpath(str(round)).mkdir()
         world = furnished(House(folder / str(round)), grants, KEYS)
-        for who in grants:
-            try:
-                counted["answers"] += no_more(world, who)
-                no_less(world, who)
-            except AssertionError as error:
-                from tests.torture.trials import Broken
+        with serving(world.house) as (_, world.url):
+            for who in grants:
+                try:
+                    counted["answers"] += no_more(world, who)
+                    no_less(world, who)
+                except AssertionError as error:
+                    from tests.torture.trials import Broken
 
-                raise Broken(f"with {grants[who]}: {str(error)[:2000]}") from error
-            counted["readers"] += 1
-            if time.monotonic() > until:
-                break
+                    raise Broken(f"with {grants[who]}: {str(error)[:2000]}") from error
+                counted["readers"] += 1
+                if time.monotonic() > until:
+                    break
         world.house.close()
         round += 1
     return counted
