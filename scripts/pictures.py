@@ -67,7 +67,7 @@ def take(demo: Demo, target: Path) -> None:
 
     def field(page: Page) -> None:
         page.get_by_label("A new field").fill("Sponsor")
-        page.get_by_role("button", name="Add").click()
+        page.get_by_role("button", name="Add", exact=True).click()
         page.get_by_label("Required", exact=True).check()
         page.get_by_text("is new and required").wait_for()
 
