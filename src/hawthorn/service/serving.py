@@ -42,6 +42,11 @@ def maker_of(request: Request) -> Maker:
     return maker
 
 
+def unchanged(request: Request, etag: str) -> bool:
+    """Whether whoever asks has it as it is, as `If-None-Match` says (RFC 9110, section 13.1.2)."""
+    return etag in [t.strip() for t in request.headers.get("if-none-match", "").split(",")]
+
+
 def file_response(request: Request, desk: Desk, row: Mapping[str, Any], cache: str) -> Response:
     """A stored file, or the part of it that `Range` asks for (RFC 9110, section 14.2; one part at a time)."""
     etag = f'"{row["sha256"][:24]}"'
@@ -49,7 +54,7 @@ def file_response(request: Request, desk: Desk, row: Mapping[str, Any], cache: s
     headers = {**SAFE, "Cache-Control": cache, "ETag": etag, "Accept-Ranges": "bytes"}
     if not str(row["media_type"]).startswith(("image/", "audio/", "video/", "text/vtt")):
         headers["Content-Disposition"] = f"attachment; filename*=UTF-8''{quote(str(row['name']))}"
-    if etag in [t.strip() for t in request.headers.get("if-none-match", "").split(",")]:
+    if unchanged(request, etag):
         return Response(status_code=304, headers=headers)
     wanted = request.headers.get("range", "")
     if wanted and request.headers.get("if-range", etag) == etag:

@@ -79,17 +79,6 @@ def between(
     ).fetchall()
 
 
-def holds_others(conn: sqlite3.Connection, id: int, allowed: str, values: Sequence[Any]) -> bool:
-    """Whether a dispatch has a move that is not allowed, said as for `between`."""
-    return bool(
-        conn.execute(
-            "SELECT EXISTS (SELECT 1 FROM move m JOIN edition x ON x.id = m.edition JOIN entry e ON e.id = x.entry "
-            f"WHERE m.dispatch = ? AND NOT {allowed})",
-            (id, *values),
-        ).fetchone()[0]
-    )
-
-
 def holding_others(
     conn: sqlite3.Connection, ids: Iterable[int], allowed: str, values: Sequence[Any]
 ) -> set[int]:

@@ -463,14 +463,6 @@ def set_missing(conn: sqlite3.Connection, missing: str, edition: int) -> None:
     )
 
 
-def single(conn: sqlite3.Connection, type: str) -> sqlite3.Row | None:
-    """The entry of a type that has one."""
-    row: sqlite3.Row | None = conn.execute(
-        "SELECT uuid FROM entry WHERE type = ? AND removed_at IS NULL", (type,)
-    ).fetchone()
-    return row
-
-
 def even_removed(conn: sqlite3.Connection, uuid: str) -> sqlite3.Row | None:
     """An entry, even one that was removed."""
     row: sqlite3.Row | None = conn.execute("SELECT * FROM entry WHERE uuid = ?", (uuid,)).fetchone()
@@ -496,8 +488,8 @@ def some_of_type(conn: sqlite3.Connection, type: str, out: int) -> sqlite3.Row |
     return row
 
 
-def whole_single(conn: sqlite3.Connection, type: str) -> sqlite3.Row | None:
-    """The entry of a type that has one, whole."""
+def single(conn: sqlite3.Connection, type: str) -> sqlite3.Row | None:
+    """The entry of a type that has one."""
     row: sqlite3.Row | None = conn.execute(
         "SELECT * FROM entry WHERE type = ? AND removed_at IS NULL", (type,)
     ).fetchone()

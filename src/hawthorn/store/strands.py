@@ -93,15 +93,6 @@ def head_of(conn: sqlite3.Connection, edition: int, name: str) -> sqlite3.Row | 
     return row
 
 
-def draft_head(conn: sqlite3.Connection, edition: int) -> sqlite3.Row | None:
-    """The head of the draft, and its instant."""
-    row: sqlite3.Row | None = conn.execute(
-        "SELECT r.id, r.at FROM strand s JOIN revision r ON r.id = s.head WHERE s.edition = ? AND s.name = 'draft'",
-        (edition,),
-    ).fetchone()
-    return row
-
-
 def draft_at(conn: sqlite3.Connection, at: int, edition: int) -> sqlite3.Row | None:
     """The newest revision of the draft at an instant."""
     row: sqlite3.Row | None = conn.execute(

@@ -213,7 +213,7 @@ def allowed_below(view: View, kind: ContentType | None) -> list[str]:
 
 
 def _exists(view: View, type: str) -> bool:
-    return entry_store.whole_single(view.conn, type) is not None
+    return entry_store.single(view.conn, type) is not None
 
 
 @dataclass(frozen=True, slots=True)

@@ -14,6 +14,7 @@ from hawthorn.core.timeline import Foreseen
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import dispatches, entries, listings, outline, standings, strands
+from hawthorn.store.entries import DRAFT_STRAND
 from hawthorn.store.standings import DRAFT, RELEASE
 
 
@@ -118,7 +119,7 @@ def revision_at(view: View, edition: int, where: Place) -> tuple[int, int] | Non
 
 def _draft_at(view: View, edition: int, at: int | None) -> tuple[int, int] | None:
     if at is None or at >= view.now:
-        row = strands.draft_head(view.conn, edition)
+        row = strands.head_of(view.conn, edition, DRAFT_STRAND)
     else:
         row = strands.draft_at(view.conn, at, edition)
     return (row[0], row[1]) if row else None

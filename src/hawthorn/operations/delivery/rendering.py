@@ -198,7 +198,7 @@ class _Renderer:
         values = {k: v for k, v in values.items() if v is not None}
         if not kind.regions:
             return values, {}
-        row = entries.whole_single(self.view.conn, kind.layout)
+        row = entries.single(self.view.conn, kind.layout)
         found = self._edition(row, self.where) if row is not None else None
         if row is None or found is None:
             return values, {}

@@ -5,7 +5,6 @@ from __future__ import annotations
 import sqlite3
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass, field, replace
-from typing import Any
 
 from hawthorn.core import dispatch, moves, timeline
 from hawthorn.core.contenttypes import COMMON
@@ -227,14 +226,14 @@ def plan_lines(view: View, lines: Sequence[Line], instant: int, *, planning: boo
     stand = standings.now_at(view.conn, [x.edition for x in lines])
     ending = {x.uuid for x in lines if x.does.ends}
     left = _left_below(view, lines)
-    flows: dict[tuple[Any, ...], Workflow] = {}
+    flows = workflows.Flows(view)
     found: list[MoveFacts] = []
     for n, line in enumerate(lines):
         here = stand.get(line.edition, {})
         move = MoveFacts(n, line.verb, line.edition, line.stage, line.revision, line.title, here)
         known = about.get(line.edition)
         if known is not None and line.revision is not None:
-            move = _leading(view, line, move, known, _flow(view, flows, known), asked[line.edition])
+            move = _leading(view, line, move, known, _followed(flows, known), asked[line.edition])
         elif line.does.ends:
             move = replace(move, unmet=(*_referrers(view, line, ending), *left.get(n, ())))
         elif line.does.leaves:
@@ -265,13 +264,9 @@ def _leading(
     )
 
 
-def _flow(view: View, known: dict[tuple[Any, ...], Workflow], about: EditionFacts) -> Workflow:
-    """The workflow of an edition, asked once for all of a kind."""
-    key = (about.type, about.source_locale, about.section, about.locale)
-    if key not in known:
-        entry = {"type": about.type, "source_locale": about.source_locale, "section": about.section}
-        known[key] = workflows.of(view, entry, about.locale)
-    return known[key]
+def _followed(flows: workflows.Flows, about: EditionFacts) -> Workflow:
+    entry = {"type": about.type, "source_locale": about.source_locale, "section": about.section}
+    return flows.of(entry, about.locale)
 
 
 def _referrers(view: View, line: Line, removing: set[str]) -> list[Unmet]:

@@ -42,6 +42,21 @@ def chosen(view: View, entry: sqlite3.Row | Mapping[str, Any], locale: str) -> t
     return flow, f"“{flow.label}”, as was chosen for {found.said(title)}."
 
 
+class Flows:
+    """The workflows that editions follow, looked up once for all of one type, locale and section."""
+
+    def __init__(self, view: View) -> None:
+        self.view = view
+        self._known: dict[tuple[Any, ...], Workflow] = {}
+
+    def of(self, entry: sqlite3.Row | Mapping[str, Any], locale: str) -> Workflow:
+        """The workflow of an edition, as `of` finds it."""
+        key = (entry["type"], entry["source_locale"] if locale == "*" else locale, entry["section"])
+        if key not in self._known:
+            self._known[key] = of(self.view, entry, locale)
+        return self._known[key]
+
+
 @dataclass(frozen=True, slots=True)
 class Effect:
     """One thing that a change of workflows would do: to how many editions, with some of them by name."""
@@ -211,16 +226,12 @@ def _apply(act: Act, moved: Sequence[_Displaced], label: str) -> None:
 
 def _displaced(view: View, setup: Setup) -> list[_Displaced]:
     """What stands or waits, between draft and release, at a stage that its workflow will not have under a set-up."""
-    then = View(view.conn, view.identity, view.now, setup)
-    flows: dict[tuple[Any, ...], Workflow] = {}
+    flows = Flows(View(view.conn, view.identity, view.now, setup))
     out: list[_Displaced] = []
     orders = {name: row["ord"] for name, row in store.stages(view.conn).items()}
     for row in reviews.between(view.conn):
-        key = (row["type"], row["locale"], row["source_locale"], row["section"])
-        if key not in flows:
-            flows[key] = of(then, row, row["locale"])
         name = view.setup.stage_names[row["stage"]]
-        have = [s.name for s in flows[key].stages]
+        have = [s.name for s in flows.of(row, row["locale"]).stages]
         if name not in have:
             below = [s for s in have[1:-1] if orders.get(s, -1) < orders[name] and s in view.setup.stages]
             goal = view.setup.stages[below[-1]] if below else None

@@ -127,7 +127,7 @@ def _layout(view: View, kind: ContentType, tag: str) -> dict[str, Any] | None:
     """The draft of the layout that an entry follows, in its locale or else in the layout's source."""
     if not kind.regions:
         return None
-    row = store.whole_single(view.conn, kind.layout)
+    row = store.single(view.conn, kind.layout)
     if row is None or not permission.readable(view, row):
         return None
     values: dict[str, Any] = {}

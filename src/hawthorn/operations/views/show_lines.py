@@ -37,18 +37,11 @@ class Known:
         for plan in plans:
             self._plans.setdefault(plan["edition"], []).append(plan)
         self._sections = _sections(view, {s for s in sections if s is not None})
-        self._flows: dict[tuple[Any, ...], Workflow] = {}
+        self.flows = workflows.Flows(view)
 
     def section(self, id: int | None) -> dict[str, str] | None:
         """A section by name; None for none."""
         return None if id is None else self._sections[id]
-
-    def flow(self, entry: sqlite3.Row, locale: str) -> Workflow:
-        """The workflow that an edition follows, which those of one type, locale and section have in common."""
-        key = (entry["type"], entry["source_locale"] if locale == COMMON else locale, entry["section"])
-        if key not in self._flows:
-            self._flows[key] = workflows.of(self.view, entry, locale)
-        return self._flows[key]
 
     def planned(self, edition: int) -> list[dict[str, Any]]:
         """What is planned for an edition, soonest first."""
@@ -144,7 +137,7 @@ def _line(
         "missing": finding.missing_of(kind, row["missing"], row["common_missing"]),
         "updated_at": iso(row["updated_at"]),
         "author": row["author"],
-        "rail": known.rail(known.flow(row, row["locale"]), own, common),
+        "rail": known.rail(known.flows.of(row, row["locale"]), own, common),
         "planned": known.planned(own["id"]),
         "section": known.section(row["section"]),
     }
@@ -175,7 +168,7 @@ def outline_lines(view: View, found: Sequence[Line]) -> list[dict[str, Any]]:
                 "behind": one.behind,
                 "has_below": one.parent,
                 "movable": kind.parent is not None,
-                "rail": known.rail(known.flow(entries[one.place.entry], one.locale), own, common),
+                "rail": known.rail(known.flows.of(entries[one.place.entry], one.locale), own, common),
                 "planned": known.planned(own["id"]) if own is not None and told else [],
             }
         )

@@ -52,7 +52,7 @@ def setup(me: Who, desk: AtDesk, request: Request) -> Response:
     said = desk.read(me, look)
     request.app.state.setup_answered = said
     headers = {"ETag": said.etag, "Cache-Control": "private, no-cache"}
-    if said.etag in [t.strip() for t in request.headers.get("if-none-match", "").split(",")]:
+    if serving.unchanged(request, said.etag):
         return Response(status_code=304, headers=headers)
     return Response(said.body, media_type="application/json", headers=headers)
 

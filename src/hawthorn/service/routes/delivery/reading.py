@@ -237,7 +237,7 @@ def _rendered(
 def _answer(request: Request, etag: str, data: bytes, plain: bool) -> Response:
     cache = "public, max-age=0, must-revalidate" if plain else "private, no-store"
     headers = {"ETag": etag, "Cache-Control": cache, "Vary": "Accept-Language, Authorization"}
-    if etag in [t.strip() for t in request.headers.get("if-none-match", "").split(",")]:
+    if serving.unchanged(request, etag):
         return Response(status_code=304, headers=headers)
     return Response(data, media_type="application/json", headers=headers)
 
