@@ -15,7 +15,8 @@ from hawthorn.operations.collaboration import notifications
 from hawthorn.operations.content import changing, entries
 from hawthorn.operations.release import dispatches, review, workflows
 from hawthorn.operations.release.planning import MoveRequest
-from hawthorn.operations.views import show
+from hawthorn.operations.search import finding
+from hawthorn.operations.views import show, show_lines
 from hawthorn.operations.views.health import health
 from hawthorn.service.settings import Settings
 from tests.service.made import House
@@ -117,6 +118,12 @@ def test_a_section_has_a_workflow_of_its_own_and_what_moves_out_follows_another(
     )
     house.do("ida", lambda a: workflows.set_choices(a, [{"workflow": "strict", "section": hall}]))
     assert shown(house, page)["workflow"]["why"] == "“Strict”, as was chosen for section “Hall”."
+    outside = house.page("Outside")
+    lines = house.desk.read(
+        house.who("ida"), lambda v: show_lines.lines(v, finding.listing(v, finding.Query(type="page"))[0])
+    )
+    stages = {line["id"]: [b["stage"] for b in line["rail"]] for line in lines}
+    assert (stages[page][2], stages[outside][2]) == ("law", "release"), "in one list, each follows its own"
     house.do("ida", lambda a: review.submit(a, page, "en"))
     sign(house, "oda", page)
     assert [s for s, _, _, until in house.standing(page) if until is None] == ["review", "law"]
