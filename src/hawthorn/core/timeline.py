@@ -9,11 +9,14 @@ import re
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
+from functools import lru_cache
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 from hawthorn.core.errors import BadTime
 
 SECOND = 1_000_000
+SHOWN = 4096
+"""So many instants are kept as they were written last: lists show the same ones again and again."""
 _WALL = re.compile(r"^\d{4}-\d\d-\d\d[T ]\d\d:\d\d(:\d\d)?$")
 _EPOCH = datetime(1970, 1, 1, tzinfo=UTC)
 
@@ -61,11 +64,13 @@ def to_datetime(instant: int) -> datetime:
     return _EPOCH + timedelta(microseconds=instant)
 
 
+@lru_cache(SHOWN)
 def iso(instant: int) -> str:
     """An instant as RFC 3339 writes it, in UTC."""
     return to_datetime(instant).isoformat().replace("+00:00", "Z")
 
 
+@lru_cache(SHOWN)
 def spoken(instant: int, zone_name: str) -> str:
     """An instant as a person in a zone reads and hears it: "12 November 2026, 16:19"."""
     at = to_datetime(instant).astimezone(zone_or_utc(zone_name))

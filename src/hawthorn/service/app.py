@@ -8,6 +8,7 @@ from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager, suppress
 
 from fastapi import FastAPI
+from uvicorn.middleware.proxy_headers import ProxyHeadersMiddleware
 
 from hawthorn import __version__
 from hawthorn.core.bounds import Bounds
@@ -22,6 +23,7 @@ from hawthorn.operations.runtime.refusals import Refusals
 from hawthorn.operations.search import indexing
 from hawthorn.service import console, problems
 from hawthorn.service.cached import CachedReads
+from hawthorn.service.kept import Kept
 from hawthorn.service.limits import Limits
 from hawthorn.service.live import Hub
 from hawthorn.service.methods import Heads
@@ -96,6 +98,7 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
     app.state.desk = at
     app.state.hub = Hub(at)
     app.state.setup_answered = None
+    app.state.kept = Kept(at.db)
     app.state.refusals = Refusals(at)
     app.state.maker = Maker(Renditions(settings.file, settings.renditions), os.cpu_count() or 1)
     problems.install(app)
@@ -141,5 +144,6 @@ def create_asgi(settings: Settings, desk: Desk | None = None) -> CachedReads:
         return bool(token) and await asyncio.to_thread(is_somebodys, token)
 
     limits = Limits(app, known, settings.largest_body, settings.largest_upload + settings.largest_body)
-    stopping = Stopping(limits, app.state.hub.end)
+    proxied = ProxyHeadersMiddleware(limits, os.environ.get("FORWARDED_ALLOW_IPS", "127.0.0.1"))  # type: ignore[arg-type]
+    stopping = Stopping(proxied, app.state.hub.end)  # type: ignore[arg-type]
     return CachedReads(app, stopping, app.state.desk.db, app.state.desk.clock, app.state.maker.kept)

@@ -11,7 +11,7 @@ from typing import Any
 from urllib.parse import unquote_plus
 
 from fastapi import FastAPI
-from starlette.types import Receive, Scope, Send
+from starlette.types import Message, Receive, Scope, Send
 
 from hawthorn.operations.media import renditions
 from hawthorn.operations.runtime.act import Clock
@@ -26,6 +26,7 @@ from hawthorn.store.standings import RELEASE
 
 _PREFIX = "/read/entries/"
 _FILES = "/read/files/"
+_START, _BODY = "http.response.start", "http.response.body"
 _HEADERS = [
     (b"content-type", b"application/json"),
     (b"cache-control", b"public, max-age=0, must-revalidate"),
@@ -55,7 +56,9 @@ class CachedReads:
             if scope["path"].startswith(_PREFIX):
                 found = self._find(scope)
                 if found is not None:
-                    await _answer(found, send)
+                    head, body = found
+                    await send(head)
+                    await send(body)
                     return
             elif scope["path"].startswith(_FILES) and not scope["query_string"]:
                 picture = self._rendition(scope)
@@ -83,7 +86,8 @@ class CachedReads:
         kept = self.kept.find(wish.key, self.clock.now())
         return (f'"{wish.etag}"'.encode(), *kept) if kept is not None else None
 
-    def _find(self, scope: Scope) -> tuple[int, str, bytes] | None:
+    def _find(self, scope: Scope) -> tuple[Message, Message] | None:
+        """The answer to a plain read, where it is kept and still true: its head and its body."""
         query: bytes = scope["query_string"]
         if not query.startswith(b"locale=") or b"&" in query:
             return None
@@ -93,28 +97,23 @@ class CachedReads:
                 return None
             if name == b"if-none-match":
                 wanted = value
-        locale = unquote_plus(query[7:].decode("latin-1"))
+        locale = query[7:].decode("latin-1")
+        if not locale.isalpha():
+            locale = unquote_plus(locale)
         row = self._one(FRESH, (locale, scope["path"][len(_PREFIX) :], self.clock.now()))
         if row is None:
             return None
-        etag: str = row[0]
-        if wanted and etag in wanted.decode("latin-1"):
-            return 304, etag, b""
-        return 200, etag, row[1]
-
-
-async def _answer(found: tuple[int, str, bytes], send: Send) -> None:
-    status, etag, data = found
-    headers = [*_HEADERS, (b"etag", etag.encode())]
-    if status == 200:
+        etag, data = row[0].encode(), row[1]
+        headers = [*_HEADERS, (b"etag", etag)]
+        if wanted and etag in wanted:
+            return {"type": _START, "status": 304, "headers": headers}, {"type": _BODY}
         headers.append((b"content-length", b"%d" % len(data)))
-    await send({"type": "http.response.start", "status": status, "headers": headers})
-    await send({"type": "http.response.body", "body": data})
+        return {"type": _START, "status": 200, "headers": headers}, {"type": _BODY, "body": data}
 
 
 async def _send_picture(found: tuple[bytes, str, bytes], send: Send) -> None:
     etag, media_type, data = found
     headers = [*_RENDITION, (b"etag", etag), (b"content-type", media_type.encode())]
     headers.append((b"content-length", b"%d" % len(data)))
-    await send({"type": "http.response.start", "status": 200, "headers": headers})
-    await send({"type": "http.response.body", "body": data})
+    await send({"type": _START, "status": 200, "headers": headers})
+    await send({"type": _BODY, "body": data})

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import inspect
 import json
 from collections.abc import Callable
 from typing import Annotated, Any, TypeVar
@@ -16,6 +17,7 @@ from hawthorn.core.timeline import SECOND
 from hawthorn.operations.access import attempts, logging_in
 from hawthorn.operations.delivery import reading
 from hawthorn.operations.runtime.act import SCHEDULER_SELF, Act, Desk
+from hawthorn.operations.search import finding
 from hawthorn.service.live import Hub
 from hawthorn.service.settings import Settings
 
@@ -177,6 +179,15 @@ def next_page(request: Request, cursor: str) -> str:
     return f'<{url.path}?{url.query}>; rel="next"'
 
 
+async def _question(**asked: Any) -> finding.Query:
+    # On the loop itself, too.
+    return finding.Query(**asked)
+
+
+# Its parameters are the members of the question.
+_question.__signature__ = inspect.signature(finding.Query)  # type: ignore[attr-defined]
+
+Asked = Annotated[finding.Query, Depends(_question)]
 Who = Annotated[Identity, Depends(who)]
 Reader = Annotated[Identity, Depends(who_or_nobody)]
 AtDesk = Annotated[Desk, Depends(_desk)]

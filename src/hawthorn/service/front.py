@@ -48,6 +48,9 @@ class Front:
             self._app.stopping.begin()
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if self._app is not None and scope["type"] == "http":
+            await self._app(scope, receive, send)
+            return
         if scope["type"] == "lifespan":
             await self._live(receive, send)
             return

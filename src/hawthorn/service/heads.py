@@ -4,7 +4,7 @@ connections that are half open, or endless, end by themselves."""
 from __future__ import annotations
 
 import asyncio
-from typing import Any
+from typing import Any, cast
 
 from uvicorn.protocols.http.httptools_impl import HttpToolsProtocol
 
@@ -12,6 +12,43 @@ PATIENCE = 20.0
 """Seconds from a connection, or from the first byte of a further request, until its head is whole."""
 LONGEST = 64 * 1024
 """Bytes that a head may have."""
+TOGETHER = 16 * 1024
+"""Bytes that wait at most for what is written after them."""
+
+
+class Gathered:
+    """A transport that sends what is written in one turn of the loop together: an answer's head goes with its body."""
+
+    __slots__ = ("_loop", "_parts", "_transport", "get_extra_info", "is_closing")
+
+    def __init__(self, transport: asyncio.Transport, loop: asyncio.AbstractEventLoop) -> None:
+        self._transport = transport
+        self._loop = loop
+        self._parts: list[bytes] = []
+        self.is_closing = transport.is_closing
+        self.get_extra_info = transport.get_extra_info
+
+    def write(self, data: bytes) -> None:
+        """Send with what else this turn writes; what is large goes at once, so that whoever writes it is held back."""
+        if not self._parts:
+            self._loop.call_soon(self._send)
+        self._parts.append(data)
+        if len(data) > TOGETHER:
+            self._send()
+
+    def _send(self) -> None:
+        if self._parts:
+            parts, self._parts = self._parts, []
+            self._transport.write(parts[0] if len(parts) == 1 else b"".join(parts))
+
+    def close(self) -> None:
+        """Close when all is sent."""
+        self._send()
+        self._transport.close()
+
+    def __getattr__(self, name: str) -> Any:
+        self._send()
+        return getattr(self._transport, name)
 
 
 class Bounded(HttpToolsProtocol):
@@ -21,12 +58,12 @@ class Bounded(HttpToolsProtocol):
         super().__init__(*args, **more)
         self._timer: asyncio.TimerHandle | None = None
         self._bytes = self._heads = 0
-        self._inside = False
-        """Whether a head was read to its end and its body was not."""
+        self._beginning = self._inside = False
+        """Whether a head has begun and is not whole; whether a head is whole and its body is not."""
 
     def connection_made(self, transport: asyncio.Transport) -> None:  # type: ignore[override]
         """Wait for a first head."""
-        super().connection_made(transport)
+        super().connection_made(cast(asyncio.Transport, Gathered(transport, self.loop)))
         self._wait()
 
     def connection_lost(self, exc: Exception | None) -> None:
@@ -35,11 +72,11 @@ class Bounded(HttpToolsProtocol):
         super().connection_lost(exc)
 
     def data_received(self, data: bytes) -> None:
-        """Count what comes before a head is whole."""
+        """Count what comes before a head is whole. Most come whole, and need no timer."""
         before, inside = self._heads, self._inside
-        if not inside:
-            self._wait()
         super().data_received(data)
+        if self._beginning:
+            self._wait()
         if self._heads == before and not inside:
             self._bytes += len(data)
             if self._bytes > LONGEST:
@@ -47,12 +84,12 @@ class Bounded(HttpToolsProtocol):
 
     def on_message_begin(self) -> None:
         """A head begins."""
-        self._wait()
+        self._beginning = True
         super().on_message_begin()
 
     def on_headers_complete(self) -> None:
         """A head is whole."""
-        self._inside = True
+        self._beginning, self._inside = False, True
         self._heads += 1
         self._found()
         super().on_headers_complete()
@@ -74,6 +111,7 @@ class Bounded(HttpToolsProtocol):
 
     def _refuse(self, why: str) -> None:
         self._found()
+        self._beginning = False
         if not self.transport.is_closing():
             self.transport.write(f"HTTP/1.1 {why}\r\ncontent-length: 0\r\nconnection: close\r\n\r\n".encode())
             self.transport.close()

@@ -7,8 +7,10 @@ from dataclasses import dataclass
 from typing import Annotated, Any
 
 from fastapi import Depends, Query, Request, Response
+from pydantic_core import to_json
 
 from hawthorn.core.errors import Invalid
+from hawthorn.service.kept import Answered
 
 MOST = 500
 """So many items a page has at most."""
@@ -38,9 +40,17 @@ class Paging:
     def answer(self, items: Sequence[Any], more: str, /, **beside: Any) -> Answer:
         """A page and where the next begins, empty on the last."""
         if more:
-            url = self.request.url.include_query_params(cursor=more)
-            self.response.headers["Link"] = f'<{url.path}?{url.query}>; rel="next"'
+            self.response.headers["Link"] = self._link(more)
         return {"items": items, "next": more, **beside}
+
+    def whole(self, items: Sequence[Any], more: str) -> Answered:
+        """The same as it is sent, for a page that is kept: its lines are in the form that the wire has."""
+        body: bytes = to_json({"items": items, "next": more})
+        return Answered(body, self._link(more) if more else "")
+
+    def _link(self, more: str) -> str:
+        url = self.request.url.include_query_params(cursor=more)
+        return f'<{url.path}?{url.query}>; rel="next"'
 
     def of(self, whole: Sequence[Answer], key: Callable[[Answer], Any], /, **beside: Any) -> Answer:
         """A page of a list that is at hand as a whole; a cursor is the key of the last item of the page before."""
@@ -58,8 +68,8 @@ class Paging:
         return self.answer(items, more, **beside)
 
 
-def paging(request: Request, response: Response, limit: Limit = 100, cursor: Cursor = "") -> Paging:
-    """The page that a request asks for."""
+async def paging(request: Request, response: Response, limit: Limit = 100, cursor: Cursor = "") -> Paging:
+    """The page that a request asks for; on the loop, as nothing is looked up for it."""
     return Paging(request, response, limit, cursor)
 
 

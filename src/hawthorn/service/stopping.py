@@ -215,5 +215,8 @@ def server_for(stopping: Begins, app: ASGIApp, host: str, port: int, level: str 
         http=heads.Bounded,
         timeout_graceful_shutdown=PATIENCE,
         timeout_keep_alive=KEPT,
+        # What a proxy says is looked at behind the cached reads, which do not ask who reads (see `app.create_asgi`).
+        proxy_headers=False,
+        server_header=False,
     )
     return Server(config, stopping)

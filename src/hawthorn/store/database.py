@@ -33,6 +33,7 @@ class Database:
         self._mine = threading.local()
         self._pool = Pool(lambda: connection.open_reader(path))
         self._own: list[Own] = []
+        self._watch: Own | None = None
         self._writer: connection.Writer | None = None
         self.trouble = ""
         """Why the last write could not be kept, as long as none was kept since."""
@@ -115,6 +116,13 @@ class Database:
         with self._lock:
             self._own.append(made)
         return made
+
+    def version(self) -> int:
+        """A number that is another after each change of the file, by whichever process."""
+        if self._watch is None:
+            self._watch = self.own()
+        number: int = self._watch.one("PRAGMA data_version")[0]
+        return number
 
     @property
     def readers(self) -> int:

@@ -249,6 +249,8 @@ def called(view: View, kind: ContentType, locale: str, *contents: Content) -> di
 
 def missing_of(kind: ContentType, names: str, common: str = "[]") -> list[dict[str, str]]:
     """What an edition and its common one are missing, with labels."""
+    if names == common == "[]":
+        return []
     listed = json.loads(names) + json.loads(common)
     return [
         {"field": n, "label": contenttypes.label_of(kind, n)} for n in listed if kind.field(n.split(":")[0])

@@ -65,44 +65,56 @@ class Known:
     def _bead(
         self, flow: Workflow, stage: Stage, own: sqlite3.Row | None, common: sqlite3.Row | None
     ) -> Bead:
-        none = {"state": "none", "revision": None, "behind": 0, "text": f"{stage.label}: nothing"}
-        bead: Bead = {"stage": stage.name, "label": stage.label, **none}
-        if own is None or own["head"] is None:
-            return bead
-        if stage == flow.stages[0]:
-            number = own["head_number"]
-            return bead | {
-                "state": "head",
-                "revision": number,
-                "text": f"{stage.label}: revision {number}",
-            }
-        id = self.view.setup.stages[stage.name]
-        found = self.stand.get(own["id"], {}).get(id)
-        return bead if found is None else bead | self._standing(stage.label, id, found, own, common)
+        if own is not None and own["head"] is not None:
+            if stage is flow.stages[0]:
+                number = own["head_number"]
+                return _bead(stage, f"revision {number}", "head", number)
+            id = self.view.setup.stages[stage.name]
+            found = self.stand.get(own["id"], _NOWHERE).get(id)
+            if found is not None:
+                return self._standing(stage, id, found, own, common)
+        return _bead(stage, "nothing")
 
     def _standing(
-        self, label: str, stage: int, found: Standing, own: sqlite3.Row, common: sqlite3.Row | None
+        self, stage: Stage, id: int, found: Standing, own: sqlite3.Row, common: sqlite3.Row | None
     ) -> Bead:
         number = self._numbers[found.revision]
         behind = own["head_number"] - number
-        shared = self.stand.get(common["id"], {}).get(stage) if common is not None else None
+        shared = self.stand.get(common["id"], {}).get(id) if common is not None else None
         shared_behind = (
             common["head_number"] - self._numbers[shared.revision]
             if common is not None and shared is not None
             else 0
         )
-        text = f"{label}: revision {number} since {spoken(found.since, self.view.identity.zone)}"
+        text = f"revision {number} since {spoken(found.since, self.view.identity.zone)}"
         if behind:
             text += f", the draft is {behind} ahead"
         if shared_behind:
             text += ", shared fields have moved on"
-        return {
-            "state": "older" if behind or shared_behind else "head",
-            "revision": number,
-            "behind": behind or int(bool(shared_behind)),
-            "text": text,
-            "since": iso(found.since),
-        }
+        state = "older" if behind or shared_behind else "head"
+        return _bead(stage, text, state, number, behind or int(bool(shared_behind)), iso(found.since))
+
+
+_NOWHERE: Mapping[int, Standing] = {}
+
+
+def _bead(
+    stage: Stage,
+    text: str,
+    state: str = "none",
+    revision: int | None = None,
+    behind: int = 0,
+    since: str | None = None,
+) -> Bead:
+    return {
+        "stage": stage.name,
+        "label": stage.label,
+        "state": state,
+        "revision": revision,
+        "behind": behind,
+        "text": f"{stage.label}: {text}",
+        "since": since,
+    }
 
 
 def _sections(view: View, ids: set[int]) -> dict[int, dict[str, str]]:

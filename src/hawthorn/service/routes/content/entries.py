@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Annotated, Any
 
-from fastapi import Depends, Query, Response
+from fastapi import Query, Request, Response
 
 from hawthorn import wire
 from hawthorn.core import numbers
@@ -19,7 +19,8 @@ from hawthorn.operations.release import review
 from hawthorn.operations.runtime.act import Act, Desk, View
 from hawthorn.operations.search import finding
 from hawthorn.operations.views import show, show_lines
-from hawthorn.service.context import Answer, AtDesk, IfMatch, Once, Who, fingerprint
+from hawthorn.service.context import Answer, Asked, AtDesk, IfMatch, Once, Who, fingerprint
+from hawthorn.service.kept import Answered, kept_of
 from hawthorn.service.paging import Paged
 from hawthorn.service.routing import REFUSALS, area
 from hawthorn.store import short
@@ -33,22 +34,17 @@ SAVING = {**REFUSALS, 428: {"model": Problem}, 412: {"model": wire.views.Conflic
 
 
 @router.get("", response_model=wire.content.EntryPage, operation_id="list_entries")
-def listing(
-    me: Who,
-    desk: AtDesk,
-    paged: Paged,
-    asked: Annotated[finding.Query, Depends()],
-) -> Answer:
+async def listing(me: Who, desk: AtDesk, paged: Paged, asked: Asked, request: Request) -> Response:
     """Editions by when their draft last changed, newest first; without a locale, each entry's source.
 
     With words, those whose text has all of them, in drafts and in what is out, in any locale.
     """
 
-    def look(view: View) -> Answer:
+    def look(view: View) -> Answered:
         rows, more = finding.listing(view, asked, limit=paged.limit, cursor=paged.cursor)
-        return paged.answer(show_lines.lines(view, rows), more)
+        return paged.whole(show_lines.lines(view, rows), more)
 
-    return desk.read(me, look)
+    return await kept_of(request).answer(me, request, lambda: desk.read(me, look))
 
 
 @router.post(

@@ -8,7 +8,7 @@ import binascii
 import contextlib
 from typing import Annotated
 
-from fastapi import Depends, Header, Request, Response, UploadFile
+from fastapi import Header, Request, Response, UploadFile
 from starlette.requests import ClientDisconnect
 
 from hawthorn import wire
@@ -20,7 +20,7 @@ from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.search import finding
 from hawthorn.operations.views import show, show_lines
 from hawthorn.service import serving
-from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint, settings_of
+from hawthorn.service.context import Answer, Asked, AtDesk, Once, Who, fingerprint, settings_of
 from hawthorn.service.paging import Paged
 from hawthorn.service.routing import REFUSALS, area
 from hawthorn.store import files as file_store
@@ -38,7 +38,7 @@ def listing(
     me: Who,
     desk: AtDesk,
     paged: Paged,
-    asked: Annotated[finding.Query, Depends()],
+    asked: Asked,
 ) -> Answer:
     """Entries that hold files, those changed last first, narrowed as any list of entries."""
 

@@ -1,0 +1,71 @@
+"""Answers kept as they were sent, for whoever asks the same again while nothing in the record file has changed."""
+
+from __future__ import annotations
+
+import asyncio
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from fastapi import Request, Response
+
+from hawthorn.core.access import Identity
+from hawthorn.store.database import Database
+
+MOST = 8 * 1024 * 1024
+"""Bytes that are kept; when it would be more, all go."""
+
+
+@dataclass(frozen=True, slots=True)
+class Answered:
+    """An answer of JSON, with its `Link` (RFC 8288) or nothing."""
+
+    body: bytes
+    link: str = ""
+
+    def response(self) -> Response:
+        """The same, to be sent."""
+        headers = {"Link": self.link} if self.link else {}
+        return Response(self.body, media_type="application/json", headers=headers)
+
+
+class Kept:
+    """What was answered since the last change of the record file, by any process: only for answers that follow from the
+    records, the question and whoever asks, and from nothing else (not from the time)."""
+
+    def __init__(self, db: Database) -> None:
+        self._db = db
+        self._version = -1
+        self._bytes = 0
+        self._answers: dict[tuple[int, str], tuple[Identity, Answered]] = {}
+
+    async def answer(self, me: Identity, request: Request, make: Callable[[], Answered]) -> Response:
+        """What `me` was answered to the same question, looked up on the loop itself; or else what `make` says, in a thread."""
+        key = (me.id, f"{request.url.path}?{request.url.query}")
+        version = self._db.version()
+        if version != self._version:
+            self._forget(version)
+        found = self._answers.get(key)
+        # One actor may ask with keys that differ in what they may see.
+        if found is not None and found[0] == me:
+            return found[1].response()
+        made = await asyncio.to_thread(make)
+        # The version was looked at before the records: what was made is at worst newer than it says, and then forgotten at once.
+        if version == self._version:
+            self._keep(key, me, made)
+        return made.response()
+
+    def _keep(self, key: tuple[int, str], me: Identity, made: Answered) -> None:
+        if self._bytes + len(made.body) > MOST:
+            self._forget(self._version)
+        self._answers[key] = (me, made)
+        self._bytes += len(made.body)
+
+    def _forget(self, version: int) -> None:
+        self._version, self._bytes = version, 0
+        self._answers.clear()
+
+
+def kept_of(request: Request) -> Kept:
+    """The kept answers of the application."""
+    kept: Kept = request.app.state.kept
+    return kept
