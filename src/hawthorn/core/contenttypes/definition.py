@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Mapping
 from dataclasses import asdict, dataclass, replace
+from functools import cached_property
 from typing import Any
 
 from hawthorn.core import fields, shapes
@@ -28,7 +29,7 @@ class FieldSet:
     help: str = ""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class ContentType:
     """A content type in one version.
 
@@ -74,14 +75,27 @@ class ContentType:
 
     def belonging(self, locale: str) -> tuple[Field, ...]:
         """The fields of an edition: the shared ones for the common edition, else those that differ."""
-        return tuple(f for f in self.fields if f.shared == (locale == COMMON))
+        return self._shared if locale == COMMON else self._own
 
-    @property
+    @cached_property
+    def _shared(self) -> tuple[Field, ...]:
+        return tuple(f for f in self.fields if f.shared)
+
+    @cached_property
+    def _own(self) -> tuple[Field, ...]:
+        return tuple(f for f in self.fields if not f.shared)
+
+    @cached_property
     def slug(self) -> Field | None:
         """The field that holds the web address, if the type's entries are pages."""
         return next((f for f in self.fields if f.kind == "slug"), None)
 
-    @property
+    @cached_property
+    def referring(self) -> tuple[Field, ...]:
+        """The fields whose values can refer to entries, but for the one that places an entry."""
+        return tuple(f for f in self.fields if f.kind != "parent" and fields.kind_of(f).may_refer)
+
+    @cached_property
     def parent(self) -> Field | None:
         """The field that places an entry in the outline, if there is one."""
         return next((f for f in self.fields if f.kind == "parent"), None)
@@ -105,7 +119,7 @@ class ContentType:
         """Whether entries of the type have an address of their own, in an outline or not."""
         return self.site or self.slug is not None
 
-    @property
+    @cached_property
     def file(self) -> Field | None:
         """The field that holds a stored file, if the type's entries belong in the library."""
         return next((f for f in self.fields if f.kind == "file"), None)

@@ -193,9 +193,9 @@ def search_and_sharing(kind: ContentType, values: Mapping[str, Any]) -> dict[str
 def referred(kind: ContentType, values: Mapping[str, Any]) -> set[str]:
     """The UUIDs of all entries that the values refer to, placement left out."""
     out: set[str] = set()
-    for spec in kind.fields:
+    for spec in kind.referring:
         value = values.get(spec.name)
-        if value is None or spec.kind == "parent":
+        if value is None:
             continue
         if fields.kind_of(spec).parts:
             for slot in slots.walk([spec], values):

@@ -105,6 +105,11 @@ class Kind:
         """The entries (UUIDs) that the value refers to."""
         return set()
 
+    @property
+    def may_refer(self) -> bool:
+        """Whether a value can refer to entries, by itself or in its parts."""
+        return self.parts or type(self).refers_to is not Kind.refers_to
+
     def pictures(self, value: Any) -> set[str]:
         """The entries whose pictures the value shows."""
         return set()

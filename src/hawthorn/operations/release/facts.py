@@ -70,6 +70,7 @@ def candidates(
     layouts = _layouts(view, facts)
     referred = {e: contenttypes.referred(f.kind, f.values) for e, f in facts.items()}
     targets = _targets(view, set().union(*referred.values(), set(layouts.values())))
+    titles = {edition: t.title for t in targets.values() for edition in t.out}
     planned = set(also_out)
     places = placing.places_of(view, {f.entry for f in facts.values()}, RELEASE, facts, going)
     taken = addresses.taken(view, going, facts, places, instant, planning)
@@ -110,7 +111,7 @@ def candidates(
             parent_absent=roofless.get(g.edition),
             embeds=embeds,
             changed_embeds={
-                stage: moved for stage, s in mine.items() if (moved := _changed(s, embeds, targets))
+                stage: moved for stage, s in mine.items() if (moved := _changed(s, embeds, titles))
             },
             broken=checked.broken(g),
             too_long=checked.too_long(g),
@@ -238,9 +239,9 @@ def _layouts(view: View, facts: Mapping[int, EditionFacts]) -> dict[str, str]:
 
 
 def _changed(
-    sign_offs: Sequence[SignOff], now: Mapping[int, int], targets: Mapping[str, _Target]
+    sign_offs: Sequence[SignOff], now: Mapping[int, int], titles: Mapping[int, str]
 ) -> tuple[str, ...]:
-    titles = {edition: t.title for t in targets.values() for edition in t.out}
+    """What was shown with a revision and has changed since somebody signed it off, by title."""
     moved = {
         edition
         for sign_off in sign_offs

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Mapping, Sequence
-from dataclasses import asdict, dataclass, field, replace
+from dataclasses import asdict, dataclass, field
 
 from hawthorn.core import dispatch, moves, timeline
 from hawthorn.core.contenttypes import COMMON
@@ -223,22 +223,25 @@ def plan_lines(view: View, lines: Sequence[Line], instant: int, *, planning: boo
     about = facts.of_editions(view, leading)
     also = _planned_out(view, instant)
     asked = facts.candidates(view, leading, about, at=instant, also_out=also, planning=planning)
-    stand = standings.now_at(view.conn, [x.edition for x in lines])
+    stand = standings.now_at(view.conn, [x.edition for x in lines if x.edition not in about])
     ending = {x.uuid for x in lines if x.does.ends}
     left = _left_below(view, lines)
     flows = workflows.Flows(view)
     found: list[MoveFacts] = []
     for n, line in enumerate(lines):
-        here = stand.get(line.edition, {})
-        move = MoveFacts(n, line.verb, line.edition, line.stage, line.revision, line.title, here)
         known = about.get(line.edition)
         if known is not None and line.revision is not None:
-            move = _leading(view, line, move, known, _followed(flows, known), asked[line.edition])
-        elif line.does.ends:
-            move = replace(move, unmet=(*_referrers(view, line, ending), *left.get(n, ())))
+            found.append(_leading(view, n, line, known, _followed(flows, known), asked[line.edition]))
+            continue
+        why: tuple[Unmet, ...] = ()
+        if line.does.ends:
+            why = (*_referrers(view, line, ending), *left.get(n, ()))
         elif line.does.leaves:
-            move = replace(move, unmet=tuple(left.get(n, ())))
-        found.append(move)
+            why = tuple(left.get(n, ()))
+        here = stand.get(line.edition, {})
+        found.append(
+            MoveFacts(n, line.verb, line.edition, line.stage, line.revision, line.title, here, unmet=why)
+        )
     planned = dispatch.plan(found)
     held = {h.ord: list(h.unmet) for h in planned.held}
     for n, line in enumerate(lines):
@@ -247,20 +250,30 @@ def plan_lines(view: View, lines: Sequence[Line], instant: int, *, planning: boo
 
 
 def _leading(
-    view: View, line: Line, move: MoveFacts, known: EditionFacts, flow: Workflow, gate: Candidate
+    view: View, ord: int, line: Line, known: EditionFacts, flow: Workflow, gate: Candidate
 ) -> MoveFacts:
     """A move that brings a revision, with what its gate asks of it; what stands there already passed it."""
-    if known.removed:
-        return replace(move, unmet=(Unmet("removed", f"“{line.title}” was removed.", "", "write"),))
     assert line.revision is not None
-    goal = flow.stage(view.setup.stage_names[line.stage])
-    stands = move.current is not None and move.current.revision == line.revision
-    return replace(
-        move,
-        lower=known.holding_ancestors(line.revision, view.setup.orders[line.stage], view.setup.orders),
-        descends=known.descends(line.revision, line.stage),
+    here, orders = known.standings, view.setup.orders
+    current = here.get(line.stage)
+    if known.removed:
+        why: tuple[Unmet, ...] = (Unmet("removed", f"“{line.title}” was removed.", "", "write"),)
+    elif current is not None and current.revision == line.revision:
+        why = ()
+    else:
+        why = tuple(unmet(flow, flow.stage(view.setup.stage_names[line.stage]), gate))
+    return MoveFacts(
+        ord,
+        line.verb,
+        line.edition,
+        line.stage,
+        line.revision,
+        line.title,
+        here,
+        lower=known.holding_ancestors(line.revision, orders[line.stage], orders),
+        descends=known.removed or known.descends(line.revision, line.stage),
         regress=line.regress,
-        unmet=() if stands else tuple(unmet(flow, goal, gate)),
+        unmet=why,
     )
 
 
