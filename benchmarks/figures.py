@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+import json
+import shutil
 import socket
 import statistics
 import subprocess
 import sys
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
+from contextlib import contextmanager
 from dataclasses import dataclass
+from pathlib import Path
 
 import httpx
 
@@ -28,6 +33,32 @@ class Figure:
     def met(self) -> bool:
         """Whether the goal is met."""
         return self.ratio >= self.goal if self.better == "higher" else self.ratio <= self.goal
+
+
+@contextmanager
+def serving(*commands: tuple[list[str], int, str]) -> Iterator[None]:
+    """Servers that answer while it lasts: the command of each, its port, and a path that it answers."""
+    servers: list[subprocess.Popen[bytes]] = []
+    try:
+        for command, port, path in commands:
+            servers.append(started(command, port, path))
+        yield
+    finally:
+        for server in servers:
+            server.terminate()
+        for server in servers:
+            server.wait(60)
+
+
+def service(path: Path, port: int) -> list[str]:
+    """The command that serves a record file, without followers."""
+    own = [sys.executable, "-m", "hawthorn.cli.app", "serve", "--file", str(path), "--port", str(port)]
+    return [*own, "--no-followers"]
+
+
+def floor(path: Path, port: int, *more: str) -> list[str]:
+    """The command that serves a file of stored answers (see `benchmarks.floor`)."""
+    return [sys.executable, "-m", "benchmarks.floor", str(path), str(port), *more]
 
 
 def free_port() -> int:
@@ -53,14 +84,37 @@ def started(command: list[str], port: int, path: str, pause: float = 0.05) -> su
     raise RuntimeError("a server did not start")
 
 
-def load(port: int, path: str, etag: str = "", seconds: float = 1.5, connections: int = 16) -> float:
-    """Requests a second, from a process of its own."""
-    out = subprocess.run(
-        [sys.executable, "-m", "benchmarks.load", str(port), path, etag, str(seconds), str(connections)],
-        capture_output=True,
-        text=True,
-        check=True,
-    ).stdout.split()
+def load(
+    *ports: int,
+    path: str,
+    headers: dict[str, str] | None = None,
+    seconds: float = 1.5,
+    connections: int = 16,
+) -> float:
+    """Requests a second of all ports together, each from a process of its own: wrk where it is installed, which leaves the
+    machine to what is measured, else ours."""
+    sent = headers or {}
+    own = [sys.executable, "-m", "benchmarks.load"]
+    with ThreadPoolExecutor(len(ports)) as pool:
+        if shutil.which("wrk"):
+            return sum(
+                pool.map(lambda port: _wrk(port, path, sent, max(1, round(seconds)), connections), ports)
+            )
+        given = (path, json.dumps(sent), str(seconds), str(connections))
+        return sum(pool.map(lambda port: _ours([*own, str(port), *given]), ports))
+
+
+def _wrk(port: int, path: str, headers: dict[str, str], seconds: int, connections: int) -> float:
+    asked = [part for name, value in headers.items() for part in ("-H", f"{name}: {value}")]
+    command = ["wrk", "-t1", f"-c{connections}", f"-d{seconds}s", *asked, f"http://127.0.0.1:{port}{path}"]
+    out = subprocess.run(command, capture_output=True, text=True, check=True).stdout
+    if "Non-2xx" in out or "Socket errors" in out:
+        raise RuntimeError(f"there were wrong answers: {out}")
+    return float(out.split("Requests/sec:")[1].split()[0])
+
+
+def _ours(command: list[str]) -> float:
+    out = subprocess.run(command, capture_output=True, text=True, check=True).stdout.split()
     if float(out[1]):
         raise RuntimeError("there were wrong answers")
     return float(out[0])

@@ -143,7 +143,9 @@ class _Filler:
         )
         missing = "[]" if locale == "*" or "body" in values or type == "topic" else '["body"]'
         behind = int(stands == "behind")
-        summary = "summary (edition, entry, type, locale, title, missing, updated_at, actor, incomplete, behind)"
+        summary = (
+            "summary (edition, entry, type, locale, title, missing, updated_at, actor, incomplete, behind)"
+        )
         self._add(
             summary,
             (

@@ -8,7 +8,9 @@ import sqlite3
 from pathlib import Path
 
 from hawthorn.core import contenttypes, revision, richtext
+from hawthorn.core.access import Identity
 from hawthorn.core.richtext import ParagraphIds
+from hawthorn.operations.access import permission
 from hawthorn.operations.release import dispatches
 from hawthorn.operations.runtime.act import SCHEDULER, Desk, SystemClock, new_uuid
 from hawthorn.operations.runtime.bootstrap import PAGE, found
@@ -156,3 +158,9 @@ def plan(desk: Desk, made: list[tuple[int, int, str]], instant: int) -> int:
         return int(id or 0)
 
     return desk.db.write(write)
+
+
+def scheduler(desk: Desk) -> Identity:
+    """The one that lets go what is due."""
+    with desk.db.read() as conn:
+        return permission.identity_of(conn, SCHEDULER)

@@ -6,7 +6,6 @@ import io
 import random
 import sqlite3
 import statistics
-import sys
 import tempfile
 import time
 from collections.abc import Callable
@@ -17,8 +16,9 @@ from fastapi.testclient import TestClient
 from PIL import Image
 from playwright.sync_api import sync_playwright
 
-from benchmarks import made
-from benchmarks.figures import Figure, free_port, interleaved, load, started
+from benchmarks import floor, made
+from benchmarks.figures import Figure, free_port, interleaved, load, service, serving
+from benchmarks.figures import floor as served_floor
 from hawthorn.client import Client
 from hawthorn.demo.museum import PASSWORD
 from hawthorn.demo.running import Demo, choose_ports
@@ -89,10 +89,8 @@ def figure_renditions(folder: Path, rounds: int = 9) -> dict[str, Figure]:
     box, size = crop.window(*PICTURE, 30, 40), crop.size(*PICTURE)
     target = f"/read/files/{sha256}/wide-30-40.webp"
     port, floor_port = free_port(), free_port()
-    serve = [sys.executable, "-m", "hawthorn.cli.app", "serve", "--file", str(path), "--port", str(port)]
-    servers = [started([*serve, "--no-followers"], port, target)]
-    kept = sqlite3.connect(f"{path}.renditions", isolation_level=None)
-    try:
+    kept, floor_file = sqlite3.connect(f"{path}.renditions", isolation_level=None), folder / "floor.sqlite"
+    with serving((service(path, port), port, target)):
         with httpx.Client(base_url=f"http://127.0.0.1:{port}") as http:
 
             def first() -> float:
@@ -102,26 +100,13 @@ def figure_renditions(folder: Path, rounds: int = 9) -> dict[str, Figure]:
             first()
             ours, alone = interleaved(first, lambda: _seconds(lambda: _alone(stored, box, size)), rounds)
             body = http.get(target).content
-        floor_file = folder / "floor.sqlite"
-        with sqlite3.connect(floor_file) as conn:
-            conn.execute(
-                "CREATE TABLE stored (uuid TEXT, locale TEXT, etag TEXT, bytes BLOB, PRIMARY KEY (uuid, locale))"
+        floor.stored(floor_file, [("r en", '"x"', body)])
+        bare_target = "/r?locale=en"
+        with serving((served_floor(floor_file, floor_port), floor_port, bare_target)):
+            again, bare = interleaved(
+                lambda: load(port, path=target), lambda: load(floor_port, path=bare_target), 5
             )
-            conn.execute("INSERT INTO stored VALUES ('r', 'en', '\"x\"', ?)", (body,))
-        floor_target = "/read/entries/r?locale=en"
-        servers.append(
-            started(
-                [sys.executable, "-m", "benchmarks.floor", str(floor_file), str(floor_port)],
-                floor_port,
-                floor_target,
-            )
-        )
-        again, bare = interleaved(lambda: load(port, target), lambda: load(floor_port, floor_target), 5)
-    finally:
-        kept.close()
-        for server in servers:
-            server.terminate()
-            server.wait(10)
+    kept.close()
     return {
         "a rendition made first, against the image library alone": Figure(
             ours * 1000, alone * 1000, ours / alone, 1.3, "lower", "ms"
