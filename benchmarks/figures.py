@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import shutil
 import socket
+import sqlite3
 import statistics
 import subprocess
 import sys
@@ -118,6 +119,15 @@ def _ours(command: list[str]) -> float:
     if float(out[1]):
         raise RuntimeError("there were wrong answers")
     return float(out[0])
+
+
+def copied(source: Path, target: Path) -> Path:
+    """A copy of a record file that is closed, with what its log still holds."""
+    with sqlite3.connect(source) as a, sqlite3.connect(target) as b:
+        a.backup(b)
+    a.close()
+    b.close()
+    return target
 
 
 def interleaved(ours: Callable[[], float], floor: Callable[[], float], rounds: int) -> tuple[float, float]:

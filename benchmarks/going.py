@@ -12,7 +12,7 @@ from pathlib import Path
 import uvloop
 
 from benchmarks import made
-from benchmarks.figures import Figure, free_port, serving
+from benchmarks.figures import Figure, copied, free_port, serving
 from benchmarks.load import Answered, run
 from hawthorn.core.timeline import SECOND
 from hawthorn.store import connection
@@ -28,7 +28,7 @@ def figure_dispatch(folder: Path, moves: int = 10_000) -> dict[str, Figure]:
     identity = made.scheduler(desk)
     desk.write(identity, lambda _: None)
     id = made.plan(desk, pages, desk.clock.now() + 3600 * SECOND)
-    _copy(path, before)
+    copied(path, before)
     ours_times, floor_times = [], []
     for n in range(3):
         turn = folder / f"turn{n}.sqlite"
@@ -50,13 +50,6 @@ def figure_dispatch(folder: Path, moves: int = 10_000) -> dict[str, Figure]:
             busy, idle, busy / idle, 3.0, "lower", "ms"
         ),
     }
-
-
-def _copy(source: Path, target: Path) -> None:
-    with sqlite3.connect(source) as a, sqlite3.connect(target) as b:
-        a.backup(b)
-    a.close()
-    b.close()
 
 
 _REPLAYED = {

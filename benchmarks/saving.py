@@ -1,54 +1,125 @@
-"""A save through the operations against the same rows, bare."""
+"""A save through the operations against the very statements that it writes, replayed bare."""
 
 from __future__ import annotations
 
-import json
 import random
 import sqlite3
 import time
+from collections.abc import Callable, Iterable
 from pathlib import Path
+from typing import Any
 
 from benchmarks import made
-from benchmarks.figures import Figure, interleaved
+from benchmarks.figures import Figure, copied, interleaved
+from hawthorn.core.access import Identity
 from hawthorn.operations.access import permission
 from hawthorn.operations.content import entries
 from hawthorn.operations.runtime.act import Desk
 from hawthorn.store import connection
 
+PAGES = 50
+"""So many texts are being written at once."""
+Statement = tuple[str, Any]
 
-def figure_save(folder: Path, count: int = 300, rounds: int = 7) -> dict[str, Figure]:
-    """A save of a 2 KB body through operations against the same rows in a bare transaction."""
-    desk = made.open_desk(folder / "save.sqlite")
-    pages = made.pages(desk, 200)
-    with desk.db.read() as conn:
-        wim = permission.identity_of(conn, made.people.by_handle(conn, "wim")["id"])  # type: ignore[index]
-    rng = random.Random(3)
-    bodies = [made.text(rng, 2000) for _ in range(40)]
-    heads: dict[str, entries.Base] = {}
 
-    def save(n: int) -> None:
-        uuid = pages[n % len(pages)][2]
-        body = bodies[n % len(bodies)]
-        base = heads.get(uuid) or desk.read(wim, lambda v: _base(v.conn, uuid))
-        heads[uuid] = desk.write(wim, lambda a: entries.save(a, uuid, "en", {"body": body}, base, "")).base
+class _Writer:
+    """Somebody who changes a sentence in one page after another."""
 
-    at = 0
+    def __init__(self, path: Path, pages: list[tuple[int, int, str]]) -> None:
+        self.desk = made.open_desk(path)
+        self.wim = _wim(self.desk)
+        rng = random.Random(3)
+        self.pages = pages
+        self.bodies = [made.text(rng, 2000) for _ in pages]
+        self.bases = [self.desk.read(self.wim, lambda v, p=p: _base(v.conn, p[2])) for p in pages]  # type: ignore[misc]
+        self.at = 0
 
-    def ours() -> float:
-        nonlocal at
-        start = time.perf_counter()
-        for _ in range(count):
-            save(at)
-            at += 1
-        return count / (time.perf_counter() - start)
+    def save(self) -> None:
+        """The next save."""
+        n = self.at % len(self.pages)
+        body = self.bodies[n].replace("</p>", f" {self.at:06} tides.</p>", 1)
+        uuid, base = self.pages[n][2], self.bases[n]
+        self.bases[n] = self.desk.write(
+            self.wim, lambda act: entries.save(act, uuid, "en", {"body": body}, base, "")
+        ).base
+        self.at += 1
 
-    bare = _Bare(folder, desk, pages)
-    rates = interleaved(ours, lambda: bare.run(count), rounds)
+
+def figure_save(folder: Path, count: int = 200, rounds: int = 7) -> dict[str, Figure]:
+    """A save of a 2 KB body in which a sentence changed; the floor writes the same rows, each save in one transaction."""
+    first = folder / "first.sqlite"
+    desk = made.open_desk(first)
+    pages = made.pages(desk, PAGES)
     desk.db.close()
-    bare.conn.close()
-    return {
-        "save a draft of 2 KB": Figure(rates[0], rates[1], rates[0] / rates[1], 0.55, "higher", "saves/s"),
-    }
+    recorded = _recorded(copied(first, folder / "recorded.sqlite"), pages, PAGES + count * rounds)
+    ours = _Writer(copied(first, folder / "ours.sqlite"), pages)
+    bare = connection.open_writer(copied(first, folder / "bare.sqlite"))
+    replay = iter(recorded)
+    for _ in range(PAGES):
+        ours.save()
+        _write(bare, next(replay))
+    rates = interleaved(
+        lambda: _rate(count, ours.save), lambda: _rate(count, lambda: _write(bare, next(replay))), rounds
+    )
+    rows = [c.execute("SELECT count(*) FROM revision").fetchone()[0] for c in (bare, _reader(ours))]
+    if rows[0] != rows[1] or rows[0] < count * rounds:
+        raise RuntimeError(f"the floor wrote {rows[0]} revisions and ours {rows[1]}")
+    ours.desk.db.close()
+    bare.close()
+    return {"save a draft of 2 KB": Figure(*rates, rates[0] / rates[1], 0.55, "higher", "saves/s")}
+
+
+def _reader(writer: _Writer) -> sqlite3.Connection:
+    return connection.open_reader(writer.desk.db.path)
+
+
+def _rate(count: int, act: Callable[[], object]) -> float:
+    start = time.perf_counter()
+    for _ in range(count):
+        act()
+    return count / (time.perf_counter() - start)
+
+
+def _recorded(path: Path, pages: list[tuple[int, int, str]], count: int) -> list[list[Statement]]:
+    """What each of so many saves writes."""
+    writer = _Writer(path, pages)
+    conn = writer.desk.db._writer
+    assert conn is not None
+    said: list[Statement] = []
+    out: list[list[Statement]] = []
+    plain, many = conn.execute, conn.executemany
+
+    def execute(sql: str, *given: Any) -> sqlite3.Cursor:
+        if sql.lstrip().startswith(("INSERT", "UPDATE", "DELETE")):
+            said.append((sql, given[0] if given else ()))
+        return plain(sql, *given)
+
+    def executemany(sql: str, rows: Iterable[Any]) -> sqlite3.Cursor:
+        kept = list(rows)
+        said.extend((sql, row) for row in kept)
+        return many(sql, kept)
+
+    conn.execute, conn.executemany = execute, executemany  # type: ignore[method-assign, assignment]
+    for _ in range(count):
+        writer.save()
+        out.append(list(said))
+        said.clear()
+    writer.desk.db.close()
+    return out
+
+
+def _write(conn: sqlite3.Connection, statements: list[Statement]) -> None:
+    conn.execute("BEGIN IMMEDIATE")
+    for sql, given in statements:
+        conn.execute(sql, given)
+    conn.execute("COMMIT")
+
+
+def _wim(desk: Desk) -> Identity:
+    with desk.db.read() as conn:
+        row = made.people.by_handle(conn, "wim")
+        assert row is not None
+        return permission.identity_of(conn, row["id"])
 
 
 def _base(conn: sqlite3.Connection, uuid: str) -> entries.Base:
@@ -60,59 +131,3 @@ def _base(conn: sqlite3.Connection, uuid: str) -> entries.Base:
         ).fetchall()
     )
     return entries.Base(rows["en"], rows["*"])
-
-
-class _Bare:
-    """The rows that a save writes, written again as they are: no check, no hash, no merge, no log chain."""
-
-    def __init__(self, folder: Path, desk: Desk, pages: list[tuple[int, int, str]]) -> None:
-        path = folder / "bare.sqlite"
-        desk.db.write(lambda conn: None)
-        with sqlite3.connect(folder / "save.sqlite") as source, sqlite3.connect(path) as copy:
-            source.backup(copy)
-        source.close()
-        copy.close()
-        self.conn = connection.open_writer(path)
-        self.pages = pages
-        self.at = 0
-        self.seq = self.conn.execute("SELECT coalesce(max(seq), 0) FROM event").fetchone()[0]
-        rng = random.Random(4)
-        body = made.text(rng, 2000)
-        self.fields = json.dumps({"title": "Page", "slug": "page", "body": body})
-        self.ids = json.dumps({"body": [["p123456789", "0123456789abcdef"]] * 7})
-
-    def run(self, count: int) -> float:
-        """Saves a second."""
-        start = time.perf_counter()
-        for _ in range(count):
-            self._one(self.pages[self.at % len(self.pages)][0])
-            self.at += 1
-        return count / (time.perf_counter() - start)
-
-    def _one(self, edition: int) -> None:
-        c = self.conn
-        self.seq += 1
-        c.execute("BEGIN IMMEDIATE")
-        strand, head, entry = c.execute(
-            "SELECT s.id, s.head, d.entry FROM strand s JOIN edition d ON d.id = s.edition WHERE s.edition = ?",
-            (edition,),
-        ).fetchone()
-        made_id = c.execute(
-            "INSERT INTO revision (edition, number, content_hash, type_version, fields, paragraph_ids, unit_map, strand, actor, "
-            "actor_kind, at, note, origin) VALUES (?1, (SELECT max(number) + 1 FROM revision WHERE edition = ?1), ?, 1, ?, "
-            "?, '{}', ?, 2, 'person', ?, '', 'save')",
-            (edition, "0" * 64, self.fields, self.ids, strand, self.seq),
-        ).lastrowid
-        c.execute("INSERT INTO revision_parent VALUES (?, 0, ?)", (made_id, head))
-        c.execute("UPDATE strand SET head = ? WHERE id = ?", (made_id, strand))
-        c.execute("UPDATE summary SET title = 'Page', updated_at = ? WHERE edition = ?", (self.seq, edition))
-        c.execute(
-            "INSERT INTO event VALUES (?, ?, 'entry.saved', 2, 'person', ?, ?, ?)",
-            (self.seq, self.seq, "0" * 64, "0" * 64, "0" * 64),
-        )
-        c.execute(
-            "INSERT INTO event_payload VALUES (?, ?)",
-            (self.seq, '{"entry": "x", "locale": "en", "title": "Page"}' * 4),
-        )
-        c.execute("INSERT INTO event_about VALUES (?, ?)", (entry, self.seq))
-        c.execute("COMMIT")

@@ -18,7 +18,6 @@ from functools import lru_cache
 
 import nh3
 from lxml import etree
-from lxml import html as lxml_html
 from rapidfuzz.distance import Indel
 
 from hawthorn.core import likeness
@@ -40,10 +39,17 @@ ALLOWED = INLINE | CONTAINERS | TEXT_LEAVES | {"figure", "figcaption", "img", "h
 _ATTRIBUTES = {"a": {"href"}, "span": {"lang", "dir"}, "img": {"src"}, "hr": {"class"}}
 SCHEMES = {"http", "https", "mailto", "tel", "urn"}
 _SPACES = re.compile(r"[ \t\r\n\f]+")
-_ODD_SPACE = re.compile(r"[\t\r\f]")
 _AROUND_BREAK = re.compile(r" ?<br> ?")
 _CONTROLS = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f\ud800-\udfff\ufffe\uffff]")
-_PARSER = lxml_html.HTMLParser(encoding="utf-8", no_network=True)
+_CLEANER = nh3.Cleaner(
+    tags=ALLOWED,
+    attributes=_ATTRIBUTES,
+    url_schemes=SCHEMES,
+    link_rel=None,
+    clean_content_tags={"script", "style"},
+    strip_comments=True,
+)
+_PARSER = etree.HTMLParser(encoding="utf-8", no_network=True)
 
 OPENING = "opening"
 """The class of the rule that marks where the opening of a text ends."""
@@ -105,23 +111,28 @@ _made_long = lru_cache(maxsize=4)(_made)
 
 def clean(fragment: str) -> str:
     """Keep only what the allow-list has; links and pictures only with safe schemes."""
-    return nh3.clean(
-        without_controls(fragment),
-        tags=ALLOWED,
-        attributes=_ATTRIBUTES,
-        url_schemes=SCHEMES,
-        link_rel=None,
-        clean_content_tags={"script", "style"},
-        strip_comments=True,
-    )
+    return _CLEANER.clean(without_controls(fragment))
 
 
 def paragraphs(fragment: str) -> list[Paragraph]:
     """Split a clean fragment into paragraphs; parse it first with `clean` when it comes from outside."""
     if not fragment.strip():
         return []
-    root = lxml_html.fragment_fromstring(fragment, create_parent="div", parser=_PARSER)
-    return _Splitter().split(root)
+    return list(_split(fragment)) if len(fragment) < _LONG else _Splitter().split(_parsed(fragment))
+
+
+@lru_cache(maxsize=128)
+def _split(fragment: str) -> tuple[Paragraph, ...]:
+    """The same, kept for a while: saving asks it of one text several times, and of the text before."""
+    return tuple(_Splitter().split(_parsed(fragment)))
+
+
+def _parsed(fragment: str) -> etree._Element:
+    # What the parser would put into a head by itself belongs to the text: the body is begun for it.
+    root = etree.fromstring(f"<html><body>{fragment}</body></html>".encode(), _PARSER)
+    body = root.find("body")
+    assert body is not None
+    return body
 
 
 def join(parts: Iterable[Paragraph]) -> str:
@@ -198,19 +209,18 @@ class _Splitter:
 
     def _flow(self, node: etree._Element, path: tuple[str, ...], tag: str) -> None:
         """Content in which inline runs and blocks may alternate; loose runs become `tag` paragraphs."""
-        run: list[str] = [_escaped(node.text)]
+        run: list[str] = [_escaped(node.text)] if node.text else []
         for child in node:
-            if not isinstance(child.tag, str):
+            if isinstance(child.tag, str):
+                name = _RENAMED.get(child.tag, child.tag)
+                if name in INLINE and not _has_block(child):
+                    run.append(_inline(child))
+                else:
+                    self._emit(path, tag, run)
+                    run = []
+                    self._block(child, name, path, tag)
+            if child.tail:
                 run.append(_escaped(child.tail))
-                continue
-            name = _RENAMED.get(child.tag, child.tag)
-            if name in INLINE and not _has_block(child):
-                run.append(_inline(child))
-            else:
-                self._emit(path, tag, run)
-                run = []
-                self._block(child, name, path, tag)
-            run.append(_escaped(child.tail))
         self._emit(path, tag, run)
 
     def _block(self, node: etree._Element, name: str, path: tuple[str, ...], tag: str) -> None:
@@ -243,7 +253,7 @@ class _Splitter:
             self.out.append(Paragraph((), "p", inner))
 
     def _emit(self, path: tuple[str, ...], tag: str, run: Sequence[str]) -> None:
-        inner = _tidy("".join(run))
+        inner = _tidy("".join(run)) if run else ""
         if inner:
             self.out.append(Paragraph(path, tag, inner))
 
@@ -256,13 +266,16 @@ def _has_block(node: etree._Element) -> bool:
 
 def _squeezed(text: str) -> str:
     """Runs of white space as one space; most texts have none, and looking is cheaper than replacing."""
-    if "  " in text or "\n" in text or _ODD_SPACE.search(text):
+    if "  " in text or "\n" in text or "\t" in text or "\r" in text or "\f" in text:
         return _SPACES.sub(" ", text)
     return text
 
 
 def _escaped(text: str | None) -> str:
-    return html.escape(_squeezed(text), quote=False) if text else ""
+    if not text:
+        return ""
+    text = _squeezed(text)
+    return html.escape(text, quote=False)
 
 
 def _inner(node: etree._Element) -> str:

@@ -40,23 +40,24 @@ _NAMES = {
     "u": ("underlining", "underlining"),
     "mark": ("highlighting", "highlighting"),
 }
-_ODD = re.compile(
-    r"<!--|<!\[|<(?!/?(?:" + "|".join(sorted(_KEPT)) + r")\b)[a-zA-Z]|\s(?:style|id|name|lang|dir|class)\s*=|"
-    r"\b(?:href|src)\s*=\s*[\"']?(?!https?:|mailto:|tel:|urn:)",
+_ODD_TAG = re.compile(r"<(?:!--|!\[|(?!/?(?i:" + "|".join(sorted(_KEPT)) + r")\b)[a-zA-Z])")
+_ODD_ATTRIBUTE = re.compile(
+    r"\s(?:style|id|name|lang|dir|class)\s*=|\b(?:href|src)\s*=\s*[\"']?(?!https?:|mailto:|tel:|urn:)",
     re.IGNORECASE,
 )
+_TABLE_BEGINS = re.compile(r"<\s*(?i:table)\b")
 _SCHEME = re.compile(r"\s*([a-zA-Z][a-zA-Z0-9+.-]*):")
 _PARSER = lxml_html.HTMLParser(encoding="utf-8", no_network=True)
 
 
 def has_table(fragment: str) -> bool:
     """Whether a fragment holds a table, which a rich text cannot keep."""
-    return re.search(r"<\s*table\b", fragment, re.IGNORECASE) is not None
+    return _TABLE_BEGINS.search(fragment) is not None
 
 
 def lost(fragment: str) -> list[str]:
     """What of a fragment goes when it is stored, each in words; white space and dressing that nobody sees do not count."""
-    if not _ODD.search(fragment):
+    if not (_ODD_TAG.search(fragment) or ("=" in fragment and _ODD_ATTRIBUTE.search(fragment))):
         return []
     root = lxml_html.fragment_fromstring(
         richtext.without_controls(fragment), create_parent="div", parser=_PARSER

@@ -83,7 +83,7 @@ def start(act: Act, type: str, locale: str, values: Mapping[str, Any], note: str
     kind = act.setup.type(type)
     tag = act.setup.locale(locale)
     _require_room(act, kind)
-    _require_own_fields(act, kind, values, {})
+    _require_own_fields(act, kind, values, None)
     section = sections.section_of(act, contenttypes.placement(kind, values)[0])
     about = Subject(kind.name, tag, section, own=True, within=store.within(act.conn, section))
     permission.require(act, "write", about)
@@ -128,16 +128,16 @@ def _require_room(act: Act, kind: ContentType) -> None:
         )
 
 
-def _require_own_fields(
-    view: View, kind: ContentType, patch: Mapping[str, Any], before: Mapping[str, Any]
-) -> None:
+def _require_own_fields(view: View, kind: ContentType, patch: Mapping[str, Any], head: int | None) -> None:
     """What only programs fill is not changed by a person."""
-    if view.identity.kind != "person":
+    filled = [f.name for f in kind.fields if f.read_only and f.name in patch]
+    if view.identity.kind != "person" or not filled:
         return
+    before = store.content(view.conn, head).fields if head is not None else {}
     changed = [
-        FieldProblem(f.name, "is filled by programs, and only shown to people")
-        for f in kind.fields
-        if f.read_only and f.name in patch and (patch[f.name] or None) != (before.get(f.name) or None)
+        FieldProblem(name, "is filled by programs, and only shown to people")
+        for name in filled
+        if (patch[name] or None) != (before.get(name) or None)
     ]
     if changed:
         raise Invalid(changed, remedy="Leave it as it is.")
@@ -185,8 +185,7 @@ def save(
             edition = store.edition(act.conn, entry["id"], where)
             assert edition is not None
         if mine:
-            own_now = store.content(act.conn, edition["head"]).fields if edition["head"] is not None else {}
-            _require_own_fields(act, kind, mine, own_now)
+            _require_own_fields(act, kind, mine, edition["head"])
             try:
                 steps.append(_merge_in(act, kind, entry, edition, mine, seen, note))
             except Invalid:
@@ -349,8 +348,8 @@ def _finish(
 ) -> None:
     saved.conflicts = [(s.edition["locale"], c) for s in steps for c in s.conflicts]
     saved.typed = {s.edition["locale"]: s.typed for s in steps if s.typed is not None}
-    saved.base = current_base(act, entry["id"], saved.locale, saved.strand)
     if saved.conflicts:
+        saved.base = current_base(act, entry["id"], saved.locale, saved.strand)
         # A step of the other edition that would have gone through waits with the rest: keep what was typed.
         for step in steps:
             if step.typed is None and step.content is not None:
