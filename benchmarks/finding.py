@@ -84,7 +84,7 @@ def _asker(desk: Desk) -> permission.Identity:
     with desk.db.read() as conn:
         wim = people.by_handle(conn, "wim")
         assert wim is not None
-        return permission.identity_of(conn, wim["id"])
+        return permission.identity_of(conn, wim.id)
 
 
 def _given(desk: Desk, asked: dict[str, Any]) -> finding.Query:

@@ -29,7 +29,7 @@ def figure_hostile(folder: Path) -> dict[str, Figure]:
     desk = made.open_desk(path)
     pages = made.pages(desk, 50)
     with desk.db.read() as conn:
-        wim = permission.identity_of(conn, people.by_handle(conn, "wim")["id"])  # type: ignore[index]
+        wim = permission.identity_of(conn, people.by_handle(conn, "wim").id)  # type: ignore[union-attr]
     key = desk.write(
         wim,
         lambda act: act_people.issue_key(act, "odd", "managing-editor", "program", ["draft", "release"])[1],

@@ -33,7 +33,7 @@ def built(path: Path, count: int, seed: int = 11) -> Desk:
     with desk.db.read() as conn:
         wim = people.by_handle(conn, "wim")
         assert wim is not None
-        who = permission.identity_of(conn, wim["id"])
+        who = permission.identity_of(conn, wim.id)
     desk.write(who, _types)
     desk.db.write(
         lambda conn: _Filler(conn, desk.setup(conn).types, random.Random(seed), desk.clock.now()).fill(count)

@@ -84,14 +84,12 @@ def pages(desk: Desk, count: int, seed: int = 7) -> list[tuple[int, int, str]]:
             uuid = new_uuid(now + n)
             entry = conn.execute(
                 "INSERT INTO entry (uuid, type, source_locale, created_at, actor) VALUES (?, 'page', 'en', ?, ?)",
-                (uuid, now, wim["id"]),
+                (uuid, now, wim.id),
             ).lastrowid
             own = {"title": f"Page {seed}-{n}", "slug": f"page-{seed}-{n}", "body": text(rng, 400)}
             editions = []
             for locale, values in (("en", own), ("*", {})):
-                editions.append(
-                    _edition(conn, int(entry or 0), locale, values, wim["id"], oda["id"], review, now)
-                )
+                editions.append(_edition(conn, int(entry or 0), locale, values, wim.id, oda.id, review, now))
             made.append((editions[0], editions[1], uuid))
         return made
 

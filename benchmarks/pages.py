@@ -38,7 +38,7 @@ def _wim(desk: Desk) -> permission.Identity:
     with desk.db.read() as conn:
         row = people.by_handle(conn, "wim")
         assert row is not None
-        return permission.identity_of(conn, row["id"])
+        return permission.identity_of(conn, row.id)
 
 
 def photograph(width: int, height: int, seed: int = 5) -> bytes:

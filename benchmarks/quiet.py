@@ -101,7 +101,7 @@ def _house(folder: Path, count: int = 200) -> tuple[Path, list[str], str]:
     desk = made.open_desk(path)
     pages = made.pages(desk, count)
     with desk.db.read() as conn:
-        wim = permission.identity_of(conn, people.by_handle(conn, "wim")["id"])  # type: ignore[index]
+        wim = permission.identity_of(conn, people.by_handle(conn, "wim").id)  # type: ignore[union-attr]
     tokens = [
         desk.write(
             wim,

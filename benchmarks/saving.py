@@ -119,7 +119,7 @@ def _wim(desk: Desk) -> Identity:
     with desk.db.read() as conn:
         row = made.people.by_handle(conn, "wim")
         assert row is not None
-        return permission.identity_of(conn, row["id"])
+        return permission.identity_of(conn, row.id)
 
 
 def _base(conn: sqlite3.Connection, uuid: str) -> entries.Base:

@@ -112,7 +112,7 @@ def _managing(desk: Desk) -> Identity:
     with desk.db.read() as conn:
         wim = people.by_handle(conn, "wim")
         assert wim is not None
-        return permission.identity_of(conn, wim["id"])
+        return permission.identity_of(conn, wim.id)
 
 
 def _change(desk: Desk, wim: Identity) -> None:

@@ -75,7 +75,7 @@ class House:
         with self.desk.db.read() as conn:
             row = people_store.by_handle(conn, handle)
             assert row is not None
-            return permission.identity_of(conn, row["id"])
+            return permission.identity_of(conn, row.id)
 
     def do(self, handle: str, act: Callable[[Act], T]) -> T:
         """Let somebody do something, a second after what was before."""

@@ -262,7 +262,7 @@ def test_a_section_limits_what_a_person_may_everywhere_it_should(house: House) -
 
     def move(act: Any) -> None:
         row = entries.store.entry(act.conn, inner)
-        entries.save(act, inner, "en", {"below": halls[1]}, entries.current_base(act, row["id"], "en"))
+        entries.save(act, inner, "en", {"below": halls[1]}, entries.current_base(act, row.id, "en"))
 
     house.do("ida", move)
     assert (may("in"), may("out")) == (False, False)

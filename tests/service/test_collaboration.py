@@ -46,7 +46,7 @@ def house(tmp_path: Path) -> Iterator[House]:
 def save(house: House, page: str, **patch: Any) -> None:
     def do(act: Any) -> None:
         row = entries.store.entry(act.conn, page)
-        entries.save(act, page, "en", patch, entries.current_base(act, row["id"], "en"))
+        entries.save(act, page, "en", patch, entries.current_base(act, row.id, "en"))
 
     house.do("wim", do)
 

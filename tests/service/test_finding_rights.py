@@ -56,7 +56,7 @@ def house(tmp_path: Path) -> Iterator[House]:
 
 def seen(house: House, who: str, **asked: Any) -> set[tuple[str, str]]:
     rows, _ = house.desk.read(house.who(who), lambda v: finding.listing(v, finding.Query(**asked)))
-    return {(r["title"], r["locale"]) for r in rows}
+    return {(r.title, r.locale) for r in rows}
 
 
 @pytest.mark.parametrize(
@@ -84,7 +84,7 @@ def test_nobody_finds_what_they_may_not_read(house: House, asked: dict[str, Any]
         assert house.desk.read(house.who(who), lambda v: finding.tags(v)) == []
         assert house.desk.read(house.who(who), lambda v: finding.topics(v, "news")) == []
         found = house.desk.read(house.who(who), lambda v: finding.lookup(v, "News"))
-        assert [r["title"] for r in found] == []
+        assert [r.title for r in found] == []
 
 
 def test_what_may_not_be_read_is_not_there_for_strands_templates_and_many(house: House) -> None:

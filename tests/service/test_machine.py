@@ -49,7 +49,7 @@ class Workflow(RuleBasedStateMachine):
         def read(act: Act) -> entries.Base:
             row = entries.store.entry(act.conn, self.pages[page])
             assert row is not None
-            return entries.current_base(act, row["id"], "en")
+            return entries.current_base(act, row.id, "en")
 
         self.seen[page] = self.house.do(who, read)
 

@@ -29,6 +29,7 @@ from hawthorn.operations.translation.commissions import Order
 from hawthorn.operations.views import my_work, show
 from hawthorn.operations.views.health import health
 from hawthorn.store import definitions as definition_store
+from hawthorn.store import entries as entry_store
 from tests.service.made import House
 
 
@@ -48,7 +49,7 @@ def save(
     def do(act: Act) -> entries.Saved:
         row = entries.store.entry(act.conn, uuid)
         assert row is not None
-        return entries.save(act, uuid, locale, patch, entries.current_base(act, row["id"], locale))
+        return entries.save(act, uuid, locale, patch, entries.current_base(act, row.id, locale))
 
     return house.do(who, do)
 
@@ -325,12 +326,11 @@ def test_lists_show_exactly_what_may_be_read(house: House, grants: list[Grant]) 
     identity = Identity(base.id, "person", "Wim", "wim", tuple(("r", g) for g in real))
 
     def look(view: View) -> tuple[set[str], set[str]]:
-        listed = {row["uuid"] for row in finding.listing(view, limit=100)[0]}
-        rows = view.conn.execute("SELECT * FROM entry").fetchall()
+        listed = {row.uuid for row in finding.listing(view, limit=100)[0]}
         may = {
-            r["uuid"]
-            for r in rows
-            if permission.may(view, "read", permission.subject(view, r, r["source_locale"]))
+            r.uuid
+            for r in entry_store.every(view.conn)
+            if permission.may(view, "read", permission.subject(view, r, r.source_locale))
         }
         return listed, may
 
@@ -346,7 +346,7 @@ def test_lists_page_without_gaps_or_repeats(house: House) -> None:
         rows, cursor = house.desk.read(
             house.who("ida"), lambda v, c=cursor: finding.listing(v, limit=5, cursor=c)
         )
-        seen += [r["uuid"] for r in rows]
+        seen += [r.uuid for r in rows]
         if not cursor:
             break
     assert len(seen) == len(set(seen)) == 23
@@ -375,7 +375,7 @@ def test_filters_narrow_the_list(house: House, filters: dict[str, Any], expected
     house.page("Rope 100%")
     house.do("ida", lambda a: entries.start(a, "page", "en", {"title": "Half"}))
     rows, _ = house.desk.read(house.who("ida"), lambda v: finding.listing(v, finding.Query(**filters)))
-    assert {r["title"] for r in rows} == expected
+    assert {r.title for r in rows} == expected
 
 
 def test_a_commission_holds_only_what_is_missing_or_has_drifted(house: House) -> None:

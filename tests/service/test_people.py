@@ -76,7 +76,7 @@ def test_somebody_may_log_in_by_mail_address(house: House) -> None:
         house.who("ida"), lambda v: logging_in.check_password(v, "wim@x.example", "long enough")
     )
     assert row is not None
-    assert row["handle"] == "wim"
+    assert row.handle == "wim"
 
 
 def test_a_session_ends_when_it_is_ended_or_old(house: House) -> None:
@@ -245,7 +245,7 @@ def test_own_only_grants_reach_ones_own_entries_alone(house: House) -> None:
         def do(act: entries.Act) -> None:
             row = entries.store.entry(act.conn, uuid)
             assert row is not None
-            entries.save(act, uuid, "en", {"title": "x"}, entries.current_base(act, row["id"], "en"))
+            entries.save(act, uuid, "en", {"title": "x"}, entries.current_base(act, row.id, "en"))
 
         house.do("pip", do)
 

@@ -338,7 +338,7 @@ def odd(running: Running) -> Iterator[str]:
     ],
 )
 def test_an_address_is_tried_and_what_is_wrong_is_said_with_how_to_mend_it(
-    running: Running, odd: str, answer: dict[str, Any], code: str, says: str
+    running: Running, odd: str, answer: dict[str, Any], code: Any, says: str
 ) -> None:
     Odd.answer = answer
     site = {"name": "trial", "stage": "draft", "addresses": {"*": f"{odd}/{{path}}"}}

@@ -116,7 +116,7 @@ while True:
     n += 1
     def save(act):
         row = entries.store.entry(act.conn, uuid)
-        base = entries.current_base(act, row["id"], "en")
+        base = entries.current_base(act, row.id, "en")
         entries.save(act, uuid, "en", {"title": f"Turn {n}", "body": f"<p>Turn {n}</p>" * 20}, base)
     house.do("wim", save)
     print(n, flush=True)

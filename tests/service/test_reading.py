@@ -52,12 +52,12 @@ def save(house: House, uuid: str, patch: dict, locale: str = "en") -> None:
     def do(act: Act) -> None:
         row = entries.store.entry(act.conn, uuid)
         assert row is not None
-        entries.save(act, uuid, locale, patch, entries.current_base(act, row["id"], locale))
+        entries.save(act, uuid, locale, patch, entries.current_base(act, row.id, locale))
 
     house.do("ida", do)
 
 
-def body(house: House, uuid: str, locale: str) -> dict | None:
+def body(house: House, uuid: str, locale: str) -> Any:
     """The body as a reader gets it: kept if fresh, else rendered and kept."""
 
     def look(view: View) -> tuple[bytes | None, rendering.Rendered | None, int]:
@@ -183,9 +183,9 @@ def test_a_stage_shows_what_stands_there_or_further_on_and_a_release_lifts_it(ho
         def look(view: View) -> int | None:
             row = entries.store.entry(view.conn, page)
             assert row is not None
-            edition = entries.store.edition(view.conn, row["id"], "en")
+            edition = entries.store.edition(view.conn, row.id, "en")
             assert edition is not None
-            found = reading.revision_at(view, edition["id"], reading.Place(stage))
+            found = reading.revision_at(view, edition.id, reading.Place(stage))
             return found[0] if found else None
 
         return house.desk.read(house.who("ida"), look)

@@ -66,7 +66,7 @@ def test_a_dispatch_that_raises_is_held_with_the_reason_and_stops_nothing(
         whole(act, planned, instant, id)
 
     with house.desk.db.read() as conn:
-        edition = entries.store.edition(conn, entries.store.entry(conn, odd)["id"], "en")["id"]
+        edition = entries.store.edition(conn, entries.store.entry(conn, odd).id, "en").id
     monkeypatch.setattr(applying, "apply", apply)
     house.later(61)
     assert (house.state(first), house.state(second)) == ("held", "gone")
@@ -444,11 +444,11 @@ def test_somebody_who_is_told_something_hears_so_and_nobody_else(house: House) -
     page = house.page("Lamp")
     house.do("wim", lambda a: review.submit(a, page, "en"))
     with house.desk.db.read() as conn:
-        event = next(e for e in news.events.after(conn, 0) if e["kind"] == "review.submitted")
+        event = next(e for e in news.events.after(conn, 0) if e.kind == "review.submitted")
     with serving(house) as (_, url):
         ida, wim = (Ear(url, token(url, who)) for who in ("ida", "wim"))
         told = house.desk.read(house.who("ida"), lambda v: notifications.for_event(v, event))
-        house.desk.db.write(lambda c: [notifications.tell(c, event["seq"], event["at"], n) for n in told])
+        house.desk.db.write(lambda c: [notifications.tell(c, event.seq, event.at, n) for n in told])
         assert eventually(lambda: ida.heard("notifications")) == [{"lists": ["notifications"]}]
         house.page("Rope")
         eventually(lambda: wim.heard())

@@ -91,7 +91,7 @@ class Gates(RuleBasedStateMachine):
             row = entries.store.entry(act.conn, self.pages[page])
             assert row is not None
             patch = {"title": title, "body": None if empty else f"<p>{title} by {who}.</p>"}
-            entries.save(act, self.pages[page], "en", patch, entries.current_base(act, row["id"], "en"))
+            entries.save(act, self.pages[page], "en", patch, entries.current_base(act, row.id, "en"))
 
         self.attempt(who, do)
 
@@ -112,10 +112,10 @@ class Gates(RuleBasedStateMachine):
         def do(act: Act) -> None:
             row = entries.store.entry(act.conn, self.pages[page])
             assert row is not None
-            edition = entries.store.edition(act.conn, row["id"], "en")
+            edition = entries.store.edition(act.conn, row.id, "en")
             assert edition is not None
-            waiting = review.reviews.latest(act.conn, edition["id"])
-            number = waiting["number"] if waiting is not None else 1
+            waiting = review.reviews.latest(act.conn, edition.id)
+            number = waiting.number if waiting is not None else 1
             review.sign_off(act, self.pages[page], "en", number + off)
 
         self.attempt(who, do)

@@ -133,7 +133,7 @@ def test_a_second_release_replaces_the_first_and_never_takes_back_a_later_one(ho
     def base(act: Act) -> entries.Base:
         row = entries.store.entry(act.conn, page)
         assert row is not None
-        return entries.current_base(act, row["id"], "en")
+        return entries.current_base(act, row.id, "en")
 
     house.do("wim", lambda a: entries.save(a, page, "en", {"title": "Lamp two"}, base(a)))
     house.do("wim", lambda a: review.submit(a, page, "en"))
@@ -156,7 +156,7 @@ def test_addresses_that_swap_in_one_dispatch_swap(house: House) -> None:
         def save(act: Act, page: str = page, slug: str = slug) -> None:
             row = entries.store.entry(act.conn, page)
             assert row is not None
-            entries.save(act, page, "en", {"slug": slug}, entries.current_base(act, row["id"], "en"))
+            entries.save(act, page, "en", {"slug": slug}, entries.current_base(act, row.id, "en"))
 
         house.do("wim", save)
         house.do("wim", lambda a, p=page: review.submit(a, p, "en"))

@@ -86,9 +86,9 @@ def test_an_entry_is_drafted_reviewed_planned_translated_and_read(running: Runni
     page = httpx.get(running.demo.ports.url("site") + path)
     assert page.status_code == 200
     assert "The keeper&#39;s coat" in page.text
-    assert (
-        httpx.get(running.demo.ports.url("site") + read.references[picture.id].file["href"]).content == png()
-    )  # type: ignore[index]
+    shown = read.references[picture.id].file
+    assert shown is not None
+    assert httpx.get(running.demo.ports.url("site") + shown["href"]).content == png()
 
     made = running.as_("mina").commission(
         [entry.id], ["fr", "ja"], bureau="Saltmarsh Translations", due="2099-01-01"

@@ -68,16 +68,16 @@ class Machine(RuleBasedStateMachine):
     def content(self, locale: str) -> Content:
         def look(view: Any) -> Content:
             entry = store.entry(view.conn, self.page)
-            edition = store.edition(view.conn, entry["id"], locale)
-            return store.content(view.conn, edition["head"]) if edition and edition["head"] else Content({})
+            edition = store.edition(view.conn, entry.id, locale)
+            return store.content(view.conn, edition.head) if edition and edition.head else Content({})
 
         return self.read(look)
 
     def head(self, locale: str) -> int | None:
         def look(view: Any) -> int | None:
             entry = store.entry(view.conn, self.page)
-            edition = store.edition(view.conn, entry["id"], locale)
-            return edition["head"] if edition else None
+            edition = store.edition(view.conn, entry.id, locale)
+            return edition.head if edition else None
 
         return self.read(look)
 
@@ -90,7 +90,7 @@ class Machine(RuleBasedStateMachine):
     def save(self, locale: str, paragraphs: list[str], seen: int | None) -> None:
         value = "".join(f"<p>{p}</p>" for p in paragraphs)
         common = self.read(
-            lambda v: entries.current_base(v, store.entry(v.conn, self.page)["id"], locale)
+            lambda v: entries.current_base(v, store.entry(v.conn, self.page).id, locale)
         ).common
         base = entries.Base(seen, common)
         saved = self.house.do("ida", lambda a: entries.save(a, self.page, locale, {"body": value}, base))

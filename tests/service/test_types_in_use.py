@@ -64,7 +64,7 @@ def program(house: House, role: str = "writer", stages: tuple[str, ...] = ("draf
     shown, _ = house.do("ida", lambda a: people.issue_key(a, f"Program {role}", role, "program", stages))
     with house.desk.db.read() as conn:
         found = people_store.by_handle(conn, shown["handle"])
-        return permission.identity_of(conn, found["id"], stages)
+        return permission.identity_of(conn, found.id, stages)
 
 
 def test_a_retired_type_takes_no_more_entries_and_those_there_go_on(house: House) -> None:

@@ -263,7 +263,7 @@ def furnished(house: House, grants: dict[str, dict[str, Any]], keys: dict[str, l
         kept = [{"verb": "read", **grant}]
         if "sections" in grant:
             with house.desk.db.read() as conn:
-                numbers = [entry_store.entry(conn, s)["id"] for s in grant["sections"]]  # type: ignore[index]
+                numbers = [entry_store.entry(conn, s).id for s in grant["sections"]]  # type: ignore[union-attr]
             kept[0]["sections"] = numbers
 
         def add(act: Act, name: str = name, kept: list[dict[str, Any]] = kept) -> str:

@@ -130,7 +130,7 @@ def test_a_section_has_a_workflow_of_its_own_and_what_moves_out_follows_another(
 
     def move(act: Any) -> None:
         row = entries.store.entry(act.conn, wing)
-        entries.save(act, wing, "en", {"below": None}, entries.current_base(act, row["id"], "en"))
+        entries.save(act, wing, "en", {"below": None}, entries.current_base(act, row.id, "en"))
 
     house.do("ida", move)
     now = shown(house, page)
@@ -242,7 +242,7 @@ def test_only_whom_the_gate_names_overrides_and_the_reason_is_kept(house: House)
 
     def change(act: Any) -> None:
         row = entries.store.entry(act.conn, page)
-        entries.save(act, page, "en", {"title": "Lamps"}, entries.current_base(act, row["id"], "en"))
+        entries.save(act, page, "en", {"title": "Lamps"}, entries.current_base(act, row.id, "en"))
 
     house.do("wim", change)
     with pytest.raises(GateUnmet):
@@ -286,7 +286,7 @@ def test_a_translation_behind_its_source_is_held(house: House) -> None:
 
     def french(act: Any) -> None:
         row = entries.store.entry(act.conn, page)
-        entries.save(act, page, "fr", {"title": "Lampe"}, entries.current_base(act, row["id"], "fr"))
+        entries.save(act, page, "fr", {"title": "Lampe"}, entries.current_base(act, row.id, "fr"))
 
     house.do("ida", french)
     with pytest.raises(GateUnmet, match="missing or behind the source"):
@@ -310,7 +310,7 @@ def test_a_picture_that_moves_on_holds_what_was_signed_until_it_is_signed_again(
 
     def change(act: Any) -> None:
         row = entries.store.entry(act.conn, block)
-        entries.save(act, block, "en", {"title": "New bus times"}, entries.current_base(act, row["id"], "en"))
+        entries.save(act, block, "en", {"title": "New bus times"}, entries.current_base(act, row.id, "en"))
 
     house.do("ida", change)
     release(house, block)

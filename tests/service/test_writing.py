@@ -109,7 +109,7 @@ def without(*names: str) -> list[dict[str, Any]]:
 
 def titles(house: House, who: str = "ida", **asked: Any) -> set[str]:
     rows, _ = house.desk.read(house.who(who), lambda v: finding.listing(v, finding.Query(**asked)))
-    return {r["title"] for r in rows}
+    return {r.title for r in rows}
 
 
 # -- types -----------------------------------------------------------------------------------------------------

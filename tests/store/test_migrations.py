@@ -106,11 +106,11 @@ def test_an_older_file_is_brought_up_and_found_in(first: Path) -> None:
     with desk.db.read() as conn:
         row = people.by_handle(conn, "wim")
         assert row is not None
-        wim = permission.identity_of(conn, row["id"])
+        wim = permission.identity_of(conn, row.id)
 
     def titles(**asked: Any) -> set[str]:
         rows, _ = desk.read(wim, lambda v: finding.listing(v, finding.Query(**asked)))
-        return {r["title"] for r in rows}
+        return {r.title for r in rows}
 
     assert titles(words="brass") == titles(tag="old") == titles() == {"Harbour", "Lamps"}
     assert titles(words="lamps") == {"Lamps"}

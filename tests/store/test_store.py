@@ -155,7 +155,7 @@ def test_threads_of_one_process_queue_too(db: Database) -> None:
 def test_a_head_moves_only_from_where_it_is(db: Database) -> None:
     def act(conn: sqlite3.Connection) -> None:
         _, edition, first = entry(conn)
-        strand = entries.edition_by_id(conn, edition)["strand"]
+        strand = entries.edition_by_id(conn, edition).strand
         entries.move_head(conn, strand, None, first)
         entries.move_head(conn, strand, first, first + 1)
         with pytest.raises(StaleRevision):

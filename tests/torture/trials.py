@@ -85,7 +85,7 @@ n = 0
 while True:
     n += 1
     def save(act):
-        base = entries.current_base(act, store.entry(act.conn, page)["id"], "en")
+        base = entries.current_base(act, store.entry(act.conn, page).id, "en")
         return entries.save(act, page, "en", {"body": f"<p>{sys.argv[3]} {n}</p>"}, base)
     done = house.desk.write(house.who("ida"), save)
     print(done.revisions["en"], n, flush=True)

@@ -87,7 +87,7 @@ class Museum:
         with self.desk.db.read() as conn:
             row = people_store.by_handle(conn, handle)
             assert row is not None
-            return permission.identity_of(conn, row["id"])
+            return permission.identity_of(conn, row.id)
 
     def do(self, handle: str, act: Callable[[Act], T], **later: float) -> T:
         """Let somebody do something, then let time pass."""
@@ -165,7 +165,7 @@ class Museum:
         def do(act: Act) -> None:
             row = entry_store.entry(act.conn, uuid)
             assert row is not None
-            entries.save(act, uuid, locale, patch, entries.current_base(act, row["id"], locale), note)
+            entries.save(act, uuid, locale, patch, entries.current_base(act, row.id, locale), note)
 
         self.do(handle, do)
 
@@ -180,11 +180,11 @@ class Museum:
         def do(act: Act) -> None:
             row = entry_store.entry(act.conn, uuid)
             assert row is not None
-            edition = entry_store.edition(act.conn, row["id"], locale)
+            edition = entry_store.edition(act.conn, row.id, locale)
             assert edition is not None
-            latest = reviews.latest(act.conn, edition["id"])
+            latest = reviews.latest(act.conn, edition.id)
             assert latest is not None
-            review.sign_off(act, uuid, locale, latest["number"], note)
+            review.sign_off(act, uuid, locale, latest.number, note)
 
         self.do(handle, do, hours=1)
 
@@ -449,7 +449,7 @@ class Museum:
         def do(act: Act) -> None:
             row = entry_store.entry(act.conn, uuid)
             assert row is not None
-            entries.save(act, uuid, "en", patch, entries.current_base(act, row["id"], "en", name), "", name)
+            entries.save(act, uuid, "en", patch, entries.current_base(act, row.id, "en", name), "", name)
 
         self.do(handle, do)
 
@@ -478,7 +478,7 @@ class Museum:
 
     def _newest_job(self) -> str:
         with self.desk.db.read() as conn:
-            uuid: str = jobs.newest(conn, 1)[0]["uuid"]
+            uuid: str = jobs.newest(conn, 1)[0].uuid
             return uuid
 
     def _plans(self) -> None:

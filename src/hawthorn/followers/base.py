@@ -6,7 +6,6 @@ To add one: a subclass in a module of its own with a `name`, the `topics` that w
 
 from __future__ import annotations
 
-import sqlite3
 import threading
 from collections.abc import Iterator
 from typing import ClassVar
@@ -17,6 +16,8 @@ from hawthorn.core.timeline import SECOND
 from hawthorn.followers.options import Options
 from hawthorn.operations.runtime.act import SCHEDULER_SELF, Act, Desk
 from hawthorn.store import events, outbox
+from hawthorn.store.events import Event
+from hawthorn.store.outbox import Outgoing
 
 log = structlog.get_logger(__name__)
 REST = 30.0
@@ -57,18 +58,18 @@ class Follower:
         self._held = (holder, now + outbox.LEASE) if taken is not None else ("", 0)
         return taken is not None
 
-    def news(self) -> tuple[int, list[sqlite3.Row]]:
+    def news(self) -> tuple[int, list[Event]]:
         """The cursor, and the events after it that are followed, oldest first."""
         with self.desk.db.read() as conn:
             cursor = outbox.cursor(conn, self.name)
             return cursor, events.of_kinds(conn, cursor, self.kinds)
 
-    def due(self) -> list[sqlite3.Row]:
+    def due(self) -> list[Outgoing]:
         """What waits to be sent now."""
         with self.desk.db.read() as conn:
             return outbox.waiting(conn, self.name, self.desk.clock.now())
 
-    def claimed(self, holder: str, rows: list[sqlite3.Row]) -> Iterator[sqlite3.Row]:
+    def claimed(self, holder: str, rows: list[Outgoing]) -> Iterator[Outgoing]:
         """Rows one by one, each made this process's own just before it is tried."""
         for row in rows:
             if self.stopping.is_set() or not self.hold(holder):
@@ -77,30 +78,30 @@ class Follower:
             if self.desk.db.write(lambda c, r=row, at=now: outbox.claim(c, r, at)):  # type: ignore[misc]
                 yield row
 
-    def done(self, row: sqlite3.Row) -> None:
+    def done(self, row: Outgoing) -> None:
         """Note that a row was sent; it never is again."""
-        self.desk.db.write(lambda c: outbox.settle(c, row["id"], "done"))
+        self.desk.db.write(lambda c: outbox.settle(c, row.id, "done"))
 
-    def last_try(self, row: sqlite3.Row) -> bool:
+    def last_try(self, row: Outgoing) -> bool:
         """Whether there is no other try after this one."""
-        return bool(row["tries"] + 1 >= self.tries)
+        return bool(row.tries + 1 >= self.tries)
 
-    def later(self, row: sqlite3.Row, trouble: str, *, permanent: bool = False, after: float = 0) -> None:
+    def later(self, row: Outgoing, trouble: str, *, permanent: bool = False, after: float = 0) -> None:
         """Try a row again, each time after a longer pause (and not before `after` seconds), or give it up."""
         if permanent or self.last_try(row):
-            log.error("given up", follower=self.name, recipient=row["recipient"], trouble=trouble)
+            log.error("given up", follower=self.name, recipient=row.recipient, trouble=trouble)
 
             def give_up(act: Act) -> None:
-                outbox.settle(act.conn, row["id"], "given up", trouble)
+                outbox.settle(act.conn, row.id, "given up", trouble)
                 self.gave_up(act, row, trouble)
 
             self.desk.write(SCHEDULER_SELF, give_up)
             return
         now = self.desk.clock.now()
-        wait = min(max(2 ** min(row["tries"], 20) * SECOND, round(after * SECOND)), outbox.LONGEST_PAUSE)
-        self.desk.db.write(lambda c: outbox.postpone(c, row["id"], now + wait, trouble))
+        wait = min(max(2 ** min(row.tries, 20) * SECOND, round(after * SECOND)), outbox.LONGEST_PAUSE)
+        self.desk.db.write(lambda c: outbox.postpone(c, row.id, now + wait, trouble))
 
-    def gave_up(self, act: Act, row: sqlite3.Row, trouble: str) -> None:
+    def gave_up(self, act: Act, row: Outgoing, trouble: str) -> None:
         """Say that something will never be sent."""
 
     def rest(self, *instants: int | None) -> float:

@@ -26,6 +26,9 @@ from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import Act, Desk
 from hawthorn.operations.translation import bureaus, translation
 from hawthorn.store import jobs, outbox
+from hawthorn.store.events import Event
+from hawthorn.store.jobs import Job
+from hawthorn.store.outbox import Outgoing
 
 log = structlog.get_logger(__name__)
 PATIENCE = 12
@@ -95,52 +98,53 @@ class Connector(Follower):
             return False
         return self.desk.db.write(lambda c: self._put(c, found, holder, cursor))
 
-    def _put(self, conn: sqlite3.Connection, found: list[sqlite3.Row], holder: str, cursor: int) -> bool:
-        if not outbox.advance(conn, self.name, holder, cursor, found[-1]["seq"]):
+    def _put(self, conn: sqlite3.Connection, found: list[Event], holder: str, cursor: int) -> bool:
+        if not outbox.advance(conn, self.name, holder, cursor, found[-1].seq):
             return False
         for event in found:
-            payload = json.loads(event["json"] or "{}")
+            payload = json.loads(event.json or "{}")
             uuids = [j["job"] for j in payload["jobs"]] if "jobs" in payload else [payload.get("job")]
             for uuid in uuids:
                 job = jobs.by_uuid(conn, uuid)
-                if job is not None and job["bureau"] is not None:
-                    id = f"job-{uuid}-{event['seq']}"
-                    outbox.put(conn, self.name, id, event["seq"], job["bureau_name"], uuid, event["at"])
+                if job is not None and job.bureau is not None:
+                    id = f"job-{uuid}-{event.seq}"
+                    outbox.put(conn, self.name, id, event.seq, job.bureau_name or "", uuid, event.at)
         return True
 
     def _call(
-        self, job: sqlite3.Row, method: str, path: str, *, content: bytes = b"", **headers: str
+        self, job: Job, method: str, path: str, *, content: bytes = b"", **headers: str
     ) -> tuple[httpx.Response, bytes]:
         """Call the bureau of a job, with its key."""
         self._http = self._http or outgoing.caller(self.options.allow_hosts)
         return outgoing.call(
             self._http,
             method,
-            f"{job['bureau_url']}{path}",
+            f"{job.bureau_url}{path}",
             self.options.allow_hosts,
             most=_MOST_FILE,
             content=content,
-            headers=bureaus.headers(self.desk.vault.open, job["bureau_secret"]) | headers,
+            headers=bureaus.headers(self.desk.vault.open, job.bureau_secret or "") | headers,
         )
 
-    def _reader(self, job: sqlite3.Row) -> Identity:
+    def _reader(self, job: Job) -> Identity:
         with self.desk.db.read() as conn:
-            found = permission.identity_of(conn, job["bureau_actor"])
+            assert job.bureau_actor is not None
+            found = permission.identity_of(conn, job.bureau_actor)
         return Identity(found.id, found.kind, found.name, found.handle, (("bureau", _READ),))
 
     # -- out -------------------------------------------------------------------------------------------------
 
-    def _deliver(self, row: sqlite3.Row) -> None:
-        uuid = row["payload"]
+    def _deliver(self, row: Outgoing) -> None:
+        uuid = row.payload
         with self.desk.db.read() as conn:
             job = jobs.by_uuid(conn, uuid)
-        if job is None or job["bureau"] is None or job["state"] not in ("waiting", "sent"):
+        if job is None or job.bureau is None or job.state not in ("waiting", "sent"):
             self.done(row)
             return
         bureau = self._reader(job)
         try:
             _, data = self.desk.read(bureau, lambda v: translation.export(v, uuid))
-            sent_with = {"Content-Type": formats.USUAL.media_type, "Idempotency-Key": row["stable_id"]}
+            sent_with = {"Content-Type": formats.USUAL.media_type, "Idempotency-Key": row.stable_id}
             answer, body = self._call(job, "POST", "/jobs", content=data, **sent_with)
             remote = self._taken(answer, body)
         except Exception as error:
@@ -149,7 +153,7 @@ class Connector(Follower):
 
         def sent(act: Act) -> None:
             translation.progress(act, uuid, state="sent", done=0, remote=remote)
-            outbox.settle(act.conn, row["id"], "done")
+            outbox.settle(act.conn, row.id, "done")
 
         self.desk.write(bureau, sent)
 
@@ -161,7 +165,7 @@ class Connector(Follower):
             raise _No(f"The bureau refused the job: {_short(body) or answer.status_code}")
         raise _NotNow(_status(answer), outgoing.retry_after(answer))
 
-    def _not_delivered(self, row: sqlite3.Row, bureau: Identity, uuid: str, error: Exception) -> None:
+    def _not_delivered(self, row: Outgoing, bureau: Identity, uuid: str, error: Exception) -> None:
         trouble = f"The bureau could not be reached: {_said(error)}"
         final = isinstance(error, _No | outgoing.Forbidden | HawthornError)
         if final:
@@ -172,15 +176,15 @@ class Connector(Follower):
 
         def failed(act: Act) -> None:
             translation.progress(act, uuid, state="failed", done=0, trouble=trouble)
-            outbox.settle(act.conn, row["id"], "given up", trouble)
+            outbox.settle(act.conn, row.id, "given up", trouble)
 
         self.desk.write(bureau, failed)
 
     # -- how it gets on --------------------------------------------------------------------------------------
 
-    def _ask(self, job: sqlite3.Row) -> None:
+    def _ask(self, job: Job) -> None:
         bureau = self._reader(job)
-        uuid, remote = job["uuid"], job["remote"]
+        uuid, remote = job.uuid, job.remote
         try:
             answer, body = self._call(job, "GET", f"/jobs/{remote}")
             if not answer.is_success:
@@ -202,16 +206,16 @@ class Connector(Follower):
                 trouble = f"The bureau says: {found.trouble[:300]}"
                 translation.progress(act, uuid, state="failed", done=0, trouble=trouble, asked=remote)
                 return
-            done = job["done"] if found.done is None else found.done
+            done = job.done if found.done is None else found.done
             translation.progress(act, uuid, state="in work", done=done, asked=remote)
-            jobs.asked(act.conn, job["id"], next_ask, 0)
+            jobs.asked(act.conn, job.id, next_ask, 0)
 
         self.desk.write(bureau, keep)
 
-    def _pause(self, job: sqlite3.Row, found: Progress) -> float:
+    def _pause(self, job: Job, found: Progress) -> float:
         """How long to wait before the next question: longer, the longer nothing has moved."""
-        still = (self.desk.clock.now() - job["changed_at"]) / SECOND
-        moved = job["state"] != "in work" or found.done not in (None, job["done"])
+        still = (self.desk.clock.now() - job.changed_at) / SECOND
+        moved = job.state != "in work" or found.done not in (None, job.done)
         return self.options.bureau_pause if moved else max(self.options.bureau_pause, min(still / 4, SLOWEST))
 
     def _import(self, bureau: Identity, uuid: str, remote: str, data: bytes) -> None:
@@ -227,9 +231,9 @@ class Connector(Follower):
                 ),
             )
 
-    def _not_answered(self, job: sqlite3.Row, bureau: Identity, error: Exception) -> None:
+    def _not_answered(self, job: Job, bureau: Identity, error: Exception) -> None:
         """Count a failure and say it on the job; too many in a row end it, so that somebody learns of it."""
-        uuid, failures = job["uuid"], job["failures"] + 1
+        uuid, failures = job.uuid, job.failures + 1
         said = _said(error)
         log.warning("a bureau did not answer about a job", job=uuid, error=said, failures=failures)
         after = error.after if isinstance(error, _NotNow) else 0.0
@@ -240,14 +244,12 @@ class Connector(Follower):
             if failures >= PATIENCE or isinstance(error, outgoing.Forbidden):
                 trouble = f"The bureau gave no usable answer {failures} times in a row; the last: {said}"
                 translation.progress(
-                    act, uuid, state="failed", done=job["done"], trouble=trouble, asked=job["remote"]
+                    act, uuid, state="failed", done=job.done, trouble=trouble, asked=job.remote
                 )
                 return
             trouble = f"The bureau gave no usable answer (tried {failures} of {PATIENCE} times): {said}"
-            translation.progress(
-                act, uuid, state=job["state"], done=job["done"], trouble=trouble, asked=job["remote"]
-            )
-            jobs.asked(act.conn, job["id"], next_ask, failures)
+            translation.progress(act, uuid, state=job.state, done=job.done, trouble=trouble, asked=job.remote)
+            jobs.asked(act.conn, job.id, next_ask, failures)
 
         self.desk.write(bureau, keep)
 

@@ -26,6 +26,9 @@ from hawthorn.operations.collaboration import notifications
 from hawthorn.operations.collaboration.notifications import Notification
 from hawthorn.operations.runtime.act import Act, Desk, View
 from hawthorn.store import events, failing, outbox, people
+from hawthorn.store.events import Event
+from hawthorn.store.notifications import Digest
+from hawthorn.store.outbox import Outgoing
 from hawthorn.store.vault import Vault
 
 log = structlog.get_logger(__name__)
@@ -78,14 +81,14 @@ class Mail(Follower):
         told = self.desk.read(
             _system(), lambda view: [(row, n) for row in found for n in _notifications(view, row)]
         )
-        newest: int = found[-1]["seq"]
+        newest: int = found[-1].seq
 
         def put(conn: sqlite3.Connection) -> bool:
             if not outbox.advance(conn, self.name, holder, cursor, newest):
                 return False
             for row, notification in told:
-                if notifications.tell(conn, row["seq"], row["at"], notification) == "at once":
-                    self._post(conn, row["seq"], notification)
+                if notifications.tell(conn, row.seq, row.at, notification) == "at once":
+                    self._post(conn, row.seq, notification)
             return True
 
         return self.desk.db.write(put)
@@ -95,11 +98,9 @@ class Mail(Follower):
         assert row is not None
         body = f"{notification.body}\n{self.options.public}{notification.path}\n"
         payload = json.dumps({"subject": notification.says, "body": body})
-        outbox.put(
-            conn, self.name, f"mail-{seq}-{row['email']}", seq, row["email"], payload, self.desk.clock.now()
-        )
+        outbox.put(conn, self.name, f"mail-{seq}-{row.email}", seq, row.email, payload, self.desk.clock.now())
 
-    def _digest(self, row: sqlite3.Row) -> None:
+    def _digest(self, row: Digest) -> None:
         """Put a digest whose hour has come; what it takes waits no more, so that another process finds nothing to send."""
         now = self.desk.clock.now()
 
@@ -107,20 +108,20 @@ class Mail(Follower):
             subject, body, count = notifications.digest(conn, row, now, self.options.public)
             if count:
                 payload = json.dumps({"subject": subject, "body": body})
-                outbox.put(conn, self.name, f"digest-{row['id']}-{now}", 0, row["email"], payload, now)
+                outbox.put(conn, self.name, f"digest-{row.id}-{now}", 0, row.email, payload, now)
 
         self.desk.db.write(put)
 
-    def gave_up(self, act: Act, row: sqlite3.Row, trouble: str) -> None:
+    def gave_up(self, act: Act, row: Outgoing, trouble: str) -> None:
         """Note it in the log, from where those who can do something are told; not of a mail that told of such a thing."""
-        before = events.after(act.conn, row["seq"] - 1, 1)[0] if row["seq"] else None
-        kind = before["kind"] if before is not None else "digest"
+        before = events.after(act.conn, row.seq - 1, 1)[0] if row.seq else None
+        kind = before.kind if before is not None else "digest"
         if kind != "mail.given-up":
-            payload = {"to": row["recipient"], "about": kind, "trouble": trouble[:300]}
-            inviter = before["actor"] if before is not None and kind == "person.invited" else None
+            payload = {"to": row.recipient, "about": kind, "trouble": trouble[:300]}
+            inviter = before.actor if before is not None and kind == "person.invited" else None
             act.event("mail.given-up", [], {**payload, "inviter": inviter})
 
-    def _send(self, holder: str, rows: list[sqlite3.Row]) -> None:
+    def _send(self, holder: str, rows: list[Outgoing]) -> None:
         """Send one by one over one connection, which is made anew when it breaks."""
         if not rows:
             return
@@ -151,14 +152,14 @@ class Mail(Follower):
             _hang_up(server)
 
 
-def _notifications(view: View, event: sqlite3.Row) -> list[Notification]:
+def _notifications(view: View, event: Event) -> list[Notification]:
     """What an event gives to tell; one that cannot be read is skipped, so that the others are told."""
     try:
         return notifications.for_event(view, event)
     except Exception as error:
         if failing.of_file(error):
             raise
-        log.exception("an event could not be told of", seq=event["seq"], kind=event["kind"])
+        log.exception("an event could not be told of", seq=event.seq, kind=event.kind)
         return []
 
 
@@ -215,13 +216,13 @@ def _permanent(error: Exception) -> bool:
     return not isinstance(error, OSError | smtplib.SMTPException)
 
 
-def _message(row: sqlite3.Row, vault: Vault, sender: str) -> EmailMessage:
-    payload = json.loads(vault.open(row["payload"]))
+def _message(row: Outgoing, vault: Vault, sender: str) -> EmailMessage:
+    payload = json.loads(vault.open(row.payload))
     message = EmailMessage()
     message["From"] = sender
-    message["To"] = row["recipient"]
+    message["To"] = row.recipient
     # A title may hold anything; what ends a line would end the header.
     message["Subject"] = " ".join(re.sub(r"[\x00-\x1f\x7f\x85\u2028\u2029]", " ", payload["subject"]).split())
-    message["Message-ID"] = f"<{row['stable_id'].replace('@', '-at-')}@hawthorn>"
+    message["Message-ID"] = f"<{row.stable_id.replace('@', '-at-')}@hawthorn>"
     message.set_content(payload["body"])
     return message

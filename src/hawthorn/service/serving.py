@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator
 from typing import Any
 from urllib.parse import quote
 
@@ -13,6 +13,7 @@ from starlette.responses import Response, StreamingResponse
 from hawthorn.operations.media.renditions import Maker
 from hawthorn.operations.runtime.act import Desk
 from hawthorn.store import files
+from hawthorn.store.files import File
 
 _CHUNK = 1 << 20
 _LARGEST = 1 << 62
@@ -47,13 +48,13 @@ def unchanged(request: Request, etag: str) -> bool:
     return etag in [t.strip() for t in request.headers.get("if-none-match", "").split(",")]
 
 
-def file_response(request: Request, desk: Desk, row: Mapping[str, Any], cache: str) -> Response:
+def file_response(request: Request, desk: Desk, row: File, cache: str) -> Response:
     """A stored file, or the part of it that `Range` asks for (RFC 9110, section 14.2; one part at a time)."""
-    etag = f'"{row["sha256"][:24]}"'
-    size = int(row["bytes"])
+    etag = f'"{row.sha256[:24]}"'
+    size = row.bytes
     headers = {**SAFE, "Cache-Control": cache, "ETag": etag, "Accept-Ranges": "bytes"}
-    if not str(row["media_type"]).startswith(("image/", "audio/", "video/", "text/vtt")):
-        headers["Content-Disposition"] = f"attachment; filename*=UTF-8''{quote(str(row['name']))}"
+    if not row.media_type.startswith(("image/", "audio/", "video/", "text/vtt")):
+        headers["Content-Disposition"] = f"attachment; filename*=UTF-8''{quote(row.name)}"
     if unchanged(request, etag):
         return Response(status_code=304, headers=headers)
     wanted = request.headers.get("range", "")
@@ -83,16 +84,14 @@ def _range(text: str, size: int) -> tuple[int, int] | None:
     return (start, end - start + 1) if start <= end and start < size else None
 
 
-def _sent(
-    desk: Desk, row: Mapping[str, Any], start: int, length: int, status: int, headers: dict[str, str]
-) -> Response:
-    media_type = str(row["media_type"])
+def _sent(desk: Desk, row: File, start: int, length: int, status: int, headers: dict[str, str]) -> Response:
+    media_type = row.media_type
     if length <= _CHUNK:
         with desk.db.read() as conn:
-            data = files.part(conn, row["sha256"], start, length)
+            data = files.part(conn, row.sha256, start, length)
         return Response(data, status, headers, media_type)
     headers["Content-Length"] = str(length)
-    return StreamingResponse(_parts(desk, row["sha256"], start, length), status, headers, media_type)
+    return StreamingResponse(_parts(desk, row.sha256, start, length), status, headers, media_type)
 
 
 def _parts(desk: Desk, sha256: str, start: int, length: int) -> Iterator[bytes]:

@@ -3,6 +3,39 @@
 from __future__ import annotations
 
 import sqlite3
+from dataclasses import dataclass
+
+from hawthorn.store import shaped
+
+
+@dataclass(frozen=True, slots=True)
+class Assignment:
+    """Who is to work on an edition, who said so, and until when; with the people's names and what the entry is."""
+
+    id: int
+    uuid: str
+    entry: int
+    locale: str
+    holder: int
+    actor: int
+    at: int
+    due: str
+    note: str
+    ended_at: int | None
+    ended_by: int | None
+    outcome: str
+    told: str
+    holder_name: str
+    holder_handle: str
+    holder_zone: str
+    by_name: str
+    by_handle: str
+    entry_uuid: str
+    type: str
+    source_locale: str
+    section: int | None
+    owner: int
+
 
 _ASSIGNED = (
     "SELECT s.*, h.name AS holder_name, h.handle AS holder_handle, h.zone AS holder_zone, a.name AS by_name, "
@@ -11,12 +44,14 @@ _ASSIGNED = (
 )
 
 
-def current(conn: sqlite3.Connection, entry: int, locale: str) -> sqlite3.Row | None:
+def current(conn: sqlite3.Connection, entry: int, locale: str) -> Assignment | None:
     """The assignment of an edition that has not ended."""
-    row: sqlite3.Row | None = conn.execute(
-        _ASSIGNED + "WHERE s.entry = ? AND s.locale = ? AND s.ended_at IS NULL", (entry, locale)
-    ).fetchone()
-    return row
+    return shaped.one(
+        Assignment,
+        conn.execute(
+            _ASSIGNED + "WHERE s.entry = ? AND s.locale = ? AND s.ended_at IS NULL", (entry, locale)
+        ),
+    )
 
 
 def add(
@@ -45,31 +80,41 @@ def end(conn: sqlite3.Connection, id: int, actor: int, at: int, outcome: str) ->
     )
 
 
-def assigned_to(conn: sqlite3.Connection, holder: int) -> list[sqlite3.Row]:
+def assigned_to(conn: sqlite3.Connection, holder: int) -> list[Assignment]:
     """What is assigned to somebody, what is due first at the top."""
-    return conn.execute(
-        _ASSIGNED + "WHERE s.holder = ? AND s.ended_at IS NULL AND e.removed_at IS NULL "
-        "ORDER BY s.due = '', s.due, s.id LIMIT 200",
-        (holder,),
-    ).fetchall()
+    return shaped.every(
+        Assignment,
+        conn.execute(
+            _ASSIGNED + "WHERE s.holder = ? AND s.ended_at IS NULL AND e.removed_at IS NULL "
+            "ORDER BY s.due = '', s.due, s.id LIMIT 200",
+            (holder,),
+        ),
+    )
 
 
-def assigned_by(conn: sqlite3.Connection, actor: int) -> list[sqlite3.Row]:
+def assigned_by(conn: sqlite3.Connection, actor: int) -> list[Assignment]:
     """What somebody assigned to others."""
-    return conn.execute(
-        _ASSIGNED + "WHERE s.actor = ?1 AND s.holder <> ?1 AND s.ended_at IS NULL AND e.removed_at IS NULL "
-        "ORDER BY s.due = '', s.due, s.id LIMIT 100",
-        (actor,),
-    ).fetchall()
+    return shaped.every(
+        Assignment,
+        conn.execute(
+            _ASSIGNED
+            + "WHERE s.actor = ?1 AND s.holder <> ?1 AND s.ended_at IS NULL AND e.removed_at IS NULL "
+            "ORDER BY s.due = '', s.due, s.id LIMIT 100",
+            (actor,),
+        ),
+    )
 
 
-def due_by(conn: sqlite3.Connection, day: str) -> list[sqlite3.Row]:
+def due_by(conn: sqlite3.Connection, day: str) -> list[Assignment]:
     """Open assignments that are due by a day and whose holder was not told all there is to tell."""
-    return conn.execute(
-        _ASSIGNED + "WHERE s.ended_at IS NULL AND s.due <> '' AND s.due <= ? AND s.told <> 'late' "
-        "AND e.removed_at IS NULL ORDER BY s.id LIMIT 200",
-        (day,),
-    ).fetchall()
+    return shaped.every(
+        Assignment,
+        conn.execute(
+            _ASSIGNED + "WHERE s.ended_at IS NULL AND s.due <> '' AND s.due <= ? AND s.told <> 'late' "
+            "AND e.removed_at IS NULL ORDER BY s.id LIMIT 200",
+            (day,),
+        ),
+    )
 
 
 def told(conn: sqlite3.Connection, id: int, what: str) -> None:

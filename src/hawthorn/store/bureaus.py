@@ -5,6 +5,26 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from hawthorn.store import shaped
+
+
+@dataclass(frozen=True, slots=True)
+class Bureau:
+    """A bureau, how it is reached, and how much work it has."""
+
+    id: int
+    name: str
+    url: str
+    actor: int
+    codes: str
+    secret: str = field(repr=False)
+    ended_at: int | None
+    created_at: int
+    jobs: int
+    open: int
+
 
 _ROW = """
 SELECT b.*, a.created_at, (SELECT count(*) FROM job j WHERE j.bureau = b.id) AS jobs,
@@ -45,18 +65,16 @@ def end(conn: sqlite3.Connection, id: int, at: int) -> None:
     conn.execute("UPDATE bureau SET ended_at = ?, secret = '' WHERE id = ?", (at, id))
 
 
-def in_use(conn: sqlite3.Connection) -> list[sqlite3.Row]:
+def in_use(conn: sqlite3.Connection) -> list[Bureau]:
     """The bureaus that take jobs, by name, with how many jobs each had and has open."""
-    return conn.execute(_ROW + "WHERE b.ended_at IS NULL ORDER BY b.name").fetchall()
+    return shaped.every(Bureau, conn.execute(_ROW + "WHERE b.ended_at IS NULL ORDER BY b.name"))
 
 
-def get(conn: sqlite3.Connection, id: int) -> sqlite3.Row | None:
+def get(conn: sqlite3.Connection, id: int) -> Bureau | None:
     """A bureau that takes jobs."""
-    row: sqlite3.Row | None = conn.execute(_ROW + "WHERE b.id = ? AND b.ended_at IS NULL", (id,)).fetchone()
-    return row
+    return shaped.one(Bureau, conn.execute(_ROW + "WHERE b.id = ? AND b.ended_at IS NULL", (id,)))
 
 
-def named(conn: sqlite3.Connection, name: str) -> sqlite3.Row | None:
+def named(conn: sqlite3.Connection, name: str) -> Bureau | None:
     """A bureau by name, also one that has ended."""
-    row: sqlite3.Row | None = conn.execute(_ROW + "WHERE b.name = ?", (name,)).fetchone()
-    return row
+    return shaped.one(Bureau, conn.execute(_ROW + "WHERE b.name = ?", (name,)))

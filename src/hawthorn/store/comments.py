@@ -5,6 +5,78 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Iterable
+from dataclasses import dataclass
+
+from hawthorn.store import shaped
+
+
+@dataclass(frozen=True, slots=True)
+class Comment:
+    """A comment on an edition, or on a passage of it, with who wrote and who resolved it."""
+
+    id: int
+    uuid: str
+    entry: int
+    locale: str
+    field: str
+    block: str
+    first: int | None
+    past: int | None
+    quote: str
+    revision: int | None
+    actor: int
+    actor_kind: str
+    at: int
+    text: str
+    resolved_at: int | None
+    resolved_by: int | None
+    name: str
+    handle: str
+    resolved_name: str | None
+
+
+@dataclass(frozen=True, slots=True)
+class Mention:
+    """A comment or reply that names somebody, and the entry that it is about."""
+
+    id: int
+    uuid: str
+    entry: int
+    locale: str
+    field: str
+    block: str
+    first: int | None
+    past: int | None
+    quote: str
+    revision: int | None
+    actor: int
+    actor_kind: str
+    at: int
+    text: str
+    resolved_at: int | None
+    resolved_by: int | None
+    name: str
+    named_at: int
+    entry_uuid: str
+    type: str
+    source_locale: str
+    section: int | None
+    owner: int
+
+
+@dataclass(frozen=True, slots=True)
+class Reply:
+    """An answer to a comment."""
+
+    id: int
+    uuid: str
+    comment: int
+    actor: int
+    actor_kind: str
+    at: int
+    text: str
+    name: str
+    handle: str
 
 
 def add(
@@ -36,17 +108,19 @@ _COMMENT = (
 )
 
 
-def of_edition(conn: sqlite3.Connection, entry: int, locale: str) -> list[sqlite3.Row]:
+def of_edition(conn: sqlite3.Connection, entry: int, locale: str) -> list[Comment]:
     """The comments on an edition and on the fields that all locales share, in their order."""
-    return conn.execute(
-        _COMMENT + "WHERE m.entry = ? AND m.locale IN (?, '*') ORDER BY m.id LIMIT 500", (entry, locale)
-    ).fetchall()
+    return shaped.every(
+        Comment,
+        conn.execute(
+            _COMMENT + "WHERE m.entry = ? AND m.locale IN (?, '*') ORDER BY m.id LIMIT 500", (entry, locale)
+        ),
+    )
 
 
-def find(conn: sqlite3.Connection, uuid: str) -> sqlite3.Row | None:
+def find(conn: sqlite3.Connection, uuid: str) -> Comment | None:
     """One comment."""
-    row: sqlite3.Row | None = conn.execute(_COMMENT + "WHERE m.uuid = ?", (uuid,)).fetchone()
-    return row
+    return shaped.one(Comment, conn.execute(_COMMENT + "WHERE m.uuid = ?", (uuid,)))
 
 
 def open_of(conn: sqlite3.Connection, entry: int) -> int:
@@ -67,15 +141,18 @@ def add_reply(
     )
 
 
-def replies(conn: sqlite3.Connection, comments: Iterable[int]) -> dict[int, list[sqlite3.Row]]:
+def replies(conn: sqlite3.Connection, comments: Iterable[int]) -> dict[int, list[Reply]]:
     """The replies to comments, in their order."""
-    out: dict[int, list[sqlite3.Row]] = {}
-    for row in conn.execute(
-        "SELECT r.*, a.name, a.handle FROM json_each(?) j JOIN reply r ON r.comment = j.value "
-        "JOIN actor a ON a.id = r.actor ORDER BY r.id",
-        (json.dumps(list(comments)),),
-    ).fetchall():
-        out.setdefault(row["comment"], []).append(row)
+    out: dict[int, list[Reply]] = {}
+    for row in shaped.every(
+        Reply,
+        conn.execute(
+            "SELECT r.*, a.name, a.handle FROM json_each(?) j JOIN reply r ON r.comment = j.value "
+            "JOIN actor a ON a.id = r.actor ORDER BY r.id",
+            (json.dumps(list(comments)),),
+        ),
+    ):
+        out.setdefault(row.comment, []).append(row)
     return out
 
 
@@ -104,12 +181,15 @@ def taking_part(conn: sqlite3.Connection, comment: int) -> set[int]:
     }
 
 
-def mentioning(conn: sqlite3.Connection, actor: int) -> list[sqlite3.Row]:
+def mentioning(conn: sqlite3.Connection, actor: int) -> list[Mention]:
     """Open comments that name somebody who has not answered since, the newest first."""
-    return conn.execute(
-        "SELECT m.*, a.name, n.at AS named_at, e.uuid AS entry_uuid, e.type, e.source_locale, e.section, e.actor AS owner "
-        "FROM mention n JOIN comment m ON m.id = n.comment AND m.resolved_at IS NULL JOIN actor a ON a.id = m.actor "
-        "JOIN entry e ON e.id = m.entry AND e.removed_at IS NULL WHERE n.actor = ?1 AND NOT EXISTS (SELECT 1 FROM reply r "
-        "WHERE r.comment = m.id AND r.actor = ?1 AND r.at >= n.at) ORDER BY n.at DESC LIMIT 100",
-        (actor,),
-    ).fetchall()
+    return shaped.every(
+        Mention,
+        conn.execute(
+            "SELECT m.*, a.name, n.at AS named_at, e.uuid AS entry_uuid, e.type, e.source_locale, e.section, e.actor AS owner "
+            "FROM mention n JOIN comment m ON m.id = n.comment AND m.resolved_at IS NULL JOIN actor a ON a.id = m.actor "
+            "JOIN entry e ON e.id = m.entry AND e.removed_at IS NULL WHERE n.actor = ?1 AND NOT EXISTS (SELECT 1 FROM reply r "
+            "WHERE r.comment = m.id AND r.actor = ?1 AND r.at >= n.at) ORDER BY n.at DESC LIMIT 100",
+            (actor,),
+        ),
+    )

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Iterable, Mapping
-from dataclasses import asdict
+from dataclasses import asdict, dataclass
 
 from hawthorn.core import contenttypes, pictures, workflow
 from hawthorn.core import sites as places
@@ -14,6 +14,17 @@ from hawthorn.core.locales import Locale
 from hawthorn.core.pictures import Crop
 from hawthorn.core.sites import Site
 from hawthorn.core.workflow import Choice, Workflow
+from hawthorn.store import shaped
+
+
+@dataclass(frozen=True, slots=True)
+class KnownStage:
+    """A stage: its name, what people call it, and its order."""
+
+    id: int
+    name: str
+    label: str
+    ord: int
 
 
 def set_setting(conn: sqlite3.Connection, name: str, value: str) -> None:
@@ -215,6 +226,7 @@ def sites(
     return places.from_list(kept, types, [*stages])
 
 
-def stages(conn: sqlite3.Connection) -> dict[str, sqlite3.Row]:
+def stages(conn: sqlite3.Connection) -> dict[str, KnownStage]:
     """All stages by name."""
-    return {row["name"]: row for row in conn.execute("SELECT * FROM stage ORDER BY ord")}
+    found = shaped.every(KnownStage, conn.execute("SELECT * FROM stage ORDER BY ord"))
+    return {one.name: one for one in found}

@@ -5,9 +5,116 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
 from typing import Any
 
 from hawthorn.core.timeline import PlannedTime
+from hawthorn.store import shaped
+
+
+@dataclass(frozen=True, slots=True)
+class Dispatch:
+    """A set of moves that go out together, with who planned it."""
+
+    id: int
+    uuid: str
+    name: str
+    state: str
+    wall: str
+    zone: str
+    fold: str
+    instant: int
+    series: int | None
+    undoes: int | None
+    note: str
+    created_at: int
+    actor: int
+    ended_at: int | None
+    late_by: int | None
+    held: str
+    trouble: str
+    by_name: str
+
+
+@dataclass(frozen=True, slots=True)
+class Move:
+    """One move of a dispatch: what it moves, what stands there, and what it opened and closed."""
+
+    closed: int | None
+    opened: int | None
+    stands: int | None
+    ord: int
+    verb: str
+    edition: int
+    stage: int
+    revision: int | None
+    regress: int
+    locale: str
+    entry: int
+    uuid: str
+    type: str
+    source_locale: str
+    section: int | None
+    owner: int
+    number: int | None
+    stage_name: str
+    title: str
+
+
+@dataclass(frozen=True, slots=True)
+class PlannedMove:
+    """A move that is still to come, as what it moves shows it."""
+
+    edition: int
+    verb: str
+    stage: int
+    revision: int | None
+    dispatch: int
+    uuid: str
+    name: str
+    instant: int
+    wall: str
+    zone: str
+
+
+@dataclass(frozen=True, slots=True)
+class PlannedBy:
+    """A move that is planned by an instant."""
+
+    edition: int
+    verb: str
+    stage: int
+    revision: int | None
+    dispatch: int
+    instant: int
+    locale: str
+    entry: int
+    uuid: str
+    type: str
+    source_locale: str
+
+
+@dataclass(frozen=True, slots=True)
+class MovedItem:
+    """A move as the log tells of it; `entry` is a UUID, `revision` a number of the records."""
+
+    verb: str
+    locale: str
+    entry: str
+    revision: int | None
+    title: str
+
+
+@dataclass(frozen=True, slots=True)
+class PlannedWall:
+    """The wall time of a planned dispatch."""
+
+    id: int
+    wall: str
+    zone: str
+    fold: str
+    instant: int
+    trouble: str
 
 
 def add(
@@ -45,16 +152,14 @@ def add_moves(
 _SHOWN = "SELECT d.*, a.name AS by_name FROM dispatch d JOIN actor a ON a.id = d.actor "
 
 
-def by_uuid(conn: sqlite3.Connection, uuid: str) -> sqlite3.Row | None:
+def by_uuid(conn: sqlite3.Connection, uuid: str) -> Dispatch | None:
     """A dispatch by its UUID."""
-    row: sqlite3.Row | None = conn.execute(_SHOWN + "WHERE d.uuid = ?", (uuid,)).fetchone()
-    return row
+    return shaped.one(Dispatch, conn.execute(_SHOWN + "WHERE d.uuid = ?", (uuid,)))
 
 
-def by_id(conn: sqlite3.Connection, id: int) -> sqlite3.Row:
+def by_id(conn: sqlite3.Connection, id: int) -> Dispatch:
     """A dispatch by its number."""
-    row: sqlite3.Row = conn.execute(_SHOWN + "WHERE d.id = ?", (id,)).fetchone()
-    return row
+    return shaped.known(Dispatch, conn.execute(_SHOWN + "WHERE d.id = ?", (id,)))
 
 
 def between(
@@ -65,18 +170,21 @@ def between(
     allowed: str = "1",
     values: Sequence[Any] = (),
     after: tuple[int, int] = (-1, 0),
-) -> list[sqlite3.Row]:
+) -> list[Dispatch]:
     """Dispatches with an instant in [start, end), in order of time, after one (its instant and number): those of which each
     move (`x` its edition, `e` its entry) is allowed."""
     only = (
         "AND NOT EXISTS (SELECT 1 FROM move m JOIN edition x ON x.id = m.edition JOIN entry e ON e.id = x.entry "
         f"WHERE m.dispatch = d.id AND NOT {allowed}) "
     )
-    return conn.execute(
-        _SHOWN
-        + f"WHERE d.instant >= ? AND d.instant < ? AND (d.instant, d.id) > (?, ?) {'' if allowed == '1' else only}ORDER BY d.instant, d.id LIMIT ?",
-        (start, end, *after, *values, limit),
-    ).fetchall()
+    return shaped.every(
+        Dispatch,
+        conn.execute(
+            _SHOWN
+            + f"WHERE d.instant >= ? AND d.instant < ? AND (d.instant, d.id) > (?, ?) {'' if allowed == '1' else only}ORDER BY d.instant, d.id LIMIT ?",
+            (start, end, *after, *values, limit),
+        ),
+    )
 
 
 def holding_others(
@@ -105,11 +213,14 @@ def next_instant(conn: sqlite3.Connection) -> int | None:
     return row[0] if row else None
 
 
-def planned_walls(conn: sqlite3.Connection) -> list[sqlite3.Row]:
+def planned_walls(conn: sqlite3.Connection) -> list[PlannedWall]:
     """Planned dispatches that were given as a wall time."""
-    return conn.execute(
-        "SELECT id, wall, zone, fold, instant, trouble FROM dispatch WHERE state = 'planned' AND wall <> ''"
-    ).fetchall()
+    return shaped.every(
+        PlannedWall,
+        conn.execute(
+            "SELECT id, wall, zone, fold, instant, trouble FROM dispatch WHERE state = 'planned' AND wall <> ''"
+        ),
+    )
 
 
 def move_instant(conn: sqlite3.Connection, id: int, when: PlannedTime) -> None:
@@ -138,33 +249,39 @@ def end(
     )
 
 
-def moves(conn: sqlite3.Connection, dispatch: int) -> list[sqlite3.Row]:
+def moves(conn: sqlite3.Connection, dispatch: int) -> list[Move]:
     """The moves of a dispatch with what they are about; `closed`, `opened` and `stands` are the numbers of the revisions that
     it took away and put where they go, and of the one that is there now."""
     there = (
         "(SELECT n.number FROM standing t JOIN revision n ON n.id = t.revision WHERE t.edition = m.edition AND t.stage = m.stage "
         "AND {})"
     )
-    return conn.execute(
-        f"SELECT {there.format('t.closed_by = m.dispatch')} AS closed, {there.format('t.opened_by = m.dispatch')} AS opened, "
-        f"{there.format('t.until IS NULL')} AS stands, "
-        "m.ord, m.verb, m.edition, m.stage, m.revision, m.regress, d.locale, e.id AS entry, e.uuid, e.type, e.source_locale, "
-        "e.section, e.actor AS owner, r.number, g.name AS stage_name, coalesce(s.title, '') AS title "
-        "FROM move m JOIN edition d ON d.id = m.edition JOIN entry e ON e.id = d.entry "
-        "JOIN stage g ON g.id = m.stage LEFT JOIN revision r ON r.id = m.revision "
-        "LEFT JOIN summary s ON s.edition = m.edition WHERE m.dispatch = ? ORDER BY m.ord",
-        (dispatch,),
-    ).fetchall()
+    return shaped.every(
+        Move,
+        conn.execute(
+            f"SELECT {there.format('t.closed_by = m.dispatch')} AS closed, {there.format('t.opened_by = m.dispatch')} AS opened, "
+            f"{there.format('t.until IS NULL')} AS stands, "
+            "m.ord, m.verb, m.edition, m.stage, m.revision, m.regress, d.locale, e.id AS entry, e.uuid, e.type, e.source_locale, "
+            "e.section, e.actor AS owner, r.number, g.name AS stage_name, coalesce(s.title, '') AS title "
+            "FROM move m JOIN edition d ON d.id = m.edition JOIN entry e ON e.id = d.entry "
+            "JOIN stage g ON g.id = m.stage LEFT JOIN revision r ON r.id = m.revision "
+            "LEFT JOIN summary s ON s.edition = m.edition WHERE m.dispatch = ? ORDER BY m.ord",
+            (dispatch,),
+        ),
+    )
 
 
-def planned_by(conn: sqlite3.Connection, instant: int) -> list[sqlite3.Row]:
+def planned_by(conn: sqlite3.Connection, instant: int) -> list[PlannedBy]:
     """The planned moves that go until an instant, soonest first, each with its entry."""
-    return conn.execute(
-        "SELECT m.edition, m.verb, m.stage, m.revision, p.id AS dispatch, p.instant, d.locale, e.id AS entry, e.uuid, e.type, "
-        "e.source_locale FROM dispatch p JOIN move m ON m.dispatch = p.id JOIN edition d ON d.id = m.edition "
-        "JOIN entry e ON e.id = d.entry WHERE p.state = 'planned' AND p.instant <= ? ORDER BY p.instant, p.id, m.ord",
-        (instant,),
-    ).fetchall()
+    return shaped.every(
+        PlannedBy,
+        conn.execute(
+            "SELECT m.edition, m.verb, m.stage, m.revision, p.id AS dispatch, p.instant, d.locale, e.id AS entry, e.uuid, e.type, "
+            "e.source_locale FROM dispatch p JOIN move m ON m.dispatch = p.id JOIN edition d ON d.id = m.edition "
+            "JOIN entry e ON e.id = d.entry WHERE p.state = 'planned' AND p.instant <= ? ORDER BY p.instant, p.id, m.ord",
+            (instant,),
+        ),
+    )
 
 
 def going_with(conn: sqlite3.Connection, instant: int, entry: int, *, whole_section: bool) -> frozenset[int]:
@@ -179,14 +296,17 @@ def going_with(conn: sqlite3.Connection, instant: int, entry: int, *, whole_sect
     return frozenset(row[0] for row in rows)
 
 
-def planned_for(conn: sqlite3.Connection, editions: Iterable[int]) -> list[sqlite3.Row]:
+def planned_for(conn: sqlite3.Connection, editions: Iterable[int]) -> list[PlannedMove]:
     """The planned moves of editions, soonest first."""
-    return conn.execute(
-        "SELECT m.edition, m.verb, m.stage, m.revision, p.id AS dispatch, p.uuid, p.name, p.instant, p.wall, p.zone "
-        "FROM json_each(?) j JOIN move m ON m.edition = j.value JOIN dispatch p ON p.id = m.dispatch "
-        "WHERE p.state = 'planned' ORDER BY p.instant, p.id",
-        (json.dumps(list(editions)),),
-    ).fetchall()
+    return shaped.every(
+        PlannedMove,
+        conn.execute(
+            "SELECT m.edition, m.verb, m.stage, m.revision, p.id AS dispatch, p.uuid, p.name, p.instant, p.wall, p.zone "
+            "FROM json_each(?) j JOIN move m ON m.edition = j.value JOIN dispatch p ON p.id = m.dispatch "
+            "WHERE p.state = 'planned' ORDER BY p.instant, p.id",
+            (json.dumps(list(editions)),),
+        ),
+    )
 
 
 def entries(conn: sqlite3.Connection, id: int) -> list[int]:
@@ -197,10 +317,11 @@ def entries(conn: sqlite3.Connection, id: int) -> list[int]:
     return sorted(row[0] for row in rows)
 
 
-def items(conn: sqlite3.Connection, id: int, most: int) -> list[sqlite3.Row]:
-    """The first moves of a dispatch, with what each moves: verb, locale, entry (UUID), revision and title."""
-    return conn.execute(
-        "SELECT m.verb, d.locale, e.uuid, m.revision, coalesce(s.title, '') FROM move m JOIN edition d ON d.id = m.edition "
+def items(conn: sqlite3.Connection, id: int, most: int) -> list[MovedItem]:
+    """The first moves of a dispatch, with what each moves."""
+    cursor = conn.execute(
+        "SELECT m.verb, d.locale, e.uuid AS entry, m.revision, coalesce(s.title, '') AS title FROM move m JOIN edition d ON d.id = m.edition "
         "JOIN entry e ON e.id = d.entry LEFT JOIN summary s ON s.edition = d.id WHERE m.dispatch = ? ORDER BY m.ord LIMIT ?",
         (id, most),
-    ).fetchall()
+    )
+    return shaped.every(MovedItem, cursor)

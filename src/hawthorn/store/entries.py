@@ -5,11 +5,140 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Collection, Iterable, Sequence
+from dataclasses import dataclass
 from typing import Any
 
 from hawthorn.core import revision
 from hawthorn.core.errors import StaleRevision
 from hawthorn.core.revision import Content
+from hawthorn.store import shaped
+
+
+@dataclass(frozen=True, slots=True)
+class Entry:
+    """An entry as it is kept."""
+
+    id: int
+    uuid: str
+    type: str
+    source_locale: str
+    section: int | None
+    created_at: int
+    actor: int
+    removed_at: int | None
+
+    @property
+    def entry(self) -> int:
+        """Its number, as what belongs to it names it."""
+        return self.id
+
+    @property
+    def owner(self) -> int:
+        """Whoever began it."""
+        return self.actor
+
+
+@dataclass(frozen=True, slots=True)
+class Edition:
+    """An entry in one locale, or its common edition, with the strand that is looked at and its head."""
+
+    id: int
+    entry: int
+    locale: str
+    strand: int
+    strand_name: str
+    head: int | None
+    head_number: int | None
+
+    @property
+    def tip(self) -> int:
+        """Its head, once something is written; an edition that was only just added has none."""
+        assert self.head is not None
+        return self.head
+
+    @property
+    def tip_number(self) -> int:
+        """The number of that."""
+        assert self.head_number is not None
+        return self.head_number
+
+
+@dataclass(frozen=True, slots=True)
+class Revision:
+    """A revision as it is kept, with its author."""
+
+    id: int
+    edition: int
+    number: int
+    content_hash: str
+    type_version: int
+    fields: str
+    paragraph_ids: str
+    unit_map: str
+    strand: int | None
+    actor: int
+    actor_kind: str
+    at: int
+    note: str
+    origin: str
+    author: str
+    handle: str
+
+
+@dataclass(frozen=True, slots=True)
+class HistoryLine:
+    """A revision as a history shows it; `parents` are numbers of revisions as JSON."""
+
+    id: int
+    number: int
+    at: int
+    note: str
+    origin: str
+    actor_kind: str
+    strand: int | None
+    strand_name: str | None
+    author: str
+    handle: str
+    parents: str
+
+
+@dataclass(frozen=True, slots=True)
+class At:
+    """A revision and when it was made."""
+
+    id: int
+    at: int
+
+
+@dataclass(frozen=True, slots=True)
+class DraftText:
+    """The fields of a draft as JSON, with the entry and its title."""
+
+    id: int
+    uuid: str
+    source_locale: str
+    locale: str
+    fields: str
+    title: str
+
+
+@dataclass(frozen=True, slots=True)
+class Referring:
+    """An edition that refers to something."""
+
+    entry: int
+    uuid: str
+    type: str
+    locale: str
+    title: str
+
+
+@dataclass(frozen=True, slots=True)
+class Placed:
+    """An entry that is placed below another."""
+
+    uuid: str
+    id: int
 
 
 def add_entry(
@@ -38,18 +167,16 @@ def add_edition(conn: sqlite3.Connection, entry: int, locale: str) -> tuple[int,
     return edition, int(strand or 0)
 
 
-def entry(conn: sqlite3.Connection, uuid: str) -> sqlite3.Row | None:
+def entry(conn: sqlite3.Connection, uuid: str) -> Entry | None:
     """An entry by its UUID, removed ones left out."""
-    row: sqlite3.Row | None = conn.execute(
-        "SELECT * FROM entry WHERE uuid = ? AND removed_at IS NULL", (uuid,)
-    ).fetchone()
-    return row
+    return shaped.one(
+        Entry, conn.execute("SELECT * FROM entry WHERE uuid = ? AND removed_at IS NULL", (uuid,))
+    )
 
 
-def entry_by_id(conn: sqlite3.Connection, id: int) -> sqlite3.Row:
+def entry_by_id(conn: sqlite3.Connection, id: int) -> Entry:
     """An entry by its number."""
-    row: sqlite3.Row = conn.execute("SELECT * FROM entry WHERE id = ?", (id,)).fetchone()
-    return row
+    return shaped.known(Entry, conn.execute("SELECT * FROM entry WHERE id = ?", (id,)))
 
 
 DRAFT_STRAND = "draft"
@@ -62,26 +189,26 @@ LEFT JOIN revision r ON r.id = s.head
 _ON_STRAND = _EDITION.replace("'draft'", "?")
 
 
-def edition(
-    conn: sqlite3.Connection, entry: int, locale: str, strand: str = DRAFT_STRAND
-) -> sqlite3.Row | None:
+def edition(conn: sqlite3.Connection, entry: int, locale: str, strand: str = DRAFT_STRAND) -> Edition | None:
     """An edition with the id and head of its draft, or of another strand that is open; None without one."""
-    row: sqlite3.Row | None = conn.execute(
-        _ON_STRAND + "WHERE d.entry = ? AND d.locale = ?", (strand, entry, locale)
-    ).fetchone()
-    return row
+    return shaped.one(
+        Edition, conn.execute(_ON_STRAND + "WHERE d.entry = ? AND d.locale = ?", (strand, entry, locale))
+    )
 
 
 def editions_among(
     conn: sqlite3.Connection, entries: Iterable[int], locales: Iterable[str]
-) -> dict[tuple[int, str], sqlite3.Row]:
+) -> dict[tuple[int, str], Edition]:
     """The editions of some entries in some locales, and their common ones, by entry and locale; each as `edition` gives it."""
-    rows = conn.execute(
-        _EDITION + "WHERE d.entry IN (SELECT value FROM json_each(?)) "
-        "AND (d.locale = '*' OR d.locale IN (SELECT value FROM json_each(?)))",
-        (json.dumps(list(entries)), json.dumps(sorted(locales))),
-    ).fetchall()
-    return {(row["entry"], row["locale"]): row for row in rows}
+    rows = shaped.every(
+        Edition,
+        conn.execute(
+            _EDITION + "WHERE d.entry IN (SELECT value FROM json_each(?)) "
+            "AND (d.locale = '*' OR d.locale IN (SELECT value FROM json_each(?)))",
+            (json.dumps(list(entries)), json.dumps(sorted(locales))),
+        ),
+    )
+    return {(row.entry, row.locale): row for row in rows}
 
 
 def readable_among(
@@ -96,12 +223,15 @@ def readable_among(
     return {(row[0], row[1]) for row in rows}
 
 
-def by_ids(conn: sqlite3.Connection, ids: Iterable[int]) -> dict[int, sqlite3.Row]:
+def by_ids(conn: sqlite3.Connection, ids: Iterable[int]) -> dict[int, Entry]:
     """Entries by their number."""
-    rows = conn.execute(
-        "SELECT e.* FROM json_each(?) j JOIN entry e ON e.id = j.value", (json.dumps(list(ids)),)
-    ).fetchall()
-    return {row["id"]: row for row in rows}
+    rows = shaped.every(
+        Entry,
+        conn.execute(
+            "SELECT e.* FROM json_each(?) j JOIN entry e ON e.id = j.value", (json.dumps(list(ids)),)
+        ),
+    )
+    return {row.id: row for row in rows}
 
 
 def numbers(conn: sqlite3.Connection, revisions: Iterable[int]) -> dict[int, int]:
@@ -113,15 +243,14 @@ def numbers(conn: sqlite3.Connection, revisions: Iterable[int]) -> dict[int, int
     return {row[0]: row[1] for row in rows}
 
 
-def edition_by_id(conn: sqlite3.Connection, id: int) -> sqlite3.Row:
+def edition_by_id(conn: sqlite3.Connection, id: int) -> Edition:
     """An edition by its number."""
-    row: sqlite3.Row = conn.execute(_EDITION + "WHERE d.id = ?", (id,)).fetchone()
-    return row
+    return shaped.known(Edition, conn.execute(_EDITION + "WHERE d.id = ?", (id,)))
 
 
-def editions(conn: sqlite3.Connection, entry: int) -> list[sqlite3.Row]:
+def editions(conn: sqlite3.Connection, entry: int) -> list[Edition]:
     """All editions of an entry, the common one first."""
-    return conn.execute(_EDITION + "WHERE d.entry = ? ORDER BY d.locale", (entry,)).fetchall()
+    return shaped.every(Edition, conn.execute(_EDITION + "WHERE d.entry = ? ORDER BY d.locale", (entry,)))
 
 
 def add_revision(
@@ -176,13 +305,15 @@ def move_head(conn: sqlite3.Connection, strand: int, before: int | None, after: 
         raise StaleRevision("Somebody saved in between.", remedy="Look again and save once more.")
 
 
-def revision_row(conn: sqlite3.Connection, id: int) -> sqlite3.Row | None:
+def revision_row(conn: sqlite3.Connection, id: int) -> Revision | None:
     """A revision with its author's name."""
-    row: sqlite3.Row | None = conn.execute(
-        "SELECT r.*, a.name AS author, a.handle FROM revision r JOIN actor a ON a.id = r.actor WHERE r.id = ?",
-        (id,),
-    ).fetchone()
-    return row
+    return shaped.one(
+        Revision,
+        conn.execute(
+            "SELECT r.*, a.name AS author, a.handle FROM revision r JOIN actor a ON a.id = r.actor WHERE r.id = ?",
+            (id,),
+        ),
+    )
 
 
 def content(conn: sqlite3.Connection, id: int) -> Content:
@@ -222,25 +353,27 @@ def number(conn: sqlite3.Connection, revision: int) -> int:
     return found
 
 
-def numbered(conn: sqlite3.Connection, edition: int, number: int) -> sqlite3.Row | None:
+def numbered(conn: sqlite3.Connection, edition: int, number: int) -> At | None:
     """The revision of an edition with a number: its id and when it was made."""
-    row: sqlite3.Row | None = conn.execute(
-        "SELECT id, at FROM revision WHERE edition = ? AND number = ?", (edition, number)
-    ).fetchone()
-    return row
+    return shaped.one(
+        At, conn.execute("SELECT id, at FROM revision WHERE edition = ? AND number = ?", (edition, number))
+    )
 
 
-def history(conn: sqlite3.Connection, edition: int, before: int, limit: int) -> list[sqlite3.Row]:
+def history(conn: sqlite3.Connection, edition: int, before: int, limit: int) -> list[HistoryLine]:
     """Revisions of an edition with a lower number, newest first, each with its parents' numbers."""
-    return conn.execute(
-        "SELECT r.id, r.number, r.at, r.note, r.origin, r.actor_kind, r.strand, t.name AS strand_name, a.name AS author, a.handle, "
-        "(SELECT json_group_array(p.number) FROM revision_parent x JOIN revision p ON p.id = x.parent "
-        " WHERE x.revision = r.id) AS parents "
-        "FROM revision r JOIN actor a ON a.id = r.actor LEFT JOIN strand t ON t.id = r.strand "
-        "WHERE r.edition = ? AND r.number < ? "
-        "ORDER BY r.number DESC LIMIT ?",
-        (edition, before, limit),
-    ).fetchall()
+    return shaped.every(
+        HistoryLine,
+        conn.execute(
+            "SELECT r.id, r.number, r.at, r.note, r.origin, r.actor_kind, r.strand, t.name AS strand_name, a.name AS author, a.handle, "
+            "(SELECT json_group_array(p.number) FROM revision_parent x JOIN revision p ON p.id = x.parent "
+            " WHERE x.revision = r.id) AS parents "
+            "FROM revision r JOIN actor a ON a.id = r.actor LEFT JOIN strand t ON t.id = r.strand "
+            "WHERE r.edition = ? AND r.number < ? "
+            "ORDER BY r.number DESC LIMIT ?",
+            (edition, before, limit),
+        ),
+    )
 
 
 def summarise(
@@ -340,14 +473,17 @@ def set_references(conn: sqlite3.Connection, edition: int, targets: set[str]) ->
     conn.executemany("INSERT INTO reference VALUES (?, ?)", [(edition, t) for t in sorted(targets - have)])
 
 
-def referring(conn: sqlite3.Connection, uuid: str) -> list[sqlite3.Row]:
+def referring(conn: sqlite3.Connection, uuid: str) -> list[Referring]:
     """The editions whose drafts refer to an entry."""
-    return conn.execute(
-        "SELECT e.id AS entry, e.uuid, e.type, d.locale, s.title FROM reference x JOIN edition d ON d.id = x.edition "
-        "JOIN entry e ON e.id = d.entry JOIN summary s ON s.entry = e.id AND s.locale = e.source_locale WHERE x.target = ? "
-        "AND e.removed_at IS NULL ORDER BY s.title LIMIT 200",
-        (uuid,),
-    ).fetchall()
+    return shaped.every(
+        Referring,
+        conn.execute(
+            "SELECT e.id AS entry, e.uuid, e.type, d.locale, s.title FROM reference x JOIN edition d ON d.id = x.edition "
+            "JOIN entry e ON e.id = d.entry JOIN summary s ON s.entry = e.id AND s.locale = e.source_locale WHERE x.target = ? "
+            "AND e.removed_at IS NULL ORDER BY s.title LIMIT 200",
+            (uuid,),
+        ),
+    )
 
 
 def set_removed(conn: sqlite3.Connection, uuids: Sequence[str], at: int | None) -> None:
@@ -413,13 +549,16 @@ def of_editions(conn: sqlite3.Connection, editions: Iterable[int]) -> dict[int, 
     return {row[0]: (row[1], row[2]) for row in rows}
 
 
-def placed_below(conn: sqlite3.Connection, uuid: str, most: int = 50) -> list[sqlite3.Row]:
+def placed_below(conn: sqlite3.Connection, uuid: str, most: int = 50) -> list[Placed]:
     """What is placed below an entry in its draft, as far as it is there."""
-    return conn.execute(
-        "SELECT e.uuid, e.id FROM entry me JOIN placed p ON p.parent = me.id AND p.stage = 1 AND p.until IS NULL "
-        "JOIN entry e ON e.id = p.entry AND e.removed_at IS NULL WHERE me.uuid = ? LIMIT ?",
-        (uuid, most),
-    ).fetchall()
+    return shaped.every(
+        Placed,
+        conn.execute(
+            "SELECT e.uuid, e.id FROM entry me JOIN placed p ON p.parent = me.id AND p.stage = 1 AND p.until IS NULL "
+            "JOIN entry e ON e.id = p.entry AND e.removed_at IS NULL WHERE me.uuid = ? LIMIT ?",
+            (uuid, most),
+        ),
+    )
 
 
 def there(conn: sqlite3.Connection, uuids: Iterable[str]) -> set[str]:
@@ -440,20 +579,25 @@ def types_of(conn: sqlite3.Connection, entries: Iterable[int]) -> list[str]:
     return sorted(row[0] for row in rows)
 
 
-def drafts_of_type(conn: sqlite3.Connection, type: str) -> list[sqlite3.Row]:
+def drafts_of_type(conn: sqlite3.Connection, type: str) -> list[DraftText]:
     """The drafts of every entry of a type, with their values."""
-    return conn.execute(
-        "SELECT e.id, e.uuid, e.source_locale, d.locale, r.fields, coalesce(s.title, '') AS title FROM entry e "
-        "JOIN edition d ON d.entry = e.id JOIN strand x ON x.edition = d.id AND x.name = 'draft' AND x.closed_at IS NULL "
-        "JOIN revision r ON r.id = x.head LEFT JOIN summary s ON s.edition = d.id "
-        "WHERE e.type = ? AND e.removed_at IS NULL ORDER BY e.id",
-        (type,),
-    ).fetchall()
+    return shaped.every(
+        DraftText,
+        conn.execute(
+            "SELECT e.id, e.uuid, e.source_locale, d.locale, r.fields, coalesce(s.title, '') AS title FROM entry e "
+            "JOIN edition d ON d.entry = e.id JOIN strand x ON x.edition = d.id AND x.name = 'draft' AND x.closed_at IS NULL "
+            "JOIN revision r ON r.id = x.head LEFT JOIN summary s ON s.edition = d.id "
+            "WHERE e.type = ? AND e.removed_at IS NULL ORDER BY e.id",
+            (type,),
+        ),
+    )
 
 
-def of_type(conn: sqlite3.Connection, type: str) -> list[sqlite3.Row]:
+def of_type(conn: sqlite3.Connection, type: str) -> list[Entry]:
     """The entries of a type."""
-    return conn.execute("SELECT * FROM entry WHERE type = ? AND removed_at IS NULL", (type,)).fetchall()
+    return shaped.every(
+        Entry, conn.execute("SELECT * FROM entry WHERE type = ? AND removed_at IS NULL", (type,))
+    )
 
 
 def set_missing(conn: sqlite3.Connection, missing: str, edition: int) -> None:
@@ -463,48 +607,51 @@ def set_missing(conn: sqlite3.Connection, missing: str, edition: int) -> None:
     )
 
 
-def even_removed(conn: sqlite3.Connection, uuid: str) -> sqlite3.Row | None:
+def even_removed(conn: sqlite3.Connection, uuid: str) -> Entry | None:
     """An entry, even one that was removed."""
-    row: sqlite3.Row | None = conn.execute("SELECT * FROM entry WHERE uuid = ?", (uuid,)).fetchone()
-    return row
+    return shaped.one(Entry, conn.execute("SELECT * FROM entry WHERE uuid = ?", (uuid,)))
 
 
-def newest_of_types(conn: sqlite3.Connection, types: Collection[Any], most: int) -> list[sqlite3.Row]:
+def newest_of_types(conn: sqlite3.Connection, types: Collection[Any], most: int) -> list[Entry]:
     """The newest entries of some types."""
-    return conn.execute(
-        "SELECT * FROM entry WHERE type IN (SELECT value FROM json_each(?)) AND removed_at IS NULL ORDER BY id DESC LIMIT ?",
-        (json.dumps(list(types)), most),
-    ).fetchall()
+    return shaped.every(
+        Entry,
+        conn.execute(
+            "SELECT * FROM entry WHERE type IN (SELECT value FROM json_each(?)) AND removed_at IS NULL ORDER BY id DESC LIMIT ?",
+            (json.dumps(list(types)), most),
+        ),
+    )
 
 
-def some_of_type(conn: sqlite3.Connection, type: str, out: int) -> sqlite3.Row | None:
+def some_of_type(conn: sqlite3.Connection, type: str, out: int) -> Entry | None:
     """An entry of a type that changed lately, of those that are out only when that is asked."""
-    row: sqlite3.Row | None = conn.execute(
-        "SELECT e.* FROM summary s JOIN entry e ON e.id = s.entry WHERE s.type = ? AND s.locale = e.source_locale "
-        "AND e.removed_at IS NULL AND (? = 0 OR EXISTS (SELECT 1 FROM standing t WHERE t.edition = s.edition "
-        "AND t.stage = 2 AND t.until IS NULL)) ORDER BY s.updated_at DESC LIMIT 1",
-        (type, out),
-    ).fetchone()
-    return row
+    return shaped.one(
+        Entry,
+        conn.execute(
+            "SELECT e.* FROM summary s JOIN entry e ON e.id = s.entry WHERE s.type = ? AND s.locale = e.source_locale "
+            "AND e.removed_at IS NULL AND (? = 0 OR EXISTS (SELECT 1 FROM standing t WHERE t.edition = s.edition "
+            "AND t.stage = 2 AND t.until IS NULL)) ORDER BY s.updated_at DESC LIMIT 1",
+            (type, out),
+        ),
+    )
 
 
-def single(conn: sqlite3.Connection, type: str) -> sqlite3.Row | None:
+def single(conn: sqlite3.Connection, type: str) -> Entry | None:
     """The entry of a type that has one."""
-    row: sqlite3.Row | None = conn.execute(
-        "SELECT * FROM entry WHERE type = ? AND removed_at IS NULL", (type,)
-    ).fetchone()
-    return row
+    return shaped.one(
+        Entry, conn.execute("SELECT * FROM entry WHERE type = ? AND removed_at IS NULL", (type,))
+    )
 
 
-def every(conn: sqlite3.Connection) -> list[sqlite3.Row]:
+def every(conn: sqlite3.Connection) -> list[Entry]:
     """Every entry."""
-    return conn.execute("SELECT * FROM entry WHERE removed_at IS NULL ORDER BY id").fetchall()
+    return shaped.every(Entry, conn.execute("SELECT * FROM entry WHERE removed_at IS NULL ORDER BY id"))
 
 
-def as_of(conn: sqlite3.Connection, edition: int, at: int, strand: int) -> sqlite3.Row | None:
+def as_of(conn: sqlite3.Connection, edition: int, at: int, strand: int) -> int | None:
     """The newest revision of a strand at an instant."""
-    row: sqlite3.Row | None = conn.execute(
+    row = conn.execute(
         "SELECT id FROM revision WHERE edition = ? AND at <= ? AND strand = ? ORDER BY id DESC LIMIT 1",
         (edition, at, strand),
     ).fetchone()
-    return row
+    return None if row is None else int(row[0])

@@ -6,9 +6,26 @@ import hashlib
 import json
 import sqlite3
 from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
 from typing import Any
 
-from hawthorn.store import wake
+from hawthorn.store import shaped, wake
+
+
+@dataclass(frozen=True, slots=True)
+class Event:
+    """Something that happened, by whom; `json` is its payload."""
+
+    seq: int
+    at: int
+    kind: str
+    actor: int
+    actor_kind: str
+    handle: str
+    name: str
+    hash: str
+    json: str
+
 
 GENESIS = "0" * 64
 
@@ -56,19 +73,22 @@ FROM event e JOIN actor a ON a.id = e.actor LEFT JOIN event_payload p ON p.seq =
 """
 
 
-def after(conn: sqlite3.Connection, seq: int, limit: int = 200) -> list[sqlite3.Row]:
+def after(conn: sqlite3.Connection, seq: int, limit: int = 200) -> list[Event]:
     """Events after a sequence, oldest first."""
-    return conn.execute(_SHOWN + "WHERE e.seq > ? ORDER BY e.seq LIMIT ?", (seq, limit)).fetchall()
+    return shaped.every(Event, conn.execute(_SHOWN + "WHERE e.seq > ? ORDER BY e.seq LIMIT ?", (seq, limit)))
 
 
-def of_kinds(conn: sqlite3.Connection, seq: int, kinds: Sequence[str], limit: int = 200) -> list[sqlite3.Row]:
+def of_kinds(conn: sqlite3.Connection, seq: int, kinds: Sequence[str], limit: int = 200) -> list[Event]:
     """Events of some kinds after a sequence, oldest first, however many others lie between."""
-    return conn.execute(
-        "SELECT e.seq, e.at, e.kind, e.actor, e.actor_kind, a.handle, a.name, e.hash, p.json "
-        "FROM event e INDEXED BY event_by_kind JOIN actor a ON a.id = e.actor LEFT JOIN event_payload p ON p.seq = e.seq "
-        "WHERE e.kind IN (SELECT value FROM json_each(?)) AND e.seq > ? ORDER BY e.seq LIMIT ?",
-        (json.dumps(list(kinds)), seq, limit),
-    ).fetchall()
+    return shaped.every(
+        Event,
+        conn.execute(
+            "SELECT e.seq, e.at, e.kind, e.actor, e.actor_kind, a.handle, a.name, e.hash, p.json "
+            "FROM event e INDEXED BY event_by_kind JOIN actor a ON a.id = e.actor LEFT JOIN event_payload p ON p.seq = e.seq "
+            "WHERE e.kind IN (SELECT value FROM json_each(?)) AND e.seq > ? ORDER BY e.seq LIMIT ?",
+            (json.dumps(list(kinds)), seq, limit),
+        ),
+    )
 
 
 def filtered(
@@ -80,7 +100,7 @@ def filtered(
     until: int,
     before: int,
     limit: int,
-) -> list[sqlite3.Row]:
+) -> list[Event]:
     """Events before a sequence, newest first: of a kind (or the start of one), about an entry, by somebody, in a span."""
     seq = "b.seq" if entry is not None else "e.seq"
     sql = _SHOWN + ("JOIN event_about b ON b.seq = e.seq AND b.entry = :entry " if entry is not None else "")
@@ -98,7 +118,7 @@ def filtered(
         "before": before,
         "limit": limit,
     }
-    return conn.execute(f"{sql}ORDER BY {seq} DESC LIMIT :limit", given).fetchall()
+    return shaped.every(Event, conn.execute(f"{sql}ORDER BY {seq} DESC LIMIT :limit", given))
 
 
 def entries_of(conn: sqlite3.Connection, seq: int, limit: int) -> list[int]:
@@ -107,13 +127,16 @@ def entries_of(conn: sqlite3.Connection, seq: int, limit: int) -> list[int]:
     return [row[0] for row in rows]
 
 
-def about(conn: sqlite3.Connection, entry: int, before: int, limit: int) -> list[sqlite3.Row]:
+def about(conn: sqlite3.Connection, entry: int, before: int, limit: int) -> list[Event]:
     """Events about an entry before a sequence, newest first."""
-    return conn.execute(
-        _SHOWN
-        + "JOIN event_about b ON b.seq = e.seq WHERE b.entry = ? AND b.seq < ? ORDER BY b.seq DESC LIMIT ?",
-        (entry, before, limit),
-    ).fetchall()
+    return shaped.every(
+        Event,
+        conn.execute(
+            _SHOWN
+            + "JOIN event_about b ON b.seq = e.seq WHERE b.entry = ? AND b.seq < ? ORDER BY b.seq DESC LIMIT ?",
+            (entry, before, limit),
+        ),
+    )
 
 
 _AT_ONCE = 500

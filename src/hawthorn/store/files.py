@@ -4,7 +4,39 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Iterator
+from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
+
+from hawthorn.store import shaped
+from hawthorn.store.entries import Entry
+
+
+@dataclass(frozen=True, slots=True)
+class File:
+    """A stored file, without its bytes."""
+
+    sha256: str
+    name: str
+    media_type: str
+    bytes: int
+    width: int | None
+    height: int | None
+    at: int
+    actor: int | None
+
+    def value(self) -> dict[str, Any]:
+        """What a field that holds it says of it."""
+        said = {
+            "sha256": self.sha256,
+            "name": self.name,
+            "media_type": self.media_type,
+            "width": self.width,
+            "height": self.height,
+            "bytes": self.bytes,
+        }
+        return {name: one for name, one in said.items() if one is not None}
+
 
 _CHUNK = 1 << 20
 _COLUMNS = "sha256, name, media_type, bytes, width, height, at, actor"
@@ -44,12 +76,9 @@ def _parts(data: bytes | Path) -> Iterator[bytes]:
             yield part
 
 
-def find(conn: sqlite3.Connection, sha256: str) -> sqlite3.Row | None:
+def find(conn: sqlite3.Connection, sha256: str) -> File | None:
     """What is known of a file, without its bytes."""
-    row: sqlite3.Row | None = conn.execute(
-        f"SELECT {_COLUMNS} FROM file WHERE sha256 = ?", (sha256,)
-    ).fetchone()
-    return row
+    return shaped.one(File, conn.execute(f"SELECT {_COLUMNS} FROM file WHERE sha256 = ?", (sha256,)))
 
 
 def data(conn: sqlite3.Connection, sha256: str) -> bytes:
@@ -82,20 +111,22 @@ def is_out(conn: sqlite3.Connection, sha256: str, stage: int, focus: str = "") -
     return conn.execute(IS_OUT, (stage, sha256, focus)).fetchone() is not None
 
 
-def heads_holding(conn: sqlite3.Connection, sha256: str) -> list[sqlite3.Row]:
+def heads_holding(conn: sqlite3.Connection, sha256: str) -> list[Entry]:
     """The entries whose drafts hold a file."""
-    return conn.execute(
+    cursor = conn.execute(
         "SELECT DISTINCT e.* FROM file_use u JOIN strand x ON x.head = u.revision AND x.name = 'draft' "
         "AND x.closed_at IS NULL JOIN edition d ON d.id = x.edition JOIN entry e ON e.id = d.entry "
         "WHERE u.sha256 = ? AND e.removed_at IS NULL ORDER BY e.id",
         (sha256,),
-    ).fetchall()
+    )
+    return shaped.every(Entry, cursor)
 
 
-def holders(conn: sqlite3.Connection, sha256: str) -> list[sqlite3.Row]:
+def holders(conn: sqlite3.Connection, sha256: str) -> list[Entry]:
     """The entries of which a revision holds a stored file."""
-    return conn.execute(
+    cursor = conn.execute(
         "SELECT DISTINCT e.* FROM file_use u JOIN revision r ON r.id = u.revision JOIN edition d ON d.id = r.edition "
         "JOIN entry e ON e.id = d.entry WHERE u.sha256 = ? AND e.removed_at IS NULL",
         (sha256,),
-    ).fetchall()
+    )
+    return shaped.every(Entry, cursor)

@@ -4,23 +4,50 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Any
 
+from hawthorn.store import shaped
 
-def counted(conn: sqlite3.Connection, allowed: str, values: Sequence[Any]) -> list[sqlite3.Row]:
+
+@dataclass(frozen=True, slots=True)
+class Folder:
+    """A folder of the library."""
+
+    id: int
+    uuid: str
+    name: str
+    parent: int
+    at: int
+    actor: int
+
+
+@dataclass(frozen=True, slots=True)
+class FolderCount:
+    """A folder, the one around it (UUID), and how many entries lie in it."""
+
+    uuid: str
+    name: str
+    parent: str | None
+    entries: int
+
+
+def counted(conn: sqlite3.Connection, allowed: str, values: Sequence[Any]) -> list[FolderCount]:
     """Every folder with how many entries lie in it that may be read."""
-    return conn.execute(
-        "SELECT f.uuid, f.name, p.uuid AS parent, (SELECT count(DISTINCT e.id) FROM filed x JOIN entry e ON e.id = x.entry "
-        f"AND e.removed_at IS NULL JOIN edition d ON d.entry = e.id WHERE x.folder = f.id AND {allowed}) AS entries "
-        "FROM folder f LEFT JOIN folder p ON p.id = f.parent ORDER BY f.name COLLATE NOCASE, f.id",
-        values,
-    ).fetchall()
+    return shaped.every(
+        FolderCount,
+        conn.execute(
+            "SELECT f.uuid, f.name, p.uuid AS parent, (SELECT count(DISTINCT e.id) FROM filed x JOIN entry e ON e.id = x.entry "
+            f"AND e.removed_at IS NULL JOIN edition d ON d.entry = e.id WHERE x.folder = f.id AND {allowed}) AS entries "
+            "FROM folder f LEFT JOIN folder p ON p.id = f.parent ORDER BY f.name COLLATE NOCASE, f.id",
+            values,
+        ),
+    )
 
 
-def by_uuid(conn: sqlite3.Connection, uuid: str) -> sqlite3.Row | None:
+def by_uuid(conn: sqlite3.Connection, uuid: str) -> Folder | None:
     """A folder."""
-    row: sqlite3.Row | None = conn.execute("SELECT * FROM folder WHERE uuid = ?", (uuid,)).fetchone()
-    return row
+    return shaped.one(Folder, conn.execute("SELECT * FROM folder WHERE uuid = ?", (uuid,)))
 
 
 def how_many(conn: sqlite3.Connection) -> int:
@@ -48,9 +75,10 @@ def change(conn: sqlite3.Connection, name: str, parent: int | None, folder: int)
     conn.execute("UPDATE folder SET name = ?, parent = ? WHERE id = ?", (name, parent, folder))
 
 
-def within(conn: sqlite3.Connection, folder: int) -> list[sqlite3.Row]:
+def within(conn: sqlite3.Connection, folder: int) -> list[str]:
     """The folders in one."""
-    return conn.execute("SELECT name FROM folder WHERE parent = ?", (folder,)).fetchall()
+    rows = conn.execute("SELECT name FROM folder WHERE parent = ?", (folder,)).fetchall()
+    return [row[0] for row in rows]
 
 
 def pour_out(conn: sqlite3.Connection, into: int, folder: int) -> None:
@@ -73,20 +101,20 @@ def lift(conn: sqlite3.Connection, into: int | None, folder: int) -> None:
     conn.execute("UPDATE folder SET parent = ? WHERE parent = ?", (into, folder))
 
 
-def named(conn: sqlite3.Connection, parent: int | None, name: str, own: int) -> sqlite3.Row | None:
+def named(conn: sqlite3.Connection, parent: int | None, name: str, own: int) -> str | None:
     """A folder of a name in another, but for one."""
-    row: sqlite3.Row | None = conn.execute(
+    row = conn.execute(
         "SELECT uuid FROM folder WHERE parent = ? AND name = ? AND id <> ?", (parent, name, own)
     ).fetchone()
-    return row
+    return None if row is None else str(row[0])
 
 
-def of_entry(conn: sqlite3.Connection, entry: int) -> sqlite3.Row | None:
+def of_entry(conn: sqlite3.Connection, entry: int) -> str | None:
     """The folder that an entry lies in."""
-    row: sqlite3.Row | None = conn.execute(
+    row = conn.execute(
         "SELECT f.uuid FROM filed x JOIN folder f ON f.id = x.folder WHERE x.entry = ?", (entry,)
     ).fetchone()
-    return row
+    return None if row is None else str(row[0])
 
 
 def take_out(conn: sqlite3.Connection, entry: int) -> None:

@@ -5,18 +5,110 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Collection, Iterable, Sequence
+from dataclasses import dataclass
 
-Row = sqlite3.Row
+from hawthorn.store import shaped
 
 
-def editions(conn: sqlite3.Connection, ids: Iterable[int]) -> list[Row]:
+@dataclass(frozen=True, slots=True)
+class Address:
+    """An address that an entry has at a stage."""
+
+    entry: int
+    locale: str
+    parent: int
+    slug: str
+
+
+@dataclass(frozen=True, slots=True)
+class Below:
+    """An edition with an address below an entry."""
+
+    parent: int
+    entry: int
+    locale: str
+
+
+@dataclass(frozen=True, slots=True)
+class GoingEdition:
+    """An edition that is to go, with its entry and title."""
+
+    id: int
+    locale: str
+    entry: int
+    uuid: str
+    type: str
+    source_locale: str
+    section: int | None
+    removed_at: int | None
+    title: str
+
+
+@dataclass(frozen=True, slots=True)
+class EntryName:
+    """An entry with its type."""
+
+    id: int
+    uuid: str
+    type: str
+    source_locale: str
+
+
+@dataclass(frozen=True, slots=True)
+class Holder:
+    """Who has an address."""
+
+    stage: int
+    locale: str
+    parent: int
+    slug: str
+    entry: int
+
+
+@dataclass(frozen=True, slots=True)
+class SharedFields:
+    """The shared fields of an entry at a stage, as JSON."""
+
+    entry: int
+    type: str
+    fields: str
+
+
+@dataclass(frozen=True, slots=True)
+class PlannedAddress:
+    """An entry that is planned to go to an address, and the dispatch."""
+
+    entry: int
+    name: str
+    title: str
+
+
+@dataclass(frozen=True, slots=True)
+class Referred:
+    """An edition of an entry that is referred to: what is out of it, and its values as JSON."""
+
+    id: int
+    uuid: str
+    type: str
+    source_locale: str
+    edition: int
+    locale: str
+    revision: int | None
+    fields: str
+    title: str
+
+
+def editions(conn: sqlite3.Connection, ids: Iterable[int]) -> list[GoingEdition]:
     """Editions with their entries and titles."""
-    return conn.execute(
-        "SELECT d.id, d.locale, e.id AS entry, e.uuid, e.type, e.source_locale, e.section, e.removed_at, "
-        "coalesce(s.title, '') AS title FROM json_each(?) j JOIN edition d ON d.id = j.value "
-        "JOIN entry e ON e.id = d.entry LEFT JOIN summary s ON s.edition = d.id",
-        (json.dumps(list(ids)),),
-    ).fetchall()
+    return shaped.every(
+        GoingEdition,
+        conn.execute(
+            "SELECT d.id, d.locale, e.id AS entry, e.uuid, e.type, e.source_locale, e.section, e.removed_at, "
+            "coalesce(s.title, '') AS title FROM json_each(?) j JOIN edition d ON d.id = j.value "
+            "JOIN entry e ON e.id = d.entry LEFT JOIN summary s ON s.edition = d.id",
+            (json.dumps(list(ids)),),
+        ),
+    )
 
 
 def values(conn: sqlite3.Connection, revisions: Iterable[int]) -> dict[int, tuple[str, int]]:
@@ -52,16 +144,19 @@ def parents(conn: sqlite3.Connection, editions: Iterable[int]) -> dict[int, dict
     return out
 
 
-def referred(conn: sqlite3.Connection, uuids: Collection[str]) -> list[Row]:
+def referred(conn: sqlite3.Connection, uuids: Collection[str]) -> list[Referred]:
     """The editions of entries that are referred to: what is out of each, with the values of that, else of its draft."""
-    return conn.execute(
-        "SELECT e.id, e.uuid, e.type, e.source_locale, d.id AS edition, d.locale, st.revision, r.fields, m.title "
-        "FROM json_each(?) j JOIN entry e ON e.uuid = j.value JOIN edition d ON d.entry = e.id "
-        "LEFT JOIN standing st ON st.edition = d.id AND st.stage = 2 AND st.until IS NULL "
-        "LEFT JOIN strand x ON x.edition = d.id AND x.name = 'draft' AND x.closed_at IS NULL "
-        "LEFT JOIN revision r ON r.id = coalesce(st.revision, x.head) LEFT JOIN summary m ON m.edition = d.id",
-        (json.dumps(sorted(uuids)),),
-    ).fetchall()
+    return shaped.every(
+        Referred,
+        conn.execute(
+            "SELECT e.id, e.uuid, e.type, e.source_locale, d.id AS edition, d.locale, st.revision, r.fields, m.title "
+            "FROM json_each(?) j JOIN entry e ON e.uuid = j.value JOIN edition d ON d.entry = e.id "
+            "LEFT JOIN standing st ON st.edition = d.id AND st.stage = 2 AND st.until IS NULL "
+            "LEFT JOIN strand x ON x.edition = d.id AND x.name = 'draft' AND x.closed_at IS NULL "
+            "LEFT JOIN revision r ON r.id = coalesce(st.revision, x.head) LEFT JOIN summary m ON m.edition = d.id",
+            (json.dumps(sorted(uuids)),),
+        ),
+    )
 
 
 def single(conn: sqlite3.Connection, types: Collection[str]) -> dict[str, str]:
@@ -83,12 +178,15 @@ def commons_out(conn: sqlite3.Connection, entries: Collection[int]) -> set[int]:
     return {row[0] for row in rows}
 
 
-def entries(conn: sqlite3.Connection, ids: Collection[int]) -> list[Row]:
+def entries(conn: sqlite3.Connection, ids: Collection[int]) -> list[EntryName]:
     """Entries with their types."""
-    return conn.execute(
-        "SELECT e.id, e.uuid, e.type, e.source_locale FROM json_each(?) j JOIN entry e ON e.id = j.value",
-        (json.dumps(sorted(ids)),),
-    ).fetchall()
+    return shaped.every(
+        EntryName,
+        conn.execute(
+            "SELECT e.id, e.uuid, e.type, e.source_locale FROM json_each(?) j JOIN entry e ON e.id = j.value",
+            (json.dumps(sorted(ids)),),
+        ),
+    )
 
 
 def ids(conn: sqlite3.Connection, uuids: Collection[str]) -> dict[str, int]:
@@ -126,46 +224,58 @@ def moved_after(
 
 def planned_at(
     conn: sqlite3.Connection, verbs: Collection[str], locale: str, parent: int, slug: str
-) -> list[Row]:
+) -> list[PlannedAddress]:
     """Entries that are drafted with an address and planned to go there, with the dispatch of each."""
-    return conn.execute(
-        "SELECT a.entry, p.name, s.title FROM address a JOIN edition d ON d.entry = a.entry AND d.locale = a.locale "
-        "JOIN move m ON m.edition = d.id AND m.verb IN (SELECT value FROM json_each(?)) "
-        "JOIN dispatch p ON p.id = m.dispatch AND p.state = 'planned' "
-        "JOIN summary s ON s.edition = d.id WHERE a.stage = 1 AND a.locale = ? AND a.parent = ? AND a.slug = ? "
-        "AND a.until IS NULL",
-        (json.dumps(list(verbs)), locale, parent, slug),
-    ).fetchall()
+    return shaped.every(
+        PlannedAddress,
+        conn.execute(
+            "SELECT a.entry, p.name, s.title FROM address a JOIN edition d ON d.entry = a.entry AND d.locale = a.locale "
+            "JOIN move m ON m.edition = d.id AND m.verb IN (SELECT value FROM json_each(?)) "
+            "JOIN dispatch p ON p.id = m.dispatch AND p.state = 'planned' "
+            "JOIN summary s ON s.edition = d.id WHERE a.stage = 1 AND a.locale = ? AND a.parent = ? AND a.slug = ? "
+            "AND a.until IS NULL",
+            (json.dumps(list(verbs)), locale, parent, slug),
+        ),
+    )
 
 
-def holders(conn: sqlite3.Connection, wanted: Iterable[tuple[int, str, int, str]]) -> list[Row]:
+def holders(conn: sqlite3.Connection, wanted: Iterable[tuple[int, str, int, str]]) -> list[Holder]:
     """Who has each of some addresses: stage, locale, parent and slug."""
-    return conn.execute(
-        "SELECT a.stage, a.locale, a.parent, a.slug, a.entry FROM json_each(?) j CROSS JOIN address a "
-        "ON a.stage = j.value ->> 0 AND a.locale = j.value ->> 1 AND a.parent = j.value ->> 2 AND a.slug = j.value ->> 3 "
-        "AND a.until IS NULL",
-        (json.dumps([list(one) for one in wanted]),),
-    ).fetchall()
+    return shaped.every(
+        Holder,
+        conn.execute(
+            "SELECT a.stage, a.locale, a.parent, a.slug, a.entry FROM json_each(?) j CROSS JOIN address a "
+            "ON a.stage = j.value ->> 0 AND a.locale = j.value ->> 1 AND a.parent = j.value ->> 2 AND a.slug = j.value ->> 3 "
+            "AND a.until IS NULL",
+            (json.dumps([list(one) for one in wanted]),),
+        ),
+    )
 
 
-def addresses(conn: sqlite3.Connection, entries: Collection[int], stage: int) -> list[Row]:
+def addresses(conn: sqlite3.Connection, entries: Collection[int], stage: int) -> list[Address]:
     """The addresses that entries have at a stage."""
-    return conn.execute(
-        "SELECT a.entry, a.locale, a.parent, a.slug FROM json_each(?) j CROSS JOIN address a ON a.entry = j.value AND a.stage = ? "
-        "AND a.until IS NULL",
-        (json.dumps(sorted(entries)), stage),
-    ).fetchall()
+    return shaped.every(
+        Address,
+        conn.execute(
+            "SELECT a.entry, a.locale, a.parent, a.slug FROM json_each(?) j CROSS JOIN address a ON a.entry = j.value AND a.stage = ? "
+            "AND a.until IS NULL",
+            (json.dumps(sorted(entries)), stage),
+        ),
+    )
 
 
 def addresses_below(
     conn: sqlite3.Connection, parents: Collection[int], locales: Sequence[str], stage: int
-) -> list[Row]:
+) -> list[Below]:
     """What has an address below some entries at a stage."""
-    return conn.execute(
-        "SELECT a.parent, a.entry, a.locale FROM json_each(?1) j CROSS JOIN json_each(?2) l CROSS JOIN address a ON a.stage = ?3 "
-        "AND a.locale = l.value AND a.parent = j.value AND a.until IS NULL ORDER BY a.parent, a.entry, a.locale",
-        (json.dumps(sorted(parents)), json.dumps(list(locales)), stage),
-    ).fetchall()
+    return shaped.every(
+        Below,
+        conn.execute(
+            "SELECT a.parent, a.entry, a.locale FROM json_each(?1) j CROSS JOIN json_each(?2) l CROSS JOIN address a ON a.stage = ?3 "
+            "AND a.locale = l.value AND a.parent = j.value AND a.until IS NULL ORDER BY a.parent, a.entry, a.locale",
+            (json.dumps(sorted(parents)), json.dumps(list(locales)), stage),
+        ),
+    )
 
 
 def parent(conn: sqlite3.Connection, entry: int, stage: int) -> int:
@@ -176,11 +286,14 @@ def parent(conn: sqlite3.Connection, entry: int, stage: int) -> int:
     return row[0] if row else 0
 
 
-def placements(conn: sqlite3.Connection, entries: Collection[int], stage: int) -> list[Row]:
+def placements(conn: sqlite3.Connection, entries: Collection[int], stage: int) -> list[SharedFields]:
     """The shared fields of entries as they stand at a stage, which say where each is placed."""
-    return conn.execute(
-        "SELECT d.entry, e.type, r.fields FROM json_each(?) j JOIN edition d ON d.entry = j.value AND d.locale = '*' "
-        "JOIN entry e ON e.id = d.entry JOIN standing s ON s.edition = d.id AND s.stage = ? AND s.until IS NULL "
-        "JOIN revision r ON r.id = s.revision",
-        (json.dumps(sorted(entries)), stage),
-    ).fetchall()
+    return shaped.every(
+        SharedFields,
+        conn.execute(
+            "SELECT d.entry, e.type, r.fields FROM json_each(?) j JOIN edition d ON d.entry = j.value AND d.locale = '*' "
+            "JOIN entry e ON e.id = d.entry JOIN standing s ON s.edition = d.id AND s.stage = ? AND s.until IS NULL "
+            "JOIN revision r ON r.id = s.revision",
+            (json.dumps(sorted(entries)), stage),
+        ),
+    )

@@ -5,7 +5,87 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Iterable
+from dataclasses import dataclass, field
 from typing import Any
+
+from hawthorn.store import shaped
+
+
+@dataclass(frozen=True, slots=True)
+class Job:
+    """One locale's translation work, with its commission and bureau."""
+
+    id: int
+    uuid: str
+    commission: int
+    source_locale: str
+    locale: str
+    bureau: int | None
+    state: str
+    remote: str
+    done: int
+    total: int
+    words: int
+    trouble: str
+    changed_at: int
+    ask_at: int
+    failures: int
+    commission_uuid: str
+    name: str
+    due: str
+    note: str
+    created_at: int
+    actor: int
+    by_name: str
+    bureau_name: str | None
+    bureau_url: str | None
+    bureau_actor: int | None
+    codes: str | None
+    bureau_secret: str | None = field(repr=False)
+
+
+@dataclass(frozen=True, slots=True)
+class Commission:
+    """An order for translation."""
+
+    id: int
+    uuid: str
+    name: str
+    due: str
+    note: str
+    actor: int
+    at: int
+
+
+@dataclass(frozen=True, slots=True)
+class JobEntry:
+    """An entry in a job: the revision that was sent and the one that returned."""
+
+    job: int
+    ord: int
+    entry: int
+    source_revision: int
+    returned_revision: int | None
+    uuid: str
+    type: str
+    source_locale: str
+    section: int | None
+    owner: int
+
+
+@dataclass(frozen=True, slots=True)
+class JobUnit:
+    """A unit of a job: its source, what came of it, and its text."""
+
+    job: int
+    entry: int
+    key: str
+    ord: int
+    source_hash: str
+    target_hash: str | None
+    state: str
+    text: str
+    outcome: str
 
 
 def add_commission(
@@ -19,10 +99,9 @@ def add_commission(
     return int(cursor.lastrowid or 0)
 
 
-def commission(conn: sqlite3.Connection, uuid: str) -> sqlite3.Row:
+def commission(conn: sqlite3.Connection, uuid: str) -> Commission:
     """A commission that there is."""
-    row: sqlite3.Row = conn.execute("SELECT * FROM commission WHERE uuid = ?", (uuid,)).fetchone()
-    return row
+    return shaped.known(Commission, conn.execute("SELECT * FROM commission WHERE uuid = ?", (uuid,)))
 
 
 def add_job(
@@ -71,15 +150,16 @@ FROM job j JOIN commission c ON c.id = j.commission JOIN actor a ON a.id = c.act
 """
 
 
-def by_uuid(conn: sqlite3.Connection, uuid: str) -> sqlite3.Row | None:
+def by_uuid(conn: sqlite3.Connection, uuid: str) -> Job | None:
     """A job with its commission and bureau."""
-    row: sqlite3.Row | None = conn.execute(_JOB + "WHERE j.uuid = ?", (uuid,)).fetchone()
-    return row
+    return shaped.one(Job, conn.execute(_JOB + "WHERE j.uuid = ?", (uuid,)))
 
 
-def newest(conn: sqlite3.Connection, limit: int, before: int = 1 << 62) -> list[sqlite3.Row]:
+def newest(conn: sqlite3.Connection, limit: int, before: int = 1 << 62) -> list[Job]:
     """Jobs, newest first, from before one."""
-    return conn.execute(_JOB + "WHERE j.id < ? ORDER BY j.id DESC LIMIT ?", (before, limit)).fetchall()
+    return shaped.every(
+        Job, conn.execute(_JOB + "WHERE j.id < ? ORDER BY j.id DESC LIMIT ?", (before, limit))
+    )
 
 
 def conflicts(conn: sqlite3.Connection, uuid: str) -> int:
@@ -91,16 +171,19 @@ def conflicts(conn: sqlite3.Connection, uuid: str) -> int:
     return count
 
 
-def of_commission(conn: sqlite3.Connection, commission: int) -> list[sqlite3.Row]:
+def of_commission(conn: sqlite3.Connection, commission: int) -> list[Job]:
     """The jobs of a commission."""
-    return conn.execute(_JOB + "WHERE j.commission = ? ORDER BY j.id", (commission,)).fetchall()
+    return shaped.every(Job, conn.execute(_JOB + "WHERE j.commission = ? ORDER BY j.id", (commission,)))
 
 
-def of_entry(conn: sqlite3.Connection, entry: int) -> list[sqlite3.Row]:
+def of_entry(conn: sqlite3.Connection, entry: int) -> list[Job]:
     """The jobs that an entry is in, newest first."""
-    return conn.execute(
-        _JOB + "JOIN job_entry x ON x.job = j.id WHERE x.entry = ? ORDER BY j.id DESC LIMIT 100", (entry,)
-    ).fetchall()
+    return shaped.every(
+        Job,
+        conn.execute(
+            _JOB + "JOIN job_entry x ON x.job = j.id WHERE x.entry = ? ORDER BY j.id DESC LIMIT 100", (entry,)
+        ),
+    )
 
 
 def working_on(conn: sqlite3.Connection, entries: Iterable[int]) -> set[tuple[int, str]]:
@@ -116,12 +199,15 @@ def working_on(conn: sqlite3.Connection, entries: Iterable[int]) -> set[tuple[in
 _OUT = "j.state IN ('sent', 'in work') AND j.remote <> '' "
 
 
-def to_ask(conn: sqlite3.Connection, now: int) -> list[sqlite3.Row]:
+def to_ask(conn: sqlite3.Connection, now: int) -> list[Job]:
     """Jobs that a bureau is working on and about which it is to be asked now."""
-    return conn.execute(
-        _JOB + f"WHERE {_OUT} AND (j.ask_at <= ?1 OR j.ask_at > ?1 + 3600000000) ORDER BY j.ask_at, j.id",
-        (now,),
-    ).fetchall()
+    return shaped.every(
+        Job,
+        conn.execute(
+            _JOB + f"WHERE {_OUT} AND (j.ask_at <= ?1 OR j.ask_at > ?1 + 3600000000) ORDER BY j.ask_at, j.id",
+            (now,),
+        ),
+    )
 
 
 def next_ask(conn: sqlite3.Connection) -> int | None:
@@ -135,22 +221,28 @@ def asked(conn: sqlite3.Connection, job: int, next_at: int, failures: int) -> No
     conn.execute("UPDATE job SET ask_at = ?, failures = ? WHERE id = ?", (next_at, failures, job))
 
 
-def entries(conn: sqlite3.Connection, job: int) -> list[sqlite3.Row]:
+def entries(conn: sqlite3.Connection, job: int) -> list[JobEntry]:
     """The entries of a job in order."""
-    return conn.execute(
-        "SELECT x.*, e.uuid, e.type, e.source_locale, e.section, e.actor AS owner FROM job_entry x "
-        "JOIN entry e ON e.id = x.entry WHERE x.job = ? ORDER BY x.ord",
-        (job,),
-    ).fetchall()
+    return shaped.every(
+        JobEntry,
+        conn.execute(
+            "SELECT x.*, e.uuid, e.type, e.source_locale, e.section, e.actor AS owner FROM job_entry x "
+            "JOIN entry e ON e.id = x.entry WHERE x.job = ? ORDER BY x.ord",
+            (job,),
+        ),
+    )
 
 
-def units(conn: sqlite3.Connection, job: int) -> list[sqlite3.Row]:
+def units(conn: sqlite3.Connection, job: int) -> list[JobUnit]:
     """The units of a job in order."""
-    return conn.execute(
-        "SELECT u.* FROM job_unit u JOIN job_entry x ON x.job = u.job AND x.entry = u.entry WHERE u.job = ? "
-        "ORDER BY x.ord, u.ord",
-        (job,),
-    ).fetchall()
+    return shaped.every(
+        JobUnit,
+        conn.execute(
+            "SELECT u.* FROM job_unit u JOIN job_entry x ON x.job = u.job AND x.entry = u.entry WHERE u.job = ? "
+            "ORDER BY x.ord, u.ord",
+            (job,),
+        ),
+    )
 
 
 def away(conn: sqlite3.Connection, entry: int, locale: str) -> set[tuple[str, str]]:

@@ -5,9 +5,67 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
 from typing import Any
 
+from hawthorn.store import shaped
 from hawthorn.store.filters import Filter
+
+
+@dataclass(frozen=True, slots=True)
+class Listed:
+    """An edition as a list finds it: its summary, its entry, and who changed it last."""
+
+    edition: int
+    entry: int
+    type: str
+    locale: str
+    title: str
+    missing: str
+    updated_at: int
+    actor: int
+    internal: str
+    incomplete: int
+    behind: int
+    shown: int | None
+    pinned: int
+    uuid: str
+    source_locale: str
+    section: int | None
+    owner: int
+    author: str
+    handle: str
+    common_missing: str
+    common_internal: str
+
+
+@dataclass(frozen=True, slots=True)
+class Found(Listed):
+    """The same, found by words: where in the index, and at which stage."""
+
+    found: int
+    found_at: int
+
+
+@dataclass(frozen=True, slots=True)
+class Sorted:
+    """An edition in a list that sites read, by what it is sorted by."""
+
+    entry: int
+    uuid: str
+    pinned: int
+    sort: int
+    edition: int
+
+
+@dataclass(frozen=True, slots=True)
+class Named:
+    """An entry that was looked up by name."""
+
+    uuid: str
+    type: str
+    source_locale: str
+    title: str
 
 
 def drafts(
@@ -19,16 +77,19 @@ def drafts(
     limit: int,
     alone: int,
     locale: str,
-) -> list[sqlite3.Row]:
+) -> list[Sorted]:
     """The drafts of a page of a list, after a place in it."""
-    return conn.execute(
-        "SELECT e.id AS entry, e.uuid, s.pinned, coalesce(s.shown, s.updated_at) AS sort, s.edition FROM summary s "
-        "JOIN entry e ON e.id = s.entry WHERE s.locale = iif(?6, ?7, e.source_locale) AND s.locale <> '*' AND e.removed_at IS NULL "
-        "AND (?1 = '[]' OR s.type IN (SELECT value FROM json_each(?1))) "
-        "AND (s.pinned, coalesce(s.shown, s.updated_at), s.edition) < (?2, ?3, ?4) "
-        "ORDER BY s.pinned DESC, coalesce(s.shown, s.updated_at) DESC, s.edition DESC LIMIT ?5",
-        (types, pinned, sort, edition, limit, alone, locale),
-    ).fetchall()
+    return shaped.every(
+        Sorted,
+        conn.execute(
+            "SELECT e.id AS entry, e.uuid, s.pinned, coalesce(s.shown, s.updated_at) AS sort, s.edition FROM summary s "
+            "JOIN entry e ON e.id = s.entry WHERE s.locale = iif(?6, ?7, e.source_locale) AND s.locale <> '*' AND e.removed_at IS NULL "
+            "AND (?1 = '[]' OR s.type IN (SELECT value FROM json_each(?1))) "
+            "AND (s.pinned, coalesce(s.shown, s.updated_at), s.edition) < (?2, ?3, ?4) "
+            "ORDER BY s.pinned DESC, coalesce(s.shown, s.updated_at) DESC, s.edition DESC LIMIT ?5",
+            (types, pinned, sort, edition, limit, alone, locale),
+        ),
+    )
 
 
 def drafts_at(
@@ -40,15 +101,18 @@ def drafts_at(
     limit: int,
     alone: int,
     locale: str,
-) -> list[sqlite3.Row]:
+) -> list[Sorted]:
     """The same as it was at an instant."""
-    return conn.execute(
-        "SELECT e.id AS entry, e.uuid, 0 AS pinned, e.created_at AS sort, d.id AS edition FROM entry e "
-        "JOIN edition d ON d.entry = e.id AND d.locale = iif(?6, ?7, e.source_locale) WHERE e.created_at <= ?4 "
-        "AND (e.removed_at IS NULL OR e.removed_at > ?4) AND (?1 = '[]' OR e.type IN (SELECT value FROM json_each(?1))) "
-        "AND (e.created_at, d.id) < (?2, ?3) ORDER BY e.created_at DESC, d.id DESC LIMIT ?5",
-        (types, sort, edition, at, limit, alone, locale),
-    ).fetchall()
+    return shaped.every(
+        Sorted,
+        conn.execute(
+            "SELECT e.id AS entry, e.uuid, 0 AS pinned, e.created_at AS sort, d.id AS edition FROM entry e "
+            "JOIN edition d ON d.entry = e.id AND d.locale = iif(?6, ?7, e.source_locale) WHERE e.created_at <= ?4 "
+            "AND (e.removed_at IS NULL OR e.removed_at > ?4) AND (?1 = '[]' OR e.type IN (SELECT value FROM json_each(?1))) "
+            "AND (e.created_at, d.id) < (?2, ?3) ORDER BY e.created_at DESC, d.id DESC LIMIT ?5",
+            (types, sort, edition, at, limit, alone, locale),
+        ),
+    )
 
 
 def stood(
@@ -62,7 +126,7 @@ def stood(
     alone: int,
     *,
     past: bool,
-) -> list[sqlite3.Row]:
+) -> list[Sorted]:
     """What stands at one of some stages, or stood there at an instant that is `past`, after a place in the list; each entry
     in a locale, else (unless it is `alone`) in its source."""
     held = (
@@ -70,16 +134,19 @@ def stood(
         if past
         else "{0}.until IS NULL AND ?8 = ?8"
     )
-    return conn.execute(
-        "SELECT e.id AS entry, e.uuid, l.pinned, l.sort, l.edition FROM listed l JOIN entry e ON e.id = l.entry "
-        f"WHERE l.stage IN (SELECT value FROM json_each(?3)) AND {held.format('l')} "
-        "AND (?1 = '[]' OR l.type IN (SELECT value FROM json_each(?1))) "
-        "AND (l.locale = ?2 OR (NOT ?9 AND l.locale = e.source_locale AND NOT EXISTS (SELECT 1 FROM listed o "
-        f"WHERE o.entry = l.entry AND o.stage IN (SELECT value FROM json_each(?3)) AND o.locale = ?2 AND {held.format('o')}))) "
-        "AND (l.pinned, l.sort, l.edition) < (?7, ?4, ?5) GROUP BY l.entry "
-        "ORDER BY l.pinned DESC, l.sort DESC, l.edition DESC LIMIT ?6",
-        (types, locale, stages, start[1], start[2], limit, start[0], at, alone),
-    ).fetchall()
+    return shaped.every(
+        Sorted,
+        conn.execute(
+            "SELECT e.id AS entry, e.uuid, l.pinned, l.sort, l.edition FROM listed l JOIN entry e ON e.id = l.entry "
+            f"WHERE l.stage IN (SELECT value FROM json_each(?3)) AND {held.format('l')} "
+            "AND (?1 = '[]' OR l.type IN (SELECT value FROM json_each(?1))) "
+            "AND (l.locale = ?2 OR (NOT ?9 AND l.locale = e.source_locale AND NOT EXISTS (SELECT 1 FROM listed o "
+            f"WHERE o.entry = l.entry AND o.stage IN (SELECT value FROM json_each(?3)) AND o.locale = ?2 AND {held.format('o')}))) "
+            "AND (l.pinned, l.sort, l.edition) < (?7, ?4, ?5) GROUP BY l.entry "
+            "ORDER BY l.pinned DESC, l.sort DESC, l.edition DESC LIMIT ?6",
+            (types, locale, stages, start[1], start[2], limit, start[0], at, alone),
+        ),
+    )
 
 
 _COLUMNS = (
@@ -99,7 +166,7 @@ def changed_last(
     among: Sequence[int] | None,
     after: tuple[int, int] | None,
     limit: int,
-) -> list[sqlite3.Row]:
+) -> list[Listed]:
     """Summaries of editions that may be read and that every filter leaves, those changed last first: of all, or `among` some,
     after a place (when, edition) in the list."""
     filters = list(filters)
@@ -113,24 +180,31 @@ def changed_last(
         parts.append("(s.updated_at, s.edition) < (?, ?)")
         values += after
     # The page is found among narrow rows first; what a list shows is fetched for its lines alone.
-    return conn.execute(
-        _COLUMNS.format(more="")
-        + f"FROM (SELECT s.edition AS page FROM {source} JOIN entry e ON e.id = s.entry "
-        f"WHERE {' AND '.join(parts)} ORDER BY s.updated_at DESC, s.edition DESC LIMIT ?) CROSS JOIN summary s "
-        f"ON s.edition = page {_JOINS}ORDER BY s.updated_at DESC, s.edition DESC",
-        (*values, limit),
-    ).fetchall()
+    return shaped.every(
+        Listed,
+        conn.execute(
+            _COLUMNS.format(more="")
+            + f"FROM (SELECT s.edition AS page FROM {source} JOIN entry e ON e.id = s.entry "
+            f"WHERE {' AND '.join(parts)} ORDER BY s.updated_at DESC, s.edition DESC LIMIT ?) CROSS JOIN summary s "
+            f"ON s.edition = page {_JOINS}ORDER BY s.updated_at DESC, s.edition DESC",
+            (*values, limit),
+        ),
+    )
 
 
 def of_entries(
     conn: sqlite3.Connection, allowed: tuple[str, Sequence[Any]], some: Sequence[int], locale: str
-) -> list[sqlite3.Row]:
+) -> list[Listed]:
     """Summaries of entries that may be read, in their source and in a locale, the latter last."""
-    return conn.execute(
-        _COLUMNS.format(more="") + f"FROM json_each(?) j CROSS JOIN summary s ON s.entry = j.value {_JOINS}"
-        f"WHERE s.locale IN (?, e.source_locale) AND e.removed_at IS NULL AND {allowed[0]} ORDER BY s.locale = ?",
-        (json.dumps(list(some)), locale, *allowed[1], locale),
-    ).fetchall()
+    return shaped.every(
+        Listed,
+        conn.execute(
+            _COLUMNS.format(more="")
+            + f"FROM json_each(?) j CROSS JOIN summary s ON s.entry = j.value {_JOINS}"
+            f"WHERE s.locale IN (?, e.source_locale) AND e.removed_at IS NULL AND {allowed[0]} ORDER BY s.locale = ?",
+            (json.dumps(list(some)), locale, *allowed[1], locale),
+        ),
+    )
 
 
 # The draft and what is out may both have the words: an edition is listed once, by its draft.
@@ -148,7 +222,7 @@ def with_words(
     among: Sequence[int] | None,
     before: int | None,
     limit: int,
-) -> list[sqlite3.Row]:
+) -> list[Found]:
     """Summaries of editions whose texts match, the text indexed last first (`found` is its place, `found_at` its stage)."""
     filters = list(filters)
     parts = [allowed[0], "e.removed_at IS NULL", *(f.sql for f in filters)]
@@ -159,12 +233,15 @@ def with_words(
     if before is not None:
         parts.append("t.rowid < ?")
         values.append(before)
-    return conn.execute(
-        _COLUMNS.format(more=", t.rowid AS found, r.stage AS found_at")
-        + f"FROM search_text t CROSS JOIN search_row r ON r.id = t.rowid CROSS JOIN summary s ON s.edition = r.edition {_JOINS}"
-        f"WHERE t.search_text MATCH ? AND {' AND '.join(parts)} {_ONCE} ORDER BY t.rowid DESC LIMIT ?",
-        (match, *values, match, limit),
-    ).fetchall()
+    return shaped.every(
+        Found,
+        conn.execute(
+            _COLUMNS.format(more=", t.rowid AS found, r.stage AS found_at")
+            + f"FROM search_text t CROSS JOIN search_row r ON r.id = t.rowid CROSS JOIN summary s ON s.edition = r.edition {_JOINS}"
+            f"WHERE t.search_text MATCH ? AND {' AND '.join(parts)} {_ONCE} ORDER BY t.rowid DESC LIMIT ?",
+            (match, *values, match, limit),
+        ),
+    )
 
 
 def left_by(conn: sqlite3.Connection, one: Filter, limit: int) -> list[int]:
@@ -181,20 +258,23 @@ def named(
     slug: str,
     match: str,
     title: str,
-) -> list[sqlite3.Row]:
+) -> list[Named]:
     """Entries that may be read by the start or the end ("~": none) of their id, by address, or by words of the title."""
-    return conn.execute(
-        "WITH named (entry, ord) AS (SELECT id, 0 FROM entry WHERE uuid >= ?1 AND uuid < ?1 || 'g' AND length(?1) > 3 UNION ALL "
-        "SELECT id, 0 FROM entry WHERE ?5 <> '~' AND substr(uuid, -length(?5)) = ?5 UNION ALL "
-        "SELECT entry, 0 FROM address WHERE slug = ?2 AND until IS NULL UNION ALL SELECT * FROM (SELECT d.entry, 1 "
-        "FROM search_text t CROSS JOIN search_row r ON r.id = t.rowid CROSS JOIN edition d ON d.id = r.edition "
-        "WHERE t.search_text MATCH ?3 ORDER BY t.rowid DESC LIMIT 100)) "
-        "SELECT e.uuid, e.type, e.source_locale, s.title FROM (SELECT entry, min(ord) AS ord FROM named GROUP BY entry) n "
-        "JOIN entry e ON e.id = n.entry JOIN edition d ON d.entry = e.id AND d.locale = e.source_locale "
-        f"JOIN summary s ON s.edition = d.id WHERE e.removed_at IS NULL AND {_numbered(allowed[0])} "
-        "ORDER BY s.title = ?4 COLLATE NOCASE DESC, n.ord, s.updated_at DESC LIMIT 20",
-        (start, slug, match, title, end, *allowed[1]),
-    ).fetchall()
+    return shaped.every(
+        Named,
+        conn.execute(
+            "WITH named (entry, ord) AS (SELECT id, 0 FROM entry WHERE uuid >= ?1 AND uuid < ?1 || 'g' AND length(?1) > 3 UNION ALL "
+            "SELECT id, 0 FROM entry WHERE ?5 <> '~' AND substr(uuid, -length(?5)) = ?5 UNION ALL "
+            "SELECT entry, 0 FROM address WHERE slug = ?2 AND until IS NULL UNION ALL SELECT * FROM (SELECT d.entry, 1 "
+            "FROM search_text t CROSS JOIN search_row r ON r.id = t.rowid CROSS JOIN edition d ON d.id = r.edition "
+            "WHERE t.search_text MATCH ?3 ORDER BY t.rowid DESC LIMIT 100)) "
+            "SELECT e.uuid, e.type, e.source_locale, s.title FROM (SELECT entry, min(ord) AS ord FROM named GROUP BY entry) n "
+            "JOIN entry e ON e.id = n.entry JOIN edition d ON d.entry = e.id AND d.locale = e.source_locale "
+            f"JOIN summary s ON s.edition = d.id WHERE e.removed_at IS NULL AND {_numbered(allowed[0])} "
+            "ORDER BY s.title = ?4 COLLATE NOCASE DESC, n.ord, s.updated_at DESC LIMIT 20",
+            (start, slug, match, title, end, *allowed[1]),
+        ),
+    )
 
 
 def _numbered(condition: str) -> str:

@@ -3,15 +3,35 @@
 from __future__ import annotations
 
 import sqlite3
+from dataclasses import dataclass
+
+from hawthorn.store import shaped
 
 
-def every(conn: sqlite3.Connection, actor: int) -> list[sqlite3.Row]:
+@dataclass(frozen=True, slots=True)
+class SavedList:
+    """A list that somebody saved; `query` is JSON."""
+
+    id: int
+    uuid: str
+    name: str
+    actor: int
+    shared: int
+    query: str
+    at: int
+    by_name: str
+
+
+def every(conn: sqlite3.Connection, actor: int) -> list[SavedList]:
     """The lists that somebody may use, by name."""
-    return conn.execute(
-        "SELECT l.*, a.name AS by_name FROM saved_list l JOIN actor a ON a.id = l.actor WHERE l.shared = 1 OR l.actor = ? "
-        "ORDER BY l.name, l.id",
-        (actor,),
-    ).fetchall()
+    return shaped.every(
+        SavedList,
+        conn.execute(
+            "SELECT l.*, a.name AS by_name FROM saved_list l JOIN actor a ON a.id = l.actor WHERE l.shared = 1 OR l.actor = ? "
+            "ORDER BY l.name, l.id",
+            (actor,),
+        ),
+    )
 
 
 def add(conn: sqlite3.Connection, uuid: str, name: str, actor: int, shared: int, query: str, at: int) -> None:
@@ -35,11 +55,13 @@ def drop(conn: sqlite3.Connection, id: int) -> None:
     conn.execute("DELETE FROM saved_list WHERE id = ?", (id,))
 
 
-def by_uuid(conn: sqlite3.Connection, uuid: str, actor: int) -> sqlite3.Row | None:
+def by_uuid(conn: sqlite3.Connection, uuid: str, actor: int) -> SavedList | None:
     """A list that somebody may use."""
-    row: sqlite3.Row | None = conn.execute(
-        "SELECT l.*, a.name AS by_name FROM saved_list l JOIN actor a ON a.id = l.actor "
-        "WHERE l.uuid = ? AND (l.shared = 1 OR l.actor = ?)",
-        (uuid, actor),
-    ).fetchone()
-    return row
+    return shaped.one(
+        SavedList,
+        conn.execute(
+            "SELECT l.*, a.name AS by_name FROM saved_list l JOIN actor a ON a.id = l.actor "
+            "WHERE l.uuid = ? AND (l.shared = 1 OR l.actor = ?)",
+            (uuid, actor),
+        ),
+    )

@@ -3,8 +3,47 @@
 from __future__ import annotations
 
 import sqlite3
+from dataclasses import dataclass
 
-from hawthorn.store import wake
+from hawthorn.store import shaped, wake
+
+
+@dataclass(frozen=True, slots=True)
+class Digest:
+    """Somebody who gets notifications once a day, and when they got the last."""
+
+    id: int
+    name: str
+    email: str
+    zone: str
+    hour: int | None
+    sent_at: int
+    oldest: int
+
+
+@dataclass(frozen=True, slots=True)
+class Notification:
+    """Something that somebody is told."""
+
+    id: int
+    actor: int
+    seq: int
+    kind: str
+    at: int
+    says: str
+    body: str
+    path: str
+    entry: int | None
+    seen_at: int | None
+    mailed: str
+
+
+@dataclass(frozen=True, slots=True)
+class NotificationLine(Notification):
+    """The same as the inbox shows it."""
+
+    by_name: str
+    entry_uuid: str | None
 
 
 def add(
@@ -31,14 +70,17 @@ def add(
     )
 
 
-def newest(conn: sqlite3.Connection, actor: int, before: int, limit: int) -> list[sqlite3.Row]:
+def newest(conn: sqlite3.Connection, actor: int, before: int, limit: int) -> list[NotificationLine]:
     """Somebody's notifications before one, newest first, with who did what they tell of."""
-    return conn.execute(
-        "SELECT n.*, a.name AS by_name, x.uuid AS entry_uuid FROM notification n JOIN event e ON e.seq = n.seq "
-        "JOIN actor a ON a.id = e.actor LEFT JOIN entry x ON x.id = n.entry "
-        "WHERE n.actor = ? AND n.id < ? ORDER BY n.id DESC LIMIT ?",
-        (actor, before, limit),
-    ).fetchall()
+    return shaped.every(
+        NotificationLine,
+        conn.execute(
+            "SELECT n.*, a.name AS by_name, x.uuid AS entry_uuid FROM notification n JOIN event e ON e.seq = n.seq "
+            "JOIN actor a ON a.id = e.actor LEFT JOIN entry x ON x.id = n.entry "
+            "WHERE n.actor = ? AND n.id < ? ORDER BY n.id DESC LIMIT ?",
+            (actor, before, limit),
+        ),
+    )
 
 
 def newest_id(conn: sqlite3.Connection) -> int:
@@ -100,21 +142,28 @@ def set_digest_hour(conn: sqlite3.Connection, actor: int, hour: int) -> None:
     )
 
 
-def awaiting_digest(conn: sqlite3.Connection) -> list[sqlite3.Row]:
+def awaiting_digest(conn: sqlite3.Connection) -> list[Digest]:
     """Those for whom notifications wait for the next digest, with zone, hour and when they had the last."""
-    return conn.execute(
-        "SELECT a.id, a.name, a.email, a.zone, d.hour, coalesce(d.sent_at, 0) AS sent_at, min(n.at) AS oldest "
-        "FROM notification n JOIN actor a ON a.id = n.actor LEFT JOIN digest d ON d.actor = a.id "
-        "WHERE n.mailed = 'waiting' GROUP BY a.id"
-    ).fetchall()
+    return shaped.every(
+        Digest,
+        conn.execute(
+            "SELECT a.id, a.name, a.email, a.zone, d.hour, coalesce(d.sent_at, 0) AS sent_at, min(n.at) AS oldest "
+            "FROM notification n JOIN actor a ON a.id = n.actor LEFT JOIN digest d ON d.actor = a.id "
+            "WHERE n.mailed = 'waiting' GROUP BY a.id"
+        ),
+    )
 
 
-def take_digest(conn: sqlite3.Connection, actor: int, at: int, hour: int) -> list[sqlite3.Row]:
+def take_digest(conn: sqlite3.Connection, actor: int, at: int, hour: int) -> list[Notification]:
     """The notifications that go with a digest now, oldest first; they wait no more."""
-    rows = conn.execute(
-        "SELECT * FROM notification WHERE actor = ? AND mailed = 'waiting' ORDER BY id LIMIT 200", (actor,)
-    ).fetchall()
-    conn.executemany("UPDATE notification SET mailed = 'digest' WHERE id = ?", [(r["id"],) for r in rows])
+    rows = shaped.every(
+        Notification,
+        conn.execute(
+            "SELECT * FROM notification WHERE actor = ? AND mailed = 'waiting' ORDER BY id LIMIT 200",
+            (actor,),
+        ),
+    )
+    conn.executemany("UPDATE notification SET mailed = 'digest' WHERE id = ?", [(r.id,) for r in rows])
     conn.execute(
         "INSERT INTO digest (actor, hour, sent_at) VALUES (?1, ?2, ?3) ON CONFLICT (actor) DO UPDATE SET sent_at = ?3",
         (actor, hour, at),

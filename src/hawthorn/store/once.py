@@ -3,14 +3,28 @@
 from __future__ import annotations
 
 import sqlite3
+from dataclasses import dataclass
+
+from hawthorn.store import shaped
 
 
-def answered(conn: sqlite3.Connection, actor: int, key: str) -> sqlite3.Row | None:
+@dataclass(frozen=True, slots=True)
+class Answered:
+    """A request that was answered, and the answer as JSON."""
+
+    route: str
+    request_hash: str
+    answer: str
+
+
+def answered(conn: sqlite3.Connection, actor: int, key: str) -> Answered | None:
     """What was answered to a request with a key."""
-    row: sqlite3.Row | None = conn.execute(
-        "SELECT route, request_hash, answer FROM idempotency WHERE actor = ? AND key = ?", (actor, key)
-    ).fetchone()
-    return row
+    return shaped.one(
+        Answered,
+        conn.execute(
+            "SELECT route, request_hash, answer FROM idempotency WHERE actor = ? AND key = ?", (actor, key)
+        ),
+    )
 
 
 def keep(

@@ -7,9 +7,27 @@ the outbox are taken by compare-and-swap.
 from __future__ import annotations
 
 import sqlite3
+from dataclasses import dataclass
 
 from hawthorn.core.timeline import SECOND
-from hawthorn.store import wake
+from hawthorn.store import shaped, wake
+
+
+@dataclass(frozen=True, slots=True)
+class Outgoing:
+    """Something that is to be sent."""
+
+    id: int
+    follower: str
+    stable_id: str
+    seq: int
+    recipient: str
+    payload: str
+    state: str
+    tries: int
+    next_at: int
+    trouble: str
+
 
 LEASE = 20 * SECOND
 """How long a lease lasts unless it is renewed. One that claims to last longer was written by a clock that was wrong."""
@@ -73,11 +91,14 @@ def put(
 _DUE = "follower = ?1 AND state = 'waiting' AND (next_at <= ?2 OR next_at > ?2 + ?3)"
 
 
-def waiting(conn: sqlite3.Connection, follower: str, now: int, limit: int = 50) -> list[sqlite3.Row]:
+def waiting(conn: sqlite3.Connection, follower: str, now: int, limit: int = 50) -> list[Outgoing]:
     """What a follower should send now, oldest first. A time further off than any pause was set by a clock that was wrong."""
-    return conn.execute(
-        f"SELECT * FROM outbox WHERE {_DUE} ORDER BY id LIMIT ?4", (follower, now, LONGEST_PAUSE, limit)
-    ).fetchall()
+    return shaped.every(
+        Outgoing,
+        conn.execute(
+            f"SELECT * FROM outbox WHERE {_DUE} ORDER BY id LIMIT ?4", (follower, now, LONGEST_PAUSE, limit)
+        ),
+    )
 
 
 def next_time(conn: sqlite3.Connection, follower: str) -> int | None:
@@ -88,12 +109,12 @@ def next_time(conn: sqlite3.Connection, follower: str) -> int | None:
     return row[0] if row else None
 
 
-def claim(conn: sqlite3.Connection, row: sqlite3.Row, now: int) -> bool:
+def claim(conn: sqlite3.Connection, row: Outgoing, now: int) -> bool:
     """Make one row one's own for the time of a try, which is counted; False when somebody else has it, or it is settled."""
     return (
         conn.execute(
             "UPDATE outbox SET next_at = ?, tries = tries + 1 WHERE id = ? AND state = 'waiting' AND next_at = ?",
-            (now + CLAIM, row["id"], row["next_at"]),
+            (now + CLAIM, row.id, row.next_at),
         ).rowcount
         > 0
     )

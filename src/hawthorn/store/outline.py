@@ -8,6 +8,16 @@ from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from hawthorn.store import shaped
+
+
+@dataclass(frozen=True, slots=True)
+class Top:
+    """An entry at the top of the outline, and its rank."""
+
+    entry: int
+    rank: str
+
 
 @dataclass(frozen=True, slots=True)
 class Place:
@@ -29,37 +39,45 @@ def below(
 ) -> list[Place]:
     """Up to `limit` entries below one at a stage, by rank, after a rank and entry; as it was at an instant when given."""
     if at is None:
-        return _places(
+        return shaped.every(
+            Place,
             conn.execute(
                 "SELECT p.entry, p.stage, p.parent, p.rank FROM placed p WHERE p.stage = ? AND p.parent = ? AND p.until IS NULL "
                 "AND (p.rank, p.entry) > (?, ?) ORDER BY p.rank, p.entry LIMIT ?",
                 (stage, parent, *start, limit),
-            ).fetchall()
+            ),
         )
     # What stands still, and began by then, is in the index of now; the rest is in that of what ended.
-    still = conn.execute(
-        "SELECT p.entry, p.stage, p.parent, p.rank FROM placed p WHERE p.stage = ? AND p.parent = ? AND p.until IS NULL "
-        "AND p.since <= ? AND (p.rank, p.entry) > (?, ?) ORDER BY p.rank, p.entry LIMIT ?",
-        (stage, parent, at, *start, limit),
-    ).fetchall()
-    ended = conn.execute(
-        "SELECT p.entry, p.stage, p.parent, p.rank FROM placed p WHERE p.stage = ? AND p.parent = ? AND p.until IS NOT NULL "
-        "AND p.since <= ? AND p.until > ? AND (p.rank, p.entry) > (?, ?) ORDER BY p.rank, p.entry LIMIT ?",
-        (stage, parent, at, at, *start, limit),
-    ).fetchall()
-    return sorted(_places([*still, *ended]), key=lambda p: (p.rank, p.entry))[:limit]
+    still = shaped.every(
+        Place,
+        conn.execute(
+            "SELECT p.entry, p.stage, p.parent, p.rank FROM placed p WHERE p.stage = ? AND p.parent = ? AND p.until IS NULL "
+            "AND p.since <= ? AND (p.rank, p.entry) > (?, ?) ORDER BY p.rank, p.entry LIMIT ?",
+            (stage, parent, at, *start, limit),
+        ),
+    )
+    ended = shaped.every(
+        Place,
+        conn.execute(
+            "SELECT p.entry, p.stage, p.parent, p.rank FROM placed p WHERE p.stage = ? AND p.parent = ? AND p.until IS NOT NULL "
+            "AND p.since <= ? AND p.until > ? AND (p.rank, p.entry) > (?, ?) ORDER BY p.rank, p.entry LIMIT ?",
+            (stage, parent, at, at, *start, limit),
+        ),
+    )
+    return sorted([*still, *ended], key=lambda p: (p.rank, p.entry))[:limit]
 
 
 def above(
     conn: sqlite3.Connection, stage: int, parent: int, start: tuple[str, int], limit: int
 ) -> list[Place]:
     """Up to `limit` entries before a rank and entry, the nearest first."""
-    return _places(
+    return shaped.every(
+        Place,
         conn.execute(
             "SELECT p.entry, p.stage, p.parent, p.rank FROM placed p WHERE p.stage = ? AND p.parent = ? AND p.until IS NULL "
             "AND (p.rank, p.entry) < (?, ?) ORDER BY p.rank DESC, p.entry DESC LIMIT ?",
             (stage, parent, *start, limit),
-        ).fetchall()
+        ),
     )
 
 
@@ -67,18 +85,19 @@ def of(conn: sqlite3.Connection, entry: int, stages: Sequence[int], at: int | No
     """Where an entry stands at the first of some stages at which it is placed."""
     for stage in stages:
         if at is None:
-            row = conn.execute(
+            cursor = conn.execute(
                 "SELECT entry, stage, parent, rank FROM placed WHERE entry = ? AND stage = ? AND until IS NULL",
                 (entry, stage),
-            ).fetchone()
+            )
         else:
-            row = conn.execute(
+            cursor = conn.execute(
                 "SELECT entry, stage, parent, rank FROM placed WHERE entry = ? AND stage = ? AND since <= ? "
                 "AND (until IS NULL OR until > ?) ORDER BY since DESC LIMIT 1",
                 (entry, stage, at, at),
-            ).fetchone()
-        if row is not None:
-            return _place(row)
+            )
+        found = shaped.one(Place, cursor)
+        if found is not None:
+            return found
     return None
 
 
@@ -92,18 +111,13 @@ def parents(conn: sqlite3.Connection, entries: Sequence[int], stages: Sequence[i
     return {row[0] for row in rows}
 
 
-def _place(row: sqlite3.Row) -> Place:
-    return Place(row["entry"], row["stage"], row["parent"], row["rank"])
-
-
-def _places(rows: Sequence[sqlite3.Row]) -> list[Place]:
-    return [_place(row) for row in rows]
-
-
-def tops(conn: sqlite3.Connection, types: Collection[Any]) -> list[sqlite3.Row]:
+def tops(conn: sqlite3.Connection, types: Collection[Any]) -> list[Top]:
     """The placed entries of some types, in order."""
-    return conn.execute(
-        "SELECT DISTINCT p.entry, p.rank FROM json_each(?) j CROSS JOIN entry e ON e.type = j.value AND e.removed_at IS NULL "
-        "CROSS JOIN placed p ON p.entry = e.id AND p.stage IN (1, 2) AND p.until IS NULL ORDER BY p.rank, p.entry",
-        (json.dumps(list(types)),),
-    ).fetchall()
+    return shaped.every(
+        Top,
+        conn.execute(
+            "SELECT DISTINCT p.entry, p.rank FROM json_each(?) j CROSS JOIN entry e ON e.type = j.value AND e.removed_at IS NULL "
+            "CROSS JOIN placed p ON p.entry = e.id AND p.stage IN (1, 2) AND p.until IS NULL ORDER BY p.rank, p.entry",
+            (json.dumps(list(types)),),
+        ),
+    )

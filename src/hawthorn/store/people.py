@@ -5,7 +5,127 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field
 from typing import Any
+
+from hawthorn.store import shaped
+
+
+@dataclass(frozen=True, slots=True)
+class Actor:
+    """A person, program, assistant or bureau."""
+
+    id: int
+    kind: str
+    handle: str
+    name: str
+    email: str
+    password: str = field(repr=False)
+    zone: str
+    created_at: int
+    ended_at: int | None
+
+
+@dataclass(frozen=True, slots=True)
+class Invited(Actor):
+    """Somebody who was invited, and by whom."""
+
+    by_name: str
+
+
+@dataclass(frozen=True, slots=True)
+class Holding:
+    """A role that somebody holds, where, with its grants as JSON."""
+
+    role: str
+    locales: str
+    sections: str
+    label: str
+    grants: str
+
+
+@dataclass(frozen=True, slots=True)
+class HoldingOf(Holding):
+    """The same, with who that is."""
+
+    id: int
+    name: str
+    handle: str
+    kind: str
+    email: str
+    zone: str
+
+
+@dataclass(frozen=True, slots=True)
+class Key:
+    """An API key; `stages` is JSON."""
+
+    id: int
+    secret_hash: str = field(repr=False)
+    start: str
+    name: str
+    actor: int
+    stages: str
+    created_at: int
+    ended_at: int | None
+    expires_at: int | None
+
+
+@dataclass(frozen=True, slots=True)
+class KeyLine:
+    """The same as the set-up shows it."""
+
+    id: int
+    start: str
+    name: str
+    stages: str
+    created_at: int
+    expires_at: int | None
+    actor: int
+    handle: str
+    kind: str
+
+
+@dataclass(frozen=True, slots=True)
+class Role:
+    """A role, with its grants as JSON."""
+
+    name: str
+    label: str
+    grants: str
+
+
+@dataclass(frozen=True, slots=True)
+class SecondFactor:
+    """What somebody confirms a log-in with."""
+
+    actor: int
+    secret: str = field(repr=False)
+    begun_at: int
+    since: int | None
+    counter: int
+    spare: str = field(repr=False)
+
+
+@dataclass(frozen=True, slots=True)
+class Session:
+    """A session that is open or was."""
+
+    token_hash: str = field(repr=False)
+    actor: int
+    created_at: int
+    expires_at: int
+    ended_at: int | None
+    uuid: str
+    agent: str
+    seen_at: int
+
+
+@dataclass(frozen=True, slots=True)
+class SessionOf(Session):
+    """The same, with whose it is."""
+
+    handle: str
 
 
 def anybody(conn: sqlite3.Connection) -> bool:
@@ -24,33 +144,31 @@ def add_actor(
     return int(cursor.lastrowid or 0)
 
 
-def by_handle(conn: sqlite3.Connection, handle: str) -> sqlite3.Row | None:
+def by_handle(conn: sqlite3.Connection, handle: str) -> Actor | None:
     """An actor who has not ended, by handle or mail address."""
-    row: sqlite3.Row | None = conn.execute(
-        "SELECT * FROM actor WHERE (handle IN (?1, ?2) OR (email = ?1 AND email <> '')) AND ended_at IS NULL "
-        "ORDER BY handle = ?1 DESC LIMIT 1",
-        (handle, handle.strip().casefold()),
-    ).fetchone()
-    return row
+    return shaped.one(
+        Actor,
+        conn.execute(
+            "SELECT * FROM actor WHERE (handle IN (?1, ?2) OR (email = ?1 AND email <> '')) AND ended_at IS NULL "
+            "ORDER BY handle = ?1 DESC LIMIT 1",
+            (handle, handle.strip().casefold()),
+        ),
+    )
 
 
-def actor(conn: sqlite3.Connection, id: int) -> sqlite3.Row | None:
+def actor(conn: sqlite3.Connection, id: int) -> Actor | None:
     """An actor who has not ended, by id."""
-    row: sqlite3.Row | None = conn.execute(
-        "SELECT * FROM actor WHERE id = ? AND ended_at IS NULL", (id,)
-    ).fetchone()
-    return row
+    return shaped.one(Actor, conn.execute("SELECT * FROM actor WHERE id = ? AND ended_at IS NULL", (id,)))
 
 
-def ever(conn: sqlite3.Connection, handle: str) -> sqlite3.Row | None:
+def ever(conn: sqlite3.Connection, handle: str) -> Actor | None:
     """An actor by handle, also one who has ended."""
-    row: sqlite3.Row | None = conn.execute("SELECT * FROM actor WHERE handle = ?", (handle,)).fetchone()
-    return row
+    return shaped.one(Actor, conn.execute("SELECT * FROM actor WHERE handle = ?", (handle,)))
 
 
-def all_actors(conn: sqlite3.Connection) -> list[sqlite3.Row]:
+def all_actors(conn: sqlite3.Connection) -> list[Actor]:
     """Everybody, by name."""
-    return conn.execute("SELECT * FROM actor WHERE ended_at IS NULL ORDER BY kind, name").fetchall()
+    return shaped.every(Actor, conn.execute("SELECT * FROM actor WHERE ended_at IS NULL ORDER BY kind, name"))
 
 
 def set_role(conn: sqlite3.Connection, name: str, label: str, grants: Sequence[dict[str, Any]]) -> None:
@@ -71,26 +189,32 @@ def hold(
     )
 
 
-def holdings(conn: sqlite3.Connection, actor: int) -> list[sqlite3.Row]:
+def holdings(conn: sqlite3.Connection, actor: int) -> list[Holding]:
     """The roles of an actor with their grants."""
-    return conn.execute(
-        "SELECT h.role, h.locales, h.sections, r.label, r.grants FROM holding h JOIN role r ON r.name = h.role "
-        "WHERE h.actor = ? ORDER BY h.role",
-        (actor,),
-    ).fetchall()
+    return shaped.every(
+        Holding,
+        conn.execute(
+            "SELECT h.role, h.locales, h.sections, r.label, r.grants FROM holding h JOIN role r ON r.name = h.role "
+            "WHERE h.actor = ? ORDER BY h.role",
+            (actor,),
+        ),
+    )
 
 
-def all_holdings(conn: sqlite3.Connection) -> list[sqlite3.Row]:
+def all_holdings(conn: sqlite3.Connection) -> list[HoldingOf]:
     """Every role as everybody holds it."""
-    return conn.execute(
-        "SELECT a.id, a.name, a.handle, a.kind, a.email, a.zone, h.role, h.locales, h.sections, r.label, r.grants FROM holding h "
-        "JOIN role r ON r.name = h.role JOIN actor a ON a.id = h.actor WHERE a.ended_at IS NULL ORDER BY a.name"
-    ).fetchall()
+    return shaped.every(
+        HoldingOf,
+        conn.execute(
+            "SELECT a.id, a.name, a.handle, a.kind, a.email, a.zone, h.role, h.locales, h.sections, r.label, r.grants FROM holding h "
+            "JOIN role r ON r.name = h.role JOIN actor a ON a.id = h.actor WHERE a.ended_at IS NULL ORDER BY a.name"
+        ),
+    )
 
 
-def roles(conn: sqlite3.Connection) -> list[sqlite3.Row]:
+def roles(conn: sqlite3.Connection) -> list[Role]:
     """All roles."""
-    return conn.execute("SELECT name, label, grants FROM role ORDER BY name").fetchall()
+    return shaped.every(Role, conn.execute("SELECT name, label, grants FROM role ORDER BY name"))
 
 
 def end_role(conn: sqlite3.Connection, name: str) -> None:
@@ -148,21 +272,26 @@ def open_session(
     )
 
 
-def sessions(conn: sqlite3.Connection, actor: int, now: int) -> list[sqlite3.Row]:
+def sessions(conn: sqlite3.Connection, actor: int, now: int) -> list[Session]:
     """Somebody's open sessions, the newest first."""
-    return conn.execute(
-        "SELECT * FROM session WHERE actor = ? AND ended_at IS NULL AND expires_at > ? ORDER BY created_at DESC",
-        (actor, now),
-    ).fetchall()
+    return shaped.every(
+        Session,
+        conn.execute(
+            "SELECT * FROM session WHERE actor = ? AND ended_at IS NULL AND expires_at > ? ORDER BY created_at DESC",
+            (actor, now),
+        ),
+    )
 
 
-def session(conn: sqlite3.Connection, uuid: str) -> sqlite3.Row | None:
+def session(conn: sqlite3.Connection, uuid: str) -> SessionOf | None:
     """An open session with its holder's handle."""
-    row: sqlite3.Row | None = conn.execute(
-        "SELECT s.*, a.handle FROM session s JOIN actor a ON a.id = s.actor WHERE s.uuid = ? AND s.ended_at IS NULL",
-        (uuid,),
-    ).fetchone()
-    return row
+    return shaped.one(
+        SessionOf,
+        conn.execute(
+            "SELECT s.*, a.handle FROM session s JOIN actor a ON a.id = s.actor WHERE s.uuid = ? AND s.ended_at IS NULL",
+            (uuid,),
+        ),
+    )
 
 
 def session_last_seen(conn: sqlite3.Connection, token_hash: str) -> int:
@@ -204,14 +333,16 @@ def use_invitations(conn: sqlite3.Connection, actor: int, at: int) -> None:
     conn.execute("UPDATE invitation SET used_at = ? WHERE actor = ? AND used_at IS NULL", (at, actor))
 
 
-def invitation(conn: sqlite3.Connection, token_hash: str, now: int) -> sqlite3.Row | None:
+def invitation(conn: sqlite3.Connection, token_hash: str, now: int) -> Invited | None:
     """Whom an invitation that may be used is for."""
-    row: sqlite3.Row | None = conn.execute(
-        "SELECT a.*, b.name AS by_name FROM invitation i JOIN actor a ON a.id = i.actor AND a.ended_at IS NULL "
-        "JOIN actor b ON b.id = i.by WHERE i.token_hash = ? AND i.used_at IS NULL AND i.expires_at > ?",
-        (token_hash, now),
-    ).fetchone()
-    return row
+    return shaped.one(
+        Invited,
+        conn.execute(
+            "SELECT a.*, b.name AS by_name FROM invitation i JOIN actor a ON a.id = i.actor AND a.ended_at IS NULL "
+            "JOIN actor b ON b.id = i.by WHERE i.token_hash = ? AND i.used_at IS NULL AND i.expires_at > ?",
+            (token_hash, now),
+        ),
+    )
 
 
 def has_invitation(conn: sqlite3.Connection, actor: int, now: int) -> bool:
@@ -224,16 +355,15 @@ def has_invitation(conn: sqlite3.Connection, actor: int, now: int) -> bool:
     )
 
 
-def second_factor(conn: sqlite3.Connection, actor: int) -> sqlite3.Row | None:
+def second_factor(conn: sqlite3.Connection, actor: int) -> SecondFactor | None:
     """Somebody's second factor; `since` is null while it is being set up."""
-    row: sqlite3.Row | None = conn.execute("SELECT * FROM second_factor WHERE actor = ?", (actor,)).fetchone()
-    return row
+    return shaped.one(SecondFactor, conn.execute("SELECT * FROM second_factor WHERE actor = ?", (actor,)))
 
 
 def has_second_factor(conn: sqlite3.Connection, actor: int) -> bool:
     """Whether somebody logs in with a second factor."""
     row = second_factor(conn, actor)
-    return row is not None and row["since"] is not None
+    return row is not None and row.since is not None
 
 
 def begin_second_factor(conn: sqlite3.Connection, actor: int, secret: str, at: int) -> None:
@@ -299,20 +429,23 @@ def add_key(
     return int(cursor.lastrowid or 0)
 
 
-def key(conn: sqlite3.Connection, secret_hash: str) -> sqlite3.Row | None:
+def key(conn: sqlite3.Connection, secret_hash: str) -> Key | None:
     """A key that nobody ended; it may have expired."""
-    row: sqlite3.Row | None = conn.execute(
-        "SELECT * FROM access_key WHERE secret_hash = ? AND ended_at IS NULL", (secret_hash,)
-    ).fetchone()
-    return row
+    return shaped.one(
+        Key,
+        conn.execute("SELECT * FROM access_key WHERE secret_hash = ? AND ended_at IS NULL", (secret_hash,)),
+    )
 
 
-def keys(conn: sqlite3.Connection) -> list[sqlite3.Row]:
+def keys(conn: sqlite3.Connection) -> list[KeyLine]:
     """All keys that have not ended, without their secrets."""
-    return conn.execute(
-        "SELECT k.id, k.start, k.name, k.stages, k.created_at, k.expires_at, k.actor, a.handle, a.kind FROM access_key k "
-        "JOIN actor a ON a.id = k.actor WHERE k.ended_at IS NULL ORDER BY k.id"
-    ).fetchall()
+    return shaped.every(
+        KeyLine,
+        conn.execute(
+            "SELECT k.id, k.start, k.name, k.stages, k.created_at, k.expires_at, k.actor, a.handle, a.kind FROM access_key k "
+            "JOIN actor a ON a.id = k.actor WHERE k.ended_at IS NULL ORDER BY k.id"
+        ),
+    )
 
 
 def end_key(conn: sqlite3.Connection, id: int, at: int) -> bool:

@@ -3,6 +3,47 @@
 from __future__ import annotations
 
 import sqlite3
+from dataclasses import dataclass
+
+from hawthorn.store import shaped
+
+
+@dataclass(frozen=True, slots=True)
+class Seen:
+    """Where somebody was seen last."""
+
+    page: str
+    entry: int
+    locale: str
+    field: str
+    typing: int
+    at: int
+
+
+@dataclass(frozen=True, slots=True)
+class Present:
+    """Somebody who has an entry open."""
+
+    page: str
+    actor: int
+    entry: int
+    locale: str
+    field: str
+    typing: int
+    since: int
+    at: int
+    handle: str
+    name: str
+
+
+@dataclass(frozen=True, slots=True)
+class Page:
+    """What an open page shows."""
+
+    entry: int
+    locale: str
+    field: str
+    typing: int
 
 
 def let_go(conn: sqlite3.Connection, before: int) -> int:
@@ -10,12 +51,14 @@ def let_go(conn: sqlite3.Connection, before: int) -> int:
     return conn.execute("DELETE FROM presence WHERE at < ?", (before,)).rowcount
 
 
-def of_page(conn: sqlite3.Connection, page: str, actor: int) -> sqlite3.Row | None:
+def of_page(conn: sqlite3.Connection, page: str, actor: int) -> Page | None:
     """Where somebody is in a page of their browser."""
-    row: sqlite3.Row | None = conn.execute(
-        "SELECT entry, locale, field, typing FROM presence WHERE page = ? AND actor = ?", (page, actor)
-    ).fetchone()
-    return row
+    return shaped.one(
+        Page,
+        conn.execute(
+            "SELECT entry, locale, field, typing FROM presence WHERE page = ? AND actor = ?", (page, actor)
+        ),
+    )
 
 
 def keep(
@@ -51,17 +94,24 @@ def in_window(conn: sqlite3.Connection, prefix: str, length: int) -> bool:
     return bool(row[0])
 
 
-def of_entry(conn: sqlite3.Connection, entry: int, since: int) -> list[sqlite3.Row]:
+def of_entry(conn: sqlite3.Connection, entry: int, since: int) -> list[Present]:
     """Who has an entry open, seen since an instant."""
-    return conn.execute(
-        "SELECT p.*, a.handle, a.name FROM presence p JOIN actor a ON a.id = p.actor WHERE p.entry = ? AND p.at >= ? "
-        "ORDER BY p.since, p.page",
-        (entry, since),
-    ).fetchall()
+    return shaped.every(
+        Present,
+        conn.execute(
+            "SELECT p.*, a.handle, a.name FROM presence p JOIN actor a ON a.id = p.actor WHERE p.entry = ? AND p.at >= ? "
+            "ORDER BY p.since, p.page",
+            (entry, since),
+        ),
+    )
 
 
-def everybody(conn: sqlite3.Connection, since: int) -> list[sqlite3.Row]:
+def everybody(conn: sqlite3.Connection, since: int) -> list[Seen]:
     """Who is anywhere, seen since an instant."""
-    return conn.execute(
-        "SELECT page, entry, locale, field, typing, at FROM presence WHERE at >= ? ORDER BY page", (since,)
-    ).fetchall()
+    return shaped.every(
+        Seen,
+        conn.execute(
+            "SELECT page, entry, locale, field, typing, at FROM presence WHERE at >= ? ORDER BY page",
+            (since,),
+        ),
+    )

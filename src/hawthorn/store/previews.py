@@ -4,7 +4,55 @@ from __future__ import annotations
 
 import json
 import sqlite3
+from dataclasses import dataclass
 from typing import Any
+
+from hawthorn.store import shaped
+
+
+@dataclass(frozen=True, slots=True)
+class Link:
+    """A preview link and what it opens."""
+
+    id: int
+    uuid: str
+    pane: int
+    name: str
+    scope: str
+    entry: int | None
+    strand: str
+    stage: int
+    at: int | None
+    created_at: int
+    expires_at: int
+    ended_at: int | None
+    actor: int
+    by_name: str
+    stage_name: str
+
+    @property
+    def about(self) -> int:
+        """The entry that a link was given out for; only a pane may have none."""
+        assert self.entry is not None
+        return self.entry
+
+
+@dataclass(frozen=True, slots=True)
+class LinkLine(Link):
+    """The same as a list shows it, with how often it was used."""
+
+    entry_uuid: str
+    uses: int
+    used_at: int | None
+
+
+@dataclass(frozen=True, slots=True)
+class LinkUse:
+    """One use of a preview link."""
+
+    at: int
+    what: str
+    agent: str
 
 
 def add(
@@ -31,33 +79,42 @@ def add(
     return int(made.lastrowid or 0)
 
 
-def find(conn: sqlite3.Connection, uuid: str) -> sqlite3.Row | None:
+def find(conn: sqlite3.Connection, uuid: str) -> Link | None:
     """A preview with the name of who made it."""
-    row: sqlite3.Row | None = conn.execute(
-        "SELECT p.*, a.name AS by_name, g.name AS stage_name FROM preview p JOIN actor a ON a.id = p.actor "
-        "JOIN stage g ON g.id = p.stage WHERE p.uuid = ?",
-        (uuid,),
-    ).fetchone()
-    return row
+    return shaped.one(
+        Link,
+        conn.execute(
+            "SELECT p.*, a.name AS by_name, g.name AS stage_name FROM preview p JOIN actor a ON a.id = p.actor "
+            "JOIN stage g ON g.id = p.stage WHERE p.uuid = ?",
+            (uuid,),
+        ),
+    )
 
 
-def links(conn: sqlite3.Connection, entry: int | None = None, limit: int = 200) -> list[sqlite3.Row]:
+def links(conn: sqlite3.Connection, entry: int | None = None, limit: int = 200) -> list[LinkLine]:
     """The links there are, newest first: of an entry, or all; each with how often it was used and when last."""
-    return conn.execute(
-        "SELECT p.*, a.name AS by_name, g.name AS stage_name, e.uuid AS entry_uuid, "
-        "(SELECT count(*) FROM preview_use u WHERE u.preview = p.id) AS uses, "
-        "(SELECT max(u.at) FROM preview_use u WHERE u.preview = p.id) AS used_at "
-        "FROM preview p JOIN actor a ON a.id = p.actor JOIN stage g ON g.id = p.stage LEFT JOIN entry e ON e.id = p.entry "
-        "WHERE p.pane = 0 AND (?1 IS NULL OR p.entry = ?1) ORDER BY p.id DESC LIMIT ?2",
-        (entry, limit),
-    ).fetchall()
+    return shaped.every(
+        LinkLine,
+        conn.execute(
+            "SELECT p.*, a.name AS by_name, g.name AS stage_name, e.uuid AS entry_uuid, "
+            "(SELECT count(*) FROM preview_use u WHERE u.preview = p.id) AS uses, "
+            "(SELECT max(u.at) FROM preview_use u WHERE u.preview = p.id) AS used_at "
+            "FROM preview p JOIN actor a ON a.id = p.actor JOIN stage g ON g.id = p.stage LEFT JOIN entry e ON e.id = p.entry "
+            "WHERE p.pane = 0 AND (?1 IS NULL OR p.entry = ?1) ORDER BY p.id DESC LIMIT ?2",
+            (entry, limit),
+        ),
+    )
 
 
-def uses(conn: sqlite3.Connection, preview: int, limit: int = 100) -> list[sqlite3.Row]:
+def uses(conn: sqlite3.Connection, preview: int, limit: int = 100) -> list[LinkUse]:
     """When a preview was used and for what, newest first."""
-    return conn.execute(
-        "SELECT at, what, agent FROM preview_use WHERE preview = ? ORDER BY id DESC LIMIT ?", (preview, limit)
-    ).fetchall()
+    return shaped.every(
+        LinkUse,
+        conn.execute(
+            "SELECT at, what, agent FROM preview_use WHERE preview = ? ORDER BY id DESC LIMIT ?",
+            (preview, limit),
+        ),
+    )
 
 
 def use(

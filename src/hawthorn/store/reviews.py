@@ -5,27 +5,154 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+
+from hawthorn.store import shaped
 
 
-def waiting(conn: sqlite3.Connection, edition: int) -> sqlite3.Row | None:
+@dataclass(frozen=True, slots=True)
+class Submission:
+    """A revision that was submitted for a stage, and what came of it."""
+
+    id: int
+    edition: int
+    stage: int
+    revision: int
+    actor: int
+    at: int
+    note: str
+    outcome: str | None
+    decided_by: int | None
+    decided_at: int | None
+    reason: str
+    stage_name: str
+
+
+@dataclass(frozen=True, slots=True)
+class Decided(Submission):
+    """The same, with who submitted and who decided it."""
+
+    number: int
+    by_name: str
+    decided_name: str | None
+
+
+@dataclass(frozen=True, slots=True)
+class SubmissionLine(Decided):
+    """The same with the entry, as lists show it."""
+
+    uuid: str
+    type: str
+    source_locale: str
+    section: int | None
+    owner: int
+    entry: int
+    locale: str
+    title: str
+    missing: str
+
+
+@dataclass(frozen=True, slots=True)
+class Standing:
+    """An edition between stages, with its entry."""
+
+    edition: int
+    locale: str
+    stage: int
+    entry: int
+    type: str
+    source_locale: str
+    section: int | None
+
+
+@dataclass(frozen=True, slots=True)
+class Signed:
+    """A revision that somebody signed off."""
+
+    revision: int
+    number: int
+    at: int
+
+
+@dataclass(frozen=True, slots=True)
+class Override:
+    """What somebody overrode for a revision, and why; `conditions` is JSON."""
+
+    id: int
+    revision: int
+    content_hash: str
+    stage: int
+    actor: int
+    at: int
+    reason: str
+    conditions: str
+    stage_name: str
+    name: str
+
+
+@dataclass(frozen=True, slots=True)
+class SignOffRow:
+    """One person's approval of one revision; `roles` and `seen` are JSON."""
+
+    id: int
+    revision: int
+    content_hash: str
+    stage: int
+    workflow: str
+    workflow_version: int
+    actor: int
+    roles: str
+    at: int
+    seen: str
+    note: str
+    stage_name: str
+    name: str
+    handle: str
+
+
+@dataclass(frozen=True, slots=True)
+class SignedAround:
+    """A sign-off that covered another revision of something shown (an edition), and what was signed off."""
+
+    actor: int
+    entry: int
+    uuid: str
+    locale: str
+    shown: int
+
+
+@dataclass(frozen=True, slots=True)
+class WaitingAt:
+    """An edition that waits at a stage."""
+
+    edition: int
+    entry: int
+    locale: str
+
+
+def waiting(conn: sqlite3.Connection, edition: int) -> Submission | None:
     """The submission of an edition that waits for a decision."""
-    row: sqlite3.Row | None = conn.execute(
-        "SELECT s.*, g.name AS stage_name FROM submission s JOIN stage g ON g.id = s.stage "
-        "WHERE s.edition = ? AND s.outcome IS NULL",
-        (edition,),
-    ).fetchone()
-    return row
+    return shaped.one(
+        Submission,
+        conn.execute(
+            "SELECT s.*, g.name AS stage_name FROM submission s JOIN stage g ON g.id = s.stage "
+            "WHERE s.edition = ? AND s.outcome IS NULL",
+            (edition,),
+        ),
+    )
 
 
-def latest(conn: sqlite3.Connection, edition: int) -> sqlite3.Row | None:
+def latest(conn: sqlite3.Connection, edition: int) -> Decided | None:
     """The newest submission of an edition, with who submitted and who decided."""
-    row: sqlite3.Row | None = conn.execute(
-        "SELECT s.*, g.name AS stage_name, r.number, a.name AS by_name, b.name AS decided_name FROM submission s "
-        "JOIN stage g ON g.id = s.stage JOIN revision r ON r.id = s.revision JOIN actor a ON a.id = s.actor "
-        "LEFT JOIN actor b ON b.id = s.decided_by WHERE s.edition = ? ORDER BY s.id DESC LIMIT 1",
-        (edition,),
-    ).fetchone()
-    return row
+    return shaped.one(
+        Decided,
+        conn.execute(
+            "SELECT s.*, g.name AS stage_name, r.number, a.name AS by_name, b.name AS decided_name FROM submission s "
+            "JOIN stage g ON g.id = s.stage JOIN revision r ON r.id = s.revision JOIN actor a ON a.id = s.actor "
+            "LEFT JOIN actor b ON b.id = s.decided_by WHERE s.edition = ? ORDER BY s.id DESC LIMIT 1",
+            (edition,),
+        ),
+    )
 
 
 def submit(
@@ -92,22 +219,25 @@ def take_off(conn: sqlite3.Connection, revision: int, actor: int | None = None) 
     ).rowcount
 
 
-def sign_offs(conn: sqlite3.Connection, revisions: Iterable[int], until: int) -> list[sqlite3.Row]:
+def sign_offs(conn: sqlite3.Connection, revisions: Iterable[int], until: int) -> list[SignOffRow]:
     """The sign-offs of revisions up to an instant, with names, where the hash still fits the revision."""
-    return conn.execute(
-        "SELECT s.*, g.name AS stage_name, a.name, a.handle FROM json_each(?) j JOIN sign_off s ON s.revision = j.value "
-        "JOIN revision r ON r.id = s.revision AND r.content_hash = s.content_hash "
-        "JOIN stage g ON g.id = s.stage JOIN actor a ON a.id = s.actor WHERE s.at <= ? ORDER BY s.id",
-        (json.dumps(list(revisions)), until),
-    ).fetchall()
+    return shaped.every(
+        SignOffRow,
+        conn.execute(
+            "SELECT s.*, g.name AS stage_name, a.name, a.handle FROM json_each(?) j JOIN sign_off s ON s.revision = j.value "
+            "JOIN revision r ON r.id = s.revision AND r.content_hash = s.content_hash "
+            "JOIN stage g ON g.id = s.stage JOIN actor a ON a.id = s.actor WHERE s.at <= ? ORDER BY s.id",
+            (json.dumps(list(revisions)), until),
+        ),
+    )
 
 
-def signed_around(conn: sqlite3.Connection, moved: Iterable[tuple[int, int]]) -> list[sqlite3.Row]:
+def signed_around(conn: sqlite3.Connection, moved: Iterable[tuple[int, int]]) -> list[SignedAround]:
     """For each person one sign-off, of what still stands before release, that covered another revision of something shown.
 
     `moved` are the editions and revisions that stand now; it is the first of them in that order (`shown`) that is told of.
     """
-    return conn.execute(
+    cursor = conn.execute(
         "WITH moved AS MATERIALIZED (SELECT key AS n, value ->> 0 AS edition, value ->> 1 AS revision FROM json_each(?)) "
         "SELECT s.actor, min(m.n), e.id AS entry, e.uuid, iif(d.locale = '*', e.source_locale, d.locale) AS locale, "
         "m.edition AS shown FROM stage g JOIN standing t ON t.stage = g.id AND t.until IS NULL "
@@ -116,17 +246,20 @@ def signed_around(conn: sqlite3.Connection, moved: Iterable[tuple[int, int]]) ->
         "JOIN edition d ON d.id = t.edition JOIN entry e ON e.id = d.entry AND e.removed_at IS NULL "
         "WHERE g.ord > 0 AND g.name <> 'release' GROUP BY s.actor ORDER BY 2",
         (json.dumps(list(moved)),),
-    ).fetchall()
+    )
+    return shaped.every(SignedAround, cursor)
 
 
-def last_signed_by(conn: sqlite3.Connection, edition: int, actor: int) -> sqlite3.Row | None:
+def last_signed_by(conn: sqlite3.Connection, edition: int, actor: int) -> Signed | None:
     """The revision of an edition that somebody signed off last, with its number and when."""
-    row: sqlite3.Row | None = conn.execute(
-        "SELECT s.revision, r.number, s.at FROM sign_off s JOIN revision r ON r.id = s.revision "
-        "WHERE s.actor = ? AND r.edition = ? ORDER BY s.at DESC, s.id DESC LIMIT 1",
-        (actor, edition),
-    ).fetchone()
-    return row
+    return shaped.one(
+        Signed,
+        conn.execute(
+            "SELECT s.revision, r.number, s.at FROM sign_off s JOIN revision r ON r.id = s.revision "
+            "WHERE s.actor = ? AND r.edition = ? ORDER BY s.at DESC, s.id DESC LIMIT 1",
+            (actor, edition),
+        ),
+    )
 
 
 def add_override(
@@ -146,14 +279,17 @@ def add_override(
     )
 
 
-def overrides(conn: sqlite3.Connection, revisions: Iterable[int]) -> list[sqlite3.Row]:
+def overrides(conn: sqlite3.Connection, revisions: Iterable[int]) -> list[Override]:
     """What was overridden for revisions, where the hash still fits, with who did it and why."""
-    return conn.execute(
-        "SELECT p.*, g.name AS stage_name, a.name FROM json_each(?) j JOIN override p ON p.revision = j.value "
-        "JOIN revision r ON r.id = p.revision AND r.content_hash = p.content_hash "
-        "JOIN stage g ON g.id = p.stage JOIN actor a ON a.id = p.actor ORDER BY p.id",
-        (json.dumps(list(revisions)),),
-    ).fetchall()
+    return shaped.every(
+        Override,
+        conn.execute(
+            "SELECT p.*, g.name AS stage_name, a.name FROM json_each(?) j JOIN override p ON p.revision = j.value "
+            "JOIN revision r ON r.id = p.revision AND r.content_hash = p.content_hash "
+            "JOIN stage g ON g.id = p.stage JOIN actor a ON a.id = p.actor ORDER BY p.id",
+            (json.dumps(list(revisions)),),
+        ),
+    )
 
 
 _LINE = """
@@ -165,30 +301,41 @@ LEFT JOIN actor b ON b.id = s.decided_by
 """
 
 
-def all_waiting(conn: sqlite3.Connection) -> list[sqlite3.Row]:
+def all_waiting(conn: sqlite3.Connection) -> list[SubmissionLine]:
     """Every submission that waits, oldest first, common editions left out."""
-    return conn.execute(
-        _LINE + "WHERE s.outcome IS NULL AND d.locale <> '*' AND e.removed_at IS NULL ORDER BY s.at LIMIT 500"
-    ).fetchall()
+    return shaped.every(
+        SubmissionLine,
+        conn.execute(
+            _LINE
+            + "WHERE s.outcome IS NULL AND d.locale <> '*' AND e.removed_at IS NULL ORDER BY s.at LIMIT 500"
+        ),
+    )
 
 
-def ready(conn: sqlite3.Connection) -> list[sqlite3.Row]:
+def ready(conn: sqlite3.Connection) -> list[SubmissionLine]:
     """What was signed off, still stands in review and so can go out."""
-    return conn.execute(
-        _LINE + "WHERE s.outcome = 'signed off' AND d.locale <> '*' AND e.removed_at IS NULL "
-        "AND EXISTS (SELECT 1 FROM standing t WHERE t.edition = s.edition AND t.stage = s.stage AND t.revision = s.revision "
-        "AND t.until IS NULL) AND s.id = (SELECT max(id) FROM submission x WHERE x.edition = s.edition) "
-        "ORDER BY s.decided_at DESC LIMIT 100"
-    ).fetchall()
+    return shaped.every(
+        SubmissionLine,
+        conn.execute(
+            _LINE + "WHERE s.outcome = 'signed off' AND d.locale <> '*' AND e.removed_at IS NULL "
+            "AND EXISTS (SELECT 1 FROM standing t WHERE t.edition = s.edition AND t.stage = s.stage AND t.revision = s.revision "
+            "AND t.until IS NULL) AND s.id = (SELECT max(id) FROM submission x WHERE x.edition = s.edition) "
+            "ORDER BY s.decided_at DESC LIMIT 100"
+        ),
+    )
 
 
-def sent_back_to(conn: sqlite3.Connection, actor: int) -> list[sqlite3.Row]:
+def sent_back_to(conn: sqlite3.Connection, actor: int) -> list[SubmissionLine]:
     """What was sent back to someone and not submitted again."""
-    return conn.execute(
-        _LINE + "WHERE s.actor = ? AND s.outcome = 'sent back' AND d.locale <> '*' AND e.removed_at IS NULL "
-        "AND s.id = (SELECT max(id) FROM submission x WHERE x.edition = s.edition) ORDER BY s.decided_at DESC LIMIT 100",
-        (actor,),
-    ).fetchall()
+    return shaped.every(
+        SubmissionLine,
+        conn.execute(
+            _LINE
+            + "WHERE s.actor = ? AND s.outcome = 'sent back' AND d.locale <> '*' AND e.removed_at IS NULL "
+            "AND s.id = (SELECT max(id) FROM submission x WHERE x.edition = s.edition) ORDER BY s.decided_at DESC LIMIT 100",
+            (actor,),
+        ),
+    )
 
 
 def wait_again(conn: sqlite3.Connection, id: int) -> None:
@@ -196,13 +343,16 @@ def wait_again(conn: sqlite3.Connection, id: int) -> None:
     conn.execute("UPDATE submission SET outcome = NULL WHERE id = ?", (id,))
 
 
-def waiting_at(conn: sqlite3.Connection, stage: int) -> list[sqlite3.Row]:
+def waiting_at(conn: sqlite3.Connection, stage: int) -> list[WaitingAt]:
     """What waits to go on from a stage: edition, entry and locale."""
-    return conn.execute(
-        "SELECT s.edition, d.entry, d.locale FROM submission s JOIN edition d ON d.id = s.edition "
-        "JOIN entry e ON e.id = d.entry WHERE s.outcome IS NULL AND s.stage = ? AND d.locale <> '*'",
-        (stage,),
-    ).fetchall()
+    return shaped.every(
+        WaitingAt,
+        conn.execute(
+            "SELECT s.edition, d.entry, d.locale FROM submission s JOIN edition d ON d.id = s.edition "
+            "JOIN entry e ON e.id = d.entry WHERE s.outcome IS NULL AND s.stage = ? AND d.locale <> '*'",
+            (stage,),
+        ),
+    )
 
 
 _BETWEEN = """
@@ -213,6 +363,6 @@ JOIN stage g ON g.id = x.stage AND g.ord > 0 AND g.name <> 'release'
 """
 
 
-def between(conn: sqlite3.Connection) -> list[sqlite3.Row]:
+def between(conn: sqlite3.Connection) -> list[Standing]:
     """What stands or waits at a stage between draft and release."""
-    return conn.execute(_BETWEEN).fetchall()
+    return shaped.every(Standing, conn.execute(_BETWEEN))

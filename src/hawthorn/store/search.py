@@ -5,9 +5,60 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Collection, Iterable, Sequence
+from dataclasses import dataclass
 from typing import Any
 
 from hawthorn.core import searching
+from hawthorn.store import shaped
+from hawthorn.store.entries import Entry
+
+
+@dataclass(frozen=True, slots=True)
+class OutOfStep:
+    """What is out and what is drafted of an edition, as the index has to follow it."""
+
+    id: int
+    locale: str
+    type: str
+    revision: int | None
+    head: int | None
+    kept: int | None
+
+
+@dataclass(frozen=True, slots=True)
+class Said(Entry):
+    """An entry and what its draft says to searches."""
+
+    edition: int
+    tag: str
+    title: str
+
+
+@dataclass(frozen=True, slots=True)
+class SaidTwice(Entry):
+    """Another entry that says the same."""
+
+    said: str
+
+
+@dataclass(frozen=True, slots=True)
+class TagCount:
+    """A tag, and how many entries use it."""
+
+    tag: str
+    entries: int
+
+
+@dataclass(frozen=True, slots=True)
+class Topic:
+    """An entry of a tree of topics, and how many refer to it."""
+
+    id: int
+    uuid: str
+    title: str
+    parent: int
+    entries: int
+
 
 _MOST_FORMS = 40
 
@@ -85,48 +136,58 @@ def begun(conn: sqlite3.Connection, some: Iterable[searching.Wanted]) -> dict[st
 
 def said_twice(
     conn: sqlite3.Connection, column: str, locale: str, folded: str, entry: int
-) -> list[sqlite3.Row]:
+) -> list[SaidTwice]:
     """Other entries that say the same in a column."""
-    return conn.execute(
-        f"SELECT e.*, s.title AS said FROM search_said x JOIN edition d ON d.id = x.edition "
-        "JOIN entry e ON e.id = d.entry AND e.removed_at IS NULL JOIN summary s ON s.edition = d.id "
-        f"WHERE x.locale = ? AND x.{column} = ? AND x.{column} <> '' AND d.entry <> ? LIMIT 10",
-        (locale, folded, entry),
-    ).fetchall()
+    return shaped.every(
+        SaidTwice,
+        conn.execute(
+            f"SELECT e.*, s.title AS said FROM search_said x JOIN edition d ON d.id = x.edition "
+            "JOIN entry e ON e.id = d.entry AND e.removed_at IS NULL JOIN summary s ON s.edition = d.id "
+            f"WHERE x.locale = ? AND x.{column} = ? AND x.{column} <> '' AND d.entry <> ? LIMIT 10",
+            (locale, folded, entry),
+        ),
+    )
 
 
 def said(
     conn: sqlite3.Connection, allowed: str, tag: str, before: int, values: Sequence[Any], limit: int
-) -> list[sqlite3.Row]:
+) -> list[Said]:
     """What drafts say to search engines, the newest first."""
-    return conn.execute(
-        "SELECT x.edition, x.locale AS tag, e.*, s.title FROM search_said x JOIN edition d ON d.id = x.edition "
-        "JOIN entry e ON e.id = d.entry AND e.removed_at IS NULL JOIN summary s ON s.edition = d.id "
-        f"WHERE (? = '' OR x.locale = ?) AND x.edition < ? AND {allowed} ORDER BY x.edition DESC LIMIT ?",
-        (tag, tag, before, *values, limit),
-    ).fetchall()
+    return shaped.every(
+        Said,
+        conn.execute(
+            "SELECT x.edition, x.locale AS tag, e.*, s.title FROM search_said x JOIN edition d ON d.id = x.edition "
+            "JOIN entry e ON e.id = d.entry AND e.removed_at IS NULL JOIN summary s ON s.edition = d.id "
+            f"WHERE (? = '' OR x.locale = ?) AND x.edition < ? AND {allowed} ORDER BY x.edition DESC LIMIT ?",
+            (tag, tag, before, *values, limit),
+        ),
+    )
 
 
-def below_topic(conn: sqlite3.Connection, uuid: str) -> list[sqlite3.Row]:
+def below_topic(conn: sqlite3.Connection, uuid: str) -> list[str]:
     """A topic and those below it."""
-    return conn.execute(
+    rows = conn.execute(
         "WITH RECURSIVE tree (uuid, id) AS (SELECT uuid, id FROM entry WHERE uuid = ? UNION "
         "SELECT e.uuid, e.id FROM tree t JOIN placed p ON p.parent = t.id AND p.stage = 1 AND p.until IS NULL "
         "JOIN entry e ON e.id = p.entry AND e.removed_at IS NULL) SELECT uuid FROM tree LIMIT 2000",
         (uuid,),
     ).fetchall()
+    return [row[0] for row in rows]
 
 
 def tags(
     conn: sqlite3.Connection, allowed: str, values: Sequence[Any], start: str, end: str, limit: int
-) -> list[sqlite3.Row]:
+) -> list[TagCount]:
     """Tags from a start on, with how many entries have each."""
-    return conn.execute(
-        "SELECT u.tag, count(DISTINCT d.entry) AS entries FROM tag_use u JOIN edition d ON d.id = u.edition "
-        f"JOIN entry e ON e.id = d.entry WHERE e.removed_at IS NULL AND {allowed} AND u.tag >= ? AND u.tag < ? "
-        "GROUP BY u.tag ORDER BY entries DESC, u.tag LIMIT ?",
-        (*values, start, end, limit),
-    ).fetchall()
+    return shaped.every(
+        TagCount,
+        conn.execute(
+            "SELECT u.tag, count(DISTINCT d.entry) AS entries FROM tag_use u JOIN edition d ON d.id = u.edition "
+            f"JOIN entry e ON e.id = d.entry WHERE e.removed_at IS NULL AND {allowed} AND u.tag >= ? AND u.tag < ? "
+            "GROUP BY u.tag ORDER BY entries DESC, u.tag LIMIT ?",
+            (*values, start, end, limit),
+        ),
+    )
 
 
 def topics(
@@ -136,28 +197,34 @@ def topics(
     first: Sequence[Any],
     type: str,
     values: Sequence[Any],
-) -> list[sqlite3.Row]:
+) -> list[Topic]:
     """The entries of a type as topics, with how many entries refer to each."""
-    return conn.execute(
-        "SELECT e.id, e.uuid, s.title, coalesce(p.parent, 0) AS parent, (SELECT count(DISTINCT x.entry) FROM reference r "
-        f"JOIN edition x ON x.id = r.edition JOIN entry o ON o.id = x.entry AND o.removed_at IS NULL WHERE r.target = e.uuid AND {counted}) "
-        "AS entries FROM entry e JOIN edition d ON d.entry = e.id AND d.locale = e.source_locale "
-        "JOIN summary s ON s.edition = d.id LEFT JOIN placed p ON p.entry = e.id AND p.stage = 1 AND p.until IS NULL "
-        f"WHERE e.type = ? AND e.removed_at IS NULL AND {allowed} ORDER BY s.title LIMIT 2000",
-        (*first, type, *values),
-    ).fetchall()
+    return shaped.every(
+        Topic,
+        conn.execute(
+            "SELECT e.id, e.uuid, s.title, coalesce(p.parent, 0) AS parent, (SELECT count(DISTINCT x.entry) FROM reference r "
+            f"JOIN edition x ON x.id = r.edition JOIN entry o ON o.id = x.entry AND o.removed_at IS NULL WHERE r.target = e.uuid AND {counted}) "
+            "AS entries FROM entry e JOIN edition d ON d.entry = e.id AND d.locale = e.source_locale "
+            "JOIN summary s ON s.edition = d.id LEFT JOIN placed p ON p.entry = e.id AND p.stage = 1 AND p.until IS NULL "
+            f"WHERE e.type = ? AND e.removed_at IS NULL AND {allowed} ORDER BY s.title LIMIT 2000",
+            (*first, type, *values),
+        ),
+    )
 
 
 def out_of_step(
     conn: sqlite3.Connection, editions: Collection[Any], moved: Collection[Any]
-) -> list[sqlite3.Row]:
+) -> list[OutOfStep]:
     """Editions whose released text is to be kept, or no longer."""
-    return conn.execute(
-        "SELECT d.id, d.locale, e.type, s.revision, x.head, r.id AS kept FROM json_each(?) j "
-        "JOIN edition d ON d.id = j.value JOIN entry e ON e.id = d.entry "
-        "LEFT JOIN strand x ON x.edition = d.id AND x.name = 'draft' AND x.closed_at IS NULL "
-        "LEFT JOIN standing s ON s.edition = d.id AND s.stage = 2 AND s.until IS NULL "
-        "LEFT JOIN search_row r ON r.edition = d.id AND r.stage = 2 "
-        "WHERE d.locale <> '*' AND d.entry IN (SELECT value FROM json_each(?)) AND (r.id IS NOT NULL OR s.revision <> x.head)",
-        (json.dumps(list(editions)), json.dumps(sorted(moved))),
-    ).fetchall()
+    return shaped.every(
+        OutOfStep,
+        conn.execute(
+            "SELECT d.id, d.locale, e.type, s.revision, x.head, r.id AS kept FROM json_each(?) j "
+            "JOIN edition d ON d.id = j.value JOIN entry e ON e.id = d.entry "
+            "LEFT JOIN strand x ON x.edition = d.id AND x.name = 'draft' AND x.closed_at IS NULL "
+            "LEFT JOIN standing s ON s.edition = d.id AND s.stage = 2 AND s.until IS NULL "
+            "LEFT JOIN search_row r ON r.edition = d.id AND r.stage = 2 "
+            "WHERE d.locale <> '*' AND d.entry IN (SELECT value FROM json_each(?)) AND (r.id IS NOT NULL OR s.revision <> x.head)",
+            (json.dumps(list(editions)), json.dumps(sorted(moved))),
+        ),
+    )

@@ -3,15 +3,28 @@
 from __future__ import annotations
 
 import sqlite3
+from dataclasses import dataclass
+
+from hawthorn.store import shaped
 
 
-def around(conn: sqlite3.Connection, section: int) -> list[sqlite3.Row]:
+@dataclass(frozen=True, slots=True)
+class SectionRow:
+    """An entry below another, with its section."""
+
+    id: int
+    type: str
+    section: int | None
+
+
+def around(conn: sqlite3.Connection, section: int) -> list[str]:
     """A section and those above it, the nearest first."""
-    return conn.execute(
+    rows = conn.execute(
         "SELECT e.uuid FROM (SELECT ?1 AS id UNION SELECT ancestor FROM section_within WHERE section = ?1) x "
         "JOIN entry e ON e.id = x.id ORDER BY (SELECT count(*) FROM section_within w WHERE w.section = x.id) DESC",
         (section,),
     ).fetchall()
+    return [row[0] for row in rows]
 
 
 _BELOW = """
@@ -23,9 +36,9 @@ SELECT e.id, e.type, e.section FROM below JOIN entry e ON e.id = below.id
 """
 
 
-def below(conn: sqlite3.Connection, entry: int) -> list[sqlite3.Row]:
+def below(conn: sqlite3.Connection, entry: int) -> list[SectionRow]:
     """What is placed below an entry in the draft, however deep."""
-    return conn.execute(_BELOW, (entry,)).fetchall()
+    return shaped.every(SectionRow, conn.execute(_BELOW, (entry,)))
 
 
 def stand_alone(conn: sqlite3.Connection, section: int) -> None:

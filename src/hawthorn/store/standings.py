@@ -5,15 +5,95 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Collection, Iterable, Sequence
+from dataclasses import dataclass
 from typing import Any
 
 from hawthorn.core.timeline import Standing
+from hawthorn.store import shaped
+
+
+@dataclass(frozen=True, slots=True)
+class StandingLine:
+    """A standing as a history shows it."""
+
+    id: int
+    edition: int
+    stage: int
+    revision: int
+    since: int
+    until: int | None
+    committed_at: int
+    opened_by: int | None
+    closed_by: int | None
+    stage_name: str
+    number: int
+
+
+@dataclass(frozen=True, slots=True)
+class InTheWay:
+    """What has an address already."""
+
+    entry: int
+    slug: str
+    locale: str
+    stage: int
+
+
+@dataclass(frozen=True, slots=True)
+class TypedEntry:
+    """An entry with its type."""
+
+    id: int
+    type: str
+
+
+@dataclass(frozen=True, slots=True)
+class LocaleOut:
+    """A locale in which an entry is out."""
+
+    entry: int
+    locale: str
+
+
+@dataclass(frozen=True, slots=True)
+class AddressIn:
+    """An address in a locale, below an entry."""
+
+    locale: str
+    parent: int
+    slug: str
+
+
+@dataclass(frozen=True, slots=True)
+class Rival:
+    """What else has an address, at which stage."""
+
+    entry: int
+    stage: int
+
+
+@dataclass(frozen=True, slots=True)
+class Text:
+    """The fields of an edition at a stage, as JSON."""
+
+    entry: int
+    locale: str
+    type: str
+    fields: str
+
+
+@dataclass(frozen=True, slots=True)
+class Values:
+    """The fields of an edition, as JSON, with its source's locale."""
+
+    entry: int
+    type: str
+    locale: str
+    source_locale: str
+    fields: str
+
 
 DRAFT, RELEASE = 1, 2
-
-
-def _standing(row: sqlite3.Row) -> Standing:
-    return Standing(row["id"], row["edition"], row["stage"], row["revision"], row["since"], row["until"])
 
 
 def now_at(conn: sqlite3.Connection, editions: Iterable[int]) -> dict[int, dict[int, Standing]]:
@@ -23,8 +103,8 @@ def now_at(conn: sqlite3.Connection, editions: Iterable[int]) -> dict[int, dict[
         (json.dumps(list(editions)),),
     )
     out: dict[int, dict[int, Standing]] = {}
-    for row in rows.fetchall():
-        out.setdefault(row["edition"], {})[row["stage"]] = _standing(row)
+    for one in shaped.every(Standing, rows):
+        out.setdefault(one.edition, {})[one.stage] = one
     return out
 
 
@@ -39,20 +119,24 @@ def at_stage(conn: sqlite3.Connection, editions: Iterable[int], stage: int) -> s
 
 def at(conn: sqlite3.Connection, edition: int, stage: int, instant: int) -> Standing | None:
     """What stood at a stage at an instant, by the latest since."""
-    row = conn.execute(
+    cursor = conn.execute(
         "SELECT * FROM standing WHERE edition = ? AND stage = ? AND since <= ? ORDER BY since DESC, id DESC LIMIT 1",
         (edition, stage, instant),
-    ).fetchone()
-    return _standing(row) if row and (row["until"] is None or row["until"] > instant) else None
+    )
+    found = shaped.one(Standing, cursor)
+    return found if found and (found.until is None or found.until > instant) else None
 
 
-def history(conn: sqlite3.Connection, edition: int) -> list[sqlite3.Row]:
+def history(conn: sqlite3.Connection, edition: int) -> list[StandingLine]:
     """Every standing of an edition, newest first, with what opened and closed it."""
-    return conn.execute(
-        "SELECT s.*, g.name AS stage_name, r.number FROM standing s JOIN stage g ON g.id = s.stage "
-        "JOIN revision r ON r.id = s.revision WHERE s.edition = ? ORDER BY s.since DESC, s.id DESC",
-        (edition,),
-    ).fetchall()
+    return shaped.every(
+        StandingLine,
+        conn.execute(
+            "SELECT s.*, g.name AS stage_name, r.number FROM standing s JOIN stage g ON g.id = s.stage "
+            "JOIN revision r ON r.id = s.revision WHERE s.edition = ? ORDER BY s.since DESC, s.id DESC",
+            (edition,),
+        ),
+    )
 
 
 def close(conn: sqlite3.Connection, ids: Sequence[int], until: int, dispatch: int | None) -> None:
@@ -105,23 +189,28 @@ _VALUES = (
 
 def values_at(
     conn: sqlite3.Connection, entries: Iterable[int], types: Iterable[str], stage: int
-) -> list[sqlite3.Row]:
+) -> list[Values]:
     """The fields of the editions of entries of some types that stand at a stage."""
-    return conn.execute(
-        _VALUES
-        + "JOIN standing s ON s.edition = d.id AND s.stage = ? AND s.until IS NULL JOIN revision r ON r.id = s.revision",
-        (json.dumps(list(entries)), json.dumps(sorted(types)), stage),
-    ).fetchall()
+    return shaped.every(
+        Values,
+        conn.execute(
+            _VALUES
+            + "JOIN standing s ON s.edition = d.id AND s.stage = ? AND s.until IS NULL JOIN revision r ON r.id = s.revision",
+            (json.dumps(list(entries)), json.dumps(sorted(types)), stage),
+        ),
+    )
 
 
-def values_in_draft(
-    conn: sqlite3.Connection, entries: Iterable[int], types: Iterable[str]
-) -> list[sqlite3.Row]:
+def values_in_draft(conn: sqlite3.Connection, entries: Iterable[int], types: Iterable[str]) -> list[Values]:
     """The fields of the drafts of entries of some types."""
-    return conn.execute(
-        _VALUES + "JOIN strand s ON s.edition = d.id AND s.name = 'draft' JOIN revision r ON r.id = s.head",
-        (json.dumps(list(entries)), json.dumps(sorted(types))),
-    ).fetchall()
+    return shaped.every(
+        Values,
+        conn.execute(
+            _VALUES
+            + "JOIN strand s ON s.edition = d.id AND s.name = 'draft' JOIN revision r ON r.id = s.head",
+            (json.dumps(list(entries)), json.dumps(sorted(types))),
+        ),
+    )
 
 
 def list_as(
@@ -292,65 +381,77 @@ def where(conn: sqlite3.Connection, ids: Iterable[int]) -> list[tuple[int, int, 
     return [(row[0], row[1], row[2]) for row in rows]
 
 
-def entries_at(conn: sqlite3.Connection, entries: Iterable[int], stage: int) -> list[sqlite3.Row]:
+def entries_at(conn: sqlite3.Connection, entries: Iterable[int], stage: int) -> list[TypedEntry]:
     """Which of some entries have an edition at a stage, with their types."""
-    return conn.execute(
-        "SELECT DISTINCT e.id, e.type FROM json_each(?) j JOIN entry e ON e.id = j.value JOIN edition d ON d.entry = e.id "
-        "AND d.locale <> '*' JOIN standing s ON s.edition = d.id AND s.stage = ? AND s.until IS NULL",
-        (json.dumps(list(entries)), stage),
-    ).fetchall()
+    return shaped.every(
+        TypedEntry,
+        conn.execute(
+            "SELECT DISTINCT e.id, e.type FROM json_each(?) j JOIN entry e ON e.id = j.value JOIN edition d ON d.entry = e.id "
+            "AND d.locale <> '*' JOIN standing s ON s.edition = d.id AND s.stage = ? AND s.until IS NULL",
+            (json.dumps(list(entries)), stage),
+        ),
+    )
 
 
-def texts_at(conn: sqlite3.Connection, entries: Iterable[int], stage: int) -> list[sqlite3.Row]:
+def texts_at(conn: sqlite3.Connection, entries: Iterable[int], stage: int) -> list[Text]:
     """The values of the editions of some entries that stand at a stage."""
-    return conn.execute(
-        "SELECT d.entry, d.locale, e.type, r.fields FROM json_each(?) j JOIN edition d ON d.entry = j.value "
-        "JOIN entry e ON e.id = d.entry JOIN standing s ON s.edition = d.id AND s.stage = ? AND s.until IS NULL "
-        "JOIN revision r ON r.id = s.revision WHERE d.locale <> '*'",
-        (json.dumps(list(entries)), stage),
-    ).fetchall()
+    return shaped.every(
+        Text,
+        conn.execute(
+            "SELECT d.entry, d.locale, e.type, r.fields FROM json_each(?) j JOIN edition d ON d.entry = j.value "
+            "JOIN entry e ON e.id = d.entry JOIN standing s ON s.edition = d.id AND s.stage = ? AND s.until IS NULL "
+            "JOIN revision r ON r.id = s.revision WHERE d.locale <> '*'",
+            (json.dumps(list(entries)), stage),
+        ),
+    )
 
 
-def addresses_of(conn: sqlite3.Connection, entry: int, stage: int) -> list[sqlite3.Row]:
+def addresses_of(conn: sqlite3.Connection, entry: int, stage: int) -> list[AddressIn]:
     """The addresses of an entry at a stage."""
-    return conn.execute(
-        "SELECT locale, parent, slug FROM address WHERE entry = ? AND stage = ? AND until IS NULL",
-        (entry, stage),
-    ).fetchall()
+    return shaped.every(
+        AddressIn,
+        conn.execute(
+            "SELECT locale, parent, slug FROM address WHERE entry = ? AND stage = ? AND until IS NULL",
+            (entry, stage),
+        ),
+    )
 
 
-def locales_out(conn: sqlite3.Connection, entries: Collection[Any]) -> list[sqlite3.Row]:
+def locales_out(conn: sqlite3.Connection, entries: Collection[Any]) -> list[LocaleOut]:
     """The locales in which entries are out."""
-    return conn.execute(
-        "SELECT d.entry, d.locale FROM json_each(?) j JOIN edition d ON d.entry = j.value AND d.locale <> '*' "
-        "JOIN standing s ON s.edition = d.id AND s.stage = 2 AND s.until IS NULL ORDER BY d.locale",
-        (json.dumps(list(entries)),),
-    ).fetchall()
+    return shaped.every(
+        LocaleOut,
+        conn.execute(
+            "SELECT d.entry, d.locale FROM json_each(?) j JOIN edition d ON d.entry = j.value AND d.locale <> '*' "
+            "JOIN standing s ON s.edition = d.id AND s.stage = 2 AND s.until IS NULL ORDER BY d.locale",
+            (json.dumps(list(entries)),),
+        ),
+    )
 
 
-def in_the_way(conn: sqlite3.Connection, parent: int, entry: int) -> sqlite3.Row | None:
+def in_the_way(conn: sqlite3.Connection, parent: int, entry: int) -> InTheWay | None:
     """What has the address already that an entry would get below another."""
-    row: sqlite3.Row | None = conn.execute(
-        "SELECT o.entry, o.slug, o.locale, o.stage FROM address a CROSS JOIN address o ON o.stage IN (1, 2) AND o.locale = a.locale "
-        "AND o.parent = ? AND o.slug = a.slug AND o.until IS NULL AND o.entry <> a.entry "
-        "JOIN entry e ON e.id = o.entry AND e.removed_at IS NULL "
-        "WHERE a.entry = ? AND a.stage = 1 AND a.until IS NULL AND a.parent <> ? ORDER BY o.stage DESC LIMIT 1",
-        (parent, entry, parent),
-    ).fetchone()
-    return row
+    return shaped.one(
+        InTheWay,
+        conn.execute(
+            "SELECT o.entry, o.slug, o.locale, o.stage FROM address a CROSS JOIN address o ON o.stage IN (1, 2) AND o.locale = a.locale "
+            "AND o.parent = ? AND o.slug = a.slug AND o.until IS NULL AND o.entry <> a.entry "
+            "JOIN entry e ON e.id = o.entry AND e.removed_at IS NULL "
+            "WHERE a.entry = ? AND a.stage = 1 AND a.until IS NULL AND a.parent <> ? ORDER BY o.stage DESC LIMIT 1",
+            (parent, entry, parent),
+        ),
+    )
 
 
-def named_in_source(
-    conn: sqlite3.Connection, stage: int, parent: int, slug: str, locale: str
-) -> sqlite3.Row | None:
+def named_in_source(conn: sqlite3.Connection, stage: int, parent: int, slug: str, locale: str) -> int | None:
     """The entry that has an address in its source language and none in a locale."""
-    row: sqlite3.Row | None = conn.execute(
+    row = conn.execute(
         "SELECT a.entry FROM address a JOIN entry e ON e.id = a.entry AND e.source_locale = a.locale "
         "WHERE a.stage = ? AND a.parent = ? AND a.slug = ? AND a.until IS NULL AND a.locale <> ? AND NOT EXISTS "
         "(SELECT 1 FROM address o WHERE o.entry = a.entry AND o.stage = a.stage AND o.locale = ? AND o.until IS NULL) LIMIT 1",
         (stage, parent, slug, locale, locale),
     ).fetchone()
-    return row
+    return None if row is None else int(row[0])
 
 
 def first_out(conn: sqlite3.Connection, stage: int, entry: int, at: int) -> int | None:
@@ -371,10 +472,13 @@ def revision_at(conn: sqlite3.Connection, edition: int, stage: int) -> int | Non
     return None if row is None else int(row[0])
 
 
-def rivals(conn: sqlite3.Connection, locale: str, parent: int, slug: str, entry: int) -> list[sqlite3.Row]:
+def rivals(conn: sqlite3.Connection, locale: str, parent: int, slug: str, entry: int) -> list[Rival]:
     """What else has an address, what is out first."""
-    return conn.execute(
-        "SELECT entry, stage FROM address WHERE locale = ? AND parent = ? AND slug = ? AND until IS NULL AND entry <> ? "
-        "ORDER BY stage DESC LIMIT 1",
-        (locale, parent, slug, entry),
-    ).fetchall()
+    return shaped.every(
+        Rival,
+        conn.execute(
+            "SELECT entry, stage FROM address WHERE locale = ? AND parent = ? AND slug = ? AND until IS NULL AND entry <> ? "
+            "ORDER BY stage DESC LIMIT 1",
+            (locale, parent, slug, entry),
+        ),
+    )

@@ -4,6 +4,37 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Iterable
+from dataclasses import dataclass
+
+from hawthorn.store import shaped
+from hawthorn.store.entries import At
+
+
+@dataclass(frozen=True, slots=True)
+class Strand:
+    """A strand as it is kept."""
+
+    id: int
+    edition: int
+    name: str
+    head: int
+    forked_from: int
+    dispatch: int | None
+    closed_at: int | None
+    actor: int
+    created_at: int
+    note: str
+    ended: str
+
+
+@dataclass(frozen=True, slots=True)
+class StrandLine(Strand):
+    """The same as the entry shows it."""
+
+    by_name: str
+    number: int
+    changed_at: int
+    forked_number: int
 
 
 def add(conn: sqlite3.Connection, edition: int, name: str, head: int, actor: int, at: int, note: str) -> int:
@@ -15,24 +46,29 @@ def add(conn: sqlite3.Connection, edition: int, name: str, head: int, actor: int
     return int(cursor.lastrowid or 0)
 
 
-def of_entry(conn: sqlite3.Connection, entry: int, locale: str) -> list[sqlite3.Row]:
+def of_entry(conn: sqlite3.Connection, entry: int, locale: str) -> list[StrandLine]:
     """The strands of an edition beside its draft, open ones first, each with the numbers of its ends."""
-    return conn.execute(
-        "SELECT s.*, a.name AS by_name, r.number, r.at AS changed_at, f.number AS forked_number FROM edition d "
-        "JOIN strand s ON s.edition = d.id AND s.name <> 'draft' LEFT JOIN actor a ON a.id = s.actor "
-        "LEFT JOIN revision r ON r.id = s.head LEFT JOIN revision f ON f.id = s.forked_from "
-        "WHERE d.entry = ? AND d.locale = ? ORDER BY s.closed_at IS NOT NULL, s.id DESC",
-        (entry, locale),
-    ).fetchall()
+    return shaped.every(
+        StrandLine,
+        conn.execute(
+            "SELECT s.*, a.name AS by_name, r.number, r.at AS changed_at, f.number AS forked_number FROM edition d "
+            "JOIN strand s ON s.edition = d.id AND s.name <> 'draft' LEFT JOIN actor a ON a.id = s.actor "
+            "LEFT JOIN revision r ON r.id = s.head LEFT JOIN revision f ON f.id = s.forked_from "
+            "WHERE d.entry = ? AND d.locale = ? ORDER BY s.closed_at IS NOT NULL, s.id DESC",
+            (entry, locale),
+        ),
+    )
 
 
-def last(conn: sqlite3.Connection, edition: int, name: str) -> sqlite3.Row | None:
+def last(conn: sqlite3.Connection, edition: int, name: str) -> Strand | None:
     """The strand of that name that was open last, open or not."""
-    row: sqlite3.Row | None = conn.execute(
-        "SELECT * FROM strand WHERE edition = ? AND name = ? ORDER BY closed_at IS NULL DESC, id DESC LIMIT 1",
-        (edition, name),
-    ).fetchone()
-    return row
+    return shaped.one(
+        Strand,
+        conn.execute(
+            "SELECT * FROM strand WHERE edition = ? AND name = ? ORDER BY closed_at IS NULL DESC, id DESC LIMIT 1",
+            (edition, name),
+        ),
+    )
 
 
 def close(conn: sqlite3.Connection, strand: int, ended: str, at: int) -> None:
@@ -83,21 +119,21 @@ def picks(conn: sqlite3.Connection, edition: int) -> dict[int, list[str]]:
     return out
 
 
-def head_of(conn: sqlite3.Connection, edition: int, name: str) -> sqlite3.Row | None:
+def head_of(conn: sqlite3.Connection, edition: int, name: str) -> At | None:
     """The head of an open strand, and its instant."""
-    row: sqlite3.Row | None = conn.execute(
+    cursor = conn.execute(
         "SELECT r.id, r.at FROM strand s JOIN revision r ON r.id = s.head WHERE s.edition = ? AND s.name = ? "
         "AND s.closed_at IS NULL",
         (edition, name),
-    ).fetchone()
-    return row
+    )
+    return shaped.one(At, cursor)
 
 
-def draft_at(conn: sqlite3.Connection, at: int, edition: int) -> sqlite3.Row | None:
+def draft_at(conn: sqlite3.Connection, at: int, edition: int) -> At | None:
     """The newest revision of the draft at an instant."""
-    row: sqlite3.Row | None = conn.execute(
+    cursor = conn.execute(
         "SELECT r.id, r.at FROM strand s JOIN revision r ON r.edition = s.edition AND r.strand = s.id AND r.at <= ? "
         "WHERE s.edition = ? AND s.name = 'draft' ORDER BY r.id DESC LIMIT 1",
         (at, edition),
-    ).fetchone()
-    return row
+    )
+    return shaped.one(At, cursor)

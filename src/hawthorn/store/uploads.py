@@ -3,6 +3,22 @@
 from __future__ import annotations
 
 import sqlite3
+from dataclasses import dataclass
+
+from hawthorn.store import shaped
+
+
+@dataclass(frozen=True, slots=True)
+class Upload:
+    """A file that is being sent in parts."""
+
+    uuid: str
+    actor: int
+    name: str
+    length: int
+    created_at: int
+    expires_at: int
+    sha256: str | None
 
 
 def unfinished(conn: sqlite3.Connection, actor: int) -> tuple[int, int]:
@@ -21,9 +37,10 @@ def add(conn: sqlite3.Connection, uuid: str, actor: int, name: str, length: int,
     )
 
 
-def over(conn: sqlite3.Connection, at: int) -> list[sqlite3.Row]:
+def over(conn: sqlite3.Connection, at: int) -> list[str]:
     """The uploads that expired."""
-    return conn.execute("SELECT uuid FROM upload WHERE expires_at <= ?", (at,)).fetchall()
+    rows = conn.execute("SELECT uuid FROM upload WHERE expires_at <= ?", (at,)).fetchall()
+    return [row[0] for row in rows]
 
 
 def forget_over(conn: sqlite3.Connection, at: int) -> None:
@@ -31,20 +48,25 @@ def forget_over(conn: sqlite3.Connection, at: int) -> None:
     conn.execute("DELETE FROM upload WHERE expires_at <= ?", (at,))
 
 
-def by_uuid(conn: sqlite3.Connection, uuid: str, actor: int, at: int) -> sqlite3.Row | None:
+def by_uuid(conn: sqlite3.Connection, uuid: str, actor: int, at: int) -> Upload | None:
     """An upload of somebody that has not expired."""
-    row: sqlite3.Row | None = conn.execute(
-        "SELECT * FROM upload WHERE uuid = ? AND actor = ? AND expires_at > ?", (uuid, actor, at)
-    ).fetchone()
-    return row
+    return shaped.one(
+        Upload,
+        conn.execute(
+            "SELECT * FROM upload WHERE uuid = ? AND actor = ? AND expires_at > ?", (uuid, actor, at)
+        ),
+    )
 
 
-def of_actor(conn: sqlite3.Connection, actor: int, at: int) -> list[sqlite3.Row]:
+def of_actor(conn: sqlite3.Connection, actor: int, at: int) -> list[Upload]:
     """The unfinished uploads of somebody, the newest first."""
-    return conn.execute(
-        "SELECT * FROM upload WHERE actor = ? AND expires_at > ? AND sha256 IS NULL ORDER BY created_at DESC LIMIT 50",
-        (actor, at),
-    ).fetchall()
+    return shaped.every(
+        Upload,
+        conn.execute(
+            "SELECT * FROM upload WHERE actor = ? AND expires_at > ? AND sha256 IS NULL ORDER BY created_at DESC LIMIT 50",
+            (actor, at),
+        ),
+    )
 
 
 def finish(conn: sqlite3.Connection, sha256: str, uuid: str) -> None:

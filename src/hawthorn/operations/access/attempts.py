@@ -24,7 +24,7 @@ HASHING = threading.BoundedSemaphore(1)
 def name_of(view: View, handle: str) -> str:
     """What guesses at somebody are counted under: the person, by whatever name; a name that is nobody's by itself."""
     row = store.by_handle(view.conn, handle)
-    return f"#{row['id']}" if row is not None else handle.casefold()[:200]
+    return f"#{row.id}" if row is not None else handle.casefold()[:200]
 
 
 def begin(act: Act, name: str, source: str) -> None:

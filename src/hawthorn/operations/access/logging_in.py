@@ -23,6 +23,7 @@ from hawthorn.operations.access import attempts, permission
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.store import outbox, previews
 from hawthorn.store import people as store
+from hawthorn.store.people import Actor, Invited
 
 INVITATION_LASTS = 7 * 86400 * SECOND
 
@@ -60,20 +61,20 @@ def password_hash(password: str) -> str:
         return _HASHER.hash(password)
 
 
-def check_password(view: View, handle: str, password: str) -> sqlite3.Row | None:
+def check_password(view: View, handle: str, password: str) -> Actor | None:
     """The person whose handle and password these are. Takes as long for a name that is not there."""
     return fits(store.by_handle(view.conn, handle), password)
 
 
-def fits(row: sqlite3.Row | None, password: str) -> sqlite3.Row | None:
+def fits(row: Actor | None, password: str) -> Actor | None:
     """The same of somebody who was looked up: done where many may wait for it without keeping anybody from reading."""
     try:
         with attempts.HASHING:
-            kept = row["password"] if row is not None and row["password"] else _nobodys()
+            kept = row.password if row is not None and row.password else _nobodys()
             _HASHER.verify(kept, password)
     except (Argon2Error, InvalidHashError):
         return None
-    return row if row is not None and row["password"] else None
+    return row if row is not None and row.password else None
 
 
 def refused(act: Act, handle: str, source: str) -> None:
@@ -81,20 +82,20 @@ def refused(act: Act, handle: str, source: str) -> None:
     act.event("session.refused", [], {"handle": handle[:80], "from": source})
 
 
-def log_in(act: Act, row: sqlite3.Row, agent: str = "", lasts: Lasts = USUAL) -> str:
+def log_in(act: Act, row: Actor, agent: str = "", lasts: Lasts = USUAL) -> str:
     """Open a session for somebody whose password was right; returns its token, which is kept only hashed."""
     token = secrets.token_urlsafe(32)
     store.open_session(
         act.conn,
         hashed(token),
-        row["id"],
+        row.id,
         act.now,
         act.now + min(lasts.idle, lasts.longest),
         secrets.token_hex(16),
         agent[:200],
     )
-    who = act.by(permission.identity_of(act.conn, row["id"]))
-    who.event("session.opened", [], {"handle": row["handle"]})
+    who = act.by(permission.identity_of(act.conn, row.id))
+    who.event("session.opened", [], {"handle": row.handle})
     act.resume(who)
     return token
 
@@ -117,12 +118,12 @@ def identify(conn: sqlite3.Connection, now: int, token: str) -> Identity:
         raise NotLoggedIn(
             "The session has ended, or the key is not valid.", remedy="Log in again, or ask for a new key."
         )
-    if key["expires_at"] is not None and key["expires_at"] <= now:
+    if key.expires_at is not None and key.expires_at <= now:
         raise NotLoggedIn(
-            f"The key “{key['name']}” expired on {iso(key['expires_at'])}.",
+            f"The key “{key.name}” expired on {iso(key.expires_at)}.",
             remedy="Ask somebody who sets up keys for a new one.",
         )
-    return permission.identity_of(conn, key["actor"], json.loads(key["stages"]))
+    return permission.identity_of(conn, key.actor, json.loads(key.stages))
 
 
 def sessions(view: View, token: str, handle: str = "") -> list[dict[str, Any]]:
@@ -131,12 +132,12 @@ def sessions(view: View, token: str, handle: str = "") -> list[dict[str, Any]]:
     mine = hashed(token)
     return [
         {
-            "id": row["uuid"],
-            "agent": row["agent"],
-            "since": iso(row["created_at"]),
-            "seen_at": iso(row["seen_at"]),
-            "until": iso(row["expires_at"]),
-            "this": row["token_hash"] == mine,
+            "id": row.uuid,
+            "agent": row.agent,
+            "since": iso(row.created_at),
+            "seen_at": iso(row.seen_at),
+            "until": iso(row.expires_at),
+            "this": row.token_hash == mine,
         }
         for row in store.sessions(view.conn, actor, view.now)
     ]
@@ -149,16 +150,16 @@ def _whose(view: View, handle: str) -> int:
     row = store.by_handle(view.conn, handle)
     if row is None:
         raise NotFound(f"There is nobody called {handle}.", remedy="Look at the people.")
-    return int(row["id"])
+    return int(row.id)
 
 
 def end_session(act: Act, id: str) -> None:
     """End a session by its id: one's own, or anybody's for whoever may set up people."""
     row = store.session(act.conn, id)
-    if row is None or (row["actor"] != act.identity.id and not permission.may(act, "configure", Subject())):
+    if row is None or (row.actor != act.identity.id and not permission.may(act, "configure", Subject())):
         raise NotFound("There is no such session.", remedy="Look at the sessions that are open.")
-    store.end_session(act.conn, row["token_hash"], act.now)
-    act.event("session.ended", [], {"handle": row["handle"]})
+    store.end_session(act.conn, row.token_hash, act.now)
+    act.event("session.ended", [], {"handle": row.handle})
 
 
 def note_seen(act: Act, token: str, lasts: Lasts = USUAL) -> None:
@@ -183,8 +184,8 @@ def change_password(act: Act, token: str, before: str, after: str) -> None:
     act.event("person.password-changed", [], {"handle": act.identity.handle})
 
 
-def _require_strong(password: str, row: sqlite3.Row | None) -> None:
-    own = (row["handle"], row["name"], row["email"]) if row is not None else ()
+def _require_strong(password: str, row: Actor | None) -> None:
+    own = (row.handle, row.name, row.email) if row is not None else ()
     said = passwords.weak(password, own)
     if said:
         raise Invalid([FieldProblem("password", said)])
@@ -198,7 +199,7 @@ def _only_people(act: Act) -> None:
 def needs_code(view: View, actor: int) -> bool:
     """Whether somebody logs in with a code besides the password."""
     row = store.second_factor(view.conn, actor)
-    return row is not None and row["since"] is not None
+    return row is not None and row.since is not None
 
 
 def use_code(act: Act, actor: int, code: str) -> bool:
@@ -210,13 +211,13 @@ def use_code(act: Act, actor: int, code: str) -> bool:
     if not said.isascii():
         return False
     step = act.now // SECOND // STEP
-    totp = pyotp.TOTP(act.vault.open(row["secret"]), interval=STEP)
+    totp = pyotp.TOTP(act.vault.open(row.secret), interval=STEP)
     for counter in (step, step - 1, step + 1):
-        if counter > row["counter"] and secrets.compare_digest(totp.generate_otp(counter), said):
+        if counter > row.counter and secrets.compare_digest(totp.generate_otp(counter), said):
             store.use_step(act.conn, actor, counter)
             return True
-    spare = json.loads(row["spare"])
-    if row["since"] is not None and hashed(said) in spare:
+    spare = json.loads(row.spare)
+    if row.since is not None and hashed(said) in spare:
         spare.remove(hashed(said))
         store.set_spare(act.conn, actor, spare)
         who = act.by(permission.identity_of(act.conn, actor))
@@ -244,7 +245,7 @@ def confirm_second_factor(act: Act, code: str, token: str = "") -> list[str]:
     """Turn the second factor on once a first code is right; every other session ends. Returns spare codes, which are shown
     this once."""
     row = store.second_factor(act.conn, act.identity.id)
-    if row is None or row["since"] is not None:
+    if row is None or row.since is not None:
         raise InTheWay("No second factor is being set up.", remedy="Begin it first.")
     if not use_code(act, act.identity.id, code):
         raise Invalid([FieldProblem("code", "is not the one that the authenticator shows now")])
@@ -265,19 +266,19 @@ def end_second_factor(act: Act, handle: str, password: str) -> None:
         permission.require_no_more_than_own(act, actor)
     store.end_second_factor(act.conn, actor)
     row = store.actor(act.conn, actor)
-    act.event("person.second-factor-off", [], {"handle": row["handle"] if row is not None else handle})
+    act.event("person.second-factor-off", [], {"handle": row.handle if row is not None else handle})
 
 
-def require_code(act: Act, row: sqlite3.Row, code: str) -> bool:
+def require_code(act: Act, row: Actor, code: str) -> bool:
     """Whether a log-in may go on as far as the second factor goes; raises `CodeNeeded` when none was given."""
-    if not needs_code(act, row["id"]):
+    if not needs_code(act, row.id):
         return True
     if not code.strip():
         raise CodeNeeded(
             "The code of your second factor is needed.",
             remedy="Enter the code that your authenticator shows.",
         )
-    return use_code(act, row["id"], code)
+    return use_code(act, row.id, code)
 
 
 def invite(act: Act, actor: int, base: str) -> str:
@@ -288,17 +289,17 @@ def invite(act: Act, actor: int, base: str) -> str:
     store.add_invitation(act.conn, hashed(token), actor, act.identity.id, act.now, act.now + INVITATION_LASTS)
     address = f"{base.rstrip('/')}/invitation?token={token}"
     body = (
-        f"Hello {row['name']},\n\n{act.identity.name} invites you to Hawthorn. Your name there is {row['handle']}.\n\n"
+        f"Hello {row.name},\n\n{act.identity.name} invites you to Hawthorn. Your name there is {row.handle}.\n\n"
         f"Choose a password within seven days:\n{address}\n\nIf you did not expect this, leave it: nothing happens then.\n"
     )
-    seq = act.event("person.invited", [], {"handle": row["handle"], "name": row["name"]})
-    if row["email"]:
+    seq = act.event("person.invited", [], {"handle": row.handle, "name": row.name})
+    if row.email:
         payload = act.vault.seal(json.dumps({"subject": "Your invitation to Hawthorn", "body": body}))
-        outbox.put(act.conn, "mail", f"invitation-{seq}", seq, row["email"], payload, act.now)
+        outbox.put(act.conn, "mail", f"invitation-{seq}", seq, row.email, payload, act.now)
     return address
 
 
-def invitation(view: View, token: str) -> sqlite3.Row:
+def invitation(view: View, token: str) -> Invited:
     """Whom an invitation is for; raises `NotFound` when it is used, over or was never given."""
     row = store.invitation(view.conn, hashed(token), view.now)
     if row is None:
@@ -310,13 +311,13 @@ def accept_invitation(act: Act, token: str, password: str, agent: str, lasts: La
     """Choose a password by an invitation; returns the token of a session, or nothing when a code is needed to log in."""
     row = invitation(act, token)
     _require_strong(password, row)
-    store.set_password(act.conn, row["id"], password_hash(password))
-    store.use_invitations(act.conn, row["id"], act.now)
-    store.end_sessions(act.conn, row["id"], act.now)
-    who = act.by(permission.identity_of(act.conn, row["id"]))
-    who.event("person.joined", [], {"handle": row["handle"]})
+    store.set_password(act.conn, row.id, password_hash(password))
+    store.use_invitations(act.conn, row.id, act.now)
+    store.end_sessions(act.conn, row.id, act.now)
+    who = act.by(permission.identity_of(act.conn, row.id))
+    who.event("person.joined", [], {"handle": row.handle})
     act.resume(who)
-    return "" if needs_code(act, row["id"]) else log_in(act, row, agent, lasts)
+    return "" if needs_code(act, row.id) else log_in(act, row, agent, lasts)
 
 
 def waiting_invitations(conn: sqlite3.Connection, actors: Sequence[int], now: int) -> set[int]:

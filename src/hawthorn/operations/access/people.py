@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 import re
 import secrets
-import sqlite3
 from collections.abc import Mapping, Sequence
 from typing import Any
 
@@ -18,6 +17,7 @@ from hawthorn.operations.access.logging_in import hashed, invite, password_hash,
 from hawthorn.operations.runtime.act import Act, View, setup_changed
 from hawthorn.store import entries
 from hawthorn.store import people as store
+from hawthorn.store.people import Actor
 
 _NAME = re.compile(r"[a-z][a-z0-9-]{0,39}")
 
@@ -31,7 +31,7 @@ def issue_key(
     problems: list[FieldProblem] = []
     if kind not in ("program", "assistant"):
         problems.append(FieldProblem("kind", "is program or assistant"))
-    roles = {r["name"]: r for r in store.roles(act.conn)}
+    roles = {r.name: r for r in store.roles(act.conn)}
     if role not in roles:
         problems.append(FieldProblem("role", f"is none of {', '.join(roles)}"))
     for stage in stages:
@@ -45,7 +45,7 @@ def issue_key(
         problems.append(FieldProblem("expires", f"is past: it is {iso(act.now)} now"))
     if problems:
         raise Invalid(problems)
-    permission.require_own(act, [access.grant_from_dict(g) for g in json.loads(roles[role]["grants"])])
+    permission.require_own(act, [access.grant_from_dict(g) for g in json.loads(roles[role].grants)])
     secret = f"hw_{secrets.token_urlsafe(32)}"
     handle = f"{kind}-{secrets.token_hex(4)}"
     actor = store.add_actor(act.conn, kind, handle, name.strip(), "", "", "UTC", act.now)
@@ -71,16 +71,16 @@ def keys(view: View) -> list[dict[str, Any]]:
     permission.require(view, "configure", Subject())
     return [
         {
-            "id": row["id"],
-            "name": row["name"],
-            "start": row["start"],
-            "stages": json.loads(row["stages"]),
-            "created_at": iso(row["created_at"]),
-            "expires_at": iso(row["expires_at"]) if row["expires_at"] is not None else None,
-            "expired": row["expires_at"] is not None and row["expires_at"] <= view.now,
-            "handle": row["handle"],
-            "kind": row["kind"],
-            "roles": [h["role"] for h in store.holdings(view.conn, row["actor"])],
+            "id": row.id,
+            "name": row.name,
+            "start": row.start,
+            "stages": json.loads(row.stages),
+            "created_at": iso(row.created_at),
+            "expires_at": iso(row.expires_at) if row.expires_at is not None else None,
+            "expired": row.expires_at is not None and row.expires_at <= view.now,
+            "handle": row.handle,
+            "kind": row.kind,
+            "roles": [h.role for h in store.holdings(view.conn, row.actor)],
         }
         for row in store.keys(view.conn)
     ]
@@ -96,29 +96,29 @@ def end_key(act: Act, id: int) -> None:
 
 def people(view: View) -> list[dict[str, Any]]:
     """Everybody with their roles, for whoever is logged in; how to reach them and how they log in for who sets up people."""
-    rows = [row for row in store.all_actors(view.conn) if row["kind"] in ("person", "assistant")]
+    rows = [row for row in store.all_actors(view.conn) if row.kind in ("person", "assistant")]
     setter = permission.may(view, "configure", Subject())
-    invited = waiting_invitations(view.conn, [r["id"] for r in rows], view.now) if setter else set()
+    invited = waiting_invitations(view.conn, [r.id for r in rows], view.now) if setter else set()
     return [
         {
-            "handle": row["handle"],
-            "name": row["name"],
-            "kind": row["kind"],
+            "handle": row.handle,
+            "name": row.name,
+            "kind": row.kind,
             "roles": [
                 {
-                    "name": h["role"],
-                    "label": h["label"],
-                    "locales": json.loads(h["locales"]),
-                    "sections": _sections_out(view, json.loads(h["sections"])),
+                    "name": h.role,
+                    "label": h.label,
+                    "locales": json.loads(h.locales),
+                    "sections": _sections_out(view, json.loads(h.sections)),
                 }
-                for h in store.holdings(view.conn, row["id"])
+                for h in store.holdings(view.conn, row.id)
             ],
-            "email": row["email"] if setter else "",
-            "zone": row["zone"],
-            "state": ("invited" if row["id"] in invited else "cannot log in")
-            if setter and row["kind"] == "person" and not row["password"]
+            "email": row.email if setter else "",
+            "zone": row.zone,
+            "state": ("invited" if row.id in invited else "cannot log in")
+            if setter and row.kind == "person" and not row.password
             else "",
-            "second_factor": setter and store.has_second_factor(view.conn, row["id"]),
+            "second_factor": setter and store.has_second_factor(view.conn, row.id),
         }
         for row in rows
     ]
@@ -188,24 +188,24 @@ def invite_again(act: Act, handle: str, base: str) -> str:
     """Invite somebody again, also one who forgot the password; nobody can so become somebody with more rights."""
     permission.require(act, "configure", Subject())
     row = _person(act, handle)
-    permission.require_no_more_than_own(act, row["id"])
-    return invite(act, row["id"], base)
+    permission.require_no_more_than_own(act, row.id)
+    return invite(act, row.id, base)
 
 
 def set_holdings(act: Act, handle: str, roles: Sequence[Mapping[str, Any]]) -> None:
     """Give somebody these roles in place of those before; nobody gives what they do not have."""
     permission.require(act, "configure", Subject())
     row = _person(act, handle)
-    before = permission.identity_of(act.conn, row["id"])
+    before = permission.identity_of(act.conn, row.id)
     had = [g for _, g in before.grants]
     given = [g for r in roles for g in _grants_of(act, r)]
     # Nobody takes what they do not have, either.
     permission.require_own(act, [*(g for g in given if g not in had), *(g for g in had if g not in given)])
-    store.drop_holdings(act.conn, row["id"])
-    _hold(act, row["id"], roles)
+    store.drop_holdings(act.conn, row.id)
+    _hold(act, row.id, roles)
     _require_a_setter(act)
     act.event(
-        "person.roles-changed", [], {"handle": handle, "name": row["name"], "roles": [dict(r) for r in roles]}
+        "person.roles-changed", [], {"handle": handle, "name": row.name, "roles": [dict(r) for r in roles]}
     )
 
 
@@ -213,11 +213,11 @@ def end_person(act: Act, handle: str) -> None:
     """Let somebody go: they cannot log in any more; what they did stays under their name."""
     permission.require(act, "configure", Subject())
     row = _person(act, handle)
-    permission.require_no_more_than_own(act, row["id"])
-    store.end_actor(act.conn, row["id"], act.now)
-    store.end_sessions(act.conn, row["id"], act.now)
+    permission.require_no_more_than_own(act, row.id)
+    store.end_actor(act.conn, row.id, act.now)
+    store.end_sessions(act.conn, row.id, act.now)
     _require_a_setter(act)
-    act.event("person.left", [], {"handle": handle, "name": row["name"]})
+    act.event("person.left", [], {"handle": handle, "name": row.name})
 
 
 def set_profile(act: Act, name: str, zone_name: str) -> None:
@@ -235,10 +235,10 @@ def roles(view: View) -> list[dict[str, Any]]:
     held = store.holders_of_roles(view.conn)
     return [
         {
-            "name": row["name"],
-            "label": row["label"],
-            "grants": [_grant_out(view, g) for g in json.loads(row["grants"])],
-            "people": held.get(row["name"], 0),
+            "name": row.name,
+            "label": row.label,
+            "grants": [_grant_out(view, g) for g in json.loads(row.grants)],
+            "people": held.get(row.name, 0),
         }
         for row in store.roles(view.conn)
     ]
@@ -251,8 +251,8 @@ def define_role(act: Act, name: str, label: str, grants: Sequence[Mapping[str, A
         raise Invalid([FieldProblem("name", "has small letters, digits and hyphens, at most 40")])
     kept = [_grant_in(act, g) for g in grants]
     made = [access.grant_from_dict(g) for g in kept]
-    before = next((r for r in store.roles(act.conn) if r["name"] == name), None)
-    had = [access.grant_from_dict(g) for g in json.loads(before["grants"])] if before is not None else []
+    before = next((r for r in store.roles(act.conn) if r.name == name), None)
+    had = [access.grant_from_dict(g) for g in json.loads(before.grants)] if before is not None else []
     permission.require_own(act, [*(g for g in made if g not in had), *(g for g in had if g not in made)])
     store.set_role(act.conn, name, naming.line("label", label) or name, kept)
     _require_a_setter(act)
@@ -278,7 +278,7 @@ def define_roles(act: Act, given: Sequence[Mapping[str, Any]]) -> list[str]:
 def end_role(act: Act, name: str) -> None:
     """End a role that nobody holds."""
     permission.require(act, "configure", Subject())
-    if name not in {r["name"] for r in store.roles(act.conn)}:
+    if name not in {r.name for r in store.roles(act.conn)}:
         raise NotFound(f"There is no role “{name}”.", remedy="Look at the roles.")
     held = store.holders_of_roles(act.conn).get(name, 0)
     if held:
@@ -298,10 +298,10 @@ def end_role(act: Act, name: str) -> None:
 def _require_a_setter(act: Act) -> None:
     """Somebody who can log in must be able to set everything up, or nobody could ever mend it."""
     for row in permission.people_who(act, "configure", Subject()):
-        who = permission.identity_of(act.conn, row["id"])
+        who = permission.identity_of(act.conn, row.id)
         whole = any(g == Grant("configure") for _, g in who.grants)
-        account = store.actor(act.conn, row["id"])
-        if whole and account is not None and account["password"]:
+        account = store.actor(act.conn, row.id)
+        if whole and account is not None and account.password:
             return
     raise InTheWay(
         "Nobody would be left who can set up people.", remedy="Give somebody else a role that may, first."
@@ -309,7 +309,7 @@ def _require_a_setter(act: Act) -> None:
 
 
 def _hold(act: Act, actor: int, roles: Sequence[Mapping[str, Any]]) -> None:
-    known = {r["name"] for r in store.roles(act.conn)}
+    known = {r.name for r in store.roles(act.conn)}
     for role in roles:
         if role["name"] not in known:
             raise Invalid([FieldProblem("roles", f"“{role['name']}” is none of {', '.join(sorted(known))}")])
@@ -319,12 +319,12 @@ def _hold(act: Act, actor: int, roles: Sequence[Mapping[str, Any]]) -> None:
 
 def _grants_of(view: View, role: Mapping[str, Any]) -> list[Grant]:
     """The grants that a role gives within locales and sections."""
-    row = next((r for r in store.roles(view.conn) if r["name"] == role["name"]), None)
+    row = next((r for r in store.roles(view.conn) if r.name == role["name"]), None)
     if row is None:
         raise Invalid([FieldProblem("roles", f"“{role['name']}” is not a role")])
     locales = [view.setup.locale(tag) for tag in role.get("locales", ())]
     within = locales, _sections_in(view, role.get("sections", ()))
-    made = (access.narrowed(access.grant_from_dict(g), *within) for g in json.loads(row["grants"]))
+    made = (access.narrowed(access.grant_from_dict(g), *within) for g in json.loads(row.grants))
     return [g for g in made if g is not None]
 
 
@@ -337,12 +337,12 @@ def _sections_in(view: View, uuids: Sequence[Any]) -> list[int]:
         elif row is None:
             raise Invalid([FieldProblem("sections", f"there is no section {uuid}")])
         else:
-            out.append(row["id"])
+            out.append(row.id)
     return out
 
 
 def _sections_out(view: View, ids: Sequence[int]) -> list[str]:
-    return [entries.entry_by_id(view.conn, id)["uuid"] for id in ids]
+    return [entries.entry_by_id(view.conn, id).uuid for id in ids]
 
 
 def _grant_in(view: View, raw: Mapping[str, Any]) -> dict[str, Any]:
@@ -374,8 +374,8 @@ def _grant_out(view: View, raw: Mapping[str, Any]) -> dict[str, Any]:
     return {**raw, "sections": _sections_out(view, raw.get("sections", ()))}
 
 
-def _person(view: View, handle: str) -> sqlite3.Row:
+def _person(view: View, handle: str) -> Actor:
     row = store.by_handle(view.conn, handle)
-    if row is None or row["kind"] not in ("person", "assistant"):
+    if row is None or row.kind not in ("person", "assistant"):
         raise NotFound(f"There is nobody called {handle}.", remedy="Look at the people.")
     return row

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Collection, Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -14,6 +14,9 @@ from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.errors import NotFound, Refused
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import dispatches, entries, people
+from hawthorn.store.entries import Entry
+from hawthorn.store.people import Holding, HoldingOf
+from hawthorn.store.shaped import OfEntry
 
 
 def identity_of(conn: sqlite3.Connection, actor: int, stages: Sequence[str] = ()) -> Identity:
@@ -24,47 +27,39 @@ def identity_of(conn: sqlite3.Connection, actor: int, stages: Sequence[str] = ()
     grants: list[tuple[str, Grant]] = []
     held = people.holdings(conn, actor)
     for holding in held:
-        grants += [(holding["label"], g) for g in _grants(holding)]
-    if stages or row["kind"] == "program":
+        grants += [(holding.label, g) for g in _grants(holding)]
+    if stages or row.kind == "program":
         # A program without stages reads what is out, like everybody.
-        listed = tuple(stages) or (("release",) if row["kind"] == "program" else ())
+        listed = tuple(stages) or (("release",) if row.kind == "program" else ())
         grants = [(label, n) for label, g in grants if (n := access.at_stages(g, listed)) is not None]
     return Identity(
-        row["id"],
-        row["kind"],
-        row["name"],
-        row["handle"],
+        row.id,
+        row.kind,
+        row.name,
+        row.handle,
         tuple(grants),
         tuple(stages),
-        row["zone"],
-        tuple(h["role"] for h in held),
+        row.zone,
+        tuple(h.role for h in held),
     )
 
 
-def _grants(holding: sqlite3.Row) -> list[Grant]:
-    locales, sections = json.loads(holding["locales"]), json.loads(holding["sections"])
-    made = (access.grant_from_dict(g) for g in json.loads(holding["grants"]))
+def _grants(holding: Holding) -> list[Grant]:
+    locales, sections = json.loads(holding.locales), json.loads(holding.sections)
+    made = (access.grant_from_dict(g) for g in json.loads(holding.grants))
     return [n for g in made if (n := access.narrowed(g, locales, sections)) is not None]
 
 
-def subject(
-    view: View, entry: sqlite3.Row | Mapping[str, Any], locale: str | None, stage: str | None = None
-) -> Subject:
+def subject(view: View, entry: OfEntry, locale: str | None, stage: str | None = None) -> Subject:
     """An entry in a locale, as grants see it. Shared fields count as the source's."""
     return Subject(
-        type=entry["type"],
-        locale=entry["source_locale"] if locale == "*" else locale,
-        section=entry["section"],
+        type=entry.type,
+        locale=entry.source_locale if locale == "*" else locale,
+        section=entry.section,
         stage=stage,
-        own=_owner(entry) == view.identity.id,
-        within=entries.within(view.conn, entry["section"]),
+        own=entry.owner == view.identity.id,
+        within=entries.within(view.conn, entry.section),
     )
-
-
-def _owner(entry: sqlite3.Row | Mapping[str, Any]) -> int:
-    keys = entry.keys()
-    owner: int = entry["owner"] if "owner" in keys else entry["actor"]
-    return owner
 
 
 def may(view: View, verb: str, about: Subject) -> bool:
@@ -84,9 +79,7 @@ WORKING = "draft"
 """The stage at which everybody works, and which the working side shows."""
 
 
-def readable(
-    view: View, entry: sqlite3.Row | Mapping[str, Any], locale: str | None = None, stage: str = WORKING
-) -> bool:
+def readable(view: View, entry: OfEntry, locale: str | None = None, stage: str = WORKING) -> bool:
     """Whether an edition may be read at a stage: the one rule for single entries (`readable_sql` says it to the database).
 
     The common edition, and an entry without a locale, may be read where any of its editions may. So may an edition that is
@@ -95,8 +88,8 @@ def readable(
     if access.reads_all(view.identity):
         return True
     about = subject(view, entry, None, stage)
-    id = entry["entry"] if "entry" in entry.keys() else entry["id"]  # noqa: SIM118
-    there = [e["locale"] for e in entries.editions(view.conn, id) if e["locale"] != COMMON]
+    id = entry.entry
+    there = [e.locale for e in entries.editions(view.conn, id) if e.locale != COMMON]
 
     def by(tag: str) -> bool:
         return may(view, "read", replace(about, locale=tag))
@@ -106,11 +99,11 @@ def readable(
     return any(by(tag) for tag in there) and (locale in (None, COMMON) or by(str(locale)))
 
 
-def first_locale(view: View, entry: sqlite3.Row) -> str:
+def first_locale(view: View, entry: Entry) -> str:
     """The locale in which an entry is shown where none was asked for: its source's, or else the first that may be read."""
-    tags = [e["locale"] for e in entries.editions(view.conn, entry["id"]) if e["locale"] != COMMON]
-    tags.sort(key=lambda tag: tag != entry["source_locale"])
-    source: str = entry["source_locale"]
+    tags = [e.locale for e in entries.editions(view.conn, entry.id) if e.locale != COMMON]
+    tags.sort(key=lambda tag: tag != entry.source_locale)
+    source: str = entry.source_locale
     return next((tag for tag in tags if readable(view, entry, tag)), source)
 
 
@@ -201,20 +194,20 @@ def holders(view: View, verb: str, about: Subject, limit: int = 4) -> list[str]:
     out: list[str] = []
     for holding in people.all_holdings(view.conn):
         own = Subject(about.type, about.locale, about.section, about.stage, False, about.within)
-        if holding["kind"] == "person" and any(access.covers(g, verb, own) for g in _grants(holding)):
-            said = f"{holding['name']} ({holding['label']})"
+        if holding.kind == "person" and any(access.covers(g, verb, own) for g in _grants(holding)):
+            said = f"{holding.name} ({holding.label})"
             if said not in out:
                 out.append(said)
     return out[:limit]
 
 
-def people_who(view: View, verb: str, about: Subject) -> list[sqlite3.Row]:
+def people_who(view: View, verb: str, about: Subject) -> list[HoldingOf]:
     """The people who hold a grant for something that is not their own."""
-    found: dict[int, sqlite3.Row] = {}
+    found: dict[int, HoldingOf] = {}
     for holding in people.all_holdings(view.conn):
         own = Subject(about.type, about.locale, about.section, about.stage, False, about.within)
-        if holding["kind"] == "person" and any(access.covers(g, verb, own) for g in _grants(holding)):
-            found.setdefault(holding["id"], holding)
+        if holding.kind == "person" and any(access.covers(g, verb, own) for g in _grants(holding)):
+            found.setdefault(holding.id, holding)
     return list(found.values())
 
 
@@ -240,14 +233,14 @@ def require_no_more_than_own(view: View, actor: int) -> None:
 
 def roles_of(view: View, actor: int) -> tuple[str, ...]:
     """The roles that somebody holds, by name."""
-    return tuple(h["role"] for h in people.holdings(view.conn, actor))
+    return tuple(h.role for h in people.holdings(view.conn, actor))
 
 
 def _listed(names: Sequence[str]) -> str:
     return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} or {names[-1]}"
 
 
-def find(view: View, uuid: str, locale: str | None = None) -> sqlite3.Row:
+def find(view: View, uuid: str, locale: str | None = None) -> Entry:
     """An entry that may be read, or `NotFound`: what may not be seen is not there."""
     row = entries.entry(view.conn, uuid)
     if row is None or not readable(view, row, locale):
@@ -307,7 +300,7 @@ def why(
     row = people.by_handle(view.conn, handle)
     if row is None:
         raise NotFound(f"There is nobody called {handle}.", remedy="Check the name.")
-    who = identity_of(view.conn, row["id"])
+    who = identity_of(view.conn, row.id)
     other = View(view.conn, who, view.now, view.setup)
     about = Subject(type, locale, stage=stage)
     if entry:

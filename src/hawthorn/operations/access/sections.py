@@ -16,25 +16,25 @@ from hawthorn.store import sections
 def parent_of(view: View, entry: int) -> int | None:
     """The entry below which another is drafted."""
     common = store.edition(view.conn, entry, COMMON)
-    if common is None or common["head"] is None:
+    if common is None or common.head is None:
         return None
-    kind = view.setup.type(store.entry_by_id(view.conn, entry)["type"])
-    uuid, _ = contenttypes.placement(kind, store.content(view.conn, common["head"]).fields)
+    kind = view.setup.type(store.entry_by_id(view.conn, entry).type)
+    uuid, _ = contenttypes.placement(kind, store.content(view.conn, common.head).fields)
     parent = store.entry(view.conn, uuid) if uuid else None
-    return parent["id"] if parent else None
+    return parent.id if parent else None
 
 
 def section_of(view: View, uuid: Any) -> int | None:
     """The nearest section at or above an entry."""
     row = store.entry(view.conn, uuid) if isinstance(uuid, str) else None
-    return _nearest(view, row["id"] if row else None)
+    return _nearest(view, row.id if row else None)
 
 
 def _nearest(view: View, at: int | None) -> int | None:
     seen: set[int] = set()
     while at is not None and at not in seen:
         seen.add(at)
-        if view.setup.type(store.entry_by_id(view.conn, at)["type"]).section:
+        if view.setup.type(store.entry_by_id(view.conn, at).type).section:
             return at
         at = parent_of(view, at)
     return None
@@ -44,27 +44,26 @@ def around(view: View, section: int | None) -> tuple[str, ...]:
     """A section and those above it, by UUID, the nearest first."""
     if section is None:
         return ()
-    rows = sections.around(view.conn, section)
-    return tuple(row[0] for row in rows)
+    return tuple(sections.around(view.conn, section))
 
 
 def follow(act: Act, entry_id: int) -> list[int]:
     """Let an entry's section, and that of all below it, follow the placement of the draft. Moving between sections needs a
     grant at both ends. Returns the entries whose section changed, or what lies around it."""
     entry = store.entry_by_id(act.conn, entry_id)
-    kind = act.setup.type(entry["type"])
+    kind = act.setup.type(entry.type)
     above = _nearest(act, parent_of(act, entry_id))
     section = entry_id if kind.section else above
     inside = kind.section and _is_within(act, entry_id, above)
-    if section == entry["section"] and (not kind.section or inside):
+    if section == entry.section and (not kind.section or inside):
         return []
-    if entry["section"] is not None or section is not None:
+    if entry.section is not None or section is not None:
         goal = above if kind.section else section
         about = Subject(
-            entry["type"],
-            entry["source_locale"],
+            entry.type,
+            entry.source_locale,
             goal if goal is not None else section,
-            own=entry["actor"] == act.identity.id,
+            own=entry.actor == act.identity.id,
             within=store.within(act.conn, goal),
         )
         permission.require(act, "write", about)
@@ -74,14 +73,14 @@ def follow(act: Act, entry_id: int) -> list[int]:
     if kind.section:
         _stand_within(act, entry_id, above)
     for row in below:
-        if act.setup.type(row["type"]).section:
-            _stand_within(act, row["id"], _nearest(act, parent_of(act, row["id"])))
-            changed.append(row["id"])
-        elif (now := _nearest(act, parent_of(act, row["id"]))) != row["section"]:
-            store.set_section(act.conn, row["id"], now)
-            changed.append(row["id"])
+        if act.setup.type(row.type).section:
+            _stand_within(act, row.id, _nearest(act, parent_of(act, row.id)))
+            changed.append(row.id)
+        elif (now := _nearest(act, parent_of(act, row.id))) != row.section:
+            store.set_section(act.conn, row.id, now)
+            changed.append(row.id)
         elif kind.section:
-            changed.append(row["id"])
+            changed.append(row.id)
     return changed
 
 

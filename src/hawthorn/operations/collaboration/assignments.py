@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import sqlite3
 from datetime import date, timedelta
 from typing import Any
 
@@ -13,6 +12,8 @@ from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.store import assignments as store
 from hawthorn.store import entries, people
+from hawthorn.store.assignments import Assignment
+from hawthorn.store.entries import Entry
 
 WORK = ("write", "sign", "release", "accept", "commission", "submit")
 """Verbs of which somebody needs one to be assigned an edition; who assigns it needs one of the first five."""
@@ -29,36 +30,36 @@ def assign(act: Act, uuid: str, locale: str, handle: str, due: str = "", note: s
     if due:
         _day(due)
     row = people.by_handle(act.conn, handle)
-    if row is None or row["kind"] not in ("person", "assistant"):
+    if row is None or row.kind not in ("person", "assistant"):
         raise NotFound(f"There is nobody called {handle}.", remedy="Look at the people.")
-    theirs = View(act.conn, permission.identity_of(act.conn, row["id"]), act.now, act.setup)
+    theirs = View(act.conn, permission.identity_of(act.conn, row.id), act.now, act.setup)
     their_subject = permission.subject(theirs, entry, tag)
     if not (
         permission.may(theirs, "read", their_subject)
         and any(permission.may(theirs, verb, their_subject) for verb in WORK)
     ):
         raise Refused(
-            f"{row['name']} could do nothing with it.",
+            f"{row.name} could do nothing with it.",
             remedy=f"Choose somebody else: {', '.join(permission.holders(act, 'write', about)) or 'nobody may write it'}.",
             missing="write",
             who=permission.holders(act, "write", about),
         )
-    before = store.current(act.conn, entry["id"], tag)
+    before = store.current(act.conn, entry.id, tag)
     if before is not None:
-        same = before["holder"] == row["id"] and (before["due"], before["note"]) == (due, note)
+        same = before.holder == row.id and (before.due, before.note) == (due, note)
         if same:
-            raise InTheWay(f"{row['name']} has it already.", remedy="Change the day or the note.")
-        store.end(act.conn, before["id"], act.identity.id, act.now, "reassigned")
+            raise InTheWay(f"{row.name} has it already.", remedy="Change the day or the note.")
+        store.end(act.conn, before.id, act.identity.id, act.now, "reassigned")
     id = new_uuid(act.now)
-    store.add(act.conn, id, entry["id"], tag, row["id"], act.identity.id, act.now, due, note.strip())
+    store.add(act.conn, id, entry.id, tag, row.id, act.identity.id, act.now, due, note.strip())
     act.event(
         "assignment.made",
-        [entry["id"]],
+        [entry.id],
         {
             **_payload(act, entry, tag, due, note),
-            "holder": row["id"],
-            "to": row["name"],
-            "from": before["holder"] if before else None,
+            "holder": row.id,
+            "to": row.name,
+            "from": before.holder if before else None,
         },
     )
 
@@ -67,24 +68,24 @@ def end(act: Act, uuid: str, locale: str, done: bool) -> None:
     """Say that an assignment is done, or that it is not needed any more."""
     tag = act.setup.locale(locale)
     entry = permission.find(act, uuid, tag)
-    row = store.current(act.conn, entry["id"], tag)
+    row = store.current(act.conn, entry.id, tag)
     if row is None:
         raise InTheWay("It is assigned to nobody.", remedy="Nothing needs to be done.")
     about = permission.subject(act, entry, tag)
-    if act.identity.id not in (row["holder"], row["actor"]) and not any(
+    if act.identity.id not in (row.holder, row.actor) and not any(
         permission.may(act, verb, about) for verb in WORK[:5]
     ):
         raise permission.refusal(act, "write", about)
     outcome = "done" if done else "dropped"
-    store.end(act.conn, row["id"], act.identity.id, act.now, outcome)
+    store.end(act.conn, row.id, act.identity.id, act.now, outcome)
     act.event(
         "assignment.ended",
-        [entry["id"]],
+        [entry.id],
         {
-            **_payload(act, entry, tag, row["due"], row["note"]),
+            **_payload(act, entry, tag, row.due, row.note),
             "outcome": outcome,
-            "holder": row["holder"],
-            "giver": row["actor"],
+            "holder": row.holder,
+            "giver": row.actor,
         },
     )
 
@@ -93,12 +94,10 @@ def remind(act: Act) -> int:
     """Put into the log what is due within a day, and what is late, once each; returns how many."""
     count = 0
     for row, what in _to_tell(act):
-        store.told(act.conn, row["id"], what)
-        entry = entries.entry_by_id(act.conn, row["entry"])
-        payload = _payload(act, entry, row["locale"], row["due"], row["note"])
-        act.event(
-            f"assignment.{what}", [row["entry"]], {**payload, "holder": row["holder"], "giver": row["actor"]}
-        )
+        store.told(act.conn, row.id, what)
+        entry = entries.entry_by_id(act.conn, row.entry)
+        payload = _payload(act, entry, row.locale, row.due, row.note)
+        act.event(f"assignment.{what}", [row.entry], {**payload, "holder": row.holder, "giver": row.actor})
         count += 1
     return count
 
@@ -108,37 +107,37 @@ def something_to_tell(view: View) -> bool:
     return bool(_to_tell(view))
 
 
-def _to_tell(view: View) -> list[tuple[sqlite3.Row, str]]:
+def _to_tell(view: View) -> list[tuple[Assignment, str]]:
     horizon = (timeline.to_datetime(view.now).date() + timedelta(days=2)).isoformat()
     out = []
     for row in store.due_by(view.conn, horizon):
         state = state_of(view, row)
-        if state != row["told"] and state:
+        if state != row.told and state:
             out.append((row, state))
     return out
 
 
-def state_of(view: View, row: sqlite3.Row) -> str:
+def state_of(view: View, row: Assignment) -> str:
     """“late” after the day that it is due, “due” on it and the day before, in its holder's zone; else nothing."""
-    if not row["due"]:
+    if not row.due:
         return ""
-    today = timeline.to_datetime(view.now).astimezone(timeline.zone_or_utc(row["holder_zone"])).date()
-    days = (date.fromisoformat(row["due"]) - today).days
+    today = timeline.to_datetime(view.now).astimezone(timeline.zone_or_utc(row.holder_zone)).date()
+    days = (date.fromisoformat(row.due) - today).days
     return "late" if days < 0 else "due" if days <= 1 else ""
 
 
-def shown(view: View, row: sqlite3.Row | None) -> dict[str, Any] | None:
+def shown(view: View, row: Assignment | None) -> dict[str, Any] | None:
     """An assignment as its entry shows it."""
     if row is None:
         return None
     return {
-        "holder": row["holder_name"],
-        "handle": row["holder_handle"],
-        "by": row["by_name"],
-        "at": iso(row["at"]),
-        "due": row["due"],
+        "holder": row.holder_name,
+        "handle": row.holder_handle,
+        "by": row.by_name,
+        "at": iso(row.at),
+        "due": row.due,
         "state": state_of(view, row),
-        "note": row["note"],
+        "note": row.note,
     }
 
 
@@ -149,11 +148,11 @@ def _day(text: str) -> None:
         raise Invalid([FieldProblem("due", f"“{text}” is no day; write it as 2030-01-31")]) from None
 
 
-def _payload(act: Act, entry: sqlite3.Row, locale: str, due: str, note: str) -> dict[str, Any]:
+def _payload(act: Act, entry: Entry, locale: str, due: str, note: str) -> dict[str, Any]:
     return {
-        "entry": entry["uuid"],
+        "entry": entry.uuid,
         "locale": locale,
-        "title": entries.title(act.conn, entry["id"], locale) or "untitled",
+        "title": entries.title(act.conn, entry.id, locale) or "untitled",
         "due": due,
         "note": note,
     }

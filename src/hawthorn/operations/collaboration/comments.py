@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-import sqlite3
 from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
@@ -18,6 +17,9 @@ from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.store import comments as store
 from hawthorn.store import entries, people, short
+from hawthorn.store.comments import Comment
+from hawthorn.store.entries import Entry
+from hawthorn.store.people import Actor
 
 LONGEST = 5_000
 """The most characters of a comment."""
@@ -39,7 +41,7 @@ def make(act: Act, uuid: str, locale: str, text: str, field: str = "", quote: Qu
     entry = permission.find(act, uuid, tag)
     _require_person(act)
     said = _said(text)
-    kind = act.setup.type(entry["type"])
+    kind = act.setup.type(entry.type)
     where, revision, passage = tag, None, None
     if field:
         top = field.split(":", 1)[0]
@@ -47,7 +49,7 @@ def make(act: Act, uuid: str, locale: str, text: str, field: str = "", quote: Qu
         if spec is None:
             raise Invalid([FieldProblem("field", f"“{field}” is not a field of {kind.label}")])
         where = COMMON if spec.shared else tag
-        revision, content = _head(act, entry["id"], where)
+        revision, content = _head(act, entry.id, where)
         if ":" in field and field not in {s.path for s in slots.walk(kind.fields, content.fields)}:
             raise Invalid([FieldProblem("field", f"nothing stands at “{field}” in the draft")])
         if quote is not None:
@@ -60,7 +62,7 @@ def make(act: Act, uuid: str, locale: str, text: str, field: str = "", quote: Qu
     id = store.add(
         act.conn,
         made,
-        entry["id"],
+        entry.id,
         where,
         field,
         kept,
@@ -70,8 +72,8 @@ def make(act: Act, uuid: str, locale: str, text: str, field: str = "", quote: Qu
         act.now,
         said,
     )
-    store.mention(act.conn, id, [n["id"] for n in named], act.now)
-    act.event("comment.made", [entry["id"]], {**_payload(act, entry, tag, made, said, named), "field": field})
+    store.mention(act.conn, id, [n.id for n in named], act.now)
+    act.event("comment.made", [entry.id], {**_payload(act, entry, tag, made, said, named), "field": field})
     return made
 
 
@@ -81,27 +83,27 @@ def reply(act: Act, id: str, text: str) -> None:
     _require_person(act)
     said = _said(text)
     named = _named(act, entry, tag, said)
-    others = store.taking_part(act.conn, row["id"]) - {act.identity.id}
-    store.add_reply(act.conn, new_uuid(act.now), row["id"], act.identity.id, act.identity.kind, act.now, said)
-    store.mention(act.conn, row["id"], [n["id"] for n in named], act.now)
-    if row["resolved_at"] is not None:
-        store.resolve(act.conn, row["id"], None, None)
+    others = store.taking_part(act.conn, row.id) - {act.identity.id}
+    store.add_reply(act.conn, new_uuid(act.now), row.id, act.identity.id, act.identity.kind, act.now, said)
+    store.mention(act.conn, row.id, [n.id for n in named], act.now)
+    if row.resolved_at is not None:
+        store.resolve(act.conn, row.id, None, None)
     payload = _payload(act, entry, tag, id, said, named)
-    act.event("comment.replied", [entry["id"]], {**payload, "taking_part": sorted(others)})
+    act.event("comment.replied", [entry.id], {**payload, "taking_part": sorted(others)})
 
 
 def resolve(act: Act, id: str) -> None:
     """Say that what a comment was about is settled."""
     row, entry, tag = _find(act, id)
     _require_person(act)
-    if row["resolved_at"] is not None:
-        raise InTheWay(f"{row['resolved_name']} resolved it already.", remedy="Answer it to open it again.")
-    store.resolve(act.conn, row["id"], act.identity.id, act.now)
-    payload = _payload(act, entry, tag, id, row["text"], [])
+    if row.resolved_at is not None:
+        raise InTheWay(f"{row.resolved_name} resolved it already.", remedy="Answer it to open it again.")
+    store.resolve(act.conn, row.id, act.identity.id, act.now)
+    payload = _payload(act, entry, tag, id, row.text, [])
     act.event(
         "comment.resolved",
-        [entry["id"]],
-        {**payload, "taking_part": sorted(store.taking_part(act.conn, row["id"]))},
+        [entry.id],
+        {**payload, "taking_part": sorted(store.taking_part(act.conn, row.id))},
     )
 
 
@@ -109,52 +111,52 @@ def reopen(act: Act, id: str) -> None:
     """Open a comment again."""
     row, entry, tag = _find(act, id)
     _require_person(act)
-    if row["resolved_at"] is None:
+    if row.resolved_at is None:
         raise InTheWay("It is open.", remedy="Nothing needs to be done.")
-    store.resolve(act.conn, row["id"], None, None)
-    act.event("comment.reopened", [entry["id"]], _payload(act, entry, tag, id, row["text"], []))
+    store.resolve(act.conn, row.id, None, None)
+    act.event("comment.reopened", [entry.id], _payload(act, entry, tag, id, row.text, []))
 
 
 def on(view: View, uuid: str, locale: str) -> list[dict[str, Any]]:
     """The comments on an edition as its draft is now: a passage where it is by now, or said to be gone."""
     tag = view.setup.locale(locale)
     entry = permission.find(view, uuid, tag)
-    kind = view.setup.type(entry["type"])
-    rows = store.of_edition(view.conn, entry["id"], tag)
-    replies = store.replies(view.conn, [r["id"] for r in rows])
-    heads = {where: _head(view, entry["id"], where)[1] for where in (tag, COMMON)}
+    kind = view.setup.type(entry.type)
+    rows = store.of_edition(view.conn, entry.id, tag)
+    replies = store.replies(view.conn, [r.id for r in rows])
+    heads = {where: _head(view, entry.id, where)[1] for where in (tag, COMMON)}
     return [
         {
-            "id": row["uuid"],
-            "short": short.of(view.conn, "comment", row["uuid"]),
-            "locale": row["locale"],
-            "field": row["field"],
-            "label": contenttypes.label_of(kind, row["field"]) if row["field"] else "",
-            "by": row["name"],
-            "handle": row["handle"],
-            "by_kind": row["actor_kind"],
-            "at": iso(row["at"]),
-            "text": row["text"],
-            "passage": _now(view, kind, row, heads[row["locale"]]),
+            "id": row.uuid,
+            "short": short.of(view.conn, "comment", row.uuid),
+            "locale": row.locale,
+            "field": row.field,
+            "label": contenttypes.label_of(kind, row.field) if row.field else "",
+            "by": row.name,
+            "handle": row.handle,
+            "by_kind": row.actor_kind,
+            "at": iso(row.at),
+            "text": row.text,
+            "passage": _now(view, kind, row, heads[row.locale]),
             "replies": [
-                {"by": r["name"], "handle": r["handle"], "at": iso(r["at"]), "text": r["text"]}
-                for r in replies.get(row["id"], ())
+                {"by": r.name, "handle": r.handle, "at": iso(r.at), "text": r.text}
+                for r in replies.get(row.id, ())
             ],
-            "resolved_by": row["resolved_name"] or "",
-            "resolved_at": iso(row["resolved_at"]) if row["resolved_at"] else "",
+            "resolved_by": row.resolved_name or "",
+            "resolved_at": iso(row.resolved_at) if row.resolved_at else "",
         }
         for row in rows
     ]
 
 
-def _now(view: View, kind: ContentType, row: sqlite3.Row, head: Content) -> dict[str, Any] | None:
-    if row["first"] is None:
+def _now(view: View, kind: ContentType, row: Comment, head: Content) -> dict[str, Any] | None:
+    if row.first is None or row.past is None:
         return None
-    before = passages.texts(kind, _content(view, row["revision"]), row["field"])
-    there = passages.texts(kind, head, row["field"])
-    found = passages.follow(Passage(row["block"], row["first"], row["past"]), before, there)
+    before = passages.texts(kind, _content(view, row.revision), row.field)
+    there = passages.texts(kind, head, row.field)
+    found = passages.follow(Passage(row.block, row.first, row.past), before, there)
     out = {
-        "quote": row["quote"],
+        "quote": row.quote,
         "gone": found is None,
         "block": "",
         "index": -1,
@@ -180,7 +182,7 @@ def _content(view: View, revision: int | None) -> Content:
 
 def _head(view: View, entry: int, locale: str) -> tuple[int | None, Content]:
     edition = entries.edition(view.conn, entry, locale)
-    head = edition["head"] if edition is not None else None
+    head = edition.head if edition is not None else None
     return head, _content(view, head)
 
 
@@ -203,13 +205,13 @@ def _shortened(text: str) -> str:
     return text if len(text) <= 60 else f"{text[:59]}…"
 
 
-def _find(view: View, id: str) -> tuple[sqlite3.Row, sqlite3.Row, str]:
+def _find(view: View, id: str) -> tuple[Comment, Entry, str]:
     row = store.find(view.conn, id)
     gone = NotFound("There is no such comment that you may see.", remedy="Look at the entry's comments.")
     if row is None:
         raise gone
-    entry = entries.entry_by_id(view.conn, row["entry"])
-    locale = entry["source_locale"] if row["locale"] == COMMON else row["locale"]
+    entry = entries.entry_by_id(view.conn, row.entry)
+    locale = entry.source_locale if row.locale == COMMON else row.locale
     if not permission.readable(view, entry, locale):
         raise gone
     return row, entry, locale
@@ -227,31 +229,31 @@ def _said(text: str) -> str:
     return said
 
 
-def _named(act: Act, entry: sqlite3.Row, locale: str, text: str) -> list[sqlite3.Row]:
+def _named(act: Act, entry: Entry, locale: str, text: str) -> list[Actor]:
     """The colleagues whom a text names with @; one who may not see the entry cannot be asked about it."""
-    out: dict[int, sqlite3.Row] = {}
+    out: dict[int, Actor] = {}
     for handle in dict.fromkeys(_NAMED.findall(text)):
         row = people.by_handle(act.conn, handle)
-        if row is None or row["kind"] != "person" or row["handle"] != handle:
+        if row is None or row.kind != "person" or row.handle != handle:
             continue
-        theirs = View(act.conn, permission.identity_of(act.conn, row["id"]), act.now, act.setup)
+        theirs = View(act.conn, permission.identity_of(act.conn, row.id), act.now, act.setup)
         if not permission.readable(theirs, entry, locale):
             raise Invalid(
-                [FieldProblem("text", f"{row['name']} may not see this entry")],
+                [FieldProblem("text", f"{row.name} may not see this entry")],
                 remedy="Name somebody else, or ask whoever sets up roles.",
             )
-        out[row["id"]] = row
+        out[row.id] = row
     return list(out.values())
 
 
 def _payload(
-    act: Act, entry: sqlite3.Row, locale: str, id: str, text: str, named: list[sqlite3.Row]
+    act: Act, entry: Entry, locale: str, id: str, text: str, named: list[Actor]
 ) -> Mapping[str, Any]:
     return {
-        "entry": entry["uuid"],
+        "entry": entry.uuid,
         "locale": locale,
-        "title": entries.title(act.conn, entry["id"], locale) or "untitled",
+        "title": entries.title(act.conn, entry.id, locale) or "untitled",
         "comment": id,
         "text": text,
-        "named": [n["id"] for n in named],
+        "named": [n.id for n in named],
     }

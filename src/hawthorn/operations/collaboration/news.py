@@ -21,6 +21,7 @@ from hawthorn.operations.collaboration import presence
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import entries, events
 from hawthorn.store import notifications as notification_store
+from hawthorn.store.events import Event
 
 MOST = 50
 """So many entries of one event are named; whoever shows more asks for them."""
@@ -103,6 +104,12 @@ class About:
     within: tuple[int, ...]
     owner: int
     locales: tuple[str, ...]
+
+    @property
+    def entry(self) -> int:
+        """Its number, as grants see it."""
+        return self.id
+
     """Those in which there is an edition."""
 
     def readable(self, identity: Identity, locales: Iterable[str]) -> set[str]:
@@ -151,22 +158,20 @@ def read(view: View, after: int, limit: int = AT_ONCE) -> News:
     rows = events.after(view.conn, after, limit)
     known: dict[int, About] = {}
     found = tuple(_happened(view.conn, row, known) for row in rows)
-    return News(rows[-1]["seq"] if rows else after, found)
+    return News(rows[-1].seq if rows else after, found)
 
 
-def _happened(conn: sqlite3.Connection, row: sqlite3.Row, known: dict[int, About]) -> Happened:
-    about = tuple(_about(conn, id, known) for id in events.entries_of(conn, row["seq"], _READ))
-    return Happened(row["seq"], row["kind"], row["actor"], row["name"], about, _locales(row["json"]))
+def _happened(conn: sqlite3.Connection, row: Event, known: dict[int, About]) -> Happened:
+    about = tuple(_about(conn, id, known) for id in events.entries_of(conn, row.seq, _READ))
+    return Happened(row.seq, row.kind, row.actor, row.name, about, _locales(row.json))
 
 
 def _about(conn: sqlite3.Connection, id: int, known: dict[int, About]) -> About:
     if id not in known:
         row = entries.entry_by_id(conn, id)
-        within = entries.within(conn, row["section"])
-        tags = tuple(e["locale"] for e in entries.editions(conn, id) if e["locale"] != COMMON)
-        known[id] = About(
-            id, row["uuid"], row["type"], row["source_locale"], row["section"], within, row["actor"], tags
-        )
+        within = entries.within(conn, row.section)
+        tags = tuple(e.locale for e in entries.editions(conn, id) if e.locale != COMMON)
+        known[id] = About(id, row.uuid, row.type, row.source_locale, row.section, within, row.actor, tags)
     return known[id]
 
 
@@ -186,8 +191,8 @@ Here = Mapping[str, tuple[Any, ...]]
 def who_is_here(view: View) -> tuple[Here, int | None]:
     """Who is where now, and the instant at which the first of them counts as gone unless there is a new sign of them."""
     rows = presence.all_present(view)
-    ends = min((row["at"] + presence.LASTS + SECOND for row in rows), default=None)
-    return {r["page"]: (r["entry"], r["locale"], r["field"], r["typing"]) for r in rows}, ends
+    ends = min((row.at + presence.LASTS + SECOND for row in rows), default=None)
+    return {r.page: (r.entry, r.locale, r.field, r.typing) for r in rows}, ends
 
 
 def came_and_went(view: View, before: Here, now: Here) -> tuple[Place, ...]:

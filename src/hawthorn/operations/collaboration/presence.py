@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import sqlite3
 from typing import Any
 
 from hawthorn.core.timeline import SECOND, iso
@@ -10,6 +9,7 @@ from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.store import presence as store
 from hawthorn.store import wake
+from hawthorn.store.presence import Seen
 
 LASTS = 45 * SECOND
 """How long somebody counts as present after the last sign of them."""
@@ -21,9 +21,9 @@ def here(act: Act, uuid: str, locale: str, page: str, field: str = "", typing: b
     entry = permission.find(act, uuid, tag)
     left = store.let_go(act.conn, act.now - LASTS)
     before = store.of_page(act.conn, page, act.identity.id)
-    if left or before is None or tuple(before) != (entry["id"], tag, field, int(typing)):
+    if left or before is None or before != store.Page(entry.id, tag, field, int(typing)):
         wake.tell(act.conn, "presence")
-    store.keep(act.conn, page, act.identity.id, entry["id"], tag, field, int(typing), act.now)
+    store.keep(act.conn, page, act.identity.id, entry.id, tag, field, int(typing), act.now)
 
 
 def gone(act: Act, page: str) -> None:
@@ -49,18 +49,18 @@ def with_entry(view: View, uuid: str) -> list[dict[str, Any]]:
     entry = permission.find(view, uuid)
     return [
         {
-            "page": row["page"],
-            "handle": row["handle"],
-            "name": row["name"],
-            "locale": row["locale"],
-            "field": row["field"],
-            "typing": bool(row["typing"]),
-            "since": iso(row["since"]),
+            "page": row.page,
+            "handle": row.handle,
+            "name": row.name,
+            "locale": row.locale,
+            "field": row.field,
+            "typing": bool(row.typing),
+            "since": iso(row.since),
         }
-        for row in store.of_entry(view.conn, entry["id"], view.now - LASTS)
+        for row in store.of_entry(view.conn, entry.id, view.now - LASTS)
     ]
 
 
-def all_present(view: View) -> list[sqlite3.Row]:
+def all_present(view: View) -> list[Seen]:
     """Everybody who is anywhere."""
     return store.everybody(view.conn, view.now - LASTS)

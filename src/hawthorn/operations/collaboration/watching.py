@@ -17,7 +17,7 @@ def concerned(view: View, where: Place, about: Iterable[About]) -> bool:
         kind = view.setup.types.get(entry.type)
         part = kind is not None and (kind.common or kind.menu or kind.file is not None)
         layout = kind is not None and any(k.layout == kind.name for k in view.setup.types.values())
-        if part or layout or where.holds({"id": entry.id, "section": entry.section}, entry.within):
+        if part or layout or where.holds(entry, entry.within):
             return True
     return False
 

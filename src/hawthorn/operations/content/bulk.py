@@ -57,7 +57,7 @@ def _one(act: Act, name: str, uuid: str, locale: str, options: Mapping[str, Any]
     with act.trying() as step:
         try:
             entry = permission.find(act, uuid, locale)
-            result["title"] = permission.title(act, entry["id"], locale)
+            result["title"] = permission.title(act, entry.id, locale)
             known = len(act.notes)
             result["what"] = " ".join([ACTS[name](act, uuid, locale, options), *act.notes[known:]])
             result["done"] = True
@@ -121,7 +121,7 @@ def _untag(act: Act, uuid: str, locale: str, options: Mapping[str, Any]) -> str:
 
 def _tags(act: Act, uuid: str, locale: str, change: Callable[[list[str]], list[str]], said: str) -> str:
     entry = permission.find(act, uuid, locale)
-    kind = act.setup.type(entry["type"])
+    kind = act.setup.type(entry.type)
     spec = next((f for f in kind.fields if f.kind == "tags"), None)
     if spec is None:
         raise InTheWay(f"Entries of type “{kind.label}” have no tags.", remedy="Leave it out.")
@@ -131,7 +131,7 @@ def _tags(act: Act, uuid: str, locale: str, change: Callable[[list[str]], list[s
 
 def _set(act: Act, uuid: str, locale: str, options: Mapping[str, Any]) -> str:
     entry = permission.find(act, uuid, locale)
-    kind = act.setup.type(entry["type"])
+    kind = act.setup.type(entry.type)
     spec = kind.field(str(options.get("field", "")))
     if spec is None:
         raise InTheWay(f"Entries of type “{kind.label}” have no such field.", remedy="Leave it out.")
@@ -140,7 +140,7 @@ def _set(act: Act, uuid: str, locale: str, options: Mapping[str, Any]) -> str:
 
 def _saved(act: Act, uuid: str, locale: str, patch: Mapping[str, Any], said: str) -> str:
     entry = permission.find(act, uuid, locale)
-    base = entries.current_base(act, entry["id"], act.setup.locale(locale))
+    base = entries.current_base(act, entry.id, act.setup.locale(locale))
     saved = entries.save(act, uuid, locale, patch, base, "Changed with others")
     return said if saved.revisions else f"{said} already"
 
@@ -149,16 +149,16 @@ def _values(act: Act, kind: ContentType, uuid: str, locale: str) -> dict[str, An
     entry = permission.find(act, uuid, locale)
     out: dict[str, Any] = {}
     for where in (COMMON, act.setup.locale(locale)):
-        edition = store.edition(act.conn, entry["id"], where)
-        if edition is not None and edition["head"] is not None:
-            out |= store.content(act.conn, edition["head"]).fields
+        edition = store.edition(act.conn, entry.id, where)
+        if edition is not None and edition.head is not None:
+            out |= store.content(act.conn, edition.head).fields
     return out
 
 
 def _number(act: Act, uuid: str, locale: str) -> int:
     entry = permission.find(act, uuid, locale)
-    edition = store.edition(act.conn, entry["id"], act.setup.locale(locale))
-    number: int = edition["head_number"] if edition is not None else 0
+    edition = store.edition(act.conn, entry.id, act.setup.locale(locale))
+    number: int = edition.tip_number if edition is not None else 0
     return number
 
 

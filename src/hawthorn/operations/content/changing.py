@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import sqlite3
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import asdict, dataclass, field, replace
 from typing import Any
@@ -21,6 +20,7 @@ from hawthorn.operations.runtime.act import Act, View, setup_changed
 from hawthorn.store import bodies, people
 from hawthorn.store import definitions as store
 from hawthorn.store import entries as entry_store
+from hawthorn.store.entries import Entry
 
 Values = Mapping[str, Mapping[str, Any]]
 
@@ -330,10 +330,10 @@ def _drafts(view: View, type: str) -> list[_Entry]:
     rows = entry_store.drafts_of_type(view.conn, type)
     out: dict[int, _Entry] = {}
     for row in rows:
-        one = out.setdefault(row["id"], _Entry(row["uuid"], row["id"], row["source_locale"], "", {}))
-        one.drafts[row["locale"]] = json.loads(row["fields"])
-        if row["locale"] == row["source_locale"]:
-            one.title = row["title"]
+        one = out.setdefault(row.id, _Entry(row.uuid, row.id, row.source_locale, "", {}))
+        one.drafts[row.locale] = json.loads(row.fields)
+        if row.locale == row.source_locale:
+            one.title = row.title
     return list(out.values())
 
 
@@ -365,7 +365,7 @@ def _put(act: Act, made: ContentType, impact: Impact) -> ContentType:
             rows = entry_store.of_type(act.conn, made.name)
             for row in rows:
                 _carry(act, made, row, moved)
-            entry_store.flag(act.conn, [row["id"] for row in rows])
+            entry_store.flag(act.conn, [row.id for row in rows])
         if (before.dated, before.pinned) != (made.dated, made.pinned):
             applying.list_anew(act, made, [e.id for e in _drafts(act, made.name)])
         if before.public != made.public:
@@ -383,16 +383,14 @@ def _asks(kind: ContentType) -> list[Field]:
     ]
 
 
-def _carry(act: Act, kind: ContentType, entry: sqlite3.Row, moved: list[Field]) -> None:
+def _carry(act: Act, kind: ContentType, entry: Entry, moved: list[Field]) -> None:
     """Bring the drafts of one entry in line with a changed type."""
-    editions = {e["locale"]: e for e in entry_store.editions(act.conn, entry["id"])}
-    contents = {
-        t: entry_store.content(act.conn, e["head"]) for t, e in editions.items() if e["head"] is not None
-    }
+    editions = {e.locale: e for e in entry_store.editions(act.conn, entry.id)}
+    contents = {t: entry_store.content(act.conn, e.head) for t, e in editions.items() if e.head is not None}
     changed: dict[str, Content] = {}
     for spec in moved:
         if spec.shared:
-            value = contents.get(entry["source_locale"], Content({})).fields.get(spec.name)
+            value = contents.get(entry.source_locale, Content({})).fields.get(spec.name)
             goals = [COMMON]
         else:
             value = contents.get(COMMON, Content({})).fields.get(spec.name)
@@ -407,7 +405,7 @@ def _carry(act: Act, kind: ContentType, entry: sqlite3.Row, moved: list[Field]) 
     for tag, edition in editions.items():
         if tag not in changed and tag in contents:
             lacking = json.dumps(contenttypes.missing(kind, tag, contents[tag].fields))
-            entry_store.set_missing(act.conn, lacking, edition["id"])
+            entry_store.set_missing(act.conn, lacking, edition.id)
 
 
 # -- letting go ----------------------------------------------------------------------------------------------------
@@ -438,8 +436,8 @@ def uses_of_type(view: View, name: str) -> list[str]:
         if name in s.addresses
     ]
     for role in people.roles(view.conn):
-        if any(name in grant.get("types", ()) for grant in json.loads(role["grants"])):
-            said.append(f"the role “{role['label']}” names it")
+        if any(name in grant.get("types", ()) for grant in json.loads(role.grants)):
+            said.append(f"the role “{role.label}” names it")
     return said
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import sqlite3
 from collections.abc import Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, field, replace
@@ -24,6 +23,7 @@ from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.operations.search import indexing
 from hawthorn.store import entries as store
 from hawthorn.store import files, standings
+from hawthorn.store.entries import Edition, Entry
 from hawthorn.store.standings import DRAFT, RELEASE
 
 _LONG = 10_000
@@ -124,7 +124,7 @@ def _require_room(act: Act, kind: ContentType) -> None:
         raise InTheWay(
             f"There is one entry of type “{kind.label}” already, and there can be no more.",
             remedy="Write in that one.",
-            entry=row["uuid"],
+            entry=row.uuid,
         )
 
 
@@ -143,8 +143,8 @@ def _require_own_fields(view: View, kind: ContentType, patch: Mapping[str, Any],
         raise Invalid(changed, remedy="Leave it as it is.")
 
 
-def _require_translated(kind: ContentType, entry: sqlite3.Row, tag: str) -> None:
-    if not kind.translated and tag not in (COMMON, entry["source_locale"]):
+def _require_translated(kind: ContentType, entry: Entry, tag: str) -> None:
+    if not kind.translated and tag not in (COMMON, entry.source_locale):
         raise InTheWay(
             f"Entries of type “{kind.label}” have no other locales.",
             remedy="Write it in its own locale, or let someone who sets up types make the type a translated one.",
@@ -166,7 +166,7 @@ def save(
     then what was typed is kept as a revision of its own, and the strand does not move.
     """
     entry = permission.find(act, uuid, None)
-    kind = act.setup.type(entry["type"])
+    kind = act.setup.type(entry.type)
     tag = act.setup.locale(locale)
     _check_names(kind, patch)
     saved = Saved(uuid, tag, strand=strand)
@@ -174,18 +174,18 @@ def save(
     for where, seen in ((COMMON, base.common), (tag, base.own)):
         own = {f.name for f in kind.belonging(where)}
         mine = {k: v for k, v in patch.items() if k in own}
-        edition = store.edition(act.conn, entry["id"], where, strand)
+        edition = store.edition(act.conn, entry.id, where, strand)
         if mine or edition is None:
             permission.require(act, "write", permission.subject(act, entry, where))
         if edition is None and strand != store.DRAFT_STRAND:
             raise NotFound(f"No strand “{strand}” is open here.", remedy="Fork it, or open it again.")
         if edition is None:
             _require_translated(kind, entry, tag)
-            store.add_edition(act.conn, entry["id"], where)
-            edition = store.edition(act.conn, entry["id"], where)
+            store.add_edition(act.conn, entry.id, where)
+            edition = store.edition(act.conn, entry.id, where)
             assert edition is not None
         if mine:
-            _require_own_fields(act, kind, mine, edition["head"])
+            _require_own_fields(act, kind, mine, edition.head)
             try:
                 steps.append(_merge_in(act, kind, entry, edition, mine, seen, note))
             except Invalid:
@@ -207,20 +207,20 @@ def work_out(
     """Do beforehand what a save would do that takes long: bring long texts into their stored form, and merge them."""
     with suppress(HawthornError):
         entry = permission.find(view, uuid, None)
-        kind = view.setup.type(entry["type"])
+        kind = view.setup.type(entry.type)
         tag = view.setup.locale(locale)
         for where, seen in ((COMMON, base.common), (tag, base.own)):
             own = {f.name for f in kind.belonging(where)}
             mine = {k: v for k, v in patch.items() if k in own}
-            edition = store.edition(view.conn, entry["id"], where, strand)
-            stale = edition is not None and edition["head"] is not None and seen != edition["head"]
+            edition = store.edition(view.conn, entry.id, where, strand)
+            stale = edition is not None and edition.head is not None and seen != edition.head
             if not mine or not (stale or len(str(mine)) > _LONG):
                 continue
             under = store.content(view.conn, seen) if seen is not None else EMPTY
             typed = _typed(view, kind, entry, where, under, mine)
             if stale and edition is not None:
                 parents = [seen] if seen else []
-                view.setup.mergings.of_typed(view, kind, edition["id"], typed, parents, edition["head"])
+                view.setup.mergings.of_typed(view, kind, edition.id, typed, parents, edition.tip)
 
 
 def work_out_settling(
@@ -234,13 +234,13 @@ def work_out_settling(
     """Merge beforehand what settling a conflict would merge."""
     with suppress(HawthornError):
         entry = permission.find(view, uuid, None)
-        kind = view.setup.type(entry["type"])
+        kind = view.setup.type(entry.type)
         for where, seen in ((COMMON, base.common), (view.setup.locale(locale), base.own)):
-            edition = store.edition(view.conn, entry["id"], where, strand)
+            edition = store.edition(view.conn, entry.id, where, strand)
             kept = store.revision_row(view.conn, typed[where]) if where in typed else None
-            if edition is None or kept is None or kept["edition"] != edition["id"] or edition["head"] != seen:
+            if edition is None or kept is None or kept.edition != edition.id or edition.head != seen:
                 continue
-            view.setup.mergings.of_revision(view, kind, typed[where], edition["head"])
+            view.setup.mergings.of_revision(view, kind, typed[where], edition.tip)
 
 
 def settle(
@@ -254,25 +254,25 @@ def settle(
 ) -> Saved:
     """Settle a conflict: merge what was typed again, with decisions for every place that is unsettled."""
     entry = permission.find(act, uuid, None)
-    kind = act.setup.type(entry["type"])
+    kind = act.setup.type(entry.type)
     tag = act.setup.locale(locale)
     saved = Saved(uuid, tag, strand=strand)
     steps: list[_Step] = []
     for where, seen in ((COMMON, base.common), (tag, base.own)):
-        edition = store.edition(act.conn, entry["id"], where, strand)
+        edition = store.edition(act.conn, entry.id, where, strand)
         if where not in typed or edition is None:
             continue
         permission.require(act, "write", permission.subject(act, entry, where))
         kept = store.revision_row(act.conn, typed[where])
-        if kept is None or kept["edition"] != edition["id"]:
+        if kept is None or kept.edition != edition.id:
             raise NotFound("What was typed is not a revision of this entry.", remedy="Open the entry again.")
-        if edition["head"] != seen:
+        if edition.head != seen:
             raise StaleRevision(
                 "Somebody saved again while you were deciding.",
                 remedy="Look at the newer text and decide once more; nothing of yours is lost.",
-                etag=current_base(act, entry["id"], tag, strand).etag,
+                etag=current_base(act, entry.id, tag, strand).etag,
             )
-        merged = act.setup.mergings.of_revision(act, kind, typed[where], edition["head"])
+        merged = act.setup.mergings.of_revision(act, kind, typed[where], edition.tip)
         steps.append(_join(kind, edition, merged, typed[where], settlements))
     _finish(act, kind, entry, saved, steps, "Settled a conflict")
     return saved
@@ -280,7 +280,7 @@ def settle(
 
 @dataclass(slots=True)
 class _Step:
-    edition: sqlite3.Row
+    edition: Edition
     content: Content | None
     parents: list[int]
     conflicts: tuple[Conflict, ...] = ()
@@ -291,31 +291,31 @@ class _Step:
 def _merge_in(
     act: Act,
     kind: ContentType,
-    entry: sqlite3.Row,
-    edition: sqlite3.Row,
+    entry: Entry,
+    edition: Edition,
     patch: Mapping[str, Any],
     seen: int | None,
     note: str,
 ) -> _Step:
-    head = edition["head"]
+    head = edition.head
     if seen is not None and seen != head:
         row = store.revision_row(act.conn, seen)
-        if row is None or row["edition"] != edition["id"]:
+        if row is None or row.edition != edition.id:
             raise Invalid(
                 "The ETag names a revision of another entry.", remedy="Send the ETag of this entry."
             )
     under = store.content(act.conn, seen) if seen is not None else EMPTY
-    typed = _typed(act, kind, entry, edition["locale"], under, patch)
+    typed = _typed(act, kind, entry, edition.locale, under, patch)
     if seen == head:
         same = typed.fields == under.fields and seen is not None
         return _Step(edition, None if same else typed, [head] if head else [])
-    merged = act.setup.mergings.of_typed(act, kind, edition["id"], typed, [seen] if seen else [], head)
-    kept = _add(act, kind, edition["id"], None, typed, [seen] if seen else [], note, "typed")
+    merged = act.setup.mergings.of_typed(act, kind, edition.id, typed, [seen] if seen else [], edition.tip)
+    kept = _add(act, kind, edition.id, None, typed, [seen] if seen else [], note, "typed")
     return _join(kind, edition, merged, kept, {})
 
 
 def _join(
-    kind: ContentType, edition: sqlite3.Row, merged: Merged, typed: int, settlements: Mapping[str, Settlement]
+    kind: ContentType, edition: Edition, merged: Merged, typed: int, settlements: Mapping[str, Settlement]
 ) -> _Step:
     following = _slug_that_follows(kind, merged.conflicts)
     if following:
@@ -328,7 +328,7 @@ def _join(
         )
     unsettled = tuple(c for c in merged.conflicts if c.place in still_open)
     origin = "settled" if merged.conflicts else "merge"
-    return _Step(edition, content, [edition["head"], typed], unsettled, typed, origin)
+    return _Step(edition, content, [edition.tip, typed], unsettled, typed, origin)
 
 
 def _slug_that_follows(kind: ContentType, conflicts: Sequence[Conflict]) -> str:
@@ -343,26 +343,24 @@ def _slug_that_follows(kind: ContentType, conflicts: Sequence[Conflict]) -> str:
     return slug.place if follows else ""
 
 
-def _finish(
-    act: Act, kind: ContentType, entry: sqlite3.Row, saved: Saved, steps: list[_Step], note: str
-) -> None:
-    saved.conflicts = [(s.edition["locale"], c) for s in steps for c in s.conflicts]
-    saved.typed = {s.edition["locale"]: s.typed for s in steps if s.typed is not None}
+def _finish(act: Act, kind: ContentType, entry: Entry, saved: Saved, steps: list[_Step], note: str) -> None:
+    saved.conflicts = [(s.edition.locale, c) for s in steps for c in s.conflicts]
+    saved.typed = {s.edition.locale: s.typed for s in steps if s.typed is not None}
     if saved.conflicts:
-        saved.base = current_base(act, entry["id"], saved.locale, saved.strand)
+        saved.base = current_base(act, entry.id, saved.locale, saved.strand)
         # A step of the other edition that would have gone through waits with the rest: keep what was typed.
         for step in steps:
             if step.typed is None and step.content is not None:
-                kept = _add(act, kind, step.edition["id"], None, step.content, step.parents, note, "typed")
-                saved.typed[step.edition["locale"]] = kept
+                kept = _add(act, kind, step.edition.id, None, step.content, step.parents, note, "typed")
+                saved.typed[step.edition.locale] = kept
         act.event(
             "entry.conflict",
-            [entry["id"]],
+            [entry.id],
             {
                 "entry": saved.uuid,
                 "locale": saved.locale,
                 "places": [c.place for _, c in saved.conflicts],
-                "title": store.title(act.conn, entry["id"], saved.locale),
+                "title": store.title(act.conn, entry.id, saved.locale),
             },
         )
         return
@@ -371,26 +369,24 @@ def _finish(
             continue
         edition = step.edition
         if step.typed is not None:
-            saved.merged_with.append(_whose(act, edition["head"]))
-        made = _add(
-            act, kind, edition["id"], edition["strand"], step.content, step.parents, note, step.origin
-        )
-        store.move_head(act.conn, edition["strand"], edition["head"], made)
-        saved.revisions[edition["locale"]] = made
+            saved.merged_with.append(_whose(act, edition.tip))
+        made = _add(act, kind, edition.id, edition.strand, step.content, step.parents, note, step.origin)
+        store.move_head(act.conn, edition.strand, edition.head, made)
+        saved.revisions[edition.locale] = made
         if saved.strand != store.DRAFT_STRAND:
             continue
-        _keep_up(act, kind, entry, edition["id"], edition["locale"], step.content, made)
-        if edition["locale"] == COMMON:
-            _follow_section(act, entry["id"])
-    saved.base = current_base(act, entry["id"], saved.locale, saved.strand)
+        _keep_up(act, kind, entry, edition.id, edition.locale, step.content, made)
+        if edition.locale == COMMON:
+            _follow_section(act, entry.id)
+    saved.base = current_base(act, entry.id, saved.locale, saved.strand)
     if saved.revisions:
         act.event(
             "entry.saved",
-            [entry["id"]],
+            [entry.id],
             {
                 "entry": saved.uuid,
                 "locale": saved.locale,
-                "title": store.title(act.conn, entry["id"], saved.locale),
+                "title": store.title(act.conn, entry.id, saved.locale),
                 "revisions": saved.revisions,
                 "merged": bool(saved.merged_with),
                 **({"strand": saved.strand} if saved.strand != store.DRAFT_STRAND else {}),
@@ -402,33 +398,33 @@ def _finish(
 def record(
     act: Act,
     kind: ContentType,
-    entry: sqlite3.Row,
-    edition: sqlite3.Row,
+    entry: Entry,
+    edition: Edition,
     content: Content,
     note: str,
     origin: str,
 ) -> int:
     """Append a content that was made elsewhere (a translation that returned) to the draft; returns the revision."""
-    parents = [edition["head"]] if edition["head"] else []
+    parents = [edition.head] if edition.head else []
     return append(act, kind, entry, edition, content, parents, note, origin)
 
 
 def append(
     act: Act,
     kind: ContentType,
-    entry: sqlite3.Row,
-    edition: sqlite3.Row,
+    entry: Entry,
+    edition: Edition,
     content: Content,
     parents: list[int],
     note: str,
     origin: str,
 ) -> int:
     """Append a content with given parents to the draft; returns the revision."""
-    made = _add(act, kind, edition["id"], edition["strand"], content, parents, note, origin)
-    store.move_head(act.conn, edition["strand"], edition["head"], made)
-    _keep_up(act, kind, entry, edition["id"], edition["locale"], content, made)
-    if edition["locale"] == COMMON:
-        _follow_section(act, entry["id"])
+    made = _add(act, kind, edition.id, edition.strand, content, parents, note, origin)
+    store.move_head(act.conn, edition.strand, edition.head, made)
+    _keep_up(act, kind, entry, edition.id, edition.locale, content, made)
+    if edition.locale == COMMON:
+        _follow_section(act, entry.id)
     return made
 
 
@@ -436,17 +432,17 @@ def current_base(view: View, entry: int, locale: str, strand: str = store.DRAFT_
     """The heads of an edition and of the common one now, on the draft or another strand."""
     own = store.edition(view.conn, entry, locale, strand)
     common = store.edition(view.conn, entry, COMMON, strand)
-    return Base(own["head"] if own else None, common["head"] if common else None)
+    return Base(own.head if own else None, common.head if common else None)
 
 
 def _whose(view: View, head: int) -> dict[str, Any]:
     row = store.revision_row(view.conn, head)
     assert row is not None
-    return {"number": row["number"], "author": row["author"]}
+    return {"number": row.number, "author": row.author}
 
 
 def _typed(
-    act: View, kind: ContentType, entry: sqlite3.Row, locale: str, under: Content, patch: Mapping[str, Any]
+    act: View, kind: ContentType, entry: Entry, locale: str, under: Content, patch: Mapping[str, Any]
 ) -> Content:
     """The base with what was typed laid over it, each value in its stored form."""
     typed = contenttypes.canonical_fields(kind, patch, act.setup.bounds)
@@ -460,7 +456,7 @@ def _typed(
 def follow_title(
     act: View,
     kind: ContentType,
-    entry: sqlite3.Row,
+    entry: Entry,
     locale: str,
     under: Content,
     values: dict[str, Any],
@@ -479,7 +475,7 @@ def follow_title(
     before = fields.slug_from(str(under.fields.get(slug.follows) or ""), _slugify)
     if under.fields.get(slug.name) not in (None, "", before):
         return
-    if standings.address_of(act.conn, entry["id"], RELEASE, locale):
+    if standings.address_of(act.conn, entry.id, RELEASE, locale):
         return
     followed = fields.slug_from(str(values.get(slug.follows) or ""), _slugify)
     if followed:
@@ -495,7 +491,7 @@ def _check_names(kind: ContentType, patch: Mapping[str, Any]) -> None:
 
 
 def _check_targets(
-    act: View, kind: ContentType, entry: sqlite3.Row, patch: Mapping[str, Any], values: dict[str, Any]
+    act: View, kind: ContentType, entry: Entry, patch: Mapping[str, Any], values: dict[str, Any]
 ) -> None:
     """References lead to entries of the right type, files are there, nothing is below itself."""
     problems: list[FieldProblem] = []
@@ -510,13 +506,13 @@ def _check_targets(
                 if named is None:
                     continue
                 target = store.entry(act.conn, named)
-                if target is None or (spec.types and target["type"] not in spec.types):
+                if target is None or (spec.types and target.type not in spec.types):
                     allowed = f" of type {', '.join(spec.types)}" if spec.types else ""
                     problems.append(
                         FieldProblem(name, f"“{slot.label}” refers to {named}, which is no entry{allowed}")
                     )
-                elif spec.kind == "parent" and _is_above(act, entry["id"], target["id"]):
-                    title = permission.title(act, target["id"]) or "untitled"
+                elif spec.kind == "parent" and _is_above(act, entry.id, target.id):
+                    title = permission.title(act, target.id) or "untitled"
                     problems.append(
                         FieldProblem(
                             name,
@@ -528,10 +524,9 @@ def _check_targets(
                 if row is None:
                     problems.append(FieldProblem(name, "names a file that was not uploaded; upload it first"))
                 else:
-                    known = ("sha256", "name", "media_type", "width", "height", "bytes")
                     focus = {k: value[k] for k in ("focus",) if k in value}
                     value.clear()
-                    value.update({k: row[k] for k in known if row[k] is not None} | focus)
+                    value.update(row.value() | focus)
     if problems:
         raise Invalid(problems)
 
@@ -588,7 +583,7 @@ def _add(
 
 
 def _keep_up(
-    act: Act, kind: ContentType, entry: sqlite3.Row, edition: int, locale: str, content: Content, made: int
+    act: Act, kind: ContentType, entry: Entry, edition: int, locale: str, content: Content, made: int
 ) -> None:
     """Bring in line what is derived from a draft's head."""
     title = str(content.fields.get(kind.title) or "")
@@ -596,10 +591,10 @@ def _keep_up(
     internal = kind.field(kind.internal) if kind.internal else None
     named = str(content.fields.get(kind.internal) or "") if internal else ""
     store.summarise(
-        act.conn, edition, entry["id"], kind.name, locale, title, lacking, act.now, act.identity.id, named
+        act.conn, edition, entry.id, kind.name, locale, title, lacking, act.now, act.identity.id, named
     )
     if kind.dated or kind.pinned:
-        applying.list_drafts(act, [entry["id"]])
+        applying.list_drafts(act, [entry.id])
     store.set_references(act.conn, edition, contenttypes.referred(kind, content.fields))
     store.set_tags(act.conn, edition, contenttypes.tags(kind, content.fields))
     indexing.follow(act, kind, entry, edition, locale, content)
@@ -611,20 +606,18 @@ def _keep_up(
         _follow_draft_address(act, kind, entry, locale, content)
 
 
-def _follow_draft_address(
-    act: Act, kind: ContentType, entry: sqlite3.Row, locale: str, content: Content
-) -> None:
+def _follow_draft_address(act: Act, kind: ContentType, entry: Entry, locale: str, content: Content) -> None:
     assert kind.slug is not None
-    have = standings.addresses_of(act.conn, entry["id"], DRAFT)
-    slugs: dict[str, str | None] = {row["locale"]: row["slug"] for row in have}
-    parent = have[0]["parent"] if have else None
+    have = standings.addresses_of(act.conn, entry.id, DRAFT)
+    slugs: dict[str, str | None] = {row.locale: row.slug for row in have}
+    parent = have[0].parent if have else None
     if locale != COMMON:
         if slugs.get(locale) == content.fields.get(kind.slug.name) and parent is not None:
             return
         slugs[locale] = content.fields.get(kind.slug.name)
     if parent is None or locale == COMMON:
-        parent = sections.parent_of(act, entry["id"]) or 0
-    applying.draft_address(act, entry["id"], slugs, parent)
+        parent = sections.parent_of(act, entry.id) or 0
+    applying.draft_address(act, entry.id, slugs, parent)
 
 
 def bring_back(act: Act, uuid: str) -> None:
@@ -632,32 +625,32 @@ def bring_back(act: Act, uuid: str) -> None:
     row = store.even_removed(act.conn, uuid)
     if row is None or not permission.readable(act, row):
         raise NotFound(f"There is no entry {uuid} that you may see.", remedy="Check the address.")
-    if row["removed_at"] is None:
+    if row.removed_at is None:
         raise InTheWay("It is not removed.", remedy="Nothing needs to be done.")
-    permission.require(act, "write", permission.subject(act, row, row["source_locale"]))
-    kind = act.setup.type(row["type"])
+    permission.require(act, "write", permission.subject(act, row, row.source_locale))
+    kind = act.setup.type(row.type)
     _require_room(act, kind)
     store.set_removed(act.conn, [uuid], None)
-    for edition in store.editions(act.conn, row["id"]):
-        if edition["head"] is not None:
-            content = store.content(act.conn, edition["head"])
-            _keep_up(act, kind, row, edition["id"], edition["locale"], content, edition["head"])
-            store.summary_as_of(act.conn, edition["id"], edition["head"])
-    act.event("entry.brought-back", [row["id"]], {"entry": uuid, "title": store.title(act.conn, row["id"])})
+    for edition in store.editions(act.conn, row.id):
+        if edition.head is not None:
+            content = store.content(act.conn, edition.head)
+            _keep_up(act, kind, row, edition.id, edition.locale, content, edition.head)
+            store.summary_as_of(act.conn, edition.id, edition.head)
+    act.event("entry.brought-back", [row.id], {"entry": uuid, "title": store.title(act.conn, row.id)})
 
 
 def restore(act: Act, uuid: str, locale: str, number: int) -> Saved:
     """Bring an older revision back as a new one; nothing is erased by going back."""
     entry = permission.find(act, uuid, locale)
-    kind = act.setup.type(entry["type"])
+    kind = act.setup.type(entry.type)
     tag = COMMON if locale == COMMON else act.setup.locale(locale)
-    edition = store.edition(act.conn, entry["id"], tag)
-    row = store.numbered(act.conn, edition["id"], number) if edition else None
+    edition = store.edition(act.conn, entry.id, tag)
+    row = store.numbered(act.conn, edition.id, number) if edition else None
     if edition is None or row is None:
         raise NotFound(f"There is no revision {number} of it.", remedy="Look at its history.")
     permission.require(act, "write", permission.subject(act, entry, tag))
     saved = Saved(uuid, tag)
-    old = store.content(act.conn, row["id"])
-    step = _Step(edition, old, [edition["head"]], origin="restored")
+    old = store.content(act.conn, row.id)
+    step = _Step(edition, old, [edition.tip], origin="restored")
     _finish(act, kind, entry, saved, [step], f"Brought back revision {number}")
     return saved

@@ -9,7 +9,6 @@ from __future__ import annotations
 
 import hashlib
 import re
-import sqlite3
 from collections.abc import Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, field
@@ -36,6 +35,7 @@ from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.search import finding
 from hawthorn.store import entries as entry_store
 from hawthorn.store import strands as store
+from hawthorn.store.entries import Edition, Entry
 
 _NAME = re.compile(r"^[\w][\w .'’-]{0,59}$")
 
@@ -45,8 +45,8 @@ class _Side:
     """One edition on both sides of a proposal, with what would come of it."""
 
     locale: str
-    strand: sqlite3.Row
-    draft: sqlite3.Row
+    strand: Edition
+    draft: Edition
     outcome: Content = EMPTY
     whole: Content = EMPTY
     before: Content = EMPTY
@@ -72,24 +72,24 @@ def fork(act: Act, uuid: str, locale: str, name: str, number: int | None = None,
     tag = act.setup.locale(locale)
     permission.require(act, "write", permission.subject(act, entry, tag))
     name = _named(name)
-    edition = entry_store.edition(act.conn, entry["id"], tag)
-    common = entry_store.edition(act.conn, entry["id"], COMMON)
-    if edition is None or edition["head"] is None:
+    edition = entry_store.edition(act.conn, entry.id, tag)
+    common = entry_store.edition(act.conn, entry.id, COMMON)
+    if edition is None or edition.head is None:
         raise NotFound(f"It has no {tag} edition to fork.", remedy="Write its draft first.")
-    if entry_store.edition(act.conn, entry["id"], tag, name) is not None:
+    if entry_store.edition(act.conn, entry.id, tag, name) is not None:
         raise InTheWay(
             f"A strand “{name}” is open here already.", remedy="Work in it, or choose another name."
         )
-    head = edition["head"]
+    head = edition.head
     if number is not None:
-        row = entry_store.numbered(act.conn, edition["id"], number)
+        row = entry_store.numbered(act.conn, edition.id, number)
         if row is None:
             raise NotFound(f"There is no revision {number} of it.", remedy="Look at its history.")
-        head = row["id"]
-    store.add(act.conn, edition["id"], name, head, act.identity.id, act.now, note)
-    beside = entry_store.edition(act.conn, entry["id"], COMMON, name)
-    if beside is None and common is not None and common["head"] is not None:
-        store.add(act.conn, common["id"], name, common["head"], act.identity.id, act.now, note)
+        head = row.id
+    store.add(act.conn, edition.id, name, head, act.identity.id, act.now, note)
+    beside = entry_store.edition(act.conn, entry.id, COMMON, name)
+    if beside is None and common is not None and common.head is not None:
+        store.add(act.conn, common.id, name, common.head, act.identity.id, act.now, note)
     _told(act, "strand.forked", entry, tag, name, revision=entry_store.number(act.conn, head), note=note)
 
 
@@ -105,23 +105,23 @@ def _named(name: str) -> str:
 def listing(view: View, uuid: str, locale: str) -> list[dict[str, Any]]:
     """The strands of an edition beside its draft, those that ended too."""
     entry = permission.find(view, uuid, locale)
-    return of_entry(view, entry["id"], view.setup.locale(locale))
+    return of_entry(view, entry.id, view.setup.locale(locale))
 
 
 def of_entry(view: View, entry: int, tag: str) -> list[dict[str, Any]]:
     """The strands of an edition of an entry that was looked up before."""
     return [
         {
-            "name": row["name"],
-            "note": row["note"],
-            "by": row["by_name"] or "",
-            "at": _said(row["created_at"]),
-            "forked_from": row["forked_number"],
-            "revision": row["number"],
-            "changed_at": _said(row["changed_at"]),
-            "open": row["closed_at"] is None,
-            "ended": row["ended"],
-            "ended_at": _said(row["closed_at"]),
+            "name": row.name,
+            "note": row.note,
+            "by": row.by_name or "",
+            "at": _said(row.created_at),
+            "forked_from": row.forked_number,
+            "revision": row.number,
+            "changed_at": _said(row.changed_at),
+            "open": row.closed_at is None,
+            "ended": row.ended,
+            "ended_at": _said(row.closed_at),
         }
         for row in store.of_entry(view.conn, entry, tag)
     ]
@@ -145,31 +145,31 @@ def reopen(act: Act, uuid: str, locale: str, name: str) -> None:
     tag = act.setup.locale(locale)
     permission.require(act, "write", permission.subject(act, entry, tag))
     for where in (tag, COMMON):
-        edition = entry_store.edition(act.conn, entry["id"], where)
-        row = store.last(act.conn, edition["id"], name) if edition is not None else None
+        edition = entry_store.edition(act.conn, entry.id, where)
+        row = store.last(act.conn, edition.id, name) if edition is not None else None
         if where == tag and row is None:
             raise NotFound(f"There never was a strand “{name}” here.", remedy="Look at its history.")
-        if where == tag and row is not None and row["closed_at"] is None:
+        if where == tag and row is not None and row.closed_at is None:
             raise InTheWay(f"The strand “{name}” is open.", remedy="Work in it.")
-        if row is not None and row["closed_at"] is not None:
-            store.open_again(act.conn, row["id"])
+        if row is not None and row.closed_at is not None:
+            store.open_again(act.conn, row.id)
     _told(act, "strand.reopened", entry, tag, name)
 
 
-def _open(view: View, uuid: str, locale: str, name: str) -> tuple[sqlite3.Row, str, list[sqlite3.Row]]:
+def _open(view: View, uuid: str, locale: str, name: str) -> tuple[Entry, str, list[Edition]]:
     entry = permission.find(view, uuid, locale)
     tag = view.setup.locale(locale)
-    own = entry_store.edition(view.conn, entry["id"], tag, name) if name != entry_store.DRAFT_STRAND else None
+    own = entry_store.edition(view.conn, entry.id, tag, name) if name != entry_store.DRAFT_STRAND else None
     if own is None:
         raise NotFound(f"No strand “{name}” is open here.", remedy="Look at the strands of this edition.")
-    common = entry_store.edition(view.conn, entry["id"], COMMON, name)
+    common = entry_store.edition(view.conn, entry.id, COMMON, name)
     return entry, tag, [own, *([common] if common is not None else [])]
 
 
-def _close(act: Act, entry: sqlite3.Row, editions: Sequence[sqlite3.Row], name: str, ended: str) -> None:
+def _close(act: Act, entry: Entry, editions: Sequence[Edition], name: str, ended: str) -> None:
     for edition in editions:
-        if edition["locale"] != COMMON or not store.others_open(act.conn, entry["id"], name):
-            store.close(act.conn, edition["strand"], ended, act.now)
+        if edition.locale != COMMON or not store.others_open(act.conn, entry.id, name):
+            store.close(act.conn, edition.strand, ended, act.now)
 
 
 def propose(
@@ -182,7 +182,7 @@ def propose(
 ) -> Proposal:
     """What merging a strand would do. `take` names fields and blocks (`field:block-id`); None takes all."""
     entry, _, editions = _open(view, uuid, locale, name)
-    kind = view.setup.type(entry["type"])
+    kind = view.setup.type(entry.type)
     sides = [_side(view, entry, edition) for edition in editions]
     proposal = Proposal(_etag(sides, take), sides)
     for side in sides:
@@ -211,15 +211,15 @@ def work_out(
         propose(view, uuid, locale, name, take, settlements)
 
 
-def _side(view: View, entry: sqlite3.Row, edition: sqlite3.Row) -> _Side:
-    draft = entry_store.edition(view.conn, entry["id"], edition["locale"])
+def _side(view: View, entry: Entry, edition: Edition) -> _Side:
+    draft = entry_store.edition(view.conn, entry.id, edition.locale)
     assert draft is not None
-    return _Side(edition["locale"], edition, draft)
+    return _Side(edition.locale, edition, draft)
 
 
 def _etag(sides: Sequence[_Side], take: Sequence[str] | None) -> str:
     """What a proposal was made from: both sides, and what of it is taken."""
-    stand = [(s.locale, s.strand["strand"], s.strand["head"], s.draft["head"]) for s in sides]
+    stand = [(s.locale, s.strand.strand, s.strand.head, s.draft.head) for s in sides]
     taken = None if take is None else sorted(set(take))
     return f'"{hashlib.sha256(repr((stand, taken)).encode()).hexdigest()[:20]}"'
 
@@ -238,7 +238,7 @@ def _work_out(
     def parents(revision: int) -> list[int]:
         return entry_store.parents(view.conn, revision)
 
-    ours, theirs = side.strand["head"], side.draft["head"]
+    ours, theirs = side.strand.tip, side.draft.tip
     mine, side.before = content(ours), content(theirs)
     base, _ = merge.common_base(kind, parents, content, ours, theirs)
     picks = _picks(view, parents, side)
@@ -274,14 +274,14 @@ def _work_out(
 
 def _picks(view: View, parents: revision.Parents, side: _Side) -> tuple[merge.Pick, ...]:
     """What the draft took of this strand since the two parted, so that it is not taken for a change of the draft's own."""
-    found = store.picked_from(view.conn, side.draft["id"])
+    found = store.picked_from(view.conn, side.draft.id)
     if not found:
         return ()
-    bases = revision.merge_bases(parents, side.strand["head"], side.draft["head"])
+    bases = revision.merge_bases(parents, side.strand.tip, side.draft.tip)
     oldest = min(bases, default=0)
     known = revision.ancestors(parents, *bases, oldest=oldest)
-    strand = revision.ancestors(parents, side.strand["head"], oldest=oldest) - known
-    draft = revision.ancestors(parents, side.draft["head"], oldest=oldest) - known
+    strand = revision.ancestors(parents, side.strand.tip, oldest=oldest) - known
+    draft = revision.ancestors(parents, side.draft.tip, oldest=oldest) - known
     taken: dict[tuple[int, int], list[str]] = {}
     for into, source, path in found:
         if into in draft and source in strand:
@@ -320,7 +320,7 @@ def accept(
     tag = act.setup.locale(locale)
     permission.require(act, "write", permission.subject(act, entry, tag))
     proposal = propose(act, uuid, locale, name, take, settlements)
-    kind = act.setup.type(entry["type"])
+    kind = act.setup.type(entry.type)
     if etag != proposal.etag:
         raise StaleRevision(
             "The strand or the draft moved on since you looked, or you looked at taking something else.",
@@ -338,20 +338,20 @@ def accept(
         )
     made: dict[str, int] = {}
     for side in reversed(proposal.sides):
-        if side.outcome == side.before and (take is not None or side.strand["head"] == side.draft["head"]):
+        if side.outcome == side.before and (take is not None or side.strand.head == side.draft.head):
             continue
-        parents = [side.draft["head"]] + ([side.strand["head"]] if take is None else [])
+        parents = [side.draft.tip] + ([side.strand.tip] if take is None else [])
         said = note or (f"“{name}” was merged" if take is None else f"Taken from “{name}”")
         revision = entries.append(act, kind, entry, side.draft, side.outcome, parents, said, "strand")
         if take is not None:
-            store.picked(act.conn, revision, side.strand["head"], side.paths)
+            store.picked(act.conn, revision, side.strand.tip, side.paths)
         made[side.locale] = entry_store.number(act.conn, revision)
     if take is None:
         _close(act, entry, [s.strand for s in proposal.sides], name, "merged")
     _told(act, "strand.merged", entry, tag, name, revisions=made, taken=list(take or ()), whole=take is None)
 
 
-def _told(act: Act, kind: str, entry: sqlite3.Row, locale: str, name: str, **facts: Any) -> None:
-    title = entry_store.title(act.conn, entry["id"], locale)
-    what = {"entry": entry["uuid"], "locale": locale, "title": title, "strand": name, **facts}
-    act.event(kind, [entry["id"]], what)
+def _told(act: Act, kind: str, entry: Entry, locale: str, name: str, **facts: Any) -> None:
+    title = entry_store.title(act.conn, entry.id, locale)
+    what = {"entry": entry.uuid, "locale": locale, "title": title, "strand": name, **facts}
+    act.event(kind, [entry.id], what)

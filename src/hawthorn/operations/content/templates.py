@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import sqlite3
 from collections.abc import Mapping
 from dataclasses import replace
 from typing import Any
@@ -18,13 +17,15 @@ from hawthorn.operations.content import entries
 from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.store import entries as store
 from hawthorn.store import short, templates
+from hawthorn.store.entries import Entry
+from hawthorn.store.templates import Template
 
 
 def make(act: Act, uuid: str, name: str) -> str:
     """Make a template from an entry as its drafts stand now; returns the template's UUID."""
     entry = permission.find(act, uuid)
-    kind = act.setup.type(entry["type"])
-    permission.require(act, "write", permission.subject(act, entry, entry["source_locale"]))
+    kind = act.setup.type(entry.type)
+    permission.require(act, "write", permission.subject(act, entry, entry.source_locale))
     if not name.strip() or len(name) > 120:
         raise Invalid([FieldProblem("name", "takes 1 to 120 characters")])
     made = new_uuid(act.now)
@@ -34,13 +35,13 @@ def make(act: Act, uuid: str, name: str) -> str:
         made,
         naming.line("name", " ".join(name.split())),
         kind.name,
-        entry["source_locale"],
+        entry.source_locale,
         json.dumps(content, ensure_ascii=False),
-        entry["id"],
+        entry.id,
         act.identity.id,
         act.now,
     )
-    act.event("template.made", [entry["id"]], {"template": made, "name": name, "entry": uuid})
+    act.event("template.made", [entry.id], {"template": made, "name": name, "entry": uuid})
     return made
 
 
@@ -49,30 +50,30 @@ def listing(view: View) -> list[dict[str, Any]]:
     rows = templates.every(view.conn)
     return [
         {
-            "id": r["uuid"],
-            "short": short.of(view.conn, "template", r["uuid"]),
-            "name": r["name"],
-            "type": r["type"],
-            "locales": sorted(t for t in json.loads(r["content"]) if t != COMMON),
-            "by": r["by_name"],
-            "at": r["at"],
+            "id": r.uuid,
+            "short": short.of(view.conn, "template", r.uuid),
+            "name": r.name,
+            "type": r.type,
+            "locales": sorted(t for t in json.loads(r.content) if t != COMMON),
+            "by": r.by_name,
+            "at": r.at,
         }
         for r in rows
-        if permission.may(view, "write", Subject(type=r["type"], own=True))
+        if permission.may(view, "write", Subject(type=r.type, own=True))
     ]
 
 
 def end(act: Act, uuid: str) -> None:
     """End a template; entries that were started from it stay as they are."""
     row = _find(act, uuid)
-    if row["actor"] != act.identity.id:
+    if row.actor != act.identity.id:
         permission.require(act, "configure", Subject())
-    templates.end(act.conn, act.now, row["id"])
-    act.event("template.ended", [], {"template": uuid, "name": row["name"]})
+    templates.end(act.conn, act.now, row.id)
+    act.event("template.ended", [], {"template": uuid, "name": row.name})
 
 
-def _find(view: View, uuid: str) -> sqlite3.Row:
-    row: sqlite3.Row | None = templates.by_uuid(view.conn, uuid)
+def _find(view: View, uuid: str) -> Template:
+    row: Template | None = templates.by_uuid(view.conn, uuid)
     if row is None:
         raise NotFound(f"There is no template {uuid}.", remedy="Choose one of the list of templates.")
     return row
@@ -81,20 +82,20 @@ def _find(view: View, uuid: str) -> sqlite3.Row:
 def start(act: Act, uuid: str, locale: str, values: Mapping[str, Any], note: str = "") -> str:
     """Start an entry from a template, in any locale: with its words in that locale where it has them, else in its own."""
     row = _find(act, uuid)
-    kind = act.setup.type(row["type"])
+    kind = act.setup.type(row.type)
     tag = act.setup.locale(locale)
-    stored = {t: _content(c) for t, c in json.loads(row["content"]).items()}
-    own = stored.get(tag) or stored.get(row["source_locale"]) or Content({})
+    stored = {t: _content(c) for t, c in json.loads(row.content).items()}
+    own = stored.get(tag) or stored.get(row.source_locale) or Content({})
     contents = {COMMON: stored.get(COMMON, Content({})), tag: own}
-    return _started(act, kind, tag, contents, values, note or f"From the template “{row['name']}”")
+    return _started(act, kind, tag, contents, values, note or f"From the template “{row.name}”")
 
 
 def copy(act: Act, uuid: str, values: Mapping[str, Any], note: str = "") -> str:
     """Start an entry as a copy of another, in all its locales; what is typed is laid over its source."""
     entry = permission.find(act, uuid)
-    kind = act.setup.type(entry["type"])
+    kind = act.setup.type(entry.type)
     contents = _contents(act, entry, kind)
-    source = entry["source_locale"]
+    source = entry.source_locale
     title = str(contents[source].fields.get(kind.title) or "")
     own = {kind.title: f"{title} (copy)"[: _limit(kind)], **values} if title else dict(values)
     return _started(act, kind, source, contents, own, note or f"Copied from “{title or 'untitled'}”")
@@ -105,14 +106,14 @@ def _limit(kind: ContentType) -> int:
     return (spec.limit if spec else None) or 500
 
 
-def _contents(view: View, entry: sqlite3.Row, kind: ContentType) -> dict[str, Content]:
+def _contents(view: View, entry: Entry, kind: ContentType) -> dict[str, Content]:
     """What an entry's drafts hold, but for their addresses."""
     out: dict[str, Content] = {}
-    for edition in store.editions(view.conn, entry["id"]):
-        if edition["head"] is not None:
-            content = store.content(view.conn, edition["head"])
+    for edition in store.editions(view.conn, entry.id):
+        if edition.head is not None:
+            content = store.content(view.conn, edition.head)
             drop = {kind.slug.name} if kind.slug else set()
-            out[edition["locale"]] = replace(
+            out[edition.locale] = replace(
                 content, fields={k: v for k, v in content.fields.items() if k not in drop and kind.field(k)}
             )
     return out
@@ -136,8 +137,8 @@ def _started(
         if tag in (COMMON, source) or not kind.translated:
             continue
         permission.require(act, "write", permission.subject(act, entry, tag))
-        store.add_edition(act.conn, entry["id"], tag)
-        edition = store.edition(act.conn, entry["id"], tag)
+        store.add_edition(act.conn, entry.id, tag)
+        edition = store.edition(act.conn, entry.id, tag)
         assert edition is not None
         own = {k: v for k, v in content.fields.items() if k not in shared}
         entries.follow_title(act, kind, entry, tag, Content({}), own, {kind.title: True})

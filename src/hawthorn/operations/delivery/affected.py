@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import sqlite3
 from typing import Any
 
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import entries, standings
+from hawthorn.store.entries import Entry
 from hawthorn.store.standings import RELEASE
 
 MOST = 2000
@@ -19,21 +19,21 @@ def pages(view: View, uuid: str) -> dict[str, Any]:
     """The pages that show an entry, through common blocks too: each with the locales in which it is out. `out` counts those
     that readers see, `total` all of them; `more` says that there are more than were looked at."""
     row = permission.find(view, uuid)
-    kind = view.setup.type(row["type"])
+    kind = view.setup.type(row.type)
     found = _showing(view, row)
     for holder in [row, *found.values()]:
-        found |= {e["id"]: e for e in _following(view, _followers(view, holder["type"]))}
-    found.pop(row["id"], None)
+        found |= {e.id: e for e in _following(view, _followers(view, holder.type))}
+    found.pop(row.id, None)
     readable = [e for e in found.values() if permission.readable(view, e)]
-    out = _locales_out(view, [e["id"] for e in readable])
+    out = _locales_out(view, [e.id for e in readable])
     lines = [
         {
-            "id": e["uuid"],
-            "type": e["type"],
-            "title": permission.title(view, e["id"]) or "untitled",
-            "locale": e["source_locale"],
-            "out": out.get(e["id"], []),
-            "page": view.setup.types[e["type"]].addressed,
+            "id": e.uuid,
+            "type": e.type,
+            "title": permission.title(view, e.id) or "untitled",
+            "locale": e.source_locale,
+            "out": out.get(e.id, []),
+            "page": view.setup.types[e.type].addressed,
         }
         for e in readable
     ]
@@ -47,10 +47,10 @@ def pages(view: View, uuid: str) -> dict[str, Any]:
     }
 
 
-def _showing(view: View, row: sqlite3.Row) -> dict[int, sqlite3.Row]:
+def _showing(view: View, row: Entry) -> dict[int, Entry]:
     """The entries that refer to one in their drafts or in what is out, and those that show these where they are common."""
-    found: dict[int, sqlite3.Row] = {}
-    waiting = [row["uuid"]]
+    found: dict[int, Entry] = {}
+    waiting = [row.uuid]
     seen: set[str] = set()
     while waiting and len(found) < MOST:
         uuid = waiting.pop()
@@ -58,10 +58,10 @@ def _showing(view: View, row: sqlite3.Row) -> dict[int, sqlite3.Row]:
             continue
         seen.add(uuid)
         for one in entries.referring(view.conn, uuid):
-            other = entries.entry_by_id(view.conn, one["entry"])
-            if view.setup.types[other["type"]].common:
-                waiting.append(other["uuid"])
-            found[other["id"]] = other
+            other = entries.entry_by_id(view.conn, one.entry)
+            if view.setup.types[other.type].common:
+                waiting.append(other.uuid)
+            found[other.id] = other
     return found
 
 
@@ -70,21 +70,21 @@ def _followers(view: View, type: str) -> list[str]:
     return [k.name for k in view.setup.types.values() if k.layout == type and k.regions]
 
 
-def _following(view: View, types: list[str]) -> list[sqlite3.Row]:
+def _following(view: View, types: list[str]) -> list[Entry]:
     """The entries of some types that leave a region to their layout."""
     if not types:
         return []
     rows = entries.newest_of_types(view.conn, types, MOST)
     out = []
     for row in rows:
-        regions = [f.name for f in view.setup.types[row["type"]].regions]
-        editions = entries.editions(view.conn, row["id"])
-        stand = standings.now_at(view.conn, [e["id"] for e in editions])
+        regions = [f.name for f in view.setup.types[row.type].regions]
+        editions = entries.editions(view.conn, row.id)
+        stand = standings.now_at(view.conn, [e.id for e in editions])
         for edition in editions:
-            if edition["locale"] == COMMON and len(editions) > 1:
+            if edition.locale == COMMON and len(editions) > 1:
                 continue
-            standing = stand.get(edition["id"], {}).get(RELEASE)
-            revision = standing.revision if standing else edition["head"]
+            standing = stand.get(edition.id, {}).get(RELEASE)
+            revision = standing.revision if standing else edition.head
             values = entries.content(view.conn, revision).fields if revision else {}
             if any(not values.get(name) for name in regions):
                 out.append(row)
@@ -96,5 +96,5 @@ def _locales_out(view: View, ids: list[int]) -> dict[int, list[str]]:
     rows = standings.locales_out(view.conn, ids)
     out: dict[int, list[str]] = {}
     for row in rows:
-        out.setdefault(row["entry"], []).append(row["locale"])
+        out.setdefault(row.entry, []).append(row.locale)
     return out

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import sqlite3
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -20,6 +19,8 @@ from hawthorn.operations.search import finding
 from hawthorn.store import dispatches, standings
 from hawthorn.store import entries as entry_store
 from hawthorn.store import outline as store
+from hawthorn.store.entries import Entry
+from hawthorn.store.listings import Listed
 from hawthorn.store.outline import Place
 from hawthorn.store.standings import DRAFT, RELEASE
 
@@ -77,7 +78,7 @@ def _above(view: View, uuid: str, where: Where) -> int:
     row = entry_store.entry(view.conn, uuid)
     if row is None or reading.place_of(view, row, where).stage != where.stage:
         raise reading.nothing(uuid)
-    return int(row["id"])
+    return int(row.id)
 
 
 def _cursor(text: str) -> tuple[str, int]:
@@ -114,18 +115,16 @@ def _foreseen(view: View, where: Where) -> dict[int, Place | None]:
     rows = dispatches.planned_by(view.conn, where.at)
     out: dict[int, Place | None] = {}
     for row in rows:
-        kind = view.setup.types[row["type"]]
+        kind = view.setup.types[row.type]
         if not (kind.parent or kind.site):
             continue
-        if row["locale"] == COMMON and row["revision"] is not None:
-            values = entry_store.content(view.conn, row["revision"]).fields
+        if row.locale == COMMON and row.revision is not None:
+            values = entry_store.content(view.conn, row.revision).fields
             uuid, rank = contenttypes.placement(kind, values)
             above = entry_store.entry(view.conn, uuid) if uuid else None
-            out[row["entry"]] = Place(
-                row["entry"], RELEASE, above["id"] if above else 0, rank or natural(row["entry"])
-            )
-        elif row["locale"] == COMMON:
-            out[row["entry"]] = None
+            out[row.entry] = Place(row.entry, RELEASE, above.id if above else 0, rank or natural(row.entry))
+        elif row.locale == COMMON:
+            out[row.entry] = None
     return out
 
 
@@ -139,9 +138,9 @@ def _lines(view: View, places: Sequence[Place], where: Where, locale: str) -> li
     out: list[Line] = []
     for place in places:
         row = rows.get(place.entry)
-        if row is None or not view.setup.types[row["type"]].page:
+        if row is None or not view.setup.types[row.type].page:
             continue
-        title, said = row["title"], row["locale"]
+        title, said = row.title, row.locale
         if not drafts:
             found = _said_there(view, row, where, tag)
             if found is None:
@@ -150,26 +149,26 @@ def _lines(view: View, places: Sequence[Place], where: Where, locale: str) -> li
         out.append(
             Line(
                 place,
-                row["uuid"],
-                row["type"],
+                row.uuid,
+                row.type,
                 title,
                 said,
-                bool(row["incomplete"]),
-                bool(row["behind"]),
+                bool(row.incomplete),
+                bool(row.behind),
                 place.entry in above,
             )
         )
     return out
 
 
-def _said_there(view: View, row: sqlite3.Row, where: Where, tag: str) -> tuple[str, str] | None:
+def _said_there(view: View, row: Listed, where: Where, tag: str) -> tuple[str, str] | None:
     """The title of an entry as it stands somewhere, and its locale; None when nothing of it does."""
-    title = view.setup.types[row["type"]].title
-    for locale in dict.fromkeys((tag or row["source_locale"], row["source_locale"])):
-        edition = entry_store.edition(view.conn, row["entry"], locale)
-        entry = entry_store.entry_by_id(view.conn, row["entry"])
+    title = view.setup.types[row.type].title
+    for locale in dict.fromkeys((tag or row.source_locale, row.source_locale)):
+        edition = entry_store.edition(view.conn, row.entry, locale)
+        entry = entry_store.entry_by_id(view.conn, row.entry)
         there = reading.place_of(view, entry, where, locale)
-        found = reading.revision_at(view, edition["id"], there) if edition else None
+        found = reading.revision_at(view, edition.id, there) if edition else None
         if found is not None:
             return str(entry_store.content(view.conn, found[0]).fields.get(title) or ""), locale
     return None
@@ -182,7 +181,7 @@ def trail(view: View, uuid: str, where: Where, locale: str = "") -> list[Line]:
     stages = stages_from(view, where.stage)
     ahead = _foreseen(view, where)
     line: list[Place] = []
-    at = row["id"]
+    at = row.id
     while at and at not in {p.entry for p in line}:
         place = ahead[at] if at in ahead else store.of(view.conn, at, stages, past)
         if place is None:
@@ -228,7 +227,7 @@ def move(act: Act, uuid: str, parent: str | None = None, *, before: str = "", af
     """Place an entry below another (at the top for an empty one) in the drafts: before or after one of those there, else at the
     end. Without `parent` it comes to stand where that one does, and at the top when none is named."""
     entry = permission.find(act, uuid)
-    kind = act.setup.type(entry["type"])
+    kind = act.setup.type(entry.type)
     if kind.parent is None:
         raise InTheWay(
             f"Entries of type “{kind.label}” stand where they are.",
@@ -240,39 +239,37 @@ def move(act: Act, uuid: str, parent: str | None = None, *, before: str = "", af
         parent = _parent_of(act, beside) if beside is not None else ""
     above = permission.find(act, parent) if parent else None
     _require_fit(act, kind, above)
-    rank = _rank(act, entry["id"], above["id"] if above else 0, before, after)
+    rank = _rank(act, entry.id, above.id if above else 0, before, after)
     value: dict[str, Any] = {"rank": rank, **({"entry": parent} if parent else {})}
     return place(act, uuid, value)
 
 
-def _parent_of(act: Act, entry: sqlite3.Row) -> str:
+def _parent_of(act: Act, entry: Entry) -> str:
     """The entry (UUID) below which the draft of another stands; empty at the top."""
-    here = store.of(act.conn, entry["id"], [DRAFT])
+    here = store.of(act.conn, entry.id, [DRAFT])
     return (
-        str(entry_store.entry_by_id(act.conn, here.parent)["uuid"])
-        if here is not None and here.parent
-        else ""
+        str(entry_store.entry_by_id(act.conn, here.parent).uuid) if here is not None and here.parent else ""
     )
 
 
 def place(act: Act, uuid: str, value: Any) -> Moved:
     """Give an entry a placement as it stands in its field; what undoes a move."""
     entry = permission.find(act, uuid)
-    kind = act.setup.type(entry["type"])
+    kind = act.setup.type(entry.type)
     if kind.parent is None:
         raise InTheWay(f"Entries of type “{kind.label}” stand where they are.", remedy="Move another entry.")
-    seen = entries.current_base(act, entry["id"], entry["source_locale"])
+    seen = entries.current_base(act, entry.id, entry.source_locale)
     old = entry_store.content(act.conn, seen.common).fields.get(kind.parent.name) if seen.common else None
     typed = contenttypes.canonical_fields(kind, {kind.parent.name: value})
     uuid_above, _ = contenttypes.placement(kind, typed)
     above = permission.find(act, uuid_above) if uuid_above else None
     _require_fit(act, kind, above)
-    _require_room(act, entry, above["id"] if above else 0)
-    entries.save(act, uuid, entry["source_locale"], {kind.parent.name: value}, seen, "Moved in the outline")
+    _require_room(act, entry, above.id if above else 0)
+    entries.save(act, uuid, entry.source_locale, {kind.parent.name: value}, seen, "Moved in the outline")
     return Moved(old, value)
 
 
-def _require_fit(view: View, kind: ContentType, above: sqlite3.Row | None) -> None:
+def _require_fit(view: View, kind: ContentType, above: Entry | None) -> None:
     assert kind.parent is not None
     if above is None:
         if kind.parent.required:
@@ -280,7 +277,7 @@ def _require_fit(view: View, kind: ContentType, above: sqlite3.Row | None) -> No
                 [FieldProblem(kind.parent.name, f"“{kind.label}” cannot stand at the top of the outline")]
             )
         return
-    other = view.setup.type(above["type"])
+    other = view.setup.type(above.type)
     if not other.page or (kind.parent.types and other.name not in kind.parent.types):
         may = ", ".join(view.setup.types[t].label for t in kind.parent.types if t in view.setup.types)
         raise Invalid(
@@ -293,17 +290,17 @@ def _require_fit(view: View, kind: ContentType, above: sqlite3.Row | None) -> No
         )
 
 
-def _require_room(view: View, entry: sqlite3.Row, parent: int) -> None:
+def _require_room(view: View, entry: Entry, parent: int) -> None:
     """The addresses that an entry has, in drafts and in what is out, are free below the new place."""
-    row = standings.in_the_way(view.conn, parent, entry["id"])
+    row = standings.in_the_way(view.conn, parent, entry.id)
     if row is None:
         return
-    title = permission.title(view, row["entry"], row["locale"]) or "untitled"
+    title = permission.title(view, row.entry, row.locale) or "untitled"
     where = f"below “{permission.title(view, parent) or 'untitled'}”" if parent else "at the top"
     raise InTheWay(
-        f"“{title}” stands {where} with the same address “{row['slug']}” ({row['locale']}).",
+        f"“{title}” stands {where} with the same address “{row.slug}” ({row.locale}).",
         remedy="Give one of them another address, or move it elsewhere.",
-        entry=entry_store.entry_by_id(view.conn, row["entry"])["uuid"],
+        entry=entry_store.entry_by_id(view.conn, row.entry).uuid,
     )
 
 
@@ -316,8 +313,8 @@ def _rank(view: View, entry: int, parent: int, before: str, after: str) -> str:
         ]
         return outline.between(last[0].rank if last else "", "")
     named = permission.find(view, beside)
-    here = store.of(view.conn, named["id"], [DRAFT])
-    if here is None or here.parent != parent or named["id"] == entry:
+    here = store.of(view.conn, named.id, [DRAFT])
+    if here is None or here.parent != parent or named.id == entry:
         raise Invalid(
             [
                 FieldProblem(
@@ -344,7 +341,7 @@ def copy(act: Act, uuid: str, parent: str | None = None) -> tuple[str, int]:
     The copy stands beside the original, or below `parent`. References among what is copied lead to the copies.
     """
     entry = permission.find(act, uuid)
-    tree = _tree(act, entry["id"])
+    tree = _tree(act, entry.id)
     if len(tree) > MOST:
         raise InTheWay(
             f"There are {len(tree):,} entries below it; at most {MOST} are copied at once.",
@@ -353,18 +350,18 @@ def copy(act: Act, uuid: str, parent: str | None = None) -> tuple[str, int]:
     copies: dict[int, str] = {}
     for place_ in tree:
         row = entry_store.entry_by_id(act.conn, place_.entry)
-        kind = act.setup.type(row["type"])
+        kind = act.setup.type(row.type)
         values: dict[str, Any] = {}
         if kind.parent and place_.parent in copies:
             values[kind.parent.name] = {"entry": copies[place_.parent], "rank": place_.rank}
-            values[kind.title] = entry_store.title(act.conn, place_.entry, row["source_locale"])
+            values[kind.title] = entry_store.title(act.conn, place_.entry, row.source_locale)
         elif kind.parent and parent is not None:
             values[kind.parent.name] = parent or None
         elif kind.parent and place_.parent:
-            values[kind.parent.name] = entry_store.entry_by_id(act.conn, place_.parent)["uuid"]
-        copies[place_.entry] = templates.copy(act, row["uuid"], values)
+            values[kind.parent.name] = entry_store.entry_by_id(act.conn, place_.parent).uuid
+        copies[place_.entry] = templates.copy(act, row.uuid, values)
     _lead_to_copies(act, copies)
-    return copies[entry["id"]], len(copies)
+    return copies[entry.id], len(copies)
 
 
 def _tree(view: View, root: int) -> list[Place]:
@@ -382,27 +379,27 @@ def _tree(view: View, root: int) -> list[Place]:
 
 def _readable(view: View, entry: int) -> bool:
     row = entry_store.entry_by_id(view.conn, entry)
-    return row["removed_at"] is None and permission.readable(view, row)
+    return row.removed_at is None and permission.readable(view, row)
 
 
 def _lead_to_copies(act: Act, copies: dict[int, str]) -> None:
     """Let references among copied entries lead to the copies."""
-    names = {entry_store.entry_by_id(act.conn, old)["uuid"]: new for old, new in copies.items()}
+    names = {entry_store.entry_by_id(act.conn, old).uuid: new for old, new in copies.items()}
     for uuid in copies.values():
         row = permission.find(act, uuid)
-        kind = act.setup.type(row["type"])
-        for edition in entry_store.editions(act.conn, row["id"]):
-            if edition["head"] is None:
+        kind = act.setup.type(row.type)
+        for edition in entry_store.editions(act.conn, row.id):
+            if edition.head is None:
                 continue
-            content = entry_store.content(act.conn, edition["head"])
+            content = entry_store.content(act.conn, edition.head)
             patch = {
                 k: v
                 for k, old in content.fields.items()
                 if not (kind.parent and k == kind.parent.name) and (v := _renamed(old, names)) != old
             }
             if patch:
-                tag = row["source_locale"] if edition["locale"] == COMMON else edition["locale"]
-                entries.save(act, uuid, tag, patch, entries.current_base(act, row["id"], tag), "Copied")
+                tag = row.source_locale if edition.locale == COMMON else edition.locale
+                entries.save(act, uuid, tag, patch, entries.current_base(act, row.id, tag), "Copied")
 
 
 def _renamed(value: Any, names: dict[str, str]) -> Any:
@@ -425,11 +422,11 @@ def search(view: View, words: str, locale: str = "", limit: int = 100) -> list[t
     out: list[tuple[Line, list[str]]] = []
     seen: set[int] = set()
     for row in rows:
-        if row["entry"] in seen or not view.setup.types[row["type"]].page:
+        if row.entry in seen or not view.setup.types[row.type].page:
             continue
-        seen.add(row["entry"])
-        line = trail(view, row["uuid"], Where(DRAFT), locale)
-        if line and line[-1].uuid == row["uuid"]:
+        seen.add(row.entry)
+        line = trail(view, row.uuid, Where(DRAFT), locale)
+        if line and line[-1].uuid == row.uuid:
             out.append((line[-1], [one.title for one in line[:-1]]))
         if len(out) == limit:
             break
@@ -440,9 +437,9 @@ def menus(view: View, uuid: str) -> list[dict[str, str]]:
     """The menus whose drafts lead to an entry."""
     out: dict[str, dict[str, str]] = {}
     for row in entry_store.referring(view.conn, uuid):
-        if view.setup.types[row["type"]].menu and _readable(view, row["entry"]):
-            title = permission.title(view, row["entry"]) or "untitled"
-            out.setdefault(row["uuid"], {"id": row["uuid"], "type": row["type"], "title": title, "file": ""})
+        if view.setup.types[row.type].menu and _readable(view, row.entry):
+            title = permission.title(view, row.entry) or "untitled"
+            out.setdefault(row.uuid, {"id": row.uuid, "type": row.type, "title": title, "file": ""})
     return list(out.values())
 
 

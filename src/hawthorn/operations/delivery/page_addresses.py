@@ -86,23 +86,23 @@ def _prepare(act: Act, raw: Mapping[str, Any], entry: str, locale: str) -> tuple
     permission.require(act, "configure", Subject())
     site = next(iter(sites.from_list([raw], act.setup.types, [*act.setup.stages]).values()))
     row = permission.find(act, entry) if entry else _some_entry(act, site)
-    tag = act.setup.locale(locale) if locale else row["source_locale"]
-    kind = act.setup.type(row["type"])
+    tag = act.setup.locale(locale) if locale else row.source_locale
+    kind = act.setup.type(row.type)
     live = site.stage == "release"
     where = Place() if live else Place(DRAFT)
-    url, missing = sites.fill(site.template(row["type"]), previews.page_values(act, row, tag, where))
+    url, missing = sites.fill(site.template(row.type), previews.page_values(act, row, tag, where))
     pane = previews.open_pane(act)
     mark = f"{_SOME_TITLE} {pane[-6:]}"
     if kind.field(kind.title):
-        previews.type_into(act, pane, row["uuid"], tag, {kind.title: mark})
+        previews.type_into(act, pane, row.uuid, tag, {kind.title: mark})
     word = previews.token(act, pane)
-    title = entries.title(act.conn, row["id"], tag) or "untitled"
+    title = entries.title(act.conn, row.id, tag) or "untitled"
     return site, _Trial(url, sites.carrying(url, word), missing, mark, title)
 
 
 def _clean_up(act: Act, trial: _Trial) -> None:
     row = previews.opened(act.conn, act.vault, act.now, _word(trial.marked)).row
-    previews.close_pane(act, row["uuid"])
+    previews.close_pane(act, row.uuid)
 
 
 def _word(address: str) -> str:

@@ -22,6 +22,8 @@ from hawthorn.operations.delivery.reading import Limits, Place
 from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.store import definitions, dispatches, entries, people
 from hawthorn.store import previews as store
+from hawthorn.store.entries import Entry
+from hawthorn.store.previews import Link
 from hawthorn.store.vault import Vault
 
 PANE_LASTS = 12 * 3600 * SECOND
@@ -40,7 +42,7 @@ USES = 1000
 class Opened:
     """A preview that may be looked at: whose it is, and where it shows what."""
 
-    row: sqlite3.Row
+    row: Link
     identity: Identity
     where: Place
 
@@ -73,18 +75,18 @@ def opened(conn: sqlite3.Connection, vault: Vault, now: int, word: str) -> Opene
             row = None
     if row is None:
         raise _refused("This is not the address of a preview.", "Copy it again, whole.")
-    if row["ended_at"] is not None or row["expires_at"] <= now:
-        why = "was taken back" if row["ended_at"] is not None else "has expired"
-        raise _refused(f"This preview {why}.", f"Ask {row['by_name']} for a new one.")
+    if row.ended_at is not None or row.expires_at <= now:
+        why = "was taken back" if row.ended_at is not None else "has expired"
+        raise _refused(f"This preview {why}.", f"Ask {row.by_name} for a new one.")
     try:
-        identity = permission.identity_of(conn, row["actor"])
+        identity = permission.identity_of(conn, row.actor)
     except NotFound:
         raise _refused("Whoever gave this preview is no longer here.", "Ask somebody else there.") from None
     along: frozenset[int] = frozenset()
-    if row["entry"] and row["at"] is not None and row["at"] > now:
-        along = dispatches.going_with(conn, row["at"], row["entry"], whole_section=row["scope"] == "section")
-    limits = Limits(row["id"] if row["pane"] else 0, row["scope"], row["entry"] or 0, along)
-    return Opened(row, identity, Place(row["stage"], row["at"], row["strand"], limits))
+    if row.entry and row.at is not None and row.at > now:
+        along = dispatches.going_with(conn, row.at, row.entry, whole_section=row.scope == "section")
+    limits = Limits(row.id if row.pane else 0, row.scope, row.entry or 0, along)
+    return Opened(row, identity, Place(row.stage, row.at, row.strand, limits))
 
 
 def _refused(what: str, remedy: str) -> Refused:
@@ -131,7 +133,7 @@ def type_into(
     """
     pane = own_pane(act, uuid)
     row = permission.find(act, entry, None)
-    kind = act.setup.type(row["type"])
+    kind = act.setup.type(row.type)
     tag = act.setup.locale(locale)
     problems: list[dict[str, str]] = []
     kept: dict[str, dict[str, Any]] = {COMMON: {}, tag: {}}
@@ -148,22 +150,22 @@ def type_into(
         kept[COMMON if spec.shared else tag][name] = typed.get(name)
         problems += [{"field": name, "problem": said} for said in contenttypes.lost(kind, {name: value})]
     for where, values in kept.items():
-        store.type(act.conn, pane["id"], row["id"], where, values, act.now)
+        store.type(act.conn, pane.id, row.id, where, values, act.now)
     return problems
 
 
-def own_pane(view: View, uuid: str) -> sqlite3.Row:
+def own_pane(view: View, uuid: str) -> Link:
     """A preview of whoever asks that is not over."""
     row = store.find(view.conn, uuid)
-    over = row is None or row["ended_at"] is not None or row["expires_at"] <= view.now
-    if row is None or over or not row["pane"] or row["actor"] != view.identity.id:
+    over = row is None or row.ended_at is not None or row.expires_at <= view.now
+    if row is None or over or not row.pane or row.actor != view.identity.id:
         raise NotFound("This preview is over.", remedy="Open the preview again.")
     return row
 
 
 def close_pane(act: Act, uuid: str) -> None:
     """Close one's own preview; what was typed in it goes."""
-    store.end(act.conn, own_pane(act, uuid)["id"], act.now)
+    store.end(act.conn, own_pane(act, uuid).id, act.now)
 
 
 _VISITOR = "(preview)"
@@ -198,14 +200,13 @@ def give_link(act: Act, wish: LinkWish) -> str:
     if problems:
         raise Invalid(problems)
     row = permission.find(act, wish.entry)
-    permission.require(act, "write", permission.subject(act, row, row["source_locale"]))
+    permission.require(act, "write", permission.subject(act, row, row.source_locale))
     where = place(act, wish.stage, wish.at)
-    if wish.scope == "section" and not act.setup.type(row["type"]).section:
+    if wish.scope == "section" and not act.setup.type(row.type).section:
         raise Invalid([FieldProblem("entry", "does not head a section; give a link to the entry instead")])
     strand = wish.strand if wish.scope == "strand" else ""
     if strand and not any(
-        entries.edition(act.conn, row["id"], e["locale"], strand)
-        for e in entries.editions(act.conn, row["id"])
+        entries.edition(act.conn, row.id, e.locale, strand) for e in entries.editions(act.conn, row.id)
     ):
         raise NotFound(f"No strand “{strand}” is open here.", remedy="Look at the strands of the entry.")
     _require_secret(act)
@@ -216,7 +217,7 @@ def give_link(act: Act, wish: LinkWish) -> str:
         pane=False,
         name=" ".join(wish.name.split()),
         scope=wish.scope,
-        entry=row["id"],
+        entry=row.id,
         strand=strand,
         stage=where.stage,
         at=where.at,
@@ -226,7 +227,7 @@ def give_link(act: Act, wish: LinkWish) -> str:
     )
     act.event(
         "preview.given",
-        [row["id"]],
+        [row.id],
         {
             "preview": uuid,
             "entry": wish.entry,
@@ -238,11 +239,11 @@ def give_link(act: Act, wish: LinkWish) -> str:
     return uuid
 
 
-def find_link(view: View, uuid: str) -> sqlite3.Row:
+def find_link(view: View, uuid: str) -> Link:
     """A link whose entry may be read."""
     row = store.find(view.conn, uuid)
-    if row is not None and not row["pane"]:
-        entry = entries.entry_by_id(view.conn, row["entry"])
+    if row is not None and not row.pane:
+        entry = entries.entry_by_id(view.conn, row.about)
         if permission.readable(view, entry):
             return row
     raise NotFound("There is no such link.", remedy="Look at the links there are.")
@@ -250,77 +251,75 @@ def find_link(view: View, uuid: str) -> sqlite3.Row:
 
 def links(view: View, entry: str = "") -> list[dict[str, Any]]:
     """The links that were given out, newest first: for an entry, or for all that may be read."""
-    own = permission.find(view, entry)["id"] if entry else None
+    own = permission.find(view, entry).id if entry else None
     return [
         shown(view, row)
         for row in store.links(view.conn, own)
-        if permission.readable(view, entries.entry_by_id(view.conn, row["entry"]))
+        if permission.readable(view, entries.entry_by_id(view.conn, row.about))
     ]
 
 
-def shown(view: View, row: sqlite3.Row) -> dict[str, Any]:
+def shown(view: View, row: Link) -> dict[str, Any]:
     """A link as those who work here see it, with its address at every site while it holds."""
-    over = row["ended_at"] is not None or row["expires_at"] <= view.now
-    entry = entries.entry_by_id(view.conn, row["entry"])
-    uses = store.uses(view.conn, row["id"])
-    mine = row["actor"] == view.identity.id
-    ours = mine or permission.may(view, "write", permission.subject(view, entry, entry["source_locale"]))
+    over = row.ended_at is not None or row.expires_at <= view.now
+    entry = entries.entry_by_id(view.conn, row.about)
+    uses = store.uses(view.conn, row.id)
+    mine = row.actor == view.identity.id
+    ours = mine or permission.may(view, "write", permission.subject(view, entry, entry.source_locale))
     return {
-        "id": row["uuid"],
-        "name": row["name"],
-        "scope": row["scope"],
-        "entry": entry["uuid"],
-        "title": permission.title(view, row["entry"]) or "untitled",
-        "strand": row["strand"],
-        "stage": row["stage_name"],
-        "at": iso(row["at"]) if row["at"] is not None else None,
-        "by": row["by_name"],
-        "created_at": iso(row["created_at"]),
-        "expires_at": iso(row["expires_at"]),
-        "ended_at": iso(row["ended_at"]) if row["ended_at"] is not None else None,
+        "id": row.uuid,
+        "name": row.name,
+        "scope": row.scope,
+        "entry": entry.uuid,
+        "title": permission.title(view, row.about) or "untitled",
+        "strand": row.strand,
+        "stage": row.stage_name,
+        "at": iso(row.at) if row.at is not None else None,
+        "by": row.by_name,
+        "created_at": iso(row.created_at),
+        "expires_at": iso(row.expires_at),
+        "ended_at": iso(row.ended_at) if row.ended_at is not None else None,
         "over": over,
         # The address opens the preview, so only those who may give one see it again.
         "addresses": []
         if over or not ours
-        else addresses(view, entry, "", _where(row), token(view, row["uuid"])),
-        "uses": [{"at": iso(u["at"]), "what": u["what"], "agent": u["agent"]} for u in uses],
+        else addresses(view, entry, "", _where(row), token(view, row.uuid)),
+        "uses": [{"at": iso(u.at), "what": u.what, "agent": u.agent} for u in uses],
     }
 
 
-def _where(row: sqlite3.Row) -> Place:
-    return Place(row["stage"], row["at"], row["strand"])
+def _where(row: Link) -> Place:
+    return Place(row.stage, row.at, row.strand)
 
 
 def take_back(act: Act, uuid: str) -> None:
     """Take a link back: it opens nothing from now on."""
     row = find_link(act, uuid)
-    entry = entries.entry_by_id(act.conn, row["entry"])
-    if row["actor"] != act.identity.id:
-        permission.require(act, "write", permission.subject(act, entry, entry["source_locale"]))
-    if row["ended_at"] is not None:
+    entry = entries.entry_by_id(act.conn, row.about)
+    if row.actor != act.identity.id:
+        permission.require(act, "write", permission.subject(act, entry, entry.source_locale))
+    if row.ended_at is not None:
         raise InTheWay("It was taken back already.", remedy="Nothing needs to be done.")
-    store.end(act.conn, row["id"], act.now)
-    act.event(
-        "preview.taken-back", [row["entry"]], {"preview": uuid, "entry": entry["uuid"], "name": row["name"]}
-    )
+    store.end(act.conn, row.id, act.now)
+    act.event("preview.taken-back", [row.about], {"preview": uuid, "entry": entry.uuid, "name": row.name})
 
 
-def note_use(act: Act, row: sqlite3.Row, what: str, agent: str) -> None:
+def note_use(act: Act, row: Link, what: str, agent: str) -> None:
     """Note that a link was used; the first use of an hour is in the log too."""
-    last = store.last_use(act.conn, row["id"])
-    if store.use(act.conn, row["id"], act.now, what[:200], agent[:200], QUIET, USES) and (
+    last = store.last_use(act.conn, row.id)
+    if store.use(act.conn, row.id, act.now, what[:200], agent[:200], QUIET, USES) and (
         last is None or last <= act.now - 3600 * SECOND
     ):
-        entry = entries.entry_by_id(act.conn, row["entry"])
+        entry = entries.entry_by_id(act.conn, row.about)
         visitor = act.by(_visitor(act))
         visitor.event(
             "preview.used",
-            [row["entry"]],
+            [row.about],
             {
-                "preview": row["uuid"],
-                "entry": entry["uuid"],
-                "name": row["name"],
-                "given_by": row["by_name"],
+                "preview": row.uuid,
+                "entry": entry.uuid,
+                "name": row.name,
+                "given_by": row.by_name,
             },
         )
         act.resume(visitor)
@@ -330,7 +329,7 @@ def _visitor(act: Act) -> Identity:
     """Whoever has a link, of whom nothing is known: who gave it did not open it."""
     row = people.ever(act.conn, _VISITOR)
     id = (
-        row["id"]
+        row.id
         if row is not None
         else people.add_actor(
             act.conn, "program", _VISITOR, "Somebody with a preview link", "", "", "UTC", act.now
@@ -339,20 +338,18 @@ def _visitor(act: Act) -> Identity:
     return Identity(id, "program", "Somebody with a preview link", _VISITOR)
 
 
-def used_lately(conn: sqlite3.Connection, row: sqlite3.Row, now: int, what: str, agent: str) -> bool:
+def used_lately(conn: sqlite3.Connection, row: Link, now: int, what: str, agent: str) -> bool:
     """Whether the same use was noted a moment ago, so that nothing needs to be written."""
-    return store.used_lately(conn, row["id"], what[:200], agent[:200], now - QUIET)
+    return store.used_lately(conn, row.id, what[:200], agent[:200], now - QUIET)
 
 
-def addresses(
-    view: View, entry: sqlite3.Row, locale: str, where: Place, word: str = ""
-) -> list[dict[str, Any]]:
+def addresses(view: View, entry: Entry, locale: str, where: Place, word: str = "") -> list[dict[str, Any]]:
     """The addresses of an entry's page at every site that has one for its type: what each shows, and what is missing for
     it. Those of sites that show what is drafted carry the preview's word."""
-    tag = view.setup.locale(locale) if locale else entry["source_locale"]
+    tag = view.setup.locale(locale) if locale else entry.source_locale
     out: list[dict[str, Any]] = []
     for site in view.setup.sites.values():
-        template = site.template(entry["type"])
+        template = site.template(entry.type)
         if not template:
             continue
         live = site.stage == "release"
@@ -370,24 +367,24 @@ def addresses(
     return out
 
 
-def page_values(view: View, entry: sqlite3.Row, locale: str, where: Place) -> dict[str, str]:
+def page_values(view: View, entry: Entry, locale: str, where: Place) -> dict[str, str]:
     """What an address may name of an entry in a locale, as it stands somewhere; what is not there is empty."""
-    kind = view.setup.type(entry["type"])
+    kind = view.setup.type(entry.type)
     values: dict[str, Any] = {}
     for tag in (COMMON, locale):
-        edition = entries.edition(view.conn, entry["id"], tag)
-        found = reading.revision_at(view, edition["id"], where) if edition else None
+        edition = entries.edition(view.conn, entry.id, tag)
+        found = reading.revision_at(view, edition.id, where) if edition else None
         values |= dict(entries.content(view.conn, found[0]).fields) if found else {}
-    path = reading.path_at(view, entry["id"], locale, where)
+    path = reading.path_at(view, entry.id, locale, where)
     if path is None and not where.plain and kind.addressed:
         # Before it has an address of its own, a draft is found by its id.
-        path = f"/{locale}/{reading.BY_ID}{entry['uuid']}"
+        path = f"/{locale}/{reading.BY_ID}{entry.uuid}"
     plain = {f"field:{k}": str(v) for k, v in values.items() if isinstance(v, str | int | float)}
     return {
         **plain,
         "path": path or "",
         "locale": locale,
         "slug": str(values.get(kind.slug.name) or "") if kind.slug else "",
-        "id": entry["uuid"],
+        "id": entry.uuid,
         "type": kind.name,
     }

@@ -3,10 +3,8 @@
 from __future__ import annotations
 
 import json
-import sqlite3
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from typing import Any
 
 from hawthorn.core import access, moves, numbers, timeline
 from hawthorn.core.errors import Invalid, NotFound, Refused
@@ -14,7 +12,8 @@ from hawthorn.core.timeline import Foreseen
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import dispatches, entries, listings, outline, standings, strands
-from hawthorn.store.entries import DRAFT_STRAND
+from hawthorn.store.entries import DRAFT_STRAND, Entry
+from hawthorn.store.shaped import OfEntry
 from hawthorn.store.standings import DRAFT, RELEASE
 
 
@@ -50,14 +49,14 @@ class Place:
         """Whether only a part of it may be seen."""
         return self.limits is not None and self.limits.scope != "all"
 
-    def holds(self, entry: Mapping[str, Any] | sqlite3.Row, within: Iterable[int] = ()) -> bool:
+    def holds(self, entry: OfEntry, within: Iterable[int] = ()) -> bool:
         """Whether an entry lies inside the limits; `within` are the sections above its own."""
         if self.limits is None or self.limits.scope == "all":
             return True
         own: int = self.limits.entry
-        if entry["id"] == own or entry["id"] in self.limits.along:
+        if entry.entry == own or entry.entry in self.limits.along:
             return True
-        return self.limits.scope == "section" and (entry["section"] == own or own in within)
+        return self.limits.scope == "section" and (entry.section == own or own in within)
 
 
 def place(view: View, stage: str = "", at: str = "") -> Place:
@@ -102,7 +101,7 @@ def revision_at(view: View, edition: int, where: Place) -> tuple[int, int] | Non
     if where.strand:
         row = strands.head_of(view.conn, edition, where.strand)
         if row is not None:
-            return row[0], row[1]
+            return row.id, row.at
     order = view.setup.orders[where.stage]
     ahead = _foreseen(view, edition, where)
     for stage, level in sorted(view.setup.orders.items(), key=lambda pair: pair[1]):
@@ -122,7 +121,7 @@ def _draft_at(view: View, edition: int, at: int | None) -> tuple[int, int] | Non
         row = strands.head_of(view.conn, edition, DRAFT_STRAND)
     else:
         row = strands.draft_at(view.conn, at, edition)
-    return (row[0], row[1]) if row else None
+    return (row.id, row.at) if row else None
 
 
 def _standing_at(
@@ -139,9 +138,9 @@ def _foreseen(view: View, edition: int, where: Place) -> list[Foreseen]:
     if where.at is None or where.at <= view.now:
         return []
     return [
-        Foreseen(row["instant"], row["dispatch"], edition, row["stage"], row["revision"])
+        Foreseen(row.instant, row.dispatch, edition, row.stage, row.revision)
         for row in dispatches.planned_for(view.conn, [edition])
-        if row["instant"] <= where.at
+        if row.instant <= where.at
     ]
 
 
@@ -165,15 +164,15 @@ BY_ID = "~"
 """Before an id, in place of a path that is not there yet."""
 
 
-def place_of(view: View, entry: sqlite3.Row, where: Place, locale: str | None = None) -> Place:
+def place_of(view: View, entry: Entry, where: Place, locale: str | None = None) -> Place:
     """Where somebody who reads at a place reads an entry, in a locale or in any: there, or what is out, when it lies outside
     the limits of their preview or of their rights."""
-    if where.limits is not None and not where.holds(entry, entries.within(view.conn, entry["section"])):
+    if where.limits is not None and not where.holds(entry, entries.within(view.conn, entry.section)):
         return Place()
     return by_rights(view, entry, where, locale)
 
 
-def by_rights(view: View, entry: sqlite3.Row, where: Place, locale: str | None = None) -> Place:
+def by_rights(view: View, entry: Entry, where: Place, locale: str | None = None) -> Place:
     """The same as far as rights go, with which a preview shows what belongs to a page inside its limits."""
     if where.plain or permission.readable(view, entry, locale, _asked(view, where)):
         return where
@@ -206,10 +205,10 @@ def path_at(
         if deps is not None:
             deps.add((at, "address"))
         row = entries.entry_by_id(view.conn, at)
-        if view.setup.types[row["type"]].site:
+        if view.setup.types[row.type].site:
             break
         # A page above that has no edition in this locale lends its source's slug.
-        tags = (locale,) if at == entry else (locale, row["source_locale"])
+        tags = (locale,) if at == entry else (locale, row.source_locale)
         found = next(
             (f for tag in tags if (f := _address(view, at, tag, _known(view, row, tag, where)))), None
         )
@@ -220,7 +219,7 @@ def path_at(
     return "/" + "/".join([locale, *reversed(parts)])
 
 
-def _known(view: View, entry: sqlite3.Row, locale: str, where: Place) -> Place:
+def _known(view: View, entry: Entry, locale: str, where: Place) -> Place:
     """Where the address of a page is looked up: where somebody reads, if they may read the page there, or else what is out."""
     if where.plain or permission.readable(view, entry, locale):
         return where
@@ -253,21 +252,21 @@ def find_path(view: View, path: str, where: Place, site: str = "") -> tuple[str,
         heads = [top for top in tops if top]
         if not heads:
             raise nothing(path)
-        return entries.entry_by_id(view.conn, heads[0])["uuid"], tag, None
+        return entries.entry_by_id(view.conn, heads[0]).uuid, tag, None
     if slugs[0].startswith(BY_ID) and not where.plain:
         # A draft without an address is found by its id, by those who may look at drafts.
         row = entries.entry(view.conn, slugs[0].removeprefix(BY_ID))
         if row is None or place_of(view, row, where).plain:
             raise nothing(path)
-        return row["uuid"], tag, None
+        return row.uuid, tag, None
     for old in (False, True):
         for top in tops:
             entry = _walk(view, tag, slugs, top, where, old)
             if entry is not None:
                 row = entries.entry_by_id(view.conn, entry)
-                if closed(view, row["type"]):
+                if closed(view, row.type):
                     raise nothing(path)
-                uuid = row["uuid"]
+                uuid = row.uuid
                 now = path_at(view, entry, tag, where) if old else None
                 return uuid, tag, now if now != f"/{'/'.join([tag, *slugs])}" else None
     raise nothing(path)
@@ -278,13 +277,13 @@ def _tops(view: View, site: str) -> list[int]:
         row = entries.entry(view.conn, site)
         if row is None:
             raise nothing(site)
-        return [row["id"]]
+        return [row.id]
     sites = [n for n, k in view.setup.types.items() if k.site]
     if not sites:
         return [0]
     # By their types, of which there are few; at the top there may be any number of pages.
     rows = outline.tops(view.conn, sites)
-    return [0, *dict.fromkeys(row["entry"] for row in rows)]
+    return [0, *dict.fromkeys(row.entry for row in rows)]
 
 
 def _walk(view: View, tag: str, slugs: list[str], top: int, where: Place, old: bool) -> int | None:
@@ -314,8 +313,7 @@ def _walk(view: View, tag: str, slugs: list[str], top: int, where: Place, old: b
 
 def _from_source(view: View, stage: int, locale: str, parent: int, slug: str) -> int | None:
     """A page above without an edition in this locale is found by its source's slug."""
-    row = standings.named_in_source(view.conn, stage, parent, slug, locale)
-    return row[0] if row else None
+    return standings.named_in_source(view.conn, stage, parent, slug, locale)
 
 
 @dataclass(frozen=True, slots=True)
@@ -402,16 +400,16 @@ def _candidates(
     draft_at = view.now if where.at is None else where.at
     if where.stage == DRAFT and draft_at >= view.now:
         rows = listings.drafts(view.conn, kinds, *start, limit, int(alone), locale)
-        return [Listed(r["entry"], r["uuid"], r["edition"], r["pinned"], r["sort"]) for r in rows]
+        return [Listed(r.entry, r.uuid, r.edition, r.pinned, r.sort) for r in rows]
     if where.stage == DRAFT:
         rows = listings.drafts_at(view.conn, kinds, start[1], start[2], draft_at, limit, int(alone), locale)
-        return [Listed(r["entry"], r["uuid"], r["edition"], 0, r["sort"]) for r in rows]
+        return [Listed(r.entry, r.uuid, r.edition, 0, r.sort) for r in rows]
     order = view.setup.orders[where.stage]
     stages = json.dumps([s for s, level in view.setup.orders.items() if level >= order and s != DRAFT])
     past = earlier(view, where) is not None
     at = where.at or view.now
     rows = listings.stood(view.conn, kinds, locale, stages, start, limit, at, int(alone), past=past)
-    found = [Listed(r["entry"], r["uuid"], r["edition"], r["pinned"], r["sort"]) for r in rows]
+    found = [Listed(r.entry, r.uuid, r.edition, r.pinned, r.sort) for r in rows]
     if where.at is not None and where.at > view.now:
         found = _with_planned(view, where.at, types, locale, found, start, limit, alone)
     return found
@@ -429,12 +427,10 @@ def _with_planned(
 ) -> list[Listed]:
     ahead: dict[int, Listed] = {}
     for row in dispatches.planned_by(view.conn, at):
-        tags = (locale,) if alone else (locale, row["source_locale"])
-        here = row["locale"] in tags and (not types or row["type"] in types)
-        if row["verb"] in moves.LEADING and here:
-            ahead.setdefault(
-                row["entry"], Listed(row["entry"], row["uuid"], row["edition"], 0, row["instant"])
-            )
+        tags = (locale,) if alone else (locale, row.source_locale)
+        here = row.locale in tags and (not types or row.type in types)
+        if row.verb in moves.LEADING and here:
+            ahead.setdefault(row.entry, Listed(row.entry, row.uuid, row.edition, 0, row.instant))
     for one in now:
         ahead.pop(one.entry, None)
     both = [*now, *(o for o in ahead.values() if (o.pinned, o.sort, o.edition) < start)]

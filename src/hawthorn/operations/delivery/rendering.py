@@ -6,7 +6,6 @@ import hashlib
 import html
 import json
 import re
-import sqlite3
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Any
@@ -24,6 +23,8 @@ from hawthorn.operations.delivery.reading import Place
 from hawthorn.operations.runtime.act import View
 from hawthorn.operations.search import finding
 from hawthorn.store import entries, files, previews, standings
+from hawthorn.store.entries import Entry
+from hawthorn.store.files import File
 from hawthorn.store.standings import RELEASE
 
 ALWAYS = 1 << 62
@@ -47,18 +48,18 @@ class Rendered:
 def render(view: View, uuid: str, locale: str, where: Place) -> Rendered:
     """The body of an entry for a wanted locale; raises `NotFound` when nothing stands there."""
     row = entries.entry(view.conn, uuid)
-    if row is None or reading.closed(view, row["type"]):
+    if row is None or reading.closed(view, row.type):
         raise reading.nothing(uuid)
-    made = _Renderer(view, where, view.setup.locale(locale) if locale else row["source_locale"], row)
+    made = _Renderer(view, where, view.setup.locale(locale) if locale else row.source_locale, row)
     body = made.body(row)
     if body is None:
         raise reading.nothing(uuid)
     data = json.dumps(body, ensure_ascii=False, separators=(",", ":")).encode()
     etag = f'"{hashlib.sha256(data).hexdigest()[:24]}"'
-    return Rendered(etag, data, row["id"], frozenset(made.deps), made.ends)
+    return Rendered(etag, data, row.id, frozenset(made.deps), made.ends)
 
 
-def file(view: View, sha256: str, where: Place) -> sqlite3.Row:
+def file(view: View, sha256: str, where: Place) -> File:
     """What is known of a stored file, if something that stands where the reader may look holds it."""
     row = files.find(view.conn, sha256)
     if row is None:
@@ -82,38 +83,38 @@ def _holds_readable(view: View, sha256: str, where: Place) -> bool:
 
 def shows_file(view: View, sha256: str, where: Place) -> bool:
     """Whether a page inside the limits of a preview shows a stored file: in itself, or in what it shows."""
-    seen: dict[int, sqlite3.Row] = {}
+    seen: dict[int, Entry] = {}
     for holder in files.holders(view.conn, sha256):
-        seen[holder["id"]] = holder
-        for row in _shown_in(view, holder["uuid"]):
-            seen[row["id"]] = row
+        seen[holder.id] = holder
+        for row in _shown_in(view, holder.uuid):
+            seen[row.id] = row
     for row in seen.values():
-        if not where.holds(row, entries.within(view.conn, row["section"])):
+        if not where.holds(row, entries.within(view.conn, row.section)):
             continue
-        for edition in entries.editions(view.conn, row["id"]):
-            if edition["locale"] == COMMON:
+        for edition in entries.editions(view.conn, row.id):
+            if edition.locale == COMMON:
                 continue
             try:
-                if sha256.encode() in render(view, row["uuid"], edition["locale"], where).data:
+                if sha256.encode() in render(view, row.uuid, edition.locale, where).data:
                     return True
             except NotFound:
                 continue
     return False
 
 
-def _shown_in(view: View, uuid: str, deep: int = 3) -> Iterable[sqlite3.Row]:
+def _shown_in(view: View, uuid: str, deep: int = 3) -> Iterable[Entry]:
     """The entries whose drafts refer to an entry, and those that show these where they are common ones."""
     for row in entries.referring(view.conn, uuid):
-        found = entries.entry(view.conn, row["uuid"])
+        found = entries.entry(view.conn, row.uuid)
         if found is None:
             continue
         yield found
-        if deep and view.setup.types[row["type"]].common:
-            yield from _shown_in(view, row["uuid"], deep - 1)
+        if deep and view.setup.types[row.type].common:
+            yield from _shown_in(view, row.uuid, deep - 1)
 
 
 class _Renderer:
-    def __init__(self, view: View, where: Place, locale: str, row: sqlite3.Row) -> None:
+    def __init__(self, view: View, where: Place, locale: str, row: Entry) -> None:
         self.view = view
         self.locale = locale
         # Outside the limits of a preview, or of somebody's rights, a page is what it is for everybody, whatever it shows.
@@ -123,13 +124,13 @@ class _Renderer:
         self.targets: dict[str, dict[str, Any] | None] = {}
         self.wholes: dict[str, tuple[ContentType, dict[str, Any]]] = {}
 
-    def body(self, row: sqlite3.Row) -> dict[str, Any] | None:
+    def body(self, row: Entry) -> dict[str, Any] | None:
         found = self._edition(row, self.where)
         if found is None:
             return None
         locale, revision, since, where = found
         self.where = where
-        kind = self.view.setup.type(row["type"])
+        kind = self.view.setup.type(row.type)
         values, following = self._with_layout(kind, self._values(row, kind, locale, revision, where))
         derived = contenttypes.derived(kind, values)
         said = contenttypes.search_and_sharing(kind, values | derived)
@@ -141,15 +142,15 @@ class _Renderer:
         values |= derived
         resolved = self._resolved(kind, values, shown, openings)
         return {
-            "id": row["uuid"],
+            "id": row.uuid,
             "type": kind.name,
             "locale": locale,
             "wanted_locale": self.locale,
             "title": values.get(kind.title, ""),
-            "path": self._path(row["id"], locale, self.where) if kind.addressed else None,
+            "path": self._path(row.id, locale, self.where) if kind.addressed else None,
             "revision": entries.number(self.view.conn, revision) if revision else 0,
             "since": iso(since),
-            "date": contenttypes.shown_date(kind, values) or self._first_out(row["id"]),
+            "date": contenttypes.shown_date(kind, values) or self._first_out(row.id),
             "pinned": bool(kind.pinned and values.get(kind.pinned)),
             "fields": resolved,
             "openings": openings,
@@ -174,11 +175,11 @@ class _Renderer:
         }
 
     def _values(
-        self, row: sqlite3.Row, kind: ContentType, locale: str, revision: int, where: Place
+        self, row: Entry, kind: ContentType, locale: str, revision: int, where: Place
     ) -> dict[str, Any]:
         own = dict(entries.content(self.view.conn, revision).fields) if revision else {}
-        values = contenttypes.together(kind, self._common(row["id"], where), own)
-        values |= self._typed(row["id"], locale, where)
+        values = contenttypes.together(kind, self._common(row.id, where), own)
+        values |= self._typed(row.id, locale, where)
         hidden = {f.name for f in kind.fields if not f.public} | {kind.internal}
         if hidden & values.keys() and (where.plain or not permission.readable(self.view, row, locale)):
             # What colleagues call it, and what they note there, is for colleagues.
@@ -205,7 +206,7 @@ class _Renderer:
         layout = self.view.setup.type(kind.layout)
         theirs = self._values(row, layout, found[0], found[1], found[3])
         whole, names = contenttypes.following(kind, values, theirs)
-        return whole, dict.fromkeys(names, row["uuid"])
+        return whole, dict.fromkeys(names, row.uuid)
 
     def _gather(self, wanted: Iterable[str]) -> None:
         """Look up what is referred to, and what common blocks refer to in turn."""
@@ -225,30 +226,30 @@ class _Renderer:
         )
         return None if first is None else iso(first)
 
-    def _edition(self, row: sqlite3.Row, where: Place) -> tuple[str, int, int, Place] | None:
+    def _edition(self, row: Entry, where: Place) -> tuple[str, int, int, Place] | None:
         """The edition in the wanted locale, else in the source, with where it is read; what is absent is depended on too.
         An edition that is only being typed has revision 0."""
-        self.deps |= {(row["id"], "out"), (row["id"], "address")}
-        for locale in self.view.setup.chain(self.locale, row["source_locale"]):
-            edition = entries.edition(self.view.conn, row["id"], locale)
+        self.deps |= {(row.id, "out"), (row.id, "address")}
+        for locale in self.view.setup.chain(self.locale, row.source_locale):
+            edition = entries.edition(self.view.conn, row.id, locale)
             there = reading.by_rights(self.view, row, where, locale)
-            found = reading.revision_at(self.view, edition["id"], there) if edition else None
+            found = reading.revision_at(self.view, edition.id, there) if edition else None
             if found is not None:
                 return locale, found[0], found[1], there
-            if self._typed(row["id"], locale, there):
+            if self._typed(row.id, locale, there):
                 return locale, 0, self.view.now, there
         return None
 
     def _common(self, entry: int, where: Place) -> dict[str, Any]:
         common = entries.edition(self.view.conn, entry, COMMON)
-        found = reading.revision_at(self.view, common["id"], where) if common else None
+        found = reading.revision_at(self.view, common.id, where) if common else None
         return dict(entries.content(self.view.conn, found[0]).fields) if found else {}
 
     def _target(self, uuid: str) -> dict[str, Any] | None:
         row = entries.entry(self.view.conn, uuid)
         if row is None:
             return None
-        kind = self.view.setup.type(row["type"])
+        kind = self.view.setup.type(row.type)
         if self.where.plain and not kind.public:
             # One body is kept for all, so it shows what everybody may read.
             return None
@@ -268,7 +269,7 @@ class _Renderer:
             "type": kind.name,
             "locale": found[0],
             "title": values.get(kind.title, ""),
-            "path": self._path(row["id"], found[0], where) if kind.addressed else None,
+            "path": self._path(row.id, found[0], where) if kind.addressed else None,
         }
         file = values.get(kind.file.name) if kind.file else None
         if file:
@@ -299,13 +300,13 @@ class _Renderer:
     def _path(self, entry: int, locale: str, where: Place) -> str | None:
         return reading.path_at(self.view, entry, locale, where, self.deps)
 
-    def _locales(self, row: sqlite3.Row) -> list[dict[str, Any]]:
+    def _locales(self, row: Entry) -> list[dict[str, Any]]:
         out = []
-        for edition in entries.editions(self.view.conn, row["id"]):
-            tag = edition["locale"]
+        for edition in entries.editions(self.view.conn, row.id):
+            tag = edition.locale
             there = reading.by_rights(self.view, row, self.where, tag)
-            if tag != COMMON and reading.revision_at(self.view, edition["id"], there):
-                out.append({"locale": tag, "path": self._path(row["id"], tag, self.where)})
+            if tag != COMMON and reading.revision_at(self.view, edition.id, there):
+                out.append({"locale": tag, "path": self._path(row.id, tag, self.where)})
         return out
 
     def _resolved(
@@ -356,7 +357,7 @@ class _Renderer:
         found = self._edition(row, where)
         if found is None:
             return None
-        kind = self.view.setup.type(row["type"])
+        kind = self.view.setup.type(row.type)
         where = found[3]
         values = self._values(row, kind, found[0], found[1], where)
         if topics and not topics & contenttypes.referred(kind, values):
@@ -365,11 +366,11 @@ class _Renderer:
             return None
         said = contenttypes.search_and_sharing(kind, values | contenttypes.derived(kind, values))
         return {
-            "id": row["uuid"],
+            "id": row.uuid,
             "type": kind.name,
             "locale": found[0],
             "title": values.get(kind.title, ""),
-            "path": self._path(row["id"], found[0], where) if kind.addressed else None,
+            "path": self._path(row.id, found[0], where) if kind.addressed else None,
             "date": contenttypes.shown_date(kind, values) or iso(one.sort),
             "summary": said["description"] or "",
         }

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import sqlite3
 import unicodedata
 from collections.abc import Mapping
 from typing import Any
@@ -13,6 +12,7 @@ from hawthorn.core.errors import Invalid
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import entries, search
+from hawthorn.store.entries import Entry
 
 ROOM = {"title": 60, "description": 160}
 """The characters for which searches have room; those of full width (UAX #11) count twice."""
@@ -26,7 +26,7 @@ def width(text: str) -> int:
 
 
 def of_entry(
-    view: View, row: sqlite3.Row, kind: ContentType, locale: str, values: Mapping[str, Any]
+    view: View, row: Entry, kind: ContentType, locale: str, values: Mapping[str, Any]
 ) -> dict[str, Any] | None:
     """What a page says to searches in a locale, with the room that it takes and what is wrong; None for what is no page."""
     if not kind.addressed:
@@ -45,7 +45,7 @@ def of_entry(
 
 def _checks(
     view: View,
-    row: sqlite3.Row,
+    row: Entry,
     kind: ContentType,
     locale: str,
     values: Mapping[str, Any],
@@ -70,7 +70,7 @@ def _checks(
                 )
             )
     for role in ROOM:
-        others = _twice(view, row["id"], locale, role, str(said[role] or ""))
+        others = _twice(view, row.id, locale, role, str(said[role] or ""))
         if others:
             field = kind.for_searches[role] or (kind.title if role == "title" else "")
             titles = ", ".join(f"“{o['title'] or 'untitled'}”" for o in others[:3])
@@ -90,7 +90,7 @@ def _twice(view: View, entry: int, locale: str, role: str, text: str) -> list[di
     column = {"title": "title", "description": "words"}[role]
     rows = search.said_twice(view.conn, column, locale, folded, entry)
     return [
-        {"id": r["uuid"], "type": r["type"], "title": r["said"], "file": ""}
+        {"id": r.uuid, "type": r.type, "title": r.said, "file": ""}
         for r in rows
         if permission.readable(view, r, locale)
     ]
@@ -108,21 +108,21 @@ def overview(
     rows = search.said(view.conn, allowed, tag, at, values, _LOOKED_THROUGH + 1)
     out: list[dict[str, Any]] = []
     for n, row in enumerate(rows[:_LOOKED_THROUGH]):
-        kind = view.setup.type(row["type"])
-        found = of_entry(view, row, kind, row["tag"], _draft(view, row["id"], row["tag"], kind))
+        kind = view.setup.type(row.type)
+        found = of_entry(view, row, kind, row.tag, _draft(view, row.id, row.tag, kind))
         if found and found["checks"]:
             out.append(
                 {
-                    "id": row["uuid"],
-                    "type": row["type"],
-                    "locale": row["tag"],
-                    "name": row["title"] or "untitled",
+                    "id": row.uuid,
+                    "type": row.type,
+                    "locale": row.tag,
+                    "name": row.title or "untitled",
                     **found,
                 }
             )
         if len(out) == limit:
-            return out, str(row["edition"]) if n + 1 < len(rows) else ""
-    return out, str(rows[_LOOKED_THROUGH - 1]["edition"]) if len(rows) > _LOOKED_THROUGH else ""
+            return out, str(row.edition) if n + 1 < len(rows) else ""
+    return out, str(rows[_LOOKED_THROUGH - 1].edition) if len(rows) > _LOOKED_THROUGH else ""
 
 
 def _draft(view: View, entry: int, locale: str, kind: ContentType) -> dict[str, Any]:
@@ -130,6 +130,6 @@ def _draft(view: View, entry: int, locale: str, kind: ContentType) -> dict[str, 
     common = entries.edition(view.conn, entry, COMMON)
     return contenttypes.together(
         kind,
-        entries.content(view.conn, common["head"]).fields if common and common["head"] else {},
-        entries.content(view.conn, own["head"]).fields if own and own["head"] else {},
+        entries.content(view.conn, common.head).fields if common and common.head else {},
+        entries.content(view.conn, own.head).fields if own and own.head else {},
     )

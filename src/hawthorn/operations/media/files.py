@@ -20,6 +20,7 @@ from hawthorn.operations.access import permission
 from hawthorn.operations.media import metadata, recordings, svg
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.store import files as store
+from hawthorn.store.files import File
 
 LARGEST = 20_000_000
 """Bytes that a picture may have."""
@@ -277,16 +278,16 @@ def keep(act: Act, file: Stored) -> dict[str, Any]:
     }
 
 
-def fetch(view: View, sha256: str) -> dict[str, Any]:
+def fetch(view: View, sha256: str) -> File:
     """What is known of a stored file, for those who work here."""
     row = store.find(view.conn, sha256)
     seen = access.reads_all(view.identity) or (
         row is not None
         and (
-            row["actor"] == view.identity.id
+            row.actor == view.identity.id
             or any(permission.readable(view, holder) for holder in store.holders(view.conn, sha256))
         )
     )
     if row is None or not seen:
         raise NotFound("There is no such file.", remedy="Upload it again.")
-    return dict(row)
+    return row

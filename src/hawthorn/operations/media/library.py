@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import sqlite3
 from collections.abc import Sequence
 from typing import Any
 
@@ -15,6 +14,8 @@ from hawthorn.operations.search import finding
 from hawthorn.operations.search.finding import Query
 from hawthorn.store import entries
 from hawthorn.store import folders as store
+from hawthorn.store.folders import Folder
+from hawthorn.store.listings import Listed
 
 MOST = 2000
 """So many folders there may be."""
@@ -24,14 +25,12 @@ def folders(view: View) -> list[dict[str, Any]]:
     """All folders by name, each with how many entries it holds."""
     allowed, values = permission.readable_sql(view, "e", "d")
     rows = store.counted(view.conn, allowed, values)
-    return [
-        {"id": r["uuid"], "name": r["name"], "parent": r["parent"], "entries": r["entries"]} for r in rows
-    ]
+    return [{"id": r.uuid, "name": r.name, "parent": r.parent, "entries": r.entries} for r in rows]
 
 
-def find_folder(view: View, uuid: str) -> sqlite3.Row:
+def find_folder(view: View, uuid: str) -> Folder:
     """A folder by its UUID."""
-    row: sqlite3.Row | None = store.by_uuid(view.conn, uuid)
+    row: Folder | None = store.by_uuid(view.conn, uuid)
     if row is None:
         raise NotFound(f"There is no folder {uuid}.", remedy="Look at the folders of the library.")
     return row
@@ -40,7 +39,7 @@ def find_folder(view: View, uuid: str) -> sqlite3.Row:
 def make_folder(act: Act, name: str, parent: str = "") -> str:
     """Make a folder, at the top or in another; returns its UUID."""
     permission.require_somewhere(act, "write")
-    above = find_folder(act, parent)["id"] if parent else 0
+    above = find_folder(act, parent).id if parent else 0
     if store.how_many(act.conn) >= MOST:
         raise InTheWay(f"There are {MOST:,} folders already.", remedy="Remove some that are empty.")
     uuid = new_uuid(act.now)
@@ -54,33 +53,33 @@ def change_folder(act: Act, uuid: str, name: str | None = None, parent: str | No
     """Give a folder another name or put it into another one; an empty `parent` is the top."""
     permission.require_somewhere(act, "write")
     row = find_folder(act, uuid)
-    called = row["name"] if name is None else _named(name)
-    above = row["parent"] if parent is None else (find_folder(act, parent)["id"] if parent else 0)
+    called = row.name if name is None else _named(name)
+    above = row.parent if parent is None else (find_folder(act, parent).id if parent else 0)
     at = above
     while at:
-        if at == row["id"]:
+        if at == row.id:
             raise Invalid([FieldProblem("parent", "a folder cannot lie in itself; choose another one")])
         at = store.above(act.conn, at)
-    _require_free(act, called, above, row["id"])
-    store.change(act.conn, called, above, row["id"])
-    act.event("folder.changed", [], {"folder": uuid, "name": called, "was": row["name"]})
+    _require_free(act, called, above, row.id)
+    store.change(act.conn, called, above, row.id)
+    act.event("folder.changed", [], {"folder": uuid, "name": called, "was": row.name})
 
 
 def remove_folder(act: Act, uuid: str) -> None:
     """Remove a folder; what lies in it, folders too, comes to lie where it lay."""
     permission.require_somewhere(act, "write")
     row = find_folder(act, uuid)
-    inner = store.within(act.conn, row["id"])
+    inner = store.within(act.conn, row.id)
     for one in inner:
-        _require_free(act, one["name"], row["parent"], row["id"])
-    if row["parent"]:
-        store.pour_out(act.conn, row["parent"], row["id"])
+        _require_free(act, one, row.parent, row.id)
+    if row.parent:
+        store.pour_out(act.conn, row.parent, row.id)
     else:
-        store.empty(act.conn, row["id"])
+        store.empty(act.conn, row.id)
     # Its own name may be that of a folder in it, so it goes first.
-    store.remove(act.conn, row["id"])
-    store.lift(act.conn, row["parent"], row["id"])
-    act.event("folder.removed", [], {"folder": uuid, "name": row["name"]})
+    store.remove(act.conn, row.id)
+    store.lift(act.conn, row.parent, row.id)
+    act.event("folder.removed", [], {"folder": uuid, "name": row.name})
 
 
 def _named(name: str) -> str:
@@ -91,66 +90,65 @@ def _named(name: str) -> str:
 
 
 def _require_free(view: View, name: str, parent: int, own: int) -> None:
-    row = store.named(view.conn, parent, name, own)
-    if row is not None:
+    other = store.named(view.conn, parent, name, own)
+    if other is not None:
         raise InTheWay(
-            f"There is a folder “{name}” there already.", remedy="Choose another name.", folder=row["uuid"]
+            f"There is a folder “{name}” there already.", remedy="Choose another name.", folder=other
         )
 
 
 def file_into(act: Act, uuids: Sequence[str], folder: str) -> dict[str, str]:
     """Put entries into a folder, or into none; returns where each lay before, by UUID."""
-    into = find_folder(act, folder)["id"] if folder else None
+    into = find_folder(act, folder).id if folder else None
     before: dict[str, str] = {}
     for uuid in dict.fromkeys(uuids):
         row = permission.find(act, uuid)
-        permission.require(act, "write", permission.subject(act, row, row["source_locale"]))
-        if act.setup.type(row["type"]).file is None:
+        permission.require(act, "write", permission.subject(act, row, row.source_locale))
+        if act.setup.type(row.type).file is None:
             raise Invalid([FieldProblem("entries", f"{uuid} holds no file, so it is not in the library")])
-        was = store.of_entry(act.conn, row["id"])
-        before[uuid] = was["uuid"] if was else ""
+        before[uuid] = store.of_entry(act.conn, row.id) or ""
         if into is None:
-            store.take_out(act.conn, row["id"])
+            store.take_out(act.conn, row.id)
         else:
-            store.put(act.conn, row["id"], into)
+            store.put(act.conn, row.id, into)
     act.event("library.filed", [], {"folder": folder, "entries": len(before)})
     return before
 
 
 def folder_of(view: View, entry: int) -> str:
     """The folder (UUID) in which an entry lies; nothing for none."""
-    row = store.of_entry(view.conn, entry)
-    return row["uuid"] if row else ""
+    return store.of_entry(view.conn, entry) or ""
 
 
 def listing(
     view: View, query: Query, *, limit: int = 60, cursor: str = ""
-) -> tuple[list[tuple[sqlite3.Row, dict[str, Any]]], str]:
+) -> tuple[list[tuple[Listed, dict[str, Any]]], str]:
     """Entries that hold files, those changed last first: each with what is known of its file."""
     rows, more = finding.listing(view, query, limit=limit, cursor=cursor)
     return [(row, about(view, row)) for row in rows], more
 
 
-def about(view: View, row: sqlite3.Row) -> dict[str, Any]:
+def about(view: View, row: Listed) -> dict[str, Any]:
     """The file of an entry of the library, what stands in its stead where it cannot be seen, and where it is used."""
-    kind = view.setup.type(row["type"])
-    values = _values(view, row["entry"], row["locale"])
+    kind = view.setup.type(row.type)
+    values = _values(view, row.entry, row.locale)
     file = values.get(kind.file.name) if kind.file else None
     alt = next((f.name for f in kind.fields if f.counts_as_alt), "")
     allowed, given = permission.readable_sql(view)
-    uses = store.uses(view.conn, allowed, row["uuid"], given)
+    uses = store.uses(view.conn, allowed, row.uuid, given)
     return {
         "file": file,
         "alt": str(values.get(alt) or "") if alt else None,
-        "folder": folder_of(view, row["entry"]),
+        "folder": folder_of(view, row.entry),
         "uses": uses,
     }
 
 
 def _values(view: View, entry: int, locale: str) -> dict[str, Any]:
-    kind = view.setup.type(entries.entry_by_id(view.conn, entry)["type"])
-    heads = {e["locale"]: e["head"] for e in entries.editions(view.conn, entry)}
+    kind = view.setup.type(entries.entry_by_id(view.conn, entry).type)
+    heads = {e.locale: e.head for e in entries.editions(view.conn, entry)}
     own, common = (
-        entries.content(view.conn, heads[tag]).fields if heads.get(tag) else {} for tag in (locale, COMMON)
+        entries.content(view.conn, head).fields if (head := heads.get(tag)) else {}
+        for tag in (locale, COMMON)
     )
     return contenttypes.together(kind, common, own)

@@ -88,7 +88,7 @@ def source(view: View, wish: Wish, where: Place) -> tuple[Crop, bytes]:
             "Nothing that is out shows this picture around that point.",
             remedy="Take the address from what `/read` says of the picture.",
         )
-    if not row["width"] or row["media_type"] == "image/svg+xml":
+    if not row.width or row.media_type == "image/svg+xml":
         raise Invalid(
             "Only pictures made of pixels have renditions.",
             remedy="Use the file itself; a drawing fits any size.",

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import os
 import shutil
-import sqlite3
 import tempfile
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -19,6 +18,7 @@ from hawthorn.operations.access import permission
 from hawthorn.operations.media import files
 from hawthorn.operations.runtime.act import Act, Desk, View, new_uuid
 from hawthorn.store import uploads
+from hawthorn.store.uploads import Upload
 
 LASTS = 24 * 3600 * SECOND
 """For so long an upload may lie before it goes on."""
@@ -73,15 +73,14 @@ def begin(act: Act, place: Path, name: str, length: int, room: Room) -> str:
 
 def _sweep(act: Act, place: Path) -> None:
     """Uploads that nobody went on with are forgotten."""
-    rows = uploads.over(act.conn, act.now)
-    for row in rows:
-        (place / row["uuid"]).unlink(missing_ok=True)
+    for uuid in uploads.over(act.conn, act.now):
+        (place / uuid).unlink(missing_ok=True)
     uploads.forget_over(act.conn, act.now)
 
 
-def find(view: View, uuid: str) -> sqlite3.Row:
+def find(view: View, uuid: str) -> Upload:
     """An upload of whoever asks; others have none."""
-    row: sqlite3.Row | None = uploads.by_uuid(view.conn, uuid, view.identity.id, view.now)
+    row: Upload | None = uploads.by_uuid(view.conn, uuid, view.identity.id, view.now)
     if row is None:
         raise NotFound(
             "There is no such upload of yours; it may have lain for too long.", remedy="Begin again."
@@ -95,15 +94,15 @@ def mine(view: View, place: Path) -> list[dict[str, Any]]:
     return [state(row, place) for row in rows]
 
 
-def state(row: sqlite3.Row, place: Path) -> dict[str, Any]:
+def state(row: Upload, place: Path) -> dict[str, Any]:
     """How far an upload is."""
     return {
-        "id": row["uuid"],
-        "name": row["name"],
-        "length": row["length"],
-        "offset": row["length"] if row["sha256"] else offset(place, row["uuid"]),
-        "expires_at": iso(row["expires_at"]),
-        "sha256": row["sha256"],
+        "id": row.uuid,
+        "name": row.name,
+        "length": row.length,
+        "offset": row.length if row.sha256 else offset(place, row.uuid),
+        "expires_at": iso(row.expires_at),
+        "sha256": row.sha256,
     }
 
 
@@ -115,9 +114,9 @@ def offset(place: Path, uuid: str) -> int:
         return 0
 
 
-def append(row: sqlite3.Row, place: Path, at: int, data: bytes) -> int:
+def append(row: Upload, place: Path, at: int, data: bytes) -> int:
     """Add bytes where the upload stopped; returns how many are there then."""
-    path = place / row["uuid"]
+    path = place / row.uuid
     with path.open("ab") as file:
         have = os.fstat(file.fileno()).st_size
         if at != have:
@@ -126,9 +125,9 @@ def append(row: sqlite3.Row, place: Path, at: int, data: bytes) -> int:
                 remedy="Ask how far it is and go on there.",
                 offset=have,
             )
-        if have + len(data) > row["length"]:
+        if have + len(data) > row.length:
             raise BadFile(
-                f"More bytes came than the {row['length']:,} that were announced.", remedy="Begin again."
+                f"More bytes came than the {row.length:,} that were announced.", remedy="Begin again."
             )
         file.write(data)
         file.flush()
@@ -146,33 +145,31 @@ def aside(place: Path, source: BinaryIO) -> Iterator[Path]:
         yield Path(copy.name)
 
 
-def look_through(row: sqlite3.Row, place: Path) -> files.Stored:
+def look_through(row: Upload, place: Path) -> files.Stored:
     """See what an upload that is whole holds; one that cannot be taken is forgotten."""
-    path = place / row["uuid"]
+    path = place / row.uuid
     try:
-        return files.inspect_path(row["name"], path)
+        return files.inspect_path(row.name, path)
     except BadFile:
         path.unlink(missing_ok=True)
         raise
 
 
-def finish(act: Act, row: sqlite3.Row, place: Path, file: files.Stored) -> dict[str, Any]:
+def finish(act: Act, row: Upload, place: Path, file: files.Stored) -> dict[str, Any]:
     """Keep what came; returns the value for a file field."""
     value = files.keep(act, file)
-    uploads.finish(act.conn, file.sha256, row["uuid"])
+    uploads.finish(act.conn, file.sha256, row.uuid)
     return value
 
 
-def value(view: View, row: sqlite3.Row) -> dict[str, Any] | None:
+def value(view: View, row: Upload) -> dict[str, Any] | None:
     """The value for a file field of an upload that is done."""
-    if not row["sha256"]:
+    if not row.sha256:
         return None
-    found = files.fetch(view, row["sha256"])
-    known = ("sha256", "name", "media_type", "width", "height", "bytes")
-    return {k: found[k] for k in known if found[k] is not None}
+    return files.fetch(view, row.sha256).value()
 
 
-def drop(act: Act, row: sqlite3.Row, place: Path) -> None:
+def drop(act: Act, row: Upload, place: Path) -> None:
     """Break an upload off for good."""
-    uploads.drop(act.conn, row["uuid"])
-    (place / row["uuid"]).unlink(missing_ok=True)
+    uploads.drop(act.conn, row.uuid)
+    (place / row.uuid).unlink(missing_ok=True)

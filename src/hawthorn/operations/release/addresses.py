@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import sqlite3
 from collections.abc import Mapping, Sequence
 
 from hawthorn.core import moves
@@ -12,13 +11,14 @@ from hawthorn.operations.release import placing
 from hawthorn.operations.release.items import EditionFacts, ReleaseItem
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import gates
+from hawthorn.store.gates import PlannedAddress
 from hawthorn.store.standings import RELEASE
 
 
-def _planned_there(view: View, locale: str, parent: int, slug: str, own: set[int]) -> sqlite3.Row | None:
+def _planned_there(view: View, locale: str, parent: int, slug: str, own: set[int]) -> PlannedAddress | None:
     """Another entry that is drafted with an address and planned to be released."""
     rows = gates.planned_at(view.conn, moves.LEADING, locale, parent, slug)
-    return next((row for row in rows if row["entry"] not in own), None)
+    return next((row for row in rows if row.entry not in own), None)
 
 
 def taken(
@@ -44,15 +44,15 @@ def taken(
     leaving |= placing.withdrawn_by(view, at)
     out: dict[int, str] = {}
     for row in gates.holders(view.conn, wanted):
-        for edition in wanted[(row["stage"], row["locale"], row["parent"], row["slug"])]:
-            if row["entry"] != facts[edition].entry and (row["entry"], row["locale"]) not in leaving:
-                out[edition] = f"The address “{row['slug']}” is taken by another entry that is out."
+        for edition in wanted[(row.stage, row.locale, row.parent, row.slug)]:
+            if row.entry != facts[edition].entry and (row.entry, row.locale) not in leaving:
+                out[edition] = f"The address “{row.slug}” is taken by another entry that is out."
     for (_, locale, parent, wish), editions in wanted.items() if planning else ():
         rival = _planned_there(view, locale, parent, wish, {facts[e].entry for e in editions})
         if rival and not any(e in out for e in editions):
-            seen = permission.readable_id(view, rival["entry"], locale)
-            title = f"“{rival['title'] or 'untitled'}”" if seen else permission.HIDDEN.capitalize()
-            by = f" ({rival['name']})" if seen else ""
+            seen = permission.readable_id(view, rival.entry, locale)
+            title = f"“{rival.title or 'untitled'}”" if seen else permission.HIDDEN.capitalize()
+            by = f" ({rival.name})" if seen else ""
             said = f"{title} is planned with the address “{wish}”{by}."
             out |= dict.fromkeys(editions, said)
     for key, editions in wanted.items():
@@ -78,7 +78,7 @@ def _out_and_moving(
     if not moving:
         return []
     return [
-        (moving[row["entry"]], row["locale"], row["slug"])
+        (moving[row.entry], row.locale, row.slug)
         for row in gates.addresses(view.conn, set(moving), RELEASE)
-        if (row["entry"], row["locale"]) not in own and places.get(row["entry"], (0, ""))[0] != row["parent"]
+        if (row.entry, row.locale) not in own and places.get(row.entry, (0, ""))[0] != row.parent
     ]

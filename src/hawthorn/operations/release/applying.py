@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import sqlite3
 from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
@@ -17,7 +16,7 @@ from hawthorn.operations.runtime.act import Act
 from hawthorn.operations.search import indexing
 from hawthorn.store import entries as entry_store
 from hawthorn.store import standings
-from hawthorn.store.standings import DRAFT, RELEASE
+from hawthorn.store.standings import DRAFT, RELEASE, Values
 
 
 def apply(act: Act, plan: Plan, since: int, dispatch: int | None) -> None:
@@ -91,15 +90,13 @@ def list_anew(act: Act, kind: ContentType, entries: Sequence[int]) -> None:
             standings.list_as(act.conn, stage, said.values(), act.now)
 
 
-def _shown_of(
-    kinds: Mapping[str, ContentType], rows: Iterable[sqlite3.Row]
-) -> list[tuple[int, bool, int | None]]:
+def _shown_of(kinds: Mapping[str, ContentType], rows: Iterable[Values]) -> list[tuple[int, bool, int | None]]:
     values: dict[int, dict[str, Any]] = {}
     types: dict[int, str] = {}
     for row in rows:
-        types[row["entry"]] = row["type"]
-        if row["locale"] in (COMMON, row["source_locale"]):
-            values.setdefault(row["entry"], {}).update(json.loads(row["fields"]))
+        types[row.entry] = row.type
+        if row.locale in (COMMON, row.source_locale):
+            values.setdefault(row.entry, {}).update(json.loads(row.fields))
     out: list[tuple[int, bool, int | None]] = []
     for entry, type in types.items():
         kind, mine = kinds[type], values.get(entry, {})
@@ -117,10 +114,9 @@ def _settle_places(
     kinds = act.setup.types
     # Before release, an entry whose shared fields stand higher up is placed as they are there.
     wanted = {
-        row["id"]: places.get(row["id"], (0, natural(row["id"])))
+        row.id: places.get(row.id, (0, natural(row.id)))
         for row in rows
-        if (kinds[row["type"]].parent or kinds[row["type"]].site)
-        and (stage == RELEASE or row["id"] in places)
+        if (kinds[row.type].parent or kinds[row.type].site) and (stage == RELEASE or row.id in places)
     }
     standings.replace_places(act.conn, wanted, entries, stage, since)
 
@@ -130,11 +126,11 @@ def _settle_addresses(
 ) -> set[int]:
     wanted: dict[tuple[int, str], tuple[int, str]] = {}
     for row in standings.texts_at(act.conn, entries, stage):
-        slug = act.setup.types[row["type"]].slug
+        slug = act.setup.types[row.type].slug
         if slug:
-            value = json.loads(row["fields"]).get(slug.name)
+            value = json.loads(row.fields).get(slug.name)
             if value:
-                wanted[(row["entry"], row["locale"])] = (places.get(row["entry"], (0, ""))[0], value)
+                wanted[(row.entry, row.locale)] = (places.get(row.entry, (0, ""))[0], value)
     return standings.readdress(act.conn, wanted, entries, stage, since)
 
 

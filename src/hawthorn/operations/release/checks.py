@@ -94,9 +94,9 @@ class Checked:
         other = store.edition(self.view.conn, f.entry, locale)
         if other is None:
             return None
-        stand = standings.now_at(self.view.conn, [other["id"]]).get(other["id"], {})
+        stand = standings.now_at(self.view.conn, [other.id]).get(other.id, {})
         found = stand.get(stage) or stand.get(RELEASE)
-        head: int | None = other["head"]
+        head: int | None = other.head
         return found.revision if found else head
 
     def values(self, g: ReleaseItem) -> Mapping[str, Any]:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import sqlite3
 from collections.abc import Sequence
 from dataclasses import asdict
 from typing import Any
@@ -17,6 +16,7 @@ from hawthorn.operations.release import applying, planning
 from hawthorn.operations.runtime.act import SCHEDULER, Act, View, new_uuid
 from hawthorn.store import dispatches as store
 from hawthorn.store import entries, failing, search
+from hawthorn.store.dispatches import Dispatch, PlannedWall
 
 log = structlog.get_logger(__name__)
 
@@ -71,43 +71,43 @@ def _name_for(lines: Sequence[planning.Line]) -> str:
 def cancel(act: Act, uuid: str) -> None:
     """Call a planned dispatch off; what it would have done does not happen."""
     row = find(act, uuid)
-    for move in store.moves(act.conn, row["id"]):
-        permission.require(act, "release", permission.subject(act, move, move["locale"], move["stage_name"]))
-    if not store.end(act.conn, row["id"], "cancelled", act.now, None):
-        raise InTheWay(f"This dispatch is {row['state']}.", remedy="Only a planned one can be cancelled.")
-    act.event("dispatch.cancelled", _about(act, row["id"]), _payload(act, row["id"]))
+    for move in store.moves(act.conn, row.id):
+        permission.require(act, "release", permission.subject(act, move, move.locale, move.stage_name))
+    if not store.end(act.conn, row.id, "cancelled", act.now, None):
+        raise InTheWay(f"This dispatch is {row.state}.", remedy="Only a planned one can be cancelled.")
+    act.event("dispatch.cancelled", _about(act, row.id), _payload(act, row.id))
 
 
 def replan(act: Act, uuid: str, when: planning.When) -> None:
     """Give a planned dispatch another time."""
     row = find(act, uuid)
-    for move in store.moves(act.conn, row["id"]):
-        permission.require(act, "release", permission.subject(act, move, move["locale"], move["stage_name"]))
+    for move in store.moves(act.conn, row.id):
+        permission.require(act, "release", permission.subject(act, move, move.locale, move.stage_name))
     planned = planning.resolve_when(act, when)
     if planned is None:
         raise Invalid("No time was given.", remedy="Give an instant, or a wall time and a zone.")
-    if row["state"] != "planned":
-        raise InTheWay(f"This dispatch is {row['state']}.", remedy="Only a planned one can be moved.")
-    store.move_instant(act.conn, row["id"], planned)
-    act.event("dispatch.replanned", _about(act, row["id"]), _payload(act, row["id"]))
+    if row.state != "planned":
+        raise InTheWay(f"This dispatch is {row.state}.", remedy="Only a planned one can be moved.")
+    store.move_instant(act.conn, row.id, planned)
+    act.event("dispatch.replanned", _about(act, row.id), _payload(act, row.id))
 
 
-def find(view: View, uuid: str) -> sqlite3.Row:
+def find(view: View, uuid: str) -> Dispatch:
     """A dispatch all of whose entries may be read."""
     row = store.by_uuid(view.conn, uuid)
-    if row is None or not permission.whole(view, row["id"]):
+    if row is None or not permission.whole(view, row.id):
         raise NotFound(f"There is no dispatch {uuid} that you may see.", remedy="Check the address.")
     return row
 
 
-def between(view: View, start: int, end: int, limit: int, cursor: str = "") -> tuple[list[sqlite3.Row], str]:
+def between(view: View, start: int, end: int, limit: int, cursor: str = "") -> tuple[list[Dispatch], str]:
     """Dispatches with an instant in [start, end) all of whose entries may be read, in order of time, after a place in them; and
     where the next page begins."""
     allowed, values = permission.readable_sql(view, "e", "x")
     after = numbers.pair(cursor)
     rows = store.between(view.conn, start, end, limit + 1, allowed, values, after)
     last = rows[limit - 1] if len(rows) > limit else None
-    return rows[:limit], f"{last['instant']}.{last['id']}" if last is not None else ""
+    return rows[:limit], f"{last.instant}.{last.id}" if last is not None else ""
 
 
 def run_due(act: Act) -> list[int]:
@@ -120,7 +120,7 @@ def run_due(act: Act) -> list[int]:
     for id in due:
         try:
             with own.trying():
-                _go(own, id, store.by_id(own.conn, id)["instant"])
+                _go(own, id, store.by_id(own.conn, id).instant)
         except Exception as error:
             if failing.of_file(error):
                 raise
@@ -137,32 +137,32 @@ def _hold_broken(act: Act, id: int, error: Exception) -> None:
     remedy = "Look at what it holds and plan it anew; the log of the service says more."
     held = [
         {
-            "title": row["name"],
+            "title": row.name,
             "entry": "",
             "locale": "",
             "unmet": [{"code": "fault", "what": f"{what} {remedy}", "where": "", "verb": "release"}],
         }
     ]
-    late = act.now - row["instant"] if act.now - row["instant"] >= LATE else None
+    late = act.now - row.instant if act.now - row.instant >= LATE else None
     if store.end(act.conn, id, "held", act.now, late, held):
-        said = {"dispatch": row["uuid"], "name": row["name"], "planned_by": row["actor"], "held": held}
+        said = {"dispatch": row.uuid, "name": row.name, "planned_by": row.actor, "held": held}
         about = _about(act, id)
-        act.event("dispatch.held", about, {**said, "instant": timeline.iso(row["instant"]), "moves": []})
+        act.event("dispatch.held", about, {**said, "instant": timeline.iso(row.instant), "moves": []})
 
 
 def lines_of(view: View, id: int) -> list[planning.Line]:
     """The moves of a dispatch, as lines to plan."""
     return [
         planning.Line(
-            m["verb"],
-            m["edition"],
-            m["stage"],
-            m["revision"],
-            bool(m["regress"]),
-            m["uuid"],
-            m["locale"],
-            m["title"],
-            m["type"],
+            m.verb,
+            m.edition,
+            m.stage,
+            m.revision,
+            bool(m.regress),
+            m.uuid,
+            m.locale,
+            m.title,
+            m.type,
         )
         for m in store.moves(view.conn, id)
     ]
@@ -205,13 +205,11 @@ def _payload(view: View, id: int) -> dict[str, Any]:
     row = store.by_id(view.conn, id)
     items = store.items(view.conn, id, 1000)
     return {
-        "dispatch": row["uuid"],
-        "name": row["name"],
-        "planned_by": row["actor"],
-        "instant": timeline.iso(row["instant"]),
-        "moves": [
-            {"verb": m[0], "locale": m[1], "entry": m[2], "revision": m[3], "title": m[4]} for m in items
-        ],
+        "dispatch": row.uuid,
+        "name": row.name,
+        "planned_by": row.actor,
+        "instant": timeline.iso(row.instant),
+        "moves": [asdict(item) for item in items],
     }
 
 
@@ -223,20 +221,20 @@ def resolve_again(act: Act) -> int:
     moved = 0
     for row in store.planned_walls(act.conn):
         try:
-            planned = timeline.resolve_wall(row["wall"], row["zone"], row["fold"])
+            planned = timeline.resolve_wall(row.wall, row.zone, row.fold)
         except BadTime as error:
             _unresolved(act, row, f"{error.detail} {error.remedy}")
             continue
-        if planned.instant != row["instant"] or row["trouble"]:
-            moved += planned.instant != row["instant"]
-            store.move_instant(act.conn, row["id"], planned)
+        if planned.instant != row.instant or row.trouble:
+            moved += planned.instant != row.instant
+            store.move_instant(act.conn, row.id, planned)
     return moved
 
 
-def _unresolved(act: Act, row: sqlite3.Row, trouble: str) -> None:
+def _unresolved(act: Act, row: PlannedWall, trouble: str) -> None:
     """Keep the instant that a wall time had, and tell whoever planned it, once."""
-    if row["trouble"] == trouble:
+    if row.trouble == trouble:
         return
-    store.set_trouble(act.conn, row["id"], trouble)
-    said = {**_payload(act, row["id"]), "wall": row["wall"], "zone": row["zone"], "trouble": trouble}
-    act.event("dispatch.unresolved", _about(act, row["id"]), said)
+    store.set_trouble(act.conn, row.id, trouble)
+    said = {**_payload(act, row.id), "wall": row.wall, "zone": row.zone, "trouble": trouble}
+    act.event("dispatch.unresolved", _about(act, row.id), said)

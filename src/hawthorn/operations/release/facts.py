@@ -30,23 +30,23 @@ def of_editions(view: View, going: Sequence[ReleaseItem]) -> dict[int, EditionFa
     by_edition = {g.edition: g for g in going}
     out: dict[int, EditionFacts] = {}
     for row in gates.editions(conn, ids):
-        text, version = values[by_edition[row["id"]].revision]
-        out[row["id"]] = EditionFacts(
-            row["id"],
-            row["entry"],
-            row["uuid"],
-            row["type"],
-            row["locale"],
-            row["source_locale"],
-            row["section"],
-            row["title"],
-            view.setup.types[row["type"]],
+        text, version = values[by_edition[row.id].revision]
+        out[row.id] = EditionFacts(
+            row.id,
+            row.entry,
+            row.uuid,
+            row.type,
+            row.locale,
+            row.source_locale,
+            row.section,
+            row.title,
+            view.setup.types[row.type],
             json.loads(text),
             version,
-            stand.get(row["id"], {}),
-            parents.get(row["id"], {}),
-            authors.get(row["id"], {}),
-            row["removed_at"] is not None,
+            stand.get(row.id, {}),
+            parents.get(row.id, {}),
+            authors.get(row.id, {}),
+            row.removed_at is not None,
         )
     return out
 
@@ -150,9 +150,9 @@ def _signed(
     """The sign-offs of each revision, by the stage that they are for."""
     out: dict[int, dict[str, tuple[SignOff, ...]]] = {}
     for row in reviews.sign_offs(view.conn, [g.revision for g in going], instant):
-        mine = out.setdefault(row["revision"], {})
-        one = SignOff(row["actor"], row["name"], _roles(row["roles"]), row["handle"], _seen(row["seen"]))
-        mine[row["stage_name"]] = (*mine.get(row["stage_name"], ()), one)
+        mine = out.setdefault(row.revision, {})
+        one = SignOff(row.actor, row.name, _roles(row.roles), row.handle, _seen(row.seen))
+        mine[row.stage_name] = (*mine.get(row.stage_name, ()), one)
     return out
 
 
@@ -160,8 +160,8 @@ def _overridden(view: View, going: Sequence[ReleaseItem]) -> dict[int, frozenset
     """What somebody overrode for each revision."""
     out: dict[int, frozenset[tuple[str, str, str]]] = {}
     for row in reviews.overrides(view.conn, [g.revision for g in going]):
-        conditions = {(row["stage_name"], code, where) for code, where in json.loads(row["conditions"])}
-        out[row["revision"]] = out.get(row["revision"], frozenset()) | conditions
+        conditions = {(row.stage_name, code, where) for code, where in json.loads(row.conditions)}
+        out[row.revision] = out.get(row.revision, frozenset()) | conditions
     return out
 
 
@@ -170,20 +170,20 @@ def _targets(view: View, uuids: set[str]) -> dict[str, _Target]:
         return {}
     found: dict[str, dict[str, Any]] = {}
     for row in gates.referred(view.conn, uuids):
-        one = found.setdefault(row["uuid"], {"row": row, "out": {}, "heads": {}, "title": ""})
-        if row["revision"] is not None:
-            one["out"][row["edition"]] = row["revision"]
-        if row["fields"]:
-            one["heads"][row["locale"]] = json.loads(row["fields"])
-        if row["locale"] == row["source_locale"]:
-            one["title"] = row["title"]
+        one = found.setdefault(row.uuid, {"row": row, "out": {}, "heads": {}, "title": ""})
+        if row.revision is not None:
+            one["out"][row.edition] = row.revision
+        if row.fields:
+            one["heads"][row.locale] = json.loads(row.fields)
+        if row.locale == row.source_locale:
+            one["title"] = row.title
     return {
         u: _Target(
-            o["row"]["id"],
+            o["row"].id,
             u,
-            o["row"]["type"],
+            o["row"].type,
             (o["title"] or "untitled")
-            if permission.readable_id(view, o["row"]["id"], o["row"]["source_locale"])
+            if permission.readable_id(view, o["row"].id, o["row"].source_locale)
             else permission.HIDDEN,
             o["out"],
             o["heads"],

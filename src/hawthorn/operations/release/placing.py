@@ -105,12 +105,12 @@ def _roofs(
     have = _addressed(view, entries)
     out: dict[int, _Roof] = {}
     for row in gates.entries(view.conn, entries):
-        kind = view.setup.types[row["type"]]
+        kind = view.setup.types[row.type]
         if kind.slug is None and not kind.site:
             continue
-        stay = {locale for locale in have.get(row["id"], ()) if (row["id"], locale) not in leaving}
-        locales = frozenset(stay | coming.get(row["id"], set()))
-        out[row["id"]] = _Roof(row["id"], row["uuid"], bool(kind.site), row["source_locale"], locales)
+        stay = {locale for locale in have.get(row.id, ()) if (row.id, locale) not in leaving}
+        locales = frozenset(stay | coming.get(row.id, set()))
+        out[row.id] = _Roof(row.id, row.uuid, bool(kind.site), row.source_locale, locales)
     return out
 
 
@@ -118,7 +118,7 @@ def _addressed(view: View, entries: set[int]) -> dict[int, set[str]]:
     """The locales in which entries have an address for readers."""
     out: dict[int, set[str]] = {}
     for row in gates.addresses(view.conn, entries, RELEASE):
-        out.setdefault(row["entry"], set()).add(row["locale"])
+        out.setdefault(row.entry, set()).add(row.locale)
     return out
 
 
@@ -136,10 +136,10 @@ def left_below(
     roofs = _roofs(view, above, leaving=leaving, coming=coming)
     out: dict[int, list[tuple[int, str]]] = {}
     for row in rows:
-        roof = roofs.get(row["parent"])
-        stays = (row["entry"], row["locale"]) not in leaving and row["entry"] not in moved
-        if roof is not None and stays and not roof.covers(row["locale"]):
-            out.setdefault(row["parent"], []).append((row["entry"], row["locale"]))
+        roof = roofs.get(row.parent)
+        stays = (row.entry, row.locale) not in leaving and row.entry not in moved
+        if roof is not None and stays and not roof.covers(row.locale):
+            out.setdefault(row.parent, []).append((row.entry, row.locale))
     return out
 
 
@@ -149,7 +149,7 @@ def places_of(
     """The entry that each is placed below at a stage, once what goes stands there (0 at the root), and its rank."""
     below: dict[int, tuple[str | None, str]] = {}
     for row in gates.placements(view.conn, entries, stage):
-        below[row["entry"]] = contenttypes.placement(view.setup.types[row["type"]], json.loads(row["fields"]))
+        below[row.entry] = contenttypes.placement(view.setup.types[row.type], json.loads(row.fields))
     for g in going:
         f = facts[g.edition]
         if f.locale == COMMON and g.stage == stage:

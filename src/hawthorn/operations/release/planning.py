@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import sqlite3
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass, field
 
@@ -18,6 +17,7 @@ from hawthorn.operations.release import facts, placing, workflows
 from hawthorn.operations.release.items import EditionFacts, ReleaseItem
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import entries, gates, standings
+from hawthorn.store.entries import Edition
 
 _DEEPEST = 40
 """So often what is needed is looked for in what is needed: as deep as pages may lie below one another."""
@@ -101,14 +101,14 @@ def resolve_when(view: View, when: When | None) -> PlannedTime | None:
     return planned
 
 
-def approved(view: View, flow: Workflow, edition: sqlite3.Row) -> int | None:
+def approved(view: View, flow: Workflow, edition: Edition) -> int | None:
     """The revision that would go out: what stands nearest to release, else the head of the draft."""
-    stand = standings.now_at(view.conn, [edition["id"]]).get(edition["id"], {})
+    stand = standings.now_at(view.conn, [edition.id]).get(edition.id, {})
     for stage in reversed(flow.stages[1:-1]):
         standing = stand.get(view.setup.stages[stage.name])
         if standing is not None:
             return standing.revision
-    head: int | None = edition["head"]
+    head: int | None = edition.head
     return head
 
 
@@ -137,7 +137,7 @@ def check(
         entry = entries.entry(view.conn, line.uuid)
         assert entry is not None
         about = permission.subject(view, entry, line.locale, view.setup.stage_names[line.stage])
-        verb = line.does.asks(standings.stood(view.conn, entry["id"]))
+        verb = line.does.asks(standings.stood(view.conn, entry.id))
         if asking:
             permission.require(view, verb, about)
         elif not permission.may(view, verb, about):
@@ -151,31 +151,31 @@ def _lines_for(view: View, request: MoveRequest, lines: list[Line], along: bool)
     flow = workflows.of(view, entry, view.setup.locale(request.locale))
     verb = moves.of(request.verb)
     tag = view.setup.locale(request.locale)
-    rows = {e["id"]: e for e in entries.editions(view.conn, entry["id"])}
-    named = next((e for e in rows.values() if e["locale"] == tag), None)
+    rows = {e.id: e for e in entries.editions(view.conn, entry.id)}
+    named = next((e for e in rows.values() if e.locale == tag), None)
     if named is None:
         raise NotFound(f"It has no {tag} edition.", remedy="Write it, or commission a translation.")
-    title = permission.title(view, entry["id"], tag)
+    title = permission.title(view, entry.id, tag)
     stage = view.setup.stages[flow.last.name]
     stand = standings.now_at(view.conn, list(rows))
     have = {line.edition for line in lines}
     for touched in verb.touches(_around(named, rows, stand, stage, lines)):
         one = rows[touched.edition]
-        now = stand.get(one["id"], {}).get(stage)
+        now = stand.get(one.id, {}).get(stage)
         revision = _brought(view, flow, one, touched.brings, request.revision)
-        if one["id"] in have or (touched.along and revision == (now.revision if now else None)):
+        if one.id in have or (touched.along and revision == (now.revision if now else None)):
             continue
         lines.append(
             Line(
                 request.verb,
-                one["id"],
+                one.id,
                 stage,
                 revision,
                 request.regress,
                 request.uuid,
-                one["locale"],
+                one.locale,
                 title,
-                entry["type"],
+                entry.type,
                 entries.number(view.conn, now.revision) if now else None,
                 entries.number(view.conn, revision) if revision is not None else None,
                 along=along,
@@ -184,21 +184,21 @@ def _lines_for(view: View, request: MoveRequest, lines: list[Line], along: bool)
 
 
 def _around(
-    named: sqlite3.Row,
-    rows: Mapping[int, sqlite3.Row],
+    named: Edition,
+    rows: Mapping[int, Edition],
     stand: Mapping[int, Mapping[int, timeline.Standing]],
     stage: int,
     lines: Sequence[Line],
 ) -> moves.Around:
     """An entry as a move finds it, once the lines before it have gone."""
-    common = next((n for n, e in rows.items() if e["locale"] == COMMON and e["head"] is not None), None)
+    common = next((n for n, e in rows.items() if e.locale == COMMON and e.head is not None), None)
     leaving = {x.edition for x in lines if x.does.leaves}
-    others = (n for n, e in rows.items() if e["locale"] != COMMON and n != named["id"] and n not in leaving)
+    others = (n for n, e in rows.items() if e.locale != COMMON and n != named.id and n not in leaving)
     stay = any(stage in stand.get(n, {}) for n in others)
-    return moves.Around(named["id"], common, tuple(rows), stay)
+    return moves.Around(named.id, common, tuple(rows), stay)
 
 
-def _brought(view: View, flow: Workflow, edition: sqlite3.Row, which: str, number: int | None) -> int | None:
+def _brought(view: View, flow: Workflow, edition: Edition, which: str, number: int | None) -> int | None:
     """The revision that a move brings to an edition."""
     if which == moves.NOTHING:
         return None
@@ -207,11 +207,11 @@ def _brought(view: View, flow: Workflow, edition: sqlite3.Row, which: str, numbe
     return approved(view, flow, edition)
 
 
-def _numbered(view: View, edition: sqlite3.Row, number: int) -> int:
-    row = entries.numbered(view.conn, edition["id"], number)
+def _numbered(view: View, edition: Edition, number: int) -> int:
+    row = entries.numbered(view.conn, edition.id, number)
     if row is None:
         raise NotFound(f"There is no revision {number} of it.", remedy="Look at its history.")
-    chosen: int = row["id"]
+    chosen: int = row.id
     return chosen
 
 
@@ -231,7 +231,7 @@ def plan_lines(view: View, lines: Sequence[Line], instant: int, *, planning: boo
     for n, line in enumerate(lines):
         known = about.get(line.edition)
         if known is not None and line.revision is not None:
-            found.append(_leading(view, n, line, known, _followed(flows, known), asked[line.edition]))
+            found.append(_leading(view, n, line, known, flows.of(known, known.locale), asked[line.edition]))
             continue
         why: tuple[Unmet, ...] = ()
         if line.does.ends:
@@ -277,21 +277,16 @@ def _leading(
     )
 
 
-def _followed(flows: workflows.Flows, about: EditionFacts) -> Workflow:
-    entry = {"type": about.type, "source_locale": about.source_locale, "section": about.section}
-    return flows.of(entry, about.locale)
-
-
 def _referrers(view: View, line: Line, removing: set[str]) -> list[Unmet]:
     """What refers to an entry that is to be removed, said once for all its editions."""
     if line.locale != COMMON:
         return []
-    found = {r["uuid"]: r for r in entries.referring(view.conn, line.uuid) if r["uuid"] not in removing}
+    found = {r.uuid: r for r in entries.referring(view.conn, line.uuid) if r.uuid not in removing}
     below = entries.placed_below(view.conn, line.uuid)
     out = [
         Unmet(
             "referred-to",
-            f"“{permission.title(view, r['entry']) or 'untitled'}” refers to “{line.title}”.",
+            f"“{permission.title(view, r.entry) or 'untitled'}” refers to “{line.title}”.",
             u,
             "write",
         )
@@ -300,12 +295,12 @@ def _referrers(view: View, line: Line, removing: set[str]) -> list[Unmet]:
     return out + [
         Unmet(
             "referred-to",
-            f"“{permission.title(view, r['id']) or 'untitled'}” is placed below “{line.title}”.",
-            r["uuid"],
+            f"“{permission.title(view, r.id) or 'untitled'}” is placed below “{line.title}”.",
+            r.uuid,
             "write",
         )
         for r in below
-        if r["uuid"] not in removing and r["uuid"] not in found
+        if r.uuid not in removing and r.uuid not in found
     ]
 
 
@@ -329,10 +324,10 @@ def _left_below(view: View, lines: Sequence[Line]) -> dict[int, list[Unmet]]:
             continue
         for child, tag in found.pop(entry):
             row = entries.entry_by_id(view.conn, child)
-            line.left.append((row["uuid"], tag))
+            line.left.append((row.uuid, tag))
             title = permission.title(view, child, tag) or "untitled"
             said = f"“{title}” ({tag}) is out below “{line.title}” and would have no address."
-            out.setdefault(n, []).append(Unmet("below-out", said, row["uuid"], "release"))
+            out.setdefault(n, []).append(Unmet("below-out", said, row.uuid, "release"))
     return out
 
 
@@ -357,9 +352,9 @@ def _needs(view: View, lines: Sequence[Line]) -> list[dict[str, str]]:
     for (uuid, locale), verb in wanted.items():
         entry = entries.entry(view.conn, uuid) if (uuid, locale) not in have else None
         if entry is not None:
-            tag = locale or entry["source_locale"]
-            title = permission.title(view, entry["id"], tag)
-            out.append({"id": uuid, "title": title, "type": entry["type"], "locale": tag, "verb": verb})
+            tag = locale or entry.source_locale
+            title = permission.title(view, entry.id, tag)
+            out.append({"id": uuid, "title": title, "type": entry.type, "locale": tag, "verb": verb})
     return out
 
 
@@ -370,7 +365,7 @@ def _warnings(view: View, lines: Sequence[Line]) -> list[str]:
             referring = entries.referring(view.conn, line.uuid)
             if referring:
                 titles = ", ".join(
-                    dict.fromkeys(f"“{permission.title(view, r['entry'])}”" for r in referring[:3])
+                    dict.fromkeys(f"“{permission.title(view, r.entry)}”" for r in referring[:3])
                 )
                 out.append(f"“{line.title}” is referred to by {titles}; their links to it will lead nowhere.")
     return out

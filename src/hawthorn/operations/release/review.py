@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import sqlite3
 from collections.abc import Mapping
 
 from hawthorn.core import moves, naming
@@ -15,6 +14,10 @@ from hawthorn.operations.release import applying, facts, planning, workflows
 from hawthorn.operations.release.items import ReleaseItem
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.store import entries, people, reviews, standings
+from hawthorn.store.entries import Edition, Entry
+from hawthorn.store.people import HoldingOf
+from hawthorn.store.reviews import Decided, Submission
+from hawthorn.store.shaped import OfEntry
 
 
 def submit(act: Act, uuid: str, locale: str, note: str = "") -> None:
@@ -24,60 +27,58 @@ def submit(act: Act, uuid: str, locale: str, note: str = "") -> None:
     stage = flow.stages[1]
     if stage == flow.last:
         raise InTheWay(
-            f"“{act.setup.type(entry['type']).label}” needs no review.", remedy="Release it when it is ready."
+            f"“{act.setup.type(entry.type).label}” needs no review.", remedy="Release it when it is ready."
         )
-    permission.require(act, "submit", permission.subject(act, entry, edition["locale"], stage.name))
-    waiting = reviews.waiting(act.conn, edition["id"])
-    if waiting is not None and waiting["revision"] == edition["head"] and waiting["stage_name"] == stage.name:
+    permission.require(act, "submit", permission.subject(act, entry, edition.locale, stage.name))
+    waiting = reviews.waiting(act.conn, edition.id)
+    if waiting is not None and waiting.revision == edition.head and waiting.stage_name == stage.name:
         raise InTheWay(
             "This very revision is in review already.", remedy="Wait for the decision, or take it back."
         )
-    stand = standings.now_at(act.conn, [edition["id"]]).get(edition["id"], {})
+    stand = standings.now_at(act.conn, [edition.id]).get(edition.id, {})
     last = stand.get(act.setup.stages[flow.last.name])
     going = [edition]
-    common = entries.edition(act.conn, entry["id"], COMMON)
+    common = entries.edition(act.conn, entry.id, COMMON)
     if common is not None and _has_moved(act, common, flow, stage):
         going.append(common)
-    if last is not None and last.revision == edition["head"] and len(going) == 1:
+    if last is not None and last.revision == edition.head and len(going) == 1:
         raise InTheWay("This very revision is out already.", remedy="Change something first.")
-    _require_gate(act, flow, stage, [(e, e["head"]) for e in going])
+    _require_gate(act, flow, stage, [(e, e.tip) for e in going])
     for one in going:
-        _stand(act, one, stage, one["head"])
+        _stand(act, one, stage, one.tip)
         reviews.submit(
-            act.conn, one["id"], act.setup.stages[stage.name], one["head"], act.identity.id, act.now, note
+            act.conn, one.id, act.setup.stages[stage.name], one.tip, act.identity.id, act.now, note
         )
-    act.event(
-        "review.submitted", [entry["id"]], _payload(act, entry, edition, edition["head_number"], stage, note)
-    )
+    act.event("review.submitted", [entry.id], _payload(act, entry, edition, edition.tip_number, stage, note))
 
 
-def blocked_from(act: Act, flow: Workflow, edition: sqlite3.Row, stage: Stage) -> str:
+def blocked_from(act: Act, flow: Workflow, edition: Edition, stage: Stage) -> str:
     """Why an edition's head may not stand at a stage, in words; empty when it may."""
     try:
-        _require_gate(act, flow, stage, [(edition, edition["head"])])
+        _require_gate(act, flow, stage, [(edition, edition.tip)])
     except GateUnmet as refused:
         return refused.detail
     return ""
 
 
-def stand_and_sign(act: Act, entry_id: int, edition: sqlite3.Row, flow: Workflow, note: str) -> str:
+def stand_and_sign(act: Act, entry_id: int, edition: Edition, flow: Workflow, note: str) -> str:
     """Put an edition's head up for review and sign it off in one act: what accepting a translation means.
 
     Returns why it waits for somebody else, where a sign-off by whoever accepts would not count.
     """
     entry = entries.entry_by_id(act.conn, entry_id)
     stage, goal = flow.stages[1], flow.stages[2]
-    _stand(act, edition, stage, edition["head"])
+    _stand(act, edition, stage, edition.tip)
     reviews.submit(
-        act.conn, edition["id"], act.setup.stages[stage.name], edition["head"], act.identity.id, act.now, note
+        act.conn, edition.id, act.setup.stages[stage.name], edition.tip, act.identity.id, act.now, note
     )
-    payload = _payload(act, entry, edition, edition["head_number"], stage, note)
+    payload = _payload(act, entry, edition, edition.tip_number, stage, note)
     act.event("review.submitted", [entry_id], payload)
-    refusal = why_not_sign(act, goal, edition["id"], edition["head"])
+    refusal = why_not_sign(act, goal, edition.id, edition.tip)
     if refusal:
-        return f"{refusal} {_ask(deciders_at(act, entry, edition, flow, stage.name, edition['head']))}"
-    pairs = [(edition, edition["head"])]
-    mine = _sign(act, flow, goal, pairs, note)[edition["id"]]
+        return f"{refusal} {_ask(deciders_at(act, entry, edition, flow, stage.name, edition.tip))}"
+    pairs = [(edition, edition.tip)]
+    mine = _sign(act, flow, goal, pairs, note)[edition.id]
     lacking = max(goal.gate.sign_offs - len(counting(goal, mine)), 0)
     _decided(act, flow, goal, pairs, mine, note)
     act.event(
@@ -90,12 +91,10 @@ def take_back(act: Act, uuid: str, locale: str) -> None:
     """Take a submission back before it is decided."""
     entry, edition, flow = _find(act, uuid, locale)
     waiting = _waiting(act, edition)
-    permission.require(
-        act, "submit", permission.subject(act, entry, edition["locale"], waiting["stage_name"])
-    )
-    if waiting["actor"] != act.identity.id:
-        by = people.actor(act.conn, waiting["actor"])
-        name = by["name"] if by is not None else "whoever submitted it"
+    permission.require(act, "submit", permission.subject(act, entry, edition.locale, waiting.stage_name))
+    if waiting.actor != act.identity.id:
+        by = people.actor(act.conn, waiting.actor)
+        name = by.name if by is not None else "whoever submitted it"
         raise Refused(
             f"Only {name} may take it back.",
             remedy=f"Ask {name}, or send it back.",
@@ -105,13 +104,13 @@ def take_back(act: Act, uuid: str, locale: str) -> None:
     _leave(act, entry, edition, flow, "taken back", "")
     act.event(
         "review.taken-back",
-        [entry["id"]],
+        [entry.id],
         _payload(
             act,
             entry,
             edition,
-            entries.number(act.conn, waiting["revision"]),
-            flow.stage(waiting["stage_name"]),
+            entries.number(act.conn, waiting.revision),
+            flow.stage(waiting.stage_name),
             "",
         ),
     )
@@ -124,52 +123,52 @@ def sign_off(act: Act, uuid: str, locale: str, revision: int, note: str = "") ->
     """
     note = naming.note("note", note)
     entry, edition, flow = _find(act, uuid, locale)
-    waiting = reviews.waiting(act.conn, edition["id"])
+    waiting = reviews.waiting(act.conn, edition.id)
     again = None if waiting is not None else _signed_and_standing(act, edition)
     here_row = waiting or again or _waiting(act, edition)
-    here = flow.stage(here_row["stage_name"])
+    here = flow.stage(here_row.stage_name)
     goal = flow.after(here.name)
     assert goal is not None
-    permission.require(act, "sign", permission.subject(act, entry, edition["locale"], here.name))
-    number = entries.number(act.conn, here_row["revision"])
+    permission.require(act, "sign", permission.subject(act, entry, edition.locale, here.name))
+    number = entries.number(act.conn, here_row.revision)
     if number != revision:
         raise StaleRevision(
             f"Revision {number} is in review, not {revision}.",
             remedy="Look at what is in review now and sign that off.",
             revision=number,
         )
-    refusal = why_not_sign(act, goal, edition["id"], here_row["revision"])
+    refusal = why_not_sign(act, goal, edition.id, here_row.revision)
     if refusal:
         raise Refused(
             refusal,
-            remedy=_ask(deciders(act, entry, edition, flow, here_row["revision"])),
+            remedy=_ask(deciders(act, entry, edition, flow, here_row.revision)),
             missing="sign-off by another",
             who=[],
         )
     pairs = _pairs(act, entry, edition, here_row)
-    mine = _sign(act, flow, goal, pairs, note)[edition["id"]]
+    mine = _sign(act, flow, goal, pairs, note)[edition.id]
     lacking = max(goal.gate.sign_offs - len(counting(goal, mine)), 0)
     payload = {**_payload(act, entry, edition, number, here, note), "for": goal.name, "missing": lacking}
     _decided(act, flow, goal, pairs, mine, note)
-    act.event("review.signed", [entry["id"]], {**payload, "to": here_row["actor"]})
+    act.event("review.signed", [entry.id], {**payload, "to": here_row.actor})
 
 
 def move_on(act: Act, uuid: str, locale: str) -> None:
     """Let what waits go to the next stage, or be ready for release, once the gate holds: after what was amiss is mended."""
     entry, edition, flow = _find(act, uuid, locale)
     waiting = _waiting(act, edition)
-    here = flow.stage(waiting["stage_name"])
+    here = flow.stage(waiting.stage_name)
     goal = flow.after(here.name)
     assert goal is not None
-    permission.require(act, "submit", permission.subject(act, entry, edition["locale"], here.name))
+    permission.require(act, "submit", permission.subject(act, entry, edition.locale, here.name))
     pairs = _pairs(act, entry, edition, waiting)
-    going = [ReleaseItem(one["id"], revision, act.setup.stages[goal.name]) for one, revision in pairs]
+    going = [ReleaseItem(one.id, revision, act.setup.stages[goal.name]) for one, revision in pairs]
     found = facts.candidates(act, going, facts.of_editions(act, going))
     _refuse_unmet(act, flow, goal, going, found)
-    number = entries.number(act.conn, waiting["revision"])
-    _decided(act, flow, goal, pairs, found[edition["id"]], "")
+    number = entries.number(act.conn, waiting.revision)
+    _decided(act, flow, goal, pairs, found[edition.id], "")
     payload = _payload(act, entry, edition, number, here, "")
-    act.event("review.moved-on", [entry["id"]], {**payload, "for": goal.name, "to": waiting["actor"]})
+    act.event("review.moved-on", [entry.id], {**payload, "for": goal.name, "to": waiting.actor})
 
 
 def override(act: Act, uuid: str, locale: str, stage: str, revision: int, reason: str) -> list[Unmet]:
@@ -180,7 +179,7 @@ def override(act: Act, uuid: str, locale: str, stage: str, revision: int, reason
     """
     entry, edition, flow = _find(act, uuid, locale)
     goal = flow.stage(stage)
-    permission.require(act, "read", permission.subject(act, entry, edition["locale"], stage))
+    permission.require(act, "read", permission.subject(act, entry, edition.locale, stage))
     if goal == flow.stages[0]:
         raise InTheWay("There is no gate before the draft.", remedy="Name a later stage.")
     reason = naming.note("reason", reason)
@@ -196,15 +195,15 @@ def override(act: Act, uuid: str, locale: str, stage: str, revision: int, reason
             missing="override",
             who=[],
         )
-    row = entries.numbered(act.conn, edition["id"], revision)
+    row = entries.numbered(act.conn, edition.id, revision)
     if row is None:
         raise NotFound(f"There is no revision {revision} of it.", remedy="Look at its history.")
-    pairs: list[tuple[sqlite3.Row, int]] = [(edition, row["id"])]
-    common = entries.edition(act.conn, entry["id"], COMMON)
+    pairs: list[tuple[Edition, int]] = [(edition, row.id)]
+    common = entries.edition(act.conn, entry.id, COMMON)
     shared = planning.approved(act, flow, common) if common is not None else None
     if common is not None and shared is not None:
         pairs.append((common, shared))
-    going = [ReleaseItem(one["id"], r, act.setup.stages[stage]) for one, r in pairs]
+    going = [ReleaseItem(one.id, r, act.setup.stages[stage]) for one, r in pairs]
     found = facts.candidates(act, going, facts.of_editions(act, going))
     without: list[Unmet] = []
     for one, number in pairs:
@@ -214,7 +213,7 @@ def override(act: Act, uuid: str, locale: str, stage: str, revision: int, reason
             theirs = each.gate.lets_override(act.identity.roles, act.identity.handle)
             if each.order > goal.order or not theirs:
                 continue
-            candidate = found[one["id"]]
+            candidate = found[one.id]
             lacking = [
                 u for u in asked(each, candidate) if (each.name, u.code, u.where) not in candidate.overridden
             ]
@@ -223,7 +222,7 @@ def override(act: Act, uuid: str, locale: str, stage: str, revision: int, reason
                 reviews.add_override(
                     act.conn,
                     number,
-                    content["content_hash"],
+                    content.content_hash,
                     act.setup.stages[each.name],
                     act.identity.id,
                     act.now,
@@ -234,7 +233,7 @@ def override(act: Act, uuid: str, locale: str, stage: str, revision: int, reason
         raise InTheWay("Nothing is missing: there is nothing to override.", remedy="Let it go on as usual.")
     act.event(
         "review.overridden",
-        [entry["id"]],
+        [entry.id],
         {
             **_payload(act, entry, edition, revision, goal, reason),
             "without": [{"code": u.code, "what": u.what, "where": u.where} for u in without],
@@ -259,54 +258,51 @@ def writers(view: View, goal: Stage, edition: int, revision: int) -> frozenset[i
     return about[edition].written_by(revision)
 
 
-def deciders(
-    view: View, entry: sqlite3.Row, edition: sqlite3.Row, flow: Workflow, revision: int
-) -> list[sqlite3.Row]:
+def deciders(view: View, entry: OfEntry, edition: Edition, flow: Workflow, revision: int) -> list[HoldingOf]:
     """The people whose sign-off counts for what waits of an edition, and who have not given it."""
-    waiting = reviews.waiting(view.conn, edition["id"])
-    here = waiting["stage_name"] if waiting is not None else flow.stages[1].name
+    waiting = reviews.waiting(view.conn, edition.id)
+    here = waiting.stage_name if waiting is not None else flow.stages[1].name
     return deciders_at(view, entry, edition, flow, here, revision)
 
 
 def deciders_at(
-    view: View, entry: sqlite3.Row, edition: sqlite3.Row, flow: Workflow, here: str, revision: int
-) -> list[sqlite3.Row]:
+    view: View, entry: OfEntry, edition: Edition, flow: Workflow, here: str, revision: int
+) -> list[HoldingOf]:
     """The people whose sign-off of a revision that stands at a stage the gate after it counts, and who have not given it."""
     if here not in [s.name for s in flow.stages] or (goal := flow.after(here)) is None:
         return []
-    about = permission.subject(view, entry, edition["locale"], here)
+    about = permission.subject(view, entry, edition.locale, here)
     given = reviews.sign_offs(view.conn, [revision], view.now)
-    signed = {s["actor"] for s in given if s["stage_name"] == goal.name}
-    wrote = writers(view, goal, edition["id"], revision) if goal.gate.author == "no" else frozenset()
+    signed = {s.actor for s in given if s.stage_name == goal.name}
+    wrote = writers(view, goal, edition.id, revision) if goal.gate.author == "no" else frozenset()
     return [
         row
         for row in permission.people_who(view, "sign", about)
-        if row["id"] not in signed | wrote
-        and goal.gate.counts(permission.roles_of(view, row["id"]), row["handle"])
+        if row.id not in signed | wrote and goal.gate.counts(permission.roles_of(view, row.id), row.handle)
     ]
 
 
 def clearing(
-    view: View, entry: sqlite3.Row, edition: sqlite3.Row, goal: str, revision: int | None, condition: Unmet
+    view: View, entry: Entry, edition: Edition, goal: str, revision: int | None, condition: Unmet
 ) -> list[str]:
     """Who could clear a condition that a revision does not meet for a stage, by name and role: the same people who are asked to sign,
     are told that something waits, and are named when somebody else's sign-off would not count."""
-    locale = edition["locale"]
+    locale = edition.locale
     if condition.code != "sign-offs" or revision is None:
         return permission.holders(view, condition.verb, permission.subject(view, entry, locale))
     flow = workflows.of(view, entry, locale)
-    going = ReleaseItem(edition["id"], revision, view.setup.stages[goal])
-    candidate = facts.candidates(view, [going], facts.of_editions(view, [going]))[edition["id"]]
+    going = ReleaseItem(edition.id, revision, view.setup.stages[goal])
+    candidate = facts.candidates(view, [going], facts.of_editions(view, [going]))[edition.id]
     found: dict[int, str] = {}
     for here, stage in zip(flow.stages, flow.stages[1:], strict=False):
         if stage.order <= flow.stage(goal).order and sign_offs_unmet(stage, candidate):
             for row in deciders_at(view, entry, edition, flow, here.name, revision):
-                found.setdefault(row["id"], f"{row['name']} ({row['label']})")
+                found.setdefault(row.id, f"{row.name} ({row.label})")
     return [*found.values()][:4]
 
 
-def _ask(who: list[sqlite3.Row]) -> str:
-    names = [row["name"] for row in who[:4]]
+def _ask(who: list[HoldingOf]) -> str:
+    names = [row.name for row in who[:4]]
     return (
         f"Ask {', '.join(names)}."
         if names
@@ -314,28 +310,26 @@ def _ask(who: list[sqlite3.Row]) -> str:
     )
 
 
-def _pairs(
-    act: Act, entry: sqlite3.Row, edition: sqlite3.Row, waiting: sqlite3.Row
-) -> list[tuple[sqlite3.Row, int]]:
+def _pairs(act: Act, entry: Entry, edition: Edition, waiting: Submission) -> list[tuple[Edition, int]]:
     """An edition's revision with that of the shared fields, if they wait or stand at the same stage."""
-    pairs = [(edition, waiting["revision"])]
-    common = entries.edition(act.conn, entry["id"], COMMON)
+    pairs = [(edition, waiting.revision)]
+    common = entries.edition(act.conn, entry.id, COMMON)
     if common is None:
         return pairs
-    theirs = reviews.waiting(act.conn, common["id"])
-    standing = standings.now_at(act.conn, [common["id"]]).get(common["id"], {}).get(waiting["stage"])
-    if theirs is not None and theirs["stage"] == waiting["stage"]:
-        pairs.append((common, theirs["revision"]))
+    theirs = reviews.waiting(act.conn, common.id)
+    standing = standings.now_at(act.conn, [common.id]).get(common.id, {}).get(waiting.stage)
+    if theirs is not None and theirs.stage == waiting.stage:
+        pairs.append((common, theirs.revision))
     elif standing is not None:
         pairs.append((common, standing.revision))
     return pairs
 
 
 def _sign(
-    act: Act, flow: Workflow, goal: Stage, pairs: list[tuple[sqlite3.Row, int]], note: str
+    act: Act, flow: Workflow, goal: Stage, pairs: list[tuple[Edition, int]], note: str
 ) -> dict[int, Candidate]:
     stage = act.setup.stages[goal.name]
-    going = [ReleaseItem(one["id"], revision, stage) for one, revision in pairs]
+    going = [ReleaseItem(one.id, revision, stage) for one, revision in pairs]
     about = facts.of_editions(act, going)
     before = facts.candidates(act, going, about)
     for one, revision in pairs:
@@ -344,34 +338,34 @@ def _sign(
         reviews.add_sign_off(
             act.conn,
             revision,
-            row["content_hash"],
+            row.content_hash,
             stage,
             flow.name,
             flow.version,
             act.identity.id,
             act.identity.roles,
             act.now,
-            before[one["id"]].embeds,
+            before[one.id].embeds,
             note,
         )
     return facts.candidates(act, going, about)
 
 
 def _decided(
-    act: Act, flow: Workflow, goal: Stage, pairs: list[tuple[sqlite3.Row, int]], mine: Candidate, note: str
+    act: Act, flow: Workflow, goal: Stage, pairs: list[tuple[Edition, int]], mine: Candidate, note: str
 ) -> None:
     """Once all sign-offs are there: on to the next stage if its gate holds whole; before release it is ready then."""
     if any(u.code == "sign-offs" for u in unmet(flow, goal, mine)):
         return
     if goal == flow.last:
         for one, _ in pairs:
-            reviews.decide(act.conn, one["id"], "signed off", act.identity.id, act.now, note)
+            reviews.decide(act.conn, one.id, "signed off", act.identity.id, act.now, note)
     elif not unmet(flow, goal, mine):
         for one, revision in pairs:
-            waiting = reviews.waiting(act.conn, one["id"])
-            by = waiting["actor"] if waiting is not None else act.identity.id
+            waiting = reviews.waiting(act.conn, one.id)
+            by = waiting.actor if waiting is not None else act.identity.id
             _stand(act, one, goal, revision)
-            reviews.submit(act.conn, one["id"], act.setup.stages[goal.name], revision, by, act.now, "")
+            reviews.submit(act.conn, one.id, act.setup.stages[goal.name], revision, by, act.now, "")
 
 
 def send_back(act: Act, uuid: str, locale: str, reason: str) -> None:
@@ -380,68 +374,66 @@ def send_back(act: Act, uuid: str, locale: str, reason: str) -> None:
     reason = naming.note("reason", reason)
     if not reason:
         raise Invalid([FieldProblem("reason", "say why, so that the writer knows what to mend")])
-    waiting = reviews.waiting(act.conn, edition["id"])
+    waiting = reviews.waiting(act.conn, edition.id)
     if waiting is None and (waiting := _signed_and_standing(act, edition)) is not None:
-        reviews.wait_again(act.conn, waiting["id"])
+        reviews.wait_again(act.conn, waiting.id)
     if waiting is None:
         raise InTheWay("Nothing of it is in review.", remedy="Look at what waits under My work.")
-    stage = flow.stage(waiting["stage_name"])
-    permission.require(act, "sign", permission.subject(act, entry, edition["locale"], stage.name))
-    number = entries.number(act.conn, waiting["revision"])
-    reviews.take_off(act.conn, waiting["revision"])
+    stage = flow.stage(waiting.stage_name)
+    permission.require(act, "sign", permission.subject(act, entry, edition.locale, stage.name))
+    number = entries.number(act.conn, waiting.revision)
+    reviews.take_off(act.conn, waiting.revision)
     _leave(act, entry, edition, flow, "sent back", reason)
     act.event(
         "review.sent-back",
-        [entry["id"]],
-        {**_payload(act, entry, edition, number, stage, reason), "to": waiting["actor"]},
+        [entry.id],
+        {**_payload(act, entry, edition, number, stage, reason), "to": waiting.actor},
     )
 
 
-def _signed_and_standing(act: Act, edition: sqlite3.Row) -> sqlite3.Row | None:
+def _signed_and_standing(act: Act, edition: Edition) -> Decided | None:
     """A submission that was signed off but has not gone out may still be sent back, or signed again."""
-    latest = reviews.latest(act.conn, edition["id"])
-    if latest is None or latest["outcome"] != "signed off":
+    latest = reviews.latest(act.conn, edition.id)
+    if latest is None or latest.outcome != "signed off":
         return None
-    standing = standings.now_at(act.conn, [edition["id"]]).get(edition["id"], {}).get(latest["stage"])
+    standing = standings.now_at(act.conn, [edition.id]).get(edition.id, {}).get(latest.stage)
     return latest if standing is not None else None
 
 
-def _leave(
-    act: Act, entry: sqlite3.Row, edition: sqlite3.Row, flow: Workflow, outcome: str, reason: str
-) -> None:
+def _leave(act: Act, entry: Entry, edition: Edition, flow: Workflow, outcome: str, reason: str) -> None:
     """Close what stands in review, of the edition and of shared fields that were submitted with it."""
-    common = entries.edition(act.conn, entry["id"], COMMON)
-    mine = reviews.waiting(act.conn, edition["id"])
+    common = entries.edition(act.conn, entry.id, COMMON)
+    mine = reviews.waiting(act.conn, edition.id)
     closing: list[int] = []
     for one in (edition, common):
-        waiting = reviews.waiting(act.conn, one["id"]) if one is not None else None
-        if one is None or waiting is None or mine is None or waiting["at"] != mine["at"]:
+        waiting = reviews.waiting(act.conn, one.id) if one is not None else None
+        if one is None or waiting is None or mine is None or waiting.at != mine.at:
             continue
-        standing = standings.now_at(act.conn, [one["id"]]).get(one["id"], {}).get(waiting["stage"])
+        standing = standings.now_at(act.conn, [one.id]).get(one.id, {}).get(waiting.stage)
         if standing is not None:
             closing.append(standing.id)
-        reviews.decide(act.conn, one["id"], outcome, act.identity.id, act.now, reason)
+        reviews.decide(act.conn, one.id, outcome, act.identity.id, act.now, reason)
     applying.apply(act, Plan(tuple(closing), (), ()), act.now, None)
 
 
-def _stand(act: Act, edition: sqlite3.Row, stage: Stage, revision: int) -> None:
+def _stand(act: Act, edition: Edition, stage: Stage, revision: int) -> None:
     id = act.setup.stages[stage.name]
-    now = standings.now_at(act.conn, [edition["id"]]).get(edition["id"], {}).get(id)
+    now = standings.now_at(act.conn, [edition.id]).get(edition.id, {}).get(id)
     if now is not None and now.revision == revision:
         return
     closing = (now.id,) if now is not None else ()
-    applying.apply(act, Plan(closing, (Opening(edition["id"], id, revision),), ()), act.now, None)
+    applying.apply(act, Plan(closing, (Opening(edition.id, id, revision),), ()), act.now, None)
 
 
-def _has_moved(view: View, common: sqlite3.Row, flow: Workflow, stage: Stage) -> bool:
+def _has_moved(view: View, common: Edition, flow: Workflow, stage: Stage) -> bool:
     """Whether the shared fields hold something that neither stands in review nor further on."""
-    stand = standings.now_at(view.conn, [common["id"]]).get(common["id"], {})
+    stand = standings.now_at(view.conn, [common.id]).get(common.id, {})
     ahead = [view.setup.stages[s.name] for s in flow.stages if s.order >= stage.order]
-    return not any(stand[s].revision == common["head"] for s in ahead if s in stand)
+    return not any(stand[s].revision == common.head for s in ahead if s in stand)
 
 
-def _require_gate(act: Act, flow: Workflow, stage: Stage, pairs: list[tuple[sqlite3.Row, int]]) -> None:
-    going = [ReleaseItem(one["id"], revision, act.setup.stages[stage.name]) for one, revision in pairs]
+def _require_gate(act: Act, flow: Workflow, stage: Stage, pairs: list[tuple[Edition, int]]) -> None:
+    going = [ReleaseItem(one.id, revision, act.setup.stages[stage.name]) for one, revision in pairs]
     _refuse_unmet(act, flow, stage, going, facts.candidates(act, going, facts.of_editions(act, going)))
 
 
@@ -474,29 +466,29 @@ def _refuse_unmet(
         )
 
 
-def _find(act: Act, uuid: str, locale: str) -> tuple[sqlite3.Row, sqlite3.Row, Workflow]:
+def _find(act: Act, uuid: str, locale: str) -> tuple[Entry, Edition, Workflow]:
     tag = act.setup.locale(locale)
     entry = permission.find(act, uuid, tag)
-    edition = entries.edition(act.conn, entry["id"], tag)
-    if edition is None or edition["head"] is None:
+    edition = entries.edition(act.conn, entry.id, tag)
+    if edition is None or edition.head is None:
         raise NotFound(f"It has no {tag} edition.", remedy="Write it, or commission a translation.")
     return entry, edition, workflows.of(act, entry, tag)
 
 
-def _waiting(act: Act, edition: sqlite3.Row) -> sqlite3.Row:
-    row = reviews.waiting(act.conn, edition["id"])
+def _waiting(act: Act, edition: Edition) -> Submission:
+    row = reviews.waiting(act.conn, edition.id)
     if row is None:
         raise InTheWay("Nothing of it waits for a decision.", remedy="It has to be submitted first.")
     return row
 
 
 def _payload(
-    act: Act, entry: sqlite3.Row, edition: sqlite3.Row, number: int, stage: Stage, note: str
+    act: Act, entry: Entry, edition: Edition, number: int, stage: Stage, note: str
 ) -> dict[str, object]:
     return {
-        "entry": entry["uuid"],
-        "locale": edition["locale"],
-        "title": entries.title(act.conn, entry["id"], edition["locale"]),
+        "entry": entry.uuid,
+        "locale": edition.locale,
+        "title": entries.title(act.conn, entry.id, edition.locale),
         "revision": number,
         "stage": stage.name,
         "note": note,

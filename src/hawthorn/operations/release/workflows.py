@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import sqlite3
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
@@ -18,27 +17,28 @@ from hawthorn.operations.release import applying
 from hawthorn.operations.runtime.act import Act, Setup, View, setup_changed
 from hawthorn.store import definitions as store
 from hawthorn.store import entries, people, reviews, standings
+from hawthorn.store.shaped import Described
 
 
-def of(view: View, entry: sqlite3.Row | Mapping[str, Any], locale: str) -> Workflow:
+def of(view: View, entry: Described, locale: str) -> Workflow:
     """The workflow that an edition follows, by its entry's type, source locale and section; shared fields follow that of the source."""
     return chosen(view, entry, locale)[0]
 
 
-def chosen(view: View, entry: sqlite3.Row | Mapping[str, Any], locale: str) -> tuple[Workflow, str]:
+def chosen(view: View, entry: Described, locale: str) -> tuple[Workflow, str]:
     """The workflow that an edition follows, and why, in words."""
-    kind = view.setup.types[entry["type"]]
-    tag = entry["source_locale"] if locale == "*" else locale
+    kind = view.setup.types[entry.type]
+    tag = entry.source_locale if locale == "*" else locale
     within: tuple[str, ...] = ()
     if any(c.section for c in view.setup.choices):
-        within = sections.around(view, entry["section"])
+        within = sections.around(view, entry.section)
     found = workflow.choose(view.setup.choices, kind.name, tag, within)
     if found is None or found.workflow not in view.setup.workflows:
         flow = view.setup.workflows[kind.workflow]
         return flow, f"“{flow.label}”, as the type “{kind.label}” says."
     flow = view.setup.workflows[found.workflow]
     row = entries.entry(view.conn, found.section) if found.section else None
-    title = permission.title(view, row["id"]) if row is not None else ""
+    title = permission.title(view, row.id) if row is not None else ""
     return flow, f"“{flow.label}”, as was chosen for {found.said(title)}."
 
 
@@ -49,9 +49,9 @@ class Flows:
         self.view = view
         self._known: dict[tuple[Any, ...], Workflow] = {}
 
-    def of(self, entry: sqlite3.Row | Mapping[str, Any], locale: str) -> Workflow:
+    def of(self, entry: Described, locale: str) -> Workflow:
         """The workflow of an edition, as `of` finds it."""
-        key = (entry["type"], entry["source_locale"] if locale == "*" else locale, entry["section"])
+        key = (entry.type, entry.source_locale if locale == "*" else locale, entry.section)
         if key not in self._known:
             self._known[key] = of(self.view, entry, locale)
         return self._known[key]
@@ -171,10 +171,10 @@ def _changed(act: Act, moved: Sequence[_Displaced], label: str) -> None:
         act.setup,
         workflows=store.workflows(act.conn),
         choices=store.choices(act.conn),
-        stages={name: row["id"] for name, row in stages.items()},
-        stage_names={row["id"]: name for name, row in stages.items()},
-        orders={row["id"]: row["ord"] for row in stages.values()},
-        labels={name: row["label"] for name, row in stages.items()},
+        stages={name: row.id for name, row in stages.items()},
+        stage_names={row.id: name for name, row in stages.items()},
+        orders={row.id: row.ord for row in stages.values()},
+        labels={name: row.label for name, row in stages.items()},
     )
     _apply(act, moved, label)
 
@@ -190,7 +190,7 @@ def _apply(act: Act, moved: Sequence[_Displaced], label: str) -> None:
             closing.append(stand[one.stage].id)
             if one.goal is not None and one.goal not in stand:
                 opening.append(Opening(one.edition, one.goal, stand[one.stage].revision))
-        if waiting is None or waiting["stage"] != one.stage:
+        if waiting is None or waiting.stage != one.stage:
             continue
         why = "The workflow changed and has no such stage any more."
         if one.goal is None:
@@ -200,10 +200,10 @@ def _apply(act: Act, moved: Sequence[_Displaced], label: str) -> None:
                 act.conn,
                 one.edition,
                 one.goal,
-                waiting["revision"],
-                waiting["actor"],
+                waiting.revision,
+                waiting.actor,
                 act.now,
-                waiting["note"],
+                waiting.note,
             )
     if moved:
         applying.apply(act, Plan(tuple(closing), tuple(opening), ()), act.now, None)
@@ -228,14 +228,14 @@ def _displaced(view: View, setup: Setup) -> list[_Displaced]:
     """What stands or waits, between draft and release, at a stage that its workflow will not have under a set-up."""
     flows = Flows(View(view.conn, view.identity, view.now, setup))
     out: list[_Displaced] = []
-    orders = {name: row["ord"] for name, row in store.stages(view.conn).items()}
+    orders = {name: row.ord for name, row in store.stages(view.conn).items()}
     for row in reviews.between(view.conn):
-        name = view.setup.stage_names[row["stage"]]
-        have = [s.name for s in flows.of(row, row["locale"]).stages]
+        name = view.setup.stage_names[row.stage]
+        have = [s.name for s in flows.of(row, row.locale).stages]
         if name not in have:
             below = [s for s in have[1:-1] if orders.get(s, -1) < orders[name] and s in view.setup.stages]
             goal = view.setup.stages[below[-1]] if below else None
-            out.append(_Displaced(row["edition"], row["entry"], row["locale"], row["stage"], goal))
+            out.append(_Displaced(row.edition, row.entry, row.locale, row.stage, goal))
     return out
 
 
@@ -273,9 +273,9 @@ def _gates(view: View, before: Workflow, made: Workflow) -> list[Effect]:
         id = view.setup.stages.get(below.name, 0)
         rows = reviews.waiting_at(view.conn, id)
         mine = [
-            _Displaced(r["edition"], r["entry"], r["locale"], id, None)
+            _Displaced(r.edition, r.entry, r.locale, id, None)
             for r in rows
-            if of(view, entries.entry_by_id(view.conn, r["entry"]), r["locale"]).name == made.name
+            if of(view, entries.entry_by_id(view.conn, r.entry), r.locale).name == made.name
         ]
         said = f"The gate before “{stage.label}” asks for something else; sign-offs that were given stay, and it is asked anew."
         out.append(Effect(said, len(mine), _examples(view, mine)))
@@ -285,7 +285,7 @@ def _gates(view: View, before: Workflow, made: Workflow) -> list[Effect]:
 def _examples(view: View, ones: Sequence[_Displaced]) -> tuple[dict[str, str], ...]:
     return tuple(
         {
-            "id": entries.entry_by_id(view.conn, one.entry)["uuid"],
+            "id": entries.entry_by_id(view.conn, one.entry).uuid,
             "locale": one.locale,
             "title": permission.title(view, one.entry, one.locale) or "untitled",
         }
@@ -302,7 +302,7 @@ def _made(view: View, definition: Mapping[str, Any]) -> Workflow:
     if not isinstance(raw.get("version", 1), int):
         raise Invalid([FieldProblem("version", "is a number")])
     raw["version"] = max(int(raw.get("version") or 1), 1)
-    orders = {name: row["ord"] for name, row in store.stages(view.conn).items()}
+    orders = {name: row.ord for name, row in store.stages(view.conn).items()}
     made = workflow.from_dict(raw, orders)
     problems = _named_things(view, made)
     taken = {order: name for name, order in orders.items()}
@@ -322,8 +322,8 @@ def _made(view: View, definition: Mapping[str, Any]) -> Workflow:
 
 def _named_things(view: View, made: Workflow) -> list[FieldProblem]:
     """What a gate names that is not there: roles, people, and fields that no type has."""
-    roles = {r["name"] for r in people.roles(view.conn)}
-    handles = {a["handle"] for a in people.all_actors(view.conn) if a["kind"] == "person"}
+    roles = {r.name for r in people.roles(view.conn)}
+    handles = {a.handle for a in people.all_actors(view.conn) if a.kind == "person"}
     out: list[FieldProblem] = []
     for stage in made.stages:
         gate, where = stage.gate, f"stages.{stage.name}.gate"
@@ -368,7 +368,7 @@ def _choices(view: View, given: Sequence[Mapping[str, Any]]) -> tuple[Choice, ..
             )
         if one.section:
             row = entries.entry(view.conn, one.section)
-            if row is None or not view.setup.types[row["type"]].section:
+            if row is None or not view.setup.types[row.type].section:
                 problems.append(FieldProblem(f"choices.{n}.section", "is no section"))
         same = next(
             (c for c in out if (c.type, c.locale, c.section) == (one.type, one.locale, one.section)), None

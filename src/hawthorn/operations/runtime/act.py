@@ -259,12 +259,12 @@ class Desk:
         def guarded(act: Act) -> dict[str, Any]:
             row = once.answered(act.conn, identity.id, key)
             if row is not None:
-                if (row["route"], row["request_hash"]) != (route, digest):
+                if (row.route, row.request_hash) != (route, digest):
                     raise InTheWay(
                         "This idempotency key was used for another request.",
                         remedy="Use a new key for each request.",
                     )
-                answer: dict[str, Any] = json.loads(row["answer"])
+                answer: dict[str, Any] = json.loads(row.answer)
                 return answer
             result = do(act)
             once.keep(act.conn, identity.id, key, route, digest, json.dumps(result), act.now)
@@ -284,10 +284,10 @@ class Desk:
                 types,
                 sets,
                 definitions.workflows(conn),
-                {name: row["id"] for name, row in stages.items()},
-                {row["id"]: name for name, row in stages.items()},
-                {row["id"]: row["ord"] for row in stages.values()},
-                {name: row["label"] for name, row in stages.items()},
+                {name: row.id for name, row in stages.items()},
+                {row.id: name for name, row in stages.items()},
+                {row.id: row.ord for row in stages.values()},
+                {name: row.label for name, row in stages.items()},
                 definitions.locales(conn),
                 self.vault,
                 definitions.crops(conn),

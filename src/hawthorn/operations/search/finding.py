@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import json
 import re
-import sqlite3
 from collections.abc import Callable, Sequence
 from dataclasses import asdict, dataclass
 from typing import Any
@@ -24,6 +23,7 @@ from hawthorn.operations.runtime.act import View
 from hawthorn.operations.search import indexing
 from hawthorn.store import filters, gates, listings, people, search
 from hawthorn.store.filters import Filter
+from hawthorn.store.listings import Found, Listed, Named
 
 FEW = 1000
 """Up to so many entries are looked at one by one."""
@@ -64,7 +64,7 @@ class Query:
 
 def listing(
     view: View, query: Query | None = None, *, limit: int = 50, cursor: str = ""
-) -> tuple[list[sqlite3.Row], str]:
+) -> tuple[Sequence[Listed], str]:
     """Editions by when their draft last changed, newest first, and the cursor of the next page.
 
     Without a locale each entry is listed once, in its source; a search by words finds every locale.
@@ -80,21 +80,19 @@ def listing(
     kept = [f for f in wanted if f is not narrowest]
     allowed = permission.readable_sql(view, locale="s")
     rows = listings.changed_last(view.conn, allowed, kept, few, after, limit + 1)
-    more = f"{rows[limit - 1]['updated_at']}.{rows[limit - 1]['edition']}" if len(rows) > limit else ""
+    more = f"{rows[limit - 1].updated_at}.{rows[limit - 1].edition}" if len(rows) > limit else ""
     return rows[:limit], more
 
 
-def summaries(
-    view: View, some: Sequence[int], locale: str = "", *, whole: bool = False
-) -> dict[int, sqlite3.Row]:
+def summaries(view: View, some: Sequence[int], locale: str = "", *, whole: bool = False) -> dict[int, Listed]:
     """What lists show of some entries that may be read (or of all, `whole`, for a caller that looks at that itself), by entry:
     in a locale where there is one, else in the source's."""
     allowed = ("1", ()) if whole else permission.readable_sql(view)
     rows = listings.of_entries(view.conn, allowed, some, locale)
-    return {row["entry"]: row for row in rows}
+    return {row.entry: row for row in rows}
 
 
-def _searched(view: View, asked: Query, limit: int, cursor: str) -> tuple[list[sqlite3.Row], str]:
+def _searched(view: View, asked: Query, limit: int, cursor: str) -> tuple[list[Found], str]:
     some = searching.wanted(asked.words)
     if not some:
         return [], ""
@@ -105,7 +103,7 @@ def _searched(view: View, asked: Query, limit: int, cursor: str) -> tuple[list[s
     rows = listings.with_words(
         view.conn, match, permission.readable_sql(view), wanted, few, before, limit + 1
     )
-    more = f"{rows[limit - 1]['found']}.0" if len(rows) > limit else ""
+    more = f"{rows[limit - 1].found}.0" if len(rows) > limit else ""
     return rows[:limit], more
 
 
@@ -148,7 +146,7 @@ def _person(view: View, value: str) -> Filter:
         raise Invalid(
             f"There is nobody called “{value[:80]}”.", remedy="Give the name that they log in with."
         )
-    return filters.changed_by(row["id"])
+    return filters.changed_by(row.id)
 
 
 def _stage(view: View, value: str) -> Filter:
@@ -195,15 +193,14 @@ FILTERS: dict[str, Callable[[View, Any], Filter]] = {
 
 def below_topic(view: View, uuid: str) -> list[str]:
     """An entry and all that are placed below it in the drafts, by UUID."""
-    rows = search.below_topic(view.conn, uuid)
-    return [row["uuid"] for row in rows] or [uuid]
+    return search.below_topic(view.conn, uuid) or [uuid]
 
 
 def tags(view: View, start: str = "", limit: int = 50) -> list[dict[str, Any]]:
     """Tags that are used, with how many entries use each: those that begin so, the most used first."""
     allowed, values = permission.readable_sql(view)
     rows = search.tags(view.conn, allowed, values, start, start + "\U0010ffff", limit)
-    return [{"tag": row["tag"], "entries": row["entries"]} for row in rows]
+    return [{"tag": row.tag, "entries": row.entries} for row in rows]
 
 
 def topics(view: View, type: str) -> list[dict[str, Any]]:
@@ -212,19 +209,19 @@ def topics(view: View, type: str) -> list[dict[str, Any]]:
     allowed, values = permission.readable_sql(view)
     counted, first = permission.readable_sql(view, "o", "x")
     rows = search.topics(view.conn, counted, allowed, first, type, values)
-    names = {row["id"]: row["uuid"] for row in rows}
+    names = {row.id: row.uuid for row in rows}
     return [
         {
-            "id": row["uuid"],
-            "title": row["title"],
-            "parent": names.get(row["parent"]),
-            "entries": row["entries"],
+            "id": row.uuid,
+            "title": row.title,
+            "parent": names.get(row.parent),
+            "entries": row.entries,
         }
         for row in rows
     ]
 
 
-def lookup(view: View, text: str) -> list[sqlite3.Row]:
+def lookup(view: View, text: str) -> list[Named]:
     """Entries by address, by the start or the end of their id, or by words of the title."""
     slug = text.strip("/").rsplit("/", 1)[-1].casefold()
     start = text.removeprefix("urn:uuid:").lower()

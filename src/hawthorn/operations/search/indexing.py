@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import sqlite3
 from collections.abc import Collection
 from typing import Any
 
@@ -12,23 +11,22 @@ from hawthorn.core.outline import natural
 from hawthorn.core.revision import EMPTY, Content
 from hawthorn.operations.runtime.act import SCHEDULER_SELF, Act, Desk, View
 from hawthorn.store import definitions, entries, search, standings
+from hawthorn.store.entries import Edition, Entry
 from hawthorn.store.standings import DRAFT, RELEASE
 
 
-def follow(
-    act: Act, kind: ContentType, entry: sqlite3.Row, edition: int, locale: str, content: Content
-) -> None:
+def follow(act: Act, kind: ContentType, entry: Entry, edition: int, locale: str, content: Content) -> None:
     """Index a draft that changed. Shared words are searched for with each locale's own."""
-    editions = entries.editions(act.conn, entry["id"])
-    common = next((e for e in editions if e["locale"] == COMMON), None)
+    editions = entries.editions(act.conn, entry.id)
+    common = next((e for e in editions if e.locale == COMMON), None)
     shared = content if locale == COMMON else _content(act, common)
     for one in editions:
-        if one["locale"] == COMMON or (locale != COMMON and one["id"] != edition):
+        if one.locale == COMMON or (locale != COMMON and one.id != edition):
             continue
-        own = content if one["id"] == edition else _content(act, one)
+        own = content if one.id == edition else _content(act, one)
         _keep_released(act, kind, one)
         title, text = _words(kind, contenttypes.together(kind, shared.fields, own.fields))
-        search.put(act.conn, one["id"], DRAFT, title, text, facets(kind.name, one["locale"]))
+        search.put(act.conn, one.id, DRAFT, title, text, facets(kind.name, one.locale))
 
 
 def follow_release(act: Act, editions: Collection[int], moved: set[int]) -> None:
@@ -37,18 +35,18 @@ def follow_release(act: Act, editions: Collection[int], moved: set[int]) -> None
     if not moved:
         return
     rows = search.out_of_step(act.conn, editions, moved)
-    search.drop(act.conn, [r["id"] for r in rows if r["kept"] is not None], RELEASE)
+    search.drop(act.conn, [r.id for r in rows if r.kept is not None], RELEASE)
     for row in rows:
-        if row["revision"] is not None and row["revision"] != row["head"]:
-            _put_released(act, act.setup.type(row["type"]), row["id"], row["locale"], row["revision"])
+        if row.revision is not None and row.revision != row.head:
+            _put_released(act, act.setup.type(row.type), row.id, row.locale, row.revision)
 
 
-def _keep_released(act: Act, kind: ContentType, edition: sqlite3.Row) -> None:
+def _keep_released(act: Act, kind: ContentType, edition: Edition) -> None:
     """What is out stays found when its draft moves on."""
-    out = standings.revision_at(act.conn, edition["id"], RELEASE)
-    if out is None or out == edition["head"] or search.has(act.conn, edition["id"], RELEASE):
+    out = standings.revision_at(act.conn, edition.id, RELEASE)
+    if out is None or out == edition.head or search.has(act.conn, edition.id, RELEASE):
         return
-    _put_released(act, kind, edition["id"], edition["locale"], out)
+    _put_released(act, kind, edition.id, edition.locale, out)
 
 
 def _put_released(act: Act, kind: ContentType, edition: int, locale: str, revision: int) -> None:
@@ -69,21 +67,21 @@ def catch_up(desk: Desk) -> int:
         first = not definitions.setting(act.conn, "indexed")
         rows = entries.every(act.conn)
         for row in rows:
-            kind = act.setup.type(row["type"])
-            for edition in entries.editions(act.conn, row["id"]):
-                if edition["head"] is None:
+            kind = act.setup.type(row.type)
+            for edition in entries.editions(act.conn, row.id):
+                if edition.head is None:
                     continue
-                content = entries.content(act.conn, edition["head"])
-                if edition["locale"] == COMMON:
+                content = entries.content(act.conn, edition.head)
+                if edition.locale == COMMON:
                     place(act, kind, row, content)
                 else:
-                    say(act, kind, row, edition["id"], edition["locale"], content)
+                    say(act, kind, row, edition.id, edition.locale, content)
                 if first:
-                    entries.set_tags(act.conn, edition["id"], contenttypes.tags(kind, content.fields))
-                if first and edition["locale"] != COMMON:
-                    follow(act, kind, row, edition["id"], edition["locale"], content)
+                    entries.set_tags(act.conn, edition.id, contenttypes.tags(kind, content.fields))
+                if first and edition.locale != COMMON:
+                    follow(act, kind, row, edition.id, edition.locale, content)
         if first:
-            entries.flag(act.conn, [row["id"] for row in rows])
+            entries.flag(act.conn, [row.id for row in rows])
         definitions.set_setting(act.conn, "indexed", INDEXED)
         return len(rows)
 
@@ -93,16 +91,16 @@ def catch_up(desk: Desk) -> int:
     return desk.write(SCHEDULER_SELF, do)
 
 
-def place(act: Act, kind: ContentType, entry: sqlite3.Row, common: Content) -> None:
+def place(act: Act, kind: ContentType, entry: Entry, common: Content) -> None:
     """Keep below which entry a draft is placed, and where among those beside it, for trees of topics and pages."""
     if kind.parent or kind.site:
         uuid, rank = contenttypes.placement(kind, common.fields)
         above = entries.entry(act.conn, uuid or "")
-        placed = (above["id"] if above else 0, rank or natural(entry["id"]))
-        standings.replace_places(act.conn, {entry["id"]: placed}, [entry["id"]], DRAFT, act.now)
+        placed = (above.id if above else 0, rank or natural(entry.id))
+        standings.replace_places(act.conn, {entry.id: placed}, [entry.id], DRAFT, act.now)
 
 
-def say(act: Act, kind: ContentType, entry: sqlite3.Row, edition: int, locale: str, content: Content) -> None:
+def say(act: Act, kind: ContentType, entry: Entry, edition: int, locale: str, content: Content) -> None:
     """Keep what a draft says to searches, folded, to find what the site says twice. Only pages are found by searches."""
     if not kind.addressed:
         return
@@ -132,8 +130,8 @@ def narrowed(query: str, type: str, locale: str) -> str:
     return " AND ".join([query, *(f'facets : "{word}"' for word in facets(type, locale).split())])
 
 
-def _content(view: View, edition: sqlite3.Row | None) -> Content:
-    return entries.content(view.conn, edition["head"]) if edition is not None and edition["head"] else EMPTY
+def _content(view: View, edition: Edition | None) -> Content:
+    return entries.content(view.conn, edition.head) if edition is not None and edition.head else EMPTY
 
 
 def _words(kind: ContentType, values: dict[str, Any] | Any) -> tuple[list[str], list[str]]:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import sqlite3
 from collections.abc import Mapping
 from typing import Any
 
@@ -14,6 +13,7 @@ from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.operations.search.finding import Query
 from hawthorn.store import lists as store
+from hawthorn.store.lists import SavedList
 
 
 def listing(view: View) -> list[dict[str, Any]]:
@@ -35,7 +35,7 @@ def change(act: Act, uuid: str, name: str, query: Mapping[str, Any], shared: boo
     """Change a list of one's own; a shared one also by whoever sets up."""
     row = _own(act, uuid)
     named, asked = _checked(name, query)
-    store.change(act.conn, named, int(shared), asked, act.now, row["id"])
+    store.change(act.conn, named, int(shared), asked, act.now, row.id)
     act.event("list.saved", [], {"list": uuid, "name": named, "shared": shared})
     return _shown(act, _find(act, uuid))
 
@@ -43,8 +43,8 @@ def change(act: Act, uuid: str, name: str, query: Mapping[str, Any], shared: boo
 def drop(act: Act, uuid: str) -> None:
     """Drop a list; the entries on it are not touched."""
     row = _own(act, uuid)
-    store.drop(act.conn, row["id"])
-    act.event("list.dropped", [], {"list": uuid, "name": row["name"]})
+    store.drop(act.conn, row.id)
+    act.event("list.dropped", [], {"list": uuid, "name": row.name})
 
 
 def _checked(name: str, query: Mapping[str, Any]) -> tuple[str, str]:
@@ -65,26 +65,26 @@ def _checked(name: str, query: Mapping[str, Any]) -> tuple[str, str]:
     return named, json.dumps(Query(**query).given(), ensure_ascii=False, sort_keys=True)
 
 
-def _find(view: View, uuid: str) -> sqlite3.Row:
-    row: sqlite3.Row | None = store.by_uuid(view.conn, uuid, view.identity.id)
+def _find(view: View, uuid: str) -> SavedList:
+    row: SavedList | None = store.by_uuid(view.conn, uuid, view.identity.id)
     if row is None:
         raise NotFound(f"There is no list {uuid} that you may see.", remedy="Look at the lists there are.")
     return row
 
 
-def _own(act: Act, uuid: str) -> sqlite3.Row:
+def _own(act: Act, uuid: str) -> SavedList:
     row = _find(act, uuid)
-    if row["actor"] != act.identity.id:
+    if row.actor != act.identity.id:
         permission.require(act, "configure", Subject())
     return row
 
 
-def _shown(view: View, row: sqlite3.Row) -> dict[str, Any]:
+def _shown(view: View, row: SavedList) -> dict[str, Any]:
     return {
-        "id": row["uuid"],
-        "name": row["name"],
-        "shared": bool(row["shared"]),
-        "by": row["by_name"],
-        "own": row["actor"] == view.identity.id,
-        "query": json.loads(row["query"]),
+        "id": row.uuid,
+        "name": row.name,
+        "shared": bool(row.shared),
+        "by": row.by_name,
+        "own": row.actor == view.identity.id,
+        "query": json.loads(row.query),
     }

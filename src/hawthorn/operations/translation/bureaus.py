@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 import secrets
-import sqlite3
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from typing import Any
@@ -18,13 +17,14 @@ from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.store import bureaus as store
 from hawthorn.store import people
+from hawthorn.store.bureaus import Bureau
 
 _LONGEST_URL = 500
 _LONGEST_KEY = 1_000
 
 
 @dataclass(frozen=True, slots=True)
-class Bureau:
+class BureauDetails:
     """A bureau as somebody sets it up: `codes` maps our locales to what it calls them, where that differs; `key` is sent with
     each call as a bearer token (RFC 6750), and never shown again."""
 
@@ -40,18 +40,18 @@ def listing(view: View) -> list[dict[str, Any]]:
     return [_shown(row) for row in store.in_use(view.conn)]
 
 
-def add(act: Act, given: Bureau) -> dict[str, Any]:
+def add(act: Act, given: BureauDetails) -> dict[str, Any]:
     """Add a bureau, or bring one back that ended. It gets no rights but to return its own jobs."""
     permission.require(act, "configure", Subject())
     wanted = _checked(act, given)
     had = store.named(act.conn, wanted.name)
-    if had is not None and had["ended_at"] is None:
+    if had is not None and had.ended_at is None:
         raise InTheWay(
             f"There is a bureau “{wanted.name}” already.", remedy="Change it, or choose another name."
         )
     secret = _sealed(act, wanted.key)
     if had is not None:
-        id = had["id"]
+        id = had.id
         store.change(act.conn, id, wanted.name, wanted.url, wanted.codes, secret)
     else:
         handle = f"bureau-{secrets.token_hex(4)}"
@@ -67,12 +67,12 @@ def change(act: Act, id: int, given: Mapping[str, Any]) -> dict[str, Any]:
     their way are asked about at the new address."""
     permission.require(act, "configure", Subject())
     row = _get(act, id)
-    now = Bureau(row["name"], row["url"], json.loads(row["codes"]))
+    now = BureauDetails(row.name, row.url, json.loads(row.codes))
     wanted = _checked(act, replace(now, **given))
     other = store.named(act.conn, wanted.name)
-    if other is not None and other["id"] != id:
+    if other is not None and other.id != id:
         raise InTheWay(f"There is, or was, another bureau “{wanted.name}”.", remedy="Choose another name.")
-    secret = _sealed(act, wanted.key) if "key" in given else row["secret"]
+    secret = _sealed(act, wanted.key) if "key" in given else row.secret
     store.change(act.conn, id, wanted.name, wanted.url, wanted.codes, secret)
     if replace(wanted, key="") != now or "key" in given:
         act.event("bureau.changed", [], _told(id, wanted) | {"new_key": "key" in given})
@@ -83,21 +83,21 @@ def end(act: Act, id: int) -> None:
     """End a bureau. Raises `InTheWay` while it has jobs that are not finished."""
     permission.require(act, "configure", Subject())
     row = _get(act, id)
-    if row["open"]:
+    if row.open:
         raise InTheWay(
-            f"{row['name']} has {row['open']} jobs that are not finished.",
+            f"{row.name} has {row.open} jobs that are not finished.",
             remedy="Wait for them, or cancel them.",
-            jobs=row["open"],
+            jobs=row.open,
         )
     store.end(act.conn, id, act.now)
-    act.event("bureau.ended", [], {"bureau": id, "name": row["name"]})
+    act.event("bureau.ended", [], {"bureau": id, "name": row.name})
 
 
 def trial(view: View, id: int) -> tuple[str, dict[str, str]]:
     """What to ask a bureau for, to see whether it answers: an address under which it has no job, and the headers."""
     permission.require(view, "configure", Subject())
     row = _get(view, id)
-    return f"{row['url']}/jobs/none", headers(view.vault.open, row["secret"])
+    return f"{row.url}/jobs/none", headers(view.vault.open, row.secret)
 
 
 def headers(opened: Callable[[str], str], secret: str) -> dict[str, str]:
@@ -116,7 +116,7 @@ def answered(status: int, trouble: str) -> str:
     return ""
 
 
-def _checked(view: View, given: Bureau) -> Bureau:
+def _checked(view: View, given: BureauDetails) -> BureauDetails:
     problems: list[FieldProblem] = []
     name = naming.line("name", given.name)
     if not name:
@@ -138,7 +138,7 @@ def _checked(view: View, given: Bureau) -> Bureau:
             problems.append(FieldProblem(f"codes.{tag}", f"“{code}” is no language tag (BCP 47)"))
     if problems:
         raise Invalid(problems)
-    return Bureau(name, url, {tag: code for tag, code in codes.items() if code != tag}, key)
+    return BureauDetails(name, url, {tag: code for tag, code in codes.items() if code != tag}, key)
 
 
 def _wrong_address(url: str) -> str:
@@ -158,25 +158,25 @@ def _sealed(act: Act, key: str) -> str:
     return act.vault.seal(key) if key else ""
 
 
-def _get(view: View, id: int) -> sqlite3.Row:
+def _get(view: View, id: int) -> Bureau:
     row = store.get(view.conn, id)
     if row is None:
         raise NotFound(f"There is no bureau {id}.", remedy="List the bureaus.")
     return row
 
 
-def _told(id: int, one: Bureau) -> dict[str, Any]:
+def _told(id: int, one: BureauDetails) -> dict[str, Any]:
     return {"bureau": id, "name": one.name, "url": one.url, "codes": dict(one.codes)}
 
 
-def _shown(row: sqlite3.Row) -> dict[str, Any]:
+def _shown(row: Bureau) -> dict[str, Any]:
     return {
-        "id": row["id"],
-        "name": row["name"],
-        "url": row["url"],
-        "codes": json.loads(row["codes"]),
-        "has_key": bool(row["secret"]),
-        "jobs": row["jobs"],
-        "open": row["open"],
-        "since": iso(row["created_at"]),
+        "id": row.id,
+        "name": row.name,
+        "url": row.url,
+        "codes": json.loads(row.codes),
+        "has_key": bool(row.secret),
+        "jobs": row.jobs,
+        "open": row.open,
+        "since": iso(row.created_at),
     }

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import sqlite3
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from datetime import date
@@ -19,6 +18,8 @@ from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.store import bureaus
 from hawthorn.store import entries as entry_store
 from hawthorn.store import jobs as store
+from hawthorn.store.bureaus import Bureau
+from hawthorn.store.entries import Entry
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,7 +38,7 @@ class Order:
 
 @dataclass(slots=True)
 class _Part:
-    entry: sqlite3.Row
+    entry: Entry
     kind: ContentType
     source_revision: int
     units: list[Unit]
@@ -75,7 +76,7 @@ def commission(act: Act, order: Order) -> str:
     """
     order = replace(order, name=naming.line("name", order.name), note=naming.note("note", order.note))
     _check_order(act, order)
-    at_work = {b["name"]: b for b in bureaus.in_use(act.conn)}
+    at_work = {b.name: b for b in bureaus.in_use(act.conn)}
     bureau = at_work.get(order.bureau)
     if order.bureau and bureau is None:
         have = ", ".join(at_work) or "none"
@@ -95,7 +96,7 @@ def commission(act: Act, order: Order) -> str:
         )
     uuid = new_uuid(act.now)
     first = next(p for parts in by_locale.values() for p in parts)
-    name = order.name or entry_store.title(act.conn, first.entry["id"]) or "Translation"
+    name = order.name or entry_store.title(act.conn, first.entry.id) or "Translation"
     made = store.add_commission(act.conn, uuid, name, order.due, order.note, act.identity.id, act.now)
     about: set[int] = set()
     listed: list[dict[str, Any]] = []
@@ -103,7 +104,7 @@ def commission(act: Act, order: Order) -> str:
         if not parts:
             continue
         job = _add_job(act, made, locale, bureau, parts)
-        about |= {p.entry["id"] for p in parts}
+        about |= {p.entry.id for p in parts}
         listed.append({"job": job, "locale": locale, "words": sum(u.words for p in parts for u in p.units)})
     act.event(
         "commission.made",
@@ -114,26 +115,26 @@ def commission(act: Act, order: Order) -> str:
             "due": order.due,
             "bureau": order.bureau,
             "jobs": listed,
-            "entries": [p.entry["uuid"] for p in next(iter(v for v in by_locale.values() if v))],
+            "entries": [p.entry.uuid for p in next(iter(v for v in by_locale.values() if v))],
         },
     )
     return uuid
 
 
-def _add_job(act: Act, commission: int, locale: str, bureau: sqlite3.Row | None, parts: list[_Part]) -> str:
+def _add_job(act: Act, commission: int, locale: str, bureau: Bureau | None, parts: list[_Part]) -> str:
     uuid = new_uuid(act.now)
     total = sum(len(p.units) for p in parts)
     words = sum(u.words for p in parts for u in p.units)
-    source = parts[0].entry["source_locale"]
+    source = parts[0].entry.source_locale
     job = store.add_job(
-        act.conn, uuid, commission, source, locale, bureau["id"] if bureau else None, total, words, act.now
+        act.conn, uuid, commission, source, locale, bureau.id if bureau else None, total, words, act.now
     )
     for n, part in enumerate(parts):
-        store.add_entry(act.conn, job, n, part.entry["id"], part.source_revision)
+        store.add_entry(act.conn, job, n, part.entry.id, part.source_revision)
         store.add_units(
             act.conn,
             job,
-            part.entry["id"],
+            part.entry.id,
             ((u.key, u.hash, part.target_hashes.get(u.key)) for u in part.units),
         )
     return uuid
@@ -158,10 +159,10 @@ def _check_order(act: Act, order: Order) -> None:
         entry = permission.find(act, uuid)
         for locale in order.locales:
             tag = act.setup.locale(locale)
-            if tag == entry["source_locale"]:
+            if tag == entry.source_locale:
                 raise Invalid([FieldProblem("locales", f"{tag} is the source of this entry, not a target")])
             permission.require(act, "commission", permission.subject(act, entry, tag))
-    sources = {permission.find(act, u)["source_locale"] for u in order.entries}
+    sources = {permission.find(act, u).source_locale for u in order.entries}
     if len(sources) > 1:
         raise Invalid(
             [FieldProblem("entries", f"have several source locales ({', '.join(sorted(sources))})")]
@@ -173,21 +174,21 @@ def _parts(view: View, order: Order, locale: str) -> list[_Part]:
     out: list[_Part] = []
     for uuid in dict.fromkeys(order.entries):
         entry = permission.find(view, uuid)
-        kind = view.setup.type(entry["type"])
-        source = entry_store.edition(view.conn, entry["id"], entry["source_locale"])
-        if source is None or source["head"] is None:
+        kind = view.setup.type(entry.type)
+        source = entry_store.edition(view.conn, entry.id, entry.source_locale)
+        if source is None or source.head is None:
             continue
-        target = drafted(view, entry["id"], tag)
-        content = entry_store.content(view.conn, source["head"])
-        needed = units.needing(kind, content, target, entry["source_locale"])
-        away = store.away(view.conn, entry["id"], tag)
+        target = drafted(view, entry.id, tag)
+        content = entry_store.content(view.conn, source.head)
+        needed = units.needing(kind, content, target, entry.source_locale)
+        away = store.away(view.conn, entry.id, tag)
         wanted = [u for u in needed if order.again or (u.key, u.hash) not in away]
         if needed:
             hashes = units.target_hashes(kind, target)
-            out.append(_Part(entry, kind, source["head"], wanted, hashes, len(needed) - len(wanted)))
+            out.append(_Part(entry, kind, source.head, wanted, hashes, len(needed) - len(wanted)))
     return out
 
 
 def drafted(view: View, entry: int, locale: str) -> Content:
     edition = entry_store.edition(view.conn, entry, locale)
-    return entry_store.content(view.conn, edition["head"]) if edition and edition["head"] else EMPTY
+    return entry_store.content(view.conn, edition.head) if edition and edition.head else EMPTY

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import sqlite3
 from collections.abc import Sequence
 from typing import Any
 
@@ -16,40 +15,40 @@ from hawthorn.operations.translation.translation import sent_of
 from hawthorn.store import entries as entry_store
 from hawthorn.store import jobs as store
 from hawthorn.store import standings
+from hawthorn.store.jobs import Job, JobUnit
+from hawthorn.store.listings import Listed
 from hawthorn.store.standings import RELEASE
 
 
-def units_shown(view: View, job: sqlite3.Row) -> list[dict[str, Any]]:
+def units_shown(view: View, job: Job) -> list[dict[str, Any]]:
     """The units of a job: source beside what returned, what the edition holds, and what became of each."""
     out: list[dict[str, Any]] = []
-    of_entry: dict[int, list[sqlite3.Row]] = {}
-    for unit in store.units(view.conn, job["id"]):
-        of_entry.setdefault(unit["entry"], []).append(unit)
-    for part in store.entries(view.conn, job["id"]):
-        kind = view.setup.type(part["type"])
+    of_entry: dict[int, list[JobUnit]] = {}
+    for unit in store.units(view.conn, job.id):
+        of_entry.setdefault(unit.entry, []).append(unit)
+    for part in store.entries(view.conn, job.id):
+        kind = view.setup.type(part.type)
         sent = sent_of(view, job, part)
-        title = entry_store.title(view.conn, part["entry"])
-        target = drafted(view, part["entry"], job["locale"])
+        title = entry_store.title(view.conn, part.entry)
+        target = drafted(view, part.entry, job.locale)
         have = _texts(kind, target)
-        source = drafted(view, part["entry"], part["source_locale"])
+        source = drafted(view, part.entry, part.source_locale)
         written = units.rivals(kind, source, target)
-        for unit in of_entry.get(part["entry"], ()):
-            mine = sent.get(unit["key"])
-            if mine is None and unit["source_hash"]:
+        for unit in of_entry.get(part.entry, ()):
+            mine = sent.get(unit.key)
+            if mine is None and unit.source_hash:
                 continue
             out.append(
                 {
-                    "entry": part["uuid"],
+                    "entry": part.uuid,
                     "title": title,
-                    "key": unit["key"],
+                    "key": unit.key,
                     "label": mine.unit.label if mine else "Its source was removed",
                     "source": mine.unit.text if mine else "",
-                    "returned": _plain(unit["text"], mine.unit.rich) if mine else "",
-                    "current": "\n\n".join(
-                        have.get(k, "") for k in (written.get(unit["key"]) or (unit["key"],))
-                    ),
-                    "state": unit["state"],
-                    "outcome": unit["outcome"],
+                    "returned": _plain(unit.text, mine.unit.rich) if mine else "",
+                    "current": "\n\n".join(have.get(k, "") for k in (written.get(unit.key) or (unit.key,))),
+                    "state": unit.state,
+                    "outcome": unit.outcome,
                     "words": mine.unit.words if mine else 0,
                 }
             )
@@ -64,39 +63,39 @@ def _texts(kind: ContentType, content: Content) -> dict[str, str]:
     return {u.key: u.text for u in units.units_of(kind, content, "en")}
 
 
-def grid(view: View, rows: Sequence[sqlite3.Row]) -> list[dict[str, Any]]:
+def grid(view: View, rows: Sequence[Listed]) -> list[dict[str, Any]]:
     """Entries against locales: not there, in translation, behind the source, ready, or out."""
-    ids = [row["entry"] for row in rows]
+    ids = [row.entry for row in rows]
     editions = entry_store.editions_among(view.conn, ids, view.setup.locales)
-    contents = entry_store.contents(view.conn, [e["head"] for e in editions.values() if e["head"]])
-    out = standings.at_stage(view.conn, [e["id"] for e in editions.values()], RELEASE)
+    contents = entry_store.contents(view.conn, [e.head for e in editions.values() if e.head])
+    out = standings.at_stage(view.conn, [e.id for e in editions.values()], RELEASE)
     working = store.working_on(view.conn, ids)
 
     def drafted(entry: int, locale: str) -> Content:
         edition = editions.get((entry, locale))
-        return contents[edition["head"]] if edition is not None and edition["head"] else EMPTY
+        return contents[edition.head] if edition is not None and edition.head else EMPTY
 
-    def state(row: sqlite3.Row, source: Content, tag: str) -> str:
-        target, edition = drafted(row["entry"], tag), editions.get((row["entry"], tag))
-        if (row["entry"], tag) in working:
+    def state(row: Listed, source: Content, tag: str) -> str:
+        target, edition = drafted(row.entry, tag), editions.get((row.entry, tag))
+        if (row.entry, tag) in working:
             return "in translation"
         if not target.fields:
             return "not there"
-        given = (view.setup.type(row["type"]), source, target, row["source_locale"])
+        given = (view.setup.type(row.type), source, target, row.source_locale)
         if units.drift(*given) or units.needing(*given):
             return "behind"
-        return "out" if edition is not None and edition["id"] in out else "ready"
+        return "out" if edition is not None and edition.id in out else "ready"
 
     lines: list[dict[str, Any]] = []
     for row in rows:
-        source = drafted(row["entry"], row["source_locale"])
-        others = [tag for tag in view.setup.locales if tag != row["source_locale"]]
+        source = drafted(row.entry, row.source_locale)
+        others = [tag for tag in view.setup.locales if tag != row.source_locale]
         lines.append(
             {
-                "id": row["uuid"],
-                "title": row["title"] or "untitled",
-                "type": row["type"],
-                "source_locale": row["source_locale"],
+                "id": row.uuid,
+                "title": row.title or "untitled",
+                "type": row.type,
+                "source_locale": row.source_locale,
                 "cells": [{"locale": tag, "state": state(row, source, tag)} for tag in others],
             }
         )

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import sqlite3
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
@@ -24,9 +23,11 @@ from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.translation.commissions import drafted
 from hawthorn.store import entries as entry_store
 from hawthorn.store import jobs as store
+from hawthorn.store.entries import Entry
+from hawthorn.store.jobs import Job, JobEntry, JobUnit
 
 
-def find(view: View, uuid: str) -> sqlite3.Row:
+def find(view: View, uuid: str) -> Job:
     """A job all of whose entries may be read."""
     row = store.by_uuid(view.conn, uuid)
     if row is None or not readable(view, row):
@@ -34,26 +35,26 @@ def find(view: View, uuid: str) -> sqlite3.Row:
     return row
 
 
-def listing(view: View, limit: int = 100, cursor: str = "") -> tuple[list[sqlite3.Row], str]:
+def listing(view: View, limit: int = 100, cursor: str = "") -> tuple[list[Job], str]:
     """The jobs whose entries may be read, newest first, after a place in them; and where the next page begins."""
     before = numbers.cursor(cursor)
-    found: list[sqlite3.Row] = []
+    found: list[Job] = []
     while len(found) <= limit:
         rows = store.newest(view.conn, limit + 1, before)
         found += [row for row in rows if readable(view, row)]
         if len(rows) <= limit:
             break
-        before = rows[-1]["id"]
-    more = str(found[limit - 1]["id"]) if len(found) > limit else ""
+        before = rows[-1].id
+    more = str(found[limit - 1].id) if len(found) > limit else ""
     return found[:limit], more
 
 
-def readable(view: View, job: sqlite3.Row) -> bool:
+def readable(view: View, job: Job) -> bool:
     """Whether a job may be seen: each of its entries in both locales, as both texts lie in it."""
     return access.reads_all(view.identity) or all(
         permission.readable(view, e, tag)
-        for e in store.entries(view.conn, job["id"])
-        for tag in (job["source_locale"], job["locale"])
+        for e in store.entries(view.conn, job.id)
+        for tag in (job.source_locale, job.locale)
     )
 
 
@@ -61,30 +62,30 @@ def export(view: View, uuid: str, written: formats.Format = formats.USUAL) -> tu
     """The job as a file of a format, with its file name."""
     job = find(view, uuid)
     files: list[formats.OutFile] = []
-    for part in store.entries(view.conn, job["id"]):
-        title = entry_store.title(view.conn, part["entry"])
+    for part in store.entries(view.conn, job.id):
+        title = entry_store.title(view.conn, part.entry)
         mine = tuple(s.unit for s in sent_of(view, job, part).values())
-        files.append(formats.OutFile(f"urn:uuid:{part['uuid']}", title, mine))
+        files.append(formats.OutFile(f"urn:uuid:{part.uuid}", title, mine))
     source, target = _codes(job)
-    document = formats.OutDocument(job["uuid"], source, target, tuple(files))
-    return f"hawthorn-{job['uuid'][-12:]}-{job['locale']}.{written.ending}", written.write(document)
+    document = formats.OutDocument(job.uuid, source, target, tuple(files))
+    return f"hawthorn-{job.uuid[-12:]}-{job.locale}.{written.ending}", written.write(document)
 
 
-def _codes(job: sqlite3.Row) -> tuple[str, str]:
+def _codes(job: Job) -> tuple[str, str]:
     """The locales as the bureau calls them."""
-    codes: dict[str, str] = json.loads(job["codes"] or "{}")
-    return codes.get(job["source_locale"], job["source_locale"]), codes.get(job["locale"], job["locale"])
+    codes: dict[str, str] = json.loads(job.codes or "{}")
+    return codes.get(job.source_locale, job.source_locale), codes.get(job.locale, job.locale)
 
 
-def sent_of(view: View, job: sqlite3.Row, part: sqlite3.Row) -> dict[str, Sent]:
+def sent_of(view: View, job: Job, part: JobEntry) -> dict[str, Sent]:
     """The units of one entry as they went out, made again from the revision that was sent."""
-    kind = view.setup.type(part["type"])
-    content = entry_store.content(view.conn, part["source_revision"])
-    by_key = {u.key: u for u in units.units_of(kind, content, part["source_locale"])}
+    kind = view.setup.type(part.type)
+    content = entry_store.content(view.conn, part.source_revision)
+    by_key = {u.key: u for u in units.units_of(kind, content, part.source_locale)}
     return {
-        u["key"]: Sent(by_key[u["key"]], u["target_hash"])
-        for u in store.units(view.conn, job["id"])
-        if u["entry"] == part["entry"] and u["key"] in by_key
+        u.key: Sent(by_key[u.key], u.target_hash)
+        for u in store.units(view.conn, job.id)
+        if u.entry == part.entry and u.key in by_key
     }
 
 
@@ -97,16 +98,14 @@ def import_file(act: Act, uuid: str, file: bytes | formats.InDocument) -> dict[s
     """
     job = find(act, uuid)
     require_carry(act, job)
-    if job["state"] in ("accepted", "cancelled"):
-        raise InTheWay(
-            f"This job is {job['state']}.", remedy="Commission what has changed since as a new job."
-        )
+    if job.state in ("accepted", "cancelled"):
+        raise InTheWay(f"This job is {job.state}.", remedy="Commission what has changed since as a new job.")
     texts = _checked(act, job, formats.read(file) if isinstance(file, bytes) else file)
     counts = {"applied": 0, "drifted": 0, "conflict": 0, "gone": 0}
-    came = {(u["entry"], u["key"]): u["text"] for u in store.units(act.conn, job["id"]) if u["outcome"]}
+    came = {(u.entry, u.key): u.text for u in store.units(act.conn, job.id) if u.outcome}
     new = False
-    for part in store.entries(act.conn, job["id"]):
-        fresh = {k: t for k, t in texts[part["uuid"]].items() if came.get((part["entry"], k)) != t}
+    for part in store.entries(act.conn, job.id):
+        fresh = {k: t for k, t in texts[part.uuid].items() if came.get((part.entry, k)) != t}
         if not fresh and came:
             continue
         new = True
@@ -114,30 +113,30 @@ def import_file(act: Act, uuid: str, file: bytes | formats.InDocument) -> dict[s
             counts[how] += n
     if not new:
         return counts
-    store.update(act.conn, job["id"], act.now, state="returned", done=job["total"], trouble="")
+    store.update(act.conn, job.id, act.now, state="returned", done=job.total, trouble="")
     _told(act, "job.returned", job, **counts)
     return counts
 
 
-def most_units(job: sqlite3.Row) -> int:
+def most_units(job: Job) -> int:
     """How many units a file that returns may have: those of the job, and room to say which are not of it."""
-    return min(2 * int(job["total"]) + 1_000, formats.MOST_UNITS)
+    return min(2 * int(job.total) + 1_000, formats.MOST_UNITS)
 
 
-def require_carry(act: View, job: sqlite3.Row) -> None:
+def require_carry(act: View, job: Job) -> None:
     """Whoever imports a job is its bureau, or may commission or accept for that locale."""
-    if act.identity.kind == "bureau" and act.identity.id == job["bureau_actor"]:
+    if act.identity.kind == "bureau" and act.identity.id == job.bureau_actor:
         return
-    about = Subject(locale=job["locale"])
+    about = Subject(locale=job.locale)
     if not permission.may(act, "accept", about):
         permission.require(act, "commission", about)
 
 
-def _checked(act: Act, job: sqlite3.Row, document: formats.InDocument) -> dict[str, dict[str, str]]:
-    if document.job and document.job != job["uuid"]:
+def _checked(act: Act, job: Job, document: formats.InDocument) -> dict[str, dict[str, str]]:
+    if document.job and document.job != job.uuid:
         raise BadFile(
             f"This file belongs to another job ({document.job}).",
-            remedy=f"Bring in the file of job {job['uuid']}.",
+            remedy=f"Bring in the file of job {job.uuid}.",
         )
     expected = _codes(job)
     have = (document.source_locale, document.target_locale)
@@ -149,7 +148,7 @@ def _checked(act: Act, job: sqlite3.Row, document: formats.InDocument) -> dict[s
     returned: dict[str, list[Returned]] = {}
     for original, found in document.files:
         returned.setdefault(original.removeprefix("urn:uuid:"), []).extend(found)
-    parts = {p["uuid"]: p for p in store.entries(act.conn, job["id"])}
+    parts = {p.uuid: p for p in store.entries(act.conn, job.id)}
     strange = [u for u in returned if u not in parts]
     if strange:
         raise BadFile(
@@ -157,60 +156,56 @@ def _checked(act: Act, job: sqlite3.Row, document: formats.InDocument) -> dict[s
             remedy="Bring in the file that was made from this job, with its <file> elements as they were.",
         )
     return {
-        u: returns.verify(sent_of(act, job, part), returned.get(u, []), job["locale"])
+        u: returns.verify(sent_of(act, job, part), returned.get(u, []), job.locale)
         for u, part in parts.items()
     }
 
 
-def _merge_returned(
-    act: Act, job: sqlite3.Row, part: sqlite3.Row, texts: Mapping[str, str]
-) -> dict[str, int]:
-    kind = act.setup.type(part["type"])
-    entry = entry_store.entry_by_id(act.conn, part["entry"])
+def _merge_returned(act: Act, job: Job, part: JobEntry, texts: Mapping[str, str]) -> dict[str, int]:
+    kind = act.setup.type(part.type)
+    entry = entry_store.entry_by_id(act.conn, part.entry)
     sent = sent_of(act, job, part)
-    source = drafted(act, entry["id"], entry["source_locale"])
-    if entry_store.edition(act.conn, entry["id"], job["locale"]) is None:
-        entry_store.add_edition(act.conn, entry["id"], job["locale"])
-    edition = entry_store.edition(act.conn, entry["id"], job["locale"])
+    source = drafted(act, entry.id, entry.source_locale)
+    if entry_store.edition(act.conn, entry.id, job.locale) is None:
+        entry_store.add_edition(act.conn, entry.id, job.locale)
+    edition = entry_store.edition(act.conn, entry.id, job.locale)
     assert edition is not None
-    target = entry_store.content(act.conn, edition["head"]) if edition["head"] else EMPTY
-    decided = returns.outcomes(kind, sent, texts, source, target, entry["source_locale"])
+    target = entry_store.content(act.conn, edition.head) if edition.head else EMPTY
+    decided = returns.outcomes(kind, sent, texts, source, target, entry.source_locale)
     merged = returns.merge(kind, source, target, decided, sent)
     merged = _without_gone(act, job, part, kind, source, merged)
-    content = _finished(act, kind, entry, job["locale"], merged, source, target)
-    made = edition["head"]
+    content = _finished(act, kind, entry, job.locale, merged, source, target)
+    made = edition.head
     if content != target:
-        made = entries.record(act, kind, entry, edition, content, f"Returned: {job['name']}", "return")
-    store.set_returned(act.conn, job["id"], entry["id"], made)
+        made = entries.record(act, kind, entry, edition, content, f"Returned: {job.name}", "return")
+    store.set_returned(act.conn, job.id, entry.id, made)
     counts: dict[str, int] = {}
     for outcome in decided:
         counts[outcome.how] = counts.get(outcome.how, 0) + 1
-        store.set_unit(act.conn, job["id"], entry["id"], outcome.key, "translated", outcome.text, outcome.how)
+        store.set_unit(act.conn, job.id, entry.id, outcome.key, "translated", outcome.text, outcome.how)
     return counts
 
 
 def _without_gone(
-    act: Act, job: sqlite3.Row, part: sqlite3.Row, kind: ContentType, source: Content, merged: Content
+    act: Act, job: Job, part: JobEntry, kind: ContentType, source: Content, merged: Content
 ) -> Content:
     """Drop texts whose source is gone and that stand as they came; about those that somebody edited it is asked."""
-    gone = units.gone(kind, source, merged, part["source_locale"])
+    gone = units.gone(kind, source, merged, part.source_locale)
     have = units.target_hashes(kind, merged)
     drop: list[str] = []
     for key in gone:
-        came = store.last_text(act.conn, part["entry"], job["locale"], key)
+        came = store.last_text(act.conn, part.entry, job.locale, key)
         if came is not None and units.kept_hash(came, "." in key) == have[key]:
             drop.append(key)
-        elif not any(
-            u["key"] == key and u["entry"] == part["entry"] for u in store.units(act.conn, job["id"])
-        ):
-            store.add_gone(act.conn, job["id"], part["entry"], key)
+        elif not any(u.key == key and u.entry == part.entry for u in store.units(act.conn, job.id)):
+            store.add_gone(act.conn, job.id, part.entry, key)
     return units.without(kind, source, merged, drop)
 
 
 def _finished(
     act: Act,
     kind: ContentType,
-    entry: sqlite3.Row,
+    entry: Entry,
     locale: str,
     content: Content,
     source: Content,
@@ -233,10 +228,10 @@ def _finished(
 def cancel(act: Act, uuid: str) -> None:
     """Cancel a job; what returns after that is refused."""
     job = find(act, uuid)
-    permission.require(act, "commission", Subject(locale=job["locale"]))
-    if job["state"] in ("accepted", "cancelled"):
-        raise InTheWay(f"This job is {job['state']}.", remedy="Nothing needs to be done.")
-    store.update(act.conn, job["id"], act.now, state="cancelled")
+    permission.require(act, "commission", Subject(locale=job.locale))
+    if job.state in ("accepted", "cancelled"):
+        raise InTheWay(f"This job is {job.state}.", remedy="Nothing needs to be done.")
+    store.update(act.conn, job.id, act.now, state="cancelled")
     _told(act, "job.cancelled", job)
 
 
@@ -246,57 +241,53 @@ def progress(
     """Keep what the bureau says of a job; a job that has ended is left as it is, and so is one that was sent anew since
     the bureau was `asked` about it by another name."""
     job = find(act, uuid)
-    if job["state"] in ("returned", "accepted", "cancelled") or (asked and job["remote"] != asked):
+    if job.state in ("returned", "accepted", "cancelled") or (asked and job.remote != asked):
         return
-    done = max(0, min(done, job["total"]))
-    if (job["state"], job["done"], job["trouble"]) == (state, done, trouble) and not remote:
+    done = max(0, min(done, job.total))
+    if (job.state, job.done, job.trouble) == (state, done, trouble) and not remote:
         return
     values: dict[str, Any] = {"state": state, "done": done, "trouble": trouble}
     if remote:
         values |= {"remote": remote, "failures": 0, "ask_at": 0}
-    store.update(act.conn, job["id"], act.now, **values)
+    store.update(act.conn, job.id, act.now, **values)
     kind = {"sent": "job.sent", "failed": "job.failed"}.get(state, "job.progress")
     if kind == "job.sent" and not remote:
         kind = "job.progress"
-    _told(act, kind, job, done=done, total=job["total"], trouble=trouble)
+    _told(act, kind, job, done=done, total=job.total, trouble=trouble)
 
 
 def send_again(act: Act, uuid: str) -> None:
     """Send a failed job to its bureau once more."""
     job = find(act, uuid)
-    permission.require(act, "commission", Subject(locale=job["locale"]))
-    if job["state"] != "failed":
-        raise InTheWay(f"This job is {job['state']}, not failed.", remedy="Only a failed job is sent again.")
-    store.update(act.conn, job["id"], act.now, state="waiting", remote="", done=0, trouble="", failures=0)
+    permission.require(act, "commission", Subject(locale=job.locale))
+    if job.state != "failed":
+        raise InTheWay(f"This job is {job.state}, not failed.", remedy="Only a failed job is sent again.")
+    store.update(act.conn, job.id, act.now, state="waiting", remote="", done=0, trouble="", failures=0)
     _told(act, "job.again", job)
 
 
 def choose(act: Act, uuid: str, entry_uuid: str, key: str, take: str) -> None:
     """Settle a unit in conflict: "theirs" takes what returned, "ours" keeps the edition as it is."""
     job = find(act, uuid)
-    permission.require(act, "accept", Subject(locale=job["locale"]))
-    part = next((p for p in store.entries(act.conn, job["id"]) if p["uuid"] == entry_uuid), None)
+    permission.require(act, "accept", Subject(locale=job.locale))
+    part = next((p for p in store.entries(act.conn, job.id) if p.uuid == entry_uuid), None)
     unit = next(
-        (
-            u
-            for u in store.units(act.conn, job["id"])
-            if part and u["entry"] == part["entry"] and u["key"] == key
-        ),
+        (u for u in store.units(act.conn, job.id) if part and u.entry == part.entry and u.key == key),
         None,
     )
     if part is None or unit is None:
         raise NotFound(f"There is no unit {key} in this job.", remedy="Open the job again.")
-    if unit["outcome"] != "conflict":
+    if unit.outcome != "conflict":
         raise InTheWay("This unit is not in conflict.", remedy="Nothing needs to be chosen.")
     if take not in ("ours", "theirs"):
         raise Invalid([FieldProblem("take", "is “ours” (keep the edition) or “theirs” (take what returned)")])
-    kind = act.setup.type(part["type"])
-    entry = entry_store.entry_by_id(act.conn, part["entry"])
-    edition = entry_store.edition(act.conn, part["entry"], job["locale"])
+    kind = act.setup.type(part.type)
+    entry = entry_store.entry_by_id(act.conn, part.entry)
+    edition = entry_store.edition(act.conn, part.entry, job.locale)
     assert edition is not None
     source, target = (
-        drafted(act, entry["id"], entry["source_locale"]),
-        entry_store.content(act.conn, edition["head"]),
+        drafted(act, entry.id, entry.source_locale),
+        entry_store.content(act.conn, edition.tip),
     )
     written = units.rivals(kind, source, target).get(key, ())
     if take == "ours":
@@ -304,23 +295,23 @@ def choose(act: Act, uuid: str, entry_uuid: str, key: str, take: str) -> None:
         # What has no source is a text of this edition's own from now on; what somebody wrote stands for its source.
         mine = written[0] if written else key
         have = kept.get(mine, ())
-        claim = {mine: (*have, (key, unit["source_hash"]))} if unit["source_hash"] else {}
+        claim = {mine: (*have, (key, unit.source_hash))} if unit.source_hash else {}
         content = replace(target, unit_map=kept | claim)
-    elif not unit["source_hash"]:
+    elif not unit.source_hash:
         content = units.without(kind, source, target, {key})
     else:
         # All that stands in its place gives way to it.
         cleared = units.without(kind, source, target, set(written) - {key})
-        content = units.compose(kind, source, cleared, {key: unit["text"]}, {key: unit["source_hash"]})
+        content = units.compose(kind, source, cleared, {key: unit.text}, {key: unit.source_hash})
     made = entries.record(act, kind, entry, edition, content, f"Chose for {key}", "return")
-    store.set_returned(act.conn, job["id"], entry["id"], made)
+    store.set_returned(act.conn, job.id, entry.id, made)
     store.set_unit(
         act.conn,
-        job["id"],
-        entry["id"],
+        job.id,
+        entry.id,
         key,
         "translated",
-        unit["text"],
+        unit.text,
         "applied" if take == "theirs" else "kept",
     )
     _told(act, "job.chosen", job, key=key, take=take)
@@ -330,13 +321,13 @@ def accept(act: Act, uuid: str, entry_uuid: str = "", key: str = "", note: str =
     """Accept one unit, or all that is left. When all is accepted, each target edition is submitted and signed off
     by whoever accepted, so that it can be released."""
     job = find(act, uuid)
-    permission.require(act, "accept", Subject(locale=job["locale"]))
-    if job["state"] != "returned":
-        raise InTheWay(f"This job is {job['state']}.", remedy="Only what has returned can be accepted.")
-    rows = store.units(act.conn, job["id"])
-    ids = {p["uuid"]: p["entry"] for p in store.entries(act.conn, job["id"])}
-    clashing = [u for u in rows if u["outcome"] == "conflict"]
-    chosen = [u for u in rows if not key or (u["key"] == key and u["entry"] == ids.get(entry_uuid))]
+    permission.require(act, "accept", Subject(locale=job.locale))
+    if job.state != "returned":
+        raise InTheWay(f"This job is {job.state}.", remedy="Only what has returned can be accepted.")
+    rows = store.units(act.conn, job.id)
+    ids = {p.uuid: p.entry for p in store.entries(act.conn, job.id)}
+    clashing = [u for u in rows if u.outcome == "conflict"]
+    chosen = [u for u in rows if not key or (u.key == key and u.entry == ids.get(entry_uuid))]
     if key and not chosen:
         raise NotFound(f"There is no unit {key} in this job.", remedy="Open the job again.")
     if any(u in clashing for u in chosen):
@@ -344,28 +335,22 @@ def accept(act: Act, uuid: str, entry_uuid: str = "", key: str = "", note: str =
             f"{len(clashing)} units were edited here while they were away.",
             remedy="Choose for each of them first.",
         )
-    moved_on = [u for u in rows if u["outcome"] in _NOT_APPLIED]
+    moved_on = [u for u in rows if u.outcome in _NOT_APPLIED]
     if key and chosen[0] in moved_on:
         raise InTheWay(
-            f"What returned for this {_NOT_APPLIED[chosen[0]['outcome']]}, so there is nothing to accept.",
+            f"What returned for this {_NOT_APPLIED[chosen[0].outcome]}, so there is nothing to accept.",
             remedy="Commission what changed as a new job.",
         )
     accepted = [u for u in chosen if u not in moved_on]
     for unit in accepted:
-        store.set_unit(
-            act.conn, job["id"], unit["entry"], unit["key"], "final", unit["text"], unit["outcome"]
-        )
-    left = [
-        u
-        for u in store.units(act.conn, job["id"])
-        if u["state"] != "final" and u["outcome"] not in _NOT_APPLIED
-    ]
+        store.set_unit(act.conn, job.id, unit.entry, unit.key, "final", unit.text, unit.outcome)
+    left = [u for u in store.units(act.conn, job.id) if u.state != "final" and u.outcome not in _NOT_APPLIED]
     said = _not_applied(moved_on)
     if left:
         return {"accepted": len(accepted), "left": len(left), "notes": said}
-    store.update(act.conn, job["id"], act.now, state="accepted")
+    store.update(act.conn, job.id, act.now, state="accepted")
     _told(act, "job.accepted", job, note=note)
-    notes = [n for p in store.entries(act.conn, job["id"]) if (n := _approve(act, job, p, note))]
+    notes = [n for p in store.entries(act.conn, job.id) if (n := _approve(act, job, p, note))]
     return {"accepted": len(accepted), "left": 0, "notes": [*said, *notes]}
 
 
@@ -373,42 +358,40 @@ _NOT_APPLIED = {"drifted": "has another source by now", "gone": "has no source a
 """Outcomes of what returned and was not put in, in words."""
 
 
-def _not_applied(some: Sequence[sqlite3.Row]) -> list[str]:
+def _not_applied(some: Sequence[JobUnit]) -> list[str]:
     return [
         f"{len(mine)} {'unit' if len(mine) == 1 else 'units'} returned too late, as each {why}: not applied, and not accepted. "
         "Commission what changed as a new job."
         for outcome, why in _NOT_APPLIED.items()
-        if (mine := [u for u in some if u["outcome"] == outcome])
+        if (mine := [u for u in some if u.outcome == outcome])
     ]
 
 
-def _approve(act: Act, job: sqlite3.Row, part: sqlite3.Row, note: str) -> str:
+def _approve(act: Act, job: Job, part: JobEntry, note: str) -> str:
     """Accepting is a sign-off of the target edition as it stands now; returns why it could not be one, if so."""
-    flow: Workflow = workflows.of(act, entry_store.entry_by_id(act.conn, part["entry"]), job["locale"])
-    edition = entry_store.edition(act.conn, part["entry"], job["locale"])
-    title = entry_store.title(act.conn, part["entry"], job["locale"])
-    if edition is None or edition["head"] is None or flow.stages[1] == flow.last:
+    flow: Workflow = workflows.of(act, entry_store.entry_by_id(act.conn, part.entry), job.locale)
+    edition = entry_store.edition(act.conn, part.entry, job.locale)
+    title = entry_store.title(act.conn, part.entry, job.locale)
+    if edition is None or edition.head is None or flow.stages[1] == flow.last:
         return ""
     problem = review.blocked_from(act, flow, edition, flow.stages[1])
     if problem:
         return f"“{title}” is accepted but not yet in review: {problem}"
-    waits = review.stand_and_sign(
-        act, part["entry"], edition, flow, note or f"Accepted translation: {job['name']}"
-    )
+    waits = review.stand_and_sign(act, part.entry, edition, flow, note or f"Accepted translation: {job.name}")
     return f"“{title}” is accepted and in review, but not signed off: {waits}" if waits else ""
 
 
-def _told(act: Act, kind: str, job: sqlite3.Row, **facts: Any) -> None:
-    about = [p["entry"] for p in store.entries(act.conn, job["id"])]
+def _told(act: Act, kind: str, job: Job, **facts: Any) -> None:
+    about = [p.entry for p in store.entries(act.conn, job.id)]
     act.event(
         kind,
         about,
         {
-            "job": job["uuid"],
-            "commission": job["commission_uuid"],
-            "name": job["name"],
-            "locale": job["locale"],
-            "commissioned_by": job["actor"],
+            "job": job.uuid,
+            "commission": job.commission_uuid,
+            "name": job.name,
+            "locale": job.locale,
+            "commissioned_by": job.actor,
             **facts,
         },
     )

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import sqlite3
 from typing import Any
 
 from hawthorn.core import timeline
@@ -18,34 +17,38 @@ from hawthorn.operations.views import show_lines, show_work
 from hawthorn.store import assignments as assigned
 from hawthorn.store import comments, entries, jobs, reviews, short
 from hawthorn.store import dispatches as dispatch_store
+from hawthorn.store.assignments import Assignment
+from hawthorn.store.comments import Mention
+from hawthorn.store.people import HoldingOf
+from hawthorn.store.reviews import SubmissionLine
 
 
 def my_work(view: View) -> dict[str, Any]:
     """What waits for somebody, what is theirs, what they wait for, and what goes out next."""
     waiting, wait_for = [], []
     for row in reviews.all_waiting(view.conn):
-        about = permission.subject(view, row, row["locale"], row["stage_name"])
-        if not permission.readable(view, row, row["locale"]):
+        about = permission.subject(view, row, row.locale, row.stage_name)
+        if not permission.readable(view, row, row.locale):
             continue
         item = _work_line(view, row, "review")
-        if row["actor"] == view.identity.id:
-            wait_for.append({**item, "who": [d["name"] for d in _deciders(view, row)]})
+        if row.actor == view.identity.id:
+            wait_for.append({**item, "who": [d.name for d in _deciders(view, row)]})
         elif permission.may(view, "sign", about) and _waits_for_me(view, row):
             waiting.append(item)
     ready = reviews.ready(view.conn)
-    planned = {p["edition"] for p in dispatch_store.planned_for(view.conn, [r["edition"] for r in ready])}
+    planned = {p.edition for p in dispatch_store.planned_for(view.conn, [r.edition for r in ready])}
     for row in ready:
-        about = permission.subject(view, row, row["locale"], "release")
+        about = permission.subject(view, row, row.locale, "release")
         if (
-            permission.readable(view, row, row["locale"])
+            permission.readable(view, row, row.locale)
             and permission.may(view, "release", about)
-            and row["edition"] not in planned
+            and row.edition not in planned
         ):
             waiting.append(_work_line(view, row, "ready"))
     sent_back = [
         _work_line(view, row, "sent back")
         for row in reviews.sent_back_to(view.conn, view.identity.id)
-        if permission.readable(view, row, row["locale"])
+        if permission.readable(view, row, row.locale)
     ]
     returned = [
         _line(
@@ -63,7 +66,7 @@ def my_work(view: View) -> dict[str, Any]:
         for j in (
             show_work.job_line(view, r)
             for r in jobs.newest(view.conn, 200)
-            if r["state"] == "returned" and translation.readable(view, r)
+            if r.state == "returned" and translation.readable(view, r)
         )
         if permission.may(view, "accept", Subject(locale=j["locale"]))
     ]
@@ -79,7 +82,7 @@ def my_work(view: View) -> dict[str, Any]:
     ahead = [
         show_work.dispatch(view, row, whole=False)
         for row in dispatches.between(view, view.now, horizon, 50)[0]
-        if row["state"] == "planned"
+        if row.state == "planned"
     ]
     return {
         "waiting": sent_back + named + waiting + returned,
@@ -118,75 +121,75 @@ def _line(
     }
 
 
-def _work_line(view: View, row: sqlite3.Row, kind: str) -> dict[str, Any]:
+def _work_line(view: View, row: SubmissionLine, kind: str) -> dict[str, Any]:
     back = kind == "sent back"
     return _line(
         view,
         kind,
-        row["uuid"],
-        row["locale"],
-        row["title"],
-        type=row["type"],
-        revision=row["number"],
-        by=row["decided_name"] if back else row["by_name"],
-        at=iso(row["decided_at"] if back else row["at"]),
-        note=row["reason"] if back else row["note"],
+        row.uuid,
+        row.locale,
+        row.title,
+        type=row.type,
+        revision=row.number,
+        by=row.decided_name if back else row.by_name,
+        at=iso(row.decided_at if back else row.at),
+        note=row.reason if back else row.note,
     )
 
 
-def _deciders(view: View, row: sqlite3.Row) -> list[sqlite3.Row]:
+def _deciders(view: View, row: SubmissionLine) -> list[HoldingOf]:
     """Whose sign-off what waits needs."""
-    entry = entries.entry_by_id(view.conn, row["entry"])
-    edition = entries.edition(view.conn, row["entry"], row["locale"])
+    entry = entries.entry_by_id(view.conn, row.entry)
+    edition = entries.edition(view.conn, row.entry, row.locale)
     assert edition is not None
-    flow = workflows.of(view, entry, row["locale"])
-    return review.deciders_at(view, entry, edition, flow, row["stage_name"], row["revision"])
+    flow = workflows.of(view, entry, row.locale)
+    return review.deciders_at(view, entry, edition, flow, row.stage_name, row.revision)
 
 
-def _waits_for_me(view: View, row: sqlite3.Row) -> bool:
+def _waits_for_me(view: View, row: SubmissionLine) -> bool:
     """Whether the gate after where something waits would count a sign-off by whoever looks, and has none of them yet."""
-    flow = workflows.of(view, entries.entry_by_id(view.conn, row["entry"]), row["locale"])
-    goal = flow.after(row["stage_name"]) if row["stage_name"] in [s.name for s in flow.stages] else None
-    if goal is None or review.why_not_sign(view, goal, row["edition"], row["revision"]):
+    flow = workflows.of(view, entries.entry_by_id(view.conn, row.entry), row.locale)
+    goal = flow.after(row.stage_name) if row.stage_name in [s.name for s in flow.stages] else None
+    if goal is None or review.why_not_sign(view, goal, row.edition, row.revision):
         return False
-    given = reviews.sign_offs(view.conn, [row["revision"]], view.now)
-    return not any(s["actor"] == view.identity.id and s["stage_name"] == goal.name for s in given)
+    given = reviews.sign_offs(view.conn, [row.revision], view.now)
+    return not any(s.actor == view.identity.id and s.stage_name == goal.name for s in given)
 
 
-def _readable(view: View, row: sqlite3.Row) -> bool:
-    locale = row["source_locale"] if row["locale"] == "*" else row["locale"]
+def _readable(view: View, row: Mention) -> bool:
+    locale = row.source_locale if row.locale == "*" else row.locale
     return permission.readable(view, row, locale)
 
 
-def _named_line(view: View, row: sqlite3.Row) -> dict[str, Any]:
-    locale = row["source_locale"] if row["locale"] == "*" else row["locale"]
+def _named_line(view: View, row: Mention) -> dict[str, Any]:
+    locale = row.source_locale if row.locale == "*" else row.locale
     return _line(
         view,
         "named",
-        row["entry_uuid"],
+        row.entry_uuid,
         locale,
-        permission.title(view, row["entry"], locale),
-        type=row["type"],
-        by=row["name"],
-        at=iso(row["named_at"]),
-        note=row["text"],
-        comment=row["uuid"],
+        permission.title(view, row.entry, locale),
+        type=row.type,
+        by=row.name,
+        at=iso(row.named_at),
+        note=row.text,
+        comment=row.uuid,
     )
 
 
-def _assigned_line(view: View, row: sqlite3.Row) -> dict[str, Any]:
+def _assigned_line(view: View, row: Assignment) -> dict[str, Any]:
     return _line(
         view,
         "assigned",
-        row["entry_uuid"],
-        row["locale"],
-        permission.title(view, row["entry"], row["locale"]),
-        type=row["type"],
-        by=row["by_name"],
-        at=iso(row["at"]),
-        note=row["note"],
-        who=[row["holder_name"]],
-        due=row["due"],
+        row.entry_uuid,
+        row.locale,
+        permission.title(view, row.entry, row.locale),
+        type=row.type,
+        by=row.by_name,
+        at=iso(row.at),
+        note=row.note,
+        who=[row.holder_name],
+        due=row.due,
         state=assignments.state_of(view, row),
     )
 

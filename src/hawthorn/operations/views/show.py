@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import sqlite3
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import asdict
 from typing import Any
@@ -26,6 +25,8 @@ from hawthorn.operations.views.show_lines import Known
 from hawthorn.store import entries as store
 from hawthorn.store import events, jobs, reviews, short, standings
 from hawthorn.store import strands as strand_store
+from hawthorn.store.entries import Entry
+from hawthorn.store.events import Event
 from hawthorn.store.standings import RELEASE
 
 
@@ -37,24 +38,24 @@ def entry(
     On another strand than the draft the values are those of its head; where the edition stands is the same.
     """
     row = permission.find(view, uuid, locale if locale != COMMON else None)
-    kind = view.setup.type(row["type"])
-    editions = {e["locale"]: e for e in store.editions(view.conn, row["id"])}
+    kind = view.setup.type(row.type)
+    editions = {e.locale: e for e in store.editions(view.conn, row.id)}
     tag = view.setup.locale(locale or permission.first_locale(view, row))
     flow, why_flow = workflows.chosen(view, row, tag)
     own, common = editions.get(tag), editions[COMMON]
     if strand != store.DRAFT_STRAND:
-        beside = store.edition(view.conn, row["id"], tag, strand)
+        beside = store.edition(view.conn, row.id, tag, strand)
         if beside is None:
             raise NotFound(
                 f"No strand “{strand}” is open here.", remedy="Look at the strands of this edition."
             )
-        own, common = beside, store.edition(view.conn, row["id"], COMMON, strand) or common
-    own_content = store.content(view.conn, own["head"]) if own and own["head"] else EMPTY
-    common_content = store.content(view.conn, common["head"]) if common["head"] else EMPTY
-    source = editions.get(row["source_locale"])
+        own, common = beside, store.edition(view.conn, row.id, COMMON, strand) or common
+    own_content = store.content(view.conn, own.head) if own and own.head else EMPTY
+    common_content = store.content(view.conn, common.head) if common.head else EMPTY
+    source = editions.get(row.source_locale)
     source_values = (
-        store.content(view.conn, source["head"]).fields
-        if source and tag != row["source_locale"] and permission.readable(view, row, row["source_locale"])
+        store.content(view.conn, source.tip).fields
+        if source and tag != row.source_locale and permission.readable(view, row, row.source_locale)
         else {}
     )
     lacking = [
@@ -62,21 +63,21 @@ def entry(
         for where, content in ((tag, own_content), (COMMON, common_content))
         for n in contenttypes.missing(kind, where, content.fields)
     ]
-    known = Known(view, [e["id"] for e in editions.values()], [row["section"]])
+    known = Known(view, [e.id for e in editions.values()], [row.section])
     values = contenttypes.together(kind, common_content.fields, own_content.fields)
-    latest = reviews.latest(view.conn, own["id"]) if own else None
+    latest = reviews.latest(view.conn, own.id) if own else None
     around = show_review.around(view, row, flow, tag, own, common, latest)
     return {
-        "id": row["uuid"],
+        "id": row.uuid,
         "type": kind.name,
         "type_label": kind.label,
         "locale": tag,
-        "source_locale": row["source_locale"],
-        "title": str(own_content.fields.get(kind.title) or permission.title(view, row["id"])),
-        "section": known.section(row["section"]),
-        "etag": entries.current_base(view, row["id"], tag, strand).etag,
+        "source_locale": row.source_locale,
+        "title": str(own_content.fields.get(kind.title) or permission.title(view, row.id)),
+        "section": known.section(row.section),
+        "etag": entries.current_base(view, row.id, tag, strand).etag,
         "strand": strand,
-        "strands": strands.of_entry(view, row["id"], tag),
+        "strands": strands.of_entry(view, row.id, tag),
         "internal": str(values.get(kind.internal) or "") if kind.internal else "",
         "derived": contenttypes.derived(kind, values),
         "shown_date": values.get(kind.dated)
@@ -87,10 +88,10 @@ def entry(
         "source_fields": dict(source_values),
         "shared": [f.name for f in kind.fields if f.shared],
         "missing": lacking,
-        "revision": _revision(view, own["head"]) if own and own["head"] else None,
-        "common_revision": _revision(view, common["head"]) if common["head"] else None,
+        "revision": _revision(view, own.head) if own and own.head else None,
+        "common_revision": _revision(view, common.head) if common.head else None,
         "rail": known.rail(flow, own, common),
-        "planned": known.planned(own["id"] if own else 0),
+        "planned": known.planned(own.id if own else 0),
         "review": show_review.submission(latest) if latest else None,
         "sign_offs": show_review.sign_offs(view, own, latest) if own else [],
         **around,
@@ -99,7 +100,7 @@ def entry(
                 "locale": t,
                 "name": name,
                 "exists": t in editions,
-                "source": t == row["source_locale"],
+                "source": t == row.source_locale,
                 "rail": known.rail(flow, editions.get(t), common),
             }
             for t, name in view.setup.locales.items()
@@ -107,18 +108,18 @@ def entry(
         "workflow": {"name": flow.name, "label": flow.label, "why": why_flow},
         "acts": show_review.acts(view, row, flow, tag, own, latest, known.stand, around["gate"]),
         "references": titles(view, contenttypes.referred(kind, values) | _below(kind, values), tag),
-        "referred_by": _referred_by(view, row["uuid"]),
-        "path": reading.path_of(view, row["id"], tag, RELEASE),
+        "referred_by": _referred_by(view, row.uuid),
+        "path": reading.path_of(view, row.id, tag, RELEASE),
         "page": kind.addressed,
-        "menus": outline.menus(view, row["uuid"]),
+        "menus": outline.menus(view, row.uuid),
         "layout": _layout(view, kind, tag),
         "search": search_and_sharing.of_entry(view, row, kind, tag, values) if own else None,
         "warnings": [*dict.fromkeys(view.notes), *warnings(view, row, kind, tag, values)],
-        "created_at": iso(row["created_at"]),
+        "created_at": iso(row.created_at),
         "jobs": [
             show_work.job_line(view, j)
-            for j in jobs.of_entry(view.conn, row["id"])
-            if (j["locale"] == tag or own == source) and translation.readable(view, j)
+            for j in jobs.of_entry(view.conn, row.id)
+            if (j.locale == tag or own == source) and translation.readable(view, j)
         ],
     }
 
@@ -131,16 +132,14 @@ def _layout(view: View, kind: ContentType, tag: str) -> dict[str, Any] | None:
     if row is None or not permission.readable(view, row):
         return None
     values: dict[str, Any] = {}
-    for where in (COMMON, row["source_locale"], tag):
-        edition = store.edition(view.conn, row["id"], where)
+    for where in (COMMON, row.source_locale, tag):
+        edition = store.edition(view.conn, row.id, where)
         if not permission.readable(view, row, where):
             continue
-        values |= (
-            dict(store.content(view.conn, edition["head"]).fields) if edition and edition["head"] else {}
-        )
+        values |= dict(store.content(view.conn, edition.head).fields) if edition and edition.head else {}
     return {
-        "id": row["uuid"],
-        "title": permission.title(view, row["id"], tag) or "untitled",
+        "id": row.uuid,
+        "title": permission.title(view, row.id, tag) or "untitled",
         "values": {f.name: values[f.name] for f in kind.regions if f.name in values},
     }
 
@@ -154,26 +153,26 @@ def _revision(view: View, id: int) -> dict[str, Any]:
     row = store.revision_row(view.conn, id)
     assert row is not None
     return {
-        "id": row["id"],
-        "number": row["number"],
-        "at": iso(row["at"]),
-        "author": row["author"],
-        "author_kind": row["actor_kind"],
-        "note": row["note"],
-        "origin": row["origin"],
+        "id": row.id,
+        "number": row.number,
+        "at": iso(row.at),
+        "author": row.author,
+        "author_kind": row.actor_kind,
+        "note": row.note,
+        "origin": row.origin,
     }
 
 
-def readable(view: View, row: sqlite3.Row) -> bool:
+def readable(view: View, row: Entry) -> bool:
     """Whether whoever looks may read an entry."""
     return permission.readable(view, row)
 
 
-def named(view: View, row: sqlite3.Row) -> dict[str, str]:
+def named(view: View, row: Entry) -> dict[str, str]:
     """An entry by name."""
-    title = permission.title(view, row["id"]) or "untitled"
-    own = short.of(view.conn, "entry", row["uuid"])
-    return {"id": row["uuid"], "short": own, "type": row["type"], "title": title, "file": ""}
+    title = permission.title(view, row.id) or "untitled"
+    own = short.of(view.conn, "entry", row.uuid)
+    return {"id": row.uuid, "short": own, "type": row.type, "title": title, "file": ""}
 
 
 def titles(view: View, uuids: Iterable[str], locale: str) -> dict[str, Any]:
@@ -183,17 +182,17 @@ def titles(view: View, uuids: Iterable[str], locale: str) -> dict[str, Any]:
         row = store.entry(view.conn, uuid)
         if row is None:
             continue
-        kind = view.setup.type(row["type"])
-        common = store.edition(view.conn, row["id"], COMMON)
-        shared = store.content(view.conn, common["head"]).fields if common and common["head"] else {}
+        kind = view.setup.type(row.type)
+        common = store.edition(view.conn, row.id, COMMON)
+        shared = store.content(view.conn, common.head).fields if common and common.head else {}
         seen = permission.readable(view, row)
         file = next(
             (shared[f.name] for f in kind.fields if seen and f.kind == "file" and f.name in shared), None
         )
         out[uuid] = {
             "id": uuid,
-            "type": row["type"],
-            "title": permission.title(view, row["id"], locale) or "untitled",
+            "type": row.type,
+            "title": permission.title(view, row.id, locale) or "untitled",
             "file": file["sha256"] if file else "",
         }
     return out
@@ -202,33 +201,31 @@ def titles(view: View, uuids: Iterable[str], locale: str) -> dict[str, Any]:
 def _referred_by(view: View, uuid: str) -> list[dict[str, Any]]:
     out: dict[str, dict[str, Any]] = {}
     for row in store.referring(view.conn, uuid):
-        if not permission.readable_id(view, row["entry"]):
+        if not permission.readable_id(view, row.entry):
             out[""] = {"id": "", "type": "", "title": permission.HIDDEN, "file": ""}
             continue
         out.setdefault(
-            row["uuid"],
+            row.uuid,
             {
-                "id": row["uuid"],
-                "type": row["type"],
-                "title": permission.title(view, row["entry"]) or "untitled",
+                "id": row.uuid,
+                "type": row.type,
+                "title": permission.title(view, row.entry) or "untitled",
                 "file": "",
             },
         )
     return list(out.values())
 
 
-def warnings(
-    view: View, row: sqlite3.Row, kind: ContentType, tag: str, values: Mapping[str, Any]
-) -> list[str]:
+def warnings(view: View, row: Entry, kind: ContentType, tag: str, values: Mapping[str, Any]) -> list[str]:
     """What is worth knowing before it blocks: an address that another draft or page has."""
     out: list[str] = []
     slug = values.get(kind.slug.name) if kind.slug else None
     if slug:
-        mine = standings.address_of(view.conn, row["id"], 1, tag)
-        rivals = standings.rivals(view.conn, tag, mine[0] if mine else 0, slug, row["id"])
+        mine = standings.address_of(view.conn, row.id, 1, tag)
+        rivals = standings.rivals(view.conn, tag, mine[0] if mine else 0, slug, row.id)
         for rival in rivals:
-            where = "is out" if rival["stage"] == RELEASE else "is drafted"
-            title = permission.title(view, rival["entry"], tag)
+            where = "is out" if rival.stage == RELEASE else "is drafted"
+            title = permission.title(view, rival.entry, tag)
             out.append(f"“{title}” {where} with the same address “{slug}”; only one of them can go out.")
     return out
 
@@ -257,57 +254,57 @@ def history(view: View, uuid: str, locale: str, before: int = 1 << 62, limit: in
     """The revisions of an edition and everything that happened to the entry, newest first."""
     row = permission.find(view, uuid, locale if locale != COMMON else None)
     tag = COMMON if locale == COMMON else view.setup.locale(locale)
-    edition = store.edition(view.conn, row["id"], tag)
+    edition = store.edition(view.conn, row.id, tag)
     if edition is None:
         raise NotFound(f"It has no {tag} edition.", remedy="Choose another locale.")
-    made = store.history(view.conn, edition["id"], before, limit + 1)
-    more = str(made[limit - 1]["number"]) if len(made) > limit else ""
+    made = store.history(view.conn, edition.id, before, limit + 1)
+    more = str(made[limit - 1].number) if len(made) > limit else ""
     made = made[:limit]
-    picked = strand_store.picks(view.conn, edition["id"])
-    stages = standings.history(view.conn, edition["id"])
+    picked = strand_store.picks(view.conn, edition.id)
+    stages = standings.history(view.conn, edition.id)
     return {
         "revisions": [
             {
-                "id": r["id"],
-                "number": r["number"],
-                "at": iso(r["at"]),
-                "author": r["author"],
-                "author_kind": r["actor_kind"],
-                "note": r["note"],
-                "origin": r["origin"],
-                "parents": json.loads(r["parents"]),
-                "on_draft": r["strand_name"] == store.DRAFT_STRAND,
-                "strand": r["strand_name"] or "",
-                "picked": picked.get(r["id"], []),
+                "id": r.id,
+                "number": r.number,
+                "at": iso(r.at),
+                "author": r.author,
+                "author_kind": r.actor_kind,
+                "note": r.note,
+                "origin": r.origin,
+                "parents": json.loads(r.parents),
+                "on_draft": r.strand_name == store.DRAFT_STRAND,
+                "strand": r.strand_name or "",
+                "picked": picked.get(r.id, []),
             }
             for r in made
         ],
         "next": more,
         "standings": [
             {
-                "stage": s["stage_name"],
-                "revision": s["number"],
-                "since": iso(s["since"]),
-                "until": iso(s["until"]) if s["until"] else None,
-                "committed_at": iso(s["committed_at"]),
+                "stage": s.stage_name,
+                "revision": s.number,
+                "since": iso(s.since),
+                "until": iso(s.until) if s.until else None,
+                "committed_at": iso(s.committed_at),
             }
             for s in stages
         ],
         "events": [
             shown
-            for e in events.about(view.conn, row["id"], 1 << 62, limit)
+            for e in events.about(view.conn, row.id, 1 << 62, limit)
             if (shown := event(view, e, uuid)) is not None
         ],
     }
 
 
-def event(view: View, row: sqlite3.Row, about: str = "", *, whole: bool = False) -> dict[str, Any] | None:
+def event(view: View, row: Event, about: str = "", *, whole: bool = False) -> dict[str, Any] | None:
     """An event for the wire; None for one of a locale that may not be read.
 
     For whoever may read one entry alone (`about`), what it did to others is left out; what tells of entries that may not
     be read, unless the log is theirs to read (`whole`).
     """
-    what = json.loads(row["json"]) if row["json"] else {}
+    what = json.loads(row.json) if row.json else {}
     if not whole and not access.reads_all(view.identity):
         told = _told(view, row, what, about)
         if told is None:
@@ -319,14 +316,14 @@ def event(view: View, row: sqlite3.Row, about: str = "", *, whole: bool = False)
             if many in what:
                 what[many] = [one for one in what[many] if one["entry"] == about]
     return {
-        "seq": row["seq"],
-        "at": iso(row["at"]),
-        "kind": row["kind"],
-        "by": row["name"],
-        "by_kind": row["actor_kind"],
+        "seq": row.seq,
+        "at": iso(row.at),
+        "kind": row.kind,
+        "by": row.name,
+        "by_kind": row.actor_kind,
         "locales": _locales_told(what),
         "what": what,
-        "hash": row["hash"],
+        "hash": row.hash,
     }
 
 
@@ -338,23 +335,19 @@ def _locales_told(what: Mapping[str, Any]) -> list[str]:
     return sorted({tag for tag in said if isinstance(tag, str) and tag != COMMON})
 
 
-def _told(view: View, row: sqlite3.Row, what: dict[str, Any], about: str) -> dict[str, Any] | None:
+def _told(view: View, row: Event, what: dict[str, Any], about: str) -> dict[str, Any] | None:
     """What of an event may be told: all of it where all that it is about may be read; None where nothing of it may be known."""
     locale = what.get("locale")
     locales = [locale] if isinstance(locale, str) else [m["locale"] for m in what.get("moves", ())]
     locales += [j["locale"] for j in what.get("jobs", ()) if isinstance(j, dict) and "locale" in j]
-    if row["kind"].startswith(("commission.", "job.")):
+    if row.kind.startswith(("commission.", "job.")):
         locales.append("")
-    entries_of = [store.entry_by_id(view.conn, e) for e in events.entries_of(view.conn, row["seq"], 2_000)]
+    entries_of = [store.entry_by_id(view.conn, e) for e in events.entries_of(view.conn, row.seq, 2_000)]
 
-    def seen(one: sqlite3.Row, tag: str | None) -> bool:
-        return permission.readable(view, one, one["source_locale"] if tag == "" else tag)
+    def seen(one: Entry, tag: str | None) -> bool:
+        return permission.readable(view, one, one.source_locale if tag == "" else tag)
 
-    if (
-        about
-        and isinstance(locale, str)
-        and not any(seen(e, locale) for e in entries_of if e["uuid"] == about)
-    ):
+    if about and isinstance(locale, str) and not any(seen(e, locale) for e in entries_of if e.uuid == about):
         return None
     return what if all(seen(e, tag) for e in entries_of for tag in locales or [None]) else {}
 
@@ -366,7 +359,7 @@ def comparison(view: View, uuid: str, locale: str, before: str, after: str) -> d
     before an at sign stands the locale, if it is another one.
     """
     row = permission.find(view, uuid, locale)
-    kind = view.setup.type(row["type"])
+    kind = view.setup.type(row.type)
     sides = []
     for name in (before, after):
         where, _, plain = name.rpartition("@")
@@ -401,36 +394,37 @@ def comparison(view: View, uuid: str, locale: str, before: str, after: str) -> d
     }
 
 
-def _side(view: View, row: sqlite3.Row, tag: str, name: str) -> tuple[dict[str, Any], Content]:
-    own = store.edition(view.conn, row["id"], tag)
-    common = store.edition(view.conn, row["id"], COMMON)
+def _side(view: View, row: Entry, tag: str, name: str) -> tuple[dict[str, Any], Content]:
+    own = store.edition(view.conn, row.id, tag)
+    common = store.edition(view.conn, row.id, COMMON)
     if own is None or common is None:
         return {"name": name, "label": "nothing", "revision": None}, EMPTY
-    shared = common["head"]
+    shared = common.head
+    mine: int | None
     if name.isdigit():
         number = numbers.whole(name)
-        found = store.numbered(view.conn, own["id"], number) if number is not None else None
+        found = store.numbered(view.conn, own.id, number) if number is not None else None
         if found is None:
             raise NotFound(f"There is no revision {name[:20]} of it.", remedy="Look at its history.")
-        then = store.as_of(view.conn, common["id"], found["at"], common["strand"])
-        mine, shared, label = found["id"], then["id"] if then else None, f"revision {name}"
+        then = store.as_of(view.conn, common.id, found.at, common.strand)
+        mine, shared, label = found.id, then, f"revision {name}"
     elif name == store.DRAFT_STRAND:
-        mine, label = own["head"], f"draft, revision {own['head_number']}"
+        mine, label = own.tip, f"draft, revision {own.tip_number}"
     elif name.startswith("strand:"):
-        beside = store.edition(view.conn, row["id"], tag, name.removeprefix("strand:"))
+        beside = store.edition(view.conn, row.id, tag, name.removeprefix("strand:"))
         if beside is None:
             raise NotFound(f"No {name.replace(':', ' ')} is open here.", remedy="Look at its strands.")
-        with_it_strand = store.edition(view.conn, row["id"], COMMON, name.removeprefix("strand:"))
-        mine, label = beside["head"], f"strand “{beside['strand_name']}”, revision {beside['head_number']}"
-        shared = with_it_strand["head"] if with_it_strand else shared
+        with_it_strand = store.edition(view.conn, row.id, COMMON, name.removeprefix("strand:"))
+        mine, label = beside.tip, f"strand “{beside.strand_name}”, revision {beside.head_number}"
+        shared = with_it_strand.head if with_it_strand else shared
     else:
         stage = view.setup.stages.get(name)
         if stage is None:
             raise NotFound(
                 f"“{name}” is neither a revision nor a stage.", remedy="Give a number, draft or release."
             )
-        stand = standings.now_at(view.conn, [own["id"], common["id"]])
-        standing, with_it = stand.get(own["id"], {}).get(stage), stand.get(common["id"], {}).get(stage)
+        stand = standings.now_at(view.conn, [own.id, common.id])
+        standing, with_it = stand.get(own.id, {}).get(stage), stand.get(common.id, {}).get(stage)
         mine = standing.revision if standing else None
         if with_it is not None:
             shared = with_it.revision

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import sqlite3
 from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
@@ -17,6 +16,9 @@ from hawthorn.operations.runtime.act import View
 from hawthorn.operations.search import finding
 from hawthorn.store import dispatches, short, standings
 from hawthorn.store import entries as store
+from hawthorn.store.dispatches import PlannedMove
+from hawthorn.store.entries import Edition
+from hawthorn.store.listings import Listed
 
 Bead = dict[str, Any]
 
@@ -31,11 +33,11 @@ class Known:
         self.stand: Mapping[int, Mapping[int, Standing]] = standings.now_at(view.conn, ids)
         plans = dispatches.planned_for(view.conn, ids)
         stood = {s.revision for stages in self.stand.values() for s in stages.values()}
-        self._numbers = store.numbers(view.conn, stood | {p["revision"] for p in plans if p["revision"]})
-        self._named = permission.whole_among(view, {p["dispatch"] for p in plans})
-        self._plans: dict[int, list[sqlite3.Row]] = {}
+        self._numbers = store.numbers(view.conn, stood | {p.revision for p in plans if p.revision})
+        self._named = permission.whole_among(view, {p.dispatch for p in plans})
+        self._plans: dict[int, list[PlannedMove]] = {}
         for plan in plans:
-            self._plans.setdefault(plan["edition"], []).append(plan)
+            self._plans.setdefault(plan.edition, []).append(plan)
         self._sections = _sections(view, {s for s in sections if s is not None})
         self.flows = workflows.Flows(view)
 
@@ -47,42 +49,38 @@ class Known:
         """What is planned for an edition, soonest first."""
         return [
             {
-                "dispatch": row["uuid"],
-                "name": row["name"] if row["dispatch"] in self._named else permission.HIDDEN,
-                "verb": row["verb"],
-                "instant": iso(row["instant"]),
-                "wall": row["wall"],
-                "zone": row["zone"],
-                "revision": self._numbers[row["revision"]] if row["revision"] else None,
+                "dispatch": row.uuid,
+                "name": row.name if row.dispatch in self._named else permission.HIDDEN,
+                "verb": row.verb,
+                "instant": iso(row.instant),
+                "wall": row.wall,
+                "zone": row.zone,
+                "revision": self._numbers[row.revision] if row.revision else None,
             }
             for row in self._plans.get(edition, ())
         ]
 
-    def rail(self, flow: Workflow, own: sqlite3.Row | None, common: sqlite3.Row | None) -> list[Bead]:
+    def rail(self, flow: Workflow, own: Edition | None, common: Edition | None) -> list[Bead]:
         """The bead rail: for each stage whether the head stands there, an older revision does, or none."""
         return [self._bead(flow, stage, own, common) for stage in flow.stages]
 
-    def _bead(
-        self, flow: Workflow, stage: Stage, own: sqlite3.Row | None, common: sqlite3.Row | None
-    ) -> Bead:
-        if own is not None and own["head"] is not None:
+    def _bead(self, flow: Workflow, stage: Stage, own: Edition | None, common: Edition | None) -> Bead:
+        if own is not None and own.head is not None:
             if stage is flow.stages[0]:
-                number = own["head_number"]
+                number = own.head_number
                 return _bead(stage, f"revision {number}", "head", number)
             id = self.view.setup.stages[stage.name]
-            found = self.stand.get(own["id"], _NOWHERE).get(id)
+            found = self.stand.get(own.id, _NOWHERE).get(id)
             if found is not None:
                 return self._standing(stage, id, found, own, common)
         return _bead(stage, "nothing")
 
-    def _standing(
-        self, stage: Stage, id: int, found: Standing, own: sqlite3.Row, common: sqlite3.Row | None
-    ) -> Bead:
+    def _standing(self, stage: Stage, id: int, found: Standing, own: Edition, common: Edition | None) -> Bead:
         number = self._numbers[found.revision]
-        behind = own["head_number"] - number
-        shared = self.stand.get(common["id"], {}).get(id) if common is not None else None
+        behind = own.tip_number - number
+        shared = self.stand.get(common.id, {}).get(id) if common is not None else None
         shared_behind = (
-            common["head_number"] - self._numbers[shared.revision]
+            common.tip_number - self._numbers[shared.revision]
             if common is not None and shared is not None
             else 0
         )
@@ -119,39 +117,39 @@ def _bead(
 
 def _sections(view: View, ids: set[int]) -> dict[int, dict[str, str]]:
     rows = store.by_ids(view.conn, ids)
-    titles = {id: row["title"] for id, row in finding.summaries(view, sorted(ids)).items()}
-    return {id: {"id": row["uuid"], "title": titles.get(id, permission.HIDDEN)} for id, row in rows.items()}
+    titles = {id: row.title for id, row in finding.summaries(view, sorted(ids)).items()}
+    return {id: {"id": row.uuid, "title": titles.get(id, permission.HIDDEN)} for id, row in rows.items()}
 
 
-def lines(view: View, rows: Sequence[sqlite3.Row]) -> list[dict[str, Any]]:
+def lines(view: View, rows: Sequence[Listed]) -> list[dict[str, Any]]:
     """Editions as a list shows them, from their summaries."""
-    editions = store.editions_among(view.conn, [r["entry"] for r in rows], {r["locale"] for r in rows})
-    known = Known(view, [e["id"] for e in editions.values()], [r["section"] for r in rows])
-    starts = short.among(view.conn, "entry", [r["uuid"] for r in rows])
-    return [_line(known, row, editions, starts[row["uuid"]]) for row in rows]
+    editions = store.editions_among(view.conn, [r.entry for r in rows], {r.locale for r in rows})
+    known = Known(view, [e.id for e in editions.values()], [r.section for r in rows])
+    starts = short.among(view.conn, "entry", [r.uuid for r in rows])
+    return [_line(known, row, editions, starts[row.uuid]) for row in rows]
 
 
 def _line(
-    known: Known, row: sqlite3.Row, editions: Mapping[tuple[int, str], sqlite3.Row], start: str
+    known: Known, row: Listed, editions: Mapping[tuple[int, str], Edition], start: str
 ) -> dict[str, Any]:
-    kind = known.view.setup.type(row["type"])
-    own, common = editions[row["entry"], row["locale"]], editions.get((row["entry"], COMMON))
+    kind = known.view.setup.type(row.type)
+    own, common = editions[row.entry, row.locale], editions.get((row.entry, COMMON))
     return {
-        "id": row["uuid"],
+        "id": row.uuid,
         "short": start,
         "type": kind.name,
         "type_label": kind.label,
-        "locale": row["locale"],
-        "source_locale": row["source_locale"],
-        "title": row["title"],
-        "internal": row["common_internal"] or row["internal"],
-        "behind": bool(row["behind"]),
-        "missing": finding.missing_of(kind, row["missing"], row["common_missing"]),
-        "updated_at": iso(row["updated_at"]),
-        "author": row["author"],
-        "rail": known.rail(known.flows.of(row, row["locale"]), own, common),
-        "planned": known.planned(own["id"]),
-        "section": known.section(row["section"]),
+        "locale": row.locale,
+        "source_locale": row.source_locale,
+        "title": row.title,
+        "internal": row.common_internal or row.internal,
+        "behind": bool(row.behind),
+        "missing": finding.missing_of(kind, row.missing, row.common_missing),
+        "updated_at": iso(row.updated_at),
+        "author": row.author,
+        "rail": known.rail(known.flows.of(row, row.locale), own, common),
+        "planned": known.planned(own.id),
+        "section": known.section(row.section),
     }
 
 
@@ -160,7 +158,7 @@ def outline_lines(view: View, found: Sequence[Line]) -> list[dict[str, Any]]:
     ids = [one.place.entry for one in found]
     editions = store.editions_among(view.conn, ids, {one.locale for one in found})
     entries = store.by_ids(view.conn, set(ids))
-    known = Known(view, [e["id"] for e in editions.values()])
+    known = Known(view, [e.id for e in editions.values()])
     all_of_it = access.reads_all(view.identity)
     readable = set() if all_of_it else permission.readable_among(view, ids)
     out = []
@@ -181,7 +179,7 @@ def outline_lines(view: View, found: Sequence[Line]) -> list[dict[str, Any]]:
                 "has_below": one.parent,
                 "movable": kind.parent is not None,
                 "rail": known.rail(known.flows.of(entries[one.place.entry], one.locale), own, common),
-                "planned": known.planned(own["id"]) if own is not None and told else [],
+                "planned": known.planned(own.id) if own is not None and told else [],
             }
         )
     return out

@@ -29,12 +29,12 @@ def page(view: View, wanted: Filter, before: int, limit: int) -> dict[str, Any]:
     """Events, newest first. Of an entry for whoever may read it; one's own; all for whoever sets up."""
     entry = actor = None
     if wanted.entry:
-        entry = permission.find(view, wanted.entry)["id"]
+        entry = permission.find(view, wanted.entry).id
     if wanted.person:
         row = people.ever(view.conn, wanted.person)
         if row is None:
             raise NotFound(f"There is nobody called {wanted.person}.", remedy="Look at the people.")
-        actor = row["id"]
+        actor = row.id
     if entry is None and actor != view.identity.id:
         permission.require(view, "configure", Subject())
     since = timeline.day_or_instant(wanted.since) if wanted.since else 0
@@ -45,5 +45,5 @@ def page(view: View, wanted: Filter, before: int, limit: int) -> dict[str, Any]:
     found = [show.event(view, r, alone, whole=whole) for r in rows]
     return {
         "items": [event for event in found if event is not None],
-        "next": str(rows[-1]["seq"]) if len(rows) == limit else "",
+        "next": str(rows[-1].seq) if len(rows) == limit else "",
     }

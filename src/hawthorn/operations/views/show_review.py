@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import sqlite3
 from collections.abc import Mapping
 from dataclasses import asdict
 from typing import Any
@@ -18,16 +17,18 @@ from hawthorn.operations.runtime.act import View
 from hawthorn.store import assignments as assigned
 from hawthorn.store import comments, reviews, standings
 from hawthorn.store import entries as store
+from hawthorn.store.entries import Edition, Entry
+from hawthorn.store.reviews import Decided
 
 
 def around(
     view: View,
-    row: sqlite3.Row,
+    row: Entry,
     flow: Workflow,
     tag: str,
-    own: sqlite3.Row | None,
-    common: sqlite3.Row | None,
-    latest: sqlite3.Row | None,
+    own: Edition | None,
+    common: Edition | None,
+    latest: Decided | None,
 ) -> dict[str, Any]:
     """What comments and the decision about an edition need: the gate ahead, who decides, what was overridden,
     what whoever looks signed off last, to whom it is assigned, and how many comments are open."""
@@ -36,54 +37,46 @@ def around(
         "deciders": [],
         "overrides": [],
         "signed_before": None,
-        "assignment": assignments.shown(view, assigned.current(view.conn, row["id"], tag)),
-        "comments_open": comments.open_of(view.conn, row["id"]),
+        "assignment": assignments.shown(view, assigned.current(view.conn, row.id, tag)),
+        "comments_open": comments.open_of(view.conn, row.id),
     }
-    if own is None or own["head"] is None:
+    if own is None or own.head is None:
         return out
-    waiting = latest is not None and latest["outcome"] is None
+    waiting = latest is not None and latest.outcome is None
     # What is signed off and still stands there is before the next gate, as what waits is.
     ahead = latest is not None and (
-        waiting
-        or (
-            latest["outcome"] == "signed off"
-            and _stands(view, own["id"], latest["stage"], latest["revision"])
-        )
+        waiting or (latest.outcome == "signed off" and _stands(view, own.id, latest.stage, latest.revision))
     )
-    revision = latest["revision"] if latest is not None and ahead else own["head"]
+    revision = latest.revision if latest is not None and ahead else own.head
     goal = _goal(flow, latest if ahead else None)
     out["gate"] = _gate(view, flow, goal, own, common, revision)
     if waiting:
-        out["deciders"] = [r["name"] for r in review.deciders(view, row, own, flow, revision)]
+        out["deciders"] = [r.name for r in review.deciders(view, row, own, flow, revision)]
     out["overrides"] = [
         {
-            "by": p["name"],
-            "at": iso(p["at"]),
-            "stage": p["stage_name"],
-            "revision": store.number(view.conn, p["revision"]),
-            "reason": p["reason"],
+            "by": p.name,
+            "at": iso(p.at),
+            "stage": p.stage_name,
+            "revision": store.number(view.conn, p.revision),
+            "reason": p.reason,
         }
-        for p in reviews.overrides(view.conn, {own["head"], revision})
+        for p in reviews.overrides(view.conn, {own.head, revision})
     ]
-    signed = reviews.last_signed_by(view.conn, own["id"], view.identity.id)
+    signed = reviews.last_signed_by(view.conn, own.id, view.identity.id)
     if signed is not None:
-        out["signed_before"] = {"revision": signed["number"], "at": iso(signed["at"])}
+        out["signed_before"] = {"revision": signed.number, "at": iso(signed.at)}
     return out
 
 
-def _goal(flow: Workflow, waiting: sqlite3.Row | None) -> Stage:
+def _goal(flow: Workflow, waiting: Decided | None) -> Stage:
     """The stage ahead of what waits, or of the draft."""
     names = [s.name for s in flow.stages]
-    here = (
-        waiting["stage_name"]
-        if waiting is not None and waiting["stage_name"] in names
-        else flow.stages[0].name
-    )
+    here = waiting.stage_name if waiting is not None and waiting.stage_name in names else flow.stages[0].name
     return flow.after(here) or flow.last
 
 
 def _gate(
-    view: View, flow: Workflow, goal: Stage, own: sqlite3.Row, common: sqlite3.Row | None, revision: int
+    view: View, flow: Workflow, goal: Stage, own: Edition, common: Edition | None, revision: int
 ) -> dict[str, Any]:
     """The gate before a stage: what it finds missing in a revision, with what the text shows that moved on since it was signed."""
     found, lacking = _missing(view, flow, goal, own, common, revision)
@@ -92,7 +85,7 @@ def _gate(
         "stage": goal.name,
         "label": goal.label,
         "sign_offs": goal.gate.sign_offs,
-        "given": [s.name for s in workflow.counting(goal, found[own["id"]])],
+        "given": [s.name for s in workflow.counting(goal, found[own.id])],
         "unmet": [asdict(u) for u in lacking],
         "moved": sorted(moved),
         "embedded": goal.gate.embedded,
@@ -101,14 +94,14 @@ def _gate(
 
 
 def _missing(
-    view: View, flow: Workflow, goal: Stage, own: sqlite3.Row, common: sqlite3.Row | None, revision: int
+    view: View, flow: Workflow, goal: Stage, own: Edition, common: Edition | None, revision: int
 ) -> tuple[dict[int, Candidate], list[Unmet]]:
     """What the gate looks at and finds missing, in an edition and of the shared fields that would go with it; each thing once."""
     stage = view.setup.stages[goal.name]
-    going = [ReleaseItem(own["id"], revision, stage)]
+    going = [ReleaseItem(own.id, revision, stage)]
     shared = planning.approved(view, flow, common) if common is not None else None
-    if common is not None and shared is not None and not _stands(view, common["id"], stage, shared):
-        going.append(ReleaseItem(common["id"], shared, stage))
+    if common is not None and shared is not None and not _stands(view, common.id, stage, shared):
+        going.append(ReleaseItem(common.id, shared, stage))
     found = facts.candidates(view, going, facts.of_editions(view, going))
     lacking = {
         (u.code, u.where, u.what): u for one in going for u in workflow.unmet(flow, goal, found[one.edition])
@@ -121,32 +114,32 @@ def _stands(view: View, edition: int, stage: int, revision: int) -> bool:
     return standing is not None and standing.revision == revision
 
 
-def submission(row: sqlite3.Row) -> dict[str, Any]:
+def submission(row: Decided) -> dict[str, Any]:
     """The newest submission and what became of it."""
     return {
-        "stage": row["stage_name"],
-        "revision": row["number"],
-        "by": row["by_name"],
-        "at": iso(row["at"]),
-        "note": row["note"],
-        "outcome": row["outcome"] or "waiting",
-        "decided_by": row["decided_name"] or "",
-        "decided_at": iso(row["decided_at"]) if row["decided_at"] else "",
-        "reason": row["reason"],
+        "stage": row.stage_name,
+        "revision": row.number,
+        "by": row.by_name,
+        "at": iso(row.at),
+        "note": row.note,
+        "outcome": row.outcome or "waiting",
+        "decided_by": row.decided_name or "",
+        "decided_at": iso(row.decided_at) if row.decided_at else "",
+        "reason": row.reason,
     }
 
 
-def sign_offs(view: View, own: sqlite3.Row, latest: sqlite3.Row | None) -> list[dict[str, Any]]:
+def sign_offs(view: View, own: Edition, latest: Decided | None) -> list[dict[str, Any]]:
     """Who signed which revision: of the head and of what was submitted last."""
-    ids = {own["head"], latest["revision"] if latest else None} - {None}
+    ids = {id for id in (own.head, latest.revision if latest else None) if id is not None}
     return [
         {
-            "by": row["name"],
-            "at": iso(row["at"]),
-            "stage": row["stage_name"],
-            "revision": store.number(view.conn, row["revision"]),
-            "covers_head": row["revision"] == own["head"],
-            "note": row["note"],
+            "by": row.name,
+            "at": iso(row.at),
+            "stage": row.stage_name,
+            "revision": store.number(view.conn, row.revision),
+            "covers_head": row.revision == own.head,
+            "note": row.note,
         }
         for row in reviews.sign_offs(view.conn, sorted(ids), view.now)
     ]
@@ -154,11 +147,11 @@ def sign_offs(view: View, own: sqlite3.Row, latest: sqlite3.Row | None) -> list[
 
 def acts(
     view: View,
-    row: sqlite3.Row,
+    row: Entry,
     flow: Workflow,
     tag: str,
-    own: sqlite3.Row | None,
-    latest: sqlite3.Row | None,
+    own: Edition | None,
+    latest: Decided | None,
     stand: Mapping[int, Mapping[int, Standing]],
     gate: Mapping[str, Any] | None,
 ) -> list[dict[str, Any]]:
@@ -173,14 +166,14 @@ def acts(
             reason = f"{refused.detail} {refused.remedy}"
         out.append({"act": act, "allowed": not reason, "why": reason})
 
-    has_head = own is not None and own["head"] is not None
-    here = stand.get(own["id"], {}) if own is not None else {}
+    has_head = own is not None and own.head is not None
+    here = stand.get(own.id, {}) if own is not None else {}
     out_now = here.get(view.setup.stages[flow.last.name])
-    waiting = latest is not None and latest["outcome"] is None
-    in_review = waiting and latest is not None and own is not None and latest["revision"] == own["head"]
+    waiting = latest is not None and latest.outcome is None
+    in_review = waiting and latest is not None and own is not None and latest.revision == own.head
     offer("save", "write", True, "")
     reviewed = flow.stages[1] != flow.last
-    released_head = out_now is not None and own is not None and out_now.revision == own["head"]
+    released_head = out_now is not None and own is not None and out_now.revision == own.head
     offer(
         "submit",
         "submit",
@@ -194,18 +187,18 @@ def acts(
         else "There is no draft yet.",
         flow.stages[1].name,
     )
-    mine = latest is not None and latest["actor"] == view.identity.id
+    mine = latest is not None and latest.actor == view.identity.id
     not_theirs = (
-        f"Only {latest['by_name']}, who submitted it, may take it back."
+        f"Only {latest.by_name}, who submitted it, may take it back."
         if waiting and latest is not None
         else ""
     )
     offer("take-back", "submit", waiting and mine, not_theirs or "Nothing of it waits for a decision.")
-    signed = latest is not None and latest["outcome"] == "signed off" and bool(here) and not released_head
-    here_name = latest["stage_name"] if waiting and latest else None
+    signed = latest is not None and latest.outcome == "signed off" and bool(here) and not released_head
+    here_name = latest.stage_name if waiting and latest else None
     not_mine = ""
-    if waiting and latest is not None and own is not None and (goal := flow.after(latest["stage_name"])):
-        not_mine = review.why_not_sign(view, goal, own["id"], latest["revision"])
+    if waiting and latest is not None and own is not None and (goal := flow.after(latest.stage_name)):
+        not_mine = review.why_not_sign(view, goal, own.id, latest.revision)
     # What is signed off and still stands there may be signed again, to cover what it embeds by now.
     may_sign = waiting or (signed and gate is not None and bool(gate["moved"]))
     offer(
@@ -236,7 +229,5 @@ def acts(
         flow.last.name,
     )
     offer("withdraw", "release", out_now is not None, "It is not out.", flow.last.name)
-    offer(
-        "commission", "commission", tag == row["source_locale"], "Translations start from the source edition."
-    )
+    offer("commission", "commission", tag == row.source_locale, "Translations start from the source edition.")
     return out

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import sqlite3
 from dataclasses import asdict
 from typing import Any
 
@@ -16,6 +15,8 @@ from hawthorn.operations.runtime.act import View
 from hawthorn.store import dispatches as dispatch_store
 from hawthorn.store import entries as store
 from hawthorn.store import jobs, short
+from hawthorn.store.dispatches import Dispatch, Move
+from hawthorn.store.jobs import Job
 
 
 def dispatch_check(view: View, found: DispatchCheck) -> dict[str, Any]:
@@ -31,14 +32,14 @@ def dispatch_check(view: View, found: DispatchCheck) -> dict[str, Any]:
 def _outlook_line(view: View, x: Line) -> dict[str, Any]:
     entry_row = store.entry(view.conn, x.uuid)
     assert entry_row is not None
-    edition = store.edition(view.conn, entry_row["id"], x.locale)
+    edition = store.edition(view.conn, entry_row.id, x.locale)
     assert edition is not None
     stage = view.setup.stage_names[x.stage]
     return {
         "verb": x.verb,
         "id": x.uuid,
         "locale": x.locale,
-        "source_locale": entry_row["source_locale"],
+        "source_locale": entry_row.source_locale,
         "title": x.title,
         "type": x.type,
         "before": x.before,
@@ -54,39 +55,39 @@ def _outlook_line(view: View, x: Line) -> dict[str, Any]:
     }
 
 
-def dispatch(view: View, row: sqlite3.Row, *, whole: bool = True) -> dict[str, Any]:
+def dispatch(view: View, row: Dispatch, *, whole: bool = True) -> dict[str, Any]:
     """A dispatch with its moves, and for a planned one what would hold it now."""
-    moves = dispatch_store.moves(view.conn, row["id"])[: None if whole else 20]
+    moves = dispatch_store.moves(view.conn, row.id)[: None if whole else 20]
     unmet: dict[int, Line] = {}
-    if row["state"] == "planned" and whole and len(moves) <= 500:
-        lines = dispatches.lines_of(view, row["id"])
-        planning.plan_lines(view, lines, row["instant"])
+    if row.state == "planned" and whole and len(moves) <= 500:
+        lines = dispatches.lines_of(view, row.id)
+        planning.plan_lines(view, lines, row.instant)
         unmet = dict(enumerate(lines))
     return {
-        "id": row["uuid"],
-        "short": short.of(view.conn, "dispatch", row["uuid"]),
-        "name": row["name"],
-        "state": row["state"],
-        "instant": iso(row["instant"]),
-        "wall": row["wall"],
-        "zone": row["zone"],
-        "by": row["by_name"],
-        "note": row["note"],
-        "created_at": iso(row["created_at"]),
-        "ended_at": iso(row["ended_at"]) if row["ended_at"] else None,
-        "late_by_seconds": round(row["late_by"] / timeline.SECOND, 1) if row["late_by"] else 0,
-        "trouble": row["trouble"],
-        "held": _held(view, json.loads(row["held"])),
+        "id": row.uuid,
+        "short": short.of(view.conn, "dispatch", row.uuid),
+        "name": row.name,
+        "state": row.state,
+        "instant": iso(row.instant),
+        "wall": row.wall,
+        "zone": row.zone,
+        "by": row.by_name,
+        "note": row.note,
+        "created_at": iso(row.created_at),
+        "ended_at": iso(row.ended_at) if row.ended_at else None,
+        "late_by_seconds": round(row.late_by / timeline.SECOND, 1) if row.late_by else 0,
+        "trouble": row.trouble,
+        "held": _held(view, json.loads(row.held)),
         "moves": [
             {
-                "verb": m["verb"],
-                "id": m["uuid"],
-                "locale": m["locale"],
-                "source_locale": m["source_locale"],
-                "title": permission.title(view, m["entry"], m["locale"]),
-                "type": m["type"],
-                "before": _before(row["state"], m),
-                "after": m["number"],
+                "verb": m.verb,
+                "id": m.uuid,
+                "locale": m.locale,
+                "source_locale": m.source_locale,
+                "title": permission.title(view, m.entry, m.locale),
+                "type": m.type,
+                "before": _before(row.state, m),
+                "after": m.number,
                 "along": False,
                 "unmet": [asdict(u) | {"who": []} for u in unmet[n].unmet] if n in unmet else [],
             }
@@ -95,14 +96,14 @@ def dispatch(view: View, row: sqlite3.Row, *, whole: bool = True) -> dict[str, A
     }
 
 
-def _before(state: str, move: sqlite3.Row) -> int | None:
+def _before(state: str, move: Move) -> int | None:
     """The revision that is where a move goes, or was until it went."""
-    number: int | None = move["stands"]
+    number: int | None = move.stands
     if state in ("gone", "undone"):
-        number = move["closed"]
-        if number is None and move["opened"] is None and move["verb"] in moves.LEADING:
+        number = move.closed
+        if number is None and move.opened is None and move.verb in moves.LEADING:
             # It stood there already.
-            number = move["number"]
+            number = move.number
     return number
 
 
@@ -118,34 +119,34 @@ def _unmet(view: View, condition: dict[str, Any]) -> dict[str, Any]:
     return {**condition, "what": f"It waits for {permission.HIDDEN}.", "where": ""}
 
 
-def job_line(view: View, row: sqlite3.Row) -> dict[str, Any]:
+def job_line(view: View, row: Job) -> dict[str, Any]:
     """A job as a list shows it."""
-    percent = round(100 * row["done"] / row["total"]) if row["total"] else 0
+    percent = round(100 * row.done / row.total) if row.total else 0
     return {
-        "id": row["uuid"],
-        "short": short.of(view.conn, "job", row["uuid"]),
-        "commission": row["commission_uuid"],
-        "name": row["name"],
-        "locale": row["locale"],
-        "locale_name": view.setup.locales.get(row["locale"], row["locale"]),
-        "source_locale": row["source_locale"],
-        "state": row["state"],
-        "bureau": row["bureau_name"] or "",
-        "percent": 100 if row["state"] in ("returned", "accepted") else percent,
-        "units": row["total"],
-        "words": row["words"],
-        "due": row["due"],
-        "by": row["by_name"],
-        "created_at": iso(row["created_at"]),
-        "changed_at": iso(row["changed_at"]),
-        "trouble": row["trouble"],
+        "id": row.uuid,
+        "short": short.of(view.conn, "job", row.uuid),
+        "commission": row.commission_uuid,
+        "name": row.name,
+        "locale": row.locale,
+        "locale_name": view.setup.locales.get(row.locale, row.locale),
+        "source_locale": row.source_locale,
+        "state": row.state,
+        "bureau": row.bureau_name or "",
+        "percent": 100 if row.state in ("returned", "accepted") else percent,
+        "units": row.total,
+        "words": row.words,
+        "due": row.due,
+        "by": row.by_name,
+        "created_at": iso(row.created_at),
+        "changed_at": iso(row.changed_at),
+        "trouble": row.trouble,
         "entries": [
             {
-                "id": e["uuid"],
-                "title": permission.title(view, e["entry"]) or "untitled",
-                "type": e["type"],
+                "id": e.uuid,
+                "title": permission.title(view, e.entry) or "untitled",
+                "type": e.type,
                 "file": "",
             }
-            for e in jobs.entries(view.conn, row["id"])
+            for e in jobs.entries(view.conn, row.id)
         ],
     }

@@ -207,8 +207,14 @@ def account(me: Who, desk: AtDesk) -> Answer:
 def _account(view: View) -> dict[str, Any]:
     row = store.actor(view.conn, view.identity.id)
     assert row is not None
-    factor = store.has_second_factor(view.conn, row["id"])
-    return {**{k: row[k] for k in ("handle", "name", "email", "zone")}, "second_factor": factor}
+    factor = store.has_second_factor(view.conn, row.id)
+    return {
+        "handle": row.handle,
+        "name": row.name,
+        "email": row.email,
+        "zone": row.zone,
+        "second_factor": factor,
+    }
 
 
 @router.put("/account", response_model=wire.access.Account, operation_id="set_profile", responses=REFUSALS)
@@ -305,7 +311,7 @@ def end_session(id: str, me: Who, desk: AtDesk) -> None:
 def look_at_invitation(body: wire.access.Token, desk: AtDesk) -> Answer:
     """Whom an invitation is for; it needs no log-in."""
     row = desk.read(NOBODY, lambda view: logging_in.invitation(view, body.token))
-    return {"handle": row["handle"], "name": row["name"], "by": row["by_name"]}
+    return {"handle": row.handle, "name": row.name, "by": row.by_name}
 
 
 @router.post(
@@ -323,7 +329,7 @@ def accept_invitation(body: wire.access.Join, request: Request, response: Respon
         SCHEDULER_SELF,
         lambda act: logging_in.accept_invitation(act, body.token, body.password, agent, lasts_of(request)),
     )
-    return opened(request, response, desk, row["id"], token)
+    return opened(request, response, desk, row.id, token)
 
 
 @router.post(

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import sqlite3
-
 from fastapi import Request, Response
 
 from hawthorn import wire
@@ -25,6 +23,7 @@ from hawthorn.service.context import (
 )
 from hawthorn.service.routing import area
 from hawthorn.store import people as store
+from hawthorn.store.people import Actor
 
 router = area("/api", "sessions")
 
@@ -34,7 +33,7 @@ def log_in(body: wire.access.LogIn, request: Request, response: Response, desk: 
     """Log in with handle (or mail address) and password; sets a cookie and returns the token."""
     check_origin(request)
 
-    def look() -> tuple[sqlite3.Row | None, bool]:
+    def look() -> tuple[Actor | None, bool]:
         found = desk.read(NOBODY, lambda view: store.by_handle(view.conn, body.handle))
         row = logging_in.fits(found, body.password)
         # A code is used up in a transaction of its own, so that a failed one is counted all the same.
@@ -54,7 +53,7 @@ def log_in(body: wire.access.LogIn, request: Request, response: Response, desk: 
         )
     agent = request.headers.get("user-agent", "")
     token = desk.write(SCHEDULER_SELF, lambda act: logging_in.log_in(act, row, agent, lasts_of(request)))
-    return opened(request, response, desk, row["id"], token)
+    return opened(request, response, desk, row.id, token)
 
 
 def opened(request: Request, response: Response, desk: Desk, actor: int, token: str) -> Answer:

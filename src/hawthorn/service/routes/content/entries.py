@@ -74,10 +74,10 @@ def lookup(me: Who, desk: AtDesk, text: Annotated[str, Query(min_length=1, max_l
         return {
             "items": [
                 {
-                    "id": r["uuid"],
-                    "short": short.of(view.conn, "entry", r["uuid"]),
-                    "type": r["type"],
-                    "title": r["title"],
+                    "id": r.uuid,
+                    "short": short.of(view.conn, "entry", r.uuid),
+                    "type": r.type,
+                    "title": r.title,
                     "file": "",
                 }
                 for r in finding.lookup(view, text)
@@ -249,7 +249,7 @@ def _base(if_match: str | None, id: str, locale: str, strand: str) -> Callable[[
         )
     if if_match.strip() == "*":
         return lambda view: entries.current_base(
-            view, permission.find(view, id, locale)["id"], view.setup.locale(locale), strand or DRAFT_STRAND
+            view, permission.find(view, id, locale).id, view.setup.locale(locale), strand or DRAFT_STRAND
         )
     named = entries.parse_etag(if_match)
     return lambda _: named

@@ -41,7 +41,7 @@ def setup(me: Who, desk: AtDesk, request: Request) -> Response:
     site = settings_of(request).site
 
     def look(view: View) -> Answered:
-        names = [b["name"] for b in bureaus.in_use(view.conn)]
+        names = [b.name for b in bureaus.in_use(view.conn)]
         made_from = (view.setup.version, *names)
         last: Answered | None = request.app.state.setup_answered
         if last is not None and last.made_from == made_from:

@@ -45,7 +45,7 @@ def level(
     def look(view: View) -> Answer:
         where = _where(view, stage, at)
         lines, more = outline.below(view, below, where, locale, limit=paged.limit, cursor=paged.cursor)
-        kind = view.setup.type(permission.find(view, below)["type"]) if below else None
+        kind = view.setup.type(permission.find(view, below).type) if below else None
         items = show_lines.outline_lines(view, lines)
         return paged.answer(items, more, allowed=outline.allowed_below(view, kind))
 
@@ -105,7 +105,7 @@ def move(id: str, body: wire.delivery.OutlineMove, me: Who, desk: AtDesk) -> Ans
         return {
             "line": next(iter(show_lines.outline_lines(act, lines[-1:])), None),
             "was": done.before,
-            "etag": entries.current_base(act, row["id"], row["source_locale"]).etag,
+            "etag": entries.current_base(act, row.id, row.source_locale).etag,
         }
 
     return desk.write(me, do)

@@ -117,7 +117,7 @@ def addresses(
         where, word = Place(view.setup.stages["draft"]), ""
         if preview:
             pane = previews.own_pane(view, preview)
-            where, word = Place(pane["stage"], pane["at"], pane["strand"]), previews.token(view, preview)
+            where, word = Place(pane.stage, pane.at, pane.strand), previews.token(view, preview)
         return {"items": previews.addresses(view, row, locale, where, word)}
 
     return desk.read(me, look)

@@ -191,7 +191,7 @@ def _note(desk: Desk, request: Request, preview: str, what: str) -> None:
     now = desk.clock.now()
     with desk.db.read() as conn:
         found = previews.opened(conn, desk.vault, now, preview)
-        if found.row["pane"] or previews.used_lately(conn, found.row, now, what, agent):
+        if found.row.pane or previews.used_lately(conn, found.row, now, what, agent):
             return
     desk.write(found.identity, lambda act: previews.note_use(act, found.row, what, agent))
 
@@ -215,13 +215,13 @@ def _rendered(
         where = seen or reading.place(view, stage, at)
         wanted = reading.best_locale(view, locale, languages(request))
         row = entries.entry(view.conn, id)
-        tag = view.setup.locale(wanted) if wanted else (row["source_locale"] if row else "")
+        tag = view.setup.locale(wanted) if wanted else (row.source_locale if row else "")
         if where.plain and row is not None:
             kept = bodies.fresh(view.conn, id, tag, view.now)
             if kept:
                 return kept[0], kept[1], None, tag, 0, True
         made = rendering.render(view, id, tag, where)
-        public = row is not None and view.setup.type(row["type"]).public
+        public = row is not None and view.setup.type(row.type).public
         return made.etag, made.data, made, tag, events.last(view.conn)[0], where.plain and public
 
     etag, data, made, tag, seq, plain = desk.read(reader, look)
@@ -340,9 +340,7 @@ def file(
 ) -> Response:
     """A file that something that stands there shows; in parts too (RFC 9110, section 14)."""
     whose, seen = _seen(desk, reader, preview)
-    row = desk.read(
-        whose, lambda view: dict(rendering.file(view, sha256, seen or reading.place(view, stage)))
-    )
+    row = desk.read(whose, lambda view: rendering.file(view, sha256, seen or reading.place(view, stage)))
     plain = (seen or reading.Place()).plain and not stage
     return serving.file_response(request, desk, row, _cached(plain))
 

@@ -256,7 +256,7 @@ async def append(
                 at = await asyncio.to_thread(uploads.append, row, place, at, bytes(waiting))
                 waiting.clear()
     at = await asyncio.to_thread(uploads.append, row, place, at, bytes(waiting))
-    if at == row["length"] and not row["sha256"]:
+    if at == row.length and not row.sha256:
         try:
             found = await asyncio.to_thread(uploads.look_through, row, place)
         except BadFile:

@@ -7,7 +7,7 @@ from fastapi import Request
 from hawthorn import wire
 from hawthorn.followers import outgoing
 from hawthorn.operations.translation import bureaus
-from hawthorn.operations.translation.bureaus import Bureau
+from hawthorn.operations.translation.bureaus import BureauDetails
 from hawthorn.service.context import Answer, AtDesk, Who, settings_of
 from hawthorn.service.paging import Paged
 from hawthorn.service.routing import REFUSALS, area
@@ -32,7 +32,7 @@ def listing(me: Who, desk: AtDesk, paged: Paged) -> Answer:
 )
 def add(body: wire.translation.BureauAsk, me: Who, desk: AtDesk) -> Answer:
     """Add a bureau, or bring one back that ended. It gets no right but to return its own jobs."""
-    return desk.write(me, lambda act: bureaus.add(act, Bureau(**body.model_dump())))
+    return desk.write(me, lambda act: bureaus.add(act, BureauDetails(**body.model_dump())))
 
 
 @router.patch(

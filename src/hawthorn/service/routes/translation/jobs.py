@@ -53,8 +53,8 @@ def commission(body: wire.translation.CommissionAsk, me: Who, desk: AtDesk, once
         left_out = commissions.left_out(act, order)
         uuid = commissions.commission(act, order)
         row = store.commission(act.conn, uuid)
-        jobs = [show_work.job_line(act, j) for j in store.of_commission(act.conn, row["id"])]
-        return {"id": uuid, "name": row["name"], "jobs": jobs, "left_out": left_out}
+        jobs = [show_work.job_line(act, j) for j in store.of_commission(act.conn, row.id)]
+        return {"id": uuid, "name": row.name, "jobs": jobs, "left_out": left_out}
 
     return desk.once(me, once, "commission", fingerprint(body), do)
 
@@ -99,7 +99,7 @@ def one(id: str, me: Who, desk: AtDesk) -> Answer:
 
     def look(view: View) -> Answer:
         row = translation.find(view, id)
-        about = Subject(locale=row["locale"])
+        about = Subject(locale=row.locale)
         may_accept = permission.may(view, "accept", about)
         return {
             **show_work.job_line(view, row),
