@@ -236,7 +236,7 @@ def _greet(console: Console, demo: Demo, keep: Path | None) -> None:
     console.print(places)
     console.print(f"\nLog in as one of these, with the password [bold]{museum.PASSWORD}[/bold]:\n")
     people = Table(box=None, pad_edge=False, show_header=False, padding=(0, 2, 0, 0))
-    for handle, name, _, what in museum.PEOPLE:
+    for handle, name, _, what in museum.HOUSE.people:
         people.add_row(f"[bold]{handle}[/bold]", name, f"[dim]{what}[/dim]")
     console.print(people)
     console.print(f"\nBy command line:  hawthorn log-in wim --url {demo.ports.url('service')}")

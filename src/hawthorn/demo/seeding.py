@@ -99,9 +99,9 @@ class Museum:
         hashed = logging_in.password_hash(museum.PASSWORD)
 
         def add(act: Act) -> None:
-            for tag, name in museum.LOCALES.items():
+            for tag, name in museum.HOUSE.locales.items():
                 definition_store.add_locale(act.conn, tag, name)
-            for handle, name, roles, _ in museum.PEOPLE:
+            for handle, name, roles, _ in museum.HOUSE.people:
                 made = people_store.add_actor(
                     act.conn,
                     "person",
@@ -194,26 +194,30 @@ class Museum:
         self.do(handle, lambda act: dispatches.make(act, requests, with_needs=with_needs), hours=1)
 
     def _pictures(self) -> None:
-        for name, title, alt, credit in museum.PICTURES:
+        for name, title, alt, credit in museum.COLLECTION.pictures:
             picture = files.inspect(f"{name}.png", drawing.draw(name))
             value = self.do("nell", lambda act, p=picture: files.keep(act, p), minutes=3)  # type: ignore[misc]
-            if name in museum.FOCUS:
-                value = {**value, "focus": museum.FOCUS[name]}
+            if name in museum.COLLECTION.focus:
+                value = {**value, "focus": museum.COLLECTION.focus[name]}
             fields = {"title": title, "alt": alt, "credit": credit, "file": value}
             self.start("nell", "picture", {k: v for k, v in fields.items() if v})
-        self.release("ida", *[p[1] for p in museum.PICTURES[:4]])
+        self.release("ida", *[p[1] for p in museum.COLLECTION.pictures[:4]])
 
     def _picture(self, name: str) -> str:
-        return self.ids[next(p[1] for p in museum.PICTURES if p[0] == name)]
+        return self.ids[next(p[1] for p in museum.COLLECTION.pictures if p[0] == name)]
 
     def _shared(self) -> None:
-        for title, floor, step_free, body in museum.GALLERIES:
+        for title, floor, step_free, body in museum.COLLECTION.galleries:
             self.start(
                 "oda", "gallery", {"title": title, "floor": floor, "step_free": step_free, "body": body}
             )
-        for title, born, died, life in museum.MAKERS:
+        for title, born, died, life in museum.COLLECTION.makers:
             self.start("nell", "person", {"title": title, "born": born, "died": died, "life": life})
-        self.release("jonas", *[g[0] for g in museum.GALLERIES], *[m[0] for m in museum.MAKERS[:2]])
+        self.release(
+            "jonas",
+            *[g[0] for g in museum.COLLECTION.galleries],
+            *[m[0] for m in museum.COLLECTION.makers[:2]],
+        )
 
     def _label(self, data: dict[str, Any]) -> dict[str, Any]:
         fields = {k: v for k, v in data.items() if v}
@@ -224,7 +228,7 @@ class Museum:
         return fields
 
     def _labels(self) -> None:
-        for n, data in enumerate(museum.LABELS):
+        for n, data in enumerate(museum.COLLECTION.labels):
             title = data["title"]
             writer = ("wim", "nell")[n % 2]
             first = {k: v for k, v in self._label(data).items() if k not in ("body", "summary")}
@@ -233,13 +237,13 @@ class Museum:
             self.save(
                 writer, title, {"body": data["body"], "summary": data["summary"] or None}, "Measured it again"
             )
-        lamp, boat, rope, bell, _ = (x["title"] for x in museum.LABELS)
+        lamp, boat, rope, bell, _ = (x["title"] for x in museum.COLLECTION.labels)
         self.submit("wim", lamp, "Facts are from the keeper's log.")
         self.do(
             "oda",
             lambda act: review.send_back(act, self.ids[lamp], "en", "Please say when it was taken down."),
         )
-        body = museum.LABELS[0]["body"].replace("1911, when", "the spring of 1911, when")
+        body = museum.COLLECTION.labels[0]["body"].replace("1911, when", "the spring of 1911, when")
         self.save("wim", lamp, {"body": body}, "Said when it was taken down")
         self.submit("wim", lamp, "Now with the year.")
         self.sign("oda", lamp, "Good. The second paragraph reads well.")
@@ -264,12 +268,12 @@ class Museum:
 
     def _notices(self) -> None:
         writers = ("nell", "wim", "nell", "wim")
-        for handle, data in zip(writers, museum.NOTICES, strict=True):
+        for handle, data in zip(writers, museum.NEWS.notices, strict=True):
             fields = dict(data)
             if "gallery" in fields:
                 fields["gallery"] = self.ids[fields["gallery"]]
             self.start(handle, "notice", fields)
-        winter, lift, regatta, free = (n["title"] for n in museum.NOTICES)
+        winter, lift, regatta, free = (n["title"] for n in museum.NEWS.notices)
         for title, handle in ((winter, "nell"), (regatta, "nell"), (free, "wim")):
             self.submit(handle, title)
             self.sign("tomas", title)
@@ -278,7 +282,7 @@ class Museum:
 
     def _more(self) -> None:
         day = (timeline.to_datetime(self.now) + timedelta(days=20)).date().isoformat()
-        for data in museum.TALKS:
+        for data in museum.NEWS.talks:
             speakers = [self.ids[s] for s in data["speakers"]]
             self.start(
                 "wim",
@@ -290,16 +294,16 @@ class Museum:
                     **({"speakers": speakers} if speakers else {}),
                 },
             )
-        for data in museum.NOTES:
+        for data in museum.NEWS.notes:
             self.start("nell", "note", {**data, "about": [self.ids["The harbour lamp"]]})
         self.start("wim", "label", {"title": "A keeper's oilskin coat"})
 
     def _topics(self) -> None:
-        for name, above in museum.TOPICS:
+        for name, above in museum.COLLECTION.topics:
             fields = {"title": name, **({"below": self.ids[above]} if above else {})}
             self.do("oda", lambda a, f=fields: self._remember(entries.start(a, "topic", "en", f), f["title"]))  # type: ignore[misc]
-        self.release("ida", *[t[0] for t in museum.TOPICS])
-        for title, topics in museum.ABOUT.items():
+        self.release("ida", *[t[0] for t in museum.COLLECTION.topics])
+        for title, topics in museum.COLLECTION.about.items():
             self.save("oda", title, {"topics": [self.ids[t] for t in topics]}, "Said what it is about")
 
     def _remember(self, uuid: str, title: str) -> str:
@@ -309,7 +313,7 @@ class Museum:
     def _writing(self) -> None:
         """Blocks, strands, templates and lists: what people write with."""
         self._topics()
-        shown = copy.deepcopy(museum.EXHIBITION)
+        shown = copy.deepcopy(museum.PAGES.exhibition)
         row = next(b for b in shown["page"] if b["id"] == "row")
         row["fields"]["cells"][0]["fields"]["by"] = self.ids["Edmund Vane"]
         row["fields"]["cells"][1]["fields"]["picture"] = self._picture("bell")
@@ -321,7 +325,7 @@ class Museum:
         self._strands()
         regatta = self.ids["Closed for the regatta"]
         self.do("tomas", lambda a: templates.make(a, regatta, "A day when we are closed"))
-        for handle, name, query, shared in museum.LISTS:
+        for handle, name, query, shared in museum.DESK.lists:
             asked = {**query, **({"topic": self.ids[query["topic"]]} if "topic" in query else {})}
             self.do(handle, lambda a, n=name, q=asked, s=shared: lists.save(a, n, q, s), minutes=5)  # type: ignore[misc]
 
@@ -329,38 +333,40 @@ class Museum:
         """The site as a tree: a front page with lists, pages in a common frame, a menu, sound, folders, and addresses."""
         self.do("ida", lambda a: page_addresses.define(a, self.sites), minutes=5)
         self._library()
-        self.start("ida", "common_block", museum.FINDING_US)
-        frame = copy.deepcopy(museum.FRAME)
+        self.start("ida", "common_block", museum.PAGES.finding_us)
+        frame = copy.deepcopy(museum.PAGES.frame)
         frame["foot"][0]["fields"]["block"] = self.ids["How to find us"]
         self.start("ida", "frame", frame)
-        front = copy.deepcopy(museum.FRONT)
+        front = copy.deepcopy(museum.PAGES.front)
         front["search_picture"] = self._picture("boat")
         self.start("ida", "front", front)
         top = self.ids["Pellgrave Harbour Museum"]
-        for data in copy.deepcopy(museum.PAGES):
+        for data in copy.deepcopy(museum.PAGES.pages):
             data["below"] = self.ids[data.pop("in")] if "in" in data else top
             if data["title"] == "Visit":
                 cells = data["page"][1]["fields"]["columns"]
                 cells[1]["fields"]["content"][0]["fields"]["picture"] = self._picture("boat")
             self.start("oda", "page", data)
-        for gallery in museum.GALLERIES:
+        for gallery in museum.COLLECTION.galleries:
             self.do("oda", lambda a, g=gallery[0]: outline.move(a, self.ids[g], top), minutes=5)  # type: ignore[misc]
         for handle, title in (
             ("oda", "Pellgrave Harbour Museum"),
-            *(("oda", p["title"]) for p in museum.PAGES[:2]),
+            *(("oda", p["title"]) for p in museum.PAGES.pages[:2]),
         ):
             self.submit("ida" if title.startswith("Pell") else handle, title)
             self.sign("tomas", title)
         self._menu()
         going = ["How to find us", "Frame of all pages", "Pellgrave Harbour Museum", "Visit", "With children"]
-        self.release("ida", *going, "Main menu", *[g[0] for g in museum.GALLERIES], with_needs=True)
+        self.release(
+            "ida", *going, "Main menu", *[g[0] for g in museum.COLLECTION.galleries], with_needs=True
+        )
         self.do(
             "nell",
             lambda a: previews.give_link(
                 a, LinkWish("entry", self.ids["Access"], name="For the access panel")
             ),
         )
-        content = copy.deepcopy(museum.FINDING_US["content"])
+        content = copy.deepcopy(museum.PAGES.finding_us["content"])
         content[0]["fields"]["text"] = content[0]["fields"]["text"].replace(
             "Bus 4 stops", "Buses 4 and 11 stop"
         )
@@ -391,19 +397,19 @@ class Museum:
         words = files.inspect("fog-bell.en.vtt", museum.CAPTIONS.encode())
         captions = self.do("nell", lambda a: files.keep(a, words), minutes=3)
         self.start("nell", "media", {"title": "Rung once, in fog", "file": kept, "captions": captions})
-        for name, pictures in museum.FOLDERS.items():
+        for name, pictures in museum.COLLECTION.folders.items():
             folder = self.do("nell", lambda a, n=name: library.make_folder(a, n), minutes=2)  # type: ignore[misc]
             held = [self._picture(p) for p in pictures]
             self.do("nell", lambda a, h=held, f=folder: library.file_into(a, h, f), minutes=2)  # type: ignore[misc]
 
     def _together(self) -> None:
         """A longer workflow where facts are checked, comments, and assignments."""
-        self.do("ida", lambda a: workflows.define(a, museum.CHECKED), minutes=5)
-        self.do("ida", lambda a: workflows.set_choices(a, museum.CHOICES), minutes=5)
-        deck = museum.EXHIBITION["title"]
+        self.do("ida", lambda a: workflows.define(a, museum.WORKFLOWS.checked), minutes=5)
+        self.do("ida", lambda a: workflows.set_choices(a, museum.WORKFLOWS.choices), minutes=5)
+        deck = museum.PAGES.exhibition["title"]
         self.submit("nell", deck, "The loans are agreed.")
         self.sign("oda", deck, "Reads well. Rhea, please look at the dates.")
-        for handle, title, field, words, text, answers in museum.COMMENTS:
+        for handle, title, field, words, text, answers in museum.DESK.comments:
             made = self.do(
                 handle,
                 lambda a, t=title, f=field, w=words, s=text: comments.make(  # type: ignore[misc]
@@ -413,10 +419,10 @@ class Museum:
             )
             for by, said in answers:
                 self.do(by, lambda a, m=made, s=said: comments.reply(a, m, s), minutes=15)  # type: ignore[misc]
-            if title in museum.SETTLED:
+            if title in museum.DESK.settled:
                 self.do(handle, lambda a, m=made: comments.resolve(a, m), minutes=5)  # type: ignore[misc]
         today = timeline.to_datetime(self.now).date()
-        for by, to, title, days, note in museum.ASSIGNED:
+        for by, to, title, days, note in museum.DESK.assigned:
             due = (today + timedelta(days=days)).isoformat()
             self.do(
                 by,
@@ -455,10 +461,10 @@ class Museum:
 
     def _translations(self) -> None:
         writer = {"de": "hanne", "ar": "sami", "fr": "ida", "ja": "ida"}
-        for title, by_locale in museum.TRANSLATED.items():
+        for title, by_locale in museum.NEWS.translated.items():
             for locale, fields in by_locale.items():
                 self.save(writer[locale], title, fields, "Translated", locale)
-        winter = museum.NOTICES[0]["title"]
+        winter = museum.NEWS.notices[0]["title"]
         self.submit("hanne", winter, locale="de")
         self.sign("tomas", winter, locale="de")
         self.release("ida", winter, locale="de")

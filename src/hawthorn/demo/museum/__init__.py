@@ -1,0 +1,196 @@
+"""The Pellgrave Harbour Museum: its types, people and texts, read from the files in `data` and checked. All of it is made up.
+
+`data/types` has one file for each content type, in the order in which they are defined; what several of them share stands
+once in `data/pieces.json`, and is named where it is used: `{"use": "look"}`.
+"""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import Any, NamedTuple
+
+from pydantic import BaseModel, ConfigDict, TypeAdapter
+
+DATA = Path(__file__).parent / "data"
+Values = dict[str, Any]
+"""The values of an entry, by field; what names another entry does so by title."""
+
+
+class _File(BaseModel):
+    """A file of data; a name that it does not have is a mistake."""
+
+    model_config = ConfigDict(extra="forbid")
+
+
+class Person(NamedTuple):
+    """Somebody who works here: how they log in, what they are called, their roles, and what they do."""
+
+    handle: str
+    name: str
+    roles: list[dict[str, Any]]
+    does: str
+
+
+class Gallery(NamedTuple):
+    """A room of the museum."""
+
+    title: str
+    floor: int
+    step_free: bool
+    body: str
+
+
+class Maker(NamedTuple):
+    """Somebody who made an exhibit."""
+
+    title: str
+    born: int
+    died: int
+    life: str
+
+
+class Picture(NamedTuple):
+    """A picture that the demo draws, by the name of the drawing."""
+
+    name: str
+    title: str
+    alt: str
+    credit: str
+
+
+class Topic(NamedTuple):
+    """A topic, and the one above it, or nothing."""
+
+    title: str
+    above: str
+
+
+class SavedList(NamedTuple):
+    """A list that somebody keeps."""
+
+    by: str
+    name: str
+    query: dict[str, Any]
+    shared: bool
+
+
+class Reply(NamedTuple):
+    """An answer to a comment."""
+
+    by: str
+    text: str
+
+
+class Comment(NamedTuple):
+    """Who says what about which field and words of which entry, and who answers."""
+
+    by: str
+    title: str
+    field: str
+    words: str
+    text: str
+    answers: list[Reply]
+
+
+class Assigned(NamedTuple):
+    """Who gives what to whom, due so many days from now, with a note."""
+
+    by: str
+    to: str
+    title: str
+    days: int
+    note: str
+
+
+class House(_File):
+    """Who works here, and in which languages."""
+
+    password: str
+    locales: dict[str, str]
+    people: list[Person]
+
+
+class Collection(_File):
+    """What the museum shows, and what it is about."""
+
+    galleries: list[Gallery]
+    makers: list[Maker]
+    pictures: list[Picture]
+    focus: dict[str, list[int]]
+    folders: dict[str, list[str]]
+    labels: list[Values]
+    topics: list[Topic]
+    about: dict[str, list[str]]
+
+
+class News(_File):
+    """What visitors should know, and what is written of it in other languages."""
+
+    notices: list[Values]
+    talks: list[Values]
+    notes: list[Values]
+    translated: dict[str, dict[str, Values]]
+
+
+class Pages(_File):
+    """Pages made of blocks."""
+
+    front: Values
+    finding_us: Values
+    frame: Values
+    pages: list[Values]
+    exhibition: Values
+
+
+class Desk(_File):
+    """What those who work here say to one another and keep."""
+
+    lists: list[SavedList]
+    comments: list[Comment]
+    settled: set[str]
+    assigned: list[Assigned]
+
+
+class Workflows(_File):
+    """A workflow of the house's own, and where it is chosen."""
+
+    checked: dict[str, Any]
+    choices: list[dict[str, str]]
+
+
+def _read(name: str) -> str:
+    return (DATA / name).read_text("utf-8")
+
+
+def _with_pieces(value: Any, pieces: dict[str, Any]) -> Any:
+    """A definition with what it uses put in: a list in a list as its members."""
+    if isinstance(value, dict):
+        if set(value) == {"use"}:
+            return _with_pieces(pieces[value["use"]], pieces)
+        return {name: _with_pieces(one, pieces) for name, one in value.items()}
+    if not isinstance(value, list):
+        return value
+    out: list[Any] = []
+    for one in value:
+        found = _with_pieces(one, pieces)
+        out += found if isinstance(found, list) else [found]
+    return out
+
+
+def _types() -> list[dict[str, Any]]:
+    pieces = json.loads(_read("pieces.json"))
+    files = sorted((DATA / "types").glob("*.json"))
+    return [_with_pieces(json.loads(file.read_text("utf-8")), pieces) for file in files]
+
+
+SETS = TypeAdapter(list[dict[str, Any]]).validate_json(_read("sets.json"))
+TYPES = _types()
+HOUSE = House.model_validate_json(_read("house.json"))
+COLLECTION = Collection.model_validate_json(_read("collection.json"))
+NEWS = News.model_validate_json(_read("news.json"))
+PAGES = Pages.model_validate_json(_read("pages.json"))
+DESK = Desk.model_validate_json(_read("desk.json"))
+WORKFLOWS = Workflows.model_validate_json(_read("workflows.json"))
+CAPTIONS = _read("fog-bell.en.vtt")
+PASSWORD = HOUSE.password
