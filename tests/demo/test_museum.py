@@ -47,7 +47,12 @@ def test_what_is_named_is_there() -> None:
     assert {one for about in it.about.values() for one in about} <= topics
     assert {*it.focus, *(one for some in it.folders.values() for one in some)} <= pictures
     handles, desk = {p.handle for p in museum.HOUSE.people}, museum.DESK
-    said: list[Any] = [*desk.lists, *desk.comments, *desk.assigned, *(a for c in desk.comments for a in c.answers)]
+    said: list[Any] = [
+        *desk.lists,
+        *desk.comments,
+        *desk.assigned,
+        *(a for c in desk.comments for a in c.answers),
+    ]
     assert {one.by for one in said} | {one.to for one in desk.assigned} <= handles
     assert {*museum.NEWS.translated["Winter opening hours"]} <= set(museum.HOUSE.locales)
 

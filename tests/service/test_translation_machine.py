@@ -23,7 +23,7 @@ from hawthorn.demo.bureau import NS
 from hawthorn.operations.content import entries
 from hawthorn.operations.translation import commissions, shown, translation
 from hawthorn.operations.translation.commissions import Order
-from hawthorn.store import definitions
+from hawthorn.store import definitions, revisions
 from hawthorn.store import entries as store
 from tests.service.made import House
 
@@ -69,7 +69,7 @@ class Machine(RuleBasedStateMachine):
         def look(view: Any) -> Content:
             entry = store.entry(view.conn, self.page)
             edition = store.edition(view.conn, entry.id, locale)
-            return store.content(view.conn, edition.head) if edition and edition.head else Content({})
+            return revisions.content(view.conn, edition.head) if edition and edition.head else Content({})
 
         return self.read(look)
 
@@ -125,7 +125,7 @@ class Machine(RuleBasedStateMachine):
         heads = [*self.seen, self.head("fr")]
         seen = heads[max(0, len(heads) - 1 - late)]
         with self.house.desk.db.read() as conn:
-            shown = store.content(conn, seen)
+            shown = revisions.content(conn, seen)
         parts = [paragraph.inner for paragraph in richtext.paragraphs(shown.fields.get("body") or "")]
         self.seen = heads[-6:]
         if parts:
@@ -135,7 +135,7 @@ class Machine(RuleBasedStateMachine):
     @rule(which=st.integers(0, 5))
     def brought_back(self, which: int) -> None:
         with self.house.desk.db.read() as conn:
-            number = store.number(conn, self.seen[which % len(self.seen)])
+            number = revisions.number(conn, self.seen[which % len(self.seen)])
         self.house.do("ida", lambda a: entries.restore(a, self.page, "fr", number))
 
     @rule()

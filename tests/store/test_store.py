@@ -27,6 +27,7 @@ from hawthorn.store import (
     files,
     migrate,
     people,
+    revisions,
     standings,
     wake,
 )
@@ -48,7 +49,7 @@ def entry(conn: sqlite3.Connection, uuid: str = "u1") -> tuple[int, int, int]:
     edition, strand = entries.add_edition(conn, made, "en")
     first = 0
     for n in (1, 2):
-        id = entries.add_revision(
+        id = revisions.add_revision(
             conn, edition=edition, strand=strand, content=Content({"title": f"{n}"}), parents=[], content_hash="h",
             type_version=1, actor=1, actor_kind="person", at=n, note="", origin="save",
         )  # fmt: skip

@@ -8,9 +8,7 @@ from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from hawthorn.core import revision
 from hawthorn.core.errors import StaleRevision
-from hawthorn.core.revision import Content
 from hawthorn.store import shaped
 
 
@@ -61,53 +59,6 @@ class Edition:
         """The number of that."""
         assert self.head_number is not None
         return self.head_number
-
-
-@dataclass(frozen=True, slots=True)
-class Revision:
-    """A revision as it is kept, with its author."""
-
-    id: int
-    edition: int
-    number: int
-    content_hash: str
-    type_version: int
-    fields: str
-    paragraph_ids: str
-    unit_map: str
-    strand: int | None
-    actor: int
-    actor_kind: str
-    at: int
-    note: str
-    origin: str
-    author: str
-    handle: str
-
-
-@dataclass(frozen=True, slots=True)
-class HistoryLine:
-    """A revision as a history shows it; `parents` are numbers of revisions as JSON."""
-
-    id: int
-    number: int
-    at: int
-    note: str
-    origin: str
-    actor_kind: str
-    strand: int | None
-    strand_name: str | None
-    author: str
-    handle: str
-    parents: str
-
-
-@dataclass(frozen=True, slots=True)
-class At:
-    """A revision and when it was made."""
-
-    id: int
-    at: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -234,15 +185,6 @@ def by_ids(conn: sqlite3.Connection, ids: Iterable[int]) -> dict[int, Entry]:
     return {row.id: row for row in rows}
 
 
-def numbers(conn: sqlite3.Connection, revisions: Iterable[int]) -> dict[int, int]:
-    """The numbers that people know revisions by."""
-    rows = conn.execute(
-        "SELECT r.id, r.number FROM json_each(?) j JOIN revision r ON r.id = j.value",
-        (json.dumps(list(revisions)),),
-    ).fetchall()
-    return {row[0]: row[1] for row in rows}
-
-
 def edition_by_id(conn: sqlite3.Connection, id: int) -> Edition:
     """An edition by its number."""
     return shaped.known(Edition, conn.execute(_EDITION + "WHERE d.id = ?", (id,)))
@@ -253,49 +195,6 @@ def editions(conn: sqlite3.Connection, entry: int) -> list[Edition]:
     return shaped.every(Edition, conn.execute(_EDITION + "WHERE d.entry = ? ORDER BY d.locale", (entry,)))
 
 
-def add_revision(
-    conn: sqlite3.Connection,
-    *,
-    edition: int,
-    strand: int | None,
-    content: Content,
-    parents: Sequence[int],
-    content_hash: str,
-    type_version: int,
-    actor: int,
-    actor_kind: str,
-    at: int,
-    note: str,
-    origin: str,
-) -> int:
-    """Append a revision; it stands on no strand until the strand's head is moved to it."""
-    cursor = conn.execute(
-        "INSERT INTO revision (edition, number, content_hash, type_version, fields, paragraph_ids, unit_map, strand, "
-        "actor, actor_kind, at, note, origin) VALUES "
-        "(?1, (SELECT coalesce(max(number), 0) + 1 FROM revision WHERE edition = ?1), ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
-        (
-            edition,
-            content_hash,
-            type_version,
-            json.dumps(content.fields, ensure_ascii=False, separators=(",", ":")),
-            revision.paragraph_ids_to_json(content.paragraph_ids),
-            json.dumps(content.unit_map, separators=(",", ":")),
-            strand,
-            actor,
-            actor_kind,
-            at,
-            note,
-            origin,
-        ),
-    )
-    made = int(cursor.lastrowid or 0)
-    if parents:
-        conn.executemany(
-            "INSERT INTO revision_parent VALUES (?, ?, ?)", [(made, n, p) for n, p in enumerate(parents)]
-        )
-    return made
-
-
 def move_head(conn: sqlite3.Connection, strand: int, before: int | None, after: int) -> None:
     """Compare and swap a strand's head; raises `StaleRevision` when it is not where it was."""
     changed = conn.execute(
@@ -303,77 +202,6 @@ def move_head(conn: sqlite3.Connection, strand: int, before: int | None, after: 
     ).rowcount
     if not changed:
         raise StaleRevision("Somebody saved in between.", remedy="Look again and save once more.")
-
-
-def revision_row(conn: sqlite3.Connection, id: int) -> Revision | None:
-    """A revision with its author's name."""
-    return shaped.one(
-        Revision,
-        conn.execute(
-            "SELECT r.*, a.name AS author, a.handle FROM revision r JOIN actor a ON a.id = r.actor WHERE r.id = ?",
-            (id,),
-        ),
-    )
-
-
-def content(conn: sqlite3.Connection, id: int) -> Content:
-    """What a revision holds."""
-    row = conn.execute("SELECT fields, paragraph_ids, unit_map FROM revision WHERE id = ?", (id,)).fetchone()
-    return _content(*row)
-
-
-def contents(conn: sqlite3.Connection, ids: Iterable[int]) -> dict[int, Content]:
-    """What some revisions hold."""
-    rows = conn.execute(
-        "SELECT r.id, r.fields, r.paragraph_ids, r.unit_map FROM json_each(?) j JOIN revision r ON r.id = j.value",
-        (json.dumps(list(ids)),),
-    ).fetchall()
-    return {row[0]: _content(*row[1:]) for row in rows}
-
-
-def _content(fields: str, paragraph_ids: str, unit_map: str) -> Content:
-    return Content(
-        json.loads(fields),
-        revision.paragraph_ids_from_json(paragraph_ids),
-        revision.unit_map_from_json(unit_map),
-    )
-
-
-def parents(conn: sqlite3.Connection, id: int) -> list[int]:
-    """The parents of a revision in order."""
-    rows = conn.execute(
-        "SELECT parent FROM revision_parent WHERE revision = ? ORDER BY ord", (id,)
-    ).fetchall()
-    return [row[0] for row in rows]
-
-
-def number(conn: sqlite3.Connection, revision: int) -> int:
-    """The number that people know a revision by."""
-    found: int = conn.execute("SELECT number FROM revision WHERE id = ?", (revision,)).fetchone()[0]
-    return found
-
-
-def numbered(conn: sqlite3.Connection, edition: int, number: int) -> At | None:
-    """The revision of an edition with a number: its id and when it was made."""
-    return shaped.one(
-        At, conn.execute("SELECT id, at FROM revision WHERE edition = ? AND number = ?", (edition, number))
-    )
-
-
-def history(conn: sqlite3.Connection, edition: int, before: int, limit: int) -> list[HistoryLine]:
-    """Revisions of an edition with a lower number, newest first, each with its parents' numbers."""
-    return shaped.every(
-        HistoryLine,
-        conn.execute(
-            "SELECT r.id, r.number, r.at, r.note, r.origin, r.actor_kind, r.strand, t.name AS strand_name, a.name AS author, a.handle, "
-            "(SELECT json_group_array(p.number) FROM revision_parent x JOIN revision p ON p.id = x.parent "
-            " WHERE x.revision = r.id) AS parents "
-            "FROM revision r JOIN actor a ON a.id = r.actor LEFT JOIN strand t ON t.id = r.strand "
-            "WHERE r.edition = ? AND r.number < ? "
-            "ORDER BY r.number DESC LIMIT ?",
-            (edition, before, limit),
-        ),
-    )
 
 
 def summarise(
@@ -532,14 +360,6 @@ def within(conn: sqlite3.Connection, section: int | None) -> tuple[int, ...]:
     return tuple(row[0] for row in rows)
 
 
-def use_files(conn: sqlite3.Connection, revision: int, uses: Iterable[tuple[str, str]]) -> None:
-    """Record which stored files a revision holds, each with its focus."""
-    conn.executemany(
-        "INSERT OR IGNORE INTO file_use (sha256, revision, focus) VALUES (?, ?, ?)",
-        [(digest, revision, focus) for digest, focus in uses],
-    )
-
-
 def of_editions(conn: sqlite3.Connection, editions: Iterable[int]) -> dict[int, tuple[int, str]]:
     """The entry and the locale of each edition."""
     rows = conn.execute(
@@ -646,12 +466,3 @@ def single(conn: sqlite3.Connection, type: str) -> Entry | None:
 def every(conn: sqlite3.Connection) -> list[Entry]:
     """Every entry."""
     return shaped.every(Entry, conn.execute("SELECT * FROM entry WHERE removed_at IS NULL ORDER BY id"))
-
-
-def as_of(conn: sqlite3.Connection, edition: int, at: int, strand: int) -> int | None:
-    """The newest revision of a strand at an instant."""
-    row = conn.execute(
-        "SELECT id FROM revision WHERE edition = ? AND at <= ? AND strand = ? ORDER BY id DESC LIMIT 1",
-        (edition, at, strand),
-    ).fetchone()
-    return None if row is None else int(row[0])

@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from hawthorn.store import shaped
-from hawthorn.store.entries import At
+from hawthorn.store.revisions import At
 
 
 @dataclass(frozen=True, slots=True)

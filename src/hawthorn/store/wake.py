@@ -86,8 +86,10 @@ class Bell:
                 # Another process left, was the last, and removed the folder just now.
                 continue
             except OSError as error:
-                if isinstance(error, FileExistsError) and not os.path.lexists(self._folder):
-                    # The same, between finding it there and looking at it.
+                if isinstance(error, FileExistsError) and (
+                    self._folder.is_dir() or not os.path.lexists(self._folder)
+                ):
+                    # The same, between finding it there and looking at it; somebody may have made it anew since.
                     continue
                 log.warning(
                     "no socket beside the record file; commits of others are seen a second later",

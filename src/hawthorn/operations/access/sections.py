@@ -10,7 +10,7 @@ from hawthorn.core.contenttypes import COMMON
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.store import entries as store
-from hawthorn.store import sections
+from hawthorn.store import revisions, sections
 
 
 def parent_of(view: View, entry: int) -> int | None:
@@ -19,7 +19,7 @@ def parent_of(view: View, entry: int) -> int | None:
     if common is None or common.head is None:
         return None
     kind = view.setup.type(store.entry_by_id(view.conn, entry).type)
-    uuid, _ = contenttypes.placement(kind, store.content(view.conn, common.head).fields)
+    uuid, _ = contenttypes.placement(kind, revisions.content(view.conn, common.head).fields)
     parent = store.entry(view.conn, uuid) if uuid else None
     return parent.id if parent else None
 

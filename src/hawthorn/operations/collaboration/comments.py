@@ -16,7 +16,7 @@ from hawthorn.core.timeline import iso
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.store import comments as store
-from hawthorn.store import entries, people, short
+from hawthorn.store import entries, people, revisions, short
 from hawthorn.store.comments import Comment
 from hawthorn.store.entries import Entry
 from hawthorn.store.people import Actor
@@ -177,7 +177,7 @@ def _now(view: View, kind: ContentType, row: Comment, head: Content) -> dict[str
 
 def _content(view: View, revision: int | None) -> Content:
     """What a revision holds; nothing for none."""
-    return entries.content(view.conn, revision) if revision is not None else EMPTY
+    return revisions.content(view.conn, revision) if revision is not None else EMPTY
 
 
 def _head(view: View, entry: int, locale: str) -> tuple[int | None, Content]:

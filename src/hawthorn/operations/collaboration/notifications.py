@@ -19,7 +19,7 @@ from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import review, workflows
 from hawthorn.operations.runtime.act import Act, View
-from hawthorn.store import entries, people, reviews
+from hawthorn.store import entries, people, reviews, revisions
 from hawthorn.store import notifications as store
 from hawthorn.store.events import Event
 from hawthorn.store.notifications import Digest
@@ -194,7 +194,7 @@ def _waiting(view: View, payload: Payload, stage: str, says: str, body: str) -> 
     edition = entries.edition(view.conn, row.id, payload["locale"]) if row is not None else None
     if row is None or edition is None:
         return
-    found = entries.numbered(view.conn, edition.id, payload["revision"])
+    found = revisions.numbered(view.conn, edition.id, payload["revision"])
     if found is None:
         return
     flow = workflows.of(view, row, payload["locale"])

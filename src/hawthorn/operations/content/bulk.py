@@ -17,6 +17,7 @@ from hawthorn.operations.release import dispatches, planning, review
 from hawthorn.operations.release.planning import MoveRequest, When
 from hawthorn.operations.runtime.act import Act
 from hawthorn.store import entries as store
+from hawthorn.store import revisions
 
 MOST = 500
 Item = tuple[str, str, int | None]
@@ -151,7 +152,7 @@ def _values(act: Act, kind: ContentType, uuid: str, locale: str) -> dict[str, An
     for where in (COMMON, act.setup.locale(locale)):
         edition = store.edition(act.conn, entry.id, where)
         if edition is not None and edition.head is not None:
-            out |= store.content(act.conn, edition.head).fields
+            out |= revisions.content(act.conn, edition.head).fields
     return out
 
 

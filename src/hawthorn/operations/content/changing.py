@@ -17,7 +17,7 @@ from hawthorn.operations.access import permission
 from hawthorn.operations.content import entries
 from hawthorn.operations.release import applying, workflows
 from hawthorn.operations.runtime.act import Act, View, setup_changed
-from hawthorn.store import bodies, people
+from hawthorn.store import bodies, people, revisions
 from hawthorn.store import definitions as store
 from hawthorn.store import entries as entry_store
 from hawthorn.store.entries import Entry
@@ -386,7 +386,7 @@ def _asks(kind: ContentType) -> list[Field]:
 def _carry(act: Act, kind: ContentType, entry: Entry, moved: list[Field]) -> None:
     """Bring the drafts of one entry in line with a changed type."""
     editions = {e.locale: e for e in entry_store.editions(act.conn, entry.id)}
-    contents = {t: entry_store.content(act.conn, e.head) for t, e in editions.items() if e.head is not None}
+    contents = {t: revisions.content(act.conn, e.head) for t, e in editions.items() if e.head is not None}
     changed: dict[str, Content] = {}
     for spec in moved:
         if spec.shared:

@@ -22,7 +22,7 @@ from hawthorn.operations.release import applying, workflows
 from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.operations.search import indexing
 from hawthorn.store import entries as store
-from hawthorn.store import files, standings
+from hawthorn.store import files, revisions, standings
 from hawthorn.store.entries import Edition, Entry
 from hawthorn.store.standings import DRAFT, RELEASE
 
@@ -133,7 +133,7 @@ def _require_own_fields(view: View, kind: ContentType, patch: Mapping[str, Any],
     filled = [f.name for f in kind.fields if f.read_only and f.name in patch]
     if view.identity.kind != "person" or not filled:
         return
-    before = store.content(view.conn, head).fields if head is not None else {}
+    before = revisions.content(view.conn, head).fields if head is not None else {}
     changed = [
         FieldProblem(name, "is filled by programs, and only shown to people")
         for name in filled
@@ -216,7 +216,7 @@ def work_out(
             stale = edition is not None and edition.head is not None and seen != edition.head
             if not mine or not (stale or len(str(mine)) > _LONG):
                 continue
-            under = store.content(view.conn, seen) if seen is not None else EMPTY
+            under = revisions.content(view.conn, seen) if seen is not None else EMPTY
             typed = _typed(view, kind, entry, where, under, mine)
             if stale and edition is not None:
                 parents = [seen] if seen else []
@@ -237,7 +237,7 @@ def work_out_settling(
         kind = view.setup.type(entry.type)
         for where, seen in ((COMMON, base.common), (view.setup.locale(locale), base.own)):
             edition = store.edition(view.conn, entry.id, where, strand)
-            kept = store.revision_row(view.conn, typed[where]) if where in typed else None
+            kept = revisions.by_id(view.conn, typed[where]) if where in typed else None
             if edition is None or kept is None or kept.edition != edition.id or edition.head != seen:
                 continue
             view.setup.mergings.of_revision(view, kind, typed[where], edition.tip)
@@ -263,7 +263,7 @@ def settle(
         if where not in typed or edition is None:
             continue
         permission.require(act, "write", permission.subject(act, entry, where))
-        kept = store.revision_row(act.conn, typed[where])
+        kept = revisions.by_id(act.conn, typed[where])
         if kept is None or kept.edition != edition.id:
             raise NotFound("What was typed is not a revision of this entry.", remedy="Open the entry again.")
         if edition.head != seen:
@@ -299,12 +299,12 @@ def _merge_in(
 ) -> _Step:
     head = edition.head
     if seen is not None and seen != head:
-        row = store.revision_row(act.conn, seen)
+        row = revisions.by_id(act.conn, seen)
         if row is None or row.edition != edition.id:
             raise Invalid(
                 "The ETag names a revision of another entry.", remedy="Send the ETag of this entry."
             )
-    under = store.content(act.conn, seen) if seen is not None else EMPTY
+    under = revisions.content(act.conn, seen) if seen is not None else EMPTY
     typed = _typed(act, kind, entry, edition.locale, under, patch)
     if seen == head:
         same = typed.fields == under.fields and seen is not None
@@ -436,7 +436,7 @@ def current_base(view: View, entry: int, locale: str, strand: str = store.DRAFT_
 
 
 def _whose(view: View, head: int) -> dict[str, Any]:
-    row = store.revision_row(view.conn, head)
+    row = revisions.by_id(view.conn, head)
     assert row is not None
     return {"number": row.number, "author": row.author}
 
@@ -557,7 +557,7 @@ def _add(
     note: str,
     origin: str,
 ) -> int:
-    made = store.add_revision(
+    made = revisions.add_revision(
         act.conn,
         edition=edition,
         strand=strand,
@@ -578,7 +578,7 @@ def _add(
         for one in (slot.value if isinstance(slot.value, list) else [slot.value])
     ]
     if uses:
-        store.use_files(act.conn, made, uses)
+        revisions.use_files(act.conn, made, uses)
     return made
 
 
@@ -633,7 +633,7 @@ def bring_back(act: Act, uuid: str) -> None:
     store.set_removed(act.conn, [uuid], None)
     for edition in store.editions(act.conn, row.id):
         if edition.head is not None:
-            content = store.content(act.conn, edition.head)
+            content = revisions.content(act.conn, edition.head)
             _keep_up(act, kind, row, edition.id, edition.locale, content, edition.head)
             store.summary_as_of(act.conn, edition.id, edition.head)
     act.event("entry.brought-back", [row.id], {"entry": uuid, "title": store.title(act.conn, row.id)})
@@ -645,12 +645,12 @@ def restore(act: Act, uuid: str, locale: str, number: int) -> Saved:
     kind = act.setup.type(entry.type)
     tag = COMMON if locale == COMMON else act.setup.locale(locale)
     edition = store.edition(act.conn, entry.id, tag)
-    row = store.numbered(act.conn, edition.id, number) if edition else None
+    row = revisions.numbered(act.conn, edition.id, number) if edition else None
     if edition is None or row is None:
         raise NotFound(f"There is no revision {number} of it.", remedy="Look at its history.")
     permission.require(act, "write", permission.subject(act, entry, tag))
     saved = Saved(uuid, tag)
-    old = store.content(act.conn, row.id)
+    old = revisions.content(act.conn, row.id)
     step = _Step(edition, old, [edition.tip], origin="restored")
     _finish(act, kind, entry, saved, [step], f"Brought back revision {number}")
     return saved

@@ -34,6 +34,7 @@ from hawthorn.operations.content import entries
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.search import finding
 from hawthorn.store import entries as entry_store
+from hawthorn.store import revisions
 from hawthorn.store import strands as store
 from hawthorn.store.entries import Edition, Entry
 
@@ -82,7 +83,7 @@ def fork(act: Act, uuid: str, locale: str, name: str, number: int | None = None,
         )
     head = edition.head
     if number is not None:
-        row = entry_store.numbered(act.conn, edition.id, number)
+        row = revisions.numbered(act.conn, edition.id, number)
         if row is None:
             raise NotFound(f"There is no revision {number} of it.", remedy="Look at its history.")
         head = row.id
@@ -90,7 +91,7 @@ def fork(act: Act, uuid: str, locale: str, name: str, number: int | None = None,
     beside = entry_store.edition(act.conn, entry.id, COMMON, name)
     if beside is None and common is not None and common.head is not None:
         store.add(act.conn, common.id, name, common.head, act.identity.id, act.now, note)
-    _told(act, "strand.forked", entry, tag, name, revision=entry_store.number(act.conn, head), note=note)
+    _told(act, "strand.forked", entry, tag, name, revision=revisions.number(act.conn, head), note=note)
 
 
 def _named(name: str) -> str:
@@ -233,10 +234,10 @@ def _work_out(
     settlements: Mapping[str, Settlement],
 ) -> None:
     def content(revision: int) -> Content:
-        return entry_store.content(view.conn, revision)
+        return revisions.content(view.conn, revision)
 
     def parents(revision: int) -> list[int]:
-        return entry_store.parents(view.conn, revision)
+        return revisions.parents(view.conn, revision)
 
     ours, theirs = side.strand.tip, side.draft.tip
     mine, side.before = content(ours), content(theirs)
@@ -345,7 +346,7 @@ def accept(
         revision = entries.append(act, kind, entry, side.draft, side.outcome, parents, said, "strand")
         if take is not None:
             store.picked(act.conn, revision, side.strand.tip, side.paths)
-        made[side.locale] = entry_store.number(act.conn, revision)
+        made[side.locale] = revisions.number(act.conn, revision)
     if take is None:
         _close(act, entry, [s.strand for s in proposal.sides], name, "merged")
     _told(act, "strand.merged", entry, tag, name, revisions=made, taken=list(take or ()), whole=take is None)

@@ -16,7 +16,7 @@ from hawthorn.operations.access import permission
 from hawthorn.operations.content import entries
 from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.store import entries as store
-from hawthorn.store import short, templates
+from hawthorn.store import revisions, short, templates
 from hawthorn.store.entries import Entry
 from hawthorn.store.templates import Template
 
@@ -111,7 +111,7 @@ def _contents(view: View, entry: Entry, kind: ContentType) -> dict[str, Content]
     out: dict[str, Content] = {}
     for edition in store.editions(view.conn, entry.id):
         if edition.head is not None:
-            content = store.content(view.conn, edition.head)
+            content = revisions.content(view.conn, edition.head)
             drop = {kind.slug.name} if kind.slug else set()
             out[edition.locale] = replace(
                 content, fields={k: v for k, v in content.fields.items() if k not in drop and kind.field(k)}

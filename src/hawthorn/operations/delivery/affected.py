@@ -7,7 +7,7 @@ from typing import Any
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import View
-from hawthorn.store import entries, standings
+from hawthorn.store import entries, revisions, standings
 from hawthorn.store.entries import Entry
 from hawthorn.store.standings import RELEASE
 
@@ -85,7 +85,7 @@ def _following(view: View, types: list[str]) -> list[Entry]:
                 continue
             standing = stand.get(edition.id, {}).get(RELEASE)
             revision = standing.revision if standing else edition.head
-            values = entries.content(view.conn, revision).fields if revision else {}
+            values = revisions.content(view.conn, revision).fields if revision else {}
             if any(not values.get(name) for name in regions):
                 out.append(row)
                 break

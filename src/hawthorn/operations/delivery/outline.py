@@ -16,7 +16,7 @@ from hawthorn.operations.delivery import reading
 from hawthorn.operations.delivery.reading import Place as Where
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.search import finding
-from hawthorn.store import dispatches, standings
+from hawthorn.store import dispatches, revisions, standings
 from hawthorn.store import entries as entry_store
 from hawthorn.store import outline as store
 from hawthorn.store.entries import Entry
@@ -119,7 +119,7 @@ def _foreseen(view: View, where: Where) -> dict[int, Place | None]:
         if not (kind.parent or kind.site):
             continue
         if row.locale == COMMON and row.revision is not None:
-            values = entry_store.content(view.conn, row.revision).fields
+            values = revisions.content(view.conn, row.revision).fields
             uuid, rank = contenttypes.placement(kind, values)
             above = entry_store.entry(view.conn, uuid) if uuid else None
             out[row.entry] = Place(row.entry, RELEASE, above.id if above else 0, rank or natural(row.entry))
@@ -170,7 +170,7 @@ def _said_there(view: View, row: Listed, where: Where, tag: str) -> tuple[str, s
         there = reading.place_of(view, entry, where, locale)
         found = reading.revision_at(view, edition.id, there) if edition else None
         if found is not None:
-            return str(entry_store.content(view.conn, found[0]).fields.get(title) or ""), locale
+            return str(revisions.content(view.conn, found[0]).fields.get(title) or ""), locale
     return None
 
 
@@ -259,7 +259,7 @@ def place(act: Act, uuid: str, value: Any) -> Moved:
     if kind.parent is None:
         raise InTheWay(f"Entries of type “{kind.label}” stand where they are.", remedy="Move another entry.")
     seen = entries.current_base(act, entry.id, entry.source_locale)
-    old = entry_store.content(act.conn, seen.common).fields.get(kind.parent.name) if seen.common else None
+    old = revisions.content(act.conn, seen.common).fields.get(kind.parent.name) if seen.common else None
     typed = contenttypes.canonical_fields(kind, {kind.parent.name: value})
     uuid_above, _ = contenttypes.placement(kind, typed)
     above = permission.find(act, uuid_above) if uuid_above else None
@@ -391,7 +391,7 @@ def _lead_to_copies(act: Act, copies: dict[int, str]) -> None:
         for edition in entry_store.editions(act.conn, row.id):
             if edition.head is None:
                 continue
-            content = entry_store.content(act.conn, edition.head)
+            content = revisions.content(act.conn, edition.head)
             patch = {
                 k: v
                 for k, old in content.fields.items()

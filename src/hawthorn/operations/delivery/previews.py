@@ -20,7 +20,7 @@ from hawthorn.operations.access import permission
 from hawthorn.operations.delivery import reading
 from hawthorn.operations.delivery.reading import Limits, Place
 from hawthorn.operations.runtime.act import Act, View, new_uuid
-from hawthorn.store import definitions, dispatches, entries, people
+from hawthorn.store import definitions, dispatches, entries, people, revisions
 from hawthorn.store import previews as store
 from hawthorn.store.entries import Entry
 from hawthorn.store.previews import Link
@@ -374,7 +374,7 @@ def page_values(view: View, entry: Entry, locale: str, where: Place) -> dict[str
     for tag in (COMMON, locale):
         edition = entries.edition(view.conn, entry.id, tag)
         found = reading.revision_at(view, edition.id, where) if edition else None
-        values |= dict(entries.content(view.conn, found[0]).fields) if found else {}
+        values |= dict(revisions.content(view.conn, found[0]).fields) if found else {}
     path = reading.path_at(view, entry.id, locale, where)
     if path is None and not where.plain and kind.addressed:
         # Before it has an address of its own, a draft is found by its id.

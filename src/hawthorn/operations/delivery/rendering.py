@@ -22,7 +22,7 @@ from hawthorn.operations.delivery import reading
 from hawthorn.operations.delivery.reading import Place
 from hawthorn.operations.runtime.act import View
 from hawthorn.operations.search import finding
-from hawthorn.store import entries, files, previews, standings
+from hawthorn.store import entries, files, previews, revisions, standings
 from hawthorn.store.entries import Entry
 from hawthorn.store.files import File
 from hawthorn.store.standings import RELEASE
@@ -148,7 +148,7 @@ class _Renderer:
             "wanted_locale": self.locale,
             "title": values.get(kind.title, ""),
             "path": self._path(row.id, locale, self.where) if kind.addressed else None,
-            "revision": entries.number(self.view.conn, revision) if revision else 0,
+            "revision": revisions.number(self.view.conn, revision) if revision else 0,
             "since": iso(since),
             "date": contenttypes.shown_date(kind, values) or self._first_out(row.id),
             "pinned": bool(kind.pinned and values.get(kind.pinned)),
@@ -177,7 +177,7 @@ class _Renderer:
     def _values(
         self, row: Entry, kind: ContentType, locale: str, revision: int, where: Place
     ) -> dict[str, Any]:
-        own = dict(entries.content(self.view.conn, revision).fields) if revision else {}
+        own = dict(revisions.content(self.view.conn, revision).fields) if revision else {}
         values = contenttypes.together(kind, self._common(row.id, where), own)
         values |= self._typed(row.id, locale, where)
         hidden = {f.name for f in kind.fields if not f.public} | {kind.internal}
@@ -243,7 +243,7 @@ class _Renderer:
     def _common(self, entry: int, where: Place) -> dict[str, Any]:
         common = entries.edition(self.view.conn, entry, COMMON)
         found = reading.revision_at(self.view, common.id, where) if common else None
-        return dict(entries.content(self.view.conn, found[0]).fields) if found else {}
+        return dict(revisions.content(self.view.conn, found[0]).fields) if found else {}
 
     def _target(self, uuid: str) -> dict[str, Any] | None:
         row = entries.entry(self.view.conn, uuid)

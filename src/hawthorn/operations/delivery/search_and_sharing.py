@@ -11,7 +11,7 @@ from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import Invalid
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import View
-from hawthorn.store import entries, search
+from hawthorn.store import entries, revisions, search
 from hawthorn.store.entries import Entry
 
 ROOM = {"title": 60, "description": 160}
@@ -130,6 +130,6 @@ def _draft(view: View, entry: int, locale: str, kind: ContentType) -> dict[str, 
     common = entries.edition(view.conn, entry, COMMON)
     return contenttypes.together(
         kind,
-        entries.content(view.conn, common.head).fields if common and common.head else {},
-        entries.content(view.conn, own.head).fields if own and own.head else {},
+        revisions.content(view.conn, common.head).fields if common and common.head else {},
+        revisions.content(view.conn, own.head).fields if own and own.head else {},
     )

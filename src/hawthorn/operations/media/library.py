@@ -12,7 +12,7 @@ from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.operations.search import finding
 from hawthorn.operations.search.finding import Query
-from hawthorn.store import entries
+from hawthorn.store import entries, revisions
 from hawthorn.store import folders as store
 from hawthorn.store.folders import Folder
 from hawthorn.store.listings import Listed
@@ -148,7 +148,7 @@ def _values(view: View, entry: int, locale: str) -> dict[str, Any]:
     kind = view.setup.type(entries.entry_by_id(view.conn, entry).type)
     heads = {e.locale: e.head for e in entries.editions(view.conn, entry)}
     own, common = (
-        entries.content(view.conn, head).fields if (head := heads.get(tag)) else {}
+        revisions.content(view.conn, head).fields if (head := heads.get(tag)) else {}
         for tag in (locale, COMMON)
     )
     return contenttypes.together(kind, common, own)

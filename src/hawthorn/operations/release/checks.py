@@ -11,7 +11,7 @@ from hawthorn.core.translation import units
 from hawthorn.operations.release.items import EditionFacts, ReleaseItem
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import entries as store
-from hawthorn.store import gates, standings
+from hawthorn.store import gates, revisions, standings
 from hawthorn.store.standings import RELEASE
 
 
@@ -82,7 +82,7 @@ class Checked:
         source = self._revision_of(f, f.source_locale, g.stage)
         if source is None:
             return "", 0
-        contents = store.content(self.view.conn, source), store.content(self.view.conn, g.revision)
+        contents = revisions.content(self.view.conn, source), revisions.content(self.view.conn, g.revision)
         lost = len(units.gone(f.kind, *contents, f.locale))
         return f.source_locale, lost + len(units.needing(f.kind, *contents, f.locale))
 
@@ -106,8 +106,8 @@ class Checked:
         f = self.facts[g.edition]
         if f.locale == COMMON:
             source = self._revision_of(f, f.source_locale, g.stage)
-            other = store.content(self.view.conn, source).fields if source else {}
+            other = revisions.content(self.view.conn, source).fields if source else {}
             return contenttypes.together(f.kind, f.values, other)
         common = self._revision_of(f, COMMON, g.stage)
-        shared = store.content(self.view.conn, common).fields if common else {}
+        shared = revisions.content(self.view.conn, common).fields if common else {}
         return contenttypes.together(f.kind, shared, f.values)

@@ -16,7 +16,7 @@ from hawthorn.operations.access import permission
 from hawthorn.operations.release import facts, placing, workflows
 from hawthorn.operations.release.items import EditionFacts, ReleaseItem
 from hawthorn.operations.runtime.act import View
-from hawthorn.store import entries, gates, standings
+from hawthorn.store import entries, gates, revisions, standings
 from hawthorn.store.entries import Edition
 
 _DEEPEST = 40
@@ -176,8 +176,8 @@ def _lines_for(view: View, request: MoveRequest, lines: list[Line], along: bool)
                 one.locale,
                 title,
                 entry.type,
-                entries.number(view.conn, now.revision) if now else None,
-                entries.number(view.conn, revision) if revision is not None else None,
+                revisions.number(view.conn, now.revision) if now else None,
+                revisions.number(view.conn, revision) if revision is not None else None,
                 along=along,
             )
         )
@@ -208,7 +208,7 @@ def _brought(view: View, flow: Workflow, edition: Edition, which: str, number: i
 
 
 def _numbered(view: View, edition: Edition, number: int) -> int:
-    row = entries.numbered(view.conn, edition.id, number)
+    row = revisions.numbered(view.conn, edition.id, number)
     if row is None:
         raise NotFound(f"There is no revision {number} of it.", remedy="Look at its history.")
     chosen: int = row.id

@@ -13,7 +13,7 @@ from hawthorn.operations.access import permission
 from hawthorn.operations.release import applying, facts, planning, workflows
 from hawthorn.operations.release.items import ReleaseItem
 from hawthorn.operations.runtime.act import Act, View
-from hawthorn.store import entries, people, reviews, standings
+from hawthorn.store import entries, people, reviews, revisions, standings
 from hawthorn.store.entries import Edition, Entry
 from hawthorn.store.people import HoldingOf
 from hawthorn.store.reviews import Decided, Submission
@@ -109,7 +109,7 @@ def take_back(act: Act, uuid: str, locale: str) -> None:
             act,
             entry,
             edition,
-            entries.number(act.conn, waiting.revision),
+            revisions.number(act.conn, waiting.revision),
             flow.stage(waiting.stage_name),
             "",
         ),
@@ -130,7 +130,7 @@ def sign_off(act: Act, uuid: str, locale: str, revision: int, note: str = "") ->
     goal = flow.after(here.name)
     assert goal is not None
     permission.require(act, "sign", permission.subject(act, entry, edition.locale, here.name))
-    number = entries.number(act.conn, here_row.revision)
+    number = revisions.number(act.conn, here_row.revision)
     if number != revision:
         raise StaleRevision(
             f"Revision {number} is in review, not {revision}.",
@@ -165,7 +165,7 @@ def move_on(act: Act, uuid: str, locale: str) -> None:
     going = [ReleaseItem(one.id, revision, act.setup.stages[goal.name]) for one, revision in pairs]
     found = facts.candidates(act, going, facts.of_editions(act, going))
     _refuse_unmet(act, flow, goal, going, found)
-    number = entries.number(act.conn, waiting.revision)
+    number = revisions.number(act.conn, waiting.revision)
     _decided(act, flow, goal, pairs, found[edition.id], "")
     payload = _payload(act, entry, edition, number, here, "")
     act.event("review.moved-on", [entry.id], {**payload, "for": goal.name, "to": waiting.actor})
@@ -195,7 +195,7 @@ def override(act: Act, uuid: str, locale: str, stage: str, revision: int, reason
             missing="override",
             who=[],
         )
-    row = entries.numbered(act.conn, edition.id, revision)
+    row = revisions.numbered(act.conn, edition.id, revision)
     if row is None:
         raise NotFound(f"There is no revision {revision} of it.", remedy="Look at its history.")
     pairs: list[tuple[Edition, int]] = [(edition, row.id)]
@@ -207,7 +207,7 @@ def override(act: Act, uuid: str, locale: str, stage: str, revision: int, reason
     found = facts.candidates(act, going, facts.of_editions(act, going))
     without: list[Unmet] = []
     for one, number in pairs:
-        content = entries.revision_row(act.conn, number)
+        content = revisions.by_id(act.conn, number)
         assert content is not None
         for each in flow.stages[1:]:
             theirs = each.gate.lets_override(act.identity.roles, act.identity.handle)
@@ -333,7 +333,7 @@ def _sign(
     about = facts.of_editions(act, going)
     before = facts.candidates(act, going, about)
     for one, revision in pairs:
-        row = entries.revision_row(act.conn, revision)
+        row = revisions.by_id(act.conn, revision)
         assert row is not None
         reviews.add_sign_off(
             act.conn,
@@ -381,7 +381,7 @@ def send_back(act: Act, uuid: str, locale: str, reason: str) -> None:
         raise InTheWay("Nothing of it is in review.", remedy="Look at what waits under My work.")
     stage = flow.stage(waiting.stage_name)
     permission.require(act, "sign", permission.subject(act, entry, edition.locale, stage.name))
-    number = entries.number(act.conn, waiting.revision)
+    number = revisions.number(act.conn, waiting.revision)
     reviews.take_off(act.conn, waiting.revision)
     _leave(act, entry, edition, flow, "sent back", reason)
     act.event(

@@ -15,7 +15,7 @@ from hawthorn.core import merge, revision
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.merge import Merged
 from hawthorn.core.revision import Content
-from hawthorn.store import entries as store
+from hawthorn.store import revisions
 
 if TYPE_CHECKING:
     from hawthorn.operations.runtime.act import View
@@ -44,10 +44,10 @@ class Mergings:
         content_hash = revision.content_hash(edition, kind.version, typed.fields)
 
         def above(one: int) -> list[int]:
-            return list(parents) if one == _TYPED else store.parents(view.conn, one)
+            return list(parents) if one == _TYPED else revisions.parents(view.conn, one)
 
         def content(one: int) -> Content:
-            return typed if one == _TYPED else store.content(view.conn, one)
+            return typed if one == _TYPED else revisions.content(view.conn, one)
 
         key: Key = (kind.name, edition, content_hash, *parents, head)
         return self._found(view, key, lambda: merge.merge_revisions(kind, above, content, _TYPED, head))
@@ -58,10 +58,10 @@ class Mergings:
         """The same of two revisions, of which the second may have picked places from the line of the first."""
 
         def above(one: int) -> list[int]:
-            return store.parents(view.conn, one)
+            return revisions.parents(view.conn, one)
 
         def content(one: int) -> Content:
-            return store.content(view.conn, one)
+            return revisions.content(view.conn, one)
 
         key: Key = (kind.name, ours, head, *(f"{source} {path}" for source, paths in picks for path in paths))
         return self._found(view, key, lambda: merge.merge_revisions(kind, above, content, ours, head, picks))

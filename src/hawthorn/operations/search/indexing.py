@@ -10,7 +10,7 @@ from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.outline import natural
 from hawthorn.core.revision import EMPTY, Content
 from hawthorn.operations.runtime.act import SCHEDULER_SELF, Act, Desk, View
-from hawthorn.store import definitions, entries, search, standings
+from hawthorn.store import definitions, entries, revisions, search, standings
 from hawthorn.store.entries import Edition, Entry
 from hawthorn.store.standings import DRAFT, RELEASE
 
@@ -50,7 +50,7 @@ def _keep_released(act: Act, kind: ContentType, edition: Edition) -> None:
 
 
 def _put_released(act: Act, kind: ContentType, edition: int, locale: str, revision: int) -> None:
-    title, text = _words(kind, entries.content(act.conn, revision).fields)
+    title, text = _words(kind, revisions.content(act.conn, revision).fields)
     search.put(act.conn, edition, RELEASE, title, text, facets(kind.name, locale))
 
 
@@ -71,7 +71,7 @@ def catch_up(desk: Desk) -> int:
             for edition in entries.editions(act.conn, row.id):
                 if edition.head is None:
                     continue
-                content = entries.content(act.conn, edition.head)
+                content = revisions.content(act.conn, edition.head)
                 if edition.locale == COMMON:
                     place(act, kind, row, content)
                 else:
@@ -131,7 +131,7 @@ def narrowed(query: str, type: str, locale: str) -> str:
 
 
 def _content(view: View, edition: Edition | None) -> Content:
-    return entries.content(view.conn, edition.head) if edition is not None and edition.head else EMPTY
+    return revisions.content(view.conn, edition.head) if edition is not None and edition.head else EMPTY
 
 
 def _words(kind: ContentType, values: dict[str, Any] | Any) -> tuple[list[str], list[str]]:

@@ -15,7 +15,7 @@ from hawthorn.core.translation import units
 from hawthorn.core.translation.units import Unit
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import Act, View, new_uuid
-from hawthorn.store import bureaus
+from hawthorn.store import bureaus, revisions
 from hawthorn.store import entries as entry_store
 from hawthorn.store import jobs as store
 from hawthorn.store.bureaus import Bureau
@@ -179,7 +179,7 @@ def _parts(view: View, order: Order, locale: str) -> list[_Part]:
         if source is None or source.head is None:
             continue
         target = drafted(view, entry.id, tag)
-        content = entry_store.content(view.conn, source.head)
+        content = revisions.content(view.conn, source.head)
         needed = units.needing(kind, content, target, entry.source_locale)
         away = store.away(view.conn, entry.id, tag)
         wanted = [u for u in needed if order.again or (u.key, u.hash) not in away]
@@ -191,4 +191,4 @@ def _parts(view: View, order: Order, locale: str) -> list[_Part]:
 
 def drafted(view: View, entry: int, locale: str) -> Content:
     edition = entry_store.edition(view.conn, entry, locale)
-    return entry_store.content(view.conn, edition.head) if edition and edition.head else EMPTY
+    return revisions.content(view.conn, edition.head) if edition and edition.head else EMPTY

@@ -14,7 +14,7 @@ from hawthorn.operations.translation.commissions import drafted
 from hawthorn.operations.translation.translation import sent_of
 from hawthorn.store import entries as entry_store
 from hawthorn.store import jobs as store
-from hawthorn.store import standings
+from hawthorn.store import revisions, standings
 from hawthorn.store.jobs import Job, JobUnit
 from hawthorn.store.listings import Listed
 from hawthorn.store.standings import RELEASE
@@ -67,7 +67,7 @@ def grid(view: View, rows: Sequence[Listed]) -> list[dict[str, Any]]:
     """Entries against locales: not there, in translation, behind the source, ready, or out."""
     ids = [row.entry for row in rows]
     editions = entry_store.editions_among(view.conn, ids, view.setup.locales)
-    contents = entry_store.contents(view.conn, [e.head for e in editions.values() if e.head])
+    contents = revisions.contents(view.conn, [e.head for e in editions.values() if e.head])
     out = standings.at_stage(view.conn, [e.id for e in editions.values()], RELEASE)
     working = store.working_on(view.conn, ids)
 

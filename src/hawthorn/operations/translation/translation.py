@@ -23,6 +23,7 @@ from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.translation.commissions import drafted
 from hawthorn.store import entries as entry_store
 from hawthorn.store import jobs as store
+from hawthorn.store import revisions
 from hawthorn.store.entries import Entry
 from hawthorn.store.jobs import Job, JobEntry, JobUnit
 
@@ -80,7 +81,7 @@ def _codes(job: Job) -> tuple[str, str]:
 def sent_of(view: View, job: Job, part: JobEntry) -> dict[str, Sent]:
     """The units of one entry as they went out, made again from the revision that was sent."""
     kind = view.setup.type(part.type)
-    content = entry_store.content(view.conn, part.source_revision)
+    content = revisions.content(view.conn, part.source_revision)
     by_key = {u.key: u for u in units.units_of(kind, content, part.source_locale)}
     return {
         u.key: Sent(by_key[u.key], u.target_hash)
@@ -170,7 +171,7 @@ def _merge_returned(act: Act, job: Job, part: JobEntry, texts: Mapping[str, str]
         entry_store.add_edition(act.conn, entry.id, job.locale)
     edition = entry_store.edition(act.conn, entry.id, job.locale)
     assert edition is not None
-    target = entry_store.content(act.conn, edition.head) if edition.head else EMPTY
+    target = revisions.content(act.conn, edition.head) if edition.head else EMPTY
     decided = returns.outcomes(kind, sent, texts, source, target, entry.source_locale)
     merged = returns.merge(kind, source, target, decided, sent)
     merged = _without_gone(act, job, part, kind, source, merged)
@@ -287,7 +288,7 @@ def choose(act: Act, uuid: str, entry_uuid: str, key: str, take: str) -> None:
     assert edition is not None
     source, target = (
         drafted(act, entry.id, entry.source_locale),
-        entry_store.content(act.conn, edition.tip),
+        revisions.content(act.conn, edition.tip),
     )
     written = units.rivals(kind, source, target).get(key, ())
     if take == "ours":

@@ -23,7 +23,7 @@ from hawthorn.operations.translation import translation
 from hawthorn.operations.views import show_review, show_work
 from hawthorn.operations.views.show_lines import Known
 from hawthorn.store import entries as store
-from hawthorn.store import events, jobs, reviews, short, standings
+from hawthorn.store import events, jobs, reviews, revisions, short, standings
 from hawthorn.store import strands as strand_store
 from hawthorn.store.entries import Entry
 from hawthorn.store.events import Event
@@ -50,11 +50,11 @@ def entry(
                 f"No strand “{strand}” is open here.", remedy="Look at the strands of this edition."
             )
         own, common = beside, store.edition(view.conn, row.id, COMMON, strand) or common
-    own_content = store.content(view.conn, own.head) if own and own.head else EMPTY
-    common_content = store.content(view.conn, common.head) if common.head else EMPTY
+    own_content = revisions.content(view.conn, own.head) if own and own.head else EMPTY
+    common_content = revisions.content(view.conn, common.head) if common.head else EMPTY
     source = editions.get(row.source_locale)
     source_values = (
-        store.content(view.conn, source.tip).fields
+        revisions.content(view.conn, source.tip).fields
         if source and tag != row.source_locale and permission.readable(view, row, row.source_locale)
         else {}
     )
@@ -136,7 +136,7 @@ def _layout(view: View, kind: ContentType, tag: str) -> dict[str, Any] | None:
         edition = store.edition(view.conn, row.id, where)
         if not permission.readable(view, row, where):
             continue
-        values |= dict(store.content(view.conn, edition.head).fields) if edition and edition.head else {}
+        values |= dict(revisions.content(view.conn, edition.head).fields) if edition and edition.head else {}
     return {
         "id": row.uuid,
         "title": permission.title(view, row.id, tag) or "untitled",
@@ -150,7 +150,7 @@ def _below(kind: ContentType, values: Mapping[str, Any]) -> set[str]:
 
 
 def _revision(view: View, id: int) -> dict[str, Any]:
-    row = store.revision_row(view.conn, id)
+    row = revisions.by_id(view.conn, id)
     assert row is not None
     return {
         "id": row.id,
@@ -184,7 +184,7 @@ def titles(view: View, uuids: Iterable[str], locale: str) -> dict[str, Any]:
             continue
         kind = view.setup.type(row.type)
         common = store.edition(view.conn, row.id, COMMON)
-        shared = store.content(view.conn, common.head).fields if common and common.head else {}
+        shared = revisions.content(view.conn, common.head).fields if common and common.head else {}
         seen = permission.readable(view, row)
         file = next(
             (shared[f.name] for f in kind.fields if seen and f.kind == "file" and f.name in shared), None
@@ -257,7 +257,7 @@ def history(view: View, uuid: str, locale: str, before: int = 1 << 62, limit: in
     edition = store.edition(view.conn, row.id, tag)
     if edition is None:
         raise NotFound(f"It has no {tag} edition.", remedy="Choose another locale.")
-    made = store.history(view.conn, edition.id, before, limit + 1)
+    made = revisions.history(view.conn, edition.id, before, limit + 1)
     more = str(made[limit - 1].number) if len(made) > limit else ""
     made = made[:limit]
     picked = strand_store.picks(view.conn, edition.id)
@@ -403,10 +403,10 @@ def _side(view: View, row: Entry, tag: str, name: str) -> tuple[dict[str, Any], 
     mine: int | None
     if name.isdigit():
         number = numbers.whole(name)
-        found = store.numbered(view.conn, own.id, number) if number is not None else None
+        found = revisions.numbered(view.conn, own.id, number) if number is not None else None
         if found is None:
             raise NotFound(f"There is no revision {name[:20]} of it.", remedy="Look at its history.")
-        then = store.as_of(view.conn, common.id, found.at, common.strand)
+        then = revisions.as_of(view.conn, common.id, found.at, common.strand)
         mine, shared, label = found.id, then, f"revision {name}"
     elif name == store.DRAFT_STRAND:
         mine, label = own.tip, f"draft, revision {own.tip_number}"
@@ -431,11 +431,15 @@ def _side(view: View, row: Entry, tag: str, name: str) -> tuple[dict[str, Any], 
         elif mine is None:
             shared = None
         label = (
-            f"{view.setup.labels[name].lower()}, revision {store.number(view.conn, mine)}"
+            f"{view.setup.labels[name].lower()}, revision {revisions.number(view.conn, mine)}"
             if mine
             else f"nothing at {name}"
         )
-    content = store.content(view.conn, mine) if mine else EMPTY
-    under = store.content(view.conn, shared) if shared else EMPTY
+    content = revisions.content(view.conn, mine) if mine else EMPTY
+    under = revisions.content(view.conn, shared) if shared else EMPTY
     both = Content({**under.fields, **content.fields}, {**under.paragraph_ids, **content.paragraph_ids})
-    return {"name": name, "label": label, "revision": store.number(view.conn, mine) if mine else None}, both
+    return {
+        "name": name,
+        "label": label,
+        "revision": revisions.number(view.conn, mine) if mine else None,
+    }, both

@@ -15,8 +15,7 @@ from hawthorn.operations.release import facts, planning, review
 from hawthorn.operations.release.items import ReleaseItem
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import assignments as assigned
-from hawthorn.store import comments, reviews, standings
-from hawthorn.store import entries as store
+from hawthorn.store import comments, reviews, revisions, standings
 from hawthorn.store.entries import Edition, Entry
 from hawthorn.store.reviews import Decided
 
@@ -57,7 +56,7 @@ def around(
             "by": p.name,
             "at": iso(p.at),
             "stage": p.stage_name,
-            "revision": store.number(view.conn, p.revision),
+            "revision": revisions.number(view.conn, p.revision),
             "reason": p.reason,
         }
         for p in reviews.overrides(view.conn, {own.head, revision})
@@ -137,7 +136,7 @@ def sign_offs(view: View, own: Edition, latest: Decided | None) -> list[dict[str
             "by": row.name,
             "at": iso(row.at),
             "stage": row.stage_name,
-            "revision": store.number(view.conn, row.revision),
+            "revision": revisions.number(view.conn, row.revision),
             "covers_head": row.revision == own.head,
             "note": row.note,
         }
