@@ -7,7 +7,7 @@ import random
 import sqlite3
 from pathlib import Path
 
-from hawthorn.core import contenttypes, revision, richtext
+from hawthorn.core import aligning, contenttypes, revision, richtext
 from hawthorn.core.access import Identity
 from hawthorn.core.richtext import ParagraphIds
 from hawthorn.operations.access import permission
@@ -111,7 +111,7 @@ def _edition(
     )
     paragraph_ids: dict[str, ParagraphIds] = {}
     if "body" in values:
-        paragraph_ids["body"] = richtext.align(richtext.paragraphs(values["body"]), [], ())
+        paragraph_ids["body"] = aligning.align(richtext.paragraphs(values["body"]), [], ())
     digest = revision.content_hash(edition, 1, values)
     made = conn.execute(
         "INSERT INTO revision (edition, number, content_hash, type_version, fields, paragraph_ids, unit_map, actor, actor_kind, "

@@ -11,13 +11,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from hawthorn.core import access, contenttypes, fields, formats, richtext
+from hawthorn.core import access, aligning, contenttypes, fields, formats, richtext
 from hawthorn.core.access import Grant, Subject
 from hawthorn.core.errors import BadFile, Invalid
 from hawthorn.core.fields import Field
 from hawthorn.core.merge import merge
 from hawthorn.core.revision import EMPTY
-from hawthorn.core.translation import returns, units
+from hawthorn.core.translation import composing, returns, units
 from hawthorn.core.translation.returns import Sent
 from tests.core.made import LABEL, bases, content, edits, rich
 
@@ -114,7 +114,7 @@ def test_nearly_all_paragraphs_keep_their_identity_under_random_edits() -> None:
     kept = total = 0
     for _ in range(120):
         texts = [(n, sentence(rng)) for n in range(rng.randint(4, 14))]
-        ids = richtext.align([richtext.Paragraph((), "p", t) for _, t in texts], [], ())
+        ids = aligning.align([richtext.Paragraph((), "p", t) for _, t in texts], [], ())
         names = {n: v.id for (n, _), v in zip(texts, ids, strict=True)}
         edited = list(texts)
         for _ in range(rng.randint(1, 4)):
@@ -130,7 +130,7 @@ def test_nearly_all_paragraphs_keep_their_identity_under_random_edits() -> None:
                 edited.pop(at)
             else:
                 edited.insert(rng.randrange(len(edited)), edited.pop(at))
-        after = richtext.align(
+        after = aligning.align(
             [richtext.Paragraph((), "p", t) for _, t in edited],
             [richtext.Paragraph((), "p", t) for _, t in texts],
             ids,
@@ -219,7 +219,9 @@ def test_every_unit_has_one_outcome_and_an_edited_one_is_never_overwritten(
     sent = {u.key: Sent(u, None) for u in made}
     texts = {u.key: u.text.upper() for u in made if not u.tags}
     edited = data.draw(st.sets(st.sampled_from(sorted(texts)))) if texts else set()
-    target = units.compose(LABEL, source, EMPTY, dict.fromkeys(edited, "ours"), dict.fromkeys(edited, "x"))
+    target = composing.compose(
+        LABEL, source, EMPTY, dict.fromkeys(edited, "ours"), dict.fromkeys(edited, "x")
+    )
     found = returns.outcomes(LABEL, sent, texts, source, target, "en")
     assert [o.key for o in found] == list(texts)
     assert {o.key for o in found if o.how == "conflict"} == {k for k in edited if texts[k] != "ours"}

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from hawthorn.core import formats, merge, richtext
 from hawthorn.core.errors import BadFile
 from hawthorn.core.revision import EMPTY, Content, snapshot
-from hawthorn.core.translation import returns, units
+from hawthorn.core.translation import composing, returns, units
 from hawthorn.core.translation.returns import Sent
 from hawthorn.core.translation.units import Segment, Tag
 from tests.core.made import LABEL, content, rich
@@ -54,7 +54,7 @@ def test_units_out_and_in_give_the_same_bytes(body: str) -> None:
     data = out(source)
     assert out(source) == data
     texts = returns.verify(sent(source), list(echoed(data).values()), "fr")
-    target = units.compose(LABEL, source, EMPTY, texts, dict.fromkeys(texts, "x"))
+    target = composing.compose(LABEL, source, EMPTY, texts, dict.fromkeys(texts, "x"))
     made = units.units_of(LABEL, source, "en")
     assert all(units.target_hashes(LABEL, target)[u.key] == u.hash for u in made)
     lettered = [
@@ -69,7 +69,7 @@ def test_units_out_and_in_give_the_same_bytes(body: str) -> None:
 def test_segments_join_to_the_unit_and_never_cut_a_tag(body: str) -> None:
     for unit in units.units_of(LABEL, content({"body": body}), "en"):
         parts = [p for s in unit.segments for p in s.source]
-        units.check_tags(unit, parts)
+        composing.check_tags(unit, parts)
         for segment in unit.segments:
             opened = [p.id for p in segment.source if isinstance(p, Tag) and p.how == "open"]
             closed = [p.id for p in segment.source if isinstance(p, Tag) and p.how == "close"]
@@ -85,7 +85,7 @@ def test_sentences_end_where_a_reader_would_say_so() -> None:
 
 def test_targets_keep_the_paragraph_ids_of_their_source_so_that_units_meet() -> None:
     texts = returns.verify(sent(SOURCE), list(echoed(out(SOURCE), str.upper).values()), "fr")
-    target = units.compose(LABEL, SOURCE, EMPTY, texts, {k: s.unit.hash for k, s in sent(SOURCE).items()})
+    target = composing.compose(LABEL, SOURCE, EMPTY, texts, {k: s.unit.hash for k, s in sent(SOURCE).items()})
     assert target.fields["title"] == "THE LAMP"
     assert [v.id for v in target.paragraph_ids["body"]] == [v.id for v in SOURCE.paragraph_ids["body"]]
     assert units.needing(LABEL, SOURCE, target, "en") == []
@@ -121,11 +121,11 @@ def test_a_return_applies_drifts_and_asks_unit_by_unit() -> None:
 def test_a_paragraph_that_only_the_target_has_stays_after_the_one_it_followed() -> None:
     texts = {u.key: u.text for u in units.units_of(LABEL, SOURCE, "en")}
     hashes = dict.fromkeys(texts, "x")
-    target = units.compose(LABEL, SOURCE, EMPTY, texts, hashes)
+    target = composing.compose(LABEL, SOURCE, EMPTY, texts, hashes)
     local = content(
         {**target.fields, "body": target.fields["body"].replace("<ul>", "<p>Pour la France.</p><ul>")}, target
     )
-    again = units.compose(LABEL, SOURCE, local, texts, hashes)
+    again = composing.compose(LABEL, SOURCE, local, texts, hashes)
     assert "burned oil.</p><p>Pour la France.</p><ul>" in again.fields["body"]
 
 

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import json
 import re
+from hawthorn.wire import meanings
+from hawthorn.wire import examples
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -59,21 +61,21 @@ def test_every_member_is_described(name: str) -> None:
         assert schema.get("description"), f"{name}.{member}"
 
 
-@pytest.mark.parametrize("name", sorted(set(words.EXAMPLES) - {"Body_upload_file"}))
+@pytest.mark.parametrize("name", sorted(set(examples.EXAMPLES) - {"Body_upload_file"}))
 def test_every_example_is_a_body_of_its_kind(name: str) -> None:
-    models()[name].model_validate(words.EXAMPLES[name])
+    models()[name].model_validate(examples.EXAMPLES[name])
 
 
 def test_nothing_is_described_that_is_not_there() -> None:
     """A name that a message no longer has leaves the table."""
     there = {f"{n}.{m}" for n, s in SCHEMAS.items() for m in s.get("properties", {})}
     plain = {one.split(".", 1)[1] for one in there}
-    assert {one for one in words.MEANINGS if "." in one} <= there
-    assert {one for one in words.MEANINGS if "." not in one} <= plain
+    assert {one for one in meanings.MEANINGS if "." in one} <= there
+    assert {one for one in meanings.MEANINGS if "." not in one} <= plain
     assert set(words.ENUMS) <= there
     parameters = {p["name"] for _, _, o in OPERATIONS.values() for p in o.get("parameters", ())}
-    assert set(words.PARAMETERS) <= parameters
-    assert set(words.EXAMPLES) <= set(SCHEMAS)
+    assert set(meanings.PARAMETERS) <= parameters
+    assert set(examples.EXAMPLES) <= set(SCHEMAS)
 
 
 def test_enumerations_are_those_of_the_code() -> None:

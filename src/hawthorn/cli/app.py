@@ -23,9 +23,9 @@ PARTS: dict[str, tuple[str, ...]] = {
     "content.strands": ("strand",),
     "content.templates": ("template", "tags", "topics", "lists", "many"),
     "delivery.pages": (
-        "outline", "move", "put-back", "copy-tree", "library", "file-into", "upload", "crops", "shown-in", "search-and-sharing",
-        "folder", "site", "preview",
+        "outline", "move", "put-back", "copy-tree", "shown-in", "search-and-sharing", "site", "preview",
     ),
+    "media.library": ("library", "file-into", "upload", "crops", "folder"),
     "release.review": ("my-work", "submit", "take-back", "sign", "send-back"),
     "collaboration.comments": (
         "move-on", "override", "comments", "comment", "reply", "resolve", "assign", "done", "who-is-here", "notifications",

@@ -6,7 +6,7 @@ import json
 import os
 import re
 import sys
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager, suppress
 from functools import cache
 from pathlib import Path
@@ -253,3 +253,12 @@ def resolve(hawthorn: Client, name: str) -> str:
 def entry_named(hawthorn: Client, name: str, locale: str = "") -> wire.views.Entry:
     """The entry that a name means, in a locale."""
     return hawthorn.entry(resolve(hawthorn, name), locale)
+
+
+def members_of(file: Path, name: str) -> Sequence[dict[str, Any]]:
+    """The members of a list that a file of JSON holds, with or without its name around it."""
+    try:
+        found = json.loads(file.read_text("utf-8"))
+    except ValueError as error:
+        stop(f"{file.name} is not JSON: {error}.", f"It holds a list of {name}.")
+    return listed(found, name)

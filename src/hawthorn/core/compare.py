@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from hawthorn.core import fields, likeness, richtext, slots
+from hawthorn.core import aligning, fields, likeness, richtext, slots
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.fields import Field
 from hawthorn.core.revision import Content
@@ -165,7 +165,7 @@ def _plain(paragraph: richtext.Paragraph) -> str:
 
 def _by_id(content: Content, path: str, value: str | None) -> dict[str, richtext.Paragraph]:
     paragraphs = richtext.paragraphs(value or "")
-    ids = content.paragraph_ids.get(path) or richtext.align(paragraphs, [], ())
+    ids = content.paragraph_ids.get(path) or aligning.align(paragraphs, [], ())
     return {v.id: paragraph for v, paragraph in zip(ids, paragraphs, strict=True)}
 
 

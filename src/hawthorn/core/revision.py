@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
-from hawthorn.core import richtext, slots
+from hawthorn.core import aligning, richtext, slots
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.fields import kind_of
 from hawthorn.core.richtext import ParagraphId, ParagraphIds
@@ -59,7 +59,7 @@ def snapshot(kind: ContentType, fields: Fields, base: Content = EMPTY) -> Conten
         else:
             ids = base.paragraph_ids.get(slot.path, ())
             old = richtext.paragraphs(before.get(slot.path) or "") if ids else []
-            paragraph_ids[slot.path] = richtext.align(richtext.paragraphs(slot.value), old, ids)
+            paragraph_ids[slot.path] = aligning.align(richtext.paragraphs(slot.value), old, ids)
     alive |= {f"{path}.{v.id}" for path, ids in paragraph_ids.items() for v in ids}
     unit_map = {key: value for key, value in base.unit_map.items() if key in alive}
     return Content(dict(fields), paragraph_ids, unit_map)

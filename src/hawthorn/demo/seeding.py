@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import copy
 from collections.abc import Callable
-from datetime import timedelta
+from datetime import datetime, timedelta
 from typing import Any, TypeVar
 
 from hawthorn.core import formats, timeline
@@ -12,6 +12,7 @@ from hawthorn.core.access import Identity
 from hawthorn.core.timeline import SECOND
 from hawthorn.demo import drawing, museum
 from hawthorn.demo.bureau import translate_file
+from hawthorn.demo.calendar import Calendar
 from hawthorn.operations.access import logging_in, people, permission
 from hawthorn.operations.collaboration import assignments, comments
 from hawthorn.operations.collaboration.comments import Quote
@@ -36,21 +37,6 @@ from hawthorn.store.database import Database
 
 T = TypeVar("T")
 BUREAU = "Saltmarsh Translations"
-
-
-class Calendar:
-    """A clock that seeding moves through the past."""
-
-    def __init__(self, start: int, limit: int) -> None:
-        self.at, self.limit = start, limit
-
-    def now(self) -> int:
-        """The instant it was moved to."""
-        return self.at
-
-    def later(self, **span: float) -> None:
-        """Move on."""
-        self.at = min(self.limit, self.at + round(timedelta(**span).total_seconds() * SECOND))
 
 
 class Museum:
@@ -491,25 +477,14 @@ class Museum:
         self.clock.at = self.clock.limit
         regatta = self.ids["Closed for the regatta"]
         ahead = timeline.to_datetime(self.now) + timedelta(days=1)
-        wall = ahead.replace(hour=9, minute=0, second=0).strftime("%Y-%m-%dT%H:%M")
-        self.do(
-            "ida",
-            lambda a: dispatches.make(
-                a, [MoveRequest(regatta, "en")], When(wall=wall, zone="Europe/London"), name="Regatta day"
-            ),
-        )
-        spring = ahead.replace(hour=18, minute=0, second=0) + timedelta(days=9)
-        end = spring.strftime("%Y-%m-%dT%H:%M")
+        self._planned(MoveRequest(regatta, "en"), ahead.replace(hour=9), "Regatta day")
         free = self.ids["Free entry on the first Sunday"]
-        self.do(
-            "ida",
-            lambda a: dispatches.make(
-                a,
-                [MoveRequest(free, "en", "withdraw")],
-                When(wall=end, zone="Europe/London"),
-                name="Free Sundays end",
-            ),
-        )
+        spring = ahead.replace(hour=18) + timedelta(days=9)
+        self._planned(MoveRequest(free, "en", "withdraw"), spring, "Free Sundays end")
+
+    def _planned(self, move: MoveRequest, at: datetime, name: str) -> None:
+        when = When(wall=at.strftime("%Y-%m-%dT%H:00"), zone="Europe/London")
+        self.do("ida", lambda act: dispatches.make(act, [move], when, name=name))
 
 
 def seed(db: Database, now: int, bureau_url: str, sites: list[dict[str, Any]]) -> dict[str, str]:

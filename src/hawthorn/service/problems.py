@@ -19,7 +19,7 @@ from hawthorn.core.errors import HawthornError
 from hawthorn.service.context import settings_of
 from hawthorn.service.stopping import SAFE
 from hawthorn.store import failing
-from hawthorn.wire import problems, words
+from hawthorn.wire import meanings, problems, words
 
 log = structlog.get_logger(__name__)
 _STATUS: dict[type[HawthornError], int] = {
@@ -165,7 +165,7 @@ async def _fault(request: Request, error: Exception) -> JSONResponse:
 def _say_parameters(operation: dict[str, Any]) -> None:
     for parameter in operation.get("parameters", []):
         if not parameter.get("description"):
-            said = words.PARAMETERS.get(parameter["name"]) or words.MEANINGS.get(parameter["name"])
+            said = meanings.PARAMETERS.get(parameter["name"]) or meanings.MEANINGS.get(parameter["name"])
             if said:
                 parameter["description"] = said
 

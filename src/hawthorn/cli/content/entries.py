@@ -170,7 +170,7 @@ def value_of(hawthorn: Client, spec: wire.content.FieldSpec | None, text: str) -
         found = [resolve(hawthorn, n) for n in names if n]
         return found if spec.many else found[0]
     if spec.kind == "file" and not text.lstrip().startswith(("{", "[")):
-        from hawthorn.cli.delivery.pages import sent
+        from hawthorn.cli.media.library import sent
 
         path = Path(text.removeprefix("@"))
         if not path.is_file():

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-from hawthorn.core import moved, richtext, slots
+from hawthorn.core import aligning, moved, richtext, slots
 from hawthorn.core.merge.conflicts import UNSETTLED, Conflict, met, one_sided, why
 from hawthorn.core.merge.sides import Run
 from hawthorn.core.order import merge_order
@@ -186,7 +186,7 @@ class Texts(Run):
                 return value
         kept = str(self._fitting(slot.spec, value) or "")
         old = richtext.paragraphs(str(values[2] or ""))
-        self.paragraph_ids[path] = richtext.align(
+        self.paragraph_ids[path] = aligning.align(
             richtext.paragraphs(kept), old, self.theirs.content.paragraph_ids.get(path, ())
         )
         return kept
@@ -208,10 +208,10 @@ class Texts(Run):
         for key in order:
             for index, paragraph in enumerate(chosen[key]):
                 # The first keeps the name; what stands beside it needs one that nothing else has.
-                name = key if index == 0 else richtext.new_name(key, paragraph.hash, taken)
+                name = key if index == 0 else aligning.new_name(key, paragraph.hash, taken)
                 taken.add(name)
                 named.append((name, paragraph))
-        text, self.paragraph_ids[path] = richtext.rejoin(named)
+        text, self.paragraph_ids[path] = aligning.rejoin(named)
         return text
 
     # -- blocks ----------------------------------------------------------------------------------------------

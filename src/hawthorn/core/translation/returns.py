@@ -12,8 +12,9 @@ from dataclasses import dataclass
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.errors import BadFile
 from hawthorn.core.revision import Content
-from hawthorn.core.translation import units
-from hawthorn.core.translation.units import BrokenTags, Segment, Unit
+from hawthorn.core.translation import composing, units
+from hawthorn.core.translation.composing import BrokenTags
+from hawthorn.core.translation.units import Segment, Unit
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,7 +74,7 @@ def verify(sent: Mapping[str, Sent], returned: Sequence[Returned], locale: str) 
             problems.append({"where": f"{unit.key}, segment {', '.join(empty)}", "what": "has no target"})
             continue
         try:
-            texts[unit.key] = units.target_text(mine.unit, unit.segments, locale)
+            texts[unit.key] = composing.target_text(mine.unit, unit.segments, locale)
         except BrokenTags as broken:
             problems.append({"where": unit.key, "what": str(broken)})
     said = {p["where"] for p in problems}
@@ -124,4 +125,4 @@ def merge(
     """The target with everything applied that may be."""
     texts = {o.key: o.text for o in decided if o.how == "applied"}
     hashes = {key: sent[key].unit.hash for key in texts}
-    return units.compose(kind, source, target, texts, hashes)
+    return composing.compose(kind, source, target, texts, hashes)

@@ -14,12 +14,12 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, Literal
 
-from hawthorn.core import fields, richtext, slots
+from hawthorn.core import aligning, fields, richtext, slots
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.fields import Field
 from hawthorn.core.revision import Content
-from hawthorn.core.richtext import Paragraph, ParagraphIds
-from hawthorn.core.translation.segmentation import boundaries, writes_without_spaces
+from hawthorn.core.richtext import Paragraph
+from hawthorn.core.translation.segmentation import boundaries
 
 STATES = ("initial", "translated", "reviewed", "final")
 _TOKEN = re.compile(r"<(/?)([a-z0-9]+)([^>]*)>|([^<]+)")
@@ -70,10 +70,6 @@ class Unit:
         return count_words(self.text)
 
 
-class BrokenTags(ValueError):
-    """A target whose tags are not those of its source; the message says which."""
-
-
 def count_words(text: str) -> int:
     """Words as bureaus count them: runs of letters, and each character of Japanese and Chinese."""
     return len(
@@ -108,7 +104,7 @@ def units_of(kind: ContentType, content: Content, locale: str) -> list[Unit]:
                 _unit(slot.path, (str(slot.value),), {}, hash_of(slot.value), locale, False, slot.label)
             )
             continue
-        for id, paragraph in _by_id(content, slot).items():
+        for id, paragraph in by_id(content, slot).items():
             if paragraph.inner:
                 parts, tags = tokens(paragraph.inner)
                 key = f"{slot.path}.{id}"
@@ -204,20 +200,6 @@ def _slice(flat: Sequence[tuple[int, Part]], start: int, end: int) -> Parts:
     return tuple(out)
 
 
-def target_text(unit: Unit, segments: Sequence[Segment], locale: str) -> str:
-    """A unit's target as stored: text for a plain field, inner HTML for a paragraph. Raises `BrokenTags`."""
-    parts: list[Part] = []
-    for segment in segments:
-        if segment.target is not None:
-            parts += segment.target
-        elif segment.ignorable and not writes_without_spaces(locale):
-            parts += segment.source
-    check_tags(unit, parts)
-    if not unit.rich:
-        return richtext.without_controls(words_of(parts)).strip()
-    return markup(unit.tags, parts)
-
-
 def markup(tags: Mapping[str, tuple[str, str]], parts: Iterable[Part]) -> str:
     """Words and numbered tags back to inner HTML."""
     out: list[str] = []
@@ -229,151 +211,7 @@ def markup(tags: Mapping[str, tuple[str, str]], parts: Iterable[Part]) -> str:
     return "".join(out)
 
 
-def check_tags(unit: Unit, parts: Sequence[Part]) -> None:
-    """Refuse a target in which a tag is missing, that has one too many, or does not close them in order."""
-    stack: list[str] = []
-    seen: list[str] = []
-    for part in parts:
-        if isinstance(part, str):
-            continue
-        if part.id not in unit.tags:
-            raise BrokenTags(f"has a tag {part.id} that its source does not have")
-        empty = not unit.tags[part.id][1]
-        if empty != (part.how == "empty"):
-            raise BrokenTags(f"uses tag {part.id} as another kind of tag than its source")
-        if part.how == "close":
-            if not stack or stack.pop() != part.id:
-                raise BrokenTags(f"closes tag {part.id} out of order")
-            continue
-        if part.id in seen:
-            raise BrokenTags(f"has tag {part.id} twice")
-        seen.append(part.id)
-        if part.how == "open":
-            stack.append(part.id)
-    if stack:
-        raise BrokenTags(f"leaves tag {stack[-1]} open")
-    lacking = sorted(set(unit.tags) - set(seen), key=int)
-    if lacking:
-        raise BrokenTags(f"tag missing: {', '.join(lacking)}")
-
-
-def compose(
-    kind: ContentType, source: Content, target: Content, texts: Mapping[str, str], hashes: Mapping[str, str]
-) -> Content:
-    """Lay translated texts (by unit key) into a target, creating what is not there.
-
-    Paragraphs and blocks stand in the order of the source and keep its names; paragraphs and blocks that only the target
-    has stay after what they followed. The unit map records for each text the source that it was made from.
-    """
-    paragraph_ids = dict(target.paragraph_ids)
-    unit_map = dict(target.unit_map)
-    origin = {s.path: s for s in slots.walk(kind.fields, source.fields)}
-    have = {s.path: s for s in slots.walk(kind.fields, target.fields)}
-    by_path: dict[str, dict[str, str]] = {}
-    for key, text in texts.items():
-        by_path.setdefault(key.split(".", 1)[0], {})[key] = text
-        # Paragraphs and blocks keep the names that they have in the source.
-        unit_map[key] = ((key, hashes[key]),)
-    made: dict[str, Any] = {}
-    for path, mine in by_path.items():
-        slot = origin.get(path) or have[path]
-        if slot.spec.shared:
-            continue
-        if fields.kind_of(slot.spec).rich:
-            made[path], paragraph_ids[path] = _compose_rich(
-                source, target, origin.get(path), have.get(path), mine
-            )
-        else:
-            made[path] = mine[path]
-    values = dict(target.fields)
-    for spec in kind.fields:
-        if spec.shared or not any(path.split(":")[0] == spec.name for path in made):
-            continue
-        values[spec.name] = (
-            _compose_parts(spec, source, target, origin, have, made)
-            if fields.kind_of(spec).parts
-            else made[spec.name]
-        )
-    values = {k: v for k, v in values.items() if v not in (None, "")}
-    alive = {s.path for s in slots.walk(kind.fields, values) if s.value is not None}
-    return Content(values, {k: v for k, v in paragraph_ids.items() if k in alive}, unit_map)
-
-
-def _compose_parts(
-    spec: Field,
-    source: Content,
-    target: Content,
-    origin: Mapping[str, slots.Slot],
-    have: Mapping[str, slots.Slot],
-    made: Mapping[str, Any],
-) -> Any:
-    """A group or blocks with translated words in the shape of the source; what has no words goes along."""
-    theirs = slots.blocks(spec, source.fields.get(spec.name))
-    mine = slots.blocks(spec, target.fields.get(spec.name))
-    homes: dict[str, list[str]] = {}
-    for home in dict.fromkeys(b.home for b in (*theirs.values(), *mine.values())):
-        from_source = [b.id for b in theirs.values() if b.home == home]
-        own = [
-            b.id
-            for b in mine.values()
-            if b.home == home and (b.id not in theirs or theirs[b.id].home == home)
-        ]
-        homes[home] = _order(from_source, own, {i: i for i in (*from_source, *own)})
-    kinds = {b.id: b.kind for b in (*mine.values(), *theirs.values())}
-    values: dict[str, Any] = {}
-    for path in dict.fromkeys((*origin, *have)):
-        if path.split(":")[0] != spec.name:
-            continue
-        theirs_slot, mine_slot = origin.get(path), have.get(path)
-        if path in made:
-            values[path] = made[path]
-        elif mine_slot is not None and mine_slot.value is not None:
-            values[path] = mine_slot.value
-        elif theirs_slot is not None and not fields.kind_of(theirs_slot.spec).translatable:
-            values[path] = theirs_slot.value
-    return slots.build(spec, homes, kinds, {p: v for p, v in values.items() if v is not None})
-
-
-def _compose_rich(
-    source: Content,
-    target: Content,
-    theirs: slots.Slot | None,
-    mine: slots.Slot | None,
-    texts: Mapping[str, str],
-) -> tuple[str, ParagraphIds]:
-    origin = _by_id(source, theirs) if theirs else {}
-    have = _by_id(target, mine) if mine else {}
-    existing = list(have)
-    for key, text in texts.items():
-        paragraph_id = key.split(".", 1)[1]
-        shape = have.get(paragraph_id) or origin[paragraph_id]
-        inner = richtext.paragraphs(f"<p>{text}</p>") if text else []
-        have[paragraph_id] = Paragraph(shape.path, shape.tag, inner[0].inner if inner else "", shape.src)
-    for paragraph_id, paragraph in origin.items():
-        if not paragraph.inner and paragraph_id not in have:
-            have[paragraph_id] = paragraph
-    order = _order(list(origin), existing, have)
-    return richtext.rejoin((i, have[i]) for i in order)
-
-
-def _order(origin: Sequence[str], existing: Sequence[str], have: Mapping[str, Any]) -> list[str]:
-    local: dict[str | None, list[str]] = {}
-    anchor: str | None = None
-    known = set(origin)
-    for one in existing:
-        if one in known:
-            anchor = one
-        else:
-            local.setdefault(anchor, []).append(one)
-    out = list(local.get(None, ()))
-    for one in origin:
-        if one in have:
-            out.append(one)
-        out += local.get(one, ())
-    return out
-
-
-def _by_id(content: Content, slot: slots.Slot) -> dict[str, Paragraph]:
+def by_id(content: Content, slot: slots.Slot) -> dict[str, Paragraph]:
     paragraphs = richtext.paragraphs(slot.value or "")
     ids = content.paragraph_ids.get(slot.path, ()) if paragraphs else ()
     return {v.id: paragraph for v, paragraph in zip(ids, paragraphs, strict=True)}
@@ -385,7 +223,7 @@ def target_hashes(kind: ContentType, target: Content) -> dict[str, str]:
     for slot in _translatable(kind, target):
         if fields.kind_of(slot.spec).rich:
             out |= {
-                f"{slot.path}.{k}": hash_of(paragraph.inner) for k, paragraph in _by_id(target, slot).items()
+                f"{slot.path}.{k}": hash_of(paragraph.inner) for k, paragraph in by_id(target, slot).items()
             }
         else:
             out[slot.path] = hash_of(str(slot.value))
@@ -408,8 +246,8 @@ def rivals(kind: ContentType, source: Content, target: Content) -> dict[str, tup
             if slot.path in have and slot.path not in claimed:
                 out[slot.path] = (slot.path,)
             continue
-        origin = [i for i, paragraph in _by_id(source, slot).items() if paragraph.inner]
-        paragraphs = _by_id(target, mine[slot.path]) if slot.path in mine else {}
+        origin = [i for i, paragraph in by_id(source, slot).items() if paragraph.inner]
+        paragraphs = by_id(target, mine[slot.path]) if slot.path in mine else {}
         standing: list[tuple[str, set[str]]] = []
         for paragraph_id in (i for i, paragraph in paragraphs.items() if paragraph.inner):
             key = f"{slot.path}.{paragraph_id}"
@@ -506,10 +344,10 @@ def without(kind: ContentType, source: Content, target: Content, keys: Iterable[
         if fields.kind_of(slot.spec).rich:
             kept = {
                 k: paragraph
-                for k, paragraph in _by_id(target, slot).items()
+                for k, paragraph in by_id(target, slot).items()
                 if f"{slot.path}.{k}" not in dropped
             }
-            text, paragraph_ids[slot.path] = richtext.rejoin(kept.items())
+            text, paragraph_ids[slot.path] = aligning.rejoin(kept.items())
             texts[slot.path] = text or None
         elif slot.path in dropped:
             texts[slot.path] = None

@@ -14,7 +14,7 @@ from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound, Stal
 from hawthorn.core.fields import Field
 from hawthorn.core.revision import Content
 from hawthorn.operations.access import permission
-from hawthorn.operations.content import entries
+from hawthorn.operations.content import drafts
 from hawthorn.operations.release import applying, workflows
 from hawthorn.operations.runtime.act import Act, View, setup_changed
 from hawthorn.store import bodies, people, revisions
@@ -401,7 +401,7 @@ def _carry(act: Act, kind: ContentType, entry: Entry, moved: list[Field]) -> Non
                 changed[tag] = replace(now, fields={**now.fields, spec.name: value})
     for tag, content in changed.items():
         note = f"“{kind.label}” was changed: {', '.join(f.label for f in moved)}"
-        entries.record(act, kind, entry, editions[tag], content, note, "type changed")
+        drafts.record(act, kind, entry, editions[tag], content, note, "type changed")
     for tag, edition in editions.items():
         if tag not in changed and tag in contents:
             lacking = json.dumps(contenttypes.missing(kind, tag, contents[tag].fields))

@@ -7,31 +7,21 @@ from contextlib import suppress
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-from slugify import slugify
-
-from hawthorn.core import contenttypes, fields, merge, numbers, revision, slots
+from hawthorn.core import contenttypes, fields, merge, numbers
 from hawthorn.core.access import Subject
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import FieldProblem, HawthornError, InTheWay, Invalid, NotFound, StaleRevision
-from hawthorn.core.kinds.file import focus_of
-from hawthorn.core.kinds.parent import parent_of
 from hawthorn.core.merge import Conflict, Merged, Settlement
 from hawthorn.core.revision import EMPTY, Content
 from hawthorn.operations.access import permission, sections
-from hawthorn.operations.release import applying, workflows
+from hawthorn.operations.content.drafts import add_revision, follow_section, in_stored_form, keep_up, slug_of
 from hawthorn.operations.runtime.act import Act, View, new_uuid
-from hawthorn.operations.search import indexing
 from hawthorn.store import entries as store
-from hawthorn.store import files, revisions, standings
+from hawthorn.store import revisions
 from hawthorn.store.entries import Edition, Entry
-from hawthorn.store.standings import DRAFT, RELEASE
 
 _LONG = 10_000
 """From so many characters on, what is saved is brought into its stored form before the lock is taken."""
-
-
-def _slugify(text: str) -> str:
-    return slugify(text, replacements=[("'", ""), ("’", "")])
 
 
 @dataclass(frozen=True, slots=True)
@@ -94,14 +84,14 @@ def start(act: Act, type: str, locale: str, values: Mapping[str, Any], note: str
         edition, strand = store.add_edition(act.conn, entry, where)
         own = {f.name for f in kind.belonging(where)}
         patch = contenttypes.defaults(kind, where) | {k: v for k, v in values.items() if k in own}
-        typed = _typed(act, kind, row, where, EMPTY, patch)
-        made = _add(act, kind, edition, strand, typed, [], note, "start")
+        typed = in_stored_form(act, kind, row, where, EMPTY, patch)
+        made = add_revision(act, kind, edition, strand, typed, [], note, "start")
         store.move_head(act.conn, strand, None, made)
-        _keep_up(act, kind, row, edition, where, typed, made)
+        keep_up(act, kind, row, edition, where, typed, made)
     unknown = set(values) - {f.name for f in kind.fields}
     if unknown:
         contenttypes.canonical_fields(kind, {k: values[k] for k in unknown})
-    _follow_section(act, entry)
+    follow_section(act, entry)
     act.event(
         "entry.started",
         [entry],
@@ -217,7 +207,7 @@ def work_out(
             if not mine or not (stale or len(str(mine)) > _LONG):
                 continue
             under = revisions.content(view.conn, seen) if seen is not None else EMPTY
-            typed = _typed(view, kind, entry, where, under, mine)
+            typed = in_stored_form(view, kind, entry, where, under, mine)
             if stale and edition is not None:
                 parents = [seen] if seen else []
                 view.setup.mergings.of_typed(view, kind, edition.id, typed, parents, edition.tip)
@@ -305,12 +295,12 @@ def _merge_in(
                 "The ETag names a revision of another entry.", remedy="Send the ETag of this entry."
             )
     under = revisions.content(act.conn, seen) if seen is not None else EMPTY
-    typed = _typed(act, kind, entry, edition.locale, under, patch)
+    typed = in_stored_form(act, kind, entry, edition.locale, under, patch)
     if seen == head:
         same = typed.fields == under.fields and seen is not None
         return _Step(edition, None if same else typed, [head] if head else [])
     merged = act.setup.mergings.of_typed(act, kind, edition.id, typed, [seen] if seen else [], edition.tip)
-    kept = _add(act, kind, edition.id, None, typed, [seen] if seen else [], note, "typed")
+    kept = add_revision(act, kind, edition.id, None, typed, [seen] if seen else [], note, "typed")
     return _join(kind, edition, merged, kept, {})
 
 
@@ -324,7 +314,7 @@ def _join(
     if following and kind.slug:
         title = str(content.fields.get(kind.slug.follows) or "")
         content = replace(
-            content, fields={**content.fields, kind.slug.name: fields.slug_from(title, _slugify)}
+            content, fields={**content.fields, kind.slug.name: fields.slug_from(title, slug_of)}
         )
     unsettled = tuple(c for c in merged.conflicts if c.place in still_open)
     origin = "settled" if merged.conflicts else "merge"
@@ -339,7 +329,7 @@ def _slug_that_follows(kind: ContentType, conflicts: Sequence[Conflict]) -> str:
     if slug is None or title is None:
         return ""
     pairs = ((slug.ours, title.ours), (slug.theirs, title.theirs))
-    follows = all(s == fields.slug_from(str(t or ""), _slugify) for s, t in pairs)
+    follows = all(s == fields.slug_from(str(t or ""), slug_of) for s, t in pairs)
     return slug.place if follows else ""
 
 
@@ -351,7 +341,9 @@ def _finish(act: Act, kind: ContentType, entry: Entry, saved: Saved, steps: list
         # A step of the other edition that would have gone through waits with the rest: keep what was typed.
         for step in steps:
             if step.typed is None and step.content is not None:
-                kept = _add(act, kind, step.edition.id, None, step.content, step.parents, note, "typed")
+                kept = add_revision(
+                    act, kind, step.edition.id, None, step.content, step.parents, note, "typed"
+                )
                 saved.typed[step.edition.locale] = kept
         act.event(
             "entry.conflict",
@@ -370,14 +362,16 @@ def _finish(act: Act, kind: ContentType, entry: Entry, saved: Saved, steps: list
         edition = step.edition
         if step.typed is not None:
             saved.merged_with.append(_whose(act, edition.tip))
-        made = _add(act, kind, edition.id, edition.strand, step.content, step.parents, note, step.origin)
+        made = add_revision(
+            act, kind, edition.id, edition.strand, step.content, step.parents, note, step.origin
+        )
         store.move_head(act.conn, edition.strand, edition.head, made)
         saved.revisions[edition.locale] = made
         if saved.strand != store.DRAFT_STRAND:
             continue
-        _keep_up(act, kind, entry, edition.id, edition.locale, step.content, made)
+        keep_up(act, kind, entry, edition.id, edition.locale, step.content, made)
         if edition.locale == COMMON:
-            _follow_section(act, entry.id)
+            follow_section(act, entry.id)
     saved.base = current_base(act, entry.id, saved.locale, saved.strand)
     if saved.revisions:
         act.event(
@@ -395,39 +389,6 @@ def _finish(act: Act, kind: ContentType, entry: Entry, saved: Saved, steps: list
         )
 
 
-def record(
-    act: Act,
-    kind: ContentType,
-    entry: Entry,
-    edition: Edition,
-    content: Content,
-    note: str,
-    origin: str,
-) -> int:
-    """Append a content that was made elsewhere (a translation that returned) to the draft; returns the revision."""
-    parents = [edition.head] if edition.head else []
-    return append(act, kind, entry, edition, content, parents, note, origin)
-
-
-def append(
-    act: Act,
-    kind: ContentType,
-    entry: Entry,
-    edition: Edition,
-    content: Content,
-    parents: list[int],
-    note: str,
-    origin: str,
-) -> int:
-    """Append a content with given parents to the draft; returns the revision."""
-    made = _add(act, kind, edition.id, edition.strand, content, parents, note, origin)
-    store.move_head(act.conn, edition.strand, edition.head, made)
-    _keep_up(act, kind, entry, edition.id, edition.locale, content, made)
-    if edition.locale == COMMON:
-        _follow_section(act, entry.id)
-    return made
-
-
 def current_base(view: View, entry: int, locale: str, strand: str = store.DRAFT_STRAND) -> Base:
     """The heads of an edition and of the common one now, on the draft or another strand."""
     own = store.edition(view.conn, entry, locale, strand)
@@ -441,183 +402,10 @@ def _whose(view: View, head: int) -> dict[str, Any]:
     return {"number": row.number, "author": row.author}
 
 
-def _typed(
-    act: View, kind: ContentType, entry: Entry, locale: str, under: Content, patch: Mapping[str, Any]
-) -> Content:
-    """The base with what was typed laid over it, each value in its stored form."""
-    typed = contenttypes.canonical_fields(kind, patch, act.setup.bounds)
-    act.notes += contenttypes.lost(kind, {k: v for k, v in patch.items() if k in typed})
-    values = {k: v for k, v in under.fields.items() if k not in patch} | typed
-    follow_title(act, kind, entry, locale, under, values, patch)
-    _check_targets(act, kind, entry, patch, values)
-    return revision.snapshot(kind, values, under)
-
-
-def follow_title(
-    act: View,
-    kind: ContentType,
-    entry: Entry,
-    locale: str,
-    under: Content,
-    values: dict[str, Any],
-    patch: Mapping[str, Any],
-) -> None:
-    """Let the slug follow the title until somebody types one, or the edition is out."""
-    slug = kind.slug
-    if (
-        slug is None
-        or not slug.follows
-        or locale == COMMON
-        or patch.get(slug.name)
-        or slug.follows not in patch
-    ):
-        return
-    before = fields.slug_from(str(under.fields.get(slug.follows) or ""), _slugify)
-    if under.fields.get(slug.name) not in (None, "", before):
-        return
-    if standings.address_of(act.conn, entry.id, RELEASE, locale):
-        return
-    followed = fields.slug_from(str(values.get(slug.follows) or ""), _slugify)
-    if followed:
-        values[slug.name] = followed
-    else:
-        values.pop(slug.name, None)
-
-
 def _check_names(kind: ContentType, patch: Mapping[str, Any]) -> None:
     unknown = [k for k in patch if kind.field(k) is None]
     if unknown:
         contenttypes.canonical_fields(kind, dict.fromkeys(unknown, ""))
-
-
-def _check_targets(
-    act: View, kind: ContentType, entry: Entry, patch: Mapping[str, Any], values: dict[str, Any]
-) -> None:
-    """References lead to entries of the right type, files are there, nothing is below itself."""
-    problems: list[FieldProblem] = []
-    typed = [f for f in kind.fields if f.name in patch]
-    for slot in slots.walk(typed, values):
-        spec, name = slot.spec, slot.path
-        for value in slot.value if isinstance(slot.value, list) else [slot.value]:
-            if value is None:
-                continue
-            if spec.kind in ("reference", "parent"):
-                named = parent_of(value) if spec.kind == "parent" else value
-                if named is None:
-                    continue
-                target = store.entry(act.conn, named)
-                if target is None or (spec.types and target.type not in spec.types):
-                    allowed = f" of type {', '.join(spec.types)}" if spec.types else ""
-                    problems.append(
-                        FieldProblem(name, f"“{slot.label}” refers to {named}, which is no entry{allowed}")
-                    )
-                elif spec.kind == "parent" and _is_above(act, entry.id, target.id):
-                    title = permission.title(act, target.id) or "untitled"
-                    problems.append(
-                        FieldProblem(
-                            name,
-                            f"an entry cannot be placed below itself, and “{title}” stands at or below it; choose another",
-                        )
-                    )
-            elif spec.kind == "file":
-                row = files.find(act.conn, value["sha256"])
-                if row is None:
-                    problems.append(FieldProblem(name, "names a file that was not uploaded; upload it first"))
-                else:
-                    focus = {k: value[k] for k in ("focus",) if k in value}
-                    value.clear()
-                    value.update(row.value() | focus)
-    if problems:
-        raise Invalid(problems)
-
-
-def _is_above(view: View, entry: int, below: int) -> bool:
-    seen: set[int] = set()
-    at: int | None = below
-    while at is not None and at not in seen:
-        if at == entry:
-            return True
-        seen.add(at)
-        at = sections.parent_of(view, at)
-    return False
-
-
-def _follow_section(act: Act, entry: int) -> None:
-    """The section follows the placement, and the workflow may follow the section."""
-    workflows.restand(act, sections.follow(act, entry))
-
-
-def _add(
-    act: Act,
-    kind: ContentType,
-    edition: int,
-    strand: int | None,
-    content: Content,
-    parents: list[int],
-    note: str,
-    origin: str,
-) -> int:
-    made = revisions.add_revision(
-        act.conn,
-        edition=edition,
-        strand=strand,
-        content=content,
-        parents=parents,
-        content_hash=revision.content_hash(edition, kind.version, content.fields),
-        type_version=kind.version,
-        actor=act.identity.id,
-        actor_kind=act.identity.kind,
-        at=act.now,
-        note=note,
-        origin=origin,
-    )
-    uses = [
-        (one["sha256"], focus_of(one))
-        for slot in slots.walk(kind.fields, content.fields)
-        if slot.spec.kind == "file" and slot.value
-        for one in (slot.value if isinstance(slot.value, list) else [slot.value])
-    ]
-    if uses:
-        revisions.use_files(act.conn, made, uses)
-    return made
-
-
-def _keep_up(
-    act: Act, kind: ContentType, entry: Entry, edition: int, locale: str, content: Content, made: int
-) -> None:
-    """Bring in line what is derived from a draft's head."""
-    title = str(content.fields.get(kind.title) or "")
-    lacking = contenttypes.missing(kind, locale, content.fields)
-    internal = kind.field(kind.internal) if kind.internal else None
-    named = str(content.fields.get(kind.internal) or "") if internal else ""
-    store.summarise(
-        act.conn, edition, entry.id, kind.name, locale, title, lacking, act.now, act.identity.id, named
-    )
-    if kind.dated or kind.pinned:
-        applying.list_drafts(act, [entry.id])
-    store.set_references(act.conn, edition, contenttypes.referred(kind, content.fields))
-    store.set_tags(act.conn, edition, contenttypes.tags(kind, content.fields))
-    indexing.follow(act, kind, entry, edition, locale, content)
-    if locale == COMMON:
-        indexing.place(act, kind, entry, content)
-    else:
-        indexing.say(act, kind, entry, edition, locale, content)
-    if kind.slug and (locale != COMMON or kind.parent):
-        _follow_draft_address(act, kind, entry, locale, content)
-
-
-def _follow_draft_address(act: Act, kind: ContentType, entry: Entry, locale: str, content: Content) -> None:
-    assert kind.slug is not None
-    have = standings.addresses_of(act.conn, entry.id, DRAFT)
-    slugs: dict[str, str | None] = {row.locale: row.slug for row in have}
-    parent = have[0].parent if have else None
-    if locale != COMMON:
-        if slugs.get(locale) == content.fields.get(kind.slug.name) and parent is not None:
-            return
-        slugs[locale] = content.fields.get(kind.slug.name)
-    if parent is None or locale == COMMON:
-        parent = sections.parent_of(act, entry.id) or 0
-    applying.draft_address(act, entry.id, slugs, parent)
 
 
 def bring_back(act: Act, uuid: str) -> None:
@@ -634,7 +422,7 @@ def bring_back(act: Act, uuid: str) -> None:
     for edition in store.editions(act.conn, row.id):
         if edition.head is not None:
             content = revisions.content(act.conn, edition.head)
-            _keep_up(act, kind, row, edition.id, edition.locale, content, edition.head)
+            keep_up(act, kind, row, edition.id, edition.locale, content, edition.head)
             store.summary_as_of(act.conn, edition.id, edition.head)
     act.event("entry.brought-back", [row.id], {"entry": uuid, "title": store.title(act.conn, row.id)})
 

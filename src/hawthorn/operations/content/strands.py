@@ -30,7 +30,7 @@ from hawthorn.core.merge import Conflict, Settlement
 from hawthorn.core.revision import EMPTY, Content
 from hawthorn.core.timeline import iso
 from hawthorn.operations.access import permission
-from hawthorn.operations.content import entries
+from hawthorn.operations.content import drafts
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.search import finding
 from hawthorn.store import entries as entry_store
@@ -343,7 +343,7 @@ def accept(
             continue
         parents = [side.draft.tip] + ([side.strand.tip] if take is None else [])
         said = note or (f"“{name}” was merged" if take is None else f"Taken from “{name}”")
-        revision = entries.append(act, kind, entry, side.draft, side.outcome, parents, said, "strand")
+        revision = drafts.append(act, kind, entry, side.draft, side.outcome, parents, said, "strand")
         if take is not None:
             store.picked(act.conn, revision, side.strand.tip, side.paths)
         made[side.locale] = revisions.number(act.conn, revision)

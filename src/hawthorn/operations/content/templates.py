@@ -13,7 +13,7 @@ from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import FieldProblem, Invalid, NotFound
 from hawthorn.core.revision import Content
 from hawthorn.operations.access import permission
-from hawthorn.operations.content import entries
+from hawthorn.operations.content import drafts, entries
 from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.store import entries as store
 from hawthorn.store import revisions, short, templates
@@ -141,8 +141,8 @@ def _started(
         edition = store.edition(act.conn, entry.id, tag)
         assert edition is not None
         own = {k: v for k, v in content.fields.items() if k not in shared}
-        entries.follow_title(act, kind, entry, tag, Content({}), own, {kind.title: True})
-        entries.append(act, kind, entry, edition, replace(content, fields=own), [], note, "start")
+        drafts.follow_title(act, kind, entry, tag, Content({}), own, {kind.title: True})
+        drafts.append(act, kind, entry, edition, replace(content, fields=own), [], note, "start")
     return uuid
 
 

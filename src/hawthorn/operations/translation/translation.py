@@ -13,11 +13,11 @@ from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.errors import BadFile, FieldProblem, InTheWay, Invalid, NotFound
 from hawthorn.core.fields import kind_of
 from hawthorn.core.revision import EMPTY, Content
-from hawthorn.core.translation import returns, units
+from hawthorn.core.translation import composing, returns, units
 from hawthorn.core.translation.returns import Returned, Sent
 from hawthorn.core.workflow import Workflow
 from hawthorn.operations.access import permission
-from hawthorn.operations.content import entries
+from hawthorn.operations.content import drafts
 from hawthorn.operations.release import review, workflows
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.translation.commissions import drafted
@@ -178,7 +178,7 @@ def _merge_returned(act: Act, job: Job, part: JobEntry, texts: Mapping[str, str]
     content = _finished(act, kind, entry, job.locale, merged, source, target)
     made = edition.head
     if content != target:
-        made = entries.record(act, kind, entry, edition, content, f"Returned: {job.name}", "return")
+        made = drafts.record(act, kind, entry, edition, content, f"Returned: {job.name}", "return")
     store.set_returned(act.conn, job.id, entry.id, made)
     counts: dict[str, int] = {}
     for outcome in decided:
@@ -222,7 +222,7 @@ def _finished(
             values[spec.name] = source.fields[spec.name]
     own = {f.name for f in kind.belonging(locale)}
     canonical = contenttypes.canonical_fields(kind, {k: v for k, v in values.items() if k in own})
-    entries.follow_title(act, kind, entry, locale, before, canonical, {kind.title: True})
+    drafts.follow_title(act, kind, entry, locale, before, canonical, {kind.title: True})
     return replace(content, fields=canonical)
 
 
@@ -303,8 +303,8 @@ def choose(act: Act, uuid: str, entry_uuid: str, key: str, take: str) -> None:
     else:
         # All that stands in its place gives way to it.
         cleared = units.without(kind, source, target, set(written) - {key})
-        content = units.compose(kind, source, cleared, {key: unit.text}, {key: unit.source_hash})
-    made = entries.record(act, kind, entry, edition, content, f"Chose for {key}", "return")
+        content = composing.compose(kind, source, cleared, {key: unit.text}, {key: unit.source_hash})
+    made = drafts.record(act, kind, entry, edition, content, f"Chose for {key}", "return")
     store.set_returned(act.conn, job.id, entry.id, made)
     store.set_unit(
         act.conn,

@@ -1,0 +1,233 @@
+"""Drafts: what was typed in its stored form, revisions appended to a draft, and what is derived from its head kept up."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from slugify import slugify
+
+from hawthorn.core import contenttypes, fields, revision, slots
+from hawthorn.core.contenttypes import COMMON, ContentType
+from hawthorn.core.errors import FieldProblem, Invalid
+from hawthorn.core.kinds.file import focus_of
+from hawthorn.core.kinds.parent import parent_of
+from hawthorn.core.revision import Content
+from hawthorn.operations.access import permission, sections
+from hawthorn.operations.release import applying, workflows
+from hawthorn.operations.runtime.act import Act, View
+from hawthorn.operations.search import indexing
+from hawthorn.store import entries as store
+from hawthorn.store import files, revisions, standings
+from hawthorn.store.entries import Edition, Entry
+from hawthorn.store.standings import DRAFT, RELEASE
+
+
+def slug_of(text: str) -> str:
+    return slugify(text, replacements=[("'", ""), ("’", "")])
+
+
+def record(
+    act: Act,
+    kind: ContentType,
+    entry: Entry,
+    edition: Edition,
+    content: Content,
+    note: str,
+    origin: str,
+) -> int:
+    """Append a content that was made elsewhere (a translation that returned) to the draft; returns the revision."""
+    parents = [edition.head] if edition.head else []
+    return append(act, kind, entry, edition, content, parents, note, origin)
+
+
+def append(
+    act: Act,
+    kind: ContentType,
+    entry: Entry,
+    edition: Edition,
+    content: Content,
+    parents: list[int],
+    note: str,
+    origin: str,
+) -> int:
+    """Append a content with given parents to the draft; returns the revision."""
+    made = add_revision(act, kind, edition.id, edition.strand, content, parents, note, origin)
+    store.move_head(act.conn, edition.strand, edition.head, made)
+    keep_up(act, kind, entry, edition.id, edition.locale, content, made)
+    if edition.locale == COMMON:
+        follow_section(act, entry.id)
+    return made
+
+
+def in_stored_form(
+    act: View, kind: ContentType, entry: Entry, locale: str, under: Content, patch: Mapping[str, Any]
+) -> Content:
+    """The base with what was typed laid over it, each value in its stored form."""
+    typed = contenttypes.canonical_fields(kind, patch, act.setup.bounds)
+    act.notes += contenttypes.lost(kind, {k: v for k, v in patch.items() if k in typed})
+    values = {k: v for k, v in under.fields.items() if k not in patch} | typed
+    follow_title(act, kind, entry, locale, under, values, patch)
+    check_targets(act, kind, entry, patch, values)
+    return revision.snapshot(kind, values, under)
+
+
+def follow_title(
+    act: View,
+    kind: ContentType,
+    entry: Entry,
+    locale: str,
+    under: Content,
+    values: dict[str, Any],
+    patch: Mapping[str, Any],
+) -> None:
+    """Let the slug follow the title until somebody types one, or the edition is out."""
+    slug = kind.slug
+    if (
+        slug is None
+        or not slug.follows
+        or locale == COMMON
+        or patch.get(slug.name)
+        or slug.follows not in patch
+    ):
+        return
+    before = fields.slug_from(str(under.fields.get(slug.follows) or ""), slug_of)
+    if under.fields.get(slug.name) not in (None, "", before):
+        return
+    if standings.address_of(act.conn, entry.id, RELEASE, locale):
+        return
+    followed = fields.slug_from(str(values.get(slug.follows) or ""), slug_of)
+    if followed:
+        values[slug.name] = followed
+    else:
+        values.pop(slug.name, None)
+
+
+def check_targets(
+    act: View, kind: ContentType, entry: Entry, patch: Mapping[str, Any], values: dict[str, Any]
+) -> None:
+    """References lead to entries of the right type, files are there, nothing is below itself."""
+    problems: list[FieldProblem] = []
+    typed = [f for f in kind.fields if f.name in patch]
+    for slot in slots.walk(typed, values):
+        spec, name = slot.spec, slot.path
+        for value in slot.value if isinstance(slot.value, list) else [slot.value]:
+            if value is None:
+                continue
+            if spec.kind in ("reference", "parent"):
+                named = parent_of(value) if spec.kind == "parent" else value
+                if named is None:
+                    continue
+                target = store.entry(act.conn, named)
+                if target is None or (spec.types and target.type not in spec.types):
+                    allowed = f" of type {', '.join(spec.types)}" if spec.types else ""
+                    problems.append(
+                        FieldProblem(name, f"“{slot.label}” refers to {named}, which is no entry{allowed}")
+                    )
+                elif spec.kind == "parent" and _is_above(act, entry.id, target.id):
+                    title = permission.title(act, target.id) or "untitled"
+                    problems.append(
+                        FieldProblem(
+                            name,
+                            f"an entry cannot be placed below itself, and “{title}” stands at or below it; choose another",
+                        )
+                    )
+            elif spec.kind == "file":
+                row = files.find(act.conn, value["sha256"])
+                if row is None:
+                    problems.append(FieldProblem(name, "names a file that was not uploaded; upload it first"))
+                else:
+                    focus = {k: value[k] for k in ("focus",) if k in value}
+                    value.clear()
+                    value.update(row.value() | focus)
+    if problems:
+        raise Invalid(problems)
+
+
+def _is_above(view: View, entry: int, below: int) -> bool:
+    seen: set[int] = set()
+    at: int | None = below
+    while at is not None and at not in seen:
+        if at == entry:
+            return True
+        seen.add(at)
+        at = sections.parent_of(view, at)
+    return False
+
+
+def follow_section(act: Act, entry: int) -> None:
+    """The section follows the placement, and the workflow may follow the section."""
+    workflows.restand(act, sections.follow(act, entry))
+
+
+def add_revision(
+    act: Act,
+    kind: ContentType,
+    edition: int,
+    strand: int | None,
+    content: Content,
+    parents: list[int],
+    note: str,
+    origin: str,
+) -> int:
+    made = revisions.add_revision(
+        act.conn,
+        edition=edition,
+        strand=strand,
+        content=content,
+        parents=parents,
+        content_hash=revision.content_hash(edition, kind.version, content.fields),
+        type_version=kind.version,
+        actor=act.identity.id,
+        actor_kind=act.identity.kind,
+        at=act.now,
+        note=note,
+        origin=origin,
+    )
+    uses = [
+        (one["sha256"], focus_of(one))
+        for slot in slots.walk(kind.fields, content.fields)
+        if slot.spec.kind == "file" and slot.value
+        for one in (slot.value if isinstance(slot.value, list) else [slot.value])
+    ]
+    if uses:
+        revisions.use_files(act.conn, made, uses)
+    return made
+
+
+def keep_up(
+    act: Act, kind: ContentType, entry: Entry, edition: int, locale: str, content: Content, made: int
+) -> None:
+    """Bring in line what is derived from a draft's head."""
+    title = str(content.fields.get(kind.title) or "")
+    lacking = contenttypes.missing(kind, locale, content.fields)
+    internal = kind.field(kind.internal) if kind.internal else None
+    named = str(content.fields.get(kind.internal) or "") if internal else ""
+    store.summarise(
+        act.conn, edition, entry.id, kind.name, locale, title, lacking, act.now, act.identity.id, named
+    )
+    if kind.dated or kind.pinned:
+        applying.list_drafts(act, [entry.id])
+    store.set_references(act.conn, edition, contenttypes.referred(kind, content.fields))
+    store.set_tags(act.conn, edition, contenttypes.tags(kind, content.fields))
+    indexing.follow(act, kind, entry, edition, locale, content)
+    if locale == COMMON:
+        indexing.place(act, kind, entry, content)
+    else:
+        indexing.say(act, kind, entry, edition, locale, content)
+    if kind.slug and (locale != COMMON or kind.parent):
+        _follow_draft_address(act, kind, entry, locale, content)
+
+
+def _follow_draft_address(act: Act, kind: ContentType, entry: Entry, locale: str, content: Content) -> None:
+    assert kind.slug is not None
+    have = standings.addresses_of(act.conn, entry.id, DRAFT)
+    slugs: dict[str, str | None] = {row.locale: row.slug for row in have}
+    parent = have[0].parent if have else None
+    if locale != COMMON:
+        if slugs.get(locale) == content.fields.get(kind.slug.name) and parent is not None:
+            return
+        slugs[locale] = content.fields.get(kind.slug.name)
+    if parent is None or locale == COMMON:
+        parent = sections.parent_of(act, entry.id) or 0
+    applying.draft_address(act, entry.id, slugs, parent)

@@ -1,0 +1,135 @@
+"""One example for each body, as the document of the API shows it."""
+
+from __future__ import annotations
+
+from typing import Any
+
+_UUID = "01a1f5b2-4c1d-7a41-9d40-1de0b42efb6a"
+
+
+_OTHER = "01a1f85d-19c2-7569-bc39-8e1944349fad"
+
+
+EXAMPLES: dict[str, Any] = {
+    "Profile": {"name": "Wim Aster", "zone": "Europe/London"},
+    "PasswordChange": {"before": "harbour-light", "after": "a lamp in the fog"},
+    "Password": {"password": "harbour-light"},
+    "Code": {"code": "492039"},
+    "BureauAsk": {
+        "name": "Saltmarsh Translations",
+        "url": "https://saltmarsh.example/jobs",
+        "codes": {"fr": "fr-FR"},
+        "key": "",
+    },
+    "BureauChange": {"url": "https://new.saltmarsh.example/jobs"},
+    "CommissionAsk": {
+        "entries": [_UUID],
+        "locales": ["fr", "ja"],
+        "bureau": "Saltmarsh Translations",
+        "due": "2027-03-31",
+    },
+    "Crops": {
+        "crops": [{"name": "card", "label": "Card", "width": 600, "height": 400, "use": "Lists of pages"}]
+    },
+    "DispatchAsk": {
+        "moves": [{"id": _UUID, "locale": "en"}, {"id": _OTHER, "locale": "en", "verb": "withdraw"}],
+        "when": {"wall": "2027-03-31T09:00", "zone": "Europe/London"},
+        "name": "Spring hours",
+    },
+    "WhenAsk": {"wall": "2027-03-31T09:00", "zone": "Europe/London"},
+    "EntryStart": {
+        "type": "notice",
+        "locale": "en",
+        "fields": {"title": "Winter opening hours", "kind": "closure"},
+        "note": "",
+    },
+    "BulkAsk": {"act": "tag", "items": [{"id": _UUID, "locale": "en"}], "tag": "winter"},
+    "Body_upload_file": {"file": "(the bytes of tern.png)"},
+    "TemplateStart": {"locale": "en", "fields": {"title": "Closed on Monday"}, "note": ""},
+    "CopyStart": {"fields": {"title": "Spring opening hours"}, "note": ""},
+    "PresenceAsk": {"page": "9f3a2c1e-77d0-4.1", "locale": "en", "field": "body", "typing": True},
+    "TemplateAsk": {"name": "Closing notice"},
+    "EntrySave": {"fields": {"title": "Open in winter", "summary": None}, "note": "Shorter."},
+    "AssignAsk": {"handle": "nell", "due": "2027-03-31", "note": "Only the second half."},
+    "AssignmentEnd": {"done": True},
+    "OverrideAsk": {"stage": "release", "revision": 4, "reason": "The conservator is away until Monday."},
+    "CommentAsk": {"text": "@rhea, is this right?", "field": "body", "quote": {"exact": "lit in 1893"}},
+    "ReplyAsk": {"text": "Yes, in March."},
+    "Restore": {"revision": 3},
+    "SendBack": {"reason": "The day is wrong."},
+    "Settle": {"typed": {"en": 418}, "decisions": {"title": {"take": "theirs"}}},
+    "SignOffAsk": {"revision": 4, "note": "Checked against the ledger."},
+    "StrandAsk": {"name": "Rewording", "note": "Plainer words."},
+    "ProposalAsk": {"take": ["title"], "decisions": {}, "note": ""},
+    "Note": {"note": "Ready for Tomas."},
+    "Definition": {
+        "name": "leaflet",
+        "label": "Leaflet",
+        "fields": [{"name": "title", "kind": "line", "required": True}, {"name": "body", "kind": "rich"}],
+    },
+    "Token": {"token": "Z3JlZW4gaGVkZ2U"},
+    "FirstPerson": {
+        "token": "Z3JlZW4gaGVkZ2U",
+        "handle": "ida",
+        "name": "Ida Marlow",
+        "email": "ida@example.org",
+        "password": "a lamp in the fog",
+        "locales": [{"tag": "en", "name": "English"}],
+    },
+    "FolderAsk": {"name": "Seabirds", "parent": ""},
+    "FolderChange": {"name": "Birds of the quay"},
+    "Join": {"token": "Z3JlZW4gaGVkZ2U", "password": "a lamp in the fog"},
+    "Accept": {"note": "Read against the source."},
+    "Choose": {"entry": _UUID, "key": "title", "take": "theirs"},
+    "KeyAsk": {
+        "name": "Preview site",
+        "role": "reader",
+        "stages": ["draft", "release"],
+        "expires": "2028-01-01",
+    },
+    "FileInto": {"entries": [_UUID], "folder": _OTHER},
+    "ListAsk": {"name": "Behind, mine", "query": {"behind": True, "person": "wim"}, "shared": False},
+    "Locales": {
+        "locales": [{"tag": "en", "name": "English"}, {"tag": "fr", "name": "Français", "fallback": ["en"]}]
+    },
+    "NotificationChoose": {"ways": {"review": "digest"}, "digest_hour": 8},
+    "NotificationsSeen": {"upto": 120},
+    "OutlineCopyAsk": {"below": _OTHER},
+    "OutlineMove": {"after": _OTHER},
+    "InviteAsk": {
+        "handle": "nell",
+        "name": "Nell Farrow",
+        "email": "nell@example.org",
+        "roles": [{"name": "writer", "locales": ["en"]}],
+        "zone": "Europe/London",
+    },
+    "Holdings": {"roles": [{"name": "writer"}, {"name": "translator", "locales": ["fr"]}]},
+    "LinkAsk": {"scope": "entry", "entry": _UUID, "lasts": 604800, "name": "For the printers"},
+    "PaneAsk": {"stage": "draft", "at": "", "strand": ""},
+    "Typed": {"entry": _UUID, "locale": "en", "fields": {"title": "Open in win"}},
+    "RolesAsk": {
+        "items": [{"name": "guest", "label": "guest", "grants": [{"verb": "read", "stages": ["release"]}]}]
+    },
+    "LogIn": {"handle": "ida", "password": "harbour-light"},
+    "Sites": {
+        "sites": [
+            {
+                "name": "live",
+                "label": "Live site",
+                "stage": "release",
+                "addresses": {"*": "https://museum.example{path}"},
+            }
+        ]
+    },
+    "SiteTrialAsk": {
+        "site": {
+            "name": "live",
+            "label": "Live site",
+            "stage": "release",
+            "addresses": {"*": "https://museum.example{path}"},
+        },
+        "entry": _UUID,
+    },
+    "ChoicesAsk": {"choices": [{"workflow": "short", "type": "notice", "locale": "fr", "section": ""}]},
+}
+"""One body of each kind, as it may be sent."""
