@@ -204,7 +204,7 @@ class _Filler:
             (new_uuid(ahead), ahead, self.now),
         ).lastrowid
         self.conn.execute(
-            "INSERT INTO move SELECT ?, row_number() OVER () - 1, 'withdraw', s.edition, 2, NULL, 0 FROM standing s "
+            "INSERT INTO move (dispatch, ord, verb, edition, stage) SELECT ?, row_number() OVER () - 1, 'withdraw', s.edition, 2 FROM standing s "
             "JOIN edition d ON d.id = s.edition AND d.locale <> '*' WHERE s.stage = 2 LIMIT ?",
             (made, count),
         )

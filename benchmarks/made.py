@@ -150,7 +150,7 @@ def plan(desk: Desk, made: list[tuple[int, int, str]], instant: int) -> int:
         editions = [e for own, common, _ in made for e in (own, common)]
         heads = dict(conn.execute("SELECT edition, head FROM strand").fetchall())
         conn.executemany(
-            "INSERT INTO move VALUES (?, ?, 'release', ?, 2, ?, 0)",
+            "INSERT INTO move (dispatch, ord, verb, edition, stage, revision) VALUES (?, ?, 'release', ?, 2, ?)",
             [(id, n, edition, heads[edition]) for n, edition in enumerate(editions)],
         )
         return int(id or 0)

@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import json
 import re
-from hawthorn.wire import meanings
-from hawthorn.wire import examples
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -20,7 +18,7 @@ from hawthorn.core import access, moves
 from hawthorn.core.fields import KINDS
 from hawthorn.operations.collaboration import notifications
 from hawthorn.service.routing import area  # noqa: F401  (the document is that of the whole service)
-from hawthorn.wire import words
+from hawthorn.wire import examples, meanings, words
 from tests.conftest import Running
 
 DOCUMENT: dict[str, Any] = json.loads(

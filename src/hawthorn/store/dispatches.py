@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -38,7 +38,7 @@ class Dispatch:
 
 @dataclass(frozen=True, slots=True)
 class Move:
-    """One move of a dispatch: what it moves, what stands there, and what it opened and closed."""
+    """One move of a dispatch: what it moves, what stands there, and what it opened and closed; `payload` is JSON."""
 
     closed: int | None
     opened: int | None
@@ -49,6 +49,7 @@ class Move:
     stage: int
     revision: int | None
     regress: int
+    payload: str
     locale: str
     entry: int
     uuid: str
@@ -137,14 +138,16 @@ def add(
 
 
 def add_moves(
-    conn: sqlite3.Connection, dispatch: int, moves: Iterable[tuple[str, int, int, int | None, bool]]
+    conn: sqlite3.Connection,
+    dispatch: int,
+    moves: Iterable[tuple[str, int, int, int | None, bool, Mapping[str, Any]]],
 ) -> None:
-    """Add moves given as (verb, edition, stage, revision, regress)."""
+    """Add moves given as (verb, edition, stage, revision, regress, payload)."""
     conn.executemany(
-        "INSERT INTO move VALUES (?, ?, ?, ?, ?, ?, ?)",
+        "INSERT INTO move (dispatch, ord, verb, edition, stage, revision, regress, payload) VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
         [
-            (dispatch, n, verb, ed, stage, rev, int(regress))
-            for n, (verb, ed, stage, rev, regress) in enumerate(moves)
+            (dispatch, n, verb, ed, stage, rev, int(regress), json.dumps(payload, ensure_ascii=False))
+            for n, (verb, ed, stage, rev, regress, payload) in enumerate(moves)
         ],
     )
 
@@ -261,7 +264,7 @@ def moves(conn: sqlite3.Connection, dispatch: int) -> list[Move]:
         conn.execute(
             f"SELECT {there.format('t.closed_by = m.dispatch')} AS closed, {there.format('t.opened_by = m.dispatch')} AS opened, "
             f"{there.format('t.until IS NULL')} AS stands, "
-            "m.ord, m.verb, m.edition, m.stage, m.revision, m.regress, d.locale, e.id AS entry, e.uuid, e.type, e.source_locale, "
+            "m.ord, m.verb, m.edition, m.stage, m.revision, m.regress, m.payload, d.locale, e.id AS entry, e.uuid, e.type, e.source_locale, "
             "e.section, e.actor AS owner, r.number, g.name AS stage_name, coalesce(s.title, '') AS title "
             "FROM move m JOIN edition d ON d.id = m.edition JOIN entry e ON e.id = d.entry "
             "JOIN stage g ON g.id = m.stage LEFT JOIN revision r ON r.id = m.revision "

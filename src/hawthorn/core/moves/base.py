@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
-from typing import ClassVar
+from dataclasses import dataclass, field
+from typing import Any, ClassVar
 
+from hawthorn.core.errors import FieldProblem, Invalid
 from hawthorn.core.timeline import Standing
 from hawthorn.core.workflow import Unmet
 
@@ -32,6 +33,7 @@ class MoveFacts:
     descends: bool = True
     regress: bool = False
     unmet: tuple[Unmet, ...] = ()
+    payload: Mapping[str, Any] = field(default_factory=dict)
 
     @property
     def current(self) -> Standing | None:
@@ -84,6 +86,20 @@ class Verb:
     clears: ClassVar[tuple[str, ...]] = ()
     idle: ClassVar[str] = ""
     cannot: ClassVar[str] = "go out"
+    takes: ClassVar[tuple[str, ...]] = ()
+    """The members of the payload that it carries."""
+
+    def taken(self, payload: Mapping[str, Any]) -> dict[str, Any]:
+        """A payload as it is kept. Raises `Invalid` for a member that it does not take, or one that is missing."""
+        problems = [
+            FieldProblem(f"payload.{one}", f"is nothing that “{self.name}” takes")
+            for one in payload
+            if one not in self.takes
+        ]
+        problems += [FieldProblem(f"payload.{one}", "is missing") for one in self.takes if one not in payload]
+        if problems:
+            raise Invalid(problems)
+        return dict(payload)
 
     def asks(self, stood: bool) -> str:
         """The verb of the grant that whoever makes it needs; `stood` says that an edition has been at a stage."""

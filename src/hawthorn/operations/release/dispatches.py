@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Sequence
 from dataclasses import asdict
 from typing import Any
@@ -52,7 +53,9 @@ def make(
     note = naming.note("note", note)
     at = planned or PlannedTime(act.now, "", act.identity.zone, "")
     made = store.add(act.conn, uuid, titled, "planned", at, note, act.now, act.identity.id)
-    store.add_moves(act.conn, made, ((x.verb, x.edition, x.stage, x.revision, x.regress) for x in view.lines))
+    store.add_moves(
+        act.conn, made, ((x.verb, x.edition, x.stage, x.revision, x.regress, x.payload) for x in view.lines)
+    )
     if planned is None:
         _go(act, made, act.now)
     else:
@@ -163,6 +166,7 @@ def lines_of(view: View, id: int) -> list[planning.Line]:
             m.locale,
             m.title,
             m.type,
+            payload=json.loads(m.payload),
         )
         for m in store.moves(view.conn, id)
     ]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass, field
+from typing import Any
 
 from hawthorn.core import dispatch, moves, timeline
 from hawthorn.core.contenttypes import COMMON
@@ -25,13 +26,14 @@ _DEEPEST = 40
 
 @dataclass(frozen=True, slots=True)
 class MoveRequest:
-    """What somebody asks for: an entry in a locale, to be released or withdrawn. `revision` is a number."""
+    """What somebody asks for: an entry in a locale, and a verb with what it carries. `revision` is a number."""
 
     uuid: str
     locale: str
     verb: str = moves.USUAL
     revision: int | None = None
     regress: bool = False
+    payload: Mapping[str, Any] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,6 +63,7 @@ class Line:
     after: int | None = None
     unmet: list[Unmet] = field(default_factory=list)
     along: bool = False
+    payload: Mapping[str, Any] = field(default_factory=dict)
     left: list[tuple[str, str]] = field(default_factory=list)
     """What would be out below it and have no address any more: UUIDs and locales."""
 
@@ -151,6 +154,7 @@ def _lines_for(view: View, request: MoveRequest, lines: list[Line], along: bool)
     flow = workflows.of(view, entry, view.setup.locale(request.locale))
     verb = moves.of(request.verb)
     tag = view.setup.locale(request.locale)
+    payload = verb.taken(request.payload)
     rows = {e.id: e for e in entries.editions(view.conn, entry.id)}
     named = next((e for e in rows.values() if e.locale == tag), None)
     if named is None:
@@ -179,6 +183,7 @@ def _lines_for(view: View, request: MoveRequest, lines: list[Line], along: bool)
                 revisions.number(view.conn, now.revision) if now else None,
                 revisions.number(view.conn, revision) if revision is not None else None,
                 along=along,
+                payload=payload,
             )
         )
 
@@ -240,7 +245,17 @@ def plan_lines(view: View, lines: Sequence[Line], instant: int, *, planning: boo
             why = tuple(left.get(n, ()))
         here = stand.get(line.edition, {})
         found.append(
-            MoveFacts(n, line.verb, line.edition, line.stage, line.revision, line.title, here, unmet=why)
+            MoveFacts(
+                n,
+                line.verb,
+                line.edition,
+                line.stage,
+                line.revision,
+                line.title,
+                here,
+                unmet=why,
+                payload=line.payload,
+            )
         )
     planned = dispatch.plan(found)
     held = {h.ord: list(h.unmet) for h in planned.held}
@@ -274,6 +289,7 @@ def _leading(
         descends=known.removed or known.descends(line.revision, line.stage),
         regress=line.regress,
         unmet=why,
+        payload=line.payload,
     )
 
 
