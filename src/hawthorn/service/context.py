@@ -91,7 +91,10 @@ def who(request: Request) -> Identity:
 
 
 def caller(request: Request) -> Identity:
-    """Whoever calls; raises `NotLoggedIn`. Browsers may only change things from a known origin."""
+    """Whoever calls; raises `NotLoggedIn`. Browsers may only change things from a known origin. Looked up once a request."""
+    known: Identity | None = getattr(request.state, "caller", None)
+    if known is not None:
+        return known
     token, cookie = token_of(request)
     if not token:
         raise NotLoggedIn("You are not logged in.", remedy="Log in, or send a key as a bearer token.")

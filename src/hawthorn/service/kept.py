@@ -5,12 +5,16 @@ from __future__ import annotations
 import asyncio
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Any, TypeVar
 
 from fastapi import Request, Response
+from starlette.concurrency import run_in_threadpool
 
 from hawthorn.core.access import Identity
+from hawthorn.service.context import who
 from hawthorn.store.database import Database
 
+Endpoint = TypeVar("Endpoint", bound=Callable[..., Any])
 MOST = 8 * 1024 * 1024
 """Bytes that are kept; when it would be more, all go."""
 
@@ -38,21 +42,28 @@ class Kept:
         self._bytes = 0
         self._answers: dict[tuple[int, str], tuple[Identity, Answered]] = {}
 
-    async def answer(self, me: Identity, request: Request, make: Callable[[], Answered]) -> Response:
-        """What `me` was answered to the same question, looked up on the loop itself; or else what `make` says, in a thread."""
-        key = (me.id, f"{request.url.path}?{request.url.query}")
-        version = self._db.version()
-        if version != self._version:
-            self._forget(version)
-        found = self._answers.get(key)
+    def found(self, me: Identity, request: Request) -> Response | None:
+        """What `me` was answered to the same question; looked up on the loop itself."""
+        self._look()
+        found = self._answers.get(_asked(me, request))
         # One actor may ask with keys that differ in what they may see.
-        if found is not None and found[0] == me:
-            return found[1].response()
+        return found[1].response() if found is not None and found[0] == me else None
+
+    async def answer(self, me: Identity, request: Request, make: Callable[[], Answered]) -> Response:
+        """What `make` says, in a thread; kept for whoever asks it again."""
+        version = self._look()
         made = await asyncio.to_thread(make)
         # The version was looked at before the records: what was made is at worst newer than it says, and then forgotten at once.
         if version == self._version:
-            self._keep(key, me, made)
+            self._keep(_asked(me, request), me, made)
         return made.response()
+
+    def _look(self) -> int:
+        """How the file is now; what was kept of it as it was is forgotten."""
+        version = self._db.version()
+        if version != self._version:
+            self._forget(version)
+        return version
 
     def _keep(self, key: tuple[int, str], me: Identity, made: Answered) -> None:
         if self._bytes + len(made.body) > MOST:
@@ -63,6 +74,22 @@ class Kept:
     def _forget(self, version: int) -> None:
         self._version, self._bytes = version, 0
         self._answers.clear()
+
+
+def _asked(me: Identity, request: Request) -> tuple[int, str]:
+    return me.id, f"{request.url.path}?{request.url.query}"
+
+
+def keeping(endpoint: Endpoint) -> Endpoint:
+    """Mark what answers a route with `Kept.answer`: the same question is then answered before anything of it is looked at."""
+    endpoint.keeps = True  # type: ignore[attr-defined]
+    return endpoint
+
+
+async def again(request: Request) -> Response | None:
+    """What whoever asks was answered before, if nothing has changed; raises what `who` raises."""
+    me = await run_in_threadpool(who, request)
+    return kept_of(request).found(me, request)
 
 
 def kept_of(request: Request) -> Kept:

@@ -16,6 +16,7 @@ from starlette.routing import Match, get_name
 from starlette.types import Scope
 
 from hawthorn.core.errors import FieldProblem, Invalid
+from hawthorn.service import kept
 from hawthorn.wire.problems import Problem
 
 REFUSALS: dict[int | str, dict[str, Any]] = {n: {"model": Problem} for n in (401, 403, 404, 409, 412, 422)}
@@ -47,6 +48,7 @@ class Late(APIRoute):
         would be answered with something else than was asked for."""
         answer = super().get_route_handler()
         given = get_flat_params(self.dependant)
+        keeps = getattr(self.endpoint, "keeps", False)
         known = {field.alias for field in given if isinstance(field.field_info, params.Query)}
 
         async def asked(request: Request) -> Response:
@@ -56,6 +58,10 @@ class Late(APIRoute):
                     [FieldProblem(name[:80], "is no parameter here") for name in unknown[:10]],
                     remedy=f"Ask by {', '.join(sorted(known))}." if known else "Ask without parameters.",
                 )
+            if keeps:
+                before = await kept.again(request)
+                if before is not None:
+                    return before
             return await answer(request)
 
         return asked

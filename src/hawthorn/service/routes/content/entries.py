@@ -20,7 +20,7 @@ from hawthorn.operations.runtime.act import Act, Desk, View
 from hawthorn.operations.search import finding
 from hawthorn.operations.views import show, show_lines
 from hawthorn.service.context import Answer, Asked, AtDesk, IfMatch, Once, Who, fingerprint
-from hawthorn.service.kept import Answered, kept_of
+from hawthorn.service.kept import Answered, keeping, kept_of
 from hawthorn.service.paging import Paged
 from hawthorn.service.routing import REFUSALS, area
 from hawthorn.store import short
@@ -34,6 +34,7 @@ SAVING = {**REFUSALS, 428: {"model": Problem}, 412: {"model": wire.views.Conflic
 
 
 @router.get("", response_model=wire.content.EntryPage, operation_id="list_entries")
+@keeping
 async def listing(me: Who, desk: AtDesk, paged: Paged, asked: Asked, request: Request) -> Response:
     """Editions by when their draft last changed, newest first; without a locale, each entry's source.
 
