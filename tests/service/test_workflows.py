@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -247,6 +248,25 @@ def test_only_whom_the_gate_names_overrides_and_the_reason_is_kept(house: House)
     house.do("wim", change)
     with pytest.raises(GateUnmet):
         release(house, page)
+
+
+def test_a_person_whom_the_gate_names_overrides_and_no_program_does_whatever_its_role(house: House) -> None:
+    define(house, flow("standard", override_people=["oda"]))
+    page = house.page("Lamp")
+    house.do("wim", lambda a: review.submit(a, page, "en"))
+    with pytest.raises(Refused, match="Only oda may override"):
+        house.do("ida", lambda a: review.override(a, page, "en", "release", 1, "Urgent."))
+    house.do("oda", lambda a: review.override(a, page, "en", "release", 1, "The ferry sinks."))
+    release(house, page)
+
+    define(house, flow("standard", override_roles=["managing-editor"]) | {"version": 2})
+    other = house.page("Bell")
+    house.do("wim", lambda a: review.submit(a, other, "en"))
+    for kind in ("program", "assistant", "bureau"):
+        machine = replace(house.who("ida"), kind=kind)
+        with pytest.raises(Refused, match="Only managing-editor may override"):
+            house.desk.write(machine, lambda a: review.override(a, other, "en", "release", 1, "Urgent."))
+    house.do("ida", lambda a: review.override(a, other, "en", "release", 1, "Urgent."))
 
 
 def test_what_must_end_goes_out_only_with_an_end_planned(house: House) -> None:
