@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+import io
 from collections.abc import Callable, Iterator
 from typing import Any
 
 import pytest
+from PIL import Image
 
 from hawthorn.operations.access import people
 from hawthorn.operations.content import entries
 from hawthorn.operations.delivery import outline
 from hawthorn.operations.delivery.reading import Place
+from hawthorn.operations.media import files, library
 from hawthorn.operations.release import dispatches
 from hawthorn.operations.release.planning import MoveRequest
 from hawthorn.operations.runtime.act import Act, View
@@ -20,6 +23,13 @@ from hawthorn.operations.views import show, show_lines
 from hawthorn.store import people as people_store
 from hawthorn.store.standings import DRAFT
 from tests.service.made import House
+
+
+def png(colour: tuple[int, int, int]) -> bytes:
+    out = io.BytesIO()
+    Image.new("RGB", (8, 8), colour).save(out, "PNG")
+    return out.getvalue()
+
 
 LIMITED = [{"verb": "read", "locales": ["en"]}]
 
@@ -69,6 +79,60 @@ def asked(house: House, who: str, look: Callable[[View, int], list[Any]], limit:
         return len(said)
 
     return house.desk.read(house.who(who), counted)
+
+
+def in_library(view: View, limit: int) -> list[Any]:
+    return list(library.listing(view, finding.Query(library=True), limit=limit)[0])
+
+
+def in_history(view: View, limit: int) -> list[Any]:
+    page = finding.listing(view, finding.Query(type="page"))[0][0]
+    return list(show.history(view, page.uuid, "en", limit=limit)["revisions"])
+
+
+@pytest.fixture(scope="module")
+def shelf(tmp_path_factory: pytest.TempPathFactory) -> Iterator[House]:
+    """Twelve pictures, every third in a folder and every second shown by a page, which has as many revisions."""
+    made = House(tmp_path_factory.mktemp("shelf"))
+    page = made.page("Pier")
+    folder = made.do("ida", lambda a: library.make_folder(a, "Piers"))
+
+    def picture(act: Act, n: int) -> None:
+        file = files.keep(act, files.inspect(f"{n}.png", png((n, n, n))))
+        one = entries.start(
+            act, "picture", "en", {"title": f"Picture {n:02}", "alt": f"Pier {n}", "file": file}
+        )
+        base = entries.parse_etag(show.entry(act, page, "en")["etag"])
+        text = f'<figure><img src="urn:uuid:{one}"></figure>' if n % 2 else f"<p>Without {n}.</p>"
+        entries.save(act, page, "en", {"body": text}, base)
+        if n % 3 == 0:
+            library.file_into(act, [one], folder)
+
+    for n in range(12):
+        made.do("ida", lambda a, n=n: picture(a, n))
+    yield made
+    made.close()
+
+
+@pytest.mark.parametrize("look", [in_library, in_history])
+def test_a_long_page_of_the_library_or_a_history_takes_as_many_questions_as_a_short_one(
+    shelf: House, look: Callable[[View, int], list[Any]]
+) -> None:
+    few = asked(shelf, "ida", look, 8)
+    assert asked(shelf, "ida", look, 12) == few
+    assert few < 20
+
+
+def test_the_library_says_of_each_picture_its_own_file_folder_and_uses(shelf: House) -> None:
+    found = shelf.desk.read(shelf.who("ida"), lambda v: in_library(v, 12))
+    said = {row.title: about for row, about in found}
+    assert len({one["file"]["sha256"] for one in said.values()}) == 12
+    for n in range(12):
+        about = said[f"Picture {n:02}"]
+        assert about["alt"] == f"Pier {n}"
+        assert bool(about["folder"]) == (n % 3 == 0)
+        # The page shows the last of those that it showed, and no other.
+        assert about["uses"] == int(n == 11)
 
 
 @pytest.mark.parametrize("who", ["ida", "kit"])

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import json
 import sqlite3
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -117,6 +118,15 @@ def of_entry(conn: sqlite3.Connection, entry: int) -> str | None:
     return None if row is None else str(row[0])
 
 
+def of_entries(conn: sqlite3.Connection, entries: Iterable[int]) -> dict[int, str]:
+    """The folder that each of some entries lies in; those that lie in none are left out."""
+    rows = conn.execute(
+        "SELECT x.entry, f.uuid FROM json_each(?) j JOIN filed x ON x.entry = j.value JOIN folder f ON f.id = x.folder",
+        (json.dumps(list(entries)),),
+    ).fetchall()
+    return {row[0]: row[1] for row in rows}
+
+
 def take_out(conn: sqlite3.Connection, entry: int) -> None:
     """Let an entry lie in no folder."""
     conn.execute("DELETE FROM filed WHERE entry = ?", (entry,))
@@ -129,11 +139,14 @@ def put(conn: sqlite3.Connection, entry: int, folder: int) -> None:
     )
 
 
-def uses(conn: sqlite3.Connection, allowed: str, target: str, values: Sequence[Any]) -> int:
-    """How many entries refer to one, of those that may be read."""
-    row = conn.execute(
-        "SELECT count(DISTINCT d.entry) FROM reference x JOIN edition d ON d.id = x.edition "
-        f"JOIN entry e ON e.id = d.entry AND e.removed_at IS NULL WHERE x.target = ? AND {allowed}",
-        (target, *values),
-    ).fetchone()
-    return int(row[0])
+def uses(
+    conn: sqlite3.Connection, allowed: str, targets: Iterable[str], values: Sequence[Any]
+) -> dict[str, int]:
+    """How many entries refer to each of some, of those that may be read; those that none refers to are left out."""
+    rows = conn.execute(
+        "SELECT x.target, count(DISTINCT d.entry) FROM json_each(?) j CROSS JOIN reference x ON x.target = j.value "
+        f"JOIN edition d ON d.id = x.edition JOIN entry e ON e.id = d.entry AND e.removed_at IS NULL WHERE {allowed} "
+        "GROUP BY x.target",
+        (json.dumps(list(targets)), *values),
+    ).fetchall()
+    return {row[0]: row[1] for row in rows}

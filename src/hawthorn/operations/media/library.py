@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from hawthorn.core import contenttypes, naming
@@ -115,40 +115,39 @@ def file_into(act: Act, uuids: Sequence[str], folder: str) -> dict[str, str]:
     return before
 
 
-def folder_of(view: View, entry: int) -> str:
-    """The folder (UUID) in which an entry lies; nothing for none."""
-    return store.of_entry(view.conn, entry) or ""
-
-
 def listing(
     view: View, query: Query, *, limit: int = 60, cursor: str = ""
 ) -> tuple[list[tuple[Listed, dict[str, Any]]], str]:
     """Entries that hold files, those changed last first: each with what is known of its file."""
     rows, more = finding.listing(view, query, limit=limit, cursor=cursor)
-    return [(row, about(view, row)) for row in rows], more
+    return list(zip(rows, _about(view, rows), strict=True)), more
 
 
-def about(view: View, row: Listed) -> dict[str, Any]:
-    """The file of an entry of the library, what stands in its stead where it cannot be seen, and where it is used."""
-    kind = view.setup.type(row.type)
-    values = _values(view, row.entry, row.locale)
-    file = values.get(kind.file.name) if kind.file else None
-    alt = next((f.name for f in kind.fields if f.counts_as_alt), "")
+def _about(view: View, rows: Sequence[Listed]) -> list[dict[str, Any]]:
+    """The file of each of some entries of the library, what stands in its stead where it cannot be seen, and where it is used:
+    as many questions for many as for one."""
+    ids = [row.entry for row in rows]
+    editions = entries.editions_among(view.conn, ids, {row.locale for row in rows})
+    contents = revisions.contents(view.conn, [e.head for e in editions.values() if e.head is not None])
+    folders = store.of_entries(view.conn, ids)
     allowed, given = permission.readable_sql(view)
-    uses = store.uses(view.conn, allowed, row.uuid, given)
-    return {
-        "file": file,
-        "alt": str(values.get(alt) or "") if alt else None,
-        "folder": folder_of(view, row.entry),
-        "uses": uses,
-    }
+    uses = store.uses(view.conn, allowed, [row.uuid for row in rows], given)
 
+    def drafted(row: Listed, locale: str) -> Mapping[str, Any]:
+        edition = editions.get((row.entry, locale))
+        return contents[edition.head].fields if edition is not None and edition.head is not None else {}
 
-def _values(view: View, entry: int, locale: str) -> dict[str, Any]:
-    kind = view.setup.type(entries.entry_by_id(view.conn, entry).type)
-    heads = {e.locale: e.head for e in entries.editions(view.conn, entry)}
-    own, common = (
-        revisions.content(view.conn, head).fields if (head := heads.get(tag)) else {}
-        for tag in (locale, COMMON)
-    )
-    return contenttypes.together(kind, common, own)
+    out: list[dict[str, Any]] = []
+    for row in rows:
+        kind = view.setup.type(row.type)
+        values = contenttypes.together(kind, drafted(row, COMMON), drafted(row, row.locale))
+        alt = next((f.name for f in kind.fields if f.counts_as_alt), "")
+        out.append(
+            {
+                "file": values.get(kind.file.name) if kind.file else None,
+                "alt": str(values.get(alt) or "") if alt else None,
+                "folder": folders.get(row.entry, ""),
+                "uses": uses.get(row.uuid, 0),
+            }
+        )
+    return out
