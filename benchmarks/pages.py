@@ -21,7 +21,7 @@ from benchmarks.figures import Figure, free_port, interleaved, load, service, se
 from benchmarks.figures import floor as served_floor
 from hawthorn.client import Client
 from hawthorn.demo.museum import PASSWORD
-from hawthorn.demo.running import Demo, choose_ports
+from hawthorn.demo.running import Demo, Doors
 from hawthorn.operations.access import people as act_people
 from hawthorn.operations.access import permission
 from hawthorn.operations.content import entries
@@ -215,7 +215,7 @@ def figure_outline(folder: Path, rounds: int = 25) -> dict[str, Figure]:
 
 def figure_preview(folder: Path, times: int = 120) -> dict[str, Figure]:
     """From a save, and from a keystroke, to the page in the frame that shows it; against saving and fetching it alone."""
-    demo = Demo(Path(tempfile.mkdtemp(dir=folder)), choose_ports(0))
+    demo = Demo(Path(tempfile.mkdtemp(dir=folder)), Doors())
     demo.start()
     try:
         with Client(demo.ports.url("service")) as hawthorn:

@@ -10,7 +10,7 @@ import httpx
 from playwright.sync_api import Page, sync_playwright
 
 from hawthorn.demo.museum import PASSWORD
-from hawthorn.demo.running import Demo, choose_ports
+from hawthorn.demo.running import Demo, Doors
 
 ARGS = [
     "--disable-background-networking", "--disable-component-update", "--disable-sync", "--no-first-run",
@@ -21,7 +21,7 @@ ARGS = [
 def main(target: Path) -> None:
     """Take them all."""
     with tempfile.TemporaryDirectory() as folder:
-        demo = Demo(Path(folder), choose_ports(0))
+        demo = Demo(Path(folder), Doors())
         demo.start()
         try:
             take(demo, target)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import shutil
+import socket
 import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
@@ -16,7 +17,7 @@ from hypothesis import settings
 from hawthorn import wire
 from hawthorn.client import Client
 from hawthorn.demo import museum as made_up
-from hawthorn.demo.running import Demo, choose_ports
+from hawthorn.demo.running import Demo, Doors
 from hawthorn.operations.access import logging_in
 
 # Examples are not timed, as the machine may be busy; CI tries the same ones each time, a developer new ones.
@@ -106,11 +107,18 @@ def eventually(look: Callable[[], object], seconds: float = 15) -> object:
     raise AssertionError("it did not come true in time")
 
 
+def free_port() -> int:
+    """A port that is free now, for a process that is told where to listen."""
+    with socket.create_server(("127.0.0.1", 0)) as door:
+        port: int = door.getsockname()[1]
+        return port
+
+
 @pytest.fixture(scope="session")
 def running(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Running]:
     """One museum for the whole session; tests make entries of their own."""
     folder: Path = tmp_path_factory.mktemp("museum")
-    demo = Demo(folder, choose_ports(0), seconds_a_unit=0.05, pause=0.1)
+    demo = Demo(folder, Doors(), seconds_a_unit=0.05, pause=0.1)
     demo.start()
     running = Running(demo)
     yield running

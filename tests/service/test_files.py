@@ -20,14 +20,13 @@ from PIL import Image, PngImagePlugin
 from hawthorn.client import Client, Refusal, Unreachable
 from hawthorn.core.errors import BadFile, NotFound
 from hawthorn.core.pictures import Crop
-from hawthorn.demo.running import choose_ports
 from hawthorn.operations.content import entries
 from hawthorn.operations.delivery.reading import Place
 from hawthorn.operations.media import files, library, metadata, renditions
 from hawthorn.operations.release import dispatches
 from hawthorn.operations.release.planning import MoveRequest
 from hawthorn.store.renditions import Renditions
-from tests.conftest import Running, eventually
+from tests.conftest import Running, eventually, free_port
 from tests.service.made import House
 
 PLACE = b"SECRET PIER 54.27 -3.11"
@@ -313,7 +312,7 @@ def test_an_upload_survives_a_service_that_is_killed(tmp_path: Path) -> None:
     file = tmp_path / "house.sqlite"
     House(tmp_path).close()
     data = picture("PNG", (1200, 900))
-    port = choose_ports(0).service
+    port = free_port()
 
     def serve() -> subprocess.Popen[bytes]:
         command = [

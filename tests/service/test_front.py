@@ -10,8 +10,7 @@ from pathlib import Path
 
 import httpx
 
-from hawthorn.demo.running import choose_ports
-from tests.conftest import eventually
+from tests.conftest import eventually, free_port
 from tests.service.made import Clock, House
 
 
@@ -35,7 +34,7 @@ def up(url: str) -> bool:
 def test_what_is_asked_while_the_service_starts_is_answered(tmp_path: Path) -> None:
     house = House(tmp_path, Clock(time.time_ns() // 1000))
     house.close()
-    port = choose_ports(0).service
+    port = free_port()
     process = serve(house.path, port)
     url = f"http://127.0.0.1:{port}"
     try:
@@ -53,7 +52,7 @@ def test_what_is_asked_while_the_service_starts_is_answered(tmp_path: Path) -> N
 
 
 def test_a_stop_while_it_starts_leaves_nothing_behind(tmp_path: Path) -> None:
-    port = choose_ports(0).service
+    port = free_port()
     process = serve(tmp_path / "new.sqlite", port)
     eventually(lambda: up(f"http://127.0.0.1:{port}"), 60)
     process.send_signal(signal.SIGTERM)
@@ -65,7 +64,7 @@ def test_a_stop_while_it_starts_leaves_nothing_behind(tmp_path: Path) -> None:
 
 
 def test_a_start_that_fails_ends_with_a_status_and_answers_nobody(tmp_path: Path) -> None:
-    port = choose_ports(0).service
+    port = free_port()
     code = (
         "import hawthorn.service.app as app\n"
         "def fails(*a, **k): raise RuntimeError('no start today')\n"
@@ -81,7 +80,7 @@ def test_a_start_that_fails_ends_with_a_status_and_answers_nobody(tmp_path: Path
 def test_a_file_that_cannot_be_used_ends_the_start_with_a_sentence(tmp_path: Path) -> None:
     other = tmp_path / "letter.sqlite"
     other.write_text("Dear all, this is no record file. " * 50)
-    process = serve(other, choose_ports(0).service)
+    process = serve(other, free_port())
     said, _ = process.communicate(timeout=60)
     assert process.returncode == 1
     assert "is not a Hawthorn record file" in " ".join(said.split())
@@ -89,7 +88,7 @@ def test_a_file_that_cannot_be_used_ends_the_start_with_a_sentence(tmp_path: Pat
 
 
 def test_a_service_may_open_as_many_files_as_the_system_lets_it(tmp_path: Path) -> None:
-    port = choose_ports(0).service
+    port = free_port()
     process = subprocess.Popen(
         [
             "bash",

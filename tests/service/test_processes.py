@@ -8,6 +8,7 @@ import os
 import random
 import re
 import signal
+import socket
 import subprocess
 import sys
 import threading
@@ -18,11 +19,12 @@ import httpx
 import pytest
 
 from hawthorn.client import Client, Refusal, Unreachable
+from hawthorn.core.errors import InTheWay
 from hawthorn.demo.museum import PASSWORD
-from hawthorn.demo.running import choose_ports
+from hawthorn.demo.running import Doors
 from hawthorn.operations.views.health import health
 from hawthorn.wire.problems import Problem
-from tests.conftest import Running, eventually
+from tests.conftest import Running, eventually, free_port
 from tests.service.made import Clock, House
 
 
@@ -212,10 +214,18 @@ def test_a_port_that_is_taken_is_named_before_anything_starts(running: Running) 
     assert "--port 0" in done.stderr
 
 
-def test_free_ports_are_all_different() -> None:
-    ports = choose_ports(0)
-    assert len({ports.service, ports.site, ports.preview, ports.bureau, ports.mail, ports.smtp}) == 6
-    assert choose_ports(9000).smtp == 9005
+def test_the_parts_have_a_port_each_and_nobody_else_gets_it_before_they_run() -> None:
+    doors = Doors()
+    try:
+        numbers = {getattr(doors.ports, part) for part in doors.sockets}
+        assert len(numbers) == 6
+        for number in numbers:
+            with pytest.raises(OSError, match="in use"):
+                socket.create_server(("127.0.0.1", number))
+        with pytest.raises(InTheWay, match=f"Port {doors.ports.service} is taken, which the service needs"):
+            Doors(doors.ports.service)
+    finally:
+        doors.close()
 
 
 def test_the_cached_read_and_the_slow_one_give_the_same_answer(running: Running) -> None:
@@ -280,7 +290,7 @@ def test_what_one_process_does_the_stream_of_another_tells_and_a_third_goes_on_f
     house = House(tmp_path, Clock(time.time_ns() // 1000))
     page = house.page("Told across")
     house.close()
-    ports = [choose_ports(0).service for _ in range(3)]
+    ports = [free_port() for _ in range(3)]
     processes = [_serve(house.path, port) for port in ports]
     clients = [Client(f"http://127.0.0.1:{port}") for port in ports]
     lines: list[str] = []

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import html
+import socket
 from email import message_from_bytes, policy
 from email.message import EmailMessage
 from typing import Any
@@ -58,9 +59,21 @@ class Mailbox:
             f"<h1>Mail catcher</h1>{shown or '<p>No mail yet. Submit something for review.</p>'}"
         )
 
-    def listener(self, port: int) -> Controller:
-        """The SMTP side."""
-        return Controller(self, hostname="127.0.0.1", port=port)
+    def listener(self, door: socket.socket) -> Controller:
+        """The SMTP side, behind a socket that listens already."""
+        return _Behind(self, door)
+
+
+class _Behind(Controller):
+    """A server that takes a socket over, rather than making one."""
+
+    def __init__(self, box: Mailbox, door: socket.socket) -> None:
+        host, port = door.getsockname()[:2]
+        super().__init__(box, hostname=host, port=port)
+        self._door = door
+
+    def _create_server(self) -> Any:
+        return self.loop.create_server(self._factory_invoker, sock=self._door)
 
 
 def _linked(text: str) -> str:

@@ -54,24 +54,38 @@ class Ports:
         return f"http://{HOST}:{getattr(self, part)}"
 
 
-def choose_ports(first: int) -> Ports:
-    """Six ports from `first` on, or free ones for 0."""
-    if first:
-        return Ports(*(first + n for n in range(6)))
-    held = [socket.create_server((HOST, 0)) for _ in range(6)]
-    ports = Ports(*(s.getsockname()[1] for s in held))
-    for s in held:
-        s.close()
-    return ports
+class Doors:
+    """The sockets of all parts, from a port on or at free ones for 0: they listen from here on, so that nobody takes their place
+    before the parts are there. Raises `InTheWay` for a port that is taken."""
+
+    def __init__(self, first: int = 0) -> None:
+        self.sockets: dict[str, socket.socket] = {}
+        for n, part in enumerate(fields(Ports)):
+            number = first + n if first else 0
+            try:
+                self.sockets[part.name] = socket.create_server((HOST, number))
+            except OSError:
+                self.close()
+                raise InTheWay(
+                    f"Port {number} is taken, which the {part.name} needs.",
+                    remedy="Stop what runs there (another demo?), or take free ports with --port 0.",
+                ) from None
+        self.ports = Ports(**{name: door.getsockname()[1] for name, door in self.sockets.items()})
+
+    def close(self) -> None:
+        """Close what no part has taken over."""
+        for door in self.sockets.values():
+            door.close()
 
 
 class Demo:
     """All parts of the demo in one process. `folder` holds its data; seeding happens when it is empty."""
 
     def __init__(
-        self, folder: Path, ports: Ports, *, seconds_a_unit: float = 0.6, pause: float = 1.0
+        self, folder: Path, doors: Doors, *, seconds_a_unit: float = 0.6, pause: float = 1.0
     ) -> None:
         self.folder = folder
+        self.doors, ports = doors, doors.ports
         self.ports = ports
         self.keys = self._seeded()
         self.mailbox = Mailbox()
@@ -145,32 +159,31 @@ class Demo:
 
     def start(self) -> None:
         """Start every part and wait until all answer."""
-        self._smtp = self.mailbox.listener(self.ports.smtp)
+        self._smtp = self.mailbox.listener(self.doors.sockets["smtp"])
         self._smtp.start()
         service = self.ports.url("service")
-        self._serve(self.mailbox.app(), self.ports.mail)
-        self._serve(self.bureau.app(), self.ports.bureau)
+        self._serve(self.mailbox.app(), "mail")
+        self._serve(self.bureau.app(), "bureau")
         app = create_asgi(self.settings)
-        self._run(server_for(app.stopping, app, HOST, self.ports.service, "error"))
+        self._run(server_for(app.stopping, app, HOST, self.ports.service, "error"), "service")
         live = self.ports.url("site")
-        self._serve(PublicSite(service, live).app(), self.ports.site)
+        self._serve(PublicSite(service, live).app(), "site")
         preview = PublicSite(service, live, Drafted("draft", self.keys["preview"], live))
-        self._serve(preview.app(), self.ports.preview)
+        self._serve(preview.app(), "preview")
         until = time.monotonic() + 20
         while not all(server.started for server, _ in self._servers):
             if time.monotonic() > until or not all(thread.is_alive() for _, thread in self._servers):
                 self.stop()
-                raise SystemExit("A part of the demo did not start; is one of its ports taken? Try --port 0.")
+                raise SystemExit("A part of the demo did not start; what it said above may tell why.")
             time.sleep(0.02)
 
-    def _serve(self, app: Any, port: int) -> None:
-        config = uvicorn.Config(
-            app, host=HOST, port=port, log_level="error", access_log=False, timeout_graceful_shutdown=2
-        )
-        self._run(Quiet(config))
+    def _serve(self, app: Any, part: str) -> None:
+        config = uvicorn.Config(app, log_level="error", access_log=False, timeout_graceful_shutdown=2)
+        self._run(Quiet(config), part)
 
-    def _run(self, server: Quiet) -> None:
-        thread = threading.Thread(target=server.run, name=f"demo-{server.config.port}", daemon=True)
+    def _run(self, server: Quiet, part: str) -> None:
+        doors = [self.doors.sockets[part]]
+        thread = threading.Thread(target=server.run, args=(doors,), name=f"demo-{part}", daemon=True)
         thread.start()
         self._servers.append((server, thread))
 
@@ -181,21 +194,21 @@ class Demo:
         for _, thread in self._servers:
             thread.join(40)
         self._smtp.stop()
+        self.doors.close()
 
 
 def run(port: int, keep: Path | None) -> None:
     """Run the demo until Ctrl-C."""
     set_up_logs("readable", logging.WARNING)
     console = Console(highlight=False)
-    ports = choose_ports(port)
-    _check_free(ports)
+    doors = Doors(port)
     folder = keep or Path(tempfile.mkdtemp(prefix="hawthorn-demo-"))
     done = threading.Event()
     for number in (signal.SIGINT, signal.SIGTERM):
         signal.signal(number, lambda *_: done.set())
     try:
         with console.status("Opening the museum…"):
-            demo = Demo(folder, ports)
+            demo = Demo(folder, doors)
             demo.start()
         _greet(console, demo, keep)
         done.wait()
@@ -207,18 +220,6 @@ def run(port: int, keep: Path | None) -> None:
     console.print(
         "The museum is closed." + (f" Its data is in {keep}." if keep else " Nothing was left behind.")
     )
-
-
-def _check_free(ports: Ports) -> None:
-    for part in fields(ports):
-        number = getattr(ports, part.name)
-        try:
-            socket.create_server((HOST, number)).close()
-        except OSError:
-            raise InTheWay(
-                f"Port {number} is taken, which the {part.name} needs.",
-                remedy="Stop what runs there (another demo?), or take free ports with --port 0.",
-            ) from None
 
 
 def _greet(console: Console, demo: Demo, keep: Path | None) -> None:
