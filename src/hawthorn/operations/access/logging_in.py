@@ -126,6 +126,11 @@ def identify(conn: sqlite3.Connection, now: int, token: str) -> Identity:
     return permission.identity_of(conn, key.actor, json.loads(key.stages))
 
 
+def somebody(view: View, actor: int) -> Identity:
+    """Somebody who has just shown who they are."""
+    return permission.identity_of(view.conn, actor)
+
+
 def sessions(view: View, token: str, handle: str = "") -> list[dict[str, Any]]:
     """The open sessions of whoever looks, the newest first; those of others for whoever may set up people."""
     actor = _whose(view, handle)
@@ -267,6 +272,12 @@ def end_second_factor(act: Act, handle: str, password: str) -> None:
     store.end_second_factor(act.conn, actor)
     row = store.actor(act.conn, actor)
     act.event("person.second-factor-off", [], {"handle": row.handle if row is not None else handle})
+
+
+def end_factor_of(act: Act, handle: str) -> None:
+    """Turn off the second factor of somebody who lost it."""
+    permission.require(act, "configure", Subject())
+    end_second_factor(act, handle, "")
 
 
 def require_code(act: Act, row: Actor, code: str) -> bool:

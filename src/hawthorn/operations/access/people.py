@@ -260,8 +260,16 @@ def define_role(act: Act, name: str, label: str, grants: Sequence[Mapping[str, A
     act.event("role.defined", [], {"role": name, "label": label, "grants": [dict(g) for g in grants]})
 
 
+def why(view: View, handle: str, verb: str, **about: str | None) -> dict[str, Any]:
+    """Whether somebody may do something, and which grant says so or is missing (see `permission.why`)."""
+    if verb not in access.VERBS:
+        raise Invalid(f"“{verb}” is not a verb.", remedy=f"Choose one of {', '.join(access.VERBS)}.")
+    return permission.why(view, handle, verb, **about)
+
+
 def define_roles(act: Act, given: Sequence[Mapping[str, Any]]) -> list[str]:
     """Define roles from a file: those that differ; the others stay as they are. Returns the names of those."""
+    permission.require(act, "configure", Subject())
     have = {r["name"]: r for r in roles(act)}
     changed = [
         r

@@ -396,6 +396,12 @@ def current_base(view: View, entry: int, locale: str, strand: str = store.DRAFT_
     return Base(own.head if own else None, common.head if common else None)
 
 
+def base_now(view: View, uuid: str, locale: str = "", strand: str = store.DRAFT_STRAND) -> Base:
+    """The same of an entry that may be read; in its source's locale when none is given."""
+    row = permission.find(view, uuid, locale or None)
+    return current_base(view, row.id, view.setup.locale(locale or row.source_locale), strand)
+
+
 def _whose(view: View, head: int) -> dict[str, Any]:
     row = revisions.by_id(view.conn, head)
     assert row is not None

@@ -196,8 +196,9 @@ def trail(view: View, uuid: str, where: Where, locale: str = "") -> list[Line]:
     return _lines(view, line[::-1], where, locale)
 
 
-def allowed_below(view: View, kind: ContentType | None) -> list[str]:
-    """The types whose entries may stand below one of a type, or at the top."""
+def allowed_below(view: View, uuid: str = "") -> list[str]:
+    """The types whose entries may stand below an entry that may be read, or at the top."""
+    kind = view.setup.type(permission.find(view, uuid).type) if uuid else None
     out = []
     for name, other in view.setup.types.items():
         if not other.page:

@@ -343,6 +343,16 @@ def used_lately(conn: sqlite3.Connection, row: Link, now: int, what: str, agent:
     return store.used_lately(conn, row.id, what[:200], agent[:200], now - QUIET)
 
 
+def addresses_of(view: View, uuid: str, locale: str, preview: str = "") -> list[dict[str, Any]]:
+    """The addresses of an entry's page at every site, as drafted; with a preview of one's own, as that shows it, with its token."""
+    row = permission.find(view, uuid, locale)
+    where, word = Place(view.setup.stages["draft"]), ""
+    if preview:
+        pane = own_pane(view, preview)
+        where, word = Place(pane.stage, pane.at, pane.strand), token(view, preview)
+    return addresses(view, row, locale, where, word)
+
+
 def addresses(view: View, entry: Entry, locale: str, where: Place, word: str = "") -> list[dict[str, Any]]:
     """The addresses of an entry's page at every site that has one for its type: what each shows, and what is missing for
     it. Those of sites that show what is drafted carry the preview's word."""

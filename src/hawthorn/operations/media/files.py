@@ -278,6 +278,11 @@ def keep(act: Act, file: Stored) -> dict[str, Any]:
     }
 
 
+def require_room(view: View) -> None:
+    """Refuse whoever may not keep a file at all, before it is looked through."""
+    permission.require_somewhere(view, "write")
+
+
 def fetch(view: View, sha256: str) -> File:
     """What is known of a stored file, for those who work here."""
     row = store.find(view.conn, sha256)

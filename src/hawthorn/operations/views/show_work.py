@@ -7,11 +7,13 @@ from dataclasses import asdict
 from typing import Any
 
 from hawthorn.core import moves, timeline
+from hawthorn.core.access import Subject
 from hawthorn.core.timeline import iso
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import dispatches, planning, review
 from hawthorn.operations.release.planning import DispatchCheck, Line
 from hawthorn.operations.runtime.act import View
+from hawthorn.operations.translation import shown, translation
 from hawthorn.store import dispatches as dispatch_store
 from hawthorn.store import entries as store
 from hawthorn.store import jobs, short
@@ -117,6 +119,19 @@ def _unmet(view: View, condition: dict[str, Any]) -> dict[str, Any]:
     if row is None or permission.readable(view, row):
         return condition
     return {**condition, "what": f"It waits for {permission.HIDDEN}.", "where": ""}
+
+
+def job(view: View, uuid: str) -> dict[str, Any]:
+    """A job with its units, and what whoever looks may do with it."""
+    row = translation.find(view, uuid)
+    about = Subject(locale=row.locale)
+    may_accept = permission.may(view, "accept", about)
+    return {
+        **job_line(view, row),
+        "units_shown": shown.units_shown(view, row),
+        "may_accept": may_accept,
+        "may_carry": may_accept or permission.may(view, "commission", about),
+    }
 
 
 def job_line(view: View, row: Job) -> dict[str, Any]:

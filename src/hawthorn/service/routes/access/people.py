@@ -9,9 +9,7 @@ from fastapi import Request, Response
 
 from hawthorn import wire
 from hawthorn.core import access
-from hawthorn.core.access import Subject
-from hawthorn.core.errors import Invalid
-from hawthorn.operations.access import logging_in, people, permission
+from hawthorn.operations.access import logging_in, people
 from hawthorn.operations.content import first_run
 from hawthorn.operations.runtime import bootstrap
 from hawthorn.operations.runtime.act import SCHEDULER_SELF, Act, View
@@ -99,12 +97,7 @@ def end_person(handle: str, me: Who, desk: AtDesk) -> None:
 )
 def end_factor_of(handle: str, me: Who, desk: AtDesk) -> None:
     """Turn off the second factor of somebody who lost it."""
-
-    def do(act: Act) -> None:
-        permission.require(act, "configure", Subject())
-        logging_in.end_second_factor(act, handle, "")
-
-    desk.write(me, do)
+    desk.write(me, lambda act: logging_in.end_factor_of(act, handle))
 
 
 @router.get(
@@ -134,12 +127,7 @@ def roles(me: Who, desk: AtDesk, paged: Paged) -> Answer:
 def define_roles(body: wire.access.RolesAsk, me: Who, desk: AtDesk) -> Answer:
     """Define roles, all or none; those that are not named stay as they are."""
     given = [r.model_dump() for r in body.items]
-
-    def do(act: Act) -> Answer:
-        permission.require(act, "configure", Subject())
-        return {"changed": people.define_roles(act, given)}
-
-    return desk.write(me, do)
+    return {"changed": desk.write(me, lambda act: people.define_roles(act, given))}
 
 
 @router.delete("/roles/{name}", status_code=204, operation_id="end_role", responses=REFUSALS)
@@ -160,13 +148,8 @@ def why(
     stage: str | None = None,
 ) -> Answer:
     """Whether somebody may do something, and which grant says so or is missing."""
-
-    def look(view: View) -> Answer:
-        if verb not in access.VERBS:
-            raise Invalid(f"“{verb}” is not a verb.", remedy=f"Choose one of {', '.join(access.VERBS)}.")
-        return permission.why(view, person, verb, type=type, locale=locale, entry=entry, stage=stage)
-
-    return desk.read(me, look)
+    about = {"type": type, "locale": locale, "entry": entry, "stage": stage}
+    return desk.read(me, lambda view: people.why(view, person, verb, **about))
 
 
 @router.get("/keys", response_model=wire.access.Keys, operation_id="list_keys", responses=REFUSALS)

@@ -7,7 +7,7 @@ from fastapi import Request, Response
 from hawthorn import wire
 from hawthorn.core.access import Identity
 from hawthorn.core.errors import CodeNeeded, NotLoggedIn
-from hawthorn.operations.access import logging_in, permission
+from hawthorn.operations.access import logging_in
 from hawthorn.operations.runtime.act import SCHEDULER_SELF, Desk
 from hawthorn.service.context import (
     NOBODY,
@@ -68,8 +68,7 @@ def opened(request: Request, response: Response, desk: Desk, actor: int, token: 
             secure=settings_of(request).secured,
             path="/",
         )
-    with desk.db.read() as conn:
-        identity = permission.identity_of(conn, actor)
+    identity = desk.read(SCHEDULER_SELF, lambda view: logging_in.somebody(view, actor))
     return {"token": token, "me": _me(identity)}
 
 

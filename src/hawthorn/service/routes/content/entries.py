@@ -12,7 +12,6 @@ from hawthorn.core import numbers
 from hawthorn.core.access import Identity
 from hawthorn.core.errors import BaseNeeded, Conflicting
 from hawthorn.core.merge import Settlement
-from hawthorn.operations.access import permission
 from hawthorn.operations.content import bulk, entries, templates
 from hawthorn.operations.content.entries import Saved
 from hawthorn.operations.release import review
@@ -249,9 +248,7 @@ def _base(if_match: str | None, id: str, locale: str, strand: str) -> Callable[[
             remedy="Send If-Match with the ETag of the entry that was looked at, or * for whatever is there.",
         )
     if if_match.strip() == "*":
-        return lambda view: entries.current_base(
-            view, permission.find(view, id, locale).id, view.setup.locale(locale), strand or DRAFT_STRAND
-        )
+        return lambda view: entries.base_now(view, id, locale, strand or DRAFT_STRAND)
     named = entries.parse_etag(if_match)
     return lambda _: named
 

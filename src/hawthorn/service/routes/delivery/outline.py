@@ -7,7 +7,6 @@ from typing import Annotated
 from fastapi import Query
 
 from hawthorn import wire
-from hawthorn.operations.access import permission
 from hawthorn.operations.content import entries
 from hawthorn.operations.delivery import outline, previews
 from hawthorn.operations.delivery.reading import Place
@@ -45,9 +44,8 @@ def level(
     def look(view: View) -> Answer:
         where = _where(view, stage, at)
         lines, more = outline.below(view, below, where, locale, limit=paged.limit, cursor=paged.cursor)
-        kind = view.setup.type(permission.find(view, below).type) if below else None
         items = show_lines.outline_lines(view, lines)
-        return paged.answer(items, more, allowed=outline.allowed_below(view, kind))
+        return paged.answer(items, more, allowed=outline.allowed_below(view, below))
 
     return desk.read(me, look)
 
@@ -101,11 +99,10 @@ def move(id: str, body: wire.delivery.OutlineMove, me: Who, desk: AtDesk) -> Ans
         else:
             done = outline.move(act, id, body.below, before=body.before, after=body.after)
         lines = outline.trail(act, id, Place(DRAFT))
-        row = permission.find(act, id)
         return {
             "line": next(iter(show_lines.outline_lines(act, lines[-1:])), None),
             "was": done.before,
-            "etag": entries.current_base(act, row.id, row.source_locale).etag,
+            "etag": entries.base_now(act, id).etag,
         }
 
     return desk.write(me, do)

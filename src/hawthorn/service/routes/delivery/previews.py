@@ -10,10 +10,8 @@ from hawthorn import wire
 from hawthorn.core import sites
 from hawthorn.core.timeline import iso
 from hawthorn.followers import outgoing
-from hawthorn.operations.access import permission
 from hawthorn.operations.delivery import affected, page_addresses, previews, search_and_sharing
 from hawthorn.operations.delivery.page_addresses import Answer as Fetched
-from hawthorn.operations.delivery.reading import Place
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint, settings_of
 from hawthorn.service.paging import Paged
@@ -111,16 +109,7 @@ def addresses(
     ] = "",
 ) -> Answer:
     """The addresses of an entry's page at every site."""
-
-    def look(view: View) -> Answer:
-        row = permission.find(view, id, locale)
-        where, word = Place(view.setup.stages["draft"]), ""
-        if preview:
-            pane = previews.own_pane(view, preview)
-            where, word = Place(pane.stage, pane.at, pane.strand), previews.token(view, preview)
-        return {"items": previews.addresses(view, row, locale, where, word)}
-
-    return desk.read(me, look)
+    return {"items": desk.read(me, lambda view: previews.addresses_of(view, id, locale, preview))}
 
 
 @router.get(

@@ -11,9 +11,7 @@ from starlette.requests import ClientDisconnect
 
 from hawthorn import wire
 from hawthorn.core import formats
-from hawthorn.core.access import Subject
 from hawthorn.core.errors import BadFile
-from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.search import finding
 from hawthorn.operations.translation import commissions, shown, translation
@@ -96,19 +94,7 @@ def grid(me: Who, desk: AtDesk, paged: Paged, type: str = "", words: str = "") -
 @router.get("/jobs/{id}", response_model=wire.translation.Job, operation_id="job", responses=REFUSALS)
 def one(id: str, me: Who, desk: AtDesk) -> Answer:
     """A job with its units."""
-
-    def look(view: View) -> Answer:
-        row = translation.find(view, id)
-        about = Subject(locale=row.locale)
-        may_accept = permission.may(view, "accept", about)
-        return {
-            **show_work.job_line(view, row),
-            "units_shown": shown.units_shown(view, row),
-            "may_accept": may_accept,
-            "may_carry": may_accept or permission.may(view, "commission", about),
-        }
-
-    return desk.read(me, look)
+    return desk.read(me, lambda view: show_work.job(view, id))
 
 
 @router.get(
