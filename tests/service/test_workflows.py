@@ -20,6 +20,7 @@ from hawthorn.operations.search import finding
 from hawthorn.operations.views import show, show_lines
 from hawthorn.operations.views.health import health
 from hawthorn.service.settings import Settings
+from hawthorn.store import people as people_store
 from tests.service.made import House
 
 DRAFT, REVIEW = {"name": "draft"}, {"name": "review", "gate": {"checks": ["required"]}}
@@ -248,6 +249,18 @@ def test_only_whom_the_gate_names_overrides_and_the_reason_is_kept(house: House)
     house.do("wim", change)
     with pytest.raises(GateUnmet):
         release(house, page)
+
+
+def test_whoever_signs_only_what_is_their_own_is_not_asked_to_sign_what_is_not(house: House) -> None:
+    grants = [{"verb": "read"}, {"verb": "write", "own": True}, {"verb": "sign", "own": True}]
+    house.by_scheduler(lambda a: people_store.set_role(a.conn, "own", "own", grants))
+    house.by_scheduler(lambda a: people.add_person(a, "kay", "Kay", "", "long enough", [{"name": "own"}]))
+    define(house, flow("standard", author="yes"))
+    page = house.page("Lamp")
+    house.do("wim", lambda a: review.submit(a, page, "en"))
+    assert sorted(shown(house, page)["deciders"]) == ["Ida", "Oda", "Rhea"]
+    with pytest.raises(Refused):
+        sign(house, "kay", page)
 
 
 def test_a_person_whom_the_gate_names_overrides_and_no_program_does_whatever_its_role(house: House) -> None:
