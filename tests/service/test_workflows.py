@@ -251,6 +251,21 @@ def test_only_whom_the_gate_names_overrides_and_the_reason_is_kept(house: House)
         release(house, page)
 
 
+def test_what_stands_nearest_to_release_goes_out_where_no_revision_is_named(house: House) -> None:
+    define(house, flow("standard", LAW, sign_offs=0))
+    page = house.page("Lamp")
+    house.do("wim", lambda a: review.submit(a, page, "en"))
+    sign(house, "oda", page)
+    base = house.desk.read(house.who("wim"), lambda v: entries.base_now(v, page))
+    house.do("wim", lambda a: entries.save(a, page, "en", {"title": "Lamps"}, base))
+    house.do("wim", lambda a: review.submit(a, page, "en"))
+    now = {stage: number for stage, number, _, until in house.standing(page) if until is None}
+    assert now == {"law": 1, "review": 2}
+    release(house, page)
+    now = {stage: number for stage, number, _, until in house.standing(page) if until is None}
+    assert now == {"release": 1, "review": 2}
+
+
 def test_whoever_signs_only_what_is_their_own_is_not_asked_to_sign_what_is_not(house: House) -> None:
     grants = [{"verb": "read"}, {"verb": "write", "own": True}, {"verb": "sign", "own": True}]
     house.by_scheduler(lambda a: people_store.set_role(a.conn, "own", "own", grants))
