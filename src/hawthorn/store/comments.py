@@ -11,8 +11,8 @@ from hawthorn.store import shaped
 
 
 @dataclass(frozen=True, slots=True)
-class Comment:
-    """A comment on an edition, or on a passage of it, with who wrote and who resolved it."""
+class Written:
+    """A comment on an edition, or on a passage of it, and who wrote it."""
 
     id: int
     uuid: str
@@ -31,31 +31,20 @@ class Comment:
     resolved_at: int | None
     resolved_by: int | None
     name: str
+
+
+@dataclass(frozen=True, slots=True)
+class Comment(Written):
+    """The same, with who resolved it."""
+
     handle: str
     resolved_name: str | None
 
 
 @dataclass(frozen=True, slots=True)
-class Mention:
-    """A comment or reply that names somebody, and the entry that it is about."""
+class Mention(Written):
+    """A comment that names somebody, or has a reply that does, and the entry that it is about."""
 
-    id: int
-    uuid: str
-    entry: int
-    locale: str
-    field: str
-    block: str
-    first: int | None
-    past: int | None
-    quote: str
-    revision: int | None
-    actor: int
-    actor_kind: str
-    at: int
-    text: str
-    resolved_at: int | None
-    resolved_by: int | None
-    name: str
     named_at: int
     entry_uuid: str
     type: str

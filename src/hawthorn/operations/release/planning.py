@@ -72,6 +72,11 @@ class Line:
         """What its verb does."""
         return moves.of(self.verb)
 
+    def move(self, ord: int, here: Mapping[int, timeline.Standing], **more: Any) -> MoveFacts:
+        """The same as a plan looks at it, with what stands now."""
+        about = (ord, self.verb, self.edition, self.stage, self.revision, self.title, here)
+        return MoveFacts(*about, payload=self.payload, **more)
+
 
 @dataclass(slots=True)
 class DispatchCheck:
@@ -243,20 +248,8 @@ def plan_lines(view: View, lines: Sequence[Line], instant: int, *, planning: boo
             why = (*_referrers(view, line, ending), *left.get(n, ()))
         elif line.does.leaves:
             why = tuple(left.get(n, ()))
-        here = stand.get(line.edition, {})
-        found.append(
-            MoveFacts(
-                n,
-                line.verb,
-                line.edition,
-                line.stage,
-                line.revision,
-                line.title,
-                here,
-                unmet=why,
-                payload=line.payload,
-            )
-        )
+        here = known.standings if known is not None else stand.get(line.edition, {})
+        found.append(line.move(n, here, unmet=why))
     planned = dispatch.plan(found)
     held = {h.ord: list(h.unmet) for h in planned.held}
     for n, line in enumerate(lines):
@@ -277,19 +270,13 @@ def _leading(
         why = ()
     else:
         why = tuple(unmet(flow, flow.stage(view.setup.stage_names[line.stage]), gate))
-    return MoveFacts(
+    return line.move(
         ord,
-        line.verb,
-        line.edition,
-        line.stage,
-        line.revision,
-        line.title,
         here,
         lower=known.holding_ancestors(line.revision, orders[line.stage], orders),
         descends=known.removed or known.descends(line.revision, line.stage),
         regress=line.regress,
         unmet=why,
-        payload=line.payload,
     )
 
 
