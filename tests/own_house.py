@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import re
+import socket
 import threading
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -73,9 +74,10 @@ class _Guarded:
 @contextmanager
 def own_house(folder: Path) -> Iterator[OwnHouse]:
     """Start all of it; the service has printed the address of its first person."""
-    mailbox, smtp, port = Mailbox(), free_port(), free_port()
+    mailbox, port = Mailbox(), free_port()
+    door = socket.create_server(("127.0.0.1", 0))
     locales: set[str] = set()
-    listener = mailbox.listener(smtp)
+    listener = mailbox.listener(door)
     listener.start()
     server = uvicorn.Server(
         uvicorn.Config(_Guarded(Bureau(0.01).app(), locales), host="127.0.0.1", port=port, log_level="error")
@@ -84,7 +86,7 @@ def own_house(folder: Path) -> Iterator[OwnHouse]:
     thread.start()
     settings = {
         "HAWTHORN_SMTP_HOST": "127.0.0.1",
-        "HAWTHORN_SMTP_PORT": str(smtp),
+        "HAWTHORN_SMTP_PORT": str(door.getsockname()[1]),
         "HAWTHORN_BUREAU_PAUSE": "0.1",
         "HAWTHORN_ALLOW_HOSTS": '["127.0.0.1"]',
     }

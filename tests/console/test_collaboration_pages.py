@@ -207,5 +207,5 @@ def test_the_log_is_narrowed_to_a_person_and_leads_to_entries(open_as: Open) -> 
     items = page.get_by_role("list", name="Event log").get_by_role("listitem")
     expect(items.first).to_contain_text("Rhea Calder")
     expect(page.get_by_text("Oda Brandt", exact=True).and_(page.locator("ol span"))).to_have_count(0)
-    items.first.get_by_role("link", name=re.compile("The harbour lamp")).click()
+    items.get_by_role("link", name=re.compile("The harbour lamp")).first.click()
     expect(page.get_by_role("heading", level=1, name="The harbour lamp")).to_be_visible()

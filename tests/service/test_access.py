@@ -6,12 +6,13 @@ import inspect
 import json
 import re
 from collections.abc import Iterator
+from contextlib import suppress
 from pathlib import Path
 
 import httpx
 import pytest
 
-from hawthorn.client import Client
+from hawthorn.client import Client, Refusal
 from hawthorn.client.calls import Calls
 from hawthorn.client.requests import Request, call
 from tests.conftest import Running
@@ -217,7 +218,7 @@ def without_people_of_their_own(running: Running) -> Iterator[None]:
 
 
 @pytest.fixture(scope="module")
-def ids(running: Running) -> dict[str, str]:
+def ids(running: Running) -> Iterator[dict[str, str]]:
     """Things for routes to be about: an entry in review by nobody of PEOPLE, a dispatch, a French job, a revision."""
     nell = running.as_("nell")
     entry = nell.start("notice", {"title": "Everybody's notice", "body": "<p>x</p>"})
@@ -234,7 +235,7 @@ def ids(running: Running) -> dict[str, str]:
     folder = running.as_("ida").make_folder("Everybody's folder").id
     bureau = running.as_("ida").add_bureau("Everybody's bureau", "https://bureau.example").id
     picture = nell.upload("everybody.png", png_of("nell"))
-    return {
+    yield {
         "page": page.id,
         "comment": nell.comment(page.id, "en", "Is this so?").id,
         "folder": folder,
@@ -247,6 +248,11 @@ def ids(running: Running) -> dict[str, str]:
         "job": job.id,
         "etag": nell.entry(entry.id, "en").etag,
     }
+    # What may be chosen for others is gone again, whichever of these tests ran here.
+    with suppress(Refusal):
+        running.as_("ida").end_bureau(bureau)
+    with suppress(Refusal):
+        running.as_("ida").remove_folder(folder)
 
 
 def body_for(operation: str, ids: dict[str, str]) -> dict | None:
