@@ -18,8 +18,7 @@ from starlette.types import ASGIApp, Receive, Scope, Send
 
 from hawthorn.demo.bureau import Bureau
 from hawthorn.demo.mailbox import Mailbox
-from tests.conftest import eventually
-from tests.followers.test_followers import free_port
+from tests.conftest import eventually, free_port
 from tests.service.test_first_run import printed, started
 
 KEY = "saltmarsh-key"

@@ -24,6 +24,7 @@ from hawthorn.operations.release import review
 from hawthorn.operations.translation import commissions, translation
 from hawthorn.operations.translation.commissions import Order
 from hawthorn.store import bureaus, definitions, outbox, people
+from tests.conftest import free_port
 from tests.service.made import House
 
 
@@ -46,11 +47,6 @@ def house(tmp_path: Path) -> Iterator[House]:
     made.desk.db.write(lambda c: definitions.set_setting(c, "setup", "50"))
     yield made
     made.close()
-
-
-def free_port() -> int:
-    with socket.create_server(("127.0.0.1", 0)) as held:
-        return int(held.getsockname()[1])
 
 
 def waiting(house: House) -> list[tuple[str, str, int]]:

@@ -19,8 +19,7 @@ from hawthorn.operations.content import first_run
 from hawthorn.operations.runtime.act import SCHEDULER_SELF
 from hawthorn.service.app import open_desk
 from hawthorn.service.settings import Settings
-from tests.conftest import eventually
-from tests.followers.test_followers import free_port
+from tests.conftest import eventually, free_port
 
 FIRST = {
     "handle": "ida",

@@ -113,6 +113,9 @@ def test_what_one_turn_writes_is_sent_together_and_in_order() -> None:
         out.write(b"small ")
         out.write(b"x" * (heads.TOGETHER + 1))
         assert len(line.sent) == 2
+        for _ in range(3):
+            out.write(b"y" * (heads.TOGETHER // 2))
+        assert len(line.sent) == 3, "much in small pieces goes at once, too"
         out.write(b"last")
         out.close()
         assert line.closed
@@ -120,4 +123,9 @@ def test_what_one_turn_writes_is_sent_together_and_in_order() -> None:
         return line.sent
 
     sent = asyncio.run(run())
-    assert sent == [b"head body", b"small " + b"x" * (heads.TOGETHER + 1), b"last"]
+    assert sent == [
+        b"head body",
+        b"small " + b"x" * (heads.TOGETHER + 1),
+        b"y" * (heads.TOGETHER // 2 * 3),
+        b"last",
+    ]

@@ -19,26 +19,28 @@ TOGETHER = 16 * 1024
 class Gathered:
     """A transport that sends what is written in one turn of the loop together: an answer's head goes with its body."""
 
-    __slots__ = ("_loop", "_parts", "_transport", "get_extra_info", "is_closing")
+    __slots__ = ("_loop", "_parts", "_size", "_transport", "get_extra_info", "is_closing")
 
     def __init__(self, transport: asyncio.Transport, loop: asyncio.AbstractEventLoop) -> None:
         self._transport = transport
         self._loop = loop
         self._parts: list[bytes] = []
+        self._size = 0
         self.is_closing = transport.is_closing
         self.get_extra_info = transport.get_extra_info
 
     def write(self, data: bytes) -> None:
-        """Send with what else this turn writes; what is large goes at once, so that whoever writes it is held back."""
+        """Send with what else this turn writes; when that is much it goes at once, so that whoever writes it is held back."""
         if not self._parts:
             self._loop.call_soon(self._send)
         self._parts.append(data)
-        if len(data) > TOGETHER:
+        self._size += len(data)
+        if self._size > TOGETHER:
             self._send()
 
     def _send(self) -> None:
         if self._parts:
-            parts, self._parts = self._parts, []
+            parts, self._parts, self._size = self._parts, [], 0
             self._transport.write(parts[0] if len(parts) == 1 else b"".join(parts))
 
     def close(self) -> None:

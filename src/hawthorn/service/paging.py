@@ -10,6 +10,7 @@ from fastapi import Depends, Query, Request, Response
 from pydantic_core import to_json
 
 from hawthorn.core.errors import Invalid
+from hawthorn.service.context import next_page
 from hawthorn.service.kept import Answered
 
 MOST = 500
@@ -40,17 +41,13 @@ class Paging:
     def answer(self, items: Sequence[Any], more: str, /, **beside: Any) -> Answer:
         """A page and where the next begins, empty on the last."""
         if more:
-            self.response.headers["Link"] = self._link(more)
+            self.response.headers["Link"] = next_page(self.request, more)
         return {"items": items, "next": more, **beside}
 
     def whole(self, items: Sequence[Any], more: str) -> Answered:
         """The same as it is sent, for a page that is kept: its lines are in the form that the wire has."""
         body: bytes = to_json({"items": items, "next": more})
-        return Answered(body, self._link(more) if more else "")
-
-    def _link(self, more: str) -> str:
-        url = self.request.url.include_query_params(cursor=more)
-        return f'<{url.path}?{url.query}>; rel="next"'
+        return Answered(body, next_page(self.request, more) if more else "")
 
     def of(self, whole: Sequence[Answer], key: Callable[[Answer], Any], /, **beside: Any) -> Answer:
         """A page of a list that is at hand as a whole; a cursor is the key of the last item of the page before."""

@@ -53,7 +53,7 @@ class SubmissionLine(Decided):
 
 
 @dataclass(frozen=True, slots=True)
-class Standing:
+class BetweenStages:
     """An edition between stages, with its entry."""
 
     edition: int
@@ -363,6 +363,6 @@ JOIN stage g ON g.id = x.stage AND g.ord > 0 AND g.name <> 'release'
 """
 
 
-def between(conn: sqlite3.Connection) -> list[Standing]:
+def between(conn: sqlite3.Connection) -> list[BetweenStages]:
     """What stands or waits at a stage between draft and release."""
-    return shaped.every(Standing, conn.execute(_BETWEEN))
+    return shaped.every(BetweenStages, conn.execute(_BETWEEN))

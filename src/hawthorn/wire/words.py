@@ -1,4 +1,4 @@
-"""What the members of messages mean: one description for one name wherever it stands, and one example for each body.
+"""The document of the API in words: what members mean (`meanings`), an example of each body (`examples`), and what may be chosen.
 
 A description that a model gives itself comes first; then `Model.member`, then the member's name. The OpenAPI document is made from
 this, and a test asks that nothing in it is without words.
