@@ -9,6 +9,7 @@ from pathlib import Path
 from hawthorn.cli.context import EXIT
 from hawthorn.core import errors, happenings
 from hawthorn.core.errors import HawthornError
+from hawthorn.messages import ENGLISH
 from hawthorn.service import problems, settings
 from hawthorn.wire.problems import TYPE_BASE
 
@@ -48,7 +49,7 @@ def reference() -> str:
     for one in kinds_of_error():
         status = problems.status_of(one(""))
         said = " ".join((one.__doc__ or "").split())
-        out.append(f"| `{one.slug}` | {status} | {EXIT.get(one.slug, 1)} | {one.title} | {said} |")
+        out.append(f"| `{one.slug}` | {status} | {EXIT.get(one.slug, 1)} | {ENGLISH.title(one)} | {said} |")
     out += [
         "| `no-such-method` | 405 | 1 | Method not allowed | The address does not take this method. |",
         "| `fault` | 500 | 1 | Something is wrong in the service | Something that was not meant to happen; the log says what. |",

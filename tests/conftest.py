@@ -16,8 +16,10 @@ from hypothesis import settings
 
 from hawthorn import wire
 from hawthorn.client import Client
+from hawthorn.core.messages import MessageError
 from hawthorn.demo import museum as made_up
 from hawthorn.demo.running import Demo, Doors
+from hawthorn.messages import ENGLISH
 from hawthorn.operations.access import logging_in
 
 # Examples are not timed, as the machine may be busy; CI tries the same ones each time, a developer new ones.
@@ -28,6 +30,8 @@ settings.load_profile("ci" if os.environ.get("CI") else "here")
 _MEMORY = Path("/dev/shm")
 if _MEMORY.is_dir() and os.access(_MEMORY, os.W_OK) and shutil.disk_usage(_MEMORY).free > 4 << 30:
     os.environ.setdefault("PYTEST_DEBUG_TEMPROOT", str(_MEMORY))
+MessageError.__str__ = lambda self: ENGLISH.text(self.message)  # type: ignore[method-assign]
+# What is expected of an error is what people read.
 REAL_HASHER = logging_in._HASHER
 """What passwords are hashed with outside of tests, where many people log in."""
 logging_in._HASHER = PasswordHasher(time_cost=1, memory_cost=8, parallelism=1)

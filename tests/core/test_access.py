@@ -7,6 +7,7 @@ from hypothesis import strategies as st
 
 from hawthorn.core import access
 from hawthorn.core.access import Grant, Subject
+from hawthorn.messages import ENGLISH
 
 TYPES, LOCALES, STAGES = ("label", "notice"), ("en", "fr"), ("review", "release")
 ABOVE = {1: (), 2: (1,), 3: (1, 2), 4: ()}
@@ -80,4 +81,4 @@ def test_a_grant_is_read_again_as_it_was_written(grant: Grant) -> None:
         "sections": list(grant.sections), "stages": list(grant.stages), "own": grant.own,
     }  # fmt: skip
     assert access.grant_from_dict(raw) == grant
-    assert grant.said()
+    assert ENGLISH.text(grant.told())

@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 
 from hawthorn.core.errors import Invalid
 from hawthorn.core.expressions import LONGEST, STEPS, Unworkable, holds, names, parse
+from hawthorn.messages import ENGLISH
 
 VALUES = {
     "title": "The lamp",
@@ -153,7 +154,7 @@ def test_whatever_is_typed_is_refused_or_true_or_false(source: str) -> None:
     try:
         said = holds(parse(source), VALUES)
     except Invalid as refused:
-        assert_said(refused.detail, refused.remedy)
+        assert_said(str(refused), ENGLISH.remedy(refused))
         said = True
     except Unworkable as trouble:
         assert_said(str(trouble))

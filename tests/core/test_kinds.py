@@ -12,6 +12,8 @@ from hypothesis import strategies as st
 from hawthorn.core import contenttypes, fields, kinds, slots
 from hawthorn.core.errors import Invalid
 from hawthorn.core.fields import KINDS, Field, Wrong, canonical_value
+from hawthorn.core.messages import said
+from hawthorn.messages import ENGLISH
 from tests.core.made import PAGE, page_edits, pages
 
 UUID = "01a1a01e-802a-748b-a703-06d75330613b"
@@ -164,7 +166,7 @@ def test_every_kind_is_tried_here_and_has_its_module_and_editor(name: str) -> No
     assert type(kind).__module__.startswith(kinds.__name__)
     editors = Path(__file__).parents[2] / "console/src/lib/components/fields/kinds"
     assert (editors / f"{name}.svelte").exists()
-    assert kind.label
+    assert ENGLISH.text(said(f"kind.{name}"))
     assert kind.schema_of(spec(name, choices=("a",))) is not None
 
 

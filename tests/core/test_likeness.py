@@ -127,8 +127,8 @@ def test_a_text_beyond_bounds_is_refused_by_name(text: str, said: str) -> None:
     for value in (text, [text], {"a": [{"b": text}]}):
         with pytest.raises(Invalid) as refused:
             bounds.check({"title": "x", "body": value})
-        assert refused.value.facts["problems"][0]["where"] == "body"
-        assert said in refused.value.facts["problems"][0]["what"]
+        assert refused.value.facts["problems"][0].where == "body"
+        assert said in str(refused.value)
 
 
 def test_what_is_within_bounds_passes_and_values_are_counted() -> None:

@@ -19,6 +19,7 @@ from hawthorn.core.merge import merge
 from hawthorn.core.revision import EMPTY
 from hawthorn.core.translation import composing, returns, units
 from hawthorn.core.translation.returns import Sent
+from hawthorn.messages import ENGLISH
 from tests.core.made import LABEL, bases, content, edits, rich
 
 JUNK = st.one_of(
@@ -288,7 +289,7 @@ def test_a_grant_reads_back_as_it_was_written(grant: Grant, subject: Subject) ->
     }
     again = access.grant_from_dict(data)
     assert access.covers(again, "write", subject) == access.covers(grant, "write", subject)
-    assert again.said()
+    assert ENGLISH.text(again.told())
 
 
 def test_a_grant_with_a_typing_mistake_is_refused() -> None:

@@ -15,7 +15,7 @@ def test_a_name_that_is_taken_is_one_line_and_stays_as_it_is(text: str) -> None:
     try:
         said = naming.line("name", text)
     except Invalid as refused:
-        assert refused.facts["problems"][0]["where"] == "name"  # noqa: PT017
+        assert refused.facts["problems"][0].where == "name"  # noqa: PT017
         return
     assert len(said.splitlines()) <= 1
     assert naming.line("name", said) == said

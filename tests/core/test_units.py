@@ -135,7 +135,7 @@ def test_a_paragraph_that_only_the_target_has_stays_after_the_one_it_followed() 
         (lambda u: list(u.values())[1:], "title is missing from the file"),
         (lambda u: [*u.values(), replace(u["title"], key="nonsense")], "nonsense is not a unit of this job"),
         (lambda u: [*u.values(), u["title"]], "title is in the file twice"),
-        (lambda u: _with_target(u, "title", None), "title, segment s1 has no target"),
+        (lambda u: _with_target(u, "title", None), "title has no target in segment s1"),
         (
             lambda u: _with_target(u, "title", ("La lampe", Tag("7", "empty"))),
             "tag 7 that its source does not have",

@@ -10,6 +10,7 @@ import httpx
 import pytest
 
 from hawthorn.core.errors import InTheWay, Invalid, NotFound, Refused
+from hawthorn.messages import ENGLISH
 from hawthorn.operations.translation import bureaus, translation
 from hawthorn.operations.translation.bureaus import BureauDetails
 from hawthorn.store import definitions
@@ -98,7 +99,7 @@ def test_a_bureau_with_open_jobs_does_not_end_and_one_that_ended_gets_none(house
 def test_what_is_no_bureau_is_refused_by_name(house: House, wrong: BureauDetails, where: str) -> None:
     with pytest.raises(Invalid) as caught:
         added(house, wrong)
-    assert [p["where"] for p in caught.value.facts["problems"]] == [where]
+    assert [p.where for p in caught.value.facts["problems"]] == [where]
 
 
 def test_only_who_sets_up_sees_and_changes_bureaus(house: House) -> None:
@@ -117,7 +118,12 @@ def test_only_who_sets_up_sees_and_changes_bureaus(house: House) -> None:
 
 
 def test_what_a_bureau_answers_to_the_trial_is_said() -> None:
-    assert bureaus.answered(404, "") == bureaus.answered(200, "") == ""
-    assert "key" in bureaus.answered(401, "")
-    assert "302" in bureaus.answered(302, "")
-    assert bureaus.answered(0, "it took longer than 10 seconds.") == "it took longer than 10 seconds."
+    assert bureaus.answered(404, "") is bureaus.answered(200, "") is None
+    for status, trouble, says in (
+        (401, "", "It answers 401: the key is not taken, or is missing."),
+        (302, "", "It answers 302, which is no answer of a bureau."),
+        (0, "it took longer than 10 seconds.", "it took longer than 10 seconds."),
+    ):
+        found = bureaus.answered(status, trouble)
+        assert found is not None
+        assert ENGLISH.text(found) == says

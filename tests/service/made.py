@@ -13,6 +13,7 @@ from typing import Any, TypeVar
 
 from hawthorn.core.access import Identity
 from hawthorn.core.timeline import SECOND
+from hawthorn.messages import ENGLISH
 from hawthorn.operations.access import people, permission
 from hawthorn.operations.content import entries
 from hawthorn.operations.release import dispatches, review
@@ -56,7 +57,7 @@ class House:
         self.path = folder / "house.sqlite"
         if clock is None and not self.path.exists():
             self.path.write_bytes(_begun())
-        self.desk = Desk(Database(self.path), self.clock, first=dispatches.run_due)
+        self.desk = Desk(Database(self.path), self.clock, ENGLISH, first=dispatches.run_due)
         found(self.desk)
         with self.desk.db.read() as conn:
             new = people_store.by_handle(conn, "ida") is None

@@ -12,6 +12,7 @@ import pytest
 
 from hawthorn.core.errors import CodeNeeded, HawthornError, InTheWay, Invalid, NotFound, NotLoggedIn, Refused
 from hawthorn.core.timeline import SECOND
+from hawthorn.messages import ENGLISH
 from hawthorn.operations.access import logging_in, people, permission
 from hawthorn.store import people as store
 from tests.conftest import Running, eventually
@@ -61,7 +62,7 @@ def test_nobody_gives_a_right_that_they_do_not_have_by_any_way(house: House) -> 
     for way in ways:
         with pytest.raises(Refused) as refused:
             house.do("rolf", way)
-        assert refused.value.remedy
+        assert ENGLISH.remedy(refused.value)
     house.do("rolf", lambda a: people.define_role(a, "new", "new", [{"verb": "write", "types": ["page"]}]))
     house.do("rolf", lambda a: people.set_holdings(a, "una", [{"name": "new", "locales": ["EN"]}]))
     assert [g.locales for _, g in house.who("una").grants] == [("en",)]

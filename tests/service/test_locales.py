@@ -100,9 +100,9 @@ def test_one_that_is_used_does_not_end_and_one_that_ended_comes_back_with_what_w
     page = house.signed("Lamp")
     house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")]))
     translate(house, page, "fr", "La lampe")
-    with pytest.raises(InTheWay, match="cannot end: 1 editions are out"):
+    with pytest.raises(InTheWay, match="cannot end: 1 edition is out"):
         define(house, EN)
-    with pytest.raises(InTheWay, match="1 entries are written in it first"):
+    with pytest.raises(InTheWay, match="1 entry is written in it first"):
         define(house, FR)
     house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "fr", "withdraw")]))
     assert define(house, EN) == [("fr", "ended")]
@@ -117,7 +117,7 @@ def test_one_that_is_used_does_not_end_and_one_that_ended_comes_back_with_what_w
     )
     define(house, EN, FR, CA)
     house.do("ida", lambda a: commissions.commission(a, Order((page,), ("fr-CA",))))
-    with pytest.raises(InTheWay, match="1 translation jobs are not finished"):
+    with pytest.raises(InTheWay, match="1 translation job is not finished"):
         define(house, EN, FR)
     assert house.desk.read(house.who("ida"), lambda v: reading.best_locale(v, "", [("fr-BE", 1.0)])) == "fr"
 

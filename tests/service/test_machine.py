@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, rule
 
 from hawthorn.core.errors import HawthornError
+from hawthorn.messages import ENGLISH
 from hawthorn.operations.content import entries
 from hawthorn.operations.release import dispatches, review
 from hawthorn.operations.release.planning import MoveRequest
@@ -42,7 +43,7 @@ class Workflow(RuleBasedStateMachine):
             self.house.do(who, act)
         except HawthornError as error:
             refused = error
-        assert refused is None or (refused.detail and refused.remedy)
+        assert refused is None or (str(refused) and ENGLISH.remedy(refused))
 
     @rule(who=PEOPLE, page=PAGES)
     def look(self, who: str, page: int) -> None:

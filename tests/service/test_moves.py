@@ -11,6 +11,7 @@ from hawthorn.core import moves
 from hawthorn.core.errors import Invalid
 from hawthorn.core.moves import MoveFacts, Step
 from hawthorn.core.moves.release import Release
+from hawthorn.messages import ENGLISH
 from hawthorn.operations.release import dispatches
 from hawthorn.operations.release.planning import MoveRequest
 from tests.service.made import House
@@ -31,6 +32,7 @@ class Read(Release):
 @pytest.fixture
 def house(tmp_path: Any, monkeypatch: pytest.MonkeyPatch) -> Iterator[House]:
     monkeypatch.setitem(moves.VERBS, Read.name, Read())
+    monkeypatch.setitem(ENGLISH.texts, "dispatches.named.read-aloud", ("Read ", ("title", ""), " aloud"))
     monkeypatch.setattr(Read, "said", [])
     made = House(tmp_path)
     yield made
@@ -70,5 +72,5 @@ def test_a_payload_that_its_verb_does_not_take_is_refused_by_name(
     page = house.signed("Fog")
     with pytest.raises(Invalid) as refused:
         house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en", verb, payload=payload)]))
-    assert [p["where"] for p in refused.value.facts["problems"]] == [where]
+    assert [p.where for p in refused.value.facts["problems"]] == [where]
     assert not house.is_out(page)

@@ -15,6 +15,7 @@ from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, ru
 
 from hawthorn.core.errors import HawthornError, NotFound
 from hawthorn.core.timeline import SECOND
+from hawthorn.messages import ENGLISH
 from hawthorn.operations.content import changing, entries
 from hawthorn.operations.delivery import outline, reading, rendering
 from hawthorn.operations.delivery.reading import Place
@@ -56,7 +57,7 @@ class Pages(RuleBasedStateMachine):
         try:
             self.house.do(who, act)
         except HawthornError as refused:
-            if not refused.remedy:
+            if not ENGLISH.remedy(refused):
                 raise
         self.instants.append(self.house.clock.now())
 

@@ -15,6 +15,7 @@ from hypothesis import strategies as st
 
 from hawthorn.core.errors import HawthornError, NotFound, Refused
 from hawthorn.core.timeline import SECOND, iso
+from hawthorn.messages import ENGLISH
 from hawthorn.operations.content import changing, entries
 from hawthorn.operations.delivery import reading, rendering
 from hawthorn.operations.release import dispatches, review
@@ -251,4 +252,4 @@ def test_who_may_read_where_is_decided_by_key_and_grant(house: House) -> None:
     ):
         with pytest.raises(Refused) as refused:
             place(who, standing, at)
-        assert refused.value.remedy
+        assert ENGLISH.remedy(refused.value)

@@ -18,10 +18,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from hawthorn import operations
-from hawthorn.core import expressions, timeline
+from hawthorn.core import expressions, happenings, timeline
 from hawthorn.core.errors import BadTime, Invalid
 from hawthorn.core.timeline import SECOND
+from hawthorn.messages import ENGLISH
 from hawthorn.operations.access import people
 from hawthorn.operations.collaboration import assignments, news, notifications, presence
 from hawthorn.operations.content import entries
@@ -85,7 +85,7 @@ def test_a_dispatch_that_raises_is_held_with_the_reason_and_stops_nothing(
             if n.kind == "dispatch"
         ],
     )
-    assert [n.says for n in told] == ["Held: Release Odd"], "and whoever planned it is told"
+    assert [ENGLISH.text(n.says) for n in told] == ["Held: Release Odd"], "and whoever planned it is told"
 
 
 @pytest.mark.parametrize(
@@ -183,7 +183,7 @@ def test_a_wall_time_that_is_no_more_keeps_its_instant_and_its_planner_is_told(
 
     def changed(wall: str, zone: str, fold: str = "") -> timeline.PlannedTime:
         if zone == "Europe/London":
-            raise BadTime("09:00 does not exist that day.", remedy="Choose another hour.")
+            raise BadTime("timeline.not_in_calendar", wall=wall)
         found = resolve(wall, zone, fold)
         return timeline.PlannedTime(found.instant + 3600 * SECOND, found.wall, found.zone, found.fold)
 
@@ -193,7 +193,10 @@ def test_a_wall_time_that_is_no_more_keeps_its_instant_and_its_planner_is_told(
     assert house.by_scheduler(dispatches.resolve_again) == 1
     with house.desk.db.read() as conn:
         now = {r["uuid"]: (r["instant"], r["trouble"]) for r in conn.execute("SELECT * FROM dispatch")}
-    assert now[plans[0]] == (before[plans[0]], "09:00 does not exist that day. Choose another hour.")
+    assert now[plans[0]] == (
+        before[plans[0]],
+        "“2027-03-31T09:00” is not in the calendar. Check the day and the hour.",
+    )
     assert now[plans[1]] == (before[plans[1]] + 3600 * SECOND, "")
     assert [k for k, _ in house.events()].count("dispatch.unresolved") == 1
     house.by_scheduler(dispatches.resolve_again)
@@ -448,7 +451,9 @@ def test_somebody_who_is_told_something_hears_so_and_nobody_else(house: House) -
     with serving(house) as (_, url):
         ida, wim = (Ear(url, token(url, who)) for who in ("ida", "wim"))
         told = house.desk.read(house.who("ida"), lambda v: notifications.for_event(v, event))
-        house.desk.db.write(lambda c: [notifications.tell(c, event.seq, event.at, n) for n in told])
+        house.desk.db.write(
+            lambda c: [notifications.tell(c, house.desk.words, event.seq, event.at, n) for n in told]
+        )
         assert eventually(lambda: ida.heard("notifications")) == [{"lists": ["notifications"]}]
         house.page("Rope")
         eventually(lambda: wim.heard())
@@ -560,14 +565,8 @@ def test_somebody_whose_browser_died_counts_as_gone_without_a_commit(
 
 
 def test_every_kind_of_event_says_which_lists_it_concerns() -> None:
-    found: set[str] = set()
-    for path in Path(operations.__file__).parent.rglob("*.py"):
-        found |= set(
-            re.findall(r'^\s*(?:act\.event\(\s*)?"([a-z]+\.[a-z-]+)",', path.read_text("utf-8"), re.M)
-        )
-        found |= set(re.findall(r'act\.event\(\s*f?"([a-z]+\.[a-z-]*)', path.read_text("utf-8")))
-    assert len(found) > 40
-    assert {kind for kind in found if "everything" in news.concerns(kind)} == set()
+    assert len(happenings.KINDS) > 40
+    assert {kind for kind in happenings.KINDS if "everything" in news.concerns(kind)} == set()
 
 
 def test_the_queries_that_the_console_keeps_are_known_by_the_names_of_lists() -> None:

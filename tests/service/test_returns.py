@@ -12,6 +12,7 @@ from hawthorn.core import formats, richtext
 from hawthorn.core.errors import InTheWay, Refused
 from hawthorn.core.translation.returns import Returned
 from hawthorn.core.translation.units import Segment
+from hawthorn.messages import ENGLISH
 from hawthorn.operations.content import entries
 from hawthorn.operations.release import planning, review
 from hawthorn.operations.release.planning import MoveRequest
@@ -147,7 +148,7 @@ def test_what_moved_on_meanwhile_is_neither_applied_nor_accepted(house: House) -
         house.do("ida", lambda a: translation.accept(a, job, drifted["entry"], drifted["key"]))
     done = house.do("ida", lambda a: translation.accept(a, job))
     assert (done["accepted"], done["left"]) == (1, 0)
-    assert "1 unit returned too late, as each has another source by now" in done["notes"][0]
+    assert "1 unit returned too late, as it has another source by now" in done["notes"][0]
     assert units(house, order(house, page)).keys() == {"The lamp is lit at half past one."}
 
 
@@ -180,7 +181,7 @@ def test_whoever_chose_is_a_writer_and_is_told_that_another_has_to_sign(house: H
     assert shown["deciders"] == ["Oda"]
     with pytest.raises(Refused, match="You changed this text") as refused:
         house.do("ida", lambda a: review.sign_off(a, page, "fr", shown["review"]["revision"]))
-    assert refused.value.remedy == "Ask Oda."
+    assert ENGLISH.remedy(refused.value) == "Ask Oda."
 
     def ahead(view: View) -> list[list[str]]:
         found = show_work.dispatch_check(view, planning.check(view, [MoveRequest(page, "fr")]))

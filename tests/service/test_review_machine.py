@@ -16,6 +16,7 @@ from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, rule
 
 from hawthorn.core.errors import HawthornError
+from hawthorn.messages import ENGLISH
 from hawthorn.operations.access import people
 from hawthorn.operations.content import entries
 from hawthorn.operations.release import dispatches, planning, review, workflows
@@ -78,7 +79,7 @@ class Gates(RuleBasedStateMachine):
             self.house.do(who, act)
         except HawthornError as error:
             refused = error
-        assert refused is None or (refused.detail and refused.remedy), refused
+        assert refused is None or (str(refused) and ENGLISH.remedy(refused)), refused
 
     @rule(
         who=PEOPLE,

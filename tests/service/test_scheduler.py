@@ -189,11 +189,12 @@ def test_the_past_is_refused_and_the_present_instant_is_not_guessed(house: House
 _PROCESS = """
 import sys, pathlib, time
 from hawthorn.followers.scheduler import Scheduler
+from hawthorn.messages import ENGLISH
 from hawthorn.operations.release import dispatches
 from hawthorn.operations.runtime.act import Desk, SystemClock
 from hawthorn.store.database import Database
 db = Database(pathlib.Path(sys.argv[1]))
-work = Scheduler(Desk(db, SystemClock(), first=dispatches.run_due), None)
+work = Scheduler(Desk(db, SystemClock(), ENGLISH, first=dispatches.run_due), None)
 print("ready", flush=True)
 until = time.time() + float(sys.argv[2])
 while time.time() < until:

@@ -11,6 +11,7 @@ import pytest
 
 from hawthorn.core.access import Identity
 from hawthorn.core.errors import InTheWay, Invalid, NotFound, Refused
+from hawthorn.messages import ENGLISH
 from hawthorn.operations.access import people, permission
 from hawthorn.operations.content import changing, entries, templates
 from hawthorn.operations.content.entries import Base
@@ -84,7 +85,7 @@ def test_nobody_changes_what_a_read_only_type_holds_and_it_is_said_why(house: Ho
     define(house, read_only=True)
     with pytest.raises(Refused, match="read-only") as caught:
         house.do("ida", lambda a: entries.save(a, uuid, "en", {"title": "Tides"}, Base(None, None)))
-    assert "Ida" in caught.value.remedy
+    assert "Ida" in ENGLISH.remedy(caught.value)
     with pytest.raises(Refused):
         note(house, "Another")
     said = house.desk.read(house.who("ida"), lambda v: permission.why(v, "ida", "write", entry=uuid))
@@ -157,7 +158,7 @@ def test_a_type_that_is_not_public_is_read_with_a_key_alone_wherever_one_looks(h
 def test_switches_that_cannot_be_are_refused_by_name(house: House, wrong: dict[str, Any], where: str) -> None:
     with pytest.raises(Invalid) as caught:
         house.do("ida", lambda a: changing.define_type(a, {"name": "odd", "workflow": "short"} | wrong))
-    assert where in [p["where"] for p in caught.value.facts["problems"]]
+    assert where in [p.where for p in caught.value.facts["problems"]]
 
 
 def test_a_type_is_deleted_only_when_nothing_uses_it_and_all_that_does_is_named(house: House) -> None:

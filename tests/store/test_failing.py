@@ -15,6 +15,7 @@ from typer.testing import CliRunner
 from hawthorn.cli.app import app as commands
 from hawthorn.core.errors import BadStore, DiskFull, ReadOnly
 from hawthorn.core.timeline import SECOND
+from hawthorn.messages import ENGLISH
 from hawthorn.operations.release import applying
 from hawthorn.operations.views.health import examine
 from hawthorn.store import connection, migrate
@@ -170,7 +171,7 @@ def test_a_damaged_part_of_the_log_is_named_by_its_events(house: House) -> None:
         file.seek((leaf[0] - 1) * 4096)
         file.write(b"\xa5" * 4096)
     still = connection.open_still(copy)
-    found = dict(examine(still))["chain of events"]
+    found = [ENGLISH.text(one) for one in dict(examine(still))["events"]]
     still.close()
     lost = re.search(r"Of the events (\d+) to (\d+), (\d+) cannot be read", found[0])
     assert lost is not None

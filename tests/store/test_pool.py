@@ -168,7 +168,7 @@ def test_the_log_is_cut_back_after_a_long_reader_and_the_reader_is_ended(
             with db.read() as conn:
                 conn.execute(SLOW).fetchone()
         except Busy as busy:
-            told.append(busy.detail)
+            told.append(str(busy))
 
     reader = threading.Thread(target=read_long)
     reader.start()

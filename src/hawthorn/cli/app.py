@@ -96,7 +96,9 @@ def main() -> None:
     try:
         command()
     except HawthornError as error:
-        context.say_error(error.detail, error.remedy)
+        from hawthorn.messages import ENGLISH
+
+        context.say_error(ENGLISH.text(error.message), ENGLISH.remedy(error))
         sys.exit(1)
     except KeyboardInterrupt:
         sys.exit(130)

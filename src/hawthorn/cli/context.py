@@ -135,6 +135,7 @@ def instant(at: str, zone_name: str = "", fold: str = "") -> str:
     """An instant as programs write it (RFC 3339), from one, or from a wall time or a day in a zone; empty for none."""
     from hawthorn.core import timeline
     from hawthorn.core.errors import BadTime
+    from hawthorn.messages import ENGLISH
 
     if not at or _OFFSET.search(at):
         return at
@@ -143,7 +144,7 @@ def instant(at: str, zone_name: str = "", fold: str = "") -> str:
     try:
         planned = timeline.resolve_wall(wall, zone_name or (own.key if own else "UTC"), fold)
     except BadTime as error:
-        stop(error.detail, error.remedy, "bad-time")
+        stop(ENGLISH.text(error.message), ENGLISH.remedy(error), "bad-time")
     return timeline.iso(planned.instant)
 
 

@@ -78,6 +78,8 @@ def check(file: File = None) -> None:
 
     Example: hawthorn check --file records.sqlite
     """
+    from hawthorn.core.messages import said
+    from hawthorn.messages import ENGLISH
     from hawthorn.operations.views.health import CHECKS, examine
     from hawthorn.store import connection, failing, migrate
 
@@ -97,10 +99,12 @@ def check(file: File = None) -> None:
             )
         names, looked = list(CHECKS), examine(conn)
         for n, name in enumerate(names, 1):
-            with err.status(f"Looking at the {name} ({n} of {len(names)})…"):
+            with err.status(
+                f"Looking at the {ENGLISH.text(said(f'health.what.{name}'))} ({n} of {len(names)})…"
+            ):
                 _, lines = next(looked)
             for line in lines:
-                say_error(line)
+                say_error(ENGLISH.text(line))
             wrong += len(lines)
     finally:
         conn.close()

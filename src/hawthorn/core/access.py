@@ -7,17 +7,9 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from hawthorn.core.errors import FieldProblem, Invalid
+from hawthorn.core.messages import Message, said
 
-VERBS = {
-    "read": "read",
-    "write": "write",
-    "submit": "submit for review",
-    "sign": "sign off or send back",
-    "release": "release, withdraw or plan",
-    "commission": "commission translations",
-    "accept": "accept translations",
-    "configure": "set up types, workflows, people and keys",
-}
+VERBS = ("read", "write", "submit", "sign", "release", "commission", "accept", "configure")
 NEVER_FOR_ASSISTANTS = {"sign", "release", "accept", "configure"}
 WHOLE = {"configure"}
 """What works for the whole house, and so takes no limits."""
@@ -38,17 +30,14 @@ class Grant:
     stages: tuple[str, ...] = ()
     own: bool = False
 
-    def said(self) -> str:
+    def told(self) -> Message:
         """The grant as a person would say it."""
-        words = [VERBS[self.verb]]
-        if self.own:
-            words.append("own entries")
-        for label, values in (("types", self.types), ("locales", self.locales), ("stages", self.stages)):
-            if values:
-                words.append(f"{label} {', '.join(values)}")
-        if self.sections:
-            words.append("in certain sections")
-        return "; ".join(words)
+        sides = {"types": self.types, "locales": self.locales, "stages": self.stages}
+        limits = [verb_of(self.verb)]
+        limits += [said("access.own")] if self.own else []
+        limits += [said(f"access.{side}", values=list(values)) for side, values in sides.items() if values]
+        limits += [said("access.sections")] if self.sections else []
+        return said("access.grant", limits=limits)
 
 
 @dataclass(frozen=True, slots=True)
@@ -119,26 +108,28 @@ def allowing(identity: Identity, verb: str, subject: Subject) -> tuple[str, Gran
     return next(((role, g) for role, g in identity.grants if covers(g, verb, subject)), None)
 
 
-def needed(verb: str, subject: Subject) -> str:
+def verb_of(verb: str) -> Message:
+    """A verb as a person would say it, after "may"."""
+    return said(f"verbs.{verb}")
+
+
+def needed(verb: str, subject: Subject) -> Message:
     """The missing grant as a person would say it."""
-    words = [f"“{VERBS[verb]}”"]
-    if subject.type:
-        words.append(f"for {subject.type}")
-    if subject.locale and subject.locale != "*":
-        words.append(f"in {subject.locale}")
-    if subject.stage:
-        words.append(f"at {subject.stage}")
-    return " ".join(words)
+    sides = {"type": subject.type, "locale": subject.locale, "stage": subject.stage}
+    limits = [
+        said(f"access.for_{side}", value=value) for side, value in sides.items() if value and value != "*"
+    ]
+    return said("access.needed", verb=verb_of(verb), limits=limits)
 
 
 def grant_from_dict(data: Mapping[str, Any]) -> Grant:
     """A grant from its readable form; raises `Invalid` for what it cannot be."""
     verb = data.get("verb", "")
     if verb not in VERBS:
-        raise Invalid([FieldProblem("verb", f"“{verb}” is none of {', '.join(VERBS)}")])
+        raise Invalid([FieldProblem("verb", said("common.value_none_of", value=verb, known=list(VERBS)))])
     unknown = set(data) - set(Grant.__dataclass_fields__)
     if unknown:
-        raise Invalid([FieldProblem(key, "is not something a grant has") for key in sorted(unknown)])
+        raise Invalid([FieldProblem(key, said("access.not_of_a_grant")) for key in sorted(unknown)])
     lists = {k: tuple(data.get(k, ())) for k in ("types", "locales", "sections", "stages")}
     return Grant(verb=verb, own=bool(data.get("own", False)), **lists)
 

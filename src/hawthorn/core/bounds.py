@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from hawthorn.core.errors import FieldProblem, Invalid
+from hawthorn.core.messages import Message, said
 
 _TAG = re.compile(r"<(/?)([a-zA-Z][a-zA-Z0-9]*)")
 _PARAGRAPHS = {"p", "li", "h1", "h2", "h3", "h4", "h5", "h6", "hr", "br", "figure", "img", "div"}
@@ -36,26 +37,20 @@ class Bounds:
             for one in _leaves(value):
                 count += 1
                 if count > self.values:
-                    raise Invalid(
-                        [
-                            FieldProblem(
-                                name, f"brings the values in all over {self.values:,}, the most at once"
-                            )
-                        ]
-                    )
-                said = self.said(one) if isinstance(one, str) else ""
-                if said:
-                    problems.append(FieldProblem(name, said))
+                    raise Invalid([FieldProblem(name, said("bounds.too_many_values", most=self.values))])
+                wrong = self.wrong(one) if isinstance(one, str) else None
+                if wrong is not None:
+                    problems.append(FieldProblem(name, wrong))
                     break
         if problems:
             raise Invalid(problems)
 
-    def said(self, text: str) -> str:
-        """What a text holds too much of, in words; nothing when it is within bounds."""
+    def wrong(self, text: str) -> Message | None:
+        """What a text holds too much of; nothing when it is within bounds."""
         if len(text) > self.characters:
-            return f"has {len(text):,} characters with its markup and may have at most {self.characters:,}"
+            return said("kinds.markup_too_long", count=len(text), most=self.characters)
         if text.count("<") <= min(self.depth, self.paragraphs):
-            return ""
+            return None
         paragraphs = depth = deepest = 0
         for found in _TAG.finditer(text):
             tag = found[2].lower()
@@ -65,10 +60,10 @@ class Bounds:
                 depth = max(0, depth + (-1 if found[1] else 1))
                 deepest = max(deepest, depth)
         if paragraphs > self.paragraphs:
-            return f"has {paragraphs:,} paragraphs and may have at most {self.paragraphs:,}; divide it into several entries"
+            return said("bounds.too_many_paragraphs", count=paragraphs, most=self.paragraphs)
         if deepest > self.depth:
-            return f"has elements {deepest:,} deep within each other and may have at most {self.depth}"
-        return ""
+            return said("bounds.too_deep", count=deepest, most=self.depth)
+        return None
 
 
 def _leaves(value: Any) -> Iterator[Any]:

@@ -18,14 +18,15 @@ from functools import lru_cache
 from typing import Any
 
 from hawthorn.core.errors import FieldProblem, Invalid
+from hawthorn.core.messages import Message, MessageError, said
 from hawthorn.core.richtext import canonical, text_of
 
 LONGEST, DEEPEST, STEPS = 500, 24, 20_000
 """The most characters of an expression, how deep it may nest, and how many steps working it out may take."""
 
 
-class Unworkable(Exception):
-    """An expression could not be worked out for some values; says why in words."""
+class Unworkable(MessageError):
+    """An expression could not be worked out for some values; says why."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,7 +52,7 @@ _ESCAPES = {"n": "\n", "t": "\t"}
 def parse(source: str) -> Node:
     """An expression as a tree; raises `Invalid` with the place that cannot be read."""
     if len(source) > LONGEST:
-        raise _unreadable(f"is longer than {LONGEST} characters")
+        raise _unreadable("expressions.longer", most=LONGEST)
     parser = _Parser(list(_tokens(source)))
     node = parser.whole(0)
     parser.end()
@@ -82,14 +83,14 @@ def holds(node: Node, values: Mapping[str, Any]) -> bool:
     except Unworkable:
         raise
     except Exception as error:
-        raise Unworkable(f"It goes wrong: {str(error) or type(error).__name__}.") from error
+        raise Unworkable("expressions.goes_wrong", error=str(error) or type(error).__name__) from error
     if not isinstance(found, bool):
-        raise Unworkable("It gives a value that is neither true nor false.")
+        raise Unworkable("expressions.neither_true_nor_false")
     return found
 
 
-def _unreadable(what: str) -> Invalid:
-    return Invalid([FieldProblem("holds", what)])
+def _unreadable(code: str, /, **facts: Any) -> Invalid:
+    return Invalid([FieldProblem("holds", said(code, **facts))])
 
 
 def _tokens(source: str) -> Iterator[tuple[str, str, int]]:
@@ -97,7 +98,7 @@ def _tokens(source: str) -> Iterator[tuple[str, str, int]]:
     while source[at:].strip():
         found = _TOKEN.match(source, at)
         if found is None:
-            raise _unreadable(f"cannot be read from “{source[at:].strip()[:20]}” on")
+            raise _unreadable("expressions.unreadable", text=source[at:].strip()[:20])
         yield str(found.lastgroup), str(found.group(str(found.lastgroup))), found.start(str(found.lastgroup))
         at = found.end()
 
@@ -119,7 +120,7 @@ class _Parser:
     def _wants(self, sign: str) -> None:
         kind, text = self._next()
         if text != sign or kind == "text":
-            raise _unreadable(f"wants “{sign}” where it has {f'“{text}”' if text else 'its end'}")
+            raise _unreadable("expressions.wants_sign", sign=sign, found=_found(text))
 
     def _takes(self, sign: str) -> bool:
         if self._peek() == ("sign", sign):
@@ -130,13 +131,13 @@ class _Parser:
     def end(self) -> None:
         """Nothing may follow."""
         if self._peek()[0] != "end":
-            raise _unreadable(f"does not fit together at “{self._peek()[1]}”")
+            raise _unreadable("expressions.does_not_fit", text=self._peek()[1])
 
     def whole(self, binds: int) -> Node:
         """An expression whose signs bind more than `binds`."""
         self.depth += 1
         if self.depth > DEEPEST:
-            raise _unreadable("nests too deep")
+            raise _unreadable("expressions.too_deep")
         left = self._single()
         while True:
             kind, sign = self._peek()
@@ -156,7 +157,7 @@ class _Parser:
         if kind == "sign" and text in ("!", "-"):
             self.depth += 1
             if self.depth > DEEPEST:
-                raise _unreadable("nests too deep")
+                raise _unreadable("expressions.too_deep")
             inner = Node("unary", text, (self._single(),))
             self.depth -= 1
             return inner
@@ -176,7 +177,7 @@ class _Parser:
         elif text == "[":
             node = Node("list", None, self._listed("]"))
         else:
-            raise _unreadable(f"has {f'“{text}”' if text else 'its end'} where a value should be")
+            raise _unreadable("expressions.wants_value", found=_found(text))
         return self._after(node)
 
     def _after(self, node: Node) -> Node:
@@ -187,31 +188,31 @@ class _Parser:
             elif self._takes("."):
                 kind, name = self._next()
                 if kind != "name":
-                    raise _unreadable(f"has “{name}” after a dot, where a name should be")
+                    raise _unreadable("expressions.wants_name", found=name)
                 node = self._method(node, name) if self._takes("(") else Node("member", name, (node,))
             else:
                 return node
 
     def _call(self, name: str) -> Node:
         if name not in FUNCTIONS and name != "has":
-            raise _unreadable(f"knows no “{name}”; it knows has, {', '.join(sorted(FUNCTIONS))}")
+            raise _unreadable("expressions.no_function", name=name, known=["has", *sorted(FUNCTIONS)])
         parts = self._listed(")")
         if len(parts) != 1:
-            raise _unreadable(f"gives {name} {len(parts)} values; it takes one")
+            raise _unreadable("expressions.wants_one_value", name=name, count=len(parts))
         return Node("call", name, parts)
 
     def _method(self, target: Node, name: str) -> Node:
         if name in ("all", "exists"):
             kind, each = self._next()
             if kind != "name":
-                raise _unreadable(f"wants a name first in {name}(…)")
+                raise _unreadable("expressions.wants_name_first", name=name)
             self._wants(",")
             body = self.whole(0)
             self._wants(")")
             return Node(name, each, (target, body))
         parts = self._listed(")")
         if name not in METHODS or len(parts) != METHODS[name][0]:
-            raise _unreadable(f"knows no “.{name}” so; it knows all, exists, {', '.join(sorted(METHODS))}")
+            raise _unreadable("expressions.no_method", name=name, known=["all", "exists", *sorted(METHODS)])
         return Node("method", name, (target, *parts))
 
     def _listed(self, closing: str) -> tuple[Node, ...]:
@@ -228,7 +229,7 @@ def _size(value: Any) -> int:
         return 0
     if isinstance(value, str | list | dict):
         return len(value)
-    raise Unworkable(f"size is asked of {_named(value)}.")
+    raise Unworkable("expressions.size_of", value=_named(value))
 
 
 @lru_cache(maxsize=16)
@@ -243,7 +244,7 @@ def _text(value: Any) -> str:
     if isinstance(value, str):
         # Plain text may hold a “<” of its own; rich text is known by being in its canonical form.
         return _without_markup(value) if value.startswith("<") else value
-    raise Unworkable(f"text is asked of {_named(value)}.")
+    raise Unworkable("expressions.text_of", value=_named(value))
 
 
 FUNCTIONS: dict[str, Callable[[Any], Any]] = {
@@ -256,7 +257,7 @@ FUNCTIONS: dict[str, Callable[[Any], Any]] = {
 def _said(value: Any) -> str:
     if isinstance(value, str):
         return value
-    raise Unworkable(f"A text is wanted where there is {_named(value)}.")
+    raise Unworkable("expressions.wants_text", value=_named(value))
 
 
 METHODS: dict[str, tuple[int, Callable[..., Any]]] = {
@@ -267,14 +268,23 @@ METHODS: dict[str, tuple[int, Callable[..., Any]]] = {
 }
 
 
-def _named(value: Any) -> str:
-    if value is None:
-        return "nothing"
-    if isinstance(value, bool):
-        return "yes or no"
-    return {str: "a text", int: "a number", float: "a number", list: "a list", dict: "a group"}.get(
-        type(value), "that"
-    )
+_NAMES = {
+    str: "text",
+    int: "number",
+    float: "number",
+    list: "list",
+    dict: "group",
+    bool: "yes_or_no",
+    type(None): "nothing",
+}
+
+
+def _named(value: Any) -> Message:
+    return said(f"expressions.is_{_NAMES.get(type(value), 'that')}")
+
+
+def _found(text: str) -> Message:
+    return said("expressions.sign", text=text) if text else said("expressions.its_end")
 
 
 class _Working:
@@ -286,7 +296,7 @@ class _Working:
     def out(self, node: Node) -> Any:
         self.left -= 1
         if self.left < 0:
-            raise Unworkable("It takes too long to work out.")
+            raise Unworkable("expressions.too_long")
         return getattr(self, f"_{node.kind}")(node)
 
     def _literal(self, node: Node) -> Any:
@@ -315,19 +325,19 @@ class _Working:
         target = self.out(node.parts[0])
         if target is None or isinstance(target, Mapping):
             return (target or {}).get(node.value)
-        raise Unworkable(f"“.{node.value}” is asked of {_named(target)}.")
+        raise Unworkable("expressions.member_of", name=node.value, value=_named(target))
 
     def _item(self, node: Node) -> Any:
         target, key = (self.out(p) for p in node.parts)
         try:
             return target[key]
         except (TypeError, LookupError):
-            raise Unworkable(f"There is no “{key}” in {_named(target)}.") from None
+            raise Unworkable("expressions.no_member", name=key, value=_named(target)) from None
 
     def _each(self, node: Node) -> Iterator[bool]:
         found = self.out(node.parts[0])
         if found is not None and not isinstance(found, list):
-            raise Unworkable(f"A list is wanted where there is {_named(found)}.")
+            raise Unworkable("expressions.wants_list", value=_named(found))
         before = self.values
         try:
             for one in found or ():
@@ -345,7 +355,7 @@ class _Working:
     def _true(self, node: Node) -> bool:
         found = self.out(node)
         if not isinstance(found, bool):
-            raise Unworkable(f"Yes or no is wanted where there is {_named(found)}.")
+            raise Unworkable("expressions.wants_yes_or_no", value=_named(found))
         return found
 
     def _unary(self, node: Node) -> Any:
@@ -362,7 +372,7 @@ class _Working:
             return _same(a, b) == (sign == "==")
         if sign == "in":
             if not isinstance(b, list | dict):
-                raise Unworkable(f"“in” is asked of {_named(b)}.")
+                raise Unworkable("expressions.in_of", value=_named(b))
             return any(_same(a, one) for one in b)
         if sign in ("<", "<=", ">", ">="):
             return _ordered(sign, a, b)
@@ -386,7 +396,7 @@ def _counted(sign: str, a: Any, b: Any) -> Any:
         return [*a, *b]
     a, b = _number(a), _number(b)
     if sign in "/%" and b == 0:
-        raise Unworkable("It divides by nothing.")
+        raise Unworkable("expressions.divides_by_nothing")
     if sign == "/":
         # Whole numbers are divided towards nought, as the language says.
         return int(a / b) if isinstance(a, int) and isinstance(b, int) else _number(a / b)
@@ -397,7 +407,7 @@ def _counted(sign: str, a: Any, b: Any) -> Any:
 
 def _number(value: Any) -> Any:
     if isinstance(value, bool) or not isinstance(value, int | float):
-        raise Unworkable(f"A number is wanted where there is {_named(value)}.")
+        raise Unworkable("expressions.wants_number", value=_named(value))
     if abs(value) > 1e15:
-        raise Unworkable("A number grows too large.")
+        raise Unworkable("expressions.too_large")
     return value

@@ -25,6 +25,7 @@ from hawthorn.core.kinds.base import (
     members_schema,
     schema_of,
 )
+from hawthorn.core.messages import said
 
 __all__ = [
     "KINDS",
@@ -84,4 +85,4 @@ def slug_from(text: str, slugify: Callable[[str], str]) -> str:
 
 def problem(spec: Field, wrong: Wrong) -> FieldProblem:
     """A kind's complaint, said of its field."""
-    return FieldProblem(spec.name, f"“{spec.label}” {wrong}.")
+    return FieldProblem(spec.name, said("common.field_is_wrong", label=spec.label, wrong=wrong))

@@ -9,6 +9,7 @@ from typing import Any
 
 from hawthorn.core import naming, shapes
 from hawthorn.core.errors import FieldProblem, Invalid
+from hawthorn.core.messages import said
 
 DIRECTIONS = ("", "ltr", "rtl")
 """How a locale is written; empty is as its usual script is."""
@@ -50,9 +51,9 @@ def from_list(raws: Any) -> dict[str, Locale]:
     out: dict[str, Locale] = {}
     found = shapes.members({"locales": raws}, "locales")
     if not found:
-        problems.append(FieldProblem("locales", "needs at least one"))
+        problems.append(FieldProblem("locales", said("locales.none_left")))
     if len(found) > MOST:
-        problems.append(FieldProblem("locales", f"may be at most {MOST}"))
+        problems.append(FieldProblem("locales", said("common.at_most", most=MOST)))
     for index, raw in enumerate(found):
         where = f"locales.{raw.get('tag', index) if isinstance(raw, Mapping) else index}"
         made, wrong = shapes.shaped(Locale, raw, where)
@@ -61,21 +62,21 @@ def from_list(raws: Any) -> dict[str, Locale]:
             continue
         tag = canonical(made.tag)
         if not tag:
-            problems.append(FieldProblem(where, "is no language tag (BCP 47), such as fr or pt-BR"))
+            problems.append(FieldProblem(where, said("locales.no_tag")))
             continue
         if tag in out:
-            problems.append(FieldProblem(where, "is there twice"))
+            problems.append(FieldProblem(where, said("common.twice")))
         if made.direction not in DIRECTIONS:
-            problems.append(FieldProblem(f"{where}.direction", "is ltr, rtl, or empty for the usual one"))
+            problems.append(FieldProblem(f"{where}.direction", said("locales.direction")))
         name = naming.line(f"{where}.name", made.name, 80) or tag
         out[tag] = Locale(tag, name, made.direction, tuple(canonical(f) or f for f in made.fallback))
     for one in out.values():
         for other in one.fallback:
             if other == one.tag or other not in out:
-                said = "is the locale itself" if other == one.tag else f"“{other}” is none of these locales"
-                problems.append(FieldProblem(f"locales.{one.tag}.fallback", said))
+                code = "locales.itself" if other == one.tag else "locales.none_of_these"
+                problems.append(FieldProblem(f"locales.{one.tag}.fallback", said(code, other=other)))
         if len(set(one.fallback)) < len(one.fallback):
-            problems.append(FieldProblem(f"locales.{one.tag}.fallback", "names a locale twice"))
+            problems.append(FieldProblem(f"locales.{one.tag}.fallback", said("locales.fallback_twice")))
     if problems:
         raise Invalid(problems)
     return out

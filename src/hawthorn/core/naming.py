@@ -5,6 +5,7 @@ from __future__ import annotations
 import unicodedata
 
 from hawthorn.core.errors import FieldProblem, Invalid
+from hawthorn.core.messages import said
 
 _UNSEEN = {"Cc", "Cs", "Co", "Cn", "Zl", "Zp"}
 _TURNING = set("\u202a\u202b\u202c\u202d\u202e\u2066\u2067\u2068\u2069")
@@ -14,31 +15,33 @@ LONGEST = 200
 
 def line(where: str, text: str, most: int = LONGEST) -> str:
     """A name of one line, without white space around it; raises `Invalid` for one with characters that cannot be seen."""
-    said = unicodedata.normalize("NFC", text).strip()
-    if len(said) > most:
-        raise Invalid([FieldProblem(where, f"has {len(said):,} characters and may have at most {most}")])
-    return _clean(where, said, "")
+    typed = unicodedata.normalize("NFC", text).strip()
+    if len(typed) > most:
+        raise Invalid([FieldProblem(where, said("common.too_long", count=len(typed), most=most))])
+    return _clean(where, typed, "")
 
 
 def note(where: str, text: str, most: int = 4_000) -> str:
     """A note of several lines; raises `Invalid` like `line`."""
-    said = unicodedata.normalize("NFC", text.replace("\r\n", "\n")).strip()
-    if len(said) > most:
-        raise Invalid([FieldProblem(where, f"has {len(said):,} characters and may have at most {most:,}")])
-    return _clean(where, said, "\n\t")
+    typed = unicodedata.normalize("NFC", text.replace("\r\n", "\n")).strip()
+    if len(typed) > most:
+        raise Invalid([FieldProblem(where, said("common.too_long", count=len(typed), most=most))])
+    return _clean(where, typed, "\n\t")
 
 
 def handle(where: str, text: str) -> str:
     """A name to log in with: small letters and digits of one script, dots, hyphens and underscores in between."""
-    said = unicodedata.normalize("NFKC", text).strip().casefold()
-    if not 2 <= len(said) <= 60:
-        raise Invalid([FieldProblem(where, "has 2 to 60 characters")])
-    if not said[0].isalnum() or any(not (c.isalnum() or c in ".-_") for c in said):
-        raise Invalid([FieldProblem(where, "is made of letters, digits, dots, hyphens and underscores")])
-    scripts = {unicodedata.name(c, "").split(" ")[0] for c in said if c.isalpha()}
+    typed = unicodedata.normalize("NFKC", text).strip().casefold()
+    if not 2 <= len(typed) <= 60:
+        raise Invalid([FieldProblem(where, said("naming.length"))])
+    if not typed[0].isalnum() or any(not (c.isalnum() or c in ".-_") for c in typed):
+        raise Invalid([FieldProblem(where, said("naming.characters"))])
+    scripts = {unicodedata.name(c, "").split(" ")[0] for c in typed if c.isalpha()}
     if len(scripts) > 1:
-        raise Invalid([FieldProblem(where, f"mixes letters of {' and '.join(sorted(scripts)).lower()}")])
-    return said
+        raise Invalid(
+            [FieldProblem(where, said("naming.mixes_letters", scripts=[s.lower() for s in sorted(scripts)]))]
+        )
+    return typed
 
 
 def visible(text: str) -> str:
@@ -53,5 +56,5 @@ def _unseen(char: str) -> bool:
 def _clean(where: str, text: str, allowed: str) -> str:
     odd = next((c for c in text if c not in allowed and _unseen(c)), None)
     if odd is not None:
-        raise Invalid([FieldProblem(where, f"holds a character that cannot be seen (U+{ord(odd):04X})")])
+        raise Invalid([FieldProblem(where, said("naming.unseen_character", point=format(ord(odd), "04X")))])
     return text

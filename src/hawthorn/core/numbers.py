@@ -38,4 +38,4 @@ def pair(text: str) -> tuple[int, int]:
 
 
 def _not_ours() -> Invalid:
-    return Invalid("The cursor is not one of this list.", remedy="Start from the first page.")
+    return Invalid("common.cursor_of_another_list")

@@ -6,6 +6,8 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable
 
+from hawthorn.core.messages import Message, said
+
 SHORTEST = 8
 """The fewest characters of a password."""
 LONGEST = 400
@@ -16,23 +18,20 @@ _ENOUGH = 2
 """The least of the library's five scores: some hundred million guesses on end would be needed."""
 
 
-def weak(password: str, own: Iterable[str] = ()) -> str:
-    """Why a password would be guessed, in words; nothing when it would not be soon. `own` are words of the person."""
+def weak(password: str, own: Iterable[str] = ()) -> Message | None:
+    """Why a password would be guessed; nothing when it would not be soon. `own` are words of the person."""
     # Loaded when somebody chooses a password: it brings lists of tens of thousands of common ones.
     from zxcvbn_rs_py import zxcvbn
 
     if len(password) < SHORTEST:
-        return f"has fewer than {SHORTEST} characters"
+        return said("passwords.too_short", least=SHORTEST)
     if len(password) > LONGEST:
-        return f"has more than {LONGEST} characters"
+        return said("passwords.too_long", most=LONGEST)
     words = [part for word in own for part in re.split(r"[\W_]+", word.casefold()) if len(part) >= 3]
     folded = password.casefold()
     if any(part in folded and len(folded) - len(part) < 6 for part in words):
-        return "is hardly more than your own name"
+        return said("passwords.own_name")
     found = zxcvbn(password[:_LOOKED_AT], [*words, *_HOUSE])
     if int(found.score) >= _ENOUGH:
-        return ""
-    said = str(found.feedback.warning) if found.feedback and found.feedback.warning else ""
-    return "is one of those that are tried first" + (
-        f": {said[0].lower()}{said[1:].rstrip('.')}" if said else ""
-    )
+        return None
+    return said("passwords.tried_first")

@@ -9,6 +9,7 @@ from typing import Any
 
 from hawthorn.core import shapes
 from hawthorn.core.errors import FieldProblem, Invalid
+from hawthorn.core.messages import said
 
 _NAME = re.compile(r"^[a-z][a-z0-9_]{0,30}$")
 WIDEST = 4000
@@ -53,7 +54,7 @@ def from_list(raws: Any) -> dict[str, Crop]:
     problems: list[FieldProblem] = []
     out: dict[str, Crop] = {}
     if len(found) > MOST:
-        problems.append(FieldProblem("crops", f"may be at most {MOST}"))
+        problems.append(FieldProblem("crops", said("common.at_most", most=MOST)))
     for index, raw in enumerate(found):
         where = f"crops.{raw.get('name', index) if isinstance(raw, Mapping) else index}"
         made, wrong = shapes.shaped(Crop, raw, where)
@@ -61,15 +62,11 @@ def from_list(raws: Any) -> dict[str, Crop]:
         if made is None:
             continue
         if not _NAME.match(made.name):
-            problems.append(FieldProblem(where, "takes a name of small letters, digits and underscores"))
+            problems.append(FieldProblem(where, said("common.small_name")))
         if made.name in out:
-            problems.append(FieldProblem(where, "is there twice"))
+            problems.append(FieldProblem(where, said("common.twice")))
         if not 16 <= made.width <= WIDEST or not (made.height == 0 or 16 <= made.height <= WIDEST):
-            problems.append(
-                FieldProblem(
-                    where, f"has sides of 16 to {WIDEST:,} pixels; a height of 0 keeps the whole picture"
-                )
-            )
+            problems.append(FieldProblem(where, said("pictures.sides", most=WIDEST)))
         out[made.name] = made
     if problems:
         raise Invalid(problems)

@@ -11,6 +11,7 @@ from urllib.parse import quote, urlencode, urlsplit, urlunsplit
 
 from hawthorn.core import shapes
 from hawthorn.core.errors import FieldProblem, Invalid
+from hawthorn.core.messages import said
 
 _NAME = re.compile(r"^[a-z][a-z0-9_]{0,30}$")
 _HOST = re.compile(r"[a-z0-9]([a-z0-9.-]{0,251}[a-z0-9])?|\[[0-9a-f:.]+\]")
@@ -96,13 +97,13 @@ def from_list(raws: Any, types: Mapping[str, Any], stages: Iterable[str]) -> dic
         if made is None:
             continue
         if not _NAME.match(made.name):
-            problems.append(FieldProblem(where, "takes a name of small letters, digits and underscores"))
+            problems.append(FieldProblem(where, said("common.small_name")))
         if made.name in out:
-            problems.append(FieldProblem(where, "is there twice"))
+            problems.append(FieldProblem(where, said("common.twice")))
         if made.stage not in stages:
-            problems.append(FieldProblem(f"{where}.stage", f"is one of {', '.join(stages)}"))
+            problems.append(FieldProblem(f"{where}.stage", said("common.one_of", known=list(stages))))
         if not made.addresses:
-            problems.append(FieldProblem(f"{where}.addresses", "holds at least one address"))
+            problems.append(FieldProblem(f"{where}.addresses", said("sites.needs_an_address")))
         for type, template in made.addresses.items():
             problems += problems_of(type, template, types, f"{where}.addresses.{type}")
         out[made.name] = made
@@ -114,17 +115,15 @@ def from_list(raws: Any, types: Mapping[str, Any], stages: Iterable[str]) -> dic
 def problems_of(type: str, template: str, types: Mapping[str, Any], where: str) -> list[FieldProblem]:
     """What is wrong with the address for a type."""
     if type != ANY and type not in types:
-        return [FieldProblem(where, f"is for “{type}”, which is no content type; * is for all others")]
+        return [FieldProblem(where, said("sites.no_content_type", kind=type))]
     if not origin(template):
-        return [FieldProblem(where, "begins with http:// or https:// and a host, perhaps with a port")]
+        return [FieldProblem(where, said("sites.needs_a_host"))]
     if "@" in urlsplit(_SLOT.sub("x", template)).netloc:
-        return [
-            FieldProblem(where, "names nobody before the host; how to log in there is no part of an address")
-        ]
+        return [FieldProblem(where, said("sites.names_somebody"))]
     if "{" in _SLOT.sub("", template) or "}" in _SLOT.sub("", template):
-        return [FieldProblem(where, "has a brace without its other one")]
+        return [FieldProblem(where, said("sites.lone_brace"))]
     if _SLOT.search(urlsplit(template.replace("{path}", "")).netloc):
-        return [FieldProblem(where, "names no values before the first slash: the host is fixed")]
+        return [FieldProblem(where, said("sites.host_is_fixed"))]
     out = []
     for slot in slots_of(template):
         known = slot in PLAIN
@@ -133,10 +132,8 @@ def problems_of(type: str, template: str, types: Mapping[str, Any], where: str) 
         elif slot.startswith("field:"):
             known = True
         if not known:
-            said = ", ".join(f"{{{n}}}" for n in PLAIN)
-            out.append(
-                FieldProblem(where, f"names {{{slot}}}; it may name {said} and {{field:…}} of the type")
-            )
+            known_slots = [f"{{{n}}}" for n in PLAIN]
+            out.append(FieldProblem(where, said("sites.unknown_slot", slot=f"{{{slot}}}", known=known_slots)))
     return out
 
 

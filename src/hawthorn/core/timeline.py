@@ -82,9 +82,7 @@ def zone(name: str) -> ZoneInfo:
     try:
         return ZoneInfo(name)
     except (ZoneInfoNotFoundError, ValueError, OSError):
-        raise BadTime(
-            f"“{name}” is not a time zone.", remedy="Give an IANA name such as Europe/London."
-        ) from None
+        raise BadTime("timeline.no_zone", name=name) from None
 
 
 def zone_or_utc(name: str) -> ZoneInfo:
@@ -100,19 +98,14 @@ def parse_instant(text: str) -> int:
     try:
         moment = datetime.fromisoformat(text.strip())
     except ValueError:
-        raise BadTime(
-            f"“{text}” is not a time.",
-            remedy="Write it as 2027-03-31T09:00:00+01:00, or give wall time and zone.",
-        ) from None
+        raise BadTime("timeline.no_time", text=text) from None
     if moment.tzinfo is None:
-        raise BadTime(f"“{text}” does not say which zone it is in.", remedy="Add an offset, or name a zone.")
+        raise BadTime("timeline.without_zone", text=text)
     try:
         instant = from_datetime(moment)
         to_datetime(instant)
     except OverflowError:
-        raise BadTime(
-            f"“{text}” is beyond the calendar.", remedy="Choose a time in this millennium."
-        ) from None
+        raise BadTime("timeline.beyond_calendar", text=text) from None
     return instant
 
 
@@ -128,28 +121,32 @@ def resolve_wall(wall: str, zone_name: str, fold: str = "") -> PlannedTime:
     twice is refused until `fold` says "earlier" or "later".
     """
     if not _WALL.match(wall.strip()):
-        raise BadTime(f"“{wall}” is not a wall time.", remedy="Write it as 2027-03-31T09:00.")
+        raise BadTime("timeline.no_wall_time", wall=wall)
     try:
         naive = datetime.fromisoformat(wall.strip())
     except ValueError:
-        raise BadTime(f"“{wall}” is not in the calendar.", remedy="Check the day and the hour.") from None
+        raise BadTime("timeline.not_in_calendar", wall=wall) from None
     place = zone(zone_name)
     first, second = (from_datetime(naive.replace(tzinfo=place, fold=n)) for n in (0, 1))
     try:
         back = to_datetime(first).astimezone(place).replace(tzinfo=None)
     except OverflowError:
-        raise BadTime(f"{wall} is beyond the calendar.", remedy="Choose a time in this millennium.") from None
+        raise BadTime("timeline.wall_beyond_calendar", wall=wall) from None
     if back != naive:
         nearest = sorted(to_datetime(i).astimezone(place).strftime("%H:%M") for i in (first, second))
         raise BadTime(
-            f"{wall} does not exist in {zone_name}: the clock is put forward over it.",
-            remedy=f"Choose {nearest[0]} or {nearest[1]} that day.",
+            "timeline.does_not_exist",
+            wall=wall,
+            zone=zone_name,
+            before=nearest[0],
+            after=nearest[1],
             choices=nearest,
         )
     if first != second and fold not in ("earlier", "later"):
         raise BadTime(
-            f"{wall} happens twice in {zone_name}: the clock is put back over it.",
-            remedy="Say whether you mean the earlier or the later one (fold).",
+            "timeline.happens_twice",
+            wall=wall,
+            zone=zone_name,
             choices=[{"fold": "earlier", "instant": iso(first)}, {"fold": "later", "instant": iso(second)}],
         )
     twice = first != second
@@ -160,10 +157,7 @@ def resolve_wall(wall: str, zone_name: str, fold: str = "") -> PlannedTime:
 def not_past(planned: int, now: int, *, slack: int = 0) -> None:
     """Refuse an instant that is over; a past date is never guessed about."""
     if planned < now - slack:
-        raise BadTime(
-            f"{iso(planned)} is past: it is {iso(now)} now.",
-            remedy="Choose a later time, or do it now.",
-        )
+        raise BadTime("timeline.past", planned=iso(planned), now=iso(now))
 
 
 def at(standings: Iterable[Standing], instant: int) -> Standing | None:

@@ -12,6 +12,7 @@ from typing import Any
 
 from hawthorn.core import expressions, shapes
 from hawthorn.core.errors import FieldProblem, Invalid
+from hawthorn.core.messages import Message, quoted, said
 
 DRAFT = "draft"
 RELEASE = "release"
@@ -80,8 +81,10 @@ class Workflow:
         for stage in self.stages:
             if stage.name == name:
                 return stage
-        have = ", ".join(s.name for s in self.stages)
-        raise Invalid([FieldProblem("stage", f"“{name}” is not a stage of “{self.label}”, which has {have}")])
+        have = [s.name for s in self.stages]
+        raise Invalid(
+            [FieldProblem("stage", said("workflow.no_stage", name=name, workflow=self.label, known=have))]
+        )
 
     def after(self, name: str) -> Stage | None:
         """The stage after the one named, or None after the last."""
@@ -122,13 +125,13 @@ class Candidate:
     not_out: tuple[tuple[str, str], ...] = ()
     without_alt: tuple[str, ...] = ()
     common_absent: bool = False
-    address_taken: str = ""
-    cycle: str = ""
+    address_taken: Message | None = None
+    cycle: Message | None = None
     parent_absent: tuple[str, str] | None = None
     embeds: Mapping[int, int] = field(default_factory=dict)
     changed_embeds: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     broken: tuple[tuple[str, str], ...] = ()
-    too_long: tuple[tuple[str, str], ...] = ()
+    too_long: tuple[tuple[str, Message], ...] = ()
     ends: bool = True
     behind: tuple[str, int] = ("", 0)
     values: Mapping[str, Any] = field(default_factory=dict)
@@ -137,54 +140,45 @@ class Candidate:
 
 @dataclass(frozen=True, slots=True)
 class Unmet:
-    """One condition that does not hold: a code, a sentence, where, and which verb could clear it."""
+    """One condition that does not hold: a code, what is said of it, where, and which verb could clear it."""
 
     code: str
-    what: str
+    what: Message
     where: str = ""
     verb: str = "write"
 
 
 def _required(c: Candidate) -> Iterable[Unmet]:
     for name, label in c.missing:
-        yield Unmet("missing", f"“{label}” is required and empty.", name)
+        yield Unmet("missing", said("unmet.missing", label=label), name)
 
 
 def _references(c: Candidate) -> Iterable[Unmet]:
     for uuid, title in c.not_out:
-        yield Unmet(
-            "not-out",
-            f"It refers to “{title}”, which is not out and does not go along.",
-            uuid,
-            "release",
-        )
+        yield Unmet("not-out", said("unmet.not_out", entry=title), uuid, "release")
 
 
 def _alt(c: Candidate) -> Iterable[Unmet]:
     for title in c.without_alt:
-        yield Unmet("no-alt", f"The picture “{title}” has no alt text.", title)
+        yield Unmet("no-alt", said("unmet.no_alt", entry=title), title)
 
 
 def _links(c: Candidate) -> Iterable[Unmet]:
     for uuid, label in c.broken:
-        yield Unmet("broken-link", f"“{label}” leads to an entry that is not there any more.", uuid)
+        yield Unmet("broken-link", said("unmet.broken_link", label=label), uuid)
 
 
 def _end(c: Candidate) -> Iterable[Unmet]:
     if not c.ends:
-        yield Unmet(
-            "no-end",
-            "It has no end: plan when it is withdrawn, first or in the same dispatch.",
-            "",
-            "release",
-        )
+        yield Unmet("no-end", said("unmet.no_end"), "", "release")
 
 
 def _translated(c: Candidate) -> Iterable[Unmet]:
     source, parts = c.behind
     if parts:
-        said = "1 part is" if parts == 1 else f"{parts} parts are"
-        yield Unmet("behind-source", f"{said} missing or behind the source ({source}).", source, "accept")
+        yield Unmet(
+            "behind-source", said("unmet.behind_source", count=parts, source=source), source, "accept"
+        )
 
 
 def _length(c: Candidate) -> Iterable[Unmet]:
@@ -193,14 +187,14 @@ def _length(c: Candidate) -> Iterable[Unmet]:
 
 
 Check = Callable[[Candidate], Iterable[Unmet]]
-CHECKS: dict[str, tuple[str, Check]] = {
-    "required": ("Required fields are filled", _required),
-    "links": ("Links lead somewhere", _links),
-    "references": ("What it refers to is out or goes along", _references),
-    "alt": ("Pictures have alt text", _alt),
-    "end": ("It has an end", _end),
-    "translated": ("The translation is not behind its source", _translated),
-    "length": ("Texts keep to their lengths", _length),
+CHECKS: dict[str, Check] = {
+    "required": _required,
+    "links": _links,
+    "references": _references,
+    "alt": _alt,
+    "end": _end,
+    "translated": _translated,
+    "length": _length,
 }
 
 
@@ -219,22 +213,14 @@ def unmet(flow: Workflow, goal: Stage, candidate: Candidate) -> list[Unmet]:
     }
     out = list(found.values())
     if candidate.common_absent:
-        out.append(
-            Unmet(
-                "no-common",
-                "The fields shared by all locales are not there and do not go along.",
-                "*",
-                "release",
-            )
-        )
+        out.append(Unmet("no-common", said("unmet.no_common"), "*", "release"))
     if candidate.address_taken:
         out.append(Unmet("address-taken", candidate.address_taken, "slug"))
     if candidate.cycle:
         out.append(Unmet("cycle", candidate.cycle, "parent"))
     if candidate.parent_absent is not None:
         uuid, title = candidate.parent_absent
-        said = f"“{title}”, below which it is placed, is not out, so it would have no address."
-        out.append(Unmet("parent-not-out", said, uuid, "release"))
+        out.append(Unmet("parent-not-out", said("unmet.parent_not_out", entry=title), uuid, "release"))
     return out
 
 
@@ -242,24 +228,23 @@ def asked(stage: Stage, candidate: Candidate) -> Iterable[Unmet]:
     """What the gate before one stage asks for and does not find, whoever overrode it."""
     gate = stage.gate
     for name in gate.checks:
-        yield from CHECKS[name][1](candidate)
+        yield from CHECKS[name](candidate)
     for custom in gate.custom:
         yield from _custom(custom, candidate)
     yield from sign_offs_unmet(stage, candidate)
     moved = candidate.changed_embeds.get(stage.name, ())
     if gate.embedded == "hold" and moved:
-        shown = ", ".join(f"“{t}”" for t in moved)
-        yield Unmet("embedded-moved", f"{shown} moved on after the sign-off.", "", "sign")
+        yield Unmet("embedded-moved", said("unmet.embedded_moved", entries=quoted(moved)), "", "sign")
 
 
 def _custom(check: CustomCheck, candidate: Candidate) -> Iterable[Unmet]:
     try:
         if expressions.holds(expressions.parse(check.holds), candidate.values):
             return
-        said = check.says
-    except (expressions.Unworkable, Invalid) as trouble:
-        said = f"{check.says} (The check “{check.name}” could not be worked out: {trouble})"
-    yield Unmet("custom-check", said, check.name)
+        what = said("common.words", words=check.says)
+    except (expressions.Unworkable, Invalid) as error:
+        what = said("unmet.custom_check_failed", words=check.says, check=check.name, why=error.message)
+    yield Unmet("custom-check", what, check.name)
 
 
 def counting(stage: Stage, candidate: Candidate) -> list[SignOff]:
@@ -286,13 +271,12 @@ def sign_offs_unmet(stage: Stage, candidate: Candidate) -> list[Unmet]:
     if lacking <= 0:
         return []
     named = [*gate.roles, *gate.people]
-    who = f" by {' or '.join(named)}" if named else ""
     not_counted = len({s.person for s in candidate.signed.get(stage.name, ())}) - len(have)
-    note = (
-        " A sign-off by someone who changed the text, or is not named, does not count." if not_counted else ""
-    )
-    said = "one more sign-off" if lacking == 1 else f"{lacking} more sign-offs"
-    return [Unmet("sign-offs", f"It needs {said} of exactly this revision{who}.{note}", "", "sign")]
+    code = "unmet.sign_offs_by" if named else "unmet.sign_offs"
+    what = said(code, count=lacking, named=named)
+    if not_counted:
+        what = said("common.sentences", sentences=[what, said("unmet.not_counted")])
+    return [Unmet("sign-offs", what, "", "sign")]
 
 
 def from_dict(data: Mapping[str, Any], orders: Mapping[str, int] | None = None) -> Workflow:
@@ -303,7 +287,7 @@ def from_dict(data: Mapping[str, Any], orders: Mapping[str, int] | None = None) 
     raws = shapes.members(data, "stages")
     problems = shapes.words(data, "name", "label")
     if not data.get("name"):
-        problems.append(FieldProblem("name", "is missing"))
+        problems.append(FieldProblem("name", said("common.missing")))
     stages: list[Stage] = []
     for index, raw in enumerate(with_orders(raws, orders or {})):
         found, wrong = _stage(raw, index)
@@ -312,16 +296,11 @@ def from_dict(data: Mapping[str, Any], orders: Mapping[str, int] | None = None) 
     heights = [s.order for s in stages]
     names = [s.name for s in stages]
     if not problems and len(set(names)) < len(names):
-        problems.append(FieldProblem("stages", "have names of their own, each once"))
+        problems.append(FieldProblem("stages", said("workflow.stage_names")))
     if not problems and (len(stages) < 2 or stages[0].name != DRAFT or stages[-1].name != RELEASE):
-        problems.append(FieldProblem("stages", "begin with draft and end with release"))
+        problems.append(FieldProblem("stages", said("workflow.first_and_last")))
     if not problems and heights != sorted(set(heights)):
-        problems.append(
-            FieldProblem(
-                "stages",
-                "stand in another order elsewhere: a stage of one name has one place in all workflows",
-            )
-        )
+        problems.append(FieldProblem("stages", said("workflow.order_elsewhere")))
     if problems:
         raise Invalid(problems)
     return Workflow(data["name"], data.get("label", data["name"]), tuple(stages), data.get("version", 1))
@@ -361,22 +340,24 @@ def _stage(raw: Any, index: int) -> tuple[Stage | None, list[FieldProblem]]:
         return None, problems
     for check in found.gate.checks:
         if check not in CHECKS:
-            problems.append(FieldProblem(f"{where}.checks", f"“{check}” is none of {', '.join(CHECKS)}"))
+            problems.append(
+                FieldProblem(f"{where}.checks", said("common.value_none_of", value=check, known=list(CHECKS)))
+            )
     if found.gate.author not in ("no", "with another", "yes"):
-        problems.append(FieldProblem(f"{where}.author", "is “no”, “with another” or “yes”"))
+        problems.append(FieldProblem(f"{where}.author", said("workflow.own_sign_off")))
     if found.gate.embedded not in ("warn", "hold"):
-        problems.append(FieldProblem(f"{where}.embedded", "is “warn” or “hold”"))
+        problems.append(FieldProblem(f"{where}.embedded", said("workflow.embedded")))
     for custom in found.gate.custom:
         if not (custom.name.strip() and custom.says.strip()):
-            problems.append(FieldProblem(f"{where}.custom", "each has a name and says what is wrong"))
+            problems.append(FieldProblem(f"{where}.custom", said("workflow.custom_checks")))
         try:
             expressions.parse(custom.holds)
         except Invalid as wrong_there:
             problems.append(
-                FieldProblem(f"{where}.custom.{custom.name}", wrong_there.facts["problems"][0]["what"])
+                FieldProblem(f"{where}.custom.{custom.name}", wrong_there.facts["problems"][0].what)
             )
     if not 0 <= found.gate.sign_offs <= 20:
-        problems.append(FieldProblem(f"{where}.sign_offs", "is between 0 and 20"))
+        problems.append(FieldProblem(f"{where}.sign_offs", said("workflow.sign_offs")))
     return (None if problems else found), problems
 
 
@@ -394,12 +375,15 @@ class Choice:
     locale: str = ""
     section: str = ""
 
-    def said(self, title: str = "") -> str:
-        """What it chooses by, in words; `title` is the section's."""
-        parts = [f"type {self.type}"] if self.type else []
-        parts += [f"locale {self.locale}"] if self.locale else []
-        parts += [f"section “{title or self.section}”"] if self.section else []
-        return " and ".join(parts) or "everything"
+    def told(self, title: str = "") -> Message:
+        """What it chooses by; `title` is the section's."""
+        sides = {
+            "type": self.type,
+            "locale": self.locale,
+            "section": self.section and (title or self.section),
+        }
+        parts = [said(f"workflow.chosen_by_{side}", value=value) for side, value in sides.items() if value]
+        return said("workflow.chosen_by", parts=parts) if parts else said("workflow.chosen_for_all")
 
 
 def choose(choices: Iterable[Choice], type: str, locale: str, sections: Sequence[str]) -> Choice | None:

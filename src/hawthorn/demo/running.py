@@ -66,10 +66,7 @@ class Doors:
                 self.sockets[part.name] = socket.create_server((HOST, number))
             except OSError:
                 self.close()
-                raise InTheWay(
-                    f"Port {number} is taken, which the {part.name} needs.",
-                    remedy="Stop what runs there (another demo?), or take free ports with --port 0.",
-                ) from None
+                raise InTheWay("running.port_taken", number=number, part=part.name) from None
         self.ports = Ports(**{name: door.getsockname()[1] for name, door in self.sockets.items()})
 
     def close(self) -> None:

@@ -13,6 +13,7 @@ from hawthorn.core.timeline import SECOND
 from hawthorn.demo import drawing, museum
 from hawthorn.demo.bureau import translate_file
 from hawthorn.demo.calendar import Calendar
+from hawthorn.messages import ENGLISH
 from hawthorn.operations.access import logging_in, people, permission
 from hawthorn.operations.collaboration import assignments, comments
 from hawthorn.operations.collaboration.comments import Quote
@@ -45,7 +46,7 @@ class Museum:
     def __init__(self, db: Database, now: int, bureau_url: str, sites: list[dict[str, Any]]) -> None:
         self.now = now
         self.clock = Calendar(now - 24 * 86400 * SECOND, now - 40 * 60 * SECOND)
-        self.desk = Desk(db, self.clock, first=dispatches.run_due)
+        self.desk = Desk(db, self.clock, ENGLISH, first=dispatches.run_due)
         self.bureau_url = bureau_url
         self.sites = sites
         self.ids: dict[str, str] = {}

@@ -23,7 +23,7 @@ from hawthorn.followers import outgoing
 from hawthorn.followers.base import Follower
 from hawthorn.followers.options import Options
 from hawthorn.operations.access import permission
-from hawthorn.operations.runtime.act import Act, Desk
+from hawthorn.operations.runtime.act import Act, Desk, Words
 from hawthorn.operations.translation import bureaus, translation
 from hawthorn.store import jobs, outbox
 from hawthorn.store.events import Event
@@ -166,10 +166,10 @@ class Connector(Follower):
         raise _NotNow(_status(answer), outgoing.retry_after(answer))
 
     def _not_delivered(self, row: Outgoing, bureau: Identity, uuid: str, error: Exception) -> None:
-        trouble = f"The bureau could not be reached: {_said(error)}"
+        trouble = f"The bureau could not be reached: {_said(error, self.desk.words)}"
         final = isinstance(error, _No | outgoing.Forbidden | HawthornError)
         if final:
-            trouble = error.detail if isinstance(error, HawthornError) else str(error)
+            trouble = self.desk.words.text(error.message) if isinstance(error, HawthornError) else str(error)
         if not final and not self.last_try(row):
             self.later(row, trouble, after=error.after if isinstance(error, _NotNow) else 0)
             return
@@ -223,7 +223,7 @@ class Connector(Follower):
             document = formats.read(data)
             self.desk.write(bureau, lambda a: translation.import_file(a, uuid, document))
         except HawthornError as error:
-            trouble = f"What came back cannot be used: {error.detail}"
+            trouble = f"What came back cannot be used: {self.desk.words.text(error.message)}"
             self.desk.write(
                 bureau,
                 lambda a: translation.progress(
@@ -234,7 +234,7 @@ class Connector(Follower):
     def _not_answered(self, job: Job, bureau: Identity, error: Exception) -> None:
         """Count a failure and say it on the job; too many in a row end it, so that somebody learns of it."""
         uuid, failures = job.uuid, job.failures + 1
-        said = _said(error)
+        said = _said(error, self.desk.words)
         log.warning("a bureau did not answer about a job", job=uuid, error=said, failures=failures)
         after = error.after if isinstance(error, _NotNow) else 0.0
         pause = min(max(self.options.bureau_pause * 2 ** min(failures, 16), after), 600.0)
@@ -287,7 +287,7 @@ def _status(answer: httpx.Response) -> str:
     return f"it answers {answer.status_code} {answer.reason_phrase}".rstrip()
 
 
-def _said(error: Exception) -> str:
+def _said(error: Exception, words: Words) -> str:
     if isinstance(error, HawthornError):
-        return error.detail
+        return words.text(error.message)
     return (str(error) or type(error).__name__)[:300]

@@ -87,7 +87,7 @@ class Mail(Follower):
             if not outbox.advance(conn, self.name, holder, cursor, newest):
                 return False
             for row, notification in told:
-                if notifications.tell(conn, row.seq, row.at, notification) == "at once":
+                if notifications.tell(conn, self.desk.words, row.seq, row.at, notification) == "at once":
                     self._post(conn, row.seq, notification)
             return True
 
@@ -96,8 +96,9 @@ class Mail(Follower):
     def _post(self, conn: sqlite3.Connection, seq: int, notification: Notification) -> None:
         row = people.actor(conn, notification.actor)
         assert row is not None
-        body = f"{notification.body}\n{self.options.public}{notification.path}\n"
-        payload = json.dumps({"subject": notification.says, "body": body})
+        words = self.desk.words
+        body = f"{words.text(notification.body)}\n{self.options.public}{notification.path}\n"
+        payload = json.dumps({"subject": words.text(notification.says), "body": body})
         outbox.put(conn, self.name, f"mail-{seq}-{row.email}", seq, row.email, payload, self.desk.clock.now())
 
     def _digest(self, row: Digest) -> None:
@@ -105,7 +106,7 @@ class Mail(Follower):
         now = self.desk.clock.now()
 
         def put(conn: sqlite3.Connection) -> None:
-            subject, body, count = notifications.digest(conn, row, now, self.options.public)
+            subject, body, count = notifications.digest(conn, self.desk.words, row, now, self.options.public)
             if count:
                 payload = json.dumps({"subject": subject, "body": body})
                 outbox.put(conn, self.name, f"digest-{row.id}-{now}", 0, row.email, payload, now)

@@ -14,6 +14,7 @@ from hawthorn import __version__
 from hawthorn.core.bounds import Bounds
 from hawthorn.core.errors import NotLoggedIn
 from hawthorn.followers.running import Followers
+from hawthorn.messages import ENGLISH
 from hawthorn.operations.access import logging_in
 from hawthorn.operations.media.renditions import Maker
 from hawthorn.operations.release import dispatches
@@ -54,7 +55,7 @@ def open_desk(settings: Settings, clock: Clock | None = None, db: Database | Non
     bounds = Bounds(settings.text_characters, settings.text_paragraphs, settings.text_depth)
     at = db or Database(settings.file)
     keys = Vault(settings.key_file) if settings.key_file else Vault.beside(settings.file)
-    desk = Desk(at, clock or SystemClock(), first=dispatches.run_due, bounds=bounds, vault=keys)
+    desk = Desk(at, clock or SystemClock(), ENGLISH, first=dispatches.run_due, bounds=bounds, vault=keys)
     found(desk)
     with at.read() as conn:
         unsealed = vault.open_secrets(conn)

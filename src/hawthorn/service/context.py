@@ -13,6 +13,7 @@ from pydantic import BaseModel
 from hawthorn.core import access
 from hawthorn.core.access import Grant, Identity
 from hawthorn.core.errors import CodeNeeded, Invalid, NotLoggedIn, Refused
+from hawthorn.core.messages import said
 from hawthorn.core.timeline import SECOND
 from hawthorn.operations.access import attempts, logging_in
 from hawthorn.operations.delivery import reading
@@ -81,12 +82,7 @@ def who(request: Request) -> Identity:
     """Whoever works here; raises `NotLoggedIn`, and `Refused` for a key that may only read what is out."""
     found = caller(request)
     if not access.works(found):
-        raise Refused(
-            "This key may only read what is out.",
-            remedy="Read below /read, or ask for a key whose role and stages give it more.",
-            missing="a grant to work here",
-            who=[],
-        )
+        raise Refused("context.key_reads_only", missing=said("context.grant_to_work"), who=[])
     return found
 
 
@@ -97,7 +93,7 @@ def caller(request: Request) -> Identity:
         return known
     token, cookie = token_of(request)
     if not token:
-        raise NotLoggedIn("You are not logged in.", remedy="Log in, or send a key as a bearer token.")
+        raise NotLoggedIn("context.not_logged_in")
     if cookie and request.method not in ("GET", "HEAD", "OPTIONS"):
         check_origin(request)
     desk = desk_of(request)
@@ -130,11 +126,7 @@ def check_origin(request: Request) -> None:
             or origin in settings_of(request).origins
         ):
             return
-    raise Refused(
-        "This change came from a page of another site.",
-        remedy="Do it in the console itself.",
-        missing="origin",
-    )
+    raise Refused("context.another_site", missing="origin")
 
 
 def fingerprint(body: BaseModel) -> str:

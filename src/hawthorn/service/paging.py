@@ -55,10 +55,7 @@ class Paging:
         if self.cursor:
             keys = [str(key(one)) for one in whole]
             if self.cursor not in keys:
-                raise Invalid(
-                    "The cursor is not one of this list, or what it names is there no more.",
-                    remedy="Start from the first page.",
-                )
+                raise Invalid("paging.cursor")
             start = keys.index(self.cursor) + 1
         items = whole[start : start + self.limit]
         more = str(key(items[-1])) if len(whole) > start + self.limit else ""

@@ -16,6 +16,8 @@ from starlette.exceptions import HTTPException
 
 from hawthorn.core import errors
 from hawthorn.core.errors import HawthornError
+from hawthorn.core.messages import said
+from hawthorn.messages import ENGLISH
 from hawthorn.service.context import settings_of
 from hawthorn.service.stopping import SAFE
 from hawthorn.store import failing
@@ -56,7 +58,13 @@ def answer(error: HawthornError) -> JSONResponse:
     if "retry_after" in error.facts:
         headers["Retry-After"] = str(error.facts["retry_after"])
     return _response(
-        error.slug, error.title, status_of(error), error.detail, error.remedy, error.facts, headers
+        error.slug,
+        ENGLISH.title(error),
+        status_of(error),
+        ENGLISH.text(error.message),
+        ENGLISH.remedy(error),
+        {**ENGLISH.plain(error.facts), "code": error.message.code},
+        headers,
     )
 
 
@@ -101,7 +109,7 @@ async def _invalid(_: Request, error: Exception) -> JSONResponse:
     detail = "; ".join(f"{p['where']}: {p['what']}" for p in found)
     return _response(
         "invalid",
-        errors.Invalid.title,
+        ENGLISH.title(errors.Invalid),
         422,
         detail,
         "Mend what is named and send it again.",
@@ -122,14 +130,8 @@ async def _http(_: Request, error: Exception) -> JSONResponse:
 
 
 async def _too_large(_: Request, error: Exception) -> JSONResponse:
-    said = (
-        "a number is larger than anything here"
-        if isinstance(error, OverflowError)
-        else "a text holds half a character"
-    )
-    return answer(
-        errors.Invalid(f"In what was sent {said}.", remedy="Check numbers and texts, and send it again.")
-    )
+    why = "number_too_large" if isinstance(error, OverflowError) else "half_a_character"
+    return answer(errors.Invalid("problems.unreadable", why=said(f"problems.{why}")))
 
 
 async def _database(request: Request, error: Exception) -> JSONResponse:

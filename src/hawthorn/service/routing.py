@@ -16,6 +16,7 @@ from starlette.routing import Match, get_name
 from starlette.types import Scope
 
 from hawthorn.core.errors import FieldProblem, Invalid
+from hawthorn.core.messages import said
 from hawthorn.service import kept
 from hawthorn.wire.problems import Problem
 
@@ -55,8 +56,8 @@ class Late(APIRoute):
             unknown = sorted(set(request.query_params) - known)
             if unknown:
                 raise Invalid(
-                    [FieldProblem(name[:80], "is no parameter here") for name in unknown[:10]],
-                    remedy=f"Ask by {', '.join(sorted(known))}." if known else "Ask without parameters.",
+                    [FieldProblem(name[:80], said("routing.no_parameter")) for name in unknown[:10]],
+                    remedy=said("routing.ask_by" if known else "routing.ask_without", known=sorted(known)),
                 )
             if keeps:
                 before = await kept.again(request)

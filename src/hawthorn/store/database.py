@@ -13,6 +13,7 @@ from pathlib import Path
 from typing import TypeVar
 
 from hawthorn.core.errors import BadStore
+from hawthorn.core.messages import Message
 from hawthorn.store import connection, failing, migrate
 from hawthorn.store.pool import Own, Pool, closing
 from hawthorn.store.wake import Bell
@@ -49,7 +50,7 @@ class Database:
         self._own: list[Own] = []
         self._watch: Own | None = None
         self._writer: connection.Writer | None = None
-        self.trouble = ""
+        self.trouble: Message | None = None
         """Why the last write could not be kept, as long as none was kept since."""
         with failing.named(path, OSError):
             path.parent.mkdir(parents=True, exist_ok=True)
@@ -103,9 +104,9 @@ class Database:
         except sqlite3.DatabaseError as error:
             found = failing.meaning(error, self.path)
             if isinstance(found, BadStore):
-                self.trouble = found.detail
+                self.trouble = found.message
             raise
-        self.trouble = ""
+        self.trouble = None
 
     @contextmanager
     def read(self) -> Iterator[sqlite3.Connection]:

@@ -201,7 +201,7 @@ def move_head(conn: sqlite3.Connection, strand: int, before: int | None, after: 
         "UPDATE strand SET head = ? WHERE id = ? AND head IS ?", (after, strand, before)
     ).rowcount
     if not changed:
-        raise StaleRevision("Somebody saved in between.", remedy="Look again and save once more.")
+        raise StaleRevision("entries.saved_between")
 
 
 def summarise(

@@ -9,6 +9,7 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from hawthorn.core.messages import Message, said
 from hawthorn.store import shaped, wake
 
 
@@ -143,7 +144,7 @@ _AT_ONCE = 500
 _CHAIN = "SELECT e.*, p.json FROM event e LEFT JOIN event_payload p ON p.seq = e.seq WHERE e.seq BETWEEN ? AND ? ORDER BY e.seq"
 
 
-def verify(conn: sqlite3.Connection) -> Iterator[str]:
+def verify(conn: sqlite3.Connection) -> Iterator[Message]:
     """Walk the chain; yields what does not fit, in words. Events on a damaged page are named, and the walk goes on."""
     prev, unreadable = GENESIS, set[int]()
     newest = conn.execute("SELECT max(seq) FROM event").fetchone()[0] or 0
@@ -160,20 +161,20 @@ def verify(conn: sqlite3.Connection) -> Iterator[str]:
                 except sqlite3.DatabaseError:
                     lost.append(seq)
             unreadable.update(lost)
-            yield f"Of the events {lost[0]} to {lost[-1]}, {len(lost)} cannot be read."
+            yield said("events.unreadable", first=lost[0], last=lost[-1], count=len(lost))
         for row in rows:
             # What comes after something that cannot be read has nothing to be held against.
             yield from _fits(row, None if row["seq"] - 1 in unreadable else prev)
             prev = row["hash"]
 
 
-def _fits(row: sqlite3.Row, prev: str | None) -> Iterator[str]:
+def _fits(row: sqlite3.Row, prev: str | None) -> Iterator[Message]:
     before = row["prev"] if prev is None else prev
     fits = chain_hash(
         row["seq"], row["at"], row["kind"], row["actor"], row["actor_kind"], row["payload_hash"], before
     )
     if row["prev"] != before or row["hash"] != fits:
-        yield f"Event {row['seq']} does not follow from the one before it."
+        yield said("events.does_not_follow", seq=row["seq"])
     body = row["json"]
     if body is not None and hashlib.sha256(body.encode()).hexdigest() != row["payload_hash"]:
-        yield f"The payload of event {row['seq']} was altered."
+        yield said("events.altered", seq=row["seq"])

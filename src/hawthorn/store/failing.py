@@ -46,19 +46,13 @@ def meaning(error: Exception, path: Path) -> HawthornError | None:
     if code.startswith(tuple(_SHUT)):
         return _shut(path)
     if code == "SQLITE_INTERRUPT":
-        return Busy("Reading took too long and was ended.", remedy="Ask for less at once, or try again.")
+        return Busy("failing.reading_ended")
     if code.startswith(("SQLITE_BUSY", "SQLITE_LOCKED")):
-        return Busy("The record file is busy with something else.", remedy="Try again in a moment.")
+        return Busy("failing.busy")
     if code == "SQLITE_NOTADB":
-        return BadStore(
-            f"“{path.name}” is not a Hawthorn record file ({error}).",
-            remedy="Name another file, or restore a backup.",
-        )
+        return BadStore("failing.no_record_file", file=path.name, error=error)
     if code.startswith(tuple(_DAMAGED)):
-        return BadStore(
-            f"“{path.name}” is damaged ({error}).",
-            remedy="Run `hawthorn check` to see what is affected, and restore a backup.",
-        )
+        return BadStore("failing.damaged", file=path.name, error=error)
     return None
 
 
@@ -71,15 +65,8 @@ def _of_system(error: OSError, path: Path) -> HawthornError | None:
 
 
 def _full(path: Path) -> DiskFull:
-    return DiskFull(
-        f"The disk that holds “{path.name}” is full; nothing was saved.",
-        remedy="Free some space on it, then try again. Reading still works.",
-    )
+    return DiskFull("failing.disk_full", file=path.name)
 
 
 def _shut(path: Path) -> ReadOnly:
-    return ReadOnly(
-        f"“{path.name}” cannot be written; nothing was saved.",
-        remedy="Give whoever runs the service the right to write the file and its folder, and see that the disk is not "
-        "mounted read-only. Reading still works.",
-    )
+    return ReadOnly("failing.cannot_be_written", file=path.name)

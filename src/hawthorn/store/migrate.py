@@ -111,16 +111,10 @@ def _done(conn: sqlite3.Connection) -> dict[int, sqlite3.Row]:
 def _check(done: Mapping[int, sqlite3.Row], known: Mapping[int, Step]) -> None:
     newer = sorted(set(done) - set(known))
     if newer:
-        raise BadStore(
-            f"This file was made by a newer Hawthorn (migration {newer[-1]}; this one knows {max(known)}).",
-            remedy="Open it with the newer program, or restore a backup made by this one.",
-        )
+        raise BadStore("migrate.newer", newer=newer[-1], known=max(known))
     for number, row in done.items():
         if row["checksum"] != known[number].checksum:
-            raise BadStore(
-                f"Migration {number} ({row['name']}) was applied with another text than this program has.",
-                remedy="Open the file with the release of Hawthorn that made it.",
-            )
+            raise BadStore("migrate.another_text", number=number, name=row["name"])
 
 
 def _statements(sql: str) -> Iterator[str]:

@@ -22,7 +22,7 @@ LONGEST = 60.0
 
 def closing() -> Busy:
     """What somebody is told who comes while the file is being closed."""
-    return Busy("The service is stopping.", remedy="Try again in a moment.")
+    return Busy("pool.stopping")
 
 
 class Pool:
@@ -45,7 +45,7 @@ class Pool:
             try:
                 while not self._free and len(self._lent) >= self._most and not self._closing:
                     if not self._turn.wait(until - time.monotonic()):
-                        raise Busy("Too many are reading at once.", remedy="Try again in a moment.")
+                        raise Busy("pool.too_many")
             finally:
                 self._waiting -= 1
             if self._closing:

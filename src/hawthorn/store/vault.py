@@ -9,7 +9,7 @@ import secrets
 import sqlite3
 from contextlib import suppress
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from hawthorn.core.errors import NoKey
 
@@ -44,9 +44,7 @@ class Vault:
         try:
             return self._fernet().decrypt(kept.removeprefix(_SEALED).encode()).decode()
         except InvalidToken:
-            raise self._missing(
-                f"The key “{self.path.name}” is not the one that this was sealed with."
-            ) from None
+            raise self._missing("vault.another_key") from None
 
     def _fernet(self, make: bool = False) -> Fernet:
         # Loaded when it is needed: it takes its time, and most starts need none of it.
@@ -58,9 +56,9 @@ class Vault:
                     self._make()
                 self._with = Fernet(self.path.read_bytes().strip())
             except FileNotFoundError:
-                raise self._missing(f"The key “{self.path.name}” is not there.") from None
+                raise self._missing("vault.no_key") from None
             except (OSError, ValueError) as error:
-                raise self._missing(f"The key “{self.path.name}” cannot be used ({error}).") from None
+                raise self._missing("vault.unusable_key", error=error) from None
         return self._with
 
     def _make(self) -> None:
@@ -80,12 +78,8 @@ class Vault:
             os.link(made, self.path)
         made.unlink()
 
-    def _missing(self, why: str) -> NoKey:
-        return NoKey(
-            why,
-            remedy="Put back the key that belongs to the record file, or name it with `key_file`. If it is lost, whoever sets up "
-            "people ends second factors there, invites again, and makes new preview links.",
-        )
+    def _missing(self, code: str, **facts: Any) -> NoKey:
+        return NoKey(code, file=self.path.name, **facts)
 
 
 def is_sealed(kept: str) -> bool:

@@ -30,6 +30,9 @@ class Problem(BaseModel):
     title: str
     status: int
     detail: str = ""
+    code: str = Field(
+        default="", description="The name of what `detail` says, by which a program tells it from others."
+    )
     remedy: str = Field(default="", description="What to do about it.")
     problems: list[FieldProblem] = Field(default_factory=list)
 

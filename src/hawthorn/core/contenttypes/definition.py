@@ -11,6 +11,7 @@ from typing import Any
 from hawthorn.core import fields, shapes
 from hawthorn.core.errors import FieldProblem, Invalid
 from hawthorn.core.fields import BlockKind, Field
+from hawthorn.core.messages import said
 
 _NAME = re.compile(r"^[a-z][a-z0-9_]{0,40}$")
 _DEEPEST = 5
@@ -146,14 +147,14 @@ def from_dict(data: Mapping[str, Any], sets: Mapping[str, FieldSet] | None = Non
         "public",
     ):
         if not isinstance(data.get(flag, False), bool):
-            problems.append(FieldProblem(flag, "is true or false"))
+            problems.append(FieldProblem(flag, said("contenttypes.true_or_false")))
     made, wrong = _fields(shapes.members(data, "fields"), "fields")
     problems += wrong
     used = [str(n) for n in shapes.members(data, "sets")]
     for name in used:
         if name not in known:
-            have = f"; there are {', '.join(known)}" if known else "; none is defined yet"
-            problems.append(FieldProblem(f"sets.{name}", f"is not a field set{have}"))
+            code = "contenttypes.no_field_set" if known else "contenttypes.no_field_sets_yet"
+            problems.append(FieldProblem(f"sets.{name}", said(code, known=list(known))))
     whole = [*(replace(f, set="") for f in made), *(f for n in used if n in known for f in known[n].fields)]
     problems += _twice(whole) + _roles(data, whole)
     if problems:
@@ -196,7 +197,7 @@ def set_from_dict(data: Mapping[str, Any]) -> FieldSet:
     made, wrong = _fields(shapes.members(data, "fields"), "fields")
     problems += wrong + _twice(made)
     if not made and not problems:
-        problems.append(FieldProblem("fields", "holds at least one field"))
+        problems.append(FieldProblem("fields", said("contenttypes.needs_a_field")))
     if problems:
         raise Invalid(problems)
     own = tuple(replace(f, set=data["name"]) for f in made)
@@ -220,14 +221,14 @@ def _named(data: Mapping[str, Any], *words: str) -> list[FieldProblem]:
     shapes.members(data, "fields")
     problems = shapes.words(data, "name", "label", "help", *words)
     if not _NAME.match(str(data.get("name", ""))):
-        problems.append(FieldProblem("name", "takes small letters, digits and underscores, a letter first"))
+        problems.append(FieldProblem("name", said("contenttypes.letter_first")))
     return problems
 
 
 def _twice(made: Iterable[Field]) -> list[FieldProblem]:
     names = [f.name for f in made]
     return [
-        FieldProblem(f"fields.{n}", "is there twice")
+        FieldProblem(f"fields.{n}", said("common.twice"))
         for n in sorted({n for n in names if names.count(n) > 1})
     ]
 
@@ -241,37 +242,31 @@ def _roles(data: Mapping[str, Any], made: list[Field]) -> list[FieldProblem]:
         if not isinstance(name, str) or not name:
             continue
         if name not in by_name:
-            problems.append(FieldProblem(role, f"names “{name}”, which is not one of the fields"))
+            problems.append(FieldProblem(role, said("contenttypes.names_no_field", name=name)))
         elif by_name[name].kind not in kinds and role != "title":
-            problems.append(FieldProblem(role, f"names “{name}”, which is not of kind {' or '.join(kinds)}"))
+            problems.append(
+                FieldProblem(role, said("contenttypes.names_another_kind", name=name, kinds=list(kinds)))
+            )
     for spec in made:
         for role, name in (("follows", spec.follows), ("derives", spec.derives)):
             if name and name not in by_name:
                 problems.append(
-                    FieldProblem(
-                        f"fields.{spec.name}.{role}", f"names “{name}”, which is not one of the fields"
-                    )
+                    FieldProblem(f"fields.{spec.name}.{role}", said("contenttypes.names_no_field", name=name))
                 )
     if not data.get("public", True) and any(f.kind == "file" for f in made):
-        problems.append(
-            FieldProblem(
-                "public", "cannot be false with a field that holds a file: whoever knows its address gets it"
-            )
-        )
+        problems.append(FieldProblem("public", said("contenttypes.files_are_public")))
     hidden = {f.name for f in made if not f.public}
     for role in ("title", "search_title", "meta_description", "search_picture"):
         named = data.get(role, "title" if role == "title" else "")
         if isinstance(named, str) and named in hidden:
-            problems.append(FieldProblem(role, f"names “{named}”, which readers do not get"))
+            problems.append(FieldProblem(role, said("contenttypes.names_hidden_field", name=named)))
     if data.get("site") and any(f.kind in ("slug", "parent") for f in made):
-        problems.append(
-            FieldProblem("site", "heads a site, so it has neither an address of its own nor a place below")
-        )
+        problems.append(FieldProblem("site", said("contenttypes.heads_a_site")))
     if not data.get("layout") and any(f.region for f in made):
-        problems.append(FieldProblem("layout", "names the type that the regions follow"))
+        problems.append(FieldProblem("layout", said("contenttypes.names_no_layout")))
     for kind in ("slug", "parent"):
         if sum(1 for f in made if f.kind == kind) > 1:
-            problems.append(FieldProblem("fields", f"may hold one field of kind {kind}"))
+            problems.append(FieldProblem("fields", said("contenttypes.one_of_kind", kind=kind)))
     return problems
 
 
@@ -306,17 +301,17 @@ def _field(raw: Any, index: int, above: str, deep: int) -> tuple[Field | None, l
 def _inner(raw: Mapping[str, Any], where: str, deep: int) -> tuple[dict[str, Any], list[FieldProblem]]:
     """The fields of a group and the kinds of blocks."""
     if deep > _DEEPEST:
-        return {}, [FieldProblem(where, f"is nested more than {_DEEPEST} deep")]
+        return {}, [FieldProblem(where, said("contenttypes.nested_too_deep", most=_DEEPEST))]
     own, problems = _fields(shapes.members(raw, "fields"), f"{where}.fields", deep + 1)
     forms: list[BlockKind] = []
     for index, form in enumerate(shapes.members(raw, "blocks")):
         at = f"{where}.blocks.{form.get('name', index) if isinstance(form, Mapping) else index}"
         if not isinstance(form, Mapping) or not _NAME.match(str(form.get("name", ""))):
-            problems.append(FieldProblem(at, "needs a name of small letters, digits and underscores"))
+            problems.append(FieldProblem(at, said("contenttypes.needs_a_name")))
             continue
         problems += shapes.words(form, "label", "help", "arranges")
         if form.get("arranges", "") not in ("", "row", "column"):
-            problems.append(FieldProblem(f"{at}.arranges", "is row, column or nothing"))
+            problems.append(FieldProblem(f"{at}.arranges", said("contenttypes.row_or_column")))
         inner, wrong = _fields(shapes.members(form, "fields"), f"{at}.fields", deep + 1)
         problems += wrong + _twice(inner)
         label = str(form.get("label") or str(form["name"]).replace("_", " ").capitalize())
@@ -335,45 +330,41 @@ def _inner(raw: Mapping[str, Any], where: str, deep: int) -> tuple[dict[str, Any
 def _check(found: Field, where: str, deep: int) -> list[FieldProblem]:
     problems: list[FieldProblem] = []
     if not _NAME.match(found.name):
-        problems.append(FieldProblem(where, "needs a name of small letters, digits and underscores"))
+        problems.append(FieldProblem(where, said("contenttypes.needs_a_name")))
     if found.kind not in fields.KINDS:
-        problems.append(FieldProblem(where, f"has a kind that is none of {', '.join(fields.KINDS)}"))
+        problems.append(FieldProblem(where, said("contenttypes.unknown_kind", kinds=list(fields.KINDS))))
         return problems
     for bound in ("limit", "least"):
         value = getattr(found, bound)
         if value is not None and not 0 < value <= 1_000_000:
-            problems.append(FieldProblem(f"{where}.{bound}", "is between 1 and 1,000,000"))
+            problems.append(FieldProblem(f"{where}.{bound}", said("contenttypes.limit_out_of_bounds")))
     if found.limit and found.least and found.least > found.limit:
-        problems.append(FieldProblem(f"{where}.least", "is more than the limit"))
+        problems.append(FieldProblem(f"{where}.least", said("contenttypes.over_the_limit")))
     if found.minimum is not None and found.maximum is not None and found.minimum > found.maximum:
-        problems.append(FieldProblem(f"{where}.minimum", "is more than the maximum"))
+        problems.append(FieldProblem(f"{where}.minimum", said("contenttypes.over_the_maximum")))
     if found.kind == "group" and not found.fields:
-        problems.append(FieldProblem(f"{where}.fields", "holds at least one field"))
+        problems.append(FieldProblem(f"{where}.fields", said("contenttypes.needs_a_field")))
     if found.kind == "blocks" and not found.blocks:
-        problems.append(FieldProblem(f"{where}.blocks", "holds at least one kind of block"))
+        problems.append(FieldProblem(f"{where}.blocks", said("contenttypes.needs_a_block")))
     if found.kind == "choice" and not found.choices:
-        problems.append(FieldProblem(f"{where}.choices", "holds at least one word to choose"))
+        problems.append(FieldProblem(f"{where}.choices", said("contenttypes.needs_a_choice")))
     if deep > 1 and found.kind in ("slug", "parent"):
-        problems.append(FieldProblem(where, "cannot lie inside a group or block"))
+        problems.append(FieldProblem(where, said("contenttypes.not_inside")))
     if (found.read_only or not found.public) and deep > 1:
-        problems.append(
-            FieldProblem(
-                where, "read_only and public are said of a field of its own, not inside a group or block"
-            )
-        )
+        problems.append(FieldProblem(where, said("contenttypes.said_outside")))
     if not found.public and found.kind in ("file", "slug", "parent"):
-        problems.append(FieldProblem(f"{where}.public", f"cannot be false for the kind {found.kind}"))
-    if found.read_only and found.required and found.default is None:
         problems.append(
-            FieldProblem(f"{where}.required", "cannot be asked of what only programs fill, without a default")
+            FieldProblem(f"{where}.public", said("contenttypes.not_false_for_kind", kind=found.kind))
         )
+    if found.read_only and found.required and found.default is None:
+        problems.append(FieldProblem(f"{where}.required", said("contenttypes.programs_fill_it")))
     if found.region and (deep > 1 or found.kind not in ("blocks", "rich")):
-        problems.append(FieldProblem(f"{where}.region", "is for a field of blocks or of text of its own"))
+        problems.append(FieldProblem(f"{where}.region", said("contenttypes.for_blocks_or_text")))
     if found.default is not None and not problems:
         try:
             fields.canonical_value(found, found.default)
         except fields.Wrong as wrong:
-            problems.append(FieldProblem(f"{where}.default", str(wrong)))
+            problems.append(FieldProblem(f"{where}.default", wrong.message))
     return problems
 
 

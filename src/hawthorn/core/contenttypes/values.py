@@ -11,6 +11,7 @@ from hawthorn.core.contenttypes.definition import ContentType
 from hawthorn.core.errors import FieldProblem, Invalid
 from hawthorn.core.fields import Field
 from hawthorn.core.kinds.parent import parent_of, rank_of
+from hawthorn.core.messages import Message, said
 
 
 def canonical_fields(
@@ -24,8 +25,10 @@ def canonical_fields(
     for name, value in values.items():
         spec = kind.field(name)
         if spec is None:
-            have = ", ".join(f.name for f in kind.fields)
-            problems.append(FieldProblem(name, f"is not a field of {kind.label}; it has: {have}"))
+            known = [f.name for f in kind.fields]
+            problems.append(
+                FieldProblem(name, said("contenttypes.not_a_field", kind=kind.label, known=known))
+            )
             continue
         try:
             one = fields.canonical_value(spec, value)
@@ -39,12 +42,12 @@ def canonical_fields(
     return out
 
 
-def lost(kind: ContentType, values: Mapping[str, Any]) -> list[str]:
-    """What typed values lose when they are brought into their stored form, in words, by the label of their place."""
-    out: list[str] = []
+def lost(kind: ContentType, values: Mapping[str, Any]) -> list[Message]:
+    """What typed values lose when they are brought into their stored form, by the label of their place."""
+    out: list[Message] = []
     for label, text in _texts(kind.fields, values, ""):
-        gone = dict.fromkeys(stripped.lost(text))
-        out += [f"{label}: {', '.join(gone)} cannot be kept in a text and went."] if gone else []
+        gone = stripped.lost(text)
+        out += [said("contenttypes.lost", label=label, gone=gone)] if gone else []
     return out
 
 

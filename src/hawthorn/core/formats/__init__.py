@@ -44,7 +44,7 @@ USUAL = FORMATS["xliff-2.1"]
 def of(name: str) -> Format:
     """The format of a name. Raises `Invalid` for none."""
     if name not in FORMATS:
-        raise Invalid(f"“{name}” is not a format of files.", remedy=f"Choose {' or '.join(FORMATS)}.")
+        raise Invalid("formats.unknown", name=name, formats=list(FORMATS))
     return FORMATS[name]
 
 

@@ -145,17 +145,9 @@ class _Reading:
             self._look()
         except etree.XMLSyntaxError as error:
             line, column = error.position
-            raise BadFile(
-                f"The file is not well-formed XML: {error.msg} (line {line}, column {column}).",
-                remedy="It may have been cut off on its way; fetch it again.",
-                line=line,
-            ) from None
+            raise BadFile("formats.not_well_formed", error=error.msg, line=line, column=column) from None
         if not self._begun:
-            raise BadFile(
-                "This is not an XLIFF 2 file.",
-                remedy="Export it as XLIFF 2.0 or 2.1.",
-                found=str(root.tag)[:200],
-            )
+            raise BadFile("formats.not_xliff", found=str(root.tag)[:200])
         files = tuple((original, tuple(found)) for original, found in self.files)
         return InDocument(self.job.strip(), self.source, self.target, files)
 
@@ -166,29 +158,16 @@ class _Reading:
             elif node.tag == _UNIT:
                 self._unit(node)
         if self._idle > _LONGEST_IDLE:
-            raise BadFile(
-                f"The file has more than {_LONGEST_IDLE:,} elements without a unit that ends.",
-                remedy="Split the job.",
-            )
+            raise BadFile("formats.no_unit_ends", most=_LONGEST_IDLE)
 
     def _begin(self, node: etree._Element) -> None:
         if not self._begun:
             if node.tag != _XLIFF or node.getparent() is not None:
-                raise BadFile(
-                    "This is not an XLIFF 2 file.",
-                    remedy="Export it as XLIFF 2.0 or 2.1.",
-                    found=str(node.tag)[:200],
-                )
+                raise BadFile("formats.not_xliff", found=str(node.tag)[:200])
             if node.get("version") not in ("2.0", "2.1"):
-                raise BadFile(
-                    f"The file says XLIFF {str(node.get('version'))[:40]}; 2.0 and 2.1 are read.",
-                    remedy="Export it as XLIFF 2.1.",
-                )
+                raise BadFile("formats.other_version", version=str(node.get("version"))[:40])
             if node.getroottree().docinfo.doctype:
-                raise BadFile(
-                    "The file declares a document type (DTD); such files are not read.",
-                    remedy="Remove the DOCTYPE line and every entity it declares.",
-                )
+                raise BadFile("formats.document_type")
             self._begun, self.source, self.target = True, node.get("srcLang", ""), node.get("trgLang", "")
         elif node.tag == _FILE:
             self.files.append((node.get("original", ""), []))
@@ -203,10 +182,7 @@ class _Reading:
             )
         self.count += 1
         if self.count > self.most:
-            raise BadFile(
-                f"The file has over {self.most:,} units.",
-                remedy="Split the job, or see whether it is another's.",
-            )
+            raise BadFile("formats.too_many_units", most=self.most)
         self.files[-1][1].append(_read_unit(node))
         self._idle = 0
         node.clear()

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from typing import Any, ClassVar
 
 from hawthorn.core import richtext
+from hawthorn.core.messages import Message, MessageError, said
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,7 +66,7 @@ class Field:
     public: bool = True
 
 
-class Wrong(ValueError):
+class Wrong(MessageError):
     """A value that its kind cannot take; the message says what would be right."""
 
 
@@ -73,8 +74,6 @@ class Kind:
     """What every kind answers. The defaults fit a plain scalar."""
 
     name: ClassVar[str]
-    label: ClassVar[str]
-    """What people call it when they choose a kind."""
     translatable: ClassVar[bool] = False
     rich: ClassVar[bool] = False
     listed: ClassVar[bool] = False
@@ -124,13 +123,13 @@ class Words(Kind):
 
     def canonical(self, value: Any, spec: Field) -> Any:
         if not isinstance(value, str):
-            raise Wrong(f"takes text, not {name_of(value)}")
+            raise Wrong("kinds.wants_text", value=name_of(value))
         value = unicodedata.normalize("NFC", richtext.without_controls(value)).replace("\r\n", "\n").strip()
         if not self.lines:
             value = re.sub(r"\s+", " ", value)
         limit = spec.limit or self.default_limit
         if not is_many(spec) and len(value) > limit:
-            raise Wrong(f"has {len(value):,} characters and may have at most {limit:,}")
+            raise Wrong("kinds.too_long", count=len(value), most=limit)
         return value or None
 
     def schema_of(self, spec: Field) -> dict[str, Any]:
@@ -144,18 +143,21 @@ KINDS: dict[str, Kind] = {}
 """Every kind by name, filled from the modules beside this one."""
 
 
-def name_of(value: Any) -> str:
-    """What somebody gave, in words."""
-    names: dict[type, str] = {
-        bool: "yes or no",
-        int: "a number",
-        float: "a number",
-        list: "a list",
-        dict: "an object",
-        str: "text",
-        type(None): "nothing",
-    }
-    return names.get(type(value), type(value).__name__)
+_NAMES = {
+    bool: "yes_or_no",
+    int: "number",
+    float: "number",
+    list: "list",
+    dict: "object",
+    str: "text",
+    type(None): "nothing",
+}
+
+
+def name_of(value: Any) -> Message | str:
+    """What somebody gave."""
+    known = _NAMES.get(type(value))
+    return said(f"values.{known}") if known else type(value).__name__
 
 
 def kind_of(spec: Field) -> Kind:
@@ -176,7 +178,7 @@ def canonical_value(spec: Field, value: Any) -> Any:
     if not is_many(spec):
         return kind.canonical(value, spec)
     if not isinstance(value, list):
-        raise Wrong(f"takes a list, not {name_of(value)}")
+        raise Wrong("kinds.wants_list", value=name_of(value))
     if kind.parts:
         out = kind.canonical(value, spec) or []
     else:
@@ -188,23 +190,26 @@ def canonical_value(spec: Field, value: Any) -> Any:
                 seen.add(known)
                 out.append(one)
     if spec.limit and len(out) > spec.limit:
-        raise Wrong(f"has {len(out)} values and may have at most {spec.limit}")
+        raise Wrong("kinds.too_many_values", count=len(out), most=spec.limit)
     return out or None
 
 
-def canonical_members(specs: tuple[Field, ...], values: Any, where: str) -> dict[str, Any]:
+def canonical_members(specs: tuple[Field, ...], values: Any, where: Message | str) -> dict[str, Any]:
     """The values of a group or block in their stored form; `Wrong` names the place."""
     if not isinstance(values, Mapping):
-        raise Wrong(f"{where}: takes an object with the fields as members, not {name_of(values)}")
+        raise Wrong("kinds.wants_members", place=where, value=name_of(values))
     known = {f.name: f for f in specs}
     out: dict[str, Any] = {}
     for name, value in values.items():
         if name not in known:
-            raise Wrong(f"{where}: has no field “{name}”; it has {', '.join(known) or 'none'}")
+            code = "kinds.no_member" if known else "kinds.no_members"
+            raise Wrong(code, place=where, name=name, known=list(known))
         try:
             one = canonical_value(known[name], value)
         except Wrong as wrong:
-            raise Wrong(f"{where}: “{known[name].label or name}” {wrong}") from None
+            raise Wrong(
+                "kinds.member_is_wrong", place=where, label=known[name].label or name, wrong=wrong.message
+            ) from None
         if one is not None:
             out[name] = one
     return out

@@ -9,6 +9,7 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 from hawthorn.core.kinds.base import Field, Kind, Wrong, canonical_members, members_schema, name_of
+from hawthorn.core.messages import said
 
 _ID = re.compile(r"^[A-Za-z][A-Za-z0-9_-]{0,40}$")
 
@@ -17,7 +18,6 @@ class Blocks(Kind):
     """A list of blocks: each an object with `id`, `kind` and `fields`. What has no id is given one."""
 
     name = "blocks"
-    label = "Blocks"
     listed = True
     parts = True
 
@@ -26,7 +26,7 @@ class Blocks(Kind):
         seen: set[str] = set()
         for one in _all_ids(made):
             if one in seen:
-                raise Wrong(f"has two blocks with the id “{one}”")
+                raise Wrong("kinds.two_blocks", id=one)
             seen.add(one)
         return made
 
@@ -58,18 +58,20 @@ def items(value: Sequence[Any], spec: Field) -> list[dict[str, Any]]:
     before, run, turn = "", "", 0
     for number, raw in enumerate(value, 1):
         if not isinstance(raw, Mapping):
-            raise Wrong(f"number {number}: takes an object, not {name_of(raw)}")
+            raise Wrong("kinds.block_wants_members", number=number, value=name_of(raw))
         if spec.kind == "blocks":
             form = forms.get(str(raw.get("kind")))
             if form is None:
-                raise Wrong(f"number {number}: has a kind that is none of {', '.join(forms)}")
+                raise Wrong("kinds.block_unknown_kind", number=number, known=list(forms))
             label, specs, head = form.label or form.name, form.fields, {"kind": form.name}
         else:
             label, specs, head = spec.label or spec.name, spec.fields, {}
         unknown = set(raw) - {"id", "kind", "fields"}
         if unknown:
-            raise Wrong(f"number {number}: has “{sorted(unknown)[0]}”; it takes id, kind and fields")
-        members = canonical_members(specs, raw.get("fields", {}), f"number {number} ({label})")
+            raise Wrong("kinds.block_unknown_member", number=number, name=sorted(unknown)[0])
+        members = canonical_members(
+            specs, raw.get("fields", {}), said("kinds.block", number=number, label=label)
+        )
         id = str(raw.get("id") or "")
         if id:
             run = ""
@@ -81,7 +83,7 @@ def items(value: Sequence[Any], spec: Field) -> list[dict[str, Any]]:
             turn += 1
             id = f"{run}-{turn:03d}"
         if not _ID.match(id):
-            raise Wrong(f"number {number}: has an id that is not letters, digits, _ and -, a letter first")
+            raise Wrong("kinds.block_odd_id", number=number)
         taken.add(id)
         before = id
         out.append({"id": id, **head, "fields": members})

@@ -11,12 +11,11 @@ class Boolean(Kind):
     """True or false."""
 
     name = "boolean"
-    label = "Yes or no"
     schema = {"type": "boolean"}
 
     def canonical(self, value: Any, spec: Field) -> Any:
         if not isinstance(value, bool):
-            raise Wrong(f"takes yes or no (true or false), not {name_of(value)}")
+            raise Wrong("kinds.wants_yes_or_no", value=name_of(value))
         return value
 
     def text(self, value: Any) -> str:

@@ -11,13 +11,12 @@ class Choice(Kind):
     """One of the words that the field lists."""
 
     name = "choice"
-    label = "Choice"
 
     def canonical(self, value: Any, spec: Field) -> Any:
         if value == "":
             return None
         if value not in spec.choices:
-            raise Wrong(f"takes one of: {', '.join(spec.choices)}")
+            raise Wrong("kinds.wants_choice", choices=list(spec.choices))
         return value
 
     def schema_of(self, spec: Field) -> dict[str, Any]:

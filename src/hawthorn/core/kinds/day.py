@@ -12,7 +12,6 @@ class Day(Kind):
     """A date of the Gregorian calendar as ISO 8601 writes it."""
 
     name = "date"
-    label = "Date"
     schema = {"type": "string", "format": "date"}
 
     def canonical(self, value: Any, spec: Field) -> Any:
@@ -21,7 +20,7 @@ class Day(Kind):
         try:
             return date.fromisoformat(value).isoformat()
         except (TypeError, ValueError):
-            raise Wrong("takes a date as year-month-day, such as 2027-03-31") from None
+            raise Wrong("kinds.wants_date") from None
 
 
 KIND = Day()

@@ -16,7 +16,6 @@ class File(Kind):
     picture that every crop keeps, as [x, y] in hundredths of its width and height from its start (left, top)."""
 
     name = "file"
-    label = "File"
     schema = {
         "type": "object",
         "properties": {
@@ -33,13 +32,13 @@ class File(Kind):
 
     def canonical(self, value: Any, spec: Field) -> Any:
         if not isinstance(value, Mapping) or not SHA256.match(str(value.get("sha256", ""))):
-            raise Wrong("takes a file that was uploaded before, by its sha256")
+            raise Wrong("kinds.wants_upload")
         known = {"sha256": str, "name": str, "media_type": str, "width": int, "height": int, "bytes": int}
         out = {}
         for key, cast in known.items():
             if value.get(key) is not None:
                 if not isinstance(value[key], cast):
-                    raise Wrong(f"has a {key} that is not {cast.__name__}")
+                    raise Wrong("kinds.file_member", name=key, wanted=cast.__name__)
                 out[key] = value[key]
         if value.get("focus") is not None:
             out["focus"] = _point(value["focus"])
@@ -55,7 +54,7 @@ class File(Kind):
 def _point(value: Any) -> list[int]:
     right = isinstance(value, list | tuple) and len(value) == 2
     if not right or not all(isinstance(n, int | float) and 0 <= n <= 100 for n in value):
-        raise Wrong("takes a focus of two numbers from 0 to 100")
+        raise Wrong("kinds.wants_focus")
     return [round(n) for n in value]
 
 

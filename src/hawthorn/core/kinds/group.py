@@ -12,7 +12,6 @@ class Group(Kind):
     """Fields that belong together. With `many`, a list of objects with `id` and `fields`."""
 
     name = "group"
-    label = "Group of fields"
     parts = True
 
     def canonical(self, value: Any, spec: Field) -> Any:

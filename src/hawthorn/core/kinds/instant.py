@@ -14,7 +14,6 @@ class Instant(Kind):
     """An instant: a wall time, its IANA zone, at a clock change which of the two, and what it comes to in UTC."""
 
     name = "instant"
-    label = "Date and time with zone"
     schema = {
         "type": "object",
         "properties": {
@@ -34,11 +33,11 @@ class Instant(Kind):
                 wall = timeline.to_datetime(timeline.parse_instant(value)).strftime("%Y-%m-%dT%H:%M:%S")
                 value = {"wall": wall, "zone": "UTC"}
             if not isinstance(value, Mapping) or not value.get("wall"):
-                raise Wrong("takes a wall time with its zone, such as 2027-03-31T09:00 in Europe/London")
+                raise Wrong("kinds.wants_wall_time")
             fold = str(value.get("fold") or "")
             planned = timeline.resolve_wall(str(value["wall"]), str(value.get("zone") or "UTC"), fold)
         except BadTime as bad:
-            raise Wrong(f"is no time: {bad.detail} {bad.remedy}") from None
+            raise Wrong("kinds.no_time", why=bad.message) from None
         out = {"wall": planned.wall, "zone": planned.zone, "instant": timeline.iso(planned.instant)}
         return {**out, "fold": fold} if fold else out
 

@@ -12,16 +12,15 @@ class JsonValue(Kind):
     """Any JSON value (RFC 8259), kept as it is."""
 
     name = "json"
-    label = "JSON"
 
     def canonical(self, value: Any, spec: Field) -> Any:
         try:
             text = json.dumps(value, ensure_ascii=False, allow_nan=False, sort_keys=True)
             text.encode()
         except (TypeError, ValueError, RecursionError):
-            raise Wrong("takes a value that JSON can hold") from None
+            raise Wrong("kinds.wants_json") from None
         if len(text) > (spec.limit or 50_000):
-            raise Wrong(f"has {len(text):,} characters and may have at most {spec.limit or 50_000:,}")
+            raise Wrong("kinds.too_long", count=len(text), most=spec.limit or 50000)
         return None if value in ("", {}, []) else json.loads(text)
 
     def text(self, value: Any) -> str:

@@ -7,7 +7,6 @@ class Line(Words):
     """A single line of words."""
 
     name = "line"
-    label = "Line of words"
     default_limit = 500
     lines = False
 

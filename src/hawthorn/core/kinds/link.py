@@ -16,7 +16,6 @@ class Link(Kind):
     """An address with the words to show; `urn:uuid:…` leads to an entry wherever its page is."""
 
     name = "link"
-    label = "Link"
     schema = {
         "type": "object",
         "properties": {"href": {"type": "string", "format": "uri"}, "text": {"type": "string"}},
@@ -27,7 +26,7 @@ class Link(Kind):
         if isinstance(value, str):
             value = {"href": value}
         if not isinstance(value, Mapping) or not isinstance(value.get("href", ""), str):
-            raise Wrong("takes an address, with the words to show")
+            raise Wrong("kinds.wants_link")
         href, text = value.get("href", "").strip(), str(value.get("text") or "").strip()
         if not href:
             return None
@@ -35,11 +34,11 @@ class Link(Kind):
             try:
                 href = f"urn:uuid:{UUID(href.removeprefix('urn:uuid:'))}"
             except ValueError:
-                raise Wrong("leads to an entry by an id that is no UUID") from None
+                raise Wrong("kinds.link_without_uuid") from None
         else:
             _check(href)
         if len(href) > 2000 or len(text) > 500:
-            raise Wrong("has an address of more than 2,000 characters, or more than 500 characters of words")
+            raise Wrong("kinds.link_too_long")
         return {"href": href, **({"text": text} if text else {})}
 
     def text(self, value: Any) -> str:
@@ -61,7 +60,7 @@ def _check(href: str) -> None:
     except ValueError:
         parts = urlsplit("")
     if parts.scheme.lower() not in SCHEMES or not (parts.netloc or parts.path) or " " in href:
-        raise Wrong("takes a whole address that begins with https:, http:, mailto: or tel:")
+        raise Wrong("kinds.wants_whole_address")
 
 
 KIND = Link()

@@ -11,17 +11,16 @@ class Number(Kind):
     """A number, whole or not, within the bounds that the field sets."""
 
     name = "number"
-    label = "Number"
 
     def canonical(self, value: Any, spec: Field) -> Any:
         if isinstance(value, bool) or not isinstance(value, int | float) or value != value:
-            raise Wrong(f"takes a number, not {name_of(value)}")
+            raise Wrong("kinds.wants_number", value=name_of(value))
         if abs(value) > 1e15:
-            raise Wrong("is larger than 1,000,000,000,000,000")
+            raise Wrong("kinds.number_too_large")
         if spec.minimum is not None and value < spec.minimum:
-            raise Wrong(f"is at least {spec.minimum:g}")
+            raise Wrong("kinds.under_the_minimum", minimum=format(spec.minimum, "g"))
         if spec.maximum is not None and value > spec.maximum:
-            raise Wrong(f"is at most {spec.maximum:g}")
+            raise Wrong("kinds.over_the_maximum", maximum=format(spec.maximum, "g"))
         return int(value) if float(value).is_integer() else value
 
     def schema_of(self, spec: Field) -> dict[str, Any]:

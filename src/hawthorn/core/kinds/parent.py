@@ -17,7 +17,6 @@ class Parent(Reference):
     it a rank among those beside it: then an object with `entry` (left out at the top) and `rank`."""
 
     name = "parent"
-    label = "Place in the outline"
     schema = {
         "anyOf": [
             {"type": "string", "format": "uuid"},
@@ -38,15 +37,15 @@ class Parent(Reference):
             return super().canonical(value, spec)
         unknown = set(value) - {"entry", "rank"}
         if unknown:
-            raise Wrong(f"has “{sorted(map(str, unknown))[0]}”; it takes entry and rank")
+            raise Wrong("kinds.parent_member", name=sorted(map(str, unknown))[0])
         above = super().canonical(value["entry"], spec) if value.get("entry") else None
         rank = value.get("rank") or ""
         if not isinstance(rank, str):
-            raise Wrong(f"takes a rank of digits and small letters, not {name_of(rank)}")
+            raise Wrong("kinds.wants_rank", value=name_of(rank))
         if not rank:
             return above
         if not _RANK.match(rank):
-            raise Wrong("takes a rank of digits and small letters that does not end in 0")
+            raise Wrong("kinds.rank_ends_in_0")
         return {"entry": above, "rank": rank} if above else {"rank": rank}
 
     def text(self, value: Any) -> str:

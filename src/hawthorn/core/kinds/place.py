@@ -12,7 +12,6 @@ class Place(Kind):
     """A place on a map: degrees of latitude and longitude (WGS 84, as RFC 7946 section 4 has them)."""
 
     name = "place"
-    label = "Place on a map"
     schema = {
         "type": "object",
         "properties": {
@@ -25,12 +24,12 @@ class Place(Kind):
 
     def canonical(self, value: Any, spec: Field) -> Any:
         if not isinstance(value, Mapping) or set(value) - {"latitude", "longitude"}:
-            raise Wrong("takes latitude and longitude in degrees")
+            raise Wrong("kinds.wants_place")
         out: dict[str, float] = {}
         for name, most in (("latitude", 90), ("longitude", 180)):
             one = value.get(name)
             if isinstance(one, bool) or not isinstance(one, int | float) or not -most <= one <= most:
-                raise Wrong(f"takes a {name} between -{most} and {most} degrees")
+                raise Wrong("kinds.degrees", name=name, most=most)
             out[name] = round(float(one), 7)
         return out
 

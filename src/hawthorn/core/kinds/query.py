@@ -37,7 +37,6 @@ class Query(Kind):
     """A rule that lists entries. The list itself is made when the page is read."""
 
     name = "query"
-    label = "List by a rule"
     schema = {
         "type": "object",
         "properties": {
@@ -54,25 +53,21 @@ class Query(Kind):
 
     def canonical(self, value: Any, spec: Field) -> Any:
         if not isinstance(value, Mapping):
-            raise Wrong(
-                f"takes an object with types, topic, tag, days, order and limit, not {name_of(value)}"
-            )
+            raise Wrong("kinds.wants_query", value=name_of(value))
         unknown = set(value) - set(self.schema["properties"])
         if unknown:
-            raise Wrong(
-                f"has “{sorted(map(str, unknown))[0]}”; it takes types, topic, tag, days, order and limit"
-            )
+            raise Wrong("kinds.query_member", name=sorted(map(str, unknown))[0])
         types = value.get("types") or []
         if not isinstance(types, list) or not all(isinstance(t, str) and t for t in types):
-            raise Wrong("takes the names of types as a list of words")
+            raise Wrong("kinds.query_wants_types")
         if not types:
-            raise Wrong("names at least one type to list")
+            raise Wrong("kinds.query_without_types")
         out: dict[str, Any] = {"types": list(dict.fromkeys(types))}
         if value.get("topic"):
             try:
                 out["topic"] = str(UUID(str(value["topic"]).removeprefix("urn:uuid:")))
             except ValueError:
-                raise Wrong("takes the id of an entry (a UUID) as the topic") from None
+                raise Wrong("kinds.query_wants_topic") from None
         if value.get("tag"):
             out["tag"] = one_form(str(value["tag"]))[:80]
         for name, most in (("days", 3660), ("limit", MOST)):
@@ -80,11 +75,11 @@ class Query(Kind):
             if number is None or number == "":
                 continue
             if isinstance(number, bool) or not isinstance(number, int) or not 1 <= number <= most:
-                raise Wrong(f"takes {name} from 1 to {most:,}")
+                raise Wrong("kinds.query_number", name=name, most=most)
             out[name] = number
         order = value.get("order") or "newest"
         if order not in ORDERS:
-            raise Wrong(f"takes an order that is one of {', '.join(ORDERS)}")
+            raise Wrong("kinds.query_order", orders=list(ORDERS))
         return {**out, "order": order, "limit": out.get("limit", _DEFAULT)}
 
     def text(self, value: Any) -> str:

@@ -12,7 +12,6 @@ class Reference(Kind):
     """Another entry, by its UUID; with `many`, several in order."""
 
     name = "reference"
-    label = "Other entries"
     schema = {"type": "string", "format": "uuid"}
 
     def canonical(self, value: Any, spec: Field) -> Any:
@@ -21,7 +20,7 @@ class Reference(Kind):
         try:
             return str(UUID(str(value).removeprefix("urn:uuid:")))
         except ValueError:
-            raise Wrong("takes the id of an entry (a UUID)") from None
+            raise Wrong("kinds.wants_entry") from None
 
     def refers_to(self, value: Any) -> set[str]:
         return {value} if isinstance(value, str) else set()

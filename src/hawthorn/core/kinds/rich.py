@@ -13,7 +13,6 @@ class RichText(Kind):
     """Canonical HTML; see `core.richtext`."""
 
     name = "rich"
-    label = "Rich text"
     translatable = True
     rich = True
     merges_as = "rich"
@@ -21,15 +20,15 @@ class RichText(Kind):
 
     def canonical(self, value: Any, spec: Field) -> Any:
         if not isinstance(value, str):
-            raise Wrong(f"takes rich text as HTML, not {name_of(value)}")
+            raise Wrong("kinds.wants_rich_text", value=name_of(value))
         if stripped.has_table(value):
-            raise Wrong("holds a table, which a text cannot keep: make it a list, or blocks of a page")
+            raise Wrong("kinds.holds_a_table")
         limit = spec.limit or 500_000
         if len(value) > limit * 4:
-            raise Wrong(f"is longer than {limit:,} characters with its markup")
+            raise Wrong("kinds.markup_over", most=limit)
         value = richtext.canonical(unicodedata.normalize("NFC", value))
         if len(value) > limit:
-            raise Wrong(f"has {len(value):,} characters with its markup and may have at most {limit:,}")
+            raise Wrong("kinds.markup_too_long", count=len(value), most=limit)
         return value or None
 
     def text(self, value: Any) -> str:

@@ -18,17 +18,16 @@ class Tags(Kind):
     """A set of words, typed freely."""
 
     name = "tags"
-    label = "Tags"
     listed = True
     merges_as = "set"
     schema = {"type": "string"}
 
     def canonical(self, value: Any, spec: Field) -> Any:
         if not isinstance(value, str) or not value.strip():
-            raise Wrong("takes a list of words")
+            raise Wrong("kinds.wants_words")
         value = one_form(value)
         if len(value) > 80:
-            raise Wrong("has a word of more than 80 characters")
+            raise Wrong("kinds.word_too_long")
         return value
 
     def words(self, value: Any) -> str:

@@ -7,7 +7,6 @@ class Text(Words):
     """Several lines of words without markup."""
 
     name = "text"
-    label = "Plain text"
     merges_as = "words"
     default_limit = 20_000
     lines = True

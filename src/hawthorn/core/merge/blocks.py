@@ -10,6 +10,7 @@ from hawthorn.core.fields import Field, is_many, kind_of
 from hawthorn.core.merge.conflicts import UNSETTLED, Conflict, met, one_sided, why
 from hawthorn.core.merge.sides import Side
 from hawthorn.core.merge.texts import Texts
+from hawthorn.core.messages import Message, said
 from hawthorn.core.order import merge_order
 from hawthorn.core.wordmerge import Piece, merge_words
 
@@ -215,16 +216,18 @@ class Blocks(Texts):
 
     def _asked_home(self, key: str, b: str | None, o: str, t: str) -> str:
         label = self.theirs.blocks[key].label
-        said = [self._home_label(home) for home in (b, o, t)]
+        homes = [self._home_label(home) for home in (b, o, t)]
         settled, value = self._ask(
-            met(f"{key}:@home", "moved to different places", said, label=label, kind="line")
+            met(f"{key}:@home", "moved to different places", homes, label=label, kind="line")
         )
-        return o if settled and value == said[1] else t
+        return o if settled and value == homes[1] else t
 
-    def _home_label(self, home: str | None) -> str:
+    def _home_label(self, home: str | None) -> Message:
         above = self._parent(home or "")
         side = next((s for s in self._sides() if above in s.blocks), None)
-        return f"in {side.blocks[above].label} ({above.split(':')[1]})" if side else "at the top"
+        if side is None:
+            return said("merge.at_the_top")
+        return said("merge.within", block=side.blocks[above].label, id=above.split(":")[1])
 
     def _parent(self, home: str) -> str:
         return self.above.get(home, "")
@@ -247,7 +250,7 @@ class Blocks(Texts):
             if self._disputed(top):
                 self._put_back(cycle, self.theirs, homes, above)
                 continue
-            values = [None, "as typed", "as saved meanwhile"]
+            values = [None, said("merge.as_typed"), said("merge.as_saved")]
             label = " and ".join(
                 sorted({self.theirs.blocks[k].label for k in cycle if k in self.theirs.blocks})
             )

@@ -55,7 +55,7 @@ LEAVING = tuple(v.name for v in VERBS.values() if v.leaves)
 def of(name: str) -> Verb:
     """The verb of a name. Raises `Invalid` for none."""
     if name not in VERBS:
-        raise Invalid(f"“{name}” is not a move.", remedy=f"Choose {' or '.join(VERBS)}.")
+        raise Invalid("moves.unknown", name=name, verbs=list(VERBS))
     return VERBS[name]
 
 

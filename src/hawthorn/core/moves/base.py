@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from typing import Any, ClassVar
 
 from hawthorn.core.errors import FieldProblem, Invalid
+from hawthorn.core.messages import said
 from hawthorn.core.timeline import Standing
 from hawthorn.core.workflow import Unmet
 
@@ -75,8 +76,8 @@ class Verb:
 
     `leads` says that a revision stands where it goes afterwards, and so a gate is asked; `leaves` that the edition is not out
     afterwards, and so what is below it and what refers to it is looked at; `ends` that the entry is removed.
-    `clears` are the codes of conditions of another entry that this verb clears when it goes along. `idle` is what is
-    said when nothing would change, `cannot` what cannot be done while something is unmet.
+    `clears` are the codes of conditions of another entry that this verb clears when it goes along. `idles` says that it may
+    find nothing to do. Its words are in the catalogue, under `moves.cannot` and `moves.idle`.
     """
 
     name: ClassVar[str]
@@ -84,19 +85,20 @@ class Verb:
     leaves: ClassVar[bool] = False
     ends: ClassVar[bool] = False
     clears: ClassVar[tuple[str, ...]] = ()
-    idle: ClassVar[str] = ""
-    cannot: ClassVar[str] = "go out"
+    idles: ClassVar[bool] = False
     takes: ClassVar[tuple[str, ...]] = ()
     """The members of the payload that it carries."""
 
     def taken(self, payload: Mapping[str, Any]) -> dict[str, Any]:
         """A payload as it is kept. Raises `Invalid` for a member that it does not take, or one that is missing."""
         problems = [
-            FieldProblem(f"payload.{one}", f"is nothing that “{self.name}” takes")
+            FieldProblem(f"payload.{one}", said("moves.takes_no_such", name=self.name))
             for one in payload
             if one not in self.takes
         ]
-        problems += [FieldProblem(f"payload.{one}", "is missing") for one in self.takes if one not in payload]
+        problems += [
+            FieldProblem(f"payload.{one}", said("common.missing")) for one in self.takes if one not in payload
+        ]
         if problems:
             raise Invalid(problems)
         return dict(payload)

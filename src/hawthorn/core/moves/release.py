@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from hawthorn.core.messages import said
 from hawthorn.core.moves.base import APPROVED, CHOSEN, Around, MoveFacts, Step, Touched, Verb
 from hawthorn.core.workflow import Unmet
 
@@ -14,7 +15,7 @@ class Release(Verb):
     name = "release"
     leads = True
     clears = ("not-out", "parent-not-out")
-    idle = "That is out already, in exactly this revision."
+    idles = True
 
     def touches(self, around: Around) -> Sequence[Touched]:
         own = Touched(around.edition, CHOSEN)
@@ -22,14 +23,10 @@ class Release(Verb):
 
     def against(self, move: MoveFacts) -> Sequence[Unmet]:
         if move.revision is None:
-            return (Unmet("no-revision", "There is no revision to release.", "", "write"),)
+            return (Unmet("no-revision", said("unmet.no_revision"), "", "write"),)
         if move.current is None or move.descends or move.regress:
             return ()
-        said = (
-            "What is out now is not part of this revision, so releasing it would take that back. "
-            "Bring it in first, or say that going back is meant."
-        )
-        return (Unmet("not-descended", said, "", "release"),)
+        return (Unmet("not-descended", said("unmet.not_descended"), "", "release"),)
 
     def step(self, move: MoveFacts) -> Step:
         stand = move.standings or {}

@@ -14,7 +14,6 @@ class Remove(Verb):
     leaves = True
     ends = True
     clears = ("referred-to",)
-    cannot = "be removed"
 
     def asks(self, stood: bool) -> str:
         return "release" if stood else "write"

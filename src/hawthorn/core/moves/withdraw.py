@@ -12,8 +12,7 @@ class Withdraw(Verb):
 
     name = "withdraw"
     leaves = True
-    cannot = "be withdrawn"
-    idle = "That is not out, so there is nothing to withdraw."
+    idles = True
 
     def touches(self, around: Around) -> Sequence[Touched]:
         own = Touched(around.edition)

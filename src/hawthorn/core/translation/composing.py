@@ -8,13 +8,14 @@ from typing import Any
 from hawthorn.core import aligning, fields, richtext, slots
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.fields import Field
+from hawthorn.core.messages import MessageError
 from hawthorn.core.revision import Content
 from hawthorn.core.richtext import Paragraph, ParagraphIds
 from hawthorn.core.translation.segmentation import writes_without_spaces
 from hawthorn.core.translation.units import Part, Segment, Unit, by_id, markup, words_of
 
 
-class BrokenTags(ValueError):
+class BrokenTags(MessageError):
     """A target whose tags are not those of its source; the message says which."""
 
 
@@ -40,24 +41,24 @@ def check_tags(unit: Unit, parts: Sequence[Part]) -> None:
         if isinstance(part, str):
             continue
         if part.id not in unit.tags:
-            raise BrokenTags(f"has a tag {part.id} that its source does not have")
+            raise BrokenTags("units.tag_too_many", id=part.id)
         empty = not unit.tags[part.id][1]
         if empty != (part.how == "empty"):
-            raise BrokenTags(f"uses tag {part.id} as another kind of tag than its source")
+            raise BrokenTags("units.tag_of_another_kind", id=part.id)
         if part.how == "close":
             if not stack or stack.pop() != part.id:
-                raise BrokenTags(f"closes tag {part.id} out of order")
+                raise BrokenTags("units.tag_out_of_order", id=part.id)
             continue
         if part.id in seen:
-            raise BrokenTags(f"has tag {part.id} twice")
+            raise BrokenTags("units.tag_twice", id=part.id)
         seen.append(part.id)
         if part.how == "open":
             stack.append(part.id)
     if stack:
-        raise BrokenTags(f"leaves tag {stack[-1]} open")
+        raise BrokenTags("units.tag_left_open", id=stack[-1])
     lacking = sorted(set(unit.tags) - set(seen), key=int)
     if lacking:
-        raise BrokenTags(f"tag missing: {', '.join(lacking)}")
+        raise BrokenTags("units.tags_missing", ids=list(lacking))
 
 
 def compose(

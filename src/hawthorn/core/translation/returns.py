@@ -7,10 +7,11 @@ written by somebody rather than translated: keep both and ask.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from hawthorn.core.contenttypes import ContentType
-from hawthorn.core.errors import BadFile
+from hawthorn.core.errors import BadFile, FieldProblem
+from hawthorn.core.messages import said
 from hawthorn.core.revision import Content
 from hawthorn.core.translation import composing, units
 from hawthorn.core.translation.composing import BrokenTags
@@ -44,24 +45,26 @@ class Outcome:
 
 NAMED = 50
 """So many things that are wrong with a file are named; whoever mends those finds the others."""
+_SHOWN = 5
+"""So many of them are in the sentence about it."""
 
 
 def verify(sent: Mapping[str, Sent], returned: Sequence[Returned], locale: str) -> dict[str, str]:
     """The target text of every unit, or `BadFile` that names everything wrong with the file at once."""
-    problems: list[dict[str, str]] = []
+    problems: list[FieldProblem] = []
     texts: dict[str, str] = {}
     for unit in returned:
         mine = sent.get(unit.key)
         if mine is None:
-            problems.append({"where": unit.key, "what": "is not a unit of this job"})
+            problems.append(FieldProblem(unit.key, said("returns.no_unit")))
             continue
         if unit.key in texts:
-            problems.append({"where": unit.key, "what": "is in the file twice"})
+            problems.append(FieldProblem(unit.key, said("returns.twice")))
             continue
         texts[unit.key] = ""
         source = " ".join(units.words_of(p for s in unit.segments for p in s.source).split())
         if source != " ".join(mine.unit.text.split()):
-            problems.append({"where": unit.key, "what": "has another source text than was sent"})
+            problems.append(FieldProblem(unit.key, said("returns.another_source")))
             continue
         empty = [
             s.id
@@ -71,23 +74,22 @@ def verify(sent: Mapping[str, Sent], returned: Sequence[Returned], locale: str) 
             and not units.words_of(s.target or ()).strip()
         ]
         if empty:
-            problems.append({"where": f"{unit.key}, segment {', '.join(empty)}", "what": "has no target"})
+            problems.append(FieldProblem(unit.key, said("returns.no_target", segments=empty)))
             continue
         try:
             texts[unit.key] = composing.target_text(mine.unit, unit.segments, locale)
         except BrokenTags as broken:
-            problems.append({"where": unit.key, "what": str(broken)})
-    said = {p["where"] for p in problems}
+            problems.append(FieldProblem(unit.key, broken.message))
+    named = {p.where for p in problems}
     for key in sent:
-        if key not in texts and key not in said:
-            problems.append({"where": key, "what": "is missing from the file"})
+        if key not in texts and key not in named:
+            problems.append(FieldProblem(key, said("returns.missing")))
     if problems:
-        shown = "; ".join(f"{p['where'][:100]} {p['what']}" for p in problems[:5])
-        more = f"; and {len(problems) - 5:,} more" if len(problems) > 5 else ""
         raise BadFile(
-            f"The file does not fit its job: {shown}{more}.",
-            remedy="Mend the units that are named and bring the file in again. Nothing was changed.",
-            problems=[{"where": p["where"][:200], "what": p["what"]} for p in problems[:NAMED]],
+            "returns.does_not_fit" if len(problems) <= _SHOWN else "returns.does_not_fit_at_all",
+            shown=[said("returns.at", place=p.where[:100], what=p.what) for p in problems[:_SHOWN]],
+            more=len(problems) - _SHOWN,
+            problems=[replace(p, where=p.where[:200]) for p in problems[:NAMED]],
             count=len(problems),
         )
     return texts

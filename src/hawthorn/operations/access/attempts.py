@@ -41,11 +41,7 @@ def begin(act: Act, name: str, source: str) -> None:
         left = last + wait * SECOND - act.now
         if left > 0:
             seconds = -(-left // SECOND)
-            raise TooMany(
-                f"There were {count} guesses that were wrong.",
-                remedy=f"Wait {seconds} seconds, then try again. Who forgot a password asks whoever sets up people.",
-                retry_after=seconds,
-            )
+            raise TooMany("attempts.wrong_guesses", count=count, seconds=seconds, retry_after=seconds)
     for key in keys.values():
         store.note_attempt(act.conn, key, act.now, since)
 

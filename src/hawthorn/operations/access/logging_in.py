@@ -18,6 +18,7 @@ from argon2.exceptions import Argon2Error, InvalidHashError
 from hawthorn.core import passwords
 from hawthorn.core.access import Identity, Subject
 from hawthorn.core.errors import CodeNeeded, FieldProblem, InTheWay, Invalid, NotFound, NotLoggedIn
+from hawthorn.core.messages import said
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations.access import attempts, permission
 from hawthorn.operations.runtime.act import Act, View
@@ -115,14 +116,9 @@ def identify(conn: sqlite3.Connection, now: int, token: str) -> Identity:
         return permission.identity_of(conn, actor)
     key = store.key(conn, digest)
     if key is None:
-        raise NotLoggedIn(
-            "The session has ended, or the key is not valid.", remedy="Log in again, or ask for a new key."
-        )
+        raise NotLoggedIn("logging_in.ended")
     if key.expires_at is not None and key.expires_at <= now:
-        raise NotLoggedIn(
-            f"The key “{key.name}” expired on {iso(key.expires_at)}.",
-            remedy="Ask somebody who sets up keys for a new one.",
-        )
+        raise NotLoggedIn("logging_in.key_expired", key=key.name, at=iso(key.expires_at))
     return permission.identity_of(conn, key.actor, json.loads(key.stages))
 
 
@@ -154,7 +150,7 @@ def _whose(view: View, handle: str) -> int:
     permission.require(view, "configure", Subject())
     row = store.by_handle(view.conn, handle)
     if row is None:
-        raise NotFound(f"There is nobody called {handle}.", remedy="Look at the people.")
+        raise NotFound("common.nobody", handle=handle)
     return int(row.id)
 
 
@@ -162,7 +158,7 @@ def end_session(act: Act, id: str) -> None:
     """End a session by its id: one's own, or anybody's for whoever may set up people."""
     row = store.session(act.conn, id)
     if row is None or (row.actor != act.identity.id and not permission.may(act, "configure", Subject())):
-        raise NotFound("There is no such session.", remedy="Look at the sessions that are open.")
+        raise NotFound("logging_in.no_session")
     store.end_session(act.conn, row.token_hash, act.now)
     act.event("session.ended", [], {"handle": row.handle})
 
@@ -182,7 +178,7 @@ def change_password(act: Act, token: str, before: str, after: str) -> None:
     _only_people(act)
     _require_strong(after, store.actor(act.conn, act.identity.id))
     if check_password(act, act.identity.handle, before) is None:
-        raise Invalid([FieldProblem("before", "is not your password now")])
+        raise Invalid([FieldProblem("before", said("logging_in.not_your_password"))])
     store.set_password(act.conn, act.identity.id, password_hash(after))
     store.end_sessions(act.conn, act.identity.id, act.now, but=hashed(token))
     previews.end_all_of(act.conn, act.identity.id, act.now)
@@ -191,14 +187,14 @@ def change_password(act: Act, token: str, before: str, after: str) -> None:
 
 def _require_strong(password: str, row: Actor | None) -> None:
     own = (row.handle, row.name, row.email) if row is not None else ()
-    said = passwords.weak(password, own)
-    if said:
-        raise Invalid([FieldProblem("password", said)])
+    weak = passwords.weak(password, own)
+    if weak is not None:
+        raise Invalid([FieldProblem("password", weak)])
 
 
 def _only_people(act: Act) -> None:
     if act.identity.kind != "person":
-        raise InTheWay("A program has a key and no password.", remedy="End the key and issue another.")
+        raise InTheWay("logging_in.program_without_password")
 
 
 def needs_code(view: View, actor: int) -> bool:
@@ -237,9 +233,9 @@ def begin_second_factor(act: Act, house: str, password: str) -> dict[str, str]:
     code."""
     _only_people(act)
     if check_password(act, act.identity.handle, password) is None:
-        raise Invalid([FieldProblem("password", "is not yours")])
+        raise Invalid([FieldProblem("password", said("logging_in.not_yours"))])
     if needs_code(act, act.identity.id):
-        raise InTheWay("A second factor is set up already.", remedy="End it first.")
+        raise InTheWay("logging_in.factor_there")
     secret = pyotp.random_base32()
     store.begin_second_factor(act.conn, act.identity.id, act.vault.seal(secret), act.now)
     uri = pyotp.TOTP(secret, interval=STEP).provisioning_uri(name=act.identity.handle, issuer_name=house)
@@ -251,9 +247,9 @@ def confirm_second_factor(act: Act, code: str, token: str = "") -> list[str]:
     this once."""
     row = store.second_factor(act.conn, act.identity.id)
     if row is None or row.since is not None:
-        raise InTheWay("No second factor is being set up.", remedy="Begin it first.")
+        raise InTheWay("logging_in.no_factor_begun")
     if not use_code(act, act.identity.id, code):
-        raise Invalid([FieldProblem("code", "is not the one that the authenticator shows now")])
+        raise Invalid([FieldProblem("code", said("logging_in.not_shown_now"))])
     spare = [secrets.token_hex(5) for _ in range(10)]
     store.confirm_second_factor(act.conn, act.identity.id, act.now, [hashed(s) for s in spare])
     store.end_sessions(act.conn, act.identity.id, act.now, but=hashed(token))
@@ -266,7 +262,7 @@ def end_second_factor(act: Act, handle: str, password: str) -> None:
     actor = _whose(act, handle)
     if actor == act.identity.id:
         if check_password(act, act.identity.handle, password) is None:
-            raise Invalid([FieldProblem("password", "is not yours")])
+            raise Invalid([FieldProblem("password", said("logging_in.not_yours"))])
     else:
         permission.require_no_more_than_own(act, actor)
     store.end_second_factor(act.conn, actor)
@@ -285,10 +281,7 @@ def require_code(act: Act, row: Actor, code: str) -> bool:
     if not needs_code(act, row.id):
         return True
     if not code.strip():
-        raise CodeNeeded(
-            "The code of your second factor is needed.",
-            remedy="Enter the code that your authenticator shows.",
-        )
+        raise CodeNeeded("logging_in.code_needed")
     return use_code(act, row.id, code)
 
 
@@ -299,13 +292,12 @@ def invite(act: Act, actor: int, base: str) -> str:
     token = secrets.token_urlsafe(32)
     store.add_invitation(act.conn, hashed(token), actor, act.identity.id, act.now, act.now + INVITATION_LASTS)
     address = f"{base.rstrip('/')}/invitation?token={token}"
-    body = (
-        f"Hello {row.name},\n\n{act.identity.name} invites you to Hawthorn. Your name there is {row.handle}.\n\n"
-        f"Choose a password within seven days:\n{address}\n\nIf you did not expect this, leave it: nothing happens then.\n"
+    body = act.say(
+        "mails.invitation", name=row.name, by=act.identity.name, handle=row.handle, address=address
     )
     seq = act.event("person.invited", [], {"handle": row.handle, "name": row.name})
     if row.email:
-        payload = act.vault.seal(json.dumps({"subject": "Your invitation to Hawthorn", "body": body}))
+        payload = act.vault.seal(json.dumps({"subject": act.say("mails.invitation_subject"), "body": body}))
         outbox.put(act.conn, "mail", f"invitation-{seq}", seq, row.email, payload, act.now)
     return address
 
@@ -314,7 +306,7 @@ def invitation(view: View, token: str) -> Invited:
     """Whom an invitation is for; raises `NotFound` when it is used, over or was never given."""
     row = store.invitation(view.conn, hashed(token), view.now)
     if row is None:
-        raise NotFound("This invitation was used, or is over.", remedy="Ask whoever invited you for another.")
+        raise NotFound("logging_in.invitation_over")
     return row
 
 

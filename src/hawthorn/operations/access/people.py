@@ -11,6 +11,7 @@ from typing import Any
 from hawthorn.core import access, naming, passwords, timeline
 from hawthorn.core.access import Grant, Subject
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound
+from hawthorn.core.messages import said
 from hawthorn.core.timeline import iso, zone
 from hawthorn.operations.access import permission
 from hawthorn.operations.access.logging_in import hashed, invite, password_hash, waiting_invitations
@@ -30,19 +31,23 @@ def issue_key(
     permission.require(act, "configure", Subject())
     problems: list[FieldProblem] = []
     if kind not in ("program", "assistant"):
-        problems.append(FieldProblem("kind", "is program or assistant"))
+        problems.append(FieldProblem("kind", said("people.program_or_assistant")))
     roles = {r.name: r for r in store.roles(act.conn)}
     if role not in roles:
-        problems.append(FieldProblem("role", f"is none of {', '.join(roles)}"))
+        problems.append(FieldProblem("role", said("common.none_of", known=list(roles))))
     for stage in stages:
         if stage not in act.setup.stages:
-            problems.append(FieldProblem("stages", f"“{stage}” is none of {', '.join(act.setup.stages)}"))
+            problems.append(
+                FieldProblem(
+                    "stages", said("common.value_none_of", value=stage, known=list(act.setup.stages))
+                )
+            )
     name = naming.line("name", name)
     if not name:
-        problems.append(FieldProblem("name", "say what the key is for"))
+        problems.append(FieldProblem("name", said("people.key_without_name")))
     ends = timeline.day_or_instant(expires) if expires else None
     if ends is not None and ends <= act.now:
-        problems.append(FieldProblem("expires", f"is past: it is {iso(act.now)} now"))
+        problems.append(FieldProblem("expires", said("people.past", now=iso(act.now))))
     if problems:
         raise Invalid(problems)
     permission.require_own(act, [access.grant_from_dict(g) for g in json.loads(roles[role].grants)])
@@ -90,7 +95,7 @@ def end_key(act: Act, id: int) -> None:
     """End a key at once."""
     permission.require(act, "configure", Subject())
     if not store.end_key(act.conn, id, act.now):
-        raise NotFound(f"There is no key {id}.", remedy="List the keys.")
+        raise NotFound("people.no_key", id=id)
     act.event("key.ended", [], {"key": id})
 
 
@@ -136,22 +141,19 @@ def add_person(
     """Add a person with roles, each perhaps only in certain locales or sections; without a password they cannot log in yet."""
     problems: list[FieldProblem] = []
     if not handle.strip() or not name.strip():
-        raise Invalid([FieldProblem("handle", "and name are both needed")])
+        raise Invalid([FieldProblem("handle", said("people.both_needed"))])
     handle, name = naming.handle("handle", handle), naming.line("name", name)
     email = naming.line("email", email)
     if email and not re.fullmatch(r"[^@\s]+@[^@\s]+", email):
-        problems.append(FieldProblem("email", f"“{email}” is no mail address"))
-    said = passwords.weak(password, (handle, name, email)) if password else ""
-    if said:
-        problems.append(FieldProblem("password", said))
+        problems.append(FieldProblem("email", said("people.no_mail_address", email=email)))
+    weak = passwords.weak(password, (handle, name, email)) if password else None
+    if weak is not None:
+        problems.append(FieldProblem("password", weak))
     if problems:
         raise Invalid(problems)
     zone(zone_name)
     if store.handle_was_used(act.conn, handle) or (email and store.by_handle(act.conn, email) is not None):
-        raise InTheWay(
-            f"There is already somebody called {handle}, or with that mail address.",
-            remedy="Choose another name to log in with.",
-        )
+        raise InTheWay("people.taken", handle=handle)
     made = store.add_actor(
         act.conn,
         "person",
@@ -179,7 +181,7 @@ def invite_person(
     """Add a person and invite them by mail to choose a password; returns the address of the invitation, shown this once."""
     permission.require(act, "configure", Subject())
     if not email.strip():
-        raise Invalid([FieldProblem("email", "is where the invitation goes")])
+        raise Invalid([FieldProblem("email", said("people.invitation_address"))])
     permission.require_own(act, [g for r in roles for g in _grants_of(act, r)])
     return invite(act, add_person(act, handle, name, email.strip(), "", roles, zone_name), base)
 
@@ -224,7 +226,7 @@ def set_profile(act: Act, name: str, zone_name: str) -> None:
     """Change one's own name and time zone."""
     name = naming.line("name", name)
     if not name:
-        raise Invalid([FieldProblem("name", "is missing")])
+        raise Invalid([FieldProblem("name", said("common.missing"))])
     zone(zone_name)
     store.set_profile(act.conn, act.identity.id, name.strip(), zone_name)
     act.event("person.changed", [], {"handle": act.identity.handle, "name": name.strip(), "zone": zone_name})
@@ -248,7 +250,7 @@ def define_role(act: Act, name: str, label: str, grants: Sequence[Mapping[str, A
     """Define a role as a list of grants, or define it anew for all who hold it; nobody gives what they do not have."""
     permission.require(act, "configure", Subject())
     if not _NAME.fullmatch(name):
-        raise Invalid([FieldProblem("name", "has small letters, digits and hyphens, at most 40")])
+        raise Invalid([FieldProblem("name", said("people.role_name"))])
     kept = [_grant_in(act, g) for g in grants]
     made = [access.grant_from_dict(g) for g in kept]
     before = next((r for r in store.roles(act.conn) if r.name == name), None)
@@ -263,7 +265,7 @@ def define_role(act: Act, name: str, label: str, grants: Sequence[Mapping[str, A
 def why(view: View, handle: str, verb: str, **about: str | None) -> dict[str, Any]:
     """Whether somebody may do something, and which grant says so or is missing (see `permission.why`)."""
     if verb not in access.VERBS:
-        raise Invalid(f"“{verb}” is not a verb.", remedy=f"Choose one of {', '.join(access.VERBS)}.")
+        raise Invalid("people.no_verb", verb=verb, known=list(access.VERBS))
     return permission.why(view, handle, verb, **about)
 
 
@@ -287,10 +289,10 @@ def end_role(act: Act, name: str) -> None:
     """End a role that nobody holds."""
     permission.require(act, "configure", Subject())
     if name not in {r.name for r in store.roles(act.conn)}:
-        raise NotFound(f"There is no role “{name}”.", remedy="Look at the roles.")
+        raise NotFound("people.no_role", name=name)
     held = store.holders_of_roles(act.conn).get(name, 0)
     if held:
-        raise InTheWay(f"{held} people or keys hold it.", remedy="Give them another role first.")
+        raise InTheWay("people.role_held", count=held)
     named = [
         w.label
         for w in act.setup.workflows.values()
@@ -298,7 +300,7 @@ def end_role(act: Act, name: str) -> None:
         if name in s.gate.roles or name in s.gate.override_roles
     ]
     if named:
-        raise InTheWay(f"The workflow “{named[0]}” names it at a gate.", remedy="Change that gate first.")
+        raise InTheWay("people.role_at_gate", workflow=named[0])
     store.end_role(act.conn, name)
     act.event("role.ended", [], {"role": name})
 
@@ -311,16 +313,16 @@ def _require_a_setter(act: Act) -> None:
         account = store.actor(act.conn, row.id)
         if whole and account is not None and account.password:
             return
-    raise InTheWay(
-        "Nobody would be left who can set up people.", remedy="Give somebody else a role that may, first."
-    )
+    raise InTheWay("people.nobody_left")
 
 
 def _hold(act: Act, actor: int, roles: Sequence[Mapping[str, Any]]) -> None:
     known = {r.name for r in store.roles(act.conn)}
     for role in roles:
         if role["name"] not in known:
-            raise Invalid([FieldProblem("roles", f"“{role['name']}” is none of {', '.join(sorted(known))}")])
+            raise Invalid(
+                [FieldProblem("roles", said("common.value_none_of", value=role["name"], known=sorted(known)))]
+            )
         locales = [act.setup.locale(tag) for tag in role.get("locales", ())]
         store.hold(act.conn, actor, role["name"], locales, _sections_in(act, role.get("sections", ())))
 
@@ -329,7 +331,7 @@ def _grants_of(view: View, role: Mapping[str, Any]) -> list[Grant]:
     """The grants that a role gives within locales and sections."""
     row = next((r for r in store.roles(view.conn) if r.name == role["name"]), None)
     if row is None:
-        raise Invalid([FieldProblem("roles", f"“{role['name']}” is not a role")])
+        raise Invalid([FieldProblem("roles", said("people.not_a_role", name=role["name"]))])
     locales = [view.setup.locale(tag) for tag in role.get("locales", ())]
     within = locales, _sections_in(view, role.get("sections", ()))
     made = (access.narrowed(access.grant_from_dict(g), *within) for g in json.loads(row.grants))
@@ -343,7 +345,7 @@ def _sections_in(view: View, uuids: Sequence[Any]) -> list[int]:
         if isinstance(uuid, int):
             out.append(uuid)
         elif row is None:
-            raise Invalid([FieldProblem("sections", f"there is no section {uuid}")])
+            raise Invalid([FieldProblem("sections", said("people.no_section", id=uuid))])
         else:
             out.append(row.id)
     return out
@@ -358,13 +360,11 @@ def _grant_in(view: View, raw: Mapping[str, Any]) -> dict[str, Any]:
     made = {**raw, "sections": _sections_in(view, raw.get("sections", ()))}
     grant = access.grant_from_dict(made)
     problems = [
-        FieldProblem(
-            f"grants.{side}", f"“{access.VERBS[grant.verb]}” works for the whole house, without limits"
-        )
+        FieldProblem(f"grants.{side}", said("people.whole_house", verb=access.verb_of(grant.verb)))
         for side in (access.limits(grant) if grant.verb in access.WHOLE else ())
     ]
     problems += [
-        FieldProblem(f"grants.{side}", f"“{value}” is none of {', '.join(known)}")
+        FieldProblem(f"grants.{side}", said("common.value_none_of", value=value, known=list(known)))
         for side, known in (
             ("types", view.setup.types),
             ("locales", view.setup.locales),
@@ -385,5 +385,5 @@ def _grant_out(view: View, raw: Mapping[str, Any]) -> dict[str, Any]:
 def _person(view: View, handle: str) -> Actor:
     row = store.by_handle(view.conn, handle)
     if row is None or row.kind not in ("person", "assistant"):
-        raise NotFound(f"There is nobody called {handle}.", remedy="Look at the people.")
+        raise NotFound("common.nobody", handle=handle)
     return row

@@ -12,6 +12,7 @@ from hawthorn.core import access
 from hawthorn.core.access import Grant, Identity, Subject
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.errors import NotFound, Refused
+from hawthorn.core.messages import said
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import dispatches, entries, people
 from hawthorn.store.entries import Entry
@@ -23,7 +24,7 @@ def identity_of(conn: sqlite3.Connection, actor: int, stages: Sequence[str] = ()
     """Somebody with all grants that their roles give."""
     row = people.actor(conn, actor)
     if row is None:
-        raise NotFound("This account has ended.", remedy="Ask someone who sets up people.")
+        raise NotFound("permission.account_ended")
     grants: list[tuple[str, Grant]] = []
     held = people.holdings(conn, actor)
     for holding in held:
@@ -73,8 +74,6 @@ def _shut(view: View, verb: str, about: Subject) -> bool:
     return verb == "write" and kind is not None and kind.read_only
 
 
-HIDDEN = "something you may not see"
-"""What is said in place of the title of what may not be read."""
 WORKING = "draft"
 """The stage at which everybody works, and which the working side shows."""
 
@@ -118,7 +117,12 @@ def title(view: View, entry: int, locale: str | None = None) -> str:
         return entries.title(view.conn, entry, locale)
     row = entries.entry_by_id(view.conn, entry)
     titles: list[tuple[str, str]] = entries.titles(view.conn, entry, locale)
-    return next((text for tag, text in titles if readable(view, row, tag)), HIDDEN)
+    return next((text for tag, text in titles if readable(view, row, tag)), hidden(view))
+
+
+def hidden(view: View) -> str:
+    """What is said in place of the title of what may not be read."""
+    return view.say("permission.hidden")
 
 
 def whole(view: View, dispatch: int) -> bool:
@@ -162,27 +166,21 @@ def refusal(view: View, verb: str, about: Subject) -> Refused:
     if _shut(view, verb, about):
         who = holders(view, "configure", Subject())
         return Refused(
-            f"Entries of type “{view.setup.types[about.type or ''].label}” are read-only: nobody changes what they hold.",
-            remedy=f"Whoever sets up types can switch that off: {_listed(who)}."
-            if who
-            else "Ask who sets up types.",
-            missing="a type that is not read-only",
+            "permission.read_only" if who else "permission.read_only_for_good",
+            kind=view.setup.types[about.type or ""].label,
+            missing=said("permission.no_read_only"),
             verb=verb,
             who=who,
         )
     if view.identity.kind == "assistant" and verb in access.NEVER_FOR_ASSISTANTS:
         return Refused(
-            f"An assistant may never {access.VERBS[verb]}.",
-            remedy="Ask a person to look at it and do it.",
-            missing=needed,
-            verb=verb,
-            who=[],
+            "permission.never_an_assistant", act=access.verb_of(verb), missing=needed, verb=verb, who=[]
         )
     who = holders(view, verb, about)
-    could = f"Ask {_listed(who)}." if who else "Nobody holds that grant; ask someone who sets up roles."
     return Refused(
-        f"{view.identity.name} may not {access.VERBS[verb]} here: the grant {needed} is missing.",
-        remedy=could,
+        "permission.missing" if who else "permission.held_by_nobody",
+        person=view.identity.name,
+        act=access.verb_of(verb),
         missing=needed,
         verb=verb,
         who=who,
@@ -195,9 +193,9 @@ def holders(view: View, verb: str, about: Subject, limit: int = 4) -> list[str]:
     for holding in people.all_holdings(view.conn):
         own = Subject(about.type, about.locale, about.section, about.stage, False, about.within)
         if holding.kind == "person" and any(access.covers(g, verb, own) for g in _grants(holding)):
-            said = f"{holding.name} ({holding.label})"
-            if said not in out:
-                out.append(said)
+            named = f"{holding.name} ({holding.label})"
+            if named not in out:
+                out.append(named)
     return out[:limit]
 
 
@@ -218,8 +216,9 @@ def require_own(view: View, grants: Iterable[Grant]) -> None:
         if not any(access.within(grant, g, lambda s: entries.within(view.conn, s)) for g in mine):
             refused = refusal(view, grant.verb, Subject())
             raise Refused(
-                f"Nobody can give a right that they do not have, and {view.identity.name} may not {grant.said()}.",
-                remedy=refused.remedy,
+                "permission.more_than_own" if refused.facts["who"] else "permission.more_than_anybodys",
+                person=view.identity.name,
+                grant=grant.told(),
                 missing=refused.facts["missing"],
                 verb=grant.verb,
                 who=refused.facts["who"],
@@ -236,15 +235,11 @@ def roles_of(view: View, actor: int) -> tuple[str, ...]:
     return tuple(h.role for h in people.holdings(view.conn, actor))
 
 
-def _listed(names: Sequence[str]) -> str:
-    return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} or {names[-1]}"
-
-
 def find(view: View, uuid: str, locale: str | None = None) -> Entry:
     """An entry that may be read, or `NotFound`: what may not be seen is not there."""
     row = entries.entry(view.conn, uuid)
     if row is None or not readable(view, row, locale):
-        raise NotFound(f"There is no entry {uuid} that you may see.", remedy="Check the address.")
+        raise NotFound("common.no_entry", id=uuid)
     return row
 
 
@@ -299,7 +294,7 @@ def why(
     """For any person and act: allowed or not, and which grant says so or is missing."""
     row = people.by_handle(view.conn, handle)
     if row is None:
-        raise NotFound(f"There is nobody called {handle}.", remedy="Check the name.")
+        raise NotFound("common.nobody", handle=handle)
     who = identity_of(view.conn, row.id)
     other = View(view.conn, who, view.now, view.setup)
     about = Subject(type, locale, stage=stage)
@@ -310,13 +305,13 @@ def why(
         about = replace(about, stage=WORKING)
     found = access.allowing(who, verb, about)
     if found and not _shut(other, verb, about):
-        reason = f"{who.name} may: the role “{found[0]}” grants “{found[1].said()}”."
+        reason = view.say("permission.granted", person=who.name, role=found[0], grant=found[1].told())
         return {"allowed": True, "reason": reason, "role": found[0], "who": [], "missing": ""}
     refused = refusal(other, verb, about)
     return {
         "allowed": False,
-        "reason": refused.detail,
+        "reason": view.say(refused.message),
         "role": "",
         "who": refused.facts["who"],
-        "missing": refused.facts["missing"],
+        "missing": view.say(refused.facts["missing"]),
     }

@@ -7,6 +7,7 @@ from typing import Any
 
 from hawthorn.core import naming, timeline
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound, Refused
+from hawthorn.core.messages import said
 from hawthorn.core.timeline import iso
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import Act, View, new_uuid
@@ -31,24 +32,25 @@ def assign(act: Act, uuid: str, locale: str, handle: str, due: str = "", note: s
         _day(due)
     row = people.by_handle(act.conn, handle)
     if row is None or row.kind not in ("person", "assistant"):
-        raise NotFound(f"There is nobody called {handle}.", remedy="Look at the people.")
+        raise NotFound("common.nobody", handle=handle)
     theirs = View(act.conn, permission.identity_of(act.conn, row.id), act.now, act.setup)
     their_subject = permission.subject(theirs, entry, tag)
     if not (
         permission.may(theirs, "read", their_subject)
         and any(permission.may(theirs, verb, their_subject) for verb in WORK)
     ):
+        could = permission.holders(act, "write", about)
         raise Refused(
-            f"{row.name} could do nothing with it.",
-            remedy=f"Choose somebody else: {', '.join(permission.holders(act, 'write', about)) or 'nobody may write it'}.",
+            "assignments.could_do_nothing" if could else "assignments.nobody_could",
+            name=row.name,
             missing="write",
-            who=permission.holders(act, "write", about),
+            who=could,
         )
     before = store.current(act.conn, entry.id, tag)
     if before is not None:
         same = before.holder == row.id and (before.due, before.note) == (due, note)
         if same:
-            raise InTheWay(f"{row.name} has it already.", remedy="Change the day or the note.")
+            raise InTheWay("assignments.has_it", name=row.name)
         store.end(act.conn, before.id, act.identity.id, act.now, "reassigned")
     id = new_uuid(act.now)
     store.add(act.conn, id, entry.id, tag, row.id, act.identity.id, act.now, due, note.strip())
@@ -70,7 +72,7 @@ def end(act: Act, uuid: str, locale: str, done: bool) -> None:
     entry = permission.find(act, uuid, tag)
     row = store.current(act.conn, entry.id, tag)
     if row is None:
-        raise InTheWay("It is assigned to nobody.", remedy="Nothing needs to be done.")
+        raise InTheWay("assignments.nobodys")
     about = permission.subject(act, entry, tag)
     if act.identity.id not in (row.holder, row.actor) and not any(
         permission.may(act, verb, about) for verb in WORK[:5]
@@ -145,14 +147,14 @@ def _day(text: str) -> None:
     try:
         date.fromisoformat(text)
     except ValueError:
-        raise Invalid([FieldProblem("due", f"“{text}” is no day; write it as 2030-01-31")]) from None
+        raise Invalid([FieldProblem("due", said("assignments.no_day", text=text))]) from None
 
 
 def _payload(act: Act, entry: Entry, locale: str, due: str, note: str) -> dict[str, Any]:
     return {
         "entry": entry.uuid,
         "locale": locale,
-        "title": entries.title(act.conn, entry.id, locale) or "untitled",
+        "title": entries.title(act.conn, entry.id, locale) or act.say("common.untitled"),
         "due": due,
         "note": note,
     }

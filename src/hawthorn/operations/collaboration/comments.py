@@ -10,6 +10,7 @@ from typing import Any
 from hawthorn.core import contenttypes, naming, passages, slots
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound, Refused
+from hawthorn.core.messages import said
 from hawthorn.core.passages import Passage
 from hawthorn.core.revision import EMPTY, Content
 from hawthorn.core.timeline import iso
@@ -40,24 +41,24 @@ def make(act: Act, uuid: str, locale: str, text: str, field: str = "", quote: Qu
     tag = act.setup.locale(locale)
     entry = permission.find(act, uuid, tag)
     _require_person(act)
-    said = _said(text)
+    words = _words(text)
     kind = act.setup.type(entry.type)
     where, revision, passage = tag, None, None
     if field:
         top = field.split(":", 1)[0]
         spec = next((f for f in kind.fields if f.name == top), None)
         if spec is None:
-            raise Invalid([FieldProblem("field", f"“{field}” is not a field of {kind.label}")])
+            raise Invalid([FieldProblem("field", said("comments.no_field", field=field, kind=kind.label))])
         where = COMMON if spec.shared else tag
         revision, content = _head(act, entry.id, where)
         if ":" in field and field not in {s.path for s in slots.walk(kind.fields, content.fields)}:
-            raise Invalid([FieldProblem("field", f"nothing stands at “{field}” in the draft")])
+            raise Invalid([FieldProblem("field", said("comments.nothing_there", field=field))])
         if quote is not None:
             passage = _passage(kind, content, field, quote)
     elif quote is not None:
-        raise Invalid([FieldProblem("field", "say in which field the passage is")])
+        raise Invalid([FieldProblem("field", said("comments.without_field"))])
     made = new_uuid(act.now)
-    named = _named(act, entry, tag, said)
+    named = _named(act, entry, tag, words)
     kept = (passage.block, passage.first, passage.past, quote.exact) if passage and quote else None
     id = store.add(
         act.conn,
@@ -70,10 +71,10 @@ def make(act: Act, uuid: str, locale: str, text: str, field: str = "", quote: Qu
         act.identity.id,
         act.identity.kind,
         act.now,
-        said,
+        words,
     )
     store.mention(act.conn, id, [n.id for n in named], act.now)
-    act.event("comment.made", [entry.id], {**_payload(act, entry, tag, made, said, named), "field": field})
+    act.event("comment.made", [entry.id], {**_payload(act, entry, tag, made, words, named), "field": field})
     return made
 
 
@@ -81,14 +82,14 @@ def reply(act: Act, id: str, text: str) -> None:
     """Answer a comment; one that was resolved is open again."""
     row, entry, tag = _find(act, id)
     _require_person(act)
-    said = _said(text)
-    named = _named(act, entry, tag, said)
+    words = _words(text)
+    named = _named(act, entry, tag, words)
     others = store.taking_part(act.conn, row.id) - {act.identity.id}
-    store.add_reply(act.conn, new_uuid(act.now), row.id, act.identity.id, act.identity.kind, act.now, said)
+    store.add_reply(act.conn, new_uuid(act.now), row.id, act.identity.id, act.identity.kind, act.now, words)
     store.mention(act.conn, row.id, [n.id for n in named], act.now)
     if row.resolved_at is not None:
         store.resolve(act.conn, row.id, None, None)
-    payload = _payload(act, entry, tag, id, said, named)
+    payload = _payload(act, entry, tag, id, words, named)
     act.event("comment.replied", [entry.id], {**payload, "taking_part": sorted(others)})
 
 
@@ -97,7 +98,7 @@ def resolve(act: Act, id: str) -> None:
     row, entry, tag = _find(act, id)
     _require_person(act)
     if row.resolved_at is not None:
-        raise InTheWay(f"{row.resolved_name} resolved it already.", remedy="Answer it to open it again.")
+        raise InTheWay("comments.resolved_already", name=row.resolved_name)
     store.resolve(act.conn, row.id, act.identity.id, act.now)
     payload = _payload(act, entry, tag, id, row.text, [])
     act.event(
@@ -112,7 +113,7 @@ def reopen(act: Act, id: str) -> None:
     row, entry, tag = _find(act, id)
     _require_person(act)
     if row.resolved_at is None:
-        raise InTheWay("It is open.", remedy="Nothing needs to be done.")
+        raise InTheWay("comments.open")
     store.resolve(act.conn, row.id, None, None)
     act.event("comment.reopened", [entry.id], _payload(act, entry, tag, id, row.text, []))
 
@@ -190,12 +191,8 @@ def _passage(kind: ContentType, content: Content, field: str, quote: Quote) -> P
     found = passages.find(passages.texts(kind, content, field), quote.exact, quote.prefix, quote.suffix)
     if found is None:
         raise Invalid(
-            [
-                FieldProblem(
-                    "quote", f"“{_shortened(quote.exact)}” does not stand in one paragraph of the saved draft"
-                )
-            ],
-            remedy="Save first, and choose words of one paragraph.",
+            [FieldProblem("quote", said("comments.passage_not_there", passage=_shortened(quote.exact)))],
+            remedy=said("comments.save_first"),
         )
     return found
 
@@ -207,7 +204,7 @@ def _shortened(text: str) -> str:
 
 def _find(view: View, id: str) -> tuple[Comment, Entry, str]:
     row = store.find(view.conn, id)
-    gone = NotFound("There is no such comment that you may see.", remedy="Look at the entry's comments.")
+    gone = NotFound("comments.not_there")
     if row is None:
         raise gone
     entry = entries.entry_by_id(view.conn, row.entry)
@@ -219,14 +216,14 @@ def _find(view: View, id: str) -> tuple[Comment, Entry, str]:
 
 def _require_person(act: Act) -> None:
     if act.identity.kind not in ("person", "assistant"):
-        raise Refused("Only people and assistants make comments.", remedy="Log in.", missing="person", who=[])
+        raise Refused("comments.only_people", missing="person", who=[])
 
 
-def _said(text: str) -> str:
-    said = naming.note("text", text, most=len(text))
-    if not said or len(said) > LONGEST:
-        raise Invalid([FieldProblem("text", f"has between 1 and {LONGEST:,} characters")])
-    return said
+def _words(text: str) -> str:
+    words = naming.note("text", text, most=len(text))
+    if not words or len(words) > LONGEST:
+        raise Invalid([FieldProblem("text", said("comments.length", most=LONGEST))])
+    return words
 
 
 def _named(act: Act, entry: Entry, locale: str, text: str) -> list[Actor]:
@@ -239,8 +236,8 @@ def _named(act: Act, entry: Entry, locale: str, text: str) -> list[Actor]:
         theirs = View(act.conn, permission.identity_of(act.conn, row.id), act.now, act.setup)
         if not permission.readable(theirs, entry, locale):
             raise Invalid(
-                [FieldProblem("text", f"{row.name} may not see this entry")],
-                remedy="Name somebody else, or ask whoever sets up roles.",
+                [FieldProblem("text", said("comments.may_not_see", name=row.name))],
+                remedy=said("comments.name_another"),
             )
         out[row.id] = row
     return list(out.values())
@@ -252,7 +249,7 @@ def _payload(
     return {
         "entry": entry.uuid,
         "locale": locale,
-        "title": entries.title(act.conn, entry.id, locale) or "untitled",
+        "title": entries.title(act.conn, entry.id, locale) or act.say("common.untitled"),
         "comment": id,
         "text": text,
         "named": [n.id for n in named],

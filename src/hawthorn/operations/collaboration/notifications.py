@@ -15,10 +15,11 @@ from typing import Any
 from hawthorn.core import moves, timeline
 from hawthorn.core.access import Subject
 from hawthorn.core.errors import FieldProblem, Invalid
+from hawthorn.core.messages import Message, said
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import review, workflows
-from hawthorn.operations.runtime.act import Act, View
+from hawthorn.operations.runtime.act import Act, View, Words
 from hawthorn.store import entries, people, reviews, revisions
 from hawthorn.store import notifications as store
 from hawthorn.store.events import Event
@@ -26,32 +27,43 @@ from hawthorn.store.notifications import Digest
 from hawthorn.store.standings import RELEASE
 
 WAYS = ("at once", "digest", "only here", "not at all")
-KINDS: dict[str, tuple[str, str]] = {
-    "review": ("Something waits for my decision", "at once"),
-    "decided": ("Something of mine was signed off, sent back or overridden", "at once"),
-    "named": ("A colleague names me in a comment", "at once"),
-    "comment": ("Somebody answers a comment of mine, or comments on what is mine", "digest"),
-    "assigned": ("Something is assigned to me, or what I assigned is done", "at once"),
-    "due": ("Something assigned to me is due or late", "at once"),
-    "dispatch": ("Something that I planned was held, or went late", "at once"),
-    "translation": ("A translation returned, or failed", "at once"),
-    "mail": ("A mail to somebody here could not be sent", "at once"),
+KINDS = {
+    "review": "at once",
+    "decided": "at once",
+    "named": "at once",
+    "comment": "digest",
+    "assigned": "at once",
+    "due": "at once",
+    "dispatch": "at once",
+    "translation": "at once",
+    "mail": "at once",
 }
-"""Each kind of notification: when it comes, in words, and how it comes unless somebody chooses otherwise."""
+"""Each kind of notification, and how it comes unless somebody chooses otherwise."""
 HOUR = 8
 """The local hour of the digest unless somebody chooses another."""
 
 
 @dataclass(frozen=True, slots=True)
 class Notification:
-    """What one person is told: a line, what is needed to act, and where to go."""
+    """What one person is told, and where to go. Catalogues have two texts for each code, under `notifications`: what it `says`
+    in a line, and a `body` with what is needed to act."""
 
     actor: int
     kind: str
-    says: str
-    body: str
+    code: str
+    facts: Mapping[str, Any]
     path: str
     entry: str = ""
+
+    @property
+    def says(self) -> Message:
+        """What it says in a line."""
+        return said(f"notifications.{self.code}.says", **self.facts)
+
+    @property
+    def body(self) -> Message:
+        """What is needed to act."""
+        return said(f"notifications.{self.code}.body", **self.facts)
 
 
 Payload = Mapping[str, Any]
@@ -69,9 +81,9 @@ def for_event(view: View, event: Event) -> list[Notification]:
     return list(out.values())
 
 
-def tell(conn: sqlite3.Connection, seq: int, at: int, notification: Notification) -> str:
+def tell(conn: sqlite3.Connection, words: Words, seq: int, at: int, notification: Notification) -> str:
     """Keep a notification as its person chose; returns how it goes by mail: "at once", "waiting" for the digest, or not."""
-    way = store.choices(conn, notification.actor).get(notification.kind, KINDS[notification.kind][1])
+    way = store.choices(conn, notification.actor).get(notification.kind, KINDS[notification.kind])
     if way == "not at all":
         return ""
     row = people.actor(conn, notification.actor)
@@ -83,8 +95,8 @@ def tell(conn: sqlite3.Connection, seq: int, at: int, notification: Notification
         seq,
         notification.kind,
         at,
-        notification.says,
-        notification.body,
+        words.text(notification.says),
+        words.text(notification.body),
         notification.path,
         about.id if about is not None else None,
         mailed,
@@ -126,7 +138,8 @@ def chosen(view: View) -> dict[str, Any]:
     mine = store.choices(view.conn, view.identity.id)
     return {
         "kinds": [
-            {"kind": kind, "label": label, "way": mine.get(kind, way)} for kind, (label, way) in KINDS.items()
+            {"kind": kind, "label": view.say(_label(kind)), "way": mine.get(kind, way)}
+            for kind, way in KINDS.items()
         ],
         "ways": list(WAYS),
         "digest_hour": store.digest_hour(view.conn, view.identity.id, HOUR),
@@ -135,14 +148,16 @@ def chosen(view: View) -> dict[str, Any]:
 
 def choose(act: Act, ways: Mapping[str, str], hour: int | None) -> None:
     """Choose how to hear of some kinds, and when the digest comes."""
-    problems = [FieldProblem(f"ways.{k}", f"is none of {', '.join(KINDS)}") for k in ways if k not in KINDS]
+    problems = [
+        FieldProblem(f"ways.{k}", said("common.none_of", known=list(KINDS))) for k in ways if k not in KINDS
+    ]
     problems += [
-        FieldProblem(f"ways.{k}", f"“{w}” is none of {', '.join(WAYS)}")
+        FieldProblem(f"ways.{k}", said("common.value_none_of", value=w, known=list(WAYS)))
         for k, w in ways.items()
         if w not in WAYS
     ]
     if hour is not None and not 0 <= hour <= 23:
-        problems.append(FieldProblem("digest_hour", "is between 0 and 23"))
+        problems.append(FieldProblem("digest_hour", said("notifications.hour")))
     if problems:
         raise Invalid(problems)
     for kind, way in ways.items():
@@ -165,30 +180,37 @@ def digests(conn: sqlite3.Connection) -> list[tuple[Digest, int]]:
     return out
 
 
-def digest(conn: sqlite3.Connection, row: Digest, now: int, public: str) -> tuple[str, str, int]:
+def digest(
+    conn: sqlite3.Connection, words: Words, row: Digest, now: int, public: str
+) -> tuple[str, str, int]:
     """Take what waits for somebody's digest and write it, grouped by kind: subject, text and how many there are."""
     hour = HOUR if row.hour is None else row.hour
     waiting = store.take_digest(conn, row.id, now, hour)
-    parts: list[str] = []
-    for kind, (label, _) in KINDS.items():
-        lines = [f"- {n.says}\n  {public}{n.path}" for n in waiting if n.kind == kind]
+    groups: list[Message] = []
+    for kind in KINDS:
+        lines = [said("digests.line", says=n.says, to=f"{public}{n.path}") for n in waiting if n.kind == kind]
         if lines:
-            parts.append(f"{label}:\n" + "\n".join(lines))
-    count = "One notification" if len(waiting) == 1 else f"{len(waiting)} notifications"
-    body = f"Hello {row.name},\n\n" + "\n\n".join(parts)
-    text = f"{body}\n\nChoose what comes and when: {public}/account\n"
-    return f"{count} since the last digest", text, len(waiting)
+            groups.append(said("digests.group", label=_label(kind), lines=lines))
+    subject = said("digests.subject", count=len(waiting))
+    body = said("digests.body", name=row.name, groups=groups, account=f"{public}/account")
+    return words.text(subject), words.text(body), len(waiting)
+
+
+def _label(kind: str) -> Message:
+    return said(f"notification_kinds.{kind}")
 
 
 def _path(payload: Payload) -> str:
     return f"/entries/{payload['entry']}/{payload['locale']}"
 
 
-def _title(payload: Payload) -> str:
-    return f"“{payload['title']}” ({payload['locale']}, revision {payload['revision']})"
+def _facts(event: Event, payload: Payload) -> dict[str, Any]:
+    """What the words about an edition name: what the event says, by whom, and the note that came with it as a paragraph."""
+    note = payload.get("note")
+    return {**payload, "by": event.name, "remark": said("notifications.note", note=note) if note else ""}
 
 
-def _waiting(view: View, payload: Payload, stage: str, says: str, body: str) -> Iterable[Notification]:
+def _waiting(view: View, event: Event, payload: Payload, stage: str, code: str) -> Iterable[Notification]:
     """To those who must decide now: whose sign-off the gate counts, and no one else."""
     row = entries.entry(view.conn, payload["entry"])
     edition = entries.edition(view.conn, row.id, payload["locale"]) if row is not None else None
@@ -200,148 +222,102 @@ def _waiting(view: View, payload: Payload, stage: str, says: str, body: str) -> 
     flow = workflows.of(view, row, payload["locale"])
     if stage not in [s.name for s in flow.stages]:
         return
+    facts = _facts(event, payload)
     for person in review.deciders_at(view, row, edition, flow, stage, found.id):
-        yield Notification(person.id, "review", says, body, _path(payload), payload["entry"])
+        yield Notification(person.id, "review", code, facts, _path(payload), payload["entry"])
 
 
 def _submitted(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
-    note = f"\n\nTheir note: {payload['note']}" if payload["note"] else ""
-    body = (
-        f"{event.name} submitted {_title(payload)} for review.{note}\n\n"
-        "Compare it with what is out, then sign off or send back:"
-    )
-    yield from _waiting(view, payload, payload["stage"], f"For review: {payload['title']}", body)
+    yield from _waiting(view, event, payload, payload["stage"], "submitted")
 
 
 def _signed(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
     if payload["missing"]:
         return
-    note = f"\n\nTheir note: {payload['note']}" if payload["note"] else ""
-    body = f"{event.name} signed off {_title(payload)} for {payload['for']}.{note}\n\nSee where it stands:"
     if payload.get("to"):
-        says = f"Signed off: {payload['title']}"
-        yield Notification(payload["to"], "decided", says, body, _path(payload), payload["entry"])
+        facts = _facts(event, payload)
+        yield Notification(payload["to"], "decided", "signed", facts, _path(payload), payload["entry"])
     yield from _next(view, event, payload)
 
 
 def _next(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
     """What went on to another stage waits for those who decide there."""
     if payload["for"] != "release":
-        body = (
-            f"{_title(payload)} came to {payload['for']} by {event.name} and waits for you.\n\n"
-            "Compare it with what is out, then sign off or send back:"
-        )
-        yield from _waiting(view, payload, payload["for"], f"For review: {payload['title']}", body)
+        yield from _waiting(view, event, payload, payload["for"], "moved_on")
         return
     row = entries.entry(view.conn, payload["entry"])
     if row is None:
         return
     about = permission.subject(view, row, payload["locale"], "release")
-    body = f"{_title(payload)} is signed off and can go out.\n\nRelease it, or plan when it goes:"
+    facts = _facts(event, payload)
     for person in permission.people_who(view, "release", about):
-        says = f"Ready to go out: {payload['title']}"
-        yield Notification(person.id, "review", says, body, _path(payload), payload["entry"])
+        yield Notification(person.id, "review", "ready", facts, _path(payload), payload["entry"])
 
 
 def _sent_back(_: View, event: Event, payload: Payload) -> Iterable[Notification]:
-    body = f"{event.name} sent back {_title(payload)}:\n\n{payload['note']}\n\nMend it and submit it again:"
-    says = f"Sent back: {payload['title']}"
-    yield Notification(payload["to"], "decided", says, body, _path(payload), payload["entry"])
+    facts = _facts(event, payload)
+    yield Notification(payload["to"], "decided", "sent_back", facts, _path(payload), payload["entry"])
 
 
 def _overridden(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
     row = entries.entry(view.conn, payload["entry"])
     if row is None:
         return
-    without = "\n".join(f"- {u['what']}" for u in payload["without"])
-    body = (
-        f"{event.name} overrode the gate before {payload['stage']} for {_title(payload)}. Missing:\n{without}\n\n"
-        f"Their reason: {payload['note']}"
-    )
-    says = f"Overridden: {payload['title']}"
-    yield Notification(row.actor, "decided", says, body, _path(payload), payload["entry"])
+    without = [said("notifications.item", what=u["what"]) for u in payload["without"]]
+    facts = {**_facts(event, payload), "without": without}
+    yield Notification(row.actor, "decided", "overridden", facts, _path(payload), payload["entry"])
 
 
 def _commented(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
-    path = f"{_path(payload)}?comment={payload['comment']}"
-    about = f"“{payload['title']}” ({payload['locale']})"
+    path, facts = f"{_path(payload)}?comment={payload['comment']}", _facts(event, payload)
     for actor in payload["named"]:
-        body = f"{event.name} names you in a comment on {about}:\n\n{payload['text']}\n\nAnswer it:"
-        yield Notification(
-            actor, "named", f"{event.name} names you: {payload['title']}", body, path, payload["entry"]
-        )
+        yield Notification(actor, "named", "named", facts, path, payload["entry"])
     row = entries.entry(view.conn, payload["entry"])
     others = set(payload.get("taking_part", ())) or ({row.actor} if row is not None else set())
-    did = "replied to a comment on" if "taking_part" in payload else "commented on"
+    code = "replied" if "taking_part" in payload else "commented"
     for actor in sorted(others):
-        body = f"{event.name} {did} {about}:\n\n{payload['text']}\n\nRead it there:"
-        yield Notification(
-            actor, "comment", f"{event.name} {did} {payload['title']}", body, path, payload["entry"]
-        )
+        yield Notification(actor, "comment", code, facts, path, payload["entry"])
 
 
 def _resolved(_: View, event: Event, payload: Payload) -> Iterable[Notification]:
-    path = f"{_path(payload)}?comment={payload['comment']}"
-    body = f"{event.name} resolved a comment on “{payload['title']}”:\n\n{payload['text']}\n\nRead it there:"
+    path, facts = f"{_path(payload)}?comment={payload['comment']}", _facts(event, payload)
     for actor in payload["taking_part"]:
-        says = f"{event.name} resolved a comment on {payload['title']}"
-        yield Notification(actor, "comment", says, body, path, payload["entry"])
-
-
-def _due(payload: Payload) -> str:
-    return f", due on {payload['due']}" if payload["due"] else ""
+        yield Notification(actor, "comment", "resolved", facts, path, payload["entry"])
 
 
 def _assigned(_: View, event: Event, payload: Payload) -> Iterable[Notification]:
-    note = f"\n\nTheir note: {payload['note']}" if payload["note"] else ""
-    about = f"“{payload['title']}” ({payload['locale']})"
-    body = f"{event.name} assigned {about} to you{_due(payload)}.{note}\n\nOpen it:"
-    says = f"Assigned to you: {payload['title']}{_due(payload)}"
-    yield Notification(payload["holder"], "assigned", says, body, _path(payload), payload["entry"])
+    code, facts = "assigned_until" if payload["due"] else "assigned", _facts(event, payload)
+    yield Notification(payload["holder"], "assigned", code, facts, _path(payload), payload["entry"])
     if payload["from"] is not None:
-        body = f"{event.name} assigned {about}, which was yours, to {payload['to']}."
-        says = f"With {payload['to']} now: {payload['title']}"
-        yield Notification(payload["from"], "assigned", says, body, _path(payload), payload["entry"])
+        yield Notification(payload["from"], "assigned", "reassigned", facts, _path(payload), payload["entry"])
 
 
 def _assignment_ended(_: View, event: Event, payload: Payload) -> Iterable[Notification]:
-    said = "is done" if payload["outcome"] == "done" else "is not needed any more"
-    body = f"{event.name} says that “{payload['title']}” ({payload['locale']}) {said}.\n\nLook at it:"
+    code, facts = "done" if payload["outcome"] == "done" else "not_needed", _facts(event, payload)
     for actor in (payload["giver"], payload["holder"]):
-        says = f"{payload['title']} {said}"
-        yield Notification(actor, "assigned", says, body, _path(payload), payload["entry"])
+        yield Notification(actor, "assigned", code, facts, _path(payload), payload["entry"])
 
 
 def _fell_due(_: View, event: Event, payload: Payload) -> Iterable[Notification]:
-    late = event.kind.endswith("late")
-    about = f"“{payload['title']}” ({payload['locale']})"
-    body = f"{about} {'was' if late else 'is'} due on {payload['due']} and is assigned to you.\n\nOpen it, or reassign it:"
-    says = f"{'Late' if late else 'Due'}: {payload['title']}"
-    yield Notification(payload["holder"], "due", says, body, _path(payload), payload["entry"])
+    late, facts = event.kind.endswith("late"), _facts(event, payload)
+    code = "late" if late else "due"
+    yield Notification(payload["holder"], "due", code, facts, _path(payload), payload["entry"])
     if late:
-        body = f"{about}, which you assigned, was due on {payload['due']}.\n\nLook at it:"
-        yield Notification(payload["giver"], "due", says, body, _path(payload), payload["entry"])
+        yield Notification(payload["giver"], "due", "late_as_given", facts, _path(payload), payload["entry"])
 
 
 def _held(_: View, event: Event, payload: Payload) -> Iterable[Notification]:
-    why = "\n".join(f"- {h['title']}: {u['what']}" for h in payload["held"] for u in h["unmet"])
-    body = (
-        f"“{payload['name']}”, planned for {payload['instant']}, did not go. Nothing of it went out.\n\n{why}\n\n"
-        "See what blocks it:"
-    )
-    path = f"/timetable/{payload['dispatch']}"
-    yield Notification(payload["planned_by"], "dispatch", f"Held: {payload['name']}", body, path)
+    why = [(held["title"], unmet["what"]) for held in payload["held"] for unmet in held["unmet"]]
+    facts = {**payload, "why": [said("notifications.held_as", title=title, what=what) for title, what in why]}
+    yield Notification(payload["planned_by"], "dispatch", "held", facts, _timetable(payload))
 
 
 def _unresolved(_: View, event: Event, payload: Payload) -> Iterable[Notification]:
-    body = (
-        f"“{payload['name']}” is planned for {payload['wall']} in {payload['zone']}, which the zone's present rules do not "
-        f"have. {payload['trouble']}\n\nUntil somebody gives it another time, it goes at {payload['instant']}:"
-    )
-    path = f"/timetable/{payload['dispatch']}"
-    yield Notification(
-        payload["planned_by"], "dispatch", f"Its time does not exist: {payload['name']}", body, path
-    )
+    yield Notification(payload["planned_by"], "dispatch", "unresolved", payload, _timetable(payload))
+
+
+def _timetable(payload: Payload) -> str:
+    return f"/timetable/{payload['dispatch']}"
 
 
 def _moved_on(view: View, payload: Payload) -> Iterable[Notification]:
@@ -352,65 +328,39 @@ def _moved_on(view: View, payload: Payload) -> Iterable[Notification]:
         where = entries.edition_by_id(view.conn, row.shown)
         shown = entries.entry_by_id(view.conn, where.entry)
         what = titles.get((shown.uuid, where.locale)) or entries.title(view.conn, shown.id)
-        title = entries.title(view.conn, row.entry, row.locale)
-        body = (
-            f"“{what}” went out in another form than it had when you signed off “{title}” ({row.locale}), "
-            "which shows it.\n\nSee whether your sign-off still holds:"
+        facts = {"what": what, "title": entries.title(view.conn, row.entry, row.locale), "locale": row.locale}
+        yield Notification(
+            row.actor, "review", "embedded_moved", facts, f"/entries/{row.uuid}/{row.locale}", row.uuid
         )
-        says = f"Moved on since you signed: {what}, in {title}"
-        path = f"/entries/{row.uuid}/{row.locale}"
-        yield Notification(row.actor, "review", says, body, path, row.uuid)
 
 
 def _gone(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
     yield from _moved_on(view, payload)
     if payload["late_by"]:
-        body = (
-            f"“{payload['name']}”, planned for {payload['instant']}, went {payload['late_by'] / SECOND:.0f} seconds late, "
-            "as the service was not running."
-        )
-        path = f"/timetable/{payload['dispatch']}"
-        yield Notification(payload["planned_by"], "dispatch", f"Late: {payload['name']}", body, path)
+        facts = {**payload, "seconds": round(payload["late_by"] / SECOND)}
+        yield Notification(payload["planned_by"], "dispatch", "went_late", facts, _timetable(payload))
 
 
 def _returned(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
-    body = (
-        f"The {payload['locale']} translation of “{payload['name']}” returned: {payload['applied']} units were merged, "
-        f"{payload['drifted']} have drifted, {payload['conflict']} need a choice.\n\nReview and accept it:"
-    )
     to = {row.id for row in permission.people_who(view, "accept", Subject(locale=payload["locale"]))}
     for actor in sorted(to | {payload["commissioned_by"]}):
-        says = f"Translated: {payload['name']} ({payload['locale']})"
-        yield Notification(actor, "translation", says, body, f"/translation/{payload['job']}")
+        yield Notification(actor, "translation", "returned", payload, f"/translation/{payload['job']}")
 
 
 def _job_failed(_: View, event: Event, payload: Payload) -> Iterable[Notification]:
-    body = (
-        f"The {payload['locale']} job “{payload['name']}” failed.\n\n{payload['trouble']}\n\n"
-        "Send it again, or carry it by hand:"
-    )
-    says = f"Failed: {payload['name']} ({payload['locale']})"
-    yield Notification(
-        payload["commissioned_by"], "translation", says, body, f"/translation/{payload['job']}"
-    )
+    path = f"/translation/{payload['job']}"
+    yield Notification(payload["commissioned_by"], "translation", "job_failed", payload, path)
 
 
 def _mail_given_up(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
     """To whoever invited somebody, or to those who set people up; not to somebody whose own mail it was."""
-    what = "The invitation" if payload["inviter"] else "A mail"
-    body = (
-        f"{what} to {payload['to']} could not be sent and is given up: {payload['trouble']}\n\n"
-        "See whether the address is right, then invite again or tell them yourself:"
-    )
-    to = (
-        [payload["inviter"]]
-        if payload["inviter"]
-        else [p.id for p in permission.people_who(view, "configure", Subject())]
-    )
+    invited = payload["inviter"]
+    code = "invitation_not_sent" if invited else "mail_not_sent"
+    to = [invited] if invited else [p.id for p in permission.people_who(view, "configure", Subject())]
     for actor in to:
         row = people.actor(view.conn, actor)
         if row is not None and row.email != payload["to"]:
-            yield Notification(actor, "mail", f"Not sent: {what.lower()} to {payload['to']}", body, "/people")
+            yield Notification(actor, "mail", code, payload, "/people")
 
 
 Telling = Callable[[View, Event, Payload], Iterable[Notification]]

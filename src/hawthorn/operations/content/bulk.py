@@ -10,6 +10,7 @@ from typing import Any
 
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import FieldProblem, HawthornError, InTheWay, Invalid
+from hawthorn.core.messages import Message, said
 from hawthorn.core.timeline import spoken
 from hawthorn.operations.access import permission
 from hawthorn.operations.content import entries
@@ -34,9 +35,9 @@ def run(
 ) -> list[dict[str, Any]]:
     """Do an act to each of the items. With `check` nothing is kept."""
     if name not in ACTS:
-        raise Invalid(f"“{name}” is not an act for many entries.", remedy=f"Choose one of {', '.join(ACTS)}.")
+        raise Invalid("bulk.no_act", name=name, known=list(ACTS))
     if not items or len(items) > MOST:
-        raise Invalid(f"Name 1 to {MOST} entries.", remedy="Narrow the selection.")
+        raise Invalid("bulk.how_many", most=MOST)
     out: list[dict[str, Any]] = []
     with act.trying() as whole:
         for uuid, locale, revision in dict.fromkeys(items):
@@ -63,71 +64,75 @@ def _one(act: Act, name: str, uuid: str, locale: str, options: Mapping[str, Any]
             result["what"] = " ".join([ACTS[name](act, uuid, locale, options), *act.notes[known:]])
             result["done"] = True
         except HawthornError as error:
-            result["why"], result["remedy"] = error.detail, error.remedy
+            result["why"], result["remedy"] = act.say(error.message), act.setup.words.remedy(error)
         step.keep(result["done"])
     return result
 
 
 def _submit(act: Act, uuid: str, locale: str, options: Mapping[str, Any]) -> str:
     review.submit(act, uuid, locale, str(options.get("note", "")))
-    return f"revision {_number(act, uuid, locale)} waits for a decision"
+    return act.say("bulk.waits", number=_number(act, uuid, locale))
 
 
 def _release(act: Act, uuid: str, locale: str, options: Mapping[str, Any]) -> str:
     dispatches.make(act, [MoveRequest(uuid, locale)], note=str(options.get("note", "")))
-    return "is out"
+    return act.say("bulk.is_out")
 
 
 def _plan(act: Act, uuid: str, locale: str, options: Mapping[str, Any]) -> str:
     when = When(**(options.get("when") or {}))
     if not (when.instant or when.wall):
-        raise Invalid([FieldProblem("when", "says when it goes out")])
+        raise Invalid([FieldProblem("when", said("bulk.without_time"))])
     dispatches.make(act, [MoveRequest(uuid, locale)], when, note=str(options.get("note", "")))
     planned = planning.resolve_when(act, when)
     assert planned is not None
-    return f"goes out on {spoken(planned.instant, planned.zone)} ({planned.zone})"
+    return act.say("bulk.goes_out", at=spoken(planned.instant, planned.zone), zone=planned.zone)
 
 
 def _sign(act: Act, uuid: str, locale: str, options: Mapping[str, Any]) -> str:
     looked_at = options.get("revision")
     if looked_at is None:
-        raise Invalid(
-            [FieldProblem("revision", "says which revision was looked at; a sign-off is of exactly that one")]
-        )
+        raise Invalid([FieldProblem("revision", said("bulk.without_revision"))])
     review.sign_off(act, uuid, locale, looked_at, str(options.get("note", "")))
-    return f"revision {looked_at} is signed off"
+    return act.say("bulk.is_signed", number=looked_at)
 
 
 def _withdraw(act: Act, uuid: str, locale: str, options: Mapping[str, Any]) -> str:
     dispatches.make(act, [MoveRequest(uuid, locale, "withdraw")], note=str(options.get("note", "")))
-    return "is no longer out"
+    return act.say("bulk.is_no_longer_out")
 
 
 def _remove(act: Act, uuid: str, locale: str, options: Mapping[str, Any]) -> str:
     dispatches.make(act, [MoveRequest(uuid, locale, "remove")], note=str(options.get("note", "")))
-    return "is removed, in every locale"
+    return act.say("bulk.is_removed")
 
 
 def _tag(act: Act, uuid: str, locale: str, options: Mapping[str, Any]) -> str:
     word = str(options.get("tag", "")).strip()
     return _tags(
-        act, uuid, locale, lambda have: [*have, word] if word not in have else have, f"has the tag “{word}”"
+        act,
+        uuid,
+        locale,
+        lambda have: [*have, word] if word not in have else have,
+        said("bulk.has_tag", tag=word),
     )
 
 
 def _untag(act: Act, uuid: str, locale: str, options: Mapping[str, Any]) -> str:
     word = str(options.get("tag", "")).strip()
-    return _tags(act, uuid, locale, lambda have: [t for t in have if t != word], f"has no tag “{word}”")
+    return _tags(
+        act, uuid, locale, lambda have: [t for t in have if t != word], said("bulk.has_not_tag", tag=word)
+    )
 
 
-def _tags(act: Act, uuid: str, locale: str, change: Callable[[list[str]], list[str]], said: str) -> str:
+def _tags(act: Act, uuid: str, locale: str, change: Callable[[list[str]], list[str]], what: Message) -> str:
     entry = permission.find(act, uuid, locale)
     kind = act.setup.type(entry.type)
     spec = next((f for f in kind.fields if f.kind == "tags"), None)
     if spec is None:
-        raise InTheWay(f"Entries of type “{kind.label}” have no tags.", remedy="Leave it out.")
+        raise InTheWay("bulk.no_tags", kind=kind.label)
     have = _values(act, kind, uuid, locale).get(spec.name) or []
-    return _saved(act, uuid, locale, {spec.name: change(list(have)) or None}, said)
+    return _saved(act, uuid, locale, {spec.name: change(list(have)) or None}, what)
 
 
 def _set(act: Act, uuid: str, locale: str, options: Mapping[str, Any]) -> str:
@@ -135,15 +140,15 @@ def _set(act: Act, uuid: str, locale: str, options: Mapping[str, Any]) -> str:
     kind = act.setup.type(entry.type)
     spec = kind.field(str(options.get("field", "")))
     if spec is None:
-        raise InTheWay(f"Entries of type “{kind.label}” have no such field.", remedy="Leave it out.")
-    return _saved(act, uuid, locale, {spec.name: options.get("value")}, f"“{spec.label}” is set")
+        raise InTheWay("bulk.no_field", kind=kind.label)
+    return _saved(act, uuid, locale, {spec.name: options.get("value")}, said("bulk.is_set", field=spec.label))
 
 
-def _saved(act: Act, uuid: str, locale: str, patch: Mapping[str, Any], said: str) -> str:
+def _saved(act: Act, uuid: str, locale: str, patch: Mapping[str, Any], what: Message) -> str:
     entry = permission.find(act, uuid, locale)
     base = entries.current_base(act, entry.id, act.setup.locale(locale))
-    saved = entries.save(act, uuid, locale, patch, base, "Changed with others")
-    return said if saved.revisions else f"{said} already"
+    saved = entries.save(act, uuid, locale, patch, base, act.say("notes.changed_with_others"))
+    return act.say(what if saved.revisions else said("bulk.already", what=what))
 
 
 def _values(act: Act, kind: ContentType, uuid: str, locale: str) -> dict[str, Any]:

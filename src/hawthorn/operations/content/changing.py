@@ -12,6 +12,7 @@ from hawthorn.core.access import Subject
 from hawthorn.core.contenttypes import COMMON, ContentType, FieldSet
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound, StaleRevision
 from hawthorn.core.fields import Field
+from hawthorn.core.messages import said
 from hawthorn.core.revision import Content
 from hawthorn.operations.access import permission
 from hawthorn.operations.content import drafts
@@ -117,19 +118,13 @@ def define_set(act: Act, definition: Mapping[str, Any]) -> FieldSet:
 def _not_stale(version: int, definition: Mapping[str, Any], label: str) -> None:
     given = definition.get("version")
     if given is not None and given != version and version:
-        raise StaleRevision(
-            f"“{label}” is at version {version} by now; this definition was made from version {given}.",
-            remedy="Look at it as it is now and change that, or leave the version out to put yours in its place.",
-        )
+        raise StaleRevision("changing.stale", label=label, version=version, given=given)
 
 
 def _made(view: View, definition: Mapping[str, Any]) -> ContentType:
     made = contenttypes.from_dict(definition, view.setup.sets)
     if made.workflow not in view.setup.workflows:
-        raise Invalid(
-            f"There is no workflow “{made.workflow}”.",
-            remedy=f"Choose one of {', '.join(view.setup.workflows)}.",
-        )
+        raise Invalid("changing.no_workflow", name=made.workflow, known=list(view.setup.workflows))
     _require_layout(view, made)
     return _moved(view.setup.types.get(made.name), made)
 
@@ -140,26 +135,17 @@ def _require_layout(view: View, made: ContentType) -> None:
         return
     layout = view.setup.types.get(made.layout)
     if layout is None or not layout.single:
-        single = ", ".join(n for n, k in view.setup.types.items() if k.single and n != made.name)
-        raise Invalid(
-            [
-                FieldProblem(
-                    "layout",
-                    f"“{made.layout}” is not a type of exactly one entry; such types are {single or 'not there yet'}",
-                )
-            ]
-        )
+        single = [n for n, k in view.setup.types.items() if k.single and n != made.name]
+        code = "changing.no_layout" if single else "changing.no_layouts_yet"
+        raise Invalid([FieldProblem("layout", said(code, name=made.layout, known=single))])
     problems = []
     for spec in made.regions:
         theirs = layout.field(spec.name)
         if theirs is None or theirs.kind != spec.kind:
-            has = f"has it as {theirs.kind}" if theirs else "has no such field"
-            problems.append(
-                FieldProblem(
-                    f"fields.{spec.name}",
-                    f"is a region, and the layout “{layout.label}” {has}; give the layout a field of kind {spec.kind}",
-                )
-            )
+            has = theirs.kind if theirs is not None else ""
+            code = "changing.region_of_another_kind" if has else "changing.region_without_field"
+            what = said(code, layout=layout.label, has=has, kind=spec.kind)
+            problems.append(FieldProblem(f"fields.{spec.name}", what))
     if problems:
         raise Invalid(problems)
 
@@ -196,12 +182,20 @@ def _impact(view: View, after: ContentType) -> Impact:
     found = _drafts(view, after.name)
     whole = Impact(entries=len(found))
 
-    def say(
-        name: str, what: str, touched: Iterable[_Entry], *, refuses: bool = False, always: bool = False
+    def tell(
+        name: str,
+        code: str,
+        touched: Iterable[_Entry],
+        *,
+        refuses: bool = False,
+        always: bool = False,
+        **facts: Any,
     ) -> None:
         some = list(touched)
         if some or always:
-            shown = tuple({"id": e.uuid, "title": e.title or "untitled"} for e in some[:5])
+            untitled = view.say("common.untitled")
+            shown = tuple({"id": e.uuid, "title": e.title or untitled} for e in some[:5])
+            what = view.say(f"changing.{code}", **facts)
             whole.effects.append(Effect(after.label, name, what, len(some), shown, refuses and bool(some)))
 
     if before is None:
@@ -209,112 +203,65 @@ def _impact(view: View, after: ContentType) -> Impact:
     for spec in after.fields:
         old = before.field(spec.name)
         if old is None:
-            _added(after, spec, found, say)
+            _added(spec, found, tell)
         elif old != spec:
-            _changed(after, old, spec, found, say)
+            _changed(old, spec, found, tell)
     for old in before.fields:
         if after.field(old.name) is None:
-            say(
-                old.name,
-                f"“{old.label}” goes. What was written in it stays in every revision and comes back if the field does; "
-                "readers no longer get it",
-                [e for e in found if e.own(old.name)],
-                always=True,
-            )
+            holding = [e for e in found if e.own(old.name)]
+            tell(old.name, "field_goes", holding, always=True, field=old.label)
     if after.single and not before.single and len(found) > 1:
-        say("", "The type would allow exactly one entry, and there are more", found, refuses=True)
+        tell("", "more_than_one", found, refuses=True)
     if before.translated and not after.translated:
         others = [e for e in found if any(t not in (COMMON, e.source) for t in e.drafts)]
-        say("", "Other locales are no longer offered; what is written in them stays", others)
+        tell("", "not_translated", others)
     if after.retired and not before.retired:
-        say("", "No more entries of it are started; those there are go on as they were", found, always=True)
+        tell("", "retired", found, always=True)
     if after.read_only and not before.read_only:
-        say(
-            "",
-            "Nobody changes any more what its entries hold; they can still be released and withdrawn",
-            found,
-            always=True,
-        )
+        tell("", "read_only", found, always=True)
     if before.public and not after.public:
-        say(
-            "",
-            "Without a key its entries are no longer read, and pages no longer lead to them",
-            found,
-            always=True,
-        )
+        tell("", "no_longer_public", found, always=True)
     if after.public and not before.public:
-        say("", "Everybody can read those of its entries that are out", found, always=True)
+        tell("", "public", found, always=True)
     if before.workflow != after.workflow:
-        say(
-            "",
-            f"From now on entries follow the workflow “{after.workflow}”; what stands at a stage that it does not have moves to "
-            "the one below, or back to draft",
-            found,
-        )
+        tell("", "another_workflow", found, workflow=after.workflow)
     return whole
 
 
-Say = Callable[..., None]
+Tell = Callable[..., None]
 
 
-def _added(kind: ContentType, spec: Field, found: list[_Entry], say: Say) -> None:
-    had = [e for e in found if e.own(spec.name)]
-    say(spec.name, f"“{spec.label}” comes back with what was written in it before", had)
-    _fits(spec, found, say, f"“{spec.label}” was there before with values that do not fit")
+def _added(spec: Field, found: list[_Entry], tell: Tell) -> None:
+    name, label = spec.name, spec.label
+    tell(name, "field_is_back", [e for e in found if e.own(name)], field=label)
+    tell(name, "field_was_otherwise", _unfit(spec, found), refuses=True, field=label)
     if spec.required and not spec.derives:
-        lacking = [e for e in found if not e.own(spec.name)]
-        say(
-            spec.name,
-            f"“{spec.label}” is new and required: entries without it are marked incomplete and go out again only with it",
-            lacking,
-        )
+        tell(name, "field_is_new_and_required", [e for e in found if not e.own(name)], field=label)
     else:
-        say(spec.name, f"“{spec.label}” is new and empty at first", [], always=True)
+        tell(name, "field_is_new", [], always=True, field=label)
 
 
-def _changed(kind: ContentType, old: Field, spec: Field, found: list[_Entry], say: Say) -> None:
+def _changed(old: Field, spec: Field, found: list[_Entry], tell: Tell) -> None:
+    name, label = spec.name, spec.label
     if (old.kind, fields.is_many(old)) != (spec.kind, fields.is_many(spec)):
-        _fits(spec, found, say, f"“{spec.label}” would be of another kind, which these values do not fit")
+        tell(name, "another_kind", _unfit(spec, found), refuses=True, field=label)
     elif not fields.kind_of(spec).parts:
-        tighter = [e for e in found if any(not _takes(spec, v) for v in e.own(spec.name))]
-        say(
-            spec.name,
-            f"“{spec.label}” gets new bounds. What does not fit stays as it is, and is mended when it is next changed",
-            tighter,
-        )
+        tell(name, "new_bounds", _unfit(spec, found), field=label)
     elif old.blocks != spec.blocks or old.fields != spec.fields:
-        say(
-            spec.name,
-            f"“{spec.label}” is made up differently. What no longer has a place is kept, and readers still get it",
-            [e for e in found if any(not _takes(spec, v) for v in e.own(spec.name))],
-        )
+        tell(name, "made_up_differently", _unfit(spec, found), field=label)
     if spec.required and not old.required and not spec.derives:
-        lacking = [e for e in found if not e.own(spec.name)]
-        say(spec.name, f"“{spec.label}” becomes required: entries without it are marked incomplete", lacking)
+        tell(name, "becomes_required", [e for e in found if not e.own(name)], field=label)
     if old.shared and not spec.shared:
-        holding = [e for e in found if spec.name in e.drafts.get(COMMON, {})]
-        say(
-            spec.name,
-            f"“{spec.label}” differs by locale from now on: each locale of an entry begins with the value that all shared, "
-            "as a new revision of its draft",
-            holding,
-        )
+        tell(name, "differs_by_locale", [e for e in found if name in e.drafts.get(COMMON, {})], field=label)
     if spec.shared and not old.shared:
-        holding = [e for e in found if spec.name in e.drafts.get(e.source, {})]
-        say(
-            spec.name,
-            f"“{spec.label}” is shared by all locales from now on: the value of an entry's source becomes that of all",
-            holding,
-        )
-        differing = [e for e in found if len({json.dumps(v) for v in e.own(spec.name)}) > 1]
-        say(
-            spec.name, f"Other values of “{spec.label}” stay in the history of their locales alone", differing
-        )
+        tell(name, "is_shared", [e for e in found if name in e.drafts.get(e.source, {})], field=label)
+        differing = [e for e in found if len({json.dumps(v) for v in e.own(name)}) > 1]
+        tell(name, "other_values_stay", differing, field=label)
 
 
-def _fits(spec: Field, found: list[_Entry], say: Say, what: str) -> None:
-    wrong = [e for e in found if any(not _takes(spec, v) for v in e.own(spec.name))]
-    say(spec.name, f"{what}. Mend them first, or choose another name for the field", wrong, refuses=True)
+def _unfit(spec: Field, found: list[_Entry]) -> list[_Entry]:
+    """Entries with a value that a field does not take."""
+    return [e for e in found if any(not _takes(spec, v) for v in e.own(spec.name))]
 
 
 def _takes(spec: Field, value: Any) -> bool:
@@ -344,8 +291,8 @@ def _not_refused(effects: list[Effect]) -> None:
     against = [e for e in effects if e.refuses]
     if against:
         raise InTheWay(
-            "; ".join(f"{e.what} ({e.entries})" for e in against) + ".",
-            remedy="Mend the entries that are named, or define it otherwise. Nothing was changed.",
+            "changing.refused",
+            why=[said("changing.so_many", what=e.what, count=e.entries) for e in against],
             effects=[asdict(e) for e in against],
         )
 
@@ -400,7 +347,7 @@ def _carry(act: Act, kind: ContentType, entry: Entry, moved: list[Field]) -> Non
             if value is not None and spec.name not in now.fields:
                 changed[tag] = replace(now, fields={**now.fields, spec.name: value})
     for tag, content in changed.items():
-        note = f"“{kind.label}” was changed: {', '.join(f.label for f in moved)}"
+        note = act.say("notes.type_changed", type=kind.label, fields=[f.label for f in moved])
         drafts.record(act, kind, entry, editions[tag], content, note, "type changed")
     for tag, edition in editions.items():
         if tag not in changed and tag in contents:
@@ -416,40 +363,30 @@ def uses_of_type(view: View, name: str) -> list[str]:
     permission.require(view, "configure", Subject())
     kind = view.setup.types.get(name)
     if kind is None:
-        raise NotFound(
-            f"There is no content type “{name}”.", remedy=f"There are: {', '.join(view.setup.types)}."
-        )
+        raise NotFound("changing.no_type", name=name, known=list(view.setup.types))
     standing, removed, templates, lists = store.uses_of_type(view.conn, name)
-    said = [f"{standing} entries are of it"] if standing else []
-    said += [f"{removed} removed entries are of it, which may be brought back"] if removed else []
-    said += [f"{templates} templates begin it"] if templates else []
-    said += [f"{lists} saved lists show it"] if lists else []
+    counts = {"entries": standing, "removed": removed, "templates": templates, "lists": lists}
+    uses = [said(f"changing.used_by_{what}", count=count) for what, count in counts.items() if count]
     for other in view.setup.types.values():
         if other.name != name:
             led = sorted({spec.label for spec in slots.every(other.fields) if name in spec.types})
-            said += [f"“{other.label}” may lead to it ({', '.join(led)})"] if led else []
-            said += [f"it is the layout of “{other.label}”"] if other.layout == name else []
-    said += [f"a choice of workflows names it ({c.workflow})" for c in view.setup.choices if c.type == name]
-    said += [
-        f"the site “{s.label or s.name}” has an address for it"
-        for s in view.setup.sites.values()
-        if name in s.addresses
-    ]
+            uses += [said("changing.used_by_fields", kind=other.label, fields=led)] if led else []
+            uses += [said("changing.used_as_layout", kind=other.label)] if other.layout == name else []
+    choices = [c.workflow for c in view.setup.choices if c.type == name]
+    uses += [said("changing.used_by_choice", workflow=workflow) for workflow in choices]
+    sites = [s for s in view.setup.sites.values() if name in s.addresses]
+    uses += [said("changing.used_by_site", site=s.label or s.name) for s in sites]
     for role in people.roles(view.conn):
         if any(name in grant.get("types", ()) for grant in json.loads(role.grants)):
-            said.append(f"the role “{role.label}” names it")
-    return said
+            uses.append(said("changing.used_by_role", role=role.label))
+    return [view.say(use) for use in uses]
 
 
 def delete_type(act: Act, name: str) -> None:
     """Delete a type that nothing uses. Raises `InTheWay` with all that does: such a type can be retired."""
-    said = uses_of_type(act, name)
-    if said:
-        raise InTheWay(
-            f"The type “{act.setup.types[name].label}” is in use: {'; '.join(said)}.",
-            remedy="Retire it: then no more entries of it are started.",
-            uses=said,
-        )
+    uses = uses_of_type(act, name)
+    if uses:
+        raise InTheWay("changing.type_in_use", kind=act.setup.types[name].label, uses=uses)
     store.delete_type(act.conn, name)
     setup_changed(act)
     act.event("type.deleted", [], {"type": name})
@@ -461,11 +398,7 @@ def delete_set(act: Act, name: str) -> None:
     made = set_of(act, name)
     using = [kind.label for kind in act.setup.types.values() if name in kind.sets]
     if using:
-        raise InTheWay(
-            f"The field set “{made.label}” is used by {', '.join(using)}.",
-            remedy="Take it out there first.",
-            uses=using,
-        )
+        raise InTheWay("changing.set_in_use", name=made.label, by=list(using), uses=using)
     store.delete_set(act.conn, name)
     setup_changed(act)
     act.event("set.deleted", [], {"set": name})
@@ -480,6 +413,6 @@ def set_of(view: View, name: str) -> FieldSet:
     """A field set by name."""
     found = view.setup.sets.get(name)
     if found is None:
-        have = ", ".join(view.setup.sets) or "none yet"
-        raise NotFound(f"There is no field set “{name}”.", remedy=f"There are: {have}.")
+        code = "changing.no_field_set" if view.setup.sets else "changing.no_field_sets_yet"
+        raise NotFound(code, name=name, known=list(view.setup.sets))
     return found

@@ -12,6 +12,7 @@ from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import FieldProblem, Invalid
 from hawthorn.core.kinds.file import focus_of
 from hawthorn.core.kinds.parent import parent_of
+from hawthorn.core.messages import said
 from hawthorn.core.revision import Content
 from hawthorn.operations.access import permission, sections
 from hawthorn.operations.release import applying, workflows
@@ -65,7 +66,7 @@ def in_stored_form(
 ) -> Content:
     """The base with what was typed laid over it, each value in its stored form."""
     typed = contenttypes.canonical_fields(kind, patch, act.setup.bounds)
-    act.notes += contenttypes.lost(kind, {k: v for k, v in patch.items() if k in typed})
+    act.notes += map(act.say, contenttypes.lost(kind, {k: v for k, v in patch.items() if k in typed}))
     values = {k: v for k, v in under.fields.items() if k not in patch} | typed
     follow_title(act, kind, entry, locale, under, values, patch)
     check_targets(act, kind, entry, patch, values)
@@ -120,22 +121,16 @@ def check_targets(
                     continue
                 target = store.entry(act.conn, named)
                 if target is None or (spec.types and target.type not in spec.types):
-                    allowed = f" of type {', '.join(spec.types)}" if spec.types else ""
-                    problems.append(
-                        FieldProblem(name, f"“{slot.label}” refers to {named}, which is no entry{allowed}")
-                    )
+                    code = "drafts.refers_to_another_type" if spec.types else "drafts.refers_to_nothing"
+                    what = said(code, label=slot.label, id=named, types=list(spec.types))
+                    problems.append(FieldProblem(name, what))
                 elif spec.kind == "parent" and _is_above(act, entry.id, target.id):
-                    title = permission.title(act, target.id) or "untitled"
-                    problems.append(
-                        FieldProblem(
-                            name,
-                            f"an entry cannot be placed below itself, and “{title}” stands at or below it; choose another",
-                        )
-                    )
+                    title = permission.title(act, target.id) or said("common.untitled")
+                    problems.append(FieldProblem(name, said("drafts.below_itself", entry=title)))
             elif spec.kind == "file":
                 row = files.find(act.conn, value["sha256"])
                 if row is None:
-                    problems.append(FieldProblem(name, "names a file that was not uploaded; upload it first"))
+                    problems.append(FieldProblem(name, said("drafts.not_uploaded")))
                 else:
                     focus = {k: value[k] for k in ("focus",) if k in value}
                     value.clear()

@@ -12,6 +12,7 @@ from hawthorn.core.access import Subject
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import FieldProblem, HawthornError, InTheWay, Invalid, NotFound, StaleRevision
 from hawthorn.core.merge import Conflict, Merged, Settlement
+from hawthorn.core.messages import said
 from hawthorn.core.revision import EMPTY, Content
 from hawthorn.operations.access import permission, sections
 from hawthorn.operations.content.drafts import add_revision, follow_section, in_stored_form, keep_up, slug_of
@@ -62,10 +63,7 @@ def parse_etag(text: str) -> Base:
             raise ValueError
         return Base(own or None, common or None)
     except ValueError:
-        raise Invalid(
-            f"“{text}” is not the ETag of an entry.",
-            remedy="Send the ETag that you got when you read the entry.",
-        ) from None
+        raise Invalid("entries.no_etag", text=text) from None
 
 
 def start(act: Act, type: str, locale: str, values: Mapping[str, Any], note: str = "") -> str:
@@ -103,19 +101,12 @@ def start(act: Act, type: str, locale: str, values: Mapping[str, Any], note: str
 def _require_room(act: Act, kind: ContentType) -> None:
     """A type still takes entries, and one that allows exactly one has none yet."""
     if kind.retired:
-        raise InTheWay(
-            f"The type “{kind.label}” is retired: no more entries of it are started.",
-            remedy="Choose another type, or let someone who sets up types take it back into use.",
-        )
+        raise InTheWay("entries.type_retired", kind=kind.label)
     if not kind.single:
         return
     row = store.single(act.conn, kind.name)
     if row is not None:
-        raise InTheWay(
-            f"There is one entry of type “{kind.label}” already, and there can be no more.",
-            remedy="Write in that one.",
-            entry=row.uuid,
-        )
+        raise InTheWay("entries.one_already", kind=kind.label, entry=row.uuid)
 
 
 def _require_own_fields(view: View, kind: ContentType, patch: Mapping[str, Any], head: int | None) -> None:
@@ -125,20 +116,17 @@ def _require_own_fields(view: View, kind: ContentType, patch: Mapping[str, Any],
         return
     before = revisions.content(view.conn, head).fields if head is not None else {}
     changed = [
-        FieldProblem(name, "is filled by programs, and only shown to people")
+        FieldProblem(name, said("entries.filled_by_programs"))
         for name in filled
         if (patch[name] or None) != (before.get(name) or None)
     ]
     if changed:
-        raise Invalid(changed, remedy="Leave it as it is.")
+        raise Invalid(changed, remedy=said("entries.leave_it"))
 
 
 def _require_translated(kind: ContentType, entry: Entry, tag: str) -> None:
     if not kind.translated and tag not in (COMMON, entry.source_locale):
-        raise InTheWay(
-            f"Entries of type “{kind.label}” have no other locales.",
-            remedy="Write it in its own locale, or let someone who sets up types make the type a translated one.",
-        )
+        raise InTheWay("entries.no_other_locales", kind=kind.label)
 
 
 def save(
@@ -168,7 +156,7 @@ def save(
         if mine or edition is None:
             permission.require(act, "write", permission.subject(act, entry, where))
         if edition is None and strand != store.DRAFT_STRAND:
-            raise NotFound(f"No strand “{strand}” is open here.", remedy="Fork it, or open it again.")
+            raise NotFound("common.no_strand", name=strand)
         if edition is None:
             _require_translated(kind, entry, tag)
             store.add_edition(act.conn, entry.id, where)
@@ -255,16 +243,14 @@ def settle(
         permission.require(act, "write", permission.subject(act, entry, where))
         kept = revisions.by_id(act.conn, typed[where])
         if kept is None or kept.edition != edition.id:
-            raise NotFound("What was typed is not a revision of this entry.", remedy="Open the entry again.")
+            raise NotFound("entries.not_typed_here")
         if edition.head != seen:
             raise StaleRevision(
-                "Somebody saved again while you were deciding.",
-                remedy="Look at the newer text and decide once more; nothing of yours is lost.",
-                etag=current_base(act, entry.id, tag, strand).etag,
+                "entries.saved_while_deciding", etag=current_base(act, entry.id, tag, strand).etag
             )
         merged = act.setup.mergings.of_revision(act, kind, typed[where], edition.tip)
         steps.append(_join(kind, edition, merged, typed[where], settlements))
-    _finish(act, kind, entry, saved, steps, "Settled a conflict")
+    _finish(act, kind, entry, saved, steps, act.say("notes.settled"))
     return saved
 
 
@@ -291,9 +277,7 @@ def _merge_in(
     if seen is not None and seen != head:
         row = revisions.by_id(act.conn, seen)
         if row is None or row.edition != edition.id:
-            raise Invalid(
-                "The ETag names a revision of another entry.", remedy="Send the ETag of this entry."
-            )
+            raise Invalid("entries.etag_of_another")
     under = revisions.content(act.conn, seen) if seen is not None else EMPTY
     typed = in_stored_form(act, kind, entry, edition.locale, under, patch)
     if seen == head:
@@ -418,9 +402,9 @@ def bring_back(act: Act, uuid: str) -> None:
     """Bring a removed entry back as a draft, with all its history; nothing of it goes out by that."""
     row = store.even_removed(act.conn, uuid)
     if row is None or not permission.readable(act, row):
-        raise NotFound(f"There is no entry {uuid} that you may see.", remedy="Check the address.")
+        raise NotFound("common.no_entry", id=uuid)
     if row.removed_at is None:
-        raise InTheWay("It is not removed.", remedy="Nothing needs to be done.")
+        raise InTheWay("entries.not_removed")
     permission.require(act, "write", permission.subject(act, row, row.source_locale))
     kind = act.setup.type(row.type)
     _require_room(act, kind)
@@ -441,10 +425,10 @@ def restore(act: Act, uuid: str, locale: str, number: int) -> Saved:
     edition = store.edition(act.conn, entry.id, tag)
     row = revisions.numbered(act.conn, edition.id, number) if edition else None
     if edition is None or row is None:
-        raise NotFound(f"There is no revision {number} of it.", remedy="Look at its history.")
+        raise NotFound("common.no_revision", number=number)
     permission.require(act, "write", permission.subject(act, entry, tag))
     saved = Saved(uuid, tag)
     old = revisions.content(act.conn, row.id)
     step = _Step(edition, old, [edition.tip], origin="restored")
-    _finish(act, kind, entry, saved, [step], f"Brought back revision {number}")
+    _finish(act, kind, entry, saved, [step], act.say("notes.brought_back", number=number))
     return saved

@@ -7,6 +7,7 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 from hawthorn.core.errors import FieldProblem, Invalid, NotFound
+from hawthorn.core.messages import said
 from hawthorn.operations.access import logging_in, people, permission
 from hawthorn.operations.access.logging_in import USUAL, Lasts, hashed
 from hawthorn.operations.content import changing, locales
@@ -34,10 +35,7 @@ def require(view: View, token: str) -> None:
     """Refuse what is not the address that was printed last, or comes when somebody is there."""
     kept = definitions.setting(view.conn, _KEPT)
     if not kept or store.anybody(view.conn) or not secrets.compare_digest(kept, hashed(token)):
-        raise NotFound(
-            "This address is not, or no longer, the one by which the first person is made.",
-            remedy="If nobody is there yet, start the service again: it prints another. Else log in, or ask to be invited.",
-        )
+        raise NotFound("first_run.address_over")
 
 
 def take(
@@ -52,9 +50,9 @@ def take(
     """Make the first person, the languages and a first type; returns who it is and the token of a session."""
     require(act, token)
     if not person["password"]:
-        raise Invalid([FieldProblem("password", "is needed")])
+        raise Invalid([FieldProblem("password", said("common.needed"))])
     if first_type and first_type not in FIRST_TYPES:
-        raise Invalid([FieldProblem("type", f"is none of {', '.join(FIRST_TYPES)}")])
+        raise Invalid([FieldProblem("type", said("common.none_of", known=list(FIRST_TYPES)))])
     made = people.add_person(
         act,
         person["handle"],

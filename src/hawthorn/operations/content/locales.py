@@ -9,6 +9,7 @@ from hawthorn.core import locales as core
 from hawthorn.core.access import Subject
 from hawthorn.core.errors import InTheWay
 from hawthorn.core.locales import Locale
+from hawthorn.core.messages import said
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import Act, View, setup_changed
 from hawthorn.store import bodies, definitions
@@ -43,8 +44,8 @@ def define(act: Act, raws: Any) -> list[Change]:
     held = [change for change in changes if change.in_the_way]
     if held:
         raise InTheWay(
-            " ".join(change.in_the_way for change in held),
-            remedy="Withdraw what is out, finish or cancel jobs, or keep the locale.",
+            "locales.cannot_end",
+            why=[change.in_the_way for change in held],
             changes=[change.tag for change in held],
         )
     before = act.setup.languages
@@ -54,8 +55,8 @@ def define(act: Act, raws: Any) -> list[Change]:
         # What is shown where, and as which other locale, is worked out anew.
         bodies.clear(act.conn)
     if changes or [*before] != [*wanted]:
-        said = [{"locale": c.tag, "how": c.how} for c in changes]
-        act.event("locales.defined", [], {"locales": [*wanted], "changes": said})
+        how = [{"locale": c.tag, "how": c.how} for c in changes]
+        act.event("locales.defined", [], {"locales": [*wanted], "changes": how})
     return changes
 
 
@@ -73,10 +74,7 @@ def _changes(view: View, wanted: dict[str, Locale]) -> list[Change]:
 
 def _used(view: View, one: Locale, how: str) -> Change:
     editions, is_out, sources, jobs = definitions.uses_of_locale(view.conn, one.tag)
-    said: list[str] = []
-    if how == "ended":
-        said += [f"{is_out} editions are out"] if is_out else []
-        said += [f"{sources} entries are written in it first"] if sources else []
-        said += [f"{jobs} translation jobs are not finished"] if jobs else []
-    why = f"{one.name} cannot end: {', '.join(said)}." if said else ""
+    counts = {"out": is_out, "sources": sources, "jobs": jobs} if how == "ended" else {}
+    used = [said(f"locales.used_by_{what}", count=count) for what, count in counts.items() if count]
+    why = view.say("locales.in_the_way", name=one.name, used=used) if used else ""
     return Change(one.tag, one.name, how, editions, is_out, sources, jobs, why)

@@ -27,6 +27,7 @@ from hawthorn.core.errors import (
     StaleRevision,
 )
 from hawthorn.core.merge import Conflict, Settlement
+from hawthorn.core.messages import said
 from hawthorn.core.revision import EMPTY, Content
 from hawthorn.core.timeline import iso
 from hawthorn.operations.access import permission
@@ -76,16 +77,14 @@ def fork(act: Act, uuid: str, locale: str, name: str, number: int | None = None,
     edition = entry_store.edition(act.conn, entry.id, tag)
     common = entry_store.edition(act.conn, entry.id, COMMON)
     if edition is None or edition.head is None:
-        raise NotFound(f"It has no {tag} edition to fork.", remedy="Write its draft first.")
+        raise NotFound("strands.no_edition", locale=tag)
     if entry_store.edition(act.conn, entry.id, tag, name) is not None:
-        raise InTheWay(
-            f"A strand “{name}” is open here already.", remedy="Work in it, or choose another name."
-        )
+        raise InTheWay("strands.open_already", name=name)
     head = edition.head
     if number is not None:
         row = revisions.numbered(act.conn, edition.id, number)
         if row is None:
-            raise NotFound(f"There is no revision {number} of it.", remedy="Look at its history.")
+            raise NotFound("common.no_revision", number=number)
         head = row.id
     store.add(act.conn, edition.id, name, head, act.identity.id, act.now, note)
     beside = entry_store.edition(act.conn, entry.id, COMMON, name)
@@ -97,9 +96,9 @@ def fork(act: Act, uuid: str, locale: str, name: str, number: int | None = None,
 def _named(name: str) -> str:
     name = " ".join(name.split())
     if name.lower() == entry_store.DRAFT_STRAND:
-        raise Invalid([FieldProblem("name", "is that of every edition's first strand; choose another")])
+        raise Invalid([FieldProblem("name", said("strands.name_of_the_draft"))])
     if not _NAME.match(name):
-        raise Invalid([FieldProblem("name", "takes 1 to 60 letters, digits, spaces, full stops and hyphens")])
+        raise Invalid([FieldProblem("name", said("strands.name"))])
     return name
 
 
@@ -149,9 +148,9 @@ def reopen(act: Act, uuid: str, locale: str, name: str) -> None:
         edition = entry_store.edition(act.conn, entry.id, where)
         row = store.last(act.conn, edition.id, name) if edition is not None else None
         if where == tag and row is None:
-            raise NotFound(f"There never was a strand “{name}” here.", remedy="Look at its history.")
+            raise NotFound("strands.never_there", name=name)
         if where == tag and row is not None and row.closed_at is None:
-            raise InTheWay(f"The strand “{name}” is open.", remedy="Work in it.")
+            raise InTheWay("strands.is_open", name=name)
         if row is not None and row.closed_at is not None:
             store.open_again(act.conn, row.id)
     _told(act, "strand.reopened", entry, tag, name)
@@ -162,7 +161,7 @@ def _open(view: View, uuid: str, locale: str, name: str) -> tuple[Entry, str, li
     tag = view.setup.locale(locale)
     own = entry_store.edition(view.conn, entry.id, tag, name) if name != entry_store.DRAFT_STRAND else None
     if own is None:
-        raise NotFound(f"No strand “{name}” is open here.", remedy="Look at the strands of this edition.")
+        raise NotFound("common.no_strand", name=name)
     common = entry_store.edition(view.conn, entry.id, COMMON, name)
     return entry, tag, [own, *([common] if common is not None else [])]
 
@@ -193,8 +192,8 @@ def propose(
         unknown = [p for p in take if p not in known]
         if unknown:
             raise Invalid(
-                [FieldProblem(p, "is not something this strand changed") for p in unknown],
-                remedy=f"Take some of {', '.join(sorted(known)) or 'nothing: it changed nothing'}.",
+                [FieldProblem(p, said("strands.not_changed")) for p in unknown],
+                remedy=said("strands.take_some" if known else "strands.take_nothing", known=sorted(known)),
             )
     return proposal
 
@@ -323,27 +322,19 @@ def accept(
     proposal = propose(act, uuid, locale, name, take, settlements)
     kind = act.setup.type(entry.type)
     if etag != proposal.etag:
-        raise StaleRevision(
-            "The strand or the draft moved on since you looked, or you looked at taking something else.",
-            remedy="Look at the proposal as it is now and decide once more.",
-            etag=proposal.etag,
-        )
+        raise StaleRevision("strands.moved_on", etag=proposal.etag)
     for side in proposal.sides:
         if side.outcome != side.before:
             permission.require(act, "write", permission.subject(act, entry, side.locale))
     if proposal.still_open:
-        raise Conflicting(
-            f"The strand and the draft both changed {len(proposal.still_open)} places.",
-            remedy="Say for each of them what shall stand.",
-            places=proposal.still_open,
-        )
+        raise Conflicting("strands.both_changed", count=len(proposal.still_open), places=proposal.still_open)
     made: dict[str, int] = {}
     for side in reversed(proposal.sides):
         if side.outcome == side.before and (take is not None or side.strand.head == side.draft.head):
             continue
         parents = [side.draft.tip] + ([side.strand.tip] if take is None else [])
-        said = note or (f"“{name}” was merged" if take is None else f"Taken from “{name}”")
-        revision = drafts.append(act, kind, entry, side.draft, side.outcome, parents, said, "strand")
+        why = note or act.say("notes.merged" if take is None else "notes.taken", name=name)
+        revision = drafts.append(act, kind, entry, side.draft, side.outcome, parents, why, "strand")
         if take is not None:
             store.picked(act.conn, revision, side.strand.tip, side.paths)
         made[side.locale] = revisions.number(act.conn, revision)

@@ -11,6 +11,7 @@ from hawthorn.core import naming, revision
 from hawthorn.core.access import Subject
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import FieldProblem, Invalid, NotFound
+from hawthorn.core.messages import said
 from hawthorn.core.revision import Content
 from hawthorn.operations.access import permission
 from hawthorn.operations.content import drafts, entries
@@ -27,7 +28,7 @@ def make(act: Act, uuid: str, name: str) -> str:
     kind = act.setup.type(entry.type)
     permission.require(act, "write", permission.subject(act, entry, entry.source_locale))
     if not name.strip() or len(name) > 120:
-        raise Invalid([FieldProblem("name", "takes 1 to 120 characters")])
+        raise Invalid([FieldProblem("name", said("templates.length"))])
     made = new_uuid(act.now)
     content = {t: _stored(c) for t, c in _contents(act, entry, kind).items()}
     templates.add(
@@ -75,7 +76,7 @@ def end(act: Act, uuid: str) -> None:
 def _find(view: View, uuid: str) -> Template:
     row: Template | None = templates.by_uuid(view.conn, uuid)
     if row is None:
-        raise NotFound(f"There is no template {uuid}.", remedy="Choose one of the list of templates.")
+        raise NotFound("templates.not_there", id=uuid)
     return row
 
 
@@ -87,7 +88,7 @@ def start(act: Act, uuid: str, locale: str, values: Mapping[str, Any], note: str
     stored = {t: _content(c) for t, c in json.loads(row.content).items()}
     own = stored.get(tag) or stored.get(row.source_locale) or Content({})
     contents = {COMMON: stored.get(COMMON, Content({})), tag: own}
-    return _started(act, kind, tag, contents, values, note or f"From the template “{row.name}”")
+    return _started(act, kind, tag, contents, values, note or act.say("notes.from_template", name=row.name))
 
 
 def copy(act: Act, uuid: str, values: Mapping[str, Any], note: str = "") -> str:
@@ -97,8 +98,13 @@ def copy(act: Act, uuid: str, values: Mapping[str, Any], note: str = "") -> str:
     contents = _contents(act, entry, kind)
     source = entry.source_locale
     title = str(contents[source].fields.get(kind.title) or "")
-    own = {kind.title: f"{title} (copy)"[: _limit(kind)], **values} if title else dict(values)
-    return _started(act, kind, source, contents, own, note or f"Copied from “{title or 'untitled'}”")
+    own = (
+        {kind.title: act.say("templates.copy", title=title)[: _limit(kind)], **values}
+        if title
+        else dict(values)
+    )
+    note = note or act.say("notes.copied" if title else "notes.copied_untitled", title=title)
+    return _started(act, kind, source, contents, own, note)
 
 
 def _limit(kind: ContentType) -> int:

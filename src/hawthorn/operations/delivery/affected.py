@@ -30,7 +30,7 @@ def pages(view: View, uuid: str) -> dict[str, Any]:
         {
             "id": e.uuid,
             "type": e.type,
-            "title": permission.title(view, e.id) or "untitled",
+            "title": permission.title(view, e.id) or view.say("common.untitled"),
             "locale": e.source_locale,
             "out": out.get(e.id, []),
             "page": view.setup.types[e.type].addressed,

@@ -9,6 +9,7 @@ from typing import Any
 from hawthorn.core import contenttypes, numbers, outline
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound
+from hawthorn.core.messages import said
 from hawthorn.core.outline import natural
 from hawthorn.operations.access import permission
 from hawthorn.operations.content import entries, templates
@@ -87,7 +88,7 @@ def _cursor(text: str) -> tuple[str, int]:
     rank, _, entry = text.rpartition(".")
     number = numbers.whole(entry)
     if number is None or not rank.isascii():
-        raise Invalid("The cursor is not one of ours.", remedy="Start from the first page.")
+        raise Invalid("common.cursor")
     return rank, number
 
 
@@ -189,10 +190,7 @@ def trail(view: View, uuid: str, where: Where, locale: str = "") -> list[Line]:
         line.append(place)
         at = place.parent
     if not line:
-        raise NotFound(
-            "It does not stand in the outline there.",
-            remedy="Look at the draft, or give its type a place in the outline.",
-        )
+        raise NotFound("outline.not_there")
     return _lines(view, line[::-1], where, locale)
 
 
@@ -230,10 +228,7 @@ def move(act: Act, uuid: str, parent: str | None = None, *, before: str = "", af
     entry = permission.find(act, uuid)
     kind = act.setup.type(entry.type)
     if kind.parent is None:
-        raise InTheWay(
-            f"Entries of type “{kind.label}” stand where they are.",
-            remedy="A field “place in the outline” lets entries of a type be moved; whoever sets up types can add one.",
-        )
+        raise InTheWay("outline.fixed", kind=kind.label)
     permission.require(act, "write", permission.subject(act, entry, COMMON))
     if parent is None:
         beside = permission.find(act, before or after) if before or after else None
@@ -258,7 +253,7 @@ def place(act: Act, uuid: str, value: Any) -> Moved:
     entry = permission.find(act, uuid)
     kind = act.setup.type(entry.type)
     if kind.parent is None:
-        raise InTheWay(f"Entries of type “{kind.label}” stand where they are.", remedy="Move another entry.")
+        raise InTheWay("outline.neighbour_fixed", kind=kind.label)
     seen = entries.current_base(act, entry.id, entry.source_locale)
     old = revisions.content(act.conn, seen.common).fields.get(kind.parent.name) if seen.common else None
     typed = contenttypes.canonical_fields(kind, {kind.parent.name: value})
@@ -266,7 +261,7 @@ def place(act: Act, uuid: str, value: Any) -> Moved:
     above = permission.find(act, uuid_above) if uuid_above else None
     _require_fit(act, kind, above)
     _require_room(act, entry, above.id if above else 0)
-    entries.save(act, uuid, entry.source_locale, {kind.parent.name: value}, seen, "Moved in the outline")
+    entries.save(act, uuid, entry.source_locale, {kind.parent.name: value}, seen, act.say("notes.moved"))
     return Moved(old, value)
 
 
@@ -274,21 +269,14 @@ def _require_fit(view: View, kind: ContentType, above: Entry | None) -> None:
     assert kind.parent is not None
     if above is None:
         if kind.parent.required:
-            raise Invalid(
-                [FieldProblem(kind.parent.name, f"“{kind.label}” cannot stand at the top of the outline")]
-            )
+            raise Invalid([FieldProblem(kind.parent.name, said("outline.not_at_the_top", kind=kind.label))])
         return
     other = view.setup.type(above.type)
     if not other.page or (kind.parent.types and other.name not in kind.parent.types):
-        may = ", ".join(view.setup.types[t].label for t in kind.parent.types if t in view.setup.types)
-        raise Invalid(
-            [
-                FieldProblem(
-                    kind.parent.name,
-                    f"“{kind.label}” cannot stand below “{other.label}”; it may stand below {may or 'pages'}",
-                )
-            ]
-        )
+        may = [view.setup.types[t].label for t in kind.parent.types if t in view.setup.types]
+        code = "outline.not_below" if may else "outline.not_below_what_is_no_page"
+        what = said(code, kind=kind.label, other=other.label, may=may)
+        raise Invalid([FieldProblem(kind.parent.name, what)])
 
 
 def _require_room(view: View, entry: Entry, parent: int) -> None:
@@ -296,11 +284,13 @@ def _require_room(view: View, entry: Entry, parent: int) -> None:
     row = standings.in_the_way(view.conn, parent, entry.id)
     if row is None:
         return
-    title = permission.title(view, row.entry, row.locale) or "untitled"
-    where = f"below “{permission.title(view, parent) or 'untitled'}”" if parent else "at the top"
+    untitled = said("common.untitled")
     raise InTheWay(
-        f"“{title}” stands {where} with the same address “{row.slug}” ({row.locale}).",
-        remedy="Give one of them another address, or move it elsewhere.",
+        "outline.same_address_below" if parent else "outline.same_address_at_the_top",
+        other=permission.title(view, row.entry, row.locale) or untitled,
+        above=(permission.title(view, parent) or untitled) if parent else "",
+        slug=row.slug,
+        locale=row.locale,
         entry=entry_store.entry_by_id(view.conn, row.entry).uuid,
     )
 
@@ -316,13 +306,7 @@ def _rank(view: View, entry: int, parent: int, before: str, after: str) -> str:
     named = permission.find(view, beside)
     here = store.of(view.conn, named.id, [DRAFT])
     if here is None or here.parent != parent or named.id == entry:
-        raise Invalid(
-            [
-                FieldProblem(
-                    "before" if before else "after", "is not among those below the place that is named"
-                )
-            ]
-        )
+        raise Invalid([FieldProblem("before" if before else "after", said("outline.not_among"))])
     at = (here.rank, here.entry)
     if before:
         others = [p for p in store.above(view.conn, DRAFT, parent, at, 2) if p.entry != entry]
@@ -344,10 +328,7 @@ def copy(act: Act, uuid: str, parent: str | None = None) -> tuple[str, int]:
     entry = permission.find(act, uuid)
     tree = _tree(act, entry.id)
     if len(tree) > MOST:
-        raise InTheWay(
-            f"There are {len(tree):,} entries below it; at most {MOST} are copied at once.",
-            remedy="Copy it in parts.",
-        )
+        raise InTheWay("outline.too_many_below", count=len(tree), most=MOST)
     copies: dict[int, str] = {}
     for place_ in tree:
         row = entry_store.entry_by_id(act.conn, place_.entry)
@@ -439,7 +420,7 @@ def menus(view: View, uuid: str) -> list[dict[str, str]]:
     out: dict[str, dict[str, str]] = {}
     for row in entry_store.referring(view.conn, uuid):
         if view.setup.types[row.type].menu and _readable(view, row.entry):
-            title = permission.title(view, row.entry) or "untitled"
+            title = permission.title(view, row.entry) or view.say("common.untitled")
             out.setdefault(row.uuid, {"id": row.uuid, "type": row.type, "title": title, "file": ""})
     return list(out.values())
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Mapping
-from dataclasses import asdict, dataclass
+from dataclasses import dataclass
 from http.cookies import CookieError, SimpleCookie
 from typing import Any
 from urllib.parse import urlsplit
@@ -12,6 +12,7 @@ from urllib.parse import urlsplit
 from hawthorn.core import sites
 from hawthorn.core.access import Identity, Subject
 from hawthorn.core.errors import NotFound
+from hawthorn.core.messages import Message, said
 from hawthorn.core.sites import Site
 from hawthorn.operations.access import permission
 from hawthorn.operations.delivery import previews
@@ -22,7 +23,6 @@ from hawthorn.store.standings import DRAFT
 
 SCRIPT = "/preview/marks.js"
 """The path of the script that joins a page to the console."""
-_SOME_TITLE = "Hawthorn tries this address"
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,12 +44,11 @@ Fetch = Callable[[str], Answer]
 
 @dataclass(frozen=True, slots=True)
 class Finding:
-    """One thing that was tried: whether it is well, what was found, and how to mend it."""
+    """One thing that was tried: whether it is well, and what was found; catalogues say how to mend it."""
 
     code: str
     well: bool
-    what: str
-    remedy: str = ""
+    what: Message
 
 
 def define(act: Act, raws: Any) -> None:
@@ -79,7 +78,12 @@ def check(
         findings = list(_tried(site, trial, console, fetch))
     finally:
         desk.write(who, lambda act: _clean_up(act, trial))
-    return {"url": trial.url, "title": trial.title, "findings": [asdict(f) for f in findings]}
+    words = desk.words
+    found = [
+        {"code": f.code, "well": f.well, "what": words.text(f.what), "remedy": words.remedy(f.what)}
+        for f in findings
+    ]
+    return {"url": trial.url, "title": trial.title, "findings": found}
 
 
 def _prepare(act: Act, raw: Mapping[str, Any], entry: str, locale: str) -> tuple[Site, _Trial]:
@@ -92,11 +96,11 @@ def _prepare(act: Act, raw: Mapping[str, Any], entry: str, locale: str) -> tuple
     where = Place() if live else Place(DRAFT)
     url, missing = sites.fill(site.template(row.type), previews.page_values(act, row, tag, where))
     pane = previews.open_pane(act)
-    mark = f"{_SOME_TITLE} {pane[-6:]}"
+    mark = act.say("page_addresses.mark", mark=pane[-6:])
     if kind.field(kind.title):
         previews.type_into(act, pane, row.uuid, tag, {kind.title: mark})
     word = previews.token(act, pane)
-    title = entries.title(act.conn, row.id, tag) or "untitled"
+    title = entries.title(act.conn, row.id, tag) or act.say("common.untitled")
     return site, _Trial(url, sites.carrying(url, word), missing, mark, title)
 
 
@@ -119,23 +123,13 @@ def _some_entry(view: View, site: Site) -> Any:
         row = entries.some_of_type(view.conn, name, int(out))
         if row is not None:
             return row
-    raise NotFound(
-        "There is no entry yet to try these addresses with.",
-        remedy="Start an entry of a type that has a page, and try again.",
-    )
+    raise NotFound("page_addresses.nothing_to_try")
 
 
 def _tried(site: Site, trial: _Trial, console: str, fetch: Fetch) -> list[Finding]:
     if trial.missing:
-        names = ", ".join(f"{{{n}}}" for n in trial.missing)
-        return [
-            Finding(
-                "value",
-                False,
-                f"“{trial.title}” has nothing for {names}.",
-                "Fill it in there, try with another entry, or name something in the address that every entry has.",
-            )
-        ]
+        names = [f"{{{n}}}" for n in trial.missing]
+        return [Finding("value", False, said("page_addresses.nothing_for", entry=trial.title, names=names))]
     drafts = site.stage != "release"
     answer = fetch(trial.marked if drafts else trial.url)
     found = [_answered(answer, trial.url)]
@@ -150,25 +144,14 @@ def _tried(site: Site, trial: _Trial, console: str, fetch: Fetch) -> list[Findin
 
 def _answered(answer: Answer, url: str) -> Finding:
     if answer.trouble:
-        return Finding(
-            "answer",
-            False,
-            f"Nothing answered: {answer.trouble}",
-            "Start the site, or correct host and port. An address on a private network has to be allowed by name in the "
-            "setting allow_hosts.",
-        )
+        return Finding("answer", False, said("page_addresses.no_answer", why=answer.trouble))
     if 300 <= answer.status < 400:
         to = answer.header("location")
-        return Finding("answer", False, f"It leads on to {to}.", "Enter the address that answers itself.")
+        return Finding("answer", False, said("page_addresses.leads_on", to=to))
     if answer.status >= 400:
-        return Finding(
-            "answer",
-            False,
-            f"It answered {answer.status}.",
-            "Open it in a browser and compare the path. A page that is only drafted is found where the site passes the "
-            f"`{sites.CARRIES}` of its own address on to /read.",
-        )
-    return Finding("answer", True, f"It answered {answer.status}.")
+        what = said("page_addresses.answered_badly", status=answer.status, carries=sites.CARRIES)
+        return Finding("answer", False, what)
+    return Finding("answer", True, said("page_addresses.answered", status=answer.status))
 
 
 def _framed(answer: Answer, console: str, url: str) -> Finding:
@@ -190,13 +173,9 @@ def _framed(answer: Answer, console: str, url: str) -> Finding:
         allowed = not old or (own and old == "sameorigin")
         refusing = f"X-Frame-Options: {old}"
     if allowed:
-        return Finding("framing", True, "The console may show it in a frame.")
-    return Finding(
-        "framing",
-        False,
-        f"It refuses to be framed ({refusing}).",
-        f"Let the site send Content-Security-Policy: frame-ancestors {console} for previews, and no X-Frame-Options.",
-    )
+        return Finding("framing", True, said("page_addresses.may_be_framed"))
+    what = said("page_addresses.refuses_frames", header=refusing, console=console)
+    return Finding("framing", False, what)
 
 
 def _covers(source: str, console: str, own: bool) -> bool:
@@ -214,34 +193,23 @@ def _covers(source: str, console: str, own: bool) -> bool:
 
 def _has_script(answer: Answer) -> Finding:
     if re.search(rf"<script[^>]+src=[\"']?[^\"'>]*{re.escape(SCRIPT)}", answer.text):
-        return Finding("script", True, "The page joins the console with its script.")
-    return Finding(
-        "script",
-        False,
-        "The script for marks is not on the page. It previews all the same, but loses its place when it changes, and "
-        "nothing on it leads to its field.",
-        f'Add <script src="…{SCRIPT}" defer></script> from this service to the pages of previews.',
-    )
+        return Finding("script", True, said("page_addresses.has_script"))
+    return Finding("script", False, said("page_addresses.without_script", script=SCRIPT))
 
 
 def _follows(answer: Answer, trial: _Trial) -> Finding:
     if trial.mark in answer.text:
-        return Finding("draft", True, "It shows what is being typed.")
-    aged = answer.header("age")
+        return Finding("draft", True, said("page_addresses.follows"))
+    age = answer.header("age")
     control = answer.header("cache-control")
     kept = re.search(r"(?:s-maxage|max-age)=([1-9]\d*)", control)
-    why = ""
-    if aged and aged != "0":
-        why = f" It came from a cache, {aged} seconds old."
+    code = "page_addresses.does_not_follow"
+    facts: dict[str, Any] = {"carries": sites.CARRIES}
+    if age and age != "0":
+        code, facts = "page_addresses.comes_from_a_cache", {**facts, "age": age}
     elif kept:
-        why = f" It may be kept for {kept[1]} seconds (Cache-Control: {control})."
-    return Finding(
-        "draft",
-        False,
-        f"The answer does not change with the draft.{why}",
-        f"Pass the `{sites.CARRIES}` of the page's address on with every call of /read, and answer such pages with "
-        "Cache-Control: no-store.",
-    )
+        code, facts = "page_addresses.is_kept", {**facts, "seconds": kept[1], "control": control}
+    return Finding("draft", False, said(code, **facts))
 
 
 def _cookie(answer: Answer, console: str, url: str) -> Finding:
@@ -256,11 +224,6 @@ def _cookie(answer: Answer, console: str, url: str) -> Finding:
         lower = value.lower()
         for name in jar:
             if "samesite=none" not in lower or "secure" not in lower:
-                return Finding(
-                    "cookie",
-                    False,
-                    f"It sets the cookie “{name}”, which browsers do not send back from inside a frame of another site.",
-                    f"Do without it: the `{sites.CARRIES}` in the address is enough. Else set SameSite=None; Secure; "
-                    "Partitioned.",
-                )
-    return Finding("cookie", True, "It needs no cookie that a browser would hold back.")
+                what = said("page_addresses.cookie_held_back", name=name, carries=sites.CARRIES)
+                return Finding("cookie", False, what)
+    return Finding("cookie", True, said("page_addresses.no_cookie"))

@@ -15,6 +15,7 @@ from hawthorn.core import contenttypes, sites, timeline
 from hawthorn.core.access import Identity
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound, Refused
+from hawthorn.core.messages import said
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations.access import permission
 from hawthorn.operations.delivery import reading
@@ -74,14 +75,14 @@ def opened(conn: sqlite3.Connection, vault: Vault, now: int, word: str) -> Opene
         except (BadSignature, UnicodeDecodeError):
             row = None
     if row is None:
-        raise _refused("This is not the address of a preview.", "Copy it again, whole.")
+        raise Refused("previews.no_address", missing="preview")
     if row.ended_at is not None or row.expires_at <= now:
-        why = "was taken back" if row.ended_at is not None else "has expired"
-        raise _refused(f"This preview {why}.", f"Ask {row.by_name} for a new one.")
+        code = "previews.was_taken_back" if row.ended_at is not None else "previews.has_expired"
+        raise Refused(code, by=row.by_name, missing="preview")
     try:
         identity = permission.identity_of(conn, row.actor)
     except NotFound:
-        raise _refused("Whoever gave this preview is no longer here.", "Ask somebody else there.") from None
+        raise Refused("previews.giver_is_gone", missing="preview") from None
     along: frozenset[int] = frozenset()
     if row.entry and row.at is not None and row.at > now:
         along = dispatches.going_with(conn, row.at, row.entry, whole_section=row.scope == "section")
@@ -89,14 +90,10 @@ def opened(conn: sqlite3.Connection, vault: Vault, now: int, word: str) -> Opene
     return Opened(row, identity, Place(row.stage, row.at, row.strand, limits))
 
 
-def _refused(what: str, remedy: str) -> Refused:
-    return Refused(what, remedy=remedy, missing="preview")
-
-
 def place(view: View, name: str, at: str) -> Place:
     """A stage and an instant (nothing for now) that whoever looks may see all of."""
     if name not in view.setup.stages:
-        raise Invalid([FieldProblem("stage", f"is one of {', '.join(view.setup.stages)}")])
+        raise Invalid([FieldProblem("stage", said("common.one_of", known=list(view.setup.stages)))])
     permission.require_somewhere(view, "read", name)
     return Place(view.setup.stages[name], timeline.parse_instant(at) if at else None)
 
@@ -140,15 +137,18 @@ def type_into(
     for name, value in fields.items():
         spec = kind.field(name)
         if spec is None:
-            problems.append({"field": name, "problem": f"is not a field of {kind.label}"})
+            problems.append({"field": name, "problem": act.say("previews.no_field", kind=kind.label)})
             continue
         try:
             typed = contenttypes.canonical_fields(kind, {name: value}, act.setup.bounds)
         except Invalid as wrong:
-            problems += [{"field": p["where"], "problem": p["what"]} for p in wrong.facts.get("problems", [])]
+            found = wrong.facts.get("problems", [])
+            problems += [{"field": p.where, "problem": act.say(p.what)} for p in found]
             continue
         kept[COMMON if spec.shared else tag][name] = typed.get(name)
-        problems += [{"field": name, "problem": said} for said in contenttypes.lost(kind, {name: value})]
+        problems += [
+            {"field": name, "problem": act.say(lost)} for lost in contenttypes.lost(kind, {name: value})
+        ]
     for where, values in kept.items():
         store.type(act.conn, pane.id, row.id, where, values, act.now)
     return problems
@@ -159,7 +159,7 @@ def own_pane(view: View, uuid: str) -> Link:
     row = store.find(view.conn, uuid)
     over = row is None or row.ended_at is not None or row.expires_at <= view.now
     if row is None or over or not row.pane or row.actor != view.identity.id:
-        raise NotFound("This preview is over.", remedy="Open the preview again.")
+        raise NotFound("previews.over")
     return row
 
 
@@ -190,25 +190,25 @@ def give_link(act: Act, wish: LinkWish) -> str:
     may give one."""
     problems: list[FieldProblem] = []
     if wish.scope not in SCOPES:
-        problems.append(FieldProblem("scope", f"is one of {', '.join(SCOPES)}"))
+        problems.append(FieldProblem("scope", said("common.one_of", known=list(SCOPES))))
     if not 60 <= wish.lasts <= LONGEST // SECOND:
-        problems.append(FieldProblem("lasts", "is between a minute and 90 days, in seconds"))
+        problems.append(FieldProblem("lasts", said("previews.lasts")))
     if wish.scope == "strand" and not wish.strand:
-        problems.append(FieldProblem("strand", "names the strand that is shown"))
+        problems.append(FieldProblem("strand", said("previews.names_no_strand")))
     if len(wish.name) > 120:
-        problems.append(FieldProblem("name", "takes 120 characters"))
+        problems.append(FieldProblem("name", said("previews.note_length")))
     if problems:
         raise Invalid(problems)
     row = permission.find(act, wish.entry)
     permission.require(act, "write", permission.subject(act, row, row.source_locale))
     where = place(act, wish.stage, wish.at)
     if wish.scope == "section" and not act.setup.type(row.type).section:
-        raise Invalid([FieldProblem("entry", "does not head a section; give a link to the entry instead")])
+        raise Invalid([FieldProblem("entry", said("previews.heads_no_section"))])
     strand = wish.strand if wish.scope == "strand" else ""
     if strand and not any(
         entries.edition(act.conn, row.id, e.locale, strand) for e in entries.editions(act.conn, row.id)
     ):
-        raise NotFound(f"No strand “{strand}” is open here.", remedy="Look at the strands of the entry.")
+        raise NotFound("common.no_strand", name=strand)
     _require_secret(act)
     uuid = new_uuid(act.now)
     store.add(
@@ -246,7 +246,7 @@ def find_link(view: View, uuid: str) -> Link:
         entry = entries.entry_by_id(view.conn, row.about)
         if permission.readable(view, entry):
             return row
-    raise NotFound("There is no such link.", remedy="Look at the links there are.")
+    raise NotFound("previews.no_link")
 
 
 def links(view: View, entry: str = "") -> list[dict[str, Any]]:
@@ -271,7 +271,7 @@ def shown(view: View, row: Link) -> dict[str, Any]:
         "name": row.name,
         "scope": row.scope,
         "entry": entry.uuid,
-        "title": permission.title(view, row.about) or "untitled",
+        "title": permission.title(view, row.about) or view.say("common.untitled"),
         "strand": row.strand,
         "stage": row.stage_name,
         "at": iso(row.at) if row.at is not None else None,
@@ -299,7 +299,7 @@ def take_back(act: Act, uuid: str) -> None:
     if row.actor != act.identity.id:
         permission.require(act, "write", permission.subject(act, entry, entry.source_locale))
     if row.ended_at is not None:
-        raise InTheWay("It was taken back already.", remedy="Nothing needs to be done.")
+        raise InTheWay("previews.taken_back")
     store.end(act.conn, row.id, act.now)
     act.event("preview.taken-back", [row.about], {"preview": uuid, "entry": entry.uuid, "name": row.name})
 
@@ -332,10 +332,10 @@ def _visitor(act: Act) -> Identity:
         row.id
         if row is not None
         else people.add_actor(
-            act.conn, "program", _VISITOR, "Somebody with a preview link", "", "", "UTC", act.now
+            act.conn, "program", _VISITOR, act.say("previews.visitor"), "", "", "UTC", act.now
         )
     )
-    return Identity(id, "program", "Somebody with a preview link", _VISITOR)
+    return Identity(id, "program", act.say("previews.visitor"), _VISITOR)
 
 
 def used_lately(conn: sqlite3.Connection, row: Link, now: int, what: str, agent: str) -> bool:

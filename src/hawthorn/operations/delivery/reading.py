@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 from hawthorn.core import access, moves, numbers, timeline
 from hawthorn.core.errors import Invalid, NotFound, Refused
+from hawthorn.core.messages import said
 from hawthorn.core.timeline import Foreseen
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import View
@@ -63,30 +64,23 @@ def place(view: View, stage: str = "", at: str = "") -> Place:
     """The stage and instant that were asked for, if they may be read. A key's first stage is its default."""
     name = stage or (view.identity.stages[0] if view.identity.stages else "release")
     if name not in view.setup.stages:
-        raise Invalid(f"“{name}” is not a stage.", remedy=f"Choose one of {', '.join(view.setup.stages)}.")
+        raise Invalid("reading.no_stage", name=name, known=list(view.setup.stages))
     number = view.setup.stages[name]
     instant = timeline.parse_instant(at) if at else None
     if number == RELEASE and instant is None:
         return Place()
     if view.identity.kind == "program" and not view.identity.stages:
-        raise Refused(
-            "Without a key only what is out now can be read.",
-            remedy="Ask someone who sets up keys for one that lists the stage, or log in.",
-            missing=f"stage {name}",
-        )
+        raise Refused("reading.without_key", missing=said("reading.stage", name=name))
     if view.identity.stages and name not in view.identity.stages:
         raise Refused(
-            f"This key may not read what stands at {name}.",
-            remedy=f"It may read {', '.join(view.identity.stages)}. Ask for a key that lists {name}.",
-            missing=f"stage {name}",
+            "reading.not_this_stage",
+            stage=name,
+            stages=list(view.identity.stages),
+            missing=said("reading.stage", name=name),
         )
     if instant is not None and set(view.identity.stages) == {"release"}:
         # What was withdrawn, or is yet to come, is not for those who may only read what is out.
-        raise Refused(
-            "This key may only read what is out now.",
-            remedy="Ask for a key that lists a stage before release.",
-            missing="a stage before release",
-        )
+        raise Refused("reading.only_now", missing=said("reading.stage_before_release"))
     permission.require_somewhere(view, "read", name)
     return Place(number, instant)
 
@@ -146,10 +140,7 @@ def _foreseen(view: View, edition: int, where: Place) -> list[Foreseen]:
 
 def nothing(name: str) -> NotFound:
     """The answer where nothing can be read, or may be."""
-    return NotFound(
-        f"Nothing called {name} can be read here.",
-        remedy="Check the address, or the stage that is asked for.",
-    )
+    return NotFound("reading.not_there", name=name)
 
 
 def closed(view: View, type: str) -> bool:
@@ -442,7 +433,7 @@ def _cursor(text: str) -> tuple[int, int, int]:
         return _END
     found = [n for part in text.split(".") if (n := numbers.whole(part)) is not None]
     if len(found) != 3 or text.count(".") != 2:
-        raise Invalid("The cursor is not one of ours.", remedy="Start from the first page.")
+        raise Invalid("common.cursor")
     return found[0], found[1], found[2]
 
 

@@ -9,6 +9,7 @@ from typing import Any
 from hawthorn.core import contenttypes, numbers, searching
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import Invalid
+from hawthorn.core.messages import quoted, said
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import entries, revisions, search
@@ -49,37 +50,31 @@ def _checks(
     kind: ContentType,
     locale: str,
     values: Mapping[str, Any],
-    said: Mapping[str, str | None],
+    told: Mapping[str, str | None],
 ) -> list[dict[str, Any]]:
     out: list[dict[str, Any]] = []
-    names = {"title": "The title", "description": "The description", "picture": "The sharing picture"}
-    for role, name in names.items():
+    for role in ("title", "description", "picture"):
         field = kind.for_searches[role]
         if field and not values.get(field):
-            stands = "; what the page says elsewhere stands in for it" if said[role] else ""
-            out.append(_found(field, "missing", f"{name} for searches is not written{stands}."))
-        elif role == "description" and not said["description"]:
-            out.append(_found("", "missing", "There is no description, and no text to take one from."))
+            code = "missing_and_stood_for" if told[role] else "missing"
+            out.append(_found(view, field, "missing", code, role))
+        elif role == "description" and not told["description"]:
+            out.append(_found(view, "", "missing", "no_text", role))
     for role, room in ROOM.items():
-        taken = width(str(said[role] or ""))
+        field = kind.for_searches[role] or (kind.title if role == "title" else "")
+        taken = width(str(told[role] or ""))
         if taken > room:
-            field = kind.for_searches[role] or (kind.title if role == "title" else "")
-            out.append(
-                _found(
-                    field, "too-long", f"{names[role]} takes {taken} characters; searches show about {room}."
-                )
-            )
-    for role in ROOM:
-        others = _twice(view, row.id, locale, role, str(said[role] or ""))
+            out.append(_found(view, field, "too-long", "too_long", role, taken=taken, room=room))
+        others = _twice(view, row.id, locale, role, str(told[role] or ""))
         if others:
-            field = kind.for_searches[role] or (kind.title if role == "title" else "")
-            titles = ", ".join(f"“{o['title'] or 'untitled'}”" for o in others[:3])
-            found = _found(field, "twice", f"{names[role]} is that of {titles} too.")
-            out.append({**found, "others": others})
+            untitled = view.say("common.untitled")
+            by = quoted(other["title"] or untitled for other in others[:3])
+            out.append({**_found(view, field, "twice", "twice", role, by=by), "others": others})
     return out
 
 
-def _found(field: str, code: str, text: str) -> dict[str, Any]:
+def _found(view: View, field: str, code: str, what: str, role: str, **facts: Any) -> dict[str, Any]:
+    text = view.say(f"search_and_sharing.{what}", role=said(f"search_and_sharing.the_{role}"), **facts)
     return {"field": field, "code": code, "text": text, "others": []}
 
 
@@ -104,7 +99,7 @@ def overview(
     tag = view.setup.locale(locale) if locale else ""
     at = numbers.whole(cursor) if cursor else 1 << 62
     if at is None:
-        raise Invalid("The cursor is not one of ours.", remedy="Start from the first page.")
+        raise Invalid("common.cursor")
     rows = search.said(view.conn, allowed, tag, at, values, _LOOKED_THROUGH + 1)
     out: list[dict[str, Any]] = []
     for n, row in enumerate(rows[:_LOOKED_THROUGH]):
@@ -116,7 +111,7 @@ def overview(
                     "id": row.uuid,
                     "type": row.type,
                     "locale": row.tag,
-                    "name": row.title or "untitled",
+                    "name": row.title or view.say("common.untitled"),
                     **found,
                 }
             )

@@ -16,6 +16,7 @@ from PIL import Image, UnidentifiedImageError
 
 from hawthorn.core import access, naming
 from hawthorn.core.errors import BadFile, NotFound
+from hawthorn.core.messages import said
 from hawthorn.operations.access import permission
 from hawthorn.operations.media import metadata, recordings, svg
 from hawthorn.operations.runtime.act import Act, View
@@ -81,7 +82,6 @@ _CALLED = {
     "vtt": {"text/vtt"},
 }
 """What the ending of a name promises."""
-TAKEN = "PNG, JPEG, WebP, GIF, SVG, PDF, MP3, Ogg, WAV, FLAC, M4A, MP4, WebM or WebVTT"
 
 
 @dataclass(frozen=True, slots=True)
@@ -110,7 +110,7 @@ def inspect(name: str, data: bytes) -> Stored:
         height: int | None = None
     else:
         if not data:
-            raise BadFile(f"“{safe}” is empty.", remedy="Choose another file.")
+            raise BadFile("files.empty", name=safe)
         media_type, look = _known_by(safe, data)
         _called(safe, media_type)
         clean, width, height = look(safe, data)
@@ -130,7 +130,7 @@ def inspect_path(name: str, path: Path) -> Stored:
             return Stored(digest, played, safe, None, None, path, path.stat().st_size)
     size = path.stat().st_size
     if size > LARGEST:
-        raise _too_long(safe, size, LARGEST, "Make it smaller; only sound, film and documents may be longer.")
+        raise _too_long("file", safe, size, LARGEST)
     return inspect(name, path.read_bytes())
 
 
@@ -143,8 +143,7 @@ def _called(name: str, media_type: str) -> None:
     promised = _CALLED.get(name.rsplit(".", 1)[-1].lower()) if "." in name else None
     if promised and media_type not in promised:
         raise BadFile(
-            f"“{name}” is called a {name.rsplit('.', 1)[-1].upper()} file, but its content is {media_type}.",
-            remedy="Give it the ending of what it is, or export it again.",
+            "files.called_otherwise", name=name, called=name.rsplit(".", 1)[-1].upper(), media_type=media_type
         )
 
 
@@ -154,8 +153,8 @@ def _played(start: bytes) -> str | None:
     return _MEDIA.get(kind.mime) if kind is not None else None
 
 
-def _too_long(name: str, size: int, most: int, remedy: str) -> BadFile:
-    return BadFile(f"“{name}” has {size:,} bytes; at most {most:,} are taken.", remedy=remedy)
+def _too_long(what: str, name: str, size: int, most: int) -> BadFile:
+    return BadFile("files.too_long", remedy=said(f"files.shorten.{what}"), name=name, size=size, most=most)
 
 
 _Look = Callable[[str, bytes], tuple[bytes, int | None, int | None]]
@@ -177,19 +176,18 @@ def _known_by(name: str, data: bytes) -> tuple[str, _Look]:
         raise _bomb(name) from None
     except (UnidentifiedImageError, OSError, SyntaxError, ValueError, KeyError):
         kind = filetype.guess(data[:_START])
-        what = f" (it looks like {kind.mime})" if kind is not None else ""
-        raise BadFile(
-            f"“{name}” is no file that can be used{what}.", remedy=f"Upload a {TAKEN} file."
-        ) from None
+        if kind is not None:
+            raise BadFile("files.of_no_use", name=name, media_type=kind.mime) from None
+        raise BadFile("files.unknown", name=name) from None
 
 
 def _bomb(name: str) -> BadFile:
-    return BadFile(f"“{name}” unpacks to far too many pixels.", remedy="Choose another file.")
+    return BadFile("files.unpacks_too_large", name=name)
 
 
 def _picture(name: str, data: bytes) -> tuple[bytes, int, int]:
     if len(data) > LARGEST:
-        raise _too_long(name, len(data), LARGEST, "Make the picture smaller.")
+        raise _too_long("picture", name, len(data), LARGEST)
     try:
         with warnings.catch_warnings():
             # What is wrong with metadata does not matter: it goes.
@@ -200,16 +198,10 @@ def _picture(name: str, data: bytes) -> tuple[bytes, int, int]:
                 kind = "JPEG" if kind == "MPO" else kind
                 frames = getattr(picture, "n_frames", 1)
                 if max(width, height) > SIDE:
-                    raise BadFile(
-                        f"“{name}” is {width:,} × {height:,} pixels; a side may have at most {SIDE:,}.",
-                        remedy="Cut or scale the picture.",
-                    )
+                    raise BadFile("files.side_too_long", name=name, width=width, height=height, most=SIDE)
                 if width * height * min(frames, 1000) > PIXELS * (1 if frames == 1 else 4):
-                    raise BadFile(
-                        f"“{name}” has {width:,} × {height:,} pixels{f' in {frames:,} frames' if frames > 1 else ''}; "
-                        f"at most {PIXELS:,} in all are taken.",
-                        remedy="Make the picture smaller.",
-                    )
+                    code = "files.too_many_pixels_in_frames" if frames > 1 else "files.too_many_pixels"
+                    raise BadFile(code, name=name, width=width, height=height, frames=frames, most=PIXELS)
                 picture.load()
                 turned = picture.getexif().get(metadata.ORIENTATION, 1)
             clean = metadata.without(kind, data, turned)
@@ -222,32 +214,27 @@ def _picture(name: str, data: bytes) -> tuple[bytes, int, int]:
     except (Image.DecompressionBombError, Image.DecompressionBombWarning):
         raise _bomb(name) from None
     except metadata.BROKEN as error:
-        raise BadFile(
-            f"“{name}” is damaged ({error}).",
-            remedy="Open it in a picture program, save it again and upload that.",
-        ) from None
+        raise BadFile("files.damaged", name=name, error=error) from None
     return (clean, height, width) if turned in (5, 6, 7, 8) else (clean, width, height)
 
 
 def _drawing(name: str, data: bytes) -> tuple[bytes, int | None, int | None]:
     if len(data) > SVG_LARGEST:
-        raise _too_long(name, len(data), SVG_LARGEST, "Make the drawing simpler.")
+        raise _too_long("drawing", name, len(data), SVG_LARGEST)
     return svg.clean(name, data)
 
 
 def _captions(name: str, data: bytes) -> tuple[bytes, None, None]:
     if len(data) > TEXT_LARGEST:
-        raise _too_long(name, len(data), TEXT_LARGEST, "Split the captions.")
+        raise _too_long("captions", name, len(data), TEXT_LARGEST)
     try:
         cues = webvtt.from_string(data.decode("utf-8-sig"))
     except UnicodeDecodeError:
-        raise BadFile(f"“{name}” is not UTF-8.", remedy="Save the captions as UTF-8.") from None
+        raise BadFile("files.not_utf_8", name=name) from None
     except webvtt.errors.MalformedFileError as error:
-        raise BadFile(
-            f"“{name}” is not WebVTT that can be read ({error}).", remedy="Check the cues and their times."
-        ) from None
+        raise BadFile("files.no_webvtt", name=name, error=error) from None
     if not len(cues):
-        raise BadFile(f"“{name}” holds no captions.", remedy="Add at least one cue with its times.")
+        raise BadFile("files.no_captions", name=name)
     return data, None, None
 
 
@@ -294,5 +281,5 @@ def fetch(view: View, sha256: str) -> File:
         )
     )
     if row is None or not seen:
-        raise NotFound("There is no such file.", remedy="Upload it again.")
+        raise NotFound("files.not_there")
     return row

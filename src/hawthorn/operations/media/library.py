@@ -8,6 +8,7 @@ from typing import Any
 from hawthorn.core import contenttypes, naming
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound
+from hawthorn.core.messages import said
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.operations.search import finding
@@ -32,7 +33,7 @@ def find_folder(view: View, uuid: str) -> Folder:
     """A folder by its UUID."""
     row: Folder | None = store.by_uuid(view.conn, uuid)
     if row is None:
-        raise NotFound(f"There is no folder {uuid}.", remedy="Look at the folders of the library.")
+        raise NotFound("library.no_folder", id=uuid)
     return row
 
 
@@ -41,7 +42,7 @@ def make_folder(act: Act, name: str, parent: str = "") -> str:
     permission.require_somewhere(act, "write")
     above = find_folder(act, parent).id if parent else 0
     if store.how_many(act.conn) >= MOST:
-        raise InTheWay(f"There are {MOST:,} folders already.", remedy="Remove some that are empty.")
+        raise InTheWay("library.too_many_folders", most=MOST)
     uuid = new_uuid(act.now)
     _require_free(act, _named(name), above, 0)
     store.add(act.conn, uuid, _named(name), above, act.now, act.identity.id)
@@ -58,7 +59,7 @@ def change_folder(act: Act, uuid: str, name: str | None = None, parent: str | No
     at = above
     while at:
         if at == row.id:
-            raise Invalid([FieldProblem("parent", "a folder cannot lie in itself; choose another one")])
+            raise Invalid([FieldProblem("parent", said("library.folder_in_itself"))])
         at = store.above(act.conn, at)
     _require_free(act, called, above, row.id)
     store.change(act.conn, called, above, row.id)
@@ -85,16 +86,14 @@ def remove_folder(act: Act, uuid: str) -> None:
 def _named(name: str) -> str:
     called = naming.line("name", " ".join(name.split()))
     if not 1 <= len(called) <= 80:
-        raise Invalid([FieldProblem("name", "takes 1 to 80 characters")])
+        raise Invalid([FieldProblem("name", said("library.name_length"))])
     return called
 
 
 def _require_free(view: View, name: str, parent: int, own: int) -> None:
     other = store.named(view.conn, parent, name, own)
     if other is not None:
-        raise InTheWay(
-            f"There is a folder “{name}” there already.", remedy="Choose another name.", folder=other
-        )
+        raise InTheWay("library.name_taken", name=name, folder=other)
 
 
 def file_into(act: Act, uuids: Sequence[str], folder: str) -> dict[str, str]:
@@ -105,7 +104,7 @@ def file_into(act: Act, uuids: Sequence[str], folder: str) -> dict[str, str]:
         row = permission.find(act, uuid)
         permission.require(act, "write", permission.subject(act, row, row.source_locale))
         if act.setup.type(row.type).file is None:
-            raise Invalid([FieldProblem("entries", f"{uuid} holds no file, so it is not in the library")])
+            raise Invalid([FieldProblem("entries", said("library.not_a_file", id=uuid))])
         before[uuid] = store.of_entry(act.conn, row.id) or ""
         if into is None:
             store.take_out(act.conn, row.id)

@@ -12,6 +12,7 @@ from collections.abc import Callable, Iterator
 from typing import BinaryIO
 
 from hawthorn.core.errors import BadFile
+from hawthorn.core.messages import Message, said
 
 UNCLEANED = {
     "application/pdf": "PDF",
@@ -28,14 +29,10 @@ Part = tuple[bytes, int, int, int]
 """The name of a part of a file, where it starts, where its content starts, and where it ends."""
 
 
-def note(media_type: str) -> str:
-    """What whoever uploads such a file should know; empty when there is nothing."""
+def note(media_type: str) -> Message | None:
+    """What whoever uploads such a file should know; nothing when there is nothing."""
     kind = UNCLEANED.get(media_type)
-    return (
-        f"{kind} files are kept as they are, with what they say about where, when and by whom they were made."
-        if kind
-        else ""
-    )
+    return said("recordings.kept_as_they_are", kind=kind) if kind else None
 
 
 def clean(name: str, media_type: str, file: BinaryIO) -> None:
@@ -118,10 +115,7 @@ def _mp4(name: str, file: BinaryIO, length: int) -> None:
 
     look(b"", 0, length)
     if fragments and dropped:
-        raise BadFile(
-            f"“{name}” has a track of data, such as where the camera was, spread over its pieces.",
-            remedy="Export it with picture and sound alone.",
-        )
+        raise BadFile("recordings.data_track", name=name)
 
 
 def _boxes(file: BinaryIO, start: int, end: int) -> Iterator[Part]:

@@ -66,10 +66,7 @@ def parse(sha256: str, name: str) -> Wish:
     """A wish from the last two parts of an address; raises `NotFound` for what is none."""
     found = NAME.match(name)
     if found is None:
-        raise NotFound(
-            f"“{name}” is not the name of a rendition.",
-            remedy="It is made of a crop, the focus in hundredths and an ending, such as wide-50-50.webp.",
-        )
+        raise NotFound("renditions.no_name", name=name)
     return Wish(sha256, found["crop"], int(found["x"]), int(found["y"]), found["ending"])
 
 
@@ -81,18 +78,12 @@ def source(view: View, wish: Wish, where: Place) -> tuple[Crop, bytes]:
     crop = view.setup.crops.get(wish.crop)
     if crop is None:
         have = ", ".join(view.setup.crops) or "none"
-        raise NotFound(f"There is no crop “{wish.crop}”.", remedy=f"Choose one of those set up: {have}.")
+        raise NotFound("renditions.no_crop", crop=wish.crop, known=have)
     row = rendering.file(view, wish.sha256, where)
     if where.plain and not files.is_out(view.conn, wish.sha256, RELEASE, wish.focus):
-        raise NotFound(
-            "Nothing that is out shows this picture around that point.",
-            remedy="Take the address from what `/read` says of the picture.",
-        )
+        raise NotFound("renditions.not_shown")
     if not row.width or row.media_type == "image/svg+xml":
-        raise Invalid(
-            "Only pictures made of pixels have renditions.",
-            remedy="Use the file itself; a drawing fits any size.",
-        )
+        raise Invalid("renditions.only_pixels")
     return crop, files.data(view.conn, wish.sha256)
 
 
@@ -103,8 +94,10 @@ def make(crop: Crop, data: bytes, x: int, y: int, ending: str) -> tuple[str, byt
     except (MemoryError, Image.DecompressionBombError, *metadata.BROKEN) as error:
         # A side may be too long for a format (WebP: 16,383 pixels), or a file be damaged where nobody looked.
         raise BadFile(
-            f"The picture cannot be made {crop.width:,} pixels wide as {ending.upper()} ({error or type(error).__name__}).",
-            remedy="Use the file itself or another ending, or upload the picture again, cut or scaled.",
+            "renditions.cannot_be_made",
+            width=crop.width,
+            format=ending.upper(),
+            error=error or type(error).__name__,
         ) from None
 
 

@@ -6,12 +6,14 @@ from __future__ import annotations
 import base64
 import io
 import re
+from typing import Any
 
 from lxml import etree
 from PIL import Image
 from py_svg_hush import filter_svg
 
 from hawthorn.core.errors import BadFile
+from hawthorn.core.messages import said
 from hawthorn.operations.media import metadata
 
 MEDIA_TYPE = "image/svg+xml"
@@ -91,12 +93,12 @@ def clean(name: str, data: bytes) -> tuple[bytes, int | None, int | None]:
     around = [*root.itersiblings(preceding=True), *root.itersiblings()]
     for count, element in enumerate([*around, *root.iter()]):
         if count > MOST:
-            raise _refused(name, f"has more than {MOST:,} elements")
+            raise _refused(name, "too_many_elements", most=MOST)
         _check_element(name, element)
     try:
         made: bytes = filter_svg(etree.tostring(root), _KEPT)
     except ValueError as error:
-        raise BadFile(f"“{name}” is damaged ({error}).", remedy="Export the drawing again.") from None
+        raise BadFile("svg.damaged", name=name, error=error) from None
     return made, _length(root.get("width")), _length(root.get("height"))
 
 
@@ -104,64 +106,54 @@ def _parsed(name: str, data: bytes) -> etree._Element:
     try:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError:
-        raise _refused(name, "is not UTF-8") from None
-    said = re.match(r"\s*<\?xml[^>]*?encoding\s*=\s*['\"]([^'\"]*)", text)
-    if "\0" in text or (said and said[1].lower() not in ("utf-8", "us-ascii")):
-        raise _refused(name, "is not UTF-8")
+        raise _refused(name, "not_utf_8") from None
+    declared = re.match(r"\s*<\?xml[^>]*?encoding\s*=\s*['\"]([^'\"]*)", text)
+    if "\0" in text or (declared and declared[1].lower() not in ("utf-8", "us-ascii")):
+        raise _refused(name, "not_utf_8")
     if "<!DOCTYPE" in text.upper() or "<!ENTITY" in text.upper():
-        raise _refused(name, "declares entities, which could unpack to anything")
+        raise _refused(name, "entities")
     parser = etree.XMLParser(
         resolve_entities=False, no_network=True, load_dtd=False, huge_tree=False, encoding="utf-8"
     )
     try:
         root = etree.fromstring(text.encode(), parser)
     except etree.XMLSyntaxError as error:
-        raise BadFile(f"“{name}” is damaged ({error}).", remedy="Export the drawing again.") from None
+        raise BadFile("svg.damaged", name=name, error=error) from None
     if etree.QName(root) != etree.QName(_SVG, "svg"):
-        raise _refused(
-            name, f"is XML, but its outermost element is <{etree.QName(root).localname}>, not <svg> of SVG"
-        )
+        raise _refused(name, "no_svg", element=etree.QName(root).localname)
     return root
 
 
 def _check_element(name: str, element: etree._Element) -> None:
     if isinstance(element, etree._ProcessingInstruction):
-        raise _refused(name, "holds an instruction for the program that reads it")
+        raise _refused(name, "instruction")
     if not isinstance(element.tag, str):
         return
     tag = etree.QName(element)
     if tag.namespace in (_SVG, None) and tag.localname not in _ELEMENTS:
-        what = "a script" if tag.localname == "script" else f"<{tag.localname}>"
-        raise _refused(name, f"holds {what}")
+        code = "script" if tag.localname == "script" else "element"
+        raise _refused(name, code, element=tag.localname)
     if tag.namespace == _XHTML or tag.localname.lower() in ("script", "iframe", "object", "embed"):
-        raise _refused(name, f"holds <{tag.localname}>")
+        raise _refused(name, "element", element=tag.localname)
     if tag.localname == "style":
-        _check_style(
-            name,
-            "".join(element.itertext()),
-            "has styles that fetch something from elsewhere or run something",
-        )
+        _check_style(name, "".join(element.itertext()), "styles")
     for key, value in element.attrib.items():
         attribute = etree.QName(key)
         if attribute.localname.lower().startswith("on"):
-            raise _refused(name, f"runs something by “{attribute.localname}”")
+            raise _refused(name, "runs", attribute=attribute.localname)
         if attribute.localname in ("href", "src"):
             if not _OWN.match(str(value)):
-                raise _refused(name, f"leads elsewhere ({str(value)[:60]})")
+                raise _refused(name, "leads_elsewhere", to=str(value)[:60])
             element.set(key, _own(name, str(value)))
         else:
-            _check_style(
-                name,
-                str(value),
-                f"has “{attribute.localname}” that fetches something from elsewhere or runs something",
-            )
+            _check_style(name, str(value), "fetches", attribute=attribute.localname)
 
 
-def _check_style(name: str, text: str, why: str) -> None:
+def _check_style(name: str, text: str, why: str, **facts: str) -> None:
     """Refuse what could be more than it looks like: a comment may hide a rule, and an escape any letter (CSS Syntax 3, 4.1)."""
     bare = _COMMENT.sub("", text)
     if "\\" in bare or _ELSEWHERE.search(bare) or _ELSEWHERE.search(text):
-        raise _refused(name, why)
+        raise _refused(name, why, **facts)
 
 
 def _own(name: str, address: str) -> str:
@@ -175,14 +167,12 @@ def _own(name: str, address: str) -> str:
             kind, turned = picture.format or "", picture.getexif().get(metadata.ORIENTATION, 1)
         data = metadata.without(kind, data, turned)
     except metadata.BROKEN:
-        raise _refused(name, "holds a picture that is damaged") from None
+        raise _refused(name, "damaged_picture") from None
     return f"{start.lower()},{base64.b64encode(data).decode()}"
 
 
-def _refused(name: str, why: str) -> BadFile:
-    return BadFile(
-        f"“{name}” {why}.", remedy="Export it as plain SVG in UTF-8 without scripts and links, or as PNG."
-    )
+def _refused(name: str, why: str, **facts: Any) -> BadFile:
+    return BadFile("svg.refused", name=name, why=said(f"svg.why.{why}", **facts))
 
 
 def _length(text: str | None) -> int | None:

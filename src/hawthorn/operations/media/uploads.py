@@ -43,18 +43,12 @@ def begin(act: Act, place: Path, name: str, length: int, room: Room) -> str:
     """Begin an upload of so many bytes; returns its UUID."""
     permission.require_somewhere(act, "write")
     if not 0 < length <= room.one:
-        raise BadFile(
-            f"“{name}” has {length:,} bytes; at most {room.one:,} are taken.",
-            remedy="Make it smaller, or let whoever runs the service raise `largest_upload`.",
-        )
+        raise BadFile("uploads.too_large", name=name, size=length, most=room.one)
     _sweep(act, place)
     count, lies = uploads.unfinished(act.conn, act.identity.id)
     if lies + length > room.unfinished or count >= MOST_UNFINISHED:
         raise TooMany(
-            f"{count} of your uploads are not finished, with {lies:,} bytes; at most {MOST_UNFINISHED} may lie so, with "
-            f"{room.unfinished:,} bytes in all.",
-            remedy="Go on with one of them, or break it off (`GET /api/uploads` lists them). Each is forgotten after a day. "
-            "Whoever runs the service may raise `unfinished_uploads`.",
+            "uploads.too_many", count=count, size=lies, most_unfinished=MOST_UNFINISHED, room=room.unfinished
         )
     uuid = new_uuid(act.now)
     place.mkdir(mode=0o700, exist_ok=True)
@@ -82,9 +76,7 @@ def find(view: View, uuid: str) -> Upload:
     """An upload of whoever asks; others have none."""
     row: Upload | None = uploads.by_uuid(view.conn, uuid, view.identity.id, view.now)
     if row is None:
-        raise NotFound(
-            "There is no such upload of yours; it may have lain for too long.", remedy="Begin again."
-        )
+        raise NotFound("uploads.not_there")
     return row
 
 
@@ -120,15 +112,9 @@ def append(row: Upload, place: Path, at: int, data: bytes) -> int:
     with path.open("ab") as file:
         have = os.fstat(file.fileno()).st_size
         if at != have:
-            raise InTheWay(
-                f"The upload is at byte {have:,}, not {at:,}.",
-                remedy="Ask how far it is and go on there.",
-                offset=have,
-            )
+            raise InTheWay("uploads.at_another_byte", have=have, at=at, offset=have)
         if have + len(data) > row.length:
-            raise BadFile(
-                f"More bytes came than the {row.length:,} that were announced.", remedy="Begin again."
-            )
+            raise BadFile("uploads.more_than_announced", length=row.length)
         file.write(data)
         file.flush()
         os.fsync(file.fileno())

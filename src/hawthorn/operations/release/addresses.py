@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 
 from hawthorn.core import moves
 from hawthorn.core.contenttypes import COMMON
+from hawthorn.core.messages import Message, said
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import placing
 from hawthorn.operations.release.items import EditionFacts, ReleaseItem
@@ -28,8 +29,8 @@ def taken(
     places: Mapping[int, tuple[int, str]],
     at: int,
     planning: bool,
-) -> dict[int, str]:
-    """For editions whose address would clash with what is out by then, or (when planning) planned: with whom, in words."""
+) -> dict[int, Message]:
+    """For editions whose address would clash with what is out by then, or (when planning) planned: with whom."""
     wanted: dict[tuple[int, str, int, str], list[int]] = {}
     parents = {entry: parent for entry, (parent, _) in places.items()}
     for g in going:
@@ -42,22 +43,22 @@ def taken(
         wanted.setdefault((RELEASE, locale, parents.get(facts[edition].entry, 0), wish), []).append(edition)
     leaving = {(facts[g.edition].entry, facts[g.edition].locale) for g in going}
     leaving |= placing.withdrawn_by(view, at)
-    out: dict[int, str] = {}
+    out: dict[int, Message] = {}
     for row in gates.holders(view.conn, wanted):
         for edition in wanted[(row.stage, row.locale, row.parent, row.slug)]:
             if row.entry != facts[edition].entry and (row.entry, row.locale) not in leaving:
-                out[edition] = f"The address “{row.slug}” is taken by another entry that is out."
+                out[edition] = said("unmet.address_taken", slug=row.slug)
     for (_, locale, parent, wish), editions in wanted.items() if planning else ():
         rival = _planned_there(view, locale, parent, wish, {facts[e].entry for e in editions})
         if rival and not any(e in out for e in editions):
             seen = permission.readable_id(view, rival.entry, locale)
-            title = f"“{rival.title or 'untitled'}”" if seen else permission.HIDDEN.capitalize()
-            by = f" ({rival.name})" if seen else ""
-            said = f"{title} is planned with the address “{wish}”{by}."
-            out |= dict.fromkeys(editions, said)
+            title = rival.title or said("common.untitled")
+            code = "unmet.address_planned" if seen else "unmet.address_planned_by_hidden"
+            what = said(code, slug=wish, **({"entry": title, "dispatch": rival.name} if seen else {}))
+            out |= dict.fromkeys(editions, what)
     for key, editions in wanted.items():
         if len({facts[e].entry for e in editions}) > 1:
-            out |= dict.fromkeys(editions, f"Two entries that go together want the address “{key[3]}”.")
+            out |= dict.fromkeys(editions, said("unmet.address_wanted_twice", slug=key[3]))
     return out
 
 

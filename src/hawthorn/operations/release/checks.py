@@ -7,6 +7,7 @@ from typing import Any
 
 from hawthorn.core import contenttypes, fields, moves, richtext, slots
 from hawthorn.core.contenttypes import COMMON
+from hawthorn.core.messages import Message, said
 from hawthorn.core.translation import units
 from hawthorn.operations.release.items import EditionFacts, ReleaseItem
 from hawthorn.operations.runtime.act import View
@@ -50,7 +51,7 @@ class Checked:
             for uuid in sorted(fields.references(slot.spec, slot.value) & lost)
         )
 
-    def too_long(self, g: ReleaseItem) -> tuple[tuple[str, str], ...]:
+    def too_long(self, g: ReleaseItem) -> tuple[tuple[str, Message], ...]:
         """Texts that are longer than their fields allow by now."""
         if "length" not in self.asked:
             return ()
@@ -64,7 +65,7 @@ class Checked:
                     out.append(
                         (
                             slot.path,
-                            f"“{slot.label}” has {size:,} characters; at most {spec.limit:,} may go out.",
+                            said("unmet.too_long", label=slot.label, count=size, most=spec.limit),
                         )
                     )
         return tuple(out)

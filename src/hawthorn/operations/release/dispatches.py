@@ -11,6 +11,7 @@ import structlog
 
 from hawthorn.core import naming, numbers, timeline
 from hawthorn.core.errors import BadTime, InTheWay, Invalid, NotFound
+from hawthorn.core.messages import said
 from hawthorn.core.timeline import PlannedTime
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import applying, planning
@@ -40,16 +41,16 @@ def make(
     Raises `GateUnmet` with everything that blocks it; then nothing is planned.
     """
     if not requests:
-        raise Invalid("Nothing was named to go.", remedy="Name at least one entry and locale.")
+        raise Invalid("dispatches.empty")
     planned = planning.resolve_when(act, when)
     view = planning.check(act, requests, at=planned.instant if planned else None, with_needs=with_needs)
     if view.blocked:
         raise planning.gate_unmet(view.lines)
-    said = {x.does.idle for x in view.lines if x.before == x.after}
-    if planned is None and len(said) == 1 and all(x.before == x.after and x.does.idle for x in view.lines):
-        raise InTheWay(said.pop(), remedy="Nothing needs to be done.")
+    verbs = {x.verb for x in view.lines if x.before == x.after and x.does.idles}
+    if planned is None and len(verbs) == 1 and all(x.before == x.after and x.does.idles for x in view.lines):
+        raise InTheWay("dispatches.nothing_to_do", why=said(f"moves.idle.{verbs.pop()}"))
     uuid = new_uuid(act.now)
-    titled = naming.line("name", name) or _name_for(view.lines)
+    titled = naming.line("name", name) or _name_for(act, view.lines)
     note = naming.note("note", note)
     at = planned or PlannedTime(act.now, "", act.identity.zone, "")
     made = store.add(act.conn, uuid, titled, "planned", at, note, act.now, act.identity.id)
@@ -63,12 +64,16 @@ def make(
     return uuid
 
 
-def _name_for(lines: Sequence[planning.Line]) -> str:
+def _name_for(act: Act, lines: Sequence[planning.Line]) -> str:
     verbs = {x.verb for x in lines}
-    verb = next(iter(verbs)).capitalize() if len(verbs) == 1 else "Release"
-    titles = list(dict.fromkeys(x.title or "untitled" for x in lines if not x.along))
-    more = f" and {len(titles) - 1} more" if len(titles) > 1 else ""
-    return f"{verb} {titles[0]}{more}"
+    verb = next(iter(verbs)) if len(verbs) == 1 else "release"
+    first, *more = dict.fromkeys(x.title or act.say("common.untitled") for x in lines if not x.along)
+    code = f"dispatches.named.{verb}"
+    return (
+        act.say("dispatches.and_more", first=act.say(code, title=first), count=len(more))
+        if more
+        else act.say(code, title=first)
+    )
 
 
 def cancel(act: Act, uuid: str) -> None:
@@ -77,7 +82,7 @@ def cancel(act: Act, uuid: str) -> None:
     for move in store.moves(act.conn, row.id):
         permission.require(act, "release", permission.subject(act, move, move.locale, move.stage_name))
     if not store.end(act.conn, row.id, "cancelled", act.now, None):
-        raise InTheWay(f"This dispatch is {row.state}.", remedy="Only a planned one can be cancelled.")
+        raise InTheWay("dispatches.not_to_cancel", state=row.state)
     act.event("dispatch.cancelled", _about(act, row.id), _payload(act, row.id))
 
 
@@ -88,9 +93,9 @@ def replan(act: Act, uuid: str, when: planning.When) -> None:
         permission.require(act, "release", permission.subject(act, move, move.locale, move.stage_name))
     planned = planning.resolve_when(act, when)
     if planned is None:
-        raise Invalid("No time was given.", remedy="Give an instant, or a wall time and a zone.")
+        raise Invalid("dispatches.without_time")
     if row.state != "planned":
-        raise InTheWay(f"This dispatch is {row.state}.", remedy="Only a planned one can be moved.")
+        raise InTheWay("dispatches.not_to_move", state=row.state)
     store.move_instant(act.conn, row.id, planned)
     act.event("dispatch.replanned", _about(act, row.id), _payload(act, row.id))
 
@@ -99,7 +104,7 @@ def find(view: View, uuid: str) -> Dispatch:
     """A dispatch all of whose entries may be read."""
     row = store.by_uuid(view.conn, uuid)
     if row is None or not permission.whole(view, row.id):
-        raise NotFound(f"There is no dispatch {uuid} that you may see.", remedy="Check the address.")
+        raise NotFound("dispatches.not_there", id=uuid)
     return row
 
 
@@ -136,14 +141,13 @@ def run_due(act: Act) -> list[int]:
 def _hold_broken(act: Act, id: int, error: Exception) -> None:
     """Hold a dispatch that could not be worked out, with the reason; nothing else waits for it."""
     row = store.by_id(act.conn, id)
-    what = f"It could not be worked out whether this may go: {str(error) or type(error).__name__}"
-    remedy = "Look at what it holds and plan it anew; the log of the service says more."
+    what = act.say("dispatches.not_worked_out", error=str(error) or type(error).__name__)
     held = [
         {
             "title": row.name,
             "entry": "",
             "locale": "",
-            "unmet": [{"code": "fault", "what": f"{what} {remedy}", "where": "", "verb": "release"}],
+            "unmet": [{"code": "fault", "what": what, "where": "", "verb": "release"}],
         }
     ]
     late = act.now - row.instant if act.now - row.instant >= LATE else None
@@ -181,7 +185,7 @@ def _go(act: Act, id: int, instant: int) -> None:
         held = [
             {
                 "title": h.title,
-                "unmet": [asdict(u) for u in h.unmet],
+                "unmet": [planning.condition(act, u) for u in h.unmet],
                 "entry": lines[h.ord].uuid,
                 "locale": lines[h.ord].locale,
             }
@@ -227,7 +231,11 @@ def resolve_again(act: Act) -> int:
         try:
             planned = timeline.resolve_wall(row.wall, row.zone, row.fold)
         except BadTime as error:
-            _unresolved(act, row, f"{error.detail} {error.remedy}")
+            _unresolved(
+                act,
+                row,
+                act.say("common.sentences", sentences=[error.message, act.setup.words.remedy(error)]),
+            )
             continue
         if planned.instant != row.instant or row.trouble:
             moved += planned.instant != row.instant
@@ -240,5 +248,5 @@ def _unresolved(act: Act, row: PlannedWall, trouble: str) -> None:
     if row.trouble == trouble:
         return
     store.set_trouble(act.conn, row.id, trouble)
-    said = {**_payload(act, row.id), "wall": row.wall, "zone": row.zone, "trouble": trouble}
-    act.event("dispatch.unresolved", _about(act, row.id), said)
+    told = {**_payload(act, row.id), "wall": row.wall, "zone": row.zone, "trouble": trouble}
+    act.event("dispatch.unresolved", _about(act, row.id), told)

@@ -106,12 +106,12 @@ def candidates(
             and COMMON not in going_by_entry.get(f.entry, ())
             and f.entry not in commons
             and g.stage == RELEASE,
-            address_taken=taken.get(g.edition, ""),
-            cycle=cycles.get(g.edition, ""),
+            address_taken=taken.get(g.edition),
+            cycle=cycles.get(g.edition),
             parent_absent=roofless.get(g.edition),
             embeds=embeds,
             changed_embeds={
-                stage: moved for stage, s in mine.items() if (moved := _changed(s, embeds, titles))
+                stage: moved for stage, s in mine.items() if (moved := _changed(view, s, embeds, titles))
             },
             broken=checked.broken(g),
             too_long=checked.too_long(g),
@@ -182,9 +182,9 @@ def _targets(view: View, uuids: set[str]) -> dict[str, _Target]:
             o["row"].id,
             u,
             o["row"].type,
-            (o["title"] or "untitled")
+            (o["title"] or view.say("common.untitled"))
             if permission.readable_id(view, o["row"].id, o["row"].source_locale)
-            else permission.HIDDEN,
+            else permission.hidden(view),
             o["out"],
             o["heads"],
         )
@@ -239,7 +239,7 @@ def _layouts(view: View, facts: Mapping[int, EditionFacts]) -> dict[str, str]:
 
 
 def _changed(
-    sign_offs: Sequence[SignOff], now: Mapping[int, int], titles: Mapping[int, str]
+    view: View, sign_offs: Sequence[SignOff], now: Mapping[int, int], titles: Mapping[int, str]
 ) -> tuple[str, ...]:
     """What was shown with a revision and has changed since somebody signed it off, by title."""
     moved = {
@@ -248,4 +248,4 @@ def _changed(
         for edition, seen in sign_off.seen.items()
         if edition in now and now[edition] != seen
     }
-    return tuple(sorted({titles.get(e, "a picture") for e in moved}))
+    return tuple(sorted({titles.get(e) or view.say("facts.picture") for e in moved}))

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 from hawthorn.core import contenttypes, moves
 from hawthorn.core.contenttypes import COMMON
+from hawthorn.core.messages import Message, quoted, said
 from hawthorn.core.outline import loop, natural
 from hawthorn.operations.access import permission
 from hawthorn.operations.release.items import EditionFacts, ReleaseItem
@@ -28,9 +29,8 @@ def cycles(
     going: Sequence[ReleaseItem],
     facts: Mapping[int, EditionFacts],
     places: Mapping[int, tuple[int, str]],
-) -> dict[int, str]:
-    """For common editions whose release would place entries below one another in a cycle: which, in words. Looked at on
-    the outcome, as releasing one of two moves can make a cycle that neither draft has."""
+) -> dict[int, Message]:
+    """For common editions whose release would place entries below one another in a cycle: which. Looked at on the outcome, as releasing one of two moves can make a cycle that neither draft has."""
     moving = {
         facts[g.edition].entry: g.edition
         for g in going
@@ -44,12 +44,12 @@ def cycles(
             return places[entry][0]
         return gates.parent(view.conn, entry, RELEASE)
 
-    out: dict[int, str] = {}
+    out: dict[int, Message] = {}
     for entry, edition in moving.items():
         round = loop(entry, parent) if places.get(entry, (0, ""))[0] else []
         if round:
-            titles = " below ".join(f"“{permission.title(view, e) or 'untitled'}”" for e in [*round, entry])
-            out[edition] = f"It would place {titles}. Release the other move with it, or move one of them."
+            titles = [permission.title(view, e) or view.say("common.untitled") for e in [*round, entry]]
+            out[edition] = said("unmet.cycle", entries=quoted(titles))
     return out
 
 
@@ -80,7 +80,7 @@ def roofless(
         locales = {f.locale} if f.locale != COMMON else addressed.get(f.entry, set())
         if not all(roof.covers(locale) for locale in locales):
             title = permission.title(view, roof.entry, f.locale if f.locale != COMMON else None)
-            out[g.edition] = (roof.uuid, title or "untitled")
+            out[g.edition] = (roof.uuid, title or view.say("common.untitled"))
     return out
 
 

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import asdict, dataclass, field
+from dataclasses import dataclass, field
 from typing import Any
 
 from hawthorn.core import dispatch, moves, timeline
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.dispatch import Plan
 from hawthorn.core.errors import GateUnmet, NotFound
+from hawthorn.core.messages import Message, quoted, said
 from hawthorn.core.moves import MoveFacts
 from hawthorn.core.timeline import PlannedTime
 from hawthorn.core.workflow import Candidate, Unmet, Workflow, unmet
@@ -84,7 +85,7 @@ class DispatchCheck:
 
     lines: list[Line]
     needs: list[dict[str, str]]
-    warnings: list[str]
+    warnings: list[Message]
 
     @property
     def blocked(self) -> bool:
@@ -150,7 +151,7 @@ def check(
             permission.require(view, verb, about)
         elif not permission.may(view, verb, about):
             # Whoever only looks is told that they may not do it, with who may.
-            line.unmet.append(Unmet("refused", permission.refusal(view, verb, about).detail, "", verb))
+            line.unmet.append(Unmet("refused", permission.refusal(view, verb, about).message, "", verb))
     return DispatchCheck(lines, needs, _warnings(view, lines))
 
 
@@ -163,7 +164,7 @@ def _lines_for(view: View, request: MoveRequest, lines: list[Line], along: bool)
     rows = {e.id: e for e in entries.editions(view.conn, entry.id)}
     named = next((e for e in rows.values() if e.locale == tag), None)
     if named is None:
-        raise NotFound(f"It has no {tag} edition.", remedy="Write it, or commission a translation.")
+        raise NotFound("common.no_edition", locale=tag)
     title = permission.title(view, entry.id, tag)
     stage = view.setup.stages[flow.last.name]
     stand = standings.now_at(view.conn, list(rows))
@@ -220,7 +221,7 @@ def _brought(view: View, flow: Workflow, edition: Edition, which: str, number: i
 def _numbered(view: View, edition: Edition, number: int) -> int:
     row = revisions.numbered(view.conn, edition.id, number)
     if row is None:
-        raise NotFound(f"There is no revision {number} of it.", remedy="Look at its history.")
+        raise NotFound("common.no_revision", number=number)
     chosen: int = row.id
     return chosen
 
@@ -265,7 +266,7 @@ def _leading(
     here, orders = known.standings, view.setup.orders
     current = here.get(line.stage)
     if known.removed:
-        why: tuple[Unmet, ...] = (Unmet("removed", f"“{line.title}” was removed.", "", "write"),)
+        why: tuple[Unmet, ...] = (Unmet("removed", said("unmet.removed", entry=line.title), "", "write"),)
     elif current is not None and current.revision == line.revision:
         why = ()
     else:
@@ -289,7 +290,7 @@ def _referrers(view: View, line: Line, removing: set[str]) -> list[Unmet]:
     out = [
         Unmet(
             "referred-to",
-            f"“{permission.title(view, r.entry) or 'untitled'}” refers to “{line.title}”.",
+            said("unmet.referred_to", entry=_title(view, r.entry), line=line.title),
             u,
             "write",
         )
@@ -298,7 +299,7 @@ def _referrers(view: View, line: Line, removing: set[str]) -> list[Unmet]:
     return out + [
         Unmet(
             "referred-to",
-            f"“{permission.title(view, r.id) or 'untitled'}” is placed below “{line.title}”.",
+            said("unmet.placed_below", entry=_title(view, r.id), line=line.title),
             r.uuid,
             "write",
         )
@@ -328,9 +329,8 @@ def _left_below(view: View, lines: Sequence[Line]) -> dict[int, list[Unmet]]:
         for child, tag in found.pop(entry):
             row = entries.entry_by_id(view.conn, child)
             line.left.append((row.uuid, tag))
-            title = permission.title(view, child, tag) or "untitled"
-            said = f"“{title}” ({tag}) is out below “{line.title}” and would have no address."
-            out.setdefault(n, []).append(Unmet("below-out", said, row.uuid, "release"))
+            what = said("unmet.below_out", entry=_title(view, child, tag), locale=tag, line=line.title)
+            out.setdefault(n, []).append(Unmet("below-out", what, row.uuid, "release"))
     return out
 
 
@@ -361,33 +361,54 @@ def _needs(view: View, lines: Sequence[Line]) -> list[dict[str, str]]:
     return out
 
 
-def _warnings(view: View, lines: Sequence[Line]) -> list[str]:
-    out: list[str] = []
+def _warnings(view: View, lines: Sequence[Line]) -> list[Message]:
+    out: list[Message] = []
     for line in lines:
         if line.does.leaves and not line.does.ends and line.locale != COMMON:
             referring = entries.referring(view.conn, line.uuid)
             if referring:
-                titles = ", ".join(
-                    dict.fromkeys(f"“{permission.title(view, r.entry)}”" for r in referring[:3])
-                )
-                out.append(f"“{line.title}” is referred to by {titles}; their links to it will lead nowhere.")
+                titles = dict.fromkeys(permission.title(view, r.entry) for r in referring[:3])
+                out.append(said("planning.links_lead_nowhere", entry=line.title, by=quoted(titles)))
     return out
 
 
+def condition(view: View, one: Unmet) -> dict[str, Any]:
+    """A condition that does not hold, as it is kept and shown."""
+    return {"code": one.code, "what": view.say(one.what), "where": one.where, "verb": one.verb}
+
+
 def gate_unmet(
-    lines: Sequence[Line],
-    cannot: str = "",
-    remedy: str = "Clear what is listed; whoever holds the grant beside each condition can.",
+    lines: Sequence[Line], cannot: Sequence[Message] = (), remedy: Message | None = None
 ) -> GateUnmet:
     """The refusal that lists everything unmet, line by line; it says what cannot be done yet."""
-    listed = [
-        {"entry": x.uuid, "title": x.title, "locale": x.locale, **asdict(u)} for x in lines for u in x.unmet
-    ]
-    first = " ".join(dict.fromkeys(str(u["what"]) for u in listed[:4]))
-    cannot = cannot or " or ".join(dict.fromkeys(x.does.cannot for x in lines if x.unmet))
-    titles = ", ".join(dict.fromkeys(f"“{u['title'] or 'untitled'}”" for u in listed[:3]))
+    listed = [(x, u) for x in lines for u in x.unmet]
+    verbs = dict.fromkeys(x.verb for x in lines if x.unmet)
     return GateUnmet(
-        f"{titles} cannot {cannot} yet: {first}",
+        "planning.cannot_yet",
         remedy=remedy,
-        unmet=listed,
+        entries=list(
+            dict.fromkeys(
+                said("common.quoted", text=x.title) if x.title else said("planning.untitled")
+                for x, _ in listed[:3]
+            )
+        ),
+        cannot=list(cannot) or [said(f"moves.cannot.{verb}") for verb in verbs],
+        first=list(dict.fromkeys(u.what for _, u in listed[:4])),
+        unmet=[
+            {
+                "entry": x.uuid,
+                "title": x.title,
+                "locale": x.locale,
+                "code": u.code,
+                "what": u.what,
+                "where": u.where,
+                "verb": u.verb,
+            }
+            for x, u in listed
+        ],
     )
+
+
+def _title(view: View, entry: int, locale: str = "") -> str | Message:
+    found = permission.title(view, entry, locale) if locale else permission.title(view, entry)
+    return found or said("common.untitled")

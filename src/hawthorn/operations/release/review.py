@@ -8,6 +8,7 @@ from hawthorn.core import moves, naming
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.dispatch import Opening, Plan
 from hawthorn.core.errors import FieldProblem, GateUnmet, InTheWay, Invalid, NotFound, Refused, StaleRevision
+from hawthorn.core.messages import Message, said
 from hawthorn.core.workflow import Candidate, Stage, Unmet, Workflow, asked, counting, sign_offs_unmet, unmet
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import applying, facts, planning, workflows
@@ -26,15 +27,11 @@ def submit(act: Act, uuid: str, locale: str, note: str = "") -> None:
     entry, edition, flow = _find(act, uuid, locale)
     stage = flow.stages[1]
     if stage == flow.last:
-        raise InTheWay(
-            f"“{act.setup.type(entry.type).label}” needs no review.", remedy="Release it when it is ready."
-        )
+        raise InTheWay("review.not_needed", kind=act.setup.type(entry.type).label)
     permission.require(act, "submit", permission.subject(act, entry, edition.locale, stage.name))
     waiting = reviews.waiting(act.conn, edition.id)
     if waiting is not None and waiting.revision == edition.head and waiting.stage_name == stage.name:
-        raise InTheWay(
-            "This very revision is in review already.", remedy="Wait for the decision, or take it back."
-        )
+        raise InTheWay("review.in_review_already")
     stand = standings.now_at(act.conn, [edition.id]).get(edition.id, {})
     last = stand.get(act.setup.stages[flow.last.name])
     going = [edition]
@@ -42,7 +39,7 @@ def submit(act: Act, uuid: str, locale: str, note: str = "") -> None:
     if common is not None and _has_moved(act, common, flow, stage):
         going.append(common)
     if last is not None and last.revision == edition.head and len(going) == 1:
-        raise InTheWay("This very revision is out already.", remedy="Change something first.")
+        raise InTheWay("review.out_already")
     _require_gate(act, flow, stage, [(e, e.tip) for e in going])
     for one in going:
         _stand(act, one, stage, one.tip)
@@ -57,7 +54,7 @@ def blocked_from(act: Act, flow: Workflow, edition: Edition, stage: Stage) -> st
     try:
         _require_gate(act, flow, stage, [(edition, edition.tip)])
     except GateUnmet as refused:
-        return refused.detail
+        return act.say(refused.message)
     return ""
 
 
@@ -75,8 +72,9 @@ def stand_and_sign(act: Act, entry_id: int, edition: Edition, flow: Workflow, no
     payload = _payload(act, entry, edition, edition.tip_number, stage, note)
     act.event("review.submitted", [entry_id], payload)
     refusal = why_not_sign(act, goal, edition.id, edition.tip)
-    if refusal:
-        return f"{refusal} {_ask(deciders_at(act, entry, edition, flow, stage.name, edition.tip))}"
+    if refusal is not None:
+        ask = _ask(deciders_at(act, entry, edition, flow, stage.name, edition.tip))
+        return act.say("common.sentences", sentences=[refusal, ask])
     pairs = [(edition, edition.tip)]
     mine = _sign(act, flow, goal, pairs, note)[edition.id]
     lacking = max(goal.gate.sign_offs - len(counting(goal, mine)), 0)
@@ -94,13 +92,8 @@ def take_back(act: Act, uuid: str, locale: str) -> None:
     permission.require(act, "submit", permission.subject(act, entry, edition.locale, waiting.stage_name))
     if waiting.actor != act.identity.id:
         by = people.actor(act.conn, waiting.actor)
-        name = by.name if by is not None else "whoever submitted it"
-        raise Refused(
-            f"Only {name} may take it back.",
-            remedy=f"Ask {name}, or send it back.",
-            missing="own",
-            who=[name],
-        )
+        name = by.name if by is not None else said("review.whoever_submitted")
+        raise Refused("review.not_to_take_back", name=name, missing="own", who=[name])
     _leave(act, entry, edition, flow, "taken back", "")
     act.event(
         "review.taken-back",
@@ -132,17 +125,14 @@ def sign_off(act: Act, uuid: str, locale: str, revision: int, note: str = "") ->
     permission.require(act, "sign", permission.subject(act, entry, edition.locale, here.name))
     number = revisions.number(act.conn, here_row.revision)
     if number != revision:
-        raise StaleRevision(
-            f"Revision {number} is in review, not {revision}.",
-            remedy="Look at what is in review now and sign that off.",
-            revision=number,
-        )
+        raise StaleRevision("review.another_revision", asked=revision, revision=number)
     refusal = why_not_sign(act, goal, edition.id, here_row.revision)
-    if refusal:
+    if refusal is not None:
         raise Refused(
-            refusal,
+            "review.does_not_count",
+            why=refusal,
             remedy=_ask(deciders(act, entry, edition, flow, here_row.revision)),
-            missing="sign-off by another",
+            missing=said("review.sign_off_by_another"),
             who=[],
         )
     pairs = _pairs(act, entry, edition, here_row)
@@ -181,23 +171,22 @@ def override(act: Act, uuid: str, locale: str, stage: str, revision: int, reason
     goal = flow.stage(stage)
     permission.require(act, "read", permission.subject(act, entry, edition.locale, stage))
     if goal == flow.stages[0]:
-        raise InTheWay("There is no gate before the draft.", remedy="Name a later stage.")
+        raise InTheWay("review.no_gate")
     reason = naming.note("reason", reason)
     if not reason:
-        raise Invalid([FieldProblem("reason", "say why, as it is kept")])
+        raise Invalid([FieldProblem("reason", said("review.override_without_reason"))])
     if act.identity.kind != "person" or not goal.gate.lets_override(act.identity.roles, act.identity.handle):
         named = [*goal.gate.override_roles, *goal.gate.override_people]
         raise Refused(
-            f"Only {' or '.join(named)} may override the gate before {goal.label.lower()}."
-            if named
-            else f"Nobody may override the gate before {goal.label.lower()}.",
-            remedy="Clear what the gate lists, or ask whoever sets up workflows.",
+            "review.not_to_override" if named else "review.nobody_overrides",
+            named=named,
+            stage=goal.label.lower(),
             missing="override",
             who=[],
         )
     row = revisions.numbered(act.conn, edition.id, revision)
     if row is None:
-        raise NotFound(f"There is no revision {revision} of it.", remedy="Look at its history.")
+        raise NotFound("common.no_revision", number=revision)
     pairs: list[tuple[Edition, int]] = [(edition, row.id)]
     common = entries.edition(act.conn, entry.id, COMMON)
     shared = planning.approved(act, flow, common) if common is not None else None
@@ -230,26 +219,26 @@ def override(act: Act, uuid: str, locale: str, stage: str, revision: int, reason
                     [(u.code, u.where) for u in lacking],
                 )
     if not without:
-        raise InTheWay("Nothing is missing: there is nothing to override.", remedy="Let it go on as usual.")
+        raise InTheWay("review.nothing_missing")
     act.event(
         "review.overridden",
         [entry.id],
         {
             **_payload(act, entry, edition, revision, goal, reason),
-            "without": [{"code": u.code, "what": u.what, "where": u.where} for u in without],
+            "without": [{"code": u.code, "what": act.say(u.what), "where": u.where} for u in without],
         },
     )
     return without
 
 
-def why_not_sign(view: View, goal: Stage, edition: int, revision: int) -> str:
-    """Why a gate would not count a sign-off by whoever acts, in words; empty when it would."""
+def why_not_sign(view: View, goal: Stage, edition: int, revision: int) -> Message | None:
+    """Why a gate would not count a sign-off by whoever acts; nothing when it would."""
     gate = goal.gate
     if not gate.counts(view.identity.roles, view.identity.handle):
-        return f"Only {' or '.join([*gate.roles, *gate.people])} may sign off for {goal.label.lower()}."
+        return said("review.not_to_sign", named=[*gate.roles, *gate.people], stage=goal.label.lower())
     if gate.author == "no" and view.identity.id in writers(view, goal, edition, revision):
-        return "You changed this text since it was last out, and this workflow asks for somebody else's sign-off."
-    return ""
+        return said("review.own_text")
+    return None
 
 
 def writers(view: View, goal: Stage, edition: int, revision: int) -> frozenset[int]:
@@ -301,13 +290,9 @@ def clearing(
     return [*found.values()][:4]
 
 
-def _ask(who: list[HoldingOf]) -> str:
+def _ask(who: list[HoldingOf]) -> Message:
     names = [row.name for row in who[:4]]
-    return (
-        f"Ask {', '.join(names)}."
-        if names
-        else "Nobody else may sign off here; ask whoever sets up workflows."
-    )
+    return said("review.ask", names=names) if names else said("review.nobody_else")
 
 
 def _pairs(act: Act, entry: Entry, edition: Edition, waiting: Submission) -> list[tuple[Edition, int]]:
@@ -373,12 +358,12 @@ def send_back(act: Act, uuid: str, locale: str, reason: str) -> None:
     entry, edition, flow = _find(act, uuid, locale)
     reason = naming.note("reason", reason)
     if not reason:
-        raise Invalid([FieldProblem("reason", "say why, so that the writer knows what to mend")])
+        raise Invalid([FieldProblem("reason", said("review.sent_back_without_reason"))])
     waiting = reviews.waiting(act.conn, edition.id)
     if waiting is None and (waiting := _signed_and_standing(act, edition)) is not None:
         reviews.wait_again(act.conn, waiting.id)
     if waiting is None:
-        raise InTheWay("Nothing of it is in review.", remedy="Look at what waits under My work.")
+        raise InTheWay("review.nothing_in_review")
     stage = flow.stage(waiting.stage_name)
     permission.require(act, "sign", permission.subject(act, entry, edition.locale, stage.name))
     number = revisions.number(act.conn, waiting.revision)
@@ -462,7 +447,7 @@ def _refuse_unmet(
             )
     if lines:
         raise planning.gate_unmet(
-            lines, f"go to {stage.label.lower()}", "Fill in what is listed and submit again."
+            lines, [said("review.go_to", stage=stage.label.lower())], said("review.submit_again")
         )
 
 
@@ -471,14 +456,14 @@ def _find(act: Act, uuid: str, locale: str) -> tuple[Entry, Edition, Workflow]:
     entry = permission.find(act, uuid, tag)
     edition = entries.edition(act.conn, entry.id, tag)
     if edition is None or edition.head is None:
-        raise NotFound(f"It has no {tag} edition.", remedy="Write it, or commission a translation.")
+        raise NotFound("common.no_edition", locale=tag)
     return entry, edition, workflows.of(act, entry, tag)
 
 
 def _waiting(act: Act, edition: Edition) -> Submission:
     row = reviews.waiting(act.conn, edition.id)
     if row is None:
-        raise InTheWay("Nothing of it waits for a decision.", remedy="It has to be submitted first.")
+        raise InTheWay("review.nothing_waits")
     return row
 
 

@@ -11,6 +11,7 @@ from hawthorn.core.access import Subject
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.dispatch import Opening, Plan
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound, StaleRevision
+from hawthorn.core.messages import said
 from hawthorn.core.workflow import Choice, Workflow
 from hawthorn.operations.access import permission, sections
 from hawthorn.operations.release import applying
@@ -35,11 +36,11 @@ def chosen(view: View, entry: Described, locale: str) -> tuple[Workflow, str]:
     found = workflow.choose(view.setup.choices, kind.name, tag, within)
     if found is None or found.workflow not in view.setup.workflows:
         flow = view.setup.workflows[kind.workflow]
-        return flow, f"“{flow.label}”, as the type “{kind.label}” says."
+        return flow, view.say("workflows.as_the_type_says", flow=flow.label, kind=kind.label)
     flow = view.setup.workflows[found.workflow]
     row = entries.entry(view.conn, found.section) if found.section else None
     title = permission.title(view, row.id) if row is not None else ""
-    return flow, f"“{flow.label}”, as was chosen for {found.said(title)}."
+    return flow, view.say("workflows.as_was_chosen", flow=flow.label, choice=found.told(title))
 
 
 class Flows:
@@ -102,10 +103,7 @@ def define(act: Act, definition: Mapping[str, Any]) -> Workflow:
     before = act.setup.workflows.get(made.name)
     given = definition.get("version")
     if before is not None and given is not None and given != before.version:
-        raise StaleRevision(
-            f"“{before.label}” is at version {before.version} by now; this was made from version {given}.",
-            remedy="Look at it as it is now and change that, or leave the version out to put yours in its place.",
-        )
+        raise StaleRevision("workflows.stale", name=before.label, version=before.version, given=given)
     made = replace(made, version=store.last_version(act.conn, made.name) + 1)
     moved = _displaced(act, _with(act, made))
     store.add_workflow(act.conn, made, act.now)
@@ -122,13 +120,11 @@ def end(act: Act, name: str) -> None:
     """End a workflow that nothing follows any more."""
     permission.require(act, "configure", Subject())
     if name not in act.setup.workflows:
-        raise NotFound(f"There is no workflow “{name}”.", remedy="Look at the workflows.")
-    by = [f"the type “{k.label}”" for k in act.setup.types.values() if k.workflow == name]
-    by += [f"the choice for {c.said()}" for c in act.setup.choices if c.workflow == name]
+        raise NotFound("workflows.not_there", name=name)
+    by = [said("workflows.by_type", kind=k.label) for k in act.setup.types.values() if k.workflow == name]
+    by += [said("workflows.by_choice", choice=c.told()) for c in act.setup.choices if c.workflow == name]
     if by:
-        raise InTheWay(
-            f"It is followed: by {', '.join(by[:4])}.", remedy="Choose another workflow there first."
-        )
+        raise InTheWay("workflows.followed", by=by[:4])
     store.end_workflow(act.conn, name, act.now)
     setup_changed(act)
     act.event("workflow.ended", [], {"workflow": name})
@@ -192,7 +188,7 @@ def _apply(act: Act, moved: Sequence[_Displaced], label: str) -> None:
                 opening.append(Opening(one.edition, one.goal, stand[one.stage].revision))
         if waiting is None or waiting.stage != one.stage:
             continue
-        why = "The workflow changed and has no such stage any more."
+        why = act.say("workflows.stage_is_gone")
         if one.goal is None:
             reviews.decide(act.conn, one.edition, "taken back", act.identity.id, act.now, why)
         else:
@@ -248,12 +244,12 @@ def _impact(view: View, setup: Setup, made: Workflow | None) -> Impact:
             by.setdefault((one.stage, one.goal), []).append(one)
     for (stage, goal), ones in by.items():
         here = view.setup.labels[view.setup.stage_names[stage]]
-        there = (
-            f"moves to {view.setup.labels[view.setup.stage_names[goal]]} and waits there"
-            if goal
-            else "goes back to draft"
-        )
-        out.effects.append(Effect(f"What stands at {here} {there}.", len(ones), _examples(view, ones)))
+        if goal:
+            there = view.setup.labels[view.setup.stage_names[goal]]
+            what = view.say("workflows.moves_on", here=here, there=there)
+        else:
+            what = view.say("workflows.goes_back", here=here)
+        out.effects.append(Effect(what, len(ones), _examples(view, ones)))
     before = view.setup.workflows.get(made.name) if made is not None else None
     if before is not None and made is not None:
         out.effects += _gates(view, before, made)
@@ -266,7 +262,7 @@ def _gates(view: View, before: Workflow, made: Workflow) -> list[Effect]:
     was = {s.name: s for s in before.stages}
     for below, stage in zip(made.stages, made.stages[1:], strict=False):
         if stage.name not in was:
-            out.append(Effect(f"“{stage.label}” is a new stage after “{below.label}”."))
+            out.append(Effect(view.say("workflows.new_stage", stage=stage.label, below=below.label)))
             continue
         if was[stage.name].gate == stage.gate:
             continue
@@ -277,8 +273,8 @@ def _gates(view: View, before: Workflow, made: Workflow) -> list[Effect]:
             for r in rows
             if of(view, entries.entry_by_id(view.conn, r.entry), r.locale).name == made.name
         ]
-        said = f"The gate before “{stage.label}” asks for something else; sign-offs that were given stay, and it is asked anew."
-        out.append(Effect(said, len(mine), _examples(view, mine)))
+        what = view.say("workflows.gate_asks_anew", stage=stage.label)
+        out.append(Effect(what, len(mine), _examples(view, mine)))
     return out
 
 
@@ -287,7 +283,7 @@ def _examples(view: View, ones: Sequence[_Displaced]) -> tuple[dict[str, str], .
         {
             "id": entries.entry_by_id(view.conn, one.entry).uuid,
             "locale": one.locale,
-            "title": permission.title(view, one.entry, one.locale) or "untitled",
+            "title": permission.title(view, one.entry, one.locale) or view.say("common.untitled"),
         }
         for one in ones[:5]
     )
@@ -300,7 +296,7 @@ def _with(view: View, made: Workflow) -> Setup:
 def _made(view: View, definition: Mapping[str, Any]) -> Workflow:
     raw = dict(definition)
     if not isinstance(raw.get("version", 1), int):
-        raise Invalid([FieldProblem("version", "is a number")])
+        raise Invalid([FieldProblem("version", said("workflows.order_no_number"))])
     raw["version"] = max(int(raw.get("version") or 1), 1)
     orders = {name: row.ord for name, row in store.stages(view.conn).items()}
     made = workflow.from_dict(raw, orders)
@@ -309,11 +305,15 @@ def _made(view: View, definition: Mapping[str, Any]) -> Workflow:
     for stage in made.stages:
         if taken.get(stage.order, stage.name) != stage.name:
             problems.append(
-                FieldProblem(f"stages.{stage.name}.order", f"is that of the stage “{taken[stage.order]}”")
+                FieldProblem(
+                    f"stages.{stage.name}.order", said("workflows.order_taken", stage=taken[stage.order])
+                )
             )
         if orders.get(stage.name, stage.order) != stage.order:
             problems.append(
-                FieldProblem(f"stages.{stage.name}.order", f"is {orders[stage.name]} in all workflows")
+                FieldProblem(
+                    f"stages.{stage.name}.order", said("workflows.order_elsewhere", order=orders[stage.name])
+                )
             )
     if problems:
         raise Invalid(problems)
@@ -334,7 +334,7 @@ def _named_things(view: View, made: Workflow) -> list[FieldProblem]:
             (gate.override_people, handles, "override_people"),
         ):
             out += [
-                FieldProblem(f"{where}.{what}", f"“{n}” is none of {', '.join(sorted(known))}")
+                FieldProblem(f"{where}.{what}", said("common.value_none_of", value=n, known=sorted(known)))
                 for n in names
                 if n not in known
             ]
@@ -342,7 +342,7 @@ def _named_things(view: View, made: Workflow) -> list[FieldProblem]:
             known = {f.name for k in view.setup.types.values() for f in k.fields}
             asked = expressions.names(expressions.parse(check.holds))
             out += [
-                FieldProblem(f"{where}.custom.{check.name}", f"no content type has a field “{n}”")
+                FieldProblem(f"{where}.custom.{check.name}", said("workflows.no_field", name=n))
                 for n in sorted(asked - known)
             ]
     return out
@@ -358,23 +358,27 @@ def _choices(view: View, given: Sequence[Mapping[str, Any]]) -> tuple[Choice, ..
             continue
         if one.workflow not in view.setup.workflows:
             problems.append(
-                FieldProblem(f"choices.{n}.workflow", f"is none of {', '.join(view.setup.workflows)}")
+                FieldProblem(
+                    f"choices.{n}.workflow", said("common.none_of", known=list(view.setup.workflows))
+                )
             )
         if one.type and one.type not in view.setup.types:
-            problems.append(FieldProblem(f"choices.{n}.type", f"is none of {', '.join(view.setup.types)}"))
+            problems.append(
+                FieldProblem(f"choices.{n}.type", said("common.none_of", known=list(view.setup.types)))
+            )
         if one.locale and one.locale not in view.setup.locales:
             problems.append(
-                FieldProblem(f"choices.{n}.locale", f"is none of {', '.join(view.setup.locales)}")
+                FieldProblem(f"choices.{n}.locale", said("common.none_of", known=list(view.setup.locales)))
             )
         if one.section:
             row = entries.entry(view.conn, one.section)
             if row is None or not view.setup.types[row.type].section:
-                problems.append(FieldProblem(f"choices.{n}.section", "is no section"))
+                problems.append(FieldProblem(f"choices.{n}.section", said("workflows.no_section")))
         same = next(
             (c for c in out if (c.type, c.locale, c.section) == (one.type, one.locale, one.section)), None
         )
         if same is not None:
-            problems.append(FieldProblem(f"choices.{n}", f"chooses for {one.said()} a second time"))
+            problems.append(FieldProblem(f"choices.{n}", said("workflows.chosen_twice", choice=one.told())))
         out.append(one)
     if problems:
         raise Invalid(problems)

@@ -18,8 +18,9 @@ from hawthorn.core import happenings
 from hawthorn.core.access import Identity
 from hawthorn.core.bounds import Bounds
 from hawthorn.core.contenttypes import ContentType, FieldSet
-from hawthorn.core.errors import InTheWay, Invalid
+from hawthorn.core.errors import HawthornError, InTheWay, Invalid
 from hawthorn.core.locales import Locale
+from hawthorn.core.messages import Message
 from hawthorn.core.pictures import Crop
 from hawthorn.core.sites import Site
 from hawthorn.core.workflow import Choice, Workflow
@@ -44,6 +45,19 @@ class Clock(Protocol):
         """The instant in microseconds UTC."""
 
 
+class Words(Protocol):
+    """Where the words come from: those of one language."""
+
+    def text(self, message: Message) -> str:
+        """A message in words."""
+
+    def remedy(self, of: HawthornError | Message) -> str:
+        """What to do about an error, or about what a message says, in words."""
+
+    def plain(self, value: Any) -> Any:
+        """A value in which every message is words."""
+
+
 class SystemClock:
     """The machine's clock."""
 
@@ -66,6 +80,7 @@ class Setup:
     labels: Mapping[str, str]
     languages: Mapping[str, Locale]
     vault: Vault
+    words: Words
     crops: Mapping[str, Crop] = field(default_factory=dict)
     sites: Mapping[str, Site] = field(default_factory=dict)
     choices: tuple[Choice, ...] = ()
@@ -85,18 +100,14 @@ class Setup:
     def type(self, name: str) -> ContentType:
         """A content type; raises `Invalid` with the names there are."""
         if name not in self.types:
-            raise Invalid(
-                f"There is no content type “{name}”.", remedy=f"Choose one of {', '.join(self.types)}."
-            )
+            raise Invalid("act.no_type", name=name, known=list(self.types))
         return self.types[name]
 
     def locale(self, tag: str) -> str:
         """A locale of this house, in its canonical form (BCP 47); raises `Invalid`."""
         found = next((t for t in self.locales if t.lower() == tag.lower()), None)
         if found is None:
-            raise Invalid(
-                f"“{tag}” is not a locale here.", remedy=f"Choose one of {', '.join(self.locales)}."
-            )
+            raise Invalid("act.no_locale", locale=tag, known=list(self.locales))
         return found
 
 
@@ -113,6 +124,10 @@ class View:
         self.setup = setup
         self.notes: list[str] = []
         """What whoever acts should know of what was done, beside that it was."""
+
+    def say(self, what: Message | str, /, **facts: Any) -> str:
+        """A message in words, or the one of a code with its facts."""
+        return self.setup.words.text(Message(what, facts) if isinstance(what, str) else what)
 
     @property
     def vault(self) -> Vault:
@@ -199,6 +214,7 @@ class Desk:
         self,
         db: Database,
         clock: Clock,
+        words: Words,
         *,
         first: Callable[[Act], object] | None = None,
         bounds: Bounds = Bounds(),
@@ -207,6 +223,7 @@ class Desk:
         self.db = db
         self.vault = vault or Vault.beside(db.path)
         self.clock = clock
+        self.words = words
         self.bounds = bounds
         self._first = first
         self._setup: Setup | None = None
@@ -260,10 +277,7 @@ class Desk:
             row = once.answered(act.conn, identity.id, key)
             if row is not None:
                 if (row.route, row.request_hash) != (route, digest):
-                    raise InTheWay(
-                        "This idempotency key was used for another request.",
-                        remedy="Use a new key for each request.",
-                    )
+                    raise InTheWay("act.key_used")
                 answer: dict[str, Any] = json.loads(row.answer)
                 return answer
             result = do(act)
@@ -290,6 +304,7 @@ class Desk:
                 {name: row.label for name, row in stages.items()},
                 definitions.locales(conn),
                 self.vault,
+                self.words,
                 definitions.crops(conn),
                 definitions.sites(conn, types, stages),
                 definitions.choices(conn),

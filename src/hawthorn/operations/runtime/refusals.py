@@ -34,7 +34,10 @@ class Refusals:
                 self._noted.popitem(last=False)
 
         def do(act: Act) -> None:
-            payload = {"what": what[:200], "missing": str(error.facts.get("missing", ""))[:200]}
+            payload = {
+                "what": what[:200],
+                "missing": str(act.setup.words.plain(error.facts.get("missing", "")))[:200],
+            }
             act.event("access.refused", [], payload)
 
         self.desk.write(identity, do)

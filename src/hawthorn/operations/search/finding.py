@@ -111,7 +111,7 @@ def _cursor(text: str) -> tuple[int, int]:
     at, _, edition = text.partition(".")
     found = numbers.whole(at), numbers.whole(edition)
     if found[0] is None or found[1] is None:
-        raise Invalid("The cursor is not one of ours.", remedy="Start from the first page.")
+        raise Invalid("common.cursor")
     return found[0], found[1]
 
 
@@ -143,9 +143,7 @@ def _locale(view: View, value: str) -> Filter:
 def _person(view: View, value: str) -> Filter:
     row = people.by_handle(view.conn, value)
     if row is None:
-        raise Invalid(
-            f"There is nobody called “{value[:80]}”.", remedy="Give the name that they log in with."
-        )
+        raise Invalid("finding.nobody", handle=value[:80])
     return filters.changed_by(row.id)
 
 
@@ -154,7 +152,7 @@ def _stage(view: View, value: str) -> Filter:
         return filters.IN_NO_STAGE
     if value not in view.setup.stages:
         have = ", ".join(view.setup.stages)
-        raise Invalid(f"“{value[:80]}” is not a stage.", remedy=f"Choose one of {have}.")
+        raise Invalid("finding.no_stage", name=value[:80], known=have)
     return filters.at_stage(view.setup.stages[value])
 
 
@@ -165,7 +163,7 @@ def _validity(view: View, value: str) -> Filter:
         return filters.endless(moves.LEAVING)
     if value == "over":
         return filters.OVER
-    raise Invalid(f"“{value}” is not a validity.", remedy=f"Choose one of {', '.join(VALIDITY)}.")
+    raise Invalid("finding.no_validity", value=value, known=list(VALIDITY))
 
 
 def _library(view: View, value: bool) -> Filter:
@@ -241,7 +239,9 @@ def called(view: View, kind: ContentType, locale: str, *contents: Content) -> di
         above, _ = contenttypes.placement(kind, content.fields)
         uuids |= {above} if above else set()
     found = gates.ids(view.conn, uuids)
-    return {uuid: permission.title(view, id, locale) or "untitled" for uuid, id in found.items()}
+    return {
+        uuid: permission.title(view, id, locale) or view.say("common.untitled") for uuid, id in found.items()
+    }
 
 
 def missing_of(kind: ContentType, names: str, common: str = "[]") -> list[dict[str, str]]:

@@ -9,6 +9,7 @@ from typing import Any
 from hawthorn.core import naming
 from hawthorn.core.access import Subject
 from hawthorn.core.errors import FieldProblem, Invalid, NotFound
+from hawthorn.core.messages import said
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.operations.search.finding import Query
@@ -49,14 +50,19 @@ def drop(act: Act, uuid: str) -> None:
 
 def _checked(name: str, query: Mapping[str, Any]) -> tuple[str, str]:
     named = naming.line("name", " ".join(name.split()))
-    problems = [] if 1 <= len(named) <= 80 else [FieldProblem("name", "takes 1 to 80 characters")]
+    problems = [] if 1 <= len(named) <= 80 else [FieldProblem("name", said("library.name_length"))]
     problems += [
-        FieldProblem(f"query.{k}", "is not something a list can ask for")
+        FieldProblem(f"query.{k}", said("lists.not_asked_for"))
         for k in query
         if k not in Query.__dataclass_fields__
     ]
     problems += [
-        FieldProblem(f"query.{k}", "is text" if isinstance(getattr(Query(), k), str) else "is true or false")
+        FieldProblem(
+            f"query.{k}",
+            said(
+                "shapes.wants_text" if isinstance(getattr(Query(), k), str) else "contenttypes.true_or_false"
+            ),
+        )
         for k, v in query.items()
         if k in Query.__dataclass_fields__ and not isinstance(v, type(getattr(Query(), k)))
     ]
@@ -68,7 +74,7 @@ def _checked(name: str, query: Mapping[str, Any]) -> tuple[str, str]:
 def _find(view: View, uuid: str) -> SavedList:
     row: SavedList | None = store.by_uuid(view.conn, uuid, view.identity.id)
     if row is None:
-        raise NotFound(f"There is no list {uuid} that you may see.", remedy="Look at the lists there are.")
+        raise NotFound("lists.not_there", id=uuid)
     return row
 
 

@@ -12,6 +12,7 @@ from urllib.parse import urlsplit
 from hawthorn.core import locales, naming
 from hawthorn.core.access import Subject
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound
+from hawthorn.core.messages import Message, said
 from hawthorn.core.timeline import iso
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import Act, View
@@ -46,9 +47,7 @@ def add(act: Act, given: BureauDetails) -> dict[str, Any]:
     wanted = _checked(act, given)
     had = store.named(act.conn, wanted.name)
     if had is not None and had.ended_at is None:
-        raise InTheWay(
-            f"There is a bureau “{wanted.name}” already.", remedy="Change it, or choose another name."
-        )
+        raise InTheWay("bureaus.there_already", name=wanted.name)
     secret = _sealed(act, wanted.key)
     if had is not None:
         id = had.id
@@ -71,7 +70,7 @@ def change(act: Act, id: int, given: Mapping[str, Any]) -> dict[str, Any]:
     wanted = _checked(act, replace(now, **given))
     other = store.named(act.conn, wanted.name)
     if other is not None and other.id != id:
-        raise InTheWay(f"There is, or was, another bureau “{wanted.name}”.", remedy="Choose another name.")
+        raise InTheWay("bureaus.name_taken", name=wanted.name)
     secret = _sealed(act, wanted.key) if "key" in given else row.secret
     store.change(act.conn, id, wanted.name, wanted.url, wanted.codes, secret)
     if replace(wanted, key="") != now or "key" in given:
@@ -84,11 +83,7 @@ def end(act: Act, id: int) -> None:
     permission.require(act, "configure", Subject())
     row = _get(act, id)
     if row.open:
-        raise InTheWay(
-            f"{row.name} has {row.open} jobs that are not finished.",
-            remedy="Wait for them, or cancel them.",
-            jobs=row.open,
-        )
+        raise InTheWay("bureaus.has_open_jobs", name=row.name, count=row.open, jobs=row.open)
     store.end(act.conn, id, act.now)
     act.event("bureau.ended", [], {"bureau": id, "name": row.name})
 
@@ -105,53 +100,53 @@ def headers(opened: Callable[[str], str], secret: str) -> dict[str, str]:
     return {"Authorization": f"Bearer {opened(secret)}"} if secret else {}
 
 
-def answered(status: int, trouble: str) -> str:
-    """What is wrong with what a bureau answered to the trial; empty when it would take jobs."""
+def answered(status: int, trouble: str) -> Message | None:
+    """What is wrong with what a bureau answered to the trial; nothing when it would take jobs."""
     if trouble:
-        return trouble
+        return said("common.words", words=trouble)
     if status in (401, 403):
-        return f"It answers {status}: the key is not taken, or is missing."
+        return said("bureaus.key_not_taken", status=status)
     if status >= 500 or 300 <= status < 400:
-        return f"It answers {status}, which is no answer of a bureau."
-    return ""
+        return said("bureaus.no_answer_of_a_bureau", status=status)
+    return None
 
 
 def _checked(view: View, given: BureauDetails) -> BureauDetails:
     problems: list[FieldProblem] = []
     name = naming.line("name", given.name)
     if not name:
-        problems.append(FieldProblem("name", "say what the bureau is called"))
+        problems.append(FieldProblem("name", said("bureaus.without_name")))
     url, key = given.url.strip().rstrip("/"), given.key.strip()
-    if said := _wrong_address(url):
-        problems.append(FieldProblem("url", said))
+    if (wrong := _wrong_address(url)) is not None:
+        problems.append(FieldProblem("url", wrong))
     if len(key) > _LONGEST_KEY or any(not "!" <= c <= "~" for c in key):
-        problems.append(
-            FieldProblem("key", f"has at most {_LONGEST_KEY:,} characters, all of them visible ASCII")
-        )
+        problems.append(FieldProblem("key", said("bureaus.key_length", most=_LONGEST_KEY)))
     codes: dict[str, str] = {}
     for tag, code in given.codes.items():
         if tag not in view.setup.locales:
-            problems.append(FieldProblem(f"codes.{tag}", f"is none of {', '.join(view.setup.locales)}"))
+            problems.append(
+                FieldProblem(f"codes.{tag}", said("common.none_of", known=list(view.setup.locales)))
+            )
             continue
         codes[tag] = locales.canonical(code)
         if not codes[tag]:
-            problems.append(FieldProblem(f"codes.{tag}", f"“{code}” is no language tag (BCP 47)"))
+            problems.append(FieldProblem(f"codes.{tag}", said("bureaus.no_tag", tag=code)))
     if problems:
         raise Invalid(problems)
     return BureauDetails(name, url, {tag: code for tag, code in codes.items() if code != tag}, key)
 
 
-def _wrong_address(url: str) -> str:
+def _wrong_address(url: str) -> Message | None:
     try:
         parts = urlsplit(url)
         usable = parts.scheme in ("http", "https") and bool(parts.hostname) and (parts.port or 1) > 0
     except ValueError:
         usable = False
     if not usable or len(url) > _LONGEST_URL or any(c.isspace() for c in url):
-        return "takes the address of the bureau, such as https://bureau.example/hawthorn"
+        return said("bureaus.wants_address")
     if parts.username or parts.query or parts.fragment:
-        return "takes no name, password, query or fragment; the key has a place of its own"
-    return ""
+        return said("bureaus.plain_address")
+    return None
 
 
 def _sealed(act: Act, key: str) -> str:
@@ -161,7 +156,7 @@ def _sealed(act: Act, key: str) -> str:
 def _get(view: View, id: int) -> Bureau:
     row = store.get(view.conn, id)
     if row is None:
-        raise NotFound(f"There is no bureau {id}.", remedy="List the bureaus.")
+        raise NotFound("bureaus.not_there", id=id)
     return row
 
 

@@ -10,6 +10,7 @@ from typing import Any
 from hawthorn.core import naming
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.errors import BadTime, FieldProblem, InTheWay, Invalid
+from hawthorn.core.messages import said
 from hawthorn.core.revision import EMPTY, Content
 from hawthorn.core.translation import units
 from hawthorn.core.translation.units import Unit
@@ -79,21 +80,16 @@ def commission(act: Act, order: Order) -> str:
     at_work = {b.name: b for b in bureaus.in_use(act.conn)}
     bureau = at_work.get(order.bureau)
     if order.bureau and bureau is None:
-        have = ", ".join(at_work) or "none"
-        raise Invalid([FieldProblem("bureau", f"there is no bureau “{order.bureau}”; there are: {have}")])
+        code = "commissions.no_bureau" if at_work else "commissions.no_bureaus"
+        raise Invalid([FieldProblem("bureau", said(code, name=order.bureau, known=list(at_work)))])
     found = {act.setup.locale(x): _parts(act, order, x) for x in order.locales}
     by_locale = {tag: [p for p in parts if p.units] for tag, parts in found.items()}
     if not any(by_locale.values()):
         if any(parts for parts in found.values()):
             raise InTheWay(
-                "All of it is in another job already, which has not returned or waits for a choice.",
-                remedy="Wait for that job, or cancel it; or say that it shall go again.",
-                away=sum(p.away for parts in found.values() for p in parts),
+                "commissions.in_another_job", away=sum(p.away for parts in found.values() for p in parts)
             )
-        raise InTheWay(
-            "There is nothing to translate: every text is there and up to date.",
-            remedy="Change the source first, or choose other locales.",
-        )
+        raise InTheWay("commissions.nothing_to_translate")
     uuid = new_uuid(act.now)
     first = next(p for parts in by_locale.values() for p in parts)
     name = order.name or entry_store.title(act.conn, first.entry.id) or "Translation"
@@ -143,30 +139,28 @@ def _add_job(act: Act, commission: int, locale: str, bureau: Bureau | None, part
 def _check_order(act: Act, order: Order) -> None:
     problems: list[FieldProblem] = []
     if not order.entries:
-        problems.append(FieldProblem("entries", "name at least one entry"))
+        problems.append(FieldProblem("entries", said("commissions.no_entries")))
     if not order.locales:
-        problems.append(FieldProblem("locales", "choose at least one target locale"))
+        problems.append(FieldProblem("locales", said("commissions.no_locales")))
     if problems:
         raise Invalid(problems)
     if order.due:
         try:
             due = date.fromisoformat(order.due)
         except ValueError:
-            raise Invalid([FieldProblem("due", "takes a date as year-month-day")]) from None
+            raise Invalid([FieldProblem("due", said("commissions.no_date"))]) from None
         if due.toordinal() < date(1970, 1, 1).toordinal() + act.now // 86_400_000_000:
-            raise BadTime(f"The due date {order.due} is past.", remedy="Choose a later day.")
+            raise BadTime("commissions.due_is_past", due=order.due)
     for uuid in order.entries:
         entry = permission.find(act, uuid)
         for locale in order.locales:
             tag = act.setup.locale(locale)
             if tag == entry.source_locale:
-                raise Invalid([FieldProblem("locales", f"{tag} is the source of this entry, not a target")])
+                raise Invalid([FieldProblem("locales", said("commissions.source_as_target", locale=tag))])
             permission.require(act, "commission", permission.subject(act, entry, tag))
     sources = {permission.find(act, u).source_locale for u in order.entries}
     if len(sources) > 1:
-        raise Invalid(
-            [FieldProblem("entries", f"have several source locales ({', '.join(sorted(sources))})")]
-        )
+        raise Invalid([FieldProblem("entries", said("commissions.several_sources", locales=sorted(sources)))])
 
 
 def _parts(view: View, order: Order, locale: str) -> list[_Part]:

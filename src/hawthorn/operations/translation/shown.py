@@ -43,7 +43,7 @@ def units_shown(view: View, job: Job) -> list[dict[str, Any]]:
                     "entry": part.uuid,
                     "title": title,
                     "key": unit.key,
-                    "label": mine.unit.label if mine else "Its source was removed",
+                    "label": mine.unit.label if mine else view.say("shown.source_removed"),
                     "source": mine.unit.text if mine else "",
                     "returned": _plain(unit.text, mine.unit.rich) if mine else "",
                     "current": "\n\n".join(have.get(k, "") for k in (written.get(unit.key) or (unit.key,))),
@@ -93,7 +93,7 @@ def grid(view: View, rows: Sequence[Listed]) -> list[dict[str, Any]]:
         lines.append(
             {
                 "id": row.uuid,
-                "title": row.title or "untitled",
+                "title": row.title or view.say("common.untitled"),
                 "type": row.type,
                 "source_locale": row.source_locale,
                 "cells": [{"locale": tag, "state": state(row, source, tag)} for tag in others],

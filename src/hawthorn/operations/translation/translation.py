@@ -12,6 +12,7 @@ from hawthorn.core.access import Subject
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.errors import BadFile, FieldProblem, InTheWay, Invalid, NotFound
 from hawthorn.core.fields import kind_of
+from hawthorn.core.messages import Message, said
 from hawthorn.core.revision import EMPTY, Content
 from hawthorn.core.translation import composing, returns, units
 from hawthorn.core.translation.returns import Returned, Sent
@@ -32,7 +33,7 @@ def find(view: View, uuid: str) -> Job:
     """A job all of whose entries may be read."""
     row = store.by_uuid(view.conn, uuid)
     if row is None or not readable(view, row):
-        raise NotFound(f"There is no job {uuid} that you may see.", remedy="Check the address.")
+        raise NotFound("translation.no_job", id=uuid)
     return row
 
 
@@ -100,7 +101,7 @@ def import_file(act: Act, uuid: str, file: bytes | formats.InDocument) -> dict[s
     job = find(act, uuid)
     require_carry(act, job)
     if job.state in ("accepted", "cancelled"):
-        raise InTheWay(f"This job is {job.state}.", remedy="Commission what has changed since as a new job.")
+        raise InTheWay("translation.takes_no_return", state=job.state)
     texts = _checked(act, job, formats.read(file) if isinstance(file, bytes) else file)
     counts = {"applied": 0, "drifted": 0, "conflict": 0, "gone": 0}
     came = {(u.entry, u.key): u.text for u in store.units(act.conn, job.id) if u.outcome}
@@ -135,16 +136,16 @@ def require_carry(act: View, job: Job) -> None:
 
 def _checked(act: Act, job: Job, document: formats.InDocument) -> dict[str, dict[str, str]]:
     if document.job and document.job != job.uuid:
-        raise BadFile(
-            f"This file belongs to another job ({document.job}).",
-            remedy=f"Bring in the file of job {job.uuid}.",
-        )
+        raise BadFile("translation.file_of_another_job", job=document.job, id=job.uuid)
     expected = _codes(job)
     have = (document.source_locale, document.target_locale)
     if have[1].lower() != expected[1].lower() or have[0].lower() != expected[0].lower():
         raise BadFile(
-            f"The file goes from {have[0] or 'nothing'} to {have[1] or 'nothing'}; the job from {expected[0]} to {expected[1]}.",
-            remedy="Bring in the file for this job's locales.",
+            "translation.other_locales",
+            file_source=have[0] or said("values.nothing"),
+            file_target=have[1] or said("values.nothing"),
+            source=expected[0],
+            target=expected[1],
         )
     returned: dict[str, list[Returned]] = {}
     for original, found in document.files:
@@ -152,10 +153,7 @@ def _checked(act: Act, job: Job, document: formats.InDocument) -> dict[str, dict
     parts = {p.uuid: p for p in store.entries(act.conn, job.id)}
     strange = [u for u in returned if u not in parts]
     if strange:
-        raise BadFile(
-            f"The file holds something that is not in this job ({strange[0] or 'a file without an original'}).",
-            remedy="Bring in the file that was made from this job, with its <file> elements as they were.",
-        )
+        raise BadFile("translation.not_in_this_job", what=strange[0] or said("translation.without_original"))
     return {
         u: returns.verify(sent_of(act, job, part), returned.get(u, []), job.locale)
         for u, part in parts.items()
@@ -178,7 +176,9 @@ def _merge_returned(act: Act, job: Job, part: JobEntry, texts: Mapping[str, str]
     content = _finished(act, kind, entry, job.locale, merged, source, target)
     made = edition.head
     if content != target:
-        made = drafts.record(act, kind, entry, edition, content, f"Returned: {job.name}", "return")
+        made = drafts.record(
+            act, kind, entry, edition, content, act.say("notes.returned", job=job.name), "return"
+        )
     store.set_returned(act.conn, job.id, entry.id, made)
     counts: dict[str, int] = {}
     for outcome in decided:
@@ -231,7 +231,7 @@ def cancel(act: Act, uuid: str) -> None:
     job = find(act, uuid)
     permission.require(act, "commission", Subject(locale=job.locale))
     if job.state in ("accepted", "cancelled"):
-        raise InTheWay(f"This job is {job.state}.", remedy="Nothing needs to be done.")
+        raise InTheWay("translation.not_to_cancel", state=job.state)
     store.update(act.conn, job.id, act.now, state="cancelled")
     _told(act, "job.cancelled", job)
 
@@ -262,7 +262,7 @@ def send_again(act: Act, uuid: str) -> None:
     job = find(act, uuid)
     permission.require(act, "commission", Subject(locale=job.locale))
     if job.state != "failed":
-        raise InTheWay(f"This job is {job.state}, not failed.", remedy="Only a failed job is sent again.")
+        raise InTheWay("translation.not_failed", state=job.state)
     store.update(act.conn, job.id, act.now, state="waiting", remote="", done=0, trouble="", failures=0)
     _told(act, "job.again", job)
 
@@ -277,11 +277,11 @@ def choose(act: Act, uuid: str, entry_uuid: str, key: str, take: str) -> None:
         None,
     )
     if part is None or unit is None:
-        raise NotFound(f"There is no unit {key} in this job.", remedy="Open the job again.")
+        raise NotFound("translation.no_unit", key=key)
     if unit.outcome != "conflict":
-        raise InTheWay("This unit is not in conflict.", remedy="Nothing needs to be chosen.")
+        raise InTheWay("translation.not_in_conflict")
     if take not in ("ours", "theirs"):
-        raise Invalid([FieldProblem("take", "is “ours” (keep the edition) or “theirs” (take what returned)")])
+        raise Invalid([FieldProblem("take", said("translation.ours_or_theirs"))])
     kind = act.setup.type(part.type)
     entry = entry_store.entry_by_id(act.conn, part.entry)
     edition = entry_store.edition(act.conn, part.entry, job.locale)
@@ -304,7 +304,7 @@ def choose(act: Act, uuid: str, entry_uuid: str, key: str, take: str) -> None:
         # All that stands in its place gives way to it.
         cleared = units.without(kind, source, target, set(written) - {key})
         content = composing.compose(kind, source, cleared, {key: unit.text}, {key: unit.source_hash})
-    made = drafts.record(act, kind, entry, edition, content, f"Chose for {key}", "return")
+    made = drafts.record(act, kind, entry, edition, content, act.say("notes.chosen", key=key), "return")
     store.set_returned(act.conn, job.id, entry.id, made)
     store.set_unit(
         act.conn,
@@ -324,47 +324,41 @@ def accept(act: Act, uuid: str, entry_uuid: str = "", key: str = "", note: str =
     job = find(act, uuid)
     permission.require(act, "accept", Subject(locale=job.locale))
     if job.state != "returned":
-        raise InTheWay(f"This job is {job.state}.", remedy="Only what has returned can be accepted.")
+        raise InTheWay("translation.not_returned", state=job.state)
     rows = store.units(act.conn, job.id)
     ids = {p.uuid: p.entry for p in store.entries(act.conn, job.id)}
     clashing = [u for u in rows if u.outcome == "conflict"]
     chosen = [u for u in rows if not key or (u.key == key and u.entry == ids.get(entry_uuid))]
     if key and not chosen:
-        raise NotFound(f"There is no unit {key} in this job.", remedy="Open the job again.")
+        raise NotFound("translation.no_unit", key=key)
     if any(u in clashing for u in chosen):
-        raise InTheWay(
-            f"{len(clashing)} units were edited here while they were away.",
-            remedy="Choose for each of them first.",
-        )
+        raise InTheWay("translation.edited_meanwhile", count=len(clashing))
     moved_on = [u for u in rows if u.outcome in _NOT_APPLIED]
     if key and chosen[0] in moved_on:
-        raise InTheWay(
-            f"What returned for this {_NOT_APPLIED[chosen[0].outcome]}, so there is nothing to accept.",
-            remedy="Commission what changed as a new job.",
-        )
+        raise InTheWay("translation.not_applied", why=said(f"translation.{chosen[0].outcome}"))
     accepted = [u for u in chosen if u not in moved_on]
     for unit in accepted:
         store.set_unit(act.conn, job.id, unit.entry, unit.key, "final", unit.text, unit.outcome)
     left = [u for u in store.units(act.conn, job.id) if u.state != "final" and u.outcome not in _NOT_APPLIED]
-    said = _not_applied(moved_on)
+    late = [act.say(one) for one in _not_applied(moved_on)]
     if left:
-        return {"accepted": len(accepted), "left": len(left), "notes": said}
+        return {"accepted": len(accepted), "left": len(left), "notes": late}
     store.update(act.conn, job.id, act.now, state="accepted")
     _told(act, "job.accepted", job, note=note)
     notes = [n for p in store.entries(act.conn, job.id) if (n := _approve(act, job, p, note))]
-    return {"accepted": len(accepted), "left": 0, "notes": [*said, *notes]}
+    return {"accepted": len(accepted), "left": 0, "notes": [*late, *notes]}
 
 
-_NOT_APPLIED = {"drifted": "has another source by now", "gone": "has no source any more"}
-"""Outcomes of what returned and was not put in, in words."""
+_NOT_APPLIED = ("drifted", "gone")
+"""Outcomes of what returned and was not put in."""
 
 
-def _not_applied(some: Sequence[JobUnit]) -> list[str]:
+def _not_applied(some: Sequence[JobUnit]) -> list[Message]:
+    counts = {outcome: sum(u.outcome == outcome for u in some) for outcome in _NOT_APPLIED}
     return [
-        f"{len(mine)} {'unit' if len(mine) == 1 else 'units'} returned too late, as each {why}: not applied, and not accepted. "
-        "Commission what changed as a new job."
-        for outcome, why in _NOT_APPLIED.items()
-        if (mine := [u for u in some if u.outcome == outcome])
+        said("translation.too_late", count=count, why=said(f"translation.{outcome}"))
+        for outcome, count in counts.items()
+        if count
     ]
 
 
@@ -377,9 +371,11 @@ def _approve(act: Act, job: Job, part: JobEntry, note: str) -> str:
         return ""
     problem = review.blocked_from(act, flow, edition, flow.stages[1])
     if problem:
-        return f"“{title}” is accepted but not yet in review: {problem}"
-    waits = review.stand_and_sign(act, part.entry, edition, flow, note or f"Accepted translation: {job.name}")
-    return f"“{title}” is accepted and in review, but not signed off: {waits}" if waits else ""
+        return act.say("translation.not_in_review", entry=title, why=problem)
+    waits = review.stand_and_sign(
+        act, part.entry, edition, flow, note or act.say("notes.accepted", job=job.name)
+    )
+    return act.say("translation.not_signed", entry=title, why=waits) if waits else ""
 
 
 def _told(act: Act, kind: str, job: Job, **facts: Any) -> None:

@@ -7,6 +7,7 @@ import sqlite3
 from collections.abc import Callable, Iterable, Iterator
 from pathlib import Path
 
+from hawthorn.core.messages import Message, said
 from hawthorn.core.timeline import SECOND
 from hawthorn.operations.runtime.act import Desk, View
 from hawthorn.store import checks, events
@@ -19,63 +20,60 @@ ROOM = 50_000_000
 
 def health(view: View) -> list[str]:
     """What is wrong with the record file, in words; empty when all is well."""
-    return [line for _, wrong in examine(view.conn) for line in wrong]
+    return [view.say(line) for _, wrong in examine(view.conn) for line in wrong]
 
 
-def examine(conn: sqlite3.Connection) -> Iterator[tuple[str, list[str]]]:
+def examine(conn: sqlite3.Connection) -> Iterator[tuple[str, list[Message]]]:
     """Each thing that is looked at, with what is wrong with it. What cannot be read is said, and the rest is looked at."""
     for name, look in CHECKS.items():
-        wrong: list[str] = []
+        wrong: list[Message] = []
         try:
             wrong.extend(look(conn))
         except sqlite3.Error as error:
-            wrong.append(f"The {name} cannot be read to the end: {error}.")
+            wrong.append(said("health.unreadable", what=said(f"health.what.{name}"), error=error))
         yield name, wrong
 
 
-def _pages(conn: sqlite3.Connection) -> Iterable[str]:
-    return [f"SQLite: {line}" for line in checks.pages(conn)]
+def _pages(conn: sqlite3.Connection) -> Iterable[Message]:
+    return [said("health.page", line=line) for line in checks.pages(conn)]
 
 
-def _references(conn: sqlite3.Connection) -> Iterable[str]:
-    return [f"Broken reference in {table}" for table in checks.broken_references(conn)]
+def _references(conn: sqlite3.Connection) -> Iterable[Message]:
+    return [said("health.broken_reference", table=table) for table in checks.broken_references(conn)]
 
 
-def _summaries(conn: sqlite3.Connection) -> Iterable[str]:
+def _summaries(conn: sqlite3.Connection) -> Iterable[Message]:
     for edition in checks.stale_summaries(conn):
-        yield f"The summary of edition {edition} is not that of its draft."
+        yield said("health.stale_summary", edition=edition)
 
 
-def _lists(conn: sqlite3.Connection) -> Iterable[str]:
+def _lists(conn: sqlite3.Connection) -> Iterable[Message]:
     for edition in checks.listed_wrongly(conn):
-        yield f"Edition {edition} is listed where it does not stand."
+        yield said("health.listed_wrongly", edition=edition)
 
 
-CHECKS: dict[str, Callable[[sqlite3.Connection], Iterable[str]]] = {
-    "pages of the file": _pages,
-    "references between records": _references,
-    "chain of events": events.verify,
-    "summaries of drafts": _summaries,
-    "lists of what stands": _lists,
+CHECKS: dict[str, Callable[[sqlite3.Connection], Iterable[Message]]] = {
+    "pages": _pages,
+    "references": _references,
+    "events": events.verify,
+    "summaries": _summaries,
+    "lists": _lists,
 }
-"""What is looked at, in order, by the name that a person is shown."""
+"""What is looked at, in order; catalogues have the name that a person is shown, under `health.what`."""
 
 
 def trouble(desk: Desk) -> list[str]:
     """What is wrong with the service just now, in words; cheap enough to be asked every few seconds."""
-    out = [desk.db.trouble] if desk.db.trouble else []
+    out: list[Message] = [desk.db.trouble] if desk.db.trouble is not None else []
     with desk.db.read() as conn:
         checks.answers(conn)
         behind = events.last(conn)[1] - desk.clock.now()
     if behind > BEHIND:
-        out.append(
-            f"This machine's clock is {behind // SECOND} seconds behind the newest event. Set the clock right; until then "
-            "new events get times just after that one."
-        )
+        out.append(said("health.clock_is_behind", seconds=behind // SECOND))
     free = _free(desk.db.path)
     if free < ROOM and not out:
-        out.append(f"Only {free // 1_000_000} MB are free on the disk that holds “{desk.db.path.name}”.")
-    return out
+        out.append(said("health.little_room", free=free // 1_000_000, file=desk.db.path.name))
+    return [desk.words.text(one) for one in out]
 
 
 def _free(path: Path) -> int:

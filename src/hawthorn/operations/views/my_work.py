@@ -59,7 +59,7 @@ def my_work(view: View) -> dict[str, Any]:
             j["name"],
             by=j["bureau"],
             at=j["changed_at"],
-            note=_choices(jobs.conflicts(view.conn, j["id"])),
+            note=_choices(view, jobs.conflicts(view.conn, j["id"])),
             job=j["id"],
             due=j["due"],
         )
@@ -115,7 +115,7 @@ def _line(
         "id": id,
         "short": short.of(view.conn, "entry", id) if type else "",
         "locale": locale,
-        "title": title or "untitled",
+        "title": title or view.say("common.untitled"),
         "type": view.setup.type(type).label if type else "",
         **more,
     }
@@ -194,7 +194,5 @@ def _assigned_line(view: View, row: Assignment) -> dict[str, Any]:
     )
 
 
-def _choices(conflicts: int) -> str:
-    if not conflicts:
-        return ""
-    return "1 place needs a choice." if conflicts == 1 else f"{conflicts} places need a choice."
+def _choices(view: View, conflicts: int) -> str:
+    return view.say("my_work.choices", count=conflicts) if conflicts else ""

@@ -17,7 +17,7 @@ from hawthorn.operations.access import permission
 from hawthorn.operations.content import entries, strands
 from hawthorn.operations.delivery import outline, reading, search_and_sharing
 from hawthorn.operations.release import workflows
-from hawthorn.operations.runtime.act import View
+from hawthorn.operations.runtime.act import View, Words
 from hawthorn.operations.search import finding
 from hawthorn.operations.translation import translation
 from hawthorn.operations.views import show_review, show_work
@@ -46,9 +46,7 @@ def entry(
     if strand != store.DRAFT_STRAND:
         beside = store.edition(view.conn, row.id, tag, strand)
         if beside is None:
-            raise NotFound(
-                f"No strand “{strand}” is open here.", remedy="Look at the strands of this edition."
-            )
+            raise NotFound("common.no_strand", name=strand)
         own, common = beside, store.edition(view.conn, row.id, COMMON, strand) or common
     own_content = revisions.content(view.conn, own.head) if own and own.head else EMPTY
     common_content = revisions.content(view.conn, common.head) if common.head else EMPTY
@@ -139,7 +137,7 @@ def _layout(view: View, kind: ContentType, tag: str) -> dict[str, Any] | None:
         values |= dict(revisions.content(view.conn, edition.head).fields) if edition and edition.head else {}
     return {
         "id": row.uuid,
-        "title": permission.title(view, row.id, tag) or "untitled",
+        "title": permission.title(view, row.id, tag) or view.say("common.untitled"),
         "values": {f.name: values[f.name] for f in kind.regions if f.name in values},
     }
 
@@ -170,7 +168,7 @@ def readable(view: View, row: Entry) -> bool:
 
 def named(view: View, row: Entry) -> dict[str, str]:
     """An entry by name."""
-    title = permission.title(view, row.id) or "untitled"
+    title = permission.title(view, row.id) or view.say("common.untitled")
     own = short.of(view.conn, "entry", row.uuid)
     return {"id": row.uuid, "short": own, "type": row.type, "title": title, "file": ""}
 
@@ -192,7 +190,7 @@ def titles(view: View, uuids: Iterable[str], locale: str) -> dict[str, Any]:
         out[uuid] = {
             "id": uuid,
             "type": row.type,
-            "title": permission.title(view, row.id, locale) or "untitled",
+            "title": permission.title(view, row.id, locale) or view.say("common.untitled"),
             "file": file["sha256"] if file else "",
         }
     return out
@@ -202,14 +200,14 @@ def _referred_by(view: View, uuid: str) -> list[dict[str, Any]]:
     out: dict[str, dict[str, Any]] = {}
     for row in store.referring(view.conn, uuid):
         if not permission.readable_id(view, row.entry):
-            out[""] = {"id": "", "type": "", "title": permission.HIDDEN, "file": ""}
+            out[""] = {"id": "", "type": "", "title": permission.hidden(view), "file": ""}
             continue
         out.setdefault(
             row.uuid,
             {
                 "id": row.uuid,
                 "type": row.type,
-                "title": permission.title(view, row.entry) or "untitled",
+                "title": permission.title(view, row.entry) or view.say("common.untitled"),
                 "file": "",
             },
         )
@@ -224,13 +222,12 @@ def warnings(view: View, row: Entry, kind: ContentType, tag: str, values: Mappin
         mine = standings.address_of(view.conn, row.id, 1, tag)
         rivals = standings.rivals(view.conn, tag, mine[0] if mine else 0, slug, row.id)
         for rival in rivals:
-            where = "is out" if rival.stage == RELEASE else "is drafted"
-            title = permission.title(view, rival.entry, tag)
-            out.append(f"“{title}” {where} with the same address “{slug}”; only one of them can go out.")
+            code = "show.same_address_out" if rival.stage == RELEASE else "show.same_address_drafted"
+            out.append(view.say(code, entry=permission.title(view, rival.entry, tag), slug=slug))
     return out
 
 
-def conflict(conflicts: Sequence[tuple[str, Conflict]]) -> list[dict[str, Any]]:
+def conflict(words: Words, conflicts: Sequence[tuple[str, Conflict]]) -> list[dict[str, Any]]:
     """Conflicts for the wire: both texts, what they came from, and the place's name for settling it."""
     return [
         {
@@ -241,9 +238,9 @@ def conflict(conflicts: Sequence[tuple[str, Conflict]]) -> list[dict[str, Any]]:
             "locale": locale,
             "paragraph": c.paragraph,
             "why": c.why,
-            "base": c.base,
-            "ours": c.ours,
-            "theirs": c.theirs,
+            "base": words.plain(c.base),
+            "ours": words.plain(c.ours),
+            "theirs": words.plain(c.theirs),
             "pieces": [asdict(p) for p in c.pieces],
         }
         for locale, c in conflicts
@@ -256,7 +253,7 @@ def history(view: View, uuid: str, locale: str, before: int = 1 << 62, limit: in
     tag = COMMON if locale == COMMON else view.setup.locale(locale)
     edition = store.edition(view.conn, row.id, tag)
     if edition is None:
-        raise NotFound(f"It has no {tag} edition.", remedy="Choose another locale.")
+        raise NotFound("show.no_edition", locale=tag)
     made = revisions.history(view.conn, edition.id, before, limit + 1)
     more = str(made[limit - 1].number) if len(made) > limit else ""
     made = made[:limit]
@@ -398,31 +395,29 @@ def _side(view: View, row: Entry, tag: str, name: str) -> tuple[dict[str, Any], 
     own = store.edition(view.conn, row.id, tag)
     common = store.edition(view.conn, row.id, COMMON)
     if own is None or common is None:
-        return {"name": name, "label": "nothing", "revision": None}, EMPTY
+        return {"name": name, "label": view.say("show.nothing"), "revision": None}, EMPTY
     shared = common.head
     mine: int | None
     if name.isdigit():
         number = numbers.whole(name)
         found = revisions.numbered(view.conn, own.id, number) if number is not None else None
         if found is None:
-            raise NotFound(f"There is no revision {name[:20]} of it.", remedy="Look at its history.")
+            raise NotFound("common.no_revision", number=name[:20])
         then = revisions.as_of(view.conn, common.id, found.at, common.strand)
-        mine, shared, label = found.id, then, f"revision {name}"
+        mine, shared, label = found.id, then, view.say("show.revision", number=name)
     elif name == store.DRAFT_STRAND:
-        mine, label = own.tip, f"draft, revision {own.tip_number}"
+        mine, label = own.tip, view.say("show.draft", number=own.tip_number)
     elif name.startswith("strand:"):
         beside = store.edition(view.conn, row.id, tag, name.removeprefix("strand:"))
         if beside is None:
-            raise NotFound(f"No {name.replace(':', ' ')} is open here.", remedy="Look at its strands.")
+            raise NotFound("show.no_strand", name=name.replace(":", " "))
         with_it_strand = store.edition(view.conn, row.id, COMMON, name.removeprefix("strand:"))
-        mine, label = beside.tip, f"strand “{beside.strand_name}”, revision {beside.head_number}"
+        mine, label = beside.tip, view.say("show.strand", name=beside.strand_name, number=beside.head_number)
         shared = with_it_strand.head if with_it_strand else shared
     else:
         stage = view.setup.stages.get(name)
         if stage is None:
-            raise NotFound(
-                f"“{name}” is neither a revision nor a stage.", remedy="Give a number, draft or release."
-            )
+            raise NotFound("show.no_revision_or_stage", name=name)
         stand = standings.now_at(view.conn, [own.id, common.id])
         standing, with_it = stand.get(own.id, {}).get(stage), stand.get(common.id, {}).get(stage)
         mine = standing.revision if standing else None
@@ -430,11 +425,11 @@ def _side(view: View, row: Entry, tag: str, name: str) -> tuple[dict[str, Any], 
             shared = with_it.revision
         elif mine is None:
             shared = None
-        label = (
-            f"{view.setup.labels[name].lower()}, revision {revisions.number(view.conn, mine)}"
-            if mine
-            else f"nothing at {name}"
-        )
+        if mine:
+            number = revisions.number(view.conn, mine)
+            label = view.say("show.stage", stage=view.setup.labels[name].lower(), number=number)
+        else:
+            label = view.say("show.nothing_at", stage=name)
     content = revisions.content(view.conn, mine) if mine else EMPTY
     under = revisions.content(view.conn, shared) if shared else EMPTY
     both = Content({**under.fields, **content.fields}, {**under.paragraph_ids, **content.paragraph_ids})

@@ -7,6 +7,7 @@ from typing import Any
 
 from hawthorn.core import access
 from hawthorn.core.contenttypes import COMMON
+from hawthorn.core.messages import said
 from hawthorn.core.timeline import Standing, iso, spoken
 from hawthorn.core.workflow import Stage, Workflow
 from hawthorn.operations.access import permission
@@ -50,7 +51,7 @@ class Known:
         return [
             {
                 "dispatch": row.uuid,
-                "name": row.name if row.dispatch in self._named else permission.HIDDEN,
+                "name": row.name if row.dispatch in self._named else permission.hidden(self.view),
                 "verb": row.verb,
                 "instant": iso(row.instant),
                 "wall": row.wall,
@@ -68,12 +69,12 @@ class Known:
         if own is not None and own.head is not None:
             if stage is flow.stages[0]:
                 number = own.head_number
-                return _bead(stage, f"revision {number}", "head", number)
+                return _bead(stage, self.view.say("show.revision", number=number), "head", number)
             id = self.view.setup.stages[stage.name]
             found = self.stand.get(own.id, _NOWHERE).get(id)
             if found is not None:
                 return self._standing(stage, id, found, own, common)
-        return _bead(stage, "nothing")
+        return _bead(stage, self.view.say("show.nothing"))
 
     def _standing(self, stage: Stage, id: int, found: Standing, own: Edition, common: Edition | None) -> Bead:
         number = self._numbers[found.revision]
@@ -84,11 +85,12 @@ class Known:
             if common is not None and shared is not None
             else 0
         )
-        text = f"revision {number} since {spoken(found.since, self.view.identity.zone)}"
+        told = [said("show.since", number=number, at=spoken(found.since, self.view.identity.zone))]
         if behind:
-            text += f", the draft is {behind} ahead"
+            told.append(said("show.draft_ahead", count=behind))
         if shared_behind:
-            text += ", shared fields have moved on"
+            told.append(said("show.shared_ahead"))
+        text = self.view.say("show.bead", told=told)
         state = "older" if behind or shared_behind else "head"
         return _bead(stage, text, state, number, behind or int(bool(shared_behind)), iso(found.since))
 
@@ -118,7 +120,9 @@ def _bead(
 def _sections(view: View, ids: set[int]) -> dict[int, dict[str, str]]:
     rows = store.by_ids(view.conn, ids)
     titles = {id: row.title for id, row in finding.summaries(view, sorted(ids)).items()}
-    return {id: {"id": row.uuid, "title": titles.get(id, permission.HIDDEN)} for id, row in rows.items()}
+    return {
+        id: {"id": row.uuid, "title": titles.get(id) or permission.hidden(view)} for id, row in rows.items()
+    }
 
 
 def lines(view: View, rows: Sequence[Listed]) -> list[dict[str, Any]]:

@@ -33,7 +33,7 @@ def page(view: View, wanted: Filter, before: int, limit: int) -> dict[str, Any]:
     if wanted.person:
         row = people.ever(view.conn, wanted.person)
         if row is None:
-            raise NotFound(f"There is nobody called {wanted.person}.", remedy="Look at the people.")
+            raise NotFound("common.nobody", handle=wanted.person)
         actor = row.id
     if entry is None and actor != view.identity.id:
         permission.require(view, "configure", Subject())

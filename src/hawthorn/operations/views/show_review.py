@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import asdict
 from typing import Any
 
 from hawthorn.core import workflow
+from hawthorn.core.messages import Message, said
 from hawthorn.core.timeline import Standing, iso
 from hawthorn.core.workflow import Candidate, Stage, Unmet, Workflow
 from hawthorn.operations.access import permission
@@ -85,7 +85,7 @@ def _gate(
         "label": goal.label,
         "sign_offs": goal.gate.sign_offs,
         "given": [s.name for s in workflow.counting(goal, found[own.id])],
-        "unmet": [asdict(u) for u in lacking],
+        "unmet": [planning.condition(view, u) for u in lacking],
         "moved": sorted(moved),
         "embedded": goal.gate.embedded,
         "may_override": goal.gate.lets_override(view.identity.roles, view.identity.handle),
@@ -157,12 +157,15 @@ def acts(
     """Every act there is for an edition now: allowed or not, and why not. `gate` is the one ahead, as `around` gives it."""
     out: list[dict[str, Any]] = []
 
-    def offer(act: str, verb: str, fits: bool, why_not: str, stage: str | None = None) -> None:
+    def offer(
+        act: str, verb: str, fits: bool, why_not: Message | None = None, stage: str | None = None
+    ) -> None:
         about = permission.subject(view, row, tag, stage)
-        reason = "" if fits else why_not
+        reason = "" if fits or why_not is None else view.say(why_not)
         if fits and not permission.may(view, verb, about):
             refused = permission.refusal(view, verb, about)
-            reason = f"{refused.detail} {refused.remedy}"
+            told = [refused.message, view.setup.words.remedy(refused)]
+            reason = view.say("common.sentences", sentences=told)
         out.append({"act": act, "allowed": not reason, "why": reason})
 
     has_head = own is not None and own.head is not None
@@ -170,32 +173,33 @@ def acts(
     out_now = here.get(view.setup.stages[flow.last.name])
     waiting = latest is not None and latest.outcome is None
     in_review = waiting and latest is not None and own is not None and latest.revision == own.head
-    offer("save", "write", True, "")
+    offer("save", "write", True)
     reviewed = flow.stages[1] != flow.last
     released_head = out_now is not None and own is not None and out_now.revision == own.head
     offer(
         "submit",
         "submit",
         has_head and reviewed and not in_review and not released_head,
-        "Entries of this type go out without review."
+        said("show_review.without_review")
         if not reviewed
-        else "This very revision is in review already."
+        else said("review.in_review_already")
         if in_review
-        else "This very revision is out already."
+        else said("review.out_already")
         if released_head
-        else "There is no draft yet.",
+        else said("show_review.no_draft"),
         flow.stages[1].name,
     )
+    nothing_waits = said("review.nothing_waits")
     mine = latest is not None and latest.actor == view.identity.id
     not_theirs = (
-        f"Only {latest.by_name}, who submitted it, may take it back."
+        said("show_review.only_theirs", name=latest.by_name)
         if waiting and latest is not None
-        else ""
+        else nothing_waits
     )
-    offer("take-back", "submit", waiting and mine, not_theirs or "Nothing of it waits for a decision.")
+    offer("take-back", "submit", waiting and mine, not_theirs)
     signed = latest is not None and latest.outcome == "signed off" and bool(here) and not released_head
     here_name = latest.stage_name if waiting and latest else None
-    not_mine = ""
+    not_mine: Message | None = None
     if waiting and latest is not None and own is not None and (goal := flow.after(latest.stage_name)):
         not_mine = review.why_not_sign(view, goal, own.id, latest.revision)
     # What is signed off and still stands there may be signed again, to cover what it embeds by now.
@@ -203,30 +207,30 @@ def acts(
     offer(
         "sign",
         "sign",
-        may_sign and not not_mine,
-        not_mine or "Nothing of it waits for a decision.",
+        may_sign and not_mine is None,
+        not_mine or nothing_waits,
         here_name,
     )
-    offer("send-back", "sign", waiting or signed, "Nothing of it is in review.")
+    offer("send-back", "sign", waiting or signed, said("review.nothing_in_review"))
     ready = waiting and gate is not None and not gate["unmet"]
     offer(
         "move-on",
         "submit",
         ready,
-        "The gate before the next stage does not hold yet, or nothing waits.",
+        said("show_review.gate_does_not_hold"),
         here_name,
     )
     overriders = [
         s.name for s in flow.stages[1:] if s.gate.lets_override(view.identity.roles, view.identity.handle)
     ]
-    offer("override", "read", has_head and bool(overriders), "No gate here allows you to override it.")
+    offer("override", "read", has_head and bool(overriders), said("show_review.no_override"))
     offer(
         "release",
         "release",
         has_head and not released_head,
-        "This very revision is out already." if released_head else "There is no draft yet.",
+        said("review.out_already") if released_head else said("show_review.no_draft"),
         flow.last.name,
     )
-    offer("withdraw", "release", out_now is not None, "It is not out.", flow.last.name)
-    offer("commission", "commission", tag == row.source_locale, "Translations start from the source edition.")
+    offer("withdraw", "release", out_now is not None, said("show_review.not_out"), flow.last.name)
+    offer("commission", "commission", tag == row.source_locale, said("show_review.from_the_source"))
     return out

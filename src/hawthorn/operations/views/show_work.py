@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-from dataclasses import asdict
 from typing import Any
 
 from hawthorn.core import moves, timeline
@@ -26,7 +25,7 @@ def dispatch_check(view: View, found: DispatchCheck) -> dict[str, Any]:
     return {
         "moves": [_outlook_line(view, x) for x in found.lines],
         "needs": found.needs,
-        "warnings": found.warnings,
+        "warnings": [view.say(one) for one in found.warnings],
         "blocked": found.blocked,
     }
 
@@ -48,10 +47,8 @@ def _outlook_line(view: View, x: Line) -> dict[str, Any]:
         "after": x.after,
         "along": x.along,
         "unmet": [
-            {
-                **asdict(u),
-                "who": review.clearing(view, entry_row, edition, stage, x.revision, u),
-            }
+            planning.condition(view, u)
+            | {"who": review.clearing(view, entry_row, edition, stage, x.revision, u)}
             for u in x.unmet
         ],
     }
@@ -91,7 +88,9 @@ def dispatch(view: View, row: Dispatch, *, whole: bool = True) -> dict[str, Any]
                 "before": _before(row.state, m),
                 "after": m.number,
                 "along": False,
-                "unmet": [asdict(u) | {"who": []} for u in unmet[n].unmet] if n in unmet else [],
+                "unmet": [planning.condition(view, u) | {"who": []} for u in unmet[n].unmet]
+                if n in unmet
+                else [],
             }
             for n, m in enumerate(moves)
         ],
@@ -118,7 +117,7 @@ def _unmet(view: View, condition: dict[str, Any]) -> dict[str, Any]:
     row = store.entry(view.conn, str(condition.get("where", "")))
     if row is None or permission.readable(view, row):
         return condition
-    return {**condition, "what": f"It waits for {permission.HIDDEN}.", "where": ""}
+    return {**condition, "what": view.say("show_work.waits_for_hidden"), "where": ""}
 
 
 def job(view: View, uuid: str) -> dict[str, Any]:
@@ -158,7 +157,7 @@ def job_line(view: View, row: Job) -> dict[str, Any]:
         "entries": [
             {
                 "id": e.uuid,
-                "title": permission.title(view, e.entry) or "untitled",
+                "title": permission.title(view, e.entry) or view.say("common.untitled"),
                 "type": e.type,
                 "file": "",
             }

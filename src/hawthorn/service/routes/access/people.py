@@ -117,7 +117,7 @@ def sessions_of(handle: str, me: Who, desk: AtDesk, request: Request, paged: Pag
 @router.get("/roles", response_model=wire.access.Roles, operation_id="list_roles")
 def roles(me: Who, desk: AtDesk, paged: Paged) -> Answer:
     """The roles with their grants, and the verbs that grants give."""
-    verbs = [{"verb": v, "label": label} for v, label in access.VERBS.items()]
+    verbs = [{"verb": v, "label": desk.words.text(access.verb_of(v))} for v in access.VERBS]
     return paged.of(desk.read(me, people.roles), lambda one: one["name"], verbs=verbs)
 
 

@@ -43,14 +43,9 @@ def log_in(body: wire.access.LogIn, request: Request, response: Response, desk: 
 
     row, fits = guessed(desk, request, body.handle, look, lambda found: not found[1])
     if row is None:
-        raise NotLoggedIn(
-            "That name and password do not belong together.", remedy="Check both and try again."
-        )
+        raise NotLoggedIn("sessions.wrong_password")
     if not fits:
-        raise CodeNeeded(
-            "That code is not the one of this moment.",
-            remedy="Enter the code that your authenticator shows now.",
-        )
+        raise CodeNeeded("sessions.wrong_code")
     agent = request.headers.get("user-agent", "")
     token = desk.write(SCHEDULER_SELF, lambda act: logging_in.log_in(act, row, agent, lasts_of(request)))
     return opened(request, response, desk, row.id, token)

@@ -12,6 +12,7 @@ from hawthorn.core import numbers
 from hawthorn.core.access import Identity
 from hawthorn.core.errors import BaseNeeded, Conflicting
 from hawthorn.core.merge import Settlement
+from hawthorn.core.messages import quoted
 from hawthorn.operations.content import bulk, entries, templates
 from hawthorn.operations.content.entries import Saved
 from hawthorn.operations.release import review
@@ -243,10 +244,7 @@ def settle(
 def _base(if_match: str | None, id: str, locale: str, strand: str) -> Callable[[View], entries.Base]:
     """What a save is based on: what an ETag names, or (`*`) what is there when it is saved (RFC 9110, section 13.1.1)."""
     if if_match is None:
-        raise BaseNeeded(
-            "The save does not say what it is based on.",
-            remedy="Send If-Match with the ETag of the entry that was looked at, or * for whatever is there.",
-        )
+        raise BaseNeeded("entries.without_base")
     if if_match.strip() == "*":
         return lambda view: entries.base_now(view, id, locale, strand or DRAFT_STRAND)
     named = entries.parse_etag(if_match)
@@ -261,11 +259,11 @@ def _settled(desk: Desk, me: Identity, response: Response, do: Any, ahead: Any =
     saved, shown = desk.write(me, act_and_show, ahead)
     response.headers["ETag"] = shown["etag"]
     if saved.conflicts:
-        places = ", ".join(dict.fromkeys(f"“{c.label}”" for _, c in saved.conflicts))
+        places = quoted(dict.fromkeys(c.label for _, c in saved.conflicts))
         raise Conflicting(
-            f"Somebody changed {places} while you were typing.",
-            remedy="Choose for each place what shall stand. Both texts are kept.",
-            conflicts=show.conflict(saved.conflicts),
+            "entries.conflict",
+            places=places,
+            conflicts=show.conflict(desk.words, saved.conflicts),
             typed=saved.typed,
             etag=shown["etag"],
             entry=shown,

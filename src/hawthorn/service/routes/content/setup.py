@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 from dataclasses import asdict, dataclass
+from operator import itemgetter
 from typing import Annotated, Any
 
 from fastapi import Query, Request, Response
@@ -63,12 +64,14 @@ def _setup(view: View, bureaus: list[str], site: str) -> Answer:
         "types": [contenttypes.whole(k) for k in view.setup.types.values()],
         "sets": [asdict(s) for s in view.setup.sets.values()],
         "kinds": [
-            {"name": k.name, "label": k.label, "listed": k.listed, "parts": k.parts}
-            for k in sorted(KINDS.values(), key=lambda k: k.label)
+            {"name": k.name, "label": label, "listed": k.listed, "parts": k.parts}
+            for label, k in sorted(
+                ((view.say(f"kind.{name}"), k) for name, k in KINDS.items()), key=itemgetter(0)
+            )
         ],
         "workflows": [workflow.to_dict(w) for w in view.setup.workflows.values()],
         "choices": [asdict(c) for c in view.setup.choices],
-        "checks": [{"name": n, "label": label} for n, (label, _) in workflow.CHECKS.items()],
+        "checks": [{"name": n, "label": view.say(f"checks.{n}")} for n in workflow.CHECKS],
         "bureaus": bureaus,
         "site": site,
         "crops": pictures.to_list(view.setup.crops.values()),

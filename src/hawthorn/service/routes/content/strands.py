@@ -122,7 +122,7 @@ def _shown(
         "taken": [asdict(d) for d in found.taken],
         "left": [asdict(d) for d in found.left],
         "places": found.places,
-        "conflicts": show.conflict(found.conflicts),
+        "conflicts": show.conflict(view.setup.words, found.conflicts),
         "still_open": found.still_open,
     }
 
@@ -142,17 +142,14 @@ def accept(
 ) -> Answer:
     """Bring the strand in exactly as the proposal with that ETag showed it; 412 when either side moved since."""
     if if_match is None:
-        raise BaseNeeded(
-            "The acceptance does not say what was looked at.",
-            remedy="Send If-Match with the proposal's ETag.",
-        )
+        raise BaseNeeded("strands.without_base")
 
     def do(act: Act) -> Answer:
         try:
             strands.accept(act, id, locale, name, if_match, body.take, _decided(body), body.note)
         except Conflicting as clash:
-            clash.facts |= {"conflicts": _shown(act, id, locale, name, body.take, {})["conflicts"]}
-            raise
+            shown = _shown(act, id, locale, name, body.take, {})
+            raise Conflicting(clash.message.code, **clash.facts, conflicts=shown["conflicts"]) from None
         return show.entry(act, id, locale)
 
     answer = desk.write(

@@ -178,10 +178,7 @@ def _previewed(desk: Desk, preview: str) -> tuple[Identity, reading.Place]:
     """The same, where there has to be a preview."""
     whose, where = _seen(desk, NOBODY, preview)
     if where is None:
-        raise Invalid(
-            "This is for a page that is previewed, and none is named.",
-            remedy="Send what the address of the previewed page carries as “preview”.",
-        )
+        raise Invalid("reading.no_preview_named")
     return whose, where
 
 

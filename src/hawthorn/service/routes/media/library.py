@@ -203,9 +203,7 @@ def _metadata(text: str) -> dict[str, str]:
         try:
             out[key] = base64.b64decode(value, validate=True).decode("utf-8")
         except (binascii.Error, UnicodeDecodeError):
-            raise Invalid(
-                f"Upload-Metadata: “{key}” is not Base64 of UTF-8.", remedy="Encode it as tus 1.0.0 says."
-            ) from None
+            raise Invalid("library.upload_metadata", name=key) from None
     return out
 
 
@@ -218,8 +216,12 @@ def state(id: str, me: Who, desk: AtDesk) -> Answer:
     def look(view: View) -> Answer:
         row = uploads.find(view, id)
         found = uploads.value(view, row)
-        note = recordings.note(found["media_type"]) if found else ""
-        return {**uploads.state(row, uploads.folder(desk)), "file": found, "note": note}
+        note = recordings.note(found["media_type"]) if found else None
+        return {
+            **uploads.state(row, uploads.folder(desk)),
+            "file": found,
+            "note": view.say(note) if note is not None else "",
+        }
 
     return desk.read(me, look)
 

@@ -61,4 +61,4 @@ def attempt(id: int, me: Who, desk: AtDesk, request: Request) -> Answer:
     url, headers = desk.read(me, lambda view: bureaus.trial(view, id))
     found = outgoing.fetch(url, settings_of(request).allow_hosts, headers=headers)
     trouble = bureaus.answered(found.status, found.trouble)
-    return {"answers": not trouble, "trouble": trouble}
+    return {"answers": trouble is None, "trouble": desk.words.text(trouble) if trouble is not None else ""}

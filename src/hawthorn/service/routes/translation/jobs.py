@@ -140,7 +140,7 @@ async def import_job(id: str, me: Who, desk: AtDesk, request: Request) -> Answer
             async for part in request.stream():
                 file.write(part)
         except ClientDisconnect:
-            raise BadFile("The file did not come to its end.", remedy="Send it again.") from None
+            raise BadFile("jobs.file_cut_off") from None
         file.seek(0)
         document = await asyncio.to_thread(formats.read, cast(BinaryIO, file), most)
 

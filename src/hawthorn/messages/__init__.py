@@ -1,0 +1,128 @@
+"""The words of what is said: a catalogue for each language, one file for each area.
+
+The files are what i18next reads too (JSON format, version 4), as those of the console: `{{name}}` stands for a fact, `_one` and
+`_other` after a key for a fact called `count`. Formats after a fact's name: `number` (with separators), `list` (with commas), `items`
+(with semicolons), `words` (with spaces), `and`, `or`. What is said by an error has two texts: `detail`, what is wrong, and `remedy`, what to do.
+"""
+
+from __future__ import annotations
+
+import json
+import re
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from functools import cached_property
+from importlib.resources import files
+from typing import Any
+
+from hawthorn.core.errors import FieldProblem, HawthornError
+from hawthorn.core.messages import Message, said
+
+_PLACE = re.compile(r"\{\{(\w+)(?:, (\w+))?\}\}")
+_DETAIL, _REMEDY = ".detail", ".remedy"
+Part = str | tuple[str, str]
+"""A piece of a text: words, or a fact's name and how it is shown."""
+
+
+@dataclass(frozen=True)
+class Catalogue:
+    """The words of one language."""
+
+    language: str = "en"
+
+    def text(self, message: Message) -> str:
+        """A message in words: for an error, what is wrong."""
+        return self._said(message.code, message.facts, _DETAIL)
+
+    def remedy(self, of: HawthornError | Message) -> str:
+        """What to do about an error, or about what a message says; empty where there is nothing to do."""
+        if isinstance(of, HawthornError) and of.remedy is not None:
+            return self.text(of.remedy)
+        message = of.message if isinstance(of, HawthornError) else of
+        if self._found(message.code + _REMEDY, message.facts) is None:
+            return ""
+        return self._said(message.code, message.facts, _REMEDY)
+
+    def title(self, kind: HawthornError | type[HawthornError]) -> str:
+        """What kind of error it is, in a few words."""
+        return self.text(said(f"titles.{kind.slug}"))
+
+    def plain(self, value: Any) -> Any:
+        """A fact as programs read it: messages in it are words, whatever holds them."""
+        if isinstance(value, Message):
+            return self.text(value)
+        if isinstance(value, FieldProblem):
+            return {"where": value.where, "what": self.text(value.what)}
+        if isinstance(value, Mapping):
+            return {name: self.plain(one) for name, one in value.items()}
+        if isinstance(value, list | tuple):
+            return [self.plain(one) for one in value]
+        return value
+
+    @cached_property
+    def texts(self) -> dict[str, tuple[Part, ...]]:
+        """Each text by its code, in pieces."""
+        out: dict[str, tuple[Part, ...]] = {}
+        for file in sorted(files(__name__).joinpath(self.language).iterdir(), key=lambda file: file.name):
+            if file.name.endswith(".json"):
+                _gather(json.loads(file.read_text("utf-8")), "", out)
+        return out
+
+    def _said(self, code: str, facts: Mapping[str, Any], member: str) -> str:
+        parts = self._found(code, facts) or self._found(code + member, facts)
+        assert parts is not None, f"no catalogue has {code}"
+        return "".join(
+            part if isinstance(part, str) else self._shown(facts[part[0]], part[1]) for part in parts
+        )
+
+    def _found(self, code: str, facts: Mapping[str, Any]) -> tuple[Part, ...] | None:
+        found = self.texts.get(code)
+        if found is None and "count" in facts:
+            found = self.texts.get(f"{code}_{'one' if facts['count'] == 1 else 'other'}")
+        return found
+
+    def _shown(self, fact: Any, how: str) -> str:
+        if how:
+            return _FORMATS[how](self, fact)
+        if isinstance(fact, FieldProblem):
+            return self.text(said("common.problem", where=fact.where, what=fact.what))
+        return self.text(fact) if isinstance(fact, Message) else str(fact)
+
+    def _each(self, facts: Any) -> list[str]:
+        return [self._shown(one, "") for one in facts]
+
+    def _last(self, facts: Any, word: str) -> str:
+        *others, last = self._each(facts) or [""]
+        return f"{', '.join(others)} {word} {last}" if others else last
+
+
+_FORMATS: dict[str, Callable[[Catalogue, Any], str]] = {
+    "number": lambda _, fact: f"{fact:,}",
+    "list": lambda catalogue, fact: ", ".join(catalogue._each(fact)),
+    "items": lambda catalogue, fact: "; ".join(catalogue._each(fact)),
+    "lines": lambda catalogue, fact: "\n".join(catalogue._each(fact)),
+    "paragraphs": lambda catalogue, fact: "\n\n".join(catalogue._each(fact)),
+    "below": lambda catalogue, fact: " below ".join(catalogue._each(fact)),
+    "words": lambda catalogue, fact: " ".join(catalogue._each(fact)),
+    "and": lambda catalogue, fact: catalogue._last(fact, "and"),
+    "or": lambda catalogue, fact: catalogue._last(fact, "or"),
+}
+ENGLISH = Catalogue()
+
+
+def _gather(group: Mapping[str, Any], above: str, out: dict[str, tuple[Part, ...]]) -> None:
+    for name, held in group.items():
+        if isinstance(held, str):
+            assert above + name not in out, f"{above}{name} is there twice"
+            out[above + name] = _parts(held)
+        else:
+            _gather(held, f"{above}{name}.", out)
+
+
+def _parts(text: str) -> tuple[Part, ...]:
+    out: list[Part] = []
+    at = 0
+    for place in _PLACE.finditer(text):
+        out += [text[at : place.start()], (place[1], place[2] or "")]
+        at = place.end()
+    return tuple(part for part in [*out, text[at:]] if part)

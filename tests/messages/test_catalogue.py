@@ -1,0 +1,161 @@
+"""The catalogue and the code name the same messages, with the same facts, and core and operations hold no words of their own."""
+
+from __future__ import annotations
+
+import ast
+import re
+from collections.abc import Iterable, Iterator
+from pathlib import Path
+
+import pytest
+
+import hawthorn
+from hawthorn.core import access, errors, moves, workflow
+from hawthorn.core.errors import FieldProblem, HawthornError, Invalid
+from hawthorn.core.kinds.base import KINDS
+from hawthorn.core.messages import Message, quoted, said
+from hawthorn.messages import ENGLISH
+from hawthorn.operations.collaboration import notifications
+from hawthorn.operations.views import health
+
+SOURCE = Path(hawthorn.__file__).parent
+SAYING = {"said", "say", "Wrong", "Unworkable", "BrokenTags", "_unreadable"}
+ERRORS = {
+    name for name, kind in vars(errors).items() if isinstance(kind, type) and issubclass(kind, HawthornError)
+}
+CODE = re.compile(r"[a-z_]+(\.[a-z0-9_]*[a-z0-9])+")
+WORDED = {"says", "label", "text"}
+TREES = {path: ast.parse(path.read_text("utf-8")) for path in sorted(SOURCE.rglob("*.py"))}
+BASES = {re.sub(r"(_one|_other)?(\.(detail|remedy))?$", "", code) for code in ENGLISH.texts} - {""}
+
+
+def calls() -> Iterator[tuple[str, ast.Call]]:
+    """Every call that says something, with where it stands."""
+    for path, tree in TREES.items():
+        for node in ast.walk(tree):
+            if not isinstance(node, ast.Call) or not node.args:
+                continue
+            name = node.func.attr if isinstance(node.func, ast.Attribute) else getattr(node.func, "id", "")
+            if name in SAYING or name in ERRORS:
+                yield f"{path.relative_to(SOURCE)}:{node.lineno}", node
+
+
+def codes_in(node: ast.AST) -> Iterator[str]:
+    if isinstance(node, ast.Constant) and isinstance(node.value, str) and CODE.fullmatch(node.value):
+        yield node.value
+    for part in () if isinstance(node, ast.JoinedStr) else ast.iter_child_nodes(node):
+        yield from codes_in(part)
+
+
+def chosen(node: ast.AST) -> Iterator[str]:
+    """The codes that an argument may be: itself, or either side of a choice."""
+    for one in (node.body, node.orelse) if isinstance(node, ast.IfExp) else ():
+        yield from chosen(one)
+    if isinstance(node, ast.Constant):
+        yield from codes_in(node)
+
+
+def facts_named(code: str) -> set[str]:
+    """The facts that a message needs, in both of its texts and whatever the count."""
+    texts = [
+        parts
+        for key, parts in ENGLISH.texts.items()
+        if re.fullmatch(f"{re.escape(code)}(_one|_other)?(\\.(detail|remedy))?", key)
+    ]
+    return {part[0] for parts in texts for part in parts if not isinstance(part, str)}
+
+
+def test_whatever_is_said_is_in_the_catalogue_with_the_facts_that_its_words_name() -> None:
+    found = 0
+    for where, call in calls():
+        for code in chosen(call.args[0]):
+            found += 1
+            assert code in BASES, f"{where}: no catalogue has {code}"
+            given = {one.arg for one in call.keywords}
+            if None not in given:
+                assert facts_named(code) <= given, f"{where}: {code} needs {facts_named(code) - given}"
+    assert found > 400
+
+
+def test_nothing_in_the_catalogue_is_never_said() -> None:
+    plain = {code for tree in TREES.values() for code in codes_in(tree)}
+    # A code may be put together: of `f"access.for_{side}"` the beginning is known, of `f"notifications.{code}.says"` the ends.
+    made = [
+        "".join(
+            re.escape(str(part.value)) if isinstance(part, ast.Constant) else r"[\w.-]+"
+            for part in node.values
+        )
+        for tree in TREES.values()
+        for node in ast.walk(tree)
+        if isinstance(node, ast.JoinedStr) and isinstance(node.values[0], ast.Constant)
+    ]
+    likely = [re.compile(one) for one in made if re.match(r"[a-z_]+\\?\.", one)]
+    unsaid = [c for c in BASES if c not in plain and not any(one.fullmatch(c) for one in likely)]
+    assert not unsaid
+
+
+def test_core_and_operations_leave_the_words_to_the_catalogue() -> None:
+    for path, tree in TREES.items():
+        area = path.relative_to(SOURCE).parts[0]
+        if area not in ("core", "store", "operations"):
+            continue
+        for node in ast.walk(tree):
+            if isinstance(node, ast.Call) and getattr(node.func, "id", "") in ERRORS | {"said"}:
+                first = node.args[0] if node.args else None
+                if isinstance(first, ast.Constant):
+                    assert CODE.fullmatch(str(first.value)), f"{path}:{node.lineno}: {first.value!r}"
+                words = [
+                    k
+                    for k in node.keywords
+                    if isinstance(k.value, ast.Constant) and " " in str(k.value.value).strip()
+                ]
+                assert not words, f"{path}:{node.lineno}: {words[0].arg}"
+
+
+@pytest.mark.parametrize(
+    ("message", "words"),
+    [
+        (said("unmet.sign_offs", count=1, named=[]), "It needs one more sign-off of exactly this revision."),
+        (said("unmet.sign_offs", count=3, named=[]), "It needs 3 more sign-offs of exactly this revision."),
+        (said("unmet.sign_offs_by", count=1, named=["a", "b", "c"]), "It needs one more sign-off of exactly this revision by a, b or c."),
+        (said("unmet.cycle", entries=quoted(["A", "B", "A"])), "It would place “A” below “B” below “A”. Release the other move with it, or move one of them."),
+        (said("kinds.too_long", count=1234, most=1000), "has 1,234 characters and may have at most 1,000"),
+        (said("common.sentences", sentences=[said("review.own_text"), "So ask."]), "You changed this text since it was last out, and this workflow asks for somebody else's sign-off. So ask."),
+        (said("common.words", words="{{name}} is as it was typed"), "{{name}} is as it was typed"),
+    ],
+)  # fmt: skip
+def test_facts_stand_where_the_words_name_them(message: Message, words: str) -> None:
+    assert ENGLISH.text(message) == words
+
+
+def test_an_error_says_what_is_wrong_and_what_to_do_and_programs_read_its_facts_in_words() -> None:
+    error = Invalid([FieldProblem("title", said("kinds.too_long", count=9, most=3))])
+    assert ENGLISH.text(error.message) == "title: has 9 characters and may have at most 3"
+    assert ENGLISH.remedy(error) == "Mend what is named and send it again."
+    assert ENGLISH.plain(error.facts) == {
+        "problems": [{"where": "title", "what": "has 9 characters and may have at most 3"}]
+    }
+    assert ENGLISH.remedy(Invalid("common.cursor", remedy=said("entries.leave_it"))) == "Leave it as it is."
+
+
+@pytest.mark.parametrize(
+    ("what", "names"),
+    [
+        ("titles.{}", {vars(errors)[name].slug for name in ERRORS}),
+        ("verbs.{}", access.VERBS),
+        ("kind.{}", KINDS),
+        ("checks.{}", workflow.CHECKS),
+        ("moves.cannot.{}", moves.VERBS),
+        ("dispatches.named.{}", moves.VERBS),
+        ("moves.idle.{}", {name for name, verb in moves.VERBS.items() if verb.idles}),
+        ("notification_kinds.{}", notifications.KINDS),
+        ("health.what.{}", health.CHECKS),
+    ],
+)
+def test_whatever_is_registered_has_its_words(what: str, names: Iterable[str]) -> None:
+    assert {name for name in names if what.format(name) not in ENGLISH.texts} == set()
+
+
+def test_a_message_that_no_catalogue_has_is_a_fault() -> None:
+    with pytest.raises(AssertionError, match=r"no catalogue has no\.such"):
+        ENGLISH.text(said("no.such"))
