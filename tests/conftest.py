@@ -7,6 +7,7 @@ import shutil
 import socket
 import time
 from collections.abc import Callable, Iterator
+from datetime import datetime, timedelta
 from pathlib import Path
 
 import httpx
@@ -16,11 +17,13 @@ from hypothesis import settings
 
 from hawthorn import wire
 from hawthorn.client import Client
+from hawthorn.core import timeline
 from hawthorn.core.messages import MessageError
 from hawthorn.demo import museum as made_up
 from hawthorn.demo.running import Demo, Doors
 from hawthorn.messages import ENGLISH
 from hawthorn.operations.access import logging_in
+from hawthorn.operations.runtime.act import SystemClock
 
 # Examples are not timed, as the machine may be busy; CI tries the same ones each time, a developer new ones.
 settings.register_profile("ci", deadline=None, derandomize=True)
@@ -38,11 +41,23 @@ logging_in._HASHER = PasswordHasher(time_cost=1, memory_cost=8, parallelism=1)
 PICTURE_FIELDS = {"kind": "event"}
 
 
+class Ahead(SystemClock):
+    """The machine's clock, and as far ahead of it as a test moves it: what is planned need not be waited for."""
+
+    def __init__(self) -> None:
+        self.by = 0
+
+    def now(self) -> int:
+        """The instant in microseconds UTC."""
+        return super().now() + self.by
+
+
 class Running:
     """A running museum and its people."""
 
-    def __init__(self, demo: Demo) -> None:
+    def __init__(self, demo: Demo, clock: Ahead) -> None:
         self.demo = demo
+        self.clock = clock
         self.url = demo.ports.url("service")
         self._clients: dict[str, Client] = {}
 
@@ -84,6 +99,15 @@ class Running:
         """The mails that were caught with a subject."""
         return [m for m in self.demo.mailbox.mails if m["subject"] == subject]
 
+    def soon(self) -> datetime:
+        """Two minutes from the museum's now."""
+        return timeline.to_datetime(self.clock.now()) + timedelta(minutes=2)
+
+    def pass_by(self, instant: datetime) -> None:
+        """Move the clock to just after an instant that is soon, and wake whoever waits for it."""
+        self.clock.by += max(timeline.from_datetime(instant) - self.clock.now(), 0) + 1
+        self.demo.desk.db.bell.ring(["dispatch."])
+
     def close(self) -> None:
         """Close what was opened."""
         for client in self._clients.values():
@@ -122,12 +146,17 @@ def free_port() -> int:
 def running(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Running]:
     """One museum for the whole session; tests make entries of their own."""
     folder: Path = tmp_path_factory.mktemp("museum")
-    demo = Demo(folder, Doors(), seconds_a_unit=0.05, pause=0.1)
-    demo.start()
-    running = Running(demo)
-    yield running
-    running.close()
-    demo.stop()
+    clock = Ahead()
+    with socket.socket() as silent:
+        # Bound and not listened to: whoever calls is refused, whatever runs on this machine.
+        silent.bind(("127.0.0.1", 0))
+        own_site = silent.getsockname()[1]
+        demo = Demo(folder, Doors(), seconds_a_unit=0.05, pause=0.1, clock=clock, own_site=own_site)
+        demo.start()
+        running = Running(demo, clock)
+        yield running
+        running.close()
+        demo.stop()
 
 
 @pytest.fixture

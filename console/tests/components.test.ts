@@ -21,7 +21,11 @@ const bead = (stage: string, state: Bead["state"], text: string): Bead => ({
 });
 
 describe("the bead rail", () => {
+  afterEach(() => vi.useRealTimers());
+
   it("says every bead in words, and what is planned", () => {
+    // What is planned is said from today on: it would be "tomorrow" on the last day of the year.
+    vi.useFakeTimers({ toFake: ["Date"], now: new Date("2026-11-23T12:00:00Z") });
     render(Rail, {
       beads: [
         bead("draft", "head", "Draft: revision 9"),

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 import httpx
@@ -105,13 +104,14 @@ def test_an_entry_goes_the_whole_way_in_the_browser(running: Running, open_as: O
     chief.get_by_label("Time zone").select_option("UTC")
     chief.get_by_label("Day and time").fill("2020-01-01T09:00")
     expect(chief.get_by_role("alert")).to_contain_text("is past")
-    soon = datetime.now(UTC) + timedelta(seconds=4)
+    soon = running.soon()
     chief.get_by_label("Day and time").fill(soon.strftime("%Y-%m-%dT%H:%M:%S"))
     expect(chief.get_by_text("Nothing blocks it.")).to_be_visible()
     chief.get_by_role("button", name="Plan it").click()
     said(chief, re.compile("Planned for"))
     site = running.demo.ports.url("site") + "/en/the-storm-lamp"
     assert httpx.get(site).status_code == 404
+    running.pass_by(soon)
     eventually(lambda: httpx.get(site).status_code == 200)
     assert "Nobody knows since when." in httpx.get(site).text
     expect(chief.get_by_role("link", name="/en/the-storm-lamp")).to_be_visible()

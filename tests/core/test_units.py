@@ -118,6 +118,19 @@ def test_a_return_applies_drifts_and_asks_unit_by_unit() -> None:
     assert "<li>GLASS</li>" in home.fields["body"]
 
 
+def test_whoever_typed_meanwhile_exactly_what_returned_is_not_asked() -> None:
+    went = sent(SOURCE)
+    back = returns.verify(went, list(echoed(out(SOURCE), str.upper).values()), "fr")
+
+    def outcome(title: str) -> str:
+        typed = content({"title": title})
+        found = returns.outcomes(LABEL, went, back, SOURCE, typed, "en")
+        return next(o.how for o in found if o.key == "title")
+
+    assert outcome(back["title"]) == "applied"
+    assert outcome(f"{back['title']}.") == "conflict"
+
+
 def test_a_paragraph_that_only_the_target_has_stays_after_the_one_it_followed() -> None:
     texts = {u.key: u.text for u in units.units_of(LABEL, SOURCE, "en")}
     hashes = dict.fromkeys(texts, "x")
@@ -260,6 +273,16 @@ def test_what_is_known_of_a_text_does_not_depend_on_who_merges_first(
         assert ("title" not in needs) == all(one == (("title", digest),) for one in fitting), (
             "it is current only if everybody who changed what is known says so"
         )
+
+
+def test_a_text_that_one_side_changed_follows_the_source_that_this_side_knew() -> None:
+    def side(title: str, digest: str) -> Content:
+        return replace(content({"title": title}), unit_map={"title": (("title", digest),)})
+
+    base, old, new = side("La lampe", "h0"), side("La lampe", "h1"), side("La lanterne", "h2")
+    for ours, theirs in ((old, new), (new, old)):
+        made = merge.merge(LABEL, base, ours, theirs).content
+        assert (made.fields["title"], made.unit_map) == ("La lanterne", new.unit_map)
 
 
 def test_words_that_were_joined_are_current_only_if_both_sides_said_so() -> None:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import signal
 import subprocess
 import sys
@@ -230,27 +229,55 @@ def test_two_processes_on_one_file_do_it_once(tmp_path: Path) -> None:
     house.close()
 
 
+_KILLED = """
+import os, pathlib, signal, sys
+from hawthorn.followers.scheduler import Scheduler
+from hawthorn.messages import ENGLISH
+from hawthorn.operations.release import dispatches
+from hawthorn.operations.runtime.act import Desk, SystemClock
+from hawthorn.store.database import Database
+db = Database(pathlib.Path(sys.argv[1]))
+at, left = sys.argv[2], int(sys.argv[3])
+
+def traced(statement):
+    global left
+    left -= statement.lstrip().startswith(at)
+    if left == 0:
+        os.kill(os.getpid(), signal.SIGKILL)
+
+db._writer.set_trace_callback(traced)
+work = Scheduler(Desk(db, SystemClock(), ENGLISH, first=dispatches.run_due), None)
+while work.step("x") == 0:
+    pass
+os.kill(os.getpid(), signal.SIGKILL)
+"""
+"""Kills itself before a statement of the dispatch's transaction, or after all of it."""
+
+
 def test_a_process_that_is_killed_leaves_nothing_half_done(tmp_path: Path) -> None:
     house = House(tmp_path, Clock(time.time_ns() // 1000 - 600 * SECOND))
     pages = [house.signed(f"Page {n}") for n in range(25)]
-    house.clock.at = time.time_ns() // 1000
-    planned = house.plan(pages, 0.4)
+    planned = house.plan(pages, 60)
     house.close()
-    for delay in (0.41, 0.42, 0.44):
-        (process,) = schedulers(house.path, 5, 1)
-        time.sleep(delay)
-        os.kill(process.pid, signal.SIGKILL)
-        process.wait()
-        process.stdout.close()  # type: ignore[union-attr]
+    points = [
+        ("UPDATE dispatch", 1),
+        ("INSERT INTO standing", 13),
+        ("INSERT INTO address", 25),
+        ("INSERT INTO event ", 1),
+        ("INSERT OR IGNORE INTO event_about", 20),
+        ("COMMIT", 1),
+        ("nothing", 1),
+    ]
+    for point, count in points:
+        done = subprocess.run([sys.executable, "-c", _KILLED, str(house.path), point, str(count)], timeout=60)
+        assert done.returncode == -signal.SIGKILL, point
         look = House(tmp_path, Clock(time.time_ns() // 1000 - 3600 * SECOND))
-        out = {look.is_out(page) for page in pages}
-        assert out == {look.state(planned) == "gone"}
+        went = point == "nothing"
+        assert {look.is_out(page) for page in pages} == {went}, point
+        assert look.state(planned) == ("gone" if went else "planned"), point
+        assert look.events().count(("dispatch.gone", "scheduler")) == went
         assert look.desk.read(look.who("ida"), health) == []
         look.close()
-    last = House(tmp_path, Clock(time.time_ns() // 1000))
-    last.later(1)
-    assert all(last.is_out(page) for page in pages)
-    last.close()
 
 
 def test_a_writer_that_raises_leaves_no_transaction_open(house: House) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import io
-from datetime import UTC, datetime, timedelta
+from datetime import datetime, timedelta
 
 import httpx
 import pytest
@@ -70,7 +70,7 @@ def test_an_entry_is_drafted_reviewed_planned_translated_and_read(running: Runni
     assert found.blocked
     assert [n.title for n in found.needs] == ["A coat"]
     assert not ida.check_dispatch([move], with_needs=True).blocked
-    soon = datetime.now(UTC) + timedelta(seconds=1.5)
+    soon = running.soon()
     planned = ida.dispatch([move], when={"instant": soon.isoformat()}, with_needs=True, name="Coats")
     assert planned.state == "planned"
     path = "/en/the-keepers-coat"
@@ -78,6 +78,7 @@ def test_an_entry_is_drafted_reviewed_planned_translated_and_read(running: Runni
         ida.read_page(path)
     assert absent.value.slug == "not-found"
     assert ida.read(entry.id, at=(soon + timedelta(minutes=1)).isoformat()).title == "The keeper's coat"
+    running.pass_by(soon)
     eventually(lambda: ida.dispatch_shown(planned.id).state == "gone")
     read = ida.read_page(path)
     assert datetime.fromisoformat(read.since) == soon

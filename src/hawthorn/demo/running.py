@@ -27,8 +27,8 @@ from hawthorn.demo.mailbox import Mailbox
 from hawthorn.demo.seeding import seed
 from hawthorn.demo.site import Drafted
 from hawthorn.demo.site import Site as PublicSite
-from hawthorn.operations.runtime.act import SystemClock
-from hawthorn.service.app import create_asgi
+from hawthorn.operations.runtime.act import Clock, SystemClock
+from hawthorn.service.app import create_asgi, open_desk
 from hawthorn.service.running import set_up_logs
 from hawthorn.service.settings import Settings
 from hawthorn.service.stopping import Quiet, server_for
@@ -76,12 +76,24 @@ class Doors:
 
 
 class Demo:
-    """All parts of the demo in one process. `folder` holds its data; seeding happens when it is empty."""
+    """All parts of the demo in one process. `folder` holds its data; seeding happens when it is empty.
+
+    `own_site` is the port where a site listens that somebody builds on this machine (by default that of Vite).
+    """
 
     def __init__(
-        self, folder: Path, doors: Doors, *, seconds_a_unit: float = 0.6, pause: float = 1.0
+        self,
+        folder: Path,
+        doors: Doors,
+        *,
+        seconds_a_unit: float = 0.6,
+        pause: float = 1.0,
+        clock: Clock | None = None,
+        own_site: int = 5173,
     ) -> None:
         self.folder = folder
+        self.own_site = own_site
+        self.clock = clock or SystemClock()
         self.doors, ports = doors, doors.ports
         self.ports = ports
         self.keys = self._seeded()
@@ -100,7 +112,7 @@ class Demo:
                 f"{HOST}:{ports.bureau}",
                 f"{HOST}:{ports.site}",
                 f"{HOST}:{ports.preview}",
-                f"{HOST}:5173",
+                f"{HOST}:{own_site}",
             ],
             bureau_pause=pause,
         )
@@ -115,7 +127,7 @@ class Demo:
             return keys
         db = Database(self.folder / "museum.sqlite")
         try:
-            keys = seed(db, SystemClock().now(), self.ports.url("bureau"), self._sites())
+            keys = seed(db, self.clock.now(), self.ports.url("bureau"), self._sites())
         finally:
             db.close()
         kept.touch(mode=0o600)
@@ -136,7 +148,7 @@ class Demo:
                 "name": "own",
                 "label": "My machine",
                 "stage": "draft",
-                "addresses": {"label": "http://127.0.0.1:5173/{locale}/labels/{slug}"},
+                "addresses": {"label": f"http://{HOST}:{self.own_site}/{{locale}}/labels/{{slug}}"},
             },
         ]
 
@@ -161,7 +173,8 @@ class Demo:
         service = self.ports.url("service")
         self._serve(self.mailbox.app(), "mail")
         self._serve(self.bureau.app(), "bureau")
-        app = create_asgi(self.settings)
+        self.desk = open_desk(self.settings, self.clock)
+        app = create_asgi(self.settings, self.desk)
         self._run(server_for(app.stopping, app, HOST, self.ports.service, "error"), "service")
         live = self.ports.url("site")
         self._serve(PublicSite(service, live).app(), "site")
@@ -190,6 +203,7 @@ class Demo:
             server.stop()
         for _, thread in self._servers:
             thread.join(40)
+        self.desk.db.close()
         self._smtp.stop()
         self.doors.close()
 
