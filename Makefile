@@ -74,14 +74,18 @@ pictures: .stamps/python .stamps/console .stamps/browser
 	cd console && npm test --silent
 	@touch $@
 
-# Chromium and the fonts of the demo's languages, from Debian's packages.
+# Chromium without windows (the whole one where there is no such package) and the fonts of the demo's languages, from Debian's packages.
 .stamps/browser:
 	@mkdir -p .stamps
-	@if ! test -x /usr/bin/chromium || ! fc-list 2> /dev/null | grep -q "Noto Sans CJK"; then \
+	@if ! command -v chromium-headless-shell > /dev/null || ! fc-list 2> /dev/null | grep -q "Noto Sans CJK"; then \
 	  SUDO=$$(test $$(id -u) = 0 || echo sudo); \
-	  $$SUDO apt-get update -qq && $$SUDO env DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends \
-	    chromium fontconfig fonts-noto-cjk fonts-noto-core fonts-noto-color-emoji > /dev/null; \
+	  $$SUDO apt-get update -qq; \
+	  for browser in chromium-headless-shell chromium; do \
+	    $$SUDO env DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends \
+	      $$browser fontconfig fonts-noto-cjk fonts-noto-core fonts-noto-color-emoji > /dev/null && break; \
+	  done; \
 	fi
+	@command -v chromium-headless-shell chromium > /dev/null
 	@touch $@
 
 clean:

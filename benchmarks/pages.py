@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import random
+import shutil
 import sqlite3
 import statistics
 import tempfile
@@ -32,6 +33,8 @@ from hawthorn.operations.runtime.act import Act, Desk
 from hawthorn.service.app import create_app
 from hawthorn.service.settings import Settings
 from hawthorn.store import people
+
+CHROMIUM = shutil.which("chromium-headless-shell") or "/usr/bin/chromium"
 
 
 def _wim(desk: Desk) -> permission.Identity:
@@ -255,9 +258,7 @@ def _bare(hawthorn: Client, demo: Demo, id: str, n: int) -> float:
 def _in_browser(demo: Demo, id: str, times: int) -> tuple[list[float], list[float]]:
     service = demo.ports.url("service")
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(
-            executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"]
-        )
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=["--no-sandbox", "--disable-gpu"])
         context = browser.new_context(viewport={"width": 1280, "height": 800})
         context.request.post(f"{service}/api/session", data={"handle": "nell", "password": PASSWORD})
         page = context.new_page()

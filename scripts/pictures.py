@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shutil
 import sys
 import tempfile
 from pathlib import Path
@@ -12,6 +13,7 @@ from playwright.sync_api import Page, sync_playwright
 from hawthorn.demo.museum import PASSWORD
 from hawthorn.demo.running import Demo, Doors
 
+CHROMIUM = shutil.which("chromium-headless-shell") or "/usr/bin/chromium"
 ARGS = [
     "--disable-background-networking", "--disable-component-update", "--disable-sync", "--no-first-run",
     "--disable-gpu", "--disable-quic", "--no-sandbox",
@@ -109,7 +111,7 @@ def take(demo: Demo, target: Path) -> None:
         ("phone", "wim", f"/entries/{lamp}/en", None, {"viewport": {"width": 390, "height": 800}}),
     ]
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGS)
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=ARGS)
         for name, who, path, act, options in shots:
             context = browser.new_context(**{"viewport": {"width": 1280, "height": 800}, **options})
             context.request.post(f"{service}/api/session", data={"handle": who, "password": PASSWORD})

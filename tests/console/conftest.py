@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shutil
 from collections.abc import Callable, Iterator
 from urllib.parse import urlsplit
 
@@ -11,6 +12,8 @@ from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_play
 from hawthorn.demo.museum import PASSWORD
 from tests.conftest import Running
 
+CHROMIUM = shutil.which("chromium-headless-shell") or "/usr/bin/chromium"
+"""The browser without windows where it is installed: the whole one draws some that nobody sees."""
 ARGS = [
     "--disable-background-networking", "--disable-component-update", "--disable-sync", "--no-first-run",
     "--disable-gpu", "--disable-quic", "--no-sandbox",
@@ -25,7 +28,7 @@ Open = Callable[..., Page]
 def browser() -> Iterator[Browser]:
     """One browser for the session."""
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGS)
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=ARGS)
         yield browser
         browser.close()
 

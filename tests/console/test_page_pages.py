@@ -210,13 +210,18 @@ def test_files_are_dropped_into_a_folder_and_a_focus_is_set(
     box = point.bounding_box()
     assert box is not None
     point.click(position={"x": box["width"] * 0.2, "y": box["height"] * 0.5})
-    expect(page.get_by_text("No crop cuts off the point at 20 %, 50 %.")).to_be_visible()
+    # A pixel either way: how high the picture is shown depends on the fonts above it.
+    expect(
+        page.get_by_text(re.compile(r"No crop cuts off the point at (19|20|21) %, (49|50|51) %\."))
+    ).to_be_visible()
     page.keyboard.press("ArrowRight")
     page.get_by_role("button", name="Save draft").click()
     expect(page.get_by_role("status").filter(has_text="Saved as revision").first).to_be_visible()
     line = next(one for one in running.as_("nell").library(words="grey heron").items)
     assert line.file is not None
-    assert line.file.focus == [22, 50]
+    assert line.file.focus is not None
+    assert line.file.focus[0] == 22
+    assert abs(line.file.focus[1] - 50) <= 1
     assert line.folder == next(f.id for f in running.as_("nell").folders().items if f.name == "Dropped")
 
 

@@ -37,19 +37,30 @@ class Dispatch:
 
 
 @dataclass(frozen=True, slots=True)
-class Move:
-    """One move of a dispatch: what it moves, what stands there, and what it opened and closed; `payload` is JSON."""
+class AskedMove:
+    """A move as it was asked for: what to do with which edition."""
 
-    closed: int | None
-    opened: int | None
-    stands: int | None
-    ord: int
     verb: str
     edition: int
     stage: int
     revision: int | None
     regress: int
     payload: str
+    locale: str
+    uuid: str
+    type: str
+    title: str
+
+
+@dataclass(frozen=True, slots=True)
+class Move:
+    """One move of a dispatch: what it moves, and the numbers of the revisions that it took away and put where it goes, and of
+    the one that stands there now."""
+
+    closed: int | None
+    opened: int | None
+    stands: int | None
+    verb: str
     locale: str
     entry: int
     uuid: str
@@ -59,7 +70,6 @@ class Move:
     owner: int
     number: int | None
     stage_name: str
-    title: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -253,8 +263,7 @@ def end(
 
 
 def moves(conn: sqlite3.Connection, dispatch: int) -> list[Move]:
-    """The moves of a dispatch with what they are about; `closed`, `opened` and `stands` are the numbers of the revisions that
-    it took away and put where they go, and of the one that is there now."""
+    """The moves of a dispatch with what they are about and what became of them."""
     there = (
         "(SELECT n.number FROM standing t JOIN revision n ON n.id = t.revision WHERE t.edition = m.edition AND t.stage = m.stage "
         "AND {})"
@@ -264,10 +273,21 @@ def moves(conn: sqlite3.Connection, dispatch: int) -> list[Move]:
         conn.execute(
             f"SELECT {there.format('t.closed_by = m.dispatch')} AS closed, {there.format('t.opened_by = m.dispatch')} AS opened, "
             f"{there.format('t.until IS NULL')} AS stands, "
-            "m.ord, m.verb, m.edition, m.stage, m.revision, m.regress, m.payload, d.locale, e.id AS entry, e.uuid, e.type, e.source_locale, "
-            "e.section, e.actor AS owner, r.number, g.name AS stage_name, coalesce(s.title, '') AS title "
+            "m.verb, d.locale, e.id AS entry, e.uuid, e.type, e.source_locale, e.section, e.actor AS owner, r.number, g.name AS stage_name "
             "FROM move m JOIN edition d ON d.id = m.edition JOIN entry e ON e.id = d.entry "
-            "JOIN stage g ON g.id = m.stage LEFT JOIN revision r ON r.id = m.revision "
+            "JOIN stage g ON g.id = m.stage LEFT JOIN revision r ON r.id = m.revision WHERE m.dispatch = ? ORDER BY m.ord",
+            (dispatch,),
+        ),
+    )
+
+
+def asked(conn: sqlite3.Connection, dispatch: int) -> list[AskedMove]:
+    """The moves of a dispatch as they were asked for, whatever became of them."""
+    return shaped.every(
+        AskedMove,
+        conn.execute(
+            "SELECT m.verb, m.edition, m.stage, m.revision, m.regress, m.payload, d.locale, e.uuid, e.type, "
+            "coalesce(s.title, '') AS title FROM move m JOIN edition d ON d.id = m.edition JOIN entry e ON e.id = d.entry "
             "LEFT JOIN summary s ON s.edition = m.edition WHERE m.dispatch = ? ORDER BY m.ord",
             (dispatch,),
         ),

@@ -170,9 +170,9 @@ def lines_of(view: View, id: int) -> list[planning.Line]:
             m.locale,
             m.title,
             m.type,
-            payload=json.loads(m.payload),
+            payload=json.loads(m.payload) if m.payload != "{}" else {},
         )
-        for m in store.moves(view.conn, id)
+        for m in store.asked(view.conn, id)
     ]
 
 
