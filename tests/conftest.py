@@ -11,6 +11,7 @@ from datetime import datetime, timedelta
 from pathlib import Path
 
 import httpx
+import pyotp
 import pytest
 from argon2 import PasswordHasher
 from hypothesis import settings
@@ -102,6 +103,10 @@ class Running:
     def soon(self) -> datetime:
         """Two minutes from the museum's now."""
         return timeline.to_datetime(self.clock.now()) + timedelta(minutes=2)
+
+    def code(self, secret: str) -> str:
+        """What an authenticator shows by the museum's clock."""
+        return pyotp.TOTP(secret).at(self.clock.now() // timeline.SECOND)
 
     def pass_by(self, instant: datetime) -> None:
         """Move the clock to just after an instant that is soon, and wake whoever waits for it."""

@@ -8,7 +8,6 @@ import tomllib
 from datetime import date, timedelta
 from pathlib import Path
 
-import pyotp
 import pytest
 from typer.testing import CliRunner
 
@@ -173,7 +172,7 @@ def test_ones_own_account(running: Running, run: Run, monkeypatch: pytest.Monkey
     monkeypatch.setattr(
         people_commands.getpass,
         "getpass",
-        lambda asked: "harbour-light" if asked == "Password: " else pyotp.TOTP(secrets[0]).now(),
+        lambda asked: "harbour-light" if asked == "Password: " else running.code(secrets[0]),
     )
     original = type(ida).begin_second_factor
 

@@ -13,7 +13,7 @@ import hawthorn
 from hawthorn.core import access, errors, moves, workflow
 from hawthorn.core.errors import FieldProblem, HawthornError, Invalid
 from hawthorn.core.kinds.base import KINDS
-from hawthorn.core.messages import Message, quoted, said
+from hawthorn.core.messages import Message, said
 from hawthorn.messages import ENGLISH
 from hawthorn.operations.collaboration import notifications
 from hawthorn.operations.views import health
@@ -29,15 +29,28 @@ TREES = {path: ast.parse(path.read_text("utf-8")) for path in sorted(SOURCE.rglo
 BASES = {re.sub(r"(_one|_other)?(\.(detail|remedy))?$", "", code) for code in ENGLISH.texts} - {""}
 
 
-def calls() -> Iterator[tuple[str, ast.Call]]:
-    """Every call that says something, with where it stands."""
+def calls() -> Iterator[tuple[str, ast.Call, list[str]]]:
+    """Every call that says something, with where it stands and the codes that it may say."""
     for path, tree in TREES.items():
-        for node in ast.walk(tree):
-            if not isinstance(node, ast.Call) or not node.args:
+        for function in ast.walk(tree):
+            if not isinstance(function, ast.FunctionDef):
                 continue
-            name = node.func.attr if isinstance(node.func, ast.Attribute) else getattr(node.func, "id", "")
-            if name in SAYING or name in ERRORS:
-                yield f"{path.relative_to(SOURCE)}:{node.lineno}", node
+            given = {
+                target.id: list(chosen(node.value, {}))
+                for node in ast.walk(function)
+                if isinstance(node, ast.Assign)
+                for target in node.targets
+                if isinstance(target, ast.Name)
+            }
+            for node in ast.walk(function):
+                if not isinstance(node, ast.Call) or not node.args:
+                    continue
+                name = (
+                    node.func.attr if isinstance(node.func, ast.Attribute) else getattr(node.func, "id", "")
+                )
+                if name in SAYING or name in ERRORS:
+                    where = f"{path.relative_to(SOURCE)}:{node.lineno}"
+                    yield where, node, list(chosen(node.args[0], given))
 
 
 def codes_in(node: ast.AST) -> Iterator[str]:
@@ -47,12 +60,24 @@ def codes_in(node: ast.AST) -> Iterator[str]:
         yield from codes_in(part)
 
 
-def chosen(node: ast.AST) -> Iterator[str]:
-    """The codes that an argument may be: itself, or either side of a choice."""
-    for one in (node.body, node.orelse) if isinstance(node, ast.IfExp) else ():
-        yield from chosen(one)
-    if isinstance(node, ast.Constant):
+def chosen(node: ast.AST, given: dict[str, list[str]]) -> Iterator[str]:
+    """The codes that an argument may be: itself, either side of a choice, what a name was given, or whatever fits where a code is
+    put together."""
+    if isinstance(node, ast.IfExp):
+        for one in (node.body, node.orelse):
+            yield from chosen(one, given)
+    elif isinstance(node, ast.Constant):
         yield from codes_in(node)
+    elif isinstance(node, ast.Name):
+        yield from given.get(node.id, [])
+    elif isinstance(node, ast.JoinedStr):
+        made = put_together(node)
+        yield from (code for code in BASES if made.fullmatch(code))
+
+
+def put_together(node: ast.JoinedStr) -> re.Pattern[str]:
+    parts = (re.escape(str(p.value)) if isinstance(p, ast.Constant) else r"[\w.-]+" for p in node.values)
+    return re.compile("".join(parts))
 
 
 def facts_named(code: str) -> set[str]:
@@ -67,9 +92,9 @@ def facts_named(code: str) -> set[str]:
 
 def test_whatever_is_said_is_in_the_catalogue_with_the_facts_that_its_words_name() -> None:
     found = 0
-    for where, call in calls():
-        for code in chosen(call.args[0]):
-            found += 1
+    for where, call, codes in calls():
+        found += len(codes)
+        for code in codes:
             assert code in BASES, f"{where}: no catalogue has {code}"
             given = {one.arg for one in call.keywords}
             if None not in given:
@@ -81,15 +106,12 @@ def test_nothing_in_the_catalogue_is_never_said() -> None:
     plain = {code for tree in TREES.values() for code in codes_in(tree)}
     # A code may be put together: of `f"access.for_{side}"` the beginning is known, of `f"notifications.{code}.says"` the ends.
     made = [
-        "".join(
-            re.escape(str(part.value)) if isinstance(part, ast.Constant) else r"[\w.-]+"
-            for part in node.values
-        )
+        put_together(node)
         for tree in TREES.values()
         for node in ast.walk(tree)
         if isinstance(node, ast.JoinedStr) and isinstance(node.values[0], ast.Constant)
     ]
-    likely = [re.compile(one) for one in made if re.match(r"[a-z_]+\\?\.", one)]
+    likely = [one for one in made if re.match(r"[a-z_]+\\?\.", one.pattern)]
     unsaid = [c for c in BASES if c not in plain and not any(one.fullmatch(c) for one in likely)]
     assert not unsaid
 
@@ -118,7 +140,7 @@ def test_core_and_operations_leave_the_words_to_the_catalogue() -> None:
         (said("unmet.sign_offs", count=1, named=[]), "It needs one more sign-off of exactly this revision."),
         (said("unmet.sign_offs", count=3, named=[]), "It needs 3 more sign-offs of exactly this revision."),
         (said("unmet.sign_offs_by", count=1, named=["a", "b", "c"]), "It needs one more sign-off of exactly this revision by a, b or c."),
-        (said("unmet.cycle", entries=quoted(["A", "B", "A"])), "It would place “A” below “B” below “A”. Release the other move with it, or move one of them."),
+        (said("workflow.chosen_by", parts=[said("workflow.chosen_by_type", value="page"), said("workflow.chosen_by_locale", value="fr")]), "type page and locale fr"),
         (said("kinds.too_long", count=1234, most=1000), "has 1,234 characters and may have at most 1,000"),
         (said("common.sentences", sentences=[said("review.own_text"), "So ask."]), "You changed this text since it was last out, and this workflow asks for somebody else's sign-off. So ask."),
         (said("common.words", words="{{name}} is as it was typed"), "{{name}} is as it was typed"),

@@ -97,8 +97,8 @@ def test_what_may_not_be_read_is_not_there_for_strands_templates_and_many(house:
         with pytest.raises(NotFound):
             house.do(who, lambda a: templates.copy(a, news, {}))
         (result,) = house.do(who, lambda a: bulk.run(a, "remove", [(news, "en", None)], {}))
-        assert (result["done"], result["title"]) == (False, "")
-        assert "that you may see" in result["why"]
+        assert (result.done, result.title) == (False, "")
+        assert "that you may see" in result.why
     assert house.desk.read(house.who("pat"), templates.listing) == []
     assert [t["name"] for t in house.desk.read(house.who("olu"), templates.listing)] == ["News like this"]
 

@@ -308,7 +308,7 @@ def test_what_a_text_loses_is_said_on_every_way_in(house: House) -> None:
     (many,) = house.do(
         "wim", lambda a: bulk.run(a, "set", [(lamp, "en", None)], {"field": "body", "value": dirty})
     )
-    assert "underlining" in many["what"]
+    assert "underlining" in many.what
     pane = house.do("wim", lambda a: previews.open_pane(a))
     typing = house.do("wim", lambda a: previews.type_into(a, pane, lamp, "en", {"body": dirty}))
     assert "underlining" in typing[0]["problem"]
@@ -665,21 +665,21 @@ def test_one_act_on_many_shows_first_what_it_does_and_answers_for_each(house: Ho
     with house.desk.db.read() as conn:
         before = conn.execute("SELECT count(*) FROM event").fetchone()[0]
     looked = house.do("wim", lambda a: bulk.run(a, "tag", items, {"tag": "old"}, check=True))
-    assert [x["done"] for x in looked] == [True, True, False, False]
+    assert [x.done for x in looked] == [True, True, False, False]
     with house.desk.db.read() as conn:
         assert conn.execute("SELECT count(*) FROM event").fetchone()[0] == before
     assert titles(house, tag="old") == {"Rope"}
     done = house.do("wim", lambda a: bulk.run(a, "tag", items, {"tag": "old"}))
-    assert [x["what"] for x in done[:2]] == ["has the tag “old”", "has the tag “old” already"]
+    assert [x.what for x in done[:2]] == ["has the tag “old”", "has the tag “old” already"]
     assert titles(house, tag="old") == {"Lamp", "Rope"}
     sent = house.do(
         "wim", lambda a: bulk.run(a, "submit", [(page, "en", None), (lamp, "en", None)], {"note": "Please."})
     )
-    assert [x["done"] for x in sent] == [True, False]
-    assert house.do("wim", lambda a: bulk.run(a, "release", [(lamp, "en", None)], {}))[0][
-        "remedy"
-    ].startswith("Ask")
-    assert house.do("ida", lambda a: bulk.run(a, "release", [(lamp, "en", None)], {}))[0]["done"]
+    assert [x.done for x in sent] == [True, False]
+    (refused,) = house.do("wim", lambda a: bulk.run(a, "release", [(lamp, "en", None)], {}))
+    assert refused.remedy.startswith("Ask")
+    (released,) = house.do("ida", lambda a: bulk.run(a, "release", [(lamp, "en", None)], {}))
+    assert released.done
     house.do("wim", lambda a: bulk.run(a, "set", [(rope, "en", None)], {"field": "price", "value": 8}))
     assert shown(house, rope)["fields"]["price"] == 8
     house.do("wim", lambda a: bulk.run(a, "untag", [(rope, "en", None)], {"tag": "old"}))

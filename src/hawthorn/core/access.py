@@ -35,7 +35,9 @@ class Grant:
         sides = {"types": self.types, "locales": self.locales, "stages": self.stages}
         limits = [verb_of(self.verb)]
         limits += [said("access.own")] if self.own else []
-        limits += [said(f"access.{side}", values=list(values)) for side, values in sides.items() if values]
+        limits += [
+            said(f"access.only_{side}", values=list(values)) for side, values in sides.items() if values
+        ]
         limits += [said("access.sections")] if self.sections else []
         return said("access.grant", limits=limits)
 

@@ -1,15 +1,15 @@
 """The words of what is said: a catalogue for each language, one file for each area.
 
 The files are what i18next reads too (JSON format, version 4), as those of the console: `{{name}}` stands for a fact, `_one` and
-`_other` after a key for a fact called `count`. Formats after a fact's name: `number` (with separators), `list` (with commas), `items`
-(with semicolons), `words` (with spaces), `and`, `or`. What is said by an error has two texts: `detail`, what is wrong, and `remedy`, what to do.
+`_other` after a key for a fact called `count`. Formats after a fact's name: `number` (with separators) and, for several facts, `list`
+(commas), `items` (semicolons), `words` (spaces), `lines`, `paragraphs`, `and`, `or`. What is said by an error has two texts: `detail`, what is wrong, and `remedy`, what to do.
 """
 
 from __future__ import annotations
 
 import json
 import re
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 from functools import cached_property
 from importlib.resources import files
@@ -88,24 +88,25 @@ class Catalogue:
             return self.text(said("common.problem", where=fact.where, what=fact.what))
         return self.text(fact) if isinstance(fact, Message) else str(fact)
 
-    def _each(self, facts: Any) -> list[str]:
-        return [self._shown(one, "") for one in facts]
+    def joined(self, facts: Iterable[Any], between: str) -> str:
+        """Several facts in one, as the language puts them side by side."""
+        return between.join(self._shown(one, "") for one in facts)
 
-    def _last(self, facts: Any, word: str) -> str:
-        *others, last = self._each(facts) or [""]
-        return f"{', '.join(others)} {word} {last}" if others else last
+    def with_last(self, facts: Iterable[Any], code: str) -> str:
+        """Several facts in one, with a word of the language before the last."""
+        *others, last = facts or [""]
+        return self.text(said(code, others=others, last=last)) if others else self._shown(last, "")
 
 
 _FORMATS: dict[str, Callable[[Catalogue, Any], str]] = {
     "number": lambda _, fact: f"{fact:,}",
-    "list": lambda catalogue, fact: ", ".join(catalogue._each(fact)),
-    "items": lambda catalogue, fact: "; ".join(catalogue._each(fact)),
-    "lines": lambda catalogue, fact: "\n".join(catalogue._each(fact)),
-    "paragraphs": lambda catalogue, fact: "\n\n".join(catalogue._each(fact)),
-    "below": lambda catalogue, fact: " below ".join(catalogue._each(fact)),
-    "words": lambda catalogue, fact: " ".join(catalogue._each(fact)),
-    "and": lambda catalogue, fact: catalogue._last(fact, "and"),
-    "or": lambda catalogue, fact: catalogue._last(fact, "or"),
+    "list": lambda catalogue, facts: catalogue.joined(facts, catalogue.text(said("joined.comma"))),
+    "items": lambda catalogue, facts: catalogue.joined(facts, catalogue.text(said("joined.semicolon"))),
+    "words": lambda catalogue, facts: catalogue.joined(facts, " "),
+    "lines": lambda catalogue, facts: catalogue.joined(facts, "\n"),
+    "paragraphs": lambda catalogue, facts: catalogue.joined(facts, "\n\n"),
+    "and": lambda catalogue, facts: catalogue.with_last(facts, "joined.and"),
+    "or": lambda catalogue, facts: catalogue.with_last(facts, "joined.or"),
 }
 ENGLISH = Catalogue()
 

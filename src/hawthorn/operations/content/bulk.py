@@ -6,6 +6,7 @@ What is shown first is the act itself, done and then undone in the same transact
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
 from typing import Any
 
 from hawthorn.core.contenttypes import COMMON, ContentType
@@ -25,6 +26,19 @@ Item = tuple[str, str, int | None]
 """An entry (UUID), a locale, and the revision that was looked at, where the act is about one."""
 
 
+@dataclass(slots=True)
+class Result:
+    """What became of one entry: what was done, or why it was not and what to do."""
+
+    id: str
+    locale: str
+    title: str = ""
+    done: bool = False
+    what: str = ""
+    why: str = ""
+    remedy: str = ""
+
+
 def run(
     act: Act,
     name: str,
@@ -32,13 +46,13 @@ def run(
     options: Mapping[str, Any],
     *,
     check: bool = False,
-) -> list[dict[str, Any]]:
+) -> list[Result]:
     """Do an act to each of the items. With `check` nothing is kept."""
     if name not in ACTS:
         raise Invalid("bulk.no_act", name=name, known=list(ACTS))
     if not items or len(items) > MOST:
         raise Invalid("bulk.how_many", most=MOST)
-    out: list[dict[str, Any]] = []
+    out: list[Result] = []
     with act.trying() as whole:
         for uuid, locale, revision in dict.fromkeys(items):
             out.append(_one(act, name, uuid, locale, {**options, "revision": revision}))
@@ -46,26 +60,18 @@ def run(
     return out
 
 
-def _one(act: Act, name: str, uuid: str, locale: str, options: Mapping[str, Any]) -> dict[str, Any]:
-    result: dict[str, Any] = {
-        "id": uuid,
-        "locale": locale,
-        "title": "",
-        "done": False,
-        "what": "",
-        "why": "",
-        "remedy": "",
-    }
+def _one(act: Act, name: str, uuid: str, locale: str, options: Mapping[str, Any]) -> Result:
+    result = Result(uuid, locale)
     with act.trying() as step:
         try:
             entry = permission.find(act, uuid, locale)
-            result["title"] = permission.title(act, entry.id, locale)
+            result.title = permission.title(act, entry.id, locale)
             known = len(act.notes)
-            result["what"] = " ".join([ACTS[name](act, uuid, locale, options), *act.notes[known:]])
-            result["done"] = True
+            result.what = " ".join([ACTS[name](act, uuid, locale, options), *act.notes[known:]])
+            result.done = True
         except HawthornError as error:
-            result["why"], result["remedy"] = act.say(error.message), act.setup.words.remedy(error)
-        step.keep(result["done"])
+            result.why, result.remedy = act.say(error.message), act.setup.words.remedy(error)
+        step.keep(result.done)
     return result
 
 

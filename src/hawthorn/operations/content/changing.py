@@ -143,8 +143,8 @@ def _require_layout(view: View, made: ContentType) -> None:
         theirs = layout.field(spec.name)
         if theirs is None or theirs.kind != spec.kind:
             has = theirs.kind if theirs is not None else ""
-            code = "changing.region_of_another_kind" if has else "changing.region_without_field"
-            what = said(code, layout=layout.label, has=has, kind=spec.kind)
+            region = "changing.region_of_another_kind" if has else "changing.region_without_field"
+            what = said(region, layout=layout.label, has=has, kind=spec.kind)
             problems.append(FieldProblem(f"fields.{spec.name}", what))
     if problems:
         raise Invalid(problems)
@@ -366,7 +366,7 @@ def uses_of_type(view: View, name: str) -> list[str]:
         raise NotFound("changing.no_type", name=name, known=list(view.setup.types))
     standing, removed, templates, lists = store.uses_of_type(view.conn, name)
     counts = {"entries": standing, "removed": removed, "templates": templates, "lists": lists}
-    uses = [said(f"changing.used_by_{what}", count=count) for what, count in counts.items() if count]
+    uses = [said(f"changing.counted_{what}", count=count) for what, count in counts.items() if count]
     for other in view.setup.types.values():
         if other.name != name:
             led = sorted({spec.label for spec in slots.every(other.fields) if name in spec.types})

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from hawthorn.core import contenttypes, moves
 from hawthorn.core.contenttypes import COMMON
-from hawthorn.core.messages import Message, quoted, said
+from hawthorn.core.messages import Message, said
 from hawthorn.core.outline import loop, natural
 from hawthorn.operations.access import permission
 from hawthorn.operations.release.items import EditionFacts, ReleaseItem
@@ -48,8 +48,11 @@ def cycles(
     for entry, edition in moving.items():
         round = loop(entry, parent) if places.get(entry, (0, ""))[0] else []
         if round:
-            titles = [permission.title(view, e) or view.say("common.untitled") for e in [*round, entry]]
-            out[edition] = said("unmet.cycle", entries=quoted(titles))
+            *below, last = [permission.title(view, e) or view.say("common.untitled") for e in [*round, entry]]
+            placed = said("common.quoted", text=last)
+            for title in reversed(below):
+                placed = said("unmet.below", entry=title, above=placed)
+            out[edition] = said("unmet.cycle", round=placed)
     return out
 
 

@@ -335,7 +335,7 @@ def accept(act: Act, uuid: str, entry_uuid: str = "", key: str = "", note: str =
         raise InTheWay("translation.edited_meanwhile", count=len(clashing))
     moved_on = [u for u in rows if u.outcome in _NOT_APPLIED]
     if key and chosen[0] in moved_on:
-        raise InTheWay("translation.not_applied", why=said(f"translation.{chosen[0].outcome}"))
+        raise InTheWay("translation.not_applied", why=said(f"translation.outcome_{chosen[0].outcome}"))
     accepted = [u for u in chosen if u not in moved_on]
     for unit in accepted:
         store.set_unit(act.conn, job.id, unit.entry, unit.key, "final", unit.text, unit.outcome)
@@ -356,7 +356,7 @@ _NOT_APPLIED = ("drifted", "gone")
 def _not_applied(some: Sequence[JobUnit]) -> list[Message]:
     counts = {outcome: sum(u.outcome == outcome for u in some) for outcome in _NOT_APPLIED}
     return [
-        said("translation.too_late", count=count, why=said(f"translation.{outcome}"))
+        said("translation.too_late", count=count, why=said(f"translation.outcome_{outcome}"))
         for outcome, count in counts.items()
         if count
     ]

@@ -54,21 +54,19 @@ def my_work(view: View) -> dict[str, Any]:
         _line(
             view,
             "translation",
-            j["entries"][0]["id"] if j["entries"] else "",
-            j["locale"],
-            j["name"],
-            by=j["bureau"],
-            at=j["changed_at"],
-            note=_choices(view, jobs.conflicts(view.conn, j["id"])),
-            job=j["id"],
-            due=j["due"],
+            next((part.uuid for part in jobs.entries(view.conn, job.id)), ""),
+            job.locale,
+            job.name,
+            by=job.bureau_name or "",
+            at=iso(job.changed_at),
+            note=_choices(view, jobs.conflicts(view.conn, job.uuid)),
+            job=job.uuid,
+            due=job.due,
         )
-        for j in (
-            show_work.job_line(view, r)
-            for r in jobs.newest(view.conn, 200)
-            if r.state == "returned" and translation.readable(view, r)
-        )
-        if permission.may(view, "accept", Subject(locale=j["locale"]))
+        for job in jobs.newest(view.conn, 200)
+        if job.state == "returned"
+        and translation.readable(view, job)
+        and permission.may(view, "accept", Subject(locale=job.locale))
     ]
     named = [
         _named_line(view, row)

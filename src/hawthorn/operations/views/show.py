@@ -92,7 +92,7 @@ def entry(
         "planned": known.planned(own.id if own else 0),
         "review": show_review.submission(latest) if latest else None,
         "sign_offs": show_review.sign_offs(view, own, latest) if own else [],
-        **around,
+        **asdict(around),
         "locales": [
             {
                 "locale": t,
@@ -104,7 +104,7 @@ def entry(
             for t, name in view.setup.locales.items()
         ],
         "workflow": {"name": flow.name, "label": flow.label, "why": why_flow},
-        "acts": show_review.acts(view, row, flow, tag, own, latest, known.stand, around["gate"]),
+        "acts": show_review.acts(view, row, flow, tag, own, latest, known.stand, around.gate),
         "references": titles(view, contenttypes.referred(kind, values) | _below(kind, values), tag),
         "referred_by": _referred_by(view, row.uuid),
         "path": reading.path_of(view, row.id, tag, RELEASE),

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import dataclass, field
 from typing import Any
 
 from hawthorn.core import workflow
@@ -20,6 +21,34 @@ from hawthorn.store.entries import Edition, Entry
 from hawthorn.store.reviews import Decided
 
 
+@dataclass(frozen=True, slots=True)
+class GateAhead:
+    """The gate before a stage, as it is for one revision: who signed off, what is missing, and what the text shows that moved
+    on since."""
+
+    stage: str
+    label: str
+    sign_offs: int
+    given: list[str]
+    unmet: list[dict[str, Any]]
+    moved: list[str]
+    embedded: str
+    may_override: bool
+
+
+@dataclass(slots=True)
+class Around:
+    """What comments and the decision about an edition need: the gate ahead, who decides, what was overridden, what whoever
+    looks signed off last, to whom it is assigned, and how many comments are open."""
+
+    assignment: dict[str, Any] | None
+    comments_open: int
+    gate: GateAhead | None = None
+    deciders: list[str] = field(default_factory=list)
+    overrides: list[dict[str, Any]] = field(default_factory=list)
+    signed_before: dict[str, Any] | None = None
+
+
 def around(
     view: View,
     row: Entry,
@@ -28,17 +57,12 @@ def around(
     own: Edition | None,
     common: Edition | None,
     latest: Decided | None,
-) -> dict[str, Any]:
-    """What comments and the decision about an edition need: the gate ahead, who decides, what was overridden,
-    what whoever looks signed off last, to whom it is assigned, and how many comments are open."""
-    out: dict[str, Any] = {
-        "gate": None,
-        "deciders": [],
-        "overrides": [],
-        "signed_before": None,
-        "assignment": assignments.shown(view, assigned.current(view.conn, row.id, tag)),
-        "comments_open": comments.open_of(view.conn, row.id),
-    }
+) -> Around:
+    """What surrounds an edition now, while it is written and decided about."""
+    out = Around(
+        assignments.shown(view, assigned.current(view.conn, row.id, tag)),
+        comments.open_of(view.conn, row.id),
+    )
     if own is None or own.head is None:
         return out
     waiting = latest is not None and latest.outcome is None
@@ -48,10 +72,10 @@ def around(
     )
     revision = latest.revision if latest is not None and ahead else own.head
     goal = _goal(flow, latest if ahead else None)
-    out["gate"] = _gate(view, flow, goal, own, common, revision)
+    out.gate = _gate(view, flow, goal, own, common, revision)
     if waiting:
-        out["deciders"] = [r.name for r in review.deciders(view, row, own, flow, revision)]
-    out["overrides"] = [
+        out.deciders = [r.name for r in review.deciders(view, row, own, flow, revision)]
+    out.overrides = [
         {
             "by": p.name,
             "at": iso(p.at),
@@ -63,7 +87,7 @@ def around(
     ]
     signed = reviews.last_signed_by(view.conn, own.id, view.identity.id)
     if signed is not None:
-        out["signed_before"] = {"revision": signed.number, "at": iso(signed.at)}
+        out.signed_before = {"revision": signed.number, "at": iso(signed.at)}
     return out
 
 
@@ -76,20 +100,20 @@ def _goal(flow: Workflow, waiting: Decided | None) -> Stage:
 
 def _gate(
     view: View, flow: Workflow, goal: Stage, own: Edition, common: Edition | None, revision: int
-) -> dict[str, Any]:
+) -> GateAhead:
     """The gate before a stage: what it finds missing in a revision, with what the text shows that moved on since it was signed."""
     found, lacking = _missing(view, flow, goal, own, common, revision)
     moved = {title for candidate in found.values() for title in candidate.changed_embeds.get(goal.name, ())}
-    return {
-        "stage": goal.name,
-        "label": goal.label,
-        "sign_offs": goal.gate.sign_offs,
-        "given": [s.name for s in workflow.counting(goal, found[own.id])],
-        "unmet": [planning.condition(view, u) for u in lacking],
-        "moved": sorted(moved),
-        "embedded": goal.gate.embedded,
-        "may_override": goal.gate.lets_override(view.identity.roles, view.identity.handle),
-    }
+    return GateAhead(
+        goal.name,
+        goal.label,
+        goal.gate.sign_offs,
+        [s.name for s in workflow.counting(goal, found[own.id])],
+        [planning.condition(view, u) for u in lacking],
+        sorted(moved),
+        goal.gate.embedded,
+        goal.gate.lets_override(view.identity.roles, view.identity.handle),
+    )
 
 
 def _missing(
@@ -152,7 +176,7 @@ def acts(
     own: Edition | None,
     latest: Decided | None,
     stand: Mapping[int, Mapping[int, Standing]],
-    gate: Mapping[str, Any] | None,
+    gate: GateAhead | None,
 ) -> list[dict[str, Any]]:
     """Every act there is for an edition now: allowed or not, and why not. `gate` is the one ahead, as `around` gives it."""
     out: list[dict[str, Any]] = []
@@ -203,7 +227,7 @@ def acts(
     if waiting and latest is not None and own is not None and (goal := flow.after(latest.stage_name)):
         not_mine = review.why_not_sign(view, goal, own.id, latest.revision)
     # What is signed off and still stands there may be signed again, to cover what it embeds by now.
-    may_sign = waiting or (signed and gate is not None and bool(gate["moved"]))
+    may_sign = waiting or (signed and gate is not None and bool(gate.moved))
     offer(
         "sign",
         "sign",
@@ -212,7 +236,7 @@ def acts(
         here_name,
     )
     offer("send-back", "sign", waiting or signed, said("review.nothing_in_review"))
-    ready = waiting and gate is not None and not gate["unmet"]
+    ready = waiting and gate is not None and not gate.unmet
     offer(
         "move-on",
         "submit",

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import asdict
 from typing import Annotated, Any
 
 from fastapi import Query, Request, Response
@@ -110,8 +111,8 @@ def _bulk(
 
     def do(act: Act) -> Answer:
         found = bulk.run(act, body.act, items, options, check=check)
-        done = sum(1 for f in found if f["done"])
-        return {"items": found, "done": done, "refused": len(found) - done}
+        done = sum(f.done for f in found)
+        return {"items": [asdict(f) for f in found], "done": done, "refused": len(found) - done}
 
     return desk.once(me, once, "bulk", fingerprint(body), do)
 
