@@ -251,9 +251,7 @@ class Blocks(Texts):
                 self._put_back(cycle, self.theirs, homes, above)
                 continue
             values = [None, said("merge.as_typed"), said("merge.as_saved")]
-            label = " and ".join(
-                sorted({self.theirs.blocks[k].label for k in cycle if k in self.theirs.blocks})
-            )
+            label = ", ".join(sorted({self.theirs.blocks[k].label for k in cycle if k in self.theirs.blocks}))
             settled, value = self._ask(
                 met(f"{first}:@home", "moved into each other", values, label=label, kind="line")
             )

@@ -77,8 +77,11 @@ def source(view: View, wish: Wish, where: Place) -> tuple[Crop, bytes]:
     """
     crop = view.setup.crops.get(wish.crop)
     if crop is None:
-        have = ", ".join(view.setup.crops) or "none"
-        raise NotFound("renditions.no_crop", crop=wish.crop, known=have)
+        raise NotFound(
+            "renditions.no_crop" if view.setup.crops else "renditions.no_crops",
+            crop=wish.crop,
+            known=list(view.setup.crops),
+        )
     row = rendering.file(view, wish.sha256, where)
     if where.plain and not files.is_out(view.conn, wish.sha256, RELEASE, wish.focus):
         raise NotFound("renditions.not_shown")

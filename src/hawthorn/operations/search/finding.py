@@ -151,8 +151,7 @@ def _stage(view: View, value: str) -> Filter:
     if value == "draft":
         return filters.IN_NO_STAGE
     if value not in view.setup.stages:
-        have = ", ".join(view.setup.stages)
-        raise Invalid("finding.no_stage", name=value[:80], known=have)
+        raise Invalid("finding.no_stage", name=value[:80], known=list(view.setup.stages))
     return filters.at_stage(view.setup.stages[value])
 
 
