@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -82,3 +83,15 @@ def test_a_grant_is_read_again_as_it_was_written(grant: Grant) -> None:
     }  # fmt: skip
     assert access.grant_from_dict(raw) == grant
     assert ENGLISH.text(grant.told())
+
+
+@pytest.mark.parametrize(
+    ("subject", "words"),
+    [
+        (Subject(), "“write”"),
+        (Subject(type="page", locale="fr"), "“write” for page in fr"),
+        (Subject(locale="*", stage="review"), "“write” at review"),
+    ],
+)
+def test_a_missing_grant_is_said_with_what_it_is_about(subject: Subject, words: str) -> None:
+    assert ENGLISH.text(access.needed("write", subject)) == words

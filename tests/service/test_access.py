@@ -15,6 +15,7 @@ import pytest
 from hawthorn.client import Client, Refusal
 from hawthorn.client.calls import Calls
 from hawthorn.client.requests import Request, call
+from hawthorn.messages import ENGLISH
 from tests.conftest import Running
 
 PEOPLE = ["ida", "oda", "wim", "rhea", "jonas", "mina", "luc", "hanne", "staff", "site", "helper"]
@@ -489,7 +490,10 @@ def test_each_route_answers_each_role_as_the_table_says(
         expected = (403,) if row[who] == "n" else ANSWERS.get(operation, (200, 201, 204))
         assert answer.status_code in expected, f"{who}: {answer.status_code} {answer.text[:200]}"
         if row[who] == "n":
-            assert answer.json()["remedy"]
+            told = answer.json()
+            assert told["remedy"]
+            assert told["code"] in ENGLISH.texts or f"{told['code']}.detail" in ENGLISH.texts
+            assert "  " not in f"{told['detail']} {told['remedy']}", "nothing that the words name is empty"
 
 
 @pytest.mark.parametrize(

@@ -121,7 +121,7 @@ def needed(verb: str, subject: Subject) -> Message:
     limits = [
         said(f"access.for_{side}", value=value) for side, value in sides.items() if value and value != "*"
     ]
-    return said("access.needed", verb=verb_of(verb), limits=limits)
+    return said("access.needed", parts=[said("common.quoted", text=verb_of(verb)), *limits])
 
 
 def grant_from_dict(data: Mapping[str, Any]) -> Grant:
