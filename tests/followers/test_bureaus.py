@@ -10,6 +10,7 @@ import httpx
 import pytest
 
 from hawthorn.core.errors import InTheWay, Invalid, NotFound, Refused
+from hawthorn.core.messages import said
 from hawthorn.messages import ENGLISH
 from hawthorn.operations.translation import bureaus, translation
 from hawthorn.operations.translation.bureaus import BureauDetails
@@ -118,11 +119,11 @@ def test_only_who_sets_up_sees_and_changes_bureaus(house: House) -> None:
 
 
 def test_what_a_bureau_answers_to_the_trial_is_said() -> None:
-    assert bureaus.answered(404, "") is bureaus.answered(200, "") is None
+    assert bureaus.answered(404, None) is bureaus.answered(200, None) is None
     for status, trouble, says in (
-        (401, "", "It answers 401: the key is not taken, or is missing."),
-        (302, "", "It answers 302, which is no answer of a bureau."),
-        (0, "it took longer than 10 seconds.", "it took longer than 10 seconds."),
+        (401, None, "It answers 401: the key is not taken, or is missing."),
+        (302, None, "It answers 302, which is no answer of a bureau."),
+        (0, said("outgoing.too_slow", seconds=10), "it took longer than 10 seconds."),
     ):
         found = bureaus.answered(status, trouble)
         assert found is not None

@@ -18,12 +18,13 @@ from pydantic import BaseModel, Field, ValidationError
 from hawthorn.core import formats
 from hawthorn.core.access import Grant, Identity
 from hawthorn.core.errors import HawthornError
+from hawthorn.core.messages import Message, MessageError, said
 from hawthorn.core.timeline import SECOND
 from hawthorn.followers import outgoing
 from hawthorn.followers.base import Follower
 from hawthorn.followers.options import Options
 from hawthorn.operations.access import permission
-from hawthorn.operations.runtime.act import Act, Desk, Words
+from hawthorn.operations.runtime.act import Act, Desk
 from hawthorn.operations.translation import bureaus, translation
 from hawthorn.store import jobs, outbox
 from hawthorn.store.events import Event
@@ -162,14 +163,13 @@ class Connector(Follower):
         if answer.is_success:
             return _read(Taken, body).id
         if 400 <= answer.status_code < 500 and answer.status_code not in _LATER:
-            raise _No(f"The bureau refused the job: {_short(body) or answer.status_code}")
-        raise _NotNow(_status(answer), outgoing.retry_after(answer))
+            raise _No("connector.refused", why=_short(body) or answer.status_code)
+        raise _not_now(answer)
 
     def _not_delivered(self, row: Outgoing, bureau: Identity, uuid: str, error: Exception) -> None:
-        trouble = f"The bureau could not be reached: {_said(error, self.desk.words)}"
         final = isinstance(error, _No | outgoing.Forbidden | HawthornError)
-        if final:
-            trouble = self.desk.words.text(error.message) if isinstance(error, HawthornError) else str(error)
+        why = _told(error)
+        trouble = self.desk.words.text(why if final else said("connector.not_reached", why=why))
         if not final and not self.last_try(row):
             self.later(row, trouble, after=error.after if isinstance(error, _NotNow) else 0)
             return
@@ -188,12 +188,12 @@ class Connector(Follower):
         try:
             answer, body = self._call(job, "GET", f"/jobs/{remote}")
             if not answer.is_success:
-                raise _NotNow(_status(answer), outgoing.retry_after(answer))
+                raise _not_now(answer)
             found = _read(Progress, body)
             if found.state == "finished":
                 answer, data = self._call(job, "GET", f"/jobs/{remote}/file")
                 if not answer.is_success:
-                    raise _NotNow(_status(answer), outgoing.retry_after(answer))
+                    raise _not_now(answer)
                 self._import(bureau, uuid, remote, data)
                 return
         except Exception as error:
@@ -203,7 +203,7 @@ class Connector(Follower):
 
         def keep(act: Act) -> None:
             if found.state == "failed":
-                trouble = f"The bureau says: {found.trouble[:300]}"
+                trouble = act.say("connector.bureau_says", why=found.trouble[:300])
                 translation.progress(act, uuid, state="failed", done=0, trouble=trouble, asked=remote)
                 return
             done = job.done if found.done is None else found.done
@@ -223,7 +223,7 @@ class Connector(Follower):
             document = formats.read(data)
             self.desk.write(bureau, lambda a: translation.import_file(a, uuid, document))
         except HawthornError as error:
-            trouble = f"What came back cannot be used: {self.desk.words.text(error.message)}"
+            trouble = self.desk.words.text(said("connector.cannot_be_used", why=error.message))
             self.desk.write(
                 bureau,
                 lambda a: translation.progress(
@@ -234,36 +234,34 @@ class Connector(Follower):
     def _not_answered(self, job: Job, bureau: Identity, error: Exception) -> None:
         """Count a failure and say it on the job; too many in a row end it, so that somebody learns of it."""
         uuid, failures = job.uuid, job.failures + 1
-        said = _said(error, self.desk.words)
-        log.warning("a bureau did not answer about a job", job=uuid, error=said, failures=failures)
+        why = _told(error)
+        log.warning("a bureau did not answer about a job", job=uuid, error=str(why), failures=failures)
         after = error.after if isinstance(error, _NotNow) else 0.0
         pause = min(max(self.options.bureau_pause * 2 ** min(failures, 16), after), 600.0)
         next_ask = self.desk.clock.now() + round(pause * SECOND)
 
         def keep(act: Act) -> None:
             if failures >= PATIENCE or isinstance(error, outgoing.Forbidden):
-                trouble = f"The bureau gave no usable answer {failures} times in a row; the last: {said}"
+                trouble = act.say("connector.no_answer_any_more", failures=failures, why=why)
                 translation.progress(
                     act, uuid, state="failed", done=job.done, trouble=trouble, asked=job.remote
                 )
                 return
-            trouble = f"The bureau gave no usable answer (tried {failures} of {PATIENCE} times): {said}"
+            trouble = act.say("connector.no_answer", failures=failures, most=PATIENCE, why=why)
             translation.progress(act, uuid, state=job.state, done=job.done, trouble=trouble, asked=job.remote)
             jobs.asked(act.conn, job.id, next_ask, failures)
 
         self.desk.write(bureau, keep)
 
 
-class _No(Exception):
+class _No(MessageError):
     """A bureau refused for good."""
 
 
-class _NotNow(Exception):
+class _NotNow(MessageError):
     """A bureau could not do it now; `after` says how many seconds it asks to be left alone."""
 
-    def __init__(self, said: str, after: float) -> None:
-        super().__init__(said)
-        self.after = after
+    after = 0.0
 
 
 def _read(model: type[Answer], body: bytes) -> Answer:
@@ -272,22 +270,29 @@ def _read(model: type[Answer], body: bytes) -> Answer:
     except ValidationError as error:
         first = error.errors()[0]
         where = ".".join(str(part) for part in first["loc"])
-        raise _NotNow(f"its answer cannot be read ({where or 'as a whole'}: {first['msg']})", 0) from None
+        raise _NotNow(
+            "connector.unreadable" if where else "connector.unreadable_as_a_whole",
+            place=where,
+            why=first["msg"],
+        ) from None
 
 
 def _short(body: bytes) -> str:
     return " ".join(body[:400].decode("utf-8", "replace").split())[:200]
 
 
-def _status(answer: httpx.Response) -> str:
+def _not_now(answer: httpx.Response) -> _NotNow:
     if answer.is_redirect:
-        return (
-            f"it answers {answer.status_code} and points to {answer.headers.get('location', 'nowhere')[:200]}"
-        )
-    return f"it answers {answer.status_code} {answer.reason_phrase}".rstrip()
+        to = answer.headers.get("location", "")[:200]
+        made = _NotNow("connector.points_elsewhere", status=answer.status_code, to=to)
+    else:
+        code = "connector.answers" if answer.reason_phrase else "connector.answers_bare"
+        made = _NotNow(code, status=answer.status_code, reason=answer.reason_phrase)
+    made.after = outgoing.retry_after(answer)
+    return made
 
 
-def _said(error: Exception, words: Words) -> str:
-    if isinstance(error, HawthornError):
-        return words.text(error.message)
-    return (str(error) or type(error).__name__)[:300]
+def _told(error: Exception) -> Message:
+    if isinstance(error, MessageError):
+        return error.message
+    return said("common.words", words=(str(error) or type(error).__name__)[:300])

@@ -19,6 +19,7 @@ from email.message import EmailMessage
 import structlog
 
 from hawthorn.core.access import Grant, Identity
+from hawthorn.core.messages import said
 from hawthorn.core.timeline import SECOND
 from hawthorn.followers.base import Follower
 from hawthorn.followers.options import Options
@@ -137,7 +138,7 @@ class Mail(Follower):
                 # The server is away: this one waits, and so do the others, untried.
                 self._down += 1
                 self._down_until = self.desk.clock.now() + min(2**self._down, 60) * SECOND
-                self.later(row, f"The mail server cannot be reached: {_said(error)}")
+                self.later(row, self.desk.words.text(said("mail.not_reached", why=_said(error))))
                 return
             try:
                 with _within(server, LONGEST):

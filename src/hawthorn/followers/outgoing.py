@@ -17,8 +17,10 @@ from urllib.parse import urlsplit
 import httpcore
 import httpx
 
+from hawthorn.core.messages import Message, MessageError, said
 
-class Forbidden(Exception):
+
+class Forbidden(MessageError):
     """An address that outgoing calls may not reach."""
 
 
@@ -45,7 +47,7 @@ def check(url: str, allowed: Sequence[str]) -> None:
     except ValueError:
         host, port, parts = "", None, urlsplit("")
     if parts.scheme not in ("http", "https") or not host:
-        raise Forbidden(f"“{url}” is not a web address.")
+        raise Forbidden("outgoing.no_web_address", url=url)
     if host not in allowed and parts.netloc not in allowed:
         _resolved(host, port or (80 if parts.scheme == "http" else 443), allowed)
 
@@ -55,14 +57,12 @@ def _resolved(host: str, port: int, allowed: Sequence[str]) -> str:
     try:
         found = socket.getaddrinfo(host, port, proto=socket.IPPROTO_TCP)
     except (socket.gaierror, UnicodeError) as error:
-        said = getattr(error, "strerror", None) or "it is no name of a host"
-        raise Forbidden(f"“{host}” cannot be found: {said}.") from None
+        why = getattr(error, "strerror", None) or said("outgoing.no_name_of_a_host")
+        raise Forbidden("outgoing.not_found", host=host, why=why) from None
     named = host in allowed or f"{host}:{port}" in allowed
     for item in found:
         if not named and not is_public(str(item[4][0])):
-            raise Forbidden(
-                f"“{host}” is a private address ({item[4][0]}). Allow it by name in the setting allow_hosts."
-            )
+            raise Forbidden("outgoing.private", host=host, address=item[4][0])
     return str(found[0][4][0])
 
 
@@ -189,11 +189,11 @@ def call(
 
 def retry_after(answer: httpx.Response) -> float:
     """The seconds that an answer asks to wait (RFC 9110, section 10.2.3), up to an hour; 0 when it does not say."""
-    said = answer.headers.get("retry-after", "").strip()
-    if said.isascii() and said.isdigit():
-        return min(float(said[:6]), 3600.0)
+    asked = answer.headers.get("retry-after", "").strip()
+    if asked.isascii() and asked.isdigit():
+        return min(float(asked[:6]), 3600.0)
     try:
-        at = parsedate_to_datetime(said)
+        at = parsedate_to_datetime(asked)
     except ValueError:
         return 0.0
     return min(max((at - datetime.now(UTC)).total_seconds(), 0.0), 3600.0)
@@ -210,7 +210,7 @@ class Fetched:
     status: int = 0
     headers: tuple[tuple[str, str], ...] = ()
     text: str = ""
-    trouble: str = ""
+    trouble: Message | None = None
 
 
 def fetch(
@@ -223,9 +223,9 @@ def fetch(
             text = data.decode(answer.encoding or "utf-8", "replace")
             return Fetched(answer.status_code, tuple(answer.headers.multi_items()), text)
     except Forbidden as refused:
-        return Fetched(trouble=str(refused))
+        return Fetched(trouble=refused.message)
     except httpx.TimeoutException:
-        return Fetched(trouble=f"it took longer than {timeout:.0f} seconds.")
+        return Fetched(trouble=said("outgoing.too_slow", seconds=round(timeout)))
     except (httpx.HTTPError, httpx.InvalidURL) as error:
-        said = re.sub(r"^\[Errno -?\d+\] ", "", str(error)) or type(error).__name__
-        return Fetched(trouble=f"{said}.")
+        why = re.sub(r"^\[Errno -?\d+\] ", "", str(error)) or type(error).__name__
+        return Fetched(trouble=said("outgoing.failed", why=why))

@@ -32,7 +32,7 @@ class Answer:
     status: int = 0
     headers: tuple[tuple[str, str], ...] = ()
     text: str = ""
-    trouble: str = ""
+    trouble: Message | None = None
 
     def header(self, name: str) -> str:
         """The values of a header, joined."""
@@ -143,7 +143,7 @@ def _tried(site: Site, trial: _Trial, console: str, fetch: Fetch) -> list[Findin
 
 
 def _answered(answer: Answer, url: str) -> Finding:
-    if answer.trouble:
+    if answer.trouble is not None:
         return Finding("answer", False, said("page_addresses.no_answer", why=answer.trouble))
     if 300 <= answer.status < 400:
         to = answer.header("location")

@@ -100,10 +100,10 @@ def headers(opened: Callable[[str], str], secret: str) -> dict[str, str]:
     return {"Authorization": f"Bearer {opened(secret)}"} if secret else {}
 
 
-def answered(status: int, trouble: str) -> Message | None:
+def answered(status: int, trouble: Message | None) -> Message | None:
     """What is wrong with what a bureau answered to the trial; nothing when it would take jobs."""
-    if trouble:
-        return said("common.words", words=trouble)
+    if trouble is not None:
+        return trouble
     if status in (401, 403):
         return said("bureaus.key_not_taken", status=status)
     if status >= 500 or 300 <= status < 400:
