@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
@@ -116,7 +117,7 @@ def test_a_role_that_cannot_be_is_refused(house: House, grants: list[dict[str, A
 
 
 def test_roles_from_a_file_are_changed_all_or_none_and_ended_when_nobody_holds_them(house: House) -> None:
-    have = house.desk.read(house.who("ida"), people.roles)
+    have = [asdict(role) for role in house.desk.read(house.who("ida"), people.roles)]
     assert house.do("ida", lambda a: people.define_roles(a, have)) == []
     more = [{"name": "porter", "label": "Porter", "grants": [{"verb": "read"}]}]
     assert house.do("ida", lambda a: people.define_roles(a, [*have, *more])) == ["porter"]
@@ -126,7 +127,7 @@ def test_roles_from_a_file_are_changed_all_or_none_and_ended_when_nobody_holds_t
     ]
     with pytest.raises(Invalid):
         house.do("ida", lambda a: people.define_roles(a, bad))
-    assert "good" not in {r["name"] for r in house.desk.read(house.who("ida"), people.roles)}
+    assert "good" not in {r.name for r in house.desk.read(house.who("ida"), people.roles)}
     with pytest.raises(InTheWay, match="1 people or keys hold it"):
         house.do("ida", lambda a: people.end_role(a, "writer"))
     house.do("ida", lambda a: people.end_role(a, "porter"))
@@ -193,8 +194,8 @@ def test_a_password_is_changed_with_the_one_before_and_ends_other_sessions(house
 def test_sessions_are_seen_and_ended_by_whose_they_are_or_who_sets_up(house: House) -> None:
     here, _ = log_in(house, "wim"), log_in(house, "wim")
     mine = house.desk.read(house.who("wim"), lambda v: logging_in.sessions(v, here))
-    assert sorted(s["this"] for s in mine) == [False, True]
-    other = next(s["id"] for s in mine if not s["this"])
+    assert sorted(s.this for s in mine) == [False, True]
+    other = next(s.id for s in mine if not s.this)
     with pytest.raises(NotFound):
         house.do("oda", lambda a: logging_in.end_session(a, other))
     with pytest.raises(Refused):
@@ -202,7 +203,7 @@ def test_sessions_are_seen_and_ended_by_whose_they_are_or_who_sets_up(house: Hou
     house.do("wim", lambda a: logging_in.end_session(a, other))
     left = house.desk.read(house.who("ida"), lambda v: logging_in.sessions(v, "", "wim"))
     assert len(left) == 1
-    house.do("ida", lambda a: logging_in.end_session(a, left[0]["id"]))
+    house.do("ida", lambda a: logging_in.end_session(a, left[0].id))
     with house.desk.db.read() as conn, pytest.raises(NotLoggedIn):
         logging_in.identify(conn, house.clock.now(), here)
 
@@ -257,7 +258,7 @@ def test_a_section_limits_what_a_person_may_everywhere_it_should(house: House) -
         said = house.desk.read(
             house.who("ida"), lambda v: permission.why(v, "wim", "write", entry=pages[name], locale="en")
         )
-        return bool(said["allowed"])
+        return bool(said.allowed)
 
     assert (may("in"), may("out")) == (True, False)
 

@@ -237,7 +237,7 @@ def test_presence_comes_moves_goes_and_fades(house: House) -> None:
 
     def here(who: str = "ida") -> list[tuple[str, str, bool]]:
         found = house.desk.read(house.who(who), lambda v: presence.with_entry(v, page))
-        return [(p["name"], p["field"], p["typing"]) for p in found]
+        return [(p.name, p.field, p.typing) for p in found]
 
     before = house.events()
     house.do("wim", lambda a: presence.here(a, page, "en", "page-of-wim"))

@@ -275,7 +275,7 @@ def test_the_library_has_folders_that_keep_what_is_in_them(house: House) -> None
         house.do("wim", lambda a: library.make_folder(a, "Lamps", top))
     house.do("wim", lambda a: library.remove_folder(a, inner))
     found = house.desk.read(house.who("wim"), library.folders)
-    assert [(f["name"], f["entries"]) for f in found] == [("Piers and lamps", 1)]
+    assert [(f.name, f.entries) for f in found] == [("Piers and lamps", 1)]
     house.do("wim", lambda a: library.remove_folder(a, top))
     assert house.desk.read(house.who("wim"), library.folders) == []
 

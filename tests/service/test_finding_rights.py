@@ -100,7 +100,7 @@ def test_what_may_not_be_read_is_not_there_for_strands_templates_and_many(house:
         assert (result.done, result.title) == (False, "")
         assert "that you may see" in result.why
     assert house.desk.read(house.who("pat"), templates.listing) == []
-    assert [t["name"] for t in house.desk.read(house.who("olu"), templates.listing)] == ["News like this"]
+    assert [t.name for t in house.desk.read(house.who("olu"), templates.listing)] == ["News like this"]
 
 
 def test_two_who_accept_one_proposal_at_once_do_it_once(house: House) -> None:

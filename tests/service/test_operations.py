@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import json
 from collections.abc import Iterator
+from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
@@ -382,7 +383,7 @@ def test_a_commission_holds_only_what_is_missing_or_has_drifted(house: House) ->
     page = house.page("Lamp", body="<p>One sentence.</p><p>Another one.</p><hr>")
     order = Order((page,), ("fr",))
     counted = house.desk.read(house.who("ida"), lambda v: commissions.estimate(v, order))
-    assert counted == [{"locale": "fr", "entries": 1, "units": 3, "words": 5, "away": 0}]
+    assert counted == [commissions.Estimate("fr", entries=1, units=3, words=5, away=0)]
     house.do("ida", lambda a: commissions.commission(a, order))
     with house.desk.db.read() as conn:
         job = conn.execute("SELECT uuid FROM job").fetchone()[0]
@@ -396,9 +397,9 @@ def test_a_commission_holds_only_what_is_missing_or_has_drifted(house: House) ->
         house.do("ida", lambda a: commissions.commission(a, order))
     save(house, page, {"body": "<p>One sentence.</p><p>Another one, changed.</p><hr>"})
     counted = house.desk.read(house.who("ida"), lambda v: commissions.estimate(v, order))
-    assert counted == [{"locale": "fr", "entries": 1, "units": 1, "words": 3, "away": 0}]
+    assert counted == [commissions.Estimate("fr", entries=1, units=1, words=3, away=0)]
     grid = house.desk.read(house.who("ida"), lambda v: translated.grid(v, finding.listing(v)[0]))
-    assert grid[0]["cells"] == [{"locale": "fr", "state": "in translation"}]
+    assert [asdict(cell) for cell in grid[0].cells] == [{"locale": "fr", "state": "in translation"}]
 
 
 def test_accepting_unit_by_unit_ends_with_a_sign_off_of_the_edition(house: House) -> None:
@@ -413,10 +414,10 @@ def test_accepting_unit_by_unit_ends_with_a_sign_off_of_the_edition(house: House
     filled = data.replace(b"</source></segment>", b"</source><target>Oui</target></segment>")
     house.by_scheduler(lambda _: None)
     house.do("ida", lambda a: translation.import_file(a, job, filled))
-    assert house.do("ida", lambda a: translation.accept(a, job, page, "title"))["left"] == 1
+    assert house.do("ida", lambda a: translation.accept(a, job, page, "title")).left == 1
     done = house.do("ida", lambda a: translation.accept(a, job))
-    assert (done["accepted"], done["left"]) == (2, 0)
-    assert "not signed off: You changed this text" in done["notes"][0]
+    assert (done.accepted, done.left) == (2, 0)
+    assert "not signed off: You changed this text" in done.notes[0]
     assert not house.is_out(page, "fr")
     # Who carried the file home by hand changed the text, so another has to sign it off.
     assert shown(house, page, locale="fr")["review"]["outcome"] == "waiting"

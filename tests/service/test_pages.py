@@ -120,7 +120,7 @@ def test_a_region_follows_the_layout_until_the_page_has_its_own_and_again_when_i
     release(house, one)
     save(house, frame, foot=[words("f", "Ring thrice.")])
     changed = house.desk.read(house.who("ida"), lambda v: affected.pages(v, frame))
-    assert [(p["title"], p["out"]) for p in changed["items"]] == [("Two", ["en"])]
+    assert [(p.title, p.out) for p in changed.items] == [("Two", ["en"])]
     assert body(house, two)["fields"]["foot"][0]["fields"]["text"] == "<p>Ring twice.</p>"
     assert body(house, two, Place(DRAFT))["fields"]["foot"][0]["fields"]["text"] == "<p>Ring thrice.</p>"
     release(house, frame)
@@ -156,11 +156,9 @@ def test_a_common_block_is_shown_where_it_is_kept_and_says_where_it_is_used(hous
     shown = body(house, page)["references"][block]
     assert shown["fields"]["content"][0]["fields"]["text"] == '<p><a href="/en/far">Go on</a></p>'
     used = house.desk.read(house.who("ida"), lambda v: affected.pages(v, block))
-    assert {p["title"] for p in used["items"]} == {"Page", "Frame", "Far"}, (
-        "what follows the frame shows it too"
-    )
-    assert {p["title"] for p in used["items"] if not p["page"]} == {"Frame"}
-    assert used["shown_whole"]
+    assert {p.title for p in used.items} == {"Page", "Frame", "Far"}, "what follows the frame shows it too"
+    assert {p.title for p in used.items if not p.page} == {"Frame"}
+    assert used.shown_whole
     save(house, block, content=[words("w", "Turn back")])
     assert "Go on" in json.dumps(body(house, page))
     release(house, block)

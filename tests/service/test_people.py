@@ -173,7 +173,7 @@ def test_nobody_gives_a_right_that_they_do_not_have(house: House) -> None:
         narrow, lambda a: people.issue_key(a, "Pages", "pages", "program", ["release"])
     )
     assert identify(house, secret).stages == ("release",)
-    assert key["start"] == secret[:9]
+    assert key.start == secret[:9]
 
 
 @pytest.mark.parametrize(
@@ -214,18 +214,16 @@ def test_a_person_that_cannot_be_added_is_not(
 def test_why_names_the_role_or_the_missing_grant(house: House) -> None:
     page = house.page("Lamp")
 
-    def why(handle: str, verb: str) -> dict:
+    def why(handle: str, verb: str) -> permission.Why:
         return house.desk.read(
             house.who("ida"), lambda v: permission.why(v, handle, verb, entry=page, locale="en")
         )
 
-    assert why("oda", "sign") == {
-        "allowed": True, "reason": "Oda may: the role “section editor” grants “sign off or send back”.",
-        "role": "section editor", "who": [], "missing": "",
-    }  # fmt: skip
+    told = "Oda may: the role “section editor” grants “sign off or send back”."
+    assert why("oda", "sign") == permission.Why(True, told, "section editor", [], "")
     refused = why("wim", "release")
-    assert (refused["allowed"], refused["who"]) == (False, ["Ida (managing editor)"])
-    assert refused["missing"] == "“release, withdraw or plan” for page in en"
+    assert (refused.allowed, refused.who) == (False, ["Ida (managing editor)"])
+    assert refused.missing == "“release, withdraw or plan” for page in en"
     with pytest.raises(NotFound, match="nobody called"):
         why("ghost", "read")
 

@@ -424,7 +424,7 @@ def test_what_a_closed_window_had_open_is_left_and_what_a_broken_line_had_is_not
 
     def open_in() -> list[str]:
         found = house.desk.read(house.who("ida"), lambda v: presence.with_entry(v, page))
-        return [one["page"] for one in found]
+        return [one.page for one in found]
 
     with serving(house) as (_, url):
         bearer = {"Authorization": f"Bearer {token(url, 'wim')}"}

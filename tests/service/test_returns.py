@@ -77,16 +77,16 @@ def returned(house: House, job: str, said: str = "French of {}") -> dict[str, in
     return house.do("ida", lambda a: translation.import_file(a, job, back))
 
 
-def units(house: House, job: str) -> dict[str, dict[str, Any]]:
-    def look(view: Any) -> list[dict[str, Any]]:
+def units(house: House, job: str) -> dict[str, shown.UnitShown]:
+    def look(view: Any) -> list[shown.UnitShown]:
         return shown.units_shown(view, translation.find(view, job))
 
-    return {u["source"]: u for u in house.desk.read(house.who("ida"), look)}
+    return {u.source: u for u in house.desk.read(house.who("ida"), look)}
 
 
 def choose(house: House, job: str, source: str, take: str) -> None:
     unit = units(house, job)[source]
-    house.do("ida", lambda a: translation.choose(a, job, unit["entry"], unit["key"], take))
+    house.do("ida", lambda a: translation.choose(a, job, unit.entry, unit.key, take))
 
 
 def paragraphs(html: str) -> list[str]:
@@ -102,8 +102,8 @@ def test_what_somebody_wrote_before_is_asked_about_text_by_text(house: House) ->
     assert fields(house, page)["title"] == "La lampe"
     assert paragraphs(fields(house, page)["body"]) == ["Un, par moi.", "Deux, par moi.", "Trois."]
     shown = units(house, job)
-    assert shown["One."]["current"] == "Un, par moi."
-    assert shown["Two."]["current"] == "Deux, par moi.\n\nTrois."
+    assert shown["One."].current == "Un, par moi."
+    assert shown["Two."].current == "Deux, par moi.\n\nTrois."
     choose(house, job, "Lamp", "ours")
     choose(house, job, "One.", "ours")
     choose(house, job, "Two.", "theirs")
@@ -128,7 +128,7 @@ def test_the_other_side_of_a_paragraph_written_anew_takes_its_place(house: House
     job = order(house, page)
     returned(house, job)
     source = "Two of the lamps, and a bell."
-    if units(house, job)[source]["outcome"] == "conflict":
+    if units(house, job)[source].outcome == "conflict":
         choose(house, job, source, "theirs")
     assert paragraphs(fields(house, page)["body"]) == [
         "French of One.",
@@ -143,12 +143,12 @@ def test_what_moved_on_meanwhile_is_neither_applied_nor_accepted(house: House) -
     save(house, page, "en", body="<p>The lamp is lit at half past one.</p>")
     returned(house, job)
     drifted = units(house, job)["The lamp is lit at one."]
-    assert drifted["outcome"] == "drifted"
+    assert drifted.outcome == "drifted"
     with pytest.raises(InTheWay, match="has another source by now"):
-        house.do("ida", lambda a: translation.accept(a, job, drifted["entry"], drifted["key"]))
+        house.do("ida", lambda a: translation.accept(a, job, drifted.entry, drifted.key))
     done = house.do("ida", lambda a: translation.accept(a, job))
-    assert (done["accepted"], done["left"]) == (1, 0)
-    assert "1 unit returned too late, as it has another source by now" in done["notes"][0]
+    assert (done.accepted, done.left) == (1, 0)
+    assert "1 unit returned too late, as it has another source by now" in done.notes[0]
     assert units(house, order(house, page)).keys() == {"The lamp is lit at half past one."}
 
 
@@ -161,7 +161,7 @@ def test_what_is_on_its_way_is_sent_again_only_by_choice(house: House) -> None:
     save(house, page, "en", body="<p>One.</p><p>Two.</p>")
     wanted = Order((page,), ("fr",))
     found = house.desk.read(house.who("ida"), lambda v: commissions.estimate(v, wanted))
-    assert [(e["units"], e["away"]) for e in found] == [(1, 2)]
+    assert [(e.units, e.away) for e in found] == [(1, 2)]
     assert units(house, order(house, page)).keys() == {"Two."}
     assert units(house, order(house, page, again=True)).keys() == {"Lamp", "One.", "Two."}
 
@@ -173,8 +173,8 @@ def test_whoever_chose_is_a_writer_and_is_told_that_another_has_to_sign(house: H
     returned(house, job)
     choose(house, job, "Lamp", "theirs")
     done = house.do("ida", lambda a: translation.accept(a, job))
-    assert "not signed off: You changed this text" in done["notes"][0]
-    assert "Ask Oda." in done["notes"][0]
+    assert "not signed off: You changed this text" in done.notes[0]
+    assert "Ask Oda." in done.notes[0]
     shown = house.desk.read(house.who("oda"), lambda v: show.entry(v, page, "fr"))
     assert (shown["review"]["outcome"], shown["sign_offs"]) == ("waiting", [])
     # The page, the refusal and the look ahead name the same people.

@@ -161,17 +161,17 @@ class Machine(RuleBasedStateMachine):
         self.house.do("ida", lambda a: translation.import_file(a, job, data))
         rows = self.read(lambda v: shown.units_shown(v, translation.find(v, job)))
         for row in rows:
-            if row["outcome"] == "conflict":
-                self.house.do("ida", lambda a, r=row: translation.choose(a, job, r["entry"], r["key"], take))
-        decided = (self.head("fr"), [(r["key"], r["outcome"]) for r in self.units(job)])
+            if row.outcome == "conflict":
+                self.house.do("ida", lambda a, r=row: translation.choose(a, job, r.entry, r.key, take))
+        decided = (self.head("fr"), [(r.key, r.outcome) for r in self.units(job)])
         assert self.house.do("ida", lambda a: translation.import_file(a, job, data)) == dict.fromkeys(
             ("applied", "drifted", "conflict", "gone"), 0
         )
-        assert decided == (self.head("fr"), [(r["key"], r["outcome"]) for r in self.units(job)]), (
+        assert decided == (self.head("fr"), [(r.key, r.outcome) for r in self.units(job)]), (
             "the same file again does nothing"
         )
 
-    def units(self, job: str) -> list[dict[str, Any]]:
+    def units(self, job: str) -> list[shown.UnitShown]:
         return self.read(lambda v: shown.units_shown(v, translation.find(v, job)))
 
     # -- what holds ------------------------------------------------------------------------------------------
@@ -260,8 +260,8 @@ def test_a_paragraph_whose_source_is_gone_goes_with_the_next_return_or_is_asked_
         "T[salt] and pepper",
         "T[chart pier bell fog]",
     ] or machine.body("fr") == ["T[lamp rope]", "T[chart pier bell fog]", "T[salt] and pepper"]
-    (asked,) = [u for u in machine.units(job) if u["outcome"] == "conflict"]
-    assert (asked["current"], asked["source"]) == ("T[salt] and pepper", "")
-    machine.house.do("ida", lambda a: translation.choose(a, job, asked["entry"], asked["key"], "theirs"))
+    (asked,) = [u for u in machine.units(job) if u.outcome == "conflict"]
+    assert (asked.current, asked.source) == ("T[salt] and pepper", "")
+    machine.house.do("ida", lambda a: translation.choose(a, job, asked.entry, asked.key, "theirs"))
     assert machine.body("fr") == ["T[lamp rope]", "T[chart pier bell fog]"]
     assert units.drift(kind, machine.content("en"), machine.content("fr"), "en") == []

@@ -64,7 +64,7 @@ def out(house: House, uuid: str) -> str:
 def program(house: House, role: str = "writer", stages: tuple[str, ...] = ("draft", "release")) -> Identity:
     shown, _ = house.do("ida", lambda a: people.issue_key(a, f"Program {role}", role, "program", stages))
     with house.desk.db.read() as conn:
-        found = people_store.by_handle(conn, shown["handle"])
+        found = people_store.by_handle(conn, shown.handle)
         return permission.identity_of(conn, found.id, stages)
 
 
@@ -89,8 +89,8 @@ def test_nobody_changes_what_a_read_only_type_holds_and_it_is_said_why(house: Ho
     with pytest.raises(Refused):
         note(house, "Another")
     said = house.desk.read(house.who("ida"), lambda v: permission.why(v, "ida", "write", entry=uuid))
-    assert not said["allowed"]
-    assert "read-only" in said["reason"]
+    assert not said.allowed
+    assert "read-only" in said.reason
     out(house, uuid)
     assert house.is_out(uuid), "what it holds can still go out"
 

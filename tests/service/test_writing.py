@@ -339,7 +339,7 @@ def test_a_strand_comes_in_exactly_as_shown_or_not_at_all(house: House) -> None:
     assert fields["body"] == "<p>Made of fine brass in town.</p><p>Lit every night.</p>"
     assert (fields["price"], fields["title"]) == (9, "The lamp")
     (ended,) = shown(house, lamp)["strands"]
-    assert (ended["open"], ended["ended"]) == (False, "merged")
+    assert (ended.open, ended.ended) == (False, "merged")
     with pytest.raises(NotFound, match="is open here"):
         shown(house, lamp, "en", "Spring")
     house.do("wim", lambda a: strands.reopen(a, lamp, "en", "Spring"))
@@ -492,7 +492,7 @@ def test_copies_and_templates_carry_every_locale_and_no_address(house: House) ->
         "title": "", "slug": "une-lampe", "body": "<p>Laiton.</p>", "tags": ["old"], "price": 3,
     }  # fmt: skip
     (listed,) = house.desk.read(house.who("wim"), templates.listing)
-    assert (listed["name"], listed["locales"]) == ("A lamp", ["en", "fr"])
+    assert (listed.name, listed.locales) == ("A lamp", ["en", "fr"])
     with pytest.raises(Refused):
         house.do("wim", lambda a: templates.end(a, made))
     house.do("oda", lambda a: templates.end(a, made))
@@ -605,9 +605,9 @@ def test_filters_say_what_is_true_now(house: House) -> None:
     assert titles(house, since="2999-01-01") == set()
     assert titles(house, until="2999-01-01", type="story") == {"Lamp", "Rope"}
     counted = house.desk.read(house.who("wim"), lambda v: finding.tags(v))
-    assert [(t["tag"], t["entries"]) for t in counted] == [("old", 2), ("new", 1)]
+    assert [(t.tag, t.entries) for t in counted] == [("old", 2), ("new", 1)]
     tree = house.desk.read(house.who("wim"), lambda v: finding.topics(v, "topic"))
-    assert {(t["title"], t["parent"], t["entries"]) for t in tree} == {("Sea", None, 0), ("Tides", sea, 1)}
+    assert {(t.title, t.parent, t.entries) for t in tree} == {("Sea", None, 0), ("Tides", sea, 1)}
     with pytest.raises(Invalid, match="validity"):
         titles(house, validity="soon")
 
@@ -644,15 +644,15 @@ def test_an_index_is_made_for_a_file_that_had_none(house: House) -> None:
 def test_lists_are_ones_own_or_shared(house: House) -> None:
     own = house.do("wim", lambda a: lists.save(a, "Mine", {"person": "wim", "incomplete": True}))
     all_ = house.do("oda", lambda a: lists.save(a, "For all", {"stage": "review"}, True))
-    assert [x["name"] for x in house.desk.read(house.who("ida"), lists.listing)] == ["For all"]
-    assert own["query"] == {"person": "wim", "incomplete": True}
+    assert [x.name for x in house.desk.read(house.who("ida"), lists.listing)] == ["For all"]
+    assert own.query == {"person": "wim", "incomplete": True}
     with pytest.raises(Refused):
-        house.do("wim", lambda a: lists.drop(a, all_["id"]))
+        house.do("wim", lambda a: lists.drop(a, all_.id))
     with pytest.raises(NotFound):
-        house.do("oda", lambda a: lists.change(a, own["id"], "x", {}, True))
-    house.do("wim", lambda a: lists.change(a, own["id"], "Ours", {}, True))
-    house.do("ida", lambda a: lists.drop(a, all_["id"]))
-    assert [x["name"] for x in house.desk.read(house.who("ida"), lists.listing)] == ["Ours"]
+        house.do("oda", lambda a: lists.change(a, own.id, "x", {}, True))
+    house.do("wim", lambda a: lists.change(a, own.id, "Ours", {}, True))
+    house.do("ida", lambda a: lists.drop(a, all_.id))
+    assert [x.name for x in house.desk.read(house.who("ida"), lists.listing)] == ["Ours"]
     for query in ({"words": 7}, {"wrods": "x"}):
         with pytest.raises(Invalid):
             house.do("wim", lambda a, q=query: lists.save(a, "x", q))

@@ -121,12 +121,12 @@ def test_an_older_file_is_brought_up_and_found_in(first: Path) -> None:
         ).fetchall()
     assert [tuple(row) for row in rows] == [("Harbour", day_or_instant("2026-05-01"), 0), ("Lamps", None, 1)]
     tree = desk.read(wim, lambda v: finding.topics(v, "page"))
-    parents = {t["title"]: t["parent"] for t in tree}
+    parents = {t.title: t.parent for t in tree}
     assert parents["Harbour"] is None
-    assert parents["Lamps"] == next(t["id"] for t in tree if t["title"] == "Harbour")
+    assert parents["Lamps"] == next(t.id for t in tree if t.title == "Harbour")
 
     def shown(view: View) -> dict[str, Any]:
-        return show.entry(view, next(t["id"] for t in tree if t["title"] == "Lamps"), "en")
+        return show.entry(view, next(t.id for t in tree if t.title == "Lamps"), "en")
 
     entry = desk.read(wim, shown)
     assert entry["revision"]["number"] == 1

@@ -10,7 +10,7 @@ from __future__ import annotations
 import json
 import re
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass, is_dataclass
 from functools import cached_property
 from importlib.resources import files
 from typing import Any
@@ -57,7 +57,7 @@ class Catalogue:
             return {name: self.plain(one) for name, one in value.items()}
         if isinstance(value, list | tuple):
             return [self.plain(one) for one in value]
-        return value
+        return self.plain(asdict(value)) if is_dataclass(value) and not isinstance(value, type) else value
 
     @cached_property
     def texts(self) -> dict[str, tuple[Part, ...]]:

@@ -195,5 +195,6 @@ Once = Annotated[
         description="A repeat with the same key gives the same answer.",
     ),
 ]
-Answer = dict[str, Any]
+Answer = Any
+"""What a route answers: members by name, or a dataclass of an operation. Its model says what is sent of it."""
 Do = Callable[[Act], Answer]

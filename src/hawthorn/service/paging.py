@@ -49,7 +49,7 @@ class Paging:
         body: bytes = to_json({"items": items, "next": more})
         return Answered(body, next_page(self.request, more) if more else "")
 
-    def of(self, whole: Sequence[Answer], key: Callable[[Answer], Any], /, **beside: Any) -> Answer:
+    def of(self, whole: Sequence[Any], key: Callable[[Any], Any], /, **beside: Any) -> Answer:
         """A page of a list that is at hand as a whole; a cursor is the key of the last item of the page before."""
         start = 0
         if self.cursor:

@@ -9,7 +9,6 @@ import sqlite3
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache
-from typing import Any
 
 import pyotp
 from argon2 import PasswordHasher
@@ -127,19 +126,31 @@ def somebody(view: View, actor: int) -> Identity:
     return permission.identity_of(view.conn, actor)
 
 
-def sessions(view: View, token: str, handle: str = "") -> list[dict[str, Any]]:
+@dataclass(frozen=True, slots=True)
+class SessionShown:
+    """An open session."""
+
+    id: str
+    agent: str
+    since: str
+    seen_at: str
+    until: str
+    this: bool
+
+
+def sessions(view: View, token: str, handle: str = "") -> list[SessionShown]:
     """The open sessions of whoever looks, the newest first; those of others for whoever may set up people."""
     actor = _whose(view, handle)
     mine = hashed(token)
     return [
-        {
-            "id": row.uuid,
-            "agent": row.agent,
-            "since": iso(row.created_at),
-            "seen_at": iso(row.seen_at),
-            "until": iso(row.expires_at),
-            "this": row.token_hash == mine,
-        }
+        SessionShown(
+            id=row.uuid,
+            agent=row.agent,
+            since=iso(row.created_at),
+            seen_at=iso(row.seen_at),
+            until=iso(row.expires_at),
+            this=row.token_hash == mine,
+        )
         for row in store.sessions(view.conn, actor, view.now)
     ]
 

@@ -6,6 +6,7 @@ import json
 import re
 import secrets
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from typing import Any
 
 from hawthorn.core import access, naming, passwords, timeline
@@ -25,7 +26,7 @@ _NAME = re.compile(r"[a-z][a-z0-9-]{0,39}")
 
 def issue_key(
     act: Act, name: str, role: str, kind: str, stages: Sequence[str], expires: str = ""
-) -> tuple[dict[str, Any], str]:
+) -> tuple[KeyShown, str]:
     """Issue a key to a program or assistant of its own, until a day or instant or for good; returns it and its secret, which is
     shown only once."""
     permission.require(act, "configure", Subject())
@@ -67,26 +68,42 @@ def issue_key(
             "until": iso(ends) if ends else "",
         },
     )
-    shown = next(k for k in keys(act) if k["id"] == id)
+    shown = next(k for k in keys(act) if k.id == id)
     return shown, secret
 
 
-def keys(view: View) -> list[dict[str, Any]]:
+@dataclass(frozen=True, slots=True)
+class KeyShown:
+    """A key without its secret."""
+
+    id: int
+    name: str
+    start: str
+    stages: list[str]
+    created_at: str
+    expires_at: str | None
+    expired: bool
+    handle: str
+    kind: str
+    roles: list[str]
+
+
+def keys(view: View) -> list[KeyShown]:
     """The keys there are, without their secrets."""
     permission.require(view, "configure", Subject())
     return [
-        {
-            "id": row.id,
-            "name": row.name,
-            "start": row.start,
-            "stages": json.loads(row.stages),
-            "created_at": iso(row.created_at),
-            "expires_at": iso(row.expires_at) if row.expires_at is not None else None,
-            "expired": row.expires_at is not None and row.expires_at <= view.now,
-            "handle": row.handle,
-            "kind": row.kind,
-            "roles": [h.role for h in store.holdings(view.conn, row.actor)],
-        }
+        KeyShown(
+            id=row.id,
+            name=row.name,
+            start=row.start,
+            stages=json.loads(row.stages),
+            created_at=iso(row.created_at),
+            expires_at=iso(row.expires_at) if row.expires_at is not None else None,
+            expired=row.expires_at is not None and row.expires_at <= view.now,
+            handle=row.handle,
+            kind=row.kind,
+            roles=[h.role for h in store.holdings(view.conn, row.actor)],
+        )
         for row in store.keys(view.conn)
     ]
 
@@ -232,16 +249,26 @@ def set_profile(act: Act, name: str, zone_name: str) -> None:
     act.event("person.changed", [], {"handle": act.identity.handle, "name": name.strip(), "zone": zone_name})
 
 
-def roles(view: View) -> list[dict[str, Any]]:
+@dataclass(frozen=True, slots=True)
+class RoleShown:
+    """A role as a list of grants."""
+
+    name: str
+    label: str
+    grants: list[dict[str, Any]]
+    people: int
+
+
+def roles(view: View) -> list[RoleShown]:
     """The roles with their grants, and how many hold each."""
     held = store.holders_of_roles(view.conn)
     return [
-        {
-            "name": row.name,
-            "label": row.label,
-            "grants": [_grant_out(view, g) for g in json.loads(row.grants)],
-            "people": held.get(row.name, 0),
-        }
+        RoleShown(
+            name=row.name,
+            label=row.label,
+            grants=[_grant_out(view, g) for g in json.loads(row.grants)],
+            people=held.get(row.name, 0),
+        )
         for row in store.roles(view.conn)
     ]
 
@@ -262,7 +289,7 @@ def define_role(act: Act, name: str, label: str, grants: Sequence[Mapping[str, A
     act.event("role.defined", [], {"role": name, "label": label, "grants": [dict(g) for g in grants]})
 
 
-def why(view: View, handle: str, verb: str, **about: str | None) -> dict[str, Any]:
+def why(view: View, handle: str, verb: str, **about: str | None) -> permission.Why:
     """Whether somebody may do something, and which grant says so or is missing (see `permission.why`)."""
     if verb not in access.VERBS:
         raise Invalid("people.no_verb", verb=verb, known=list(access.VERBS))
@@ -272,13 +299,13 @@ def why(view: View, handle: str, verb: str, **about: str | None) -> dict[str, An
 def define_roles(act: Act, given: Sequence[Mapping[str, Any]]) -> list[str]:
     """Define roles from a file: those that differ; the others stay as they are. Returns the names of those."""
     permission.require(act, "configure", Subject())
-    have = {r["name"]: r for r in roles(act)}
+    have = {role.name: role for role in roles(act)}
     changed = [
         r
         for r in given
         if r["name"] not in have
-        or r["label"] != have[r["name"]]["label"]
-        or [_grant_in(act, g) for g in r["grants"]] != [_grant_in(act, g) for g in have[r["name"]]["grants"]]
+        or r["label"] != have[r["name"]].label
+        or [_grant_in(act, g) for g in r["grants"]] != [_grant_in(act, g) for g in have[r["name"]].grants]
     ]
     for role in changed:
         define_role(act, role["name"], role["label"], role["grants"])

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Collection, Iterable, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Any
 
 from hawthorn.core import access
@@ -281,6 +281,17 @@ def readable_sql(
     return ("(" + " OR ".join(branches) + ")", values) if branches else ("0", [])
 
 
+@dataclass(frozen=True, slots=True)
+class Why:
+    """Whether somebody may do something, and which grant says so or is missing."""
+
+    allowed: bool
+    reason: str
+    role: str
+    who: list[str]
+    missing: str
+
+
 def why(
     view: View,
     handle: str,
@@ -290,7 +301,7 @@ def why(
     locale: str | None = None,
     entry: str | None = None,
     stage: str | None = None,
-) -> dict[str, Any]:
+) -> Why:
     """For any person and act: allowed or not, and which grant says so or is missing."""
     row = people.by_handle(view.conn, handle)
     if row is None:
@@ -306,12 +317,12 @@ def why(
     found = access.allowing(who, verb, about)
     if found and not _shut(other, verb, about):
         reason = view.say("permission.granted", person=who.name, role=found[0], grant=found[1].told())
-        return {"allowed": True, "reason": reason, "role": found[0], "who": [], "missing": ""}
+        return Why(allowed=True, reason=reason, role=found[0], who=[], missing="")
     refused = refusal(other, verb, about)
-    return {
-        "allowed": False,
-        "reason": view.say(refused.message),
-        "role": "",
-        "who": refused.facts["who"],
-        "missing": view.say(refused.facts["missing"]),
-    }
+    return Why(
+        allowed=False,
+        reason=view.say(refused.message),
+        role="",
+        who=refused.facts["who"],
+        missing=view.say(refused.facts["missing"]),
+    )

@@ -133,17 +133,35 @@ def see(act: Act, upto: int = 0, entry: str = "") -> int:
     return store.see(act.conn, act.identity.id, act.now, upto or 1 << 62, row.id if row is not None else None)
 
 
-def chosen(view: View) -> dict[str, Any]:
+@dataclass(frozen=True, slots=True)
+class KindChoice:
+    """How somebody hears of a kind of notification."""
+
+    kind: str
+    label: str
+    way: str
+
+
+@dataclass(frozen=True, slots=True)
+class Choices:
+    """How somebody hears of each kind, and the local hour of the digest."""
+
+    kinds: list[KindChoice]
+    ways: list[str]
+    digest_hour: int
+
+
+def chosen(view: View) -> Choices:
     """How somebody hears of each kind, and the hour of the digest."""
     mine = store.choices(view.conn, view.identity.id)
-    return {
-        "kinds": [
-            {"kind": kind, "label": view.say(_label(kind)), "way": mine.get(kind, way)}
+    return Choices(
+        kinds=[
+            KindChoice(kind=kind, label=view.say(_label(kind)), way=mine.get(kind, way))
             for kind, way in KINDS.items()
         ],
-        "ways": list(WAYS),
-        "digest_hour": store.digest_hour(view.conn, view.identity.id, HOUR),
-    }
+        ways=list(WAYS),
+        digest_hour=store.digest_hour(view.conn, view.identity.id, HOUR),
+    )
 
 
 def choose(act: Act, ways: Mapping[str, str], hour: int | None) -> None:

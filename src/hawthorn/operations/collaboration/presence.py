@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from dataclasses import dataclass
 
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations.access import permission
@@ -44,19 +44,32 @@ def in_window(view: View, window: str) -> bool:
     return store.in_window(view.conn, f"{window}.", len(window) + 1)
 
 
-def with_entry(view: View, uuid: str) -> list[dict[str, Any]]:
+@dataclass(frozen=True, slots=True)
+class Present:
+    """Somebody who has an entry open."""
+
+    page: str
+    handle: str
+    name: str
+    locale: str
+    field: str
+    typing: bool
+    since: str
+
+
+def with_entry(view: View, uuid: str) -> list[Present]:
     """Who has an entry open now, in any locale; whoever looks is among them, marked by their pages."""
     entry = permission.find(view, uuid)
     return [
-        {
-            "page": row.page,
-            "handle": row.handle,
-            "name": row.name,
-            "locale": row.locale,
-            "field": row.field,
-            "typing": bool(row.typing),
-            "since": iso(row.since),
-        }
+        Present(
+            page=row.page,
+            handle=row.handle,
+            name=row.name,
+            locale=row.locale,
+            field=row.field,
+            typing=bool(row.typing),
+            since=iso(row.since),
+        )
         for row in store.of_entry(view.conn, entry.id, view.now - LASTS)
     ]
 

@@ -102,27 +102,43 @@ def _named(name: str) -> str:
     return name
 
 
-def listing(view: View, uuid: str, locale: str) -> list[dict[str, Any]]:
+def listing(view: View, uuid: str, locale: str) -> list[StrandShown]:
     """The strands of an edition beside its draft, those that ended too."""
     entry = permission.find(view, uuid, locale)
     return of_entry(view, entry.id, view.setup.locale(locale))
 
 
-def of_entry(view: View, entry: int, tag: str) -> list[dict[str, Any]]:
+@dataclass(frozen=True, slots=True)
+class StrandShown:
+    """A strand beside the draft; `ended` is "merged" or "dropped" for one that is not open."""
+
+    name: str
+    note: str
+    by: str
+    at: str | None
+    forked_from: int | None
+    revision: int | None
+    changed_at: str | None
+    open: bool
+    ended: str
+    ended_at: str | None
+
+
+def of_entry(view: View, entry: int, tag: str) -> list[StrandShown]:
     """The strands of an edition of an entry that was looked up before."""
     return [
-        {
-            "name": row.name,
-            "note": row.note,
-            "by": row.by_name or "",
-            "at": _said(row.created_at),
-            "forked_from": row.forked_number,
-            "revision": row.number,
-            "changed_at": _said(row.changed_at),
-            "open": row.closed_at is None,
-            "ended": row.ended,
-            "ended_at": _said(row.closed_at),
-        }
+        StrandShown(
+            name=row.name,
+            note=row.note,
+            by=row.by_name or "",
+            at=_said(row.created_at),
+            forked_from=row.forked_number,
+            revision=row.number,
+            changed_at=_said(row.changed_at),
+            open=row.closed_at is None,
+            ended=row.ended,
+            ended_at=_said(row.closed_at),
+        )
         for row in store.of_entry(view.conn, entry, tag)
     ]
 

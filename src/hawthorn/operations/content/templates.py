@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Any
 
 from hawthorn.core import naming, revision
@@ -13,6 +13,7 @@ from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import FieldProblem, Invalid, NotFound
 from hawthorn.core.messages import said
 from hawthorn.core.revision import Content
+from hawthorn.core.timeline import iso
 from hawthorn.operations.access import permission
 from hawthorn.operations.content import drafts, entries
 from hawthorn.operations.runtime.act import Act, View, new_uuid
@@ -46,19 +47,32 @@ def make(act: Act, uuid: str, name: str) -> str:
     return made
 
 
-def listing(view: View) -> list[dict[str, Any]]:
+@dataclass(frozen=True, slots=True)
+class TemplateShown:
+    """A template that was made from an entry."""
+
+    id: str
+    short: str
+    name: str
+    type: str
+    locales: list[str]
+    by: str
+    at: str
+
+
+def listing(view: View) -> list[TemplateShown]:
     """The templates of types that whoever asks may write."""
     rows = templates.every(view.conn)
     return [
-        {
-            "id": r.uuid,
-            "short": short.of(view.conn, "template", r.uuid),
-            "name": r.name,
-            "type": r.type,
-            "locales": sorted(t for t in json.loads(r.content) if t != COMMON),
-            "by": r.by_name,
-            "at": r.at,
-        }
+        TemplateShown(
+            id=r.uuid,
+            short=short.of(view.conn, "template", r.uuid),
+            name=r.name,
+            type=r.type,
+            locales=sorted(t for t in json.loads(r.content) if t != COMMON),
+            by=r.by_name,
+            at=iso(r.at),
+        )
         for r in rows
         if permission.may(view, "write", Subject(type=r.type, own=True))
     ]

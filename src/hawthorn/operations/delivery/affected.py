@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from dataclasses import dataclass
 
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.operations.access import permission
@@ -15,7 +15,30 @@ MOST = 2000
 """So many pages are looked at."""
 
 
-def pages(view: View, uuid: str) -> dict[str, Any]:
+@dataclass(frozen=True, slots=True)
+class Affected:
+    """The pages that show an entry and change with it."""
+
+    items: list[AffectedPage]
+    total: int
+    out: int
+    more: bool
+    shown_whole: bool
+
+
+@dataclass(frozen=True, slots=True)
+class AffectedPage:
+    """A page that shows an entry, or a block or layout through which pages do; and the locales in which it is out."""
+
+    id: str
+    type: str
+    title: str
+    locale: str
+    out: list[str]
+    page: bool
+
+
+def pages(view: View, uuid: str) -> Affected:
     """The pages that show an entry, through common blocks too: each with the locales in which it is out. `out` counts those
     that readers see, `total` all of them; `more` says that there are more than were looked at."""
     row = permission.find(view, uuid)
@@ -27,24 +50,24 @@ def pages(view: View, uuid: str) -> dict[str, Any]:
     readable = [e for e in found.values() if permission.readable(view, e)]
     out = _locales_out(view, [e.id for e in readable])
     lines = [
-        {
-            "id": e.uuid,
-            "type": e.type,
-            "title": permission.title(view, e.id) or view.say("common.untitled"),
-            "locale": e.source_locale,
-            "out": out.get(e.id, []),
-            "page": view.setup.types[e.type].addressed,
-        }
+        AffectedPage(
+            id=e.uuid,
+            type=e.type,
+            title=permission.title(view, e.id) or view.say("common.untitled"),
+            locale=e.source_locale,
+            out=out.get(e.id, []),
+            page=view.setup.types[e.type].addressed,
+        )
         for e in readable
     ]
-    lines.sort(key=lambda line: (not line["out"], not line["page"], str(line["title"]).casefold()))
-    return {
-        "items": lines,
-        "total": len(lines),
-        "out": sum(1 for line in lines if line["out"] and line["page"]),
-        "more": len(found) >= MOST,
-        "shown_whole": kind.common or kind.file is not None or bool(_followers(view, kind.name)),
-    }
+    lines.sort(key=lambda line: (not line.out, not line.page, line.title.casefold()))
+    return Affected(
+        items=lines,
+        total=len(lines),
+        out=sum(1 for line in lines if line.out and line.page),
+        more=len(found) >= MOST,
+        shown_whole=kind.common or kind.file is not None or bool(_followers(view, kind.name)),
+    )
 
 
 def _showing(view: View, row: Entry) -> dict[int, Entry]:

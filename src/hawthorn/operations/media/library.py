@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from typing import Any
 
 from hawthorn.core import contenttypes, naming
@@ -22,11 +23,21 @@ MOST = 2000
 """So many folders there may be."""
 
 
-def folders(view: View) -> list[dict[str, Any]]:
+@dataclass(frozen=True, slots=True)
+class FolderShown:
+    """A folder of the library."""
+
+    id: str
+    name: str
+    parent: str | None
+    entries: int
+
+
+def folders(view: View) -> list[FolderShown]:
     """All folders by name, each with how many entries it holds."""
     allowed, values = permission.readable_sql(view, "e", "d")
     rows = store.counted(view.conn, allowed, values)
-    return [{"id": r.uuid, "name": r.name, "parent": r.parent, "entries": r.entries} for r in rows]
+    return [FolderShown(id=r.uuid, name=r.name, parent=r.parent, entries=r.entries) for r in rows]
 
 
 def find_folder(view: View, uuid: str) -> Folder:

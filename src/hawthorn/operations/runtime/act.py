@@ -9,7 +9,7 @@ import sqlite3
 import time
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from contextlib import contextmanager, suppress
-from dataclasses import dataclass, field
+from dataclasses import asdict, dataclass, field
 from functools import cached_property
 from typing import Any, Protocol, TypeVar
 from uuid import UUID
@@ -266,22 +266,23 @@ class Desk:
         key: str | None,
         route: str,
         request: str,
-        do: Callable[[Act], dict[str, Any]],
-    ) -> dict[str, Any]:
+        do: Callable[[Act], Any],
+    ) -> Any:
         """Like `write`, but a repeat with the same idempotency key gives the first answer again."""
         if not key:
             return self.write(identity, do)
         digest = hashlib.sha256(request.encode()).hexdigest()
 
-        def guarded(act: Act) -> dict[str, Any]:
+        def guarded(act: Act) -> Any:
             row = once.answered(act.conn, identity.id, key)
             if row is not None:
                 if (row.route, row.request_hash) != (route, digest):
                     raise InTheWay("act.key_used")
-                answer: dict[str, Any] = json.loads(row.answer)
-                return answer
+                return json.loads(row.answer)
             result = do(act)
-            once.keep(act.conn, identity.id, key, route, digest, json.dumps(result), act.now)
+            once.keep(
+                act.conn, identity.id, key, route, digest, json.dumps(result, default=_members), act.now
+            )
             return result
 
         return self.write(identity, guarded)
@@ -311,6 +312,11 @@ class Desk:
                 self.bounds,
             )
         return self._setup
+
+
+def _members(value: Any) -> dict[str, Any]:
+    """A dataclass within an answer, as JSON has it."""
+    return asdict(value)
 
 
 def setup_changed(act: Act) -> None:

@@ -193,14 +193,32 @@ def below_topic(view: View, uuid: str) -> list[str]:
     return search.below_topic(view.conn, uuid) or [uuid]
 
 
-def tags(view: View, start: str = "", limit: int = 50) -> list[dict[str, Any]]:
+@dataclass(frozen=True, slots=True)
+class TagUse:
+    """A tag and how many entries have it."""
+
+    tag: str
+    entries: int
+
+
+def tags(view: View, start: str = "", limit: int = 50) -> list[TagUse]:
     """Tags that are used, with how many entries use each: those that begin so, the most used first."""
     allowed, values = permission.readable_sql(view)
     rows = search.tags(view.conn, allowed, values, start, start + "\U0010ffff", limit)
-    return [{"tag": row.tag, "entries": row.entries} for row in rows]
+    return [TagUse(tag=row.tag, entries=row.entries) for row in rows]
 
 
-def topics(view: View, type: str) -> list[dict[str, Any]]:
+@dataclass(frozen=True, slots=True)
+class TopicUse:
+    """An entry of a type that others refer to, with the one above it and how many refer to it."""
+
+    id: str
+    title: str
+    parent: str | None
+    entries: int
+
+
+def topics(view: View, type: str) -> list[TopicUse]:
     """The entries of a type as a tree, each with how many entries refer to it."""
     view.setup.type(type)
     allowed, values = permission.readable_sql(view)
@@ -208,12 +226,7 @@ def topics(view: View, type: str) -> list[dict[str, Any]]:
     rows = search.topics(view.conn, counted, allowed, first, type, values)
     names = {row.id: row.uuid for row in rows}
     return [
-        {
-            "id": row.uuid,
-            "title": row.title,
-            "parent": names.get(row.parent),
-            "entries": row.entries,
-        }
+        TopicUse(id=row.uuid, title=row.title, parent=names.get(row.parent), entries=row.entries)
         for row in rows
     ]
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping
+from dataclasses import dataclass
 from typing import Any
 
 from hawthorn.core import naming
@@ -17,13 +18,13 @@ from hawthorn.store import lists as store
 from hawthorn.store.lists import SavedList
 
 
-def listing(view: View) -> list[dict[str, Any]]:
+def listing(view: View) -> list[ListShown]:
     """One's own lists and those that are shared, by name."""
     rows = store.every(view.conn, view.identity.id)
     return [_shown(view, row) for row in rows]
 
 
-def save(act: Act, name: str, query: Mapping[str, Any], shared: bool = False) -> dict[str, Any]:
+def save(act: Act, name: str, query: Mapping[str, Any], shared: bool = False) -> ListShown:
     """Keep a query under a name."""
     named, asked = _checked(name, query)
     uuid = new_uuid(act.now)
@@ -32,7 +33,7 @@ def save(act: Act, name: str, query: Mapping[str, Any], shared: bool = False) ->
     return _shown(act, _find(act, uuid))
 
 
-def change(act: Act, uuid: str, name: str, query: Mapping[str, Any], shared: bool) -> dict[str, Any]:
+def change(act: Act, uuid: str, name: str, query: Mapping[str, Any], shared: bool) -> ListShown:
     """Change a list of one's own; a shared one also by whoever sets up."""
     row = _own(act, uuid)
     named, asked = _checked(name, query)
@@ -85,12 +86,24 @@ def _own(act: Act, uuid: str) -> SavedList:
     return row
 
 
-def _shown(view: View, row: SavedList) -> dict[str, Any]:
-    return {
-        "id": row.uuid,
-        "name": row.name,
-        "shared": bool(row.shared),
-        "by": row.by_name,
-        "own": row.actor == view.identity.id,
-        "query": json.loads(row.query),
-    }
+@dataclass(frozen=True, slots=True)
+class ListShown:
+    """A list that somebody keeps."""
+
+    id: str
+    name: str
+    shared: bool
+    by: str
+    own: bool
+    query: dict[str, Any]
+
+
+def _shown(view: View, row: SavedList) -> ListShown:
+    return ListShown(
+        id=row.uuid,
+        name=row.name,
+        shared=bool(row.shared),
+        by=row.by_name,
+        own=row.actor == view.identity.id,
+        query=json.loads(row.query),
+    )

@@ -35,13 +35,13 @@ class BureauDetails:
     key: str = ""
 
 
-def listing(view: View) -> list[dict[str, Any]]:
+def listing(view: View) -> list[BureauShown]:
     """The bureaus that take jobs; never their keys."""
     permission.require(view, "configure", Subject())
     return [_shown(row) for row in store.in_use(view.conn)]
 
 
-def add(act: Act, given: BureauDetails) -> dict[str, Any]:
+def add(act: Act, given: BureauDetails) -> BureauShown:
     """Add a bureau, or bring one back that ended. It gets no rights but to return its own jobs."""
     permission.require(act, "configure", Subject())
     wanted = _checked(act, given)
@@ -61,7 +61,7 @@ def add(act: Act, given: BureauDetails) -> dict[str, Any]:
     return _shown(_get(act, id))
 
 
-def change(act: Act, id: int, given: Mapping[str, Any]) -> dict[str, Any]:
+def change(act: Act, id: int, given: Mapping[str, Any]) -> BureauShown:
     """Change what is given of a bureau (name, url, codes, key); an empty key means that it needs none any more. Jobs that are on
     their way are asked about at the new address."""
     permission.require(act, "configure", Subject())
@@ -164,14 +164,28 @@ def _told(id: int, one: BureauDetails) -> dict[str, Any]:
     return {"bureau": id, "name": one.name, "url": one.url, "codes": dict(one.codes)}
 
 
-def _shown(row: Bureau) -> dict[str, Any]:
-    return {
-        "id": row.id,
-        "name": row.name,
-        "url": row.url,
-        "codes": json.loads(row.codes),
-        "has_key": bool(row.secret),
-        "jobs": row.jobs,
-        "open": row.open,
-        "since": iso(row.created_at),
-    }
+@dataclass(frozen=True, slots=True)
+class BureauShown:
+    """A bureau that takes jobs, without its key."""
+
+    id: int
+    name: str
+    url: str
+    codes: dict[str, str]
+    has_key: bool
+    jobs: int
+    open: int
+    since: str
+
+
+def _shown(row: Bureau) -> BureauShown:
+    return BureauShown(
+        id=row.id,
+        name=row.name,
+        url=row.url,
+        codes=json.loads(row.codes),
+        has_key=bool(row.secret),
+        jobs=row.jobs,
+        open=row.open,
+        since=iso(row.created_at),
+    )

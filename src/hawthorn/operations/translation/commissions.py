@@ -48,19 +48,30 @@ class _Part:
     """How many units are left out, as another job has them already."""
 
 
-def estimate(view: View, order: Order) -> list[dict[str, Any]]:
+@dataclass(frozen=True, slots=True)
+class Estimate:
+    """What one locale of an order would hold."""
+
+    locale: str
+    entries: int
+    units: int
+    words: int
+    away: int
+
+
+def estimate(view: View, order: Order) -> list[Estimate]:
     """What each locale of an order would hold: entries, units and words, before it is sent."""
-    out: list[dict[str, Any]] = []
+    out: list[Estimate] = []
     for locale in order.locales:
         parts = _parts(view, order, locale)
         out.append(
-            {
-                "locale": view.setup.locale(locale),
-                "entries": sum(1 for p in parts if p.units),
-                "units": sum(len(p.units) for p in parts),
-                "words": sum(u.words for p in parts for u in p.units),
-                "away": sum(p.away for p in parts),
-            }
+            Estimate(
+                locale=view.setup.locale(locale),
+                entries=sum(1 for p in parts if p.units),
+                units=sum(len(p.units) for p in parts),
+                words=sum(u.words for p in parts for u in p.units),
+                away=sum(p.away for p in parts),
+            )
         )
     return out
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
+from dataclasses import dataclass
 
 from hawthorn.core import richtext
 from hawthorn.core.contenttypes import ContentType
@@ -20,9 +20,25 @@ from hawthorn.store.listings import Listed
 from hawthorn.store.standings import RELEASE
 
 
-def units_shown(view: View, job: Job) -> list[dict[str, Any]]:
+@dataclass(frozen=True, slots=True)
+class UnitShown:
+    """A unit: its source, what returned, and what the edition holds now."""
+
+    entry: str
+    title: str
+    key: str
+    label: str
+    source: str
+    returned: str
+    current: str
+    state: str
+    outcome: str
+    words: int
+
+
+def units_shown(view: View, job: Job) -> list[UnitShown]:
     """The units of a job: source beside what returned, what the edition holds, and what became of each."""
-    out: list[dict[str, Any]] = []
+    out: list[UnitShown] = []
     of_entry: dict[int, list[JobUnit]] = {}
     for unit in store.units(view.conn, job.id):
         of_entry.setdefault(unit.entry, []).append(unit)
@@ -39,18 +55,18 @@ def units_shown(view: View, job: Job) -> list[dict[str, Any]]:
             if mine is None and unit.source_hash:
                 continue
             out.append(
-                {
-                    "entry": part.uuid,
-                    "title": title,
-                    "key": unit.key,
-                    "label": mine.unit.label if mine else view.say("shown.source_removed"),
-                    "source": mine.unit.text if mine else "",
-                    "returned": _plain(unit.text, mine.unit.rich) if mine else "",
-                    "current": "\n\n".join(have.get(k, "") for k in (written.get(unit.key) or (unit.key,))),
-                    "state": unit.state,
-                    "outcome": unit.outcome,
-                    "words": mine.unit.words if mine else 0,
-                }
+                UnitShown(
+                    entry=part.uuid,
+                    title=title,
+                    key=unit.key,
+                    label=mine.unit.label if mine else view.say("shown.source_removed"),
+                    source=mine.unit.text if mine else "",
+                    returned=_plain(unit.text, mine.unit.rich) if mine else "",
+                    current="\n\n".join(have.get(k, "") for k in (written.get(unit.key) or (unit.key,))),
+                    state=unit.state,
+                    outcome=unit.outcome,
+                    words=mine.unit.words if mine else 0,
+                )
             )
     return out
 
@@ -63,7 +79,26 @@ def _texts(kind: ContentType, content: Content) -> dict[str, str]:
     return {u.key: u.text for u in units.units_of(kind, content, "en")}
 
 
-def grid(view: View, rows: Sequence[Listed]) -> list[dict[str, Any]]:
+@dataclass(frozen=True, slots=True)
+class GridCell:
+    """One locale of one entry."""
+
+    locale: str
+    state: str
+
+
+@dataclass(frozen=True, slots=True)
+class GridLine:
+    """An entry against the locales."""
+
+    id: str
+    title: str
+    type: str
+    source_locale: str
+    cells: list[GridCell]
+
+
+def grid(view: View, rows: Sequence[Listed]) -> list[GridLine]:
     """Entries against locales: not there, in translation, behind the source, ready, or out."""
     ids = [row.entry for row in rows]
     editions = entry_store.editions_among(view.conn, ids, view.setup.locales)
@@ -86,17 +121,17 @@ def grid(view: View, rows: Sequence[Listed]) -> list[dict[str, Any]]:
             return "behind"
         return "out" if edition is not None and edition.id in out else "ready"
 
-    lines: list[dict[str, Any]] = []
+    lines: list[GridLine] = []
     for row in rows:
         source = drafted(row.entry, row.source_locale)
         others = [tag for tag in view.setup.locales if tag != row.source_locale]
         lines.append(
-            {
-                "id": row.uuid,
-                "title": row.title or view.say("common.untitled"),
-                "type": row.type,
-                "source_locale": row.source_locale,
-                "cells": [{"locale": tag, "state": state(row, source, tag)} for tag in others],
-            }
+            GridLine(
+                id=row.uuid,
+                title=row.title or view.say("common.untitled"),
+                type=row.type,
+                source_locale=row.source_locale,
+                cells=[GridCell(locale=tag, state=state(row, source, tag)) for tag in others],
+            )
         )
     return lines

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Any
 
 from hawthorn.core import access, contenttypes, formats, numbers, slots
@@ -318,7 +318,16 @@ def choose(act: Act, uuid: str, entry_uuid: str, key: str, take: str) -> None:
     _told(act, "job.chosen", job, key=key, take=take)
 
 
-def accept(act: Act, uuid: str, entry_uuid: str = "", key: str = "", note: str = "") -> dict[str, Any]:
+@dataclass(frozen=True, slots=True)
+class Accepted:
+    """How many were accepted, how many are left, and what is worth knowing."""
+
+    accepted: int
+    left: int
+    notes: list[str]
+
+
+def accept(act: Act, uuid: str, entry_uuid: str = "", key: str = "", note: str = "") -> Accepted:
     """Accept one unit, or all that is left. When all is accepted, each target edition is submitted and signed off
     by whoever accepted, so that it can be released."""
     job = find(act, uuid)
@@ -342,11 +351,11 @@ def accept(act: Act, uuid: str, entry_uuid: str = "", key: str = "", note: str =
     left = [u for u in store.units(act.conn, job.id) if u.state != "final" and u.outcome not in _NOT_APPLIED]
     late = [act.say(one) for one in _not_applied(moved_on)]
     if left:
-        return {"accepted": len(accepted), "left": len(left), "notes": late}
+        return Accepted(accepted=len(accepted), left=len(left), notes=late)
     store.update(act.conn, job.id, act.now, state="accepted")
     _told(act, "job.accepted", job, note=note)
     notes = [n for p in store.entries(act.conn, job.id) if (n := _approve(act, job, p, note))]
-    return {"accepted": len(accepted), "left": 0, "notes": [*late, *notes]}
+    return Accepted(accepted=len(accepted), left=0, notes=[*late, *notes])
 
 
 _NOT_APPLIED = ("drifted", "gone")

@@ -109,16 +109,14 @@ def end_factor_of(handle: str, me: Who, desk: AtDesk) -> None:
 def sessions_of(handle: str, me: Who, desk: AtDesk, request: Request, paged: Paged) -> Answer:
     """The open sessions of somebody."""
     token, _ = token_of(request)
-    return paged.of(
-        desk.read(me, lambda view: logging_in.sessions(view, token, handle)), lambda one: one["id"]
-    )
+    return paged.of(desk.read(me, lambda view: logging_in.sessions(view, token, handle)), lambda one: one.id)
 
 
 @router.get("/roles", response_model=wire.access.Roles, operation_id="list_roles")
 def roles(me: Who, desk: AtDesk, paged: Paged) -> Answer:
     """The roles with their grants, and the verbs that grants give."""
     verbs = [{"verb": v, "label": desk.words.text(access.verb_of(v))} for v in access.VERBS]
-    return paged.of(desk.read(me, people.roles), lambda one: one["name"], verbs=verbs)
+    return paged.of(desk.read(me, people.roles), lambda one: one.name, verbs=verbs)
 
 
 @router.put(
@@ -155,7 +153,7 @@ def why(
 @router.get("/keys", response_model=wire.access.Keys, operation_id="list_keys", responses=REFUSALS)
 def keys(me: Who, desk: AtDesk, paged: Paged) -> Answer:
     """The keys there are, without their secrets."""
-    return paged.of(desk.read(me, people.keys), lambda one: one["id"])
+    return paged.of(desk.read(me, people.keys), lambda one: one.id)
 
 
 @router.post(
@@ -276,7 +274,7 @@ def end_second_factor(body: wire.access.Password, me: Who, desk: AtDesk, request
 def sessions(me: Who, desk: AtDesk, request: Request, paged: Paged) -> Answer:
     """One's own open sessions."""
     token, _ = token_of(request)
-    return paged.of(desk.read(me, lambda view: logging_in.sessions(view, token)), lambda one: one["id"])
+    return paged.of(desk.read(me, lambda view: logging_in.sessions(view, token)), lambda one: one.id)
 
 
 @router.delete("/account/sessions/{id}", status_code=204, operation_id="end_session", responses=REFUSALS)

@@ -143,7 +143,7 @@ def be_present(id: str, body: wire.collaboration.PresenceAsk, me: Who, desk: AtD
 )
 def who_is_present(id: str, me: Who, desk: AtDesk, paged: Paged) -> Answer:
     """Who has an entry open now, and in which field."""
-    return paged.of(desk.read(me, lambda view: presence.with_entry(view, id)), lambda one: one["page"])
+    return paged.of(desk.read(me, lambda view: presence.with_entry(view, id)), lambda one: one.page)
 
 
 @router.delete("/presence/{page}", status_code=204, operation_id="leave_page")

@@ -25,7 +25,7 @@ def listing(id: str, locale: str, me: Who, desk: AtDesk, paged: Paged) -> Answer
     """The strands of an edition, open ones first."""
     return paged.of(
         desk.read(me, lambda view: strands.listing(view, id, locale)),
-        lambda one: f"{one['name']} {one['at']}",
+        lambda one: f"{one.name} {one.at}",
     )
 
 

@@ -121,7 +121,8 @@ def addresses(
 def shown_in(id: str, me: Who, desk: AtDesk, paged: Paged) -> Answer:
     """The pages that show an entry, and so change when it moves on."""
     found = desk.read(me, lambda view: affected.pages(view, id))
-    return paged.of(found.pop("items"), lambda one: one["id"], **found)
+    beside = {"total": found.total, "out": found.out, "more": found.more, "shown_whole": found.shown_whole}
+    return paged.of(found.items, lambda one: one.id, **beside)
 
 
 @router.get(

@@ -53,7 +53,7 @@ def listing(
 @router.get("/folders", response_model=wire.media.Folders, operation_id="list_folders")
 def folders(me: Who, desk: AtDesk, paged: Paged) -> Answer:
     """The folders of the library."""
-    return paged.of(desk.read(me, library.folders), lambda one: one["id"])
+    return paged.of(desk.read(me, library.folders), lambda one: one.id)
 
 
 @router.post(
@@ -75,7 +75,7 @@ def make_folder(body: wire.media.FolderAsk, me: Who, desk: AtDesk, once: Once = 
 
 
 def _folder(view: View, uuid: str) -> Answer:
-    return next(f for f in library.folders(view) if f["id"] == uuid)
+    return next(f for f in library.folders(view) if f.id == uuid)
 
 
 @router.patch(

@@ -7,7 +7,6 @@ from typing import Annotated
 from fastapi import Query, Response
 
 from hawthorn import wire
-from hawthorn.core.timeline import iso
 from hawthorn.operations.content import templates
 from hawthorn.operations.runtime.act import Act
 from hawthorn.operations.search import finding, lists
@@ -24,8 +23,7 @@ router = area("/api", "finding")
 @router.get("/templates", response_model=wire.content.Templates, operation_id="list_templates")
 def all_templates(me: Who, desk: AtDesk, paged: Paged) -> Answer:
     """The templates of types that the caller may write."""
-    found = [{**t, "at": iso(t["at"])} for t in desk.read(me, templates.listing)]
-    return paged.of(found, lambda one: one["id"])
+    return paged.of(desk.read(me, templates.listing), lambda one: one.id)
 
 
 @router.post(
@@ -40,7 +38,7 @@ def make_template(id: str, body: wire.content.TemplateAsk, me: Who, desk: AtDesk
 
     def do(act: Act) -> Answer:
         templates.make(act, id, body.name)
-        return {"items": [{**t, "at": iso(t["at"])} for t in templates.listing(act)]}
+        return {"items": templates.listing(act)}
 
     return desk.write(me, do)
 
@@ -79,7 +77,7 @@ def tags(
     start: Annotated[str, Query(max_length=200, description="How they begin.")] = "",
 ) -> Answer:
     """Tags in use that begin so, the most used first, with how many entries have each."""
-    return paged.of(desk.read(me, lambda view: finding.tags(view, start, TAGS)), lambda one: one["tag"])
+    return paged.of(desk.read(me, lambda view: finding.tags(view, start, TAGS)), lambda one: one.tag)
 
 
 @router.get(
@@ -87,13 +85,13 @@ def tags(
 )
 def topics(type: str, me: Who, desk: AtDesk, paged: Paged) -> Answer:
     """The entries of a type as a tree, each with how many entries refer to it."""
-    return paged.of(desk.read(me, lambda view: finding.topics(view, type)), lambda one: one["id"])
+    return paged.of(desk.read(me, lambda view: finding.topics(view, type)), lambda one: one.id)
 
 
 @router.get("/lists", response_model=wire.search.SavedLists, operation_id="list_lists")
 def saved(me: Who, desk: AtDesk, paged: Paged) -> Answer:
     """One's own lists and the shared ones."""
-    return paged.of(desk.read(me, lists.listing), lambda one: one["id"])
+    return paged.of(desk.read(me, lists.listing), lambda one: one.id)
 
 
 @router.post(

@@ -20,7 +20,7 @@ router = area("/api", "translation")
 )
 def listing(me: Who, desk: AtDesk, paged: Paged) -> Answer:
     """The bureaus that take jobs, by name; their keys are never shown."""
-    return paged.of(desk.read(me, bureaus.listing), lambda one: one["id"])
+    return paged.of(desk.read(me, bureaus.listing), lambda one: one.id)
 
 
 @router.post(
