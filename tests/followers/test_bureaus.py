@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from pathlib import Path
-from typing import Any
 
 import httpx
 import pytest
@@ -31,8 +30,8 @@ def house(tmp_path: Path) -> Iterator[House]:
     made.close()
 
 
-def added(house: House, given: BureauDetails = ODD) -> dict[str, Any]:
-    found: dict[str, Any] = house.do("ida", lambda a: bureaus.add(a, given))
+def added(house: House, given: BureauDetails = ODD) -> bureaus.BureauShown:
+    found: bureaus.BureauShown = house.do("ida", lambda a: bureaus.add(a, given))
     return found
 
 
@@ -40,7 +39,7 @@ def test_a_bureau_is_called_at_its_address_with_its_key_and_its_codes(
     house: House, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     made = added(house)
-    assert (made["url"], made["codes"], made["has_key"]) == (
+    assert (made.url, made.codes, made.has_key) == (
         "https://odd.example/work",
         {"fr": "fr-FR"},
         True,
@@ -60,7 +59,7 @@ def test_a_bureau_is_called_at_its_address_with_its_key_and_its_codes(
         ("https://odd.example/work/jobs/7", "Bearer open-sesame"),
     ]
     assert b'trgLang="fr-FR"' in bodies[0]
-    house.do("ida", lambda a: bureaus.change(a, made["id"], {"url": "https://even.example", "key": ""}))
+    house.do("ida", lambda a: bureaus.change(a, made.id, {"url": "https://even.example", "key": ""}))
     run(house, Anything(answer), monkeypatch)
     assert seen[-1] == ("https://even.example/jobs/7", None), "what is out is asked about where it is now"
     assert b"open-sesame" not in b"".join(p.read_bytes() for p in house.desk.db.path.parent.glob("*sqlite*"))
@@ -70,17 +69,17 @@ def test_a_bureau_with_open_jobs_does_not_end_and_one_that_ended_gets_none(house
     made = added(house)
     uuid = order(house, "Odd")
     with pytest.raises(InTheWay, match="1 jobs"):
-        house.do("ida", lambda a: bureaus.end(a, made["id"]))
+        house.do("ida", lambda a: bureaus.end(a, made.id))
     house.do("ida", lambda a: translation.cancel(a, uuid))
-    house.do("ida", lambda a: bureaus.end(a, made["id"]))
+    house.do("ida", lambda a: bureaus.end(a, made.id))
     assert house.desk.read(house.who("ida"), bureaus.listing) == []
     with pytest.raises(Invalid, match="there are: none"):
         order(house, "Odd")
     with pytest.raises(NotFound):
-        house.do("ida", lambda a: bureaus.change(a, made["id"], {"url": "https://even.example"}))
+        house.do("ida", lambda a: bureaus.change(a, made.id, {"url": "https://even.example"}))
     back = added(house, BureauDetails("Odd", "https://back.example", {}))
-    assert (back["id"], back["has_key"], back["jobs"]) == (made["id"], False, 1), "its jobs are its own again"
-    assert job(house, order(house, "Odd"))["bureau"] == made["id"]
+    assert (back.id, back.has_key, back.jobs) == (made.id, False, 1), "its jobs are its own again"
+    assert job(house, order(house, "Odd"))["bureau"] == made.id
 
 
 @pytest.mark.parametrize(
@@ -109,10 +108,10 @@ def test_only_who_sets_up_sees_and_changes_bureaus(house: House) -> None:
         added(house)
     for act in (
         lambda a: bureaus.add(a, BureauDetails("Even", "https://even.example", {})),
-        lambda a: bureaus.change(a, made["id"], {"key": "mine"}),
-        lambda a: bureaus.end(a, made["id"]),
+        lambda a: bureaus.change(a, made.id, {"key": "mine"}),
+        lambda a: bureaus.end(a, made.id),
         bureaus.listing,
-        lambda a: bureaus.trial(a, made["id"]),
+        lambda a: bureaus.trial(a, made.id),
     ):
         with pytest.raises(Refused):
             house.do("wim", act)

@@ -68,7 +68,7 @@ class Strands(RuleBasedStateMachine):
         return self.house.desk.read(self.house.who("ida"), lambda v: show.entry(v, self.uuid, "en", strand))
 
     def open(self) -> set[str]:
-        return {s["name"] for s in self.look()["strands"] if s["open"]}
+        return {s.name for s in self.look()["strands"] if s.open}
 
     def word(self) -> str:
         self.turn += 1
