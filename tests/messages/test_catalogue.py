@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+import json
 import re
 from collections.abc import Iterable, Iterator
 from pathlib import Path
@@ -16,6 +17,7 @@ from hawthorn.core.kinds.base import KINDS
 from hawthorn.core.messages import Message, said
 from hawthorn.messages import ENGLISH
 from hawthorn.operations.collaboration import notifications
+from hawthorn.operations.release.workflows import Impact
 from hawthorn.operations.views import health
 
 SOURCE = Path(hawthorn.__file__).parent
@@ -158,6 +160,21 @@ def test_an_error_says_what_is_wrong_and_what_to_do_and_programs_read_its_facts_
         "problems": [{"where": "title", "what": "has 9 characters and may have at most 3"}]
     }
     assert ENGLISH.remedy(Invalid("common.cursor", remedy=said("entries.leave_it"))) == "Leave it as it is."
+
+
+def test_whatever_a_fact_is_programs_get_it_as_json() -> None:
+    facts = {
+        "error": OSError("broken"),
+        "at": Path("x"),
+        "of": (1, said("common.untitled")),
+        "many": Impact(editions=3),
+    }
+    assert json.loads(json.dumps(ENGLISH.plain(facts))) == {
+        "error": "broken",
+        "at": "x",
+        "of": [1, "untitled"],
+        "many": {"editions": 3, "effects": []},
+    }
 
 
 @pytest.mark.parametrize(

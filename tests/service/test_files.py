@@ -173,6 +173,10 @@ def test_an_upload_goes_on_where_it_stopped_and_is_kept_once(running: Running) -
     with pytest.raises(Refusal, match="no file that can be used"):
         nell.append_upload(broken, 0, b"oops")
     assert broken not in [u.id for u in nell.uploads().items], "what was refused is nothing to go on with"
+    with pytest.raises(Refusal, match=r"“cut\.svg” is damaged") as damaged:
+        nell.upload("cut.svg", SVG.format("<rect").encode())
+    assert damaged.value.problem.code == "svg.damaged"
+    assert isinstance(damaged.value.problem.fact("error"), str)
     dropped = nell.begin_upload("y.png", 4)
     nell.drop_upload(dropped)
     with pytest.raises(Refusal, match="no such upload"):

@@ -57,7 +57,9 @@ class Catalogue:
             return {name: self.plain(one) for name, one in value.items()}
         if isinstance(value, list | tuple):
             return [self.plain(one) for one in value]
-        return self.plain(asdict(value)) if is_dataclass(value) and not isinstance(value, type) else value
+        if is_dataclass(value) and not isinstance(value, type):
+            return self.plain(asdict(value))
+        return value if value is None or isinstance(value, str | int | float) else str(value)
 
     @cached_property
     def texts(self) -> dict[str, tuple[Part, ...]]:
