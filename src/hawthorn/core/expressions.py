@@ -18,6 +18,7 @@ from functools import lru_cache
 from typing import Any
 
 from hawthorn.core.errors import FieldProblem, Invalid
+from hawthorn.core.kinds.base import NAMES
 from hawthorn.core.messages import Message, MessageError, said
 from hawthorn.core.richtext import canonical, text_of
 
@@ -268,19 +269,8 @@ METHODS: dict[str, tuple[int, Callable[..., Any]]] = {
 }
 
 
-_NAMES = {
-    str: "text",
-    int: "number",
-    float: "number",
-    list: "list",
-    dict: "group",
-    bool: "yes_or_no",
-    type(None): "nothing",
-}
-
-
 def _named(value: Any) -> Message:
-    return said(f"expressions.is_{_NAMES.get(type(value), 'that')}")
+    return said(f"expressions.is_{NAMES.get(type(value), 'that')}")
 
 
 def _found(text: str) -> Message:

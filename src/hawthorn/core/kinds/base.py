@@ -143,7 +143,7 @@ KINDS: dict[str, Kind] = {}
 """Every kind by name, filled from the modules beside this one."""
 
 
-_NAMES = {
+NAMES = {
     bool: "yes_or_no",
     int: "number",
     float: "number",
@@ -152,11 +152,12 @@ _NAMES = {
     str: "text",
     type(None): "nothing",
 }
+"""What a value of each type is called in codes of messages."""
 
 
 def name_of(value: Any) -> Message | str:
     """What somebody gave."""
-    known = _NAMES.get(type(value))
+    known = NAMES.get(type(value))
     return said(f"values.{known}") if known else type(value).__name__
 
 
