@@ -29,8 +29,8 @@ check-python: .stamps/python
 	$(VENV)/ruff format --check src tests benchmarks scripts
 	$(VENV)/mypy
 	$(VENV)/lint-imports
-	$(VENV)/python -m hawthorn.service.openapi .stamps/openapi.json
-	diff -u docs/openapi.json .stamps/openapi.json || { echo "docs/openapi.json is not what the code says: run make openapi"; exit 1; }
+	$(VENV)/python scripts/openapi.py .stamps/openapi.json
+	diff -u src/hawthorn/service/openapi.json .stamps/openapi.json || { echo "src/hawthorn/service/openapi.json is not what the code says: run make openapi"; exit 1; }
 	$(VENV)/python scripts/reference.py .stamps/reference.md
 	diff -u docs/reference.md .stamps/reference.md || { echo "docs/reference.md is not what the code says: run make reference"; exit 1; }
 
@@ -38,7 +38,7 @@ check-console: .stamps/console
 	cd console && npm run --silent check && npm run --silent lint
 
 openapi: .stamps/python
-	$(VENV)/python -m hawthorn.service.openapi docs/openapi.json
+	$(VENV)/python scripts/openapi.py src/hawthorn/service/openapi.json
 
 reference: .stamps/python
 	$(VENV)/python scripts/reference.py docs/reference.md
@@ -65,7 +65,7 @@ pictures: .stamps/python .stamps/console .stamps/browser
 	cd console && npm ci --silent
 	@touch $@
 
-.stamps/console: .stamps/npm docs/openapi.json console/index.html console/vite.config.ts console/vite.marks.config.ts console/package.json $(shell find console/src console/public -type f ! -name schema.d.ts)
+.stamps/console: .stamps/npm src/hawthorn/service/openapi.json console/index.html console/vite.config.ts console/vite.marks.config.ts console/package.json $(shell find console/src console/public -type f ! -name schema.d.ts)
 	cd console && npm run --silent build
 	@touch $@
 

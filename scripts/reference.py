@@ -35,7 +35,7 @@ def reference() -> str:
         "# Reference",
         "",
         "Made from the code by `make reference`; a check holds it against the code. What every call takes and answers is in"
-        " [openapi.json](openapi.json).",
+        " [openapi.json](../src/hawthorn/service/openapi.json).",
         "",
         "## Errors",
         "",

@@ -7,7 +7,6 @@ import json
 import re
 from collections.abc import Iterator
 from contextlib import suppress
-from pathlib import Path
 
 import httpx
 import pytest
@@ -16,10 +15,11 @@ from hawthorn.client import Client, Refusal
 from hawthorn.client.calls import Calls
 from hawthorn.client.requests import Request, call
 from hawthorn.messages import ENGLISH
+from hawthorn.service import openapi
 from tests.conftest import Running
 
 PEOPLE = ["ida", "oda", "wim", "rhea", "jonas", "mina", "luc", "hanne", "staff", "site", "helper"]
-DOCUMENT = json.loads((Path(__file__).parents[2] / "docs" / "openapi.json").read_text("utf-8"))
+DOCUMENT = json.loads(openapi.FILE.read_text("utf-8"))
 
 # One letter for each of PEOPLE: y may (whatever else is wrong with the request), n is refused with 403.
 # Staff hold nothing but reading; site is a reading program with a key, helper an assistant with one.

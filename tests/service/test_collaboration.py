@@ -23,6 +23,7 @@ from hawthorn.operations.collaboration.comments import Quote
 from hawthorn.operations.content import entries
 from hawthorn.operations.release import review
 from hawthorn.operations.views import my_work
+from hawthorn.service import openapi
 from hawthorn.service.settings import Settings
 from tests.conftest import Running, eventually
 from tests.service.made import House
@@ -329,7 +330,7 @@ def test_what_is_others_is_not_there_through_any_route(running: Running) -> None
     when = {"wall": "2098-02-01T09:00", "zone": "UTC"}
     dispatch = running.as_("ida").dispatch([{"id": entry.id, "locale": "en"}], when=when).id
     job = running.as_("mina").commission([entry.id], ["fr"]).jobs[0].id
-    document = json.loads((Path(__file__).parents[2] / "docs" / "openapi.json").read_text("utf-8"))
+    document = json.loads(openapi.FILE.read_text("utf-8"))
     with httpx.Client(base_url=running.url) as kit:
         token = made.address.rsplit("=", 1)[1]
         assert kit.post(

@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 import re
 from collections.abc import Iterator
-from pathlib import Path
 from typing import Any
 
 import httpx
@@ -17,13 +16,11 @@ from hawthorn import wire
 from hawthorn.core import access, moves
 from hawthorn.core.fields import KINDS
 from hawthorn.operations.collaboration import notifications
-from hawthorn.service.routing import area  # noqa: F401  (the document is that of the whole service)
+from hawthorn.service import openapi
 from hawthorn.wire import examples, meanings, words
 from tests.conftest import Running
 
-DOCUMENT: dict[str, Any] = json.loads(
-    (Path(__file__).parents[2] / "docs" / "openapi.json").read_text("utf-8")
-)
+DOCUMENT: dict[str, Any] = json.loads(openapi.FILE.read_text("utf-8"))
 SCHEMAS: dict[str, Any] = DOCUMENT["components"]["schemas"]
 OPERATIONS = {
     o["operationId"]: (method, path, o)

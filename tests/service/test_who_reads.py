@@ -7,7 +7,6 @@ import json
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field
-from pathlib import Path
 from typing import Any
 
 import httpx
@@ -22,12 +21,13 @@ from hawthorn.operations.release.planning import MoveRequest, When
 from hawthorn.operations.runtime.act import Act, setup_changed
 from hawthorn.operations.translation import commissions
 from hawthorn.operations.translation.commissions import Order
+from hawthorn.service import openapi
 from hawthorn.store import definitions as definition_store
 from hawthorn.store import entries as entry_store
 from hawthorn.store import people as people_store
 from tests.service.made import House, serving
 
-DOCUMENT = json.loads((Path(__file__).parents[2] / "docs" / "openapi.json").read_text("utf-8"))
+DOCUMENT = json.loads(openapi.FILE.read_text("utf-8"))
 FIELDS = [
     {"name": "title", "kind": "line"},
     {"name": "slug", "kind": "slug", "follows": "title"},

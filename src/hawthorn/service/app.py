@@ -22,7 +22,7 @@ from hawthorn.operations.runtime.act import Clock, Desk, SystemClock
 from hawthorn.operations.runtime.bootstrap import found
 from hawthorn.operations.runtime.refusals import Refusals
 from hawthorn.operations.search import indexing
-from hawthorn.service import console, problems
+from hawthorn.service import console, openapi, problems
 from hawthorn.service.cached import CachedReads
 from hawthorn.service.kept import Kept
 from hawthorn.service.limits import Limits
@@ -93,7 +93,7 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
         # A page that loads scripts from elsewhere has no place on an origin that people are logged in at.
         docs_url=None,
         redoc_url=None,
-        openapi_url="/api/openapi.json",
+        openapi_url=None,
     )
     app.state.settings = settings
     app.state.desk = at
@@ -123,10 +123,10 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
     ):
         # Joined, not included: the framework would work out each route of what it includes a second time.
         app.router.routes.extend(part.router.routes)
+    openapi.install(app)
     console.install(app)
     app.add_middleware(console.Guard)
     app.add_middleware(Heads)
-    app.openapi = lambda: problems.document(app)  # type: ignore[method-assign]
     return app
 
 
