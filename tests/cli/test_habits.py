@@ -179,6 +179,20 @@ def test_a_job_is_cancelled_and_the_grid_says_what_is_missing(running: Running, 
     assert running.as_("mina").job(job.id).state == "cancelled"
 
 
+def test_what_somebody_typed_is_never_taken_for_markup(running: Running, run: Run) -> None:
+    title = r"A [red]lamp[/red] [/] \[x] :ship:"
+    entry = running.as_("ida").start("notice", {"title": title})
+    for named in (
+        ["show", entry.id],
+        ["find", "lamp"],
+        ["assign", entry.id, "--to", "nell"],
+        ["done", entry.id],
+    ):
+        assert title in run(*named, who="ida").output
+    assert title in run("release", entry.id, "--check", who="ida", code=7).output
+    assert "“[/red]” means 0 dispatches" in run("dispatch", "show", "[/red]", who="ida", code=3).output
+
+
 def spec(kind: str, name: str = "it", **more: object) -> wire.content.FieldSpec:
     usual = {
         "label": name.title(), "required": False, "shared": False, "many": False, "limit": None, "help": "", "types": [],

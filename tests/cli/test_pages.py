@@ -103,7 +103,7 @@ def test_a_page_is_previewed_shared_and_taken_back(running: Running, run: Run) -
     made = json.loads(run("preview", "links", "A quiet corner", "--json", who="oda").stdout)["items"][0]
     address = next(a["url"] for a in made["addresses"] if a["site"] == "preview")
     assert httpx.get(address).status_code == 200
-    assert "used 1 times" in run("preview", "links", "A quiet corner", who="oda").stdout
+    assert "used once" in run("preview", "links", "A quiet corner", who="oda").stdout
     run("preview", "take-back", made["id"][-8:], who="oda")
     assert httpx.get(address).status_code == 404
     assert "taken back" in run("preview", "links", "A quiet corner", who="oda").stdout

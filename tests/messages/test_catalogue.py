@@ -15,13 +15,26 @@ from hawthorn.core import access, errors, moves, workflow
 from hawthorn.core.errors import FieldProblem, HawthornError, Invalid
 from hawthorn.core.kinds.base import KINDS
 from hawthorn.core.messages import Message, said
-from hawthorn.messages import ENGLISH
+from hawthorn.messages import ENGLISH, parts
 from hawthorn.operations.collaboration import notifications
 from hawthorn.operations.release.workflows import Impact
 from hawthorn.operations.views import health
 
 SOURCE = Path(hawthorn.__file__).parent
-SAYING = {"said", "say", "Wrong", "Unworkable", "BrokenTags", "_unreadable"}
+SAYING = {
+    "said",
+    "say",
+    "Wrong",
+    "Unworkable",
+    "BrokenTags",
+    "_unreadable",
+    "tell",
+    "note_error",
+    "complain",
+    "stop",
+    "plain",
+    "marked",
+}
 ERRORS = {
     name for name, kind in vars(errors).items() if isinstance(kind, type) and issubclass(kind, HawthornError)
 }
@@ -78,18 +91,18 @@ def chosen(node: ast.AST, given: dict[str, list[str]]) -> Iterator[str]:
 
 
 def put_together(node: ast.JoinedStr) -> re.Pattern[str]:
-    parts = (re.escape(str(p.value)) if isinstance(p, ast.Constant) else r"[\w.-]+" for p in node.values)
-    return re.compile("".join(parts))
+    pieces = (re.escape(str(p.value)) if isinstance(p, ast.Constant) else r"[\w.-]+" for p in node.values)
+    return re.compile("".join(pieces))
 
 
 def facts_named(code: str) -> set[str]:
     """The facts that a message needs, in both of its texts and whatever the count."""
     texts = [
-        parts
-        for key, parts in ENGLISH.texts.items()
+        parts(text)
+        for key, text in ENGLISH.texts.items()
         if re.fullmatch(f"{re.escape(code)}(_one|_other)?(\\.(detail|remedy))?", key)
     ]
-    return {part[0] for parts in texts for part in parts if not isinstance(part, str)}
+    return {part[0] for pieces in texts for part in pieces if not isinstance(part, str)}
 
 
 def test_whatever_is_said_is_in_the_catalogue_with_the_facts_that_its_words_name() -> None:
@@ -134,6 +147,23 @@ def test_core_and_operations_leave_the_words_to_the_catalogue() -> None:
                     if isinstance(k.value, ast.Constant) and " " in str(k.value.value).strip()
                 ]
                 assert not words, f"{path}:{node.lineno}: {words[0].arg}"
+
+
+def test_commands_leave_the_words_to_the_catalogue_but_for_their_help() -> None:
+    for path, tree in TREES.items():
+        if path.relative_to(SOURCE).parts[0] != "cli":
+            continue
+        printing = [
+            node
+            for node in ast.walk(tree)
+            if isinstance(node, ast.Call)
+            and ast.unparse(node.func)
+            in ("out.print", "err.print", "getpass.getpass", "typer.prompt", "made.add_row")
+        ]
+        for node in printing:
+            for part in (p for one in node.args for p in ast.walk(one) if isinstance(p, ast.Constant)):
+                bare = re.sub(r"\[/?[a-z ]+\]|\w+(\.\w+)+|^s$", "", str(part.value))
+                assert not re.search("[a-z]{2}", bare), f"{path}:{part.lineno}: {part.value!r}"
 
 
 @pytest.mark.parametrize(

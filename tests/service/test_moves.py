@@ -32,7 +32,7 @@ class Read(Release):
 @pytest.fixture
 def house(tmp_path: Any, monkeypatch: pytest.MonkeyPatch) -> Iterator[House]:
     monkeypatch.setitem(moves.VERBS, Read.name, Read())
-    monkeypatch.setitem(ENGLISH.texts, "dispatches.named.read-aloud", ("Read ", ("title", ""), " aloud"))
+    monkeypatch.setitem(ENGLISH.texts, "dispatches.named.read-aloud", "Read {{title}} aloud")
     monkeypatch.setattr(Read, "said", [])
     made = House(tmp_path)
     yield made

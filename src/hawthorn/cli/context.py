@@ -16,10 +16,14 @@ from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 import typer
 from pydantic import BaseModel
 from rich.console import Console
+from rich.markup import escape
 from rich.text import Text
 
 from hawthorn import wire
 from hawthorn.client import Client, Refusal, Unreachable
+from hawthorn.core.errors import HawthornError
+from hawthorn.core.messages import Message, said
+from hawthorn.messages import ENGLISH, Catalogue
 from hawthorn.wire.problems import Problem
 
 
@@ -31,8 +35,46 @@ class _Out(Console):
         super().print(*objects, soft_wrap=flows if soft_wrap is None else soft_wrap, **how)
 
 
-out = _Out(highlight=False, width=None if sys.stdout.isatty() or "COLUMNS" in os.environ else 160)
-err = _Out(stderr=True, highlight=False)
+out = _Out(
+    highlight=False, emoji=False, width=None if sys.stdout.isatty() or "COLUMNS" in os.environ else 160
+)
+err = _Out(stderr=True, highlight=False, emoji=False)
+
+
+class _Marked(Catalogue):
+    """The words for a terminal, whose texts carry the markup of Rich; facts are kept from being taken for it."""
+
+    def literal(self, fact: str) -> str:
+        return escape(fact)
+
+
+_MARKED = _Marked()
+
+
+def marked(code: str, /, **facts: Any) -> str:
+    """What is said, in words with markup, for a cell of a table."""
+    return _MARKED.text(said(code, **facts))
+
+
+def plain(code: str, /, **facts: Any) -> str:
+    """What is said, in words alone."""
+    return ENGLISH.text(said(code, **facts))
+
+
+def or_none(code: str, items: Sequence[str | Message]) -> list[str | Message]:
+    """What is in a list, as a fact; where nothing is, the word for that."""
+    return [*items] or [said(code)]
+
+
+def tell(code: str, /, **facts: Any) -> None:
+    """Print what is said."""
+    out.print(marked(code, **facts))
+
+
+def note_error(code: str, /, **facts: Any) -> None:
+    """Print more of what is wrong, where errors go."""
+    err.print(marked(code, **facts))
+
 
 EXIT = {
     "wrong use": 2,
@@ -135,7 +177,6 @@ def instant(at: str, zone_name: str = "", fold: str = "") -> str:
     """An instant as programs write it (RFC 3339), from one, or from a wall time or a day in a zone; empty for none."""
     from hawthorn.core import timeline
     from hawthorn.core.errors import BadTime
-    from hawthorn.messages import ENGLISH
 
     if not at or _OFFSET.search(at):
         return at
@@ -144,7 +185,7 @@ def instant(at: str, zone_name: str = "", fold: str = "") -> str:
     try:
         planned = timeline.resolve_wall(wall, zone_name or (own.key if own else "UTC"), fold)
     except BadTime as error:
-        stop(ENGLISH.text(error.message), ENGLISH.remedy(error), "bad-time")
+        end_with(error, "bad-time")
     return timeline.iso(planned.instant)
 
 
@@ -160,22 +201,30 @@ def service() -> Iterator[Client]:
     except Refusal as refusal:
         fail(refusal.problem)
     except Unreachable as error:
-        say_error(str(error), "Start it with `hawthorn serve` or `hawthorn demo`, or set HAWTHORN_URL.")
+        complain("cli.context.unreachable", why=str(error))
         raise typer.Exit(EXIT["unreachable"]) from None
 
 
 def say_error(what: str, remedy: str = "") -> None:
-    """Print an error and what to do about it."""
+    """Print an error and what to do about it, in words that somebody else found."""
     if _as_json:
         _say_json({"title": what, "status": 0, "detail": what, "remedy": remedy})
         return
-    err.print(f"[red]✗[/red] {_plain(what)}")
+    note_error("cli.context.wrong", what=what)
     if remedy:
-        err.print(f"  {_plain(remedy)}")
+        note_error("cli.context.what_to_do", remedy=remedy)
 
 
-def _plain(text: str) -> str:
-    return text.replace("[", r"\[")
+def complain(code: str, /, **facts: Any) -> None:
+    """Print an error and what to do about it."""
+    message = said(code, **facts)
+    say_error(ENGLISH.text(message), ENGLISH.remedy(message))
+
+
+def end_with(error: HawthornError, ends: str = "") -> NoReturn:
+    """End the command with an error that was found on this machine."""
+    say_error(ENGLISH.text(error.message), ENGLISH.remedy(error))
+    raise typer.Exit(EXIT.get(ends, 1))
 
 
 def fail(problem: Problem) -> NoReturn:
@@ -183,22 +232,24 @@ def fail(problem: Problem) -> NoReturn:
     if _as_json:
         _say_json(problem.model_dump(mode="json"))
         raise typer.Exit(EXIT.get(problem.slug, 1))
-    say_error(problem.detail or problem.title, "")
+    say_error(problem.detail or problem.title)
     for found in problem.problems if problem.slug not in ("invalid",) else []:
-        err.print(f"  • {_plain(found.where)}: {_plain(found.what)}")
+        note_error("cli.context.problem", where=found.where, what=found.what)
     for unmet in problem.fact("unmet", []):
-        err.print(f"  • {_plain(unmet['title'] or 'untitled')} ({unmet['locale']}): {_plain(unmet['what'])}")
+        title = unmet["title"] or said("common.untitled")
+        note_error("cli.context.unmet", title=title, locale=unmet["locale"], what=unmet["what"])
     for choice in problem.fact("choices", []):
-        err.print(f"  • {choice if isinstance(choice, str) else ' = '.join(choice.values())}")
+        what = choice if isinstance(choice, str) else " = ".join(choice.values())
+        note_error("cli.context.choice", what=what)
     if problem.remedy:
-        err.print(f"  {_plain(problem.remedy)}")
+        note_error("cli.context.what_to_do", remedy=problem.remedy)
     raise typer.Exit(EXIT.get(problem.slug, 1))
 
 
-def stop(what: str, remedy: str = "", code: str = "wrong use") -> NoReturn:
-    """End the command because it was used wrongly."""
-    say_error(what, remedy)
-    raise typer.Exit(EXIT[code])
+def stop(code: str, /, ends: str = "wrong use", **facts: Any) -> NoReturn:
+    """End the command because it was used wrongly; `ends` names its exit code."""
+    complain(code, **facts)
+    raise typer.Exit(EXIT[ends])
 
 
 def _say_json(problem: dict[str, Any]) -> None:
@@ -221,11 +272,7 @@ def listed(value: Any, what: str) -> list[Any]:
     """The list that a file holds: by itself, under `items` as commands print it, or under its own name."""
     found = value.get("items", value.get(what)) if isinstance(value, dict) else value
     if not isinstance(found, list):
-        stop(
-            f"It holds no list of {what}.",
-            "Start from what the command that lists them prints with --json.",
-            "invalid",
-        )
+        stop("cli.context.no_list", ends="invalid", what=what)
     return found
 
 
@@ -241,12 +288,12 @@ def resolve(hawthorn: Client, name: str) -> str:
     if len(exact) == 1:
         matches = exact
     if not matches:
-        stop(f"Nothing is called “{name}”.", "Try `hawthorn find` with a part of the title.", "not-found")
+        stop("cli.context.nothing_is_called", ends="not-found", name=name)
     if len(matches) > 1:
-        say_error(f"“{name}” may mean {len(matches)} entries:")
+        complain("cli.context.may_mean", name=name, count=len(matches))
         for match in matches[:12]:
-            err.print(f"  {match.short}  {match.type:<10} {_plain(match.title)}")
-        err.print("  Name one of them by its id, as it begins here, or by more of its title.")
+            err.print(f"  {match.short}  {match.type:<10} {escape(match.title)}")
+        note_error("cli.context.name_it")
         raise typer.Exit(EXIT["wrong use"])
     return matches[0].id
 
@@ -261,5 +308,5 @@ def members_of(file: Path, name: str) -> Sequence[dict[str, Any]]:
     try:
         found = json.loads(file.read_text("utf-8"))
     except ValueError as error:
-        stop(f"{file.name} is not JSON: {error}.", f"It holds a list of {name}.")
+        stop("cli.context.no_json_list", file=file.name, error=error, name=name)
     return listed(found, name)

@@ -10,7 +10,8 @@ from rich.table import Table
 from rich.text import Text
 
 from hawthorn import wire
-from hawthorn.cli.context import zone
+from hawthorn.cli.context import marked, plain, zone
+from hawthorn.core.messages import Message, said
 
 _BEADS = {"head": "●", "older": "◉", "none": "○"}
 
@@ -34,25 +35,34 @@ def rail(beads: Sequence[wire.release.Bead], planned: Sequence[wire.release.Plan
     return "  ".join(parts)
 
 
-def table(*columns: str) -> Table:
-    """A plain table."""
+def table(*columns: str, also: Sequence[str] = ()) -> Table:
+    """A plain table with columns by their codes, and `also` some by their own names; an empty one has no head."""
     made = Table(box=None, pad_edge=False, header_style="dim", padding=(0, 2, 0, 0))
-    for column in columns:
-        made.add_column(column, overflow="fold")
+    for head in [
+        *(marked(f"cli.columns.{column}") if column else "" for column in columns),
+        *map(escape, also),
+    ]:
+        made.add_column(head, overflow="fold")
     return made
+
+
+def title(text: str) -> str:
+    """What an entry is called, for a cell or a line with markup."""
+    return escape(text) if text else marked("common.untitled")
 
 
 def entries(items: Sequence[wire.content.EntryLine]) -> Table:
     """A list of entries."""
-    made = table("id", "type", "title", "in", "where it stands", "changed", "by")
+    made = table("id", "type", "title", "in", "where_it_stands", "changed", "by")
     for item in items:
-        title = Text(item.title or "untitled")
+        named = Text(item.title or plain("common.untitled"))
         if item.missing:
-            title.append(f"  missing: {', '.join(m.label for m in item.missing)}", style="yellow")
+            lacking = plain("cli.drawing.missing", labels=[m.label for m in item.missing])
+            named.append(lacking, style="yellow")
         made.add_row(
             item.short,
             item.type,
-            title,
+            named,
             item.locale,
             rail(item.rail, item.planned),
             when(item.updated_at),
@@ -74,21 +84,29 @@ def runs(parts: Sequence[wire.content.Run]) -> Text:
 def unmet(conditions: Sequence[wire.release.UnmetCondition]) -> list[str]:
     """What blocks, each with who could clear it."""
     return [
-        f"  [yellow]✗[/yellow] {escape(c.what)}"
-        + (f" [dim]({escape(', '.join(c.who))})[/dim]" if c.who else "")
+        marked("cli.drawing.unmet_who" if c.who else "cli.drawing.unmet", what=c.what, who=c.who)
         for c in conditions
     ]
+
+
+def _revision(number: int | None) -> Message:
+    return said("cli.drawing.revision" if number else "cli.drawing.nothing", number=number)
 
 
 def moves(items: Sequence[wire.release.MoveLine]) -> list[str]:
     """Moves of a dispatch, each before → after, with what blocks it."""
     lines: list[str] = []
     for item in items:
-        before = f"revision {item.before}" if item.before else "nothing"
-        after = f"revision {item.after}" if item.after else "nothing"
-        where = "shared fields" if item.locale == "*" else item.locale
-        along = " [dim](goes along)[/dim]" if item.along else ""
-        lines.append(f"  {item.verb} {escape(item.title or 'untitled')} ({where}): {before} → {after}{along}")
+        lines.append(
+            marked(
+                "cli.drawing.move_along" if item.along else "cli.drawing.move",
+                verb=item.verb,
+                title=item.title or said("common.untitled"),
+                where=said("cli.drawing.shared_fields") if item.locale == "*" else item.locale,
+                before=_revision(item.before),
+                after=_revision(item.after),
+            )
+        )
         lines += unmet(item.unmet)
     return lines
 
@@ -105,7 +123,7 @@ def jobs(items: Sequence[wire.translation.JobLine]) -> Table:
             state,
             f"{item.percent} %",
             str(item.words),
-            item.bureau or "by hand",
+            escape(item.bureau) or marked("cli.drawing.by_hand"),
             item.due,
         )
     return made

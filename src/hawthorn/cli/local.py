@@ -8,7 +8,8 @@ from typing import Annotated, Any
 
 import typer
 
-from hawthorn.cli.context import err, out, say_error, stop
+from hawthorn.cli.context import complain, err, note_error, out, plain, say_error, stop, tell
+from hawthorn.core.messages import said
 
 File = Annotated[Path | None, typer.Option("--file", help="The record file.")]
 
@@ -34,7 +35,7 @@ def serve(
     from hawthorn.service.running import serve as run
 
     settings = _settings(file=file, host=host, port=port, followers=followers)
-    out.print(f"Hawthorn at http://{settings.host}:{settings.port} with {settings.file}. Ctrl-C stops it.")
+    tell("cli.local.serving", host=settings.host, port=settings.port, file=settings.file)
     run(settings)
 
 
@@ -53,10 +54,7 @@ def demo(
     try:
         from hawthorn.demo.running import run
     except ModuleNotFoundError as missing:
-        say_error(
-            f"The demonstration needs “{missing.name}”, which is not installed here.",
-            "Install it with the demonstration: pip install 'hawthorn[demo]'.",
-        )
+        complain("cli.local.demo_needs", name=missing.name)
         raise typer.Exit(1) from missing
     run(port, keep)
 
@@ -78,14 +76,12 @@ def check(file: File = None) -> None:
 
     Example: hawthorn check --file records.sqlite
     """
-    from hawthorn.core.messages import said
-    from hawthorn.messages import ENGLISH
     from hawthorn.operations.views.health import CHECKS, examine
     from hawthorn.store import connection, failing, migrate
 
     found = _settings(file=file)
     if not found.file.exists():
-        stop(f"There is no file {found.file}.", "Name one with --file.", "not-found")
+        stop("cli.local.there_is_no_file", ends="not-found", file=found.file)
     wrong = 0
     with failing.named(found.file):
         conn = connection.open_still(found.file)
@@ -93,25 +89,21 @@ def check(file: File = None) -> None:
         with failing.named(found.file):
             old = migrate.pending(conn)
         if old:
-            out.print(
-                f"This file is older than this program: migrations {', '.join(f'{n:03d}' for n in old)} are not applied. "
-                "They are when the service opens it, after a copy was made; a check changes nothing."
-            )
+            tell("cli.local.file_is_older", old=[f"{n:03d}" for n in old])
         names, looked = list(CHECKS), examine(conn)
         for n, name in enumerate(names, 1):
-            with err.status(
-                f"Looking at the {ENGLISH.text(said(f'health.what.{name}'))} ({n} of {len(names)})…"
-            ):
+            what = said(f"health.what.{name}")
+            with err.status(plain("cli.local.looking", what=what, n=n, count=len(names))):
                 _, lines = next(looked)
             for line in lines:
-                say_error(ENGLISH.text(line))
+                say_error(plain("common.words", words=line))
             wrong += len(lines)
     finally:
         conn.close()
     if wrong:
-        err.print("  Restore a backup, or the parts of it that are damaged here.")
+        note_error("cli.local.restore")
         raise typer.Exit(1)
-    out.print("All is well.")
+    tell("cli.local.all_is_well")
 
 
 def add_person(
@@ -131,7 +123,7 @@ def add_person(
     from hawthorn.operations.runtime.act import SCHEDULER
     from hawthorn.service.app import open_desk
 
-    password = password or getpass.getpass("Password: ")
+    password = password or getpass.getpass(plain("cli.shared.password"))
     desk = open_desk(_settings(file=file))
     try:
         with desk.db.read() as conn:
@@ -140,7 +132,7 @@ def add_person(
         desk.write(scheduler, lambda act: people.add_person(act, handle, name, mail, password, roles, zone))
     finally:
         desk.db.close()
-    out.print(f"{name} can log in as {handle}.")
+    tell("cli.local.can_log_in_as", name=name, handle=handle)
 
 
 def install(app: typer.Typer) -> None:

@@ -10,6 +10,9 @@ from typing import Any
 
 from rich.markup import escape
 
+from hawthorn.cli import drawing
+from hawthorn.cli.context import plain
+from hawthorn.core.messages import said
 from hawthorn.wire.content import FieldSpec
 
 _STARTS = {"li": "• ", "h2": "## ", "h3": "### ", "h4": "#### ", "blockquote": "> "}
@@ -44,9 +47,7 @@ def _value(spec: FieldSpec, value: Any, called: Callable[[str], str], deep: int)
     elif isinstance(value, list) and spec.kind not in ("json", "query"):
         yield ", ".join(escape(_one(spec, single, called)) for single in value)
     elif spec.kind == "query" and isinstance(value, dict) and "items" in value:
-        yield from (
-            f"{'  ' * (deep + 1)}- {escape(one.get('title') or 'untitled')}" for one in value["items"]
-        )
+        yield from (f"{'  ' * (deep + 1)}- {drawing.title(one.get('title') or '')}" for one in value["items"])
     elif spec.kind == "rich":
         yield from (escape(line) for line in words(value))
     else:
@@ -57,19 +58,20 @@ def _one(spec: FieldSpec, value: Any, called: Callable[[str], str]) -> str:
     if spec.kind in ("reference", "parent"):
         return called(value["entry"] if isinstance(value, dict) and "entry" in value else str(value))
     if spec.kind == "link" and isinstance(value, dict):
-        there = str(value.get("href") or "nowhere")
+        there = str(value.get("href") or plain("cli.values.nowhere"))
         there = called(there.removeprefix("urn:uuid:")) if there.startswith("urn:uuid:") else there
         return f"{value.get('text') or there} ({there})" if value.get("text") else there
     if spec.kind == "instant" and isinstance(value, dict):
         return f"{str(value.get('wall', '')).replace('T', ' ')} {value.get('zone', '')}"
     if spec.kind == "file" and isinstance(value, dict):
-        return (
-            f"{value.get('name', 'a file')}, {value.get('media_type', '')}, {value.get('bytes', 0):,} bytes"
+        name = value.get("name") or said("cli.values.a_file")
+        return plain(
+            "cli.values.file", name=name, type=value.get("media_type", ""), bytes=value.get("bytes", 0)
         )
     if spec.kind == "place" and isinstance(value, dict):
         return f"{value.get('latitude')}, {value.get('longitude')}"
     if isinstance(value, bool):
-        return "yes" if value else "no"
+        return plain("cli.values.yes" if value else "cli.values.no")
     return value if isinstance(value, str) else json.dumps(value, ensure_ascii=False)
 
 
@@ -95,7 +97,7 @@ class _Words(HTMLParser):
         elif tag == "a":
             self._href = dict(attrs).get("href") or ""
         elif tag == "img":
-            self.lines[-1] += "[picture]"
+            self.lines[-1] += plain("cli.values.picture")
 
     def handle_endtag(self, tag: str) -> None:
         if tag in _BLOCKS:

@@ -11,7 +11,7 @@ import json
 import re
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import asdict, dataclass, is_dataclass
-from functools import cached_property
+from functools import cache, cached_property
 from importlib.resources import files
 from typing import Any
 
@@ -62,33 +62,39 @@ class Catalogue:
         return value if value is None or isinstance(value, str | int | float) else str(value)
 
     @cached_property
-    def texts(self) -> dict[str, tuple[Part, ...]]:
-        """Each text by its code, in pieces."""
-        out: dict[str, tuple[Part, ...]] = {}
+    def texts(self) -> dict[str, str]:
+        """Each text by its code."""
+        out: dict[str, str] = {}
         for file in sorted(files(__name__).joinpath(self.language).iterdir(), key=lambda file: file.name):
             if file.name.endswith(".json"):
                 _gather(json.loads(file.read_text("utf-8")), "", out)
         return out
 
     def _said(self, code: str, facts: Mapping[str, Any], member: str) -> str:
-        parts = self._found(code, facts) or self._found(code + member, facts)
-        assert parts is not None, f"no catalogue has {code}"
+        found = self._found(code, facts)
+        if found is None:
+            found = self._found(code + member, facts)
+        assert found is not None, f"no catalogue has {code}"
         return "".join(
-            part if isinstance(part, str) else self._shown(facts[part[0]], part[1]) for part in parts
+            part if isinstance(part, str) else self._shown(facts[part[0]], part[1]) for part in found
         )
 
     def _found(self, code: str, facts: Mapping[str, Any]) -> tuple[Part, ...] | None:
         found = self.texts.get(code)
         if found is None and "count" in facts:
             found = self.texts.get(f"{code}_{'one' if facts['count'] == 1 else 'other'}")
-        return found
+        return None if found is None else parts(found)
 
     def _shown(self, fact: Any, how: str) -> str:
         if how:
             return _FORMATS[how](self, fact)
         if isinstance(fact, FieldProblem):
             return self.text(said("common.problem", where=fact.where, what=fact.what))
-        return self.text(fact) if isinstance(fact, Message) else str(fact)
+        return self.text(fact) if isinstance(fact, Message) else self.literal(str(fact))
+
+    def literal(self, fact: str) -> str:
+        """A fact as it stands in a text; where texts are marked up, a catalogue keeps it from being taken for markup."""
+        return fact
 
     def joined(self, facts: Iterable[Any], between: str) -> str:
         """Several facts in one, as the language puts them side by side."""
@@ -113,16 +119,18 @@ _FORMATS: dict[str, Callable[[Catalogue, Any], str]] = {
 ENGLISH = Catalogue()
 
 
-def _gather(group: Mapping[str, Any], above: str, out: dict[str, tuple[Part, ...]]) -> None:
+def _gather(group: Mapping[str, Any], above: str, out: dict[str, str]) -> None:
     for name, held in group.items():
         if isinstance(held, str):
             assert above + name not in out, f"{above}{name} is there twice"
-            out[above + name] = _parts(held)
+            out[above + name] = held
         else:
             _gather(held, f"{above}{name}.", out)
 
 
-def _parts(text: str) -> tuple[Part, ...]:
+@cache
+def parts(text: str) -> tuple[Part, ...]:
+    """A text in pieces."""
     out: list[Part] = []
     at = 0
     for place in _PLACE.finditer(text):

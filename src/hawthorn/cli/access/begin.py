@@ -20,14 +20,19 @@ from hawthorn.cli.context import (
     Json,
     instant,
     keep_session,
+    marked,
+    or_none,
     out,
+    plain,
     print_json,
     resolve,
     service,
     session_file,
     stop,
+    tell,
 )
 from hawthorn.client import Refusal
+from hawthorn.core.messages import said
 
 
 def log_in(
@@ -45,15 +50,18 @@ def log_in(
     if url:
         os.environ["HAWTHORN_URL"] = url
     with service() as hawthorn:
-        secret = password or getpass.getpass("Password: ")
+        secret = password or getpass.getpass(plain("cli.shared.password"))
         try:
             session = hawthorn.log_in(handle, secret, code)
         except Refusal as refusal:
             if refusal.problem.slug != "code-needed" or code:
                 raise
-            session = hawthorn.log_in(handle, secret, getpass.getpass("Code of your second factor: "))
+            session = hawthorn.log_in(
+                handle, secret, getpass.getpass(plain("cli.begin.code_of_your_second_factor"))
+            )
         keep_session(hawthorn.url, session.token)
-    out.print(f"Logged in as {escape(session.me.name)}, {', '.join(session.me.roles) or 'without a role'}.")
+    roles = or_none("cli.begin.no_role", session.me.roles)
+    tell("cli.begin.logged_in_with", name=session.me.name, roles=roles)
 
 
 Password = Annotated[
@@ -86,7 +94,7 @@ def begin(
             token, handle, name, secret, email=mail, zone=zone, locales=locales, type=type
         )
         keep_session(hawthorn.url, session.token)
-    out.print(f"The house is yours, {escape(session.me.name)}. `hawthorn person invite` asks others in.")
+    tell("cli.begin.the_house_is_yours", name=session.me.name)
 
 
 def join(
@@ -99,10 +107,10 @@ def join(
     token = _token(address)
     with service() as hawthorn:
         found = hawthorn.look_at_invitation(token)
-        out.print(f"{escape(found.by)} invited you; you log in as {escape(found.handle)}.")
+        tell("cli.begin.invited_you", by=found.by, handle=found.handle)
         session = hawthorn.accept_invitation(token, password or _chosen())
         keep_session(hawthorn.url, session.token)
-    out.print(f"Logged in as {escape(session.me.name)}.")
+    tell("cli.begin.logged_in_as", name=session.me.name)
 
 
 def _token(address: str) -> str:
@@ -110,15 +118,15 @@ def _token(address: str) -> str:
     parts = urlsplit(address)
     token = dict(parse_qsl(parts.query)).get("token", "")
     if not token or not parts.netloc:
-        stop("That is not the whole address.", "Copy it again, with its token, in quotes.", "invalid")
+        stop("cli.begin.half_an_address", ends="invalid")
     os.environ["HAWTHORN_URL"] = f"{parts.scheme}://{parts.netloc}"
     return token
 
 
 def _chosen() -> str:
-    chosen = getpass.getpass("A password: ")
-    if getpass.getpass("Once more: ") != chosen:
-        stop("The two are not the same.", "Try again.", "invalid")
+    chosen = getpass.getpass(plain("cli.begin.a_password"))
+    if getpass.getpass(plain("cli.shared.once_more")) != chosen:
+        stop("cli.shared.not_the_same", ends="invalid")
     return chosen
 
 
@@ -127,7 +135,7 @@ def log_out() -> None:
     with service() as hawthorn:
         hawthorn.log_out()
     session_file().unlink(missing_ok=True)
-    out.print("Logged out.")
+    tell("cli.begin.logged_out")
 
 
 def me(as_json: Json = False) -> None:
@@ -137,7 +145,7 @@ def me(as_json: Json = False) -> None:
     if as_json:
         print_json(found)
     else:
-        out.print(f"{escape(found.name)} ({found.handle}), {', '.join(found.roles)}; zone {found.zone}")
+        tell("cli.begin.you_are", name=found.name, handle=found.handle, roles=found.roles, zone=found.zone)
 
 
 def why(
@@ -161,9 +169,9 @@ def why(
     if as_json:
         print_json(found)
     else:
-        out.print(f"{'[green]Yes.[/green]' if found.allowed else '[red]No.[/red]'} {escape(found.reason)}")
+        tell("cli.begin.yes" if found.allowed else "cli.begin.no", reason=found.reason)
         if found.who:
-            out.print(f"  These may: {escape(', '.join(found.who))}.")
+            tell("cli.begin.these_may", who=found.who)
     if not found.allowed:
         raise typer.Exit(EXIT["refused"])
 
@@ -187,7 +195,7 @@ def events(
     if as_json:
         print_json(found)
         return
-    made = drawing.table("no.", "when", "what", "by", "about")
+    made = drawing.table("no", "when", "what", "by", "about")
     for event in found.items:
         about = event.what.get("title") or event.what.get("name") or ""
         made.add_row(str(event.seq), drawing.when(event.at), event.kind, escape(event.by), escape(str(about)))
@@ -215,9 +223,7 @@ def issue_key(
     if as_json:
         print_json(found)
     else:
-        out.print(
-            f"{found.secret}\n  Keep it now: it is not shown again. Key {found.key.id}, {escape(found.key.name)}."
-        )
+        tell("cli.begin.keep_it_now", secret=found.secret, id=found.key.id, name=found.key.name)
 
 
 def list_keys(as_json: Json = False) -> None:
@@ -227,7 +233,7 @@ def list_keys(as_json: Json = False) -> None:
     if as_json:
         print_json(found)
         return
-    made = drawing.table("no.", "starts", "for", "stages", "since", "until")
+    made = drawing.table("no", "starts", "for", "stages", "since", "until")
     for key in found.items:
         made.add_row(
             str(key.id),
@@ -235,9 +241,16 @@ def list_keys(as_json: Json = False) -> None:
             escape(key.name),
             ", ".join(key.stages),
             drawing.when(key.created_at),
-            (drawing.when(key.expires_at) + (" (over)" if key.expired else "")) if key.expires_at else "",
+            _until(key),
         )
     out.print(made)
+
+
+def _until(key: wire.access.Key) -> str:
+    if not key.expires_at:
+        return ""
+    until = drawing.when(key.expires_at)
+    return marked("cli.begin.over", until=until) if key.expired else until
 
 
 def end_key(id: Annotated[int, typer.Argument(help="The key's number.")]) -> None:
@@ -247,7 +260,7 @@ def end_key(id: Annotated[int, typer.Argument(help="The key's number.")]) -> Non
     """
     with service() as hawthorn:
         hawthorn.end_key(id)
-    out.print(f"Key {id} is ended.")
+    tell("cli.begin.key_is_ended", id=id)
 
 
 def list_types(as_json: Json = False) -> None:
@@ -258,20 +271,18 @@ def list_types(as_json: Json = False) -> None:
         print_json(found)
         return
     for kind in found:
-        out.print(
-            f"[bold]{kind.name}[/bold]  {escape(kind.label)}, version {kind.version}, workflow {kind.workflow}"
-        )
+        tell("cli.begin.type", name=kind.name, label=kind.label, version=kind.version, workflow=kind.workflow)
         for field in kind.fields:
             marks = [
-                m
-                for m, on in (
-                    ("required", field.required),
-                    ("all locales", field.shared),
-                    ("many", field.many),
+                said(mark)
+                for mark, on in (
+                    ("cli.begin.required", field.required),
+                    ("cli.begin.all_locales", field.shared),
+                    ("cli.begin.many", field.many),
                 )
                 if on
             ]
-            out.print(f"  {field.name}  [dim]{field.kind}{', ' if marks else ''}{', '.join(marks)}[/dim]")
+            tell("cli.begin.field", name=field.name, marks=[field.kind, *marks])
 
 
 Definition = Annotated[Path, typer.Argument(exists=True, dir_okay=False, help="A JSON file.")]
@@ -303,9 +314,9 @@ def _definition(path: Path) -> dict[str, Any]:
     try:
         found = json.loads(path.read_text("utf-8"))
     except ValueError as error:
-        stop(f"{path.name} is not JSON: {error}.", "Mend it and try again.", "invalid")
+        stop("cli.shared.is_not_json", ends="invalid", name=path.name, error=error)
     if not isinstance(found, dict):
-        stop(f"{path.name} is not a JSON object.", "Begin with { and give it a name and fields.", "invalid")
+        stop("cli.begin.is_not_a_json_object", ends="invalid", name=path.name)
     return dict(found)
 
 
@@ -315,19 +326,20 @@ def _defined(
     if as_json:
         print_json(found)
     elif not isinstance(found, wire.content.Impact):
-        out.print(f"{escape(found.label)} is defined, version {found.version}.")
+        tell("cli.shared.is_defined_version", label=found.label, version=found.version)
     elif not found.effects:
-        out.print(f"It would change nothing in the {found.entries} entries there are.")
+        tell("cli.begin.changes_no_entry", entries=found.entries)
     else:
         for effect in found.effects:
-            mark = "[red]✗[/red]" if effect.refuses else "•"
-            some = ", ".join(f"“{e['title']}”" for e in effect.examples[:3])
-            count = (
-                f" ({effect.entries}: {escape(some)}{' …' if effect.entries > 3 else ''})"
-                if effect.entries
-                else ""
+            code = "cli.begin.effect_on" if effect.entries else "cli.begin.effect"
+            tell(
+                "cli.begin.effect_on_more" if effect.entries > 3 else code,
+                mark=said("cli.begin.refuses" if effect.refuses else "cli.begin.changes"),
+                type=effect.type,
+                what=effect.what,
+                count=effect.entries,
+                some=[said("cli.begin.titled", title=e["title"]) for e in effect.examples[:3]],
             )
-            out.print(f"{mark} [dim]{escape(effect.type)}[/dim] {escape(effect.what)}{count}")
 
 
 def export_type(
@@ -354,11 +366,11 @@ def delete_type(
         uses = hawthorn.uses_of_type(name).items if check else []
         if not check:
             hawthorn.delete_type(name)
-            out.print(f"{name} is deleted.")
+            tell("cli.begin.is_deleted", name=name)
             return
     for use in uses:
         out.print(f"• {escape(use)}")
-    out.print("It cannot be deleted." if uses else "Nothing uses it; it can be deleted.")
+    tell("cli.begin.it_cannot_be_deleted" if uses else "cli.begin.nothing_uses_it")
     if uses:
         raise typer.Exit(EXIT["in-the-way"])
 
@@ -370,7 +382,7 @@ def delete_set(name: Annotated[str, typer.Argument(help="The field set's name.")
     """
     with service() as hawthorn:
         hawthorn.delete_set(name)
-    out.print(f"{name} is deleted.")
+    tell("cli.begin.is_deleted", name=name)
 
 
 def install(app: typer.Typer) -> None:

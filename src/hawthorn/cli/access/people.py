@@ -14,7 +14,20 @@ from rich.markup import escape
 
 from hawthorn import wire
 from hawthorn.cli import drawing
-from hawthorn.cli.context import Check, Json, listed, out, print_json, service, stop
+from hawthorn.cli.context import (
+    Check,
+    Json,
+    listed,
+    marked,
+    or_none,
+    out,
+    plain,
+    print_json,
+    service,
+    stop,
+    tell,
+)
+from hawthorn.core.messages import Message, said
 
 Handle = Annotated[str, typer.Argument(help="The name that they log in with.", metavar="PERSON")]
 Held = Annotated[
@@ -36,12 +49,15 @@ def list_people(as_json: Json = False) -> None:
     if as_json:
         print_json(found)
         return
-    made = drawing.table("log-in", "name", "roles", "mail", "")
+    made = drawing.table("log_in", "name", "roles", "mail", "")
     for one in found.items:
-        roles = [f"{r.label}{' in ' + ', '.join(r.locales) if r.locales else ''}" for r in one.roles]
+        roles = [
+            marked("cli.people.held_in", label=r.label, locales=r.locales) if r.locales else escape(r.label)
+            for r in one.roles
+        ]
         marks = [one.state] if one.state else []
-        marks += ["second factor"] if one.second_factor else []
-        made.add_row(one.handle, escape(one.name), escape("; ".join(roles)), one.email, ", ".join(marks))
+        marks += [marked("cli.people.second_factor")] if one.second_factor else []
+        made.add_row(one.handle, escape(one.name), "; ".join(roles), one.email, ", ".join(marks))
     out.print(made)
 
 
@@ -58,7 +74,7 @@ def invite(
     """
     with service() as hawthorn:
         made = hawthorn.invite_person(handle, name, mail, _holdings(role), zone=zone)
-    out.print(f"{escape(name)} is invited by mail. The address, shown this once:\n{made.address}")
+    tell("cli.people.is_invited_by_mail", name=name, address=made.address)
 
 
 def invite_again(handle: Handle) -> None:
@@ -68,7 +84,7 @@ def invite_again(handle: Handle) -> None:
     """
     with service() as hawthorn:
         made = hawthorn.invite_again(handle)
-    out.print(f"Invited again. The address, shown this once:\n{made.address}")
+    tell("cli.people.invited_again", address=made.address)
 
 
 def set_roles(handle: Handle, role: Held = None) -> None:
@@ -78,7 +94,8 @@ def set_roles(handle: Handle, role: Held = None) -> None:
     """
     with service() as hawthorn:
         found = hawthorn.set_roles_of(handle, _holdings(role)).items[0]
-    out.print(f"{escape(found.name)}: {escape(', '.join(r.label for r in found.roles) or 'no role')}.")
+    roles = or_none("cli.people.no_role", [r.label for r in found.roles])
+    tell("cli.people.roles", name=found.name, roles=roles)
 
 
 def end_person(handle: Handle) -> None:
@@ -88,7 +105,7 @@ def end_person(handle: Handle) -> None:
     """
     with service() as hawthorn:
         hawthorn.end_person(handle)
-    out.print(f"{handle} cannot log in any more.")
+    tell("cli.people.cannot_log_in_any_more", handle=handle)
 
 
 def _holdings(given: list[str] | None) -> list[dict[str, Any]]:
@@ -107,10 +124,10 @@ def list_roles(as_json: Json = False) -> None:
         print_json(found)
         return
     for role in found.items:
-        out.print(f"[bold]{role.name}[/bold]  {escape(role.label)}, held by {role.people}")
+        tell("cli.people.role", name=role.name, label=role.label, people=role.people)
         for grant in role.grants:
             sides = [
-                f"{side} {', '.join(values)}"
+                said("cli.people.side", side=side, values=values)
                 for side, values in (
                     ("types", grant.types),
                     ("locales", grant.locales),
@@ -119,8 +136,8 @@ def list_roles(as_json: Json = False) -> None:
                 )
                 if values
             ]
-            sides += ["own entries only"] if grant.own else []
-            out.print(f"  {grant.verb}  [dim]{escape('; '.join(sides))}[/dim]")
+            sides += [said("cli.people.own_only")] if grant.own else []
+            tell("cli.people.grant", verb=grant.verb, sides=sides)
 
 
 def export_roles() -> None:
@@ -139,7 +156,7 @@ def define_roles(path: RoleFile, check: Check = False) -> None:
     try:
         given = tomllib.loads(path.read_text("utf-8")).get("role", [])
     except ValueError as error:
-        stop(f"{path.name} is not TOML: {error}.", "Mend it and try again.", "invalid")
+        stop("cli.people.is_not_toml", ends="invalid", name=path.name, error=error)
     with service() as hawthorn:
         if check:
             have = {
@@ -147,10 +164,13 @@ def define_roles(path: RoleFile, check: Check = False) -> None:
                 for r in hawthorn.roles().items
             }
             changed = [r["name"] for r in given if have.get(r["name"]) != r]
-            out.print(f"It would change {', '.join(changed)}." if changed else "It would change nothing.")
+            tell(
+                "cli.people.it_would_change" if changed else "cli.shared.it_would_change_nothing",
+                changed=changed,
+            )
             return
         done = hawthorn.define_roles(given).changed
-    out.print(f"Changed: {', '.join(done)}." if done else "Nothing changed.")
+    tell("cli.people.changed" if done else "cli.shared.nothing_changed", done=done)
 
 
 def end_role(name: Annotated[str, typer.Argument(help="The role's name.")]) -> None:
@@ -160,18 +180,18 @@ def end_role(name: Annotated[str, typer.Argument(help="The role's name.")]) -> N
     """
     with service() as hawthorn:
         hawthorn.end_role(name)
-    out.print(f"The role {name} is ended.")
+    tell("cli.people.the_role_is_ended", name=name)
 
 
 def password() -> None:
     """Change your password; your other sessions end."""
-    before = getpass.getpass("Password now: ")
-    after = getpass.getpass("New password: ")
-    if getpass.getpass("Once more: ") != after:
-        stop("The two are not the same.", "Try again.", "invalid")
+    before = getpass.getpass(plain("cli.people.password_now"))
+    after = getpass.getpass(plain("cli.people.new_password"))
+    if getpass.getpass(plain("cli.shared.once_more")) != after:
+        stop("cli.shared.not_the_same", ends="invalid")
     with service() as hawthorn:
         hawthorn.change_password(before, after)
-    out.print("Changed. Your other sessions are ended.")
+    tell("cli.people.password_changed")
 
 
 def sessions(
@@ -186,7 +206,7 @@ def sessions(
     with service() as hawthorn:
         if end:
             hawthorn.end_session(end)
-            out.print("Ended.")
+            tell("cli.people.ended")
             return
         found = hawthorn.sessions_of(of) if of else hawthorn.sessions()
     if as_json:
@@ -199,7 +219,7 @@ def sessions(
             escape(one.agent),
             drawing.when(one.since),
             drawing.when(one.seen_at),
-            "this one" if one.this else "",
+            marked("cli.people.this_session") if one.this else "",
         )
     out.print(made)
 
@@ -216,14 +236,14 @@ def second_factor(
         if end and of:
             hawthorn.end_factor_of(of)
         elif end:
-            hawthorn.end_second_factor(getpass.getpass("Password: "))
+            hawthorn.end_second_factor(getpass.getpass(plain("cli.shared.password")))
         if end:
-            out.print("Turned off.")
+            tell("cli.people.turned_off")
             return
-        begun = hawthorn.begin_second_factor(getpass.getpass("Password: "))
-        out.print(f"Enter this in your authenticator:\n  {begun.secret}\n  {begun.uri}")
-        spare = hawthorn.confirm_second_factor(getpass.getpass("The code that it shows: ")).codes
-    out.print("It is on. Keep these codes for when you lose the authenticator; each works once:")
+        begun = hawthorn.begin_second_factor(getpass.getpass(plain("cli.shared.password")))
+        tell("cli.people.enter_in_authenticator", secret=begun.secret, uri=begun.uri)
+        spare = hawthorn.confirm_second_factor(getpass.getpass(plain("cli.people.code_shown"))).codes
+    tell("cli.people.factor_is_on")
     for code in spare:
         out.print(f"  {code}")
 
@@ -237,28 +257,39 @@ def list_workflows(as_json: Json = False) -> None:
         return
     labels = {c.name: c.label for c in found.checks}
     for flow in found.workflows:
-        by = [f"type {k.label}" for k in found.types if k.workflow == flow.name]
-        by += [
-            " and ".join(
-                f"{side} {v}"
-                for side, v in (("type", c.type), ("locale", c.locale), ("section", c.section))
-                if v
-            )
-            or "everything"
-            for c in found.choices
-            if c.workflow == flow.name
-        ]
-        out.print(
-            f"[bold]{flow.name}[/bold]  {escape(flow.label)}, version {flow.version}; {escape(', '.join(by) or 'not followed')}"
+        by = [_side("type", k.label) for k in found.types if k.workflow == flow.name]
+        by += [_chosen(c) for c in found.choices if c.workflow == flow.name]
+        tell(
+            "cli.people.workflow",
+            name=flow.name,
+            label=flow.label,
+            version=flow.version,
+            by=or_none("cli.people.not_followed", by),
         )
         for stage in flow.stages:
             gate = stage.gate
-            asks = [f"{gate.sign_offs} sign-off{'s' if gate.sign_offs > 1 else ''}"] if gate.sign_offs else []
-            asks += [f"by {', '.join([*gate.roles, *gate.people])}"] if gate.roles or gate.people else []
-            asks += [labels[c].lower() for c in gate.checks] + [o.name for o in gate.custom]
+            signers = [*gate.roles, *gate.people]
             overriders = [*gate.override_roles, *gate.override_people]
-            asks += [f"{', '.join(overriders)} may override"] if overriders else []
-            out.print(f"  {stage.label}  [dim]{escape('; '.join(asks))}[/dim]")
+            asks: list[str | Message] = []
+            if gate.sign_offs:
+                asks.append(said("cli.people.sign_offs", count=gate.sign_offs))
+            if signers:
+                asks.append(said("cli.people.sign_off_by", who=signers))
+            asks += [labels[c].lower() for c in gate.checks] + [o.name for o in gate.custom]
+            if overriders:
+                asks.append(said("cli.people.may_override", who=overriders))
+            tell("cli.people.stage", label=stage.label, asks=asks)
+
+
+def _side(side: str, value: str) -> Message:
+    return said("cli.people.chosen_side", side=side, value=value)
+
+
+def _chosen(choice: wire.release.WorkflowChoice) -> Message:
+    """By what a workflow is chosen."""
+    sides = (("type", choice.type), ("locale", choice.locale), ("section", choice.section))
+    parts = [_side(side, value) for side, value in sides if value]
+    return said("cli.people.chosen_by", sides=or_none("cli.people.everything", parts))
 
 
 def export_workflow(name: Annotated[str, typer.Argument(help="The workflow's name.")]) -> None:
@@ -269,7 +300,7 @@ def export_workflow(name: Annotated[str, typer.Argument(help="The workflow's nam
     with service() as hawthorn:
         found = next((w for w in hawthorn.setup().workflows if w.name == name), None)
     if found is None:
-        stop(f"There is no workflow “{name}”.", "List them with `workflow list`.", "not-found")
+        stop("cli.people.there_is_no_workflow", ends="not-found", name=name)
     print_json(found.model_dump(mode="json"))
 
 
@@ -288,7 +319,7 @@ def define_workflow(path: WorkflowFile, check: Check = False, as_json: Json = Fa
         return
     _draw(impact, check)
     if not check:
-        out.print(f"{escape(made.label)} is defined, version {made.version}.")
+        tell("cli.shared.is_defined_version", label=made.label, version=made.version)
 
 
 def choose(
@@ -315,7 +346,7 @@ def choose(
         return
     _draw(impact, check)
     if not check:
-        out.print("Chosen.")
+        tell("cli.people.chosen")
 
 
 def end_workflow(name: Annotated[str, typer.Argument(help="The workflow's name.")]) -> None:
@@ -325,27 +356,26 @@ def end_workflow(name: Annotated[str, typer.Argument(help="The workflow's name."
     """
     with service() as hawthorn:
         hawthorn.end_workflow(name)
-    out.print(f"The workflow {name} is ended.")
+    tell("cli.people.the_workflow_is_ended", name=name)
 
 
 def _draw(impact: wire.release.WorkflowImpact, ahead: bool) -> None:
     for effect in impact.effects:
-        some = ", ".join(f"“{e.title}” ({e.locale})" for e in effect.examples[:3])
-        count = (
-            f" ({effect.editions}: {escape(some)}{' …' if effect.editions > 3 else ''})"
-            if effect.editions
-            else ""
+        some = [said("cli.people.edition", title=e.title, locale=e.locale) for e in effect.examples[:3]]
+        code = "cli.people.effect_on" if effect.editions else "cli.people.effect"
+        more = effect.editions > 3
+        tell(
+            "cli.people.effect_on_more" if more else code, what=effect.what, count=effect.editions, some=some
         )
-        out.print(f"• {escape(effect.what)}{count}")
     if not impact.effects and ahead:
-        out.print("It would change nothing of what stands.")
+        tell("cli.people.changes_nothing_that_stands")
 
 
 def _json(path: Path) -> Any:
     try:
         return json.loads(path.read_text("utf-8"))
     except ValueError as error:
-        stop(f"{path.name} is not JSON: {error}.", "Mend it and try again.", "invalid")
+        stop("cli.shared.is_not_json", ends="invalid", name=path.name, error=error)
 
 
 def install(app: typer.Typer) -> None:

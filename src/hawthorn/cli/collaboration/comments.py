@@ -21,7 +21,9 @@ from hawthorn.cli.context import (
     resolve,
     service,
     stop,
+    tell,
 )
+from hawthorn.core.messages import said
 
 Comment = Annotated[
     str, typer.Argument(help="The start of a comment's id, as `comments` shows it.", metavar="COMMENT")
@@ -76,19 +78,21 @@ def comments(
     for one in items:
         _draw(one)
     if not items:
-        out.print("No comments yet. `hawthorn comment` makes one.")
+        tell("cli.comments.no_comments_yet")
 
 
 def _draw(one: wire.collaboration.Comment) -> None:
-    where = f" on {escape(one.label)}" if one.label else ""
-    done = f"  [dim]resolved by {escape(one.resolved_by)}[/dim]" if one.resolved_at else ""
-    out.print(f"[bold]{escape(one.by)}[/bold]{where}, {drawing.when(one.at)}  [dim]{one.short}[/dim]{done}")
+    code = "cli.comments.comment_on" if one.label else "cli.comments.comment"
+    head = said(code, by=one.by, label=one.label, at=drawing.when(one.at), short=one.short)
+    if one.resolved_at:
+        head = said("cli.comments.resolved", comment=head, by=one.resolved_by)
+    tell("common.words", words=head)
     if one.passage:
-        gone = "  [yellow]the passage is gone[/yellow]" if one.passage.gone else ""
-        out.print(f"  “{escape(one.passage.now or one.passage.quote)}”{gone}")
+        quoted = one.passage.now or one.passage.quote
+        tell("cli.comments.passage_gone" if one.passage.gone else "cli.comments.passage", words=quoted)
     out.print(f"  {escape(one.text)}")
     for reply in one.replies:
-        out.print(f"    [bold]{escape(reply.by)}[/bold], {drawing.when(reply.at)}: {escape(reply.text)}")
+        tell("cli.comments.reply", by=reply.by, at=drawing.when(reply.at), text=reply.text)
 
 
 def comment(
@@ -110,7 +114,7 @@ def comment(
     if as_json:
         print_json(made)
     else:
-        out.print(f"Said about “{escape(entry.title)}”; the comment is {made.id}.")
+        tell("cli.comments.said_about", title=entry.title, id=made.id)
 
 
 def reply(
@@ -126,7 +130,7 @@ def reply(
     with service() as hawthorn:
         one = _one(hawthorn.comments(*_at(hawthorn, name, locale)), comment)
         hawthorn.reply_to_comment(one.id, text)
-    out.print(f"Answered {escape(one.by)}.")
+    tell("cli.comments.answered", by=one.by)
 
 
 def settle(
@@ -145,7 +149,7 @@ def settle(
             hawthorn.reopen_comment(one.id)
         else:
             hawthorn.resolve_comment(one.id)
-    out.print("Open again." if again else f"Resolved what {escape(one.by)} said.")
+    tell("cli.comments.open_again" if again else "cli.comments.resolved_what_said", by=one.by)
 
 
 def _at(hawthorn: object, name: str, locale: str) -> tuple[str, str]:
@@ -156,12 +160,8 @@ def _at(hawthorn: object, name: str, locale: str) -> tuple[str, str]:
 def _one(found: wire.collaboration.Comments, start: str) -> wire.collaboration.Comment:
     fitting = [r for r in found.items if means(start, r.id)]
     if len(fitting) != 1:
-        said = "No comment" if not fitting else f"{len(fitting)} comments"
-        stop(
-            f"{said} here has an id that begins or ends with “{start}”.",
-            "List them with `comments`.",
-            "not-found",
-        )
+        code = "cli.comments.several_fit" if fitting else "cli.comments.none_fits"
+        stop(code, ends="not-found", count=len(fitting), start=start)
     return fitting[0]
 
 
@@ -183,8 +183,9 @@ def assign(
     if as_json:
         print_json(found)
     elif found.assignment:
-        until = f", due on {found.assignment.due}" if found.assignment.due else ""
-        out.print(f"“{escape(found.title)}” is assigned to {escape(found.assignment.holder)}{until}.")
+        given = found.assignment
+        code = "cli.comments.is_assigned_until" if given.due else "cli.comments.is_assigned_to"
+        tell(code, title=found.title, holder=given.holder, due=given.due)
 
 
 def done(
@@ -199,7 +200,7 @@ def done(
     with service() as hawthorn:
         entry = entry_named(hawthorn, name, locale)
         hawthorn.end_assignment(entry.id, entry.locale, done=not dropped)
-    out.print(f"“{escape(entry.title)}” is {'not needed any more' if dropped else 'done'}.")
+    tell("cli.comments.is_dropped" if dropped else "cli.comments.is_done", title=entry.title)
 
 
 def who_is_here(name: Named, as_json: Json = False) -> None:
@@ -213,10 +214,11 @@ def who_is_here(name: Named, as_json: Json = False) -> None:
         print_json(found)
         return
     for one in found.items:
-        where = f", in {one.field}" if one.field else ""
-        out.print(f"{escape(one.name)} ({one.locale}{where}), since {drawing.when(one.since)}")
+        field = said("cli.comments.in_field", locale=one.locale, field=one.field)
+        where = field if one.field else one.locale
+        tell("cli.comments.has_it_open", name=one.name, where=where, since=drawing.when(one.since))
     if not found.items:
-        out.print("Nobody has it open.")
+        tell("cli.comments.nobody_has_it_open")
 
 
 def notifications(
@@ -243,17 +245,17 @@ def notifications(
             for kind in chosen.kinds:
                 made.add_row(kind.kind, kind.way, escape(kind.label))
             out.print(made)
-            out.print(f"The digest comes at {chosen.digest_hour:02d}:00.")
+            tell("cli.comments.the_digest_comes_at", digest_hour=f"{chosen.digest_hour:02d}")
             return
         found = hawthorn.see_notifications() if seen else hawthorn.notifications()
     if as_json:
         print_json(found)
         return
     for one in found.items:
-        mark = "[red]•[/red]" if one.new else " "
-        out.print(f"{mark} {drawing.when(one.at)}  {escape(one.says)}  [dim]{one.path}[/dim]")
+        mark = said("cli.comments.new" if one.new else "cli.comments.seen")
+        tell("cli.comments.notification", mark=mark, at=drawing.when(one.at), says=one.says, path=one.path)
     if not found.items:
-        out.print("Nothing yet.")
+        tell("cli.comments.nothing_yet")
 
 
 def install(app: typer.Typer) -> None:

@@ -22,16 +22,21 @@ from hawthorn.cli.context import (
     Named,
     Zone,
     entry_named,
-    err,
     instant,
+    marked,
+    note_error,
+    or_none,
     out,
+    plain,
     print_json,
     resolve,
     service,
     stop,
+    tell,
 )
 from hawthorn.cli.values import lines
 from hawthorn.client import Client, Refusal, every
+from hawthorn.core.messages import said
 
 Set = Annotated[
     list[str] | None,
@@ -96,12 +101,14 @@ def save(
         entry = entry_named(hawthorn, name, locale)
         fields = values(hawthorn, entry.type, set or [])
         if not fields:
-            stop("There is nothing to save.", "Give at least one --set FIELD=VALUE.")
+            stop("cli.shared.nothing_to_save")
         base = "*" if force else etag or lastread.etag(entry.id, entry.locale, entry.strand)
         if not base and entry.exists:
             stop(
-                f"“{entry.title or 'untitled'}” was not read here before, so it is not known what this is based on.",
-                f"Look at it with `hawthorn show {entry.id} --locale {entry.locale}`, give --etag, or say --force.",
+                "cli.entries.not_read_before",
+                title=entry.title or said("common.untitled"),
+                id=entry.id,
+                locale=entry.locale,
             )
         try:
             result = hawthorn.save(entry.id, entry.locale, fields, etag=base or entry.etag, note=note)
@@ -114,26 +121,26 @@ def save(
         print_json(result)
         return
     for other in result.merged_with:
-        out.print(f"Merged with revision {other.number} by {escape(other.author)}.")
+        tell("cli.entries.merged_with_revision_by", number=other.number, author=other.author)
     if not result.changed:
-        out.print("Nothing changed.")
+        tell("cli.shared.nothing_changed")
     shown(result.entry, False)
 
 
 def settled(hawthorn: Client, entry: wire.views.Entry, refusal: Refusal, take: str) -> wire.views.SaveResult:
     """Settle a conflict as asked for, or end the command showing both texts; what was typed is kept."""
     if take not in ("", "ours", "theirs", "both"):
-        stop(f"--take is ours, theirs or both, not {take}.")
+        stop("cli.entries.take_is_wrong", take=take)
     decisions: dict[str, dict[str, Any]] = {}
     for conflict in refusal.conflicts:
-        err.print(f"[yellow]{escape(conflict.label)}[/yellow]: {conflict.why}")
-        err.print(f"  yours:  {escape(str(conflict.ours))}\n  theirs: {escape(str(conflict.theirs))}")
+        note_error("cli.entries.conflict", label=conflict.label, why=conflict.why)
+        note_error("cli.entries.both_sides", ours=conflict.ours, theirs=conflict.theirs)
         choice = take
         if not choice and sys.stdin.isatty():
-            choice = typer.prompt("  Take ours, theirs or both", default="theirs")
+            choice = typer.prompt(plain("cli.entries.which_to_take"), default="theirs")
         if not choice:
-            err.print(f"  Nothing is lost: what you typed is kept as revision ids {refusal.typed}.")
-            err.print("  Save again with --take ours, theirs or both.")
+            note_error("cli.entries.nothing_is_lost", typed=refusal.typed)
+            note_error("cli.entries.save_again")
             raise typer.Exit(EXIT["conflict"])
         decisions[conflict.place] = {"take": choice}
     return hawthorn.settle(
@@ -153,7 +160,7 @@ def values(hawthorn: Client, type: str, given: list[str]) -> dict[str, Any]:
     for one in given:
         field, equals, text = one.partition("=")
         if not equals:
-            stop(f"“{one}” is not FIELD=VALUE.", "Write a field and its value, such as title=Words.")
+            stop("cli.entries.is_not_field_value", one=one)
         spec = specs.get(field)
         if text.startswith("@") and (spec is None or spec.kind != "file"):
             text = _text_of(Path(text[1:]))
@@ -174,7 +181,7 @@ def value_of(hawthorn: Client, spec: wire.content.FieldSpec | None, text: str) -
 
         path = Path(text.removeprefix("@"))
         if not path.is_file():
-            stop(f"There is no file {path}.", f"Give {spec.name} the path of a file to upload.")
+            stop("cli.entries.there_is_no_file", path=path, name=spec.name)
         value = sent(hawthorn, path).model_dump(exclude_none=True)
         return [value] if spec.many else value
     if spec.kind == "tags" or spec.many:
@@ -195,19 +202,16 @@ def _json(spec: wire.content.FieldSpec, text: str) -> Any:
     try:
         return json.loads(text)
     except ValueError as error:
-        stop(
-            f"{spec.name} takes JSON, and this is none: {error}.",
-            "Quote it for the shell, or read it by @file.",
-        )
+        stop("cli.entries.takes_json", name=spec.name, error=error)
 
 
 def _text_of(path: Path) -> str:
     try:
         return path.read_text("utf-8")
     except OSError as error:
-        stop(f"“{path}” cannot be read: {error.strerror or error}.", "Give the path of a text file after @.")
+        stop("cli.entries.cannot_be_read", path=path, error=error.strerror or error)
     except UnicodeDecodeError:
-        stop(f"“{path}” is no text in UTF-8.", "Save it as UTF-8.")
+        stop("cli.entries.no_utf8", path=path)
 
 
 def show(name: Named, locale: Locale = "", as_json: Json = False) -> None:
@@ -237,27 +241,31 @@ def shown(
     if as_json:
         print_json(entry)
         return
-    number = f"revision {entry.revision.number}" if entry.revision else "no edition yet"
-    out.print(
-        f"[bold]{escape(entry.title or 'untitled')}[/bold]  {entry.type_label}, {entry.locale}, {number}"
+    number = entry.revision.number if entry.revision else 0
+    tell(
+        "cli.entries.entry",
+        title=entry.title or said("common.untitled"),
+        type=entry.type_label,
+        locale=entry.locale,
+        revision=said("cli.entries.revision" if number else "cli.entries.no_edition", number=number),
     )
     out.print(f"  {drawing.rail(entry.rail, entry.planned)}")
     if entry.missing:
-        out.print(f"  [yellow]incomplete:[/yellow] missing: {', '.join(m.label for m in entry.missing)}")
+        tell("cli.entries.incomplete", missing=[m.label for m in entry.missing])
     if entry.review and entry.review.outcome == "sent back":
-        out.print(f"  sent back by {escape(entry.review.decided_by)}: {escape(entry.review.reason)}")
+        tell("cli.entries.sent_back_by", decided_by=entry.review.decided_by, reason=entry.review.reason)
     for warning in entry.warnings:
-        out.print(f"  [yellow]note:[/yellow] {escape(warning)}")
+        tell("cli.shared.note", warning=warning)
     if whole:
         for line in lines(
             specs, entry.fields, lambda id: entry.references[id].title if id in entry.references else id
         ):
             out.print(line)
         may = [a.act for a in entry.acts if a.allowed]
-        out.print(f"  you may: {', '.join(may) or 'only read'}")
+        tell("cli.entries.you_may", acts=or_none("cli.entries.only_read", may))
         if entry.path:
-            out.print(f"  out at {entry.path}")
-    out.print(f"  [dim]{entry.id}  ETag {entry.etag}[/dim]")
+            tell("cli.entries.out_at", path=entry.path)
+    tell("cli.entries.id_and_etag", id=entry.id, etag=entry.etag)
 
 
 def find(
@@ -304,7 +312,7 @@ def find(
         if kept:
             one = next((x for x in every(hawthorn.lists) if x.name.casefold() == kept.casefold()), None)
             if one is None:
-                stop(f"No list is called “{kept}”.", "Look at `hawthorn lists`.", "not-found")
+                stop("cli.entries.no_list_is_called", ends="not-found", kept=kept)
             asked = {**one.query, **{k: v for k, v in asked.items() if v}}
         if keep_as:
             hawthorn.save_list(keep_as, {k: v for k, v in asked.items() if v}, shared=share)
@@ -312,11 +320,11 @@ def find(
     if as_json:
         print_json(page)
     elif not page.items:
-        out.print("Nothing fits. Try fewer words or filters.")
+        tell("cli.entries.nothing_fits")
     else:
         out.print(drawing.entries(page.items))
         if page.next:
-            out.print(f"[dim]There is more: --limit {limit * 2} shows it.[/dim]")
+            tell("cli.shared.there_is_more", limit=limit * 2)
 
 
 def compare(
@@ -342,15 +350,18 @@ def compare(
     if as_json:
         print_json(found)
         return
-    out.print(f"[bold]{found.before.label}[/bold] → [bold]{found.after.label}[/bold]")
+    tell("cli.entries.compared", before=found.before.label, after=found.after.label)
     if not found.fields:
-        out.print("They are the same.")
+        tell("cli.entries.they_are_the_same")
     for field in found.fields:
         out.print(f"[dim]{escape(field.label)}[/dim]")
         for part in field.parts:
             if part.how != "same":
-                moved = "[dim](moved)[/dim] " if part.how == "moved" else ""
+                moved = marked("cli.entries.moved") if part.how == "moved" else ""
                 out.print("  ", moved, drawing.runs(part.runs), sep="")
+
+
+_ORIGINS = {"start": "cli.entries.started", "typed": "cli.entries.typed", "merge": "cli.entries.merged"}
 
 
 def history(name: Named, locale: Locale = "", as_json: Json = False) -> None:
@@ -366,10 +377,9 @@ def history(name: Named, locale: Locale = "", as_json: Json = False) -> None:
         return
     made = drawing.table("revision", "when", "by", "note")
     for revision in found.revisions:
-        note = revision.note or {"start": "started", "typed": "kept before a merge", "merge": "merged"}.get(
-            revision.origin, ""
-        )
-        made.add_row(str(revision.number), drawing.when(revision.at), escape(revision.author), escape(note))
+        code = _ORIGINS.get(revision.origin)
+        note = escape(revision.note) or (marked(code) if code else "")
+        made.add_row(str(revision.number), drawing.when(revision.at), escape(revision.author), note)
     out.print(made)
     made = drawing.table("event", "in", "when", "by", "note")
     for event in found.events:
@@ -424,10 +434,15 @@ def read(
     if as_json:
         print_json(found)
         return
-    out.print(
-        f"[bold]{escape(found.title)}[/bold]  {found.type}, {found.locale}, revision {found.revision} since {drawing.when(found.since)}"
+    tell(
+        "cli.entries.read",
+        title=found.title,
+        type=found.type,
+        locale=found.locale,
+        revision=found.revision,
+        since=drawing.when(found.since),
     )
-    out.print(f"  {found.path or 'no address'}")
+    tell("cli.entries.address", path=found.path or said("cli.entries.no_address"))
     for line in lines(specs, found.fields, lambda id: _called(found, id)):
         out.print(line)
 

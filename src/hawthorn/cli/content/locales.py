@@ -11,7 +11,7 @@ from rich.markup import escape
 
 from hawthorn import wire
 from hawthorn.cli import drawing
-from hawthorn.cli.context import EXIT, Check, Json, listed, out, print_json, service, stop
+from hawthorn.cli.context import EXIT, Check, Json, listed, marked, out, print_json, service, stop, tell
 from hawthorn.client import Client
 
 Tag = Annotated[str, typer.Argument(help="A language tag (BCP 47), such as fr or pt-BR.")]
@@ -28,10 +28,11 @@ def listing(as_json: Json = False) -> None:
 
 
 def _table(found: list[wire.content.LocaleSpec]) -> None:
-    made = drawing.table("tag", "name", "written", "where it has nothing")
+    made = drawing.table("tag", "name", "written", "where_it_has_nothing")
     for one in found:
-        written = "right to left" if one.rtl else "left to right"
-        made.add_row(one.tag, escape(one.name), written, ", ".join([*one.fallback, "the source"]))
+        written = marked("cli.locales.right_to_left" if one.rtl else "cli.locales.left_to_right")
+        there = ", ".join([*one.fallback, marked("cli.locales.the_source")])
+        made.add_row(one.tag, escape(one.name), written, there)
     out.print(made)
 
 
@@ -52,7 +53,7 @@ def add(
     with service() as hawthorn:
         have = _have(hawthorn)
         if any(one["tag"].casefold() == tag.casefold() for one in have):
-            stop(f"{tag} is there already.", "`hawthorn locale set` changes it.", "in-the-way")
+            stop("cli.locales.is_there_already", ends="in-the-way", tag=tag)
         new = {"tag": tag, "name": name, "fallback": fallback or [], "direction": direction}
         _define(hawthorn, [*have, new], check, as_json)
 
@@ -119,7 +120,7 @@ def load(
     try:
         found = json.loads(file.read_text("utf-8"))
     except ValueError as error:
-        stop(f"{file} is no JSON: {error}.", "Start from what `hawthorn locale list --json` prints.")
+        stop("cli.locales.is_no_json", file=file, error=error)
     wanted = listed(found, "locales")
     with service() as hawthorn:
         _define(hawthorn, [{k: v for k, v in one.items() if k != "rtl"} for one in wanted], check, as_json)
@@ -132,7 +133,7 @@ def _have(hawthorn: Client) -> list[dict[str, Any]]:
 def _one(have: list[dict[str, Any]], tag: str) -> dict[str, Any]:
     found = next((one for one in have if one["tag"].casefold() == tag.casefold()), None)
     if found is None:
-        stop(f"There is no locale {tag}.", f"There are {', '.join(o['tag'] for o in have)}.", "not-found")
+        stop("cli.locales.there_is_no_locale", ends="not-found", tag=tag, have=[o["tag"] for o in have])
     return found
 
 
@@ -142,14 +143,14 @@ def _define(hawthorn: Client, wanted: list[dict[str, Any]], check: bool, as_json
         print_json(found)
     else:
         for one in found.changes:
-            held = f"; {one.editions} editions are written in it" if one.editions else ""
-            out.print(f"{escape(one.name)} ({one.tag}): {one.how}{held}")
+            code = "cli.locales.change_of" if one.editions else "cli.locales.change"
+            tell(code, name=one.name, tag=one.tag, how=one.how, count=one.editions)
             if one.in_the_way:
-                out.print(f"  [yellow]{escape(one.in_the_way)}[/yellow]")
+                tell("cli.locales.in_the_way", what=one.in_the_way)
         if not check:
             _table(found.locales)
         elif not found.changes:
-            out.print("Nothing would change but the order, if that.")
+            tell("cli.locales.only_the_order_changes")
     if any(one.in_the_way for one in found.changes):
         raise typer.Exit(EXIT["in-the-way"])
 

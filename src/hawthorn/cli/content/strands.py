@@ -10,7 +10,19 @@ from rich.markup import escape
 from hawthorn import wire
 from hawthorn.cli import drawing, lastread
 from hawthorn.cli.content.entries import Set, shown, values
-from hawthorn.cli.context import Json, Locale, Named, entry_named, out, print_json, service, stop
+from hawthorn.cli.context import (
+    Json,
+    Locale,
+    Named,
+    entry_named,
+    marked,
+    or_none,
+    out,
+    print_json,
+    service,
+    stop,
+    tell,
+)
 
 Strand = Annotated[str, typer.Argument(help="The strand's name.")]
 Take = Annotated[
@@ -53,9 +65,9 @@ def listing(name: Named, locale: Locale = "", as_json: Json = False) -> None:
         print_json(found)
         return
     if not found.items:
-        out.print("No strands beside the draft. Fork one with `hawthorn strand fork`.")
+        tell("cli.strands.none_open")
         return
-    made = drawing.table("strand", "forked from", "now at", "by", "changed", "")
+    made = drawing.table("strand", "forked_from", "now_at", "by", "changed", "")
     for one in found.items:
         made.add_row(
             escape(one.name),
@@ -63,7 +75,7 @@ def listing(name: Named, locale: Locale = "", as_json: Json = False) -> None:
             str(one.revision or ""),
             escape(one.by),
             drawing.when(one.changed_at) if one.changed_at else "",
-            "open" if one.open else one.ended,
+            marked("cli.strands.open") if one.open else escape(one.ended),
         )
     out.print(made)
 
@@ -85,7 +97,7 @@ def save(
         entry = hawthorn.entry(found.id, found.locale, strand=strand)
         fields = values(hawthorn, entry.type, set or [])
         if not fields:
-            stop("There is nothing to save.", "Give at least one --set FIELD=VALUE.")
+            stop("cli.shared.nothing_to_save")
         base = lastread.etag(entry.id, entry.locale, strand) or entry.etag
         result = hawthorn.save(entry.id, entry.locale, fields, etag=base, note=note, strand=strand)
     if as_json:
@@ -111,9 +123,12 @@ def propose(
 
 
 def _proposed(found: wire.content.Proposal) -> None:
-    for title, fields in (("would be merged", found.taken), ("would be left", found.left)):
+    for code, fields in (
+        ("cli.strands.would_be_merged", found.taken),
+        ("cli.strands.would_be_left", found.left),
+    ):
         if fields:
-            out.print(f"[bold]{title}[/bold]")
+            tell(code)
         for field in fields:
             out.print(f"  [dim]{escape(field.label)}[/dim]")
             for part in field.parts:
@@ -125,11 +140,12 @@ def _proposed(found: wire.content.Proposal) -> None:
                         sep="",
                     )
     for conflict in found.conflicts:
-        out.print(f"[yellow]both changed[/yellow] {escape(conflict.label)} ({conflict.place})")
-        out.print(f"  strand: {escape(str(conflict.ours))}\n  draft:  {escape(str(conflict.theirs))}")
+        tell("cli.strands.both_changed", label=conflict.label, place=conflict.place)
+        tell("cli.strands.both_sides", ours=conflict.ours, theirs=conflict.theirs)
     if not found.taken and not found.conflicts:
-        out.print("It would change nothing.")
-    out.print(f"[dim]places: {', '.join(p.place for p in found.places) or 'none'}   ETag {found.etag}[/dim]")
+        tell("cli.shared.it_would_change_nothing")
+    places = or_none("cli.strands.none", [p.place for p in found.places])
+    tell("cli.strands.places", places=places, etag=found.etag)
 
 
 def merge(
@@ -155,13 +171,13 @@ def merge(
     for one in decide or []:
         place, _, side = one.rpartition("=")
         if side not in ("strand", "draft", "both") or not place:
-            stop(f"“{one}” is not PLACE=strand, PLACE=draft or PLACE=both.")
+            stop("cli.strands.not_a_decision", one=one)
         decisions[place] = {"take": {"strand": "ours", "draft": "theirs"}.get(side, side)}
     with service() as hawthorn:
         entry = entry_named(hawthorn, name, locale)
         if not etag:
             _proposed(hawthorn.proposal(entry.id, entry.locale, strand, take=take, decisions=decisions))
-            out.print("Nothing is done yet: give its ETag with --etag to merge exactly this.")
+            tell("cli.strands.nothing_is_done_yet")
             return
         made = hawthorn.accept_proposal(
             entry.id, entry.locale, strand, etag=etag, take=take, decisions=decisions, note=note
@@ -177,7 +193,7 @@ def drop(name: Named, strand: Strand, locale: Locale = "") -> None:
     with service() as hawthorn:
         entry = entry_named(hawthorn, name, locale)
         hawthorn.drop_strand(entry.id, entry.locale, strand)
-    out.print(f"“{escape(strand)}” is dropped. `hawthorn strand reopen` opens it again.")
+    tell("cli.strands.is_dropped", strand=strand)
 
 
 def reopen(name: Named, strand: Strand, locale: Locale = "", as_json: Json = False) -> None:

@@ -22,13 +22,16 @@ from hawthorn.cli.context import (
     Zone,
     entry_named,
     means,
+    or_none,
     out,
     print_json,
     resolve,
     service,
     stop,
+    tell,
 )
 from hawthorn.client import Client, every
+from hawthorn.core.messages import said
 
 
 def copy(name: Named, set: Set = None, as_json: Json = False) -> None:
@@ -68,13 +71,14 @@ def remove(
     if as_json:
         print_json(made)
     elif when:
-        out.print(
-            f"“{escape(entry.title)}” is removed {drawing.when(made.instant)}. `hawthorn dispatch cancel {made.short}` keeps it."
+        tell(
+            "cli.templates.removal_is_planned",
+            title=entry.title,
+            instant=drawing.when(made.instant),
+            short=made.short,
         )
     else:
-        out.print(
-            f"“{escape(entry.title)}” is removed. `hawthorn entry bring-back {entry.id}` brings it back."
-        )
+        tell("cli.templates.is_removed", title=entry.title, id=entry.id)
 
 
 def bring_back(
@@ -99,7 +103,7 @@ def _templates(found: wire.content.Templates, as_json: bool) -> None:
     if as_json:
         print_json(found)
     elif not found.items:
-        out.print("No templates yet. Make one from an entry with `hawthorn template make`.")
+        tell("cli.templates.no_templates_yet")
     else:
         made = drawing.table("id", "name", "type", "in", "by")
         for one in found.items:
@@ -148,7 +152,7 @@ def end_template(
     with service() as hawthorn:
         one = _template(hawthorn, template)
         hawthorn.end_template(one.id)
-    out.print(f"The template “{escape(one.name)}” is ended.")
+    tell("cli.templates.the_template_is_ended", name=one.name)
 
 
 def _template(hawthorn: Client, name: str) -> wire.content.Template:
@@ -156,7 +160,7 @@ def _template(hawthorn: Client, name: str) -> wire.content.Template:
         t for t in every(hawthorn.templates) if t.name.casefold() == name.casefold() or means(name, t.id)
     ]
     if len(found) != 1:
-        stop(f"“{name}” names {len(found)} templates.", "Look at `hawthorn template list`.", "not-found")
+        stop("cli.templates.names", ends="not-found", name=name, count=len(found))
     return found[0]
 
 
@@ -190,7 +194,7 @@ def topics(type: Annotated[str, typer.Argument(help="The content type.")], as_js
 
     def draw(parent: str | None, depth: int) -> None:
         for one in below.get(parent, []):
-            out.print(f"{one.entries:>6}  {'  ' * depth}{escape(one.title or 'untitled')}")
+            out.print(f"{one.entries:>6}  {'  ' * depth}{drawing.title(one.title)}")
             draw(one.id, depth + 1)
 
     draw(None, 0)
@@ -204,9 +208,13 @@ def lists(as_json: Json = False) -> None:
         print_json(found)
         return
     for one in found.items:
-        asked = ", ".join(k if v is True else f"{k} {v}" for k, v in one.query.items()) or "everything"
-        out.print(
-            f"{escape(one.name)}  [dim]{escape(asked)}; {'shared by ' if one.shared else ''}{escape(one.by)}[/dim]"
+        asked = [k if v is True else f"{k} {v}" for k, v in one.query.items()]
+        by = said("cli.templates.shared_by", by=one.by) if one.shared else one.by
+        tell(
+            "cli.templates.kept_list",
+            name=one.name,
+            asked=or_none("cli.templates.everything", asked),
+            by=by,
         )
 
 
@@ -235,7 +243,7 @@ def many(
         found = [entry_named(hawthorn, n, locale) for n in names]
         options: dict[str, Any] = {"note": note, "tag": tag, "when": planned(at, zone, fold)}
         if act == "plan" and not at:
-            stop("It is not said when they go out.", "Give --at.")
+            stop("cli.templates.no_time_given")
         if set:
             field, value = next(iter(values(hawthorn, found[0].type, set).items()))
             options |= {"field": field, "value": value}
@@ -247,8 +255,9 @@ def many(
     else:
         for line in result.items:
             mark = "[green]✓[/green]" if line.done else "[red]✗[/red]"
-            out.print(f"{mark} {escape(line.title or 'untitled')}  {escape(line.what or line.why)}")
-        out.print(f"{'would be done' if check else 'done'}: {result.done}, refused: {result.refused}")
+            out.print(f"{mark} {drawing.title(line.title)}  {escape(line.what or line.why)}")
+        code = "cli.templates.would_be_done" if check else "cli.templates.done"
+        tell(code, done=result.done, refused=result.refused)
     if result.refused and not check:
         raise typer.Exit(EXIT["gate-unmet"])
 

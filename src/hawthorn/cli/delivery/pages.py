@@ -21,15 +21,20 @@ from hawthorn.cli.context import (
     Zone,
     entry_named,
     instant,
+    marked,
     means,
     members_of,
+    or_none,
     out,
+    plain,
     print_json,
     resolve,
     service,
     stop,
+    tell,
 )
 from hawthorn.client import Client, every
+from hawthorn.core.messages import said
 
 Entry = Annotated[
     str, typer.Argument(help="The entry: its address, the start of its id, or a part of its title.")
@@ -64,7 +69,7 @@ def outline(
             return
         count = _draw(hawthorn, root, depth, 0, {"locale": locale, "stage": stage, "at": at})
     if not count:
-        out.print("Nothing stands here yet. A type stands in the outline by a field “place in the outline”.")
+        tell("cli.pages.outline_is_empty")
 
 
 def _matches(found: wire.delivery.OutlineMatches, as_json: bool) -> None:
@@ -72,10 +77,10 @@ def _matches(found: wire.delivery.OutlineMatches, as_json: bool) -> None:
         print_json(found)
         return
     for one in found.items:
-        trail = [*one.above, one.line.title or "untitled"]
-        out.print(" › ".join(escape(title) for title in trail), f" [dim]{one.line.type}[/dim]")
+        trail = [*map(escape, one.above), drawing.title(one.line.title)]
+        out.print(" › ".join(trail), f" [dim]{one.line.type}[/dim]")
     if not found.items:
-        out.print("No page has these words.")
+        tell("cli.pages.no_page_has_these_words")
 
 
 def _draw(hawthorn: Client, below: str, depth: int, deep: int, asked: dict[str, Any]) -> int:
@@ -84,12 +89,19 @@ def _draw(hawthorn: Client, below: str, depth: int, deep: int, asked: dict[str, 
         level = hawthorn.outline(below, cursor=cursor, **asked)
         for line in level.items:
             count += 1
-            marks = [word for word, on in (("incomplete", line.incomplete), ("behind", line.behind)) if on]
-            said = f"  [yellow]{', '.join(marks)}[/yellow]" if marks else ""
+            marks = [
+                marked(code)
+                for code, on in (
+                    ("cli.pages.incomplete", line.incomplete),
+                    ("cli.pages.behind", line.behind),
+                )
+                if on
+            ]
+            noted = f"  [yellow]{', '.join(marks)}[/yellow]" if marks else ""
             more = " …" if line.has_below and depth == 1 else ""
             out.print(
-                f"{'  ' * deep}{escape(line.title or 'untitled')}{more}  [dim]{line.type}  "
-                f"{drawing.rail(line.rail, line.planned)}[/dim]{said}"
+                f"{'  ' * deep}{drawing.title(line.title)}{more}  [dim]{line.type}  "
+                f"{drawing.rail(line.rail, line.planned)}[/dim]{noted}"
             )
             if line.has_below and depth > 1:
                 _draw(hawthorn, line.id, depth - 1, deep + 1, asked)
@@ -113,7 +125,7 @@ def move(
     Example: hawthorn move "How to find us" --after "Opening hours"
     """
     if not (below or before or after or top):
-        stop("It is not said where to.", "Give --below, --before, --after or --top.")
+        stop("cli.pages.no_place_given")
     with service() as hawthorn:
         named = [resolve(hawthorn, n) if n else "" for n in (entry, below, before, after)]
         done = hawthorn.move(named[0], "" if top else named[1] or None, before=named[2], after=named[3])
@@ -121,8 +133,8 @@ def move(
     if as_json:
         print_json(done)
         return
-    out.print(" › ".join(escape(line.title or "untitled") for line in trail.items))
-    out.print(f"  To put it back: hawthorn put-back {named[0]} '{json.dumps(done.was)}'")
+    out.print(" › ".join(drawing.title(line.title) for line in trail.items))
+    tell("cli.pages.undo", id=named[0], placement=json.dumps(done.was))
 
 
 def put_back(
@@ -136,8 +148,8 @@ def put_back(
         try:
             hawthorn.put_back(resolve(hawthorn, entry), json.loads(placement))
         except json.JSONDecodeError:
-            stop("That is not JSON.", "Give what the move printed, in quotes.")
-    out.print("Put back.")
+            stop("cli.pages.not_json")
+    tell("cli.pages.put_back")
 
 
 def copy_tree(
@@ -154,14 +166,12 @@ def copy_tree(
     with service() as hawthorn:
         id = resolve(hawthorn, entry)
         above = resolve(hawthorn, below) if below else None
-        with out.status("Copying…"):
+        with out.status(plain("cli.pages.copying")):
             done = hawthorn.copy_tree(id, above)
     if as_json:
         print_json(done)
     else:
-        out.print(
-            f"Copied {done.entries} {'entry' if done.entries == 1 else 'entries'}; the copy is {done.id}."
-        )
+        tell("cli.pages.copied", count=done.entries, id=done.id)
 
 
 def sites(
@@ -181,12 +191,11 @@ def sites(
     if as_json:
         print_json(found)
         return
-    table = drawing.table("Site", "Shows", "Pages of", "Address")
+    table = drawing.table("site", "shows", "pages_of", "address")
     for one in found:
         for type, address in one.addresses.items():
-            table.add_row(
-                escape(one.label or one.name), one.stage, type.replace("*", "all types"), escape(address)
-            )
+            named = marked("cli.pages.all_types") if type == "*" else escape(type)
+            table.add_row(escape(one.label or one.name), one.stage, named, escape(address))
     out.print(table)
 
 
@@ -203,14 +212,14 @@ def check_site(
     with service() as hawthorn:
         site = next((s for s in hawthorn.setup().sites if s.name == name), None)
         if site is None:
-            stop(f"There is no site “{name}”.", "Look at `hawthorn site list`.", "not-found")
+            stop("cli.pages.there_is_no_site", ends="not-found", name=name)
         id = resolve(hawthorn, entry) if entry else ""
-        with out.status("Trying…"):
+        with out.status(plain("cli.pages.trying")):
             trial = hawthorn.check_site(site.model_dump(), entry=id, locale=locale)
     if as_json:
         print_json(trial)
     else:
-        out.print(f"“{escape(trial.title)}” at {escape(trial.url)}")
+        tell("cli.pages.page_at", title=trial.title, url=trial.url)
         for one in trial.findings:
             out.print(f"{'[green]✓[/green]' if one.well else '[red]✗[/red]'} {escape(one.what)}")
             if one.remedy:
@@ -242,7 +251,7 @@ def addresses(
         print_json(seen)
         return
     for one in seen.items:
-        note = f"  [yellow]nothing for {', '.join(one.missing)}[/yellow]" if one.missing else ""
+        note = marked("cli.pages.nothing_for", missing=one.missing) if one.missing else ""
         out.print(f"{escape(one.label)} ({one.stage}){note}")
         out.print(f"  {escape(one.url)}", soft_wrap=True)
 
@@ -281,14 +290,21 @@ def give(
 
 
 def _say(link: wire.delivery.Link) -> None:
-    state = (
-        "taken back" if link.ended_at else "over" if link.over else f"until {drawing.when(link.expires_at)}"
-    )
-    used = f"used {len(link.uses)} times, last {drawing.when(link.uses[0].at)}" if link.uses else "not used"
-    what = f"{link.scope} at {link.stage}" + (f", strand {link.strand}" if link.strand else "")
-    out.print(
-        f"[bold]{escape(link.title)}[/bold]  {what}; {state}; {used}  [dim]{escape(link.name)} by {escape(link.by)}, "
-        f"{link.id}[/dim]"
+    over = "cli.pages.link_ended" if link.ended_at else "cli.pages.link_over"
+    still = said("cli.pages.link_until", at=drawing.when(link.expires_at))
+    used = said("cli.pages.link_unused")
+    if link.uses:
+        used = said("cli.pages.link_used", count=len(link.uses), at=drawing.when(link.uses[0].at))
+    to = "cli.pages.link_to_strand" if link.strand else "cli.pages.link_to"
+    tell(
+        "cli.pages.link",
+        title=link.title,
+        what=said(to, scope=link.scope, stage=link.stage, strand=link.strand),
+        state=said(over) if link.ended_at or link.over else still,
+        used=used,
+        name=link.name,
+        by=link.by,
+        id=link.id,
     )
     for one in link.addresses:
         if one.stage != "release" and not one.missing:
@@ -310,7 +326,7 @@ def links(
     for one in found.items:
         _say(one)
     if not found.items:
-        out.print("No links were given out.")
+        tell("cli.pages.no_links_were_given_out")
 
 
 def take_back(link: Annotated[str, typer.Argument(help="The link's id, or the end of it.")]) -> None:
@@ -321,9 +337,9 @@ def take_back(link: Annotated[str, typer.Argument(help="The link's id, or the en
     with service() as hawthorn:
         found = [one for one in every(hawthorn.links) if means(link, one.id)]
         if len(found) != 1:
-            stop(f"“{link}” names {len(found)} links.", "Look at `hawthorn preview links`.", "not-found")
+            stop("cli.pages.links_named", ends="not-found", link=link, count=len(found))
         hawthorn.take_link_back(found[0].id)
-    out.print("Taken back; it opens nothing from now on.")
+    tell("cli.pages.link_taken_back")
 
 
 def shown_in(entry: Entry, as_json: Json = False) -> None:
@@ -336,9 +352,14 @@ def shown_in(entry: Entry, as_json: Json = False) -> None:
     if as_json:
         print_json(found)
         return
-    out.print(f"{found.total} show it, {found.out} of them are out." if found.total else "Nothing shows it.")
+    tell(
+        "cli.pages.shown_in" if found.total else "cli.pages.nothing_shows_it",
+        total=found.total,
+        out=found.out,
+    )
     for one in found.items:
-        out.print(f"  {escape(one.title)}  [dim]{one.type}  {', '.join(one.out) or 'not out'}[/dim]")
+        out_in = or_none("cli.pages.not_out", one.out)
+        tell("cli.pages.shows", title=one.title, type=one.type, out=out_in)
 
 
 def search_and_sharing(locale: Locale = "", as_json: Json = False) -> None:
@@ -356,7 +377,7 @@ def search_and_sharing(locale: Locale = "", as_json: Json = False) -> None:
         for check in one.checks:
             out.print(f"  • {escape(check.text)}")
     if not found.items:
-        out.print("Every page says something of its own, and not too much.")
+        tell("cli.pages.nothing_to_mend")
 
 
 def install(app: typer.Typer) -> None:

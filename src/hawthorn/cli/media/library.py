@@ -13,15 +13,18 @@ from hawthorn import wire
 from hawthorn.cli import drawing
 from hawthorn.cli.context import (
     Json,
-    err,
+    marked,
     members_of,
+    note_error,
     out,
     print_json,
     resolve,
     service,
     stop,
+    tell,
 )
 from hawthorn.client import Client, every
+from hawthorn.core.messages import said
 
 _PART = 4 * 1024 * 1024
 
@@ -42,14 +45,14 @@ def library(
     if as_json:
         print_json(found)
         return
-    table = drawing.table("Title", "File", "Size", "Folder", "Used", "Stands")
+    table = drawing.table("title", "file", "size", "folder", "used", "stands")
     for line in found.items:
         file = line.file
         size = f"{file.width} × {file.height}" if file and file.width else ""
-        note = " [yellow](no alt text)[/yellow]" if line.alt == "" else ""
+        note = marked("cli.library.no_alt") if line.alt == "" else ""
         table.add_row(
-            escape(line.title or "untitled") + note,
-            escape(file.media_type if file else "no file"),
+            drawing.title(line.title) + note,
+            escape(file.media_type) if file else marked("cli.library.no_file"),
             size,
             escape(names.get(line.folder, "")),
             str(line.uses),
@@ -61,7 +64,7 @@ def library(
 def _folder(hawthorn: Client, name: str) -> wire.media.Folder:
     found = [f for f in every(hawthorn.folders) if f.name.casefold() == name.casefold() or f.id == name]
     if len(found) != 1:
-        stop(f"“{name}” names {len(found)} folders.", "Look at `hawthorn folder list`.", "not-found")
+        stop("cli.library.names", ends="not-found", name=name, count=len(found))
     return found[0]
 
 
@@ -94,7 +97,7 @@ def make_folder(
     """
     with service() as hawthorn:
         made = hawthorn.make_folder(name, _folder(hawthorn, inside).id if inside else "")
-    out.print(f"Made “{escape(made.name)}”.")
+    tell("cli.library.folder_made", name=made.name)
 
 
 def remove_folder(name: Annotated[str, typer.Argument(help="Its name.")]) -> None:
@@ -104,7 +107,7 @@ def remove_folder(name: Annotated[str, typer.Argument(help="Its name.")]) -> Non
     """
     with service() as hawthorn:
         hawthorn.remove_folder(_folder(hawthorn, name).id)
-    out.print("Removed; what lay in it lies where it lay.")
+    tell("cli.library.folder_removed")
 
 
 def file_into(
@@ -118,7 +121,7 @@ def file_into(
     with service() as hawthorn:
         ids = [resolve(hawthorn, n) for n in names]
         hawthorn.file_into(ids, _folder(hawthorn, folder).id if folder else "")
-    out.print(f"{len(ids)} put into {escape(folder) or 'no folder'}.")
+    tell("cli.library.put_into", count=len(ids), folder=folder or said("cli.library.no_folder"))
 
 
 def sent(hawthorn: Client, path: Path) -> wire.media.FileValue:
@@ -136,7 +139,7 @@ def sent(hawthorn: Client, path: Path) -> wire.media.FileValue:
             progress.update(task, completed=at)
     done = hawthorn.upload_state(id)
     if done.note:
-        err.print(f"[yellow]{escape(done.note)}[/yellow]")
+        note_error("cli.library.upload_note", note=done.note)
     assert done.file is not None
     return done.file
 
@@ -155,8 +158,15 @@ def upload(
         print_json(found if len(found) > 1 else found[0])
         return
     for one in found:
-        size = f"{one.width} × {one.height}, " if one.width else ""
-        out.print(f"{escape(one.name)}: {one.media_type}, {size}{one.bytes:,} bytes, sha256 {one.sha256}")
+        tell(
+            "cli.library.picture" if one.width else "cli.library.file",
+            name=one.name,
+            type=one.media_type,
+            width=one.width,
+            height=one.height,
+            bytes=one.bytes,
+            sha256=one.sha256,
+        )
 
 
 def crops(
@@ -176,9 +186,10 @@ def crops(
     if as_json:
         print_json(found)
         return
-    table = drawing.table("Name", "Size", "Where it is used")
+    table = drawing.table("name", "size", "where_it_is_used")
     for one in found:
-        table.add_row(one.name, f"{one.width} × {one.height or 'as it is'}", escape(one.use))
+        height = str(one.height) if one.height else marked("cli.library.as_it_is")
+        table.add_row(one.name, f"{one.width} × {height}", escape(one.use))
     out.print(table)
 
 

@@ -23,6 +23,7 @@ from hawthorn.cli.context import (
     print_json,
     service,
     stop,
+    tell,
 )
 from hawthorn.client import Client, every
 
@@ -66,7 +67,7 @@ def moves(
         out += [{"id": entry.id, "locale": tag, "verb": verb, "regress": regress} for tag in wanted]
     if revision is not None:
         if len(out) != 1:
-            stop("--revision is of one entry in one locale.", "Name one entry, and one --locale at most.")
+            stop("cli.dispatches.revision_is_of_one_entry")
         out[0]["revision"] = revision
     return out
 
@@ -109,23 +110,24 @@ def _checked(found: wire.release.DispatchCheck) -> None:
     for line in dict.fromkeys(drawing.moves(found.moves)):
         out.print(line)
     for need in found.needs:
-        out.print(f"  needs {escape(need.title)} ({need.type}), which --with-needs lets go along")
+        tell("cli.dispatches.needs", title=need.title, type=need.type)
     for warning in found.warnings:
-        out.print(f"  [yellow]note:[/yellow] {escape(warning)}")
-    out.print("It is blocked." if found.blocked else "Nothing blocks it.")
+        tell("cli.shared.note", warning=warning)
+    tell("cli.dispatches.it_is_blocked" if found.blocked else "cli.dispatches.nothing_blocks_it")
 
 
 def _shown(made: wire.release.Dispatch, as_json: bool) -> None:
     if as_json:
         print_json(made)
         return
-    late = f", {made.late_by_seconds:.0f} s late" if made.late_by_seconds else ""
-    out.print(f"[bold]{escape(made.name)}[/bold]  {made.state}, {drawing.when(made.instant)}{late}")
+    code = "cli.dispatches.dispatch_late" if made.late_by_seconds else "cli.dispatches.dispatch"
+    late = round(made.late_by_seconds or 0)
+    tell(code, name=made.name, state=made.state, at=drawing.when(made.instant), seconds=late)
     for line in drawing.moves(made.moves):
         out.print(line)
     for held in made.held:
         for condition in held["unmet"]:
-            out.print(f"  [red]held:[/red] {escape(held['title'])}: {escape(condition['what'])}")
+            tell("cli.dispatches.held", title=held["title"], what=condition["what"])
     out.print(f"  [dim]{made.id}[/dim]")
 
 
@@ -224,7 +226,7 @@ def listing(
         print_json(found)
         return
     if not found:
-        out.print("Nothing is planned. `hawthorn plan ENTRY --at TIME` plans a release.")
+        tell("cli.dispatches.nothing_is_planned")
         return
     made = drawing.table("id", "when", "state", "name", "moves", "by")
     for d in found:
@@ -239,7 +241,7 @@ def _id(hawthorn: Client, name: str) -> str:
         d for d in every(hawthorn.dispatches) if means(name, d.id) or name.casefold() in d.name.casefold()
     ]
     if len(found) != 1:
-        stop(f"“{name}” means {len(found)} dispatches.", "See `hawthorn dispatch list --all`.", "not-found")
+        stop("cli.dispatches.means", ends="not-found", name=name, count=len(found))
     return found[0].id
 
 

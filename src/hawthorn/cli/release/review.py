@@ -9,9 +9,30 @@ from rich.markup import escape
 
 from hawthorn.cli import drawing
 from hawthorn.cli.content.entries import shown
-from hawthorn.cli.context import Json, Locale, Named, entry_named, out, print_json, service, stop
+from hawthorn.cli.context import (
+    Json,
+    Locale,
+    Named,
+    entry_named,
+    or_none,
+    out,
+    print_json,
+    service,
+    stop,
+    tell,
+)
+from hawthorn.core.messages import said
 
 Note = Annotated[str, typer.Option(help="A note to go with it.")]
+
+
+_WAITS = {
+    "review": "cli.review.to_review",
+    "ready": "cli.review.to_release",
+    "translation": "cli.review.to_accept",
+    "named": "cli.review.to_answer",
+}
+_STATES = {"late": "cli.review.late", "due": "cli.review.due"}
 
 
 def my_work(as_json: Json = False) -> None:
@@ -21,51 +42,49 @@ def my_work(as_json: Json = False) -> None:
     if as_json:
         print_json(found)
         return
-    out.print("[bold]Waiting for you[/bold]")
+    tell("cli.review.waiting_for_you")
     for item in found.waiting:
-        note = f": {escape(item.note)}" if item.note else ""
-        what = {
-            "review": "to review",
-            "ready": "to release",
-            "translation": "to accept",
-            "named": "to answer",
-        }.get(item.kind, item.kind)
-        out.print(
-            f"  {what}  [bold]{escape(item.title)}[/bold] ({item.locale}{f', revision {item.revision}' if item.revision else ''}) from {escape(item.by)}{note}  [dim]{item.short}[/dim]"
+        revision = said("cli.review.of_revision", locale=item.locale, revision=item.revision)
+        tell(
+            "cli.review.waits",
+            what=said(_WAITS[item.kind]) if item.kind in _WAITS else item.kind,
+            title=item.title,
+            where=revision if item.revision else item.locale,
+            by=item.by,
+            note=said("cli.review.note", note=item.note) if item.note else "",
+            short=item.short,
         )
     if not found.waiting:
-        out.print("  Nothing. Enjoy the view over the harbour.")
-    for heading, items in (
-        ("Assigned to you", found.assigned_to_you),
-        ("Assigned to others", found.assigned_to_others),
-    ):
+        tell("cli.review.nothing_waits")
+    for yours, items in ((True, found.assigned_to_you), (False, found.assigned_to_others)):
         if items:
-            out.print(f"[bold]{heading}[/bold]")
+            tell("cli.review.assigned_to_you" if yours else "cli.review.assigned_to_others")
         for item in items:
-            whose = (
-                f", with {escape(', '.join(item.who))}"
-                if heading != "Assigned to you"
-                else f" from {escape(item.by)}"
+            with_whom, from_whom = (
+                said("cli.review.with_whom", who=item.who),
+                said("cli.review.from_whom", by=item.by),
             )
-            state = {"late": " [yellow]late[/yellow]", "due": " due"}.get(item.state, "")
-            due = f", by {item.due}{state}" if item.due else ""
-            out.print(
-                f"  [bold]{escape(item.title)}[/bold] ({item.locale}){whose}{due}  [dim]{item.short}[/dim]"
+            state = said(_STATES[item.state]) if item.state in _STATES else ""
+            tell(
+                "cli.review.assigned",
+                title=item.title,
+                locale=item.locale,
+                whose=from_whom if yours else with_whom,
+                due=said("cli.review.by_day", due=item.due, state=state) if item.due else "",
+                short=item.short,
             )
-    out.print("[bold]Yours[/bold]")
-    out.print(
-        drawing.entries(found.yours)
-        if found.yours
-        else "  Nothing yet. `hawthorn entry start TYPE` begins an entry."
-    )
+    tell("cli.review.yours")
+    if found.yours:
+        out.print(drawing.entries(found.yours))
+    else:
+        tell("cli.review.nothing_yours")
     if found.you_wait_for:
-        out.print("[bold]You wait for[/bold]")
+        tell("cli.review.you_wait_for")
     for item in found.you_wait_for:
-        out.print(
-            f"  {escape(item.title)} ({item.locale}): {escape(', '.join(item.who) or 'nobody')}, since {drawing.when(item.at)}"
-        )
+        who = or_none("cli.review.nobody", item.who)
+        tell("cli.review.waited_for", title=item.title, locale=item.locale, who=who, at=drawing.when(item.at))
     if found.next_out:
-        out.print("[bold]Next out[/bold]")
+        tell("cli.review.next_out")
     for planned in found.next_out:
         out.print(f"  {drawing.when(planned.instant)}  {escape(planned.name)}")
 
@@ -106,7 +125,7 @@ def sign(
     with service() as hawthorn:
         entry = entry_named(hawthorn, name, locale)
         if entry.review is None:
-            stop("Nothing of it waits for a decision.", "It has to be submitted first.")
+            stop("cli.review.nothing_to_decide")
         shown(hawthorn.sign_off(entry.id, entry.locale, revision or entry.review.revision, note), as_json)
 
 

@@ -10,7 +10,7 @@ from rich.markup import escape
 
 from hawthorn import wire
 from hawthorn.cli import drawing
-from hawthorn.cli.context import Json, out, print_json, service, stop
+from hawthorn.cli.context import Json, or_none, out, print_json, service, stop, tell
 from hawthorn.client import Client, every
 
 BureauName = Annotated[str, typer.Argument(help="Its name, or the start of it.", metavar="BUREAU")]
@@ -31,7 +31,7 @@ def listing(as_json: Json = False) -> None:
     if as_json:
         print_json(found)
     elif not found.items:
-        out.print("There is no bureau yet. `hawthorn bureau add NAME ADDRESS` adds one.")
+        tell("cli.bureaus.there_is_no_bureau_yet")
     else:
         _table(found.items)
 
@@ -90,7 +90,7 @@ def end(name: BureauName) -> None:
     with service() as hawthorn:
         one = _one(hawthorn, name)
         hawthorn.end_bureau(one.id)
-    out.print(f"{escape(one.name)} gets no more jobs. `hawthorn bureau add` with its name brings it back.")
+    tell("cli.bureaus.gets_no_more_jobs", name=one.name)
 
 
 def attempt(name: BureauName, as_json: Json = False) -> None:
@@ -104,9 +104,9 @@ def attempt(name: BureauName, as_json: Json = False) -> None:
     if as_json:
         print_json(found)
     elif found.answers:
-        out.print(f"{escape(one.name)} answers.")
+        tell("cli.bureaus.answers", name=one.name)
     else:
-        out.print(f"[yellow]{escape(one.name)}: {escape(found.trouble)}[/yellow]")
+        tell("cli.bureaus.trouble", name=one.name, trouble=found.trouble)
     if not found.answers:
         raise typer.Exit(1)
 
@@ -116,15 +116,13 @@ def _say(made: wire.translation.Bureau, as_json: bool) -> None:
         print_json(made)
     else:
         _table([made])
-        out.print(
-            f"`hawthorn commission ENTRY --locale LOCALE --bureau {escape(repr(made.name))}` sends it work."
-        )
+        tell("cli.bureaus.sends_it_work", name=repr(made.name))
 
 
 def _codes(given: list[str]) -> dict[str, str]:
     for one in given:
         if "=" not in one:
-            stop(f"“{one}” is no code.", "Write it as fr=fr-FR: our locale, then theirs.")
+            stop("cli.bureaus.is_no_code", one=one)
     return dict((part.strip() for part in one.split("=", 1)) for one in given)  # type: ignore[misc]
 
 
@@ -137,9 +135,9 @@ def _one(hawthorn: Client, name: str) -> wire.translation.Bureau:
     exact = [one for one in have if one.name == name]
     found = exact or [one for one in have if one.name.casefold().startswith(name.casefold())]
     if len(found) != 1:
-        known = ", ".join(one.name for one in found or have) or "none"
-        said = f"“{name}” means {len(found)} bureaus." if found else f"There is no bureau “{name}”."
-        stop(said, f"There are: {known}.", "not-found")
+        known = or_none("cli.bureaus.none", [one.name for one in found or have])
+        code = "cli.bureaus.means" if found else "cli.bureaus.none_is"
+        stop(code, ends="not-found", name=name, count=len(found), known=known)
     return found[0]
 
 

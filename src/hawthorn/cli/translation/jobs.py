@@ -9,8 +9,9 @@ import typer
 from rich.markup import escape
 
 from hawthorn.cli import drawing
-from hawthorn.cli.context import Check, Json, means, out, print_json, resolve, service, stop
+from hawthorn.cli.context import Check, Json, marked, means, out, print_json, resolve, service, stop, tell
 from hawthorn.client import Client, every
+from hawthorn.core.messages import said
 
 JobName = Annotated[str, typer.Argument(help="The job's id, or its start or end.", metavar="JOB")]
 
@@ -43,10 +44,16 @@ def commission(
             if as_json:
                 print_json(found)
             for item in [] if as_json else found.items:
-                away = f"; {item.away} are in another job already" if item.away else ""
-                out.print(
-                    f"{item.locale}: {item.units} units, {item.words} words in {item.entries} entries{away}"
+                estimate = said(
+                    "cli.jobs.estimate",
+                    locale=item.locale,
+                    units=item.units,
+                    words=item.words,
+                    entries=item.entries,
                 )
+                if item.away:
+                    estimate = said("cli.jobs.estimate_away", estimate=estimate, count=item.away)
+                tell("common.words", words=estimate)
             return
         made = hawthorn.commission(ids, locale, name=name, due=due, note=note, bureau=bureau, again=again)
     if as_json:
@@ -55,15 +62,13 @@ def commission(
         out.print(f"[bold]{escape(made.name)}[/bold]")
         out.print(drawing.jobs(made.jobs))
         if made.left_out:
-            out.print(
-                f"{made.left_out} units are in another job already and were left out; --again sends them."
-            )
+            tell("cli.jobs.left_out", count=made.left_out)
 
 
 def _id(hawthorn: Client, name: str) -> str:
     found = [j.id for j in every(hawthorn.jobs) if means(name, j.id)]
     if len(found) != 1:
-        stop(f"“{name}” means {len(found)} jobs.", "See `hawthorn job list`.", "not-found")
+        stop("cli.jobs.means", ends="not-found", name=name, count=len(found))
     return found[0]
 
 
@@ -81,9 +86,9 @@ def listing(
     elif found.items:
         out.print(drawing.jobs(found.items))
         if found.next:
-            out.print(f"[dim]There is more: --limit {min(limit * 2, 500)} shows it.[/dim]")
+            tell("cli.shared.there_is_more", limit=min(limit * 2, 500))
     else:
-        out.print("There are no jobs. `hawthorn commission ENTRY --locale LOCALE` orders a translation.")
+        tell("cli.jobs.there_are_no_jobs")
 
 
 def show(name: JobName, as_json: Json = False) -> None:
@@ -96,8 +101,14 @@ def show(name: JobName, as_json: Json = False) -> None:
     if as_json:
         print_json(job)
         return
-    out.print(
-        f"[bold]{escape(job.name)}[/bold]  {job.source_locale} → {job.locale}, {job.state}, {job.percent} %, {job.words} words"
+    tell(
+        "cli.jobs.job",
+        name=job.name,
+        source_locale=job.source_locale,
+        locale=job.locale,
+        state=job.state,
+        percent=job.percent,
+        words=job.words,
     )
     if job.trouble:
         out.print(f"  [red]{escape(job.trouble)}[/red]")
@@ -125,8 +136,13 @@ def export(
         job = hawthorn.job(id)
     path = file or Path(f"{job.short}-{job.locale}.xlf")
     path.write_bytes(data)
-    out.print(
-        f"{path}: {len(data):,} bytes, {job.words} words to {job.locale_name}. Import the translated file with `hawthorn job import {job.short} FILE`."
+    tell(
+        "cli.jobs.exported",
+        path=path,
+        bytes=len(data),
+        words=job.words,
+        locale_name=job.locale_name,
+        short=job.short,
     )
 
 
@@ -144,9 +160,12 @@ def import_file(
     if as_json:
         print_json(found)
         return
-    out.print(
-        f"{found.applied} units merged, {found.drifted} drifted (their source changed), {found.conflict} need a choice, "
-        f"{found.gone} lost their source."
+    tell(
+        "cli.jobs.imported",
+        applied=found.applied,
+        drifted=found.drifted,
+        conflict=found.conflict,
+        gone=found.gone,
     )
 
 
@@ -169,9 +188,9 @@ def accept(
     if as_json:
         print_json(found)
         return
-    out.print(f"{found.accepted} units accepted, {found.left} left.")
+    tell("cli.jobs.accepted", accepted=found.accepted, left=found.left)
     for note_line in found.notes:
-        out.print(f"  [yellow]note:[/yellow] {escape(note_line)}")
+        tell("cli.shared.note", warning=note_line)
 
 
 def choose(
@@ -197,7 +216,7 @@ def again(name: JobName) -> None:
     """
     with service() as hawthorn:
         job = hawthorn.send_job_again(_id(hawthorn, name))
-    out.print(f"{escape(job.name)} ({job.locale}) is on its way again.")
+    tell("cli.jobs.is_on_its_way_again", name=job.name, locale=job.locale)
 
 
 def cancel(name: JobName, as_json: Json = False) -> None:
@@ -210,7 +229,7 @@ def cancel(name: JobName, as_json: Json = False) -> None:
     if as_json:
         print_json(job)
     else:
-        out.print(f"{escape(job.name)} ({job.locale}) is cancelled.")
+        tell("cli.jobs.is_cancelled", name=job.name, locale=job.locale)
 
 
 def grid(
@@ -229,13 +248,15 @@ def grid(
         print_json(found)
         return
     if not found.items:
-        out.print("Nothing fits. Try fewer words, or another type.")
+        tell("cli.jobs.nothing_fits")
         return
-    made = drawing.table("entry", *tags)
+    made = drawing.table("entry", also=tags)
     for line in found.items:
         cells = {cell.locale: cell.state for cell in line.cells}
-        states = ["source" if tag == line.source_locale else cells.get(tag, "") for tag in tags]
-        made.add_row(escape(line.title or "untitled"), *states)
+        states = [
+            marked("cli.jobs.source") if tag == line.source_locale else cells.get(tag, "") for tag in tags
+        ]
+        made.add_row(drawing.title(line.title), *states)
     out.print(made)
 
 
