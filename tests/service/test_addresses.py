@@ -38,6 +38,8 @@ def test_the_service_knows_the_pages_of_the_router() -> None:
 def test_what_is_nobodys_address_is_not_there(http: httpx.Client, path: str) -> None:
     answer = http.get(path)
     assert (answer.status_code, answer.headers["content-type"]) == (404, "application/problem+json")
+    assert answer.json()["code"] == "service.nothing_at"
+    assert path in answer.json()["detail"]
     assert http.get(path, headers={"Accept": "text/html"}).status_code == 404
 
 

@@ -6,12 +6,13 @@ import re
 from importlib import resources
 from pathlib import Path
 
-from fastapi import FastAPI, HTTPException, Request
+from fastapi import FastAPI, Request
 from fastapi.responses import FileResponse, HTMLResponse, Response
 from starlette.datastructures import MutableHeaders
 from starlette.staticfiles import StaticFiles
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from hawthorn.core.errors import NotFound
 from hawthorn.operations.delivery import page_addresses
 from hawthorn.operations.runtime.act import Desk
 
@@ -74,7 +75,7 @@ def install(app: FastAPI) -> None:
         """The script that joins a previewed page to the console."""
         script = built / "preview" / "marks.js"
         if not script.is_file():
-            raise HTTPException(404, "The console has not been built. Run make console.")
+            raise NotFound("service.no_console")
         return FileResponse(script, media_type="text/javascript", headers={"Cache-Control": "no-cache"})
 
     @app.get("/{path:path}", include_in_schema=False)
@@ -85,7 +86,7 @@ def install(app: FastAPI) -> None:
         if not known and (
             path.startswith(("api/", "read/", "assets/")) or "text/html" not in _accepts(request)
         ):
-            raise HTTPException(404, f"There is nothing at /{path}.")
+            raise NotFound("service.nothing_at", path=f"/{path}")
         index = built / "index.html"
         if not index.is_file():
             return HTMLResponse(_MISSING, 503)

@@ -15,6 +15,8 @@ import structlog
 from starlette.types import Receive, Scope, Send
 
 from hawthorn import __version__
+from hawthorn.core.messages import said
+from hawthorn.messages import ENGLISH
 from hawthorn.store import checks
 from hawthorn.store.database import Database
 
@@ -60,7 +62,9 @@ class Front:
         if self._app is None:
             await self._loaded.wait()
         if self._app is None:
-            await _answer(send, 503, {"detail": "The service could not start; its log says why."})
+            from hawthorn.service.stopping import refused
+
+            await refused(send, 503, "not-started", said("service.not_started"))
             return
         await self._app(scope, receive, send)
 
@@ -105,9 +109,8 @@ class Front:
         if token:
             base = self.settings.public or f"http://{self.settings.host}:{self.settings.port}"
             # For whoever started it, at the terminal, and nowhere else: it makes a person who may do everything.
-            print(
-                f"\nNobody is here yet. Begin at {base}/welcome?token={token}\n", file=sys.stderr, flush=True
-            )
+            begin = ENGLISH.text(said("service.begin_at", base=base, token=token))
+            print(f"\n{begin}\n", file=sys.stderr, flush=True)
         return create_asgi(self.settings, desk)
 
     async def _health(self, send: Send) -> None:

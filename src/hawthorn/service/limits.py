@@ -9,7 +9,8 @@ from collections.abc import Awaitable, Callable
 from starlette.datastructures import Headers
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from hawthorn.core import formats
+from hawthorn.core import formats, messages
+from hawthorn.core.messages import said
 from hawthorn.service.stopping import refused
 
 PATIENCE = 30.0
@@ -56,21 +57,20 @@ class Limits:
         files = path.startswith((*_FILES, _JOBS)) and not json
         largest = min(self.file, formats.LARGEST) if path.startswith(_JOBS) else self.file
         most = largest if files else _SMALL if path.startswith(_OPEN) else self.body
-        said = headers.get("content-length", "")
-        long = not said.isascii() or not said.isdigit() or len(said) > 15 or int(said) > _SMALL
-        if said and long and said.isascii() and said.isdigit() and (len(said) > 15 or int(said) > most):
-            await _refused(
-                send, 413, "too-large", f"This is {said} bytes long; at most {most:,} are taken here."
-            )
+        length = headers.get("content-length", "")
+        counted = length.isascii() and length.isdigit()
+        long = not counted or len(length) > 15 or int(length) > _SMALL
+        if counted and long and (len(length) > 15 or int(length) > most):
+            await _refused(send, 413, "too-large", said("service.said_too_long", length=length, most=most))
             return
         if (
             long
-            and (said or headers.get("transfer-encoding"))
+            and (length or headers.get("transfer-encoding"))
             and path.startswith("/api/")
             and not path.startswith(_OPEN)
             and not await self.known(_token(headers))
         ):
-            await _refused(send, 401, "not-logged-in", "You are not logged in.")
+            await _refused(send, 401, "not-logged-in", said("service.log_in_first"))
             return
         if files:
             await self.app(scope, self._counted(receive, most, send), send)
@@ -78,8 +78,8 @@ class Limits:
         data = await self._read(receive, most, send)
         if data is None:
             return
-        wrong = self._nested(data) if "json" in headers.get("content-type", "") else ""
-        if wrong:
+        wrong = self._nested(data) if json else None
+        if wrong is not None:
             await _refused(send, 422, "invalid", wrong)
             return
         await self.app(scope, _again(data, receive), send)
@@ -92,14 +92,14 @@ class Limits:
             try:
                 message = await asyncio.wait_for(receive(), PATIENCE)
             except TimeoutError:
-                await _refused(send, 408, "too-slow", "The rest of the request did not come in time.")
+                await _refused(send, 408, "too-slow", said("service.too_slow"))
                 return None
             if message["type"] != "http.request":
                 return None
             parts.append(message.get("body", b""))
             length += len(parts[-1])
             if length > most:
-                await _refused(send, 413, "too-large", f"This is longer than {most:,} bytes, the most here.")
+                await _refused(send, 413, "too-large", said("service.too_long", most=most))
                 return None
             if not message.get("more_body"):
                 return b"".join(parts)
@@ -119,23 +119,21 @@ class Limits:
 
         return counted
 
-    def _nested(self, data: bytes) -> str:
+    def _nested(self, data: bytes) -> messages.Message | None:
         """What is wrong with a JSON text: its letters, or how it is nested; found without building anything of it."""
         try:
             data.decode()
         except UnicodeDecodeError as error:
-            return f"At byte {error.start:,} this is not UTF-8, as JSON is (RFC 8259, section 8.1)."
+            return said("service.not_utf8", at=error.start)
         bare = _STRING.sub(b"", data)
         members = bare.count(b",") + bare.count(b"[") + bare.count(b"{")
         if members > self.members:
-            return f"This holds about {members:,} values; at most {self.members:,} are taken at once."
+            return said("service.too_many_values", count=members, most=self.members)
         depth = deepest = 0
         for found in _BRACKET.finditer(bare):
             depth += 1 if found[0] in b"[{" else -1
             deepest = max(deepest, depth)
-        return (
-            f"This is nested {deepest} deep; at most {self.depth} are taken." if deepest > self.depth else ""
-        )
+        return said("service.too_deep", depth=deepest, most=self.depth) if deepest > self.depth else None
 
 
 def _token(headers: Headers) -> str:
@@ -163,17 +161,8 @@ def _again(data: bytes, receive: Receive) -> Receive:
     return again
 
 
-_REMEDY = {
-    401: "Log in, or send a key as a bearer token.",
-    408: "Send it again over a better connection.",
-    413: "Divide it, or send a file as an upload.",
-    422: "Divide it into several requests.",
-}
-_TITLE = {401: "Not logged in", 408: "Too slow", 413: "Too large", 422: "Something is wrong with the input"}
-
-
-async def _refused(send: Send, status: int, slug: str, detail: str) -> None:
+async def _refused(send: Send, status: int, slug: str, what: messages.Message) -> None:
     more = [(b"x-content-type-options", b"nosniff"), (b"connection", b"close")]
     if status == 401:
         more.append((b"www-authenticate", b"Bearer"))
-    await refused(send, status, slug, _TITLE[status], detail, _REMEDY[status], more)
+    await refused(send, status, slug, what, more)

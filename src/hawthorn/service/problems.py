@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import sqlite3
+from collections.abc import Mapping
+from types import MappingProxyType
 from typing import Any
 
 import structlog
@@ -14,7 +16,7 @@ from starlette.exceptions import HTTPException
 
 from hawthorn.core import errors
 from hawthorn.core.errors import HawthornError
-from hawthorn.core.messages import said
+from hawthorn.core.messages import Message, said
 from hawthorn.messages import ENGLISH
 from hawthorn.service.context import settings_of
 from hawthorn.service.stopping import SAFE
@@ -55,33 +57,25 @@ def answer(error: HawthornError) -> JSONResponse:
         headers["Retry-After"] = "2"
     if "retry_after" in error.facts:
         headers["Retry-After"] = str(error.facts["retry_after"])
-    return _response(
-        error.slug,
-        ENGLISH.title(error),
-        status_of(error),
-        ENGLISH.text(error.message),
-        ENGLISH.remedy(error),
-        {**ENGLISH.plain(error.facts), "code": error.message.code},
-        headers,
-    )
+    facts = {**ENGLISH.plain(error.facts), "remedy": ENGLISH.remedy(error)}
+    return _response(error.slug, status_of(error), error.message, facts, headers)
 
 
 def _response(
     slug: str,
-    title: str,
     status: int,
-    detail: str,
-    remedy: str,
-    facts: dict[str, Any],
-    headers: dict[str, str],
+    what: Message,
+    facts: Mapping[str, Any] = MappingProxyType({}),
+    headers: Mapping[str, str] | None = None,
 ) -> JSONResponse:
     body = {
+        "remedy": ENGLISH.remedy(what),
         **facts,
         "type": problems.TYPE_BASE + slug,
-        "title": title,
+        "title": ENGLISH.text(said(f"titles.{slug}")),
         "status": status,
-        "detail": detail,
-        "remedy": remedy,
+        "detail": ENGLISH.text(what),
+        "code": what.code,
     }
     return JSONResponse(body, status, headers, media_type=problems.MEDIA_TYPE)
 
@@ -104,27 +98,19 @@ async def _invalid(_: Request, error: Exception) -> JSONResponse:
         {"where": ".".join(str(p) for p in e["loc"] if p != "body") or "body", "what": e["msg"]}
         for e in error.errors()
     ]
-    detail = "; ".join(f"{p['where']}: {p['what']}" for p in found)
-    return _response(
-        "invalid",
-        ENGLISH.title(errors.Invalid),
-        422,
-        detail,
-        "Mend what is named and send it again.",
-        {"problems": found},
-        {},
-    )
+    named = [said("common.problem", **one) for one in found]
+    return _response("invalid", 422, said("service.fields", problems=named), {"problems": found})
 
 
-async def _http(_: Request, error: Exception) -> JSONResponse:
+async def _http(request: Request, error: Exception) -> JSONResponse:
     assert isinstance(error, HTTPException)
-    slug = {404: "not-found", 405: "no-such-method"}.get(error.status_code, "http")
-    remedy = {404: "Check the address.", 405: "Use a method that the address allows."}.get(
-        error.status_code, ""
-    )
-    return _response(
-        slug, str(error.detail), error.status_code, str(error.detail), remedy, {}, dict(error.headers or {})
-    )
+    path, headers = request.url.path, dict(error.headers or {})
+    if error.status_code == 404:
+        return _response("not-found", 404, said("service.nothing_at", path=path), headers=headers)
+    if error.status_code == 405:
+        what = said("service.no_method", path=path, method=request.method)
+        return _response("no-such-method", 405, what, headers=headers)
+    return _response("http", error.status_code, said("service.http", what=str(error.detail)), headers=headers)
 
 
 async def _too_large(_: Request, error: Exception) -> JSONResponse:
@@ -140,26 +126,8 @@ async def _database(request: Request, error: Exception) -> JSONResponse:
 
 async def _fault(request: Request, error: Exception) -> JSONResponse:
     log.error("a request failed", exc_info=error)
-    if request.method not in SAFE:
-        return _response(
-            "fault",
-            "Something is wrong in the service",
-            500,
-            "The service failed at this. What you asked for may have been done or not.",
-            "Look whether it was saved before you try again. If it fails again, tell whoever runs the service: its log "
-            "says more.",
-            {},
-            {},
-        )
-    return _response(
-        "fault",
-        "Something is wrong in the service",
-        500,
-        "The service failed at this.",
-        "Try again. If it happens again, tell whoever runs the service: its log says more.",
-        {},
-        {},
-    )
+    changing = request.method not in SAFE
+    return _response("fault", 500, said("service.failed_changing" if changing else "service.failed"))
 
 
 def install(app: FastAPI) -> None:

@@ -18,6 +18,9 @@ import structlog
 import uvicorn
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from hawthorn.core import messages
+from hawthorn.core.messages import said
+from hawthorn.messages import ENGLISH
 from hawthorn.service import heads
 from hawthorn.wire import problems
 
@@ -81,30 +84,25 @@ class Stopping:
 
 async def _broken_off(method: str, send: Send) -> None:
     """Say that a request was broken off, and that nobody knows whether it was done."""
-    detail = "The service stopped before it could answer."
-    remedy = "Try again in a moment."
-    if method not in SAFE:
-        detail += " What you asked for may have been done or not."
-        remedy = "Look whether it was saved before you try again; with the same Idempotency-Key it is done once in any case."
-    await refused(send, 503, "stopped", "The service stopped", detail, remedy, [(b"retry-after", b"5")])
+    code = "service.stopped" if method in SAFE else "service.stopped_changing"
+    await refused(send, 503, "stopped", said(code), [(b"retry-after", b"5")])
 
 
 async def refused(
     send: Send,
     status: int,
     slug: str,
-    title: str,
-    detail: str,
-    remedy: str,
+    what: messages.Message,
     more: Sequence[tuple[bytes, bytes]] = (),
 ) -> None:
     """Answer with problem details (RFC 9457) where no application does: it stops, or shall not be asked at all."""
     body = {
         "type": f"{problems.TYPE_BASE}{slug}",
-        "title": title,
+        "title": ENGLISH.text(said(f"titles.{slug}")),
         "status": status,
-        "detail": detail,
-        "remedy": remedy,
+        "detail": ENGLISH.text(what),
+        "remedy": ENGLISH.remedy(what),
+        "code": what.code,
     }
     data = json.dumps(body).encode()
     headers = [
