@@ -179,7 +179,10 @@ def test_a_job_is_cancelled_and_the_grid_says_what_is_missing(running: Running, 
     assert running.as_("mina").job(job.id).state == "cancelled"
 
 
-def test_what_somebody_typed_is_never_taken_for_markup(running: Running, run: Run) -> None:
+def test_what_somebody_typed_is_never_taken_for_markup(
+    running: Running, run: Run, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(context.out, "_width", 250)
     title = r"A [red]lamp[/red] [/] \[x] :ship:"
     entry = running.as_("ida").start("notice", {"title": title})
     for named in (
