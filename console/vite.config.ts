@@ -6,7 +6,13 @@ const service = process.env.HAWTHORN_URL ?? "http://127.0.0.1:8400";
 
 export default defineConfig({
   plugins: [tailwindcss(), svelte()],
-  build: { outDir: "../src/hawthorn/console_dist", emptyOutDir: true, chunkSizeWarningLimit: 700 },
+  build: {
+    outDir: "../src/hawthorn/console_dist",
+    emptyOutDir: true,
+    chunkSizeWarningLimit: 700,
+    // The component library does not say that its modules only define things; what no page uses of it stays out.
+    rolldownOptions: { treeshake: { moduleSideEffects: [{ test: /flowbite-svelte/, sideEffects: false }] } },
+  },
   server: { proxy: { "/api": service, "/read": service } },
   resolve: process.env.VITEST ? { conditions: ["browser"] } : undefined,
   test: { environment: "happy-dom", include: ["tests/**/*.test.ts"], setupFiles: ["tests/setup.ts"] },

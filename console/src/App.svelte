@@ -1,6 +1,6 @@
 <script lang="ts">
   import { QueryClient, QueryClientProvider } from "@tanstack/svelte-query";
-  import { Spinner } from "flowbite-svelte";
+  import Spinner from "./ui/Spinner.svelte";
   import { Router } from "sv-router";
   import InvitationPage from "./pages/InvitationPage.svelte";
   import WelcomePage from "./pages/WelcomePage.svelte";

@@ -3,7 +3,7 @@ import { afterEach, describe, expect, it, vi } from "vitest";
 import ConflictPanel from "../src/lib/components/ConflictPanel.svelte";
 import Diff from "../src/lib/components/Diff.svelte";
 import MoveList from "../src/lib/components/MoveList.svelte";
-import Rail from "../src/lib/components/Rail.svelte";
+import Rail from "../src/ui/Rail.svelte";
 import TagsField from "../src/lib/components/fields/kinds/tags.svelte";
 import type { Bead, Conflict, FieldSpec } from "../src/lib/api";
 import { entry } from "./made";

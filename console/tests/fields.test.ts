@@ -6,6 +6,7 @@ import FieldInput from "../src/lib/components/fields/FieldInput.svelte";
 import type { Entry, FieldSpec, Setup } from "../src/lib/api";
 import { session } from "../src/lib/state/session.svelte";
 import { answering, entry, spec } from "./made";
+import { opened } from "./opened";
 
 afterEach(cleanup);
 
@@ -213,7 +214,7 @@ const offers = (allowed: string[]): Entry["acts"] =>
   }));
 
 describe("the acts", () => {
-  it("are those that fit; the others say why not", () => {
+  it("are those that fit; the others say why not", async () => {
     render(ActBar, {
       entry: { ...entry(), acts: offers(["submit"]) },
       dirty: false,
@@ -222,6 +223,7 @@ describe("the acts", () => {
     });
     expect(screen.getByRole("button", { name: "Submit" })).toBeTruthy();
     expect(screen.queryByRole("button", { name: "Sign off" })).toBeNull();
+    await opened(screen.getByRole("button", { name: "Why not?" }));
     expect(screen.getByText("No sign here.")).toBeTruthy();
   });
 

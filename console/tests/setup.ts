@@ -5,4 +5,9 @@ type Answering = { answer: typeof fetch };
 globalThis.fetch = ((...given: Parameters<typeof fetch>) =>
   (globalThis as unknown as Answering).answer(...given)) as typeof fetch;
 
+// Nothing moves here: what fades would still be fading when a test is over.
+(
+  globalThis as unknown as { happyDOM: { settings: { device: { prefersReducedMotion: string } } } }
+).happyDOM.settings.device.prefersReducedMotion = "reduce";
+
 beforeEach(() => localStorage.clear());

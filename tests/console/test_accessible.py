@@ -138,7 +138,7 @@ def grants(page: Page) -> None:
 
 
 def told(page: Page) -> None:
-    page.locator("summary[aria-label^=Notifications]").click()
+    page.locator("button[aria-label^=Notifications]").click()
     expect(page.get_by_role("heading", name="Notifications")).to_be_visible()
 
 

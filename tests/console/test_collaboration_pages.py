@@ -52,7 +52,7 @@ def test_a_passage_is_commented_on_by_two_who_see_each_other(running: Running, o
     expect(oda.locator(".commented")).to_have_text("stops at dusk")
 
     wim = open_as("wim")
-    expect(wim.locator("summary[aria-label^=Notifications]")).to_have_attribute(
+    expect(wim.locator("button[aria-label^=Notifications]")).to_have_attribute(
         "aria-label", re.compile("new")
     )
     wim.get_by_role("region", name="Waiting for you").get_by_role("link", name="The ferry in winter").click()

@@ -7,6 +7,9 @@
   import { accountQuery, notificationChoicesQuery, sessionsQuery } from "../lib/queries";
   import { toasts } from "../lib/state/toasts.svelte";
   import { session } from "../lib/state/session.svelte";
+  import Button from "../ui/Button.svelte";
+  import Input from "../ui/Input.svelte";
+  import Select from "../ui/Select.svelte";
 
   const account = accountQuery();
   const sessions = sessionsQuery();
@@ -107,8 +110,7 @@
 
 {#snippet confirming()}
   <label class="flex flex-col gap-1 text-sm"
-    >{t("login.password")}<input
-      class="field"
+    >{t("login.password")}<Input
       type="password"
       autocomplete="current-password"
       bind:value={password}
@@ -127,20 +129,15 @@
       <p class="text-sm text-moss">{account.data.handle} · {account.data.email}</p>
       <label class="flex flex-col gap-1 text-sm"
         >{t("account.zone")}
-        <select
-          class="field"
-          value={account.data.zone}
-          onchange={(event) => profile(event.currentTarget.value)}
-        >
+        <Select value={account.data.zone} onchange={(event) => profile(event.currentTarget.value)}>
           {#each [...new Set([account.data.zone, "UTC", ...zones])] as one (one)}<option>{one}</option>{/each}
-        </select></label
+        </Select></label
       >
       <form class="flex flex-col gap-3 border-t pt-3" onsubmit={change}>
         <h3 class="font-semibold">{t("account.password")}</h3>
-        <input class="hidden" autocomplete="username" value={account.data.handle} readonly />
+        <Input class="hidden" autocomplete="username" value={account.data.handle} readonly />
         <label class="flex flex-col gap-1 text-sm"
-          >{t("account.before")}<input
-            class="field"
+          >{t("account.before")}<Input
             type="password"
             autocomplete="current-password"
             required
@@ -148,17 +145,16 @@
           /></label
         >
         <label class="flex flex-col gap-1 text-sm"
-          >{t("account.new")}<input
-            class="field"
+          >{t("account.new")}<Input
             type="password"
             autocomplete="new-password"
-            minlength="8"
+            minlength={8}
             required
             bind:value={after}
           /></label
         >
         {#if wrong}<Trouble error={wrong} />{/if}
-        <button class="act self-start">{t("account.change")}</button>
+        <Button type="submit" class="self-start">{t("account.change")}</Button>
         <p class="text-sm text-moss">{t("account.ends")}</p>
       </form>
     </section>
@@ -175,7 +171,7 @@
       {/if}
       {#if account.data.second_factor}
         {@render confirming()}
-        <button class="act self-start" disabled={!password} onclick={end}>{t("account.factorEnd")}</button>
+        <Button class="self-start" disabled={!password} onclick={end}>{t("account.factorEnd")}</Button>
       {:else if begun}
         <p>{t("account.scan")}</p>
         <img
@@ -185,18 +181,19 @@
         />
         <p class="text-sm">{t("account.secret")} <code class="break-all select-all">{begun.secret}</code></p>
         <label class="flex flex-col gap-1 text-sm"
-          >{t("login.code")}<input
-            class="field w-40"
+          >{t("login.code")}<Input
+            class="w-40!"
             inputmode="numeric"
             autocomplete="one-time-code"
             bind:value={code}
           /></label
         >
-        <button class="act main self-start" disabled={!code} onclick={confirm}>{t("account.confirm")}</button>
+        <Button look="main" class="self-start" disabled={!code} onclick={confirm}
+          >{t("account.confirm")}</Button
+        >
       {:else}
         {@render confirming()}
-        <button class="act self-start" disabled={!password} onclick={begin}>{t("account.factorBegin")}</button
-        >
+        <Button class="self-start" disabled={!password} onclick={begin}>{t("account.factorBegin")}</Button>
       {/if}
       {#if factorWrong}<Trouble error={factorWrong} />{/if}
     </section>
@@ -206,27 +203,27 @@
         {#each choices.data.kinds as one (one.kind)}
           <label class="flex flex-wrap items-center justify-between gap-2 text-sm"
             ><span class="min-w-0 flex-1 basis-56">{one.label}</span>
-            <select
-              class="field w-auto"
+            <Select
+              class="w-auto"
               value={one.way}
               onchange={(event) => choose({ [one.kind]: event.currentTarget.value })}
             >
               {#each choices.data.ways as way (way)}<option value={way}>{t(`account.way_${way}`)}</option
                 >{/each}
-            </select></label
+            </Select></label
           >
         {/each}
         <label class="flex flex-wrap items-center justify-between gap-2 border-t pt-3 text-sm"
           >{t("account.hour")}
-          <select
-            class="field w-auto"
+          <Select
+            class="w-auto"
             value={choices.data.digest_hour}
             onchange={(event) => choose({}, Number(event.currentTarget.value))}
           >
             {#each Array.from({ length: 24 }, (_, n) => n) as hour (hour)}<option value={hour}
                 >{String(hour).padStart(2, "0")}:00</option
               >{/each}
-          </select></label
+          </Select></label
         >
       {/if}
     </section>
@@ -243,7 +240,7 @@
                 {t("account.since", { since: when(one.since), seen: when(one.seen_at) })}
               </p>
             </div>
-            {#if !one.this}<button class="act" onclick={() => leave(one.id)}>{t("account.end")}</button>{/if}
+            {#if !one.this}<Button onclick={() => leave(one.id)}>{t("account.end")}</Button>{/if}
           </li>
         {/each}
       </ul>

@@ -7,6 +7,9 @@
   import { bureausQuery } from "../lib/queries";
   import { toasts } from "../lib/state/toasts.svelte";
   import { session } from "../lib/state/session.svelte";
+  import Button from "../ui/Button.svelte";
+  import Checkbox from "../ui/Checkbox.svelte";
+  import Input from "../ui/Input.svelte";
 
   const bureaus = bureausQuery();
   const queries = useQueryClient();
@@ -110,14 +113,14 @@
                 {asked.said}
               </p>{/if}
           </div>
-          <button class="act" onclick={() => attempt(one)}
-            >{t("bureausPage.try")}<span class="sr-only"> {one.name}</span></button
+          <Button onclick={() => attempt(one)}
+            >{t("bureausPage.try")}<span class="sr-only"> {one.name}</span></Button
           >
-          <button class="act" onclick={() => fill(one)}
-            >{t("bureausPage.change")}<span class="sr-only"> {one.name}</span></button
+          <Button onclick={() => fill(one)}
+            >{t("bureausPage.change")}<span class="sr-only"> {one.name}</span></Button
           >
-          <button class="act" onclick={() => end(one)}
-            >{t("bureausPage.end")}<span class="sr-only"> {one.name}</span></button
+          <Button onclick={() => end(one)}
+            >{t("bureausPage.end")}<span class="sr-only"> {one.name}</span></Button
           >
         </li>
       {:else}<li class="text-moss">{t("bureausPage.none")}</li>{/each}
@@ -127,11 +130,10 @@
         {changing ? t("bureausPage.changing", { name: changing.name }) : t("bureausPage.new")}
       </h2>
       <label class="flex flex-col gap-1 text-sm"
-        >{t("bureausPage.name")}<input class="field" required bind:value={name} /></label
+        >{t("bureausPage.name")}<Input required bind:value={name} /></label
       >
       <label class="flex flex-col gap-1 text-sm"
-        >{t("bureausPage.url")}<input
-          class="field"
+        >{t("bureausPage.url")}<Input
           type="url"
           required
           dir="ltr"
@@ -140,30 +142,24 @@
         /></label
       >
       <label class="flex flex-col gap-1 text-sm"
-        >{t("bureausPage.key")}<input
-          class="field"
-          type="password"
-          autocomplete="off"
-          disabled={noKey}
-          bind:value={key}
-        />
+        >{t("bureausPage.key")}<Input type="password" autocomplete="off" disabled={noKey} bind:value={key} />
         <span class="text-moss"
           >{changing?.has_key ? t("bureausPage.keyKept") : t("bureausPage.keyAbout")}</span
         ></label
       >
       {#if changing?.has_key}
         <label class="flex items-center gap-2 text-sm"
-          ><input type="checkbox" class="rounded" bind:checked={noKey} />{t("bureausPage.noKey")}</label
+          ><Checkbox bind:checked={noKey} />{t("bureausPage.noKey")}</label
         >
       {/if}
       <fieldset class="grid grid-cols-2 gap-2 text-sm">
         <legend class="pb-1">{t("bureausPage.codes")}</legend>
         {#each locales as locale (locale.tag)}
           <label class="flex items-center gap-2"
-            ><span class="w-10">{locale.tag}</span><input
-              class="field min-w-0 flex-1"
+            ><span class="w-10">{locale.tag}</span><Input
+              class="min-w-0 flex-1"
               placeholder={locale.tag}
-              maxlength="35"
+              maxlength={35}
               dir="ltr"
               bind:value={codes[locale.tag]}
             /></label
@@ -172,12 +168,10 @@
       </fieldset>
       {#if error}<Trouble {error} />{/if}
       <div class="flex gap-2">
-        <button class="act main" disabled={busy || !name.trim() || !url.trim()}
-          >{changing ? t("bureausPage.keep") : t("bureausPage.add")}</button
+        <Button look="main" type="submit" disabled={busy || !name.trim() || !url.trim()}
+          >{changing ? t("bureausPage.keep") : t("bureausPage.add")}</Button
         >
-        {#if changing}<button type="button" class="act" onclick={() => fill(null)}
-            >{t("bureausPage.back")}</button
-          >{/if}
+        {#if changing}<Button onclick={() => fill(null)}>{t("bureausPage.back")}</Button>{/if}
       </div>
     </form>
   </div>

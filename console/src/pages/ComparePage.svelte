@@ -7,6 +7,7 @@
   import { t } from "../lib/i18n";
   import { compareQuery, entryQuery } from "../lib/queries";
   import { route } from "../router";
+  import Checkbox from "../ui/Checkbox.svelte";
 
   const params = $derived(route.params as { id: string; locale: string });
   const before = $derived(String(searchParams.get("before") ?? "release"));
@@ -56,9 +57,7 @@
         fresh: totals.fresh,
       })}
     </p>
-    <label class="flex items-center gap-2"
-      ><input type="checkbox" class="rounded" bind:checked={whole} />{t("compare.unchanged")}</label
-    >
+    <label class="flex items-center gap-2"><Checkbox bind:checked={whole} />{t("compare.unchanged")}</label>
   </div>
   <SideBySide comparison={found.data} lang={params.locale} {whole} />
 {/if}

@@ -9,6 +9,7 @@
   import { toasts } from "../lib/state/toasts.svelte";
   import { session } from "../lib/state/session.svelte";
   import { route } from "../router";
+  import Button from "../ui/Button.svelte";
 
   const id = $derived((route.params as { id: string }).id);
   const found = dispatchQuery(() => id);
@@ -55,6 +56,6 @@
     <MoveList moves={one.moves} />
   </section>
   {#if one.state === "planned" && session.may("release")}
-    <button class="act mt-4" onclick={cancel}>{t("timetable.cancel")}</button>
+    <Button class="mt-4" onclick={cancel}>{t("timetable.cancel")}</Button>
   {/if}
 {/if}

@@ -10,6 +10,10 @@
   import { t } from "../lib/i18n";
   import { entriesQuery, peopleQuery, tagsQuery, topicsQuery, type Filters } from "../lib/queries";
   import { session } from "../lib/state/session.svelte";
+  import Button from "../ui/Button.svelte";
+  import Checkbox from "../ui/Checkbox.svelte";
+  import Input from "../ui/Input.svelte";
+  import Select from "../ui/Select.svelte";
 
   const blank: Filters = {
     type: "",
@@ -81,56 +85,52 @@
 <div class="flex flex-wrap items-center justify-between gap-3">
   <h1 class="text-2xl font-semibold">{t("list.title")}</h1>
   {#if session.may("write")}
-    <button class="act main" onclick={() => (starting = true)}>{t("list.start")}</button>
+    <Button look="main" onclick={() => (starting = true)}>{t("list.start")}</Button>
   {/if}
 </div>
 <SavedLists {asked} onOpen={open} />
 <form class="my-4 flex flex-wrap items-baseline gap-x-2 gap-y-2" onsubmit={(event) => event.preventDefault()}>
   <span>{t("list.sentence")}</span>
-  <select class={choice} aria-label={t("list.type")} bind:value={filters.type}>
+  <Select class={choice} aria-label={t("list.type")} bind:value={filters.type}>
     <option value="">{t("list.all")}</option>
     {#each session.setup?.types ?? [] as type (type.name)}<option value={type.name}>{type.label}</option
       >{/each}
-  </select>
+  </Select>
   <span>{t("list.in")}</span>
-  <select class={choice} aria-label={t("start.locale")} bind:value={filters.locale}>
+  <Select class={choice} aria-label={t("start.locale")} bind:value={filters.locale}>
     <option value="">{t(filters.words ? "list.anyLanguage" : "list.source")}</option>
     {#each session.setup?.locales ?? [] as locale (locale.tag)}<option value={locale.tag}
         >{locale.name}</option
       >{/each}
-  </select>
+  </Select>
   <span>{t("list.at")}</span>
-  <select class={choice} aria-label={t("list.at")} bind:value={filters.stage}>
+  <Select class={choice} aria-label={t("list.at")} bind:value={filters.stage}>
     <option value="">{t("list.anywhere")}</option>
     {#each stages as [name, label] (name)}<option value={name}>{label}</option>{/each}
-  </select>
+  </Select>
   <span>{t("list.by")}</span>
-  <select class={choice} aria-label={t("list.by")} bind:value={filters.person}>
+  <Select class={choice} aria-label={t("list.by")} bind:value={filters.person}>
     <option value="">{t("list.anyone")}</option>
     {#each people.data?.items ?? [] as person (person.handle)}<option value={person.handle}
         >{person.name}</option
       >{/each}
-  </select>
+  </Select>
   <span>{t("list.with")}</span>
-  <input
-    class="field max-w-64"
+  <Input
+    class="max-w-64!"
     type="search"
     placeholder={t("list.words")}
     aria-label={t("list.words")}
     bind:value={filters.words}
   />
   <label class="flex items-center gap-2 ps-2"
-    ><input type="checkbox" class="rounded" bind:checked={filters.incomplete} />{t("list.incomplete")}</label
+    ><Checkbox bind:checked={filters.incomplete} />{t("list.incomplete")}</label
   >
-  <button
-    type="button"
-    class="act"
-    aria-expanded={more || unusual}
-    aria-controls="more-filters"
-    onclick={() => (more = !more)}>{t("list.narrow")}</button
+  <Button aria-expanded={more || unusual} aria-controls="more-filters" onclick={() => (more = !more)}
+    >{t("list.narrow")}</Button
   >
   {#if Object.keys(asked()).length}
-    <button type="button" class="px-2 text-hedge" onclick={() => open({})}>{t("list.clear")}</button>
+    <Button look="quiet" class="px-2 text-hedge" onclick={() => open({})}>{t("list.clear")}</Button>
   {/if}
 </form>
 {#if more || unusual}
@@ -142,16 +142,16 @@
     {#if topics.data?.items.length}
       <label
         >{t("list.topic")}
-        <select class={choice} bind:value={filters.topic}>
+        <Select class={choice} bind:value={filters.topic}>
           <option value="">{t("list.anything")}</option>
           {#each tree as one (one.id)}<option value={one.id}
               >{"– ".repeat(one.depth)}{one.title} ({one.entries})</option
             >{/each}
-        </select></label
+        </Select></label
       >
     {/if}
     <label class="flex items-baseline gap-2"
-      >{t("list.tag")}<input class="field w-36" list="known-tags" bind:value={filters.tag} /><datalist
+      >{t("list.tag")}<Input class="w-36!" list="known-tags" bind:value={filters.tag} /><datalist
         id="known-tags"
         >{#each tags.data?.items ?? [] as one (one.tag)}<option value={one.tag}
             >{t("fields.tagUses", { count: one.entries })}</option
@@ -159,24 +159,23 @@
       ></label
     >
     <label class="flex items-baseline gap-2"
-      >{t("list.since")}<input class="field w-40" type="date" bind:value={filters.since} /></label
+      >{t("list.since")}<Input class="w-40!" type="date" bind:value={filters.since} /></label
     >
     <label class="flex items-baseline gap-2"
-      >{t("list.until")}<input class="field w-40" type="date" bind:value={filters.until} /></label
+      >{t("list.until")}<Input class="w-40!" type="date" bind:value={filters.until} /></label
     >
     <label
       >{t("list.validity")}
-      <select class={choice} bind:value={filters.validity}>
+      <Select class={choice} bind:value={filters.validity}>
         <option value="">{t("list.validAny")}</option>
         {#each ["ends", "endless", "over"] as one (one)}<option value={one}>{t(`list.valid_${one}`)}</option
           >{/each}
-      </select></label
+      </Select></label
+    >
+    <label class="flex items-center gap-2"><Checkbox bind:checked={filters.behind} />{t("list.behind")}</label
     >
     <label class="flex items-center gap-2"
-      ><input type="checkbox" class="rounded" bind:checked={filters.behind} />{t("list.behind")}</label
-    >
-    <label class="flex items-center gap-2"
-      ><input type="checkbox" class="rounded" bind:checked={filters.planned} />{t("list.planned")}</label
+      ><Checkbox bind:checked={filters.planned} />{t("list.planned")}</label
     >
   </form>
 {/if}
@@ -187,13 +186,13 @@
 {:else if !page.data.items.length}
   <p class="text-moss">
     {t("list.none")}
-    <button class="act ms-2" onclick={() => open({})}>{t("list.clear")}</button>
+    <Button class="ms-2" onclick={() => open({})}>{t("list.clear")}</Button>
   </p>
 {:else}
   <EntryTable lines={page.data.items} label={t("list.title")} {chosen} onChoose={(next) => (chosen = next)} />
   {#if page.data.next}
-    <button class="act mt-4" onclick={() => (filters.limit = Math.min(filters.limit + 30, 200))}
-      >{t("list.more")}</button
+    <Button class="mt-4" onclick={() => (filters.limit = Math.min(filters.limit + 30, 200))}
+      >{t("list.more")}</Button
     >
   {/if}
 {/if}

@@ -4,6 +4,8 @@
   import { api, sure } from "../lib/api";
   import { t } from "../lib/i18n";
   import { session } from "../lib/state/session.svelte";
+  import Button from "../ui/Button.svelte";
+  import Input from "../ui/Input.svelte";
 
   const token = new URLSearchParams(location.search).get("token") ?? "";
   let who = $state<{ handle: string; name: string; by: string } | null>(null);
@@ -40,20 +42,18 @@
   {#if who}
     <p>{t("invitation.about", { name: who.name, by: who.by, handle: who.handle })}</p>
     <form class="sheet flex flex-col gap-4 p-6" onsubmit={join}>
-      <input class="hidden" autocomplete="username" value={who.handle} readonly />
+      <Input class="hidden" autocomplete="username" value={who.handle} readonly />
       <label class="flex flex-col gap-1"
-        >{t("account.new")}<input
-          class="field"
+        >{t("account.new")}<Input
           type="password"
           autocomplete="new-password"
-          minlength="8"
+          minlength={8}
           required
           bind:value={password}
         /></label
       >
       <label class="flex flex-col gap-1"
-        >{t("account.again")}<input
-          class="field"
+        >{t("account.again")}<Input
           type="password"
           autocomplete="new-password"
           required
@@ -62,7 +62,8 @@
       >
       {#if differ}<p class="text-straw" role="status">{t("account.differ")}</p>{/if}
       {#if error}<Trouble {error} />{/if}
-      <button class="act main justify-center" disabled={busy || differ || !again}>{t("invitation.go")}</button
+      <Button look="main" type="submit" class="justify-center" disabled={busy || differ || !again}
+        >{t("invitation.go")}</Button
       >
     </form>
   {:else if error}<Trouble {error} />

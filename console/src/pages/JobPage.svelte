@@ -9,6 +9,9 @@
   import { toasts } from "../lib/state/toasts.svelte";
   import { session } from "../lib/state/session.svelte";
   import { route } from "../router";
+  import Button from "../ui/Button.svelte";
+  import FileInput from "../ui/FileInput.svelte";
+  import Table from "../ui/Table.svelte";
 
   const id = $derived((route.params as { id: string }).id);
   const found = jobQuery(() => id);
@@ -79,33 +82,24 @@
   <JobLineView {job} />
   <div class="flex flex-wrap items-center gap-2 py-4">
     {#if job.state === "returned" && job.may_accept}
-      <button class="act main" disabled={busy} onclick={() => accept()}>{t("jobs.acceptAll")}</button>
+      <Button look="main" disabled={busy} onclick={() => accept()}>{t("jobs.acceptAll")}</Button>
     {/if}
-    <a class="act" href="/api/jobs/{job.id}/file" download>{t("jobs.export")}</a>
+    <Button href="/api/jobs/{job.id}/file" download>{t("jobs.export")}</Button>
     {#if job.may_carry && !["accepted", "cancelled"].includes(job.state)}
-      <label class="act"
-        >{t("jobs.import")}<input
-          type="file"
-          accept=".xlf,.xliff,application/xliff+xml"
-          class="sr-only"
-          onchange={bring}
-        /></label
-      >
+      <FileInput accept=".xlf,.xliff,application/xliff+xml" onchange={bring}>{t("jobs.import")}</FileInput>
     {/if}
     {#if job.state === "failed" && session.may("commission")}
-      <button
-        class="act"
+      <Button
         disabled={busy}
         onclick={() => act(async () => void (await sure(api.POST("/api/jobs/{id}/send-again", path()))))}
-        >{t("jobs.again")}</button
+        >{t("jobs.again")}</Button
       >
     {/if}
     {#if ["waiting", "sent", "in work", "failed"].includes(job.state) && session.may("commission")}
-      <button
-        class="act"
+      <Button
         disabled={busy}
         onclick={() => act(async () => void (await sure(api.POST("/api/jobs/{id}/cancel", path()))))}
-        >{t("jobs.cancel")}</button
+        >{t("jobs.cancel")}</Button
       >
     {/if}
     {#each job.entries as one (one.id)}<a href="/entries/{one.id}/{job.locale}"
@@ -113,7 +107,7 @@
       >{/each}
   </div>
   {#if error}<Trouble {error} />{/if}
-  <table class="w-full">
+  <Table class="w-full">
     <thead class="max-md:sr-only">
       <tr class="border-b text-sm text-moss">
         <th class="w-5/12 py-1 text-start">{t("jobs.source")}</th>
@@ -135,11 +129,9 @@
                 <p class="text-sm text-moss">{t("jobs.choose")} {t("jobs.current")}:</p>
                 <p class="font-serif">{unit.current}</p>
                 {#if job.may_accept}
-                  <button class="act" disabled={busy} onclick={() => choose(unit, "ours")}
-                    >{t("jobs.takeOurs")}</button
-                  >
-                  <button class="act" disabled={busy} onclick={() => choose(unit, "theirs")}
-                    >{t("jobs.takeTheirs")}</button
+                  <Button disabled={busy} onclick={() => choose(unit, "ours")}>{t("jobs.takeOurs")}</Button>
+                  <Button disabled={busy} onclick={() => choose(unit, "theirs")}
+                    >{t("jobs.takeTheirs")}</Button
                   >
                 {/if}
               </div>
@@ -152,11 +144,11 @@
             {#if unit.state === "final"}
               <p class="font-semibold text-hedge">{t("jobs.accepted")}</p>
             {:else if job.state === "returned" && job.may_accept && unit.outcome !== "conflict"}
-              <button class="act" disabled={busy} onclick={() => accept(unit)}>{t("jobs.acceptOne")}</button>
+              <Button disabled={busy} onclick={() => accept(unit)}>{t("jobs.acceptOne")}</Button>
             {/if}
           </td>
         </tr>
       {/each}
     </tbody>
-  </table>
+  </Table>
 {/if}

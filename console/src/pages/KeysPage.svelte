@@ -7,6 +7,11 @@
   import { keysQuery, rolesQuery } from "../lib/queries";
   import { toasts } from "../lib/state/toasts.svelte";
   import { session } from "../lib/state/session.svelte";
+  import Button from "../ui/Button.svelte";
+  import Checkbox from "../ui/Checkbox.svelte";
+  import Input from "../ui/Input.svelte";
+  import Select from "../ui/Select.svelte";
+  import { toggled } from "../lib/lists";
 
   const keys = keysQuery();
   const roles = rolesQuery();
@@ -48,10 +53,6 @@
       toasts.wrong(caught);
     }
   }
-
-  function toggle(stage: string): void {
-    stages = stages.includes(stage) ? stages.filter((one) => one !== stage) : [...stages, stage];
-  }
 </script>
 
 <svelte:head><title>{t("keysPage.title")} – {t("app.name")}</title></svelte:head>
@@ -76,7 +77,7 @@
                 )}{/if}
             </p>
           </div>
-          <button class="act" onclick={() => end(key.id, key.name)}>{t("keysPage.end")}</button>
+          <Button onclick={() => end(key.id, key.name)}>{t("keysPage.end")}</Button>
         </li>
       {:else}<li class="text-moss">{t("keysPage.none")}</li>{/each}
     </ul>
@@ -89,42 +90,40 @@
         </div>
       {/if}
       <label class="flex flex-col gap-1 text-sm"
-        >{t("keysPage.name")}<input class="field" required bind:value={name} /></label
+        >{t("keysPage.name")}<Input required bind:value={name} /></label
       >
       <label class="flex flex-col gap-1 text-sm"
         >{t("keysPage.kind")}
-        <select class="field" bind:value={kind}>
+        <Select bind:value={kind}>
           <option value="program">{t("keysPage.program")}</option>
           <option value="assistant">{t("keysPage.assistant")}</option>
-        </select></label
+        </Select></label
       >
       <label class="flex flex-col gap-1 text-sm"
         >{t("keysPage.role")}
-        <select class="field" bind:value={role}>
+        <Select bind:value={role}>
           {#each roles.data?.items ?? [] as one (one.name)}<option value={one.name}>{one.label}</option
             >{/each}
-        </select></label
+        </Select></label
       >
       <fieldset class="flex flex-wrap gap-3 text-sm">
         <legend class="pb-1">{t("keysPage.stages")}</legend>
         {#each all as stage (stage.name)}
           <label class="flex items-center gap-2"
-            ><input
-              type="checkbox"
-              class="rounded"
+            ><Checkbox
               checked={stages.includes(stage.name)}
-              onchange={() => toggle(stage.name)}
+              onchange={() => (stages = toggled(stages, stage.name))}
             />{stage.label}</label
           >
         {/each}
       </fieldset>
       <p class="text-sm text-moss">{t("keysPage.first")}</p>
       <label class="flex flex-col gap-1 text-sm"
-        >{t("keysPage.expires")}<input class="field" type="date" bind:value={expires} /></label
+        >{t("keysPage.expires")}<Input type="date" bind:value={expires} /></label
       >
       {#if error}<Trouble {error} />{/if}
-      <button class="act main self-start" disabled={!name.trim() || !stages.length}
-        >{t("keysPage.issue")}</button
+      <Button look="main" type="submit" class="self-start" disabled={!name.trim() || !stages.length}
+        >{t("keysPage.issue")}</Button
       >
     </form>
   </div>

@@ -5,6 +5,9 @@
   import { ownName } from "../lib/languages";
   import { toasts } from "../lib/state/toasts.svelte";
   import { session } from "../lib/state/session.svelte";
+  import Button from "../ui/Button.svelte";
+  import Input from "../ui/Input.svelte";
+  import Select from "../ui/Select.svelte";
 
   const may = $derived(session.may("configure"));
   function now(): Required<LocaleAsk>[] {
@@ -87,25 +90,19 @@
     <li class="sheet flex flex-wrap items-end gap-3 p-3">
       <span class="w-20 font-semibold">{one.tag}</span>
       <label class="flex min-w-40 flex-1 flex-col text-sm"
-        >{t("languages.name")}<input
-          class="field"
-          bind:value={one.name}
-          readonly={!may}
-          lang={one.tag}
-        /></label
+        >{t("languages.name")}<Input bind:value={one.name} readonly={!may} lang={one.tag} /></label
       >
       <label class="flex flex-col text-sm"
         >{t("languages.direction")}
-        <select class="field" bind:value={one.direction} disabled={!may}>
+        <Select bind:value={one.direction} disabled={!may}>
           <option value="">{t("languages.usual")}</option>
           <option value="ltr">{t("languages.ltr")}</option>
           <option value="rtl">{t("languages.rtl")}</option>
-        </select></label
+        </Select></label
       >
       <label class="flex flex-col text-sm"
         >{t("languages.fallback")}
-        <select
-          class="field"
+        <Select
           disabled={!may}
           value={one.fallback[0] ?? ""}
           onchange={(event) => {
@@ -117,18 +114,18 @@
           {#each locales.filter((other) => other.tag !== one.tag) as other (other.tag)}<option
               value={other.tag}>{other.name || other.tag}</option
             >{/each}
-        </select></label
+        </Select></label
       >
       {#if may}
         <span class="flex gap-1">
-          <button type="button" class="act" disabled={n === 0} onclick={() => move(n, -1)}
-            >{t("languages.up")}<span class="sr-only"> {one.tag}</span></button
+          <Button disabled={n === 0} onclick={() => move(n, -1)}
+            >{t("languages.up")}<span class="sr-only"> {one.tag}</span></Button
           >
-          <button type="button" class="act" disabled={n === locales.length - 1} onclick={() => move(n, 1)}
-            >{t("languages.down")}<span class="sr-only"> {one.tag}</span></button
+          <Button disabled={n === locales.length - 1} onclick={() => move(n, 1)}
+            >{t("languages.down")}<span class="sr-only"> {one.tag}</span></Button
           >
-          <button type="button" class="act" disabled={locales.length === 1} onclick={() => end(n)}
-            >{t("languages.end")}<span class="sr-only"> {one.tag}</span></button
+          <Button disabled={locales.length === 1} onclick={() => end(n)}
+            >{t("languages.end")}<span class="sr-only"> {one.tag}</span></Button
           >
         </span>
       {/if}
@@ -139,15 +136,14 @@
 {#if may}
   <form class="flex flex-wrap items-end gap-2 py-4" onsubmit={add}>
     <label class="flex flex-col text-sm"
-      >{t("languages.tag")}<input
-        class="field"
+      >{t("languages.tag")}<Input
         bind:value={tag}
         placeholder={t("languages.example")}
         dir="ltr"
-        maxlength="35"
+        maxlength={35}
       />
     </label>
-    <button class="act" disabled={!tag.trim()}>{t("languages.add")}</button>
+    <Button type="submit" disabled={!tag.trim()}>{t("languages.add")}</Button>
     {#if tag.trim() && ownName(tag)}<span class="pb-2 text-moss" lang={tag}>{ownName(tag)}</span>{/if}
   </form>
   {#if error}<div class="pb-4"><Trouble {error} /></div>{/if}
@@ -168,11 +164,9 @@
     {/if}
   </div>
   <div class="flex gap-2">
-    <button type="button" class="act main" disabled={busy || !moved || held.length > 0} onclick={keep}
-      >{t("languages.keep")}</button
+    <Button look="main" disabled={busy || !moved || held.length > 0} onclick={keep}
+      >{t("languages.keep")}</Button
     >
-    {#if moved}<button type="button" class="act" onclick={() => (locales = now())}
-        >{t("languages.undo")}</button
-      >{/if}
+    {#if moved}<Button onclick={() => (locales = now())}>{t("languages.undo")}</Button>{/if}
   </div>
 {/if}

@@ -1,8 +1,7 @@
 <script lang="ts">
   import { untrack } from "svelte";
-  import { Modal } from "flowbite-svelte";
   import { useQueryClient } from "@tanstack/svelte-query";
-  import Rail from "../lib/components/Rail.svelte";
+  import Rail from "../ui/Rail.svelte";
   import SendingLine from "../lib/components/SendingLine.svelte";
   import Trouble from "../lib/components/Trouble.svelte";
   import Waiting from "../lib/components/Waiting.svelte";
@@ -12,6 +11,12 @@
   import { toasts } from "../lib/state/toasts.svelte";
   import { session } from "../lib/state/session.svelte";
   import { send, Sending, typeFor } from "../lib/state/uploads.svelte";
+  import Button from "../ui/Button.svelte";
+  import Checkbox from "../ui/Checkbox.svelte";
+  import Input from "../ui/Input.svelte";
+  import Select from "../ui/Select.svelte";
+  import FileInput from "../ui/FileInput.svelte";
+  import FormDialog from "../ui/FormDialog.svelte";
 
   let words = $state("");
   let folder = $state("");
@@ -160,75 +165,67 @@
 <div class="flex flex-wrap items-end gap-3 pb-4">
   <h1 class="me-auto text-2xl font-semibold">{t("library.title")}</h1>
   <label class="flex flex-col text-sm"
-    >{t("library.search")}<input class="field w-56" type="search" bind:value={words} /></label
+    >{t("library.search")}<Input class="w-56!" type="search" bind:value={words} /></label
   >
   <label class="flex flex-col text-sm"
     >{t("library.kind")}
-    <select class="field" bind:value={type}>
+    <Select bind:value={type}>
       <option value="">{t("library.any")}</option>
       {#each types as one (one.name)}<option value={one.name}>{one.label}</option>{/each}
-    </select></label
+    </Select></label
   >
   {#if mayWrite}
-    <label class="act main cursor-pointer focus-within:outline-3 focus-within:outline-slate"
-      >{t("library.upload")}<input
-        type="file"
-        multiple
-        class="sr-only"
-        onchange={(event) => {
-          void take([...(event.currentTarget.files ?? [])]);
-          event.currentTarget.value = "";
-        }}
-      /></label
+    <FileInput
+      look="main"
+      multiple
+      onchange={(event) => {
+        void take([...(event.currentTarget.files ?? [])]);
+        event.currentTarget.value = "";
+      }}>{t("library.upload")}</FileInput
     >
   {/if}
 </div>
 <div class="grid gap-6 md:grid-cols-[13rem_minmax(0,1fr)]">
   <nav aria-label={t("library.folders")} class="flex flex-col gap-1">
     {#each [{ id: "", label: t("library.all") }, { id: "none", label: t("library.noFolder") }] as one (one.id)}
-      <button
-        type="button"
-        class="rounded px-2 py-1 text-start {folder === one.id ? 'bg-wash font-semibold' : ''}"
+      <Button
+        look="row"
+        class="px-2 py-1 {folder === one.id ? 'bg-wash font-semibold' : ''}"
         aria-current={folder === one.id ? "true" : undefined}
         ondragover={(event) => one.id === "none" && chosen.length && event.preventDefault()}
         ondrop={() => one.id === "none" && fileInto("")}
-        onclick={() => (folder = one.id)}>{one.label}</button
+        onclick={() => (folder = one.id)}>{one.label}</Button
       >
     {/each}
     {#each tree as { folder: one, depth } (one.id)}
-      <button
-        type="button"
-        class="rounded px-2 py-1 text-start {folder === one.id ? 'bg-wash font-semibold' : ''}"
+      <Button
+        look="row"
+        class="px-2 py-1 {folder === one.id ? 'bg-wash font-semibold' : ''}"
         aria-current={folder === one.id ? "true" : undefined}
-        style:padding-inline-start="{0.5 + depth * 1}rem"
+        style="padding-inline-start: {0.5 + depth}rem"
         ondragover={(event) => chosen.length && event.preventDefault()}
         ondrop={() => fileInto(one.id)}
         onclick={() => (folder = one.id)}
-        >{one.name} <span class="text-sm font-normal text-moss">{one.entries}</span></button
+        >{one.name} <span class="text-sm font-normal text-moss">{one.entries}</span></Button
       >
     {/each}
     {#if mayWrite}
-      <button
-        type="button"
-        class="act mt-2"
+      <Button
+        class="mt-2"
         onclick={() => {
           naming = { folder: null };
           name = "";
-        }}>{t(here ? "library.newFolderIn" : "library.newFolder")}</button
+        }}>{t(here ? "library.newFolderIn" : "library.newFolder")}</Button
       >
       {#if here}
         {@const one = here}
-        <button
-          type="button"
-          class="act"
+        <Button
           onclick={() => {
             naming = { folder: one };
             name = one.name;
-          }}>{t("library.rename")}</button
+          }}>{t("library.rename")}</Button
         >
-        <button type="button" class="act" onclick={() => removeFolder(one)}
-          >{t("library.removeFolder")}</button
-        >
+        <Button onclick={() => removeFolder(one)}>{t("library.removeFolder")}</Button>
       {/if}
     {/if}
   </nav>
@@ -254,8 +251,8 @@
         <span>{t("library.chosen", { count: chosen.length })}</span>
         <label class="flex items-center gap-2"
           >{t("library.into")}
-          <select
-            class="field w-auto!"
+          <Select
+            class="w-auto!"
             value=""
             onchange={(event) => {
               const target = event.currentTarget.value;
@@ -265,9 +262,9 @@
             <option value="">{t("library.choose")}</option>
             <option value="none">{t("library.noFolder")}</option>
             {#each tree as { folder: one } (one.id)}<option value={one.id}>{one.name}</option>{/each}
-          </select></label
+          </Select></label
         >
-        <button class="act ms-auto" onclick={() => (chosen = [])}>{t("library.unchoose")}</button>
+        <Button class="ms-auto" onclick={() => (chosen = [])}>{t("library.unchoose")}</Button>
       </div>
     {/if}
     {#if found.error && !found.data}
@@ -295,9 +292,8 @@
                 <img src={shown(line)} alt="" loading="lazy" class="max-h-32 max-w-full rounded" />
               {:else}<span class="text-sm text-moss">{line.file?.media_type ?? t("library.noFile")}</span
                 >{/if}
-              {#if mayWrite}<input
-                  type="checkbox"
-                  class="absolute start-1 top-1 size-5 rounded"
+              {#if mayWrite}<Checkbox
+                  class="absolute start-1 top-1 size-5"
                   checked={chosen.includes(line.id)}
                   aria-label={t("library.choosing", { title: line.title })}
                   onchange={() => pick(line)}
@@ -322,24 +318,21 @@
         {/each}
       </ul>
       <div class="flex gap-2">
-        {#if cursor}<button class="act" onclick={() => (cursor = "")}>{t("library.first")}</button>{/if}
-        {#if found.data.next}<button class="act" onclick={() => (cursor = found.data!.next)}
-            >{t("library.next")}</button
+        {#if cursor}<Button onclick={() => (cursor = "")}>{t("library.first")}</Button>{/if}
+        {#if found.data.next}<Button onclick={() => (cursor = found.data!.next)}>{t("library.next")}</Button
           >{/if}
       </div>
     {/if}
   </section>
 </div>
-<Modal
+<FormDialog
   open={naming !== null}
   title={t(naming?.folder ? "library.rename" : "library.newFolder")}
-  size="sm"
   onclose={() => (naming = null)}
+  go={t("library.keep")}
+  onsubmit={nameFolder}
 >
-  <form class="flex flex-col gap-4 text-ink" onsubmit={nameFolder}>
-    <label class="flex flex-col gap-1"
-      >{t("library.folderName")}<input class="field" bind:value={name} required maxlength="80" /></label
-    >
-    <button class="act main justify-center">{t("library.keep")}</button>
-  </form>
-</Modal>
+  <label class="flex flex-col gap-1"
+    >{t("library.folderName")}<Input bind:value={name} required maxlength={80} /></label
+  >
+</FormDialog>

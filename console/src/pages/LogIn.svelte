@@ -3,6 +3,8 @@
   import { Problem } from "../lib/api";
   import { t } from "../lib/i18n";
   import { session } from "../lib/state/session.svelte";
+  import Button from "../ui/Button.svelte";
+  import Input from "../ui/Input.svelte";
 
   let handle = $state("");
   let password = $state("");
@@ -37,11 +39,10 @@
   <p class="mt-2 mb-6 text-moss">{t("login.tagline")}</p>
   <form class="sheet flex flex-col gap-4 p-6" onsubmit={go}>
     <label class="flex flex-col gap-1"
-      >{t("login.handle")}<input class="field" bind:value={handle} autocomplete="username" required /></label
+      >{t("login.handle")}<Input bind:value={handle} autocomplete="username" required /></label
     >
     <label class="flex flex-col gap-1"
-      >{t("login.password")}<input
-        class="field"
+      >{t("login.password")}<Input
         type="password"
         bind:value={password}
         autocomplete="current-password"
@@ -50,9 +51,8 @@
     >
     {#if wantsCode}
       <label class="flex flex-col gap-1"
-        >{t("login.code")}<input
+        >{t("login.code")}<Input
           id="code"
-          class="field"
           bind:value={code}
           inputmode="numeric"
           autocomplete="one-time-code"
@@ -62,6 +62,6 @@
       <p class="text-sm text-moss">{t("login.codeAbout")}</p>
     {/if}
     {#if error}<Trouble {error} />{/if}
-    <button class="act main justify-center" disabled={busy}>{t("login.go")}</button>
+    <Button look="main" type="submit" class="justify-center" disabled={busy}>{t("login.go")}</Button>
   </form>
 </main>

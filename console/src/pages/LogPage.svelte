@@ -5,6 +5,10 @@
   import { t, when } from "../lib/i18n";
   import { logQuery, peopleQuery } from "../lib/queries";
   import { session } from "../lib/state/session.svelte";
+  import Button from "../ui/Button.svelte";
+  import Input from "../ui/Input.svelte";
+  import Select from "../ui/Select.svelte";
+  import Disclosure from "../ui/Disclosure.svelte";
 
   const people = peopleQuery();
   const all = session.may("configure");
@@ -68,26 +72,26 @@
 <div class="flex flex-wrap items-end gap-3 pb-4">
   <label class="flex flex-col text-sm"
     >{t("log.kind")}
-    <select class="field" bind:value={kind} onchange={ask}>
+    <Select bind:value={kind} onchange={ask}>
       <option value="">{t("log.anything")}</option>
       {#each kinds as one (one)}<option value={one}>{t(`log.kind_${one.slice(0, -1)}`)}</option>{/each}
-    </select></label
+    </Select></label
   >
   {#if all}
     <label class="flex flex-col text-sm"
       >{t("log.person")}
-      <select class="field" bind:value={person} onchange={ask}>
+      <Select bind:value={person} onchange={ask}>
         <option value="">{t("log.anyone")}</option>
         {#each people.data?.items ?? [] as one (one.handle)}<option value={one.handle}>{one.name}</option
           >{/each}
-      </select></label
+      </Select></label
     >
   {/if}
   <label class="flex flex-col text-sm"
-    >{t("log.since")}<input class="field" type="date" bind:value={since} onchange={ask} /></label
+    >{t("log.since")}<Input type="date" bind:value={since} onchange={ask} /></label
   >
   <label class="flex flex-col text-sm"
-    >{t("log.until")}<input class="field" type="date" bind:value={until} onchange={ask} /></label
+    >{t("log.until")}<Input type="date" bind:value={until} onchange={ask} /></label
   >
 </div>
 {#if found.error}<Trouble error={found.error} again={() => found.refetch()} />
@@ -102,8 +106,7 @@
           <span class="font-semibold">{event.by}</span>
           <span title={event.kind}>{t(`event.${event.kind.replace(".", "_")}`)}</span>
           {#if one.to}<a class="underline" href={one.to}>{one.text}</a>{:else}{one.text}{/if}
-          <details class="text-sm">
-            <summary class="text-moss">{t("log.detail", { seq: event.seq })}</summary>
+          <Disclosure title={t("log.detail", { seq: event.seq })} class="text-sm">
             <!-- svelte-ignore a11y_no_noninteractive_tabindex (what scrolls has to be reached by keyboard) -->
             <pre
               tabindex="0"
@@ -114,15 +117,14 @@
                 1,
               )}</pre>
             <p class="break-all text-moss">{t("log.hash")} <code>{event.hash}</code></p>
-          </details>
+          </Disclosure>
         </div>
       </li>
     {:else}<li class="px-4 py-3 text-moss">{t("log.none")}</li>{/each}
   </ol>
   <div class="flex gap-2 pt-3">
-    {#if cursor}<button class="act" onclick={() => (cursor = "")}>{t("log.newest")}</button>{/if}
-    {#if found.data.next}<button class="act" onclick={() => (cursor = found.data?.next ?? "")}
-        >{t("log.older")}</button
+    {#if cursor}<Button onclick={() => (cursor = "")}>{t("log.newest")}</Button>{/if}
+    {#if found.data.next}<Button onclick={() => (cursor = found.data?.next ?? "")}>{t("log.older")}</Button
       >{/if}
   </div>
 {/if}

@@ -1,7 +1,6 @@
 <script lang="ts">
   import { tick, untrack } from "svelte";
-  import { Modal } from "flowbite-svelte";
-  import Rail from "../lib/components/Rail.svelte";
+  import Rail from "../ui/Rail.svelte";
   import Trouble from "../lib/components/Trouble.svelte";
   import Waiting from "../lib/components/Waiting.svelte";
   import { api, once, sure, type OutlineLine } from "../lib/api";
@@ -11,6 +10,10 @@
   import { Outline, type Moved, type Row } from "../lib/state/outline.svelte";
   import { session } from "../lib/state/session.svelte";
   import { navigate } from "../router";
+  import Button from "../ui/Button.svelte";
+  import Input from "../ui/Input.svelte";
+  import Select from "../ui/Select.svelte";
+  import FormDialog from "../ui/FormDialog.svelte";
 
   const outline = new Outline();
   let locale = $state("");
@@ -244,27 +247,26 @@
 <div class="flex flex-wrap items-end gap-3 pb-4">
   <h1 class="me-auto text-2xl font-semibold">{t("outline.title")}</h1>
   <label class="flex flex-col text-sm"
-    >{t("outline.search")}<input class="field w-56" type="search" bind:value={words} /></label
+    >{t("outline.search")}<Input class="w-56!" type="search" bind:value={words} /></label
   >
   <label class="flex flex-col text-sm"
     >{t("outline.locale")}
-    <select class="field" bind:value={locale}>
+    <Select bind:value={locale}>
       <option value="">{t("outline.sources")}</option>
       {#each session.setup?.locales ?? [] as one (one.tag)}<option value={one.tag}>{one.name}</option>{/each}
-    </select></label
+    </Select></label
   >
   <label class="flex flex-col text-sm"
     >{t("outline.stage")}
-    <select class="field" bind:value={stage}>
+    <Select bind:value={stage}>
       <option value="">{t("outline.drafts")}</option>
       {#each stages as [name, label] (name)}<option value={name}>{label}</option>{/each}
-    </select></label
+    </Select></label
   >
-  <label class="flex flex-col text-sm"
-    >{t("outline.at")}<input class="field" type="datetime-local" bind:value={at} /></label
+  <label class="flex flex-col text-sm">{t("outline.at")}<Input type="datetime-local" bind:value={at} /></label
   >
-  {#if at}<button class="act" onclick={() => (at = "")}>{t("outline.now")}</button>{/if}
-  {#if mayMove}<button class="act main" onclick={() => askStart(null)}>{t("outline.startTop")}</button>{/if}
+  {#if at}<Button onclick={() => (at = "")}>{t("outline.now")}</Button>{/if}
+  {#if mayMove}<Button look="main" onclick={() => askStart(null)}>{t("outline.startTop")}</Button>{/if}
 </div>
 {#if !drafts}<p class="mb-3 rounded bg-wash px-3 py-2 text-slate" role="status">
     {t("outline.elsewhere")}
@@ -279,7 +281,7 @@
             href="/entries/{one.line.id}/{one.line.locale}">{one.line.title || t("list.untitled")}</a
           ></span
         >
-        <button class="act ms-auto" onclick={() => reveal(one.line)}>{t("outline.reveal")}</button>
+        <Button class="ms-auto" onclick={() => reveal(one.line)}>{t("outline.reveal")}</Button>
       </li>
     {:else}<li class="px-3 py-2 text-moss">{t("outline.foundNone")}</li>{/each}
   </ul>
@@ -291,7 +293,7 @@
 {:else if !rows.length}
   <div class="sheet flex flex-col items-start gap-3 p-5">
     <p>{t("outline.empty")}</p>
-    {#if mayMove}<button class="act main" onclick={() => askStart(null)}>{t("outline.startTop")}</button>{/if}
+    {#if mayMove}<Button look="main" onclick={() => askStart(null)}>{t("outline.startTop")}</Button>{/if}
   </div>
 {:else}
   <p id="outline-keys" class="pb-2 text-sm text-moss">{t(mayMove ? "outline.keys" : "outline.keysRead")}</p>
@@ -341,15 +343,15 @@
         }}
       >
         {#if line.has_below}
-          <button
-            type="button"
-            tabindex="-1"
+          <Button
+            look="quiet"
+            tabindex={-1}
             class="w-6 text-moss"
             aria-label={t(outline.opened[line.id] ? "outline.close" : "outline.open", { title: line.title })}
             onclick={() => toggle(row)}
             ><span aria-hidden="true" class="inline-block rtl:-scale-x-100"
               >{outline.opened[line.id] ? "▾" : "▸"}</span
-            ></button
+            ></Button
           >
         {:else}<span class="w-6" aria-hidden="true"></span>{/if}
         <a
@@ -369,31 +371,28 @@
         <span class="ms-auto flex items-center gap-2">
           <Rail beads={line.rail} planned={line.planned} />
           {#if mayMove}
-            <button
-              type="button"
-              class="act px-2!"
+            <Button
+              class="px-2!"
               tabindex={here ? 0 : -1}
               aria-label={t("outline.startBelow", { title: line.title })}
               title={t("outline.startBelow", { title: line.title })}
-              onclick={() => askStart(line)}>+</button
+              onclick={() => askStart(line)}>+</Button
             >
             {#if line.movable}
-              <button
-                type="button"
-                class="act px-2!"
+              <Button
+                class="px-2!"
                 tabindex={here ? 0 : -1}
                 aria-label={t("outline.move", { title: line.title })}
                 title={t("outline.move", { title: line.title })}
-                onclick={() => askMove(line)}>⇅</button
+                onclick={() => askMove(line)}>⇅</Button
               >
-              <button
-                type="button"
-                class="act px-2!"
+              <Button
+                class="px-2!"
                 tabindex={here ? 0 : -1}
                 disabled={busy}
                 aria-label={t("outline.copy", { title: line.title })}
                 title={t("outline.copy", { title: line.title })}
-                onclick={() => copy(line)}>⧉</button
+                onclick={() => copy(line)}>⧉</Button
               >
             {/if}
           {/if}
@@ -404,61 +403,51 @@
   <div class="flex flex-wrap gap-2 pt-3">
     {#each rows.filter((row) => row.more) as row (row.line.id)}
       {@const above = rows.find((one) => one.line.id === row.parent)}
-      <button class="act" onclick={() => outline.more(row.parent)}
-        >{above ? t("outline.moreBelow", { title: above.line.title }) : t("outline.more")}</button
+      <Button onclick={() => outline.more(row.parent)}
+        >{above ? t("outline.moreBelow", { title: above.line.title }) : t("outline.more")}</Button
       >
     {/each}
   </div>
 {/if}
 
-<Modal
+<FormDialog
   open={moving !== null}
   title={t("outline.move", { title: moving?.title ?? "" })}
-  size="sm"
+  go={t("outline.doMove")}
   onclose={() => (moving = null)}
+  onsubmit={() => {
+    const line = moving;
+    moving = null;
+    if (line) void move(line, target);
+  }}
 >
-  {#if moving}
-    {@const line = moving}
-    <form
-      class="flex flex-col gap-4 text-ink"
-      onsubmit={(event) => {
-        event.preventDefault();
-        moving = null;
-        void move(line, target);
-      }}
-    >
-      <label class="flex flex-col gap-1"
-        >{t("outline.below")}
-        <select class="field" bind:value={target}>
-          <option value="">{t("outline.top")}</option>
-          {#each targets as one (one.id)}<option value={one.id}>{one.title || t("list.untitled")}</option
-            >{/each}
-        </select></label
-      >
-      <p class="text-sm text-moss">{t("outline.moveAbout")}</p>
-      <button class="act main justify-center">{t("outline.doMove")}</button>
-    </form>
-  {/if}
-</Modal>
-<Modal
+  <label class="flex flex-col gap-1"
+    >{t("outline.below")}
+    <Select bind:value={target}>
+      <option value="">{t("outline.top")}</option>
+      {#each targets as one (one.id)}<option value={one.id}>{one.title || t("list.untitled")}</option>{/each}
+    </Select></label
+  >
+  <p class="text-sm text-moss">{t("outline.moveAbout")}</p>
+</FormDialog>
+<FormDialog
   open={starting !== null}
   title={starting?.below ? t("outline.startBelow", { title: starting.below.title }) : t("outline.startTop")}
-  size="sm"
+  go={starting?.types.length ? t("start.go") : ""}
+  {busy}
   onclose={() => (starting = null)}
+  onsubmit={start}
 >
   {#if starting?.types.length}
-    <form class="flex flex-col gap-4 text-ink" onsubmit={start}>
-      <label class="flex flex-col gap-1"
-        >{t("start.type")}
-        <select class="field" bind:value={type}>
-          {#each starting.types as one (one)}<option value={one}>{session.type(one)?.label ?? one}</option
-            >{/each}
-        </select></label
-      >
-      <label class="flex flex-col gap-1">{t("start.name")}<input class="field" bind:value={title} /></label>
-      <button class="act main justify-center" disabled={busy}>{t("start.go")}</button>
-    </form>
+    <label class="flex flex-col gap-1"
+      >{t("start.type")}
+      <Select bind:value={type}>
+        {#each starting.types as one (one)}<option value={one}>{session.type(one)?.label ?? one}</option
+          >{/each}
+      </Select></label
+    >
+    <label class="flex flex-col gap-1">{t("start.name")}<Input bind:value={title} /></label>
   {:else}
-    <p class="text-ink">{t("outline.nothingBelow")}</p>
+    <p>{t("outline.nothingBelow")}</p>
   {/if}
-</Modal>
+</FormDialog>

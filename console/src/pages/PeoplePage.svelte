@@ -1,6 +1,5 @@
 <script lang="ts">
   import { useQueryClient } from "@tanstack/svelte-query";
-  import { Modal } from "flowbite-svelte";
   import RoleMatrix from "../lib/components/RoleMatrix.svelte";
   import Trouble from "../lib/components/Trouble.svelte";
   import Waiting from "../lib/components/Waiting.svelte";
@@ -10,6 +9,11 @@
   import { toasts } from "../lib/state/toasts.svelte";
   import { session } from "../lib/state/session.svelte";
   import EntryPicker from "../lib/components/fields/EntryPicker.svelte";
+  import Button from "../ui/Button.svelte";
+  import Checkbox from "../ui/Checkbox.svelte";
+  import Input from "../ui/Input.svelte";
+  import Select from "../ui/Select.svelte";
+  import FormDialog from "../ui/FormDialog.svelte";
 
   interface Held {
     name: string;
@@ -152,7 +156,7 @@
 <p class="text-sm"><a href="/set-up">{t("setUp.title")}</a></p>
 <div class="flex flex-wrap items-center gap-2 pb-3">
   <h1 class="me-auto text-2xl font-semibold">{t("people.title")}</h1>
-  {#if may}<button class="act main" onclick={invite}>{t("people.invite")}</button>{/if}
+  {#if may}<Button look="main" onclick={invite}>{t("people.invite")}</Button>{/if}
 </div>
 {#if people.error}<Trouble error={people.error} />
 {:else if !people.data}<Waiting />
@@ -167,10 +171,8 @@
           </p>
           <p class="text-sm text-moss">{said(person) || t("people.noRole")}</p>
         </div>
-        {#if may}<button
-            class="act"
-            aria-label={t("people.edit", { name: person.name })}
-            onclick={() => edit(person)}>{t("people.change")}</button
+        {#if may}<Button aria-label={t("people.edit", { name: person.name })} onclick={() => edit(person)}
+            >{t("people.change")}</Button
           >{/if}
       </li>
     {/each}
@@ -186,51 +188,49 @@
   <form class="flex flex-wrap items-end gap-3 pt-2" onsubmit={why}>
     <label class="flex flex-col text-sm"
       >{t("people.who")}
-      <select class="field" bind:value={whose}>
+      <Select bind:value={whose}>
         {#each people.data?.items ?? [] as one (one.handle)}<option value={one.handle}>{one.name}</option
           >{/each}
-      </select></label
+      </Select></label
     >
     <label class="flex flex-col text-sm"
       >{t("people.may")}
-      <select class="field" bind:value={verb}>
+      <Select bind:value={verb}>
         {#each roles.data?.verbs ?? [] as one (one.verb)}<option value={one.verb}>{one.label}</option>{/each}
-      </select></label
+      </Select></label
     >
     <label class="flex flex-col text-sm"
       >{t("flows.type")}
-      <select class="field" bind:value={type}>
+      <Select bind:value={type}>
         <option value="">{t("flows.any")}</option>
         {#each session.setup?.types ?? [] as one (one.name)}<option value={one.name}>{one.label}</option
           >{/each}
-      </select></label
+      </Select></label
     >
     <label class="flex flex-col text-sm"
       >{t("flows.locale")}
-      <select class="field" bind:value={locale}>
+      <Select bind:value={locale}>
         <option value="">{t("flows.any")}</option>
         {#each session.setup?.locales ?? [] as one (one.tag)}<option value={one.tag}>{one.name}</option
           >{/each}
-      </select></label
+      </Select></label
     >
     <label class="flex flex-col text-sm"
       >{t("people.stage")}
-      <select class="field" bind:value={stage}>
+      <Select bind:value={stage}>
         <option value="">{t("flows.any")}</option>
         {#each stages as [one, label] (one)}<option value={one}>{label}</option>{/each}
-      </select></label
+      </Select></label
     >
     <div class="min-w-56 text-sm">
       {#if entry}<span class="flex items-center gap-2"
-          >{entry.title}<button type="button" class="act" onclick={() => (entry = null)}
-            >{t("flows.any")}</button
-          ></span
+          >{entry.title}<Button onclick={() => (entry = null)}>{t("flows.any")}</Button></span
         >{:else}<EntryPicker
           label={t("people.entry")}
           onChoose={(one) => (entry = { id: one.id, title: one.title })}
         />{/if}
     </div>
-    <button class="act main">{t("people.ask")}</button>
+    <Button look="main" type="submit">{t("people.ask")}</Button>
   </form>
   <div role="status" class="max-w-3xl pt-3">
     {#if whyWrong}<Trouble error={whyWrong} />{/if}
@@ -246,112 +246,102 @@
   </div>
 </section>
 
-<Modal bind:open title={inviting ? t("people.invite") : (editing?.name ?? "")} size="md">
-  <form class="flex flex-col gap-4 text-ink" onsubmit={keep}>
-    {#if address}
-      <div class="border-s-4 border-s-straw ps-3" role="status">
-        <p class="font-semibold">{t("people.invited")}</p>
-        <code class="break-all select-all">{address}</code>
-      </div>
-    {/if}
-    {#if inviting}
-      <div class="grid gap-3 sm:grid-cols-2">
-        <label class="flex flex-col gap-1 text-sm"
-          >{t("people.name")}<input class="field" required bind:value={name} /></label
-        >
-        <label class="flex flex-col gap-1 text-sm"
-          >{t("people.handle")}<input class="field" required pattern="[\w.\-]+" bind:value={handle} /></label
-        >
-        <label class="flex flex-col gap-1 text-sm"
-          >{t("people.email")}<input class="field" type="email" required bind:value={email} /></label
-        >
-        <label class="flex flex-col gap-1 text-sm"
-          >{t("account.zone")}
-          <select class="field" bind:value={zone}>
-            {#each [...new Set([zone, "UTC", ...Intl.supportedValuesOf("timeZone")])] as one (one)}<option
-                >{one}</option
-              >{/each}
-          </select></label
-        >
-      </div>
-    {/if}
-    <fieldset class="flex flex-col gap-2">
-      <legend class="font-semibold">{t("people.holds")}</legend>
-      {#each held as one, n (n)}
-        <div class="sheet flex flex-col gap-2 p-2">
-          <div class="flex flex-wrap items-end gap-2">
-            <label class="flex min-w-40 flex-1 flex-col text-sm"
-              >{t("people.role")}
-              <select class="field" bind:value={one.name}>
-                {#each roles.data?.items ?? [] as role (role.name)}<option value={role.name}
-                    >{role.label}</option
-                  >{/each}
-              </select></label
+<FormDialog
+  bind:open
+  title={inviting ? t("people.invite") : (editing?.name ?? "")}
+  size="md"
+  go={address ? "" : t(inviting ? "people.send" : "people.keep")}
+  back={t(address ? "nav.close" : "start.cancel")}
+  {busy}
+  {error}
+  onsubmit={keep}
+>
+  {#if address}
+    <div class="border-s-4 border-s-straw ps-3" role="status">
+      <p class="font-semibold">{t("people.invited")}</p>
+      <code class="break-all select-all">{address}</code>
+    </div>
+  {/if}
+  {#if inviting}
+    <div class="grid gap-3 sm:grid-cols-2">
+      <label class="flex flex-col gap-1 text-sm">{t("people.name")}<Input required bind:value={name} /></label
+      >
+      <label class="flex flex-col gap-1 text-sm"
+        >{t("people.handle")}<Input required pattern="[\w.\-]+" bind:value={handle} /></label
+      >
+      <label class="flex flex-col gap-1 text-sm"
+        >{t("people.email")}<Input type="email" required bind:value={email} /></label
+      >
+      <label class="flex flex-col gap-1 text-sm"
+        >{t("account.zone")}
+        <Select bind:value={zone}>
+          {#each [...new Set([zone, "UTC", ...Intl.supportedValuesOf("timeZone")])] as one (one)}<option
+              >{one}</option
+            >{/each}
+        </Select></label
+      >
+    </div>
+  {/if}
+  <fieldset class="flex flex-col gap-2">
+    <legend class="font-semibold">{t("people.holds")}</legend>
+    {#each held as one, n (n)}
+      <div class="sheet flex flex-col gap-2 p-2">
+        <div class="flex flex-wrap items-end gap-2">
+          <label class="flex min-w-40 flex-1 flex-col text-sm"
+            >{t("people.role")}
+            <Select bind:value={one.name}>
+              {#each roles.data?.items ?? [] as role (role.name)}<option value={role.name}
+                  >{role.label}</option
+                >{/each}
+            </Select></label
+          >
+          <Button aria-label={t("people.dropRole", { number: n + 1 })} onclick={() => held.splice(n, 1)}
+            >×</Button
+          >
+        </div>
+        <div class="flex flex-wrap gap-x-3 text-sm" role="group" aria-label={t("people.locales")}>
+          <span class="text-moss">{t("people.locales")}</span>
+          {#each session.setup?.locales ?? [] as tag (tag.tag)}
+            <label class="flex items-center gap-1.5"
+              ><Checkbox
+                checked={one.locales.includes(tag.tag)}
+                onchange={() => (one.locales = toggle(one.locales, tag.tag))}
+              />{tag.name}</label
             >
-            <button
-              type="button"
-              class="act"
-              aria-label={t("people.dropRole", { number: n + 1 })}
-              onclick={() => held.splice(n, 1)}>×</button
+          {/each}
+        </div>
+        <div class="flex flex-wrap items-center gap-2 text-sm">
+          {#each one.sections as section (section)}
+            <span class="rounded bg-wash px-2 py-0.5"
+              >{names[section] ?? section}
+              <Button
+                look="quiet"
+                aria-label={t("people.dropSection", { name: names[section] ?? section })}
+                onclick={() => (one.sections = toggle(one.sections, section))}>×</Button
+              ></span
             >
-          </div>
-          <div class="flex flex-wrap gap-x-3 text-sm" role="group" aria-label={t("people.locales")}>
-            <span class="text-moss">{t("people.locales")}</span>
-            {#each session.setup?.locales ?? [] as tag (tag.tag)}
-              <label class="flex items-center gap-1.5"
-                ><input
-                  type="checkbox"
-                  class="rounded"
-                  checked={one.locales.includes(tag.tag)}
-                  onchange={() => (one.locales = toggle(one.locales, tag.tag))}
-                />{tag.name}</label
-              >
-            {/each}
-          </div>
-          <div class="flex flex-wrap items-center gap-2 text-sm">
-            {#each one.sections as section (section)}
-              <span class="rounded bg-wash px-2 py-0.5"
-                >{names[section] ?? section}
-                <button
-                  type="button"
-                  aria-label={t("people.dropSection", { name: names[section] ?? section })}
-                  onclick={() => (one.sections = toggle(one.sections, section))}>×</button
-                ></span
-              >
-            {/each}
-            <div class="min-w-48 flex-1">
-              <EntryPicker
-                label={t("people.section")}
-                onChoose={(chosen) => {
-                  names[chosen.id] = chosen.title;
-                  one.sections = [...one.sections, chosen.id];
-                }}
-              />
-            </div>
+          {/each}
+          <div class="min-w-48 flex-1">
+            <EntryPicker
+              label={t("people.section")}
+              onChoose={(chosen) => {
+                names[chosen.id] = chosen.title;
+                one.sections = [...one.sections, chosen.id];
+              }}
+            />
           </div>
         </div>
-      {/each}
-      <button
-        type="button"
-        class="act self-start"
-        onclick={() => held.push({ name: "staff", locales: [], sections: [] })}>{t("people.addRole")}</button
-      >
-    </fieldset>
-    {#if error}<Trouble {error} />{/if}
-    <div class="flex flex-wrap justify-end gap-2">
-      {#if editing && editing.kind === "person"}
-        <button type="button" class="act" disabled={busy} onclick={again}>{t("people.again")}</button>
-        {#if editing.second_factor}<button type="button" class="act" disabled={busy} onclick={lost}
-            >{t("people.lost")}</button
-          >{/if}
-        <button type="button" class="act" disabled={busy} onclick={end}>{t("people.end")}</button>
-      {/if}
-      <button type="button" class="act" onclick={() => (open = false)}
-        >{t(address ? "nav.close" : "start.cancel")}</button
-      >
-      {#if !address}<button class="act main" disabled={busy}
-          >{t(inviting ? "people.send" : "people.keep")}</button
-        >{/if}
-    </div>
-  </form>
-</Modal>
+      </div>
+    {/each}
+    <Button class="self-start" onclick={() => held.push({ name: "staff", locales: [], sections: [] })}
+      >{t("people.addRole")}</Button
+    >
+  </fieldset>
+  {#snippet more()}
+    {#if editing && editing.kind === "person"}
+      <Button disabled={busy} onclick={again}>{t("people.again")}</Button>
+      {#if editing.second_factor}<Button disabled={busy} onclick={lost}>{t("people.lost")}</Button>{/if}
+      <Button disabled={busy} onclick={end}>{t("people.end")}</Button>
+    {/if}
+  {/snippet}
+</FormDialog>

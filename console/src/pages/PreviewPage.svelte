@@ -10,6 +10,10 @@
   import { Preview } from "../lib/state/preview.svelte";
   import { session } from "../lib/state/session.svelte";
   import { navigate, route } from "../router";
+  import Button from "../ui/Button.svelte";
+  import Checkbox from "../ui/Checkbox.svelte";
+  import Input from "../ui/Input.svelte";
+  import Select from "../ui/Select.svelte";
 
   const params = $derived(route.params as { id: string; locale: string });
   const entry = entryQuery(
@@ -103,15 +107,11 @@
     <h1 class="text-xl font-semibold" lang={params.locale} dir="auto">
       {t("preview.of", { title: entry.data.title || t("list.untitled") })}
     </h1>
-    <a class="act" href="/entries/{params.id}/{params.locale}">{t("preview.back")}</a>
+    <Button href="/entries/{params.id}/{params.locale}">{t("preview.back")}</Button>
     <span class="ms-auto flex flex-wrap items-center gap-3">
       <DeviceWidths bind:width />
-      <label class="flex items-center gap-1.5"
-        ><input type="checkbox" class="rounded" bind:checked={marks} />{t("preview.marks")}</label
-      >
-      <label class="flex items-center gap-1.5"
-        ><input type="checkbox" class="rounded" bind:checked={two} />{t("preview.two")}</label
-      >
+      <label class="flex items-center gap-1.5"><Checkbox bind:checked={marks} />{t("preview.marks")}</label>
+      <label class="flex items-center gap-1.5"><Checkbox bind:checked={two} />{t("preview.two")}</label>
     </span>
   </div>
   <div class="grid gap-4 {two ? 'lg:grid-cols-2' : ''}">
@@ -124,8 +124,8 @@
         <div class="flex flex-wrap items-end gap-2">
           <label class="flex flex-col text-sm"
             >{t("preview.what")}
-            <select
-              class="field w-auto!"
+            <Select
+              class="w-auto!"
               value={one.strand ? `strand:${one.strand}` : one.stage}
               onchange={(event) => choose(one, event.currentTarget.value)}
             >
@@ -135,22 +135,22 @@
               {#each strands as strand (strand.name)}<option value="strand:{strand.name}"
                   >{t("compare.strand", { name: strand.name })}</option
                 >{/each}
-            </select></label
+            </Select></label
           >
           <label class="flex flex-col text-sm"
-            >{t("preview.at")}<input class="field w-auto!" type="datetime-local" bind:value={one.at} /></label
+            >{t("preview.at")}<Input class="w-auto!" type="datetime-local" bind:value={one.at} /></label
           >
           {#if locales.length > 1}
             <label class="flex flex-col text-sm"
               >{t("preview.locale")}
-              <select class="field w-auto!" bind:value={one.locale}>
+              <Select class="w-auto!" bind:value={one.locale}>
                 <option value="">{session.locale(params.locale)?.name}</option>
                 {#each locales.filter((other) => other.locale !== params.locale) as other (other.locale)}
                   <option value={other.locale}>{other.name}</option>{/each}
-              </select></label
+              </Select></label
             >
           {/if}
-          {#if one.at}<button class="act" onclick={() => (one.at = "")}>{t("preview.now")}</button>{/if}
+          {#if one.at}<Button onclick={() => (one.at = "")}>{t("preview.now")}</Button>{/if}
         </div>
         {#if one.at}<p class="rounded bg-wash px-3 py-1 text-slate" role="status">
             {t("preview.then", { when: new Date(one.at).toLocaleString() })}

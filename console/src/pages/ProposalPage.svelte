@@ -10,6 +10,9 @@
   import type { Decisions } from "../lib/state/editor.svelte";
   import { toasts } from "../lib/state/toasts.svelte";
   import { navigate, route } from "../router";
+  import Button from "../ui/Button.svelte";
+  import Checkbox from "../ui/Checkbox.svelte";
+  import Input from "../ui/Input.svelte";
 
   const params = $derived(route.params as { id: string; locale: string; name: string });
   const name = $derived(decodeURIComponent(params.name ?? ""));
@@ -129,9 +132,8 @@
         <legend class="pb-1 font-semibold">{t("proposal.take")}</legend>
         {#each places as one (one.place)}
           <label class="flex items-start gap-2 {one.place.includes(':') ? 'ps-6' : ''}"
-            ><input
-              type="checkbox"
-              class="mt-1 rounded"
+            ><Checkbox
+              class="mt-1"
               checked={!left.includes(one.place) && !left.includes(one.place.split(":")[0]!)}
               disabled={one.place.includes(":") && left.includes(one.place.split(":")[0]!)}
               onchange={(event) => toggle(one.place, event.currentTarget.checked)}
@@ -140,18 +142,17 @@
         {/each}
       </fieldset>
       <p class="text-sm text-moss">{t(partly ? "proposal.partly" : "proposal.whole")}</p>
-      <label class="flex flex-col gap-1"
-        >{t("entry.noteOptional")}<input class="field" bind:value={note} /></label
-      >
+      <label class="flex flex-col gap-1">{t("entry.noteOptional")}<Input bind:value={note} /></label>
       {#if error}<Trouble {error} />{/if}
-      <button
-        class="act main justify-center"
+      <Button
+        look="main"
+        class="justify-center"
         disabled={busy ||
           whole.isFetching ||
           found.isFetching ||
           found.data.still_open.length > 0 ||
           !found.data.taken.length}
-        onclick={accept}>{t(partly ? "proposal.acceptPart" : "proposal.accept")}</button
+        onclick={accept}>{t(partly ? "proposal.acceptPart" : "proposal.accept")}</Button
       >
       {#if found.data.still_open.length}<p class="text-sm text-berry" role="status">
           {t("proposal.open", { count: found.data.still_open.length })}

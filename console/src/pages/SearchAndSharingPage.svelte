@@ -4,6 +4,7 @@
   import { t } from "../lib/i18n";
   import { searchAndSharingQuery } from "../lib/queries";
   import { session } from "../lib/state/session.svelte";
+  import Select from "../ui/Select.svelte";
 
   let locale = $state("");
   const found = searchAndSharingQuery(() => locale);
@@ -17,10 +18,10 @@
   </div>
   <label class="flex flex-col text-sm"
     >{t("outline.locale")}
-    <select class="field" bind:value={locale}>
+    <Select bind:value={locale}>
       <option value="">{t("search.allLocales")}</option>
       {#each session.setup?.locales ?? [] as one (one.tag)}<option value={one.tag}>{one.name}</option>{/each}
-    </select></label
+    </Select></label
   >
 </div>
 {#if found.error && !found.data}

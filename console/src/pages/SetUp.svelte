@@ -1,6 +1,7 @@
 <script lang="ts">
   import { t } from "../lib/i18n";
   import { session } from "../lib/state/session.svelte";
+  import Button from "../ui/Button.svelte";
 
   const types = $derived(session.setup?.types ?? []);
   const sets = $derived(session.setup?.sets ?? []);
@@ -17,24 +18,22 @@
 <h1 class="pb-3 text-2xl font-semibold">{t("setUp.title")}</h1>
 {#if !session.may("configure")}<p class="pb-3 text-moss">{t("setUp.onlyLook")}</p>{/if}
 <ul class="mb-6 flex flex-wrap gap-2">
-  <li><a class="act no-underline!" href="/set-up/workflows">{t("flows.title")}</a></li>
-  <li><a class="act no-underline!" href="/set-up/people">{t("people.title")}</a></li>
+  <li><Button href="/set-up/workflows">{t("flows.title")}</Button></li>
+  <li><Button href="/set-up/people">{t("people.title")}</Button></li>
   {#if session.may("configure")}
-    <li><a class="act no-underline!" href="/set-up/keys">{t("keysPage.title")}</a></li>
-    <li><a class="act no-underline!" href="/set-up/bureaus">{t("bureausPage.title")}</a></li>
+    <li><Button href="/set-up/keys">{t("keysPage.title")}</Button></li>
+    <li><Button href="/set-up/bureaus">{t("bureausPage.title")}</Button></li>
   {/if}
-  <li><a class="act no-underline!" href="/set-up/log">{t("log.title")}</a></li>
-  <li><a class="act no-underline!" href="/set-up/languages">{t("languages.title")}</a></li>
-  <li><a class="act no-underline!" href="/set-up/sites">{t("sites.title")}</a></li>
-  <li><a class="act no-underline!" href="/search-and-sharing">{t("search.pageTitle")}</a></li>
+  <li><Button href="/set-up/log">{t("log.title")}</Button></li>
+  <li><Button href="/set-up/languages">{t("languages.title")}</Button></li>
+  <li><Button href="/set-up/sites">{t("sites.title")}</Button></li>
+  <li><Button href="/search-and-sharing">{t("search.pageTitle")}</Button></li>
 </ul>
 <div class="grid gap-8 lg:grid-cols-2">
   <section aria-labelledby="types">
     <div class="flex items-center justify-between pb-2">
       <h2 id="types" class="text-lg font-semibold">{t("setUp.types")}</h2>
-      {#if session.may("configure")}<a class="act no-underline!" href="/set-up/types/new"
-          >{t("setUp.newType")}</a
-        >{/if}
+      {#if session.may("configure")}<Button href="/set-up/types/new">{t("setUp.newType")}</Button>{/if}
     </div>
     <ul class="flex flex-col gap-2">
       {#each types as type (type.name)}
@@ -53,9 +52,7 @@
   <section aria-labelledby="sets">
     <div class="flex items-center justify-between pb-2">
       <h2 id="sets" class="text-lg font-semibold">{t("setUp.sets")}</h2>
-      {#if session.may("configure")}<a class="act no-underline!" href="/set-up/field-sets/new"
-          >{t("setUp.newSet")}</a
-        >{/if}
+      {#if session.may("configure")}<Button href="/set-up/field-sets/new">{t("setUp.newSet")}</Button>{/if}
     </div>
     <p class="pb-2 text-sm text-moss">{t("setUp.setsAbout")}</p>
     <ul class="flex flex-col gap-2">

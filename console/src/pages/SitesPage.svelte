@@ -5,6 +5,9 @@
   import { toasts } from "../lib/state/toasts.svelte";
   import { session } from "../lib/state/session.svelte";
   import EntryPicker from "../lib/components/fields/EntryPicker.svelte";
+  import Button from "../ui/Button.svelte";
+  import Input from "../ui/Input.svelte";
+  import Select from "../ui/Select.svelte";
 
   interface Draft extends Omit<SiteSpec, "addresses"> {
     rows: { type: string; address: string }[];
@@ -103,43 +106,36 @@
     <section class="sheet flex flex-col gap-3 p-4" aria-label={site.label || site.name}>
       <div class="flex flex-wrap items-end gap-3">
         <label class="flex flex-col text-sm"
-          >{t("sites.name")}<input class="field" bind:value={site.name} readonly={!may} /></label
+          >{t("sites.name")}<Input bind:value={site.name} readonly={!may} /></label
         >
         <label class="flex flex-col text-sm"
-          >{t("sites.label")}<input class="field" bind:value={site.label} readonly={!may} /></label
+          >{t("sites.label")}<Input bind:value={site.label} readonly={!may} /></label
         >
         <label class="flex flex-col text-sm"
           >{t("sites.stage")}
-          <select class="field" bind:value={site.stage} disabled={!may}>
+          <Select bind:value={site.stage} disabled={!may}>
             {#each stages as one (one)}<option value={one}>{one}</option>{/each}
-          </select></label
+          </Select></label
         >
-        {#if may}<button type="button" class="act ms-auto" onclick={() => sites.splice(n, 1)}
-            >{t("sites.remove", { name: site.label || site.name })}</button
+        {#if may}<Button class="ms-auto" onclick={() => sites.splice(n, 1)}
+            >{t("sites.remove", { name: site.label || site.name })}</Button
           >{/if}
       </div>
       {#each site.rows as row, at (at)}
         <div class="flex flex-wrap items-end gap-2">
           <label class="flex flex-col text-sm"
             >{t("sites.type")}
-            <select class="field" bind:value={row.type} disabled={!may}>
+            <Select bind:value={row.type} disabled={!may}>
               <option value="*">{t("sites.any")}</option>
               {#each types as one (one.name)}<option value={one.name}>{one.label}</option>{/each}
-            </select></label
+            </Select></label
           >
           <label class="flex min-w-48 flex-1 flex-col text-sm"
-            >{t("sites.address")}<input
-              class="field"
-              bind:value={row.address}
-              readonly={!may}
-              dir="ltr"
-            /></label
+            >{t("sites.address")}<Input bind:value={row.address} readonly={!may} dir="ltr" /></label
           >
-          {#if may && site.rows.length > 1}<button
-              type="button"
-              class="act"
+          {#if may && site.rows.length > 1}<Button
               aria-label={t("sites.removeAddress")}
-              onclick={() => site.rows.splice(at, 1)}>×</button
+              onclick={() => site.rows.splice(at, 1)}>×</Button
             >{/if}
         </div>
       {/each}
@@ -148,14 +144,11 @@
       </p>
       {#if may}
         <div class="flex flex-wrap gap-2">
-          <button
-            type="button"
-            class="act"
-            onclick={() => site.rows.push({ type: types[0]?.name ?? "*", address: "" })}
-            >{t("sites.addAddress")}</button
+          <Button onclick={() => site.rows.push({ type: types[0]?.name ?? "*", address: "" })}
+            >{t("sites.addAddress")}</Button
           >
-          <button type="button" class="act" disabled={trying !== null} onclick={() => attempt(n)}
-            >{trying === n ? t("sites.trying") : t("sites.try")}</button
+          <Button disabled={trying !== null} onclick={() => attempt(n)}
+            >{trying === n ? t("sites.trying") : t("sites.try")}</Button
           >
         </div>
       {/if}
@@ -183,13 +176,11 @@
   {:else}<p class="sheet p-4">{t("sites.none")}</p>{/each}
   {#if may}
     <div class="flex flex-wrap items-end gap-3">
-      <button type="button" class="act" onclick={add}>{t("sites.add")}</button>
-      <button type="button" class="act main" disabled={busy} onclick={keep}>{t("sites.keep")}</button>
+      <Button onclick={add}>{t("sites.add")}</Button>
+      <Button look="main" disabled={busy} onclick={keep}>{t("sites.keep")}</Button>
       <div class="min-w-64 text-sm">
         {#if sample}<span class="flex items-center gap-2"
-            >{sample.title}<button type="button" class="act" onclick={() => (sample = null)}
-              >{t("sites.anySample")}</button
-            ></span
+            >{sample.title}<Button onclick={() => (sample = null)}>{t("sites.anySample")}</Button></span
           >{:else}<EntryPicker
             label={t("sites.sample")}
             onChoose={(one) => (sample = { id: one.id, title: one.title })}
@@ -205,48 +196,44 @@
     {#each crops as crop, n (n)}
       <div class="sheet flex flex-wrap items-end gap-2 p-2">
         <label class="flex flex-col text-sm"
-          >{t("crops.name")}<input class="field w-28" bind:value={crop.name} readonly={!may} /></label
+          >{t("crops.name")}<Input class="w-28!" bind:value={crop.name} readonly={!may} /></label
         >
         <label class="flex flex-col text-sm"
-          >{t("crops.label")}<input class="field w-32" bind:value={crop.label} readonly={!may} /></label
+          >{t("crops.label")}<Input class="w-32!" bind:value={crop.label} readonly={!may} /></label
         >
         <label class="flex flex-col text-sm"
-          >{t("crops.width")}<input
-            class="field w-24"
+          >{t("crops.width")}<Input
+            class="w-24!"
             type="number"
             bind:value={crop.width}
             readonly={!may}
           /></label
         >
         <label class="flex flex-col text-sm"
-          >{t("crops.height")}<input
-            class="field w-24"
+          >{t("crops.height")}<Input
+            class="w-24!"
             type="number"
             bind:value={crop.height}
             readonly={!may}
           /></label
         >
         <label class="flex min-w-36 flex-1 flex-col text-sm"
-          >{t("crops.use")}<input class="field" bind:value={crop.use} readonly={!may} /></label
+          >{t("crops.use")}<Input bind:value={crop.use} readonly={!may} /></label
         >
-        {#if may}<button
-            type="button"
-            class="act"
+        {#if may}<Button
             aria-label={t("crops.remove", { name: crop.label || crop.name })}
-            onclick={() => crops.splice(n, 1)}>×</button
+            onclick={() => crops.splice(n, 1)}>×</Button
           >{/if}
       </div>
     {/each}
     {#if may}
       <div class="flex gap-2">
-        <button
-          type="button"
-          class="act"
+        <Button
           onclick={() =>
             crops.push({ name: `crop${crops.length + 1}`, label: "", width: 800, height: 600, use: "" })}
-          >{t("crops.add")}</button
+          >{t("crops.add")}</Button
         >
-        <button type="button" class="act main" disabled={busy} onclick={keepCrops}>{t("crops.keep")}</button>
+        <Button look="main" disabled={busy} onclick={keepCrops}>{t("crops.keep")}</Button>
       </div>
     {/if}
   </div>

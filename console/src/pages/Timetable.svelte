@@ -4,6 +4,7 @@
   import type { Dispatch } from "../lib/api";
   import { day, t, when } from "../lib/i18n";
   import { dispatchesQuery } from "../lib/queries";
+  import Button from "../ui/Button.svelte";
 
   /** So many days back what has gone is shown. */
   let back = $state(60);
@@ -55,7 +56,7 @@
     {#if since}
       <p class="flex flex-wrap items-center gap-3 pt-3 text-moss">
         {t("timetable.since", { when: day(since) })}
-        <button class="act" onclick={() => (back *= 8)}>{t("timetable.earlier")}</button>
+        <Button onclick={() => (back *= 8)}>{t("timetable.earlier")}</Button>
       </p>
     {/if}
   </section>

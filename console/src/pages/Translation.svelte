@@ -5,6 +5,8 @@
   import { t } from "../lib/i18n";
   import { gridQuery, jobsQuery } from "../lib/queries";
   import { session } from "../lib/state/session.svelte";
+  import Button from "../ui/Button.svelte";
+  import Table from "../ui/Table.svelte";
 
   let jobPages = $state(1);
   let gridPages = $state(1);
@@ -38,7 +40,7 @@
           {t("jobs.none")}
         </p>{/each}
     </div>
-    {#if jobs.data.next}<button class="act mt-2" onclick={() => jobPages++}>{t("jobs.more")}</button>{/if}
+    {#if jobs.data.next}<Button class="mt-2" onclick={() => jobPages++}>{t("jobs.more")}</Button>{/if}
   {/if}
 </section>
 <section aria-labelledby="grid">
@@ -49,7 +51,7 @@
     <Waiting lines={6} />
   {:else}
     <div class="overflow-x-auto">
-      <table class="w-full">
+      <Table class="w-full">
         <thead>
           <tr class="border-b text-sm text-moss">
             <th class="py-1 text-start">{t("jobs.entry")}</th>
@@ -77,9 +79,8 @@
             </tr>
           {/each}
         </tbody>
-      </table>
+      </Table>
     </div>
-    {#if grid.data.next}<button class="act mt-2" onclick={() => gridPages++}>{t("jobs.moreEntries")}</button
-      >{/if}
+    {#if grid.data.next}<Button class="mt-2" onclick={() => gridPages++}>{t("jobs.moreEntries")}</Button>{/if}
   {/if}
 </section>

@@ -11,6 +11,11 @@
   import { session } from "../lib/state/session.svelte";
   import { named, slim, type Draft } from "../lib/types";
   import { navigate, route } from "../router";
+  import Button from "../ui/Button.svelte";
+  import Checkbox from "../ui/Checkbox.svelte";
+  import Input from "../ui/Input.svelte";
+  import Select from "../ui/Select.svelte";
+  import Textarea from "../ui/Textarea.svelte";
 
   type Impact = components["schemas"]["Impact"];
   interface Definition {
@@ -201,13 +206,12 @@
     <h1 class="me-auto text-2xl font-semibold">
       {draft.label || t(isSet ? "setUp.newSet" : "setUp.newType")}
     </h1>
-    <button class="act" onclick={toFile} aria-pressed={asFile}>{t("types.asFile")}</button>
-    {#if !isSet && !fresh}<button class="act" onclick={schema}>{t("types.schema")}</button>{/if}
-    {#if mayChange && !fresh}<button class="act" disabled={busy} onclick={remove}>{t("types.delete")}</button
-      >{/if}
+    <Button onclick={toFile} aria-pressed={asFile}>{t("types.asFile")}</Button>
+    {#if !isSet && !fresh}<Button onclick={schema}>{t("types.schema")}</Button>{/if}
+    {#if mayChange && !fresh}<Button disabled={busy} onclick={remove}>{t("types.delete")}</Button>{/if}
     {#if mayChange}
-      <button class="act main" disabled={busy || !dirty || impact?.refused || !draft.name} onclick={put}
-        >{t(fresh ? "types.make" : "types.change")}</button
+      <Button look="main" disabled={busy || !dirty || impact?.refused || !draft.name} onclick={put}
+        >{t(fresh ? "types.make" : "types.change")}</Button
       >
     {/if}
   </div>
@@ -215,39 +219,36 @@
     <form class="flex min-w-0 flex-col gap-5" onsubmit={(event) => event.preventDefault()}>
       {#if asFile}
         <label class="flex flex-col gap-1"
-          >{t("types.file")}<textarea
-            class="field font-mono text-sm"
-            rows="24"
+          >{t("types.file")}<Textarea
+            class="font-mono text-sm"
+            rows={24}
             spellcheck="false"
-            bind:value={text}></textarea></label
+            bind:value={text}
+          /></label
         >
         <div class="flex flex-wrap gap-2">
-          <button type="button" class="act" onclick={() => save(`${draft.name || "type"}.json`, text)}
-            >{t("types.export")}</button
-          >
-          {#if mayChange}<button type="button" class="act" onclick={fromFile}>{t("types.take")}</button>{/if}
+          <Button onclick={() => save(`${draft.name || "type"}.json`, text)}>{t("types.export")}</Button>
+          {#if mayChange}<Button onclick={fromFile}>{t("types.take")}</Button>{/if}
         </div>
       {:else}
         <fieldset disabled={!mayChange} class="flex flex-col gap-5">
           <div class="grid gap-3 sm:grid-cols-2">
             <label class="flex flex-col gap-1"
-              >{t("types.label")}<input
-                class="field"
+              >{t("types.label")}<Input
                 value={draft.label ?? ""}
                 oninput={(event) => set({ label: event.currentTarget.value })}
               /></label
             >
             <label class="flex flex-col gap-1"
-              >{t("types.name")}<input
-                class="field font-mono"
+              >{t("types.name")}<Input
+                class="font-mono"
                 value={draft.name}
                 disabled={!fresh}
                 onchange={(event) => set({ name: event.currentTarget.value })}
               /></label
             >
             <label class="flex flex-col gap-1 sm:col-span-2"
-              >{t("types.help")}<input
-                class="field"
+              >{t("types.help")}<Input
                 value={draft.help ?? ""}
                 oninput={(event) => set({ help: event.currentTarget.value })}
               /></label
@@ -257,9 +258,7 @@
             <div class="flex flex-wrap gap-x-5 gap-y-2">
               {#each ["single", "section", "site", "common", "menu", "read_only", "retired"] as const as flag (flag)}
                 <label class="flex items-center gap-2"
-                  ><input
-                    type="checkbox"
-                    class="rounded"
+                  ><Checkbox
                     checked={draft[flag] ?? false}
                     onchange={(event) => set({ [flag]: event.currentTarget.checked })}
                   />{t(`types.flag_${flag}`)}</label
@@ -267,9 +266,7 @@
               {/each}
               {#each ["translated", "public"] as const as flag (flag)}
                 <label class="flex items-center gap-2"
-                  ><input
-                    type="checkbox"
-                    class="rounded"
+                  ><Checkbox
                     checked={draft[flag] !== false}
                     onchange={(event) => set({ [flag]: event.currentTarget.checked })}
                   />{t(`types.flag_${flag}`)}</label
@@ -277,20 +274,20 @@
               {/each}
               <label class="flex items-center gap-2"
                 >{t("types.workflow")}
-                <select
-                  class="field w-auto"
+                <Select
+                  class="w-auto"
                   value={draft.workflow ?? "standard"}
                   onchange={(event) => set({ workflow: event.currentTarget.value })}
                 >
                   {#each session.setup?.workflows ?? [] as one (one.name)}<option value={one.name}
                       >{one.label}</option
                     >{/each}
-                </select></label
+                </Select></label
               >
               <label class="flex items-center gap-2"
                 >{t("types.layout")}
-                <select
-                  class="field w-auto"
+                <Select
+                  class="w-auto"
                   value={draft.layout ?? ""}
                   onchange={(event) => set({ layout: event.currentTarget.value })}
                 >
@@ -298,7 +295,7 @@
                   {#each (session.setup?.types ?? []).filter((one) => one.single && one.name !== draft.name) as one (one.name)}<option
                       value={one.name}>{one.label}</option
                     >{/each}
-                </select></label
+                </Select></label
               >
             </div>
           {/if}
@@ -311,9 +308,7 @@
               <legend class="pb-1 font-semibold">{t("setUp.sets")}</legend>
               {#each session.setup?.sets ?? [] as one (one.name)}
                 <label class="flex items-center gap-2"
-                  ><input
-                    type="checkbox"
-                    class="rounded"
+                  ><Checkbox
                     checked={draft.sets?.includes(one.name) ?? false}
                     onchange={(event) =>
                       set({
@@ -329,8 +324,7 @@
               {#each roles as one (one.role)}
                 <label class="flex flex-col gap-1 text-sm"
                   >{t(`types.role_${one.role}`)}
-                  <select
-                    class="field"
+                  <Select
                     value={draft[one.role] ?? ""}
                     onchange={(event) => set({ [one.role]: event.currentTarget.value })}
                   >
@@ -338,7 +332,7 @@
                     {#each whole.filter( (field) => (one.kinds as readonly string[]).includes(field.kind) ) as field (field.name)}<option
                         value={field.name}>{field.label ?? field.name}</option
                       >{/each}
-                  </select></label
+                  </Select></label
                 >
               {/each}
             </div>

@@ -5,6 +5,9 @@
   import { t } from "../lib/i18n";
   import { ownName } from "../lib/languages";
   import { session } from "../lib/state/session.svelte";
+  import Button from "../ui/Button.svelte";
+  import Input from "../ui/Input.svelte";
+  import Radio from "../ui/Radio.svelte";
 
   const token = new URLSearchParams(location.search).get("token") ?? "";
   const spoken = navigator.language.split("-")[0] || "en";
@@ -62,36 +65,24 @@
       <fieldset class="grid gap-3 sm:grid-cols-2">
         <legend class="pb-1 font-semibold">{t("welcome.you")}</legend>
         <label class="flex flex-col gap-1"
-          >{t("welcome.name")}<input
-            class="field"
-            autocomplete="name"
-            required
-            bind:value={person.name}
-          /></label
+          >{t("welcome.name")}<Input autocomplete="name" required bind:value={person.name} /></label
         >
         <label class="flex flex-col gap-1"
-          >{t("welcome.handle")}<input
-            class="field"
+          >{t("welcome.handle")}<Input
             autocomplete="username"
             required
-            minlength="2"
+            minlength={2}
             bind:value={person.handle}
           /></label
         >
         <label class="flex flex-col gap-1"
-          >{t("welcome.email")}<input
-            class="field"
-            type="email"
-            autocomplete="email"
-            bind:value={person.email}
-          /></label
+          >{t("welcome.email")}<Input type="email" autocomplete="email" bind:value={person.email} /></label
         >
         <label class="flex flex-col gap-1"
-          >{t("welcome.password")}<input
-            class="field"
+          >{t("welcome.password")}<Input
             type="password"
             autocomplete="new-password"
-            minlength="8"
+            minlength={8}
             required
             bind:value={person.password}
           /></label
@@ -100,16 +91,11 @@
       <fieldset class="grid gap-3 sm:grid-cols-2">
         <legend class="pb-1 font-semibold">{t("welcome.languages")}</legend>
         <label class="flex flex-col gap-1"
-          >{t("welcome.first")}<input class="field" dir="ltr" required maxlength="35" bind:value={first} />
+          >{t("welcome.first")}<Input dir="ltr" required maxlength={35} bind:value={first} />
           <span class="text-sm text-moss">{ownName(first) || t("welcome.tag")}</span></label
         >
         <label class="flex flex-col gap-1"
-          >{t("welcome.others")}<input
-            class="field"
-            dir="ltr"
-            placeholder={t("languages.example")}
-            bind:value={others}
-          />
+          >{t("welcome.others")}<Input dir="ltr" placeholder={t("languages.example")} bind:value={others} />
           <span class="text-sm text-moss"
             >{more.map((tag) => ownName(tag) || tag).join(", ") || t("welcome.later")}</span
           ></label
@@ -118,13 +104,11 @@
       <fieldset class="flex flex-wrap gap-x-5 gap-y-1">
         <legend class="pb-1 font-semibold">{t("welcome.type")}</legend>
         {#each types as one (one.id)}
-          <label class="flex items-center gap-2"
-            ><input type="radio" name="type" value={one.id} bind:group={type} />{one.title}</label
-          >
+          <Radio name="type" value={one.id} bind:group={type}>{one.title}</Radio>
         {/each}
       </fieldset>
       {#if error}<Trouble {error} />{/if}
-      <button class="act main justify-center" disabled={busy}>{t("welcome.go")}</button>
+      <Button look="main" type="submit" class="justify-center" disabled={busy}>{t("welcome.go")}</Button>
     </form>
   {:else if error}<Trouble {error} />
   {:else}<Waiting lines={3} />{/if}

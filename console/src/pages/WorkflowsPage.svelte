@@ -17,6 +17,10 @@
   import { toasts } from "../lib/state/toasts.svelte";
   import { session } from "../lib/state/session.svelte";
   import { named } from "../lib/types";
+  import Button from "../ui/Button.svelte";
+  import Input from "../ui/Input.svelte";
+  import Select from "../ui/Select.svelte";
+  import StageBead from "../ui/StageBead.svelte";
 
   const people = peopleQuery();
   const roles = rolesQuery();
@@ -220,7 +224,7 @@
 <p class="text-sm"><a href="/set-up">{t("setUp.title")}</a></p>
 <div class="flex flex-wrap items-center gap-2 pb-2">
   <h1 class="me-auto text-2xl font-semibold">{t("flows.title")}</h1>
-  {#if may}<button class="act" onclick={begin}>{t("flows.new")}</button>{/if}
+  {#if may}<Button onclick={begin}>{t("flows.new")}</Button>{/if}
 </div>
 {#if !may}<p class="pb-3 text-moss">{t("setUp.onlyLook")}</p>{/if}
 <div class="grid gap-6 xl:grid-cols-[minmax(0,1fr)_minmax(0,32rem)]">
@@ -229,27 +233,18 @@
       {#each flows as flow (flow.name)}
         <li class="sheet p-4 {draft?.name === flow.name ? 'border-s-4 border-s-hedge' : ''}">
           <div class="flex flex-wrap items-baseline gap-2">
-            <button
-              class="font-serif text-lg font-semibold text-hedge underline"
+            <Button
+              look="link"
+              class="font-serif text-lg font-semibold"
               aria-pressed={draft?.name === flow.name}
-              onclick={() => open(flow)}>{flow.label}</button
+              onclick={() => open(flow)}>{flow.label}</Button
             >
             <span class="text-sm text-moss">{t("setUp.version", { version: flow.version })}</span>
           </div>
           <ol class="flex flex-wrap gap-y-2 pt-2">
             {#each flow.stages as one, n (one.name)}
               <li class="min-w-0 flex-1 basis-28">
-                <svg height="18" aria-hidden="true" class="block w-full rtl:-scale-x-100">
-                  {#if n < flow.stages.length - 1}<line
-                      x1="8"
-                      y1="9"
-                      x2="100%"
-                      y2="9"
-                      stroke="var(--edge)"
-                      stroke-width="2"
-                    />{/if}
-                  <circle cx="9" cy="9" r="7" fill="var(--hedge)" />
-                </svg>
+                <StageBead last={n === flow.stages.length - 1} />
                 <span class="block font-semibold">{one.label}</span>
                 <span class="block pe-3 text-sm text-moss">{n ? gateSaid(one) : ""}</span>
               </li>
@@ -266,34 +261,32 @@
         <div class="sheet flex flex-wrap items-end gap-3 p-3">
           <label class="flex flex-col text-sm"
             >{t("flows.follow")}
-            <select class="field" bind:value={choice.workflow} disabled={!may}>
+            <Select bind:value={choice.workflow} disabled={!may}>
               {#each flows as flow (flow.name)}<option value={flow.name}>{flow.label}</option>{/each}
-            </select></label
+            </Select></label
           >
           <label class="flex flex-col text-sm"
             >{t("flows.type")}
-            <select class="field" bind:value={choice.type} disabled={!may}>
+            <Select bind:value={choice.type} disabled={!may}>
               <option value="">{t("flows.any")}</option>
               {#each session.setup?.types ?? [] as one (one.name)}<option value={one.name}>{one.label}</option
                 >{/each}
-            </select></label
+            </Select></label
           >
           <label class="flex flex-col text-sm"
             >{t("flows.locale")}
-            <select class="field" bind:value={choice.locale} disabled={!may}>
+            <Select bind:value={choice.locale} disabled={!may}>
               <option value="">{t("flows.any")}</option>
               {#each session.setup?.locales ?? [] as one (one.tag)}<option value={one.tag}>{one.name}</option
                 >{/each}
-            </select></label
+            </Select></label
           >
           <div class="flex min-w-48 flex-1 flex-col text-sm">
             {#if choice.section}
               <span>{t("flows.section")}</span>
               <span class="flex items-center gap-2 py-1"
                 >{sections[choice.section] ?? choice.section}
-                {#if may}<button type="button" class="act" onclick={() => (choice.section = "")}
-                    >{t("flows.any")}</button
-                  >{/if}</span
+                {#if may}<Button onclick={() => (choice.section = "")}>{t("flows.any")}</Button>{/if}</span
               >
             {:else if may}<EntryPicker
                 label={t("flows.section")}
@@ -303,11 +296,9 @@
                 }}
               />{/if}
           </div>
-          {#if may}<button
-              type="button"
-              class="act"
+          {#if may}<Button
               aria-label={t("flows.dropChoice", { number: n + 1 })}
-              onclick={() => choices.splice(n, 1)}>×</button
+              onclick={() => choices.splice(n, 1)}>×</Button
             >{/if}
         </div>
       {:else}<p class="text-moss">{t("flows.noChoices")}</p>{/each}
@@ -315,18 +306,15 @@
       {#if choiceImpact && chosenDirty}{@render effects(choiceImpact)}{/if}
       {#if may}
         <div class="flex flex-wrap gap-2">
-          <button
-            type="button"
-            class="act"
+          <Button
             onclick={() =>
               choices.push({ workflow: flows[0]?.name ?? "", type: "", locale: "", section: "" })}
-            >{t("flows.addChoice")}</button
+            >{t("flows.addChoice")}</Button
           >
-          <button
-            type="button"
-            class="act {chosenDirty ? 'main' : ''}"
+          <Button
+            look={chosenDirty ? "main" : "plain"}
             disabled={busy || !chosenDirty || !!choiceError}
-            onclick={keepChoices}>{t("flows.keepChoices")}</button
+            onclick={keepChoices}>{t("flows.keepChoices")}</Button
           >
         </div>
       {/if}
@@ -337,40 +325,36 @@
       <h2 id="flow" class="text-lg font-semibold">{draft.label || t("flows.new")}</h2>
       <fieldset disabled={!may} class="flex min-w-0 flex-col gap-4">
         <label class="flex flex-col gap-1 text-sm"
-          >{t("flows.label")}<input
-            class="field"
+          >{t("flows.label")}<Input
             value={draft.label}
             oninput={(event) => set({ label: event.currentTarget.value })}
           /></label
         >
         <div class="flex flex-wrap gap-1" role="group" aria-label={t("flows.stages")}>
           {#each draft.stages as one, n (one.name)}
-            <button type="button" class="act" aria-pressed={at === n} onclick={() => (at = n)}
-              >{one.label}</button
-            >
+            <Button aria-pressed={at === n} onclick={() => (at = n)}>{one.label}</Button>
           {/each}
-          {#if may}<button type="button" class="act" onclick={insert}>{t("flows.insert")}</button>{/if}
+          {#if may}<Button onclick={insert}>{t("flows.insert")}</Button>{/if}
         </div>
         {#if stage && at > 0}
           <div class="flex flex-wrap items-end gap-3">
             <label class="flex flex-col gap-1 text-sm"
-              >{t("flows.stage")}<input
-                class="field"
+              >{t("flows.stage")}<Input
                 value={stage.label}
                 oninput={(event) => change({ ...stage, label: event.currentTarget.value })}
               /></label
             >
             <label class="flex flex-col gap-1 text-sm"
-              >{t("flows.stageName")}<input
-                class="field font-mono"
+              >{t("flows.stageName")}<Input
+                class="font-mono"
                 value={stage.name}
                 disabled={at === draft.stages.length - 1 ||
                   flows.some((f) => f.stages.some((s) => s.name === stage.name))}
                 onchange={(event) => change({ ...stage, name: event.currentTarget.value })}
               /></label
             >
-            {#if may && at < draft.stages.length - 1}<button type="button" class="act" onclick={drop}
-                >{t("flows.drop", { stage: stage.label })}</button
+            {#if may && at < draft.stages.length - 1}<Button onclick={drop}
+                >{t("flows.drop", { stage: stage.label })}</Button
               >{/if}
           </div>
           <h3 class="font-semibold">{t("flows.gate", { stage: stage.label })}</h3>
@@ -388,11 +372,11 @@
       {#if impact && dirty}{@render effects(impact)}{/if}
       {#if may}
         <div class="flex flex-wrap gap-2">
-          <button class="act main" disabled={busy || !dirty || !!error || !draft.name} onclick={keep}
-            >{t("flows.keep")}</button
+          <Button look="main" disabled={busy || !dirty || !!error || !draft.name} onclick={keep}
+            >{t("flows.keep")}</Button
           >
-          <button class="act" onclick={() => (draft = null)}>{t("start.cancel")}</button>
-          {#if !fresh}<button class="act ms-auto" onclick={end}>{t("flows.end")}</button>{/if}
+          <Button onclick={() => (draft = null)}>{t("start.cancel")}</Button>
+          {#if !fresh}<Button class="ms-auto" onclick={end}>{t("flows.end")}</Button>{/if}
         </div>
       {/if}
     </section>

@@ -1,12 +1,14 @@
 <script lang="ts">
-  import { Modal } from "flowbite-svelte";
   import CommissionDialog from "./CommissionDialog.svelte";
   import MoreMenu from "./MoreMenu.svelte";
   import PlanDialog from "./PlanDialog.svelte";
-  import Trouble from "./Trouble.svelte";
   import { api, sure, type Entry } from "../api";
   import { t } from "../i18n";
   import { toasts } from "../state/toasts.svelte";
+  import Button from "../../ui/Button.svelte";
+  import Textarea from "../../ui/Textarea.svelte";
+  import Popover from "../../ui/Popover.svelte";
+  import FormDialog from "../../ui/FormDialog.svelte";
 
   interface Props {
     entry: Entry;
@@ -100,41 +102,38 @@
 
 <div class="flex flex-wrap items-center gap-2">
   {#each open as act (act)}
-    <button
-      class="act {act === main && !dirty ? 'main' : ''}"
+    <Button
+      look={act === main && !dirty ? "main" : "plain"}
       disabled={dirty && act !== "commission"}
       title={dirty ? t("entry.unsaved") : undefined}
-      onclick={() => begin(act)}>{t(`entry.${act}`)}</button
+      onclick={() => begin(act)}>{t(`entry.${act}`)}</Button
     >
   {/each}
   <MoreMenu {entry} onRemove={() => begin("remove")} />
   {#if refused.length}
-    <details class="relative">
-      <summary class="cursor-pointer text-sm text-moss">{t("entry.why")}</summary>
-      <dl class="sheet absolute end-0 z-30 mt-1 w-80 max-w-[90vw] p-3 text-sm shadow-lg">
+    <Popover title={t("entry.why")} look="quiet" class="text-sm text-moss" within="w-80 p-3">
+      <dl class="text-sm">
         {#each refused as act (act)}
           <dt class="font-semibold">{t(`entry.${act}`)}</dt>
           <dd class="pb-2 text-moss">{offers[act]?.why}</dd>
         {/each}
       </dl>
-    </details>
+    </Popover>
   {/if}
 </div>
 
-<Modal bind:open={asks} title={asking ? t(`entry.${asking}`) : ""} size="sm">
-  <form class="flex flex-col gap-4" onsubmit={go}>
-    <label class="flex flex-col gap-1"
-      >{t(
-        asking === "send-back" ? "entry.reason" : asking === "submit" ? "entry.note" : "entry.noteOptional",
-      )}
-      <textarea class="field" rows="3" bind:value={words} required={asking === "send-back"}></textarea></label
-    >
-    {#if error}<Trouble {error} />{/if}
-    <div class="flex justify-end gap-2">
-      <button type="button" class="act" onclick={() => (asks = false)}>{t("start.cancel")}</button>
-      <button class="act main" disabled={busy}>{asking ? t(`entry.${asking}`) : ""}</button>
-    </div>
-  </form>
-</Modal>
+<FormDialog
+  bind:open={asks}
+  title={asking ? t(`entry.${asking}`) : ""}
+  go={asking ? t(`entry.${asking}`) : ""}
+  {busy}
+  {error}
+  onsubmit={go}
+>
+  <label class="flex flex-col gap-1"
+    >{t(asking === "send-back" ? "entry.reason" : asking === "submit" ? "entry.note" : "entry.noteOptional")}
+    <Textarea rows={3} bind:value={words} required={asking === "send-back"} /></label
+  >
+</FormDialog>
 <PlanDialog bind:open={planning} {entry} {verb} onDone={onChange} />
 <CommissionDialog bind:open={commissioning} {entry} onDone={onChange} />

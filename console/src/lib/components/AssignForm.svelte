@@ -4,6 +4,9 @@
   import { api, sure, type Entry } from "../api";
   import { t } from "../i18n";
   import { peopleQuery } from "../queries";
+  import Button from "../../ui/Button.svelte";
+  import Input from "../../ui/Input.svelte";
+  import Select from "../../ui/Select.svelte";
 
   /** Assigning an edition to somebody. */
   interface Props {
@@ -40,21 +43,17 @@
 <form class="sheet mt-2 flex flex-col gap-3 p-3" onsubmit={assign}>
   <label class="flex flex-col gap-1 text-sm"
     >{t("assign.who")}
-    <select class="field" bind:value={handle} required>
+    <Select bind:value={handle} required>
       <option value="" disabled>{t("assign.choose")}</option>
       {#each people.data?.items ?? [] as one (one.handle)}<option value={one.handle}>{one.name}</option
         >{/each}
-    </select></label
+    </Select></label
   >
-  <label class="flex flex-col gap-1 text-sm"
-    >{t("assign.by")}<input class="field" type="date" bind:value={due} /></label
-  >
-  <label class="flex flex-col gap-1 text-sm"
-    >{t("assign.note")}<input class="field" bind:value={note} /></label
-  >
+  <label class="flex flex-col gap-1 text-sm">{t("assign.by")}<Input type="date" bind:value={due} /></label>
+  <label class="flex flex-col gap-1 text-sm">{t("assign.note")}<Input bind:value={note} /></label>
   {#if error}<Trouble {error} />{/if}
   <div class="flex flex-wrap gap-2">
-    <button class="act main" disabled={busy || !handle}>{t("assign.go")}</button>
-    <button type="button" class="act" onclick={onClose}>{t("start.cancel")}</button>
+    <Button look="main" type="submit" disabled={busy || !handle}>{t("assign.go")}</Button>
+    <Button onclick={onClose}>{t("start.cancel")}</Button>
   </div>
 </form>

@@ -3,6 +3,7 @@
   import { api, sure, type Entry } from "../api";
   import { day, t } from "../i18n";
   import { toasts } from "../state/toasts.svelte";
+  import Button from "../../ui/Button.svelte";
 
   /** To whom an edition is assigned, until when; reassigning it. */
   interface Props {
@@ -39,10 +40,10 @@
     <AssignForm {entry} {onEntry} onClose={() => (open = false)} />
   {:else}
     <div class="flex flex-wrap gap-2 pt-1">
-      <button class="act" onclick={() => (open = true)}>{t(given ? "assign.on" : "assign.give")}</button>
+      <Button onclick={() => (open = true)}>{t(given ? "assign.on" : "assign.give")}</Button>
       {#if given}
-        <button class="act" onclick={() => end(true)}>{t("assign.done")}</button>
-        <button class="act" onclick={() => end(false)}>{t("assign.drop")}</button>
+        <Button onclick={() => end(true)}>{t("assign.done")}</Button>
+        <Button onclick={() => end(false)}>{t("assign.drop")}</Button>
       {/if}
     </div>
   {/if}

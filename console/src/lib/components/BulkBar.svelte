@@ -1,12 +1,13 @@
 <script lang="ts">
-  import { Modal } from "flowbite-svelte";
-  import Trouble from "./Trouble.svelte";
   import Waiting from "./Waiting.svelte";
   import { api, once, sure } from "../api";
   import type { components } from "../api/schema";
   import { t } from "../i18n";
   import { toasts } from "../state/toasts.svelte";
   import { session } from "../state/session.svelte";
+  import Button from "../../ui/Button.svelte";
+  import Input from "../../ui/Input.svelte";
+  import FormDialog from "../../ui/FormDialog.svelte";
 
   interface Props {
     chosen: Set<string>;
@@ -86,45 +87,44 @@
   >
     <span class="px-2 font-semibold" role="status">{t("bulk.count", { count: chosen.size })}</span>
     {#each acts.filter((one) => session.may(one.verb)) as one (one.act)}
-      <button class="act" onclick={() => begin(one.act)}>{t(`bulk.act_${one.act}`)}</button>
+      <Button onclick={() => begin(one.act)}>{t(`bulk.act_${one.act}`)}</Button>
     {/each}
-    <button class="act ms-auto" onclick={onClear}>{t("bulk.clear")}</button>
+    <Button class="ms-auto" onclick={onClear}>{t("bulk.clear")}</Button>
   </div>
 {/if}
 
-<Modal bind:open title={asking ? t(`bulk.act_${asking}`) : ""} size="md">
-  <div class="flex flex-col gap-4 text-ink">
-    {#if words}
-      <label class="flex flex-col gap-1">{t("bulk.tag")}<input class="field" bind:value={tag} /></label>
-    {:else if asking === "submit"}
-      <label class="flex flex-col gap-1">{t("entry.note")}<input class="field" bind:value={note} /></label>
-    {/if}
-    {#if error}<Trouble {error} />{/if}
-    {#if result ?? outlook}
-      {@const shown = (result ?? outlook)!}
-      <p class="font-semibold" role="status">
-        {t(result ? "bulk.done" : "bulk.would", { done: shown.done, refused: shown.refused })}
-      </p>
-      <ul class="max-h-80 overflow-y-auto">
-        {#each shown.items as item (item.id + item.locale)}
-          <li class="border-t py-1.5">
-            <span class="font-semibold" lang={item.locale}>{item.title || t("list.untitled")}</span>
-            {#if item.done}<span class="text-moss">{item.what}</span>{:else}<span class="block text-straw"
-                >{item.why} {item.remedy}</span
-              >{/if}
-          </li>
-        {/each}
-      </ul>
-    {:else if ready && !error}
-      <Waiting lines={3} />
-    {/if}
-    <div class="flex justify-end gap-2">
-      <button class="act" onclick={() => (open = false)}>{t(result ? "bulk.close" : "start.cancel")}</button>
-      {#if !result}
-        <button class="act main" disabled={busy || !ready || !outlook?.done} onclick={go}
-          >{t("bulk.go", { count: outlook?.done ?? 0 })}</button
-        >
-      {/if}
-    </div>
-  </div>
-</Modal>
+<FormDialog
+  bind:open
+  title={asking ? t(`bulk.act_${asking}`) : ""}
+  size="md"
+  go={result ? "" : t("bulk.go", { count: outlook?.done ?? 0 })}
+  back={t(result ? "bulk.close" : "start.cancel")}
+  {busy}
+  ready={ready && !!outlook?.done}
+  {error}
+  onsubmit={go}
+>
+  {#if words}
+    <label class="flex flex-col gap-1">{t("bulk.tag")}<Input bind:value={tag} /></label>
+  {:else if asking === "submit"}
+    <label class="flex flex-col gap-1">{t("entry.note")}<Input bind:value={note} /></label>
+  {/if}
+  {#if result ?? outlook}
+    {@const shown = (result ?? outlook)!}
+    <p class="font-semibold" role="status">
+      {t(result ? "bulk.done" : "bulk.would", { done: shown.done, refused: shown.refused })}
+    </p>
+    <ul class="max-h-80 overflow-y-auto">
+      {#each shown.items as item (item.id + item.locale)}
+        <li class="border-t py-1.5">
+          <span class="font-semibold" lang={item.locale}>{item.title || t("list.untitled")}</span>
+          {#if item.done}<span class="text-moss">{item.what}</span>{:else}<span class="block text-straw"
+              >{item.why} {item.remedy}</span
+            >{/if}
+        </li>
+      {/each}
+    </ul>
+  {:else if ready && !error}
+    <Waiting lines={3} />
+  {/if}
+</FormDialog>

@@ -8,6 +8,8 @@
   import { focusMark } from "../state/preview.svelte";
   import { session } from "../state/session.svelte";
   import type { Comments } from "../state/comments.svelte";
+  import Button from "../../ui/Button.svelte";
+  import Checkbox from "../../ui/Checkbox.svelte";
 
   let { comments, entry }: { comments: Comments; entry: Entry } = $props();
   let text = $state("");
@@ -92,19 +94,20 @@
       <p class="flex flex-wrap items-center gap-2 text-sm">
         <span>{t("comments.about", { field: label })}</span>
         {#if comments.quote}<q class="bg-wash px-1 font-serif">{comments.quote.exact}</q>{/if}
-        <button
-          type="button"
-          class="text-hedge underline"
+        <Button
+          look="link"
           onclick={() => {
             comments.field = "";
             comments.quote = null;
-          }}>{t("comments.aboutAll")}</button
+          }}>{t("comments.aboutAll")}</Button
         >
       </p>
     {/if}
     <MentionBox id="new-comment" bind:value={text} label={t("comments.new")} />
     {#if error}<Trouble {error} />{/if}
-    <button class="act main self-start" disabled={busy || !text.trim()}>{t("comments.say")}</button>
+    <Button look="main" type="submit" class="self-start" disabled={busy || !text.trim()}
+      >{t("comments.say")}</Button
+    >
   </form>
   <ul class="flex flex-col gap-3" aria-label={t("comments.title")}>
     {#each listed as one (one.id)}
@@ -116,9 +119,7 @@
       >
         {#if one.field}
           <p class="text-sm">
-            <button type="button" class="text-hedge underline" onclick={() => focusMark(one.field)}
-              >{one.label}</button
-            >
+            <Button look="link" onclick={() => focusMark(one.field)}>{one.label}</Button>
             {#if one.passage}
               <q class="bg-wash px-1 font-serif {one.passage.gone ? 'line-through' : ''}"
                 >{one.passage.gone ? one.passage.quote : one.passage.now}</q
@@ -147,9 +148,7 @@
         {#if one.resolved_at}
           <p class="flex flex-wrap items-center gap-2 text-sm">
             {t("comments.resolvedBy", { by: one.resolved_by, when: when(one.resolved_at) })}
-            <button type="button" class="act" disabled={busy} onclick={() => reopen(one)}
-              >{t("comments.reopen")}</button
-            >
+            <Button disabled={busy} onclick={() => reopen(one)}>{t("comments.reopen")}</Button>
           </p>
         {:else}
           <form class="flex flex-col gap-1" onsubmit={(event) => answer(event, one)}>
@@ -160,10 +159,9 @@
               label={t("comments.answerTo", { who: one.by })}
             />
             <div class="flex flex-wrap gap-2">
-              <button class="act" disabled={busy || !answers[one.id]?.trim()}>{t("comments.answer")}</button>
-              <button type="button" class="act" disabled={busy} onclick={() => resolve(one)}
-                >{t("comments.resolve")}</button
+              <Button type="submit" disabled={busy || !answers[one.id]?.trim()}>{t("comments.answer")}</Button
               >
+              <Button disabled={busy} onclick={() => resolve(one)}>{t("comments.resolve")}</Button>
             </div>
           </form>
         {/if}
@@ -174,7 +172,7 @@
   </ul>
   {#if resolved}
     <label class="flex items-center gap-2 text-sm"
-      ><input type="checkbox" class="rounded" bind:checked={settled} />{t("comments.showResolved", {
+      ><Checkbox bind:checked={settled} />{t("comments.showResolved", {
         count: resolved,
       })}</label
     >

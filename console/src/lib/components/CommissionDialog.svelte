@@ -1,10 +1,13 @@
 <script lang="ts">
-  import { Modal } from "flowbite-svelte";
-  import Trouble from "./Trouble.svelte";
   import { api, once, sure, type Entry } from "../api";
   import { t } from "../i18n";
   import { toasts } from "../state/toasts.svelte";
   import { session } from "../state/session.svelte";
+  import Checkbox from "../../ui/Checkbox.svelte";
+  import Input from "../../ui/Input.svelte";
+  import Select from "../../ui/Select.svelte";
+  import { toggled } from "../lists";
+  import FormDialog from "../../ui/FormDialog.svelte";
 
   let {
     open = $bindable(false),
@@ -59,63 +62,59 @@
   }
 </script>
 
-<Modal bind:open title={t("jobs.commission")} size="md">
-  <form class="flex flex-col gap-4 text-ink" onsubmit={send}>
-    <fieldset>
-      <legend class="pb-1 font-semibold">{t("jobs.to")}</legend>
-      {#each targets as one (one.tag)}
-        {@const count = counts[one.tag]}
-        <label class="flex items-center gap-2 py-0.5">
-          <input
-            type="checkbox"
-            class="rounded"
-            bind:group={locales}
-            value={one.tag}
-            disabled={count?.units === 0}
-          />
-          <span lang={one.tag}>{one.name}</span>
-          {#if count}
-            <span class="text-sm text-moss"
-              >{count.units
-                ? t("jobs.estimate", { words: count.words, units: count.units })
-                : count.away
-                  ? t("jobs.onTheWay", { count: count.away })
-                  : t("jobs.nothingNeeded")}{count.units && count.away
-                ? `; ${t("jobs.onTheWay", { count: count.away })}`
-                : ""}</span
-            >
-          {/if}
-        </label>
-      {/each}
-      {#if away}
-        <label class="mt-2 flex items-center gap-2">
-          <input type="checkbox" class="rounded" bind:checked={again} />
-          <span>{t("jobs.onceMore")}</span>
-        </label>
-      {/if}
-    </fieldset>
-    <div class="grid gap-3 sm:grid-cols-2">
-      <label class="flex flex-col gap-1"
-        >{t("jobs.bureau")}
-        <select class="field" bind:value={bureau}>
-          {#each session.setup?.bureaus ?? [] as one (one)}<option value={one}>{one}</option>{/each}
-          <option value="">{t("jobs.byHand")}</option>
-        </select></label
-      >
-      <label class="flex flex-col gap-1"
-        >{t("jobs.due")}<input class="field" type="date" bind:value={due} /></label
-      >
-      <label class="flex flex-col gap-1"
-        >{t("jobs.name")}<input class="field" bind:value={name} placeholder={entry.title} /></label
-      >
-      <label class="flex flex-col gap-1">{t("jobs.noteFor")}<input class="field" bind:value={note} /></label>
-    </div>
-    {#if error}<Trouble {error} />{/if}
-    <div class="flex justify-end gap-2">
-      <button type="button" class="act" onclick={() => (open = false)}>{t("start.cancel")}</button>
-      <button class="act main" disabled={busy || !locales.length}
-        >{bureau ? t("jobs.send") : t("jobs.order")}</button
-      >
-    </div>
-  </form>
-</Modal>
+<FormDialog
+  bind:open
+  title={t("jobs.commission")}
+  size="md"
+  go={bureau ? t("jobs.send") : t("jobs.order")}
+  {busy}
+  ready={!!locales.length}
+  {error}
+  onsubmit={send}
+>
+  <fieldset>
+    <legend class="pb-1 font-semibold">{t("jobs.to")}</legend>
+    {#each targets as one (one.tag)}
+      {@const count = counts[one.tag]}
+      <label class="flex items-center gap-2 py-0.5">
+        <Checkbox
+          checked={locales.includes(one.tag)}
+          onchange={() => (locales = toggled(locales, one.tag))}
+          disabled={count?.units === 0}
+        />
+        <span lang={one.tag}>{one.name}</span>
+        {#if count}
+          <span class="text-sm text-moss"
+            >{count.units
+              ? t("jobs.estimate", { words: count.words, units: count.units })
+              : count.away
+                ? t("jobs.onTheWay", { count: count.away })
+                : t("jobs.nothingNeeded")}{count.units && count.away
+              ? `; ${t("jobs.onTheWay", { count: count.away })}`
+              : ""}</span
+          >
+        {/if}
+      </label>
+    {/each}
+    {#if away}
+      <label class="mt-2 flex items-center gap-2">
+        <Checkbox bind:checked={again} />
+        <span>{t("jobs.onceMore")}</span>
+      </label>
+    {/if}
+  </fieldset>
+  <div class="grid gap-3 sm:grid-cols-2">
+    <label class="flex flex-col gap-1"
+      >{t("jobs.bureau")}
+      <Select bind:value={bureau}>
+        {#each session.setup?.bureaus ?? [] as one (one)}<option value={one}>{one}</option>{/each}
+        <option value="">{t("jobs.byHand")}</option>
+      </Select></label
+    >
+    <label class="flex flex-col gap-1">{t("jobs.due")}<Input type="date" bind:value={due} /></label>
+    <label class="flex flex-col gap-1"
+      >{t("jobs.name")}<Input bind:value={name} placeholder={entry.title} /></label
+    >
+    <label class="flex flex-col gap-1">{t("jobs.noteFor")}<Input bind:value={note} /></label>
+  </div>
+</FormDialog>

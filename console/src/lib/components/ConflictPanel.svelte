@@ -4,6 +4,10 @@
   import type { Conflict } from "../api";
   import { t } from "../i18n";
   import type { Decisions } from "../state/editor.svelte";
+  import Button from "../../ui/Button.svelte";
+  import Textarea from "../../ui/Textarea.svelte";
+  import Radio from "../../ui/Radio.svelte";
+  import Disclosure from "../../ui/Disclosure.svelte";
 
   interface Props {
     conflicts: Conflict[];
@@ -95,19 +99,15 @@
       {/if}
       <div class="grid gap-3 md:grid-cols-2">
         {#each ["ours", "theirs"] as const as side (side)}
-          <label
-            class="sheet flex cursor-pointer items-start gap-3 p-3 {takes[conflict.place] === side
-              ? 'border-hedge'
-              : ''}"
+          <Radio
+            class={[
+              "sheet flex cursor-pointer items-start gap-3 p-3",
+              takes[conflict.place] === side && "border-hedge",
+            ]}
+            name={conflict.place}
+            value={side}
+            bind:group={takes[conflict.place]}
           >
-            <input
-              type="radio"
-              class="mt-1.5"
-              name={conflict.place}
-              value={side}
-              checked={takes[conflict.place] === side}
-              onchange={() => (takes = { ...takes, [conflict.place]: side })}
-            />
             <span class="min-w-0">
               <span class="block text-sm font-semibold text-moss">{who(side)}</span>
               {#if conflict.kind === "rich" && conflict[side]}
@@ -118,36 +118,30 @@
                 <span class="font-serif" lang={conflict.locale}>{shown(conflict[side])}</span>
               {/if}
             </span>
-          </label>
+          </Radio>
         {/each}
       </div>
       {#if conflict.kind === "rich" || conflict.kind === "text"}
-        <label class="flex items-center gap-2 pt-2"
-          ><input
-            type="radio"
-            name={conflict.place}
-            value="both"
-            checked={takes[conflict.place] === "both"}
-            onchange={() => (takes = { ...takes, [conflict.place]: "both" })}
-          />{t("conflict.both")}</label
+        <Radio class="pt-2" name={conflict.place} bind:group={takes[conflict.place]} value="both"
+          >{t("conflict.both")}</Radio
         >
       {/if}
       {#if texts.has(conflict.kind)}
-        <details class="pt-2">
-          <summary class="cursor-pointer text-sm text-moss">{t("conflict.own")}</summary>
-          <textarea
-            class="field mt-1 font-serif"
-            rows="3"
+        <Disclosure title={t("conflict.own")} class="pt-2">
+          <Textarea
+            class="mt-1 font-serif"
+            rows={3}
             lang={conflict.locale}
             aria-label={t("conflict.own")}
             value={owns[conflict.place] ?? String(conflict.theirs ?? "")}
             oninput={(event) => {
               owns = { ...owns, [conflict.place]: event.currentTarget.value };
               takes = { ...takes, [conflict.place]: "own" };
-            }}></textarea>
-        </details>
+            }}
+          />
+        </Disclosure>
       {/if}
     </fieldset>
   {/each}
-  <button class="act main mt-2" disabled={!all || busy} onclick={settle}>{t("conflict.settle")}</button>
+  <Button look="main" class="mt-2" disabled={!all || busy} onclick={settle}>{t("conflict.settle")}</Button>
 </section>

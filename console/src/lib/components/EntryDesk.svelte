@@ -10,7 +10,7 @@
   import NowPane from "./NowPane.svelte";
   import PreviewPane from "./PreviewPane.svelte";
   import SearchAndSharingPane from "./SearchAndSharingPane.svelte";
-  import Rail from "./Rail.svelte";
+  import Rail from "../../ui/Rail.svelte";
   import StrandBar from "./StrandBar.svelte";
   import CommentsPane from "./CommentsPane.svelte";
   import FieldInput from "./fields/FieldInput.svelte";
@@ -24,6 +24,8 @@
   import { session } from "../state/session.svelte";
   import { Comments, commentsOn } from "../state/comments.svelte";
   import { navigate } from "../../router";
+  import Button from "../../ui/Button.svelte";
+  import Tabs from "../../ui/Tabs.svelte";
 
   interface Props {
     entry: Entry;
@@ -190,14 +192,6 @@
       void save();
     }
   }
-
-  function onTabKey(event: KeyboardEvent): void {
-    const step = { ArrowRight: 1, ArrowLeft: -1 }[event.key];
-    if (!step) return;
-    const at = tabs.findIndex((one) => one.key === tab);
-    tab = tabs[(at + step + tabs.length) % tabs.length]!.key;
-    document.getElementById(`tab-${tab}`)?.focus();
-  }
 </script>
 
 <svelte:window onkeydown={onKey} />
@@ -215,10 +209,8 @@
   </div>
   <div class="ms-auto flex flex-wrap items-center gap-2">
     {#if mayWrite}
-      <button
-        class="act {editor.dirty ? 'main' : ''}"
-        disabled={!editor.dirty || editor.saving}
-        onclick={save}>{editor.saving ? t("entry.saving") : t("entry.save")}</button
+      <Button look={editor.dirty ? "main" : "plain"} disabled={!editor.dirty || editor.saving} onclick={save}
+        >{editor.saving ? t("entry.saving") : t("entry.save")}</Button
       >
     {/if}
     {#if onDraft}<ActBar entry={now} dirty={editor.dirty} onEntry={replace} {onChange} />{/if}
@@ -255,13 +247,11 @@
       {#if editor.broughtBack}
         <p class="sheet flex flex-wrap items-center gap-3 border-s-4 border-s-slate px-3 py-2">
           {t("entry.kept")}
-          <button
-            type="button"
-            class="act"
+          <Button
             onclick={() => {
               editor.discard();
               version++;
-            }}>{t("entry.discard")}</button
+            }}>{t("entry.discard")}</Button
           >
         </p>
       {/if}
@@ -298,23 +288,7 @@
     {/each}
   </form>
   <aside aria-label={t("entry.tabs")} class="min-w-0">
-    <div role="tablist" aria-label={t("entry.tabs")} class="mb-4 flex flex-wrap gap-1 border-b">
-      {#each tabs as one (one.key)}
-        <button
-          role="tab"
-          id="tab-{one.key}"
-          aria-selected={tab === one.key}
-          aria-controls="beside"
-          tabindex={tab === one.key ? 0 : -1}
-          class="px-3 py-1.5 font-semibold {tab === one.key
-            ? 'border-b-3 border-hedge text-hedge'
-            : 'text-moss'}"
-          onclick={() => (tab = one.key)}
-          onkeydown={onTabKey}>{one.label}</button
-        >
-      {/each}
-    </div>
-    <div role="tabpanel" id="beside" aria-labelledby="tab-{tab}">
+    <Tabs {tabs} bind:chosen={tab} label={t("entry.tabs")}>
       {#if tab === "now"}
         <NowPane entry={now} onEntry={replace} {onChange} />
       {:else if tab === "comments"}
@@ -341,6 +315,6 @@
             </p>{/each}
         </div>
       {/if}
-    </div>
+    </Tabs>
   </aside>
 </div>

@@ -1,8 +1,10 @@
 <script lang="ts">
-  import Rail from "./Rail.svelte";
+  import Rail from "../../ui/Rail.svelte";
   import type { EntryLine } from "../api";
   import { t, when } from "../i18n";
   import { session } from "../state/session.svelte";
+  import Checkbox from "../../ui/Checkbox.svelte";
+  import Table from "../../ui/Table.svelte";
 
   interface Props {
     lines: EntryLine[];
@@ -34,13 +36,11 @@
   }
 </script>
 
-<table class="w-full border-collapse" aria-label={label}>
+<Table class="w-full border-collapse" aria-label={label}>
   <thead class="hidden text-start text-sm text-moss md:table-header-group">
     <tr class="border-b">
       {#if chosen}<th class="w-8 text-start"
-          ><input
-            type="checkbox"
-            class="rounded"
+          ><Checkbox
             aria-label={t("bulk.all")}
             checked={all}
             onchange={(event) =>
@@ -57,9 +57,7 @@
     {#each lines as line, n (line.id + line.locale)}
       <tr class="flex flex-col border-b py-2 md:table-row {chosen?.has(key(line)) ? 'bg-wash' : ''}">
         {#if chosen}<td class="pe-2"
-            ><input
-              type="checkbox"
-              class="rounded"
+            ><Checkbox
               aria-label={t("bulk.choose", { title: line.title || t("list.untitled") })}
               checked={chosen.has(key(line))}
               onclick={(event) => choose(n, event.currentTarget.checked, event.shiftKey)}
@@ -85,4 +83,4 @@
       </tr>
     {/each}
   </tbody>
-</table>
+</Table>

@@ -4,6 +4,12 @@
   import { named, type Draft } from "../types";
   import { moved } from "./fields/blocks";
   import Self from "./FieldsEditor.svelte";
+  import Button from "../../ui/Button.svelte";
+  import Checkbox from "../../ui/Checkbox.svelte";
+  import Input from "../../ui/Input.svelte";
+  import Select from "../../ui/Select.svelte";
+  import Textarea from "../../ui/Textarea.svelte";
+  import { toggled } from "../lists";
 
   interface Props {
     fields: Draft[];
@@ -88,9 +94,9 @@
   {#each fields as field, n (n)}
     <li class="sheet">
       <div class="flex flex-wrap items-center gap-1 px-2 py-1">
-        <button
-          type="button"
-          class="flex min-w-0 flex-1 flex-wrap items-baseline gap-2 py-1 text-start"
+        <Button
+          look="row"
+          class="flex min-w-0 flex-1 flex-wrap items-baseline gap-2 py-1"
           aria-expanded={opened === n}
           onclick={() => (opened = opened === n ? null : n)}
         >
@@ -102,57 +108,54 @@
               ? `, ${t("entry.sharedMark")}`
               : ""}</span
           >
-        </button>
-        <button
-          type="button"
+        </Button>
+        <Button
+          look="quiet"
           class="px-2 disabled:opacity-30"
           disabled={n === 0}
           aria-label={t("types.up", { what: field.label ?? field.name })}
-          onclick={() => onChange(moved(fields, n, n - 1))}>↑</button
+          onclick={() => onChange(moved(fields, n, n - 1))}>↑</Button
         >
-        <button
-          type="button"
+        <Button
+          look="quiet"
           class="px-2 disabled:opacity-30"
           disabled={n === fields.length - 1}
           aria-label={t("types.down", { what: field.label ?? field.name })}
-          onclick={() => onChange(moved(fields, n, n + 1))}>↓</button
+          onclick={() => onChange(moved(fields, n, n + 1))}>↓</Button
         >
-        <button
-          type="button"
+        <Button
+          look="quiet"
           class="px-2"
           aria-label={t("fields.remove", { what: field.label ?? field.name })}
-          onclick={() => onChange(fields.filter((_, at) => at !== n))}>×</button
+          onclick={() => onChange(fields.filter((_, at) => at !== n))}>×</Button
         >
       </div>
       {#if opened === n}
         <div class="grid gap-3 border-t p-3 sm:grid-cols-2">
           <label class="flex flex-col gap-1 text-sm"
-            >{t("types.label")}<input
-              class="field"
+            >{t("types.label")}<Input
               value={field.label ?? ""}
               oninput={(event) => change(n, { label: event.currentTarget.value })}
             /></label
           >
           <label class="flex flex-col gap-1 text-sm"
-            >{t("types.name")}<input
-              class="field font-mono"
+            >{t("types.name")}<Input
+              class="font-mono"
               value={field.name}
               onchange={(event) => change(n, { name: event.currentTarget.value.trim() })}
             /></label
           >
           <label class="flex flex-col gap-1 text-sm"
             >{t("types.kind")}
-            <select
-              class="field"
+            <Select
               value={field.kind}
               onchange={(event) => change(n, { kind: event.currentTarget.value as Draft["kind"] })}
             >
               {#each kinds as one (one.name)}<option value={one.name}>{one.label}</option>{/each}
-            </select></label
+            </Select></label
           >
           <label class="flex flex-col gap-1 text-sm"
-            >{t("types.help")}<input
-              class="field"
+            >{t("types.help")}<Input
               value={field.help ?? ""}
               oninput={(event) => change(n, { help: event.currentTarget.value })}
             /></label
@@ -160,9 +163,7 @@
           <div class="flex flex-wrap gap-4 sm:col-span-2">
             {#each flags(field) as flag (flag)}
               <label class="flex items-center gap-2"
-                ><input
-                  type="checkbox"
-                  class="rounded"
+                ><Checkbox
                   checked={field[flag] ?? false}
                   onchange={(event) => change(n, { [flag]: event.currentTarget.checked })}
                 />{t(`types.flag_${flag}`)}</label
@@ -170,9 +171,7 @@
             {/each}
             {#if !inner && !["file", "slug", "parent"].includes(field.kind)}
               <label class="flex items-center gap-2"
-                ><input
-                  type="checkbox"
-                  class="rounded"
+                ><Checkbox
                   checked={field.public !== false}
                   onchange={(event) => change(n, { public: event.currentTarget.checked })}
                 />{t("types.flag_shown")}</label
@@ -181,36 +180,28 @@
           </div>
           {#if field.kind === "choice"}
             <label class="flex flex-col gap-1 text-sm sm:col-span-2"
-              >{t("types.choices")}<textarea
-                class="field"
-                rows="3"
+              >{t("types.choices")}<Textarea
+                rows={3}
                 value={(field.choices ?? []).join("\n")}
                 onchange={(event) => change(n, { choices: lines(event.currentTarget.value) })}
-              ></textarea></label
+              /></label
             >
           {/if}
           {#if field.kind === "reference" || field.kind === "parent"}
-            <label class="flex flex-col gap-1 text-sm"
-              >{t("types.types")}
-              <select
-                class="field"
-                multiple
-                size="4"
-                onchange={(event) =>
-                  change(n, { types: [...event.currentTarget.selectedOptions].map((one) => one.value) })}
-              >
-                {#each session.setup?.types ?? [] as one (one.name)}<option
-                    value={one.name}
-                    selected={field.types?.includes(one.name)}>{one.label}</option
-                  >{/each}
-              </select></label
-            >
+            <fieldset class="flex flex-wrap gap-x-4 gap-y-1 text-sm">
+              <legend class="pb-1">{t("types.types")}</legend>
+              {#each session.setup?.types ?? [] as one (one.name)}
+                <Checkbox
+                  checked={field.types?.includes(one.name)}
+                  onchange={() => change(n, { types: toggled(field.types, one.name) })}>{one.label}</Checkbox
+                >
+              {/each}
+            </fieldset>
           {/if}
           {#if field.kind === "slug" || ((field.kind === "text" || field.kind === "line") && !inner)}
             <label class="flex flex-col gap-1 text-sm"
               >{t(field.kind === "slug" ? "types.follows" : "types.derives")}
-              <select
-                class="field"
+              <Select
                 value={(field.kind === "slug" ? field.follows : field.derives) ?? ""}
                 onchange={(event) =>
                   change(
@@ -224,13 +215,12 @@
                 {#each texts.filter((one) => one.name !== field.name) as one (one.name)}<option
                     value={one.name}>{one.label ?? one.name}</option
                   >{/each}
-              </select></label
+              </Select></label
             >
           {/if}
           {#if ["line", "text", "rich", "tags", "reference", "blocks", "group"].includes(field.kind)}
             <label class="flex flex-col gap-1 text-sm"
-              >{t(field.many || ["tags", "blocks"].includes(field.kind) ? "types.most" : "types.limit")}<input
-                class="field"
+              >{t(field.many || ["tags", "blocks"].includes(field.kind) ? "types.most" : "types.limit")}<Input
                 type="number"
                 min="1"
                 value={field.limit ?? ""}
@@ -240,8 +230,7 @@
           {/if}
           {#if field.many || ["tags", "blocks"].includes(field.kind)}
             <label class="flex flex-col gap-1 text-sm"
-              >{t("types.least")}<input
-                class="field"
+              >{t("types.least")}<Input
                 type="number"
                 min="1"
                 value={field.least ?? ""}
@@ -252,8 +241,7 @@
           {#if field.kind === "number"}
             {#each ["minimum", "maximum"] as const as bound (bound)}
               <label class="flex flex-col gap-1 text-sm"
-                >{t(`types.${bound}`)}<input
-                  class="field"
+                >{t(`types.${bound}`)}<Input
                   type="number"
                   step="any"
                   value={field[bound] ?? ""}
@@ -264,8 +252,7 @@
           {/if}
           {#if !["slug", "parent", "file", "blocks", "group"].includes(field.kind)}
             <label class="flex flex-col gap-1 text-sm"
-              >{t("types.default")}<input
-                class="field"
+              >{t("types.default")}<Input
                 value={field.default == null
                   ? ""
                   : typeof field.default === "string"
@@ -288,8 +275,7 @@
                   <legend class="font-semibold">{block.label || block.name}</legend>
                   <div class="flex flex-wrap items-end gap-2 pb-2">
                     <label class="flex flex-col gap-1 text-sm"
-                      >{t("types.label")}<input
-                        class="field"
+                      >{t("types.label")}<Input
                         value={block.label ?? ""}
                         oninput={(event) =>
                           change(n, {
@@ -301,8 +287,7 @@
                     >
                     <label class="flex flex-col gap-1 text-sm"
                       >{t("types.arranges")}
-                      <select
-                        class="field"
+                      <Select
                         value={block.arranges ?? ""}
                         onchange={(event) =>
                           change(n, {
@@ -314,13 +299,10 @@
                         {#each ["", "row", "column"] as one (one)}<option value={one}
                             >{t(`types.arranges_${one || "nothing"}`)}</option
                           >{/each}
-                      </select></label
+                      </Select></label
                     >
-                    <button
-                      type="button"
-                      class="act"
-                      onclick={() => change(n, { blocks: field.blocks!.filter((_, at) => at !== m) })}
-                      >{t("types.blockGone")}</button
+                    <Button onclick={() => change(n, { blocks: field.blocks!.filter((_, at) => at !== m) })}
+                      >{t("types.blockGone")}</Button
                     >
                   </div>
                   <Self
@@ -333,9 +315,8 @@
                   />
                 </fieldset>
               {/each}
-              <button
-                type="button"
-                class="act w-fit"
+              <Button
+                class="w-fit"
                 onclick={() =>
                   change(n, {
                     blocks: [
@@ -349,7 +330,7 @@
                         fields: [{ name: "text", kind: "text", label: t("types.firstField") }],
                       },
                     ],
-                  })}>{t("types.blockAdd")}</button
+                  })}>{t("types.blockAdd")}</Button
               >
             </div>
           {/if}
@@ -360,8 +341,8 @@
 </ol>
 <div class="flex flex-wrap items-end gap-2 pt-2">
   <label class="flex flex-col gap-1 text-sm"
-    >{t("types.addLabel")}<input
-      class="field w-48"
+    >{t("types.addLabel")}<Input
+      class="w-48!"
       bind:value={label}
       onkeydown={(event) => {
         if (event.key === "Enter" && label.trim()) {
@@ -373,9 +354,9 @@
   >
   <label class="flex flex-col gap-1 text-sm"
     >{t("types.kind")}
-    <select class="field w-48" bind:value={kind}>
+    <Select class="w-48" bind:value={kind}>
       {#each kinds as one (one.name)}<option value={one.name}>{one.label}</option>{/each}
-    </select></label
+    </Select></label
   >
-  <button type="button" class="act" disabled={!label.trim()} onclick={add}>{t("types.add")}</button>
+  <Button disabled={!label.trim()} onclick={add}>{t("types.add")}</Button>
 </div>

@@ -2,6 +2,12 @@
   import type { StageSpec } from "../api";
   import { t } from "../i18n";
   import { session } from "../state/session.svelte";
+  import Button from "../../ui/Button.svelte";
+  import Checkbox from "../../ui/Checkbox.svelte";
+  import Input from "../../ui/Input.svelte";
+  import Select from "../../ui/Select.svelte";
+  import Disclosure from "../../ui/Disclosure.svelte";
+  import { toggled } from "../lists";
 
   /** The gate before a stage, to be changed in place. */
   interface Props {
@@ -17,10 +23,6 @@
   function set(part: Partial<StageSpec["gate"]>): void {
     onChange({ ...stage, gate: { ...gate, ...part } });
   }
-
-  function toggled(list: string[] | undefined, value: string): string[] {
-    return list?.includes(value) ? list.filter((one) => one !== value) : [...(list ?? []), value];
-  }
 </script>
 
 {#snippet parties(
@@ -35,38 +37,33 @@
     <div class="flex flex-wrap gap-x-4 gap-y-1 text-sm">
       {#each roles as role (role.name)}
         <label class="flex items-center gap-1.5"
-          ><input
-            type="checkbox"
-            class="rounded"
+          ><Checkbox
             checked={gate[forRoles]?.includes(role.name)}
             onchange={() => set({ [forRoles]: toggled(gate[forRoles], role.name) })}
           />{role.label}</label
         >
       {/each}
     </div>
-    <details class="text-sm" open={!!gate[forPeople]?.length}>
-      <summary class="text-moss">{t("flows.byPerson")}</summary>
+    <Disclosure title={t("flows.byPerson")} class="text-sm" open={!!gate[forPeople]?.length}>
       <div class="flex flex-wrap gap-x-4 gap-y-1 pt-1">
         {#each people as person (person.handle)}
           <label class="flex items-center gap-1.5"
-            ><input
-              type="checkbox"
-              class="rounded"
+            ><Checkbox
               checked={gate[forPeople]?.includes(person.handle)}
               onchange={() => set({ [forPeople]: toggled(gate[forPeople], person.handle) })}
             />{person.name}</label
           >
         {/each}
       </div>
-    </details>
+    </Disclosure>
   </fieldset>
 {/snippet}
 
 <div class="flex flex-col gap-4">
   <div class="flex flex-wrap gap-4">
     <label class="flex flex-col gap-1 text-sm"
-      >{t("flows.signOffs")}<input
-        class="field w-24"
+      >{t("flows.signOffs")}<Input
+        class="w-24!"
         type="number"
         min="0"
         max="20"
@@ -76,15 +73,14 @@
     >
     <label class="flex min-w-0 flex-1 flex-col gap-1 text-sm"
       >{t("flows.author")}
-      <select
-        class="field"
+      <Select
         value={gate.author}
         onchange={(event) => set({ author: event.currentTarget.value as StageSpec["gate"]["author"] })}
       >
         {#each ["no", "with another", "yes"] as one (one)}<option value={one}
             >{t(`flows.author_${one}`)}</option
           >{/each}
-      </select></label
+      </Select></label
     >
   </div>
   {#if gate.sign_offs}{@render parties(t("flows.signers"), t("flows.signersAbout"), "roles", "people")}{/if}
@@ -92,9 +88,7 @@
     <legend class="font-semibold">{t("flows.checks")}</legend>
     {#each session.setup?.checks ?? [] as check (check.name)}
       <label class="flex items-center gap-2 text-sm"
-        ><input
-          type="checkbox"
-          class="rounded"
+        ><Checkbox
           checked={gate.checks?.includes(check.name)}
           onchange={() => set({ checks: toggled(gate.checks, check.name) })}
         />{check.label}</label
@@ -109,16 +103,15 @@
     {#each gate.custom ?? [] as check, n (n)}
       <div class="sheet grid gap-2 p-2 sm:grid-cols-2">
         <label class="flex flex-col text-sm"
-          >{t("flows.customName")}<input
-            class="field"
+          >{t("flows.customName")}<Input
             value={check.name}
             onchange={(event) =>
               set({ custom: gate.custom!.with(n, { ...check, name: event.currentTarget.value }) })}
           /></label
         >
         <label class="flex flex-col text-sm"
-          >{t("flows.customHolds")}<input
-            class="field font-mono"
+          >{t("flows.customHolds")}<Input
+            class="font-mono"
             dir="ltr"
             spellcheck="false"
             value={check.holds}
@@ -127,38 +120,32 @@
           /></label
         >
         <label class="flex flex-col text-sm sm:col-span-2"
-          >{t("flows.customSays")}<input
-            class="field"
+          >{t("flows.customSays")}<Input
             value={check.says}
             onchange={(event) =>
               set({ custom: gate.custom!.with(n, { ...check, says: event.currentTarget.value }) })}
           /></label
         >
-        <button
-          type="button"
-          class="act justify-self-start"
-          onclick={() => set({ custom: gate.custom!.toSpliced(n, 1) })}
-          >{t("flows.customDrop", { name: check.name })}</button
+        <Button class="justify-self-start" onclick={() => set({ custom: gate.custom!.toSpliced(n, 1) })}
+          >{t("flows.customDrop", { name: check.name })}</Button
         >
       </div>
     {/each}
-    <button
-      type="button"
-      class="act self-start"
+    <Button
+      class="self-start"
       onclick={() => set({ custom: [...(gate.custom ?? []), { name: "", holds: "", says: "" }] })}
-      >{t("flows.customAdd")}</button
+      >{t("flows.customAdd")}</Button
     >
   </fieldset>
   <label class="flex flex-col gap-1 text-sm" for="{id}-embedded"
     >{t("flows.embedded")}
-    <select
+    <Select
       id="{id}-embedded"
-      class="field"
       value={gate.embedded}
       onchange={(event) => set({ embedded: event.currentTarget.value as StageSpec["gate"]["embedded"] })}
     >
       {#each ["warn", "hold"] as one (one)}<option value={one}>{t(`flows.embedded_${one}`)}</option>{/each}
-    </select></label
+    </Select></label
   >
   {@render parties(t("flows.overriders"), t("flows.overridersAbout"), "override_roles", "override_people")}
 </div>

@@ -1,9 +1,10 @@
 <script lang="ts">
-  import { Modal } from "flowbite-svelte";
-  import Trouble from "./Trouble.svelte";
   import { api, sure, type Entry } from "../api";
   import { t, when } from "../i18n";
   import { focusMark } from "../state/preview.svelte";
+  import Button from "../../ui/Button.svelte";
+  import Textarea from "../../ui/Textarea.svelte";
+  import FormDialog from "../../ui/FormDialog.svelte";
 
   /** The gate ahead: what it asks, what is missing, who decides, and overriding it. */
   interface Props {
@@ -46,10 +47,9 @@
         {#each lacking as one (one.code + one.where + one.what)}
           <li>
             {one.what}
-            {#if one.code === "missing" || one.code === "too-long"}<button
-                type="button"
-                class="text-hedge underline"
-                onclick={() => focusMark(one.where)}>{t("gate.there")}</button
+            {#if one.code === "missing" || one.code === "too-long"}<Button
+                look="link"
+                onclick={() => focusMark(one.where)}>{t("gate.there")}</Button
               >{:else if one.where.length === 36}<a href="/entries/{one.where}/{entry.source_locale}"
                 >{t("gate.there")}</a
               >{/if}
@@ -79,32 +79,33 @@
       </p>
     {/each}
     {#if gate.may_override && lacking.length}
-      <button
-        class="act mt-1"
+      <Button
+        class="mt-1"
         onclick={() => {
           reason = "";
           error = null;
           asks = true;
-        }}>{t("gate.override")}</button
+        }}>{t("gate.override")}</Button
       >
     {/if}
     <p class="pt-1 text-sm text-moss">{t("gate.follows", { why: entry.workflow.why })}</p>
   </section>
 {/if}
 
-<Modal bind:open={asks} title={t("gate.override")} size="sm">
-  <form class="flex flex-col gap-4 text-ink" onsubmit={override}>
-    <p>{t("gate.overrideAbout", { revision: number, stage: gate?.label })}</p>
-    <ul class="ms-4 list-disc">
-      {#each lacking as one (one.code + one.where + one.what)}<li>{one.what}</li>{/each}
-    </ul>
-    <label class="flex flex-col gap-1"
-      >{t("gate.reason")}<textarea class="field" rows="2" required bind:value={reason}></textarea></label
-    >
-    {#if error}<Trouble {error} />{/if}
-    <div class="flex justify-end gap-2">
-      <button type="button" class="act" onclick={() => (asks = false)}>{t("start.cancel")}</button>
-      <button class="act main" disabled={busy || !reason.trim()}>{t("gate.overrideGo")}</button>
-    </div>
-  </form>
-</Modal>
+<FormDialog
+  bind:open={asks}
+  title={t("gate.override")}
+  go={t("gate.overrideGo")}
+  {busy}
+  ready={!!reason.trim()}
+  {error}
+  onsubmit={override}
+>
+  <p>{t("gate.overrideAbout", { revision: number, stage: gate?.label })}</p>
+  <ul class="ms-4 list-disc">
+    {#each lacking as one (one.code + one.where + one.what)}<li>{one.what}</li>{/each}
+  </ul>
+  <label class="flex flex-col gap-1"
+    >{t("gate.reason")}<Textarea rows={2} required bind:value={reason} /></label
+  >
+</FormDialog>

@@ -2,6 +2,7 @@
   import type { Present } from "../api";
   import { t } from "../i18n";
   import { session } from "../state/session.svelte";
+  import UserOutline from "flowbite-svelte-icons/UserOutline.svelte";
 
   /** Who else has this entry open, and where they are in it. */
   let { others, type }: { others: Present[]; type: string } = $props();
@@ -19,16 +20,7 @@
 <div role="status" class="flex flex-wrap gap-2 {people.length ? 'pt-1' : ''}">
   {#each people as one (one.page)}
     <span class="inline-flex items-center gap-1.5 rounded bg-wash px-2 py-0.5 text-sm">
-      <svg
-        width="14"
-        height="14"
-        viewBox="0 0 14 14"
-        aria-hidden="true"
-        fill="none"
-        stroke="var(--slate)"
-        stroke-width="1.6"
-        ><circle cx="7" cy="4.5" r="2.7" /><path d="M1.8 13c.6-3 2.6-4.4 5.2-4.4s4.6 1.4 5.2 4.4" /></svg
-      >{where(one)}
+      <UserOutline class="size-4 text-slate" />{where(one)}
     </span>
   {/each}
 </div>

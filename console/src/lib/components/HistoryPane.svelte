@@ -6,7 +6,8 @@
   import { historyQuery } from "../queries";
   import { lanes } from "../graph";
   import { toasts } from "../state/toasts.svelte";
-  import RevisionLine from "./RevisionLine.svelte";
+  import RevisionLine from "../../ui/RevisionLine.svelte";
+  import Button from "../../ui/Button.svelte";
 
   interface Props {
     entry: Entry;
@@ -63,11 +64,9 @@
           </p>
           {#if revision.number !== entry.revision?.number}
             <div class="flex gap-2 py-1">
-              <button class="act" onclick={() => onCompare(revision.number)}>{t("history.compare")}</button>
+              <Button onclick={() => onCompare(revision.number)}>{t("history.compare")}</Button>
               {#if mayWrite}
-                <button class="act" onclick={() => bringBack(revision.number)}
-                  >{t("history.bringBack")}</button
-                >
+                <Button onclick={() => bringBack(revision.number)}>{t("history.bringBack")}</Button>
               {/if}
             </div>
           {/if}

@@ -1,7 +1,7 @@
 <script lang="ts">
-  import { Progressbar } from "flowbite-svelte";
   import type { JobLine } from "../api";
   import { t, when } from "../i18n";
+  import Progress from "../../ui/Progress.svelte";
 
   let { job }: { job: JobLine } = $props();
   const moving = $derived(["waiting", "sent", "in work"].includes(job.state));
@@ -21,16 +21,7 @@
     >
   </div>
   {#if moving && job.bureau}
-    <Progressbar
-      progress={job.percent}
-      size="h-2"
-      class="mt-2"
-      role="progressbar"
-      aria-valuenow={job.percent}
-      aria-valuemin={0}
-      aria-valuemax={100}
-      aria-label={t("jobs.progress", { percent: job.percent })}
-    />
+    <Progress class="mt-2" value={job.percent} label={t("jobs.progress", { percent: job.percent })} />
     <p class="text-sm text-moss">{t("jobs.progress", { percent: job.percent })}</p>
   {/if}
   {#if job.trouble}<p class="text-straw">{job.trouble}</p>{/if}

@@ -1,11 +1,15 @@
 <script lang="ts">
-  import { Modal } from "flowbite-svelte";
   import Trouble from "./Trouble.svelte";
   import { api, once, sure, type Entry, type PreviewLink } from "../api";
   import { t, when } from "../i18n";
   import { linksQuery } from "../queries";
   import { toasts } from "../state/toasts.svelte";
   import { session } from "../state/session.svelte";
+  import Button from "../../ui/Button.svelte";
+  import Input from "../../ui/Input.svelte";
+  import Select from "../../ui/Select.svelte";
+  import Disclosure from "../../ui/Disclosure.svelte";
+  import Modal from "../../ui/Modal.svelte";
 
   let { entry }: { entry: Entry } = $props();
   let open = $state(false);
@@ -63,7 +67,7 @@
   }
 </script>
 
-<button type="button" class="act" onclick={() => (open = true)}>{t("links.open")}</button>
+<Button onclick={() => (open = true)}>{t("links.open")}</Button>
 <Modal bind:open title={t("links.title")} size="md">
   <div class="flex flex-col gap-4 text-ink">
     <p>{t("links.about")}</p>
@@ -72,19 +76,19 @@
         {#if heads || beside}
           <label class="flex flex-col gap-1"
             >{t("links.scope")}
-            <select class="field" bind:value={scope}>
+            <Select bind:value={scope}>
               <option value="entry">{t("links.entry")}</option>
               {#if heads}<option value="section">{t("links.section")}</option>{/if}
               {#if beside}<option value="strand">{t("links.strand", { name: entry.strand })}</option>{/if}
-            </select></label
+            </Select></label
           >
         {/if}
         <label class="flex min-w-40 flex-1 flex-col gap-1"
-          >{t("links.name")}<input class="field" bind:value={name} maxlength="120" /></label
+          >{t("links.name")}<Input bind:value={name} maxlength={120} /></label
         >
         <label class="flex flex-col gap-1"
-          >{t("links.days")}<input
-            class="field w-24"
+          >{t("links.days")}<Input
+            class="w-24!"
             type="number"
             min="1"
             max="90"
@@ -92,7 +96,7 @@
             required
           /></label
         >
-        <button class="act main" disabled={busy}>{t("links.give")}</button>
+        <Button look="main" type="submit" disabled={busy}>{t("links.give")}</Button>
       </form>
     {/if}
     {#if error}<Trouble {error} />{/if}
@@ -110,29 +114,28 @@
                   : t("links.until", { when: when(link.expires_at) })} · {t("links.by", { name: link.by })}
             </span>
             {#if !link.over && mayGive}
-              <button class="act ms-auto" onclick={() => takeBack(link)}>{t("links.takeBack")}</button>
+              <Button class="ms-auto" onclick={() => takeBack(link)}>{t("links.takeBack")}</Button>
             {/if}
           </div>
           {#if address}
             <div class="flex items-center gap-2">
-              <input
-                class="field text-sm"
+              <Input
+                class="text-sm"
                 readonly
                 value={address.url}
                 aria-label={t("links.address")}
                 onfocus={(event) => event.currentTarget.select()}
               />
-              <button class="act" onclick={() => copy(address.url)}>{t("links.copy")}</button>
+              <Button onclick={() => copy(address.url)}>{t("links.copy")}</Button>
             </div>
           {/if}
-          <details class="text-sm">
-            <summary>{t("links.uses", { count: link.uses.length })}</summary>
+          <Disclosure title={t("links.uses", { count: link.uses.length })} class="text-sm">
             <ul class="ps-4">
               {#each link.uses as use, n (n)}<li class="break-words">
                   {when(use.at)} · {use.what} <span class="text-moss">{use.agent}</span>
                 </li>{/each}
             </ul>
-          </details>
+          </Disclosure>
         </li>
       {:else}
         <li class="text-moss">{t("links.none")}</li>

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { t } from "../i18n";
   import { peopleQuery } from "../queries";
+  import Textarea from "../../ui/Textarea.svelte";
 
   /** Words in which `@` names a colleague. */
   interface Props {
@@ -55,18 +56,18 @@
 
 <label class="flex flex-col gap-1 text-sm" for={id}>{label}</label>
 <div class="relative">
-  <textarea
+  <Textarea
     {id}
-    class="field"
     {rows}
     bind:value
-    bind:this={box}
+    bind:element={box}
     oninput={look}
     onkeydown={onKey}
     onblur={() => setTimeout(() => (started = null), 150)}
     aria-autocomplete="list"
     aria-controls="{id}-people"
-    aria-activedescendant={fitting.length ? `${id}-person-${at}` : undefined}></textarea>
+    aria-activedescendant={fitting.length ? `${id}-person-${at}` : undefined}
+  />
   <ul
     id="{id}-people"
     role="listbox"

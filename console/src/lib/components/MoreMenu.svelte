@@ -1,21 +1,25 @@
 <script lang="ts">
-  import { Modal } from "flowbite-svelte";
-  import Trouble from "./Trouble.svelte";
   import { api, once, sure, type Entry } from "../api";
   import { t } from "../i18n";
   import { toasts } from "../state/toasts.svelte";
   import { session } from "../state/session.svelte";
   import { navigate } from "../../router";
+  import Input from "../../ui/Input.svelte";
+  import Menu from "../../ui/Menu.svelte";
+  import MenuLine from "../../ui/MenuLine.svelte";
+  import DotsHorizontalOutline from "flowbite-svelte-icons/DotsHorizontalOutline.svelte";
+  import FileCopyOutline from "flowbite-svelte-icons/FileCopyOutline.svelte";
+  import RectangleListOutline from "flowbite-svelte-icons/RectangleListOutline.svelte";
+  import TrashBinOutline from "flowbite-svelte-icons/TrashBinOutline.svelte";
+  import FormDialog from "../../ui/FormDialog.svelte";
 
   /** What is done with an entry now and then: copied, made a template, removed. */
   let { entry, onRemove }: { entry: Entry; onRemove: () => void } = $props();
   let naming = $state(false);
   let name = $state("");
   let error = $state<unknown>(null);
-  let menu = $state<HTMLDetailsElement>();
 
   async function copy(): Promise<void> {
-    if (menu) menu.open = false;
     try {
       const made = await sure(
         api.POST("/api/entries/{id}/copy", {
@@ -46,40 +50,29 @@
 </script>
 
 {#if session.may("write") || session.may("release")}
-  <details class="relative" bind:this={menu}>
-    <summary class="act list-none" aria-label={t("more.label")}>{t("more.mark")}</summary>
-    <div class="sheet absolute end-0 z-30 mt-1 flex w-60 flex-col p-1 shadow-lg">
-      {#if session.may("write")}
-        <button class="rounded px-3 py-2 text-start hover:bg-wash" onclick={copy}>{t("more.copy")}</button>
-        <button
-          class="rounded px-3 py-2 text-start hover:bg-wash"
-          onclick={() => {
-            if (menu) menu.open = false;
-            name = entry.title;
-            naming = true;
-          }}>{t("more.template")}</button
-        >
-      {/if}
-      <button
-        class="rounded px-3 py-2 text-start hover:bg-wash"
+  <Menu label={t("more.label")} icon={DotsHorizontalOutline}>
+    {#if session.may("write")}
+      <MenuLine icon={FileCopyOutline} onclick={() => void copy()}>{t("more.copy")}</MenuLine>
+      <MenuLine
+        icon={RectangleListOutline}
         onclick={() => {
-          if (menu) menu.open = false;
-          onRemove();
-        }}>{t("more.remove")}</button
+          name = entry.title;
+          naming = true;
+        }}>{t("more.template")}</MenuLine
       >
-    </div>
-  </details>
+    {/if}
+    <MenuLine icon={TrashBinOutline} onclick={onRemove}>{t("more.remove")}</MenuLine>
+  </Menu>
 {/if}
 
-<Modal bind:open={naming} title={t("more.templateTitle")} size="sm">
-  <form class="flex flex-col gap-4" onsubmit={template}>
-    <label class="flex flex-col gap-1"
-      >{t("more.templateName")}<input class="field" bind:value={name} maxlength="120" required /></label
-    >
-    {#if error}<Trouble {error} />{/if}
-    <div class="flex justify-end gap-2">
-      <button type="button" class="act" onclick={() => (naming = false)}>{t("start.cancel")}</button>
-      <button class="act main">{t("more.templateGo")}</button>
-    </div>
-  </form>
-</Modal>
+<FormDialog
+  bind:open={naming}
+  title={t("more.templateTitle")}
+  go={t("more.templateGo")}
+  {error}
+  onsubmit={template}
+>
+  <label class="flex flex-col gap-1"
+    >{t("more.templateName")}<Input bind:value={name} maxlength={120} required /></label
+  >
+</FormDialog>

@@ -4,11 +4,13 @@
   import { t, when } from "../i18n";
   import { notificationsQuery } from "../queries";
   import { toasts } from "../state/toasts.svelte";
+  import Button from "../../ui/Button.svelte";
+  import Popover from "../../ui/Popover.svelte";
+  import BellOutline from "flowbite-svelte-icons/BellOutline.svelte";
 
   /** What somebody was told, under a bell in the header. */
   const found = notificationsQuery();
   const queries = useQueryClient();
-  let menu = $state<HTMLDetailsElement>();
   const fresh = $derived(found.data?.new ?? 0);
 
   async function see(): Promise<void> {
@@ -20,34 +22,17 @@
       toasts.wrong(error);
     }
   }
-
-  function close(): void {
-    if (menu) menu.open = false;
-  }
 </script>
 
-<svelte:window
-  onkeydown={(event) => {
-    if (event.key === "Escape" && menu?.open) close();
-  }}
-/>
-<details class="relative" bind:this={menu}>
-  <summary class="act list-none" aria-label={t("told.label", { count: fresh })}>
-    <svg
-      width="18"
-      height="18"
-      viewBox="0 0 20 20"
-      fill="none"
-      stroke="currentColor"
-      stroke-width="1.6"
-      aria-hidden="true"><path d="M4 5h12v9H9l-4 3v-3H4z" /></svg
-    >
+<Popover label={t("told.label", { count: fresh })} within="w-96">
+  {#snippet act()}
+    <BellOutline class="size-5" />
     {#if fresh}<span class="font-semibold text-slate">{fresh > 99 ? "99+" : fresh}</span>{/if}
-  </summary>
-  <div class="sheet absolute end-0 z-40 mt-1 max-h-[70vh] w-96 max-w-[90vw] overflow-y-auto p-2 shadow-lg">
+  {/snippet}
+  {#snippet children(close)}
     <div class="flex items-center justify-between gap-2 px-2 pb-1">
       <h2 class="font-sans font-semibold">{t("told.title")}</h2>
-      {#if fresh}<button class="text-sm text-hedge underline" onclick={see}>{t("told.seeAll")}</button>{/if}
+      {#if fresh}<Button look="link" class="text-sm" onclick={see}>{t("told.seeAll")}</Button>{/if}
     </div>
     <ul>
       {#each found.data?.items ?? [] as one (one.id)}
@@ -62,5 +47,5 @@
       {/each}
     </ul>
     <p class="border-t px-2 pt-2 text-sm"><a href="/account" onclick={close}>{t("told.choose")}</a></p>
-  </div>
-</details>
+  {/snippet}
+</Popover>

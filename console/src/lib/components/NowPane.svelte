@@ -6,6 +6,7 @@
   import { t, when } from "../i18n";
   import { toasts } from "../state/toasts.svelte";
   import { session } from "../state/session.svelte";
+  import Button from "../../ui/Button.svelte";
 
   interface Props {
     entry: Entry;
@@ -79,7 +80,7 @@
           )}
         </p>
         {#if session.may("release")}
-          <button class="act mt-1" onclick={() => cancel(planned.dispatch)}>{t("entry.cancel")}</button>
+          <Button class="mt-1" onclick={() => cancel(planned.dispatch)}>{t("entry.cancel")}</Button>
         {/if}
       {/each}
     </section>

@@ -1,8 +1,6 @@
 <script lang="ts">
-  import { Modal } from "flowbite-svelte";
   import MoveList from "./MoveList.svelte";
   import ShownIn from "./ShownIn.svelte";
-  import Trouble from "./Trouble.svelte";
   import Waiting from "./Waiting.svelte";
   import {
     api,
@@ -19,6 +17,12 @@
   import { toasts } from "../state/toasts.svelte";
   import { session } from "../state/session.svelte";
   import { navigate } from "../../router";
+  import Checkbox from "../../ui/Checkbox.svelte";
+  import Input from "../../ui/Input.svelte";
+  import Select from "../../ui/Select.svelte";
+  import Radio from "../../ui/Radio.svelte";
+  import { toggled } from "../lists";
+  import FormDialog from "../../ui/FormDialog.svelte";
 
   interface Props {
     open: boolean;
@@ -113,88 +117,71 @@
   const doing = $derived(`plan.${verb === "release" ? "go" : verb}${later ? "Later" : "Now"}`);
 </script>
 
-<Modal bind:open title={t(`plan.${verb}Title`)} size="md">
-  <div class="flex flex-col gap-4 text-ink">
-    <fieldset class="flex flex-wrap gap-5">
-      <legend class="sr-only">{t(`plan.${verb}Title`)}</legend>
-      <label class="flex items-center gap-2"
-        ><input type="radio" name="when" checked={!later} onchange={() => (later = false)} />{t(
-          "plan.now",
-        )}</label
+<FormDialog
+  bind:open
+  title={t(`plan.${verb}Title`)}
+  size="md"
+  go={t(doing)}
+  {busy}
+  ready={!!check && !check.blocked && !(later && !wall) && !error}
+  {error}
+  onsubmit={go}
+>
+  <fieldset class="flex flex-wrap gap-5">
+    <legend class="sr-only">{t(`plan.${verb}Title`)}</legend>
+    <Radio name="when" bind:group={later} value={false}>{t("plan.now")}</Radio>
+    <Radio name="when" bind:group={later} value={true}>{t("plan.later")}</Radio>
+  </fieldset>
+  {#if later}
+    <div class="grid gap-3 sm:grid-cols-2">
+      <label class="flex flex-col gap-1"
+        >{t("plan.day")}<Input type="datetime-local" step="1" bind:value={wall} /></label
       >
-      <label class="flex items-center gap-2"
-        ><input type="radio" name="when" checked={later} onchange={() => (later = true)} />{t(
-          "plan.later",
-        )}</label
+      <label class="flex flex-col gap-1"
+        >{t("plan.zone")}
+        <Select bind:value={zone}>
+          {#each zones as one (one)}<option value={one}>{one}</option>{/each}
+        </Select></label
       >
-    </fieldset>
-    {#if later}
-      <div class="grid gap-3 sm:grid-cols-2">
-        <label class="flex flex-col gap-1"
-          >{t("plan.day")}<input class="field" type="datetime-local" step="1" bind:value={wall} /></label
-        >
-        <label class="flex flex-col gap-1"
-          >{t("plan.zone")}
-          <select class="field" bind:value={zone}>
-            {#each zones as one (one)}<option value={one}>{one}</option>{/each}
-          </select></label
-        >
-        <label class="flex flex-col gap-1 sm:col-span-2"
-          >{t("plan.name")}<input class="field" bind:value={name} /></label
-        >
-      </div>
-    {/if}
-    {#if others.length}
-      <fieldset class="flex flex-wrap gap-x-5 gap-y-1">
-        <legend class="pb-1">{t("plan.also")}</legend>
-        {#each others as one (one.locale)}
-          <label class="flex items-center gap-2"
-            ><input type="checkbox" class="rounded" value={one.locale} bind:group={also} /><span
-              lang={one.locale}>{one.name}</span
-            ></label
-          >
-        {/each}
-      </fieldset>
-    {/if}
-    {#if error}<Trouble {error} />{/if}
-    {#each twice as choice (typeof choice === "string" ? choice : choice.fold)}
-      {#if typeof choice !== "string"}
-        <label class="flex items-center gap-2"
-          ><input
-            type="radio"
-            name="fold"
-            checked={fold === choice.fold}
-            onchange={() => (fold = choice.fold)}
-          />
-          {t(choice.fold === "earlier" ? "plan.earlier" : "plan.later2")} ({choice.instant})</label
-        >
-      {/if}
-    {/each}
-    {#if check}
-      <section aria-labelledby="goes">
-        <h3 id="goes" class="pb-1 font-semibold">{t("plan.goes")}</h3>
-        <MoveList moves={check.moves} />
-      </section>
-      {#if check.needs.length || withNeeds}
-        <label class="flex items-center gap-2"
-          ><input type="checkbox" class="rounded" bind:checked={withNeeds} />{t(
-            verb === "remove" ? "plan.withReferrers" : "plan.withNeeds",
-          )}{check.needs.length ? ": " + check.needs.map((need) => need.title).join(", ") : ""}</label
-        >
-      {/if}
-      {#if verb === "release"}<ShownIn id={entry.id} title={entry.title} changing />{/if}
-      {#each check.warnings as warning (warning)}<p class="text-straw">{warning}</p>{/each}
-      {#if !check.blocked}<p class="text-moss" role="status">{t("plan.clear")}</p>{/if}
-    {:else if !error}
-      <Waiting lines={2} />
-    {/if}
-    <div class="flex justify-end gap-2">
-      <button class="act" onclick={() => (open = false)}>{t("start.cancel")}</button>
-      <button
-        class="act main"
-        disabled={busy || !check || check.blocked || (later && !wall) || !!error}
-        onclick={go}>{t(doing)}</button
-      >
+      <label class="flex flex-col gap-1 sm:col-span-2">{t("plan.name")}<Input bind:value={name} /></label>
     </div>
-  </div>
-</Modal>
+  {/if}
+  {#if others.length}
+    <fieldset class="flex flex-wrap gap-x-5 gap-y-1">
+      <legend class="pb-1">{t("plan.also")}</legend>
+      {#each others as one (one.locale)}
+        <label class="flex items-center gap-2"
+          ><Checkbox
+            checked={also.includes(one.locale)}
+            onchange={() => (also = toggled(also, one.locale))}
+          /><span lang={one.locale}>{one.name}</span></label
+        >
+      {/each}
+    </fieldset>
+  {/if}
+  {#each twice as choice (typeof choice === "string" ? choice : choice.fold)}
+    {#if typeof choice !== "string"}
+      <Radio name="fold" bind:group={fold} value={choice.fold}
+        >{t(choice.fold === "earlier" ? "plan.earlier" : "plan.later2")} ({choice.instant})</Radio
+      >
+    {/if}
+  {/each}
+  {#if check}
+    <section aria-labelledby="goes">
+      <h3 id="goes" class="pb-1 font-semibold">{t("plan.goes")}</h3>
+      <MoveList moves={check.moves} />
+    </section>
+    {#if check.needs.length || withNeeds}
+      <label class="flex items-center gap-2"
+        ><Checkbox bind:checked={withNeeds} />{t(
+          verb === "remove" ? "plan.withReferrers" : "plan.withNeeds",
+        )}{check.needs.length ? ": " + check.needs.map((need) => need.title).join(", ") : ""}</label
+      >
+    {/if}
+    {#if verb === "release"}<ShownIn id={entry.id} title={entry.title} changing />{/if}
+    {#each check.warnings as warning (warning)}<p class="text-straw">{warning}</p>{/each}
+    {#if !check.blocked}<p class="text-moss" role="status">{t("plan.clear")}</p>{/if}
+  {:else if !error}
+    <Waiting lines={2} />
+  {/if}
+</FormDialog>

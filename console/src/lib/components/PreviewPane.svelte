@@ -10,6 +10,9 @@
   import { live } from "../state/live.svelte";
   import type { Preview } from "../state/preview.svelte";
   import { session } from "../state/session.svelte";
+  import Button from "../../ui/Button.svelte";
+  import Checkbox from "../../ui/Checkbox.svelte";
+  import Select from "../../ui/Select.svelte";
 
   interface Props {
     preview: Preview;
@@ -44,33 +47,26 @@
   <div class="flex flex-wrap items-center gap-2">
     <DeviceWidths bind:width />
     <div role="group" aria-label={t("preview.which")} class="flex">
-      <button type="button" class="act rounded-e-none!" aria-pressed={!out} onclick={() => (out = false)}
-        >{t("preview.drafted")}</button
+      <Button class="rounded-e-none!" aria-pressed={!out} onclick={() => (out = false)}
+        >{t("preview.drafted")}</Button
       >
-      <button
-        type="button"
-        class="act rounded-s-none!"
+      <Button
+        class="rounded-s-none!"
         aria-pressed={out}
         disabled={!lives.length || lives[0]!.missing.length > 0}
         title={lives[0]?.missing.length ? t("preview.notOut") : undefined}
-        onclick={() => (out = true)}>{t("preview.out")}</button
+        onclick={() => (out = true)}>{t("preview.out")}</Button
       >
     </div>
     {#if !out}
-      <label class="flex items-center gap-1.5"
-        ><input type="checkbox" bind:checked={marks} class="rounded" />{t("preview.marks")}</label
-      >
+      <label class="flex items-center gap-1.5"><Checkbox bind:checked={marks} />{t("preview.marks")}</label>
     {/if}
     {#if drafts.length > 1 && !out}
       <label class="flex items-center gap-1.5"
         ><span class="sr-only">{t("preview.site")}</span>
-        <select
-          class="field w-auto!"
-          value={choice?.site}
-          onchange={(event) => (site = event.currentTarget.value)}
-        >
+        <Select class="w-auto!" value={choice?.site} onchange={(event) => (site = event.currentTarget.value)}>
           {#each drafts as one (one.site)}<option value={one.site}>{one.label}</option>{/each}
-        </select></label
+        </Select></label
       >
     {/if}
   </div>
@@ -95,9 +91,9 @@
   {/if}
   <div class="flex flex-wrap gap-2">
     {#if current && !current.missing.length}
-      <a class="act" href={current.url} target="_blank" rel="noreferrer">{t("preview.tab")}</a>
+      <Button href={current.url} target="_blank" rel="noreferrer">{t("preview.tab")}</Button>
     {/if}
-    <a class="act" href="/preview/{entry.id}/{entry.locale}">{t("preview.larger")}</a>
+    <Button href="/preview/{entry.id}/{entry.locale}">{t("preview.larger")}</Button>
     <LinkDialog {entry} />
   </div>
 </div>

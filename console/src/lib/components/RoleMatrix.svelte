@@ -1,12 +1,17 @@
 <script lang="ts">
   import { useQueryClient } from "@tanstack/svelte-query";
-  import { Modal } from "flowbite-svelte";
   import Trouble from "./Trouble.svelte";
   import { api, sure, type GrantSpec, type RoleSpec } from "../api";
   import { t } from "../i18n";
   import { toasts } from "../state/toasts.svelte";
   import { session } from "../state/session.svelte";
   import { named } from "../types";
+  import Button from "../../ui/Button.svelte";
+  import Checkbox from "../../ui/Checkbox.svelte";
+  import Input from "../../ui/Input.svelte";
+  import Table from "../../ui/Table.svelte";
+  import { toggled } from "../lists";
+  import FormDialog from "../../ui/FormDialog.svelte";
 
   /** Roles against verbs: a cell grants or not, or only within certain types, locales and stages. */
   interface Props {
@@ -99,14 +104,10 @@
       toasts.wrong(caught);
     }
   }
-
-  function toggled(list: string[] | undefined, value: string): string[] {
-    return list?.includes(value) ? list.filter((one) => one !== value) : [...(list ?? []), value];
-  }
 </script>
 
 <div class="overflow-x-auto" role="region" aria-label={t("matrix.table")}>
-  <table class="w-full border-collapse text-sm">
+  <Table class="w-full border-collapse text-sm">
     <thead>
       <tr>
         <th scope="col" class="border-b px-2 py-1 text-start">{t("people.role")}</th>
@@ -126,93 +127,87 @@
           {#each verbs as v (v.verb)}
             {@const found = mark(one, v.verb)}
             <td class="border-b px-1 py-0.5 text-center">
-              {#if may}<button
-                  class="min-h-8 min-w-8 rounded hover:bg-wash"
+              {#if may}<Button
+                  look="quiet"
                   aria-label={t("matrix.cell", { role: one.label, verb: v.label, state: found.text })}
-                  onclick={() => edit(one, v.verb)}>{found.sign}</button
+                  onclick={() => edit(one, v.verb)}>{found.sign}</Button
                 >{:else}<span aria-hidden="true">{found.sign}</span><span class="sr-only">{found.text}</span
                 >{/if}
             </td>
           {/each}
           <td class="border-b px-2 py-1 text-end">{one.people}</td>
           {#if may}<td class="border-b px-1 text-end"
-              >{#if !one.people}<button
-                  class="min-h-8 min-w-8 rounded hover:bg-wash"
+              >{#if !one.people}<Button
+                  look="quiet"
                   aria-label={t("matrix.end", { role: one.label })}
-                  onclick={() => end(one)}>×</button
+                  onclick={() => end(one)}>×</Button
                 >{/if}</td
             >{/if}
         </tr>
       {/each}
     </tbody>
-  </table>
+  </Table>
 </div>
 <p class="pt-2 text-sm text-moss">{t("matrix.legend")}</p>
 {#if error && !open}<Trouble {error} />{/if}
 {#if may}
   <form class="flex flex-wrap items-end gap-2 pt-3" onsubmit={add}>
-    <label class="flex flex-col text-sm">{t("matrix.new")}<input class="field" bind:value={fresh} /></label>
-    <button class="act" disabled={busy || !fresh.trim()}>{t("matrix.add")}</button>
+    <label class="flex flex-col text-sm">{t("matrix.new")}<Input bind:value={fresh} /></label>
+    <Button type="submit" disabled={busy || !fresh.trim()}>{t("matrix.add")}</Button>
   </form>
 {/if}
 
-<Modal bind:open title={t("matrix.title", { role: role?.label, verb: t(`matrix.verb_${verb}`) })} size="md">
-  <div class="flex flex-col gap-3 text-ink">
-    <p class="text-sm text-moss">{t("matrix.about")}</p>
-    {#each grants as grant, n (n)}
-      <div class="sheet flex flex-col gap-2 p-3 text-sm">
-        {#snippet side(label: string, key: "types" | "locales" | "stages", values: [string, string][])}
-          <fieldset class="flex flex-wrap gap-x-3 gap-y-1">
-            <legend class="font-semibold">{label}</legend>
-            {#each values as [value, said] (value)}
-              <label class="flex items-center gap-1.5"
-                ><input
-                  type="checkbox"
-                  class="rounded"
-                  checked={grant[key]?.includes(value)}
-                  onchange={() => (grant[key] = toggled(grant[key], value))}
-                />{said}</label
-              >
-            {/each}
-          </fieldset>
-        {/snippet}
-        {@render side(
-          t("matrix.types"),
-          "types",
-          (session.setup?.types ?? []).map((one) => [one.name, one.label]),
-        )}
-        {@render side(
-          t("matrix.locales"),
-          "locales",
-          (session.setup?.locales ?? []).map((one) => [one.tag, one.name]),
-        )}
-        {@render side(t("matrix.stages"), "stages", stages)}
-        <label class="flex items-center gap-2"
-          ><input type="checkbox" class="rounded" bind:checked={grant.own} />{t("matrix.own")}</label
-        >
-        {#if grant.sections?.length}<p class="text-moss">{t("people.someSections")}</p>{/if}
-        <button type="button" class="act self-start" onclick={() => grants.splice(n, 1)}
-          >{t("matrix.drop")}</button
-        >
-      </div>
-    {:else}<p>{t("matrix.none")}</p>{/each}
-    <button
-      type="button"
-      class="act self-start"
-      onclick={() =>
-        grants.push({
-          verb: verb as GrantSpec["verb"],
-          types: [],
-          locales: [],
-          sections: [],
-          stages: [],
-          own: false,
-        })}>{t("matrix.grant")}</button
-    >
-    {#if error}<Trouble {error} />{/if}
-    <div class="flex justify-end gap-2">
-      <button type="button" class="act" onclick={() => (open = false)}>{t("start.cancel")}</button>
-      <button class="act main" disabled={busy} onclick={keep}>{t("matrix.keep")}</button>
+<FormDialog
+  bind:open
+  title={t("matrix.title", { role: role?.label, verb: t(`matrix.verb_${verb}`) })}
+  size="md"
+  go={t("matrix.keep")}
+  {busy}
+  {error}
+  onsubmit={keep}
+>
+  <p class="text-sm text-moss">{t("matrix.about")}</p>
+  {#each grants as grant, n (n)}
+    <div class="sheet flex flex-col gap-2 p-3 text-sm">
+      {#snippet side(label: string, key: "types" | "locales" | "stages", values: [string, string][])}
+        <fieldset class="flex flex-wrap gap-x-3 gap-y-1">
+          <legend class="font-semibold">{label}</legend>
+          {#each values as [value, said] (value)}
+            <label class="flex items-center gap-1.5"
+              ><Checkbox
+                checked={grant[key]?.includes(value)}
+                onchange={() => (grant[key] = toggled(grant[key], value))}
+              />{said}</label
+            >
+          {/each}
+        </fieldset>
+      {/snippet}
+      {@render side(
+        t("matrix.types"),
+        "types",
+        (session.setup?.types ?? []).map((one) => [one.name, one.label]),
+      )}
+      {@render side(
+        t("matrix.locales"),
+        "locales",
+        (session.setup?.locales ?? []).map((one) => [one.tag, one.name]),
+      )}
+      {@render side(t("matrix.stages"), "stages", stages)}
+      <label class="flex items-center gap-2"><Checkbox bind:checked={grant.own} />{t("matrix.own")}</label>
+      {#if grant.sections?.length}<p class="text-moss">{t("people.someSections")}</p>{/if}
+      <Button class="self-start" onclick={() => grants.splice(n, 1)}>{t("matrix.drop")}</Button>
     </div>
-  </div>
-</Modal>
+  {:else}<p>{t("matrix.none")}</p>{/each}
+  <Button
+    class="self-start"
+    onclick={() =>
+      grants.push({
+        verb: verb as GrantSpec["verb"],
+        types: [],
+        locales: [],
+        sections: [],
+        stages: [],
+        own: false,
+      })}>{t("matrix.grant")}</Button
+  >
+</FormDialog>

@@ -5,6 +5,9 @@
   import { t } from "../i18n";
   import { listsQuery } from "../queries";
   import { toasts } from "../state/toasts.svelte";
+  import Button from "../../ui/Button.svelte";
+  import Checkbox from "../../ui/Checkbox.svelte";
+  import Input from "../../ui/Input.svelte";
 
   interface Props {
     asked: () => Record<string, unknown>;
@@ -56,37 +59,37 @@
 <nav class="mt-3 flex flex-wrap items-center gap-2 text-sm" aria-label={t("lists.label")}>
   {#each lists.data?.items ?? [] as one (one.id)}
     <span class="flex items-center rounded border {same(one.query) ? 'border-hedge bg-wash' : ''}">
-      <button
+      <Button
+        look="quiet"
         class="px-2 py-1 {same(one.query) ? 'font-semibold' : ''}"
         aria-pressed={same(one.query)}
         title={one.shared ? t("lists.sharedBy", { by: one.by }) : t("lists.own")}
-        onclick={() => onOpen(one.query)}>{one.name}</button
+        onclick={() => onOpen(one.query)}>{one.name}</Button
       >
-      {#if one.own}<button
+      {#if one.own}<Button
+          look="quiet"
           class="px-2 py-1 text-moss"
           aria-label={t("lists.drop", { name: one.name })}
-          onclick={() => drop(one.id)}>×</button
+          onclick={() => drop(one.id)}>×</Button
         >{/if}
     </span>
   {/each}
   {#if keeping}
     <form class="flex flex-wrap items-center gap-2" onsubmit={keep}>
-      <input
-        class="field w-48"
-        bind:this={field}
+      <Input
+        class="w-48!"
+        bind:element={field}
         bind:value={name}
         aria-label={t("lists.name")}
         placeholder={t("lists.name")}
-        maxlength="80"
+        maxlength={80}
         required
       />
-      <label class="flex items-center gap-1"
-        ><input type="checkbox" class="rounded" bind:checked={shared} />{t("lists.share")}</label
-      >
-      <button class="act">{t("lists.go")}</button>
-      <button type="button" class="act" onclick={() => (keeping = false)}>{t("start.cancel")}</button>
+      <label class="flex items-center gap-1"><Checkbox bind:checked={shared} />{t("lists.share")}</label>
+      <Button type="submit">{t("lists.go")}</Button>
+      <Button onclick={() => (keeping = false)}>{t("start.cancel")}</Button>
     </form>
   {:else if Object.keys(asked()).length && !(lists.data?.items ?? []).some((one) => same(one.query))}
-    <button class="px-2 py-1 text-hedge" onclick={begin}>{t("lists.keep")}</button>
+    <Button look="quiet" class="px-2 py-1 text-hedge" onclick={begin}>{t("lists.keep")}</Button>
   {/if}
 </nav>

@@ -2,6 +2,7 @@
   import type { Entry } from "../api";
   import { t } from "../i18n";
   import { session } from "../state/session.svelte";
+  import Progress from "../../ui/Progress.svelte";
 
   interface Props {
     entry: Entry;
@@ -76,12 +77,12 @@
         <dt>{t(`search.${one.key}`)}</dt>
         <dd class={taken > one.room ? "font-semibold text-straw" : ""}>
           {t("search.room", { taken, room: one.room })}
-          <progress
-            class="ms-2 h-2 w-28 align-middle accent-hedge"
+          <Progress
+            class="ms-2 inline-block w-28 align-middle"
+            value={taken}
             max={one.room}
-            value={Math.min(taken, one.room)}
-            aria-label={t(`search.${one.key}`)}
-          ></progress>
+            label={t(`search.${one.key}`)}
+          />
         </dd>
       {/each}
     </dl>

@@ -1,7 +1,6 @@
 <script lang="ts">
   import type { Snippet } from "svelte";
   import { useQueryClient } from "@tanstack/svelte-query";
-  import { Modal } from "flowbite-svelte";
   import Finder from "./Finder.svelte";
   import NotificationsMenu from "./NotificationsMenu.svelte";
   import { t } from "../i18n";
@@ -9,6 +8,15 @@
   import { toasts } from "../state/toasts.svelte";
   import { session } from "../state/session.svelte";
   import { navigate, route } from "../../router";
+  import Button from "../../ui/Button.svelte";
+  import InboxOutline from "flowbite-svelte-icons/InboxOutline.svelte";
+  import FileLinesOutline from "flowbite-svelte-icons/FileLinesOutline.svelte";
+  import FolderOutline from "flowbite-svelte-icons/FolderOutline.svelte";
+  import CalendarMonthOutline from "flowbite-svelte-icons/CalendarMonthOutline.svelte";
+  import LanguageOutline from "flowbite-svelte-icons/LanguageOutline.svelte";
+  import ImageOutline from "flowbite-svelte-icons/ImageOutline.svelte";
+  import AdjustmentsHorizontalOutline from "flowbite-svelte-icons/AdjustmentsHorizontalOutline.svelte";
+  import Modal from "../../ui/Modal.svelte";
 
   let { children }: { children: Snippet } = $props();
   let drawer = $state(false);
@@ -20,17 +28,13 @@
   $effect(() => live.follow(queries));
 
   const places = [
-    { to: "/", key: "myWork", mark: "M3 7h12M3 12h8M3 17h5" },
-    { to: "/entries", key: "entries", mark: "M5 3h8l3 3v12H5zM8 9h6M8 13h6" },
-    { to: "/outline", key: "outline", mark: "M4 4h5v3H4zM9 10h7v3H9zM9 15h7v3H9zM6 7v10h3M6 12h3" },
-    { to: "/timetable", key: "timetable", mark: "M3 5h14v12H3zM3 9h14M7 3v4M13 3v4" },
-    {
-      to: "/translation",
-      key: "translation",
-      mark: "M3 6h8M7 4v2M4 13c4-1 6-4 6-7M6 8c1 3 3 4 5 5M11 18l4-9 4 9M12.5 15h5",
-    },
-    { to: "/library", key: "library", mark: "M3 4h14v12H3zM3 13l4-4 4 4 2-2 4 4M13 7.5h.5" },
-    { to: "/set-up", key: "setUp", mark: "M4 6h12M4 10h12M4 14h12M8 4v4M13 8v4M7 12v4" },
+    { to: "/", key: "myWork", icon: InboxOutline },
+    { to: "/entries", key: "entries", icon: FileLinesOutline },
+    { to: "/outline", key: "outline", icon: FolderOutline },
+    { to: "/timetable", key: "timetable", icon: CalendarMonthOutline },
+    { to: "/translation", key: "translation", icon: LanguageOutline },
+    { to: "/library", key: "library", icon: ImageOutline },
+    { to: "/set-up", key: "setUp", icon: AdjustmentsHorizontalOutline },
   ] as const;
 
   function here(to: string): boolean {
@@ -86,11 +90,11 @@
       <a href="/" class="flex items-center gap-2 font-serif text-lg font-semibold text-ink">
         <img src="/favicon.svg" alt="" width="26" height="26" />{t("app.name")}
       </a>
-      <button
-        class="act md:hidden"
+      <Button
+        class="md:hidden"
         aria-expanded={drawer}
         aria-controls="main-nav"
-        onclick={() => (drawer = !drawer)}>{drawer ? t("nav.close") : t("nav.menu")}</button
+        onclick={() => (drawer = !drawer)}>{drawer ? t("nav.close") : t("nav.menu")}</Button
       >
     </div>
     <div id="main-nav" class="px-2 pb-3 {drawer ? '' : 'hidden'} md:block">
@@ -105,15 +109,7 @@
                 ? 'bg-sheet text-hedge'
                 : 'text-ink'}"
             >
-              <svg
-                width="20"
-                height="20"
-                viewBox="0 0 20 20"
-                fill="none"
-                stroke="currentColor"
-                stroke-width="1.6"
-                aria-hidden="true"><path d={place.mark} /></svg
-              >
+              <place.icon class="size-5" />
               {t(`nav.${place.key}`)}
             </a>
           </li>
@@ -125,22 +121,16 @@
     <header class="flex flex-wrap items-center gap-3 border-b px-4 py-2">
       <Finder bind:this={finder} />
       <span class="ms-auto flex items-center gap-2 text-sm text-moss" role="status">
-        <svg width="12" height="12" aria-hidden="true"
-          ><circle
-            cx="6"
-            cy="6"
-            r="4.5"
-            fill={live.connected ? "var(--hedge)" : "none"}
-            stroke={live.connected ? "var(--hedge)" : "var(--straw)"}
-            stroke-width="2"
-          /></svg
-        >
+        <span
+          class={["size-3 rounded-full border-2", live.connected ? "border-hedge bg-hedge" : "border-straw"]}
+          aria-hidden="true"
+        ></span>
         {live.connected ? t("live.on") : t("live.off")}
       </span>
       <NotificationsMenu />
-      <button class="act" onclick={toggleDark}>{dark ? t("person.light") : t("person.dark")}</button>
+      <Button onclick={toggleDark}>{dark ? t("person.light") : t("person.dark")}</Button>
       <a class="text-sm font-semibold" href="/account">{session.me?.name}</a>
-      <button class="act" onclick={logOut}>{t("login.out")}</button>
+      <Button onclick={logOut}>{t("login.out")}</Button>
     </header>
     <main id="content" tabindex="-1" class="px-4 py-5 outline-none">
       {@render children()}

@@ -2,6 +2,7 @@
   import type { Entry } from "../api";
   import { t } from "../i18n";
   import { session } from "../state/session.svelte";
+  import Select from "../../ui/Select.svelte";
 
   interface Props {
     entry: Entry;
@@ -41,26 +42,18 @@
 <div class="flex flex-wrap items-center gap-2 pb-3">
   <label class="flex items-center gap-2"
     >{t("compare.before")}
-    <select
-      class="field w-auto"
-      value={before}
-      onchange={(event) => onChoose("before", event.currentTarget.value)}
-    >
+    <Select class="w-auto" value={before} onchange={(event) => onChoose("before", event.currentTarget.value)}>
       {#each [...new Set( ["release", ...signed, ...stages, "draft", ...beside, ...numbers] )] as name (name)}<option
           value={name}>{label(name)}</option
         >{/each}
-    </select></label
+    </Select></label
   >
   <label class="flex items-center gap-2"
     >{t("compare.after")}
-    <select
-      class="field w-auto"
-      value={after}
-      onchange={(event) => onChoose("after", event.currentTarget.value)}
-    >
+    <Select class="w-auto" value={after} onchange={(event) => onChoose("after", event.currentTarget.value)}>
       {#each [...new Set(["draft", ...stages, ...beside, ...numbers])] as name (name)}<option value={name}
           >{label(name)}</option
         >{/each}
-    </select></label
+    </Select></label
   >
 </div>

@@ -1,11 +1,12 @@
 <script lang="ts">
-  import { Modal } from "flowbite-svelte";
-  import Trouble from "./Trouble.svelte";
   import { api, once, sure } from "../api";
   import { t } from "../i18n";
   import { templatesQuery } from "../queries";
   import { session } from "../state/session.svelte";
   import { navigate } from "../../router";
+  import Input from "../../ui/Input.svelte";
+  import Select from "../../ui/Select.svelte";
+  import FormDialog from "../../ui/FormDialog.svelte";
 
   const LAST = "hawthorn:started";
   let { open = $bindable(false) }: { open: boolean } = $props();
@@ -59,43 +60,32 @@
   }
 </script>
 
-<Modal bind:open title={t("start.title")} size="sm">
-  <form class="flex flex-col gap-4" onsubmit={go}>
-    <label class="flex flex-col gap-1"
-      >{t("start.type")}
-      <select
-        class="field"
-        value={template ? `template:${template}` : chosen?.name}
-        onchange={(event) => {
-          const value = event.currentTarget.value;
-          template = value.startsWith("template:") ? value.slice(9) : "";
-          if (!template) type = value;
-        }}
-      >
-        {#each types as one (one.name)}<option value={one.name}>{one.label}</option>{/each}
-        {#if templates.data?.items.length}
-          <optgroup label={t("start.templates")}>
-            {#each templates.data.items as one (one.id)}<option value="template:{one.id}">{one.name}</option
-              >{/each}
-          </optgroup>
-        {/if}
-      </select>
-    </label>
-    {#if chosen?.help}<p class="-mt-2 text-sm text-moss">{chosen.help}</p>{/if}
-    <label class="flex flex-col gap-1"
-      >{t("start.name")}<input class="field" bind:value={title} maxlength="300" /></label
+<FormDialog bind:open title={t("start.title")} go={t("start.go")} {busy} {error} onsubmit={go}>
+  <label class="flex flex-col gap-1"
+    >{t("start.type")}
+    <Select
+      value={template ? `template:${template}` : chosen?.name}
+      onchange={(event) => {
+        const value = event.currentTarget.value;
+        template = value.startsWith("template:") ? value.slice(9) : "";
+        if (!template) type = value;
+      }}
     >
-    <label class="flex flex-col gap-1"
-      >{t("start.locale")}
-      <select class="field" bind:value={locale}>
-        {#each session.setup?.locales ?? [] as one (one.tag)}<option value={one.tag}>{one.name}</option
-          >{/each}
-      </select>
-    </label>
-    {#if error}<Trouble {error} />{/if}
-    <div class="flex justify-end gap-2">
-      <button type="button" class="act" onclick={() => (open = false)}>{t("start.cancel")}</button>
-      <button class="act main" disabled={busy}>{t("start.go")}</button>
-    </div>
-  </form>
-</Modal>
+      {#each types as one (one.name)}<option value={one.name}>{one.label}</option>{/each}
+      {#if templates.data?.items.length}
+        <optgroup label={t("start.templates")}>
+          {#each templates.data.items as one (one.id)}<option value="template:{one.id}">{one.name}</option
+            >{/each}
+        </optgroup>
+      {/if}
+    </Select>
+  </label>
+  {#if chosen?.help}<p class="-mt-2 text-sm text-moss">{chosen.help}</p>{/if}
+  <label class="flex flex-col gap-1">{t("start.name")}<Input bind:value={title} maxlength={300} /></label>
+  <label class="flex flex-col gap-1"
+    >{t("start.locale")}
+    <Select bind:value={locale}>
+      {#each session.setup?.locales ?? [] as one (one.tag)}<option value={one.tag}>{one.name}</option>{/each}
+    </Select>
+  </label>
+</FormDialog>

@@ -1,10 +1,12 @@
 <script lang="ts">
-  import { Modal } from "flowbite-svelte";
-  import Trouble from "./Trouble.svelte";
   import { api, sure, type Entry } from "../api";
   import { t, when } from "../i18n";
   import { toasts } from "../state/toasts.svelte";
   import { navigate } from "../../router";
+  import Button from "../../ui/Button.svelte";
+  import Input from "../../ui/Input.svelte";
+  import Popover from "../../ui/Popover.svelte";
+  import FormDialog from "../../ui/FormDialog.svelte";
 
   interface Props {
     entry: Entry;
@@ -84,16 +86,19 @@
       {/each}
     {/if}
     {#if mayWrite}
-      <button class="px-2 py-1 text-hedge" onclick={() => (forking = true)}
-        >{open.length ? t("strands.another") : t("strands.fork")}</button
+      <Button look="quiet" class="px-2 py-1 text-hedge" onclick={() => (forking = true)}
+        >{open.length ? t("strands.another") : t("strands.fork")}</Button
       >
     {/if}
     {#if ended.length}
-      <details class="relative">
-        <summary class="cursor-pointer px-2 py-1 text-moss"
-          >{t("strands.ended", { count: ended.length })}</summary
-        >
-        <ul class="sheet absolute z-30 w-80 max-w-[90vw] p-2 shadow-lg">
+      <Popover
+        title={t("strands.ended", { count: ended.length })}
+        look="quiet"
+        align="start"
+        class="text-moss"
+        within="w-80"
+      >
+        <ul>
           {#each ended as one (one.name + one.ended_at)}
             <li class="flex items-center gap-2 py-1">
               <span class="min-w-0 flex-1"
@@ -103,35 +108,32 @@
                   )}</span
                 ></span
               >
-              {#if mayWrite}<button class="act" onclick={() => end(one.name, true)}
-                  >{t("strands.reopen")}</button
-                >{/if}
+              {#if mayWrite}<Button onclick={() => end(one.name, true)}>{t("strands.reopen")}</Button>{/if}
             </li>
           {/each}
         </ul>
-      </details>
+      </Popover>
     {/if}
     {#if beside}
       <span class="ms-auto flex flex-wrap gap-2">
-        <a class="act main no-underline!" href="{to(entry.strand)}/proposal">{t("strands.propose")}</a>
-        {#if mayWrite}<button class="act" onclick={() => end(entry.strand, false)}>{t("strands.drop")}</button
-          >{/if}
+        <Button look="main" href="{to(entry.strand)}/proposal">{t("strands.propose")}</Button>
+        {#if mayWrite}<Button onclick={() => end(entry.strand, false)}>{t("strands.drop")}</Button>{/if}
       </span>
     {/if}
   </nav>
 {/if}
 
-<Modal bind:open={forking} title={t("strands.forkTitle")} size="sm">
-  <form class="flex flex-col gap-4" onsubmit={fork}>
-    <p class="text-moss">{t("strands.about")}</p>
-    <label class="flex flex-col gap-1"
-      >{t("strands.name")}<input class="field" bind:value={name} maxlength="60" required /></label
-    >
-    <label class="flex flex-col gap-1">{t("strands.note")}<input class="field" bind:value={note} /></label>
-    {#if error}<Trouble {error} />{/if}
-    <div class="flex justify-end gap-2">
-      <button type="button" class="act" onclick={() => (forking = false)}>{t("start.cancel")}</button>
-      <button class="act main" disabled={busy}>{t("strands.forkGo")}</button>
-    </div>
-  </form>
-</Modal>
+<FormDialog
+  bind:open={forking}
+  title={t("strands.forkTitle")}
+  go={t("strands.forkGo")}
+  {busy}
+  {error}
+  onsubmit={fork}
+>
+  <p class="text-moss">{t("strands.about")}</p>
+  <label class="flex flex-col gap-1"
+    >{t("strands.name")}<Input bind:value={name} maxlength={60} required /></label
+  >
+  <label class="flex flex-col gap-1">{t("strands.note")}<Input bind:value={note} /></label>
+</FormDialog>

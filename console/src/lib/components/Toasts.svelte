@@ -1,6 +1,7 @@
 <script lang="ts">
   import { t } from "../i18n";
   import { toasts } from "../state/toasts.svelte";
+  import Button from "../../ui/Button.svelte";
 </script>
 
 <div class="fixed inset-x-3 bottom-3 z-[60] flex flex-col items-end gap-2" aria-live="polite" role="status">
@@ -14,14 +15,14 @@
         <p class="font-semibold">{toast.text}</p>
         {#if toast.remedy}<p class="text-moss">{toast.remedy}</p>{/if}
       </div>
-      {#if toast.offer}<button
-          class="act main"
+      {#if toast.offer}<Button
+          look="main"
           onclick={() => {
             toast.offer?.does();
             toasts.close(toast.id);
-          }}>{toast.offer.label}</button
+          }}>{toast.offer.label}</Button
         >{/if}
-      <button class="act" onclick={() => toasts.close(toast.id)}>{t("nav.close")}</button>
+      <Button onclick={() => toasts.close(toast.id)}>{t("nav.close")}</Button>
     </div>
   {/each}
 </div>

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { Problem } from "../api";
   import { t } from "../i18n";
+  import Button from "../../ui/Button.svelte";
 
   interface Props {
     error: unknown;
@@ -13,5 +14,5 @@
 <div class="sheet border-s-4 border-s-straw p-4" role="alert">
   <p class="font-semibold">{error instanceof Error ? error.message : t("problem.title")}</p>
   {#if remedy}<p class="text-moss">{remedy}</p>{/if}
-  {#if again}<button class="act mt-3" onclick={again}>{t("problem.again")}</button>{/if}
+  {#if again}<Button class="mt-3" onclick={again}>{t("problem.again")}</Button>{/if}
 </div>

@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { components } from "../api/schema";
   import { t } from "../i18n";
+  import Button from "../../ui/Button.svelte";
 
   type Piece = components["schemas"]["Piece"];
   interface Props {
@@ -36,18 +37,18 @@
         class="mx-1 inline-flex flex-wrap gap-1 align-baseline font-sans text-base"
         role="radiogroup"
         aria-label={t("conflict.here")}
-        >{#each ["ours", "theirs", "both"] as const as side (side)}<button
-            type="button"
+        >{#each ["ours", "theirs", "both"] as const as side (side)}<Button
+            look="quiet"
             role="radio"
             aria-checked={takes[n] === side}
-            class="rounded border px-1.5 {takes[n] === side ? 'border-hedge bg-new' : 'border-edge bg-sheet'}"
+            class="border px-1.5 {takes[n] === side ? 'border-hedge bg-new' : 'border-edge bg-sheet'}"
             title={t(
               side === "both" ? "conflict.both" : side === "ours" ? "conflict.yours" : "conflict.theirs",
             )}
             onclick={() => take(n, side)}
             >{#if side === "both"}{t("conflict.both")}{:else}<span class="sr-only"
                 >{t(side === "ours" ? "conflict.yours" : "conflict.theirs")}:
-              </span>{plain(piece[side]).trim() || t("conflict.nothing")}{/if}</button
+              </span>{plain(piece[side]).trim() || t("conflict.nothing")}{/if}</Button
           >{/each}</span
       >{/if}{/each}
 </div>

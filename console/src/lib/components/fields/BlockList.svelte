@@ -5,6 +5,8 @@
   import { copied, fitting, fresh, moved, opening, type Block } from "./blocks";
   import Members from "./Members.svelte";
   import type { FieldProps } from "./props";
+  import Button from "../../../ui/Button.svelte";
+  import Select from "../../../ui/Select.svelte";
 
   let { spec, entry, value, readonly, onType, id, version }: FieldProps = $props();
   const items = $derived((value as Block[] | null | undefined) ?? []);
@@ -40,7 +42,7 @@
   /** Put the cursor into a block; its text editor may still be on its way. */
   function focusIn(id: string, patience = 40): void {
     const first = list?.querySelector<HTMLElement>(
-      `[data-block="${id}"] :is(input, textarea, select:not([data-head]), [contenteditable="true"]):not(details:not([open]) *)`,
+      `[data-block="${id}"] :is(input, textarea, select:not([data-head]), [contenteditable="true"]):not(.hidden *)`,
     );
     if (first) first.focus();
     else if (patience && list) setTimeout(() => focusIn(id, patience - 1), 50);
@@ -144,8 +146,8 @@
     >
       <div class="flex flex-wrap items-center gap-1 border-b bg-wash px-2 py-1">
         {#if !readonly}
-          <button
-            type="button"
+          <Button
+            look="quiet"
             class="cursor-grab px-1.5 font-semibold text-moss"
             data-handle={block.id}
             draggable="true"
@@ -157,12 +159,12 @@
               event.dataTransfer?.setData("text/plain", block.id);
             }}
             ondragend={() => (dragged = over = null)}
-            onkeydown={(event) => onKey(event, n)}><span aria-hidden="true">⠿</span></button
+            onkeydown={(event) => onKey(event, n)}><span aria-hidden="true">⠿</span></Button
           >
         {/if}
-        <button
-          type="button"
-          class="flex min-w-0 flex-1 items-baseline gap-2 px-1 text-start"
+        <Button
+          look="row"
+          class="flex min-w-0 flex-1 items-baseline gap-2 px-1"
           aria-expanded={!folded[block.id]}
           onclick={() => (folded = { ...folded, [block.id]: !folded[block.id] })}
         >
@@ -170,49 +172,49 @@
           {#if folded[block.id]}<span class="truncate text-sm text-moss" lang={entry.locale} dir="auto"
               >{opening(block)}</span
             >{/if}
-        </button>
+        </Button>
         {#if !readonly && spec.kind === "blocks" && (spec.blocks?.length ?? 0) > 1}
-          <select
+          <Select
             data-head
-            class="max-w-28 rounded border-0 bg-transparent py-0.5 ps-1 pe-7 text-sm text-moss"
+            class="max-w-28 border-0 bg-transparent py-0.5 ps-1 pe-7 text-sm text-moss"
             aria-label={t("blocks.turn", { place: n + 1 })}
             value={block.kind}
             onchange={(event) => turn(n, event.currentTarget.value)}
           >
             {#each spec.blocks ?? [] as one (one.name)}<option value={one.name}>{one.label}</option>{/each}
-          </select>
+          </Select>
         {/if}
         {#if !readonly}
-          <button
-            type="button"
+          <Button
+            look="quiet"
             class="px-2 disabled:opacity-30"
             disabled={n === 0}
             aria-label={t("blocks.up", { place: n + 1 })}
             title={t("blocks.up", { place: n + 1 })}
-            onclick={() => move(n, n - 1)}>↑</button
+            onclick={() => move(n, n - 1)}>↑</Button
           >
-          <button
-            type="button"
+          <Button
+            look="quiet"
             class="px-2 disabled:opacity-30"
             disabled={n === items.length - 1}
             aria-label={t("blocks.down", { place: n + 1 })}
             title={t("blocks.down", { place: n + 1 })}
-            onclick={() => move(n, n + 1)}>↓</button
+            onclick={() => move(n, n + 1)}>↓</Button
           >
-          <button
-            type="button"
+          <Button
+            look="quiet"
             class="px-2 disabled:opacity-30"
             disabled={full}
             aria-label={t("blocks.copy", { place: n + 1 })}
             title={t("blocks.copy", { place: n + 1 })}
-            onclick={() => add(n + 1, copied(block))}>⧉</button
+            onclick={() => add(n + 1, copied(block))}>⧉</Button
           >
-          <button
-            type="button"
+          <Button
+            look="quiet"
             class="px-2"
             aria-label={t("blocks.remove", { place: n + 1 })}
             title={t("blocks.remove", { place: n + 1 })}
-            onclick={() => remove(n)}>×</button
+            onclick={() => remove(n)}>×</Button
           >
         {/if}
       </div>
@@ -249,17 +251,12 @@
     {:else if spec.kind === "blocks"}
       <span class="text-sm text-moss">{items.length ? t("blocks.then") : t("blocks.first")}</span>
       {#each spec.blocks ?? [] as one (one.name)}
-        <button
-          type="button"
-          class="act"
-          title={one.help || undefined}
-          onclick={() => add(items.length, fresh(spec, one.name))}>+ {one.label}</button
+        <Button title={one.help || undefined} onclick={() => add(items.length, fresh(spec, one.name))}
+          >+ {one.label}</Button
         >
       {/each}
     {:else}
-      <button type="button" class="act" onclick={() => add(items.length, fresh(spec))}
-        >{t("blocks.more")}</button
-      >
+      <Button onclick={() => add(items.length, fresh(spec))}>{t("blocks.more")}</Button>
     {/if}
   </div>
 {/if}

@@ -2,6 +2,7 @@
   import { api, sure, type Named } from "../../api";
   import { t } from "../../i18n";
   import { session } from "../../state/session.svelte";
+  import Input from "../../../ui/Input.svelte";
 
   interface Props {
     label: string;
@@ -16,7 +17,7 @@
   let found = $state<Named[] | null>(null);
   let at = $state(0);
   let pending: ReturnType<typeof setTimeout>;
-  let input: HTMLInputElement;
+  let input = $state<HTMLInputElement>();
   const list = $props.id();
 
   function look(): void {
@@ -45,8 +46,8 @@
 
   /** Put the cursor here. */
   export function focus(): void {
-    input.focus();
-    input.select();
+    input?.focus();
+    input?.select();
   }
 
   function choose(one: Named | undefined): void {
@@ -68,8 +69,7 @@
 </script>
 
 <div class="relative">
-  <input
-    class="field"
+  <Input
     type="search"
     role="combobox"
     aria-label={label}
@@ -78,7 +78,7 @@
     aria-activedescendant={found?.length ? `${list}-${at}` : undefined}
     placeholder={hint}
     autocomplete="off"
-    bind:this={input}
+    bind:element={input}
     bind:value={text}
     oninput={look}
     onkeydown={onKey}

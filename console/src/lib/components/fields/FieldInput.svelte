@@ -8,6 +8,8 @@
   import RegionField from "./RegionField.svelte";
   import TextField from "./TextField.svelte";
   import type { FieldProps } from "./props";
+  import Button from "../../../ui/Button.svelte";
+  import Disclosure from "../../../ui/Disclosure.svelte";
 
   interface Props {
     spec: FieldSpec;
@@ -68,21 +70,18 @@
         {#each here as one (one.page)}<span class="rounded bg-wash px-1.5 text-slate"
             >{t(one.typing ? "here.typesHere" : "here.inHere", { who: one.name })}</span
           >{/each}
-        {#if said.length}<button
-            type="button"
-            data-handle
-            class="text-hedge underline"
-            onclick={() => comments.show(said[0]!.id)}>{t("comments.count", { count: said.length })}</button
+        {#if said.length}<Button look="link" data-handle onclick={() => comments.show(said[0]!.id)}
+            >{t("comments.count", { count: said.length })}</Button
           >{/if}
-        <button
-          type="button"
+        <Button
+          look="quiet"
           data-handle
-          class="text-moss hover:underline"
+          class="-me-2 text-moss"
           onmousedown={(event) => event.preventDefault()}
           onclick={() => comments.begin(spec.name, chosenIn(document.getElementById(id)))}
           >{t("comments.comment")}<span class="sr-only">
             {t("comments.on", { field: spec.label })}</span
-          ></button
+          ></Button
         >
       </span>
     {/if}
@@ -98,10 +97,8 @@
       <li class="text-moss" aria-hidden="true">{t("preview.shownAt")}</li>
       {#each places as one, n (`${one.mark} ${n}`)}
         <li>
-          <button
-            type="button"
-            class="rounded bg-wash px-1.5 text-hedge underline"
-            onclick={() => onPlace(one.mark)}>{one.name}</button
+          <Button look="link" class="rounded bg-wash px-1.5" onclick={() => onPlace(one.mark)}
+            >{one.name}</Button
           >
         </li>
       {/each}
@@ -122,11 +119,10 @@
     </p>{/if}
   {#if spec.help}<p id="{id}-help" class="text-sm text-moss">{spec.help}</p>{/if}
   {#if source && !spec.shared && (spec.kind === "line" || spec.kind === "text" || spec.kind === "rich")}
-    <details class="text-sm" open>
-      <summary class="text-moss">{t("entry.sourceText")} ({entry.source_locale})</summary>
+    <Disclosure title={`${t("entry.sourceText")} (${entry.source_locale})`} class="text-sm" open>
       <div class="prose-text border-s-2 ps-3 text-moss" lang={entry.source_locale}>
         {#if spec.kind === "rich"}<Canonical html={String(source)} />{:else}{source}{/if}
       </div>
-    </details>
+    </Disclosure>
   {/if}
 </div>

@@ -3,6 +3,7 @@
   import { cut } from "../../crops";
   import { t } from "../../i18n";
   import { session } from "../../state/session.svelte";
+  import Button from "../../../ui/Button.svelte";
 
   interface Props {
     file: FileValue;
@@ -39,8 +40,8 @@
 
 <div class="flex flex-col gap-3 sm:flex-row">
   <div class="min-w-0 sm:max-w-md">
-    <button
-      type="button"
+    <Button
+      look="quiet"
       class="relative block w-full cursor-crosshair"
       disabled={readonly}
       aria-label={t("focus.label", { x, y })}
@@ -55,14 +56,12 @@
         style:top="{y}%"
         aria-hidden="true"
       ></span>
-    </button>
+    </Button>
     <p id="focus-help" class="pt-1 text-sm text-moss" role="status">
       {file.focus ? t("focus.at", { x, y }) : t("focus.middle")}
       {#if !readonly}{t("focus.help")}{/if}
-      {#if file.focus && !readonly}<button
-          type="button"
-          class="text-hedge underline"
-          onclick={() => onFocus(null)}>{t("focus.clear")}</button
+      {#if file.focus && !readonly}<Button look="link" onclick={() => onFocus(null)}
+          >{t("focus.clear")}</Button
         >{/if}
     </p>
   </div>

@@ -2,6 +2,7 @@
   import type { Entry, FieldSpec } from "../../api";
   import { t } from "../../i18n";
   import FieldInput from "./FieldInput.svelte";
+  import Disclosure from "../../../ui/Disclosure.svelte";
 
   interface Props {
     specs: FieldSpec[];
@@ -45,10 +46,9 @@
 {/snippet}
 {#each specs.filter((spec) => !spec.option) as spec (spec.name)}{@render field(spec)}{/each}
 {#if options.length}
-  <details class="rounded border px-3 py-2">
-    <summary class="text-sm text-moss">{t("blocks.options")}{chosen ? `: ${chosen}` : ""}</summary>
+  <Disclosure title={`${t("blocks.options")}${chosen ? `: ${chosen}` : ""}`} class="rounded border px-3 py-2">
     <div class="grid gap-3 pt-2 sm:grid-cols-2">
       {#each options as spec (spec.name)}{@render field(spec)}{/each}
     </div>
-  </details>
+  </Disclosure>
 {/if}

@@ -1,10 +1,12 @@
 <script lang="ts">
-  import { Modal } from "flowbite-svelte";
-  import Trouble from "../Trouble.svelte";
   import SendingLine from "../SendingLine.svelte";
   import { api, once, sure, type FileValue, type Named } from "../../api";
   import { t } from "../../i18n";
   import { send, Sending } from "../../state/uploads.svelte";
+  import Button from "../../../ui/Button.svelte";
+  import Input from "../../../ui/Input.svelte";
+  import FileInput from "../../../ui/FileInput.svelte";
+  import FormDialog from "../../../ui/FormDialog.svelte";
 
   let { locale, onMade }: { locale: string; onMade: (made: Named) => void } = $props();
   let open = $state(false);
@@ -47,23 +49,21 @@
   }
 </script>
 
-<button type="button" class="act" onclick={() => (open = true)}>{t("fields.upload")}</button>
-<Modal bind:open title={t("fields.upload")} size="sm">
-  <form class="flex flex-col gap-4" onsubmit={make}>
-    <label class="flex flex-col gap-1"
-      >{t("fields.choose")}
-      <input type="file" accept="image/*" class="field" onchange={chosen} required /></label
-    >
-    <label class="flex flex-col gap-1"
-      >{t("fields.pictureTitle")}<input class="field" bind:value={title} required /></label
-    >
-    <label class="flex flex-col gap-1"
-      >{t("fields.alt")}<input class="field" bind:value={alt} maxlength="250" /></label
-    >
-    {#if sending && busy}<SendingLine {sending} />{/if}
-    {#if error}<Trouble {error} />{/if}
-    <button class="act main justify-center" disabled={busy || !file}
-      >{busy ? t("fields.uploading") : t("fields.upload")}</button
-    >
-  </form>
-</Modal>
+<Button onclick={() => (open = true)}>{t("fields.upload")}</Button>
+<FormDialog
+  bind:open
+  title={t("fields.upload")}
+  go={busy ? t("fields.uploading") : t("fields.upload")}
+  {busy}
+  ready={!!file}
+  {error}
+  onsubmit={make}
+>
+  <label class="flex flex-col gap-1"
+    >{t("fields.choose")}
+    <FileInput accept="image/*" onchange={chosen} required /></label
+  >
+  <label class="flex flex-col gap-1">{t("fields.pictureTitle")}<Input bind:value={title} required /></label>
+  <label class="flex flex-col gap-1">{t("fields.alt")}<Input bind:value={alt} maxlength={250} /></label>
+  {#if sending && busy}<SendingLine {sending} />{/if}
+</FormDialog>

@@ -4,6 +4,8 @@
   import { t } from "../../i18n";
   import { copied, type Block } from "./blocks";
   import { opening } from "./blocks";
+  import Button from "../../../ui/Button.svelte";
+  import Disclosure from "../../../ui/Disclosure.svelte";
 
   interface Props {
     spec: FieldSpec;
@@ -46,20 +48,15 @@
     <ul class="list-disc ps-5 text-sm text-moss" lang={entry.locale} dir="auto">
       {#each words(theirs) as line, n (n)}<li>{line}</li>{:else}<li>{t("region.nothing")}</li>{/each}
     </ul>
-    {#if !readonly}<button type="button" class="act self-start" onclick={replace}
-        >{t("region.replace")}</button
-      >{/if}
+    {#if !readonly}<Button class="self-start" onclick={replace}>{t("region.replace")}</Button>{/if}
   </div>
 {:else}
   <div class="flex flex-col gap-2">
     <div class="flex flex-wrap items-center gap-3 rounded bg-wash px-3 py-1.5">
       <span>{t("region.own")}</span>
-      {#if !readonly}<button type="button" class="act ms-auto" onclick={() => onType(null)}
-          >{t("region.back")}</button
-        >{/if}
+      {#if !readonly}<Button class="ms-auto" onclick={() => onType(null)}>{t("region.back")}</Button>{/if}
     </div>
-    <details class="text-sm">
-      <summary class="text-moss">{t("region.difference")}</summary>
+    <Disclosure title={t("region.difference")} class="text-sm">
       <div class="grid gap-3 pt-1 sm:grid-cols-2">
         <div>
           <p class="font-semibold">{layout.title}</p>
@@ -82,7 +79,7 @@
           </ul>
         </div>
       </div>
-    </details>
+    </Disclosure>
     {@render children()}
   </div>
 {/if}

@@ -10,6 +10,8 @@
   import { api, sure, type Named } from "../../api";
   import { t } from "../../i18n";
   import { commentsHere } from "../../state/comments.svelte";
+  import Button from "../../../ui/Button.svelte";
+  import Input from "../../../ui/Input.svelte";
 
   interface Props {
     html: string;
@@ -184,22 +186,20 @@
     aria-controls={id}
   >
     {#each tools as tool (tool.name)}
-      <button
-        type="button"
-        class="min-h-8 min-w-8 rounded px-2 font-semibold {active(tool.on)
-          ? 'bg-hedge text-hedge-ink'
-          : 'hover:bg-wash'}"
+      <Button
+        look="quiet"
+        class="px-2 font-semibold {active(tool.on) ? 'bg-hedge text-hedge-ink' : 'hover:bg-wash'}"
         aria-label={t(`rich.${tool.name}`)}
         aria-pressed={tool.on ? active(tool.on) : undefined}
         title={t(`rich.${tool.name}`)}
-        onclick={() => editor && tool.does(editor)}>{tool.mark}</button
+        onclick={() => editor && tool.does(editor)}>{tool.mark}</Button
       >
     {/each}
-    <button
-      type="button"
-      class="ms-auto min-h-8 rounded px-2 text-sm font-semibold hover:bg-wash"
+    <Button
+      look="quiet"
+      class="ms-auto px-2 text-sm font-semibold"
       aria-pressed={wide}
-      onclick={() => (wide = !wide)}>{wide ? t("rich.narrow") : t("rich.wide")}</button
+      onclick={() => (wide = !wide)}>{wide ? t("rich.narrow") : t("rich.wide")}</Button
     >
   </div>
   {#if panel === "link"}
@@ -210,8 +210,8 @@
         onChoose={(one) => setLink(`urn:uuid:${one.id}`, one.title)}
       />
       <div class="flex flex-wrap gap-2">
-        <input
-          class="field min-w-48 flex-1"
+        <Input
+          class="min-w-48 flex-1"
           type="url"
           bind:value={href}
           aria-label={t("rich.linkAddress")}
@@ -223,9 +223,8 @@
             }
           }}
         />
-        <button type="button" class="act" onclick={() => setLink(href.trim(), "")}>{t("rich.linkSet")}</button
-        >
-        <button type="button" class="act" onclick={() => setLink("", "")}>{t("rich.linkNone")}</button>
+        <Button onclick={() => setLink(href.trim(), "")}>{t("rich.linkSet")}</Button>
+        <Button onclick={() => setLink("", "")}>{t("rich.linkNone")}</Button>
       </div>
     </div>
   {:else if panel === "picture"}

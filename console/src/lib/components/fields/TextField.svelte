@@ -2,6 +2,8 @@
   import { t } from "../../i18n";
   import { session } from "../../state/session.svelte";
   import type { FieldProps } from "./props";
+  import Input from "../../../ui/Input.svelte";
+  import Textarea from "../../../ui/Textarea.svelte";
 
   let { spec, entry, value, readonly, onType, id }: FieldProps = $props();
   const text = $derived(String(value ?? ""));
@@ -12,21 +14,22 @@
 </script>
 
 {#if spec.kind === "text"}
-  <textarea
+  <Textarea
     {id}
-    class="field font-serif"
-    rows="3"
+    class="font-serif"
+    rows={3}
     value={text}
     {readonly}
     lang={locale}
     {dir}
     spellcheck="true"
     aria-describedby={described}
-    oninput={(event) => onType(event.currentTarget.value)}></textarea>
+    oninput={(event) => onType(event.currentTarget.value)}
+  />
 {:else}
-  <input
+  <Input
     {id}
-    class="field {title ? 'font-serif text-xl font-semibold' : ''}"
+    class={title ? "font-serif text-xl font-semibold" : ""}
     value={text}
     {readonly}
     lang={locale}

@@ -6,6 +6,8 @@
   import FocalPoint from "../FocalPoint.svelte";
   import SendingLine from "../../SendingLine.svelte";
   import type { FieldProps } from "../props";
+  import Button from "../../../../ui/Button.svelte";
+  import FileInput from "../../../../ui/FileInput.svelte";
 
   let { value, readonly, onType, id }: FieldProps = $props();
   const file = $derived(value as FileValue | undefined);
@@ -74,16 +76,12 @@
   {#if !readonly}
     <label class="flex flex-wrap items-center gap-2"
       ><span class="text-sm text-moss">{t("files.drop")}</span>
-      <input
+      <FileInput
         {id}
-        type="file"
-        class="field"
         onchange={(event) => upload(event.currentTarget.files?.[0])}
         disabled={sending?.state === "going"}
       /></label
     >
-    {#if file}<button type="button" class="act self-start" onclick={() => onType(null)}
-        >{t("files.remove")}</button
-      >{/if}
+    {#if file}<Button class="self-start" onclick={() => onType(null)}>{t("files.remove")}</Button>{/if}
   {/if}
 </div>

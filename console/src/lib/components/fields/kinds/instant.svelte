@@ -2,6 +2,8 @@
   import { t } from "../../../i18n";
   import { session } from "../../../state/session.svelte";
   import type { FieldProps } from "../props";
+  import Input from "../../../../ui/Input.svelte";
+  import Select from "../../../../ui/Select.svelte";
 
   interface Instant {
     wall: string;
@@ -18,21 +20,21 @@
 </script>
 
 <div class="flex flex-wrap gap-2">
-  <input
+  <Input
     {id}
-    class="field max-w-64"
+    class="max-w-64!"
     type="datetime-local"
     value={now?.wall.slice(0, 16) ?? ""}
     {readonly}
     oninput={(event) => type(event.currentTarget.value, zone)}
   />
-  <select
-    class="field max-w-64"
+  <Select
+    class="max-w-64"
     aria-label={t("fields.zone")}
     disabled={readonly}
     value={zone}
     onchange={(event) => now && type(now.wall, event.currentTarget.value)}
   >
     {#each zones as one (one)}<option value={one}>{one}</option>{/each}
-  </select>
+  </Select>
 </div>

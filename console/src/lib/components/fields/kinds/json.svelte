@@ -2,6 +2,7 @@
   import { untrack } from "svelte";
   import { t } from "../../../i18n";
   import type { FieldProps } from "../props";
+  import Textarea from "../../../../ui/Textarea.svelte";
 
   let { value, readonly, onType, id, version }: FieldProps = $props();
   let text = $state("");
@@ -23,16 +24,17 @@
   }
 </script>
 
-<textarea
+<Textarea
   {id}
-  class="field font-mono text-sm"
-  rows="4"
+  class="font-mono text-sm"
+  rows={4}
   spellcheck="false"
   value={text}
   {readonly}
   aria-invalid={wrong !== ""}
   aria-describedby="{id}-wrong"
-  oninput={(event) => type(event.currentTarget.value)}></textarea>
+  oninput={(event) => type(event.currentTarget.value)}
+/>
 <p id="{id}-wrong" class="text-sm text-straw" role="status">
   {wrong ? t("fields.notJson", { why: wrong }) : ""}
 </p>

@@ -2,6 +2,8 @@
   import { t } from "../../../i18n";
   import EntryPicker from "../EntryPicker.svelte";
   import type { FieldProps } from "../props";
+  import Button from "../../../../ui/Button.svelte";
+  import Input from "../../../../ui/Input.svelte";
 
   interface Link {
     href: string;
@@ -23,17 +25,16 @@
       <span class="min-w-0 truncate"
         >{known[now.href] ?? entry.references[now.href.slice(9)]?.title ?? now.href}</span
       >
-      {#if !readonly}<button
-          type="button"
+      {#if !readonly}<Button
+          look="quiet"
           class="ms-auto px-2"
           aria-label={t("fields.remove", { what: t("fields.linkTo") })}
-          onclick={() => onType(null)}>×</button
+          onclick={() => onType(null)}>×</Button
         >{/if}
     </p>
   {:else}
-    <input
+    <Input
       {id}
-      class="field"
       type="url"
       value={now.href}
       {readonly}
@@ -42,8 +43,7 @@
       onchange={(event) => type(event.currentTarget.value, now.text)}
     />
   {/if}
-  <input
-    class="field"
+  <Input
     value={now.text ?? ""}
     {readonly}
     placeholder={t("fields.linkWords")}

@@ -1,12 +1,13 @@
 <script lang="ts">
   import type { FieldProps } from "../props";
+  import Input from "../../../../ui/Input.svelte";
 
   let { spec, value, readonly, onType, id }: FieldProps = $props();
 </script>
 
-<input
+<Input
   {id}
-  class="field max-w-48"
+  class="max-w-48!"
   type="number"
   step="any"
   min={spec.minimum ?? undefined}

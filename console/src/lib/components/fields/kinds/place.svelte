@@ -1,6 +1,7 @@
 <script lang="ts">
   import { t } from "../../../i18n";
   import type { FieldProps } from "../props";
+  import Input from "../../../../ui/Input.svelte";
 
   interface Place {
     latitude: number | null;
@@ -22,9 +23,9 @@
   {#each ["latitude", "longitude"] as const as part (part)}
     <label class="flex items-center gap-2 text-sm"
       >{t(`fields.${part}`)}
-      <input
+      <Input
         id={part === "latitude" ? id : undefined}
-        class="field w-36"
+        class="w-36!"
         type="number"
         step="any"
         min={part === "latitude" ? -90 : -180}

@@ -3,6 +3,9 @@
   import { topicsQuery } from "../../../queries";
   import { session } from "../../../state/session.svelte";
   import type { FieldProps } from "../props";
+  import Checkbox from "../../../../ui/Checkbox.svelte";
+  import Input from "../../../../ui/Input.svelte";
+  import Select from "../../../../ui/Select.svelte";
 
   let { value, readonly, onType, id }: FieldProps = $props();
 
@@ -43,9 +46,7 @@
     <div class="flex flex-wrap gap-x-4 gap-y-1 pt-1">
       {#each types.filter((type) => !type.common && !type.menu) as type (type.name)}
         <label class="flex items-center gap-1.5"
-          ><input
-            type="checkbox"
-            class="rounded"
+          ><Checkbox
             disabled={readonly}
             checked={rule.types.includes(type.name)}
             onchange={() => toggle(type.name)}
@@ -58,28 +59,27 @@
     {#if topics.data?.items.length}
       <label class="flex flex-col text-sm"
         >{t("query.topic")}
-        <select
-          class="field"
+        <Select
           disabled={readonly}
           value={rule.topic ?? ""}
           onchange={(event) => change({ topic: event.currentTarget.value || undefined })}
         >
           <option value="">{t("query.anyTopic")}</option>
           {#each topics.data.items as one (one.id)}<option value={one.id}>{one.title}</option>{/each}
-        </select></label
+        </Select></label
       >
     {/if}
     <label class="flex flex-col text-sm"
-      >{t("query.tag")}<input
-        class="field w-32"
+      >{t("query.tag")}<Input
+        class="w-32!"
         {readonly}
         value={rule.tag ?? ""}
         onchange={(event) => change({ tag: event.currentTarget.value || undefined })}
       /></label
     >
     <label class="flex flex-col text-sm"
-      >{t("query.days")}<input
-        class="field w-28"
+      >{t("query.days")}<Input
+        class="w-28!"
         type="number"
         min="1"
         max="3660"
@@ -90,19 +90,18 @@
     >
     <label class="flex flex-col text-sm"
       >{t("query.order")}
-      <select
-        class="field"
+      <Select
         disabled={readonly}
         value={rule.order ?? "newest"}
         onchange={(event) => change({ order: event.currentTarget.value })}
       >
         {#each ["newest", "oldest", "title"] as one (one)}<option value={one}>{t(`query.${one}`)}</option
           >{/each}
-      </select></label
+      </Select></label
     >
     <label class="flex flex-col text-sm"
-      >{t("query.limit")}<input
-        class="field w-20"
+      >{t("query.limit")}<Input
+        class="w-20!"
         type="number"
         min="1"
         max="50"

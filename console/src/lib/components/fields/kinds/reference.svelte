@@ -5,6 +5,8 @@
   import { session } from "../../../state/session.svelte";
   import PictureUpload from "../PictureUpload.svelte";
   import type { FieldProps } from "../props";
+  import Button from "../../../../ui/Button.svelte";
+  import Input from "../../../../ui/Input.svelte";
 
   let { spec, entry, value, readonly, onType, id }: FieldProps = $props();
   const ids = $derived((spec.many ? (value as string[] | undefined) : value ? [value as string] : []) ?? []);
@@ -82,10 +84,10 @@
         {/if}
         <a href="/entries/{one}/{entry.locale}">{names[one]?.title ?? one}</a>
         {#if !readonly}
-          <button type="button" class="act ms-auto" onclick={() => remove(one)}
+          <Button class="ms-auto" onclick={() => remove(one)}
             ><span class="sr-only">{t("fields.remove", { what: names[one]?.title ?? "" })}</span><span
               aria-hidden="true">×</span
-            ></button
+            ></Button
           >
         {/if}
       </li>
@@ -95,9 +97,8 @@
 {#if !readonly && (spec.many || !ids.length)}
   <div class="flex flex-wrap items-start gap-2">
     <div class="relative min-w-56 flex-1">
-      <input
+      <Input
         {id}
-        class="field"
         bind:value={text}
         oninput={look}
         onfocus={look}
@@ -110,21 +111,21 @@
         <ul class="sheet absolute z-30 mt-1 w-full shadow-lg">
           {#each found as one (one.id)}
             <li>
-              <button
-                type="button"
-                class="block w-full px-3 py-2 text-start hover:bg-wash focus:bg-wash"
+              <Button
+                look="row"
+                class="focus:bg-wash"
                 onmousedown={(event) => event.preventDefault()}
-                onclick={() => choose(one)}>{one.title || t("list.untitled")}</button
+                onclick={() => choose(one)}>{one.title || t("list.untitled")}</Button
               >
             </li>
           {/each}
           {#if text.trim() && makes}
             <li>
-              <button
-                type="button"
-                class="block w-full px-3 py-2 text-start text-hedge hover:bg-wash"
+              <Button
+                look="row"
+                class="text-hedge"
                 onmousedown={(event) => event.preventDefault()}
-                onclick={make}>{t("fields.makeNew", { title: text.trim() })}</button
+                onclick={make}>{t("fields.makeNew", { title: text.trim() })}</Button
               >
             </li>
           {:else if !found.length}

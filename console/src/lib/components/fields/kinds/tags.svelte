@@ -2,6 +2,8 @@
   import { api, sure } from "../../../api";
   import { t } from "../../../i18n";
   import type { FieldProps } from "../props";
+  import Button from "../../../../ui/Button.svelte";
+  import Input from "../../../../ui/Input.svelte";
 
   let { spec, value, readonly, onType, id }: FieldProps = $props();
   const tags = $derived((value as string[] | undefined) ?? []);
@@ -40,18 +42,18 @@
   {#each tags as tag (tag)}
     <span class="flex items-center gap-1 rounded bg-wash ps-2"
       >{tag}
-      {#if !readonly}<button
-          type="button"
+      {#if !readonly}<Button
+          look="quiet"
           class="px-2 py-1"
           aria-label={t("fields.remove", { what: tag })}
-          onclick={() => onType(tags.filter((one) => one !== tag))}>×</button
+          onclick={() => onType(tags.filter((one) => one !== tag))}>×</Button
         >{/if}</span
     >
   {/each}
   {#if !readonly}
-    <input
+    <Input
       {id}
-      class="field max-w-56"
+      class="max-w-56!"
       list="{id}-known"
       bind:value={text}
       oninput={look}

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { Row } from "../graph";
+  import type { Row } from "../lib/graph";
 
   /** The part of the graph beside one revision: its bead, the strands that pass it, the lines to its parents. */
   let { rows, at }: { rows: Row[]; at: number } = $props();

@@ -1,6 +1,6 @@
 <script lang="ts">
-  import type { Bead, Planned } from "../api";
-  import { t, when } from "../i18n";
+  import type { Bead, Planned } from "../lib/api";
+  import { t, when } from "../lib/i18n";
 
   interface Props {
     beads: Bead[];

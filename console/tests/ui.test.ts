@@ -1,0 +1,201 @@
+import { cleanup, fireEvent, render, screen } from "@testing-library/svelte";
+import { createRawSnippet } from "svelte";
+import { afterEach, describe, expect, it, vi } from "vitest";
+import { Problem } from "../src/lib/api";
+import Button from "../src/ui/Button.svelte";
+import Checkbox from "../src/ui/Checkbox.svelte";
+import Disclosure from "../src/ui/Disclosure.svelte";
+import FormDialog from "../src/ui/FormDialog.svelte";
+import Input from "../src/ui/Input.svelte";
+import Progress from "../src/ui/Progress.svelte";
+import Radio from "../src/ui/Radio.svelte";
+import Select from "../src/ui/Select.svelte";
+import Tabs from "../src/ui/Tabs.svelte";
+import Textarea from "../src/ui/Textarea.svelte";
+import MenuOfTwo from "./MenuOfTwo.svelte";
+import { opened } from "./opened";
+
+afterEach(cleanup);
+
+const words = (text: string) => createRawSnippet(() => ({ render: () => `<span>${text}</span>` }));
+
+describe("a button", () => {
+  it("sends nothing unless it is asked to, and keeps what it is called", async () => {
+    const onclick = vi.fn();
+    render(Button, { children: words("Copy"), onclick });
+    const button = screen.getByRole("button", { name: "Copy" });
+    expect(button.getAttribute("type")).toBe("button");
+    await fireEvent.click(button);
+    expect(onclick).toHaveBeenCalledOnce();
+  });
+
+  it("with an icon alone is called by its label", () => {
+    render(Button, { label: "More actions" });
+    expect(screen.getByRole("button", { name: "More actions" }).getAttribute("title")).toBe("More actions");
+  });
+
+  it("says that it is busy, and cannot be pressed meanwhile", () => {
+    render(Button, { children: words("Save"), busy: true });
+    const button = screen.getByRole("button");
+    expect([button.getAttribute("aria-busy"), (button as HTMLButtonElement).disabled]).toEqual([
+      "true",
+      true,
+    ]);
+  });
+
+  it("that leads somewhere is a link", () => {
+    render(Button, { children: words("Open"), href: "/entries" });
+    expect(screen.getByRole("link", { name: "Open" }).getAttribute("href")).toBe("/entries");
+  });
+
+  it("takes no colours but ours", () => {
+    render(Button, { children: words("Release"), look: "main" });
+    const { className } = screen.getByRole("button");
+    expect(className).toContain("bg-hedge");
+    expect(className).not.toMatch(/bg-primary|dark:/);
+  });
+});
+
+describe("what is typed and chosen", () => {
+  it("is kept as it is typed, and what may not be changed is not", async () => {
+    render(Input, { "aria-label": "Title", value: "Lamp" });
+    const box = screen.getByRole<HTMLInputElement>("textbox", { name: "Title" });
+    await fireEvent.input(box, { target: { value: "Harbour lamp" } });
+    expect(box.value).toBe("Harbour lamp");
+    cleanup();
+    render(Textarea, { "aria-label": "Note", value: "x", readonly: true });
+    expect(screen.getByRole<HTMLTextAreaElement>("textbox", { name: "Note" }).readOnly).toBe(true);
+  });
+
+  it("shows where the focus is, whatever the library hides", () => {
+    render(Input, { "aria-label": "Title" });
+    render(Button, { children: words("Go") });
+    for (const one of [screen.getByRole("textbox"), screen.getByRole("button")])
+      expect(one.className).toContain("focus-visible:outline-3");
+  });
+
+  it("offers the options that there are and none beside them", () => {
+    const children = createRawSnippet(() => ({ render: () => `<option value="en">English</option>` }));
+    render(Select, { "aria-label": "Language", value: "en", children });
+    expect(screen.getAllByRole("option").map((one) => one.textContent)).toEqual(["English"]);
+  });
+
+  it("is ticked by its label", async () => {
+    const onchange = vi.fn();
+    render(Checkbox, { children: words("Required"), onchange });
+    const box = screen.getByRole<HTMLInputElement>("checkbox", { name: "Required" });
+    await fireEvent.click(screen.getByText("Required"));
+    expect([box.checked, onchange.mock.calls.length]).toEqual([true, 1]);
+  });
+
+  it("is one of a few", async () => {
+    render(Radio, { name: "when", value: "now", group: "later", children: words("Now") });
+    const radio = screen.getByRole<HTMLInputElement>("radio", { name: "Now" });
+    expect(radio.checked).toBe(false);
+    await fireEvent.click(radio);
+    expect(radio.checked).toBe(true);
+  });
+});
+
+describe("a form in a dialog", () => {
+  const given = { open: true, title: "Fork", go: "Fork it", children: words("its name") };
+
+  it("is sent once it is ready, and not twice", async () => {
+    const onsubmit = vi.fn();
+    const { rerender } = render(FormDialog, { ...given, onsubmit, ready: false });
+    const form = screen.getByText("its name").closest("form")!;
+    expect(screen.getByRole<HTMLButtonElement>("button", { name: "Fork it" }).disabled).toBe(true);
+    await fireEvent.submit(form);
+    await rerender({ ready: true, busy: true });
+    await fireEvent.submit(form);
+    expect(onsubmit).not.toHaveBeenCalled();
+    await rerender({ busy: false });
+    await fireEvent.submit(form);
+    expect(onsubmit).toHaveBeenCalledOnce();
+  });
+
+  it("says in place what is wrong and what to do", () => {
+    const error = new Problem(409, { detail: "It is there already.", remedy: "Choose another." });
+    render(FormDialog, { ...given, onsubmit: vi.fn(), error });
+    expect(screen.getByRole("alert").textContent).toMatch(/It is there already\..*Choose another\./s);
+  });
+
+  it("is left by its other button, which says so", async () => {
+    const onclose = vi.fn();
+    render(FormDialog, { ...given, onsubmit: vi.fn(), onclose });
+    await fireEvent.click(screen.getByRole("button", { name: "Cancel" }));
+    expect(onclose).toHaveBeenCalled();
+  });
+
+  it("has no main button where nothing is left to do", () => {
+    render(FormDialog, { ...given, go: "", back: "Close it", onsubmit: vi.fn() });
+    expect(screen.getByRole("button", { name: "Close it" })).toBeTruthy();
+    expect(screen.queryByRole("button", { name: "Fork it" })).toBeNull();
+  });
+});
+
+describe("tabs", () => {
+  const tabs = [
+    { key: "now", label: "Now" },
+    { key: "page", label: "Page" },
+    { key: "history", label: "History" },
+  ];
+
+  it("are one stop of the keyboard, and gone through by the arrows, Home and End", async () => {
+    render(Tabs, { tabs, chosen: "now", label: "Beside", children: words("panel") });
+    const seen = () => screen.getAllByRole("tab").filter((one) => one.tabIndex === 0);
+    const press = async (key: string) => {
+      await fireEvent.keyDown(seen()[0]!, { key });
+      expect(document.activeElement).toBe(seen()[0]);
+      return seen().map((one) => one.textContent?.trim());
+    };
+    expect(await press("ArrowLeft")).toEqual(["History"]);
+    expect(await press("ArrowRight")).toEqual(["Now"]);
+    expect(await press("End")).toEqual(["History"]);
+    expect(await press("Home")).toEqual(["Now"]);
+    const panel = screen.getByRole("tabpanel");
+    expect(document.getElementById(panel.getAttribute("aria-labelledby")!)).toBe(seen()[0]);
+  });
+});
+
+describe("a menu", () => {
+  it("holds nothing until it opens, is gone through by the arrows, and does what is chosen", async () => {
+    const chosen = vi.fn();
+    render(MenuOfTwo, { chosen });
+    const act = screen.getByRole("button", { name: "More actions" });
+    expect(act.getAttribute("aria-expanded")).toBe("false");
+    expect(screen.queryByText("Copy")).toBeNull();
+    const sheet = await opened(act);
+    expect(act.getAttribute("aria-expanded")).toBe("true");
+    const hide = vi.fn();
+    sheet.hidePopover = hide;
+    const [copy, remove] = [
+      screen.getByRole("button", { name: "Copy" }),
+      screen.getByRole("button", { name: "Remove" }),
+    ];
+    await fireEvent.keyDown(copy, { key: "ArrowDown" });
+    expect(document.activeElement).toBe(copy);
+    await fireEvent.keyDown(copy, { key: "ArrowUp" });
+    expect(document.activeElement).toBe(remove);
+    await fireEvent.click(remove);
+    expect(chosen.mock.calls).toEqual([["remove"]]);
+    expect(hide).toHaveBeenCalledOnce();
+  });
+});
+
+describe("more and how far", () => {
+  it("is behind a line that says whether it is open", async () => {
+    render(Disclosure, { title: "Uses", children: words("twice") });
+    const line = screen.getByRole("button", { name: "Uses" });
+    expect(screen.getByText("twice").closest(".hidden")).toBeTruthy();
+    await fireEvent.click(line);
+    expect(line.getAttribute("aria-expanded")).toBe("true");
+    expect(screen.getByText("twice").closest(".hidden")).toBeNull();
+  });
+
+  it("is said in parts of a hundred, and never more", () => {
+    render(Progress, { value: 90, max: 60, label: "Title" });
+    const bar = screen.getByRole("progressbar", { name: "Title" });
+    expect(bar.getAttribute("aria-valuenow")).toBe("100");
+  });
+});
