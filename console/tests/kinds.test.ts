@@ -1,4 +1,4 @@
-import { cleanup, fireEvent, render, screen } from "@testing-library/svelte";
+import { cleanup, fireEvent, render, screen, within } from "@testing-library/svelte";
 import { afterEach, describe, expect, it, vi } from "vitest";
 import SideBySide from "../src/lib/components/SideBySide.svelte";
 import WordsConflict from "../src/lib/components/WordsConflict.svelte";
@@ -104,14 +104,14 @@ describe("the editor of blocks", () => {
       readonly: true,
     });
     expect(screen.getByText(/The kind of block “map” does not exist any more/)).toBeTruthy();
-    expect(screen.queryByText("+ Quote")).toBeNull();
+    expect(screen.queryByRole("group", { name: /^Add to/ })).toBeNull();
     expect(screen.queryByLabelText(/^Remove block/)).toBeNull();
   });
 
   it("takes no more than fit", () => {
     shown({ kind: "blocks", blocks: [quote], limit: 2 }, two);
     expect(screen.getByText("No more than 2 fit here.")).toBeTruthy();
-    expect(screen.queryByText("+ Quote")).toBeNull();
+    expect(within(screen.getByRole("group", { name: /^Add to/ })).queryByRole("button")).toBeNull();
   });
 });
 

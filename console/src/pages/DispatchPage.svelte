@@ -10,6 +10,7 @@
   import { session } from "../lib/state/session.svelte";
   import { route } from "../router";
   import Button from "../ui/Button.svelte";
+  import CloseCircleOutline from "flowbite-svelte-icons/CloseCircleOutline.svelte";
 
   const id = $derived((route.params as { id: string }).id);
   const found = dispatchQuery(() => id);
@@ -47,7 +48,8 @@
     <div class="sheet mb-3 border-s-4 border-s-straw p-3">
       <p class="font-semibold">{held.title}</p>
       {#each (held.unmet ?? []) as { what: string }[] as condition (condition.what)}<p>
-          ✗ {condition.what}
+          <CloseCircleOutline class="inline size-5 align-text-bottom" />
+          {condition.what}
         </p>{/each}
     </div>
   {/each}

@@ -66,8 +66,6 @@
       filters.behind ||
       filters.planned,
   );
-  const choice =
-    "rounded border-0 border-b-2 border-hedge bg-transparent py-0.5 ps-1 pe-7 text-base font-semibold text-hedge";
 
   function asked(): Record<string, unknown> {
     return Object.fromEntries(
@@ -91,25 +89,25 @@
 <SavedLists {asked} onOpen={open} />
 <form class="my-4 flex flex-wrap items-baseline gap-x-2 gap-y-2" onsubmit={(event) => event.preventDefault()}>
   <span>{t("list.sentence")}</span>
-  <Select class={choice} aria-label={t("list.type")} bind:value={filters.type}>
+  <Select inline aria-label={t("list.type")} bind:value={filters.type}>
     <option value="">{t("list.all")}</option>
     {#each session.setup?.types ?? [] as type (type.name)}<option value={type.name}>{type.label}</option
       >{/each}
   </Select>
   <span>{t("list.in")}</span>
-  <Select class={choice} aria-label={t("start.locale")} bind:value={filters.locale}>
+  <Select inline aria-label={t("start.locale")} bind:value={filters.locale}>
     <option value="">{t(filters.words ? "list.anyLanguage" : "list.source")}</option>
     {#each session.setup?.locales ?? [] as locale (locale.tag)}<option value={locale.tag}
         >{locale.name}</option
       >{/each}
   </Select>
   <span>{t("list.at")}</span>
-  <Select class={choice} aria-label={t("list.at")} bind:value={filters.stage}>
+  <Select inline aria-label={t("list.at")} bind:value={filters.stage}>
     <option value="">{t("list.anywhere")}</option>
     {#each stages as [name, label] (name)}<option value={name}>{label}</option>{/each}
   </Select>
   <span>{t("list.by")}</span>
-  <Select class={choice} aria-label={t("list.by")} bind:value={filters.person}>
+  <Select inline aria-label={t("list.by")} bind:value={filters.person}>
     <option value="">{t("list.anyone")}</option>
     {#each people.data?.items ?? [] as person (person.handle)}<option value={person.handle}
         >{person.name}</option
@@ -142,7 +140,7 @@
     {#if topics.data?.items.length}
       <label
         >{t("list.topic")}
-        <Select class={choice} bind:value={filters.topic}>
+        <Select inline bind:value={filters.topic}>
           <option value="">{t("list.anything")}</option>
           {#each tree as one (one.id)}<option value={one.id}
               >{"– ".repeat(one.depth)}{one.title} ({one.entries})</option
@@ -166,7 +164,7 @@
     >
     <label
       >{t("list.validity")}
-      <Select class={choice} bind:value={filters.validity}>
+      <Select inline bind:value={filters.validity}>
         <option value="">{t("list.validAny")}</option>
         {#each ["ends", "endless", "over"] as one (one)}<option value={one}>{t(`list.valid_${one}`)}</option
           >{/each}

@@ -14,6 +14,11 @@
   import Input from "../ui/Input.svelte";
   import Select from "../ui/Select.svelte";
   import FormDialog from "../ui/FormDialog.svelte";
+  import ArrowUpDownOutline from "flowbite-svelte-icons/ArrowUpDownOutline.svelte";
+  import FileCopyOutline from "flowbite-svelte-icons/FileCopyOutline.svelte";
+  import PlusOutline from "flowbite-svelte-icons/PlusOutline.svelte";
+  import ChevronDownOutline from "flowbite-svelte-icons/ChevronDownOutline.svelte";
+  import ChevronRightOutline from "flowbite-svelte-icons/ChevronRightOutline.svelte";
 
   const outline = new Outline();
   let locale = $state("");
@@ -346,14 +351,12 @@
           <Button
             look="quiet"
             tabindex={-1}
-            class="w-6 text-moss"
-            aria-label={t(outline.opened[line.id] ? "outline.close" : "outline.open", { title: line.title })}
+            icon={outline.opened[line.id] ? ChevronDownOutline : ChevronRightOutline}
+            class="text-moss rtl:-scale-x-100"
+            label={t(outline.opened[line.id] ? "outline.close" : "outline.open", { title: line.title })}
             onclick={() => toggle(row)}
-            ><span aria-hidden="true" class="inline-block rtl:-scale-x-100"
-              >{outline.opened[line.id] ? "▾" : "▸"}</span
-            ></Button
-          >
-        {:else}<span class="w-6" aria-hidden="true"></span>{/if}
+          />
+        {:else}<span class="w-8" aria-hidden="true"></span>{/if}
         <a
           href="/entries/{line.id}/{line.locale}"
           tabindex={here ? 0 : -1}
@@ -372,28 +375,28 @@
           <Rail beads={line.rail} planned={line.planned} />
           {#if mayMove}
             <Button
-              class="px-2!"
+              look="quiet"
+              icon={PlusOutline}
               tabindex={here ? 0 : -1}
-              aria-label={t("outline.startBelow", { title: line.title })}
-              title={t("outline.startBelow", { title: line.title })}
-              onclick={() => askStart(line)}>+</Button
-            >
+              label={t("outline.startBelow", { title: line.title })}
+              onclick={() => askStart(line)}
+            />
             {#if line.movable}
               <Button
-                class="px-2!"
+                look="quiet"
+                icon={ArrowUpDownOutline}
                 tabindex={here ? 0 : -1}
-                aria-label={t("outline.move", { title: line.title })}
-                title={t("outline.move", { title: line.title })}
-                onclick={() => askMove(line)}>⇅</Button
-              >
+                label={t("outline.move", { title: line.title })}
+                onclick={() => askMove(line)}
+              />
               <Button
-                class="px-2!"
+                look="quiet"
+                icon={FileCopyOutline}
                 tabindex={here ? 0 : -1}
                 disabled={busy}
-                aria-label={t("outline.copy", { title: line.title })}
-                title={t("outline.copy", { title: line.title })}
-                onclick={() => copy(line)}>⧉</Button
-              >
+                label={t("outline.copy", { title: line.title })}
+                onclick={() => copy(line)}
+              />
             {/if}
           {/if}
         </span>

@@ -14,6 +14,7 @@
   import Input from "../ui/Input.svelte";
   import Select from "../ui/Select.svelte";
   import FormDialog from "../ui/FormDialog.svelte";
+  import CloseOutline from "flowbite-svelte-icons/CloseOutline.svelte";
 
   interface Held {
     name: string;
@@ -295,9 +296,11 @@
                 >{/each}
             </Select></label
           >
-          <Button aria-label={t("people.dropRole", { number: n + 1 })} onclick={() => held.splice(n, 1)}
-            >×</Button
-          >
+          <Button
+            icon={CloseOutline}
+            label={t("people.dropRole", { number: n + 1 })}
+            onclick={() => held.splice(n, 1)}
+          />
         </div>
         <div class="flex flex-wrap gap-x-3 text-sm" role="group" aria-label={t("people.locales")}>
           <span class="text-moss">{t("people.locales")}</span>
@@ -315,10 +318,11 @@
             <span class="rounded bg-wash px-2 py-0.5"
               >{names[section] ?? section}
               <Button
+                icon={CloseOutline}
                 look="quiet"
-                aria-label={t("people.dropSection", { name: names[section] ?? section })}
-                onclick={() => (one.sections = toggle(one.sections, section))}>×</Button
-              ></span
+                label={t("people.dropSection", { name: names[section] ?? section })}
+                onclick={() => (one.sections = toggle(one.sections, section))}
+              /></span
             >
           {/each}
           <div class="min-w-48 flex-1">

@@ -8,6 +8,9 @@
   import Button from "../ui/Button.svelte";
   import Input from "../ui/Input.svelte";
   import Select from "../ui/Select.svelte";
+  import CloseOutline from "flowbite-svelte-icons/CloseOutline.svelte";
+  import CheckOutline from "flowbite-svelte-icons/CheckOutline.svelte";
+  import CloseCircleOutline from "flowbite-svelte-icons/CloseCircleOutline.svelte";
 
   interface Draft extends Omit<SiteSpec, "addresses"> {
     rows: { type: string; address: string }[];
@@ -134,9 +137,10 @@
             >{t("sites.address")}<Input bind:value={row.address} readonly={!may} dir="ltr" /></label
           >
           {#if may && site.rows.length > 1}<Button
-              aria-label={t("sites.removeAddress")}
-              onclick={() => site.rows.splice(at, 1)}>×</Button
-            >{/if}
+              icon={CloseOutline}
+              label={t("sites.removeAddress")}
+              onclick={() => site.rows.splice(at, 1)}
+            />{/if}
         </div>
       {/each}
       <p class="text-sm text-moss">
@@ -162,7 +166,9 @@
             {#each trial.findings as one (one.code)}
               <li>
                 <span class={one.well ? "text-hedge" : "font-semibold text-straw"}
-                  ><span aria-hidden="true">{one.well ? "✓" : "✗"}</span>
+                  >{#if one.well}<CheckOutline class="inline size-5 text-hedge" />{:else}<CloseCircleOutline
+                      class="inline size-5 text-straw"
+                    />{/if}
                   {t(one.well ? "sites.well" : "sites.wrong")}
                   {one.what}</span
                 >
@@ -221,9 +227,10 @@
           >{t("crops.use")}<Input bind:value={crop.use} readonly={!may} /></label
         >
         {#if may}<Button
-            aria-label={t("crops.remove", { name: crop.label || crop.name })}
-            onclick={() => crops.splice(n, 1)}>×</Button
-          >{/if}
+            icon={CloseOutline}
+            label={t("crops.remove", { name: crop.label || crop.name })}
+            onclick={() => crops.splice(n, 1)}
+          />{/if}
       </div>
     {/each}
     {#if may}

@@ -21,6 +21,7 @@
   import Input from "../ui/Input.svelte";
   import Select from "../ui/Select.svelte";
   import StageBead from "../ui/StageBead.svelte";
+  import CloseOutline from "flowbite-svelte-icons/CloseOutline.svelte";
 
   const people = peopleQuery();
   const roles = rolesQuery();
@@ -297,9 +298,10 @@
               />{/if}
           </div>
           {#if may}<Button
-              aria-label={t("flows.dropChoice", { number: n + 1 })}
-              onclick={() => choices.splice(n, 1)}>×</Button
-            >{/if}
+              icon={CloseOutline}
+              label={t("flows.dropChoice", { number: n + 1 })}
+              onclick={() => choices.splice(n, 1)}
+            />{/if}
         </div>
       {:else}<p class="text-moss">{t("flows.noChoices")}</p>{/each}
       {#if choiceError}<Trouble error={choiceError} />{/if}

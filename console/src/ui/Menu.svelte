@@ -11,8 +11,16 @@
     label,
     icon,
     look,
+    align,
     children: lines,
-  }: { title?: string; label?: string; icon?: Component; look?: Look; children: Snippet } = $props();
+  }: {
+    title?: string;
+    label?: string;
+    icon?: Component;
+    look?: Look;
+    align?: "start" | "end";
+    children: Snippet;
+  } = $props();
 
   let popover = $state<Popover>();
   setContext("menu", () => popover?.close());
@@ -27,7 +35,7 @@
   }
 </script>
 
-<Popover bind:this={popover} {title} {label} {icon} {look} within="w-64 p-1">
+<Popover bind:this={popover} {title} {label} {icon} {look} {align} within="w-64 p-1">
   <!-- svelte-ignore a11y_no_static_element_interactions (its lines are what is reached; arrows go between them) -->
   <div onkeydown={go}>
     <DropdownGroup class="p-0 text-base text-ink dark:text-ink">{@render lines()}</DropdownGroup>

@@ -3,16 +3,24 @@
   import { Select } from "flowbite-svelte";
   import { BOX } from "./look";
 
-  /** One of several; the options stand inside, and nothing is chosen that is not one of them. */
+  const WORD =
+    "w-auto max-w-full rounded border-0 border-b-2 border-hedge bg-transparent py-0.5 ps-1 pe-7 font-semibold text-hedge";
+
+  /**
+   * One of several; the options stand inside, and nothing is chosen that is not one of them. `inline` stands within a sentence or a
+   * heading, as one of its words.
+   */
   let {
     value = $bindable(),
     element = $bindable(),
+    inline = false,
     class: extra,
     children,
     ...rest
   }: Omit<HTMLSelectAttributes, "value" | "size"> & {
     value?: T;
     element?: HTMLSelectElement;
+    inline?: boolean;
     class?: ClassValue;
   } = $props();
 </script>
@@ -22,8 +30,8 @@
   bind:value
   bind:elementRef={element}
   placeholder=""
-  class={extra}
-  classes={{ select: [BOX, "pe-9"] }}
+  class={[inline && "w-auto", extra]}
+  classes={{ select: [BOX, "pe-9", inline && WORD] }}
 >
   {@render children?.()}
 </Select>

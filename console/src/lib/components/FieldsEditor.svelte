@@ -10,6 +10,9 @@
   import Select from "../../ui/Select.svelte";
   import Textarea from "../../ui/Textarea.svelte";
   import { toggled } from "../lists";
+  import ArrowDownOutline from "flowbite-svelte-icons/ArrowDownOutline.svelte";
+  import ArrowUpOutline from "flowbite-svelte-icons/ArrowUpOutline.svelte";
+  import CloseOutline from "flowbite-svelte-icons/CloseOutline.svelte";
 
   interface Props {
     fields: Draft[];
@@ -110,25 +113,27 @@
           >
         </Button>
         <Button
+          icon={ArrowUpOutline}
           look="quiet"
-          class="px-2 disabled:opacity-30"
+          class="disabled:opacity-30"
           disabled={n === 0}
-          aria-label={t("types.up", { what: field.label ?? field.name })}
-          onclick={() => onChange(moved(fields, n, n - 1))}>↑</Button
-        >
+          label={t("types.up", { what: field.label ?? field.name })}
+          onclick={() => onChange(moved(fields, n, n - 1))}
+        />
         <Button
+          icon={ArrowDownOutline}
           look="quiet"
-          class="px-2 disabled:opacity-30"
+          class="disabled:opacity-30"
           disabled={n === fields.length - 1}
-          aria-label={t("types.down", { what: field.label ?? field.name })}
-          onclick={() => onChange(moved(fields, n, n + 1))}>↓</Button
-        >
+          label={t("types.down", { what: field.label ?? field.name })}
+          onclick={() => onChange(moved(fields, n, n + 1))}
+        />
         <Button
+          icon={CloseOutline}
           look="quiet"
-          class="px-2"
-          aria-label={t("fields.remove", { what: field.label ?? field.name })}
-          onclick={() => onChange(fields.filter((_, at) => at !== n))}>×</Button
-        >
+          label={t("fields.remove", { what: field.label ?? field.name })}
+          onclick={() => onChange(fields.filter((_, at) => at !== n))}
+        />
       </div>
       {#if opened === n}
         <div class="grid gap-3 border-t p-3 sm:grid-cols-2">

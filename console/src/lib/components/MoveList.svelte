@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { MoveLine } from "../api";
   import { t } from "../i18n";
+  import CloseCircleOutline from "flowbite-svelte-icons/CloseCircleOutline.svelte";
 
   let { moves }: { moves: MoveLine[] } = $props();
 
@@ -27,7 +28,8 @@
       </p>
       {#each move.unmet as condition, m (m)}
         <p class="ps-4 text-straw">
-          ✗ {condition.what}
+          <CloseCircleOutline class="inline size-5 align-text-bottom" />
+          {condition.what}
           {#if condition.who.length}<span class="text-sm text-moss"
               >{t("problem.who", { who: condition.who.join(", ") })}</span
             >{/if}

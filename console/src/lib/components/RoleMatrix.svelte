@@ -12,6 +12,7 @@
   import Table from "../../ui/Table.svelte";
   import { toggled } from "../lists";
   import FormDialog from "../../ui/FormDialog.svelte";
+  import CloseOutline from "flowbite-svelte-icons/CloseOutline.svelte";
 
   /** Roles against verbs: a cell grants or not, or only within certain types, locales and stages. */
   interface Props {
@@ -138,10 +139,11 @@
           <td class="border-b px-2 py-1 text-end">{one.people}</td>
           {#if may}<td class="border-b px-1 text-end"
               >{#if !one.people}<Button
+                  icon={CloseOutline}
                   look="quiet"
-                  aria-label={t("matrix.end", { role: one.label })}
-                  onclick={() => end(one)}>×</Button
-                >{/if}</td
+                  label={t("matrix.end", { role: one.label })}
+                  onclick={() => end(one)}
+                />{/if}</td
             >{/if}
         </tr>
       {/each}

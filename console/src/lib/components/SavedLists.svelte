@@ -8,6 +8,7 @@
   import Button from "../../ui/Button.svelte";
   import Checkbox from "../../ui/Checkbox.svelte";
   import Input from "../../ui/Input.svelte";
+  import CloseOutline from "flowbite-svelte-icons/CloseOutline.svelte";
 
   interface Props {
     asked: () => Record<string, unknown>;
@@ -67,11 +68,12 @@
         onclick={() => onOpen(one.query)}>{one.name}</Button
       >
       {#if one.own}<Button
+          icon={CloseOutline}
           look="quiet"
-          class="px-2 py-1 text-moss"
-          aria-label={t("lists.drop", { name: one.name })}
-          onclick={() => drop(one.id)}>×</Button
-        >{/if}
+          class="py-1 text-moss"
+          label={t("lists.drop", { name: one.name })}
+          onclick={() => drop(one.id)}
+        />{/if}
     </span>
   {/each}
   {#if keeping}

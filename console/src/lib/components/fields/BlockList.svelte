@@ -7,6 +7,14 @@
   import type { FieldProps } from "./props";
   import Button from "../../../ui/Button.svelte";
   import Select from "../../../ui/Select.svelte";
+  import ArrowDownOutline from "flowbite-svelte-icons/ArrowDownOutline.svelte";
+  import ArrowUpOutline from "flowbite-svelte-icons/ArrowUpOutline.svelte";
+  import CloseOutline from "flowbite-svelte-icons/CloseOutline.svelte";
+  import FileCopyOutline from "flowbite-svelte-icons/FileCopyOutline.svelte";
+  import DotsVerticalOutline from "flowbite-svelte-icons/DotsVerticalOutline.svelte";
+  import PlusOutline from "flowbite-svelte-icons/PlusOutline.svelte";
+  import ChevronRightOutline from "flowbite-svelte-icons/ChevronRightOutline.svelte";
+  import ChevronDownOutline from "flowbite-svelte-icons/ChevronDownOutline.svelte";
 
   let { spec, entry, value, readonly, onType, id, version }: FieldProps = $props();
   const items = $derived((value as Block[] | null | undefined) ?? []);
@@ -148,10 +156,11 @@
         {#if !readonly}
           <Button
             look="quiet"
-            class="cursor-grab px-1.5 font-semibold text-moss"
+            icon={DotsVerticalOutline}
+            class="cursor-grab text-moss"
             data-handle={block.id}
             draggable="true"
-            aria-label={t("blocks.handle", { what: kind?.label ?? "", place: n + 1, count: items.length })}
+            label={t("blocks.handle", { what: kind?.label ?? "", place: n + 1, count: items.length })}
             title={t("blocks.handleHint")}
             ondragstart={(event) => {
               event.stopPropagation();
@@ -159,8 +168,8 @@
               event.dataTransfer?.setData("text/plain", block.id);
             }}
             ondragend={() => (dragged = over = null)}
-            onkeydown={(event) => onKey(event, n)}><span aria-hidden="true">⠿</span></Button
-          >
+            onkeydown={(event) => onKey(event, n)}
+          />
         {/if}
         <Button
           look="row"
@@ -168,6 +177,9 @@
           aria-expanded={!folded[block.id]}
           onclick={() => (folded = { ...folded, [block.id]: !folded[block.id] })}
         >
+          {#if folded[block.id]}<ChevronRightOutline
+              class="self-center text-moss rtl:-scale-x-100"
+            />{:else}<ChevronDownOutline class="self-center text-moss" />{/if}
           <span class="font-semibold">{kind?.label ?? block.kind}</span>
           {#if folded[block.id]}<span class="truncate text-sm text-moss" lang={entry.locale} dir="auto"
               >{opening(block)}</span
@@ -176,7 +188,8 @@
         {#if !readonly && spec.kind === "blocks" && (spec.blocks?.length ?? 0) > 1}
           <Select
             data-head
-            class="max-w-28 border-0 bg-transparent py-0.5 ps-1 pe-7 text-sm text-moss"
+            inline
+            class="text-sm"
             aria-label={t("blocks.turn", { place: n + 1 })}
             value={block.kind}
             onchange={(event) => turn(n, event.currentTarget.value)}
@@ -186,36 +199,35 @@
         {/if}
         {#if !readonly}
           <Button
+            icon={ArrowUpOutline}
             look="quiet"
-            class="px-2 disabled:opacity-30"
+            class="disabled:opacity-30"
             disabled={n === 0}
-            aria-label={t("blocks.up", { place: n + 1 })}
-            title={t("blocks.up", { place: n + 1 })}
-            onclick={() => move(n, n - 1)}>↑</Button
-          >
+            label={t("blocks.up", { place: n + 1 })}
+            onclick={() => move(n, n - 1)}
+          />
           <Button
+            icon={ArrowDownOutline}
             look="quiet"
-            class="px-2 disabled:opacity-30"
+            class="disabled:opacity-30"
             disabled={n === items.length - 1}
-            aria-label={t("blocks.down", { place: n + 1 })}
-            title={t("blocks.down", { place: n + 1 })}
-            onclick={() => move(n, n + 1)}>↓</Button
-          >
+            label={t("blocks.down", { place: n + 1 })}
+            onclick={() => move(n, n + 1)}
+          />
           <Button
+            icon={FileCopyOutline}
             look="quiet"
-            class="px-2 disabled:opacity-30"
+            class="disabled:opacity-30"
             disabled={full}
-            aria-label={t("blocks.copy", { place: n + 1 })}
-            title={t("blocks.copy", { place: n + 1 })}
-            onclick={() => add(n + 1, copied(block))}>⧉</Button
-          >
+            label={t("blocks.copy", { place: n + 1 })}
+            onclick={() => add(n + 1, copied(block))}
+          />
           <Button
+            icon={CloseOutline}
             look="quiet"
-            class="px-2"
-            aria-label={t("blocks.remove", { place: n + 1 })}
-            title={t("blocks.remove", { place: n + 1 })}
-            onclick={() => remove(n)}>×</Button
-          >
+            label={t("blocks.remove", { place: n + 1 })}
+            onclick={() => remove(n)}
+          />
         {/if}
       </div>
       {#if !folded[block.id]}
@@ -251,8 +263,10 @@
     {:else if spec.kind === "blocks"}
       <span class="text-sm text-moss">{items.length ? t("blocks.then") : t("blocks.first")}</span>
       {#each spec.blocks ?? [] as one (one.name)}
-        <Button title={one.help || undefined} onclick={() => add(items.length, fresh(spec, one.name))}
-          >+ {one.label}</Button
+        <Button
+          icon={PlusOutline}
+          title={one.help || undefined}
+          onclick={() => add(items.length, fresh(spec, one.name))}>{one.label}</Button
         >
       {/each}
     {:else}

@@ -12,6 +12,8 @@
   import { commentsHere } from "../../state/comments.svelte";
   import Button from "../../../ui/Button.svelte";
   import Input from "../../../ui/Input.svelte";
+  import RichTools from "./RichTools.svelte";
+  import { wordsOf } from "./words";
 
   interface Props {
     html: string;
@@ -86,44 +88,16 @@
     return () => made.destroy();
   });
 
-  const tools = [
-    { name: "bold", mark: "B", does: (e: Editor) => e.chain().focus().toggleBold().run(), on: "bold" },
-    { name: "italic", mark: "I", does: (e: Editor) => e.chain().focus().toggleItalic().run(), on: "italic" },
-    {
-      name: "heading",
-      mark: "H",
-      does: (e: Editor) => e.chain().focus().toggleHeading({ level: 2 }).run(),
-      on: "heading",
-    },
-    {
-      name: "list",
-      mark: "•",
-      does: (e: Editor) => e.chain().focus().toggleBulletList().run(),
-      on: "bulletList",
-    },
-    {
-      name: "numbered",
-      mark: "1.",
-      does: (e: Editor) => e.chain().focus().toggleOrderedList().run(),
-      on: "orderedList",
-    },
-    {
-      name: "quote",
-      mark: "“",
-      does: (e: Editor) => e.chain().focus().toggleBlockquote().run(),
-      on: "blockquote",
-    },
-    { name: "link", mark: "↗", does: () => show("link"), on: "link" },
-    { name: "picture", mark: "▣", does: () => show("picture"), on: "figure" },
-    {
-      name: "opening",
-      mark: "⤓",
-      does: (e: Editor) => e.chain().focus().insertContent({ type: "openingMark" }).run(),
-      on: "openingMark",
-    },
-    { name: "undo", mark: "↶", does: (e: Editor) => e.chain().focus().undo().run(), on: "" },
-    { name: "redo", mark: "↷", does: (e: Editor) => e.chain().focus().redo().run(), on: "" },
-  ];
+  let counted = $state({ count: 0, characters: 0 });
+  $effect(() => {
+    void turn;
+    // Counting reads the whole text: once somebody pauses, and not at each key.
+    const soon = setTimeout(() => {
+      const text = editor?.getText({ blockSeparator: "\n" }) ?? "";
+      counted = { count: wordsOf(text, lang), characters: [...text.replaceAll("\n", "")].length };
+    }, 300);
+    return () => clearTimeout(soon);
+  });
 
   function show(which: "link" | "picture"): void {
     panel = panel === which ? "" : which;
@@ -172,36 +146,10 @@
     else return;
     event.stopPropagation();
   }
-
-  function active(name: string): boolean {
-    return turn >= 0 && name !== "" && (editor?.isActive(name) ?? false);
-  }
 </script>
 
 <div class="sheet border-edge {wide ? 'wide-writing' : ''}" {@attach keys}>
-  <div
-    class="flex flex-wrap gap-1 border-b p-1"
-    role="toolbar"
-    aria-label={t("rich.label")}
-    aria-controls={id}
-  >
-    {#each tools as tool (tool.name)}
-      <Button
-        look="quiet"
-        class="px-2 font-semibold {active(tool.on) ? 'bg-hedge text-hedge-ink' : 'hover:bg-wash'}"
-        aria-label={t(`rich.${tool.name}`)}
-        aria-pressed={tool.on ? active(tool.on) : undefined}
-        title={t(`rich.${tool.name}`)}
-        onclick={() => editor && tool.does(editor)}>{tool.mark}</Button
-      >
-    {/each}
-    <Button
-      look="quiet"
-      class="ms-auto px-2 text-sm font-semibold"
-      aria-pressed={wide}
-      onclick={() => (wide = !wide)}>{wide ? t("rich.narrow") : t("rich.wide")}</Button
-    >
-  </div>
+  {#if editor}<RichTools {editor} {turn} controls={id} bind:wide onShow={show} />{/if}
   {#if panel === "link"}
     <div class="flex flex-col gap-2 border-b bg-wash p-3">
       <EntryPicker
@@ -236,4 +184,5 @@
     </div>
   {/if}
   <div bind:this={place}></div>
+  <p class="px-4 pb-2 text-sm text-moss" aria-live="off">{t("rich.count", counted)}</p>
 </div>

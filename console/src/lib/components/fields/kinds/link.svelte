@@ -4,6 +4,7 @@
   import type { FieldProps } from "../props";
   import Button from "../../../../ui/Button.svelte";
   import Input from "../../../../ui/Input.svelte";
+  import CloseOutline from "flowbite-svelte-icons/CloseOutline.svelte";
 
   interface Link {
     href: string;
@@ -26,11 +27,12 @@
         >{known[now.href] ?? entry.references[now.href.slice(9)]?.title ?? now.href}</span
       >
       {#if !readonly}<Button
+          icon={CloseOutline}
           look="quiet"
-          class="ms-auto px-2"
-          aria-label={t("fields.remove", { what: t("fields.linkTo") })}
-          onclick={() => onType(null)}>×</Button
-        >{/if}
+          class="ms-auto"
+          label={t("fields.remove", { what: t("fields.linkTo") })}
+          onclick={() => onType(null)}
+        />{/if}
     </p>
   {:else}
     <Input

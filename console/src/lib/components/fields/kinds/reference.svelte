@@ -7,6 +7,7 @@
   import type { FieldProps } from "../props";
   import Button from "../../../../ui/Button.svelte";
   import Input from "../../../../ui/Input.svelte";
+  import CloseOutline from "flowbite-svelte-icons/CloseOutline.svelte";
 
   let { spec, entry, value, readonly, onType, id }: FieldProps = $props();
   const ids = $derived((spec.many ? (value as string[] | undefined) : value ? [value as string] : []) ?? []);
@@ -84,11 +85,12 @@
         {/if}
         <a href="/entries/{one}/{entry.locale}">{names[one]?.title ?? one}</a>
         {#if !readonly}
-          <Button class="ms-auto" onclick={() => remove(one)}
-            ><span class="sr-only">{t("fields.remove", { what: names[one]?.title ?? "" })}</span><span
-              aria-hidden="true">×</span
-            ></Button
-          >
+          <Button
+            class="ms-auto"
+            icon={CloseOutline}
+            label={t("fields.remove", { what: names[one]?.title ?? "" })}
+            onclick={() => remove(one)}
+          />
         {/if}
       </li>
     {/each}

@@ -4,6 +4,7 @@
   import type { FieldProps } from "../props";
   import Button from "../../../../ui/Button.svelte";
   import Input from "../../../../ui/Input.svelte";
+  import CloseOutline from "flowbite-svelte-icons/CloseOutline.svelte";
 
   let { spec, value, readonly, onType, id }: FieldProps = $props();
   const tags = $derived((value as string[] | undefined) ?? []);
@@ -43,11 +44,12 @@
     <span class="flex items-center gap-1 rounded bg-wash ps-2"
       >{tag}
       {#if !readonly}<Button
+          icon={CloseOutline}
           look="quiet"
-          class="px-2 py-1"
-          aria-label={t("fields.remove", { what: tag })}
-          onclick={() => onType(tags.filter((one) => one !== tag))}>×</Button
-        >{/if}</span
+          class="py-1"
+          label={t("fields.remove", { what: tag })}
+          onclick={() => onType(tags.filter((one) => one !== tag))}
+        />{/if}</span
     >
   {/each}
   {#if !readonly}
