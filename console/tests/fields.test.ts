@@ -142,13 +142,23 @@ describe("a field", () => {
     ["boolean", "", null],
     ["choice", "b", "b"],
     ["choice", "", null],
-    ["date", "2027-03-31", "2027-03-31"],
   ])("of kind %s is chosen", async (kind, chosen, given) => {
     const onType = field(
       { kind: kind as FieldSpec["kind"], choices: ["a", "b"] },
       kind === "choice" ? "a" : undefined,
     );
     await fireEvent.change(screen.getByLabelText("Thing"), { target: { value: chosen } });
+    expect(onType).toHaveBeenLastCalledWith(given);
+  });
+
+  it.each([
+    ["date", "31 March 2027", "2027-03-31"],
+    ["date", "", null],
+    ["instant", "31.3.2027 14:30", { wall: "2027-03-31T14:30", zone: "UTC" }],
+  ])("of kind %s is typed as %s", async (kind, typed, given) => {
+    const before = kind === "instant" ? { wall: "2027-01-01T00:00", zone: "UTC" } : "2027-01-01";
+    const onType = field({ kind: kind as FieldSpec["kind"] }, before);
+    await fireEvent.input(screen.getByLabelText("Thing"), { target: { value: typed } });
     expect(onType).toHaveBeenLastCalledWith(given);
   });
 

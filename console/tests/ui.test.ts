@@ -4,6 +4,7 @@ import { afterEach, describe, expect, it, vi } from "vitest";
 import { Problem } from "../src/lib/api";
 import Button from "../src/ui/Button.svelte";
 import Checkbox from "../src/ui/Checkbox.svelte";
+import DateField from "../src/ui/DateField.svelte";
 import Disclosure from "../src/ui/Disclosure.svelte";
 import FormDialog from "../src/ui/FormDialog.svelte";
 import Input from "../src/ui/Input.svelte";
@@ -197,5 +198,56 @@ describe("more and how far", () => {
     render(Progress, { value: 90, max: 60, label: "Title" });
     const bar = screen.getByRole("progressbar", { name: "Title" });
     expect(bar.getAttribute("aria-valuenow")).toBe("100");
+  });
+});
+
+describe("a day", () => {
+  const box = () => screen.getByRole<HTMLInputElement>("textbox", { name: "Due" });
+
+  it("is shown in words, typed as people say it, and said as it was understood", async () => {
+    const [onvalue, onchange] = [vi.fn(), vi.fn()];
+    render(DateField, { label: "Due", value: "2027-03-31", onvalue, onchange });
+    expect(box().value).toBe("Wed, 31 Mar 2027");
+    await fireEvent.input(box(), { target: { value: "1 apr 2027" } });
+    expect(screen.getByText("Thu, 1 Apr 2027")).toBeTruthy();
+    await fireEvent.change(box());
+    expect(box().value).toBe("Thu, 1 Apr 2027");
+    expect([onvalue.mock.calls, onchange.mock.calls]).toEqual([[["2027-04-01"]], [["2027-04-01"]]]);
+  });
+
+  it("that cannot be read is none, says so, and keeps a form from being sent", async () => {
+    const onvalue = vi.fn();
+    render(DateField, { label: "Due", value: "2027-03-31", onvalue });
+    await fireEvent.input(box(), { target: { value: "32 March" } });
+    expect(screen.getByRole("alert").textContent).toContain("Write it as 30 Nov 2026");
+    expect([box().validationMessage !== "", box().getAttribute("aria-invalid")]).toEqual([true, "true"]);
+    expect(onvalue).not.toHaveBeenCalled();
+    await fireEvent.change(box());
+    expect(box().value).toBe("32 March");
+    await fireEvent.input(box(), { target: { value: "" } });
+    expect([box().validationMessage, onvalue.mock.calls]).toEqual(["", [[""]]]);
+  });
+
+  it("is chosen from a calendar, by its keys too", async () => {
+    const onchange = vi.fn();
+    render(DateField, { label: "Due", value: "2027-01-31", time: true, zone: "UTC", onchange });
+    await opened(screen.getByRole("button", { name: "Open the calendar" }));
+    const at = () => document.activeElement!.getAttribute("data-day");
+    expect(screen.getByRole("button", { name: "Sunday, 31 January 2027" }).tabIndex).toBe(0);
+    for (const [key, to] of [
+      ["PageDown", "2027-02-28"],
+      ["ArrowRight", "2027-03-01"],
+      ["End", "2027-03-07"],
+      ["ArrowUp", "2027-02-28"],
+      ["Home", "2027-02-22"],
+    ] as const) {
+      await fireEvent.keyDown(screen.getByRole("grid"), { key });
+      expect(at()).toBe(to);
+    }
+    await fireEvent.click(document.activeElement!);
+    expect(onchange).toHaveBeenLastCalledWith("2027-02-22T09:00");
+    await fireEvent.change(screen.getByLabelText("Hour"), { target: { value: "14" } });
+    expect(onchange).toHaveBeenLastCalledWith("2027-02-22T14:00");
+    expect(box().value).toBe("Mon, 22 Feb 2027, 14:00");
   });
 });

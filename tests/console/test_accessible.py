@@ -160,6 +160,26 @@ def naming(page: Page) -> None:
     expect(page.get_by_role("option", name=re.compile("Oda Brandt"))).to_be_visible()
 
 
+def calendar(page: Page) -> None:
+    page.get_by_role("button", name="Open the calendar").click()
+    expect(page.get_by_role("grid", name="Calendar")).to_be_visible()
+
+
+def no_day(page: Page) -> None:
+    page.get_by_label("From").fill("32 March")
+    expect(page.get_by_text("This cannot be read as a day")).to_be_visible()
+
+
+def more(page: Page) -> None:
+    page.get_by_role("button", name="More actions").click()
+    expect(page.get_by_role("button", name="Make a template of it")).to_be_visible()
+
+
+def headings(page: Page) -> None:
+    page.get_by_role("button", name="Heading").first.click()
+    expect(page.get_by_role("button", name="Heading 4")).to_be_visible()
+
+
 Walk = tuple[str, str, tuple[Callable[[Page], None], ...]]
 WALKS: dict[str, Walk] = {
     "my work": ("oda", "/", (keys, told)),
@@ -174,7 +194,7 @@ WALKS: dict[str, Walk] = {
     "translation": ("mina", "/translation", ()),
     "job": ("luc", "/translation/{job}", ()),
     "blocks": ("ida", "/entries/{rocks}/en", (override,)),
-    "strand": ("wim", "/entries/{lamp}/en/strands/Shorter", ()),
+    "strand": ("wim", "/entries/{lamp}/en/strands/Shorter", (headings,)),
     "proposal": ("wim", "/entries/{lamp}/en/strands/Spring%20wording/proposal", ()),
     "compare": ("ida", "/entries/{lamp}/en/compare?before=release&after=draft", ()),
     "set-up": ("ida", "/set-up", ()),
@@ -183,7 +203,7 @@ WALKS: dict[str, Walk] = {
     "rows": ("oda", "/entries/{visit}/en", ()),
     "picture": ("nell", "/entries/{bell}/en", ()),
     "picture missing": ("wim", "/entries/{coat}/en", (upload,)),
-    "assigned": ("oda", "/entries/{fog}/en", (reassign,)),
+    "assigned": ("oda", "/entries/{fog}/en", (reassign, more)),
     "common block": ("ida", "/entries/{finding}/en", (affected,)),
     "outline": ("ida", "/outline", (outline_move, outline_start)),
     "library": ("nell", "/library", (folder,)),
@@ -193,8 +213,8 @@ WALKS: dict[str, Walk] = {
     "comments": ("wim", "/entries/{lamp}/en?comment=first", ()),
     "workflows": ("ida", "/set-up/workflows", (gate,)),
     "people": ("ida", "/set-up/people", (roles, grants)),
-    "keys": ("ida", "/set-up/keys", ()),
-    "log": ("ida", "/set-up/log", ()),
+    "keys": ("ida", "/set-up/keys", (calendar,)),
+    "log": ("ida", "/set-up/log", (no_day,)),
     "account": ("wim", "/account", ()),
 }
 """Each page by who looks at it, and what they open there, one after another."""

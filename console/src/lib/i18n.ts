@@ -16,8 +16,10 @@ export function t(key: string, values: Record<string, unknown> = {}): string {
   return i18n.t(key, values);
 }
 
-const dayOnly = new Intl.DateTimeFormat("en-GB", { weekday: "short", day: "numeric", month: "short" });
-const time = new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit" });
+/** The language of the interface, as dates and numbers are written in it. */
+export const language = "en-GB";
+const dayOnly = new Intl.DateTimeFormat(language, { weekday: "short", day: "numeric", month: "short" });
+const time = new Intl.DateTimeFormat(language, { hour: "2-digit", minute: "2-digit" });
 
 /** An instant as a person says it, in this browser's zone. */
 export function when(instant: string, now: Date = new Date()): string {

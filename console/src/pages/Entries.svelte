@@ -14,6 +14,7 @@
   import Checkbox from "../ui/Checkbox.svelte";
   import Input from "../ui/Input.svelte";
   import Select from "../ui/Select.svelte";
+  import DateField from "../ui/DateField.svelte";
 
   const blank: Filters = {
     type: "",
@@ -156,12 +157,8 @@
           >{/each}</datalist
       ></label
     >
-    <label class="flex items-baseline gap-2"
-      >{t("list.since")}<Input class="w-40!" type="date" bind:value={filters.since} /></label
-    >
-    <label class="flex items-baseline gap-2"
-      >{t("list.until")}<Input class="w-40!" type="date" bind:value={filters.until} /></label
-    >
+    <DateField label={t("list.since")} bind:value={filters.since} />
+    <DateField label={t("list.until")} bind:value={filters.until} />
     <label
       >{t("list.validity")}
       <Select inline bind:value={filters.validity}>

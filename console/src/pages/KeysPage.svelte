@@ -12,6 +12,7 @@
   import Input from "../ui/Input.svelte";
   import Select from "../ui/Select.svelte";
   import { toggled } from "../lib/lists";
+  import DateField from "../ui/DateField.svelte";
 
   const keys = keysQuery();
   const roles = rolesQuery();
@@ -118,9 +119,7 @@
         {/each}
       </fieldset>
       <p class="text-sm text-moss">{t("keysPage.first")}</p>
-      <label class="flex flex-col gap-1 text-sm"
-        >{t("keysPage.expires")}<Input type="date" bind:value={expires} /></label
-      >
+      <DateField class="text-sm" label={t("keysPage.expires")} bind:value={expires} />
       {#if error}<Trouble {error} />{/if}
       <Button look="main" type="submit" class="self-start" disabled={!name.trim() || !stages.length}
         >{t("keysPage.issue")}</Button

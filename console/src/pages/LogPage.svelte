@@ -6,9 +6,9 @@
   import { logQuery, peopleQuery } from "../lib/queries";
   import { session } from "../lib/state/session.svelte";
   import Button from "../ui/Button.svelte";
-  import Input from "../ui/Input.svelte";
   import Select from "../ui/Select.svelte";
   import Disclosure from "../ui/Disclosure.svelte";
+  import DateField from "../ui/DateField.svelte";
 
   const people = peopleQuery();
   const all = session.may("configure");
@@ -87,12 +87,8 @@
       </Select></label
     >
   {/if}
-  <label class="flex flex-col text-sm"
-    >{t("log.since")}<Input type="date" bind:value={since} onchange={ask} /></label
-  >
-  <label class="flex flex-col text-sm"
-    >{t("log.until")}<Input type="date" bind:value={until} onchange={ask} /></label
-  >
+  <DateField class="text-sm" label={t("log.since")} bind:value={since} onchange={ask} />
+  <DateField class="text-sm" label={t("log.until")} bind:value={until} onchange={ask} />
 </div>
 {#if found.error}<Trouble error={found.error} again={() => found.refetch()} />
 {:else if !found.data}<Waiting />

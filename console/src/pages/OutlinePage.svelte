@@ -19,6 +19,7 @@
   import PlusOutline from "flowbite-svelte-icons/PlusOutline.svelte";
   import ChevronDownOutline from "flowbite-svelte-icons/ChevronDownOutline.svelte";
   import ChevronRightOutline from "flowbite-svelte-icons/ChevronRightOutline.svelte";
+  import DateField from "../ui/DateField.svelte";
 
   const outline = new Outline();
   let locale = $state("");
@@ -268,8 +269,7 @@
       {#each stages as [name, label] (name)}<option value={name}>{label}</option>{/each}
     </Select></label
   >
-  <label class="flex flex-col text-sm">{t("outline.at")}<Input type="datetime-local" bind:value={at} /></label
-  >
+  <DateField time class="text-sm" label={t("outline.at")} bind:value={at} />
   {#if at}<Button onclick={() => (at = "")}>{t("outline.now")}</Button>{/if}
   {#if mayMove}<Button look="main" onclick={() => askStart(null)}>{t("outline.startTop")}</Button>{/if}
 </div>

@@ -12,8 +12,8 @@
   import { navigate, route } from "../router";
   import Button from "../ui/Button.svelte";
   import Checkbox from "../ui/Checkbox.svelte";
-  import Input from "../ui/Input.svelte";
   import Select from "../ui/Select.svelte";
+  import DateField from "../ui/DateField.svelte";
 
   const params = $derived(route.params as { id: string; locale: string });
   const entry = entryQuery(
@@ -137,9 +137,7 @@
                 >{/each}
             </Select></label
           >
-          <label class="flex flex-col text-sm"
-            >{t("preview.at")}<Input class="w-auto!" type="datetime-local" bind:value={one.at} /></label
-          >
+          <DateField time class="text-sm" label={t("preview.at")} bind:value={one.at} />
           {#if locales.length > 1}
             <label class="flex flex-col text-sm"
               >{t("preview.locale")}

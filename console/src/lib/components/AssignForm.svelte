@@ -7,6 +7,7 @@
   import Button from "../../ui/Button.svelte";
   import Input from "../../ui/Input.svelte";
   import Select from "../../ui/Select.svelte";
+  import DateField from "../../ui/DateField.svelte";
 
   /** Assigning an edition to somebody. */
   interface Props {
@@ -49,7 +50,7 @@
         >{/each}
     </Select></label
   >
-  <label class="flex flex-col gap-1 text-sm">{t("assign.by")}<Input type="date" bind:value={due} /></label>
+  <DateField class="text-sm" label={t("assign.by")} bind:value={due} />
   <label class="flex flex-col gap-1 text-sm">{t("assign.note")}<Input bind:value={note} /></label>
   {#if error}<Trouble {error} />{/if}
   <div class="flex flex-wrap gap-2">

@@ -8,6 +8,7 @@
   import Select from "../../ui/Select.svelte";
   import { toggled } from "../lists";
   import FormDialog from "../../ui/FormDialog.svelte";
+  import DateField from "../../ui/DateField.svelte";
 
   let {
     open = $bindable(false),
@@ -111,7 +112,7 @@
         <option value="">{t("jobs.byHand")}</option>
       </Select></label
     >
-    <label class="flex flex-col gap-1">{t("jobs.due")}<Input type="date" bind:value={due} /></label>
+    <DateField label={t("jobs.due")} bind:value={due} />
     <label class="flex flex-col gap-1"
       >{t("jobs.name")}<Input bind:value={name} placeholder={entry.title} /></label
     >

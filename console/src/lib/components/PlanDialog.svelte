@@ -23,6 +23,7 @@
   import Radio from "../../ui/Radio.svelte";
   import { toggled } from "../lists";
   import FormDialog from "../../ui/FormDialog.svelte";
+  import DateField from "../../ui/DateField.svelte";
 
   interface Props {
     open: boolean;
@@ -134,9 +135,7 @@
   </fieldset>
   {#if later}
     <div class="grid gap-3 sm:grid-cols-2">
-      <label class="flex flex-col gap-1"
-        >{t("plan.day")}<Input type="datetime-local" step="1" bind:value={wall} /></label
-      >
+      <DateField time {zone} label={t("plan.day")} bind:value={wall} />
       <label class="flex flex-col gap-1"
         >{t("plan.zone")}
         <Select bind:value={zone}>

@@ -2,7 +2,7 @@
   import { t } from "../../../i18n";
   import { session } from "../../../state/session.svelte";
   import type { FieldProps } from "../props";
-  import Input from "../../../../ui/Input.svelte";
+  import DateField from "../../../../ui/DateField.svelte";
   import Select from "../../../../ui/Select.svelte";
 
   interface Instant {
@@ -20,13 +20,13 @@
 </script>
 
 <div class="flex flex-wrap gap-2">
-  <Input
+  <DateField
+    time
     {id}
-    class="max-w-64!"
-    type="datetime-local"
+    {zone}
     value={now?.wall.slice(0, 16) ?? ""}
     {readonly}
-    oninput={(event) => type(event.currentTarget.value, zone)}
+    onvalue={(wall) => type(wall, zone)}
   />
   <Select
     class="max-w-64"
