@@ -27,7 +27,9 @@
 </script>
 
 <QueryClientProvider client={queries}>
-  {#if !session.asked}
+  {#if import.meta.env.DEV && location.pathname === "/gallery"}
+    {#await import("./ui/Gallery.svelte") then gallery}<gallery.default />{/await}
+  {:else if !session.asked}
     <div class="grid min-h-screen place-items-center" role="status" aria-label={t("app.loading")}>
       <Spinner />
     </div>

@@ -81,6 +81,21 @@ describe("what is typed and chosen", () => {
     expect(screen.getAllByRole("option").map((one) => one.textContent)).toEqual(["English"]);
   });
 
+  it("has in the dark the colours that it has in the light, by our tokens", () => {
+    render(Input, { "aria-label": "a" });
+    render(Textarea, { "aria-label": "b" });
+    render(Select, { "aria-label": "c" });
+    render(Checkbox, { "aria-label": "d" });
+    render(Radio, { value: "e", children: words("e") });
+    for (const one of [
+      ...screen.getAllByRole("textbox"),
+      screen.getByRole("combobox"),
+      screen.getByRole("checkbox"),
+      screen.getByRole("radio"),
+    ])
+      expect(one.className).not.toMatch(/dark:(bg|text|border)-(gray|white|primary)/);
+  });
+
   it("is ticked by its label", async () => {
     const onchange = vi.fn();
     render(Checkbox, { children: words("Required"), onchange });
@@ -198,6 +213,7 @@ describe("more and how far", () => {
     render(Progress, { value: 90, max: 60, label: "Title" });
     const bar = screen.getByRole("progressbar", { name: "Title" });
     expect(bar.getAttribute("aria-valuenow")).toBe("100");
+    expect(bar.querySelector<HTMLElement>(".bg-hedge")!.style.width).toBe("100%");
   });
 });
 

@@ -23,7 +23,8 @@
     bind:checked
     color={OURS}
     class={[TICK, "me-0", extra]}
-    labelProps={{ color: OURS, class: "gap-2 font-normal text-inherit text-[length:inherit]" }}
+    labelProps={{ color: OURS }}
+    classes={{ div: "gap-2 font-normal text-inherit text-[length:inherit]" }}
   >
     {@render children()}
   </Checkbox>

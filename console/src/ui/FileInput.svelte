@@ -33,5 +33,8 @@
     <Fileupload {...rest} class="sr-only" />
   </Label>
 {:else}
-  <Fileupload {...rest} class={[BOX, "w-full text-base", extra]} />
+  <Fileupload
+    {...rest}
+    class={[BOX, "w-full text-base file:bg-wash file:text-ink dark:file:bg-wash", extra]}
+  />
 {/if}

@@ -17,5 +17,5 @@
   bind:value
   bind:elementRef={element}
   color={OURS}
-  class={[BOX, "read-only:bg-wash", extra]}
+  class={[BOX, "read-only:bg-wash dark:read-only:bg-wash", extra]}
 />

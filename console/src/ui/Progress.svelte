@@ -23,5 +23,5 @@
   aria-valuenow={percent}
   size="h-2"
   class={["border border-edge bg-sheet dark:bg-sheet", extra]}
-  classes={{ inside: "bg-hedge" }}
+  classes={{ label: "bg-hedge" }}
 />

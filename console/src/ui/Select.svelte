@@ -4,7 +4,7 @@
   import { BOX } from "./look";
 
   const WORD =
-    "w-auto max-w-full rounded border-0 border-b-2 border-hedge bg-transparent py-0.5 ps-1 pe-7 font-semibold text-hedge";
+    "w-auto max-w-full rounded border-0 border-b-2 border-hedge bg-transparent py-0.5 ps-1 pe-7 font-semibold text-hedge dark:border-hedge dark:bg-transparent dark:text-hedge";
 
   /**
    * One of several; the options stand inside, and nothing is chosen that is not one of them. `inline` stands within a sentence or a

@@ -20,5 +20,5 @@
   {...rest as object}
   bind:value
   bind:elementRef={element}
-  class={[BOX, "read-only:bg-wash", "block w-full", extra]}
+  class={[BOX, "read-only:bg-wash dark:read-only:bg-wash", "block w-full", extra]}
 />

@@ -5,11 +5,14 @@
 export const OURS = "ours" as never;
 /** Where the focus is, for the library hides its own. */
 const RING = "focus-visible:outline-3 focus-visible:outline-offset-2 focus-visible:outline-slate";
-/** What is typed or chosen in: the box, its edge and its focus. */
-export const BOX = `${RING} rounded-md border border-edge bg-sheet px-2.5 py-1.5 text-base text-ink placeholder:text-moss focus:border-slate focus:ring-0 disabled:cursor-not-allowed disabled:opacity-60`;
+/**
+ * What is typed or chosen in: the box, its edge and its focus. Some of the library’s fields have colours for the dark whatever they
+ * are told, which are taken back here.
+ */
+export const BOX = `${RING} rounded-md border border-edge bg-sheet px-2.5 py-1.5 text-base text-ink placeholder:text-moss focus:border-slate focus:ring-0 dark:border-edge dark:bg-sheet dark:text-ink dark:placeholder-moss dark:focus:border-slate dark:focus:ring-0 disabled:cursor-not-allowed disabled:opacity-60`;
 /** What is ticked. */
 export const TICK =
-  "size-4 shrink-0 border-edge bg-sheet text-tick focus:ring-2 focus:ring-slate focus:ring-offset-0 disabled:cursor-not-allowed disabled:opacity-60";
+  "size-4 shrink-0 border-edge bg-sheet text-tick focus:ring-2 focus:ring-slate focus:ring-offset-0 dark:border-edge dark:bg-sheet dark:focus:ring-slate disabled:cursor-not-allowed disabled:opacity-60";
 export type Look = "plain" | "main" | "quiet" | "row" | "link";
 const ANY = `cursor-pointer focus-within:ring-0 ${RING} disabled:cursor-not-allowed disabled:opacity-60`;
 const ACT = `${ANY} min-h-9 gap-1.5 rounded-md border px-3 py-1 text-[0.95rem] font-semibold`;
