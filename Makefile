@@ -3,14 +3,12 @@ SHELL := /bin/bash
 VENV := .venv/bin
 PYTHON ?= python3
 
-.PHONY: demo test test-service bench torture console check check-python check-console openapi reference pictures clean
+.PHONY: demo test test-only bench torture console check check-python check-console openapi reference pictures clean
 
 demo: .stamps/compiled .stamps/console
 	$(VENV)/hawthorn demo
 
-test: test-service .stamps/components
-
-test-service: .stamps/compiled .stamps/console .stamps/browser
+test: .stamps/compiled .stamps/console .stamps/browser .stamps/components
 	@# Two at once, each with a museum of its own, so that two cores have work; what drives a browser comes last.
 	$(VENV)/pytest -n 2
 
