@@ -15,6 +15,7 @@
   import Select from "../ui/Select.svelte";
   import FormDialog from "../ui/FormDialog.svelte";
   import CloseOutline from "flowbite-svelte-icons/CloseOutline.svelte";
+  import { toggled } from "../lib/lists";
 
   interface Held {
     name: string;
@@ -137,10 +138,6 @@
       answer = null;
       whyWrong = caught;
     }
-  }
-
-  function toggle(list: string[], value: string): string[] {
-    return list.includes(value) ? list.filter((one) => one !== value) : [...list, value];
   }
 
   function said(person: Person): string {
@@ -308,7 +305,7 @@
             <label class="flex items-center gap-1.5"
               ><Checkbox
                 checked={one.locales.includes(tag.tag)}
-                onchange={() => (one.locales = toggle(one.locales, tag.tag))}
+                onchange={() => (one.locales = toggled(one.locales, tag.tag))}
               />{tag.name}</label
             >
           {/each}
@@ -321,7 +318,7 @@
                 icon={CloseOutline}
                 look="quiet"
                 label={t("people.dropSection", { name: names[section] ?? section })}
-                onclick={() => (one.sections = toggle(one.sections, section))}
+                onclick={() => (one.sections = toggled(one.sections, section))}
               /></span
             >
           {/each}

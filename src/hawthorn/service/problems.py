@@ -19,7 +19,7 @@ from hawthorn.core.errors import HawthornError
 from hawthorn.core.messages import Message, said
 from hawthorn.messages import ENGLISH
 from hawthorn.service.context import settings_of
-from hawthorn.service.stopping import SAFE
+from hawthorn.service.stopping import SAFE, details
 from hawthorn.store import failing
 from hawthorn.wire import problems
 
@@ -57,8 +57,8 @@ def answer(error: HawthornError) -> JSONResponse:
         headers["Retry-After"] = "2"
     if "retry_after" in error.facts:
         headers["Retry-After"] = str(error.facts["retry_after"])
-    facts = {**ENGLISH.plain(error.facts), "remedy": ENGLISH.remedy(error)}
-    return _response(error.slug, status_of(error), error.message, facts, headers)
+    facts = ENGLISH.plain(error.facts)
+    return _response(error.slug, status_of(error), error.message, facts, headers, ENGLISH.remedy(error))
 
 
 def _response(
@@ -67,16 +67,9 @@ def _response(
     what: Message,
     facts: Mapping[str, Any] = MappingProxyType({}),
     headers: Mapping[str, str] | None = None,
+    remedy: str = "",
 ) -> JSONResponse:
-    body = {
-        "remedy": ENGLISH.remedy(what),
-        **facts,
-        "type": problems.TYPE_BASE + slug,
-        "title": ENGLISH.text(said(f"titles.{slug}")),
-        "status": status,
-        "detail": ENGLISH.text(what),
-        "code": what.code,
-    }
+    body = {**facts, **details(slug, status, what, remedy)}
     return JSONResponse(body, status, headers, media_type=problems.MEDIA_TYPE)
 
 

@@ -88,6 +88,18 @@ async def _broken_off(method: str, send: Send) -> None:
     await refused(send, 503, "stopped", said(code), [(b"retry-after", b"5")])
 
 
+def details(slug: str, status: int, what: messages.Message, remedy: str = "") -> dict[str, object]:
+    """Problem details (RFC 9457, section 3.1) of a message, with a remedy of its own or the message's."""
+    return {
+        "type": f"{problems.TYPE_BASE}{slug}",
+        "title": ENGLISH.text(said(f"titles.{slug}")),
+        "status": status,
+        "detail": ENGLISH.text(what),
+        "remedy": remedy or ENGLISH.remedy(what),
+        "code": what.code,
+    }
+
+
 async def refused(
     send: Send,
     status: int,
@@ -96,15 +108,7 @@ async def refused(
     more: Sequence[tuple[bytes, bytes]] = (),
 ) -> None:
     """Answer with problem details (RFC 9457) where no application does: it stops, or shall not be asked at all."""
-    body = {
-        "type": f"{problems.TYPE_BASE}{slug}",
-        "title": ENGLISH.text(said(f"titles.{slug}")),
-        "status": status,
-        "detail": ENGLISH.text(what),
-        "remedy": ENGLISH.remedy(what),
-        "code": what.code,
-    }
-    data = json.dumps(body).encode()
+    data = json.dumps(details(slug, status, what)).encode()
     headers = [
         (b"content-type", problems.MEDIA_TYPE.encode()),
         (b"content-length", b"%d" % len(data)),

@@ -6,6 +6,7 @@
   import Checkbox from "../../../../ui/Checkbox.svelte";
   import Input from "../../../../ui/Input.svelte";
   import Select from "../../../../ui/Select.svelte";
+  import { toggled } from "../../../lists";
 
   let { value, readonly, onType, id }: FieldProps = $props();
 
@@ -33,11 +34,6 @@
     const next = { ...rule, ...part };
     onType(next.types.length ? next : null);
   }
-
-  function toggle(name: string): void {
-    const has = rule.types.includes(name);
-    change({ types: has ? rule.types.filter((one) => one !== name) : [...rule.types, name] });
-  }
 </script>
 
 <div class="flex flex-col gap-3" role="group" aria-labelledby="{id}-label" {id}>
@@ -49,7 +45,7 @@
           ><Checkbox
             disabled={readonly}
             checked={rule.types.includes(type.name)}
-            onchange={() => toggle(type.name)}
+            onchange={() => change({ types: toggled(rule.types, type.name) })}
           />{type.label}</label
         >
       {/each}
