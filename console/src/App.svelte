@@ -2,11 +2,11 @@
   import { QueryClient, QueryClientProvider } from "@tanstack/svelte-query";
   import Spinner from "./ui/Spinner.svelte";
   import { Router } from "sv-router";
-  import InvitationPage from "./pages/InvitationPage.svelte";
-  import WelcomePage from "./pages/WelcomePage.svelte";
-  import LogIn from "./pages/LogIn.svelte";
-  import Shell from "./lib/components/Shell.svelte";
-  import Toasts from "./lib/components/Toasts.svelte";
+  import InvitationPage from "./features/access/InvitationPage.svelte";
+  import WelcomePage from "./features/access/WelcomePage.svelte";
+  import LogInPage from "./features/access/LogInPage.svelte";
+  import Shell from "./features/frame/Shell.svelte";
+  import Toasts from "./features/frame/Toasts.svelte";
   import { Problem } from "./lib/api";
   import { t } from "./lib/i18n";
   import { session } from "./lib/state/session.svelte";
@@ -38,7 +38,7 @@
   {:else if first && !session.me}
     <WelcomePage />
   {:else if !session.me}
-    <LogIn />
+    <LogInPage />
   {:else}
     <Shell><Router /></Shell>
   {/if}

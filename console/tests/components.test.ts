@@ -1,10 +1,10 @@
 import { cleanup, fireEvent, render, screen } from "@testing-library/svelte";
 import { afterEach, describe, expect, it, vi } from "vitest";
-import ConflictPanel from "../src/lib/components/ConflictPanel.svelte";
-import Diff from "../src/lib/components/Diff.svelte";
-import MoveList from "../src/lib/components/MoveList.svelte";
+import ConflictPanel from "../src/features/content/ConflictPanel.svelte";
+import Diff from "../src/features/content/Diff.svelte";
+import MoveList from "../src/features/release/MoveList.svelte";
 import Rail from "../src/ui/Rail.svelte";
-import TagsField from "../src/lib/components/fields/kinds/tags.svelte";
+import TagsField from "../src/features/content/fields/kinds/tags.svelte";
 import type { Bead, Conflict, FieldSpec } from "../src/lib/api";
 import { entry } from "./made";
 

@@ -1,8 +1,8 @@
 import { cleanup, fireEvent, render, screen, waitFor } from "@testing-library/svelte";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
-import ActBar from "../src/lib/components/ActBar.svelte";
-import NowPane from "../src/lib/components/NowPane.svelte";
-import FieldInput from "../src/lib/components/fields/FieldInput.svelte";
+import ActBar from "../src/features/release/ActBar.svelte";
+import NowPane from "../src/features/delivery/NowPane.svelte";
+import FieldInput from "../src/features/content/fields/FieldInput.svelte";
 import type { Entry, FieldSpec, Setup } from "../src/lib/api";
 import { session } from "../src/lib/state/session.svelte";
 import { answering, entry, spec } from "./made";

@@ -1,8 +1,8 @@
 import { cleanup, fireEvent, render, screen, within } from "@testing-library/svelte";
 import { afterEach, describe, expect, it, vi } from "vitest";
-import SideBySide from "../src/lib/components/SideBySide.svelte";
-import WordsConflict from "../src/lib/components/WordsConflict.svelte";
-import FieldInput from "../src/lib/components/fields/FieldInput.svelte";
+import SideBySide from "../src/features/content/SideBySide.svelte";
+import WordsConflict from "../src/features/content/WordsConflict.svelte";
+import FieldInput from "../src/features/content/fields/FieldInput.svelte";
 import type { FieldSpec } from "../src/lib/api";
 import { entry, spec } from "./made";
 

@@ -1,9 +1,9 @@
 import { fireEvent, render, screen } from "@testing-library/svelte";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
-import Members from "../src/lib/components/fields/Members.svelte";
-import RegionField from "../src/lib/components/fields/RegionField.svelte";
-import SearchAndSharingPane from "../src/lib/components/SearchAndSharingPane.svelte";
-import { fitting } from "../src/lib/components/fields/blocks";
+import Members from "../src/features/content/fields/Members.svelte";
+import RegionField from "../src/features/content/fields/RegionField.svelte";
+import SearchAndSharingPane from "../src/features/delivery/SearchAndSharingPane.svelte";
+import { fitting } from "../src/features/content/fields/blocks";
 import { cut } from "../src/lib/crops";
 import { Outline } from "../src/lib/state/outline.svelte";
 import { focusMark, Preview } from "../src/lib/state/preview.svelte";

@@ -1,6 +1,6 @@
 import { Editor } from "@tiptap/core";
 import { describe, expect, it } from "vitest";
-import { extensions } from "../src/lib/components/fields/rich";
+import { extensions } from "../src/features/content/fields/rich";
 
 /** What the editor gives back for a text, as the service would make it canonical: items without their paragraphs. */
 function through(html: string): string {

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
-import { cleaned, gone } from "../src/lib/components/fields/paste";
-import { copied, fresh, moved, opening } from "../src/lib/components/fields/blocks";
+import { cleaned, gone } from "../src/features/content/fields/paste";
+import { copied, fresh, moved, opening } from "../src/features/content/fields/blocks";
 import { lanes } from "../src/lib/graph";
 import { named, slim } from "../src/lib/types";
 import type { FieldSpec } from "../src/lib/api";

@@ -164,7 +164,7 @@ def test_every_kind_is_tried_here_and_has_its_module_and_editor(name: str) -> No
     assert any(field.kind == name for field, _, _ in TAKEN)
     kind = KINDS[name]
     assert type(kind).__module__.startswith(kinds.__name__)
-    editors = Path(__file__).parents[2] / "console/src/lib/components/fields/kinds"
+    editors = Path(__file__).parents[2] / "console/src/features/content/fields/kinds"
     assert (editors / f"{name}.svelte").exists()
     assert ENGLISH.text(said(f"kind.{name}"))
     assert kind.schema_of(spec(name, choices=("a",))) is not None

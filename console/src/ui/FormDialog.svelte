@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { Snippet } from "svelte";
-  import Trouble from "../lib/components/Trouble.svelte";
+  import Trouble from "./Trouble.svelte";
   import { t } from "../lib/i18n";
   import Button from "./Button.svelte";
   import Modal from "./Modal.svelte";

@@ -1,0 +1,180 @@
+<script lang="ts">
+  import { untrack } from "svelte";
+  import MentionBox from "./MentionBox.svelte";
+  import Trouble from "../../ui/Trouble.svelte";
+  import { api, sure, type Entry, type Comment } from "../../lib/api";
+  import { t, when } from "../../lib/i18n";
+  import { toasts } from "../../lib/state/toasts.svelte";
+  import { focusMark } from "../../lib/state/preview.svelte";
+  import { session } from "../../lib/state/session.svelte";
+  import type { Comments } from "../../lib/state/comments.svelte";
+  import Button from "../../ui/Button.svelte";
+  import Checkbox from "../../ui/Checkbox.svelte";
+
+  let { comments, entry }: { comments: Comments; entry: Entry } = $props();
+  let text = $state("");
+  let answers = $state<Record<string, string>>({});
+  let error = $state<unknown>(null);
+  let busy = $state(false);
+  let settled = $state(false);
+  const order = $derived(["", ...(session.type(entry.type)?.fields ?? []).map((field) => field.name)]);
+  const listed = $derived(
+    comments.all
+      .filter((one) => settled || !one.resolved_at || one.id === comments.at)
+      .toSorted((a, b) => place(a) - place(b)),
+  );
+  const resolved = $derived(comments.all.filter((one) => one.resolved_at).length);
+  const label = $derived(
+    session.type(entry.type)?.fields.find((one) => one.name === comments.field)?.label ?? "",
+  );
+
+  function place(one: Comment): number {
+    return order.indexOf(one.field.split(":")[0]!);
+  }
+
+  // Whoever asked for a comment, or to make one, is led to it.
+  $effect(() => {
+    if (!comments.opened) return;
+    const id = untrack(() => comments.at);
+    setTimeout(() => {
+      if (id) document.getElementById(`comment-${id}`)?.scrollIntoView({ block: "nearest" });
+      else document.getElementById("new-comment")?.focus();
+    }, 50);
+  });
+
+  async function act(does: () => Promise<unknown>): Promise<boolean> {
+    busy = true;
+    error = null;
+    try {
+      await does();
+      await comments.load();
+      return true;
+    } catch (caught) {
+      error = caught;
+      return false;
+    } finally {
+      busy = false;
+    }
+  }
+
+  async function make(event: SubmitEvent): Promise<void> {
+    event.preventDefault();
+    const body = { text, field: comments.field, quote: comments.quote };
+    const params = { path: { id: entry.id, locale: entry.locale } };
+    if (await act(() => sure(api.POST("/api/entries/{id}/{locale}/comments", { params, body })))) {
+      text = "";
+      comments.field = "";
+      comments.quote = null;
+      toasts.say(t("comments.said"));
+    }
+  }
+
+  async function answer(event: SubmitEvent, one: Comment): Promise<void> {
+    event.preventDefault();
+    const params = { path: { id: one.id } };
+    const body = { text: answers[one.id] ?? "" };
+    if (await act(() => sure(api.POST("/api/comments/{id}/reply", { params, body })))) answers[one.id] = "";
+  }
+
+  async function resolve(one: Comment): Promise<void> {
+    const params = { path: { id: one.id } };
+    if (await act(() => sure(api.POST("/api/comments/{id}/resolve", { params })))) {
+      toasts.offer(t("comments.resolved"), t("comments.undo"), () => void reopen(one));
+    }
+  }
+
+  async function reopen(one: Comment): Promise<void> {
+    await act(() => sure(api.POST("/api/comments/{id}/reopen", { params: { path: { id: one.id } } })));
+  }
+</script>
+
+<div class="flex flex-col gap-4">
+  <form class="flex flex-col gap-2" onsubmit={make}>
+    {#if comments.field}
+      <p class="flex flex-wrap items-center gap-2 text-sm">
+        <span>{t("comments.about", { field: label })}</span>
+        {#if comments.quote}<q class="bg-wash px-1 font-serif">{comments.quote.exact}</q>{/if}
+        <Button
+          look="link"
+          onclick={() => {
+            comments.field = "";
+            comments.quote = null;
+          }}>{t("comments.aboutAll")}</Button
+        >
+      </p>
+    {/if}
+    <MentionBox id="new-comment" bind:value={text} label={t("comments.new")} />
+    {#if error}<Trouble {error} />{/if}
+    <Button look="main" type="submit" class="self-start" disabled={busy || !text.trim()}
+      >{t("comments.say")}</Button
+    >
+  </form>
+  <ul class="flex flex-col gap-3" aria-label={t("comments.title")}>
+    {#each listed as one (one.id)}
+      <li
+        id="comment-{one.id}"
+        class="sheet flex flex-col gap-2 p-3 {comments.at === one.id
+          ? 'border-s-4 border-s-slate'
+          : ''} {one.resolved_at ? 'text-moss' : ''}"
+      >
+        {#if one.field}
+          <p class="text-sm">
+            <Button look="link" onclick={() => focusMark(one.field)}>{one.label}</Button>
+            {#if one.passage}
+              <q class="bg-wash px-1 font-serif {one.passage.gone ? 'line-through' : ''}"
+                >{one.passage.gone ? one.passage.quote : one.passage.now}</q
+              >
+              {#if one.passage.gone}<span class="font-semibold text-straw">{t("comments.gone")}</span>
+              {:else if one.passage.now !== one.passage.quote}<span
+                  >{t("comments.was")} <q class="font-serif">{one.passage.quote}</q></span
+                >{/if}
+            {/if}
+          </p>
+        {/if}
+        <div>
+          <p class="text-sm text-moss">
+            <span class="font-semibold text-ink">{one.by}</span> · {when(one.at)}
+          </p>
+          <p class="whitespace-pre-line">{one.text}</p>
+        </div>
+        {#each one.replies as reply, n (n)}
+          <div class="border-s-2 ps-3">
+            <p class="text-sm text-moss">
+              <span class="font-semibold text-ink">{reply.by}</span> · {when(reply.at)}
+            </p>
+            <p class="whitespace-pre-line">{reply.text}</p>
+          </div>
+        {/each}
+        {#if one.resolved_at}
+          <p class="flex flex-wrap items-center gap-2 text-sm">
+            {t("comments.resolvedBy", { by: one.resolved_by, when: when(one.resolved_at) })}
+            <Button disabled={busy} onclick={() => reopen(one)}>{t("comments.reopen")}</Button>
+          </p>
+        {:else}
+          <form class="flex flex-col gap-1" onsubmit={(event) => answer(event, one)}>
+            <MentionBox
+              id="answer-{one.id}"
+              rows={1}
+              bind:value={() => answers[one.id] ?? "", (typed) => (answers[one.id] = typed)}
+              label={t("comments.answerTo", { who: one.by })}
+            />
+            <div class="flex flex-wrap gap-2">
+              <Button type="submit" disabled={busy || !answers[one.id]?.trim()}>{t("comments.answer")}</Button
+              >
+              <Button disabled={busy} onclick={() => resolve(one)}>{t("comments.resolve")}</Button>
+            </div>
+          </form>
+        {/if}
+      </li>
+    {:else}
+      <li class="text-moss">{t("comments.none")}</li>
+    {/each}
+  </ul>
+  {#if resolved}
+    <label class="flex items-center gap-2 text-sm"
+      ><Checkbox bind:checked={settled} />{t("comments.showResolved", {
+        count: resolved,
+      })}</label
+    >
+  {/if}
+</div>

@@ -1,0 +1,25 @@
+<script lang="ts">
+  import type { DiffPart } from "../../lib/api";
+  import { t } from "../../lib/i18n";
+
+  let { parts, lang }: { parts: DiffPart[]; lang: string } = $props();
+  const changed = $derived(parts.filter((part) => part.how !== "same"));
+</script>
+
+<div class="prose-text flex flex-col gap-2" {lang} dir="auto">
+  {#each changed as part, n (n)}
+    <p class="m-0! border-s-2 ps-3">
+      {#if part.label && part.tag !== "block"}<span class="me-1 font-sans text-sm text-moss"
+          >{part.label}</span
+        >{/if}
+      {#if part.tag === "block"}<span class="me-1 rounded bg-wash px-1 font-sans text-sm text-moss"
+          >{t(`compare.block_${part.how}`)}</span
+        >{/if}
+      {#if part.how === "moved" && part.tag !== "block"}<span
+          class="me-1 rounded bg-wash px-1 text-sm text-moss">{t("compare.moved")}</span
+        >{/if}
+      {#each part.runs as run, m (m)}{#if run.how === "gone"}<del class="bg-gone">{run.text}</del
+          >{:else if run.how === "new"}<ins class="bg-new">{run.text}</ins>{:else}{run.text}{/if}{/each}
+    </p>
+  {/each}
+</div>

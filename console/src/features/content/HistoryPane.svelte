@@ -1,0 +1,90 @@
+<script lang="ts">
+  import Trouble from "../../ui/Trouble.svelte";
+  import Waiting from "../../ui/Waiting.svelte";
+  import { api, sure, type Entry } from "../../lib/api";
+  import { t, when } from "../../lib/i18n";
+  import { historyQuery } from "../../lib/queries";
+  import { lanes } from "../../lib/graph";
+  import { toasts } from "../../lib/state/toasts.svelte";
+  import RevisionLine from "../../ui/RevisionLine.svelte";
+  import Button from "../../ui/Button.svelte";
+
+  interface Props {
+    entry: Entry;
+    onCompare: (number: number) => void;
+    onEntry: (entry: Entry) => void;
+  }
+  let { entry, onCompare, onEntry }: Props = $props();
+  const found = historyQuery(
+    () => entry.id,
+    () => entry.locale,
+    () => entry.etag,
+  );
+  const graph = $derived(lanes(found.data?.revisions ?? []));
+  const mayWrite = $derived(entry.acts.find((act) => act.act === "save")?.allowed ?? false);
+
+  async function bringBack(number: number): Promise<void> {
+    try {
+      const path = { id: entry.id, locale: entry.locale };
+      const result = await sure(
+        api.POST("/api/entries/{id}/{locale}/restore", { params: { path }, body: { revision: number } }),
+      );
+      onEntry(result.entry);
+      toasts.say(t("entry.saved", { number: result.entry.revision?.number }));
+    } catch (error) {
+      toasts.wrong(error);
+    }
+  }
+</script>
+
+{#if found.error}
+  <Trouble error={found.error} again={() => found.refetch()} />
+{:else if !found.data}
+  <Waiting />
+{:else}
+  <h2 class="font-sans pb-2 font-semibold">{t("history.revisions")}</h2>
+  <ol class="flex flex-col pb-5">
+    {#each found.data.revisions as revision, n (revision.id)}
+      <li class="flex gap-2">
+        <RevisionLine rows={graph} at={n} />
+        <div class="min-w-0 pb-3">
+          <p>
+            <span class="font-semibold">{revision.number}</span> · {revision.note ||
+              t(`history.${revision.origin}`)}
+          </p>
+          <p class="flex flex-wrap items-center gap-2 text-sm text-moss">
+            {when(revision.at)} · {revision.author}
+            {#if revision.strand && revision.strand !== "draft"}<span class="rounded bg-wash px-1.5"
+                >{revision.strand}</span
+              >{/if}
+            {#if revision.picked.length}<span
+                >{t("history.picked", { what: revision.picked.join(", ") })}</span
+              >{/if}
+            {#if revision.author_kind === "assistant"}({t("entry.assistant")}){/if}
+          </p>
+          {#if revision.number !== entry.revision?.number}
+            <div class="flex gap-2 py-1">
+              <Button onclick={() => onCompare(revision.number)}>{t("history.compare")}</Button>
+              {#if mayWrite}
+                <Button onclick={() => bringBack(revision.number)}>{t("history.bringBack")}</Button>
+              {/if}
+            </div>
+          {/if}
+        </div>
+      </li>
+    {/each}
+  </ol>
+  <h2 class="font-sans pb-2 font-semibold">{t("history.events")}</h2>
+  <ol class="flex flex-col gap-1 text-sm">
+    {#each found.data.events as event (event.seq)}
+      <li>
+        <span class="font-semibold">{event.by}</span>
+        {t(`event.${event.kind.replace(".", "_")}`)}{event.locales.length &&
+        !(event.locales.length === 1 && event.locales[0] === entry.locale)
+          ? ` (${event.locales.join(", ")})`
+          : ""} · {when(event.at)}
+        {#if event.what.note}<span class="block ps-3 text-moss">“{event.what.note}”</span>{/if}
+      </li>
+    {/each}
+  </ol>
+{/if}

@@ -1,0 +1,139 @@
+<script lang="ts">
+  import CommissionDialog from "../translation/CommissionDialog.svelte";
+  import MoreMenu from "../content/MoreMenu.svelte";
+  import PlanDialog from "./PlanDialog.svelte";
+  import { api, sure, type Entry } from "../../lib/api";
+  import { t } from "../../lib/i18n";
+  import { toasts } from "../../lib/state/toasts.svelte";
+  import Button from "../../ui/Button.svelte";
+  import Textarea from "../../ui/Textarea.svelte";
+  import Popover from "../../ui/Popover.svelte";
+  import FormDialog from "../../ui/FormDialog.svelte";
+
+  interface Props {
+    entry: Entry;
+    dirty: boolean;
+    onEntry: (entry: Entry) => void;
+    onChange: () => void;
+  }
+  let { entry, dirty, onEntry, onChange }: Props = $props();
+  type Asking = "submit" | "sign" | "send-back" | "";
+  let asking = $state<Asking>("");
+  let words = $state("");
+  let error = $state<unknown>(null);
+  let busy = $state(false);
+  let planning = $state(false);
+  let verb = $state<"release" | "withdraw" | "remove">("release");
+  let commissioning = $state(false);
+  let asks = $state(false);
+
+  const offers = $derived(Object.fromEntries(entry.acts.map((act) => [act.act, act])));
+  /** Whether exactly what is drafted is signed off: there is nothing to submit, though one may. */
+  const signed = $derived(
+    entry.review?.outcome === "signed off" && entry.review.revision === entry.revision?.number,
+  );
+  const acts = ["submit", "sign", "move-on", "release", "send-back", "take-back", "withdraw", "commission"];
+  const order = $derived(signed ? [...acts.filter((act) => act !== "submit"), "submit"] : acts);
+  const open = $derived(order.filter((act) => offers[act]?.allowed));
+  /** Whether nothing stands between what is signed off, or the draft, and its release. */
+  const clear = $derived(
+    entry.gate?.stage === entry.rail.at(-1)?.stage && !entry.gate?.unmet.length && !entry.missing.length,
+  );
+  /** The act that moves the edition on: the first that fits and would not be blocked at once. What takes back is never it. */
+  const main = $derived(
+    open.includes("sign")
+      ? "sign"
+      : open.includes("release") && clear
+        ? "release"
+        : (open.find((act) => act === "move-on" || (act === "submit" && !signed)) ?? ""),
+  );
+  const refused = $derived(order.filter((act) => offers[act] && !offers[act].allowed));
+
+  function begin(act: string): void {
+    error = null;
+    words = "";
+    if (act === "release" || act === "withdraw" || act === "remove") {
+      verb = act;
+      planning = true;
+    } else if (act === "commission") commissioning = true;
+    else if (act === "take-back" || act === "move-on") void simply(act);
+    else {
+      asking = act as Asking;
+      asks = true;
+    }
+  }
+
+  async function simply(act: "take-back" | "move-on"): Promise<void> {
+    try {
+      onEntry(await sure(api.POST(`/api/entries/{id}/{locale}/${act}`, { params: { path: path() } })));
+    } catch (caught) {
+      toasts.wrong(caught);
+    }
+  }
+
+  function path() {
+    return { id: entry.id, locale: entry.locale };
+  }
+
+  async function go(event: SubmitEvent): Promise<void> {
+    event.preventDefault();
+    busy = true;
+    error = null;
+    const params = { path: path() };
+    try {
+      if (asking === "submit") {
+        onEntry(await sure(api.POST("/api/entries/{id}/{locale}/submit", { params, body: { note: words } })));
+      } else if (asking === "sign") {
+        const body = { revision: entry.review!.revision, note: words };
+        onEntry(await sure(api.POST("/api/entries/{id}/{locale}/sign", { params, body })));
+      } else if (asking === "send-back") {
+        onEntry(
+          await sure(api.POST("/api/entries/{id}/{locale}/send-back", { params, body: { reason: words } })),
+        );
+      }
+      asks = false;
+    } catch (caught) {
+      error = caught;
+    } finally {
+      busy = false;
+    }
+  }
+</script>
+
+<div class="flex flex-wrap items-center gap-2">
+  {#each open as act (act)}
+    <Button
+      look={act === main && !dirty ? "main" : "plain"}
+      disabled={dirty && act !== "commission"}
+      title={dirty ? t("entry.unsaved") : undefined}
+      onclick={() => begin(act)}>{t(`entry.${act}`)}</Button
+    >
+  {/each}
+  <MoreMenu {entry} onRemove={() => begin("remove")} />
+  {#if refused.length}
+    <Popover title={t("entry.why")} look="quiet" class="text-sm text-moss" within="w-80 p-3">
+      <dl class="text-sm">
+        {#each refused as act (act)}
+          <dt class="font-semibold">{t(`entry.${act}`)}</dt>
+          <dd class="pb-2 text-moss">{offers[act]?.why}</dd>
+        {/each}
+      </dl>
+    </Popover>
+  {/if}
+</div>
+
+<FormDialog
+  bind:open={asks}
+  title={asking ? t(`entry.${asking}`) : ""}
+  go={asking ? t(`entry.${asking}`) : ""}
+  {busy}
+  {error}
+  onsubmit={go}
+>
+  <label class="flex flex-col gap-1"
+    >{t(asking === "send-back" ? "entry.reason" : asking === "submit" ? "entry.note" : "entry.noteOptional")}
+    <Textarea rows={3} bind:value={words} required={asking === "send-back"} /></label
+  >
+</FormDialog>
+<PlanDialog bind:open={planning} {entry} {verb} onDone={onChange} />
+<CommissionDialog bind:open={commissioning} {entry} onDone={onChange} />

@@ -1,0 +1,186 @@
+<script lang="ts">
+  import MoveList from "./MoveList.svelte";
+  import ShownIn from "../delivery/ShownIn.svelte";
+  import Waiting from "../../ui/Waiting.svelte";
+  import {
+    api,
+    once,
+    Problem,
+    sure,
+    type Dispatch,
+    type Entry,
+    type DispatchCheck,
+    type WhenAsk,
+  } from "../../lib/api";
+  import { t, when } from "../../lib/i18n";
+  import { live } from "../../lib/state/live.svelte";
+  import { toasts } from "../../lib/state/toasts.svelte";
+  import { session } from "../../lib/state/session.svelte";
+  import { navigate } from "../../router";
+  import Checkbox from "../../ui/Checkbox.svelte";
+  import Input from "../../ui/Input.svelte";
+  import Select from "../../ui/Select.svelte";
+  import Radio from "../../ui/Radio.svelte";
+  import { toggled } from "../../lib/lists";
+  import FormDialog from "../../ui/FormDialog.svelte";
+  import DateField from "../../ui/DateField.svelte";
+
+  interface Props {
+    open: boolean;
+    entry: Entry;
+    verb: "release" | "withdraw" | "remove";
+    onDone: (made: Dispatch) => void;
+  }
+  let { open = $bindable(false), entry, verb, onDone }: Props = $props();
+  let later = $state(false);
+  let wall = $state("");
+  let zone = $state(session.me?.zone ?? "UTC");
+  let fold = $state<"" | "earlier" | "later">("");
+  let name = $state("");
+  let withNeeds = $state(false);
+  /** Other editions that go along. */
+  let also = $state<string[]>([]);
+  const others = $derived(
+    verb === "remove" ? [] : entry.locales.filter((one) => one.exists && one.locale !== entry.locale),
+  );
+  let check = $state.raw<DispatchCheck | null>(null);
+  let error = $state<unknown>(null);
+  let busy = $state(false);
+  const zones = [...new Set([session.me?.zone ?? "UTC", "UTC", ...Intl.supportedValuesOf("timeZone")])];
+  const twice = $derived(
+    error instanceof Problem && error.slug === "bad-time" && Array.isArray(error.facts.choices)
+      ? (error.facts.choices as ({ fold: "earlier" | "later"; instant: string } | string)[])
+      : [],
+  );
+
+  const asked = $derived.by((): WhenAsk | null => (later && wall ? { wall, zone, fold, instant: "" } : null));
+  const body = $derived({
+    moves: [entry.locale, ...also].map((locale) => ({ id: entry.id, locale, verb, regress: false })),
+    when: asked,
+    name,
+    note: "",
+    with_needs: withNeeds,
+  });
+
+  $effect(() => {
+    if (!open) return;
+    const wanted = body;
+    let stale = false;
+    const pending = setTimeout(async () => {
+      try {
+        const found = await sure(api.POST("/api/dispatches/check", { body: wanted }));
+        if (!stale) {
+          check = found;
+          error = null;
+        }
+      } catch (caught) {
+        if (!stale) error = caught;
+      }
+    }, 150);
+    return () => {
+      stale = true;
+      clearTimeout(pending);
+    };
+  });
+
+  async function go(): Promise<void> {
+    busy = true;
+    await live.quiet(done);
+    busy = false;
+  }
+
+  async function done(): Promise<void> {
+    try {
+      const made = await sure(api.POST("/api/dispatches", { params: { header: once() }, body }));
+      open = false;
+      toasts.say(
+        made.state === "planned" ? t("plan.planned", { when: when(made.instant) }) : t(`plan.done_${verb}`),
+      );
+      if (verb === "remove" && made.state === "gone") {
+        toasts.offer(t("plan.bringBack", { title: entry.title }), t("plan.undo"), () => bringBack());
+        await navigate("/entries");
+      }
+      onDone(made);
+    } catch (caught) {
+      error = caught;
+    }
+  }
+
+  async function bringBack(): Promise<void> {
+    try {
+      await sure(api.POST("/api/entries/{id}/bring-back", { params: { path: { id: entry.id } } }));
+      await navigate("/entries/:id/:locale", { params: { id: entry.id, locale: entry.locale } });
+    } catch (caught) {
+      toasts.wrong(caught);
+    }
+  }
+
+  const doing = $derived(`plan.${verb === "release" ? "go" : verb}${later ? "Later" : "Now"}`);
+</script>
+
+<FormDialog
+  bind:open
+  title={t(`plan.${verb}Title`)}
+  size="md"
+  go={t(doing)}
+  {busy}
+  ready={!!check && !check.blocked && !(later && !wall) && !error}
+  {error}
+  onsubmit={go}
+>
+  <fieldset class="flex flex-wrap gap-5">
+    <legend class="sr-only">{t(`plan.${verb}Title`)}</legend>
+    <Radio name="when" bind:group={later} value={false}>{t("plan.now")}</Radio>
+    <Radio name="when" bind:group={later} value={true}>{t("plan.later")}</Radio>
+  </fieldset>
+  {#if later}
+    <div class="grid gap-3 sm:grid-cols-2">
+      <DateField time {zone} label={t("plan.day")} bind:value={wall} />
+      <label class="flex flex-col gap-1"
+        >{t("plan.zone")}
+        <Select bind:value={zone}>
+          {#each zones as one (one)}<option value={one}>{one}</option>{/each}
+        </Select></label
+      >
+      <label class="flex flex-col gap-1 sm:col-span-2">{t("plan.name")}<Input bind:value={name} /></label>
+    </div>
+  {/if}
+  {#if others.length}
+    <fieldset class="flex flex-wrap gap-x-5 gap-y-1">
+      <legend class="pb-1">{t("plan.also")}</legend>
+      {#each others as one (one.locale)}
+        <label class="flex items-center gap-2"
+          ><Checkbox
+            checked={also.includes(one.locale)}
+            onchange={() => (also = toggled(also, one.locale))}
+          /><span lang={one.locale}>{one.name}</span></label
+        >
+      {/each}
+    </fieldset>
+  {/if}
+  {#each twice as choice (typeof choice === "string" ? choice : choice.fold)}
+    {#if typeof choice !== "string"}
+      <Radio name="fold" bind:group={fold} value={choice.fold}
+        >{t(choice.fold === "earlier" ? "plan.earlier" : "plan.later2")} ({choice.instant})</Radio
+      >
+    {/if}
+  {/each}
+  {#if check}
+    <section aria-labelledby="goes">
+      <h3 id="goes" class="pb-1 font-semibold">{t("plan.goes")}</h3>
+      <MoveList moves={check.moves} />
+    </section>
+    {#if check.needs.length || withNeeds}
+      <label class="flex items-center gap-2"
+        ><Checkbox bind:checked={withNeeds} />{t(
+          verb === "remove" ? "plan.withReferrers" : "plan.withNeeds",
+        )}{check.needs.length ? ": " + check.needs.map((need) => need.title).join(", ") : ""}</label
+      >
+    {/if}
+    {#if verb === "release"}<ShownIn id={entry.id} title={entry.title} changing />{/if}
+    {#each check.warnings as warning (warning)}<p class="text-straw">{warning}</p>{/each}
+    {#if !check.blocked}<p class="text-moss" role="status">{t("plan.clear")}</p>{/if}
+  {:else if !error}
+    <Waiting lines={2} />
+  {/if}
+</FormDialog>

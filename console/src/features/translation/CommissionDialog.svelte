@@ -1,0 +1,121 @@
+<script lang="ts">
+  import { api, once, sure, type Entry } from "../../lib/api";
+  import { t } from "../../lib/i18n";
+  import { toasts } from "../../lib/state/toasts.svelte";
+  import { session } from "../../lib/state/session.svelte";
+  import Checkbox from "../../ui/Checkbox.svelte";
+  import Input from "../../ui/Input.svelte";
+  import Select from "../../ui/Select.svelte";
+  import { toggled } from "../../lib/lists";
+  import FormDialog from "../../ui/FormDialog.svelte";
+  import DateField from "../../ui/DateField.svelte";
+
+  let {
+    open = $bindable(false),
+    entry,
+    onDone,
+  }: { open: boolean; entry: Entry; onDone: () => void } = $props();
+  let locales = $state<string[]>([]);
+  let bureau = $state(session.setup?.bureaus[0] ?? "");
+  let due = $state("");
+  let name = $state("");
+  let note = $state("");
+  let again = $state(false);
+  let counts = $state<Record<string, { units: number; words: number; away: number }>>({});
+  let error = $state<unknown>(null);
+  let busy = $state(false);
+  const away = $derived(again || Object.values(counts).some((count) => count.away > 0));
+  const targets = $derived((session.setup?.locales ?? []).filter((one) => one.tag !== entry.source_locale));
+
+  $effect(() => {
+    if (!open) return;
+    const wanted = targets.map((one) => one.tag);
+    void sure(
+      api.POST("/api/commissions/estimate", {
+        body: { entries: [entry.id], locales: wanted, name: "", due: "", note: "", bureau: "", again },
+      }),
+    ).then(
+      (found) => (counts = Object.fromEntries(found.items.map((item) => [item.locale, item]))),
+      (caught) => (error = caught),
+    );
+  });
+
+  async function send(event: SubmitEvent): Promise<void> {
+    event.preventDefault();
+    busy = true;
+    error = null;
+    try {
+      await sure(
+        api.POST("/api/commissions", {
+          params: { header: once() },
+          body: { entries: [entry.id], locales, name, due, note, bureau, again },
+        }),
+      );
+      open = false;
+      locales = [];
+      toasts.say(t(bureau ? "jobs.sent" : "jobs.made", { bureau }));
+      onDone();
+    } catch (caught) {
+      error = caught;
+    } finally {
+      busy = false;
+    }
+  }
+</script>
+
+<FormDialog
+  bind:open
+  title={t("jobs.commission")}
+  size="md"
+  go={bureau ? t("jobs.send") : t("jobs.order")}
+  {busy}
+  ready={!!locales.length}
+  {error}
+  onsubmit={send}
+>
+  <fieldset>
+    <legend class="pb-1 font-semibold">{t("jobs.to")}</legend>
+    {#each targets as one (one.tag)}
+      {@const count = counts[one.tag]}
+      <label class="flex items-center gap-2 py-0.5">
+        <Checkbox
+          checked={locales.includes(one.tag)}
+          onchange={() => (locales = toggled(locales, one.tag))}
+          disabled={count?.units === 0}
+        />
+        <span lang={one.tag}>{one.name}</span>
+        {#if count}
+          <span class="text-sm text-moss"
+            >{count.units
+              ? t("jobs.estimate", { words: count.words, units: count.units })
+              : count.away
+                ? t("jobs.onTheWay", { count: count.away })
+                : t("jobs.nothingNeeded")}{count.units && count.away
+              ? `; ${t("jobs.onTheWay", { count: count.away })}`
+              : ""}</span
+          >
+        {/if}
+      </label>
+    {/each}
+    {#if away}
+      <label class="mt-2 flex items-center gap-2">
+        <Checkbox bind:checked={again} />
+        <span>{t("jobs.onceMore")}</span>
+      </label>
+    {/if}
+  </fieldset>
+  <div class="grid gap-3 sm:grid-cols-2">
+    <label class="flex flex-col gap-1"
+      >{t("jobs.bureau")}
+      <Select bind:value={bureau}>
+        {#each session.setup?.bureaus ?? [] as one (one)}<option value={one}>{one}</option>{/each}
+        <option value="">{t("jobs.byHand")}</option>
+      </Select></label
+    >
+    <DateField label={t("jobs.due")} bind:value={due} />
+    <label class="flex flex-col gap-1"
+      >{t("jobs.name")}<Input bind:value={name} placeholder={entry.title} /></label
+    >
+    <label class="flex flex-col gap-1">{t("jobs.noteFor")}<Input bind:value={note} /></label>
+  </div>
+</FormDialog>
