@@ -1,14 +1,17 @@
 import { svelte } from "@sveltejs/vite-plugin-svelte";
 import tailwindcss from "@tailwindcss/vite";
 import { defineConfig } from "vitest/config";
+import { catalogue } from "./catalogue.ts";
 
 const service = process.env.HAWTHORN_URL ?? "http://127.0.0.1:8400";
 
 export default defineConfig({
-  plugins: [tailwindcss(), svelte()],
+  plugins: [tailwindcss(), svelte(), catalogue()],
   build: {
     outDir: "../src/hawthorn/console_dist",
     emptyOutDir: true,
+    // What each page is made of, for `npm run size`.
+    manifest: true,
     chunkSizeWarningLimit: 700,
     // The component library does not say that its modules only define things; what no page uses of it stays out.
     rolldownOptions: { treeshake: { moduleSideEffects: [{ test: /flowbite-svelte/, sideEffects: false }] } },

@@ -2,8 +2,6 @@
   import { QueryClient, QueryClientProvider } from "@tanstack/svelte-query";
   import Spinner from "./ui/Spinner.svelte";
   import { Router } from "sv-router";
-  import InvitationPage from "./features/access/InvitationPage.svelte";
-  import WelcomePage from "./features/access/WelcomePage.svelte";
   import LogInPage from "./features/access/LogInPage.svelte";
   import Shell from "./features/frame/Shell.svelte";
   import Toasts from "./features/frame/Toasts.svelte";
@@ -34,9 +32,9 @@
       <Spinner />
     </div>
   {:else if inviting && !session.me}
-    <InvitationPage />
+    {#await import("./features/access/InvitationPage.svelte") then page}<page.default />{/await}
   {:else if first && !session.me}
-    <WelcomePage />
+    {#await import("./features/access/WelcomePage.svelte") then page}<page.default />{/await}
   {:else if !session.me}
     <LogInPage />
   {:else}

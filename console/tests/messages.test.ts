@@ -20,7 +20,7 @@ function keys(tree: object, before = ""): string[] {
   );
 }
 
-const known = new Set(keys(en).flatMap((key) => [key, key.replace(/_(one|other)$/, "")]));
+const known = new Set(keys(en).flatMap((key) => [key, key.replace(/_(zero|one|other)$/, "")]));
 const source = files("src").map((path) => ({ path, text: readFileSync(path, "utf8") }));
 
 describe("the message catalogue", () => {
@@ -38,7 +38,7 @@ describe("the message catalogue", () => {
     const all = source.map(({ text }) => text).join("\n");
     const prefixes = [...all.matchAll(/\bt\(\s*`([^`$]*)\$\{/g)].map((found) => found[1]!);
     const unused = keys(en).filter((key) => {
-      const plain = key.replace(/_(one|other)$/, "");
+      const plain = key.replace(/_(zero|one|other)$/, "");
       return !all.includes(`"${plain}"`) && !prefixes.some((prefix) => prefix && plain.startsWith(prefix));
     });
     expect(unused).toEqual([]);

@@ -24,6 +24,12 @@ expect.set_options(timeout=15_000)
 Open = Callable[..., Page]
 
 
+def own_menu(page: Page, line: str) -> None:
+    """Choose a line of the menu under one's own name, in the header."""
+    page.locator("header button").last.click()
+    page.locator("header").get_by_role("button", name=line, exact=True).click()
+
+
 @pytest.fixture(scope="session")
 def browser() -> Iterator[Browser]:
     """One browser for the session."""

@@ -9,7 +9,7 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.conftest import Running, eventually
-from tests.console.conftest import Open
+from tests.console.conftest import Open, own_menu
 from tests.console.test_accessible import TITLES, upload
 
 pytestmark = pytest.mark.browser
@@ -146,17 +146,17 @@ def test_an_address_that_leads_nowhere_says_so(open_as: Open) -> None:
 
 def test_dark_and_light_are_kept(open_as: Open) -> None:
     page = open_as("wim", "/")
-    page.get_by_role("button", name="Dark").click()
+    own_menu(page, "Dark")
     expect(page.locator("html")).to_have_class("dark")
     page.reload()
     expect(page.locator("html")).to_have_class("dark")
-    page.get_by_role("button", name="Light").click()
+    own_menu(page, "Light")
     expect(page.locator("html")).not_to_have_class("dark")
 
 
 def test_logging_out_ends_the_session(open_as: Open) -> None:
     page = open_as("wim", "/", expect=("401",))
-    page.get_by_role("button", name="Log out").click()
+    own_menu(page, "Log out")
     expect(page.get_by_role("button", name="Log in")).to_be_visible()
     page.reload()
     expect(page.get_by_role("button", name="Log in")).to_be_visible()

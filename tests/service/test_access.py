@@ -30,6 +30,7 @@ TABLE = {
     "people": "y y y y y y y y y y y",
     "why": "y y y y y y y y y y y",
     "list_entries": "y y y y y y y y y y y",
+    "count_entries": "y y y y y y y y y y y",
     "look_up": "y y y y y y y y y y y",
     "source_entry": "y y y y y y y y y y y",
     "entry": "y y y y y y y y y y y",

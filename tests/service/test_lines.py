@@ -9,6 +9,7 @@ from typing import Any
 import pytest
 from PIL import Image
 
+from hawthorn.core.errors import Invalid
 from hawthorn.operations.access import people
 from hawthorn.operations.content import entries
 from hawthorn.operations.delivery import outline
@@ -159,3 +160,43 @@ def test_a_line_says_what_the_entry_itself_says(house: House, who: str) -> None:
     in_tree = house.desk.read(house.who(who), lambda v: in_outline(v, 12))
     rails = {line["id"]: (line["rail"], line["planned"]) for line, _ in pairs}
     assert {line["id"]: (line["rail"], line["planned"]) for line in in_tree} == rails
+
+
+@pytest.mark.parametrize("asked", [{}, {"type": "page"}, {"incomplete": True}, {"stage": "draft"}])
+@pytest.mark.parametrize("sort", ["", *finding.SORTS])
+def test_a_list_goes_on_in_its_order_until_everything_was_seen_once(
+    house: House, sort: str, asked: dict[str, Any]
+) -> None:
+    def whole(view: View) -> list[Any]:
+        rows, cursor = [], ""
+        while True:
+            page, cursor = finding.listing(view, finding.Query(sort=sort, **asked), limit=5, cursor=cursor)
+            rows += page
+            if not cursor:
+                return rows
+
+    rows = house.desk.read(house.who("ida"), whole)
+    counted = house.desk.read(house.who("ida"), lambda v: finding.count(v, finding.Query(sort=sort, **asked)))
+    assert (counted.count, counted.more) == (len(rows), False)
+    assert len({row.edition for row in rows}) == len(rows)
+    told = [row.title.casefold() if "title" in sort else row.updated_at for row in rows]
+    assert told == sorted(told, reverse=not sort or sort.startswith("-"))
+
+
+def test_counting_ends_where_it_says_there_are_more(house: House, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(finding, "COUNTED", 7)
+    for asked in ({}, {"words": "Page"}):
+        found = house.desk.read(house.who("ida"), lambda v, q=asked: finding.count(v, finding.Query(**q)))
+        rows, _ = house.desk.read(
+            house.who("ida"), lambda v, q=asked: finding.listing(v, finding.Query(**q), limit=100)
+        )
+        assert found == finding.Count(min(len(rows), 7), len(rows) > 7)
+
+
+def test_words_have_an_order_of_their_own(house: House) -> None:
+    with pytest.raises(Invalid, match="order of its own"):
+        house.desk.read(
+            house.who("ida"), lambda v: finding.listing(v, finding.Query(words="a", sort="title"))
+        )
+    with pytest.raises(Invalid, match="not an order"):
+        house.desk.read(house.who("ida"), lambda v: finding.count(v, finding.Query(sort="mood")))

@@ -1,23 +1,15 @@
-import i18next from "i18next";
-import en from "../messages/en.json";
-
-const i18n = i18next.createInstance();
-void i18n.init({
-  lng: "en",
-  fallbackLng: "en",
-  resources: { en: { translation: en } },
-  interpolation: { escapeValue: false },
-  initAsync: false,
-  showSupportNotice: false,
-});
-
-/** A message of the catalogue; a key that is missing shows as itself, and a test finds it. */
-export function t(key: string, values: Record<string, unknown> = {}): string {
-  return i18n.t(key, values);
-}
+import { setupI18n } from "@lingui/core";
+import en from "virtual:messages/en";
 
 /** The language of the interface, as dates and numbers are written in it. */
 export const language = "en-GB";
+const i18n = setupI18n({ locale: "en", locales: [language], messages: { en }, missing: (_, key) => key });
+
+/** A message of the catalogue; a key that is missing shows as itself, and a test finds it. */
+export function t(key: string, values: Record<string, unknown> = {}): string {
+  return i18n._(key, values);
+}
+
 const dayOnly = new Intl.DateTimeFormat(language, { weekday: "short", day: "numeric", month: "short" });
 const time = new Intl.DateTimeFormat(language, { hour: "2-digit", minute: "2-digit" });
 

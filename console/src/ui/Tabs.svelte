@@ -12,11 +12,14 @@
     tabs,
     chosen = $bindable(),
     label,
+    end,
     children,
   }: {
     tabs: readonly { key: Key; label: string }[];
     chosen: Key;
     label: string;
+    /** What stands at the end of the row. */
+    end?: Snippet;
     children: Snippet;
   } = $props();
 
@@ -91,6 +94,7 @@
     {/each}
   </div>
   {#if more.after}{@render beyond(1, ChevronRightOutline)}{/if}
+  {@render end?.()}
 </div>
 <div role="tabpanel" id="{id}-panel" aria-labelledby="{id}-{chosen}">
   {@render children()}

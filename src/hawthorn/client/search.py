@@ -31,10 +31,11 @@ class SearchCalls:
         incomplete: bool = False,
         behind: bool = False,
         planned: bool = False,
+        sort: str = "",
         limit: int = 50,
         cursor: str = "",
     ) -> Request[wire.content.EntryPage]:
-        """A page of entries by when their draft last changed; with words, those whose text has all of them."""
+        """A page of entries, the last changed first or as `sort` says; with words, those whose text has all of them."""
         params = {
             "type": type,
             "locale": locale,
@@ -50,10 +51,16 @@ class SearchCalls:
             "incomplete": incomplete,
             "behind": behind,
             "planned": planned,
+            "sort": sort,
             "limit": limit,
             "cursor": cursor,
         }
         return Request("GET", "/api/entries", into(wire.content.EntryPage), params=params)
+
+    @call
+    def count_entries(self, query: Mapping[str, Any] | None = None) -> Request[wire.search.Count]:
+        """How many the list of entries has that is asked for by the members of `query`, counted up to a thousand."""
+        return Request("GET", "/api/entries/count", into(wire.search.Count), params=dict(query or {}))
 
     @call
     def look_up(self, text: str) -> Request[wire.search.Matches]:

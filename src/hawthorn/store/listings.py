@@ -159,37 +159,93 @@ _JOINS = (
 )
 
 
-def changed_last(
+@dataclass(frozen=True, slots=True)
+class Order:
+    """An order of lists: by a column, forwards or backwards, what is equal by edition."""
+
+    column: str
+    backwards: bool = False
+
+    @property
+    def by(self) -> str:
+        """As `ORDER BY` wants it."""
+        way = " DESC" if self.backwards else ""
+        return f"s.{self.column}{way}, s.edition{way}"
+
+    def after(self, at: int, edition: int) -> tuple[str, tuple[int, ...]]:
+        """What comes after a place in the list: when it was changed there, and the edition."""
+        way = "<" if self.backwards else ">"
+        if self.column == "updated_at":
+            return f"(s.updated_at, s.edition) {way} (?, ?)", (at, edition)
+        # The first condition is what the index is entered by.
+        there = "(SELECT {0} FROM summary WHERE edition = ?)"
+        return (
+            f"s.{self.column} {way}= {there.format(self.column)} "
+            f"AND (s.{self.column}, s.edition) {way} {there.format(f'{self.column}, edition')}",
+            (edition, edition),
+        )
+
+
+CHANGED_LAST = Order("updated_at", backwards=True)
+
+
+def page(
     conn: sqlite3.Connection,
     allowed: tuple[str, Sequence[Any]],
     filters: Iterable[Filter],
     among: Sequence[int] | None,
+    order: Order,
     after: tuple[int, int] | None,
     limit: int,
 ) -> list[Listed]:
-    """Summaries of editions that may be read and that every filter leaves, those changed last first: of all, or `among` some,
-    after a place (when, edition) in the list."""
-    filters = list(filters)
-    parts = [allowed[0], "e.removed_at IS NULL", "s.locale <> '*'", *(f.sql for f in filters)]
-    values = [*allowed[1], *(v for f in filters for v in f.values)]
-    source = "summary s"
-    if among is not None:
-        source = "json_each(?) j CROSS JOIN summary s ON s.edition = j.value"
-        values = [json.dumps(list(among)), *values]
+    """Summaries of editions that may be read and that every filter leaves, in an order: of all, or `among` some, after a place
+    (when it was changed, edition) in the list."""
+    source, parts, values = _left(allowed, filters, among)
     if after is not None:
-        parts.append("(s.updated_at, s.edition) < (?, ?)")
-        values += after
+        place, given = order.after(*after)
+        parts.append(place)
+        values += given
     # The page is found among narrow rows first; what a list shows is fetched for its lines alone.
     return shaped.every(
         Listed,
         conn.execute(
             _COLUMNS.format(more="")
-            + f"FROM (SELECT s.edition AS page FROM {source} JOIN entry e ON e.id = s.entry "
-            f"WHERE {' AND '.join(parts)} ORDER BY s.updated_at DESC, s.edition DESC LIMIT ?) CROSS JOIN summary s "
-            f"ON s.edition = page {_JOINS}ORDER BY s.updated_at DESC, s.edition DESC",
+            + f"FROM (SELECT s.edition AS page FROM {source} WHERE {' AND '.join(parts)} ORDER BY {order.by} LIMIT ?) "
+            f"CROSS JOIN summary s ON s.edition = page {_JOINS}ORDER BY {order.by}",
             (*values, limit),
         ),
     )
+
+
+def counted(
+    conn: sqlite3.Connection,
+    allowed: tuple[str, Sequence[Any]],
+    filters: Iterable[Filter],
+    among: Sequence[int] | None,
+    most: int,
+) -> int:
+    """How many editions may be read and every filter leaves, as far as `most`."""
+    source, parts, values = _left(allowed, filters, among)
+    return int(
+        conn.execute(
+            f"SELECT count(*) FROM (SELECT 1 FROM {source} WHERE {' AND '.join(parts)} LIMIT ?)",
+            (*values, most),
+        ).fetchone()[0]
+    )
+
+
+def _left(
+    allowed: tuple[str, Sequence[Any]], filters: Iterable[Filter], among: Sequence[int] | None
+) -> tuple[str, list[str], list[Any]]:
+    """What lists look through: the tables, the conditions and their values."""
+    filters = list(filters)
+    parts = [allowed[0], "e.removed_at IS NULL", "s.locale <> '*'", *(f.sql for f in filters)]
+    values: list[Any] = [*allowed[1], *(v for f in filters for v in f.values)]
+    source = "summary s"
+    if among is not None:
+        source = "json_each(?) j CROSS JOIN summary s ON s.edition = j.value"
+        values = [json.dumps(list(among)), *values]
+    return f"{source} JOIN entry e ON e.id = s.entry", parts, values
 
 
 def of_entries(
@@ -224,12 +280,7 @@ def with_words(
     limit: int,
 ) -> list[Found]:
     """Summaries of editions whose texts match, the text indexed last first (`found` is its place, `found_at` its stage)."""
-    filters = list(filters)
-    parts = [allowed[0], "e.removed_at IS NULL", *(f.sql for f in filters)]
-    values = [*allowed[1], *(v for f in filters for v in f.values)]
-    if among is not None:
-        parts.append("r.edition IN (SELECT value FROM json_each(?))")
-        values.append(json.dumps(list(among)))
+    parts, values = _matching(allowed, filters, among)
     if before is not None:
         parts.append("t.rowid < ?")
         values.append(before)
@@ -237,11 +288,44 @@ def with_words(
         Found,
         conn.execute(
             _COLUMNS.format(more=", t.rowid AS found, r.stage AS found_at")
-            + f"FROM search_text t CROSS JOIN search_row r ON r.id = t.rowid CROSS JOIN summary s ON s.edition = r.edition {_JOINS}"
-            f"WHERE t.search_text MATCH ? AND {' AND '.join(parts)} {_ONCE} ORDER BY t.rowid DESC LIMIT ?",
+            + f"{_FOUND}{_JOINS}WHERE t.search_text MATCH ? AND {' AND '.join(parts)} {_ONCE} ORDER BY t.rowid DESC LIMIT ?",
             (match, *values, match, limit),
         ),
     )
+
+
+def counted_with_words(
+    conn: sqlite3.Connection,
+    match: str,
+    allowed: tuple[str, Sequence[Any]],
+    filters: Iterable[Filter],
+    among: Sequence[int] | None,
+    most: int,
+) -> int:
+    """How many editions' texts match, as far as `most`."""
+    parts, values = _matching(allowed, filters, among)
+    return int(
+        conn.execute(
+            f"SELECT count(*) FROM (SELECT 1 {_FOUND}JOIN entry e ON e.id = s.entry "
+            f"WHERE t.search_text MATCH ? AND {' AND '.join(parts)} {_ONCE} LIMIT ?)",
+            (match, *values, match, most),
+        ).fetchone()[0]
+    )
+
+
+_FOUND = "FROM search_text t CROSS JOIN search_row r ON r.id = t.rowid CROSS JOIN summary s ON s.edition = r.edition "
+
+
+def _matching(
+    allowed: tuple[str, Sequence[Any]], filters: Iterable[Filter], among: Sequence[int] | None
+) -> tuple[list[str], list[Any]]:
+    filters = list(filters)
+    parts = [allowed[0], "e.removed_at IS NULL", *(f.sql for f in filters)]
+    values: list[Any] = [*allowed[1], *(v for f in filters for v in f.values)]
+    if among is not None:
+        parts.append("r.edition IN (SELECT value FROM json_each(?))")
+        values.append(json.dumps(list(among)))
+    return parts, values
 
 
 def left_by(conn: sqlite3.Connection, one: Filter, limit: int) -> list[int]:

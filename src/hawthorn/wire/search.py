@@ -17,6 +17,13 @@ class Matches(Page):
     items: list[Match]
 
 
+class Count(Wire):
+    """How many a list has."""
+
+    count: int
+    more: bool
+
+
 class TagLine(Wire):
     """A tag and how many entries have it."""
 

@@ -2,19 +2,12 @@
   import { blockNavigation } from "sv-router";
   import { untrack } from "svelte";
   import ActBar from "../release/ActBar.svelte";
-  import ComparePane from "./ComparePane.svelte";
+  import EntryHead from "./EntryHead.svelte";
+  import EntryPanes, { place, type Pane } from "./EntryPanes.svelte";
   import ConflictPanel from "./ConflictPanel.svelte";
-  import HereBar from "../collaboration/HereBar.svelte";
-  import HistoryPane from "./HistoryPane.svelte";
-  import JobLineView from "../translation/JobLineView.svelte";
-  import NowPane from "../delivery/NowPane.svelte";
-  import PreviewPane from "../delivery/PreviewPane.svelte";
-  import SearchAndSharingPane from "../delivery/SearchAndSharingPane.svelte";
-  import Rail from "../../ui/Rail.svelte";
   import StrandBar from "./StrandBar.svelte";
-  import CommentsPane from "../collaboration/CommentsPane.svelte";
   import FieldInput from "./fields/FieldInput.svelte";
-  import { api, type Entry } from "../../lib/api";
+  import { api, Problem, type Entry } from "../../lib/api";
   import { t } from "../../lib/i18n";
   import { Editor, type Decisions, type SaveOutcome } from "../../lib/state/editor.svelte";
   import { live } from "../../lib/state/live.svelte";
@@ -25,7 +18,6 @@
   import { Comments, commentsOn } from "../../lib/state/comments.svelte";
   import { navigate } from "../../router";
   import Button from "../../ui/Button.svelte";
-  import Tabs from "../../ui/Tabs.svelte";
 
   interface Props {
     entry: Entry;
@@ -35,7 +27,6 @@
   let { entry, onEntry, onChange }: Props = $props();
   const editor = untrack(() => new Editor(entry, localStorage, session.me?.handle));
   let version = $state(0);
-  type Tab = "now" | "comments" | "page" | "compare" | "history" | "jobs" | "search";
   const preview = new Preview();
   const comments = commentsOn(
     new Comments(
@@ -44,9 +35,7 @@
     ),
   );
   const presence = untrack(() => new Presence(entry.id, entry.locale));
-  let tab = $state<Tab>(untrack(() => (entry.review?.outcome === "waiting" ? "compare" : "now")));
-  let before = $state(untrack(() => (entry.strand === "draft" ? "release" : "draft")));
-  const after = untrack(() => (entry.strand === "draft" ? "draft" : `strand:${entry.strand}`));
+  let pane = $state<Pane>(untrack(() => (entry.review?.outcome === "waiting" ? "compare" : "now")));
 
   $effect(() => {
     const seen = entry;
@@ -74,29 +63,12 @@
   const inside = (name: string): string[] =>
     now.missing.filter((one) => one.field.startsWith(`${name}:`)).map((one) => one.label);
   const foreign = $derived(entry.locale !== entry.source_locale);
-  const waits = $derived.by(() => {
-    const offered = (name: string) => now.acts.find((act) => act.act === name)?.allowed;
-    return offered("sign") ? (now.review?.stage ?? "") : "";
-  });
-  const tabs = $derived.by((): { key: Tab; label: string }[] => [
-    { key: "now", label: t("entry.tabNow") },
-    ...(shared ? [{ key: "comments" as const, label: commentsLabel }] : []),
-    ...(entry.page ? [{ key: "page" as const, label: t("entry.tabPage") }] : []),
-    { key: "compare", label: t("entry.tabCompare") },
-    { key: "history", label: t("entry.tabHistory") },
-    { key: "jobs", label: t("entry.tabJobs") },
-    ...(entry.search ? [{ key: "search" as const, label: t("entry.tabSearch") }] : []),
-  ]);
-
-  const commentsLabel = $derived(
-    comments.all.some((one) => !one.resolved_at)
-      ? t("comments.tabCount", { count: comments.all.filter((one) => !one.resolved_at).length })
-      : t("comments.tab"),
-  );
   /** Whether others can be met here: on the draft of an edition that is there. */
   const shared = $derived(entry.exists && onDraft);
   $effect(() => {
-    if (comments.opened) tab = "comments";
+    if (!comments.opened) return;
+    pane = "comments";
+    if (untrack(() => place.value) === "closed") place.value = "beside";
   });
   $effect(() => {
     if (!shared) return;
@@ -138,6 +110,16 @@
     if (wanted) setTimeout(() => focusMark(wanted), 400);
   });
 
+  /** A page is looked at in its width, wherever else it is not chosen otherwise. */
+  const columns = $derived(
+    {
+      beside: "lg:grid-cols-[minmax(0,42rem)_minmax(17rem,1fr)]",
+      wide: "lg:grid-cols-[minmax(0,26rem)_minmax(0,1fr)] 2xl:grid-cols-[minmax(0,42rem)_minmax(0,1fr)]",
+      below: "max-w-4xl",
+      closed: "lg:grid-cols-[minmax(0,48rem)_minmax(0,1fr)]",
+    }[place.value === "beside" && pane === "page" ? "wide" : place.value],
+  );
+
   function empty(value: unknown): boolean {
     return value === undefined || value === null || value === "" || (Array.isArray(value) && !value.length);
   }
@@ -167,10 +149,18 @@
     if (!editor.dirty || editor.saving || editor.clash) return;
     try {
       told(await editor.save());
+      later = false;
     } catch (error) {
-      toasts.wrong(error);
+      // Without a connection it is saved as soon as there is one again: what was typed is kept till then, here.
+      later = error instanceof Problem && error.status === 0;
+      if (!later) toasts.wrong(error);
     }
   }
+
+  let later = $state(false);
+  $effect(() => {
+    if (later && live.connected) untrack(() => void save());
+  });
 
   async function settle(decisions: Decisions): Promise<void> {
     try {
@@ -196,46 +186,21 @@
 
 <svelte:window onkeydown={onKey} />
 
-<div class="flex flex-wrap items-start gap-x-4 gap-y-2 border-b pb-3">
-  <div class="min-w-0">
-    <p class="text-sm text-moss">
-      {entry.type_label}{entry.section ? ` · ${entry.section.title}` : ""}{entry.internal
-        ? ` · ${entry.internal}`
-        : ""}
-    </p>
-    <h1 class="text-2xl font-semibold" lang={entry.locale} dir="auto">{now.title || t("list.untitled")}</h1>
-    <Rail beads={now.rail} planned={now.planned} {waits} names />
-    <HereBar others={presence.others} type={entry.type} />
-  </div>
-  <div class="ms-auto flex flex-wrap items-center gap-2">
-    {#if mayWrite}
-      <Button look={editor.dirty ? "main" : "plain"} disabled={!editor.dirty || editor.saving} onclick={save}
-        >{editor.saving ? t("entry.saving") : t("entry.save")}</Button
-      >
-    {/if}
-    {#if onDraft}<ActBar entry={now} dirty={editor.dirty} onEntry={replace} {onChange} />{/if}
-  </div>
-</div>
-<nav aria-label={t("entry.locales")} class="flex flex-wrap gap-1 border-b py-2">
-  {#each now.locales as one (one.locale)}
-    <a
-      href="/entries/{entry.id}/{one.locale}"
-      aria-current={one.locale === entry.locale ? "page" : undefined}
-      class="flex items-center gap-2 rounded px-2 py-1 {one.locale === entry.locale
-        ? 'bg-wash font-semibold'
-        : ''} {one.exists ? '' : 'italic'}"
-      ><span lang={one.locale}>{one.name}</span>{#if one.exists}<Rail beads={one.rail} />{/if}</a
+<EntryHead entry={now} others={presence.others}>
+  {#if mayWrite}
+    <Button
+      look={editor.dirty ? "main" : "plain"}
+      busy={editor.saving}
+      disabled={!editor.dirty || editor.saving}
+      onclick={save}>{editor.saving ? t("entry.saving") : t("entry.save")}</Button
     >
-  {/each}
-</nav>
+  {/if}
+  {#if onDraft}<ActBar entry={now} dirty={editor.dirty} onEntry={replace} {onChange} />{/if}
+</EntryHead>
 
 <StrandBar entry={now} {mayWrite} {onChange} />
 
-<div
-  class="grid gap-6 pt-4 {tab === 'page'
-    ? 'lg:grid-cols-[minmax(0,26rem)_minmax(0,1fr)] 2xl:grid-cols-[minmax(0,42rem)_minmax(0,1fr)]'
-    : 'lg:grid-cols-[minmax(0,42rem)_minmax(17rem,1fr)]'}"
->
+<div class={["grid gap-6 pt-4", columns]}>
   <form
     class="flex min-w-0 flex-col gap-5"
     onsubmit={(event) => event.preventDefault()}
@@ -258,7 +223,7 @@
       {#if editor.movedOn && !editor.clash}<p class="sheet border-s-4 border-s-slate px-3 py-2">
           {t("entry.movedOn")}
         </p>{/if}
-      {#if editor.dirty}<p class="text-sm text-moss">{t("entry.unsaved")}</p>{/if}
+      {#if editor.dirty}<p class="text-sm text-moss">{t(later ? "entry.later" : "entry.unsaved")}</p>{/if}
       {#if !now.exists}<p class="sheet px-3 py-2">
           {t("entry.notThere", { locale: session.locale(entry.locale)?.name })}
         </p>{/if}
@@ -280,41 +245,12 @@
         readonly={!mayWrite || spec.read_only || (spec.shared && foreign && !session.may("configure"))}
         lacking={lacking.has(spec.name)}
         missing={inside(spec.name)}
-        places={tab === "page" ? preview.placesOf(entry.id, spec.name) : []}
+        places={pane === "page" ? preview.placesOf(entry.id, spec.name) : []}
         onPlace={(mark) => preview.tell({ kind: "show", mark })}
         here={presence.in(spec.name)}
         onType={(value) => editor.type(spec.name, value)}
       />
     {/each}
   </form>
-  <aside aria-label={t("entry.tabs")} class="min-w-0">
-    <Tabs {tabs} bind:chosen={tab} label={t("entry.tabs")}>
-      {#if tab === "now"}
-        <NowPane entry={now} onEntry={replace} {onChange} />
-      {:else if tab === "comments"}
-        <CommentsPane {comments} entry={now} />
-      {:else if tab === "page"}
-        <PreviewPane {preview} entry={now} typed={editor.typed} />
-      {:else if tab === "search"}
-        <SearchAndSharingPane entry={now} value={(field) => editor.value(field)} />
-      {:else if tab === "compare"}
-        <ComparePane entry={now} bind:before {after} />
-      {:else if tab === "history"}
-        <HistoryPane
-          entry={now}
-          onEntry={replace}
-          onCompare={(number) => {
-            before = String(number);
-            tab = "compare";
-          }}
-        />
-      {:else}
-        <div class="flex flex-col gap-2">
-          {#each now.jobs as job (job.id)}<JobLineView {job} />{:else}<p class="text-moss">
-              {t("jobs.none")}
-            </p>{/each}
-        </div>
-      {/if}
-    </Tabs>
-  </aside>
+  <EntryPanes entry={now} {editor} {preview} {comments} {shared} bind:pane onEntry={replace} {onChange} />
 </div>

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { t } from "../../lib/i18n";
   import { session } from "../../lib/state/session.svelte";
+  import { setUpPlaces } from "./places";
   import Button from "../../ui/Button.svelte";
 
   const types = $derived(session.setup?.types ?? []);
@@ -18,16 +19,7 @@
 <h1 class="pb-3 text-2xl font-semibold">{t("setUp.title")}</h1>
 {#if !session.may("configure")}<p class="pb-3 text-moss">{t("setUp.onlyLook")}</p>{/if}
 <ul class="mb-6 flex flex-wrap gap-2">
-  <li><Button href="/set-up/workflows">{t("flows.title")}</Button></li>
-  <li><Button href="/set-up/people">{t("people.title")}</Button></li>
-  {#if session.may("configure")}
-    <li><Button href="/set-up/keys">{t("keysPage.title")}</Button></li>
-    <li><Button href="/set-up/bureaus">{t("bureausPage.title")}</Button></li>
-  {/if}
-  <li><Button href="/set-up/log">{t("log.title")}</Button></li>
-  <li><Button href="/set-up/languages">{t("languages.title")}</Button></li>
-  <li><Button href="/set-up/sites">{t("sites.title")}</Button></li>
-  <li><Button href="/search-and-sharing">{t("search.pageTitle")}</Button></li>
+  {#each setUpPlaces() as place (place.to)}<li><Button href={place.to}>{t(place.key)}</Button></li>{/each}
 </ul>
 <div class="grid gap-8 lg:grid-cols-2">
   <section aria-labelledby="types">

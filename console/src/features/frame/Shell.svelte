@@ -1,41 +1,37 @@
 <script lang="ts">
   import type { Snippet } from "svelte";
   import { useQueryClient } from "@tanstack/svelte-query";
-  import Finder from "./Finder.svelte";
+  import { PLACES } from "./places";
   import NotificationsMenu from "../collaboration/NotificationsMenu.svelte";
-  import { t } from "../../lib/i18n";
+  import { t, when } from "../../lib/i18n";
   import { live } from "../../lib/state/live.svelte";
   import { toasts } from "../../lib/state/toasts.svelte";
+  import { present } from "../../lib/state/present.svelte";
   import { session } from "../../lib/state/session.svelte";
   import { navigate, route } from "../../router";
   import Button from "../../ui/Button.svelte";
-  import InboxOutline from "flowbite-svelte-icons/InboxOutline.svelte";
-  import FileLinesOutline from "flowbite-svelte-icons/FileLinesOutline.svelte";
-  import FolderOutline from "flowbite-svelte-icons/FolderOutline.svelte";
-  import CalendarMonthOutline from "flowbite-svelte-icons/CalendarMonthOutline.svelte";
-  import LanguageOutline from "flowbite-svelte-icons/LanguageOutline.svelte";
-  import ImageOutline from "flowbite-svelte-icons/ImageOutline.svelte";
-  import AdjustmentsHorizontalOutline from "flowbite-svelte-icons/AdjustmentsHorizontalOutline.svelte";
+  import Alert from "../../ui/Alert.svelte";
+  import Kbd from "../../ui/Kbd.svelte";
+  import Menu from "../../ui/Menu.svelte";
+  import MenuLine from "../../ui/MenuLine.svelte";
+  import ArrowRightToBracketOutline from "flowbite-svelte-icons/ArrowRightToBracketOutline.svelte";
+  import KeyboardOutline from "flowbite-svelte-icons/KeyboardOutline.svelte";
+  import MoonOutline from "flowbite-svelte-icons/MoonOutline.svelte";
+  import SearchOutline from "flowbite-svelte-icons/SearchOutline.svelte";
+  import SunOutline from "flowbite-svelte-icons/SunOutline.svelte";
+  import UserCircleOutline from "flowbite-svelte-icons/UserCircleOutline.svelte";
+  import UserOutline from "flowbite-svelte-icons/UserOutline.svelte";
   import Modal from "../../ui/Modal.svelte";
 
   let { children }: { children: Snippet } = $props();
   let drawer = $state(false);
   let keys = $state(false);
   let dark = $state(document.documentElement.classList.contains("dark"));
-  let finder = $state<Finder>();
+  let finding = $state(false);
+  let found = $state(false);
 
   const queries = useQueryClient();
   $effect(() => live.follow(queries));
-
-  const places = [
-    { to: "/", key: "myWork", icon: InboxOutline },
-    { to: "/entries", key: "entries", icon: FileLinesOutline },
-    { to: "/outline", key: "outline", icon: FolderOutline },
-    { to: "/timetable", key: "timetable", icon: CalendarMonthOutline },
-    { to: "/translation", key: "translation", icon: LanguageOutline },
-    { to: "/library", key: "library", icon: ImageOutline },
-    { to: "/set-up", key: "setUp", icon: AdjustmentsHorizontalOutline },
-  ] as const;
 
   function here(to: string): boolean {
     return to === "/" ? route.pathname === "/" : route.pathname.startsWith(to);
@@ -52,9 +48,14 @@
     try {
       await session.logOut();
       queries.clear();
+      present.forget();
     } catch (error) {
       toasts.wrong(error);
     }
+  }
+
+  function find(): void {
+    finding = found = true;
   }
 
   function typing(target: EventTarget | null): boolean {
@@ -67,7 +68,7 @@
   function onKey(event: KeyboardEvent): void {
     if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "k") {
       event.preventDefault();
-      finder?.focus();
+      find();
     } else if (!typing(event.target) && !event.ctrlKey && !event.metaKey && !event.altKey) {
       if (event.key === "?") keys = true;
       if (event.key === "n") void navigate("/entries", { search: { start: "yes" } });
@@ -99,7 +100,7 @@
     </div>
     <div id="main-nav" class="px-2 pb-3 {drawer ? '' : 'hidden'} md:block">
       <ul class="flex flex-col gap-1">
-        {#each places as place (place.to)}
+        {#each PLACES as place (place.to)}
           <li>
             <a
               href={place.to}
@@ -110,7 +111,7 @@
                 : 'text-ink'}"
             >
               <place.icon class="size-5" />
-              {t(`nav.${place.key}`)}
+              {t(place.key)}
             </a>
           </li>
         {/each}
@@ -119,19 +120,33 @@
   </nav>
   <div class="min-w-0 flex-1">
     <header class="flex flex-wrap items-center gap-3 border-b px-4 py-2">
-      <Finder bind:this={finder} />
+      <Button icon={SearchOutline} class="min-w-0 justify-start font-normal text-moss sm:w-72" onclick={find}>
+        <span class="truncate">{t("commands.hint")}</span><span class="ms-auto hidden sm:inline"
+          ><Kbd>Ctrl K</Kbd></span
+        >
+      </Button>
       <span class="ms-auto flex items-center gap-2 text-sm text-moss" role="status">
         <span
           class={["size-3 rounded-full border-2", live.connected ? "border-hedge bg-hedge" : "border-straw"]}
           aria-hidden="true"
         ></span>
-        {live.connected ? t("live.on") : t("live.off")}
+        <span class="max-sm:sr-only">{live.connected ? t("live.on") : t("live.off")}</span>
       </span>
       <NotificationsMenu />
-      <Button onclick={toggleDark}>{dark ? t("person.light") : t("person.dark")}</Button>
-      <a class="text-sm font-semibold" href="/account">{session.me?.name}</a>
-      <Button onclick={logOut}>{t("login.out")}</Button>
+      <Menu title={session.me?.name ?? ""} icon={UserCircleOutline}>
+        <MenuLine icon={UserOutline} onclick={() => navigate("/account")}>{t("account.title")}</MenuLine>
+        <MenuLine icon={dark ? SunOutline : MoonOutline} onclick={toggleDark}
+          >{dark ? t("person.light") : t("person.dark")}</MenuLine
+        >
+        <MenuLine icon={KeyboardOutline} onclick={() => (keys = true)}>{t("keys.title")}</MenuLine>
+        <MenuLine icon={ArrowRightToBracketOutline} onclick={logOut}>{t("login.out")}</MenuLine>
+      </Menu>
     </header>
+    {#if live.lost}
+      <div class="sticky top-0 z-30 px-4 pt-2">
+        <Alert kind="late" role="status">{t("live.lost", { when: when(live.lost.toISOString()) })}</Alert>
+      </div>
+    {/if}
     <main id="content" tabindex="-1" class="px-4 py-5 outline-none">
       {@render children()}
     </main>
@@ -140,13 +155,16 @@
 
 <Modal bind:open={keys} title={t("keys.title")} size="sm">
   <dl class="grid grid-cols-[8rem_1fr] gap-y-2">
-    <dt><kbd>Ctrl S</kbd></dt>
+    <dt><Kbd>Ctrl S</Kbd></dt>
     <dd>{t("keys.save")}</dd>
-    <dt><kbd>Ctrl K</kbd></dt>
+    <dt><Kbd>Ctrl K</Kbd></dt>
     <dd>{t("keys.find")}</dd>
-    <dt><kbd>n</kbd></dt>
+    <dt><Kbd>n</Kbd></dt>
     <dd>{t("keys.new")}</dd>
-    <dt><kbd>?</kbd></dt>
+    <dt><Kbd>?</Kbd></dt>
     <dd>{t("keys.help")}</dd>
   </dl>
 </Modal>
+
+<!-- It comes when it is first asked for. -->
+{#if found}{#await import("./CommandBox.svelte") then part}<part.default bind:open={finding} />{/await}{/if}

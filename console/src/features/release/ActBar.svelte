@@ -1,9 +1,10 @@
 <script lang="ts">
-  import CommissionDialog from "../translation/CommissionDialog.svelte";
+  import { untrack } from "svelte";
+  import { searchParams } from "sv-router";
   import MoreMenu from "../content/MoreMenu.svelte";
-  import PlanDialog from "./PlanDialog.svelte";
   import { api, sure, type Entry } from "../../lib/api";
   import { t } from "../../lib/i18n";
+  import { present } from "../../lib/state/present.svelte";
   import { toasts } from "../../lib/state/toasts.svelte";
   import Button from "../../ui/Button.svelte";
   import Textarea from "../../ui/Textarea.svelte";
@@ -26,6 +27,7 @@
   let verb = $state<"release" | "withdraw" | "remove">("release");
   let commissioning = $state(false);
   let asks = $state(false);
+  let wanted = $state({ plan: false, commission: false });
 
   const offers = $derived(Object.fromEntries(entry.acts.map((act) => [act.act, act])));
   /** Whether exactly what is drafted is signed off: there is nothing to submit, though one may. */
@@ -54,14 +56,26 @@
     words = "";
     if (act === "release" || act === "withdraw" || act === "remove") {
       verb = act;
-      planning = true;
-    } else if (act === "commission") commissioning = true;
+      planning = wanted.plan = true;
+    } else if (act === "commission") commissioning = wanted.commission = true;
     else if (act === "take-back" || act === "move-on") void simply(act);
     else {
       asking = act as Asking;
       asks = true;
     }
   }
+
+  // The command box begins acts too: on what is open here, or by the address that it leads to.
+  $effect(() => {
+    const seen = entry;
+    return untrack(() => present.stay(seen, begin));
+  });
+  $effect(() => {
+    const asked = searchParams.get("act");
+    if (!asked) return;
+    searchParams.delete("act");
+    if (asked === "remove" || offers[String(asked)]?.allowed) untrack(() => begin(String(asked)));
+  });
 
   async function simply(act: "take-back" | "move-on"): Promise<void> {
     try {
@@ -135,5 +149,15 @@
     <Textarea rows={3} bind:value={words} required={asking === "send-back"} /></label
   >
 </FormDialog>
-<PlanDialog bind:open={planning} {entry} {verb} onDone={onChange} />
-<CommissionDialog bind:open={commissioning} {entry} onDone={onChange} />
+<!-- Either comes when it is first asked for, and stays, so that the focus finds back when it is closed. -->
+{#if wanted.plan}{#await import("./PlanDialog.svelte") then part}<part.default
+      bind:open={planning}
+      {entry}
+      {verb}
+      onDone={onChange}
+    />{/await}{/if}
+{#if wanted.commission}{#await import("../translation/CommissionDialog.svelte") then part}<part.default
+      bind:open={commissioning}
+      {entry}
+      onDone={onChange}
+    />{/await}{/if}

@@ -1,22 +1,45 @@
 <script lang="ts">
   import EntryTable from "../search/EntryTable.svelte";
+  import type { WorkLine } from "../../lib/api";
+  import { day, language, t, when } from "../../lib/i18n";
+  import { myWorkQuery } from "../../lib/queries";
+  import Button from "../../ui/Button.svelte";
   import Trouble from "../../ui/Trouble.svelte";
   import Waiting from "../../ui/Waiting.svelte";
-  import type { WorkLine } from "../../lib/api";
-  import { day, t, when } from "../../lib/i18n";
-  import { myWorkQuery } from "../../lib/queries";
+  import AssignedHere from "./AssignedHere.svelte";
+  import NextOut from "./NextOut.svelte";
+  import SaidToYou from "./SaidToYou.svelte";
+  import WaitingHere from "./WaitingHere.svelte";
+  import { byUrgency, KINDS, place, type Kind } from "./work";
 
   const work = myWorkQuery();
-
-  function place(line: WorkLine): string {
-    if (line.comment) return `/entries/${line.id}/${line.locale}?comment=${line.comment}`;
-    return line.kind === "translation" ? `/translation/${line.job}` : `/entries/${line.id}/${line.locale}`;
-  }
+  let only = $state<"" | Kind>("");
+  const today = new Intl.DateTimeFormat(language, { weekday: "long", day: "numeric", month: "long" });
+  const waiting = $derived((work.data?.waiting ?? []).toSorted(byUrgency));
+  const assigned = $derived((work.data?.assigned_to_you ?? []).toSorted(byUrgency));
+  const due = $derived(assigned.filter((line) => line.state));
+  const kinds = $derived(
+    KINDS.map((kind) => ({ kind, count: waiting.filter((line) => line.kind === kind).length })).filter(
+      (one) => one.count,
+    ),
+  );
+  const chip = (on: boolean) =>
+    `rounded-full border px-3 text-sm ${on ? "border-hedge font-semibold text-hedge" : "border-line text-moss"}`;
+  // What was filtered by may all be done meanwhile.
+  const filtered = $derived(kinds.some((one) => one.kind === only) ? only : "");
 </script>
 
 <svelte:head><title>{t("nav.myWork")} – {t("app.name")}</title></svelte:head>
-<h1 class="text-2xl font-semibold">{t("nav.myWork")}</h1>
-{#if work.error}
+<div class="flex flex-wrap items-baseline gap-x-4 gap-y-1">
+  <h1 class="text-2xl font-semibold">{t("nav.myWork")}</h1>
+  <p class="text-moss">
+    {today.format(new Date())}{#if work.data}{" · "}{t("myWork.dayWaits", { count: waiting.length })} · {t("myWork.dayDue", { count: due.length })} · {t(
+        "myWork.dayOut",
+        { count: work.data.next_out.length },
+      )}{/if}
+  </p>
+</div>
+{#if work.error && !work.data}
   <Trouble error={work.error} again={() => work.refetch()} />
 {:else if !work.data}
   <Waiting />
@@ -24,40 +47,31 @@
   <div class="grid gap-6 pt-4 xl:grid-cols-[minmax(0,1fr)_20rem]">
     <div class="flex min-w-0 flex-col gap-6">
       <section aria-labelledby="waiting">
-        <h2 id="waiting" class="mb-2 text-lg font-semibold">{t("myWork.waiting")}</h2>
-        <ul class="flex flex-col gap-2">
-          {#each work.data.waiting as line (line.kind + line.id + line.locale + line.job + line.comment)}
-            <li class="sheet border-s-4 border-s-berry px-4 py-3">
-              <span class="font-semibold text-berry">{t(`myWork.${line.kind}`)}</span>
-              <a class="ms-1 font-serif text-lg font-semibold" href={place(line)}>{line.title}</a>
-              <span class="text-sm text-moss"
-                >{line.type}{line.type ? ", " : ""}{line.locale}
-                {line.by ? ` · ${t("myWork.from", { by: line.by })}` : ""} · {when(line.at)}</span
+        <div class="mb-2 flex flex-wrap items-center gap-2">
+          <h2 id="waiting" class="me-2 text-lg font-semibold">{t("myWork.waiting")}</h2>
+          {#if kinds.length > 1}
+            <Button look="quiet" aria-pressed={!filtered} class={chip(!filtered)} onclick={() => (only = "")}
+              >{t("myWork.everything")} {waiting.length}</Button
+            >
+            {#each kinds as one (one.kind)}
+              <Button
+                look="quiet"
+                aria-pressed={filtered === one.kind}
+                class={chip(filtered === one.kind)}
+                onclick={() => (only = filtered === one.kind ? "" : one.kind)}
+                >{t(`myWork.${one.kind}`)} {one.count}</Button
               >
-              {#if line.note}<p class="mt-1">“{line.note}”</p>{/if}
-            </li>
-          {:else}
-            <li class="text-moss">{t("myWork.waitingNone")}</li>
-          {/each}
-        </ul>
+            {/each}
+          {/if}
+        </div>
+        {#if waiting.length}<WaitingHere lines={waiting} only={filtered} />{:else}<p class="text-moss">
+            {t("myWork.waitingNone")}
+          </p>{/if}
       </section>
-      {#if work.data.assigned_to_you.length}
+      {#if assigned.length}
         <section aria-labelledby="inhands">
           <h2 id="inhands" class="mb-2 text-lg font-semibold">{t("myWork.assignedToYou")}</h2>
-          <ul class="flex flex-col gap-2">
-            {#each work.data.assigned_to_you as line (line.id + line.locale)}
-              <li class="sheet px-4 py-3 {line.state ? 'border-s-4 border-s-straw' : ''}">
-                <a class="font-serif text-lg font-semibold" href={place(line)}>{line.title}</a>
-                <span class="text-sm text-moss"
-                  >{line.type}, {line.locale} · {t("myWork.from", { by: line.by })}</span
-                >
-                {#if line.due}<span class="text-sm {line.state ? 'font-semibold text-straw' : 'text-moss'}"
-                    >· {t(line.state === "late" ? "assign.late" : "assign.due", { day: day(line.due) })}</span
-                  >{/if}
-                {#if line.note}<p class="mt-1">“{line.note}”</p>{/if}
-              </li>
-            {/each}
-          </ul>
+          <AssignedHere lines={assigned} />
         </section>
       {/if}
       <section aria-labelledby="yours">
@@ -74,57 +88,32 @@
     <div class="flex flex-col gap-6">
       <section aria-labelledby="next">
         <h2 id="next" class="mb-2 text-lg font-semibold">{t("myWork.next")}</h2>
-        <ol class="flex flex-col gap-2 border-s-2 border-slate ps-3">
-          {#each work.data.next_out as dispatch (dispatch.id)}
-            <li>
-              <span class="text-sm font-semibold text-slate">{when(dispatch.instant)}</span><br />
-              <a href="/timetable/{dispatch.id}">{dispatch.name}</a>
-            </li>
-          {:else}
-            <li class="text-moss">{t("myWork.nextNone")}</li>
-          {/each}
-        </ol>
+        <NextOut dispatches={work.data.next_out} />
       </section>
-      {#if work.data.assigned_to_others.length}
-        <section aria-labelledby="withothers">
-          <h2 id="withothers" class="mb-2 text-lg font-semibold">{t("myWork.assignedToOthers")}</h2>
-          <ul class="flex flex-col gap-2">
-            {#each work.data.assigned_to_others as line (line.id + line.locale)}
-              <li class="sheet px-3 py-2">
-                <a class="font-semibold" href={place(line)}>{line.title}</a>
-                <p class="text-sm text-moss">
-                  {t("myWork.with", { who: line.who.join(", ") })}
-                  {#if line.due}<span class={line.state === "late" ? "font-semibold text-straw" : ""}
-                      >· {t(line.state === "late" ? "assign.late" : "assign.due", {
-                        day: day(line.due),
-                      })}</span
-                    >{/if}
-                </p>
-              </li>
-            {/each}
-          </ul>
-        </section>
-      {/if}
-      {#if work.data.you_wait_for.length}
-        <section aria-labelledby="waitfor">
-          <h2 id="waitfor" class="mb-2 text-lg font-semibold">{t("myWork.waitFor")}</h2>
-          <ul class="flex flex-col gap-2">
-            {#each work.data.you_wait_for as line (line.id + line.locale)}
-              <li class="sheet px-3 py-2">
-                <a class="font-semibold" href={place(line)}>{line.title}</a>
-                <p class="text-sm text-moss">
-                  {t("myWork.with", { who: line.who.join(", ") || t("myWork.nobody") })} · {t(
-                    "myWork.since",
-                    {
-                      when: when(line.at),
-                    },
-                  )}
-                </p>
-              </li>
-            {/each}
-          </ul>
-        </section>
-      {/if}
+      <SaidToYou />
+      {@render others("assignedToOthers", work.data.assigned_to_others)}
+      {@render others("waitFor", work.data.you_wait_for)}
     </div>
   </div>
 {/if}
+
+{#snippet others(title: string, lines: WorkLine[])}
+  {#if lines.length}
+    <section aria-labelledby={title}>
+      <h2 id={title} class="mb-2 text-lg font-semibold">{t(`myWork.${title}`)}</h2>
+      <ul class="flex flex-col gap-2">
+        {#each lines.toSorted(byUrgency) as line (line.id + line.locale)}
+          <li class="sheet px-3 py-2">
+            <a class="font-semibold" href={place(line)}>{line.title}</a>
+            <p class="text-sm text-moss">
+              {t("myWork.with", { who: line.who.join(", ") || t("myWork.nobody") })}
+              {#if line.due}<span class={line.state === "late" ? "font-semibold text-straw" : ""}
+                  >· {t(line.state === "late" ? "assign.late" : "assign.due", { day: day(line.due) })}</span
+                >{:else}· {t("myWork.since", { when: when(line.at) })}{/if}
+            </p>
+          </li>
+        {/each}
+      </ul>
+    </section>
+  {/if}
+{/snippet}

@@ -1,3 +1,4 @@
+import { t } from "../i18n";
 import createClient from "openapi-fetch";
 import type { components, paths } from "./schema";
 
@@ -74,8 +75,8 @@ export async function sure<T>(call: Promise<{ data?: T; error?: unknown; respons
   } catch {
     throw new Problem(0, {
       type: "unreachable",
-      detail: "The service cannot be reached.",
-      remedy: "Check the connection; what you typed is kept in this browser.",
+      detail: t("live.unreachable"),
+      remedy: t("live.keptHere"),
     });
   }
   if (!answer.response.ok) {

@@ -4,10 +4,15 @@ import { Change, type Told } from "./changes";
 
 /** Milliseconds for which events are gathered before pages look again. */
 const GATHERS = 120;
+/** Milliseconds until a line that was refused is tried again, at first and at most. */
+const FIRST = 1_000;
+const LONGEST = 30_000;
 
 /** The live stream: what others do makes the pages that show it look again, and no others. */
 class Live {
   connected = $state(false);
+  /** Since when there is no connection; null while there is one, and before there was any. */
+  lost = $state.raw<Date | null>(null);
   #pending: ReturnType<typeof setTimeout> | undefined;
   #held = 0;
   #change = new Change();
@@ -28,14 +33,46 @@ class Live {
   }
 
   follow(queries: QueryClient): () => void {
+    let source: EventSource | undefined;
+    let wait = FIRST;
+    let again: ReturnType<typeof setTimeout> | undefined;
+    const open = () => {
+      clearTimeout(again);
+      source?.close();
+      source = this.#listen(queries, () => {
+        // A browser goes on by itself after a broken line, but not after an answer that is none, as of a service that begins anew.
+        again = setTimeout(open, wait);
+        wait = Math.min(wait * 2, LONGEST);
+      });
+      source.addEventListener("open", () => (wait = FIRST));
+    };
+    const now = () => source?.readyState !== EventSource.OPEN && open();
+    window.addEventListener("online", now);
+    open();
+    return () => {
+      window.removeEventListener("online", now);
+      clearTimeout(again);
+      clearTimeout(this.#pending);
+      this.#pending = undefined;
+      source?.close();
+      this.connected = false;
+    };
+  }
+
+  #listen(queries: QueryClient, ended: () => void): EventSource {
     const source = new EventSource(`/events?window=${WINDOW}`);
     source.onopen = () => {
       // What happened while the line was down is told again by its number; who is here is not.
       if (this.#began) for (const watcher of this.#watchers) watcher([]);
       this.#began = true;
       this.connected = true;
+      this.lost = null;
     };
-    source.onerror = () => (this.connected = false);
+    source.onerror = () => {
+      this.connected = false;
+      if (this.#began) this.lost ??= new Date();
+      if (source.readyState === EventSource.CLOSED) ended();
+    };
     source.onmessage = (event: MessageEvent<string>) => {
       this.#change.add(JSON.parse(event.data) as Told);
       this.#pending ??= setTimeout(() => this.#tell(queries), GATHERS);
@@ -47,12 +84,7 @@ class Live {
       const { entries } = JSON.parse(event.data) as { entries: string[] };
       for (const watcher of this.#watchers) watcher(entries);
     });
-    return () => {
-      clearTimeout(this.#pending);
-      this.#pending = undefined;
-      source.close();
-      this.connected = false;
-    };
+    return source;
   }
 
   /** Tell nothing until something is done: a page that is being left does not ask for what is gone. */

@@ -282,6 +282,8 @@ def find(
     incomplete: Annotated[bool, typer.Option("--incomplete", help="Something required is missing.")] = False,
     behind: Annotated[bool, typer.Option("--behind", help="Out or in review in an older revision.")] = False,
     planned: Annotated[bool, typer.Option("--planned", help="With something planned.")] = False,
+    sort: Annotated[str, typer.Option(help="changed, title, or backwards with a - before it.")] = "",
+    counted: Annotated[bool, typer.Option("--count", help="Only how many there are.")] = False,
     kept: Annotated[str, typer.Option("--list", help="As this kept list asks.")] = "",
     keep_as: Annotated[str, typer.Option("--keep-as", help="Keep what is asked for as a list.")] = "",
     share: Annotated[bool, typer.Option("--share", help="With --keep-as: for everybody.")] = False,
@@ -305,6 +307,7 @@ def find(
         "incomplete": incomplete,
         "behind": behind,
         "planned": planned,
+        "sort": sort,
     }
     with service() as hawthorn:
         if topic:
@@ -316,6 +319,13 @@ def find(
             asked = {**one.query, **{k: v for k, v in asked.items() if v}}
         if keep_as:
             hawthorn.save_list(keep_as, {k: v for k, v in asked.items() if v}, shared=share)
+        if counted:
+            many = hawthorn.count_entries({k: v for k, v in asked.items() if v})
+            if as_json:
+                print_json(many)
+            else:
+                tell("cli.entries.many_more" if many.more else "cli.entries.many", count=many.count)
+            return
         page = hawthorn.entries(**asked, limit=limit)
     if as_json:
         print_json(page)

@@ -23,11 +23,20 @@ from hawthorn.operations.runtime.act import View
 from hawthorn.operations.search import indexing
 from hawthorn.store import filters, gates, listings, people, search
 from hawthorn.store.filters import Filter
-from hawthorn.store.listings import Found, Listed, Named
+from hawthorn.store.listings import Found, Listed, Named, Order
 
 FEW = 1000
 """Up to so many entries are looked at one by one."""
 VALIDITY = ("ends", "endless", "over")
+SORTS = {
+    "-changed": listings.CHANGED_LAST,
+    "changed": Order("updated_at"),
+    "title": Order("title COLLATE NOCASE"),
+    "-title": Order("title COLLATE NOCASE", backwards=True),
+}
+"""The orders of lists, by name: backwards with a `-` (JSON:API 1.1, section on sorting)."""
+COUNTED = 1000
+"""Up to so many are counted; beyond it, it is said that there are more."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,6 +46,7 @@ class Query:
     `stage` is a stage at which something stands, or "draft" where nothing stands anywhere. `topic` is the UUID of an entry
     that is referred to, with those below it; `tag` a word. `since` and `until` bound the last change of the draft (an
     instant or a date). `library` leaves what holds a file, `folder` what lies in a folder of the library ("none": in none).
+    `sort` is one of `SORTS`, the last changed first when empty; what is found by words has an order of its own.
     `validity`: "ends" has a planned end, "endless" is out without one, "over" was out and no longer is.
     """
 
@@ -56,6 +66,7 @@ class Query:
     planned: bool = False
     library: bool = False
     folder: str = ""
+    sort: str = ""
 
     def given(self) -> dict[str, Any]:
         """What is asked for, without what is empty."""
@@ -65,23 +76,63 @@ class Query:
 def listing(
     view: View, query: Query | None = None, *, limit: int = 50, cursor: str = ""
 ) -> tuple[Sequence[Listed], str]:
-    """Editions by when their draft last changed, newest first, and the cursor of the next page.
+    """Editions in the order that is asked for, and the cursor of the next page.
 
     Without a locale each entry is listed once, in its source; a search by words finds every locale.
     """
     asked = query or Query()
+    order = _order(asked)
     if asked.words.strip():
         return _searched(view, asked, limit, cursor)
+    kept, few = _kept(view, asked)
+    after = _cursor(cursor) if cursor else None
+    allowed = permission.readable_sql(view, locale="s")
+    rows = listings.page(view.conn, allowed, kept, few, order, after, limit + 1)
+    more = f"{rows[limit - 1].updated_at}.{rows[limit - 1].edition}" if len(rows) > limit else ""
+    return rows[:limit], more
+
+
+@dataclass(frozen=True, slots=True)
+class Count:
+    """How many a list has: so many, or `more`."""
+
+    count: int
+    more: bool
+
+
+def count(view: View, query: Query | None = None) -> Count:
+    """How many editions the whole list has, counted up to `COUNTED`."""
+    asked = query or Query()
+    _order(asked)
+    if asked.words.strip():
+        found = _searching(view, asked)
+        if found is None:
+            return Count(0, False)
+        match, wanted, few = found
+        allowed = permission.readable_sql(view)
+        many = listings.counted_with_words(view.conn, match, allowed, wanted, few, COUNTED + 1)
+    else:
+        kept, few = _kept(view, asked)
+        allowed = permission.readable_sql(view, locale="s")
+        many = listings.counted(view.conn, allowed, kept, few, COUNTED + 1)
+    return Count(min(many, COUNTED), many > COUNTED)
+
+
+def _order(asked: Query) -> Order:
+    if asked.sort and asked.words.strip():
+        raise Invalid("finding.words_have_an_order")
+    if asked.sort and asked.sort not in SORTS:
+        raise Invalid("finding.no_sort", value=asked.sort[:80], known=list(SORTS))
+    return SORTS[asked.sort or "-changed"]
+
+
+def _kept(view: View, asked: Query) -> tuple[list[Filter], list[int] | None]:
+    """The filters that are left to look at, among the few that the narrowest leaves where they are few."""
     wanted = _filters(view, asked)
     few, narrowest = _fewest(view, wanted)
     if not asked.locale:
         wanted.append(filters.IN_SOURCE)
-    after = _cursor(cursor) if cursor else None
-    kept = [f for f in wanted if f is not narrowest]
-    allowed = permission.readable_sql(view, locale="s")
-    rows = listings.changed_last(view.conn, allowed, kept, few, after, limit + 1)
-    more = f"{rows[limit - 1].updated_at}.{rows[limit - 1].edition}" if len(rows) > limit else ""
-    return rows[:limit], more
+    return [f for f in wanted if f is not narrowest], few
 
 
 def summaries(view: View, some: Sequence[int], locale: str = "", *, whole: bool = False) -> dict[int, Listed]:
@@ -93,18 +144,26 @@ def summaries(view: View, some: Sequence[int], locale: str = "", *, whole: bool 
 
 
 def _searched(view: View, asked: Query, limit: int, cursor: str) -> tuple[list[Found], str]:
-    some = searching.wanted(asked.words)
-    if not some:
+    found = _searching(view, asked)
+    if found is None:
         return [], ""
-    match = indexing.narrowed(searching.match(some, search.begun(view.conn, some)), asked.type, asked.locale)
-    wanted = _filters(view, asked)
-    few, _ = _fewest(view, wanted)
+    match, wanted, few = found
     before = _cursor(cursor)[0] if cursor else None
     rows = listings.with_words(
         view.conn, match, permission.readable_sql(view), wanted, few, before, limit + 1
     )
     more = f"{rows[limit - 1].found}.0" if len(rows) > limit else ""
     return rows[:limit], more
+
+
+def _searching(view: View, asked: Query) -> tuple[str, list[Filter], list[int] | None] | None:
+    """What the index is asked, and what is asked of what it finds; None where there is no word in it."""
+    some = searching.wanted(asked.words)
+    if not some:
+        return None
+    match = indexing.narrowed(searching.match(some, search.begun(view.conn, some)), asked.type, asked.locale)
+    wanted = _filters(view, asked)
+    return match, wanted, _fewest(view, wanted)[0]
 
 
 def _cursor(text: str) -> tuple[int, int]:

@@ -68,6 +68,12 @@ def start(
     )
 
 
+@router.get("/count", response_model=wire.search.Count, operation_id="count_entries", responses=REFUSALS)
+def count(me: Who, desk: AtDesk, asked: Asked) -> Answer:
+    """How many the list of entries has that is asked for, counted up to a thousand."""
+    return asdict(desk.read(me, lambda view: finding.count(view, asked)))
+
+
 @router.get("/lookup", response_model=wire.search.Matches, operation_id="look_up")
 def lookup(me: Who, desk: AtDesk, text: Annotated[str, Query(min_length=1, max_length=200)]) -> Answer:
     """Entries by address, by the start or the end of their id, or by a part of the title."""
