@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterator
 from urllib.parse import urlsplit
 
 import pytest
-from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Locator, Page, expect, sync_playwright
 
 from hawthorn.demo.museum import PASSWORD
 from tests.conftest import Running
@@ -28,6 +28,18 @@ def own_menu(page: Page, line: str) -> None:
     """Choose a line of the menu under one's own name, in the header."""
     page.locator("header button").last.click()
     page.locator("header").get_by_role("button", name=line, exact=True).click()
+
+
+def drag(page: Page, what: Locator, onto: Locator) -> None:
+    """Drag something as a hand does: taken, carried over a few places, held until there is room, and let go."""
+    what.hover()
+    page.mouse.down()
+    place = onto.bounding_box()
+    assert place is not None
+    for _ in range(3):
+        page.mouse.move(place["x"] + 5, place["y"] - 5, steps=8)
+        page.wait_for_timeout(250)
+    page.mouse.up()
 
 
 @pytest.fixture(scope="session")

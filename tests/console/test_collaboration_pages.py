@@ -92,7 +92,8 @@ def test_a_comment_and_an_assignment_are_shown_in_my_work(running: Running, open
     expect(mine.get_by_role("link", name="Steps to be cleared")).to_be_visible()
     expect(mine.get_by_text("Late: it was due on").first).to_be_visible()
     mine.get_by_role("link", name="Steps to be cleared").click()
-    nell.get_by_role("button", name="Done").click()
+    expect(nell.get_by_role("heading", level=1, name="Steps to be cleared")).to_be_visible()
+    nell.get_by_role("button", name="Done", exact=True).click()
     expect(nell.get_by_text("Assigned to nobody.")).to_be_visible()
 
 

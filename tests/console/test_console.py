@@ -74,7 +74,7 @@ def test_an_entry_goes_the_whole_way_in_the_browser(running: Running, open_as: O
     expect(writer.get_by_role("tabpanel")).to_contain_text("waits for a decision")
 
     editor = open_as("oda")
-    editor.get_by_role("link", name="The storm lamp").click()
+    editor.get_by_role("link", name="The storm lamp", exact=True).click()
     expect(editor.get_by_role("tab", name="Compare")).to_have_attribute("aria-selected", "true")
     expect(editor.locator("ins").filter(has_text="It swung from the stern")).to_be_visible()
     editor.get_by_role("button", name="Send back").click()
@@ -126,7 +126,7 @@ def test_an_entry_goes_the_whole_way_in_the_browser(running: Running, open_as: O
     expect(coordinator.get_by_role("tabpanel").get_by_text("returned")).to_have_count(2, timeout=15000)
 
     french = open_as("luc")
-    french.get_by_role("link", name="The storm lamp").click()
+    french.get_by_role("link", name="The storm lamp", exact=True).click()
     french.get_by_role("button", name="Accept", exact=True).first.click()
     expect(french.get_by_text("accepted", exact=True).first).to_be_visible()
     french.get_by_role("button", name="Accept all").click()

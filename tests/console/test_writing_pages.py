@@ -8,7 +8,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.conftest import Running
-from tests.console.conftest import Open
+from tests.console.conftest import Open, drag
 from tests.console.test_console import CONFLICT, said, save, text_box
 
 pytestmark = pytest.mark.browser
@@ -90,7 +90,8 @@ def test_blocks_are_added_moved_and_removed_by_keyboard_and_kept(running: Runnin
     assert blocks[2]["fields"]["text"] == "<ul><li>hemp</li><li><strong>tarred</strong> hemp</li></ul>"
     page.get_by_role("button", name="Remove block 2").click()
     handle = page.get_by_role("button", name=re.compile("^Move Words"))
-    handle.drag_to(page.get_by_role("button", name=re.compile("^Move Side by side")))
+    drag(page, handle, page.get_by_role("button", name=re.compile("^Move Side by side")))
+    expect(page.get_by_role("button", name=re.compile("^Move Words, 1 of 2"))).to_be_visible()
     save(page)
     said(page, "Saved as revision 3.")
     left = running.as_("nell").entry(entry.id, "en").fields["page"]

@@ -12,6 +12,7 @@
     icon,
     look,
     align,
+    act,
     children: lines,
   }: {
     title?: string;
@@ -19,6 +20,8 @@
     icon?: Component;
     look?: Look;
     align?: "start" | "end";
+    /** What stands in the act, where it is more than a title. */
+    act?: Snippet;
     children: Snippet;
   } = $props();
 
@@ -35,7 +38,7 @@
   }
 </script>
 
-<Popover bind:this={popover} {title} {label} {icon} {look} {align} within="w-64 p-1">
+<Popover bind:this={popover} {title} {label} {icon} {look} {align} {act} within="w-64 p-1">
   <!-- svelte-ignore a11y_no_static_element_interactions (its lines are what is reached; arrows go between them) -->
   <div onkeydown={go}>
     <DropdownGroup class="p-0 text-base text-ink dark:text-ink">{@render lines()}</DropdownGroup>

@@ -4,7 +4,8 @@
   import Waiting from "../../ui/Waiting.svelte";
   import { api, sure } from "../../lib/api";
   import { t, when } from "../../lib/i18n";
-  import { accountQuery, notificationChoicesQuery, sessionsQuery } from "../../lib/queries";
+  import { accountQuery, sessionsQuery } from "./queries";
+  import { notificationChoicesQuery } from "../collaboration/queries";
   import { toasts } from "../../lib/state/toasts.svelte";
   import { session } from "../../lib/state/session.svelte";
   import Button from "../../ui/Button.svelte";

@@ -4,7 +4,7 @@
   import Waiting from "../../ui/Waiting.svelte";
   import { api, sure } from "../../lib/api";
   import { t, when } from "../../lib/i18n";
-  import { keysQuery, rolesQuery } from "../../lib/queries";
+  import { keysQuery, rolesQuery } from "./queries";
   import { toasts } from "../../lib/state/toasts.svelte";
   import { session } from "../../lib/state/session.svelte";
   import Button from "../../ui/Button.svelte";

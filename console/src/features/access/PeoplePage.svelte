@@ -5,7 +5,7 @@
   import Waiting from "../../ui/Waiting.svelte";
   import { api, sure, type Person, type Why } from "../../lib/api";
   import { t } from "../../lib/i18n";
-  import { peopleQuery, rolesQuery } from "../../lib/queries";
+  import { peopleQuery, rolesQuery } from "./queries";
   import { toasts } from "../../lib/state/toasts.svelte";
   import { session } from "../../lib/state/session.svelte";
   import EntryPicker from "../content/fields/EntryPicker.svelte";

@@ -3,7 +3,7 @@
   import Trouble from "../../ui/Trouble.svelte";
   import { api, sure, type Entry } from "../../lib/api";
   import { t } from "../../lib/i18n";
-  import { peopleQuery } from "../../lib/queries";
+  import { peopleQuery } from "../access/queries";
   import Button from "../../ui/Button.svelte";
   import Input from "../../ui/Input.svelte";
   import Select from "../../ui/Select.svelte";

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { t } from "../../lib/i18n";
-  import { peopleQuery } from "../../lib/queries";
+  import { peopleQuery } from "../access/queries";
   import Textarea from "../../ui/Textarea.svelte";
 
   /** Words in which `@` names a colleague. */

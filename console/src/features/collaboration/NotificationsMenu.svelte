@@ -2,7 +2,7 @@
   import { useQueryClient } from "@tanstack/svelte-query";
   import { api, sure } from "../../lib/api";
   import { t, when } from "../../lib/i18n";
-  import { notificationsQuery } from "../../lib/queries";
+  import { notificationsQuery } from "./queries";
   import { toasts } from "../../lib/state/toasts.svelte";
   import Button from "../../ui/Button.svelte";
   import Popover from "../../ui/Popover.svelte";

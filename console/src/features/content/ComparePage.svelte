@@ -5,7 +5,7 @@
   import Trouble from "../../ui/Trouble.svelte";
   import Waiting from "../../ui/Waiting.svelte";
   import { t } from "../../lib/i18n";
-  import { compareQuery, entryQuery } from "../../lib/queries";
+  import { compareQuery, entryQuery } from "./queries";
   import { route } from "../../router";
   import Checkbox from "../../ui/Checkbox.svelte";
 

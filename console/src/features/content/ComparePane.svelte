@@ -5,7 +5,7 @@
   import Waiting from "../../ui/Waiting.svelte";
   import type { Entry } from "../../lib/api";
   import { t } from "../../lib/i18n";
-  import { compareQuery } from "../../lib/queries";
+  import { compareQuery } from "./queries";
 
   interface Props {
     entry: Entry;

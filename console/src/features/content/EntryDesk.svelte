@@ -4,7 +4,6 @@
   import ActBar from "../release/ActBar.svelte";
   import EntryHead from "./EntryHead.svelte";
   import EntryPanes, { place, type Pane } from "./EntryPanes.svelte";
-  import ConflictPanel from "./ConflictPanel.svelte";
   import StrandBar from "./StrandBar.svelte";
   import FieldInput from "./fields/FieldInput.svelte";
   import { api, Problem, type Entry } from "../../lib/api";
@@ -18,6 +17,8 @@
   import { Comments, commentsOn } from "../../lib/state/comments.svelte";
   import { navigate } from "../../router";
   import Button from "../../ui/Button.svelte";
+  import Trouble from "../../ui/Trouble.svelte";
+  import Waiting from "../../ui/Waiting.svelte";
 
   interface Props {
     entry: Entry;
@@ -229,12 +230,15 @@
         </p>{/if}
     </div>
     {#if editor.clash}
-      <ConflictPanel
-        conflicts={editor.clash.conflicts}
-        names={(uuid) => now.references[uuid]?.title ?? uuid}
-        busy={editor.saving}
-        onSettle={settle}
-      />
+      {@const clash = editor.clash}
+      {#await import("./ConflictPanel.svelte")}<Waiting lines={3} />{:then part}
+        <part.default
+          conflicts={clash.conflicts}
+          names={(uuid) => now.references[uuid]?.title ?? uuid}
+          busy={editor.saving}
+          onSettle={settle}
+        />
+      {:catch error}<Trouble {error} />{/await}
     {/if}
     {#each kind?.fields ?? [] as spec (spec.name)}
       <FieldInput

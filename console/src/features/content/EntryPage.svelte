@@ -5,7 +5,7 @@
   import Waiting from "../../ui/Waiting.svelte";
   import type { Entry } from "../../lib/api";
   import { t } from "../../lib/i18n";
-  import { entryQuery } from "../../lib/queries";
+  import { entryQuery } from "./queries";
   import { route } from "../../router";
 
   const params = $derived(route.params as { id: string; locale: string; name?: string });

@@ -3,7 +3,7 @@
   import Waiting from "../../ui/Waiting.svelte";
   import { api, sure, type Entry } from "../../lib/api";
   import { t, when } from "../../lib/i18n";
-  import { historyQuery } from "../../lib/queries";
+  import { historyQuery } from "./queries";
   import { lanes } from "../../lib/graph";
   import { toasts } from "../../lib/state/toasts.svelte";
   import RevisionLine from "../../ui/RevisionLine.svelte";

@@ -2,7 +2,7 @@
   import Trouble from "../../ui/Trouble.svelte";
   import { api, once, sure, type Entry, type PreviewLink } from "../../lib/api";
   import { t, when } from "../../lib/i18n";
-  import { linksQuery } from "../../lib/queries";
+  import { linksQuery } from "../delivery/queries";
   import { toasts } from "../../lib/state/toasts.svelte";
   import { session } from "../../lib/state/session.svelte";
   import Button from "../../ui/Button.svelte";

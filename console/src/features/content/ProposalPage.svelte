@@ -6,7 +6,7 @@
   import Waiting from "../../ui/Waiting.svelte";
   import { api, Problem, sure } from "../../lib/api";
   import { t } from "../../lib/i18n";
-  import { entryQuery, proposalQuery } from "../../lib/queries";
+  import { entryQuery, proposalQuery } from "./queries";
   import type { Decisions } from "../../lib/state/editor.svelte";
   import { toasts } from "../../lib/state/toasts.svelte";
   import { navigate, route } from "../../router";

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { api, once, sure } from "../../lib/api";
   import { t } from "../../lib/i18n";
-  import { templatesQuery } from "../../lib/queries";
+  import { templatesQuery } from "./queries";
   import { session } from "../../lib/state/session.svelte";
   import { navigate } from "../../router";
   import Input from "../../ui/Input.svelte";

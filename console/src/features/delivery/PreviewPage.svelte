@@ -5,7 +5,7 @@
   import Trouble from "../../ui/Trouble.svelte";
   import Waiting from "../../ui/Waiting.svelte";
   import { t } from "../../lib/i18n";
-  import { entryQuery } from "../../lib/queries";
+  import { entryQuery } from "../content/queries";
   import { live } from "../../lib/state/live.svelte";
   import { Preview } from "../../lib/state/preview.svelte";
   import { session } from "../../lib/state/session.svelte";

@@ -2,7 +2,7 @@
   import Trouble from "../../ui/Trouble.svelte";
   import Waiting from "../../ui/Waiting.svelte";
   import { t } from "../../lib/i18n";
-  import { searchAndSharingQuery } from "../../lib/queries";
+  import { searchAndSharingQuery } from "./queries";
   import { session } from "../../lib/state/session.svelte";
   import Select from "../../ui/Select.svelte";
 

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { t } from "../../lib/i18n";
-  import { shownInQuery } from "../../lib/queries";
+  import { shownInQuery } from "./queries";
 
   interface Props {
     id: string;

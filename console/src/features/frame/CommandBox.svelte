@@ -1,6 +1,6 @@
 <script lang="ts">
   import { t } from "../../lib/i18n";
-  import { peopleQuery } from "../../lib/queries";
+  import { peopleQuery } from "../access/queries";
   import { toasts } from "../../lib/state/toasts.svelte";
   import Input from "../../ui/Input.svelte";
   import Kbd from "../../ui/Kbd.svelte";

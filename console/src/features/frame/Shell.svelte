@@ -21,11 +21,11 @@
   import SunOutline from "flowbite-svelte-icons/SunOutline.svelte";
   import UserCircleOutline from "flowbite-svelte-icons/UserCircleOutline.svelte";
   import UserOutline from "flowbite-svelte-icons/UserOutline.svelte";
-  import Modal from "../../ui/Modal.svelte";
 
   let { children }: { children: Snippet } = $props();
   let drawer = $state(false);
   let keys = $state(false);
+  let asked = $state(false);
   let dark = $state(document.documentElement.classList.contains("dark"));
   let finding = $state(false);
   let found = $state(false);
@@ -70,7 +70,7 @@
       event.preventDefault();
       find();
     } else if (!typing(event.target) && !event.ctrlKey && !event.metaKey && !event.altKey) {
-      if (event.key === "?") keys = true;
+      if (event.key === "?") keys = asked = true;
       if (event.key === "n") void navigate("/entries", { search: { start: "yes" } });
     }
   }
@@ -133,12 +133,16 @@
         <span class="max-sm:sr-only">{live.connected ? t("live.on") : t("live.off")}</span>
       </span>
       <NotificationsMenu />
-      <Menu title={session.me?.name ?? ""} icon={UserCircleOutline}>
+      <Menu>
+        {#snippet act()}
+          <UserCircleOutline class="size-5" aria-hidden={true} />
+          <span class="max-sm:sr-only">{session.me?.name}</span>
+        {/snippet}
         <MenuLine icon={UserOutline} onclick={() => navigate("/account")}>{t("account.title")}</MenuLine>
         <MenuLine icon={dark ? SunOutline : MoonOutline} onclick={toggleDark}
           >{dark ? t("person.light") : t("person.dark")}</MenuLine
         >
-        <MenuLine icon={KeyboardOutline} onclick={() => (keys = true)}>{t("keys.title")}</MenuLine>
+        <MenuLine icon={KeyboardOutline} onclick={() => (keys = asked = true)}>{t("keys.title")}</MenuLine>
         <MenuLine icon={ArrowRightToBracketOutline} onclick={logOut}>{t("login.out")}</MenuLine>
       </Menu>
     </header>
@@ -153,18 +157,6 @@
   </div>
 </div>
 
-<Modal bind:open={keys} title={t("keys.title")} size="sm">
-  <dl class="grid grid-cols-[8rem_1fr] gap-y-2">
-    <dt><Kbd>Ctrl S</Kbd></dt>
-    <dd>{t("keys.save")}</dd>
-    <dt><Kbd>Ctrl K</Kbd></dt>
-    <dd>{t("keys.find")}</dd>
-    <dt><Kbd>n</Kbd></dt>
-    <dd>{t("keys.new")}</dd>
-    <dt><Kbd>?</Kbd></dt>
-    <dd>{t("keys.help")}</dd>
-  </dl>
-</Modal>
-
-<!-- It comes when it is first asked for. -->
+<!-- Both come when they are first asked for. -->
 {#if found}{#await import("./CommandBox.svelte") then part}<part.default bind:open={finding} />{/await}{/if}
+{#if asked}{#await import("./KeysBox.svelte") then part}<part.default bind:open={keys} />{/await}{/if}

@@ -5,7 +5,8 @@
   import Toast from "../../ui/Toast.svelte";
 </script>
 
-<section
+<div
+  role="status"
   class="pointer-events-none fixed inset-x-3 bottom-3 z-[60] flex flex-col items-end gap-2 *:pointer-events-auto"
   aria-live="polite"
   aria-label={t("toasts.label")}
@@ -25,4 +26,4 @@
       {/snippet}
     </Toast>
   {/each}
-</section>
+</div>

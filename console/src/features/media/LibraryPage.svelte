@@ -7,7 +7,7 @@
   import Waiting from "../../ui/Waiting.svelte";
   import { api, once, sure, type Folder, type LibraryLine } from "../../lib/api";
   import { t } from "../../lib/i18n";
-  import { foldersQuery, libraryQuery } from "../../lib/queries";
+  import { foldersQuery, libraryQuery } from "./queries";
   import { toasts } from "../../lib/state/toasts.svelte";
   import { session } from "../../lib/state/session.svelte";
   import { send, Sending, typeFor } from "../../lib/state/uploads.svelte";

@@ -5,7 +5,7 @@
   import Waiting from "../../ui/Waiting.svelte";
   import { api, sure } from "../../lib/api";
   import { t, when } from "../../lib/i18n";
-  import { dispatchQuery } from "../../lib/queries";
+  import { dispatchQuery } from "./queries";
   import { toasts } from "../../lib/state/toasts.svelte";
   import { session } from "../../lib/state/session.svelte";
   import { route } from "../../router";

@@ -3,7 +3,7 @@
   import Waiting from "../../ui/Waiting.svelte";
   import type { Dispatch } from "../../lib/api";
   import { day, t, when } from "../../lib/i18n";
-  import { dispatchesQuery } from "../../lib/queries";
+  import { dispatchesQuery } from "./queries";
   import Button from "../../ui/Button.svelte";
 
   /** So many days back what has gone is shown. */

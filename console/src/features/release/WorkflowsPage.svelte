@@ -13,7 +13,7 @@
     type WorkflowSpec,
   } from "../../lib/api";
   import { t } from "../../lib/i18n";
-  import { peopleQuery, rolesQuery } from "../../lib/queries";
+  import { peopleQuery, rolesQuery } from "../access/queries";
   import { toasts } from "../../lib/state/toasts.svelte";
   import { session } from "../../lib/state/session.svelte";
   import { named } from "../../lib/types";

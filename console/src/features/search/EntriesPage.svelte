@@ -1,192 +1,129 @@
 <script lang="ts">
   import { useQueryClient } from "@tanstack/svelte-query";
+  import { createWindowVirtualizer } from "@tanstack/svelte-virtual";
   import { searchParams } from "sv-router";
+  import { untrack } from "svelte";
+  import { MediaQuery } from "svelte/reactivity";
   import BulkBar from "../content/BulkBar.svelte";
-  import EntryTable from "./EntryTable.svelte";
-  import SavedLists from "./SavedLists.svelte";
   import StartDialog from "../content/StartDialog.svelte";
-  import Trouble from "../../ui/Trouble.svelte";
-  import Waiting from "../../ui/Waiting.svelte";
   import { t } from "../../lib/i18n";
-  import { entriesQuery, peopleQuery, tagsQuery, topicsQuery, type Filters } from "../../lib/queries";
+  import { countQuery, entriesQuery, type Filters } from "./queries";
+  import { Kept } from "../../lib/state/kept.svelte";
   import { session } from "../../lib/state/session.svelte";
   import Button from "../../ui/Button.svelte";
-  import Checkbox from "../../ui/Checkbox.svelte";
-  import Input from "../../ui/Input.svelte";
-  import Select from "../../ui/Select.svelte";
-  import DateField from "../../ui/DateField.svelte";
+  import Trouble from "../../ui/Trouble.svelte";
+  import Waiting from "../../ui/Waiting.svelte";
+  import EntryTable, { type Column, type Part } from "./EntryTable.svelte";
+  import FilterChips from "./FilterChips.svelte";
+  import FilterSentence from "./FilterSentence.svelte";
+  import ListView from "./ListView.svelte";
+  import SavedLists from "./SavedLists.svelte";
+  import { Asking } from "./filters.svelte";
 
-  const blank: Filters = {
-    type: "",
-    locale: "",
-    stage: "",
-    person: "",
-    words: "",
-    topic: "",
-    tag: "",
-    since: "",
-    until: "",
-    validity: "",
-    incomplete: false,
-    behind: false,
-    planned: false,
-    limit: 30,
-  };
-  let filters = $state<Filters>({ ...blank });
+  const USUAL: Column[] = ["type", "language", "rail", "changed", "author", "lacks"];
+  /** Lists longer than this are drawn as far as they are in sight. */
+  const LONG = 100;
+  const asking = new Asking();
+  const columns = new Kept<Column[]>("columns", USUAL);
+  const density = new Kept<"close" | "wide">("density", "wide");
+  const phone = new MediaQuery("max-width: 767px");
   let starting = $state(false);
-  let more = $state(false);
   let chosen = $state.raw<Set<string>>(new Set());
   $effect(() => {
-    if (searchParams.get("start") === "yes") {
-      starting = true;
-      searchParams.delete("start");
-    }
+    if (searchParams.get("start") !== "yes") return;
+    starting = true;
+    searchParams.delete("start", undefined, { replace: true });
   });
+  // Whoever is led here from elsewhere on the same page asks for something else.
+  $effect(() => {
+    if (searchParams.get("person")) untrack(() => asking.look());
+  });
+  $effect(() => {
+    void asking.given;
+    untrack(() => asking.keep());
+  });
+
   const queries = useQueryClient();
-  const page = entriesQuery(() => ({ ...filters }));
-  const people = peopleQuery();
-  const topicType = $derived(session.setup?.types.find((type) => type.name === "topic")?.name ?? "");
-  const topics = topicsQuery(() => topicType);
-  const tags = tagsQuery();
-  /** Topics below one another, each with how deep it lies. */
-  const tree = $derived.by(() => {
-    const items = topics.data?.items ?? [];
-    const walk = (parent: string | null, depth: number): ((typeof items)[number] & { depth: number })[] =>
-      items
-        .filter((one) => (one.parent ?? null) === parent)
-        .flatMap((one) => [{ ...one, depth }, ...walk(one.id, depth + 1)]);
-    return walk(null, 0);
-  });
-  const stages = $derived([
-    ...new Map(
-      (session.setup?.workflows ?? []).flatMap((w) => w.stages.map((s) => [s.name, s.label])),
-    ).entries(),
-  ]);
-  const unusual = $derived(
-    [filters.topic, filters.tag, filters.since, filters.until, filters.validity].some(Boolean) ||
-      filters.behind ||
-      filters.planned,
+  const page = entriesQuery(() => asking.given);
+  const count = countQuery(() => asking.given);
+  const lines = $derived(page.data?.pages.flatMap((one) => one.items) ?? []);
+  const stages = $derived(
+    new Map(
+      (session.setup?.workflows ?? []).flatMap((flow) => flow.stages.map((one) => [one.name, one.label])),
+    ),
   );
 
-  function asked(): Record<string, unknown> {
-    return Object.fromEntries(
-      Object.entries($state.snapshot(filters)).filter(([name, value]) => value && name !== "limit"),
-    );
-  }
-
   function open(query: Record<string, unknown>): void {
-    filters = { ...blank, ...(query as Partial<Filters>) };
+    asking.open(query as Partial<Filters>);
     chosen = new Set();
   }
+
+  let list = $state<HTMLElement>();
+  const rows = createWindowVirtualizer<HTMLElement>({ count: 0, estimateSize: () => 60, overscan: 15 });
+  $effect(() => {
+    const given = { count: lines.length, scrollMargin: list?.offsetTop ?? 0 };
+    untrack(() => $rows.setOptions(given));
+  });
+  const part = $derived.by((): Part | undefined => {
+    if (lines.length <= LONG) return undefined;
+    const seen = $rows.getVirtualItems();
+    const first = seen[0];
+    const end = seen.at(-1);
+    if (!first || !end) return { from: 0, to: 30, above: 0, below: 0, measure };
+    const margin = $rows.options.scrollMargin;
+    return {
+      from: first.index,
+      to: end.index + 1,
+      above: first.start - margin,
+      below: $rows.getTotalSize() - (end.end - margin),
+      measure,
+    };
+  });
+  const measure = (row: HTMLElement) => $rows.measureElement(row);
 </script>
 
 <svelte:head><title>{t("list.title")} – {t("app.name")}</title></svelte:head>
-<div class="flex flex-wrap items-center justify-between gap-3">
+<div class="flex flex-wrap items-center gap-3">
   <h1 class="text-2xl font-semibold">{t("list.title")}</h1>
-  {#if session.may("write")}
-    <Button look="main" onclick={() => (starting = true)}>{t("list.start")}</Button>
-  {/if}
-</div>
-<SavedLists {asked} onOpen={open} />
-<form class="my-4 flex flex-wrap items-baseline gap-x-2 gap-y-2" onsubmit={(event) => event.preventDefault()}>
-  <span>{t("list.sentence")}</span>
-  <Select inline aria-label={t("list.type")} bind:value={filters.type}>
-    <option value="">{t("list.all")}</option>
-    {#each session.setup?.types ?? [] as type (type.name)}<option value={type.name}>{type.label}</option
-      >{/each}
-  </Select>
-  <span>{t("list.in")}</span>
-  <Select inline aria-label={t("start.locale")} bind:value={filters.locale}>
-    <option value="">{t(filters.words ? "list.anyLanguage" : "list.source")}</option>
-    {#each session.setup?.locales ?? [] as locale (locale.tag)}<option value={locale.tag}
-        >{locale.name}</option
-      >{/each}
-  </Select>
-  <span>{t("list.at")}</span>
-  <Select inline aria-label={t("list.at")} bind:value={filters.stage}>
-    <option value="">{t("list.anywhere")}</option>
-    {#each stages as [name, label] (name)}<option value={name}>{label}</option>{/each}
-  </Select>
-  <span>{t("list.by")}</span>
-  <Select inline aria-label={t("list.by")} bind:value={filters.person}>
-    <option value="">{t("list.anyone")}</option>
-    {#each people.data?.items ?? [] as person (person.handle)}<option value={person.handle}
-        >{person.name}</option
-      >{/each}
-  </Select>
-  <span>{t("list.with")}</span>
-  <Input
-    class="max-w-64!"
-    type="search"
-    placeholder={t("list.words")}
-    aria-label={t("list.words")}
-    bind:value={filters.words}
-  />
-  <label class="flex items-center gap-2 ps-2"
-    ><Checkbox bind:checked={filters.incomplete} />{t("list.incomplete")}</label
+  <span class="text-moss" role="status"
+    >{count.data
+      ? t(count.data.more ? "list.countMore" : "list.count", { count: count.data.count })
+      : ""}</span
   >
-  <Button aria-expanded={more || unusual} aria-controls="more-filters" onclick={() => (more = !more)}
-    >{t("list.narrow")}</Button
-  >
-  {#if Object.keys(asked()).length}
-    <Button look="quiet" class="px-2 text-hedge" onclick={() => open({})}>{t("list.clear")}</Button>
-  {/if}
-</form>
-{#if more || unusual}
-  <form
-    id="more-filters"
-    class="mb-4 flex flex-wrap items-baseline gap-x-3 gap-y-2"
-    onsubmit={(event) => event.preventDefault()}
-  >
-    {#if topics.data?.items.length}
-      <label
-        >{t("list.topic")}
-        <Select inline bind:value={filters.topic}>
-          <option value="">{t("list.anything")}</option>
-          {#each tree as one (one.id)}<option value={one.id}
-              >{"– ".repeat(one.depth)}{one.title} ({one.entries})</option
-            >{/each}
-        </Select></label
-      >
+  <span class="ms-auto flex flex-wrap gap-2">
+    <ListView {columns} {density} usual={USUAL} />
+    {#if session.may("write")}
+      <Button look="main" onclick={() => (starting = true)}>{t("list.start")}</Button>
     {/if}
-    <label class="flex items-baseline gap-2"
-      >{t("list.tag")}<Input class="w-36!" list="known-tags" bind:value={filters.tag} /><datalist
-        id="known-tags"
-        >{#each tags.data?.items ?? [] as one (one.tag)}<option value={one.tag}
-            >{t("fields.tagUses", { count: one.entries })}</option
-          >{/each}</datalist
-      ></label
-    >
-    <DateField label={t("list.since")} bind:value={filters.since} />
-    <DateField label={t("list.until")} bind:value={filters.until} />
-    <label
-      >{t("list.validity")}
-      <Select inline bind:value={filters.validity}>
-        <option value="">{t("list.validAny")}</option>
-        {#each ["ends", "endless", "over"] as one (one)}<option value={one}>{t(`list.valid_${one}`)}</option
-          >{/each}
-      </Select></label
-    >
-    <label class="flex items-center gap-2"><Checkbox bind:checked={filters.behind} />{t("list.behind")}</label
-    >
-    <label class="flex items-center gap-2"
-      ><Checkbox bind:checked={filters.planned} />{t("list.planned")}</label
-    >
-  </form>
-{/if}
-{#if page.error}
+  </span>
+</div>
+<SavedLists asked={() => asking.given} onOpen={open} />
+{#if phone.current}<FilterChips {asking} {stages} />{:else}<FilterSentence {asking} {stages} />{/if}
+{#if page.error && !page.data}
   <Trouble error={page.error} again={() => page.refetch()} />
 {:else if !page.data}
   <Waiting lines={8} />
-{:else if !page.data.items.length}
+{:else if !lines.length}
   <p class="text-moss">
     {t("list.none")}
     <Button class="ms-2" onclick={() => open({})}>{t("list.clear")}</Button>
   </p>
 {:else}
-  <EntryTable lines={page.data.items} label={t("list.title")} {chosen} onChoose={(next) => (chosen = next)} />
-  {#if page.data.next}
-    <Button class="mt-4" onclick={() => (filters.limit = Math.min(filters.limit + 30, 200))}
+  <div bind:this={list}>
+    <EntryTable
+      {lines}
+      {part}
+      label={t("list.title")}
+      columns={columns.value}
+      dense={density.value === "close"}
+      {chosen}
+      onChoose={(next) => (chosen = next)}
+      sort={asking.filters.sort}
+      onSort={asking.filters.words.trim() ? undefined : (sort) => (asking.filters.sort = sort)}
+    />
+  </div>
+  {#if page.hasNextPage}
+    <Button class="mt-4" busy={page.isFetchingNextPage} onclick={() => page.fetchNextPage()}
       >{t("list.more")}</Button
     >
   {/if}

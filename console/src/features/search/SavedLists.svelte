@@ -3,7 +3,7 @@
   import { useQueryClient } from "@tanstack/svelte-query";
   import { api, once, sure } from "../../lib/api";
   import { t } from "../../lib/i18n";
-  import { listsQuery } from "../../lib/queries";
+  import { listsQuery } from "./queries";
   import { toasts } from "../../lib/state/toasts.svelte";
   import Button from "../../ui/Button.svelte";
   import Checkbox from "../../ui/Checkbox.svelte";

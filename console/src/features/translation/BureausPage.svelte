@@ -4,7 +4,7 @@
   import Waiting from "../../ui/Waiting.svelte";
   import { api, sure, type Bureau } from "../../lib/api";
   import { t } from "../../lib/i18n";
-  import { bureausQuery } from "../../lib/queries";
+  import { bureausQuery } from "./queries";
   import { toasts } from "../../lib/state/toasts.svelte";
   import { session } from "../../lib/state/session.svelte";
   import Button from "../../ui/Button.svelte";

@@ -5,7 +5,7 @@
   import Waiting from "../../ui/Waiting.svelte";
   import { api, Problem, sure, type JobUnit } from "../../lib/api";
   import { t } from "../../lib/i18n";
-  import { jobQuery } from "../../lib/queries";
+  import { jobQuery } from "./queries";
   import { toasts } from "../../lib/state/toasts.svelte";
   import { session } from "../../lib/state/session.svelte";
   import { route } from "../../router";

@@ -3,7 +3,7 @@
   import Trouble from "../../ui/Trouble.svelte";
   import Waiting from "../../ui/Waiting.svelte";
   import { t } from "../../lib/i18n";
-  import { gridQuery, jobsQuery } from "../../lib/queries";
+  import { gridQuery, jobsQuery } from "./queries";
   import { session } from "../../lib/state/session.svelte";
   import Button from "../../ui/Button.svelte";
   import Table from "../../ui/Table.svelte";

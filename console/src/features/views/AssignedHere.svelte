@@ -52,8 +52,14 @@
   {#each lines as line (key(line))}
     <WorkCard {line}>
       {#snippet acts()}
-        <Button onclick={() => end(line)}>{t("assign.done")}</Button>
-        <Button aria-expanded={open === key(line)} onclick={() => hand(line)}>{t("assign.on")}</Button>
+        <Button aria-label={t("myWork.doneOf", { title: line.title })} onclick={() => end(line)}
+          >{t("assign.done")}</Button
+        >
+        <Button
+          aria-label={t("myWork.onOf", { title: line.title })}
+          aria-expanded={open === key(line)}
+          onclick={() => hand(line)}>{t("assign.on")}</Button
+        >
       {/snippet}
       {#if open === key(line) && entry}
         {#await import("../collaboration/AssignForm.svelte") then part}<part.default

@@ -3,7 +3,8 @@
   import Waiting from "../../ui/Waiting.svelte";
   import type { LogEvent } from "../../lib/api";
   import { t, when } from "../../lib/i18n";
-  import { logQuery, peopleQuery } from "../../lib/queries";
+  import { peopleQuery } from "../access/queries";
+  import { logQuery } from "./queries";
   import { session } from "../../lib/state/session.svelte";
   import Button from "../../ui/Button.svelte";
   import Select from "../../ui/Select.svelte";

@@ -2,7 +2,7 @@
   import EntryTable from "../search/EntryTable.svelte";
   import type { WorkLine } from "../../lib/api";
   import { day, language, t, when } from "../../lib/i18n";
-  import { myWorkQuery } from "../../lib/queries";
+  import { myWorkQuery } from "./queries";
   import Button from "../../ui/Button.svelte";
   import Trouble from "../../ui/Trouble.svelte";
   import Waiting from "../../ui/Waiting.svelte";
@@ -33,10 +33,10 @@
 <div class="flex flex-wrap items-baseline gap-x-4 gap-y-1">
   <h1 class="text-2xl font-semibold">{t("nav.myWork")}</h1>
   <p class="text-moss">
-    {today.format(new Date())}{#if work.data}{" · "}{t("myWork.dayWaits", { count: waiting.length })} · {t("myWork.dayDue", { count: due.length })} · {t(
-        "myWork.dayOut",
-        { count: work.data.next_out.length },
-      )}{/if}
+    {today.format(new Date())}{#if work.data}&nbsp;· {t("myWork.dayWaits", { count: waiting.length })} · {t(
+        "myWork.dayDue",
+        { count: due.length },
+      )} · {t("myWork.dayOut", { count: work.data.next_out.length })}{/if}
   </p>
 </div>
 {#if work.error && !work.data}

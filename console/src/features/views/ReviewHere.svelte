@@ -2,7 +2,7 @@
   import Diff from "../content/Diff.svelte";
   import { api, sure, type WorkLine } from "../../lib/api";
   import { t } from "../../lib/i18n";
-  import { compareQuery } from "../../lib/queries";
+  import { compareQuery } from "../content/queries";
   import Button from "../../ui/Button.svelte";
   import Textarea from "../../ui/Textarea.svelte";
   import Trouble from "../../ui/Trouble.svelte";

@@ -2,7 +2,7 @@
   import { useQueryClient } from "@tanstack/svelte-query";
   import { api, sure } from "../../lib/api";
   import { t, when } from "../../lib/i18n";
-  import { notificationsQuery } from "../../lib/queries";
+  import { notificationsQuery } from "../collaboration/queries";
   import { toasts } from "../../lib/state/toasts.svelte";
   import Button from "../../ui/Button.svelte";
 
@@ -30,7 +30,7 @@
   <ul class="flex flex-col gap-1.5">
     {#each fresh.slice(0, MOST) as one (one.id)}
       <li class="border-s-3 border-s-slate ps-2">
-        <a href={one.path}>{one.says}</a>
+        <a class="underline" href={one.path}>{one.says}</a>
         <span class="text-sm text-moss">{one.by} · {when(one.at)}</span>
       </li>
     {:else}<li class="text-moss">{t("myWork.saidNone")}</li>{/each}

@@ -24,7 +24,8 @@
     <div class="min-w-56 flex-1">
       <a class="font-serif text-lg font-semibold" href={place(line)}>{line.title}</a>
       <p class="text-sm text-moss">
-        {about}{#if line.due}{" · "}<span class={line.state ? "font-semibold text-straw" : ""}>{t(line.state === "late" ? "assign.late" : "assign.due", { day: day(line.due) })}</span
+        {about}{#if line.due}&nbsp;· <span class={line.state ? "font-semibold text-straw" : ""}
+            >{t(line.state === "late" ? "assign.late" : "assign.due", { day: day(line.due) })}</span
           >{/if}
       </p>
     </div>

@@ -6,12 +6,13 @@
   import Members from "./Members.svelte";
   import type { FieldProps } from "./props";
   import Button from "../../../ui/Button.svelte";
+  import Handle from "../../../ui/Handle.svelte";
+  import Sortable from "../../../ui/Sortable.svelte";
   import Select from "../../../ui/Select.svelte";
   import ArrowDownOutline from "flowbite-svelte-icons/ArrowDownOutline.svelte";
   import ArrowUpOutline from "flowbite-svelte-icons/ArrowUpOutline.svelte";
   import CloseOutline from "flowbite-svelte-icons/CloseOutline.svelte";
   import FileCopyOutline from "flowbite-svelte-icons/FileCopyOutline.svelte";
-  import DotsVerticalOutline from "flowbite-svelte-icons/DotsVerticalOutline.svelte";
   import PlusOutline from "flowbite-svelte-icons/PlusOutline.svelte";
   import ChevronRightOutline from "flowbite-svelte-icons/ChevronRightOutline.svelte";
   import ChevronDownOutline from "flowbite-svelte-icons/ChevronDownOutline.svelte";
@@ -20,8 +21,6 @@
   const items = $derived((value as Block[] | null | undefined) ?? []);
   const full = $derived(spec.limit != null && items.length >= spec.limit);
   let folded = $state<Record<string, boolean>>({});
-  let dragged = $state<string | null>(null);
-  let over = $state<number | null>(null);
   let said = $state("");
   let list = $state<HTMLOListElement>();
 
@@ -71,7 +70,8 @@
     said = t("blocks.removed", { what: form(gone)?.label ?? "" });
     await tick();
     (
-      list?.querySelectorAll<HTMLElement>(":scope > li > div [data-handle]")[Math.max(at - 1, 0)] ?? list
+      list?.querySelectorAll<HTMLElement>(":scope > li > div > div [data-handle]")[Math.max(at - 1, 0)] ??
+      list
     )?.focus();
   }
 
@@ -101,20 +101,6 @@
     const kind = spec.kind === "blocks" ? spec.blocks?.find((one) => one.name === block.kind) : undefined;
     return kind?.arranges === "column" ? Math.min(12, Math.max(1, Number(block.fields.width ?? 6))) : 0;
   }
-
-  function onKey(event: KeyboardEvent, at: number): void {
-    const step = { ArrowUp: -1, ArrowDown: 1 }[event.key];
-    if (step && (event.altKey || event.currentTarget === event.target)) {
-      event.preventDefault();
-      void move(at, at + step);
-    }
-  }
-
-  function drop(at: number): void {
-    const from = items.findIndex((one) => one.id === dragged);
-    if (from >= 0) void move(from, from < at ? at - 1 : at);
-    dragged = over = null;
-  }
 </script>
 
 <p class="sr-only" role="status">{said}</p>
@@ -131,44 +117,29 @@
     {/each}
   </div>
 {/if}
-<ol bind:this={list} {id} tabindex="-1" class="flex flex-col gap-3 outline-none" aria-labelledby="{id}-label">
-  {#each items as block, n (block.id)}
+<Sortable
+  {items}
+  {id}
+  bind:element={list}
+  tabindex={-1}
+  class="flex flex-col gap-3 outline-none"
+  within={() => "sheet"}
+  aria-labelledby="{id}-label"
+  disabled={readonly}
+  named={(block) => form(block)?.label ?? block.kind ?? ""}
+  onOrder={(order, block, to) => {
+    put(order);
+    said = t("blocks.movedTo", { what: form(block)?.label ?? "", place: to + 1, count: items.length });
+  }}
+>
+  {#snippet children(block, n)}
     {@const kind = form(block)}
-    <li
-      data-block={block.id}
-      class="sheet {over === n && dragged ? 'border-t-4 border-t-hedge' : ''} {dragged === block.id
-        ? 'opacity-50'
-        : ''}"
-      ondragover={(event) => {
-        if (dragged && items.some((one) => one.id === dragged)) {
-          event.preventDefault();
-          event.stopPropagation();
-          over = n;
-        }
-      }}
-      ondrop={(event) => {
-        event.preventDefault();
-        event.stopPropagation();
-        drop(n);
-      }}
-    >
+    <div data-block={block.id}>
       <div class="flex flex-wrap items-center gap-1 border-b bg-wash px-2 py-1">
         {#if !readonly}
-          <Button
-            look="quiet"
-            icon={DotsVerticalOutline}
-            class="cursor-grab text-moss"
-            data-handle={block.id}
-            draggable="true"
+          <Handle
+            id={block.id}
             label={t("blocks.handle", { what: kind?.label ?? "", place: n + 1, count: items.length })}
-            title={t("blocks.handleHint")}
-            ondragstart={(event) => {
-              event.stopPropagation();
-              dragged = block.id;
-              event.dataTransfer?.setData("text/plain", block.id);
-            }}
-            ondragend={() => (dragged = over = null)}
-            onkeydown={(event) => onKey(event, n)}
           />
         {/if}
         <Button
@@ -247,16 +218,14 @@
           {/if}
         </div>
       {/if}
-    </li>
-  {/each}
-</ol>
+    </div>
+  {/snippet}
+</Sortable>
 {#if !readonly}
   <div
     class="flex flex-wrap items-center gap-2 pt-1"
     role="group"
     aria-label={t("blocks.add", { where: spec.label })}
-    ondragover={(event) => dragged && event.preventDefault()}
-    ondrop={() => drop(items.length)}
   >
     {#if full}
       <span class="text-sm text-moss">{t("blocks.full", { count: spec.limit })}</span>

@@ -12,7 +12,11 @@
   import { commentsHere } from "../../../lib/state/comments.svelte";
   import Button from "../../../ui/Button.svelte";
   import Input from "../../../ui/Input.svelte";
+  import RichSelection from "./RichSelection.svelte";
   import RichTools from "./RichTools.svelte";
+  import SlashMenu from "./SlashMenu.svelte";
+  import { slashKeys } from "./slash";
+  import { tools } from "./tools";
   import { wordsOf } from "./words";
 
   interface Props {
@@ -32,6 +36,8 @@
   let href = $state("");
   let wide = $state(false);
   let picker = $state<EntryPicker>();
+  let slash = $state<SlashMenu>();
+  const acts = $derived(editor ? tools(editor, show) : []);
   const files: Record<string, string> = {};
   const comments = commentsHere();
 
@@ -50,11 +56,10 @@
       element: place,
       injectCSS: false,
       content: html,
-      extensions: extensions(
-        (uuid) => files[uuid] ?? references[uuid]?.file ?? "",
-        t("rich.openingEnds"),
-        comments ? [passages(marked, (found) => comments.show(found))] : [],
-      ),
+      extensions: extensions((uuid) => files[uuid] ?? references[uuid]?.file ?? "", t("rich.openingEnds"), [
+        slashKeys((key) => slash?.press(key) ?? false),
+        ...(comments ? [passages(marked, (found) => comments.show(found))] : []),
+      ]),
       editorProps: {
         transformPastedHTML: (pasted) => {
           const lost = gone(pasted);
@@ -149,7 +154,7 @@
 </script>
 
 <div class="sheet border-edge {wide ? 'wide-writing' : ''}" {@attach keys}>
-  {#if editor}<RichTools {editor} {turn} controls={id} bind:wide onShow={show} />{/if}
+  {#if editor}<RichTools {editor} tools={acts} {turn} controls={id} bind:wide />{/if}
   {#if panel === "link"}
     <div class="flex flex-col gap-2 border-b bg-wash p-3">
       <EntryPicker
@@ -184,5 +189,9 @@
     </div>
   {/if}
   <div bind:this={place}></div>
+  {#if editor}
+    <RichSelection {editor} tools={acts} {turn} field={id.replace(/^field-/, "")} />
+    <SlashMenu bind:this={slash} {editor} tools={acts} {turn} />
+  {/if}
   <p class="px-4 pb-2 text-sm text-moss" aria-live="off">{t("rich.count", counted)}</p>
 </div>

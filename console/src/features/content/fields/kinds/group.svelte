@@ -1,14 +1,15 @@
 <script lang="ts">
   import { t } from "../../../../lib/i18n";
-  import BlockList from "../BlockList.svelte";
+  import Blocks from "./blocks.svelte";
   import Members from "../Members.svelte";
   import type { FieldProps } from "../props";
 
-  let { spec, entry, value, readonly, onType, id, version }: FieldProps = $props();
+  let props: FieldProps = $props();
+  const { spec, entry, value, readonly, onType, id, version } = $derived(props);
 </script>
 
 {#if spec.many}
-  <BlockList {spec} {entry} {value} {readonly} {onType} {id} {version} />
+  <Blocks {...props} />
 {:else}
   <fieldset class="sheet flex flex-col gap-4 p-3" {id}>
     <legend class="sr-only">{spec.label || t("fields.group")}</legend>

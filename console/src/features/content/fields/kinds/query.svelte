@@ -1,6 +1,6 @@
 <script lang="ts">
   import { t } from "../../../../lib/i18n";
-  import { topicsQuery } from "../../../../lib/queries";
+  import { topicsQuery } from "../../../search/queries";
   import { session } from "../../../../lib/state/session.svelte";
   import type { FieldProps } from "../props";
   import Checkbox from "../../../../ui/Checkbox.svelte";

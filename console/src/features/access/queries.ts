@@ -1,0 +1,40 @@
+import { createQuery } from "@tanstack/svelte-query";
+import { api, pages, sure } from "../../lib/api";
+
+/** Everybody. */
+export function peopleQuery() {
+  return createQuery(() => ({
+    queryKey: ["people"],
+    queryFn: () => pages((query) => api.GET("/api/people", { params: { query } })),
+    staleTime: 60_000,
+  }));
+}
+
+/** The roles with their grants. */
+export function rolesQuery() {
+  return createQuery(() => ({
+    queryKey: ["roles"],
+    queryFn: () => pages((query) => api.GET("/api/roles", { params: { query } })),
+  }));
+}
+
+/** The keys of programs. */
+export function keysQuery() {
+  return createQuery(() => ({
+    queryKey: ["keys"],
+    queryFn: () => pages((query) => api.GET("/api/keys", { params: { query } })),
+  }));
+}
+
+/** One's own account. */
+export function accountQuery() {
+  return createQuery(() => ({ queryKey: ["account"], queryFn: () => sure(api.GET("/api/account")) }));
+}
+
+/** Where one is logged in. */
+export function sessionsQuery() {
+  return createQuery(() => ({
+    queryKey: ["sessions"],
+    queryFn: () => pages((query) => api.GET("/api/account/sessions", { params: { query } })),
+  }));
+}
