@@ -35,7 +35,7 @@ check-python: .stamps/python
 	diff -u docs/reference.md .stamps/reference.md || { echo "docs/reference.md is not what the code says: run make reference"; exit 1; }
 
 check-console: .stamps/console
-	cd console && npm run --silent check && npm run --silent lint
+	cd console && npm run --silent check && npm run --silent lint && npm run --silent size
 
 openapi: .stamps/python
 	$(VENV)/python scripts/openapi.py src/hawthorn/service/openapi.json
@@ -65,7 +65,7 @@ pictures: .stamps/python .stamps/console .stamps/browser
 	cd console && npm ci --silent
 	@touch $@
 
-.stamps/console: .stamps/npm src/hawthorn/service/openapi.json console/index.html console/vite.config.ts console/vite.marks.config.ts console/package.json $(shell find console/src console/public -type f ! -name schema.d.ts)
+.stamps/console: .stamps/npm src/hawthorn/service/openapi.json console/index.html console/vite.config.ts console/vite.marks.config.ts console/catalogue.ts console/guides.ts console/package.json $(wildcard docs/*.md) $(shell find console/src console/public -type f ! -name schema.d.ts)
 	cd console && npm run --silent build
 	@touch $@
 

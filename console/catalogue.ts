@@ -3,7 +3,8 @@ import { fileURLToPath } from "node:url";
 import type { Plugin } from "vite";
 
 type Tree = { [key: string]: string | Tree };
-type Part = string | [name: string] | [name: string, format: string] | [name: string, "plural", Record<string, Part[]>];
+type Part =
+  string | [name: string] | [name: string, format: string] | [name: string, "plural", Record<string, Part[]>];
 
 /** The parts of a message: its words, and the values that stand between them as `{{name}}` or `{{name, number}}`. */
 export function parts(message: string): Part[] {

@@ -2,11 +2,12 @@ import { svelte } from "@sveltejs/vite-plugin-svelte";
 import tailwindcss from "@tailwindcss/vite";
 import { defineConfig } from "vitest/config";
 import { catalogue } from "./catalogue.ts";
+import { guides } from "./guides.ts";
 
 const service = process.env.HAWTHORN_URL ?? "http://127.0.0.1:8400";
 
 export default defineConfig({
-  plugins: [tailwindcss(), svelte(), catalogue()],
+  plugins: [tailwindcss(), svelte(), catalogue(), guides()],
   build: {
     outDir: "../src/hawthorn/console_dist",
     emptyOutDir: true,

@@ -2,7 +2,8 @@ import { readdirSync, readFileSync } from "node:fs";
 import { join } from "node:path";
 import { describe, expect, it } from "vitest";
 import { t, when } from "../src/lib/i18n";
-import en from "../src/messages/en.json";
+import main from "../src/messages/en.json";
+import later from "../src/messages/en.help.json";
 
 function files(folder: string): string[] {
   return readdirSync(folder, { withFileTypes: true }).flatMap((item) =>
@@ -20,6 +21,7 @@ function keys(tree: object, before = ""): string[] {
   );
 }
 
+const en = { ...main, help: { ...main.help, ...later.help } };
 const known = new Set(keys(en).flatMap((key) => [key, key.replace(/_(zero|one|other)$/, "")]));
 const source = files("src").map((path) => ({ path, text: readFileSync(path, "utf8") }));
 

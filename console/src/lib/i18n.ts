@@ -5,6 +5,11 @@ import en from "virtual:messages/en";
 export const language = "en-GB";
 const i18n = setupI18n({ locale: "en", locales: [language], messages: { en }, missing: (_, key) => key });
 
+/** Take in messages that came later, with the part of the console that needs them. */
+export function take(messages: typeof en): void {
+  i18n.load("en", messages);
+}
+
 /** A message of the catalogue; a key that is missing shows as itself, and a test finds it. */
 export function t(key: string, values: Record<string, unknown> = {}): string {
   return i18n._(key, values);

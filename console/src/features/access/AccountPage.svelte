@@ -10,6 +10,7 @@
   import { session } from "../../lib/state/session.svelte";
   import Button from "../../ui/Button.svelte";
   import Input from "../../ui/Input.svelte";
+  import ZoneField from "../../ui/ZoneField.svelte";
   import Select from "../../ui/Select.svelte";
 
   const account = accountQuery();
@@ -24,7 +25,6 @@
   let code = $state("");
   let spare = $state<string[]>([]);
   let password = $state("");
-  const zones = Intl.supportedValuesOf("timeZone");
 
   async function again(): Promise<void> {
     await queries.invalidateQueries();
@@ -128,12 +128,7 @@
     <section class="sheet flex flex-col gap-3 p-4" aria-labelledby="me">
       <h2 id="me" class="text-lg font-semibold">{account.data.name}</h2>
       <p class="text-sm text-moss">{account.data.handle} · {account.data.email}</p>
-      <label class="flex flex-col gap-1 text-sm"
-        >{t("account.zone")}
-        <Select value={account.data.zone} onchange={(event) => profile(event.currentTarget.value)}>
-          {#each [...new Set([account.data.zone, "UTC", ...zones])] as one (one)}<option>{one}</option>{/each}
-        </Select></label
-      >
+      <ZoneField label={t("account.zone")} value={account.data.zone} onvalue={profile} />
       <form class="flex flex-col gap-3 border-t pt-3" onsubmit={change}>
         <h3 class="font-semibold">{t("account.password")}</h3>
         <Input class="hidden" autocomplete="username" value={account.data.handle} readonly />

@@ -12,6 +12,7 @@
   import Button from "../../ui/Button.svelte";
   import Checkbox from "../../ui/Checkbox.svelte";
   import Input from "../../ui/Input.svelte";
+  import ZoneField from "../../ui/ZoneField.svelte";
   import Select from "../../ui/Select.svelte";
   import FormDialog from "../../ui/FormDialog.svelte";
   import CloseOutline from "flowbite-svelte-icons/CloseOutline.svelte";
@@ -270,14 +271,7 @@
       <label class="flex flex-col gap-1 text-sm"
         >{t("people.email")}<Input type="email" required bind:value={email} /></label
       >
-      <label class="flex flex-col gap-1 text-sm"
-        >{t("account.zone")}
-        <Select bind:value={zone}>
-          {#each [...new Set([zone, "UTC", ...Intl.supportedValuesOf("timeZone")])] as one (one)}<option
-              >{one}</option
-            >{/each}
-        </Select></label
-      >
+      <div class="text-sm"><ZoneField label={t("account.zone")} bind:value={zone} /></div>
     </div>
   {/if}
   <fieldset class="flex flex-col gap-2">

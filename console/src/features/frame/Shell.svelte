@@ -7,6 +7,7 @@
   import { live } from "../../lib/state/live.svelte";
   import { toasts } from "../../lib/state/toasts.svelte";
   import { present } from "../../lib/state/present.svelte";
+  import { Kept } from "../../lib/state/kept.svelte";
   import { session } from "../../lib/state/session.svelte";
   import { navigate, route } from "../../router";
   import Button from "../../ui/Button.svelte";
@@ -17,6 +18,7 @@
   import ArrowRightToBracketOutline from "flowbite-svelte-icons/ArrowRightToBracketOutline.svelte";
   import KeyboardOutline from "flowbite-svelte-icons/KeyboardOutline.svelte";
   import MoonOutline from "flowbite-svelte-icons/MoonOutline.svelte";
+  import QuestionCircleOutline from "flowbite-svelte-icons/QuestionCircleOutline.svelte";
   import SearchOutline from "flowbite-svelte-icons/SearchOutline.svelte";
   import SunOutline from "flowbite-svelte-icons/SunOutline.svelte";
   import UserCircleOutline from "flowbite-svelte-icons/UserCircleOutline.svelte";
@@ -29,6 +31,10 @@
   let dark = $state(document.documentElement.classList.contains("dark"));
   let finding = $state(false);
   let found = $state(false);
+
+  /** Whether help stands beside the page, until it is closed. */
+  const helping = new Kept("help", false);
+  let helper = $state<HTMLElement>();
 
   const queries = useQueryClient();
   $effect(() => live.follow(queries));
@@ -132,6 +138,13 @@
         ></span>
         <span class="max-sm:sr-only">{live.connected ? t("live.on") : t("live.off")}</span>
       </span>
+      <Button
+        icon={QuestionCircleOutline}
+        label={t("help.open")}
+        aria-expanded={helping.value}
+        {@attach (button: HTMLElement) => void (helper = button)}
+        onclick={() => (helping.value = !helping.value)}
+      />
       <NotificationsMenu />
       <Menu>
         {#snippet act()}
@@ -155,6 +168,14 @@
       {@render children()}
     </main>
   </div>
+  {#if helping.value}
+    {#await import("./HelpPane.svelte") then part}<part.default
+        onClose={() => {
+          helping.value = false;
+          helper?.focus();
+        }}
+      />{/await}
+  {/if}
 </div>
 
 <!-- Both come when they are first asked for. -->

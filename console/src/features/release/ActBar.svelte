@@ -97,9 +97,11 @@
     try {
       if (asking === "submit") {
         onEntry(await sure(api.POST("/api/entries/{id}/{locale}/submit", { params, body: { note: words } })));
+        toasts.offer(t("entry.submitted"), t("entry.take-back"), () => void simply("take-back"));
       } else if (asking === "sign") {
         const body = { revision: entry.review!.revision, note: words };
         onEntry(await sure(api.POST("/api/entries/{id}/{locale}/sign", { params, body })));
+        toasts.say(t("entry.signed", { number: body.revision }));
       } else if (asking === "send-back") {
         onEntry(
           await sure(api.POST("/api/entries/{id}/{locale}/send-back", { params, body: { reason: words } })),

@@ -19,7 +19,7 @@
   import { navigate } from "../../router";
   import Checkbox from "../../ui/Checkbox.svelte";
   import Input from "../../ui/Input.svelte";
-  import Select from "../../ui/Select.svelte";
+  import ZoneField from "../../ui/ZoneField.svelte";
   import Radio from "../../ui/Radio.svelte";
   import { toggled } from "../../lib/lists";
   import FormDialog from "../../ui/FormDialog.svelte";
@@ -46,7 +46,6 @@
   let check = $state.raw<DispatchCheck | null>(null);
   let error = $state<unknown>(null);
   let busy = $state(false);
-  const zones = [...new Set([session.me?.zone ?? "UTC", "UTC", ...Intl.supportedValuesOf("timeZone")])];
   const twice = $derived(
     error instanceof Problem && error.slug === "bad-time" && Array.isArray(error.facts.choices)
       ? (error.facts.choices as ({ fold: "earlier" | "later"; instant: string } | string)[])
@@ -93,9 +92,9 @@
     try {
       const made = await sure(api.POST("/api/dispatches", { params: { header: once() }, body }));
       open = false;
-      toasts.say(
-        made.state === "planned" ? t("plan.planned", { when: when(made.instant) }) : t(`plan.done_${verb}`),
-      );
+      if (made.state === "planned")
+        toasts.offer(t("plan.planned", { when: when(made.instant) }), t("plan.unplan"), () => unplan(made));
+      else toasts.say(t(`plan.done_${verb}`));
       if (verb === "remove" && made.state === "gone") {
         toasts.offer(t("plan.bringBack", { title: entry.title }), t("plan.undo"), () => bringBack());
         await navigate("/entries");
@@ -103,6 +102,15 @@
       onDone(made);
     } catch (caught) {
       error = caught;
+    }
+  }
+
+  async function unplan(made: Dispatch): Promise<void> {
+    try {
+      await sure(api.POST("/api/dispatches/{id}/cancel", { params: { path: { id: made.id } } }));
+      onDone(made);
+    } catch (caught) {
+      toasts.wrong(caught);
     }
   }
 
@@ -136,12 +144,7 @@
   {#if later}
     <div class="grid gap-3 sm:grid-cols-2">
       <DateField time {zone} label={t("plan.day")} bind:value={wall} />
-      <label class="flex flex-col gap-1"
-        >{t("plan.zone")}
-        <Select bind:value={zone}>
-          {#each zones as one (one)}<option value={one}>{one}</option>{/each}
-        </Select></label
-      >
+      <ZoneField label={t("plan.zone")} bind:value={zone} />
       <label class="flex flex-col gap-1 sm:col-span-2">{t("plan.name")}<Input bind:value={name} /></label>
     </div>
   {/if}
@@ -161,7 +164,7 @@
   {#each twice as choice (typeof choice === "string" ? choice : choice.fold)}
     {#if typeof choice !== "string"}
       <Radio name="fold" bind:group={fold} value={choice.fold}
-        >{t(choice.fold === "earlier" ? "plan.earlier" : "plan.later2")} ({choice.instant})</Radio
+        >{t(choice.fold === "earlier" ? "plan.earlier" : "plan.later2")} ({when(choice.instant)})</Radio
       >
     {/if}
   {/each}

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { tick } from "svelte";
   import { useQueryClient } from "@tanstack/svelte-query";
-  import { api, once, sure } from "../../lib/api";
+  import { api, once, sure, type SavedList } from "../../lib/api";
   import { t } from "../../lib/i18n";
   import { listsQuery } from "./queries";
   import { toasts } from "../../lib/state/toasts.svelte";
@@ -47,9 +47,16 @@
     }
   }
 
-  async function drop(id: string): Promise<void> {
+  async function drop(one: SavedList): Promise<void> {
     try {
-      await sure(api.DELETE("/api/lists/{id}", { params: { path: { id } } }));
+      await sure(api.DELETE("/api/lists/{id}", { params: { path: { id: one.id } } }));
+      toasts.offer(t("lists.dropped", { name: one.name }), t("lists.undo"), async () => {
+        const body = { name: one.name, query: one.query, shared: one.shared };
+        await sure(api.POST("/api/lists", { params: { header: once() }, body })).catch((error) =>
+          toasts.wrong(error),
+        );
+        await queries.invalidateQueries({ queryKey: ["lists"] });
+      });
       await queries.invalidateQueries({ queryKey: ["lists"] });
     } catch (error) {
       toasts.wrong(error);
@@ -72,7 +79,7 @@
           look="quiet"
           class="py-1 text-moss"
           label={t("lists.drop", { name: one.name })}
-          onclick={() => drop(one.id)}
+          onclick={() => drop(one)}
         />{/if}
     </span>
   {/each}

@@ -16,6 +16,8 @@
     onDone,
   }: { open: boolean; entry: Entry; onDone: () => void } = $props();
   let locales = $state<string[]>([]);
+  /** Whether somebody chose the languages themselves. */
+  let chosen = $state(false);
   let bureau = $state(session.setup?.bureaus[0] ?? "");
   let due = $state("");
   let name = $state("");
@@ -35,7 +37,11 @@
         body: { entries: [entry.id], locales: wanted, name: "", due: "", note: "", bureau: "", again },
       }),
     ).then(
-      (found) => (counts = Object.fromEntries(found.items.map((item) => [item.locale, item]))),
+      (found) => {
+        counts = Object.fromEntries(found.items.map((item) => [item.locale, item]));
+        // Where something is missing is where it is most likely to be sent.
+        if (!chosen) locales = found.items.filter((item) => item.units).map((item) => item.locale);
+      },
       (caught) => (error = caught),
     );
   });
@@ -53,6 +59,7 @@
       );
       open = false;
       locales = [];
+      chosen = false;
       toasts.say(t(bureau ? "jobs.sent" : "jobs.made", { bureau }));
       onDone();
     } catch (caught) {
@@ -80,7 +87,10 @@
       <label class="flex items-center gap-2 py-0.5">
         <Checkbox
           checked={locales.includes(one.tag)}
-          onchange={() => (locales = toggled(locales, one.tag))}
+          onchange={() => {
+            chosen = true;
+            locales = toggled(locales, one.tag);
+          }}
           disabled={count?.units === 0}
         />
         <span lang={one.tag}>{one.name}</span>

@@ -1,4 +1,6 @@
 <script lang="ts">
+  // Its parts that come later are loaded by them: the router takes a page that says `import(` for one that is to be loaded.
+  import Beginning from "../frame/Beginning.svelte";
   import EntryTable from "../search/EntryTable.svelte";
   import type { WorkLine } from "../../lib/api";
   import { day, language, t, when } from "../../lib/i18n";
@@ -39,6 +41,7 @@
       )} · {t("myWork.dayOut", { count: work.data.next_out.length })}{/if}
   </p>
 </div>
+<Beginning />
 {#if work.error && !work.data}
   <Trouble error={work.error} again={() => work.refetch()} />
 {:else if !work.data}

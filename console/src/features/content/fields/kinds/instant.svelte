@@ -3,7 +3,7 @@
   import { session } from "../../../../lib/state/session.svelte";
   import type { FieldProps } from "../props";
   import DateField from "../../../../ui/DateField.svelte";
-  import Select from "../../../../ui/Select.svelte";
+  import ZoneField from "../../../../ui/ZoneField.svelte";
 
   interface Instant {
     wall: string;
@@ -12,7 +12,6 @@
   let { value, readonly, onType, id }: FieldProps = $props();
   const now = $derived((value as Instant | null | undefined) ?? null);
   const zone = $derived(now?.zone ?? session.me?.zone ?? "UTC");
-  const zones = $derived([...new Set([zone, "UTC", ...Intl.supportedValuesOf("timeZone")])]);
 
   function type(wall: string, where: string): void {
     onType(wall ? { wall, zone: where } : null);
@@ -28,13 +27,12 @@
     {readonly}
     onvalue={(wall) => type(wall, zone)}
   />
-  <Select
+  <ZoneField
     class="max-w-64"
-    aria-label={t("fields.zone")}
+    label={t("fields.zone")}
+    shown={false}
     disabled={readonly}
     value={zone}
-    onchange={(event) => now && type(now.wall, event.currentTarget.value)}
-  >
-    {#each zones as one (one)}<option value={one}>{one}</option>{/each}
-  </Select>
+    onvalue={(chosen) => now && type(now.wall, chosen)}
+  />
 </div>

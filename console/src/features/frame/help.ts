@@ -1,0 +1,38 @@
+/** What a page's help is called in the catalogue, how many paragraphs it has, and the guides that say more. */
+export interface Help {
+  name: string;
+  paragraphs: number;
+  guides: string[];
+}
+
+const PAGES: [path: RegExp, name: string, paragraphs: number, ...guides: string[]][] = [
+  [/^\/$/, "myWork", 3, "collaboration"],
+  [/^\/entries$/, "entries", 3, "writing"],
+  [/^\/entries\/.*\/proposal$/, "proposal", 2, "writing"],
+  [/^\/entries\/.*\/compare$/, "compare", 2, "writing"],
+  [/^\/entries\//, "entry", 4, "writing", "collaboration", "workflows"],
+  [/^\/preview\//, "preview", 1, "preview"],
+  [/^\/outline/, "outline", 3, "pages"],
+  [/^\/timetable\/./, "dispatch", 2, "workflows", "reliability"],
+  [/^\/timetable/, "timetable", 2, "workflows"],
+  [/^\/translation\/./, "job", 2, "bureaus"],
+  [/^\/translation/, "translation", 2, "bureaus"],
+  [/^\/library/, "library", 2, "pages"],
+  [/^\/set-up\/(types|field-sets)\//, "types", 2, "types"],
+  [/^\/set-up\/workflows/, "workflows", 2, "workflows"],
+  [/^\/set-up\/people/, "people", 2, "people"],
+  [/^\/set-up\/keys/, "keys", 1, "people", "reading"],
+  [/^\/set-up\/bureaus/, "bureaus", 1, "bureaus"],
+  [/^\/set-up\/log/, "log", 1, "security"],
+  [/^\/set-up\/languages/, "languages", 1, "set-up"],
+  [/^\/set-up\/sites/, "sites", 1, "preview", "pages"],
+  [/^\/set-up/, "setUp", 1, "set-up", "types"],
+  [/^\/search-and-sharing/, "searchAndSharing", 1, "pages"],
+  [/^\/account/, "account", 1, "people", "security"],
+];
+
+/** The help of the page at an address. */
+export function helpOf(path: string): Help {
+  const [, name, paragraphs, ...guides] = PAGES.find(([pattern]) => pattern.test(path)) ?? PAGES[0]!;
+  return { name, paragraphs, guides };
+}
