@@ -65,7 +65,7 @@ pictures: .stamps/python .stamps/console .stamps/browser
 	cd console && npm ci --silent
 	@touch $@
 
-.stamps/console: .stamps/npm src/hawthorn/service/openapi.json console/index.html console/vite.config.ts console/vite.marks.config.ts console/catalogue.ts console/guides.ts console/package.json $(wildcard docs/*.md) $(shell find console/src console/public -type f ! -name schema.d.ts)
+.stamps/console: .stamps/npm src/hawthorn/service/openapi.json console/index.html $(wildcard console/*.ts) console/package.json $(wildcard docs/*.md) $(shell find console/src console/public -type f ! -name schema.d.ts)
 	cd console && npm run --silent build
 	@touch $@
 

@@ -2,18 +2,25 @@ import { cleanup, fireEvent, render, screen } from "@testing-library/svelte";
 import { createRawSnippet } from "svelte";
 import { afterEach, describe, expect, it, vi } from "vitest";
 import { Problem } from "../src/lib/api";
+import Alert from "../src/ui/Alert.svelte";
+import Badge from "../src/ui/Badge.svelte";
 import Button from "../src/ui/Button.svelte";
 import Checkbox from "../src/ui/Checkbox.svelte";
 import DateField from "../src/ui/DateField.svelte";
 import Disclosure from "../src/ui/Disclosure.svelte";
 import FormDialog from "../src/ui/FormDialog.svelte";
 import Input from "../src/ui/Input.svelte";
+import Kbd from "../src/ui/Kbd.svelte";
 import Progress from "../src/ui/Progress.svelte";
 import Radio from "../src/ui/Radio.svelte";
 import Select from "../src/ui/Select.svelte";
 import Tabs from "../src/ui/Tabs.svelte";
 import Textarea from "../src/ui/Textarea.svelte";
+import Toast from "../src/ui/Toast.svelte";
+import Trouble from "../src/ui/Trouble.svelte";
+import ZoneField from "../src/ui/ZoneField.svelte";
 import MenuOfTwo from "./MenuOfTwo.svelte";
+import SortableOfThree from "./SortableOfThree.svelte";
 import { opened } from "./opened";
 
 afterEach(cleanup);
@@ -265,5 +272,72 @@ describe("a day", () => {
     await fireEvent.change(screen.getByLabelText("Hour"), { target: { value: "14" } });
     expect(onchange).toHaveBeenLastCalledWith("2027-02-22T14:00");
     expect(box().value).toBe("Mon, 22 Feb 2027, 14:00");
+  });
+});
+
+describe("what is said", () => {
+  it("is an alert only where it is told to be one", () => {
+    const { unmount } = render(Alert, { children: words("Late") });
+    expect(screen.queryByRole("alert")).toBeNull();
+    unmount();
+    render(Alert, { children: words("Late"), role: "alert" });
+    expect(screen.getByRole("alert").textContent).toContain("Late");
+  });
+
+  it("of trouble has what can be done, and tries again", async () => {
+    const again = vi.fn();
+    render(Trouble, { error: new Problem(409, { detail: "It moved.", remedy: "Look again." }), again });
+    expect(screen.getByRole("alert").textContent).toContain("Look again.");
+    await fireEvent.click(screen.getByRole("button", { name: "Try again" }));
+    expect(again).toHaveBeenCalledOnce();
+  });
+
+  it("in passing is closed by its button, and is no alert of its own in the live region", async () => {
+    const onclose = vi.fn();
+    render(Toast, { children: words("Saved"), onclose });
+    expect(screen.queryByRole("alert")).toBeNull();
+    await fireEvent.click(screen.getByRole("button", { name: "Close" }));
+    expect(onclose).toHaveBeenCalledOnce();
+  });
+
+  it("beside something is words, not colour alone", () => {
+    render(Badge, { children: words("late"), tone: "straw" });
+    render(Kbd, { children: words("Ctrl K") });
+    expect(screen.getByText("late")).toBeTruthy();
+    expect(screen.getByText("Ctrl K").closest("kbd")).toBeTruthy();
+  });
+});
+
+describe("a time zone", () => {
+  it("is one of all, its own first, and says how far from UTC it is once it is looked at", async () => {
+    const onvalue = vi.fn();
+    render(ZoneField, { label: "Time zone", value: "Asia/Tokyo", onvalue });
+    const field = screen.getByLabelText<HTMLSelectElement>("Time zone");
+    expect(field.options[0]!.value).toBe("Asia/Tokyo");
+    expect(field.options.length).toBeGreaterThan(300);
+    await fireEvent.focus(field);
+    expect(field.options[0]!.textContent).toContain("(+09:00)");
+    await fireEvent.change(field, { target: { value: "UTC" } });
+    expect(onvalue).toHaveBeenCalledWith("UTC");
+  });
+});
+
+describe("things in an order", () => {
+  it("are moved by the arrows on their handles, which keep the focus, and no further than the ends", async () => {
+    const onOrder = vi.fn();
+    render(SortableOfThree, { onOrder });
+    const handle = screen.getByRole("button", { name: "Move a" });
+    await fireEvent.keyDown(handle, { key: "ArrowUp" });
+    expect(onOrder).not.toHaveBeenCalled();
+    await fireEvent.keyDown(handle, { key: "ArrowDown" });
+    expect(onOrder).toHaveBeenLastCalledWith(["b", "a", "c"]);
+    await vi.waitFor(() =>
+      expect(document.activeElement).toBe(screen.getByRole("button", { name: "Move a" })),
+    );
+    expect(screen.getAllByRole("listitem").map((one) => one.getAttribute("aria-label"))).toEqual([
+      "b",
+      "a",
+      "c",
+    ]);
   });
 });

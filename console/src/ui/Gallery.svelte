@@ -2,13 +2,17 @@
   import PlusOutline from "flowbite-svelte-icons/PlusOutline.svelte";
   import TrashBinOutline from "flowbite-svelte-icons/TrashBinOutline.svelte";
   import { t } from "../lib/i18n";
+  import Alert from "./Alert.svelte";
+  import Badge from "./Badge.svelte";
   import Button from "./Button.svelte";
   import Checkbox from "./Checkbox.svelte";
   import DateField from "./DateField.svelte";
   import Disclosure from "./Disclosure.svelte";
   import FileInput from "./FileInput.svelte";
   import FormDialog from "./FormDialog.svelte";
+  import Handle from "./Handle.svelte";
   import Input from "./Input.svelte";
+  import Kbd from "./Kbd.svelte";
   import Menu from "./Menu.svelte";
   import MenuLine from "./MenuLine.svelte";
   import Popover from "./Popover.svelte";
@@ -16,10 +20,15 @@
   import Radio from "./Radio.svelte";
   import Rail from "./Rail.svelte";
   import Select from "./Select.svelte";
+  import Sortable from "./Sortable.svelte";
   import Spinner from "./Spinner.svelte";
   import Table from "./Table.svelte";
   import Tabs from "./Tabs.svelte";
   import Textarea from "./Textarea.svelte";
+  import Toast from "./Toast.svelte";
+  import Trouble from "./Trouble.svelte";
+  import Waiting from "./Waiting.svelte";
+  import ZoneField from "./ZoneField.svelte";
   import { LOOKS, type Look } from "./look";
 
   /** Every control, in light, in dark and from right to left; `npm run dev` shows it at /gallery, and what is built has none of it. */
@@ -34,6 +43,8 @@
     { stage: "review", label: "2", state: "older", revision: 2, behind: 1, text: "2" },
     { stage: "release", label: "3", state: "none", revision: null, behind: 0, text: "3" },
   ] as never;
+  const tones = ["moss", "slate", "straw", "berry", "hedge"] as const;
+  let order = $state.raw(["a", "b", "c"].map((id) => ({ id })));
   let tab = $state("now");
   let open = $state(false);
   let error = $state<unknown>(null);
@@ -85,6 +96,21 @@
       <Progress class="w-40" value={40} label={t("app.loading")} />
       <Rail {beads} names />
     </div>
+    <div class="flex flex-wrap items-center gap-3">
+      {#each tones as tone (tone)}<Badge {tone}>{tone}</Badge>{/each}
+      <Kbd>Ctrl K</Kbd>
+      <ZoneField label={t("plan.zone")} value="Europe/London" />
+    </div>
+    <Alert>{t("entry.movedOn")}</Alert>
+    <Trouble error={new Error(t("live.unreachable"))} again={() => {}} />
+    <Toast onclose={() => {}}>{t("entry.unchanged")}</Toast>
+    <Toast wrong onclose={() => {}}>{t("problem.title")}</Toast>
+    <Waiting lines={2} />
+    <Sortable items={order} named={(one) => one.id} onOrder={(next) => (order = next)} class="flex gap-2">
+      {#snippet children(one)}<span class="sheet flex items-center p-1"
+          ><Handle id={one.id} label={one.id} />{one.id}</span
+        >{/snippet}
+    </Sortable>
     <Disclosure title={t("entry.why")}><p>{t("start.title")}</p></Disclosure>
     <Tabs {tabs} bind:chosen={tab} label={t("entry.tabs")}>{tab}</Tabs>
     <Table aria-label={t("app.name")}>

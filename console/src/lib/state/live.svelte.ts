@@ -46,17 +46,28 @@ class Live {
       });
       source.addEventListener("open", () => (wait = FIRST));
     };
-    const now = () => source?.readyState !== EventSource.OPEN && open();
-    window.addEventListener("online", now);
+    // A device that lost its network knows before the line does, and an open line may not notice at all.
+    const gone = () => {
+      source?.close();
+      this.#lose();
+    };
+    window.addEventListener("online", open);
+    window.addEventListener("offline", gone);
     open();
     return () => {
-      window.removeEventListener("online", now);
+      window.removeEventListener("online", open);
+      window.removeEventListener("offline", gone);
       clearTimeout(again);
       clearTimeout(this.#pending);
       this.#pending = undefined;
       source?.close();
       this.connected = false;
     };
+  }
+
+  #lose(): void {
+    this.connected = false;
+    if (this.#began) this.lost ??= new Date();
   }
 
   #listen(queries: QueryClient, ended: () => void): EventSource {
@@ -69,8 +80,7 @@ class Live {
       this.lost = null;
     };
     source.onerror = () => {
-      this.connected = false;
-      if (this.#began) this.lost ??= new Date();
+      this.#lose();
       if (source.readyState === EventSource.CLOSED) ended();
     };
     source.onmessage = (event: MessageEvent<string>) => {

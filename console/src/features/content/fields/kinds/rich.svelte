@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Trouble from "../../../../ui/Trouble.svelte";
   import Canonical from "../../../delivery/Canonical.svelte";
   import { t } from "../../../../lib/i18n";
   import { session } from "../../../../lib/state/session.svelte";
@@ -31,5 +32,8 @@
         {onType}
       />
     {/key}
+  {:catch error}
+    <!-- What was typed elsewhere on the page is kept in the browser. -->
+    <Trouble {error} again={() => location.reload()} />
   {/await}
 {/if}
