@@ -6,7 +6,7 @@
   import { t, when } from "../../lib/i18n";
   import { keysQuery, rolesQuery } from "./queries";
   import { toasts } from "../../lib/state/toasts.svelte";
-  import { session } from "../../lib/state/session.svelte";
+  import { stageNames } from "../../lib/stages";
   import Button from "../../ui/Button.svelte";
   import Checkbox from "../../ui/Checkbox.svelte";
   import Input from "../../ui/Input.svelte";
@@ -24,13 +24,7 @@
   let expires = $state("");
   let secret = $state("");
   let error = $state<unknown>(null);
-  const all = $derived(
-    [
-      ...new Map(
-        (session.setup?.workflows ?? []).flatMap((flow) => flow.stages).map((s) => [s.name, s]),
-      ).values(),
-    ].toSorted((a, b) => a.order - b.order),
-  );
+  const all = $derived([...stageNames()]);
 
   async function issue(event: SubmitEvent): Promise<void> {
     event.preventDefault();
@@ -109,12 +103,12 @@
       >
       <fieldset class="flex flex-wrap gap-3 text-sm">
         <legend class="pb-1">{t("keysPage.stages")}</legend>
-        {#each all as stage (stage.name)}
+        {#each all as [stage, label] (stage)}
           <label class="flex items-center gap-2"
             ><Checkbox
-              checked={stages.includes(stage.name)}
-              onchange={() => (stages = toggled(stages, stage.name))}
-            />{stage.label}</label
+              checked={stages.includes(stage)}
+              onchange={() => (stages = toggled(stages, stage))}
+            />{label}</label
           >
         {/each}
       </fieldset>

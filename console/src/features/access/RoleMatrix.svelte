@@ -4,6 +4,7 @@
   import { api, sure, type GrantSpec, type RoleSpec } from "../../lib/api";
   import { t } from "../../lib/i18n";
   import { toasts } from "../../lib/state/toasts.svelte";
+  import { stageNames } from "../../lib/stages";
   import { session } from "../../lib/state/session.svelte";
   import { named } from "../../lib/types";
   import Button from "../../ui/Button.svelte";
@@ -29,9 +30,7 @@
   let fresh = $state("");
   let error = $state<unknown>(null);
   let busy = $state(false);
-  const stages = $derived([
-    ...new Map((session.setup?.workflows ?? []).flatMap((one) => one.stages).map((s) => [s.name, s.label])),
-  ]);
+  const stages = $derived([...stageNames()]);
 
   function of(one: RoleSpec, name: string): GrantSpec[] {
     return one.grants.filter((grant) => grant.verb === name);

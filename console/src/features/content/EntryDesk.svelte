@@ -3,6 +3,7 @@
   import { untrack } from "svelte";
   import ActBar from "../release/ActBar.svelte";
   import EntryHead from "./EntryHead.svelte";
+  import EntryNotices from "./EntryNotices.svelte";
   import EntryPanes, { place, type Pane } from "./EntryPanes.svelte";
   import StrandBar from "./StrandBar.svelte";
   import FieldInput from "./fields/FieldInput.svelte";
@@ -209,26 +210,14 @@
     onfocusout={() => whereAbouts(null, false)}
     oninput={(event) => whereAbouts(event.target, true)}
   >
-    <div aria-live="polite" class="flex flex-col gap-2">
-      {#if editor.broughtBack}
-        <p class="sheet flex flex-wrap items-center gap-3 border-s-4 border-s-slate px-3 py-2">
-          {t("entry.kept")}
-          <Button
-            onclick={() => {
-              editor.discard();
-              version++;
-            }}>{t("entry.discard")}</Button
-          >
-        </p>
-      {/if}
-      {#if editor.movedOn && !editor.clash}<p class="sheet border-s-4 border-s-slate px-3 py-2">
-          {t("entry.movedOn")}
-        </p>{/if}
-      {#if editor.dirty}<p class="text-sm text-moss">{t(later ? "entry.later" : "entry.unsaved")}</p>{/if}
-      {#if !now.exists}<p class="sheet px-3 py-2">
-          {t("entry.notThere", { locale: session.locale(entry.locale)?.name })}
-        </p>{/if}
-    </div>
+    <EntryNotices
+      {editor}
+      {later}
+      onDiscard={() => {
+        editor.discard();
+        version++;
+      }}
+    />
     {#if editor.clash}
       {@const clash = editor.clash}
       {#await import("./ConflictPanel.svelte")}<Waiting lines={3} />{:then part}

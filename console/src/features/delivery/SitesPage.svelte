@@ -3,6 +3,7 @@
   import { api, sure, type CropSpec, type SiteSpec, type SiteTrial } from "../../lib/api";
   import { t } from "../../lib/i18n";
   import { toasts } from "../../lib/state/toasts.svelte";
+  import { stageNames } from "../../lib/stages";
   import { session } from "../../lib/state/session.svelte";
   import EntryPicker from "../content/fields/EntryPicker.svelte";
   import Button from "../../ui/Button.svelte";
@@ -30,9 +31,7 @@
   const types = $derived(
     (session.setup?.types ?? []).filter((one) => one.site || one.fields.some((f) => f.kind === "slug")),
   );
-  const stages = $derived([
-    ...new Set((session.setup?.workflows ?? []).flatMap((flow) => flow.stages.map((s) => s.name))),
-  ]);
+  const stages = $derived([...stageNames().keys()]);
 
   function spec(site: Draft): SiteSpec {
     return {

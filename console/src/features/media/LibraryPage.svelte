@@ -1,22 +1,23 @@
 <script lang="ts">
   import { untrack } from "svelte";
   import { useQueryClient } from "@tanstack/svelte-query";
-  import Rail from "../../ui/Rail.svelte";
+  import LibraryCard from "./LibraryCard.svelte";
+  import LibraryFolders from "./LibraryFolders.svelte";
+  import { below } from "./folders";
+  import { toggled } from "../../lib/lists";
   import SendingLine from "../translation/SendingLine.svelte";
   import Trouble from "../../ui/Trouble.svelte";
   import Waiting from "../../ui/Waiting.svelte";
-  import { api, once, sure, type Folder, type LibraryLine } from "../../lib/api";
+  import { api, once, sure } from "../../lib/api";
   import { t } from "../../lib/i18n";
   import { foldersQuery, libraryQuery } from "./queries";
   import { toasts } from "../../lib/state/toasts.svelte";
   import { session } from "../../lib/state/session.svelte";
   import { send, Sending, typeFor } from "../../lib/state/uploads.svelte";
   import Button from "../../ui/Button.svelte";
-  import Checkbox from "../../ui/Checkbox.svelte";
   import Input from "../../ui/Input.svelte";
   import Select from "../../ui/Select.svelte";
   import FileInput from "../../ui/FileInput.svelte";
-  import FormDialog from "../../ui/FormDialog.svelte";
 
   let words = $state("");
   let folder = $state("");
@@ -25,8 +26,6 @@
   let chosen = $state<string[]>([]);
   let sendings = $state<Sending[]>([]);
   let over = $state(false);
-  let naming = $state<{ folder: Folder | null } | null>(null);
-  let name = $state("");
   const queries = useQueryClient();
   const found = libraryQuery(() => ({ words, folder, type, cursor }));
   const folders = foldersQuery();
@@ -35,18 +34,7 @@
     (session.setup?.types ?? []).filter((one) => one.fields.some((f) => f.kind === "file")),
   );
   const here = $derived(folders.data?.items.find((one) => one.id === folder));
-  const tree = $derived.by(() => {
-    const items = folders.data?.items ?? [];
-    const out: { folder: Folder; depth: number }[] = [];
-    const walk = (parent: string | null, depth: number): void => {
-      for (const one of items.filter((item) => (item.parent ?? null) === parent)) {
-        out.push({ folder: one, depth });
-        walk(one.id, depth + 1);
-      }
-    };
-    walk(null, 0);
-    return out;
-  });
+  const tree = $derived(below(folders.data?.items ?? []));
 
   $effect(() => {
     void [words, folder, type];
@@ -112,48 +100,6 @@
     }
     await queries.invalidateQueries();
   }
-
-  async function nameFolder(event: SubmitEvent): Promise<void> {
-    event.preventDefault();
-    try {
-      if (naming?.folder)
-        await sure(
-          api.PATCH("/api/folders/{id}", { params: { path: { id: naming.folder.id } }, body: { name } }),
-        );
-      else
-        await sure(
-          api.POST("/api/folders", {
-            params: { header: once() },
-            body: { name, parent: folder && folder !== "none" ? folder : "" },
-          }),
-        );
-      naming = null;
-      await queries.invalidateQueries();
-    } catch (error) {
-      toasts.wrong(error);
-    }
-  }
-
-  async function removeFolder(one: Folder): Promise<void> {
-    try {
-      await sure(api.DELETE("/api/folders/{id}", { params: { path: { id: one.id } } }));
-      folder = one.parent ?? "";
-      toasts.say(t("library.folderRemoved", { name: one.name }));
-      await queries.invalidateQueries();
-    } catch (error) {
-      toasts.wrong(error);
-    }
-  }
-
-  function pick(line: LibraryLine): void {
-    chosen = chosen.includes(line.id) ? chosen.filter((id) => id !== line.id) : [...chosen, line.id];
-  }
-
-  function shown(line: LibraryLine): string {
-    const file = line.file;
-    if (!file?.media_type.startsWith("image/")) return "";
-    return `/api/files/${file.sha256}`;
-  }
 </script>
 
 <svelte:head><title>{t("library.title")} – {t("app.name")}</title></svelte:head>
@@ -186,49 +132,7 @@
   {/if}
 </div>
 <div class="grid gap-6 md:grid-cols-[13rem_minmax(0,1fr)]">
-  <nav aria-label={t("library.folders")} class="flex flex-col gap-1">
-    {#each [{ id: "", label: t("library.all") }, { id: "none", label: t("library.noFolder") }] as one (one.id)}
-      <Button
-        look="row"
-        class="px-2 py-1 {folder === one.id ? 'bg-wash font-semibold' : ''}"
-        aria-current={folder === one.id ? "true" : undefined}
-        ondragover={(event) => one.id === "none" && chosen.length && event.preventDefault()}
-        ondrop={() => one.id === "none" && fileInto("")}
-        onclick={() => (folder = one.id)}>{one.label}</Button
-      >
-    {/each}
-    {#each tree as { folder: one, depth } (one.id)}
-      <Button
-        look="row"
-        class="px-2 py-1 {folder === one.id ? 'bg-wash font-semibold' : ''}"
-        aria-current={folder === one.id ? "true" : undefined}
-        style="padding-inline-start: {0.5 + depth}rem"
-        ondragover={(event) => chosen.length && event.preventDefault()}
-        ondrop={() => fileInto(one.id)}
-        onclick={() => (folder = one.id)}
-        >{one.name} <span class="text-sm font-normal text-moss">{one.entries}</span></Button
-      >
-    {/each}
-    {#if mayWrite}
-      <Button
-        class="mt-2"
-        onclick={() => {
-          naming = { folder: null };
-          name = "";
-        }}>{t(here ? "library.newFolderIn" : "library.newFolder")}</Button
-      >
-      {#if here}
-        {@const one = here}
-        <Button
-          onclick={() => {
-            naming = { folder: one };
-            name = one.name;
-          }}>{t("library.rename")}</Button
-        >
-        <Button onclick={() => removeFolder(one)}>{t("library.removeFolder")}</Button>
-      {/if}
-    {/if}
-  </nav>
+  <LibraryFolders {tree} bind:folder carrying={chosen.length > 0} onFile={fileInto} />
   <section
     aria-label={here?.name ?? t("library.title")}
     class="flex min-h-64 min-w-0 flex-col gap-3 rounded {over ? 'outline-3 outline-hedge' : ''}"
@@ -287,33 +191,12 @@
               if (!chosen.includes(line.id)) chosen = [...chosen, line.id];
             }}
           >
-            <div class="relative flex h-32 items-center justify-center rounded bg-wash">
-              {#if shown(line)}
-                <img src={shown(line)} alt="" loading="lazy" class="max-h-32 max-w-full rounded" />
-              {:else}<span class="text-sm text-moss">{line.file?.media_type ?? t("library.noFile")}</span
-                >{/if}
-              {#if mayWrite}<Checkbox
-                  class="absolute start-1 top-1 size-5"
-                  checked={chosen.includes(line.id)}
-                  aria-label={t("library.choosing", { title: line.title })}
-                  onchange={() => pick(line)}
-                />{/if}
-            </div>
-            <a
-              href="/entries/{line.id}/{line.locale}"
-              lang={line.locale}
-              dir="auto"
-              class="font-semibold break-words">{line.title || t("list.untitled")}</a
-            >
-            <span class="text-sm text-moss"
-              >{line.type_label}{line.file?.width ? ` · ${line.file.width} × ${line.file.height}` : ""} · {t(
-                "library.uses",
-                { count: line.uses },
-              )}</span
-            >
-            {#if line.alt === ""}<span class="text-sm font-semibold text-straw">{t("library.noAlt")}</span
-              >{/if}
-            <Rail beads={line.rail} planned={line.planned} />
+            <LibraryCard
+              {line}
+              {mayWrite}
+              chosen={chosen.includes(line.id)}
+              onPick={() => (chosen = toggled(chosen, line.id))}
+            />
           </li>
         {/each}
       </ul>
@@ -325,14 +208,3 @@
     {/if}
   </section>
 </div>
-<FormDialog
-  open={naming !== null}
-  title={t(naming?.folder ? "library.rename" : "library.newFolder")}
-  onclose={() => (naming = null)}
-  go={t("library.keep")}
-  onsubmit={nameFolder}
->
-  <label class="flex flex-col gap-1"
-    >{t("library.folderName")}<Input bind:value={name} required maxlength={80} /></label
-  >
-</FormDialog>

@@ -9,6 +9,7 @@
   import { t } from "../../lib/i18n";
   import { countQuery, entriesQuery, type Filters } from "./queries";
   import { Kept } from "../../lib/state/kept.svelte";
+  import { stageNames } from "../../lib/stages";
   import { session } from "../../lib/state/session.svelte";
   import Button from "../../ui/Button.svelte";
   import Trouble from "../../ui/Trouble.svelte";
@@ -47,11 +48,7 @@
   const page = entriesQuery(() => asking.given);
   const count = countQuery(() => asking.given);
   const lines = $derived(page.data?.pages.flatMap((one) => one.items) ?? []);
-  const stages = $derived(
-    new Map(
-      (session.setup?.workflows ?? []).flatMap((flow) => flow.stages.map((one) => [one.name, one.label])),
-    ),
-  );
+  const stages = $derived(stageNames());
 
   function open(query: Record<string, unknown>): void {
     asking.open(query as Partial<Filters>);

@@ -1,0 +1,29 @@
+import type { Draft } from "../../lib/types";
+
+/** A content type or a set of fields while it is being changed. */
+export interface Definition {
+  name: string;
+  label?: string;
+  help?: string;
+  workflow?: string;
+  title?: string;
+  section?: boolean;
+  single?: boolean;
+  translated?: boolean;
+  sets?: string[];
+  internal?: string;
+  pinned?: string;
+  dated?: string;
+  search_title?: string;
+  meta_description?: string;
+  search_picture?: string;
+  site?: boolean;
+  common?: boolean;
+  menu?: boolean;
+  layout?: string;
+  retired?: boolean;
+  read_only?: boolean;
+  public?: boolean;
+  version?: number;
+  fields: Draft[];
+}
