@@ -12,6 +12,7 @@ from pathlib import Path
 from rich.console import Console
 from rich.table import Table
 
+from benchmarks import console as console_figures
 from benchmarks import finding, going, hostile, merging, pages, quiet, saving, serving
 from benchmarks.figures import Figure
 
@@ -31,6 +32,7 @@ GROUPS = {
     "listeners": quiet.figure_listeners,
     "bursts": quiet.figure_bursts,
     "start": quiet.figure_start,
+    "console": console_figures.figure_console,
 }
 
 

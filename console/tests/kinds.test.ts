@@ -2,6 +2,7 @@ import { cleanup, fireEvent, render, screen, within } from "@testing-library/sve
 import { afterEach, describe, expect, it, vi } from "vitest";
 import SideBySide from "../src/features/content/SideBySide.svelte";
 import WordsConflict from "../src/features/content/WordsConflict.svelte";
+import "../src/features/content/fields/BlockList.svelte";
 import FieldInput from "../src/features/content/fields/FieldInput.svelte";
 import type { FieldSpec } from "../src/lib/api";
 import { entry, spec } from "./made";
@@ -85,7 +86,7 @@ describe("the editor of a link", () => {
 describe("the editor of blocks", () => {
   it("changes, moves, repeats and removes them", async () => {
     const onType = shown({ kind: "blocks", blocks: [quote] }, two);
-    await fireEvent.input(screen.getAllByLabelText("Said")[1]!, { target: { value: "Three" } });
+    await fireEvent.input((await screen.findAllByLabelText("Said"))[1]!, { target: { value: "Three" } });
     expect(onType).toHaveBeenLastCalledWith([two[0], { ...two[1], fields: { said: "Three" } }]);
     await fireEvent.click(screen.getByLabelText("Move block 2 up"));
     expect(onType).toHaveBeenLastCalledWith([two[1], two[0]]);
@@ -99,18 +100,18 @@ describe("the editor of blocks", () => {
     expect(onType).toHaveBeenLastCalledWith([two[1]]);
   });
 
-  it("keeps what it does not know, and lets nobody write who may not", () => {
+  it("keeps what it does not know, and lets nobody write who may not", async () => {
     shown({ kind: "blocks", blocks: [quote] }, [{ id: "m", kind: "map", fields: { x: 1 } }], {
       readonly: true,
     });
-    expect(screen.getByText(/The kind of block “map” does not exist any more/)).toBeTruthy();
+    expect(await screen.findByText(/The kind of block “map” does not exist any more/)).toBeTruthy();
     expect(screen.queryByRole("group", { name: /^Add to/ })).toBeNull();
     expect(screen.queryByLabelText(/^Remove block/)).toBeNull();
   });
 
-  it("takes no more than fit", () => {
+  it("takes no more than fit", async () => {
     shown({ kind: "blocks", blocks: [quote], limit: 2 }, two);
-    expect(screen.getByText("No more than 2 fit here.")).toBeTruthy();
+    expect(await screen.findByText("No more than 2 fit here.")).toBeTruthy();
     expect(within(screen.getByRole("group", { name: /^Add to/ })).queryByRole("button")).toBeNull();
   });
 });
@@ -123,7 +124,7 @@ describe("the editor of a group", () => {
     expect(onType).toHaveBeenLastCalledWith(null);
     cleanup();
     const many = shown({ kind: "group", many: true, fields: inner }, null);
-    await fireEvent.click(screen.getByText("Add one"));
+    await fireEvent.click(await screen.findByText("Add one"));
     expect(many.mock.lastCall![0]).toMatchObject([{ fields: {} }]);
   });
 });

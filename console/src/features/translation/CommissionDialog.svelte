@@ -91,7 +91,7 @@
             chosen = true;
             locales = toggled(locales, one.tag);
           }}
-          disabled={count?.units === 0}
+          disabled={!count?.units}
         />
         <span lang={one.tag}>{one.name}</span>
         {#if count}
