@@ -180,12 +180,47 @@ def headings(page: Page) -> None:
     expect(page.get_by_role("button", name="Heading 4")).to_be_visible()
 
 
+def box(page: Page) -> None:
+    page.keyboard.press("Control+k")
+    page.get_by_role("dialog").get_by_role("combobox").fill("release fog bell")
+    expect(page.get_by_role("option").first).to_contain_text("Release or plan")
+
+
+def helped(page: Page) -> None:
+    page.get_by_role("button", name="Help for this page").click()
+    expect(page.get_by_role("complementary", name="Help").get_by_role("link").first).to_be_visible()
+
+
+def compared_here(page: Page) -> None:
+    page.get_by_role("button", name="Compare: The pilot boat Constance").click()
+    expect(page.get_by_role("button", name="Send back…")).to_be_visible()
+
+
+def view(page: Page) -> None:
+    page.get_by_role("button", name="View", exact=True).click()
+    expect(page.get_by_role("radio", name="Close together")).to_be_visible()
+
+
+def panes(page: Page) -> None:
+    page.get_by_role("button", name="Where this stands").click()
+    expect(page.get_by_role("button", name="Below the text")).to_be_visible()
+
+
+def put_in(page: Page) -> None:
+    text = page.locator("#field-body")
+    text.click()
+    page.keyboard.press("Control+End")
+    page.keyboard.press("Enter")
+    page.keyboard.type("/")
+    expect(page.get_by_role("option", name="Heading 2")).to_be_visible()
+
+
 Walk = tuple[str, str, tuple[Callable[[Page], None], ...]]
 WALKS: dict[str, Walk] = {
-    "my work": ("oda", "/", (keys, told)),
-    "entries": ("ida", "/entries", (narrow, bulk)),
+    "my work": ("oda", "/", (keys, told, box, compared_here, helped)),
+    "entries": ("ida", "/entries", (view, narrow, bulk)),
     "start": ("wim", "/entries", (start,)),
-    "entry": ("wim", "/entries/{lamp}/en", (history, search_and_sharing, link, naming, links, wide)),
+    "entry": ("wim", "/entries/{lamp}/en", (history, search_and_sharing, link, naming, links, panes, put_in, wide)),
     "entry out": ("ida", "/entries/{boat}/en", (plan, commission)),
     "compared": ("wim", "/entries/{boat}/en", (compare, fork)),
     "arabic": ("sami", "/entries/{winter}/ar", ()),
@@ -249,7 +284,10 @@ def address(running: Running, path: str) -> str:
 def faults(page: Page, where: str = "", **asked: object) -> list[str]:
     """What axe finds, by all its rules or by some, on a page or in a part; what stands in a frame is the site's, not ours."""
     page.evaluate("Promise.allSettled(document.getAnimations().map((one) => one.finished))")
-    found = Axe().run(page, where or None, {"iframes": False, "resultTypes": ["violations"], **asked})
+    # Targets of 24 px and more (WCAG 2.2, 2.5.8) are looked at only when they are asked for.
+    rules = {"target-size": {"enabled": True}}
+    usual = {"iframes": False, "resultTypes": ["violations"], "rules": rules}
+    found = Axe().run(page, where or None, {**usual, **asked})
     return [
         f"{v['id']}: {v['nodes'][0]['html'][:160]} {v['nodes'][0].get('failureSummary', '')[:200]}"
         for v in found.response["violations"]
@@ -257,12 +295,32 @@ def faults(page: Page, where: str = "", **asked: object) -> list[str]:
 
 
 CONTRAST = {"runOnly": {"type": "rule", "values": ["color-contrast"]}}
-ALL_ELSE = {"rules": {"color-contrast": {"enabled": False}}}
+ALL_ELSE = {"rules": {"color-contrast": {"enabled": False}, "target-size": {"enabled": True}}}
 SEEN = "window.seen = new WeakSet([...document.querySelectorAll('*')].filter((one) => one.checkVisibility()))"
 FRESH = """() => {
   const fresh = [...document.body.querySelectorAll('*')].filter((one) => one.checkVisibility() && !window.seen.has(one));
   for (const one of fresh) if (!fresh.includes(one.parentElement)) one.setAttribute('data-fresh', '');
   return fresh.length;
+}"""
+
+
+FOCUS = """() => {
+  const all = document.querySelectorAll("a[href], button, input, select, textarea, [tabindex='0'], [contenteditable=true]");
+  const lost = [];
+  for (const one of all) {
+    if (!one.checkVisibility({ visibilityProperty: true }) || one.disabled || one.tabIndex < 0) continue;
+    one.focus({ focusVisible: true });
+    const said = `${one.tagName} ${one.getAttribute("aria-label") ?? one.textContent.trim().slice(0, 40)}`;
+    if (document.activeElement !== one) { lost.push(`not reached: ${said}`); continue; }
+    const rings = [one, one.parentElement].some((part) => {
+      const style = getComputedStyle(part);
+      return (style.outlineStyle !== "none" && parseFloat(style.outlineWidth) > 0) || style.boxShadow.includes("rgb");
+    });
+    const field = one.matches("input, select, textarea, [contenteditable=true]");
+    if (!rings && !(field && getComputedStyle(one).borderColor)) lost.push(`not seen: ${said}`);
+  }
+  document.activeElement?.blur();
+  return lost;
 }"""
 
 
@@ -295,6 +353,12 @@ def test_a_page_and_what_opens_on_it_have_no_accessibility_faults_and_fit_a_narr
         assert opened_faults(page, act) == [], act.__name__
         page.keyboard.press("Escape")
         expect(page.get_by_role("dialog")).to_have_count(0)
+    lost = page.evaluate(FOCUS)
+    assert lost == [], "where the focus is lost, or cannot be seen"
+    # Twice as large is half as wide: what a browser does with its zoom.
+    page.set_viewport_size({"width": 640, "height": 400})
+    assert page.evaluate("document.documentElement.scrollWidth") <= 640, "twice as large"
+    page.set_viewport_size({"width": 1280, "height": 800})
     page.evaluate("document.documentElement.dir = 'rtl'")
     assert page.evaluate("document.documentElement.scrollWidth") <= 1280, "from right to left"
     page.set_viewport_size({"width": 390, "height": 800})

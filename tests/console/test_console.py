@@ -120,6 +120,7 @@ def test_an_entry_goes_the_whole_way_in_the_browser(running: Running, open_as: O
     coordinator.get_by_role("button", name="Translate").click()
     expect(coordinator.get_by_text("words in").first).to_be_visible()
     # Where something is missing is chosen already.
+    expect(coordinator.get_by_label("Deutsch")).to_be_checked()
     coordinator.get_by_label("Deutsch").uncheck()
     coordinator.get_by_label("العربية").uncheck()
     coordinator.get_by_role("button", name="Send", exact=True).click()

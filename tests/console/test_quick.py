@@ -71,6 +71,30 @@ def test_two_acts_sign_off_what_waits_with_what_changed_in_sight(running: Runnin
     expect(button(page, "Compare: Two acts")).to_have_count(0)
 
 
+def test_who_was_named_answers_and_hands_on_from_the_list(running: Running, open_as: Open) -> None:
+    entry = running.notice("Asked about", by="wim")
+    running.as_("wim").comment(entry.id, "en", "Is this so, @nell?")
+    running.as_("oda").assign(entry.id, "en", "nell", note="Please check.")
+    page = open_as("nell")
+    button(page, "Reply: Asked about").click()
+    page.get_by_label("Reply to Wim Aster").fill("It is.")
+    button(page, "Reply").click()
+    said(page, "Replied: Asked about")
+    expect(button(page, "Reply: Asked about")).to_have_count(0)
+    button(page, "Done: Asked about").click()
+    said(page, "Done: Asked about")
+    button(page, "Undo").last.click()
+    button(page, "Reassign… Asked about").click()
+    page.get_by_label("Who gets it?").select_option(label="Wim Aster")
+    button(page, "Assign").click()
+    expect(button(page, "Done: Asked about")).to_have_count(0)
+    wim = running.as_("wim")
+    assert [r.text for c in wim.comments(entry.id, "en").items for r in c.replies] == ["It is."]
+    given = wim.entry(entry.id, "en").assignment
+    assert given is not None
+    assert given.handle == "wim"
+
+
 def test_four_acts_plan_a_release_for_monday_at_nine_and_one_undoes_it(
     running: Running, open_as: Open
 ) -> None:

@@ -88,14 +88,14 @@
   }
 </script>
 
-<div class={["relative flex flex-col gap-1", extra]}>
+<div class={["relative flex max-w-full flex-col gap-1", extra]}>
   {#if label}<label for={id}>{label}</label>{/if}
   <div class="flex gap-1">
     <Input
       {...rest}
       {id}
       bind:element={input}
-      class={["min-w-0", time ? "w-60!" : "w-44!"]}
+      class={["min-w-0", "max-w-full", time ? "w-60!" : "w-44!"]}
       autocomplete="off"
       placeholder={t(time ? "dates.exampleTime" : "dates.example")}
       aria-invalid={wrong || undefined}

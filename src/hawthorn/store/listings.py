@@ -306,7 +306,7 @@ def counted_with_words(
     parts, values = _matching(allowed, filters, among)
     return int(
         conn.execute(
-            f"SELECT count(*) FROM (SELECT 1 {_FOUND}JOIN entry e ON e.id = s.entry "
+            f"SELECT count(*) FROM (SELECT 1 {_FOUND}JOIN entry e ON e.id = s.entry JOIN edition d ON d.id = s.edition "
             f"WHERE t.search_text MATCH ? AND {' AND '.join(parts)} {_ONCE} LIMIT ?)",
             (match, *values, match, most),
         ).fetchone()[0]

@@ -79,7 +79,6 @@
 
 <Modal bind:open title={t("commands.title")} size="md">
   <Input
-    type="search"
     role="combobox"
     aria-label={t("commands.label")}
     aria-expanded="true"

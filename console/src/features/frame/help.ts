@@ -6,11 +6,11 @@ export interface Help {
 }
 
 const PAGES: [path: RegExp, name: string, paragraphs: number, ...guides: string[]][] = [
-  [/^\/$/, "myWork", 3, "collaboration"],
-  [/^\/entries$/, "entries", 3, "writing"],
+  [/^\/$/, "myWork", 3, "console", "collaboration"],
+  [/^\/entries$/, "entries", 3, "console", "writing"],
   [/^\/entries\/.*\/proposal$/, "proposal", 2, "writing"],
   [/^\/entries\/.*\/compare$/, "compare", 2, "writing"],
-  [/^\/entries\//, "entry", 4, "writing", "collaboration", "workflows"],
+  [/^\/entries\//, "entry", 4, "console", "writing", "collaboration", "workflows"],
   [/^\/preview\//, "preview", 1, "preview"],
   [/^\/outline/, "outline", 3, "pages"],
   [/^\/timetable\/./, "dispatch", 2, "workflows", "reliability"],

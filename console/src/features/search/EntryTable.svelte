@@ -160,7 +160,7 @@
             </span>
           {/if}
         </td>
-        {#if heads.includes("type")}<td class="text-sm text-moss md:pe-4 md:whitespace-nowrap"
+        {#if heads.includes("type")}<td class="text-sm text-moss md:pe-4"
             >{[has.has("type") && line.type_label, has.has("language") && line.locale]
               .filter(Boolean)
               .join(", ")}</td
@@ -171,7 +171,7 @@
                 >{when(one.instant)}</a
               >{/each}</td
           >{/if}
-        {#if heads.includes("changed")}<td class="text-sm text-moss md:whitespace-nowrap"
+        {#if heads.includes("changed")}<td class="text-sm text-moss"
             >{#if has.has("changed")}{when(line.updated_at)}{/if}{#if has.has("author")}<span
                 class={dense || !has.has("changed") ? "md:ms-2" : "block"}>{line.author}</span
               >{/if}</td

@@ -57,8 +57,10 @@
     <Waiting lines={3} />
   {:else}
     <p class="text-sm text-moss">{found.data.before.label} → {found.data.after.label}</p>
+    <!-- svelte-ignore a11y_no_noninteractive_tabindex (it scrolls, also by keys) -->
     <div
       class="flex max-h-96 flex-col gap-3 overflow-y-auto"
+      tabindex="0"
       role="region"
       aria-label={t("entry.tabCompare")}
     >

@@ -75,13 +75,15 @@
     bind:this={sheet}
     id={list}
     role="listbox"
+    tabindex={-1}
     aria-label={t("rich.putIn")}
-    class="sheet fixed top-0 left-0 z-40 max-h-72 w-60 overflow-y-auto p-1 shadow-lg"
+    class="sheet fixed top-0 left-0 z-40 max-h-[min(28rem,70vh)] w-60 overflow-y-auto p-1 shadow-lg"
   >
     {#each lines as tool, n (tool.name)}
       <li
         id="{list}-{n}"
         role="option"
+        tabindex={-1}
         aria-selected={n === at}
         class="flex min-h-9 cursor-pointer items-center gap-2 rounded px-2 py-1 {n === at ? 'bg-wash' : ''}"
         onpointermove={() => (at = n)}
