@@ -19,5 +19,10 @@ export default defineConfig({
   },
   server: { proxy: { "/api": service, "/read": service } },
   resolve: process.env.VITEST ? { conditions: ["browser"] } : undefined,
-  test: { environment: "happy-dom", include: ["tests/**/*.test.ts"], setupFiles: ["tests/setup.ts"] },
+  test: {
+    environment: "happy-dom",
+    include: ["tests/**/*.test.ts"],
+    setupFiles: ["tests/setup.ts"],
+    isolate: false,
+  },
 });

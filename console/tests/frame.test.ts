@@ -85,6 +85,7 @@ describe("what the browser remembers", () => {
     expect(new Kept("pane", "beside").value).toBe("beside");
   });
   it("has the entries that were opened last, each once, and forgets them with whoever logs out", () => {
+    present.forget();
     for (const id of ["a", "b", "a"]) present.stay({ ...entry(), id }, () => undefined)();
     expect(present.recent.map((one) => one.id)).toEqual(["a", "b"]);
     present.forget();

@@ -1,4 +1,5 @@
-import { beforeEach } from "vitest";
+import { cleanup } from "@testing-library/svelte";
+import { afterEach, beforeEach } from "vitest";
 
 // The client keeps the fetch that it finds when it is made, so tests answer through one that can be changed.
 type Answering = { answer: typeof fetch };
@@ -11,3 +12,5 @@ globalThis.fetch = ((...given: Parameters<typeof fetch>) =>
 ).happyDOM.settings.device.prefersReducedMotion = "reduce";
 
 beforeEach(() => localStorage.clear());
+// The files share one page: what one put there is gone for the next.
+afterEach(cleanup);

@@ -1,9 +1,8 @@
 <script lang="ts">
   import { useQueryClient } from "@tanstack/svelte-query";
-  import { api, sure } from "../../lib/api";
   import { t, when } from "../../lib/i18n";
   import { notificationsQuery } from "./queries";
-  import { toasts } from "../../lib/state/toasts.svelte";
+  import { seeAll } from "./seen";
   import Button from "../../ui/Button.svelte";
   import Popover from "../../ui/Popover.svelte";
   import BellOutline from "flowbite-svelte-icons/BellOutline.svelte";
@@ -12,16 +11,6 @@
   const found = notificationsQuery();
   const queries = useQueryClient();
   const fresh = $derived(found.data?.new ?? 0);
-
-  async function see(): Promise<void> {
-    try {
-      const upto = found.data?.items[0]?.id ?? 0;
-      await sure(api.POST("/api/notifications/seen", { body: { upto, entry: "" } }));
-      await queries.invalidateQueries({ queryKey: ["notifications"] });
-    } catch (error) {
-      toasts.wrong(error);
-    }
-  }
 </script>
 
 <Popover label={t("told.label", { count: fresh })} within="w-96">
@@ -32,7 +21,9 @@
   {#snippet children(close)}
     <div class="flex items-center justify-between gap-2 px-2 pb-1">
       <h2 class="font-sans font-semibold">{t("told.title")}</h2>
-      {#if fresh}<Button look="link" class="text-sm" onclick={see}>{t("told.seeAll")}</Button>{/if}
+      {#if fresh}<Button look="link" class="text-sm" onclick={() => seeAll(queries)}
+          >{t("told.seeAll")}</Button
+        >{/if}
     </div>
     <ul>
       {#each found.data?.items ?? [] as one (one.id)}

@@ -7,6 +7,8 @@
   import { session } from "../../lib/state/session.svelte";
   import Button from "../../ui/Button.svelte";
   import Input from "../../ui/Input.svelte";
+  import Handle from "../../ui/Handle.svelte";
+  import Sortable from "../../ui/Sortable.svelte";
   import Select from "../../ui/Select.svelte";
 
   const may = $derived(session.may("configure"));
@@ -85,54 +87,63 @@
 <h1 class="pb-1 text-2xl font-semibold">{t("languages.title")}</h1>
 <p class="max-w-3xl pb-4 text-moss">{t("languages.about")}</p>
 {#if !may}<p class="pb-3 text-moss">{t("setUp.onlyLook")}</p>{/if}
-<ol class="flex max-w-4xl flex-col gap-3">
-  {#each locales as one, n (one.tag)}
-    <li class="sheet flex flex-wrap items-end gap-3 p-3">
-      <span class="w-20 font-semibold">{one.tag}</span>
-      <label class="flex min-w-40 flex-1 flex-col text-sm"
-        >{t("languages.name")}<Input bind:value={one.name} readonly={!may} lang={one.tag} /></label
+<Sortable
+  items={locales.map((one) => ({ id: one.tag, one }))}
+  disabled={!may}
+  named={(item) => item.one.name || item.id}
+  class="flex max-w-4xl flex-col gap-3"
+  within={() => "sheet flex flex-wrap items-end gap-3 p-3"}
+  onOrder={(order) => (locales = order.map((item) => item.one))}
+>
+  {#snippet children({ one }, n)}
+    {#if may}<Handle
+        id={one.tag}
+        label={t("blocks.handle", { what: one.name || one.tag, place: n + 1, count: locales.length })}
+      />{/if}
+    <span class="w-20 font-semibold">{one.tag}</span>
+    <label class="flex min-w-40 flex-1 flex-col text-sm"
+      >{t("languages.name")}<Input bind:value={one.name} readonly={!may} lang={one.tag} /></label
+    >
+    <label class="flex flex-col text-sm"
+      >{t("languages.direction")}
+      <Select bind:value={one.direction} disabled={!may}>
+        <option value="">{t("languages.usual")}</option>
+        <option value="ltr">{t("languages.ltr")}</option>
+        <option value="rtl">{t("languages.rtl")}</option>
+      </Select></label
+    >
+    <label class="flex flex-col text-sm"
+      >{t("languages.fallback")}
+      <Select
+        disabled={!may}
+        value={one.fallback[0] ?? ""}
+        onchange={(event) => {
+          const first = event.currentTarget.value;
+          one.fallback = first ? [first, ...one.fallback.slice(1).filter((o) => o !== first)] : [];
+        }}
       >
-      <label class="flex flex-col text-sm"
-        >{t("languages.direction")}
-        <Select bind:value={one.direction} disabled={!may}>
-          <option value="">{t("languages.usual")}</option>
-          <option value="ltr">{t("languages.ltr")}</option>
-          <option value="rtl">{t("languages.rtl")}</option>
-        </Select></label
-      >
-      <label class="flex flex-col text-sm"
-        >{t("languages.fallback")}
-        <Select
-          disabled={!may}
-          value={one.fallback[0] ?? ""}
-          onchange={(event) => {
-            const first = event.currentTarget.value;
-            one.fallback = first ? [first, ...one.fallback.slice(1).filter((o) => o !== first)] : [];
-          }}
+        <option value="">{t("languages.source")}</option>
+        {#each locales.filter((other) => other.tag !== one.tag) as other (other.tag)}<option value={other.tag}
+            >{other.name || other.tag}</option
+          >{/each}
+      </Select></label
+    >
+    {#if may}
+      <span class="flex gap-1">
+        <Button disabled={n === 0} onclick={() => move(n, -1)}
+          >{t("languages.up")}<span class="sr-only"> {one.tag}</span></Button
         >
-          <option value="">{t("languages.source")}</option>
-          {#each locales.filter((other) => other.tag !== one.tag) as other (other.tag)}<option
-              value={other.tag}>{other.name || other.tag}</option
-            >{/each}
-        </Select></label
-      >
-      {#if may}
-        <span class="flex gap-1">
-          <Button disabled={n === 0} onclick={() => move(n, -1)}
-            >{t("languages.up")}<span class="sr-only"> {one.tag}</span></Button
-          >
-          <Button disabled={n === locales.length - 1} onclick={() => move(n, 1)}
-            >{t("languages.down")}<span class="sr-only"> {one.tag}</span></Button
-          >
-          <Button disabled={locales.length === 1} onclick={() => end(n)}
-            >{t("languages.end")}<span class="sr-only"> {one.tag}</span></Button
-          >
-        </span>
-      {/if}
-      {#if n === 0}<p class="w-full text-sm text-moss">{t("languages.first")}</p>{/if}
-    </li>
-  {/each}
-</ol>
+        <Button disabled={n === locales.length - 1} onclick={() => move(n, 1)}
+          >{t("languages.down")}<span class="sr-only"> {one.tag}</span></Button
+        >
+        <Button disabled={locales.length === 1} onclick={() => end(n)}
+          >{t("languages.end")}<span class="sr-only"> {one.tag}</span></Button
+        >
+      </span>
+    {/if}
+    {#if n === 0}<p class="w-full text-sm text-moss">{t("languages.first")}</p>{/if}
+  {/snippet}
+</Sortable>
 {#if may}
   <form class="flex flex-wrap items-end gap-2 py-4" onsubmit={add}>
     <label class="flex flex-col text-sm"

@@ -1,9 +1,8 @@
 <script lang="ts">
   import { useQueryClient } from "@tanstack/svelte-query";
-  import { api, sure } from "../../lib/api";
   import { t, when } from "../../lib/i18n";
   import { notificationsQuery } from "../collaboration/queries";
-  import { toasts } from "../../lib/state/toasts.svelte";
+  import { seeAll } from "../collaboration/seen";
   import Button from "../../ui/Button.svelte";
 
   /** What somebody was told and has not seen yet, the newest first. */
@@ -11,21 +10,14 @@
   const found = notificationsQuery();
   const queries = useQueryClient();
   const fresh = $derived((found.data?.items ?? []).filter((one) => one.new));
-
-  async function see(): Promise<void> {
-    try {
-      await sure(api.POST("/api/notifications/seen", { body: { upto: fresh[0]?.id ?? 0, entry: "" } }));
-      await queries.invalidateQueries({ queryKey: ["notifications"] });
-    } catch (error) {
-      toasts.wrong(error);
-    }
-  }
 </script>
 
 <section aria-labelledby="said">
   <div class="mb-2 flex items-center justify-between gap-2">
     <h2 id="said" class="text-lg font-semibold">{t("myWork.said")}</h2>
-    {#if fresh.length}<Button look="link" class="text-sm" onclick={see}>{t("told.seeAll")}</Button>{/if}
+    {#if fresh.length}<Button look="link" class="text-sm" onclick={() => seeAll(queries)}
+        >{t("told.seeAll")}</Button
+      >{/if}
   </div>
   <ul class="flex flex-col gap-1.5">
     {#each fresh.slice(0, MOST) as one (one.id)}

@@ -5,6 +5,7 @@ import type { components, paths } from "./schema";
 type Schemas = components["schemas"];
 export type Entry = Schemas["Entry"];
 export type EntryLine = Schemas["EntryLine"];
+export type Notifications = Schemas["Notifications"];
 export type SavedList = Schemas["SavedList"];
 export type Bead = Schemas["Bead"];
 export type Planned = Schemas["Planned"];

@@ -23,6 +23,8 @@
       .find((type) => type && !type.fields.some((f) => f.kind === "file")),
   );
 
+  const title = (one: string): string => names[one]?.title ?? one;
+
   function look(): void {
     clearTimeout(pending);
     const wanted = text.trim();
@@ -76,26 +78,33 @@
   }
 </script>
 
-{#if ids.length}
+{#snippet row(one: string)}
+  {#if names[one]?.file}
+    <img src="/api/files/{names[one].file}" alt="" class="h-14 w-20 rounded object-cover" />
+  {/if}
+  <a href="/entries/{one}/{entry.locale}">{title(one)}</a>
+  {#if !readonly}
+    <Button
+      class="ms-auto"
+      icon={CloseOutline}
+      label={t("fields.remove", { what: title(one) })}
+      onclick={() => remove(one)}
+    />
+  {/if}
+{/snippet}
+
+{#snippet list()}
   <ul class="flex flex-col gap-2">
-    {#each ids as one (one)}
-      <li class="sheet flex items-center gap-3 px-3 py-2">
-        {#if names[one]?.file}
-          <img src="/api/files/{names[one].file}" alt="" class="h-14 w-20 rounded object-cover" />
-        {/if}
-        <a href="/entries/{one}/{entry.locale}">{names[one]?.title ?? one}</a>
-        {#if !readonly}
-          <Button
-            class="ms-auto"
-            icon={CloseOutline}
-            label={t("fields.remove", { what: names[one]?.title ?? "" })}
-            onclick={() => remove(one)}
-          />
-        {/if}
-      </li>
-    {/each}
+    {#each ids as one (one)}<li class="sheet flex items-center gap-3 px-3 py-2">{@render row(one)}</li>{/each}
   </ul>
-{/if}
+{/snippet}
+
+{#if ids.length > 1 && !readonly}
+  <!-- What carries them about is large, and wanted only where there is an order. -->
+  {#await import("../OrderedReferences.svelte")}{@render list()}{:then part}
+    <part.default {ids} {title} {row} onOrder={onType} />
+  {:catch}{@render list()}{/await}
+{:else if ids.length}{@render list()}{/if}
 {#if !readonly && (spec.many || !ids.length)}
   <div class="flex flex-wrap items-start gap-2">
     <div class="relative min-w-56 flex-1">
