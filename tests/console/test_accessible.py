@@ -220,7 +220,11 @@ WALKS: dict[str, Walk] = {
     "my work": ("oda", "/", (keys, told, box, compared_here, helped)),
     "entries": ("ida", "/entries", (view, narrow, bulk)),
     "start": ("wim", "/entries", (start,)),
-    "entry": ("wim", "/entries/{lamp}/en", (history, search_and_sharing, link, naming, links, panes, put_in, wide)),
+    "entry": (
+        "wim",
+        "/entries/{lamp}/en",
+        (history, search_and_sharing, link, naming, links, panes, put_in, wide),
+    ),
     "entry out": ("ida", "/entries/{boat}/en", (plan, commission)),
     "compared": ("wim", "/entries/{boat}/en", (compare, fork)),
     "arabic": ("sami", "/entries/{winter}/ar", ()),

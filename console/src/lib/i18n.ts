@@ -15,26 +15,41 @@ export function t(key: string, values: Record<string, unknown> = {}): string {
   return i18n._(key, values);
 }
 
-const dayOnly = new Intl.DateTimeFormat(language, { weekday: "short", day: "numeric", month: "short" });
-const time = new Intl.DateTimeFormat(language, { hour: "2-digit", minute: "2-digit" });
+/** How days and times are written in a time zone; in the browser's own where none is said. */
+const writes = (timeZone?: string) => ({
+  day: new Intl.DateTimeFormat(language, { weekday: "short", day: "numeric", month: "short", timeZone }),
+  time: new Intl.DateTimeFormat(language, { hour: "2-digit", minute: "2-digit", timeZone }),
+  /** A day by its number (ISO 8601), to count from one to another. */
+  number: new Intl.DateTimeFormat("en-CA", { timeZone }),
+});
+let written = writes();
 
-/** An instant as a person says it, in this browser's zone. */
+/** From now on instants are said in this zone: the one of whoever is logged in. */
+export function saysIn(zone: string | undefined): void {
+  try {
+    written = writes(zone);
+  } catch {
+    // A zone that this browser does not know: its own is better than none.
+    written = writes();
+  }
+}
+
+/** An instant as a person says it, in their zone. */
 export function when(instant: string, now: Date = new Date()): string {
   const at = new Date(instant);
-  const clock = time.format(at);
-  const days = Math.round((startOfDay(at) - startOfDay(now)) / 86_400_000);
+  const clock = written.time.format(at);
+  const [then, today] = [written.number.format(at), written.number.format(now)];
+  const days = Math.round((Date.parse(then) - Date.parse(today)) / 86_400_000);
   if (days === 0) return t("when.today", { clock });
   if (days === 1) return t("when.tomorrow", { clock });
   if (days === -1) return t("when.yesterday", { clock });
-  const year = at.getFullYear() === now.getFullYear() ? "" : ` ${at.getFullYear()}`;
-  return `${dayOnly.format(at)}${year}, ${clock}`;
+  const year = then.slice(0, 4) === today.slice(0, 4) ? "" : ` ${then.slice(0, 4)}`;
+  return `${written.day.format(at)}${year}, ${clock}`;
 }
+
+const dayOnly = new Intl.DateTimeFormat(language, { weekday: "short", day: "numeric", month: "short" });
 
 /** A day as a person says it. */
 export function day(date: string): string {
   return dayOnly.format(new Date(`${date}T12:00:00`));
-}
-
-function startOfDay(at: Date): number {
-  return new Date(at.getFullYear(), at.getMonth(), at.getDate()).getTime();
 }

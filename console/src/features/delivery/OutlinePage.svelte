@@ -104,8 +104,11 @@
 </script>
 
 <svelte:head><title>{t("outline.title")} – {t("app.name")}</title></svelte:head>
-<div class="flex flex-wrap items-end gap-3 pb-4">
+<div class="flex flex-wrap items-center gap-3 pb-2">
   <h1 class="me-auto text-2xl font-semibold">{t("outline.title")}</h1>
+  {#if mayMove}<Button look="main" onclick={() => start?.ask(null)}>{t("outline.startTop")}</Button>{/if}
+</div>
+<div class="flex flex-wrap items-end gap-3 pb-4">
   <label class="flex flex-col text-sm"
     >{t("outline.search")}<Input class="w-56!" type="search" bind:value={words} /></label
   >
@@ -125,7 +128,6 @@
   >
   <DateField time class="text-sm" label={t("outline.at")} bind:value={at} />
   {#if at}<Button onclick={() => (at = "")}>{t("outline.now")}</Button>{/if}
-  {#if mayMove}<Button look="main" onclick={() => start?.ask(null)}>{t("outline.startTop")}</Button>{/if}
 </div>
 {#if !drafts}<p class="mb-3 rounded bg-wash px-3 py-2 text-slate" role="status">
     {t("outline.elsewhere")}

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { elsewhere } from "./wall";
   import { useQueryClient } from "@tanstack/svelte-query";
   import MoveList from "./MoveList.svelte";
   import Trouble from "../../ui/Trouble.svelte";
@@ -36,9 +37,10 @@
   {@const one = found.data}
   <h1 class="text-2xl font-semibold">{one.name}</h1>
   <p class="pb-4 text-moss">
-    {t(`timetable.state.${one.state}`)} · {when(one.instant)}{one.wall
-      ? ` (${one.wall.replace("T", " ")} ${one.zone})`
-      : ""} · {t("timetable.by", { by: one.by })}
+    {t(`timetable.state.${one.state}`)} · {when(one.instant)}{elsewhere(one) ? ` (${elsewhere(one)})` : ""} · {t(
+      "timetable.by",
+      { by: one.by },
+    )}
     {#if one.late_by_seconds}· {t("timetable.late", { seconds: Math.round(one.late_by_seconds) })}{/if}
   </p>
   {#if one.trouble && one.state === "planned"}

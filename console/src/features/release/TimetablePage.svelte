@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { elsewhere } from "./wall";
   import Trouble from "../../ui/Trouble.svelte";
   import Waiting from "../../ui/Waiting.svelte";
   import type { Dispatch } from "../../lib/api";
@@ -29,7 +30,7 @@
             {
               by: one.by,
             },
-          )}{one.wall ? ` · ${one.wall.replace("T", " ")} ${one.zone}` : ""}</span
+          )}{elsewhere(one) ? ` · ${elsewhere(one)}` : ""}</span
         >
         {#if one.late_by_seconds}<span class="text-sm text-straw"
             >{t("timetable.late", { seconds: Math.round(one.late_by_seconds) })}</span

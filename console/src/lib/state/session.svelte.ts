@@ -1,3 +1,4 @@
+import { saysIn } from "../i18n";
 import { api, Problem, sure, type Me, type Setup } from "../api";
 
 const typedIn = (storage: Storage): string[] =>
@@ -14,6 +15,7 @@ class Session {
   async look(): Promise<void> {
     try {
       this.me = await sure(api.GET("/api/me"));
+      saysIn(this.me.zone);
       this.setup = await sure(api.GET("/api/setup"));
     } catch (error) {
       if (!(error instanceof Problem)) throw error;

@@ -19,6 +19,7 @@
 
   let { spec, entry, value, readonly, onType, id, version }: FieldProps = $props();
   const items = $derived((value as Block[] | null | undefined) ?? []);
+  const turns = $derived(!readonly && spec.kind === "blocks" && (spec.blocks?.length ?? 0) > 1);
   const full = $derived(spec.limit != null && items.length >= spec.limit);
   let folded = $state<Record<string, boolean>>({});
   let said = $state("");
@@ -144,23 +145,24 @@
         {/if}
         <Button
           look="row"
-          class="flex min-w-0 flex-1 items-baseline gap-2 px-1"
+          class={["flex min-w-0 items-baseline gap-2 px-1", turns && !folded[block.id] ? "w-auto" : "flex-1"]}
           aria-expanded={!folded[block.id]}
           onclick={() => (folded = { ...folded, [block.id]: !folded[block.id] })}
         >
           {#if folded[block.id]}<ChevronRightOutline
               class="self-center text-moss rtl:-scale-x-100"
             />{:else}<ChevronDownOutline class="self-center text-moss" />{/if}
-          <span class="font-semibold">{kind?.label ?? block.kind}</span>
+          <!-- Where its kind can be chosen, the choice beside it says which it is. -->
+          <span class={turns ? "sr-only" : "font-semibold"}>{kind?.label ?? block.kind}</span>
           {#if folded[block.id]}<span class="truncate text-sm text-moss" lang={entry.locale} dir="auto"
               >{opening(block)}</span
             >{/if}
         </Button>
-        {#if !readonly && spec.kind === "blocks" && (spec.blocks?.length ?? 0) > 1}
+        {#if turns}
           <Select
             data-head
             inline
-            class="text-sm"
+            class={["text-sm", !folded[block.id] && "me-auto"]}
             aria-label={t("blocks.turn", { place: n + 1 })}
             value={block.kind}
             onchange={(event) => turn(n, event.currentTarget.value)}
