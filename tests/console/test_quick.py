@@ -287,3 +287,31 @@ def test_blocks_are_carried_by_a_finger_and_by_the_space_bar(running: Running, o
     order = [b["fields"]["said"] for b in running.as_("nell").entry(entry.id, "en").fields["page"]]
     assert order[0] == "Said 3"
     assert sorted(order) == ["Said 1", "Said 2", "Said 3"]
+
+
+def test_a_page_is_carried_through_the_outline_by_a_finger(open_as: Open) -> None:
+    page = open_as("ida", "/outline", viewport={"width": 390, "height": 1600}, has_touch=True)
+    lights = page.get_by_role("treeitem", name="Lights and Signals, Gallery")
+    ropes = page.get_by_role("treeitem", name="Ropes and Rigging, Gallery")
+    expect(lights).to_be_visible()
+    before = int(ropes.get_attribute("aria-posinset") or 0)
+    taken = page.locator(f"[data-take='{ropes.get_attribute('data-id')}']")
+    expect(taken).to_be_visible()
+    where, onto = taken.bounding_box(), lights.bounding_box()
+    assert where is not None
+    assert onto is not None
+    touch = page.context.new_cdp_session(page)
+
+    def at(kind: str, x: float, y: float) -> None:
+        points = [] if kind == "touchEnd" else [{"x": x, "y": y}]
+        touch.send("Input.dispatchTouchEvent", {"type": kind, "touchPoints": points})
+
+    x, y = where["x"] + 10, where["y"] + 10
+    at("touchStart", x, y)
+    for step in range(1, 9):
+        at("touchMove", x, y + (onto["y"] + 3 - y) * step / 8)
+    at("touchEnd", x, onto["y"] + 3)
+    said(page, "Ropes and Rigging")
+    expect(ropes).not_to_have_attribute("aria-posinset", str(before))
+    button(page, "Put back").click()
+    expect(ropes).to_have_attribute("aria-posinset", str(before))

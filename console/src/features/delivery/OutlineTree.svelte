@@ -11,6 +11,7 @@
   import ArrowUpDownOutline from "flowbite-svelte-icons/ArrowUpDownOutline.svelte";
   import ChevronDownOutline from "flowbite-svelte-icons/ChevronDownOutline.svelte";
   import ChevronRightOutline from "flowbite-svelte-icons/ChevronRightOutline.svelte";
+  import DotsVerticalOutline from "flowbite-svelte-icons/DotsVerticalOutline.svelte";
   import FileCopyOutline from "flowbite-svelte-icons/FileCopyOutline.svelte";
   import PlusOutline from "flowbite-svelte-icons/PlusOutline.svelte";
 
@@ -26,6 +27,8 @@
     onCopy: (line: OutlineLine) => void;
   }
   let { outline, locale, mayMove, busy, onMove, onAskMove, onStart, onCopy }: Props = $props();
+  /** Pixels from the edge of the window within which it scrolls while something is carried. */
+  const EDGE = 60;
   const rows = $derived(outline.rows);
   let focused = $state("");
   let dragged = $state<string | null>(null);
@@ -95,12 +98,45 @@
     }
   }
 
+  /** Where over a row something is held: its edges are beside it, its middle is below it. */
+  function aim(row: Row, element: Element, y: number): void {
+    if (!dragged || dragged === row.line.id) return;
+    const box = element.getBoundingClientRect();
+    const part = (y - box.top) / box.height;
+    over = { id: row.line.id, how: part < 0.28 ? "before" : part > 0.72 ? "after" : "in" };
+  }
+
   function dragOver(event: DragEvent, row: Row): void {
     if (!dragged || dragged === row.line.id) return;
     event.preventDefault();
-    const box = (event.currentTarget as HTMLElement).getBoundingClientRect();
-    const part = (event.clientY - box.top) / box.height;
-    over = { id: row.line.id, how: part < 0.28 ? "before" : part > 0.72 ? "after" : "in" };
+    aim(row, event.currentTarget as HTMLElement, event.clientY);
+  }
+
+  /** A finger or a pen takes a row by its handle; browsers carry things about for a mouse alone. */
+  function take(event: PointerEvent, line: OutlineLine): void {
+    if (event.pointerType === "mouse") return;
+    event.preventDefault();
+    (event.currentTarget as HTMLElement).setPointerCapture(event.pointerId);
+    dragged = line.id;
+  }
+
+  function carry(event: PointerEvent): void {
+    if (!dragged || event.pointerType === "mouse") return;
+    const element = document
+      .elementFromPoint(event.clientX, event.clientY)
+      ?.closest<HTMLElement>("[data-id]");
+    const row = rows.find((one) => one.line.id === element?.dataset.id);
+    if (row && element) aim(row, element, event.clientY);
+    // What is out of sight comes nearer at the edges.
+    if (event.clientY < EDGE) window.scrollBy(0, -EDGE / 4);
+    else if (event.clientY > window.innerHeight - EDGE) window.scrollBy(0, EDGE / 4);
+  }
+
+  async function put(event: PointerEvent): Promise<void> {
+    if (event.pointerType === "mouse") return;
+    const row = rows.find((one) => one.line.id === over?.id);
+    if (row && event.type === "pointerup") await drop(row);
+    else dragged = over = null;
   }
 
   async function drop(row: Row): Promise<void> {
@@ -159,6 +195,23 @@
         void drop(row);
       }}
     >
+      {#if mayMove}
+        <!-- For a finger: a mouse drags the row, and the keys move it with Alt. -->
+        <span class="hidden w-6 any-pointer-coarse:inline">
+          {#if line.movable}<Button
+              look="quiet"
+              tabindex={-1}
+              aria-hidden="true"
+              icon={DotsVerticalOutline}
+              class="touch-none px-0 text-moss"
+              data-take={line.id}
+              onpointerdown={(event) => take(event, line)}
+              onpointermove={carry}
+              onpointerup={put}
+              onpointercancel={put}
+            />{/if}
+        </span>
+      {/if}
       {#if line.has_below}
         <Button
           look="quiet"
