@@ -117,7 +117,7 @@ def open_as(running: Running, profiles: Profiles) -> Iterator[Open]:
                 wrong.append(f"{who} {path}: left loopback for {request.url}")  # type: ignore[attr-defined]
 
         page.on("console", said)
-        page.on("pageerror", lambda error: wrong.append(f"{who} {path}: {error}"))
+        page.on("pageerror", lambda error: wrong.append(f"{who} {path} at {page.url}: {error} {error.stack}"))
         page.on("request", asked)
         page.goto(running.url + path)
         if who:
