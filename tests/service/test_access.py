@@ -225,27 +225,29 @@ def without_people_of_their_own(running: Running) -> Iterator[None]:
 @pytest.fixture(scope="module")
 def ids(running: Running) -> Iterator[dict[str, str]]:
     """Things for routes to be about: an entry in review by nobody of PEOPLE, a dispatch, a French job, a revision."""
+    # Another name for each part in which these tests come.
+    part = secrets.token_hex(4)
     nell = running.as_("nell")
-    entry = nell.start("notice", {"title": "Everybody's notice", "body": "<p>x</p>"})
+    entry = nell.start("notice", {"title": f"Everybody's notice {part}", "body": "<p>x</p>"})
     nell.save(entry.id, "en", {"body": "<p>y</p>"}, etag=entry.etag)
     nell.submit(entry.id, "en")
     nell.fork_strand(entry.id, "en", "beside")
     # By somebody and to somebody whom no row is about.
     running.as_("tomas").assign(entry.id, "en", "nell")
-    planned = running.signed("Planned for access")
+    planned = running.signed(f"Planned for access {part}")
     when = {"wall": "2098-01-01T09:00", "zone": "UTC"}
     dispatch = running.as_("ida").dispatch([{"id": planned.id, "locale": "en"}], when=when)
     job = running.as_("mina").commission([entry.id], ["fr"]).jobs[0]
-    page = nell.start("page", {"title": "Everybody's page"})
-    folder = running.as_("ida").make_folder("Everybody's folder").id
-    bureau = running.as_("ida").add_bureau("Everybody's bureau", "https://bureau.example").id
+    page = nell.start("page", {"title": f"Everybody's page {part}"})
+    folder = running.as_("ida").make_folder(f"Everybody's folder {part}").id
+    bureau = running.as_("ida").add_bureau(f"Everybody's bureau {part}", "https://bureau.example").id
     picture = nell.upload("everybody.png", png_of("nell"))
     yield {
         "page": page.id,
         "comment": nell.comment(page.id, "en", "Is this so?").id,
         "folder": folder,
         "bureau": str(bureau),
-        "template": nell.make_template(page.id, "Everybody's template").items[-1].id,
+        "template": nell.make_template(page.id, f"Everybody's template {part}").items[-1].id,
         "link": nell.give_link(scope="entry", entry=page.id).id,
         "sha256": picture.sha256,
         "id": entry.id,
