@@ -243,6 +243,28 @@ def test_a_text_is_written_with_slashes_and_by_the_bar_over_chosen_words(
     expect(page.locator("q").filter(has_text="Rope /q and/or")).to_be_visible()
 
 
+def test_what_another_saves_is_taken_in_under_the_cursor_of_who_only_looks(
+    running: Running, open_as: Open
+) -> None:
+    entry = running.notice("Under the cursor")
+    page = open_as("wim", f"/entries/{entry.id}/en")
+    text = page.get_by_role("textbox", name="Text")
+    text.click()
+    page.keyboard.press("Shift+Home")
+    expect(page.get_by_role("toolbar", name="For the chosen words")).to_be_visible()
+    for number in (2, 3):
+        running.as_("oda").save(
+            entry.id,
+            "en",
+            {"body": f"<p>Said anew, {number}.</p>"},
+            etag=running.as_("oda").entry(entry.id, "en").etag,
+        )
+        expect(text).to_have_text(f"Said anew, {number}.")
+        text.click()
+        page.keyboard.press("Shift+Home")
+        expect(page.get_by_role("toolbar", name="For the chosen words")).to_be_visible()
+
+
 def test_panes_stand_where_they_are_wanted_and_help_beside_the_page(running: Running, open_as: Open) -> None:
     entry = running.notice("Beside")
     page = open_as("wim", f"/entries/{entry.id}/en")

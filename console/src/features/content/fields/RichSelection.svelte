@@ -14,34 +14,26 @@
   let { editor, tools, turn, field }: { editor: Editor; tools: Tool[]; turn: number; field: string } =
     $props();
   let bar = $state<HTMLElement>();
-  let inside = $state(false);
   let held = $state(false);
   const comments = commentsHere();
   const shown = $derived.by(() => {
     void turn;
     const { empty, from, to } = editor.state.selection;
-    return inside && !held && !empty && editor.state.doc.textBetween(from, to, " ").trim() !== "";
+    return editor.isFocused && !held && !empty && editor.state.doc.textBetween(from, to, " ").trim() !== "";
   });
 
   function active(name: string): boolean {
     return turn >= 0 && editor.isActive(name);
   }
 
+  // While somebody is still choosing, nothing stands in the way.
   $effect(() => {
     const dom = editor.view.dom;
-    const into = () => (inside = true);
-    const out = (event: FocusEvent) => (inside = !!bar?.contains(event.relatedTarget as Node | null));
-    // While somebody is still choosing, nothing stands in the way.
     const press = () => (held = true);
     const release = () => (held = false);
-    dom.addEventListener("focus", into);
-    dom.addEventListener("blur", out);
     dom.addEventListener("pointerdown", press);
     window.addEventListener("pointerup", release);
-    inside = editor.isFocused;
     return () => {
-      dom.removeEventListener("focus", into);
-      dom.removeEventListener("blur", out);
       dom.removeEventListener("pointerdown", press);
       window.removeEventListener("pointerup", release);
     };
