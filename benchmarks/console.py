@@ -6,16 +6,14 @@ in steps of 8 ms. The worst of many counts, in headless Chromium.
 
 from __future__ import annotations
 
-import tempfile
 from pathlib import Path
 
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import Page
 
+from benchmarks.browsing import museum, page_of
 from benchmarks.figures import Figure
-from benchmarks.pages import CHROMIUM
 from hawthorn.client import Client
 from hawthorn.demo.museum import PASSWORD
-from hawthorn.demo.running import Demo, Doors
 
 LINES = 200
 WORDS = 3_000
@@ -33,9 +31,7 @@ _WATCH = """() => {
 
 def figure_console(folder: Path) -> dict[str, Figure]:
     """The slowest interaction on a list of entries and in a text, against what is felt as at once."""
-    demo = Demo(Path(tempfile.mkdtemp(dir=folder)), Doors())
-    demo.start()
-    try:
+    with museum(folder) as demo:
         service = demo.ports.url("service")
         with Client(service) as hawthorn:
             hawthorn.log_in("wim", PASSWORD)
@@ -43,18 +39,9 @@ def figure_console(folder: Path) -> dict[str, Figure]:
                 hawthorn.start("notice", {"title": f"Notice {n:03}", "body": "<p>Low water at noon.</p>"})
             text = "".join(f"<p>{'The tide comes in twice. ' * 10}</p>" for _ in range(WORDS // 50))
             long = hawthorn.start("notice", {"title": "A long text", "body": text}).id
-        with sync_playwright() as playwright:
-            browser = playwright.chromium.launch(
-                executable_path=CHROMIUM, args=["--no-sandbox", "--disable-gpu"]
-            )
-            context = browser.new_context(viewport={"width": 1280, "height": 800})
-            context.request.post(f"{service}/api/session", data={"handle": "wim", "password": PASSWORD})
-            page = context.new_page()
+        with page_of(demo, "wim") as page:
             listed = _list(page, service)
             written = _text(page, f"{service}/entries/{long}/en")
-            browser.close()
-    finally:
-        demo.stop()
     return {
         f"interaction to next paint, a list of {LINES} lines": Figure(
             listed, SOON, listed / SOON, 1.0, "lower", "ms"

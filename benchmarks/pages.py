@@ -4,10 +4,8 @@ from __future__ import annotations
 
 import io
 import random
-import shutil
 import sqlite3
 import statistics
-import tempfile
 import time
 from collections.abc import Callable
 from pathlib import Path
@@ -15,14 +13,14 @@ from pathlib import Path
 import httpx
 from fastapi.testclient import TestClient
 from PIL import Image
-from playwright.sync_api import sync_playwright
 
 from benchmarks import floor, made
+from benchmarks.browsing import museum, page_of
 from benchmarks.figures import Figure, free_port, interleaved, load, service, serving
 from benchmarks.figures import floor as served_floor
 from hawthorn.client import Client
 from hawthorn.demo.museum import PASSWORD
-from hawthorn.demo.running import Demo, Doors
+from hawthorn.demo.running import Demo
 from hawthorn.operations.access import people as act_people
 from hawthorn.operations.access import permission
 from hawthorn.operations.content import entries
@@ -33,8 +31,6 @@ from hawthorn.operations.runtime.act import Act, Desk
 from hawthorn.service.app import create_app
 from hawthorn.service.settings import Settings
 from hawthorn.store import people
-
-CHROMIUM = shutil.which("chromium-headless-shell") or "/usr/bin/chromium"
 
 
 def _wim(desk: Desk) -> permission.Identity:
@@ -218,18 +214,11 @@ def figure_outline(folder: Path, rounds: int = 25) -> dict[str, Figure]:
 
 def figure_preview(folder: Path, times: int = 120) -> dict[str, Figure]:
     """From a save, and from a keystroke, to the page in the frame that shows it; against saving and fetching it alone."""
-    demo = Demo(Path(tempfile.mkdtemp(dir=folder)), Doors())
-    demo.start()
-    try:
-        with Client(demo.ports.url("service")) as hawthorn:
-            hawthorn.log_in("nell", PASSWORD)
-            id = hawthorn.start(
-                "label", {"title": "A measured label", "number": "PH 7", "body": "<p>x</p>"}
-            ).id
-            saved, typed = _in_browser(demo, id, times)
-            bare = [_bare(hawthorn, demo, id, n) for n in range(times)]
-    finally:
-        demo.stop()
+    with museum(folder) as demo, Client(demo.ports.url("service")) as hawthorn:
+        hawthorn.log_in("nell", PASSWORD)
+        id = hawthorn.start("label", {"title": "A measured label", "number": "PH 7", "body": "<p>x</p>"}).id
+        saved, typed = _in_browser(demo, id, times)
+        bare = [_bare(hawthorn, demo, id, n) for n in range(times)]
     floor = statistics.median(bare)
     figures: dict[str, Figure] = {}
     for name, found, goal in (("a save", saved, 4.0), ("a keystroke", typed, 8.0)):
@@ -257,11 +246,7 @@ def _bare(hawthorn: Client, demo: Demo, id: str, n: int) -> float:
 
 def _in_browser(demo: Demo, id: str, times: int) -> tuple[list[float], list[float]]:
     service = demo.ports.url("service")
-    with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=["--no-sandbox", "--disable-gpu"])
-        context = browser.new_context(viewport={"width": 1280, "height": 800})
-        context.request.post(f"{service}/api/session", data={"handle": "nell", "password": PASSWORD})
-        page = context.new_page()
+    with page_of(demo, "nell") as page:
         page.goto(f"{service}/entries/{id}/en")
         page.get_by_role("tab", name="Page", exact=True).click()
         page.get_by_text("The page follows what you type").wait_for()
@@ -289,7 +274,6 @@ def _in_browser(demo: Demo, id: str, times: int) -> tuple[list[float], list[floa
                 other.save(id, "en", {"title": wanted}, etag=entry.etag)
                 shown.evaluate("seen => seen.when")
                 saved.append((time.perf_counter() - start) * 1000)
-        browser.close()
     return saved, typed
 
 

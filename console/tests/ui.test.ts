@@ -2,6 +2,7 @@ import { cleanup, fireEvent, render, screen } from "@testing-library/svelte";
 import { createRawSnippet } from "svelte";
 import { afterEach, describe, expect, it, vi } from "vitest";
 import { Problem } from "../src/lib/api";
+import AnyOf from "../src/ui/AnyOf.svelte";
 import Alert from "../src/ui/Alert.svelte";
 import Badge from "../src/ui/Badge.svelte";
 import Button from "../src/ui/Button.svelte";
@@ -319,6 +320,17 @@ describe("a time zone", () => {
     expect(field.options[0]!.textContent).toContain("(+09:00)");
     await fireEvent.change(field, { target: { value: "UTC" } });
     expect(onvalue).toHaveBeenCalledWith("UTC");
+  });
+});
+
+describe("one of some, or any", () => {
+  it("is any until one is chosen, and is called by its label", async () => {
+    render(AnyOf, { label: "Content type", value: "", options: new Map([["label", "Exhibit label"]]) });
+    const field = screen.getByLabelText<HTMLSelectElement>("Content type");
+    expect([...field.options].map((one) => one.value)).toEqual(["", "label"]);
+    expect(field.value).toBe("");
+    await fireEvent.change(field, { target: { value: "label" } });
+    expect(field.selectedOptions[0]!.textContent).toBe("Exhibit label");
   });
 });
 

@@ -3,13 +3,13 @@
   import { Alert } from "flowbite-svelte";
   import { OURS } from "./look";
 
-  /** What has to be known here: `wrong` when something did not work, `late` when it hurries, plain otherwise. */
+  /** What has to be known here: `wrong` when something did not work, plain otherwise. */
   let {
     kind = "plain",
     role,
     children,
-  }: { kind?: "plain" | "wrong" | "late"; role?: "alert" | "status"; children: Snippet } = $props();
-  const edge = $derived({ plain: "border-s-slate", wrong: "border-s-straw", late: "border-s-straw" }[kind]);
+  }: { kind?: "plain" | "wrong"; role?: "alert" | "status"; children: Snippet } = $props();
+  const edge = $derived({ plain: "border-s-slate", wrong: "border-s-straw" }[kind]);
 </script>
 
 <Alert

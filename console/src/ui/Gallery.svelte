@@ -2,6 +2,7 @@
   import PlusOutline from "flowbite-svelte-icons/PlusOutline.svelte";
   import TrashBinOutline from "flowbite-svelte-icons/TrashBinOutline.svelte";
   import { t } from "../lib/i18n";
+  import AnyOf from "./AnyOf.svelte";
   import Alert from "./Alert.svelte";
   import Badge from "./Badge.svelte";
   import Button from "./Button.svelte";
@@ -100,6 +101,7 @@
       {#each tones as tone (tone)}<Badge {tone}>{tone}</Badge>{/each}
       <Kbd>Ctrl K</Kbd>
       <ZoneField label={t("plan.zone")} value="Europe/London" />
+      <AnyOf label={t("flows.type")} value="a" options={[["a", t("app.name")]]} />
     </div>
     <Alert>{t("entry.movedOn")}</Alert>
     <Trouble error={new Error(t("live.unreachable"))} again={() => {}} />

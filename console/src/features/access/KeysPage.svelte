@@ -6,7 +6,7 @@
   import { t, when } from "../../lib/i18n";
   import { keysQuery, rolesQuery } from "./queries";
   import { toasts } from "../../lib/state/toasts.svelte";
-  import { stageNames } from "../../lib/stages";
+  import { stageNames } from "../../lib/names";
   import Button from "../../ui/Button.svelte";
   import Checkbox from "../../ui/Checkbox.svelte";
   import Input from "../../ui/Input.svelte";

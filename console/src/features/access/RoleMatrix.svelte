@@ -4,7 +4,7 @@
   import { api, sure, type GrantSpec, type RoleSpec } from "../../lib/api";
   import { t } from "../../lib/i18n";
   import { toasts } from "../../lib/state/toasts.svelte";
-  import { stageNames } from "../../lib/stages";
+  import { stageNames } from "../../lib/names";
   import { session } from "../../lib/state/session.svelte";
   import { named } from "../../lib/types";
   import Button from "../../ui/Button.svelte";

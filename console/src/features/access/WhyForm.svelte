@@ -3,8 +3,9 @@
   import EntryPicker from "../content/fields/EntryPicker.svelte";
   import { api, sure, type Why } from "../../lib/api";
   import { t } from "../../lib/i18n";
-  import { stageNames } from "../../lib/stages";
+  import { localeNames, stageNames, typeNames } from "../../lib/names";
   import { session } from "../../lib/state/session.svelte";
+  import AnyOf from "../../ui/AnyOf.svelte";
   import Button from "../../ui/Button.svelte";
   import Select from "../../ui/Select.svelte";
   import Trouble from "../../ui/Trouble.svelte";
@@ -20,7 +21,6 @@
   let entry = $state<{ id: string; title: string } | null>(null);
   let answer = $state.raw<Why | null>(null);
   let whyWrong = $state<unknown>(null);
-  const stages = $derived([...stageNames()]);
 
   async function why(event: SubmitEvent): Promise<void> {
     event.preventDefault();
@@ -52,29 +52,9 @@
         {#each roles.data?.verbs ?? [] as one (one.verb)}<option value={one.verb}>{one.label}</option>{/each}
       </Select></label
     >
-    <label class="flex flex-col text-sm"
-      >{t("flows.type")}
-      <Select bind:value={type}>
-        <option value="">{t("flows.any")}</option>
-        {#each session.setup?.types ?? [] as one (one.name)}<option value={one.name}>{one.label}</option
-          >{/each}
-      </Select></label
-    >
-    <label class="flex flex-col text-sm"
-      >{t("flows.locale")}
-      <Select bind:value={locale}>
-        <option value="">{t("flows.any")}</option>
-        {#each session.setup?.locales ?? [] as one (one.tag)}<option value={one.tag}>{one.name}</option
-          >{/each}
-      </Select></label
-    >
-    <label class="flex flex-col text-sm"
-      >{t("people.stage")}
-      <Select bind:value={stage}>
-        <option value="">{t("flows.any")}</option>
-        {#each stages as [one, label] (one)}<option value={one}>{label}</option>{/each}
-      </Select></label
-    >
+    <AnyOf label={t("flows.type")} bind:value={type} options={typeNames()} />
+    <AnyOf label={t("flows.locale")} bind:value={locale} options={localeNames()} />
+    <AnyOf label={t("people.stage")} bind:value={stage} options={stageNames()} />
     <div class="min-w-56 text-sm">
       {#if entry}<span class="flex items-center gap-2"
           >{entry.title}<Button onclick={() => (entry = null)}>{t("flows.any")}</Button></span

@@ -3,6 +3,7 @@
   import { api, once, sure } from "../../lib/api";
   import type { components } from "../../lib/api/schema";
   import { t } from "../../lib/i18n";
+  import { whileTyped } from "../../lib/state/checked.svelte";
   import { toasts } from "../../lib/state/toasts.svelte";
   import { session } from "../../lib/state/session.svelte";
   import Button from "../../ui/Button.svelte";
@@ -21,9 +22,7 @@
   let open = $state(false);
   let tag = $state("");
   let note = $state("");
-  let outlook = $state.raw<Result | null>(null);
   let result = $state.raw<Result | null>(null);
-  let error = $state<unknown>(null);
   let busy = $state(false);
   const acts: { act: Act; verb: string }[] = [
     { act: "submit", verb: "submit" },
@@ -46,24 +45,17 @@
   function begin(act: Act): void {
     asking = act;
     tag = note = "";
-    outlook = result = null;
-    error = null;
+    result = null;
+    check.forget();
     open = true;
   }
 
-  $effect(() => {
-    if (!open || !ready || result) return;
-    const wanted = body;
-    const pending = setTimeout(async () => {
-      try {
-        outlook = await sure(api.POST("/api/entries/bulk/check", { body: wanted }));
-        error = null;
-      } catch (caught) {
-        error = caught;
-      }
-    }, 200);
-    return () => clearTimeout(pending);
-  });
+  // What would happen to each is said before it is done.
+  const check = whileTyped(
+    () => (open && ready && !result ? body : null),
+    (wanted) => sure(api.POST("/api/entries/bulk/check", { body: wanted })),
+    { pause: 200, keeps: true },
+  );
 
   async function go(): Promise<void> {
     busy = true;
@@ -72,7 +64,7 @@
       toasts.say(t("bulk.done", { done: result.done, refused: result.refused }));
       onDone();
     } catch (caught) {
-      error = caught;
+      check.wrong(caught);
     } finally {
       busy = false;
     }
@@ -97,11 +89,11 @@
   bind:open
   title={asking ? t(`bulk.act_${asking}`) : ""}
   size="md"
-  go={result ? "" : t("bulk.go", { count: outlook?.done ?? 0 })}
+  go={result ? "" : t("bulk.go", { count: check.found?.done ?? 0 })}
   back={t(result ? "bulk.close" : "start.cancel")}
   {busy}
-  ready={ready && !!outlook?.done}
-  {error}
+  ready={ready && !!check.found?.done}
+  error={check.error}
   onsubmit={go}
 >
   {#if words}
@@ -109,8 +101,8 @@
   {:else if asking === "submit"}
     <label class="flex flex-col gap-1">{t("entry.note")}<Input bind:value={note} /></label>
   {/if}
-  {#if result ?? outlook}
-    {@const shown = (result ?? outlook)!}
+  {#if result ?? check.found}
+    {@const shown = (result ?? check.found)!}
     <p class="font-semibold" role="status">
       {t(result ? "bulk.done" : "bulk.would", { done: shown.done, refused: shown.refused })}
     </p>
@@ -124,7 +116,7 @@
         </li>
       {/each}
     </ul>
-  {:else if ready && !error}
+  {:else if ready && !check.error}
     <Waiting lines={3} />
   {/if}
 </FormDialog>

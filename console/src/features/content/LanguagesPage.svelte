@@ -1,8 +1,9 @@
 <script lang="ts">
   import Trouble from "../../ui/Trouble.svelte";
-  import { api, sure, type LocaleAsk, type LocaleChange } from "../../lib/api";
+  import { api, sure, type LocaleAsk } from "../../lib/api";
   import { t } from "../../lib/i18n";
   import { ownName } from "../../lib/languages";
+  import { whileTyped } from "../../lib/state/checked.svelte";
   import { toasts } from "../../lib/state/toasts.svelte";
   import { session } from "../../lib/state/session.svelte";
   import Button from "../../ui/Button.svelte";
@@ -22,30 +23,16 @@
   }
   let locales = $state(now());
   let tag = $state("");
-  let changes = $state.raw<LocaleChange[]>([]);
-  let error = $state<unknown>(null);
   let busy = $state(false);
-  const held = $derived(changes.filter((one) => one.in_the_way));
   const moved = $derived(JSON.stringify(locales) !== JSON.stringify(now()));
-
   // What it would do is said while it is put together.
-  $effect(() => {
-    const body = { locales: $state.snapshot(locales) };
-    if (!moved) {
-      changes = [];
-      return;
-    }
-    const timer = setTimeout(() => {
-      void sure(api.POST("/api/locales/check", { body })).then(
-        (found) => {
-          changes = found.changes;
-          error = null;
-        },
-        (caught) => (error = caught),
-      );
-    }, 250);
-    return () => clearTimeout(timer);
-  });
+  const check = whileTyped(
+    () => (moved ? { locales: $state.snapshot(locales) } : null),
+    (body) => sure(api.POST("/api/locales/check", { body })),
+    { pause: 250, keeps: true },
+  );
+  const changes = $derived(moved ? (check.found?.changes ?? []) : []);
+  const held = $derived(changes.filter((one) => one.in_the_way));
 
   function add(event: SubmitEvent): void {
     event.preventDefault();
@@ -68,14 +55,14 @@
 
   async function keep(): Promise<void> {
     busy = true;
-    error = null;
+    check.wrong(null);
     try {
       await sure(api.PUT("/api/locales", { body: { locales: $state.snapshot(locales) } }));
       await session.look();
       locales = now();
       toasts.say(t("languages.kept"));
     } catch (caught) {
-      error = caught;
+      check.wrong(caught);
     } finally {
       busy = false;
     }
@@ -157,7 +144,7 @@
     <Button type="submit" disabled={!tag.trim()}>{t("languages.add")}</Button>
     {#if tag.trim() && ownName(tag)}<span class="pb-2 text-moss" lang={tag}>{ownName(tag)}</span>{/if}
   </form>
-  {#if error}<div class="pb-4"><Trouble {error} /></div>{/if}
+  {#if check.error}<div class="pb-4"><Trouble error={check.error} /></div>{/if}
   <div aria-live="polite">
     {#if changes.length}
       <h2 class="pb-1 font-semibold">{t("languages.would")}</h2>

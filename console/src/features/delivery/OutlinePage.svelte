@@ -4,7 +4,7 @@
   import OutlineMove from "./OutlineMove.svelte";
   import OutlineStart from "./OutlineStart.svelte";
   import OutlineTree from "./OutlineTree.svelte";
-  import { stageNames } from "../../lib/stages";
+  import { stageNames } from "../../lib/names";
   import Trouble from "../../ui/Trouble.svelte";
   import Waiting from "../../ui/Waiting.svelte";
   import type { OutlineLine } from "../../lib/api";

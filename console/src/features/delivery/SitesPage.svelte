@@ -3,7 +3,7 @@
   import { api, sure, type CropSpec, type SiteSpec, type SiteTrial } from "../../lib/api";
   import { t } from "../../lib/i18n";
   import { toasts } from "../../lib/state/toasts.svelte";
-  import { stageNames } from "../../lib/stages";
+  import { stageNames } from "../../lib/names";
   import { session } from "../../lib/state/session.svelte";
   import EntryPicker from "../content/fields/EntryPicker.svelte";
   import Button from "../../ui/Button.svelte";

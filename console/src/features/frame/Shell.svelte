@@ -161,7 +161,7 @@
     </header>
     {#if live.lost}
       <div class="sticky top-0 z-30 px-4 pt-2">
-        <Alert kind="late" role="status">{t("live.lost", { when: when(live.lost.toISOString()) })}</Alert>
+        <Alert kind="wrong" role="status">{t("live.lost", { when: when(live.lost.toISOString()) })}</Alert>
       </div>
     {/if}
     <main id="content" tabindex="-1" class="px-4 py-5 outline-none">

@@ -2,17 +2,9 @@
   import MoveList from "./MoveList.svelte";
   import ShownIn from "../delivery/ShownIn.svelte";
   import Waiting from "../../ui/Waiting.svelte";
-  import {
-    api,
-    once,
-    Problem,
-    sure,
-    type Dispatch,
-    type Entry,
-    type DispatchCheck,
-    type WhenAsk,
-  } from "../../lib/api";
+  import { api, once, Problem, sure, type Dispatch, type Entry, type WhenAsk } from "../../lib/api";
   import { t, when } from "../../lib/i18n";
+  import { whileTyped } from "../../lib/state/checked.svelte";
   import { live } from "../../lib/state/live.svelte";
   import { toasts } from "../../lib/state/toasts.svelte";
   import { session } from "../../lib/state/session.svelte";
@@ -43,14 +35,7 @@
   const others = $derived(
     verb === "remove" ? [] : entry.locales.filter((one) => one.exists && one.locale !== entry.locale),
   );
-  let check = $state.raw<DispatchCheck | null>(null);
-  let error = $state<unknown>(null);
   let busy = $state(false);
-  const twice = $derived(
-    error instanceof Problem && error.slug === "bad-time" && Array.isArray(error.facts.choices)
-      ? (error.facts.choices as ({ fold: "earlier" | "later"; instant: string } | string)[])
-      : [],
-  );
 
   const asked = $derived.by((): WhenAsk | null => (later && wall ? { wall, zone, fold, instant: "" } : null));
   const body = $derived({
@@ -61,26 +46,18 @@
     with_needs: withNeeds,
   });
 
-  $effect(() => {
-    if (!open) return;
-    const wanted = body;
-    let stale = false;
-    const pending = setTimeout(async () => {
-      try {
-        const found = await sure(api.POST("/api/dispatches/check", { body: wanted }));
-        if (!stale) {
-          check = found;
-          error = null;
-        }
-      } catch (caught) {
-        if (!stale) error = caught;
-      }
-    }, 150);
-    return () => {
-      stale = true;
-      clearTimeout(pending);
-    };
-  });
+  const checked = whileTyped(
+    () => (open ? body : null),
+    (wanted) => sure(api.POST("/api/dispatches/check", { body: wanted })),
+    { pause: 150, keeps: true },
+  );
+  const check = $derived(checked.found);
+  const error = $derived(checked.error);
+  const twice = $derived(
+    error instanceof Problem && error.slug === "bad-time" && Array.isArray(error.facts.choices)
+      ? (error.facts.choices as ({ fold: "earlier" | "later"; instant: string } | string)[])
+      : [],
+  );
 
   async function go(): Promise<void> {
     busy = true;
@@ -101,7 +78,7 @@
       }
       onDone(made);
     } catch (caught) {
-      error = caught;
+      checked.wrong(caught);
     }
   }
 

@@ -3,9 +3,11 @@
   import WorkflowEffects from "./WorkflowEffects.svelte";
   import { api, sure, type WorkflowChoice } from "../../lib/api";
   import { t } from "../../lib/i18n";
+  import { localeNames, typeNames } from "../../lib/names";
   import { whileTyped } from "../../lib/state/checked.svelte";
   import { session } from "../../lib/state/session.svelte";
   import { toasts } from "../../lib/state/toasts.svelte";
+  import AnyOf from "../../ui/AnyOf.svelte";
   import Button from "../../ui/Button.svelte";
   import Select from "../../ui/Select.svelte";
   import Trouble from "../../ui/Trouble.svelte";
@@ -64,22 +66,8 @@
           {#each flows as flow (flow.name)}<option value={flow.name}>{flow.label}</option>{/each}
         </Select></label
       >
-      <label class="flex flex-col text-sm"
-        >{t("flows.type")}
-        <Select bind:value={choice.type} disabled={!may}>
-          <option value="">{t("flows.any")}</option>
-          {#each session.setup?.types ?? [] as one (one.name)}<option value={one.name}>{one.label}</option
-            >{/each}
-        </Select></label
-      >
-      <label class="flex flex-col text-sm"
-        >{t("flows.locale")}
-        <Select bind:value={choice.locale} disabled={!may}>
-          <option value="">{t("flows.any")}</option>
-          {#each session.setup?.locales ?? [] as one (one.tag)}<option value={one.tag}>{one.name}</option
-            >{/each}
-        </Select></label
-      >
+      <AnyOf label={t("flows.type")} bind:value={choice.type} options={typeNames()} disabled={!may} />
+      <AnyOf label={t("flows.locale")} bind:value={choice.locale} options={localeNames()} disabled={!may} />
       <div class="flex min-w-48 flex-1 flex-col text-sm">
         {#if choice.section}
           <span>{t("flows.section")}</span>

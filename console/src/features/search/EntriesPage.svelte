@@ -9,7 +9,7 @@
   import { t } from "../../lib/i18n";
   import { countQuery, entriesQuery, type Filters } from "./queries";
   import { Kept } from "../../lib/state/kept.svelte";
-  import { stageNames } from "../../lib/stages";
+  import { stageNames } from "../../lib/names";
   import { session } from "../../lib/state/session.svelte";
   import Button from "../../ui/Button.svelte";
   import Trouble from "../../ui/Trouble.svelte";

@@ -1,8 +1,7 @@
 <script lang="ts">
   import { t } from "../../lib/i18n";
   import { peopleQuery } from "../access/queries";
-  import { topicsQuery } from "./queries";
-  import { session } from "../../lib/state/session.svelte";
+  import { listTopicsQuery } from "./queries";
   import Button from "../../ui/Button.svelte";
   import Modal from "../../ui/Modal.svelte";
   import CloseOutline from "flowbite-svelte-icons/CloseOutline.svelte";
@@ -14,8 +13,7 @@
   let { asking, stages }: { asking: Asking; stages: Map<string, string> } = $props();
   let open = $state(false);
   const people = peopleQuery();
-  const topicType = $derived(session.setup?.types.find((type) => type.name === "topic")?.name ?? "");
-  const topics = topicsQuery(() => topicType);
+  const topics = listTopicsQuery();
   const chips = $derived(
     asking.chips({
       stages,

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { t } from "../../lib/i18n";
   import { peopleQuery } from "../access/queries";
-  import { tagsQuery, topicsQuery } from "./queries";
+  import { tagsQuery, listTopicsQuery } from "./queries";
   import { session } from "../../lib/state/session.svelte";
   import Button from "../../ui/Button.svelte";
   import Checkbox from "../../ui/Checkbox.svelte";
@@ -14,8 +14,7 @@
   let { asking, stages }: { asking: Asking; stages: Map<string, string> } = $props();
   let more = $state(false);
   const people = peopleQuery();
-  const topicType = $derived(session.setup?.types.find((type) => type.name === "topic")?.name ?? "");
-  const topics = topicsQuery(() => topicType);
+  const topics = listTopicsQuery();
   const tags = tagsQuery();
   const filters = $derived(asking.filters);
   const unusual = $derived(

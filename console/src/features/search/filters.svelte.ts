@@ -32,17 +32,12 @@ export class Asking {
 
   /** Take what the address asks for. */
   look(): void {
-    const said = Object.fromEntries(
-      NAMES.map((name) => [name, searchParams.get(name)]).filter(([, v]) => v !== null),
-    );
-    for (const name of NAMES) {
-      const value = said[name];
-      if (value === undefined) continue;
-      this.filters = {
-        ...this.filters,
-        [name]: typeof BLANK[name] === "boolean" ? value === true || value === "yes" : String(value),
-      };
-    }
+    const said = NAMES.flatMap((name) => {
+      const value = searchParams.get(name);
+      if (value === null) return [];
+      return [[name, typeof BLANK[name] === "boolean" ? value === true || value === "yes" : String(value)]];
+    });
+    this.filters = { ...this.filters, ...(Object.fromEntries(said) as Partial<Filters>) };
   }
 
   /** What is asked for, without what is empty. */

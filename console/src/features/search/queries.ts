@@ -1,5 +1,6 @@
 import { createInfiniteQuery, createQuery, keepPreviousData } from "@tanstack/svelte-query";
 import { api, pages, sure } from "../../lib/api";
+import { session } from "../../lib/state/session.svelte";
 
 /** Lists that are kept. */
 export function listsQuery() {
@@ -25,6 +26,11 @@ export function topicsQuery(type: () => string) {
       pages((query) => api.GET("/api/topics/{type}", { params: { path: { type: type() }, query } })),
     enabled: type() !== "",
   }));
+}
+
+/** The topics by which lists are narrowed: the entries of the type that is called so, where there is one. */
+export function listTopicsQuery() {
+  return topicsQuery(() => session.setup?.types.find((type) => type.name === "topic")?.name ?? "");
 }
 
 export interface Filters {

@@ -1,11 +1,12 @@
 /**
  * What the service says about something while it is being typed: asked once somebody pauses, and only the last answer counts.
- * `asked` is what is to be looked at, or null where there is nothing to ask about yet. To be called while a component is made.
+ * `asked` is what is to be looked at, or null where there is nothing to ask about yet; what was said last stays while something is
+ * wrong if it `keeps`. To be called while a component is made.
  */
 export function whileTyped<Asked, Found>(
   asked: () => Asked | null,
   ask: (asked: Asked) => Promise<Found>,
-  pause = 300,
+  { pause = 300, keeps = false } = {},
 ) {
   let found = $state.raw<Found | null>(null);
   let error = $state<unknown>(null);
@@ -18,7 +19,7 @@ export function whileTyped<Asked, Found>(
         const answer = await ask(wanted);
         if (!stale) [found, error] = [answer, null];
       } catch (caught) {
-        if (!stale) [found, error] = [null, caught];
+        if (!stale) [found, error] = [keeps ? found : null, caught];
       }
     }, pause);
     return () => {

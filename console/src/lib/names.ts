@@ -9,3 +9,13 @@ export function stageNames({ after = false } = {}): Map<string, string> {
   const wanted = stages.filter((one) => !after || one.name !== DRAFT).toSorted((a, b) => a.order - b.order);
   return new Map(wanted.map((one) => [one.name, one.label]));
 }
+
+/** The content types by name, each as it is called. */
+export function typeNames(): Map<string, string> {
+  return new Map((session.setup?.types ?? []).map((one) => [one.name, one.label]));
+}
+
+/** The languages by tag, each as it calls itself. */
+export function localeNames(): Map<string, string> {
+  return new Map((session.setup?.locales ?? []).map((one) => [one.tag, one.name]));
+}
