@@ -19,6 +19,14 @@ describe("pasted text", () => {
       '<p><a href="https://a.example">link</a></p>',
     ],
     ["<p>a</p><p> </p><script>x</script><p>b</p>", "<p>a</p><p>b</p>"],
+    [
+      "<table style='x'><tr><td colspan='2'><p>a</p><p>b <img src='https://a.example/x.png'></p></td></tr></table>",
+      '<table><tbody><tr><td>a<br>b </td></tr></tbody></table><img src="https://a.example/x.png">',
+    ],
+    [
+      "<table><tr><th>Out<table><tr><td>in</td><td>ner</td></tr></table></th></tr></table>",
+      "<table><tbody><tr><th>Out<br>in<br>ner</th></tr></tbody></table>",
+    ],
   ])("keeps structure and drops dressing: %s", (given, expected) => {
     expect(cleaned(given)).toBe(expected);
   });
@@ -101,7 +109,10 @@ describe("a definition", () => {
 
 describe("what a paste loses", () => {
   it("is named, and what stays is not", () => {
-    expect(gone("<table><tr><td>x</td></tr></table><p><u>y</u></p>")).toEqual(["table", "underline"]);
+    expect(gone("<table><tr><td rowspan=2>x</td></tr></table><p><u>y</u></p>")).toEqual([
+      "joined",
+      "underline",
+    ]);
     expect(gone('<img src="data:image/png;base64,AA"><embed>')).toEqual(["page", "picture"]);
     expect(gone('<p><b>x</b> <a href="https://x.example">y</a></p><ul><li>z</li></ul>')).toEqual([]);
   });

@@ -245,6 +245,46 @@ def test_a_text_is_written_with_slashes_and_by_the_bar_over_chosen_words(
     expect(page.locator("q").filter(has_text="Rope /q and/or")).to_be_visible()
 
 
+def test_a_table_is_written_by_keys_and_its_rows_are_merged_with_those_of_another(
+    running: Running, open_as: Open
+) -> None:
+    entry = running.notice("Tides")
+    page = open_as("wim", f"/entries/{entry.id}/en")
+    page.locator("[contenteditable=true]").first.click()
+    page.keyboard.press("Control+End")
+    page.keyboard.press("Enter")
+    page.keyboard.type("/tab")
+    expect(page.get_by_role("option", name="Table")).to_be_visible()
+    page.keyboard.press("Enter")
+    for words in ("Day", "High", "Low", "Monday", "six", "noon", "Tuesday", "seven", "one", "Sunday"):
+        page.keyboard.type(words)
+        page.keyboard.press("Tab")
+    page.get_by_role("button", name="Rows and columns").click()
+    page.get_by_role("button", name="Delete the row").click()
+    page.keyboard.press("Control+s")
+    said(page, "Saved as revision 2.")
+    body = running.as_("wim").entry(entry.id, "en").fields["body"]
+    table = body[body.index("<table>") :]
+    assert table == (
+        "<table><tr><th>Day</th><th>High</th><th>Low</th></tr><tr><td>Monday</td><td>six</td><td>noon</td></tr>"
+        "<tr><td>Tuesday</td><td>seven</td><td>one</td></tr></table>"
+    )
+    page.get_by_role("cell", name="noon").click()
+    page.keyboard.press("End")
+    page.keyboard.type(" or so")
+    theirs = body.replace("six", "at six").replace(
+        "</table>", "<tr><td>Friday</td><td></td><td></td></tr></table>"
+    )
+    running.as_("oda").save(
+        entry.id, "en", {"body": theirs}, etag=running.as_("oda").entry(entry.id, "en").etag
+    )
+    page.keyboard.press("Control+s")
+    said(page, "Saved as revision 5.")
+    made = running.as_("wim").entry(entry.id, "en").fields["body"]
+    assert "<td>Monday</td><td>at six</td><td>noon or so</td>" in made
+    assert made.endswith("<tr><td>Friday</td><td></td><td></td></tr></table>")
+
+
 def test_what_another_saves_is_taken_in_under_the_cursor_of_who_only_looks(
     running: Running, open_as: Open
 ) -> None:

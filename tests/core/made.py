@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from hypothesis import strategies as st
 
-from hawthorn.core import contenttypes, richtext
+from hawthorn.core import contenttypes, richtext, tables
 from hawthorn.core.revision import Content, snapshot
 
 LABEL = contenttypes.from_dict(
@@ -44,6 +46,13 @@ WORDS = st.sampled_from(
         "sailed.",
     ]
 )
+
+
+def tr(cells: list[str], tag: str = "td") -> str:
+    """A row of a table."""
+    return "<tr>" + "".join(f"<{tag}>{cell}</{tag}>" for cell in cells) + "</tr>"
+
+
 inline = st.recursive(
     st.lists(WORDS, min_size=1, max_size=6)
     .map(" ".join)
@@ -69,6 +78,13 @@ block = st.one_of(
         inline,
     ),
     st.just("<hr>"),
+    st.lists(st.lists(st.one_of(inline, st.just("")), min_size=1, max_size=3), min_size=1, max_size=3).map(
+        lambda rows: (
+            "<table>"
+            + "".join(tr(cells, "th" if n == 0 else "td") for n, cells in enumerate(rows))
+            + "</table>"
+        )
+    ),
 )
 rich = st.lists(block, max_size=6).map("".join).map(richtext.canonical)
 messy = st.one_of(
@@ -97,9 +113,17 @@ messy = st.one_of(
                 "href='javascript:1'>",
                 "<script>",
                 "\x00",
+                "<table>",
+                "</table>",
+                "<caption>",
+                "<tr>",
+                "</tr>",
+                "<td>",
+                "<td colspan='3'>",
+                "<th>",
             ]
         ),
-        max_size=14,
+        max_size=18,
     ).map("".join),
 )
 
@@ -117,6 +141,16 @@ words_of_one = (
 )
 
 
+def _longer(draw: st.DrawFn, inner: str) -> str:
+    """Words at the end of a paragraph, or of a cell of a row, or a new cell at its end."""
+    cells = tables.cells(inner)
+    if not cells:
+        return (inner + " " + draw(words_of_one)).strip()
+    at = draw(st.integers(0, len(cells)))
+    cells[at : at + 1] = [("td", (cells[at][1] if at < len(cells) else "") + " " + draw(words_of_one))]
+    return "".join(f"<{tag}>{words}</{tag}>" for tag, words in cells)
+
+
 @st.composite
 def edits(draw: st.DrawFn, base: Content) -> Content:
     """A content made from a base by a few random edits of its text, tags and people."""
@@ -132,15 +166,8 @@ def edits(draw: st.DrawFn, base: Content) -> Content:
             at = draw(st.integers(0, len(paragraphs) - 1))
             paragraph = paragraphs.pop(at)
             if act == "change":
-                paragraphs.insert(
-                    at,
-                    richtext.Paragraph(
-                        paragraph.path,
-                        paragraph.tag,
-                        (paragraph.inner + " " + draw(words_of_one)).strip(),
-                        paragraph.src,
-                    ),
-                )
+                inner = _longer(draw, paragraph.inner)
+                paragraphs.insert(at, replace(paragraph, inner=inner))
             elif act == "move":
                 paragraphs.insert(draw(st.integers(0, len(paragraphs))), paragraph)
     values = dict(base.fields)
@@ -155,6 +182,9 @@ def edits(draw: st.DrawFn, base: Content) -> Content:
 def bases(draw: st.DrawFn) -> Content:
     """A first content of several paragraphs."""
     body = "".join(f"<p>{draw(words_of_one)}</p>" for _ in range(draw(st.integers(0, 5))))
+    if draw(st.integers(0, 2)) == 0:
+        rows = [tr([draw(words_of_one) for _ in range(2)]) for _ in range(draw(st.integers(1, 3)))]
+        body += f"<table>{''.join(rows)}</table>"
     return content({"title": "The lamp", "body": body, "tags": ["sea"], "number": "PH 1"})
 
 
@@ -308,6 +338,9 @@ def word_edits(draw: st.DrawFn, base: Content) -> Content:
     parts = []
     for paragraph in richtext.paragraphs(base.fields.get("body", "")):
         some = paragraph.inner.split(" ")
+        if paragraph.tag == "tr":
+            parts.append(paragraph)
+            continue
         for _ in range(draw(st.integers(0, 2))):
             at = draw(st.integers(0, len(some) - 1))
             act = draw(st.sampled_from(["in", "out", "other"]))

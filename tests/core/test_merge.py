@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -102,6 +103,57 @@ def test_edits_of_different_paragraphs_merge_and_of_the_same_one_ask() -> None:
     mine, _ = settle(clash, {conflict.place: Settlement("ours")})
     assert mine.fields["body"].startswith("<p>Made of fine brass")
     assert settle(clash, {})[1] == [conflict.place]
+
+
+TIDES = "<table><tr><th>Day</th><th>High</th></tr><tr><td>Monday</td><td>at six</td></tr><tr><td>Tuesday</td><td>at seven</td></tr></table>"
+
+
+@pytest.mark.parametrize(
+    ("ours", "theirs", "made"),
+    [
+        # Two cells of one row, a row and a cell, a column and the words of a cell, a row and a row elsewhere.
+        (("at six", "at half six"), ("Monday", "Monday noon"), "<td>Monday noon</td><td>at half six</td>"),
+        (
+            ("<tr><td>Tuesday", "<tr><td>Spring</td><td>high</td></tr><tr><td>Tuesday"),
+            ("at six", "at two"),
+            "<td>at two</td></tr><tr><td>Spring</td>",
+        ),
+        (("six</td>", "six</td><td>low</td>"), ("at six", "before six"), "<td>before six</td><td>low</td>"),
+        (
+            ("<tr><td>Tuesday</td><td>at seven</td></tr>", ""),
+            ("<th>Day", "<th>The day"),
+            "<th>The day</th><th>High</th></tr><tr><td>Monday</td><td>at six</td></tr></table>",
+        ),
+    ],
+)
+def test_a_table_is_merged_row_by_row_and_a_row_by_its_words(
+    ours: tuple[str, str], theirs: tuple[str, str], made: str
+) -> None:
+    base = content({"body": TIDES})
+    mine, their = (content({"body": TIDES.replace(*one)}, base) for one in (ours, theirs))
+    for pair in ((mine, their), (their, mine)):
+        merged = merge(LABEL, base, *pair)
+        assert merged.conflicts == ()
+        assert made in merged.content.fields["body"]
+        assert richtext.canonical(merged.content.fields["body"]) == merged.content.fields["body"]
+
+
+def test_two_who_change_one_cell_are_asked_about_its_row() -> None:
+    base = content({"body": TIDES})
+    mine = content({"body": TIDES.replace("at six", "at five")}, base)
+    their = content({"body": TIDES.replace("at six", "at four")}, base)
+    merged = merge(LABEL, base, mine, their)
+    (conflict,) = merged.conflicts
+    assert "<td>Monday</td><td>at five</td>" in str(conflict.ours)
+    assert [p.text for p in conflict.pieces if not p.contested][0].startswith("<td>Monday</td><td>at ")
+    kept, still_open = settle(merged, {conflict.place: Settlement("both")})
+    assert still_open == []
+    assert kept.fields["body"].count("<td>Monday</td>") == 2
+    written, _ = settle(
+        merged,
+        {conflict.place: Settlement("own", "<table><tr><td>Monday</td><td>at noon</td></tr></table>")},
+    )
+    assert written.fields["body"] == TIDES.replace("at six", "at noon")
 
 
 @given(three, three)

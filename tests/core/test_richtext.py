@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import pytest
 from hypothesis import given
 
-from hawthorn.core import aligning, richtext
+from hawthorn.core import aligning, richtext, tables
 from tests.core.made import messy, rich
 
 
@@ -48,3 +49,68 @@ def test_pasted_markup_keeps_its_structure_and_loses_its_dress() -> None:
     assert (
         richtext.canonical(pasted) == "<h2>Keel</h2><p>Laid <strong>down</strong></p><p>in <em>1820</em></p>"
     )
+
+
+@pytest.mark.parametrize(
+    ("given", "kept"),
+    [
+        (
+            "<table><thead><tr><th scope='col'>Day</th><th>Hours</th></tr></thead><tbody><tr><td><p>Mon</p></td><td>9 – 5</td></tr></tbody></table>",
+            "<table><tr><th>Day</th><th>Hours</th></tr><tr><td>Mon</td><td>9 – 5</td></tr></table>",
+        ),
+        (
+            "<table><caption>Tides</caption><tr><td><p>High</p><ul><li>low</li></ul></td><td></td></tr></table>",
+            "<p>Tides</p><table><tr><td>High<br>low</td><td></td></tr></table>",
+        ),
+        (
+            "<table><tr><td colspan='2'>Both</td><td>one</td></tr></table>",
+            "<table><tr><td>Both</td><td></td><td>one</td></tr></table>",
+        ),
+        (
+            "<table><tr><td>A <img src='urn:uuid:x'> keel<hr class='opening'></td></tr></table><p>End</p>",
+            '<table><tr><td>A<br>keel</td></tr></table><figure><img src="urn:uuid:x"></figure><hr class="opening"><p>End</p>',
+        ),
+        (
+            "<table><tr><td>Outer<table><tr><td>a</td><td>b</td></tr></table></td></tr></table>",
+            "<table><tr><td>Outer<br>a b</td></tr></table>",
+        ),
+        (
+            "<table><tr><td>1</td></tr></table><table><tr><td>2</td></tr><tr><td>3</td></tr></table>",
+            "<table><tr><td>1</td></tr></table><table><tr><td>2</td></tr><tr><td>3</td></tr></table>",
+        ),
+        (
+            "<ul><li>a<table><tr><td>b</td></tr></table></li></ul>",
+            "<ul><li>a</li></ul><table><tr><td>b</td></tr></table>",
+        ),
+        ("<table><tr></tr></table><p>x</p>", "<p>x</p>"),
+    ],
+)
+def test_a_table_is_rows_of_cells_with_words_and_loses_none(given: str, kept: str) -> None:
+    assert richtext.canonical(given) == kept
+    assert richtext.canonical(kept) == kept
+
+
+def test_the_cells_of_a_row_are_told_apart_in_words_alone_and_are_no_opening() -> None:
+    text = richtext.canonical(
+        "<table><tr><th>Day</th><th>Hours</th></tr><tr><td>Mon<br>Tue</td><td></td></tr></table><p>Open.</p>"
+    )
+    assert richtext.text_of(text) == "Day\tHours\nMon\nTue\t\nOpen."
+    assert richtext.opening(text) == "Open."
+
+
+@given(rich)
+def test_rows_by_their_cells_and_back_again_lose_nothing(text: str) -> None:
+    named = [(f"p{n}", paragraph) for n, paragraph in enumerate(richtext.paragraphs(text))]
+    cells = tables.divided(named)
+    assert tables.gathered(cells.items()) == named
+    assert not any(paragraph.tag == "tr" for paragraph in cells.values())
+
+
+def test_a_row_has_an_empty_cell_where_one_is_missing_and_a_name_of_its_own() -> None:
+    cell = richtext.Paragraph(("table",), "td", "Mon")
+    there = richtext.Paragraph((), "p", "Was a row once.")
+    named = tables.gathered([("a.2", cell), ("a", there), ("a.3", cell)])
+    assert [(name, paragraph.inner) for name, paragraph in named] == [
+        ("a-row", "<td></td><td>Mon</td><td>Mon</td>"),
+        ("a", "Was a row once."),
+    ]

@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from hawthorn.core import formats, merge, richtext
+from hawthorn.core import formats, merge, revision
 from hawthorn.core.errors import BadFile
 from hawthorn.core.revision import EMPTY, Content, snapshot
 from hawthorn.core.translation import composing, returns, units
@@ -57,9 +57,7 @@ def test_units_out_and_in_give_the_same_bytes(body: str) -> None:
     target = composing.compose(LABEL, source, EMPTY, texts, dict.fromkeys(texts, "x"))
     made = units.units_of(LABEL, source, "en")
     assert all(units.target_hashes(LABEL, target)[u.key] == u.hash for u in made)
-    lettered = [
-        paragraph for paragraph in richtext.paragraphs(source.fields.get("body", "")) if paragraph.inner
-    ]
+    lettered = [inner for key, inner in revision.texts(LABEL, source).items() if "." in key and inner]
     if lettered and len(made) == len(lettered) + 1:
         assert target.fields == source.fields
         assert target.paragraph_ids == source.paragraph_ids
@@ -140,6 +138,32 @@ def test_a_paragraph_that_only_the_target_has_stays_after_the_one_it_followed() 
     )
     again = composing.compose(LABEL, SOURCE, local, texts, hashes)
     assert "burned oil.</p><p>Pour la France.</p><ul>" in again.fields["body"]
+
+
+def test_a_table_is_translated_cell_by_cell_and_a_column_put_in_asks_for_those_after_it() -> None:
+    table = "<table><tr><th>Day</th><th>Hours</th></tr><tr><td>Monday. All day.</td><td></td></tr></table>"
+    source = content({"title": "Hours", "body": f"<p>Open.</p>{table}"})
+    went = sent(source)
+    row = source.paragraph_ids["body"][1].id
+    assert [u.text for u in units.units_of(LABEL, source, "en")][2:] == ["Day", "Hours", "Monday. All day."]
+    assert f"body.{row}.2" in went
+    texts = returns.verify(went, list(echoed(out(source), str.upper).values()), "fr")
+    some = {key: text for key, text in texts.items() if key != f"body.{row}.1"}
+    hashes = {key: one.unit.hash for key, one in went.items()}
+    partly = composing.compose(LABEL, source, EMPTY, some, hashes)
+    assert (
+        "<tr><th></th><th>HOURS</th></tr><tr><td>MONDAY. ALL DAY.</td><td></td></tr>" in partly.fields["body"]
+    )
+    whole = composing.compose(LABEL, source, partly, texts, hashes)
+    assert whole.fields["body"].lower() == f"<p>open.</p>{table}".lower()
+    assert units.needing(LABEL, source, whole, "en") == []
+    wider = table.replace("<th>Hours</th>", "<th>Place</th><th>Hours</th>")
+    later = content({**source.fields, "body": f"<p>Open.</p>{wider}"}, source)
+    assert [u.text for u in units.needing(LABEL, later, whole, "en")] == ["Place", "Hours"]
+    kept = content({**whole.fields, "title": "HEURES"}, whole)
+    assert units.needing(LABEL, source, kept, "en") == [], "a save keeps what is known of cells"
+    left = units.without(LABEL, source, whole, [f"body.{row}.1", f"body.{row}.2"])
+    assert left.fields["body"] == "<p>OPEN.</p><table><tr><td>MONDAY. ALL DAY.</td><td></td></tr></table>"
 
 
 @pytest.mark.parametrize(

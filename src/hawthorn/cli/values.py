@@ -16,7 +16,7 @@ from hawthorn.core.messages import said
 from hawthorn.wire.content import FieldSpec
 
 _STARTS = {"li": "• ", "h2": "## ", "h3": "### ", "h4": "#### ", "blockquote": "> "}
-_BLOCKS = {"p", "li", "h2", "h3", "h4", "blockquote", "figure", "hr", "pre"}
+_BLOCKS = {"p", "li", "h2", "h3", "h4", "blockquote", "figure", "hr", "pre", "tr"}
 
 
 def lines(
@@ -88,10 +88,15 @@ class _Words(HTMLParser):
         super().__init__()
         self.lines: list[str] = [""]
         self._href = ""
+        self._cells = 0
 
     def handle_starttag(self, tag: str, attrs: list[tuple[str, str | None]]) -> None:
         if tag in _BLOCKS:
             self.lines.append(_STARTS.get(tag, ""))
+            self._cells = 0
+        elif tag in ("th", "td"):
+            self.lines[-1] += " | " if self._cells else ""
+            self._cells += 1
         elif tag == "br":
             self.lines.append("")
         elif tag == "a":

@@ -11,7 +11,24 @@ from hawthorn.core.errors import FieldProblem, Invalid
 from hawthorn.core.messages import Message, said
 
 _TAG = re.compile(r"<(/?)([a-zA-Z][a-zA-Z0-9]*)")
-_PARAGRAPHS = {"p", "li", "h1", "h2", "h3", "h4", "h5", "h6", "hr", "br", "figure", "img", "div"}
+_PARAGRAPHS = {
+    "p",
+    "li",
+    "h1",
+    "h2",
+    "h3",
+    "h4",
+    "h5",
+    "h6",
+    "hr",
+    "br",
+    "figure",
+    "img",
+    "div",
+    "tr",
+    "td",
+    "th",
+}
 _UNNESTED = {
     "p", "li", "br", "hr", "img", "dt", "dd", "td", "th", "tr", "tbody", "thead", "tfoot", "option", "col", "input", "meta",
     "link", "source", "wbr", "area", "embed", "track", "base", "param",

@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
-from hawthorn.core import aligning, richtext, slots
+from hawthorn.core import aligning, richtext, slots, tables
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.fields import kind_of
 from hawthorn.core.richtext import ParagraphId, ParagraphIds
@@ -61,8 +61,13 @@ def snapshot(kind: ContentType, fields: Fields, base: Content = EMPTY) -> Conten
             old = richtext.paragraphs(before.get(slot.path) or "") if ids else []
             paragraph_ids[slot.path] = aligning.align(richtext.paragraphs(slot.value), old, ids)
     alive |= {f"{path}.{v.id}" for path, ids in paragraph_ids.items() for v in ids}
-    unit_map = {key: value for key, value in base.unit_map.items() if key in alive}
+    unit_map = {key: value for key, value in base.unit_map.items() if _paragraph_of(key) in alive}
     return Content(dict(fields), paragraph_ids, unit_map)
+
+
+def _paragraph_of(key: str) -> str:
+    """The key of the paragraph that a text is, or lies in as a cell of its row."""
+    return ".".join(key.split(".", 2)[:2])
 
 
 def paragraph_ids_to_json(paragraph_ids: ParagraphIdsByPath) -> str:
@@ -96,9 +101,8 @@ def texts(kind: ContentType, content: Content) -> dict[str, str]:
         if kind_of(slot.spec).rich:
             paragraphs = richtext.paragraphs(slot.value)
             ids = content.paragraph_ids.get(slot.path, ())
-            out |= {
-                f"{slot.path}.{v.id}": paragraph.inner for v, paragraph in zip(ids, paragraphs, strict=True)
-            }
+            named = tables.divided((v.id, paragraph) for v, paragraph in zip(ids, paragraphs, strict=True))
+            out |= {f"{slot.path}.{name}": paragraph.inner for name, paragraph in named.items()}
         else:
             out[slot.path] = slot.value
     return out

@@ -2,8 +2,9 @@
 
 Canonical means that equal content has equal bytes, so hashes can be compared. The text itself holds no
 ids. A *paragraph* is the smallest block that is merged and translated on its own: a paragraph, a heading, a
-list item, a picture with its caption, a rule. Lists and quotes are the `path` of their paragraphs, so that a
-rich text is a flat list of paragraphs and back again without loss.
+list item, a row of a table, a picture with its caption, a rule. Lists, quotes and tables are the `path` of their
+paragraphs, so that a rich text is a flat list of paragraphs and back again without loss. `core.tables` knows the cells of
+a row.
 """
 
 from __future__ import annotations
@@ -19,8 +20,9 @@ import nh3
 from lxml import etree
 
 INLINE = {"strong", "em", "s", "code", "sub", "sup", "a", "br", "span"}
-CONTAINERS = {"ul", "ol", "blockquote"}
+CONTAINERS = {"ul", "ol", "blockquote", "table"}
 TEXT_LEAVES = {"p", "h2", "h3", "h4", "li"}
+CELLS = ("th", "td")
 _RENAMED = {
     "b": "strong",
     "i": "em",
@@ -31,15 +33,21 @@ _RENAMED = {
     "h6": "h4",
     "div": "p",
 }
-ALLOWED = INLINE | CONTAINERS | TEXT_LEAVES | {"figure", "figcaption", "img", "hr"} | set(_RENAMED)
+ALLOWED = (
+    INLINE | CONTAINERS | TEXT_LEAVES | {"figure", "figcaption", "img", "hr", "tr", *CELLS} | set(_RENAMED)
+)
 _ATTRIBUTES = {"a": {"href"}, "span": {"lang", "dir"}, "img": {"src"}, "hr": {"class"}}
+_SPANS = {"td": {"colspan"}, "th": {"colspan"}}
+"""Looked at for the cells that stand in its place."""
+_WIDEST = 20
 SCHEMES = {"http", "https", "mailto", "tel", "urn"}
 _SPACES = re.compile(r"[ \t\r\n\f]+")
 _AROUND_BREAK = re.compile(r" ?<br> ?")
+_LOOSE_CELL = re.compile(r"(?:</?t[hd]>)+")
 _CONTROLS = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f\ud800-\udfff\ufffe\uffff]")
 _CLEANER = nh3.Cleaner(
-    tags=ALLOWED,
-    attributes=_ATTRIBUTES,
+    tags=ALLOWED | {"caption"},
+    attributes=_ATTRIBUTES | _SPANS,
     url_schemes=SCHEMES,
     link_rel=None,
     clean_content_tags={"script", "style"},
@@ -50,10 +58,16 @@ _PARSER = etree.HTMLParser(encoding="utf-8", no_network=True)
 OPENING = "opening"
 """The class of the rule that marks where the opening of a text ends."""
 
+APART = "apart"
+"""What the first row of a table has in the place of an address where another table stands right before it."""
+
 
 @dataclass(frozen=True, slots=True)
 class Paragraph:
-    """One paragraph: its containers from the outside in, its tag, its inner HTML, and a picture's address."""
+    """One paragraph: its containers from the outside in, its tag, its inner HTML, and a picture's address.
+
+    The inner HTML of a row ("tr") is its cells.
+    """
 
     path: tuple[str, ...]
     tag: str
@@ -81,6 +95,13 @@ ParagraphIds = tuple[ParagraphId, ...]
 def is_opening(named: str | None) -> bool:
     """Whether the class of a rule says that the opening of the text ends there, in whatever case and beside what else."""
     return OPENING in (named or "").lower().split()
+
+
+def standing(inner: str) -> str:
+    """Inner HTML in a text by itself: the cells of a row in a table, everything else in a paragraph."""
+    if inner.startswith(("<td>", "<th>")):
+        return f"<table><tr>{inner}</tr></table>"
+    return f"<p>{inner}</p>" if inner else ""
 
 
 def without_controls(text: str) -> str:
@@ -155,6 +176,8 @@ def _close_to(out: list[str], stack: list[str], paragraph: Paragraph) -> None:
 
 
 def _holds(stack: Sequence[str], paragraph: Paragraph) -> bool:
+    if paragraph.src == APART:
+        return False
     containers = tuple(tag for tag in stack if tag != "li")
     if paragraph.path[: len(containers)] != containers:
         return False
@@ -210,12 +233,29 @@ class _Splitter:
             self._flow(node, (*[p for p in path if p == "blockquote"], name), "p")
         elif name == "hr":
             self.out.append(Paragraph((), "hr", "", OPENING if is_opening(node.get("class")) else ""))
+        elif name == "table":
+            self._table(node)
         elif name in ("img", "figure"):
             self._figure(node)
         elif name in ("h2", "h3", "h4") and not _has_block(node):
             self._emit(() if "ul" in path or "ol" in path else path, name, [_inner(node)])
         else:
             self._flow(node, path, tag)
+
+    def _table(self, node: etree._Element) -> None:
+        """Rows with their cells; what says over it what it holds goes before it, and pictures and rules go after it."""
+        for caption in node.findall("caption"):
+            self._flow(caption, (), "p")
+        apart = APART if self.out and self.out[-1].tag == "tr" else ""
+        below: list[Paragraph] = []
+        for row in (
+            tr for part in (node, *node.iterchildren("thead", "tbody", "tfoot")) for tr in part.findall("tr")
+        ):
+            inner = "".join(_cell(cell, below) for cell in row.iterchildren(*CELLS))
+            if inner:
+                self.out.append(Paragraph(("table",), "tr", inner, apart))
+                apart = ""
+        self.out += below
 
     def _figure(self, node: etree._Element) -> None:
         pictures = [node] if node.tag == "img" else list(node.iter("img"))
@@ -232,6 +272,17 @@ class _Splitter:
         inner = _tidy("".join(run)) if run else ""
         if inner:
             self.out.append(Paragraph(path, tag, inner))
+
+
+def _cell(node: etree._Element, below: list[Paragraph]) -> str:
+    """One cell, its paragraphs as lines of it; what no cell holds is put below. A cell over several columns is that many."""
+    parts = _Splitter().split(node)
+    below += [part for part in parts if part.tag in ("figure", "hr")]
+    lines = [p.inner for p in parts if p.inner and p.tag not in ("figure", "hr")]
+    words = "<br>".join(_LOOSE_CELL.sub(" ", line).strip(" ") for line in lines)
+    wide = node.get("colspan", "")
+    over = min(int(wide), _WIDEST) - 1 if wide.isascii() and wide.isdigit() else 0
+    return f"<{node.tag}>{words}</{node.tag}>" + f"<{node.tag}></{node.tag}>" * over
 
 
 def _has_block(node: etree._Element) -> bool:
@@ -300,6 +351,7 @@ def _tidy(inner: str) -> str:
 
 
 _TAG = re.compile(r"<[^>]*>")
+_BETWEEN_CELLS = re.compile(r"</t[hd]>(?=<t)")
 
 
 def text_of(fragment: str) -> str:
@@ -308,7 +360,9 @@ def text_of(fragment: str) -> str:
 
 
 def plain(inner: str) -> str:
-    """Inner HTML without its tags, a break as a new line."""
+    """Inner HTML without its tags, a break as a new line, and a tab between the cells of a row."""
+    if "</t" in inner:
+        inner = _BETWEEN_CELLS.sub("\t", inner)
     return html.unescape(_TAG.sub("", inner.replace("<br>", "\n")))
 
 
@@ -321,7 +375,7 @@ def opening(fragment: str, most: int = 200) -> str:
     text = " ".join(
         plain(paragraph.inner)
         for paragraph in parts[:marked]
-        if paragraph.inner and paragraph.tag != "figure"
+        if paragraph.inner and paragraph.tag not in ("figure", "tr")
     )
     return cut(" ".join(text.split()), most)
 

@@ -28,22 +28,16 @@ _PLAIN = {
     "big",
 }
 """Tags that say nothing by themselves: their words stay as they are."""
-_TABLE = {"tbody", "thead", "tfoot", "tr", "td", "th", "caption", "colgroup", "col"}
-_NAMED = {"table", "iframe", "script", "style", "video", "audio", "svg", "form", "u", "mark"}
+_TABLE = {"tbody", "thead", "tfoot", "caption", "colgroup", "col"}
+_NAMED = {"iframe", "script", "style", "video", "audio", "svg", "form", "u", "mark"}
 """Tags that catalogues have a word for; others are shown as they are written."""
 _ODD_TAG = re.compile(r"<(?:!--|!\[|(?!/?(?i:" + "|".join(sorted(_KEPT)) + r")\b)[a-zA-Z])")
 _ODD_ATTRIBUTE = re.compile(
-    r"\s(?:style|id|name|lang|dir|class)\s*=|\b(?:href|src)\s*=\s*[\"']?(?!https?:|mailto:|tel:|urn:)",
+    r"\s(?:style|id|name|lang|dir|class|colspan|rowspan)\s*=|\b(?:href|src)\s*=\s*[\"']?(?!https?:|mailto:|tel:|urn:)",
     re.IGNORECASE,
 )
-_TABLE_BEGINS = re.compile(r"<\s*(?i:table)\b")
 _SCHEME = re.compile(r"\s*([a-zA-Z][a-zA-Z0-9+.-]*):")
 _PARSER = lxml_html.HTMLParser(encoding="utf-8", no_network=True)
-
-
-def has_table(fragment: str) -> bool:
-    """Whether a fragment holds a table, which a rich text cannot keep."""
-    return _TABLE_BEGINS.search(fragment) is not None
 
 
 def lost(fragment: str) -> list[Message]:
@@ -71,6 +65,10 @@ def _of(node: etree._Element) -> list[tuple[str, str]]:
         scheme = _SCHEME.match(node.get(attribute) or "")
         if tag in ("a", "img") and scheme is not None and scheme[1].lower() not in richtext.SCHEMES:
             out.append((f"{what}_to", f"{scheme[1].lower()}:"))
+    if tag in richtext.CELLS and any(
+        node.get(over, "1") not in ("", "0", "1") for over in ("colspan", "rowspan")
+    ):
+        out.append(("joined_cell", ""))
     if tag == "img" and not (node.get("src") or "").strip():
         out.append(("picture_without_address", ""))
     if node.get("style"):

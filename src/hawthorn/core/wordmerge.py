@@ -158,4 +158,4 @@ def _faithful(base: Sequence[str], text: str, mine: list[Edit], their: list[Edit
     made = tokens(text, _MARKED if markup else WORD)
     if changes(base, made) != sorted({*mine, *their}):
         return False
-    return not markup or richtext.canonical(f"<p>{text}</p>") == (f"<p>{text}</p>" if text else "")
+    return not markup or richtext.canonical(richtext.standing(text)) == richtext.standing(text)

@@ -75,6 +75,7 @@ h1{font-size:2.1rem;line-height:1.2}img,video{max-width:100%;height:auto;border-
 .row{display:grid;grid-template-columns:repeat(12,minmax(0,1fr));gap:1.2rem}.block{margin-block:1.2rem}.space-close{margin-block:.4rem}.space-wide{margin-block:3rem}
 .on-mist{background:#e3ecee;padding:1rem 1.2rem;border-radius:6px}.on-sand{background:#f3ead8;padding:1rem 1.2rem;border-radius:6px}.cards{padding-inline-start:1.1rem}.cards p{margin:.1rem 0 .6rem;color:#4a5b64;font-size:.95rem}
 blockquote{font-style:italic;border-inline-start:3px solid #9bb3bb;margin-inline:0;padding-inline-start:1rem}li{margin:.4rem 0}a{color:#1d5a73}small{color:#51626b}.summary{font-style:italic}
+table{border-collapse:collapse;display:block;overflow-x:auto}th,td{border:1px solid #c9d3d6;padding:.35rem .7rem;text-align:start}th{background:#e3ecee}
 @media (max-width:640px){.row{display:block}.row>div{margin-block:1rem}.hide-narrow{display:none}.aside{border:0;padding:0;flex-basis:100%}}@media (min-width:641px){.hide-wide{display:none}}
 """
 

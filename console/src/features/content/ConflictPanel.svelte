@@ -3,6 +3,7 @@
   import WordsConflict from "./WordsConflict.svelte";
   import type { Conflict } from "../../lib/api";
   import { t } from "../../lib/i18n";
+  import { plain } from "./plain";
   import type { Decisions } from "../../lib/state/editor.svelte";
   import Button from "../../ui/Button.svelte";
   import Textarea from "../../ui/Textarea.svelte";
@@ -36,9 +37,7 @@
       );
     }
     const text = String(value);
-    return text.startsWith("<")
-      ? (new DOMParser().parseFromString(text, "text/html").body.textContent ?? "")
-      : names(text);
+    return text.startsWith("<") ? plain(text).trim() : names(text);
   }
 
   function compose(conflict: Conflict, text: string | null): void {
@@ -48,7 +47,9 @@
     const around = String(conflict.theirs).match(
       /^((?:<(?:ul|ol|blockquote|li|p|h2|h3|h4)>)+)[\s\S]*?((?:<\/\w+>)+)$/,
     );
-    owns = { ...owns, [conflict.place]: tag && around ? around[1] + text + around[2] : text };
+    // And a row keeps its table.
+    const whole = tag === "table" ? `<table><tr>${text}</tr></table>` : null;
+    owns = { ...owns, [conflict.place]: whole ?? (tag && around ? around[1] + text + around[2] : text) };
     takes = { ...takes, [conflict.place]: "own" };
   }
 

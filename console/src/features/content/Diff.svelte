@@ -3,6 +3,8 @@
   import { t } from "../../lib/i18n";
 
   let { parts, lang }: { parts: DiffPart[]; lang: string } = $props();
+  /** The cells of a row come with tabs between them. */
+  const shown = (text: string) => text.replaceAll("\t", " | ");
   const changed = $derived(parts.filter((part) => part.how !== "same"));
 </script>
 
@@ -18,8 +20,10 @@
       {#if part.how === "moved" && part.tag !== "block"}<span
           class="me-1 rounded bg-wash px-1 text-sm text-moss">{t("compare.moved")}</span
         >{/if}
-      {#each part.runs as run, m (m)}{#if run.how === "gone"}<del class="bg-gone">{run.text}</del
-          >{:else if run.how === "new"}<ins class="bg-new">{run.text}</ins>{:else}{run.text}{/if}{/each}
+      {#each part.runs as run, m (m)}{#if run.how === "gone"}<del class="bg-gone">{shown(run.text)}</del
+          >{:else if run.how === "new"}<ins class="bg-new">{shown(run.text)}</ins>{:else}{shown(
+            run.text,
+          )}{/if}{/each}
     </p>
   {/each}
 </div>

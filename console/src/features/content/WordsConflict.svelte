@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { components } from "../../lib/api/schema";
   import { t } from "../../lib/i18n";
+  import { plain } from "./plain";
   import Button from "../../ui/Button.svelte";
 
   type Piece = components["schemas"]["Piece"];
@@ -12,10 +13,6 @@
   }
   let { pieces, lang, onCompose }: Props = $props();
   let takes = $state<Record<number, "ours" | "theirs" | "both">>({});
-
-  function plain(text: string): string {
-    return new DOMParser().parseFromString(`<span>${text}</span>`, "text/html").body.textContent ?? "";
-  }
 
   function take(at: number, side: "ours" | "theirs" | "both"): void {
     takes = { ...takes, [at]: side };

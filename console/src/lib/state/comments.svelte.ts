@@ -77,7 +77,7 @@ export function chosenIn(element: Element | null): Quote | null {
   if (!element.contains(range.startContainer)) return null;
   const start =
     range.startContainer instanceof Element ? range.startContainer : range.startContainer.parentElement;
-  const paragraph = start?.closest("p, h2, h3, h4, li, figcaption");
+  const paragraph = start?.closest("p, h2, h3, h4, li, td, th, figcaption");
   if (!paragraph || !element.contains(paragraph)) return null;
   if (!paragraph.contains(range.endContainer)) range.setEndAfter(paragraph.lastChild ?? paragraph);
   const before = document.createRange();

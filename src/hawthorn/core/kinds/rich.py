@@ -5,7 +5,7 @@ from __future__ import annotations
 import unicodedata
 from typing import Any
 
-from hawthorn.core import richtext, stripped
+from hawthorn.core import richtext
 from hawthorn.core.kinds.base import Field, Kind, Wrong, name_of
 
 
@@ -21,8 +21,6 @@ class RichText(Kind):
     def canonical(self, value: Any, spec: Field) -> Any:
         if not isinstance(value, str):
             raise Wrong("kinds.wants_rich_text", value=name_of(value))
-        if stripped.has_table(value):
-            raise Wrong("kinds.holds_a_table")
         limit = spec.limit or 500_000
         if len(value) > limit * 4:
             raise Wrong("kinds.markup_over", most=limit)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from hawthorn.core import aligning, fields, richtext, slots
+from hawthorn.core import aligning, fields, richtext, slots, tables
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.fields import Field
 from hawthorn.core.messages import MessageError
@@ -157,7 +157,7 @@ def _compose_rich(
         if not paragraph.inner and paragraph_id not in have:
             have[paragraph_id] = paragraph
     order = _order(list(origin), existing, have)
-    return aligning.rejoin((i, have[i]) for i in order)
+    return aligning.rejoin(tables.gathered((i, have[i]) for i in order))
 
 
 def _order(origin: Sequence[str], existing: Sequence[str], have: Mapping[str, Any]) -> list[str]:

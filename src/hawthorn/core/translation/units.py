@@ -1,7 +1,7 @@
 """Translation units: the parts of an edition that are translated one by one, with their tags kept.
 
-A unit is a plain place's text or one paragraph of a rich text. Its key is the path of the place (`core.slots`), and for a
-paragraph its id, joined by a full stop: an NMTOKEN, as XLIFF 2.1 (section 4.3.1.17) asks of a unit's id. Tags are
+A unit is a plain place's text, one paragraph of a rich text or one cell of its tables. Its key is the path of the place
+(`core.slots`), and for a paragraph its id, for a cell its number in the row as well, joined by full stops: an NMTOKEN, as XLIFF 2.1 (section 4.3.1.17) asks of a unit's id. Tags are
 known by number; a target may place them anew but must hold each of them, and no other.
 """
 
@@ -14,7 +14,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, Literal
 
-from hawthorn.core import aligning, fields, richtext, slots
+from hawthorn.core import aligning, fields, richtext, slots, tables
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.fields import Field
 from hawthorn.core.revision import Content
@@ -212,9 +212,10 @@ def markup(tags: Mapping[str, tuple[str, str]], parts: Iterable[Part]) -> str:
 
 
 def by_id(content: Content, slot: slots.Slot) -> dict[str, Paragraph]:
+    """The paragraphs of a rich text by their ids, rows by their cells; `tables.gathered` is the way back."""
     paragraphs = richtext.paragraphs(slot.value or "")
     ids = content.paragraph_ids.get(slot.path, ()) if paragraphs else ()
-    return {v.id: paragraph for v, paragraph in zip(ids, paragraphs, strict=True)}
+    return tables.divided((v.id, paragraph) for v, paragraph in zip(ids, paragraphs, strict=True))
 
 
 def target_hashes(kind: ContentType, target: Content) -> dict[str, str]:
@@ -347,7 +348,7 @@ def without(kind: ContentType, source: Content, target: Content, keys: Iterable[
                 for k, paragraph in by_id(target, slot).items()
                 if f"{slot.path}.{k}" not in dropped
             }
-            text, paragraph_ids[slot.path] = aligning.rejoin(kept.items())
+            text, paragraph_ids[slot.path] = aligning.rejoin(tables.gathered(kept.items()))
             texts[slot.path] = text or None
         elif slot.path in dropped:
             texts[slot.path] = None

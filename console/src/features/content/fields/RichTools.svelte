@@ -4,9 +4,11 @@
   import Button from "../../../ui/Button.svelte";
   import Menu from "../../../ui/Menu.svelte";
   import MenuLine from "../../../ui/MenuLine.svelte";
+  import { tableTools } from "./table";
   import { LEVELS, offered, type Tool } from "./tools";
   import ExpandOutline from "flowbite-svelte-icons/ExpandOutline.svelte";
   import MinimizeOutline from "flowbite-svelte-icons/MinimizeOutline.svelte";
+  import TableRowOutline from "flowbite-svelte-icons/TableRowOutline.svelte";
   import TextSizeOutline from "flowbite-svelte-icons/TextSizeOutline.svelte";
 
   /** What a text can be given, above it. `turn` changes whenever the text or the place of the cursor did. */
@@ -51,6 +53,13 @@
       onclick={tool.does}
     />
   {/each}
+  {#if active("table")}
+    <Menu label={t("rich.inTable")} icon={TableRowOutline} look="quiet" align="start">
+      {#each tableTools as tool (tool.name)}
+        <MenuLine icon={tool.icon} onclick={() => tool.does(editor)}>{t(`rich.table_${tool.name}`)}</MenuLine>
+      {/each}
+    </Menu>
+  {/if}
   <Button
     look="quiet"
     icon={wide ? MinimizeOutline : ExpandOutline}

@@ -1,4 +1,5 @@
 import type { FieldSpec } from "../../../lib/api";
+import { plain } from "../plain";
 
 /** A block, or a member of a repeated group (which has no kind). */
 export interface Block {
@@ -48,9 +49,7 @@ export function moved<T>(list: T[], from: number, to: number): T[] {
 export function opening(block: Block): string {
   for (const value of Object.values(block.fields)) {
     if (typeof value === "string" && value) {
-      const text = value.startsWith("<")
-        ? (new DOMParser().parseFromString(value, "text/html").body.textContent ?? "")
-        : value;
+      const text = value.startsWith("<") ? plain(value) : value;
       if (text.trim() && !/^[0-9a-f-]{36}$/.test(text)) return text.trim().slice(0, 80);
     }
   }

@@ -40,15 +40,36 @@ export function passages(marked: () => Marked[], onChosen: (id: string) => void)
 }
 
 function drawn(doc: Node, marked: Marked[]): DecorationSet {
-  const starts: { at: number; size: number }[] = [];
-  doc.descendants((node, at) => {
-    if (node.isTextblock) starts.push({ at: at + 1, size: node.content.size });
-    else if (node.isBlock && node.isAtom) starts.push({ at, size: 0 });
-  });
-  const found = marked.flatMap(({ id, index, first, past }) => {
-    const paragraph = starts[index];
-    if (!paragraph || past > paragraph.size) return [];
-    return [Decoration.inline(paragraph.at + first, paragraph.at + past, { class: "commented" }, { id })];
-  });
+  const places = paragraphs(doc);
+  const found = marked.flatMap(({ id, index, first, past }) =>
+    (places[index] ?? []).flatMap(({ at, from, size }) => {
+      const [start, end] = [Math.max(first, from), Math.min(past, from + size)];
+      if (start >= end) return [];
+      return [Decoration.inline(at + start - from, at + end - from, { class: "commented" }, { id })];
+    }),
+  );
   return DecorationSet.create(doc, found);
+}
+
+/** Where the characters of a paragraph stand: from one of them on, so many. A row of a table has a stretch for each cell. */
+type Stretch = { at: number; from: number; size: number };
+
+function paragraphs(doc: Node): Stretch[][] {
+  const out: Stretch[][] = [];
+  doc.descendants((node, at) => {
+    if (node.type.name === "tableRow") {
+      const row: Stretch[] = [];
+      let from = 0;
+      node.forEach((cell, offset) => {
+        row.push({ at: at + offset + 2, from, size: cell.content.size });
+        from += cell.content.size + 1;
+      });
+      out.push(row);
+      return false;
+    }
+    if (node.isTextblock) out.push([{ at: at + 1, from: 0, size: node.content.size }]);
+    else if (node.isBlock && node.isAtom) out.push([]);
+    return true;
+  });
+  return out;
 }

@@ -19,6 +19,7 @@ export function cleaned(html: string): string {
   comments(body);
   lists(body);
   headings(body);
+  cells(body);
   for (const node of [...body.querySelectorAll<HTMLElement>("span, font, b, i")].reverse()) marked(node);
   for (const node of body.querySelectorAll("*")) tidy(node);
   return body.innerHTML.replace(/\u00a0/g, " ");
@@ -28,7 +29,7 @@ export function cleaned(html: string): string {
 export function gone(html: string): string[] {
   const body = new DOMParser().parseFromString(html, "text/html").body;
   const wanted: [string, string][] = [
-    ["table", "table"],
+    ["joined", '[colspan]:not([colspan="1"]), [rowspan]:not([rowspan="1"])'],
     ["page", "iframe, embed, object"],
     ["film", "video, audio"],
     ["drawing", "svg, canvas, math"],
@@ -94,6 +95,21 @@ function headings(body: HTMLElement): void {
     const heading = document.createElement(Number(level) > 1 ? "h3" : "h2");
     heading.append(...node.childNodes);
     node.replaceWith(heading);
+  }
+}
+
+/** What stands in a cell, as words with line breaks: a table within one by its words, and pictures after the table. */
+function cells(body: HTMLElement): void {
+  for (const cell of [...body.querySelectorAll<HTMLElement>("td, th")].reverse()) {
+    for (const picture of [...cell.querySelectorAll("figure, img")].reverse())
+      if (picture.isConnected) cell.closest("table")!.after(picture);
+    for (const block of [
+      ...cell.querySelectorAll("p, div, li, ul, ol, h2, h3, h4, blockquote, table, tbody, tr, td, th"),
+    ].reverse()) {
+      const before = block.previousSibling;
+      if (before?.textContent?.trim()) block.before(document.createElement("br"));
+      block.replaceWith(...block.childNodes);
+    }
   }
 }
 

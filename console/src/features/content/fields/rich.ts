@@ -1,5 +1,6 @@
 import { Mark, Node, type Extension } from "@tiptap/core";
 import StarterKit from "@tiptap/starter-kit";
+import { tableNodes } from "./table";
 
 /** Inline marks that the canonical text has and the starter set has not: kept, though no button makes them. */
 const marks = [
@@ -84,5 +85,6 @@ export function extensions(fileOf: (uuid: string) => string, opening = "", more:
     }),
     ...marks,
     figure(fileOf),
+    ...tableNodes,
   ];
 }

@@ -5,6 +5,7 @@ import CodeOutline from "flowbite-svelte-icons/CodeOutline.svelte";
 import ImageOutline from "flowbite-svelte-icons/ImageOutline.svelte";
 import LetterBoldOutline from "flowbite-svelte-icons/LetterBoldOutline.svelte";
 import LetterItalicOutline from "flowbite-svelte-icons/LetterItalicOutline.svelte";
+import InsertTableOutline from "flowbite-svelte-icons/InsertTableOutline.svelte";
 import LinkOutline from "flowbite-svelte-icons/LinkOutline.svelte";
 import ListOutline from "flowbite-svelte-icons/ListOutline.svelte";
 import MinusOutline from "flowbite-svelte-icons/MinusOutline.svelte";
@@ -14,6 +15,7 @@ import RedoOutline from "flowbite-svelte-icons/RedoOutline.svelte";
 import TextSizeOutline from "flowbite-svelte-icons/TextSizeOutline.svelte";
 import UndoOutline from "flowbite-svelte-icons/UndoOutline.svelte";
 import { t } from "../../../lib/i18n";
+import { putTable } from "./table";
 
 /** Where a tool is offered: in the toolbar, in the bar over chosen words, among what `/` puts in. */
 type Where = "toolbar" | "selection" | "slash";
@@ -101,6 +103,12 @@ export function tools(editor: Editor, onShow: (which: "link" | "picture") => voi
       icon: ImageOutline,
       does: () => onShow("picture"),
       on: "figure",
+      where: ["toolbar", "slash"],
+    },
+    {
+      name: "table",
+      icon: InsertTableOutline,
+      does: then((c) => putTable(c)),
       where: ["toolbar", "slash"],
     },
     { name: "rule", icon: MinusOutline, does: then((c) => c.setHorizontalRule()), where: ["slash"] },
