@@ -279,7 +279,7 @@ def test_a_table_is_written_by_keys_and_its_rows_are_merged_with_those_of_anothe
         entry.id, "en", {"body": theirs}, etag=running.as_("oda").entry(entry.id, "en").etag
     )
     page.keyboard.press("Control+s")
-    said(page, "Saved as revision 5.")
+    said(page, "merged with Oda")
     made = running.as_("wim").entry(entry.id, "en").fields["body"]
     assert "<td>Monday</td><td>at six</td><td>noon or so</td>" in made
     assert made.endswith("<tr><td>Friday</td><td></td><td></td></tr></table>")

@@ -145,7 +145,7 @@ def test_two_who_change_one_cell_are_asked_about_its_row() -> None:
     merged = merge(LABEL, base, mine, their)
     (conflict,) = merged.conflicts
     assert "<td>Monday</td><td>at five</td>" in str(conflict.ours)
-    assert [p.text for p in conflict.pieces if not p.contested][0].startswith("<td>Monday</td><td>at ")
+    assert next(p.text for p in conflict.pieces if not p.contested).startswith("<td>Monday</td><td>at ")
     kept, still_open = settle(merged, {conflict.place: Settlement("both")})
     assert still_open == []
     assert kept.fields["body"].count("<td>Monday</td>") == 2
