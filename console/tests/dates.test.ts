@@ -1,5 +1,15 @@
 import { describe, expect, it } from "vitest";
-import { dayFrom, later, momentFrom, shownDay, shownMoment, todayIn, weekday } from "../src/lib/dates";
+import {
+  dayFrom,
+  instantIn,
+  later,
+  momentFrom,
+  shownDay,
+  shownMoment,
+  todayIn,
+  wallIn,
+  weekday,
+} from "../src/lib/dates";
 
 const today = "2026-11-26"; // a Thursday
 
@@ -75,5 +85,19 @@ describe("a time that is typed", () => {
   it("is of the day that it is where somebody is", () => {
     const at = new Date("2026-11-26T23:30:00Z");
     expect([todayIn("Asia/Tokyo", at), todayIn("UTC", at)]).toEqual(["2026-11-27", "2026-11-26"]);
+  });
+
+  it.each([
+    ["Europe/Paris", "2026-11-30", "2026-11-29T23:00:00.000Z"],
+    ["Asia/Tokyo", "2026-11-30T09:00", "2026-11-30T00:00:00.000Z"],
+    ["Asia/Kathmandu", "2026-11-30T00:15", "2026-11-29T18:30:00.000Z"],
+    // The days on which the clock goes forward and back, before and after it does.
+    ["Europe/Paris", "2026-03-29", "2026-03-28T23:00:00.000Z"],
+    ["Europe/Paris", "2026-03-29T09:00", "2026-03-29T07:00:00.000Z"],
+    ["Europe/Paris", "2026-10-25T00:30", "2026-10-24T22:30:00.000Z"],
+    ["America/New_York", "2026-11-01T12:00", "2026-11-01T17:00:00.000Z"],
+  ])("comes in %s at %s: %s", (zone, wall, instant) => {
+    expect(instantIn(zone, wall).toISOString()).toBe(instant);
+    expect(wallIn(zone, new Date(instant))).toBe(wall.length > 10 ? wall : `${wall}T00:00`);
   });
 });

@@ -1,6 +1,8 @@
 <script lang="ts">
   import type { Dispatch } from "../../lib/api";
+  import { instantIn, later, todayIn } from "../../lib/dates";
   import { language, t, when } from "../../lib/i18n";
+  import { session } from "../../lib/state/session.svelte";
 
   /** The coming two days as a line of time, with what goes out on it. */
   let { dispatches }: { dispatches: Dispatch[] } = $props();
@@ -9,11 +11,11 @@
   const at = (instant: string | Date): number =>
     Math.min(100, Math.max(0, ((new Date(instant).getTime() - began) / (HOURS * 3_600_000)) * 100));
   /** The midnights in between. */
-  const today = new Date(began);
+  const zone = session.me?.zone;
   const days = [1, 2]
-    .map((n) => new Date(today.getFullYear(), today.getMonth(), today.getDate() + n))
+    .map((n) => instantIn(zone, later(todayIn(zone), { days: n })))
     .filter((midnight) => at(midnight) < 100);
-  const weekday = new Intl.DateTimeFormat(language, { weekday: "short" });
+  const weekday = new Intl.DateTimeFormat(language, { weekday: "short", timeZone: zone });
 </script>
 
 {#if dispatches.length}

@@ -7,6 +7,7 @@ from dataclasses import asdict
 from typing import Annotated, Any
 
 from fastapi import Query, Request, Response
+from pydantic_core import to_json
 
 from hawthorn import wire
 from hawthorn.core import numbers
@@ -37,7 +38,7 @@ SAVING = {**REFUSALS, 428: {"model": Problem}, 412: {"model": wire.views.Conflic
 @router.get("", response_model=wire.content.EntryPage, operation_id="list_entries")
 @keeping
 async def listing(me: Who, desk: AtDesk, paged: Paged, asked: Asked, request: Request) -> Response:
-    """Editions by when their draft last changed, newest first; without a locale, each entry's source.
+    """Editions by when their draft last changed, newest first, or in the order of `sort`; without a locale, each entry's source.
 
     With words, those whose text has all of them, in drafts and in what is out, in any locale.
     """
@@ -69,9 +70,14 @@ def start(
 
 
 @router.get("/count", response_model=wire.search.Count, operation_id="count_entries", responses=REFUSALS)
-def count(me: Who, desk: AtDesk, asked: Asked) -> Answer:
+@keeping
+async def count(me: Who, desk: AtDesk, asked: Asked, request: Request) -> Response:
     """How many the list of entries has that is asked for, counted up to a thousand."""
-    return asdict(desk.read(me, lambda view: finding.count(view, asked)))
+
+    def look(view: View) -> Answered:
+        return Answered(to_json(asdict(finding.count(view, asked))))
+
+    return await kept_of(request).answer(me, request, lambda: desk.read(me, look))
 
 
 @router.get("/lookup", response_model=wire.search.Matches, operation_id="look_up")
