@@ -9,9 +9,9 @@ demo: .stamps/compiled .stamps/console
 	$(VENV)/hawthorn demo
 
 test: .stamps/compiled .stamps/console .stamps/browser .stamps/components
-	@# Two at once, each with a museum of its own, so that two cores have work while one waits for a browser or a process; whoever is
+	@# Three at once, each with a museum of its own, so that two cores have work while others wait for a browser or a process; whoever is
 	@# done takes from the others.
-	$(VENV)/pytest -n 2 --dist worksteal
+	$(VENV)/pytest -n 3 --dist worksteal
 
 bench: .stamps/compiled .stamps/console .stamps/browser
 	$(VENV)/python -m benchmarks.run
