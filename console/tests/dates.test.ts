@@ -1,15 +1,6 @@
 import { describe, expect, it } from "vitest";
-import {
-  dayFrom,
-  instantIn,
-  later,
-  momentFrom,
-  shownDay,
-  shownMoment,
-  todayIn,
-  wallIn,
-  weekday,
-} from "../src/lib/dates";
+import { dayFrom, momentFrom, shownDay, shownMoment, weekday } from "../src/lib/dates";
+import { instantIn, later, todayIn, wallIn } from "../src/lib/days";
 
 const today = "2026-11-26"; // a Thursday
 

@@ -2,7 +2,8 @@
   import ChevronLeftOutline from "flowbite-svelte-icons/ChevronLeftOutline.svelte";
   import ChevronRightOutline from "flowbite-svelte-icons/ChevronRightOutline.svelte";
   import { tick } from "svelte";
-  import { later, shownDay, weekday } from "../lib/dates";
+  import { shownDay, weekday } from "../lib/dates";
+  import { later } from "../lib/days";
   import { language, t } from "../lib/i18n";
   import Button from "./Button.svelte";
 

@@ -1,7 +1,8 @@
 <script lang="ts">
   import CalendarMonthOutline from "flowbite-svelte-icons/CalendarMonthOutline.svelte";
   import type { ClassValue } from "svelte/elements";
-  import { dayFrom, momentFrom, shownDay, shownMoment, todayIn } from "../lib/dates";
+  import { dayFrom, momentFrom, shownDay, shownMoment } from "../lib/dates";
+  import { todayIn } from "../lib/days";
   import { t } from "../lib/i18n";
   import { session } from "../lib/state/session.svelte";
   import Button from "./Button.svelte";

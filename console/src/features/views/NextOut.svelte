@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { Dispatch } from "../../lib/api";
-  import { instantIn, later, todayIn } from "../../lib/dates";
+  import { instantIn, later, todayIn } from "../../lib/days";
   import { language, t, when } from "../../lib/i18n";
   import { session } from "../../lib/state/session.svelte";
 
