@@ -54,6 +54,9 @@ def test_moves_show_before_and_after_and_what_blocks_with_who_could_clear_it() -
         type="label",
         before=None,
         after=3,
+        stage="release",
+        head=3,
+        follows=False,
         along=True,
         unmet=[unmet],
     )

@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from hawthorn.core import moves
-from hawthorn.core.dispatch import plan
+from hawthorn.core.dispatch import acts, plan
 from hawthorn.core.errors import Invalid
 from hawthorn.core.moves import Around, MoveFacts
 from hawthorn.core.timeline import Standing
@@ -15,6 +15,14 @@ from hawthorn.core.workflow import Unmet
 
 STAGES = (500, 700, 1000)
 NO = Unmet("x", "No.")
+
+
+_REVISIONS = {
+    "release": st.integers(1, 4),
+    "withdraw": st.none(),
+    "remove": st.none(),
+    "restore": st.none() | st.integers(1, 4),
+}
 
 
 @st.composite
@@ -29,7 +37,7 @@ def facts(draw: st.DrawFn) -> MoveFacts:
         verb,
         edition=1,
         stage=1000,
-        revision=draw(st.integers(1, 4)) if moves.VERBS[verb].leads else None,
+        revision=draw(_REVISIONS[verb]),
         standings=stand,
         lower=lower,
         descends=draw(st.booleans()),
@@ -58,6 +66,9 @@ def test_after_a_dispatch_exactly_what_its_verb_says_stands(move: MoveFacts) -> 
         assert {s for s in before if s not in after} == set(move.lower)
     elif move.verb == "withdraw":
         assert after == {s: r for s, r in before.items() if s != 1000}
+    elif move.verb == "restore":
+        there = {} if move.revision is None else {1000: move.revision}
+        assert after == {s: r for s, r in before.items() if s != 1000} | there
     else:
         assert move.verb == "remove"
         assert after == {}
@@ -78,6 +89,7 @@ def test_one_held_move_keeps_no_other_from_being_planned_and_is_named() -> None:
         ("withdraw", Around(1, 9, (9, 1, 2), others_stay=True), [(1, "nothing", False)]),
         ("withdraw", Around(1, 9, (9, 1, 2)), [(1, "nothing", False), (9, "nothing", True)]),
         ("remove", Around(1, 9, (9, 1, 2)), [(n, "nothing", False) for n in (9, 1, 2)]),
+        ("restore", Around(1, 9, (9, 1, 2)), [(1, "nothing", False)]),
     ],
 )
 def test_a_verb_touches_its_editions(verb: str, around: Around, touched: list[tuple[int, str, bool]]) -> None:
@@ -92,6 +104,8 @@ def test_only_what_never_stood_is_its_writers_own_to_remove() -> None:
         ("withdraw", True): "release",
         ("remove", False): "write",
         ("remove", True): "release",
+        ("restore", False): "release",
+        ("restore", True): "release",
     }
 
 
@@ -108,3 +122,16 @@ def test_the_usual_verb_comes_first_and_no_other_word_is_taken() -> None:
     assert (moves.LEADING, set(moves.LEAVING)) == (("release",), {"remove", "withdraw"})
     with pytest.raises(Invalid, match="“publish” is not a move"):
         moves.of("publish")
+    with pytest.raises(Invalid, match="“restore” is not a move"):
+        moves.asked("restore")
+
+
+@pytest.mark.parametrize("state", ["open", "planned", "held", "failed", "gone", "undone", "cancelled"])
+def test_what_may_be_done_with_a_dispatch_follows_from_its_state(state: str) -> None:
+    coming = {"open", "planned", "held", "failed"}
+    assert set(acts(state)) == {
+        *(["send", "cancel", "describe"] if state in coming else []),
+        *(["change", "plan"] if state == "open" else []),
+        *(["replan", "reopen"] if state in coming - {"open"} else []),
+        *(["undo"] if state == "gone" else []),
+    }

@@ -60,6 +60,15 @@ TABLE = {
     "make_dispatch": "y n n n y n n n n n n",
     "cancel_dispatch": "y n n n y n n n n n n",
     "replan_dispatch": "y n n n y n n n n n n",
+    "change_dispatch": "y n n n y n n n n n n",
+    "check_open_dispatch": "y y y y y y y y y y y",
+    "add_moves": "y y y n y n n n n n y",
+    "drop_moves": "y y y n y n n n n n y",
+    "plan_dispatch": "y n n n y n n n n n n",
+    "send_dispatch": "y n n n y n n n n n n",
+    "reopen_dispatch": "y n n n y n n n n n n",
+    "check_undo": "y y y y y y y y y y y",
+    "undo_dispatch": "y n n n y n n n n n n",
     "commission": "y n n n n y n n n n n",
     "bring_job_returned": "y n n n n y y n n n n",
     "choose_unit": "y n n n n n y n n n n",
@@ -237,6 +246,7 @@ def ids(running: Running) -> Iterator[dict[str, str]]:
     planned = running.signed(f"Planned for access {part}")
     when = {"wall": "2098-01-01T09:00", "zone": "UTC"}
     dispatch = running.as_("ida").dispatch([{"id": planned.id, "locale": "en"}], when=when)
+    other = running.as_("ida").dispatch([{"id": planned.id, "locale": "en"}], when=when)
     job = running.as_("mina").commission([entry.id], ["fr"]).jobs[0]
     page = nell.start("page", {"title": f"Everybody's page {part}"})
     folder = running.as_("ida").make_folder(f"Everybody's folder {part}").id
@@ -252,6 +262,7 @@ def ids(running: Running) -> Iterator[dict[str, str]]:
         "sha256": picture.sha256,
         "id": entry.id,
         "dispatch": dispatch.id,
+        "other_dispatch": other.id,
         "job": job.id,
         "etag": nell.entry(entry.id, "en").etag,
     }
@@ -275,6 +286,13 @@ def body_for(operation: str, ids: dict[str, str]) -> dict | None:
         "make_dispatch": {"moves": [move]},
         "check_dispatch": {"moves": [move]},
         "replan_dispatch": {"instant": "2001-01-01T00:00:00Z"},
+        "change_dispatch": {},
+        "check_open_dispatch": {},
+        "add_moves": {"moves": [move]},
+        "drop_moves": {"moves": [move]},
+        "plan_dispatch": {},
+        "send_dispatch": {},
+        "undo_dispatch": {},
         "commission": {"entries": [ids["id"]], "locales": ["fr"], "bureau": "Nobody"},
         "estimate": {"entries": [ids["id"]], "locales": ["fr"]},
         "choose_unit": {"entry": ids["id"], "key": "none", "take": "ours"},
@@ -344,6 +362,15 @@ def request(running: Running, ids: dict[str, str], operation: str, who: str) -> 
         "templates": "template",
         "preview-links": "link",
     }.get(area, "id")
+    if operation in (
+        "add_moves",
+        "drop_moves",
+        "plan_dispatch",
+        "send_dispatch",
+        "reopen_dispatch",
+        "undo_dispatch",
+    ):
+        subject = "other_dispatch"
     names = {
         "{id}": "999999" if area == "keys" else ids[subject],
         "{locale}": "en",
@@ -390,6 +417,7 @@ ANSWERS: dict[str, tuple[int, ...]] = {
     "accept_job": (409,),
     "accept_proposal": (412,),
     "add_bureau": (422,),
+    "add_moves": (200, 409),
     "append_upload": (404,),
     "assign": (200, 409),
     "begin_second_factor": (409, 422),
@@ -399,11 +427,14 @@ ANSWERS: dict[str, tuple[int, ...]] = {
     "cancel_job": (200, 409),
     "change_list": (404,),
     "change_password": (409, 422),
+    "change_dispatch": (200, 409),
     "check_choices": (422,),
     "check_locales": (422,),
     "check_set": (422,),
     "check_site": (422,),
+    "check_open_dispatch": (200, 409),
     "check_type": (422,),
+    "check_undo": (200, 409),
     "check_workflow": (422,),
     "choose_notifications": (422,),
     "choose_unit": (404,),
@@ -421,6 +452,7 @@ ANSWERS: dict[str, tuple[int, ...]] = {
     "delete_set": (404,),
     "delete_type": (409,),
     "drop_list": (404,),
+    "drop_moves": (200, 409),
     "drop_strand": (200, 404),
     "drop_upload": (404,),
     "end_assignment": (200, 409),
@@ -445,17 +477,20 @@ ANSWERS: dict[str, tuple[int, ...]] = {
     "make_template": (422,),
     "move_in_outline": (422,),
     "move_on": (409,),
+    "plan_dispatch": (200, 409),
     "read_entry": (200, 404),
     "read_file": (404,),
     "read_rendition": (404,),
     "remove_folder": (204, 404),
     "reopen_comment": (409,),
+    "reopen_dispatch": (200, 409),
     "reopen_strand": (409,),
     "replan_dispatch": (422,),
     "resolve_comment": (204, 409),
     "save_entry": (422,),
     "save_list": (422,),
     "send_back": (200, 409),
+    "send_dispatch": (200, 409),
     "send_job_again": (409,),
     "set_profile": (422,),
     "set_roles_of": (404,),
@@ -465,6 +500,7 @@ ANSWERS: dict[str, tuple[int, ...]] = {
     "submit": (200, 409),
     "take_link_back": (204, 409),
     "type_preview": (404,),
+    "undo_dispatch": (201, 409),
     "upload_offset": (404,),
     "upload_state": (404,),
 }

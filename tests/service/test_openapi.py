@@ -76,7 +76,8 @@ def test_nothing_is_described_that_is_not_there() -> None:
 def test_enumerations_are_those_of_the_code() -> None:
     assert words.ENUMS["FieldSpec.kind"] == sorted(KINDS)
     assert words.ENUMS["GrantSpec.verb"] == list(access.VERBS)
-    assert words.ENUMS["MoveAsk.verb"] == list(moves.VERBS)
+    assert words.ENUMS["MoveAsk.verb"] == list(moves.ASKED)
+    assert words.ENUMS["MoveLine.verb"] == list(moves.VERBS)
     assert words.ENUMS["Me.kind"] == list(access.ACTOR_KINDS)
     assert words.ENUMS["NotificationLine.kind"] == list(notifications.KINDS)
     assert words.ENUMS["NotificationKind.way"] == list(notifications.WAYS)

@@ -69,7 +69,7 @@ def test_a_dispatch_that_raises_is_held_with_the_reason_and_stops_nothing(
         edition = entries.store.edition(conn, entries.store.entry(conn, odd).id, "en").id
     monkeypatch.setattr(applying, "apply", apply)
     house.later(61)
-    assert (house.state(first), house.state(second)) == ("held", "gone")
+    assert (house.state(first), house.state(second)) == ("failed", "gone")
     assert not house.is_out(odd), "nothing of it went"
     assert house.is_out(fine)
     with house.desk.db.read() as conn:

@@ -15,7 +15,7 @@ from hawthorn.core.errors import Conflicting, GateUnmet, InTheWay, Invalid, NotF
 from hawthorn.core.merge import Settlement
 from hawthorn.operations.content import bulk, changing, entries, strands, templates
 from hawthorn.operations.delivery import previews, reading, rendering
-from hawthorn.operations.release import dispatches, review
+from hawthorn.operations.release import dispatches, going, review
 from hawthorn.operations.release.planning import MoveRequest, When
 from hawthorn.operations.runtime.act import Act, setup_changed
 from hawthorn.operations.runtime.bootstrap import PAGE
@@ -530,7 +530,7 @@ def test_an_address_that_is_planned_is_taken(house: House) -> None:
     with pytest.raises(GateUnmet, match=r"planned with the address “lamp” \(Season\)"):
         house.do("ida", lambda a: dispatches.make(a, [MoveRequest(other, "en")], saturday))
     house.clock.at += 60 * 86_400 * 1_000_000
-    house.do("ida", lambda a: dispatches.run_due(a))
+    house.do("ida", lambda a: going.run_due(a))
     ending = When(wall="2027-06-01T09:00", zone="UTC")
     house.do("ida", lambda a: dispatches.make(a, [MoveRequest(lamp, "en", "withdraw")], ending))
     with pytest.raises(GateUnmet, match="taken by another entry"):

@@ -16,8 +16,10 @@ from hawthorn.core.messages import Message, said
 _BEADS = {"head": "●", "older": "◉", "none": "○"}
 
 
-def when(instant: str) -> str:
+def when(instant: str | None) -> str:
     """An instant in the zone of whoever is logged in, to the second: the day when it is near, else the date."""
+    if instant is None:
+        return marked("cli.drawing.no_time")
     moment = datetime.fromisoformat(instant).astimezone(zone())
     days = abs((moment.date() - datetime.now(UTC).astimezone(moment.tzinfo).date()).days)
     return moment.strftime("%a %H:%M:%S" if days < 6 else "%Y-%m-%d %H:%M:%S")

@@ -61,18 +61,31 @@ class ReleaseCalls:
         name: str = "",
         note: str = "",
         with_needs: bool = False,
+        open: bool = False,
+        owner: str = "",
+        partial: bool = False,
         key: str | None = None,
     ) -> Request[wire.release.Dispatch]:
-        """Release or withdraw; now, or as planned with `{"wall": …, "zone": …}` or `{"instant": …}`."""
-        body = {"moves": list(moves), "when": when, "name": name, "note": note, "with_needs": with_needs}
+        """Release or withdraw; now, or as planned with `{"wall": …, "zone": …}` or `{"instant": …}`; or `open`, to be put
+        together over time."""
+        body = {
+            "moves": list(moves),
+            "when": when,
+            "name": name,
+            "note": note,
+            "with_needs": with_needs,
+            "open": open,
+            "owner": owner,
+            "partial": partial,
+        }
         return Request("POST", "/api/dispatches", into(wire.release.Dispatch), json=body, headers=once(key))
 
     @call
     def dispatches(
-        self, *, since: str = "", until: str = "", limit: int = 0, cursor: str = ""
+        self, *, since: str = "", until: str = "", state: str = "", limit: int = 0, cursor: str = ""
     ) -> Request[wire.release.DispatchList]:
-        """Dispatches by when they go or went, in order of time."""
-        params = {"since": since, "until": until} | page(limit, cursor)
+        """Dispatches by when they go or went, in order of time; or those of a state that wait, newest first."""
+        params = {"since": since, "until": until, "state": state} | page(limit, cursor)
         return Request("GET", "/api/dispatches", into(wire.release.DispatchList), params=params)
 
     @call
@@ -81,9 +94,79 @@ class ReleaseCalls:
         return Request("GET", f"/api/dispatches/{quote(id)}", into(wire.release.Dispatch))
 
     @call
+    def change_dispatch(
+        self,
+        id: str,
+        *,
+        name: str | None = None,
+        note: str | None = None,
+        owner: str | None = None,
+        partial: bool | None = None,
+    ) -> Request[wire.release.Dispatch]:
+        """Give a dispatch another name, note or owner (a handle), or say whether what cannot go holds back the rest."""
+        change = {"name": name, "note": note, "owner": owner, "partial": partial}
+        return Request("PATCH", f"/api/dispatches/{quote(id)}", into(wire.release.Dispatch), json=change)
+
+    @call
+    def add_moves(
+        self, id: str, moves: Sequence[Mapping[str, Any]], *, below: bool = False
+    ) -> Request[wire.release.Dispatch]:
+        """Put moves into an open dispatch, with what lies below their entries if that is wanted."""
+        return _dispatch(id, "moves", {"moves": list(moves), "below": below})
+
+    @call
+    def drop_moves(self, id: str, named: Sequence[Mapping[str, str]]) -> Request[wire.release.Dispatch]:
+        """Take entries out of an open dispatch: `{"id": …, "locale": …}`, without a locale in each."""
+        return _dispatch(id, "moves/drop", {"moves": list(named)})
+
+    @call
+    def check_open_dispatch(
+        self, id: str, *, when: Mapping[str, str] | None = None, with_needs: bool = False
+    ) -> Request[wire.release.DispatchCheck]:
+        """What a dispatch that has not gone would do, and what blocks it."""
+        body = {"when": when, "with_needs": with_needs}
+        return Request(
+            "POST", f"/api/dispatches/{quote(id)}/check", into(wire.release.DispatchCheck), json=body
+        )
+
+    @call
+    def plan_dispatch(
+        self, id: str, when: Mapping[str, str] | None = None, *, with_needs: bool = False
+    ) -> Request[wire.release.Dispatch]:
+        """Plan an open dispatch."""
+        return _dispatch(id, "plan", {"when": when, "with_needs": with_needs})
+
+    @call
+    def send_dispatch(self, id: str, *, with_needs: bool = False) -> Request[wire.release.Dispatch]:
+        """Let a dispatch go now."""
+        return _dispatch(id, "send", {"with_needs": with_needs})
+
+    @call
+    def reopen_dispatch(self, id: str) -> Request[wire.release.Dispatch]:
+        """Open a dispatch again that has not gone."""
+        return _dispatch(id, "reopen")
+
+    @call
+    def check_undo(self, id: str, *, take_changed: bool = False) -> Request[wire.release.UndoCheck]:
+        """What undoing a dispatch would do, and what changed since it went."""
+        params = {"take_changed": take_changed}
+        return Request(
+            "GET", f"/api/dispatches/{quote(id)}/undo", into(wire.release.UndoCheck), params=params
+        )
+
+    @call
+    def undo_dispatch(
+        self, id: str, *, take_changed: bool = False, note: str = "", key: str | None = None
+    ) -> Request[wire.release.Dispatch]:
+        """Undo a dispatch that went; the answer is the one that does."""
+        body = {"take_changed": take_changed, "note": note}
+        made = into(wire.release.Dispatch)
+        return Request("POST", f"/api/dispatches/{quote(id)}/undo", made, json=body, headers=once(key))
+
+    @call
     def cancel_dispatch(self, id: str) -> Request[wire.release.Dispatch]:
-        """Call a planned dispatch off."""
-        return Request("POST", f"/api/dispatches/{quote(id)}/cancel", into(wire.release.Dispatch))
+        """Call a dispatch off that has not gone."""
+        return _dispatch(id, "cancel")
 
     @call
     def replan(self, id: str, when: Mapping[str, str]) -> Request[wire.release.Dispatch]:
@@ -133,3 +216,9 @@ class ReleaseCalls:
         """Override the gate before a stage for a revision that does not meet it."""
         body = {"stage": stage, "revision": revision, "reason": reason}
         return Request("POST", entry_at(id, locale, "override"), into(wire.views.Entry), json=body)
+
+
+def _dispatch(id: str, act: str, body: Mapping[str, Any] | None = None) -> Request[wire.release.Dispatch]:
+    """An act on a dispatch, which answers with it as it is then."""
+    path = f"/api/dispatches/{quote(id)}/{act}"
+    return Request("POST", path, into(wire.release.Dispatch), json=None if body is None else dict(body))

@@ -13,6 +13,24 @@ from hawthorn.core import moves as verbs
 from hawthorn.core.moves import MoveFacts
 from hawthorn.core.workflow import Unmet
 
+ACTS: dict[str, tuple[str, ...]] = {
+    "change": ("open",),
+    "plan": ("open",),
+    "replan": ("planned", "held", "failed"),
+    "send": ("open", "planned", "held", "failed"),
+    "reopen": ("planned", "held", "failed"),
+    "cancel": ("open", "planned", "held", "failed"),
+    "describe": ("open", "planned", "held", "failed"),
+    "undo": ("gone",),
+}
+"""What may be done with a dispatch, and in which of its states: open (being put together), planned, held (something was in the
+way), failed (it could not be worked out), gone, undone, cancelled."""
+
+
+def acts(state: str) -> list[str]:
+    """What may be done with a dispatch in a state."""
+    return [act for act, states in ACTS.items() if state in states]
+
 
 @dataclass(frozen=True, slots=True)
 class Opening:

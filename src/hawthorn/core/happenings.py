@@ -20,6 +20,8 @@ KINDS: dict[str, str] = {
     "review.sent-back": "A submission was sent back with a reason.",
     "review.moved-on": "What waited went on to the next stage, after its gate came to hold.",
     "review.overridden": "A gate was overridden for one revision, with a reason.",
+    "dispatch.opened": "A dispatch was started, or opened again, to be put together.",
+    "dispatch.changed": "A dispatch that has not gone got other moves, another name, note or owner.",
     "dispatch.planned": "A dispatch was planned.",
     "dispatch.replanned": "A planned dispatch got another time.",
     "dispatch.cancelled": "A planned dispatch was cancelled.",

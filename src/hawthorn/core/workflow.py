@@ -211,7 +211,13 @@ def unmet(flow: Workflow, goal: Stage, candidate: Candidate) -> list[Unmet]:
         for u in asked(stage, candidate)
         if (stage.name, u.code, u.where) not in candidate.overridden
     }
-    out = list(found.values())
+    return [*found.values(), *structural(candidate)]
+
+
+def structural(candidate: Candidate) -> list[Unmet]:
+    """What is asked of all that goes out, whatever its gate says: that it has an address of its own, a page above it, and the
+    fields that its locales share."""
+    out: list[Unmet] = []
     if candidate.common_absent:
         out.append(Unmet("no-common", said("unmet.no_common"), "*", "release"))
     if candidate.address_taken:

@@ -21,7 +21,7 @@ from hawthorn.operations.content import changing, entries, strands, templates
 from hawthorn.operations.delivery import outline, page_addresses, previews
 from hawthorn.operations.delivery.previews import LinkWish
 from hawthorn.operations.media import files, library
-from hawthorn.operations.release import dispatches, review, workflows
+from hawthorn.operations.release import dispatches, going, review, workflows
 from hawthorn.operations.release.planning import MoveRequest, When
 from hawthorn.operations.runtime.act import SCHEDULER, Act, Desk, setup_changed
 from hawthorn.operations.runtime.bootstrap import found
@@ -46,7 +46,7 @@ class Museum:
     def __init__(self, db: Database, now: int, bureau_url: str, sites: list[dict[str, Any]]) -> None:
         self.now = now
         self.clock = Calendar(now - 24 * 86400 * SECOND, now - 40 * 60 * SECOND)
-        self.desk = Desk(db, self.clock, ENGLISH, first=dispatches.run_due)
+        self.desk = Desk(db, self.clock, ENGLISH, first=going.run_due)
         self.bureau_url = bureau_url
         self.sites = sites
         self.ids: dict[str, str] = {}

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 from hawthorn.core.timeline import PlannedTime
@@ -14,7 +14,7 @@ from hawthorn.store import shaped
 
 @dataclass(frozen=True, slots=True)
 class Dispatch:
-    """A set of moves that go out together, with who planned it."""
+    """A set of moves that go out together, with who made it and who answers for it. One that is open may have no instant yet."""
 
     id: int
     uuid: str
@@ -23,7 +23,7 @@ class Dispatch:
     wall: str
     zone: str
     fold: str
-    instant: int
+    instant: int | None
     series: int | None
     undoes: int | None
     note: str
@@ -33,7 +33,17 @@ class Dispatch:
     late_by: int | None
     held: str
     trouble: str
+    owner: int
+    partial: int
     by_name: str
+    owner_name: str
+    owner_handle: str
+
+    @property
+    def at(self) -> int:
+        """The instant of one that has a time."""
+        assert self.instant is not None, f"dispatch {self.id} has no time"
+        return self.instant
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,6 +56,8 @@ class AskedMove:
     revision: int | None
     regress: int
     payload: str
+    follows: int
+    along: int
     locale: str
     uuid: str
     type: str
@@ -69,7 +81,28 @@ class Move:
     section: int | None
     owner: int
     number: int | None
+    head: int | None
+    follows: int
+    along: int
     stage_name: str
+
+
+@dataclass(frozen=True, slots=True)
+class Changed:
+    """What a dispatch changed at one stage of an edition: the revision that it took away and the one that it put there, the one
+    that stands there now, and whether that is still what it left. Numbers are of the records."""
+
+    edition: int
+    stage: int
+    took: int | None
+    put: int | None
+    stands: int | None
+    as_left: int
+    locale: str
+    entry: int
+    uuid: str
+    type: str
+    title: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -128,41 +161,100 @@ class PlannedWall:
     trouble: str
 
 
+_COMING = "'open', 'planned', 'held', 'failed'"
+"""The states of what has not gone and may still go."""
+
+
 def add(
     conn: sqlite3.Connection,
     uuid: str,
     name: str,
     state: str,
-    when: PlannedTime,
+    when: PlannedTime | None,
     note: str,
     at: int,
     actor: int,
+    *,
+    owner: int | None = None,
+    partial: bool = False,
+    undoes: int | None = None,
 ) -> int:
-    """Add a dispatch without moves."""
+    """Add a dispatch without moves; whoever makes it answers for it unless somebody else is named."""
+    time = (when.wall, when.zone, when.fold, when.instant) if when else ("", "", "", None)
     cursor = conn.execute(
-        "INSERT INTO dispatch (uuid, name, state, wall, zone, fold, instant, note, created_at, actor) "
-        "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
-        (uuid, name, state, when.wall, when.zone, when.fold, when.instant, note, at, actor),
+        "INSERT INTO dispatch (uuid, name, state, wall, zone, fold, instant, note, created_at, actor, owner, partial, undoes) "
+        "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        (uuid, name, state, *time, note, at, actor, owner or actor, int(partial), undoes),
     )
     return int(cursor.lastrowid or 0)
 
 
-def add_moves(
-    conn: sqlite3.Connection,
-    dispatch: int,
-    moves: Iterable[tuple[str, int, int, int | None, bool, Mapping[str, Any]]],
-) -> None:
-    """Add moves given as (verb, edition, stage, revision, regress, payload)."""
+@dataclass(frozen=True, slots=True)
+class NewMove:
+    """A move to add; `revision` None of one that leads somewhere: not chosen yet."""
+
+    verb: str
+    edition: int
+    stage: int
+    revision: int | None
+    regress: bool = False
+    payload: Mapping[str, Any] = field(default_factory=dict)
+    follows: bool = False
+    along: bool = False
+
+
+def add_moves(conn: sqlite3.Connection, dispatch: int, moves: Iterable[NewMove]) -> None:
+    """Add moves after those that are there."""
+    first = conn.execute(
+        "SELECT coalesce(max(ord) + 1, 0) FROM move WHERE dispatch = ?", (dispatch,)
+    ).fetchone()[0]
     conn.executemany(
-        "INSERT INTO move (dispatch, ord, verb, edition, stage, revision, regress, payload) VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
+        "INSERT INTO move (dispatch, ord, verb, edition, stage, revision, regress, payload, follows, along) "
+        "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
         [
-            (dispatch, n, verb, ed, stage, rev, int(regress), json.dumps(payload, ensure_ascii=False))
-            for n, (verb, ed, stage, rev, regress, payload) in enumerate(moves)
+            (
+                dispatch,
+                n,
+                m.verb,
+                m.edition,
+                m.stage,
+                m.revision,
+                int(m.regress),
+                json.dumps(m.payload, ensure_ascii=False) if m.payload else "{}",
+                int(m.follows),
+                int(m.along),
+            )
+            for n, m in enumerate(moves, first)
         ],
     )
 
 
-_SHOWN = "SELECT d.*, a.name AS by_name FROM dispatch d JOIN actor a ON a.id = d.actor "
+def drop_moves(conn: sqlite3.Connection, dispatch: int, editions: Iterable[int] | None = None) -> int:
+    """Take the moves of some editions out of a dispatch, or all of them; returns how many went."""
+    only = "" if editions is None else " AND edition IN (SELECT value FROM json_each(?))"
+    values = () if editions is None else (json.dumps(list(editions)),)
+    return conn.execute(f"DELETE FROM move WHERE dispatch = ?{only}", (dispatch, *values)).rowcount
+
+
+def drop_along(conn: sqlite3.Connection, dispatch: int) -> None:
+    """Take the moves out that came along with others, and let those that stay choose their revision anew."""
+    conn.execute("DELETE FROM move WHERE dispatch = ? AND along", (dispatch,))
+    conn.execute("UPDATE move SET revision = NULL WHERE dispatch = ? AND NOT regress", (dispatch,))
+
+
+def follow(conn: sqlite3.Connection, standing: Iterable[tuple[int, int]]) -> None:
+    """Let planned moves that bring whatever is approved by then bring what stands of an edition now: (edition, revision)."""
+    conn.executemany(
+        "UPDATE move SET revision = ?2 WHERE edition = ?1 AND follows AND dispatch IN "
+        "(SELECT id FROM dispatch WHERE state = 'planned')",
+        list(standing),
+    )
+
+
+_SHOWN = (
+    "SELECT d.*, a.name AS by_name, o.name AS owner_name, o.handle AS owner_handle "
+    "FROM dispatch d JOIN actor a ON a.id = d.actor JOIN actor o ON o.id = d.owner "
+)
 
 
 def by_uuid(conn: sqlite3.Connection, uuid: str) -> Dispatch | None:
@@ -196,6 +288,31 @@ def between(
             _SHOWN
             + f"WHERE d.instant >= ? AND d.instant < ? AND (d.instant, d.id) > (?, ?) {'' if allowed == '1' else only}ORDER BY d.instant, d.id LIMIT ?",
             (start, end, *after, *values, limit),
+        ),
+    )
+
+
+def waiting(
+    conn: sqlite3.Connection,
+    state: str,
+    limit: int,
+    allowed: str = "1",
+    values: Sequence[Any] = (),
+    before: int | None = None,
+) -> list[Dispatch]:
+    """Dispatches that are open, held or failed, newest first, before one: those of which each move is allowed, said as for
+    `between`."""
+    only = (
+        "AND NOT EXISTS (SELECT 1 FROM move m JOIN edition x ON x.id = m.edition JOIN entry e ON e.id = x.entry "
+        f"WHERE m.dispatch = d.id AND NOT {allowed}) "
+    )
+    return shaped.every(
+        Dispatch,
+        conn.execute(
+            _SHOWN
+            + "WHERE d.state = ? AND d.state IN ('open', 'held', 'failed') AND d.id < ? "
+            + f"{'' if allowed == '1' else only}ORDER BY d.id DESC LIMIT ?",
+            (state, 1 << 62 if before is None else before, *values, limit),
         ),
     )
 
@@ -237,10 +354,35 @@ def planned_walls(conn: sqlite3.Connection) -> list[PlannedWall]:
 
 
 def move_instant(conn: sqlite3.Connection, id: int, when: PlannedTime) -> None:
-    """Give a planned dispatch another time."""
+    """Give a dispatch that has not gone a time, or another one."""
     conn.execute(
-        "UPDATE dispatch SET wall = ?, zone = ?, fold = ?, instant = ?, trouble = '' WHERE id = ? AND state = 'planned'",
+        "UPDATE dispatch SET wall = ?, zone = ?, fold = ?, instant = ?, trouble = '' WHERE id = ? "
+        f"AND state IN ({_COMING})",
         (when.wall, when.zone, when.fold, when.instant, id),
+    )
+
+
+def describe(conn: sqlite3.Connection, id: int, name: str, note: str, owner: int, partial: bool) -> None:
+    """Keep what a dispatch is called, why it is, who answers for it, and whether what cannot go holds back the rest."""
+    conn.execute(
+        "UPDATE dispatch SET name = ?, note = ?, owner = ?, partial = ? WHERE id = ?",
+        (name, note, owner, int(partial), id),
+    )
+
+
+def put(conn: sqlite3.Connection, id: int, state: str) -> None:
+    """Put a dispatch that has not gone into another state; what held it is no matter any more."""
+    conn.execute(
+        f"UPDATE dispatch SET state = ?, ended_at = NULL, late_by = NULL, held = '[]' WHERE id = ? AND state IN ({_COMING})",
+        (state, id),
+    )
+
+
+def mark_undone(conn: sqlite3.Connection, id: int, undone: bool) -> None:
+    """Say of a dispatch that went that it was undone, or that its undoing was."""
+    conn.execute(
+        "UPDATE dispatch SET state = ? WHERE id = ? AND state IN ('gone', 'undone')",
+        ("undone" if undone else "gone", id),
     )
 
 
@@ -252,10 +394,10 @@ def set_trouble(conn: sqlite3.Connection, id: int, trouble: str) -> None:
 def end(
     conn: sqlite3.Connection, id: int, state: str, at: int, late_by: int | None, held: Sequence[Any] = ()
 ) -> bool:
-    """End a planned dispatch; False when it has ended already, which is how a repeat is prevented."""
+    """End a dispatch that has not gone; False when it has ended already, which is how a repeat is prevented."""
     return (
         conn.execute(
-            "UPDATE dispatch SET state = ?, ended_at = ?, late_by = ?, held = ? WHERE id = ? AND state = 'planned'",
+            f"UPDATE dispatch SET state = ?, ended_at = ?, late_by = ?, held = ? WHERE id = ? AND state IN ({_COMING})",
             (state, at, late_by, json.dumps(list(held)), id),
         ).rowcount
         > 0
@@ -273,9 +415,12 @@ def moves(conn: sqlite3.Connection, dispatch: int) -> list[Move]:
         conn.execute(
             f"SELECT {there.format('t.closed_by = m.dispatch')} AS closed, {there.format('t.opened_by = m.dispatch')} AS opened, "
             f"{there.format('t.until IS NULL')} AS stands, "
-            "m.verb, d.locale, e.id AS entry, e.uuid, e.type, e.source_locale, e.section, e.actor AS owner, r.number, g.name AS stage_name "
+            "m.verb, d.locale, e.id AS entry, e.uuid, e.type, e.source_locale, e.section, e.actor AS owner, r.number, "
+            "h.number AS head, m.follows, m.along, g.name AS stage_name "
             "FROM move m JOIN edition d ON d.id = m.edition JOIN entry e ON e.id = d.entry "
-            "JOIN stage g ON g.id = m.stage LEFT JOIN revision r ON r.id = m.revision WHERE m.dispatch = ? ORDER BY m.ord",
+            "JOIN stage g ON g.id = m.stage LEFT JOIN revision r ON r.id = m.revision "
+            "LEFT JOIN strand w ON w.edition = d.id AND w.name = 'draft' LEFT JOIN revision h ON h.id = w.head "
+            "WHERE m.dispatch = ? ORDER BY m.ord",
             (dispatch,),
         ),
     )
@@ -286,7 +431,7 @@ def asked(conn: sqlite3.Connection, dispatch: int) -> list[AskedMove]:
     return shaped.every(
         AskedMove,
         conn.execute(
-            "SELECT m.verb, m.edition, m.stage, m.revision, m.regress, m.payload, d.locale, e.uuid, e.type, "
+            "SELECT m.verb, m.edition, m.stage, m.revision, m.regress, m.payload, m.follows, m.along, d.locale, e.uuid, e.type, "
             "coalesce(s.title, '') AS title FROM move m JOIN edition d ON d.id = m.edition JOIN entry e ON e.id = d.entry "
             "LEFT JOIN summary s ON s.edition = m.edition WHERE m.dispatch = ? ORDER BY m.ord",
             (dispatch,),
@@ -305,6 +450,49 @@ def planned_by(conn: sqlite3.Connection, instant: int) -> list[PlannedBy]:
             (instant,),
         ),
     )
+
+
+def changed(conn: sqlite3.Connection, id: int) -> list[Changed]:
+    """What a dispatch that went changed, at each stage of each edition, in the order of its moves."""
+    there = "(SELECT t.{} FROM standing t WHERE t.edition = k.edition AND t.stage = k.stage AND {})"
+    return shaped.every(
+        Changed,
+        conn.execute(
+            "WITH touched AS (SELECT min(m.ord) AS ord, m.edition FROM move m WHERE m.dispatch = ?1 GROUP BY m.edition), "
+            "k AS (SELECT DISTINCT j.ord, s.edition, s.stage FROM touched j JOIN standing s ON s.edition = j.edition "
+            "AND (s.opened_by = ?1 OR s.closed_by = ?1)) "
+            f"SELECT k.edition, k.stage, {there.format('revision', 't.closed_by = ?1 AND t.opened_by IS NOT ?1')} AS took, "
+            f"{there.format('revision', 't.opened_by = ?1')} AS put, {there.format('revision', 't.until IS NULL')} AS stands, "
+            f"{there.format('id', 't.until IS NULL')} IS {there.format('id', 't.opened_by = ?1')} AS as_left, "
+            "d.locale, e.id AS entry, e.uuid, e.type, coalesce(y.title, '') AS title FROM k JOIN edition d ON d.id = k.edition "
+            "JOIN entry e ON e.id = d.entry LEFT JOIN summary y ON y.edition = k.edition ORDER BY k.ord, k.stage",
+            (id,),
+        ),
+    )
+
+
+def undoing(conn: sqlite3.Connection, id: int) -> str | None:
+    """The dispatch (UUID) that undid another, and still does."""
+    row = conn.execute(
+        "SELECT uuid FROM dispatch WHERE undoes = ? AND state = 'gone' ORDER BY id DESC LIMIT 1", (id,)
+    ).fetchone()
+    return row[0] if row else None
+
+
+def count_moves(conn: sqlite3.Connection, id: int) -> int:
+    """How many moves a dispatch has."""
+    found: int = conn.execute("SELECT count(*) FROM move WHERE dispatch = ?", (id,)).fetchone()[0]
+    return found
+
+
+def moved_with(conn: sqlite3.Connection, id: int, verbs: Iterable[str]) -> list[str]:
+    """The entries (UUIDs) that a dispatch moves with one of some verbs."""
+    rows = conn.execute(
+        "SELECT DISTINCT e.uuid FROM move m JOIN edition d ON d.id = m.edition JOIN entry e ON e.id = d.entry "
+        "WHERE m.dispatch = ? AND m.verb IN (SELECT value FROM json_each(?)) ORDER BY e.id",
+        (id, json.dumps(list(verbs))),
+    ).fetchall()
+    return [row[0] for row in rows]
 
 
 def going_with(conn: sqlite3.Connection, instant: int, entry: int, *, whole_section: bool) -> frozenset[int]:

@@ -162,6 +162,17 @@ def editions_among(
     return {(row.entry, row.locale): row for row in rows}
 
 
+def drafts_of(conn: sqlite3.Connection, editions: Iterable[int]) -> dict[int, Edition]:
+    """Some editions with their drafts, by edition."""
+    rows = shaped.every(
+        Edition,
+        conn.execute(
+            _EDITION + "WHERE d.id IN (SELECT value FROM json_each(?))", (json.dumps(list(editions)),)
+        ),
+    )
+    return {row.id: row for row in rows}
+
+
 def readable_among(
     conn: sqlite3.Connection, some: Iterable[int], allowed: str, values: Sequence[Any]
 ) -> set[tuple[int, str]]:

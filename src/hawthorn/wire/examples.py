@@ -36,6 +36,12 @@ EXAMPLES: dict[str, Any] = {
         "when": {"wall": "2027-03-31T09:00", "zone": "Europe/London"},
         "name": "Spring hours",
     },
+    "DispatchChange": {"name": "Spring hours", "owner": "ida"},
+    "MovesAsk": {"moves": [{"id": _UUID, "locale": "en"}], "below": True},
+    "MovesDrop": {"moves": [{"id": _UUID, "locale": "en"}]},
+    "PlanAsk": {"when": {"wall": "2027-03-31T09:00", "zone": "Europe/London"}},
+    "SendAsk": {"with_needs": False},
+    "UndoAsk": {"take_changed": False, "note": "The wrong year."},
     "WhenAsk": {"wall": "2027-03-31T09:00", "zone": "Europe/London"},
     "EntryStart": {
         "type": "notice",

@@ -195,6 +195,8 @@ class MoveAsk(Wire):
     verb: str = "release"
     revision: int | None = None
     regress: Annotated[bool, Field(description="Going back behind what is out is meant.")] = False
+    payload: dict[str, Any] = Field(default_factory=dict)
+    follows: bool = False
 
 
 class WhenAsk(Wire):
@@ -207,13 +209,65 @@ class WhenAsk(Wire):
 
 
 class DispatchAsk(Wire):
-    """A dispatch to make; without `when` it goes now."""
+    """A dispatch to make; without `when` it goes now, unless it stays `open`."""
 
     moves: list[MoveAsk]
     when: WhenAsk | None = None
     name: str = ""
     note: str = ""
     with_needs: bool = False
+    open: bool = False
+    owner: str = ""
+    partial: bool = False
+
+
+class DispatchChange(Wire):
+    """What to change of a dispatch; what is not named stays."""
+
+    name: str | None = None
+    note: str | None = None
+    owner: str | None = None
+    partial: bool | None = None
+
+
+class MovesAsk(Wire):
+    """Moves to put into an open dispatch."""
+
+    moves: list[MoveAsk] = Field(min_length=1)
+    below: bool = False
+
+
+class NamedEdition(Wire):
+    """An entry in a locale."""
+
+    id: str
+    locale: str = ""
+
+
+class MovesDrop(Wire):
+    """What to take out of an open dispatch."""
+
+    moves: list[NamedEdition] = Field(min_length=1)
+
+
+class PlanAsk(Wire):
+    """When an open dispatch is to go; without a time at the one that it has."""
+
+    when: WhenAsk | None = None
+    with_needs: bool = False
+
+
+class SendAsk(Wire):
+    """Let a dispatch go now."""
+
+    with_needs: bool = False
+
+
+class UndoAsk(Wire):
+    """Undo a dispatch that went."""
+
+    take_changed: bool = False
+    note: str = ""
 
 
 class UnmetCondition(Wire):
@@ -239,6 +293,9 @@ class MoveLine(Wire):
         description="The revision that is there, or was until it went; null for nothing."
     )
     after: int | None
+    stage: str
+    head: int | None
+    follows: bool
     along: bool
     unmet: list[UnmetCondition]
 
@@ -253,13 +310,31 @@ class Need(Wire):
     verb: str = "release"
 
 
+class PlannedElsewhere(Wire):
+    """What another planned dispatch does with an edition."""
+
+    dispatch: str
+    name: str
+    instant: str
+    verb: str
+    title: str
+    locale: str
+
+
 class DispatchCheck(Wire):
     """What a dispatch would do, what blocks it, and what else it depends on."""
 
     moves: list[MoveLine]
     needs: list[Need]
     warnings: list[str]
+    also: list[PlannedElsewhere]
     blocked: bool
+
+
+class UndoCheck(DispatchCheck):
+    """What undoing a dispatch would do, and what changed since it went."""
+
+    changed: list[MoveLine]
 
 
 class Dispatch(Shortened):
@@ -267,10 +342,17 @@ class Dispatch(Shortened):
 
     name: str
     state: str
-    instant: str
+    instant: str | None
     wall: str
     zone: str
     by: str
+    owner: str
+    owner_name: str
+    partial: bool
+    undoes: str | None
+    undone_by: str | None
+    count: int
+    acts: list[str]
     note: str
     created_at: str
     ended_at: str | None

@@ -13,7 +13,8 @@ from hawthorn.wire.meanings import MEANINGS
 
 _ACTORS = ["person", "program", "assistant", "bureau", "scheduler"]
 _VERBS = ["read", "write", "submit", "sign", "release", "commission", "accept", "configure"]
-_MOVES = ["release", "remove", "withdraw"]
+_ASKED = ["release", "remove", "withdraw"]
+_MOVES = ["release", "remove", "restore", "withdraw"]
 _JOBS = ["waiting", "sent", "in work", "failed", "returned", "accepted", "cancelled"]
 _ORIGINS = ["start", "save", "typed", "merge", "settled", "restored", "strand", "return", "type changed"]
 _KINDS = [
@@ -57,7 +58,7 @@ ENUMS: dict[str, list[str]] = {
     ],
     "DiffPart.how": ["same", "changed", "new", "gone", "moved"],
     "Run.how": ["same", "gone", "new"],
-    "Dispatch.state": ["planned", "gone", "held", "cancelled"],
+    "Dispatch.state": ["open", "planned", "held", "failed", "gone", "undone", "cancelled"],
     "Event.by_kind": _ACTORS,
     "FieldSpec.kind": _KINDS,
     "GateSpec.author": ["no", "with another", "yes"],
@@ -78,9 +79,9 @@ ENUMS: dict[str, list[str]] = {
     "LocaleSpec.direction": _DIRECTIONS,
     "LocaleChange.how": ["added", "back", "changed", "ended"],
     "Me.kind": _ACTORS,
-    "MoveAsk.verb": _MOVES,
+    "MoveAsk.verb": _ASKED,
     "MoveLine.verb": _MOVES,
-    "Need.verb": _MOVES,
+    "Need.verb": _ASKED,
     "NotificationKind.kind": _NOTIFICATIONS,
     "NotificationKind.way": _WAYS,
     "NotificationLine.kind": _NOTIFICATIONS,

@@ -19,7 +19,7 @@
 </script>
 
 {#if dispatches.length}
-  <div class="relative mb-3 h-8" aria-hidden="true">
+  <div class="relative mb-3 h-8 overflow-x-clip" aria-hidden="true">
     <div class="absolute inset-x-0 top-2.5 border-t-2 border-slate"></div>
     {#each days as midnight (midnight.getTime())}
       <span class="absolute top-1 h-4 border-s border-edge" style:inset-inline-start="{at(midnight)}%"></span>

@@ -24,7 +24,9 @@ from hawthorn.core.moves.base import (
 
 __all__ = [
     "APPROVED",
+    "ASKED",
     "CHOSEN",
+    "ENDING",
     "LEADING",
     "LEAVING",
     "NOTHING",
@@ -35,6 +37,7 @@ __all__ = [
     "Step",
     "Touched",
     "Verb",
+    "asked",
     "clearing",
     "of",
 ]
@@ -46,10 +49,24 @@ for _found in sorted((m.name for m in iter_modules(__path__) if m.name != "base"
     _verb = import_module(f"{__name__}.{_found}").VERB
     base.VERBS[_verb.name] = _verb
 
+ASKED = tuple(v.name for v in VERBS.values() if not v.made)
+"""Those that people and programs ask for."""
 LEADING = tuple(v.name for v in VERBS.values() if v.leads)
 """After these, an edition is where they go."""
 LEAVING = tuple(v.name for v in VERBS.values() if v.leaves)
 """After these, an edition is out no longer."""
+
+
+ENDING = tuple(v.name for v in VERBS.values() if v.ends)
+"""After these, an entry is removed."""
+
+
+def asked(name: str) -> Verb:
+    """The verb of a name that may be asked for. Raises `Invalid` for none."""
+    found = VERBS.get(name)
+    if found is None or found.made:
+        raise Invalid("moves.unknown", name=name, verbs=[v.name for v in VERBS.values() if not v.made])
+    return found
 
 
 def of(name: str) -> Verb:

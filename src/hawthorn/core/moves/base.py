@@ -77,7 +77,8 @@ class Verb:
     `leads` says that a revision stands where it goes afterwards, and so a gate is asked; `leaves` that the edition is not out
     afterwards, and so what is below it and what refers to it is looked at; `ends` that the entry is removed.
     `clears` are the codes of conditions of another entry that this verb clears when it goes along. `idles` says that it may
-    find nothing to do. Its words are in the catalogue, under `moves.cannot` and `moves.idle`.
+    find nothing to do; `gated` that what it brings has to pass the gate where it goes; `made` that it is made by the service and not
+    asked for. Its words are in the catalogue, under `moves.cannot` and `moves.idle`.
     """
 
     name: ClassVar[str]
@@ -86,6 +87,8 @@ class Verb:
     ends: ClassVar[bool] = False
     clears: ClassVar[tuple[str, ...]] = ()
     idles: ClassVar[bool] = False
+    gated: ClassVar[bool] = True
+    made: ClassVar[bool] = False
     takes: ClassVar[tuple[str, ...]] = ()
     """The members of the payload that it carries."""
 
@@ -102,6 +105,14 @@ class Verb:
         if problems:
             raise Invalid(problems)
         return dict(payload)
+
+    def leads_with(self, revision: int | None) -> bool:
+        """Whether a move with this revision leads somewhere."""
+        return self.leads
+
+    def leaves_with(self, revision: int | None) -> bool:
+        """Whether an edition is out no longer after a move with this revision."""
+        return self.leaves
 
     def asks(self, stood: bool) -> str:
         """The verb of the grant that whoever makes it needs; `stood` says that an edition has been at a stage."""

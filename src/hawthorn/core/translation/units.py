@@ -224,7 +224,9 @@ def target_hashes(kind: ContentType, target: Content) -> dict[str, str]:
     for slot in _translatable(kind, target):
         if fields.kind_of(slot.spec).rich:
             out |= {
-                f"{slot.path}.{k}": hash_of(paragraph.inner) for k, paragraph in by_id(target, slot).items()
+                f"{slot.path}.{k}": hash_of(paragraph.inner)
+                for k, paragraph in by_id(target, slot).items()
+                if paragraph.inner
             }
         else:
             out[slot.path] = hash_of(str(slot.value))

@@ -15,13 +15,12 @@ from hawthorn.core.kinds.parent import parent_of
 from hawthorn.core.messages import said
 from hawthorn.core.revision import Content
 from hawthorn.operations.access import permission, sections
-from hawthorn.operations.release import applying, workflows
+from hawthorn.operations.release import drafted, workflows
 from hawthorn.operations.runtime.act import Act, View
-from hawthorn.operations.search import indexing
 from hawthorn.store import entries as store
 from hawthorn.store import files, revisions, standings
 from hawthorn.store.entries import Edition, Entry
-from hawthorn.store.standings import DRAFT, RELEASE
+from hawthorn.store.standings import RELEASE
 
 
 def slug_of(text: str) -> str:
@@ -55,7 +54,7 @@ def append(
     """Append a content with given parents to the draft; returns the revision."""
     made = add_revision(act, kind, edition.id, edition.strand, content, parents, note, origin)
     store.move_head(act.conn, edition.strand, edition.head, made)
-    keep_up(act, kind, entry, edition.id, edition.locale, content, made)
+    drafted.keep_up(act, kind, entry, edition.id, edition.locale, content, made)
     if edition.locale == COMMON:
         follow_section(act, entry.id)
     return made
@@ -188,41 +187,3 @@ def add_revision(
     if uses:
         revisions.use_files(act.conn, made, uses)
     return made
-
-
-def keep_up(
-    act: Act, kind: ContentType, entry: Entry, edition: int, locale: str, content: Content, made: int
-) -> None:
-    """Bring in line what is derived from a draft's head."""
-    title = str(content.fields.get(kind.title) or "")
-    lacking = contenttypes.missing(kind, locale, content.fields)
-    internal = kind.field(kind.internal) if kind.internal else None
-    named = str(content.fields.get(kind.internal) or "") if internal else ""
-    store.summarise(
-        act.conn, edition, entry.id, kind.name, locale, title, lacking, act.now, act.identity.id, named
-    )
-    if kind.dated or kind.pinned:
-        applying.list_drafts(act, [entry.id])
-    store.set_references(act.conn, edition, contenttypes.referred(kind, content.fields))
-    store.set_tags(act.conn, edition, contenttypes.tags(kind, content.fields))
-    indexing.follow(act, kind, entry, edition, locale, content)
-    if locale == COMMON:
-        indexing.place(act, kind, entry, content)
-    else:
-        indexing.say(act, kind, entry, edition, locale, content)
-    if kind.slug and (locale != COMMON or kind.parent):
-        _follow_draft_address(act, kind, entry, locale, content)
-
-
-def _follow_draft_address(act: Act, kind: ContentType, entry: Entry, locale: str, content: Content) -> None:
-    assert kind.slug is not None
-    have = standings.addresses_of(act.conn, entry.id, DRAFT)
-    slugs: dict[str, str | None] = {row.locale: row.slug for row in have}
-    parent = have[0].parent if have else None
-    if locale != COMMON:
-        if slugs.get(locale) == content.fields.get(kind.slug.name) and parent is not None:
-            return
-        slugs[locale] = content.fields.get(kind.slug.name)
-    if parent is None or locale == COMMON:
-        parent = sections.parent_of(act, entry.id) or 0
-    applying.draft_address(act, entry.id, slugs, parent)

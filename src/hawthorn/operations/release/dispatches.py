@@ -1,40 +1,47 @@
-"""Releasing, withdrawing and planning: dispatches and the scheduler's part in them."""
+"""Dispatches: put together, planned, changed, cancelled, found. How they go stands in `going`, how they are undone in `undoing`."""
 
 from __future__ import annotations
 
-import json
-from collections.abc import Sequence
-from dataclasses import asdict
-from typing import Any
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
 
-import structlog
-
-from hawthorn.core import naming, numbers, timeline
-from hawthorn.core.errors import BadTime, InTheWay, Invalid, NotFound
+from hawthorn.core import dispatch, moves, naming, numbers, timeline
+from hawthorn.core.errors import BadTime, FieldProblem, InTheWay, Invalid, NotFound
 from hawthorn.core.messages import said
 from hawthorn.core.timeline import PlannedTime
 from hawthorn.operations.access import permission
-from hawthorn.operations.release import applying, planning
-from hawthorn.operations.runtime.act import SCHEDULER, Act, View, new_uuid
+from hawthorn.operations.release import going, planning
+from hawthorn.operations.release.planning import DispatchCheck, Line, MoveRequest, When
+from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.store import dispatches as store
-from hawthorn.store import entries, failing, search
-from hawthorn.store.dispatches import Dispatch, PlannedWall
+from hawthorn.store import entries, people
+from hawthorn.store.dispatches import Dispatch, NewMove, PlannedWall
 
-log = structlog.get_logger(__name__)
+MOST = 20_000
+"""So many moves one dispatch takes."""
 
 
-LATE = 5 * timeline.SECOND
-"""From this on, a dispatch that goes after its instant says that it was late."""
+@dataclass(frozen=True, slots=True)
+class About:
+    """What a dispatch is called, why it is, who answers for it (a handle), and whether what cannot go holds back the rest; None
+    leaves it as it is."""
+
+    name: str | None = None
+    note: str | None = None
+    owner: str | None = None
+    partial: bool | None = None
 
 
 def make(
     act: Act,
-    requests: Sequence[planning.MoveRequest],
-    when: planning.When | None = None,
+    requests: Sequence[MoveRequest],
+    when: When | None = None,
     *,
     name: str = "",
     note: str = "",
     with_needs: bool = False,
+    partial: bool = False,
+    owner: str = "",
 ) -> str:
     """Release or withdraw now, or plan it; returns the dispatch's UUID.
 
@@ -43,65 +50,208 @@ def make(
     if not requests:
         raise Invalid("dispatches.empty")
     planned = planning.resolve_when(act, when)
-    view = planning.check(act, requests, at=planned.instant if planned else None, with_needs=with_needs)
-    if view.blocked:
-        raise planning.gate_unmet(view.lines)
-    verbs = {x.verb for x in view.lines if x.before == x.after and x.does.idles}
-    if planned is None and len(verbs) == 1 and all(x.before == x.after and x.does.idles for x in view.lines):
-        raise InTheWay("dispatches.nothing_to_do", why=said(f"moves.idle.{verbs.pop()}"))
-    uuid = new_uuid(act.now)
-    titled = naming.line("name", name) or _name_for(act, view.lines)
-    note = naming.note("note", note)
-    at = planned or PlannedTime(act.now, "", act.identity.zone, "")
-    made = store.add(act.conn, uuid, titled, "planned", at, note, act.now, act.identity.id)
-    store.add_moves(
-        act.conn, made, ((x.verb, x.edition, x.stage, x.revision, x.regress, x.payload) for x in view.lines)
-    )
+    found = planning.check(act, requests, at=planned.instant if planned else None, with_needs=with_needs)
+    _require_clear(found, partial and planned is not None)
     if planned is None:
-        _go(act, made, act.now)
+        _require_something(found.lines)
+    titled = naming.line("name", name) or _name_for(act, found.lines)
+    at = planned or PlannedTime(act.now, "", act.identity.zone, "")
+    holder = _person(act, owner) if owner else None
+    uuid = new_uuid(act.now)
+    made = store.add(
+        act.conn,
+        uuid,
+        titled,
+        "planned",
+        at,
+        naming.note("note", note),
+        act.now,
+        act.identity.id,
+        owner=holder,
+        partial=partial,
+    )
+    store.add_moves(act.conn, made, [x.as_new() for x in found.lines])
+    if planned is None:
+        going.go(act, made, act.now)
     else:
-        act.event("dispatch.planned", _about(act, made), _payload(act, made))
+        going.tell(act, "dispatch.planned", made)
     return uuid
 
 
-def _name_for(act: Act, lines: Sequence[planning.Line]) -> str:
-    verbs = {x.verb for x in lines}
-    verb = next(iter(verbs)) if len(verbs) == 1 else "release"
-    first, *more = dict.fromkeys(x.title or act.say("common.untitled") for x in lines if not x.along)
-    code = f"dispatches.named.{verb}"
-    return (
-        act.say("dispatches.and_more", first=act.say(code, title=first), count=len(more))
-        if more
-        else act.say(code, title=first)
+def start(act: Act, about: About, requests: Sequence[MoveRequest] = (), when: When | None = None) -> str:
+    """Start a dispatch that is put together over time; nothing of it goes until it is planned or sent. Returns its UUID."""
+    planned = planning.resolve_when(act, when)
+    permission.require_somewhere(act, "write")
+    _require_writing(act, ((r.uuid, r.locale) for r in requests))
+    name = naming.line("name", about.name or "") or act.say(
+        "dispatches.unnamed", day=timeline.iso(act.now)[:10]
     )
+    note = naming.note("note", about.note or "")
+    owner = _person(act, about.owner) if about.owner else None
+    uuid = new_uuid(act.now)
+    made = store.add(
+        act.conn,
+        uuid,
+        name,
+        "open",
+        planned,
+        note,
+        act.now,
+        act.identity.id,
+        owner=owner,
+        partial=bool(about.partial),
+    )
+    _put_in(act, made, requests)
+    going.tell(act, "dispatch.opened", made)
+    return uuid
+
+
+def add(act: Act, uuid: str, requests: Sequence[MoveRequest], *, below: bool = False) -> int:
+    """Add moves to an open dispatch, with what lies below their entries if that is wanted; those that are there are left as
+    they are. Returns how many came in."""
+    row = find(act, uuid)
+    _require_writing(act, ((r.uuid, r.locale) for r in requests))
+    require_state(row, "change")
+    if below:
+        requests = [*requests, *_below(act, requests)]
+    count = _put_in(act, row.id, requests)
+    if count:
+        going.tell(act, "dispatch.changed", row.id)
+    return count
+
+
+def drop(act: Act, uuid: str, named: Iterable[tuple[str, str]]) -> int:
+    """Take entries in a locale (UUID and tag; no tag: in every one) out of an open dispatch; returns how many moves went."""
+    row = find(act, uuid)
+    wanted = set(named)
+    _require_writing(act, sorted(wanted))
+    require_state(row, "change")
+    here = store.asked(act.conn, row.id)
+    gone = [m for m in here if (m.uuid, m.locale) in wanted or (m.uuid, "") in wanted]
+    count = store.drop_moves(act.conn, row.id, [m.edition for m in gone])
+    if count:
+        going.tell(act, "dispatch.changed", row.id)
+    return count
+
+
+def describe(act: Act, uuid: str, about: About) -> None:
+    """Call a dispatch something else, say why it is, give it to somebody, or say whether what cannot go holds back the rest."""
+    row = find(act, uuid)
+    if row.state == "open":
+        permission.require_somewhere(act, "write")
+    else:
+        require_release(act, row)
+    require_state(row, "describe")
+    name = row.name if about.name is None else naming.line("name", about.name)
+    if not name:
+        raise Invalid([FieldProblem("name", said("common.missing"))])
+    note = row.note if about.note is None else naming.note("note", about.note)
+    owner = row.owner if about.owner is None else _person(act, about.owner)
+    partial = bool(row.partial) if about.partial is None else about.partial
+    if (name, note, owner, partial) == (row.name, row.note, row.owner, bool(row.partial)):
+        return
+    store.describe(act.conn, row.id, name, note, owner, partial)
+    going.tell(act, "dispatch.changed", row.id)
+
+
+def check(view: View, uuid: str, when: When | None = None, *, with_needs: bool = False) -> DispatchCheck:
+    """What a dispatch that has not gone would do at its time, or at another, and what blocks it."""
+    row = find(view, uuid)
+    require_state(row, "send")
+    planned = planning.resolve_when(view, when)
+    at = planned.instant if planned else max(row.instant or view.now, view.now)
+    if row.state == "open":
+        return planning.check(
+            view, requests_of(view, row.id), at=at, with_needs=with_needs, asking=False, beside=row.id
+        )
+    lines = going.lines_of(view, row.id)
+    planning.plan_lines(view, lines, at, planning=True)
+    return planning.completed(view, lines, beside=row.id)
+
+
+def plan(act: Act, uuid: str, when: When | None = None, *, with_needs: bool = False) -> None:
+    """Plan an open dispatch for a time, or for the one that it was given; each of its moves then has its revision.
+
+    Raises `GateUnmet` with everything that blocks it.
+    """
+    row = find(act, uuid)
+    if row.state != "open":
+        require_release(act, row)
+    require_state(row, "plan")
+    planned = planning.resolve_when(act, when)
+    if planned is None:
+        if row.instant is None:
+            raise Invalid("dispatches.without_time")
+        timeline.not_past(row.instant, act.now)
+    else:
+        store.move_instant(act.conn, row.id, planned)
+    _settle(
+        act, row, planned.instant if planned else row.at, with_needs=with_needs, partial=bool(row.partial)
+    )
+    store.put(act.conn, row.id, "planned")
+    going.tell(act, "dispatch.planned", row.id)
+
+
+def send(act: Act, uuid: str, *, with_needs: bool = False) -> None:
+    """Let a dispatch go now: one that is open, or planned for later, or after what held it is mended.
+
+    Raises `GateUnmet` with everything that blocks it.
+    """
+    row = find(act, uuid)
+    if row.state != "open":
+        require_release(act, row)
+    require_state(row, "send")
+    if row.state == "open":
+        lines = _settle(act, row, act.now, with_needs=with_needs, partial=bool(row.partial))
+    else:
+        lines = going.lines_of(act, row.id)
+        planning.plan_lines(act, lines, act.now)
+        _require_clear(DispatchCheck(lines, [], []), bool(row.partial))
+    _require_something(lines)
+    store.put(act.conn, row.id, "planned")
+    store.move_instant(act.conn, row.id, PlannedTime(act.now, "", act.identity.zone, ""))
+    going.go(act, row.id, act.now)
+
+
+def reopen(act: Act, uuid: str) -> None:
+    """Open a dispatch again that has not gone, to put in or take out; it keeps its time, but does not go until it is planned
+    anew."""
+    row = find(act, uuid)
+    require_release(act, row)
+    require_state(row, "reopen")
+    store.drop_along(act.conn, row.id)
+    store.put(act.conn, row.id, "open")
+    going.tell(act, "dispatch.opened", row.id)
 
 
 def cancel(act: Act, uuid: str) -> None:
-    """Call a planned dispatch off; what it would have done does not happen."""
+    """Call a dispatch off that has not gone; what it would have done does not happen."""
     row = find(act, uuid)
-    for move in store.moves(act.conn, row.id):
-        permission.require(act, "release", permission.subject(act, move, move.locale, move.stage_name))
-    if not store.end(act.conn, row.id, "cancelled", act.now, None):
-        raise InTheWay("dispatches.not_to_cancel", state=row.state)
-    act.event("dispatch.cancelled", _about(act, row.id), _payload(act, row.id))
+    if row.state == "open":
+        for move in store.moves(act.conn, row.id):
+            permission.require(act, "write", permission.subject(act, move, move.locale))
+    else:
+        require_release(act, row)
+    require_state(row, "cancel")
+    store.end(act.conn, row.id, "cancelled", act.now, None)
+    going.tell(act, "dispatch.cancelled", row.id)
 
 
-def replan(act: Act, uuid: str, when: planning.When) -> None:
-    """Give a planned dispatch another time."""
+def replan(act: Act, uuid: str, when: When) -> None:
+    """Give a dispatch that was planned another time: also one that was held, which then goes if nothing is in its way."""
     row = find(act, uuid)
-    for move in store.moves(act.conn, row.id):
-        permission.require(act, "release", permission.subject(act, move, move.locale, move.stage_name))
+    require_release(act, row)
     planned = planning.resolve_when(act, when)
     if planned is None:
         raise Invalid("dispatches.without_time")
-    if row.state != "planned":
-        raise InTheWay("dispatches.not_to_move", state=row.state)
+    require_state(row, "replan")
     store.move_instant(act.conn, row.id, planned)
-    act.event("dispatch.replanned", _about(act, row.id), _payload(act, row.id))
+    store.put(act.conn, row.id, "planned")
+    going.tell(act, "dispatch.replanned", row.id)
 
 
 def find(view: View, uuid: str) -> Dispatch:
-    """A dispatch all of whose entries may be read."""
+    """A dispatch all of whose entries may be read; raises `NotFound`."""
     row = store.by_uuid(view.conn, uuid)
     if row is None or not permission.whole(view, row.id):
         raise NotFound("dispatches.not_there", id=uuid)
@@ -118,113 +268,34 @@ def between(view: View, start: int, end: int, limit: int, cursor: str = "") -> t
     return rows[:limit], f"{last.instant}.{last.id}" if last is not None else ""
 
 
-def run_due(act: Act) -> list[int]:
-    """Let everything go whose instant has come, in order; anything that touches what stands does this first."""
-    soonest = store.next_instant(act.conn)
-    if soonest is None or soonest > act.now:
-        return []
-    own = act.by(permission.identity_of(act.conn, SCHEDULER))
-    due = store.due(own.conn, own.now)
-    for id in due:
-        try:
-            with own.trying():
-                _go(own, id, store.by_id(own.conn, id).instant)
-        except Exception as error:
-            if failing.of_file(error):
-                raise
-            log.exception("a dispatch could not go and is held", dispatch=id)
-            _hold_broken(own, id, error)
-    act.resume(own)
-    return due
+def waiting(view: View, state: str, limit: int, cursor: str = "") -> tuple[list[Dispatch], str]:
+    """Dispatches that are open, held or failed and all of whose entries may be read, newest first; and where the next page
+    begins."""
+    allowed, values = permission.readable_sql(view, "e", "x")
+    before = numbers.whole(cursor) if cursor else None
+    rows = store.waiting(view.conn, state, limit + 1, allowed, values, before)
+    return rows[:limit], str(rows[limit - 1].id) if len(rows) > limit else ""
 
 
-def _hold_broken(act: Act, id: int, error: Exception) -> None:
-    """Hold a dispatch that could not be worked out, with the reason; nothing else waits for it."""
-    row = store.by_id(act.conn, id)
-    what = act.say("dispatches.not_worked_out", error=str(error) or type(error).__name__)
-    held = [
-        {
-            "title": row.name,
-            "entry": "",
-            "locale": "",
-            "unmet": [{"code": "fault", "what": what, "where": "", "verb": "release"}],
-        }
-    ]
-    late = act.now - row.instant if act.now - row.instant >= LATE else None
-    if store.end(act.conn, id, "held", act.now, late, held):
-        said = {"dispatch": row.uuid, "name": row.name, "planned_by": row.actor, "held": held}
-        about = _about(act, id)
-        act.event("dispatch.held", about, {**said, "instant": timeline.iso(row.instant), "moves": []})
-
-
-def lines_of(view: View, id: int) -> list[planning.Line]:
-    """The moves of a dispatch, as lines to plan."""
-    return [
-        planning.Line(
-            m.verb,
-            m.edition,
-            m.stage,
-            m.revision,
-            bool(m.regress),
-            m.uuid,
-            m.locale,
-            m.title,
-            m.type,
-            payload=json.loads(m.payload) if m.payload != "{}" else {},
+def requests_of(view: View, id: int) -> list[MoveRequest]:
+    """The moves of an open dispatch, as they were asked for."""
+    out: list[MoveRequest] = []
+    for m in store.asked(view.conn, id):
+        if m.along:
+            continue
+        number = planning.number_of(view, m.revision)
+        out.append(
+            MoveRequest(
+                m.uuid, m.locale, m.verb, number, bool(m.regress), going.payload_of(m), bool(m.follows)
+            )
         )
-        for m in store.asked(view.conn, id)
-    ]
-
-
-def _go(act: Act, id: int, instant: int) -> None:
-    """Let one dispatch go, whole or not at all. The state prevents repeats, the clock only says what is due."""
-    lines = lines_of(act, id)
-    planned = planning.plan_lines(act, lines, instant)
-    late = act.now - instant if act.now - instant >= LATE else None
-    if planned.held:
-        held = [
-            {
-                "title": h.title,
-                "unmet": [planning.condition(act, u) for u in h.unmet],
-                "entry": lines[h.ord].uuid,
-                "locale": lines[h.ord].locale,
-            }
-            for h in planned.held
-        ]
-        if store.end(act.conn, id, "held", act.now, late, held):
-            act.event("dispatch.held", _about(act, id), {**_payload(act, id), "held": held[:50]})
-        return
-    if not store.end(act.conn, id, "gone", act.now, late):
-        return
-    applying.apply(act, planned, instant, id)
-    ended = [x for x in lines if x.does.ends]
-    if ended:
-        entries.set_removed(act.conn, sorted({x.uuid for x in ended}), instant)
-        search.drop(act.conn, [x.edition for x in ended])
-    act.event("dispatch.gone", _about(act, id), {**_payload(act, id), "late_by": late or 0})
-
-
-def _about(view: View, id: int) -> list[int]:
-    return store.entries(view.conn, id)
-
-
-def _payload(view: View, id: int) -> dict[str, Any]:
-    """What an event says of a dispatch: its moves as items, up to a thousand of them."""
-    row = store.by_id(view.conn, id)
-    items = store.items(view.conn, id, 1000)
-    return {
-        "dispatch": row.uuid,
-        "name": row.name,
-        "planned_by": row.actor,
-        "instant": timeline.iso(row.instant),
-        "moves": [asdict(item) for item in items],
-    }
+    return out
 
 
 def resolve_again(act: Act) -> int:
     """Resolve planned wall times again, as zones may have changed their rules; returns how many moved.
 
-    One that cannot be resolved any more keeps its instant, and whoever planned it is told.
+    One that cannot be resolved any more keeps its instant, and whoever answers for it is told.
     """
     moved = 0
     for row in store.planned_walls(act.conn):
@@ -243,10 +314,116 @@ def resolve_again(act: Act) -> int:
     return moved
 
 
+def _settle(act: Act, row: Dispatch, at: int, *, with_needs: bool, partial: bool) -> list[Line]:
+    """Give the moves of an open dispatch their revisions, with what goes along; returns its lines."""
+    requests = requests_of(act, row.id)
+    if not requests:
+        raise Invalid("dispatches.empty")
+    found = planning.check(act, requests, at=at, with_needs=with_needs, beside=row.id)
+    _require_clear(found, partial)
+    store.drop_moves(act.conn, row.id)
+    store.add_moves(act.conn, row.id, [x.as_new() for x in found.lines])
+    return found.lines
+
+
+def _put_in(act: Act, id: int, requests: Sequence[MoveRequest]) -> int:
+    have = {m.edition for m in store.asked(act.conn, id)}
+    if len(have) + len(requests) > MOST:
+        raise Invalid("dispatches.too_many", most=MOST)
+    new: list[NewMove] = []
+    for request in requests:
+        lines: list[Line] = []
+        planning.lines_for(act, replace(request, locale=act.setup.locale(request.locale)), lines)
+        line = next(x for x in lines if x.asked)
+        if line.edition in have:
+            continue
+        have.add(line.edition)
+        # Until it is planned, a move brings what is approved then; only a revision that was chosen is kept.
+        chosen = line.revision if request.revision is not None else None
+        new.append(replace(line.as_new(), revision=chosen))
+    store.add_moves(act.conn, id, new)
+    return len(new)
+
+
+def _below(view: View, requests: Sequence[MoveRequest]) -> list[MoveRequest]:
+    """The same for every entry that lies below, in the same locale where it has that."""
+    out: dict[tuple[str, str], MoveRequest] = {}
+    waiting = list(requests)
+    named = {(r.uuid, r.locale) for r in requests}
+    while waiting and len(out) <= MOST:
+        request = waiting.pop(0)
+        for row in entries.placed_below(view.conn, request.uuid, MOST):
+            key = (row.uuid, request.locale)
+            if key in named or key in out or not permission.readable_id(view, row.id, request.locale):
+                continue
+            edition = entries.edition(view.conn, row.id, request.locale)
+            below = replace(request, uuid=row.uuid, revision=None)
+            waiting.append(below)
+            if edition is not None and edition.head is not None:
+                out[key] = below
+            else:
+                named.add(key)
+    return [*out.values()]
+
+
+def _require_writing(act: Act, named: Iterable[tuple[str, str]]) -> None:
+    """Whoever may write an entry may put it where it could go from; whether it goes is for others to say."""
+    for uuid, locale in named:
+        entry = permission.find(act, uuid, locale or None)
+        about = permission.subject(act, entry, locale or entry.source_locale)
+        if not permission.may(act, "release", about):
+            permission.require(act, "write", about)
+
+
+def require_release(act: Act, row: Dispatch) -> None:
+    """Refuse whoever may not release what a dispatch moves."""
+    for move in store.moves(act.conn, row.id):
+        permission.require(act, "release", permission.subject(act, move, move.locale, move.stage_name))
+
+
+def require_state(row: Dispatch, what: str) -> None:
+    """Raise `InTheWay` where something may not be done with a dispatch in its state, with what may."""
+    if row.state not in dispatch.ACTS[what]:
+        may = [said(f"dispatches.may.{one}") for one in dispatch.acts(row.state) or ["nothing"]]
+        raise InTheWay(f"dispatches.not_now.{what}", state=said(f"dispatches.state.{row.state}"), may=may)
+
+
+def _require_clear(found: DispatchCheck, partial: bool) -> None:
+    stopped = found.stopped
+    if stopped and (not partial or len(stopped) == len(found.lines)):
+        raise planning.gate_unmet(found.lines)
+
+
+def _require_something(lines: Sequence[Line]) -> None:
+    if any(x.before != x.after or not x.does.idles for x in lines):
+        return
+    verbs = {x.verb for x in lines}
+    if len(verbs) == 1:
+        raise InTheWay("dispatches.nothing_to_do", why=said(f"moves.idle.{verbs.pop()}"))
+
+
+def _person(view: View, handle: str) -> int:
+    row = people.by_handle(view.conn, handle)
+    if row is None or row.kind != "person" or row.ended_at is not None:
+        raise Invalid([FieldProblem("owner", said("dispatches.no_such_owner", handle=handle))])
+    return row.id
+
+
+def _name_for(act: Act, lines: Sequence[Line]) -> str:
+    verbs = {x.verb for x in lines}
+    verb = next(iter(verbs)) if len(verbs) == 1 else moves.USUAL
+    first, *more = dict.fromkeys(x.title or act.say("common.untitled") for x in lines if not x.along)
+    code = f"dispatches.named.{verb}"
+    return (
+        act.say("dispatches.and_more", first=act.say(code, title=first), count=len(more))
+        if more
+        else act.say(code, title=first)
+    )
+
+
 def _unresolved(act: Act, row: PlannedWall, trouble: str) -> None:
-    """Keep the instant that a wall time had, and tell whoever planned it, once."""
+    """Keep the instant that a wall time had, and tell whoever answers for it, once."""
     if row.trouble == trouble:
         return
     store.set_trouble(act.conn, row.id, trouble)
-    told = {**_payload(act, row.id), "wall": row.wall, "zone": row.zone, "trouble": trouble}
-    act.event("dispatch.unresolved", _about(act, row.id), told)
+    going.tell(act, "dispatch.unresolved", row.id, wall=row.wall, zone=row.zone, trouble=trouble)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -13,21 +13,26 @@ from hawthorn.core.errors import GateUnmet, NotFound
 from hawthorn.core.messages import Message, quoted, said
 from hawthorn.core.moves import MoveFacts
 from hawthorn.core.timeline import PlannedTime
-from hawthorn.core.workflow import Candidate, Unmet, Workflow, unmet
+from hawthorn.core.workflow import Candidate, Unmet, Workflow, structural, unmet
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import facts, placing, workflows
 from hawthorn.operations.release.items import EditionFacts, ReleaseItem
 from hawthorn.operations.runtime.act import View
+from hawthorn.store import dispatches as plans
 from hawthorn.store import entries, gates, revisions, standings
+from hawthorn.store.dispatches import NewMove, PlannedMove
 from hawthorn.store.entries import Edition
 
+_FOR_GOOD = ("refused", "removed")
+"""What no sign-off clears."""
 _DEEPEST = 40
 """So often what is needed is looked for in what is needed: as deep as pages may lie below one another."""
 
 
 @dataclass(frozen=True, slots=True)
 class MoveRequest:
-    """What somebody asks for: an entry in a locale, and a verb with what it carries. `revision` is a number."""
+    """What somebody asks for: an entry in a locale, and a verb with what it carries. `revision` is a number; one that `follows`
+    brings whatever is approved at its instant."""
 
     uuid: str
     locale: str
@@ -35,6 +40,7 @@ class MoveRequest:
     revision: int | None = None
     regress: bool = False
     payload: Mapping[str, Any] = field(default_factory=dict)
+    follows: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,6 +71,10 @@ class Line:
     unmet: list[Unmet] = field(default_factory=list)
     along: bool = False
     payload: Mapping[str, Any] = field(default_factory=dict)
+    follows: bool = False
+    asked: bool = True
+    """Whether it was named, and did not come along with one that was."""
+    head: int | None = None
     left: list[tuple[str, str]] = field(default_factory=list)
     """What would be out below it and have no address any more: UUIDs and locales."""
 
@@ -72,6 +82,28 @@ class Line:
     def does(self) -> moves.Verb:
         """What its verb does."""
         return moves.of(self.verb)
+
+    @property
+    def leads(self) -> bool:
+        """Whether a revision stands where it goes afterwards."""
+        return self.does.leads_with(self.revision)
+
+    @property
+    def leaves(self) -> bool:
+        """Whether its edition is not out afterwards."""
+        return self.does.leaves_with(self.revision)
+
+    @property
+    def weighed(self) -> bool:
+        """Whether what it brings is looked at: against its gate, or as what goes out anew."""
+        return (
+            self.leads and self.revision is not None and (self.does.gated or self.stage == standings.RELEASE)
+        )
+
+    def as_new(self) -> NewMove:
+        """The same as it is kept."""
+        about = (self.verb, self.edition, self.stage, self.revision, self.regress, self.payload)
+        return NewMove(*about, follows=self.follows, along=not self.asked)
 
     def move(self, ord: int, here: Mapping[int, timeline.Standing], **more: Any) -> MoveFacts:
         """The same as a plan looks at it, with what stands now."""
@@ -86,11 +118,18 @@ class DispatchCheck:
     lines: list[Line]
     needs: list[dict[str, str]]
     warnings: list[Message]
+    also: list[PlannedMove] = field(default_factory=list)
+    """What other planned dispatches do with the same editions."""
 
     @property
     def blocked(self) -> bool:
         """Whether anything is unmet."""
         return any(line.unmet for line in self.lines)
+
+    @property
+    def stopped(self) -> list[Line]:
+        """The lines that keep it from being planned: what follows may be approved by then."""
+        return [x for x in self.lines if any(not x.follows or u.code in _FOR_GOOD for u in x.unmet)]
 
 
 def resolve_when(view: View, when: When | None) -> PlannedTime | None:
@@ -128,11 +167,13 @@ def check(
     at: int | None = None,
     with_needs: bool = False,
     asking: bool = True,
+    beside: int = 0,
 ) -> DispatchCheck:
-    """Work out what would go, with the common editions, and what blocks it."""
+    """Work out what would go, with the common editions, and what blocks it; `beside` is the dispatch itself, where it is one
+    already."""
     lines: list[Line] = []
     for request in requests:
-        _lines_for(view, request, lines, False)
+        lines_for(view, request, lines)
     instant = view.now if at is None else at
     needs: list[dict[str, str]] = []
     for _ in range(_DEEPEST):
@@ -141,7 +182,7 @@ def check(
         if not with_needs or not needs:
             break
         for need in needs:
-            _lines_for(view, MoveRequest(need["id"], need["locale"], need["verb"]), lines, True)
+            lines_for(view, MoveRequest(need["id"], need["locale"], need["verb"]), lines, True)
     for line in lines:
         entry = entries.entry(view.conn, line.uuid)
         assert entry is not None
@@ -152,13 +193,45 @@ def check(
         elif not permission.may(view, verb, about):
             # Whoever only looks is told that they may not do it, with who may.
             line.unmet.append(Unmet("refused", permission.refusal(view, verb, about).message, "", verb))
-    return DispatchCheck(lines, needs, _warnings(view, lines))
+    return DispatchCheck(lines, needs, _warnings(view, lines), _also(view, lines, beside))
 
 
-def _lines_for(view: View, request: MoveRequest, lines: list[Line], along: bool) -> None:
+def completed(view: View, lines: list[Line], *, beside: int = 0) -> DispatchCheck:
+    """The check of lines that were kept and planned already, with what stands now."""
+    stand = standings.now_at(view.conn, [x.edition for x in lines])
+    heads = {e: row.head for e, row in entries.drafts_of(view.conn, [x.edition for x in lines]).items()}
+    numbers = revisions.numbers(
+        view.conn,
+        {s.revision for at in stand.values() for s in at.values()}
+        | {x.revision for x in lines if x.revision is not None}
+        | {head for head in heads.values() if head is not None},
+    )
+    for x in lines:
+        now = stand.get(x.edition, {}).get(x.stage)
+        x.before = numbers[now.revision] if now else None
+        x.after = numbers[x.revision] if x.revision is not None else None
+        head = heads.get(x.edition)
+        x.head = numbers[head] if head is not None and x.does.leads else None
+    return DispatchCheck(lines, _needs(view, lines), _warnings(view, lines), _also(view, lines, beside))
+
+
+def number_of(view: View, revision: int | None) -> int | None:
+    """The number that a revision has in its edition."""
+    return revisions.number(view.conn, revision) if revision is not None else None
+
+
+def _also(view: View, lines: Sequence[Line], beside: int) -> list[PlannedMove]:
+    """What other planned dispatches, as far as they may be seen, do with the same editions."""
+    planned = [p for p in plans.planned_for(view.conn, [x.edition for x in lines]) if p.dispatch != beside]
+    seen = permission.whole_among(view, {p.dispatch for p in planned})
+    return [p for p in planned if p.dispatch in seen]
+
+
+def lines_for(view: View, request: MoveRequest, lines: list[Line], along: bool = False) -> None:
+    """Add the lines that a request comes to, with those of what goes with it."""
     entry = permission.find(view, request.uuid, request.locale)
     flow = workflows.of(view, entry, view.setup.locale(request.locale))
-    verb = moves.of(request.verb)
+    verb = moves.asked(request.verb)
     tag = view.setup.locale(request.locale)
     payload = verb.taken(request.payload)
     rows = {e.id: e for e in entries.editions(view.conn, entry.id)}
@@ -189,7 +262,10 @@ def _lines_for(view: View, request: MoveRequest, lines: list[Line], along: bool)
                 revisions.number(view.conn, now.revision) if now else None,
                 revisions.number(view.conn, revision) if revision is not None else None,
                 along=along,
+                asked=not along and not touched.along,
                 payload=payload,
+                follows=request.follows and verb.leads,
+                head=revisions.number(view.conn, one.head) if one.head is not None and verb.leads else None,
             )
         )
 
@@ -203,7 +279,7 @@ def _around(
 ) -> moves.Around:
     """An entry as a move finds it, once the lines before it have gone."""
     common = next((n for n, e in rows.items() if e.locale == COMMON and e.head is not None), None)
-    leaving = {x.edition for x in lines if x.does.leaves}
+    leaving = {x.edition for x in lines if x.leaves}
     others = (n for n, e in rows.items() if e.locale != COMMON and n != named.id and n not in leaving)
     stay = any(stage in stand.get(n, {}) for n in others)
     return moves.Around(named.id, common, tuple(rows), stay)
@@ -226,10 +302,17 @@ def _numbered(view: View, edition: Edition, number: int) -> int:
     return chosen
 
 
-def plan_lines(view: View, lines: Sequence[Line], instant: int, *, planning: bool = False) -> Plan:
-    """Plan the lines against what stands, filling in what is unmet for each."""
+def plan_lines(
+    view: View,
+    lines: Sequence[Line],
+    instant: int,
+    *,
+    planning: bool = False,
+    reviving: Collection[str] = (),
+) -> Plan:
+    """Plan the lines against what stands, filling in what is unmet for each; `reviving` are removed entries that come back."""
     leading = [
-        ReleaseItem(x.edition, x.revision, x.stage) for x in lines if x.does.leads and x.revision is not None
+        ReleaseItem(x.edition, x.revision, x.stage) for x in lines if x.weighed and x.revision is not None
     ]
     about = facts.of_editions(view, leading)
     also = _planned_out(view, instant)
@@ -241,13 +324,15 @@ def plan_lines(view: View, lines: Sequence[Line], instant: int, *, planning: boo
     found: list[MoveFacts] = []
     for n, line in enumerate(lines):
         known = about.get(line.edition)
-        if known is not None and line.revision is not None:
-            found.append(_leading(view, n, line, known, flows.of(known, known.locale), asked[line.edition]))
+        if known is not None and line.weighed:
+            flow = flows.of(known, known.locale)
+            back = line.uuid in reviving
+            found.append(_leading(view, n, line, known, flow, asked[line.edition], back=back))
             continue
         why: tuple[Unmet, ...] = ()
         if line.does.ends:
             why = (*_referrers(view, line, ending), *left.get(n, ()))
-        elif line.does.leaves:
+        elif line.leaves:
             why = tuple(left.get(n, ()))
         here = known.standings if known is not None else stand.get(line.edition, {})
         found.append(line.move(n, here, unmet=why))
@@ -259,16 +344,25 @@ def plan_lines(view: View, lines: Sequence[Line], instant: int, *, planning: boo
 
 
 def _leading(
-    view: View, ord: int, line: Line, known: EditionFacts, flow: Workflow, gate: Candidate
+    view: View,
+    ord: int,
+    line: Line,
+    known: EditionFacts,
+    flow: Workflow,
+    gate: Candidate,
+    *,
+    back: bool = False,
 ) -> MoveFacts:
     """A move that brings a revision, with what its gate asks of it; what stands there already passed it."""
     assert line.revision is not None
     here, orders = known.standings, view.setup.orders
     current = here.get(line.stage)
-    if known.removed:
+    if known.removed and not back:
         why: tuple[Unmet, ...] = (Unmet("removed", said("unmet.removed", entry=line.title), "", "write"),)
     elif current is not None and current.revision == line.revision:
         why = ()
+    elif not line.does.gated:
+        why = tuple(structural(gate))
     else:
         why = tuple(unmet(flow, flow.stage(view.setup.stage_names[line.stage]), gate))
     return line.move(
@@ -310,13 +404,13 @@ def _referrers(view: View, line: Line, removing: set[str]) -> list[Unmet]:
 
 def _left_below(view: View, lines: Sequence[Line]) -> dict[int, list[Unmet]]:
     """What would be left without an address below pages that leave, by the place of the line of each."""
-    if not any(x.does.leaves for x in lines):
+    if not any(x.leaves for x in lines):
         return {}
     own = entries.of_editions(view.conn, [x.edition for x in lines])
-    leaving = {own[x.edition] for x in lines if x.does.leaves and x.locale != COMMON}
+    leaving = {own[x.edition] for x in lines if x.leaves and x.locale != COMMON}
     coming: dict[int, set[str]] = {}
     for x in lines:
-        if x.does.leads:
+        if x.leads:
             coming.setdefault(own[x.edition][0], set()).add(x.locale)
     moved = {entry for entry, locales in coming.items() if COMMON in locales}
     found = placing.left_below(view, leaving, coming, moved)
@@ -343,6 +437,8 @@ def _needs(view: View, lines: Sequence[Line]) -> list[dict[str, str]]:
     """What the lines need that does not go along: what they refer to or are placed below, and what leaves with them."""
     wanted: dict[tuple[str, str], str] = {}
     for line in lines:
+        if line.does.made:
+            continue
         for condition in line.unmet:
             clears = moves.clearing(condition.code)
             if clears is not None:
@@ -364,7 +460,7 @@ def _needs(view: View, lines: Sequence[Line]) -> list[dict[str, str]]:
 def _warnings(view: View, lines: Sequence[Line]) -> list[Message]:
     out: list[Message] = []
     for line in lines:
-        if line.does.leaves and not line.does.ends and line.locale != COMMON:
+        if line.leaves and not line.does.ends and line.locale != COMMON:
             referring = entries.referring(view.conn, line.uuid)
             if referring:
                 titles = dict.fromkeys(permission.title(view, r.entry) for r in referring[:3])

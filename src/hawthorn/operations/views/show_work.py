@@ -5,12 +5,14 @@ from __future__ import annotations
 import json
 from typing import Any
 
+from hawthorn.core import dispatch as core_dispatch
 from hawthorn.core import moves, timeline
 from hawthorn.core.access import Subject
 from hawthorn.core.timeline import iso
 from hawthorn.operations.access import permission
-from hawthorn.operations.release import dispatches, planning, review
+from hawthorn.operations.release import going, planning, review
 from hawthorn.operations.release.planning import DispatchCheck, Line
+from hawthorn.operations.release.undoing import Undoing
 from hawthorn.operations.runtime.act import View
 from hawthorn.operations.translation import shown, translation
 from hawthorn.store import dispatches as dispatch_store
@@ -21,17 +23,34 @@ from hawthorn.store.jobs import Job
 
 
 def dispatch_check(view: View, found: DispatchCheck) -> dict[str, Any]:
-    """A dispatch before it is made."""
+    """A dispatch before it is made, or before it goes."""
+    titles = {x.edition: (x.title, x.locale) for x in found.lines}
     return {
         "moves": [_outlook_line(view, x) for x in found.lines],
         "needs": found.needs,
         "warnings": [view.say(one) for one in found.warnings],
+        "also": [
+            {
+                "dispatch": p.uuid,
+                "name": p.name,
+                "instant": iso(p.instant),
+                "verb": p.verb,
+                "title": titles[p.edition][0],
+                "locale": titles[p.edition][1],
+            }
+            for p in found.also
+        ],
         "blocked": found.blocked,
     }
 
 
+def undo_check(view: View, found: Undoing) -> dict[str, Any]:
+    """What undoing a dispatch would do, with what changed since it went."""
+    return dispatch_check(view, found.check) | {"changed": [_outlook_line(view, x) for x in found.changed]}
+
+
 def _outlook_line(view: View, x: Line) -> dict[str, Any]:
-    entry_row = store.entry(view.conn, x.uuid)
+    entry_row = store.even_removed(view.conn, x.uuid)
     assert entry_row is not None
     edition = store.edition(view.conn, entry_row.id, x.locale)
     assert edition is not None
@@ -45,6 +64,9 @@ def _outlook_line(view: View, x: Line) -> dict[str, Any]:
         "type": x.type,
         "before": x.before,
         "after": x.after,
+        "stage": stage,
+        "head": x.head,
+        "follows": x.follows,
         "along": x.along,
         "unmet": [
             planning.condition(view, u)
@@ -59,18 +81,26 @@ def dispatch(view: View, row: Dispatch, *, whole: bool = True) -> dict[str, Any]
     moves = dispatch_store.moves(view.conn, row.id)[: None if whole else 20]
     unmet: dict[int, Line] = {}
     if row.state == "planned" and whole and len(moves) <= 500:
-        lines = dispatches.lines_of(view, row.id)
-        planning.plan_lines(view, lines, row.instant)
+        lines = going.lines_of(view, row.id)
+        planning.plan_lines(view, lines, row.at)
         unmet = dict(enumerate(lines))
+    undone_by = dispatch_store.undoing(view.conn, row.id) if row.state == "undone" else None
     return {
         "id": row.uuid,
         "short": short.of(view.conn, "dispatch", row.uuid),
         "name": row.name,
         "state": row.state,
-        "instant": iso(row.instant),
+        "instant": iso(row.instant) if row.instant is not None else None,
         "wall": row.wall,
         "zone": row.zone,
         "by": row.by_name,
+        "owner": row.owner_handle,
+        "owner_name": row.owner_name,
+        "partial": bool(row.partial),
+        "undoes": dispatch_store.by_id(view.conn, row.undoes).uuid if row.undoes is not None else None,
+        "undone_by": undone_by,
+        "count": dispatch_store.count_moves(view.conn, row.id),
+        "acts": core_dispatch.acts(row.state),
         "note": row.note,
         "created_at": iso(row.created_at),
         "ended_at": iso(row.ended_at) if row.ended_at else None,
@@ -87,7 +117,10 @@ def dispatch(view: View, row: Dispatch, *, whole: bool = True) -> dict[str, Any]
                 "type": m.type,
                 "before": _before(row.state, m),
                 "after": m.number,
-                "along": False,
+                "stage": m.stage_name,
+                "head": m.head,
+                "follows": bool(m.follows),
+                "along": bool(m.along),
                 "unmet": [planning.condition(view, u) | {"who": []} for u in unmet[n].unmet]
                 if n in unmet
                 else [],

@@ -6,7 +6,7 @@
   import { cleaned, gone } from "./paste";
   import PictureUpload from "./PictureUpload.svelte";
   import { PASSAGES, passages, type Marked } from "./passages";
-  import { extensions } from "./rich";
+  import { extensions, valueOf } from "./rich";
   import { api, sure, type Named } from "../../../lib/api";
   import { t } from "../../../lib/i18n";
   import { commentsHere } from "../../../lib/state/comments.svelte";
@@ -52,6 +52,7 @@
   });
 
   onMount(() => {
+    let last: string | null;
     const made = new Editor({
       element: place,
       injectCSS: false,
@@ -85,10 +86,17 @@
           class: "prose-text min-h-48 px-4 py-2 outline-none",
         },
       },
-      onUpdate: ({ editor: now }) => onType(now.isEmpty ? null : now.getHTML()),
+      onUpdate: ({ editor: now }) => {
+        // The line to go on in after a table or a picture is put there by the editor, and is nobody's change.
+        const value = valueOf(now);
+        if (value === last) return;
+        last = value;
+        onType(value);
+      },
       // Taking the editor off the page makes it blur, in the middle of drawing: tell the toolbar afterwards.
       onTransaction: () => queueMicrotask(() => turn++),
     });
+    last = valueOf(made);
     editor = made;
     return () => made.destroy();
   });

@@ -1,4 +1,4 @@
-import { Mark, Node, type Extension } from "@tiptap/core";
+import { Mark, Node, type Editor, type Extension } from "@tiptap/core";
 import StarterKit from "@tiptap/starter-kit";
 import { tableNodes } from "./table";
 
@@ -87,4 +87,9 @@ export function extensions(fileOf: (uuid: string) => string, opening = "", more:
     figure(fileOf),
     ...tableNodes,
   ];
+}
+
+/** The text as it is sent: null where there is none, and without empty lines at its end. */
+export function valueOf(editor: Editor): string | null {
+  return editor.isEmpty ? null : editor.getHTML().replace(/(<p><\/p>)+$/, "") || null;
 }

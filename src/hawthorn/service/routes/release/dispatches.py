@@ -1,12 +1,18 @@
-"""Dispatches: releasing and withdrawing now or as planned, and what that would do."""
+"""Dispatches: releasing and withdrawing now or as planned, put together over time, what that would do, and its undoing."""
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
+from typing import Annotated, Literal
+
+from fastapi import Query
+
 from hawthorn import wire
 from hawthorn.core import timeline
-from hawthorn.operations.release import dispatches, planning
+from hawthorn.operations.release import dispatches, planning, undoing
+from hawthorn.operations.release.dispatches import About
 from hawthorn.operations.release.planning import MoveRequest, When
-from hawthorn.operations.runtime.act import Act, View
+from hawthorn.operations.runtime.act import Act, Desk, View
 from hawthorn.operations.views import show_work
 from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint
 from hawthorn.service.paging import Paged, Since, Until
@@ -15,12 +21,22 @@ from hawthorn.service.routing import REFUSALS, area
 router = area("/api/dispatches", "dispatches")
 
 
-def _wishes(body: wire.release.DispatchAsk) -> list[MoveRequest]:
-    return [MoveRequest(m.id, m.locale, m.verb, m.revision, m.regress) for m in body.moves]
+def _requests(moves: Sequence[wire.release.MoveAsk]) -> list[MoveRequest]:
+    return [MoveRequest(m.id, m.locale, m.verb, m.revision, m.regress, m.payload, m.follows) for m in moves]
 
 
 def _when(ask: wire.release.WhenAsk | None) -> When | None:
     return When(ask.instant, ask.wall, ask.zone, ask.fold) if ask else None
+
+
+def _done(desk: Desk, me: Who, id: str, do: Callable[[Act], object]) -> Answer:
+    """Do something with a dispatch, and show it as it is then."""
+
+    def act(act: Act) -> Answer:
+        do(act)
+        return show_work.dispatch(act, dispatches.find(act, id))
+
+    return desk.write(me, act)
 
 
 @router.post(
@@ -31,12 +47,24 @@ def _when(ask: wire.release.WhenAsk | None) -> When | None:
     responses=REFUSALS,
 )
 def make(body: wire.release.DispatchAsk, me: Who, desk: AtDesk, once: Once = None) -> Answer:
-    """Release or withdraw now, or plan it: all moves at one instant or none."""
+    """Release or withdraw now, or plan it: all moves at one instant or none. One that is `open` is put together over time."""
 
     def do(act: Act) -> Answer:
-        uuid = dispatches.make(
-            act, _wishes(body), _when(body.when), name=body.name, note=body.note, with_needs=body.with_needs
-        )
+        requests, when = _requests(body.moves), _when(body.when)
+        if body.open:
+            about = About(body.name, body.note, body.owner or None, body.partial)
+            uuid = dispatches.start(act, about, requests, when)
+        else:
+            uuid = dispatches.make(
+                act,
+                requests,
+                when,
+                name=body.name,
+                note=body.note,
+                with_needs=body.with_needs,
+                partial=body.partial,
+                owner=body.owner,
+            )
         return show_work.dispatch(act, dispatches.find(act, uuid))
 
     return desk.once(me, once, "make_dispatch", fingerprint(body), do)
@@ -52,7 +80,7 @@ def check(body: wire.release.DispatchAsk, me: Who, desk: AtDesk) -> Answer:
         planned = planning.resolve_when(view, _when(body.when))
         found = planning.check(
             view,
-            _wishes(body),
+            _requests(body.moves),
             at=planned.instant if planned else None,
             with_needs=body.with_needs,
             asking=False,
@@ -63,10 +91,20 @@ def check(body: wire.release.DispatchAsk, me: Who, desk: AtDesk) -> Answer:
 
 
 @router.get("", response_model=wire.release.DispatchList, operation_id="list_dispatches")
-def listing(me: Who, desk: AtDesk, paged: Paged, since: Since = "", until: Until = "") -> Answer:
-    """Dispatches by when they go or went, in order of time."""
+def listing(
+    me: Who,
+    desk: AtDesk,
+    paged: Paged,
+    since: Since = "",
+    until: Until = "",
+    state: Annotated[Literal["", "open", "held", "failed"], Query()] = "",
+) -> Answer:
+    """Dispatches by when they go or went, in order of time; or those of a `state` that wait for somebody, newest first."""
 
     def look(view: View) -> Answer:
+        if state:
+            rows, more = dispatches.waiting(view, state, paged.limit, paged.cursor)
+            return paged.answer([show_work.dispatch(view, row, whole=False) for row in rows], more)
         first = timeline.day_or_instant(since) if since else 0
         last = timeline.day_or_instant(until) if until else 1 << 62
         rows, more = dispatches.between(view, first, last, paged.limit, paged.cursor)
@@ -81,30 +119,110 @@ def one(id: str, me: Who, desk: AtDesk) -> Answer:
     return desk.read(me, lambda view: show_work.dispatch(view, dispatches.find(view, id)))
 
 
+@router.patch(
+    "/{id}", response_model=wire.release.Dispatch, operation_id="change_dispatch", responses=REFUSALS
+)
+def change(id: str, body: wire.release.DispatchChange, me: Who, desk: AtDesk) -> Answer:
+    """Another name, note or owner, or whether what cannot go holds back the rest."""
+    about = About(body.name, body.note, body.owner, body.partial)
+    return _done(desk, me, id, lambda act: dispatches.describe(act, id, about))
+
+
 @router.post(
-    "/{id}/cancel",
-    response_model=wire.release.Dispatch,
-    operation_id="cancel_dispatch",
+    "/{id}/moves", response_model=wire.release.Dispatch, operation_id="add_moves", responses=REFUSALS
+)
+def add(id: str, body: wire.release.MovesAsk, me: Who, desk: AtDesk) -> Answer:
+    """Put moves into an open dispatch, with what lies below their entries if that is wanted."""
+    return _done(desk, me, id, lambda act: dispatches.add(act, id, _requests(body.moves), below=body.below))
+
+
+@router.post(
+    "/{id}/moves/drop", response_model=wire.release.Dispatch, operation_id="drop_moves", responses=REFUSALS
+)
+def drop(id: str, body: wire.release.MovesDrop, me: Who, desk: AtDesk) -> Answer:
+    """Take entries out of an open dispatch: in a locale, or without one in each."""
+    return _done(desk, me, id, lambda act: dispatches.drop(act, id, [(m.id, m.locale) for m in body.moves]))
+
+
+@router.post(
+    "/{id}/check",
+    response_model=wire.release.DispatchCheck,
+    operation_id="check_open_dispatch",
     responses=REFUSALS,
 )
+def check_one(id: str, body: wire.release.PlanAsk, me: Who, desk: AtDesk) -> Answer:
+    """What a dispatch that has not gone would do at its time, or at another, what blocks it and who could clear that."""
+
+    def look(view: View) -> Answer:
+        found = dispatches.check(view, id, _when(body.when), with_needs=body.with_needs)
+        return show_work.dispatch_check(view, found)
+
+    return desk.read(me, look)
+
+
+@router.post(
+    "/{id}/plan", response_model=wire.release.Dispatch, operation_id="plan_dispatch", responses=REFUSALS
+)
+def plan(id: str, body: wire.release.PlanAsk, me: Who, desk: AtDesk) -> Answer:
+    """Plan an open dispatch for a time; each of its moves then has its revision."""
+    return _done(
+        desk, me, id, lambda act: dispatches.plan(act, id, _when(body.when), with_needs=body.with_needs)
+    )
+
+
+@router.post(
+    "/{id}/send", response_model=wire.release.Dispatch, operation_id="send_dispatch", responses=REFUSALS
+)
+def send(id: str, body: wire.release.SendAsk, me: Who, desk: AtDesk) -> Answer:
+    """Let a dispatch go now: one that is open, planned for later, or was held and is clear by now."""
+    return _done(desk, me, id, lambda act: dispatches.send(act, id, with_needs=body.with_needs))
+
+
+@router.post(
+    "/{id}/reopen", response_model=wire.release.Dispatch, operation_id="reopen_dispatch", responses=REFUSALS
+)
+def reopen(id: str, me: Who, desk: AtDesk) -> Answer:
+    """Open a dispatch again that has not gone, to put in or take out; it does not go until it is planned anew."""
+    return _done(desk, me, id, lambda act: dispatches.reopen(act, id))
+
+
+@router.post(
+    "/{id}/cancel", response_model=wire.release.Dispatch, operation_id="cancel_dispatch", responses=REFUSALS
+)
 def cancel(id: str, me: Who, desk: AtDesk) -> Answer:
-    """Call a planned dispatch off."""
-
-    def do(act: Act) -> Answer:
-        dispatches.cancel(act, id)
-        return show_work.dispatch(act, dispatches.find(act, id))
-
-    return desk.write(me, do)
+    """Call a dispatch off that has not gone."""
+    return _done(desk, me, id, lambda act: dispatches.cancel(act, id))
 
 
 @router.post(
     "/{id}/replan", response_model=wire.release.Dispatch, operation_id="replan_dispatch", responses=REFUSALS
 )
 def replan(id: str, body: wire.release.WhenAsk, me: Who, desk: AtDesk) -> Answer:
-    """Give a planned dispatch another time."""
+    """Give a dispatch that was planned another time; one that was held goes then if nothing is in its way."""
+    when = When(body.instant, body.wall, body.zone, body.fold)
+    return _done(desk, me, id, lambda act: dispatches.replan(act, id, when))
+
+
+@router.get(
+    "/{id}/undo", response_model=wire.release.UndoCheck, operation_id="check_undo", responses=REFUSALS
+)
+def check_undo(id: str, me: Who, desk: AtDesk, take_changed: bool = False) -> Answer:
+    """What undoing a dispatch would do, and what changed since it went: that is left as it is, or taken along."""
+    return desk.read(me, lambda view: show_work.undo_check(view, undoing.look(view, id, take=take_changed)))
+
+
+@router.post(
+    "/{id}/undo",
+    status_code=201,
+    response_model=wire.release.Dispatch,
+    operation_id="undo_dispatch",
+    responses=REFUSALS,
+)
+def undo(id: str, body: wire.release.UndoAsk, me: Who, desk: AtDesk, once: Once = None) -> Answer:
+    """Undo a dispatch that went, as a whole; the answer is the dispatch that does, which can be undone in turn."""
 
     def do(act: Act) -> Answer:
-        dispatches.replan(act, id, When(body.instant, body.wall, body.zone, body.fold))
-        return show_work.dispatch(act, dispatches.find(act, id))
+        made = undoing.undo(act, id, take=body.take_changed, note=body.note)
+        return show_work.dispatch(act, dispatches.find(act, made))
 
-    return desk.write(me, do)
+    return desk.once(me, once, f"undo_dispatch {id}", fingerprint(body), do)

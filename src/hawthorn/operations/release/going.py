@@ -1,0 +1,199 @@
+"""How dispatches go: whole or not at all, in order, once; what cannot go is held and said."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Sequence
+from dataclasses import asdict
+from typing import Any
+
+import structlog
+
+from hawthorn.core import moves, timeline
+from hawthorn.core.dispatch import Held, Plan
+from hawthorn.operations.access import permission
+from hawthorn.operations.release import applying, drafted, planning, workflows
+from hawthorn.operations.release.planning import Line
+from hawthorn.operations.runtime.act import SCHEDULER, Act, View, new_uuid
+from hawthorn.store import dispatches as store
+from hawthorn.store import entries, failing, search
+from hawthorn.store.dispatches import AskedMove, Dispatch
+
+log = structlog.get_logger(__name__)
+
+LATE = 5 * timeline.SECOND
+"""From this on, a dispatch that goes after its instant says that it was late."""
+
+
+def run_due(act: Act) -> list[int]:
+    """Let everything go whose instant has come, in order; anything that touches what stands does this first."""
+    soonest = store.next_instant(act.conn)
+    if soonest is None or soonest > act.now:
+        return []
+    own = act.by(permission.identity_of(act.conn, SCHEDULER))
+    due = store.due(own.conn, own.now)
+    for id in due:
+        try:
+            with own.trying():
+                go(own, id, store.by_id(own.conn, id).at)
+        except Exception as error:
+            if failing.of_file(error):
+                raise
+            log.exception("a dispatch could not go", dispatch=id)
+            _fail(own, id, error)
+    act.resume(own)
+    return due
+
+
+def lines_of(view: View, id: int) -> list[Line]:
+    """The moves of a dispatch that was planned, as lines to plan; those that follow bring what is approved by now."""
+    out: list[Line] = []
+    for m in store.asked(view.conn, id):
+        about = (
+            m.verb,
+            m.edition,
+            m.stage,
+            _approved(view, m),
+            bool(m.regress),
+            m.uuid,
+            m.locale,
+            m.title,
+            m.type,
+        )
+        out.append(Line(*about, payload=payload_of(m), follows=bool(m.follows), asked=not m.along))
+    return out
+
+
+def _approved(view: View, move: AskedMove) -> int | None:
+    if not move.follows:
+        return move.revision
+    edition = entries.edition_by_id(view.conn, move.edition)
+    flow = workflows.of(view, entries.entry_by_id(view.conn, edition.entry), edition.locale)
+    return planning.approved(view, flow, edition)
+
+
+def payload_of(move: AskedMove) -> dict[str, Any]:
+    """What a move carries."""
+    found: dict[str, Any] = json.loads(move.payload) if move.payload != "{}" else {}
+    return found
+
+
+def go(act: Act, id: int, instant: int) -> None:
+    """Let one dispatch go, whole or not at all. The state prevents repeats, the clock only says what is due."""
+    row = store.by_id(act.conn, id)
+    lines = lines_of(act, id)
+    planned = planning.plan_lines(act, lines, instant, reviving=ends_of(act, row)[1])
+    late = act.now - instant if act.now - instant >= LATE else None
+    back: list[Line] = []
+    if planned.held and row.partial:
+        lines, planned, back = _without_held(act, lines, planned, instant)
+    if planned.held:
+        held = [_condition(act, h, lines) for h in planned.held]
+        if store.end(act.conn, id, "held", act.now, late, held):
+            tell(act, "dispatch.held", id, held=held[:50])
+        return
+    if not store.end(act.conn, id, "gone", act.now, late):
+        return
+    if back:
+        _hold_back(act, row, back)
+    applying.apply(act, planned, instant, id)
+    _end_and_revive(act, row, lines, instant)
+    tell(act, "dispatch.gone", id, late_by=late or 0, **_undoing(act, row))
+
+
+def _without_held(
+    act: Act, lines: list[Line], planned: Plan, instant: int
+) -> tuple[list[Line], Plan, list[Line]]:
+    """The lines that can go without those that cannot, which may be more each time some stay; and those that stay. Where none is
+    left, all of them are held."""
+    staying: list[Line] = []
+    rest, found = lines, planned
+    while found.held:
+        # An entry goes with its shared fields or not at all.
+        stuck = {rest[h.ord].uuid for h in found.held}
+        staying += [x for x in rest if x.uuid in stuck]
+        rest = [x for x in rest if x.uuid not in stuck]
+        if not rest:
+            return lines, planned, []
+        found = planning.plan_lines(act, rest, instant)
+    return rest, found, staying
+
+
+def _hold_back(act: Act, row: Dispatch, back: Sequence[Line]) -> None:
+    """Keep what could not go with the rest as a dispatch of its own that is held."""
+    uuid = new_uuid(act.now)
+    name = act.say("dispatches.held_back", name=row.name)
+    time = timeline.PlannedTime(row.at, row.wall, row.zone, row.fold)
+    made = store.add(act.conn, uuid, name, "planned", time, row.note, act.now, row.actor, owner=row.owner)
+    store.drop_moves(act.conn, row.id, [x.edition for x in back])
+    store.add_moves(act.conn, made, [x.as_new() for x in back])
+    planned = [Held(n, x.edition, x.title, tuple(x.unmet)) for n, x in enumerate(back) if x.unmet]
+    held = [_condition(act, h, back) for h in planned]
+    store.end(act.conn, made, "held", act.now, None, held)
+    tell(act, "dispatch.held", made, held=held[:50])
+
+
+def _condition(view: View, held: Held, lines: Sequence[Line]) -> dict[str, Any]:
+    line = lines[held.ord]
+    unmet = [planning.condition(view, u) for u in held.unmet]
+    return {"title": held.title, "unmet": unmet, "entry": line.uuid, "locale": line.locale}
+
+
+def _fail(act: Act, id: int, error: Exception) -> None:
+    """Stop a dispatch that could not be worked out, with the reason; nothing else waits for it."""
+    row = store.by_id(act.conn, id)
+    what = act.say("dispatches.not_worked_out", error=str(error) or type(error).__name__)
+    unmet = [{"code": "fault", "what": what, "where": "", "verb": "release"}]
+    held = [{"title": row.name, "entry": "", "locale": "", "unmet": unmet}]
+    late = act.now - row.at if act.now - row.at >= LATE else None
+    if store.end(act.conn, id, "failed", act.now, late, held):
+        # What its moves are may be what cannot be worked out.
+        told = {"dispatch": row.uuid, "name": row.name, "planned_by": row.owner, "held": held}
+        about = store.entries(act.conn, id)
+        act.event("dispatch.held", about, {**told, "instant": timeline.iso(row.at), "moves": []})
+
+
+def _end_and_revive(act: Act, row: Dispatch, lines: Sequence[Line], instant: int) -> None:
+    """Remove the entries that end with a dispatch, and bring back those that ended with the one that it undoes."""
+    ended, revived = ends_of(act, row)
+    if ended:
+        entries.set_removed(act.conn, sorted(ended), instant)
+        search.drop(act.conn, [x.edition for x in lines if x.uuid in ended])
+    for uuid in sorted(revived):
+        drafted.revive(act, uuid)
+
+
+def ends_of(view: View, row: Dispatch) -> tuple[set[str], set[str]]:
+    """The entries (UUIDs) that a dispatch removes, and those that it brings back: what it undoes turned about, as far as it
+    moves them."""
+    if row.undoes is None:
+        return set(store.moved_with(view.conn, row.id, moves.ENDING)), set()
+    ended, revived = ends_of(view, store.by_id(view.conn, row.undoes))
+    moved = set(store.moved_with(view.conn, row.id, moves.VERBS))
+    return revived & moved, ended & moved
+
+
+def _undoing(act: Act, row: Dispatch) -> dict[str, Any]:
+    """Mark what a dispatch that went undoes; what an event says of it."""
+    if row.undoes is None:
+        return {}
+    undone = store.by_id(act.conn, row.undoes)
+    store.mark_undone(act.conn, undone.id, True)
+    if undone.undoes is not None:
+        # What was undone and is done again has gone, as before.
+        store.mark_undone(act.conn, undone.undoes, False)
+    return {"undoes": undone.uuid}
+
+
+def tell(act: Act, kind: str, id: int, **more: Any) -> None:
+    """Append an event about a dispatch: its moves as items, up to a thousand of them."""
+    row = store.by_id(act.conn, id)
+    items = store.items(act.conn, id, 1000)
+    payload = {
+        "dispatch": row.uuid,
+        "name": row.name,
+        "planned_by": row.owner,
+        "instant": timeline.iso(row.instant) if row.instant is not None else "",
+        "moves": [asdict(item) for item in items],
+    }
+    act.event(kind, store.entries(act.conn, id), payload | more)

@@ -1,0 +1,121 @@
+"""Undoing what a dispatch did, as a whole: by a dispatch of its own, which can be undone in turn."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from hawthorn.core.errors import InTheWay
+from hawthorn.core.messages import said
+from hawthorn.core.timeline import PlannedTime
+from hawthorn.core.workflow import Unmet
+from hawthorn.operations.access import permission
+from hawthorn.operations.release import dispatches, going, planning
+from hawthorn.operations.release.planning import DispatchCheck, Line
+from hawthorn.operations.runtime.act import Act, View, new_uuid
+from hawthorn.store import dispatches as store
+from hawthorn.store import entries
+from hawthorn.store.dispatches import Changed, Dispatch
+
+RESTORE = "restore"
+
+
+@dataclass(frozen=True, slots=True)
+class Undoing:
+    """What undoing a dispatch would do, and what of it changed since: that is left as it is now, or taken along."""
+
+    check: DispatchCheck
+    changed: list[Line]
+    revived: set[str]
+
+
+def look(view: View, uuid: str, *, take: bool = False) -> Undoing:
+    """What undoing a dispatch would do; with `take`, also to what changed since it went."""
+    row = dispatches.find(view, uuid)
+    dispatches.require_state(row, "undo")
+    found = store.changed(view.conn, row.id)
+    changed = [_line(c) for c in found if not c.as_left]
+    lines = [_line(c) for c in found if (c.as_left or take) and c.took != c.stands]
+    ended, revived = going.ends_of(view, row)
+    # Undone is also what ended and what came back, turned about.
+    back, gone = ended & _removed(view, ended), revived - _removed(view, revived)
+    planning.plan_lines(view, lines, view.now, reviving=back)
+    if lines and back:
+        lines[0].unmet += _without_room(view, back)
+    check = planning.completed(view, lines)
+    planning.completed(view, changed)
+    return Undoing(check, changed, back | gone)
+
+
+def undo(act: Act, uuid: str, *, take: bool = False, note: str = "") -> str:
+    """Undo a dispatch that went, whole, now; returns the UUID of the dispatch that does.
+
+    What stood before it stands again; what changed since is left as it is, or with `take` goes back too. Raises `GateUnmet` where
+    the records cannot do with that, for example as an address is somebody else's by now.
+    """
+    row = dispatches.find(act, uuid)
+    dispatches.require_release(act, row)
+    dispatches.require_state(row, "undo")
+    found = look(act, uuid, take=take)
+    if found.check.blocked:
+        raise planning.gate_unmet(found.check.lines, [said("moves.cannot.restore")])
+    if not found.check.lines and not found.revived:
+        raise InTheWay("dispatches.nothing_to_undo")
+    made = new_uuid(act.now)
+    at = PlannedTime(act.now, "", act.identity.zone, "")
+    id = store.add(
+        act.conn,
+        made,
+        _name(act, row),
+        "planned",
+        at,
+        note,
+        act.now,
+        act.identity.id,
+        owner=row.owner,
+        undoes=row.id,
+    )
+    store.add_moves(act.conn, id, [x.as_new() for x in found.check.lines or _named(act, row)])
+    going.go(act, id, act.now)
+    return made
+
+
+def _line(c: Changed) -> Line:
+    return Line(RESTORE, c.edition, c.stage, c.took, True, c.uuid, c.locale, c.title, c.type)
+
+
+def _named(view: View, row: Dispatch) -> list[Line]:
+    """A line for each edition that a dispatch moved, where nothing stands differently: for what was only removed."""
+    return [
+        Line(RESTORE, m.edition, m.stage, None, True, m.uuid, m.locale, m.title, m.type)
+        for m in store.asked(view.conn, row.id)
+    ]
+
+
+def _name(view: View, row: Dispatch) -> str:
+    if row.undoes is None:
+        return view.say("dispatches.undo", name=row.name)
+    return view.say("dispatches.again", name=store.by_id(view.conn, row.undoes).name)
+
+
+def _removed(view: View, uuids: set[str]) -> set[str]:
+    return uuids - entries.there(view.conn, uuids)
+
+
+def _without_room(view: View, uuids: set[str]) -> list[Unmet]:
+    """What speaks against bringing entries back whose type takes exactly one, where there is another by now."""
+    out: list[Unmet] = []
+    for uuid in sorted(uuids):
+        row = entries.even_removed(view.conn, uuid)
+        kind = view.setup.types.get(row.type) if row is not None else None
+        other = entries.single(view.conn, kind.name) if kind is not None and kind.single else None
+        if kind is not None and other is not None:
+            title = permission.title(view, other.id) or said("common.untitled")
+            out.append(
+                Unmet(
+                    "one-already",
+                    said("unmet.one_already", kind=kind.label, entry=title),
+                    other.uuid,
+                    "release",
+                )
+            )
+    return out
