@@ -463,7 +463,7 @@ def changed(conn: sqlite3.Connection, id: int) -> list[Changed]:
             "AND (s.opened_by = ?1 OR s.closed_by = ?1)) "
             f"SELECT k.edition, k.stage, {there.format('revision', 't.closed_by = ?1 AND t.opened_by IS NOT ?1')} AS took, "
             f"{there.format('revision', 't.opened_by = ?1')} AS put, {there.format('revision', 't.until IS NULL')} AS stands, "
-            f"{there.format('id', 't.until IS NULL')} IS {there.format('id', 't.opened_by = ?1')} AS as_left, "
+            f"{there.format('revision', 't.until IS NULL')} IS {there.format('revision', 't.opened_by = ?1')} AS as_left, "
             "d.locale, e.id AS entry, e.uuid, e.type, coalesce(y.title, '') AS title FROM k JOIN edition d ON d.id = k.edition "
             "JOIN entry e ON e.id = d.entry LEFT JOIN summary y ON y.edition = k.edition ORDER BY k.ord, k.stage",
             (id,),

@@ -117,6 +117,16 @@ def at_stage(conn: sqlite3.Connection, editions: Iterable[int], stage: int) -> s
     return {row[0] for row in rows}
 
 
+def editions_out(conn: sqlite3.Connection, entries: Iterable[int]) -> set[tuple[int, int]]:
+    """The editions of some entries that are out, without those of shared fields, as (entry, edition)."""
+    rows = conn.execute(
+        "SELECT d.entry, d.id FROM json_each(?) j JOIN edition d ON d.entry = j.value AND d.locale <> '*' "
+        "JOIN standing s ON s.edition = d.id AND s.stage = ? AND s.until IS NULL",
+        (json.dumps(list(entries)), RELEASE),
+    ).fetchall()
+    return {(row[0], row[1]) for row in rows}
+
+
 def at(conn: sqlite3.Connection, edition: int, stage: int, instant: int) -> Standing | None:
     """What stood at a stage at an instant, by the latest since."""
     cursor = conn.execute(

@@ -51,7 +51,7 @@ def make(
         raise Invalid("dispatches.empty")
     planned = planning.resolve_when(act, when)
     found = planning.check(act, requests, at=planned.instant if planned else None, with_needs=with_needs)
-    _require_clear(found, partial and planned is not None)
+    _require_clear(found, partial and planned is not None, later=planned is not None)
     if planned is None:
         _require_something(found.lines)
     titled = naming.line("name", name) or _name_for(act, found.lines)
@@ -185,9 +185,7 @@ def plan(act: Act, uuid: str, when: When | None = None, *, with_needs: bool = Fa
         timeline.not_past(row.instant, act.now)
     else:
         store.move_instant(act.conn, row.id, planned)
-    _settle(
-        act, row, planned.instant if planned else row.at, with_needs=with_needs, partial=bool(row.partial)
-    )
+    _settle(act, row, planned.instant if planned else row.at, with_needs=with_needs)
     store.put(act.conn, row.id, "planned")
     going.tell(act, "dispatch.planned", row.id)
 
@@ -202,11 +200,11 @@ def send(act: Act, uuid: str, *, with_needs: bool = False) -> None:
         require_release(act, row)
     require_state(row, "send")
     if row.state == "open":
-        lines = _settle(act, row, act.now, with_needs=with_needs, partial=bool(row.partial))
+        lines = _settle(act, row, act.now, with_needs=with_needs)
     else:
         lines = going.lines_of(act, row.id)
         planning.plan_lines(act, lines, act.now)
-        _require_clear(DispatchCheck(lines, [], []), bool(row.partial))
+        _require_clear(planning.completed(act, lines, beside=row.id), bool(row.partial), later=False)
     _require_something(lines)
     store.put(act.conn, row.id, "planned")
     store.move_instant(act.conn, row.id, PlannedTime(act.now, "", act.identity.zone, ""))
@@ -314,13 +312,13 @@ def resolve_again(act: Act) -> int:
     return moved
 
 
-def _settle(act: Act, row: Dispatch, at: int, *, with_needs: bool, partial: bool) -> list[Line]:
+def _settle(act: Act, row: Dispatch, at: int, *, with_needs: bool) -> list[Line]:
     """Give the moves of an open dispatch their revisions, with what goes along; returns its lines."""
     requests = requests_of(act, row.id)
     if not requests:
         raise Invalid("dispatches.empty")
     found = planning.check(act, requests, at=at, with_needs=with_needs, beside=row.id)
-    _require_clear(found, partial)
+    _require_clear(found, bool(row.partial), later=at > act.now)
     store.drop_moves(act.conn, row.id)
     store.add_moves(act.conn, row.id, [x.as_new() for x in found.lines])
     return found.lines
@@ -388,8 +386,9 @@ def require_state(row: Dispatch, what: str) -> None:
         raise InTheWay(f"dispatches.not_now.{what}", state=said(f"dispatches.state.{row.state}"), may=may)
 
 
-def _require_clear(found: DispatchCheck, partial: bool) -> None:
-    stopped = found.stopped
+def _require_clear(found: DispatchCheck, partial: bool, *, later: bool) -> None:
+    """Refuse what something stands in the way of; what goes later and follows may be approved by then."""
+    stopped = found.stopped if later else [x for x in found.lines if x.unmet]
     if stopped and (not partial or len(stopped) == len(found.lines)):
         raise planning.gate_unmet(found.lines)
 

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from itertools import groupby
 
+from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.errors import InTheWay
 from hawthorn.core.messages import said
 from hawthorn.core.timeline import PlannedTime
@@ -13,8 +16,9 @@ from hawthorn.operations.release import dispatches, going, planning
 from hawthorn.operations.release.planning import DispatchCheck, Line
 from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.store import dispatches as store
-from hawthorn.store import entries
+from hawthorn.store import entries, standings
 from hawthorn.store.dispatches import Changed, Dispatch
+from hawthorn.store.standings import RELEASE
 
 RESTORE = "restore"
 
@@ -32,9 +36,7 @@ def look(view: View, uuid: str, *, take: bool = False) -> Undoing:
     """What undoing a dispatch would do; with `take`, also to what changed since it went."""
     row = dispatches.find(view, uuid)
     dispatches.require_state(row, "undo")
-    found = store.changed(view.conn, row.id)
-    changed = [_line(c) for c in found if not c.as_left]
-    lines = [_line(c) for c in found if (c.as_left or take) and c.took != c.stands]
+    lines, changed = _divided(view, store.changed(view.conn, row.id), take)
     ended, revived = going.ends_of(view, row)
     # Undone is also what ended and what came back, turned about.
     back, gone = ended & _removed(view, ended), revived - _removed(view, revived)
@@ -77,6 +79,39 @@ def undo(act: Act, uuid: str, *, take: bool = False, note: str = "") -> str:
     store.add_moves(act.conn, id, [x.as_new() for x in found.check.lines or _named(act, row)])
     going.go(act, id, act.now)
     return made
+
+
+def _divided(view: View, found: Sequence[Changed], take: bool) -> tuple[list[Line], list[Line]]:
+    """What goes back, and what changed since. What stands highest decides for an edition: where it has changed, so has all of it;
+    where it has not, what has come to a lower stage since is new work and stays. Shared fields go back with all of their entry."""
+    lines: list[Line] = []
+    changed: list[Line] = []
+    by_entry: dict[int, list[list[Changed]]] = {}
+    for _, stages in groupby(found, key=lambda c: c.edition):
+        ranked = sorted(stages, key=lambda c: -view.setup.orders[c.stage])
+        by_entry.setdefault(ranked[0].entry, []).append(ranked)
+    for editions in by_entry.values():
+        moved_on = any(not goal.as_left for goal, *_ in editions)
+        for goal, *lower in editions:
+            if not goal.as_left:
+                changed.append(_line(goal))
+            left = moved_on if goal.locale == COMMON else not goal.as_left
+            if take or not left:
+                back = [goal, *(c for c in lower if c.as_left)]
+                lines += [_line(c) for c in back if c.took != c.stands]
+    return _kept_for_others(view, lines, {c.edition: c.entry for c in found}), changed
+
+
+def _kept_for_others(view: View, lines: list[Line], entry_of: Mapping[int, int]) -> list[Line]:
+    """The lines without those that would take shared fields from a locale that stays out."""
+    parting = {x.edition for x in lines if x.leaves and x.stage == RELEASE}
+    shared = {entry_of[x.edition] for x in lines if x.locale == COMMON and x.edition in parting}
+    if not shared:
+        return lines
+    staying = {
+        entry for entry, edition in standings.editions_out(view.conn, shared) if edition not in parting
+    }
+    return [x for x in lines if x.locale != COMMON or entry_of[x.edition] not in staying or not x.leaves]
 
 
 def _line(c: Changed) -> Line:
