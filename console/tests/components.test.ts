@@ -130,6 +130,9 @@ describe("moves", () => {
           type: "label",
           before: null,
           after: 3,
+          stage: "release",
+          head: 3,
+          follows: false,
           along: true,
           unmet: [
             { code: "sign-offs", what: "It needs one more sign-off.", where: "", verb: "sign", who: ["Oda"] },

@@ -20,6 +20,7 @@
   type Result = components["schemas"]["BulkResult"];
   let asking = $state<Act | "">("");
   let open = $state(false);
+  let adding = $state(false);
   let tag = $state("");
   let note = $state("");
   let result = $state.raw<Result | null>(null);
@@ -81,8 +82,17 @@
     {#each acts.filter((one) => session.may(one.verb)) as one (one.act)}
       <Button onclick={() => begin(one.act)}>{t(`bulk.act_${one.act}`)}</Button>
     {/each}
+    {#if session.may("write") || session.may("release")}
+      <Button onclick={() => (adding = true)}>{t("dispatch.add")}</Button>
+    {/if}
     <Button class="ms-auto" onclick={onClear}>{t("bulk.clear")}</Button>
   </div>
+{/if}
+
+{#if adding}
+  {#await import("../release/AddToDispatch.svelte") then { default: AddToDispatch }}
+    <AddToDispatch items={body.items} onClose={() => (adding = false)} onDone={onClear} />
+  {/await}
 {/if}
 
 <FormDialog

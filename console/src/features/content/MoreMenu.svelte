@@ -7,6 +7,7 @@
   import Input from "../../ui/Input.svelte";
   import Menu from "../../ui/Menu.svelte";
   import MenuLine from "../../ui/MenuLine.svelte";
+  import CalendarPlusOutline from "flowbite-svelte-icons/CalendarPlusOutline.svelte";
   import DotsHorizontalOutline from "flowbite-svelte-icons/DotsHorizontalOutline.svelte";
   import FileCopyOutline from "flowbite-svelte-icons/FileCopyOutline.svelte";
   import RectangleListOutline from "flowbite-svelte-icons/RectangleListOutline.svelte";
@@ -16,6 +17,7 @@
   /** What is done with an entry now and then: copied, made a template, removed. */
   let { entry, onRemove }: { entry: Entry; onRemove: () => void } = $props();
   let naming = $state(false);
+  let adding = $state(false);
   let name = $state("");
   let error = $state<unknown>(null);
 
@@ -61,8 +63,15 @@
         }}>{t("more.template")}</MenuLine
       >
     {/if}
+    <MenuLine icon={CalendarPlusOutline} onclick={() => (adding = true)}>{t("dispatch.add")}</MenuLine>
     <MenuLine icon={TrashBinOutline} onclick={onRemove}>{t("more.remove")}</MenuLine>
   </Menu>
+{/if}
+
+{#if adding}
+  {#await import("../release/AddToDispatch.svelte") then { default: AddToDispatch }}
+    <AddToDispatch items={[{ id: entry.id, locale: entry.locale }]} onClose={() => (adding = false)} />
+  {/await}
 {/if}
 
 <FormDialog

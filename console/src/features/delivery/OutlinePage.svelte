@@ -28,6 +28,7 @@
   let targets = $state.raw<OutlineLine[]>([]);
   let busy = $state(false);
   let tree = $state<OutlineTree>();
+  let going = $state<OutlineLine | null>(null);
   let start = $state<OutlineStart>();
   let first = true;
   const drafts = $derived(!stage && !at);
@@ -154,6 +155,7 @@
     onAskMove={askMove}
     onStart={(below) => start?.ask(below)}
     onCopy={copy}
+    onDispatch={(line) => (going = line)}
   />
   <div class="flex flex-wrap gap-2 pt-3">
     {#each rows.filter((row) => row.more) as row (row.line.id)}
@@ -165,5 +167,10 @@
   </div>
 {/if}
 
+{#if going}
+  {#await import("../release/AddToDispatch.svelte") then { default: AddToDispatch }}
+    <AddToDispatch items={[{ id: going.id, locale: going.locale }]} pages onClose={() => (going = null)} />
+  {/await}
+{/if}
 <OutlineMove bind:moving {targets} onMove={move} />
 <OutlineStart bind:this={start} {locale} />

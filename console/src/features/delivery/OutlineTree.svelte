@@ -12,6 +12,7 @@
   import ChevronDownOutline from "flowbite-svelte-icons/ChevronDownOutline.svelte";
   import ChevronRightOutline from "flowbite-svelte-icons/ChevronRightOutline.svelte";
   import DotsVerticalOutline from "flowbite-svelte-icons/DotsVerticalOutline.svelte";
+  import CalendarPlusOutline from "flowbite-svelte-icons/CalendarPlusOutline.svelte";
   import FileCopyOutline from "flowbite-svelte-icons/FileCopyOutline.svelte";
   import PlusOutline from "flowbite-svelte-icons/PlusOutline.svelte";
 
@@ -25,8 +26,9 @@
     onAskMove: (line: OutlineLine) => void;
     onStart: (below: OutlineLine) => void;
     onCopy: (line: OutlineLine) => void;
+    onDispatch: (line: OutlineLine) => void;
   }
-  let { outline, locale, mayMove, busy, onMove, onAskMove, onStart, onCopy }: Props = $props();
+  let { outline, locale, mayMove, busy, onMove, onAskMove, onStart, onCopy, onDispatch }: Props = $props();
   /** Pixels from the edge of the window within which it scrolls while something is carried. */
   const EDGE = 60;
   const rows = $derived(outline.rows);
@@ -263,6 +265,13 @@
               onclick={() => onCopy(line)}
             />
           {/if}
+          <Button
+            look="quiet"
+            icon={CalendarPlusOutline}
+            tabindex={here ? 0 : -1}
+            label={t("outline.dispatch", { title: line.title })}
+            onclick={() => onDispatch(line)}
+          />
         {/if}
       </span>
     </div>

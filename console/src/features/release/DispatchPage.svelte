@@ -1,25 +1,62 @@
 <script lang="ts">
   import { elsewhere } from "./wall";
   import { useQueryClient } from "@tanstack/svelte-query";
+  import DispatchActs from "./DispatchActs.svelte";
   import MoveList from "./MoveList.svelte";
+  import Alert from "../../ui/Alert.svelte";
+  import Badge from "../../ui/Badge.svelte";
   import Trouble from "../../ui/Trouble.svelte";
   import Waiting from "../../ui/Waiting.svelte";
-  import { api, sure } from "../../lib/api";
+  import EntryPicker from "../content/fields/EntryPicker.svelte";
+  import Checkbox from "../../ui/Checkbox.svelte";
+  import { api, sure, type MoveLine, type Named } from "../../lib/api";
   import { t, when } from "../../lib/i18n";
-  import { dispatchQuery } from "./queries";
+  import { moveOf } from "./ask";
+  import { checkQuery, dispatchQuery } from "./queries";
+  import { TONES } from "./states";
   import { toasts } from "../../lib/state/toasts.svelte";
   import { session } from "../../lib/state/session.svelte";
   import { route } from "../../router";
-  import Button from "../../ui/Button.svelte";
-  import CloseCircleOutline from "flowbite-svelte-icons/CloseCircleOutline.svelte";
 
   const id = $derived((route.params as { id: string }).id);
   const found = dispatchQuery(() => id);
   const queries = useQueryClient();
+  let withNeeds = $state(false);
+  const coming = $derived(!!found.data?.acts.includes("send") && found.data.count > 0);
+  const check = checkQuery(
+    () => id,
+    () => withNeeds,
+    () => coming,
+  );
+  const moves = $derived((coming && check.data?.moves) || found.data?.moves || []);
+  const inTheWay = $derived(coming ? (check.data?.moves.filter((move) => move.unmet.length) ?? []) : []);
+  const params = $derived({ path: { id } });
 
-  async function cancel(): Promise<void> {
+  async function put(one: Named): Promise<void> {
+    await done(async () => {
+      const entry = await sure(api.GET("/api/entries/{id}", { params: { path: { id: one.id } } }));
+      const move = moveOf(one.id, entry.locale);
+      return sure(api.POST("/api/dispatches/{id}/moves", { params, body: { moves: [move], below: false } }));
+    });
+  }
+
+  async function drop(move: MoveLine): Promise<void> {
+    const body = { moves: [{ id: move.id, locale: move.locale }] };
+    await done(() => sure(api.POST("/api/dispatches/{id}/moves/drop", { params, body })));
+    toasts.offer(t("dispatch.dropped", { title: move.title }), t("plan.unplan"), () => void back(move));
+  }
+
+  async function back(move: MoveLine): Promise<void> {
+    const verb = move.verb === "restore" ? "release" : move.verb;
+    const one = moveOf(move.id, move.locale, { verb, follows: move.follows });
+    await done(() =>
+      sure(api.POST("/api/dispatches/{id}/moves", { params, body: { moves: [one], below: false } })),
+    );
+  }
+
+  async function done(act: () => Promise<unknown>): Promise<void> {
     try {
-      await sure(api.POST("/api/dispatches/{id}/cancel", { params: { path: { id } } }));
+      await act();
       await queries.invalidateQueries();
     } catch (error) {
       toasts.wrong(error);
@@ -36,30 +73,72 @@
 {:else}
   {@const one = found.data}
   <h1 class="text-2xl font-semibold">{one.name}</h1>
-  <p class="pb-4 text-moss">
-    {t(`timetable.state.${one.state}`)} · {when(one.instant)}{elsewhere(one) ? ` (${elsewhere(one)})` : ""} · {t(
-      "timetable.by",
-      { by: one.by },
-    )}
-    {#if one.late_by_seconds}· {t("timetable.late", { seconds: Math.round(one.late_by_seconds) })}{/if}
+  <p class="flex flex-wrap items-center gap-x-2 pb-2 text-moss">
+    <Badge tone={TONES[one.state] ?? "moss"}>{t(`timetable.state.${one.state}`)}</Badge>
+    <span
+      >{one.instant ? when(one.instant) : t("dispatch.noTime")}{elsewhere(one)
+        ? ` (${elsewhere(one)})`
+        : ""}</span
+    >
+    <span>· {t("dispatch.ownedBy", { owner: one.owner_name })}</span>
+    {#if one.by !== one.owner_name}<span>· {t("timetable.by", { by: one.by })}</span>{/if}
+    {#if one.partial}<span>· {t("dispatch.sendsTheRest")}</span>{/if}
+    {#if one.late_by_seconds}<span>· {t("timetable.late", { seconds: Math.round(one.late_by_seconds) })}</span
+      >{/if}
   </p>
+  {#if one.note}<p class="pb-3 whitespace-pre-line">{one.note}</p>{/if}
+  {#if one.undoes}<p class="pb-3"><a href="/timetable/{one.undoes}">{t("dispatch.undoes")}</a></p>{/if}
+  {#if one.undone_by}<p class="pb-3">
+      <a href="/timetable/{one.undone_by}">{t("dispatch.undoneBy")}</a>
+    </p>{/if}
+  <DispatchActs {one} blocked={inTheWay.length > 0} {withNeeds} />
   {#if one.trouble && one.state === "planned"}
-    <p class="sheet mb-3 border-s-4 border-s-straw p-3">{t("timetable.trouble", { trouble: one.trouble })}</p>
+    <div class="pb-3"><Alert kind="wrong">{t("timetable.trouble", { trouble: one.trouble })}</Alert></div>
   {/if}
-  {#each one.held as held, n (n)}
-    <div class="sheet mb-3 border-s-4 border-s-straw p-3">
-      <p class="font-semibold">{held.title}</p>
-      {#each (held.unmet ?? []) as { what: string }[] as condition (condition.what)}<p>
-          <CloseCircleOutline class="inline size-5 align-text-bottom" />
-          {condition.what}
-        </p>{/each}
-    </div>
+  {#if one.state === "failed"}
+    {#each one.held as held, n (n)}
+      <div class="pb-3">
+        <Alert kind="wrong">{((held.unmet ?? []) as { what: string }[]).map((u) => u.what).join(" ")}</Alert>
+      </div>
+    {/each}
+  {/if}
+  {#if check.error && coming}<Trouble error={check.error} again={() => check.refetch()} />{/if}
+  {#if inTheWay.length}
+    <section class="sheet mb-3 border-s-4 border-s-straw p-4" aria-labelledby="in-the-way">
+      <h2 id="in-the-way" class="pb-2 text-lg font-semibold">{t("dispatch.inTheWay")}</h2>
+      <MoveList moves={inTheWay} />
+    </section>
+  {:else if coming && check.data}
+    <p class="pb-3 text-moss" role="status">{t("plan.clear")}</p>
+  {/if}
+  {#if coming && check.data && (check.data.needs.length || withNeeds) && one.state === "open"}
+    <label class="flex items-center gap-2 pb-3"
+      ><Checkbox bind:checked={withNeeds} />{t("plan.withNeeds")}{check.data.needs.length
+        ? ": " + check.data.needs.map((need) => need.title).join(", ")
+        : ""}</label
+    >
+  {/if}
+  {#each check.data?.also ?? [] as other (other.dispatch + other.title + other.locale)}
+    <p class="pb-2 text-straw">
+      {t("dispatch.also", { title: other.title, locale: other.locale })}
+      <a href="/timetable/{other.dispatch}">{other.name}</a>, {when(other.instant)}
+    </p>
   {/each}
+  {#each check.data?.warnings ?? [] as warning (warning)}<p class="pb-2 text-straw">{warning}</p>{/each}
   <section class="sheet p-4" aria-labelledby="goes">
-    <h2 id="goes" class="pb-2 text-lg font-semibold">{t("plan.goes")}</h2>
-    <MoveList moves={one.moves} />
+    <h2 id="goes" class="pb-2 text-lg font-semibold">
+      {t(one.state === "gone" ? "dispatch.went" : "plan.goes")}
+    </h2>
+    {#if moves.length}
+      <MoveList {moves} plain={inTheWay.length > 0} onDrop={one.state === "open" ? drop : undefined} />
+      {#if one.count > moves.length}<p class="pt-2 text-moss">
+          {t("dispatch.andMore", { count: one.count - moves.length })}
+        </p>{/if}
+    {:else}
+      <p class="text-moss">{t("dispatch.empty")}</p>
+    {/if}
+    {#if one.state === "open" && session.may("write")}
+      <div class="max-w-md pt-4"><EntryPicker label={t("dispatch.put")} onChoose={put} /></div>
+    {/if}
   </section>
-  {#if one.state === "planned" && session.may("release")}
-    <Button class="mt-4" onclick={cancel}>{t("timetable.cancel")}</Button>
-  {/if}
 {/if}

@@ -1,21 +1,20 @@
 <script lang="ts">
+  import { dispatchOf, moveOf } from "./ask";
   import MoveList from "./MoveList.svelte";
+  import TimeFields from "./TimeFields.svelte";
   import ShownIn from "../delivery/ShownIn.svelte";
   import Waiting from "../../ui/Waiting.svelte";
-  import { api, once, Problem, sure, type Dispatch, type Entry, type WhenAsk } from "../../lib/api";
+  import { api, once, sure, type Dispatch, type Entry, type WhenAsk } from "../../lib/api";
   import { t, when } from "../../lib/i18n";
   import { whileTyped } from "../../lib/state/checked.svelte";
   import { live } from "../../lib/state/live.svelte";
   import { toasts } from "../../lib/state/toasts.svelte";
-  import { session } from "../../lib/state/session.svelte";
   import { navigate } from "../../router";
   import Checkbox from "../../ui/Checkbox.svelte";
   import Input from "../../ui/Input.svelte";
-  import ZoneField from "../../ui/ZoneField.svelte";
   import Radio from "../../ui/Radio.svelte";
   import { toggled } from "../../lib/lists";
   import FormDialog from "../../ui/FormDialog.svelte";
-  import DateField from "../../ui/DateField.svelte";
 
   interface Props {
     open: boolean;
@@ -25,11 +24,11 @@
   }
   let { open = $bindable(false), entry, verb, onDone }: Props = $props();
   let later = $state(false);
-  let wall = $state("");
-  let zone = $state(session.me?.zone ?? "UTC");
-  let fold = $state<"" | "earlier" | "later">("");
+  let asked = $state<WhenAsk | null>(null);
   let name = $state("");
   let withNeeds = $state(false);
+  /** Whether what is approved by then goes, and not what is now. */
+  let follows = $state(false);
   /** Other editions that go along. */
   let also = $state<string[]>([]);
   const others = $derived(
@@ -37,14 +36,12 @@
   );
   let busy = $state(false);
 
-  const asked = $derived.by((): WhenAsk | null => (later && wall ? { wall, zone, fold, instant: "" } : null));
-  const body = $derived({
-    moves: [entry.locale, ...also].map((locale) => ({ id: entry.id, locale, verb, regress: false })),
-    when: asked,
-    name,
-    note: "",
-    with_needs: withNeeds,
-  });
+  const body = $derived(
+    dispatchOf(
+      [entry.locale, ...also].map((locale) => moveOf(entry.id, locale, { verb, follows: follows && later })),
+      { when: later ? asked : null, name, with_needs: withNeeds },
+    ),
+  );
 
   const checked = whileTyped(
     () => (open ? body : null),
@@ -53,12 +50,6 @@
   );
   const check = $derived(checked.found);
   const error = $derived(checked.error);
-  const twice = $derived(
-    error instanceof Problem && error.slug === "bad-time" && Array.isArray(error.facts.choices)
-      ? (error.facts.choices as ({ fold: "earlier" | "later"; instant: string } | string)[])
-      : [],
-  );
-
   async function go(): Promise<void> {
     busy = true;
     await live.quiet(done);
@@ -70,7 +61,7 @@
       const made = await sure(api.POST("/api/dispatches", { params: { header: once() }, body }));
       open = false;
       if (made.state === "planned")
-        toasts.offer(t("plan.planned", { when: when(made.instant) }), t("plan.unplan"), () => unplan(made));
+        toasts.offer(t("plan.planned", { when: when(made.instant!) }), t("plan.unplan"), () => unplan(made));
       else toasts.say(t(`plan.done_${verb}`));
       if (verb === "remove" && made.state === "gone") {
         toasts.offer(t("plan.bringBack", { title: entry.title }), t("plan.undo"), () => bringBack());
@@ -109,7 +100,7 @@
   size="md"
   go={t(doing)}
   {busy}
-  ready={!!check && !check.blocked && !(later && !wall) && !error}
+  ready={!!check && (!check.blocked || (follows && later)) && !(later && !asked) && !error}
   {error}
   onsubmit={go}
 >
@@ -119,11 +110,11 @@
     <Radio name="when" bind:group={later} value={true}>{t("plan.later")}</Radio>
   </fieldset>
   {#if later}
-    <div class="grid gap-3 sm:grid-cols-2">
-      <DateField time {zone} label={t("plan.day")} bind:value={wall} />
-      <ZoneField label={t("plan.zone")} bind:value={zone} />
-      <label class="flex flex-col gap-1 sm:col-span-2">{t("plan.name")}<Input bind:value={name} /></label>
-    </div>
+    <TimeFields bind:asked {error} />
+    <label class="flex flex-col gap-1">{t("plan.name")}<Input bind:value={name} /></label>
+    {#if verb === "release"}
+      <label class="flex items-start gap-2"><Checkbox bind:checked={follows} />{t("dispatch.follows")}</label>
+    {/if}
   {/if}
   {#if others.length}
     <fieldset class="flex flex-wrap gap-x-5 gap-y-1">
@@ -138,13 +129,6 @@
       {/each}
     </fieldset>
   {/if}
-  {#each twice as choice (typeof choice === "string" ? choice : choice.fold)}
-    {#if typeof choice !== "string"}
-      <Radio name="fold" bind:group={fold} value={choice.fold}
-        >{t(choice.fold === "earlier" ? "plan.earlier" : "plan.later2")} ({when(choice.instant)})</Radio
-      >
-    {/if}
-  {/each}
   {#if check}
     <section aria-labelledby="goes">
       <h3 id="goes" class="pb-1 font-semibold">{t("plan.goes")}</h3>

@@ -2,10 +2,18 @@
   import { elsewhere } from "./wall";
   import Trouble from "../../ui/Trouble.svelte";
   import Waiting from "../../ui/Waiting.svelte";
-  import type { Dispatch } from "../../lib/api";
+  import { api, once, sure, type Dispatch } from "../../lib/api";
   import { day, t, when } from "../../lib/i18n";
-  import { dispatchesQuery } from "./queries";
+  import { dispatchOf } from "./ask";
+  import { dispatchesQuery, waitingQuery } from "./queries";
+  import { TONES } from "./states";
+  import { session } from "../../lib/state/session.svelte";
+  import { navigate } from "../../router";
+  import Badge from "../../ui/Badge.svelte";
   import Button from "../../ui/Button.svelte";
+  import FormDialog from "../../ui/FormDialog.svelte";
+  import Input from "../../ui/Input.svelte";
+  import Textarea from "../../ui/Textarea.svelte";
 
   /** So many days back what has gone is shown. */
   let back = $state(60);
@@ -13,40 +21,89 @@
     back > 3000 ? "" : new Date(Date.now() - back * 86_400_000).toISOString().slice(0, 10),
   );
   const found = dispatchesQuery(() => since);
+  const open = waitingQuery("open");
+  const held = waitingQuery("held");
+  const failed = waitingQuery("failed");
+  const stuck = $derived([...(held.data?.items ?? []), ...(failed.data?.items ?? [])]);
   const planned = $derived(found.data?.items.filter((one) => one.state === "planned") ?? []);
-  const past = $derived((found.data?.items.filter((one) => one.state !== "planned") ?? []).reverse());
-  const mark: Record<string, string> = { planned: "text-slate", held: "text-straw", gone: "text-hedge" };
+  const past = $derived((found.data?.items.filter((one) => !one.acts.includes("send")) ?? []).reverse());
+  let starting = $state(false);
+  let name = $state("");
+  let note = $state("");
+  let error = $state<unknown>(null);
+
+  async function start(): Promise<void> {
+    error = null;
+    try {
+      const body = dispatchOf([], { name, note, open: true });
+      const made = await sure(api.POST("/api/dispatches", { params: { header: once() }, body }));
+      starting = false;
+      await navigate("/timetable/:id", { params: { id: made.id } });
+    } catch (caught) {
+      error = caught;
+    }
+  }
 </script>
 
 {#snippet list(items: Dispatch[])}
   <ol class="flex flex-col gap-2">
     {#each items as one (one.id)}
       <li class="sheet flex flex-wrap items-baseline gap-x-4 gap-y-1 px-4 py-3">
-        <span class="w-40 font-semibold {mark[one.state] ?? 'text-moss'}">{when(one.instant)}</span>
+        <span class="w-40 font-semibold text-moss"
+          >{one.instant ? when(one.instant) : t("dispatch.noTime")}</span
+        >
         <a class="font-serif text-lg font-semibold" href="/timetable/{one.id}">{one.name}</a>
+        <Badge tone={TONES[one.state] ?? "moss"}>{t(`timetable.state.${one.state}`)}</Badge>
         <span class="text-sm text-moss"
-          >{t(`timetable.state.${one.state}`)} · {t("timetable.moves", { count: one.moves.length })} · {t(
-            "timetable.by",
-            {
-              by: one.by,
-            },
-          )}{elsewhere(one) ? ` · ${elsewhere(one)}` : ""}</span
+          >{t("timetable.moves", { count: one.count })} · {one.owner_name}{elsewhere(one)
+            ? ` · ${elsewhere(one)}`
+            : ""}</span
         >
         {#if one.late_by_seconds}<span class="text-sm text-straw"
             >{t("timetable.late", { seconds: Math.round(one.late_by_seconds) })}</span
           >{/if}
+        {#each one.held.slice(0, 1) as first, n (n)}
+          <span class="basis-full text-sm text-straw"
+            >{first.title}: {((first.unmet ?? []) as { what: string }[]).map((u) => u.what).join(" ")}</span
+          >
+        {/each}
       </li>
     {/each}
   </ol>
 {/snippet}
 
 <svelte:head><title>{t("timetable.title")} – {t("app.name")}</title></svelte:head>
-<h1 class="pb-4 text-2xl font-semibold">{t("timetable.title")}</h1>
+<div class="flex flex-wrap items-center gap-3 pb-4">
+  <h1 class="text-2xl font-semibold">{t("timetable.title")}</h1>
+  {#if session.may("write") || session.may("release")}
+    <Button
+      class="ms-auto"
+      look="main"
+      onclick={() => {
+        name = note = "";
+        error = null;
+        starting = true;
+      }}>{t("dispatch.start")}</Button
+    >
+  {/if}
+</div>
 {#if found.error}
   <Trouble error={found.error} again={() => found.refetch()} />
 {:else if !found.data}
   <Waiting />
 {:else}
+  {#if stuck.length}
+    <section class="pb-6" aria-labelledby="stuck">
+      <h2 id="stuck" class="pb-2 text-lg font-semibold">{t("dispatch.waits")}</h2>
+      {@render list(stuck)}
+    </section>
+  {/if}
+  {#if open.data?.items.length}
+    <section class="pb-6" aria-labelledby="open">
+      <h2 id="open" class="pb-2 text-lg font-semibold">{t("dispatch.open")}</h2>
+      {@render list(open.data.items)}
+    </section>
+  {/if}
   <section class="pb-6" aria-labelledby="planned">
     <h2 id="planned" class="pb-2 text-lg font-semibold">{t("timetable.planned")}</h2>
     {#if planned.length}{@render list(planned)}{:else}<p class="text-moss">{t("timetable.none")}</p>{/if}
@@ -62,3 +119,18 @@
     {/if}
   </section>
 {/if}
+
+<FormDialog
+  bind:open={starting}
+  title={t("dispatch.startTitle")}
+  go={t("dispatch.doStart")}
+  {error}
+  ready={name.trim() !== ""}
+  onsubmit={start}
+>
+  <label class="flex flex-col gap-1"
+    >{t("dispatch.name")}<Input bind:value={name} maxlength={120} required /></label
+  >
+  <label class="flex flex-col gap-1">{t("dispatch.note")}<Textarea rows={3} bind:value={note} /></label>
+  <p class="text-sm text-moss">{t("dispatch.startAbout")}</p>
+</FormDialog>

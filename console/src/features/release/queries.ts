@@ -11,6 +11,30 @@ export function dispatchesQuery(since: () => string) {
   }));
 }
 
+/** Dispatches of a state that wait for somebody: newest first. */
+export function waitingQuery(state: "open" | "held" | "failed") {
+  return createQuery(() => ({
+    queryKey: ["dispatches", "waiting", state],
+    queryFn: () => pages((query) => api.GET("/api/dispatches", { params: { query: { ...query, state } } })),
+  }));
+}
+
+/** What one that has not gone would do at its time, and what is in its way. */
+export function checkQuery(id: () => string, withNeeds: () => boolean, wanted: () => boolean) {
+  return createQuery(() => ({
+    queryKey: ["dispatch", id(), "check", withNeeds()],
+    queryFn: () =>
+      sure(
+        api.POST("/api/dispatches/{id}/check", {
+          params: { path: { id: id() } },
+          body: { when: null, with_needs: withNeeds() },
+        }),
+      ),
+    enabled: wanted(),
+    placeholderData: (before) => before,
+  }));
+}
+
 /** One dispatch. */
 export function dispatchQuery(id: () => string) {
   return createQuery(() => ({

@@ -30,7 +30,7 @@
     {#each dispatches as one (one.id)}
       <span
         class="absolute top-1 -ms-1.5 size-3 rounded-full border-2 border-slate bg-sheet"
-        style:inset-inline-start="{at(one.instant)}%"
+        style:inset-inline-start="{at(one.instant!)}%"
       ></span>
     {/each}
   </div>
@@ -38,7 +38,7 @@
 <ol class="flex flex-col gap-2 {dispatches.length ? 'border-s-2 border-slate ps-3' : ''}">
   {#each dispatches as dispatch (dispatch.id)}
     <li>
-      <span class="text-sm font-semibold text-slate">{when(dispatch.instant)}</span><br />
+      <span class="text-sm font-semibold text-slate">{when(dispatch.instant!)}</span><br />
       <a href="/timetable/{dispatch.id}">{dispatch.name}</a>
     </li>
   {:else}

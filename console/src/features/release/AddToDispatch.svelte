@@ -1,0 +1,108 @@
+<script lang="ts">
+  import { untrack } from "svelte";
+  import { useQueryClient } from "@tanstack/svelte-query";
+  import { api, once, sure } from "../../lib/api";
+  import { t } from "../../lib/i18n";
+  import { toasts } from "../../lib/state/toasts.svelte";
+  import { navigate } from "../../router";
+  import Checkbox from "../../ui/Checkbox.svelte";
+  import FormDialog from "../../ui/FormDialog.svelte";
+  import Input from "../../ui/Input.svelte";
+  import Radio from "../../ui/Radio.svelte";
+  import Select from "../../ui/Select.svelte";
+  import { dispatchOf, moveOf } from "./ask";
+  import { waitingQuery } from "./queries";
+
+  /** Put entries into a dispatch that is being put together, or into a new one. */
+  interface Props {
+    items: { id: string; locale: string }[];
+    /** Whether what lies below them can come along. */
+    pages?: boolean;
+    onClose: () => void;
+    onDone?: () => void;
+  }
+  let { items, pages = false, onClose, onDone }: Props = $props();
+  const queries = useQueryClient();
+  const found = waitingQuery("open");
+  let into = $state("");
+  let name = $state("");
+  let verb = $state<"release" | "withdraw">("release");
+  let follows = $state(false);
+  let below = $state(untrack(() => pages));
+  let busy = $state(false);
+  let error = $state<unknown>(null);
+  const open = $derived(found.data?.items ?? []);
+  // The one that was put together last is most likely meant.
+  $effect(() => {
+    const first = open[0]?.id;
+    untrack(() => {
+      if (first && !into && !name) into = first;
+    });
+  });
+
+  async function go(): Promise<void> {
+    busy = true;
+    error = null;
+    const moves = items.map((one) =>
+      moveOf(one.id, one.locale, { verb, follows: follows && verb === "release" }),
+    );
+    try {
+      let id = into;
+      if (!id) {
+        const body = dispatchOf([], { name, open: true });
+        id = (await sure(api.POST("/api/dispatches", { params: { header: once() }, body }))).id;
+      }
+      const made = await sure(
+        api.POST("/api/dispatches/{id}/moves", {
+          params: { path: { id } },
+          body: { moves, below: pages && below },
+        }),
+      );
+      onClose();
+      await queries.invalidateQueries();
+      toasts.offer(
+        t("dispatch.added", { name: made.name, count: made.count }),
+        t("dispatch.look"),
+        () => void navigate("/timetable/:id", { params: { id } }),
+      );
+      onDone?.();
+    } catch (caught) {
+      error = caught;
+    } finally {
+      busy = false;
+    }
+  }
+</script>
+
+<FormDialog
+  open
+  title={t("dispatch.addTitle", { count: items.length })}
+  go={t("dispatch.doAdd")}
+  {busy}
+  {error}
+  ready={!!into || name.trim() !== ""}
+  onclose={onClose}
+  onsubmit={go}
+>
+  <label class="flex flex-col gap-1"
+    >{t("dispatch.into")}
+    <Select bind:value={into}>
+      {#each open as one (one.id)}<option value={one.id}>{one.name}</option>{/each}
+      <option value="">{t("dispatch.new")}</option>
+    </Select></label
+  >
+  {#if !into}
+    <label class="flex flex-col gap-1">{t("dispatch.name")}<Input bind:value={name} maxlength={120} /></label>
+  {/if}
+  <fieldset class="flex flex-wrap gap-5">
+    <legend class="pb-1">{t("dispatch.what")}</legend>
+    <Radio name="verb" bind:group={verb} value="release">{t("verb.release")}</Radio>
+    <Radio name="verb" bind:group={verb} value="withdraw">{t("verb.withdraw")}</Radio>
+  </fieldset>
+  {#if verb === "release"}
+    <label class="flex items-start gap-2"><Checkbox bind:checked={follows} />{t("dispatch.follows")}</label>
+  {/if}
+  {#if pages}
+    <label class="flex items-center gap-2"><Checkbox bind:checked={below} />{t("dispatch.below")}</label>
+  {/if}
+</FormDialog>

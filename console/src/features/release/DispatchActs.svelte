@@ -1,0 +1,164 @@
+<script lang="ts">
+  import { useQueryClient } from "@tanstack/svelte-query";
+  import { api, sure, type Dispatch, type WhenAsk } from "../../lib/api";
+  import { t, when } from "../../lib/i18n";
+  import { toasts } from "../../lib/state/toasts.svelte";
+  import { session } from "../../lib/state/session.svelte";
+  import { navigate } from "../../router";
+  import { peopleQuery } from "../access/queries";
+  import Button from "../../ui/Button.svelte";
+  import Checkbox from "../../ui/Checkbox.svelte";
+  import FormDialog from "../../ui/FormDialog.svelte";
+  import Input from "../../ui/Input.svelte";
+  import Select from "../../ui/Select.svelte";
+  import Textarea from "../../ui/Textarea.svelte";
+  import TimeFields from "./TimeFields.svelte";
+  import UndoDialog from "./UndoDialog.svelte";
+
+  /** What may be done with a dispatch in its state. `withNeeds`: what it needs goes along, as was chosen beside it. */
+  let { one, blocked, withNeeds }: { one: Dispatch; blocked: boolean; withNeeds: boolean } = $props();
+  const queries = useQueryClient();
+  const people = peopleQuery();
+  const params = $derived({ path: { id: one.id } });
+  const may = (act: string) => one.acts.includes(act) && session.may("release");
+  let asking = $state<"" | "plan" | "replan" | "describe" | "undo">("");
+  let asked = $state<WhenAsk | null>(null);
+  let error = $state<unknown>(null);
+  let busy = $state(false);
+  let about = $state({ name: "", note: "", owner: "", partial: false });
+
+  function begin(what: typeof asking): void {
+    error = null;
+    about = { name: one.name, note: one.note, owner: one.owner, partial: one.partial };
+    asking = what;
+  }
+
+  /** Do something, and say what is wrong in place. */
+  async function done(act: () => Promise<unknown>): Promise<boolean> {
+    busy = true;
+    error = null;
+    try {
+      await act();
+      asking = "";
+      await queries.invalidateQueries();
+      return true;
+    } catch (caught) {
+      if (asking) error = caught;
+      else toasts.wrong(caught);
+      return false;
+    } finally {
+      busy = false;
+    }
+  }
+
+  const cancel = () => sure(api.POST("/api/dispatches/{id}/cancel", { params }));
+  const reopen = () => sure(api.POST("/api/dispatches/{id}/reopen", { params }));
+
+  async function plan(): Promise<void> {
+    const body = { when: asked, with_needs: withNeeds };
+    const planned = await done(() => sure(api.POST("/api/dispatches/{id}/plan", { params, body })));
+    if (planned && (asked || one.instant))
+      toasts.offer(t("dispatch.planned", { name: one.name }), t("plan.unplan"), () => void done(reopen));
+  }
+
+  async function replan(): Promise<void> {
+    const before = one.instant;
+    const moved = await done(() => sure(api.POST("/api/dispatches/{id}/replan", { params, body: asked! })));
+    if (moved && before && new Date(before) > new Date())
+      toasts.offer(t("dispatch.moved", { name: one.name }), t("plan.unplan"), () => {
+        const body = one.wall
+          ? { wall: one.wall, zone: one.zone, fold: "" as const, instant: "" }
+          : { instant: before, wall: "", zone: one.zone, fold: "" as const };
+        void done(() => sure(api.POST("/api/dispatches/{id}/replan", { params, body })));
+      });
+  }
+
+  async function send(): Promise<void> {
+    const body = { with_needs: withNeeds };
+    if (await done(() => sure(api.POST("/api/dispatches/{id}/send", { params, body }))))
+      toasts.say(t("dispatch.sent", { name: one.name }));
+  }
+
+  async function undone(made: Dispatch): Promise<void> {
+    await queries.invalidateQueries();
+    toasts.say(t("dispatch.undone"));
+    await navigate("/timetable/:id", { params: { id: made.id } });
+  }
+</script>
+
+<div class="flex flex-wrap gap-2 pb-4">
+  {#if may("plan")}<Button look="main" disabled={!one.count} onclick={() => begin("plan")}
+      >{t("dispatch.plan")}</Button
+    >{/if}
+  {#if may("send") && one.count}
+    <Button
+      look={one.state === "held" || one.state === "failed" ? "main" : "plain"}
+      disabled={blocked || busy}
+      onclick={send}
+      >{t(one.state === "held" || one.state === "failed" ? "dispatch.sendAfterAll" : "dispatch.send")}</Button
+    >
+  {/if}
+  {#if may("replan")}<Button onclick={() => begin("replan")}>{t("dispatch.replan")}</Button>{/if}
+  {#if may("reopen")}<Button disabled={busy} onclick={() => done(reopen)}>{t("dispatch.reopen")}</Button>{/if}
+  {#if may("undo")}<Button onclick={() => begin("undo")}>{t("dispatch.undo")}</Button>{/if}
+  {#if may("describe") || (one.state === "open" && session.may("write"))}
+    <Button onclick={() => begin("describe")}>{t("dispatch.describe")}</Button>
+  {/if}
+  {#if may("cancel") || (one.state === "open" && session.may("write"))}
+    <Button
+      disabled={busy}
+      onclick={async () => {
+        if (await done(cancel)) toasts.say(t("dispatch.cancelled", { name: one.name }));
+      }}>{t("timetable.cancel")}</Button
+    >
+  {/if}
+</div>
+
+<FormDialog
+  open={asking === "plan" || asking === "replan"}
+  title={t(asking === "replan" ? "dispatch.replanTitle" : "dispatch.planTitle", { name: one.name })}
+  size="md"
+  go={t(asking === "replan" ? "dispatch.doReplan" : "plan.goLater")}
+  {busy}
+  {error}
+  ready={!!asked || (asking === "plan" && !!one.instant)}
+  onclose={() => (asking = "")}
+  onsubmit={() => (asking === "replan" ? replan() : plan())}
+>
+  <TimeFields bind:asked {error} />
+  {#if asking === "plan" && one.instant}<p class="text-moss">
+      {t("dispatch.hasTime", { when: when(one.instant) })}
+    </p>{/if}
+  {#if blocked && asking === "plan"}<p class="text-straw">{t("dispatch.blockedNow")}</p>{/if}
+</FormDialog>
+
+<FormDialog
+  open={asking === "describe"}
+  title={t("dispatch.describeTitle")}
+  go={t("dispatch.save")}
+  {busy}
+  {error}
+  ready={about.name.trim() !== ""}
+  onclose={() => (asking = "")}
+  onsubmit={() => done(() => sure(api.PATCH("/api/dispatches/{id}", { params, body: about })))}
+>
+  <label class="flex flex-col gap-1"
+    >{t("dispatch.name")}<Input bind:value={about.name} maxlength={120} required /></label
+  >
+  <label class="flex flex-col gap-1">{t("dispatch.note")}<Textarea rows={3} bind:value={about.note} /></label>
+  <label class="flex flex-col gap-1"
+    >{t("dispatch.owner")}
+    <Select bind:value={about.owner}>
+      {#each people.data?.items ?? [] as person (person.handle)}<option value={person.handle}
+          >{person.name}</option
+        >{/each}
+    </Select></label
+  >
+  <label class="flex items-start gap-2"
+    ><Checkbox bind:checked={about.partial} />{t("dispatch.partial")}</label
+  >
+</FormDialog>
+
+{#if asking === "undo"}
+  <UndoDialog {one} onClose={() => (asking = "")} onDone={undone} />
+{/if}

@@ -1,0 +1,15 @@
+import type { components } from "../../lib/api/schema";
+
+export type MoveAsk = components["schemas"]["MoveAsk"];
+export type DispatchAsk = components["schemas"]["DispatchAsk"];
+
+/** A move to ask for: a release of what is approved now, unless more is said. */
+export function moveOf(id: string, locale: string, more: Partial<MoveAsk> = {}): MoveAsk {
+  return { id, locale, verb: "release", regress: false, payload: {}, follows: false, ...more };
+}
+
+/** A dispatch to ask for: now and whole, unless more is said. */
+export function dispatchOf(moves: MoveAsk[], more: Partial<DispatchAsk> = {}): DispatchAsk {
+  const plain = { when: null, name: "", note: "", with_needs: false, open: false, owner: "", partial: false };
+  return { moves, ...plain, ...more };
+}
