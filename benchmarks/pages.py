@@ -26,7 +26,7 @@ from hawthorn.operations.access import permission
 from hawthorn.operations.content import entries
 from hawthorn.operations.media import files
 from hawthorn.operations.release import dispatches
-from hawthorn.operations.release.planning import MoveRequest
+from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.runtime.act import Act, Desk
 from hawthorn.service.app import create_app
 from hawthorn.service.settings import Settings

@@ -17,7 +17,7 @@ from hawthorn.messages import ENGLISH
 from hawthorn.operations.access import people, permission
 from hawthorn.operations.content import entries
 from hawthorn.operations.release import dispatches, going, review
-from hawthorn.operations.release.planning import MoveRequest, When
+from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.runtime.act import SCHEDULER, Act, Desk
 from hawthorn.operations.runtime.bootstrap import found
 from hawthorn.service.app import create_asgi

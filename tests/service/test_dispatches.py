@@ -16,7 +16,7 @@ from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations.content import entries
 from hawthorn.operations.release import dispatches, review, undoing
 from hawthorn.operations.release.dispatches import About
-from hawthorn.operations.release.planning import MoveRequest, When
+from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.views import show, show_work
 from tests.service.made import House
 

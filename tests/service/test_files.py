@@ -25,7 +25,7 @@ from hawthorn.operations.content import entries
 from hawthorn.operations.delivery.reading import Place
 from hawthorn.operations.media import files, library, metadata, renditions
 from hawthorn.operations.release import dispatches
-from hawthorn.operations.release.planning import MoveRequest
+from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.store.renditions import Renditions
 from tests.conftest import Running, eventually, free_port
 from tests.service.made import House

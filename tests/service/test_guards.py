@@ -15,7 +15,7 @@ from hawthorn.core.translation.units import Tag
 from hawthorn.operations.access import permission
 from hawthorn.operations.content import entries
 from hawthorn.operations.release import dispatches, review, workflows
-from hawthorn.operations.release.planning import When
+from hawthorn.operations.release.lines import When
 from hawthorn.operations.runtime.act import setup_changed
 from hawthorn.operations.translation import bureaus, commissions, translation
 from hawthorn.operations.translation.bureaus import BureauDetails

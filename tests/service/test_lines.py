@@ -16,7 +16,7 @@ from hawthorn.operations.delivery import outline
 from hawthorn.operations.delivery.reading import Place
 from hawthorn.operations.media import files, library
 from hawthorn.operations.release import dispatches
-from hawthorn.operations.release.planning import MoveRequest
+from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.search import finding
 from hawthorn.operations.translation import shown

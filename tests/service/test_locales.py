@@ -15,7 +15,7 @@ from hawthorn.operations.content import entries, locales
 from hawthorn.operations.delivery import reading, rendering
 from hawthorn.operations.delivery.reading import Place
 from hawthorn.operations.release import dispatches, review
-from hawthorn.operations.release.planning import MoveRequest
+from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.translation import commissions
 from hawthorn.operations.translation.commissions import Order
 from hawthorn.operations.views import show

@@ -16,7 +16,7 @@ from hawthorn.core.errors import HawthornError
 from hawthorn.messages import ENGLISH
 from hawthorn.operations.content import entries
 from hawthorn.operations.release import dispatches, review
-from hawthorn.operations.release.planning import MoveRequest
+from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.runtime.act import Act
 from hawthorn.operations.views.health import health
 from tests.service.made import House

@@ -13,7 +13,7 @@ from hawthorn.core.moves import MoveFacts, Step
 from hawthorn.core.moves.release import Release
 from hawthorn.messages import ENGLISH
 from hawthorn.operations.release import dispatches
-from hawthorn.operations.release.planning import MoveRequest
+from hawthorn.operations.release.lines import MoveRequest
 from tests.service.made import House
 
 
@@ -45,7 +45,7 @@ def test_what_a_move_carries_is_there_when_it_goes(house: House) -> None:
 
     def plan(act: Any) -> str:
         from hawthorn.core.timeline import SECOND, iso
-        from hawthorn.operations.release.planning import When
+        from hawthorn.operations.release.lines import When
 
         request = MoveRequest(page, "en", Read.name, payload=words)
         return dispatches.make(act, [request], When(instant=iso(house.clock.at + 60 * SECOND)))

@@ -20,7 +20,7 @@ from hawthorn.operations.access import permission
 from hawthorn.operations.content import changing, entries
 from hawthorn.operations.media import files
 from hawthorn.operations.release import dispatches, review, workflows
-from hawthorn.operations.release.planning import MoveRequest
+from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.operations.runtime.bootstrap import PAGE, STANDARD
 from hawthorn.operations.search import finding

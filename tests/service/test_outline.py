@@ -17,7 +17,7 @@ from hawthorn.operations.content import entries
 from hawthorn.operations.delivery import outline, reading
 from hawthorn.operations.delivery.reading import Place
 from hawthorn.operations.release import dispatches, planning, review
-from hawthorn.operations.release.planning import MoveRequest
+from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.runtime.act import View
 from hawthorn.operations.views import show, show_work
 from hawthorn.store.standings import DRAFT, RELEASE

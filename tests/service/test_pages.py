@@ -15,7 +15,7 @@ from hawthorn.operations.content import changing, entries
 from hawthorn.operations.delivery import affected, outline, reading, rendering, search_and_sharing
 from hawthorn.operations.delivery.reading import Place
 from hawthorn.operations.release import dispatches
-from hawthorn.operations.release.planning import MoveRequest
+from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.store import bodies, events
 from hawthorn.store.standings import DRAFT
 from tests.service.made import House

@@ -20,7 +20,7 @@ from hawthorn.operations.content import changing, entries
 from hawthorn.operations.delivery import outline, reading, rendering
 from hawthorn.operations.delivery.reading import Place
 from hawthorn.operations.release import dispatches
-from hawthorn.operations.release.planning import MoveRequest
+from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import bodies, events
 from hawthorn.store.standings import DRAFT, RELEASE

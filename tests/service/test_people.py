@@ -19,7 +19,7 @@ from hawthorn.operations.content import changing, entries
 from hawthorn.operations.delivery import reading, rendering
 from hawthorn.operations.media import files
 from hawthorn.operations.release import dispatches
-from hawthorn.operations.release.planning import MoveRequest
+from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.runtime.act import Act
 from hawthorn.operations.views import show_log
 from hawthorn.store import files as file_store

@@ -19,7 +19,7 @@ from hawthorn.messages import ENGLISH
 from hawthorn.operations.content import changing, entries
 from hawthorn.operations.delivery import reading, rendering
 from hawthorn.operations.release import dispatches, review
-from hawthorn.operations.release.planning import MoveRequest
+from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.store import bodies, events
 from hawthorn.store import definitions as definition_store

@@ -25,8 +25,8 @@ from hawthorn.messages import ENGLISH
 from hawthorn.operations.access import people
 from hawthorn.operations.collaboration import assignments, news, notifications, presence
 from hawthorn.operations.content import entries
-from hawthorn.operations.release import applying, dispatches, planning, review, workflows
-from hawthorn.operations.release.planning import When
+from hawthorn.operations.release import applying, dispatches, review, workflows
+from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.runtime.bootstrap import STANDARD
 from hawthorn.service import live, stopping
 from hawthorn.store import definitions
@@ -174,7 +174,7 @@ def test_a_wall_time_that_is_no_more_keeps_its_instant_and_its_planner_is_told(
         house.do(
             "ida",
             lambda a, u=uuid, z=zone: dispatches.make(
-                a, [planning.MoveRequest(u, "en")], When(wall="2027-03-31T09:00", zone=z)
+                a, [MoveRequest(u, "en")], When(wall="2027-03-31T09:00", zone=z)
             ),
         )
         for uuid, zone in ((odd, "Europe/London"), (fine, "Europe/Paris"))

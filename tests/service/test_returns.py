@@ -15,7 +15,7 @@ from hawthorn.core.translation.units import Segment
 from hawthorn.messages import ENGLISH
 from hawthorn.operations.content import entries
 from hawthorn.operations.release import planning, review
-from hawthorn.operations.release.planning import MoveRequest
+from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.runtime.act import View, setup_changed
 from hawthorn.operations.translation import commissions, shown, translation
 from hawthorn.operations.translation.commissions import Order

@@ -19,8 +19,8 @@ from hawthorn.core.errors import HawthornError
 from hawthorn.messages import ENGLISH
 from hawthorn.operations.access import people
 from hawthorn.operations.content import entries
-from hawthorn.operations.release import dispatches, planning, review, workflows
-from hawthorn.operations.release.planning import MoveRequest
+from hawthorn.operations.release import dispatches, review, workflows
+from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.runtime.act import Act
 from hawthorn.operations.views.health import health
 from tests.service.made import House
@@ -196,10 +196,10 @@ class Gates(RuleBasedStateMachine):
             self.folder.cleanup()
 
 
-def _in(act: Act, seconds: int) -> planning.When:
+def _in(act: Act, seconds: int) -> When:
     from hawthorn.core.timeline import SECOND, iso
 
-    return planning.When(instant=iso(act.now + seconds * SECOND))
+    return When(instant=iso(act.now + seconds * SECOND))
 
 
 class Story:

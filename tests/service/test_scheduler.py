@@ -15,7 +15,7 @@ from hawthorn.core.errors import BadStore, BadTime, GateUnmet, InTheWay
 from hawthorn.core.timeline import SECOND
 from hawthorn.operations.content import entries
 from hawthorn.operations.release import dispatches, review
-from hawthorn.operations.release.planning import MoveRequest, When
+from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.release.workflows import define as define_workflow
 from hawthorn.operations.runtime.act import Act
 from hawthorn.operations.runtime.bootstrap import STANDARD

@@ -18,7 +18,7 @@ from hawthorn.operations.content.entries import Base
 from hawthorn.operations.delivery import rendering
 from hawthorn.operations.delivery.reading import Place
 from hawthorn.operations.release import dispatches, workflows
-from hawthorn.operations.release.planning import MoveRequest
+from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.service.context import NOBODY
 from hawthorn.store import people as people_store
 from tests.service.made import House, serving

@@ -17,7 +17,7 @@ from hawthorn.operations.access import people
 from hawthorn.operations.collaboration import assignments, comments
 from hawthorn.operations.content import changing, entries, strands
 from hawthorn.operations.release import dispatches, review
-from hawthorn.operations.release.planning import MoveRequest, When
+from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.runtime.act import Act, setup_changed
 from hawthorn.operations.translation import commissions
 from hawthorn.operations.translation.commissions import Order

@@ -16,7 +16,7 @@ from hawthorn.operations.access import people
 from hawthorn.operations.collaboration import notifications
 from hawthorn.operations.content import changing, entries
 from hawthorn.operations.release import dispatches, review, workflows
-from hawthorn.operations.release.planning import MoveRequest
+from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.search import finding
 from hawthorn.operations.views import show, show_lines
 from hawthorn.operations.views.health import health

@@ -16,7 +16,7 @@ from hawthorn.core.merge import Settlement
 from hawthorn.operations.content import bulk, changing, entries, strands, templates
 from hawthorn.operations.delivery import previews, reading, rendering
 from hawthorn.operations.release import dispatches, going, review
-from hawthorn.operations.release.planning import MoveRequest, When
+from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.runtime.act import Act, setup_changed
 from hawthorn.operations.runtime.bootstrap import PAGE
 from hawthorn.operations.search import finding, indexing, lists

@@ -25,7 +25,7 @@ from schemathesis.specs.openapi.checks import (
 from hawthorn.operations.access import logging_in, people
 from hawthorn.operations.content import entries
 from hawthorn.operations.release import dispatches
-from hawthorn.operations.release.planning import MoveRequest
+from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.runtime.act import Act
 from hawthorn.store import people as people_store
 from tests.service.made import House, serving

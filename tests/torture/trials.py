@@ -22,7 +22,7 @@ from hawthorn.followers import connector
 from hawthorn.followers.connector import Connector
 from hawthorn.followers.mail import Mail
 from hawthorn.operations.release.dispatches import make
-from hawthorn.operations.release.planning import MoveRequest, When
+from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.translation import commissions
 from hawthorn.operations.translation.commissions import Order
 from hawthorn.operations.views.health import examine

@@ -25,6 +25,7 @@
 <Modal
   bind:open
   {title}
+  aria-label={title}
   {size}
   {onclose}
   transitionParams={{ duration: prefersReducedMotion.current ? 0 : 100 }}

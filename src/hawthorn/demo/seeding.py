@@ -21,8 +21,9 @@ from hawthorn.operations.content import changing, entries, strands, templates
 from hawthorn.operations.delivery import outline, page_addresses, previews
 from hawthorn.operations.delivery.previews import LinkWish
 from hawthorn.operations.media import files, library
-from hawthorn.operations.release import dispatches, going, review, workflows
-from hawthorn.operations.release.planning import MoveRequest, When
+from hawthorn.operations.release import dispatches, going, review, undoing, workflows
+from hawthorn.operations.release.dispatches import About
+from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.runtime.act import SCHEDULER, Act, Desk, setup_changed
 from hawthorn.operations.runtime.bootstrap import found
 from hawthorn.operations.search import lists
@@ -475,6 +476,7 @@ class Museum:
             return uuid
 
     def _plans(self) -> None:
+        self._looked_back_on()
         self.clock.at = self.clock.limit
         regatta = self.ids["Closed for the regatta"]
         ahead = timeline.to_datetime(self.now) + timedelta(days=1)
@@ -482,6 +484,21 @@ class Museum:
         free = self.ids["Free entry on the first Sunday"]
         spring = ahead.replace(hour=18) + timedelta(days=9)
         self._planned(MoveRequest(free, "en", "withdraw"), spring, "Free Sundays end")
+        season = [
+            MoveRequest(self.ids[title], "en")
+            for title in ("The pilot boat Constance", "A coil of tarred hemp")
+        ]
+        about = About("Boats in spring", "What the boat hall changes when the season opens.", owner="ida")
+        self.do("oda", lambda act: dispatches.start(act, about, season))
+
+    def _looked_back_on(self) -> None:
+        """One that was taken back again, and one that found something in its way."""
+        free = [MoveRequest(self.ids["Free entry on the first Sunday"], "en", "withdraw")]
+        mistaken = self.do("ida", lambda act: dispatches.make(act, free, name="No free Sundays"))
+        self.do("ida", lambda act: undoing.undo(act, mistaken, note="They stay until spring."))
+        soon = When(instant=timeline.iso(self.clock.at + 60 * timeline.SECOND))
+        coil = [MoveRequest(self.ids["A coil of tarred hemp"], "en", follows=True)]
+        self.do("ida", lambda act: dispatches.make(act, coil, soon, name="Ropes of the week"))
 
     def _planned(self, move: MoveRequest, at: datetime, name: str) -> None:
         when = When(wall=at.strftime("%Y-%m-%dT%H:00"), zone="Europe/London")

@@ -13,6 +13,7 @@
   import Select from "../../ui/Select.svelte";
   import Textarea from "../../ui/Textarea.svelte";
   import TimeFields from "./TimeFields.svelte";
+  import { refresh } from "./queries";
   import UndoDialog from "./UndoDialog.svelte";
 
   /** What may be done with a dispatch in its state. `withNeeds`: what it needs goes along, as was chosen beside it. */
@@ -40,7 +41,7 @@
     try {
       await act();
       asking = "";
-      await queries.invalidateQueries();
+      await refresh(queries);
       return true;
     } catch (caught) {
       if (asking) error = caught;
@@ -80,7 +81,7 @@
   }
 
   async function undone(made: Dispatch): Promise<void> {
-    await queries.invalidateQueries();
+    await refresh(queries);
     toasts.say(t("dispatch.undone"));
     await navigate("/timetable/:id", { params: { id: made.id } });
   }

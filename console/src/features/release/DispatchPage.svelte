@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { elsewhere } from "./wall";
+  import { elsewhere, lateness } from "./wall";
   import { useQueryClient } from "@tanstack/svelte-query";
   import DispatchActs from "./DispatchActs.svelte";
   import MoveList from "./MoveList.svelte";
@@ -12,7 +12,7 @@
   import { api, sure, type MoveLine, type Named } from "../../lib/api";
   import { t, when } from "../../lib/i18n";
   import { moveOf } from "./ask";
-  import { checkQuery, dispatchQuery } from "./queries";
+  import { checkQuery, dispatchQuery, refresh } from "./queries";
   import { TONES } from "./states";
   import { toasts } from "../../lib/state/toasts.svelte";
   import { session } from "../../lib/state/session.svelte";
@@ -27,9 +27,20 @@
     () => id,
     () => withNeeds,
     () => coming,
+    () => found.dataUpdatedAt,
   );
-  const moves = $derived((coming && check.data?.moves) || found.data?.moves || []);
-  const inTheWay = $derived(coming ? (check.data?.moves.filter((move) => move.unmet.length) ?? []) : []);
+  /** What it would do, but for what only says that it is for others to let it go. */
+  const checked = $derived(
+    (check.data?.moves ?? []).map((move) => ({
+      ...move,
+      unmet: move.unmet.filter((u) => u.code !== "refused"),
+    })),
+  );
+  const moves = $derived((coming && check.data && checked) || found.data?.moves || []);
+  const inTheWay = $derived(coming ? checked.filter((move) => move.unmet.length) : []);
+  const others = $derived(
+    check.data?.moves.flatMap((move) => move.unmet).find((u) => u.code === "refused")?.who ?? [],
+  );
   const params = $derived({ path: { id } });
 
   async function put(one: Named): Promise<void> {
@@ -57,7 +68,7 @@
   async function done(act: () => Promise<unknown>): Promise<void> {
     try {
       await act();
-      await queries.invalidateQueries();
+      await refresh(queries);
     } catch (error) {
       toasts.wrong(error);
     }
@@ -83,8 +94,7 @@
     <span>· {t("dispatch.ownedBy", { owner: one.owner_name })}</span>
     {#if one.by !== one.owner_name}<span>· {t("timetable.by", { by: one.by })}</span>{/if}
     {#if one.partial}<span>· {t("dispatch.sendsTheRest")}</span>{/if}
-    {#if one.late_by_seconds}<span>· {t("timetable.late", { seconds: Math.round(one.late_by_seconds) })}</span
-      >{/if}
+    {#if lateness(one)}<span>· {lateness(one)}</span>{/if}
   </p>
   {#if one.note}<p class="pb-3 whitespace-pre-line">{one.note}</p>{/if}
   {#if one.undoes}<p class="pb-3"><a href="/timetable/{one.undoes}">{t("dispatch.undoes")}</a></p>{/if}
@@ -111,6 +121,9 @@
   {:else if coming && check.data}
     <p class="pb-3 text-moss" role="status">{t("plan.clear")}</p>
   {/if}
+  {#if coming && others.length}<p class="pb-3 text-moss">
+      {t("dispatch.forOthers", { who: others.join(", ") })}
+    </p>{/if}
   {#if coming && check.data && (check.data.needs.length || withNeeds) && one.state === "open"}
     <label class="flex items-center gap-2 pb-3"
       ><Checkbox bind:checked={withNeeds} />{t("plan.withNeeds")}{check.data.needs.length

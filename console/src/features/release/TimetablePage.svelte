@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { elsewhere } from "./wall";
+  import { elsewhere, lateness } from "./wall";
   import Trouble from "../../ui/Trouble.svelte";
   import Waiting from "../../ui/Waiting.svelte";
   import { api, once, sure, type Dispatch } from "../../lib/api";
@@ -59,9 +59,7 @@
             ? ` · ${elsewhere(one)}`
             : ""}</span
         >
-        {#if one.late_by_seconds}<span class="text-sm text-straw"
-            >{t("timetable.late", { seconds: Math.round(one.late_by_seconds) })}</span
-          >{/if}
+        {#if lateness(one)}<span class="text-sm text-straw">{lateness(one)}</span>{/if}
         {#each one.held.slice(0, 1) as first, n (n)}
           <span class="basis-full text-sm text-straw"
             >{first.title}: {((first.unmet ?? []) as { what: string }[]).map((u) => u.what).join(" ")}</span

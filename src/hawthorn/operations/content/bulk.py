@@ -16,7 +16,7 @@ from hawthorn.core.timeline import spoken
 from hawthorn.operations.access import permission
 from hawthorn.operations.content import entries
 from hawthorn.operations.release import dispatches, planning, review
-from hawthorn.operations.release.planning import MoveRequest, When
+from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.runtime.act import Act
 from hawthorn.store import entries as store
 from hawthorn.store import revisions

@@ -17,9 +17,10 @@ from hawthorn.operations.delivery import reading
 from hawthorn.operations.delivery.reading import Place as Where
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.search import finding
-from hawthorn.store import dispatches, revisions, standings
 from hawthorn.store import entries as entry_store
+from hawthorn.store import moves as move_store
 from hawthorn.store import outline as store
+from hawthorn.store import revisions, standings
 from hawthorn.store.entries import Entry
 from hawthorn.store.listings import Listed
 from hawthorn.store.outline import Place
@@ -113,7 +114,7 @@ def _foreseen(view: View, where: Where) -> dict[int, Place | None]:
     """Where planned dispatches will have placed entries by an instant; None for what they will have withdrawn whole."""
     if where.at is None or where.at <= view.now or where.stage == DRAFT:
         return {}
-    rows = dispatches.planned_by(view.conn, where.at)
+    rows = move_store.planned_by(view.conn, where.at)
     out: dict[int, Place | None] = {}
     for row in rows:
         kind = view.setup.types[row.type]

@@ -21,7 +21,8 @@ from hawthorn.operations.access import permission
 from hawthorn.operations.delivery import reading
 from hawthorn.operations.delivery.reading import Limits, Place
 from hawthorn.operations.runtime.act import Act, View, new_uuid
-from hawthorn.store import definitions, dispatches, entries, people, revisions
+from hawthorn.store import definitions, entries, people, revisions
+from hawthorn.store import moves as move_store
 from hawthorn.store import previews as store
 from hawthorn.store.entries import Entry
 from hawthorn.store.previews import Link
@@ -85,7 +86,7 @@ def opened(conn: sqlite3.Connection, vault: Vault, now: int, word: str) -> Opene
         raise Refused("previews.giver_is_gone", missing="preview") from None
     along: frozenset[int] = frozenset()
     if row.entry and row.at is not None and row.at > now:
-        along = dispatches.going_with(conn, row.at, row.entry, whole_section=row.scope == "section")
+        along = move_store.going_with(conn, row.at, row.entry, whole_section=row.scope == "section")
     limits = Limits(row.id if row.pane else 0, row.scope, row.entry or 0, along)
     return Opened(row, identity, Place(row.stage, row.at, row.strand, limits))
 

@@ -12,7 +12,8 @@ from hawthorn.core.messages import said
 from hawthorn.core.timeline import Foreseen
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import View
-from hawthorn.store import dispatches, entries, listings, outline, standings, strands
+from hawthorn.store import entries, listings, outline, standings, strands
+from hawthorn.store import moves as move_store
 from hawthorn.store.entries import DRAFT_STRAND, Entry
 from hawthorn.store.shaped import OfEntry
 from hawthorn.store.standings import DRAFT, RELEASE
@@ -133,7 +134,7 @@ def _foreseen(view: View, edition: int, where: Place) -> list[Foreseen]:
         return []
     return [
         Foreseen(row.instant, row.dispatch, edition, row.stage, row.revision)
-        for row in dispatches.planned_for(view.conn, [edition])
+        for row in move_store.planned_for(view.conn, [edition])
         if row.instant <= where.at
     ]
 
@@ -417,7 +418,7 @@ def _with_planned(
     alone: bool,
 ) -> list[Listed]:
     ahead: dict[int, Listed] = {}
-    for row in dispatches.planned_by(view.conn, at):
+    for row in move_store.planned_by(view.conn, at):
         tags = (locale,) if alone else (locale, row.source_locale)
         here = row.locale in tags and (not types or row.type in types)
         if row.verb in moves.LEADING and here:

@@ -14,8 +14,9 @@ from hawthorn.core.timeline import day_or_instant
 from hawthorn.operations.release import placing
 from hawthorn.operations.runtime.act import Act
 from hawthorn.operations.search import indexing
-from hawthorn.store import dispatches, standings
 from hawthorn.store import entries as entry_store
+from hawthorn.store import moves as move_store
+from hawthorn.store import standings
 from hawthorn.store.standings import DRAFT, RELEASE, Values
 
 
@@ -31,7 +32,7 @@ def apply(act: Act, plan: Plan, since: int, dispatch: int | None) -> None:
     by_stage: dict[int, set[int]] = {}
     for stage, entry, _ in closing:
         by_stage.setdefault(stage, set()).add(entry)
-    dispatches.follow(act.conn, ((o.edition, o.revision) for o in plan.openings if o.stage != RELEASE))
+    move_store.follow(act.conn, ((o.edition, o.revision) for o in plan.openings if o.stage != RELEASE))
     entries = entry_store.of_editions(act.conn, {o.edition for o in plan.openings})
     for opening in plan.openings:
         by_stage.setdefault(opening.stage, set()).add(entries[opening.edition][0])

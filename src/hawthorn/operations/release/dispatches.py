@@ -11,11 +11,13 @@ from hawthorn.core.messages import said
 from hawthorn.core.timeline import PlannedTime
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import going, planning
-from hawthorn.operations.release.planning import DispatchCheck, Line, MoveRequest, When
+from hawthorn.operations.release.lines import DispatchCheck, Line, MoveRequest, When
 from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.store import dispatches as store
 from hawthorn.store import entries, people
-from hawthorn.store.dispatches import Dispatch, NewMove, PlannedWall
+from hawthorn.store import moves as move_store
+from hawthorn.store.dispatches import Dispatch, PlannedWall
+from hawthorn.store.moves import NewMove
 
 MOST = 20_000
 """So many moves one dispatch takes."""
@@ -70,7 +72,7 @@ def make(
         owner=holder,
         partial=partial,
     )
-    store.add_moves(act.conn, made, [x.as_new() for x in found.lines])
+    move_store.add_moves(act.conn, made, [x.as_new() for x in found.lines])
     if planned is None:
         going.go(act, made, act.now)
     else:
@@ -126,9 +128,9 @@ def drop(act: Act, uuid: str, named: Iterable[tuple[str, str]]) -> int:
     wanted = set(named)
     _require_writing(act, sorted(wanted))
     require_state(row, "change")
-    here = store.asked(act.conn, row.id)
+    here = move_store.asked(act.conn, row.id)
     gone = [m for m in here if (m.uuid, m.locale) in wanted or (m.uuid, "") in wanted]
-    count = store.drop_moves(act.conn, row.id, [m.edition for m in gone])
+    count = move_store.drop_moves(act.conn, row.id, [m.edition for m in gone])
     if count:
         going.tell(act, "dispatch.changed", row.id)
     return count
@@ -217,7 +219,7 @@ def reopen(act: Act, uuid: str) -> None:
     row = find(act, uuid)
     require_release(act, row)
     require_state(row, "reopen")
-    store.drop_along(act.conn, row.id)
+    move_store.drop_along(act.conn, row.id)
     store.put(act.conn, row.id, "open")
     going.tell(act, "dispatch.opened", row.id)
 
@@ -226,7 +228,7 @@ def cancel(act: Act, uuid: str) -> None:
     """Call a dispatch off that has not gone; what it would have done does not happen."""
     row = find(act, uuid)
     if row.state == "open":
-        for move in store.moves(act.conn, row.id):
+        for move in move_store.moves(act.conn, row.id):
             permission.require(act, "write", permission.subject(act, move, move.locale))
     else:
         require_release(act, row)
@@ -278,7 +280,7 @@ def waiting(view: View, state: str, limit: int, cursor: str = "") -> tuple[list[
 def requests_of(view: View, id: int) -> list[MoveRequest]:
     """The moves of an open dispatch, as they were asked for."""
     out: list[MoveRequest] = []
-    for m in store.asked(view.conn, id):
+    for m in move_store.asked(view.conn, id):
         if m.along:
             continue
         number = planning.number_of(view, m.revision)
@@ -319,13 +321,13 @@ def _settle(act: Act, row: Dispatch, at: int, *, with_needs: bool) -> list[Line]
         raise Invalid("dispatches.empty")
     found = planning.check(act, requests, at=at, with_needs=with_needs, beside=row.id)
     _require_clear(found, bool(row.partial), later=at > act.now)
-    store.drop_moves(act.conn, row.id)
-    store.add_moves(act.conn, row.id, [x.as_new() for x in found.lines])
+    move_store.drop_moves(act.conn, row.id)
+    move_store.add_moves(act.conn, row.id, [x.as_new() for x in found.lines])
     return found.lines
 
 
 def _put_in(act: Act, id: int, requests: Sequence[MoveRequest]) -> int:
-    have = {m.edition for m in store.asked(act.conn, id)}
+    have = {m.edition for m in move_store.asked(act.conn, id)}
     if len(have) + len(requests) > MOST:
         raise Invalid("dispatches.too_many", most=MOST)
     new: list[NewMove] = []
@@ -339,7 +341,7 @@ def _put_in(act: Act, id: int, requests: Sequence[MoveRequest]) -> int:
         # Until it is planned, a move brings what is approved then; only a revision that was chosen is kept.
         chosen = line.revision if request.revision is not None else None
         new.append(replace(line.as_new(), revision=chosen))
-    store.add_moves(act.conn, id, new)
+    move_store.add_moves(act.conn, id, new)
     return len(new)
 
 
@@ -375,7 +377,7 @@ def _require_writing(act: Act, named: Iterable[tuple[str, str]]) -> None:
 
 def require_release(act: Act, row: Dispatch) -> None:
     """Refuse whoever may not release what a dispatch moves."""
-    for move in store.moves(act.conn, row.id):
+    for move in move_store.moves(act.conn, row.id):
         permission.require(act, "release", permission.subject(act, move, move.locale, move.stage_name))
 
 

@@ -13,11 +13,13 @@ from hawthorn.core import moves, timeline
 from hawthorn.core.dispatch import Held, Plan
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import applying, drafted, planning, workflows
-from hawthorn.operations.release.planning import Line
+from hawthorn.operations.release.lines import Line
 from hawthorn.operations.runtime.act import SCHEDULER, Act, View, new_uuid
 from hawthorn.store import dispatches as store
 from hawthorn.store import entries, failing, search
-from hawthorn.store.dispatches import AskedMove, Dispatch
+from hawthorn.store import moves as move_store
+from hawthorn.store.dispatches import Dispatch
+from hawthorn.store.moves import AskedMove
 
 log = structlog.get_logger(__name__)
 
@@ -48,7 +50,7 @@ def run_due(act: Act) -> list[int]:
 def lines_of(view: View, id: int) -> list[Line]:
     """The moves of a dispatch that was planned, as lines to plan; those that follow bring what is approved by now."""
     out: list[Line] = []
-    for m in store.asked(view.conn, id):
+    for m in move_store.asked(view.conn, id):
         about = (
             m.verb,
             m.edition,
@@ -125,8 +127,8 @@ def _hold_back(act: Act, row: Dispatch, back: Sequence[Line]) -> None:
     name = act.say("dispatches.held_back", name=row.name)
     time = timeline.PlannedTime(row.at, row.wall, row.zone, row.fold)
     made = store.add(act.conn, uuid, name, "planned", time, row.note, act.now, row.actor, owner=row.owner)
-    store.drop_moves(act.conn, row.id, [x.edition for x in back])
-    store.add_moves(act.conn, made, [x.as_new() for x in back])
+    move_store.drop_moves(act.conn, row.id, [x.edition for x in back])
+    move_store.add_moves(act.conn, made, [x.as_new() for x in back])
     planned = [Held(n, x.edition, x.title, tuple(x.unmet)) for n, x in enumerate(back) if x.unmet]
     held = [_condition(act, h, back) for h in planned]
     store.end(act.conn, made, "held", act.now, None, held)
@@ -149,7 +151,7 @@ def _fail(act: Act, id: int, error: Exception) -> None:
     if store.end(act.conn, id, "failed", act.now, late, held):
         # What its moves are may be what cannot be worked out.
         told = {"dispatch": row.uuid, "name": row.name, "planned_by": row.owner, "held": held}
-        about = store.entries(act.conn, id)
+        about = move_store.entries(act.conn, id)
         act.event("dispatch.held", about, {**told, "instant": timeline.iso(row.at), "moves": []})
 
 
@@ -167,9 +169,9 @@ def ends_of(view: View, row: Dispatch) -> tuple[set[str], set[str]]:
     """The entries (UUIDs) that a dispatch removes, and those that it brings back: what it undoes turned about, as far as it
     moves them."""
     if row.undoes is None:
-        return set(store.moved_with(view.conn, row.id, moves.ENDING)), set()
+        return set(move_store.moved_with(view.conn, row.id, moves.ENDING)), set()
     ended, revived = ends_of(view, store.by_id(view.conn, row.undoes))
-    moved = set(store.moved_with(view.conn, row.id, moves.VERBS))
+    moved = set(move_store.moved_with(view.conn, row.id, moves.VERBS))
     return revived & moved, ended & moved
 
 
@@ -188,7 +190,7 @@ def _undoing(act: Act, row: Dispatch) -> dict[str, Any]:
 def tell(act: Act, kind: str, id: int, **more: Any) -> None:
     """Append an event about a dispatch: its moves as items, up to a thousand of them."""
     row = store.by_id(act.conn, id)
-    items = store.items(act.conn, id, 1000)
+    items = move_store.items(act.conn, id, 1000)
     payload = {
         "dispatch": row.uuid,
         "name": row.name,
@@ -196,4 +198,4 @@ def tell(act: Act, kind: str, id: int, **more: Any) -> None:
         "instant": timeline.iso(row.instant) if row.instant is not None else "",
         "moves": [asdict(item) for item in items],
     }
-    act.event(kind, store.entries(act.conn, id), payload | more)
+    act.event(kind, move_store.entries(act.conn, id), payload | more)

@@ -13,6 +13,7 @@ from hawthorn.core.workflow import Candidate, Stage, Unmet, Workflow, asked, cou
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import applying, facts, planning, workflows
 from hawthorn.operations.release.items import ReleaseItem
+from hawthorn.operations.release.lines import Line
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.store import entries, people, reviews, revisions, standings
 from hawthorn.store.entries import Edition, Entry
@@ -432,7 +433,7 @@ def _refuse_unmet(
         f = about[one.edition]
         if conditions:
             lines.append(
-                planning.Line(
+                Line(
                     moves.USUAL,
                     one.edition,
                     one.stage,

@@ -13,11 +13,13 @@ from hawthorn.core.timeline import PlannedTime
 from hawthorn.core.workflow import Unmet
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import dispatches, going, planning
-from hawthorn.operations.release.planning import DispatchCheck, Line
+from hawthorn.operations.release.lines import DispatchCheck, Line
 from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.store import dispatches as store
 from hawthorn.store import entries, standings
-from hawthorn.store.dispatches import Changed, Dispatch
+from hawthorn.store import moves as move_store
+from hawthorn.store.dispatches import Dispatch
+from hawthorn.store.moves import Changed
 from hawthorn.store.standings import RELEASE
 
 RESTORE = "restore"
@@ -36,7 +38,7 @@ def look(view: View, uuid: str, *, take: bool = False) -> Undoing:
     """What undoing a dispatch would do; with `take`, also to what changed since it went."""
     row = dispatches.find(view, uuid)
     dispatches.require_state(row, "undo")
-    lines, changed = _divided(view, store.changed(view.conn, row.id), take)
+    lines, changed = _divided(view, move_store.changed(view.conn, row.id), take)
     ended, revived = going.ends_of(view, row)
     # Undone is also what ended and what came back, turned about.
     back, gone = ended & _removed(view, ended), revived - _removed(view, revived)
@@ -76,7 +78,7 @@ def undo(act: Act, uuid: str, *, take: bool = False, note: str = "") -> str:
         owner=row.owner,
         undoes=row.id,
     )
-    store.add_moves(act.conn, id, [x.as_new() for x in found.check.lines or _named(act, row)])
+    move_store.add_moves(act.conn, id, [x.as_new() for x in found.check.lines or _named(act, row)])
     going.go(act, id, act.now)
     return made
 
@@ -122,7 +124,7 @@ def _named(view: View, row: Dispatch) -> list[Line]:
     """A line for each edition that a dispatch moved, where nothing stands differently: for what was only removed."""
     return [
         Line(RESTORE, m.edition, m.stage, None, True, m.uuid, m.locale, m.title, m.type)
-        for m in store.asked(view.conn, row.id)
+        for m in move_store.asked(view.conn, row.id)
     ]
 
 

@@ -16,7 +16,7 @@ from hawthorn.operations.translation import translation
 from hawthorn.operations.views import show_lines, show_work
 from hawthorn.store import assignments as assigned
 from hawthorn.store import comments, entries, jobs, reviews, short
-from hawthorn.store import dispatches as dispatch_store
+from hawthorn.store import moves as move_store
 from hawthorn.store.assignments import Assignment
 from hawthorn.store.comments import Mention
 from hawthorn.store.people import HoldingOf
@@ -36,7 +36,7 @@ def my_work(view: View) -> dict[str, Any]:
         elif permission.may(view, "sign", about) and _waits_for_me(view, row):
             waiting.append(item)
     ready = reviews.ready(view.conn)
-    planned = {p.edition for p in dispatch_store.planned_for(view.conn, [r.edition for r in ready])}
+    planned = {p.edition for p in move_store.planned_for(view.conn, [r.edition for r in ready])}
     for row in ready:
         about = permission.subject(view, row, row.locale, "release")
         if (

@@ -15,11 +15,12 @@ from hawthorn.operations.delivery.outline import Line
 from hawthorn.operations.release import workflows
 from hawthorn.operations.runtime.act import View
 from hawthorn.operations.search import finding
-from hawthorn.store import dispatches, revisions, short, standings
 from hawthorn.store import entries as store
-from hawthorn.store.dispatches import PlannedMove
+from hawthorn.store import moves as move_store
+from hawthorn.store import revisions, short, standings
 from hawthorn.store.entries import Edition
 from hawthorn.store.listings import Listed
+from hawthorn.store.moves import PlannedMove
 
 Bead = dict[str, Any]
 
@@ -32,7 +33,7 @@ class Known:
         self.view = view
         ids = list(editions)
         self.stand: Mapping[int, Mapping[int, Standing]] = standings.now_at(view.conn, ids)
-        plans = dispatches.planned_for(view.conn, ids)
+        plans = move_store.planned_for(view.conn, ids)
         stood = {s.revision for stages in self.stand.values() for s in stages.values()}
         self._numbers = revisions.numbers(view.conn, stood | {p.revision for p in plans if p.revision})
         self._named = permission.whole_among(view, {p.dispatch for p in plans})

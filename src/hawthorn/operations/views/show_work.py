@@ -11,15 +11,17 @@ from hawthorn.core.access import Subject
 from hawthorn.core.timeline import iso
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import going, planning, review
-from hawthorn.operations.release.planning import DispatchCheck, Line
+from hawthorn.operations.release.lines import DispatchCheck, Line
 from hawthorn.operations.release.undoing import Undoing
 from hawthorn.operations.runtime.act import View
 from hawthorn.operations.translation import shown, translation
 from hawthorn.store import dispatches as dispatch_store
 from hawthorn.store import entries as store
 from hawthorn.store import jobs, short
-from hawthorn.store.dispatches import Dispatch, Move
+from hawthorn.store import moves as move_store
+from hawthorn.store.dispatches import Dispatch
 from hawthorn.store.jobs import Job
+from hawthorn.store.moves import Move
 
 
 def dispatch_check(view: View, found: DispatchCheck) -> dict[str, Any]:
@@ -78,7 +80,7 @@ def _outlook_line(view: View, x: Line) -> dict[str, Any]:
 
 def dispatch(view: View, row: Dispatch, *, whole: bool = True) -> dict[str, Any]:
     """A dispatch with its moves, and for a planned one what would hold it now."""
-    moves = dispatch_store.moves(view.conn, row.id)[: None if whole else 20]
+    moves = move_store.moves(view.conn, row.id)[: None if whole else 20]
     unmet: dict[int, Line] = {}
     if row.state == "planned" and whole and len(moves) <= 500:
         lines = going.lines_of(view, row.id)
@@ -99,7 +101,7 @@ def dispatch(view: View, row: Dispatch, *, whole: bool = True) -> dict[str, Any]
         "partial": bool(row.partial),
         "undoes": dispatch_store.by_id(view.conn, row.undoes).uuid if row.undoes is not None else None,
         "undone_by": undone_by,
-        "count": dispatch_store.count_moves(view.conn, row.id),
+        "count": move_store.count_moves(view.conn, row.id),
         "acts": core_dispatch.acts(row.state),
         "note": row.note,
         "created_at": iso(row.created_at),

@@ -11,7 +11,7 @@ from hawthorn import wire
 from hawthorn.core import timeline
 from hawthorn.operations.release import dispatches, planning, undoing
 from hawthorn.operations.release.dispatches import About
-from hawthorn.operations.release.planning import MoveRequest, When
+from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.runtime.act import Act, Desk, View
 from hawthorn.operations.views import show_work
 from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint

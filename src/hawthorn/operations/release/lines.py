@@ -1,0 +1,120 @@
+"""What is asked of a dispatch, and the lines that it comes to."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+from hawthorn.core import moves, timeline
+from hawthorn.core.messages import Message
+from hawthorn.core.moves import MoveFacts
+from hawthorn.core.workflow import Unmet
+from hawthorn.store import standings
+from hawthorn.store.moves import NewMove, PlannedMove
+
+_FOR_GOOD = ("refused", "removed")
+"""What no sign-off clears."""
+
+
+@dataclass(frozen=True, slots=True)
+class MoveRequest:
+    """What somebody asks for: an entry in a locale, and a verb with what it carries. `revision` is a number; one that `follows`
+    brings whatever is approved at its instant."""
+
+    uuid: str
+    locale: str
+    verb: str = moves.USUAL
+    revision: int | None = None
+    regress: bool = False
+    payload: Mapping[str, Any] = field(default_factory=dict)
+    follows: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class When:
+    """An instant, or a wall time in a zone; nothing at all means now."""
+
+    instant: str = ""
+    wall: str = ""
+    zone: str = ""
+    fold: str = ""
+
+
+@dataclass(slots=True)
+class Line:
+    """One move of a dispatch being made: what goes, from which revision to which, and what blocks it."""
+
+    verb: str
+    edition: int
+    stage: int
+    revision: int | None
+    regress: bool
+    uuid: str
+    locale: str
+    title: str
+    type: str
+    before: int | None = None
+    after: int | None = None
+    unmet: list[Unmet] = field(default_factory=list)
+    along: bool = False
+    payload: Mapping[str, Any] = field(default_factory=dict)
+    follows: bool = False
+    asked: bool = True
+    """Whether it was named, and did not come along with one that was."""
+    head: int | None = None
+    left: list[tuple[str, str]] = field(default_factory=list)
+    """What would be out below it and have no address any more: UUIDs and locales."""
+
+    @property
+    def does(self) -> moves.Verb:
+        """What its verb does."""
+        return moves.of(self.verb)
+
+    @property
+    def leads(self) -> bool:
+        """Whether a revision stands where it goes afterwards."""
+        return self.does.leads_with(self.revision)
+
+    @property
+    def leaves(self) -> bool:
+        """Whether its edition is not out afterwards."""
+        return self.does.leaves_with(self.revision)
+
+    @property
+    def weighed(self) -> bool:
+        """Whether what it brings is looked at: against its gate, or as what goes out anew."""
+        return (
+            self.leads and self.revision is not None and (self.does.gated or self.stage == standings.RELEASE)
+        )
+
+    def as_new(self) -> NewMove:
+        """The same as it is kept."""
+        about = (self.verb, self.edition, self.stage, self.revision, self.regress, self.payload)
+        return NewMove(*about, follows=self.follows, along=not self.asked)
+
+    def move(self, ord: int, here: Mapping[int, timeline.Standing], **more: Any) -> MoveFacts:
+        """The same as a plan looks at it, with what stands now."""
+        about = (ord, self.verb, self.edition, self.stage, self.revision, self.title, here)
+        return MoveFacts(*about, payload=self.payload, **more)
+
+
+@dataclass(slots=True)
+class DispatchCheck:
+    """What a dispatch would do, what blocks it, and what else it depends on."""
+
+    lines: list[Line]
+    needs: list[dict[str, str]]
+    warnings: list[Message]
+    also: list[PlannedMove] = field(default_factory=list)
+    """What other planned dispatches do with the same editions."""
+
+    @property
+    def blocked(self) -> bool:
+        """Whether anything is unmet."""
+        return any(line.unmet for line in self.lines)
+
+    @property
+    def stopped(self) -> list[Line]:
+        """The lines that keep it from being planned: what follows may be approved by then."""
+        return [x for x in self.lines if any(not x.follows or u.code in _FOR_GOOD for u in x.unmet)]

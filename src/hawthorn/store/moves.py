@@ -1,0 +1,311 @@
+"""What dispatches move: as it was asked for, what became of it, and what is planned."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+from hawthorn.store import shaped
+
+
+@dataclass(frozen=True, slots=True)
+class AskedMove:
+    """A move as it was asked for: what to do with which edition."""
+
+    verb: str
+    edition: int
+    stage: int
+    revision: int | None
+    regress: int
+    payload: str
+    follows: int
+    along: int
+    locale: str
+    uuid: str
+    type: str
+    title: str
+
+
+@dataclass(frozen=True, slots=True)
+class Move:
+    """One move of a dispatch: what it moves, and the numbers of the revisions that it took away and put where it goes, and of
+    the one that stands there now."""
+
+    closed: int | None
+    opened: int | None
+    stands: int | None
+    verb: str
+    locale: str
+    entry: int
+    uuid: str
+    type: str
+    source_locale: str
+    section: int | None
+    owner: int
+    number: int | None
+    head: int | None
+    follows: int
+    along: int
+    stage_name: str
+
+
+@dataclass(frozen=True, slots=True)
+class Changed:
+    """What a dispatch changed at one stage of an edition: the revision that it took away and the one that it put there, the one
+    that stands there now, and whether that is still what it left. Numbers are of the records."""
+
+    edition: int
+    stage: int
+    took: int | None
+    put: int | None
+    stands: int | None
+    as_left: int
+    locale: str
+    entry: int
+    uuid: str
+    type: str
+    title: str
+
+
+@dataclass(frozen=True, slots=True)
+class PlannedMove:
+    """A move that is still to come, as what it moves shows it."""
+
+    edition: int
+    verb: str
+    stage: int
+    revision: int | None
+    dispatch: int
+    uuid: str
+    name: str
+    instant: int
+    wall: str
+    zone: str
+
+
+@dataclass(frozen=True, slots=True)
+class PlannedBy:
+    """A move that is planned by an instant."""
+
+    edition: int
+    verb: str
+    stage: int
+    revision: int | None
+    dispatch: int
+    instant: int
+    locale: str
+    entry: int
+    uuid: str
+    type: str
+    source_locale: str
+
+
+@dataclass(frozen=True, slots=True)
+class MovedItem:
+    """A move as the log tells of it; `entry` is a UUID, `revision` a number of the records."""
+
+    verb: str
+    locale: str
+    entry: str
+    revision: int | None
+    title: str
+
+
+@dataclass(frozen=True, slots=True)
+class NewMove:
+    """A move to add; `revision` None of one that leads somewhere: not chosen yet."""
+
+    verb: str
+    edition: int
+    stage: int
+    revision: int | None
+    regress: bool = False
+    payload: Mapping[str, Any] = field(default_factory=dict)
+    follows: bool = False
+    along: bool = False
+
+
+_TITLE = "coalesce(nullif(y.title, ''), z.title, '')"
+
+_TITLED = (
+    "LEFT JOIN summary y ON y.edition = d.id LEFT JOIN edition o ON o.entry = e.id AND o.locale = e.source_locale "
+    "LEFT JOIN summary z ON z.edition = o.id"
+)
+"""What an edition is called; shared fields as their source is. Of `d` in `e`."""
+
+
+def add_moves(conn: sqlite3.Connection, dispatch: int, moves: Iterable[NewMove]) -> None:
+    """Add moves after those that are there."""
+    first = conn.execute(
+        "SELECT coalesce(max(ord) + 1, 0) FROM move WHERE dispatch = ?", (dispatch,)
+    ).fetchone()[0]
+    conn.executemany(
+        "INSERT INTO move (dispatch, ord, verb, edition, stage, revision, regress, payload, follows, along) "
+        "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        [
+            (
+                dispatch,
+                n,
+                m.verb,
+                m.edition,
+                m.stage,
+                m.revision,
+                int(m.regress),
+                json.dumps(m.payload, ensure_ascii=False) if m.payload else "{}",
+                int(m.follows),
+                int(m.along),
+            )
+            for n, m in enumerate(moves, first)
+        ],
+    )
+
+
+def drop_moves(conn: sqlite3.Connection, dispatch: int, editions: Iterable[int] | None = None) -> int:
+    """Take the moves of some editions out of a dispatch, or all of them; returns how many went."""
+    only = "" if editions is None else " AND edition IN (SELECT value FROM json_each(?))"
+    values = () if editions is None else (json.dumps(list(editions)),)
+    return conn.execute(f"DELETE FROM move WHERE dispatch = ?{only}", (dispatch, *values)).rowcount
+
+
+def drop_along(conn: sqlite3.Connection, dispatch: int) -> None:
+    """Take the moves out that came along with others, and let those that stay choose their revision anew."""
+    conn.execute("DELETE FROM move WHERE dispatch = ? AND along", (dispatch,))
+    conn.execute("UPDATE move SET revision = NULL WHERE dispatch = ? AND NOT regress", (dispatch,))
+
+
+def follow(conn: sqlite3.Connection, standing: Iterable[tuple[int, int]]) -> None:
+    """Let planned moves that bring whatever is approved by then bring what stands of an edition now: (edition, revision)."""
+    conn.executemany(
+        "UPDATE move SET revision = ?2 WHERE edition = ?1 AND follows AND dispatch IN "
+        "(SELECT id FROM dispatch WHERE state = 'planned')",
+        list(standing),
+    )
+
+
+def moves(conn: sqlite3.Connection, dispatch: int) -> list[Move]:
+    """The moves of a dispatch with what they are about and what became of them."""
+    there = (
+        "(SELECT n.number FROM standing t JOIN revision n ON n.id = t.revision WHERE t.edition = m.edition AND t.stage = m.stage "
+        "AND {})"
+    )
+    return shaped.every(
+        Move,
+        conn.execute(
+            f"SELECT {there.format('t.closed_by = m.dispatch')} AS closed, {there.format('t.opened_by = m.dispatch')} AS opened, "
+            f"{there.format('t.until IS NULL')} AS stands, "
+            "m.verb, d.locale, e.id AS entry, e.uuid, e.type, e.source_locale, e.section, e.actor AS owner, r.number, "
+            "h.number AS head, m.follows, m.along, g.name AS stage_name "
+            "FROM move m JOIN edition d ON d.id = m.edition JOIN entry e ON e.id = d.entry "
+            "JOIN stage g ON g.id = m.stage LEFT JOIN revision r ON r.id = m.revision "
+            "LEFT JOIN strand w ON w.edition = d.id AND w.name = 'draft' LEFT JOIN revision h ON h.id = w.head "
+            "WHERE m.dispatch = ? ORDER BY m.ord",
+            (dispatch,),
+        ),
+    )
+
+
+def asked(conn: sqlite3.Connection, dispatch: int) -> list[AskedMove]:
+    """The moves of a dispatch as they were asked for, whatever became of them."""
+    return shaped.every(
+        AskedMove,
+        conn.execute(
+            "SELECT m.verb, m.edition, m.stage, m.revision, m.regress, m.payload, m.follows, m.along, d.locale, e.uuid, e.type, "
+            f"{_TITLE} AS title FROM move m JOIN edition d ON d.id = m.edition JOIN entry e ON e.id = d.entry "
+            f"{_TITLED} WHERE m.dispatch = ? ORDER BY m.ord",
+            (dispatch,),
+        ),
+    )
+
+
+def planned_by(conn: sqlite3.Connection, instant: int) -> list[PlannedBy]:
+    """The planned moves that go until an instant, soonest first, each with its entry."""
+    return shaped.every(
+        PlannedBy,
+        conn.execute(
+            "SELECT m.edition, m.verb, m.stage, m.revision, p.id AS dispatch, p.instant, d.locale, e.id AS entry, e.uuid, e.type, "
+            "e.source_locale FROM dispatch p JOIN move m ON m.dispatch = p.id JOIN edition d ON d.id = m.edition "
+            "JOIN entry e ON e.id = d.entry WHERE p.state = 'planned' AND p.instant <= ? ORDER BY p.instant, p.id, m.ord",
+            (instant,),
+        ),
+    )
+
+
+def changed(conn: sqlite3.Connection, id: int) -> list[Changed]:
+    """What a dispatch that went changed, at each stage of each edition, in the order of its moves."""
+    there = "(SELECT t.{} FROM standing t WHERE t.edition = k.edition AND t.stage = k.stage AND {})"
+    return shaped.every(
+        Changed,
+        conn.execute(
+            "WITH touched AS (SELECT min(m.ord) AS ord, m.edition FROM move m WHERE m.dispatch = ?1 GROUP BY m.edition), "
+            "k AS (SELECT DISTINCT j.ord, s.edition, s.stage FROM touched j JOIN standing s ON s.edition = j.edition "
+            "AND (s.opened_by = ?1 OR s.closed_by = ?1)) "
+            f"SELECT k.edition, k.stage, {there.format('revision', 't.closed_by = ?1 AND t.opened_by IS NOT ?1')} AS took, "
+            f"{there.format('revision', 't.opened_by = ?1')} AS put, {there.format('revision', 't.until IS NULL')} AS stands, "
+            f"{there.format('revision', 't.until IS NULL')} IS {there.format('revision', 't.opened_by = ?1')} AS as_left, "
+            f"d.locale, e.id AS entry, e.uuid, e.type, {_TITLE} AS title FROM k JOIN edition d ON d.id = k.edition "
+            f"JOIN entry e ON e.id = d.entry {_TITLED} ORDER BY k.ord, k.stage",
+            (id,),
+        ),
+    )
+
+
+def count_moves(conn: sqlite3.Connection, id: int) -> int:
+    """How many moves a dispatch has."""
+    found: int = conn.execute("SELECT count(*) FROM move WHERE dispatch = ?", (id,)).fetchone()[0]
+    return found
+
+
+def moved_with(conn: sqlite3.Connection, id: int, verbs: Iterable[str]) -> list[str]:
+    """The entries (UUIDs) that a dispatch moves with one of some verbs."""
+    rows = conn.execute(
+        "SELECT DISTINCT e.uuid FROM move m JOIN edition d ON d.id = m.edition JOIN entry e ON e.id = d.entry "
+        "WHERE m.dispatch = ? AND m.verb IN (SELECT value FROM json_each(?)) ORDER BY e.id",
+        (id, json.dumps(list(verbs))),
+    ).fetchall()
+    return [row[0] for row in rows]
+
+
+def going_with(conn: sqlite3.Connection, instant: int, entry: int, *, whole_section: bool) -> frozenset[int]:
+    """The entries in the planned dispatches that go until an instant and hold an entry, or any of the section that it heads."""
+    rows = conn.execute(
+        "SELECT DISTINCT od.entry FROM dispatch p JOIN move m ON m.dispatch = p.id JOIN edition d ON d.id = m.edition "
+        "JOIN entry e ON e.id = d.entry JOIN move o ON o.dispatch = p.id JOIN edition od ON od.id = o.edition "
+        "WHERE p.state = 'planned' AND p.instant <= ?1 AND (e.id = ?2 OR (?3 AND (e.section = ?2 OR EXISTS "
+        "(SELECT 1 FROM section_within w WHERE w.section = e.section AND w.ancestor = ?2))))",
+        (instant, entry, int(whole_section)),
+    ).fetchall()
+    return frozenset(row[0] for row in rows)
+
+
+def planned_for(conn: sqlite3.Connection, editions: Iterable[int]) -> list[PlannedMove]:
+    """The planned moves of editions, soonest first."""
+    return shaped.every(
+        PlannedMove,
+        conn.execute(
+            "SELECT m.edition, m.verb, m.stage, m.revision, p.id AS dispatch, p.uuid, p.name, p.instant, p.wall, p.zone "
+            "FROM json_each(?) j JOIN move m ON m.edition = j.value JOIN dispatch p ON p.id = m.dispatch "
+            "WHERE p.state = 'planned' ORDER BY p.instant, p.id",
+            (json.dumps(list(editions)),),
+        ),
+    )
+
+
+def entries(conn: sqlite3.Connection, id: int) -> list[int]:
+    """The entries that a dispatch moves."""
+    rows = conn.execute(
+        "SELECT DISTINCT d.entry FROM move m JOIN edition d ON d.id = m.edition WHERE m.dispatch = ?", (id,)
+    ).fetchall()
+    return sorted(row[0] for row in rows)
+
+
+def items(conn: sqlite3.Connection, id: int, most: int) -> list[MovedItem]:
+    """The first moves of a dispatch, with what each moves."""
+    cursor = conn.execute(
+        "SELECT m.verb, d.locale, e.uuid AS entry, m.revision, coalesce(s.title, '') AS title FROM move m JOIN edition d ON d.id = m.edition "
+        "JOIN entry e ON e.id = d.entry LEFT JOIN summary s ON s.edition = d.id WHERE m.dispatch = ? ORDER BY m.ord LIMIT ?",
+        (id, most),
+    )
+    return shaped.every(MovedItem, cursor)

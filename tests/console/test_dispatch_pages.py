@@ -1,0 +1,66 @@
+"""A dispatch in a browser: put together from a list and from an entry, planned, opened again, sent, and undone."""
+
+from __future__ import annotations
+
+import re
+
+from playwright.sync_api import expect
+
+from tests.conftest import Running
+from tests.console.conftest import Open
+from tests.console.test_console import said
+
+
+def test_a_dispatch_is_put_together_from_where_entries_are_met(running: Running, open_as: Open) -> None:
+    first, second = running.signed("Buoys north"), running.notice("Buoys south")
+    page = open_as("wim", "/entries?words=Buoys")
+    for one in (first, second):
+        page.get_by_role("checkbox", name=re.compile(one.title)).check()
+    page.get_by_role("region", name="What to do with what is chosen").get_by_role(
+        "button", name="Add to a dispatch…"
+    ).click()
+    dialog = page.get_by_role("dialog", name="Add 2 entries to a dispatch")
+    dialog.get_by_label("Which one").select_option("")
+    dialog.get_by_label("Name").fill("All buoys")
+    dialog.get_by_role("button", name="Add", exact=True).click()
+    said(page, "“All buoys” has 2 moves now.")
+    page.get_by_role("button", name="Look at it").click()
+    expect(page.get_by_role("heading", name="All buoys", level=1)).to_be_visible()
+    # Who only writes sees what is in the way, and has no act that lets it go.
+    expect(page.get_by_role("region", name="What is in the way")).to_contain_text("Buoys south")
+    expect(page.get_by_role("button", name="Send now")).to_have_count(0)
+    page.get_by_role("button", name="Take “Buoys south” out").click()
+    expect(page.get_by_text("Nothing blocks it.")).to_be_visible()
+    # By mistake: it is put in again with one act.
+    page.get_by_role("button", name="Undo", exact=True).click()
+    expect(page.get_by_role("region", name="What is in the way")).to_contain_text("Buoys south")
+    page.get_by_role("button", name="Take “Buoys south” out").click()
+    expect(page.get_by_text("Nothing blocks it.")).to_be_visible()
+
+
+def test_a_dispatch_is_planned_opened_again_sent_and_undone(running: Running, open_as: Open) -> None:
+    entry = running.signed("Lock gates")
+    made = running.as_("wim").dispatch([{"id": entry.id, "locale": "en"}], name="Locks", open=True)
+    page = open_as("ida", "/timetable")
+    page.get_by_role("region", name="Being put together").get_by_role("link", name="Locks").click()
+    page.get_by_role("button", name="Plan…").click()
+    dialog = page.get_by_role("dialog", name="Plan “Locks”")
+    dialog.get_by_label("Day and time").fill("in two weeks 9")
+    dialog.get_by_role("button", name="Plan it").click()
+    said(page, "“Locks” is planned.")
+    expect(page.get_by_text("planned", exact=True).first).to_be_visible()
+    page.get_by_role("button", name="Open again").click()
+    expect(page.get_by_text("being put together", exact=True)).to_be_visible()
+    page.get_by_role("button", name="Send now").click()
+    said(page, "“Locks” has gone.")
+    assert running.as_("ida").read(entry.id).title == "Lock gates"
+    page.get_by_role("button", name="Undo…").click()
+    dialog = page.get_by_role("dialog", name="Undo “Locks”")
+    expect(dialog).to_contain_text("revision 1 → nothing")
+    dialog.get_by_label("Why (optional)").fill("Too early.")
+    dialog.get_by_role("button", name="Undo it").click()
+    expect(page.get_by_role("heading", name="Undo: Locks", level=1)).to_be_visible()
+    page.get_by_role("link", name="It undoes another dispatch").click()
+    expect(page.get_by_text("undone", exact=True)).to_be_visible()
+    assert running.as_("ida").dispatch_shown(made.id).state == "undone"
+    assert running.as_("ida").entry(entry.id, "en").rail[-1].revision is None
