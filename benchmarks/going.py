@@ -15,6 +15,10 @@ from benchmarks import made
 from benchmarks.figures import Figure, copied, free_port, serving
 from benchmarks.load import Answered, run
 from hawthorn.core.timeline import SECOND
+from hawthorn.operations.access import permission
+from hawthorn.operations.release import dispatches, undoing
+from hawthorn.operations.release.dispatches import About
+from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.store import connection
 
 
@@ -48,6 +52,40 @@ def figure_dispatch(folder: Path, moves: int = 10_000) -> dict[str, Figure]:
         f"dispatch of {moves:,} moves": Figure(ours, floor, ours / floor, 5.0, "lower", "seconds"),
         "reads while it goes, 99th percentile, against idle": Figure(
             busy, idle, busy / idle, 3.0, "lower", "ms"
+        ),
+    }
+
+
+def figure_undo(folder: Path, moves: int = 10_000, checked: int = 1_000) -> dict[str, Figure]:
+    """Undoing a dispatch of many moves against doing it; checking one of many entries that is being put together."""
+    path = folder / "undo.sqlite"
+    desk = made.open_desk(path)
+    pages = [MoveRequest(uuid, "en") for _, _, uuid in made.pages(desk, moves // 2)]
+    with desk.db.read() as conn:
+        chief = permission.identity_of(conn, made.people.by_handle(conn, "oda").id)  # type: ignore[union-attr]
+    doing, undoing_times, checks = [], [], []
+    for _ in range(3):
+        start = time.perf_counter()
+        id = desk.write(chief, lambda act: dispatches.make(act, pages))
+        doing.append(time.perf_counter() - start)
+        start = time.perf_counter()
+        desk.write(chief, lambda act, id=id: undoing.undo(act, id))  # type: ignore[misc]
+        undoing_times.append(time.perf_counter() - start)
+    id = desk.write(chief, lambda act: dispatches.start(act, About("Many"), pages[:checked]))
+    for _ in range(3):
+        start = time.perf_counter()
+        found = desk.read(chief, lambda view: dispatches.check(view, id))
+        checks.append(time.perf_counter() - start)
+        if len(found.lines) != 2 * checked or found.blocked:
+            raise RuntimeError("the check did not find what it should")
+    desk.db.close()
+    did, undid, check = (statistics.median(times) for times in (doing, undoing_times, checks))
+    return {
+        f"undo of {moves:,} moves, against doing it": Figure(
+            undid, did, undid / did, 1.2, "lower", "seconds"
+        ),
+        f"check of a dispatch of {checked:,} entries, against a second": Figure(
+            check, 1.0, check, 1.0, "lower", "seconds"
         ),
     }
 

@@ -145,8 +145,8 @@ def plan(desk: Desk, made: list[tuple[int, int, str]], instant: int) -> int:
 
     def write(conn: sqlite3.Connection) -> int:
         id = conn.execute(
-            "INSERT INTO dispatch (uuid, name, state, instant, created_at, actor) VALUES (?, 'Season', 'planned', ?, ?, ?)",
-            (new_uuid(instant), instant, instant, SCHEDULER),
+            "INSERT INTO dispatch (uuid, name, state, instant, created_at, actor, owner) VALUES (?, 'Season', 'planned', ?, ?, ?, ?)",
+            (new_uuid(instant), instant, instant, SCHEDULER, SCHEDULER),
         ).lastrowid
         editions = [e for own, common, _ in made for e in (own, common)]
         heads = dict(conn.execute("SELECT edition, head FROM strand").fetchall())

@@ -22,6 +22,7 @@ GROUPS = {
     "lists": serving.figure_lists,
     "save": saving.figure_save,
     "dispatch": going.figure_dispatch,
+    "undo": going.figure_undo,
     "finding": finding.figure_finding,
     "renditions": pages.figure_renditions,
     "outline": pages.figure_outline,

@@ -95,7 +95,7 @@ def test_a_planned_dispatch_is_seen_and_cancelled(running: Running, open_as: Ope
     page.get_by_role("link", name="Far away").click()
     expect(page.get_by_text("Wed 1 May 2097, 09:00")).to_be_visible()
     page.get_by_role("button", name="Cancel dispatch").click()
-    expect(page.get_by_text("cancelled")).to_be_visible()
+    expect(page.get_by_text("cancelled", exact=True)).to_be_visible()
     assert running.as_("ida").entry(entry.id, "en").planned == []
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from datetime import datetime
 
 from playwright.sync_api import expect
 
@@ -64,3 +65,41 @@ def test_a_dispatch_is_planned_opened_again_sent_and_undone(running: Running, op
     expect(page.get_by_text("undone", exact=True)).to_be_visible()
     assert running.as_("ida").dispatch_shown(made.id).state == "undone"
     assert running.as_("ida").entry(entry.id, "en").rail[-1].revision is None
+
+
+def test_what_is_planned_is_moved_to_another_day_by_keys_and_by_hand(running: Running, open_as: Open) -> None:
+    entry = running.signed("Dredging")
+    moves = [{"id": entry.id, "locale": "en"}]
+    when = {"wall": "2031-05-14T09:00", "zone": "Europe/London"}
+    made = running.as_("ida").dispatch(moves, when=when, name="Dredged").id
+    page = open_as("ida", "/timetable")
+    page.get_by_role("button", name="Month", exact=True).click()
+    for _ in range(2031 * 12 + 4 - (datetime.now().year * 12 + datetime.now().month - 1)):
+        page.get_by_role("button", name="The month after").click()
+    expect(page.get_by_role("heading", name="May 2031")).to_be_visible()
+    cell = page.get_by_role("cell", name=re.compile("14 May 2031"))
+    line = cell.get_by_role("link", name="09:00 Dredged")
+    expect(line).to_be_visible()
+    line.focus()
+    page.keyboard.press("Alt+ArrowRight")
+    dialog = page.get_by_role("dialog", name="Move “Dredged”")
+    expect(dialog).to_contain_text("15 May 2031, 09:00 (Europe/London)")
+    expect(dialog).to_contain_text("Nothing blocks it.")
+    dialog.get_by_role("button", name="Move it").click()
+    expect(
+        page.get_by_role("cell", name=re.compile("15 May 2031")).get_by_role("link", name="09:00 Dredged")
+    ).to_be_visible()
+    assert running.as_("ida").dispatch_shown(made).wall.startswith("2031-05-15T09:00")
+    page.get_by_role("button", name="Undo", exact=True).click()
+    expect(line).to_be_visible()
+    # What is carried over the edge of the window is let go there.
+    onto = page.get_by_role("cell", name=re.compile("20 May 2031"))
+    onto.scroll_into_view_if_needed()
+    line.drag_to(onto)
+    dialog.get_by_role("button", name="Move it").click()
+    expect(
+        page.get_by_role("cell", name=re.compile("20 May 2031")).get_by_role("link", name="09:00 Dredged")
+    ).to_be_visible()
+    # And it is remembered how the timetable is shown.
+    page.reload()
+    expect(page.get_by_role("button", name="The month after")).to_be_visible()

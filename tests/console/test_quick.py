@@ -324,7 +324,7 @@ def test_panes_stand_where_they_are_wanted_and_help_beside_the_page(running: Run
     expect(help_.get_by_role("heading", name="Help")).to_be_focused()
     expect(help_).to_contain_text("Each save makes a revision")
     page.get_by_role("link", name="Timetable").click()
-    expect(help_).to_contain_text("What is planned, by the day")
+    expect(help_).to_contain_text("What is held, what is being put together")
     guide = help_.get_by_role("link").first.get_attribute("href")
     assert "<h1>" in page.request.get(f"{running.url}{guide}").text()
     button(page, "Close the help").click()

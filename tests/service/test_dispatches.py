@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import tempfile
 from collections.abc import Iterator
+from contextlib import closing
 from pathlib import Path
 from typing import Any
 
@@ -13,11 +14,14 @@ from hypothesis import strategies as st
 
 from hawthorn.core.errors import GateUnmet, InTheWay, Invalid, NotFound, Refused
 from hawthorn.core.timeline import SECOND, iso
+from hawthorn.messages import ENGLISH
+from hawthorn.operations.collaboration import notifications
 from hawthorn.operations.content import entries
 from hawthorn.operations.release import dispatches, review, undoing
 from hawthorn.operations.release.dispatches import About
 from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.views import show, show_work
+from hawthorn.store import events, people
 from tests.service.made import House
 
 
@@ -140,6 +144,30 @@ def test_what_was_held_is_sent_by_one_act_once_it_is_clear(house: House) -> None
     house.do("oda", lambda a: review.sign_off(a, page, "en", 1))
     house.do("ida", lambda a: dispatches.send(a, id))
     assert (house.state(id), house.is_out(page), shown(house, id)["held"]) == ("gone", True, [])
+
+
+def test_whoever_can_clear_what_held_it_is_told_with_what_to_do(house: House) -> None:
+    fog = house.page("Fog")
+    house.do(
+        "ida",
+        lambda a: dispatches.make(a, [MoveRequest(fog, "en", follows=True)], soon(house, 60), name="Season"),
+    )
+    house.later(120)
+
+    def told(view: Any) -> list[tuple[str, str]]:
+        found = [
+            n
+            for row in events.after(view.conn, 0)
+            for n in notifications.for_event(view, row)
+            if n.kind == "dispatch"
+        ]
+        names = {row.id: row.handle for h in ("ida", "oda", "wim") if (row := people.by_handle(view.conn, h))}
+        return [(names[n.actor], ENGLISH.text(n.says)) for n in found]
+
+    assert house.desk.read(house.who("ida"), told) == [
+        ("ida", "Held: Season"),
+        ("oda", "Held, and you could clear it: Season"),
+    ], "the owner, and who is asked to sign it off; the writer cannot"
 
 
 def test_the_rest_goes_where_that_was_chosen_and_what_stays_is_held_by_itself(house: House) -> None:
@@ -277,6 +305,22 @@ def test_a_removal_is_undone_with_its_addresses_and_done_again(house: House) -> 
     assert house.do("wim", lambda a: show.entry(a, draft, "en"))["fields"]["title"] == "Never out"
 
 
+def test_a_removal_is_put_into_an_open_dispatch_by_its_locale(house: House) -> None:
+    page, other = house.signed("Fog"), house.signed("Gull")
+    id = started(house, other)
+    house.do("ida", lambda a: dispatches.add(a, id, [MoveRequest(page, "en", "remove")]))
+    assert [(m["title"], m["locale"]) for m in shown(house, id)["moves"]] == [("Gull", "en"), ("Fog", "en")]
+    house.do("ida", lambda a: dispatches.plan(a, id, soon(house, 60)))
+    house.do("ida", lambda a: dispatches.reopen(a, id))
+    assert len(shown(house, id)["moves"]) == 2, "what came along leaves again"
+    house.do("ida", lambda a: dispatches.send(a, id))
+    with pytest.raises(NotFound):
+        house.do("wim", lambda a: show.entry(a, page, "en"))
+    undo(house, id)
+    assert (house.is_out(other), out_of(house, page)) == (False, None)
+    assert house.do("wim", lambda a: show.entry(a, page, "en"))["fields"]["title"] == "Fog"
+
+
 def test_an_address_that_is_somebody_elses_by_now_keeps_an_undoing_whole(house: House) -> None:
     old, other = house.signed("Fog", slug="fog"), house.signed("Gull")
     both = [MoveRequest(old, "en"), MoveRequest(other, "en")]
@@ -326,8 +370,7 @@ ACTS = st.lists(
 @given(acts=ACTS)
 def test_undoing_one_after_the_other_leads_back_through_what_stood(acts: list[tuple[str, set[int]]]) -> None:
     """An independent model: after each undoing exactly the same is out, found at the same addresses, as before what it undoes."""
-    with tempfile.TemporaryDirectory() as folder:
-        house = House(Path(folder))
+    with tempfile.TemporaryDirectory() as folder, closing(House(Path(folder))) as house:
         pages = [house.signed(f"Page {n}") for n in range(4)]
 
         def stands() -> tuple[Any, ...]:
@@ -357,4 +400,3 @@ def test_undoing_one_after_the_other_leads_back_through_what_stood(acts: list[tu
         for id in reversed(undone):
             undo(house, id)
         assert stands() == last
-        house.close()

@@ -7,6 +7,7 @@
   import { dispatchOf } from "./ask";
   import { dispatchesQuery, waitingQuery } from "./queries";
   import { TONES } from "./states";
+  import { Kept } from "../../lib/state/kept.svelte";
   import { session } from "../../lib/state/session.svelte";
   import { navigate } from "../../router";
   import Badge from "../../ui/Badge.svelte";
@@ -27,6 +28,8 @@
   const stuck = $derived([...(held.data?.items ?? []), ...(failed.data?.items ?? [])]);
   const planned = $derived(found.data?.items.filter((one) => one.state === "planned") ?? []);
   const past = $derived((found.data?.items.filter((one) => !one.acts.includes("send")) ?? []).reverse());
+  const VIEWS = ["agenda", "month"] as const;
+  const view = new Kept<(typeof VIEWS)[number]>("timetable", "agenda");
   let starting = $state(false);
   let name = $state("");
   let note = $state("");
@@ -102,20 +105,32 @@
       {@render list(open.data.items)}
     </section>
   {/if}
-  <section class="pb-6" aria-labelledby="planned">
-    <h2 id="planned" class="pb-2 text-lg font-semibold">{t("timetable.planned")}</h2>
-    {#if planned.length}{@render list(planned)}{:else}<p class="text-moss">{t("timetable.none")}</p>{/if}
-  </section>
-  <section aria-labelledby="past">
-    <h2 id="past" class="pb-2 text-lg font-semibold">{t("timetable.past")}</h2>
-    {@render list(past)}
-    {#if since}
-      <p class="flex flex-wrap items-center gap-3 pt-3 text-moss">
-        {t("timetable.since", { when: day(since) })}
-        <Button onclick={() => (back *= 8)}>{t("timetable.earlier")}</Button>
-      </p>
-    {/if}
-  </section>
+  <fieldset class="flex flex-wrap gap-2 pb-3">
+    <legend class="sr-only">{t("timetable.shownAs")}</legend>
+    {#each VIEWS as one (one)}
+      <Button aria-pressed={view.value === one} onclick={() => (view.value = one)}
+        >{t(`timetable.view_${one}`)}</Button
+      >
+    {/each}
+  </fieldset>
+  {#if view.value === "month"}
+    {#await import("./MonthView.svelte") then { default: MonthView }}<MonthView />{/await}
+  {:else}
+    <section class="pb-6" aria-labelledby="planned">
+      <h2 id="planned" class="pb-2 text-lg font-semibold">{t("timetable.planned")}</h2>
+      {#if planned.length}{@render list(planned)}{:else}<p class="text-moss">{t("timetable.none")}</p>{/if}
+    </section>
+    <section aria-labelledby="past">
+      <h2 id="past" class="pb-2 text-lg font-semibold">{t("timetable.past")}</h2>
+      {@render list(past)}
+      {#if since}
+        <p class="flex flex-wrap items-center gap-3 pt-3 text-moss">
+          {t("timetable.since", { when: day(since) })}
+          <Button onclick={() => (back *= 8)}>{t("timetable.earlier")}</Button>
+        </p>
+      {/if}
+    </section>
+  {/if}
 {/if}
 
 <FormDialog

@@ -1,12 +1,14 @@
 import { createQuery, type QueryClient } from "@tanstack/svelte-query";
 import { api, pages, sure } from "../../lib/api";
 
-/** Dispatches in order of time, from an instant on. */
-export function dispatchesQuery(since: () => string) {
+/** Dispatches in order of time, from an instant on, until another. */
+export function dispatchesQuery(since: () => string, until: () => string = () => "") {
   return createQuery(() => ({
-    queryKey: ["dispatches", since()],
+    queryKey: ["dispatches", since(), until()],
     queryFn: () =>
-      pages((query) => api.GET("/api/dispatches", { params: { query: { ...query, since: since() } } })),
+      pages((query) =>
+        api.GET("/api/dispatches", { params: { query: { ...query, since: since(), until: until() } } }),
+      ),
     placeholderData: (before) => before,
   }));
 }

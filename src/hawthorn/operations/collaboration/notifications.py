@@ -17,10 +17,12 @@ from hawthorn.core.access import Subject
 from hawthorn.core.errors import FieldProblem, Invalid
 from hawthorn.core.messages import Message, said
 from hawthorn.core.timeline import SECOND, iso
+from hawthorn.core.workflow import Unmet
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import review, workflows
 from hawthorn.operations.runtime.act import Act, View, Words
-from hawthorn.store import entries, people, reviews, revisions
+from hawthorn.store import dispatches, entries, people, reviews, revisions
+from hawthorn.store import moves as move_store
 from hawthorn.store import notifications as store
 from hawthorn.store.events import Event
 from hawthorn.store.notifications import Digest
@@ -324,10 +326,42 @@ def _fell_due(_: View, event: Event, payload: Payload) -> Iterable[Notification]
         yield Notification(payload["giver"], "due", "late_as_given", facts, _path(payload), payload["entry"])
 
 
-def _held(_: View, event: Event, payload: Payload) -> Iterable[Notification]:
+def _held(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
     why = [(held["title"], unmet["what"]) for held in payload["held"] for unmet in held["unmet"]]
     facts = {**payload, "why": [said("notifications.held_as", title=title, what=what) for title, what in why]}
     yield Notification(payload["planned_by"], "dispatch", "held", facts, _timetable(payload))
+    for actor, wanted in _who_clears(view, payload).items():
+        if actor != payload["planned_by"]:
+            yield Notification(
+                actor, "dispatch", "held_for_you", facts | {"why": wanted}, _timetable(payload)
+            )
+
+
+def _who_clears(view: View, payload: Payload) -> dict[int, list[Message]]:
+    """Who could clear what held a dispatch, with what each could: those asked to sign off, whoever wrote what is missing something,
+    and for the rest those who may do it."""
+    row = dispatches.by_uuid(view.conn, payload["dispatch"])
+    asked = {(m.uuid, m.locale): m for m in move_store.asked(view.conn, row.id)} if row is not None else {}
+    out: dict[int, list[Message]] = {}
+    for held in payload["held"]:
+        move = asked.get((held["entry"], held["locale"]))
+        entry = entries.entry(view.conn, held["entry"]) if move is not None else None
+        if move is None or entry is None:
+            continue
+        edition = entries.edition_by_id(view.conn, move.edition)
+        for one in held["unmet"]:
+            condition = Unmet(one["code"], one["what"], one["where"], one["verb"])
+            if condition.verb == "write" and move.revision is not None:
+                made = revisions.by_id(view.conn, move.revision)
+                actors = [made.actor] if made is not None else []
+            else:
+                goal = view.setup.stage_names[move.stage]
+                found = review.clearers(view, entry, edition, goal, move.revision, condition)
+                actors = [holding.id for holding in found]
+            for actor in actors:
+                what = said("notifications.held_as", title=held["title"], what=one["what"])
+                out.setdefault(actor, []).append(what)
+    return out
 
 
 def _unresolved(_: View, event: Event, payload: Payload) -> Iterable[Notification]:

@@ -11,7 +11,7 @@ from hawthorn.core.messages import said
 from hawthorn.core.timeline import PlannedTime
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import going, planning
-from hawthorn.operations.release.lines import DispatchCheck, Line, MoveRequest, When
+from hawthorn.operations.release.lines import DispatchCheck, Line, Lines, MoveRequest, When
 from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.store import dispatches as store
 from hawthorn.store import entries, people
@@ -332,8 +332,8 @@ def _put_in(act: Act, id: int, requests: Sequence[MoveRequest]) -> int:
         raise Invalid("dispatches.too_many", most=MOST)
     new: list[NewMove] = []
     for request in requests:
-        lines: list[Line] = []
-        planning.lines_for(act, replace(request, locale=act.setup.locale(request.locale)), lines)
+        lines = Lines()
+        planning.lines_for(act, request, lines)
         line = next(x for x in lines if x.asked)
         if line.edition in have:
             continue

@@ -99,6 +99,22 @@ class Line:
         return MoveFacts(*about, payload=self.payload, **more)
 
 
+class Lines(list[Line]):
+    """The lines of a dispatch being made, one for an edition, with what is asked of each that comes in."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.editions: set[int] = set()
+        self.leaving: set[int] = set()
+
+    def put(self, line: Line) -> None:
+        """Add a line."""
+        self.append(line)
+        self.editions.add(line.edition)
+        if line.leaves:
+            self.leaving.add(line.edition)
+
+
 @dataclass(slots=True)
 class DispatchCheck:
     """What a dispatch would do, what blocks it, and what else it depends on."""

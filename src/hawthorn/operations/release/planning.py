@@ -16,11 +16,11 @@ from hawthorn.core.workflow import Candidate, Unmet, Workflow, structural, unmet
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import facts, placing, workflows
 from hawthorn.operations.release.items import EditionFacts, ReleaseItem
-from hawthorn.operations.release.lines import DispatchCheck, Line, MoveRequest, When
+from hawthorn.operations.release.lines import DispatchCheck, Line, Lines, MoveRequest, When
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import entries, gates, revisions, standings
 from hawthorn.store import moves as move_store
-from hawthorn.store.entries import Edition
+from hawthorn.store.entries import Edition, Entry
 from hawthorn.store.moves import PlannedMove
 
 _DEEPEST = 40
@@ -66,7 +66,7 @@ def check(
 ) -> DispatchCheck:
     """Work out what would go, with the common editions, and what blocks it; `beside` is the dispatch itself, where it is one
     already."""
-    lines: list[Line] = []
+    lines = Lines()
     for request in requests:
         lines_for(view, request, lines)
     instant = view.now if at is None else at
@@ -78,11 +78,15 @@ def check(
             break
         for need in needs:
             lines_for(view, MoveRequest(need["id"], need["locale"], need["verb"]), lines, True)
+    known: dict[str, tuple[Entry, bool]] = {}
     for line in lines:
-        entry = entries.entry(view.conn, line.uuid)
-        assert entry is not None
+        if line.uuid not in known:
+            row = entries.entry(view.conn, line.uuid)
+            assert row is not None
+            known[line.uuid] = row, standings.stood(view.conn, row.id)
+        entry, stood = known[line.uuid]
         about = permission.subject(view, entry, line.locale, view.setup.stage_names[line.stage])
-        verb = line.does.asks(standings.stood(view.conn, entry.id))
+        verb = line.does.asks(stood)
         if asking:
             permission.require(view, verb, about)
         elif not permission.may(view, verb, about):
@@ -124,7 +128,7 @@ def _also(view: View, lines: Sequence[Line], beside: int) -> list[PlannedMove]:
     return [p for p in planned if p.dispatch in seen]
 
 
-def lines_for(view: View, request: MoveRequest, lines: list[Line], along: bool = False) -> None:
+def lines_for(view: View, request: MoveRequest, lines: Lines, along: bool = False) -> None:
     """Add the lines that a request comes to, with those of what goes with it."""
     entry = permission.find(view, request.uuid, request.locale)
     flow = workflows.of(view, entry, view.setup.locale(request.locale))
@@ -138,14 +142,13 @@ def lines_for(view: View, request: MoveRequest, lines: list[Line], along: bool =
     title = permission.title(view, entry.id, tag)
     stage = view.setup.stages[flow.last.name]
     stand = standings.now_at(view.conn, list(rows))
-    have = {line.edition for line in lines}
-    for touched in verb.touches(_around(named, rows, stand, stage, lines)):
+    for touched in verb.touches(_around(named, rows, stand, stage, lines.leaving)):
         one = rows[touched.edition]
         now = stand.get(one.id, {}).get(stage)
         revision = _brought(view, flow, one, touched.brings, request.revision)
-        if one.id in have or (touched.along and revision == (now.revision if now else None)):
+        if one.id in lines.editions or (touched.along and revision == (now.revision if now else None)):
             continue
-        lines.append(
+        lines.put(
             Line(
                 request.verb,
                 one.id,
@@ -159,7 +162,7 @@ def lines_for(view: View, request: MoveRequest, lines: list[Line], along: bool =
                 revisions.number(view.conn, now.revision) if now else None,
                 revisions.number(view.conn, revision) if revision is not None else None,
                 along=along,
-                asked=not along and not touched.along,
+                asked=not along and one.id == named.id,
                 payload=payload,
                 follows=request.follows and verb.leads,
                 head=revisions.number(view.conn, one.head) if one.head is not None and verb.leads else None,
@@ -172,11 +175,10 @@ def _around(
     rows: Mapping[int, Edition],
     stand: Mapping[int, Mapping[int, timeline.Standing]],
     stage: int,
-    lines: Sequence[Line],
+    leaving: Collection[int],
 ) -> moves.Around:
     """An entry as a move finds it, once the lines before it have gone."""
     common = next((n for n, e in rows.items() if e.locale == COMMON and e.head is not None), None)
-    leaving = {x.edition for x in lines if x.leaves}
     others = (n for n, e in rows.items() if e.locale != COMMON and n != named.id and n not in leaving)
     stay = any(stage in stand.get(n, {}) for n in others)
     return moves.Around(named.id, common, tuple(rows), stay)

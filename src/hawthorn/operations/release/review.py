@@ -272,23 +272,31 @@ def deciders_at(
     ]
 
 
-def clearing(
+def clearers(
     view: View, entry: Entry, edition: Edition, goal: str, revision: int | None, condition: Unmet
-) -> list[str]:
-    """Who could clear a condition that a revision does not meet for a stage, by name and role: the same people who are asked to sign,
-    are told that something waits, and are named when somebody else's sign-off would not count."""
+) -> list[HoldingOf]:
+    """Who could clear a condition that a revision does not meet for a stage: the same people who are asked to sign, are told that
+    something waits, and are named when somebody else's sign-off would not count."""
     locale = edition.locale
     if condition.code != "sign-offs" or revision is None:
-        return permission.holders(view, condition.verb, permission.subject(view, entry, locale))
+        return permission.people_who(view, condition.verb, permission.subject(view, entry, locale))
     flow = workflows.of(view, entry, locale)
     going = ReleaseItem(edition.id, revision, view.setup.stages[goal])
     candidate = facts.candidates(view, [going], facts.of_editions(view, [going]))[edition.id]
-    found: dict[int, str] = {}
+    found: dict[int, HoldingOf] = {}
     for here, stage in zip(flow.stages, flow.stages[1:], strict=False):
         if stage.order <= flow.stage(goal).order and sign_offs_unmet(stage, candidate):
             for row in deciders_at(view, entry, edition, flow, here.name, revision):
-                found.setdefault(row.id, f"{row.name} ({row.label})")
-    return [*found.values()][:4]
+                found.setdefault(row.id, row)
+    return [*found.values()]
+
+
+def clearing(
+    view: View, entry: Entry, edition: Edition, goal: str, revision: int | None, condition: Unmet
+) -> list[str]:
+    """The first of them, by name and role."""
+    found = clearers(view, entry, edition, goal, revision, condition)
+    return [f"{row.name} ({row.label})" for row in found[:4]]
 
 
 def _ask(who: list[HoldingOf]) -> Message:

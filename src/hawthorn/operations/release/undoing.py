@@ -78,7 +78,7 @@ def undo(act: Act, uuid: str, *, take: bool = False, note: str = "") -> str:
         owner=row.owner,
         undoes=row.id,
     )
-    move_store.add_moves(act.conn, id, [x.as_new() for x in found.check.lines or _named(act, row)])
+    move_store.add_moves(act.conn, id, [x.as_new() for x in (*found.check.lines, *_named(act, row, found))])
     going.go(act, id, act.now)
     return made
 
@@ -120,11 +120,13 @@ def _line(c: Changed) -> Line:
     return Line(RESTORE, c.edition, c.stage, c.took, True, c.uuid, c.locale, c.title, c.type)
 
 
-def _named(view: View, row: Dispatch) -> list[Line]:
-    """A line for each edition that a dispatch moved, where nothing stands differently: for what was only removed."""
+def _named(view: View, row: Dispatch, found: Undoing) -> list[Line]:
+    """A line for each edition of an entry that comes back, or goes again, though nothing of it stands differently."""
+    named = found.revived - {x.uuid for x in found.check.lines}
     return [
         Line(RESTORE, m.edition, m.stage, None, True, m.uuid, m.locale, m.title, m.type)
         for m in move_store.asked(view.conn, row.id)
+        if m.uuid in named
     ]
 
 

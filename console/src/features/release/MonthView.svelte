@@ -1,0 +1,252 @@
+<script lang="ts">
+  import { useQueryClient } from "@tanstack/svelte-query";
+  import { api, sure, type Dispatch, type WhenAsk } from "../../lib/api";
+  import { shownDay, weekday } from "../../lib/dates";
+  import { instantIn, later, todayIn, wallIn } from "../../lib/days";
+  import { language, t } from "../../lib/i18n";
+  import { whileTyped } from "../../lib/state/checked.svelte";
+  import { session } from "../../lib/state/session.svelte";
+  import { toasts } from "../../lib/state/toasts.svelte";
+  import Button from "../../ui/Button.svelte";
+  import FormDialog from "../../ui/FormDialog.svelte";
+  import Table from "../../ui/Table.svelte";
+  import Trouble from "../../ui/Trouble.svelte";
+  import Waiting from "../../ui/Waiting.svelte";
+  import ChevronLeftOutline from "flowbite-svelte-icons/ChevronLeftOutline.svelte";
+  import ChevronRightOutline from "flowbite-svelte-icons/ChevronRightOutline.svelte";
+  import MoveList from "./MoveList.svelte";
+  import { dispatchesQuery, refresh } from "./queries";
+
+  /**
+   * A month of the timetable in the viewer's zone. What is planned is moved to another day by dragging, or with Alt and the arrows; it
+   * keeps its time of day. What that would do is shown before it is done.
+   */
+  const queries = useQueryClient();
+  const zone = session.me?.zone;
+  const today = todayIn(zone);
+  let month = $state(today.slice(0, 7));
+  const first = $derived(`${month}-01`);
+  const start = $derived(later(first, { days: 1 - weekday(first) }));
+  const rows = $derived(
+    Math.ceil((weekday(first) - 1 + Number(later(later(first, { months: 1 }), { days: -1 }).slice(8))) / 7),
+  );
+  const weeks = $derived(
+    Array.from({ length: rows }, (_, n) =>
+      Array.from({ length: 7 }, (_, m) => later(start, { days: 7 * n + m })),
+    ),
+  );
+  const found = dispatchesQuery(
+    () => instantIn(zone, start).toISOString(),
+    () => instantIn(zone, later(start, { days: 7 * rows })).toISOString(),
+  );
+  const byDay = $derived.by(() => {
+    const out: Record<string, Dispatch[]> = {};
+    for (const one of found.data?.items ?? [])
+      if (one.instant && one.state !== "cancelled")
+        (out[wallIn(zone, new Date(one.instant)).slice(0, 10)] ??= []).push(one);
+    return out;
+  });
+  const days = new Intl.DateTimeFormat(language, { weekday: "short", timeZone: "UTC" });
+  const named = new Intl.DateTimeFormat(language, { month: "long", year: "numeric", timeZone: "UTC" });
+  const LOOKS: Record<string, string> = {
+    planned: "border-slate text-slate",
+    held: "border-straw text-straw",
+    failed: "border-straw text-straw",
+    open: "border-edge text-moss",
+    gone: "border-hedge text-hedge",
+  };
+  /** So many stand in a day before the others are behind its number. */
+  const MOST = 4;
+  let all = $state("");
+  let dragged = $state<Dispatch | null>(null);
+  let over = $state("");
+  let moving = $state<{ one: Dispatch; day: string } | null>(null);
+  let busy = $state(false);
+  const movable = (one: Dispatch) => one.acts.includes("replan") && session.may("release");
+  const time = (one: Dispatch) => wallIn(zone, new Date(one.instant!)).slice(11);
+
+  /** The same time of day on another day: in the zone in which it was planned, if it was planned as a wall time. */
+  function whenOn(one: Dispatch, day: string): WhenAsk {
+    const fold = "" as const;
+    if (one.wall) return { wall: `${day}T${one.wall.slice(11)}`, zone: one.zone, fold, instant: "" };
+    return { wall: `${day}T${time(one)}`, zone: zone ?? "UTC", fold, instant: "" };
+  }
+
+  const check = whileTyped(
+    () => (moving ? { id: moving.one.id, when: whenOn(moving.one, moving.day) } : null),
+    ({ id, when }) =>
+      sure(
+        api.POST("/api/dispatches/{id}/check", {
+          params: { path: { id } },
+          body: { when, with_needs: false },
+        }),
+      ),
+    { pause: 0 },
+  );
+
+  function ask(one: Dispatch | null, day: string): void {
+    dragged = null;
+    over = "";
+    if (!one?.instant || wallIn(zone, new Date(one.instant)).slice(0, 10) === day) return;
+    check.forget();
+    moving = { one, day };
+  }
+
+  async function replan(id: string, when: WhenAsk): Promise<void> {
+    await sure(api.POST("/api/dispatches/{id}/replan", { params: { path: { id } }, body: when }));
+    await refresh(queries);
+  }
+
+  async function move(): Promise<void> {
+    const { one, day } = moving!;
+    busy = true;
+    try {
+      await replan(one.id, whenOn(one, day));
+      moving = null;
+      const before = whenOn(
+        one,
+        one.wall ? one.wall.slice(0, 10) : wallIn(zone, new Date(one.instant!)).slice(0, 10),
+      );
+      toasts.offer(
+        t("timetable.moved", { name: one.name, day: shownDay(day) }),
+        t("plan.unplan"),
+        () => void replan(one.id, before).catch((error) => toasts.wrong(error)),
+      );
+    } catch (caught) {
+      check.wrong(caught);
+    } finally {
+      busy = false;
+    }
+  }
+
+  const STEPS: Record<string, number> = { ArrowLeft: -1, ArrowRight: 1, ArrowUp: -7, ArrowDown: 7 };
+  function onkeydown(event: KeyboardEvent, one: Dispatch, day: string): void {
+    const by = event.altKey ? STEPS[event.key] : undefined;
+    if (!by || !movable(one)) return;
+    event.preventDefault();
+    ask(one, later(day, { days: by }));
+  }
+
+  function go(months: number): void {
+    month = (months ? later(first, { months }) : today).slice(0, 7);
+  }
+</script>
+
+<div class="flex flex-wrap items-center gap-2 pb-3">
+  <Button look="quiet" icon={ChevronLeftOutline} label={t("timetable.before")} onclick={() => go(-1)} />
+  <h2 class="min-w-44 text-center text-lg font-semibold" aria-live="polite">
+    {named.format(new Date(`${first}T00:00Z`))}
+  </h2>
+  <Button look="quiet" icon={ChevronRightOutline} label={t("timetable.after")} onclick={() => go(1)} />
+  <Button onclick={() => go(0)}>{t("timetable.today")}</Button>
+</div>
+{#if found.error}
+  <Trouble error={found.error} again={() => found.refetch()} />
+{:else if !found.data}
+  <Waiting lines={8} />
+{:else}
+  <Table aria-label={named.format(new Date(`${first}T00:00Z`))} class="min-w-[42rem] table-fixed">
+    <thead>
+      <tr>
+        {#each weeks[0] as day (day)}
+          <th scope="col" class="px-2 py-1 text-start text-sm font-semibold text-moss"
+            >{days.format(new Date(`${day}T00:00Z`))}</th
+          >
+        {/each}
+      </tr>
+    </thead>
+    <tbody>
+      {#each weeks as week (week[0])}
+        <tr>
+          {#each week as day (day)}
+            {@const here = byDay[day] ?? []}
+            <td
+              class={[
+                "h-24 border p-1 align-top",
+                day.startsWith(month) ? "bg-sheet" : "bg-wash",
+                over === day && "outline-2 outline-slate",
+              ]}
+              ondragover={(event) => {
+                if (!dragged) return;
+                event.preventDefault();
+                over = day;
+              }}
+              ondragleave={() => (over = "")}
+              ondrop={() => ask(dragged, day)}
+            >
+              <p class="px-1 text-sm {day === today ? 'font-bold text-hedge' : 'text-moss'}">
+                <span class="sr-only">{shownDay(day)}</span><span aria-hidden="true"
+                  >{Number(day.slice(8))}</span
+                >
+                {#if day === today}<span class="text-xs">{t("timetable.isToday")}</span>{/if}
+              </p>
+              <ul class="flex flex-col gap-1">
+                {#each here.slice(0, all === day ? undefined : MOST) as one (one.id)}
+                  <li>
+                    <a
+                      href="/timetable/{one.id}"
+                      class="block truncate rounded border-s-4 bg-paper px-1.5 py-0.5 text-sm no-underline {LOOKS[
+                        one.state
+                      ] ?? 'border-edge text-moss'}"
+                      title={`${time(one)} ${one.name} (${t(`timetable.state.${one.state}`)})`}
+                      draggable={movable(one)}
+                      ondragstart={() => (dragged = one)}
+                      ondragend={() => (dragged = null)}
+                      onkeydown={(event) => onkeydown(event, one, day)}
+                      aria-keyshortcuts={movable(one)
+                        ? "Alt+ArrowLeft Alt+ArrowRight Alt+ArrowUp Alt+ArrowDown"
+                        : undefined}
+                      >{time(one)} <span class="font-semibold">{one.name}</span>
+                      <span class="sr-only">{t(`timetable.state.${one.state}`)}</span></a
+                    >
+                  </li>
+                {/each}
+              </ul>
+              {#if here.length > MOST && all !== day}
+                <Button look="quiet" class="px-1 text-sm" onclick={() => (all = day)}
+                  >{t("timetable.more", { count: here.length - MOST })}</Button
+                >
+              {/if}
+            </td>
+          {/each}
+        </tr>
+      {/each}
+    </tbody>
+  </Table>
+  <p class="pt-2 text-sm text-moss">{t("timetable.dragAbout")}</p>
+{/if}
+
+<FormDialog
+  open={moving !== null}
+  title={moving ? t("timetable.moveTitle", { name: moving.one.name }) : ""}
+  size="md"
+  go={t("dispatch.doReplan")}
+  {busy}
+  error={check.error}
+  ready={!!check.found}
+  onclose={() => (moving = null)}
+  onsubmit={move}
+>
+  {#if moving}
+    {@const asked = whenOn(moving.one, moving.day)}
+    <p>
+      {t("timetable.moveTo", {
+        day: shownDay(asked.wall.slice(0, 10)),
+        time: asked.wall.slice(11, 16),
+        zone: asked.zone,
+      })}
+    </p>
+    {#if check.found}
+      {@const stuck = check.found.moves.filter((one) => one.unmet.length)}
+      {#if stuck.length}
+        <p class="font-semibold">{t("dispatch.inTheWay")}</p>
+        <MoveList moves={stuck} />
+      {:else}
+        <p class="text-moss" role="status">{t("plan.clear")}</p>
+      {/if}
+      {#each check.found.warnings as warning (warning)}<p class="text-straw">{warning}</p>{/each}
+    {:else if !check.error}
+      <Waiting lines={2} />
+    {/if}
+  {/if}
+</FormDialog>
