@@ -215,6 +215,37 @@ def put_in(page: Page) -> None:
     expect(page.get_by_role("option", name="Heading 2")).to_be_visible()
 
 
+def month(page: Page) -> None:
+    page.get_by_role("button", name="Month", exact=True).click()
+    expect(page.get_by_role("columnheader", name="Wed")).to_be_visible()
+
+
+def begun(page: Page) -> None:
+    page.get_by_role("button", name="New dispatch…").click()
+    expect(page.get_by_role("dialog", name="Start a dispatch")).to_be_visible()
+
+
+def retimed(page: Page) -> None:
+    page.get_by_role("button", name="Another time…").click()
+    expect(page.get_by_label("Day and time")).to_be_visible()
+
+
+def described(page: Page) -> None:
+    expect(page.get_by_role("heading", name="What is in the way")).to_be_visible()
+    page.get_by_role("button", name="Change…").click()
+    expect(page.get_by_label("Who answers for it")).to_be_visible()
+
+
+def undone(page: Page) -> None:
+    page.get_by_role("button", name="Undo…").click()
+    expect(page.get_by_role("heading", name="What goes back")).to_be_visible()
+
+
+def added(page: Page) -> None:
+    page.get_by_role("button", name=re.compile("^Add “Visit” to a dispatch")).click()
+    expect(page.get_by_label("With all that lies below")).to_be_visible()
+
+
 Walk = tuple[str, str, tuple[Callable[[Page], None], ...]]
 WALKS: dict[str, Walk] = {
     "my work": ("oda", "/", (keys, told, box, compared_here, helped)),
@@ -228,8 +259,11 @@ WALKS: dict[str, Walk] = {
     "entry out": ("ida", "/entries/{boat}/en", (plan, commission)),
     "compared": ("wim", "/entries/{boat}/en", (compare, fork)),
     "arabic": ("sami", "/entries/{winter}/ar", ()),
-    "timetable": ("ida", "/timetable", ()),
-    "dispatch": ("ida", "/timetable/{regatta}", ()),
+    "timetable": ("ida", "/timetable", (month, begun)),
+    "dispatch": ("ida", "/timetable/{regatta}", (retimed,)),
+    "open dispatch": ("ida", "/timetable/{boats}", (described,)),
+    "dispatch that went": ("ida", "/timetable/{sundays}", (undone,)),
+    "adding": ("oda", "/outline", (added,)),
     "translation": ("mina", "/translation", ()),
     "job": ("luc", "/translation/{job}", ()),
     "blocks": ("ida", "/entries/{rocks}/en", (override,)),
@@ -275,6 +309,8 @@ def address(running: Running, path: str) -> str:
     ida = running.as_("ida")
     others: dict[str, Callable[[], str]] = {
         "regatta": lambda: next(d.id for d in ida.dispatches().items if d.name == "Regatta day"),
+        "boats": lambda: ida.dispatches(state="open").items[-1].id,
+        "sundays": lambda: next(d.id for d in ida.dispatches().items if d.name == "Undo: No free Sundays"),
         "job": lambda: next(j.id for j in ida.jobs().items if j.name == "Lights and Signals in French"),
     }
 
