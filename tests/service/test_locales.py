@@ -14,7 +14,7 @@ from hawthorn.core.locales import from_list
 from hawthorn.operations.content import entries, locales
 from hawthorn.operations.delivery import reading, rendering
 from hawthorn.operations.delivery.reading import Place
-from hawthorn.operations.release import dispatches, review
+from hawthorn.operations.release import dispatches, review, undoing
 from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.translation import commissions
 from hawthorn.operations.translation.commissions import Order
@@ -91,6 +91,17 @@ def test_what_stands_in_is_shown_before_the_source_and_at_once(house: House) -> 
     assert read(house, page, "fr-CA") == ("fr", "La lampe")
     define(house, EN, FR, CA)
     assert read(house, page, "fr-CA") == ("en", "Lamp")
+
+
+def test_undoing_leaves_what_the_locales_share_to_those_that_stay_out(house: House) -> None:
+    define(house, EN, FR)
+    page = house.signed("Lamp")
+    english = house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")]))
+    translate(house, page, "fr", "La lampe")
+    assert house.is_out(page, "*"), "the shared fields went with the first"
+    house.do("ida", lambda a: undoing.undo(a, english))
+    assert [house.is_out(page, tag) for tag in ("en", "fr", "*")] == [False, True, True]
+    assert read(house, page, "fr") == ("fr", "La lampe")
 
 
 def test_one_that_is_used_does_not_end_and_one_that_ended_comes_back_with_what_was_written(

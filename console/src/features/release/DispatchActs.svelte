@@ -57,7 +57,12 @@
 
   async function plan(): Promise<void> {
     const body = { when: asked, with_needs: withNeeds };
-    const planned = await done(() => sure(api.POST("/api/dispatches/{id}/plan", { params, body })));
+    const { partial } = about;
+    const planned = await done(async () => {
+      if (partial !== one.partial)
+        await sure(api.PATCH("/api/dispatches/{id}", { params, body: { partial } }));
+      await sure(api.POST("/api/dispatches/{id}/plan", { params, body }));
+    });
     if (planned && (asked || one.instant))
       toasts.offer(t("dispatch.planned", { name: one.name }), t("plan.unplan"), () => void done(reopen));
   }
@@ -130,7 +135,14 @@
   {#if asking === "plan" && one.instant}<p class="text-moss">
       {t("dispatch.hasTime", { when: when(one.instant) })}
     </p>{/if}
-  {#if blocked && asking === "plan"}<p class="text-straw">{t("dispatch.blockedNow")}</p>{/if}
+  {#if asking === "plan"}
+    <label class="flex items-start gap-2"
+      ><Checkbox bind:checked={about.partial} />{t("dispatch.partial")}</label
+    >
+    {#if blocked}<p class="text-straw">
+        {t(about.partial ? "dispatch.heldBack" : "dispatch.blockedNow")}
+      </p>{/if}
+  {/if}
 </FormDialog>
 
 <FormDialog
