@@ -9,6 +9,7 @@ import Button from "../src/ui/Button.svelte";
 import Checkbox from "../src/ui/Checkbox.svelte";
 import DateField from "../src/ui/DateField.svelte";
 import Disclosure from "../src/ui/Disclosure.svelte";
+import FileInput from "../src/ui/FileInput.svelte";
 import FormDialog from "../src/ui/FormDialog.svelte";
 import Input from "../src/ui/Input.svelte";
 import Kbd from "../src/ui/Kbd.svelte";
@@ -19,6 +20,7 @@ import Tabs from "../src/ui/Tabs.svelte";
 import Textarea from "../src/ui/Textarea.svelte";
 import Toast from "../src/ui/Toast.svelte";
 import Trouble from "../src/ui/Trouble.svelte";
+import Waiting from "../src/ui/Waiting.svelte";
 import ZoneField from "../src/ui/ZoneField.svelte";
 import MenuOfTwo from "./MenuOfTwo.svelte";
 import SortableOfThree from "./SortableOfThree.svelte";
@@ -27,6 +29,32 @@ import { opened } from "./opened";
 afterEach(cleanup);
 
 const words = (text: string) => createRawSnippet(() => ({ render: () => `<span>${text}</span>` }));
+
+describe("files from this machine", () => {
+  it("are taken by a field that is called what it is for, and tell of what was chosen", async () => {
+    const onchange = vi.fn();
+    render(FileInput, { "aria-label": "Captions", accept: ".vtt", onchange });
+    const field = screen.getByLabelText<HTMLInputElement>("Captions");
+    expect([field.type, field.accept, field.multiple]).toEqual(["file", ".vtt", false]);
+    await fireEvent.change(field);
+    expect(onchange).toHaveBeenCalledOnce();
+  });
+
+  it("are taken by an act, which the field inside is called and reached by", () => {
+    render(FileInput, { multiple: true, children: words("Upload files") });
+    const field = screen.getByLabelText<HTMLInputElement>("Upload files");
+    field.focus();
+    expect(document.activeElement).toBe(field);
+    expect([field.type, field.multiple]).toEqual(["file", true]);
+  });
+});
+
+describe("what is still coming", () => {
+  it("keeps its room and says so", () => {
+    render(Waiting, { lines: 3 });
+    expect(screen.getByRole("status", { name: "Loading…" }).children.length).toBe(3);
+  });
+});
 
 describe("a button", () => {
   it("sends nothing unless it is asked to, and keeps what it is called", async () => {

@@ -175,6 +175,9 @@ def test_commands_leave_the_words_to_the_catalogue_but_for_their_help() -> None:
         (said("workflow.chosen_by", parts=[said("workflow.chosen_by_type", value="page"), said("workflow.chosen_by_locale", value="fr")]), "type page and locale fr"),
         (said("kinds.too_long", count=1234, most=1000), "has 1,234 characters and may have at most 1,000"),
         (said("common.sentences", sentences=[said("review.own_text"), "So ask."]), "You changed this text since it was last out, and this workflow asks for somebody else's sign-off. So ask."),
+        (said("dispatches.unnamed", day="2026-11-30"), "Dispatch of Mon 30 Nov 2026"),
+        (said("timeline.happens_twice.detail", wall="2031-10-26T01:30:00", zone="Europe/London"), "Sun 26 Oct 2031, 01:30 happens twice in Europe/London: the clock is put back over it."),
+        (said("timeline.past.detail", planned="2026-11-30T10:00:05+01:00", now="soon"), "Mon 30 Nov 2026, 09:00:05 UTC is past: it is soon now."),
         (said("common.words", words="{{name}} is as it was typed"), "{{name}} is as it was typed"),
     ],
 )  # fmt: skip

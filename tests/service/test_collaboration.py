@@ -159,6 +159,10 @@ def test_an_assignment_is_reassigned_due_late_and_done(house: House) -> None:
     def due(days: int) -> str:
         return (today + timedelta(days=days)).isoformat()
 
+    def due_in_words(days: int) -> str:
+        day = today + timedelta(days=days)
+        return f"{day:%a} {day.day} {day:%b %Y}"
+
     def assigned(who: str, part: str = "assigned_to_you") -> list[tuple[str, str]]:
         return [(x["title"], x["state"]) for x in house.desk.read(house.who(who), my_work.my_work)[part]]
 
@@ -183,10 +187,10 @@ def test_an_assignment_is_reassigned_due_late_and_done(house: House) -> None:
     with pytest.raises(InTheWay, match="It is assigned to nobody"):
         house.do("rhea", lambda a: assignments.end(a, page, "en", True))
     assert told(house, "wim") == [
-        "Lamp is done", "Late: Lamp", "Due: Lamp", f"Assigned to you: Lamp, due on {due(3)}",
+        "Lamp is done", "Late: Lamp", "Due: Lamp", f"Assigned to you: Lamp, due on {due_in_words(3)}",
     ]  # fmt: skip
     assert "Late: Lamp" in told(house, "oda")
-    assert told(house, "rhea") == [f"Assigned to you: Lamp, due on {due(9)}"]
+    assert told(house, "rhea") == [f"Assigned to you: Lamp, due on {due_in_words(9)}"]
 
 
 def test_only_who_must_decide_is_told_and_nobody_of_their_own_act(house: House) -> None:

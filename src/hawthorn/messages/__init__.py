@@ -2,7 +2,8 @@
 
 The files are what i18next reads too (JSON format, version 4), as those of the console: `{{name}}` stands for a fact, `_one` and
 `_other` after a key for a fact called `count`. Formats after a fact's name: `number` (with separators) and, for several facts, `list`
-(commas), `items` (semicolons), `words` (spaces), `lines`, `paragraphs`, `and`, `or`. What is said by an error has two texts: `detail`, what is wrong, and `remedy`, what to do.
+(commas), `items` (semicolons), `words` (spaces), `lines`, `paragraphs`, `and`, `or`; `day` and `moment` for days and times as the
+records have them (ISO 8601). What is said by an error has two texts: `detail`, what is wrong, and `remedy`, what to do.
 """
 
 from __future__ import annotations
@@ -11,6 +12,7 @@ import json
 import re
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import asdict, dataclass, is_dataclass
+from datetime import UTC, date, datetime
 from functools import cache, cached_property
 from importlib.resources import files
 from typing import Any
@@ -115,8 +117,32 @@ _FORMATS: dict[str, Callable[[Catalogue, Any], str]] = {
     "paragraphs": lambda catalogue, facts: catalogue.joined(facts, "\n\n"),
     "and": lambda catalogue, facts: catalogue.with_last(facts, "joined.and"),
     "or": lambda catalogue, facts: catalogue.with_last(facts, "joined.or"),
+    "day": lambda catalogue, fact: catalogue.literal(_day(str(fact))),
+    "moment": lambda catalogue, fact: catalogue.literal(_moment(str(fact))),
 }
 ENGLISH = Catalogue()
+_DAYS = ("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun")
+_MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
+
+
+def _day(text: str) -> str:
+    """A day as it is read; what is none stays as it is."""
+    try:
+        day = date.fromisoformat(text[:10])
+    except ValueError:
+        return text
+    return f"{_DAYS[day.weekday()]} {day.day} {_MONTHS[day.month - 1]} {day.year}"
+
+
+def _moment(text: str) -> str:
+    """An instant, said in UTC, or a wall time, as it is read; what is neither stays as it is."""
+    try:
+        moment = datetime.fromisoformat(text)
+    except ValueError:
+        return text
+    at = moment.astimezone(UTC) if moment.tzinfo else moment
+    clock = at.strftime("%H:%M:%S" if at.second else "%H:%M")
+    return f"{_day(at.date().isoformat())}, {clock}{' UTC' if moment.tzinfo else ''}"
 
 
 def _gather(group: Mapping[str, Any], above: str, out: dict[str, str]) -> None:
