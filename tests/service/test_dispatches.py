@@ -15,6 +15,7 @@ from hypothesis import strategies as st
 from hawthorn.core.errors import GateUnmet, InTheWay, Invalid, NotFound, Refused
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.messages import ENGLISH
+from hawthorn.operations.access import people as people_of
 from hawthorn.operations.collaboration import notifications
 from hawthorn.operations.content import entries
 from hawthorn.operations.release import dispatches, review, undoing
@@ -228,6 +229,21 @@ def test_a_check_says_what_moved_on_and_what_else_is_planned(house: House) -> No
     own = next(x for x in found.lines if x.locale == "en")
     assert (own.before, own.after, own.head) == (None, 2, 3)
     assert [p.uuid for p in found.also] == [first], "it is not in its own way"
+
+
+def test_whoever_only_reads_cancels_none_even_if_it_is_empty(house: House) -> None:
+    house.by_scheduler(
+        lambda a: people_of.add_person(
+            a, "rena", "Rena", "rena@x.example", "long enough", [{"name": "staff"}]
+        )
+    )
+    id = started(house)
+    for act in (dispatches.cancel, lambda a, i: dispatches.describe(a, i, About("Mine"))):
+        with pytest.raises(Refused):
+            house.do("rena", lambda a, act=act: act(a, id))
+    assert (house.state(id), shown(house, id)["name"]) == ("open", "Winter")
+    house.do("wim", lambda a: dispatches.cancel(a, id))
+    assert house.state(id) == "cancelled"
 
 
 def test_all_that_lies_below_comes_along_where_it_is_wanted(house: House) -> None:

@@ -228,6 +228,7 @@ def cancel(act: Act, uuid: str) -> None:
     """Call a dispatch off that has not gone; what it would have done does not happen."""
     row = find(act, uuid)
     if row.state == "open":
+        permission.require_somewhere(act, "write")
         for move in move_store.moves(act.conn, row.id):
             permission.require(act, "write", permission.subject(act, move, move.locale))
     else:
