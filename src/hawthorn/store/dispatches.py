@@ -1,4 +1,4 @@
-"""Dispatches and their moves."""
+"""Dispatches, without what they move."""
 
 from __future__ import annotations
 
@@ -102,6 +102,16 @@ def by_id(conn: sqlite3.Connection, id: int) -> Dispatch:
     return shaped.known(Dispatch, conn.execute(_SHOWN + "WHERE d.id = ?", (id,)))
 
 
+def _only(allowed: str) -> str:
+    """The condition that each move of a dispatch is allowed."""
+    if allowed == "1":
+        return ""
+    return (
+        "AND NOT EXISTS (SELECT 1 FROM move m JOIN edition x ON x.id = m.edition JOIN entry e ON e.id = x.entry "
+        f"WHERE m.dispatch = d.id AND NOT {allowed}) "
+    )
+
+
 def between(
     conn: sqlite3.Connection,
     start: int,
@@ -113,15 +123,11 @@ def between(
 ) -> list[Dispatch]:
     """Dispatches with an instant in [start, end), in order of time, after one (its instant and number): those of which each
     move (`x` its edition, `e` its entry) is allowed."""
-    only = (
-        "AND NOT EXISTS (SELECT 1 FROM move m JOIN edition x ON x.id = m.edition JOIN entry e ON e.id = x.entry "
-        f"WHERE m.dispatch = d.id AND NOT {allowed}) "
-    )
     return shaped.every(
         Dispatch,
         conn.execute(
             _SHOWN
-            + f"WHERE d.instant >= ? AND d.instant < ? AND (d.instant, d.id) > (?, ?) {'' if allowed == '1' else only}ORDER BY d.instant, d.id LIMIT ?",
+            + f"WHERE d.instant >= ? AND d.instant < ? AND (d.instant, d.id) > (?, ?) {_only(allowed)}ORDER BY d.instant, d.id LIMIT ?",
             (start, end, *after, *values, limit),
         ),
     )
@@ -137,16 +143,12 @@ def waiting(
 ) -> list[Dispatch]:
     """Dispatches that are open, held or failed, newest first, before one: those of which each move is allowed, said as for
     `between`."""
-    only = (
-        "AND NOT EXISTS (SELECT 1 FROM move m JOIN edition x ON x.id = m.edition JOIN entry e ON e.id = x.entry "
-        f"WHERE m.dispatch = d.id AND NOT {allowed}) "
-    )
     return shaped.every(
         Dispatch,
         conn.execute(
             _SHOWN
             + "WHERE d.state = ? AND d.state IN ('open', 'held', 'failed') AND d.id < ? "
-            + f"{'' if allowed == '1' else only}ORDER BY d.id DESC LIMIT ?",
+            + f"{_only(allowed)}ORDER BY d.id DESC LIMIT ?",
             (state, 1 << 62 if before is None else before, *values, limit),
         ),
     )

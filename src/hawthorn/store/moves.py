@@ -185,8 +185,8 @@ def follow(conn: sqlite3.Connection, standing: Iterable[tuple[int, int]]) -> Non
     )
 
 
-def moves(conn: sqlite3.Connection, dispatch: int) -> list[Move]:
-    """The moves of a dispatch with what they are about and what became of them."""
+def moves(conn: sqlite3.Connection, dispatch: int, most: int = -1) -> list[Move]:
+    """The moves of a dispatch, or the first of them, with what they are about and what became of them."""
     there = (
         "(SELECT n.number FROM standing t JOIN revision n ON n.id = t.revision WHERE t.edition = m.edition AND t.stage = m.stage "
         "AND {})"
@@ -201,8 +201,8 @@ def moves(conn: sqlite3.Connection, dispatch: int) -> list[Move]:
             "FROM move m JOIN edition d ON d.id = m.edition JOIN entry e ON e.id = d.entry "
             "JOIN stage g ON g.id = m.stage LEFT JOIN revision r ON r.id = m.revision "
             "LEFT JOIN strand w ON w.edition = d.id AND w.name = 'draft' LEFT JOIN revision h ON h.id = w.head "
-            "WHERE m.dispatch = ? ORDER BY m.ord",
-            (dispatch,),
+            "WHERE m.dispatch = ? ORDER BY m.ord LIMIT ?",
+            (dispatch, most),
         ),
     )
 

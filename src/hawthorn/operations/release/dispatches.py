@@ -58,20 +58,7 @@ def make(
         _require_something(found.lines)
     titled = naming.line("name", name) or _name_for(act, found.lines)
     at = planned or PlannedTime(act.now, "", act.identity.zone, "")
-    holder = _person(act, owner) if owner else None
-    uuid = new_uuid(act.now)
-    made = store.add(
-        act.conn,
-        uuid,
-        titled,
-        "planned",
-        at,
-        naming.note("note", note),
-        act.now,
-        act.identity.id,
-        owner=holder,
-        partial=partial,
-    )
+    uuid, made = _added(act, "planned", at, About(titled, note, owner, partial))
     move_store.add_moves(act.conn, made, [x.as_new() for x in found.lines])
     if planned is None:
         going.go(act, made, act.now)
@@ -88,21 +75,7 @@ def start(act: Act, about: About, requests: Sequence[MoveRequest] = (), when: Wh
     name = naming.line("name", about.name or "") or act.say(
         "dispatches.unnamed", day=timeline.iso(act.now)[:10]
     )
-    note = naming.note("note", about.note or "")
-    owner = _person(act, about.owner) if about.owner else None
-    uuid = new_uuid(act.now)
-    made = store.add(
-        act.conn,
-        uuid,
-        name,
-        "open",
-        planned,
-        note,
-        act.now,
-        act.identity.id,
-        owner=owner,
-        partial=bool(about.partial),
-    )
+    uuid, made = _added(act, "open", planned, replace(about, name=name))
     _put_in(act, made, requests)
     going.tell(act, "dispatch.opened", made)
     return uuid
@@ -313,6 +286,26 @@ def resolve_again(act: Act) -> int:
             moved += planned.instant != row.instant
             store.move_instant(act.conn, row.id, planned)
     return moved
+
+
+def _added(act: Act, state: str, when: PlannedTime | None, about: About) -> tuple[str, int]:
+    """Add a dispatch without moves, by a name that was looked at; returns its UUID and its number."""
+    note = naming.note("note", about.note or "")
+    owner = _person(act, about.owner) if about.owner else None
+    uuid = new_uuid(act.now)
+    made = store.add(
+        act.conn,
+        uuid,
+        about.name or "",
+        state,
+        when,
+        note,
+        act.now,
+        act.identity.id,
+        owner=owner,
+        partial=bool(about.partial),
+    )
+    return uuid, made
 
 
 def _settle(act: Act, row: Dispatch, at: int, *, with_needs: bool) -> list[Line]:

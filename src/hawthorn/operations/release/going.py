@@ -84,8 +84,9 @@ def go(act: Act, id: int, instant: int) -> None:
     """Let one dispatch go, whole or not at all. The state prevents repeats, the clock only says what is due."""
     row = store.by_id(act.conn, id)
     lines = lines_of(act, id)
-    planned = planning.plan_lines(act, lines, instant, reviving=ends_of(act, row)[1])
-    late = act.now - instant if act.now - instant >= LATE else None
+    ended, revived = ends_of(act, row)
+    planned = planning.plan_lines(act, lines, instant, reviving=revived)
+    late = _late(act, instant)
     back: list[Line] = []
     if planned.held and row.partial:
         lines, planned, back = _without_held(act, lines, planned, instant)
@@ -99,7 +100,7 @@ def go(act: Act, id: int, instant: int) -> None:
     if back:
         _hold_back(act, row, back)
     applying.apply(act, planned, instant, id)
-    _end_and_revive(act, row, lines, instant)
+    _end_and_revive(act, lines, ended, revived, instant)
     tell(act, "dispatch.gone", id, late_by=late or 0, **_undoing(act, row))
 
 
@@ -147,20 +148,26 @@ def _fail(act: Act, id: int, error: Exception) -> None:
     what = act.say("dispatches.not_worked_out", error=str(error) or type(error).__name__)
     unmet = [{"code": "fault", "what": what, "where": "", "verb": "release"}]
     held = [{"title": row.name, "entry": "", "locale": "", "unmet": unmet}]
-    late = act.now - row.at if act.now - row.at >= LATE else None
-    if store.end(act.conn, id, "failed", act.now, late, held):
+    if store.end(act.conn, id, "failed", act.now, _late(act, row.at), held):
         # What its moves are may be what cannot be worked out.
         told = {"dispatch": row.uuid, "name": row.name, "planned_by": row.owner, "held": held}
         about = move_store.entries(act.conn, id)
         act.event("dispatch.held", about, {**told, "instant": timeline.iso(row.at), "moves": []})
 
 
-def _end_and_revive(act: Act, row: Dispatch, lines: Sequence[Line], instant: int) -> None:
-    """Remove the entries that end with a dispatch, and bring back those that ended with the one that it undoes."""
-    ended, revived = ends_of(act, row)
-    if ended:
-        entries.set_removed(act.conn, sorted(ended), instant)
-        search.drop(act.conn, [x.edition for x in lines if x.uuid in ended])
+def _late(act: Act, instant: int) -> int | None:
+    """How late what is due at an instant goes by now; None for what goes in time."""
+    return act.now - instant if act.now - instant >= LATE else None
+
+
+def _end_and_revive(
+    act: Act, lines: Sequence[Line], ended: set[str], revived: set[str], instant: int
+) -> None:
+    """Remove the entries that end with what goes, and bring back those that ended with what it undoes."""
+    ending = [x for x in lines if x.uuid in ended]
+    if ending:
+        entries.set_removed(act.conn, sorted({x.uuid for x in ending}), instant)
+        search.drop(act.conn, [x.edition for x in ending])
     for uuid in sorted(revived):
         drafted.revive(act, uuid)
 

@@ -80,7 +80,7 @@ def _outlook_line(view: View, x: Line) -> dict[str, Any]:
 
 def dispatch(view: View, row: Dispatch, *, whole: bool = True) -> dict[str, Any]:
     """A dispatch with its moves, and for a planned one what would hold it now."""
-    moves = move_store.moves(view.conn, row.id)[: None if whole else 20]
+    moves = move_store.moves(view.conn, row.id, -1 if whole else 20)
     unmet: dict[int, Line] = {}
     if row.state == "planned" and whole and len(moves) <= 500:
         lines = going.lines_of(view, row.id)
