@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { dayFrom, momentFrom, shownDay, shownMoment, weekday } from "../src/lib/dates";
+import { dayFrom, momentFrom, placeInWeek, shownDay, shownMoment, weekday, weeksOf } from "../src/lib/dates";
 import { instantIn, later, todayIn, wallIn } from "../src/lib/days";
 
 const today = "2026-11-26"; // a Thursday
@@ -90,5 +90,18 @@ describe("a time that is typed", () => {
   ])("comes in %s at %s: %s", (zone, wall, instant) => {
     expect(instantIn(zone, wall).toISOString()).toBe(instant);
     expect(wallIn(zone, new Date(instant))).toBe(wall.length > 10 ? wall : `${wall}T00:00`);
+  });
+
+  it("lies in whole weeks, as many as its month takes", () => {
+    const shown = (month: string, least?: number) => weeksOf(`${month}-09`, least);
+    expect(shown("2027-02").map((week) => week[0])).toEqual([
+      "2027-02-01",
+      "2027-02-08",
+      "2027-02-15",
+      "2027-02-22",
+    ]);
+    expect([shown("2026-11").length, shown("2026-08").length, shown("2027-02", 6).length]).toEqual([6, 6, 6]);
+    expect([shown("2026-12")[0]![0], shown("2026-12").at(-1)!.at(-1)]).toEqual(["2026-11-30", "2027-01-03"]);
+    expect([placeInWeek("2026-11-30"), placeInWeek("2026-11-29")]).toEqual([0, 6]);
   });
 });

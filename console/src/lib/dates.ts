@@ -31,6 +31,21 @@ export function weekday(day: string): number {
   return new Date(`${day}T00:00:00Z`).getUTCDay() || 7;
 }
 
+/** How many days of its week come before a day, as weeks begin in the language. */
+export function placeInWeek(day: string): number {
+  return (weekday(day) - FIRST_OF_WEEK + 7) % 7;
+}
+
+/** The weeks of the month of a day, whole ones and as many as it takes, or at least so many. */
+export function weeksOf(day: string, least = 1): string[][] {
+  const first = `${day.slice(0, 7)}-01`;
+  const start = later(first, { days: -placeInWeek(first) });
+  const days = placeInWeek(first) + Number(later(later(first, { months: 1 }), { days: -1 }).slice(8));
+  return Array.from({ length: Math.max(least, Math.ceil(days / 7)) }, (_, n) =>
+    Array.from({ length: 7 }, (_, m) => later(start, { days: 7 * n + m })),
+  );
+}
+
 /** A day as it is read aloud and shown. */
 export function shownDay(day: string, how: Intl.DateTimeFormatOptions = usualDay): string {
   return format(how).format(new Date(`${day}T00:00:00Z`));
@@ -40,6 +55,10 @@ export function shownDay(day: string, how: Intl.DateTimeFormatOptions = usualDay
 export function shownMoment(wall: string): string {
   return `${shownDay(wall.slice(0, 10))}, ${wall.slice(11, 19).replace(/:00$/, (end) => (wall.length > 16 ? "" : end))}`;
 }
+
+type Weeks = Intl.Locale & { getWeekInfo?: () => { firstDay: number }; weekInfo?: { firstDay: number } };
+const locale = new Intl.Locale(language) as Weeks;
+const FIRST_OF_WEEK = (locale.getWeekInfo?.() ?? locale.weekInfo)?.firstDay ?? 1;
 
 const usualDay: Intl.DateTimeFormatOptions = {
   weekday: "short",

@@ -2,9 +2,9 @@
   import ChevronLeftOutline from "flowbite-svelte-icons/ChevronLeftOutline.svelte";
   import ChevronRightOutline from "flowbite-svelte-icons/ChevronRightOutline.svelte";
   import { tick } from "svelte";
-  import { shownDay, weekday } from "../lib/dates";
+  import { placeInWeek, shownDay, weeksOf } from "../lib/dates";
   import { later } from "../lib/days";
-  import { language, t } from "../lib/i18n";
+  import { t } from "../lib/i18n";
   import Button from "./Button.svelte";
 
   /**
@@ -19,19 +19,7 @@
   let at = $state(chosen || today);
   let grid = $state<HTMLElement>();
   const first = $derived(`${at.slice(0, 7)}-01`);
-  const begins = firstOfWeek();
-  const start = $derived(later(first, { days: -((weekday(first) - begins + 7) % 7) }));
-  const weeks = $derived(
-    Array.from({ length: 6 }, (_, n) =>
-      Array.from({ length: 7 }, (_, m) => later(start, { days: 7 * n + m })),
-    ),
-  );
-
-  function firstOfWeek(): number {
-    type Weeks = Intl.Locale & { getWeekInfo?: () => { firstDay: number }; weekInfo?: { firstDay: number } };
-    const found = new Intl.Locale(language) as Weeks;
-    return (found.getWeekInfo?.() ?? found.weekInfo)?.firstDay ?? 1;
-  }
+  const weeks = $derived(weeksOf(at, 6));
 
   async function go(day: string): Promise<void> {
     at = day;
@@ -41,7 +29,7 @@
 
   function onkeydown(event: KeyboardEvent): void {
     const sign = grid && getComputedStyle(grid).direction === "rtl" ? -1 : 1;
-    const place = (weekday(at) - begins + 7) % 7;
+    const place = placeInWeek(at);
     const to: Record<string, () => string> = {
       ArrowRight: () => later(at, { days: sign }),
       ArrowLeft: () => later(at, { days: -sign }),
