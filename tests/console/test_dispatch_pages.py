@@ -7,7 +7,7 @@ from datetime import datetime
 
 from playwright.sync_api import expect
 
-from tests.conftest import Running
+from tests.conftest import Running, eventually
 from tests.console.conftest import Open
 from tests.console.test_console import said
 
@@ -50,6 +50,15 @@ def test_a_dispatch_is_planned_opened_again_sent_and_undone(running: Running, op
     dialog.get_by_role("button", name="Plan it").click()
     said(page, "“Locks” is planned.")
     expect(page.get_by_text("planned", exact=True).first).to_be_visible()
+    first = running.as_("ida").dispatch_shown(made.id).wall
+    page.get_by_role("button", name="Another time…").click()
+    dialog = page.get_by_role("dialog", name="Another time for “Locks”")
+    dialog.get_by_label("Day and time").fill("in three weeks 10")
+    dialog.get_by_role("button", name="Move it").click()
+    said(page, "“Locks” has another time.")
+    assert running.as_("ida").dispatch_shown(made.id).wall > first
+    page.get_by_role("button", name="Undo", exact=True).last.click()
+    eventually(lambda: running.as_("ida").dispatch_shown(made.id).wall == first)
     page.get_by_role("button", name="Open again").click()
     expect(page.get_by_text("being put together", exact=True)).to_be_visible()
     page.get_by_role("button", name="Send now").click()

@@ -432,7 +432,6 @@ ANSWERS: dict[str, tuple[int, ...]] = {
     "check_locales": (422,),
     "check_set": (422,),
     "check_site": (422,),
-    "check_open_dispatch": (200, 409),
     "check_type": (422,),
     "check_undo": (200, 409),
     "check_workflow": (422,),

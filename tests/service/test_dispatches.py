@@ -207,6 +207,8 @@ def test_one_that_was_planned_is_opened_again_changed_and_planned_anew(house: Ho
     house.do("wim", lambda a: dispatches.add(a, id, [MoveRequest(gull, "en")]))
     house.do("ida", lambda a: dispatches.send(a, id))
     assert (out_of(house, fog), house.is_out(gull)) == (2, True), "with what is approved by now"
+    found = house.desk.read(house.who("ida"), lambda v: dispatches.check(v, id))
+    assert (found.lines, found.blocked) == ([], False), "what has gone does nothing any more"
     for act, word in (
         (dispatches.reopen, "opened"),
         (dispatches.cancel, "cancelled"),

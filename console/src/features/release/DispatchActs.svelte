@@ -13,7 +13,7 @@
   import Select from "../../ui/Select.svelte";
   import Textarea from "../../ui/Textarea.svelte";
   import TimeFields from "./TimeFields.svelte";
-  import { refresh } from "./queries";
+  import { whenOf } from "./ask";
   import UndoDialog from "./UndoDialog.svelte";
 
   /** What may be done with a dispatch in its state. `withNeeds`: what it needs goes along, as was chosen beside it. */
@@ -41,7 +41,7 @@
     try {
       await act();
       asking = "";
-      await refresh(queries);
+      await queries.invalidateQueries();
       return true;
     } catch (caught) {
       if (asking) error = caught;
@@ -68,15 +68,15 @@
   }
 
   async function replan(): Promise<void> {
-    const before = one.instant;
+    // As it is now: by the time that it is undone, it has the new one.
+    const [before, body] = [one.instant, whenOf(one)];
     const moved = await done(() => sure(api.POST("/api/dispatches/{id}/replan", { params, body: asked! })));
     if (moved && before && new Date(before) > new Date())
-      toasts.offer(t("dispatch.moved", { name: one.name }), t("plan.unplan"), () => {
-        const body = one.wall
-          ? { wall: one.wall, zone: one.zone, fold: "" as const, instant: "" }
-          : { instant: before, wall: "", zone: one.zone, fold: "" as const };
-        void done(() => sure(api.POST("/api/dispatches/{id}/replan", { params, body })));
-      });
+      toasts.offer(
+        t("dispatch.moved", { name: one.name }),
+        t("plan.unplan"),
+        () => void done(() => sure(api.POST("/api/dispatches/{id}/replan", { params, body }))),
+      );
   }
 
   async function send(): Promise<void> {
@@ -86,7 +86,7 @@
   }
 
   async function undone(made: Dispatch): Promise<void> {
-    await refresh(queries);
+    await queries.invalidateQueries();
     toasts.say(t("dispatch.undone"));
     await navigate("/timetable/:id", { params: { id: made.id } });
   }

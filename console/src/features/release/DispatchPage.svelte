@@ -11,8 +11,8 @@
   import Checkbox from "../../ui/Checkbox.svelte";
   import { api, sure, type MoveLine, type Named } from "../../lib/api";
   import { t, when } from "../../lib/i18n";
-  import { moveOf } from "./ask";
-  import { checkQuery, dispatchQuery, refresh } from "./queries";
+  import { moveOf, type MoveAsk } from "./ask";
+  import { checkQuery, dispatchQuery } from "./queries";
   import { TONES } from "./states";
   import { toasts } from "../../lib/state/toasts.svelte";
   import { session } from "../../lib/state/session.svelte";
@@ -27,7 +27,6 @@
     () => id,
     () => withNeeds,
     () => coming,
-    () => found.dataUpdatedAt,
   );
   /** What it would do, but for what only says that it is for others to let it go. */
   const checked = $derived(
@@ -43,32 +42,31 @@
   );
   const params = $derived({ path: { id } });
 
-  async function put(one: Named): Promise<void> {
-    await done(async () => {
-      const entry = await sure(api.GET("/api/entries/{id}", { params: { path: { id: one.id } } }));
-      const move = moveOf(one.id, entry.locale);
-      return sure(api.POST("/api/dispatches/{id}/moves", { params, body: { moves: [move], below: false } }));
-    });
+  const put = (move: MoveAsk) =>
+    sure(api.POST("/api/dispatches/{id}/moves", { params, body: { moves: [move], below: false } }));
+
+  /** An entry is put in in the language in which it is met first. */
+  async function find(one: Named): Promise<void> {
+    const entry = await sure(api.GET("/api/entries/{id}", { params: { path: { id: one.id } } }));
+    await put(moveOf(one.id, entry.locale));
   }
 
   async function drop(move: MoveLine): Promise<void> {
+    const verb = move.verb === "restore" ? "release" : move.verb;
+    const again = moveOf(move.id, move.locale, { verb, follows: move.follows });
     const body = { moves: [{ id: move.id, locale: move.locale }] };
     await done(() => sure(api.POST("/api/dispatches/{id}/moves/drop", { params, body })));
-    toasts.offer(t("dispatch.dropped", { title: move.title }), t("plan.unplan"), () => void back(move));
-  }
-
-  async function back(move: MoveLine): Promise<void> {
-    const verb = move.verb === "restore" ? "release" : move.verb;
-    const one = moveOf(move.id, move.locale, { verb, follows: move.follows });
-    await done(() =>
-      sure(api.POST("/api/dispatches/{id}/moves", { params, body: { moves: [one], below: false } })),
+    toasts.offer(
+      t("dispatch.dropped", { title: move.title }),
+      t("plan.unplan"),
+      () => void done(() => put(again)),
     );
   }
 
   async function done(act: () => Promise<unknown>): Promise<void> {
     try {
       await act();
-      await refresh(queries);
+      await queries.invalidateQueries();
     } catch (error) {
       toasts.wrong(error);
     }
@@ -151,7 +149,9 @@
       <p class="text-moss">{t("dispatch.empty")}</p>
     {/if}
     {#if one.state === "open" && session.may("write")}
-      <div class="max-w-md pt-4"><EntryPicker label={t("dispatch.put")} onChoose={put} /></div>
+      <div class="max-w-md pt-4">
+        <EntryPicker label={t("dispatch.put")} onChoose={(one) => done(() => find(one))} />
+      </div>
     {/if}
   </section>
 {/if}

@@ -1,9 +1,9 @@
 <script lang="ts">
   import { useQueryClient } from "@tanstack/svelte-query";
   import { api, sure, type Dispatch, type WhenAsk } from "../../lib/api";
-  import { shownDay, weekday } from "../../lib/dates";
+  import { shownDay, weeksOf } from "../../lib/dates";
   import { instantIn, later, todayIn, wallIn } from "../../lib/days";
-  import { language, t } from "../../lib/i18n";
+  import { t } from "../../lib/i18n";
   import { whileTyped } from "../../lib/state/checked.svelte";
   import { session } from "../../lib/state/session.svelte";
   import { toasts } from "../../lib/state/toasts.svelte";
@@ -15,7 +15,8 @@
   import ChevronLeftOutline from "flowbite-svelte-icons/ChevronLeftOutline.svelte";
   import ChevronRightOutline from "flowbite-svelte-icons/ChevronRightOutline.svelte";
   import MoveList from "./MoveList.svelte";
-  import { dispatchesQuery, refresh } from "./queries";
+  import { whenOf } from "./ask";
+  import { dispatchesQuery } from "./queries";
 
   /**
    * A month of the timetable in the viewer's zone. What is planned is moved to another day by dragging, or with Alt and the arrows; it
@@ -26,28 +27,18 @@
   const today = todayIn(zone);
   let month = $state(today.slice(0, 7));
   const first = $derived(`${month}-01`);
-  const start = $derived(later(first, { days: 1 - weekday(first) }));
-  const rows = $derived(
-    Math.ceil((weekday(first) - 1 + Number(later(later(first, { months: 1 }), { days: -1 }).slice(8))) / 7),
-  );
-  const weeks = $derived(
-    Array.from({ length: rows }, (_, n) =>
-      Array.from({ length: 7 }, (_, m) => later(start, { days: 7 * n + m })),
-    ),
-  );
+  const weeks = $derived(weeksOf(first));
+  const title = $derived(shownDay(first, { month: "long", year: "numeric" }));
   const found = dispatchesQuery(
-    () => instantIn(zone, start).toISOString(),
-    () => instantIn(zone, later(start, { days: 7 * rows })).toISOString(),
+    () => instantIn(zone, weeks[0]![0]!).toISOString(),
+    () => instantIn(zone, later(weeks.at(-1)![6]!, { days: 1 })).toISOString(),
   );
   const byDay = $derived.by(() => {
     const out: Record<string, Dispatch[]> = {};
     for (const one of found.data?.items ?? [])
-      if (one.instant && one.state !== "cancelled")
-        (out[wallIn(zone, new Date(one.instant)).slice(0, 10)] ??= []).push(one);
+      if (one.instant && one.state !== "cancelled") (out[wall(one).slice(0, 10)] ??= []).push(one);
     return out;
   });
-  const days = new Intl.DateTimeFormat(language, { weekday: "short", timeZone: "UTC" });
-  const named = new Intl.DateTimeFormat(language, { month: "long", year: "numeric", timeZone: "UTC" });
   const LOOKS: Record<string, string> = {
     planned: "border-slate text-slate",
     held: "border-straw text-straw",
@@ -63,7 +54,8 @@
   let moving = $state<{ one: Dispatch; day: string } | null>(null);
   let busy = $state(false);
   const movable = (one: Dispatch) => one.acts.includes("replan") && session.may("release");
-  const time = (one: Dispatch) => wallIn(zone, new Date(one.instant!)).slice(11);
+  const wall = (one: Dispatch) => wallIn(zone, new Date(one.instant!));
+  const time = (one: Dispatch) => wall(one).slice(11);
 
   /** The same time of day on another day: in the zone in which it was planned, if it was planned as a wall time. */
   function whenOn(one: Dispatch, day: string): WhenAsk {
@@ -87,14 +79,14 @@
   function ask(one: Dispatch | null, day: string): void {
     dragged = null;
     over = "";
-    if (!one?.instant || wallIn(zone, new Date(one.instant)).slice(0, 10) === day) return;
+    if (!one?.instant || wall(one).slice(0, 10) === day) return;
     check.forget();
     moving = { one, day };
   }
 
   async function replan(id: string, when: WhenAsk): Promise<void> {
     await sure(api.POST("/api/dispatches/{id}/replan", { params: { path: { id } }, body: when }));
-    await refresh(queries);
+    await queries.invalidateQueries();
   }
 
   async function move(): Promise<void> {
@@ -103,10 +95,7 @@
     try {
       await replan(one.id, whenOn(one, day));
       moving = null;
-      const before = whenOn(
-        one,
-        one.wall ? one.wall.slice(0, 10) : wallIn(zone, new Date(one.instant!)).slice(0, 10),
-      );
+      const before = whenOf(one);
       toasts.offer(
         t("timetable.moved", { name: one.name, day: shownDay(day) }),
         t("plan.unplan"),
@@ -133,11 +122,23 @@
 </script>
 
 <div class="flex flex-wrap items-center gap-2 pb-3">
-  <Button look="quiet" icon={ChevronLeftOutline} label={t("timetable.before")} onclick={() => go(-1)} />
+  <Button
+    look="quiet"
+    icon={ChevronLeftOutline}
+    class="rtl:-scale-x-100"
+    label={t("timetable.before")}
+    onclick={() => go(-1)}
+  />
   <h2 class="min-w-44 text-center text-lg font-semibold" aria-live="polite">
-    {named.format(new Date(`${first}T00:00Z`))}
+    {title}
   </h2>
-  <Button look="quiet" icon={ChevronRightOutline} label={t("timetable.after")} onclick={() => go(1)} />
+  <Button
+    look="quiet"
+    icon={ChevronRightOutline}
+    class="rtl:-scale-x-100"
+    label={t("timetable.after")}
+    onclick={() => go(1)}
+  />
   <Button onclick={() => go(0)}>{t("timetable.today")}</Button>
 </div>
 {#if found.error}
@@ -145,12 +146,12 @@
 {:else if !found.data}
   <Waiting lines={8} />
 {:else}
-  <Table aria-label={named.format(new Date(`${first}T00:00Z`))} class="min-w-[42rem] table-fixed">
+  <Table aria-label={title} class="min-w-[42rem] table-fixed">
     <thead>
       <tr>
         {#each weeks[0] as day (day)}
           <th scope="col" class="px-2 py-1 text-start text-sm font-semibold text-moss"
-            >{days.format(new Date(`${day}T00:00Z`))}</th
+            >{shownDay(day, { weekday: "short" })}</th
           >
         {/each}
       </tr>

@@ -1,3 +1,4 @@
+import type { Dispatch, WhenAsk } from "../../lib/api";
 import type { components } from "../../lib/api/schema";
 
 export type MoveAsk = components["schemas"]["MoveAsk"];
@@ -12,4 +13,10 @@ export function moveOf(id: string, locale: string, more: Partial<MoveAsk> = {}):
 export function dispatchOf(moves: MoveAsk[], more: Partial<DispatchAsk> = {}): DispatchAsk {
   const plain = { when: null, name: "", note: "", with_needs: false, open: false, owner: "", partial: false };
   return { moves, ...plain, ...more };
+}
+
+/** The time that a dispatch has, as it was given, to give it again. */
+export function whenOf(one: Dispatch): WhenAsk {
+  const { wall, zone } = one;
+  return { wall, zone, fold: "", instant: wall ? "" : (one.instant ?? "") };
 }

@@ -1,4 +1,4 @@
-import { createQuery, type QueryClient } from "@tanstack/svelte-query";
+import { createQuery } from "@tanstack/svelte-query";
 import { api, pages, sure } from "../../lib/api";
 
 /** Dispatches in order of time, from an instant on, until another. */
@@ -21,18 +21,10 @@ export function waitingQuery(state: "open" | "held" | "failed") {
   }));
 }
 
-/**
- * What one that has not gone would do at its time, and what is in its way: asked again whenever the dispatch was (`asOf`), and never
- * before that, as by then it may have gone.
- */
-export function checkQuery(
-  id: () => string,
-  withNeeds: () => boolean,
-  wanted: () => boolean,
-  asOf: () => number,
-) {
+/** What one would do at its time, and what is in its way. */
+export function checkQuery(id: () => string, withNeeds: () => boolean, wanted: () => boolean) {
   return createQuery(() => ({
-    queryKey: [CHECK, id(), withNeeds(), asOf()],
+    queryKey: ["dispatch", id(), "check", withNeeds()],
     queryFn: () =>
       sure(
         api.POST("/api/dispatches/{id}/check", {
@@ -43,13 +35,6 @@ export function checkQuery(
     enabled: wanted(),
     placeholderData: (before) => before,
   }));
-}
-
-const CHECK = "dispatch-check";
-
-/** Ask for everything again after something was done with a dispatch. */
-export function refresh(queries: QueryClient): Promise<void> {
-  return queries.invalidateQueries({ predicate: (query) => query.queryKey[0] !== CHECK });
 }
 
 /** One dispatch. */

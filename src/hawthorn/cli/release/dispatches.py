@@ -146,7 +146,10 @@ def _checked(found: wire.release.DispatchCheck) -> None:
         )
     for warning in found.warnings:
         tell("cli.shared.note", warning=warning)
-    tell("cli.dispatches.it_is_blocked" if found.blocked else "cli.dispatches.nothing_blocks_it")
+    if not found.moves:
+        tell("cli.dispatches.nothing_could_go")
+    else:
+        tell("cli.dispatches.it_is_blocked" if found.blocked else "cli.dispatches.nothing_blocks_it")
 
 
 def _shown(made: wire.release.Dispatch, as_json: bool) -> None:

@@ -130,9 +130,11 @@ def describe(act: Act, uuid: str, about: About) -> None:
 
 
 def check(view: View, uuid: str, when: When | None = None, *, with_needs: bool = False) -> DispatchCheck:
-    """What a dispatch that has not gone would do at its time, or at another, and what blocks it."""
+    """What a dispatch would do at its time, or at another, and what blocks it; one that has gone, or was called off, does nothing any
+    more."""
     row = find(view, uuid)
-    require_state(row, "send")
+    if row.state not in dispatch.ACTS["send"]:
+        return DispatchCheck([], [], [])
     planned = planning.resolve_when(view, when)
     at = planned.instant if planned else max(row.instant or view.now, view.now)
     if row.state == "open":

@@ -151,7 +151,8 @@ def drop(id: str, body: wire.release.MovesDrop, me: Who, desk: AtDesk) -> Answer
     responses=REFUSALS,
 )
 def check_one(id: str, body: wire.release.PlanAsk, me: Who, desk: AtDesk) -> Answer:
-    """What a dispatch that has not gone would do at its time, or at another, what blocks it and who could clear that."""
+    """What a dispatch would do at its time, or at another, what blocks it and who could clear that; one that has gone does nothing
+    any more."""
 
     def look(view: View) -> Answer:
         found = dispatches.check(view, id, _when(body.when), with_needs=body.with_needs)
