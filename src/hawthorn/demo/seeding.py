@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import copy
 from collections.abc import Callable
-from datetime import datetime, timedelta
+from datetime import timedelta
 from typing import Any, TypeVar
 
 from hawthorn.core import formats, timeline
 from hawthorn.core.access import Identity
 from hawthorn.core.timeline import SECOND
-from hawthorn.demo import drawing, museum
+from hawthorn.demo import dispatched, drawing, museum
 from hawthorn.demo.bureau import translate_file
 from hawthorn.demo.calendar import Calendar
 from hawthorn.messages import ENGLISH
@@ -21,9 +21,8 @@ from hawthorn.operations.content import changing, entries, strands, templates
 from hawthorn.operations.delivery import outline, page_addresses, previews
 from hawthorn.operations.delivery.previews import LinkWish
 from hawthorn.operations.media import files, library
-from hawthorn.operations.release import dispatches, going, review, undoing, workflows
-from hawthorn.operations.release.dispatches import About
-from hawthorn.operations.release.lines import MoveRequest, When
+from hawthorn.operations.release import dispatches, going, review, workflows
+from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.runtime.act import SCHEDULER, Act, Desk, setup_changed
 from hawthorn.operations.runtime.bootstrap import found
 from hawthorn.operations.search import lists
@@ -67,7 +66,7 @@ class Museum:
         self._writing()
         self._site()
         self._together()
-        self._plans()
+        dispatched.plan(self)
         return keys
 
     def who(self, handle: str) -> Identity:
@@ -474,35 +473,6 @@ class Museum:
         with self.desk.db.read() as conn:
             uuid: str = jobs.newest(conn, 1)[0].uuid
             return uuid
-
-    def _plans(self) -> None:
-        self._looked_back_on()
-        self.clock.at = self.clock.limit
-        regatta = self.ids["Closed for the regatta"]
-        ahead = timeline.to_datetime(self.now) + timedelta(days=1)
-        self._planned(MoveRequest(regatta, "en"), ahead.replace(hour=9), "Regatta day")
-        free = self.ids["Free entry on the first Sunday"]
-        spring = ahead.replace(hour=18) + timedelta(days=9)
-        self._planned(MoveRequest(free, "en", "withdraw"), spring, "Free Sundays end")
-        season = [
-            MoveRequest(self.ids[title], "en")
-            for title in ("The pilot boat Constance", "A coil of tarred hemp")
-        ]
-        about = About("Boats in spring", "What the boat hall changes when the season opens.", owner="ida")
-        self.do("oda", lambda act: dispatches.start(act, about, season))
-
-    def _looked_back_on(self) -> None:
-        """One that was taken back again, and one that found something in its way."""
-        free = [MoveRequest(self.ids["Free entry on the first Sunday"], "en", "withdraw")]
-        mistaken = self.do("ida", lambda act: dispatches.make(act, free, name="No free Sundays"))
-        self.do("ida", lambda act: undoing.undo(act, mistaken, note="They stay until spring."))
-        soon = When(instant=timeline.iso(self.clock.at + 60 * timeline.SECOND))
-        coil = [MoveRequest(self.ids["A coil of tarred hemp"], "en", follows=True)]
-        self.do("ida", lambda act: dispatches.make(act, coil, soon, name="Ropes of the week"))
-
-    def _planned(self, move: MoveRequest, at: datetime, name: str) -> None:
-        when = When(wall=at.strftime("%Y-%m-%dT%H:00"), zone="Europe/London")
-        self.do("ida", lambda act: dispatches.make(act, [move], when, name=name))
 
 
 def seed(db: Database, now: int, bureau_url: str, sites: list[dict[str, Any]]) -> dict[str, str]:

@@ -1,0 +1,47 @@
+"""The dispatches of the demo: planned, held, being put together, undone."""
+
+from __future__ import annotations
+
+from datetime import datetime, timedelta
+from typing import TYPE_CHECKING
+
+from hawthorn.core import timeline
+from hawthorn.operations.release import dispatches, undoing
+from hawthorn.operations.release.dispatches import About
+from hawthorn.operations.release.lines import MoveRequest, When
+
+if TYPE_CHECKING:
+    from hawthorn.demo.seeding import Museum
+
+
+def plan(museum: Museum) -> None:
+    """What is still to come, what is being put together, and what is looked back on."""
+    _looked_back_on(museum)
+    museum.clock.at = museum.clock.limit
+    regatta = museum.ids["Closed for the regatta"]
+    ahead = timeline.to_datetime(museum.now) + timedelta(days=1)
+    _planned(museum, MoveRequest(regatta, "en"), ahead.replace(hour=9), "Regatta day")
+    free = museum.ids["Free entry on the first Sunday"]
+    spring = ahead.replace(hour=18) + timedelta(days=9)
+    _planned(museum, MoveRequest(free, "en", "withdraw"), spring, "Free Sundays end")
+    season = [
+        MoveRequest(museum.ids[title], "en")
+        for title in ("The pilot boat Constance", "A coil of tarred hemp")
+    ]
+    about = About("Boats in spring", "What the boat hall changes when the season opens.", owner="ida")
+    museum.do("oda", lambda act: dispatches.start(act, about, season))
+
+
+def _looked_back_on(museum: Museum) -> None:
+    """One that was taken back again, and one that found something in its way."""
+    free = [MoveRequest(museum.ids["Free entry on the first Sunday"], "en", "withdraw")]
+    mistaken = museum.do("ida", lambda act: dispatches.make(act, free, name="No free Sundays"))
+    museum.do("ida", lambda act: undoing.undo(act, mistaken, note="They stay until spring."))
+    soon = When(instant=timeline.iso(museum.clock.at + 60 * timeline.SECOND))
+    coil = [MoveRequest(museum.ids["A coil of tarred hemp"], "en", follows=True)]
+    museum.do("ida", lambda act: dispatches.make(act, coil, soon, name="Ropes of the week"))
+
+
+def _planned(museum: Museum, move: MoveRequest, at: datetime, name: str) -> None:
+    when = When(wall=at.strftime("%Y-%m-%dT%H:00"), zone="Europe/London")
+    museum.do("ida", lambda act: dispatches.make(act, [move], when, name=name))
