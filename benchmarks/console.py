@@ -57,12 +57,17 @@ def _list(page: Page, service: str) -> float:
     table = page.get_by_role("table")
     rows = table.locator("tbody tr[data-index]")
     rows.first.wait_for()
-    while page.get_by_role("button", name="Show more").is_visible():
-        page.get_by_role("button", name="Show more").click()
+    page.wait_for_timeout(500)
+    page.evaluate(_WATCH)
+    more = page.get_by_role("button", name="Show more")
+    while more.is_visible():
+        # A hand comes to the button before it presses it: the scrolling is not part of the click.
+        more.scroll_into_view_if_needed()
+        page.wait_for_timeout(200)
+        more.click()
         page.wait_for_timeout(500)
     page.evaluate("scrollTo(0, 0)")
     page.wait_for_timeout(300)
-    page.evaluate(_WATCH)
     for n in range(8):
         rows.nth(n).get_by_role("checkbox").click()
     rows.nth(12).get_by_role("checkbox").click(modifiers=["Shift"])

@@ -6,6 +6,7 @@ import AnyOf from "../src/ui/AnyOf.svelte";
 import Alert from "../src/ui/Alert.svelte";
 import Badge from "../src/ui/Badge.svelte";
 import Button from "../src/ui/Button.svelte";
+import Calendar from "../src/ui/Calendar.svelte";
 import Checkbox from "../src/ui/Checkbox.svelte";
 import DateField from "../src/ui/DateField.svelte";
 import Disclosure from "../src/ui/Disclosure.svelte";
@@ -13,9 +14,15 @@ import FileInput from "../src/ui/FileInput.svelte";
 import FormDialog from "../src/ui/FormDialog.svelte";
 import Input from "../src/ui/Input.svelte";
 import Kbd from "../src/ui/Kbd.svelte";
+import Modal from "../src/ui/Modal.svelte";
+import Popover from "../src/ui/Popover.svelte";
 import Progress from "../src/ui/Progress.svelte";
 import Radio from "../src/ui/Radio.svelte";
+import RevisionLine from "../src/ui/RevisionLine.svelte";
 import Select from "../src/ui/Select.svelte";
+import Spinner from "../src/ui/Spinner.svelte";
+import StageBead from "../src/ui/StageBead.svelte";
+import Table from "../src/ui/Table.svelte";
 import Tabs from "../src/ui/Tabs.svelte";
 import Textarea from "../src/ui/Textarea.svelte";
 import Toast from "../src/ui/Toast.svelte";
@@ -379,5 +386,85 @@ describe("things in an order", () => {
       "a",
       "c",
     ]);
+  });
+});
+
+describe("a month of days", () => {
+  const given = { chosen: "2026-11-30", today: "2026-11-27", onChoose: vi.fn() };
+  const day = (container: Element, at: string) => container.querySelector<HTMLElement>(`[data-day="${at}"]`)!;
+
+  it("is gone through by the arrows, over its ends too, and one day is reached by Tab", async () => {
+    const { container } = render(Calendar, given);
+    const grid = screen.getByRole("grid");
+    expect(container.querySelectorAll('[data-day][tabindex="0"]').length).toBe(1);
+    await fireEvent.keyDown(grid, { key: "ArrowRight" });
+    await vi.waitFor(() => expect(document.activeElement).toBe(day(container, "2026-12-01")));
+    await fireEvent.keyDown(grid, { key: "PageUp" });
+    await vi.waitFor(() => expect(document.activeElement).toBe(day(container, "2026-11-01")));
+  });
+
+  it("gives the day that is pressed", async () => {
+    const onChoose = vi.fn();
+    const { container } = render(Calendar, { ...given, onChoose });
+    await fireEvent.click(day(container, "2026-11-12"));
+    expect(onChoose).toHaveBeenCalledWith("2026-11-12");
+  });
+});
+
+describe("what is settled before anything else", () => {
+  it("is called by its title, and is left by its close button", async () => {
+    const onclose = vi.fn();
+    render(Modal, { open: true, title: "Keys", onclose, children: words("Ctrl K") });
+    const dialog = screen.getByRole("dialog", { name: "Keys" });
+    expect(dialog.textContent).toContain("Ctrl K");
+    await fireEvent.click(screen.getByRole("button", { name: /close/i }));
+    await vi.waitFor(() => expect(onclose).toHaveBeenCalled());
+  });
+});
+
+describe("more that an act opens", () => {
+  it("is there only while it is open, and the act says so", async () => {
+    render(Popover, { title: "View", children: words("Columns") });
+    const act = screen.getByRole("button", { name: "View" });
+    expect([act.getAttribute("aria-expanded"), screen.queryByText("Columns")]).toEqual(["false", null]);
+    const sheet = await opened(act);
+    expect([act.getAttribute("aria-expanded"), screen.queryByText("Columns") !== null]).toEqual([
+      "true",
+      true,
+    ]);
+    await fireEvent(sheet, Object.assign(new Event("toggle"), { newState: "closed" }));
+    expect(screen.queryByText("Columns")).toBeNull();
+  });
+});
+
+describe("rows and columns", () => {
+  it("are called by their label, and scroll by themselves unless their heads are pinned", async () => {
+    const body = createRawSnippet(() => ({ render: () => "<tbody><tr><td>1</td></tr></tbody>" }));
+    const { rerender } = render(Table, { "aria-label": "Units", children: body });
+    const holder = () => screen.getByRole("table", { name: "Units" }).parentElement!.className;
+    expect(holder()).toContain("overflow-x-auto");
+    await rerender({ pinned: true });
+    expect(holder()).toContain("overflow-visible");
+  });
+});
+
+describe("marks that are drawn", () => {
+  it("say nothing to who hears the page, for the words beside them do", () => {
+    const row = { lane: 0, passing: [1], down: [0, 1], draft: true };
+    const { container } = render(RevisionLine, { rows: [row, { ...row, down: [] }], at: 1 });
+    // What passes, and the line from the row above: nothing leads down from the first revision.
+    expect(container.querySelectorAll("line").length).toBe(2);
+    expect(container.querySelector("[aria-hidden=true] circle")!.getAttribute("fill")).toBe("var(--hedge)");
+    cleanup();
+    const bead = render(StageBead, { last: true }).container;
+    expect([
+      bead.querySelectorAll("line").length,
+      bead.querySelectorAll("[aria-hidden=true]").length,
+    ]).toEqual([0, 1]);
+  });
+
+  it("say that something is on its way where nothing else does", () => {
+    render(Spinner);
+    expect(screen.getByRole("status")).toBeTruthy();
   });
 });

@@ -8,6 +8,9 @@ from hypothesis import strategies as st
 
 from hawthorn.core import richtext
 from hawthorn.core.compare import compare, words
+from hawthorn.core.contenttypes import ContentType
+from hawthorn.core.fields import Field
+from hawthorn.core.revision import Content
 from tests.core.made import LABEL, bases, content, edits
 
 
@@ -18,6 +21,23 @@ def test_marked_words_make_up_both_texts_again(before: str, after: str) -> None:
     new = "".join(r.text for r in runs if r.how in ("same", "new"))
     assert "".join(old.split()) == "".join(before.split())
     assert "".join(new.split()) == "".join(after.split())
+
+
+def test_values_are_compared_as_they_are_read() -> None:
+    kind = ContentType(
+        "talk",
+        "Talk",
+        (Field("day", "date", "Day"), Field("doors", "instant", "Doors"), Field("more", "query", "More")),
+    )
+    topic = "01890000-0000-7000-8000-000000000001"
+    was = Content({"day": "2026-11-30", "doors": {"wall": "2026-11-30T19:00:00", "zone": "Europe/Paris"}}, {})
+    now = Content({"day": "2026-12-01", "more": {"types": ["talk"], "topic": topic, "days": 1}}, {})
+    found = {d.field: (d.before, d.after) for d in compare(kind, was, now, {topic: "Boats"})}
+    assert found == {
+        "day": ("Mon 30 Nov 2026", "Tue 1 Dec 2026"),
+        "doors": ("Mon 30 Nov 2026, 19:00 (Europe/Paris)", ""),
+        "more": ("", "the 5 newest of talk, about Boats, of the last day"),
+    }
 
 
 @given(bases().flatmap(lambda b: st.tuples(st.just(b), edits(b))))

@@ -65,8 +65,14 @@ def pictures(spec: Field, value: Any) -> set[str]:
 
 def readable(spec: Field, value: Any, names: Mapping[str, str] | None = None) -> str:
     """A plain field's value as text for comparing and listing; `names` says what entries (UUIDs) are called."""
-    texts = [kind_of(spec).text(v) for v in _each(spec, value)]
-    return ", ".join((names or {}).get(text, text) for text in texts)
+    kind = kind_of(spec)
+    texts: list[str] = []
+    for one in _each(spec, value):
+        text = kind.text(one)
+        for entry in kind.refers_to(one) if names else ():
+            text = text.replace(entry, (names or {}).get(entry, entry))
+        texts.append(text)
+    return ", ".join(texts)
 
 
 def searched(spec: Field, value: Any) -> str:

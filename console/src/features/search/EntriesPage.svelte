@@ -23,7 +23,7 @@
 
   const USUAL: Column[] = ["type", "language", "rail", "changed", "author", "lacks"];
   /** Lists longer than this are drawn as far as they are in sight. */
-  const LONG = 100;
+  const LONG = 40;
   const asking = new Asking();
   const columns = new Kept<Column[]>("columns", USUAL);
   const density = new Kept<"close" | "wide">("density", "wide");
@@ -56,7 +56,7 @@
   }
 
   let list = $state<HTMLElement>();
-  const rows = createWindowVirtualizer<HTMLElement>({ count: 0, estimateSize: () => 60, overscan: 15 });
+  const rows = createWindowVirtualizer<HTMLElement>({ count: 0, estimateSize: () => 60, overscan: 6 });
   $effect(() => {
     const given = { count: lines.length, scrollMargin: list?.offsetTop ?? 0 };
     untrack(() => $rows.setOptions(given));

@@ -6,6 +6,7 @@ from datetime import date
 from typing import Any
 
 from hawthorn.core.kinds.base import Field, Kind, Wrong
+from hawthorn.messages import ENGLISH, said
 
 
 class Day(Kind):
@@ -21,6 +22,9 @@ class Day(Kind):
             return date.fromisoformat(value).isoformat()
         except (TypeError, ValueError):
             raise Wrong("kinds.wants_date") from None
+
+    def text(self, value: Any) -> str:
+        return ENGLISH.text(said("values.day", day=value)) if value else ""
 
 
 KIND = Day()

@@ -8,6 +8,7 @@ from typing import Any
 from hawthorn.core import timeline
 from hawthorn.core.errors import BadTime
 from hawthorn.core.kinds.base import Field, Kind, Wrong
+from hawthorn.messages import ENGLISH, said
 
 
 class Instant(Kind):
@@ -42,7 +43,9 @@ class Instant(Kind):
         return {**out, "fold": fold} if fold else out
 
     def text(self, value: Any) -> str:
-        return f"{value['wall'].replace('T', ' ')} {value['zone']}" if isinstance(value, Mapping) else ""
+        if not isinstance(value, Mapping):
+            return ""
+        return ENGLISH.text(said("values.moment", wall=value["wall"], zone=value["zone"]))
 
 
 KIND = Instant()

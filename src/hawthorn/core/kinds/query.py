@@ -9,6 +9,7 @@ from uuid import UUID
 
 from hawthorn.core.kinds.base import Field, Kind, Wrong, name_of
 from hawthorn.core.kinds.tags import one_form
+from hawthorn.messages import ENGLISH, said
 
 ORDERS = ("newest", "oldest", "title")
 MOST = 50
@@ -86,11 +87,11 @@ class Query(Kind):
         if not isinstance(value, Mapping):
             return ""
         rule = rule_of(value)
-        words = [f"the {rule.order} {rule.limit} of {', '.join(rule.types)}"]
-        words += [f"about {rule.topic}"] if rule.topic else []
-        words += [f"tagged {rule.tag}"] if rule.tag else []
-        words += [f"of the last {rule.days} days"] if rule.days else []
-        return ", ".join(words)
+        words = [said(f"values.query_{rule.order}", limit=rule.limit, types=list(rule.types))]
+        words += [said("values.query_about", topic=rule.topic)] if rule.topic else []
+        words += [said("values.query_tagged", tag=rule.tag)] if rule.tag else []
+        words += [said("values.query_days", count=rule.days)] if rule.days else []
+        return ENGLISH.joined(words, ENGLISH.text(said("joined.comma")))
 
     def refers_to(self, value: Any) -> set[str]:
         return {value["topic"]} if isinstance(value, Mapping) and value.get("topic") else set()
