@@ -3,7 +3,9 @@ import { join } from "node:path";
 import { describe, expect, it } from "vitest";
 import { t, when } from "../src/lib/i18n";
 import main from "../src/messages/en.json";
-import later from "../src/messages/en.help.json";
+import help from "../src/messages/en.help.json";
+import release from "../src/messages/en.release.json";
+import setup from "../src/messages/en.setup.json";
 
 function files(folder: string): string[] {
   return readdirSync(folder, { withFileTypes: true }).flatMap((item) =>
@@ -21,8 +23,12 @@ function keys(tree: object, before = ""): string[] {
   );
 }
 
-const en = { ...main, help: { ...main.help, ...later.help } };
-const known = new Set(keys(en).flatMap((key) => [key, key.replace(/_(zero|one|other)$/, "")]));
+/** The keys as they are asked for, without what counts. */
+const asked = (catalogue: object) => keys(catalogue).map((key) => key.replace(/_(zero|one|other)$/, ""));
+/** What comes later, with the module that takes it in. */
+const LATER = { release, setup };
+const all = [main, help, release, setup].flatMap((one) => keys(one));
+const known = new Set([main, help, release, setup].flatMap((one) => [...keys(one), ...asked(one)]));
 const source = files("src").map((path) => ({ path, text: readFileSync(path, "utf8") }));
 
 describe("the message catalogue", () => {
@@ -37,13 +43,31 @@ describe("the message catalogue", () => {
   });
 
   it("has no message that nothing uses", () => {
-    const all = source.map(({ text }) => text).join("\n");
-    const prefixes = [...all.matchAll(/\bt\(\s*`([^`$]*)\$\{/g)].map((found) => found[1]!);
-    const unused = keys(en).filter((key) => {
+    const written = source.map(({ text }) => text).join("\n");
+    const prefixes = [...written.matchAll(/\bt\(\s*`([^`$]*)\$\{/g)].map((found) => found[1]!);
+    const unused = all.filter((key) => {
       const plain = key.replace(/_(zero|one|other)$/, "");
-      return !all.includes(`"${plain}"`) && !prefixes.some((prefix) => prefix && plain.startsWith(prefix));
+      return (
+        !written.includes(`"${plain}"`) && !prefixes.some((prefix) => prefix && plain.startsWith(prefix))
+      );
     });
     expect(unused).toEqual([]);
+  });
+
+  it("has each message once", () => {
+    expect(all.filter((key, n) => all.indexOf(key) !== n)).toEqual([]);
+  });
+
+  it.each(Object.entries(LATER))("takes in what comes with %s wherever it is said", (name, catalogue) => {
+    const late = new Set(asked(catalogue));
+    const without = source
+      .filter(({ text }) => !text.includes(`messages/${name}"`))
+      .flatMap(({ path, text }) =>
+        [...text.matchAll(/\bt\(\s*["']([^"']+)["']/g)]
+          .filter((found) => late.has(found[1]!))
+          .map((found) => `${path}: ${found[1]}`),
+      );
+    expect(without).toEqual([]);
   });
 
   it("leaves no words of the interface in components", () => {

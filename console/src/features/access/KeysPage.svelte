@@ -1,4 +1,5 @@
 <script lang="ts">
+  import "../../messages/setup";
   import { useQueryClient } from "@tanstack/svelte-query";
   import Trouble from "../../ui/Trouble.svelte";
   import Waiting from "../../ui/Waiting.svelte";

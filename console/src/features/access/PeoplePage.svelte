@@ -1,4 +1,5 @@
 <script lang="ts">
+  import "../../messages/setup";
   import PersonDialog from "./PersonDialog.svelte";
   import RoleMatrix from "./RoleMatrix.svelte";
   import WhyForm from "./WhyForm.svelte";

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import "../../messages/setup";
   import { useQueryClient } from "@tanstack/svelte-query";
   import { rolesQuery } from "./queries";
   import EntryPicker from "../content/fields/EntryPicker.svelte";

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import "../../messages/setup";
   import { useQueryClient } from "@tanstack/svelte-query";
   import Trouble from "../../ui/Trouble.svelte";
   import { api, sure, type GrantSpec, type RoleSpec } from "../../lib/api";

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import "../../messages/setup";
   import { peopleQuery, rolesQuery } from "./queries";
   import EntryPicker from "../content/fields/EntryPicker.svelte";
   import { api, sure, type Why } from "../../lib/api";

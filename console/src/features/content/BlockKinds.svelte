@@ -1,4 +1,5 @@
 <script lang="ts">
+  import "../../messages/setup";
   import FieldsEditor from "./FieldsEditor.svelte";
   import { t } from "../../lib/i18n";
   import { named, type Draft } from "../../lib/types";

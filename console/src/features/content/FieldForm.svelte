@@ -1,4 +1,5 @@
 <script lang="ts">
+  import "../../messages/setup";
   import BlockKinds from "./BlockKinds.svelte";
   import FieldsEditor from "./FieldsEditor.svelte";
   import { t } from "../../lib/i18n";

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import "../../messages/setup";
   import { t } from "../../lib/i18n";
   import { session } from "../../lib/state/session.svelte";
   import { named, type Draft } from "../../lib/types";

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import "../../messages/setup";
   import type { components } from "../../lib/api/schema";
   import { t } from "../../lib/i18n";
   import { session } from "../../lib/state/session.svelte";

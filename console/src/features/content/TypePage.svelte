@@ -1,4 +1,5 @@
 <script lang="ts">
+  import "../../messages/setup";
   import { untrack } from "svelte";
   import { useQueryClient } from "@tanstack/svelte-query";
   import { blockNavigation } from "sv-router";

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import "../../messages/setup";
   import Trouble from "../../ui/Trouble.svelte";
   import { api, sure, type CropSpec, type SiteSpec, type SiteTrial } from "../../lib/api";
   import { t } from "../../lib/i18n";

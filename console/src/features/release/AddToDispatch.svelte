@@ -1,4 +1,5 @@
 <script lang="ts">
+  import "../../messages/release";
   import { untrack } from "svelte";
   import { useQueryClient } from "@tanstack/svelte-query";
   import { api, once, sure } from "../../lib/api";

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import "../../messages/release";
   import { useQueryClient } from "@tanstack/svelte-query";
   import { api, sure, type Dispatch, type WhenAsk } from "../../lib/api";
   import { t, when } from "../../lib/i18n";

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import "../../messages/release";
   import { elsewhere, lateness } from "./wall";
   import { useQueryClient } from "@tanstack/svelte-query";
   import DispatchActs from "./DispatchActs.svelte";

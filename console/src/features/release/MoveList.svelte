@@ -1,4 +1,5 @@
 <script lang="ts">
+  import "../../messages/release";
   import type { MoveLine } from "../../lib/api";
   import { t } from "../../lib/i18n";
   import { stageNames } from "../../lib/names";

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import "../../messages/release";
   import { dispatchOf, moveOf } from "./ask";
   import MoveList from "./MoveList.svelte";
   import TimeFields from "./TimeFields.svelte";

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import "../../messages/release";
   import { t, when } from "../../lib/i18n";
   import { Problem, type WhenAsk } from "../../lib/api";
   import { session } from "../../lib/state/session.svelte";

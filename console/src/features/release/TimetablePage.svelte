@@ -1,4 +1,5 @@
 <script lang="ts">
+  import "../../messages/release";
   import { elsewhere, lateness } from "./wall";
   import Trouble from "../../ui/Trouble.svelte";
   import Waiting from "../../ui/Waiting.svelte";

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import "../../messages/release";
   import { untrack } from "svelte";
   import { api, once, sure, type Dispatch } from "../../lib/api";
   import { t } from "../../lib/i18n";

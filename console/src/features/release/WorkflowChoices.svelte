@@ -1,4 +1,5 @@
 <script lang="ts">
+  import "../../messages/setup";
   import EntryPicker from "../content/fields/EntryPicker.svelte";
   import WorkflowEffects from "./WorkflowEffects.svelte";
   import { api, sure, type WorkflowChoice } from "../../lib/api";

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import "../../messages/setup";
   import type { WorkflowImpact } from "../../lib/api";
   import { t } from "../../lib/i18n";
 

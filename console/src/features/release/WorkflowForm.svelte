@@ -1,4 +1,5 @@
 <script lang="ts">
+  import "../../messages/setup";
   import { untrack } from "svelte";
   import { peopleQuery, rolesQuery } from "../access/queries";
   import GateEditor from "./GateEditor.svelte";

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import "../../messages/setup";
   import { useQueryClient } from "@tanstack/svelte-query";
   import { blockNavigation } from "sv-router";
   import WorkflowChoices from "./WorkflowChoices.svelte";

@@ -1,3 +1,4 @@
+import "../../messages/release";
 import type { Dispatch } from "../../lib/api";
 import { shownMoment } from "../../lib/dates";
 import { language, t } from "../../lib/i18n";

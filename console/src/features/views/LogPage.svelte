@@ -1,4 +1,5 @@
 <script lang="ts">
+  import "../../messages/setup";
   import Trouble from "../../ui/Trouble.svelte";
   import Waiting from "../../ui/Waiting.svelte";
   import type { LogEvent } from "../../lib/api";
