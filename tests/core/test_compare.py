@@ -9,8 +9,9 @@ from hypothesis import strategies as st
 from hawthorn.core import richtext
 from hawthorn.core.compare import compare, words
 from hawthorn.core.contenttypes import ContentType
-from hawthorn.core.fields import Field
+from hawthorn.core.fields import Field, Reading
 from hawthorn.core.revision import Content
+from hawthorn.messages import ENGLISH
 from tests.core.made import LABEL, bases, content, edits
 
 
@@ -32,7 +33,9 @@ def test_values_are_compared_as_they_are_read() -> None:
     topic = "01890000-0000-7000-8000-000000000001"
     was = Content({"day": "2026-11-30", "doors": {"wall": "2026-11-30T19:00:00", "zone": "Europe/Paris"}}, {})
     now = Content({"day": "2026-12-01", "more": {"types": ["talk"], "topic": topic, "days": 1}}, {})
-    found = {d.field: (d.before, d.after) for d in compare(kind, was, now, {topic: "Boats"})}
+    found = {
+        d.field: (d.before, d.after) for d in compare(kind, was, now, Reading({topic: "Boats"}, ENGLISH.text))
+    }
     assert found == {
         "day": ("Mon 30 Nov 2026", "Tue 1 Dec 2026"),
         "doors": ("Mon 30 Nov 2026, 19:00 (Europe/Paris)", ""),

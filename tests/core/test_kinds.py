@@ -195,7 +195,7 @@ def test_no_value_breaks_a_kind_and_what_is_kept_stays_as_it_is(name: str, many:
         return
     assert canonical_value(field, kept) == kept
     if not KINDS[name].parts:
-        assert isinstance(fields.readable(field, kept), str)
+        assert isinstance(fields.readable(field, kept, fields.Reading()), str)
         assert isinstance(fields.searched(field, kept), str)
 
 

@@ -40,7 +40,7 @@ def test_any_value_is_taken_in_its_one_form_or_refused_in_words(kind: str, many:
         assert str(refused)
         return
     assert fields.canonical_value(spec, once) == once
-    assert isinstance(fields.readable(spec, once), str)
+    assert isinstance(fields.readable(spec, once, fields.Reading()), str)
     assert isinstance(fields.references(spec, once), set)
 
 

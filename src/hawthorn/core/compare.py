@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from hawthorn.core import aligning, fields, likeness, richtext, slots
 from hawthorn.core.contenttypes import ContentType
-from hawthorn.core.fields import Field
+from hawthorn.core.fields import Field, Reading
 from hawthorn.core.revision import Content
 from hawthorn.core.wordmerge import alike, tokens
 
@@ -58,23 +58,20 @@ def words(before: str, after: str) -> tuple[Run, ...]:
     return tuple(runs)
 
 
-Names = Mapping[str, str]
-
-
 def compare(
-    kind: ContentType, before: Content, after: Content, names: Names | None = None
+    kind: ContentType, before: Content, after: Content, reading: Reading | None = None
 ) -> list[FieldDifference]:
-    """Every field that differs, in the order of the type. `names` says what the entries referred to are called."""
-    called = names or {}
+    """Every field that differs, in the order of the type."""
+    read = reading or Reading()
     out: list[FieldDifference] = []
     for spec in kind.fields:
         old, new = before.fields.get(spec.name), after.fields.get(spec.name)
         if old == new:
             continue
         if fields.kind_of(spec).parts:
-            out.append(_compare_parts(spec, before, after, called))
+            out.append(_compare_parts(spec, before, after, read))
             continue
-        was, now = fields.readable(spec, old, called), fields.readable(spec, new, called)
+        was, now = fields.readable(spec, old, read), fields.readable(spec, new, read)
         if fields.kind_of(spec).rich:
             parts = tuple(_compare_rich(before, after, spec.name, old, new))
         else:
@@ -88,7 +85,7 @@ def _compare_plain(was: str, now: str, label: str = "") -> Part:
     return Part(how, words(was, now), label=label)
 
 
-def _compare_parts(spec: Field, before: Content, after: Content, names: Names) -> FieldDifference:
+def _compare_parts(spec: Field, before: Content, after: Content, reading: Reading) -> FieldDifference:
     """A group or blocks: which blocks came, went and moved, and what changed inside each."""
     sides = [c.fields.get(spec.name) for c in (before, after)]
     old, new = ({s.path: s for s in slots.walk([spec], {spec.name: side})} for side in sides)
@@ -103,22 +100,27 @@ def _compare_parts(spec: Field, before: Content, after: Content, names: Names) -
                 parts.append(Part("new", (Run("new", block.label),), "block", block.id))
             elif block.id in moved:
                 parts.append(Part("moved", (Run("same", block.label),), "block", block.id))
-        parts += _compare_slot(path, old.get(path), slot, before, after, names)
+        parts += _compare_slot(path, old.get(path), slot, before, after, reading)
     there = {s.block for s in new.values()}
     for path, slot in old.items():
         if slot.block and slot.block not in there and slot.block in was:
             parts.append(Part("gone", (Run("gone", was.pop(slot.block).label),), "block", slot.block))
         if path not in new:
-            parts += _compare_slot(path, slot, None, before, after, names)
+            parts += _compare_slot(path, slot, None, before, after, reading)
     said = [
-        "\n".join(fields.readable(s.spec, s.value, names) for s in side.values() if s.value)
+        "\n".join(fields.readable(s.spec, s.value, reading) for s in side.values() if s.value)
         for side in (old, new)
     ]
     return FieldDifference(spec.name, spec.label, said[0], said[1], tuple(parts))
 
 
 def _compare_slot(
-    path: str, old: slots.Slot | None, new: slots.Slot | None, before: Content, after: Content, names: Names
+    path: str,
+    old: slots.Slot | None,
+    new: slots.Slot | None,
+    before: Content,
+    after: Content,
+    reading: Reading,
 ) -> list[Part]:
     slot = new or old
     was, now = old.value if old else None, new.value if new else None
@@ -129,7 +131,7 @@ def _compare_slot(
         return [Part(p.how, p.runs, p.tag, p.paragraph, slot.label) for p in found]
     return [
         _compare_plain(
-            fields.readable(slot.spec, was, names), fields.readable(slot.spec, now, names), slot.label
+            fields.readable(slot.spec, was, reading), fields.readable(slot.spec, now, reading), slot.label
         )
     ]
 

@@ -9,6 +9,7 @@ from __future__ import annotations
 import re
 import unicodedata
 from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
 from typing import Any
 
 from hawthorn.core import kinds as kinds
@@ -25,7 +26,7 @@ from hawthorn.core.kinds.base import (
     members_schema,
     schema_of,
 )
-from hawthorn.core.messages import said
+from hawthorn.core.messages import Message, said
 
 __all__ = [
     "KINDS",
@@ -63,14 +64,23 @@ def pictures(spec: Field, value: Any) -> set[str]:
     return set().union(*(kind_of(spec).pictures(v) for v in _each(spec, value)))
 
 
-def readable(spec: Field, value: Any, names: Mapping[str, str] | None = None) -> str:
-    """A plain field's value as text for comparing and listing; `names` says what entries (UUIDs) are called."""
+@dataclass(frozen=True, slots=True)
+class Reading:
+    """How values are read: what entries (UUIDs) are called, and how a message is put into words."""
+
+    names: Mapping[str, str] = field(default_factory=dict)
+    say: Callable[[Message], str] = str
+
+
+def readable(spec: Field, value: Any, reading: Reading) -> str:
+    """A plain field's value as text for comparing and listing."""
     kind = kind_of(spec)
     texts: list[str] = []
     for one in _each(spec, value):
-        text = kind.text(one)
-        for entry in kind.refers_to(one) if names else ():
-            text = text.replace(entry, (names or {}).get(entry, entry))
+        told = kind.text(one)
+        text = reading.say(told) if isinstance(told, Message) else told
+        for entry in kind.refers_to(one) if reading.names else ():
+            text = text.replace(entry, reading.names.get(entry, entry))
         texts.append(text)
     return ", ".join(texts)
 

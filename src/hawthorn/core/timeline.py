@@ -114,18 +114,23 @@ def day_or_instant(text: str) -> int:
     return parse_instant(f"{text}T00:00:00Z" if len(text) == 10 else text)
 
 
+def wall_time(wall: str) -> datetime:
+    """A wall time without its zone; raises `BadTime` for what is none."""
+    if not _WALL.match(wall.strip()):
+        raise BadTime("timeline.no_wall_time", wall=wall)
+    try:
+        return datetime.fromisoformat(wall.strip())
+    except ValueError:
+        raise BadTime("timeline.not_in_calendar", wall=wall) from None
+
+
 def resolve_wall(wall: str, zone_name: str, fold: str = "") -> PlannedTime:
     """The instant of a wall time in a zone.
 
     A wall time that a clock change skips is refused, with the nearest ones that exist; one that happens
     twice is refused until `fold` says "earlier" or "later".
     """
-    if not _WALL.match(wall.strip()):
-        raise BadTime("timeline.no_wall_time", wall=wall)
-    try:
-        naive = datetime.fromisoformat(wall.strip())
-    except ValueError:
-        raise BadTime("timeline.not_in_calendar", wall=wall) from None
+    naive = wall_time(wall)
     place = zone(zone_name)
     first, second = (from_datetime(naive.replace(tzinfo=place, fold=n)) for n in (0, 1))
     try:

@@ -92,7 +92,7 @@ class Kind:
         """One value as JSON Schema (draft 2020-12)."""
         return dict(self.schema)
 
-    def text(self, value: Any) -> str:
+    def text(self, value: Any) -> str | Message:
         """The value as a person would read it."""
         return "" if value is None else str(value)
 

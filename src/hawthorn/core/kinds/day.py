@@ -6,7 +6,7 @@ from datetime import date
 from typing import Any
 
 from hawthorn.core.kinds.base import Field, Kind, Wrong
-from hawthorn.messages import ENGLISH, said
+from hawthorn.core.messages import Message, said
 
 
 class Day(Kind):
@@ -23,8 +23,8 @@ class Day(Kind):
         except (TypeError, ValueError):
             raise Wrong("kinds.wants_date") from None
 
-    def text(self, value: Any) -> str:
-        return ENGLISH.text(said("values.day", day=value)) if value else ""
+    def text(self, value: Any) -> str | Message:
+        return said("reads.day", day=value) if value else ""
 
 
 KIND = Day()

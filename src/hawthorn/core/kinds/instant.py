@@ -8,7 +8,7 @@ from typing import Any
 from hawthorn.core import timeline
 from hawthorn.core.errors import BadTime
 from hawthorn.core.kinds.base import Field, Kind, Wrong
-from hawthorn.messages import ENGLISH, said
+from hawthorn.core.messages import Message, said
 
 
 class Instant(Kind):
@@ -42,10 +42,10 @@ class Instant(Kind):
         out = {"wall": planned.wall, "zone": planned.zone, "instant": timeline.iso(planned.instant)}
         return {**out, "fold": fold} if fold else out
 
-    def text(self, value: Any) -> str:
+    def text(self, value: Any) -> str | Message:
         if not isinstance(value, Mapping):
             return ""
-        return ENGLISH.text(said("values.moment", wall=value["wall"], zone=value["zone"]))
+        return said("reads.moment", wall=value["wall"], zone=value["zone"])
 
 
 KIND = Instant()

@@ -9,7 +9,7 @@ from uuid import UUID
 
 from hawthorn.core.kinds.base import Field, Kind, Wrong, name_of
 from hawthorn.core.kinds.tags import one_form
-from hawthorn.messages import ENGLISH, said
+from hawthorn.core.messages import Message, said
 
 ORDERS = ("newest", "oldest", "title")
 MOST = 50
@@ -83,15 +83,15 @@ class Query(Kind):
             raise Wrong("kinds.query_order", orders=list(ORDERS))
         return {**out, "order": order, "limit": out.get("limit", _DEFAULT)}
 
-    def text(self, value: Any) -> str:
+    def text(self, value: Any) -> str | Message:
         if not isinstance(value, Mapping):
             return ""
         rule = rule_of(value)
-        words = [said(f"values.query_{rule.order}", limit=rule.limit, types=list(rule.types))]
-        words += [said("values.query_about", topic=rule.topic)] if rule.topic else []
-        words += [said("values.query_tagged", tag=rule.tag)] if rule.tag else []
-        words += [said("values.query_days", count=rule.days)] if rule.days else []
-        return ENGLISH.joined(words, ENGLISH.text(said("joined.comma")))
+        words = [said(f"reads.list_{rule.order}", limit=rule.limit, types=list(rule.types))]
+        words += [said("reads.about", topic=rule.topic)] if rule.topic else []
+        words += [said("reads.tagged", tag=rule.tag)] if rule.tag else []
+        words += [said("reads.days", count=rule.days)] if rule.days else []
+        return said("reads.parts", parts=words)
 
     def refers_to(self, value: Any) -> set[str]:
         return {value["topic"]} if isinstance(value, Mapping) and value.get("topic") else set()

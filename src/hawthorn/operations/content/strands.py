@@ -259,8 +259,8 @@ def _work_out(
     base, _ = merge.common_base(kind, parents, content, ours, theirs)
     picks = _picks(view, parents, side)
     base = merge.picked_base(kind, content, base, picks)
-    names = finding.called(view, kind, side.locale, base, mine, side.before)
-    changed = compare.compare(kind, base, mine, names)
+    reading = finding.reading(view, kind, side.locale, base, mine, side.before)
+    changed = compare.compare(kind, base, mine, reading)
     full = view.setup.mergings.of_revision(view, kind, ours, theirs, picks)
     side.whole, _ = merge.settle(full, settlements)
     if take is None:
@@ -271,8 +271,8 @@ def _work_out(
     side.outcome, still_open = merge.settle(merged, settlements)
     proposal.conflicts += [(side.locale, c) for c in merged.conflicts]
     proposal.still_open += still_open
-    proposal.taken += compare.compare(kind, side.before, side.outcome, names)
-    proposal.left += compare.compare(kind, side.outcome, side.whole, names) if take is not None else []
+    proposal.taken += compare.compare(kind, side.before, side.outcome, reading)
+    proposal.left += compare.compare(kind, side.outcome, side.whole, reading) if take is not None else []
     for one in changed:
         proposal.places.append({"place": one.field, "label": one.label, "locale": side.locale})
         for part in one.parts:

@@ -15,6 +15,7 @@ from typing import Any
 from hawthorn.core import contenttypes, moves, numbers, searching
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.errors import Invalid
+from hawthorn.core.fields import Reading
 from hawthorn.core.kinds.tags import one_form
 from hawthorn.core.revision import Content
 from hawthorn.core.timeline import day_or_instant
@@ -302,17 +303,18 @@ def lookup(view: View, text: str) -> list[Named]:
     return listings.named(view.conn, allowed, start=start, end=end, slug=slug, match=match, title=text)
 
 
-def called(view: View, kind: ContentType, locale: str, *contents: Content) -> dict[str, str]:
-    """What the entries that contents refer to or are placed below are called in a locale, by UUID."""
+def reading(view: View, kind: ContentType, locale: str, *contents: Content) -> Reading:
+    """How the values of contents are read in a locale: with the titles of the entries that they refer to or are placed below."""
     uuids: set[str] = set()
     for content in contents:
         uuids |= contenttypes.referred(kind, content.fields)
         above, _ = contenttypes.placement(kind, content.fields)
         uuids |= {above} if above else set()
     found = gates.ids(view.conn, uuids)
-    return {
+    names = {
         uuid: permission.title(view, id, locale) or view.say("common.untitled") for uuid, id in found.items()
     }
+    return Reading(names, view.say)
 
 
 def missing_of(kind: ContentType, names: str, common: str = "[]") -> list[dict[str, str]]:

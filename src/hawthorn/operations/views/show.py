@@ -364,8 +364,8 @@ def comparison(view: View, uuid: str, locale: str, before: str, after: str) -> d
         permission.find(view, uuid, tag)
         sides.append(_side(view, row, tag, plain))
     old, new = (side[1] for side in sides)
-    names = finding.called(view, kind, view.setup.locale(locale), old, new)
-    differences = compare.compare(kind, old, new, names)
+    reading = finding.reading(view, kind, view.setup.locale(locale), old, new)
+    differences = compare.compare(kind, old, new, reading)
     return {
         "before": sides[0][0],
         "after": sides[1][0],
