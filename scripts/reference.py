@@ -15,7 +15,7 @@ from hawthorn.wire.problems import TYPE_BASE
 
 _AREAS = {
     "Entries and strands": ("entry", "strand"),
-    "Review and going out": ("review", "dispatch"),
+    "Review and going out": ("review", "dispatch", "quiet"),
     "Translation": ("commission", "job", "bureau"),
     "Working together": ("comment", "assignment", "preview", "template", "list"),
     "Files": ("file", "folder", "library"),

@@ -8,7 +8,7 @@ import pytest
 
 from hawthorn import wire
 from hawthorn.cli import drawing
-from hawthorn.cli.release.dispatches import planned as planned_time
+from hawthorn.cli.release.going_out import planned as planned_time
 
 
 def bead(stage: str, state: str, behind: int = 0) -> wire.release.Bead:

@@ -96,7 +96,7 @@ def test_a_grant_covers_what_it_says_and_nothing_else(grant: Grant, subject: Sub
 
 ASSISTANTS = {
     "read": True, "write": True, "submit": True, "commission": True,
-    "sign": False, "release": False, "accept": False, "configure": False,
+    "sign": False, "release": False, "override-quiet": False, "accept": False, "configure": False,
 }  # fmt: skip
 """What an assistant may be granted: to read, to write and to ask, and never to decide."""
 

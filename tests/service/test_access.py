@@ -58,6 +58,12 @@ TABLE = {
     "sign_off": "y y n y n n n n n n n",
     "send_back": "y y n y n n n n n n n",
     "make_dispatch": "y n n n y n n n n n n",
+    "quiet_periods": "y y y y y y y y y y y",
+    "quiet_spans": "y y y y y y y y y y y",
+    "check_quiet_period": "y y y y y y y y y y y",
+    "add_quiet_period": "y n n n n n n n n n n",
+    "change_quiet_period": "y n n n n n n n n n n",
+    "end_quiet_period": "y n n n n n n n n n n",
     "cancel_dispatch": "y n n n y n n n n n n",
     "replan_dispatch": "y n n n y n n n n n n",
     "change_dispatch": "y n n n y n n n n n n",
@@ -251,12 +257,15 @@ def ids(running: Running) -> Iterator[dict[str, str]]:
     page = nell.start("page", {"title": f"Everybody's page {part}"})
     folder = running.as_("ida").make_folder(f"Everybody's folder {part}").id
     bureau = running.as_("ida").add_bureau(f"Everybody's bureau {part}", "https://bureau.example").id
+    day = {"begins": "2097-01-01T00:00", "ends": "2097-01-02T00:00", "reason": f"Everybody's rest {part}"}
+    quiet = running.as_("ida").add_quiet_period(day).id
     picture = nell.upload("everybody.png", png_of("nell"))
     yield {
         "page": page.id,
         "comment": nell.comment(page.id, "en", "Is this so?").id,
         "folder": folder,
         "bureau": str(bureau),
+        "quiet": quiet,
         "template": nell.make_template(page.id, f"Everybody's template {part}").items[-1].id,
         "link": nell.give_link(scope="entry", entry=page.id).id,
         "sha256": picture.sha256,
@@ -271,6 +280,8 @@ def ids(running: Running) -> Iterator[dict[str, str]]:
         running.as_("ida").end_bureau(bureau)
     with suppress(Refusal):
         running.as_("ida").remove_folder(folder)
+    with suppress(Refusal):
+        running.as_("ida").end_quiet_period(quiet)
 
 
 def body_for(operation: str, ids: dict[str, str]) -> dict | None:
@@ -293,6 +304,9 @@ def body_for(operation: str, ids: dict[str, str]) -> dict | None:
         "plan_dispatch": {},
         "send_dispatch": {},
         "undo_dispatch": {},
+        "add_quiet_period": {"begins": "2097-01-02T00:00", "ends": "2097-01-01T00:00", "reason": "x"},
+        "check_quiet_period": {"begins": "2097-01-02T00:00", "ends": "2097-01-01T00:00", "reason": "x"},
+        "change_quiet_period": {"begins": "2097-01-02T00:00", "ends": "2097-01-01T00:00", "reason": "x"},
         "commission": {"entries": [ids["id"]], "locales": ["fr"], "bureau": "Nobody"},
         "estimate": {"entries": [ids["id"]], "locales": ["fr"]},
         "choose_unit": {"entry": ids["id"], "key": "none", "take": "ours"},
@@ -361,6 +375,7 @@ def request(running: Running, ids: dict[str, str], operation: str, who: str) -> 
         "bureaus": "bureau",
         "templates": "template",
         "preview-links": "link",
+        "quiet-periods": "quiet",
     }.get(area, "id")
     if operation in (
         "add_moves",
@@ -417,6 +432,9 @@ ANSWERS: dict[str, tuple[int, ...]] = {
     "accept_job": (409,),
     "accept_proposal": (412,),
     "add_bureau": (422,),
+    "add_quiet_period": (422,),
+    "change_quiet_period": (422,),
+    "check_quiet_period": (422,),
     "add_moves": (200, 409),
     "append_upload": (404,),
     "assign": (200, 409),

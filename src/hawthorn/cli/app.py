@@ -30,7 +30,9 @@ PARTS: dict[str, tuple[str, ...]] = {
     "collaboration.comments": (
         "move-on", "override", "comments", "comment", "reply", "resolve", "assign", "done", "who-is-here", "notifications",
     ),
-    "release.dispatches": ("release", "withdraw", "plan", "dispatch"),
+    "release.going_out": ("release", "withdraw", "plan"),
+    "release.dispatches": ("dispatch",),
+    "release.quiet_periods": ("quiet-period",),
     "translation.jobs": ("commission", "grid", "job"),
     "access.begin": ("begin", "join", "log-in", "log-out", "me", "why", "events", "key", "type"),
     "content.locales": ("locale",),

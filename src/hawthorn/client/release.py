@@ -47,9 +47,15 @@ class ReleaseCalls:
         *,
         when: Mapping[str, str] | None = None,
         with_needs: bool = False,
+        override_quiet: bool = False,
     ) -> Request[wire.release.DispatchCheck]:
         """What a dispatch would do and what blocks it."""
-        body = {"moves": list(moves), "when": when, "with_needs": with_needs}
+        body = {
+            "moves": list(moves),
+            "when": when,
+            "with_needs": with_needs,
+            "override_quiet": override_quiet,
+        }
         return Request("POST", "/api/dispatches/check", into(wire.release.DispatchCheck), json=body)
 
     @call
@@ -64,6 +70,7 @@ class ReleaseCalls:
         open: bool = False,
         owner: str = "",
         partial: bool = False,
+        override_quiet: bool = False,
         key: str | None = None,
     ) -> Request[wire.release.Dispatch]:
         """Release or withdraw; now, or as planned with `{"wall": …, "zone": …}` or `{"instant": …}`; or `open`, to be put
@@ -77,6 +84,7 @@ class ReleaseCalls:
             "open": open,
             "owner": owner,
             "partial": partial,
+            "override_quiet": override_quiet,
         }
         return Request("POST", "/api/dispatches", into(wire.release.Dispatch), json=body, headers=once(key))
 
@@ -121,25 +129,38 @@ class ReleaseCalls:
 
     @call
     def check_open_dispatch(
-        self, id: str, *, when: Mapping[str, str] | None = None, with_needs: bool = False
+        self,
+        id: str,
+        *,
+        when: Mapping[str, str] | None = None,
+        with_needs: bool = False,
+        override_quiet: bool = False,
     ) -> Request[wire.release.DispatchCheck]:
         """What a dispatch that has not gone would do, and what blocks it."""
-        body = {"when": when, "with_needs": with_needs}
+        body = {"when": when, "with_needs": with_needs, "override_quiet": override_quiet}
         return Request(
             "POST", f"/api/dispatches/{quote(id)}/check", into(wire.release.DispatchCheck), json=body
         )
 
     @call
     def plan_dispatch(
-        self, id: str, when: Mapping[str, str] | None = None, *, with_needs: bool = False
+        self,
+        id: str,
+        when: Mapping[str, str] | None = None,
+        *,
+        with_needs: bool = False,
+        override_quiet: bool = False,
     ) -> Request[wire.release.Dispatch]:
         """Plan an open dispatch."""
-        return _dispatch(id, "plan", {"when": when, "with_needs": with_needs})
+        body = {"when": when, "with_needs": with_needs, "override_quiet": override_quiet}
+        return _dispatch(id, "plan", body)
 
     @call
-    def send_dispatch(self, id: str, *, with_needs: bool = False) -> Request[wire.release.Dispatch]:
+    def send_dispatch(
+        self, id: str, *, with_needs: bool = False, override_quiet: bool = False
+    ) -> Request[wire.release.Dispatch]:
         """Let a dispatch go now."""
-        return _dispatch(id, "send", {"with_needs": with_needs})
+        return _dispatch(id, "send", {"with_needs": with_needs, "override_quiet": override_quiet})
 
     @call
     def reopen_dispatch(self, id: str) -> Request[wire.release.Dispatch]:
@@ -169,11 +190,11 @@ class ReleaseCalls:
         return _dispatch(id, "cancel")
 
     @call
-    def replan(self, id: str, when: Mapping[str, str]) -> Request[wire.release.Dispatch]:
+    def replan(
+        self, id: str, when: Mapping[str, str], *, override_quiet: bool = False
+    ) -> Request[wire.release.Dispatch]:
         """Give a planned dispatch another time."""
-        return Request(
-            "POST", f"/api/dispatches/{quote(id)}/replan", into(wire.release.Dispatch), json=dict(when)
-        )
+        return _dispatch(id, "replan", {**when, "override_quiet": override_quiet})
 
     @call
     def define_workflow(self, definition: Mapping[str, Any]) -> Request[wire.release.WorkflowSpec]:
@@ -216,6 +237,39 @@ class ReleaseCalls:
         """Override the gate before a stage for a revision that does not meet it."""
         body = {"stage": stage, "revision": revision, "reason": reason}
         return Request("POST", entry_at(id, locale, "override"), into(wire.views.Entry), json=body)
+
+    @call
+    def quiet_periods(self) -> Request[wire.release.QuietPeriods]:
+        """When nothing is released."""
+        return Request("GET", "/api/quiet-periods", into(wire.release.QuietPeriods), params={"limit": 500})
+
+    @call
+    def quiet_spans(self, since: str = "", until: str = "") -> Request[wire.release.QuietSpans]:
+        """Each time between two instants in which nothing is released."""
+        params = {"limit": 500} | {k: v for k, v in (("since", since), ("until", until)) if v}
+        return Request("GET", "/api/quiet-periods/spans", into(wire.release.QuietSpans), params=params)
+
+    @call
+    def add_quiet_period(self, period: Mapping[str, str]) -> Request[wire.release.QuietPeriod]:
+        """Release nothing between two wall times: `{"begins": …, "ends": …, "zone": …, "reason": …}`, and by a `rule` (RFC 5545)
+        again."""
+        return Request("POST", "/api/quiet-periods", into(wire.release.QuietPeriod), json=dict(period))
+
+    @call
+    def check_quiet_period(self, period: Mapping[str, str]) -> Request[wire.release.QuietEffect]:
+        """When a quiet period would be next, and what is planned in that time."""
+        return Request("POST", "/api/quiet-periods/check", into(wire.release.QuietEffect), json=dict(period))
+
+    @call
+    def change_quiet_period(self, id: str, period: Mapping[str, str]) -> Request[wire.release.QuietPeriod]:
+        """Give a quiet period other times, another rule or another reason."""
+        path = f"/api/quiet-periods/{quote(id)}"
+        return Request("PUT", path, into(wire.release.QuietPeriod), json=dict(period))
+
+    @call
+    def end_quiet_period(self, id: str) -> Request[None]:
+        """End a quiet period."""
+        return Request("DELETE", f"/api/quiet-periods/{quote(id)}", nothing)
 
 
 def _dispatch(id: str, act: str, body: Mapping[str, Any] | None = None) -> Request[wire.release.Dispatch]:

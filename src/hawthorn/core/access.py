@@ -9,8 +9,8 @@ from typing import Any
 from hawthorn.core.errors import FieldProblem, Invalid
 from hawthorn.core.messages import Message, said
 
-VERBS = ("read", "write", "submit", "sign", "release", "commission", "accept", "configure")
-NEVER_FOR_ASSISTANTS = {"sign", "release", "accept", "configure"}
+VERBS = ("read", "write", "submit", "sign", "release", "override-quiet", "commission", "accept", "configure")
+NEVER_FOR_ASSISTANTS = {"sign", "release", "override-quiet", "accept", "configure"}
 WHOLE = {"configure"}
 """What works for the whole house, and so takes no limits."""
 ACTOR_KINDS = ("person", "program", "assistant", "bureau", "scheduler")

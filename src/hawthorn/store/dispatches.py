@@ -35,6 +35,7 @@ class Dispatch:
     trouble: str
     owner: int
     partial: int
+    quiet_by: int | None
     by_name: str
     owner_name: str
     owner_handle: str
@@ -213,6 +214,11 @@ def put(conn: sqlite3.Connection, id: int, state: str) -> None:
         f"UPDATE dispatch SET state = ?, ended_at = NULL, late_by = NULL, held = '[]' WHERE id = ? AND state IN ({_COMING})",
         (state, id),
     )
+
+
+def set_quiet_by(conn: sqlite3.Connection, id: int, actor: int | None) -> None:
+    """Keep who overrides a quiet period for a dispatch, or that nobody does."""
+    conn.execute("UPDATE dispatch SET quiet_by = ? WHERE id = ?", (actor, id))
 
 
 def mark_undone(conn: sqlite3.Connection, id: int, undone: bool) -> None:

@@ -42,6 +42,14 @@ EXAMPLES: dict[str, Any] = {
     "PlanAsk": {"when": {"wall": "2027-03-31T09:00", "zone": "Europe/London"}},
     "SendAsk": {"with_needs": False},
     "UndoAsk": {"take_changed": False, "note": "The wrong year."},
+    "ReplanAsk": {"wall": "2027-03-31T09:00", "zone": "Europe/London"},
+    "QuietPeriodAsk": {
+        "begins": "2026-11-30T22:00",
+        "ends": "2026-12-01T06:00",
+        "zone": "Europe/London",
+        "rule": "FREQ=DAILY",
+        "reason": "Nobody is at the desk.",
+    },
     "WhenAsk": {"wall": "2027-03-31T09:00", "zone": "Europe/London"},
     "EntryStart": {
         "type": "notice",

@@ -219,6 +219,7 @@ class DispatchAsk(Wire):
     open: bool = False
     owner: str = ""
     partial: bool = False
+    override_quiet: bool = False
 
 
 class DispatchChange(Wire):
@@ -255,12 +256,20 @@ class PlanAsk(Wire):
 
     when: WhenAsk | None = None
     with_needs: bool = False
+    override_quiet: bool = False
 
 
 class SendAsk(Wire):
     """Let a dispatch go now."""
 
     with_needs: bool = False
+    override_quiet: bool = False
+
+
+class ReplanAsk(WhenAsk):
+    """Another time for a dispatch that was planned."""
+
+    override_quiet: bool = False
 
 
 class UndoAsk(Wire):
@@ -349,6 +358,7 @@ class Dispatch(Shortened):
     owner: str
     owner_name: str
     partial: bool
+    override_quiet: bool
     undoes: str | None
     undone_by: str | None
     count: int
@@ -413,3 +423,67 @@ class OverrideAsk(Wire):
     stage: str
     revision: int
     reason: str
+
+
+class QuietPeriodAsk(Wire):
+    """When nothing is to be released, and why."""
+
+    begins: str
+    ends: str
+    zone: str = ""
+    rule: str = ""
+    reason: str
+
+
+class QuietPeriod(Wire):
+    """A time in which nothing is released, once or by a rule."""
+
+    id: str
+    reason: str
+    begins: str
+    ends: str
+    zone: str
+    rule: str
+    by: str
+    at: str
+    since: str | None = Field(
+        description="When the one that is now, or comes next, begins; null when none does."
+    )
+    until: str | None = Field(description="When that one ends.")
+
+
+class QuietSpan(Wire):
+    """One time that a quiet period takes."""
+
+    id: str
+    reason: str
+    since: str
+    until: str
+
+
+class QuietPeriods(Page):
+    """The quiet periods."""
+
+    items: list[QuietPeriod]
+
+
+class QuietSpans(Page):
+    """The times that quiet periods take, in order."""
+
+    items: list[QuietSpan]
+
+
+class NamedDispatch(Wire):
+    """A dispatch by name."""
+
+    id: str
+    name: str
+    instant: str
+
+
+class QuietEffect(Wire):
+    """What a quiet period would do: when it begins and ends next, and what is planned in that time."""
+
+    since: str | None
+    until: str | None
+    dispatches: list[NamedDispatch]

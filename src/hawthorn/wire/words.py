@@ -12,7 +12,9 @@ from hawthorn.wire.examples import EXAMPLES
 from hawthorn.wire.meanings import MEANINGS
 
 _ACTORS = ["person", "program", "assistant", "bureau", "scheduler"]
-_VERBS = ["read", "write", "submit", "sign", "release", "commission", "accept", "configure"]
+_VERBS = [
+    "read", "write", "submit", "sign", "release", "override-quiet", "commission", "accept", "configure",
+]  # fmt: skip
 _ASKED = ["release", "remove", "withdraw"]
 _MOVES = ["release", "remove", "restore", "withdraw"]
 _JOBS = ["waiting", "sent", "in work", "failed", "returned", "accepted", "cancelled"]

@@ -58,7 +58,7 @@ def remove(
 
     Example: hawthorn entry remove "Winter opening hours" --at 2027-04-01 --check
     """
-    from hawthorn.cli.release.dispatches import checked, planned
+    from hawthorn.cli.release.going_out import checked, planned
 
     with service() as hawthorn:
         entry = entry_named(hawthorn, name)
@@ -237,7 +237,7 @@ def many(
 
     Example: hawthorn many plan "Winter hours" "Christmas market" --at 2027-11-30T09:00 --check
     """
-    from hawthorn.cli.release.dispatches import planned
+    from hawthorn.cli.release.going_out import planned
 
     with service() as hawthorn:
         found = [entry_named(hawthorn, n, locale) for n in names]

@@ -1,10 +1,10 @@
-"""Releasing, withdrawing and planning from the command line."""
+"""Dispatches from the command line: put together, planned, sent, undone."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 from functools import partial as bound
-from typing import Annotated, Any
+from typing import Annotated
 
 import typer
 from rich.markup import escape
@@ -12,7 +12,6 @@ from rich.markup import escape
 from hawthorn import wire
 from hawthorn.cli import drawing
 from hawthorn.cli.context import (
-    EXIT,
     At,
     Check,
     Fold,
@@ -27,25 +26,20 @@ from hawthorn.cli.context import (
     stop,
     tell,
 )
+from hawthorn.cli.release.going_out import (
+    Follow,
+    Note,
+    OverrideQuiet,
+    Partial,
+    Revision,
+    WithNeeds,
+    checked,
+    moves,
+    planned,
+    shown,
+)
 from hawthorn.client import Client, every
 
-Note = Annotated[str, typer.Option("--note", help="Why.")]
-Names = Annotated[
-    list[str],
-    typer.Argument(help="Entries, each by address, id or title; all go together.", metavar="ENTRY…"),
-]
-WithNeeds = Annotated[bool, typer.Option("--with-needs", help="Let what they refer to go along.")]
-Revision = Annotated[
-    int | None, typer.Option("--revision", help="Exactly this revision; what is signed off when not given.")
-]
-
-
-Partial = Annotated[
-    bool, typer.Option("--send-the-rest", help="Hold back what cannot go at its time, and let the rest go.")
-]
-Follow = Annotated[
-    bool, typer.Option("--whatever-is-approved", help="Let what is approved at its time go, not what is now.")
-]
 Named = Annotated[
     str, typer.Argument(help="Its id, the start or end of it, or its name.", metavar="DISPATCH")
 ]
@@ -54,203 +48,6 @@ Anytime = Annotated[
     str, typer.Option("--at", help="When; the time that it has when not given.", metavar="TIME")
 ]
 Into = Annotated[list[str], typer.Argument(help="Entries, each by address, id or title.", metavar="ENTRY…")]
-
-
-def planned(at: str, zone: str, fold: str) -> dict[str, str] | None:
-    """What `--at`, `--zone` and `--fold` say, as the service takes it; nothing for now."""
-    if not at:
-        return None
-    if len(at) == 10:
-        at += "T00:00"
-    offset = at.endswith("Z") or "+" in at[10:] or "-" in at[10:]
-    return {"instant": at, "zone": zone} if offset else {"wall": at, "zone": zone, "fold": fold}
-
-
-def moves(
-    hawthorn: Client,
-    names: list[str],
-    locales: list[str] | None,
-    verb: str,
-    *,
-    regress: bool = False,
-    revision: int | None = None,
-    follow: bool = False,
-) -> list[dict[str, Any]]:
-    """A move for each entry in each locale that is asked for."""
-    out: list[dict[str, Any]] = []
-    for name in names:
-        entry = entry_named(hawthorn, name, "" if locales in (None, [], ["all"]) else (locales or [""])[0])
-        wanted = locales or [entry.locale]
-        if locales == ["all"]:
-            wanted = [one.locale for one in entry.locales if one.exists]
-        out += [{"id": entry.id, "locale": tag, "verb": verb, "regress": regress} for tag in wanted]
-    for one in out if follow else ():
-        one["follows"] = True
-    if revision is not None:
-        if len(out) != 1:
-            stop("cli.dispatches.revision_is_of_one_entry")
-        out[0]["revision"] = revision
-    return out
-
-
-def _go(
-    names: list[str],
-    locales: list[str] | None,
-    verb: str,
-    when: dict[str, str] | None = None,
-    *,
-    with_needs: bool = False,
-    check: bool,
-    title: str = "",
-    note: str = "",
-    as_json: bool,
-    regress: bool = False,
-    revision: int | None = None,
-    partial: bool = False,
-    follow: bool = False,
-) -> None:
-    with service() as hawthorn:
-        asked = moves(hawthorn, names, locales, verb, regress=regress, revision=revision, follow=follow)
-        if check:
-            checked(hawthorn.check_dispatch(asked, when=when, with_needs=with_needs), as_json)
-            return
-        made = hawthorn.dispatch(
-            asked, when=when, with_needs=with_needs, name=title, note=note, partial=partial
-        )
-    _shown(made, as_json)
-
-
-def checked(found: wire.release.DispatchCheck, as_json: bool) -> None:
-    """Print what a dispatch would do; ends with the exit code of what is in the way."""
-    if as_json:
-        print_json(found)
-    else:
-        _checked(found)
-    if found.blocked:
-        refused = any(u.code == "refused" for move in found.moves for u in move.unmet)
-        raise typer.Exit(EXIT["refused" if refused else "gate-unmet"])
-
-
-def _checked(found: wire.release.DispatchCheck) -> None:
-    for line in dict.fromkeys(drawing.moves(found.moves)):
-        out.print(line)
-    for need in found.needs:
-        tell("cli.dispatches.needs", title=need.title, type=need.type)
-    for one in found.also:
-        tell(
-            "cli.dispatches.also",
-            title=one.title,
-            locale=one.locale,
-            name=one.name,
-            at=drawing.when(one.instant),
-        )
-    for warning in found.warnings:
-        tell("cli.shared.note", warning=warning)
-    if not found.moves:
-        tell("cli.dispatches.nothing_could_go")
-    else:
-        tell("cli.dispatches.it_is_blocked" if found.blocked else "cli.dispatches.nothing_blocks_it")
-
-
-def _shown(made: wire.release.Dispatch, as_json: bool) -> None:
-    if as_json:
-        print_json(made)
-        return
-    code = "cli.dispatches.dispatch_late" if made.late_by_seconds else "cli.dispatches.dispatch"
-    late = round(made.late_by_seconds or 0)
-    tell(code, name=made.name, state=made.state, at=drawing.when(made.instant), seconds=late)
-    if made.note:
-        tell("cli.dispatches.note", note=made.note)
-    for line in drawing.moves(made.moves):
-        out.print(line)
-    for held in made.held:
-        for condition in held["unmet"]:
-            tell("cli.dispatches.held", title=held["title"], what=condition["what"])
-    out.print(f"  [dim]{made.id}[/dim]")
-
-
-def release(
-    names: Names,
-    locale: Locales = None,
-    revision: Revision = None,
-    with_needs: WithNeeds = False,
-    check: Check = False,
-    back: Annotated[
-        bool, typer.Option("--going-back", help="Going back behind what is out is meant.")
-    ] = False,
-    note: Note = "",
-    as_json: Json = False,
-) -> None:
-    """Release entries now, all together or not at all.
-
-    Example: hawthorn release "Winter opening hours" --locale en --locale fr --check
-    """
-    _go(
-        names,
-        locale,
-        "release",
-        with_needs=with_needs,
-        check=check,
-        note=note,
-        as_json=as_json,
-        regress=back,
-        revision=revision,
-    )
-
-
-def withdraw(
-    names: Names,
-    locale: Locales = None,
-    at: At = "",
-    zone: Zone = "",
-    fold: Fold = "",
-    with_needs: WithNeeds = False,
-    check: Check = False,
-    note: Note = "",
-    as_json: Json = False,
-) -> None:
-    """Withdraw entries, now or as planned.
-
-    Example: hawthorn withdraw /en/visit/winter --at 2027-03-31T17:00 --zone Europe/London
-    """
-    when = planned(at, zone, fold)
-    _go(names, locale, "withdraw", when, with_needs=with_needs, check=check, note=note, as_json=as_json)
-
-
-def plan(
-    names: Names,
-    at: At,
-    zone: Zone = "",
-    fold: Fold = "",
-    locale: Locales = None,
-    revision: Revision = None,
-    with_needs: WithNeeds = False,
-    name: Annotated[str, typer.Option(help="What to call it.")] = "",
-    note: Note = "",
-    partial: Partial = False,
-    follow: Follow = False,
-    check: Check = False,
-    as_json: Json = False,
-) -> None:
-    """Plan a release for an instant.
-
-    Example: hawthorn plan "Winter opening hours" "Christmas market" --at 2027-11-30T09:00 --name "Winter"
-    """
-    when = planned(at, zone, fold)
-    _go(
-        names,
-        locale,
-        "release",
-        when,
-        with_needs=with_needs,
-        check=check,
-        title=name,
-        note=note,
-        as_json=as_json,
-        revision=revision,
-        partial=partial,
-        follow=follow,
-    )
 
 
 def listing(
@@ -302,7 +99,7 @@ def show(name: Named, as_json: Json = False) -> None:
     Example: hawthorn dispatch show "Regatta day"
     """
     with service() as hawthorn:
-        _shown(hawthorn.dispatch_shown(_id(hawthorn, name)), as_json)
+        shown(hawthorn.dispatch_shown(_id(hawthorn, name)), as_json)
 
 
 def start(
@@ -318,7 +115,7 @@ def start(
     """
     with service() as hawthorn:
         made = hawthorn.dispatch([], name=name, note=note, owner=owner or "", partial=partial, open=True)
-    _shown(made, as_json)
+    shown(made, as_json)
 
 
 def add(
@@ -338,7 +135,7 @@ def add(
     with service() as hawthorn:
         id = _id(hawthorn, name)
         asked = moves(hawthorn, entries, locale, verb, revision=revision, follow=follow)
-        _shown(hawthorn.add_moves(id, asked, below=below), as_json)
+        shown(hawthorn.add_moves(id, asked, below=below), as_json)
 
 
 def drop(name: Named, entries: Into, locale: Locales = None, as_json: Json = False) -> None:
@@ -350,7 +147,7 @@ def drop(name: Named, entries: Into, locale: Locales = None, as_json: Json = Fal
         id = _id(hawthorn, name)
         tags = [""] if locale in (None, [], ["all"]) else locale or []
         named = [{"id": entry_named(hawthorn, e, "").id, "locale": tag} for e in entries for tag in tags]
-        _shown(hawthorn.drop_moves(id, named), as_json)
+        shown(hawthorn.drop_moves(id, named), as_json)
 
 
 def change(
@@ -370,7 +167,7 @@ def change(
     """
     with service() as hawthorn:
         id = _id(hawthorn, name)
-        _shown(hawthorn.change_dispatch(id, name=title, note=note, owner=owner, partial=rest), as_json)
+        shown(hawthorn.change_dispatch(id, name=title, note=note, owner=owner, partial=rest), as_json)
 
 
 def check_one(
@@ -379,6 +176,7 @@ def check_one(
     zone: Zone = "",
     fold: Fold = "",
     with_needs: WithNeeds = False,
+    override_quiet: OverrideQuiet = False,
     as_json: Json = False,
 ) -> None:
     """What a dispatch that has not gone would do, and what is in its way.
@@ -387,7 +185,9 @@ def check_one(
     """
     with service() as hawthorn:
         when = planned(at, zone, fold)
-        found = hawthorn.check_open_dispatch(_id(hawthorn, name), when=when, with_needs=with_needs)
+        found = hawthorn.check_open_dispatch(
+            _id(hawthorn, name), when=when, with_needs=with_needs, override_quiet=override_quiet
+        )
     checked(found, as_json)
 
 
@@ -397,6 +197,7 @@ def plan_one(
     zone: Zone = "",
     fold: Fold = "",
     with_needs: WithNeeds = False,
+    override_quiet: OverrideQuiet = False,
     as_json: Json = False,
 ) -> None:
     """Plan an open dispatch.
@@ -405,16 +206,26 @@ def plan_one(
     """
     with service() as hawthorn:
         when = planned(at, zone, fold)
-        _shown(hawthorn.plan_dispatch(_id(hawthorn, name), when, with_needs=with_needs), as_json)
+        shown(
+            hawthorn.plan_dispatch(
+                _id(hawthorn, name), when, with_needs=with_needs, override_quiet=override_quiet
+            ),
+            as_json,
+        )
 
 
-def send(name: Named, with_needs: WithNeeds = False, as_json: Json = False) -> None:
+def send(
+    name: Named, with_needs: WithNeeds = False, override_quiet: OverrideQuiet = False, as_json: Json = False
+) -> None:
     """Let a dispatch go now: one that is open, planned for later, or was held and is clear by now.
 
     Example: hawthorn dispatch send "Winter season"
     """
     with service() as hawthorn:
-        _shown(hawthorn.send_dispatch(_id(hawthorn, name), with_needs=with_needs), as_json)
+        shown(
+            hawthorn.send_dispatch(_id(hawthorn, name), with_needs=with_needs, override_quiet=override_quiet),
+            as_json,
+        )
 
 
 def reopen(name: Named, as_json: Json = False) -> None:
@@ -423,7 +234,7 @@ def reopen(name: Named, as_json: Json = False) -> None:
     Example: hawthorn dispatch reopen "Winter season"
     """
     with service() as hawthorn:
-        _shown(hawthorn.reopen_dispatch(_id(hawthorn, name)), as_json)
+        shown(hawthorn.reopen_dispatch(_id(hawthorn, name)), as_json)
 
 
 def undo(
@@ -447,7 +258,7 @@ def undo(
                 tell("cli.dispatches.changed_since", line=line)
             checked(found, as_json)
             return
-        _shown(hawthorn.undo_dispatch(id, take_changed=take_changed, note=note), as_json)
+        shown(hawthorn.undo_dispatch(id, take_changed=take_changed, note=note), as_json)
 
 
 def cancel(name: Named, as_json: Json = False) -> None:
@@ -456,16 +267,24 @@ def cancel(name: Named, as_json: Json = False) -> None:
     Example: hawthorn dispatch cancel "Regatta day"
     """
     with service() as hawthorn:
-        _shown(hawthorn.cancel_dispatch(_id(hawthorn, name)), as_json)
+        shown(hawthorn.cancel_dispatch(_id(hawthorn, name)), as_json)
 
 
-def replan(name: Named, at: At, zone: Zone = "", fold: Fold = "", as_json: Json = False) -> None:
+def replan(
+    name: Named,
+    at: At,
+    zone: Zone = "",
+    fold: Fold = "",
+    override_quiet: OverrideQuiet = False,
+    as_json: Json = False,
+) -> None:
     """Give a dispatch that was planned another time; one that was held goes then if nothing is in its way.
 
     Example: hawthorn dispatch replan "Regatta day" --at 2027-06-01T09:00 --zone Europe/London
     """
     with service() as hawthorn:
-        _shown(hawthorn.replan(_id(hawthorn, name), planned(at, zone, fold) or {}), as_json)
+        when = planned(at, zone, fold) or {}
+        shown(hawthorn.replan(_id(hawthorn, name), when, override_quiet=override_quiet), as_json)
 
 
 COMMANDS: dict[str, Callable[..., None]] = {
@@ -487,13 +306,9 @@ COMMANDS: dict[str, Callable[..., None]] = {
 
 def install(app: typer.Typer) -> None:
     """Add these commands."""
-    panel = "Going out"
-    app.command(rich_help_panel=panel)(release)
-    app.command(rich_help_panel=panel)(withdraw)
-    app.command(rich_help_panel=panel)(plan)
     group = typer.Typer(
         help="What goes out together: put together, planned, sent, undone.", no_args_is_help=True
     )
     for name, function in COMMANDS.items():
         group.command(name)(function)
-    app.add_typer(group, name="dispatch", rich_help_panel=panel)
+    app.add_typer(group, name="dispatch", rich_help_panel="Going out")

@@ -41,6 +41,11 @@ class MoveFacts:
         """What stands where it goes."""
         return (self.standings or {}).get(self.stage)
 
+    @property
+    def stands_there(self) -> bool:
+        """Whether its revision stands where it goes already."""
+        return self.current is not None and self.current.revision == self.revision
+
 
 @dataclass(frozen=True, slots=True)
 class Around:
@@ -78,7 +83,7 @@ class Verb:
     afterwards, and so what is below it and what refers to it is looked at; `ends` that the entry is removed.
     `clears` are the codes of conditions of another entry that this verb clears when it goes along. `idles` says that it may
     find nothing to do; `gated` that what it brings has to pass the gate where it goes; `made` that it is made by the service and not
-    asked for. Its words are in the catalogue, under `moves.cannot` and `moves.idle`.
+    asked for; `rests` that it waits for the end of a quiet period. Its words are in the catalogue, under `moves.cannot` and `moves.idle`.
     """
 
     name: ClassVar[str]
@@ -89,6 +94,7 @@ class Verb:
     idles: ClassVar[bool] = False
     gated: ClassVar[bool] = True
     made: ClassVar[bool] = False
+    rests: ClassVar[bool] = False
     takes: ClassVar[tuple[str, ...]] = ()
     """The members of the payload that it carries."""
 

@@ -16,6 +16,7 @@ class Release(Verb):
     leads = True
     clears = ("not-out", "parent-not-out")
     idles = True
+    rests = True
 
     def touches(self, around: Around) -> Sequence[Touched]:
         own = Touched(around.edition, CHOSEN)

@@ -55,6 +55,7 @@ CONCERNS: dict[str, tuple[str, ...]] = {
         "topics",
         "library",
     ),
+    "quiet.": ("quiet-periods", "dispatches"),
     "commission.": ("jobs", "grid", "entries", "my-work"),
     "job.progress": ("jobs",),
     "job.": ("jobs", "grid", "entries", "my-work"),

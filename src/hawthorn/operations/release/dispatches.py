@@ -10,7 +10,7 @@ from hawthorn.core.errors import BadTime, FieldProblem, InTheWay, Invalid, NotFo
 from hawthorn.core.messages import said
 from hawthorn.core.timeline import PlannedTime
 from hawthorn.operations.access import permission
-from hawthorn.operations.release import going, planning
+from hawthorn.operations.release import going, planning, quiet_periods
 from hawthorn.operations.release.lines import DispatchCheck, Line, Lines, MoveRequest, When
 from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.store import dispatches as store
@@ -44,6 +44,7 @@ def make(
     with_needs: bool = False,
     partial: bool = False,
     owner: str = "",
+    override_quiet: bool = False,
 ) -> str:
     """Release or withdraw now, or plan it; returns the dispatch's UUID.
 
@@ -52,14 +53,21 @@ def make(
     if not requests:
         raise Invalid("dispatches.empty")
     planned = planning.resolve_when(act, when)
-    found = planning.check(act, requests, at=planned.instant if planned else None, with_needs=with_needs)
-    _require_clear(found, partial and planned is not None, later=planned is not None)
+    found = planning.check(
+        act,
+        requests,
+        at=planned.instant if planned else None,
+        with_needs=with_needs,
+        override_quiet=override_quiet,
+    )
+    _require_clear(act, found, partial and planned is not None, planned.instant if planned else act.now)
     if planned is None:
         _require_something(found.lines)
     titled = naming.line("name", name) or _name_for(act, found.lines)
     at = planned or PlannedTime(act.now, "", act.identity.zone, "")
     uuid, made = _added(act, "planned", at, About(titled, note, owner, partial))
     move_store.add_moves(act.conn, made, [x.as_new() for x in found.lines])
+    _override(act, made, found.lines, at.instant, override_quiet)
     if planned is None:
         going.go(act, made, act.now)
     else:
@@ -129,7 +137,14 @@ def describe(act: Act, uuid: str, about: About) -> None:
     going.tell(act, "dispatch.changed", row.id)
 
 
-def check(view: View, uuid: str, when: When | None = None, *, with_needs: bool = False) -> DispatchCheck:
+def check(
+    view: View,
+    uuid: str,
+    when: When | None = None,
+    *,
+    with_needs: bool = False,
+    override_quiet: bool = False,
+) -> DispatchCheck:
     """What a dispatch would do at its time, or at another, and what blocks it; one that has gone, or was called off, does nothing any
     more."""
     row = find(view, uuid)
@@ -139,14 +154,24 @@ def check(view: View, uuid: str, when: When | None = None, *, with_needs: bool =
     at = planned.instant if planned else max(row.instant or view.now, view.now)
     if row.state == "open":
         return planning.check(
-            view, requests_of(view, row.id), at=at, with_needs=with_needs, asking=False, beside=row.id
+            view,
+            requests_of(view, row.id),
+            at=at,
+            with_needs=with_needs,
+            asking=False,
+            beside=row.id,
+            override_quiet=override_quiet,
         )
     lines = going.lines_of(view, row.id)
-    planning.plan_lines(view, lines, at, planning=True)
+    # Whoever overrode the period of its own time did not override that of another.
+    quiet_at = at if planned else going.quiet_at_of(row, at)
+    planning.plan_lines(view, lines, at, planning=True, quiet_at=None if override_quiet else quiet_at)
     return planning.completed(view, lines, beside=row.id)
 
 
-def plan(act: Act, uuid: str, when: When | None = None, *, with_needs: bool = False) -> None:
+def plan(
+    act: Act, uuid: str, when: When | None = None, *, with_needs: bool = False, override_quiet: bool = False
+) -> None:
     """Plan an open dispatch for a time, or for the one that it was given; each of its moves then has its revision.
 
     Raises `GateUnmet` with everything that blocks it.
@@ -162,12 +187,13 @@ def plan(act: Act, uuid: str, when: When | None = None, *, with_needs: bool = Fa
         timeline.not_past(row.instant, act.now)
     else:
         store.move_instant(act.conn, row.id, planned)
-    _settle(act, row, planned.instant if planned else row.at, with_needs=with_needs)
+    at = planned.instant if planned else row.at
+    _settle(act, row, at, with_needs=with_needs, override_quiet=override_quiet)
     store.put(act.conn, row.id, "planned")
     going.tell(act, "dispatch.planned", row.id)
 
 
-def send(act: Act, uuid: str, *, with_needs: bool = False) -> None:
+def send(act: Act, uuid: str, *, with_needs: bool = False, override_quiet: bool = False) -> None:
     """Let a dispatch go now: one that is open, or planned for later, or after what held it is mended.
 
     Raises `GateUnmet` with everything that blocks it.
@@ -177,11 +203,13 @@ def send(act: Act, uuid: str, *, with_needs: bool = False) -> None:
         require_release(act, row)
     require_state(row, "send")
     if row.state == "open":
-        lines = _settle(act, row, act.now, with_needs=with_needs)
+        lines = _settle(act, row, act.now, with_needs=with_needs, override_quiet=override_quiet)
     else:
         lines = going.lines_of(act, row.id)
-        planning.plan_lines(act, lines, act.now)
-        _require_clear(planning.completed(act, lines, beside=row.id), bool(row.partial), later=False)
+        planning.plan_lines(act, lines, act.now, quiet_at=None if override_quiet else act.now)
+        _override(act, row.id, lines, act.now, override_quiet)
+        found = planning.completed(act, lines, beside=row.id)
+        _require_clear(act, found, bool(row.partial), act.now)
     _require_something(lines)
     store.put(act.conn, row.id, "planned")
     store.move_instant(act.conn, row.id, PlannedTime(act.now, "", act.identity.zone, ""))
@@ -213,7 +241,7 @@ def cancel(act: Act, uuid: str) -> None:
     going.tell(act, "dispatch.cancelled", row.id)
 
 
-def replan(act: Act, uuid: str, when: When) -> None:
+def replan(act: Act, uuid: str, when: When, *, override_quiet: bool = False) -> None:
     """Give a dispatch that was planned another time: also one that was held, which then goes if nothing is in its way."""
     row = find(act, uuid)
     require_release(act, row)
@@ -221,6 +249,13 @@ def replan(act: Act, uuid: str, when: When) -> None:
     if planned is None:
         raise Invalid("dispatches.without_time")
     require_state(row, "replan")
+    lines = going.lines_of(act, row.id)
+    stop = quiet_periods.stopping(act, lines, planned.instant)
+    if stop is not None and not override_quiet:
+        for line in lines:
+            line.unmet = [stop] if line.does.rests else []
+        raise planning.gate_unmet(lines, remedy=quiet_periods.remedy(act, planned.instant))
+    _override(act, row.id, lines, planned.instant, override_quiet)
     store.move_instant(act.conn, row.id, planned)
     store.put(act.conn, row.id, "planned")
     going.tell(act, "dispatch.replanned", row.id)
@@ -310,13 +345,24 @@ def _added(act: Act, state: str, when: PlannedTime | None, about: About) -> tupl
     return uuid, made
 
 
-def _settle(act: Act, row: Dispatch, at: int, *, with_needs: bool) -> list[Line]:
+def _override(act: Act, id: int, lines: Sequence[Line], instant: int, asked: bool) -> None:
+    """Keep who overrides the quiet period that a dispatch would go in, where that is asked for and needed."""
+    needed = asked and quiet_periods.stopping(act, lines, instant) is not None
+    if needed:
+        quiet_periods.require_override(act, lines)
+    store.set_quiet_by(act.conn, id, act.identity.id if needed else None)
+
+
+def _settle(act: Act, row: Dispatch, at: int, *, with_needs: bool, override_quiet: bool) -> list[Line]:
     """Give the moves of an open dispatch their revisions, with what goes along; returns its lines."""
     requests = requests_of(act, row.id)
     if not requests:
         raise Invalid("dispatches.empty")
-    found = planning.check(act, requests, at=at, with_needs=with_needs, beside=row.id)
-    _require_clear(found, bool(row.partial), later=at > act.now)
+    found = planning.check(
+        act, requests, at=at, with_needs=with_needs, beside=row.id, override_quiet=override_quiet
+    )
+    _override(act, row.id, found.lines, at, override_quiet)
+    _require_clear(act, found, bool(row.partial), at)
     move_store.drop_moves(act.conn, row.id)
     move_store.add_moves(act.conn, row.id, [x.as_new() for x in found.lines])
     return found.lines
@@ -384,11 +430,12 @@ def require_state(row: Dispatch, what: str) -> None:
         raise InTheWay(f"dispatches.not_now.{what}", state=said(f"dispatches.state.{row.state}"), may=may)
 
 
-def _require_clear(found: DispatchCheck, partial: bool, *, later: bool) -> None:
+def _require_clear(act: Act, found: DispatchCheck, partial: bool, at: int) -> None:
     """Refuse what something stands in the way of; what goes later and follows may be approved by then."""
-    stopped = found.stopped if later else [x for x in found.lines if x.unmet]
+    stopped = found.stopped if at > act.now else [x for x in found.lines if x.unmet]
     if stopped and (not partial or len(stopped) == len(found.lines)):
-        raise planning.gate_unmet(found.lines)
+        quiet = any(u.code == "quiet" for x in stopped for u in x.unmet)
+        raise planning.gate_unmet(found.lines, remedy=quiet_periods.remedy(act, at) if quiet else None)
 
 
 def _require_something(lines: Sequence[Line]) -> None:

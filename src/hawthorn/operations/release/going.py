@@ -85,11 +85,12 @@ def go(act: Act, id: int, instant: int) -> None:
     row = store.by_id(act.conn, id)
     lines = lines_of(act, id)
     ended, revived = ends_of(act, row)
-    planned = planning.plan_lines(act, lines, instant, reviving=revived)
     late = _late(act, instant)
+    quiet_at = quiet_at_of(row, instant if late is None else act.now)
+    planned = planning.plan_lines(act, lines, instant, reviving=revived, quiet_at=quiet_at)
     back: list[Line] = []
     if planned.held and row.partial:
-        lines, planned, back = _without_held(act, lines, planned, instant)
+        lines, planned, back = _without_held(act, lines, planned, instant, quiet_at)
     if planned.held:
         held = [_condition(act, h, lines) for h in planned.held]
         if store.end(act.conn, id, "held", act.now, late, held):
@@ -104,8 +105,13 @@ def go(act: Act, id: int, instant: int) -> None:
     tell(act, "dispatch.gone", id, late_by=late or 0, **_undoing(act, row))
 
 
+def quiet_at_of(row: Dispatch, instant: int) -> int | None:
+    """When a quiet period may hold a dispatch that goes at an instant; never where somebody overrides it."""
+    return instant if row.quiet_by is None else None
+
+
 def _without_held(
-    act: Act, lines: list[Line], planned: Plan, instant: int
+    act: Act, lines: list[Line], planned: Plan, instant: int, quiet_at: int | None
 ) -> tuple[list[Line], Plan, list[Line]]:
     """The lines that can go without those that cannot, which may be more each time some stay; and those that stay. Where none is
     left, all of them are held."""
@@ -118,7 +124,7 @@ def _without_held(
         rest = [x for x in rest if x.uuid not in stuck]
         if not rest:
             return lines, planned, []
-        found = planning.plan_lines(act, rest, instant)
+        found = planning.plan_lines(act, rest, instant, quiet_at=quiet_at)
     return rest, found, staying
 
 

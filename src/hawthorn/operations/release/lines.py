@@ -13,7 +13,7 @@ from hawthorn.core.workflow import Unmet
 from hawthorn.store import standings
 from hawthorn.store.moves import NewMove, PlannedMove
 
-_FOR_GOOD = ("refused", "removed")
+_FOR_GOOD = ("refused", "removed", "quiet")
 """What no sign-off clears."""
 
 

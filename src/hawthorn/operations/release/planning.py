@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
+from dataclasses import replace
 from typing import Any
 
 from hawthorn.core import dispatch, moves, timeline
@@ -14,7 +15,7 @@ from hawthorn.core.moves import MoveFacts
 from hawthorn.core.timeline import PlannedTime
 from hawthorn.core.workflow import Candidate, Unmet, Workflow, structural, unmet
 from hawthorn.operations.access import permission
-from hawthorn.operations.release import facts, placing, workflows
+from hawthorn.operations.release import facts, placing, quiet_periods, workflows
 from hawthorn.operations.release.items import EditionFacts, ReleaseItem
 from hawthorn.operations.release.lines import DispatchCheck, Line, Lines, MoveRequest, When
 from hawthorn.operations.runtime.act import View
@@ -63,16 +64,17 @@ def check(
     with_needs: bool = False,
     asking: bool = True,
     beside: int = 0,
+    override_quiet: bool = False,
 ) -> DispatchCheck:
     """Work out what would go, with the common editions, and what blocks it; `beside` is the dispatch itself, where it is one
-    already."""
+    already. With `override_quiet` a quiet period does not."""
     lines = Lines()
     for request in requests:
         lines_for(view, request, lines)
     instant = view.now if at is None else at
     needs: list[dict[str, str]] = []
     for _ in range(_DEEPEST):
-        plan_lines(view, lines, instant, planning=True)
+        plan_lines(view, lines, instant, planning=True, quiet_at=None if override_quiet else instant)
         needs = _needs(view, lines)
         if not with_needs or not needs:
             break
@@ -208,8 +210,10 @@ def plan_lines(
     *,
     planning: bool = False,
     reviving: Collection[str] = (),
+    quiet_at: int | None = None,
 ) -> Plan:
-    """Plan the lines against what stands, filling in what is unmet for each; `reviving` are removed entries that come back."""
+    """Plan the lines against what stands, filling in what is unmet for each; `reviving` are removed entries that come back, and
+    `quiet_at` is when a quiet period would hold them, where one may."""
     leading = [
         ReleaseItem(x.edition, x.revision, x.stage) for x in lines if x.weighed and x.revision is not None
     ]
@@ -235,6 +239,14 @@ def plan_lines(
             why = tuple(left.get(n, ()))
         here = known.standings if known is not None else stand.get(line.edition, {})
         found.append(line.move(n, here, unmet=why))
+    stop = quiet_periods.stopping(view, lines, quiet_at) if quiet_at is not None else None
+    if stop is not None:
+        found = [
+            replace(one, unmet=(*one.unmet, stop))
+            if line.does.rests and line.locale != COMMON and not one.stands_there
+            else one
+            for one, line in zip(found, lines, strict=True)
+        ]
     planned = dispatch.plan(found)
     held = {h.ord: list(h.unmet) for h in planned.held}
     for n, line in enumerate(lines):

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from hawthorn.core import contenttypes, pictures, workflow
+from hawthorn.core.access import VERBS
 from hawthorn.operations.runtime.act import SCHEDULER, Desk
 from hawthorn.store import definitions, people
 
@@ -39,10 +40,7 @@ ROLES: dict[str, tuple[str, list[dict[str, Any]]]] = {
     "staff": ("staff", [{"verb": "read"}]),
     "managing-editor": (
         "managing editor",
-        [
-            {"verb": v}
-            for v in ("read", "write", "submit", "sign", "release", "commission", "accept", "configure")
-        ],
+        [{"verb": v} for v in VERBS],
     ),
     "section-editor": ("section editor", [{"verb": v} for v in ("read", "write", "submit", "sign")]),
     "writer": (

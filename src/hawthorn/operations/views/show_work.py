@@ -84,7 +84,7 @@ def dispatch(view: View, row: Dispatch, *, whole: bool = True) -> dict[str, Any]
     unmet: dict[int, Line] = {}
     if row.state == "planned" and whole and len(moves) <= 500:
         lines = going.lines_of(view, row.id)
-        planning.plan_lines(view, lines, row.at)
+        planning.plan_lines(view, lines, row.at, quiet_at=going.quiet_at_of(row, row.at))
         unmet = dict(enumerate(lines))
     undone_by = dispatch_store.undoing(view.conn, row.id) if row.state == "undone" else None
     return {
@@ -99,6 +99,7 @@ def dispatch(view: View, row: Dispatch, *, whole: bool = True) -> dict[str, Any]
         "owner": row.owner_handle,
         "owner_name": row.owner_name,
         "partial": bool(row.partial),
+        "override_quiet": row.quiet_by is not None,
         "undoes": dispatch_store.by_id(view.conn, row.undoes).uuid if row.undoes is not None else None,
         "undone_by": undone_by,
         "count": move_store.count_moves(view.conn, row.id),

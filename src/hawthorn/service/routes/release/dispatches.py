@@ -64,6 +64,7 @@ def make(body: wire.release.DispatchAsk, me: Who, desk: AtDesk, once: Once = Non
                 with_needs=body.with_needs,
                 partial=body.partial,
                 owner=body.owner,
+                override_quiet=body.override_quiet,
             )
         return show_work.dispatch(act, dispatches.find(act, uuid))
 
@@ -84,6 +85,7 @@ def check(body: wire.release.DispatchAsk, me: Who, desk: AtDesk) -> Answer:
             at=planned.instant if planned else None,
             with_needs=body.with_needs,
             asking=False,
+            override_quiet=body.override_quiet,
         )
         return show_work.dispatch_check(view, found)
 
@@ -155,7 +157,8 @@ def check_one(id: str, body: wire.release.PlanAsk, me: Who, desk: AtDesk) -> Ans
     any more."""
 
     def look(view: View) -> Answer:
-        found = dispatches.check(view, id, _when(body.when), with_needs=body.with_needs)
+        options = {"with_needs": body.with_needs, "override_quiet": body.override_quiet}
+        found = dispatches.check(view, id, _when(body.when), **options)
         return show_work.dispatch_check(view, found)
 
     return desk.read(me, look)
@@ -166,9 +169,8 @@ def check_one(id: str, body: wire.release.PlanAsk, me: Who, desk: AtDesk) -> Ans
 )
 def plan(id: str, body: wire.release.PlanAsk, me: Who, desk: AtDesk) -> Answer:
     """Plan an open dispatch for a time; each of its moves then has its revision."""
-    return _done(
-        desk, me, id, lambda act: dispatches.plan(act, id, _when(body.when), with_needs=body.with_needs)
-    )
+    options = {"with_needs": body.with_needs, "override_quiet": body.override_quiet}
+    return _done(desk, me, id, lambda act: dispatches.plan(act, id, _when(body.when), **options))
 
 
 @router.post(
@@ -176,7 +178,8 @@ def plan(id: str, body: wire.release.PlanAsk, me: Who, desk: AtDesk) -> Answer:
 )
 def send(id: str, body: wire.release.SendAsk, me: Who, desk: AtDesk) -> Answer:
     """Let a dispatch go now: one that is open, planned for later, or was held and is clear by now."""
-    return _done(desk, me, id, lambda act: dispatches.send(act, id, with_needs=body.with_needs))
+    options = {"with_needs": body.with_needs, "override_quiet": body.override_quiet}
+    return _done(desk, me, id, lambda act: dispatches.send(act, id, **options))
 
 
 @router.post(
@@ -198,10 +201,12 @@ def cancel(id: str, me: Who, desk: AtDesk) -> Answer:
 @router.post(
     "/{id}/replan", response_model=wire.release.Dispatch, operation_id="replan_dispatch", responses=REFUSALS
 )
-def replan(id: str, body: wire.release.WhenAsk, me: Who, desk: AtDesk) -> Answer:
+def replan(id: str, body: wire.release.ReplanAsk, me: Who, desk: AtDesk) -> Answer:
     """Give a dispatch that was planned another time; one that was held goes then if nothing is in its way."""
     when = When(body.instant, body.wall, body.zone, body.fold)
-    return _done(desk, me, id, lambda act: dispatches.replan(act, id, when))
+    return _done(
+        desk, me, id, lambda act: dispatches.replan(act, id, when, override_quiet=body.override_quiet)
+    )
 
 
 @router.get(

@@ -1,0 +1,265 @@
+"""Releasing, withdrawing and planning from the command line."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any
+
+import typer
+
+from hawthorn import wire
+from hawthorn.cli import drawing
+from hawthorn.cli.context import (
+    EXIT,
+    At,
+    Check,
+    Fold,
+    Json,
+    Locales,
+    Zone,
+    entry_named,
+    out,
+    print_json,
+    service,
+    stop,
+    tell,
+)
+from hawthorn.client import Client
+
+Note = Annotated[str, typer.Option("--note", help="Why.")]
+Names = Annotated[
+    list[str],
+    typer.Argument(help="Entries, each by address, id or title; all go together.", metavar="ENTRY…"),
+]
+WithNeeds = Annotated[bool, typer.Option("--with-needs", help="Let what they refer to go along.")]
+Revision = Annotated[
+    int | None, typer.Option("--revision", help="Exactly this revision; what is signed off when not given.")
+]
+
+
+Partial = Annotated[
+    bool, typer.Option("--send-the-rest", help="Hold back what cannot go at its time, and let the rest go.")
+]
+Follow = Annotated[
+    bool, typer.Option("--whatever-is-approved", help="Let what is approved at its time go, not what is now.")
+]
+OverrideQuiet = Annotated[
+    bool,
+    typer.Option("--override-quiet", help="Also in a quiet period, for who holds the grant override-quiet."),
+]
+
+
+def planned(at: str, zone: str, fold: str) -> dict[str, str] | None:
+    """What `--at`, `--zone` and `--fold` say, as the service takes it; nothing for now."""
+    if not at:
+        return None
+    if len(at) == 10:
+        at += "T00:00"
+    offset = at.endswith("Z") or "+" in at[10:] or "-" in at[10:]
+    return {"instant": at, "zone": zone} if offset else {"wall": at, "zone": zone, "fold": fold}
+
+
+def moves(
+    hawthorn: Client,
+    names: list[str],
+    locales: list[str] | None,
+    verb: str,
+    *,
+    regress: bool = False,
+    revision: int | None = None,
+    follow: bool = False,
+) -> list[dict[str, Any]]:
+    """A move for each entry in each locale that is asked for."""
+    out: list[dict[str, Any]] = []
+    for name in names:
+        entry = entry_named(hawthorn, name, "" if locales in (None, [], ["all"]) else (locales or [""])[0])
+        wanted = locales or [entry.locale]
+        if locales == ["all"]:
+            wanted = [one.locale for one in entry.locales if one.exists]
+        out += [{"id": entry.id, "locale": tag, "verb": verb, "regress": regress} for tag in wanted]
+    for one in out if follow else ():
+        one["follows"] = True
+    if revision is not None:
+        if len(out) != 1:
+            stop("cli.dispatches.revision_is_of_one_entry")
+        out[0]["revision"] = revision
+    return out
+
+
+def _go(
+    names: list[str],
+    locales: list[str] | None,
+    verb: str,
+    when: dict[str, str] | None = None,
+    *,
+    with_needs: bool = False,
+    check: bool,
+    title: str = "",
+    note: str = "",
+    as_json: bool,
+    regress: bool = False,
+    revision: int | None = None,
+    partial: bool = False,
+    follow: bool = False,
+    override_quiet: bool = False,
+) -> None:
+    with service() as hawthorn:
+        asked = moves(hawthorn, names, locales, verb, regress=regress, revision=revision, follow=follow)
+        if check:
+            found = hawthorn.check_dispatch(
+                asked, when=when, with_needs=with_needs, override_quiet=override_quiet
+            )
+            checked(found, as_json)
+            return
+        made = hawthorn.dispatch(
+            asked,
+            when=when,
+            with_needs=with_needs,
+            name=title,
+            note=note,
+            partial=partial,
+            override_quiet=override_quiet,
+        )
+    shown(made, as_json)
+
+
+def checked(found: wire.release.DispatchCheck, as_json: bool) -> None:
+    """Print what a dispatch would do; ends with the exit code of what is in the way."""
+    if as_json:
+        print_json(found)
+    else:
+        _checked(found)
+    if found.blocked:
+        refused = any(u.code == "refused" for move in found.moves for u in move.unmet)
+        raise typer.Exit(EXIT["refused" if refused else "gate-unmet"])
+
+
+def _checked(found: wire.release.DispatchCheck) -> None:
+    for line in dict.fromkeys(drawing.moves(found.moves)):
+        out.print(line)
+    for need in found.needs:
+        tell("cli.dispatches.needs", title=need.title, type=need.type)
+    for one in found.also:
+        tell(
+            "cli.dispatches.also",
+            title=one.title,
+            locale=one.locale,
+            name=one.name,
+            at=drawing.when(one.instant),
+        )
+    for warning in found.warnings:
+        tell("cli.shared.note", warning=warning)
+    if not found.moves:
+        tell("cli.dispatches.nothing_could_go")
+    else:
+        tell("cli.dispatches.it_is_blocked" if found.blocked else "cli.dispatches.nothing_blocks_it")
+
+
+def shown(made: wire.release.Dispatch, as_json: bool) -> None:
+    if as_json:
+        print_json(made)
+        return
+    code = "cli.dispatches.dispatch_late" if made.late_by_seconds else "cli.dispatches.dispatch"
+    late = round(made.late_by_seconds or 0)
+    tell(code, name=made.name, state=made.state, at=drawing.when(made.instant), seconds=late)
+    if made.note:
+        tell("cli.dispatches.note", note=made.note)
+    for line in drawing.moves(made.moves):
+        out.print(line)
+    for held in made.held:
+        for condition in held["unmet"]:
+            tell("cli.dispatches.held", title=held["title"], what=condition["what"])
+    out.print(f"  [dim]{made.id}[/dim]")
+
+
+def release(
+    names: Names,
+    locale: Locales = None,
+    revision: Revision = None,
+    with_needs: WithNeeds = False,
+    check: Check = False,
+    back: Annotated[
+        bool, typer.Option("--going-back", help="Going back behind what is out is meant.")
+    ] = False,
+    note: Note = "",
+    override_quiet: OverrideQuiet = False,
+    as_json: Json = False,
+) -> None:
+    """Release entries now, all together or not at all.
+
+    Example: hawthorn release "Winter opening hours" --locale en --locale fr --check
+    """
+    _go(
+        names,
+        locale,
+        "release",
+        with_needs=with_needs,
+        check=check,
+        note=note,
+        as_json=as_json,
+        regress=back,
+        revision=revision,
+        override_quiet=override_quiet,
+    )
+
+
+def withdraw(
+    names: Names,
+    locale: Locales = None,
+    at: At = "",
+    zone: Zone = "",
+    fold: Fold = "",
+    with_needs: WithNeeds = False,
+    check: Check = False,
+    note: Note = "",
+    as_json: Json = False,
+) -> None:
+    """Withdraw entries, now or as planned.
+
+    Example: hawthorn withdraw /en/visit/winter --at 2027-03-31T17:00 --zone Europe/London
+    """
+    when = planned(at, zone, fold)
+    _go(names, locale, "withdraw", when, with_needs=with_needs, check=check, note=note, as_json=as_json)
+
+
+def plan(
+    names: Names,
+    at: At,
+    zone: Zone = "",
+    fold: Fold = "",
+    locale: Locales = None,
+    revision: Revision = None,
+    with_needs: WithNeeds = False,
+    name: Annotated[str, typer.Option(help="What to call it.")] = "",
+    note: Note = "",
+    partial: Partial = False,
+    follow: Follow = False,
+    override_quiet: OverrideQuiet = False,
+    check: Check = False,
+    as_json: Json = False,
+) -> None:
+    """Plan a release for an instant.
+
+    Example: hawthorn plan "Winter opening hours" "Christmas market" --at 2027-11-30T09:00 --name "Winter"
+    """
+    when = planned(at, zone, fold)
+    _go(
+        names,
+        locale,
+        "release",
+        when,
+        with_needs=with_needs,
+        check=check,
+        title=name,
+        note=note,
+        as_json=as_json,
+        revision=revision,
+        partial=partial,
+        follow=follow,
+        override_quiet=override_quiet,
+    )
+
+
+def install(app: typer.Typer) -> None:
+    """Add these commands."""
+    for command in (release, withdraw, plan):
+        app.command(rich_help_panel="Going out")(command)
