@@ -400,3 +400,28 @@ def test_a_dispatch_is_put_together_sent_and_undone_by_command_line(run: Run, ru
     assert "Undo: Hall 2" in run("dispatch", "undo", "Hall 2", "--note", "Too early.", who="ida").output
     assert "undone" in run("dispatch", "show", "Hall 2", who="ida").output
     assert json.loads(run("dispatch", "list", "--json", who="ida").output) != []
+
+
+def test_a_quiet_period_is_added_overridden_changed_and_ended_by_command_line(
+    run: Run, running: Running
+) -> None:
+    oar = running.signed("An oar")
+    times = ("--from", "2031-05-01T20:00", "--until", "2031-05-02T06:00", "--zone", "UTC")
+    made = run("quiet-period", "add", *times, "--reason", "Oars are oiled.", who="ida").output
+    assert "Oars are oiled." in made
+    when = ("--at", "2031-05-01T22:00", "--zone", "UTC")
+    refused = run("plan", oar.id, *when, who="jonas", code=EXIT["gate-unmet"]).output
+    assert "quiet period (Oars are oiled.)" in refused
+    assert "from Fri 2 May 2031, 07:00 (Europe/London) on" in " ".join(refused.split())
+    run("plan", oar.id, *when, "--override-quiet", who="jonas", code=EXIT["refused"])
+    run("plan", oar.id, *when, "--override-quiet", "--name", "Oars out", who="ida")
+    assert "would be held" not in run("quiet-period", "add", *times, "--reason", "x", "--check").output
+    assert "2031-05-01" in run("quiet-period", "list").output
+    run(
+        "quiet-period", "change", "Oars are oiled.", "--every", "FREQ=WEEKLY", who="wim", code=EXIT["refused"]
+    )
+    weekly = run("quiet-period", "change", "oiled", "--every", "FREQ=WEEKLY", "--json", who="ida").output
+    assert json.loads(weekly)["rule"] == "FREQ=WEEKLY"
+    run("quiet-period", "end", "Oars are oiled.", who="ida")
+    run("quiet-period", "end", "Oars are oiled.", who="ida", code=EXIT["not-found"])
+    run("dispatch", "cancel", "Oars out", who="ida")

@@ -170,6 +170,16 @@ def no_day(page: Page) -> None:
     expect(page.get_by_text("This cannot be read as a day")).to_be_visible()
 
 
+def quiet_period(page: Page) -> None:
+    page.get_by_role("button", name="New quiet period…").click()
+    dialog = page.get_by_role("dialog", name="Add a quiet period")
+    dialog.get_by_label("How often").select_option("own")
+    dialog.get_by_label("Why").fill("Nobody is in")
+    dialog.get_by_role("textbox", name="Until").fill("in two days 9")
+    page.keyboard.press("Tab")
+    expect(dialog.get_by_role("status")).to_be_visible()
+
+
 def more(page: Page) -> None:
     page.get_by_role("button", name="More actions").click()
     expect(page.get_by_role("button", name="Make a template of it")).to_be_visible()
@@ -285,6 +295,7 @@ WALKS: dict[str, Walk] = {
     "search and sharing": ("wim", "/search-and-sharing", ()),
     "comments": ("wim", "/entries/{lamp}/en?comment=first", ()),
     "workflows": ("ida", "/set-up/workflows", (gate,)),
+    "quiet periods": ("ida", "/set-up/quiet-periods", (quiet_period,)),
     "people": ("ida", "/set-up/people", (roles, grants)),
     "keys": ("ida", "/set-up/keys", (calendar,)),
     "log": ("ida", "/set-up/log", (no_day,)),

@@ -112,3 +112,43 @@ def test_what_is_planned_is_moved_to_another_day_by_keys_and_by_hand(running: Ru
     # And it is remembered how the timetable is shown.
     page.reload()
     expect(page.get_by_role("button", name="The month after")).to_be_visible()
+
+
+def test_a_quiet_period_is_added_holds_what_is_planned_and_is_overridden_by_who_may(
+    running: Running, open_as: Open
+) -> None:
+    entry = running.signed("Slipway")
+    page = open_as("ida", "/set-up/quiet-periods")
+    page.get_by_role("button", name="New quiet period…").click()
+    dialog = page.get_by_role("dialog", name="Add a quiet period")
+    dialog.get_by_label("Why").fill("The slipway is painted.")
+    for label, moment in (("From", "1 March 2031 8:00"), ("Until", "2 March 2031 8:00")):
+        dialog.get_by_role("textbox", name=label).fill(moment)
+        page.keyboard.press("Tab")
+    expect(dialog.get_by_role("status")).to_contain_text("Nothing is released from Sat 1 Mar 2031, 08:00")
+    dialog.get_by_role("button", name="Save").click()
+    said(page, "“The slipway is painted.” is saved.")
+    expect(page.get_by_role("list", name="Quiet periods")).to_contain_text("The slipway is painted.")
+    for who, may in (("jonas", False), ("ida", True)):
+        desk = open_as(who, f"/entries/{entry.id}/en")
+        desk.get_by_role("button", name="Release or plan…").click()
+        dialog = desk.get_by_role("dialog", name="Release")
+        dialog.get_by_label("At a time").check()
+        dialog.get_by_role("textbox", name="Day and time").fill("1 March 2031 12:00")
+        desk.keyboard.press("Tab")
+        expect(dialog).to_contain_text("It would go in a quiet period (The slipway is painted.)")
+        expect(dialog.get_by_role("button", name="Plan it")).to_be_disabled()
+        override = dialog.get_by_label("Release in the quiet period all the same.")
+        expect(override).to_have_count(int(may))
+        if may:
+            override.check()
+            expect(dialog).to_contain_text("Nothing blocks it.")
+            dialog.get_by_role("button", name="Plan it").click()
+            said(desk, "Planned for Sat 1 Mar 2031, 12:00.")
+    page.goto(f"{running.url}/set-up/quiet-periods")
+    page.get_by_role("button", name="End The slipway is painted.").click()
+    said(page, "“The slipway is painted.” is ended.")
+    expect(page.get_by_text("The slipway is painted.", exact=True)).to_have_count(0)
+    page.get_by_role("button", name="Undo", exact=True).click()
+    expect(page.get_by_role("list", name="Quiet periods")).to_contain_text("The slipway is painted.")
+    page.get_by_role("button", name="End The slipway is painted.").click()

@@ -6,9 +6,10 @@ from datetime import datetime, timedelta
 from typing import TYPE_CHECKING
 
 from hawthorn.core import timeline
-from hawthorn.operations.release import dispatches, undoing
+from hawthorn.operations.release import dispatches, quiet_periods, undoing
 from hawthorn.operations.release.dispatches import About
 from hawthorn.operations.release.lines import MoveRequest, When
+from hawthorn.operations.release.quiet_periods import Times
 
 if TYPE_CHECKING:
     from hawthorn.demo.seeding import Museum
@@ -30,6 +31,7 @@ def plan(museum: Museum) -> None:
     ]
     about = About("Boats in spring", "What the boat hall changes when the season opens.", owner="ida")
     museum.do("oda", lambda act: dispatches.start(act, about, season))
+    _quiet(museum, ahead)
 
 
 def _looked_back_on(museum: Museum) -> None:
@@ -40,6 +42,20 @@ def _looked_back_on(museum: Museum) -> None:
     soon = When(instant=timeline.iso(museum.clock.at + 60 * timeline.SECOND))
     coil = [MoveRequest(museum.ids["A coil of tarred hemp"], "en", follows=True)]
     museum.do("ida", lambda act: dispatches.make(act, coil, soon, name="Ropes of the week"))
+
+
+def _quiet(museum: Museum, ahead: datetime) -> None:
+    """A night in which nothing goes out, and the same each year over the holidays."""
+    night, zone = ahead + timedelta(days=4), "Europe/London"
+    from_, until = (
+        f"{day:%Y-%m-%d}T{hour}" for day, hour in ((night, "22:00"), (night + timedelta(days=1), "06:00"))
+    )
+    move = Times(from_, until, zone, "", "The site moves to another machine.")
+    holidays = Times(
+        f"{ahead:%Y}-12-24T18:00", f"{ahead:%Y}-12-27T08:00", zone, "FREQ=YEARLY", "Nobody is in."
+    )
+    for times in (move, holidays):
+        museum.do("ida", lambda act, times=times: quiet_periods.add(act, times))
 
 
 def _planned(museum: Museum, move: MoveRequest, at: datetime, name: str) -> None:

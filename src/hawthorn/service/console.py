@@ -53,6 +53,7 @@ PAGES = (
     "set-up/types/:name",
     "set-up/field-sets/:name",
     "set-up/workflows",
+    "set-up/quiet-periods",
     "set-up/people",
     "set-up/keys",
     "set-up/bureaus",

@@ -21,6 +21,7 @@ export const PLACES = [
 /** The pages below the set-up, with the verb that opens them where there is one. */
 const SET_UP = [
   { to: "/set-up/workflows", key: "flows.title", verb: "" },
+  { to: "/set-up/quiet-periods", key: "quiet.title", verb: "" },
   { to: "/set-up/people", key: "people.title", verb: "" },
   { to: "/set-up/keys", key: "keysPage.title", verb: "configure" },
   { to: "/set-up/bureaus", key: "bureausPage.title", verb: "configure" },

@@ -13,12 +13,22 @@
   import Input from "../../ui/Input.svelte";
   import Select from "../../ui/Select.svelte";
   import Textarea from "../../ui/Textarea.svelte";
+  import QuietOverride, { quietIn } from "./QuietOverride.svelte";
   import TimeFields from "./TimeFields.svelte";
   import { whenOf } from "./ask";
   import UndoDialog from "./UndoDialog.svelte";
 
-  /** What may be done with a dispatch in its state. `withNeeds`: what it needs goes along, as was chosen beside it. */
-  let { one, blocked, withNeeds }: { one: Dispatch; blocked: boolean; withNeeds: boolean } = $props();
+  /**
+   * What may be done with a dispatch in its state. As was chosen beside it, what it needs goes along (`withNeeds`), and a quiet period
+   * does not hold it (`override`).
+   */
+  interface Props {
+    one: Dispatch;
+    blocked: boolean;
+    withNeeds: boolean;
+    override: boolean;
+  }
+  let { one, blocked, withNeeds, override = $bindable() }: Props = $props();
   const queries = useQueryClient();
   const people = peopleQuery();
   const params = $derived({ path: { id: one.id } });
@@ -57,7 +67,7 @@
   const reopen = () => sure(api.POST("/api/dispatches/{id}/reopen", { params }));
 
   async function plan(): Promise<void> {
-    const body = { when: asked, with_needs: withNeeds };
+    const body = { when: asked, with_needs: withNeeds, override_quiet: override };
     const { partial } = about;
     const planned = await done(async () => {
       if (partial !== one.partial)
@@ -70,8 +80,9 @@
 
   async function replan(): Promise<void> {
     // As it is now: by the time that it is undone, it has the new one.
-    const [before, body] = [one.instant, whenOf(one)];
-    const moved = await done(() => sure(api.POST("/api/dispatches/{id}/replan", { params, body: asked! })));
+    const [before, body] = [one.instant, { ...whenOf(one), override_quiet: one.override_quiet }];
+    const wanted = { ...asked!, override_quiet: override };
+    const moved = await done(() => sure(api.POST("/api/dispatches/{id}/replan", { params, body: wanted })));
     if (moved && before && new Date(before) > new Date())
       toasts.offer(
         t("dispatch.moved", { name: one.name }),
@@ -81,7 +92,7 @@
   }
 
   async function send(): Promise<void> {
-    const body = { with_needs: withNeeds };
+    const body = { with_needs: withNeeds, override_quiet: override };
     if (await done(() => sure(api.POST("/api/dispatches/{id}/send", { params, body }))))
       toasts.say(t("dispatch.sent", { name: one.name }));
   }
@@ -133,6 +144,7 @@
   onsubmit={() => (asking === "replan" ? replan() : plan())}
 >
   <TimeFields bind:asked {error} />
+  <QuietOverride quiet={quietIn([], error)} bind:override />
   {#if asking === "plan" && one.instant}<p class="text-moss">
       {t("dispatch.hasTime", { when: when(one.instant) })}
     </p>{/if}

@@ -2,6 +2,7 @@
   import "../../messages/release";
   import { elsewhere, lateness } from "./wall";
   import { useQueryClient } from "@tanstack/svelte-query";
+  import QuietOverride, { quietIn } from "./QuietOverride.svelte";
   import DispatchActs from "./DispatchActs.svelte";
   import MoveList from "./MoveList.svelte";
   import Alert from "../../ui/Alert.svelte";
@@ -23,10 +24,12 @@
   const found = dispatchQuery(() => id);
   const queries = useQueryClient();
   let withNeeds = $state(false);
+  let override = $state(false);
   const coming = $derived(!!found.data?.acts.includes("send") && found.data.count > 0);
   const check = checkQuery(
     () => id,
     () => withNeeds,
+    () => override,
     () => coming,
   );
   /** What it would do, but for what only says that it is for others to let it go. */
@@ -93,6 +96,7 @@
     <span>· {t("dispatch.ownedBy", { owner: one.owner_name })}</span>
     {#if one.by !== one.owner_name}<span>· {t("timetable.by", { by: one.by })}</span>{/if}
     {#if one.partial}<span>· {t("dispatch.sendsTheRest")}</span>{/if}
+    {#if one.override_quiet}<span>· {t("quiet.overridden")}</span>{/if}
     {#if lateness(one)}<span>· {lateness(one)}</span>{/if}
   </p>
   {#if one.note}<p class="pb-3 whitespace-pre-line">{one.note}</p>{/if}
@@ -100,7 +104,7 @@
   {#if one.undone_by}<p class="pb-3">
       <a href="/timetable/{one.undone_by}">{t("dispatch.undoneBy")}</a>
     </p>{/if}
-  <DispatchActs {one} blocked={inTheWay.length > 0} {withNeeds} />
+  <DispatchActs {one} blocked={inTheWay.length > 0} {withNeeds} bind:override />
   {#if one.trouble && one.state === "planned"}
     <div class="pb-3"><Alert kind="wrong">{t("timetable.trouble", { trouble: one.trouble })}</Alert></div>
   {/if}
@@ -116,6 +120,7 @@
     <section class="sheet mb-3 border-s-4 border-s-straw p-4" aria-labelledby="in-the-way">
       <h2 id="in-the-way" class="pb-2 text-lg font-semibold">{t("dispatch.inTheWay")}</h2>
       <MoveList moves={inTheWay} />
+      {#if quietIn(inTheWay)}<div class="pt-3"><QuietOverride quiet bind:override /></div>{/if}
     </section>
   {:else if coming && check.data}
     <p class="pb-3 text-moss" role="status">{t("plan.clear")}</p>

@@ -16,8 +16,9 @@
   import ChevronLeftOutline from "flowbite-svelte-icons/ChevronLeftOutline.svelte";
   import ChevronRightOutline from "flowbite-svelte-icons/ChevronRightOutline.svelte";
   import MoveList from "./MoveList.svelte";
+  import QuietOverride, { quietIn } from "./QuietOverride.svelte";
   import { whenOf } from "./ask";
-  import { dispatchesQuery } from "./queries";
+  import { dispatchesQuery, quietSpansQuery } from "./queries";
 
   /**
    * A month of the timetable in the viewer's zone. What is planned is moved to another day by dragging, or with Alt and the arrows; it
@@ -34,6 +35,28 @@
     () => instantIn(zone, weeks[0]![0]!).toISOString(),
     () => instantIn(zone, later(weeks.at(-1)![6]!, { days: 1 })).toISOString(),
   );
+  const quiet = quietSpansQuery(
+    () => instantIn(zone, weeks[0]![0]!).toISOString(),
+    () => instantIn(zone, later(weeks.at(-1)![6]!, { days: 1 })).toISOString(),
+  );
+  /** The quiet times of each day, as they are read. */
+  const quietOn = $derived.by(() => {
+    const out: Record<string, { id: string; says: string; reason: string }[]> = {};
+    for (const one of quiet.data?.items ?? []) {
+      const [from, to] = [one.since, one.until].map((at) => wallIn(zone, new Date(at)));
+      // What ends with the first moment of a day is not of that day.
+      for (let day = from!.slice(0, 10); `${day}T00:00` < to!; day = later(day, { days: 1 })) {
+        const begins = day === from!.slice(0, 10) ? from!.slice(11) : "00:00";
+        const ends = day === to!.slice(0, 10) ? to!.slice(11) : "24:00";
+        (out[day] ??= []).push({
+          id: one.id + one.since,
+          says: t("quiet.hours", { begins, ends }),
+          reason: one.reason,
+        });
+      }
+    }
+    return out;
+  });
   const byDay = $derived.by(() => {
     const out: Record<string, Dispatch[]> = {};
     for (const one of found.data?.items ?? [])
@@ -54,6 +77,7 @@
   let over = $state("");
   let moving = $state<{ one: Dispatch; day: string } | null>(null);
   let busy = $state(false);
+  let override = $state(false);
   const movable = (one: Dispatch) => one.acts.includes("replan") && session.may("release");
   const wall = (one: Dispatch) => wallIn(zone, new Date(one.instant!));
   const time = (one: Dispatch) => wall(one).slice(11);
@@ -66,12 +90,12 @@
   }
 
   const check = whileTyped(
-    () => (moving ? { id: moving.one.id, when: whenOn(moving.one, moving.day) } : null),
-    ({ id, when }) =>
+    () => (moving ? { id: moving.one.id, when: whenOn(moving.one, moving.day), override } : null),
+    ({ id, when, override }) =>
       sure(
         api.POST("/api/dispatches/{id}/check", {
           params: { path: { id } },
-          body: { when, with_needs: false },
+          body: { when, with_needs: false, override_quiet: override },
         }),
       ),
     { pause: 0 },
@@ -82,11 +106,13 @@
     over = "";
     if (!one?.instant || wall(one).slice(0, 10) === day) return;
     check.forget();
+    override = false;
     moving = { one, day };
   }
 
-  async function replan(id: string, when: WhenAsk): Promise<void> {
-    await sure(api.POST("/api/dispatches/{id}/replan", { params: { path: { id } }, body: when }));
+  async function replan(id: string, when: WhenAsk, override_quiet: boolean): Promise<void> {
+    const body = { ...when, override_quiet };
+    await sure(api.POST("/api/dispatches/{id}/replan", { params: { path: { id } }, body }));
     await queries.invalidateQueries();
   }
 
@@ -94,13 +120,13 @@
     const { one, day } = moving!;
     busy = true;
     try {
-      await replan(one.id, whenOn(one, day));
+      await replan(one.id, whenOn(one, day), override);
       moving = null;
       const before = whenOf(one);
       toasts.offer(
         t("timetable.moved", { name: one.name, day: shownDay(day) }),
         t("plan.unplan"),
-        () => void replan(one.id, before).catch((error) => toasts.wrong(error)),
+        () => void replan(one.id, before, one.override_quiet).catch((error) => toasts.wrong(error)),
       );
     } catch (caught) {
       check.wrong(caught);
@@ -166,6 +192,7 @@
               class={[
                 "h-24 border p-1 align-top",
                 day.startsWith(month) ? "bg-sheet" : "bg-wash",
+                quietOn[day] && "hatched",
                 over === day && "outline-2 outline-slate",
               ]}
               ondragover={(event) => {
@@ -182,6 +209,11 @@
                 >
                 {#if day === today}<span class="text-xs">{t("timetable.isToday")}</span>{/if}
               </p>
+              {#each quietOn[day] ?? [] as one (one.id)}
+                <p class="truncate rounded bg-paper px-1 text-xs text-moss" title="{one.says}: {one.reason}">
+                  {one.says}<span class="sr-only">: {one.reason}</span>
+                </p>
+              {/each}
               <ul class="flex flex-col gap-1">
                 {#each here.slice(0, all === day ? undefined : MOST) as one (one.id)}
                   <li>
@@ -246,6 +278,7 @@
       {:else}
         <p class="text-moss" role="status">{t("plan.clear")}</p>
       {/if}
+      <QuietOverride quiet={quietIn(stuck)} bind:override />
       {#each check.found.warnings as warning (warning)}<p class="text-straw">{warning}</p>{/each}
     {:else if !check.error}
       <Waiting lines={2} />

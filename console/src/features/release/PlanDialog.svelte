@@ -2,6 +2,7 @@
   import "../../messages/release";
   import { dispatchOf, moveOf } from "./ask";
   import MoveList from "./MoveList.svelte";
+  import QuietOverride, { quietIn } from "./QuietOverride.svelte";
   import TimeFields from "./TimeFields.svelte";
   import ShownIn from "../delivery/ShownIn.svelte";
   import Waiting from "../../ui/Waiting.svelte";
@@ -28,6 +29,7 @@
   let asked = $state<WhenAsk | null>(null);
   let name = $state("");
   let withNeeds = $state(false);
+  let override = $state(false);
   /** Whether what is approved by then goes, and not what is now. */
   let follows = $state(false);
   /** Other editions that go along. */
@@ -40,7 +42,7 @@
   const body = $derived(
     dispatchOf(
       [entry.locale, ...also].map((locale) => moveOf(entry.id, locale, { verb, follows: follows && later })),
-      { when: later ? asked : null, name, with_needs: withNeeds },
+      { when: later ? asked : null, name, with_needs: withNeeds, override_quiet: override },
     ),
   );
 
@@ -142,6 +144,7 @@
         )}{check.needs.length ? ": " + check.needs.map((need) => need.title).join(", ") : ""}</label
       >
     {/if}
+    <QuietOverride quiet={quietIn(check.moves)} bind:override />
     {#if verb === "release"}<ShownIn id={entry.id} title={entry.title} changing />{/if}
     {#each check.warnings as warning (warning)}<p class="text-straw">{warning}</p>{/each}
     {#if !check.blocked}<p class="text-moss" role="status">{t("plan.clear")}</p>{/if}

@@ -22,14 +22,19 @@ export function waitingQuery(state: "open" | "held" | "failed") {
 }
 
 /** What one would do at its time, and what is in its way. */
-export function checkQuery(id: () => string, withNeeds: () => boolean, wanted: () => boolean) {
+export function checkQuery(
+  id: () => string,
+  withNeeds: () => boolean,
+  override: () => boolean,
+  wanted: () => boolean,
+) {
   return createQuery(() => ({
-    queryKey: ["dispatch", id(), "check", withNeeds()],
+    queryKey: ["dispatch", id(), "check", withNeeds(), override()],
     queryFn: () =>
       sure(
         api.POST("/api/dispatches/{id}/check", {
           params: { path: { id: id() } },
-          body: { when: null, with_needs: withNeeds() },
+          body: { when: null, with_needs: withNeeds(), override_quiet: override() },
         }),
       ),
     enabled: wanted(),
@@ -42,5 +47,27 @@ export function dispatchQuery(id: () => string) {
   return createQuery(() => ({
     queryKey: ["dispatch", id()],
     queryFn: () => sure(api.GET("/api/dispatches/{id}", { params: { path: { id: id() } } })),
+  }));
+}
+
+/** When nothing is released. */
+export function quietPeriodsQuery() {
+  return createQuery(() => ({
+    queryKey: ["quiet-periods"],
+    queryFn: () => pages((query) => api.GET("/api/quiet-periods", { params: { query } })),
+  }));
+}
+
+/** Each time between two instants in which nothing is released. */
+export function quietSpansQuery(since: () => string, until: () => string) {
+  return createQuery(() => ({
+    queryKey: ["quiet-periods", "spans", since(), until()],
+    queryFn: () =>
+      pages((query) =>
+        api.GET("/api/quiet-periods/spans", {
+          params: { query: { ...query, since: since(), until: until() } },
+        }),
+      ),
+    placeholderData: (before) => before,
   }));
 }

@@ -26,15 +26,15 @@ def listing(as_json: Json = False) -> None:
     Example: hawthorn quiet-period list
     """
     with service() as hawthorn:
-        found = hawthorn.quiet_periods().items
+        page = hawthorn.quiet_periods()
     if as_json:
-        print_json(found)
+        print_json(page)
         return
-    if not found:
+    if not page.items:
         tell("cli.quiet_periods.none")
         return
-    made = drawing.table("id", "reason", "from", "until", "every", "next")
-    for one in found:
+    made = drawing.table("id", "reason", "starts", "until", "every", "next")
+    for one in page.items:
         began, ends = one.begins.replace("T", " "), one.ends.replace("T", " ")
         coming = drawing.when(one.since) if one.since else ""
         made.add_row(one.id[-8:], escape(one.reason), f"{began} {one.zone}", ends, one.rule, coming)
