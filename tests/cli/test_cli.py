@@ -425,3 +425,29 @@ def test_a_quiet_period_is_added_overridden_changed_and_ended_by_command_line(
     run("quiet-period", "end", "Oars are oiled.", who="ida")
     run("quiet-period", "end", "Oars are oiled.", who="ida", code=EXIT["not-found"])
     run("dispatch", "cancel", "Oars out", who="ida")
+
+
+def test_a_webhook_is_added_tried_switched_and_ended_by_command_line(run: Run, running: Running) -> None:
+    site = running.demo.ports.url("site")
+    run("webhook", "add", "Bells", "--url", f"{site}/changed", who="wim", code=EXIT["refused"])
+    made = run("webhook", "add", "Bells", "--url", f"{site}/changed", "--event", "review.", who="ida").output
+    assert "whsec_" in made
+    assert "Bells" in run("webhook", "list", who="ida").output
+    # The site knows another secret.
+    refused = run("webhook", "try", "Bells", code=1, who="ida").output
+    assert "It answered 401 Unauthorized." in refused
+    assert "in" in run("webhook", "try", "The public site", who="ida").output
+    assert "off" in run("webhook", "off", "Bells", who="ida").output
+    assert "on" in run("webhook", "on", "Bells", who="ida").output
+    assert "whsec_" in run("webhook", "secret", "Bells", "--hours", "1", who="ida").output
+    changed = run("webhook", "change", "Bells", "--event", "comment.", "--json", who="ida").output
+    assert json.loads(changed)["kinds"] == ["comment."]
+    assert "Nothing was sent" in run("webhook", "sent", "Bells", who="ida").output
+    running.out("Bells at noon")
+    eventually(lambda: "dispatch.gone" in run("webhook", "sent", "The public site", who="ida").output)
+    number = json.loads(run("webhook", "sent", "The public site", "--json", who="ida").output)["items"][0][
+        "id"
+    ]
+    run("webhook", "again", "The public site", str(number), who="ida")
+    run("webhook", "end", "Bells", who="ida")
+    run("webhook", "end", "Bells", code=EXIT["not-found"], who="ida")

@@ -58,6 +58,15 @@ TABLE = {
     "sign_off": "y y n y n n n n n n n",
     "send_back": "y y n y n n n n n n n",
     "make_dispatch": "y n n n y n n n n n n",
+    "list_webhooks": "y n n n n n n n n n n",
+    "add_webhook": "y n n n n n n n n n n",
+    "change_webhook": "y n n n n n n n n n n",
+    "end_webhook": "y n n n n n n n n n n",
+    "switch_webhook": "y n n n n n n n n n n",
+    "rotate_secret": "y n n n n n n n n n n",
+    "try_webhook": "y n n n n n n n n n n",
+    "list_deliveries": "y n n n n n n n n n n",
+    "deliver_again": "y n n n n n n n n n n",
     "quiet_periods": "y y y y y y y y y y y",
     "quiet_spans": "y y y y y y y y y y y",
     "check_quiet_period": "y y y y y y y y y y y",
@@ -259,6 +268,7 @@ def ids(running: Running) -> Iterator[dict[str, str]]:
     bureau = running.as_("ida").add_bureau(f"Everybody's bureau {part}", "https://bureau.example").id
     day = {"begins": "2097-01-01T00:00", "ends": "2097-01-02T00:00", "reason": f"Everybody's rest {part}"}
     quiet = running.as_("ida").add_quiet_period(day).id
+    webhook = running.as_("ida").add_webhook(f"Everybody's webhook {part}", "https://hook.invalid/x").id
     picture = nell.upload("everybody.png", png_of("nell"))
     yield {
         "page": page.id,
@@ -266,6 +276,7 @@ def ids(running: Running) -> Iterator[dict[str, str]]:
         "folder": folder,
         "bureau": str(bureau),
         "quiet": quiet,
+        "webhook": webhook,
         "template": nell.make_template(page.id, f"Everybody's template {part}").items[-1].id,
         "link": nell.give_link(scope="entry", entry=page.id).id,
         "sha256": picture.sha256,
@@ -282,6 +293,8 @@ def ids(running: Running) -> Iterator[dict[str, str]]:
         running.as_("ida").remove_folder(folder)
     with suppress(Refusal):
         running.as_("ida").end_quiet_period(quiet)
+    with suppress(Refusal):
+        running.as_("ida").end_webhook(webhook)
 
 
 def body_for(operation: str, ids: dict[str, str]) -> dict | None:
@@ -304,6 +317,10 @@ def body_for(operation: str, ids: dict[str, str]) -> dict | None:
         "plan_dispatch": {},
         "send_dispatch": {},
         "undo_dispatch": {},
+        "add_webhook": {"name": "", "url": ""},
+        "change_webhook": {},
+        "switch_webhook": {"on": True},
+        "rotate_secret": {"seconds": -1},
         "add_quiet_period": {"begins": "2097-01-02T00:00", "ends": "2097-01-01T00:00", "reason": "x"},
         "check_quiet_period": {"begins": "2097-01-02T00:00", "ends": "2097-01-01T00:00", "reason": "x"},
         "change_quiet_period": {"begins": "2097-01-02T00:00", "ends": "2097-01-01T00:00", "reason": "x"},
@@ -376,6 +393,7 @@ def request(running: Running, ids: dict[str, str], operation: str, who: str) -> 
         "templates": "template",
         "preview-links": "link",
         "quiet-periods": "quiet",
+        "webhooks": "webhook",
     }.get(area, "id")
     if operation in (
         "add_moves",
@@ -393,6 +411,7 @@ def request(running: Running, ids: dict[str, str], operation: str, who: str) -> 
         "{page}": "page-of-a-test",
         "{name}": "beside" if "strands" in path else "notice",
         "{type}": "person",
+        "{number}": "999999",
         "{path}": "en/winter-opening-hours",
         "{sha256}": ids["sha256"],
     }
@@ -433,6 +452,10 @@ ANSWERS: dict[str, tuple[int, ...]] = {
     "accept_proposal": (412,),
     "add_bureau": (422,),
     "add_quiet_period": (422,),
+    "add_webhook": (422,),
+    "deliver_again": (404,),
+    "rotate_secret": (422,),
+    "switch_webhook": (409,),
     "change_quiet_period": (422,),
     "check_quiet_period": (422,),
     "add_moves": (200, 409),

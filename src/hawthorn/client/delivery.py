@@ -264,3 +264,71 @@ class DeliveryCalls:
             into(wire.delivery.LastChange),
             params={"preview": preview, "since": since},
         )
+
+    @call
+    def webhooks(self) -> Request[wire.delivery.Webhooks]:
+        """Who is told of events over HTTP."""
+        return Request("GET", "/api/webhooks", into(wire.delivery.Webhooks), params={"limit": 500})
+
+    @call
+    def add_webhook(
+        self,
+        name: str,
+        url: str,
+        *,
+        kinds: Sequence[str] = ("dispatch.gone",),
+        types: Sequence[str] = (),
+        sections: Sequence[str] = (),
+        stages: Sequence[str] = (),
+    ) -> Request[wire.delivery.WebhookMade]:
+        """Tell somebody of events from now on; the answer holds the secret, this once."""
+        body = {
+            "name": name,
+            "url": url,
+            "kinds": list(kinds),
+            "types": list(types),
+            "sections": list(sections),
+            "stages": list(stages),
+        }
+        return Request("POST", "/api/webhooks", into(wire.delivery.WebhookMade), json=body)
+
+    @call
+    def change_webhook(self, id: str, change: Mapping[str, Any]) -> Request[wire.delivery.Webhook]:
+        """Change name, url, kinds, types, sections or stages of a webhook."""
+        return Request("PATCH", _hook(id), into(wire.delivery.Webhook), json=dict(change))
+
+    @call
+    def end_webhook(self, id: str) -> Request[None]:
+        """End a webhook."""
+        return Request("DELETE", _hook(id), nothing)
+
+    @call
+    def switch_webhook(self, id: str, *, on: bool = True) -> Request[wire.delivery.Webhook]:
+        """Switch a webhook on or off."""
+        return Request("POST", _hook(id, "switch"), into(wire.delivery.Webhook), json={"on": on})
+
+    @call
+    def rotate_secret(self, id: str, seconds: int = 86_400) -> Request[wire.delivery.WebhookMade]:
+        """Give a webhook another secret; for some seconds both are good."""
+        made = into(wire.delivery.WebhookMade)
+        return Request("POST", _hook(id, "secret"), made, json={"seconds": seconds})
+
+    @call
+    def try_webhook(self, id: str) -> Request[wire.delivery.WebhookTrial]:
+        """Send a test to a receiver."""
+        return Request("POST", _hook(id, "try"), into(wire.delivery.WebhookTrial))
+
+    @call
+    def deliveries(self, id: str, *, limit: int = 0, cursor: str = "") -> Request[wire.delivery.Deliveries]:
+        """What was sent to a webhook, newest first, with every try."""
+        params = page(limit, cursor)
+        return Request("GET", _hook(id, "deliveries"), into(wire.delivery.Deliveries), params=params)
+
+    @call
+    def deliver_again(self, id: str, number: int) -> Request[None]:
+        """Send something once more."""
+        return Request("POST", _hook(id, f"deliveries/{number}/again"), nothing)
+
+
+def _hook(id: str, act: str = "") -> str:
+    return f"/api/webhooks/{quote(id)}" + (f"/{act}" if act else "")

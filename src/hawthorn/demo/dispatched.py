@@ -6,6 +6,7 @@ from datetime import datetime, timedelta
 from typing import TYPE_CHECKING
 
 from hawthorn.core import timeline
+from hawthorn.operations.delivery import webhooks
 from hawthorn.operations.release import dispatches, quiet_periods, undoing
 from hawthorn.operations.release.dispatches import About
 from hawthorn.operations.release.lines import MoveRequest, When
@@ -34,6 +35,13 @@ def plan(museum: Museum) -> None:
     _quiet(museum, ahead)
 
 
+def tell(museum: Museum, url: str) -> str:
+    """Let the public site be told at an address of what changed; returns the secret with which that is signed."""
+    kinds = ("dispatch.gone", *webhooks.WIDE)
+    wanted = webhooks.Wanted("The public site", url, kinds)
+    return museum.do("ida", lambda act: webhooks.add(act, wanted))[1]
+
+
 def _looked_back_on(museum: Museum) -> None:
     """One that was taken back again, and one that found something in its way."""
     free = [MoveRequest(museum.ids["Free entry on the first Sunday"], "en", "withdraw")]
@@ -54,8 +62,7 @@ def _quiet(museum: Museum, ahead: datetime) -> None:
     holidays = Times(
         f"{ahead:%Y}-12-24T18:00", f"{ahead:%Y}-12-27T08:00", zone, "FREQ=YEARLY", "Nobody is in."
     )
-    for times in (move, holidays):
-        museum.do("ida", lambda act, times=times: quiet_periods.add(act, times))
+    museum.do("ida", lambda act: [quiet_periods.add(act, times) for times in (move, holidays)])
 
 
 def _planned(museum: Museum, move: MoveRequest, at: datetime, name: str) -> None:

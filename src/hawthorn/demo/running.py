@@ -32,7 +32,7 @@ from hawthorn.service.app import create_asgi, open_desk
 from hawthorn.service.running import set_up_logs
 from hawthorn.service.settings import Settings
 from hawthorn.service.stopping import Quiet, server_for
-from hawthorn.store import bureaus, definitions
+from hawthorn.store import bureaus, definitions, webhooks
 from hawthorn.store.database import Database
 
 HOST = "127.0.0.1"
@@ -52,6 +52,11 @@ class Ports:
     def url(self, part: str) -> str:
         """The address of a part."""
         return f"http://{HOST}:{getattr(self, part)}"
+
+
+def _changed(ports: Ports) -> str:
+    """Where the public site is told of what changed."""
+    return f"{ports.url('site')}/changed"
 
 
 class Doors:
@@ -127,7 +132,7 @@ class Demo:
             return keys
         db = Database(self.folder / "museum.sqlite")
         try:
-            keys = seed(db, self.clock.now(), self.ports.url("bureau"), self._sites())
+            keys = seed(db, self.clock.now(), self.ports.url("bureau"), self._sites(), _changed(self.ports))
         finally:
             db.close()
         kept.touch(mode=0o600)
@@ -158,6 +163,7 @@ class Demo:
 
         def do(conn: sqlite3.Connection) -> None:
             bureaus.move_all(conn, self.ports.url("bureau"))
+            webhooks.move_all(conn, _changed(self.ports))
             made = {site["name"]: Site(**site) for site in self._sites()}
             definitions.set_sites(conn, made)
 
@@ -177,7 +183,7 @@ class Demo:
         app = create_asgi(self.settings, self.desk)
         self._run(server_for(app.stopping, app, HOST, self.ports.service, "error"), "service")
         live = self.ports.url("site")
-        self._serve(PublicSite(service, live).app(), "site")
+        self._serve(PublicSite(service, live, secret=self.keys["webhook"]).app(), "site")
         preview = PublicSite(service, live, Drafted("draft", self.keys["preview"], live))
         self._serve(preview.app(), "preview")
         until = time.monotonic() + 20

@@ -43,12 +43,15 @@ BUREAU = "Saltmarsh Translations"
 class Museum:
     """Seeds one file."""
 
-    def __init__(self, db: Database, now: int, bureau_url: str, sites: list[dict[str, Any]]) -> None:
+    def __init__(
+        self, db: Database, now: int, bureau_url: str, sites: list[dict[str, Any]], changed: str
+    ) -> None:
         self.now = now
         self.clock = Calendar(now - 24 * 86400 * SECOND, now - 40 * 60 * SECOND)
         self.desk = Desk(db, self.clock, ENGLISH, first=going.run_due)
         self.bureau_url = bureau_url
         self.sites = sites
+        self.changed = changed
         self.ids: dict[str, str] = {}
 
     def seed(self) -> dict[str, str]:
@@ -67,6 +70,7 @@ class Museum:
         self._site()
         self._together()
         dispatched.plan(self)
+        keys["webhook"] = dispatched.tell(self, self.changed)
         return keys
 
     def who(self, handle: str) -> Identity:
@@ -475,6 +479,9 @@ class Museum:
             return uuid
 
 
-def seed(db: Database, now: int, bureau_url: str, sites: list[dict[str, Any]]) -> dict[str, str]:
-    """Fill a new record file; returns the keys for the public site and its preview."""
-    return Museum(db, now, bureau_url, sites).seed()
+def seed(
+    db: Database, now: int, bureau_url: str, sites: list[dict[str, Any]], changed: str
+) -> dict[str, str]:
+    """Fill a new record file; returns the keys for the public site and its preview, and the secret with which the site is told at
+    an address of what changed."""
+    return Museum(db, now, bureau_url, sites, changed).seed()

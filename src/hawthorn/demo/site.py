@@ -13,6 +13,7 @@ from urllib.parse import quote, urlencode, urlsplit
 import httpx
 from jinja2 import DictLoader, Environment, select_autoescape
 from markupsafe import Markup, escape
+from standardwebhooks.webhooks import Webhook, WebhookVerificationError
 from starlette.applications import Starlette
 from starlette.requests import Request
 from starlette.responses import HTMLResponse, RedirectResponse, Response
@@ -21,6 +22,7 @@ from starlette.routing import Route
 from hawthorn.demo import site_pages
 
 HOUSE = "Pellgrave Harbour Museum"
+_MOST_KEPT = 2_000
 _LOCALES = ("en", "fr", "de", "ja", "ar")
 _TEMPLATES = Environment(
     loader=DictLoader(
@@ -56,10 +58,14 @@ def _below(path: str) -> str:
 class Site:
     """The site over one service."""
 
-    def __init__(self, service: str, home: str, drafted: Drafted | None = None) -> None:
+    def __init__(self, service: str, home: str, drafted: Drafted | None = None, *, secret: str = "") -> None:
         self.service = service
         self.home = home
         self.drafted = drafted
+        self.secret = secret
+        """With which the service signs what it tells (Standard Webhooks); without one nothing is kept."""
+        self._told = 0
+        self._kept: dict[str, dict[str, httpx.Response]] = {}
         self._http = httpx.AsyncClient(base_url=service, follow_redirects=False, timeout=20)
 
     def app(self) -> Starlette:
@@ -76,6 +82,7 @@ class Site:
                 Route("/", lambda _: RedirectResponse("/en")),
                 Route("/site.css", lambda _: Response(site_pages.CSS, media_type="text/css")),
                 Route("/read/files/{path:path}", self.file),
+                Route("/changed", self.changed, methods=["POST"]),
                 Route("/{path:path}", self.page),
             ],
         )
@@ -94,7 +101,36 @@ class Site:
         elif self.drafted:
             params["stage"] = self.drafted.stage
             headers["Authorization"] = f"Bearer {self.drafted.key}"
-        return await self._http.get(path, params=params, headers=headers)
+        keeps = bool(self.secret) and not path.startswith("/read/files/")
+        page = path.removeprefix("/read/pages") if path.startswith("/read/pages/") else ""
+        asked = f"{path}?{urlencode(params)}"
+        known = self._kept.get(page, {}).get(asked)
+        if known is not None:
+            return known
+        before = self._told
+        answer = await self._http.get(path, params=params, headers=headers)
+        if keeps and answer.status_code == 200 and before == self._told:
+            # What changed meanwhile may not be in it.
+            self._kept.setdefault(page, {})[asked] = answer
+            if len(self._kept) > _MOST_KEPT:
+                self._kept.clear()
+        return answer
+
+    async def changed(self, request: Request) -> Response:
+        """What the service tells: the pages that changed are read anew, and what is no page (menus, what lies below) each time."""
+        body = await request.body()
+        if not self.secret:
+            return Response(status_code=404)
+        try:
+            told = Webhook(self.secret).verify(body, dict(request.headers))
+        except WebhookVerificationError:
+            return Response(status_code=401)
+        self._told += 1
+        if told["data"]["more"] or "all" in told["data"]["groups"]:
+            self._kept.clear()
+        for page in ["", *told["data"]["pages"]]:
+            self._kept.pop(quote(page, safe="/~"), None)
+        return Response(status_code=204)
 
     async def page(self, request: Request) -> Response:
         """The page at a path."""

@@ -7,7 +7,7 @@ To add one: a subclass in a module of its own with a `name`, the `topics` that w
 from __future__ import annotations
 
 import threading
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from typing import ClassVar
 
 import structlog
@@ -34,6 +34,8 @@ class Follower:
     """The kinds of events that it follows."""
     tries: ClassVar[int] = 40
     """After so many tries something is given up."""
+    longest: ClassVar[int] = outbox.LONGEST_PAUSE
+    """The longest pause between two tries, in microseconds."""
 
     def __init__(self, desk: Desk, options: Options) -> None:
         self.desk = desk
@@ -67,9 +69,9 @@ class Follower:
     def due(self) -> list[Outgoing]:
         """What waits to be sent now."""
         with self.desk.db.read() as conn:
-            return outbox.waiting(conn, self.name, self.desk.clock.now())
+            return outbox.waiting(conn, self.name, self.desk.clock.now(), self.longest)
 
-    def claimed(self, holder: str, rows: list[Outgoing]) -> Iterator[Outgoing]:
+    def claimed(self, holder: str, rows: Iterable[Outgoing]) -> Iterator[Outgoing]:
         """Rows one by one, each made this process's own just before it is tried."""
         for row in rows:
             if self.stopping.is_set() or not self.hold(holder):
@@ -98,7 +100,7 @@ class Follower:
             self.desk.write(SCHEDULER_SELF, give_up)
             return
         now = self.desk.clock.now()
-        wait = min(max(2 ** min(row.tries, 20) * SECOND, round(after * SECOND)), outbox.LONGEST_PAUSE)
+        wait = min(max(2 ** min(row.tries, 20) * SECOND, round(after * SECOND)), self.longest)
         self.desk.db.write(lambda c: outbox.postpone(c, row.id, now + wait, trouble))
 
     def gave_up(self, act: Act, row: Outgoing, trouble: str) -> None:

@@ -13,6 +13,7 @@ from hawthorn.followers.connector import Connector
 from hawthorn.followers.mail import Mail
 from hawthorn.followers.options import Options
 from hawthorn.followers.scheduler import Scheduler
+from hawthorn.followers.webhooks import Webhooks
 from hawthorn.operations.runtime.act import Desk
 from hawthorn.store import outbox
 
@@ -32,6 +33,7 @@ class Followers:
             Scheduler(desk, options),
             Mail(desk, options),
             Connector(desk, options),
+            Webhooks(desk, options),
         ]
         self._stopping = threading.Event()
         self._bells: list[threading.Event] = []

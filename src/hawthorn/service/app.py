@@ -32,6 +32,7 @@ from hawthorn.service.routes.access import people, sessions
 from hawthorn.service.routes.collaboration import comments, stream
 from hawthorn.service.routes.content import entries, setup, strands
 from hawthorn.service.routes.delivery import outline, previews, reading
+from hawthorn.service.routes.delivery import webhooks as webhook_routes
 from hawthorn.service.routes.media import library
 from hawthorn.service.routes.release import dispatches as dispatch_routes
 from hawthorn.service.routes.release import quiet_periods, workflows
@@ -108,6 +109,7 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
         people,
         workflows,
         quiet_periods,
+        webhook_routes,
         comments,
         lists,
         previews,

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import sqlite3
 from collections.abc import Iterable
 
@@ -64,3 +65,28 @@ def forget_needs_of_type(conn: sqlite3.Connection, type: str) -> None:
 def forget_type(conn: sqlite3.Connection, type: str) -> None:
     """Forget the kept bodies of a type."""
     conn.execute("DELETE FROM body WHERE entry IN (SELECT id FROM entry WHERE type = ?)", (type,))
+
+
+def changed_with(
+    conn: sqlite3.Connection, entries: Iterable[int], lists: Iterable[str], seq: int
+) -> list[tuple[int, str]]:
+    """What changed of what is out with an event: entries, each with its facet, and the lists (0) of some types."""
+    rows = conn.execute(
+        "SELECT c.target, c.facet FROM json_each(?1) j JOIN change c ON c.target = j.value AND c.stage = 2 "
+        "AND c.facet IN ('out', 'address') AND c.seq = ?3 "
+        "UNION SELECT 0, j.value FROM json_each(?2) j JOIN change c ON c.target = 0 AND c.stage = 2 AND c.facet = j.value AND c.seq = ?3",
+        (json.dumps(list(entries)), json.dumps(list(lists)), seq),
+    ).fetchall()
+    return [(row[0], row[1]) for row in rows]
+
+
+def depending_on(
+    conn: sqlite3.Connection, changed: Iterable[tuple[int, str]], most: int
+) -> list[tuple[int, str]]:
+    """The kept bodies, by entry and locale, that depend on any of some things."""
+    rows = conn.execute(
+        "SELECT DISTINCT b.entry, b.wanted_locale FROM json_each(?) j JOIN dep d ON d.target = j.value ->> 0 "
+        "AND d.facet = j.value ->> 1 JOIN body b ON b.id = d.body LIMIT ?",
+        (json.dumps(list(changed)), most),
+    ).fetchall()
+    return [(row[0], row[1]) for row in rows]

@@ -91,12 +91,14 @@ def put(
 _DUE = "follower = ?1 AND state = 'waiting' AND (next_at <= ?2 OR next_at > ?2 + ?3)"
 
 
-def waiting(conn: sqlite3.Connection, follower: str, now: int, limit: int = 50) -> list[Outgoing]:
+def waiting(
+    conn: sqlite3.Connection, follower: str, now: int, longest: int = LONGEST_PAUSE, limit: int = 50
+) -> list[Outgoing]:
     """What a follower should send now, oldest first. A time further off than any pause was set by a clock that was wrong."""
     return shaped.every(
         Outgoing,
         conn.execute(
-            f"SELECT * FROM outbox WHERE {_DUE} ORDER BY id LIMIT ?4", (follower, now, LONGEST_PAUSE, limit)
+            f"SELECT * FROM outbox WHERE {_DUE} ORDER BY id LIMIT ?4", (follower, now, longest, limit)
         ),
     )
 
@@ -117,6 +119,24 @@ def claim(conn: sqlite3.Connection, row: Outgoing, now: int) -> bool:
             (now + CLAIM, row.id, row.next_at),
         ).rowcount
         > 0
+    )
+
+
+def hold_back(conn: sqlite3.Connection, follower: str, recipient: str) -> None:
+    """Let all that waits for a recipient wait as long as what was tried last."""
+    conn.execute(
+        "UPDATE outbox SET next_at = (SELECT max(o.next_at) FROM outbox o WHERE o.follower = ?1 AND o.recipient = ?2 "
+        "AND o.state = 'waiting' AND o.tries > 0) WHERE follower = ?1 AND recipient = ?2 AND state = 'waiting' AND EXISTS "
+        "(SELECT 1 FROM outbox o WHERE o.follower = ?1 AND o.recipient = ?2 AND o.state = 'waiting' AND o.tries > 0)",
+        (follower, recipient),
+    )
+
+
+def hurry(conn: sqlite3.Connection, follower: str, recipient: str, now: int) -> None:
+    """Let all that waits for a recipient go now."""
+    conn.execute(
+        "UPDATE outbox SET next_at = ? WHERE follower = ? AND recipient = ? AND state = 'waiting'",
+        (now, follower, recipient),
     )
 
 

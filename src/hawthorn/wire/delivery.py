@@ -370,3 +370,103 @@ class LastChange(Wire):
 
     seq: int
     changed: bool
+
+
+class WebhookAsk(Wire):
+    """Who is told, and of what; empty lists mean all."""
+
+    name: str
+    url: str
+    kinds: list[str] = ["dispatch.gone"]
+    types: list[str] = []
+    sections: list[str] = []
+    stages: list[str] = []
+
+
+class WebhookChange(Wire):
+    """What to change of a webhook; what is not named stays."""
+
+    name: str | None = None
+    url: str | None = None
+    kinds: list[str] | None = None
+    types: list[str] | None = None
+    sections: list[str] | None = None
+    stages: list[str] | None = None
+
+
+class Webhook(Wire):
+    """Somebody who is told of events over HTTP."""
+
+    id: str
+    name: str
+    url: str
+    kinds: list[str]
+    types: list[str]
+    sections: list[str]
+    stages: list[str]
+    state: Literal["on", "off"]
+    trouble: str
+    waiting: int
+    both_until: str | None
+    by: str
+    at: str
+
+
+class WebhookMade(Webhook):
+    """A webhook with its secret, which is shown this once."""
+
+    secret: str
+
+
+class Webhooks(Page):
+    """Who is told of events over HTTP."""
+
+    items: list[Webhook]
+
+
+class RotateAsk(Wire):
+    """For how long what is sent is signed with both secrets."""
+
+    seconds: int = 86_400
+
+
+class WebhookTry(Wire):
+    """One try to send something."""
+
+    at: str
+    status: int
+    took: int
+    trouble: str
+
+
+class WebhookTrial(Wire):
+    """What a receiver answered to a test."""
+
+    answers: bool
+    status: int
+    took: int
+    trouble: str
+
+
+class Delivery(Wire):
+    """Something that was sent to a webhook, or waits to be."""
+
+    id: int
+    message: str
+    kind: str
+    state: Literal["waiting", "delivered", "given up"]
+    next_at: str | None
+    body: str
+    tries: list[WebhookTry]
+
+
+class Deliveries(Page):
+    """What was sent to a webhook, newest first."""
+
+    items: list[Delivery]
+
+
+class SwitchAsk(Wire):
+    """Whether it is told of events."""
+
+    on: bool

@@ -42,6 +42,14 @@ EXAMPLES: dict[str, Any] = {
     "PlanAsk": {"when": {"wall": "2027-03-31T09:00", "zone": "Europe/London"}},
     "SendAsk": {"with_needs": False},
     "UndoAsk": {"take_changed": False, "note": "The wrong year."},
+    "WebhookAsk": {
+        "name": "The public site",
+        "url": "https://site.pellgrave.example/changed",
+        "kinds": ["dispatch.gone"],
+    },
+    "WebhookChange": {"kinds": ["dispatch.gone", "type."]},
+    "RotateAsk": {"seconds": 3600},
+    "SwitchAsk": {"on": True},
     "ReplanAsk": {"wall": "2027-03-31T09:00", "zone": "Europe/London"},
     "QuietPeriodAsk": {
         "begins": "2026-11-30T22:00",

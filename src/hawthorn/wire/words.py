@@ -33,6 +33,7 @@ _NOTIFICATIONS = [
     "dispatch",
     "translation",
     "mail",
+    "webhook",
 ]
 _WAYS = ["at once", "digest", "only here", "not at all"]
 _DIRECTIONS = ["", "ltr", "rtl"]

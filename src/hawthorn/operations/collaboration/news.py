@@ -55,6 +55,7 @@ CONCERNS: dict[str, tuple[str, ...]] = {
         "topics",
         "library",
     ),
+    "webhook.": ("webhooks",),
     "quiet.": ("quiet-periods", "dispatches"),
     "commission.": ("jobs", "grid", "entries", "my-work"),
     "job.progress": ("jobs",),
@@ -82,7 +83,7 @@ CONCERNS: dict[str, tuple[str, ...]] = {
     "mail.": (),
 }
 """The lists that an event concerns, by the beginning of its kind; the longest that fits counts. Names are the console's."""
-_PEOPLE = ("person.", "role.", "key.", "bureau.", "session.", "access.", "mail.")
+_PEOPLE = ("webhook.", "person.", "role.", "key.", "bureau.", "session.", "access.", "mail.")
 RIGHTS = ("person.", "role.", "key.", "session.", "workflow.", "sites.", "type.")
 """Kinds after which what somebody may do has to be looked at again."""
 

@@ -39,6 +39,7 @@ KINDS = {
     "dispatch": "at once",
     "translation": "at once",
     "mail": "at once",
+    "webhook": "at once",
 }
 """Each kind of notification, and how it comes unless somebody chooses otherwise."""
 HOUR = 8
@@ -415,6 +416,13 @@ def _mail_given_up(view: View, event: Event, payload: Payload) -> Iterable[Notif
             yield Notification(actor, "mail", code, payload, "/people")
 
 
+def _webhook_off(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
+    """To those who set things up, when one was switched off because it did not answer."""
+    if payload["trouble"]:
+        for person in permission.people_who(view, "configure", Subject()):
+            yield Notification(person.id, "webhook", "webhook_off", payload, "/set-up/webhooks")
+
+
 Telling = Callable[[View, Event, Payload], Iterable[Notification]]
 TELLING: dict[str, Telling] = {
     "review.submitted": _submitted,
@@ -435,4 +443,5 @@ TELLING: dict[str, Telling] = {
     "job.returned": _returned,
     "job.failed": _job_failed,
     "mail.given-up": _mail_given_up,
+    "webhook.switched": _webhook_off,
 }
