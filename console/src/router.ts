@@ -24,6 +24,7 @@ export const { p, navigate, isActive, route } = createRouter({
   "/set-up/languages": () => import("./features/content/LanguagesPage.svelte"),
   "/set-up/bureaus": () => import("./features/translation/BureausPage.svelte"),
   "/set-up/sites": () => import("./features/delivery/SitesPage.svelte"),
+  "/set-up/webhooks": () => import("./features/delivery/WebhooksPage.svelte"),
   "/set-up/quiet-periods": () => import("./features/release/QuietPeriodsPage.svelte"),
   "/timetable": () => import("./features/release/TimetablePage.svelte"),
   "/timetable/:id": () => import("./features/release/DispatchPage.svelte"),

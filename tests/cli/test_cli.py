@@ -435,7 +435,7 @@ def test_a_webhook_is_added_tried_switched_and_ended_by_command_line(run: Run, r
     assert "Bells" in run("webhook", "list", who="ida").output
     # The site knows another secret.
     refused = run("webhook", "try", "Bells", code=1, who="ida").output
-    assert "It answered 401 Unauthorized." in refused
+    assert "It answered 401 Unauthorized." in " ".join(refused.split())
     assert "in" in run("webhook", "try", "The public site", who="ida").output
     assert "off" in run("webhook", "off", "Bells", who="ida").output
     assert "on" in run("webhook", "on", "Bells", who="ida").output

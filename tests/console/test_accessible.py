@@ -180,6 +180,16 @@ def quiet_period(page: Page) -> None:
     expect(dialog.get_by_role("status")).to_be_visible()
 
 
+def webhook(page: Page) -> None:
+    page.get_by_role("button", name="New webhook…").click()
+    expect(page.get_by_role("dialog", name="Add a webhook").get_by_label("Address")).to_be_visible()
+
+
+def webhook_log(page: Page) -> None:
+    page.get_by_role("button", name="What was sent The public site").click()
+    expect(page.get_by_role("region", name="What was sent")).to_be_visible()
+
+
 def more(page: Page) -> None:
     page.get_by_role("button", name="More actions").click()
     expect(page.get_by_role("button", name="Make a template of it")).to_be_visible()
@@ -296,6 +306,7 @@ WALKS: dict[str, Walk] = {
     "comments": ("wim", "/entries/{lamp}/en?comment=first", ()),
     "workflows": ("ida", "/set-up/workflows", (gate,)),
     "quiet periods": ("ida", "/set-up/quiet-periods", (quiet_period,)),
+    "webhooks": ("ida", "/set-up/webhooks", (webhook, webhook_log)),
     "people": ("ida", "/set-up/people", (roles, grants)),
     "keys": ("ida", "/set-up/keys", (calendar,)),
     "log": ("ida", "/set-up/log", (no_day,)),

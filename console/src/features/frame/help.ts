@@ -21,6 +21,7 @@ const PAGES: [path: RegExp, name: string, paragraphs: number, ...guides: string[
   [/^\/set-up\/(types|field-sets)\//, "types", 2, "types"],
   [/^\/set-up\/workflows/, "workflows", 2, "workflows"],
   [/^\/set-up\/quiet-periods/, "quietPeriods", 2, "going-out"],
+  [/^\/set-up\/webhooks/, "webhooks", 2, "webhooks"],
   [/^\/set-up\/people/, "people", 2, "people"],
   [/^\/set-up\/keys/, "keys", 1, "people", "reading"],
   [/^\/set-up\/bureaus/, "bureaus", 1, "bureaus"],

@@ -28,6 +28,7 @@ const SET_UP = [
   { to: "/set-up/log", key: "log.title", verb: "" },
   { to: "/set-up/languages", key: "languages.title", verb: "" },
   { to: "/set-up/sites", key: "sites.title", verb: "" },
+  { to: "/set-up/webhooks", key: "webhooks.title", verb: "configure" },
   { to: "/search-and-sharing", key: "search.pageTitle", verb: "" },
 ] as const;
 

@@ -36,6 +36,8 @@
     "session.",
     "access.",
     "mail.",
+    "quiet.",
+    "webhook.",
   ];
 
   function about(event: LogEvent): { text: string; to: string } {

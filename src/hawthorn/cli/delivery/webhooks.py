@@ -121,7 +121,8 @@ def attempt(name: Named, as_json: Json = False) -> None:
     elif found.answers:
         tell("cli.webhooks.answers", name=one.name, status=found.status, took=found.took)
     else:
-        stop("cli.webhooks.does_not", name=one.name, trouble=found.trouble)
+        tell("cli.webhooks.does_not", name=one.name, trouble=found.trouble)
+        raise typer.Exit(1)
 
 
 def sent(name: Named, as_json: Json = False) -> None:
