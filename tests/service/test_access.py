@@ -67,6 +67,11 @@ TABLE = {
     "try_webhook": "y n n n n n n n n n n",
     "list_deliveries": "y n n n n n n n n n n",
     "deliver_again": "y n n n n n n n n n n",
+    "list_dues": "y y y y y y y y y y y",
+    "list_calendars": "y y y y y y y y y y y",
+    "add_calendar": "y y y y y y y y y y y",
+    "renew_calendar": "y y y y y y y y y y y",
+    "end_calendar": "y y y y y y y y y y y",
     "quiet_periods": "y y y y y y y y y y y",
     "quiet_spans": "y y y y y y y y y y y",
     "check_quiet_period": "y y y y y y y y y y y",
@@ -165,6 +170,7 @@ TABLE = {
     "end_session": "y y y y y y y y y y y",  # there is no such session
     "look_at_invitation": None,  # needs no log-in; has tests of its own
     "accept_invitation": None,
+    "calendar": None,  # its address is the secret; has tests of its own
     "look_at_first_run": None,
     "make_first_person": None,
     "list_keys": "y n n n n n n n n n n",
@@ -321,6 +327,7 @@ def body_for(operation: str, ids: dict[str, str]) -> dict | None:
         "change_webhook": {},
         "switch_webhook": {"on": True},
         "rotate_secret": {"seconds": -1},
+        "add_calendar": {"name": ""},
         "add_quiet_period": {"begins": "2097-01-02T00:00", "ends": "2097-01-01T00:00", "reason": "x"},
         "check_quiet_period": {"begins": "2097-01-02T00:00", "ends": "2097-01-01T00:00", "reason": "x"},
         "change_quiet_period": {"begins": "2097-01-02T00:00", "ends": "2097-01-01T00:00", "reason": "x"},
@@ -451,7 +458,10 @@ ANSWERS: dict[str, tuple[int, ...]] = {
     "accept_job": (409,),
     "accept_proposal": (412,),
     "add_bureau": (422,),
+    "add_calendar": (422,),
     "add_quiet_period": (422,),
+    "end_calendar": (404,),
+    "renew_calendar": (404,),
     "add_webhook": (422,),
     "deliver_again": (404,),
     "rotate_secret": (422,),

@@ -18,7 +18,7 @@ from hawthorn.messages import ENGLISH
 from hawthorn.operations.access import people as people_of
 from hawthorn.operations.collaboration import notifications
 from hawthorn.operations.content import entries
-from hawthorn.operations.release import dispatches, review, undoing
+from hawthorn.operations.release import dispatches, listing, review, undoing
 from hawthorn.operations.release.dispatches import About
 from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.views import show, show_work
@@ -189,7 +189,7 @@ def test_the_rest_goes_where_that_was_chosen_and_what_stays_is_held_by_itself(ho
         True,
     )
     assert {m["title"] for m in shown(house, rest)["moves"]} == {"Fog", "Rope"}
-    found, _ = house.desk.read(house.who("ida"), lambda v: dispatches.waiting(v, "held", 10))
+    found, _ = house.desk.read(house.who("ida"), lambda v: listing.waiting(v, "held", 10))
     assert [one.name for one in found] == ["Held back: Season", "Release Fog and 2 more"]
     back = found[0].uuid
     changed(house, gull, "Words that are signed.")

@@ -90,10 +90,22 @@ class ReleaseCalls:
 
     @call
     def dispatches(
-        self, *, since: str = "", until: str = "", state: str = "", limit: int = 0, cursor: str = ""
+        self,
+        *,
+        since: str = "",
+        until: str = "",
+        state: str = "",
+        person: str = "",
+        type: str = "",
+        locale: str = "",
+        section: str = "",
+        limit: int = 0,
+        cursor: str = "",
     ) -> Request[wire.release.DispatchList]:
-        """Dispatches by when they go or went, in order of time; or those of a state that wait, newest first."""
-        params = {"since": since, "until": until, "state": state} | page(limit, cursor)
+        """Dispatches by when they go or went, in order of time; or those of a state that wait, newest first. They can be narrowed
+        to who answers for them, and to what any of their moves is about."""
+        about = {"person": person, "type": type, "locale": locale, "section": section}
+        params = {"since": since, "until": until, "state": state, **about} | page(limit, cursor)
         return Request("GET", "/api/dispatches", into(wire.release.DispatchList), params=params)
 
     @call
@@ -239,37 +251,79 @@ class ReleaseCalls:
         return Request("POST", entry_at(id, locale, "override"), into(wire.views.Entry), json=body)
 
     @call
-    def quiet_periods(self) -> Request[wire.release.QuietPeriods]:
+    def quiet_periods(self) -> Request[wire.timetable.QuietPeriods]:
         """When nothing is released."""
-        return Request("GET", "/api/quiet-periods", into(wire.release.QuietPeriods), params={"limit": 500})
+        return Request("GET", "/api/quiet-periods", into(wire.timetable.QuietPeriods), params={"limit": 500})
 
     @call
-    def quiet_spans(self, since: str = "", until: str = "") -> Request[wire.release.QuietSpans]:
+    def quiet_spans(self, since: str = "", until: str = "") -> Request[wire.timetable.QuietSpans]:
         """Each time between two instants in which nothing is released."""
         params = {"limit": 500} | {k: v for k, v in (("since", since), ("until", until)) if v}
-        return Request("GET", "/api/quiet-periods/spans", into(wire.release.QuietSpans), params=params)
+        return Request("GET", "/api/quiet-periods/spans", into(wire.timetable.QuietSpans), params=params)
 
     @call
-    def add_quiet_period(self, period: Mapping[str, str]) -> Request[wire.release.QuietPeriod]:
+    def add_quiet_period(self, period: Mapping[str, str]) -> Request[wire.timetable.QuietPeriod]:
         """Release nothing between two wall times: `{"begins": …, "ends": …, "zone": …, "reason": …}`, and by a `rule` (RFC 5545)
         again."""
-        return Request("POST", "/api/quiet-periods", into(wire.release.QuietPeriod), json=dict(period))
+        return Request("POST", "/api/quiet-periods", into(wire.timetable.QuietPeriod), json=dict(period))
 
     @call
-    def check_quiet_period(self, period: Mapping[str, str]) -> Request[wire.release.QuietEffect]:
+    def check_quiet_period(self, period: Mapping[str, str]) -> Request[wire.timetable.QuietEffect]:
         """When a quiet period would be next, and what is planned in that time."""
-        return Request("POST", "/api/quiet-periods/check", into(wire.release.QuietEffect), json=dict(period))
+        return Request(
+            "POST", "/api/quiet-periods/check", into(wire.timetable.QuietEffect), json=dict(period)
+        )
 
     @call
-    def change_quiet_period(self, id: str, period: Mapping[str, str]) -> Request[wire.release.QuietPeriod]:
+    def change_quiet_period(self, id: str, period: Mapping[str, str]) -> Request[wire.timetable.QuietPeriod]:
         """Give a quiet period other times, another rule or another reason."""
         path = f"/api/quiet-periods/{quote(id)}"
-        return Request("PUT", path, into(wire.release.QuietPeriod), json=dict(period))
+        return Request("PUT", path, into(wire.timetable.QuietPeriod), json=dict(period))
 
     @call
     def end_quiet_period(self, id: str) -> Request[None]:
         """End a quiet period."""
         return Request("DELETE", f"/api/quiet-periods/{quote(id)}", nothing)
+
+    @call
+    def dues(
+        self,
+        since: str = "",
+        until: str = "",
+        *,
+        person: str = "",
+        type: str = "",
+        locale: str = "",
+        section: str = "",
+    ) -> Request[wire.timetable.Dues]:
+        """Assignments and translation jobs that are due from one day until before another."""
+        about = {"person": person, "type": type, "locale": locale, "section": section}
+        params = {"since": since, "until": until, "limit": 500, **about}
+        return Request("GET", "/api/dues", into(wire.timetable.Dues), params=params)
+
+    @call
+    def calendars(self) -> Request[wire.timetable.Calendars]:
+        """The calendars that one subscribes to."""
+        return Request("GET", "/api/calendars", into(wire.timetable.Calendars), params={"limit": 500})
+
+    @call
+    def add_calendar(
+        self, name: str, shows: Mapping[str, Any] | None = None
+    ) -> Request[wire.timetable.CalendarMade]:
+        """Make a calendar to subscribe to; the answer holds its secret address, this once."""
+        body = {"name": name, "shows": dict(shows or {})}
+        return Request("POST", "/api/calendars", into(wire.timetable.CalendarMade), json=body)
+
+    @call
+    def renew_calendar(self, id: str) -> Request[wire.timetable.CalendarMade]:
+        """Give a calendar another secret address."""
+        made = into(wire.timetable.CalendarMade)
+        return Request("POST", f"/api/calendars/{quote(id)}/renew", made)
+
+    @call
+    def end_calendar(self, id: str) -> Request[None]:
+        """End a calendar."""
+        return Request("DELETE", f"/api/calendars/{quote(id)}", nothing)
 
 
 def _dispatch(id: str, act: str, body: Mapping[str, Any] | None = None) -> Request[wire.release.Dispatch]:

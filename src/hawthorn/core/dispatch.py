@@ -13,6 +13,7 @@ from hawthorn.core import moves as verbs
 from hawthorn.core.moves import MoveFacts
 from hawthorn.core.workflow import Unmet
 
+STATES = ("open", "planned", "held", "failed", "gone", "undone", "cancelled")
 ACTS: dict[str, tuple[str, ...]] = {
     "change": ("open",),
     "plan": ("open",),

@@ -26,6 +26,12 @@ Since = Annotated[
     str, Query(max_length=40, description="From this instant (RFC 3339) or day (its first moment in UTC) on.")
 ]
 Until = Annotated[str, Query(max_length=40, description="Before this instant or day.")]
+Person = Annotated[str, Query(max_length=80, description="Only what this person answers for (a handle).")]
+OfType = Annotated[str, Query(max_length=80, description="Only what is about entries of this type.")]
+OfLocale = Annotated[str, Query(max_length=35, description="Only what is about this locale.")]
+OfSection = Annotated[
+    str, Query(max_length=40, description="Only what is about this section (the id of its entry).")
+]
 Answer = dict[str, Any]
 
 

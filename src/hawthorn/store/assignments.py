@@ -120,3 +120,18 @@ def due_by(conn: sqlite3.Connection, day: str) -> list[Assignment]:
 def told(conn: sqlite3.Connection, id: int, what: str) -> None:
     """Note what a holder was reminded of."""
     conn.execute("UPDATE assignment SET told = ? WHERE id = ?", (what, id))
+
+
+def due_between(
+    conn: sqlite3.Connection, first: str, last: str, holder: int | None, limit: int
+) -> list[Assignment]:
+    """What is due from one day until before another, in order; of everybody, or of somebody."""
+    return shaped.every(
+        Assignment,
+        conn.execute(
+            _ASSIGNED
+            + "WHERE s.due >= ?1 AND s.due < ?2 AND s.due <> '' AND s.ended_at IS NULL AND e.removed_at IS NULL "
+            "AND (?3 IS NULL OR s.holder = ?3) ORDER BY s.due, s.id LIMIT ?4",
+            (first, last, holder, limit),
+        ),
+    )

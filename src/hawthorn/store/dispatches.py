@@ -36,6 +36,8 @@ class Dispatch:
     owner: int
     partial: int
     quiet_by: int | None
+    sequence: int
+    changed_at: int
     by_name: str
     owner_name: str
     owner_handle: str
@@ -59,6 +61,46 @@ class PlannedWall:
     trouble: str
 
 
+@dataclass(frozen=True, slots=True)
+class Narrowed:
+    """What a list of dispatches is narrowed to: states, whoever answers for them, and what any of their moves is about."""
+
+    states: tuple[str, ...] = ()
+    owner: int | None = None
+    type: str = ""
+    locale: str = ""
+    section: int | None = None
+
+    def condition(self) -> tuple[str, list[Any]]:
+        """The same for SQL, with its values."""
+        parts: list[str] = []
+        values: list[Any] = []
+        if self.states:
+            parts.append("d.state IN (SELECT value FROM json_each(?))")
+            values.append(json.dumps(self.states))
+        if self.owner is not None:
+            parts.append("d.owner = ?")
+            values.append(self.owner)
+        about: list[str] = []
+        if self.type:
+            about.append("ne.type = ?")
+            values.append(self.type)
+        if self.locale:
+            about.append("nd.locale = ?")
+            values.append(self.locale)
+        if self.section is not None:
+            about.append(
+                "(ne.section = ? OR EXISTS (SELECT 1 FROM section_within w WHERE w.section = ne.section AND w.ancestor = ?))"
+            )
+            values += [self.section, self.section]
+        if about:
+            parts.append(
+                "EXISTS (SELECT 1 FROM move n JOIN edition nd ON nd.id = n.edition JOIN entry ne ON ne.id = nd.entry "
+                f"WHERE n.dispatch = d.id AND {' AND '.join(about)})"
+            )
+        return "".join(f"AND {part} " for part in parts), values
+
+
 _COMING = "'open', 'planned', 'held', 'failed'"
 """The states of what has not gone and may still go."""
 
@@ -80,9 +122,9 @@ def add(
     """Add a dispatch without moves; whoever makes it answers for it unless somebody else is named."""
     time = (when.wall, when.zone, when.fold, when.instant) if when else ("", "", "", None)
     cursor = conn.execute(
-        "INSERT INTO dispatch (uuid, name, state, wall, zone, fold, instant, note, created_at, actor, owner, partial, undoes) "
-        "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
-        (uuid, name, state, *time, note, at, actor, owner or actor, int(partial), undoes),
+        "INSERT INTO dispatch (uuid, name, state, wall, zone, fold, instant, note, created_at, actor, owner, partial, undoes, "
+        "changed_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        (uuid, name, state, *time, note, at, actor, owner or actor, int(partial), undoes, at),
     )
     return int(cursor.lastrowid or 0)
 
@@ -121,15 +163,18 @@ def between(
     allowed: str = "1",
     values: Sequence[Any] = (),
     after: tuple[int, int] = (-1, 0),
+    narrowed: Narrowed | None = None,
 ) -> list[Dispatch]:
     """Dispatches with an instant in [start, end), in order of time, after one (its instant and number): those of which each
     move (`x` its edition, `e` its entry) is allowed."""
+    narrow, wanted = (narrowed or Narrowed()).condition()
     return shaped.every(
         Dispatch,
         conn.execute(
             _SHOWN
-            + f"WHERE d.instant >= ? AND d.instant < ? AND (d.instant, d.id) > (?, ?) {_only(allowed)}ORDER BY d.instant, d.id LIMIT ?",
-            (start, end, *after, *values, limit),
+            + f"WHERE d.instant >= ? AND d.instant < ? AND (d.instant, d.id) > (?, ?) {_only(allowed)}{narrow}"
+            + "ORDER BY d.instant, d.id LIMIT ?",
+            (start, end, *after, *values, *wanted, limit),
         ),
     )
 
@@ -141,16 +186,18 @@ def waiting(
     allowed: str = "1",
     values: Sequence[Any] = (),
     before: int | None = None,
+    narrowed: Narrowed | None = None,
 ) -> list[Dispatch]:
     """Dispatches that are open, held or failed, newest first, before one: those of which each move is allowed, said as for
     `between`."""
+    narrow, wanted = (narrowed or Narrowed()).condition()
     return shaped.every(
         Dispatch,
         conn.execute(
             _SHOWN
             + "WHERE d.state = ? AND d.state IN ('open', 'held', 'failed') AND d.id < ? "
-            + f"{_only(allowed)}ORDER BY d.id DESC LIMIT ?",
-            (state, 1 << 62 if before is None else before, *values, limit),
+            + f"{_only(allowed)}{narrow}ORDER BY d.id DESC LIMIT ?",
+            (state, 1 << 62 if before is None else before, *values, *wanted, limit),
         ),
     )
 
@@ -219,6 +266,11 @@ def put(conn: sqlite3.Connection, id: int, state: str) -> None:
 def set_quiet_by(conn: sqlite3.Connection, id: int, actor: int | None) -> None:
     """Keep who overrides a quiet period for a dispatch, or that nobody does."""
     conn.execute("UPDATE dispatch SET quiet_by = ? WHERE id = ?", (actor, id))
+
+
+def touch(conn: sqlite3.Connection, id: int, at: int) -> None:
+    """Note that something about a dispatch changed, for the calendars that it is in."""
+    conn.execute("UPDATE dispatch SET sequence = sequence + 1, changed_at = ? WHERE id = ?", (at, id))
 
 
 def mark_undone(conn: sqlite3.Connection, id: int, undone: bool) -> None:

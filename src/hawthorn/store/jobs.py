@@ -306,3 +306,16 @@ def set_returned(conn: sqlite3.Connection, job: int, entry: int, revision: int |
     conn.execute(
         "UPDATE job_entry SET returned_revision = ? WHERE job = ? AND entry = ?", (revision, job, entry)
     )
+
+
+def due_between(conn: sqlite3.Connection, first: str, last: str, limit: int) -> list[Job]:
+    """Jobs that are not closed and due from one day until before another, in order."""
+    return shaped.every(
+        Job,
+        conn.execute(
+            _JOB
+            + "WHERE c.due >= ? AND c.due < ? AND c.due <> '' AND j.state NOT IN ('accepted', 'cancelled') "
+            "ORDER BY c.due, j.id LIMIT ?",
+            (first, last, limit),
+        ),
+    )

@@ -23,6 +23,8 @@ class KeptPeriod:
     actor: int
     at: int
     ended_at: int | None
+    sequence: int
+    changed_at: int
     by_name: str
 
     @property
@@ -47,19 +49,29 @@ def by_uuid(conn: sqlite3.Connection, uuid: str) -> KeptPeriod | None:
 def add(conn: sqlite3.Connection, uuid: str, period: QuietPeriod, actor: int, at: int) -> None:
     """Keep one."""
     conn.execute(
-        "INSERT INTO quiet_period (uuid, reason, begins, ends, zone, rule, actor, at) VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
-        (uuid, period.reason, period.begins, period.ends, period.zone, period.rule, actor, at),
+        "INSERT INTO quiet_period (uuid, reason, begins, ends, zone, rule, actor, at, changed_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        (uuid, period.reason, period.begins, period.ends, period.zone, period.rule, actor, at, at),
     )
 
 
-def change(conn: sqlite3.Connection, id: int, period: QuietPeriod) -> None:
+def change(conn: sqlite3.Connection, id: int, period: QuietPeriod, at: int) -> None:
     """Put another in place of one."""
     conn.execute(
-        "UPDATE quiet_period SET reason = ?, begins = ?, ends = ?, zone = ?, rule = ? WHERE id = ?",
-        (period.reason, period.begins, period.ends, period.zone, period.rule, id),
+        "UPDATE quiet_period SET reason = ?, begins = ?, ends = ?, zone = ?, rule = ?, sequence = sequence + 1, changed_at = ? "
+        "WHERE id = ?",
+        (period.reason, period.begins, period.ends, period.zone, period.rule, at, id),
     )
 
 
-def end(conn: sqlite3.Connection, id: int, at: int | None) -> None:
-    """End one, or have it again."""
-    conn.execute("UPDATE quiet_period SET ended_at = ? WHERE id = ?", (at, id))
+def end(conn: sqlite3.Connection, id: int, at: int) -> None:
+    """End one."""
+    conn.execute(
+        "UPDATE quiet_period SET ended_at = ?1, sequence = sequence + 1, changed_at = ?1 WHERE id = ?2",
+        (at, id),
+    )
+
+
+def ended_since(conn: sqlite3.Connection, at: int) -> list[KeptPeriod]:
+    """Those that were ended after an instant."""
+    ended = _KEPT.replace("q.ended_at IS NULL", "q.ended_at >= ?")
+    return shaped.every(KeptPeriod, conn.execute(f"{ended} ORDER BY q.id", (at,)))

@@ -14,6 +14,7 @@ if TYPE_CHECKING:
     from hawthorn.wire import media as media
     from hawthorn.wire import release as release
     from hawthorn.wire import search as search
+    from hawthorn.wire import timetable as timetable
     from hawthorn.wire import translation as translation
     from hawthorn.wire import views as views
 
@@ -25,6 +26,7 @@ AREAS = (
     "media",
     "release",
     "search",
+    "timetable",
     "translation",
     "views",
 )

@@ -50,6 +50,10 @@ EXAMPLES: dict[str, Any] = {
     "WebhookChange": {"kinds": ["dispatch.gone", "type."]},
     "RotateAsk": {"seconds": 3600},
     "SwitchAsk": {"on": True},
+    "CalendarAsk": {
+        "name": "What goes out",
+        "shows": {"kinds": ["dispatches", "quiet periods"], "locale": "fr"},
+    },
     "ReplanAsk": {"wall": "2027-03-31T09:00", "zone": "Europe/London"},
     "QuietPeriodAsk": {
         "begins": "2026-11-30T22:00",

@@ -109,7 +109,7 @@ def end(name: Named) -> None:
     tell("cli.quiet_periods.ended", reason=one.reason)
 
 
-def _shown(one: wire.release.QuietPeriod) -> None:
+def _shown(one: wire.timetable.QuietPeriod) -> None:
     tell("cli.quiet_periods.period", reason=one.reason, id=one.id)
     if one.since and one.until:
         tell("cli.quiet_periods.next", since=drawing.when(one.since), until=drawing.when(one.until))
@@ -117,7 +117,7 @@ def _shown(one: wire.release.QuietPeriod) -> None:
         tell("cli.quiet_periods.over")
 
 
-def _named(hawthorn: Client, name: str) -> wire.release.QuietPeriod:
+def _named(hawthorn: Client, name: str) -> wire.timetable.QuietPeriod:
     there = hawthorn.quiet_periods().items
     found = [q for q in there if means(name, q.id) or q.reason.casefold() == name.casefold()]
     found = found or [q for q in there if name.casefold() in q.reason.casefold()]

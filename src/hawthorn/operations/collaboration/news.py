@@ -56,6 +56,7 @@ CONCERNS: dict[str, tuple[str, ...]] = {
         "library",
     ),
     "webhook.": ("webhooks",),
+    "calendar.": ("calendars",),
     "quiet.": ("quiet-periods", "dispatches"),
     "commission.": ("jobs", "grid", "entries", "my-work"),
     "job.progress": ("jobs",),
@@ -83,7 +84,7 @@ CONCERNS: dict[str, tuple[str, ...]] = {
     "mail.": (),
 }
 """The lists that an event concerns, by the beginning of its kind; the longest that fits counts. Names are the console's."""
-_PEOPLE = ("webhook.", "person.", "role.", "key.", "bureau.", "session.", "access.", "mail.")
+_PEOPLE = ("webhook.", "calendar.", "person.", "role.", "key.", "bureau.", "session.", "access.", "mail.")
 RIGHTS = ("person.", "role.", "key.", "session.", "workflow.", "sites.", "type.")
 """Kinds after which what somebody may do has to be looked at again."""
 

@@ -26,7 +26,7 @@ from hawthorn.store.events import Event
 from hawthorn.store.standings import RELEASE
 from hawthorn.store.webhooks import Sent, Try, Webhook
 
-NEVER = ("access.", "session.", "person.", "role.", "key.", "mail.", "webhook.")
+NEVER = ("access.", "session.", "person.", "role.", "key.", "mail.", "webhook.", "calendar.")
 """The beginnings of kinds of which nobody outside is told."""
 KINDS = tuple(kind for kind in happenings.KINDS if not kind.startswith(NEVER))
 """The kinds of events of which somebody may be told."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
-from hawthorn.core import dispatch, moves, naming, numbers, timeline
+from hawthorn.core import dispatch, moves, naming, timeline
 from hawthorn.core.errors import BadTime, FieldProblem, InTheWay, Invalid, NotFound
 from hawthorn.core.messages import said
 from hawthorn.core.timeline import PlannedTime
@@ -267,25 +267,6 @@ def find(view: View, uuid: str) -> Dispatch:
     if row is None or not permission.whole(view, row.id):
         raise NotFound("dispatches.not_there", id=uuid)
     return row
-
-
-def between(view: View, start: int, end: int, limit: int, cursor: str = "") -> tuple[list[Dispatch], str]:
-    """Dispatches with an instant in [start, end) all of whose entries may be read, in order of time, after a place in them; and
-    where the next page begins."""
-    allowed, values = permission.readable_sql(view, "e", "x")
-    after = numbers.pair(cursor)
-    rows = store.between(view.conn, start, end, limit + 1, allowed, values, after)
-    last = rows[limit - 1] if len(rows) > limit else None
-    return rows[:limit], f"{last.instant}.{last.id}" if last is not None else ""
-
-
-def waiting(view: View, state: str, limit: int, cursor: str = "") -> tuple[list[Dispatch], str]:
-    """Dispatches that are open, held or failed and all of whose entries may be read, newest first; and where the next page
-    begins."""
-    allowed, values = permission.readable_sql(view, "e", "x")
-    before = numbers.whole(cursor) if cursor else None
-    rows = store.waiting(view.conn, state, limit + 1, allowed, values, before)
-    return rows[:limit], str(rows[limit - 1].id) if len(rows) > limit else ""
 
 
 def requests_of(view: View, id: int) -> list[MoveRequest]:

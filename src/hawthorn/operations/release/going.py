@@ -156,6 +156,7 @@ def _fail(act: Act, id: int, error: Exception) -> None:
     held = [{"title": row.name, "entry": "", "locale": "", "unmet": unmet}]
     if store.end(act.conn, id, "failed", act.now, _late(act, row.at), held):
         # What its moves are may be what cannot be worked out.
+        store.touch(act.conn, id, act.now)
         told = {"dispatch": row.uuid, "name": row.name, "planned_by": row.owner, "held": held}
         about = move_store.entries(act.conn, id)
         act.event("dispatch.held", about, {**told, "instant": timeline.iso(row.at), "moves": []})
@@ -194,14 +195,17 @@ def _undoing(act: Act, row: Dispatch) -> dict[str, Any]:
         return {}
     undone = store.by_id(act.conn, row.undoes)
     store.mark_undone(act.conn, undone.id, True)
+    store.touch(act.conn, undone.id, act.now)
     if undone.undoes is not None:
         # What was undone and is done again has gone, as before.
         store.mark_undone(act.conn, undone.undoes, False)
+        store.touch(act.conn, undone.undoes, act.now)
     return {"undoes": undone.uuid}
 
 
 def tell(act: Act, kind: str, id: int, **more: Any) -> None:
     """Append an event about a dispatch: its moves as items, up to a thousand of them."""
+    store.touch(act.conn, id, act.now)
     row = store.by_id(act.conn, id)
     items = move_store.items(act.conn, id, 1000)
     payload = {

@@ -93,7 +93,7 @@ def change(act: Act, uuid: str, times: Times) -> str:
     permission.require(act, "configure", Subject())
     kept = find(act, uuid)
     period = _checked(act, times)
-    store.change(act.conn, kept.id, period)
+    store.change(act.conn, kept.id, period, act.now)
     _tell(act, "quiet.changed", uuid, period)
     return uuid
 

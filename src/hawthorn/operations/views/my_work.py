@@ -9,7 +9,7 @@ from hawthorn.core.access import Subject
 from hawthorn.core.timeline import iso
 from hawthorn.operations.access import permission
 from hawthorn.operations.collaboration import assignments
-from hawthorn.operations.release import dispatches, review, workflows
+from hawthorn.operations.release import listing, review, workflows
 from hawthorn.operations.runtime.act import View
 from hawthorn.operations.search import finding
 from hawthorn.operations.translation import translation
@@ -79,7 +79,7 @@ def my_work(view: View) -> dict[str, Any]:
     horizon = view.now + 48 * 3600 * timeline.SECOND
     ahead = [
         show_work.dispatch(view, row, whole=False)
-        for row in dispatches.between(view, view.now, horizon, 50)[0]
+        for row in listing.between(view, view.now, horizon, 50)[0]
         if row.state == "planned"
     ]
     return {

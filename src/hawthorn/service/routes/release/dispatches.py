@@ -10,12 +10,13 @@ from fastapi import Query
 from hawthorn import wire
 from hawthorn.core import timeline
 from hawthorn.operations.release import dispatches, planning, undoing
+from hawthorn.operations.release import listing as lists
 from hawthorn.operations.release.dispatches import About
 from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.runtime.act import Act, Desk, View
 from hawthorn.operations.views import show_work
 from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint
-from hawthorn.service.paging import Paged, Since, Until
+from hawthorn.service.paging import OfLocale, OfSection, OfType, Paged, Person, Since, Until
 from hawthorn.service.routing import REFUSALS, area
 
 router = area("/api/dispatches", "dispatches")
@@ -99,17 +100,26 @@ def listing(
     paged: Paged,
     since: Since = "",
     until: Until = "",
-    state: Annotated[Literal["", "open", "held", "failed"], Query()] = "",
+    state: Annotated[
+        Literal["", "open", "held", "failed", "planned", "gone", "undone", "cancelled"], Query()
+    ] = "",
+    person: Person = "",
+    type: OfType = "",
+    locale: OfLocale = "",
+    section: OfSection = "",
 ) -> Answer:
-    """Dispatches by when they go or went, in order of time; or those of a `state` that wait for somebody, newest first."""
+    """Dispatches by when they go or went, in order of time; or those that are open, held or failed and wait for somebody, newest
+    first. They can be narrowed to who answers for them, and to what any of their moves is about."""
 
     def look(view: View) -> Answer:
-        if state:
-            rows, more = dispatches.waiting(view, state, paged.limit, paged.cursor)
+        states = [state] if state else []
+        only = lists.narrowed(view, states=states, person=person, type=type, locale=locale, section=section)
+        if state in ("open", "held", "failed"):
+            rows, more = lists.waiting(view, state, paged.limit, paged.cursor, only)
             return paged.answer([show_work.dispatch(view, row, whole=False) for row in rows], more)
         first = timeline.day_or_instant(since) if since else 0
         last = timeline.day_or_instant(until) if until else 1 << 62
-        rows, more = dispatches.between(view, first, last, paged.limit, paged.cursor)
+        rows, more = lists.between(view, first, last, paged.limit, paged.cursor, only)
         return paged.answer([show_work.dispatch(view, row, whole=False) for row in rows], more)
 
     return desk.read(me, look)

@@ -17,7 +17,7 @@ from hawthorn.service.routing import REFUSALS, area
 router = area("/api/quiet-periods", "dispatches")
 
 
-def _times(body: wire.release.QuietPeriodAsk) -> Times:
+def _times(body: wire.timetable.QuietPeriodAsk) -> Times:
     return Times(body.begins, body.ends, body.zone, body.rule, body.reason)
 
 
@@ -28,7 +28,7 @@ def _done(desk: Desk, me: Who, do: Callable[[Act], str]) -> Answer:
     return desk.write(me, act)
 
 
-@router.get("", response_model=wire.release.QuietPeriods, operation_id="quiet_periods")
+@router.get("", response_model=wire.timetable.QuietPeriods, operation_id="quiet_periods")
 def listing(me: Who, desk: AtDesk, paged: Paged) -> Answer:
     """The quiet periods, each with the time that it takes now or next."""
 
@@ -39,7 +39,9 @@ def listing(me: Who, desk: AtDesk, paged: Paged) -> Answer:
     return desk.read(me, look)
 
 
-@router.get("/spans", response_model=wire.release.QuietSpans, operation_id="quiet_spans", responses=REFUSALS)
+@router.get(
+    "/spans", response_model=wire.timetable.QuietSpans, operation_id="quiet_spans", responses=REFUSALS
+)
 def spans(me: Who, desk: AtDesk, paged: Paged, since: Since = "", until: Until = "") -> Answer:
     """Each time between two instants in which nothing is released, in order; from now on, and a month, where none is named."""
 
@@ -55,27 +57,27 @@ def spans(me: Who, desk: AtDesk, paged: Paged, since: Since = "", until: Until =
 @router.post(
     "",
     status_code=201,
-    response_model=wire.release.QuietPeriod,
+    response_model=wire.timetable.QuietPeriod,
     operation_id="add_quiet_period",
     responses=REFUSALS,
 )
-def add(body: wire.release.QuietPeriodAsk, me: Who, desk: AtDesk) -> Answer:
+def add(body: wire.timetable.QuietPeriodAsk, me: Who, desk: AtDesk) -> Answer:
     """Release nothing from one time to another, once or by a rule (RFC 5545); what is planned in it is held when its time comes."""
     return _done(desk, me, lambda act: quiet_periods.add(act, _times(body)))
 
 
 @router.post(
-    "/check", response_model=wire.release.QuietEffect, operation_id="check_quiet_period", responses=REFUSALS
+    "/check", response_model=wire.timetable.QuietEffect, operation_id="check_quiet_period", responses=REFUSALS
 )
-def check(body: wire.release.QuietPeriodAsk, me: Who, desk: AtDesk) -> Answer:
+def check(body: wire.timetable.QuietPeriodAsk, me: Who, desk: AtDesk) -> Answer:
     """When a quiet period would be next, and what is planned in that time; nothing is done."""
     return desk.read(me, lambda view: show_quiet.effect(view, _times(body)))
 
 
 @router.put(
-    "/{id}", response_model=wire.release.QuietPeriod, operation_id="change_quiet_period", responses=REFUSALS
+    "/{id}", response_model=wire.timetable.QuietPeriod, operation_id="change_quiet_period", responses=REFUSALS
 )
-def change(id: str, body: wire.release.QuietPeriodAsk, me: Who, desk: AtDesk) -> Answer:
+def change(id: str, body: wire.timetable.QuietPeriodAsk, me: Who, desk: AtDesk) -> Answer:
     """Other times, another rule or another reason."""
     return _done(desk, me, lambda act: quiet_periods.change(act, id, _times(body)))
 
