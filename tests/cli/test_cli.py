@@ -10,6 +10,7 @@ import sys
 from collections.abc import Callable
 from pathlib import Path
 
+import httpx
 import pytest
 from typer.testing import CliRunner, Result
 
@@ -451,3 +452,19 @@ def test_a_webhook_is_added_tried_switched_and_ended_by_command_line(run: Run, r
     run("webhook", "again", "The public site", str(number), who="ida")
     run("webhook", "end", "Bells", who="ida")
     run("webhook", "end", "Bells", code=EXIT["not-found"], who="ida")
+
+
+def test_a_calendar_is_made_renewed_and_ended_by_command_line(run: Run, running: Running) -> None:
+    assert "no calendar" in run("calendar", "list", who="tomas").output
+    run("calendar", "add", "Bells", "--show", "birthdays", who="tomas", code=EXIT["invalid"])
+    shown = ("--show", "dispatches", "--locale", "en", "--json")
+    made = json.loads(run("calendar", "add", "Bells", *shown, who="tomas").output)
+    assert httpx.get(made["address"]).text.startswith("BEGIN:VCALENDAR")
+    assert "Bells" in run("calendar", "list", who="tomas").output
+    again = run("calendar", "renew", "Bells", who="tomas").output
+    assert "/calendar/" in again
+    assert httpx.get(made["address"]).status_code == 404
+    run("calendar", "end", "Bells", who="tomas")
+    run("calendar", "end", "Bells", who="tomas", code=EXIT["not-found"])
+    assert run("dispatch", "list", "--locale", "ja", "--all", "--json", who="tomas").output != ""
+    run("dispatch", "list", "--type", "nothing", who="tomas", code=EXIT["invalid"])

@@ -74,7 +74,7 @@ def test_one_thing_has_one_option() -> None:
 @pytest.mark.parametrize(
     "words",
     [
-        "find", "dispatch list", "quiet-period list", "job list", "grid", "type list", "locale list", "bureau list", "person list", "role list",
+        "find", "dispatch list", "quiet-period list", "calendar list", "webhook list", "job list", "grid", "type list", "locale list", "bureau list", "person list", "role list",
         "workflow list", "workflow choose", "key list", "template list", "tags", "lists", "library", "folder list", "site list",
         "crops", "outline", "search-and-sharing", "sessions", "notifications", "events", "preview links", "topics topic",
     ],

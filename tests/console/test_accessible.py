@@ -240,6 +240,18 @@ def month(page: Page) -> None:
     expect(page.get_by_role("columnheader", name="Wed")).to_be_visible()
 
 
+def week(page: Page) -> None:
+    page.get_by_role("button", name="Week", exact=True).click()
+    expect(page.get_by_role("columnheader", name="Wed")).to_be_visible()
+
+
+def subscribing(page: Page) -> None:
+    page.get_by_role("button", name="Subscribe…").click()
+    dialog = page.get_by_role("dialog", name="Calendars to subscribe to")
+    dialog.get_by_role("button", name="New address").last.click()
+    expect(dialog.get_by_role("list", name="Your calendars")).to_be_visible()
+
+
 def begun(page: Page) -> None:
     page.get_by_role("button", name="New dispatch…").click()
     expect(page.get_by_role("dialog", name="Start a dispatch")).to_be_visible()
@@ -279,7 +291,8 @@ WALKS: dict[str, Walk] = {
     "entry out": ("ida", "/entries/{boat}/en", (plan, commission)),
     "compared": ("wim", "/entries/{boat}/en", (compare, fork)),
     "arabic": ("sami", "/entries/{winter}/ar", ()),
-    "timetable": ("ida", "/timetable", (month, begun)),
+    "timetable": ("ida", "/timetable", (week, month, begun)),
+    "calendars": ("ida", "/timetable", (subscribing,)),
     "dispatch": ("ida", "/timetable/{regatta}", (retimed,)),
     "open dispatch": ("ida", "/timetable/{boats}", (described,)),
     "dispatch that went": ("ida", "/timetable/{sundays}", (undone,)),

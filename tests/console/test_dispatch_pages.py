@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import re
-from datetime import datetime
+from datetime import datetime, timedelta
 
+import httpx
 from playwright.sync_api import expect
 
 from tests.conftest import Running, eventually
@@ -152,3 +153,37 @@ def test_a_quiet_period_is_added_holds_what_is_planned_and_is_overridden_by_who_
     page.get_by_role("button", name="Undo", exact=True).click()
     expect(page.get_by_role("list", name="Quiet periods")).to_contain_text("The slipway is painted.")
     page.get_by_role("button", name="End The slipway is painted.").click()
+
+
+def test_the_timetable_is_narrowed_shown_by_week_and_subscribed_to(running: Running, open_as: Open) -> None:
+    entry = running.signed("Buoy paint")
+    day = running.soon() + timedelta(days=200)
+    when = {"wall": f"{day:%Y-%m-%d}T09:00", "zone": "Europe/London"}
+    running.as_("ida").dispatch([{"id": entry.id, "locale": "en"}], when=when, name="Buoys painted")
+    page = open_as("ida", "/timetable")
+    planned = page.get_by_role("region", name="Planned")
+    expect(planned).to_contain_text("Buoys painted")
+    page.get_by_label("Language").select_option("ja")
+    expect(planned).not_to_contain_text("Buoys painted")
+    page.get_by_role("button", name="Show all").click()
+    page.get_by_label("Content type").select_option("notice")
+    expect(planned).to_contain_text("Buoys painted")
+    page.get_by_role("button", name="Subscribe…").click()
+    dialog = page.get_by_role("dialog", name="Calendars to subscribe to")
+    expect(dialog).to_contain_text("It shows what the timetable is narrowed to now.")
+    dialog.get_by_label("Name").fill("Notices")
+    dialog.get_by_role("button", name="New address").click()
+    address = dialog.locator("code").text_content() or ""
+    read = httpx.get(address)
+    assert read.headers["content-type"] == "text/calendar; charset=utf-8"
+    assert "SUMMARY:Buoys painted" in read.text
+    assert httpx.get(address, headers={"If-None-Match": read.headers["etag"]}).status_code == 304
+    dialog.get_by_role("button", name="End Notices").click()
+    expect(dialog.get_by_text("Notices", exact=True)).to_have_count(0)
+    assert httpx.get(address).status_code == 404
+    dialog.get_by_role("button", name="Close", exact=True).last.click()
+    page.get_by_role("button", name="Day", exact=True).click()
+    page.get_by_role("button", name="The day after").click()
+    page.get_by_role("button", name="Today").click()
+    page.get_by_role("button", name="Week", exact=True).click()
+    expect(page.get_by_role("columnheader")).to_have_count(7)

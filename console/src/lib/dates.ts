@@ -46,6 +46,11 @@ export function weeksOf(day: string, least = 1): string[][] {
   );
 }
 
+/** The week of a day. */
+export function weekOf(day: string): string[] {
+  return Array.from({ length: 7 }, (_, n) => later(day, { days: n - placeInWeek(day) }));
+}
+
 /** A day as it is read aloud and shown. */
 export function shownDay(day: string, how: Intl.DateTimeFormatOptions = usualDay): string {
   return format(how).format(new Date(`${day}T00:00:00Z`));

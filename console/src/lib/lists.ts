@@ -2,3 +2,10 @@
 export function toggled<T>(list: readonly T[] | undefined, value: T): T[] {
   return list?.includes(value) ? list.filter((one) => one !== value) : [...(list ?? []), value];
 }
+
+/** Things by something about them, in the order in which each comes first. */
+export function grouped<Item, Key>(items: Item[], key: (item: Item) => Key): Map<Key, Item[]> {
+  const out = new Map<Key, Item[]>();
+  for (const item of items) out.set(key(item), [...(out.get(key(item)) ?? []), item]);
+  return out;
+}

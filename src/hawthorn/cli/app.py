@@ -34,6 +34,7 @@ PARTS: dict[str, tuple[str, ...]] = {
     "release.going_out": ("release", "withdraw", "plan"),
     "release.dispatches": ("dispatch",),
     "release.quiet_periods": ("quiet-period",),
+    "release.calendars": ("calendar",),
     "translation.jobs": ("commission", "grid", "job"),
     "access.begin": ("begin", "join", "log-in", "log-out", "me", "why", "events", "key", "type"),
     "content.locales": ("locale",),

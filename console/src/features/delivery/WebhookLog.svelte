@@ -8,7 +8,7 @@
   import Disclosure from "../../ui/Disclosure.svelte";
   import Trouble from "../../ui/Trouble.svelte";
   import Waiting from "../../ui/Waiting.svelte";
-  import { deliveriesQuery } from "./queries";
+  import { deliveriesQuery } from "./webhooks";
 
   /** What was sent to a webhook, newest first, with every try; each can be read, and sent again. */
   let { id }: { id: string } = $props();

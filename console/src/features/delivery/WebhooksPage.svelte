@@ -14,7 +14,7 @@
   import Input from "../../ui/Input.svelte";
   import Trouble from "../../ui/Trouble.svelte";
   import Waiting from "../../ui/Waiting.svelte";
-  import { webhooksQuery } from "./queries";
+  import { webhooksQuery } from "./webhooks";
   import WebhookLog from "./WebhookLog.svelte";
 
   /** Who is told of events over HTTP: adding, trying, switching off, another secret, and what was sent. */

@@ -1,4 +1,4 @@
-import { createInfiniteQuery, createQuery } from "@tanstack/svelte-query";
+import { createQuery } from "@tanstack/svelte-query";
 import { api, pages, sure } from "../../lib/api";
 
 /** A level of the outline. */
@@ -54,26 +54,5 @@ export function searchAndSharingQuery(locale: () => string) {
   return createQuery(() => ({
     queryKey: ["search-and-sharing", locale()],
     queryFn: () => sure(api.GET("/api/search-and-sharing", { params: { query: { locale: locale() } } })),
-  }));
-}
-
-/** Who is told of events over HTTP. */
-export function webhooksQuery() {
-  return createQuery(() => ({
-    queryKey: ["webhooks"],
-    queryFn: () => pages((query) => api.GET("/api/webhooks", { params: { query } })),
-  }));
-}
-
-/** What was sent to a webhook, newest first. */
-export function deliveriesQuery(id: () => string) {
-  return createInfiniteQuery(() => ({
-    queryKey: ["webhooks", id(), "sent"],
-    queryFn: ({ pageParam }: { pageParam: string }) => {
-      const query = { limit: 20, ...(pageParam ? { cursor: pageParam } : {}) };
-      return sure(api.GET("/api/webhooks/{id}/deliveries", { params: { path: { id: id() }, query } }));
-    },
-    initialPageParam: "",
-    getNextPageParam: (last: { next: string }) => last.next || undefined,
   }));
 }

@@ -91,7 +91,7 @@
 <div class="flex min-h-screen flex-col md:flex-row">
   <nav
     aria-label={t("nav.label")}
-    class="border-line bg-wash md:sticky md:top-0 md:h-screen md:w-44 md:shrink-0 md:border-e"
+    class="border-line bg-wash print:hidden md:sticky md:top-0 md:h-screen md:w-44 md:shrink-0 md:border-e"
   >
     <div class="flex items-center justify-between px-3 py-3">
       <a href="/" class="flex items-center gap-2 font-serif text-lg font-semibold text-ink">
@@ -125,7 +125,7 @@
     </div>
   </nav>
   <div class="min-w-0 flex-1">
-    <header class="flex flex-wrap items-center gap-3 border-b px-4 py-2">
+    <header class="flex flex-wrap items-center gap-3 border-b px-4 py-2 print:hidden">
       <Button icon={SearchOutline} class="min-w-0 justify-start font-normal text-moss sm:w-72" onclick={find}>
         <span class="truncate">{t("commands.hint")}</span><span class="ms-auto hidden sm:inline"
           ><Kbd>Ctrl K</Kbd></span

@@ -16,7 +16,7 @@
   import Waiting from "../../ui/Waiting.svelte";
   import ZoneField from "../../ui/ZoneField.svelte";
   import RuleField from "./RuleField.svelte";
-  import { quietPeriodsQuery } from "./queries";
+  import { quietPeriodsQuery } from "./timetable";
   import { often } from "./rules";
 
   /** When nothing is released: what there is, and adding, changing and ending it. */

@@ -1,23 +1,33 @@
 import { createQuery } from "@tanstack/svelte-query";
 import { api, pages, sure } from "../../lib/api";
+import { aboutOf, ALL, given, type Narrowing } from "./narrowing";
 
-/** Dispatches in order of time, from an instant on, until another. */
-export function dispatchesQuery(since: () => string, until: () => string = () => "") {
+/** Dispatches in order of time, from an instant on, until another, narrowed to what is asked for. */
+export function dispatchesQuery(
+  since: () => string,
+  until: () => string = () => "",
+  narrowing: () => Narrowing = () => ALL,
+) {
   return createQuery(() => ({
-    queryKey: ["dispatches", since(), until()],
+    queryKey: ["dispatches", since(), until(), narrowing()],
     queryFn: () =>
       pages((query) =>
-        api.GET("/api/dispatches", { params: { query: { ...query, since: since(), until: until() } } }),
+        api.GET("/api/dispatches", {
+          params: { query: { ...query, since: since(), until: until(), ...given(narrowing()) } },
+        }),
       ),
     placeholderData: (before) => before,
   }));
 }
 
 /** Dispatches of a state that wait for somebody: newest first. */
-export function waitingQuery(state: "open" | "held" | "failed") {
+export function waitingQuery(state: "open" | "held" | "failed", narrowing: () => Narrowing = () => ALL) {
   return createQuery(() => ({
-    queryKey: ["dispatches", "waiting", state],
-    queryFn: () => pages((query) => api.GET("/api/dispatches", { params: { query: { ...query, state } } })),
+    queryKey: ["dispatches", "waiting", state, narrowing()],
+    queryFn: () =>
+      pages((query) =>
+        api.GET("/api/dispatches", { params: { query: { ...query, ...aboutOf(narrowing()), state } } }),
+      ),
   }));
 }
 
@@ -47,27 +57,5 @@ export function dispatchQuery(id: () => string) {
   return createQuery(() => ({
     queryKey: ["dispatch", id()],
     queryFn: () => sure(api.GET("/api/dispatches/{id}", { params: { path: { id: id() } } })),
-  }));
-}
-
-/** When nothing is released. */
-export function quietPeriodsQuery() {
-  return createQuery(() => ({
-    queryKey: ["quiet-periods"],
-    queryFn: () => pages((query) => api.GET("/api/quiet-periods", { params: { query } })),
-  }));
-}
-
-/** Each time between two instants in which nothing is released. */
-export function quietSpansQuery(since: () => string, until: () => string) {
-  return createQuery(() => ({
-    queryKey: ["quiet-periods", "spans", since(), until()],
-    queryFn: () =>
-      pages((query) =>
-        api.GET("/api/quiet-periods/spans", {
-          params: { query: { ...query, since: since(), until: until() } },
-        }),
-      ),
-    placeholderData: (before) => before,
   }));
 }

@@ -22,6 +22,7 @@ export type DispatchCheck = Schemas["DispatchCheck"];
 export type MoveLine = Schemas["MoveLine"];
 export type QuietPeriod = Schemas["QuietPeriod"];
 export type Webhook = Schemas["Webhook"];
+export type CalendarMade = Schemas["CalendarMade"];
 export type WhenAsk = Schemas["WhenAsk"];
 export type Job = Schemas["Job"];
 export type JobLine = Schemas["JobLine"];

@@ -52,14 +52,17 @@ Into = Annotated[list[str], typer.Argument(help="Entries, each by address, id or
 
 def listing(
     everything: Annotated[bool, typer.Option("--all", help="Also those that have gone.")] = False,
+    person: Annotated[str, typer.Option("--person", help="Only what this person answers for.")] = "",
+    type: Annotated[str, typer.Option("--type", help="Only what moves entries of this type.")] = "",
+    locale: Annotated[str, typer.Option("--locale", help="Only what moves this locale.")] = "",
     as_json: Json = False,
 ) -> None:
     """Dispatches in order of time.
 
-    Example: hawthorn dispatch list --all
+    Example: hawthorn dispatch list --all --locale fr
     """
     with service() as hawthorn:
-        found = _every(hawthorn)
+        found = _every(hawthorn, person=person, type=type, locale=locale)
     found = [d for d in found if everything or d.state not in ("gone", "undone", "cancelled")]
     if as_json:
         print_json(found)
@@ -75,10 +78,10 @@ def listing(
     out.print(made)
 
 
-def _every(hawthorn: Client) -> list[wire.release.Dispatch]:
-    """All of them: those that have no time yet, then the others in order of time."""
-    untimed = [d for d in every(bound(hawthorn.dispatches, state="open")) if d.instant is None]
-    return [*untimed, *every(hawthorn.dispatches)]
+def _every(hawthorn: Client, **about: str) -> list[wire.release.Dispatch]:
+    """All of them, or those about something: those that have no time yet, then the others in order of time."""
+    untimed = [d for d in every(bound(hawthorn.dispatches, state="open", **about)) if d.instant is None]
+    return [*untimed, *every(bound(hawthorn.dispatches, **about))]
 
 
 def _id(hawthorn: Client, name: str) -> str:

@@ -2,9 +2,10 @@
   import "../../messages/release";
   import { useQueryClient } from "@tanstack/svelte-query";
   import { api, sure, type Dispatch, type WhenAsk } from "../../lib/api";
-  import { shownDay, weeksOf } from "../../lib/dates";
+  import { shownDay, weekOf, weeksOf } from "../../lib/dates";
   import { instantIn, later, todayIn, wallIn } from "../../lib/days";
   import { t } from "../../lib/i18n";
+  import { grouped } from "../../lib/lists";
   import { whileTyped } from "../../lib/state/checked.svelte";
   import { session } from "../../lib/state/session.svelte";
   import { toasts } from "../../lib/state/toasts.svelte";
@@ -16,29 +17,43 @@
   import ChevronLeftOutline from "flowbite-svelte-icons/ChevronLeftOutline.svelte";
   import ChevronRightOutline from "flowbite-svelte-icons/ChevronRightOutline.svelte";
   import MoveList from "./MoveList.svelte";
+  import type { Narrowing } from "./narrowing";
   import QuietOverride, { quietIn } from "./QuietOverride.svelte";
   import { whenOf } from "./ask";
-  import { dispatchesQuery, quietSpansQuery } from "./queries";
+  import { dispatchesQuery } from "./queries";
+  import { duesQuery, quietSpansQuery } from "./timetable";
 
   /**
-   * A month of the timetable in the viewer's zone. What is planned is moved to another day by dragging, or with Alt and the arrows; it
+   * A month, a week or a day of the timetable in the viewer's zone. What is planned is moved to another day by dragging, or with Alt and the arrows; it
    * keeps its time of day. What that would do is shown before it is done.
    */
+  let { span, narrowing }: { span: "month" | "week" | "day"; narrowing: Narrowing } = $props();
   const queries = useQueryClient();
   const zone = session.me?.zone;
   const today = todayIn(zone);
-  let month = $state(today.slice(0, 7));
-  const first = $derived(`${month}-01`);
-  const weeks = $derived(weeksOf(first));
-  const title = $derived(shownDay(first, { month: "long", year: "numeric" }));
-  const found = dispatchesQuery(
-    () => instantIn(zone, weeks[0]![0]!).toISOString(),
-    () => instantIn(zone, later(weeks.at(-1)![6]!, { days: 1 })).toISOString(),
+  /** A day of what is shown. */
+  let at = $state(today);
+  const month = $derived(at.slice(0, 7));
+  const weeks = $derived(span === "month" ? weeksOf(at) : span === "week" ? [weekOf(at)] : [[at]]);
+  const first = $derived(weeks[0]![0]!);
+  const after = $derived(later(weeks.at(-1)!.at(-1)!, { days: 1 }));
+  const title = $derived(
+    span === "month"
+      ? shownDay(`${month}-01`, { month: "long", year: "numeric" })
+      : span === "week"
+        ? t("timetable.weekOf", { from: shownDay(first), to: shownDay(weeks[0]![6]!) })
+        : shownDay(at),
   );
-  const quiet = quietSpansQuery(
-    () => instantIn(zone, weeks[0]![0]!).toISOString(),
-    () => instantIn(zone, later(weeks.at(-1)![6]!, { days: 1 })).toISOString(),
+  const since = () => instantIn(zone, first).toISOString();
+  const until = () => instantIn(zone, after).toISOString();
+  const found = dispatchesQuery(since, until, () => narrowing);
+  const dues = duesQuery(
+    () => first,
+    () => after,
+    () => narrowing,
   );
+  const dueOn = $derived(grouped(dues.data?.items ?? [], (one) => one.day));
+  const quiet = quietSpansQuery(since, until);
   /** The quiet times of each day, as they are read. */
   const quietOn = $derived.by(() => {
     const out: Record<string, { id: string; says: string; reason: string }[]> = {};
@@ -71,7 +86,16 @@
     gone: "border-hedge text-hedge",
   };
   /** So many stand in a day before the others are behind its number. */
-  const MOST = 4;
+  const MOST = $derived(span === "month" ? 4 : 200);
+  /** So many at one hour are a crowd. */
+  const CROWD = 3;
+  function crowds(here: Dispatch[]): string[] {
+    const hours = grouped(
+      here.filter((one) => one.state === "planned"),
+      (one) => time(one).slice(0, 2),
+    );
+    return [...hours].filter(([, all]) => all.length >= CROWD).map(([hour]) => `${hour}:00`);
+  }
   let all = $state("");
   let dragged = $state<Dispatch | null>(null);
   let over = $state("");
@@ -143,17 +167,18 @@
     ask(one, later(day, { days: by }));
   }
 
-  function go(months: number): void {
-    month = (months ? later(first, { months }) : today).slice(0, 7);
+  function go(by: number): void {
+    const step = { month: { months: by }, week: { days: 7 * by }, day: { days: by } }[span];
+    at = by ? later(span === "month" ? `${month}-01` : at, step) : today;
   }
 </script>
 
-<div class="flex flex-wrap items-center gap-2 pb-3">
+<div class="flex flex-wrap items-center gap-2 pb-3 print:hidden">
   <Button
     look="quiet"
     icon={ChevronLeftOutline}
     class="rtl:-scale-x-100"
-    label={t("timetable.before")}
+    label={t(`timetable.before_${span}`)}
     onclick={() => go(-1)}
   />
   <h2 class="min-w-44 text-center text-lg font-semibold" aria-live="polite">
@@ -163,7 +188,7 @@
     look="quiet"
     icon={ChevronRightOutline}
     class="rtl:-scale-x-100"
-    label={t("timetable.after")}
+    label={t(`timetable.after_${span}`)}
     onclick={() => go(1)}
   />
   <Button onclick={() => go(0)}>{t("timetable.today")}</Button>
@@ -173,12 +198,12 @@
 {:else if !found.data}
   <Waiting lines={8} />
 {:else}
-  <Table aria-label={title} class="min-w-[42rem] table-fixed">
+  <Table aria-label={title} class={span === "day" ? "" : "min-w-[42rem] table-fixed"}>
     <thead>
       <tr>
         {#each weeks[0] as day (day)}
           <th scope="col" class="px-2 py-1 text-start text-sm font-semibold text-moss"
-            >{shownDay(day, { weekday: "short" })}</th
+            >{shownDay(day, { weekday: span === "day" ? "long" : "short" })}</th
           >
         {/each}
       </tr>
@@ -190,8 +215,9 @@
             {@const here = byDay[day] ?? []}
             <td
               class={[
-                "h-24 border p-1 align-top",
-                day.startsWith(month) ? "bg-sheet" : "bg-wash",
+                "border p-1 align-top",
+                span === "month" ? "h-24" : "h-72",
+                span !== "month" || day.startsWith(month) ? "bg-sheet" : "bg-wash",
                 quietOn[day] && "hatched",
                 over === day && "outline-2 outline-slate",
               ]}
@@ -209,6 +235,9 @@
                 >
                 {#if day === today}<span class="text-xs">{t("timetable.isToday")}</span>{/if}
               </p>
+              {#each crowds(here) as hour (hour)}
+                <p class="px-1 text-xs font-semibold text-straw">{t("timetable.crowded", { hour })}</p>
+              {/each}
               {#each quietOn[day] ?? [] as one (one.id)}
                 <p class="truncate rounded bg-paper px-1 text-xs text-moss" title="{one.says}: {one.reason}">
                   {one.says}<span class="sr-only">: {one.reason}</span>
@@ -219,7 +248,9 @@
                   <li>
                     <a
                       href="/timetable/{one.id}"
-                      class="block truncate rounded border-s-4 bg-paper px-1.5 py-0.5 text-sm no-underline {LOOKS[
+                      class="{span === 'month'
+                        ? 'truncate'
+                        : ''} block rounded border-s-4 bg-paper px-1.5 py-0.5 text-sm no-underline {LOOKS[
                         one.state
                       ] ?? 'border-edge text-moss'}"
                       title={`${time(one)} ${one.name} (${t(`timetable.state.${one.state}`)})`}
@@ -236,6 +267,16 @@
                   </li>
                 {/each}
               </ul>
+              {#each dueOn.get(day) ?? [] as one (one.id)}
+                <a
+                  href={one.path}
+                  title="{t(`timetable.due_${one.kind}`)}: {one.title} ({one.person || one.locale})"
+                  class="mt-1 block rounded border border-dashed px-1.5 py-0.5 text-sm text-moss {span ===
+                  'month'
+                    ? 'truncate'
+                    : ''}">{t(`timetable.due_${one.kind}`)}: {one.title}</a
+                >
+              {/each}
               {#if here.length > MOST && all !== day}
                 <Button look="quiet" class="px-1 text-sm" onclick={() => (all = day)}
                   >{t("timetable.more", { count: here.length - MOST })}</Button
@@ -247,7 +288,7 @@
       {/each}
     </tbody>
   </Table>
-  <p class="pt-2 text-sm text-moss">{t("timetable.dragAbout")}</p>
+  <p class="pt-2 text-sm text-moss print:hidden">{t("timetable.dragAbout")}</p>
 {/if}
 
 <FormDialog

@@ -1,0 +1,23 @@
+import { createInfiniteQuery, createQuery } from "@tanstack/svelte-query";
+import { api, pages, sure } from "../../lib/api";
+
+/** Who is told of events over HTTP. */
+export function webhooksQuery() {
+  return createQuery(() => ({
+    queryKey: ["webhooks"],
+    queryFn: () => pages((query) => api.GET("/api/webhooks", { params: { query } })),
+  }));
+}
+
+/** What was sent to a webhook, newest first. */
+export function deliveriesQuery(id: () => string) {
+  return createInfiniteQuery(() => ({
+    queryKey: ["webhooks", id(), "sent"],
+    queryFn: ({ pageParam }: { pageParam: string }) => {
+      const query = { limit: 20, ...(pageParam ? { cursor: pageParam } : {}) };
+      return sure(api.GET("/api/webhooks/{id}/deliveries", { params: { path: { id: id() }, query } }));
+    },
+    initialPageParam: "",
+    getNextPageParam: (last: { next: string }) => last.next || undefined,
+  }));
+}
