@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import partial as bound
-from typing import Annotated
+from typing import Annotated, Any
 
 import typer
 from rich.markup import escape
@@ -78,7 +78,7 @@ def listing(
     out.print(made)
 
 
-def _every(hawthorn: Client, **about: str) -> list[wire.release.Dispatch]:
+def _every(hawthorn: Client, **about: Any) -> list[wire.release.Dispatch]:
     """All of them, or those about something: those that have no time yet, then the others in order of time."""
     untimed = [d for d in every(bound(hawthorn.dispatches, state="open", **about)) if d.instant is None]
     return [*untimed, *every(bound(hawthorn.dispatches, **about))]
