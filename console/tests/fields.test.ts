@@ -27,6 +27,7 @@ const kind = {
   layout: "",
   retired: false,
   read_only: false,
+  policy: { past: "refuse" as const, hour: "", needs_date: false, needs_end: false, needs_note: false },
   public: true,
 };
 

@@ -187,3 +187,24 @@ def test_the_timetable_is_narrowed_shown_by_week_and_subscribed_to(running: Runn
     page.get_by_role("button", name="Today").click()
     page.get_by_role("button", name="Week", exact=True).click()
     expect(page.get_by_role("columnheader")).to_have_count(7)
+
+
+def test_an_end_is_planned_in_the_same_step(running: Running, open_as: Open) -> None:
+    entry = running.signed("Ice warning")
+    page = open_as("jonas", f"/entries/{entry.id}/en")
+    page.get_by_role("button", name="Release or plan…").click()
+    dialog = page.get_by_role("dialog", name="Release")
+    dialog.get_by_label("At a time").check()
+    dialog.get_by_role("textbox", name="Day and time").fill("in two days 9")
+    page.keyboard.press("Tab")
+    dialog.get_by_label("Name (optional)").fill("Ice")
+    dialog.get_by_label("Withdraw it again later").check()
+    expect(dialog.get_by_role("button", name="Plan it")).to_be_disabled()
+    dialog.get_by_role("textbox", name="Out until").fill("in three days 9")
+    page.keyboard.press("Tab")
+    dialog.get_by_role("button", name="Plan it").click()
+    expect(dialog).to_have_count(0)
+    planned = running.as_("ida").entry(entry.id, "en").planned
+    assert [(one.verb, one.name) for one in planned] == [("release", "Ice"), ("withdraw", "End: Ice")]
+    for one in planned:
+        running.as_("ida").cancel_dispatch(one.dispatch)

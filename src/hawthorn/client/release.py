@@ -71,10 +71,11 @@ class ReleaseCalls:
         owner: str = "",
         partial: bool = False,
         override_quiet: bool = False,
+        until: Mapping[str, str] | None = None,
         key: str | None = None,
     ) -> Request[wire.release.Dispatch]:
-        """Release or withdraw; now, or as planned with `{"wall": …, "zone": …}` or `{"instant": …}`; or `open`, to be put
-        together over time."""
+        """Release or withdraw; now, or as planned with `{"wall": …, "zone": …}` or `{"instant": …}`, and `until` another time; or
+        `open`, to be put together over time."""
         body = {
             "moves": list(moves),
             "when": when,
@@ -85,6 +86,7 @@ class ReleaseCalls:
             "owner": owner,
             "partial": partial,
             "override_quiet": override_quiet,
+            "until": until,
         }
         return Request("POST", "/api/dispatches", into(wire.release.Dispatch), json=body, headers=once(key))
 

@@ -133,6 +133,7 @@ class Candidate:
     broken: tuple[tuple[str, str], ...] = ()
     too_long: tuple[tuple[str, Message], ...] = ()
     ends: bool = True
+    must_end: bool = False
     behind: tuple[str, int] = ("", 0)
     values: Mapping[str, Any] = field(default_factory=dict)
     overridden: frozenset[tuple[str, str, str]] = frozenset()
@@ -211,6 +212,9 @@ def unmet(flow: Workflow, goal: Stage, candidate: Candidate) -> list[Unmet]:
         for u in asked(stage, candidate)
         if (stage.name, u.code, u.where) not in candidate.overridden
     }
+    if candidate.must_end:
+        # Asked by its type, whatever the gate asks.
+        found.update({(u.code, u.where, u.what): u for u in _end(candidate)})
     return [*found.values(), *structural(candidate)]
 
 

@@ -51,6 +51,16 @@ class FieldSpec(Wire):
     public: bool = Field(default=True, description="Whether readers get it.")
 
 
+class PolicySpec(Wire):
+    """How entries of a type go out."""
+
+    past: Literal["refuse", "next", "now"] = "refuse"
+    hour: str = ""
+    needs_date: bool = False
+    needs_end: bool = False
+    needs_note: bool = False
+
+
 class TypeSpec(Wire):
     """A content type in its newest version."""
 
@@ -76,6 +86,7 @@ class TypeSpec(Wire):
     retired: bool = Field(default=False, description="Nobody starts entries of it any more.")
     read_only: bool = Field(default=False, description="What its entries hold is not changed by anybody.")
     public: bool = Field(default=True, description="Whether its entries are read without a key.")
+    policy: PolicySpec = PolicySpec()
     help: str
     fields: list[FieldSpec]
 

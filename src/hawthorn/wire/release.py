@@ -220,6 +220,7 @@ class DispatchAsk(Wire):
     owner: str = ""
     partial: bool = False
     override_quiet: bool = False
+    until: WhenAsk | None = None
 
 
 class DispatchChange(Wire):

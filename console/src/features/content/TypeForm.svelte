@@ -1,5 +1,6 @@
 <script lang="ts">
   import "../../messages/setup";
+  import PolicyForm from "./PolicyForm.svelte";
   import FieldsEditor from "./FieldsEditor.svelte";
   import type { Definition } from "./types";
   import { t } from "../../lib/i18n";
@@ -104,6 +105,7 @@
       >
     </div>
   {/if}
+  {#if !isSet}<PolicyForm policy={draft.policy ?? {}} onChange={(policy) => set({ policy })} />{/if}
   <section aria-labelledby="its-fields">
     <h2 id="its-fields" class="pb-2 text-lg font-semibold">{t("types.fields")}</h2>
     <FieldsEditor fields={draft.fields} around={whole} onChange={(fields) => set({ fields })} />

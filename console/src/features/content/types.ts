@@ -1,5 +1,14 @@
 import type { Draft } from "../../lib/types";
 
+/** How entries of a type go out. */
+export interface Policy {
+  past?: "refuse" | "next" | "now";
+  hour?: string;
+  needs_date?: boolean;
+  needs_end?: boolean;
+  needs_note?: boolean;
+}
+
 /** A content type or a set of fields while it is being changed. */
 export interface Definition {
   name: string;
@@ -24,6 +33,7 @@ export interface Definition {
   retired?: boolean;
   read_only?: boolean;
   public?: boolean;
+  policy?: Policy;
   version?: number;
   fields: Draft[];
 }

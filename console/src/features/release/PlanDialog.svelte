@@ -28,6 +28,9 @@
   let later = $state(false);
   let asked = $state<WhenAsk | null>(null);
   let name = $state("");
+  /** Whether it is withdrawn again at a time, and when. */
+  let ends = $state(false);
+  let until = $state<WhenAsk | null>(null);
   let withNeeds = $state(false);
   let override = $state(false);
   /** Whether what is approved by then goes, and not what is now. */
@@ -42,7 +45,13 @@
   const body = $derived(
     dispatchOf(
       [entry.locale, ...also].map((locale) => moveOf(entry.id, locale, { verb, follows: follows && later })),
-      { when: later ? asked : null, name, with_needs: withNeeds, override_quiet: override },
+      {
+        when: later ? asked : null,
+        name,
+        with_needs: withNeeds,
+        override_quiet: override,
+        until: ends ? until : null,
+      },
     ),
   );
 
@@ -103,7 +112,11 @@
   size="md"
   go={t(doing)}
   {busy}
-  ready={!!check && (!check.blocked || (follows && later)) && !(later && !asked) && !error}
+  ready={!!check &&
+    (!check.blocked || (follows && later)) &&
+    !(later && !asked) &&
+    !(ends && !until) &&
+    !error}
   {error}
   onsubmit={go}
 >
@@ -118,6 +131,10 @@
     {#if verb === "release"}
       <label class="flex items-start gap-2"><Checkbox bind:checked={follows} />{t("dispatch.follows")}</label>
     {/if}
+  {/if}
+  {#if verb === "release"}
+    <label class="flex items-start gap-2"><Checkbox bind:checked={ends} />{t("plan.ends")}</label>
+    {#if ends}<TimeFields bind:asked={until} {error} label={t("plan.until")} />{/if}
   {/if}
   {#if others.length}
     <fieldset class="flex flex-wrap gap-x-5 gap-y-1">

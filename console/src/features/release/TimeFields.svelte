@@ -8,7 +8,11 @@
   import ZoneField from "../../ui/ZoneField.svelte";
 
   /** When something goes: a wall time in a time zone, and at a clock change which of two equal ones. `error` may ask for that. */
-  let { asked = $bindable(null), error = null }: { asked?: WhenAsk | null; error?: unknown } = $props();
+  let {
+    asked = $bindable(null),
+    error = null,
+    label = t("plan.day"),
+  }: { asked?: WhenAsk | null; error?: unknown; label?: string } = $props();
   let wall = $state("");
   let zone = $state(session.me?.zone ?? "UTC");
   let fold = $state<"" | "earlier" | "later">("");
@@ -24,7 +28,7 @@
 </script>
 
 <div class="grid gap-3 sm:grid-cols-2">
-  <DateField time {zone} label={t("plan.day")} bind:value={wall} />
+  <DateField time {zone} {label} bind:value={wall} />
   <ZoneField label={t("plan.zone")} bind:value={zone} />
 </div>
 {#each twice as choice (choice.fold)}

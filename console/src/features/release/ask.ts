@@ -11,7 +11,7 @@ export function moveOf(id: string, locale: string, more: Partial<MoveAsk> = {}):
 
 /** A dispatch to ask for: now and whole, unless more is said. */
 export function dispatchOf(moves: MoveAsk[], more: Partial<DispatchAsk> = {}): DispatchAsk {
-  const plain = { when: null, name: "", note: "", owner: "" };
+  const plain = { when: null, until: null, name: "", note: "", owner: "" };
   const usual = { with_needs: false, open: false, partial: false, override_quiet: false };
   return { moves, ...plain, ...usual, ...more };
 }

@@ -52,8 +52,6 @@ def planned(at: str, zone: str, fold: str) -> dict[str, str] | None:
     """What `--at`, `--zone` and `--fold` say, as the service takes it; nothing for now."""
     if not at:
         return None
-    if len(at) == 10:
-        at += "T00:00"
     offset = at.endswith("Z") or "+" in at[10:] or "-" in at[10:]
     return {"instant": at, "zone": zone} if offset else {"wall": at, "zone": zone, "fold": fold}
 
@@ -101,6 +99,7 @@ def _go(
     partial: bool = False,
     follow: bool = False,
     override_quiet: bool = False,
+    until: dict[str, str] | None = None,
 ) -> None:
     with service() as hawthorn:
         asked = moves(hawthorn, names, locales, verb, regress=regress, revision=revision, follow=follow)
@@ -118,6 +117,7 @@ def _go(
             note=note,
             partial=partial,
             override_quiet=override_quiet,
+            until=until,
         )
     shown(made, as_json)
 
@@ -233,6 +233,7 @@ def plan(
     note: Note = "",
     partial: Partial = False,
     follow: Follow = False,
+    until: Annotated[str, typer.Option("--until", help="When it is withdrawn again.", metavar="TIME")] = "",
     override_quiet: OverrideQuiet = False,
     check: Check = False,
     as_json: Json = False,
@@ -256,6 +257,7 @@ def plan(
         partial=partial,
         follow=follow,
         override_quiet=override_quiet,
+        until=planned(until, zone, ""),
     )
 
 

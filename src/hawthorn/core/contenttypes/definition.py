@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Mapping
-from dataclasses import asdict, dataclass, replace
+from dataclasses import asdict, dataclass, field, replace
 from functools import cached_property
 from typing import Any
 
 from hawthorn.core import fields, shapes
+from hawthorn.core.contenttypes import policy as policies
+from hawthorn.core.contenttypes.policy import Policy
 from hawthorn.core.errors import FieldProblem, Invalid
 from hawthorn.core.fields import BlockKind, Field
 from hawthorn.core.messages import said
@@ -43,6 +45,7 @@ class ContentType:
     `site` marks a type whose entries head a site: they stand at the top of the outline and add nothing to addresses.
     `common` marks entries that are kept once and shown inside others, `menu` entries that lead to others. `layout` names
     the type (of a single entry) whose fields of the same names stand in for the regions that an entry leaves empty.
+    `policy` says how its entries go out.
     """
 
     name: str
@@ -69,6 +72,7 @@ class ContentType:
     read_only: bool = False
     public: bool = True
     help: str = ""
+    policy: Policy = field(default_factory=Policy)
 
     def field(self, name: str) -> Field | None:
         """The field of that name, or None."""
@@ -157,6 +161,8 @@ def from_dict(data: Mapping[str, Any], sets: Mapping[str, FieldSet] | None = Non
             problems.append(FieldProblem(f"sets.{name}", said(code, known=list(known))))
     whole = [*(replace(f, set="") for f in made), *(f for n in used if n in known for f in known[n].fields)]
     problems += _twice(whole) + _roles(data, whole)
+    policy, wrong = policies.from_dict(data)
+    problems += wrong
     if problems:
         raise Invalid(problems)
     extra = {
@@ -187,7 +193,11 @@ def from_dict(data: Mapping[str, Any], sets: Mapping[str, FieldSet] | None = Non
         if k in data
     }
     return ContentType(
-        name=data["name"], fields=tuple(whole), sets=tuple(used), **{"label": data["name"], **extra}
+        name=data["name"],
+        fields=tuple(whole),
+        sets=tuple(used),
+        policy=policy,
+        **{"label": data["name"], **extra},
     )
 
 

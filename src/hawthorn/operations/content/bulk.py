@@ -15,9 +15,10 @@ from hawthorn.core.messages import Message, said
 from hawthorn.core.timeline import spoken
 from hawthorn.operations.access import permission
 from hawthorn.operations.content import entries
-from hawthorn.operations.release import dispatches, planning, review
+from hawthorn.operations.release import dispatches, review
 from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.runtime.act import Act
+from hawthorn.store import dispatches as dispatch_store
 from hawthorn.store import entries as store
 from hawthorn.store import revisions
 
@@ -89,10 +90,10 @@ def _plan(act: Act, uuid: str, locale: str, options: Mapping[str, Any]) -> str:
     when = When(**(options.get("when") or {}))
     if not (when.instant or when.wall):
         raise Invalid([FieldProblem("when", said("bulk.without_time"))])
-    dispatches.make(act, [MoveRequest(uuid, locale)], when, note=str(options.get("note", "")))
-    planned = planning.resolve_when(act, when)
+    made = dispatches.make(act, [MoveRequest(uuid, locale)], when, note=str(options.get("note", "")))
+    planned = dispatch_store.by_uuid(act.conn, made)
     assert planned is not None
-    return act.say("bulk.goes_out", at=spoken(planned.instant, planned.zone), zone=planned.zone)
+    return act.say("bulk.goes_out", at=spoken(planned.at, planned.zone), zone=planned.zone)
 
 
 def _sign(act: Act, uuid: str, locale: str, options: Mapping[str, Any]) -> str:

@@ -33,8 +33,8 @@ class Checked:
         self.custom = any(gate.custom for gate in asking)
         self.going = {(facts[g.edition].entry, facts[g.edition].locale): g for g in going}
         ids = [g.edition for g in going]
-        asks_end = "end" in self.asked
-        self.ending = gates.moved_after(view.conn, ids, moves.LEAVING, instant) if asks_end else set()
+        self.asks_end = "end" in self.asked or any(self.must_end(g) for g in going)
+        self.ending = gates.moved_after(view.conn, ids, moves.LEAVING, instant) if self.asks_end else set()
         every = set[str]().union(*referred.values())
         self.there = store.there(view.conn, every) if "links" in self.asked else set()
 
@@ -73,7 +73,12 @@ class Checked:
     def ends(self, g: ReleaseItem) -> bool:
         """Whether an edition that goes out has an end; shared fields go with what does."""
         f = self.facts[g.edition]
-        return "end" not in self.asked or f.locale == COMMON or g.edition in self.ending
+        return not self.asks_end or f.locale == COMMON or g.edition in self.ending
+
+    def must_end(self, g: ReleaseItem) -> bool:
+        """Whether the policy of its type asks for an end of what goes out."""
+        f = self.facts[g.edition]
+        return f.kind.policy.needs_end and f.locale != COMMON and g.stage == RELEASE
 
     def behind(self, g: ReleaseItem) -> tuple[str, int]:
         """For a translation: its source's locale, and how many parts are missing or behind what goes or stands of it."""

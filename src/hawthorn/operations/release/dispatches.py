@@ -6,11 +6,12 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
 from hawthorn.core import dispatch, moves, naming, timeline
+from hawthorn.core.contenttypes.policy import Policy
 from hawthorn.core.errors import BadTime, FieldProblem, InTheWay, Invalid, NotFound
 from hawthorn.core.messages import said
 from hawthorn.core.timeline import PlannedTime
 from hawthorn.operations.access import permission
-from hawthorn.operations.release import going, planning, quiet_periods
+from hawthorn.operations.release import going, planning, quiet_periods, times
 from hawthorn.operations.release.lines import DispatchCheck, Line, Lines, MoveRequest, When
 from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.store import dispatches as store
@@ -45,14 +46,18 @@ def make(
     partial: bool = False,
     owner: str = "",
     override_quiet: bool = False,
+    until: When | None = None,
 ) -> str:
-    """Release or withdraw now, or plan it; returns the dispatch's UUID.
+    """Release or withdraw now, or plan it; returns the dispatch's UUID. What is released `until` a time is withdrawn then, by a
+    dispatch of its own.
 
     Raises `GateUnmet` with everything that blocks it; then nothing is planned.
     """
     if not requests:
         raise Invalid("dispatches.empty")
-    planned = planning.resolve_when(act, when)
+    if until is not None and (until.wall or until.instant):
+        _plan_end(act, requests, when, until, name)
+    planned = times.resolve(act, when, times.policies_of(act, requests))
     found = planning.check(
         act,
         requests,
@@ -75,9 +80,33 @@ def make(
     return uuid
 
 
+def _plan_end(act: Act, requests: Sequence[MoveRequest], when: When | None, until: When, name: str) -> None:
+    """Plan the withdrawal of what is to be released, for a time after that."""
+    begins = times.resolve(act, when, times.policies_of(act, requests))
+    ends = times.resolve(act, until, times.policies_of(act, requests))
+    if ends is None or ends.instant <= (begins.instant if begins else act.now):
+        raise Invalid([FieldProblem("until", said("dispatches.ends_first"))])
+    leading = [r for r in requests if moves.asked(r.verb).leads]
+    if not leading:
+        raise Invalid([FieldProblem("until", said("dispatches.nothing_ends"))])
+    back = [MoveRequest(r.uuid, r.locale, "withdraw") for r in leading]
+    called = act.say("dispatches.end_of", name=name) if name else ""
+    make(
+        act,
+        back,
+        When(
+            wall=ends.wall,
+            instant="" if ends.wall else timeline.iso(ends.instant),
+            zone=ends.zone,
+            fold=ends.fold,
+        ),
+        name=called,
+    )
+
+
 def start(act: Act, about: About, requests: Sequence[MoveRequest] = (), when: When | None = None) -> str:
     """Start a dispatch that is put together over time; nothing of it goes until it is planned or sent. Returns its UUID."""
-    planned = planning.resolve_when(act, when)
+    planned = times.resolve(act, when, times.policies_of(act, requests))
     permission.require_somewhere(act, "write")
     _require_writing(act, ((r.uuid, r.locale) for r in requests))
     name = naming.line("name", about.name or "") or act.say(
@@ -150,7 +179,7 @@ def check(
     row = find(view, uuid)
     if row.state not in dispatch.ACTS["send"]:
         return DispatchCheck([], [], [])
-    planned = planning.resolve_when(view, when)
+    planned = times.resolve(view, when, _policies(view, row.id))
     at = planned.instant if planned else max(row.instant or view.now, view.now)
     if row.state == "open":
         return planning.check(
@@ -180,7 +209,7 @@ def plan(
     if row.state != "open":
         require_release(act, row)
     require_state(row, "plan")
-    planned = planning.resolve_when(act, when)
+    planned = _time(act, row.id, when)
     if planned is None:
         if row.instant is None:
             raise Invalid("dispatches.without_time")
@@ -245,7 +274,7 @@ def replan(act: Act, uuid: str, when: When, *, override_quiet: bool = False) -> 
     """Give a dispatch that was planned another time: also one that was held, which then goes if nothing is in its way."""
     row = find(act, uuid)
     require_release(act, row)
-    planned = planning.resolve_when(act, when)
+    planned = _time(act, row.id, when)
     if planned is None:
         raise Invalid("dispatches.without_time")
     require_state(row, "replan")
@@ -326,6 +355,18 @@ def _added(act: Act, state: str, when: PlannedTime | None, about: About) -> tupl
     return uuid, made
 
 
+def _policies(view: View, id: int) -> list[Policy]:
+    return times.policies_of(view, requests_of(view, id))
+
+
+def _time(act: Act, id: int, when: When | None) -> PlannedTime | None:
+    """The time that was asked for; one that is past and that the policies take as now is this very moment."""
+    if when is None or not (when.instant or when.wall):
+        return None
+    now = PlannedTime(act.now, "", act.identity.zone, "")
+    return times.resolve(act, when, _policies(act, id)) or now
+
+
 def _override(act: Act, id: int, lines: Sequence[Line], instant: int, asked: bool) -> None:
     """Keep who overrides the quiet period that a dispatch would go in, where that is asked for and needed."""
     needed = asked and quiet_periods.stopping(act, lines, instant) is not None
@@ -340,7 +381,13 @@ def _settle(act: Act, row: Dispatch, at: int, *, with_needs: bool, override_quie
     if not requests:
         raise Invalid("dispatches.empty")
     found = planning.check(
-        act, requests, at=at, with_needs=with_needs, beside=row.id, override_quiet=override_quiet
+        act,
+        requests,
+        at=at,
+        with_needs=with_needs,
+        beside=row.id,
+        override_quiet=override_quiet,
+        timed=at > act.now,
     )
     _override(act, row.id, found.lines, at, override_quiet)
     _require_clear(act, found, bool(row.partial), at)

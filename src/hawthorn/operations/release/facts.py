@@ -116,6 +116,7 @@ def candidates(
             broken=checked.broken(g),
             too_long=checked.too_long(g),
             ends=checked.ends(g),
+            must_end=checked.must_end(g),
             behind=checked.behind(g),
             values=checked.values(g),
             overridden=overridden.get(g.revision, frozenset()),

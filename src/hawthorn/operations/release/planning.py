@@ -12,12 +12,11 @@ from hawthorn.core.dispatch import Plan
 from hawthorn.core.errors import GateUnmet, NotFound
 from hawthorn.core.messages import Message, quoted, said
 from hawthorn.core.moves import MoveFacts
-from hawthorn.core.timeline import PlannedTime
 from hawthorn.core.workflow import Candidate, Unmet, Workflow, structural, unmet
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import facts, placing, quiet_periods, workflows
 from hawthorn.operations.release.items import EditionFacts, ReleaseItem
-from hawthorn.operations.release.lines import DispatchCheck, Line, Lines, MoveRequest, When
+from hawthorn.operations.release.lines import DispatchCheck, Line, Lines, MoveRequest
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import entries, gates, revisions, standings
 from hawthorn.store import moves as move_store
@@ -26,23 +25,6 @@ from hawthorn.store.moves import PlannedMove
 
 _DEEPEST = 40
 """So often what is needed is looked for in what is needed: as deep as pages may lie below one another."""
-
-
-def resolve_when(view: View, when: When | None) -> PlannedTime | None:
-    """The planned time that was asked for, checked not to be past; None for now."""
-    if when is None or not (when.instant or when.wall):
-        return None
-    if when.wall:
-        planned = timeline.resolve_wall(when.wall, when.zone or view.identity.zone, when.fold)
-    else:
-        instant = timeline.parse_instant(when.instant)
-        zone = when.zone or view.identity.zone
-        wall = timeline.to_datetime(instant).astimezone(timeline.zone(zone)).replace(tzinfo=None)
-        planned = PlannedTime(instant, wall.isoformat(timespec="seconds"), zone, "")
-        # An instant is exact already; only a wall time is resolved again when zones change their rules.
-        planned = PlannedTime(instant, "", zone, "")
-    timeline.not_past(planned.instant, view.now)
-    return planned
 
 
 def approved(view: View, flow: Workflow, edition: Edition) -> int | None:
@@ -65,9 +47,11 @@ def check(
     asking: bool = True,
     beside: int = 0,
     override_quiet: bool = False,
+    timed: bool | None = None,
 ) -> DispatchCheck:
     """Work out what would go, with the common editions, and what blocks it; `beside` is the dispatch itself, where it is one
-    already. With `override_quiet` a quiet period does not."""
+    already. With `override_quiet` a quiet period does not. `timed` says whether it has a time: where there is an `at`, unless it
+    is said."""
     lines = Lines()
     for request in requests:
         lines_for(view, request, lines)
@@ -88,6 +72,8 @@ def check(
             known[line.uuid] = row, standings.stood(view.conn, row.id)
         entry, stood = known[line.uuid]
         about = permission.subject(view, entry, line.locale, view.setup.stage_names[line.stage])
+        if not (at is not None if timed is None else timed):
+            line.unmet += _dateless(view, line)
         verb = line.does.asks(stood)
         if asking:
             permission.require(view, verb, about)
@@ -95,6 +81,13 @@ def check(
             # Whoever only looks is told that they may not do it, with who may.
             line.unmet.append(Unmet("refused", permission.refusal(view, verb, about).message, "", verb))
     return DispatchCheck(lines, needs, _warnings(view, lines), _also(view, lines, beside))
+
+
+def _dateless(view: View, line: Line) -> list[Unmet]:
+    """What speaks against releasing something at once whose type wants a planned time."""
+    wants = line.does.rests and line.locale != COMMON and view.setup.types[line.type].policy.needs_date
+    there = line.before is not None and line.before == line.after
+    return [Unmet("no-date", said("unmet.no_date"), "", "release")] if wants and not there else []
 
 
 def completed(view: View, lines: list[Line], *, beside: int = 0) -> DispatchCheck:

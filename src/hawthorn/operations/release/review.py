@@ -26,9 +26,9 @@ def submit(act: Act, uuid: str, locale: str, note: str = "") -> None:
     """Submit the draft for the first stage after it. Shared fields that changed go along in the same act."""
     note = naming.note("note", note)
     entry, edition, flow = _find(act, uuid, locale)
-    stage = flow.stages[1]
+    stage, kind = flow.stages[1], act.setup.type(entry.type)
     if stage == flow.last:
-        raise InTheWay("review.not_needed", kind=act.setup.type(entry.type).label)
+        raise InTheWay("review.not_needed", kind=kind.label)
     permission.require(act, "submit", permission.subject(act, entry, edition.locale, stage.name))
     waiting = reviews.waiting(act.conn, edition.id)
     if waiting is not None and waiting.revision == edition.head and waiting.stage_name == stage.name:
@@ -42,6 +42,9 @@ def submit(act: Act, uuid: str, locale: str, note: str = "") -> None:
     if last is not None and last.revision == edition.head and len(going) == 1:
         raise InTheWay("review.out_already")
     _require_gate(act, flow, stage, [(e, e.tip) for e in going])
+    head = revisions.by_id(act.conn, edition.tip)
+    if kind.policy.needs_note and not note and not (head and head.note):
+        raise Invalid([FieldProblem("note", said("review.needs_note", kind=kind.label))])
     for one in going:
         _stand(act, one, stage, one.tip)
         reviews.submit(

@@ -9,7 +9,7 @@ from fastapi import Query
 
 from hawthorn import wire
 from hawthorn.core import timeline
-from hawthorn.operations.release import dispatches, planning, undoing
+from hawthorn.operations.release import dispatches, planning, times, undoing
 from hawthorn.operations.release import listing as lists
 from hawthorn.operations.release.dispatches import About
 from hawthorn.operations.release.lines import MoveRequest, When
@@ -66,6 +66,7 @@ def make(body: wire.release.DispatchAsk, me: Who, desk: AtDesk, once: Once = Non
                 partial=body.partial,
                 owner=body.owner,
                 override_quiet=body.override_quiet,
+                until=_when(body.until),
             )
         return show_work.dispatch(act, dispatches.find(act, uuid))
 
@@ -79,10 +80,11 @@ def check(body: wire.release.DispatchAsk, me: Who, desk: AtDesk) -> Answer:
     """What a dispatch would do, what blocks it and who could clear that; nothing is planned."""
 
     def look(view: View) -> Answer:
-        planned = planning.resolve_when(view, _when(body.when))
+        requests = _requests(body.moves)
+        planned = times.resolve(view, _when(body.when), times.policies_of(view, requests))
         found = planning.check(
             view,
-            _requests(body.moves),
+            requests,
             at=planned.instant if planned else None,
             with_needs=body.with_needs,
             asking=False,
