@@ -67,7 +67,7 @@ def test_one_thing_has_one_option() -> None:
         assert gone not in by_option
     # Whoever is asked when it goes may say in which zone that is.
     assert by_option["--at"] == by_option["--zone"] - {
-        "person invite", "add-person", "begin", "quiet-period add", "quiet-period change",
+        "person invite", "add-person", "begin", "quiet-period add", "quiet-period change", "spread",
     }  # fmt: skip
 
 

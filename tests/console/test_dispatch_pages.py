@@ -208,3 +208,35 @@ def test_an_end_is_planned_in_the_same_step(running: Running, open_as: Open) -> 
     assert [(one.verb, one.name) for one in planned] == [("release", "Ice"), ("withdraw", "End: Ice")]
     for one in planned:
         running.as_("ida").cancel_dispatch(one.dispatch)
+
+
+def test_entries_go_one_after_another_in_the_order_that_is_chosen(running: Running, open_as: Open) -> None:
+    for name in ("one", "two", "three"):
+        running.signed(f"Door {name}")
+    page = open_as("ida", "/entries?words=Door&type=notice")
+    for name in ("one", "two", "three"):
+        page.get_by_role("checkbox", name=re.compile(f"Door {name}")).check()
+    page.get_by_role("button", name="One after another…").click()
+    dialog = page.get_by_role("dialog", name="3 entries, one after another")
+    dialog.get_by_role("textbox", name="The first one").fill("1 April 2031 9:00")
+    page.keyboard.press("Tab")
+    expect(dialog).to_contain_text("Thu 3 Apr 2031, 09:00")
+    dialog.get_by_role("textbox", name="Leave out a day").fill("2 April 2031")
+    page.keyboard.press("Tab")
+    expect(dialog).to_contain_text("Fri 4 Apr 2031, 09:00")
+    dialog.get_by_role("button", name="Move Door one").press("ArrowDown")
+    expect(dialog.get_by_role("listitem").filter(has_text="Door one")).to_contain_text("Thu 3 Apr 2031")
+    dialog.get_by_label("Name (optional)").fill("Doors")
+    dialog.get_by_role("button", name="Plan them").click()
+    said(page, "3 releases are planned.")
+    found = [
+        d for d in running.as_("ida").dispatches(since="2031-01-01", limit=500).items if "Doors" in d.name
+    ]
+    assert [(d.name, d.wall) for d in found] == [
+        ("Doors 1/3", "2031-04-01T09:00"),
+        ("Doors 2/3", "2031-04-03T09:00"),
+        ("Doors 3/3", "2031-04-04T09:00"),
+    ]
+    assert [d.moves[0].title for d in found][1] == "Door one"
+    page.get_by_role("button", name="Undo", exact=True).click()
+    eventually(lambda: {running.as_("ida").dispatch_shown(d.id).state for d in found} == {"cancelled"})

@@ -91,6 +91,29 @@ class ReleaseCalls:
         return Request("POST", "/api/dispatches", into(wire.release.Dispatch), json=body, headers=once(key))
 
     @call
+    def check_spread(
+        self, moves: Sequence[Mapping[str, Any]], begins: str, spread: Mapping[str, Any] | None = None
+    ) -> Request[wire.release.SpreadCheck]:
+        """When each of several entries would go one after another: `spread` may say `zone`, `rule`, `skip` and `fold`."""
+        body = {"moves": list(moves), "begins": begins, **(spread or {})}
+        return Request("POST", "/api/dispatches/spread/check", into(wire.release.SpreadCheck), json=body)
+
+    @call
+    def spread(
+        self,
+        moves: Sequence[Mapping[str, Any]],
+        begins: str,
+        spread: Mapping[str, Any] | None = None,
+        *,
+        key: str | None = None,
+    ) -> Request[wire.release.SpreadMade]:
+        """Plan several entries one after another: `spread` may say `zone`, `rule`, `skip`, `fold`, `name`, `note` and
+        `override_quiet`."""
+        body = {"moves": list(moves), "begins": begins, **(spread or {})}
+        made = into(wire.release.SpreadMade)
+        return Request("POST", "/api/dispatches/spread", made, json=body, headers=once(key))
+
+    @call
     def dispatches(
         self,
         *,

@@ -268,6 +268,21 @@ def set_quiet_by(conn: sqlite3.Connection, id: int, actor: int | None) -> None:
     conn.execute("UPDATE dispatch SET quiet_by = ? WHERE id = ?", (actor, id))
 
 
+def join_series(conn: sqlite3.Connection, uuids: Iterable[str], first: int) -> None:
+    """Keep that dispatches were planned together, one after another."""
+    conn.execute(
+        "UPDATE dispatch SET series = ? WHERE uuid IN (SELECT value FROM json_each(?))",
+        (first, json.dumps(list(uuids))),
+    )
+
+
+def of_series(conn: sqlite3.Connection, series: int) -> list[Dispatch]:
+    """The dispatches that were planned together, in order of time."""
+    return shaped.every(
+        Dispatch, conn.execute(_SHOWN + "WHERE d.series = ? ORDER BY d.instant, d.id", (series,))
+    )
+
+
 def touch(conn: sqlite3.Connection, id: int, at: int) -> None:
     """Note that something about a dispatch changed, for the calendars that it is in."""
     conn.execute("UPDATE dispatch SET sequence = sequence + 1, changed_at = ? WHERE id = ?", (at, id))

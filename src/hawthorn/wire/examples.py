@@ -54,6 +54,14 @@ EXAMPLES: dict[str, Any] = {
         "name": "What goes out",
         "shows": {"kinds": ["dispatches", "quiet periods"], "locale": "fr"},
     },
+    "SpreadAsk": {
+        "moves": [{"id": _UUID, "locale": "en"}, {"id": _OTHER, "locale": "en"}],
+        "begins": "2026-12-01T09:00",
+        "zone": "Europe/London",
+        "rule": "FREQ=DAILY",
+        "skip": ["2026-12-25"],
+        "name": "A door a day",
+    },
     "ReplanAsk": {"wall": "2027-03-31T09:00", "zone": "Europe/London"},
     "QuietPeriodAsk": {
         "begins": "2026-11-30T22:00",

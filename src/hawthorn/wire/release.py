@@ -424,3 +424,40 @@ class OverrideAsk(Wire):
     stage: str
     revision: int
     reason: str
+
+
+class SpreadAsk(Wire):
+    """Entries that go one after another; the moves of one entry go together."""
+
+    moves: list[MoveAsk] = Field(min_length=1)
+    begins: str
+    zone: str = ""
+    rule: str = "FREQ=DAILY"
+    skip: list[str] = []
+    fold: Literal["", "earlier", "later"] = ""
+    name: str = ""
+    note: str = ""
+    override_quiet: bool = False
+
+
+class SpreadStep(Wire):
+    """One time of a spread, with what would go then."""
+
+    instant: str
+    wall: str
+    zone: str
+    moves: list[MoveLine]
+    blocked: bool
+
+
+class SpreadCheck(Wire):
+    """When each would go, and what blocks it."""
+
+    steps: list[SpreadStep]
+    blocked: bool
+
+
+class SpreadMade(Wire):
+    """The dispatches that were planned, in order of time."""
+
+    items: list[Dispatch]

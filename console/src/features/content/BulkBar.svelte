@@ -21,6 +21,7 @@
   let asking = $state<Act | "">("");
   let open = $state(false);
   let adding = $state(false);
+  let spreading = $state(false);
   let tag = $state("");
   let note = $state("");
   let result = $state.raw<Result | null>(null);
@@ -85,10 +86,18 @@
     {#if session.may("write") || session.may("release")}
       <Button onclick={() => (adding = true)}>{t("dispatch.add")}</Button>
     {/if}
+    {#if session.may("release") && chosen.size > 1}
+      <Button onclick={() => (spreading = true)}>{t("spread.act")}</Button>
+    {/if}
     <Button class="ms-auto" onclick={onClear}>{t("bulk.clear")}</Button>
   </div>
 {/if}
 
+{#if spreading}
+  {#await import("../release/SpreadDialog.svelte") then { default: SpreadDialog }}
+    <SpreadDialog items={body.items} onClose={() => (spreading = false)} onDone={onClear} />
+  {/await}
+{/if}
 {#if adding}
   {#await import("../release/AddToDispatch.svelte") then { default: AddToDispatch }}
     <AddToDispatch items={body.items} onClose={() => (adding = false)} onDone={onClear} />

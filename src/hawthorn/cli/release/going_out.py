@@ -261,7 +261,52 @@ def plan(
     )
 
 
+def spread(
+    names: Names,
+    begins: Annotated[
+        str, typer.Option("--from", help="The first time: a day, or a day and an hour.", metavar="TIME")
+    ],
+    every: Annotated[
+        str, typer.Option("--every", help="How it comes again: a rule of RFC 5545.", metavar="RULE")
+    ] = "FREQ=DAILY",
+    skip: Annotated[list[str] | None, typer.Option("--skip", help="A day that is left out.")] = None,
+    zone: Zone = "",
+    fold: Fold = "",
+    locale: Locales = None,
+    name: Annotated[str, typer.Option(help="What to call them.")] = "",
+    note: Note = "",
+    override_quiet: OverrideQuiet = False,
+    check: Check = False,
+    as_json: Json = False,
+) -> None:
+    """Plan releases one after another, an entry at a time.
+
+    Example: hawthorn spread "Door one" "Door two" "Door three" --from 2026-12-01T09:00 --skip 2026-12-06 --check
+    """
+    wanted = {"zone": zone, "rule": every, "skip": skip or [], "fold": fold}
+    with service() as hawthorn:
+        asked = moves(hawthorn, names, locale, "release")
+        if check:
+            found = hawthorn.check_spread(asked, begins, wanted)
+            if as_json:
+                print_json(found)
+            for step in () if as_json else found.steps:
+                tell("cli.dispatches.step", at=drawing.when(step.instant))
+                for line in drawing.moves(step.moves):
+                    out.print(line)
+            if found.blocked:
+                raise typer.Exit(EXIT["gate-unmet"])
+            return
+        more = {"name": name, "note": note, "override_quiet": override_quiet}
+        made = hawthorn.spread(asked, begins, wanted | more)
+    if as_json:
+        print_json(made)
+        return
+    for one in made.items:
+        shown(one, False)
+
+
 def install(app: typer.Typer) -> None:
     """Add these commands."""
-    for command in (release, withdraw, plan):
+    for command in (release, withdraw, plan, spread):
         app.command(rich_help_panel="Going out")(command)

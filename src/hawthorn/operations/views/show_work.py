@@ -8,7 +8,7 @@ from typing import Any
 from hawthorn.core import dispatch as core_dispatch
 from hawthorn.core import moves, timeline
 from hawthorn.core.access import Subject
-from hawthorn.core.timeline import iso
+from hawthorn.core.timeline import PlannedTime, iso
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import going, planning, review
 from hawthorn.operations.release.lines import DispatchCheck, Line
@@ -42,6 +42,17 @@ def dispatch_check(view: View, found: DispatchCheck) -> dict[str, Any]:
             }
             for p in found.also
         ],
+        "blocked": found.blocked,
+    }
+
+
+def spread_step(view: View, when: PlannedTime, found: DispatchCheck) -> dict[str, Any]:
+    """One time of a spread, with what would go then."""
+    return {
+        "instant": iso(when.instant),
+        "wall": when.wall,
+        "zone": when.zone,
+        "moves": [_outlook_line(view, x) for x in found.lines],
         "blocked": found.blocked,
     }
 

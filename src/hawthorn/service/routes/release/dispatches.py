@@ -9,10 +9,11 @@ from fastapi import Query
 
 from hawthorn import wire
 from hawthorn.core import timeline
-from hawthorn.operations.release import dispatches, planning, times, undoing
+from hawthorn.operations.release import dispatches, planning, spreading, times, undoing
 from hawthorn.operations.release import listing as lists
 from hawthorn.operations.release.dispatches import About
 from hawthorn.operations.release.lines import MoveRequest, When
+from hawthorn.operations.release.spreading import Spread
 from hawthorn.operations.runtime.act import Act, Desk, View
 from hawthorn.operations.views import show_work
 from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint
@@ -93,6 +94,48 @@ def check(body: wire.release.DispatchAsk, me: Who, desk: AtDesk) -> Answer:
         return show_work.dispatch_check(view, found)
 
     return desk.read(me, look)
+
+
+def _spread(body: wire.release.SpreadAsk) -> Spread:
+    return Spread(body.begins, body.zone, body.rule, tuple(body.skip), body.fold)
+
+
+@router.post(
+    "/spread/check", response_model=wire.release.SpreadCheck, operation_id="check_spread", responses=REFUSALS
+)
+def check_spread(body: wire.release.SpreadAsk, me: Who, desk: AtDesk) -> Answer:
+    """When each of several entries would go if they went one after another, and what blocks it; nothing is planned."""
+
+    def look(view: View) -> Answer:
+        found = spreading.check(view, _requests(body.moves), _spread(body))
+        steps = [show_work.spread_step(view, step.when, one) for step, one in found]
+        return {"steps": steps, "blocked": any(step["blocked"] for step in steps)}
+
+    return desk.read(me, look)
+
+
+@router.post(
+    "/spread",
+    status_code=201,
+    response_model=wire.release.SpreadMade,
+    operation_id="spread",
+    responses=REFUSALS,
+)
+def spread(body: wire.release.SpreadAsk, me: Who, desk: AtDesk, once: Once = None) -> Answer:
+    """Plan a dispatch for each of several entries, at the times of a rule (RFC 5545): all of them, or none."""
+
+    def do(act: Act) -> Answer:
+        made = spreading.plan(
+            act,
+            _requests(body.moves),
+            _spread(body),
+            name=body.name,
+            note=body.note,
+            override_quiet=body.override_quiet,
+        )
+        return {"items": [show_work.dispatch(act, dispatches.find(act, uuid)) for uuid in made]}
+
+    return desk.once(me, once, "spread", fingerprint(body), do)
 
 
 @router.get("", response_model=wire.release.DispatchList, operation_id="list_dispatches")
