@@ -214,6 +214,43 @@ def test_the_stream_resumes_without_a_gap(running: Running, http: httpx.Client) 
     assert json.loads(line[5:])["kind"] == "entry.started"
 
 
+def test_a_program_follows_what_it_chose_alone_and_resumes_without_a_gap(
+    running: Running, http: httpx.Client
+) -> None:
+    ida = running.as_("ida")
+    key = ida.issue_key("Follows what goes out", "staff", stages=["draft", "review", "release"]).secret
+    headers = {"Authorization": f"Bearer {key}"}
+    last = http.get("/api/events?limit=1", headers=token(http, "ida")).json()["items"][0]["seq"]
+    first, second = running.out("Followed first"), running.out("Followed second")
+
+    def told(after: int, ask: str, count: int) -> list[tuple[int, str, list[str]]]:
+        found: list[tuple[int, str, list[str]]] = []
+        with http.stream(
+            "GET", f"/events?{ask}", headers={**headers, "Last-Event-ID": str(after)}, timeout=10
+        ) as stream:
+            assert stream.status_code == 200, stream.read()
+            id = 0
+            for line in stream.iter_lines():
+                id = int(line[4:]) if line.startswith("id: ") else id
+                if line.startswith("data:"):
+                    data = json.loads(line[5:])
+                    found.append((id, data["kind"], data["entries"]))
+                if len(found) == count:
+                    return found
+        raise AssertionError("the stream ended")
+
+    gone = told(last, "kinds=dispatch.gone", 2)
+    assert [(kind, entries) for _, kind, entries in gone] == [
+        ("dispatch.gone", [first.id]),
+        ("dispatch.gone", [second.id]),
+    ]
+    assert told(gone[0][0], "kinds=dispatch.gone&kinds=type.", 1) == [gone[1]]
+    reviews = told(last, "kinds=review.&stage=review", 4)
+    assert {kind for _, kind, _ in reviews} == {"review.submitted", "review.signed"}
+    for ask in ("kinds=nothing", "stage=moon", "section=none"):
+        problem(http.get(f"/events?{ask}", headers=headers), 422, "invalid")
+
+
 LINE = {"name": "title", "kind": "line"}
 
 

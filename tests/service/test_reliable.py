@@ -599,7 +599,9 @@ def test_grants_are_asked_once_for_all_who_have_the_same(
     page = house.page("Lamp")
     asked: list[int] = []
     whole = news.for_events
-    monkeypatch.setattr(news, "for_events", lambda found, who: asked.append(who.id) or whole(found, who))
+    monkeypatch.setattr(
+        news, "for_events", lambda found, who, *only: asked.append(who.id) or whole(found, who, *only)
+    )
     with serving(house) as (_, url):
         secret = token(url, "ida")
         ears = [Ear(url, secret) for _ in range(6)]

@@ -64,10 +64,13 @@
   const stepOf = (id: string) => steps.find((step) => step.moves.some((move) => move.id === id));
   const own = (id: string) => stepOf(id)?.moves.filter((move) => move.id === id) ?? [];
   const titleOf = (id: string) => own(id).find((move) => move.title)?.title ?? t("list.untitled");
-  const unmet = (id: string) =>
-    own(id)
-      .flatMap((move) => move.unmet)
-      .filter((one) => !(override && one.code === "quiet"));
+  /** What is in the way of one; of its shared fields the same is said once. */
+  const unmet = (id: string) => {
+    const found = own(id).flatMap((move) => move.unmet);
+    return [...new Map(found.map((one) => [one.what, one])).values()].filter(
+      (one) => !(override && one.code === "quiet"),
+    );
+  };
   const blocked = $derived(order.some(({ id }) => unmet(id).length > 0));
 
   function leave(day: string): void {

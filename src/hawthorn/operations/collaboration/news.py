@@ -12,9 +12,11 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from hawthorn.core import access
+from hawthorn.core import access, happenings
 from hawthorn.core.access import Identity, Subject
 from hawthorn.core.contenttypes import COMMON
+from hawthorn.core.errors import FieldProblem, Invalid
+from hawthorn.core.messages import said
 from hawthorn.core.timeline import SECOND
 from hawthorn.operations.access import permission
 from hawthorn.operations.collaboration import presence
@@ -140,6 +142,54 @@ class Happened:
     by: str
     about: tuple[About, ...]
     locales: tuple[str, ...] = ()
+    stages: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Only:
+    """What somebody wants to hear of: kinds or their beginnings (`review.`), a section (its entry), a stage; all where empty. An
+    event that is about no stage is of every one."""
+
+    kinds: tuple[str, ...] = ()
+    section: int | None = None
+    stage: str = ""
+
+    def of(self, event: Happened) -> bool:
+        """Whether an event is wanted."""
+        if self.kinds and not event.kind.startswith(self.kinds):
+            return False
+        if self.stage and event.stages and self.stage not in event.stages:
+            return False
+        return self.section is None or any(self._in(about) for about in event.about)
+
+    def _in(self, about: About) -> bool:
+        return self.section in (about.id, about.section, *about.within)
+
+
+ALL = Only()
+
+
+def only(view: View, kinds: Iterable[str], section: str, stage: str) -> Only:
+    """What somebody wants to hear of, by names and the UUID of a section's entry. Raises `Invalid` for what is none."""
+    known = [*happenings.KINDS, *dict.fromkeys(f"{kind.split('.')[0]}." for kind in happenings.KINDS)]
+    wanted = tuple(kinds)
+    problems = [
+        FieldProblem(
+            "kinds", said("common.value_none_of", value=one, known=[k for k in known if k.endswith(".")])
+        )
+        for one in wanted
+        if one not in known
+    ]
+    head = entries.even_removed(view.conn, section) if section else None
+    if section and (head is None or not permission.readable(view, head)):
+        problems.append(FieldProblem("section", said("webhooks.no_section", id=section)))
+    if stage and stage not in view.setup.stages:
+        problems.append(
+            FieldProblem("stage", said("common.value_none_of", value=stage, known=[*view.setup.stages]))
+        )
+    if problems:
+        raise Invalid(problems)
+    return Only(wanted, head.id if head is not None else None, stage)
 
 
 Place = tuple[About, tuple[str, ...]]
@@ -166,7 +216,9 @@ def read(view: View, after: int, limit: int = AT_ONCE) -> News:
 
 def _happened(conn: sqlite3.Connection, row: Event, known: dict[int, About]) -> Happened:
     about = tuple(_about(conn, id, known) for id in events.entries_of(conn, row.seq, _READ))
-    return Happened(row.seq, row.kind, row.actor, row.name, about, _locales(row.json))
+    return Happened(
+        row.seq, row.kind, row.actor, row.name, about, _locales(row.json), _stages(row.kind, row.json)
+    )
 
 
 def _about(conn: sqlite3.Connection, id: int, known: dict[int, About]) -> About:
@@ -176,6 +228,13 @@ def _about(conn: sqlite3.Connection, id: int, known: dict[int, About]) -> About:
         tags = tuple(e.locale for e in entries.editions(conn, id) if e.locale != COMMON)
         known[id] = About(id, row.uuid, row.type, row.source_locale, row.section, within, row.actor, tags)
     return known[id]
+
+
+def _stages(kind: str, payload: str | None) -> tuple[str, ...]:
+    if kind.startswith("dispatch."):
+        return ("release",)
+    stage = json.loads(payload).get("stage") if payload else None
+    return (stage,) if isinstance(stage, str) else ()
 
 
 def _locales(payload: str | None) -> tuple[str, ...]:
@@ -211,10 +270,13 @@ def came_and_went(view: View, before: Here, now: Here) -> tuple[Place, ...]:
     return tuple((_about(view.conn, id, known), tuple(sorted(touched[id]))) for id in sorted(touched))
 
 
-def for_events(news: News, identity: Identity) -> list[tuple[int, dict[str, Any]]]:
-    """What somebody is told of the events: kind, entries, locales, the lists concerned and who did it, of each they may know."""
+def for_events(news: News, identity: Identity, wanted: Only = ALL) -> list[tuple[int, dict[str, Any]]]:
+    """What somebody is told of the events that they want to hear of: kind, entries, locales, the lists concerned and who did it, of
+    each they may know."""
     out: list[tuple[int, dict[str, Any]]] = []
     for event in news.events:
+        if not wanted.of(event):
+            continue
         locales = event.locales or ("",)
         found = {about.uuid: tags for about in event.about if (tags := about.readable(identity, locales))}
         seen = list(found)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass, replace
 from typing import Annotated
@@ -13,9 +14,9 @@ from hawthorn.core import numbers
 from hawthorn.core.access import Identity
 from hawthorn.operations.access import logging_in
 from hawthorn.operations.collaboration import news, presence
-from hawthorn.operations.collaboration.news import News
+from hawthorn.operations.collaboration.news import News, Only
 from hawthorn.operations.runtime.act import Desk, View
-from hawthorn.service.context import Who, hub_of, token_of
+from hawthorn.service.context import Who, desk_of, hub_of, token_of
 from hawthorn.service.live import framed
 from hawthorn.service.routing import area
 
@@ -34,6 +35,18 @@ async def stream(
             description="A window of a browser: pages that are named after it, with a dot behind, are left when the stream ends.",
         ),
     ] = "",
+    kinds: Annotated[
+        list[str] | None,
+        Query(
+            description="Only events of these kinds, or of kinds that begin so (`review.`); may be given several times."
+        ),
+    ] = None,
+    section: Annotated[
+        str, Query(max_length=40, description="Only what is about this section (the id of its entry).")
+    ] = "",
+    stage: Annotated[
+        str, Query(max_length=80, description="Only what is about this stage, where an event is about one.")
+    ] = "",
     last_event_id: Annotated[str | None, Header(alias="Last-Event-ID")] = None,
 ) -> EventSourceResponse:
     """Follow what happens (server-sent events, HTML Living Standard section 9.2). `Last-Event-ID` resumes.
@@ -41,10 +54,15 @@ async def stream(
     Each event says its kind, which entries it is about, of those that the caller may read, in which locales, and which
     lists it concerns; what it did is read from the API. An event of the name `presence` names the entries at which
     somebody came, went or moved; one of the name `notifications` says that the caller was told something. Those two are no part
-    of the log and are not repeated.
+    of the log and are not repeated; whoever asks for some kinds, a section or a stage is not told them.
     """
     after = numbers.whole(last_event_id or "")
-    return hub_of(request).response(_Person(me, token_of(request)[0], window), after)
+    wanted = news.ALL
+    if kinds or section or stage:
+        wanted = await asyncio.to_thread(
+            desk_of(request).read, me, lambda view: news.only(view, kinds or (), section, stage)
+        )
+    return hub_of(request).response(_Person(me, token_of(request)[0], window, wanted), after)
 
 
 @dataclass(frozen=True)
@@ -54,11 +72,12 @@ class _Person:
     identity: Identity
     token: str
     window: str = ""
+    wanted: Only = news.ALL
 
     @property
     def key(self) -> Hashable:
-        """The rights themselves: who has the same, and is the same, is told the same."""
-        return self.identity
+        """The rights themselves: who has the same, is the same and wants the same, is told the same."""
+        return self.identity, self.wanted
 
     def sure(self, view: View) -> _Person:
         """With the grants of now; raises `NotLoggedIn` once the session or key has ended."""
@@ -73,7 +92,9 @@ class _Person:
 
     def told(self, _: View, found: News) -> list[bytes]:
         """The events that they may know of, who is where, and that they were told something."""
-        frames = [framed(told, seq=seq) for seq, told in news.for_events(found, self.identity)]
+        frames = [framed(told, seq=seq) for seq, told in news.for_events(found, self.identity, self.wanted)]
+        if self.wanted != news.ALL:
+            return frames
         if found.presence and (at := news.for_presence(found, self.identity)):
             frames.append(framed({"entries": at}, name="presence"))
         if self.identity.id in found.told:
