@@ -49,9 +49,9 @@ def figure_dispatch(folder: Path, moves: int = 10_000) -> dict[str, Figure]:
     ours, floor = statistics.median(ours_times), statistics.median(floor_times)
     idle, busy = _reads_meanwhile(path, id, extra[0][2])
     return {
-        f"dispatch of {moves:,} moves": Figure(ours, floor, ours / floor, 5.0, "lower", "seconds"),
+        f"dispatch of {moves:,} moves": Figure(ours, floor, ours / floor, 4.0, "lower", "seconds"),
         "reads while it goes, 99th percentile, against idle": Figure(
-            busy, idle, busy / idle, 3.0, "lower", "ms"
+            busy, idle, busy / idle, 2.0, "lower", "ms"
         ),
     }
 

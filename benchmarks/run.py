@@ -13,7 +13,7 @@ from rich.console import Console
 from rich.table import Table
 
 from benchmarks import console as console_figures
-from benchmarks import finding, going, hostile, merging, pages, quiet, saving, serving
+from benchmarks import finding, going, hostile, merging, pages, quiet, saving, serving, timing
 from benchmarks.figures import Figure
 
 HERE = Path(__file__).parent
@@ -23,6 +23,9 @@ GROUPS = {
     "save": saving.figure_save,
     "dispatch": going.figure_dispatch,
     "undo": going.figure_undo,
+    "timetable": timing.figure_timetable,
+    "past": timing.figure_past,
+    "lateness": timing.figure_lateness,
     "finding": finding.figure_finding,
     "renditions": pages.figure_renditions,
     "outline": pages.figure_outline,

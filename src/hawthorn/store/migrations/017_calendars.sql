@@ -10,3 +10,5 @@ CREATE TABLE calendar (
   shows TEXT NOT NULL, token TEXT NOT NULL UNIQUE, at INTEGER NOT NULL, ended_at INTEGER
 ) STRICT;
 CREATE INDEX calendar_of ON calendar (actor) WHERE ended_at IS NULL;
+-- The timetable lists dispatches of any state by when they go or went.
+CREATE INDEX dispatch_by_instant ON dispatch (instant, id);
