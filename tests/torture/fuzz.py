@@ -110,7 +110,7 @@ def _cases(operation: Any, rng: random.Random) -> list[Any]:
 
 
 def _check(case: Any, answer: Any, who: str) -> None:
-    from tests.torture.trials import Broken
+    from tests.torture.promises import Broken
 
     try:
         case.validate_response(answer, checks=list(CHECKS))

@@ -25,7 +25,7 @@ Answer = httpx.Response | None
 
 def hostile(folder: Path, seconds: float, rng: random.Random) -> Counter[str]:
     """Whatever is sent is answered without a fault, and the service is well afterwards."""
-    from tests.torture.trials import expect
+    from tests.torture.promises import expect
 
     house = House(folder)
     page = house.page("Lamp")
@@ -171,7 +171,7 @@ def readers(folder: Path, seconds: float, rng: random.Random) -> Counter[str]:
                     counted["answers"] += no_more(world, who)
                     no_less(world, who)
                 except AssertionError as error:
-                    from tests.torture.trials import Broken
+                    from tests.torture.promises import Broken
 
                     raise Broken(f"with {grants[who]}: {str(error)[:2000]}") from error
                 counted["readers"] += 1

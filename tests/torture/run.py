@@ -12,7 +12,8 @@ from pathlib import Path
 from rich.console import Console
 from rich.table import Table
 
-from tests.torture.trials import TRIALS, Broken
+from tests.torture.promises import Broken
+from tests.torture.trials import TRIALS
 
 
 def main() -> None:

@@ -4,10 +4,7 @@ from __future__ import annotations
 
 import json
 import random
-import signal
 import sqlite3
-import subprocess
-import sys
 import threading
 import time
 from collections import Counter
@@ -25,8 +22,7 @@ from hawthorn.operations.release.dispatches import make
 from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.translation import commissions
 from hawthorn.operations.translation.commissions import Order
-from hawthorn.operations.views.health import examine
-from hawthorn.store import bureaus, connection, definitions, migrate, outbox, people, pool
+from hawthorn.store import bureaus, definitions, migrate, outbox, people, pool
 from hawthorn.store.database import Database
 from tests.core import test_moved
 from tests.followers.partners import Anything, Postbox
@@ -35,41 +31,10 @@ from tests.service.made import Clock, House
 from tests.store.test_pool import open_files
 from tests.torture.fuzz import fuzz
 from tests.torture.hostile import hostile, readers
+from tests.torture.promises import Broken, expect, killed, sound
+from tests.torture.told import webhooks_killed
 
 Trial = Callable[[Path, float, random.Random], Counter[str]]
-
-
-class Broken(AssertionError):
-    """A promise was broken."""
-
-
-def expect(held: object, what: str) -> None:
-    """Raise `Broken` with what was broken, unless it held."""
-    if not held:
-        raise Broken(what)
-
-
-def killed(code: str, arguments: list[str], after: float) -> str:
-    """Run a program that prints what it has done, kill it so many seconds after its first line; returns what it printed."""
-    process = subprocess.Popen(
-        [sys.executable, "-c", code, *arguments], stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True
-    )
-    assert process.stdout is not None
-    first = process.stdout.readline()
-    if not first:
-        raise Broken(f"the program did not start: {process.stderr.read() if process.stderr else ''}")
-    time.sleep(after)
-    process.send_signal(signal.SIGKILL)
-    rest, _ = process.communicate(timeout=60)
-    return first + rest
-
-
-def sound(path: Path) -> None:
-    """The file is whole: pages, references, chain and derived rows."""
-    conn = connection.open_still(path)
-    wrong = [line for _, lines in examine(conn) for line in lines]
-    conn.close()
-    expect(wrong == [], f"the file is not whole: {wrong[:3]}")
 
 
 _SAVES = """
@@ -402,6 +367,7 @@ TRIALS: dict[str, Trial] = {
     "kills during saves": saves_killed,
     "kills during dispatches": dispatches_killed,
     "kills during mails": mails_killed,
+    "kills while receivers are told": webhooks_killed,
     "kills during migrations": migrations_killed,
     "several processes": crowds,
     "bursts of readers": bursts,
