@@ -302,6 +302,48 @@ def test_with_nobody_to_tell_nothing_is_written(house: House, receivers: Receive
     assert receivers.got == []
 
 
+def test_what_nobody_wants_to_hear_of_writes_nothing_and_a_kind_that_is_new_is_told_from_then_on(
+    house: House, receivers: Receivers
+) -> None:
+    uuid, _ = add(house)
+    house.page("Fog")
+    running = follower(house)
+    with house.desk.db.read() as conn:
+        before = conn.execute("PRAGMA data_version").fetchone()[0]
+        running.step("one")
+        assert conn.execute("PRAGMA data_version").fetchone()[0] == before
+    # What goes out while the choice changes is told all the same.
+    gone = house.signed("Gull")
+    release(house, gone)
+    house.do("ida", lambda a: webhooks.change(a, uuid, {"kinds": ["dispatch.gone", "entry."]}))
+    running.step("one")
+    assert [t["kind"] for t in receivers.told("site.example")] == ["dispatch.gone"]
+    house.page("Rope")
+    running.step("one")
+    assert [t["kind"] for t in receivers.told("site.example")] == ["dispatch.gone", "entry.started"]
+
+
+def test_an_event_that_cannot_be_worked_out_says_that_anything_may_have_changed(
+    house: House, receivers: Receivers, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    add(house)
+    whole = webhooks.told
+
+    def told(view: Any, event: Any) -> Any:
+        if '"Fog"' in event.json:
+            raise KeyError("fog")
+        return whole(view, event)
+
+    monkeypatch.setattr(webhooks, "told", told)
+    for name in ("Fog", "Gull"):
+        release(house, house.signed(name))
+    follower(house).step("one")
+    assert [(t["groups"] == ["all"], t["more"]) for t in receivers.told("site.example")] == [
+        (True, True),
+        (False, False),
+    ]
+
+
 def test_an_answer_without_end_is_not_read_to_its_end(house: House, receivers: Receivers) -> None:
     def endless() -> Iterator[bytes]:
         while True:

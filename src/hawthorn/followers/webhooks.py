@@ -26,7 +26,7 @@ from hawthorn.followers.options import Options
 from hawthorn.operations.delivery import webhooks
 from hawthorn.operations.delivery.webhooks import Told
 from hawthorn.operations.runtime.act import SCHEDULER, SCHEDULER_SELF, Act, Desk, View
-from hawthorn.store import events, outbox
+from hawthorn.store import events, failing, outbox
 from hawthorn.store import webhooks as store
 from hawthorn.store.events import Event
 from hawthorn.store.outbox import Outgoing
@@ -88,8 +88,9 @@ class Webhooks(Follower):
         """Put the next events into the outbox; False when there are none, or another process does."""
         with self.desk.db.read() as conn:
             cursor = outbox.cursor(conn, self.name)
-            start = max(cursor, min(hook.from_seq for hook in hooks.values()))
-            found = events.of_kinds(conn, start, self.kinds, _AT_ONCE)
+            # What nobody wants to hear of moves nothing on.
+            kinds, since = webhooks.kinds_of(hooks.values())
+            found = events.of_kinds(conn, max(cursor, since), kinds, _AT_ONCE)
         if not found or not self.hold(holder):
             return False
         told = self.desk.read(_SYSTEM, lambda view: self._told(view, found, hooks))
@@ -112,12 +113,23 @@ class Webhooks(Follower):
     ) -> list[tuple[Webhook, Told, str]]:
         out: list[tuple[Webhook, Told, str]] = []
         for event in found:
-            one = webhooks.told(view, event)
+            one = self._of(view, event)
             wanting = [hook for hook in hooks.values() if webhooks.concerns(view, hook, one)]
             if wanting:
                 body = enveloped(one, self.options.public)
                 out += [(hook, one, body) for hook in wanting]
         return out
+
+    @staticmethod
+    def _of(view: View, event: Event) -> Told:
+        """What is told of an event; of one that cannot be worked out that anything may have changed, so that the others are told."""
+        try:
+            return webhooks.told(view, event)
+        except Exception as error:
+            if failing.of_file(error):
+                raise
+            log.exception("what is told of an event could not be worked out", seq=event.seq, kind=event.kind)
+            return webhooks.told_at_least(event)
 
     def _send(self, row: Outgoing, hook: Webhook) -> bool:
         """Send one; False when it did not arrive."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 
 from hawthorn.store import shaped, wake
@@ -15,7 +15,7 @@ FOLLOWER = "webhooks"
 
 @dataclass(frozen=True, slots=True)
 class Webhook:
-    """Somebody who is told of events. What is chosen is JSON; empty lists mean all."""
+    """Somebody who is told of events. What is chosen is JSON: each kind with the event after which it is told; empty lists mean all."""
 
     id: int
     uuid: str
@@ -84,26 +84,38 @@ def add(
     uuid: str,
     name: str,
     url: str,
-    chosen: Sequence[Sequence[str]],
+    kinds: Mapping[str, int],
+    limits: Sequence[Sequence[str]],
     secret: str,
     from_seq: int,
     actor: int,
     at: int,
 ) -> None:
-    """Keep one that is told of what happens after an event; `chosen` are kinds, types, sections and stages."""
+    """Keep one that is told of each kind of events after one of them; `limits` are types, sections and stages."""
     conn.execute(
         "INSERT INTO webhook (uuid, name, url, kinds, types, sections, stages, secret, state, from_seq, actor, at) "
         "VALUES (?, ?, ?, ?, ?, ?, ?, ?, 'on', ?, ?, ?)",
-        (uuid, name, url, *(json.dumps(list(one)) for one in chosen), secret, from_seq, actor, at),
+        (uuid, name, url, json.dumps(kinds), *map(_listed, limits), secret, from_seq, actor, at),
     )
 
 
-def change(conn: sqlite3.Connection, id: int, name: str, url: str, chosen: Sequence[Sequence[str]]) -> None:
+def change(
+    conn: sqlite3.Connection,
+    id: int,
+    name: str,
+    url: str,
+    kinds: Mapping[str, int],
+    limits: Sequence[Sequence[str]],
+) -> None:
     """Give one another name, address or choice."""
     conn.execute(
         "UPDATE webhook SET name = ?, url = ?, kinds = ?, types = ?, sections = ?, stages = ? WHERE id = ?",
-        (name, url, *(json.dumps(list(one)) for one in chosen), id),
+        (name, url, json.dumps(kinds), *map(_listed, limits), id),
     )
+
+
+def _listed(chosen: Sequence[str]) -> str:
+    return json.dumps(list(chosen))
 
 
 def set_secret(conn: sqlite3.Connection, id: int, secret: str, before: str, until: int) -> None:

@@ -56,9 +56,9 @@ class Wanted:
     stages: Sequence[str] = ()
 
     @property
-    def chosen(self) -> tuple[Sequence[str], ...]:
-        """What is chosen, as it is kept."""
-        return self.kinds, self.types, self.sections, self.stages
+    def limits(self) -> tuple[Sequence[str], ...]:
+        """What narrows it, as it is kept."""
+        return self.types, self.sections, self.stages
 
 
 def listing(view: View) -> list[Webhook]:
@@ -83,14 +83,16 @@ def add(act: Act, wanted: Wanted) -> tuple[str, str]:
         raise Invalid("webhooks.too_many", most=MOST)
     made = _checked(act, wanted)
     uuid, secret = new_uuid(act.now), new_secret()
+    last = events.last(act.conn)[0]
     store.add(
         act.conn,
         uuid,
         made.name,
         made.url,
-        made.chosen,
+        dict.fromkeys(made.kinds, last),
+        made.limits,
         act.vault.seal(secret),
-        events.last(act.conn)[0],
+        last,
         act.identity.id,
         act.now,
     )
@@ -103,7 +105,10 @@ def change(act: Act, uuid: str, given: Mapping[str, Any]) -> None:
     hook = find(act, uuid)
     now = wanted_of(hook)
     made = _checked(act, Wanted(**{**_members(now), **given}))
-    store.change(act.conn, hook.id, made.name, made.url, made.chosen)
+    # Of a kind that is new to it, it hears from now on; of the others as before.
+    last, before = events.last(act.conn)[0], since_of(hook)
+    kinds = {kind: before.get(kind, last) for kind in made.kinds}
+    store.change(act.conn, hook.id, made.name, made.url, kinds, made.limits)
     if made != now:
         act.event("webhook.changed", [], {"webhook": uuid, "name": made.name, "url": made.url})
 
@@ -177,8 +182,21 @@ def send_again(act: Act, uuid: str, id: int) -> None:
 
 def wanted_of(hook: Webhook) -> Wanted:
     """What one is set up for."""
-    lists = (json.loads(one) for one in (hook.kinds, hook.types, hook.sections, hook.stages))
-    return Wanted(hook.name, hook.url, *(tuple(one) for one in lists))
+    limits = (json.loads(one) for one in (hook.types, hook.sections, hook.stages))
+    return Wanted(hook.name, hook.url, tuple(since_of(hook)), *(tuple(one) for one in limits))
+
+
+def since_of(hook: Webhook) -> dict[str, int]:
+    """The event after which one hears of each kind that it chose."""
+    found: dict[str, int] = json.loads(hook.kinds)
+    return {kind: max(since, hook.from_seq) for kind, since in found.items()}
+
+
+def kinds_of(hooks: Iterable[Webhook]) -> tuple[list[str], int]:
+    """The kinds of events that any of some want to hear of, and the event after which the first of them does."""
+    since = [item for hook in hooks for item in since_of(hook).items()]
+    kinds = [kind for kind in KINDS if any(kind.startswith(start) for start, _ in since)]
+    return kinds, min((after for _, after in since), default=0)
 
 
 def new_secret() -> str:
@@ -239,10 +257,16 @@ def told(view: View, event: Event) -> Told:
     return Told(event.kind, event.seq, event.at, subject, data, tuple(about), tuple(sorted(stages)))
 
 
+def told_at_least(event: Event) -> Told:
+    """What is told of an event of which no more can be said: that anything may have changed."""
+    data = {"kind": event.kind, "by": event.actor_kind, "entries": [], "pages": []}
+    return Told(event.kind, event.seq, event.at, "", {**data, "groups": ["all"], "more": True})
+
+
 def concerns(view: View, hook: Webhook, one: Told) -> bool:
     """Whether somebody wants to be told of something: of an event about several entries, if any is of those that they chose."""
     wanted = wanted_of(hook)
-    if one.seq <= hook.from_seq or not any(one.kind.startswith(kind) for kind in wanted.kinds):
+    if not any(one.kind.startswith(kind) and one.seq > after for kind, after in since_of(hook).items()):
         return False
     if wanted.stages and one.stages and not set(wanted.stages) & set(one.stages):
         return False
@@ -353,7 +377,7 @@ def _checked(view: View, given: Wanted) -> Wanted:
             problems.append(FieldProblem("sections", said("webhooks.no_section", id=one)))
     if problems:
         raise Invalid(problems)
-    chosen = (tuple(dict.fromkeys(one)) for one in given.chosen)
+    chosen = (tuple(dict.fromkeys(one)) for one in (given.kinds, *given.limits))
     return Wanted(name, url, *chosen)
 
 
