@@ -245,6 +245,18 @@ def week(page: Page) -> None:
     expect(page.get_by_role("columnheader", name="Wed")).to_be_visible()
 
 
+def spread(page: Page) -> None:
+    boxes = page.get_by_role("table").get_by_role("checkbox")
+    for n in (1, 2):
+        boxes.nth(n).check()
+    page.get_by_role("button", name="One after another…").click()
+    dialog = page.get_by_role("dialog", name="one after another")
+    dialog.get_by_role("textbox", name="Leave out a day").fill("in three days")
+    page.keyboard.press("Tab")
+    expect(dialog.get_by_role("list", name="Days that are left out")).to_be_visible()
+    expect(dialog.get_by_role("button", name="Move ").first).to_be_visible()
+
+
 def subscribing(page: Page) -> None:
     page.get_by_role("button", name="Subscribe…").click()
     dialog = page.get_by_role("dialog", name="Calendars to subscribe to")
@@ -292,6 +304,7 @@ WALKS: dict[str, Walk] = {
     "compared": ("wim", "/entries/{boat}/en", (compare, fork)),
     "arabic": ("sami", "/entries/{winter}/ar", ()),
     "timetable": ("ida", "/timetable", (week, month, begun)),
+    "spread": ("ida", "/entries?type=label", (spread,)),
     "calendars": ("ida", "/timetable", (subscribing,)),
     "dispatch": ("ida", "/timetable/{regatta}", (retimed,)),
     "open dispatch": ("ida", "/timetable/{boats}", (described,)),

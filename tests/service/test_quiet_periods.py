@@ -11,11 +11,12 @@ import pytest
 from hawthorn.core.errors import BadTime, GateUnmet, Invalid, NotFound, Refused
 from hawthorn.core.timeline import SECOND, iso, parse_instant
 from hawthorn.messages import ENGLISH
+from hawthorn.operations.collaboration import notifications
 from hawthorn.operations.release import dispatches, quiet_periods, undoing
 from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.release.quiet_periods import Times
 from hawthorn.operations.views import show_quiet, show_work
-from hawthorn.store import people
+from hawthorn.store import events, people
 from tests.service.made import House
 
 # The clock of a house begins on Friday 15 January 2027 at 08:00 UTC.
@@ -118,6 +119,13 @@ def test_what_was_planned_before_is_held_at_its_time_and_one_act_sends_it_after_
     house.later(15 * HOUR)
     assert (house.state(whole), held(house, whole)) == ("held", ["quiet"])
     assert (house.is_out(fog), house.is_out(gull)) == (False, True), "all or none"
+    with house.desk.db.read() as conn:
+        (last,) = [e for e in events.after(conn, 0, 1000) if e.kind == "dispatch.held"]
+    told = house.desk.read(house.who("wim"), lambda v: notifications.for_event(v, last))
+    names = house.desk.read(
+        house.who("wim"), lambda v: {people.actor(v.conn, n.actor).handle: n.code for n in told}
+    )
+    assert names == {"rhea": "held", "ida": "held_for_you"}, "whoever answers for it, and who can send it"
     with pytest.raises(GateUnmet):
         house.do("rhea", lambda a: dispatches.send(a, whole))
     with pytest.raises(Refused):
