@@ -67,6 +67,7 @@ TABLE = {
     "try_webhook": "y n n n n n n n n n n",
     "list_deliveries": "y n n n n n n n n n n",
     "deliver_again": "y n n n n n n n n n n",
+    "list_differences": "y y y y y y y y y y y",
     "list_dues": "y y y y y y y y y y y",
     "list_calendars": "y y y y y y y y y y y",
     "add_calendar": "y y y y y y y y y y y",

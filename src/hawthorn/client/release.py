@@ -327,6 +327,14 @@ class ReleaseCalls:
         return Request("GET", "/api/dues", into(wire.timetable.Dues), params=params)
 
     @call
+    def differences(
+        self, since: str = "", until: str = "", *, limit: int = 0, cursor: str = ""
+    ) -> Request[wire.timetable.Differences]:
+        """What readers see differently at two instants, of the past or planned."""
+        params = {k: v for k, v in (("since", since), ("until", until)) if v} | page(limit, cursor)
+        return Request("GET", "/api/differences", into(wire.timetable.Differences), params=params)
+
+    @call
     def calendars(self) -> Request[wire.timetable.Calendars]:
         """The calendars that one subscribes to."""
         return Request("GET", "/api/calendars", into(wire.timetable.Calendars), params={"limit": 500})

@@ -84,6 +84,17 @@ class PlannedMove:
     instant: int
     wall: str
     zone: str
+    follows: int
+
+
+@dataclass(frozen=True, slots=True)
+class MovedBetween:
+    """An edition that was moved between two instants, or will be, with the dispatches (UUIDs, comma between) that do."""
+
+    edition: int
+    locale: str
+    entry: int
+    dispatches: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -285,10 +296,26 @@ def planned_for(conn: sqlite3.Connection, editions: Iterable[int]) -> list[Plann
     return shaped.every(
         PlannedMove,
         conn.execute(
-            "SELECT m.edition, m.verb, m.stage, m.revision, p.id AS dispatch, p.uuid, p.name, p.instant, p.wall, p.zone "
+            "SELECT m.edition, m.verb, m.stage, m.revision, p.id AS dispatch, p.uuid, p.name, p.instant, p.wall, p.zone, m.follows "
             "FROM json_each(?) j JOIN move m ON m.edition = j.value JOIN dispatch p ON p.id = m.dispatch "
             "WHERE p.state = 'planned' ORDER BY p.instant, p.id",
             (json.dumps(list(editions)),),
+        ),
+    )
+
+
+def moved_between(
+    conn: sqlite3.Connection, since: int, until: int, after: int, limit: int
+) -> list[MovedBetween]:
+    """The editions that dispatches move which went, or are planned, after one instant and until another; those after a number."""
+    return shaped.every(
+        MovedBetween,
+        conn.execute(
+            "SELECT m.edition, x.locale, x.entry, group_concat(DISTINCT d.uuid) AS dispatches FROM dispatch d "
+            "JOIN move m ON m.dispatch = d.id JOIN edition x ON x.id = m.edition "
+            "WHERE d.instant > ? AND d.instant <= ? AND d.state IN ('gone', 'undone', 'planned') AND m.edition > ? "
+            "GROUP BY m.edition ORDER BY m.edition LIMIT ?",
+            (since, until, after, limit),
         ),
     )
 

@@ -130,3 +130,25 @@ class Calendars(Page):
     """The calendars that somebody subscribes to."""
 
     items: list[Calendar]
+
+
+class Difference(Wire):
+    """An edition that readers see differently at two instants."""
+
+    id: str
+    locale: str
+    source_locale: str
+    type: str
+    title: str
+    how: Literal["new", "changed", "gone"]
+    before: int | None
+    after: int | None
+    path_before: str
+    path_after: str
+    dispatches: list[str]
+
+
+class Differences(Page):
+    """What differs for readers between two instants."""
+
+    items: list[Difference]

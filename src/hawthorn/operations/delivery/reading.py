@@ -11,10 +11,12 @@ from hawthorn.core.errors import Invalid, NotFound, Refused
 from hawthorn.core.messages import said
 from hawthorn.core.timeline import Foreseen
 from hawthorn.operations.access import permission
+from hawthorn.operations.release import planning, workflows
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import entries, listings, outline, standings, strands
 from hawthorn.store import moves as move_store
 from hawthorn.store.entries import DRAFT_STRAND, Entry
+from hawthorn.store.moves import PlannedMove
 from hawthorn.store.shaped import OfEntry
 from hawthorn.store.standings import DRAFT, RELEASE
 
@@ -133,10 +135,19 @@ def _foreseen(view: View, edition: int, where: Place) -> list[Foreseen]:
     if where.at is None or where.at <= view.now:
         return []
     return [
-        Foreseen(row.instant, row.dispatch, edition, row.stage, row.revision)
+        Foreseen(row.instant, row.dispatch, edition, row.stage, _brought(view, row))
         for row in move_store.planned_for(view.conn, [edition])
         if row.instant <= where.at
     ]
+
+
+def _brought(view: View, move: PlannedMove) -> int | None:
+    """The revision that a planned move brings; one that follows brings what is approved, which is known as far as it is now."""
+    if not move.follows:
+        return move.revision
+    row = entries.edition_by_id(view.conn, move.edition)
+    flow = workflows.of(view, entries.entry_by_id(view.conn, row.entry), row.locale)
+    return planning.approved(view, flow, row)
 
 
 def nothing(name: str) -> NotFound:

@@ -9,13 +9,15 @@ from typing import Annotated
 from fastapi import Query, Request, Response
 
 from hawthorn import wire
+from hawthorn.core import timeline
 from hawthorn.core.timeline import iso
+from hawthorn.operations.delivery import differences
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.views import calendars, timetable
 from hawthorn.operations.views.timetable import Shows
 from hawthorn.service import ical
 from hawthorn.service.context import NOBODY, Answer, AtDesk, Who, settings_of
-from hawthorn.service.paging import OfLocale, OfSection, OfType, Paged, Person
+from hawthorn.service.paging import OfLocale, OfSection, OfType, Paged, Person, Since, Until
 from hawthorn.service.routing import REFUSALS, area
 from hawthorn.service.serving import UNCHANGED, unchanged
 from hawthorn.store.calendars import Calendar
@@ -43,6 +45,24 @@ def dues(
         found = timetable.due(view, since or iso(view.now)[:10], until or "9999-12-31", **about)
         shown = [{k: v for k, v in asdict(one).items() if k != "changed_at"} for one in found]
         return paged.of(shown, lambda one: f"{one['kind']} {one['id']}")
+
+    return desk.read(me, look)
+
+
+@router.get(
+    "/api/differences",
+    response_model=wire.timetable.Differences,
+    operation_id="list_differences",
+    responses=REFUSALS,
+)
+def listed(me: Who, desk: AtDesk, paged: Paged, since: Since = "", until: Until = "") -> Answer:
+    """What readers see differently at two instants, of the past or planned; from now on, and for a week, where none is said."""
+
+    def look(view: View) -> Answer:
+        first = timeline.day_or_instant(since) if since else view.now
+        last = timeline.day_or_instant(until) if until else first + differences.WEEK
+        found, more = differences.listing(view, first, last, paged.limit, paged.cursor)
+        return paged.answer([asdict(one) for one in found], more)
 
     return desk.read(me, look)
 
