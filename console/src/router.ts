@@ -27,6 +27,7 @@ export const { p, navigate, isActive, route } = createRouter({
   "/set-up/webhooks": () => import("./features/delivery/WebhooksPage.svelte"),
   "/set-up/quiet-periods": () => import("./features/release/QuietPeriodsPage.svelte"),
   "/timetable": () => import("./features/release/TimetablePage.svelte"),
+  "/differences": () => import("./features/release/DifferencesPage.svelte"),
   "/timetable/:id": () => import("./features/release/DispatchPage.svelte"),
   "/translation": () => import("./features/translation/TranslationPage.svelte"),
   "/translation/:id": () => import("./features/translation/JobPage.svelte"),

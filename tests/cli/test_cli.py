@@ -468,3 +468,13 @@ def test_a_calendar_is_made_renewed_and_ended_by_command_line(run: Run, running:
     run("calendar", "end", "Bells", who="tomas", code=EXIT["not-found"])
     assert run("dispatch", "list", "--locale", "ja", "--all", "--json", who="tomas").output != ""
     run("dispatch", "list", "--type", "nothing", who="tomas", code=EXIT["invalid"])
+
+
+def test_what_will_be_different_is_listed_by_command_line(run: Run, running: Running) -> None:
+    buoy = running.signed("A bell buoy")
+    run("plan", buoy.id, "--at", "2031-07-01T09:00", "--zone", "UTC", "--name", "Buoys", who="ida")
+    found = run("differences", "--since", "2031-06-30", "--until", "2031-07-02", who="wim").output
+    assert "A bell buoy" in found
+    assert "same" in run("differences", "--since", "2031-06-01", "--until", "2031-06-02", who="wim").output
+    run("differences", "--since", "2031-06-02", "--until", "2031-06-01", who="wim", code=EXIT["invalid"])
+    run("dispatch", "cancel", "Buoys", who="ida")

@@ -304,6 +304,7 @@ WALKS: dict[str, Walk] = {
     "compared": ("wim", "/entries/{boat}/en", (compare, fork)),
     "arabic": ("sami", "/entries/{winter}/ar", ()),
     "timetable": ("ida", "/timetable", (week, month, begun)),
+    "differences": ("ida", "/differences", ()),
     "spread": ("ida", "/entries?type=label", (spread,)),
     "calendars": ("ida", "/timetable", (subscribing,)),
     "dispatch": ("ida", "/timetable/{regatta}", (retimed,)),

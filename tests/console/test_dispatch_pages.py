@@ -240,3 +240,26 @@ def test_entries_go_one_after_another_in_the_order_that_is_chosen(running: Runni
     assert [d.moves[0].title for d in found][1] == "Door one"
     page.get_by_role("button", name="Undo", exact=True).click()
     eventually(lambda: {running.as_("ida").dispatch_shown(d.id).state for d in found} == {"cancelled"})
+
+
+def test_what_will_be_different_is_listed_and_compared(running: Running, open_as: Open) -> None:
+    out = running.out("Tide table")
+    wim = running.as_("wim")
+    wim.save(out.id, "en", {"body": "<p>High water at noon.</p>"}, etag=wim.entry(out.id, "en").etag)
+    wim.submit(out.id, "en")
+    number = wim.entry(out.id, "en").revision.number
+    running.as_("tomas").sign_off(out.id, "en", number)
+    when = {"instant": (running.soon() + timedelta(days=2)).isoformat()}
+    made = running.as_("ida").dispatch([{"id": out.id, "locale": "en"}], when=when, name="Tides")
+    page = open_as("wim", "/timetable")
+    page.get_by_role("link", name="What changes…").click()
+    changes = page.get_by_role("region", name="Changes")
+    expect(changes.get_by_role("listitem").filter(has_text="Tide table").first).to_be_visible()
+    page.get_by_role("textbox", name="Until").fill("tomorrow 9")
+    page.keyboard.press("Tab")
+    expect(page.get_by_role("link", name="Tide table", exact=True)).to_have_count(0)
+    page.get_by_role("textbox", name="Until").fill("in one week 9")
+    page.keyboard.press("Tab")
+    page.get_by_role("link", name=re.compile("Revision 1 → 2")).first.click()
+    expect(page.get_by_role("heading", name="Compare")).to_be_visible()
+    running.as_("ida").cancel_dispatch(made.id)

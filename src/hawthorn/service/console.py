@@ -54,6 +54,7 @@ PAGES = (
     "set-up/field-sets/:name",
     "set-up/workflows",
     "set-up/quiet-periods",
+    "differences",
     "set-up/webhooks",
     "set-up/people",
     "set-up/keys",

@@ -13,6 +13,7 @@ const PAGES: [path: RegExp, name: string, paragraphs: number, ...guides: string[
   [/^\/entries\//, "entry", 4, "console", "writing", "collaboration", "workflows"],
   [/^\/preview\//, "preview", 1, "preview"],
   [/^\/outline/, "outline", 3, "pages"],
+  [/^\/differences/, "differences", 1, "going-out"],
   [/^\/timetable\/./, "dispatch", 3, "going-out", "workflows"],
   [/^\/timetable/, "timetable", 2, "going-out", "workflows"],
   [/^\/translation\/./, "job", 2, "bureaus"],

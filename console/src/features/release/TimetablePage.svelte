@@ -103,6 +103,7 @@
     icon={CalendarMonthOutline}
     onclick={() => (subscribed = subscribing = true)}>{t("calendars.subscribe")}</Button
   >
+  <Button class="print:hidden" href="/differences">{t("differences.open")}</Button>
   <Button class="print:hidden" icon={PrinterOutline} onclick={() => print()}>{t("timetable.print")}</Button>
   {#if session.may("write") || session.may("release")}
     <Button

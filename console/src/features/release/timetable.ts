@@ -1,4 +1,4 @@
-import { createQuery } from "@tanstack/svelte-query";
+import { createInfiniteQuery, createQuery } from "@tanstack/svelte-query";
 import { api, pages, sure } from "../../lib/api";
 import { session } from "../../lib/state/session.svelte";
 import { aboutOf, type Narrowing } from "./narrowing";
@@ -61,5 +61,25 @@ export function sectionsQuery() {
       return found;
     },
     staleTime: 60_000,
+  }));
+}
+
+/** What readers see differently at two instants. */
+export function differencesQuery(since: () => string, until: () => string) {
+  return createInfiniteQuery(() => ({
+    queryKey: ["dispatches", "differences", since(), until()],
+    queryFn: ({ pageParam }: { pageParam: string }) => {
+      const query = {
+        ...(since() ? { since: since() } : {}),
+        until: until(),
+        limit: 100,
+        ...(pageParam ? { cursor: pageParam } : {}),
+      };
+      return sure(api.GET("/api/differences", { params: { query } }));
+    },
+    initialPageParam: "",
+    getNextPageParam: (last: { next: string }) => last.next || undefined,
+    enabled: until() !== "",
+    retry: false,
   }));
 }

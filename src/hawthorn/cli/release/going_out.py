@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Annotated, Any
 
 import typer
+from rich.markup import escape
 
 from hawthorn import wire
 from hawthorn.cli import drawing
@@ -306,7 +307,37 @@ def spread(
         shown(one, False)
 
 
+def differences(
+    since: Annotated[
+        str, typer.Option("--since", help="The first instant or day; now when not given.", metavar="TIME")
+    ] = "",
+    until: Annotated[
+        str, typer.Option("--until", help="The second; a week later when not given.", metavar="TIME")
+    ] = "",
+    as_json: Json = False,
+) -> None:
+    """What readers see differently at two instants, of the past or planned.
+
+    Example: hawthorn differences --until 2027-03-31
+    """
+    with service() as hawthorn:
+        page = hawthorn.differences(since, until, limit=200)
+    if as_json:
+        print_json(page)
+        return
+    if not page.items:
+        tell("cli.dispatches.no_differences")
+        return
+    made = drawing.table("what", "title", "in", "revision", "address")
+    for one in page.items:
+        numbers = " → ".join(str(n) if n else "–" for n in (one.before, one.after))
+        made.add_row(
+            one.how, escape(one.title), one.locale, numbers, escape(one.path_after or one.path_before)
+        )
+    out.print(made)
+
+
 def install(app: typer.Typer) -> None:
     """Add these commands."""
-    for command in (release, withdraw, plan, spread):
+    for command in (release, withdraw, plan, spread, differences):
         app.command(rich_help_panel="Going out")(command)

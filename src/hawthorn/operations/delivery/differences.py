@@ -46,8 +46,10 @@ def listing(view: View, since: int, until: int, limit: int, cursor: str = "") ->
     if until <= since:
         raise Invalid([FieldProblem("until", said("differences.until_first"))])
     after = numbers.whole(cursor) if cursor else 0
+    if after is None:
+        raise Invalid("paging.cursor")
     out: list[Difference] = []
-    rows = move_store.moved_between(view.conn, since, until, after or 0, _LOOKED + 1)
+    rows = move_store.moved_between(view.conn, since, until, after, _LOOKED + 1)
     first, last = Place(RELEASE, since), Place(RELEASE, until)
     for row in rows[:_LOOKED]:
         found = _difference(view, row, first, last)
