@@ -133,7 +133,7 @@
     {/if}
   {/if}
   {#if verb === "release"}
-    <label class="flex items-start gap-2"><Checkbox bind:checked={ends} />{t("plan.ends")}</label>
+    <label class="flex items-center gap-2"><Checkbox bind:checked={ends} />{t("plan.ends")}</label>
     {#if ends}<TimeFields bind:asked={until} {error} label={t("plan.until")} />{/if}
   {/if}
   {#if others.length}
