@@ -6,11 +6,11 @@ import json
 import os
 import re
 import sys
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import contextmanager, suppress
 from functools import cache
 from pathlib import Path
-from typing import Annotated, Any, NoReturn
+from typing import Annotated, Any, NoReturn, TypeVar
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 import typer
@@ -25,6 +25,8 @@ from hawthorn.core.errors import HawthornError
 from hawthorn.core.messages import Message, said
 from hawthorn.messages import ENGLISH, Catalogue
 from hawthorn.wire.problems import Problem
+
+T = TypeVar("T")
 
 
 class _Out(Console):
@@ -279,6 +281,17 @@ def listed(value: Any, what: str) -> list[Any]:
 def means(typed: str, id: str) -> bool:
     """Whether what somebody typed is an id, its start or its end."""
     return id == typed or (len(typed) >= 6 and (id.startswith(typed) or id.endswith(typed)))
+
+
+def one_of(there: Iterable[T], name: str, id: Callable[[T], str], called: Callable[[T], str], code: str) -> T:
+    """The one thing that a name means: by the start or end of its id, by what it is called, or by a part of that where it is the
+    only one. Ends the command with what `code` says where there is none, or are several."""
+    known, wanted = [*there], name.casefold()
+    found = [one for one in known if means(name, id(one)) or called(one).casefold() == wanted]
+    found = found or [one for one in known if wanted in called(one).casefold()]
+    if len(found) != 1:
+        stop(code, ends="not-found", name=name, count=len(found))
+    return found[0]
 
 
 def resolve(hawthorn: Client, name: str) -> str:

@@ -21,10 +21,9 @@ from hawthorn.core.errors import HawthornError
 from hawthorn.core.messages import Message, MessageError, said
 from hawthorn.core.timeline import SECOND
 from hawthorn.followers import outgoing
-from hawthorn.followers.base import Follower
-from hawthorn.followers.options import Options
+from hawthorn.followers.calling import Calling
 from hawthorn.operations.access import permission
-from hawthorn.operations.runtime.act import Act, Desk
+from hawthorn.operations.runtime.act import Act
 from hawthorn.operations.translation import bureaus, translation
 from hawthorn.store import jobs, outbox
 from hawthorn.store.events import Event
@@ -56,23 +55,13 @@ class Progress(BaseModel):
     trouble: str = Field(default="no reason given", max_length=10_000)
 
 
-class Connector(Follower):
+class Connector(Calling):
     """Follows commissions; at most one process carries at a time."""
 
     name = "connector"
     kinds = ("commission.made", "job.again")
     topics = (*kinds, "job.", "outbox.connector")
     tries = 12
-
-    def __init__(self, desk: Desk, options: Options) -> None:
-        super().__init__(desk, options)
-        self._http: httpx.Client | None = None
-
-    def close(self) -> None:
-        """Close the connections to bureaus."""
-        if self._http is not None:
-            self._http.close()
-            self._http = None
 
     def step(self, holder: str) -> float:
         """Put new jobs into the outbox, deliver what waits, ask about what is out."""
@@ -116,9 +105,8 @@ class Connector(Follower):
         self, job: Job, method: str, path: str, *, content: bytes = b"", **headers: str
     ) -> tuple[httpx.Response, bytes]:
         """Call the bureau of a job, with its key."""
-        self._http = self._http or outgoing.caller(self.options.allow_hosts)
         return outgoing.call(
-            self._http,
+            self.http,
             method,
             f"{job.bureau_url}{path}",
             self.options.allow_hosts,

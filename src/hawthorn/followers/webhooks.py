@@ -21,11 +21,10 @@ from hawthorn.core.access import Grant, Identity
 from hawthorn.core.messages import Message, said
 from hawthorn.core.timeline import SECOND
 from hawthorn.followers import outgoing
-from hawthorn.followers.base import Follower
-from hawthorn.followers.options import Options
+from hawthorn.followers.calling import Calling
 from hawthorn.operations.delivery import webhooks
 from hawthorn.operations.delivery.webhooks import Told
-from hawthorn.operations.runtime.act import SCHEDULER, SCHEDULER_SELF, Act, Desk, View
+from hawthorn.operations.runtime.act import SCHEDULER, SCHEDULER_SELF, Act, View
 from hawthorn.store import events, failing, outbox
 from hawthorn.store import webhooks as store
 from hawthorn.store.events import Event
@@ -44,7 +43,7 @@ _NEVER = {"outgoing.private", "outgoing.no_web_address"}
 _SYSTEM = Identity(SCHEDULER, "scheduler", "Scheduler", "scheduler", (("webhooks", Grant("read")),))
 
 
-class Webhooks(Follower):
+class Webhooks(Calling):
     """Follows the log for whoever is told over HTTP."""
 
     name = store.FOLLOWER
@@ -53,16 +52,6 @@ class Webhooks(Follower):
     # With pauses of up to six hours: three and a half days.
     tries = 28
     longest = 6 * 3600 * SECOND
-
-    def __init__(self, desk: Desk, options: Options) -> None:
-        super().__init__(desk, options)
-        self._http: httpx.Client | None = None
-
-    def close(self) -> None:
-        """Close the connections to receivers."""
-        if self._http is not None:
-            self._http.close()
-            self._http = None
 
     def step(self, holder: str) -> float:
         """Put what happened into the outbox for each who wants to know, and send what waits."""
@@ -133,9 +122,8 @@ class Webhooks(Follower):
 
     def _send(self, row: Outgoing, hook: Webhook) -> bool:
         """Send one; False when it did not arrive."""
-        self._http = self._http or outgoing.caller(self.options.allow_hosts, TIMEOUT)
         secrets = self.desk.read(_SYSTEM, lambda view: webhooks.secrets_of(view, hook))
-        answer = send(self._http, hook.url, row.stable_id, row.payload, secrets, self.options.allow_hosts)
+        answer = send(self.http, hook.url, row.stable_id, row.payload, secrets, self.options.allow_hosts)
         at = self.desk.clock.now()
         trouble = self.desk.words.text(answer.trouble) if answer.trouble is not None else ""
 

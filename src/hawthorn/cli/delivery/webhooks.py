@@ -10,7 +10,7 @@ from rich.markup import escape
 
 from hawthorn import wire
 from hawthorn.cli import drawing
-from hawthorn.cli.context import Json, means, out, print_json, service, stop, tell
+from hawthorn.cli.context import Json, one_of, out, print_json, service, tell
 from hawthorn.client import Client
 
 Named = Annotated[str, typer.Argument(help="Its name, or the start or end of its id.", metavar="WEBHOOK")]
@@ -186,12 +186,9 @@ def _made(one: wire.delivery.WebhookMade, as_json: bool) -> None:
 
 
 def _named(hawthorn: Client, name: str) -> wire.delivery.Webhook:
-    there = hawthorn.webhooks().items
-    found = [w for w in there if means(name, w.id) or w.name.casefold() == name.casefold()]
-    found = found or [w for w in there if name.casefold() in w.name.casefold()]
-    if len(found) != 1:
-        stop("cli.webhooks.means", ends="not-found", name=name, count=len(found))
-    return found[0]
+    return one_of(
+        hawthorn.webhooks().items, name, lambda one: one.id, lambda one: one.name, "cli.webhooks.means"
+    )
 
 
 COMMANDS: dict[str, Callable[..., None]] = {

@@ -10,7 +10,7 @@ from rich.markup import escape
 
 from hawthorn import wire
 from hawthorn.cli import drawing
-from hawthorn.cli.context import Json, means, out, print_json, service, stop, tell
+from hawthorn.cli.context import Json, one_of, out, print_json, service, tell
 from hawthorn.client import Client
 
 Named = Annotated[str, typer.Argument(help="Its name, or the start or end of its id.", metavar="CALENDAR")]
@@ -87,12 +87,9 @@ def _made(one: wire.timetable.CalendarMade, as_json: bool) -> None:
 
 
 def _named(hawthorn: Client, name: str) -> wire.timetable.Calendar:
-    there = hawthorn.calendars().items
-    found = [c for c in there if means(name, c.id) or c.name.casefold() == name.casefold()]
-    found = found or [c for c in there if name.casefold() in c.name.casefold()]
-    if len(found) != 1:
-        stop("cli.calendars.means", ends="not-found", name=name, count=len(found))
-    return found[0]
+    return one_of(
+        hawthorn.calendars().items, name, lambda one: one.id, lambda one: one.name, "cli.calendars.means"
+    )
 
 
 COMMANDS: dict[str, Callable[..., None]] = {"list": listing, "add": add, "renew": renew, "end": end}

@@ -10,7 +10,7 @@ from rich.markup import escape
 
 from hawthorn import wire
 from hawthorn.cli import drawing
-from hawthorn.cli.context import Check, Json, Zone, means, out, print_json, service, stop, tell
+from hawthorn.cli.context import Check, Json, Zone, one_of, out, print_json, service, tell
 from hawthorn.client import Client
 
 Begins = Annotated[str, typer.Option("--from", help="The wall time at which it begins.", metavar="TIME")]
@@ -118,12 +118,13 @@ def _shown(one: wire.timetable.QuietPeriod) -> None:
 
 
 def _named(hawthorn: Client, name: str) -> wire.timetable.QuietPeriod:
-    there = hawthorn.quiet_periods().items
-    found = [q for q in there if means(name, q.id) or q.reason.casefold() == name.casefold()]
-    found = found or [q for q in there if name.casefold() in q.reason.casefold()]
-    if len(found) != 1:
-        stop("cli.quiet_periods.means", ends="not-found", name=name, count=len(found))
-    return found[0]
+    return one_of(
+        hawthorn.quiet_periods().items,
+        name,
+        lambda one: one.id,
+        lambda one: one.reason,
+        "cli.quiet_periods.means",
+    )
 
 
 COMMANDS: dict[str, Callable[..., None]] = {"list": listing, "add": add, "change": change, "end": end}
