@@ -6,11 +6,15 @@ from datetime import datetime, timedelta
 from typing import TYPE_CHECKING
 
 from hawthorn.core import timeline
+from hawthorn.demo.museum import NEWS
+from hawthorn.operations.content import entries
 from hawthorn.operations.delivery import webhooks
-from hawthorn.operations.release import dispatches, quiet_periods, undoing
+from hawthorn.operations.release import dispatches, quiet_periods, review, spreading, undoing
 from hawthorn.operations.release.dispatches import About
 from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.release.quiet_periods import Times
+from hawthorn.operations.release.spreading import Spread
+from hawthorn.operations.runtime.act import Act
 
 if TYPE_CHECKING:
     from hawthorn.demo.seeding import Museum
@@ -33,6 +37,7 @@ def plan(museum: Museum) -> None:
     about = About("Boats in spring", "What the boat hall changes when the season opens.", owner="ida")
     museum.do("oda", lambda act: dispatches.start(act, about, season))
     _quiet(museum, ahead)
+    _one_a_day(museum, ahead + timedelta(days=2))
 
 
 def tell(museum: Museum, url: str) -> str:
@@ -50,6 +55,31 @@ def _looked_back_on(museum: Museum) -> None:
     soon = When(instant=timeline.iso(museum.clock.at + 60 * timeline.SECOND))
     coil = [MoveRequest(museum.ids["A coil of tarred hemp"], "en", follows=True)]
     museum.do("ida", lambda act: dispatches.make(act, coil, soon, name="Ropes of the week"))
+
+
+def _one_a_day(museum: Museum, first: datetime) -> None:
+    """Ten notes that go out one a day, but on Mondays, when the museum is closed."""
+    titles = [note["title"] for note in NEWS.series]
+
+    def write(act: Act) -> list[str]:
+        return [entries.start(act, "note", "en", dict(note)) for note in NEWS.series]
+
+    uuids = museum.do("wim", write)
+    museum.ids |= dict(zip(titles, uuids, strict=True))
+
+    def submit(act: Act) -> None:
+        for uuid in uuids:
+            review.submit(act, uuid, "en")
+
+    def sign(act: Act) -> None:
+        for uuid in uuids:
+            review.sign_off(act, uuid, "en", 1)
+
+    museum.do("wim", submit)
+    museum.do("tomas", sign)
+    wanted = Spread(f"{first:%Y-%m-%d}T08:00", "Europe/London", "FREQ=WEEKLY;BYDAY=TU,WE,TH,FR,SA,SU")
+    requests = [MoveRequest(uuid, "en") for uuid in uuids]
+    museum.do("ida", lambda act: spreading.plan(act, requests, wanted, name="A note a day"))
 
 
 def _quiet(museum: Museum, ahead: datetime) -> None:

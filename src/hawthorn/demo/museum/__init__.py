@@ -130,6 +130,7 @@ class News(_File):
     notices: list[Values]
     talks: list[Values]
     notes: list[Values]
+    series: list[Values]
     translated: dict[str, dict[str, Values]]
 
 
