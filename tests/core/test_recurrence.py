@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import date, datetime, timedelta
 
 import pytest
+from dateutil.rrule import rrulestr
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -68,6 +69,14 @@ def test_what_never_begins_is_refused(rule: str) -> None:
     with pytest.raises(BadTime) as refused:
         recurrence.read(rule, MONDAY)
     assert refused.value.message.code == "recurrence.never"
+
+
+def test_a_search_ends_with_the_year_that_it_is_given_whatever_it_finds() -> None:
+    found = recurrence._bounded(rrulestr("FREQ=YEARLY", dtstart=MONDAY), 2030)
+    assert [one.year for one in found] == [2026, 2027, 2028, 2029, 2030]
+    assert (
+        list(recurrence._bounded(rrulestr("FREQ=HOURLY;BYMONTH=2;BYMONTHDAY=30", dtstart=MONDAY), 2036)) == []
+    )
 
 
 def test_a_rule_that_ends_too_soon_for_all_says_for_how_many_it_is_enough() -> None:

@@ -6,12 +6,14 @@ nine o'clock stays nine o'clock over a clock change, and none can keep the servi
 
 from __future__ import annotations
 
+import datetime as datetime_module
 import re
 from collections.abc import Collection, Iterator
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from functools import lru_cache
 from itertools import islice
+from types import FunctionType, MethodType, SimpleNamespace
 from typing import cast
 
 from dateutil.rrule import rrule, rrulestr
@@ -40,12 +42,21 @@ class Recurrence:
         """Its wall times in order, from one on; they end where the rule does, or after ten years."""
         first = max(self.begins, after or self.begins)
         last = min(first + FARTHEST, self.until or datetime.max)
-        # With an end of its own the library does not look for more until the year 9999.
-        ended = self.rule.replace(until=last)
+        ended = _bounded(self.rule.replace(until=last), last.year)
         if self.count is None:
             yield from ended.xafter(first, inc=True)
         else:
             yield from (wall for wall in islice(ended, self.count) if wall >= first)
+
+
+def _bounded(rule: rrule, year: int) -> rrule:
+    """The same rule, which looks no further than to the end of a year. By itself it looks for what never comes until the year 9999,
+    whatever its end, which takes seconds: so its search is given another last year of the calendar."""
+    search = cast(FunctionType, rrule._iter)  # type: ignore[attr-defined]
+    calendar = SimpleNamespace(**{**vars(datetime_module), "MAXYEAR": year})
+    ours = FunctionType(search.__code__, {**search.__globals__, "datetime": calendar}, search.__name__)
+    rule._iter = MethodType(ours, rule)  # type: ignore[attr-defined]
+    return rule
 
 
 def canonical(text: str) -> str:

@@ -4,6 +4,7 @@
   import { api, sure, type Webhook } from "../../lib/api";
   import { t, when } from "../../lib/i18n";
   import { toggled } from "../../lib/lists";
+  import { stageNames } from "../../lib/names";
   import { session } from "../../lib/state/session.svelte";
   import { toasts } from "../../lib/state/toasts.svelte";
   import Alert from "../../ui/Alert.svelte";
@@ -14,6 +15,7 @@
   import Input from "../../ui/Input.svelte";
   import Trouble from "../../ui/Trouble.svelte";
   import Waiting from "../../ui/Waiting.svelte";
+  import { sectionsQuery } from "../release/timetable";
   import { webhooksQuery } from "./webhooks";
   import WebhookLog from "./WebhookLog.svelte";
 
@@ -23,13 +25,30 @@
   const KINDS = ["dispatch.gone", "dispatch.", "review.", "entry.", "comment.", "job.", "type.", "sites."];
   let open = $state(false);
   let changing = $state.raw<Webhook | null>(null);
-  let asked = $state({ name: "", url: "", kinds: ["dispatch.gone"], types: [] as string[] });
+  const nothing = () => ({
+    name: "",
+    url: "",
+    kinds: ["dispatch.gone"],
+    types: [] as string[],
+    sections: [] as string[],
+    stages: [] as string[],
+  });
+  let asked = $state(nothing());
   let secret = $state<{ name: string; words: string } | null>(null);
   let said = $state<{ id: string; words: string; well: boolean } | null>(null);
   let looked = $state("");
   let error = $state<unknown>(null);
   let busy = $state(false);
-  const types = $derived(session.setup?.types ?? []);
+  /** What narrows it, each with what can be chosen. */
+  const sections = sectionsQuery();
+  const limits = $derived([
+    {
+      name: "types" as const,
+      options: (session.setup?.types ?? []).map((one) => [one.name, one.label] as const),
+    },
+    { name: "sections" as const, options: [...(sections.data ?? [])] },
+    { name: "stages" as const, options: [...stageNames()] },
+  ]);
   /** What somebody chose elsewhere stays, though it is none of the usual ones. */
   const kinds = $derived([...new Set([...KINDS, ...(changing?.kinds ?? [])])]);
 
@@ -39,8 +58,15 @@
   function begin(one: Webhook | null): void {
     changing = one;
     asked = one
-      ? { name: one.name, url: one.url, kinds: [...one.kinds], types: [...one.types] }
-      : { name: "", url: "", kinds: ["dispatch.gone"], types: [] };
+      ? {
+          name: one.name,
+          url: one.url,
+          kinds: [...one.kinds],
+          types: [...one.types],
+          sections: [...one.sections],
+          stages: [...one.stages],
+        }
+      : nothing();
     error = null;
     open = true;
   }
@@ -54,8 +80,7 @@
         await sure(api.PATCH("/api/webhooks/{id}", { params, body: asked }));
         toasts.say(t("webhooks.kept", { name: asked.name }));
       } else {
-        const body = { ...asked, sections: [], stages: [] };
-        const made = await sure(api.POST("/api/webhooks", { body }));
+        const made = await sure(api.POST("/api/webhooks", { body: asked }));
         secret = { name: made.name, words: made.secret };
       }
       open = false;
@@ -207,13 +232,15 @@
       >
     {/each}
   </fieldset>
-  <fieldset class="flex flex-wrap gap-x-5 gap-y-1.5">
-    <legend class="pb-1 font-semibold">{t("webhooks.types")}</legend>
-    {#each types as type (type.name)}
-      <Checkbox
-        checked={asked.types.includes(type.name)}
-        onchange={() => (asked.types = toggled(asked.types, type.name))}>{type.label}</Checkbox
-      >
-    {/each}
-  </fieldset>
+  {#each limits.filter((one) => one.options.length) as limit (limit.name)}
+    <fieldset class="flex flex-wrap gap-x-5 gap-y-1.5">
+      <legend class="pb-1 font-semibold">{t(`webhooks.only_${limit.name}`)}</legend>
+      {#each limit.options as [value, words] (value)}
+        <Checkbox
+          checked={asked[limit.name].includes(value)}
+          onchange={() => (asked[limit.name] = toggled(asked[limit.name], value))}>{words}</Checkbox
+        >
+      {/each}
+    </fieldset>
+  {/each}
 </FormDialog>

@@ -155,7 +155,7 @@
         <p class="font-semibold">{t("quiet.wouldHold")}</p>
         <ul class="list-disc ps-5">
           {#each check.found.dispatches as one (one.id)}
-            <li><a href="/timetable/{one.id}">{one.name}</a>, {when(one.instant)}</li>
+            <li><a class="underline" href="/timetable/{one.id}">{one.name}</a>, {when(one.instant)}</li>
           {/each}
         </ul>
       </div>

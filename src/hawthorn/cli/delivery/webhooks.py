@@ -10,7 +10,7 @@ from rich.markup import escape
 
 from hawthorn import wire
 from hawthorn.cli import drawing
-from hawthorn.cli.context import Json, one_of, out, print_json, service, tell
+from hawthorn.cli.context import Json, one_of, out, print_json, resolve, service, tell
 from hawthorn.client import Client
 
 Named = Annotated[str, typer.Argument(help="Its name, or the start or end of its id.", metavar="WEBHOOK")]
@@ -18,6 +18,10 @@ Kinds = Annotated[
     list[str] | None, typer.Option("--event", help="A kind of event, or its beginning, such as review.")
 ]
 Types = Annotated[list[str] | None, typer.Option("--type", help="Only what is about entries of this type.")]
+Sections = Annotated[
+    list[str] | None, typer.Option("--section", help="Only what is about this section: its entry.")
+]
+Stages = Annotated[list[str] | None, typer.Option("--stage", help="Only what is about this stage.")]
 
 
 def listing(as_json: Json = False) -> None:
@@ -46,6 +50,8 @@ def add(
     url: Annotated[str, typer.Option("--url", help="Where it is told: an address that takes POST.")],
     kinds: Kinds = None,
     types: Types = None,
+    sections: Sections = None,
+    stages: Stages = None,
     as_json: Json = False,
 ) -> None:
     """Tell somebody of events from now on; the secret with which that is signed is shown this once.
@@ -53,7 +59,14 @@ def add(
     Example: hawthorn webhook add "The public site" --url https://site.example/changed --event dispatch.gone
     """
     with service() as hawthorn:
-        made = hawthorn.add_webhook(name, url, kinds=kinds or ["dispatch.gone"], types=types or [])
+        made = hawthorn.add_webhook(
+            name,
+            url,
+            kinds=kinds or ["dispatch.gone"],
+            types=types or [],
+            sections=[resolve(hawthorn, one) for one in sections or []],
+            stages=stages or [],
+        )
     _made(made, as_json)
 
 
@@ -63,15 +76,18 @@ def change(
     url: Annotated[str | None, typer.Option("--url", help="Where it is told.")] = None,
     kinds: Kinds = None,
     types: Types = None,
+    sections: Sections = None,
+    stages: Stages = None,
     as_json: Json = False,
 ) -> None:
     """Give a webhook another name, address or choice; what is not named stays.
 
     Example: hawthorn webhook change "The public site" --event dispatch.gone --event type.
     """
-    given = {"name": title, "url": url, "kinds": kinds, "types": types}
+    given = {"name": title, "url": url, "kinds": kinds, "types": types, "stages": stages}
     with service() as hawthorn:
         one = _named(hawthorn, name)
+        given["sections"] = None if sections is None else [resolve(hawthorn, s) for s in sections]
         made = hawthorn.change_webhook(one.id, {k: v for k, v in given.items() if v is not None})
     _shown(made, as_json)
 

@@ -182,7 +182,7 @@ def only(view: View, kinds: Iterable[str], section: str, stage: str) -> Only:
     ]
     head = entries.even_removed(view.conn, section) if section else None
     if section and (head is None or not permission.readable(view, head)):
-        problems.append(FieldProblem("section", said("webhooks.no_section", id=section)))
+        problems.append(FieldProblem("section", said("common.no_section", id=section)))
     if stage and stage not in view.setup.stages:
         problems.append(
             FieldProblem("stage", said("common.value_none_of", value=stage, known=[*view.setup.stages]))

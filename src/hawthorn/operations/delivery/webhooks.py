@@ -374,7 +374,7 @@ def _checked(view: View, given: Wanted) -> Wanted:
     for one in given.sections:
         row = entries.entry(view.conn, one)
         if row is None or not view.setup.types[row.type].section:
-            problems.append(FieldProblem("sections", said("webhooks.no_section", id=one)))
+            problems.append(FieldProblem("sections", said("common.no_section", id=one)))
     if problems:
         raise Invalid(problems)
     chosen = (tuple(dict.fromkeys(one)) for one in (given.kinds, *given.limits))

@@ -54,7 +54,7 @@ def narrowed(
         problems.append(FieldProblem("person", said("dispatches.no_such_owner", handle=person)))
     head = entries.even_removed(view.conn, section) if section else None
     if section and (head is None or not view.setup.types[head.type].section):
-        problems.append(FieldProblem("section", said("webhooks.no_section", id=section)))
+        problems.append(FieldProblem("section", said("common.no_section", id=section)))
     for name, value, known in (
         ("type", type, [*view.setup.types]),
         ("locale", locale, [*view.setup.locales]),
