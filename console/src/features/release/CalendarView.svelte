@@ -1,25 +1,19 @@
 <script lang="ts">
   import "../../messages/release";
-  import { useQueryClient } from "@tanstack/svelte-query";
-  import { api, sure, type Dispatch, type WhenAsk } from "../../lib/api";
+  import type { Dispatch } from "../../lib/api";
   import { shownDay, weekOf, weeksOf } from "../../lib/dates";
   import { instantIn, later, todayIn, wallIn } from "../../lib/days";
   import { t } from "../../lib/i18n";
   import { grouped } from "../../lib/lists";
-  import { whileTyped } from "../../lib/state/checked.svelte";
   import { session } from "../../lib/state/session.svelte";
-  import { toasts } from "../../lib/state/toasts.svelte";
   import Button from "../../ui/Button.svelte";
-  import FormDialog from "../../ui/FormDialog.svelte";
   import Table from "../../ui/Table.svelte";
   import Trouble from "../../ui/Trouble.svelte";
   import Waiting from "../../ui/Waiting.svelte";
   import ChevronLeftOutline from "flowbite-svelte-icons/ChevronLeftOutline.svelte";
   import ChevronRightOutline from "flowbite-svelte-icons/ChevronRightOutline.svelte";
-  import MoveList from "./MoveList.svelte";
+  import MoveToDay from "./MoveToDay.svelte";
   import type { Narrowing } from "./narrowing";
-  import QuietOverride, { quietIn } from "./QuietOverride.svelte";
-  import { whenOf } from "./ask";
   import { dispatchesQuery } from "./queries";
   import { duesQuery, quietSpansQuery } from "./timetable";
 
@@ -28,7 +22,6 @@
    * keeps its time of day. What that would do is shown before it is done.
    */
   let { span, narrowing }: { span: "month" | "week" | "day"; narrowing: Narrowing } = $props();
-  const queries = useQueryClient();
   const zone = session.me?.zone;
   const today = todayIn(zone);
   /** A day of what is shown. */
@@ -100,63 +93,15 @@
   let dragged = $state<Dispatch | null>(null);
   let over = $state("");
   let moving = $state<{ one: Dispatch; day: string } | null>(null);
-  let busy = $state(false);
-  let override = $state(false);
   const movable = (one: Dispatch) => one.acts.includes("replan") && session.may("release");
   const wall = (one: Dispatch) => wallIn(zone, new Date(one.instant!));
   const time = (one: Dispatch) => wall(one).slice(11);
-
-  /** The same time of day on another day: in the zone in which it was planned, if it was planned as a wall time. */
-  function whenOn(one: Dispatch, day: string): WhenAsk {
-    const fold = "" as const;
-    if (one.wall) return { wall: `${day}T${one.wall.slice(11)}`, zone: one.zone, fold, instant: "" };
-    return { wall: `${day}T${time(one)}`, zone: zone ?? "UTC", fold, instant: "" };
-  }
-
-  const check = whileTyped(
-    () => (moving ? { id: moving.one.id, when: whenOn(moving.one, moving.day), override } : null),
-    ({ id, when, override }) =>
-      sure(
-        api.POST("/api/dispatches/{id}/check", {
-          params: { path: { id } },
-          body: { when, with_needs: false, override_quiet: override },
-        }),
-      ),
-    { pause: 0 },
-  );
 
   function ask(one: Dispatch | null, day: string): void {
     dragged = null;
     over = "";
     if (!one?.instant || wall(one).slice(0, 10) === day) return;
-    check.forget();
-    override = false;
     moving = { one, day };
-  }
-
-  async function replan(id: string, when: WhenAsk, override_quiet: boolean): Promise<void> {
-    const body = { ...when, override_quiet };
-    await sure(api.POST("/api/dispatches/{id}/replan", { params: { path: { id } }, body }));
-    await queries.invalidateQueries();
-  }
-
-  async function move(): Promise<void> {
-    const { one, day } = moving!;
-    busy = true;
-    try {
-      await replan(one.id, whenOn(one, day), override);
-      moving = null;
-      const before = whenOf(one);
-      toasts.offer(
-        t("timetable.moved", { name: one.name, day: shownDay(day) }),
-        t("plan.unplan"),
-        () => void replan(one.id, before, one.override_quiet).catch((error) => toasts.wrong(error)),
-      );
-    } catch (caught) {
-      check.wrong(caught);
-    } finally {
-      busy = false;
-    }
   }
 
   const STEPS: Record<string, number> = { ArrowLeft: -1, ArrowRight: 1, ArrowUp: -7, ArrowDown: 7 };
@@ -291,38 +236,4 @@
   <p class="pt-2 text-sm text-moss print:hidden">{t("timetable.dragAbout")}</p>
 {/if}
 
-<FormDialog
-  open={moving !== null}
-  title={moving ? t("timetable.moveTitle", { name: moving.one.name }) : ""}
-  size="md"
-  go={t("dispatch.doReplan")}
-  {busy}
-  error={check.error}
-  ready={!!check.found}
-  onclose={() => (moving = null)}
-  onsubmit={move}
->
-  {#if moving}
-    {@const asked = whenOn(moving.one, moving.day)}
-    <p>
-      {t("timetable.moveTo", {
-        day: shownDay(asked.wall.slice(0, 10)),
-        time: asked.wall.slice(11, 16),
-        zone: asked.zone,
-      })}
-    </p>
-    {#if check.found}
-      {@const stuck = check.found.moves.filter((one) => one.unmet.length)}
-      {#if stuck.length}
-        <p class="font-semibold">{t("dispatch.inTheWay")}</p>
-        <MoveList moves={stuck} />
-      {:else}
-        <p class="text-moss" role="status">{t("plan.clear")}</p>
-      {/if}
-      <QuietOverride quiet={quietIn(stuck)} bind:override />
-      {#each check.found.warnings as warning (warning)}<p class="text-straw">{warning}</p>{/each}
-    {:else if !check.error}
-      <Waiting lines={2} />
-    {/if}
-  {/if}
-</FormDialog>
+<MoveToDay bind:moving />
