@@ -8,13 +8,10 @@
   import { navigate } from "../../router";
   import Button from "../../ui/Button.svelte";
   import Rail from "../../ui/Rail.svelte";
-  import ArrowUpDownOutline from "flowbite-svelte-icons/ArrowUpDownOutline.svelte";
   import ChevronDownOutline from "flowbite-svelte-icons/ChevronDownOutline.svelte";
   import ChevronRightOutline from "flowbite-svelte-icons/ChevronRightOutline.svelte";
   import DotsVerticalOutline from "flowbite-svelte-icons/DotsVerticalOutline.svelte";
-  import CalendarPlusOutline from "flowbite-svelte-icons/CalendarPlusOutline.svelte";
-  import FileCopyOutline from "flowbite-svelte-icons/FileCopyOutline.svelte";
-  import PlusOutline from "flowbite-svelte-icons/PlusOutline.svelte";
+  import OutlineActs from "./OutlineActs.svelte";
 
   /** The tree itself (WAI-ARIA 1.2, tree): gone through by the arrows, moved in by them with Alt and by dragging. */
   interface Props {
@@ -241,37 +238,7 @@
       <span class="ms-auto flex items-center gap-2">
         <Rail beads={line.rail} planned={line.planned} />
         {#if mayMove}
-          <Button
-            look="quiet"
-            icon={PlusOutline}
-            tabindex={here ? 0 : -1}
-            label={t("outline.startBelow", { title: line.title })}
-            onclick={() => onStart(line)}
-          />
-          {#if line.movable}
-            <Button
-              look="quiet"
-              icon={ArrowUpDownOutline}
-              tabindex={here ? 0 : -1}
-              label={t("outline.move", { title: line.title })}
-              onclick={() => onAskMove(line)}
-            />
-            <Button
-              look="quiet"
-              icon={FileCopyOutline}
-              tabindex={here ? 0 : -1}
-              disabled={busy}
-              label={t("outline.copy", { title: line.title })}
-              onclick={() => onCopy(line)}
-            />
-          {/if}
-          <Button
-            look="quiet"
-            icon={CalendarPlusOutline}
-            tabindex={here ? 0 : -1}
-            label={t("outline.dispatch", { title: line.title })}
-            onclick={() => onDispatch(line)}
-          />
+          <OutlineActs {line} tabindex={here ? 0 : -1} {busy} {onAskMove} {onStart} {onCopy} {onDispatch} />
         {/if}
       </span>
     </div>
