@@ -5,6 +5,11 @@ A new kind needs a line here, what it concerns in `operations/collaboration/news
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Mapping
+from typing import Any
+
+from hawthorn.core.workflow import RELEASE
+
 KINDS: dict[str, str] = {
     "entry.started": "An entry was started.",
     "entry.saved": "A revision was saved, alone or merged with what others saved meanwhile.",
@@ -102,3 +107,14 @@ KINDS: dict[str, str] = {
     "mail.given-up": "A mail could not be sent after many tries.",
 }
 """Each kind with what it says happened."""
+
+
+def beginnings(kinds: Iterable[str]) -> list[str]:
+    """The beginnings of kinds, such as `review.`, by which all of one sort are chosen."""
+    return [*dict.fromkeys(f"{kind.split('.')[0]}." for kind in kinds)]
+
+
+def stages(kind: str, payload: Mapping[str, Any]) -> tuple[str, ...]:
+    """The stages that an event is about: those of a dispatch are about release."""
+    said = {payload["stage"]} if isinstance(payload.get("stage"), str) else set()
+    return tuple(sorted(said | ({RELEASE} if kind.startswith("dispatch.") else set())))

@@ -38,7 +38,7 @@ class QuietPeriod:
         """Each of its intervals [first, last) that has a part in [since, until), in order."""
         place = timeline.zone_or_utc(self.zone)
         first = datetime.fromisoformat(self.begins)
-        here = timeline.to_datetime(max(since, 0)).astimezone(place).replace(tzinfo=None)
+        here = timeline.wall_at(max(since, 0), self.zone)
         # A day more, for what a clock change moves.
         after = max(first, here - self.length - timedelta(days=1))
         found = recurrence.read(self.rule, first).walls(after) if self.rule else [first]

@@ -77,6 +77,11 @@ def spoken(instant: int, zone_name: str) -> str:
     return f"{at.day} {at:%B %Y, %H:%M}"
 
 
+def wall_at(instant: int, zone_name: str) -> datetime:
+    """What the clock on the wall shows in a zone at an instant."""
+    return to_datetime(instant).astimezone(zone_or_utc(zone_name)).replace(tzinfo=None)
+
+
 def zone(name: str) -> ZoneInfo:
     """A zone of the IANA database; raises `BadTime` for a name it does not have."""
     try:

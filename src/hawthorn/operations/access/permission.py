@@ -63,6 +63,11 @@ def subject(view: View, entry: OfEntry, locale: str | None, stage: str | None = 
     )
 
 
+def around(view: View, entry: int, section: int | None) -> set[int | None]:
+    """An entry with the section that it lies in and all above that."""
+    return {entry, section, *entries.within(view.conn, section)}
+
+
 def may(view: View, verb: str, about: Subject) -> bool:
     """Whether whoever looks or acts holds a grant for it."""
     return access.allowing(view.identity, verb, about) is not None and not _shut(view, verb, about)

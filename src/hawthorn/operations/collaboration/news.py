@@ -171,14 +171,12 @@ ALL = Only()
 
 def only(view: View, kinds: Iterable[str], section: str, stage: str) -> Only:
     """What somebody wants to hear of, by names and the UUID of a section's entry. Raises `Invalid` for what is none."""
-    known = [*happenings.KINDS, *dict.fromkeys(f"{kind.split('.')[0]}." for kind in happenings.KINDS)]
+    beginnings = happenings.beginnings(happenings.KINDS)
     wanted = tuple(kinds)
     problems = [
-        FieldProblem(
-            "kinds", said("common.value_none_of", value=one, known=[k for k in known if k.endswith(".")])
-        )
+        FieldProblem("kinds", said("common.value_none_of", value=one, known=beginnings))
         for one in wanted
-        if one not in known
+        if one not in (*happenings.KINDS, *beginnings)
     ]
     head = entries.even_removed(view.conn, section) if section else None
     if section and (head is None or not permission.readable(view, head)):
@@ -216,9 +214,9 @@ def read(view: View, after: int, limit: int = AT_ONCE) -> News:
 
 def _happened(conn: sqlite3.Connection, row: Event, known: dict[int, About]) -> Happened:
     about = tuple(_about(conn, id, known) for id in events.entries_of(conn, row.seq, _READ))
-    return Happened(
-        row.seq, row.kind, row.actor, row.name, about, _locales(row.json), _stages(row.kind, row.json)
-    )
+    payload = json.loads(row.json) if row.json else {}
+    stages = happenings.stages(row.kind, payload)
+    return Happened(row.seq, row.kind, row.actor, row.name, about, _locales(payload), stages)
 
 
 def _about(conn: sqlite3.Connection, id: int, known: dict[int, About]) -> About:
@@ -230,15 +228,7 @@ def _about(conn: sqlite3.Connection, id: int, known: dict[int, About]) -> About:
     return known[id]
 
 
-def _stages(kind: str, payload: str | None) -> tuple[str, ...]:
-    if kind.startswith("dispatch."):
-        return ("release",)
-    stage = json.loads(payload).get("stage") if payload else None
-    return (stage,) if isinstance(stage, str) else ()
-
-
-def _locales(payload: str | None) -> tuple[str, ...]:
-    said = json.loads(payload) if payload else {}
+def _locales(said: Mapping[str, Any]) -> tuple[str, ...]:
     found = {said["locale"]} if isinstance(said.get("locale"), str) else set()
     for many in ("moves", "jobs"):
         if not found and isinstance(said.get(many), list):

@@ -235,7 +235,7 @@ def told(view: View, event: Event) -> Told:
     ids = events.entries_of(view.conn, event.seq, _MOST_ENTRIES + 1)
     about = [entries.entry_by_id(view.conn, id) for id in ids[:_MOST_ENTRIES]]
     changed = _changed(view, about, event)
-    pages, more = _pages(view, about, changed, event)
+    pages, more = _pages(view, about, changed, _instant_of(event, payload))
     locales = _locales(payload)
     data: dict[str, Any] = {
         "kind": event.kind,
@@ -251,10 +251,8 @@ def told(view: View, event: Event) -> Told:
         if isinstance(payload.get(name), str):
             data[name] = payload[name]
     subject = str(payload.get("dispatch") or (about[0].uuid if len(about) == 1 else ""))
-    stages = {payload["stage"]} if isinstance(payload.get("stage"), str) else set()
-    if event.kind.startswith("dispatch."):
-        stages |= {view.setup.stage_names[RELEASE]}
-    return Told(event.kind, event.seq, event.at, subject, data, tuple(about), tuple(sorted(stages)))
+    stages = happenings.stages(event.kind, payload)
+    return Told(event.kind, event.seq, event.at, subject, data, tuple(about), stages)
 
 
 def told_at_least(event: Event) -> Told:
@@ -270,19 +268,14 @@ def concerns(view: View, hook: Webhook, one: Told) -> bool:
         return False
     if wanted.stages and one.stages and not set(wanted.stages) & set(one.stages):
         return False
-    if not one.about:
+    if not one.about or not (wanted.types or wanted.sections):
         return True
-    return any(_of(view, wanted, entry) for entry in one.about)
-
-
-def _of(view: View, wanted: Wanted, entry: Entry) -> bool:
-    if wanted.types and entry.type not in wanted.types:
-        return False
-    if not wanted.sections:
-        return True
-    within = {entry.section, *entries.within(view.conn, entry.section), entry.id}
     chosen = {row.id for uuid in wanted.sections if (row := entries.even_removed(view.conn, uuid))}
-    return bool(chosen & within)
+    return any(
+        (not wanted.types or entry.type in wanted.types)
+        and (not wanted.sections or bool(chosen & permission.around(view, entry.id, entry.section)))
+        for entry in one.about
+    )
 
 
 def _changed(view: View, about: Iterable[Entry], event: Event) -> list[tuple[int, str]]:
@@ -292,22 +285,23 @@ def _changed(view: View, about: Iterable[Entry], event: Event) -> list[tuple[int
 
 
 def _pages(
-    view: View, about: Sequence[Entry], changed: Sequence[tuple[int, str]], event: Event
+    view: View, about: Sequence[Entry], changed: Sequence[tuple[int, str]], instant: int
 ) -> tuple[list[str], bool]:
     """The addresses of the pages that changed with an event, as they are and as they were, with those that show what changed;
     and whether there are more."""
     found: dict[str, None] = {}
     out = {id for id, _ in changed}
     # What is out changes at the instant of the dispatch, which may lie before that of its event.
-    before = Place(RELEASE, _instant_of(event) - 1)
+    before = Place(RELEASE, instant - 1)
     pairs = [
         (e.id, tag)
         for e in about
         if e.id in out
         for tag in {x.locale for x in entries.editions(view.conn, e.id)} - {COMMON}
     ]
-    pairs += [p for p in bodies.depending_on(view.conn, changed, _MOST_PAGES + 1) if p not in set(pairs)]
-    for entry, tag in pairs:
+    # Each once: what shows what changed may have changed itself.
+    pairs += bodies.depending_on(view.conn, changed, _MOST_PAGES + 1)
+    for entry, tag in dict.fromkeys(pairs):
         for where in (Place(), before) if entry in out else (Place(),):
             path = reading.path_at(view, entry, tag, where)
             if path is not None:
@@ -317,8 +311,7 @@ def _pages(
     return [*found], False
 
 
-def _instant_of(event: Event) -> int:
-    payload = json.loads(event.json) if event.json else {}
+def _instant_of(event: Event, payload: Mapping[str, Any]) -> int:
     at = payload.get("instant")
     return min(event.at, timeline.parse_instant(at)) if isinstance(at, str) and at else event.at
 
@@ -362,7 +355,7 @@ def _checked(view: View, given: Wanted) -> Wanted:
     if not given.kinds:
         problems.append(FieldProblem("kinds", said("webhooks.no_kinds")))
     known = {
-        "kinds": [*KINDS, *{f"{kind.split('.')[0]}." for kind in KINDS}],
+        "kinds": [*KINDS, *happenings.beginnings(KINDS)],
         "types": [*view.setup.types],
         "stages": [*view.setup.stages],
     }

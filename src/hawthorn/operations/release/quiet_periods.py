@@ -125,7 +125,7 @@ def stopping(view: View, lines: Sequence[Line], instant: int) -> Unmet | None:
     if found is None:
         return None
     period, over = found
-    until = timeline.to_datetime(over).astimezone(timeline.zone_or_utc(period.zone)).replace(tzinfo=None)
+    until = timeline.wall_at(over, period.zone)
     what = said(
         "unmet.quiet",
         reason=period.reason,
@@ -141,8 +141,7 @@ def remedy(view: View, instant: int) -> Message:
     if free is None:
         return said("quiet.ask")
     zone = view.identity.zone
-    wall = timeline.to_datetime(free).astimezone(timeline.zone_or_utc(zone)).replace(tzinfo=None)
-    return said("quiet.choose", free=wall.isoformat(timespec="minutes"), zone=zone)
+    return said("quiet.choose", free=timeline.wall_at(free, zone).isoformat(timespec="minutes"), zone=zone)
 
 
 def require_override(act: Act, lines: Sequence[Line]) -> None:

@@ -7,7 +7,6 @@ from dataclasses import dataclass
 from datetime import date
 
 from hawthorn.core import naming, recurrence, timeline
-from hawthorn.core.contenttypes import policy
 from hawthorn.core.errors import BadTime, FieldProblem, Invalid
 from hawthorn.core.messages import said
 from hawthorn.core.timeline import PlannedTime
@@ -53,9 +52,7 @@ def steps(view: View, requests: Sequence[MoveRequest], wanted: Spread) -> list[S
         raise Invalid("dispatches.empty")
     if len(groups) > MOST:
         raise Invalid("spreading.too_many", most=MOST)
-    begins = wanted.begins.strip()
-    if len(begins) == len("2026-11-30"):
-        begins = f"{begins}T{policy.hour_of(times.policies_of(view, requests))}"
+    begins = times.with_hour(wanted.begins, times.policies_of(view, requests))
     skip = _days(wanted.skip)
     zone = wanted.zone or view.identity.zone
     walls = recurrence.spread(wanted.rule, timeline.wall_time(begins), len(groups), skip)

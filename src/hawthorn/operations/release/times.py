@@ -25,10 +25,7 @@ def resolve(view: View, when: When | None, policies: Iterable[Policy] = ()) -> P
     known = [*policies]
     zone = when.zone or view.identity.zone
     if when.wall:
-        wall = when.wall.strip()
-        if _DAY.match(wall):
-            wall = f"{wall}T{policy.hour_of(known)}"
-        planned = timeline.resolve_wall(wall, zone, when.fold)
+        planned = timeline.resolve_wall(with_hour(when.wall, known), zone, when.fold)
     else:
         # An instant is exact already; only a wall time is resolved again when zones change their rules.
         planned = PlannedTime(timeline.parse_instant(when.instant), "", zone, "")
@@ -43,6 +40,12 @@ def resolve(view: View, when: When | None, policies: Iterable[Policy] = ()) -> P
         timeline.not_past(planned.instant, view.now)
         return planned
     return PlannedTime(coming, "", zone, "")
+
+
+def with_hour(wall: str, policies: Iterable[Policy]) -> str:
+    """A wall time as it was asked for; a day alone gets the usual hour."""
+    wall = wall.strip()
+    return f"{wall}T{policy.hour_of(policies)}" if _DAY.match(wall) else wall
 
 
 def policies_of(view: View, requests: Sequence[MoveRequest]) -> list[Policy]:

@@ -16,7 +16,7 @@ from hawthorn.operations.access import permission
 from hawthorn.operations.release import listing
 from hawthorn.operations.runtime.act import View
 from hawthorn.operations.translation import translation
-from hawthorn.store import assignments, entries, jobs, people, quiet_periods
+from hawthorn.store import assignments, jobs, people, quiet_periods
 from hawthorn.store import moves as move_store
 from hawthorn.store.dispatches import Dispatch
 
@@ -47,6 +47,11 @@ class Shows:
         """The same from how it is kept or asked for."""
         lists = {name: tuple(kept[name]) for name in ("kinds", "states") if name in kept}
         return cls(**{**{k: v for k, v in kept.items() if k in cls.__dataclass_fields__}, **lists})
+
+    @property
+    def about(self) -> dict[str, str]:
+        """What it is narrowed to besides kinds and states."""
+        return {"person": self.person, "type": self.type, "locale": self.locale, "section": self.section}
 
 
 @dataclass(frozen=True, slots=True)
@@ -100,7 +105,7 @@ def due(
     if "assignments" in kinds:
         for a in assignments.due_between(view.conn, first, last, holder.id if holder else None, MOST):
             fits = (not type or a.type == type) and (not locale or a.locale == locale)
-            inside = only.section is None or only.section in _within(view, a.section, a.entry)
+            inside = only.section is None or only.section in permission.around(view, a.entry, a.section)
             if fits and inside and permission.readable_id(view, a.entry, a.locale):
                 title = permission.title(view, a.entry, a.locale)
                 about = (a.locale, a.type, a.holder_name, f"/entries/{a.entry_uuid}/{a.locale}")
@@ -125,14 +130,7 @@ def checked(view: View, shows: Shows) -> Shows:
         problems.append(FieldProblem("kinds", said("common.missing")))
     if problems:
         raise Invalid(problems)
-    listing.narrowed(
-        view,
-        states=shows.states,
-        person=shows.person,
-        type=shows.type,
-        locale=shows.locale,
-        section=shows.section,
-    )
+    listing.narrowed(view, states=shows.states, **shows.about)
     return shows
 
 
@@ -143,22 +141,14 @@ def items(view: View, shows: Shows) -> list[Item]:
     first, last = now - BEFORE, now + AFTER
     out: list[Item] = []
     if "dispatches" in shows.kinds:
-        only = listing.narrowed(
-            view,
-            states=shows.states,
-            person=shows.person,
-            type=shows.type,
-            locale=shows.locale,
-            section=shows.section,
-        )
+        only = listing.narrowed(view, states=shows.states, **shows.about)
         span = (timeline.from_datetime(first), timeline.from_datetime(last))
         rows, _ = listing.between(view, *span, MOST, "", only)
         out += [_dispatch(view, row) for row in rows]
     wanted = [kind for kind in ("assignments", "jobs") if kind in shows.kinds]
     if wanted:
-        about = {"person": shows.person, "type": shows.type, "locale": shows.locale, "section": shows.section}
         days = (f"{first - day:%Y-%m-%d}", f"{last + day:%Y-%m-%d}")
-        out += [_due(view, one) for one in due(view, *days, kinds=wanted, **about)]
+        out += [_due(view, one) for one in due(view, *days, kinds=wanted, **shows.about)]
     if "quiet periods" in shows.kinds:
         out += _quiet(view, timeline.from_datetime(first))
     return out
@@ -214,10 +204,6 @@ def _quiet(view: View, since: int) -> Iterator[Item]:
         name = view.say("calendars.quiet", reason=kept.reason)
         about = (f"quiet-{kept.uuid}", name, "/set-up/quiet-periods", status, kept.sequence, kept.changed_at)
         yield Item(*about, quiet=kept.period)
-
-
-def _within(view: View, section: int | None, entry: int) -> set[int | None]:
-    return {section, entry, *entries.within(view.conn, section)}
 
 
 def kept(shows: Shows) -> str:
