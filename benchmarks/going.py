@@ -16,9 +16,9 @@ from benchmarks.figures import Figure, copied, free_port, serving
 from benchmarks.load import Answered, run
 from hawthorn.core.timeline import SECOND
 from hawthorn.operations.access import permission
-from hawthorn.operations.release import dispatches, undoing
-from hawthorn.operations.release.dispatches import About
+from hawthorn.operations.release import dispatches, gathering, undoing
 from hawthorn.operations.release.lines import MoveRequest
+from hawthorn.operations.release.records import About
 from hawthorn.store import connection
 
 
@@ -71,7 +71,7 @@ def figure_undo(folder: Path, moves: int = 10_000, checked: int = 1_000) -> dict
         start = time.perf_counter()
         desk.write(chief, lambda act, id=id: undoing.undo(act, id))  # type: ignore[misc]
         undoing_times.append(time.perf_counter() - start)
-    id = desk.write(chief, lambda act: dispatches.start(act, About("Many"), pages[:checked]))
+    id = desk.write(chief, lambda act: gathering.start(act, About("Many"), pages[:checked]))
     for _ in range(3):
         start = time.perf_counter()
         found = desk.read(chief, lambda view: dispatches.check(view, id))

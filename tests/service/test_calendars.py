@@ -15,10 +15,10 @@ from hawthorn.core.errors import Invalid, NotFound
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations.access import people
 from hawthorn.operations.collaboration import assignments
-from hawthorn.operations.release import dispatches, listing, quiet_periods
-from hawthorn.operations.release.dispatches import About
+from hawthorn.operations.release import dispatches, gathering, listing, quiet_periods
 from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.release.quiet_periods import Times
+from hawthorn.operations.release.records import About
 from hawthorn.operations.views import calendars, timetable
 from hawthorn.operations.views.timetable import Shows
 from hawthorn.service import ical
@@ -76,7 +76,7 @@ def test_what_is_planned_keeps_its_uid_and_is_counted_on_when_it_changes(house: 
     assert moved["sequence"] > first["sequence"]
     assert moved["dtstamp"].dt > first["dtstamp"].dt
     assert moved.start - first.start == timedelta(hours=20, seconds=1)
-    house.do("ida", lambda a: dispatches.describe(a, id, About(name="Out: fog and mist")))
+    house.do("ida", lambda a: gathering.describe(a, id, About(name="Out: fog and mist")))
     renamed = events(house, token)["Out: fog and mist"]
     assert renamed["sequence"] > moved["sequence"]
     house.do("ida", lambda a: dispatches.cancel(a, id))
@@ -162,7 +162,7 @@ def test_what_no_calendar_shows_is_refused(house: House, shows: dict[str, Any]) 
 
 def test_dispatches_are_narrowed_to_who_answers_for_them_and_what_they_are_about(house: House) -> None:
     fog, gull = planned(house, "Fog", 30), planned(house, "Gull", 40)
-    house.do("ida", lambda a: dispatches.describe(a, gull, About(owner="oda")))
+    house.do("ida", lambda a: gathering.describe(a, gull, About(owner="oda")))
 
     def names(**only: Any) -> list[str]:
         def look(view: Any) -> list[str]:

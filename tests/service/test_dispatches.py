@@ -18,9 +18,9 @@ from hawthorn.messages import ENGLISH
 from hawthorn.operations.access import people as people_of
 from hawthorn.operations.collaboration import notifications
 from hawthorn.operations.content import entries
-from hawthorn.operations.release import dispatches, listing, review, undoing
-from hawthorn.operations.release.dispatches import About
+from hawthorn.operations.release import dispatches, gathering, listing, records, review, undoing
 from hawthorn.operations.release.lines import MoveRequest, When
+from hawthorn.operations.release.records import About
 from hawthorn.operations.views import show, show_work
 from hawthorn.store import events, people
 from tests.service.made import House
@@ -34,7 +34,7 @@ def house(tmp_path: Path) -> Iterator[House]:
 
 
 def shown(house: House, id: str) -> dict[str, Any]:
-    return house.desk.read(house.who("ida"), lambda v: show_work.dispatch(v, dispatches.find(v, id)))
+    return house.desk.read(house.who("ida"), lambda v: show_work.dispatch(v, records.find(v, id)))
 
 
 def soon(house: House, seconds: float) -> When:
@@ -43,7 +43,7 @@ def soon(house: House, seconds: float) -> When:
 
 def started(house: House, *pages: str, who: str = "wim", **about: Any) -> str:
     requests = [MoveRequest(p, "en") for p in pages]
-    return house.do(who, lambda a: dispatches.start(a, About("Winter", **about), requests))
+    return house.do(who, lambda a: gathering.start(a, About("Winter", **about), requests))
 
 
 def out_of(house: House, page: str) -> int | None:
@@ -75,7 +75,7 @@ def test_a_writer_puts_a_dispatch_together_and_only_who_releases_lets_it_go(hous
     id = started(house, fog, note="All that changes in December.", owner="ida")
     house.do(
         "wim",
-        lambda a: dispatches.add(
+        lambda a: gathering.add(
             a, id, [MoveRequest(gull, "en"), MoveRequest(fog, "en"), MoveRequest(rope, "en")]
         ),
     )
@@ -92,13 +92,13 @@ def test_a_writer_puts_a_dispatch_together_and_only_who_releases_lets_it_go(hous
     with pytest.raises(GateUnmet, match="Rope"):
         house.do("ida", lambda a: dispatches.plan(a, id, soon(house, 60)))
     assert house.state(id) == "open"
-    house.do("wim", lambda a: dispatches.drop(a, id, [(rope, "")]))
+    house.do("wim", lambda a: gathering.drop(a, id, [(rope, "")]))
     with pytest.raises(Invalid, match="No time"):
         house.do("ida", lambda a: dispatches.plan(a, id))
     house.do("ida", lambda a: dispatches.plan(a, id, soon(house, 60)))
     assert (house.state(id), house.is_out(fog)) == ("planned", False)
     with pytest.raises(InTheWay, match="is planned, so nothing can be put in"):
-        house.do("wim", lambda a: dispatches.add(a, id, [MoveRequest(rope, "en")]))
+        house.do("wim", lambda a: gathering.add(a, id, [MoveRequest(rope, "en")]))
     house.later(120)
     assert (house.state(id), house.is_out(fog), house.is_out(gull)) == ("gone", True, True)
 
@@ -204,7 +204,7 @@ def test_one_that_was_planned_is_opened_again_changed_and_planned_anew(house: Ho
     house.do("ida", lambda a: dispatches.reopen(a, id))
     house.later(1200)
     assert (house.state(id), house.is_out(fog)) == ("open", False), "its time has passed, and it did not go"
-    house.do("wim", lambda a: dispatches.add(a, id, [MoveRequest(gull, "en")]))
+    house.do("wim", lambda a: gathering.add(a, id, [MoveRequest(gull, "en")]))
     house.do("ida", lambda a: dispatches.send(a, id))
     assert (out_of(house, fog), house.is_out(gull)) == (2, True), "with what is approved by now"
     found = house.desk.read(house.who("ida"), lambda v: dispatches.check(v, id))
@@ -240,7 +240,7 @@ def test_whoever_only_reads_cancels_none_even_if_it_is_empty(house: House) -> No
         )
     )
     id = started(house)
-    for act in (dispatches.cancel, lambda a, i: dispatches.describe(a, i, About("Mine"))):
+    for act in (dispatches.cancel, lambda a, i: gathering.describe(a, i, About("Mine"))):
         with pytest.raises(Refused):
             house.do("rena", lambda a, act=act: act(a, id))
     assert (house.state(id), shown(house, id)["name"]) == ("open", "Winter")
@@ -253,7 +253,7 @@ def test_all_that_lies_below_comes_along_where_it_is_wanted(house: House) -> Non
     middle = house.page("Middle", below=top)
     bottom = house.page("Bottom", below=middle)
     id = started(house)
-    house.do("wim", lambda a: dispatches.add(a, id, [MoveRequest(top, "en")], below=True))
+    house.do("wim", lambda a: gathering.add(a, id, [MoveRequest(top, "en")], below=True))
     assert [m["id"] for m in shown(house, id)["moves"]] == [top, middle, bottom]
 
 
@@ -326,7 +326,7 @@ def test_a_removal_is_undone_with_its_addresses_and_done_again(house: House) -> 
 def test_a_removal_is_put_into_an_open_dispatch_by_its_locale(house: House) -> None:
     page, other = house.signed("Fog"), house.signed("Gull")
     id = started(house, other)
-    house.do("ida", lambda a: dispatches.add(a, id, [MoveRequest(page, "en", "remove")]))
+    house.do("ida", lambda a: gathering.add(a, id, [MoveRequest(page, "en", "remove")]))
     assert [(m["title"], m["locale"]) for m in shown(house, id)["moves"]] == [("Gull", "en"), ("Fog", "en")]
     house.do("ida", lambda a: dispatches.plan(a, id, soon(house, 60)))
     house.do("ida", lambda a: dispatches.reopen(a, id))
@@ -363,12 +363,12 @@ def test_an_address_that_is_somebody_elses_by_now_keeps_an_undoing_whole(house: 
 )
 def test_a_bad_name_or_owner_is_refused_by_name(house: House, about: About, where: str) -> None:
     with pytest.raises(Invalid) as refused:
-        house.do("wim", lambda a: dispatches.start(a, about))
+        house.do("wim", lambda a: gathering.start(a, about))
     assert [p.where for p in refused.value.facts["problems"]] == [where]
     id = started(house)
     with pytest.raises(Invalid):
-        house.do("wim", lambda a: dispatches.describe(a, id, about))
-    house.do("wim", lambda a: dispatches.describe(a, id, About("Spring", "Why", "ida", True)))
+        house.do("wim", lambda a: gathering.describe(a, id, about))
+    house.do("wim", lambda a: gathering.describe(a, id, About("Spring", "Why", "ida", True)))
     one = shown(house, id)
     assert (one["name"], one["note"], one["owner"], one["partial"]) == ("Spring", "Why", "ida", True)
     with pytest.raises(Invalid, match="Nothing was named"):

@@ -16,7 +16,7 @@ from hawthorn.core.timeline import SECOND
 from hawthorn.operations.content import entries
 from hawthorn.operations.delivery import outline, reading
 from hawthorn.operations.delivery.reading import Place
-from hawthorn.operations.release import dispatches, planning, review
+from hawthorn.operations.release import dispatches, planning, records, review
 from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.runtime.act import View
 from hawthorn.operations.views import show, show_work
@@ -298,7 +298,7 @@ def test_a_planned_page_waits_for_the_one_above_it_to_the_last(house: House) -> 
 def test_a_dispatch_says_what_was_there_before_and_is_after(house: House) -> None:
     def lines(uuid: str) -> list[tuple[int | None, int | None]]:
         def look(view: View) -> list[dict[str, Any]]:
-            moves: list[dict[str, Any]] = show_work.dispatch(view, dispatches.find(view, uuid))["moves"]
+            moves: list[dict[str, Any]] = show_work.dispatch(view, records.find(view, uuid))["moves"]
             return moves
 
         found = house.desk.read(house.who("ida"), look)

@@ -14,9 +14,9 @@ from hawthorn.core.contenttypes.policy import Policy
 from hawthorn.core.errors import BadTime, GateUnmet, Invalid
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations.content import changing, entries
-from hawthorn.operations.release import dispatches, review
-from hawthorn.operations.release.dispatches import About
+from hawthorn.operations.release import dispatches, gathering, records, review
 from hawthorn.operations.release.lines import MoveRequest, When
+from hawthorn.operations.release.records import About
 from tests.service.made import House
 
 HOUR = 3600 * SECOND
@@ -47,7 +47,7 @@ def make(
 
 
 def time_of(house: House, id: str) -> str:
-    return house.desk.read(house.who("ida"), lambda v: iso(dispatches.find(v, id).at))
+    return house.desk.read(house.who("ida"), lambda v: iso(records.find(v, id).at))
 
 
 def day(date: str) -> When:
@@ -61,7 +61,7 @@ def test_a_day_without_an_hour_has_the_usual_one_of_the_type(house: House) -> No
     gull = house.signed("Gull")
     assert time_of(house, make(house, gull, when=day("2027-02-01"))) == "2027-02-01T16:30:00Z"
     made = house.do(
-        "ida", lambda a: dispatches.start(a, About("Later"), [MoveRequest(gull, "en", "withdraw")])
+        "ida", lambda a: gathering.start(a, About("Later"), [MoveRequest(gull, "en", "withdraw")])
     )
     house.do("ida", lambda a: dispatches.plan(a, made, day("2027-03-01")))
     assert time_of(house, made) == "2027-03-01T16:30:00Z"
@@ -95,7 +95,7 @@ def test_what_has_to_be_planned_is_not_released_at_once(house: House) -> None:
     says(house, needs_date=True)
     with pytest.raises(GateUnmet, match="planned time"):
         make(house, fog)
-    made = house.do("ida", lambda a: dispatches.start(a, About("Later"), [MoveRequest(fog, "en")]))
+    made = house.do("ida", lambda a: gathering.start(a, About("Later"), [MoveRequest(fog, "en")]))
     with pytest.raises(GateUnmet, match="planned time"):
         house.do("ida", lambda a: dispatches.send(a, made))
     make(house, fog, when=When(instant=iso(house.clock.at + HOUR)))

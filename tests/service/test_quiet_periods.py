@@ -12,7 +12,7 @@ from hawthorn.core.errors import BadTime, GateUnmet, Invalid, NotFound, Refused
 from hawthorn.core.timeline import SECOND, iso, parse_instant
 from hawthorn.messages import ENGLISH
 from hawthorn.operations.collaboration import notifications
-from hawthorn.operations.release import dispatches, quiet_periods, undoing
+from hawthorn.operations.release import dispatches, quiet_periods, records, undoing
 from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.release.quiet_periods import Times
 from hawthorn.operations.views import show_quiet, show_work
@@ -45,7 +45,7 @@ def plan(
 
 
 def held(house: House, id: str) -> list[str]:
-    one = house.desk.read(house.who("ida"), lambda v: show_work.dispatch(v, dispatches.find(v, id)))
+    one = house.desk.read(house.who("ida"), lambda v: show_work.dispatch(v, records.find(v, id)))
     return [u["code"] for h in one["held"] for u in h["unmet"]]
 
 

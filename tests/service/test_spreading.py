@@ -10,7 +10,7 @@ import pytest
 
 from hawthorn.core.errors import BadTime, GateUnmet, Invalid
 from hawthorn.core.timeline import iso
-from hawthorn.operations.release import dispatches, quiet_periods, spreading
+from hawthorn.operations.release import quiet_periods, records, spreading
 from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.release.quiet_periods import Times
 from hawthorn.operations.release.spreading import Spread
@@ -36,7 +36,7 @@ def plan(house: House, pages: list[str], wanted: Spread, **more: Any) -> list[st
 
 def when(house: House, ids: list[str]) -> list[tuple[str, str]]:
     def look(view: Any) -> list[tuple[str, str]]:
-        return [(d.name, iso(d.at)[:16]) for d in (dispatches.find(view, id) for id in ids)]
+        return [(d.name, iso(d.at)[:16]) for d in (records.find(view, id) for id in ids)]
 
     return house.desk.read(house.who("ida"), look)
 

@@ -9,10 +9,17 @@ from hawthorn.core import timeline
 from hawthorn.demo.museum import NEWS
 from hawthorn.operations.content import entries
 from hawthorn.operations.delivery import webhooks
-from hawthorn.operations.release import dispatches, quiet_periods, review, spreading, undoing
-from hawthorn.operations.release.dispatches import About
+from hawthorn.operations.release import (
+    dispatches,
+    gathering,
+    quiet_periods,
+    review,
+    spreading,
+    undoing,
+)
 from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.release.quiet_periods import Times
+from hawthorn.operations.release.records import About
 from hawthorn.operations.release.spreading import Spread
 from hawthorn.operations.runtime.act import Act
 
@@ -35,7 +42,7 @@ def plan(museum: Museum) -> None:
         for title in ("The pilot boat Constance", "A coil of tarred hemp")
     ]
     about = About("Boats in spring", "What the boat hall changes when the season opens.", owner="ida")
-    museum.do("oda", lambda act: dispatches.start(act, about, season))
+    museum.do("oda", lambda act: gathering.start(act, about, season))
     _quiet(museum, ahead)
     _one_a_day(museum, ahead + timedelta(days=2))
 

@@ -1,38 +1,23 @@
-"""Dispatches: put together, planned, changed, cancelled, found. How they go stands in `going`, how they are undone in `undoing`."""
+"""Dispatches: planned, sent, changed, called off. How they are put together stands in `gathering`, how they go in `going`, how they
+are undone in `undoing`."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Sequence
 
 from hawthorn.core import dispatch, moves, naming, timeline
 from hawthorn.core.contenttypes.policy import Policy
-from hawthorn.core.errors import BadTime, FieldProblem, InTheWay, Invalid, NotFound
+from hawthorn.core.errors import BadTime, FieldProblem, InTheWay, Invalid
 from hawthorn.core.messages import said
 from hawthorn.core.timeline import PlannedTime
 from hawthorn.operations.access import permission
-from hawthorn.operations.release import going, planning, quiet_periods, times
-from hawthorn.operations.release.lines import DispatchCheck, Line, Lines, MoveRequest, When
-from hawthorn.operations.runtime.act import Act, View, new_uuid
+from hawthorn.operations.release import gathering, going, planning, quiet_periods, records, times
+from hawthorn.operations.release.lines import DispatchCheck, Line, MoveRequest, When
+from hawthorn.operations.release.records import About
+from hawthorn.operations.runtime.act import Act, View
 from hawthorn.store import dispatches as store
-from hawthorn.store import entries, people
 from hawthorn.store import moves as move_store
 from hawthorn.store.dispatches import Dispatch, PlannedWall
-from hawthorn.store.moves import NewMove
-
-MOST = 20_000
-"""So many moves one dispatch takes."""
-
-
-@dataclass(frozen=True, slots=True)
-class About:
-    """What a dispatch is called, why it is, who answers for it (a handle), and whether what cannot go holds back the rest; None
-    leaves it as it is."""
-
-    name: str | None = None
-    note: str | None = None
-    owner: str | None = None
-    partial: bool | None = None
 
 
 def make(
@@ -70,7 +55,7 @@ def make(
         _require_something(found.lines)
     titled = naming.line("name", name) or _name_for(act, found.lines)
     at = planned or PlannedTime(act.now, "", act.identity.zone, "")
-    uuid, made = _added(act, "planned", at, About(titled, note, owner, partial))
+    uuid, made = records.added(act, "planned", at, About(titled, note, owner, partial))
     move_store.add_moves(act.conn, made, [x.as_new() for x in found.lines])
     _override(act, made, found.lines, at.instant, override_quiet)
     if planned is None:
@@ -104,68 +89,6 @@ def _plan_end(act: Act, requests: Sequence[MoveRequest], when: When | None, unti
     )
 
 
-def start(act: Act, about: About, requests: Sequence[MoveRequest] = (), when: When | None = None) -> str:
-    """Start a dispatch that is put together over time; nothing of it goes until it is planned or sent. Returns its UUID."""
-    planned = times.resolve(act, when, times.policies_of(act, requests))
-    permission.require_somewhere(act, "write")
-    _require_writing(act, ((r.uuid, r.locale) for r in requests))
-    name = naming.line("name", about.name or "") or act.say(
-        "dispatches.unnamed", day=timeline.iso(act.now)[:10]
-    )
-    uuid, made = _added(act, "open", planned, replace(about, name=name))
-    _put_in(act, made, requests)
-    going.tell(act, "dispatch.opened", made)
-    return uuid
-
-
-def add(act: Act, uuid: str, requests: Sequence[MoveRequest], *, below: bool = False) -> int:
-    """Add moves to an open dispatch, with what lies below their entries if that is wanted; those that are there are left as
-    they are. Returns how many came in."""
-    row = find(act, uuid)
-    _require_writing(act, ((r.uuid, r.locale) for r in requests))
-    require_state(row, "change")
-    if below:
-        requests = [*requests, *_below(act, requests)]
-    count = _put_in(act, row.id, requests)
-    if count:
-        going.tell(act, "dispatch.changed", row.id)
-    return count
-
-
-def drop(act: Act, uuid: str, named: Iterable[tuple[str, str]]) -> int:
-    """Take entries in a locale (UUID and tag; no tag: in every one) out of an open dispatch; returns how many moves went."""
-    row = find(act, uuid)
-    wanted = set(named)
-    _require_writing(act, sorted(wanted))
-    require_state(row, "change")
-    here = move_store.asked(act.conn, row.id)
-    gone = [m for m in here if (m.uuid, m.locale) in wanted or (m.uuid, "") in wanted]
-    count = move_store.drop_moves(act.conn, row.id, [m.edition for m in gone])
-    if count:
-        going.tell(act, "dispatch.changed", row.id)
-    return count
-
-
-def describe(act: Act, uuid: str, about: About) -> None:
-    """Call a dispatch something else, say why it is, give it to somebody, or say whether what cannot go holds back the rest."""
-    row = find(act, uuid)
-    if row.state == "open":
-        permission.require_somewhere(act, "write")
-    else:
-        require_release(act, row)
-    require_state(row, "describe")
-    name = row.name if about.name is None else naming.line("name", about.name)
-    if not name:
-        raise Invalid([FieldProblem("name", said("common.missing"))])
-    note = row.note if about.note is None else naming.note("note", about.note)
-    owner = row.owner if about.owner is None else _person(act, about.owner)
-    partial = bool(row.partial) if about.partial is None else about.partial
-    if (name, note, owner, partial) == (row.name, row.note, row.owner, bool(row.partial)):
-        return
-    store.describe(act.conn, row.id, name, note, owner, partial)
-    going.tell(act, "dispatch.changed", row.id)
-
-
 def check(
     view: View,
     uuid: str,
@@ -176,7 +99,7 @@ def check(
 ) -> DispatchCheck:
     """What a dispatch would do at its time, or at another, and what blocks it; one that has gone, or was called off, does nothing any
     more."""
-    row = find(view, uuid)
+    row = records.find(view, uuid)
     if row.state not in dispatch.ACTS["send"]:
         return DispatchCheck([], [], [])
     planned = times.resolve(view, when, _policies(view, row.id))
@@ -184,7 +107,7 @@ def check(
     if row.state == "open":
         return planning.check(
             view,
-            requests_of(view, row.id),
+            gathering.requests_of(view, row.id),
             at=at,
             with_needs=with_needs,
             asking=False,
@@ -205,10 +128,10 @@ def plan(
 
     Raises `GateUnmet` with everything that blocks it.
     """
-    row = find(act, uuid)
+    row = records.find(act, uuid)
     if row.state != "open":
-        require_release(act, row)
-    require_state(row, "plan")
+        records.require_release(act, row)
+    records.require_state(row, "plan")
     planned = _time(act, row.id, when)
     if planned is None:
         if row.instant is None:
@@ -227,10 +150,10 @@ def send(act: Act, uuid: str, *, with_needs: bool = False, override_quiet: bool 
 
     Raises `GateUnmet` with everything that blocks it.
     """
-    row = find(act, uuid)
+    row = records.find(act, uuid)
     if row.state != "open":
-        require_release(act, row)
-    require_state(row, "send")
+        records.require_release(act, row)
+    records.require_state(row, "send")
     if row.state == "open":
         lines = _settle(act, row, act.now, with_needs=with_needs, override_quiet=override_quiet)
     else:
@@ -248,9 +171,9 @@ def send(act: Act, uuid: str, *, with_needs: bool = False, override_quiet: bool 
 def reopen(act: Act, uuid: str) -> None:
     """Open a dispatch again that has not gone, to put in or take out; it keeps its time, but does not go until it is planned
     anew."""
-    row = find(act, uuid)
-    require_release(act, row)
-    require_state(row, "reopen")
+    row = records.find(act, uuid)
+    records.require_release(act, row)
+    records.require_state(row, "reopen")
     move_store.drop_along(act.conn, row.id)
     store.put(act.conn, row.id, "open")
     going.tell(act, "dispatch.opened", row.id)
@@ -258,26 +181,26 @@ def reopen(act: Act, uuid: str) -> None:
 
 def cancel(act: Act, uuid: str) -> None:
     """Call a dispatch off that has not gone; what it would have done does not happen."""
-    row = find(act, uuid)
+    row = records.find(act, uuid)
     if row.state == "open":
         permission.require_somewhere(act, "write")
         for move in move_store.moves(act.conn, row.id):
             permission.require(act, "write", permission.subject(act, move, move.locale))
     else:
-        require_release(act, row)
-    require_state(row, "cancel")
+        records.require_release(act, row)
+    records.require_state(row, "cancel")
     store.end(act.conn, row.id, "cancelled", act.now, None)
     going.tell(act, "dispatch.cancelled", row.id)
 
 
 def replan(act: Act, uuid: str, when: When, *, override_quiet: bool = False) -> None:
     """Give a dispatch that was planned another time: also one that was held, which then goes if nothing is in its way."""
-    row = find(act, uuid)
-    require_release(act, row)
+    row = records.find(act, uuid)
+    records.require_release(act, row)
     planned = _time(act, row.id, when)
     if planned is None:
         raise Invalid("dispatches.without_time")
-    require_state(row, "replan")
+    records.require_state(row, "replan")
     lines = going.lines_of(act, row.id)
     stop = quiet_periods.stopping(act, lines, planned.instant)
     if stop is not None and not override_quiet:
@@ -288,29 +211,6 @@ def replan(act: Act, uuid: str, when: When, *, override_quiet: bool = False) -> 
     store.move_instant(act.conn, row.id, planned)
     store.put(act.conn, row.id, "planned")
     going.tell(act, "dispatch.replanned", row.id)
-
-
-def find(view: View, uuid: str) -> Dispatch:
-    """A dispatch all of whose entries may be read; raises `NotFound`."""
-    row = store.by_uuid(view.conn, uuid)
-    if row is None or not permission.whole(view, row.id):
-        raise NotFound("dispatches.not_there", id=uuid)
-    return row
-
-
-def requests_of(view: View, id: int) -> list[MoveRequest]:
-    """The moves of an open dispatch, as they were asked for."""
-    out: list[MoveRequest] = []
-    for m in move_store.asked(view.conn, id):
-        if m.along:
-            continue
-        number = planning.number_of(view, m.revision)
-        out.append(
-            MoveRequest(
-                m.uuid, m.locale, m.verb, number, bool(m.regress), going.payload_of(m), bool(m.follows)
-            )
-        )
-    return out
 
 
 def resolve_again(act: Act) -> int:
@@ -335,28 +235,8 @@ def resolve_again(act: Act) -> int:
     return moved
 
 
-def _added(act: Act, state: str, when: PlannedTime | None, about: About) -> tuple[str, int]:
-    """Add a dispatch without moves, by a name that was looked at; returns its UUID and its number."""
-    note = naming.note("note", about.note or "")
-    owner = _person(act, about.owner) if about.owner else None
-    uuid = new_uuid(act.now)
-    made = store.add(
-        act.conn,
-        uuid,
-        about.name or "",
-        state,
-        when,
-        note,
-        act.now,
-        act.identity.id,
-        owner=owner,
-        partial=bool(about.partial),
-    )
-    return uuid, made
-
-
 def _policies(view: View, id: int) -> list[Policy]:
-    return times.policies_of(view, requests_of(view, id))
+    return times.policies_of(view, gathering.requests_of(view, id))
 
 
 def _time(act: Act, id: int, when: When | None) -> PlannedTime | None:
@@ -377,7 +257,7 @@ def _override(act: Act, id: int, lines: Sequence[Line], instant: int, asked: boo
 
 def _settle(act: Act, row: Dispatch, at: int, *, with_needs: bool, override_quiet: bool) -> list[Line]:
     """Give the moves of an open dispatch their revisions, with what goes along; returns its lines."""
-    requests = requests_of(act, row.id)
+    requests = gathering.requests_of(act, row.id)
     if not requests:
         raise Invalid("dispatches.empty")
     found = planning.check(
@@ -396,68 +276,6 @@ def _settle(act: Act, row: Dispatch, at: int, *, with_needs: bool, override_quie
     return found.lines
 
 
-def _put_in(act: Act, id: int, requests: Sequence[MoveRequest]) -> int:
-    have = {m.edition for m in move_store.asked(act.conn, id)}
-    if len(have) + len(requests) > MOST:
-        raise Invalid("dispatches.too_many", most=MOST)
-    new: list[NewMove] = []
-    for request in requests:
-        lines = Lines()
-        planning.lines_for(act, request, lines)
-        line = next(x for x in lines if x.asked)
-        if line.edition in have:
-            continue
-        have.add(line.edition)
-        # Until it is planned, a move brings what is approved then; only a revision that was chosen is kept.
-        chosen = line.revision if request.revision is not None else None
-        new.append(replace(line.as_new(), revision=chosen))
-    move_store.add_moves(act.conn, id, new)
-    return len(new)
-
-
-def _below(view: View, requests: Sequence[MoveRequest]) -> list[MoveRequest]:
-    """The same for every entry that lies below, in the same locale where it has that."""
-    out: dict[tuple[str, str], MoveRequest] = {}
-    waiting = list(requests)
-    named = {(r.uuid, r.locale) for r in requests}
-    while waiting and len(out) <= MOST:
-        request = waiting.pop(0)
-        for row in entries.placed_below(view.conn, request.uuid, MOST):
-            key = (row.uuid, request.locale)
-            if key in named or key in out or not permission.readable_id(view, row.id, request.locale):
-                continue
-            edition = entries.edition(view.conn, row.id, request.locale)
-            below = replace(request, uuid=row.uuid, revision=None)
-            waiting.append(below)
-            if edition is not None and edition.head is not None:
-                out[key] = below
-            else:
-                named.add(key)
-    return [*out.values()]
-
-
-def _require_writing(act: Act, named: Iterable[tuple[str, str]]) -> None:
-    """Whoever may write an entry may put it where it could go from; whether it goes is for others to say."""
-    for uuid, locale in named:
-        entry = permission.find(act, uuid, locale or None)
-        about = permission.subject(act, entry, locale or entry.source_locale)
-        if not permission.may(act, "release", about):
-            permission.require(act, "write", about)
-
-
-def require_release(act: Act, row: Dispatch) -> None:
-    """Refuse whoever may not release what a dispatch moves."""
-    for move in move_store.moves(act.conn, row.id):
-        permission.require(act, "release", permission.subject(act, move, move.locale, move.stage_name))
-
-
-def require_state(row: Dispatch, what: str) -> None:
-    """Raise `InTheWay` where something may not be done with a dispatch in its state, with what may."""
-    if row.state not in dispatch.ACTS[what]:
-        may = [said(f"dispatches.may.{one}") for one in dispatch.acts(row.state) or ["nothing"]]
-        raise InTheWay(f"dispatches.not_now.{what}", state=said(f"dispatches.state.{row.state}"), may=may)
-
-
 def _require_clear(act: Act, found: DispatchCheck, partial: bool, at: int) -> None:
     """Refuse what something stands in the way of; what goes later and follows may be approved by then."""
     stopped = found.stopped if at > act.now else [x for x in found.lines if x.unmet]
@@ -472,13 +290,6 @@ def _require_something(lines: Sequence[Line]) -> None:
     verbs = {x.verb for x in lines}
     if len(verbs) == 1:
         raise InTheWay("dispatches.nothing_to_do", why=said(f"moves.idle.{verbs.pop()}"))
-
-
-def _person(view: View, handle: str) -> int:
-    row = people.by_handle(view.conn, handle)
-    if row is None or row.kind != "person" or row.ended_at is not None:
-        raise Invalid([FieldProblem("owner", said("dispatches.no_such_owner", handle=handle))])
-    return row.id
 
 
 def _name_for(act: Act, lines: Sequence[Line]) -> str:

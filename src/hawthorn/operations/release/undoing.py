@@ -12,7 +12,7 @@ from hawthorn.core.messages import said
 from hawthorn.core.timeline import PlannedTime
 from hawthorn.core.workflow import Unmet
 from hawthorn.operations.access import permission
-from hawthorn.operations.release import dispatches, going, planning
+from hawthorn.operations.release import going, planning, records
 from hawthorn.operations.release.lines import DispatchCheck, Line
 from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.store import dispatches as store
@@ -36,8 +36,8 @@ class Undoing:
 
 def look(view: View, uuid: str, *, take: bool = False) -> Undoing:
     """What undoing a dispatch would do; with `take`, also to what changed since it went."""
-    row = dispatches.find(view, uuid)
-    dispatches.require_state(row, "undo")
+    row = records.find(view, uuid)
+    records.require_state(row, "undo")
     lines, changed = _divided(view, move_store.changed(view.conn, row.id), take)
     ended, revived = going.ends_of(view, row)
     # Undone is also what ended and what came back, turned about.
@@ -56,9 +56,9 @@ def undo(act: Act, uuid: str, *, take: bool = False, note: str = "") -> str:
     What stood before it stands again; what changed since is left as it is, or with `take` goes back too. Raises `GateUnmet` where
     the records cannot do with that, for example as an address is somebody else's by now.
     """
-    row = dispatches.find(act, uuid)
-    dispatches.require_release(act, row)
-    dispatches.require_state(row, "undo")
+    row = records.find(act, uuid)
+    records.require_release(act, row)
+    records.require_state(row, "undo")
     found = look(act, uuid, take=take)
     if found.check.blocked:
         raise planning.gate_unmet(found.check.lines, [said("moves.cannot.restore")])

@@ -9,10 +9,10 @@ from fastapi import Query
 
 from hawthorn import wire
 from hawthorn.core import timeline
-from hawthorn.operations.release import dispatches, planning, spreading, times, undoing
+from hawthorn.operations.release import dispatches, gathering, planning, records, spreading, times, undoing
 from hawthorn.operations.release import listing as lists
-from hawthorn.operations.release.dispatches import About
 from hawthorn.operations.release.lines import MoveRequest, When
+from hawthorn.operations.release.records import About
 from hawthorn.operations.release.spreading import Spread
 from hawthorn.operations.runtime.act import Act, Desk, View
 from hawthorn.operations.views import show_work
@@ -36,7 +36,7 @@ def _done(desk: Desk, me: Who, id: str, do: Callable[[Act], object]) -> Answer:
 
     def act(act: Act) -> Answer:
         do(act)
-        return show_work.dispatch(act, dispatches.find(act, id))
+        return show_work.dispatch(act, records.find(act, id))
 
     return desk.write(me, act)
 
@@ -55,7 +55,7 @@ def make(body: wire.release.DispatchAsk, me: Who, desk: AtDesk, once: Once = Non
         requests, when = _requests(body.moves), _when(body.when)
         if body.open:
             about = About(body.name, body.note, body.owner or None, body.partial)
-            uuid = dispatches.start(act, about, requests, when)
+            uuid = gathering.start(act, about, requests, when)
         else:
             uuid = dispatches.make(
                 act,
@@ -69,7 +69,7 @@ def make(body: wire.release.DispatchAsk, me: Who, desk: AtDesk, once: Once = Non
                 override_quiet=body.override_quiet,
                 until=_when(body.until),
             )
-        return show_work.dispatch(act, dispatches.find(act, uuid))
+        return show_work.dispatch(act, records.find(act, uuid))
 
     return desk.once(me, once, "make_dispatch", fingerprint(body), do)
 
@@ -133,7 +133,7 @@ def spread(body: wire.release.SpreadAsk, me: Who, desk: AtDesk, once: Once = Non
             note=body.note,
             override_quiet=body.override_quiet,
         )
-        return {"items": [show_work.dispatch(act, dispatches.find(act, uuid)) for uuid in made]}
+        return {"items": [show_work.dispatch(act, records.find(act, uuid)) for uuid in made]}
 
     return desk.once(me, once, "spread", fingerprint(body), do)
 
@@ -173,7 +173,7 @@ def listing(
 @router.get("/{id}", response_model=wire.release.Dispatch, operation_id="dispatch", responses=REFUSALS)
 def one(id: str, me: Who, desk: AtDesk) -> Answer:
     """A dispatch with its moves, and what would hold it if it went now."""
-    return desk.read(me, lambda view: show_work.dispatch(view, dispatches.find(view, id)))
+    return desk.read(me, lambda view: show_work.dispatch(view, records.find(view, id)))
 
 
 @router.patch(
@@ -182,7 +182,7 @@ def one(id: str, me: Who, desk: AtDesk) -> Answer:
 def change(id: str, body: wire.release.DispatchChange, me: Who, desk: AtDesk) -> Answer:
     """Another name, note or owner, or whether what cannot go holds back the rest."""
     about = About(body.name, body.note, body.owner, body.partial)
-    return _done(desk, me, id, lambda act: dispatches.describe(act, id, about))
+    return _done(desk, me, id, lambda act: gathering.describe(act, id, about))
 
 
 @router.post(
@@ -190,7 +190,7 @@ def change(id: str, body: wire.release.DispatchChange, me: Who, desk: AtDesk) ->
 )
 def add(id: str, body: wire.release.MovesAsk, me: Who, desk: AtDesk) -> Answer:
     """Put moves into an open dispatch, with what lies below their entries if that is wanted."""
-    return _done(desk, me, id, lambda act: dispatches.add(act, id, _requests(body.moves), below=body.below))
+    return _done(desk, me, id, lambda act: gathering.add(act, id, _requests(body.moves), below=body.below))
 
 
 @router.post(
@@ -198,7 +198,7 @@ def add(id: str, body: wire.release.MovesAsk, me: Who, desk: AtDesk) -> Answer:
 )
 def drop(id: str, body: wire.release.MovesDrop, me: Who, desk: AtDesk) -> Answer:
     """Take entries out of an open dispatch: in a locale, or without one in each."""
-    return _done(desk, me, id, lambda act: dispatches.drop(act, id, [(m.id, m.locale) for m in body.moves]))
+    return _done(desk, me, id, lambda act: gathering.drop(act, id, [(m.id, m.locale) for m in body.moves]))
 
 
 @router.post(
@@ -284,6 +284,6 @@ def undo(id: str, body: wire.release.UndoAsk, me: Who, desk: AtDesk, once: Once 
 
     def do(act: Act) -> Answer:
         made = undoing.undo(act, id, take=body.take_changed, note=body.note)
-        return show_work.dispatch(act, dispatches.find(act, made))
+        return show_work.dispatch(act, records.find(act, made))
 
     return desk.once(me, once, f"undo_dispatch {id}", fingerprint(body), do)

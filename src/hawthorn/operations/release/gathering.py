@@ -1,0 +1,148 @@
+"""Dispatches that are put together over time: started, added to, taken from, described. Nothing of one goes until it is planned or sent."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import replace
+
+from hawthorn.core import naming, timeline
+from hawthorn.core.errors import FieldProblem, Invalid
+from hawthorn.core.messages import said
+from hawthorn.operations.access import permission
+from hawthorn.operations.release import going, planning, records, times
+from hawthorn.operations.release.lines import Lines, MoveRequest, When
+from hawthorn.operations.release.records import About
+from hawthorn.operations.runtime.act import Act, View
+from hawthorn.store import dispatches as store
+from hawthorn.store import entries
+from hawthorn.store import moves as move_store
+from hawthorn.store.moves import NewMove
+
+MOST = 20_000
+"""So many moves one dispatch takes."""
+
+
+def start(act: Act, about: About, requests: Sequence[MoveRequest] = (), when: When | None = None) -> str:
+    """Start a dispatch that is put together over time; nothing of it goes until it is planned or sent. Returns its UUID."""
+    planned = times.resolve(act, when, times.policies_of(act, requests))
+    permission.require_somewhere(act, "write")
+    _require_writing(act, ((r.uuid, r.locale) for r in requests))
+    name = naming.line("name", about.name or "") or act.say(
+        "dispatches.unnamed", day=timeline.iso(act.now)[:10]
+    )
+    uuid, made = records.added(act, "open", planned, replace(about, name=name))
+    _put_in(act, made, requests)
+    going.tell(act, "dispatch.opened", made)
+    return uuid
+
+
+def add(act: Act, uuid: str, requests: Sequence[MoveRequest], *, below: bool = False) -> int:
+    """Add moves to an open dispatch, with what lies below their entries if that is wanted; those that are there are left as
+    they are. Returns how many came in."""
+    row = records.find(act, uuid)
+    _require_writing(act, ((r.uuid, r.locale) for r in requests))
+    records.require_state(row, "change")
+    if below:
+        requests = [*requests, *_below(act, requests)]
+    count = _put_in(act, row.id, requests)
+    if count:
+        going.tell(act, "dispatch.changed", row.id)
+    return count
+
+
+def drop(act: Act, uuid: str, named: Iterable[tuple[str, str]]) -> int:
+    """Take entries in a locale (UUID and tag; no tag: in every one) out of an open dispatch; returns how many moves went."""
+    row = records.find(act, uuid)
+    wanted = set(named)
+    _require_writing(act, sorted(wanted))
+    records.require_state(row, "change")
+    here = move_store.asked(act.conn, row.id)
+    gone = [m for m in here if (m.uuid, m.locale) in wanted or (m.uuid, "") in wanted]
+    count = move_store.drop_moves(act.conn, row.id, [m.edition for m in gone])
+    if count:
+        going.tell(act, "dispatch.changed", row.id)
+    return count
+
+
+def describe(act: Act, uuid: str, about: About) -> None:
+    """Call a dispatch something else, say why it is, give it to somebody, or say whether what cannot go holds back the rest."""
+    row = records.find(act, uuid)
+    if row.state == "open":
+        permission.require_somewhere(act, "write")
+    else:
+        records.require_release(act, row)
+    records.require_state(row, "describe")
+    name = row.name if about.name is None else naming.line("name", about.name)
+    if not name:
+        raise Invalid([FieldProblem("name", said("common.missing"))])
+    note = row.note if about.note is None else naming.note("note", about.note)
+    owner = row.owner if about.owner is None else records.person(act, about.owner)
+    partial = bool(row.partial) if about.partial is None else about.partial
+    if (name, note, owner, partial) == (row.name, row.note, row.owner, bool(row.partial)):
+        return
+    store.describe(act.conn, row.id, name, note, owner, partial)
+    going.tell(act, "dispatch.changed", row.id)
+
+
+def requests_of(view: View, id: int) -> list[MoveRequest]:
+    """The moves of an open dispatch, as they were asked for."""
+    out: list[MoveRequest] = []
+    for m in move_store.asked(view.conn, id):
+        if m.along:
+            continue
+        number = planning.number_of(view, m.revision)
+        out.append(
+            MoveRequest(
+                m.uuid, m.locale, m.verb, number, bool(m.regress), going.payload_of(m), bool(m.follows)
+            )
+        )
+    return out
+
+
+def _put_in(act: Act, id: int, requests: Sequence[MoveRequest]) -> int:
+    have = {m.edition for m in move_store.asked(act.conn, id)}
+    if len(have) + len(requests) > MOST:
+        raise Invalid("dispatches.too_many", most=MOST)
+    new: list[NewMove] = []
+    for request in requests:
+        lines = Lines()
+        planning.lines_for(act, request, lines)
+        line = next(x for x in lines if x.asked)
+        if line.edition in have:
+            continue
+        have.add(line.edition)
+        # Until it is planned, a move brings what is approved then; only a revision that was chosen is kept.
+        chosen = line.revision if request.revision is not None else None
+        new.append(replace(line.as_new(), revision=chosen))
+    move_store.add_moves(act.conn, id, new)
+    return len(new)
+
+
+def _below(view: View, requests: Sequence[MoveRequest]) -> list[MoveRequest]:
+    """The same for every entry that lies below, in the same locale where it has that."""
+    out: dict[tuple[str, str], MoveRequest] = {}
+    waiting = list(requests)
+    named = {(r.uuid, r.locale) for r in requests}
+    while waiting and len(out) <= MOST:
+        request = waiting.pop(0)
+        for row in entries.placed_below(view.conn, request.uuid, MOST):
+            key = (row.uuid, request.locale)
+            if key in named or key in out or not permission.readable_id(view, row.id, request.locale):
+                continue
+            edition = entries.edition(view.conn, row.id, request.locale)
+            below = replace(request, uuid=row.uuid, revision=None)
+            waiting.append(below)
+            if edition is not None and edition.head is not None:
+                out[key] = below
+            else:
+                named.add(key)
+    return [*out.values()]
+
+
+def _require_writing(act: Act, named: Iterable[tuple[str, str]]) -> None:
+    """Whoever may write an entry may put it where it could go from; whether it goes is for others to say."""
+    for uuid, locale in named:
+        entry = permission.find(act, uuid, locale or None)
+        about = permission.subject(act, entry, locale or entry.source_locale)
+        if not permission.may(act, "release", about):
+            permission.require(act, "write", about)

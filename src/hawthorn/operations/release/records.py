@@ -1,0 +1,75 @@
+"""A dispatch as it is kept: found, added, and what may be done with it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from hawthorn.core import dispatch, naming
+from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound
+from hawthorn.core.messages import said
+from hawthorn.core.timeline import PlannedTime
+from hawthorn.operations.access import permission
+from hawthorn.operations.runtime.act import Act, View, new_uuid
+from hawthorn.store import dispatches as store
+from hawthorn.store import moves as move_store
+from hawthorn.store import people
+from hawthorn.store.dispatches import Dispatch
+
+
+@dataclass(frozen=True, slots=True)
+class About:
+    """What a dispatch is called, why it is, who answers for it (a handle), and whether what cannot go holds back the rest; None
+    leaves it as it is."""
+
+    name: str | None = None
+    note: str | None = None
+    owner: str | None = None
+    partial: bool | None = None
+
+
+def find(view: View, uuid: str) -> Dispatch:
+    """A dispatch all of whose entries may be read; raises `NotFound`."""
+    row = store.by_uuid(view.conn, uuid)
+    if row is None or not permission.whole(view, row.id):
+        raise NotFound("dispatches.not_there", id=uuid)
+    return row
+
+
+def added(act: Act, state: str, when: PlannedTime | None, about: About) -> tuple[str, int]:
+    """Add a dispatch without moves, by a name that was looked at; returns its UUID and its number."""
+    note = naming.note("note", about.note or "")
+    owner = person(act, about.owner) if about.owner else None
+    uuid = new_uuid(act.now)
+    made = store.add(
+        act.conn,
+        uuid,
+        about.name or "",
+        state,
+        when,
+        note,
+        act.now,
+        act.identity.id,
+        owner=owner,
+        partial=bool(about.partial),
+    )
+    return uuid, made
+
+
+def require_release(act: Act, row: Dispatch) -> None:
+    """Refuse whoever may not release what a dispatch moves."""
+    for move in move_store.moves(act.conn, row.id):
+        permission.require(act, "release", permission.subject(act, move, move.locale, move.stage_name))
+
+
+def require_state(row: Dispatch, what: str) -> None:
+    """Raise `InTheWay` where something may not be done with a dispatch in its state, with what may."""
+    if row.state not in dispatch.ACTS[what]:
+        may = [said(f"dispatches.may.{one}") for one in dispatch.acts(row.state) or ["nothing"]]
+        raise InTheWay(f"dispatches.not_now.{what}", state=said(f"dispatches.state.{row.state}"), may=may)
+
+
+def person(view: View, handle: str) -> int:
+    row = people.by_handle(view.conn, handle)
+    if row is None or row.kind != "person" or row.ended_at is not None:
+        raise Invalid([FieldProblem("owner", said("dispatches.no_such_owner", handle=handle))])
+    return row.id
