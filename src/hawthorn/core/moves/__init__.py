@@ -1,6 +1,6 @@
 """The verbs of a dispatch, one module each. A module is found by being here: it holds its verb as `VERB`.
 
-What a verb needs of the records is asked by its properties (`leads`, `leaves`, `ends`), never by its name.
+What a verb needs of the records is asked by its properties (`leads`, `outs`, `leaves`, `ends`, …), never by its name.
 """
 
 from __future__ import annotations
@@ -30,6 +30,8 @@ __all__ = [
     "LEADING",
     "LEAVING",
     "NOTHING",
+    "OUT",
+    "SHELVING",
     "USUAL",
     "VERBS",
     "Around",
@@ -53,12 +55,14 @@ ASKED = tuple(v.name for v in VERBS.values() if not v.made)
 """Those that people and programs ask for."""
 LEADING = tuple(v.name for v in VERBS.values() if v.leads)
 """After these, an edition is where they go."""
+OUT = tuple(v.name for v in VERBS.values() if v.outs)
+"""After these, an edition is out."""
 LEAVING = tuple(v.name for v in VERBS.values() if v.leaves)
 """After these, an edition is out no longer."""
-
-
 ENDING = tuple(v.name for v in VERBS.values() if v.ends)
 """After these, an entry is removed."""
+SHELVING = tuple(v.name for v in VERBS.values() if v.shelves)
+"""After these, an entry is in the archive."""
 
 
 def asked(name: str) -> Verb:

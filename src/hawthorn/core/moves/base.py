@@ -9,7 +9,7 @@ from typing import Any, ClassVar
 from hawthorn.core.errors import FieldProblem, Invalid
 from hawthorn.core.messages import said
 from hawthorn.core.timeline import Standing
-from hawthorn.core.workflow import Unmet
+from hawthorn.core.workflow import Stage, Unmet, Workflow
 
 CHOSEN, APPROVED, NOTHING = "chosen", "approved", "nothing"
 """The revision that a move brings: the one that was asked for, the one that stands nearest to its goal, or none."""
@@ -50,18 +50,19 @@ class MoveFacts:
 @dataclass(frozen=True, slots=True)
 class Around:
     """An entry as a move finds it: the edition that was named, the common one when the entry has one that was written, all of
-    them, and whether another locale stays out."""
+    them, whether another locale stays out, and which editions hold the fields that it sets."""
 
     edition: int
     common: int | None
     editions: tuple[int, ...]
     others_stay: bool = False
+    holding: tuple[int, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
 class Touched:
     """An edition that a move works on, and which revision it brings there; one that goes `along` is left out where that
-    revision stands already."""
+    revision stands already, there or further on."""
 
     edition: int
     brings: str = NOTHING
@@ -79,8 +80,10 @@ class Step:
 class Verb:
     """One thing that a dispatch can do with an edition. Each is a module of this package that holds its own as `VERB`.
 
-    `leads` says that a revision stands where it goes afterwards, and so a gate is asked; `leaves` that the edition is not out
-    afterwards, and so what is below it and what refers to it is looked at; `ends` that the entry is removed.
+    `leads` says that a revision stands where it goes afterwards, and so a gate is asked; `outs` that readers see it then; `leaves`
+    that the edition is not out afterwards, and so what is below it and what refers to it is looked at; `ends` that the entry is
+    removed, `shelves` that it is in the archive. `submits` says that it waits for a decision where it goes, `writes` that it brings
+    a revision of its own, which is written when it is asked for.
     `clears` are the codes of conditions of another entry that this verb clears when it goes along. `idles` says that it may
     find nothing to do; `gated` that what it brings has to pass the gate where it goes; `made` that it is made by the service and not
     asked for; `rests` that it waits for the end of a quiet period. Its words are in the catalogue, under `moves.cannot` and `moves.idle`.
@@ -88,8 +91,12 @@ class Verb:
 
     name: ClassVar[str]
     leads: ClassVar[bool] = False
+    outs: ClassVar[bool] = False
     leaves: ClassVar[bool] = False
     ends: ClassVar[bool] = False
+    shelves: ClassVar[bool] = False
+    submits: ClassVar[bool] = False
+    writes: ClassVar[bool] = False
     clears: ClassVar[tuple[str, ...]] = ()
     idles: ClassVar[bool] = False
     gated: ClassVar[bool] = True
@@ -120,6 +127,10 @@ class Verb:
         """Whether an edition is out no longer after a move with this revision."""
         return self.leaves
 
+    def goal(self, flow: Workflow, payload: Mapping[str, Any]) -> Stage:
+        """The stage that it goes to, or leaves. Raises `Invalid` for one that it cannot go to."""
+        return flow.last
+
     def asks(self, stood: bool) -> str:
         """The verb of the grant that whoever makes it needs; `stood` says that an edition has been at a stage."""
         return "release"
@@ -135,6 +146,37 @@ class Verb:
     def step(self, move: MoveFacts) -> Step:
         """What it does when nothing speaks against it."""
         raise NotImplementedError
+
+
+class Bringing(Verb):
+    """A verb that brings a revision to its goal, in place of what stood there; the shared fields go along in the revision that is
+    approved."""
+
+    leads = True
+    idles = True
+    lifts: ClassVar[bool] = False
+    """Whether what led to it does not stand below any more."""
+
+    def touches(self, around: Around) -> Sequence[Touched]:
+        own = Touched(around.edition, CHOSEN)
+        return (own,) if around.common is None else (own, Touched(around.common, APPROVED, along=True))
+
+    def against(self, move: MoveFacts) -> Sequence[Unmet]:
+        if move.revision is None:
+            return (Unmet("no-revision", said("unmet.no_revision"), "", "write"),)
+        if move.current is None or move.descends or move.regress:
+            return ()
+        code = "not_descended" if self.outs else "not_descended_there"
+        return (Unmet("not-descended", said(f"unmet.{code}"), "", "release"),)
+
+    def step(self, move: MoveFacts) -> Step:
+        stand = move.standings or {}
+        led = tuple(s.id for stage in move.lower if self.lifts and (s := stand.get(stage)))
+        if move.current is None:
+            return Step(led, opens=True)
+        if move.current.revision == move.revision:
+            return Step(led)
+        return Step((*led, move.current.id), opens=True)
 
 
 VERBS: dict[str, Verb] = {}

@@ -15,8 +15,7 @@ from hawthorn.core.fields import Field
 from hawthorn.core.messages import said
 from hawthorn.core.revision import Content
 from hawthorn.operations.access import permission
-from hawthorn.operations.content import drafts
-from hawthorn.operations.release import applying, workflows
+from hawthorn.operations.release import applying, drafts, workflows
 from hawthorn.operations.runtime.act import Act, View, setup_changed
 from hawthorn.store import bodies, people, revisions
 from hawthorn.store import definitions as store

@@ -15,8 +15,8 @@ from hawthorn.core.merge import Conflict, Merged, Settlement
 from hawthorn.core.messages import said
 from hawthorn.core.revision import EMPTY, Content
 from hawthorn.operations.access import permission, sections
-from hawthorn.operations.content.drafts import add_revision, follow_section, in_stored_form, slug_of
-from hawthorn.operations.release import drafted
+from hawthorn.operations.release import drafts
+from hawthorn.operations.release.drafts import add_revision, follow_section, in_stored_form, slug_of
 from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.store import entries as store
 from hawthorn.store import revisions
@@ -86,7 +86,7 @@ def start(act: Act, type: str, locale: str, values: Mapping[str, Any], note: str
         typed = in_stored_form(act, kind, row, where, EMPTY, patch)
         made = add_revision(act, kind, edition, strand, typed, [], note, "start")
         store.move_head(act.conn, strand, None, made)
-        drafted.keep_up(act, kind, row, edition, where, typed, made)
+        drafts.keep_up(act, kind, row, edition, where, typed, made)
     unknown = set(values) - {f.name for f in kind.fields}
     if unknown:
         contenttypes.canonical_fields(kind, {k: values[k] for k in unknown})
@@ -354,7 +354,7 @@ def _finish(act: Act, kind: ContentType, entry: Entry, saved: Saved, steps: list
         saved.revisions[edition.locale] = made
         if saved.strand != store.DRAFT_STRAND:
             continue
-        drafted.keep_up(act, kind, entry, edition.id, edition.locale, step.content, made)
+        drafts.keep_up(act, kind, entry, edition.id, edition.locale, step.content, made)
         if edition.locale == COMMON:
             follow_section(act, entry.id)
     saved.base = current_base(act, entry.id, saved.locale, saved.strand)
@@ -409,7 +409,7 @@ def bring_back(act: Act, uuid: str) -> None:
     permission.require(act, "write", permission.subject(act, row, row.source_locale))
     kind = act.setup.type(row.type)
     _require_room(act, kind)
-    drafted.revive(act, uuid)
+    drafts.revive(act, uuid)
     act.event("entry.brought-back", [row.id], {"entry": uuid, "title": store.title(act.conn, row.id)})
 
 

@@ -31,7 +31,7 @@ from hawthorn.core.messages import said
 from hawthorn.core.revision import EMPTY, Content
 from hawthorn.core.timeline import iso
 from hawthorn.operations.access import permission
-from hawthorn.operations.content import drafts
+from hawthorn.operations.release import drafts
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.search import finding
 from hawthorn.store import entries as entry_store

@@ -15,7 +15,8 @@ from hawthorn.core.messages import said
 from hawthorn.core.revision import Content
 from hawthorn.core.timeline import iso
 from hawthorn.operations.access import permission
-from hawthorn.operations.content import drafts, entries
+from hawthorn.operations.content import entries
+from hawthorn.operations.release import drafts
 from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.store import entries as store
 from hawthorn.store import revisions, short, templates

@@ -12,7 +12,7 @@ import structlog
 from hawthorn.core import moves, timeline
 from hawthorn.core.dispatch import Held, Plan
 from hawthorn.operations.access import permission
-from hawthorn.operations.release import applying, drafted, planning, workflows
+from hawthorn.operations.release import applying, drafts, planning, workflows
 from hawthorn.operations.release.lines import Line
 from hawthorn.operations.runtime.act import SCHEDULER, Act, View, new_uuid
 from hawthorn.store import dispatches as store
@@ -176,7 +176,7 @@ def _end_and_revive(
         entries.set_removed(act.conn, sorted({x.uuid for x in ending}), instant)
         search.drop(act.conn, [x.edition for x in ending])
     for uuid in sorted(revived):
-        drafted.revive(act, uuid)
+        drafts.revive(act, uuid)
 
 
 def ends_of(view: View, row: Dispatch) -> tuple[set[str], set[str]]:

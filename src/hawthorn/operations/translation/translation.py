@@ -18,8 +18,7 @@ from hawthorn.core.translation import composing, returns, units
 from hawthorn.core.translation.returns import Returned, Sent
 from hawthorn.core.workflow import Workflow
 from hawthorn.operations.access import permission
-from hawthorn.operations.content import drafts
-from hawthorn.operations.release import review, workflows
+from hawthorn.operations.release import drafts, review, workflows
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.translation.commissions import drafted
 from hawthorn.store import entries as entry_store
