@@ -58,6 +58,9 @@ def test_moves_show_before_and_after_and_what_blocks_with_who_could_clear_it() -
         head=3,
         follows=False,
         along=True,
+        to="",
+        sets=[],
+        strand="",
         unmet=[unmet],
     )
     first, second = drawing.moves([move])

@@ -19,7 +19,7 @@ from hawthorn.core.errors import HawthornError
 from hawthorn.messages import ENGLISH
 from hawthorn.operations.access import people
 from hawthorn.operations.content import entries
-from hawthorn.operations.release import dispatches, review, workflows
+from hawthorn.operations.release import dispatches, overriding, review, workflows
 from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.runtime.act import Act
 from hawthorn.operations.views.health import health
@@ -142,7 +142,7 @@ class Gates(RuleBasedStateMachine):
     @rule(who=st.sampled_from(["ida", "oda"]), page=PAGES, stage=STAGES, number=st.integers(1, 4))
     def let_through(self, who: str, page: int, stage: str, number: int) -> None:
         self.attempt(
-            who, lambda a: review.override(a, self.pages[page], "en", stage, number, "It is urgent.")
+            who, lambda a: overriding.override(a, self.pages[page], "en", stage, number, "It is urgent.")
         )
 
     @rule(who=PEOPLE, page=PAGES, verb=st.sampled_from(["release", "withdraw"]))

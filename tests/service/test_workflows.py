@@ -15,7 +15,7 @@ from hawthorn.messages import ENGLISH
 from hawthorn.operations.access import people
 from hawthorn.operations.collaboration import notifications
 from hawthorn.operations.content import changing, entries
-from hawthorn.operations.release import dispatches, review, workflows
+from hawthorn.operations.release import dispatches, overriding, review, workflows
 from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.search import finding
 from hawthorn.operations.views import show, show_lines
@@ -231,10 +231,10 @@ def test_only_whom_the_gate_names_overrides_and_the_reason_is_kept(house: House)
     house.do("wim", lambda a: review.submit(a, page, "en"))
     for who in ("oda", "wim"):
         with pytest.raises(Refused, match="Only managing-editor may override"):
-            house.do(who, lambda a: review.override(a, page, "en", "release", 1, "Urgent."))
+            house.do(who, lambda a: overriding.override(a, page, "en", "release", 1, "Urgent."))
     with pytest.raises(Invalid, match="say why"):
-        house.do("ida", lambda a: review.override(a, page, "en", "release", 1, " "))
-    without = house.do("ida", lambda a: review.override(a, page, "en", "release", 1, "The ferry sinks."))
+        house.do("ida", lambda a: overriding.override(a, page, "en", "release", 1, " "))
+    without = house.do("ida", lambda a: overriding.override(a, page, "en", "release", 1, "The ferry sinks."))
     assert [u.code for u in without] == ["sign-offs"]
     # The last gate alone was overridden: the one for law still asks.
     with pytest.raises(GateUnmet, match="by oda"):
@@ -284,8 +284,8 @@ def test_a_person_whom_the_gate_names_overrides_and_no_program_does_whatever_its
     page = house.page("Lamp")
     house.do("wim", lambda a: review.submit(a, page, "en"))
     with pytest.raises(Refused, match="Only oda may override"):
-        house.do("ida", lambda a: review.override(a, page, "en", "release", 1, "Urgent."))
-    house.do("oda", lambda a: review.override(a, page, "en", "release", 1, "The ferry sinks."))
+        house.do("ida", lambda a: overriding.override(a, page, "en", "release", 1, "Urgent."))
+    house.do("oda", lambda a: overriding.override(a, page, "en", "release", 1, "The ferry sinks."))
     release(house, page)
 
     define(house, flow("standard", override_roles=["managing-editor"]) | {"version": 2})
@@ -294,8 +294,8 @@ def test_a_person_whom_the_gate_names_overrides_and_no_program_does_whatever_its
     for kind in ("program", "assistant", "bureau"):
         machine = replace(house.who("ida"), kind=kind)
         with pytest.raises(Refused, match="Only managing-editor may override"):
-            house.desk.write(machine, lambda a: review.override(a, other, "en", "release", 1, "Urgent."))
-    house.do("ida", lambda a: review.override(a, other, "en", "release", 1, "Urgent."))
+            house.desk.write(machine, lambda a: overriding.override(a, other, "en", "release", 1, "Urgent."))
+    house.do("ida", lambda a: overriding.override(a, other, "en", "release", 1, "Urgent."))
 
 
 def test_what_must_end_goes_out_only_with_an_end_planned(house: House) -> None:

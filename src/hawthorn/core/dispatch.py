@@ -22,6 +22,7 @@ ACTS: dict[str, tuple[str, ...]] = {
     "reopen": ("planned", "held", "failed"),
     "cancel": ("open", "planned", "held", "failed"),
     "describe": ("open", "planned", "held", "failed"),
+    "review": ("open", "planned", "held"),
     "undo": ("gone",),
 }
 """What may be done with a dispatch, and in which of its states: open (being put together), planned, held (something was in the

@@ -19,6 +19,12 @@ class Filter:
 
 
 IN_SOURCE = Filter("s.locale = e.source_locale")
+NOT_ARCHIVED = Filter("e.archived_at IS NULL")
+ARCHIVED = Filter(
+    "e.archived_at IS NOT NULL",
+    (),
+    "SELECT d.id FROM entry e JOIN edition d ON d.entry = e.id AND d.locale <> '*' WHERE e.archived_at IS NOT NULL",
+)
 IN_NO_STAGE = Filter("NOT EXISTS (SELECT 1 FROM standing t WHERE t.edition = s.edition AND t.until IS NULL)")
 INCOMPLETE = Filter("s.incomplete = 1", (), "SELECT s.edition FROM summary s WHERE s.incomplete = 1")
 BEHIND = Filter("s.behind = 1", (), "SELECT s.edition FROM summary s WHERE s.behind = 1")

@@ -41,6 +41,7 @@ class GoingEdition:
     source_locale: str
     section: int | None
     removed_at: int | None
+    archived_at: int | None
     title: str
 
 
@@ -103,7 +104,7 @@ def editions(conn: sqlite3.Connection, ids: Iterable[int]) -> list[GoingEdition]
     return shaped.every(
         GoingEdition,
         conn.execute(
-            "SELECT d.id, d.locale, e.id AS entry, e.uuid, e.type, e.source_locale, e.section, e.removed_at, "
+            "SELECT d.id, d.locale, e.id AS entry, e.uuid, e.type, e.source_locale, e.section, e.removed_at, e.archived_at, "
             "coalesce(s.title, '') AS title FROM json_each(?) j JOIN edition d ON d.id = j.value "
             "JOIN entry e ON e.id = d.entry LEFT JOIN summary s ON s.edition = d.id",
             (json.dumps(list(ids)),),

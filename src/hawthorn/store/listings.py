@@ -84,7 +84,7 @@ def drafts(
         conn.execute(
             "SELECT e.id AS entry, e.uuid, s.pinned, coalesce(s.shown, s.updated_at) AS sort, s.edition FROM summary s "
             "JOIN entry e ON e.id = s.entry WHERE s.locale = iif(?6, ?7, e.source_locale) AND s.locale <> '*' AND e.removed_at IS NULL "
-            "AND (?1 = '[]' OR s.type IN (SELECT value FROM json_each(?1))) "
+            "AND e.archived_at IS NULL AND (?1 = '[]' OR s.type IN (SELECT value FROM json_each(?1))) "
             "AND (s.pinned, coalesce(s.shown, s.updated_at), s.edition) < (?2, ?3, ?4) "
             "ORDER BY s.pinned DESC, coalesce(s.shown, s.updated_at) DESC, s.edition DESC LIMIT ?5",
             (types, pinned, sort, edition, limit, alone, locale),
@@ -108,7 +108,7 @@ def drafts_at(
         conn.execute(
             "SELECT e.id AS entry, e.uuid, 0 AS pinned, e.created_at AS sort, d.id AS edition FROM entry e "
             "JOIN edition d ON d.entry = e.id AND d.locale = iif(?6, ?7, e.source_locale) WHERE e.created_at <= ?4 "
-            "AND (e.removed_at IS NULL OR e.removed_at > ?4) AND (?1 = '[]' OR e.type IN (SELECT value FROM json_each(?1))) "
+            "AND (e.removed_at IS NULL OR e.removed_at > ?4) AND (e.archived_at IS NULL OR e.archived_at > ?4) AND (?1 = '[]' OR e.type IN (SELECT value FROM json_each(?1))) "
             "AND (e.created_at, d.id) < (?2, ?3) ORDER BY e.created_at DESC, d.id DESC LIMIT ?5",
             (types, sort, edition, at, limit, alone, locale),
         ),

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Iterable, Mapping
+from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -38,6 +38,8 @@ class Move:
     opened: int | None
     stands: int | None
     verb: str
+    payload: str
+    edition: int
     locale: str
     entry: int
     uuid: str
@@ -181,10 +183,14 @@ def drop_moves(conn: sqlite3.Connection, dispatch: int, editions: Iterable[int] 
     return conn.execute(f"DELETE FROM move WHERE dispatch = ?{only}", (dispatch, *values)).rowcount
 
 
-def drop_along(conn: sqlite3.Connection, dispatch: int) -> None:
-    """Take the moves out that came along with others, and let those that stay choose their revision anew."""
+def drop_along(conn: sqlite3.Connection, dispatch: int, written: Collection[str]) -> None:
+    """Take the moves out that came along with others, and let those that stay choose their revision anew, but for those of some
+    verbs, which have one of their own."""
     conn.execute("DELETE FROM move WHERE dispatch = ? AND along", (dispatch,))
-    conn.execute("UPDATE move SET revision = NULL WHERE dispatch = ? AND NOT regress", (dispatch,))
+    conn.execute(
+        "UPDATE move SET revision = NULL WHERE dispatch = ? AND NOT regress AND verb NOT IN (SELECT value FROM json_each(?))",
+        (dispatch, json.dumps(list(written))),
+    )
 
 
 def follow(conn: sqlite3.Connection, standing: Iterable[tuple[int, int]]) -> None:
@@ -194,6 +200,23 @@ def follow(conn: sqlite3.Connection, standing: Iterable[tuple[int, int]]) -> Non
         "(SELECT id FROM dispatch WHERE state = 'planned')",
         list(standing),
     )
+
+
+def written(conn: sqlite3.Connection, dispatch: int, verbs: Collection[str]) -> set[int]:
+    """The revisions that moves of some verbs bring in a dispatch."""
+    rows = conn.execute(
+        "SELECT revision FROM move WHERE dispatch = ? AND revision IS NOT NULL AND verb IN (SELECT value FROM json_each(?))",
+        (dispatch, json.dumps(list(verbs))),
+    ).fetchall()
+    return {row[0] for row in rows}
+
+
+def brought(conn: sqlite3.Connection, dispatch: int) -> dict[int, int]:
+    """The revisions that a dispatch brings, by edition."""
+    rows = conn.execute(
+        "SELECT edition, revision FROM move WHERE dispatch = ? AND revision IS NOT NULL", (dispatch,)
+    ).fetchall()
+    return {row[0]: row[1] for row in rows}
 
 
 def moves(conn: sqlite3.Connection, dispatch: int, most: int = -1) -> list[Move]:
@@ -207,7 +230,7 @@ def moves(conn: sqlite3.Connection, dispatch: int, most: int = -1) -> list[Move]
         conn.execute(
             f"SELECT {there.format('t.closed_by = m.dispatch')} AS closed, {there.format('t.opened_by = m.dispatch')} AS opened, "
             f"{there.format('t.until IS NULL')} AS stands, "
-            "m.verb, d.locale, e.id AS entry, e.uuid, e.type, e.source_locale, e.section, e.actor AS owner, r.number, "
+            "m.verb, m.payload, m.edition, d.locale, e.id AS entry, e.uuid, e.type, e.source_locale, e.section, e.actor AS owner, r.number, "
             "h.number AS head, m.follows, m.along, g.name AS stage_name "
             "FROM move m JOIN edition d ON d.id = m.edition JOIN entry e ON e.id = d.entry "
             "JOIN stage g ON g.id = m.stage LEFT JOIN revision r ON r.id = m.revision "

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import sqlite3
 from collections.abc import Iterable
 from dataclasses import dataclass
@@ -35,13 +36,24 @@ class StrandLine(Strand):
     number: int
     changed_at: int
     forked_number: int
+    dispatch_uuid: str | None
+    dispatch_name: str | None
 
 
-def add(conn: sqlite3.Connection, edition: int, name: str, head: int, actor: int, at: int, note: str) -> int:
-    """Fork a strand from a revision of an edition."""
+def add(
+    conn: sqlite3.Connection,
+    edition: int,
+    name: str,
+    head: int,
+    actor: int,
+    at: int,
+    note: str,
+    dispatch: int | None = None,
+) -> int:
+    """Fork a strand from a revision of an edition, inside a dispatch where one is named."""
     cursor = conn.execute(
-        "INSERT INTO strand (edition, name, head, forked_from, actor, created_at, note) VALUES (?, ?, ?, ?, ?, ?, ?)",
-        (edition, name, head, head, actor, at, note),
+        "INSERT INTO strand (edition, name, head, forked_from, actor, created_at, note, dispatch) VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
+        (edition, name, head, head, actor, at, note, dispatch),
     )
     return int(cursor.lastrowid or 0)
 
@@ -51,13 +63,67 @@ def of_entry(conn: sqlite3.Connection, entry: int, locale: str) -> list[StrandLi
     return shaped.every(
         StrandLine,
         conn.execute(
-            "SELECT s.*, a.name AS by_name, r.number, r.at AS changed_at, f.number AS forked_number FROM edition d "
+            "SELECT s.*, a.name AS by_name, r.number, r.at AS changed_at, f.number AS forked_number, p.uuid AS dispatch_uuid, "
+            "p.name AS dispatch_name FROM edition d "
             "JOIN strand s ON s.edition = d.id AND s.name <> 'draft' LEFT JOIN actor a ON a.id = s.actor "
             "LEFT JOIN revision r ON r.id = s.head LEFT JOIN revision f ON f.id = s.forked_from "
+            "LEFT JOIN dispatch p ON p.id = s.dispatch "
             "WHERE d.entry = ? AND d.locale = ? ORDER BY s.closed_at IS NOT NULL, s.id DESC",
             (entry, locale),
         ),
     )
+
+
+def open_names(conn: sqlite3.Connection, entry: int) -> set[str]:
+    """The names of the open strands of an entry, in any locale."""
+    rows = conn.execute(
+        "SELECT s.name FROM edition d JOIN strand s ON s.edition = d.id AND s.closed_at IS NULL WHERE d.entry = ?",
+        (entry,),
+    ).fetchall()
+    return {row[0] for row in rows}
+
+
+def attach(conn: sqlite3.Connection, dispatch: int, heads: Iterable[int]) -> None:
+    """Let the open strands beside drafts with some heads belong to a dispatch, with those of the same name in their entries."""
+    conn.execute(
+        "UPDATE strand SET dispatch = ?1 WHERE id IN (SELECT o.id FROM json_each(?2) j JOIN revision r ON r.id = j.value "
+        "JOIN strand s ON s.edition = r.edition AND s.head = r.id AND s.name <> 'draft' AND s.closed_at IS NULL "
+        "JOIN edition d ON d.id = s.edition JOIN edition x ON x.entry = d.entry "
+        "JOIN strand o ON o.edition = x.id AND o.name = s.name AND o.closed_at IS NULL)",
+        (dispatch, json.dumps(list(heads))),
+    )
+
+
+def ending_in(conn: sqlite3.Connection, head: int) -> int | None:
+    """The open strand beside a draft that ends in a revision."""
+    row = conn.execute(
+        "SELECT s.id FROM revision r JOIN strand s ON s.edition = r.edition AND s.head = r.id AND s.name <> 'draft' "
+        "AND s.closed_at IS NULL WHERE r.id = ?",
+        (head,),
+    ).fetchone()
+    return None if row is None else int(row[0])
+
+
+def detach(conn: sqlite3.Connection, strand: int) -> None:
+    """Let a strand belong to no dispatch."""
+    conn.execute("UPDATE strand SET dispatch = NULL WHERE id = ?", (strand,))
+
+
+def of_dispatch(conn: sqlite3.Connection, dispatch: int) -> list[Strand]:
+    """The open strands of a dispatch, shared fields first."""
+    return shaped.every(
+        Strand,
+        conn.execute(
+            "SELECT s.* FROM strand s JOIN edition d ON d.id = s.edition WHERE s.dispatch = ? AND s.closed_at IS NULL "
+            "ORDER BY d.locale <> '*', s.id",
+            (dispatch,),
+        ),
+    )
+
+
+def names_inside(conn: sqlite3.Connection, dispatch: int) -> dict[int, str]:
+    """The open strands of a dispatch by edition."""
+    return {strand.edition: strand.name for strand in of_dispatch(conn, dispatch)}
 
 
 def last(conn: sqlite3.Connection, edition: int, name: str) -> Strand | None:

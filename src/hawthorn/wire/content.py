@@ -276,6 +276,8 @@ class StrandLine(Wire):
     open: bool
     ended: str
     ended_at: str | None
+    dispatch: str | None = Field(description="The dispatch that it goes out with.")
+    dispatch_name: str
 
 
 class Strands(Page):

@@ -290,6 +290,27 @@ class UnmetCondition(Wire):
     who: list[str]
 
 
+class SetValue(Wire):
+    """A field that a move sets, with the value as it is read; empty where it is emptied."""
+
+    field: str
+    label: str
+    text: str
+
+
+class DispatchReview(Wire):
+    """That a dispatch was submitted for review as one, and how it was decided."""
+
+    by: str
+    at: str
+    note: str
+    outcome: str
+    decided_by: str
+    decided_at: str
+    reason: str
+    mine: bool = Field(description="Whether whoever looks submitted it, and may take it back while it waits.")
+
+
 class MoveLine(Wire):
     """A move with what it changes: revision numbers before and after."""
 
@@ -307,6 +328,13 @@ class MoveLine(Wire):
     head: int | None
     follows: bool
     along: bool
+    to: str = Field(
+        description="The name of the stage that it advances to, as people call it; empty for another move."
+    )
+    sets: list[SetValue] = Field(description="The fields that it sets.")
+    strand: str = Field(
+        description="The strand on which it is written inside the dispatch; empty where it is not."
+    )
     unmet: list[UnmetCondition]
 
 
@@ -370,6 +398,7 @@ class Dispatch(Shortened):
     late_by_seconds: float
     trouble: str = ""
     held: list[dict[str, Any]]
+    review: DispatchReview | None = Field(description="The newest review of it as one.")
     moves: list[MoveLine]
 
 

@@ -121,6 +121,7 @@ class Entry(Wire):
     assignment: Assignment | None
     comments_open: int
     created_at: str
+    archived_at: str | None = Field(description="Since when it is in the archive.")
     jobs: list[JobLine]
 
     def act(self, name: str) -> ActOffer:

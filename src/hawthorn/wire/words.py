@@ -15,8 +15,8 @@ _ACTORS = ["person", "program", "assistant", "bureau", "scheduler"]
 _VERBS = [
     "read", "write", "submit", "sign", "release", "override-quiet", "commission", "accept", "configure",
 ]  # fmt: skip
-_ASKED = ["release", "remove", "withdraw"]
-_MOVES = ["release", "remove", "restore", "withdraw"]
+_ASKED = ["advance", "archive", "release", "remove", "set", "withdraw"]
+_MOVES = ["advance", "archive", "release", "remove", "restore", "set", "withdraw"]
 _JOBS = ["waiting", "sent", "in work", "failed", "returned", "accepted", "cancelled"]
 _ORIGINS = ["start", "save", "typed", "merge", "settled", "restored", "strand", "return", "type changed"]
 _KINDS = [

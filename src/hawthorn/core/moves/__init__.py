@@ -34,6 +34,7 @@ __all__ = [
     "SHELVING",
     "USUAL",
     "VERBS",
+    "WRITING",
     "Around",
     "MoveFacts",
     "Step",
@@ -61,6 +62,8 @@ LEAVING = tuple(v.name for v in VERBS.values() if v.leaves)
 """After these, an edition is out no longer."""
 ENDING = tuple(v.name for v in VERBS.values() if v.ends)
 """After these, an entry is removed."""
+WRITING = tuple(v.name for v in VERBS.values() if v.writes)
+"""These bring a revision of their own."""
 SHELVING = tuple(v.name for v in VERBS.values() if v.shelves)
 """After these, an entry is in the archive."""
 

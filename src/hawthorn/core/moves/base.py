@@ -21,6 +21,8 @@ class MoveFacts:
 
     `standings` are what stands at each stage id now; `lower` are stage ids below the goal whose standing
     holds an ancestor of the revision; `descends` says that the revision comes from what stands at the goal.
+    `fresh`: the revision is the one that it is made from, as its own is not written yet. `out_by_then`: something that is planned
+    before brings the edition out.
     """
 
     ord: int
@@ -34,6 +36,8 @@ class MoveFacts:
     descends: bool = True
     regress: bool = False
     unmet: tuple[Unmet, ...] = ()
+    fresh: bool = False
+    out_by_then: bool = False
     payload: Mapping[str, Any] = field(default_factory=dict)
 
     @property
@@ -44,7 +48,7 @@ class MoveFacts:
     @property
     def stands_there(self) -> bool:
         """Whether its revision stands where it goes already."""
-        return self.current is not None and self.current.revision == self.revision
+        return not self.fresh and self.current is not None and self.current.revision == self.revision
 
 
 @dataclass(frozen=True, slots=True)

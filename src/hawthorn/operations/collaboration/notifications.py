@@ -375,7 +375,7 @@ def _timetable(payload: Payload) -> str:
 
 def _moved_on(view: View, payload: Payload) -> Iterable[Notification]:
     """To those who signed off what waits, when something that it shows moved on: the sign-off covered that too."""
-    titles = {(m["entry"], m["locale"]): m["title"] for m in payload["moves"] if m["verb"] in moves.LEADING}
+    titles = {(m["entry"], m["locale"]): m["title"] for m in payload["moves"] if m["verb"] in moves.OUT}
     moved = [(e, r) for e, stage, r in payload.get("stood", ()) if r is not None and stage == RELEASE]
     for row in reviews.signed_around(view.conn, moved):
         where = entries.edition_by_id(view.conn, row.shown)
@@ -392,6 +392,23 @@ def _gone(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
     if payload["late_by"]:
         facts = {**payload, "seconds": round(payload["late_by"] / SECOND)}
         yield Notification(payload["planned_by"], "dispatch", "went_late", facts, _timetable(payload))
+
+
+def _merge_waits(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
+    path = f"/entries/{payload['entry']}/{payload['locale']}"
+    yield Notification(payload["to"], "decided", "merge_waits", payload, path, payload["entry"])
+
+
+def _dispatch_submitted(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
+    facts = _facts(event, payload)
+    for actor in payload["to"]:
+        yield Notification(actor, "review", "dispatch_submitted", facts, _timetable(payload))
+
+
+def _dispatch_decided(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
+    code = "dispatch_sent_back" if event.kind == "dispatch.sent-back" else "dispatch_signed"
+    facts = _facts(event, payload)
+    yield Notification(payload["to"], "decided", code, facts, _timetable(payload))
 
 
 def _returned(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
@@ -437,6 +454,10 @@ TELLING: dict[str, Telling] = {
     "assignment.ended": _assignment_ended,
     "assignment.due": _fell_due,
     "assignment.late": _fell_due,
+    "strand.waits": _merge_waits,
+    "dispatch.submitted": _dispatch_submitted,
+    "dispatch.signed": _dispatch_decided,
+    "dispatch.sent-back": _dispatch_decided,
     "dispatch.held": _held,
     "dispatch.gone": _gone,
     "dispatch.unresolved": _unresolved,

@@ -10,9 +10,8 @@ from typing import Any
 from hawthorn.core import contenttypes, fields, merge, numbers
 from hawthorn.core.access import Subject
 from hawthorn.core.contenttypes import COMMON, ContentType
-from hawthorn.core.errors import FieldProblem, HawthornError, InTheWay, Invalid, NotFound, StaleRevision
+from hawthorn.core.errors import HawthornError, InTheWay, Invalid, NotFound, StaleRevision
 from hawthorn.core.merge import Conflict, Merged, Settlement
-from hawthorn.core.messages import said
 from hawthorn.core.revision import EMPTY, Content
 from hawthorn.operations.access import permission, sections
 from hawthorn.operations.release import drafts
@@ -72,7 +71,7 @@ def start(act: Act, type: str, locale: str, values: Mapping[str, Any], note: str
     kind = act.setup.type(type)
     tag = act.setup.locale(locale)
     _require_room(act, kind)
-    _require_own_fields(act, kind, values, None)
+    drafts.require_fillable(act, kind, values, None)
     section = sections.section_of(act, contenttypes.placement(kind, values)[0])
     about = Subject(kind.name, tag, section, own=True, within=store.within(act.conn, section))
     permission.require(act, "write", about)
@@ -110,21 +109,6 @@ def _require_room(act: Act, kind: ContentType) -> None:
         raise InTheWay("entries.one_already", kind=kind.label, entry=row.uuid)
 
 
-def _require_own_fields(view: View, kind: ContentType, patch: Mapping[str, Any], head: int | None) -> None:
-    """What only programs fill is not changed by a person."""
-    filled = [f.name for f in kind.fields if f.read_only and f.name in patch]
-    if view.identity.kind != "person" or not filled:
-        return
-    before = revisions.content(view.conn, head).fields if head is not None else {}
-    changed = [
-        FieldProblem(name, said("entries.filled_by_programs"))
-        for name in filled
-        if (patch[name] or None) != (before.get(name) or None)
-    ]
-    if changed:
-        raise Invalid(changed, remedy=said("entries.leave_it"))
-
-
 def _require_translated(kind: ContentType, entry: Entry, tag: str) -> None:
     if not kind.translated and tag not in (COMMON, entry.source_locale):
         raise InTheWay("entries.no_other_locales", kind=kind.label)
@@ -145,6 +129,7 @@ def save(
     then what was typed is kept as a revision of its own, and the strand does not move.
     """
     entry = permission.find(act, uuid, None)
+    drafts.require_at_work(entry)
     kind = act.setup.type(entry.type)
     tag = act.setup.locale(locale)
     _check_names(kind, patch)
@@ -164,7 +149,7 @@ def save(
             edition = store.edition(act.conn, entry.id, where)
             assert edition is not None
         if mine:
-            _require_own_fields(act, kind, mine, edition.head)
+            drafts.require_fillable(act, kind, mine, edition.head)
             try:
                 steps.append(_merge_in(act, kind, entry, edition, mine, seen, note))
             except Invalid:
@@ -400,15 +385,15 @@ def _check_names(kind: ContentType, patch: Mapping[str, Any]) -> None:
 
 
 def bring_back(act: Act, uuid: str) -> None:
-    """Bring a removed entry back as a draft, with all its history; nothing of it goes out by that."""
+    """Bring a removed entry, or one from the archive, back as a draft, with all its history; nothing of it goes out by that."""
     row = store.even_removed(act.conn, uuid)
     if row is None or not permission.readable(act, row):
         raise NotFound("common.no_entry", id=uuid)
-    if row.removed_at is None:
+    if row.removed_at is None and row.archived_at is None:
         raise InTheWay("entries.not_removed")
     permission.require(act, "write", permission.subject(act, row, row.source_locale))
-    kind = act.setup.type(row.type)
-    _require_room(act, kind)
+    if row.removed_at is not None:
+        _require_room(act, act.setup.type(row.type))
     drafts.revive(act, uuid)
     act.event("entry.brought-back", [row.id], {"entry": uuid, "title": store.title(act.conn, row.id)})
 
@@ -416,6 +401,7 @@ def bring_back(act: Act, uuid: str) -> None:
 def restore(act: Act, uuid: str, locale: str, number: int) -> Saved:
     """Bring an older revision back as a new one; nothing is erased by going back."""
     entry = permission.find(act, uuid, locale)
+    drafts.require_at_work(entry)
     kind = act.setup.type(entry.type)
     tag = COMMON if locale == COMMON else act.setup.locale(locale)
     edition = store.edition(act.conn, entry.id, tag)

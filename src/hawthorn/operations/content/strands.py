@@ -14,7 +14,7 @@ from contextlib import suppress
 from dataclasses import dataclass, field
 from typing import Any
 
-from hawthorn.core import compare, merge, picking, revision, slots
+from hawthorn.core import compare, merge, picking, slots
 from hawthorn.core.compare import FieldDifference
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import (
@@ -31,7 +31,7 @@ from hawthorn.core.messages import said
 from hawthorn.core.revision import EMPTY, Content
 from hawthorn.core.timeline import iso
 from hawthorn.operations.access import permission
-from hawthorn.operations.release import drafts
+from hawthorn.operations.release import drafts, inside
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.search import finding
 from hawthorn.store import entries as entry_store
@@ -73,6 +73,7 @@ def fork(act: Act, uuid: str, locale: str, name: str, number: int | None = None,
     entry = permission.find(act, uuid, locale)
     tag = act.setup.locale(locale)
     permission.require(act, "write", permission.subject(act, entry, tag))
+    drafts.require_at_work(entry)
     name = _named(name)
     edition = entry_store.edition(act.conn, entry.id, tag)
     common = entry_store.edition(act.conn, entry.id, COMMON)
@@ -122,10 +123,14 @@ class StrandShown:
     open: bool
     ended: str
     ended_at: str | None
+    dispatch: str | None
+    dispatch_name: str
 
 
 def of_entry(view: View, entry: int, tag: str) -> list[StrandShown]:
     """The strands of an edition of an entry that was looked up before."""
+    rows = store.of_entry(view.conn, entry, tag)
+    seen = permission.whole_among(view, {row.dispatch for row in rows if row.dispatch is not None})
     return [
         StrandShown(
             name=row.name,
@@ -138,8 +143,10 @@ def of_entry(view: View, entry: int, tag: str) -> list[StrandShown]:
             open=row.closed_at is None,
             ended=row.ended,
             ended_at=_said(row.closed_at),
+            dispatch=row.dispatch_uuid if row.dispatch in seen else None,
+            dispatch_name=row.dispatch_name or "" if row.dispatch in seen else "",
         )
-        for row in store.of_entry(view.conn, entry, tag)
+        for row in rows
     ]
 
 
@@ -257,7 +264,7 @@ def _work_out(
     ours, theirs = side.strand.tip, side.draft.tip
     mine, side.before = content(ours), content(theirs)
     base, _ = merge.common_base(kind, parents, content, ours, theirs)
-    picks = _picks(view, parents, side)
+    picks = inside.picks(view, ours, side.draft)
     base = merge.picked_base(kind, content, base, picks)
     reading = finding.reading(view, kind, side.locale, base, mine, side.before)
     changed = compare.compare(kind, base, mine, reading)
@@ -286,23 +293,6 @@ def _work_out(
                 proposal.places.append(
                     {"place": place, "label": f"{one.label}: {label}", "locale": side.locale}
                 )
-
-
-def _picks(view: View, parents: revision.Parents, side: _Side) -> tuple[merge.Pick, ...]:
-    """What the draft took of this strand since the two parted, so that it is not taken for a change of the draft's own."""
-    found = store.picked_from(view.conn, side.draft.id)
-    if not found:
-        return ()
-    bases = revision.merge_bases(parents, side.strand.tip, side.draft.tip)
-    oldest = min(bases, default=0)
-    known = revision.ancestors(parents, *bases, oldest=oldest)
-    strand = revision.ancestors(parents, side.strand.tip, oldest=oldest) - known
-    draft = revision.ancestors(parents, side.draft.tip, oldest=oldest) - known
-    taken: dict[tuple[int, int], list[str]] = {}
-    for into, source, path in found:
-        if into in draft and source in strand:
-            taken.setdefault((into, source), []).append(path)
-    return tuple((source, tuple(paths)) for (_, source), paths in taken.items())
 
 
 def _changed_blocks(kind: ContentType, name: str, base: Content, side: Content) -> list[tuple[str, str]]:

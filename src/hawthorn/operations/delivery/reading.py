@@ -432,7 +432,7 @@ def _with_planned(
     for row in move_store.planned_by(view.conn, at):
         tags = (locale,) if alone else (locale, row.source_locale)
         here = row.locale in tags and (not types or row.type in types)
-        if row.verb in moves.LEADING and here:
+        if row.verb in moves.OUT and here:
             ahead.setdefault(row.entry, Listed(row.entry, row.uuid, row.edition, 0, row.instant))
     for one in now:
         ahead.pop(one.entry, None)

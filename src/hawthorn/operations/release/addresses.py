@@ -18,7 +18,7 @@ from hawthorn.store.standings import RELEASE
 
 def _planned_there(view: View, locale: str, parent: int, slug: str, own: set[int]) -> PlannedAddress | None:
     """Another entry that is drafted with an address and planned to be released."""
-    rows = gates.planned_at(view.conn, moves.LEADING, locale, parent, slug)
+    rows = gates.planned_at(view.conn, moves.OUT, locale, parent, slug)
     return next((row for row in rows if row.entry not in own), None)
 
 

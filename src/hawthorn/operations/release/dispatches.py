@@ -11,8 +11,17 @@ from hawthorn.core.errors import BadTime, FieldProblem, InTheWay, Invalid
 from hawthorn.core.messages import said
 from hawthorn.core.timeline import PlannedTime
 from hawthorn.operations.access import permission
-from hawthorn.operations.release import gathering, going, planning, quiet_periods, records, times
-from hawthorn.operations.release.lines import DispatchCheck, Line, MoveRequest, When
+from hawthorn.operations.release import (
+    gathering,
+    going,
+    inside,
+    planning,
+    quiet_periods,
+    records,
+    set_fields,
+    times,
+)
+from hawthorn.operations.release.lines import DispatchCheck, Line, Lines, MoveRequest, When
 from hawthorn.operations.release.records import About
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.store import dispatches as store
@@ -43,6 +52,7 @@ def make(
     if until is not None and (until.wall or until.instant):
         _plan_end(act, requests, when, until, name)
     planned = times.resolve(act, when, times.policies_of(act, requests))
+    requests = set_fields.written(act, requests, planned.instant if planned else act.now)
     found = planning.check(
         act,
         requests,
@@ -57,6 +67,7 @@ def make(
     at = planned or PlannedTime(act.now, "", act.identity.zone, "")
     uuid, made = records.added(act, "planned", at, About(titled, note, owner, partial))
     move_store.add_moves(act.conn, made, [x.as_new() for x in found.lines])
+    inside.attach(act, made, found.lines)
     _override(act, made, found.lines, at.instant, override_quiet)
     if planned is None:
         going.go(act, made, act.now)
@@ -121,6 +132,16 @@ def check(
     return planning.completed(view, lines, beside=row.id)
 
 
+def lines_of(view: View, row: Dispatch) -> list[Line]:
+    """What a dispatch would do by what is there now, without what blocks it."""
+    if row.state != "open":
+        return going.lines_of(view, row.id)
+    lines = Lines(inside.written(view, row.id))
+    for request in gathering.requests_of(view, row.id):
+        planning.lines_for(view, request, lines)
+    return lines
+
+
 def plan(
     act: Act, uuid: str, when: When | None = None, *, with_needs: bool = False, override_quiet: bool = False
 ) -> None:
@@ -174,7 +195,7 @@ def reopen(act: Act, uuid: str) -> None:
     row = records.find(act, uuid)
     records.require_release(act, row)
     records.require_state(row, "reopen")
-    move_store.drop_along(act.conn, row.id)
+    move_store.drop_along(act.conn, row.id, moves.WRITING)
     store.put(act.conn, row.id, "open")
     going.tell(act, "dispatch.opened", row.id)
 
@@ -189,6 +210,7 @@ def cancel(act: Act, uuid: str) -> None:
     else:
         records.require_release(act, row)
     records.require_state(row, "cancel")
+    inside.let_go(act, row.id)
     store.end(act.conn, row.id, "cancelled", act.now, None)
     going.tell(act, "dispatch.cancelled", row.id)
 
@@ -260,6 +282,7 @@ def _settle(act: Act, row: Dispatch, at: int, *, with_needs: bool, override_quie
     requests = gathering.requests_of(act, row.id)
     if not requests:
         raise Invalid("dispatches.empty")
+    requests = set_fields.renewed(act, requests, at)
     found = planning.check(
         act,
         requests,
@@ -273,6 +296,7 @@ def _settle(act: Act, row: Dispatch, at: int, *, with_needs: bool, override_quie
     _require_clear(act, found, bool(row.partial), at)
     move_store.drop_moves(act.conn, row.id)
     move_store.add_moves(act.conn, row.id, [x.as_new() for x in found.lines])
+    inside.attach(act, row.id, found.lines)
     return found.lines
 
 

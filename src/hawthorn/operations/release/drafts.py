@@ -12,7 +12,7 @@ from slugify import slugify
 
 from hawthorn.core import contenttypes, fields, revision, slots
 from hawthorn.core.contenttypes import COMMON, ContentType
-from hawthorn.core.errors import FieldProblem, Invalid
+from hawthorn.core.errors import FieldProblem, InTheWay, Invalid
 from hawthorn.core.kinds.file import focus_of
 from hawthorn.core.kinds.parent import parent_of
 from hawthorn.core.messages import said
@@ -56,6 +56,7 @@ def append(
     origin: str,
 ) -> int:
     """Append a content with given parents to the draft; returns the revision."""
+    require_at_work(entry)
     made = add_revision(act, kind, edition.id, edition.strand, content, parents, note, origin)
     store.move_head(act.conn, edition.strand, edition.head, made)
     keep_up(act, kind, entry, edition.id, edition.locale, content, made)
@@ -74,6 +75,27 @@ def in_stored_form(
     follow_title(act, kind, entry, locale, under, values, patch)
     check_targets(act, kind, entry, patch, values)
     return revision.snapshot(kind, values, under)
+
+
+def require_at_work(entry: Entry) -> None:
+    """What is in the archive is not written until it is brought back."""
+    if entry.archived_at is not None:
+        raise InTheWay("drafts.in_archive")
+
+
+def require_fillable(view: View, kind: ContentType, patch: Mapping[str, Any], head: int | None) -> None:
+    """What only programs fill is not changed by a person."""
+    filled = [f.name for f in kind.fields if f.read_only and f.name in patch]
+    if view.identity.kind != "person" or not filled:
+        return
+    before = revisions.content(view.conn, head).fields if head is not None else {}
+    changed = [
+        FieldProblem(name, said("entries.filled_by_programs"))
+        for name in filled
+        if (patch[name] or None) != (before.get(name) or None)
+    ]
+    if changed:
+        raise Invalid(changed, remedy=said("entries.leave_it"))
 
 
 def follow_title(
@@ -194,8 +216,9 @@ def add_revision(
 
 
 def revive(act: Act, uuid: str) -> None:
-    """Bring a removed entry back as a draft, with all its history."""
+    """Bring a removed entry, or one from the archive, back as a draft, with all its history."""
     store.set_removed(act.conn, [uuid], None)
+    store.set_archived(act.conn, [uuid], None)
     row = store.entry(act.conn, uuid)
     assert row is not None
     kind = act.setup.type(row.type)

@@ -41,12 +41,13 @@ def of_editions(view: View, going: Sequence[ReleaseItem]) -> dict[int, EditionFa
             row.section,
             row.title,
             view.setup.types[row.type],
-            json.loads(text),
+            _patched(json.loads(text), by_edition[row.id].patch),
             version,
             stand.get(row.id, {}),
             parents.get(row.id, {}),
             authors.get(row.id, {}),
             row.removed_at is not None,
+            row.archived_at is not None,
         )
     return out
 
@@ -86,7 +87,7 @@ def candidates(
         embeds, without_alt = shown
         if f.locale != COMMON and layouts.get(f.type) in targets:
             embeds = embeds | dict(targets[layouts[f.type]].out)
-        mine = signed.get(g.revision, {})
+        mine = signed.get(g.revision, {}) if g.patch is None else {}
         out[g.edition] = Candidate(
             edition=g.edition,
             stage=view.setup.stage_names[g.stage],
@@ -105,6 +106,7 @@ def candidates(
             common_absent=f.locale != COMMON
             and COMMON not in going_by_entry.get(f.entry, ())
             and f.entry not in commons
+            and f.entry not in planned
             and g.stage == RELEASE,
             address_taken=taken.get(g.edition),
             cycle=cycles.get(g.edition),
@@ -119,9 +121,14 @@ def candidates(
             must_end=checked.must_end(g),
             behind=checked.behind(g),
             values=checked.values(g),
-            overridden=overridden.get(g.revision, frozenset()),
+            overridden=overridden.get(g.revision, frozenset()) if g.patch is None else frozenset(),
         )
     return out
+
+
+def _patched(values: dict[str, Any], patch: Mapping[str, Any] | None) -> dict[str, Any]:
+    """Values with others in some fields, None for an empty one."""
+    return {k: v for k, v in (values | dict(patch or {})).items() if v is not None}
 
 
 @dataclass(frozen=True, slots=True)

@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import replace
 
-from hawthorn.core import naming, timeline
-from hawthorn.core.errors import FieldProblem, Invalid
+from hawthorn.core import moves, naming, timeline
+from hawthorn.core.errors import FieldProblem, Invalid, NotFound
 from hawthorn.core.messages import said
 from hawthorn.operations.access import permission
-from hawthorn.operations.release import going, planning, records, times
-from hawthorn.operations.release.lines import Lines, MoveRequest, When
+from hawthorn.operations.release import drafts, going, inside, planning, records, set_fields, times
+from hawthorn.operations.release.lines import Line, Lines, MoveRequest, When
 from hawthorn.operations.release.records import About
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.store import dispatches as store
@@ -50,6 +50,40 @@ def add(act: Act, uuid: str, requests: Sequence[MoveRequest], *, below: bool = F
     return count
 
 
+def write_in(act: Act, uuid: str, entry: str, locale: str) -> str:
+    """Open an entry to be written inside an open dispatch, on a strand of its own that goes out with it; returns the strand's name.
+
+    The strand begins with what is out, or will be by then, and else with the draft; the entry is added where it is not there yet.
+    """
+    row = records.find(act, uuid)
+    found = permission.find(act, entry, locale)
+    tag = act.setup.locale(locale)
+    permission.require(act, "write", permission.subject(act, found, tag))
+    records.require_state(row, "change")
+    drafts.require_at_work(found)
+    edition = entries.edition(act.conn, found.id, tag)
+    if edition is None or edition.head is None:
+        raise NotFound("strands.no_edition", locale=tag)
+    move = next((m for m in move_store.asked(act.conn, row.id) if m.edition == edition.id), None)
+    if move is not None and move.verb != moves.USUAL:
+        both = [said(f"moves.cannot.{v}") for v in (move.verb, moves.USUAL)]
+        raise Invalid("planning.contradicts", entry=move.title or said("common.untitled"), both=both)
+    new = edition.id not in inside.written(act, row.id)
+    name = inside.fork(act, row, found, tag)
+    if move is None:
+        _put_in(act, row.id, [MoveRequest(entry, tag)])
+    if new:
+        facts = {
+            "entry": entry,
+            "locale": tag,
+            "title": entries.title(act.conn, found.id, tag),
+            "strand": name,
+        }
+        act.event("strand.forked", [found.id], {**facts, "dispatch": row.uuid, "note": row.note})
+        going.tell(act, "dispatch.changed", row.id)
+    return name
+
+
 def drop(act: Act, uuid: str, named: Iterable[tuple[str, str]]) -> int:
     """Take entries in a locale (UUID and tag; no tag: in every one) out of an open dispatch; returns how many moves went."""
     row = records.find(act, uuid)
@@ -58,6 +92,7 @@ def drop(act: Act, uuid: str, named: Iterable[tuple[str, str]]) -> int:
     records.require_state(row, "change")
     here = move_store.asked(act.conn, row.id)
     gone = [m for m in here if (m.uuid, m.locale) in wanted or (m.uuid, "") in wanted]
+    inside.let_go(act, row.id, [m.edition for m in gone])
     count = move_store.drop_moves(act.conn, row.id, [m.edition for m in gone])
     if count:
         going.tell(act, "dispatch.changed", row.id)
@@ -104,17 +139,20 @@ def _put_in(act: Act, id: int, requests: Sequence[MoveRequest]) -> int:
     if len(have) + len(requests) > MOST:
         raise Invalid("dispatches.too_many", most=MOST)
     new: list[NewMove] = []
-    for request in requests:
+    coming: list[Line] = []
+    for request in set_fields.written(act, requests, act.now):
         lines = Lines()
         planning.lines_for(act, request, lines)
-        line = next(x for x in lines if x.asked)
-        if line.edition in have:
-            continue
-        have.add(line.edition)
-        # Until it is planned, a move brings what is approved then; only a revision that was chosen is kept.
-        chosen = line.revision if request.revision is not None else None
-        new.append(replace(line.as_new(), revision=chosen))
+        for line in lines:
+            if not line.asked or line.edition in have:
+                continue
+            have.add(line.edition)
+            coming.append(line)
+            # Until it is planned, a move brings what is approved then; only a revision that was chosen is kept.
+            chosen = line.revision if request.revision is not None else None
+            new.append(replace(line.as_new(), revision=chosen))
     move_store.add_moves(act.conn, id, new)
+    inside.attach(act, id, coming)
     return len(new)
 
 

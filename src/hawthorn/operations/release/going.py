@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Sequence
-from dataclasses import asdict
+from collections.abc import Collection, Sequence
+from dataclasses import asdict, dataclass
 from typing import Any
 
 import structlog
@@ -12,14 +12,14 @@ import structlog
 from hawthorn.core import moves, timeline
 from hawthorn.core.dispatch import Held, Plan
 from hawthorn.operations.access import permission
-from hawthorn.operations.release import applying, drafts, planning, workflows
+from hawthorn.operations.release import applying, drafts, inside, planning, review, workflows
 from hawthorn.operations.release.lines import Line
 from hawthorn.operations.runtime.act import SCHEDULER, Act, View, new_uuid
 from hawthorn.store import dispatches as store
 from hawthorn.store import entries, failing, search
 from hawthorn.store import moves as move_store
 from hawthorn.store.dispatches import Dispatch
-from hawthorn.store.moves import AskedMove
+from hawthorn.store.moves import AskedMove, Move
 
 log = structlog.get_logger(__name__)
 
@@ -74,7 +74,7 @@ def _approved(view: View, move: AskedMove) -> int | None:
     return planning.approved(view, flow, edition)
 
 
-def payload_of(move: AskedMove) -> dict[str, Any]:
+def payload_of(move: AskedMove | Move) -> dict[str, Any]:
     """What a move carries."""
     found: dict[str, Any] = json.loads(move.payload) if move.payload != "{}" else {}
     return found
@@ -84,13 +84,14 @@ def go(act: Act, id: int, instant: int) -> None:
     """Let one dispatch go, whole or not at all. The state prevents repeats, the clock only says what is due."""
     row = store.by_id(act.conn, id)
     lines = lines_of(act, id)
-    ended, revived = ends_of(act, row)
+    removal, archival = (away_of(act, row, verbs) for verbs in (moves.ENDING, moves.SHELVING))
     late = _late(act, instant)
     quiet_at = quiet_at_of(row, instant if late is None else act.now)
-    planned = planning.plan_lines(act, lines, instant, reviving=revived, quiet_at=quiet_at)
-    back: list[Line] = []
+    back = removal.back | archival.back
+    planned = planning.plan_lines(act, lines, instant, reviving=back, quiet_at=quiet_at)
+    staying: list[Line] = []
     if planned.held and row.partial:
-        lines, planned, back = _without_held(act, lines, planned, instant, quiet_at)
+        lines, planned, staying = _without_held(act, lines, planned, instant, quiet_at)
     if planned.held:
         held = [_condition(act, h, lines) for h in planned.held]
         if store.end(act.conn, id, "held", act.now, late, held):
@@ -98,11 +99,13 @@ def go(act: Act, id: int, instant: int) -> None:
         return
     if not store.end(act.conn, id, "gone", act.now, late):
         return
-    if back:
-        _hold_back(act, row, back)
+    if staying:
+        _hold_back(act, row, staying)
     applying.apply(act, planned, instant, id)
-    _end_and_revive(act, lines, ended, revived, instant)
+    _put_away(act, lines, removal, archival, instant)
     tell(act, "dispatch.gone", id, late_by=late or 0, **_undoing(act, row))
+    _submit(act, row, lines)
+    inside.bring_in(act, id)
 
 
 def quiet_at_of(row: Dispatch, instant: int) -> int | None:
@@ -167,26 +170,42 @@ def _late(act: Act, instant: int) -> int | None:
     return act.now - instant if act.now - instant >= LATE else None
 
 
-def _end_and_revive(
-    act: Act, lines: Sequence[Line], ended: set[str], revived: set[str], instant: int
-) -> None:
-    """Remove the entries that end with what goes, and bring back those that ended with what it undoes."""
-    ending = [x for x in lines if x.uuid in ended]
-    if ending:
-        entries.set_removed(act.conn, sorted({x.uuid for x in ending}), instant)
-        search.drop(act.conn, [x.edition for x in ending])
-    for uuid in sorted(revived):
+@dataclass(frozen=True, slots=True)
+class Away:
+    """The entries (UUIDs) that a dispatch puts away, and those that it brings back."""
+
+    gone: set[str]
+    back: set[str]
+
+
+def away_of(view: View, row: Dispatch, verbs: Collection[str]) -> Away:
+    """What a dispatch does with entries that one of some verbs removes, or puts into the archive: what it undoes turned about, as
+    far as it moves them."""
+    if row.undoes is None:
+        return Away(set(move_store.moved_with(view.conn, row.id, verbs)), set())
+    undone = away_of(view, store.by_id(view.conn, row.undoes), verbs)
+    moved = set(move_store.moved_with(view.conn, row.id, moves.VERBS))
+    return Away(undone.back & moved, undone.gone & moved)
+
+
+def _put_away(act: Act, lines: Sequence[Line], removal: Away, archival: Away, instant: int) -> None:
+    """Remove the entries that end with what goes, put others into the archive, and bring back those whose end it undoes."""
+    here = {x.uuid for x in lines}
+    removed, archived = removal.gone & here, archival.gone & here
+    if removed:
+        entries.set_removed(act.conn, sorted(removed), instant)
+        search.drop(act.conn, [x.edition for x in lines if x.uuid in removed])
+    if archived:
+        entries.set_archived(act.conn, sorted(archived), instant)
+    for uuid in sorted(removal.back | archival.back):
         drafts.revive(act, uuid)
 
 
-def ends_of(view: View, row: Dispatch) -> tuple[set[str], set[str]]:
-    """The entries (UUIDs) that a dispatch removes, and those that it brings back: what it undoes turned about, as far as it
-    moves them."""
-    if row.undoes is None:
-        return set(move_store.moved_with(view.conn, row.id, moves.ENDING)), set()
-    ended, revived = ends_of(view, store.by_id(view.conn, row.undoes))
-    moved = set(move_store.moved_with(view.conn, row.id, moves.VERBS))
-    return revived & moved, ended & moved
+def _submit(act: Act, row: Dispatch, lines: Sequence[Line]) -> None:
+    """Let what came to stand before release wait for those who decide there, as if it had been submitted by hand."""
+    for line in lines:
+        if line.does.submits and line.revision is not None:
+            review.wait_at(act, line.edition, line.stage, line.revision, row.owner, row.note)
 
 
 def _undoing(act: Act, row: Dispatch) -> dict[str, Any]:

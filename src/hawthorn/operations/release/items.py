@@ -14,11 +14,13 @@ from hawthorn.store.standings import RELEASE
 
 @dataclass(frozen=True, slots=True)
 class ReleaseItem:
-    """One revision of one edition that is to stand at a stage."""
+    """One revision of one edition that is to stand at a stage; with a `patch` one that is not written yet: the same with other
+    values in some fields, which nobody has signed off."""
 
     edition: int
     revision: int
     stage: int
+    patch: Mapping[str, Any] | None = None
 
 
 @dataclass(slots=True)
@@ -40,6 +42,7 @@ class EditionFacts:
     parents: Mapping[int, tuple[int, ...]]
     authors: Mapping[int, int]
     removed: bool = False
+    archived: bool = False
 
     def descends(self, revision_id: int, stage: int) -> bool:
         """Whether a revision comes from what stands at a stage."""

@@ -7,13 +7,14 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from hawthorn.core import moves, timeline
-from hawthorn.core.messages import Message
+from hawthorn.core.errors import Invalid
+from hawthorn.core.messages import Message, said
 from hawthorn.core.moves import MoveFacts
 from hawthorn.core.workflow import Unmet
 from hawthorn.store import standings
 from hawthorn.store.moves import NewMove, PlannedMove
 
-_FOR_GOOD = ("refused", "removed", "quiet")
+_FOR_GOOD = ("refused", "removed", "archived", "quiet")
 """What no sign-off clears."""
 
 
@@ -63,6 +64,8 @@ class Line:
     asked: bool = True
     """Whether it was named, and did not come along with one that was."""
     head: int | None = None
+    patch: Mapping[str, Any] | None = None
+    """What it sets, while the revision that does is not written: then `revision` is the one that it will be made from."""
     left: list[tuple[str, str]] = field(default_factory=list)
     """What would be out below it and have no address any more: UUIDs and locales."""
 
@@ -96,16 +99,25 @@ class Line:
     def move(self, ord: int, here: Mapping[int, timeline.Standing], **more: Any) -> MoveFacts:
         """The same as a plan looks at it, with what stands now."""
         about = (ord, self.verb, self.edition, self.stage, self.revision, self.title, here)
-        return MoveFacts(*about, payload=self.payload, **more)
+        return MoveFacts(*about, payload=self.payload, fresh=self.patch is not None, **more)
 
 
 class Lines(list[Line]):
-    """The lines of a dispatch being made, one for an edition, with what is asked of each that comes in."""
+    """The lines of a dispatch being made, one for an edition, with what is asked of each that comes in. `written` are the revisions
+    that were written inside it, by edition."""
 
-    def __init__(self) -> None:
+    def __init__(self, written: Mapping[int, int] | None = None) -> None:
         super().__init__()
+        self.written = written or {}
         self.editions: set[int] = set()
         self.leaving: set[int] = set()
+
+    def require_agreement(self, edition: int, verb: str) -> None:
+        """Refuse two things that are asked for with one edition: a dispatch does one, and which is not guessed."""
+        other = next(x for x in self if x.edition == edition)
+        if other.verb != verb:
+            both = [said(f"moves.cannot.{v}") for v in (other.verb, verb)]
+            raise Invalid("planning.contradicts", entry=other.title or said("common.untitled"), both=both)
 
     def put(self, line: Line) -> None:
         """Add a line."""

@@ -9,12 +9,12 @@ from typing import Any
 from hawthorn.core import dispatch, moves, timeline
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.dispatch import Plan
-from hawthorn.core.errors import GateUnmet, NotFound
+from hawthorn.core.errors import GateUnmet, InTheWay, NotFound
 from hawthorn.core.messages import Message, quoted, said
 from hawthorn.core.moves import MoveFacts
-from hawthorn.core.workflow import Candidate, Unmet, Workflow, structural, unmet
+from hawthorn.core.workflow import Candidate, Stage, Unmet, Workflow, structural, unmet
 from hawthorn.operations.access import permission
-from hawthorn.operations.release import facts, placing, quiet_periods, workflows
+from hawthorn.operations.release import facts, inside, placing, quiet_periods, set_fields, workflows
 from hawthorn.operations.release.items import EditionFacts, ReleaseItem
 from hawthorn.operations.release.lines import DispatchCheck, Line, Lines, MoveRequest
 from hawthorn.operations.runtime.act import View
@@ -22,17 +22,19 @@ from hawthorn.store import entries, gates, revisions, standings
 from hawthorn.store import moves as move_store
 from hawthorn.store.entries import Edition, Entry
 from hawthorn.store.moves import PlannedMove
+from hawthorn.store.standings import RELEASE
 
 _DEEPEST = 40
 """So often what is needed is looked for in what is needed: as deep as pages may lie below one another."""
 
 
-def approved(view: View, flow: Workflow, edition: Edition) -> int | None:
-    """The revision that would go out: what stands nearest to release, else the head of the draft."""
+def approved(view: View, flow: Workflow, edition: Edition, goal: Stage | None = None) -> int | None:
+    """The revision that would go on to a stage, or out where none is said: what stands nearest to that, else the head of the
+    draft."""
     stand = standings.now_at(view.conn, [edition.id]).get(edition.id, {})
     for stage in reversed(flow.stages[1:-1]):
         standing = stand.get(view.setup.stages[stage.name])
-        if standing is not None:
+        if standing is not None and stage.order < (goal or flow.last).order:
             return standing.revision
     head: int | None = edition.head
     return head
@@ -52,7 +54,7 @@ def check(
     """Work out what would go, with the common editions, and what blocks it; `beside` is the dispatch itself, where it is one
     already. With `override_quiet` a quiet period does not. `timed` says whether it has a time: where there is an `at`, unless it
     is said."""
-    lines = Lines()
+    lines = Lines(inside.written(view, beside))
     for request in requests:
         lines_for(view, request, lines)
     instant = view.now if at is None else at
@@ -126,23 +128,43 @@ def _also(view: View, lines: Sequence[Line], beside: int) -> list[PlannedMove]:
 def lines_for(view: View, request: MoveRequest, lines: Lines, along: bool = False) -> None:
     """Add the lines that a request comes to, with those of what goes with it."""
     entry = permission.find(view, request.uuid, request.locale)
-    flow = workflows.of(view, entry, view.setup.locale(request.locale))
+    tag = COMMON if request.locale == COMMON else view.setup.locale(request.locale)
+    flow = workflows.of(view, entry, tag)
     verb = moves.asked(request.verb)
-    tag = view.setup.locale(request.locale)
-    payload = verb.taken(request.payload)
+    kind = view.setup.type(entry.type)
+    if verb.shelves and entry.archived_at is not None:
+        raise InTheWay("planning.archived_already", entry=permission.title(view, entry.id))
+    payload = set_fields.taken(view, kind, verb, request.payload)
+    goal = verb.goal(flow, payload)
+    stage = view.setup.stages[goal.name]
     rows = {e.id: e for e in entries.editions(view.conn, entry.id)}
     named = next((e for e in rows.values() if e.locale == tag), None)
     if named is None:
         raise NotFound("common.no_edition", locale=tag)
-    title = permission.title(view, entry.id, tag)
-    stage = view.setup.stages[flow.last.name]
+    title = permission.title(view, entry.id, entry.source_locale if tag == COMMON else tag)
     stand = standings.now_at(view.conn, list(rows))
-    for touched in verb.touches(_around(named, rows, stand, stage, lines.leaving)):
+    holding = set_fields.holding(kind, named, rows.values(), payload) if verb.writes else ()
+    for touched in verb.touches(_around(named, rows, stand, stage, lines.leaving, holding)):
         one = rows[touched.edition]
-        now = stand.get(one.id, {}).get(stage)
-        revision = _brought(view, flow, one, touched.brings, request.revision)
-        if one.id in lines.editions or (touched.along and revision == (now.revision if now else None)):
+        here = stand.get(one.id, {})
+        own = not along and not touched.along
+        if one.id in lines.editions:
+            if own:
+                lines.require_agreement(one.id, request.verb)
             continue
+        revision = lines.written.get(one.id) if touched.brings != moves.NOTHING else None
+        if revision is None or (request.revision is not None and touched.brings == moves.CHOSEN):
+            revision = _brought(view, flow, one, touched.brings, request.revision, goal)
+        patch: Mapping[str, Any] | None = None
+        carried = payload
+        if verb.writes:
+            carried = set_fields.part(kind, one, payload)
+            if request.revision is None:
+                patch = carried["fields"]
+                revision = inside.base(view, one, view.now)
+        if touched.along and _stands_on(view, here, revision, goal):
+            continue
+        now = here.get(stage)
         lines.put(
             Line(
                 request.verb,
@@ -155,14 +177,22 @@ def lines_for(view: View, request: MoveRequest, lines: Lines, along: bool = Fals
                 title,
                 entry.type,
                 revisions.number(view.conn, now.revision) if now else None,
-                revisions.number(view.conn, revision) if revision is not None else None,
+                revisions.number(view.conn, revision) if revision is not None and patch is None else None,
                 along=along,
-                asked=not along and one.id == named.id,
-                payload=payload,
-                follows=request.follows and verb.leads,
+                asked=own and (one.id == named.id or verb.writes),
+                payload=carried,
+                follows=request.follows and verb.leads and not verb.writes,
                 head=revisions.number(view.conn, one.head) if one.head is not None and verb.leads else None,
+                patch=patch,
             )
         )
+
+
+def _stands_on(view: View, here: Mapping[int, timeline.Standing], revision: int | None, goal: Stage) -> bool:
+    """Whether a revision stands at a stage or further on already; nothing does where nothing stands."""
+    if revision is None:
+        return view.setup.stages[goal.name] not in here
+    return any(s.revision == revision and view.setup.orders[s.stage] >= goal.order for s in here.values())
 
 
 def _around(
@@ -171,21 +201,24 @@ def _around(
     stand: Mapping[int, Mapping[int, timeline.Standing]],
     stage: int,
     leaving: Collection[int],
+    holding: Sequence[int] = (),
 ) -> moves.Around:
     """An entry as a move finds it, once the lines before it have gone."""
     common = next((n for n, e in rows.items() if e.locale == COMMON and e.head is not None), None)
     others = (n for n, e in rows.items() if e.locale != COMMON and n != named.id and n not in leaving)
     stay = any(stage in stand.get(n, {}) for n in others)
-    return moves.Around(named.id, common, tuple(rows), stay)
+    return moves.Around(named.id, common, tuple(rows), stay, tuple(holding))
 
 
-def _brought(view: View, flow: Workflow, edition: Edition, which: str, number: int | None) -> int | None:
+def _brought(
+    view: View, flow: Workflow, edition: Edition, which: str, number: int | None, goal: Stage
+) -> int | None:
     """The revision that a move brings to an edition."""
     if which == moves.NOTHING:
         return None
     if which == moves.CHOSEN and number is not None:
         return _numbered(view, edition, number)
-    return approved(view, flow, edition)
+    return approved(view, flow, edition, goal)
 
 
 def _numbered(view: View, edition: Edition, number: int) -> int:
@@ -208,13 +241,16 @@ def plan_lines(
     """Plan the lines against what stands, filling in what is unmet for each; `reviving` are removed entries that come back, and
     `quiet_at` is when a quiet period would hold them, where one may."""
     leading = [
-        ReleaseItem(x.edition, x.revision, x.stage) for x in lines if x.weighed and x.revision is not None
+        ReleaseItem(x.edition, x.revision, x.stage, x.patch)
+        for x in lines
+        if x.weighed and x.revision is not None
     ]
     about = facts.of_editions(view, leading)
-    also = _planned_out(view, instant)
+    before = gates.moved_by(view.conn, moves.OUT, instant)
+    also = {entry for entry, _ in before}
     asked = facts.candidates(view, leading, about, at=instant, also_out=also, planning=planning)
     stand = standings.now_at(view.conn, [x.edition for x in lines if x.edition not in about])
-    ending = {x.uuid for x in lines if x.does.ends}
+    ending = {x.uuid for x in lines if x.does.ends or x.does.shelves}
     left = _left_below(view, lines)
     flows = workflows.Flows(view)
     found: list[MoveFacts] = []
@@ -223,10 +259,11 @@ def plan_lines(
         if known is not None and line.weighed:
             flow = flows.of(known, known.locale)
             back = line.uuid in reviving
-            found.append(_leading(view, n, line, known, flow, asked[line.edition], back=back))
+            one = _leading(view, n, line, known, flow, asked[line.edition], back=back)
+            found.append(replace(one, out_by_then=(known.entry, known.locale) in before))
             continue
         why: tuple[Unmet, ...] = ()
-        if line.does.ends:
+        if line.does.ends or line.does.shelves:
             why = (*_referrers(view, line, ending), *left.get(n, ()))
         elif line.leaves:
             why = tuple(left.get(n, ()))
@@ -261,9 +298,10 @@ def _leading(
     assert line.revision is not None
     here, orders = known.standings, view.setup.orders
     current = here.get(line.stage)
-    if known.removed and not back:
-        why: tuple[Unmet, ...] = (Unmet("removed", said("unmet.removed", entry=line.title), "", "write"),)
-    elif current is not None and current.revision == line.revision:
+    away = "removed" if known.removed else "archived" if known.archived else ""
+    if away and not back:
+        why: tuple[Unmet, ...] = (Unmet(away, said(f"unmet.{away}", entry=line.title), "", "write"),)
+    elif current is not None and current.revision == line.revision and line.patch is None:
         why = ()
     elif not line.does.gated:
         why = tuple(structural(gate))
@@ -273,17 +311,18 @@ def _leading(
         ord,
         here,
         lower=known.holding_ancestors(line.revision, orders[line.stage], orders),
-        descends=known.removed or known.descends(line.revision, line.stage),
+        descends=bool(away) or known.descends(line.revision, line.stage),
         regress=line.regress,
         unmet=why,
     )
 
 
 def _referrers(view: View, line: Line, removing: set[str]) -> list[Unmet]:
-    """What refers to an entry that is to be removed, said once for all its editions."""
+    """What refers to an entry that is to be removed, or lies below one that goes away, said once for all its editions."""
     if line.locale != COMMON:
         return []
-    found = {r.uuid: r for r in entries.referring(view.conn, line.uuid) if r.uuid not in removing}
+    referring = entries.referring(view.conn, line.uuid) if line.does.ends else []
+    found = {r.uuid: r for r in referring if r.uuid not in removing}
     below = entries.placed_below(view.conn, line.uuid)
     out = [
         Unmet(
@@ -314,7 +353,7 @@ def _left_below(view: View, lines: Sequence[Line]) -> dict[int, list[Unmet]]:
     leaving = {own[x.edition] for x in lines if x.leaves and x.locale != COMMON}
     coming: dict[int, set[str]] = {}
     for x in lines:
-        if x.leads:
+        if x.leads and x.stage == RELEASE:
             coming.setdefault(own[x.edition][0], set()).add(x.locale)
     moved = {entry for entry, locales in coming.items() if COMMON in locales}
     found = placing.left_below(view, leaving, coming, moved)
@@ -330,11 +369,6 @@ def _left_below(view: View, lines: Sequence[Line]) -> dict[int, list[Unmet]]:
             what = said("unmet.below_out", entry=_title(view, child, tag), locale=tag, line=line.title)
             out.setdefault(n, []).append(Unmet("below-out", what, row.uuid, "release"))
     return out
-
-
-def _planned_out(view: View, instant: int) -> set[int]:
-    """Entries that dispatches planned before an instant will have released by then."""
-    return {entry for entry, _ in gates.moved_by(view.conn, moves.LEADING, instant)}
 
 
 def _needs(view: View, lines: Sequence[Line]) -> list[dict[str, str]]:

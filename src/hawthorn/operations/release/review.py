@@ -9,9 +9,9 @@ from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.dispatch import Opening, Plan
 from hawthorn.core.errors import FieldProblem, GateUnmet, InTheWay, Invalid, NotFound, Refused, StaleRevision
 from hawthorn.core.messages import Message, said
-from hawthorn.core.workflow import Candidate, Stage, Unmet, Workflow, asked, counting, sign_offs_unmet, unmet
+from hawthorn.core.workflow import Candidate, Stage, Unmet, Workflow, counting, sign_offs_unmet, unmet
 from hawthorn.operations.access import permission
-from hawthorn.operations.release import applying, facts, planning, workflows
+from hawthorn.operations.release import applying, drafts, facts, planning, workflows
 from hawthorn.operations.release.items import ReleaseItem
 from hawthorn.operations.release.lines import Line
 from hawthorn.operations.runtime.act import Act, View
@@ -25,7 +25,7 @@ from hawthorn.store.shaped import OfEntry
 def submit(act: Act, uuid: str, locale: str, note: str = "") -> None:
     """Submit the draft for the first stage after it. Shared fields that changed go along in the same act."""
     note = naming.note("note", note)
-    entry, edition, flow = _find(act, uuid, locale)
+    entry, edition, flow = find(act, uuid, locale)
     stage, kind = flow.stages[1], act.setup.type(entry.type)
     if stage == flow.last:
         raise InTheWay("review.not_needed", kind=kind.label)
@@ -50,7 +50,9 @@ def submit(act: Act, uuid: str, locale: str, note: str = "") -> None:
         reviews.submit(
             act.conn, one.id, act.setup.stages[stage.name], one.tip, act.identity.id, act.now, note
         )
-    act.event("review.submitted", [entry.id], _payload(act, entry, edition, edition.tip_number, stage, note))
+    act.event(
+        "review.submitted", [entry.id], payload_of(act, entry, edition, edition.tip_number, stage, note)
+    )
 
 
 def blocked_from(act: Act, flow: Workflow, edition: Edition, stage: Stage) -> str:
@@ -73,7 +75,7 @@ def stand_and_sign(act: Act, entry_id: int, edition: Edition, flow: Workflow, no
     reviews.submit(
         act.conn, edition.id, act.setup.stages[stage.name], edition.tip, act.identity.id, act.now, note
     )
-    payload = _payload(act, entry, edition, edition.tip_number, stage, note)
+    payload = payload_of(act, entry, edition, edition.tip_number, stage, note)
     act.event("review.submitted", [entry_id], payload)
     refusal = why_not_sign(act, goal, edition.id, edition.tip)
     if refusal is not None:
@@ -89,9 +91,21 @@ def stand_and_sign(act: Act, entry_id: int, edition: Edition, flow: Workflow, no
     return ""
 
 
+def wait_at(act: Act, edition: int, stage: int, revision: int, by: int, note: str) -> None:
+    """Let a revision that came to stand at a stage wait there for those who decide, in somebody's name."""
+    one = entries.edition_by_id(act.conn, edition)
+    entry = entries.entry_by_id(act.conn, one.entry)
+    flow = workflows.of(act, entry, one.locale)
+    reviews.submit(act.conn, edition, stage, revision, by, act.now, note)
+    if one.locale != COMMON:
+        number = revisions.number(act.conn, revision)
+        goal = flow.stage(act.setup.stage_names[stage])
+        act.event("review.submitted", [entry.id], payload_of(act, entry, one, number, goal, note))
+
+
 def take_back(act: Act, uuid: str, locale: str) -> None:
     """Take a submission back before it is decided."""
-    entry, edition, flow = _find(act, uuid, locale)
+    entry, edition, flow = find(act, uuid, locale)
     waiting = _waiting(act, edition)
     permission.require(act, "submit", permission.subject(act, entry, edition.locale, waiting.stage_name))
     if waiting.actor != act.identity.id:
@@ -102,7 +116,7 @@ def take_back(act: Act, uuid: str, locale: str) -> None:
     act.event(
         "review.taken-back",
         [entry.id],
-        _payload(
+        payload_of(
             act,
             entry,
             edition,
@@ -119,7 +133,7 @@ def sign_off(act: Act, uuid: str, locale: str, revision: int, note: str = "") ->
     What is signed off and still stands there may be signed again: the sign-off then covers what it embeds by now.
     """
     note = naming.note("note", note)
-    entry, edition, flow = _find(act, uuid, locale)
+    entry, edition, flow = find(act, uuid, locale)
     waiting = reviews.waiting(act.conn, edition.id)
     again = None if waiting is not None else _signed_and_standing(act, edition)
     here_row = waiting or again or _waiting(act, edition)
@@ -142,14 +156,14 @@ def sign_off(act: Act, uuid: str, locale: str, revision: int, note: str = "") ->
     pairs = _pairs(act, entry, edition, here_row)
     mine = _sign(act, flow, goal, pairs, note)[edition.id]
     lacking = max(goal.gate.sign_offs - len(counting(goal, mine)), 0)
-    payload = {**_payload(act, entry, edition, number, here, note), "for": goal.name, "missing": lacking}
+    payload = {**payload_of(act, entry, edition, number, here, note), "for": goal.name, "missing": lacking}
     _decided(act, flow, goal, pairs, mine, note)
     act.event("review.signed", [entry.id], {**payload, "to": here_row.actor})
 
 
 def move_on(act: Act, uuid: str, locale: str) -> None:
     """Let what waits go to the next stage, or be ready for release, once the gate holds: after what was amiss is mended."""
-    entry, edition, flow = _find(act, uuid, locale)
+    entry, edition, flow = find(act, uuid, locale)
     waiting = _waiting(act, edition)
     here = flow.stage(waiting.stage_name)
     goal = flow.after(here.name)
@@ -161,78 +175,8 @@ def move_on(act: Act, uuid: str, locale: str) -> None:
     _refuse_unmet(act, flow, goal, going, found)
     number = revisions.number(act.conn, waiting.revision)
     _decided(act, flow, goal, pairs, found[edition.id], "")
-    payload = _payload(act, entry, edition, number, here, "")
+    payload = payload_of(act, entry, edition, number, here, "")
     act.event("review.moved-on", [entry.id], {**payload, "for": goal.name, "to": waiting.actor})
-
-
-def override(act: Act, uuid: str, locale: str, stage: str, revision: int, reason: str) -> list[Unmet]:
-    """Override the gate before a stage for exactly one revision; returns the conditions that it does not meet now.
-
-    Each gate says who may; those on the way are overridden too where they allow the same person. The reason is kept. What the
-    records cannot do without, such as an address of its own, cannot be overridden.
-    """
-    entry, edition, flow = _find(act, uuid, locale)
-    goal = flow.stage(stage)
-    permission.require(act, "read", permission.subject(act, entry, edition.locale, stage))
-    if goal == flow.stages[0]:
-        raise InTheWay("review.no_gate")
-    reason = naming.note("reason", reason)
-    if not reason:
-        raise Invalid([FieldProblem("reason", said("review.override_without_reason"))])
-    if act.identity.kind != "person" or not goal.gate.lets_override(act.identity.roles, act.identity.handle):
-        named = [*goal.gate.override_roles, *goal.gate.override_people]
-        raise Refused(
-            "review.not_to_override" if named else "review.nobody_overrides",
-            named=named,
-            stage=goal.label.lower(),
-            missing="override",
-            who=[],
-        )
-    row = revisions.numbered(act.conn, edition.id, revision)
-    if row is None:
-        raise NotFound("common.no_revision", number=revision)
-    pairs: list[tuple[Edition, int]] = [(edition, row.id)]
-    common = entries.edition(act.conn, entry.id, COMMON)
-    shared = planning.approved(act, flow, common) if common is not None else None
-    if common is not None and shared is not None:
-        pairs.append((common, shared))
-    going = [ReleaseItem(one.id, r, act.setup.stages[stage]) for one, r in pairs]
-    found = facts.candidates(act, going, facts.of_editions(act, going))
-    without: list[Unmet] = []
-    for one, number in pairs:
-        content = revisions.by_id(act.conn, number)
-        assert content is not None
-        for each in flow.stages[1:]:
-            theirs = each.gate.lets_override(act.identity.roles, act.identity.handle)
-            if each.order > goal.order or not theirs:
-                continue
-            candidate = found[one.id]
-            lacking = [
-                u for u in asked(each, candidate) if (each.name, u.code, u.where) not in candidate.overridden
-            ]
-            without += [u for u in lacking if u not in without]
-            if lacking:
-                reviews.add_override(
-                    act.conn,
-                    number,
-                    content.content_hash,
-                    act.setup.stages[each.name],
-                    act.identity.id,
-                    act.now,
-                    reason,
-                    [(u.code, u.where) for u in lacking],
-                )
-    if not without:
-        raise InTheWay("review.nothing_missing")
-    act.event(
-        "review.overridden",
-        [entry.id],
-        {
-            **_payload(act, entry, edition, revision, goal, reason),
-            "without": [{"code": u.code, "what": act.say(u.what), "where": u.where} for u in without],
-        },
-    )
-    return without
 
 
 def why_not_sign(view: View, goal: Stage, edition: int, revision: int) -> Message | None:
@@ -322,6 +266,21 @@ def _pairs(act: Act, entry: Entry, edition: Edition, waiting: Submission) -> lis
     return pairs
 
 
+def misses_sign_offs(stage: Stage, candidate: Candidate) -> bool:
+    """Whether the gate before a stage misses sign-offs of what it looks at."""
+    return bool(sign_offs_unmet(stage, candidate))
+
+
+def sign_pairs(act: Act, flow: Workflow, goal: Stage, pairs: list[tuple[Edition, int]], note: str) -> None:
+    """Sign off revisions for one gate. What waits before it in a review of its own goes on where that was the last one."""
+    found = _sign(act, flow, goal, pairs, note)
+    for edition, revision in pairs:
+        waiting = reviews.waiting(act.conn, edition.id)
+        here = waiting is not None and waiting.revision == revision and flow.after(waiting.stage_name) == goal
+        if here:
+            _decided(act, flow, goal, [(edition, revision)], found[edition.id], note)
+
+
 def _sign(
     act: Act, flow: Workflow, goal: Stage, pairs: list[tuple[Edition, int]], note: str
 ) -> dict[int, Candidate]:
@@ -367,7 +326,7 @@ def _decided(
 
 def send_back(act: Act, uuid: str, locale: str, reason: str) -> None:
     """Send a submission back with a reason that the writer sees; sign-offs of it are void."""
-    entry, edition, flow = _find(act, uuid, locale)
+    entry, edition, flow = find(act, uuid, locale)
     reason = naming.note("reason", reason)
     if not reason:
         raise Invalid([FieldProblem("reason", said("review.sent_back_without_reason"))])
@@ -384,7 +343,7 @@ def send_back(act: Act, uuid: str, locale: str, reason: str) -> None:
     act.event(
         "review.sent-back",
         [entry.id],
-        {**_payload(act, entry, edition, number, stage, reason), "to": waiting.actor},
+        {**payload_of(act, entry, edition, number, stage, reason), "to": waiting.actor},
     )
 
 
@@ -463,9 +422,10 @@ def _refuse_unmet(
         )
 
 
-def _find(act: Act, uuid: str, locale: str) -> tuple[Entry, Edition, Workflow]:
+def find(act: Act, uuid: str, locale: str) -> tuple[Entry, Edition, Workflow]:
     tag = act.setup.locale(locale)
     entry = permission.find(act, uuid, tag)
+    drafts.require_at_work(entry)
     edition = entries.edition(act.conn, entry.id, tag)
     if edition is None or edition.head is None:
         raise NotFound("common.no_edition", locale=tag)
@@ -479,7 +439,7 @@ def _waiting(act: Act, edition: Edition) -> Submission:
     return row
 
 
-def _payload(
+def payload_of(
     act: Act, entry: Entry, edition: Edition, number: int, stage: Stage, note: str
 ) -> dict[str, object]:
     return {

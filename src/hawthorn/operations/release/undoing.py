@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from itertools import groupby
 
+from hawthorn.core import moves
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.errors import InTheWay
 from hawthorn.core.messages import said
@@ -39,15 +40,18 @@ def look(view: View, uuid: str, *, take: bool = False) -> Undoing:
     row = records.find(view, uuid)
     records.require_state(row, "undo")
     lines, changed = _divided(view, move_store.changed(view.conn, row.id), take)
-    ended, revived = going.ends_of(view, row)
     # Undone is also what ended and what came back, turned about.
-    back, gone = ended & _removed(view, ended), revived - _removed(view, revived)
-    planning.plan_lines(view, lines, view.now, reviving=back)
+    removal, archival = (going.away_of(view, row, verbs) for verbs in (moves.ENDING, moves.SHELVING))
+    back = removal.gone & _removed(view, removal.gone)
+    gone = removal.back - _removed(view, removal.back)
+    shelved = entries.archived(view.conn, archival.gone | archival.back)
+    turned = (archival.gone & shelved) | (archival.back - shelved)
+    planning.plan_lines(view, lines, view.now, reviving=back | archival.gone)
     if lines and back:
         lines[0].unmet += _without_room(view, back)
     check = planning.completed(view, lines)
     planning.completed(view, changed)
-    return Undoing(check, changed, back | gone)
+    return Undoing(check, changed, back | gone | turned)
 
 
 def undo(act: Act, uuid: str, *, take: bool = False, note: str = "") -> str:

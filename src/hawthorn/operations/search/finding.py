@@ -28,6 +28,8 @@ from hawthorn.store.listings import Found, Listed, Named, Order
 
 FEW = 1000
 """Up to so many entries are looked at one by one."""
+ARCHIVE: dict[str, Filter | None] = {"": filters.NOT_ARCHIVED, "only": filters.ARCHIVED, "with": None}
+"""What is found of the archive, by how it is asked for."""
 VALIDITY = ("ends", "endless", "over")
 SORTS = {
     "-changed": listings.CHANGED_LAST,
@@ -48,6 +50,7 @@ class Query:
     that is referred to, with those below it; `tag` a word. `since` and `until` bound the last change of the draft (an
     instant or a date). `library` leaves what holds a file, `folder` what lies in a folder of the library ("none": in none).
     `sort` is one of `SORTS`, the last changed first when empty; what is found by words has an order of its own.
+    `archived`: "only" what is in the archive, "with" that as well; without it, what is not.
     `validity`: "ends" has a planned end, "endless" is out without one, "over" was out and no longer is.
     """
 
@@ -67,6 +70,7 @@ class Query:
     planned: bool = False
     library: bool = False
     folder: str = ""
+    archived: str = ""
     sort: str = ""
 
     def given(self) -> dict[str, Any]:
@@ -176,7 +180,11 @@ def _cursor(text: str) -> tuple[int, int]:
 
 
 def _filters(view: View, asked: Query) -> list[Filter]:
-    return [FILTERS[name](view, value) for name, value in asked.given().items() if name in FILTERS]
+    found = [FILTERS[name](view, value) for name, value in asked.given().items() if name in FILTERS]
+    if asked.archived not in ARCHIVE:
+        raise Invalid("finding.no_archive", value=asked.archived[:80], known=[a for a in ARCHIVE if a])
+    wanted = ARCHIVE[asked.archived]
+    return found if wanted is None else [*found, wanted]
 
 
 def _fewest(view: View, wanted: list[Filter]) -> tuple[list[int] | None, Filter | None]:

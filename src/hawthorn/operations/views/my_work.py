@@ -9,16 +9,17 @@ from hawthorn.core.access import Subject
 from hawthorn.core.timeline import iso
 from hawthorn.operations.access import permission
 from hawthorn.operations.collaboration import assignments
-from hawthorn.operations.release import listing, review, workflows
+from hawthorn.operations.release import listing, review, reviewing, workflows
 from hawthorn.operations.runtime.act import View
 from hawthorn.operations.search import finding
 from hawthorn.operations.translation import translation
 from hawthorn.operations.views import show_lines, show_work
 from hawthorn.store import assignments as assigned
-from hawthorn.store import comments, entries, jobs, reviews, short
+from hawthorn.store import comments, dispatch_reviews, dispatches, entries, jobs, people, reviews, short
 from hawthorn.store import moves as move_store
 from hawthorn.store.assignments import Assignment
 from hawthorn.store.comments import Mention
+from hawthorn.store.dispatch_reviews import DispatchReview
 from hawthorn.store.people import HoldingOf
 from hawthorn.store.reviews import SubmissionLine
 
@@ -34,6 +35,12 @@ def my_work(view: View) -> dict[str, Any]:
         if row.actor == view.identity.id:
             wait_for.append({**item, "who": [d.name for d in _deciders(view, row)]})
         elif permission.may(view, "sign", about) and _waits_for_me(view, row):
+            waiting.append(item)
+    for asked in dispatch_reviews.waiting(view.conn, 100):
+        whole, item, who = _dispatch_line(view, asked)
+        if whole and asked.actor == view.identity.id:
+            wait_for.append({**item, "who": [_name(view, actor) for actor in sorted(who)]})
+        elif whole and view.identity.id in who:
             waiting.append(item)
     ready = reviews.ready(view.conn)
     planned = {p.edition for p in move_store.planned_for(view.conn, [r.edition for r in ready])}
@@ -133,6 +140,23 @@ def _work_line(view: View, row: SubmissionLine, kind: str) -> dict[str, Any]:
         at=iso(row.decided_at if back else row.at),
         note=row.reason if back else row.note,
     )
+
+
+def _dispatch_line(view: View, asked: DispatchReview) -> tuple[bool, dict[str, Any], set[int]]:
+    """A dispatch that waits for review as one: whether all of it may be read, its line, and whose sign-offs it needs."""
+    if not permission.whole(view, asked.dispatch):
+        return False, {}, set()
+    row = dispatches.by_id(view.conn, asked.dispatch)
+    lines = reviewing.brought(view, row)[: reviewing.TOLD]
+    item = _line(
+        view, "dispatch", row.uuid, "", row.name, by=asked.by_name, at=iso(asked.at), note=asked.note
+    )
+    return True, item, reviewing.deciders(view, lines)
+
+
+def _name(view: View, actor: int) -> str:
+    row = people.actor(view.conn, actor)
+    return row.name if row is not None else ""
 
 
 def _deciders(view: View, row: SubmissionLine) -> list[HoldingOf]:

@@ -114,6 +114,7 @@ def entry(
         "search": search_and_sharing.of_entry(view, row, kind, tag, values) if own else None,
         "warnings": [*dict.fromkeys(view.notes), *warnings(view, row, kind, tag, values)],
         "created_at": iso(row.created_at),
+        "archived_at": iso(row.archived_at) if row.archived_at is not None else None,
         "jobs": [
             show_work.job_line(view, j)
             for j in jobs.of_entry(view.conn, row.id)

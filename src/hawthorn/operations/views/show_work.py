@@ -3,32 +3,40 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Mapping
 from typing import Any
 
+from hawthorn.core import contenttypes, moves, timeline
 from hawthorn.core import dispatch as core_dispatch
-from hawthorn.core import moves, timeline
+from hawthorn.core import fields as read_fields
 from hawthorn.core.access import Subject
+from hawthorn.core.revision import Content
 from hawthorn.core.timeline import PlannedTime, iso
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import going, planning, review
 from hawthorn.operations.release.lines import DispatchCheck, Line
 from hawthorn.operations.release.undoing import Undoing
 from hawthorn.operations.runtime.act import View
+from hawthorn.operations.search import finding
 from hawthorn.operations.translation import shown, translation
+from hawthorn.store import dispatch_reviews as review_store
 from hawthorn.store import dispatches as dispatch_store
 from hawthorn.store import entries as store
 from hawthorn.store import jobs, short
 from hawthorn.store import moves as move_store
+from hawthorn.store import strands as strand_store
+from hawthorn.store.dispatch_reviews import DispatchReview
 from hawthorn.store.dispatches import Dispatch
 from hawthorn.store.jobs import Job
 from hawthorn.store.moves import Move
 
 
-def dispatch_check(view: View, found: DispatchCheck) -> dict[str, Any]:
-    """A dispatch before it is made, or before it goes."""
+def dispatch_check(view: View, found: DispatchCheck, beside: int = 0) -> dict[str, Any]:
+    """A dispatch before it is made, or before it goes; `beside` is its number, where it is one already."""
     titles = {x.edition: (x.title, x.locale) for x in found.lines}
+    written = strand_store.names_inside(view.conn, beside)
     return {
-        "moves": [_outlook_line(view, x) for x in found.lines],
+        "moves": [_outlook_line(view, x, written.get(x.edition, "")) for x in found.lines],
         "needs": found.needs,
         "warnings": [view.say(one) for one in found.warnings],
         "also": [
@@ -62,7 +70,26 @@ def undo_check(view: View, found: Undoing) -> dict[str, Any]:
     return dispatch_check(view, found.check) | {"changed": [_outlook_line(view, x) for x in found.changed]}
 
 
-def _outlook_line(view: View, x: Line) -> dict[str, Any]:
+def _carried(view: View, verb: str, type: str, payload: Mapping[str, Any], locale: str) -> dict[str, Any]:
+    """What a move carries, as it is read: the stage that it goes to, and the fields that it sets."""
+    kind = view.setup.types[type]
+    fields = payload.get("fields", {})
+    reading = finding.reading(view, kind, locale, Content(fields))
+    named = payload.get("stage", "")
+    return {
+        "to": view.setup.labels.get(named, named),
+        "sets": [
+            {
+                "field": name,
+                "label": contenttypes.label_of(kind, name),
+                "text": read_fields.readable(spec, value, reading) if (spec := kind.field(name)) else "",
+            }
+            for name, value in fields.items()
+        ],
+    }
+
+
+def _outlook_line(view: View, x: Line, strand: str = "") -> dict[str, Any]:
     entry_row = store.even_removed(view.conn, x.uuid)
     assert entry_row is not None
     edition = store.edition(view.conn, entry_row.id, x.locale)
@@ -81,6 +108,8 @@ def _outlook_line(view: View, x: Line) -> dict[str, Any]:
         "head": x.head,
         "follows": x.follows,
         "along": x.along,
+        **_carried(view, x.verb, x.type, x.payload, x.locale),
+        "strand": strand,
         "unmet": [
             planning.condition(view, u)
             | {"who": review.clearing(view, entry_row, edition, stage, x.revision, u)}
@@ -97,6 +126,8 @@ def dispatch(view: View, row: Dispatch, *, whole: bool = True) -> dict[str, Any]
         lines = going.lines_of(view, row.id)
         planning.plan_lines(view, lines, row.at, quiet_at=going.quiet_at_of(row, row.at))
         unmet = dict(enumerate(lines))
+    written = strand_store.names_inside(view.conn, row.id)
+    reviewed = review_store.latest(view.conn, row.id)
     undone_by = dispatch_store.undoing(view.conn, row.id) if row.state == "undone" else None
     return {
         "id": row.uuid,
@@ -121,6 +152,7 @@ def dispatch(view: View, row: Dispatch, *, whole: bool = True) -> dict[str, Any]
         "late_by_seconds": round(row.late_by / timeline.SECOND, 1) if row.late_by else 0,
         "trouble": row.trouble,
         "held": _held(view, json.loads(row.held)),
+        "review": _review(view, reviewed) if reviewed is not None else None,
         "moves": [
             {
                 "verb": m.verb,
@@ -135,12 +167,27 @@ def dispatch(view: View, row: Dispatch, *, whole: bool = True) -> dict[str, Any]
                 "head": m.head,
                 "follows": bool(m.follows),
                 "along": bool(m.along),
+                **_carried(view, m.verb, m.type, going.payload_of(m), m.locale),
+                "strand": written.get(m.edition, ""),
                 "unmet": [planning.condition(view, u) | {"who": []} for u in unmet[n].unmet]
                 if n in unmet
                 else [],
             }
             for n, m in enumerate(moves)
         ],
+    }
+
+
+def _review(view: View, row: DispatchReview) -> dict[str, Any]:
+    return {
+        "by": row.by_name,
+        "at": iso(row.at),
+        "note": row.note,
+        "outcome": row.outcome or "waiting",
+        "decided_by": row.decided_name or "",
+        "decided_at": iso(row.decided_at) if row.decided_at else "",
+        "reason": row.reason,
+        "mine": row.outcome is None and row.actor == view.identity.id,
     }
 
 

@@ -6,7 +6,7 @@ from hawthorn import wire
 from hawthorn.core import numbers
 from hawthorn.operations.collaboration import assignments, comments, notifications, presence
 from hawthorn.operations.collaboration.comments import Quote
-from hawthorn.operations.release import review
+from hawthorn.operations.release import overriding, review
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.service.context import Answer, AtDesk, Who
 from hawthorn.service.paging import Paged
@@ -40,7 +40,7 @@ def override(id: str, locale: str, body: wire.release.OverrideAsk, me: Who, desk
         me,
         id,
         locale,
-        lambda act: review.override(act, id, locale, body.stage, body.revision, body.reason),
+        lambda act: overriding.override(act, id, locale, body.stage, body.revision, body.reason),
     )
 
 

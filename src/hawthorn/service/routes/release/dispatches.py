@@ -214,7 +214,7 @@ def check_one(id: str, body: wire.release.PlanAsk, me: Who, desk: AtDesk) -> Ans
     def look(view: View) -> Answer:
         options = {"with_needs": body.with_needs, "override_quiet": body.override_quiet}
         found = dispatches.check(view, id, _when(body.when), **options)
-        return show_work.dispatch_check(view, found)
+        return show_work.dispatch_check(view, found, records.find(view, id).id)
 
     return desk.read(me, look)
 

@@ -1,0 +1,171 @@
+"""What is written inside a dispatch: on strands of its own, which go out with it and then come into the drafts."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Collection, Iterable, Sequence
+
+from hawthorn.core import merge, moves, revision
+from hawthorn.core.contenttypes import COMMON, ContentType
+from hawthorn.core.revision import Content
+from hawthorn.operations.release import drafts
+from hawthorn.operations.release.lines import Line
+from hawthorn.operations.runtime.act import Act, View
+from hawthorn.store import entries, revisions, standings
+from hawthorn.store import moves as move_store
+from hawthorn.store import strands as store
+from hawthorn.store.dispatches import Dispatch
+from hawthorn.store.entries import Edition, Entry
+from hawthorn.store.standings import RELEASE
+from hawthorn.store.strands import Strand
+
+LONGEST = 60
+"""So many characters the name of a strand has at most."""
+
+
+def free_name(view: View, entry: int, name: str) -> str:
+    """A name for a strand that no open one of an entry has, like the one that is wanted."""
+    plain = " ".join(re.sub(r"[^\w .'’-]+", " ", name).split())[: LONGEST - 4].strip() or "Strand"
+    have = store.open_names(view.conn, entry)
+    return next(n for k in range(1, 1000) if (n := plain if k == 1 else f"{plain} {k}") not in have)
+
+
+def base(view: View, edition: Edition, instant: int) -> int | None:
+    """The revision that what is written inside a dispatch begins with: what will be out by an instant, else the head of the draft."""
+    before = [
+        m.revision
+        for m in move_store.planned_for(view.conn, [edition.id])
+        if m.verb in moves.OUT and m.instant <= instant and m.revision is not None
+    ]
+    standing = standings.now_at(view.conn, [edition.id]).get(edition.id, {}).get(RELEASE)
+    return before[-1] if before else standing.revision if standing else edition.head
+
+
+def written(view: View, dispatch: int) -> dict[int, int]:
+    """The revisions that were written inside a dispatch, the newest of each edition."""
+    return {s.edition: s.head for s in store.of_dispatch(view.conn, dispatch)} if dispatch else {}
+
+
+def fork(act: Act, dispatch: Dispatch, entry: Entry, locale: str) -> str:
+    """Fork the strand of an edition in a dispatch, and that of the shared fields; returns its name. What is there is left as it is."""
+    rows = {e.locale: e for e in entries.editions(act.conn, entry.id)}
+    here = {s.edition: s.name for s in store.of_dispatch(act.conn, dispatch.id)}
+    name = next((here[e.id] for e in rows.values() if e.id in here), "")
+    name = name or free_name(act, entry.id, dispatch.name)
+    complete(act, rows.values(), locale, entry, name, max(dispatch.instant or act.now, act.now), dispatch.id)
+    return name
+
+
+def complete(
+    act: Act,
+    editions: Iterable[Edition],
+    locale: str,
+    entry: Entry,
+    name: str,
+    instant: int,
+    dispatch: int | None = None,
+) -> None:
+    """Fork a strand of a name from the edition in a locale (its source's, for that of shared fields) and from the common one, as far
+    as there is none: a strand has one name across an entry."""
+    wanted = (entry.source_locale if locale == COMMON else locale, COMMON)
+    for edition in editions:
+        under = base(act, edition, instant) if edition.locale in wanted else None
+        if under is not None and entries.edition(act.conn, entry.id, edition.locale, name) is None:
+            store.add(act.conn, edition.id, name, under, act.identity.id, act.now, "", dispatch)
+
+
+def write(
+    act: Act, kind: ContentType, edition: Edition, name: str, under: int, content: Content, note: str
+) -> int:
+    """Write a revision on a new strand that is forked from another revision; returns it."""
+    strand = store.add(act.conn, edition.id, name, under, act.identity.id, act.now, note)
+    made = drafts.add_revision(act, kind, edition.id, strand, content, [under], note, "strand")
+    entries.move_head(act.conn, strand, under, made)
+    return made
+
+
+def attach(act: Act, dispatch: int, lines: Sequence[Line]) -> None:
+    """Let the strands on which was written what a dispatch brings belong to it."""
+    written = [x.revision for x in lines if x.does.writes and x.revision is not None]
+    if written:
+        store.attach(act.conn, dispatch, written)
+
+
+def give_up(act: Act, head: int) -> None:
+    """Drop the strand that ends in a revision, which is written anew."""
+    strand = store.ending_in(act.conn, head)
+    if strand is not None:
+        store.close(act.conn, strand, "dropped", act.now)
+
+
+def let_go(act: Act, dispatch: int, editions: Collection[int] | None = None) -> None:
+    """Take the strands of some editions, or of all, out of a dispatch that does not bring them any more: one that only set fields
+    and one on which nothing was written are dropped, what was written by hand stays beside the draft."""
+    made = move_store.written(act.conn, dispatch, moves.WRITING)
+    for strand in store.of_dispatch(act.conn, dispatch):
+        if editions is not None and strand.edition not in editions:
+            continue
+        if strand.head in made or strand.head == strand.forked_from:
+            store.close(act.conn, strand.id, "dropped", act.now)
+        store.detach(act.conn, strand.id)
+
+
+def bring_in(act: Act, dispatch: int) -> None:
+    """Bring what went out from the strands of a dispatch into the drafts. Where both changed the same place, the strand stays open,
+    and whoever wrote in it is told; so does one that was written on since, with what did not go."""
+    went = move_store.brought(act.conn, dispatch)
+    for strand in store.of_dispatch(act.conn, dispatch):
+        out = went.get(strand.edition)
+        if out is not None and not _bring_in(act, strand, out):
+            store.detach(act.conn, strand.id)
+        elif strand.head in (out, strand.forked_from):
+            store.close(act.conn, strand.id, "merged", act.now)
+        else:
+            store.detach(act.conn, strand.id)
+
+
+def _bring_in(act: Act, strand: Strand, out: int) -> bool:
+    """Merge a revision that went out into the draft; False where something has to be settled."""
+    edition = entries.edition_by_id(act.conn, strand.edition)
+    entry = entries.entry_by_id(act.conn, edition.entry)
+    kind = act.setup.type(entry.type)
+    if revision.descends(lambda one: revisions.parents(act.conn, one), edition.tip, out):
+        return True
+    merged = act.setup.mergings.of_revision(act, kind, out, edition.tip, picks(act, out, edition))
+    outcome, still_open = merge.settle(merged, {})
+    about = {
+        "entry": entry.uuid,
+        "locale": edition.locale,
+        "title": entries.title(act.conn, entry.id, edition.locale),
+        "strand": strand.name,
+    }
+    if still_open:
+        act.event("strand.waits", [entry.id], {**about, "places": still_open, "to": strand.actor})
+        return False
+    note = act.say("notes.merged", name=strand.name)
+    made = drafts.append(act, kind, entry, edition, outcome, [edition.tip, out], note, "strand")
+    number = revisions.number(act.conn, made)
+    told = {"revisions": {edition.locale: number}, "taken": [], "whole": strand.head == out}
+    act.event("strand.merged", [entry.id], {**about, **told})
+    return True
+
+
+def picks(view: View, head: int, draft: Edition) -> tuple[merge.Pick, ...]:
+    """What a draft took of a strand (its head) since the two parted, so that it is not taken for a change of the draft's own."""
+    found = store.picked_from(view.conn, draft.id)
+    if not found:
+        return ()
+
+    def parents(one: int) -> list[int]:
+        return revisions.parents(view.conn, one)
+
+    bases = revision.merge_bases(parents, head, draft.tip)
+    oldest = min(bases, default=0)
+    known = revision.ancestors(parents, *bases, oldest=oldest)
+    there = revision.ancestors(parents, head, oldest=oldest) - known
+    here = revision.ancestors(parents, draft.tip, oldest=oldest) - known
+    taken: dict[tuple[int, int], list[str]] = {}
+    for into, source, path in found:
+        if into in here and source in there:
+            taken.setdefault((into, source), []).append(path)
+    return tuple((source, tuple(paths)) for (_, source), paths in taken.items())

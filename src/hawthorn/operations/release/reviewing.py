@@ -1,0 +1,187 @@
+"""A dispatch reviewed as one: asked for in one act, each revision that it brings signed off by itself, all of them or some, or sent
+back."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Iterator, Sequence
+
+from hawthorn.core import naming
+from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, Refused
+from hawthorn.core.messages import Message, said
+from hawthorn.core.workflow import Stage, Workflow
+from hawthorn.operations.access import permission
+from hawthorn.operations.release import dispatches, facts, records, review, workflows
+from hawthorn.operations.release.items import ReleaseItem
+from hawthorn.operations.release.lines import Line
+from hawthorn.operations.runtime.act import Act, View
+from hawthorn.store import dispatch_reviews as store
+from hawthorn.store import entries, reviews
+from hawthorn.store import strands as strand_store
+from hawthorn.store.dispatch_reviews import DispatchReview
+from hawthorn.store.dispatches import Dispatch
+from hawthorn.store.entries import Edition
+
+TOLD = 200
+"""So many moves are looked at for whom to tell."""
+Named = Collection[tuple[str, str]]
+"""Entries (UUIDs) in a locale; an empty locale means every one."""
+
+
+def ask(act: Act, uuid: str, note: str = "") -> None:
+    """Submit a dispatch for review, with a note; those whose sign-off it needs are told."""
+    row = records.find(act, uuid)
+    records.require_state(row, "review")
+    note = naming.note("note", note)
+    lines = brought(act, row)
+    if not lines:
+        raise InTheWay("reviewing.nothing_brought")
+    for line in lines:
+        _require(act, "submit", line)
+    if not any(_steps(act, line) for line in lines):
+        raise InTheWay("reviewing.not_needed")
+    store.ask(act.conn, row.id, act.identity.id, act.now, note)
+    _told(act, "dispatch.submitted", row, lines, note=note, to=sorted(deciders(act, lines[:TOLD])))
+
+
+def sign(act: Act, uuid: str, named: Named = (), note: str = "") -> int:
+    """Sign off what a dispatch brings, all of it or some, each in exactly the revision that it has now; returns how many sign-offs
+    were given. A newer revision is not covered."""
+    row = records.find(act, uuid)
+    records.require_state(row, "review")
+    note = naming.note("note", note)
+    lines = [x for x in brought(act, row) if not named or {(x.uuid, x.locale), (x.uuid, "")} & set(named)]
+    waits: dict[tuple[str, int, str], tuple[Workflow, Stage, list[tuple[Edition, int]]]] = {}
+    refused: Refused | None = None
+    why: Message | None = None
+    for line, edition, flow, here, goal in _all_steps(act, lines):
+        about = permission.subject(act, _entry(act, edition), edition.locale, here.name)
+        if not permission.may(act, "sign", about):
+            refused = permission.refusal(act, "sign", about)
+            continue
+        assert line.revision is not None
+        not_mine = review.why_not_sign(act, goal, edition.id, line.revision)
+        if not_mine is not None:
+            why = not_mine
+            continue
+        step = waits.setdefault((flow.name, flow.version, goal.name), (flow, goal, []))
+        step[2].append((edition, line.revision))
+    if not waits:
+        if why is None and refused is not None:
+            raise refused
+        if why is not None:
+            raise Refused(
+                "review.does_not_count",
+                why=why,
+                remedy=said("reviewing.ask_others"),
+                missing=said("review.sign_off_by_another"),
+                who=[],
+            )
+        raise InTheWay("reviewing.nothing_to_sign")
+    given = 0
+    for flow, goal, pairs in waits.values():
+        given += len(pairs)
+        review.sign_pairs(act, flow, goal, pairs, note)
+    missing = sum(1 for _ in _all_steps(act, brought(act, row)))
+    if not missing:
+        store.decide(act.conn, row.id, "signed off", act.identity.id, act.now, note)
+    latest = store.latest(act.conn, row.id)
+    asked_by = latest.actor if latest is not None else row.owner
+    _told(act, "dispatch.signed", row, lines, note=note, missing=missing, to=asked_by)
+    return given
+
+
+def send_back(act: Act, uuid: str, reason: str) -> None:
+    """Send a dispatch back with a reason that whoever asked for review sees; sign-offs of what was written inside it are void."""
+    row = records.find(act, uuid)
+    records.require_state(row, "review")
+    reason = naming.note("reason", reason)
+    if not reason:
+        raise Invalid([FieldProblem("reason", said("review.sent_back_without_reason"))])
+    waiting = _waiting(act, row)
+    lines = brought(act, row)
+    for line in lines:
+        _require(act, "sign", line)
+    inside = {s.head for s in strand_store.of_dispatch(act.conn, row.id)}
+    for line in lines:
+        if line.revision in inside:
+            reviews.take_off(act.conn, line.revision)
+    store.decide(act.conn, row.id, "sent back", act.identity.id, act.now, reason)
+    _told(act, "dispatch.sent-back", row, lines, note=reason, to=waiting.actor)
+
+
+def take_back(act: Act, uuid: str) -> None:
+    """Take a dispatch back from review before it is decided."""
+    row = records.find(act, uuid)
+    waiting = _waiting(act, row)
+    if waiting.actor != act.identity.id:
+        raise Refused("review.not_to_take_back", name=waiting.by_name, missing="own", who=[waiting.by_name])
+    store.decide(act.conn, row.id, "taken back", act.identity.id, act.now, "")
+    _told(act, "dispatch.taken-back", row, brought(act, row))
+
+
+def brought(view: View, row: Dispatch) -> list[Line]:
+    """What a dispatch brings somewhere, in the revisions that it has now."""
+    lines = dispatches.lines_of(view, row)
+    return [x for x in lines if x.leads and x.revision is not None and x.does.gated]
+
+
+def waits_for(view: View, row: Dispatch) -> bool:
+    """Whether a sign-off by whoever looks is missing for what a dispatch brings."""
+    return view.identity.id in deciders(view, brought(view, row)[:TOLD])
+
+
+def deciders(view: View, lines: Sequence[Line]) -> set[int]:
+    """The people whose sign-off of any of some lines would count, and who have not given it."""
+    out: set[int] = set()
+    for line, edition, flow, here, _ in _all_steps(view, lines):
+        assert line.revision is not None
+        found = review.deciders_at(view, _entry(view, edition), edition, flow, here.name, line.revision)
+        out |= {one.id for one in found}
+    return out
+
+
+def _all_steps(view: View, lines: Sequence[Line]) -> Iterator[tuple[Line, Edition, Workflow, Stage, Stage]]:
+    for line in lines:
+        for edition, flow, here, goal in _steps(view, line):
+            yield line, edition, flow, here, goal
+
+
+def _steps(view: View, line: Line) -> list[tuple[Edition, Workflow, Stage, Stage]]:
+    """The gates on the way of a line that miss sign-offs of its revision, each with the stage before it."""
+    edition = entries.edition_by_id(view.conn, line.edition)
+    flow = workflows.of(view, _entry(view, edition), edition.locale)
+    goal = flow.stage(view.setup.stage_names[line.stage])
+    assert line.revision is not None
+    item = ReleaseItem(edition.id, line.revision, line.stage)
+    about = facts.of_editions(view, [item])
+    standing = about[edition.id].standings.get(line.stage)
+    if standing is not None and standing.revision == line.revision:
+        return []
+    candidate = facts.candidates(view, [item], about)[edition.id]
+    return [
+        (edition, flow, here, stage)
+        for here, stage in zip(flow.stages, flow.stages[1:], strict=False)
+        if stage.order <= goal.order and review.misses_sign_offs(stage, candidate)
+    ]
+
+
+def _entry(view: View, edition: Edition) -> entries.Entry:
+    return entries.entry_by_id(view.conn, edition.entry)
+
+
+def _require(act: Act, verb: str, line: Line) -> None:
+    entry = entries.entry(act.conn, line.uuid)
+    assert entry is not None
+    permission.require(act, verb, permission.subject(act, entry, line.locale))
+
+
+def _waiting(view: View, row: Dispatch) -> DispatchReview:
+    found = store.latest(view.conn, row.id)
+    if found is None or found.outcome is not None:
+        raise InTheWay("reviewing.nothing_waits")
+    return found
+
+
+def _told(act: Act, kind: str, row: Dispatch, lines: Sequence[Line], **facts: object) -> None:
+    about = sorted({entries.edition_by_id(act.conn, x.edition).entry for x in lines})
+    act.event(kind, about, {"dispatch": row.uuid, "name": row.name, "count": len(lines), **facts})

@@ -1,0 +1,111 @@
+"""Fields that a dispatch sets: which edition holds each, and the revision that brings the new values."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import replace
+from typing import Any
+
+from hawthorn.core import contenttypes, moves, revision
+from hawthorn.core.contenttypes import COMMON, ContentType
+from hawthorn.operations.access import permission
+from hawthorn.operations.release import drafts, inside
+from hawthorn.operations.release.lines import MoveRequest
+from hawthorn.operations.runtime.act import Act, View
+from hawthorn.store import entries, revisions
+from hawthorn.store.entries import Edition
+
+
+def taken(view: View, kind: ContentType, verb: moves.Verb, payload: Mapping[str, Any]) -> dict[str, Any]:
+    """What a move carries, as it is kept: values of fields in their stored form, None for one that is emptied. Raises `Invalid`."""
+    found = verb.taken(payload)
+    if verb.writes:
+        given = found["fields"]
+        typed = contenttypes.canonical_fields(kind, given, view.setup.bounds)
+        found["fields"] = {name: typed.get(name) for name in given}
+    return found
+
+
+def holding(
+    kind: ContentType, named: Edition, editions: Iterable[Edition], payload: Mapping[str, Any]
+) -> list[int]:
+    """The editions that hold the fields of a payload: the one that was named, the common one, or both."""
+    shared = {spec.name for spec in kind.belonging(COMMON)}
+    common = next((e for e in editions if e.locale == COMMON), named)
+    names = payload["fields"]
+    own = [named.id] if any(n not in shared for n in names) and named.locale != COMMON else []
+    return [*own, *([common.id] if any(n in shared for n in names) else [])]
+
+
+def part(kind: ContentType, edition: Edition, payload: Mapping[str, Any]) -> dict[str, Any]:
+    """What of a payload is for one edition."""
+    mine = {spec.name for spec in kind.belonging(edition.locale)}
+    return {"fields": {name: value for name, value in payload["fields"].items() if name in mine}}
+
+
+def written(act: Act, requests: Sequence[MoveRequest], instant: int) -> list[MoveRequest]:
+    """The same requests, those that set fields with the revisions that do: each is written on a strand of its own, one for each
+    edition that holds any of them."""
+    out: list[MoveRequest] = []
+    for request in requests:
+        verb = moves.asked(request.verb)
+        if not verb.writes or request.revision is not None:
+            out.append(request)
+            continue
+        entry = permission.find(act, request.uuid, request.locale)
+        kind = act.setup.type(entry.type)
+        payload = taken(act, kind, verb, request.payload)
+        tag = COMMON if request.locale == COMMON else act.setup.locale(request.locale)
+        rows = {e.id: e for e in entries.editions(act.conn, entry.id)}
+        named = next((e for e in rows.values() if e.locale == tag), None)
+        if named is None:
+            out.append(request)
+            continue
+        labels = [contenttypes.label_of(kind, name) for name in payload["fields"]]
+        name = inside.free_name(act, entry.id, act.say("strands.sets", fields=labels))
+        setting = holding(kind, named, rows.values(), payload)
+        for id in setting:
+            one = rows[id]
+            permission.require(act, "write", permission.subject(act, entry, one.locale))
+            mine = part(kind, one, payload)
+            drafts.require_fillable(act, kind, mine["fields"], one.head)
+            under = inside.base(act, one, instant)
+            if under is None:
+                out.append(request)
+                continue
+            content = drafts.in_stored_form(
+                act, kind, entry, one.locale, revisions.content(act.conn, under), mine["fields"]
+            )
+            made = inside.write(act, kind, one, name, under, content, act.say("notes.sets", fields=labels))
+            number = revisions.number(act.conn, made)
+            out.append(replace(request, locale=one.locale, revision=number, payload=mine))
+        inside.complete(act, rows.values(), tag, entry, name, instant)
+    return out
+
+
+def renewed(act: Act, requests: Sequence[MoveRequest], instant: int) -> list[MoveRequest]:
+    """The same requests with new revisions for fields that were set in something older than what will be out by an instant."""
+    out: list[MoveRequest] = []
+    for request in requests:
+        row = _written_for(act, request)
+        under = inside.base(act, row[0], instant) if row is not None else None
+        if row is None or under is None or revision.descends(_parents(act), row[1], under):
+            out.append(request)
+            continue
+        inside.give_up(act, row[1])
+        out.append(replace(request, revision=None))
+    return written(act, out, instant)
+
+
+def _written_for(view: View, request: MoveRequest) -> tuple[Edition, int] | None:
+    """The edition in which a request sets fields, and the revision that does, once it is written."""
+    if not moves.asked(request.verb).writes or request.revision is None:
+        return None
+    entry = permission.find(view, request.uuid, request.locale)
+    edition = entries.edition(view.conn, entry.id, request.locale)
+    row = revisions.numbered(view.conn, edition.id, request.revision) if edition is not None else None
+    return (edition, row.id) if edition is not None and row is not None else None
+
+
+def _parents(view: View) -> revision.Parents:
+    return lambda one: revisions.parents(view.conn, one)
