@@ -19,6 +19,9 @@ NO = Unmet("x", "No.")
 
 _REVISIONS = {
     "release": st.integers(1, 4),
+    "advance": st.integers(1, 4),
+    "set": st.integers(1, 4),
+    "archive": st.none(),
     "withdraw": st.none(),
     "remove": st.none(),
     "restore": st.none() | st.integers(1, 4),
@@ -43,6 +46,7 @@ def facts(draw: st.DrawFn) -> MoveFacts:
         descends=draw(st.booleans()),
         regress=draw(st.booleans()),
         unmet=draw(st.sampled_from([(), (), (NO,)])),
+        out_by_then=draw(st.booleans()),
     )
 
 
@@ -55,8 +59,11 @@ def test_after_a_dispatch_exactly_what_its_verb_says_stands(move: MoveFacts) -> 
     for one in made.openings:
         assert one.stage not in after
         after[one.stage] = one.revision
-    refused = bool(move.unmet) or (
-        move.verb == "release" and 1000 in before and not move.descends and not move.regress
+    brings = move.verb in ("release", "advance", "set")
+    refused = (
+        bool(move.unmet)
+        or (brings and 1000 in before and not move.descends and not move.regress)
+        or (move.verb == "set" and 1000 not in before and not move.out_by_then)
     )
     assert bool(made.held) == refused
     if refused:
@@ -64,13 +71,15 @@ def test_after_a_dispatch_exactly_what_its_verb_says_stands(move: MoveFacts) -> 
     elif move.verb == "release":
         assert after[1000] == move.revision
         assert {s for s in before if s not in after} == set(move.lower)
+    elif move.verb in ("advance", "set"):
+        assert after == before | {1000: move.revision}, "what stands below stays there"
     elif move.verb == "withdraw":
         assert after == {s: r for s, r in before.items() if s != 1000}
     elif move.verb == "restore":
         there = {} if move.revision is None else {1000: move.revision}
         assert after == {s: r for s, r in before.items() if s != 1000} | there
     else:
-        assert move.verb == "remove"
+        assert move.verb in ("remove", "archive")
         assert after == {}
 
 
@@ -89,7 +98,11 @@ def test_one_held_move_keeps_no_other_from_being_planned_and_is_named() -> None:
         ("withdraw", Around(1, 9, (9, 1, 2), others_stay=True), [(1, "nothing", False)]),
         ("withdraw", Around(1, 9, (9, 1, 2)), [(1, "nothing", False), (9, "nothing", True)]),
         ("remove", Around(1, 9, (9, 1, 2)), [(n, "nothing", False) for n in (9, 1, 2)]),
+        ("archive", Around(1, 9, (9, 1, 2)), [(n, "nothing", False) for n in (9, 1, 2)]),
         ("restore", Around(1, 9, (9, 1, 2)), [(1, "nothing", False)]),
+        ("advance", Around(1, 9, (9, 1, 2)), [(1, "chosen", False), (9, "approved", True)]),
+        ("set", Around(1, 9, (9, 1, 2), holding=(9,)), [(9, "chosen", False)]),
+        ("set", Around(1, 9, (9, 1, 2), holding=(1, 9)), [(1, "chosen", False), (9, "chosen", False)]),
     ],
 )
 def test_a_verb_touches_its_editions(verb: str, around: Around, touched: list[tuple[int, str, bool]]) -> None:
@@ -104,6 +117,12 @@ def test_only_what_never_stood_is_its_writers_own_to_remove() -> None:
         ("withdraw", True): "release",
         ("remove", False): "write",
         ("remove", True): "release",
+        ("archive", False): "write",
+        ("archive", True): "release",
+        ("advance", False): "submit",
+        ("advance", True): "submit",
+        ("set", False): "release",
+        ("set", True): "release",
         ("restore", False): "release",
         ("restore", True): "release",
     }
@@ -119,7 +138,8 @@ def test_a_condition_of_another_entry_is_cleared_by_one_verb() -> None:
 
 def test_the_usual_verb_comes_first_and_no_other_word_is_taken() -> None:
     assert next(iter(moves.VERBS)) == moves.USUAL
-    assert (moves.LEADING, set(moves.LEAVING)) == (("release",), {"remove", "withdraw"})
+    assert (moves.OUT, set(moves.LEAVING)) == (("release", "set"), {"remove", "withdraw", "archive"})
+    assert (set(moves.LEADING), moves.SHELVING) == ({"release", "advance", "set"}, ("archive",))
     with pytest.raises(Invalid, match="“publish” is not a move"):
         moves.of("publish")
     with pytest.raises(Invalid, match="“restore” is not a move"):
@@ -133,5 +153,6 @@ def test_what_may_be_done_with_a_dispatch_follows_from_its_state(state: str) -> 
         *(["send", "cancel", "describe"] if state in coming else []),
         *(["change", "plan"] if state == "open" else []),
         *(["replan", "reopen"] if state in coming - {"open"} else []),
+        *(["review"] if state in coming - {"failed"} else []),
         *(["undo"] if state == "gone" else []),
     }

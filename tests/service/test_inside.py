@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Iterator
+from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
 import pytest
 
-from hawthorn.core.errors import GateUnmet, InTheWay, Invalid, Refused
+from hawthorn.core.access import Identity
+from hawthorn.core.errors import GateUnmet, InTheWay, Invalid, NotFound, Refused
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations.collaboration import notifications
 from hawthorn.operations.content import entries
-from hawthorn.operations.delivery import reading
+from hawthorn.operations.delivery import outline, previews, reading, rendering
 from hawthorn.operations.delivery.reading import Place
 from hawthorn.operations.release import dispatches, gathering, records, reviewing
 from hawthorn.operations.release.lines import MoveRequest, When
@@ -268,3 +271,134 @@ def test_notifications_say_what_is_to_be_done(house: House) -> None:
     found = house.desk.read(house.who("ida"), told)
     assert house.who("oda").id in {actor for actor, _ in found}
     assert {text for _, text in found} == {"For review: Spring"}
+
+
+# -- read as if it had gone --------------------------------------------------------------------------------------
+
+
+def inside(house: House, id: str) -> Place:
+    return house.desk.read(house.who("ida"), lambda v: reading.place(v, dispatch=id))
+
+
+def rendered(house: House, page: str, where: Place) -> Any:
+    def look(view: Any) -> Any:
+        return json.loads(rendering.render(view, page, "en", where).data)
+
+    return house.desk.read(house.who("ida"), look)
+
+
+def test_the_site_is_read_as_it_will_be_with_the_dispatch_gone(house: House) -> None:
+    """What is written inside, what comes out new and what is withdrawn; the rest is as it is."""
+    fog, gull, rope = (out(house, name) for name in ("Fog", "Gull", "Rope"))
+    new, beside = house.signed("New"), house.signed("Beside")
+    id, (name,) = opened(house, fog)
+    save(house, fog, name, title="Fog in spring", slug="spring-fog")
+    more = [MoveRequest(new, "en"), MoveRequest(gull, "en", "withdraw")]
+    house.do("wim", lambda a: gathering.add(a, id, more))
+    where = inside(house, id)
+    shown_there = rendered(house, fog, where)
+    assert (shown_there["title"], shown_there["path"]) == ("Fog in spring", "/en/spring-fog")
+    assert shown_there["shown"]["dispatch"] == id
+    assert rendered(house, new, where)["title"] == "New"
+    assert rendered(house, rope, where)["title"] == "Rope"
+    for page in (gull, beside):
+        with pytest.raises(NotFound):
+            rendered(house, page, where)
+
+    def titles(view: Any) -> set[str]:
+        pairs, _ = reading.listed(view, where, type="page", locale="en", limit=50, cursor="")
+        found = set()
+        for uuid, tag in pairs:
+            with suppress(NotFound):
+                found.add(json.loads(rendering.render(view, uuid, tag, where).data)["title"])
+        return found
+
+    assert house.desk.read(house.who("ida"), titles) == {"Fog in spring", "New", "Rope"}
+
+    def at(path: str) -> Any:
+        return house.desk.read(house.who("ida"), lambda v: reading.find_path(v, path, where)[0])
+
+    assert at("/en/spring-fog") == fog
+    assert at("/en/new") == new
+    for path in ("/en/gull", "/en/beside"):
+        with pytest.raises(NotFound):
+            at(path)
+    # Everybody else reads what is out.
+    assert rendered(house, fog, Place())["title"] == "Fog"
+    assert rendered(house, gull, Place())["title"] == "Gull"
+
+
+def test_what_was_read_beforehand_is_what_is_read_afterwards(house: House) -> None:
+    fog, below = out(house, "Fog"), out(house, "Below")
+    id, names = opened(house, fog, below)
+    save(house, fog, names[0], title="Mist", slug="mist")
+    save(house, below, names[1], below=fog)
+    house.do("oda", lambda a: reviewing.sign(a, id))
+    pages = (fog, below)
+    wanted = ("title", "path", "fields", "locales", "references", "revision")
+
+    def read(where: Place) -> list[dict[str, Any]]:
+        return [{k: rendered(house, page, where)[k] for k in wanted} for page in pages]
+
+    before = read(inside(house, id))
+    assert [one["path"] for one in before] == ["/en/mist", "/en/mist/below"]
+    tree = house.desk.read(house.who("ida"), lambda v: _tree(v, Place(dispatch=dispatch_id(v, id))))
+    house.do("ida", lambda a: dispatches.send(a, id))
+    assert read(Place()) == before
+    assert house.desk.read(house.who("ida"), lambda v: _tree(v, Place())) == tree
+
+
+def dispatch_id(view: Any, uuid: str) -> int:
+    return records.find(view, uuid).id
+
+
+def _tree(view: Any, where: Place) -> Any:
+    return [(line["title"], len(line["below"])) for line in outline.tree(view, where, "en", "", 3)]
+
+
+def test_a_swap_of_addresses_is_read_right_inside(house: House) -> None:
+    fog, gull = out(house, "Fog"), out(house, "Gull")
+    id, names = opened(house, fog, gull)
+    save(house, fog, names[0], slug="gull")
+    save(house, gull, names[1], slug="fog")
+    where = inside(house, id)
+
+    def at(path: str) -> Any:
+        return house.desk.read(house.who("ida"), lambda v: reading.find_path(v, path, where)[0])
+
+    assert (at("/en/gull"), at("/en/fog")) == (fog, gull)
+
+
+def test_only_who_may_read_drafts_reads_inside_and_it_names_nothing_else(house: House) -> None:
+    fog = out(house, "Fog")
+    id, _ = opened(house, fog)
+    site = Identity(77, "program", "Site", "site", (), ("release",))
+    with pytest.raises(Refused):
+        house.desk.read(site, lambda v: reading.place(v, dispatch=id))
+    for more in ({"at": "2027-02-01T00:00:00Z"}, {"stage": "draft"}):
+        with pytest.raises(Invalid, match="neither"):
+            house.desk.read(house.who("ida"), lambda v, m=more: reading.place(v, dispatch=id, **m))
+    with pytest.raises(NotFound):
+        house.desk.read(house.who("ida"), lambda v: reading.place(v, dispatch=fog))
+
+
+def test_a_link_shows_what_the_dispatch_changes_and_nothing_else_that_is_not_out(house: House) -> None:
+    fog, other = out(house, "Fog"), house.signed("Other")
+    id, (name,) = opened(house, fog)
+    save(house, fog, name, title="Fog in spring")
+    wish = previews.LinkWish("dispatch", fog, dispatch=id)
+    uuid = house.do("wim", lambda a: previews.give_link(a, wish))
+    with pytest.raises(Invalid):
+        house.do("wim", lambda a: previews.give_link(a, previews.LinkWish("dispatch", other, dispatch=id)))
+    with pytest.raises(Invalid):
+        house.do("wim", lambda a: previews.give_link(a, previews.LinkWish("dispatch", fog)))
+
+    def look(view: Any) -> Any:
+        word = previews.token(view, uuid)
+        found = previews.opened(view.conn, view.vault, view.now, word)
+        return found.where, json.loads(rendering.render(view, fog, "en", found.where).data)["title"]
+
+    where, title = house.desk.read(house.who("wim"), look)
+    assert title == "Fog in spring"
+    with pytest.raises(NotFound):
+        rendered(house, other, where)

@@ -31,7 +31,7 @@ PARTS: dict[str, tuple[str, ...]] = {
     "collaboration.comments": (
         "move-on", "override", "comments", "comment", "reply", "resolve", "assign", "done", "who-is-here", "notifications",
     ),
-    "release.going_out": ("release", "withdraw", "plan", "spread", "differences"),
+    "release.going_out": ("release", "withdraw", "plan", "advance", "archive", "spread", "differences", "set"),
     "release.dispatches": ("dispatch",),
     "release.quiet_periods": ("quiet-period",),
     "release.calendars": ("calendar",),

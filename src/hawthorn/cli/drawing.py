@@ -109,6 +109,13 @@ def moves(items: Sequence[wire.release.MoveLine]) -> list[str]:
                 after=_revision(item.after),
             )
         )
+        if item.to:
+            lines.append(marked("cli.drawing.to_stage", stage=item.to))
+        for one in item.sets:
+            code = "cli.drawing.sets" if one.text else "cli.drawing.empties"
+            lines.append(marked(code, label=one.label, text=one.text))
+        if item.strand:
+            lines.append(marked("cli.drawing.written", strand=item.strand))
         lines += unmet(item.unmet)
     return lines
 

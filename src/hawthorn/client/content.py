@@ -233,6 +233,24 @@ class ContentCalls:
         return Request("POST", entry_at(id, locale, "strands", quote(name), "reopen"), into(wire.views.Entry))
 
     @call
+    def catch_up(
+        self, id: str, locale: str, name: str, decisions: Mapping[str, Mapping[str, Any]] | None = None
+    ) -> Request[wire.views.Entry]:
+        """Bring what went out since into a strand. Raises `Refusal` with `conflicts` when it cannot merge."""
+        body = {"decisions": {k: dict(v) for k, v in (decisions or {}).items()}}
+        path = entry_at(id, locale, "strands", quote(name), "catch-up")
+        return Request("POST", path, into(wire.views.Entry), json=body)
+
+    @call
+    def keep_settlements(
+        self, id: str, locale: str, name: str, decisions: Mapping[str, Mapping[str, Any]]
+    ) -> Request[wire.content.Proposal]:
+        """Settle beforehand what a strand that goes out with a dispatch and the draft both changed."""
+        body = {"decisions": {k: dict(v) for k, v in decisions.items()}}
+        path = entry_at(id, locale, "strands", quote(name), "proposal", "keep")
+        return Request("POST", path, into(wire.content.Proposal), json=body)
+
+    @call
     def proposal(
         self,
         id: str,

@@ -25,20 +25,22 @@ class DeliveryCalls:
         locale: str = "",
         stage: str = "",
         at: str = "",
+        dispatch: str = "",
         preview: str = "",
         fallback: bool = True,
     ) -> Request[wire.delivery.ReadEntry]:
-        """An entry as those who read see it; `preview` is what the address of a previewed page carries. Without `fallback`
-        no other locale stands in."""
-        params = {"locale": locale, "stage": stage, "at": at, "preview": preview, **_alone(fallback)}
+        """An entry as those who read see it; `dispatch` (an id) is read as if it had gone, `preview` is what the address of a previewed
+        page carries. Without `fallback` no other locale stands in."""
+        where = {"stage": stage, "at": at, "dispatch": dispatch, "preview": preview}
+        params = {"locale": locale, **where, **_alone(fallback)}
         return Request("GET", f"/read/entries/{quote(id)}", into(wire.delivery.ReadEntry), params=params)
 
     @call
     def read_page(
-        self, path: str, *, stage: str = "", at: str = "", preview: str = ""
+        self, path: str, *, stage: str = "", at: str = "", dispatch: str = "", preview: str = ""
     ) -> Request[wire.delivery.ReadEntry]:
         """An entry by the path of its page, locale first."""
-        params = {"stage": stage, "at": at, "preview": preview}
+        params = {"stage": stage, "at": at, "dispatch": dispatch, "preview": preview}
         return Request(
             "GET", f"/read/pages/{quote(path.lstrip('/'))}", into(wire.delivery.ReadEntry), params=params
         )
@@ -51,6 +53,7 @@ class DeliveryCalls:
         locale: str = "",
         stage: str = "",
         at: str = "",
+        dispatch: str = "",
         limit: int = 20,
         cursor: str = "",
         fallback: bool = True,
@@ -61,6 +64,7 @@ class DeliveryCalls:
             "locale": locale,
             "stage": stage,
             "at": at,
+            "dispatch": dispatch,
             "limit": limit,
             "cursor": cursor,
             **_alone(fallback),
@@ -75,6 +79,7 @@ class DeliveryCalls:
         locale: str = "",
         stage: str = "",
         at: str = "",
+        dispatch: str = "",
         limit: int = 100,
         cursor: str = "",
     ) -> Request[wire.delivery.OutlineLevel]:
@@ -84,6 +89,7 @@ class DeliveryCalls:
             "locale": locale,
             "stage": stage,
             "at": at,
+            "dispatch": dispatch,
             "limit": limit,
             "cursor": cursor,
         }
@@ -91,10 +97,10 @@ class DeliveryCalls:
 
     @call
     def trail(
-        self, id: str, *, locale: str = "", stage: str = "", at: str = ""
+        self, id: str, *, locale: str = "", stage: str = "", at: str = "", dispatch: str = ""
     ) -> Request[wire.delivery.OutlineTrail]:
         """An entry and all above it in the outline, the topmost first."""
-        params = {"locale": locale, "stage": stage, "at": at}
+        params = {"locale": locale, "stage": stage, "at": at, "dispatch": dispatch}
         return Request(
             "GET", f"/api/outline/{quote(id)}/trail", into(wire.delivery.OutlineTrail), params=params
         )
@@ -157,10 +163,10 @@ class DeliveryCalls:
 
     @call
     def open_preview(
-        self, *, stage: str = "draft", at: str = "", strand: str = ""
+        self, *, stage: str = "draft", at: str = "", strand: str = "", dispatch: str = ""
     ) -> Request[wire.delivery.Pane]:
-        """Open a preview of everything for oneself, at a stage and instant."""
-        body = {"stage": stage, "at": at, "strand": strand}
+        """Open a preview of everything for oneself, at a stage and instant, or as if a dispatch (its id) had gone."""
+        body = {"stage": stage, "at": at, "strand": strand, "dispatch": dispatch}
         return Request("POST", "/api/previews", into(wire.delivery.Pane), json=body)
 
     @call
@@ -195,6 +201,7 @@ class DeliveryCalls:
         stage: str = "draft",
         at: str = "",
         strand: str = "",
+        dispatch: str = "",
         lasts: int = 7 * 86_400,
         name: str = "",
         key: str | None = None,
@@ -206,6 +213,7 @@ class DeliveryCalls:
             "stage": stage,
             "at": at,
             "strand": strand,
+            "dispatch": dispatch,
             "lasts": lasts,
             "name": name,
         }
@@ -242,6 +250,7 @@ class DeliveryCalls:
         locale: str = "",
         stage: str = "",
         at: str = "",
+        dispatch: str = "",
         preview: str = "",
     ) -> Request[wire.delivery.ReadOutline]:
         """Pages in the order of the outline, nested, as those who read get them."""
@@ -251,6 +260,7 @@ class DeliveryCalls:
             "locale": locale,
             "stage": stage,
             "at": at,
+            "dispatch": dispatch,
             "preview": preview,
         }
         return Request("GET", "/read/outline", into(wire.delivery.ReadOutline), params=params)

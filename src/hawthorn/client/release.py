@@ -200,6 +200,34 @@ class ReleaseCalls:
         return _dispatch(id, "send", {"with_needs": with_needs, "override_quiet": override_quiet})
 
     @call
+    def write_inside(self, dispatch: str, id: str, locale: str) -> Request[wire.views.Entry]:
+        """Open an entry to be written inside an open dispatch; the answer is the entry on the strand that goes out with it."""
+        path = f"/api/dispatches/{quote(dispatch)}/write"
+        return Request("POST", path, into(wire.views.Entry), json={"id": id, "locale": locale})
+
+    @call
+    def submit_dispatch(self, id: str, note: str = "") -> Request[wire.release.Dispatch]:
+        """Submit a dispatch for review, as one."""
+        return _dispatch(id, "submit", {"note": note})
+
+    @call
+    def take_dispatch_back(self, id: str) -> Request[wire.release.Dispatch]:
+        """Take a dispatch back from review."""
+        return _dispatch(id, "take-back")
+
+    @call
+    def sign_dispatch(
+        self, id: str, named: Sequence[Mapping[str, str]] = (), note: str = ""
+    ) -> Request[wire.release.Dispatch]:
+        """Sign off what a dispatch brings: all of it, or `{"id": …, "locale": …}`."""
+        return _dispatch(id, "sign", {"moves": list(named), "note": note})
+
+    @call
+    def send_dispatch_back(self, id: str, reason: str) -> Request[wire.release.Dispatch]:
+        """Send a dispatch back from review with a reason."""
+        return _dispatch(id, "send-back", {"reason": reason})
+
+    @call
     def reopen_dispatch(self, id: str) -> Request[wire.release.Dispatch]:
         """Open a dispatch again that has not gone."""
         return _dispatch(id, "reopen")

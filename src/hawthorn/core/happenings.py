@@ -18,6 +18,8 @@ KINDS: dict[str, str] = {
     "strand.forked": "A strand was forked.",
     "strand.dropped": "A strand was dropped.",
     "strand.reopened": "A strand was opened again.",
+    "strand.settled": "What a strand and the draft both changed was settled beforehand, for when it has gone out.",
+    "strand.caught-up": "What went out since was brought into a strand.",
     "strand.waits": "What went out from a strand and what the draft changed meanwhile have to be settled.",
     "strand.merged": "A strand, or a part of one, was merged into the draft.",
     "review.submitted": "A revision was submitted for review.",

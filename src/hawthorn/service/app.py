@@ -34,7 +34,7 @@ from hawthorn.service.routes.content import entries, setup, strands
 from hawthorn.service.routes.delivery import outline, previews, reading
 from hawthorn.service.routes.delivery import webhooks as webhook_routes
 from hawthorn.service.routes.media import library
-from hawthorn.service.routes.release import calendars, quiet_periods, workflows
+from hawthorn.service.routes.release import calendars, inside, quiet_periods, workflows
 from hawthorn.service.routes.release import dispatches as dispatch_routes
 from hawthorn.service.routes.search import lists
 from hawthorn.service.routes.translation import bureaus, jobs
@@ -119,6 +119,7 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
         outline,
         library,
         dispatch_routes,
+        inside,
         jobs,
         bureaus,
         setup,

@@ -128,6 +128,16 @@ class MovedItem:
 
 
 @dataclass(frozen=True, slots=True)
+class MoveOf:
+    """What a dispatch does with one edition, and the state that it is in."""
+
+    verb: str
+    stage: int
+    revision: int | None
+    state: str
+
+
+@dataclass(frozen=True, slots=True)
 class NewMove:
     """A move to add; `revision` None of one that leads somewhere: not chosen yet."""
 
@@ -339,6 +349,42 @@ def moved_between(
             "WHERE d.instant > ? AND d.instant <= ? AND d.state IN ('gone', 'undone', 'planned') AND m.edition > ? "
             "GROUP BY m.edition ORDER BY m.edition LIMIT ?",
             (since, until, after, limit),
+        ),
+    )
+
+
+def of_edition(conn: sqlite3.Connection, dispatch: int, edition: int) -> MoveOf | None:
+    """What a dispatch does with an edition."""
+    return shaped.one(
+        MoveOf,
+        conn.execute(
+            "SELECT m.verb, m.stage, m.revision, p.state FROM move m JOIN dispatch p ON p.id = m.dispatch "
+            "WHERE m.edition = ? AND m.dispatch = ?",
+            (edition, dispatch),
+        ),
+    )
+
+
+def brings_any(conn: sqlite3.Connection, dispatch: int, entry: int, verbs: Collection[str]) -> bool:
+    """Whether a dispatch moves an edition of an entry with one of some verbs."""
+    row = conn.execute(
+        "SELECT 1 FROM edition d JOIN move m ON m.edition = d.id AND m.dispatch = ? "
+        "AND m.verb IN (SELECT value FROM json_each(?)) WHERE d.entry = ? LIMIT 1",
+        (dispatch, json.dumps(list(verbs)), entry),
+    ).fetchone()
+    return row is not None
+
+
+def listed_by(conn: sqlite3.Connection, dispatch: int, verbs: Collection[str]) -> list[PlannedBy]:
+    """The moves of a dispatch that bring editions to readers, each with its entry."""
+    return shaped.every(
+        PlannedBy,
+        conn.execute(
+            "SELECT m.edition, m.verb, m.stage, m.revision, p.id AS dispatch, coalesce(p.instant, 0) AS instant, d.locale, "
+            "e.id AS entry, e.uuid, e.type, e.source_locale FROM dispatch p JOIN move m ON m.dispatch = p.id "
+            "AND m.verb IN (SELECT value FROM json_each(?)) JOIN edition d ON d.id = m.edition JOIN entry e ON e.id = d.entry "
+            "WHERE p.id = ? AND d.locale <> '*' ORDER BY m.ord",
+            (json.dumps(list(verbs)), dispatch),
         ),
     )
 

@@ -27,8 +27,11 @@ class Link:
     expires_at: int
     ended_at: int | None
     actor: int
+    dispatch: int | None
     by_name: str
     stage_name: str
+    dispatch_uuid: str | None
+    dispatch_name: str | None
 
     @property
     def about(self) -> int:
@@ -69,12 +72,13 @@ def add(
     created_at: int,
     expires_at: int,
     actor: int,
+    dispatch: int | None = None,
 ) -> int:
     """Add a preview."""
     made = conn.execute(
-        "INSERT INTO preview (uuid, pane, name, scope, entry, strand, stage, at, created_at, expires_at, actor) "
-        "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
-        (uuid, int(pane), name, scope, entry, strand, stage, at, created_at, expires_at, actor),
+        "INSERT INTO preview (uuid, pane, name, scope, entry, strand, stage, at, created_at, expires_at, actor, dispatch) "
+        "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        (uuid, int(pane), name, scope, entry, strand, stage, at, created_at, expires_at, actor, dispatch),
     )
     return int(made.lastrowid or 0)
 
@@ -84,8 +88,8 @@ def find(conn: sqlite3.Connection, uuid: str) -> Link | None:
     return shaped.one(
         Link,
         conn.execute(
-            "SELECT p.*, a.name AS by_name, g.name AS stage_name FROM preview p JOIN actor a ON a.id = p.actor "
-            "JOIN stage g ON g.id = p.stage WHERE p.uuid = ?",
+            "SELECT p.*, a.name AS by_name, g.name AS stage_name, d.uuid AS dispatch_uuid, d.name AS dispatch_name FROM preview p "
+            "JOIN actor a ON a.id = p.actor JOIN stage g ON g.id = p.stage LEFT JOIN dispatch d ON d.id = p.dispatch WHERE p.uuid = ?",
             (uuid,),
         ),
     )
@@ -96,10 +100,11 @@ def links(conn: sqlite3.Connection, entry: int | None = None, limit: int = 200) 
     return shaped.every(
         LinkLine,
         conn.execute(
-            "SELECT p.*, a.name AS by_name, g.name AS stage_name, e.uuid AS entry_uuid, "
+            "SELECT p.*, a.name AS by_name, g.name AS stage_name, d.uuid AS dispatch_uuid, d.name AS dispatch_name, e.uuid AS entry_uuid, "
             "(SELECT count(*) FROM preview_use u WHERE u.preview = p.id) AS uses, "
             "(SELECT max(u.at) FROM preview_use u WHERE u.preview = p.id) AS used_at "
             "FROM preview p JOIN actor a ON a.id = p.actor JOIN stage g ON g.id = p.stage LEFT JOIN entry e ON e.id = p.entry "
+            "LEFT JOIN dispatch d ON d.id = p.dispatch "
             "WHERE p.pane = 0 AND (?1 IS NULL OR p.entry = ?1) ORDER BY p.id DESC LIMIT ?2",
             (entry, limit),
         ),

@@ -121,6 +121,42 @@ def of_dispatch(conn: sqlite3.Connection, dispatch: int) -> list[Strand]:
     )
 
 
+def inside(conn: sqlite3.Connection, dispatch: int, edition: int) -> int | None:
+    """The newest revision of an edition that was written inside a dispatch."""
+    row = conn.execute(
+        "SELECT head FROM strand WHERE dispatch = ? AND edition = ? AND closed_at IS NULL",
+        (dispatch, edition),
+    ).fetchone()
+    return None if row is None else row[0]
+
+
+@dataclass(frozen=True, slots=True)
+class Kept:
+    """How a place of a strand was settled beforehand: what is taken, a value of somebody's own as JSON, and a hash of both sides."""
+
+    place: str
+    sides: str
+    take: str
+    value: str
+
+
+def settlements(conn: sqlite3.Connection, strand: int) -> dict[str, Kept]:
+    """How places of a strand were settled beforehand."""
+    rows = shaped.every(
+        Kept,
+        conn.execute("SELECT place, sides, take, value FROM strand_settlement WHERE strand = ?", (strand,)),
+    )
+    return {row.place: row for row in rows}
+
+
+def settle(conn: sqlite3.Connection, strand: int, kept: Iterable[Kept], actor: int, at: int) -> None:
+    """Keep how places of a strand are settled, in place of what was kept before."""
+    conn.executemany(
+        "INSERT OR REPLACE INTO strand_settlement VALUES (?, ?, ?, ?, ?, ?, ?)",
+        [(strand, one.place, one.sides, one.take, one.value, actor, at) for one in kept],
+    )
+
+
 def names_inside(conn: sqlite3.Connection, dispatch: int) -> dict[int, str]:
     """The open strands of a dispatch by edition."""
     return {strand.edition: strand.name for strand in of_dispatch(conn, dispatch)}

@@ -414,11 +414,16 @@ class Proposal(Wire):
     still_open: list[str]
 
 
-class ProposalAsk(Wire):
+class SettlementsAsk(Wire):
+    """How what both sides changed is settled, by place: ours is the strand's side."""
+
+    decisions: dict[str, Decision] = {}
+
+
+class ProposalAsk(SettlementsAsk):
     """What to take (all when not given), and how its conflicts are settled: ours is the strand's side."""
 
     take: list[str] | None = None
-    decisions: dict[str, Decision] = {}
     note: str = ""
 
 

@@ -93,7 +93,8 @@ class ReadEntry(BaseModel):
     references: dict[str, ReadReference]
     locales: list[ReadLocale]
     shown: dict[str, Any] | None = Field(
-        default=None, description="Stage, instant and strand, where it is not simply what is out now."
+        default=None,
+        description="Stage, instant, strand and dispatch, where it is not simply what is out now.",
     )
 
 
@@ -239,11 +240,12 @@ class PageAddress(Wire):
 
 
 class PaneAsk(Wire):
-    """A preview for oneself: at a stage, at an instant, on a strand."""
+    """A preview for oneself: at a stage, at an instant, on a strand, or as if a dispatch had gone."""
 
     stage: str = "draft"
     at: str = ""
     strand: str = ""
+    dispatch: str = ""
 
 
 class Pane(Wire):
@@ -284,11 +286,12 @@ class TypedResult(Wire):
 class LinkAsk(Wire):
     """A link for somebody without an account. `lasts` is in seconds."""
 
-    scope: Literal["entry", "section", "strand"]
+    scope: Literal["entry", "section", "strand", "dispatch"]
     entry: str
     stage: str = "draft"
     at: str = ""
     strand: str = ""
+    dispatch: str = ""
     lasts: int = Field(default=7 * 86_400, ge=60, le=90 * 86_400)
     name: str = Field(default="", max_length=120)
 
@@ -310,6 +313,8 @@ class Link(Wire):
     entry: str
     title: str
     strand: str
+    dispatch: str | None = Field(description="The dispatch whose changes it shows.")
+    dispatch_name: str
     stage: str
     at: str | None
     by: str

@@ -252,6 +252,32 @@ class MovesDrop(Wire):
     moves: list[NamedEdition] = Field(min_length=1)
 
 
+class WriteAsk(Wire):
+    """The entry to write inside a dispatch, and in which locale."""
+
+    id: str
+    locale: str
+
+
+class SignAsk(Wire):
+    """What of a dispatch is signed off: all that it brings, or what is named (in every locale without one)."""
+
+    moves: list[NamedEdition] = []
+    note: str = ""
+
+
+class DispatchReason(Wire):
+    """Why a dispatch is sent back."""
+
+    reason: str
+
+
+class NoteAsk(Wire):
+    """What whoever reviews should know."""
+
+    note: str = ""
+
+
 class PlanAsk(Wire):
     """When an open dispatch is to go; without a time at the one that it has."""
 

@@ -15,8 +15,8 @@ _ACTORS = ["person", "program", "assistant", "bureau", "scheduler"]
 _VERBS = [
     "read", "write", "submit", "sign", "release", "override-quiet", "commission", "accept", "configure",
 ]  # fmt: skip
-_ASKED = ["advance", "archive", "release", "remove", "set", "withdraw"]
-_MOVES = ["advance", "archive", "release", "remove", "restore", "set", "withdraw"]
+_ASKED = ["release", "advance", "archive", "remove", "set", "withdraw"]
+_MOVES = ["release", "advance", "archive", "remove", "restore", "set", "withdraw"]
 _JOBS = ["waiting", "sent", "in work", "failed", "returned", "accepted", "cancelled"]
 _ORIGINS = ["start", "save", "typed", "merge", "settled", "restored", "strand", "return", "type changed"]
 _KINDS = [
@@ -61,6 +61,7 @@ ENUMS: dict[str, list[str]] = {
     ],
     "DiffPart.how": ["same", "changed", "new", "gone", "moved"],
     "Run.how": ["same", "gone", "new"],
+    "DispatchReview.outcome": ["waiting", "signed off", "sent back", "taken back", "replaced"],
     "Dispatch.state": ["open", "planned", "held", "failed", "gone", "undone", "cancelled"],
     "Event.by_kind": _ACTORS,
     "FieldSpec.kind": _KINDS,
@@ -68,7 +69,16 @@ ENUMS: dict[str, list[str]] = {
     "GateSpec.embedded": ["warn", "hold"],
     "GrantSpec.verb": _VERBS,
     "GridCell.state": ["not there", "in translation", "behind", "ready", "out"],
-    "WorkLine.kind": ["sent back", "named", "review", "ready", "translation", "assigned", "submitted"],
+    "WorkLine.kind": [
+        "sent back",
+        "named",
+        "review",
+        "dispatch",
+        "ready",
+        "translation",
+        "assigned",
+        "submitted",
+    ],
     "WorkLine.state": ["", "due", "late"],
     "HistoryRevision.author_kind": _ACTORS,
     "HistoryRevision.origin": _ORIGINS,
@@ -77,7 +87,7 @@ ENUMS: dict[str, list[str]] = {
     "JobUnit.outcome": ["", "applied", "drifted", "conflict", "gone"],
     "JobUnit.state": ["initial", "translated", "reviewed", "final"],
     "Key.kind": ["program", "assistant"],
-    "Link.scope": ["all", "entry", "section", "strand"],
+    "Link.scope": ["all", "entry", "section", "strand", "dispatch"],
     "LocaleAsk.direction": _DIRECTIONS,
     "LocaleSpec.direction": _DIRECTIONS,
     "LocaleChange.how": ["added", "back", "changed", "ended"],

@@ -34,6 +34,7 @@ from hawthorn.cli.context import (
     stop,
     tell,
 )
+from hawthorn.cli.release.named import Within, dispatch_named
 from hawthorn.cli.values import lines
 from hawthorn.client import Client, Refusal, every
 from hawthorn.core.messages import said
@@ -279,6 +280,7 @@ def find(
     since: Annotated[str, typer.Option(help="Changed on or after this date or instant.")] = "",
     until: Annotated[str, typer.Option(help="Changed before this date or instant.")] = "",
     validity: Annotated[str, typer.Option(help="ends, endless or over.")] = "",
+    archived: Annotated[str, typer.Option(help="only what is in the archive, or with that as well.")] = "",
     incomplete: Annotated[bool, typer.Option("--incomplete", help="Something required is missing.")] = False,
     behind: Annotated[bool, typer.Option("--behind", help="Out or in review in an older revision.")] = False,
     planned: Annotated[bool, typer.Option("--planned", help="With something planned.")] = False,
@@ -304,6 +306,7 @@ def find(
         "since": since,
         "until": until,
         "validity": validity,
+        "archived": archived,
         "incomplete": incomplete,
         "behind": behind,
         "planned": planned,
@@ -424,6 +427,7 @@ def read(
     at: At = "",
     zone: Zone = "",
     fold: Fold = "",
+    within: Within = "",
     fallback: Annotated[
         bool, typer.Option("--fallback/--no-fallback", help="Whether another locale may stand in.")
     ] = True,
@@ -435,11 +439,12 @@ def read(
     """
     at = instant(at, zone, fold)
     with service() as hawthorn:
+        where = {"stage": stage, "at": at, "dispatch": dispatch_named(hawthorn, within) if within else ""}
         if name.startswith("/"):
-            found = hawthorn.read_page(name, stage=stage, at=at)
+            found = hawthorn.read_page(name, **where)
         else:
             id = resolve(hawthorn, name) if len(name) != 36 else name
-            found = hawthorn.read(id, locale=locale, stage=stage, at=at, fallback=fallback)
+            found = hawthorn.read(id, locale=locale, fallback=fallback, **where)
         specs = [] if as_json else fields_of(hawthorn, found.type)
     if as_json:
         print_json(found)

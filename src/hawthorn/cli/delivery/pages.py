@@ -33,6 +33,7 @@ from hawthorn.cli.context import (
     stop,
     tell,
 )
+from hawthorn.cli.release.named import Within, dispatch_named
 from hawthorn.client import Client, every
 from hawthorn.core.messages import said
 
@@ -49,6 +50,7 @@ def outline(
     at: At = "",
     zone: Zone = "",
     fold: Fold = "",
+    within: Within = "",
     words: Annotated[
         str, typer.Option("--words", help="Only pages with these words, each with what is above it.")
     ] = "",
@@ -64,10 +66,12 @@ def outline(
             _matches(hawthorn.search_outline(words, locale=locale), as_json)
             return
         root = resolve(hawthorn, below) if below else ""
+        inside = dispatch_named(hawthorn, within) if within else ""
+        asked: dict[str, Any] = {"locale": locale, "stage": stage, "at": at, "dispatch": inside}
         if as_json:
-            print_json(hawthorn.outline(root, locale=locale, stage=stage, at=at))
+            print_json(hawthorn.outline(root, **asked))
             return
-        count = _draw(hawthorn, root, depth, 0, {"locale": locale, "stage": stage, "at": at})
+        count = _draw(hawthorn, root, depth, 0, asked)
     if not count:
         tell("cli.pages.outline_is_empty")
 
@@ -258,13 +262,14 @@ def addresses(
 
 def give(
     entry: Entry,
-    scope: Annotated[str, typer.Option(help="entry, section or strand.")] = "entry",
+    scope: Annotated[str, typer.Option(help="entry, section, strand or dispatch.")] = "entry",
     days: Annotated[float, typer.Option(min=0.001, max=90, help="For so many days.")] = 7,
     stage: Stage = "draft",
     at: At = "",
     zone: Zone = "",
     fold: Fold = "",
     strand: Annotated[str, typer.Option(help="The strand, for scope strand.")] = "",
+    within: Within = "",
     name: Annotated[str, typer.Option(help="For whom, so that it is known again.")] = "",
     as_json: Json = False,
 ) -> None:
@@ -280,6 +285,7 @@ def give(
             stage=stage or "draft",
             at=at,
             strand=strand,
+            dispatch=dispatch_named(hawthorn, within) if within else "",
             lasts=max(60, round(days * 86_400)),
             name=name,
         )

@@ -3,27 +3,25 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from functools import partial as bound
 from typing import Annotated, Any
 
 import typer
 from rich.markup import escape
 
-from hawthorn import wire
 from hawthorn.cli import drawing
+from hawthorn.cli.content.entries import Set, values
 from hawthorn.cli.context import (
     At,
     Check,
     Fold,
     Json,
+    Locale,
     Locales,
     Zone,
     entry_named,
-    means,
     out,
     print_json,
     service,
-    stop,
     tell,
 )
 from hawthorn.cli.release.going_out import (
@@ -38,7 +36,7 @@ from hawthorn.cli.release.going_out import (
     planned,
     shown,
 )
-from hawthorn.client import Client, every
+from hawthorn.cli.release.named import dispatch_named, every_dispatch
 
 Named = Annotated[
     str, typer.Argument(help="Its id, the start or end of it, or its name.", metavar="DISPATCH")
@@ -62,7 +60,7 @@ def listing(
     Example: hawthorn dispatch list --all --locale fr
     """
     with service() as hawthorn:
-        found = _every(hawthorn, person=person, type=type, locale=locale)
+        found = every_dispatch(hawthorn, person=person, type=type, locale=locale)
     found = [d for d in found if everything or d.state not in ("gone", "undone", "cancelled")]
     if as_json:
         print_json(found)
@@ -78,31 +76,13 @@ def listing(
     out.print(made)
 
 
-def _every(hawthorn: Client, **about: Any) -> list[wire.release.Dispatch]:
-    """All of them, or those about something: those that have no time yet, then the others in order of time."""
-    untimed = [d for d in every(bound(hawthorn.dispatches, state="open", **about)) if d.instant is None]
-    return [*untimed, *every(bound(hawthorn.dispatches, **about))]
-
-
-def _id(hawthorn: Client, name: str) -> str:
-    there = _every(hawthorn)
-    found = [d for d in there if means(name, d.id) or d.name.casefold() == name.casefold()]
-    found = found or [d for d in there if name.casefold() in d.name.casefold()]
-    if len(found) > 1:
-        # What has gone gives way to what is still to come of the same name.
-        found = [d for d in found if d.acts and d.state != "gone"] or found
-    if len(found) != 1:
-        stop("cli.dispatches.means", ends="not-found", name=name, count=len(found))
-    return found[0].id
-
-
 def show(name: Named, as_json: Json = False) -> None:
     """A dispatch with its moves and what would hold it.
 
     Example: hawthorn dispatch show "Regatta day"
     """
     with service() as hawthorn:
-        shown(hawthorn.dispatch_shown(_id(hawthorn, name)), as_json)
+        shown(hawthorn.dispatch_shown(dispatch_named(hawthorn, name)), as_json)
 
 
 def start(
@@ -125,7 +105,11 @@ def add(
     name: Named,
     entries: Into,
     locale: Locales = None,
-    verb: Annotated[str, typer.Option("--do", help="release, withdraw or remove.")] = "release",
+    verb: Annotated[
+        str, typer.Option("--do", help="release, withdraw, advance, archive, remove or set.")
+    ] = "release",
+    to: Annotated[str, typer.Option("--to", help="With --do advance: the stage, by name.")] = "",
+    given: Set = None,
     revision: Revision = None,
     follow: Follow = False,
     below: Annotated[bool, typer.Option("--below", help="With all that lies below them.")] = False,
@@ -136,9 +120,89 @@ def add(
     Example: hawthorn dispatch add "Winter season" "Winter opening hours" /en/visit --locale all --below
     """
     with service() as hawthorn:
-        id = _id(hawthorn, name)
-        asked = moves(hawthorn, entries, locale, verb, revision=revision, follow=follow)
+        id = dispatch_named(hawthorn, name)
+        payload: dict[str, Any] = {"stage": to} if to else {}
+        if given:
+            type = entry_named(hawthorn, entries[0], "").type
+            payload["fields"] = values(hawthorn, type, given)
+        asked = moves(hawthorn, entries, locale, verb, revision=revision, follow=follow, payload=payload)
         shown(hawthorn.add_moves(id, asked, below=below), as_json)
+
+
+def write(
+    name: Named,
+    entry: Annotated[str, typer.Argument(help="The entry, by address, id or title.", metavar="ENTRY")],
+    given: Set = None,
+    locale: Locale = "",
+    note: Note = "",
+    as_json: Json = False,
+) -> None:
+    """Write an entry inside an open dispatch: on a strand of its own that goes out with it and is seen by nobody before.
+
+    Example: hawthorn dispatch write "Winter season" /en/visit --set title="Visit us in winter"
+    """
+    with service() as hawthorn:
+        id = dispatch_named(hawthorn, name)
+        found = entry_named(hawthorn, entry, locale)
+        made = hawthorn.write_inside(id, found.id, found.locale)
+        if given:
+            fields = values(hawthorn, made.type, given)
+            made = hawthorn.save(
+                made.id, made.locale, fields, etag=made.etag, note=note, strand=made.strand
+            ).entry
+    if as_json:
+        print_json(made)
+        return
+    tell("cli.dispatches.written", title=made.title, locale=made.locale, strand=made.strand)
+
+
+def submit(name: Named, note: Note = "", as_json: Json = False) -> None:
+    """Submit a dispatch for review, as one.
+
+    Example: hawthorn dispatch submit "Winter season" --note "All that changes in December."
+    """
+    with service() as hawthorn:
+        shown(hawthorn.submit_dispatch(dispatch_named(hawthorn, name), note), as_json)
+
+
+def take_back(name: Named, as_json: Json = False) -> None:
+    """Take a dispatch back from review before it is decided.
+
+    Example: hawthorn dispatch take-back "Winter season"
+    """
+    with service() as hawthorn:
+        shown(hawthorn.take_dispatch_back(dispatch_named(hawthorn, name)), as_json)
+
+
+def sign(
+    name: Named,
+    only: Annotated[
+        list[str] | None, typer.Option("--only", help="Only this entry; may be given again.", metavar="ENTRY")
+    ] = None,
+    note: Note = "",
+    as_json: Json = False,
+) -> None:
+    """Sign off what a dispatch brings, each entry in exactly the revision that it has now.
+
+    Example: hawthorn dispatch sign "Winter season" --only /en/visit
+    """
+    with service() as hawthorn:
+        id = dispatch_named(hawthorn, name)
+        named = [{"id": entry_named(hawthorn, one, "").id, "locale": ""} for one in only or []]
+        shown(hawthorn.sign_dispatch(id, named, note), as_json)
+
+
+def send_back(
+    name: Named,
+    reason: Annotated[str, typer.Option("--reason", help="Why; whoever submitted it reads it.")],
+    as_json: Json = False,
+) -> None:
+    """Send a dispatch back from review with a reason.
+
+    Example: hawthorn dispatch send-back "Winter season" --reason "The closing hour is that of last year."
+    """
+    with service() as hawthorn:
+        shown(hawthorn.send_dispatch_back(dispatch_named(hawthorn, name), reason), as_json)
 
 
 def drop(name: Named, entries: Into, locale: Locales = None, as_json: Json = False) -> None:
@@ -147,7 +211,7 @@ def drop(name: Named, entries: Into, locale: Locales = None, as_json: Json = Fal
     Example: hawthorn dispatch drop "Winter season" /en/visit
     """
     with service() as hawthorn:
-        id = _id(hawthorn, name)
+        id = dispatch_named(hawthorn, name)
         tags = [""] if locale in (None, [], ["all"]) else locale or []
         named = [{"id": entry_named(hawthorn, e, "").id, "locale": tag} for e in entries for tag in tags]
         shown(hawthorn.drop_moves(id, named), as_json)
@@ -169,7 +233,7 @@ def change(
     Example: hawthorn dispatch change "Winter season" --owner oda --send-the-rest
     """
     with service() as hawthorn:
-        id = _id(hawthorn, name)
+        id = dispatch_named(hawthorn, name)
         shown(hawthorn.change_dispatch(id, name=title, note=note, owner=owner, partial=rest), as_json)
 
 
@@ -189,7 +253,7 @@ def check_one(
     with service() as hawthorn:
         when = planned(at, zone, fold)
         found = hawthorn.check_open_dispatch(
-            _id(hawthorn, name), when=when, with_needs=with_needs, override_quiet=override_quiet
+            dispatch_named(hawthorn, name), when=when, with_needs=with_needs, override_quiet=override_quiet
         )
     checked(found, as_json)
 
@@ -211,7 +275,7 @@ def plan_one(
         when = planned(at, zone, fold)
         shown(
             hawthorn.plan_dispatch(
-                _id(hawthorn, name), when, with_needs=with_needs, override_quiet=override_quiet
+                dispatch_named(hawthorn, name), when, with_needs=with_needs, override_quiet=override_quiet
             ),
             as_json,
         )
@@ -226,7 +290,9 @@ def send(
     """
     with service() as hawthorn:
         shown(
-            hawthorn.send_dispatch(_id(hawthorn, name), with_needs=with_needs, override_quiet=override_quiet),
+            hawthorn.send_dispatch(
+                dispatch_named(hawthorn, name), with_needs=with_needs, override_quiet=override_quiet
+            ),
             as_json,
         )
 
@@ -237,7 +303,7 @@ def reopen(name: Named, as_json: Json = False) -> None:
     Example: hawthorn dispatch reopen "Winter season"
     """
     with service() as hawthorn:
-        shown(hawthorn.reopen_dispatch(_id(hawthorn, name)), as_json)
+        shown(hawthorn.reopen_dispatch(dispatch_named(hawthorn, name)), as_json)
 
 
 def undo(
@@ -254,7 +320,7 @@ def undo(
     Example: hawthorn dispatch undo "Winter season" --check
     """
     with service() as hawthorn:
-        id = _id(hawthorn, name)
+        id = dispatch_named(hawthorn, name)
         if check:
             found = hawthorn.check_undo(id, take_changed=take_changed)
             for line in drawing.moves(found.changed) if not as_json else ():
@@ -270,7 +336,7 @@ def cancel(name: Named, as_json: Json = False) -> None:
     Example: hawthorn dispatch cancel "Regatta day"
     """
     with service() as hawthorn:
-        shown(hawthorn.cancel_dispatch(_id(hawthorn, name)), as_json)
+        shown(hawthorn.cancel_dispatch(dispatch_named(hawthorn, name)), as_json)
 
 
 def replan(
@@ -287,7 +353,7 @@ def replan(
     """
     with service() as hawthorn:
         when = planned(at, zone, fold) or {}
-        shown(hawthorn.replan(_id(hawthorn, name), when, override_quiet=override_quiet), as_json)
+        shown(hawthorn.replan(dispatch_named(hawthorn, name), when, override_quiet=override_quiet), as_json)
 
 
 COMMANDS: dict[str, Callable[..., None]] = {
@@ -295,9 +361,14 @@ COMMANDS: dict[str, Callable[..., None]] = {
     "show": show,
     "start": start,
     "add": add,
+    "write": write,
     "drop": drop,
     "change": change,
     "check": check_one,
+    "submit": submit,
+    "take-back": take_back,
+    "sign": sign,
+    "send-back": send_back,
     "plan": plan_one,
     "send": send,
     "reopen": reopen,

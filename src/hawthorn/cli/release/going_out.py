@@ -9,6 +9,7 @@ from rich.markup import escape
 
 from hawthorn import wire
 from hawthorn.cli import drawing
+from hawthorn.cli.content.entries import values
 from hawthorn.cli.context import (
     EXIT,
     At,
@@ -25,6 +26,7 @@ from hawthorn.cli.context import (
     tell,
 )
 from hawthorn.client import Client
+from hawthorn.core.messages import said
 
 Note = Annotated[str, typer.Option("--note", help="Why.")]
 Names = Annotated[
@@ -66,6 +68,7 @@ def moves(
     regress: bool = False,
     revision: int | None = None,
     follow: bool = False,
+    payload: dict[str, Any] | None = None,
 ) -> list[dict[str, Any]]:
     """A move for each entry in each locale that is asked for."""
     out: list[dict[str, Any]] = []
@@ -74,7 +77,8 @@ def moves(
         wanted = locales or [entry.locale]
         if locales == ["all"]:
             wanted = [one.locale for one in entry.locales if one.exists]
-        out += [{"id": entry.id, "locale": tag, "verb": verb, "regress": regress} for tag in wanted]
+        about = {"verb": verb, "regress": regress, "payload": payload or {}}
+        out += [{"id": entry.id, "locale": tag, **about} for tag in wanted]
     for one in out if follow else ():
         one["follows"] = True
     if revision is not None:
@@ -101,9 +105,19 @@ def _go(
     follow: bool = False,
     override_quiet: bool = False,
     until: dict[str, str] | None = None,
+    payload: dict[str, Any] | None = None,
 ) -> None:
     with service() as hawthorn:
-        asked = moves(hawthorn, names, locales, verb, regress=regress, revision=revision, follow=follow)
+        asked = moves(
+            hawthorn,
+            names,
+            locales,
+            verb,
+            regress=regress,
+            revision=revision,
+            follow=follow,
+            payload=payload,
+        )
         if check:
             found = hawthorn.check_dispatch(
                 asked, when=when, with_needs=with_needs, override_quiet=override_quiet
@@ -164,6 +178,16 @@ def shown(made: wire.release.Dispatch, as_json: bool) -> None:
     tell(code, name=made.name, state=made.state, at=drawing.when(made.instant), seconds=late)
     if made.note:
         tell("cli.dispatches.note", note=made.note)
+    if made.review is not None:
+        about = made.review
+        why = said("cli.dispatches.because", text=about.reason or about.note)
+        tell(
+            "cli.dispatches.review",
+            outcome=about.outcome,
+            by=about.decided_by or about.by,
+            at=drawing.when(about.decided_at or about.at),
+            why=why if about.reason or about.note else "",
+        )
     for line in drawing.moves(made.moves):
         out.print(line)
     for held in made.held:
@@ -262,6 +286,82 @@ def plan(
     )
 
 
+def advance(
+    names: Names,
+    to: Annotated[str, typer.Option("--to", help="The stage, by name.")],
+    locale: Locales = None,
+    revision: Revision = None,
+    at: At = "",
+    zone: Zone = "",
+    fold: Fold = "",
+    check: Check = False,
+    note: Note = "",
+    as_json: Json = False,
+) -> None:
+    """Advance entries to a stage before release, now or as planned; they wait there for who decides.
+
+    Example: hawthorn advance "Winter opening hours" --to review --at 2027-11-15T09:00
+    """
+    when, payload = planned(at, zone, fold), {"stage": to}
+    _go(
+        names,
+        locale,
+        "advance",
+        when,
+        check=check,
+        note=note,
+        as_json=as_json,
+        revision=revision,
+        payload=payload,
+    )
+
+
+def archive(
+    names: Names,
+    at: At = "",
+    zone: Zone = "",
+    fold: Fold = "",
+    check: Check = False,
+    note: Note = "",
+    as_json: Json = False,
+) -> None:
+    """Put entries into the archive, now or as planned: out no longer, found with --archived, brought back as drafts.
+
+    Example: hawthorn archive "Summer fair 2026" --at 2027-09-30
+    """
+    when = planned(at, zone, fold)
+    _go(names, None, "archive", when, check=check, note=note, as_json=as_json)
+
+
+def set_fields(
+    name: Annotated[str, typer.Argument(help="The entry, by address, id or title.", metavar="ENTRY")],
+    given: Annotated[
+        list[str],
+        typer.Option(
+            "--set",
+            metavar="FIELD=VALUE",
+            help="A field's value, empty for none; @file reads it from a file, JSON is taken as such.",
+        ),
+    ],
+    locale: Locales = None,
+    at: At = "",
+    zone: Zone = "",
+    fold: Fold = "",
+    check: Check = False,
+    note: Note = "",
+    as_json: Json = False,
+) -> None:
+    """Give fields other values where readers see them, now or as planned; the draft gets them then.
+
+    Example: hawthorn set "Winter opening hours" --set closes=17:00 --at 2027-12-24
+    """
+    when = planned(at, zone, fold)
+    with service() as hawthorn:
+        entry = entry_named(hawthorn, name, "")
+        payload = {"fields": values(hawthorn, entry.type, given)}
+    _go([entry.id], locale, "set", when, check=check, note=note, as_json=as_json, payload=payload)
+
+
 def spread(
     names: Names,
     begins: Annotated[
@@ -339,5 +439,6 @@ def differences(
 
 def install(app: typer.Typer) -> None:
     """Add these commands."""
-    for command in (release, withdraw, plan, spread, differences):
+    for command in (release, withdraw, plan, advance, archive, spread, differences):
         app.command(rich_help_panel="Going out")(command)
+    app.command("set", rich_help_panel="Going out")(set_fields)

@@ -170,8 +170,8 @@ class Bringing(Verb):
             return (Unmet("no-revision", said("unmet.no_revision"), "", "write"),)
         if move.current is None or move.descends or move.regress:
             return ()
-        code = "not_descended" if self.outs else "not_descended_there"
-        return (Unmet("not-descended", said(f"unmet.{code}"), "", "release"),)
+        what = said("unmet.not_descended") if self.outs else said("unmet.not_descended_there")
+        return (Unmet("not-descended", what, "", "release"),)
 
     def step(self, move: MoveFacts) -> Step:
         stand = move.standings or {}

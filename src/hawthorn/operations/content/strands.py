@@ -8,13 +8,14 @@ exactly what was shown is what is done.
 from __future__ import annotations
 
 import hashlib
+import json
 import re
 from collections.abc import Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, field
 from typing import Any
 
-from hawthorn.core import compare, merge, picking, slots
+from hawthorn.core import compare, merge, picking, revision, slots
 from hawthorn.core.compare import FieldDifference
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import (
@@ -306,6 +307,71 @@ def _changed_blocks(kind: ContentType, name: str, base: Content, side: Content) 
         if slot.block and (slot.path not in was or was[slot.path].value != slot.value):
             out.setdefault(slot.block, slot.label.rsplit(":", 1)[0])
     return list(out.items())
+
+
+def keep(act: Act, uuid: str, locale: str, name: str, settlements: Mapping[str, Settlement]) -> Proposal:
+    """Settle beforehand what a strand and the draft both changed, for when it comes in: of a strand that goes out with a dispatch.
+    A settlement holds as long as both sides stay as they are at that place."""
+    entry, tag, editions = _open(act, uuid, locale, name)
+    permission.require(act, "write", permission.subject(act, entry, tag))
+    found = propose(act, uuid, locale, name)
+    places = {c.place for _, c in found.conflicts}
+    unknown = [place for place in settlements if place not in places]
+    if unknown:
+        raise Invalid([FieldProblem(place, said("strands.nothing_to_settle")) for place in unknown])
+    for edition in editions:
+        chosen = [
+            store.Kept(c.place, inside.sides_of(c), one.take, json.dumps(one.value))
+            for where, c in found.conflicts
+            if where == edition.locale and (one := settlements.get(c.place)) is not None
+        ]
+        store.settle(act.conn, edition.strand, chosen, act.identity.id, act.now)
+    _told(act, "strand.settled", entry, tag, name, places=sorted(settlements))
+    return propose(act, uuid, locale, name, None, settlements)
+
+
+def catch_up(
+    act: Act,
+    uuid: str,
+    locale: str,
+    name: str,
+    settlements: Mapping[str, Settlement] | None = None,
+) -> None:
+    """Bring what went out since it was forked into a strand, so that it takes nothing of that back when it goes out itself.
+
+    Raises `Conflicting` with the places that both changed and that are not settled.
+    """
+    entry, tag, editions = _open(act, uuid, locale, name)
+    permission.require(act, "write", permission.subject(act, entry, tag))
+    drafts.require_at_work(entry)
+    kind = act.setup.type(entry.type)
+    clashes: list[tuple[str, Conflict]] = []
+    open_places: list[str] = []
+    steps: list[tuple[Edition, Content, int]] = []
+    for edition in editions:
+        under = inside.base(act, edition, act.now)
+        if under is None or revision.descends(
+            lambda one: revisions.parents(act.conn, one), edition.tip, under
+        ):
+            continue
+        merged = act.setup.mergings.of_revision(act, kind, edition.tip, under)
+        outcome, still_open = merge.settle(merged, settlements or {})
+        clashes += [(edition.locale, c) for c in merged.conflicts]
+        open_places += still_open
+        steps.append((edition, outcome, under))
+    if open_places:
+        raise Conflicting("strands.both_changed", count=len(open_places), places=open_places, met=clashes)
+    if not steps:
+        raise InTheWay("strands.up_to_date")
+    made: dict[str, int] = {}
+    for edition, outcome, under in steps:
+        note = act.say("notes.caught_up")
+        new = drafts.add_revision(
+            act, kind, edition.id, edition.strand, outcome, [edition.tip, under], note, "merge"
+        )
+        entry_store.move_head(act.conn, edition.strand, edition.head, new)
+        made[edition.locale] = revisions.number(act.conn, new)
+    _told(act, "strand.caught-up", entry, tag, name, revisions=made)
 
 
 def accept(

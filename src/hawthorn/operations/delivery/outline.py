@@ -13,7 +13,7 @@ from hawthorn.core.messages import said
 from hawthorn.core.outline import natural
 from hawthorn.operations.access import permission
 from hawthorn.operations.content import entries, templates
-from hawthorn.operations.delivery import reading
+from hawthorn.operations.delivery import projecting, reading
 from hawthorn.operations.delivery.reading import Place as Where
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.search import finding
@@ -111,14 +111,17 @@ def _level(view: View, parent: int, where: Where, start: tuple[str, int], limit:
 
 
 def _foreseen(view: View, where: Where) -> dict[int, Place | None]:
-    """Where planned dispatches will have placed entries by an instant; None for what they will have withdrawn whole."""
+    """Where planned dispatches will have placed entries by an instant, or one puts them that is read as if it had gone; None for what
+    they will have withdrawn whole."""
+    if where.dispatch:
+        return projecting.places(view, where.dispatch)
     if where.at is None or where.at <= view.now or where.stage == DRAFT:
         return {}
     rows = move_store.planned_by(view.conn, where.at)
     out: dict[int, Place | None] = {}
     for row in rows:
         kind = view.setup.types[row.type]
-        if not (kind.parent or kind.site):
+        if not (kind.parent or kind.site) or row.stage != RELEASE:
             continue
         if row.locale == COMMON and row.revision is not None:
             values = revisions.content(view.conn, row.revision).fields
@@ -137,6 +140,7 @@ def _lines(view: View, places: Sequence[Place], where: Where, locale: str) -> li
     drafts = where.stage == DRAFT and where.at is None
     rows = finding.summaries(view, ids, tag, whole=not drafts)
     above = store.parents(view.conn, ids, stages_from(view, where.stage))
+    above |= {then.parent for then in _foreseen(view, where).values() if then is not None}
     out: list[Line] = []
     for place in places:
         row = rows.get(place.entry)

@@ -32,7 +32,7 @@ PANE_LASTS = 12 * 3600 * SECOND
 """A preview in the console holds for so long."""
 LONGEST = 90 * 86_400 * SECOND
 """A link holds for so long at most."""
-SCOPES = ("entry", "section", "strand")
+SCOPES = ("entry", "section", "strand", "dispatch")
 """What a link may be for."""
 QUIET = 60 * SECOND
 """The same use again within so long is not noted twice."""
@@ -87,8 +87,10 @@ def opened(conn: sqlite3.Connection, vault: Vault, now: int, word: str) -> Opene
     along: frozenset[int] = frozenset()
     if row.entry and row.at is not None and row.at > now:
         along = move_store.going_with(conn, row.at, row.entry, whole_section=row.scope == "section")
+    if row.dispatch is not None:
+        along = frozenset(move_store.entries(conn, row.dispatch))
     limits = Limits(row.id if row.pane else 0, row.scope, row.entry or 0, along)
-    return Opened(row, identity, Place(row.stage, row.at, row.strand, limits))
+    return Opened(row, identity, Place(row.stage, row.at, row.strand, limits, row.dispatch or 0))
 
 
 def place(view: View, name: str, at: str) -> Place:
@@ -99,9 +101,10 @@ def place(view: View, name: str, at: str) -> Place:
     return Place(view.setup.stages[name], timeline.parse_instant(at) if at else None)
 
 
-def open_pane(act: Act, stage: str = "draft", at: str = "", strand: str = "") -> str:
-    """Open a preview of everything for oneself, at a stage and instant; returns its UUID. What one types is sent to it."""
-    where = place(act, stage, at)
+def open_pane(act: Act, stage: str = "draft", at: str = "", strand: str = "", dispatch: str = "") -> str:
+    """Open a preview of everything for oneself, at a stage and instant, or as if a dispatch had gone; returns its UUID. What one types
+    is sent to it."""
+    where = reading.place(act, dispatch=dispatch) if dispatch else place(act, stage, at)
     _require_secret(act)
     store.sweep(act.conn, act.now)
     uuid = new_uuid(act.now)
@@ -118,6 +121,7 @@ def open_pane(act: Act, stage: str = "draft", at: str = "", strand: str = "") ->
         created_at=act.now,
         expires_at=act.now + PANE_LASTS,
         actor=act.identity.id,
+        dispatch=where.dispatch or None,
     )
     return uuid
 
@@ -182,13 +186,14 @@ class LinkWish:
     stage: str = "draft"
     at: str = ""
     strand: str = ""
+    dispatch: str = ""
     lasts: int = 7 * 86_400
     name: str = ""
 
 
 def give_link(act: Act, wish: LinkWish) -> str:
-    """Give out a link to look at an entry, a section or a strand before it is out; returns its UUID. Who may write there
-    may give one."""
+    """Give out a link to look at an entry, a section, a strand or all that a dispatch changes before it is out; returns its UUID. Who
+    may write there may give one."""
     problems: list[FieldProblem] = []
     if wish.scope not in SCOPES:
         problems.append(FieldProblem("scope", said("common.one_of", known=list(SCOPES))))
@@ -196,13 +201,18 @@ def give_link(act: Act, wish: LinkWish) -> str:
         problems.append(FieldProblem("lasts", said("previews.lasts")))
     if wish.scope == "strand" and not wish.strand:
         problems.append(FieldProblem("strand", said("previews.names_no_strand")))
+    if wish.scope == "dispatch" and not wish.dispatch:
+        problems.append(FieldProblem("dispatch", said("previews.names_no_dispatch")))
     if len(wish.name) > 120:
         problems.append(FieldProblem("name", said("previews.note_length")))
     if problems:
         raise Invalid(problems)
     row = permission.find(act, wish.entry)
     permission.require(act, "write", permission.subject(act, row, row.source_locale))
-    where = place(act, wish.stage, wish.at)
+    inside = wish.scope == "dispatch"
+    where = reading.place(act, dispatch=wish.dispatch) if inside else place(act, wish.stage, wish.at)
+    if inside and row.id not in move_store.entries(act.conn, where.dispatch):
+        raise Invalid([FieldProblem("entry", said("previews.not_in_dispatch"))])
     if wish.scope == "section" and not act.setup.type(row.type).section:
         raise Invalid([FieldProblem("entry", said("previews.heads_no_section"))])
     strand = wish.strand if wish.scope == "strand" else ""
@@ -225,6 +235,7 @@ def give_link(act: Act, wish: LinkWish) -> str:
         created_at=act.now,
         expires_at=act.now + wish.lasts * SECOND,
         actor=act.identity.id,
+        dispatch=where.dispatch or None,
     )
     act.event(
         "preview.given",
@@ -274,6 +285,8 @@ def shown(view: View, row: Link) -> dict[str, Any]:
         "entry": entry.uuid,
         "title": permission.title(view, row.about) or view.say("common.untitled"),
         "strand": row.strand,
+        "dispatch": row.dispatch_uuid,
+        "dispatch_name": row.dispatch_name or "",
         "stage": row.stage_name,
         "at": iso(row.at) if row.at is not None else None,
         "by": row.by_name,
@@ -290,7 +303,7 @@ def shown(view: View, row: Link) -> dict[str, Any]:
 
 
 def _where(row: Link) -> Place:
-    return Place(row.stage, row.at, row.strand)
+    return Place(row.stage, row.at, row.strand, dispatch=row.dispatch or 0)
 
 
 def take_back(act: Act, uuid: str) -> None:
@@ -350,7 +363,7 @@ def addresses_of(view: View, uuid: str, locale: str, preview: str = "") -> list[
     where, word = Place(view.setup.stages["draft"]), ""
     if preview:
         pane = own_pane(view, preview)
-        where, word = Place(pane.stage, pane.at, pane.strand), token(view, preview)
+        where, word = _where(pane), token(view, preview)
     return addresses(view, row, locale, where, word)
 
 

@@ -4,19 +4,20 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from hawthorn.core import access, moves, numbers, timeline
 from hawthorn.core.errors import Invalid, NotFound, Refused
 from hawthorn.core.messages import said
 from hawthorn.core.timeline import Foreseen
 from hawthorn.operations.access import permission
-from hawthorn.operations.release import planning, workflows
+from hawthorn.operations.delivery import projecting
+from hawthorn.operations.release import planning, records, workflows
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import entries, listings, outline, standings, strands
 from hawthorn.store import moves as move_store
 from hawthorn.store.entries import DRAFT_STRAND, Entry
-from hawthorn.store.moves import PlannedMove
+from hawthorn.store.moves import PlannedBy, PlannedMove
 from hawthorn.store.shaped import OfEntry
 from hawthorn.store.standings import DRAFT, RELEASE
 
@@ -35,18 +36,19 @@ class Limits:
 
 @dataclass(frozen=True, slots=True)
 class Place:
-    """Where somebody reads: at a stage, at an instant (None is now), on a strand where there is one of that name, and
-    within the limits of a preview. Outside the limits everybody reads what is out."""
+    """Where somebody reads: at a stage, at an instant (None is now), on a strand where there is one of that name, as if a dispatch
+    had gone, and within the limits of a preview. Outside the limits everybody reads what is out."""
 
     stage: int = RELEASE
     at: int | None = None
     strand: str = ""
     limits: Limits | None = None
+    dispatch: int = 0
 
     @property
     def plain(self) -> bool:
         """Whether it is what everybody reads: released, now."""
-        return self.stage == RELEASE and self.at is None and self.limits is None
+        return self.stage == RELEASE and self.at is None and self.limits is None and not self.dispatch
 
     @property
     def limited(self) -> bool:
@@ -63,8 +65,11 @@ class Place:
         return self.limits.scope == "section" and (entry.section == own or own in within)
 
 
-def place(view: View, stage: str = "", at: str = "") -> Place:
-    """The stage and instant that were asked for, if they may be read. A key's first stage is its default."""
+def place(view: View, stage: str = "", at: str = "", dispatch: str = "") -> Place:
+    """The stage and instant that were asked for, or what readers would see once a dispatch (its UUID) had gone, if they may be read. A
+    key's first stage is its default."""
+    if dispatch:
+        return _inside(view, stage, at, dispatch)
     name = stage or (view.identity.stages[0] if view.identity.stages else "release")
     if name not in view.setup.stages:
         raise Invalid("reading.no_stage", name=name, known=list(view.setup.stages))
@@ -88,6 +93,15 @@ def place(view: View, stage: str = "", at: str = "") -> Place:
     return Place(number, instant)
 
 
+def _inside(view: View, stage: str, at: str, dispatch: str) -> Place:
+    if at or stage not in ("", "release"):
+        raise Invalid("reading.one_of_three")
+    if view.identity.kind == "program" and set(view.identity.stages) in (set(), {"release"}):
+        raise Refused("reading.only_now", missing=said("reading.stage_before_release"))
+    permission.require_somewhere(view, "read", permission.WORKING)
+    return Place(dispatch=records.find(view, dispatch).id)
+
+
 def earlier(view: View, where: Place) -> int | None:
     """The instant at which somebody reads, when it is behind us; None for now and for what is to come."""
     return where.at if where.at is not None and where.at < view.now else None
@@ -99,6 +113,9 @@ def revision_at(view: View, edition: int, where: Place) -> tuple[int, int] | Non
         row = strands.head_of(view.conn, edition, where.strand)
         if row is not None:
             return row.id, row.at
+    if where.dispatch and (brought := projecting.revision(view, where.dispatch, edition)) is not None:
+        since = projecting.instant_of(view, where.dispatch)
+        return (brought.revision, since) if brought.revision is not None else None
     order = view.setup.orders[where.stage]
     ahead = _foreseen(view, edition, where)
     for stage, level in sorted(view.setup.orders.items(), key=lambda pair: pair[1]):
@@ -230,6 +247,10 @@ def _known(view: View, entry: Entry, locale: str, where: Place) -> Place:
 
 
 def _address(view: View, entry: int, locale: str, where: Place) -> tuple[int, str] | None:
+    if where.dispatch:
+        found = projecting.address(view, where.dispatch, entry, locale)
+        if not isinstance(found, bool):
+            return found
     past = earlier(view, where)
     return next(
         (f for s in _addressed(where) if (f := standings.address_of(view.conn, entry, s, locale, past))), None
@@ -297,17 +318,21 @@ def _walk(view: View, tag: str, slugs: list[str], top: int, where: Place, old: b
         folded = slug.casefold()
         found = None
         for stage in _addressed(where):
-            found = standings.taken(view.conn, stage, tag, parent, folded, past) or _from_source(
-                view, stage, tag, parent, folded
-            )
             if found is not None:
                 break
+            found = standings.taken(view.conn, stage, tag, parent, folded, past)
+            if where.dispatch:
+                found = projecting.at_address(view, where.dispatch, tag, parent, folded, found)
+            found = found or _from_source(view, stage, tag, parent, folded)
         if found is None and old:
             # A draft that got another title is still found where a preview was opened on it.
             stages = (s for s in _addressed(where) if s == RELEASE or not where.plain)
             found = next(
                 (f for s in stages if (f := standings.formerly(view.conn, s, tag, parent, folded))), None
             )
+            if found is not None and where.dispatch:
+                gone = projecting.address(view, where.dispatch, found, tag) is None
+                found = None if gone else found
         if found is None:
             return None
         parent = found
@@ -413,14 +438,20 @@ def _candidates(
     at = where.at or view.now
     rows = listings.stood(view.conn, kinds, locale, stages, start, limit, at, int(alone), past=past)
     found = [Listed(r.entry, r.uuid, r.edition, r.pinned, r.sort) for r in rows]
-    if where.at is not None and where.at > view.now:
-        found = _with_planned(view, where.at, types, locale, found, start, limit, alone)
+    if where.dispatch:
+        ahead = [
+            replace(row, instant=projecting.instant_of(view, where.dispatch))
+            for row in move_store.listed_by(view.conn, where.dispatch, moves.OUT)
+        ]
+        found = _with_planned(ahead, types, locale, found, start, limit, alone)
+    elif where.at is not None and where.at > view.now:
+        ahead = move_store.planned_by(view.conn, where.at)
+        found = _with_planned(ahead, types, locale, found, start, limit, alone)
     return found
 
 
 def _with_planned(
-    view: View,
-    at: int,
+    planned: Sequence[PlannedBy],
     types: Sequence[str],
     locale: str,
     now: list[Listed],
@@ -429,7 +460,7 @@ def _with_planned(
     alone: bool,
 ) -> list[Listed]:
     ahead: dict[int, Listed] = {}
-    for row in move_store.planned_by(view.conn, at):
+    for row in planned:
         tags = (locale,) if alone else (locale, row.source_locale)
         here = row.locale in tags and (not types or row.type in types)
         if row.verb in moves.OUT and here:

@@ -22,7 +22,7 @@ from hawthorn.operations.delivery import reading
 from hawthorn.operations.delivery.reading import Place
 from hawthorn.operations.runtime.act import View
 from hawthorn.operations.search import finding
-from hawthorn.store import entries, files, previews, revisions, standings
+from hawthorn.store import dispatches, entries, files, previews, revisions, standings
 from hawthorn.store.entries import Entry
 from hawthorn.store.files import File
 from hawthorn.store.standings import RELEASE
@@ -172,6 +172,7 @@ class _Renderer:
             "stage": self.view.setup.stage_names[where.stage],
             "at": iso(where.at) if where.at is not None else None,
             "strand": where.strand,
+            "dispatch": dispatches.by_id(self.view.conn, where.dispatch).uuid if where.dispatch else None,
         }
 
     def _values(

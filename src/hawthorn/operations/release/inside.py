@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+import hashlib
+import json
 import re
 from collections.abc import Collection, Iterable, Sequence
 
-from hawthorn.core import merge, moves, revision
+from hawthorn.core import contenttypes, merge, moves, revision
 from hawthorn.core.contenttypes import COMMON, ContentType
+from hawthorn.core.merge import Conflict, Settlement
+from hawthorn.core.messages import Message, said
 from hawthorn.core.revision import Content
 from hawthorn.operations.release import drafts
 from hawthorn.operations.release.lines import Line
@@ -132,7 +136,7 @@ def _bring_in(act: Act, strand: Strand, out: int) -> bool:
     if revision.descends(lambda one: revisions.parents(act.conn, one), edition.tip, out):
         return True
     merged = act.setup.mergings.of_revision(act, kind, out, edition.tip, picks(act, out, edition))
-    outcome, still_open = merge.settle(merged, {})
+    outcome, still_open = merge.settle(merged, kept_for(act, strand.id, merged.conflicts))
     about = {
         "entry": entry.uuid,
         "locale": edition.locale,
@@ -148,6 +152,42 @@ def _bring_in(act: Act, strand: Strand, out: int) -> bool:
     told = {"revisions": {edition.locale: number}, "taken": [], "whole": strand.head == out}
     act.event("strand.merged", [entry.id], {**about, **told})
     return True
+
+
+def sides_of(conflict: Conflict) -> str:
+    """A hash of what both sides have at a place, by which a settlement knows whether it is still about the same."""
+    text = json.dumps([conflict.ours, conflict.theirs], sort_keys=True, ensure_ascii=False, default=str)
+    return hashlib.sha256(text.encode()).hexdigest()[:32]
+
+
+def kept_for(view: View, strand: int, conflicts: Sequence[Conflict]) -> dict[str, Settlement]:
+    """How conflicts were settled beforehand, as far as both sides are still what they were then."""
+    kept = store.settlements(view.conn, strand) if conflicts else {}
+    return {
+        c.place: Settlement(one.take, json.loads(one.value))
+        for c in conflicts
+        if (one := kept.get(c.place)) is not None and one.sides == sides_of(c)
+    }
+
+
+def unsettled(view: View, dispatch: int, most: int = 200) -> list[Message]:
+    """What will have to be settled when what was written inside a dispatch comes into the drafts, said for each entry."""
+    out: list[Message] = []
+    for strand in store.of_dispatch(view.conn, dispatch)[:most] if dispatch else ():
+        edition = entries.edition_by_id(view.conn, strand.edition)
+        kind = view.setup.type(entries.entry_by_id(view.conn, edition.entry).type)
+        if strand.head == strand.forked_from:
+            continue
+        found = picks(view, strand.head, edition)
+        merged = view.setup.mergings.of_revision(view, kind, strand.head, edition.tip, found)
+        _, still_open = merge.settle(merged, kept_for(view, strand.id, merged.conflicts))
+        if still_open:
+            labels = list(
+                dict.fromkeys(contenttypes.label_of(kind, place.split(".")[0]) for place in still_open)
+            )
+            title = entries.title(view.conn, edition.entry, edition.locale)
+            out.append(said("planning.to_settle", entry=title, strand=strand.name, places=labels))
+    return out
 
 
 def picks(view: View, head: int, draft: Edition) -> tuple[merge.Pick, ...]:

@@ -82,7 +82,8 @@ def check(
         elif not permission.may(view, verb, about):
             # Whoever only looks is told that they may not do it, with who may.
             line.unmet.append(Unmet("refused", permission.refusal(view, verb, about).message, "", verb))
-    return DispatchCheck(lines, needs, _warnings(view, lines), _also(view, lines, beside))
+    warnings = [*_warnings(view, lines), *inside.unsettled(view, beside)]
+    return DispatchCheck(lines, needs, warnings, _also(view, lines, beside))
 
 
 def _dateless(view: View, line: Line) -> list[Unmet]:
@@ -108,7 +109,8 @@ def completed(view: View, lines: list[Line], *, beside: int = 0) -> DispatchChec
         x.after = numbers[x.revision] if x.revision is not None else None
         head = heads.get(x.edition)
         x.head = numbers[head] if head is not None and x.does.leads else None
-    return DispatchCheck(lines, _needs(view, lines), _warnings(view, lines), _also(view, lines, beside))
+    warnings = [*_warnings(view, lines), *inside.unsettled(view, beside)]
+    return DispatchCheck(lines, _needs(view, lines), warnings, _also(view, lines, beside))
 
 
 def number_of(view: View, revision: int | None) -> int | None:
@@ -298,9 +300,11 @@ def _leading(
     assert line.revision is not None
     here, orders = known.standings, view.setup.orders
     current = here.get(line.stage)
-    away = "removed" if known.removed else "archived" if known.archived else ""
-    if away and not back:
-        why: tuple[Unmet, ...] = (Unmet(away, said(f"unmet.{away}", entry=line.title), "", "write"),)
+    away = known.removed or known.archived
+    if known.removed and not back:
+        why: tuple[Unmet, ...] = (Unmet("removed", said("unmet.removed", entry=line.title), "", "write"),)
+    elif known.archived and not back:
+        why = (Unmet("archived", said("unmet.archived", entry=line.title), "", "write"),)
     elif current is not None and current.revision == line.revision and line.patch is None:
         why = ()
     elif not line.does.gated:
@@ -311,7 +315,7 @@ def _leading(
         ord,
         here,
         lower=known.holding_ancestors(line.revision, orders[line.stage], orders),
-        descends=bool(away) or known.descends(line.revision, line.stage),
+        descends=away or known.descends(line.revision, line.stage),
         regress=line.regress,
         unmet=why,
     )

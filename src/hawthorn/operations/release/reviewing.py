@@ -6,6 +6,7 @@ from __future__ import annotations
 from collections.abc import Collection, Iterator, Sequence
 
 from hawthorn.core import naming
+from hawthorn.core.access import Subject
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, Refused
 from hawthorn.core.messages import Message, said
 from hawthorn.core.workflow import Stage, Workflow
@@ -16,6 +17,7 @@ from hawthorn.operations.release.lines import Line
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.store import dispatch_reviews as store
 from hawthorn.store import entries, reviews
+from hawthorn.store import moves as move_store
 from hawthorn.store import strands as strand_store
 from hawthorn.store.dispatch_reviews import DispatchReview
 from hawthorn.store.dispatches import Dispatch
@@ -30,13 +32,13 @@ Named = Collection[tuple[str, str]]
 def ask(act: Act, uuid: str, note: str = "") -> None:
     """Submit a dispatch for review, with a note; those whose sign-off it needs are told."""
     row = records.find(act, uuid)
+    for about in _moved(act, row):
+        permission.require(act, "submit", about)
     records.require_state(row, "review")
     note = naming.note("note", note)
     lines = brought(act, row)
     if not lines:
         raise InTheWay("reviewing.nothing_brought")
-    for line in lines:
-        _require(act, "submit", line)
     if not any(_steps(act, line) for line in lines):
         raise InTheWay("reviewing.not_needed")
     store.ask(act.conn, row.id, act.identity.id, act.now, note)
@@ -47,6 +49,9 @@ def sign(act: Act, uuid: str, named: Named = (), note: str = "") -> int:
     """Sign off what a dispatch brings, all of it or some, each in exactly the revision that it has now; returns how many sign-offs
     were given. A newer revision is not covered."""
     row = records.find(act, uuid)
+    moved = _moved(act, row)
+    if moved and not any(permission.may(act, "sign", about) for about in moved):
+        permission.require(act, "sign", moved[0])
     records.require_state(row, "review")
     note = naming.note("note", note)
     lines = [x for x in brought(act, row) if not named or {(x.uuid, x.locale), (x.uuid, "")} & set(named)]
@@ -93,14 +98,14 @@ def sign(act: Act, uuid: str, named: Named = (), note: str = "") -> int:
 def send_back(act: Act, uuid: str, reason: str) -> None:
     """Send a dispatch back with a reason that whoever asked for review sees; sign-offs of what was written inside it are void."""
     row = records.find(act, uuid)
+    for about in _moved(act, row):
+        permission.require(act, "sign", about)
     records.require_state(row, "review")
     reason = naming.note("reason", reason)
     if not reason:
         raise Invalid([FieldProblem("reason", said("review.sent_back_without_reason"))])
-    waiting = _waiting(act, row)
     lines = brought(act, row)
-    for line in lines:
-        _require(act, "sign", line)
+    waiting = _waiting(act, row)
     inside = {s.head for s in strand_store.of_dispatch(act.conn, row.id)}
     for line in lines:
         if line.revision in inside:
@@ -169,10 +174,9 @@ def _entry(view: View, edition: Edition) -> entries.Entry:
     return entries.entry_by_id(view.conn, edition.entry)
 
 
-def _require(act: Act, verb: str, line: Line) -> None:
-    entry = entries.entry(act.conn, line.uuid)
-    assert entry is not None
-    permission.require(act, verb, permission.subject(act, entry, line.locale))
+def _moved(view: View, row: Dispatch) -> list[Subject]:
+    """What a dispatch moves, as grants see it."""
+    return [permission.subject(view, m, m.locale) for m in move_store.moves(view.conn, row.id)]
 
 
 def _waiting(view: View, row: Dispatch) -> DispatchReview:

@@ -187,7 +187,7 @@ def acts(
         about = permission.subject(view, row, tag, stage)
         reason = "" if fits or why_not is None else view.say(why_not)
         if row.archived_at is not None:
-            fits, reason = False, view.say("drafts.in_archive.detail")
+            fits, reason = False, view.say("drafts.in_archive")
         if fits and not permission.may(view, verb, about):
             refused = permission.refusal(view, verb, about)
             told = [refused.message, view.setup.words.remedy(refused)]

@@ -14,3 +14,9 @@ CREATE TABLE dispatch_review (
 ) STRICT;
 CREATE INDEX dispatch_review_of ON dispatch_review (dispatch, id);
 CREATE INDEX dispatch_review_waiting ON dispatch_review (id) WHERE outcome IS NULL;
+-- Previews of what readers would see once a dispatch has gone.
+ALTER TABLE preview ADD COLUMN dispatch INTEGER REFERENCES dispatch;
+PRAGMA writable_schema = ON;
+UPDATE sqlite_schema SET sql = replace(sql, '''section'', ''strand''', '''section'', ''strand'', ''dispatch''')
+  WHERE type = 'table' AND name = 'preview';
+PRAGMA writable_schema = RESET;

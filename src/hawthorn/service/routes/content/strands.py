@@ -108,7 +108,7 @@ def check(
     return answer
 
 
-def _decided(body: wire.content.ProposalAsk) -> dict[str, Settlement]:
+def _decided(body: wire.content.SettlementsAsk) -> dict[str, Settlement]:
     return {place: Settlement(d.take, d.value) for place, d in body.decisions.items()}
 
 
@@ -125,6 +125,48 @@ def _shown(
         "conflicts": show.conflict(view.setup.words, found.conflicts),
         "still_open": found.still_open,
     }
+
+
+@router.post(
+    "/{name}/proposal/keep",
+    response_model=wire.content.Proposal,
+    operation_id="keep_settlements",
+    responses=REFUSALS,
+)
+def keep(id: str, locale: str, name: str, body: wire.content.SettlementsAsk, me: Who, desk: AtDesk) -> Answer:
+    """Settle beforehand what both sides changed, for when a strand that belongs to a dispatch has gone out and comes into the draft."""
+
+    def do(act: Act) -> Answer:
+        strands.keep(act, id, locale, name, _decided(body))
+        return _shown(act, id, locale, name, None, _decided(body))
+
+    return desk.write(me, do, lambda view: strands.work_out(view, id, locale, name, None, _decided(body)))
+
+
+@router.post("/{name}/catch-up", response_model=wire.views.Entry, operation_id="catch_up", responses=REFUSALS)
+def catch_up(
+    id: str,
+    locale: str,
+    name: str,
+    body: wire.content.SettlementsAsk,
+    me: Who,
+    desk: AtDesk,
+    response: Response,
+) -> Answer:
+    """Bring what went out since it was forked into a strand; 409 with what both changed, to be settled."""
+
+    def do(act: Act) -> Answer:
+        try:
+            strands.catch_up(act, id, locale, name, _decided(body))
+        except Conflicting as clash:
+            facts = {k: v for k, v in clash.facts.items() if k != "met"}
+            met = show.conflict(act.setup.words, clash.facts["met"])
+            raise Conflicting(clash.message.code, **facts, conflicts=met) from None
+        return show.entry(act, id, locale, name)
+
+    answer = desk.write(me, do)
+    response.headers["ETag"] = answer["etag"]
+    return answer
 
 
 @router.post(

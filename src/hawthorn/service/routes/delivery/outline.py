@@ -8,7 +8,7 @@ from fastapi import Query
 
 from hawthorn import wire
 from hawthorn.operations.content import entries
-from hawthorn.operations.delivery import outline, previews
+from hawthorn.operations.delivery import outline, previews, reading
 from hawthorn.operations.delivery.reading import Place
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.views import show_lines
@@ -22,10 +22,15 @@ Stage = Annotated[
     str, Query(description="The stage at which the outline is looked at; the drafts when not given.")
 ]
 At = Annotated[str, Query(description="The instant, past or planned; now when not given.")]
+Within = Annotated[
+    str, Query(alias="dispatch", description="The dispatch (its id) that is looked at as if it had gone.")
+]
 Locale = Annotated[str, Query(description="The locale of the titles; the source's where there is none.")]
 
 
-def _where(view: View, stage: str, at: str) -> Place:
+def _where(view: View, stage: str, at: str, within: str) -> Place:
+    if within:
+        return reading.place(view, stage, at, within)
     return previews.place(view, stage or "draft", at)
 
 
@@ -38,11 +43,12 @@ def level(
     locale: Locale = "",
     stage: Stage = "",
     at: At = "",
+    within: Within = "",
 ) -> Answer:
     """The entries below one, in order."""
 
     def look(view: View) -> Answer:
-        where = _where(view, stage, at)
+        where = _where(view, stage, at, within)
         lines, more = outline.below(view, below, where, locale, limit=paged.limit, cursor=paged.cursor)
         items = show_lines.outline_lines(view, lines)
         return paged.answer(items, more, allowed=outline.allowed_below(view, below))
@@ -74,11 +80,19 @@ def search(
 @router.get(
     "/{id}/trail", response_model=wire.delivery.OutlineTrail, operation_id="outline_trail", responses=REFUSALS
 )
-def trail(id: str, me: Who, desk: AtDesk, locale: Locale = "", stage: Stage = "", at: At = "") -> Answer:
+def trail(
+    id: str,
+    me: Who,
+    desk: AtDesk,
+    locale: Locale = "",
+    stage: Stage = "",
+    at: At = "",
+    within: Within = "",
+) -> Answer:
     """An entry and all above it, the topmost first."""
 
     def look(view: View) -> Answer:
-        lines = outline.trail(view, id, _where(view, stage, at), locale)
+        lines = outline.trail(view, id, _where(view, stage, at, within), locale)
         return {"items": show_lines.outline_lines(view, lines)}
 
     return desk.read(me, look)

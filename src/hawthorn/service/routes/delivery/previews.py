@@ -62,7 +62,7 @@ def open_preview(body: wire.delivery.PaneAsk, me: Who, desk: AtDesk) -> Answer:
     """Open a preview for oneself, at a stage and instant; its token is what page addresses carry."""
 
     def do(act: Act) -> Answer:
-        uuid = previews.open_pane(act, body.stage, body.at, body.strand)
+        uuid = previews.open_pane(act, body.stage, body.at, body.strand, body.dispatch)
         return {
             "id": uuid,
             "token": previews.token(act, uuid),

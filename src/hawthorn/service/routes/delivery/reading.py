@@ -34,6 +34,13 @@ from hawthorn.store import bodies, entries, events
 router = area("/read", "reading")
 Stage = Annotated[str, Query(description="The stage to read at; released when not given.")]
 At = Annotated[str, Query(description="The instant to read at, past or planned; now when not given.")]
+Within = Annotated[
+    str,
+    Query(
+        alias="dispatch",
+        description="The dispatch (its id) to read inside: as if it had gone. In place of a stage and an instant.",
+    ),
+]
 Preview = Annotated[
     str,
     Query(
@@ -77,6 +84,7 @@ def listing(
     locale: Locale = "",
     stage: Stage = "",
     at: At = "",
+    within: Within = "",
     preview: Preview = "",
     fallback: Fallback = True,
     limit: Annotated[int, Query(ge=1, le=100, description="The most items of a page.")] = 20,
@@ -86,7 +94,7 @@ def listing(
     reader, seen = _seen(desk, reader, preview)
 
     def look(view: View) -> tuple[list[Any], str]:
-        where = seen or reading.place(view, stage, at)
+        where = seen or reading.place(view, stage, at, within)
         wanted = reading.best_locale(view, locale, languages(request))
         pairs, more = reading.listed(
             view, where, type=type, locale=wanted, limit=limit, cursor=cursor, fallback=fallback
@@ -121,11 +129,12 @@ def entry(
     locale: Locale = "",
     stage: Stage = "",
     at: At = "",
+    within: Within = "",
     preview: Preview = "",
     fallback: Fallback = True,
 ) -> Response:
     """An entry by its id."""
-    found = _rendered(desk, reader, request, id, locale, stage, at, preview)
+    found = _rendered(desk, reader, request, id, locale, stage, at, within, preview)
     if not fallback:
         said = json.loads(found[1])
         if said["locale"] != said["wanted_locale"]:
@@ -146,6 +155,7 @@ def page(
     request: Request,
     stage: Stage = "",
     at: At = "",
+    within: Within = "",
     preview: Preview = "",
     site: Annotated[str, Query(description="The entry that heads the site, where there are several.")] = "",
 ) -> Response:
@@ -153,12 +163,12 @@ def page(
     whose, seen = _seen(desk, reader, preview)
 
     def look(view: View) -> tuple[str, str, str | None]:
-        return reading.find_path(view, path, seen or reading.place(view, stage, at), site)
+        return reading.find_path(view, path, seen or reading.place(view, stage, at, within), site)
 
     uuid, locale, elsewhere = desk.read(whose, look)
     if elsewhere:
         return RedirectResponse(f"/read/pages{elsewhere}{_query(request)}", 301)
-    return _answer(request, *_rendered(desk, reader, request, uuid, locale, stage, at, preview))
+    return _answer(request, *_rendered(desk, reader, request, uuid, locale, stage, at, within, preview))
 
 
 def _query(request: Request) -> str:
@@ -201,6 +211,7 @@ def _rendered(
     locale: str,
     stage: str,
     at: str,
+    within: str,
     preview: str = "",
 ) -> tuple[str, bytes, bool]:
     reader, seen = _seen(desk, reader, preview)
@@ -209,7 +220,7 @@ def _rendered(
 
     def look(view: View) -> tuple[str, bytes, Rendered | None, str, int, bool]:
         # Only what everybody may read is kept; what is not is made for whoever has the key.
-        where = seen or reading.place(view, stage, at)
+        where = seen or reading.place(view, stage, at, within)
         wanted = reading.best_locale(view, locale, languages(request))
         row = entries.entry(view.conn, id)
         tag = view.setup.locale(wanted) if wanted else (row.source_locale if row else "")
@@ -253,13 +264,14 @@ def read_outline(
     depth: Annotated[int, Query(ge=1, le=6, description="How many levels.")] = 2,
     stage: Stage = "",
     at: At = "",
+    within: Within = "",
     preview: Preview = "",
 ) -> Answer:
     """Pages in the order of the outline, nested, up to 500 of them."""
     whose, seen = _seen(desk, reader, preview)
 
     def look(view: View) -> Answer:
-        where = seen or reading.place(view, stage, at)
+        where = seen or reading.place(view, stage, at, within)
         tag = reading.best_locale(view, locale, languages(request))
         return {"items": outline.tree(view, reading.Place() if where.limited else where, tag, below, depth)}
 
@@ -333,12 +345,15 @@ def file(
     desk: AtDesk,
     request: Request,
     stage: Stage = "",
+    within: Within = "",
     preview: Preview = "",
 ) -> Response:
     """A file that something that stands there shows; in parts too (RFC 9110, section 14)."""
     whose, seen = _seen(desk, reader, preview)
-    row = desk.read(whose, lambda view: rendering.file(view, sha256, seen or reading.place(view, stage)))
-    plain = (seen or reading.Place()).plain and not stage
+    row = desk.read(
+        whose, lambda view: rendering.file(view, sha256, seen or reading.place(view, stage, "", within))
+    )
+    plain = (seen or reading.Place()).plain and not stage and not within
     return serving.file_response(request, desk, row, _cached(plain))
 
 
@@ -356,6 +371,7 @@ def rendition(
     desk: AtDesk,
     request: Request,
     stage: Stage = "",
+    within: Within = "",
     preview: Preview = "",
 ) -> Response:
     """A picture in one of the crops that are set up, around its focus: crop, focus in hundredths and an ending, such as
@@ -366,10 +382,10 @@ def rendition(
         wish,
         desk.clock.now(),
         lambda: desk.read(
-            whose, lambda view: renditions.source(view, wish, seen or reading.place(view, stage))
+            whose, lambda view: renditions.source(view, wish, seen or reading.place(view, stage, "", within))
         ),
     )
-    plain = (seen or reading.Place()).plain and not stage
+    plain = (seen or reading.Place()).plain and not stage and not within
     return Response(
         data,
         media_type=media_type,
