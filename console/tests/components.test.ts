@@ -134,6 +134,9 @@ describe("moves", () => {
           head: 3,
           follows: false,
           along: true,
+          to: "",
+          sets: [],
+          strand: "",
           unmet: [
             { code: "sign-offs", what: "It needs one more sign-off.", where: "", verb: "sign", who: ["Oda"] },
           ],

@@ -45,6 +45,7 @@ export function entry(fields: Record<string, unknown> = {}, etag = '"1-1"'): Ent
     search: null,
     warnings: [],
     created_at: "2026-11-01T00:00:00Z",
+    archived_at: null,
     jobs: [],
   };
 }

@@ -213,6 +213,7 @@
     <EntryNotices
       {editor}
       {later}
+      {onChange}
       onDiscard={() => {
         editor.discard();
         version++;

@@ -11,12 +11,18 @@
     /** Whether it waits for the connection. */
     later: boolean;
     onDiscard: () => void;
+    onChange: () => void;
   }
-  let { editor, later, onDiscard }: Props = $props();
+  let { editor, later, onDiscard, onChange }: Props = $props();
   const now = $derived(editor.latest);
 </script>
 
 <div aria-live="polite" class="flex flex-col gap-2">
+  {#if now.archived_at}
+    {#await import("./ArchivedNotice.svelte") then { default: ArchivedNotice }}
+      <ArchivedNotice id={now.id} since={now.archived_at} {onChange} />
+    {/await}
+  {/if}
   {#if editor.broughtBack}
     <Alert>
       <span class="flex flex-wrap items-center gap-3"

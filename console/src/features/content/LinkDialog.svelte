@@ -13,7 +13,7 @@
 
   let { entry }: { entry: Entry } = $props();
   let open = $state(false);
-  let scope = $state<"entry" | "section" | "strand">("entry");
+  let scope = $state<"entry" | "section" | "strand" | "dispatch">("entry");
   let name = $state("");
   let days = $state(7);
   let busy = $state(false);
@@ -22,6 +22,7 @@
   const mayGive = $derived(entry.acts.find((act) => act.act === "save")?.allowed ?? false);
   const heads = $derived(session.type(entry.type)?.section ?? false);
   const beside = $derived(entry.strand !== "draft");
+  const inside = $derived(entry.strands.find((one) => one.open && one.name === entry.strand && one.dispatch));
 
   async function give(event: SubmitEvent): Promise<void> {
     event.preventDefault();
@@ -37,6 +38,7 @@
             stage: "draft",
             at: "",
             strand: scope === "strand" ? entry.strand : "",
+            dispatch: scope === "dispatch" ? (inside?.dispatch ?? "") : "",
             lasts: days * 86_400,
             name,
           },
@@ -80,6 +82,9 @@
               <option value="entry">{t("links.entry")}</option>
               {#if heads}<option value="section">{t("links.section")}</option>{/if}
               {#if beside}<option value="strand">{t("links.strand", { name: entry.strand })}</option>{/if}
+              {#if inside}<option value="dispatch"
+                  >{t("links.dispatch", { name: inside.dispatch_name })}</option
+                >{/if}
             </Select></label
           >
         {/if}
@@ -105,7 +110,9 @@
         {@const address = link.addresses.find((one) => one.stage !== "release" && !one.missing.length)}
         <li class="sheet flex flex-col gap-2 p-3 {link.over ? 'opacity-70' : ''}">
           <div class="flex flex-wrap items-baseline gap-x-3">
-            <span class="font-semibold">{link.name || t(`links.${link.scope}`, { name: link.strand })}</span>
+            <span class="font-semibold"
+              >{link.name || t(`links.${link.scope}`, { name: link.dispatch_name || link.strand })}</span
+            >
             <span class="text-sm text-moss">
               {link.ended_at
                 ? t("links.ended")

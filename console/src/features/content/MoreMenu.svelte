@@ -4,22 +4,21 @@
   import { toasts } from "../../lib/state/toasts.svelte";
   import { session } from "../../lib/state/session.svelte";
   import { navigate } from "../../router";
-  import Input from "../../ui/Input.svelte";
   import Menu from "../../ui/Menu.svelte";
   import MenuLine from "../../ui/MenuLine.svelte";
-  import CalendarPlusOutline from "flowbite-svelte-icons/CalendarPlusOutline.svelte";
+  import FolderOutline from "flowbite-svelte-icons/FolderOutline.svelte";
+  import FileLinesOutline from "flowbite-svelte-icons/FileLinesOutline.svelte";
+  import AdjustmentsHorizontalOutline from "flowbite-svelte-icons/AdjustmentsHorizontalOutline.svelte";
+  import ChevronRightOutline from "flowbite-svelte-icons/ChevronRightOutline.svelte";
+  import CalendarMonthOutline from "flowbite-svelte-icons/CalendarMonthOutline.svelte";
   import DotsHorizontalOutline from "flowbite-svelte-icons/DotsHorizontalOutline.svelte";
   import FileCopyOutline from "flowbite-svelte-icons/FileCopyOutline.svelte";
   import RectangleListOutline from "flowbite-svelte-icons/RectangleListOutline.svelte";
   import TrashBinOutline from "flowbite-svelte-icons/TrashBinOutline.svelte";
-  import FormDialog from "../../ui/FormDialog.svelte";
 
   /** What is done with an entry now and then: copied, made a template, removed. */
-  let { entry, onRemove }: { entry: Entry; onRemove: () => void } = $props();
-  let naming = $state(false);
-  let adding = $state(false);
-  let name = $state("");
-  let error = $state<unknown>(null);
+  let { entry, onAct }: { entry: Entry; onAct: (act: "advance" | "archive" | "remove") => void } = $props();
+  let asking = $state<"" | "template" | "add" | "inside" | "set">("");
 
   async function copy(): Promise<void> {
     try {
@@ -35,53 +34,33 @@
       toasts.wrong(caught);
     }
   }
-
-  async function template(event: SubmitEvent): Promise<void> {
-    event.preventDefault();
-    error = null;
-    try {
-      await sure(
-        api.POST("/api/entries/{id}/template", { params: { path: { id: entry.id } }, body: { name } }),
-      );
-      naming = false;
-      toasts.say(t("more.templateMade", { name }));
-    } catch (caught) {
-      error = caught;
-    }
-  }
 </script>
 
 {#if session.may("write") || session.may("release")}
   <Menu label={t("more.label")} icon={DotsHorizontalOutline}>
     {#if session.may("write")}
       <MenuLine icon={FileCopyOutline} onclick={() => void copy()}>{t("more.copy")}</MenuLine>
-      <MenuLine
-        icon={RectangleListOutline}
-        onclick={() => {
-          name = entry.title;
-          naming = true;
-        }}>{t("more.template")}</MenuLine
+      <MenuLine icon={RectangleListOutline} onclick={() => (asking = "template")}
+        >{t("more.template")}</MenuLine
       >
     {/if}
-    <MenuLine icon={CalendarPlusOutline} onclick={() => (adding = true)}>{t("dispatch.add")}</MenuLine>
-    <MenuLine icon={TrashBinOutline} onclick={onRemove}>{t("more.remove")}</MenuLine>
+    <MenuLine icon={CalendarMonthOutline} onclick={() => (asking = "add")}>{t("dispatch.add")}</MenuLine>
+    {#if !entry.archived_at}
+      {#if session.may("write") && entry.exists}
+        <MenuLine icon={FileLinesOutline} onclick={() => (asking = "inside")}>{t("more.inside")}</MenuLine>
+        <MenuLine icon={AdjustmentsHorizontalOutline} onclick={() => (asking = "set")}
+          >{t("more.set")}</MenuLine
+        >
+      {/if}
+      <MenuLine icon={ChevronRightOutline} onclick={() => onAct("advance")}>{t("more.advance")}</MenuLine>
+      <MenuLine icon={FolderOutline} onclick={() => onAct("archive")}>{t("more.archive")}</MenuLine>
+    {/if}
+    <MenuLine icon={TrashBinOutline} onclick={() => onAct("remove")}>{t("more.remove")}</MenuLine>
   </Menu>
 {/if}
 
-{#if adding}
-  {#await import("../release/AddToDispatch.svelte") then { default: AddToDispatch }}
-    <AddToDispatch items={[{ id: entry.id, locale: entry.locale }]} onClose={() => (adding = false)} />
+{#if asking}
+  {#await import("./MoreDialogs.svelte") then { default: MoreDialogs }}
+    <MoreDialogs {entry} {asking} onClose={() => (asking = "")} />
   {/await}
 {/if}
-
-<FormDialog
-  bind:open={naming}
-  title={t("more.templateTitle")}
-  go={t("more.templateGo")}
-  {error}
-  onsubmit={template}
->
-  <label class="flex flex-col gap-1"
-    >{t("more.templateName")}<Input bind:value={name} maxlength={120} required /></label
-  >
-</FormDialog>

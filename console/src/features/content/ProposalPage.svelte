@@ -58,6 +58,28 @@
     partly = left.length > 0;
   }
 
+  /** A strand that goes out with a dispatch comes in by itself then; what both changed is settled before. */
+  const goesWith = $derived(entry.data?.strands.find((one) => one.open && one.name === name && one.dispatch));
+  async function keep(): Promise<void> {
+    busy = true;
+    error = null;
+    const path = { id: params.id, locale: params.locale, name };
+    try {
+      await sure(
+        api.POST("/api/entries/{id}/{locale}/strands/{name}/proposal/keep", {
+          params: { path },
+          body: { decisions },
+        }),
+      );
+      toasts.say(t("proposal.kept"));
+      await queries.invalidateQueries();
+    } catch (caught) {
+      error = caught;
+    } finally {
+      busy = false;
+    }
+  }
+
   async function accept(): Promise<void> {
     if (!found.data) return;
     busy = true;
@@ -144,8 +166,18 @@
       <p class="text-sm text-moss">{t(partly ? "proposal.partly" : "proposal.whole")}</p>
       <label class="flex flex-col gap-1">{t("entry.noteOptional")}<Input bind:value={note} /></label>
       {#if error}<Trouble {error} />{/if}
+      {#if goesWith}
+        <p class="text-sm">
+          {t("proposal.goesWith")} <a href="/timetable/{goesWith.dispatch}">{goesWith.dispatch_name}</a>.
+        </p>
+        {#if Object.keys(decisions).length}
+          <Button look="main" class="justify-center" disabled={busy} onclick={keep}
+            >{t("proposal.keep")}</Button
+          >
+        {/if}
+      {/if}
       <Button
-        look="main"
+        look={goesWith ? "plain" : "main"}
         class="justify-center"
         disabled={busy ||
           whole.isFetching ||

@@ -23,6 +23,8 @@
   const ended = $derived(entry.strands.filter((one) => !one.open));
   const base = $derived(`/entries/${entry.id}/${entry.locale}`);
   const beside = $derived(entry.strand !== "draft");
+  /** The strand itself: one that belongs to a dispatch goes out with that. */
+  const goesWith = $derived(open.find((one) => one.name === entry.strand));
 
   function to(strand: string): string {
     return strand === "draft" ? base : `${base}/strands/${encodeURIComponent(strand)}`;
@@ -115,8 +117,14 @@
       </Popover>
     {/if}
     {#if beside}
-      <span class="ms-auto flex flex-wrap gap-2">
-        <Button look="main" href="{to(entry.strand)}/proposal">{t("strands.propose")}</Button>
+      <span class="ms-auto flex flex-wrap items-center gap-2">
+        {#if goesWith?.dispatch}
+          <span class="text-moss">{t("strands.goesWith")}</span>
+          <Button look="main" href="/timetable/{goesWith.dispatch}">{goesWith.dispatch_name}</Button>
+          <Button href="{to(entry.strand)}/proposal">{t("strands.settle")}</Button>
+        {:else}
+          <Button look="main" href="{to(entry.strand)}/proposal">{t("strands.propose")}</Button>
+        {/if}
         {#if mayWrite}<Button onclick={() => end(entry.strand, false)}>{t("strands.drop")}</Button>{/if}
       </span>
     {/if}

@@ -6,6 +6,7 @@
   import Waiting from "../../ui/Waiting.svelte";
   import { t } from "../../lib/i18n";
   import { entryQuery } from "../content/queries";
+  import { dispatchQuery } from "../release/queries";
   import { live } from "../../lib/state/live.svelte";
   import { Preview } from "../../lib/state/preview.svelte";
   import { session } from "../../lib/state/session.svelte";
@@ -30,35 +31,49 @@
     stage: string;
     at: string;
     strand: string;
+    dispatch: string;
     locale: string;
     preview: Preview;
   }
-  function side(stage: string, at: string, strand: string, locale: string): Side {
-    return { stage, at, strand, locale, preview: new Preview() };
+  function side(stage: string, at: string, strand: string, dispatch = ""): Side {
+    return { stage, at, strand, dispatch, locale: "", preview: new Preview() };
   }
   let left = $state(
     side(
       asked.get("stage") ?? (asked.has("beside") ? "release" : "draft"),
       asked.get("at") ?? "",
       asked.get("strand") ?? "",
-      "",
+      asked.get("dispatch") ?? "",
     ),
   );
-  let right = $state(side(asked.get("beside") || "draft", asked.get("beside-at") ?? "", "", ""));
+  let right = $state(side(asked.get("beside") || "draft", asked.get("beside-at") ?? "", ""));
   const sides = $derived(two ? [left, right] : [left]);
   const locales = $derived(entry.data?.locales.filter((one) => one.exists) ?? []);
   const stages = $derived(entry.data?.rail.map((bead) => ({ name: bead.stage, label: bead.label })) ?? []);
+  /** The dispatches that can be looked at as if they had gone: the one that was asked for, and those in which it is written. */
+  const asking = new URLSearchParams(location.search).get("dispatch") ?? "";
+  const named = dispatchQuery(
+    () => asking,
+    () => !!asking,
+  );
+  const inside = $derived([
+    ...(named.data ? [{ id: named.data.id, name: named.data.name }] : []),
+    ...(entry.data?.strands ?? [])
+      .filter((one) => one.open && one.dispatch && one.dispatch !== asking)
+      .map((one) => ({ id: one.dispatch!, name: one.dispatch_name })),
+  ]);
   const strands = $derived(entry.data?.strands.filter((one) => one.open) ?? []);
 
   // What is looked at opens a preview of its own; nothing else does, so the page keeps its place when something is saved.
   $effect(() => watch(left));
   $effect(() => (two ? watch(right) : undefined));
   function watch(one: Side): void {
-    const at = one.at ? new Date(one.at).toISOString() : "";
+    const at = one.at && !one.dispatch ? new Date(one.at).toISOString() : "";
     void one.preview.open(params.id, one.locale || params.locale, {
       stage: one.stage,
       at,
       strand: one.strand,
+      dispatch: one.dispatch,
     });
     one.preview.onChosen = (mark) => {
       const [id, path] = mark.split("/");
@@ -88,7 +103,8 @@
   function choose(one: Side, value: string): void {
     const strand = value.startsWith("strand:") ? value.slice(7) : "";
     one.strand = strand;
-    one.stage = strand ? "draft" : value;
+    one.dispatch = value.startsWith("dispatch:") ? value.slice(9) : "";
+    one.stage = strand || one.dispatch ? "draft" : value;
   }
 
   function walked(one: Side): string {
@@ -126,7 +142,11 @@
             >{t("preview.what")}
             <Select
               class="w-auto!"
-              value={one.strand ? `strand:${one.strand}` : one.stage}
+              value={one.dispatch
+                ? `dispatch:${one.dispatch}`
+                : one.strand
+                  ? `strand:${one.strand}`
+                  : one.stage}
               onchange={(event) => choose(one, event.currentTarget.value)}
             >
               {#each stages as stage (stage.name)}<option value={stage.name}
@@ -135,9 +155,17 @@
               {#each strands as strand (strand.name)}<option value="strand:{strand.name}"
                   >{t("compare.strand", { name: strand.name })}</option
                 >{/each}
+              {#each inside as dispatch (dispatch.id)}<option value="dispatch:{dispatch.id}"
+                  >{t("preview.dispatch", { name: dispatch.name })}</option
+                >{/each}
             </Select></label
           >
-          <DateField time class="text-sm" label={t("preview.at")} bind:value={one.at} />
+          {#if !one.dispatch}<DateField
+              time
+              class="text-sm"
+              label={t("preview.at")}
+              bind:value={one.at}
+            />{/if}
           {#if locales.length > 1}
             <label class="flex flex-col text-sm"
               >{t("preview.locale")}

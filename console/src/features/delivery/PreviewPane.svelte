@@ -29,7 +29,12 @@
   const choice = $derived(drafts.find((one) => one.site === site) ?? drafts[0]);
   const current = $derived(out ? lives[0] : choice);
 
-  void untrack(() => preview.open(entry.id, entry.locale, { stage: "draft", at: "", strand: entry.strand }));
+  // Written inside a dispatch, it is seen as it will be with all of that gone.
+  const dispatch = untrack(
+    () => entry.strands.find((one) => one.open && one.name === entry.strand)?.dispatch ?? "",
+  );
+  const place = untrack(() => ({ stage: "draft", at: "", strand: dispatch ? "" : entry.strand, dispatch }));
+  void untrack(() => preview.open(entry.id, entry.locale, place));
   onDestroy(() => preview.close());
 
   $effect(() => preview.type(entry.id, entry.locale, $state.snapshot(typed) as Record<string, unknown>));

@@ -2,6 +2,7 @@
   import { untrack } from "svelte";
   import { searchParams } from "sv-router";
   import MoreMenu from "../content/MoreMenu.svelte";
+  import type { Planned } from "./PlanDialog.svelte";
   import { api, sure, type Entry } from "../../lib/api";
   import { t } from "../../lib/i18n";
   import { present } from "../../lib/state/present.svelte";
@@ -24,7 +25,7 @@
   let error = $state<unknown>(null);
   let busy = $state(false);
   let planning = $state(false);
-  let verb = $state<"release" | "withdraw" | "remove">("release");
+  let verb = $state<Planned>("release");
   let commissioning = $state(false);
   let asks = $state(false);
   let wanted = $state({ plan: false, commission: false });
@@ -54,8 +55,8 @@
   function begin(act: string): void {
     error = null;
     words = "";
-    if (act === "release" || act === "withdraw" || act === "remove") {
-      verb = act;
+    if (["release", "withdraw", "remove", "archive", "advance"].includes(act)) {
+      verb = act as Planned;
       planning = wanted.plan = true;
     } else if (act === "commission") commissioning = wanted.commission = true;
     else if (act === "take-back" || act === "move-on") void simply(act);
@@ -74,7 +75,8 @@
     const asked = searchParams.get("act");
     if (!asked) return;
     searchParams.delete("act");
-    if (asked === "remove" || offers[String(asked)]?.allowed) untrack(() => begin(String(asked)));
+    if (["remove", "archive", "advance"].includes(String(asked)) || offers[String(asked)]?.allowed)
+      untrack(() => begin(String(asked)));
   });
 
   async function simply(act: "take-back" | "move-on"): Promise<void> {
@@ -125,7 +127,7 @@
       onclick={() => begin(act)}>{t(`entry.${act}`)}</Button
     >
   {/each}
-  <MoreMenu {entry} onRemove={() => begin("remove")} />
+  <MoreMenu {entry} onAct={begin} />
   {#if refused.length}
     <Popover title={t("entry.why")} look="quiet" class="text-sm text-moss" within="w-80 p-3">
       <dl class="text-sm">

@@ -12,6 +12,7 @@
   import Radio from "../../ui/Radio.svelte";
   import Select from "../../ui/Select.svelte";
   import { dispatchOf, moveOf } from "./ask";
+  import StageField, { betweenStages } from "./StageField.svelte";
   import { waitingQuery } from "./queries";
 
   /** Put entries into a dispatch that is being put together, or into a new one. */
@@ -27,7 +28,9 @@
   const found = waitingQuery("open");
   let into = $state("");
   let name = $state("");
-  let verb = $state<"release" | "withdraw">("release");
+  let verb = $state<"release" | "withdraw" | "archive" | "advance">("release");
+  let stage = $state("");
+  const between = betweenStages();
   let follows = $state(false);
   let below = $state(untrack(() => pages));
   let busy = $state(false);
@@ -45,7 +48,11 @@
     busy = true;
     error = null;
     const moves = items.map((one) =>
-      moveOf(one.id, one.locale, { verb, follows: follows && verb === "release" }),
+      moveOf(one.id, one.locale, {
+        verb,
+        follows: follows && verb === "release",
+        payload: verb === "advance" ? { stage: stage || between[0]?.name } : {},
+      }),
     );
     try {
       let id = into;
@@ -99,7 +106,10 @@
     <legend class="pb-1">{t("dispatch.what")}</legend>
     <Radio name="verb" bind:group={verb} value="release">{t("verb.release")}</Radio>
     <Radio name="verb" bind:group={verb} value="withdraw">{t("verb.withdraw")}</Radio>
+    {#if between.length}<Radio name="verb" bind:group={verb} value="advance">{t("verb.advance")}</Radio>{/if}
+    <Radio name="verb" bind:group={verb} value="archive">{t("verb.archive")}</Radio>
   </fieldset>
+  {#if verb === "advance"}<StageField bind:stage />{/if}
   {#if verb === "release"}
     <label class="flex items-start gap-2"><Checkbox bind:checked={follows} />{t("dispatch.follows")}</label>
   {/if}

@@ -4,6 +4,7 @@
   import { useQueryClient } from "@tanstack/svelte-query";
   import QuietOverride, { quietIn } from "./QuietOverride.svelte";
   import DispatchActs from "./DispatchActs.svelte";
+  import DispatchReview from "./DispatchReview.svelte";
   import MoveList from "./MoveList.svelte";
   import Alert from "../../ui/Alert.svelte";
   import Badge from "../../ui/Badge.svelte";
@@ -13,12 +14,12 @@
   import Checkbox from "../../ui/Checkbox.svelte";
   import { api, sure, type MoveLine, type Named } from "../../lib/api";
   import { t, when } from "../../lib/i18n";
-  import { moveOf, type MoveAsk } from "./ask";
+  import { moveOf, strandOf, type MoveAsk } from "./ask";
   import { checkQuery, dispatchQuery } from "./queries";
   import { TONES } from "./states";
   import { toasts } from "../../lib/state/toasts.svelte";
   import { session } from "../../lib/state/session.svelte";
-  import { route } from "../../router";
+  import { navigate, route } from "../../router";
 
   const id = $derived((route.params as { id: string }).id);
   const found = dispatchQuery(() => id);
@@ -57,13 +58,34 @@
 
   async function drop(move: MoveLine): Promise<void> {
     const verb = move.verb === "restore" ? "release" : move.verb;
-    const again = moveOf(move.id, move.locale, { verb, follows: move.follows });
+    const payload = move.to ? { stage: move.stage } : {};
+    const again = moveOf(move.id, move.locale, { verb, follows: move.follows, payload });
     const body = { moves: [{ id: move.id, locale: move.locale }] };
     await done(() => sure(api.POST("/api/dispatches/{id}/moves/drop", { params, body })));
-    toasts.offer(
-      t("dispatch.dropped", { title: move.title }),
-      t("plan.unplan"),
-      () => void done(() => put(again)),
+    // The value of a field that was set is on its strand, and not here to be given again.
+    if (move.verb === "set") toasts.say(t("dispatch.dropped", { title: move.title }));
+    else
+      toasts.offer(
+        t("dispatch.dropped", { title: move.title }),
+        t("plan.unplan"),
+        () => void done(() => put(again)),
+      );
+  }
+
+  async function write(move: MoveLine): Promise<void> {
+    const body = { id: move.id, locale: move.locale };
+    await done(async () => {
+      const made = await sure(api.POST("/api/dispatches/{id}/write", { params, body }));
+      await navigate(strandOf(made) as "/");
+    });
+  }
+
+  /** What both changed is settled where the strand is written. */
+  async function catchUp(move: MoveLine): Promise<void> {
+    const path = { id: move.id, locale: move.locale, name: move.strand };
+    const body = { decisions: {} };
+    await done(() =>
+      sure(api.POST("/api/entries/{id}/{locale}/strands/{name}/catch-up", { params: { path }, body })),
     );
   }
 
@@ -116,10 +138,11 @@
     {/each}
   {/if}
   {#if check.error && coming}<Trouble error={check.error} again={() => check.refetch()} />{/if}
+  {#if coming}<DispatchReview {one} moves={checked} {done} />{/if}
   {#if inTheWay.length}
     <section class="sheet mb-3 border-s-4 border-s-straw p-4" aria-labelledby="in-the-way">
       <h2 id="in-the-way" class="pb-2 text-lg font-semibold">{t("dispatch.inTheWay")}</h2>
-      <MoveList moves={inTheWay} />
+      <MoveList moves={inTheWay} onCatchUp={one.state === "open" ? catchUp : undefined} />
       {#if quietIn(inTheWay)}<div class="pt-3"><QuietOverride quiet bind:override /></div>{/if}
     </section>
   {:else if coming && check.data}
@@ -147,7 +170,13 @@
       {t(one.state === "gone" ? "dispatch.went" : "plan.goes")}
     </h2>
     {#if moves.length}
-      <MoveList {moves} plain={inTheWay.length > 0} onDrop={one.state === "open" ? drop : undefined} />
+      <MoveList
+        {moves}
+        plain={inTheWay.length > 0}
+        inside={one.state === "gone" || one.state === "undone" ? "" : one.id}
+        onDrop={one.state === "open" ? drop : undefined}
+        onWrite={one.state === "open" && session.may("write") ? write : undefined}
+      />
       {#if one.count > moves.length}<p class="pt-2 text-moss">
           {t("dispatch.andMore", { count: one.count - moves.length })}
         </p>{/if}

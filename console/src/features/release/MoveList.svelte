@@ -1,6 +1,8 @@
 <script lang="ts">
   import "../../messages/release";
   import type { MoveLine } from "../../lib/api";
+  import { session } from "../../lib/state/session.svelte";
+  import { strandOf } from "./ask";
   import { t } from "../../lib/i18n";
   import { stageNames } from "../../lib/names";
   import Button from "../../ui/Button.svelte";
@@ -11,10 +13,24 @@
     moves: MoveLine[];
     /** Without what is in the way, where that is said elsewhere. */
     plain?: boolean;
+    /** The dispatch, where its pages may be looked at as they will be. */
+    inside?: string;
     onDrop?: (move: MoveLine) => void;
+    onWrite?: (move: MoveLine) => void;
+    onCatchUp?: (move: MoveLine) => void;
   }
   const stages = stageNames();
-  let { moves, plain = false, onDrop }: Props = $props();
+  let { moves, plain = false, inside = "", onDrop, onWrite, onCatchUp }: Props = $props();
+
+  /** The entry, or the strand on which it is written inside the dispatch. */
+  function place(move: MoveLine): string {
+    const locale = move.locale === "*" ? move.source_locale : move.locale;
+    return move.strand ? strandOf({ ...move, locale }) : `/entries/${move.id}/${locale}`;
+  }
+  const own = (move: MoveLine) => move.locale !== "*";
+  const page = (move: MoveLine) =>
+    own(move) && !!session.type(move.type)?.fields.some((spec) => spec.kind === "slug");
+  const behind = (move: MoveLine) => move.strand && move.unmet.some((u) => u.code === "not-descended");
 
   function number(value: number | null | undefined): string {
     return value ? t("plan.revision", { number: value }) : t("plan.nothing");
@@ -26,18 +42,39 @@
     <li>
       <p>
         <span class="font-semibold">{t(`verb.${move.verb}`)}:</span>
-        <a href="/entries/{move.id}/{move.locale === '*' ? move.source_locale : move.locale}"
-          >{move.title || t("list.untitled")}</a
-        >
+        <a href={place(move)}>{move.title || t("list.untitled")}</a>
         <span class="text-moss">
           ({move.locale === "*" ? t("plan.shared") : move.locale}) {number(move.before)} → {move.verb ===
           "withdraw"
             ? t("plan.nothing")
             : number(move.after)}
-          {#if move.stage !== "release"}· {stages.get(move.stage) ?? move.stage}{/if}
+          {#if move.to}· {t("dispatch.to", { stage: move.to })}{:else if move.stage !== "release"}· {stages.get(
+              move.stage,
+            ) ?? move.stage}{/if}
+          {#if move.strand}· {t("dispatch.writtenInside")}{/if}
           {#if move.along}· {t("plan.along")}{/if}
           {#if move.follows}· {t("dispatch.whatever")}{/if}
         </span>
+        {#if own(move) && move.before && move.after && move.before !== move.after}
+          <a
+            class="text-sm"
+            href="/entries/{move.id}/{move.locale}/compare?before={move.before}&after={move.after}"
+            >{t("dispatch.compare")}</a
+          >
+        {/if}
+        {#if inside && page(move)}
+          <a class="text-sm" href="/preview/{move.id}/{move.locale}?dispatch={inside}&beside=release"
+            >{t("dispatch.seePage")}</a
+          >
+        {/if}
+        {#if onWrite && own(move) && move.verb === "release" && !move.strand && !move.along}
+          <Button look="quiet" class="text-sm text-hedge" onclick={() => onWrite(move)}
+            >{t("dispatch.inside.here")}</Button
+          >
+        {/if}
+        {#if onCatchUp && own(move) && behind(move)}
+          <Button onclick={() => onCatchUp(move)}>{t("dispatch.catchUp")}</Button>
+        {/if}
         {#if onDrop && !move.along && move.locale !== "*"}
           <Button
             look="quiet"
@@ -47,6 +84,14 @@
           />
         {/if}
       </p>
+      {#each move.sets as set (set.field)}
+        <p class="ps-4">
+          <span class="text-moss">{set.label}:</span>
+          <span dir="auto" lang={own(move) ? move.locale : undefined}
+            >{set.text || t("dispatch.empties")}</span
+          >
+        </p>
+      {/each}
       {#if move.head && move.after && move.head > move.after}
         <p class="ps-4 text-sm text-straw">{t("dispatch.movedOn", { number: move.head })}</p>
       {/if}

@@ -3,6 +3,7 @@
   import { dispatchOf, moveOf } from "./ask";
   import MoveList from "./MoveList.svelte";
   import QuietOverride, { quietIn } from "./QuietOverride.svelte";
+  import StageField from "./StageField.svelte";
   import TimeFields from "./TimeFields.svelte";
   import ShownIn from "../delivery/ShownIn.svelte";
   import Waiting from "../../ui/Waiting.svelte";
@@ -18,10 +19,11 @@
   import { toggled } from "../../lib/lists";
   import FormDialog from "../../ui/FormDialog.svelte";
 
+  export type Planned = "release" | "withdraw" | "remove" | "archive" | "advance";
   interface Props {
     open: boolean;
     entry: Entry;
-    verb: "release" | "withdraw" | "remove";
+    verb: Planned;
     onDone: (made: Dispatch) => void;
   }
   let { open = $bindable(false), entry, verb, onDone }: Props = $props();
@@ -38,13 +40,19 @@
   /** Other editions that go along. */
   let also = $state<string[]>([]);
   const others = $derived(
-    verb === "remove" ? [] : entry.locales.filter((one) => one.exists && one.locale !== entry.locale),
+    verb === "remove" || verb === "archive"
+      ? []
+      : entry.locales.filter((one) => one.exists && one.locale !== entry.locale),
   );
   let busy = $state(false);
 
+  let stage = $state("");
+  const payload = $derived<Record<string, unknown>>(verb === "advance" ? { stage } : {});
   const body = $derived(
     dispatchOf(
-      [entry.locale, ...also].map((locale) => moveOf(entry.id, locale, { verb, follows: follows && later })),
+      [entry.locale, ...also].map((locale) =>
+        moveOf(entry.id, locale, { verb, follows: follows && later, payload }),
+      ),
       {
         when: later ? asked : null,
         name,
@@ -56,7 +64,7 @@
   );
 
   const checked = whileTyped(
-    () => (open ? body : null),
+    () => (open && (verb !== "advance" || stage) ? body : null),
     (wanted) => sure(api.POST("/api/dispatches/check", { body: wanted })),
     { pause: 150, keeps: true },
   );
@@ -132,6 +140,7 @@
       <label class="flex items-start gap-2"><Checkbox bind:checked={follows} />{t("dispatch.follows")}</label>
     {/if}
   {/if}
+  {#if verb === "advance"}<StageField bind:stage />{/if}
   {#if verb === "release"}
     <label class="flex items-center gap-2"><Checkbox bind:checked={ends} />{t("plan.ends")}</label>
     {#if ends}<TimeFields bind:asked={until} {error} label={t("plan.until")} />{/if}

@@ -21,3 +21,8 @@ export function whenOf(one: Dispatch): WhenAsk {
   const { wall, zone } = one;
   return { wall, zone, fold: "", instant: wall ? "" : (one.instant ?? "") };
 }
+
+/** Where a strand of an entry is written. */
+export function strandOf(one: { id: string; locale: string; strand: string }): string {
+  return `/entries/${one.id}/${one.locale}/strands/${encodeURIComponent(one.strand)}`;
+}

@@ -53,8 +53,9 @@ export function checkQuery(
 }
 
 /** One dispatch. */
-export function dispatchQuery(id: () => string) {
+export function dispatchQuery(id: () => string, wanted: () => boolean = () => true) {
   return createQuery(() => ({
+    enabled: wanted(),
     queryKey: ["dispatch", id()],
     queryFn: () => sure(api.GET("/api/dispatches/{id}", { params: { path: { id: id() } } })),
   }));

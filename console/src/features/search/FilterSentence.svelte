@@ -18,7 +18,9 @@
   const tags = tagsQuery();
   const filters = $derived(asking.filters);
   const unusual = $derived(
-    [filters.topic, filters.tag, filters.since, filters.until, filters.validity].some(Boolean) ||
+    [filters.topic, filters.tag, filters.since, filters.until, filters.validity, filters.archived].some(
+      Boolean,
+    ) ||
       filters.behind ||
       filters.planned,
   );
@@ -110,6 +112,13 @@
         <option value="">{t("list.validAny")}</option>
         {#each ["ends", "endless", "over"] as one (one)}<option value={one}>{t(`list.valid_${one}`)}</option
           >{/each}
+      </Select></label
+    >
+    <label
+      >{t("list.archived")}
+      <Select inline bind:value={asking.filters.archived}>
+        <option value="">{t("list.archivedNot")}</option>
+        {#each ["with", "only"] as one (one)}<option value={one}>{t(`list.archived_${one}`)}</option>{/each}
       </Select></label
     >
     <label class="flex items-center gap-2"

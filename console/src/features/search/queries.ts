@@ -44,6 +44,7 @@ export interface Filters {
   since: string;
   until: string;
   validity: string;
+  archived: string;
   incomplete: boolean;
   behind: boolean;
   planned: boolean;

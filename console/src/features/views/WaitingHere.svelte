@@ -59,7 +59,9 @@
               <Button onclick={() => plan(line)}>{t("entry.release")}</Button>
             {:else}
               <Button href={place(line)}
-                >{t(line.kind === "translation" ? "myWork.look" : "myWork.change")}</Button
+                >{t(
+                  ["translation", "dispatch"].includes(line.kind) ? "myWork.look" : "myWork.change",
+                )}</Button
               >
             {/if}
           {/snippet}

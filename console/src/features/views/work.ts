@@ -1,7 +1,7 @@
 import type { WorkLine } from "../../lib/api";
 
 /** What is waited for, in the order in which it is shown; each is a group of its own. */
-export const KINDS = ["review", "named", "sent back", "ready", "translation"] as const;
+export const KINDS = ["review", "dispatch", "named", "sent back", "ready", "translation"] as const;
 export type Kind = (typeof KINDS)[number];
 
 /** What tells a line from others. */
@@ -12,6 +12,7 @@ export function key(line: WorkLine): string {
 /** The page on which a line is seen to. */
 export function place(line: WorkLine): string {
   if (line.comment) return `/entries/${line.id}/${line.locale}?comment=${line.comment}`;
+  if (line.kind === "dispatch") return `/timetable/${line.id}`;
   return line.kind === "translation" ? `/translation/${line.job}` : `/entries/${line.id}/${line.locale}`;
 }
 

@@ -22,6 +22,8 @@ export interface Place {
   stage: string;
   at: string;
   strand: string;
+  /** The dispatch that is shown as if it had gone, in place of a stage and an instant. */
+  dispatch?: string;
 }
 
 const PAUSE = 220;
@@ -57,7 +59,7 @@ export class Preview {
     this.addresses = [];
     this.#place = place;
     try {
-      const pane = await sure(api.POST("/api/previews", { body: place }));
+      const pane = await sure(api.POST("/api/previews", { body: { dispatch: "", ...place } }));
       this.#pane = pane.id;
       await this.look(entry, locale);
       this.error = null;
