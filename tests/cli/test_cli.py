@@ -478,3 +478,40 @@ def test_what_will_be_different_is_listed_by_command_line(run: Run, running: Run
     assert "same" in run("differences", "--since", "2031-06-01", "--until", "2031-06-02", who="wim").output
     run("differences", "--since", "2031-06-02", "--until", "2031-06-01", who="wim", code=EXIT["invalid"])
     run("dispatch", "cancel", "Buoys", who="ida")
+
+
+def test_a_dispatch_is_written_in_reviewed_and_read_by_command_line(run: Run, running: Running) -> None:
+    weir = running.signed("A weir")
+    running.as_("ida").dispatch([{"id": weir.id, "locale": "en"}])
+    run("dispatch", "start", "Weir season", who="wim")
+    written = run("dispatch", "write", "Weir season", weir.id, "--set", "title=A weir in spring", who="wim")
+    assert "on the strand “Weir season”" in written.output
+    assert "written inside" in run("dispatch", "show", "Weir season", who="wim").output
+    read = run("read", weir.id, "--dispatch", "Weir season", who="ida").output
+    assert "A weir in spring" in read
+    assert "A weir in spring" not in run("read", weir.id, who="ida").output
+    submitted = run("dispatch", "submit", "Weir season", "--note", "All of spring.", who="wim").output
+    assert "review: waiting, Wim Aster" in submitted
+    assert "All of spring." in submitted
+    run("dispatch", "sign", "Weir season", who="wim", code=EXIT["refused"])
+    back = run("dispatch", "send-back", "Weir season", "--reason", "Which spring?", who="oda").output
+    assert "sent back" in back
+    run("dispatch", "submit", "Weir season", who="wim")
+    assert "taken back" in run("dispatch", "take-back", "Weir season", who="wim").output
+    run("dispatch", "submit", "Weir season", who="wim")
+    assert "signed off" in run("dispatch", "sign", "Weir season", "--only", weir.id, who="oda").output
+    assert "gone" in run("dispatch", "send", "Weir season", who="ida").output
+    assert running.as_("ida").read(weir.id).title == "A weir in spring"
+
+
+def test_other_changes_are_planned_by_command_line(run: Run, running: Running) -> None:
+    oak = running.notice("An oak block")
+    at = ("--at", "2031-05-01T09:00", "--zone", "UTC")
+    assert "to Review" in run("advance", oak.id, "--to", "review", *at, who="ida").output
+    run("advance", oak.id, "--to", "nowhere", who="ida", code=EXIT["invalid"])
+    checked = run("set", oak.id, "--set", "title=An oak beam", "--check", who="ida", code=EXIT["gate-unmet"])
+    assert "Title: An oak beam" in checked.output
+    assert "not out" in checked.output
+    assert "gone" in run("archive", oak.id, who="ida").output
+    assert "An oak block" not in run("find", "oak", who="ida").output
+    assert "An oak block" in run("find", "oak", "--archived", "only", who="ida").output

@@ -263,3 +263,86 @@ def test_what_will_be_different_is_listed_and_compared(running: Running, open_as
     page.get_by_role("link", name=re.compile("Revision 1 → 2")).first.click()
     expect(page.get_by_role("heading", name="Compare")).to_be_visible()
     running.as_("ida").cancel_dispatch(made.id)
+
+
+def test_a_page_is_written_inside_a_dispatch_reviewed_with_it_and_seen_as_it_will_be(
+    running: Running, open_as: Open
+) -> None:
+    entry = running.signed("Slipway")
+    running.as_("ida").dispatch([{"id": entry.id, "locale": "en"}])
+    page = open_as("wim", f"/entries/{entry.id}/en")
+    page.get_by_role("button", name="More").click()
+    page.get_by_role("button", name="Write in a dispatch…").or_(
+        page.get_by_role("menuitem", name="Write in a dispatch…")
+    ).click()
+    dialog = page.get_by_role("dialog", name="Write in a dispatch")
+    dialog.get_by_label("Which one").select_option("")
+    dialog.get_by_label("Name").fill("Slipway season")
+    dialog.get_by_role("button", name="Write", exact=True).click()
+    there = page.get_by_role("link", name="Goes out with “Slipway season”")
+    expect(there).to_be_visible()
+    page.get_by_label("Title", exact=True).fill("Slipway, rebuilt")
+    page.get_by_role("button", name="Save draft").click()
+    said(page, "Saved")
+    # It is seen there, and nowhere else.
+    page.get_by_role("tab", name="Page", exact=True).click()
+    expect(page.frame_locator("iframe").get_by_role("heading", name="Slipway, rebuilt")).to_be_visible()
+    assert running.as_("ida").read(entry.id).title == "Slipway"
+    assert running.as_("ida").entry(entry.id, "en").title == "Slipway"
+    there.click()
+    expect(page.get_by_role("region", name="What goes")).to_contain_text("written inside")
+    page.get_by_role("button", name="Submit for review").click()
+    dialog = page.get_by_role("dialog", name="Submit “Slipway season” for review")
+    dialog.get_by_role("button", name="Submit for review").click()
+    said(page, "“Slipway season” is submitted for review.")
+    reviewer = open_as("oda", "/")
+    reviewer.get_by_role("listitem").filter(has_text="Slipway season").get_by_role(
+        "link", name="Look at it"
+    ).click()
+    reviewer.get_by_role("button", name="Sign off all").click()
+    dialog = reviewer.get_by_role("dialog", name="Sign off “Slipway season”")
+    expect(dialog).to_contain_text("Slipway")
+    dialog.get_by_role("button", name="Sign off all").click()
+    expect(reviewer.get_by_text("Nothing blocks it.")).to_be_visible()
+    expect(reviewer.get_by_role("region", name="Review")).to_contain_text("Signed off by Oda Brandt")
+    editor = open_as("ida", reviewer.url.removeprefix(running.url))
+    editor.get_by_role("button", name="Send now").click()
+    said(editor, "“Slipway season” has gone.")
+    assert running.as_("ida").read(entry.id).title == "Slipway, rebuilt"
+    assert running.as_("ida").entry(entry.id, "en").title == "Slipway, rebuilt", "and it is in the draft"
+
+
+def test_an_entry_is_put_into_the_archive_found_there_and_brought_back(
+    running: Running, open_as: Open
+) -> None:
+    entry = running.notice("Old tide table")
+    page = open_as("ida", f"/entries/{entry.id}/en")
+    page.get_by_role("button", name="More").click()
+    page.get_by_text("Archive…", exact=True).click()
+    dialog = page.get_by_role("dialog", name="Archive")
+    dialog.get_by_role("button", name="Archive now").click()
+    expect(page.get_by_text("In the archive since")).to_be_visible()
+    expect(page.get_by_role("button", name="Save draft")).to_have_count(0)
+    page.goto(f"{running.url}/entries?words=Old+tide+table")
+    expect(page.get_by_text("Old tide table")).to_have_count(0)
+    page.goto(f"{running.url}/entries?words=Old+tide+table&archived=only")
+    page.get_by_role("link", name="Old tide table").click()
+    page.get_by_role("button", name="Bring back").click()
+    expect(page.get_by_text("In the archive since")).to_have_count(0)
+    expect(page.get_by_role("button", name="Save draft")).to_be_visible()
+
+
+def test_fields_are_changed_at_a_time_by_a_dispatch_of_their_own(running: Running, open_as: Open) -> None:
+    entry = running.signed("Lock keeper")
+    running.as_("ida").dispatch([{"id": entry.id, "locale": "en"}])
+    page = open_as("ida", f"/entries/{entry.id}/en")
+    page.get_by_role("button", name="More").click()
+    page.get_by_text("Change fields at a time…", exact=True).click()
+    dialog = page.get_by_role("dialog", name="Change fields at a time")
+    dialog.get_by_role("checkbox", name="Title", exact=True).check()
+    dialog.get_by_role("textbox", name="Title", exact=True).fill("Lock keeper, summer")
+    dialog.get_by_label("Day and time").fill("in two weeks 9")
+    dialog.get_by_role("button", name="Put it into a dispatch").click()
+    expect(page.get_by_role("heading", name="Change Lock keeper", level=1)).to_be_visible()
+    expect(page.get_by_role("region", name="What goes")).to_contain_text("Lock keeper, summer")
+    expect(page.get_by_role("region", name="What is in the way")).to_contain_text("sign-off")

@@ -107,6 +107,7 @@ def moves(items: Sequence[wire.release.MoveLine]) -> list[str]:
                 where=said("cli.drawing.shared_fields") if item.locale == "*" else item.locale,
                 before=_revision(item.before),
                 after=_revision(item.after),
+                inside=said("cli.drawing.written") if item.strand else "",
             )
         )
         if item.to:
@@ -114,8 +115,6 @@ def moves(items: Sequence[wire.release.MoveLine]) -> list[str]:
         for one in item.sets:
             code = "cli.drawing.sets" if one.text else "cli.drawing.empties"
             lines.append(marked(code, label=one.label, text=one.text))
-        if item.strand:
-            lines.append(marked("cli.drawing.written", strand=item.strand))
         lines += unmet(item.unmet)
     return lines
 

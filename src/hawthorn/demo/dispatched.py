@@ -14,6 +14,7 @@ from hawthorn.operations.release import (
     gathering,
     quiet_periods,
     review,
+    reviewing,
     spreading,
     undoing,
 )
@@ -42,7 +43,10 @@ def plan(museum: Museum) -> None:
         for title in ("The pilot boat Constance", "A coil of tarred hemp")
     ]
     about = About("Boats in spring", "What the boat hall changes when the season opens.", owner="ida")
-    museum.do("oda", lambda act: gathering.start(act, about, season))
+    spring_boats = museum.do("oda", lambda act: gathering.start(act, about, season))
+    _written_inside(museum, spring_boats)
+    _longer_winter(museum, ahead + timedelta(days=3))
+    _archived(museum)
     _quiet(museum, ahead)
     _one_a_day(museum, ahead + timedelta(days=2))
 
@@ -62,6 +66,47 @@ def _looked_back_on(museum: Museum) -> None:
     soon = When(instant=timeline.iso(museum.clock.at + 60 * timeline.SECOND))
     coil = [MoveRequest(museum.ids["A coil of tarred hemp"], "en", follows=True)]
     museum.do("ida", lambda act: dispatches.make(act, coil, soon, name="Ropes of the week"))
+
+
+def _written_inside(museum: Museum, dispatch: str) -> None:
+    """An exhibition and the menu that leads to it, changed where nobody sees it before the season opens; it waits for review."""
+
+    def write(named: str, title: str) -> None:
+        uuid = museum.ids[named]
+
+        def do(act: Act) -> None:
+            strand = gathering.write_in(act, dispatch, uuid, "en")
+            base = entries.base_now(act, uuid, "en", strand)
+            entries.save(act, uuid, "en", {"title": title}, base, "For the opening", strand)
+
+        museum.do("wim", do)
+
+    write("Boats of the Harbour", "Boats of the Harbour, open again")
+    write("Access", "Access, with the new ramp")
+    museum.do("wim", lambda act: reviewing.ask(act, dispatch, "The hall, and the way to it."))
+
+
+def _longer_winter(museum: Museum, at: datetime) -> None:
+    """A date that readers will see from another day on, signed off and planned."""
+    hours = museum.ids["Winter opening hours"]
+    until = f"{at + timedelta(days=30):%Y-%m-%d}"
+    request = MoveRequest(hours, "en", "set", payload={"fields": {"until": until}})
+    about = About("Winter lasts longer", "The quay is not lit before April.", owner="ida")
+    made = museum.do("wim", lambda act: gathering.start(act, about, [request]))
+    museum.do("tomas", lambda act: reviewing.sign(act, made))
+    when = When(wall=f"{at:%Y-%m-%d}T07:00", zone="Europe/London")
+    museum.do("ida", lambda act: dispatches.plan(act, made, when))
+
+
+def _archived(museum: Museum) -> None:
+    """Something that is over, and kept."""
+    fields = {
+        "title": "Summer fair on the quay",
+        "body": "<p>Stalls, a brass band, and the ferry at half price.</p>",
+    }
+    fair = museum.do("wim", lambda act: entries.start(act, "notice", "en", fields))
+    museum.ids["Summer fair on the quay"] = fair
+    museum.do("wim", lambda act: dispatches.make(act, [MoveRequest(fair, "en", "archive")]))
 
 
 def _one_a_day(museum: Museum, first: datetime) -> None:

@@ -243,6 +243,8 @@ class Site:
         shown = (entry or {}).get("shown") or {}
         if not shown and entry is not None:
             return "what is out"
+        if shown.get("dispatch"):
+            return f"what readers will see with “{shown['dispatch_name']}” gone"
         said = f"what is at “{shown.get('stage', self.drafted.stage)}”"
         said += f", strand “{shown['strand']}”" if shown.get("strand") else ""
         said += f", on {shown['at'][:16].replace('T', ' at ')} (UTC)" if shown.get("at") else ""

@@ -119,8 +119,9 @@
     {#if beside}
       <span class="ms-auto flex flex-wrap items-center gap-2">
         {#if goesWith?.dispatch}
-          <span class="text-moss">{t("strands.goesWith")}</span>
-          <Button look="main" href="/timetable/{goesWith.dispatch}">{goesWith.dispatch_name}</Button>
+          <Button look="main" href="/timetable/{goesWith.dispatch}"
+            >{t("strands.goesWith", { name: goesWith.dispatch_name })}</Button
+          >
           <Button href="{to(entry.strand)}/proposal">{t("strands.settle")}</Button>
         {:else}
           <Button look="main" href="{to(entry.strand)}/proposal">{t("strands.propose")}</Button>

@@ -69,7 +69,7 @@
       {#if said}<p class="ps-4 whitespace-pre-line text-moss">{said}</p>{/if}
     {/if}
     {#if unsigned.length}<p class="text-moss">
-        {t("dispatch.review.misses", { count: unsigned.length })}
+        {t("dispatch.review.misses", { count: new Set(unsigned.map((move) => move.id)).size })}
       </p>{/if}
     <div class="flex flex-wrap gap-2">
       {#if unsigned.length && session.may("sign")}

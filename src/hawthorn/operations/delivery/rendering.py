@@ -168,11 +168,13 @@ class _Renderer:
     def _shown(self) -> dict[str, Any]:
         """Where it is read, so that a page can say what it is a preview of."""
         where = self.where
+        row = dispatches.by_id(self.view.conn, where.dispatch) if where.dispatch else None
         return {
             "stage": self.view.setup.stage_names[where.stage],
             "at": iso(where.at) if where.at is not None else None,
             "strand": where.strand,
-            "dispatch": dispatches.by_id(self.view.conn, where.dispatch).uuid if where.dispatch else None,
+            "dispatch": row.uuid if row is not None else None,
+            "dispatch_name": row.name if row is not None else "",
         }
 
     def _values(

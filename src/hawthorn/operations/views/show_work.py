@@ -22,7 +22,7 @@ from hawthorn.operations.translation import shown, translation
 from hawthorn.store import dispatch_reviews as review_store
 from hawthorn.store import dispatches as dispatch_store
 from hawthorn.store import entries as store
-from hawthorn.store import jobs, short
+from hawthorn.store import jobs, revisions, short
 from hawthorn.store import moves as move_store
 from hawthorn.store import strands as strand_store
 from hawthorn.store.dispatch_reviews import DispatchReview
@@ -95,6 +95,7 @@ def _outlook_line(view: View, x: Line, strand: str = "") -> dict[str, Any]:
     edition = store.edition(view.conn, entry_row.id, x.locale)
     assert edition is not None
     stage = view.setup.stage_names[x.stage]
+    brought = x.revision if x.patch is None else None
     return {
         "verb": x.verb,
         "id": x.uuid,
@@ -112,7 +113,7 @@ def _outlook_line(view: View, x: Line, strand: str = "") -> dict[str, Any]:
         "strand": strand,
         "unmet": [
             planning.condition(view, u)
-            | {"who": review.clearing(view, entry_row, edition, stage, x.revision, u)}
+            | {"who": review.clearing(view, entry_row, edition, stage, brought, u)}
             for u in x.unmet
         ],
     }
@@ -126,7 +127,9 @@ def dispatch(view: View, row: Dispatch, *, whole: bool = True) -> dict[str, Any]
         lines = going.lines_of(view, row.id)
         planning.plan_lines(view, lines, row.at, quiet_at=going.quiet_at_of(row, row.at))
         unmet = dict(enumerate(lines))
-    written = strand_store.names_inside(view.conn, row.id)
+    inside = strand_store.of_dispatch(view.conn, row.id)
+    written, heads = {s.edition: s.name for s in inside}, {s.edition: s.head for s in inside}
+    numbers = revisions.numbers(view.conn, set(heads.values()))
     reviewed = review_store.latest(view.conn, row.id)
     undone_by = dispatch_store.undoing(view.conn, row.id) if row.state == "undone" else None
     return {
@@ -162,7 +165,7 @@ def dispatch(view: View, row: Dispatch, *, whole: bool = True) -> dict[str, Any]
                 "title": permission.title(view, m.entry, m.locale),
                 "type": m.type,
                 "before": _before(row.state, m),
-                "after": m.number,
+                "after": m.number if m.number is not None else numbers.get(heads.get(m.edition, 0)),
                 "stage": m.stage_name,
                 "head": m.head,
                 "follows": bool(m.follows),
