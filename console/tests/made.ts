@@ -46,6 +46,7 @@ export function entry(fields: Record<string, unknown> = {}, etag = '"1-1"'): Ent
     warnings: [],
     created_at: "2026-11-01T00:00:00Z",
     archived_at: null,
+    planned_fields: [],
     jobs: [],
   };
 }
@@ -90,6 +91,8 @@ export function spec(part: Partial<FieldSpec> = {}): FieldSpec {
     fields: [],
     blocks: [],
     set: "",
+    move: "",
+    payload: {},
     counts_as_alt: false,
     option: false,
     region: false,

@@ -68,6 +68,11 @@ TAKEN: list[tuple[Field, Any, Any]] = [
     (spec("link"), "", None),
     (spec("place"), {"latitude": 90, "longitude": -180}, {"latitude": 90.0, "longitude": -180.0}),
     (
+        spec("planned"),
+        {"wall": "2027-07-01 09:00", "zone": "Asia/Tokyo"},
+        {"wall": "2027-07-01T09:00", "zone": "Asia/Tokyo", "instant": "2027-07-01T00:00:00Z"},
+    ),
+    (
         spec("instant"),
         {"wall": "2027-07-01T09:00", "zone": "Asia/Tokyo"},
         {"wall": "2027-07-01T09:00", "zone": "Asia/Tokyo", "instant": "2027-07-01T00:00:00Z"},

@@ -14,7 +14,7 @@ from hawthorn.core.timeline import SECOND, day_or_instant
 from hawthorn.messages import ENGLISH
 from hawthorn.operations.access import permission
 from hawthorn.operations.content import entries
-from hawthorn.operations.release import going
+from hawthorn.operations.release import going, planned_fields
 from hawthorn.operations.runtime.act import Desk, View
 from hawthorn.operations.runtime.bootstrap import found
 from hawthorn.operations.search import finding, indexing
@@ -101,7 +101,9 @@ def _page(conn: sqlite3.Connection, actor: int, title: str, above: str) -> str:
 
 
 def test_an_older_file_is_brought_up_and_found_in(first: Path) -> None:
-    desk = Desk(Database(first), Clock(START + SECOND), ENGLISH, first=going.run_due)
+    desk = Desk(
+        Database(first), Clock(START + SECOND), ENGLISH, first=going.run_due, last=planned_fields.follow
+    )
     found(desk)
     assert indexing.catch_up(desk) == 2
     with desk.db.read() as conn:

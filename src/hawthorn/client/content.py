@@ -83,10 +83,13 @@ class ContentCalls:
         return Request("POST", "/api/field-sets/check", into(wire.content.Impact), json=dict(definition))
 
     @call
-    def entry(self, id: str, locale: str = "", *, strand: str = "") -> Request[wire.views.Entry]:
-        """An entry in a locale; in its source when none is given. Its draft, or another strand."""
+    def entry(
+        self, id: str, locale: str = "", *, strand: str = "", at: str = ""
+    ) -> Request[wire.views.Entry]:
+        """An entry in a locale; in its source when none is given. Its draft, or another strand; or as it is `at` another instant, for
+        which a locale is given."""
         path = entry_at(id, locale) if locale else f"/api/entries/{quote(id)}"
-        return Request("GET", path, into(wire.views.Entry), params={"strand": strand})
+        return Request("GET", path, into(wire.views.Entry), params={"strand": strand, "at": at})
 
     @call
     def start(

@@ -21,7 +21,7 @@ from hawthorn.operations.content import changing, entries, strands, templates
 from hawthorn.operations.delivery import outline, page_addresses, previews
 from hawthorn.operations.delivery.previews import LinkWish
 from hawthorn.operations.media import files, library
-from hawthorn.operations.release import dispatches, going, review, workflows
+from hawthorn.operations.release import dispatches, going, planned_fields, review, workflows
 from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.runtime.act import SCHEDULER, Act, Desk, setup_changed
 from hawthorn.operations.runtime.bootstrap import found
@@ -48,7 +48,7 @@ class Museum:
     ) -> None:
         self.now = now
         self.clock = Calendar(now - 24 * 86400 * SECOND, now - 40 * 60 * SECOND)
-        self.desk = Desk(db, self.clock, ENGLISH, first=going.run_due)
+        self.desk = Desk(db, self.clock, ENGLISH, first=going.run_due, last=planned_fields.follow)
         self.bureau_url = bureau_url
         self.sites = sites
         self.changed = changed

@@ -17,7 +17,7 @@ from hawthorn.followers.running import Followers
 from hawthorn.messages import ENGLISH
 from hawthorn.operations.access import logging_in
 from hawthorn.operations.media.renditions import Maker
-from hawthorn.operations.release import going
+from hawthorn.operations.release import going, planned_fields
 from hawthorn.operations.runtime.act import Clock, Desk, SystemClock
 from hawthorn.operations.runtime.bootstrap import found
 from hawthorn.operations.runtime.refusals import Refusals
@@ -56,7 +56,15 @@ def open_desk(settings: Settings, clock: Clock | None = None, db: Database | Non
     bounds = Bounds(settings.text_characters, settings.text_paragraphs, settings.text_depth)
     at = db or Database(settings.file)
     keys = Vault(settings.key_file) if settings.key_file else Vault.beside(settings.file)
-    desk = Desk(at, clock or SystemClock(), ENGLISH, first=going.run_due, bounds=bounds, vault=keys)
+    desk = Desk(
+        at,
+        clock or SystemClock(),
+        ENGLISH,
+        first=going.run_due,
+        last=planned_fields.follow,
+        bounds=bounds,
+        vault=keys,
+    )
     found(desk)
     with at.read() as conn:
         unsealed = vault.open_secrets(conn)

@@ -19,6 +19,7 @@ class Filter:
 
 
 IN_SOURCE = Filter("s.locale = e.source_locale")
+THERE = Filter("e.removed_at IS NULL")
 NOT_ARCHIVED = Filter("e.archived_at IS NULL")
 ARCHIVED = Filter(
     "e.archived_at IS NOT NULL",
@@ -96,6 +97,37 @@ def at_stage(stage: int) -> Filter:
         "EXISTS (SELECT 1 FROM standing t WHERE t.edition = s.edition AND t.until IS NULL AND t.stage = ?)",
         (stage,),
         "SELECT l.edition FROM listed l WHERE l.until IS NULL AND l.stage = ?",
+    )
+
+
+def existed(at: int) -> Filter:
+    """Entries that had begun by an instant and were not removed."""
+    return Filter("e.created_at <= ? AND (e.removed_at IS NULL OR e.removed_at > ?)", (at, at))
+
+
+def not_archived_at(at: int) -> Filter:
+    """Entries that were not in the archive at an instant."""
+    return Filter("(e.archived_at IS NULL OR e.archived_at > ?)", (at,))
+
+
+def stood_at(stage: int, at: int) -> Filter:
+    """Editions that stood at a stage at an instant."""
+    return Filter(
+        "EXISTS (SELECT 1 FROM standing t WHERE t.edition = s.edition AND t.stage = ? AND t.since <= ? "
+        "AND (t.until IS NULL OR t.until > ?))",
+        (stage, at, at),
+    )
+
+
+def will_stand_at(stage: int, leading: Sequence[str], at: int) -> Filter:
+    """Editions that will stand at a stage at an instant, by what is planned until then: the last move there decides, and without any
+    what stands there now."""
+    return Filter(
+        "coalesce((SELECT m.verb IN (SELECT value FROM json_each(?)) FROM move m JOIN dispatch p ON p.id = m.dispatch "
+        "WHERE m.edition = s.edition AND m.stage = ? AND p.state = 'planned' AND p.instant <= ? "
+        "ORDER BY p.instant DESC, p.id DESC LIMIT 1), EXISTS (SELECT 1 FROM standing t WHERE t.edition = s.edition "
+        "AND t.until IS NULL AND t.stage = ?))",
+        (json.dumps(list(leading)), stage, at, stage),
     )
 
 

@@ -239,7 +239,7 @@ def _left(
 ) -> tuple[str, list[str], list[Any]]:
     """What lists look through: the tables, the conditions and their values."""
     filters = list(filters)
-    parts = [allowed[0], "e.removed_at IS NULL", "s.locale <> '*'", *(f.sql for f in filters)]
+    parts = [allowed[0], "s.locale <> '*'", *(f.sql for f in filters)]
     values: list[Any] = [*allowed[1], *(v for f in filters for v in f.values)]
     source = "summary s"
     if among is not None:
@@ -320,7 +320,7 @@ def _matching(
     allowed: tuple[str, Sequence[Any]], filters: Iterable[Filter], among: Sequence[int] | None
 ) -> tuple[list[str], list[Any]]:
     filters = list(filters)
-    parts = [allowed[0], "e.removed_at IS NULL", *(f.sql for f in filters)]
+    parts = [allowed[0], *(f.sql for f in filters)]
     values: list[Any] = [*allowed[1], *(v for f in filters for v in f.values)]
     if among is not None:
         parts.append("r.edition IN (SELECT value FROM json_each(?))")

@@ -221,6 +221,13 @@ def written(conn: sqlite3.Connection, dispatch: int, verbs: Collection[str]) -> 
     return {row[0] for row in rows}
 
 
+def bring(conn: sqlite3.Connection, dispatch: int, edition: int, revision: int | None) -> None:
+    """Let a move bring another revision."""
+    conn.execute(
+        "UPDATE move SET revision = ? WHERE dispatch = ? AND edition = ?", (revision, dispatch, edition)
+    )
+
+
 def brought(conn: sqlite3.Connection, dispatch: int) -> dict[int, int]:
     """The revisions that a dispatch brings, by edition."""
     rows = conn.execute(

@@ -190,6 +190,32 @@ def use_files(conn: sqlite3.Connection, revision: int, uses: Iterable[tuple[str,
     )
 
 
+@dataclass(frozen=True, slots=True)
+class DraftThen:
+    """The newest revision of a draft at an instant."""
+
+    edition: int
+    id: int
+    number: int
+    at: int
+    author: str
+
+
+def drafts_at(conn: sqlite3.Connection, editions: Iterable[int], instant: int) -> dict[int, DraftThen]:
+    """The newest revisions of the drafts of some editions at an instant, by edition."""
+    rows = shaped.every(
+        DraftThen,
+        conn.execute(
+            "SELECT r.edition, r.id, r.number, r.at, a.name AS author FROM json_each(?1) j "
+            "JOIN strand w ON w.edition = j.value AND w.name = 'draft' JOIN revision r ON r.id = (SELECT x.id FROM revision x "
+            "WHERE x.edition = j.value AND x.strand = w.id AND x.at <= ?2 ORDER BY x.id DESC LIMIT 1) "
+            "JOIN actor a ON a.id = r.actor",
+            (json.dumps(list(editions)), instant),
+        ),
+    )
+    return {row.edition: row for row in rows}
+
+
 def as_of(conn: sqlite3.Connection, edition: int, at: int, strand: int) -> int | None:
     """The newest revision of a strand at an instant."""
     row = conn.execute(

@@ -108,6 +108,22 @@ def now_at(conn: sqlite3.Connection, editions: Iterable[int]) -> dict[int, dict[
     return out
 
 
+def stood_at(
+    conn: sqlite3.Connection, editions: Iterable[int], instant: int
+) -> dict[int, dict[int, Standing]]:
+    """Everything that stood at an instant, by edition and stage id: of each the latest since, if it had not ended by then."""
+    rows = conn.execute(
+        "SELECT s.* FROM json_each(?1) j CROSS JOIN stage g JOIN standing s ON s.id = (SELECT t.id FROM standing t "
+        "WHERE t.edition = j.value AND t.stage = g.id AND t.since <= ?2 ORDER BY t.since DESC, t.id DESC LIMIT 1) "
+        "WHERE s.until IS NULL OR s.until > ?2",
+        (json.dumps(list(editions)), instant),
+    )
+    out: dict[int, dict[int, Standing]] = {}
+    for one in shaped.every(Standing, rows):
+        out.setdefault(one.edition, {})[one.stage] = one
+    return out
+
+
 def at_stage(conn: sqlite3.Connection, editions: Iterable[int], stage: int) -> set[int]:
     """Those of some editions that stand at a stage now."""
     rows = conn.execute(

@@ -49,6 +49,8 @@ class FieldSpec(Wire):
     region: bool = False
     read_only: bool = Field(default=False, description="Filled by programs, and shown to people.")
     public: bool = Field(default=True, description="Whether readers get it.")
+    move: str = Field(default="", description="What a planned field does at its time; empty for other kinds.")
+    payload: dict[str, Any] = Field(default={}, description="What that move carries.")
 
 
 class PolicySpec(Wire):

@@ -433,6 +433,7 @@ PARAMETERS: dict[str, str] = {
     "topic": "An entry (id) that it refers to, itself or one below it.",
     "tag": "A tag that it has.",
     "validity": "`ends`: with a planned end; `endless`: out without one; `over`: no longer out.",
+    "at": "The instant (RFC 3339) or day at which it is looked at, past or to come; now when not given.",
     "archived": "`only`: what is in the archive; `with`: that as well; what is not, without it.",
     "incomplete": "Only where something required is missing.",
     "behind": "Only what stands somewhere in an older revision than its draft.",

@@ -76,6 +76,19 @@ class ActOffer(Wire):
     why: str
 
 
+class PlannedFieldState(Wire):
+    """What came of a field that plans a move."""
+
+    field: str
+    verb: str
+    state: str = Field(
+        description="The state of its dispatch; `wish` while it waits for a sign-off; empty without a dispatch."
+    )
+    dispatch: str | None
+    instant: str | None
+    trouble: str
+
+
 class Entry(Wire):
     """An entry in one locale."""
 
@@ -121,6 +134,10 @@ class Entry(Wire):
     assignment: Assignment | None
     comments_open: int
     created_at: str
+    at: str | None = Field(description="The instant at which it is shown; null for now.")
+    planned_fields: list[PlannedFieldState] = Field(
+        description="What came of its fields that plan something."
+    )
     archived_at: str | None = Field(description="Since when it is in the archive.")
     jobs: list[JobLine]
 

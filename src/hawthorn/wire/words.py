@@ -20,7 +20,7 @@ _MOVES = ["release", "advance", "archive", "remove", "restore", "set", "withdraw
 _JOBS = ["waiting", "sent", "in work", "failed", "returned", "accepted", "cancelled"]
 _ORIGINS = ["start", "save", "typed", "merge", "settled", "restored", "strand", "return", "type changed"]
 _KINDS = [
-    "blocks", "boolean", "choice", "date", "file", "group", "instant", "json", "line", "link", "number", "parent", "place", "query",
+    "blocks", "boolean", "choice", "date", "file", "group", "instant", "json", "line", "link", "number", "parent", "place", "planned", "query",
     "reference", "rich", "slug", "tags", "text",
 ]  # fmt: skip
 _NOTIFICATIONS = [

@@ -2,6 +2,7 @@
   import "../../messages/setup";
   import BlockKinds from "./BlockKinds.svelte";
   import FieldsEditor from "./FieldsEditor.svelte";
+  import PlannedMove from "./PlannedMove.svelte";
   import { t } from "../../lib/i18n";
   import { toggled } from "../../lib/lists";
   import { session } from "../../lib/state/session.svelte";
@@ -26,6 +27,7 @@
   /** What may be said of a field: inside a block how it looks, at the top what follows the layout. */
   function flags(field: Draft): Flag[] {
     if (inner) return ["required", "many", "option"];
+    if (field.kind === "planned") return ["required", "shared"];
     const more: Flag[] = ["blocks", "rich"].includes(field.kind) ? ["region"] : [];
     return [
       "required",
@@ -105,6 +107,7 @@
       >
     {/if}
   </div>
+  {#if field.kind === "planned"}<PlannedMove {field} {around} {change} />{/if}
   {#if field.kind === "choice"}
     <label class="flex flex-col gap-1 text-sm sm:col-span-2"
       >{t("types.choices")}<Textarea

@@ -24,7 +24,7 @@
   let label = $state("");
   let kind = $state<Draft["kind"]>("line");
   const kinds = $derived(
-    (session.setup?.kinds ?? []).filter((one) => !inner || (one.name !== "slug" && one.name !== "parent")),
+    (session.setup?.kinds ?? []).filter((one) => !inner || !["slug", "parent", "planned"].includes(one.name)),
   );
 
   function change(at: number, part: Partial<Draft>): void {
@@ -41,6 +41,7 @@
       label: label.trim(),
     };
     if (kind === "choice") made.choices = [];
+    if (kind === "planned") made.move = "withdraw";
     if (kind === "group") made.fields = [{ name: "text", kind: "line", label: t("types.firstField") }];
     if (kind === "blocks") {
       made.blocks = [

@@ -215,13 +215,17 @@ def _text_of(path: Path) -> str:
         stop("cli.entries.no_utf8", path=path)
 
 
-def show(name: Named, locale: Locale = "", as_json: Json = False) -> None:
-    """Show an entry: its values, where it stands, what is missing and what may be done.
+def show(
+    name: Named, locale: Locale = "", at: At = "", zone: Zone = "", fold: Fold = "", as_json: Json = False
+) -> None:
+    """Show an entry: its values, where it stands, what is missing and what may be done; or as it was, or will be, at another instant.
 
-    Example: hawthorn show "Winter opening hours" --locale fr
+    Example: hawthorn show "Winter opening hours" --locale fr --at 2027-11-30T09:00
     """
     with service() as hawthorn:
         entry = entry_named(hawthorn, name, locale)
+        if at:
+            entry = hawthorn.entry(entry.id, entry.locale, at=instant(at, zone, fold))
         specs = [] if as_json else fields_of(hawthorn, entry.type)
     shown(entry, as_json, whole=True, specs=specs)
 
@@ -238,7 +242,8 @@ def shown(
     specs: Sequence[wire.content.FieldSpec] = (),
 ) -> None:
     """Print an entry, and keep what it was: the next save is based on that."""
-    lastread.note(entry.id, entry.locale, entry.strand, entry.etag)
+    if not entry.at:
+        lastread.note(entry.id, entry.locale, entry.strand, entry.etag)
     if as_json:
         print_json(entry)
         return
@@ -281,6 +286,9 @@ def find(
     until: Annotated[str, typer.Option(help="Changed before this date or instant.")] = "",
     validity: Annotated[str, typer.Option(help="ends, endless or over.")] = "",
     archived: Annotated[str, typer.Option(help="only what is in the archive, or with that as well.")] = "",
+    at: At = "",
+    zone: Zone = "",
+    fold: Fold = "",
     incomplete: Annotated[bool, typer.Option("--incomplete", help="Something required is missing.")] = False,
     behind: Annotated[bool, typer.Option("--behind", help="Out or in review in an older revision.")] = False,
     planned: Annotated[bool, typer.Option("--planned", help="With something planned.")] = False,
@@ -307,6 +315,7 @@ def find(
         "until": until,
         "validity": validity,
         "archived": archived,
+        "at": instant(at, zone, fold),
         "incomplete": incomplete,
         "behind": behind,
         "planned": planned,

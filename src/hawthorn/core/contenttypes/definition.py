@@ -8,7 +8,7 @@ from dataclasses import asdict, dataclass, field, replace
 from functools import cached_property
 from typing import Any
 
-from hawthorn.core import fields, shapes
+from hawthorn.core import fields, moves, shapes
 from hawthorn.core.contenttypes import policy as policies
 from hawthorn.core.contenttypes.policy import Policy
 from hawthorn.core.errors import FieldProblem, Invalid
@@ -17,6 +17,8 @@ from hawthorn.core.messages import said
 
 _NAME = re.compile(r"^[a-z][a-z0-9_]{0,40}$")
 _DEEPEST = 5
+PLANNED = ("release", "withdraw", "advance", "archive", "set")
+"""What a planned field may do."""
 COMMON = "*"
 """The locale of an entry's common edition."""
 
@@ -125,6 +127,11 @@ class ContentType:
         return self.site or self.slug is not None
 
     @cached_property
+    def planning(self) -> tuple[Field, ...]:
+        """The fields that plan a move."""
+        return tuple(f for f in self.fields if f.kind == "planned")
+
+    @cached_property
     def file(self) -> Field | None:
         """The field that holds a stored file, if the type's entries belong in the library."""
         return next((f for f in self.fields if f.kind == "file"), None)
@@ -160,7 +167,7 @@ def from_dict(data: Mapping[str, Any], sets: Mapping[str, FieldSet] | None = Non
             code = "contenttypes.no_field_set" if known else "contenttypes.no_field_sets_yet"
             problems.append(FieldProblem(f"sets.{name}", said(code, known=list(known))))
     whole = [*(replace(f, set="") for f in made), *(f for n in used if n in known for f in known[n].fields)]
-    problems += _twice(whole) + _roles(data, whole)
+    problems += _twice(whole) + _roles(data, whole) + _planning(whole)
     policy, wrong = policies.from_dict(data)
     problems += wrong
     if problems:
@@ -280,6 +287,42 @@ def _roles(data: Mapping[str, Any], made: list[Field]) -> list[FieldProblem]:
     return problems
 
 
+def _planning(made: list[Field]) -> list[FieldProblem]:
+    """What planned fields do has to be possible with the type."""
+    problems: list[FieldProblem] = []
+    by_name = {f.name: f for f in made}
+    for spec in made:
+        where = f"fields.{spec.name}"
+        if spec.kind != "planned":
+            if spec.move:
+                problems.append(FieldProblem(f"{where}.move", said("contenttypes.moves_nothing")))
+            continue
+        if spec.move not in PLANNED or spec.many:
+            problems.append(
+                FieldProblem(f"{where}.move", said("contenttypes.names_a_move", known=list(PLANNED)))
+            )
+            continue
+        try:
+            carried = moves.asked(spec.move).taken(spec.payload)
+        except Invalid as wrong:
+            problems += [FieldProblem(f"{where}.{p.where}", p.what) for p in wrong.facts["problems"]]
+            continue
+        for name, value in carried.get("fields", {}).items():
+            problems += _settable(by_name.get(name), name, value, where)
+    return problems
+
+
+def _settable(spec: Field | None, name: str, value: Any, where: str) -> list[FieldProblem]:
+    at = f"{where}.payload.fields.{name}"
+    if spec is None or spec.kind == "planned":
+        return [FieldProblem(at, said("contenttypes.names_no_field", name=name))]
+    try:
+        fields.canonical_value(spec, value)
+    except fields.Wrong as wrong:
+        return [FieldProblem(at, wrong.message)]
+    return []
+
+
 def _fields(raws: Iterable[Any], where: str, deep: int = 1) -> tuple[list[Field], list[FieldProblem]]:
     made: list[Field] = []
     problems: list[FieldProblem] = []
@@ -360,6 +403,8 @@ def _check(found: Field, where: str, deep: int) -> list[FieldProblem]:
         problems.append(FieldProblem(f"{where}.choices", said("contenttypes.needs_a_choice")))
     if deep > 1 and found.kind in ("slug", "parent"):
         problems.append(FieldProblem(where, said("contenttypes.not_inside")))
+    if deep > 1 and found.kind == "planned":
+        problems.append(FieldProblem(where, said("contenttypes.planned_outside")))
     if (found.read_only or not found.public) and deep > 1:
         problems.append(FieldProblem(where, said("contenttypes.said_outside")))
     if not found.public and found.kind in ("file", "slug", "parent"):

@@ -7,6 +7,7 @@ import re
 import unicodedata
 from collections.abc import Mapping
 from dataclasses import dataclass
+from dataclasses import field as dataclass_field
 from typing import Any, ClassVar
 
 from hawthorn.core import richtext
@@ -35,6 +36,7 @@ class Field:
     `default` is what a new entry begins with. `set` names the field set that it came from; `was_shared` says that
     its values lived in the other kind of edition before, where they are still found. `option` marks how a block looks
     rather than what it says; `region` a part of the page that follows the layout while it is empty.
+    `move` names what a planned field does at its time, and `payload` what that carries (the stage to advance to, the fields to set).
     What is `read_only` is filled by programs and shown to people; what is not `public` is for colleagues, and readers never
     get it.
     """
@@ -64,6 +66,8 @@ class Field:
     region: bool = False
     read_only: bool = False
     public: bool = True
+    move: str = ""
+    payload: Mapping[str, Any] = dataclass_field(default_factory=dict)
 
 
 class Wrong(MessageError):

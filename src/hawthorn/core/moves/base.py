@@ -108,13 +108,15 @@ class Verb:
     rests: ClassVar[bool] = False
     takes: ClassVar[tuple[str, ...]] = ()
     """The members of the payload that it carries."""
+    may_take: ClassVar[tuple[str, ...]] = ()
+    """Those that it carries where there is something to say of them."""
 
     def taken(self, payload: Mapping[str, Any]) -> dict[str, Any]:
         """A payload as it is kept. Raises `Invalid` for a member that it does not take, or one that is missing."""
         problems = [
             FieldProblem(f"payload.{one}", said("moves.takes_no_such", name=self.name))
             for one in payload
-            if one not in self.takes
+            if one not in (*self.takes, *self.may_take)
         ]
         problems += [
             FieldProblem(f"payload.{one}", said("common.missing")) for one in self.takes if one not in payload

@@ -20,6 +20,8 @@ class SetFields(Bringing):
     rests = True
     writes = True
     takes = ("fields",)
+    may_take = ("field",)
+    """The planned field of the type that says so: what is out with it needs no sign-off for what it says."""
 
     def taken(self, payload: Mapping[str, Any]) -> dict[str, Any]:
         found = super().taken(payload)

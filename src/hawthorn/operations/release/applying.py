@@ -29,6 +29,8 @@ def apply(act: Act, plan: Plan, since: int, dispatch: int | None) -> None:
     )
     act.stood += [(edition, stage, None) for stage, _, edition in closing]
     act.stood += [(o.edition, o.stage, o.revision) for o in plan.openings]
+    if act.setup.plans_by_fields:
+        act.released |= {o.edition for o in plan.openings if o.stage == RELEASE}
     by_stage: dict[int, set[int]] = {}
     for stage, entry, _ in closing:
         by_stage.setdefault(stage, set()).add(entry)

@@ -233,6 +233,8 @@ def keep_up(
     act: Act, kind: ContentType, entry: Entry, edition: int, locale: str, content: Content, made: int
 ) -> None:
     """Bring in line what is derived from a draft's head."""
+    if kind.planning:
+        act.drafted.add(edition)
     title = str(content.fields.get(kind.title) or "")
     lacking = contenttypes.missing(kind, locale, content.fields)
     internal = kind.field(kind.internal) if kind.internal else None

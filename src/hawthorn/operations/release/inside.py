@@ -34,12 +34,13 @@ def free_name(view: View, entry: int, name: str) -> str:
     return next(n for k in range(1, 1000) if (n := plain if k == 1 else f"{plain} {k}") not in have)
 
 
-def base(view: View, edition: Edition, instant: int) -> int | None:
-    """The revision that what is written inside a dispatch begins with: what will be out by an instant, else the head of the draft."""
+def base(view: View, edition: Edition, instant: int, beside: int = 0) -> int | None:
+    """The revision that what is written inside a dispatch begins with: what will be out by an instant, else the head of the draft;
+    `beside` is the dispatch itself, where it is planned already."""
     before = [
         m.revision
         for m in move_store.planned_for(view.conn, [edition.id])
-        if m.verb in moves.OUT and m.instant <= instant and m.revision is not None
+        if m.verb in moves.OUT and m.instant <= instant and m.revision is not None and m.dispatch != beside
     ]
     standing = standings.now_at(view.conn, [edition.id]).get(edition.id, {}).get(RELEASE)
     return before[-1] if before else standing.revision if standing else edition.head
@@ -146,6 +147,8 @@ def _bring_in(act: Act, strand: Strand, out: int) -> bool:
     if still_open:
         act.event("strand.waits", [entry.id], {**about, "places": still_open, "to": strand.actor})
         return False
+    # What went out was approved, and with it what its fields plan.
+    act.ready.add(edition.id)
     note = act.say("notes.merged", name=strand.name)
     made = drafts.append(act, kind, entry, edition, outcome, [edition.tip, out], note, "strand")
     number = revisions.number(act.conn, made)

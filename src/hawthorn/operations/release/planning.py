@@ -261,7 +261,8 @@ def plan_lines(
         if known is not None and line.weighed:
             flow = flows.of(known, known.locale)
             back = line.uuid in reviving
-            one = _leading(view, n, line, known, flow, asked[line.edition], back=back)
+            told = line.does.writes and set_fields.said_by_what_is_out(view, line, known, instant)
+            one = _leading(view, n, line, known, flow, asked[line.edition], back=back, told=told)
             found.append(replace(one, out_by_then=(known.entry, known.locale) in before))
             continue
         why: tuple[Unmet, ...] = ()
@@ -295,8 +296,10 @@ def _leading(
     gate: Candidate,
     *,
     back: bool = False,
+    told: bool = False,
 ) -> MoveFacts:
-    """A move that brings a revision, with what its gate asks of it; what stands there already passed it."""
+    """A move that brings a revision, with what its gate asks of it; what stands there already passed it, and what is `told` by what is
+    out was approved with that."""
     assert line.revision is not None
     here, orders = known.standings, view.setup.orders
     current = here.get(line.stage)
@@ -307,7 +310,7 @@ def _leading(
         why = (Unmet("archived", said("unmet.archived", entry=line.title), "", "write"),)
     elif current is not None and current.revision == line.revision and line.patch is None:
         why = ()
-    elif not line.does.gated:
+    elif not line.does.gated or told:
         why = tuple(structural(gate))
     else:
         why = tuple(unmet(flow, flow.stage(view.setup.stage_names[line.stage]), gate))

@@ -135,6 +135,13 @@ def stopping(view: View, lines: Sequence[Line], instant: int) -> Unmet | None:
     return Unmet("quiet", what, "", OVERRIDE)
 
 
+def require_none(view: View, lines: Sequence[Line], instant: int) -> None:
+    """Refuse an instant that lies in a quiet period."""
+    stop = stopping(view, lines, instant)
+    if stop is not None:
+        raise Invalid([FieldProblem("when", stop.what)], remedy=remedy(view, instant))
+
+
 def remedy(view: View, instant: int) -> Message:
     """What to do about something that a quiet period holds at an instant: when it could go, in the zone of whoever asks."""
     free = quiet.free_from([one.period for one in store.every(view.conn)], instant)

@@ -314,6 +314,7 @@ def _decided(
     if any(u.code == "sign-offs" for u in unmet(flow, goal, mine)):
         return
     if goal == flow.last:
+        act.ready |= {one.id for one, _ in pairs}
         for one, _ in pairs:
             reviews.decide(act.conn, one.id, "signed off", act.identity.id, act.now, note)
     elif not unmet(flow, goal, mine):

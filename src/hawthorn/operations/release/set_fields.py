@@ -3,17 +3,21 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
+from contextlib import suppress
 from dataclasses import replace
 from typing import Any
 
-from hawthorn.core import contenttypes, moves, revision
+from hawthorn.core import contenttypes, moves, revision, timeline
 from hawthorn.core.contenttypes import COMMON, ContentType
+from hawthorn.core.errors import BadTime
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import drafts, inside
-from hawthorn.operations.release.lines import MoveRequest
+from hawthorn.operations.release.items import EditionFacts
+from hawthorn.operations.release.lines import Line, MoveRequest
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.store import entries, revisions
 from hawthorn.store.entries import Edition
+from hawthorn.store.standings import RELEASE
 
 
 def taken(view: View, kind: ContentType, verb: moves.Verb, payload: Mapping[str, Any]) -> dict[str, Any]:
@@ -37,13 +41,15 @@ def holding(
     return [*own, *([common.id] if any(n in shared for n in names) else [])]
 
 
-def part(kind: ContentType, edition: Edition, payload: Mapping[str, Any]) -> dict[str, Any]:
+def part(kind: ContentType, edition: Edition, payload: dict[str, Any]) -> dict[str, Any]:
     """What of a payload is for one edition."""
     mine = {spec.name for spec in kind.belonging(edition.locale)}
-    return {"fields": {name: value for name, value in payload["fields"].items() if name in mine}}
+    return payload | {"fields": {name: value for name, value in payload["fields"].items() if name in mine}}
 
 
-def written(act: Act, requests: Sequence[MoveRequest], instant: int) -> list[MoveRequest]:
+def written(
+    act: Act, requests: Sequence[MoveRequest], instant: int, *, asking: bool = True, beside: int = 0
+) -> list[MoveRequest]:
     """The same requests, those that set fields with the revisions that do: each is written on a strand of its own, one for each
     edition that holds any of them."""
     out: list[MoveRequest] = []
@@ -66,16 +72,18 @@ def written(act: Act, requests: Sequence[MoveRequest], instant: int) -> list[Mov
         setting = holding(kind, named, rows.values(), payload)
         for id in setting:
             one = rows[id]
-            permission.require(act, "write", permission.subject(act, entry, one.locale))
+            if asking:
+                permission.require(act, "write", permission.subject(act, entry, one.locale))
             mine = part(kind, one, payload)
             drafts.require_fillable(act, kind, mine["fields"], one.head)
-            under = inside.base(act, one, instant)
+            under = inside.base(act, one, instant, beside)
             if under is None:
                 out.append(request)
                 continue
-            content = drafts.in_stored_form(
-                act, kind, entry, one.locale, revisions.content(act.conn, under), mine["fields"]
-            )
+            before = revisions.content(act.conn, under)
+            values = {k: v for k, v in {**before.fields, **mine["fields"]}.items() if v is not None}
+            drafts.check_targets(act, kind, entry, mine["fields"], values)
+            content = revision.snapshot(kind, values, before)
             made = inside.write(act, kind, one, name, under, content, act.say("notes.sets", fields=labels))
             number = revisions.number(act.conn, made)
             out.append(replace(request, locale=one.locale, revision=number, payload=mine))
@@ -83,18 +91,20 @@ def written(act: Act, requests: Sequence[MoveRequest], instant: int) -> list[Mov
     return out
 
 
-def renewed(act: Act, requests: Sequence[MoveRequest], instant: int) -> list[MoveRequest]:
+def renewed(
+    act: Act, requests: Sequence[MoveRequest], instant: int, *, asking: bool = True, beside: int = 0
+) -> list[MoveRequest]:
     """The same requests with new revisions for fields that were set in something older than what will be out by an instant."""
     out: list[MoveRequest] = []
     for request in requests:
         row = _written_for(act, request)
-        under = inside.base(act, row[0], instant) if row is not None else None
+        under = inside.base(act, row[0], instant, beside) if row is not None else None
         if row is None or under is None or revision.descends(_parents(act), row[1], under):
             out.append(request)
             continue
         inside.give_up(act, row[1])
         out.append(replace(request, revision=None))
-    return written(act, out, instant)
+    return written(act, out, instant, asking=asking, beside=beside)
 
 
 def _written_for(view: View, request: MoveRequest) -> tuple[Edition, int] | None:
@@ -109,3 +119,27 @@ def _written_for(view: View, request: MoveRequest) -> tuple[Edition, int] | None
 
 def _parents(view: View) -> revision.Parents:
     return lambda one: revisions.parents(view.conn, one)
+
+
+def _instants(value: Mapping[str, Any]) -> set[int]:
+    """The instant of a planned field as it was typed, and as its wall time is by the rules of its zone now."""
+    found = {timeline.parse_instant(value["instant"])}
+    with suppress(BadTime):
+        found.add(timeline.resolve_wall(value["wall"], value["zone"], value.get("fold", "")).instant)
+    return found
+
+
+def said_by_what_is_out(view: View, line: Line, known: EditionFacts, instant: int) -> bool:
+    """Whether the revision that is out says itself, in a planned field, that exactly this is set at this instant: then it was
+    approved with it, and what comes of it needs no sign-off of its own."""
+    standing = known.standings.get(RELEASE)
+    spec = known.kind.field(str(line.payload.get("field", "")))
+    if standing is None or spec is None or spec.kind != "planned" or spec.payload.get("fields") is None:
+        return False
+    out = dict(revisions.content(view.conn, standing.revision).fields)
+    value = out.get(spec.name)
+    if not isinstance(value, dict) or instant not in _instants(value):
+        return False
+    mine = part(known.kind, entries.edition_by_id(view.conn, line.edition), dict(spec.payload))["fields"]
+    wanted = {name: value for name, value in (out | mine).items() if value is not None}
+    return mine == line.payload["fields"] and wanted == dict(known.values)

@@ -92,6 +92,11 @@ class Setup:
         """What each locale is called, in order; the first is asked for where none is."""
         return {tag: one.name for tag, one in self.languages.items()}
 
+    @cached_property
+    def plans_by_fields(self) -> bool:
+        """Whether any type has fields that plan something."""
+        return any(kind.planning for kind in self.types.values())
+
     def chain(self, wanted: str, source: str) -> list[str]:
         """The locales in which an entry is shown where one is wanted, the best first: it, those that stand in, the source's."""
         stand_in = self.languages[wanted].fallback if wanted in self.languages else ()
@@ -125,6 +130,9 @@ class View:
         self.notes: list[str] = []
         """What whoever acts should know of what was done, beside that it was."""
 
+    def settle(self) -> None:
+        """Let what follows from what was done be done; nothing follows from looking."""
+
     def say(self, what: Message | str, /, **facts: Any) -> str:
         """A message in words, or the one of a code with its facts."""
         return self.setup.words.text(Message(what, facts) if isinstance(what, str) else what)
@@ -143,8 +151,20 @@ class Act(View):
     ) -> None:
         super().__init__(conn, identity, now, setup)
         self._tip = tip
+        self._last: Callable[[Act], object] | None = None
+        self.drafted: set[int] = set()
+        """The editions whose drafts were written, of types in which something follows from that."""
+        self.ready: set[int] = set()
+        """The editions that were signed off for release."""
+        self.released: set[int] = set()
+        """The editions that came out, where something may follow from that."""
         self.stood: list[tuple[int, int, int | None]] = []
         """What came to stand, or ceased to, since the last event: (edition, stage, revision or None)."""
+
+    def settle(self) -> None:
+        """Let what follows from what was done be done, once: before it is shown, or at the end of the act."""
+        if self._last is not None and (self.drafted or self.ready or self.released):
+            self._last(self)
 
     @property
     def next_seq(self) -> int:
@@ -181,10 +201,13 @@ class Act(View):
 
     def by(self, identity: Identity) -> Act:
         """The same act by somebody else; `resume` gives the log back."""
-        return Act(self.conn, identity, self.now, self.setup, self._tip)
+        made = Act(self.conn, identity, self.now, self.setup, self._tip)
+        made._last = self._last
+        return made
 
     def resume(self, other: Act) -> None:
         """Go on after an act by somebody else in the same transaction."""
+        other.settle()
         self._tip = other._tip
 
 
@@ -217,6 +240,7 @@ class Desk:
         words: Words,
         *,
         first: Callable[[Act], object] | None = None,
+        last: Callable[[Act], object] | None = None,
         bounds: Bounds = Bounds(),
         vault: Vault | None = None,
     ) -> None:
@@ -226,6 +250,7 @@ class Desk:
         self.words = words
         self.bounds = bounds
         self._first = first
+        self._last = last
         self._setup: Setup | None = None
 
     def read(self, identity: Identity, look: Callable[[View], T]) -> T:
@@ -254,9 +279,12 @@ class Desk:
             tip = events.last(conn)
             act = Act(conn, identity, max(self.clock.now(), tip[1] + 1), self.setup(conn), tip)
             act.hurried = hurried
+            act._last = self._last
             if self._first is not None:
                 self._first(act)
-            return do(act)
+            result = do(act)
+            act.settle()
+            return result
 
         return self.db.write(run)
 

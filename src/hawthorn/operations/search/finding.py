@@ -14,9 +14,10 @@ from typing import Any
 
 from hawthorn.core import contenttypes, moves, numbers, searching
 from hawthorn.core.contenttypes import ContentType
-from hawthorn.core.errors import Invalid
+from hawthorn.core.errors import FieldProblem, Invalid
 from hawthorn.core.fields import Reading
 from hawthorn.core.kinds.tags import one_form
+from hawthorn.core.messages import said
 from hawthorn.core.revision import Content
 from hawthorn.core.timeline import day_or_instant
 from hawthorn.operations.access import permission
@@ -51,6 +52,7 @@ class Query:
     instant or a date). `library` leaves what holds a file, `folder` what lies in a folder of the library ("none": in none).
     `sort` is one of `SORTS`, the last changed first when empty; what is found by words has an order of its own.
     `archived`: "only" what is in the archive, "with" that as well; without it, what is not.
+    `at` is an instant, past or to come: what was there then, at the stages where it stood or will stand; without it, now.
     `validity`: "ends" has a planned end, "endless" is out without one, "over" was out and no longer is.
     """
 
@@ -71,6 +73,7 @@ class Query:
     library: bool = False
     folder: str = ""
     archived: str = ""
+    at: str = ""
     sort: str = ""
 
     def given(self) -> dict[str, Any]:
@@ -180,11 +183,42 @@ def _cursor(text: str) -> tuple[int, int]:
 
 
 def _filters(view: View, asked: Query) -> list[Filter]:
-    found = [FILTERS[name](view, value) for name, value in asked.given().items() if name in FILTERS]
     if asked.archived not in ARCHIVE:
         raise Invalid("finding.no_archive", value=asked.archived[:80], known=[a for a in ARCHIVE if a])
+    if asked.at:
+        return _filters_then(view, asked, day_or_instant(asked.at))
+    found = [FILTERS[name](view, value) for name, value in asked.given().items() if name in FILTERS]
     wanted = ARCHIVE[asked.archived]
-    return found if wanted is None else [*found, wanted]
+    return [*found, filters.THERE, *([] if wanted is None else [wanted])]
+
+
+NOW_ALONE = ("words", "validity", "incomplete", "behind", "planned", "tag", "topic")
+"""What is known of drafts as they are now, and of no other instant."""
+
+
+def _filters_then(view: View, asked: Query, at: int) -> list[Filter]:
+    """The same at an instant; raises `Invalid` for what is known of now alone."""
+    given = asked.given()
+    alone = [name for name in given if name in NOW_ALONE]
+    if alone or asked.stage == "draft":
+        problems = [FieldProblem(name, said("finding.now_alone")) for name in alone or ["stage"]]
+        raise Invalid(problems)
+    found = [
+        FILTERS[name](view, value) for name, value in given.items() if name in FILTERS and name != "stage"
+    ]
+    if asked.stage:
+        found.append(_stage_then(view, asked.stage, at))
+    if asked.archived != "with":
+        away = filters.ARCHIVED if asked.archived == "only" else filters.not_archived_at(at)
+        found.append(away)
+    return [*found, filters.existed(min(at, view.now))]
+
+
+def _stage_then(view: View, value: str, at: int) -> Filter:
+    if value not in view.setup.stages:
+        raise Invalid("finding.no_stage", name=value[:80], known=list(view.setup.stages))
+    stage = view.setup.stages[value]
+    return filters.stood_at(stage, at) if at <= view.now else filters.will_stand_at(stage, moves.LEADING, at)
 
 
 def _fewest(view: View, wanted: list[Filter]) -> tuple[list[int] | None, Filter | None]:

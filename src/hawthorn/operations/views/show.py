@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from typing import Any
 
 from hawthorn.core import access, compare, contenttypes, numbers
@@ -16,30 +16,38 @@ from hawthorn.core.timeline import iso
 from hawthorn.operations.access import permission
 from hawthorn.operations.content import entries, strands
 from hawthorn.operations.delivery import outline, reading, search_and_sharing
-from hawthorn.operations.release import workflows
+from hawthorn.operations.release import planned_fields, workflows
 from hawthorn.operations.runtime.act import View, Words
 from hawthorn.operations.search import finding
 from hawthorn.operations.translation import translation
-from hawthorn.operations.views import show_review, show_work
+from hawthorn.operations.views import show_review, show_work, then
 from hawthorn.operations.views.show_lines import Known
 from hawthorn.store import entries as store
 from hawthorn.store import events, jobs, reviews, revisions, short, standings
 from hawthorn.store import strands as strand_store
-from hawthorn.store.entries import Entry
+from hawthorn.store.entries import Edition, Entry
 from hawthorn.store.events import Event
 from hawthorn.store.standings import RELEASE
 
 
 def entry(
-    view: View, uuid: str, locale: str | None = None, strand: str = store.DRAFT_STRAND
+    view: View,
+    uuid: str,
+    locale: str | None = None,
+    strand: str = store.DRAFT_STRAND,
+    at: int | None = None,
 ) -> dict[str, Any]:
     """An entry in one locale: its values, where it stands, what is missing, and what may be done next.
 
-    On another strand than the draft the values are those of its head; where the edition stands is the same.
+    On another strand than the draft the values are those of its head; where the edition stands is the same. At another instant (`at`)
+    the values are those that readers saw then or will see, and else those of the draft; nothing may be done.
     """
+    view.settle()
     row = permission.find(view, uuid, locale if locale != COMMON else None)
     kind = view.setup.type(row.type)
-    editions = {e.locale: e for e in store.editions(view.conn, row.id)}
+    editions = then.drafted(view, {e.locale: e for e in store.editions(view.conn, row.id)}, at)
+    if COMMON not in editions:
+        raise NotFound("show.not_there_then")
     tag = view.setup.locale(locale or permission.first_locale(view, row))
     flow, why_flow = workflows.chosen(view, row, tag)
     own, common = editions.get(tag), editions[COMMON]
@@ -48,8 +56,10 @@ def entry(
         if beside is None:
             raise NotFound("common.no_strand", name=strand)
         own, common = beside, store.edition(view.conn, row.id, COMMON, strand) or common
-    own_content = revisions.content(view.conn, own.head) if own and own.head else EMPTY
-    common_content = revisions.content(view.conn, common.head) if common.head else EMPTY
+    known = Known(view, [e.id for e in editions.values()], [row.section], at)
+    read, shared = (own, common) if at is None else (_read(known, own), _read(known, common))
+    own_content = revisions.content(view.conn, read.head) if read and read.head else EMPTY
+    common_content = revisions.content(view.conn, shared.head) if shared and shared.head else EMPTY
     source = editions.get(row.source_locale)
     source_values = (
         revisions.content(view.conn, source.tip).fields
@@ -61,10 +71,11 @@ def entry(
         for where, content in ((tag, own_content), (COMMON, common_content))
         for n in contenttypes.missing(kind, where, content.fields)
     ]
-    known = Known(view, [e.id for e in editions.values()], [row.section])
     values = contenttypes.together(kind, common_content.fields, own_content.fields)
-    latest = reviews.latest(view.conn, own.id) if own else None
-    around = show_review.around(view, row, flow, tag, own, common, latest)
+    latest = reviews.latest(view.conn, own.id) if own and at is None else None
+    around = show_review.Around(None, 0)
+    if at is None:
+        around = show_review.around(view, row, flow, tag, own, common, latest)
     return {
         "id": row.uuid,
         "type": kind.name,
@@ -86,8 +97,8 @@ def entry(
         "source_fields": dict(source_values),
         "shared": [f.name for f in kind.fields if f.shared],
         "missing": lacking,
-        "revision": _revision(view, own.head) if own and own.head else None,
-        "common_revision": _revision(view, common.head) if common.head else None,
+        "revision": _revision(view, read.head) if read and read.head else None,
+        "common_revision": _revision(view, shared.head) if shared and shared.head else None,
         "rail": known.rail(flow, own, common),
         "planned": known.planned(own.id if own else 0),
         "review": show_review.submission(latest) if latest else None,
@@ -104,7 +115,9 @@ def entry(
             for t, name in view.setup.locales.items()
         ],
         "workflow": {"name": flow.name, "label": flow.label, "why": why_flow},
-        "acts": show_review.acts(view, row, flow, tag, own, latest, known.stand, around.gate),
+        "acts": show_review.acts(
+            view, row, flow, tag, own, latest, known.stand, around.gate, elsewhen=at is not None
+        ),
         "references": titles(view, contenttypes.referred(kind, values) | _below(kind, values), tag),
         "referred_by": _referred_by(view, row.uuid),
         "path": reading.path_of(view, row.id, tag, RELEASE),
@@ -114,6 +127,8 @@ def entry(
         "search": search_and_sharing.of_entry(view, row, kind, tag, values) if own else None,
         "warnings": [*dict.fromkeys(view.notes), *warnings(view, row, kind, tag, values)],
         "created_at": iso(row.created_at),
+        "planned_fields": planned_fields.shown(view, kind, editions, tag) if at is None else [],
+        "at": iso(at) if at is not None else None,
         "archived_at": iso(row.archived_at) if row.archived_at is not None else None,
         "jobs": [
             show_work.job_line(view, j)
@@ -121,6 +136,15 @@ def entry(
             if (j.locale == tag or own == source) and translation.readable(view, j)
         ],
     }
+
+
+def _read(known: Known, edition: Edition | None) -> Edition | None:
+    """An edition with the revision that readers see of it then as its head; with its draft where they see none."""
+    standing = known.stand.get(edition.id, {}).get(RELEASE) if edition is not None else None
+    if edition is None or standing is None:
+        return edition
+    number = revisions.number(known.view.conn, standing.revision)
+    return replace(edition, head=standing.revision, head_number=number)
 
 
 def _layout(view: View, kind: ContentType, tag: str) -> dict[str, Any] | None:

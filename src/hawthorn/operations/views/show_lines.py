@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import replace
 from typing import Any
 
 from hawthorn.core import access
@@ -15,12 +16,14 @@ from hawthorn.operations.delivery.outline import Line
 from hawthorn.operations.release import workflows
 from hawthorn.operations.runtime.act import View
 from hawthorn.operations.search import finding
+from hawthorn.operations.views import then
 from hawthorn.store import entries as store
 from hawthorn.store import moves as move_store
-from hawthorn.store import revisions, short, standings
+from hawthorn.store import revisions, short
 from hawthorn.store.entries import Edition
 from hawthorn.store.listings import Listed
 from hawthorn.store.moves import PlannedMove
+from hawthorn.store.standings import RELEASE
 
 Bead = dict[str, Any]
 
@@ -29,11 +32,20 @@ class Known:
     """What is known of some editions and of the sections of their entries: where they stand, what is planned for them, and what
     the revisions among that are numbered."""
 
-    def __init__(self, view: View, editions: Iterable[int], sections: Iterable[int | None] = ()) -> None:
+    def __init__(
+        self,
+        view: View,
+        editions: Iterable[int],
+        sections: Iterable[int | None] = (),
+        at: int | None = None,
+    ) -> None:
         self.view = view
         ids = list(editions)
-        self.stand: Mapping[int, Mapping[int, Standing]] = standings.now_at(view.conn, ids)
+        self.stand: Mapping[int, Mapping[int, Standing]] = then.stand(view, ids, at)
         plans = move_store.planned_for(view.conn, ids)
+        if at is not None:
+            # What was planned at an instant that is past is not known any more.
+            plans = [p for p in plans if p.instant > at] if at > view.now else []
         stood = {s.revision for stages in self.stand.values() for s in stages.values()}
         self._numbers = revisions.numbers(view.conn, stood | {p.revision for p in plans if p.revision})
         self._named = permission.whole_among(view, {p.dispatch for p in plans})
@@ -126,12 +138,46 @@ def _sections(view: View, ids: set[int]) -> dict[int, dict[str, str]]:
     }
 
 
-def lines(view: View, rows: Sequence[Listed]) -> list[dict[str, Any]]:
-    """Editions as a list shows them, from their summaries."""
+def lines(view: View, rows: Sequence[Listed], at: int | None = None) -> list[dict[str, Any]]:
+    """Editions as a list shows them, from their summaries; at another instant with what stood or will stand, and what they were
+    called."""
     editions = store.editions_among(view.conn, [r.entry for r in rows], {r.locale for r in rows})
-    known = Known(view, [e.id for e in editions.values()], [r.section for r in rows])
+    known = Known(view, [e.id for e in editions.values()], [r.section for r in rows], at)
     starts = short.among(view.conn, "entry", [r.uuid for r in rows])
-    return [_line(known, row, editions, starts[row.uuid]) for row in rows]
+    if at is None:
+        return [_line(known, row, editions, starts[row.uuid]) for row in rows]
+    return _lines_then(known, rows, editions, starts, at)
+
+
+def _lines_then(
+    known: Known,
+    rows: Sequence[Listed],
+    editions: Mapping[tuple[int, str], Edition],
+    starts: Mapping[str, str],
+    at: int,
+) -> list[dict[str, Any]]:
+    """The same at another instant: called as what stands at release calls it, or else as its draft did."""
+    view = known.view
+    heads = revisions.drafts_at(view.conn, [e.id for e in editions.values()], min(at, view.now))
+    was = {
+        key: replace(e, head=heads[e.id].id, head_number=heads[e.id].number)
+        for key, e in editions.items()
+        if e.id in heads
+    }
+    out = {e: s[RELEASE].revision for e, s in known.stand.items() if RELEASE in s}
+    shown = {e.id: out.get(e.id, e.tip) for e in was.values()}
+    contents = revisions.contents(view.conn, shown.values())
+    lines: list[dict[str, Any]] = []
+    for row in rows:
+        own = was.get((row.entry, row.locale))
+        if own is None:
+            continue
+        line = _line(known, row, was, starts[row.uuid])
+        title = view.setup.types[row.type].title
+        head = heads[own.id]
+        told = {"title": str(contents[shown[own.id]].fields.get(title) or ""), "missing": [], "behind": False}
+        lines.append(line | told | {"updated_at": iso(head.at), "author": head.author})
+    return lines
 
 
 def _line(
@@ -158,19 +204,19 @@ def _line(
     }
 
 
-def outline_lines(view: View, found: Sequence[Line]) -> list[dict[str, Any]]:
-    """Entries as the outline shows them."""
+def outline_lines(view: View, found: Sequence[Line], at: int | None = None) -> list[dict[str, Any]]:
+    """Entries as the outline shows them, now or at another instant."""
     ids = [one.place.entry for one in found]
     editions = store.editions_among(view.conn, ids, {one.locale for one in found})
     entries = store.by_ids(view.conn, set(ids))
-    known = Known(view, [e.id for e in editions.values()])
+    known = Known(view, [e.id for e in editions.values()], at=at)
     all_of_it = access.reads_all(view.identity)
     readable = set() if all_of_it else permission.readable_among(view, ids)
     out = []
     for one in found:
-        at, kind = (one.place.entry, one.locale), view.setup.type(one.type)
-        own, common = editions.get(at), editions.get((one.place.entry, COMMON))
-        told = own is not None and (all_of_it or at in readable)
+        key, kind = (one.place.entry, one.locale), view.setup.type(one.type)
+        own, common = editions.get(key), editions.get((one.place.entry, COMMON))
+        told = own is not None and (all_of_it or key in readable)
         out.append(
             {
                 "id": one.uuid,

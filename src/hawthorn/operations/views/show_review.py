@@ -177,8 +177,11 @@ def acts(
     latest: Decided | None,
     stand: Mapping[int, Mapping[int, Standing]],
     gate: GateAhead | None,
+    *,
+    elsewhen: bool = False,
 ) -> list[dict[str, Any]]:
-    """Every act there is for an edition now: allowed or not, and why not. `gate` is the one ahead, as `around` gives it."""
+    """Every act there is for an edition now: allowed or not, and why not. `gate` is the one ahead, as `around` gives it; at another
+    instant (`elsewhen`) nothing is done."""
     out: list[dict[str, Any]] = []
 
     def offer(
@@ -186,7 +189,9 @@ def acts(
     ) -> None:
         about = permission.subject(view, row, tag, stage)
         reason = "" if fits or why_not is None else view.say(why_not)
-        if row.archived_at is not None:
+        if elsewhen:
+            fits, reason = False, view.say("show.another_instant")
+        elif row.archived_at is not None:
             fits, reason = False, view.say("drafts.in_archive")
         if fits and not permission.may(view, verb, about):
             refused = permission.refusal(view, verb, about)

@@ -20,7 +20,7 @@ from hawthorn.operations.content.entries import Saved
 from hawthorn.operations.release import review
 from hawthorn.operations.runtime.act import Act, Desk, View
 from hawthorn.operations.search import finding
-from hawthorn.operations.views import show, show_lines
+from hawthorn.operations.views import show, show_lines, then
 from hawthorn.service.context import Answer, Asked, AtDesk, IfMatch, Once, Who, fingerprint
 from hawthorn.service.kept import Answered, keeping, kept_of
 from hawthorn.service.paging import Paged
@@ -30,6 +30,9 @@ from hawthorn.store.entries import DRAFT_STRAND
 from hawthorn.wire.problems import Problem
 
 router = area("/api/entries", "entries")
+Then = Annotated[
+    str, Query(description="The instant or day to look at, past or to come; now when not given.")
+]
 
 
 SAVING = {**REFUSALS, 428: {"model": Problem}, 412: {"model": wire.views.ConflictProblem | Problem}}
@@ -45,7 +48,7 @@ async def listing(me: Who, desk: AtDesk, paged: Paged, asked: Asked, request: Re
 
     def look(view: View) -> Answered:
         rows, more = finding.listing(view, asked, limit=paged.limit, cursor=paged.cursor)
-        return paged.whole(show_lines.lines(view, rows), more)
+        return paged.whole(show_lines.lines(view, rows, then.instant_of(asked.at)), more)
 
     return await kept_of(request).answer(me, request, lambda: desk.read(me, look))
 
@@ -187,15 +190,24 @@ def source(id: str, me: Who, desk: AtDesk, response: Response) -> Answer:
 
 
 @router.get("/{id}/{locale}", response_model=wire.views.Entry, operation_id="entry", responses=REFUSALS)
-def entry(id: str, locale: str, me: Who, desk: AtDesk, response: Response, strand: str = "draft") -> Answer:
-    """An entry in one locale, with where it stands and what may be done next; its draft, or another strand."""
-    return _shown(desk, me, id, locale, response, strand)
+def entry(
+    id: str, locale: str, me: Who, desk: AtDesk, response: Response, strand: str = "draft", at: Then = ""
+) -> Answer:
+    """An entry in one locale, with where it stands and what may be done next; its draft, or another strand. At another instant as readers
+    saw it then or will see it, and else as it was drafted."""
+    return _shown(desk, me, id, locale, response, strand, at)
 
 
 def _shown(
-    desk: Desk, me: Identity, id: str, locale: str | None, response: Response, strand: str = "draft"
+    desk: Desk,
+    me: Identity,
+    id: str,
+    locale: str | None,
+    response: Response,
+    strand: str = "draft",
+    at: str = "",
 ) -> Answer:
-    answer = desk.read(me, lambda view: show.entry(view, id, locale, strand))
+    answer = desk.read(me, lambda view: show.entry(view, id, locale, strand, then.instant_of(at)))
     response.headers["ETag"] = answer["etag"]
     return answer
 

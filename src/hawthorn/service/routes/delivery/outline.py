@@ -50,7 +50,7 @@ def level(
     def look(view: View) -> Answer:
         where = _where(view, stage, at, within)
         lines, more = outline.below(view, below, where, locale, limit=paged.limit, cursor=paged.cursor)
-        items = show_lines.outline_lines(view, lines)
+        items = show_lines.outline_lines(view, lines, where.at)
         return paged.answer(items, more, allowed=outline.allowed_below(view, below))
 
     return desk.read(me, look)

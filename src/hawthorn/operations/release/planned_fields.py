@@ -1,0 +1,223 @@
+"""Fields that plan a move: a writer fills "Out until" and needs to know nothing of dispatches.
+
+What a draft says is looked at when an act is at its end (`Desk`, `last`). Who may let it go plans by saving; what others fill is a
+wish, which is confirmed when the revision is signed off for release. An emptied field calls the move off.
+"""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping
+from typing import Any
+
+from hawthorn.core import moves, timeline
+from hawthorn.core.contenttypes import COMMON, ContentType
+from hawthorn.core.contenttypes.policy import past_of
+from hawthorn.core.errors import FieldProblem, HawthornError, Invalid
+from hawthorn.core.fields import Field
+from hawthorn.core.messages import said
+from hawthorn.core.timeline import PlannedTime
+from hawthorn.operations.access import permission
+from hawthorn.operations.release import (
+    going,
+    inside,
+    planning,
+    quiet_periods,
+    records,
+    set_fields,
+)
+from hawthorn.operations.release.lines import Lines, MoveRequest
+from hawthorn.operations.release.records import About
+from hawthorn.operations.runtime.act import Act, View
+from hawthorn.store import dispatches, entries, people, revisions, standings
+from hawthorn.store import moves as move_store
+from hawthorn.store import planned_fields as store
+from hawthorn.store.entries import Edition, Entry
+from hawthorn.store.planned_fields import PlannedField
+
+_COMING = ("planned", "held", "failed")
+
+
+def follow(act: Act) -> None:
+    """Plan, move or call off what the drafts that were saved in an act say, as far as whoever acts may; what was signed off is
+    confirmed."""
+    saved, ready, out = act.drafted, act.ready, act.released
+    act.drafted, act.ready, act.released = set(), set(), set()
+    for edition in sorted(out):
+        _renew(act, edition)
+    for edition in sorted(saved | ready):
+        row = entries.edition_by_id(act.conn, edition)
+        entry = entries.entry_by_id(act.conn, row.entry)
+        kind = act.setup.types.get(entry.type)
+        if kind is None or row.head is None or not kind.planning:
+            continue
+        _follow(act, kind, entry, row, confirmed=edition in ready)
+
+
+def _follow(act: Act, kind: ContentType, entry: Entry, edition: Edition, *, confirmed: bool) -> None:
+    values = revisions.content(act.conn, edition.tip).fields
+    before = store.of_edition(act.conn, edition.id)
+    for spec in kind.planning:
+        if spec.shared != (edition.locale == COMMON):
+            continue
+        value, row = values.get(spec.name), before.get(spec.name)
+        wanted = json.dumps(value, sort_keys=True) if value else ""
+        if row is None and not wanted:
+            continue
+        changed = row is None or row.wanted != wanted
+        waits = row is not None and row.planned != wanted
+        if not changed and not (confirmed and waits):
+            continue
+        if changed and value:
+            _require_to_come(act, kind, spec, value)
+        _apply(act, entry, edition, spec, value, wanted, row, confirmed=confirmed)
+
+
+def _require_to_come(act: Act, kind: ContentType, spec: Field, value: Mapping[str, Any]) -> None:
+    instant = timeline.parse_instant(str(value["instant"]))
+    if instant <= act.now and past_of([kind.policy]) == "refuse":
+        raise Invalid([FieldProblem(spec.name, said("planned_fields.past", label=spec.label))])
+
+
+def _apply(
+    act: Act,
+    entry: Entry,
+    edition: Edition,
+    spec: Field,
+    value: Mapping[str, Any] | None,
+    wanted: str,
+    row: PlannedField | None,
+    *,
+    confirmed: bool,
+) -> None:
+    """Bring the dispatch of a field in line with what it says, or keep it as a wish."""
+    about = permission.subject(act, entry, edition.locale)
+    stood = standings.stood(act.conn, entry.id)
+    may = confirmed or permission.may(act, moves.of(spec.move).asks(stood), about)
+    dispatch, planned, trouble = (row.dispatch, row.planned, "") if row else (None, "", "")
+    live = row is not None and row.state in _COMING
+    if may:
+        try:
+            with act.trying():
+                if live and row is not None and row.dispatch is not None:
+                    dispatch = _moved(act, row.dispatch, value)
+                elif value:
+                    dispatch = _planned(act, entry, edition, spec, value, confirmed=confirmed)
+                planned = wanted
+        except HawthornError as error:
+            trouble = act.say(error.message)
+    if not wanted and planned == wanted:
+        store.drop(act.conn, edition.id, spec.name)
+        return
+    store.keep(
+        act.conn,
+        edition.id,
+        spec.name,
+        wanted=wanted,
+        dispatch=dispatch,
+        planned=planned,
+        trouble=trouble,
+        actor=act.identity.id if row is None or row.wanted != wanted else row.actor,
+        at=act.now,
+    )
+
+
+def _time(act: Act, value: Mapping[str, Any]) -> PlannedTime:
+    instant = timeline.parse_instant(str(value["instant"]))
+    if instant <= act.now:
+        return PlannedTime(act.now, "", act.identity.zone, "")
+    return PlannedTime(instant, str(value["wall"]), str(value["zone"]), str(value.get("fold") or ""))
+
+
+def _moved(act: Act, dispatch: int, value: Mapping[str, Any] | None) -> int | None:
+    """Give a dispatch the time that a field says, or call it off."""
+    if value is None:
+        inside.let_go(act, dispatch)
+        dispatches.end(act.conn, dispatch, "cancelled", act.now, None)
+        going.tell(act, "dispatch.cancelled", dispatch)
+        return None
+    time = _time(act, value)
+    quiet_periods.require_none(act, going.lines_of(act, dispatch), time.instant)
+    dispatches.move_instant(act.conn, dispatch, time)
+    dispatches.put(act.conn, dispatch, "planned")
+    going.tell(act, "dispatch.replanned", dispatch)
+    return dispatch
+
+
+def _planned(
+    act: Act,
+    entry: Entry,
+    edition: Edition,
+    spec: Field,
+    value: Mapping[str, Any],
+    *,
+    confirmed: bool,
+) -> int:
+    """Plan the move of a field; returns the dispatch."""
+    verb, time = moves.asked(spec.move), _time(act, value)
+    here = [edition.locale]
+    if edition.locale == COMMON:
+        here = [e.locale for e in entries.editions(act.conn, entry.id) if e.locale != COMMON and e.head]
+    payload = {**spec.payload, "field": spec.name} if verb.writes else spec.payload
+    asked = [
+        MoveRequest(entry.uuid, tag, verb.name, payload=payload, follows=verb.leads and not verb.writes)
+        for tag in (here[:1] if verb.shelves else here)
+    ]
+    lines = Lines()
+    for request in set_fields.written(act, asked, time.instant, asking=not confirmed):
+        planning.lines_for(act, request, lines)
+    quiet_periods.require_none(act, lines, time.instant)
+    title = permission.title(act, entry.id, None if edition.locale == COMMON else edition.locale)
+    name = f"{spec.label}: {title or act.say('common.untitled')}"[:120]
+    owner = people.actor(act.conn, act.identity.id)
+    about = About(name, "", owner.handle if owner is not None and owner.kind == "person" else None)
+    _, made = records.added(act, "planned", time, about)
+    move_store.add_moves(act.conn, made, [x.as_new() for x in lines])
+    inside.attach(act, made, lines)
+    going.tell(act, "dispatch.planned", made)
+    return made
+
+
+def _renew(act: Act, edition: int) -> None:
+    """Write what a field sets anew in what has come out."""
+    for row in store.of_edition(act.conn, edition).values():
+        if row.state not in _COMING or row.dispatch is None:
+            continue
+        for move in move_store.asked(act.conn, row.dispatch):
+            if move.verb not in moves.WRITING or move.revision is None:
+                continue
+            number = revisions.number(act.conn, move.revision)
+            payload = going.payload_of(move)
+            request = MoveRequest(move.uuid, move.locale, move.verb, number, payload=payload)
+            for one in set_fields.renewed(
+                act, [request], row.instant or act.now, asking=False, beside=row.dispatch
+            ):
+                line = Lines()
+                planning.lines_for(act, one, line)
+                move_store.bring(act.conn, row.dispatch, move.edition, line[0].revision)
+                inside.attach(act, row.dispatch, line)
+
+
+def shown(
+    view: View, kind: ContentType, editions: Mapping[str, Edition], locale: str
+) -> list[dict[str, Any]]:
+    """What came of the fields of an edition that plan something: planned, a wish that waits for a sign-off, or what was in the way."""
+    out: list[dict[str, Any]] = []
+    for tag in (locale, COMMON):
+        edition = editions.get(tag)
+        for name, row in (store.of_edition(view.conn, edition.id) if edition is not None else {}).items():
+            spec = kind.field(name)
+            if spec is None or spec.kind != "planned":
+                continue
+            seen = row.dispatch is not None and permission.whole(view, row.dispatch)
+            out.append(
+                {
+                    "field": name,
+                    "verb": spec.move,
+                    "state": row.state or "" if row.planned == row.wanted else "wish",
+                    "dispatch": row.uuid if seen else None,
+                    "instant": timeline.iso(row.instant) if row.instant is not None else None,
+                    "trouble": row.trouble,
+                }
+            )
+    return out

@@ -1,0 +1,70 @@
+"""Entries as they are at another instant: what stood of them or will stand, and what was drafted. Of the past from the records, of the
+future from what is planned."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import replace
+
+from hawthorn.core import moves, timeline
+from hawthorn.core.timeline import Standing
+from hawthorn.operations.release import planning, workflows
+from hawthorn.operations.runtime.act import View
+from hawthorn.store import entries, revisions, standings
+from hawthorn.store import moves as move_store
+from hawthorn.store.entries import Edition
+from hawthorn.store.moves import PlannedMove
+
+Stand = dict[int, dict[int, Standing]]
+
+
+def instant_of(text: str) -> int | None:
+    """The instant that was asked for: a day or RFC 3339; None for now."""
+    return timeline.day_or_instant(text) if text else None
+
+
+def stand(view: View, editions: Iterable[int], at: int | None) -> Stand:
+    """What stands of some editions at an instant, by edition and stage."""
+    ids = list(editions)
+    if at is None:
+        return standings.now_at(view.conn, ids)
+    if at <= view.now:
+        return standings.stood_at(view.conn, ids, at)
+    found = standings.now_at(view.conn, ids)
+    for move in move_store.planned_for(view.conn, ids):
+        if move.instant <= at:
+            _lay(view, found.setdefault(move.edition, {}), move)
+    return found
+
+
+def _lay(view: View, here: dict[int, Standing], move: PlannedMove) -> None:
+    """Lay a planned move over what stands of its edition."""
+    verb = moves.of(move.verb)
+    revision = _brought(view, move)
+    if verb.ends or verb.shelves:
+        here.clear()
+    elif verb.leaves_with(revision):
+        here.pop(move.stage, None)
+    elif revision is not None:
+        here[move.stage] = Standing(0, move.edition, move.stage, revision, move.instant)
+
+
+def _brought(view: View, move: PlannedMove) -> int | None:
+    if not move.follows:
+        return move.revision
+    row = entries.edition_by_id(view.conn, move.edition)
+    flow = workflows.of(view, entries.entry_by_id(view.conn, row.entry), row.locale)
+    return planning.approved(view, flow, row)
+
+
+def drafted(view: View, editions: Mapping[str, Edition], at: int | None) -> dict[str, Edition]:
+    """Editions, by locale, with the draft that each had at an instant; without those that had none yet. What will be drafted is what is
+    drafted now."""
+    if at is None or at > view.now:
+        return dict(editions)
+    heads = revisions.drafts_at(view.conn, [e.id for e in editions.values()], at)
+    return {
+        tag: replace(one, head=heads[one.id].id, head_number=heads[one.id].number)
+        for tag, one in editions.items()
+        if one.id in heads
+    }

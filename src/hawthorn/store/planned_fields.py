@@ -1,0 +1,61 @@
+"""What writers asked for in fields that plan a move."""
+
+from __future__ import annotations
+
+import sqlite3
+from dataclasses import dataclass
+
+from hawthorn.store import shaped
+
+
+@dataclass(frozen=True, slots=True)
+class PlannedField:
+    """A field that plans a move: what its draft says (`wanted`, JSON, empty for nothing), the dispatch that does it with its state and
+    instant, what it was planned by, and what kept it from being planned."""
+
+    edition: int
+    field: str
+    wanted: str
+    dispatch: int | None
+    planned: str
+    trouble: str
+    actor: int
+    at: int
+    uuid: str | None
+    state: str | None
+    instant: int | None
+
+
+_SHOWN = (
+    "SELECT f.*, d.uuid, d.state, d.instant FROM planned_field f LEFT JOIN dispatch d ON d.id = f.dispatch "
+)
+
+
+def of_edition(conn: sqlite3.Connection, edition: int) -> dict[str, PlannedField]:
+    """What an edition's fields ask for, by field."""
+    rows = shaped.every(PlannedField, conn.execute(_SHOWN + "WHERE f.edition = ?", (edition,)))
+    return {row.field: row for row in rows}
+
+
+def keep(
+    conn: sqlite3.Connection,
+    edition: int,
+    field: str,
+    *,
+    wanted: str,
+    dispatch: int | None,
+    planned: str,
+    trouble: str,
+    actor: int,
+    at: int,
+) -> None:
+    """Keep what a field asks for."""
+    conn.execute(
+        "INSERT OR REPLACE INTO planned_field VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
+        (edition, field, wanted, dispatch, planned, trouble, actor, at),
+    )
+
+
+def drop(conn: sqlite3.Connection, edition: int, field: str) -> None:
+    """Forget what a field asked for."""
+    conn.execute("DELETE FROM planned_field WHERE edition = ? AND field = ?", (edition, field))

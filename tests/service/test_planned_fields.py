@@ -1,0 +1,250 @@
+"""Fields that plan a move: filled like any other, wished for or planned, moved, emptied."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from hawthorn.core import contenttypes
+from hawthorn.core.errors import Invalid
+from hawthorn.core.timeline import SECOND, iso
+from hawthorn.operations.content import changing, entries
+from hawthorn.operations.delivery import reading
+from hawthorn.operations.delivery.reading import Place
+from hawthorn.operations.release import dispatches, quiet_periods, review
+from hawthorn.operations.release.lines import MoveRequest, When
+from hawthorn.operations.release.quiet_periods import Times
+from hawthorn.operations.views import show
+from hawthorn.store import revisions
+from tests.service.made import House
+
+FIELDS = [
+    {"name": "out_from", "kind": "planned", "label": "Out from", "move": "release"},
+    {"name": "out_until", "kind": "planned", "label": "Out until", "move": "withdraw"},
+    {
+        "name": "renamed",
+        "kind": "planned",
+        "label": "Renamed",
+        "move": "set",
+        "payload": {"fields": {"title": "Over"}},
+    },
+]
+
+
+@pytest.fixture
+def house(tmp_path: Path) -> Iterator[House]:
+    made = House(tmp_path)
+    add_fields(made, FIELDS)
+    yield made
+    made.close()
+
+
+def add_fields(house: House, fields: list[dict[str, Any]], **more: Any) -> None:
+    def define(act: Any) -> None:
+        now = contenttypes.to_dict(act.setup.types["page"])
+        changing.define_type(act, {**now, "fields": [*now["fields"], *fields], **more})
+
+    house.do("ida", define)
+
+
+def at(house: House, seconds: float) -> dict[str, str]:
+    return {"wall": iso(house.clock.at + round(seconds * SECOND))[:19], "zone": "UTC"}
+
+
+def save(house: House, page: str, who: str = "wim", **fields: Any) -> None:
+    def do(act: Any) -> Any:
+        base = entries.current_base(act, entries.store.entry(act.conn, page).id, "en")
+        return entries.save(act, page, "en", fields, base)
+
+    house.do(who, do)
+
+
+def states(house: House, page: str) -> dict[str, str]:
+    found = house.desk.read(house.who("ida"), lambda v: show.entry(v, page, "en"))["planned_fields"]
+    return {one["field"]: one["state"] for one in found}
+
+
+def dispatch_of(house: House, page: str, field: str) -> str:
+    found = house.desk.read(house.who("ida"), lambda v: show.entry(v, page, "en"))["planned_fields"]
+    return next(str(one["dispatch"]) for one in found if one["field"] == field)
+
+
+def signed(house: House, page: str) -> None:
+    number = house.desk.read(house.who("oda"), lambda v: show.entry(v, page, "en"))["revision"]["number"]
+    house.do("wim", lambda a: review.submit(a, page, "en"))
+    house.do("oda", lambda a: review.sign_off(a, page, "en", number))
+
+
+def test_who_may_release_plans_by_filling_the_field(house: House) -> None:
+    page = house.page("Fog")
+    save(house, page, "ida", out_from=at(house, 600), out_until=at(house, 1200))
+    assert states(house, page) == {"out_from": "planned", "out_until": "planned"}
+    first, second = (dispatch_of(house, page, f) for f in ("out_from", "out_until"))
+    assert first != second, "each is a dispatch of its own"
+    signed(house, page)
+    house.later(700)
+    assert (house.is_out(page), house.state(first)) == (True, "gone"), "what was approved by then went"
+    house.later(700)
+    assert (house.is_out(page), house.state(second)) == (False, "gone")
+
+
+def test_what_a_writer_fills_is_a_wish_that_the_sign_off_confirms(house: House) -> None:
+    page = house.page("Fog")
+    save(house, page, out_from=at(house, 600))
+    assert states(house, page) == {"out_from": "wish"}
+    house.later(10)
+    signed(house, page)
+    assert states(house, page) == {"out_from": "planned"}
+    house.later(700)
+    assert house.is_out(page)
+
+
+def test_another_time_moves_it_and_an_empty_field_calls_it_off(house: House) -> None:
+    page = house.page("Fog")
+    save(house, page, "ida", out_from=at(house, 600))
+    made = dispatch_of(house, page, "out_from")
+    save(house, page, "ida", out_from=at(house, 6000))
+    assert dispatch_of(house, page, "out_from") == made, "it is the same dispatch"
+    house.later(700)
+    assert house.state(made) == "planned"
+    save(house, page, "ida", title="Another title")
+    assert house.state(made) == "planned", "other changes leave it"
+    save(house, page, "ida", out_from=None)
+    assert (house.state(made), states(house, page)) == ("cancelled", {})
+
+
+def test_who_may_not_plan_does_not_move_or_call_off_what_is_planned_before_it_is_signed_off(
+    house: House,
+) -> None:
+    page = house.page("Fog")
+    save(house, page, "ida", out_until=at(house, 6000))
+    made = dispatch_of(house, page, "out_until")
+    save(house, page, out_until=None)
+    assert (house.state(made), states(house, page)) == ("planned", {"out_until": "wish"})
+    signed(house, page)
+    assert (house.state(made), states(house, page)) == ("cancelled", {})
+
+
+def test_a_field_is_set_at_its_time_as_whoever_signed_off_saw_it(house: House) -> None:
+    page = house.page("Fog")
+    save(house, page, renamed=at(house, 600))
+    signed(house, page)
+    assert states(house, page) == {"renamed": "planned"}
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")]))
+    save(house, page, body="<p>More.</p>")
+    signed(house, page)
+    # Released again: what is set is set in that, as it says so itself.
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")]))
+    ahead = house.clock.at + 700 * SECOND
+    assert title_at(house, page, ahead) == "Over", "foreseen"
+    house.later(700)
+    found = house.desk.read(house.who("ida"), lambda v: show.entry(v, page, "en"))
+    assert (found["fields"]["title"], house.state(dispatch_of(house, page, "renamed"))) == ("Over", "gone")
+
+
+def test_a_field_is_not_set_by_what_is_only_drafted(house: House) -> None:
+    page = house.signed("Fog")
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")]))
+    save(house, page, "ida", renamed=at(house, 600))
+    made = dispatch_of(house, page, "renamed")
+    house.later(700)
+    assert house.state(made) == "held", "nobody approved a revision that says so"
+    assert title_at(house, page, house.clock.at) == "Fog"
+
+
+def test_a_dispatch_of_a_field_that_was_moved_by_hand_needs_a_sign_off(house: House) -> None:
+    page = house.page("Fog")
+    save(house, page, renamed=at(house, 600))
+    signed(house, page)
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")]))
+    made = dispatch_of(house, page, "renamed")
+    when = When(instant=iso(house.clock.at + 300 * SECOND))
+    house.do("ida", lambda a: dispatches.replan(a, made, when))
+    house.later(700)
+    assert house.state(made) == "held", "another time than the one that was approved"
+
+
+def title_at(house: House, page: str, instant: int) -> Any:
+    def look(view: Any) -> Any:
+        edition = entries.store.edition(view.conn, entries.store.entry(view.conn, page).id, "en")
+        found = reading.revision_at(view, edition.id, Place(at=instant))
+        return revisions.content(view.conn, found[0]).fields["title"] if found else None
+
+    return house.desk.read(house.who("ida"), look)
+
+
+def test_a_time_that_is_past_or_none_is_refused_with_the_field(house: House) -> None:
+    page = house.page("Fog")
+    for value, match in (
+        (at(house, -600), "is past"),
+        ({"wall": "2027-03-28T02:30", "zone": "Europe/Paris"}, "out_from|Out from"),
+        ({"wall": "2027-10-31T02:30", "zone": "Europe/Paris"}, "out_from|Out from"),
+        ({"wall": "2027-03-28T09:00", "zone": "Mars/Base"}, "out_from|Out from"),
+        ("soon", "out_from|Out from"),
+    ):
+        with pytest.raises(Invalid) as refused:
+            save(house, page, "ida", out_from=value)
+        said = str(refused.value.facts)
+        assert "out_from" in said, (match, said)
+    assert states(house, page) == {}
+    assert house.desk.read(house.who("ida"), lambda v: show.entry(v, page, "en"))["revision"]["number"] == 1
+
+
+def test_what_keeps_it_from_being_planned_is_said_and_the_text_is_saved(house: House) -> None:
+    quiet = Times("2027-01-15T08:00", "2027-01-15T23:00", "UTC", "", "The site moves.")
+    house.do("ida", lambda a: quiet_periods.add(a, quiet))
+    page = house.page("Fog")
+    save(house, page, "ida", title="Mist", out_from=at(house, 600))
+    shown = house.desk.read(house.who("ida"), lambda v: show.entry(v, page, "en"))
+    assert shown["fields"]["title"] == "Mist"
+    one = shown["planned_fields"][0]
+    assert (one["state"], one["dispatch"]) == ("wish", None)
+    assert "The site moves." in one["trouble"]
+
+
+def test_what_went_is_not_done_again_when_the_draft_is_saved(house: House) -> None:
+    page = house.page("Fog")
+    save(house, page, "ida", out_until=at(house, 6000), out_from=at(house, 600))
+    signed(house, page)
+    house.later(700)
+    save(house, page, "ida", title="More")
+    assert states(house, page)["out_from"] == "gone"
+    with house.desk.db.read() as conn:
+        count = conn.execute("SELECT count(*) FROM dispatch").fetchone()[0]
+    assert count == 2
+
+
+@pytest.mark.parametrize(
+    ("field", "where"),
+    [
+        ({"move": "remove"}, "fields.x.move"),
+        ({}, "fields.x.move"),
+        ({"move": "advance"}, "fields.x.payload.stage"),
+        ({"move": "set", "payload": {"fields": {"nothing": 1}}}, "fields.x.payload.fields.nothing"),
+        ({"move": "set", "payload": {"fields": {"title": 7}}}, "fields.x.payload.fields.title"),
+        ({"move": "set", "payload": {"fields": {"out_from": ""}}}, "fields.x.payload.fields.out_from"),
+        ({"move": "release", "many": True}, "fields.x.move"),
+        ({"move": "release", "kind": "line"}, "fields.x.move"),
+    ],
+)
+def test_a_planned_field_that_could_do_nothing_is_refused_by_name(
+    house: House, field: dict[str, Any], where: str
+) -> None:
+    with pytest.raises(Invalid) as refused:
+        add_fields(house, [{"name": "x", "kind": "planned", "label": "X", **field}])
+    assert where in [p.where for p in refused.value.facts["problems"]]
+
+
+def test_a_shared_field_is_about_every_locale(house: House) -> None:
+    add_fields(
+        house, [{"name": "over", "kind": "planned", "label": "Over", "move": "archive", "shared": True}]
+    )
+    page = house.signed("Fog")
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")]))
+    save(house, page, "ida", over=at(house, 600))
+    house.later(700)
+    assert not house.is_out(page)
+    assert house.desk.read(house.who("ida"), lambda v: show.entry(v, page, "en"))["archived_at"]
