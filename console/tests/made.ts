@@ -47,6 +47,7 @@ export function entry(fields: Record<string, unknown> = {}, etag = '"1-1"'): Ent
     created_at: "2026-11-01T00:00:00Z",
     archived_at: null,
     planned_fields: [],
+    at: null,
     jobs: [],
   };
 }

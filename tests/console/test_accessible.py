@@ -290,17 +290,38 @@ def added(page: Page) -> None:
     expect(page.get_by_label("With all that lies below")).to_be_visible()
 
 
+def elsewhen(page: Page) -> None:
+    page.get_by_role("button", name="Look at another instant").click()
+    bar = page.get_by_role("region", name="The instant that is shown")
+    bar.get_by_label("At").fill("in three days 9")
+    page.keyboard.press("Enter")
+    expect(bar.get_by_role("button", name="Back to now")).to_be_visible()
+
+
+def signing(page: Page) -> None:
+    page.get_by_role("button", name="Sign off all").click()
+    expect(page.get_by_role("dialog", name="Sign off “Boats in spring”")).to_be_visible()
+
+
+def setting(page: Page) -> None:
+    page.get_by_role("button", name="More actions").click()
+    page.get_by_role("button", name="Change fields at a time…").click()
+    dialog = page.get_by_role("dialog", name="Change fields at a time")
+    dialog.get_by_role("checkbox", name="Title", exact=True).check()
+    expect(dialog.get_by_role("textbox", name="Title", exact=True)).to_be_visible()
+
+
 Walk = tuple[str, str, tuple[Callable[[Page], None], ...]]
 WALKS: dict[str, Walk] = {
     "my work": ("oda", "/", (keys, told, box, compared_here, helped)),
-    "entries": ("ida", "/entries", (view, narrow, bulk)),
+    "entries": ("ida", "/entries", (view, narrow, bulk, elsewhen)),
     "start": ("wim", "/entries", (start,)),
     "entry": (
         "wim",
         "/entries/{lamp}/en",
         (history, search_and_sharing, link, naming, links, panes, put_in, wide),
     ),
-    "entry out": ("ida", "/entries/{boat}/en", (plan, commission)),
+    "entry out": ("ida", "/entries/{boat}/en", (plan, commission, setting)),
     "compared": ("wim", "/entries/{boat}/en", (compare, fork)),
     "arabic": ("sami", "/entries/{winter}/ar", ()),
     "timetable": ("ida", "/timetable", (week, month, begun)),
@@ -308,7 +329,7 @@ WALKS: dict[str, Walk] = {
     "spread": ("ida", "/entries?type=label", (spread,)),
     "calendars": ("ida", "/timetable", (subscribing,)),
     "dispatch": ("ida", "/timetable/{regatta}", (retimed,)),
-    "open dispatch": ("ida", "/timetable/{boats}", (described,)),
+    "open dispatch": ("ida", "/timetable/{boats}", (described, signing)),
     "dispatch that went": ("ida", "/timetable/{sundays}", (undone,)),
     "adding": ("oda", "/outline", (added,)),
     "translation": ("mina", "/translation", ()),

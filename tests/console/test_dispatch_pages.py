@@ -312,6 +312,35 @@ def test_a_page_is_written_inside_a_dispatch_reviewed_with_it_and_seen_as_it_wil
     assert running.as_("ida").entry(entry.id, "en").title == "Slipway, rebuilt", "and it is in the draft"
 
 
+def test_the_whole_console_stands_at_another_instant_and_goes_back_to_now(
+    running: Running, open_as: Open
+) -> None:
+    entry = running.signed("Tide board")
+    when = {"wall": "2031-05-14T09:00", "zone": "Europe/London"}
+    running.as_("ida").dispatch([{"id": entry.id, "locale": "en"}], when=when)
+    page = open_as("ida", "/entries?type=notice")
+    bar = page.get_by_role("region", name="The instant that is shown")
+    page.get_by_role("button", name="Look at another instant").click()
+    bar.get_by_label("At").fill("15.5.2031 9:00")
+    page.keyboard.press("Enter")
+    expect(bar).to_contain_text("As it will be: Thu, 15 May 2031, 09:00")
+    expect(page.get_by_role("button", name="Start an entry")).to_have_count(0)
+    page.get_by_role("link", name="Tide board").first.click()
+    expect(page.get_by_text("Release 1")).to_be_visible()
+    for act in ("Save draft", "Release or plan", "Submit for review", "More actions"):
+        expect(page.get_by_role("button", name=act)).to_have_count(0)
+    expect(page.get_by_label("Title", exact=True)).to_have_attribute("readonly", "")
+    # It stays there over a reload, and one act goes back.
+    page.reload()
+    expect(bar).to_be_visible()
+    bar.get_by_label("At").fill("13.5.2031 9:00")
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("Release 1")).to_have_count(0)
+    bar.get_by_role("button", name="Back to now").click()
+    expect(bar).to_have_count(0)
+    expect(page.get_by_role("button", name="Save draft")).to_be_visible()
+
+
 def test_an_entry_is_put_into_the_archive_found_there_and_brought_back(
     running: Running, open_as: Open
 ) -> None:

@@ -27,7 +27,9 @@
     onChange: () => void;
   }
   let { entry, onEntry, onChange }: Props = $props();
-  const editor = untrack(() => new Editor(entry, localStorage, session.me?.handle));
+  const editor = untrack(
+    () => new Editor(entry, entry.at ? sessionStorage : localStorage, session.me?.handle),
+  );
   let version = $state(0);
   const preview = new Preview();
   const comments = commentsOn(
@@ -66,7 +68,7 @@
     now.missing.filter((one) => one.field.startsWith(`${name}:`)).map((one) => one.label);
   const foreign = $derived(entry.locale !== entry.source_locale);
   /** Whether others can be met here: on the draft of an edition that is there. */
-  const shared = $derived(entry.exists && onDraft);
+  const shared = $derived(entry.exists && onDraft && !entry.at);
   $effect(() => {
     if (!comments.opened) return;
     pane = "comments";
@@ -197,7 +199,7 @@
       onclick={save}>{editor.saving ? t("entry.saving") : t("entry.save")}</Button
     >
   {/if}
-  {#if onDraft}<ActBar entry={now} dirty={editor.dirty} onEntry={replace} {onChange} />{/if}
+  {#if onDraft && !now.at}<ActBar entry={now} dirty={editor.dirty} onEntry={replace} {onChange} />{/if}
 </EntryHead>
 
 <StrandBar entry={now} {mayWrite} {onChange} />

@@ -5,11 +5,12 @@
   import Waiting from "../../ui/Waiting.svelte";
   import type { Entry } from "../../lib/api";
   import { t } from "../../lib/i18n";
+  import { moment } from "../../lib/state/moment.svelte";
   import { entryQuery } from "./queries";
   import { route } from "../../router";
 
   const params = $derived(route.params as { id: string; locale: string; name?: string });
-  const strand = $derived(params.name ? decodeURIComponent(params.name) : "draft");
+  const strand = $derived(params.name && !moment.at ? decodeURIComponent(params.name) : "draft");
   const entry = entryQuery(
     () => params.id,
     () => params.locale,
@@ -18,7 +19,7 @@
   const queries = useQueryClient();
 
   function see(changed: Entry): void {
-    queries.setQueryData(["entry", changed.id, changed.locale, changed.strand], changed);
+    queries.setQueryData(["entry", changed.id, changed.locale, changed.strand, moment.at], changed);
   }
 </script>
 
@@ -28,7 +29,7 @@
 {:else if !entry.data || entry.data.id !== params.id || entry.data.locale !== params.locale || entry.data.strand !== strand}
   <Waiting lines={8} />
 {:else}
-  {#key `${params.id}/${params.locale}/${strand}`}
+  {#key `${params.id}/${params.locale}/${strand}/${moment.at}`}
     <EntryDesk entry={entry.data} onEntry={see} onChange={() => queries.invalidateQueries()} />
   {/key}
 {/if}

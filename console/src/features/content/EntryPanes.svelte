@@ -14,7 +14,6 @@
   import type { Editor } from "../../lib/state/editor.svelte";
   import type { Entry } from "../../lib/api";
   import { t } from "../../lib/i18n";
-  import JobLineView from "../translation/JobLineView.svelte";
   import NowPane from "../delivery/NowPane.svelte";
   import Button from "../../ui/Button.svelte";
   import Menu from "../../ui/Menu.svelte";
@@ -117,9 +116,11 @@
         {:catch error}<Trouble {error} />{/await}
       {:else}
         <div class="flex flex-col gap-2">
-          {#each entry.jobs as job (job.id)}<JobLineView {job} />{:else}<p class="text-moss">
-              {t("jobs.none")}
-            </p>{/each}
+          {#each entry.jobs as job (job.id)}
+            {#await import("../translation/JobLineView.svelte")}<Waiting lines={1} />{:then part}<part.default
+                {job}
+              />{/await}
+          {:else}<p class="text-moss">{t("jobs.none")}</p>{/each}
         </div>
       {/if}
     </Tabs>

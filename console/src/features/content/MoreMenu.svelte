@@ -8,12 +8,11 @@
   import MenuLine from "../../ui/MenuLine.svelte";
   import FolderOutline from "flowbite-svelte-icons/FolderOutline.svelte";
   import FileLinesOutline from "flowbite-svelte-icons/FileLinesOutline.svelte";
-  import AdjustmentsHorizontalOutline from "flowbite-svelte-icons/AdjustmentsHorizontalOutline.svelte";
+  import ClockOutline from "flowbite-svelte-icons/ClockOutline.svelte";
   import ChevronRightOutline from "flowbite-svelte-icons/ChevronRightOutline.svelte";
   import CalendarMonthOutline from "flowbite-svelte-icons/CalendarMonthOutline.svelte";
   import DotsHorizontalOutline from "flowbite-svelte-icons/DotsHorizontalOutline.svelte";
   import FileCopyOutline from "flowbite-svelte-icons/FileCopyOutline.svelte";
-  import RectangleListOutline from "flowbite-svelte-icons/RectangleListOutline.svelte";
   import TrashBinOutline from "flowbite-svelte-icons/TrashBinOutline.svelte";
 
   /** What is done with an entry now and then: copied, made a template, removed. */
@@ -40,17 +39,14 @@
   <Menu label={t("more.label")} icon={DotsHorizontalOutline}>
     {#if session.may("write")}
       <MenuLine icon={FileCopyOutline} onclick={() => void copy()}>{t("more.copy")}</MenuLine>
-      <MenuLine icon={RectangleListOutline} onclick={() => (asking = "template")}
-        >{t("more.template")}</MenuLine
-      >
+      <MenuLine icon={FileLinesOutline} onclick={() => (asking = "template")}>{t("more.template")}</MenuLine>
     {/if}
     <MenuLine icon={CalendarMonthOutline} onclick={() => (asking = "add")}>{t("dispatch.add")}</MenuLine>
     {#if !entry.archived_at}
       {#if session.may("write") && entry.exists}
-        <MenuLine icon={FileLinesOutline} onclick={() => (asking = "inside")}>{t("more.inside")}</MenuLine>
-        <MenuLine icon={AdjustmentsHorizontalOutline} onclick={() => (asking = "set")}
-          >{t("more.set")}</MenuLine
+        <MenuLine icon={CalendarMonthOutline} onclick={() => (asking = "inside")}>{t("more.inside")}</MenuLine
         >
+        <MenuLine icon={ClockOutline} onclick={() => (asking = "set")}>{t("more.set")}</MenuLine>
       {/if}
       <MenuLine icon={ChevronRightOutline} onclick={() => onAct("advance")}>{t("more.advance")}</MenuLine>
       <MenuLine icon={FolderOutline} onclick={() => onAct("archive")}>{t("more.archive")}</MenuLine>

@@ -4,9 +4,7 @@
   import { toasts } from "../../lib/state/toasts.svelte";
   import { navigate } from "../../router";
   import Button from "../../ui/Button.svelte";
-  import Input from "../../ui/Input.svelte";
   import Popover from "../../ui/Popover.svelte";
-  import FormDialog from "../../ui/FormDialog.svelte";
 
   interface Props {
     entry: Entry;
@@ -15,10 +13,6 @@
   }
   let { entry, mayWrite, onChange }: Props = $props();
   let forking = $state(false);
-  let name = $state("");
-  let note = $state("");
-  let error = $state<unknown>(null);
-  let busy = $state(false);
   const open = $derived(entry.strands.filter((one) => one.open));
   const ended = $derived(entry.strands.filter((one) => !one.open));
   const base = $derived(`/entries/${entry.id}/${entry.locale}`);
@@ -30,27 +24,9 @@
     return strand === "draft" ? base : `${base}/strands/${encodeURIComponent(strand)}`;
   }
 
-  async function fork(event: SubmitEvent): Promise<void> {
-    event.preventDefault();
-    busy = true;
-    error = null;
-    try {
-      const path = { id: entry.id, locale: entry.locale };
-      const made = await sure(
-        api.POST("/api/entries/{id}/{locale}/strands", {
-          params: { path },
-          body: { name, note, revision: beside ? (entry.revision?.number ?? null) : null },
-        }),
-      );
-      forking = false;
-      name = note = "";
-      onChange();
-      await navigate(to(made.strand) as "/");
-    } catch (caught) {
-      error = caught;
-    } finally {
-      busy = false;
-    }
+  async function forked(strand: string): Promise<void> {
+    onChange();
+    await navigate(to(strand) as "/");
   }
 
   async function end(strand: string, again: boolean): Promise<void> {
@@ -132,17 +108,8 @@
   </nav>
 {/if}
 
-<FormDialog
-  bind:open={forking}
-  title={t("strands.forkTitle")}
-  go={t("strands.forkGo")}
-  {busy}
-  {error}
-  onsubmit={fork}
->
-  <p class="text-moss">{t("strands.about")}</p>
-  <label class="flex flex-col gap-1"
-    >{t("strands.name")}<Input bind:value={name} maxlength={60} required /></label
-  >
-  <label class="flex flex-col gap-1">{t("strands.note")}<Input bind:value={note} /></label>
-</FormDialog>
+{#if forking}
+  {#await import("./ForkDialog.svelte") then { default: ForkDialog }}
+    <ForkDialog {entry} onClose={() => (forking = false)} onDone={forked} />
+  {/await}
+{/if}

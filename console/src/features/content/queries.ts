@@ -1,15 +1,19 @@
 import { createQuery } from "@tanstack/svelte-query";
 import { api, pages, sure } from "../../lib/api";
+import { moment } from "../../lib/state/moment.svelte";
 import type { Decisions } from "../../lib/state/editor.svelte";
 
 /** An entry in one locale. */
 export function entryQuery(id: () => string, locale: () => string, strand: () => string = () => "draft") {
   return createQuery(() => ({
-    queryKey: ["entry", id(), locale(), strand()],
+    queryKey: ["entry", id(), locale(), strand(), moment.at],
     queryFn: () =>
       sure(
         api.GET("/api/entries/{id}/{locale}", {
-          params: { path: { id: id(), locale: locale() }, query: { strand: strand() } },
+          params: {
+            path: { id: id(), locale: locale() },
+            query: { strand: moment.at ? "draft" : strand(), at: moment.at },
+          },
         }),
       ),
   }));

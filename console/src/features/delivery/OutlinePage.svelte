@@ -10,6 +10,7 @@
   import type { OutlineLine } from "../../lib/api";
   import { t } from "../../lib/i18n";
   import { live } from "../../lib/state/live.svelte";
+  import { moment } from "../../lib/state/moment.svelte";
   import { toasts } from "../../lib/state/toasts.svelte";
   import { Outline, type Moved } from "../../lib/state/outline.svelte";
   import { session } from "../../lib/state/session.svelte";
@@ -31,13 +32,16 @@
   let going = $state<OutlineLine | null>(null);
   let start = $state<OutlineStart>();
   let first = true;
-  const drafts = $derived(!stage && !at);
+  const drafts = $derived(!stage && !at && !moment.at);
+  /** At another instant than now, what is out then is what is asked about. */
+  const shownStage = $derived(stage || (moment.at ? "release" : ""));
   const rows = $derived(outline.rows);
   const mayMove = $derived(drafts && session.may("write"));
   const stages = $derived([...stageNames({ after: true })]);
 
   $effect(() => {
-    const asked = { locale, stage, at: at ? new Date(at).toISOString() : "" };
+    const then = at ? new Date(at).toISOString() : moment.at;
+    const asked = { locale, stage: shownStage, at: then };
     void untrack(async () => {
       await outline.ask(asked);
       // The sites are open from the start: nobody comes to look at their names.
@@ -122,15 +126,15 @@
   >
   <label class="flex flex-col text-sm"
     >{t("outline.stage")}
-    <Select bind:value={stage}>
-      <option value="">{t("outline.drafts")}</option>
+    <Select bind:value={() => shownStage, (chosen) => (stage = chosen)}>
+      {#if !moment.at}<option value="">{t("outline.drafts")}</option>{/if}
       {#each stages as [name, label] (name)}<option value={name}>{label}</option>{/each}
     </Select></label
   >
-  <DateField time class="text-sm" label={t("outline.at")} bind:value={at} />
+  {#if !moment.at}<DateField time class="text-sm" label={t("outline.at")} bind:value={at} />{/if}
   {#if at}<Button onclick={() => (at = "")}>{t("outline.now")}</Button>{/if}
 </div>
-{#if !drafts}<p class="mb-3 rounded bg-wash px-3 py-2 text-slate" role="status">
+{#if !drafts && !moment.at}<p class="mb-3 rounded bg-wash px-3 py-2 text-slate" role="status">
     {t("outline.elsewhere")}
   </p>{/if}
 <p class="sr-only" role="status">{said}</p>

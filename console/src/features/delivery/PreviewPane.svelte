@@ -33,7 +33,12 @@
   const dispatch = untrack(
     () => entry.strands.find((one) => one.open && one.name === entry.strand)?.dispatch ?? "",
   );
-  const place = untrack(() => ({ stage: "draft", at: "", strand: dispatch ? "" : entry.strand, dispatch }));
+  const place = untrack(() => ({
+    stage: entry.at ? "release" : "draft",
+    at: entry.at ?? "",
+    strand: dispatch || entry.at ? "" : entry.strand,
+    dispatch: entry.at ? "" : dispatch,
+  }));
   void untrack(() => preview.open(entry.id, entry.locale, place));
   onDestroy(() => preview.close());
 

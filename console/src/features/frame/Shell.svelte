@@ -5,6 +5,7 @@
   import NotificationsMenu from "../collaboration/NotificationsMenu.svelte";
   import { t, when } from "../../lib/i18n";
   import { live } from "../../lib/state/live.svelte";
+  import { moment } from "../../lib/state/moment.svelte";
   import { toasts } from "../../lib/state/toasts.svelte";
   import { present } from "../../lib/state/present.svelte";
   import { Kept } from "../../lib/state/kept.svelte";
@@ -16,6 +17,7 @@
   import Menu from "../../ui/Menu.svelte";
   import MenuLine from "../../ui/MenuLine.svelte";
   import ArrowRightToBracketOutline from "flowbite-svelte-icons/ArrowRightToBracketOutline.svelte";
+  import ClockOutline from "flowbite-svelte-icons/ClockOutline.svelte";
   import KeyboardOutline from "flowbite-svelte-icons/KeyboardOutline.svelte";
   import MoonOutline from "flowbite-svelte-icons/MoonOutline.svelte";
   import QuestionCircleOutline from "flowbite-svelte-icons/QuestionCircleOutline.svelte";
@@ -38,6 +40,10 @@
 
   const queries = useQueryClient();
   $effect(() => live.follow(queries));
+
+  /** Whether another instant is being chosen. */
+  let standing = $state(false);
+  $effect(() => void document.documentElement.classList.toggle("then", !!moment.at));
 
   function here(to: string): boolean {
     return to === "/" ? route.pathname === "/" : route.pathname.startsWith(to);
@@ -139,6 +145,13 @@
         <span class="max-sm:sr-only">{live.connected ? t("live.on") : t("live.off")}</span>
       </span>
       <Button
+        icon={ClockOutline}
+        label={moment.at ? t("moment.elsewhere") : t("moment.open")}
+        aria-expanded={standing || !!moment.at}
+        class={moment.at ? "border-slate! text-slate!" : ""}
+        onclick={() => (standing = !standing)}
+      />
+      <Button
         icon={QuestionCircleOutline}
         label={t("help.open")}
         aria-expanded={helping.value}
@@ -159,6 +172,11 @@
         <MenuLine icon={ArrowRightToBracketOutline} onclick={logOut}>{t("login.out")}</MenuLine>
       </Menu>
     </header>
+    {#if standing || moment.at}
+      {#await import("./MomentBar.svelte") then part}<part.default
+          onClose={() => (standing = false)}
+        />{/await}
+    {/if}
     {#if live.lost}
       <div class="sticky top-0 z-30 px-4 pt-2">
         <Alert kind="wrong" role="status">{t("live.lost", { when: when(live.lost.toISOString()) })}</Alert>

@@ -1,5 +1,6 @@
 <script lang="ts">
   import "../../messages/release";
+  import { searchParams } from "sv-router";
   import { later, instantIn, todayIn, wallIn } from "../../lib/days";
   import { t, when } from "../../lib/i18n";
   import { grouped } from "../../lib/lists";
@@ -13,8 +14,12 @@
   /** What readers see differently at two instants: each page with what changes, to be looked at word by word. */
   const zone = session.me?.zone;
   const now = wallIn(zone, new Date());
-  let since = $state(now);
-  let until = $state(`${later(todayIn(zone), { days: 7 })}T${now.slice(11)}`);
+  const named = String(searchParams.get("until") ?? "");
+  const then = named ? wallIn(zone, new Date(named)) : "";
+  const past = !!then && then < now;
+  // Of a time that is past: what has become different since.
+  let since = $state(past ? then : now);
+  let until = $state(past ? now : then || `${later(todayIn(zone), { days: 7 })}T${now.slice(11)}`);
   const instant = (wall: string) => (wall ? instantIn(zone, wall).toISOString() : "");
   const found = differencesQuery(
     // The minute that is shown began before now.

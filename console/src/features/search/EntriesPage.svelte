@@ -10,6 +10,7 @@
   import { countQuery, entriesQuery, type Filters } from "./queries";
   import { Kept } from "../../lib/state/kept.svelte";
   import { stageNames } from "../../lib/names";
+  import { moment } from "../../lib/state/moment.svelte";
   import { session } from "../../lib/state/session.svelte";
   import Button from "../../ui/Button.svelte";
   import Trouble from "../../ui/Trouble.svelte";
@@ -32,7 +33,7 @@
   let chosen = $state.raw<Set<string>>(new Set());
   $effect(() => {
     if (searchParams.get("start") !== "yes") return;
-    starting = true;
+    starting = session.may("write");
     searchParams.delete("start", undefined, { replace: true });
   });
   // Whoever is led here from elsewhere on the same page asks for something else.
@@ -125,5 +126,9 @@
     >
   {/if}
 {/if}
-<BulkBar {chosen} onDone={() => queries.invalidateQueries()} onClear={() => (chosen = new Set())} />
+{#if !moment.at}<BulkBar
+    {chosen}
+    onDone={() => queries.invalidateQueries()}
+    onClear={() => (chosen = new Set())}
+  />{/if}
 <StartDialog bind:open={starting} />

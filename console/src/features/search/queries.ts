@@ -1,5 +1,6 @@
 import { createInfiniteQuery, createQuery, keepPreviousData } from "@tanstack/svelte-query";
 import { api, pages, sure } from "../../lib/api";
+import { moment } from "../../lib/state/moment.svelte";
 import { session } from "../../lib/state/session.svelte";
 
 /** Lists that are kept. */
@@ -57,9 +58,9 @@ const LINES = 50;
 /** Entries, page after page. */
 export function entriesQuery(given: () => Partial<Filters>) {
   return createInfiniteQuery(() => ({
-    queryKey: ["entries", given()],
+    queryKey: ["entries", given(), moment.at],
     queryFn: ({ pageParam }: { pageParam: string }) => {
-      const query = { ...given(), limit: LINES, ...(pageParam ? { cursor: pageParam } : {}) };
+      const query = { ...given(), at: moment.at, limit: LINES, ...(pageParam ? { cursor: pageParam } : {}) };
       return sure(api.GET("/api/entries", { params: { query } }));
     },
     initialPageParam: "",
@@ -71,8 +72,8 @@ export function entriesQuery(given: () => Partial<Filters>) {
 /** How many a list has. */
 export function countQuery(given: () => Partial<Filters>) {
   return createQuery(() => ({
-    queryKey: ["entries", "count", given()],
-    queryFn: () => sure(api.GET("/api/entries/count", { params: { query: given() } })),
+    queryKey: ["entries", "count", given(), moment.at],
+    queryFn: () => sure(api.GET("/api/entries/count", { params: { query: { ...given(), at: moment.at } } })),
     placeholderData: (before) => before,
   }));
 }
