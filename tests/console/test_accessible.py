@@ -405,7 +405,6 @@ def faults(page: Page, where: str = "", **asked: object) -> list[str]:
 
 
 CONTRAST = {"runOnly": {"type": "rule", "values": ["color-contrast"]}}
-ALL_ELSE = {"rules": {"color-contrast": {"enabled": False}, "target-size": {"enabled": True}}}
 SEEN = "window.seen = new WeakSet([...document.querySelectorAll('*')].filter((one) => one.checkVisibility()))"
 FRESH = """() => {
   const fresh = [...document.body.querySelectorAll('*')].filter((one) => one.checkVisibility() && !window.seen.has(one));
@@ -435,12 +434,11 @@ FOCUS = """() => {
 
 
 def opened_faults(page: Page, act: Callable[[Page], None]) -> list[str]:
-    """What axe finds once something is opened: by all rules on the page, and the contrast of what was not to be seen before,
-    which takes the longest to look at."""
+    """What axe finds, by all its rules, in what is opened and was not to be seen before; on the page as a whole where nothing is
+    new to it, and only something else is said."""
     page.evaluate(SEEN)
     act(page)
-    found = faults(page, **ALL_ELSE)
-    found += faults(page, "[data-fresh]" if page.evaluate(FRESH) else "", **CONTRAST)
+    found = faults(page, "[data-fresh]" if page.evaluate(FRESH) else "")
     page.evaluate(
         "document.querySelectorAll('[data-fresh]').forEach((one) => one.removeAttribute('data-fresh'))"
     )

@@ -268,7 +268,7 @@ def test_what_will_be_different_is_listed_and_compared(running: Running, open_as
 def test_a_page_is_written_inside_a_dispatch_reviewed_with_it_and_seen_as_it_will_be(
     running: Running, open_as: Open
 ) -> None:
-    entry = running.signed("Slipway")
+    entry = running.signed("Breakwater")
     running.as_("ida").dispatch([{"id": entry.id, "locale": "en"}])
     page = open_as("wim", f"/entries/{entry.id}/en")
     page.get_by_role("button", name="More").click()
@@ -277,39 +277,39 @@ def test_a_page_is_written_inside_a_dispatch_reviewed_with_it_and_seen_as_it_wil
     ).click()
     dialog = page.get_by_role("dialog", name="Write in a dispatch")
     dialog.get_by_label("Which one").select_option("")
-    dialog.get_by_label("Name").fill("Slipway season")
+    dialog.get_by_label("Name").fill("Breakwater season")
     dialog.get_by_role("button", name="Write", exact=True).click()
-    there = page.get_by_role("link", name="Goes out with “Slipway season”")
+    there = page.get_by_role("link", name="Goes out with “Breakwater season”")
     expect(there).to_be_visible()
-    page.get_by_label("Title", exact=True).fill("Slipway, rebuilt")
+    page.get_by_label("Title", exact=True).fill("Breakwater, rebuilt")
     page.get_by_role("button", name="Save draft").click()
     said(page, "Saved")
     # It is seen there, and nowhere else.
     page.get_by_role("tab", name="Page", exact=True).click()
-    expect(page.frame_locator("iframe").get_by_role("heading", name="Slipway, rebuilt")).to_be_visible()
-    assert running.as_("ida").read(entry.id).title == "Slipway"
-    assert running.as_("ida").entry(entry.id, "en").title == "Slipway"
+    expect(page.frame_locator("iframe").get_by_role("heading", name="Breakwater, rebuilt")).to_be_visible()
+    assert running.as_("ida").read(entry.id).title == "Breakwater"
+    assert running.as_("ida").entry(entry.id, "en").title == "Breakwater"
     there.click()
     expect(page.get_by_role("region", name="What goes")).to_contain_text("written inside")
     page.get_by_role("button", name="Submit for review").click()
-    dialog = page.get_by_role("dialog", name="Submit “Slipway season” for review")
+    dialog = page.get_by_role("dialog", name="Submit “Breakwater season” for review")
     dialog.get_by_role("button", name="Submit for review").click()
-    said(page, "“Slipway season” is submitted for review.")
+    said(page, "“Breakwater season” is submitted for review.")
     reviewer = open_as("oda", "/")
-    reviewer.get_by_role("listitem").filter(has_text="Slipway season").get_by_role(
+    reviewer.get_by_role("listitem").filter(has_text="Breakwater season").get_by_role(
         "link", name="Look at it"
     ).click()
     reviewer.get_by_role("button", name="Sign off all").click()
-    dialog = reviewer.get_by_role("dialog", name="Sign off “Slipway season”")
-    expect(dialog).to_contain_text("Slipway")
+    dialog = reviewer.get_by_role("dialog", name="Sign off “Breakwater season”")
+    expect(dialog).to_contain_text("Breakwater")
     dialog.get_by_role("button", name="Sign off all").click()
     expect(reviewer.get_by_text("Nothing blocks it.")).to_be_visible()
     expect(reviewer.get_by_role("region", name="Review")).to_contain_text("Signed off by Oda Brandt")
     editor = open_as("ida", reviewer.url.removeprefix(running.url))
     editor.get_by_role("button", name="Send now").click()
-    said(editor, "“Slipway season” has gone.")
-    assert running.as_("ida").read(entry.id).title == "Slipway, rebuilt"
-    assert running.as_("ida").entry(entry.id, "en").title == "Slipway, rebuilt", "and it is in the draft"
+    said(editor, "“Breakwater season” has gone.")
+    assert running.as_("ida").read(entry.id).title == "Breakwater, rebuilt"
+    assert running.as_("ida").entry(entry.id, "en").title == "Breakwater, rebuilt", "and it is in the draft"
 
 
 def test_the_whole_console_stands_at_another_instant_and_goes_back_to_now(

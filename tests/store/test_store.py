@@ -5,9 +5,9 @@ from __future__ import annotations
 import sqlite3
 import subprocess
 import sys
-import tempfile
 import threading
 import time
+from collections.abc import Callable
 from pathlib import Path
 
 import pytest
@@ -40,6 +40,29 @@ def db(tmp_path: Path):
     made = Database(tmp_path / "x.sqlite")
     yield made
     made.close()
+
+
+@pytest.fixture(scope="module")
+def blank(tmp_path_factory: pytest.TempPathFactory):
+    """A file for many examples, each of which is taken back."""
+    made = Database(tmp_path_factory.mktemp("blank") / "x.sqlite")
+    yield made
+    made.close()
+
+
+class TakenBack(Exception):
+    """What ends an example, so that nothing of it stays."""
+
+
+def tried(db: Database, act: Callable[[sqlite3.Connection], None]) -> None:
+    """Let an example write, look at what it wrote, and take all of it back."""
+
+    def write(conn: sqlite3.Connection) -> None:
+        act(conn)
+        raise TakenBack
+
+    with pytest.raises(TakenBack):
+        db.write(write)
 
 
 def entry(conn: sqlite3.Connection, uuid: str = "u1") -> tuple[int, int, int]:
@@ -174,32 +197,26 @@ STEPS = st.lists(
 @given(STEPS, st.integers(0, 40))
 @settings(max_examples=60)
 def test_what_stood_is_found_in_sql_as_in_the_plain_model(
-    steps: list[tuple[int, str, int]], instant: int
+    blank: Database, steps: list[tuple[int, str, int]], instant: int
 ) -> None:
-    with tempfile.TemporaryDirectory() as folder:
-        db = Database(Path(folder) / "x.sqlite")
+    def act(conn: sqlite3.Connection) -> None:
+        _, edition, first = entry(conn)
+        when = 0
+        for gap, verb, which in steps:
+            when = max(when, gap)
+            now = standings.now_at(conn, [edition]).get(edition, {}).get(2)
+            if now is not None:
+                standings.close(conn, [now.id], when, None)
+            if verb == "open":
+                standings.open_all(conn, [(edition, 2, first + which)], when, when, None)
+        rows = conn.execute("SELECT * FROM standing ORDER BY id").fetchall()
+        model = [
+            Standing(r["id"], r["edition"], r["stage"], r["revision"], r["since"], r["until"]) for r in rows
+        ]
+        found, expected = standings.at(conn, edition, 2, instant), timeline.at(model, instant)
+        assert (found.id if found else None) == (expected.id if expected else None)
 
-        def act(conn: sqlite3.Connection) -> tuple[int | None, int | None]:
-            _, edition, first = entry(conn)
-            when = 0
-            for gap, verb, which in steps:
-                when = max(when, gap)
-                now = standings.now_at(conn, [edition]).get(edition, {}).get(2)
-                if now is not None:
-                    standings.close(conn, [now.id], when, None)
-                if verb == "open":
-                    standings.open_all(conn, [(edition, 2, first + which)], when, when, None)
-            rows = conn.execute("SELECT * FROM standing ORDER BY id").fetchall()
-            model = [
-                Standing(r["id"], r["edition"], r["stage"], r["revision"], r["since"], r["until"])
-                for r in rows
-            ]
-            found, expected = standings.at(conn, edition, 2, instant), timeline.at(model, instant)
-            return (found.id if found else None), (expected.id if expected else None)
-
-        found, expected = db.write(act)
-        assert found == expected
-        db.close()
+    tried(blank, act)
 
 
 WANTED = st.dictionaries(
@@ -211,32 +228,27 @@ WANTED = st.dictionaries(
 
 @given(st.lists(WANTED, min_size=1, max_size=5))
 @settings(max_examples=60)
-def test_addresses_follow_what_is_wanted_and_their_past_is_kept(turns: list[dict]) -> None:
-    with tempfile.TemporaryDirectory() as folder:
-        db = Database(Path(folder) / "x.sqlite")
+def test_addresses_follow_what_is_wanted_and_their_past_is_kept(blank: Database, turns: list[dict]) -> None:
+    def act(conn: sqlite3.Connection) -> None:
+        made = [entry(conn, f"u{n}")[0] for n in range(3)]
+        for turn, wanted in enumerate(turns):
+            taken: set = set()
+            unique = {}
+            for (which, locale), value in wanted.items():
+                if (locale, value) not in taken:
+                    taken.add((locale, value))
+                    unique[made[which - 1], locale] = value
+            standings.readdress(conn, unique, made, 2, turn * 10)
+            rows = conn.execute(
+                "SELECT entry, locale, parent, slug FROM address WHERE until IS NULL"
+            ).fetchall()
+            assert {(r[0], r[1]): (r[2], r[3]) for r in rows} == unique
+            for (owner, locale), (parent, slug) in unique.items():
+                assert standings.taken(conn, 2, locale, parent, slug) == owner
+                assert standings.formerly(conn, 2, locale, parent, slug) == owner
+        assert not conn.execute("SELECT 1 FROM address WHERE until < since").fetchall()
 
-        def act(conn: sqlite3.Connection) -> None:
-            for n in range(3):
-                entry(conn, f"u{n}")
-            for turn, wanted in enumerate(turns):
-                taken: set = set()
-                unique = {}
-                for key, value in wanted.items():
-                    if (key[1], value) not in taken:
-                        taken.add((key[1], value))
-                        unique[key] = value
-                standings.readdress(conn, unique, [1, 2, 3], 2, turn * 10)
-                rows = conn.execute(
-                    "SELECT entry, locale, parent, slug FROM address WHERE until IS NULL"
-                ).fetchall()
-                assert {(r[0], r[1]): (r[2], r[3]) for r in rows} == unique
-                for (owner, locale), (parent, slug) in unique.items():
-                    assert standings.taken(conn, 2, locale, parent, slug) == owner
-                    assert standings.formerly(conn, 2, locale, parent, slug) == owner
-            assert not conn.execute("SELECT 1 FROM address WHERE until < since").fetchall()
-
-        db.write(act)
-        db.close()
+    tried(blank, act)
 
 
 def test_a_body_is_fresh_until_something_it_depends_on_changes(db: Database) -> None:
@@ -297,24 +309,18 @@ def test_the_questions_that_must_be_fast_use_their_indexes(db: Database) -> None
 
 @given(st.lists(st.text(max_size=20), min_size=1, max_size=10), st.integers(0, 9))
 @settings(max_examples=30)
-def test_any_change_to_the_log_is_found(notes: list[str], spoiled: int) -> None:
-    with tempfile.TemporaryDirectory() as folder:
-        db = Database(Path(folder) / "x.sqlite")
-
-        def fill(conn: sqlite3.Connection) -> None:
-            people.add_actor(conn, "person", "wim", "Wim", "", "", "UTC", 1)
-            tip = events.last(conn)
-            for n, note in enumerate(notes, 1):
-                tip = events.append(conn, tip, n, "x.happened", 1, "person", [], {"note": note})
-
-        db.write(fill)
-        with db.read() as conn:
-            assert list(events.verify(conn)) == []
+def test_any_change_to_the_log_is_found(blank: Database, notes: list[str], spoiled: int) -> None:
+    def act(conn: sqlite3.Connection) -> None:
+        people.add_actor(conn, "person", "wim", "Wim", "", "", "UTC", 1)
+        tip = events.last(conn)
+        for n, note in enumerate(notes, 1):
+            tip = events.append(conn, tip, n, "x.happened", 1, "person", [], {"note": note})
+        assert list(events.verify(conn)) == []
         seq = spoiled % len(notes) + 1
-        db.write(lambda c: c.execute("UPDATE event SET at = at + 1000 WHERE seq = ?", (seq,)))
-        with db.read() as conn:
-            assert any(f"Event {seq} " in line for line in map(ENGLISH.text, events.verify(conn)))
-        db.close()
+        conn.execute("UPDATE event SET at = at + 1000 WHERE seq = ?", (seq,))
+        assert any(f"Event {seq} " in line for line in map(ENGLISH.text, events.verify(conn)))
+
+    tried(blank, act)
 
 
 def test_a_write_waits_for_its_turn_no_longer_than_the_one_before_takes(db: Database) -> None:

@@ -6,6 +6,7 @@
   import { historyQuery } from "./queries";
   import { lanes } from "../../lib/graph";
   import { toasts } from "../../lib/state/toasts.svelte";
+  import TimeLine from "./TimeLine.svelte";
   import RevisionLine from "../../ui/RevisionLine.svelte";
   import Button from "../../ui/Button.svelte";
 
@@ -42,6 +43,7 @@
 {:else if !found.data}
   <Waiting />
 {:else}
+  <TimeLine {entry} standings={found.data.standings} />
   <h2 class="font-sans pb-2 font-semibold">{t("history.revisions")}</h2>
   <ol class="flex flex-col pb-5">
     {#each found.data.revisions as revision, n (revision.id)}
