@@ -99,7 +99,7 @@ def candidates(
             ),
             not_out=tuple(
                 (uuid, targets[uuid].title)
-                for uuid in sorted(referred[g.edition])
+                for uuid in (sorted(referred[g.edition]) if targets else ())
                 if uuid in targets and not _is_out(targets[uuid], going_by_entry, planned)
             ),
             without_alt=without_alt,
@@ -113,7 +113,9 @@ def candidates(
             parent_absent=roofless.get(g.edition),
             embeds=embeds,
             changed_embeds={
-                stage: moved for stage, s in mine.items() if (moved := _changed(view, s, embeds, titles))
+                stage: moved
+                for stage, s in (mine.items() if embeds else ())
+                if (moved := _changed(view, s, embeds, titles))
             },
             broken=checked.broken(g),
             too_long=checked.too_long(g),
@@ -128,7 +130,9 @@ def candidates(
 
 def _patched(values: dict[str, Any], patch: Mapping[str, Any] | None) -> dict[str, Any]:
     """Values with others in some fields, None for an empty one."""
-    return {k: v for k, v in (values | dict(patch or {})).items() if v is not None}
+    if patch is None:
+        return values
+    return {k: v for k, v in (values | dict(patch)).items() if v is not None}
 
 
 @dataclass(frozen=True, slots=True)

@@ -68,11 +68,11 @@ class Line:
     """What it sets, while the revision that does is not written: then `revision` is the one that it will be made from."""
     left: list[tuple[str, str]] = field(default_factory=list)
     """What would be out below it and have no address any more: UUIDs and locales."""
+    does: moves.Verb = field(init=False, repr=False)
+    """What its verb does; looked up once, as it is asked many times of many lines."""
 
-    @property
-    def does(self) -> moves.Verb:
-        """What its verb does."""
-        return moves.of(self.verb)
+    def __post_init__(self) -> None:
+        self.does = moves.of(self.verb)
 
     @property
     def leads(self) -> bool:

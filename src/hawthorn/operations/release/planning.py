@@ -262,8 +262,9 @@ def plan_lines(
             flow = flows.of(known, known.locale)
             back = line.uuid in reviving
             told = line.does.writes and set_fields.said_by_what_is_out(view, line, known, instant)
-            one = _leading(view, n, line, known, flow, asked[line.edition], back=back, told=told)
-            found.append(replace(one, out_by_then=(known.entry, known.locale) in before))
+            early = (known.entry, known.locale) in before
+            gate = asked[line.edition]
+            found.append(_leading(view, n, line, known, flow, gate, back=back, told=told, early=early))
             continue
         why: tuple[Unmet, ...] = ()
         if line.does.ends or line.does.shelves:
@@ -297,9 +298,10 @@ def _leading(
     *,
     back: bool = False,
     told: bool = False,
+    early: bool = False,
 ) -> MoveFacts:
     """A move that brings a revision, with what its gate asks of it; what stands there already passed it, and what is `told` by what is
-    out was approved with that."""
+    out was approved with that. `early` says that something that is planned before brings the edition out."""
     assert line.revision is not None
     here, orders = known.standings, view.setup.orders
     current = here.get(line.stage)
@@ -321,6 +323,7 @@ def _leading(
         descends=away or known.descends(line.revision, line.stage),
         regress=line.regress,
         unmet=why,
+        out_by_then=early,
     )
 
 
