@@ -32,6 +32,7 @@ from tests.store.test_pool import open_files
 from tests.torture.fuzz import fuzz
 from tests.torture.hostile import hostile, readers
 from tests.torture.promises import Broken, expect, killed, sound
+from tests.torture.returned import returns_killed
 from tests.torture.told import webhooks_killed
 
 Trial = Callable[[Path, float, random.Random], Counter[str]]
@@ -366,6 +367,7 @@ def merges(folder: Path, seconds: float, rng: random.Random) -> Counter[str]:
 TRIALS: dict[str, Trial] = {
     "kills during saves": saves_killed,
     "kills during dispatches": dispatches_killed,
+    "kills during returns of translations": returns_killed,
     "kills during mails": mails_killed,
     "kills while receivers are told": webhooks_killed,
     "kills during migrations": migrations_killed,
