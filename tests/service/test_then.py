@@ -14,7 +14,8 @@ from hypothesis import strategies as st
 from hawthorn.core.errors import Invalid, NotFound
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations.content import entries
-from hawthorn.operations.release import dispatches
+from hawthorn.operations.delivery import reading
+from hawthorn.operations.release import dispatches, quiet_periods
 from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.search import finding
 from hawthorn.operations.views import show, show_lines, then
@@ -170,3 +171,44 @@ def test_what_is_shown_beforehand_is_what_is_shown_when_the_time_has_come(
 def test_the_instant_of_a_day_is_its_first_moment(house: House) -> None:
     assert then.instant_of("") is None
     assert then.instant_of("2027-01-15") == then.instant_of("2027-01-15T00:00:00Z")
+
+
+def test_what_a_quiet_period_will_hold_is_not_foreseen(house: House) -> None:
+    fog, gull = house.signed("Fog"), house.signed("Gull")
+    make(house, fog, after=600)
+    make(house, gull, after=3600)
+    at = [house.clock.at + s * SECOND for s in (700, 4000)]
+    begins, ends = (iso(house.clock.at + s * SECOND)[:19] for s in (500, 1500))
+    period = house.do(
+        "ida", lambda a: quiet_periods.add(a, quiet_periods.Times(begins, ends, "UTC", "", "Mending"))
+    )
+
+    def read(view: Any, place: reading.Place) -> bool:
+        edition = entries.store.edition(view.conn, entries.store.entry(view.conn, fog).id, "en")
+        return reading.revision_at(view, edition.id, place) is not None
+
+    asked = {"type": "page", "locale": "en", "limit": 20, "cursor": ""}
+
+    def told() -> list[tuple[int | None, set[str], bool]]:
+        ahead = []
+        for instant in at:
+            place = reading.Place(at=instant)
+            rows = house.desk.read(house.who("ida"), lambda v, p=place: reading.listed(v, p, **asked)[0])
+            here = house.desk.read(house.who("ida"), lambda v, p=place: read(v, p))
+            assert here == ((fog, "en") in rows), "lists and entries say the same"
+            found = set(listed(house, instant, stage="release"))
+            ahead.append((stages(shown(house, fog, instant))["release"], found, here))
+        return ahead
+
+    assert told() == [(None, set(), False), (None, {"Gull"}, False)]
+    house.do("ida", lambda a: quiet_periods.end(a, period))
+    assert told() == [(1, {"Fog"}, True), (1, {"Fog", "Gull"}, True)]
+    house.do(
+        "ida",
+        lambda a: quiet_periods.add(a, quiet_periods.Times(begins, ends, "UTC", "FREQ=DAILY", "Mending")),
+    )
+    beforehand = told()
+    house.later(900)
+    assert set(listed(house, stage="release")) == beforehand[0][1] == set(), "it was held, as was told"
+    house.later(3600)
+    assert set(listed(house, stage="release")) == beforehand[1][1] == {"Gull"}

@@ -8,6 +8,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from hawthorn.core import moves
 from hawthorn.core.timeline import PlannedTime
 from hawthorn.store import shaped
 
@@ -241,10 +242,33 @@ def planned_walls(conn: sqlite3.Connection) -> list[PlannedWall]:
 def move_instant(conn: sqlite3.Connection, id: int, when: PlannedTime) -> None:
     """Give a dispatch that has not gone a time, or another one."""
     conn.execute(
-        "UPDATE dispatch SET wall = ?, zone = ?, fold = ?, instant = ?, trouble = '' WHERE id = ? "
+        "UPDATE dispatch SET wall = ?, zone = ?, fold = ?, instant = ?, trouble = '', resting = 0 WHERE id = ? "
         f"AND state IN ({_COMING})",
         (when.wall, when.zone, when.fold, when.instant, id),
     )
+
+
+def may_rest(conn: sqlite3.Connection) -> list[tuple[int, int]]:
+    """Planned dispatches (id, instant) that a quiet period would hold, as nobody lets them pass it."""
+    rows = conn.execute(
+        "SELECT p.id, p.instant FROM dispatch p WHERE p.state = 'planned' AND p.quiet_by IS NULL AND EXISTS "
+        "(SELECT 1 FROM move m WHERE m.dispatch = p.id AND m.verb IN (SELECT value FROM json_each(?))) ORDER BY p.instant",
+        (json.dumps(moves.RESTING),),
+    ).fetchall()
+    return [(row[0], row[1]) for row in rows]
+
+
+def rest(conn: sqlite3.Connection, ids: Iterable[int]) -> None:
+    """Mark which planned dispatches lie in a quiet period and will be held; the others do not."""
+    conn.execute(
+        "UPDATE dispatch SET resting = NOT resting WHERE state = 'planned' "
+        "AND resting <> (id IN (SELECT value FROM json_each(?)))",
+        (json.dumps(list(ids)),),
+    )
+
+
+GOES = f"(p.resting = 0 OR (p.partial = 1 AND m.verb NOT IN ({', '.join(map(repr, moves.RESTING))})))"
+"""Of a planned dispatch `p` a move `m` that goes by what is known now: none that a quiet period will hold."""
 
 
 def describe(conn: sqlite3.Connection, id: int, name: str, note: str, owner: int, partial: bool) -> None:

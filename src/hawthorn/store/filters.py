@@ -8,6 +8,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from hawthorn.store import dispatches
+
 
 @dataclass(frozen=True, slots=True)
 class Filter:
@@ -125,7 +127,7 @@ def will_stand_at(stage: int, leading: Sequence[str], at: int) -> Filter:
     return Filter(
         "coalesce((SELECT m.verb IN (SELECT value FROM json_each(?)) FROM move m JOIN dispatch p ON p.id = m.dispatch "
         "WHERE m.edition = s.edition AND m.stage = ? AND p.state = 'planned' AND p.instant <= ? "
-        "ORDER BY p.instant DESC, p.id DESC LIMIT 1), EXISTS (SELECT 1 FROM standing t WHERE t.edition = s.edition "
+        f"AND {dispatches.GOES} ORDER BY p.instant DESC, p.id DESC LIMIT 1), EXISTS (SELECT 1 FROM standing t WHERE t.edition = s.edition "
         "AND t.until IS NULL AND t.stage = ?))",
         (json.dumps(list(leading)), stage, at, stage),
     )

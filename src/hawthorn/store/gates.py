@@ -7,7 +7,7 @@ import sqlite3
 from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
 
-from hawthorn.store import shaped
+from hawthorn.store import dispatches, shaped
 
 
 @dataclass(frozen=True, slots=True)
@@ -204,7 +204,7 @@ def moved_by(conn: sqlite3.Connection, verbs: Collection[str], at: int) -> set[t
     rows = conn.execute(
         "SELECT DISTINCT d.entry, d.locale FROM dispatch p JOIN move m ON m.dispatch = p.id "
         "AND m.verb IN (SELECT value FROM json_each(?)) JOIN edition d ON d.id = m.edition "
-        "WHERE p.state = 'planned' AND p.instant <= ?",
+        f"WHERE p.state = 'planned' AND p.instant <= ? AND {dispatches.GOES}",
         (json.dumps(list(verbs)), at),
     ).fetchall()
     return {(row["entry"], row["locale"]) for row in rows}

@@ -8,7 +8,7 @@ from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
-from hawthorn.store import shaped
+from hawthorn.store import dispatches, shaped
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,6 +87,8 @@ class PlannedMove:
     wall: str
     zone: str
     follows: int
+    goes: int
+    """Whether it goes by what is known now: not where a quiet period will hold it."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -278,7 +280,8 @@ def planned_by(conn: sqlite3.Connection, instant: int) -> list[PlannedBy]:
         conn.execute(
             "SELECT m.edition, m.verb, m.stage, m.revision, p.id AS dispatch, p.instant, d.locale, e.id AS entry, e.uuid, e.type, "
             "e.source_locale FROM dispatch p JOIN move m ON m.dispatch = p.id JOIN edition d ON d.id = m.edition "
-            "JOIN entry e ON e.id = d.entry WHERE p.state = 'planned' AND p.instant <= ? ORDER BY p.instant, p.id, m.ord",
+            "JOIN entry e ON e.id = d.entry WHERE p.state = 'planned' AND p.instant <= ? "
+            f"AND {dispatches.GOES} ORDER BY p.instant, p.id, m.ord",
             (instant,),
         ),
     )
@@ -336,8 +339,8 @@ def planned_for(conn: sqlite3.Connection, editions: Iterable[int]) -> list[Plann
     return shaped.every(
         PlannedMove,
         conn.execute(
-            "SELECT m.edition, m.verb, m.stage, m.revision, p.id AS dispatch, p.uuid, p.name, p.instant, p.wall, p.zone, m.follows "
-            "FROM json_each(?) j JOIN move m ON m.edition = j.value JOIN dispatch p ON p.id = m.dispatch "
+            "SELECT m.edition, m.verb, m.stage, m.revision, p.id AS dispatch, p.uuid, p.name, p.instant, p.wall, p.zone, m.follows, "
+            f"{dispatches.GOES} AS goes FROM json_each(?) j JOIN move m ON m.edition = j.value JOIN dispatch p ON p.id = m.dispatch "
             "WHERE p.state = 'planned' ORDER BY p.instant, p.id",
             (json.dumps(list(editions)),),
         ),

@@ -64,6 +64,8 @@ ENDING = tuple(v.name for v in VERBS.values() if v.ends)
 """After these, an entry is removed."""
 WRITING = tuple(v.name for v in VERBS.values() if v.writes)
 """These bring a revision of their own."""
+RESTING = tuple(v.name for v in VERBS.values() if v.rests)
+"""These wait for the end of a quiet period."""
 SHELVING = tuple(v.name for v in VERBS.values() if v.shelves)
 """After these, an entry is in the archive."""
 

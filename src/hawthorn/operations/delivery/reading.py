@@ -154,7 +154,7 @@ def _foreseen(view: View, edition: int, where: Place) -> list[Foreseen]:
     return [
         Foreseen(row.instant, row.dispatch, edition, row.stage, _brought(view, row))
         for row in move_store.planned_for(view.conn, [edition])
-        if row.instant <= where.at
+        if row.instant <= where.at and row.goes
     ]
 
 

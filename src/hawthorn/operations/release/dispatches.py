@@ -254,6 +254,8 @@ def resolve_again(act: Act) -> int:
         if planned.instant != row.instant or row.trouble:
             moved += planned.instant != row.instant
             store.move_instant(act.conn, row.id, planned)
+    if moved:
+        quiet_periods.mark(act)
     return moved
 
 

@@ -84,6 +84,7 @@ def add(act: Act, times: Times) -> str:
     uuid = new_uuid(act.now)
     period = _checked(act, times)
     store.add(act.conn, uuid, period, act.identity.id, act.now)
+    mark(act)
     _tell(act, "quiet.added", uuid, period)
     return uuid
 
@@ -94,6 +95,7 @@ def change(act: Act, uuid: str, times: Times) -> str:
     kept = find(act, uuid)
     period = _checked(act, times)
     store.change(act.conn, kept.id, period, act.now)
+    mark(act)
     _tell(act, "quiet.changed", uuid, period)
     return uuid
 
@@ -103,7 +105,27 @@ def end(act: Act, uuid: str) -> None:
     permission.require(act, "configure", Subject())
     kept = find(act, uuid)
     store.end(act.conn, kept.id, act.now)
+    mark(act)
     _tell(act, "quiet.ended", uuid, kept.period)
+
+
+def mark(act: Act) -> None:
+    """Keep which planned dispatches lie in a quiet period by what is known now, for whoever asks what will be out."""
+    planned = dispatches.may_rest(act.conn)
+    taken: list[tuple[int, int]] = []
+    if planned:
+        for kept in store.every(act.conn):
+            taken += kept.period.spans(planned[0][1], planned[-1][1] + 1)
+    taken.sort()
+    resting: list[int] = []
+    over, ahead = 0, 0
+    for id, instant in planned:
+        while ahead < len(taken) and taken[ahead][0] <= instant:
+            over = max(over, taken[ahead][1])
+            ahead += 1
+        if instant < over:
+            resting.append(id)
+    dispatches.rest(act.conn, resting)
 
 
 def planned_in(view: View, times: Times) -> tuple[tuple[int, int] | None, list[Dispatch]]:

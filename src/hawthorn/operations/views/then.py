@@ -32,7 +32,7 @@ def stand(view: View, editions: Iterable[int], at: int | None) -> Stand:
         return standings.stood_at(view.conn, ids, at)
     found = standings.now_at(view.conn, ids)
     for move in move_store.planned_for(view.conn, ids):
-        if move.instant <= at:
+        if move.instant <= at and move.goes:
             _lay(view, found.setdefault(move.edition, {}), move)
     return found
 
