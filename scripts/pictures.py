@@ -43,6 +43,8 @@ def take(demo: Demo, target: Path) -> None:
             return str(http.get("/api/entries/lookup", params={"text": text}).json()["items"][0]["id"])
 
         jobs = http.get("/api/jobs").json()["items"]
+        # The one that was put together last: it is written in, and reviewed as one.
+        written = http.get("/api/dispatches", params={"state": "open"}).json()["items"][-1]["id"]
         returned = next(j["id"] for j in jobs if j["state"] == "returned")
         visit = id("Visit")
         lamp, boat, rope, winter = (
@@ -95,7 +97,7 @@ def take(demo: Demo, target: Path) -> None:
         ("my-work", "oda", "/", None, {}),
         ("entries", "ida", "/entries", None, {}),
         ("entry", "wim", f"/entries/{lamp}/en", comments, {}),
-        ("review", "oda", f"/entries/{boat}/en", None, {}),
+        ("dispatch", "oda", f"/timetable/{written}", None, {}),
         ("plan", "ida", f"/entries/{boat}/en", plan, {}),
         ("conflict", "wim", f"/entries/{rope}/en", clash, {}),
         ("workflows", "ida", "/set-up/workflows", flow, {}),

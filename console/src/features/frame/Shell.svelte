@@ -131,8 +131,12 @@
     </div>
   </nav>
   <div class="min-w-0 flex-1">
-    <header class="flex flex-wrap items-center gap-3 border-b px-4 py-2 print:hidden">
-      <Button icon={SearchOutline} class="min-w-0 justify-start font-normal text-moss sm:w-72" onclick={find}>
+    <header class="flex flex-wrap items-center gap-3 border-b px-4 py-2 max-sm:gap-1.5 print:hidden">
+      <Button
+        icon={SearchOutline}
+        class="min-w-0 justify-start font-normal text-moss max-sm:flex-1 max-sm:basis-0 sm:w-72"
+        onclick={find}
+      >
         <span class="truncate">{t("commands.hint")}</span><span class="ms-auto hidden sm:inline"
           ><Kbd>Ctrl K</Kbd></span
         >

@@ -13,9 +13,13 @@
   }: { line: WorkLine; waits?: boolean; acts?: Snippet; children?: Snippet } = $props();
   const edge = $derived(waits ? "border-s-4 border-s-berry" : line.state ? "border-s-4 border-s-straw" : "");
   const about = $derived(
-    [line.type, line.locale].filter(Boolean).join(", ") +
-      (line.by ? ` · ${t("myWork.from", { by: line.by })}` : "") +
-      (line.at ? ` · ${when(line.at)}` : ""),
+    [
+      [line.type, line.locale].filter(Boolean).join(", "),
+      line.by && t("myWork.from", { by: line.by }),
+      line.at && when(line.at),
+    ]
+      .filter(Boolean)
+      .join(" · "),
   );
 </script>
 
