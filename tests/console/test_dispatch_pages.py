@@ -308,6 +308,9 @@ def test_a_page_is_written_inside_a_dispatch_reviewed_with_it_and_seen_as_it_wil
     editor = open_as("ida", reviewer.url.removeprefix(running.url))
     editor.get_by_role("button", name="Send now").click()
     said(editor, "“Breakwater season” has gone.")
+    happened = editor.get_by_role("region", name="What happened").get_by_role("listitem")
+    expect(happened.first).to_contain_text("Ida Marlow ran a dispatch")
+    expect(happened.filter(has_text="Oda Brandt signed off what a dispatch brings")).to_have_count(1)
     assert running.as_("ida").read(entry.id).title == "Breakwater, rebuilt"
     assert running.as_("ida").entry(entry.id, "en").title == "Breakwater, rebuilt", "and it is in the draft"
 

@@ -21,7 +21,8 @@ from hawthorn.operations.content import entries
 from hawthorn.operations.release import dispatches, gathering, listing, records, review, undoing
 from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.release.records import About
-from hawthorn.operations.views import show, show_work
+from hawthorn.operations.views import show, show_log, show_work
+from hawthorn.operations.views.show_log import Filter
 from hawthorn.store import events, people
 from tests.service.made import House
 
@@ -418,3 +419,26 @@ def test_undoing_one_after_the_other_leads_back_through_what_stood(acts: list[tu
         for id in reversed(undone):
             undo(house, id)
         assert stands() == last
+
+
+def test_all_that_happened_to_a_dispatch_is_found_its_undoing_too_by_who_may_read_it(house: House) -> None:
+    page, other = house.signed("Fog"), house.signed("Gull")
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(other, "en")]))
+    id = house.do("ida", lambda a: gathering.start(a, About("Weather"), [MoveRequest(page, "en")]))
+    when = When(instant=iso(house.clock.at + 600 * SECOND))
+    house.do("ida", lambda a: dispatches.plan(a, id, when))
+    house.later(601)
+    house.do("ida", lambda a: undoing.undo(a, id))
+
+    def told(handle: str) -> list[tuple[str, str]]:
+        found = house.desk.read(
+            house.who(handle), lambda v: show_log.page(v, Filter(dispatch=id), 1 << 62, 50)
+        )
+        return [(event["kind"].removeprefix("dispatch."), event["by"]) for event in found["items"]]
+
+    assert told("wim") == told("ida") == [
+        ("gone", "Ida"), ("gone", "Scheduler"), ("planned", "Ida"), ("opened", "Ida"),
+    ]  # fmt: skip
+    house.do("ida", lambda a: people_of.add_person(a, "guest", "Guest", "g@x.example", "long enough", []))
+    with pytest.raises(NotFound):
+        told("guest")

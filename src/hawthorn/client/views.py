@@ -36,6 +36,7 @@ class ViewsCalls:
         *,
         kind: str = "",
         entry: str = "",
+        dispatch: str = "",
         person: str = "",
         since: str = "",
         until: str = "",
@@ -46,6 +47,7 @@ class ViewsCalls:
         params = {
             "kind": kind,
             "entry": entry,
+            "dispatch": dispatch,
             "person": person,
             "since": since,
             "until": until,

@@ -58,6 +58,11 @@ def append(
     )
     conn.execute("INSERT INTO event_payload VALUES (?, ?)", (seq, body))
     conn.executemany("INSERT OR IGNORE INTO event_about VALUES (?, ?)", [(entry, seq) for entry in about])
+    if kind.startswith("dispatch."):
+        conn.execute(
+            "INSERT OR IGNORE INTO dispatch_event SELECT id, ? FROM dispatch WHERE uuid IN (?, ?)",
+            (seq, payload.get("dispatch"), payload.get("undoes")),
+        )
     wake.tell(conn, kind)
     return seq, at, chained
 
@@ -96,15 +101,19 @@ def filtered(
     conn: sqlite3.Connection,
     kind: str,
     entry: int | None,
+    dispatch: int | None,
     actor: int | None,
     since: int,
     until: int,
     before: int,
     limit: int,
 ) -> list[Event]:
-    """Events before a sequence, newest first: of a kind (or the start of one), about an entry, by somebody, in a span."""
-    seq = "b.seq" if entry is not None else "e.seq"
+    """Events before a sequence, newest first: of a kind (or the start of one), about an entry or a dispatch, by somebody, in a span."""
+    seq = "b.seq" if entry is not None else "k.seq" if dispatch is not None else "e.seq"
     sql = _SHOWN + ("JOIN event_about b ON b.seq = e.seq AND b.entry = :entry " if entry is not None else "")
+    sql += (
+        "JOIN dispatch_event k ON k.seq = e.seq AND k.dispatch = :dispatch " if dispatch is not None else ""
+    )
     sql += f"WHERE {seq} < :before AND e.at >= :since AND e.at < :until "
     if kind:
         sql += "AND e.kind >= :kind AND e.kind < :kind || char(0x10ffff) "
@@ -113,6 +122,7 @@ def filtered(
     given = {
         "kind": kind,
         "entry": entry,
+        "dispatch": dispatch,
         "actor": actor,
         "since": since,
         "until": until,

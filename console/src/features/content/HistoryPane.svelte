@@ -7,6 +7,7 @@
   import { lanes } from "../../lib/graph";
   import { toasts } from "../../lib/state/toasts.svelte";
   import TimeLine from "./TimeLine.svelte";
+  import EventList from "../../ui/EventList.svelte";
   import RevisionLine from "../../ui/RevisionLine.svelte";
   import Button from "../../ui/Button.svelte";
 
@@ -77,16 +78,5 @@
     {/each}
   </ol>
   <h2 class="font-sans pb-2 font-semibold">{t("history.events")}</h2>
-  <ol class="flex flex-col gap-1 text-sm">
-    {#each found.data.events as event (event.seq)}
-      <li>
-        <span class="font-semibold">{event.by}</span>
-        {t(`event.${event.kind.replace(".", "_")}`)}{event.locales.length &&
-        !(event.locales.length === 1 && event.locales[0] === entry.locale)
-          ? ` (${event.locales.join(", ")})`
-          : ""} · {when(event.at)}
-        {#if event.what.note}<span class="block ps-3 text-moss">“{event.what.note}”</span>{/if}
-      </li>
-    {/each}
-  </ol>
+  <EventList events={found.data.events} locale={entry.locale} />
 {/if}

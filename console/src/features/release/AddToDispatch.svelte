@@ -8,12 +8,10 @@
   import { navigate } from "../../router";
   import Checkbox from "../../ui/Checkbox.svelte";
   import FormDialog from "../../ui/FormDialog.svelte";
-  import Input from "../../ui/Input.svelte";
   import Radio from "../../ui/Radio.svelte";
-  import Select from "../../ui/Select.svelte";
   import { dispatchOf, moveOf } from "./ask";
   import StageField, { betweenStages } from "./StageField.svelte";
-  import { waitingQuery } from "./queries";
+  import WhichDispatch from "./WhichDispatch.svelte";
 
   /** Put entries into a dispatch that is being put together, or into a new one. */
   interface Props {
@@ -25,7 +23,6 @@
   }
   let { items, pages = false, onClose, onDone }: Props = $props();
   const queries = useQueryClient();
-  const found = waitingQuery("open");
   let into = $state("");
   let name = $state("");
   let verb = $state<"release" | "withdraw" | "archive" | "advance">("release");
@@ -35,14 +32,6 @@
   let below = $state(untrack(() => pages));
   let busy = $state(false);
   let error = $state<unknown>(null);
-  const open = $derived(found.data?.items ?? []);
-  // The one that was put together last is most likely meant.
-  $effect(() => {
-    const first = open[0]?.id;
-    untrack(() => {
-      if (first && !into && !name) into = first;
-    });
-  });
 
   async function go(): Promise<void> {
     busy = true;
@@ -92,16 +81,7 @@
   onclose={onClose}
   onsubmit={go}
 >
-  <label class="flex flex-col gap-1"
-    >{t("dispatch.into")}
-    <Select bind:value={into}>
-      {#each open as one (one.id)}<option value={one.id}>{one.name}</option>{/each}
-      <option value="">{t("dispatch.new")}</option>
-    </Select></label
-  >
-  {#if !into}
-    <label class="flex flex-col gap-1">{t("dispatch.name")}<Input bind:value={name} maxlength={120} /></label>
-  {/if}
+  <WhichDispatch bind:into bind:name />
   <fieldset class="flex flex-wrap gap-5">
     <legend class="pb-1">{t("dispatch.what")}</legend>
     <Radio name="verb" bind:group={verb} value="release">{t("verb.release")}</Radio>

@@ -7,6 +7,7 @@
   import DispatchReview from "./DispatchReview.svelte";
   import MoveList from "./MoveList.svelte";
   import Alert from "../../ui/Alert.svelte";
+  import EventList from "../../ui/EventList.svelte";
   import Badge from "../../ui/Badge.svelte";
   import Trouble from "../../ui/Trouble.svelte";
   import Waiting from "../../ui/Waiting.svelte";
@@ -15,7 +16,7 @@
   import { api, sure, type MoveLine, type Named } from "../../lib/api";
   import { t, when } from "../../lib/i18n";
   import { moveOf, strandOf, type MoveAsk } from "./ask";
-  import { checkQuery, dispatchQuery } from "./queries";
+  import { checkQuery, dispatchQuery, happenedQuery } from "./queries";
   import { TONES } from "./states";
   import { toasts } from "../../lib/state/toasts.svelte";
   import { session } from "../../lib/state/session.svelte";
@@ -23,6 +24,7 @@
 
   const id = $derived((route.params as { id: string }).id);
   const found = dispatchQuery(() => id);
+  const happened = happenedQuery(() => id);
   const queries = useQueryClient();
   let withNeeds = $state(false);
   let override = $state(false);
@@ -189,4 +191,10 @@
       </div>
     {/if}
   </section>
+  {#if happened.data?.items.length}
+    <section class="pt-5" aria-labelledby="happened">
+      <h2 id="happened" class="pb-2 text-lg font-semibold">{t("history.events")}</h2>
+      <EventList events={happened.data.items} />
+    </section>
+  {/if}
 {/if}

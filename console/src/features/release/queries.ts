@@ -60,3 +60,11 @@ export function dispatchQuery(id: () => string, wanted: () => boolean = () => tr
     queryFn: () => sure(api.GET("/api/dispatches/{id}", { params: { path: { id: id() } } })),
   }));
 }
+
+/** What happened to a dispatch, newest first. */
+export function happenedQuery(id: () => string) {
+  return createQuery(() => ({
+    queryKey: ["dispatches", id(), "happened"],
+    queryFn: () => sure(api.GET("/api/events", { params: { query: { dispatch: id(), limit: 50 } } })),
+  }));
+}

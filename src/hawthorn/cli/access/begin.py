@@ -31,6 +31,7 @@ from hawthorn.cli.context import (
     stop,
     tell,
 )
+from hawthorn.cli.release.named import dispatch_named
 from hawthorn.client import Refusal
 from hawthorn.core.messages import said
 
@@ -179,6 +180,7 @@ def why(
 def events(
     kind: Annotated[str, typer.Option(help="A kind, or the start of one, such as review.")] = "",
     entry: Annotated[str, typer.Option(help="About this entry.")] = "",
+    dispatch: Annotated[str, typer.Option(help="About this dispatch: its id, or its name.")] = "",
     person: Annotated[str, typer.Option(help="What this person did.")] = "",
     since: Annotated[str, typer.Option(help="From this day or instant on.")] = "",
     until: Annotated[str, typer.Option(help="Before this day or instant.")] = "",
@@ -191,7 +193,10 @@ def events(
     """
     with service() as hawthorn:
         id = resolve(hawthorn, entry) if entry else ""
-        found = hawthorn.events(kind=kind, entry=id, person=person, since=since, until=until, limit=limit)
+        one = dispatch_named(hawthorn, dispatch) if dispatch else ""
+        found = hawthorn.events(
+            kind=kind, entry=id, dispatch=one, person=person, since=since, until=until, limit=limit
+        )
     if as_json:
         print_json(found)
         return

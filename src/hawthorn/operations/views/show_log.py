@@ -9,6 +9,7 @@ from hawthorn.core import timeline
 from hawthorn.core.access import Subject
 from hawthorn.core.errors import NotFound
 from hawthorn.operations.access import permission
+from hawthorn.operations.release import records
 from hawthorn.operations.runtime.act import View
 from hawthorn.operations.views import show
 from hawthorn.store import events, people
@@ -16,30 +17,33 @@ from hawthorn.store import events, people
 
 @dataclass(frozen=True, slots=True)
 class Filter:
-    """What of the log is wanted: a kind or the start of one, an entry, a person's acts, a span of days or instants."""
+    """What of the log is wanted: a kind or the start of one, an entry, a dispatch, a person's acts, a span of days or instants."""
 
     kind: str = ""
     entry: str = ""
+    dispatch: str = ""
     person: str = ""
     since: str = ""
     until: str = ""
 
 
 def page(view: View, wanted: Filter, before: int, limit: int) -> dict[str, Any]:
-    """Events, newest first. Of an entry for whoever may read it; one's own; all for whoever sets up."""
-    entry = actor = None
+    """Events, newest first. Of an entry or a dispatch for whoever may read it; one's own; all for whoever sets up."""
+    entry = dispatch = actor = None
     if wanted.entry:
         entry = permission.find(view, wanted.entry).id
+    if wanted.dispatch:
+        dispatch = records.find(view, wanted.dispatch).id
     if wanted.person:
         row = people.ever(view.conn, wanted.person)
         if row is None:
             raise NotFound("common.nobody", handle=wanted.person)
         actor = row.id
-    if entry is None and actor != view.identity.id:
+    if entry is None and dispatch is None and actor != view.identity.id:
         permission.require(view, "configure", Subject())
     since = timeline.day_or_instant(wanted.since) if wanted.since else 0
     until = timeline.day_or_instant(wanted.until) if wanted.until else 1 << 62
-    rows = events.filtered(view.conn, wanted.kind, entry, actor, since, until, before, limit)
+    rows = events.filtered(view.conn, wanted.kind, entry, dispatch, actor, since, until, before, limit)
     whole = permission.may(view, "configure", Subject())
     alone = "" if whole else wanted.entry
     found = [show.event(view, r, alone, whole=whole) for r in rows]

@@ -191,15 +191,16 @@ def log(
     paged: Paged,
     kind: Annotated[str, Query(description="A kind of event, or the start of one, such as `review.`.")] = "",
     entry: Annotated[str, Query(description="Only about this entry (id).")] = "",
+    dispatch: Annotated[str, Query(description="Only about this dispatch (id), or one that undoes it.")] = "",
     person: Annotated[str, Query(description="Only what this person did (handle).")] = "",
     since: Since = "",
     until: Until = "",
 ) -> Answer:
-    """The event log, newest first: of an entry, of a kind (or the start of one), by a person (their handle), between two
+    """The event log, newest first: of an entry, of a dispatch, of a kind (or the start of one), by a person (their handle), between two
     days or instants; one's own acts, or all of it for whoever sets up."""
 
     def look(view: View) -> Answer:
-        wanted = show_log.Filter(kind, entry, person, since, until)
+        wanted = show_log.Filter(kind, entry, dispatch, person, since, until)
         found = show_log.page(view, wanted, numbers.cursor(paged.cursor), paged.limit)
         return paged.answer(found["items"], found["next"])
 
