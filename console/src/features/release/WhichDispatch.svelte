@@ -1,4 +1,5 @@
 <script lang="ts">
+  import "../../messages/release";
   import { untrack } from "svelte";
   import { t } from "../../lib/i18n";
   import Input from "../../ui/Input.svelte";
