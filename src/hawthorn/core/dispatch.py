@@ -14,14 +14,16 @@ from hawthorn.core.moves import MoveFacts
 from hawthorn.core.workflow import Unmet
 
 STATES = ("open", "planned", "held", "failed", "gone", "undone", "cancelled")
+COMING = ("open", "planned", "held", "failed")
+"""Of one in these states something is still to come."""
 ACTS: dict[str, tuple[str, ...]] = {
     "change": ("open",),
     "plan": ("open",),
     "replan": ("planned", "held", "failed"),
-    "send": ("open", "planned", "held", "failed"),
+    "send": COMING,
     "reopen": ("planned", "held", "failed"),
-    "cancel": ("open", "planned", "held", "failed"),
-    "describe": ("open", "planned", "held", "failed"),
+    "cancel": COMING,
+    "describe": COMING,
     "review": ("open", "planned", "held"),
     "undo": ("gone",),
 }

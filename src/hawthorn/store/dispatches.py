@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from hawthorn.core import moves
+from hawthorn.core.dispatch import COMING
 from hawthorn.core.timeline import PlannedTime
 from hawthorn.store import shaped
 
@@ -102,7 +103,7 @@ class Narrowed:
         return "".join(f"AND {part} " for part in parts), values
 
 
-_COMING = "'open', 'planned', 'held', 'failed'"
+_COMING = ", ".join(map(repr, COMING))
 """The states of what has not gone and may still go."""
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 
 from hawthorn.core import revision
@@ -151,6 +151,11 @@ def parents(conn: sqlite3.Connection, id: int) -> list[int]:
         "SELECT parent FROM revision_parent WHERE revision = ? ORDER BY ord", (id,)
     ).fetchall()
     return [row[0] for row in rows]
+
+
+def upwards(conn: sqlite3.Connection) -> Callable[[int], list[int]]:
+    """The way from a revision to those that it came from, for whoever walks up."""
+    return lambda one: parents(conn, one)
 
 
 def number(conn: sqlite3.Connection, revision: int) -> int:

@@ -2,14 +2,14 @@
   import "../../messages/release";
   import { untrack } from "svelte";
   import { useQueryClient } from "@tanstack/svelte-query";
-  import { api, once, sure } from "../../lib/api";
+  import { api, sure } from "../../lib/api";
   import { t } from "../../lib/i18n";
   import { toasts } from "../../lib/state/toasts.svelte";
   import { navigate } from "../../router";
   import Checkbox from "../../ui/Checkbox.svelte";
   import FormDialog from "../../ui/FormDialog.svelte";
   import Radio from "../../ui/Radio.svelte";
-  import { dispatchOf, moveOf } from "./ask";
+  import { chosen, moveOf } from "./ask";
   import StageField, { betweenStages } from "./StageField.svelte";
   import WhichDispatch from "./WhichDispatch.svelte";
 
@@ -44,11 +44,7 @@
       }),
     );
     try {
-      let id = into;
-      if (!id) {
-        const body = dispatchOf([], { name, open: true });
-        id = (await sure(api.POST("/api/dispatches", { params: { header: once() }, body }))).id;
-      }
+      const id = await chosen(into, name);
       const made = await sure(
         api.POST("/api/dispatches/{id}/moves", {
           params: { path: { id } },

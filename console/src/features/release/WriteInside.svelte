@@ -1,11 +1,11 @@
 <script lang="ts">
   import "../../messages/release";
   import { useQueryClient } from "@tanstack/svelte-query";
-  import { api, once, sure } from "../../lib/api";
+  import { api, sure } from "../../lib/api";
   import { t } from "../../lib/i18n";
   import { navigate } from "../../router";
   import FormDialog from "../../ui/FormDialog.svelte";
-  import { dispatchOf, strandOf } from "./ask";
+  import { chosen, strandOf } from "./ask";
   import WhichDispatch from "./WhichDispatch.svelte";
 
   /** Write an entry inside a dispatch that is being put together, or in a new one. */
@@ -24,11 +24,7 @@
     busy = true;
     error = null;
     try {
-      let id = into;
-      if (!id) {
-        const body = dispatchOf([], { name, open: true });
-        id = (await sure(api.POST("/api/dispatches", { params: { header: once() }, body }))).id;
-      }
+      const id = await chosen(into, name);
       const made = await sure(
         api.POST("/api/dispatches/{id}/write", { params: { path: { id } }, body: entry }),
       );

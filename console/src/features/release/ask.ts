@@ -1,4 +1,4 @@
-import type { Dispatch, WhenAsk } from "../../lib/api";
+import { api, once, sure, type Dispatch, type WhenAsk } from "../../lib/api";
 import type { components } from "../../lib/api/schema";
 
 export type MoveAsk = components["schemas"]["MoveAsk"];
@@ -14,6 +14,13 @@ export function dispatchOf(moves: MoveAsk[], more: Partial<DispatchAsk> = {}): D
   const plain = { when: null, until: null, name: "", note: "", owner: "" };
   const usual = { with_needs: false, open: false, partial: false, override_quiet: false };
   return { moves, ...plain, ...usual, ...more };
+}
+
+/** The dispatch that was chosen (its id), or a new one of a name that is put together. */
+export async function chosen(into: string, name: string): Promise<string> {
+  if (into) return into;
+  const body = dispatchOf([], { name, open: true });
+  return (await sure(api.POST("/api/dispatches", { params: { header: once() }, body }))).id;
 }
 
 /** The time that a dispatch has, as it was given, to give it again. */

@@ -185,5 +185,20 @@ class Bringing(Verb):
         return Step((*led, move.current.id), opens=True)
 
 
+class Emptying(Verb):
+    """A verb that takes a whole entry away: closes whatever stands of it anywhere. What never stood anywhere is its writer's own."""
+
+    leaves = True
+
+    def asks(self, stood: bool) -> str:
+        return "release" if stood else "write"
+
+    def touches(self, around: Around) -> Sequence[Touched]:
+        return [Touched(one) for one in around.editions]
+
+    def step(self, move: MoveFacts) -> Step:
+        return Step(tuple(s.id for s in (move.standings or {}).values()))
+
+
 VERBS: dict[str, Verb] = {}
 """All of them by name; the usual one first."""

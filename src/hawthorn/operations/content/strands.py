@@ -259,9 +259,7 @@ def _work_out(
     def content(revision: int) -> Content:
         return revisions.content(view.conn, revision)
 
-    def parents(revision: int) -> list[int]:
-        return revisions.parents(view.conn, revision)
-
+    parents = revisions.upwards(view.conn)
     ours, theirs = side.strand.tip, side.draft.tip
     mine, side.before = content(ours), content(theirs)
     base, _ = merge.common_base(kind, parents, content, ours, theirs)
@@ -350,9 +348,7 @@ def catch_up(
     steps: list[tuple[Edition, Content, int]] = []
     for edition in editions:
         under = inside.base(act, edition, act.now)
-        if under is None or revision.descends(
-            lambda one: revisions.parents(act.conn, one), edition.tip, under
-        ):
+        if under is None or revision.descends(revisions.upwards(act.conn), edition.tip, under):
             continue
         merged = act.setup.mergings.of_revision(act, kind, edition.tip, under)
         outcome, still_open = merge.settle(merged, settlements or {})

@@ -8,17 +8,15 @@ from dataclasses import dataclass
 
 from hawthorn.core import contenttypes, moves
 from hawthorn.core.contenttypes import COMMON
+from hawthorn.core.dispatch import COMING
 from hawthorn.core.outline import natural
-from hawthorn.operations.release import planning, workflows
+from hawthorn.operations.release import planning
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import dispatches, entries, outline, revisions, standings, strands
 from hawthorn.store import moves as move_store
-from hawthorn.store.entries import Edition, Entry
+from hawthorn.store.entries import Entry
 from hawthorn.store.outline import Place
 from hawthorn.store.standings import DRAFT, RELEASE
-
-GOING = ("open", "planned", "held", "failed")
-"""The states in which something is still to come of a dispatch."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,7 +29,7 @@ class Brought:
 def revision(view: View, dispatch: int, edition: int) -> Brought | None:
     """What a dispatch makes of an edition that it moves; None for one that it leaves as it is."""
     move = move_store.of_edition(view.conn, dispatch, edition)
-    if move is not None and move.state not in GOING:
+    if move is not None and move.state not in COMING:
         return None
     if move is not None and moves.of(move.verb).leaves_with(move.revision):
         return Brought(None)
@@ -47,12 +45,7 @@ def revision(view: View, dispatch: int, edition: int) -> Brought | None:
         return Brought(written)
     if move is None and not move_store.brings_any(view.conn, dispatch, row.entry, moves.OUT):
         return None
-    return Brought(_approved(view, row)) if row.head is not None else None
-
-
-def _approved(view: View, edition: Edition) -> int | None:
-    flow = workflows.of(view, entries.entry_by_id(view.conn, edition.entry), edition.locale)
-    return planning.approved(view, flow, edition)
+    return Brought(planning.approved_of(view, row)) if row.head is not None else None
 
 
 def place(view: View, dispatch: int, entry: Entry) -> Place | None:

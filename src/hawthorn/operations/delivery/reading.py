@@ -12,12 +12,12 @@ from hawthorn.core.messages import said
 from hawthorn.core.timeline import Foreseen
 from hawthorn.operations.access import permission
 from hawthorn.operations.delivery import projecting
-from hawthorn.operations.release import planning, records, workflows
+from hawthorn.operations.release import planning, records
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import entries, listings, outline, standings, strands
 from hawthorn.store import moves as move_store
 from hawthorn.store.entries import DRAFT_STRAND, Entry
-from hawthorn.store.moves import PlannedBy, PlannedMove
+from hawthorn.store.moves import PlannedBy
 from hawthorn.store.shaped import OfEntry
 from hawthorn.store.standings import DRAFT, RELEASE
 
@@ -152,19 +152,10 @@ def _foreseen(view: View, edition: int, where: Place) -> list[Foreseen]:
     if where.at is None or where.at <= view.now:
         return []
     return [
-        Foreseen(row.instant, row.dispatch, edition, row.stage, _brought(view, row))
+        Foreseen(row.instant, row.dispatch, edition, row.stage, planning.brought(view, row))
         for row in move_store.planned_for(view.conn, [edition])
         if row.instant <= where.at and row.goes
     ]
-
-
-def _brought(view: View, move: PlannedMove) -> int | None:
-    """The revision that a planned move brings; one that follows brings what is approved, which is known as far as it is now."""
-    if not move.follows:
-        return move.revision
-    row = entries.edition_by_id(view.conn, move.edition)
-    flow = workflows.of(view, entries.entry_by_id(view.conn, row.entry), row.locale)
-    return planning.approved(view, flow, row)
 
 
 def nothing(name: str) -> NotFound:

@@ -12,7 +12,7 @@ import structlog
 from hawthorn.core import moves, timeline
 from hawthorn.core.dispatch import Held, Plan
 from hawthorn.operations.access import permission
-from hawthorn.operations.release import applying, drafts, inside, planning, review, workflows
+from hawthorn.operations.release import applying, drafts, inside, planning, review
 from hawthorn.operations.release.lines import Line
 from hawthorn.operations.runtime.act import SCHEDULER, Act, View, new_uuid
 from hawthorn.store import dispatches as store
@@ -55,7 +55,7 @@ def lines_of(view: View, id: int) -> list[Line]:
             m.verb,
             m.edition,
             m.stage,
-            _approved(view, m),
+            planning.brought(view, m),
             bool(m.regress),
             m.uuid,
             m.locale,
@@ -64,14 +64,6 @@ def lines_of(view: View, id: int) -> list[Line]:
         )
         out.append(Line(*about, payload=payload_of(m), follows=bool(m.follows), asked=not m.along))
     return out
-
-
-def _approved(view: View, move: AskedMove) -> int | None:
-    if not move.follows:
-        return move.revision
-    edition = entries.edition_by_id(view.conn, move.edition)
-    flow = workflows.of(view, entries.entry_by_id(view.conn, edition.entry), edition.locale)
-    return planning.approved(view, flow, edition)
 
 
 def payload_of(move: AskedMove | Move) -> dict[str, Any]:

@@ -134,10 +134,9 @@ def _bring_in(act: Act, strand: Strand, out: int) -> bool:
     edition = entries.edition_by_id(act.conn, strand.edition)
     entry = entries.entry_by_id(act.conn, edition.entry)
     kind = act.setup.type(entry.type)
-    if revision.descends(lambda one: revisions.parents(act.conn, one), edition.tip, out):
+    if revision.descends(revisions.upwards(act.conn), edition.tip, out):
         return True
-    merged = act.setup.mergings.of_revision(act, kind, out, edition.tip, picks(act, out, edition))
-    outcome, still_open = merge.settle(merged, kept_for(act, strand.id, merged.conflicts))
+    outcome, still_open = _merged(act, kind, strand, out, edition)
     about = {
         "entry": entry.uuid,
         "locale": edition.locale,
@@ -155,6 +154,14 @@ def _bring_in(act: Act, strand: Strand, out: int) -> bool:
     told = {"revisions": {edition.locale: number}, "taken": [], "whole": strand.head == out}
     act.event("strand.merged", [entry.id], {**about, **told})
     return True
+
+
+def _merged(
+    view: View, kind: ContentType, strand: Strand, head: int, draft: Edition
+) -> tuple[Content, list[str]]:
+    """A revision of a strand merged into the draft, with what was settled beforehand; and the places that are still to settle."""
+    found = view.setup.mergings.of_revision(view, kind, head, draft.tip, picks(view, head, draft))
+    return merge.settle(found, kept_for(view, strand.id, found.conflicts))
 
 
 def sides_of(conflict: Conflict) -> str:
@@ -181,9 +188,7 @@ def unsettled(view: View, dispatch: int, most: int = 200) -> list[Message]:
         kind = view.setup.type(entries.entry_by_id(view.conn, edition.entry).type)
         if strand.head == strand.forked_from:
             continue
-        found = picks(view, strand.head, edition)
-        merged = view.setup.mergings.of_revision(view, kind, strand.head, edition.tip, found)
-        _, still_open = merge.settle(merged, kept_for(view, strand.id, merged.conflicts))
+        _, still_open = _merged(view, kind, strand, strand.head, edition)
         if still_open:
             labels = list(
                 dict.fromkeys(contenttypes.label_of(kind, place.split(".")[0]) for place in still_open)
@@ -198,10 +203,7 @@ def picks(view: View, head: int, draft: Edition) -> tuple[merge.Pick, ...]:
     found = store.picked_from(view.conn, draft.id)
     if not found:
         return ()
-
-    def parents(one: int) -> list[int]:
-        return revisions.parents(view.conn, one)
-
+    parents = revisions.upwards(view.conn)
     bases = revision.merge_bases(parents, head, draft.tip)
     oldest = min(bases, default=0)
     known = revision.ancestors(parents, *bases, oldest=oldest)

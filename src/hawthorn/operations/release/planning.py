@@ -21,7 +21,7 @@ from hawthorn.operations.runtime.act import View
 from hawthorn.store import entries, gates, revisions, standings
 from hawthorn.store import moves as move_store
 from hawthorn.store.entries import Edition, Entry
-from hawthorn.store.moves import PlannedMove
+from hawthorn.store.moves import AskedMove, PlannedMove
 from hawthorn.store.standings import RELEASE
 
 _DEEPEST = 40
@@ -38,6 +38,19 @@ def approved(view: View, flow: Workflow, edition: Edition, goal: Stage | None = 
             return standing.revision
     head: int | None = edition.head
     return head
+
+
+def approved_of(view: View, edition: Edition) -> int | None:
+    """The same for an edition by the workflow that it follows."""
+    flow = workflows.of(view, entries.entry_by_id(view.conn, edition.entry), edition.locale)
+    return approved(view, flow, edition)
+
+
+def brought(view: View, move: AskedMove | PlannedMove) -> int | None:
+    """The revision that a move brings; one that follows brings what is approved, which is known as far as it is now."""
+    if not move.follows:
+        return move.revision
+    return approved_of(view, entries.edition_by_id(view.conn, move.edition))
 
 
 def check(

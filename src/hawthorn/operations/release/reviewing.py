@@ -4,6 +4,7 @@ back."""
 from __future__ import annotations
 
 from collections.abc import Collection, Iterator, Sequence
+from itertools import pairwise
 
 from hawthorn.core import naming
 from hawthorn.core.access import Subject
@@ -39,7 +40,7 @@ def ask(act: Act, uuid: str, note: str = "") -> None:
     lines = brought(act, row)
     if not lines:
         raise InTheWay("reviewing.nothing_brought")
-    if not any(_steps(act, line) for line in lines):
+    if next(_steps(act, lines), None) is None:
         raise InTheWay("reviewing.not_needed")
     store.ask(act.conn, row.id, act.identity.id, act.now, note)
     _told(act, "dispatch.submitted", row, lines, note=note, to=sorted(deciders(act, lines[:TOLD])))
@@ -58,7 +59,7 @@ def sign(act: Act, uuid: str, named: Named = (), note: str = "") -> int:
     waits: dict[tuple[str, int, str], tuple[Workflow, Stage, list[tuple[Edition, int]]]] = {}
     refused: Refused | None = None
     why: Message | None = None
-    for line, edition, flow, here, goal in _all_steps(act, lines):
+    for line, edition, flow, here, goal in _steps(act, lines):
         about = permission.subject(act, _entry(act, edition), edition.locale, here.name)
         if not permission.may(act, "sign", about):
             refused = permission.refusal(act, "sign", about)
@@ -86,7 +87,7 @@ def sign(act: Act, uuid: str, named: Named = (), note: str = "") -> int:
     for flow, goal, pairs in waits.values():
         given += len(pairs)
         review.sign_pairs(act, flow, goal, pairs, note)
-    missing = sum(1 for _ in _all_steps(act, brought(act, row)))
+    missing = sum(1 for _ in _steps(act, brought(act, row)))
     if not missing:
         store.decide(act.conn, row.id, "signed off", act.identity.id, act.now, note)
     latest = store.latest(act.conn, row.id)
@@ -138,36 +139,30 @@ def waits_for(view: View, row: Dispatch) -> bool:
 def deciders(view: View, lines: Sequence[Line]) -> set[int]:
     """The people whose sign-off of any of some lines would count, and who have not given it."""
     out: set[int] = set()
-    for line, edition, flow, here, _ in _all_steps(view, lines):
+    for line, edition, flow, here, _ in _steps(view, lines):
         assert line.revision is not None
         found = review.deciders_at(view, _entry(view, edition), edition, flow, here.name, line.revision)
         out |= {one.id for one in found}
     return out
 
 
-def _all_steps(view: View, lines: Sequence[Line]) -> Iterator[tuple[Line, Edition, Workflow, Stage, Stage]]:
+def _steps(view: View, lines: Sequence[Line]) -> Iterator[tuple[Line, Edition, Workflow, Stage, Stage]]:
+    """The gates on the way of each line that miss sign-offs of its revision, each with the stage before it."""
+    items = [ReleaseItem(x.edition, x.revision, x.stage) for x in lines if x.revision is not None]
+    about = facts.of_editions(view, items)
+    found = facts.candidates(view, items, about)
+    flows = workflows.Flows(view)
     for line in lines:
-        for edition, flow, here, goal in _steps(view, line):
-            yield line, edition, flow, here, goal
-
-
-def _steps(view: View, line: Line) -> list[tuple[Edition, Workflow, Stage, Stage]]:
-    """The gates on the way of a line that miss sign-offs of its revision, each with the stage before it."""
-    edition = entries.edition_by_id(view.conn, line.edition)
-    flow = workflows.of(view, _entry(view, edition), edition.locale)
-    goal = flow.stage(view.setup.stage_names[line.stage])
-    assert line.revision is not None
-    item = ReleaseItem(edition.id, line.revision, line.stage)
-    about = facts.of_editions(view, [item])
-    standing = about[edition.id].standings.get(line.stage)
-    if standing is not None and standing.revision == line.revision:
-        return []
-    candidate = facts.candidates(view, [item], about)[edition.id]
-    return [
-        (edition, flow, here, stage)
-        for here, stage in zip(flow.stages, flow.stages[1:], strict=False)
-        if stage.order <= goal.order and review.misses_sign_offs(stage, candidate)
-    ]
+        known = about[line.edition]
+        standing = known.standings.get(line.stage)
+        if standing is not None and standing.revision == line.revision:
+            continue
+        edition = entries.edition_by_id(view.conn, line.edition)
+        flow = flows.of(known, known.locale)
+        goal = flow.stage(view.setup.stage_names[line.stage])
+        for here, stage in pairwise(flow.stages):
+            if stage.order <= goal.order and review.misses_sign_offs(stage, found[line.edition]):
+                yield line, edition, flow, here, stage
 
 
 def _entry(view: View, edition: Edition) -> entries.Entry:

@@ -99,7 +99,7 @@ def renewed(
     for request in requests:
         row = _written_for(act, request)
         under = inside.base(act, row[0], instant, beside) if row is not None else None
-        if row is None or under is None or revision.descends(_parents(act), row[1], under):
+        if row is None or under is None or revision.descends(revisions.upwards(act.conn), row[1], under):
             out.append(request)
             continue
         inside.give_up(act, row[1])
@@ -115,10 +115,6 @@ def _written_for(view: View, request: MoveRequest) -> tuple[Edition, int] | None
     edition = entries.edition(view.conn, entry.id, request.locale)
     row = revisions.numbered(view.conn, edition.id, request.revision) if edition is not None else None
     return (edition, row.id) if edition is not None and row is not None else None
-
-
-def _parents(view: View) -> revision.Parents:
-    return lambda one: revisions.parents(view.conn, one)
 
 
 def _instants(value: Mapping[str, Any]) -> set[int]:

@@ -57,8 +57,7 @@ class Mergings:
     ) -> Merged:
         """The same of two revisions, of which the second may have picked places from the line of the first."""
 
-        def above(one: int) -> list[int]:
-            return revisions.parents(view.conn, one)
+        above = revisions.upwards(view.conn)
 
         def content(one: int) -> Content:
             return revisions.content(view.conn, one)

@@ -8,10 +8,10 @@ from dataclasses import replace
 
 from hawthorn.core import moves, timeline
 from hawthorn.core.timeline import Standing
-from hawthorn.operations.release import planning, workflows
+from hawthorn.operations.release import planning
 from hawthorn.operations.runtime.act import View
-from hawthorn.store import entries, revisions, standings
 from hawthorn.store import moves as move_store
+from hawthorn.store import revisions, standings
 from hawthorn.store.entries import Edition
 from hawthorn.store.moves import PlannedMove
 
@@ -40,21 +40,13 @@ def stand(view: View, editions: Iterable[int], at: int | None) -> Stand:
 def _lay(view: View, here: dict[int, Standing], move: PlannedMove) -> None:
     """Lay a planned move over what stands of its edition."""
     verb = moves.of(move.verb)
-    revision = _brought(view, move)
+    revision = planning.brought(view, move)
     if verb.ends or verb.shelves:
         here.clear()
     elif verb.leaves_with(revision):
         here.pop(move.stage, None)
     elif revision is not None:
         here[move.stage] = Standing(0, move.edition, move.stage, revision, move.instant)
-
-
-def _brought(view: View, move: PlannedMove) -> int | None:
-    if not move.follows:
-        return move.revision
-    row = entries.edition_by_id(view.conn, move.edition)
-    flow = workflows.of(view, entries.entry_by_id(view.conn, row.entry), row.locale)
-    return planning.approved(view, flow, row)
 
 
 def drafted(view: View, editions: Mapping[str, Edition], at: int | None) -> dict[str, Edition]:
