@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from tests.conftest import Running
 from tests.console.conftest import Open, drag
@@ -176,10 +176,16 @@ def test_a_strand_is_forked_written_in_compared_and_merged_in_part(running: Runn
     expect(page.get_by_role("heading", level=1, name="Merge “Rain plan” into the draft")).to_be_visible()
     page.get_by_label("Title", exact=True).uncheck()
     expect(page.get_by_role("heading", name="What is left in the strand")).to_be_visible()
+    # Somebody saves, and who looks presses before it is shown anew.
+    late: list[Route] = []
+    page.route("**/proposal/check", lambda route: late.append(route))
     now = running.as_("nell").entry(entry.id, "en")
     running.as_("nell").save(entry.id, "en", {"kind": "closure"}, etag=now.etag)
     page.get_by_role("button", name="Merge what is ticked").click()
     expect(page.get_by_role("alert")).to_contain_text("moved on since you looked")
+    for one in late:
+        one.continue_()
+    page.unroute("**/proposal/check")
     page.get_by_role("button", name="Merge what is ticked").click()
     expect(page.get_by_role("heading", level=1, name="Regatta stalls", exact=True)).to_be_visible()
     shown = running.as_("wim").entry(entry.id, "en")

@@ -23,6 +23,8 @@
   let note = $state("");
   let busy = $state(false);
   let error = $state<unknown>(null);
+  /** The mark of what was shown and is not so any more: nothing is merged by it again. */
+  let refused = $state("");
   const queries = useQueryClient();
   const entry = entryQuery(
     () => params.id,
@@ -100,7 +102,10 @@
     } catch (caught) {
       error = caught;
       busy = false;
-      if (caught instanceof Problem && caught.slug === "stale") await queries.invalidateQueries();
+      if (caught instanceof Problem && caught.slug === "stale") {
+        refused = found.data.etag;
+        await queries.invalidateQueries();
+      }
     }
   }
 </script>
@@ -176,12 +181,13 @@
           >
         {/if}
       {/if}
+      <!-- While it is only looked up again it can be pressed: what is shown carries its mark, and is refused when it is not so any more. -->
       <Button
         look={goesWith ? "plain" : "main"}
         class="justify-center"
         disabled={busy ||
-          whole.isFetching ||
-          found.isFetching ||
+          found.isPlaceholderData ||
+          found.data.etag === refused ||
           found.data.still_open.length > 0 ||
           !found.data.taken.length}
         onclick={accept}>{t(partly ? "proposal.acceptPart" : "proposal.accept")}</Button
