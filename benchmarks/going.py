@@ -47,7 +47,11 @@ def figure_dispatch(folder: Path, moves: int = 10_000) -> dict[str, Figure]:
         floor_times.append(_replayed(turn, before, folder / f"floor{n}.sqlite", id))
     desk.db.close()
     ours, floor = statistics.median(ours_times), statistics.median(floor_times)
-    idle, busy = _reads_meanwhile(path, id, extra[0][2])
+    reads = [
+        _reads_meanwhile(shutil.copy(before, folder / f"reads{n}.sqlite"), id, extra[0][2]) for n in range(3)
+    ]
+    # One dispatch is over in a second, so that a few reads make the percentile: the middle one of three.
+    idle, busy = sorted(reads, key=lambda one: one[1] / one[0])[1]
     return {
         f"dispatch of {moves:,} moves": Figure(ours, floor, ours / floor, 4.0, "lower", "seconds"),
         "reads while it goes, 99th percentile, against idle": Figure(

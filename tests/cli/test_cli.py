@@ -244,9 +244,11 @@ def test_values_are_taken_in_the_form_that_their_field_has(run: Run, tmp_path: P
 
 
 def test_a_name_that_means_several_entries_shows_the_choice(run: Run) -> None:
-    several = run("show", "The", code=EXIT["wrong use"])
-    assert "may mean" in several.output
-    assert "The harbour lamp" in several.output
+    for title in ("Two of a name: bell", "Two of a name: gull"):
+        run("entry", "start", "notice", "--set", f"title={title}")
+    several = run("show", "Two of a name", code=EXIT["wrong use"])
+    assert "may mean 2 entries" in several.output
+    assert "Two of a name: bell" in several.output
     assert run("show", "nothing is called this", code=EXIT["not-found"]).output.count("hawthorn find")
 
 

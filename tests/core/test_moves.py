@@ -55,7 +55,7 @@ def test_after_a_dispatch_exactly_what_its_verb_says_stands(move: MoveFacts) -> 
     """Held against what a person would say of it, played through on the standings themselves."""
     before = {s: one.revision for s, one in (move.standings or {}).items()}
     made = plan([move])
-    after = {s: r for s, r in before.items() if (move.standings or {})[s].id not in made.closings}
+    after = {s: r for s, r in before.items() if (move.standings or {})[s] not in made.closings}
     for one in made.openings:
         assert one.stage not in after
         after[one.stage] = one.revision

@@ -198,6 +198,16 @@ def test_the_rest_goes_where_that_was_chosen_and_what_stays_is_held_by_itself(ho
     assert house.is_out(gull)
 
 
+def test_what_leads_to_something_that_is_held_back_is_held_back_with_it(house: House) -> None:
+    gull = house.page("Gull")
+    fog = house.signed("Fog", body=f'<p>See <a href="urn:uuid:{gull}">the gull</a>.</p>')
+    rope = house.signed("Rope")
+    requests = [MoveRequest(p, "en", follows=True) for p in (fog, gull, rope)]
+    house.do("ida", lambda a: dispatches.make(a, requests, soon(house, 60), partial=True, name="Season"))
+    house.later(120)
+    assert [house.is_out(one) for one in (fog, gull, rope)] == [False, False, True]
+
+
 def test_one_that_was_planned_is_opened_again_changed_and_planned_anew(house: House) -> None:
     fog, gull = house.signed("Fog"), house.signed("Gull")
     id = house.plan([fog], 600)

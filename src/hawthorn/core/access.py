@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 
 from hawthorn.core.errors import FieldProblem, Invalid
 from hawthorn.core.messages import Message, said
+from hawthorn.core.quick import dataclass
 
 VERBS = ("read", "write", "submit", "sign", "release", "override-quiet", "commission", "accept", "configure")
 NEVER_FOR_ASSISTANTS = {"sign", "release", "override-quiet", "accept", "configure"}

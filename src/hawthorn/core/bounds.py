@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
 from typing import Any
 
 from hawthorn.core.errors import FieldProblem, Invalid
 from hawthorn.core.messages import Message, said
+from hawthorn.core.quick import dataclass
 
 _TAG = re.compile(r"<(/?)([a-zA-Z][a-zA-Z0-9]*)")
 _PARAGRAPHS = {

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 from hawthorn.core import aligning, fields, likeness, richtext, slots
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.fields import Field, Reading
+from hawthorn.core.quick import dataclass
 from hawthorn.core.revision import Content
 from hawthorn.core.wordmerge import alike, tokens
 

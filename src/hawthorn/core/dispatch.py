@@ -7,10 +7,11 @@ stands in `core.moves`.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 from hawthorn.core import moves as verbs
 from hawthorn.core.moves import MoveFacts
+from hawthorn.core.quick import dataclass
+from hawthorn.core.timeline import Standing
 from hawthorn.core.workflow import Unmet
 
 STATES = ("open", "planned", "held", "failed", "gone", "undone", "cancelled")
@@ -57,16 +58,16 @@ class Held:
 
 @dataclass(frozen=True, slots=True)
 class Plan:
-    """What a dispatch does: standings to close by id, standings to open, and what holds it."""
+    """What a dispatch does: standings to close and to open, and what holds it."""
 
-    closings: tuple[int, ...]
+    closings: tuple[Standing, ...]
     openings: tuple[Opening, ...]
     held: tuple[Held, ...]
 
 
 def plan(moves: Sequence[MoveFacts]) -> Plan:
     """Work out a dispatch. Closings come before openings, so that moves may swap places."""
-    closings: list[int] = []
+    closings: list[Standing] = []
     openings: list[Opening] = []
     held: list[Held] = []
     for move in moves:

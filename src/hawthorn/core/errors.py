@@ -7,10 +7,10 @@ have the words of both), and the facts that the words name and programs read.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from typing import Any
 
 from hawthorn.core.messages import Message, MessageError
+from hawthorn.core.quick import dataclass
 
 
 class HawthornError(MessageError):

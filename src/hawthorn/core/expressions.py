@@ -13,13 +13,13 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
 
 from hawthorn.core.errors import FieldProblem, Invalid
 from hawthorn.core.kinds.base import NAMES
 from hawthorn.core.messages import Message, MessageError, said
+from hawthorn.core.quick import dataclass
 from hawthorn.core.richtext import canonical, text_of
 
 LONGEST, DEEPEST, STEPS = 500, 24, 20_000

@@ -9,7 +9,7 @@ from __future__ import annotations
 import re
 import unicodedata
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import Any
 
 from hawthorn.core import kinds as kinds
@@ -27,6 +27,7 @@ from hawthorn.core.kinds.base import (
     schema_of,
 )
 from hawthorn.core.messages import Message, said
+from hawthorn.core.quick import dataclass
 
 __all__ = [
     "KINDS",

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import asdict, dataclass
+from dataclasses import asdict
 from functools import cache
 from typing import Any
 
 from hawthorn.core import naming, shapes
 from hawthorn.core.errors import FieldProblem, Invalid
 from hawthorn.core.messages import said
+from hawthorn.core.quick import dataclass
 
 DIRECTIONS = ("", "ltr", "rtl")
 """How a locale is written; empty is as its usual script is."""

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
 from typing import Any
+
+from hawthorn.core.quick import dataclass
 
 
 @dataclass(frozen=True, slots=True)

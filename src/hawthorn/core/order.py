@@ -8,11 +8,11 @@ certain place any more: that is left to a person. So three lists give the same o
 from __future__ import annotations
 
 from collections.abc import Hashable, Iterable, Sequence
-from dataclasses import dataclass
 from itertools import pairwise
 from typing import Any
 
 from hawthorn.core import likeness
+from hawthorn.core.quick import dataclass
 
 
 @dataclass(frozen=True, slots=True)

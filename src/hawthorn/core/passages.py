@@ -8,11 +8,11 @@ id, or of a plain text.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 
 from hawthorn.core import likeness, richtext, slots
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.fields import kind_of
+from hawthorn.core.quick import dataclass
 from hawthorn.core.revision import Content
 
 KEPT = 0.5

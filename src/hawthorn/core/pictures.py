@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Mapping
-from dataclasses import asdict, dataclass
+from dataclasses import asdict
 from typing import Any
 
 from hawthorn.core import shapes
 from hawthorn.core.errors import FieldProblem, Invalid
 from hawthorn.core.messages import said
+from hawthorn.core.quick import dataclass
 
 _NAME = re.compile(r"^[a-z][a-z0-9_]{0,30}$")
 WIDEST = 4000

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from hawthorn.core import recurrence, timeline
 from hawthorn.core.errors import BadTime
+from hawthorn.core.quick import dataclass
 
 LONGEST = timedelta(days=366)
 _TRIES = 1_000

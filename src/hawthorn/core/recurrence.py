@@ -9,7 +9,6 @@ from __future__ import annotations
 import datetime as datetime_module
 import re
 from collections.abc import Collection, Iterator
-from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from functools import lru_cache
 from itertools import islice
@@ -19,6 +18,7 @@ from typing import cast
 from dateutil.rrule import rrule, rrulestr
 
 from hawthorn.core.errors import BadTime
+from hawthorn.core.quick import dataclass
 
 FARTHEST = timedelta(days=366 * 10)
 """How far a rule is followed beyond its beginning."""

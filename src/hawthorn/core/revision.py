@@ -5,12 +5,13 @@ from __future__ import annotations
 import hashlib
 import json
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import Any
 
 from hawthorn.core import aligning, richtext, slots, tables
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.fields import kind_of
+from hawthorn.core.quick import dataclass
 from hawthorn.core.richtext import ParagraphId, ParagraphIds
 
 Fields = Mapping[str, Any]
@@ -122,6 +123,8 @@ def ancestors(parents: Parents, *tips: int, oldest: int = 0) -> set[int]:
 
 def descends(parents: Parents, younger: int, older: int) -> bool:
     """Whether `older` is `younger` or one of its ancestors. Ids grow, so nothing below `older` is walked."""
+    if younger <= older:
+        return younger == older
     seen: set[int] = set()
     waiting = [younger]
     while waiting:

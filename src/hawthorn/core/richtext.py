@@ -13,11 +13,12 @@ import hashlib
 import html
 import re
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 from functools import lru_cache
 
 import nh3
 from lxml import etree
+
+from hawthorn.core.quick import dataclass
 
 INLINE = {"strong", "em", "s", "code", "sub", "sup", "a", "br", "span"}
 CONTAINERS = {"ul", "ol", "blockquote", "table"}
@@ -404,6 +405,8 @@ def split_opening(fragment: str) -> tuple[str, str]:
 
 def links_of(fragment: str) -> set[str]:
     """The `urn:uuid:` addresses that a fragment links to or shows, without their prefix."""
+    if "urn:uuid:" not in fragment:
+        return set()
     return set(re.findall(r'(?:href|src)="urn:uuid:([0-9a-fA-F-]{36})"', fragment))
 
 

@@ -10,7 +10,8 @@ from __future__ import annotations
 import re
 import unicodedata
 from collections.abc import Iterable
-from dataclasses import dataclass
+
+from hawthorn.core.quick import dataclass
 
 _ALONE = "\u3005-\u3007\u3040-\u30ff\u31f0-\u31ff\u3400-\u4dbf\u4e00-\u9fff\uac00-\ud7af\uf900-\ufaff"
 _PARTS = re.compile(rf"[{_ALONE}]|[^\W_{_ALONE}]+")

@@ -5,13 +5,14 @@ from __future__ import annotations
 import ipaddress
 import re
 from collections.abc import Iterable, Mapping
-from dataclasses import asdict, dataclass, field
+from dataclasses import asdict, field
 from typing import Any
 from urllib.parse import quote, urlencode, urlsplit, urlunsplit
 
 from hawthorn.core import shapes
 from hawthorn.core.errors import FieldProblem, Invalid
 from hawthorn.core.messages import said
+from hawthorn.core.quick import dataclass
 
 _NAME = re.compile(r"^[a-z][a-z0-9_]{0,30}$")
 _HOST = re.compile(r"[a-z0-9]([a-z0-9.-]{0,251}[a-z0-9])?|\[[0-9a-f:.]+\]")

@@ -7,10 +7,10 @@ lies, so that a block that moves keeps the paths of all that it holds. Paths are
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
 from typing import Any
 
 from hawthorn.core.kinds.base import Field, is_many, kind_of
+from hawthorn.core.quick import dataclass
 
 
 @dataclass(frozen=True, slots=True)

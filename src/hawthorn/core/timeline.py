@@ -7,12 +7,12 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from functools import lru_cache
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 from hawthorn.core.errors import BadTime
+from hawthorn.core.quick import dataclass
 
 SECOND = 1_000_000
 SHOWN = 4096

@@ -10,9 +10,9 @@ from __future__ import annotations
 import re
 import sys
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 from hawthorn.core import likeness, richtext
+from hawthorn.core.quick import dataclass
 
 _ALONE = r"\u3040-\u30ff\u3400-\u9fff\uac00-\ud7af"
 WORD = re.compile(rf"\s+|[{_ALONE}]|[^\W{_ALONE}]+|[^\w\s]")

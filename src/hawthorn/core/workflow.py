@@ -7,12 +7,13 @@ To add a gate check: write a function from `Candidate` to the conditions it find
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import asdict, dataclass, field
+from dataclasses import asdict, field
 from typing import Any
 
 from hawthorn.core import expressions, shapes
 from hawthorn.core.errors import FieldProblem, Invalid
 from hawthorn.core.messages import Message, quoted, said
+from hawthorn.core.quick import dataclass
 
 DRAFT = "draft"
 RELEASE = "release"
@@ -149,45 +150,41 @@ class Unmet:
     verb: str = "write"
 
 
-def _required(c: Candidate) -> Iterable[Unmet]:
-    for name, label in c.missing:
-        yield Unmet("missing", said("unmet.missing", label=label), name)
+def _required(c: Candidate) -> Sequence[Unmet]:
+    return [Unmet("missing", said("unmet.missing", label=label), name) for name, label in c.missing]
 
 
-def _references(c: Candidate) -> Iterable[Unmet]:
-    for uuid, title in c.not_out:
-        yield Unmet("not-out", said("unmet.not_out", entry=title), uuid, "release")
+def _references(c: Candidate) -> Sequence[Unmet]:
+    return [
+        Unmet("not-out", said("unmet.not_out", entry=title), uuid, "release") for uuid, title in c.not_out
+    ]
 
 
-def _alt(c: Candidate) -> Iterable[Unmet]:
-    for title in c.without_alt:
-        yield Unmet("no-alt", said("unmet.no_alt", entry=title), title)
+def _alt(c: Candidate) -> Sequence[Unmet]:
+    return [Unmet("no-alt", said("unmet.no_alt", entry=title), title) for title in c.without_alt]
 
 
-def _links(c: Candidate) -> Iterable[Unmet]:
-    for uuid, label in c.broken:
-        yield Unmet("broken-link", said("unmet.broken_link", label=label), uuid)
+def _links(c: Candidate) -> Sequence[Unmet]:
+    return [Unmet("broken-link", said("unmet.broken_link", label=label), uuid) for uuid, label in c.broken]
 
 
-def _end(c: Candidate) -> Iterable[Unmet]:
-    if not c.ends:
-        yield Unmet("no-end", said("unmet.no_end"), "", "release")
+def _end(c: Candidate) -> Sequence[Unmet]:
+    return () if c.ends else (Unmet("no-end", said("unmet.no_end"), "", "release"),)
 
 
-def _translated(c: Candidate) -> Iterable[Unmet]:
+def _translated(c: Candidate) -> Sequence[Unmet]:
     source, parts = c.behind
-    if parts:
-        yield Unmet(
-            "behind-source", said("unmet.behind_source", count=parts, source=source), source, "accept"
-        )
+    if not parts:
+        return ()
+    what = said("unmet.behind_source", count=parts, source=source)
+    return (Unmet("behind-source", what, source, "accept"),)
 
 
-def _length(c: Candidate) -> Iterable[Unmet]:
-    for name, what in c.too_long:
-        yield Unmet("too-long", what, name)
+def _length(c: Candidate) -> Sequence[Unmet]:
+    return [Unmet("too-long", what, name) for name, what in c.too_long]
 
 
-Check = Callable[[Candidate], Iterable[Unmet]]
+Check = Callable[[Candidate], Sequence[Unmet]]
 CHECKS: dict[str, Check] = {
     "required": _required,
     "links": _links,
@@ -234,27 +231,30 @@ def structural(candidate: Candidate) -> list[Unmet]:
     return out
 
 
-def asked(stage: Stage, candidate: Candidate) -> Iterable[Unmet]:
+def asked(stage: Stage, candidate: Candidate) -> list[Unmet]:
     """What the gate before one stage asks for and does not find, whoever overrode it."""
     gate = stage.gate
+    out: list[Unmet] = []
     for name in gate.checks:
-        yield from CHECKS[name](candidate)
+        out += CHECKS[name](candidate)
     for custom in gate.custom:
-        yield from _custom(custom, candidate)
-    yield from sign_offs_unmet(stage, candidate)
+        out += _custom(custom, candidate)
+    out += sign_offs_unmet(stage, candidate)
     moved = candidate.changed_embeds.get(stage.name, ())
     if gate.embedded == "hold" and moved:
-        yield Unmet("embedded-moved", said("unmet.embedded_moved", entries=quoted(moved)), "", "sign")
+        what = said("unmet.embedded_moved", entries=quoted(moved))
+        out.append(Unmet("embedded-moved", what, "", "sign"))
+    return out
 
 
-def _custom(check: CustomCheck, candidate: Candidate) -> Iterable[Unmet]:
+def _custom(check: CustomCheck, candidate: Candidate) -> Sequence[Unmet]:
     try:
         if expressions.holds(expressions.parse(check.holds), candidate.values):
-            return
+            return ()
         what = said("common.words", words=check.says)
     except (expressions.Unworkable, Invalid) as error:
         what = said("unmet.custom_check_failed", words=check.says, check=check.name, why=error.message)
-    yield Unmet("custom-check", what, check.name)
+    return (Unmet("custom-check", what, check.name),)
 
 
 def counting(stage: Stage, candidate: Candidate) -> list[SignOff]:
@@ -264,11 +264,10 @@ def counting(stage: Stage, candidate: Candidate) -> list[SignOff]:
     for sign_off in candidate.signed.get(stage.name, ()):
         if gate.counts(sign_off.roles, sign_off.handle):
             distinct.setdefault(sign_off.person, sign_off)
-    own = [s for p, s in distinct.items() if p in candidate.authors]
     others = [s for p, s in distinct.items() if p not in candidate.authors]
-    if gate.author == "yes" or (gate.author == "with another" and others):
-        return others + own
-    return others
+    if gate.author == "no" or (gate.author == "with another" and not others):
+        return others
+    return others + [s for p, s in distinct.items() if p in candidate.authors]
 
 
 def sign_offs_unmet(stage: Stage, candidate: Candidate) -> list[Unmet]:

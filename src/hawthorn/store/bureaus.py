@@ -5,8 +5,9 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 
+from hawthorn.core.quick import dataclass
 from hawthorn.store import shaped
 
 

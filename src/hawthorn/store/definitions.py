@@ -5,13 +5,14 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Iterable, Mapping
-from dataclasses import asdict, dataclass
+from dataclasses import asdict
 
 from hawthorn.core import contenttypes, pictures, workflow
 from hawthorn.core import sites as places
 from hawthorn.core.contenttypes import ContentType, FieldSet
 from hawthorn.core.locales import Locale
 from hawthorn.core.pictures import Crop
+from hawthorn.core.quick import dataclass
 from hawthorn.core.sites import Site
 from hawthorn.core.workflow import Choice, Workflow
 from hawthorn.store import shaped

@@ -5,11 +5,11 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 from typing import Any
 
 from hawthorn.core import moves
 from hawthorn.core.dispatch import COMING
+from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import PlannedTime
 from hawthorn.store import shaped
 

@@ -5,10 +5,10 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Collection, Iterable, Sequence
-from dataclasses import dataclass
 from typing import Any
 
 from hawthorn.core.errors import StaleRevision
+from hawthorn.core.quick import dataclass
 from hawthorn.store import shaped
 
 
@@ -259,9 +259,9 @@ def behind(conn: sqlite3.Connection, entries: Iterable[int]) -> set[int]:
 def not_heads(conn: sqlite3.Connection, some: Iterable[tuple[int, int]]) -> set[int]:
     """The entries of those editions, given as (edition, revision), whose draft's head is another revision."""
     rows = conn.execute(
-        "SELECT d.entry FROM json_each(?) j CROSS JOIN strand x ON x.edition = j.value ->> 0 AND x.name = 'draft' "
-        "AND x.closed_at IS NULL AND x.head <> j.value ->> 1 JOIN edition d ON d.id = x.edition",
-        (json.dumps(list(some)),),
+        "SELECT d.entry FROM json_each(?) j CROSS JOIN strand x ON x.edition = j.value AND x.name = 'draft' "
+        "AND x.closed_at IS NULL AND x.head <> CAST(j.key AS INTEGER) JOIN edition d ON d.id = x.edition",
+        (json.dumps({revision: edition for edition, revision in some}),),
     ).fetchall()
     return {row[0] for row in rows}
 

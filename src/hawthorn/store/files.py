@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Iterator
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+from hawthorn.core.quick import dataclass
 from hawthorn.store import shaped
 from hawthorn.store.entries import Entry
 

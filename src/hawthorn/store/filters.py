@@ -5,9 +5,9 @@ from __future__ import annotations
 
 import json
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Any
 
+from hawthorn.core.quick import dataclass
 from hawthorn.store import dispatches
 
 

@@ -5,8 +5,10 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Collection, Iterable, Sequence
-from dataclasses import dataclass
+from functools import lru_cache
 
+from hawthorn.core.quick import dataclass
+from hawthorn.core.workflow import SignOff
 from hawthorn.store import dispatches, shaped
 
 
@@ -31,9 +33,9 @@ class Below:
 
 @dataclass(frozen=True, slots=True)
 class GoingEdition:
-    """An edition that is to go, with its entry and title."""
+    """An edition that is to go, with its entry."""
 
-    id: int
+    edition: int
     locale: str
     entry: int
     uuid: str
@@ -42,7 +44,6 @@ class GoingEdition:
     section: int | None
     removed_at: int | None
     archived_at: int | None
-    title: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -100,15 +101,46 @@ class Referred:
 
 
 def editions(conn: sqlite3.Connection, ids: Iterable[int]) -> list[GoingEdition]:
-    """Editions with their entries and titles."""
+    """Editions with their entries."""
     return shaped.every(
         GoingEdition,
         conn.execute(
-            "SELECT d.id, d.locale, e.id AS entry, e.uuid, e.type, e.source_locale, e.section, e.removed_at, e.archived_at, "
-            "coalesce(s.title, '') AS title FROM json_each(?) j JOIN edition d ON d.id = j.value "
-            "JOIN entry e ON e.id = d.entry LEFT JOIN summary s ON s.edition = d.id",
+            "SELECT d.id AS edition, d.locale, e.id AS entry, e.uuid, e.type, e.source_locale, e.section, e.removed_at, "
+            "e.archived_at FROM json_each(?) j JOIN edition d ON d.id = j.value JOIN entry e ON e.id = d.entry",
             (json.dumps(list(ids)),),
         ),
+    )
+
+
+def signed(
+    conn: sqlite3.Connection, revisions: Iterable[int], until: int
+) -> dict[int, dict[str, tuple[SignOff, ...]]]:
+    """The sign-offs of revisions up to an instant where the hash still fits, by revision and by the stage that they are for."""
+    given = conn.execute(
+        "SELECT s.revision, s.stage, s.actor, s.roles, s.seen FROM json_each(?) j JOIN sign_off s ON s.revision = j.value "
+        "JOIN revision r ON r.id = s.revision AND r.content_hash = s.content_hash WHERE s.at <= ? ORDER BY s.id",
+        (json.dumps(list(revisions)), until),
+    ).fetchall()
+    stages = dict(conn.execute("SELECT id, name FROM stage").fetchall())
+    people = {
+        id: (name, handle)
+        for id, name, handle in conn.execute(
+            "SELECT a.id, a.name, a.handle FROM json_each(?) j JOIN actor a ON a.id = j.value",
+            (json.dumps(sorted({row[2] for row in given})),),
+        ).fetchall()
+    }
+    out: dict[int, dict[str, tuple[SignOff, ...]]] = {}
+    for revision, stage, actor, roles, seen in given:
+        mine, name = out.setdefault(revision, {}), stages[stage]
+        mine[name] = (*mine.get(name, ()), _sign_off(actor, *people[actor], roles, seen))
+    return out
+
+
+@lru_cache(maxsize=1024)
+def _sign_off(person: int, name: str, handle: str, roles: str, seen: str) -> SignOff:
+    """One sign-off; few differ among those of many texts that show nothing of others."""
+    return SignOff(
+        person, name, tuple(json.loads(roles)), handle, {int(k): v for k, v in json.loads(seen).items()}
     )
 
 
@@ -199,13 +231,13 @@ def ids(conn: sqlite3.Connection, uuids: Collection[str]) -> dict[str, int]:
     return {row["uuid"]: row["id"] for row in rows}
 
 
-def moved_by(conn: sqlite3.Connection, verbs: Collection[str], at: int) -> set[tuple[int, str]]:
-    """Entries and locales that dispatches planned up to an instant move with one of some verbs."""
+def moved_by(conn: sqlite3.Connection, verbs: Collection[str], at: int, but: int = 0) -> set[tuple[int, str]]:
+    """Entries and locales that dispatches planned up to an instant, all but one, move with one of some verbs."""
     rows = conn.execute(
         "SELECT DISTINCT d.entry, d.locale FROM dispatch p JOIN move m ON m.dispatch = p.id "
         "AND m.verb IN (SELECT value FROM json_each(?)) JOIN edition d ON d.id = m.edition "
-        f"WHERE p.state = 'planned' AND p.instant <= ? AND {dispatches.GOES}",
-        (json.dumps(list(verbs)), at),
+        f"WHERE p.state = 'planned' AND p.instant <= ? AND p.id <> ? AND {dispatches.GOES}",
+        (json.dumps(list(verbs)), at, but),
     ).fetchall()
     return {(row["entry"], row["locale"]) for row in rows}
 

@@ -5,9 +5,10 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Iterable
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import Any
 
+from hawthorn.core.quick import dataclass
 from hawthorn.store import shaped
 
 

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import sqlite3
-from dataclasses import dataclass
 
+from hawthorn.core.quick import dataclass
 from hawthorn.store import shaped
 
 

@@ -6,11 +6,11 @@ import hashlib
 import os
 import sqlite3
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
 from importlib import resources
 from pathlib import Path
 
 from hawthorn.core.errors import BadStore
+from hawthorn.core.quick import dataclass
 
 _LEDGER = """
 CREATE TABLE IF NOT EXISTS migration (

@@ -5,9 +5,10 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Collection, Iterable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import field, fields
 from typing import Any
 
+from hawthorn.core.quick import dataclass
 from hawthorn.store import dispatches, shaped
 
 
@@ -24,8 +25,13 @@ class AskedMove:
     follows: int
     along: int
     locale: str
+    entry: int
     uuid: str
     type: str
+    source_locale: str
+    section: int | None
+    removed_at: int | None
+    archived_at: int | None
     title: str
 
 
@@ -129,6 +135,10 @@ class MovedItem:
     title: str
 
 
+ITEM = tuple(one.name for one in fields(MovedItem))
+"""Its members, as they are called in the log."""
+
+
 @dataclass(frozen=True, slots=True)
 class MoveOf:
     """What a dispatch does with one edition, and the state that it is in."""
@@ -153,12 +163,11 @@ class NewMove:
     along: bool = False
 
 
-_TITLE = "coalesce(nullif(y.title, ''), z.title, '')"
-
-_TITLED = (
-    "LEFT JOIN summary y ON y.edition = d.id LEFT JOIN edition o ON o.entry = e.id AND o.locale = e.source_locale "
-    "LEFT JOIN summary z ON z.edition = o.id"
+_TITLE = (
+    "coalesce(nullif(y.title, ''), (SELECT z.title FROM edition o JOIN summary z ON z.edition = o.id "
+    "WHERE o.entry = e.id AND o.locale = e.source_locale), '')"
 )
+_TITLED = "LEFT JOIN summary y ON y.edition = d.id"
 """What an edition is called; shared fields as their source is. Of `d` in `e`."""
 
 
@@ -265,8 +274,8 @@ def asked(conn: sqlite3.Connection, dispatch: int) -> list[AskedMove]:
     return shaped.every(
         AskedMove,
         conn.execute(
-            "SELECT m.verb, m.edition, m.stage, m.revision, m.regress, m.payload, m.follows, m.along, d.locale, e.uuid, e.type, "
-            f"{_TITLE} AS title FROM move m JOIN edition d ON d.id = m.edition JOIN entry e ON e.id = d.entry "
+            "SELECT m.verb, m.edition, m.stage, m.revision, m.regress, m.payload, m.follows, m.along, d.locale, e.id AS entry, e.uuid, "
+            f"e.type, e.source_locale, e.section, e.removed_at, e.archived_at, {_TITLE} AS title FROM move m JOIN edition d ON d.id = m.edition JOIN entry e ON e.id = d.entry "
             f"{_TITLED} WHERE m.dispatch = ? ORDER BY m.ord",
             (dispatch,),
         ),

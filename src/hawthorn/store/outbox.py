@@ -7,8 +7,8 @@ the outbox are taken by compare-and-swap.
 from __future__ import annotations
 
 import sqlite3
-from dataclasses import dataclass
 
+from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import SECOND
 from hawthorn.store import shaped, wake
 

@@ -5,9 +5,9 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Collection, Sequence
-from dataclasses import dataclass
 from typing import Any
 
+from hawthorn.core.quick import dataclass
 from hawthorn.store import shaped
 
 

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from dataclasses import dataclass
 from typing import Any
 
+from hawthorn.core.quick import dataclass
 from hawthorn.store import shaped
 
 

@@ -5,9 +5,9 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass
 
 from hawthorn.core import revision
+from hawthorn.core.quick import dataclass
 from hawthorn.core.revision import Content
 from hawthorn.store import shaped
 

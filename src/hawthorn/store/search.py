@@ -5,10 +5,10 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Collection, Iterable, Sequence
-from dataclasses import dataclass
 from typing import Any
 
 from hawthorn.core import searching
+from hawthorn.core.quick import dataclass
 from hawthorn.store import shaped
 from hawthorn.store.entries import Entry
 

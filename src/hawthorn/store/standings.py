@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Collection, Iterable, Sequence
-from dataclasses import dataclass
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from typing import Any
 
+from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import Standing
 from hawthorn.store import shaped
 
@@ -40,11 +40,14 @@ class InTheWay:
 
 
 @dataclass(frozen=True, slots=True)
-class TypedEntry:
-    """An entry with its type."""
+class There:
+    """An edition at a stage: its slug, if it has one, and for shared fields all of them, as JSON."""
 
-    id: int
+    entry: int
     type: str
+    locale: str
+    slug: str | None
+    fields: str | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,16 +73,6 @@ class Rival:
 
     entry: int
     stage: int
-
-
-@dataclass(frozen=True, slots=True)
-class Text:
-    """The fields of an edition at a stage, as JSON."""
-
-    entry: int
-    locale: str
-    type: str
-    fields: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -287,15 +280,14 @@ def readdress(
         (json.dumps(list(entries)), stage),
     ).fetchall()
     have = {(r["entry"], r["locale"]): (r["parent"], r["slug"]) for r in rows}
-    closing = [r["id"] for r in rows if wanted.get((r["entry"], r["locale"])) != (r["parent"], r["slug"])]
+    moved = [r for r in rows if wanted.get((r["entry"], r["locale"])) != (r["parent"], r["slug"])]
     opening = {key: value for key, value in wanted.items() if have.get(key) != value}
-    conn.executemany("UPDATE address SET until = ? WHERE id = ?", [(since, id) for id in closing])
+    conn.executemany("UPDATE address SET until = ? WHERE id = ?", [(since, r["id"]) for r in moved])
     conn.executemany(
         "INSERT INTO address (stage, locale, parent, slug, entry, since) VALUES (?, ?, ?, ?, ?, ?)",
         [(stage, locale, parent, slug, entry, since) for (entry, locale), (parent, slug) in opening.items()],
     )
-    gone = {r["entry"] for r in rows if r["id"] in set(closing)}
-    return gone | {entry for entry, _ in opening}
+    return {r["entry"] for r in moved} | {entry for entry, _ in opening}
 
 
 def replace_places(
@@ -397,37 +389,18 @@ def stood(conn: sqlite3.Connection, entry: int) -> bool:
     return row is not None
 
 
-def where(conn: sqlite3.Connection, ids: Iterable[int]) -> list[tuple[int, int, int]]:
-    """The stage, entry and edition of each standing."""
-    rows = conn.execute(
-        "SELECT s.stage, d.entry, d.id FROM json_each(?) j JOIN standing s ON s.id = j.value "
-        "JOIN edition d ON d.id = s.edition",
-        (json.dumps(list(ids)),),
-    ).fetchall()
-    return [(row[0], row[1], row[2]) for row in rows]
-
-
-def entries_at(conn: sqlite3.Connection, entries: Iterable[int], stage: int) -> list[TypedEntry]:
-    """Which of some entries have an edition at a stage, with their types."""
+def there(
+    conn: sqlite3.Connection, entries: Iterable[int], stage: int, slugs: Mapping[str, str]
+) -> list[There]:
+    """What stands of some entries at a stage; `slugs` names the field that holds the slug, by type."""
     return shaped.every(
-        TypedEntry,
+        There,
         conn.execute(
-            "SELECT DISTINCT e.id, e.type FROM json_each(?) j JOIN entry e ON e.id = j.value JOIN edition d ON d.entry = e.id "
-            "AND d.locale <> '*' JOIN standing s ON s.edition = d.id AND s.stage = ? AND s.until IS NULL",
-            (json.dumps(list(entries)), stage),
-        ),
-    )
-
-
-def texts_at(conn: sqlite3.Connection, entries: Iterable[int], stage: int) -> list[Text]:
-    """The values of the editions of some entries that stand at a stage."""
-    return shaped.every(
-        Text,
-        conn.execute(
-            "SELECT d.entry, d.locale, e.type, r.fields FROM json_each(?) j JOIN edition d ON d.entry = j.value "
-            "JOIN entry e ON e.id = d.entry JOIN standing s ON s.edition = d.id AND s.stage = ? AND s.until IS NULL "
-            "JOIN revision r ON r.id = s.revision WHERE d.locale <> '*'",
-            (json.dumps(list(entries)), stage),
+            "SELECT d.entry, e.type, d.locale, iif(d.locale <> '*', r.fields ->> k.value, NULL) AS slug, "
+            "iif(d.locale = '*', r.fields, NULL) AS fields FROM json_each(?) j JOIN edition d ON d.entry = j.value "
+            "JOIN standing s ON s.edition = d.id AND s.stage = ? AND s.until IS NULL JOIN revision r ON r.id = s.revision "
+            "JOIN entry e ON e.id = d.entry LEFT JOIN json_each(?) k ON k.key = e.type",
+            (json.dumps(list(entries)), stage, json.dumps({t: f"$.{name}" for t, name in slugs.items()})),
         ),
     )
 

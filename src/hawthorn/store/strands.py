@@ -5,8 +5,8 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Iterable
-from dataclasses import dataclass
 
+from hawthorn.core.quick import dataclass
 from hawthorn.store import shaped
 from hawthorn.store.revisions import At
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Mapping
-from dataclasses import asdict, dataclass, field, replace
+from dataclasses import asdict, field, replace
 from functools import cached_property
 from typing import Any
 
@@ -14,6 +14,7 @@ from hawthorn.core.contenttypes.policy import Policy
 from hawthorn.core.errors import FieldProblem, Invalid
 from hawthorn.core.fields import BlockKind, Field
 from hawthorn.core.messages import said
+from hawthorn.core.quick import dataclass
 
 _NAME = re.compile(r"^[a-z][a-z0-9_]{0,40}$")
 _DEEPEST = 5
@@ -83,6 +84,18 @@ class ContentType:
     def belonging(self, locale: str) -> tuple[Field, ...]:
         """The fields of an edition: the shared ones for the common edition, else those that differ."""
         return self._shared if locale == COMMON else self._own
+
+    def demanding(self, locale: str) -> tuple[Field, ...]:
+        """Those of them that something is required of: that they are filled, or what lies in them."""
+        return self._demanding_shared if locale == COMMON else self._demanding_own
+
+    @cached_property
+    def _demanding_shared(self) -> tuple[Field, ...]:
+        return tuple(f for f in self._shared if _demands(f))
+
+    @cached_property
+    def _demanding_own(self) -> tuple[Field, ...]:
+        return tuple(f for f in self._own if _demands(f))
 
     @cached_property
     def _shared(self) -> tuple[Field, ...]:
@@ -232,6 +245,10 @@ _ROLES = {
     "search_picture": ("reference",),
 }
 """What a type may say of its fields, and the kinds that each must have."""
+
+
+def _demands(spec: Field) -> bool:
+    return bool(spec.required or spec.least or fields.kind_of(spec).parts)
 
 
 def _named(data: Mapping[str, Any], *words: str) -> list[FieldProblem]:

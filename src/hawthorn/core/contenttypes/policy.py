@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
 from typing import Any
 
 from hawthorn.core import shapes
 from hawthorn.core.errors import FieldProblem
 from hawthorn.core.messages import said
+from hawthorn.core.quick import dataclass
 
 PAST = ("refuse", "next", "now")
 """What becomes of a time that is past, the strictest first: it is refused, it goes with what is planned next, or at once."""

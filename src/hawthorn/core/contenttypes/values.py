@@ -108,7 +108,7 @@ def derived(kind: ContentType, values: Mapping[str, Any]) -> dict[str, str]:
 def missing(kind: ContentType, locale: str, values: Mapping[str, Any]) -> list[str]:
     """The paths of required places of an edition that hold nothing, or too few."""
     out: list[str] = []
-    for spec in kind.belonging(locale):
+    for spec in kind.demanding(locale):
         value = values.get(spec.name)
         if fields.kind_of(spec).parts:
             if spec.required and not value:

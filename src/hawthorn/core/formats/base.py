@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import BinaryIO, ClassVar
 
+from hawthorn.core.quick import dataclass
 from hawthorn.core.translation.returns import Returned
 from hawthorn.core.translation.units import Unit
 

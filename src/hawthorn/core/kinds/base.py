@@ -6,12 +6,12 @@ import json
 import re
 import unicodedata
 from collections.abc import Mapping
-from dataclasses import dataclass
 from dataclasses import field as dataclass_field
 from typing import Any, ClassVar
 
 from hawthorn.core import richtext
 from hawthorn.core.messages import Message, MessageError, said
+from hawthorn.core.quick import dataclass
 
 
 @dataclass(frozen=True, slots=True)

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Any
 from uuid import UUID
 
 from hawthorn.core.kinds.base import Field, Kind, Wrong, name_of
 from hawthorn.core.kinds.tags import one_form
 from hawthorn.core.messages import Message, said
+from hawthorn.core.quick import dataclass
 
 ORDERS = ("newest", "oldest", "title")
 MOST = 50

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import Any
 
+from hawthorn.core.quick import dataclass
 from hawthorn.core.revision import Content
 from hawthorn.core.wordmerge import Piece
 

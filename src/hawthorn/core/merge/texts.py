@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from typing import Any
 
 from hawthorn.core import aligning, moved, richtext, slots
 from hawthorn.core.merge.conflicts import UNSETTLED, Conflict, met, one_sided, why
 from hawthorn.core.merge.sides import Run
 from hawthorn.core.order import merge_order
+from hawthorn.core.quick import dataclass
 from hawthorn.core.revision import Content
 from hawthorn.core.richtext import Paragraph
 from hawthorn.core.wordmerge import Piece, merge_words

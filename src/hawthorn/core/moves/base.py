@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import Any, ClassVar
 
 from hawthorn.core.errors import FieldProblem, Invalid
 from hawthorn.core.messages import said
+from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import Standing
 from hawthorn.core.workflow import Stage, Unmet, Workflow
 
@@ -75,9 +76,9 @@ class Touched:
 
 @dataclass(frozen=True, slots=True)
 class Step:
-    """What one move does: standings to close by id, and whether its revision then stands where it goes."""
+    """What one move does: standings to close, and whether its revision then stands where it goes."""
 
-    closings: tuple[int, ...] = ()
+    closings: tuple[Standing, ...] = ()
     opens: bool = False
 
 
@@ -177,12 +178,12 @@ class Bringing(Verb):
 
     def step(self, move: MoveFacts) -> Step:
         stand = move.standings or {}
-        led = tuple(s.id for stage in move.lower if self.lifts and (s := stand.get(stage)))
+        led = tuple(s for stage in move.lower if self.lifts and (s := stand.get(stage)))
         if move.current is None:
             return Step(led, opens=True)
         if move.current.revision == move.revision:
             return Step(led)
-        return Step((*led, move.current.id), opens=True)
+        return Step((*led, move.current), opens=True)
 
 
 class Emptying(Verb):
@@ -197,7 +198,7 @@ class Emptying(Verb):
         return [Touched(one) for one in around.editions]
 
     def step(self, move: MoveFacts) -> Step:
-        return Step(tuple(s.id for s in (move.standings or {}).values()))
+        return Step(tuple((move.standings or {}).values()))
 
 
 VERBS: dict[str, Verb] = {}

@@ -30,7 +30,7 @@ class Restore(Verb):
             return Step(opens=move.revision is not None)
         if move.current.revision == move.revision:
             return Step()
-        return Step((move.current.id,), opens=move.revision is not None)
+        return Step((move.current,), opens=move.revision is not None)
 
 
 VERB = Restore()

@@ -33,8 +33,10 @@ class SetFields(Bringing):
         return [Touched(one, CHOSEN) for one in around.holding]
 
     def against(self, move: MoveFacts) -> Sequence[Unmet]:
-        if move.current is None and not move.out_by_then:
-            return (Unmet("nothing-out", said("unmet.nothing_out"), "", "release"),)
+        if move.current is None:
+            return (
+                () if move.out_by_then else (Unmet("nothing-out", said("unmet.nothing_out"), "", "release"),)
+            )
         if move.descends or move.regress:
             return ()
         return (Unmet("not-descended", said("unmet.set_moved_on"), "", "release"),)

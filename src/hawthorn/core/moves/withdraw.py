@@ -21,7 +21,7 @@ class Withdraw(Verb):
         return own, Touched(around.common, along=True)
 
     def step(self, move: MoveFacts) -> Step:
-        return Step((move.current.id,) if move.current is not None else ())
+        return Step((move.current,) if move.current is not None else ())
 
 
 VERB = Withdraw()

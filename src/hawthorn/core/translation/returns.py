@@ -7,11 +7,12 @@ written by somebody rather than translated: keep both and ask.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.errors import BadFile, FieldProblem
 from hawthorn.core.messages import said
+from hawthorn.core.quick import dataclass
 from hawthorn.core.revision import Content
 from hawthorn.core.translation import composing, units
 from hawthorn.core.translation.composing import BrokenTags

@@ -11,12 +11,12 @@ import hashlib
 import html
 import re
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
 from typing import Any, Literal
 
 from hawthorn.core import aligning, fields, richtext, slots, tables
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.fields import Field
+from hawthorn.core.quick import dataclass
 from hawthorn.core.revision import Content
 from hawthorn.core.richtext import Paragraph
 from hawthorn.core.translation.segmentation import boundaries

@@ -7,7 +7,6 @@ import json
 import secrets
 import sqlite3
 from collections.abc import Sequence
-from dataclasses import dataclass
 from functools import cache
 
 import pyotp
@@ -18,6 +17,7 @@ from hawthorn.core import passwords
 from hawthorn.core.access import Identity, Subject
 from hawthorn.core.errors import CodeNeeded, FieldProblem, InTheWay, Invalid, NotFound, NotLoggedIn
 from hawthorn.core.messages import said
+from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations.access import attempts, permission
 from hawthorn.operations.runtime.act import Act, View

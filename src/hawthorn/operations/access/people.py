@@ -6,13 +6,13 @@ import json
 import re
 import secrets
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from typing import Any
 
 from hawthorn.core import access, naming, passwords, timeline
 from hawthorn.core.access import Grant, Subject
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound
 from hawthorn.core.messages import said
+from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import iso, zone
 from hawthorn.operations.access import permission
 from hawthorn.operations.access.logging_in import hashed, invite, password_hash, waiting_invitations

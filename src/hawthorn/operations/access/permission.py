@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Collection, Iterable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 
 from hawthorn.core import access
@@ -13,6 +13,7 @@ from hawthorn.core.access import Grant, Identity, Subject
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.errors import NotFound, Refused
 from hawthorn.core.messages import said
+from hawthorn.core.quick import dataclass
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import dispatches, entries, people
 from hawthorn.store.entries import Entry

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Any
 
 from hawthorn.core import contenttypes, naming, passages, slots
@@ -12,6 +11,7 @@ from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound, Refused
 from hawthorn.core.messages import said
 from hawthorn.core.passages import Passage
+from hawthorn.core.quick import dataclass
 from hawthorn.core.revision import EMPTY, Content
 from hawthorn.core.timeline import iso
 from hawthorn.operations.access import permission

@@ -9,7 +9,6 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
 from typing import Any
 
 from hawthorn.core import access, happenings
@@ -17,6 +16,7 @@ from hawthorn.core.access import Identity, Subject
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.errors import FieldProblem, Invalid
 from hawthorn.core.messages import said
+from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import SECOND
 from hawthorn.operations.access import permission
 from hawthorn.operations.collaboration import presence

@@ -8,7 +8,6 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any
 
@@ -16,6 +15,7 @@ from hawthorn.core import moves, timeline
 from hawthorn.core.access import Subject
 from hawthorn.core.errors import FieldProblem, Invalid
 from hawthorn.core.messages import Message, said
+from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.core.workflow import Unmet
 from hawthorn.operations.access import permission

@@ -6,12 +6,12 @@ What is shown first is the act itself, done and then undone in the same transact
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
 from typing import Any
 
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import FieldProblem, HawthornError, InTheWay, Invalid
 from hawthorn.core.messages import Message, said
+from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import spoken
 from hawthorn.operations.access import permission
 from hawthorn.operations.content import entries

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import asdict, dataclass, field, replace
+from dataclasses import asdict, field, replace
 from typing import Any
 
 from hawthorn.core import contenttypes, fields, slots
@@ -13,6 +13,7 @@ from hawthorn.core.contenttypes import COMMON, ContentType, FieldSet
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound, StaleRevision
 from hawthorn.core.fields import Field
 from hawthorn.core.messages import said
+from hawthorn.core.quick import dataclass
 from hawthorn.core.revision import Content
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import applying, drafts, workflows

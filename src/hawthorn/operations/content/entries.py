@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from contextlib import suppress
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from typing import Any
 
 from hawthorn.core import contenttypes, fields, merge, numbers
@@ -12,6 +12,7 @@ from hawthorn.core.access import Subject
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import HawthornError, InTheWay, Invalid, NotFound, StaleRevision
 from hawthorn.core.merge import Conflict, Merged, Settlement
+from hawthorn.core.quick import dataclass
 from hawthorn.core.revision import EMPTY, Content
 from hawthorn.operations.access import permission, sections
 from hawthorn.operations.release import drafts

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from hawthorn.core import locales as core
@@ -10,6 +9,7 @@ from hawthorn.core.access import Subject
 from hawthorn.core.errors import InTheWay
 from hawthorn.core.locales import Locale
 from hawthorn.core.messages import said
+from hawthorn.core.quick import dataclass
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import Act, View, setup_changed
 from hawthorn.store import bodies, definitions

@@ -12,7 +12,7 @@ import json
 import re
 from collections.abc import Mapping, Sequence
 from contextlib import suppress
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import Any
 
 from hawthorn.core import compare, merge, picking, revision, slots
@@ -29,6 +29,7 @@ from hawthorn.core.errors import (
 )
 from hawthorn.core.merge import Conflict, Settlement
 from hawthorn.core.messages import said
+from hawthorn.core.quick import dataclass
 from hawthorn.core.revision import EMPTY, Content
 from hawthorn.core.timeline import iso
 from hawthorn.operations.access import permission

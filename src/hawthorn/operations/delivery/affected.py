@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from hawthorn.core.contenttypes import COMMON
+from hawthorn.core.quick import dataclass
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import entries, revisions, standings

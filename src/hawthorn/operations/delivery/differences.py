@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from hawthorn.core import numbers, timeline
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.errors import FieldProblem, Invalid
 from hawthorn.core.messages import said
+from hawthorn.core.quick import dataclass
 from hawthorn.operations.access import permission
 from hawthorn.operations.delivery import reading
 from hawthorn.operations.delivery.reading import Place

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Any
 
 from hawthorn.core import contenttypes, numbers, outline
@@ -11,6 +10,7 @@ from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound
 from hawthorn.core.messages import said
 from hawthorn.core.outline import natural
+from hawthorn.core.quick import dataclass
 from hawthorn.operations.access import permission
 from hawthorn.operations.content import entries, templates
 from hawthorn.operations.delivery import projecting, reading

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 from http.cookies import CookieError, SimpleCookie
 from typing import Any
 from urllib.parse import urlsplit
@@ -13,6 +12,7 @@ from hawthorn.core import sites
 from hawthorn.core.access import Identity, Subject
 from hawthorn.core.errors import NotFound
 from hawthorn.core.messages import Message, said
+from hawthorn.core.quick import dataclass
 from hawthorn.core.sites import Site
 from hawthorn.operations.access import permission
 from hawthorn.operations.delivery import previews

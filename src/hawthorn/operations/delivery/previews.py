@@ -6,7 +6,6 @@ import hashlib
 import secrets
 import sqlite3
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Any
 
 from itsdangerous import BadSignature, Signer
@@ -16,6 +15,7 @@ from hawthorn.core.access import Identity
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound, Refused
 from hawthorn.core.messages import said
+from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations.access import permission
 from hawthorn.operations.delivery import reading

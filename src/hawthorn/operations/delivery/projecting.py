@@ -4,12 +4,12 @@ what it adds to lists. Everything else is as it is now."""
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 
 from hawthorn.core import contenttypes, moves
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.dispatch import COMING
 from hawthorn.core.outline import natural
+from hawthorn.core.quick import dataclass
 from hawthorn.operations.release import planning
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import dispatches, entries, outline, revisions, standings, strands

@@ -7,7 +7,6 @@ import html
 import json
 import re
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
 from typing import Any
 
 from hawthorn.core import access, contenttypes, richtext, slots
@@ -16,6 +15,7 @@ from hawthorn.core.errors import NotFound
 from hawthorn.core.fields import Field
 from hawthorn.core.kinds import query
 from hawthorn.core.kinds.file import focus_of
+from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations.access import permission
 from hawthorn.operations.delivery import reading

@@ -6,7 +6,6 @@ import base64
 import json
 import secrets
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
 from typing import Any
 from urllib.parse import urlsplit
 
@@ -15,6 +14,7 @@ from hawthorn.core.access import Subject
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound
 from hawthorn.core.messages import said
+from hawthorn.core.quick import dataclass
 from hawthorn.operations.access import permission
 from hawthorn.operations.delivery import reading
 from hawthorn.operations.delivery.reading import Place

@@ -6,7 +6,6 @@ import hashlib
 import io
 import warnings
 from collections.abc import Callable
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -17,6 +16,7 @@ from PIL import Image, UnidentifiedImageError
 from hawthorn.core import access, naming
 from hawthorn.core.errors import BadFile, NotFound
 from hawthorn.core.messages import said
+from hawthorn.core.quick import dataclass
 from hawthorn.operations.access import permission
 from hawthorn.operations.media import metadata, recordings, svg
 from hawthorn.operations.runtime.act import Act, View

@@ -7,7 +7,6 @@ import re
 import threading
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
 
 from PIL import Image, ImageOps
 
@@ -15,6 +14,7 @@ from hawthorn.core import pictures
 from hawthorn.core.access import Subject
 from hawthorn.core.errors import BadFile, Invalid, NotFound
 from hawthorn.core.pictures import Crop
+from hawthorn.core.quick import dataclass
 from hawthorn.operations.access import permission
 from hawthorn.operations.delivery import rendering
 from hawthorn.operations.delivery.reading import Place

@@ -7,12 +7,12 @@ import shutil
 import tempfile
 from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, BinaryIO
 
 from hawthorn.core import naming
 from hawthorn.core.errors import BadFile, InTheWay, NotFound, TooMany
+from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.operations.access import permission
 from hawthorn.operations.media import files

@@ -8,42 +8,41 @@ from typing import Any
 
 from hawthorn.core import contenttypes
 from hawthorn.core.contenttypes import COMMON, ContentType
-from hawthorn.core.dispatch import Plan
+from hawthorn.core.dispatch import Opening, Plan
 from hawthorn.core.outline import natural
-from hawthorn.core.timeline import day_or_instant
+from hawthorn.core.timeline import Standing, day_or_instant
 from hawthorn.operations.release import placing
 from hawthorn.operations.runtime.act import Act
 from hawthorn.operations.search import indexing
 from hawthorn.store import entries as entry_store
 from hawthorn.store import moves as move_store
 from hawthorn.store import standings
-from hawthorn.store.standings import DRAFT, RELEASE, Values
+from hawthorn.store.standings import DRAFT, RELEASE, There, Values
 
 
 def apply(act: Act, plan: Plan, since: int, dispatch: int | None) -> None:
     """Close and open standings at an instant; closings come first, so that moves may swap."""
-    closing = standings.where(act.conn, plan.closings)
-    standings.close(act.conn, plan.closings, since, dispatch)
+    standings.close(act.conn, [s.id for s in plan.closings], since, dispatch)
     standings.open_all(
         act.conn, ((o.edition, o.stage, o.revision) for o in plan.openings), since, act.now, dispatch
     )
-    act.stood += [(edition, stage, None) for stage, _, edition in closing]
+    act.stood += [(s.edition, s.stage, None) for s in plan.closings]
     act.stood += [(o.edition, o.stage, o.revision) for o in plan.openings]
     if act.setup.plans_by_fields:
         act.released |= {o.edition for o in plan.openings if o.stage == RELEASE}
-    by_stage: dict[int, set[int]] = {}
-    for stage, entry, _ in closing:
-        by_stage.setdefault(stage, set()).add(entry)
     move_store.follow(act.conn, ((o.edition, o.revision) for o in plan.openings if o.stage != RELEASE))
-    entries = entry_store.of_editions(act.conn, {o.edition for o in plan.openings})
-    for opening in plan.openings:
-        by_stage.setdefault(opening.stage, set()).add(entries[opening.edition][0])
+    changing: list[Standing | Opening] = [*plan.closings, *plan.openings]
+    editions = {one.edition for one in changing}
+    entries = entry_store.of_editions(act.conn, editions)
+    by_stage: dict[int, set[int]] = {}
+    for one in changing:
+        by_stage.setdefault(one.stage, set()).add(entries[one.edition][0])
     for stage, changed in sorted(by_stage.items()):
         settle_stage(act, sorted(changed), stage, since)
     moved = entry_store.behind(act.conn, {e for changed in by_stage.values() for e in changed})
     moved |= entry_store.not_heads(act.conn, ((o.edition, o.revision) for o in plan.openings))
     entry_store.flag(act.conn, moved)
-    indexing.follow_release(act, {o.edition for o in plan.openings} | {c[2] for c in closing}, moved)
+    indexing.follow_release(act, editions, moved)
 
 
 def settle_stage(act: Act, entries: Sequence[int], stage: int, since: int) -> None:
@@ -51,10 +50,13 @@ def settle_stage(act: Act, entries: Sequence[int], stage: int, since: int) -> No
     standings.relist(act.conn, entries, stage, since)
     standings.list_as(act.conn, stage, _shown_as(act, entries, stage), since)
     changes = [(stage, entry, "out") for entry in entries]
-    places = placing.places_of(act, set(entries), stage, {}, [])
-    _settle_places(act, entries, places, stage, since)
+    slugs = {name: kind.slug.name for name, kind in act.setup.types.items() if kind.slug}
+    there = standings.there(act.conn, entries, stage, slugs)
+    shared = ((row.entry, row.type, row.fields) for row in there if row.fields is not None)
+    places = placing.placed(act, shared)
+    _settle_places(act, entries, there, places, stage, since)
     if stage == RELEASE:
-        moved = _settle_addresses(act, entries, places, stage, since)
+        moved = _settle_addresses(act, entries, there, places, since)
         changes += [(stage, entry, "address") for entry in sorted(moved)]
         changes += [(stage, 0, f"list:{type}") for type in entry_store.types_of(act.conn, entries)]
     standings.note_changes(act.conn, changes, act.next_seq, since)
@@ -111,31 +113,37 @@ def _shown_of(kinds: Mapping[str, ContentType], rows: Iterable[Values]) -> list[
 
 
 def _settle_places(
-    act: Act, entries: Sequence[int], places: dict[int, tuple[int, str]], stage: int, since: int
+    act: Act,
+    entries: Sequence[int],
+    there: Sequence[There],
+    places: dict[int, tuple[int, str]],
+    stage: int,
+    since: int,
 ) -> None:
     """Placements at a stage: of entries of which an edition stands there, where the common edition there puts them."""
-    rows = standings.entries_at(act.conn, entries, stage)
     kinds = act.setup.types
     # Before release, an entry whose shared fields stand higher up is placed as they are there.
     wanted = {
-        row.id: places.get(row.id, (0, natural(row.id)))
-        for row in rows
-        if (kinds[row.type].parent or kinds[row.type].site) and (stage == RELEASE or row.id in places)
+        row.entry: places.get(row.entry, (0, natural(row.entry)))
+        for row in there
+        if row.locale != COMMON
+        and (kinds[row.type].parent or kinds[row.type].site)
+        and (stage == RELEASE or row.entry in places)
     }
     standings.replace_places(act.conn, wanted, entries, stage, since)
 
 
 def _settle_addresses(
-    act: Act, entries: Sequence[int], places: dict[int, tuple[int, str]], stage: int, since: int
+    act: Act,
+    entries: Sequence[int],
+    there: Sequence[There],
+    places: dict[int, tuple[int, str]],
+    since: int,
 ) -> set[int]:
-    wanted: dict[tuple[int, str], tuple[int, str]] = {}
-    for row in standings.texts_at(act.conn, entries, stage):
-        slug = act.setup.types[row.type].slug
-        if slug:
-            value = json.loads(row.fields).get(slug.name)
-            if value:
-                wanted[(row.entry, row.locale)] = (places.get(row.entry, (0, ""))[0], value)
-    return standings.readdress(act.conn, wanted, entries, stage, since)
+    wanted = {
+        (row.entry, row.locale): (places.get(row.entry, (0, ""))[0], row.slug) for row in there if row.slug
+    }
+    return standings.readdress(act.conn, wanted, entries, RELEASE, since)
 
 
 def draft_address(act: Act, entry: int, locales: dict[str, str | None], parent: int) -> None:

@@ -128,7 +128,8 @@ def check(
     lines = going.lines_of(view, row.id)
     # Whoever overrode the period of its own time did not override that of another.
     quiet_at = at if planned else going.quiet_at_of(row, at)
-    planning.plan_lines(view, lines, at, planning=True, quiet_at=None if override_quiet else quiet_at)
+    stopped_at = None if override_quiet else quiet_at
+    planning.plan_lines(view, lines, at, planning=True, beside=row.id, quiet_at=stopped_at)
     return planning.completed(view, lines, beside=row.id)
 
 
@@ -179,7 +180,8 @@ def send(act: Act, uuid: str, *, with_needs: bool = False, override_quiet: bool 
         lines = _settle(act, row, act.now, with_needs=with_needs, override_quiet=override_quiet)
     else:
         lines = going.lines_of(act, row.id)
-        planning.plan_lines(act, lines, act.now, quiet_at=None if override_quiet else act.now)
+        stopped_at = None if override_quiet else act.now
+        planning.plan_lines(act, lines, act.now, beside=row.id, quiet_at=stopped_at)
         _override(act, row.id, lines, act.now, override_quiet)
         found = planning.completed(act, lines, beside=row.id)
         _require_clear(act, found, bool(row.partial), act.now)

@@ -4,24 +4,25 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
-from functools import lru_cache
 from typing import Any
 
 from hawthorn.core import contenttypes, fields, slots
 from hawthorn.core.contenttypes import COMMON
+from hawthorn.core.quick import dataclass
 from hawthorn.core.workflow import Candidate, SignOff
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import addresses, placing
 from hawthorn.operations.release.checks import Checked
-from hawthorn.operations.release.items import EditionFacts, ReleaseItem
+from hawthorn.operations.release.items import EditionFacts, Going, ReleaseItem
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import gates, reviews, standings
 from hawthorn.store.standings import RELEASE
 
 
-def of_editions(view: View, going: Sequence[ReleaseItem]) -> dict[int, EditionFacts]:
-    """The facts of each edition that goes."""
+def of_editions(
+    view: View, going: Sequence[ReleaseItem], known: Iterable[Going] = ()
+) -> dict[int, EditionFacts]:
+    """The facts of each edition that goes; those that are `known` already are not looked up again."""
     conn = view.conn
     ids = [g.edition for g in going]
     stand = standings.now_at(conn, ids)
@@ -29,23 +30,25 @@ def of_editions(view: View, going: Sequence[ReleaseItem]) -> dict[int, EditionFa
     parents, authors = gates.parents(conn, ids), gates.authors(conn, ids)
     by_edition = {g.edition: g for g in going}
     out: dict[int, EditionFacts] = {}
-    for row in gates.editions(conn, ids):
-        text, version = values[by_edition[row.id].revision]
-        out[row.id] = EditionFacts(
-            row.id,
+    rows: list[Going] = [one for one in known if one.edition in by_edition]
+    have = {one.edition for one in rows}
+    for row in (*rows, *gates.editions(conn, [id for id in ids if id not in have])):
+        item = by_edition[row.edition]
+        text, version = values[item.revision]
+        out[row.edition] = EditionFacts(
+            row.edition,
             row.entry,
             row.uuid,
             row.type,
             row.locale,
             row.source_locale,
             row.section,
-            row.title,
             view.setup.types[row.type],
-            _patched(json.loads(text), by_edition[row.id].patch),
+            _patched(json.loads(text) if text != "{}" else {}, item.patch),
             version,
-            stand.get(row.id, {}),
-            parents.get(row.id, {}),
-            authors.get(row.id, {}),
+            stand.get(row.edition, {}),
+            parents.get(row.edition, {}),
+            authors.get(row.edition, {}),
             row.removed_at is not None,
             row.archived_at is not None,
         )
@@ -67,7 +70,7 @@ def candidates(
     going_by_entry: dict[int, set[str]] = {}
     for g in going:
         going_by_entry.setdefault(facts[g.edition].entry, set()).add(facts[g.edition].locale)
-    signed = _signed(view, going, instant)
+    signed = gates.signed(view.conn, [g.revision for g in going], instant)
     layouts = _layouts(view, facts)
     referred = {e: contenttypes.referred(f.kind, f.values) for e, f in facts.items()}
     targets = _targets(view, set().union(*referred.values(), set(layouts.values())))
@@ -82,9 +85,8 @@ def candidates(
     commons = gates.commons_out(view.conn, {f.entry for f in facts.values()})
     out: dict[int, Candidate] = {}
     for g in going:
-        f = facts[g.edition]
-        shown = _embedded(view, f, targets) if referred[g.edition] else ({}, ())
-        embeds, without_alt = shown
+        f, refers = facts[g.edition], referred[g.edition]
+        embeds, without_alt = _embedded(view, f, targets) if refers else ({}, ())
         if f.locale != COMMON and layouts.get(f.type) in targets:
             embeds = embeds | dict(targets[layouts[f.type]].out)
         mine = signed.get(g.revision, {}) if g.patch is None else {}
@@ -93,15 +95,8 @@ def candidates(
             stage=view.setup.stage_names[g.stage],
             signed=mine,
             authors=f.written_by(g.revision),
-            missing=tuple(
-                (name, contenttypes.label_of(f.kind, name))
-                for name in contenttypes.missing(f.kind, f.locale, f.values)
-            ),
-            not_out=tuple(
-                (uuid, targets[uuid].title)
-                for uuid in (sorted(referred[g.edition]) if targets else ())
-                if uuid in targets and not _is_out(targets[uuid], going_by_entry, planned)
-            ),
+            missing=_missing(f),
+            not_out=_not_out(refers, targets, going_by_entry, planned) if refers else (),
             without_alt=without_alt,
             common_absent=f.locale != COMMON
             and COMMON not in going_by_entry.get(f.entry, ())
@@ -112,11 +107,7 @@ def candidates(
             cycle=cycles.get(g.edition),
             parent_absent=roofless.get(g.edition),
             embeds=embeds,
-            changed_embeds={
-                stage: moved
-                for stage, s in (mine.items() if embeds else ())
-                if (moved := _changed(view, s, embeds, titles))
-            },
+            changed_embeds=_changed_by_stage(view, mine, embeds, titles) if embeds else {},
             broken=checked.broken(g),
             too_long=checked.too_long(g),
             ends=checked.ends(g),
@@ -143,29 +134,6 @@ class _Target:
     title: str
     out: Mapping[int, int]
     heads: Mapping[str, Mapping[str, Any]]
-
-
-@lru_cache(maxsize=256)
-def _roles(text: str) -> tuple[str, ...]:
-    """The roles that somebody signed off in; few differ among many sign-offs."""
-    return tuple(json.loads(text))
-
-
-def _seen(text: str) -> dict[int, int]:
-    """What was shown to somebody who signed off: the revision of each edition."""
-    return {int(k): v for k, v in json.loads(text).items()} if text != "{}" else {}
-
-
-def _signed(
-    view: View, going: Sequence[ReleaseItem], instant: int
-) -> dict[int, dict[str, tuple[SignOff, ...]]]:
-    """The sign-offs of each revision, by the stage that they are for."""
-    out: dict[int, dict[str, tuple[SignOff, ...]]] = {}
-    for row in reviews.sign_offs(view.conn, [g.revision for g in going], instant):
-        mine = out.setdefault(row.revision, {})
-        one = SignOff(row.actor, row.name, _roles(row.roles), row.handle, _seen(row.seen))
-        mine[row.stage_name] = (*mine.get(row.stage_name, ()), one)
-    return out
 
 
 def _overridden(view: View, going: Sequence[ReleaseItem]) -> dict[int, frozenset[tuple[str, str, str]]]:
@@ -202,6 +170,20 @@ def _targets(view: View, uuids: set[str]) -> dict[str, _Target]:
         )
         for u, o in found.items()
     }
+
+
+def _missing(f: EditionFacts) -> tuple[tuple[str, str], ...]:
+    """The paths and labels of required places that hold nothing."""
+    paths = contenttypes.missing(f.kind, f.locale, f.values)
+    return tuple((path, contenttypes.label_of(f.kind, path)) for path in paths) if paths else ()
+
+
+def _not_out(
+    refers: set[str], targets: Mapping[str, _Target], going: Mapping[int, set[str]], planned: set[int]
+) -> tuple[tuple[str, str], ...]:
+    """What is referred to and will not be out, with its title."""
+    known = [(uuid, targets[uuid]) for uuid in sorted(refers) if uuid in targets]
+    return tuple((uuid, target.title) for uuid, target in known if not _is_out(target, going, planned))
 
 
 def _is_out(target: _Target, going: Mapping[int, set[str]], planned: set[int]) -> bool:
@@ -248,6 +230,17 @@ def _layouts(view: View, facts: Mapping[int, EditionFacts]) -> dict[str, str]:
         return {}
     found = gates.single(view.conn, set(wanted.values()))
     return {type: found[layout] for type, layout in wanted.items() if layout in found}
+
+
+def _changed_by_stage(
+    view: View,
+    signed: Mapping[str, Sequence[SignOff]],
+    now: Mapping[int, int],
+    titles: Mapping[int, str],
+) -> dict[str, tuple[str, ...]]:
+    """By stage, what was shown with a revision and has changed since it was signed off for that."""
+    found = ((stage, _changed(view, given, now, titles)) for stage, given in signed.items())
+    return {stage: moved for stage, moved in found if moved}
 
 
 def _changed(

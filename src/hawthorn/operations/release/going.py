@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import json
 from collections.abc import Collection, Sequence
-from dataclasses import asdict, dataclass
 from typing import Any
 
 import structlog
 
 from hawthorn.core import moves, timeline
 from hawthorn.core.dispatch import Held, Plan
+from hawthorn.core.quick import dataclass
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import applying, drafts, inside, planning, review
 from hawthorn.operations.release.lines import Line
@@ -62,7 +62,7 @@ def lines_of(view: View, id: int) -> list[Line]:
             m.title,
             m.type,
         )
-        out.append(Line(*about, payload=payload_of(m), follows=bool(m.follows), asked=not m.along))
+        out.append(Line(*about, payload=payload_of(m), follows=bool(m.follows), asked=not m.along, about=m))
     return out
 
 
@@ -80,10 +80,10 @@ def go(act: Act, id: int, instant: int) -> None:
     late = _late(act, instant)
     quiet_at = quiet_at_of(row, instant if late is None else act.now)
     back = removal.back | archival.back
-    planned = planning.plan_lines(act, lines, instant, reviving=back, quiet_at=quiet_at)
+    planned = planning.plan_lines(act, lines, instant, beside=id, reviving=back, quiet_at=quiet_at)
     staying: list[Line] = []
     if planned.held and row.partial:
-        lines, planned, staying = _without_held(act, lines, planned, instant, quiet_at)
+        lines, planned, staying = _without_held(act, id, lines, planned, instant, quiet_at)
     if planned.held:
         held = [_condition(act, h, lines) for h in planned.held]
         if store.end(act.conn, id, "held", act.now, late, held):
@@ -106,7 +106,7 @@ def quiet_at_of(row: Dispatch, instant: int) -> int | None:
 
 
 def _without_held(
-    act: Act, lines: list[Line], planned: Plan, instant: int, quiet_at: int | None
+    act: Act, id: int, lines: list[Line], planned: Plan, instant: int, quiet_at: int | None
 ) -> tuple[list[Line], Plan, list[Line]]:
     """The lines that can go without those that cannot, which may be more each time some stay; and those that stay. Where none is
     left, all of them are held."""
@@ -119,7 +119,7 @@ def _without_held(
         rest = [x for x in rest if x.uuid not in stuck]
         if not rest:
             return lines, planned, []
-        found = planning.plan_lines(act, rest, instant, quiet_at=quiet_at)
+        found = planning.plan_lines(act, rest, instant, beside=id, quiet_at=quiet_at)
     return rest, found, staying
 
 
@@ -224,6 +224,6 @@ def tell(act: Act, kind: str, id: int, **more: Any) -> None:
         "name": row.name,
         "planned_by": row.owner,
         "instant": timeline.iso(row.instant) if row.instant is not None else "",
-        "moves": [asdict(item) for item in items],
+        "moves": [{name: getattr(item, name) for name in move_store.ITEM} for item in items],
     }
     act.event(kind, move_store.entries(act.conn, id), payload | more)

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
-from typing import Any
+from typing import Any, Protocol
 
 from hawthorn.core import revision
 from hawthorn.core.contenttypes import ContentType
+from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import Standing
 from hawthorn.store.standings import RELEASE
 
@@ -23,6 +23,29 @@ class ReleaseItem:
     patch: Mapping[str, Any] | None = None
 
 
+class Going(Protocol):
+    """An edition that is to go, with its entry, as it was read from the records."""
+
+    @property
+    def edition(self) -> int: ...
+    @property
+    def locale(self) -> str: ...
+    @property
+    def entry(self) -> int: ...
+    @property
+    def uuid(self) -> str: ...
+    @property
+    def type(self) -> str: ...
+    @property
+    def source_locale(self) -> str: ...
+    @property
+    def section(self) -> int | None: ...
+    @property
+    def removed_at(self) -> int | None: ...
+    @property
+    def archived_at(self) -> int | None: ...
+
+
 @dataclass(slots=True)
 class EditionFacts:
     """An edition, what stands of it now, and the values that would go."""
@@ -34,7 +57,6 @@ class EditionFacts:
     locale: str
     source_locale: str
     section: int | None
-    title: str
     kind: ContentType
     values: Mapping[str, Any]
     type_version: int

@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import Any
 
 from hawthorn.core import moves, timeline
 from hawthorn.core.errors import Invalid
 from hawthorn.core.messages import Message, said
 from hawthorn.core.moves import MoveFacts
+from hawthorn.core.quick import dataclass
 from hawthorn.core.workflow import Unmet
+from hawthorn.operations.release.items import Going
 from hawthorn.store import standings
 from hawthorn.store.moves import NewMove, PlannedMove
 
@@ -66,6 +68,8 @@ class Line:
     head: int | None = None
     patch: Mapping[str, Any] | None = None
     """What it sets, while the revision that does is not written: then `revision` is the one that it will be made from."""
+    about: Going | None = None
+    """Its edition with the entry, where it was read with the move."""
     left: list[tuple[str, str]] = field(default_factory=list)
     """What would be out below it and have no address any more: UUIDs and locales."""
     does: moves.Verb = field(init=False, repr=False)

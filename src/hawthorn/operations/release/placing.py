@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Iterable, Mapping, Sequence
 
 from hawthorn.core import contenttypes, moves
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.messages import Message, said
 from hawthorn.core.outline import loop, natural
+from hawthorn.core.quick import dataclass
 from hawthorn.operations.access import permission
 from hawthorn.operations.release.items import EditionFacts, ReleaseItem
 from hawthorn.operations.runtime.act import View
@@ -150,12 +150,28 @@ def places_of(
     view: View, entries: set[int], stage: int, facts: Mapping[int, EditionFacts], going: Sequence[ReleaseItem]
 ) -> dict[int, tuple[int, str]]:
     """The entry that each is placed below at a stage, once what goes stands there (0 at the root), and its rank."""
-    below: dict[int, tuple[str | None, str]] = {}
-    for row in gates.placements(view.conn, entries, stage):
-        below[row.entry] = contenttypes.placement(view.setup.types[row.type], json.loads(row.fields))
+    below = {
+        row.entry: _below(view, row.type, row.fields) for row in gates.placements(view.conn, entries, stage)
+    }
     for g in going:
         f = facts[g.edition]
         if f.locale == COMMON and g.stage == stage:
             below[f.entry] = contenttypes.placement(f.kind, f.values)
+    return _found(view, below)
+
+
+def placed(view: View, shared: Iterable[tuple[int, str, str]]) -> dict[int, tuple[int, str]]:
+    """The entry that each is placed below and its rank, by its shared fields, given as (entry, type, fields as JSON)."""
+    return _found(view, {entry: _below(view, type, fields) for entry, type, fields in shared})
+
+
+def _below(view: View, type: str, fields: str) -> tuple[str | None, str]:
+    """The entry (UUID) that shared fields place theirs below, and its rank."""
+    return (
+        contenttypes.placement(view.setup.types[type], json.loads(fields)) if fields != "{}" else (None, "")
+    )
+
+
+def _found(view: View, below: Mapping[int, tuple[str | None, str]]) -> dict[int, tuple[int, str]]:
     ids = gates.ids(view.conn, {u for u, _ in below.values() if u})
     return {entry: (ids.get(u, 0) if u else 0, rank or natural(entry)) for entry, (u, rank) in below.items()}

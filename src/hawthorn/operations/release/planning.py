@@ -73,7 +73,8 @@ def check(
     instant = view.now if at is None else at
     needs: list[dict[str, str]] = []
     for _ in range(_DEEPEST):
-        plan_lines(view, lines, instant, planning=True, quiet_at=None if override_quiet else instant)
+        quiet_at = None if override_quiet else instant
+        plan_lines(view, lines, instant, planning=True, beside=beside, quiet_at=quiet_at)
         needs = _needs(view, lines)
         if not with_needs or not needs:
             break
@@ -250,18 +251,20 @@ def plan_lines(
     instant: int,
     *,
     planning: bool = False,
+    beside: int = 0,
     reviving: Collection[str] = (),
     quiet_at: int | None = None,
 ) -> Plan:
-    """Plan the lines against what stands, filling in what is unmet for each; `reviving` are removed entries that come back, and
-    `quiet_at` is when a quiet period would hold them, where one may."""
+    """Plan the lines against what stands, filling in what is unmet for each; `beside` is the dispatch itself, where it is one
+    already, `reviving` are removed entries that come back, and `quiet_at` is when a quiet period would hold them, where one may."""
+    weighed = [x.weighed for x in lines]
     leading = [
         ReleaseItem(x.edition, x.revision, x.stage, x.patch)
-        for x in lines
-        if x.weighed and x.revision is not None
+        for x, weighs in zip(lines, weighed, strict=True)
+        if weighs and x.revision is not None
     ]
-    about = facts.of_editions(view, leading)
-    before = gates.moved_by(view.conn, moves.OUT, instant)
+    about = facts.of_editions(view, leading, [x.about for x in lines if x.about is not None])
+    before = gates.moved_by(view.conn, moves.OUT, instant, beside)
     also = {entry for entry, _ in before}
     asked = facts.candidates(view, leading, about, at=instant, also_out=also, planning=planning)
     stand = standings.now_at(view.conn, [x.edition for x in lines if x.edition not in about])
@@ -271,7 +274,7 @@ def plan_lines(
     found: list[MoveFacts] = []
     for n, line in enumerate(lines):
         known = about.get(line.edition)
-        if known is not None and line.weighed:
+        if known is not None and weighed[n]:
             flow = flows.of(known, known.locale)
             back = line.uuid in reviving
             told = line.does.writes and set_fields.said_by_what_is_out(view, line, known, instant)

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 from hawthorn.core import naming, quiet, timeline
 from hawthorn.core.access import Subject
 from hawthorn.core.errors import FieldProblem, Invalid, NotFound
 from hawthorn.core.messages import Message, said
+from hawthorn.core.quick import dataclass
 from hawthorn.core.quiet import QuietPeriod
 from hawthorn.core.workflow import Unmet
 from hawthorn.operations.access import permission

@@ -9,6 +9,7 @@ from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.dispatch import Opening, Plan
 from hawthorn.core.errors import FieldProblem, GateUnmet, InTheWay, Invalid, NotFound, Refused, StaleRevision
 from hawthorn.core.messages import Message, said
+from hawthorn.core.timeline import Standing
 from hawthorn.core.workflow import Candidate, Stage, Unmet, Workflow, counting, sign_offs_unmet, unmet
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import applying, drafts, facts, planning, workflows
@@ -361,14 +362,14 @@ def _leave(act: Act, entry: Entry, edition: Edition, flow: Workflow, outcome: st
     """Close what stands in review, of the edition and of shared fields that were submitted with it."""
     common = entries.edition(act.conn, entry.id, COMMON)
     mine = reviews.waiting(act.conn, edition.id)
-    closing: list[int] = []
+    closing: list[Standing] = []
     for one in (edition, common):
         waiting = reviews.waiting(act.conn, one.id) if one is not None else None
         if one is None or waiting is None or mine is None or waiting.at != mine.at:
             continue
         standing = standings.now_at(act.conn, [one.id]).get(one.id, {}).get(waiting.stage)
         if standing is not None:
-            closing.append(standing.id)
+            closing.append(standing)
         reviews.decide(act.conn, one.id, outcome, act.identity.id, act.now, reason)
     applying.apply(act, Plan(tuple(closing), (), ()), act.now, None)
 
@@ -378,7 +379,7 @@ def _stand(act: Act, edition: Edition, stage: Stage, revision: int) -> None:
     now = standings.now_at(act.conn, [edition.id]).get(edition.id, {}).get(id)
     if now is not None and now.revision == revision:
         return
-    closing = (now.id,) if now is not None else ()
+    closing = (now,) if now is not None else ()
     applying.apply(act, Plan(closing, (Opening(edition.id, id, revision),), ()), act.now, None)
 
 

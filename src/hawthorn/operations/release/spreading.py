@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from datetime import date
 
 from hawthorn.core import naming, recurrence, timeline
 from hawthorn.core.errors import BadTime, FieldProblem, Invalid
 from hawthorn.core.messages import said
+from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import PlannedTime
 from hawthorn.operations.release import dispatches, planning, times
 from hawthorn.operations.release.lines import DispatchCheck, MoveRequest, When

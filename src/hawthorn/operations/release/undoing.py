@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from itertools import groupby
 
 from hawthorn.core import moves
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.errors import InTheWay
 from hawthorn.core.messages import said
+from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import PlannedTime
 from hawthorn.core.workflow import Unmet
 from hawthorn.operations.access import permission

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from typing import Any
 
 from hawthorn.core import expressions, shapes, workflow
@@ -12,6 +12,8 @@ from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.dispatch import Opening, Plan
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound, StaleRevision
 from hawthorn.core.messages import said
+from hawthorn.core.quick import dataclass
+from hawthorn.core.timeline import Standing
 from hawthorn.core.workflow import Choice, Workflow
 from hawthorn.operations.access import permission, sections
 from hawthorn.operations.release import applying
@@ -177,13 +179,13 @@ def _changed(act: Act, moved: Sequence[_Displaced], label: str) -> None:
 
 def _apply(act: Act, moved: Sequence[_Displaced], label: str) -> None:
     """Close what stands where its workflow has no stage, and open it at the stage below, where it waits again."""
-    closing: list[int] = []
+    closing: list[Standing] = []
     opening: list[Opening] = []
     for one in moved:
         stand = standings.now_at(act.conn, [one.edition]).get(one.edition, {})
         waiting = reviews.waiting(act.conn, one.edition)
         if one.stage in stand:
-            closing.append(stand[one.stage].id)
+            closing.append(stand[one.stage])
             if one.goal is not None and one.goal not in stand:
                 opening.append(Opening(one.edition, one.goal, stand[one.stage].revision))
         if waiting is None or waiting.stage != one.stage:

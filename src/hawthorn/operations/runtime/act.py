@@ -9,7 +9,7 @@ import sqlite3
 import time
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from contextlib import contextmanager, suppress
-from dataclasses import asdict, dataclass, field
+from dataclasses import asdict, field
 from functools import cached_property
 from typing import Any, Protocol, TypeVar
 from uuid import UUID
@@ -22,6 +22,7 @@ from hawthorn.core.errors import HawthornError, InTheWay, Invalid
 from hawthorn.core.locales import Locale
 from hawthorn.core.messages import Message
 from hawthorn.core.pictures import Crop
+from hawthorn.core.quick import dataclass
 from hawthorn.core.sites import Site
 from hawthorn.core.workflow import Choice, Workflow
 from hawthorn.operations.runtime.mergings import Mergings, NotReady

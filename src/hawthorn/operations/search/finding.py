@@ -9,7 +9,7 @@ from __future__ import annotations
 import json
 import re
 from collections.abc import Callable, Sequence
-from dataclasses import asdict, dataclass
+from dataclasses import asdict
 from typing import Any
 
 from hawthorn.core import contenttypes, moves, numbers, searching
@@ -18,6 +18,7 @@ from hawthorn.core.errors import FieldProblem, Invalid
 from hawthorn.core.fields import Reading
 from hawthorn.core.kinds.tags import one_form
 from hawthorn.core.messages import said
+from hawthorn.core.quick import dataclass
 from hawthorn.core.revision import Content
 from hawthorn.core.timeline import day_or_instant
 from hawthorn.operations.access import permission

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import date
 from typing import Any
 
@@ -11,6 +11,7 @@ from hawthorn.core import naming
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.errors import BadTime, FieldProblem, InTheWay, Invalid
 from hawthorn.core.messages import said
+from hawthorn.core.quick import dataclass
 from hawthorn.core.revision import EMPTY, Content
 from hawthorn.core.translation import units
 from hawthorn.core.translation.units import Unit

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 from hawthorn.core import richtext
 from hawthorn.core.contenttypes import ContentType
+from hawthorn.core.quick import dataclass
 from hawthorn.core.revision import EMPTY, Content
 from hawthorn.core.translation import units
 from hawthorn.operations.runtime.act import View

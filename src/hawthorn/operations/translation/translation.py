@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 
 from hawthorn.core import access, contenttypes, formats, numbers, slots
@@ -13,6 +13,7 @@ from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.errors import BadFile, FieldProblem, InTheWay, Invalid, NotFound
 from hawthorn.core.fields import kind_of
 from hawthorn.core.messages import Message, said
+from hawthorn.core.quick import dataclass
 from hawthorn.core.revision import EMPTY, Content
 from hawthorn.core.translation import composing, returns, units
 from hawthorn.core.translation.returns import Returned, Sent

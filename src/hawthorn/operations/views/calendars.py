@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import json
 import secrets
-from dataclasses import dataclass
 
 from hawthorn.core import naming
 from hawthorn.core.errors import FieldProblem, Invalid, NotFound
 from hawthorn.core.messages import said
+from hawthorn.core.quick import dataclass
 from hawthorn.operations.access import logging_in, permission
 from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.operations.views import timetable

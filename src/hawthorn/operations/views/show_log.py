@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from hawthorn.core import timeline
 from hawthorn.core.access import Subject
 from hawthorn.core.errors import NotFound
+from hawthorn.core.quick import dataclass
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import records
 from hawthorn.operations.runtime.act import View

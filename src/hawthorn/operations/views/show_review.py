@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import Any
 
 from hawthorn.core import workflow
 from hawthorn.core.messages import Message, said
+from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import Standing, iso
 from hawthorn.core.workflow import Candidate, Stage, Unmet, Workflow
 from hawthorn.operations.access import permission

@@ -125,7 +125,7 @@ def dispatch(view: View, row: Dispatch, *, whole: bool = True) -> dict[str, Any]
     unmet: dict[int, Line] = {}
     if row.state == "planned" and whole and len(moves) <= 500:
         lines = going.lines_of(view, row.id)
-        planning.plan_lines(view, lines, row.at, quiet_at=going.quiet_at_of(row, row.at))
+        planning.plan_lines(view, lines, row.at, beside=row.id, quiet_at=going.quiet_at_of(row, row.at))
         unmet = dict(enumerate(lines))
     inside = strand_store.of_dispatch(view.conn, row.id)
     written, heads = {s.edition: s.name for s in inside}, {s.edition: s.head for s in inside}

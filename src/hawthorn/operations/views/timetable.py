@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterable, Iterator, Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 from datetime import timedelta
 from typing import Any
 
 from hawthorn.core import timeline
 from hawthorn.core.errors import FieldProblem, Invalid
 from hawthorn.core.messages import said
+from hawthorn.core.quick import dataclass
 from hawthorn.core.quiet import QuietPeriod
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import listing
