@@ -303,9 +303,24 @@ def test_a_page_is_written_inside_a_dispatch_reviewed_with_it_and_seen_as_it_wil
     dialog = reviewer.get_by_role("dialog", name="Sign off “Breakwater season”")
     expect(dialog).to_contain_text("Breakwater")
     dialog.get_by_role("button", name="Sign off all").click()
+    expect(dialog).to_be_hidden()
     expect(reviewer.get_by_text("Nothing blocks it.")).to_be_visible()
     expect(reviewer.get_by_role("region", name="Review")).to_contain_text("Signed off by Oda Brandt")
-    editor = open_as("ida", reviewer.url.removeprefix(running.url))
+    # What they say to one another of all of it.
+    talk = reviewer.get_by_role("region", name="Comments")
+    talk.get_by_label("Comment on this dispatch").fill("@ida Shall it go today?")
+    talk.get_by_role("button", name="Comment").click()
+    said(reviewer, "Your comment is there for everybody who sees this dispatch.")
+    editor = open_as("ida", "/")
+    asked = editor.get_by_role("listitem").filter(has_text="Shall it go today?")
+    asked.get_by_role("link", name="Breakwater season").click()
+    talk = editor.get_by_role("region", name="Comments")
+    talk.get_by_label("Reply to Oda Brandt").fill("Now.")
+    talk.get_by_role("button", name="Reply").click()
+    expect(reviewer.get_by_role("region", name="Comments")).to_contain_text("Now.")
+    talk.get_by_role("button", name="Resolve").click()
+    expect(talk.get_by_text("Shall it go today?")).to_be_visible()
+    expect(talk).to_contain_text("Resolved by Ida Marlow")
     editor.get_by_role("button", name="Send now").click()
     said(editor, "“Breakwater season” has gone.")
     happened = editor.get_by_role("region", name="What happened").get_by_role("listitem")
@@ -313,6 +328,33 @@ def test_a_page_is_written_inside_a_dispatch_reviewed_with_it_and_seen_as_it_wil
     expect(happened.filter(has_text="Oda Brandt signed off what a dispatch brings")).to_have_count(1)
     assert running.as_("ida").read(entry.id).title == "Breakwater, rebuilt"
     assert running.as_("ida").entry(entry.id, "en").title == "Breakwater, rebuilt", "and it is in the draft"
+
+
+def test_what_went_out_meanwhile_is_brought_into_what_is_written_inside_with_a_choice_for_what_both_changed(
+    running: Running, open_as: Open
+) -> None:
+    entry = running.signed("Groyne")
+    running.as_("ida").dispatch([{"id": entry.id, "locale": "en"}])
+    made = running.as_("wim").dispatch([], open=True, name="Groyne season").id
+    strand = running.as_("wim").write_inside(made, entry.id, "en").strand
+    wim = running.as_("wim")
+    there = wim.entry(entry.id, "en", strand=strand)
+    wim.save(entry.id, "en", {"title": "Groyne, in spring"}, etag=there.etag, strand=strand)
+    now = wim.entry(entry.id, "en")
+    wim.save(entry.id, "en", {"title": "Groyne, mended"}, etag=now.etag)
+    wim.submit(entry.id, "en")
+    running.as_("oda").sign_off(entry.id, "en", 3)
+    running.as_("ida").dispatch([{"id": entry.id, "locale": "en"}])
+    page = open_as("wim", f"/timetable/{made}", expect=("412",))
+    page.get_by_role("region", name="What is in the way").get_by_role(
+        "button", name="Bring in what is out"
+    ).click()
+    dialog = page.get_by_role("dialog", name="Bring what is out into “Groyne, mended”")
+    expect(dialog).to_contain_text("Groyne, mended")
+    dialog.get_by_role("radio", name="What is out").check()
+    dialog.get_by_role("button", name="Save the choice").click()
+    said(page, "holds what is out as well")
+    assert running.as_("wim").entry(entry.id, "en", strand=strand).title == "Groyne, mended"
 
 
 def test_the_whole_console_stands_at_another_instant_and_goes_back_to_now(

@@ -20,15 +20,18 @@ from hawthorn.followers.mail import Mail
 from hawthorn.operations.access import people
 from hawthorn.operations.collaboration import assignments, comments, notifications, presence
 from hawthorn.operations.collaboration.comments import Quote
-from hawthorn.operations.content import entries
-from hawthorn.operations.release import review
-from hawthorn.operations.views import my_work
+from hawthorn.operations.content import entries, locales
+from hawthorn.operations.release import gathering, review
+from hawthorn.operations.release.lines import MoveRequest
+from hawthorn.operations.release.records import About
+from hawthorn.operations.views import my_work, show_log
 from hawthorn.service import openapi
 from hawthorn.service.settings import Settings
 from tests.conftest import Running, eventually
 from tests.service.made import House
 
 DAY = 86400 * SECOND
+KEEPS = [{"verb": verb, "types": ["document", "picture"]} for verb in ("read", "write")]
 BODY = "<p>Made of brass in Pellgrave.</p><p>Lit each night with colza oil.</p>"
 
 
@@ -150,6 +153,83 @@ def test_who_may_not_see_an_entry_is_not_asked_about_it_and_sees_no_comment(hous
             house.do("kit", act)
     with pytest.raises(Refused, match="Kit could do nothing with it"):
         house.do("ida", lambda a: assignments.assign(a, page, "en", "kit"))
+
+
+def test_a_dispatch_is_commented_on_as_a_whole(house: House) -> None:
+    page = house.page("Lamp")
+    id = house.do("ida", lambda a: gathering.start(a, About("Spring"), [MoveRequest(page, "en")]))
+
+    def on_it(who: str) -> list[tuple[str, list[str], str]]:
+        found = house.desk.read(house.who(who), lambda v: comments.on_dispatch(v, id))
+        return [(c["text"], [r["text"] for r in c["replies"]], c["resolved_by"]) for c in found]
+
+    def waiting(who: str) -> list[tuple[str, str, str]]:
+        found = house.desk.read(house.who(who), my_work.my_work)["waiting"]
+        return [(w["id"], w["title"], w["note"]) for w in found if w["kind"] == "named"]
+
+    made = house.do("wim", lambda a: comments.make_on_dispatch(a, id, "@oda: all of it on one day?"))
+    assert waiting("oda") == [(id, "Spring", "@oda: all of it on one day?")]
+    assert told(house, "oda") == ["Wim names you: Spring"]
+    assert told(house, "ida") == ["Wim commented on Spring"], "who answers for it"
+    house.do("oda", lambda a: comments.reply(a, made, "Yes."))
+    assert (waiting("oda"), told(house, "wim")) == ([], ["Oda replied to a comment on Spring"])
+    house.do("wim", lambda a: comments.resolve(a, made))
+    assert on_it("ida") == [("@oda: all of it on one day?", ["Yes."], "Wim")]
+    assert told(house, "oda")[0] == "Wim resolved a comment on Spring"
+    house.do("wim", lambda a: comments.reopen(a, made))
+    kinds = [e["kind"] for e in house.desk.read(house.who("ida"), lambda v: log_of(v, id))]
+    assert kinds[:4] == ["comment.reopened", "comment.resolved", "comment.replied", "comment.made"]
+    assert on(house, page) == [], "it is on the dispatch, and not on what it moves"
+
+
+def test_who_may_not_see_all_of_a_dispatch_learns_nothing_of_what_is_said_of_it(house: House) -> None:
+    house.do("ida", lambda a: people.define_role(a, "keeper", "keeper", KEEPS))
+    house.by_scheduler(lambda a: people.add_person(a, "kit", "Kit", "", "long enough", [{"name": "keeper"}]))
+    page = house.page("Lamp")
+    seen = house.do("kit", lambda a: entries.start(a, "document", "en", {"title": "Sail"}))
+    both = [MoveRequest(page, "en"), MoveRequest(seen, "en")]
+    id = house.do("ida", lambda a: gathering.start(a, About("Spring"), both))
+    with pytest.raises(Invalid, match="Kit may not see this dispatch"):
+        house.do("wim", lambda a: comments.make_on_dispatch(a, id, "@kit please look"))
+    made = house.do("wim", lambda a: comments.make_on_dispatch(a, id, "A secret word."))
+    for act in (
+        lambda a: comments.reply(a, made, "x"),
+        lambda a: comments.resolve(a, made),
+        lambda a: comments.make_on_dispatch(a, id, "x"),
+    ):
+        with pytest.raises(NotFound):
+            house.do("kit", act)
+    found = house.desk.read(
+        house.who("kit"), lambda v: show_log.page(v, show_log.Filter(entry=seen), 1 << 62, 50)
+    )
+    assert "comment.made" in [e["kind"] for e in found["items"]]
+    assert "secret" not in json.dumps(found)
+
+
+def test_a_reader_of_one_language_is_not_told_what_is_said_of_a_dispatch_of_another(house: House) -> None:
+    house.do(
+        "ida",
+        lambda a: locales.define(a, [{"tag": "en", "name": "English"}, {"tag": "fr", "name": "French"}]),
+    )
+    house.do("ida", lambda a: people.define_role(a, "fr", "fr", [{"verb": "read", "locales": ["fr"]}]))
+    house.by_scheduler(lambda a: people.add_person(a, "kit", "Kit", "", "long enough", [{"name": "fr"}]))
+    page = house.page("Lamp")
+    house.do(
+        "ida", lambda a: entries.save(a, page, "fr", {"title": "La lampe"}, entries.Base(None, None), "")
+    )
+    id = house.do("ida", lambda a: gathering.start(a, About("Spring"), [MoveRequest(page, "en")]))
+    house.do("wim", lambda a: comments.make_on_dispatch(a, id, "A secret word."))
+    wanted = show_log.Filter(entry=page)
+    found = house.desk.read(house.who("kit"), lambda v: show_log.page(v, wanted, 1 << 62, 50))
+    assert "comment.made" in [e["kind"] for e in found["items"]]
+    assert "secret" not in json.dumps(found)
+
+
+def log_of(view: Any, dispatch: str) -> list[dict[str, Any]]:
+    found: list[dict[str, Any]] = show_log.page(view, show_log.Filter(dispatch=dispatch), 1 << 62, 50)[
+        "items"
+    ]
+    return found
 
 
 def test_an_assignment_is_reassigned_due_late_and_done(house: House) -> None:

@@ -20,6 +20,7 @@ from hawthorn.operations.runtime.bootstrap import found
 from hawthorn.operations.search import finding, indexing
 from hawthorn.operations.views import show
 from hawthorn.operations.views.health import health
+from hawthorn.store import comments as comment_store
 from hawthorn.store import connection, migrate, people
 from hawthorn.store.database import Database
 from tests.service.made import START, Clock
@@ -72,6 +73,51 @@ def first(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
     conn.close()
     monkeypatch.undo()
     return path
+
+
+def test_comments_with_their_replies_outlive_that_dispatches_may_have_some(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    path = tmp_path / "talked.sqlite"
+    whole = migrate.steps
+    with monkeypatch.context() as patch:
+        patch.setattr(migrate, "steps", lambda: whole()[:21])
+        conn = connection.open_writer(path)
+        migrate.migrate(conn)
+    conn.execute("BEGIN")
+    conn.execute("INSERT INTO actor (kind, handle, name, created_at) VALUES ('person', 'wim', 'Wim', 1)")
+    wim = conn.execute("SELECT id FROM actor WHERE handle = 'wim'").fetchone()[0]
+    conn.execute(
+        "INSERT INTO entry (id, uuid, type, source_locale, created_at, actor) VALUES (1, 'x', 'page', 'en', 1, ?)",
+        (wim,),
+    )
+    for n in (4, 7):
+        conn.execute(
+            "INSERT INTO comment (id, uuid, entry, locale, actor, actor_kind, at, text) VALUES (?, ?, 1, 'en', ?, 'person', 1, ?)",
+            (n, f"c{n}", wim, f"Words {n}."),
+        )
+        conn.execute(
+            "INSERT INTO reply (uuid, comment, actor, actor_kind, at, text) VALUES (?, ?, ?, 'person', 2, 'Yes.')",
+            (f"r{n}", n, wim),
+        )
+        conn.execute("INSERT INTO mention VALUES (?, ?, 2)", (n, wim))
+    conn.execute("COMMIT")
+    conn.close()
+    db = Database(path)
+    with db.read() as reading:
+        found = comment_store.of_edition(reading, 1, "en")
+        assert [(c.id, c.text, c.entry, c.dispatch) for c in found] == [
+            (4, "Words 4.", 1, None),
+            (7, "Words 7.", 1, None),
+        ]
+        assert {c: [r.text for r in some] for c, some in comment_store.replies(reading, [4, 7]).items()} == {
+            4: ["Yes."],
+            7: ["Yes."],
+        }
+        assert reading.execute("PRAGMA foreign_key_check").fetchall() == []
+    with pytest.raises(sqlite3.IntegrityError):
+        db.write(lambda c: c.execute("DELETE FROM comment WHERE id = 4"))
+    db.close()
 
 
 def _page(conn: sqlite3.Connection, actor: int, title: str, above: str) -> str:

@@ -35,6 +35,20 @@ class CollaborationCalls:
         )
 
     @call
+    def dispatch_comments(
+        self, id: str, *, limit: int = 0, cursor: str = ""
+    ) -> Request[wire.collaboration.Comments]:
+        """The comments on a dispatch as a whole."""
+        path = f"/api/dispatches/{quote(id)}/comments"
+        return Request("GET", path, into(wire.collaboration.Comments), params=page(limit, cursor))
+
+    @call
+    def comment_on_dispatch(self, id: str, text: str) -> Request[wire.collaboration.CommentMade]:
+        """Make a comment on a dispatch as a whole."""
+        path = f"/api/dispatches/{quote(id)}/comments"
+        return Request("POST", path, into(wire.collaboration.CommentMade), json={"text": text})
+
+    @call
     def reply_to_comment(self, comment: str, text: str) -> Request[None]:
         """Answer a comment."""
         return Request("POST", f"/api/comments/{quote(comment)}/reply", nothing, json={"text": text})

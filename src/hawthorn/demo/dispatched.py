@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from hawthorn.core import timeline
 from hawthorn.demo.museum import NEWS
+from hawthorn.operations.collaboration import comments
 from hawthorn.operations.content import entries
 from hawthorn.operations.delivery import webhooks
 from hawthorn.operations.release import (
@@ -84,6 +85,9 @@ def _written_inside(museum: Museum, dispatch: str) -> None:
     write("Boats of the Harbour", "Boats of the Harbour, open again")
     write("Access", "Access, with the new ramp")
     museum.do("wim", lambda act: reviewing.ask(act, dispatch, "The hall, and the way to it."))
+    asked = "Both together, please: nobody should find the hall open and the way to it closed."
+    said = museum.do("rhea", lambda act: comments.make_on_dispatch(act, dispatch, asked))
+    museum.do("wim", lambda act: comments.reply(act, said, "That is why they are in one dispatch."))
 
 
 def _longer_winter(museum: Museum, at: datetime) -> None:

@@ -12,11 +12,12 @@ from hawthorn.store import shaped
 
 @dataclass(frozen=True, slots=True)
 class Written:
-    """A comment on an edition, or on a passage of it, and who wrote it."""
+    """A comment on an edition, on a passage of it, or on a dispatch, and who wrote it."""
 
     id: int
     uuid: str
-    entry: int
+    entry: int | None
+    dispatch: int | None
     locale: str
     field: str
     block: str
@@ -46,11 +47,22 @@ class Mention(Written):
     """A comment that names somebody, or has a reply that does, and the entry that it is about."""
 
     named_at: int
+    entry: int
     entry_uuid: str
     type: str
     source_locale: str
     section: int | None
     owner: int
+
+
+@dataclass(frozen=True, slots=True)
+class DispatchMention(Written):
+    """A comment that names somebody, or has a reply that does, and the dispatch that it is about."""
+
+    named_at: int
+    dispatch: int
+    dispatch_uuid: str
+    dispatch_name: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -97,6 +109,17 @@ _COMMENT = (
 )
 
 
+def add_on_dispatch(
+    conn: sqlite3.Connection, uuid: str, dispatch: int, actor: int, kind: str, at: int, text: str
+) -> int:
+    """Record a comment on a dispatch."""
+    cursor = conn.execute(
+        "INSERT INTO comment (uuid, dispatch, actor, actor_kind, at, text) VALUES (?, ?, ?, ?, ?, ?)",
+        (uuid, dispatch, actor, kind, at, text),
+    )
+    return int(cursor.lastrowid or 0)
+
+
 def of_edition(conn: sqlite3.Connection, entry: int, locale: str) -> list[Comment]:
     """The comments on an edition and on the fields that all locales share, in their order."""
     return shaped.every(
@@ -104,6 +127,13 @@ def of_edition(conn: sqlite3.Connection, entry: int, locale: str) -> list[Commen
         conn.execute(
             _COMMENT + "WHERE m.entry = ? AND m.locale IN (?, '*') ORDER BY m.id LIMIT 500", (entry, locale)
         ),
+    )
+
+
+def of_dispatch(conn: sqlite3.Connection, dispatch: int) -> list[Comment]:
+    """The comments on a dispatch, in their order."""
+    return shaped.every(
+        Comment, conn.execute(_COMMENT + "WHERE m.dispatch = ? ORDER BY m.id LIMIT 500", (dispatch,))
     )
 
 
@@ -170,15 +200,32 @@ def taking_part(conn: sqlite3.Connection, comment: int) -> set[int]:
     }
 
 
+_NAMED = (
+    "FROM mention n JOIN comment m ON m.id = n.comment AND m.resolved_at IS NULL JOIN actor a ON a.id = m.actor {} "
+    "WHERE n.actor = ?1 AND NOT EXISTS (SELECT 1 FROM reply r WHERE r.comment = m.id AND r.actor = ?1 AND r.at >= n.at) "
+    "ORDER BY n.at DESC LIMIT 100"
+)
+
+
 def mentioning(conn: sqlite3.Connection, actor: int) -> list[Mention]:
-    """Open comments that name somebody who has not answered since, the newest first."""
+    """Open comments on entries that name somebody who has not answered since, the newest first."""
     return shaped.every(
         Mention,
         conn.execute(
             "SELECT m.*, a.name, n.at AS named_at, e.uuid AS entry_uuid, e.type, e.source_locale, e.section, e.actor AS owner "
-            "FROM mention n JOIN comment m ON m.id = n.comment AND m.resolved_at IS NULL JOIN actor a ON a.id = m.actor "
-            "JOIN entry e ON e.id = m.entry AND e.removed_at IS NULL WHERE n.actor = ?1 AND NOT EXISTS (SELECT 1 FROM reply r "
-            "WHERE r.comment = m.id AND r.actor = ?1 AND r.at >= n.at) ORDER BY n.at DESC LIMIT 100",
+            + _NAMED.format("JOIN entry e ON e.id = m.entry AND e.removed_at IS NULL"),
+            (actor,),
+        ),
+    )
+
+
+def mentioning_of_dispatches(conn: sqlite3.Connection, actor: int) -> list[DispatchMention]:
+    """The same of those on dispatches."""
+    return shaped.every(
+        DispatchMention,
+        conn.execute(
+            "SELECT m.*, a.name, n.at AS named_at, p.uuid AS dispatch_uuid, p.name AS dispatch_name "
+            + _NAMED.format("JOIN dispatch p ON p.id = m.dispatch"),
             (actor,),
         ),
     )

@@ -58,7 +58,7 @@ def append(
     )
     conn.execute("INSERT INTO event_payload VALUES (?, ?)", (seq, body))
     conn.executemany("INSERT OR IGNORE INTO event_about VALUES (?, ?)", [(entry, seq) for entry in about])
-    if kind.startswith("dispatch."):
+    if kind.startswith(("dispatch.", "comment.")):
         conn.execute(
             "INSERT OR IGNORE INTO dispatch_event SELECT id, ? FROM dispatch WHERE uuid IN (?, ?)",
             (seq, payload.get("dispatch"), payload.get("undoes")),

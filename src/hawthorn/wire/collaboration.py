@@ -35,6 +35,12 @@ class CommentAsk(Wire):
     quote: QuoteAsk | None = None
 
 
+class DispatchCommentAsk(Wire):
+    """A comment on a dispatch. `@` and a handle name a colleague."""
+
+    text: str
+
+
 class ReplyAsk(Wire):
     """An answer to a comment."""
 

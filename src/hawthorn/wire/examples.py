@@ -92,6 +92,7 @@ EXAMPLES: dict[str, Any] = {
     "AssignAsk": {"handle": "nell", "due": "2027-03-31", "note": "Only the second half."},
     "AssignmentEnd": {"done": True},
     "OverrideAsk": {"stage": "release", "revision": 4, "reason": "The conservator is away until Monday."},
+    "DispatchCommentAsk": {"text": "@rhea, do the hours hold on bank holidays?"},
     "CommentAsk": {"text": "@rhea, is this right?", "field": "body", "quote": {"exact": "lit in 1893"}},
     "ReplyAsk": {"text": "Yes, in March."},
     "Restore": {"revision": 3},

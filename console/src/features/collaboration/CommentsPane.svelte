@@ -1,9 +1,10 @@
 <script lang="ts">
   import { untrack } from "svelte";
+  import CommentItem from "./CommentItem.svelte";
   import MentionBox from "./MentionBox.svelte";
   import Trouble from "../../ui/Trouble.svelte";
   import { api, sure, type Entry, type Comment } from "../../lib/api";
-  import { t, when } from "../../lib/i18n";
+  import { t } from "../../lib/i18n";
   import { toasts } from "../../lib/state/toasts.svelte";
   import { focusMark } from "../../lib/state/preview.svelte";
   import { session } from "../../lib/state/session.svelte";
@@ -13,7 +14,6 @@
 
   let { comments, entry }: { comments: Comments; entry: Entry } = $props();
   let text = $state("");
-  let answers = $state<Record<string, string>>({});
   let error = $state<unknown>(null);
   let busy = $state(false);
   let settled = $state(false);
@@ -68,24 +68,6 @@
       toasts.say(t("comments.said"));
     }
   }
-
-  async function answer(event: SubmitEvent, one: Comment): Promise<void> {
-    event.preventDefault();
-    const params = { path: { id: one.id } };
-    const body = { text: answers[one.id] ?? "" };
-    if (await act(() => sure(api.POST("/api/comments/{id}/reply", { params, body })))) answers[one.id] = "";
-  }
-
-  async function resolve(one: Comment): Promise<void> {
-    const params = { path: { id: one.id } };
-    if (await act(() => sure(api.POST("/api/comments/{id}/resolve", { params })))) {
-      toasts.offer(t("comments.resolved"), t("comments.undo"), () => void reopen(one));
-    }
-  }
-
-  async function reopen(one: Comment): Promise<void> {
-    await act(() => sure(api.POST("/api/comments/{id}/reopen", { params: { path: { id: one.id } } })));
-  }
 </script>
 
 <div class="flex flex-col gap-4">
@@ -111,12 +93,7 @@
   </form>
   <ul class="flex flex-col gap-3" aria-label={t("comments.title")}>
     {#each listed as one (one.id)}
-      <li
-        id="comment-{one.id}"
-        class="sheet flex flex-col gap-2 p-3 {comments.at === one.id
-          ? 'border-s-4 border-s-slate'
-          : ''} {one.resolved_at ? 'text-moss' : ''}"
-      >
+      <CommentItem {one} {busy} {act} here={comments.at === one.id}>
         {#if one.field}
           <p class="text-sm">
             <Button look="link" onclick={() => focusMark(one.field)}>{one.label}</Button>
@@ -131,41 +108,7 @@
             {/if}
           </p>
         {/if}
-        <div>
-          <p class="text-sm text-moss">
-            <span class="font-semibold text-ink">{one.by}</span> · {when(one.at)}
-          </p>
-          <p class="whitespace-pre-line">{one.text}</p>
-        </div>
-        {#each one.replies as reply, n (n)}
-          <div class="border-s-2 ps-3">
-            <p class="text-sm text-moss">
-              <span class="font-semibold text-ink">{reply.by}</span> · {when(reply.at)}
-            </p>
-            <p class="whitespace-pre-line">{reply.text}</p>
-          </div>
-        {/each}
-        {#if one.resolved_at}
-          <p class="flex flex-wrap items-center gap-2 text-sm">
-            {t("comments.resolvedBy", { by: one.resolved_by, when: when(one.resolved_at) })}
-            <Button disabled={busy} onclick={() => reopen(one)}>{t("comments.reopen")}</Button>
-          </p>
-        {:else}
-          <form class="flex flex-col gap-1" onsubmit={(event) => answer(event, one)}>
-            <MentionBox
-              id="answer-{one.id}"
-              rows={1}
-              bind:value={() => answers[one.id] ?? "", (typed) => (answers[one.id] = typed)}
-              label={t("comments.answerTo", { who: one.by })}
-            />
-            <div class="flex flex-wrap gap-2">
-              <Button type="submit" disabled={busy || !answers[one.id]?.trim()}>{t("comments.answer")}</Button
-              >
-              <Button disabled={busy} onclick={() => resolve(one)}>{t("comments.resolve")}</Button>
-            </div>
-          </form>
-        {/if}
-      </li>
+      </CommentItem>
     {:else}
       <li class="text-moss">{t("comments.none")}</li>
     {/each}

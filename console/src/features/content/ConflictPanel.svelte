@@ -14,8 +14,8 @@
     conflicts: Conflict[];
     names: (uuid: string) => string;
     busy: boolean;
-    /** What the side called ours is: what was typed, or a strand. */
-    side?: "typed" | "strand";
+    /** What the side called ours is: what was typed, or a strand, beside the draft or beside what is out. */
+    side?: "typed" | "strand" | "out";
     onSettle: (decisions: Decisions) => void;
   }
   let { conflicts, names, busy, side: what = "typed", onSettle }: Props = $props();
@@ -65,6 +65,7 @@
   }
 
   function who(side: "ours" | "theirs"): string {
+    if (what === "out") return t(side === "ours" ? "conflict.strand" : "conflict.out");
     if (what === "strand") return t(side === "ours" ? "conflict.strand" : "conflict.draft");
     return t(side === "ours" ? "conflict.yours" : "conflict.theirs");
   }
@@ -79,7 +80,7 @@
     bind:this={heading}
     class="text-lg font-semibold text-berry outline-none"
   >
-    {t(what === "strand" ? "conflict.strandTitle" : "conflict.title")}
+    {t({ typed: "conflict.title", strand: "conflict.strandTitle", out: "conflict.outTitle" }[what])}
   </h2>
   <p class="pb-3 text-moss">{t("conflict.intro")}</p>
   {#each conflicts as conflict (conflict.place)}

@@ -6,6 +6,7 @@ import type { Decisions } from "../../lib/state/editor.svelte";
 /** An entry in one locale. */
 export function entryQuery(id: () => string, locale: () => string, strand: () => string = () => "draft") {
   return createQuery(() => ({
+    enabled: !!id(),
     queryKey: ["entry", id(), locale(), strand(), moment.at],
     queryFn: () =>
       sure(

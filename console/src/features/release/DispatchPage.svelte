@@ -3,6 +3,8 @@
   import { elsewhere, lateness } from "./wall";
   import { useQueryClient } from "@tanstack/svelte-query";
   import QuietOverride, { quietIn } from "./QuietOverride.svelte";
+  import CatchUpDialog from "./CatchUpDialog.svelte";
+  import DispatchComments from "../collaboration/DispatchComments.svelte";
   import DispatchActs from "./DispatchActs.svelte";
   import DispatchReview from "./DispatchReview.svelte";
   import MoveList from "./MoveList.svelte";
@@ -26,6 +28,7 @@
   const found = dispatchQuery(() => id);
   const happened = happenedQuery(() => id);
   const queries = useQueryClient();
+  let catching = $state<CatchUpDialog>();
   let withNeeds = $state(false);
   let override = $state(false);
   const coming = $derived(!!found.data?.acts.includes("send") && found.data.count > 0);
@@ -82,15 +85,6 @@
     });
   }
 
-  /** What both changed is settled where the strand is written. */
-  async function catchUp(move: MoveLine): Promise<void> {
-    const path = { id: move.id, locale: move.locale, name: move.strand };
-    const body = { decisions: {} };
-    await done(() =>
-      sure(api.POST("/api/entries/{id}/{locale}/strands/{name}/catch-up", { params: { path }, body })),
-    );
-  }
-
   async function done(act: () => Promise<unknown>): Promise<void> {
     try {
       await act();
@@ -144,7 +138,8 @@
   {#if inTheWay.length}
     <section class="sheet mb-3 border-s-4 border-s-straw p-4" aria-labelledby="in-the-way">
       <h2 id="in-the-way" class="pb-2 text-lg font-semibold">{t("dispatch.inTheWay")}</h2>
-      <MoveList moves={inTheWay} onCatchUp={one.state === "open" ? catchUp : undefined} />
+      <MoveList moves={inTheWay} onCatchUp={one.state === "open" ? catching?.begin : undefined} />
+      <CatchUpDialog bind:this={catching} onDone={() => queries.invalidateQueries()} />
       {#if quietIn(inTheWay)}<div class="pt-3"><QuietOverride quiet bind:override /></div>{/if}
     </section>
   {:else if coming && check.data}
@@ -190,6 +185,10 @@
         <EntryPicker label={t("dispatch.put")} onChoose={(one) => done(() => find(one))} />
       </div>
     {/if}
+  </section>
+  <section class="pt-5" aria-labelledby="comments">
+    <h2 id="comments" class="pb-2 text-lg font-semibold">{t("comments.title")}</h2>
+    <DispatchComments {id} />
   </section>
   {#if happened.data?.items.length}
     <section class="pt-5" aria-labelledby="happened">

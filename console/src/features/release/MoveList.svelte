@@ -78,6 +78,7 @@
         {#if onDrop && !move.along && move.locale !== "*"}
           <Button
             look="quiet"
+            class="align-middle"
             icon={CloseOutline}
             label={t("dispatch.drop", { title: move.title })}
             onclick={() => onDrop(move)}

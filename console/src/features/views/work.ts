@@ -11,7 +11,10 @@ export function key(line: WorkLine): string {
 
 /** The page on which a line is seen to. */
 export function place(line: WorkLine): string {
-  if (line.comment) return `/entries/${line.id}/${line.locale}?comment=${line.comment}`;
+  if (line.comment) {
+    const on = line.locale ? `/entries/${line.id}/${line.locale}` : `/timetable/${line.id}`;
+    return `${on}?comment=${line.comment}`;
+  }
   if (line.kind === "dispatch") return `/timetable/${line.id}`;
   return line.kind === "translation" ? `/translation/${line.job}` : `/entries/${line.id}/${line.locale}`;
 }

@@ -23,11 +23,15 @@ from hawthorn.cli.context import (
     stop,
     tell,
 )
+from hawthorn.client import Client
 from hawthorn.core.messages import said
 
 Comment = Annotated[
     str, typer.Argument(help="The start of a comment's id, as `comments` shows it.", metavar="COMMENT")
 ]
+
+AllOfThem = Annotated[bool, typer.Option("--all", help="Also those that are resolved.")]
+Again = Annotated[bool, typer.Option("--again", help="Open it again instead.")]
 
 
 def move_on(name: Named, locale: Locale = "", as_json: Json = False) -> None:
@@ -61,7 +65,7 @@ def override(
 def comments(
     name: Named,
     locale: Locale = "",
-    all: Annotated[bool, typer.Option("--all", help="Also those that are resolved.")] = False,
+    all: AllOfThem = False,
     as_json: Json = False,
 ) -> None:
     """The comments on an edition.
@@ -71,6 +75,11 @@ def comments(
     with service() as hawthorn:
         entry = entry_named(hawthorn, name, locale)
         found = hawthorn.comments(entry.id, entry.locale)
+    listed(found, all, as_json, "cli.comments.no_comments_yet")
+
+
+def listed(found: wire.collaboration.Comments, all: bool, as_json: bool, none: str) -> None:
+    """Show comments, those that are resolved only where `all` are wanted; with what to say where there are none."""
     if as_json:
         print_json(found)
         return
@@ -78,7 +87,7 @@ def comments(
     for one in items:
         _draw(one)
     if not items:
-        tell("cli.comments.no_comments_yet")
+        tell(none)
 
 
 def _draw(one: wire.collaboration.Comment) -> None:
@@ -128,15 +137,20 @@ def reply(
     Example: hawthorn reply "Winter opening hours" 01a1f5b2 "Yes, since 1893."
     """
     with service() as hawthorn:
-        one = _one(hawthorn.comments(*_at(hawthorn, name, locale)), comment)
-        hawthorn.reply_to_comment(one.id, text)
+        answered(hawthorn, hawthorn.comments(*_at(hawthorn, name, locale)), comment, text)
+
+
+def answered(hawthorn: Client, found: wire.collaboration.Comments, comment: str, text: str) -> None:
+    """Reply to one of some comments, by how its id begins."""
+    one = _one(found, comment)
+    hawthorn.reply_to_comment(one.id, text)
     tell("cli.comments.answered", by=one.by)
 
 
 def settle(
     name: Named,
     comment: Comment,
-    again: Annotated[bool, typer.Option("--again", help="Open it again instead.")] = False,
+    again: Again = False,
     locale: Locale = "",
 ) -> None:
     """Resolve a comment: what it was about is settled.
@@ -144,11 +158,16 @@ def settle(
     Example: hawthorn resolve "Winter opening hours" 01a1f5b2
     """
     with service() as hawthorn:
-        one = _one(hawthorn.comments(*_at(hawthorn, name, locale)), comment)
-        if again:
-            hawthorn.reopen_comment(one.id)
-        else:
-            hawthorn.resolve_comment(one.id)
+        resolved(hawthorn, hawthorn.comments(*_at(hawthorn, name, locale)), comment, again)
+
+
+def resolved(hawthorn: Client, found: wire.collaboration.Comments, comment: str, again: bool) -> None:
+    """Resolve one of some comments, by how its id begins, or open it again."""
+    one = _one(found, comment)
+    if again:
+        hawthorn.reopen_comment(one.id)
+    else:
+        hawthorn.resolve_comment(one.id)
     tell("cli.comments.open_again" if again else "cli.comments.resolved_what_said", by=one.by)
 
 

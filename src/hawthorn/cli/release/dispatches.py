@@ -24,6 +24,7 @@ from hawthorn.cli.context import (
     service,
     tell,
 )
+from hawthorn.cli.release import commenting
 from hawthorn.cli.release.going_out import (
     Follow,
     Note,
@@ -36,11 +37,8 @@ from hawthorn.cli.release.going_out import (
     planned,
     shown,
 )
-from hawthorn.cli.release.named import dispatch_named, every_dispatch
+from hawthorn.cli.release.named import Named, dispatch_named, every_dispatch
 
-Named = Annotated[
-    str, typer.Argument(help="Its id, the start or end of it, or its name.", metavar="DISPATCH")
-]
 Owner = Annotated[str | None, typer.Option("--owner", help="Who answers for it, by handle.")]
 Anytime = Annotated[
     str, typer.Option("--at", help="When; the time that it has when not given.", metavar="TIME")
@@ -375,6 +373,10 @@ COMMANDS: dict[str, Callable[..., None]] = {
     "replan": replan,
     "cancel": cancel,
     "undo": undo,
+    "comments": commenting.comments,
+    "comment": commenting.comment,
+    "reply": commenting.reply,
+    "resolve": commenting.settle,
 }
 
 

@@ -11,6 +11,9 @@ from hawthorn import wire
 from hawthorn.cli.context import means, stop
 from hawthorn.client import Client, every
 
+Named = Annotated[
+    str, typer.Argument(help="Its id, the start or end of it, or its name.", metavar="DISPATCH")
+]
 Within = Annotated[
     str,
     typer.Option("--dispatch", help="As if this dispatch had gone: its id, or its name.", metavar="DISPATCH"),

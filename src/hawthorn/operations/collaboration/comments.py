@@ -1,24 +1,26 @@
-"""Comments on an entry, a field or a passage: made, answered, resolved; naming a colleague puts it among their work."""
+"""Comments on an entry, a field, a passage or a dispatch: made, answered, resolved; naming a colleague puts it among their work."""
 
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
-from typing import Any
+from collections.abc import Callable, Mapping, Sequence
+from typing import Any, Protocol
 
 from hawthorn.core import contenttypes, naming, passages, slots
 from hawthorn.core.contenttypes import COMMON, ContentType
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound, Refused
-from hawthorn.core.messages import said
+from hawthorn.core.messages import Message, said
 from hawthorn.core.passages import Passage
 from hawthorn.core.quick import dataclass
 from hawthorn.core.revision import EMPTY, Content
 from hawthorn.core.timeline import iso
 from hawthorn.operations.access import permission
+from hawthorn.operations.release import records
 from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.store import comments as store
-from hawthorn.store import entries, people, revisions, short
+from hawthorn.store import dispatches, entries, moves, people, revisions, short
 from hawthorn.store.comments import Comment
+from hawthorn.store.dispatches import Dispatch
 from hawthorn.store.entries import Entry
 from hawthorn.store.people import Actor
 
@@ -34,6 +36,58 @@ class Quote:
     exact: str
     prefix: str = ""
     suffix: str = ""
+
+
+class _Subject(Protocol):
+    """What a comment is on."""
+
+    @property
+    def entries(self) -> list[int]:
+        """The entries that an event about it is about."""
+
+    def hidden_from(self, name: str) -> Message:
+        """What is said where somebody who is named may not see it."""
+
+    def readable(self, view: View) -> bool:
+        """Whether somebody may know of it."""
+
+    def facts(self, view: View) -> dict[str, Any]:
+        """What an event says of it."""
+
+
+@dataclass(frozen=True, slots=True)
+class _OnEdition:
+    entry: Entry
+    locale: str
+
+    @property
+    def entries(self) -> list[int]:
+        return [self.entry.id]
+
+    def hidden_from(self, name: str) -> Message:
+        return said("comments.may_not_see", name=name)
+
+    def readable(self, view: View) -> bool:
+        return permission.readable(view, self.entry, self.locale)
+
+    def facts(self, view: View) -> dict[str, Any]:
+        title = entries.title(view.conn, self.entry.id, self.locale) or view.say("common.untitled")
+        return {"entry": self.entry.uuid, "locale": self.locale, "title": title}
+
+
+@dataclass(frozen=True, slots=True)
+class _OnDispatch:
+    row: Dispatch
+    entries: list[int]
+
+    def hidden_from(self, name: str) -> Message:
+        return said("comments.may_not_see_dispatch", name=name)
+
+    def readable(self, view: View) -> bool:
+        return permission.whole(view, self.row.id)
+
+    def facts(self, view: View) -> dict[str, Any]:
+        return {"dispatch": self.row.uuid, "name": self.row.name, "owner": self.row.owner}
 
 
 def make(act: Act, uuid: str, locale: str, text: str, field: str = "", quote: Quote | None = None) -> str:
@@ -58,7 +112,8 @@ def make(act: Act, uuid: str, locale: str, text: str, field: str = "", quote: Qu
     elif quote is not None:
         raise Invalid([FieldProblem("field", said("comments.without_field"))])
     made = new_uuid(act.now)
-    named = _named(act, entry, tag, words)
+    on = _OnEdition(entry, tag)
+    named = _named(act, on, words)
     kept = (passage.block, passage.first, passage.past, quote.exact) if passage and quote else None
     id = store.add(
         act.conn,
@@ -74,48 +129,59 @@ def make(act: Act, uuid: str, locale: str, text: str, field: str = "", quote: Qu
         words,
     )
     store.mention(act.conn, id, [n.id for n in named], act.now)
-    act.event("comment.made", [entry.id], {**_payload(act, entry, tag, made, words, named), "field": field})
+    act.event("comment.made", on.entries, {**_payload(act, on, made, words, named), "field": field})
+    return made
+
+
+def make_on_dispatch(act: Act, uuid: str, text: str) -> str:
+    """Make a comment on a dispatch as a whole; returns its id."""
+    on = _of_dispatch(act, records.find(act, uuid))
+    _require_person(act)
+    words = _words(text)
+    made = new_uuid(act.now)
+    named = _named(act, on, words)
+    about = (on.row.id, act.identity.id, act.identity.kind, act.now, words)
+    id = store.add_on_dispatch(act.conn, made, *about)
+    store.mention(act.conn, id, [n.id for n in named], act.now)
+    act.event("comment.made", on.entries, _payload(act, on, made, words, named))
     return made
 
 
 def reply(act: Act, id: str, text: str) -> None:
     """Answer a comment; one that was resolved is open again."""
-    row, entry, tag = _find(act, id)
+    row, on = _find(act, id)
     _require_person(act)
     words = _words(text)
-    named = _named(act, entry, tag, words)
+    named = _named(act, on, words)
     others = store.taking_part(act.conn, row.id) - {act.identity.id}
     store.add_reply(act.conn, new_uuid(act.now), row.id, act.identity.id, act.identity.kind, act.now, words)
     store.mention(act.conn, row.id, [n.id for n in named], act.now)
     if row.resolved_at is not None:
         store.resolve(act.conn, row.id, None, None)
-    payload = _payload(act, entry, tag, id, words, named)
-    act.event("comment.replied", [entry.id], {**payload, "taking_part": sorted(others)})
+    payload = _payload(act, on, id, words, named)
+    act.event("comment.replied", on.entries, {**payload, "taking_part": sorted(others)})
 
 
 def resolve(act: Act, id: str) -> None:
     """Say that what a comment was about is settled."""
-    row, entry, tag = _find(act, id)
+    row, on = _find(act, id)
     _require_person(act)
     if row.resolved_at is not None:
         raise InTheWay("comments.resolved_already", name=row.resolved_name)
     store.resolve(act.conn, row.id, act.identity.id, act.now)
-    payload = _payload(act, entry, tag, id, row.text, [])
-    act.event(
-        "comment.resolved",
-        [entry.id],
-        {**payload, "taking_part": sorted(store.taking_part(act.conn, row.id))},
-    )
+    payload = _payload(act, on, id, row.text, [])
+    others = sorted(store.taking_part(act.conn, row.id))
+    act.event("comment.resolved", on.entries, {**payload, "taking_part": others})
 
 
 def reopen(act: Act, id: str) -> None:
     """Open a comment again."""
-    row, entry, tag = _find(act, id)
+    row, on = _find(act, id)
     _require_person(act)
     if row.resolved_at is None:
         raise InTheWay("comments.open")
     store.resolve(act.conn, row.id, None, None)
-    act.event("comment.reopened", [entry.id], _payload(act, entry, tag, id, row.text, []))
+    act.event("comment.reopened", on.entries, _payload(act, on, id, row.text, []))
 
 
 def on(view: View, uuid: str, locale: str) -> list[dict[str, Any]]:
@@ -123,22 +189,38 @@ def on(view: View, uuid: str, locale: str) -> list[dict[str, Any]]:
     tag = view.setup.locale(locale)
     entry = permission.find(view, uuid, tag)
     kind = view.setup.type(entry.type)
-    rows = store.of_edition(view.conn, entry.id, tag)
-    replies = store.replies(view.conn, [r.id for r in rows])
     heads = {where: _head(view, entry.id, where)[1] for where in (tag, COMMON)}
+
+    def where(row: Comment) -> dict[str, Any]:
+        label = contenttypes.label_of(kind, row.field) if row.field else ""
+        return {"label": label, "passage": _now(view, kind, row, heads[row.locale])}
+
+    return _told(view, store.of_edition(view.conn, entry.id, tag), where)
+
+
+def on_dispatch(view: View, uuid: str) -> list[dict[str, Any]]:
+    """The comments on a dispatch as a whole."""
+    rows = store.of_dispatch(view.conn, records.find(view, uuid).id)
+    return _told(view, rows, lambda _: {"label": "", "passage": None})
+
+
+def _told(
+    view: View, rows: Sequence[Comment], where: Callable[[Comment], dict[str, Any]]
+) -> list[dict[str, Any]]:
+    """Comments with their replies, and where in a text each is."""
+    replies = store.replies(view.conn, [r.id for r in rows])
     return [
         {
             "id": row.uuid,
             "short": short.of(view.conn, "comment", row.uuid),
             "locale": row.locale,
             "field": row.field,
-            "label": contenttypes.label_of(kind, row.field) if row.field else "",
             "by": row.name,
             "handle": row.handle,
             "by_kind": row.actor_kind,
             "at": iso(row.at),
             "text": row.text,
-            "passage": _now(view, kind, row, heads[row.locale]),
+            **where(row),
             "replies": [
                 {"by": r.name, "handle": r.handle, "at": iso(r.at), "text": r.text}
                 for r in replies.get(row.id, ())
@@ -202,16 +284,25 @@ def _shortened(text: str) -> str:
     return text if len(text) <= 60 else f"{text[:59]}…"
 
 
-def _find(view: View, id: str) -> tuple[Comment, Entry, str]:
+def _find(view: View, id: str) -> tuple[Comment, _Subject]:
     row = store.find(view.conn, id)
-    gone = NotFound("comments.not_there")
-    if row is None:
-        raise gone
+    on = _subject(view, row) if row is not None else None
+    if row is None or on is None or not on.readable(view):
+        raise NotFound("comments.not_there")
+    return row, on
+
+
+def _subject(view: View, row: Comment) -> _Subject:
+    """What a comment is on."""
+    if row.dispatch is not None:
+        return _of_dispatch(view, dispatches.by_id(view.conn, row.dispatch))
+    assert row.entry is not None
     entry = entries.entry_by_id(view.conn, row.entry)
-    locale = entry.source_locale if row.locale == COMMON else row.locale
-    if not permission.readable(view, entry, locale):
-        raise gone
-    return row, entry, locale
+    return _OnEdition(entry, entry.source_locale if row.locale == COMMON else row.locale)
+
+
+def _of_dispatch(view: View, row: Dispatch) -> _OnDispatch:
+    return _OnDispatch(row, moves.entries(view.conn, row.id))
 
 
 def _require_person(act: Act) -> None:
@@ -226,31 +317,22 @@ def _words(text: str) -> str:
     return words
 
 
-def _named(act: Act, entry: Entry, locale: str, text: str) -> list[Actor]:
-    """The colleagues whom a text names with @; one who may not see the entry cannot be asked about it."""
+def _named(act: Act, on: _Subject, text: str) -> list[Actor]:
+    """The colleagues whom a text names with @; one who may not see what it is on cannot be asked about it."""
     out: dict[int, Actor] = {}
     for handle in dict.fromkeys(_NAMED.findall(text)):
         row = people.by_handle(act.conn, handle)
         if row is None or row.kind != "person" or row.handle != handle:
             continue
         theirs = View(act.conn, permission.identity_of(act.conn, row.id), act.now, act.setup)
-        if not permission.readable(theirs, entry, locale):
+        if not on.readable(theirs):
             raise Invalid(
-                [FieldProblem("text", said("comments.may_not_see", name=row.name))],
+                [FieldProblem("text", on.hidden_from(row.name))],
                 remedy=said("comments.name_another"),
             )
         out[row.id] = row
     return list(out.values())
 
 
-def _payload(
-    act: Act, entry: Entry, locale: str, id: str, text: str, named: list[Actor]
-) -> Mapping[str, Any]:
-    return {
-        "entry": entry.uuid,
-        "locale": locale,
-        "title": entries.title(act.conn, entry.id, locale) or act.say("common.untitled"),
-        "comment": id,
-        "text": text,
-        "named": [n.id for n in named],
-    }
+def _payload(act: Act, on: _Subject, id: str, text: str, named: list[Actor]) -> Mapping[str, Any]:
+    return {**on.facts(act), "comment": id, "text": text, "named": [n.id for n in named]}

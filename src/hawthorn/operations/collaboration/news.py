@@ -63,7 +63,7 @@ CONCERNS: dict[str, tuple[str, ...]] = {
     "commission.": ("jobs", "grid", "entries", "my-work"),
     "job.progress": ("jobs",),
     "job.": ("jobs", "grid", "entries", "my-work"),
-    "comment.": ("my-work",),
+    "comment.": ("my-work", "dispatch-comments"),
     "assignment.": ("my-work", "entries"),
     "preview.": ("links",),
     "template.": ("templates",),

@@ -290,6 +290,9 @@ def _overridden(view: View, event: Event, payload: Payload) -> Iterable[Notifica
 
 
 def _commented(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
+    if "dispatch" in payload:
+        yield from _commented_on_dispatch(view, event, payload)
+        return
     path, facts = f"{_path(payload)}?comment={payload['comment']}", _facts(event, payload)
     for actor in payload["named"]:
         yield Notification(actor, "named", "named", facts, path, payload["entry"])
@@ -300,7 +303,24 @@ def _commented(view: View, event: Event, payload: Payload) -> Iterable[Notificat
         yield Notification(actor, "comment", code, facts, path, payload["entry"])
 
 
-def _resolved(_: View, event: Event, payload: Payload) -> Iterable[Notification]:
+def _commented_on_dispatch(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
+    """To whoever is named, answers for the dispatch or takes part, as far as they may see all of it still."""
+    path, facts = f"{_timetable(payload)}?comment={payload['comment']}", _facts(event, payload)
+    row = dispatches.by_uuid(view.conn, payload["dispatch"])
+    others = set(payload.get("taking_part", ())) or {payload["owner"]}
+    code = event.kind.replace("comment.", "dispatch_comment_")
+    for actor in (*payload["named"], *sorted(others)):
+        theirs = View(view.conn, permission.identity_of(view.conn, actor), view.now, view.setup)
+        if row is not None and permission.whole(theirs, row.id):
+            named = actor in payload["named"]
+            kind = "named" if named else "comment"
+            yield Notification(actor, kind, "dispatch_comment_named" if named else code, facts, path)
+
+
+def _resolved(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
+    if "dispatch" in payload:
+        yield from _commented_on_dispatch(view, event, payload)
+        return
     path, facts = f"{_path(payload)}?comment={payload['comment']}", _facts(event, payload)
     for actor in payload["taking_part"]:
         yield Notification(actor, "comment", "resolved", facts, path, payload["entry"])

@@ -18,7 +18,7 @@ from hawthorn.store import assignments as assigned
 from hawthorn.store import comments, dispatch_reviews, dispatches, entries, jobs, people, reviews, short
 from hawthorn.store import moves as move_store
 from hawthorn.store.assignments import Assignment
-from hawthorn.store.comments import Mention
+from hawthorn.store.comments import DispatchMention, Mention
 from hawthorn.store.dispatch_reviews import DispatchReview
 from hawthorn.store.people import HoldingOf
 from hawthorn.store.reviews import SubmissionLine
@@ -80,6 +80,9 @@ def my_work(view: View) -> dict[str, Any]:
         for row in comments.mentioning(view.conn, view.identity.id)
         if _readable(view, row)
     ]
+    of_dispatches = comments.mentioning_of_dispatches(view.conn, view.identity.id)
+    seen = permission.whole_among(view, {row.dispatch for row in of_dispatches})
+    named += [_named_in_dispatch(view, row) for row in of_dispatches if row.dispatch in seen]
     my_work = [_assigned_line(view, row) for row in assigned.assigned_to(view.conn, view.identity.id)]
     given = [_assigned_line(view, row) for row in assigned.assigned_by(view.conn, view.identity.id)]
     mine, _ = finding.listing(view, finding.Query(person=view.identity.handle), limit=20)
@@ -192,6 +195,20 @@ def _named_line(view: View, row: Mention) -> dict[str, Any]:
         locale,
         permission.title(view, row.entry, locale),
         type=row.type,
+        by=row.name,
+        at=iso(row.named_at),
+        note=row.text,
+        comment=row.uuid,
+    )
+
+
+def _named_in_dispatch(view: View, row: DispatchMention) -> dict[str, Any]:
+    return _line(
+        view,
+        "named",
+        row.dispatch_uuid,
+        "",
+        row.dispatch_name,
         by=row.name,
         at=iso(row.named_at),
         note=row.text,

@@ -22,8 +22,8 @@ from hawthorn.operations.search import finding
 from hawthorn.operations.translation import translation
 from hawthorn.operations.views import show_review, show_work, then
 from hawthorn.operations.views.show_lines import Known
+from hawthorn.store import dispatches, events, jobs, reviews, revisions, short, standings
 from hawthorn.store import entries as store
-from hawthorn.store import events, jobs, reviews, revisions, short, standings
 from hawthorn.store import strands as strand_store
 from hawthorn.store.entries import Edition, Entry
 from hawthorn.store.events import Event
@@ -359,6 +359,9 @@ def _locales_told(what: Mapping[str, Any]) -> list[str]:
 
 def _told(view: View, row: Event, what: dict[str, Any], about: str) -> dict[str, Any] | None:
     """What of an event may be told: all of it where all that it is about may be read; None where nothing of it may be known."""
+    if row.kind.startswith("comment.") and "dispatch" in what:
+        about_all = dispatches.by_uuid(view.conn, what["dispatch"])
+        return what if about_all is not None and permission.whole(view, about_all.id) else {}
     locale = what.get("locale")
     locales = [locale] if isinstance(locale, str) else [m["locale"] for m in what.get("moves", ())]
     locales += [j["locale"] for j in what.get("jobs", ()) if isinstance(j, dict) and "locale" in j]

@@ -68,6 +68,29 @@ def make(id: str, locale: str, body: wire.collaboration.CommentAsk, me: Who, des
     return desk.write(me, lambda act: {"id": comments.make(act, id, locale, body.text, body.field, quote)})
 
 
+@router.get(
+    "/dispatches/{id}/comments",
+    response_model=wire.collaboration.Comments,
+    operation_id="list_dispatch_comments",
+    responses=REFUSALS,
+)
+def on_dispatch(id: str, me: Who, desk: AtDesk, paged: Paged) -> Answer:
+    """The comments on a dispatch as a whole."""
+    return paged.of(desk.read(me, lambda view: comments.on_dispatch(view, id)), lambda one: one["id"])
+
+
+@router.post(
+    "/dispatches/{id}/comments",
+    status_code=201,
+    response_model=wire.collaboration.CommentMade,
+    operation_id="make_dispatch_comment",
+    responses=REFUSALS,
+)
+def make_on_dispatch(id: str, body: wire.collaboration.DispatchCommentAsk, me: Who, desk: AtDesk) -> Answer:
+    """Make a comment on a dispatch as a whole; `@` and a handle name a colleague."""
+    return desk.write(me, lambda act: {"id": comments.make_on_dispatch(act, id, body.text)})
+
+
 @router.post("/comments/{id}/reply", status_code=204, operation_id="reply_to_comment", responses=REFUSALS)
 def reply(id: str, body: wire.collaboration.ReplyAsk, me: Who, desk: AtDesk) -> None:
     """Answer a comment; one that was resolved is open again."""
