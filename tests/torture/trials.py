@@ -31,6 +31,7 @@ from tests.service.made import Clock, House
 from tests.store.test_pool import open_files
 from tests.torture.fuzz import fuzz
 from tests.torture.hostile import hostile, readers
+from tests.torture.inside import inside_killed
 from tests.torture.promises import Broken, expect, killed, sound
 from tests.torture.returned import returns_killed
 from tests.torture.told import webhooks_killed
@@ -367,6 +368,7 @@ def merges(folder: Path, seconds: float, rng: random.Random) -> Counter[str]:
 TRIALS: dict[str, Trial] = {
     "kills during saves": saves_killed,
     "kills during dispatches": dispatches_killed,
+    "kills while what is written inside a dispatch goes": inside_killed,
     "kills during returns of translations": returns_killed,
     "kills during mails": mails_killed,
     "kills while receivers are told": webhooks_killed,
