@@ -40,6 +40,7 @@ describe("the bead rail", () => {
           wall: "",
           zone: "UTC",
           revision: 9,
+          goes: true,
         },
       ],
     });

@@ -17,6 +17,7 @@ const move = (verb: "release" | "withdraw" | "advance", day: number, revision: n
   wall: "",
   zone: "",
   revision,
+  goes: true,
 });
 
 describe("a line of time", () => {
@@ -41,6 +42,12 @@ describe("a line of time", () => {
     expect(Math.max(...ends)).toBeLessThanOrEqual(100);
     expect(line.now).toBeGreaterThan(line.stages[0]!.spans[1]!.start);
     expect(line.now).toBeLessThan(line.stages[0]!.spans[2]!.start);
+  });
+
+  it("does not foresee what a quiet period will hold", () => {
+    const held = { ...move("release", 30, 2), goes: false };
+    const line = spans([stood("release", 1, 0)], [held], 20 * DAY);
+    expect(line.stages[0]!.spans.map((one) => [one.revision, one.until])).toEqual([[1, null]]);
   });
 
   it("draws what is short wide enough to be hit, and nothing where nothing stood", () => {

@@ -15,7 +15,7 @@ from hawthorn.operations.collaboration import notifications
 from hawthorn.operations.release import dispatches, quiet_periods, records, undoing
 from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.release.quiet_periods import Times
-from hawthorn.operations.views import show_quiet, show_work
+from hawthorn.operations.views import show, show_quiet, show_work
 from hawthorn.store import events, people
 from tests.service.made import House
 
@@ -140,6 +140,11 @@ def test_where_the_rest_may_go_only_what_is_released_is_held_back(house: House) 
     both = [MoveRequest(fog, "en"), MoveRequest(gull, "en", "withdraw")]
     house.do("rhea", lambda a: dispatches.make(a, both, AT_TEN, partial=True))
     rest(house)
+    foreseen = [
+        house.desk.read(house.who("ida"), lambda v, p=page: show.entry(v, p, "en"))["planned"][0]["goes"]
+        for page in (fog, gull)
+    ]
+    assert foreseen == [False, True]
     house.later(15 * HOUR)
     assert (house.is_out(fog), house.is_out(gull)) == (False, False)
 

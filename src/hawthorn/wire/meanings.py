@@ -264,6 +264,7 @@ MEANINGS: dict[str, str] = {
     "place": "The path of the place: its field, and block and paragraph ids.",
     "places": "The places that can be taken by themselves.",
     "planned": "What is planned for it, soonest first.",
+    "goes": "Whether it goes by what is known now: not where a quiet period will hold it.",
     "prefix": "What stands before it.",
     "problem": "What is wrong.",
     "problems": "What is wrong with each value.",

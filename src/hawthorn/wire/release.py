@@ -87,6 +87,7 @@ class Planned(Wire):
     wall: str
     zone: str
     revision: int | None
+    goes: bool = True
 
 
 class Missing(Wire):

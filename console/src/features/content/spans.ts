@@ -28,10 +28,10 @@ const LEAVING = new Set(["withdraw", "remove", "archive"]);
 /** The least that is drawn of a stretch, in percent: enough to be seen. */
 const LEAST = 3;
 
-/** What planned moves make of what stands at release: each ends what stood there, and opens what it brings. */
+/** What planned moves make of what stands at release: each ends what stood there, and opens what it brings. What a quiet period will hold is not foreseen. */
 function ahead(stood: Open[], planned: Entry["planned"]): Open[] {
   const out = [...stood];
-  for (const move of [...planned].sort((a, b) => a.instant.localeCompare(b.instant))) {
+  for (const move of planned.filter((one) => one.goes).sort((a, b) => a.instant.localeCompare(b.instant))) {
     if (move.verb === "advance") continue;
     const at = Date.parse(move.instant);
     const last = out.findIndex((one) => one.until === null);

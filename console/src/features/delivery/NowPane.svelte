@@ -77,7 +77,7 @@
         <p>
           <a href="/timetable/{planned.dispatch}">{planned.name}</a>: {t(`verb.${planned.verb}`)}, {when(
             planned.instant,
-          )}
+          )}{#if !planned.goes}; <span class="text-straw">{t("entry.willBeHeld")}</span>{/if}
         </p>
         {#if session.may("release")}
           <Button class="mt-1" onclick={() => cancel(planned.dispatch)}>{t("entry.cancel")}</Button>

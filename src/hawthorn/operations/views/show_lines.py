@@ -70,6 +70,7 @@ class Known:
                 "wall": row.wall,
                 "zone": row.zone,
                 "revision": self._numbers[row.revision] if row.revision else None,
+                "goes": bool(row.goes),
             }
             for row in self._plans.get(edition, ())
         ]
