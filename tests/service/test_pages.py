@@ -11,10 +11,11 @@ import pytest
 
 from hawthorn.core.errors import Invalid, NotFound
 from hawthorn.core.timeline import SECOND
+from hawthorn.operations.access import people
 from hawthorn.operations.content import changing, entries
 from hawthorn.operations.delivery import affected, outline, reading, rendering, search_and_sharing
 from hawthorn.operations.delivery.reading import Place
-from hawthorn.operations.release import dispatches
+from hawthorn.operations.release import dispatches, planning
 from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.store import bodies, events
 from hawthorn.store.standings import DRAFT
@@ -146,6 +147,34 @@ def test_a_type_that_cannot_be_says_why(house: House, change: dict[str, Any], sa
     definition = {**TYPES[-1], **change}
     with pytest.raises(Invalid, match=says):
         house.do("ida", lambda a: changing.define_type(a, definition))
+
+
+def changing_with(house: House, uuid: str, who: str = "ida") -> dict[tuple[str, str], list[str]]:
+    """The pages that change with an entry, and what they show of it."""
+
+    def look(view: Any) -> affected.Changing:
+        found = planning.check(view, [MoveRequest(uuid, "en")], asking=False)
+        return affected.changing(view, found.lines)
+
+    found = house.desk.read(house.who(who), look)
+    assert found.total == len(found.items)
+    return {(p.title, p.locale): p.shows for p in found.items}
+
+
+def test_what_changes_with_a_dispatch_is_known_before_it_goes(house: House) -> None:
+    block = start(house, "shared", title="Way", content=[words("w", "Go on")])
+    start(house, "frame", title="Frame", foot=[{"id": "k", "kind": "kept", "fields": {"block": block}}])
+    start(house, "sheet", title="Page", page=[{"id": "k", "kind": "kept", "fields": {"block": block}}])
+    start(house, "sheet", title="Own", foot=[words("o", "Ring once.")])
+    start(house, "sheet", title="Drafted", out=False)
+    rule = {"id": "l", "kind": "list", "fields": {"rule": {"types": ["shared"]}}}
+    start(house, "sheet", title="Lists", page=[rule], foot=[words("o", "Ring.")])
+    assert changing_with(house, block) == {}, "it stands as it goes"
+    save(house, block, content=[words("w", "Turn back")])
+    assert changing_with(house, block) == {("Page", "en"): ["Way"], ("Lists", "en"): ["a list of shared"]}
+    house.do("ida", lambda a: people.define_role(a, "k", "k", [{"verb": "read", "types": ["shared"]}]))
+    house.by_scheduler(lambda a: people.add_person(a, "kit", "Kit", "", "long enough", [{"name": "k"}]))
+    assert changing_with(house, block, "kit") == {}, "and no one hears of a page that they may not read"
 
 
 def test_a_common_block_is_shown_where_it_is_kept_and_says_where_it_is_used(house: House) -> None:

@@ -262,15 +262,15 @@ class ReleaseCalls:
         return _dispatch(id, "replan", {**when, "override_quiet": override_quiet})
 
     @call
-    def define_workflow(self, definition: Mapping[str, Any]) -> Request[wire.release.WorkflowSpec]:
+    def define_workflow(self, definition: Mapping[str, Any]) -> Request[wire.workflows.WorkflowSpec]:
         """Define a workflow, or a new version of one."""
-        return Request("PUT", "/api/workflows", into(wire.release.WorkflowSpec), json=dict(definition))
+        return Request("PUT", "/api/workflows", into(wire.workflows.WorkflowSpec), json=dict(definition))
 
     @call
-    def check_workflow(self, definition: Mapping[str, Any]) -> Request[wire.release.WorkflowImpact]:
+    def check_workflow(self, definition: Mapping[str, Any]) -> Request[wire.workflows.WorkflowImpact]:
         """What a definition of a workflow would do to what stands."""
         return Request(
-            "POST", "/api/workflows/check", into(wire.release.WorkflowImpact), json=dict(definition)
+            "POST", "/api/workflows/check", into(wire.workflows.WorkflowImpact), json=dict(definition)
         )
 
     @call
@@ -279,16 +279,16 @@ class ReleaseCalls:
         return Request("DELETE", f"/api/workflows/{quote(name)}", nothing)
 
     @call
-    def choose_workflows(self, choices: Sequence[Mapping[str, str]]) -> Request[wire.release.ChoicesAsk]:
+    def choose_workflows(self, choices: Sequence[Mapping[str, str]]) -> Request[wire.workflows.ChoicesAsk]:
         """Choose workflows by type, locale and section, in place of what was chosen."""
         body = {"choices": [dict(c) for c in choices]}
-        return Request("PUT", "/api/workflows/choices", into(wire.release.ChoicesAsk), json=body)
+        return Request("PUT", "/api/workflows/choices", into(wire.workflows.ChoicesAsk), json=body)
 
     @call
-    def check_choices(self, choices: Sequence[Mapping[str, str]]) -> Request[wire.release.WorkflowImpact]:
+    def check_choices(self, choices: Sequence[Mapping[str, str]]) -> Request[wire.workflows.WorkflowImpact]:
         """What other choices of workflows would do to what stands."""
         body = {"choices": [dict(c) for c in choices]}
-        return Request("POST", "/api/workflows/choices/check", into(wire.release.WorkflowImpact), json=body)
+        return Request("POST", "/api/workflows/choices/check", into(wire.workflows.WorkflowImpact), json=body)
 
     @call
     def move_on(self, id: str, locale: str) -> Request[wire.views.Entry]:

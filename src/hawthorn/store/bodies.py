@@ -80,6 +80,16 @@ def changed_with(
     return [(row[0], row[1]) for row in rows]
 
 
+def depending_by(conn: sqlite3.Connection, entries: Iterable[int], most: int) -> list[tuple[int, int, str]]:
+    """The kept bodies that depend on any of some entries: that entry, and the body's own with its locale."""
+    rows = conn.execute(
+        "SELECT DISTINCT j.value, b.entry, b.wanted_locale FROM json_each(?) j JOIN dep d ON d.target = j.value "
+        "AND d.facet IN ('out', 'address') JOIN body b ON b.id = d.body AND b.entry <> j.value LIMIT ?",
+        (json.dumps(sorted(entries)), most),
+    ).fetchall()
+    return [(row[0], row[1], row[2]) for row in rows]
+
+
 def depending_on(
     conn: sqlite3.Connection, changed: Iterable[tuple[int, str]], most: int
 ) -> list[tuple[int, str]]:

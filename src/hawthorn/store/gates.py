@@ -192,6 +192,16 @@ def referred(conn: sqlite3.Connection, uuids: Collection[str]) -> list[Referred]
     )
 
 
+def referring_to_any(conn: sqlite3.Connection, uuids: Collection[str], most: int) -> list[tuple[str, int]]:
+    """The entries whose drafts refer to any of some entries, as (UUID that is referred to, entry)."""
+    rows = conn.execute(
+        "SELECT DISTINCT j.value, d.entry FROM json_each(?) j JOIN reference x ON x.target = j.value "
+        "JOIN edition d ON d.id = x.edition JOIN entry e ON e.id = d.entry AND e.removed_at IS NULL LIMIT ?",
+        (json.dumps(sorted(uuids)), most),
+    ).fetchall()
+    return [(row[0], row[1]) for row in rows]
+
+
 def single(conn: sqlite3.Connection, types: Collection[str]) -> dict[str, str]:
     """The entry (UUID) of each type that has one."""
     rows = conn.execute(

@@ -17,6 +17,7 @@ if TYPE_CHECKING:
     from hawthorn.wire import timetable as timetable
     from hawthorn.wire import translation as translation
     from hawthorn.wire import views as views
+    from hawthorn.wire import workflows as workflows
 
 AREAS = (
     "access",
@@ -29,6 +30,7 @@ AREAS = (
     "timetable",
     "translation",
     "views",
+    "workflows",
 )
 DEFER = False
 """Whether models are built when they are first used. A command sets it before it loads them, as it uses few of them; the

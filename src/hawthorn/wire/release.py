@@ -1,4 +1,4 @@
-"""What crosses HTTP about workflows, gates, reviews and dispatches."""
+"""What crosses HTTP about reviews, gates that are ahead, and dispatches."""
 
 from __future__ import annotations
 
@@ -7,62 +7,6 @@ from typing import Annotated, Any, Literal
 from pydantic import Field
 
 from hawthorn.wire.base import Page, Shortened, Wire
-
-
-class CustomCheck(Wire):
-    """A custom check of a team: an expression over fields, and what is said when it does not hold."""
-
-    name: str
-    holds: str
-    says: str
-
-
-class GateSpec(Wire):
-    """What must hold before a revision may stand at a stage."""
-
-    sign_offs: int = 0
-    roles: list[str] = []
-    people: list[str] = []
-    author: str = "no"
-    checks: list[str] = []
-    custom: list[CustomCheck] = []
-    embedded: str = "warn"
-    override_roles: list[str] = []
-    override_people: list[str] = []
-
-
-class StageSpec(Wire):
-    """A stage of a workflow with the gate before it."""
-
-    name: str
-    label: str
-    order: int
-    gate: GateSpec
-
-
-class WorkflowSpec(Wire):
-    """A workflow."""
-
-    name: str
-    label: str
-    version: int
-    stages: list[StageSpec]
-
-
-class WorkflowChoice(Wire):
-    """Which workflow is followed: by entries of a type, in a locale, in a section (its id); empty means any."""
-
-    workflow: str
-    type: str = ""
-    locale: str = ""
-    section: str = ""
-
-
-class CheckSpec(Wire):
-    """A check that gates may ask for."""
-
-    name: str
-    label: str
 
 
 class Bead(Wire):
@@ -386,6 +330,16 @@ class PlannedElsewhere(Wire):
     locale: str
 
 
+class ChangingPage(Wire):
+    """A page that does not go itself, and that readers see otherwise afterwards; `shows` says what it shows that changes."""
+
+    id: str
+    locale: str
+    type: str
+    title: str
+    shows: list[str]
+
+
 class DispatchCheck(Wire):
     """What a dispatch would do, what blocks it, and what else it depends on."""
 
@@ -393,6 +347,8 @@ class DispatchCheck(Wire):
     needs: list[Need]
     warnings: list[str]
     also: list[PlannedElsewhere]
+    pages: list[ChangingPage]
+    pages_total: int
     blocked: bool
 
 
@@ -443,35 +399,6 @@ class StandingLine(Wire):
     since: str
     until: str | None
     committed_at: str
-
-
-class Example(Wire):
-    """An edition by name."""
-
-    id: str
-    locale: str
-    title: str
-
-
-class WorkflowEffect(Wire):
-    """One thing that a change of workflows would do."""
-
-    what: str
-    editions: int
-    examples: list[Example]
-
-
-class WorkflowImpact(Wire):
-    """What a change of workflows would do to what stands."""
-
-    effects: list[WorkflowEffect]
-    editions: int
-
-
-class ChoicesAsk(Wire):
-    """Which workflows are followed, in place of what was chosen before."""
-
-    choices: list[WorkflowChoice]
 
 
 class OverrideAsk(Wire):

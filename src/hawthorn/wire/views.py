@@ -25,7 +25,6 @@ from hawthorn.wire.media import CropSpec
 from hawthorn.wire.problems import Problem
 from hawthorn.wire.release import (
     Bead,
-    CheckSpec,
     Dispatch,
     GateAhead,
     Missing,
@@ -35,11 +34,10 @@ from hawthorn.wire.release import (
     SignedBefore,
     SignOff,
     StandingLine,
-    WorkflowChoice,
     WorkflowFollowed,
-    WorkflowSpec,
 )
 from hawthorn.wire.translation import JobLine
+from hawthorn.wire.workflows import CheckSpec, WorkflowChoice, WorkflowSpec
 
 
 class Setup(Wire):

@@ -4,6 +4,7 @@
   import { useQueryClient } from "@tanstack/svelte-query";
   import QuietOverride, { quietIn } from "./QuietOverride.svelte";
   import CatchUpDialog from "./CatchUpDialog.svelte";
+  import ChangingPages from "./ChangingPages.svelte";
   import DispatchComments from "../collaboration/DispatchComments.svelte";
   import DispatchActs from "./DispatchActs.svelte";
   import DispatchReview from "./DispatchReview.svelte";
@@ -180,6 +181,7 @@
     {:else}
       <p class="text-moss">{t("dispatch.empty")}</p>
     {/if}
+    {#if coming && check.data}<ChangingPages check={check.data} inside={one.id} />{/if}
     {#if one.state === "open" && session.may("write")}
       <div class="max-w-md pt-4">
         <EntryPicker label={t("dispatch.put")} onChoose={(one) => done(() => find(one))} />

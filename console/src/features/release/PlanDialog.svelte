@@ -1,6 +1,7 @@
 <script lang="ts">
   import "../../messages/release";
   import { dispatchOf, moveOf } from "./ask";
+  import ChangingPages from "./ChangingPages.svelte";
   import MoveList from "./MoveList.svelte";
   import QuietOverride, { quietIn } from "./QuietOverride.svelte";
   import StageField from "./StageField.svelte";
@@ -162,6 +163,7 @@
     <section aria-labelledby="goes">
       <h3 id="goes" class="pb-1 font-semibold">{t("plan.goes")}</h3>
       <MoveList moves={check.moves} />
+      <ChangingPages {check} />
     </section>
     {#if check.needs.length || withNeeds}
       <label class="flex items-center gap-2"

@@ -285,7 +285,7 @@ def _side(side: str, value: str) -> Message:
     return said("cli.people.chosen_side", side=side, value=value)
 
 
-def _chosen(choice: wire.release.WorkflowChoice) -> Message:
+def _chosen(choice: wire.workflows.WorkflowChoice) -> Message:
     """By what a workflow is chosen."""
     sides = (("type", choice.type), ("locale", choice.locale), ("section", choice.section))
     parts = [_side(side, value) for side, value in sides if value]
@@ -359,7 +359,7 @@ def end_workflow(name: Annotated[str, typer.Argument(help="The workflow's name."
     tell("cli.people.the_workflow_is_ended", name=name)
 
 
-def _draw(impact: wire.release.WorkflowImpact, ahead: bool) -> None:
+def _draw(impact: wire.workflows.WorkflowImpact, ahead: bool) -> None:
     for effect in impact.effects:
         some = [said("cli.people.edition", title=e.title, locale=e.locale) for e in effect.examples[:3]]
         code = "cli.people.effect_on" if effect.editions else "cli.people.effect"

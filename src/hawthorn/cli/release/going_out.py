@@ -161,6 +161,10 @@ def _checked(found: wire.release.DispatchCheck) -> None:
             name=one.name,
             at=drawing.when(one.instant),
         )
+    for page in found.pages:
+        tell("cli.dispatches.changes_too", title=page.title, locale=page.locale, shows=page.shows)
+    if found.pages_total > len(found.pages):
+        tell("cli.dispatches.changes_more", count=found.pages_total - len(found.pages))
     for warning in found.warnings:
         tell("cli.shared.note", warning=warning)
     if not found.moves:

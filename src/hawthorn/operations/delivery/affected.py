@@ -2,16 +2,24 @@
 
 from __future__ import annotations
 
+import json
+from collections.abc import Iterable, Iterator, Sequence
+
+from hawthorn.core import slots
 from hawthorn.core.contenttypes import COMMON
+from hawthorn.core.fields import Field
 from hawthorn.core.quick import dataclass
 from hawthorn.operations.access import permission
+from hawthorn.operations.release.lines import Line
 from hawthorn.operations.runtime.act import View
-from hawthorn.store import entries, revisions, standings
+from hawthorn.store import bodies, entries, gates, revisions, standings
 from hawthorn.store.entries import Entry
 from hawthorn.store.standings import RELEASE
 
 MOST = 2000
 """So many pages are looked at."""
+_SHOWN = 100
+"""So many are named of those that change with a dispatch."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,6 +74,118 @@ def pages(view: View, uuid: str) -> Affected:
         out=sum(1 for line in lines if line.out and line.page),
         more=len(found) >= MOST,
         shown_whole=kind.common or kind.file is not None or bool(_followers(view, kind.name)),
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class ChangingPage:
+    """A page that readers see otherwise once something has gone, and what it shows of that."""
+
+    id: str
+    locale: str
+    type: str
+    title: str
+    shows: list[str]
+
+
+@dataclass(frozen=True, slots=True)
+class Changing:
+    """The pages that change with what goes and do not go themselves: the first of them, and how many there are."""
+
+    items: list[ChangingPage]
+    total: int
+
+
+def changing(view: View, lines: Sequence[Line]) -> Changing:
+    """The pages that are out and show what goes or leaves, through common blocks, layouts and lists too: as far as their drafts
+    refer to it, or what was last read of them shows it."""
+    moving = [x for x in lines if x.stage == RELEASE and (x.patch is not None or x.before != x.after)]
+    ids = gates.ids(view.conn, {x.uuid for x in moving})
+    titles = {ids[x.uuid]: x.title or view.say("common.untitled") for x in moving}
+    shows = _shown_by(view, moving)
+    out = _locales_out(view, [*shows])
+    found = {(entry, tag): set(of) for entry, of in shows.items() for tag in out.get(entry, ())}
+    for target, entry, tag in bodies.depending_by(view.conn, titles, MOST):
+        found.setdefault((entry, tag), set()).add(titles[target])
+    for pair, type in _listing(view, {x.type for x in moving}):
+        label = view.say("affected.list", type=view.setup.types[type].label)
+        found.setdefault(pair, set()).add(label)
+    going = {(ids[x.uuid], x.locale) for x in moving}
+    rows = entries.by_ids(view.conn, {entry for entry, _ in found})
+    seen = permission.readable_among(view, rows)
+    there = [
+        pair
+        for pair in found
+        if pair in seen and pair not in going and view.setup.types[rows[pair[0]].type].addressed
+    ]
+    pages = [
+        ChangingPage(
+            rows[entry].uuid,
+            tag,
+            rows[entry].type,
+            permission.title(view, entry, tag) or view.say("common.untitled"),
+            sorted(found[entry, tag]),
+        )
+        for entry, tag in sorted(there)[:_SHOWN]
+    ]
+    return Changing(sorted(pages, key=lambda page: (page.title.casefold(), page.locale)), len(there))
+
+
+def _shown_by(view: View, moving: Sequence[Line]) -> dict[int, set[str]]:
+    """The entries that show any of what moves, and the titles of what they show of it."""
+    shows: dict[int, set[str]] = {}
+    wave: dict[str, set[str]] = {}
+    of_types: dict[str, set[str]] = {}
+    for line in moving:
+        wave.setdefault(line.uuid, set()).add(line.title or view.say("common.untitled"))
+        of_types.setdefault(line.type, set()).update(wave[line.uuid])
+    seen: set[str] = set()
+    while wave and len(shows) < MOST:
+        seen |= set(wave)
+        referring = gates.referring_to_any(view.conn, wave, MOST)
+        rows = entries.by_ids(view.conn, {entry for _, entry in referring})
+        above: dict[str, set[str]] = {}
+        for target, entry in referring:
+            row, titles = rows[entry], wave[target]
+            shows.setdefault(entry, set()).update(titles)
+            of_types.setdefault(row.type, set()).update(titles)
+            if view.setup.types[row.type].common and row.uuid not in seen:
+                above.setdefault(row.uuid, set()).update(titles)
+        wave = above
+    for type, titles in of_types.items():
+        for row in _following(view, _followers(view, type)):
+            shows.setdefault(row.id, set()).update(titles)
+    return shows
+
+
+def _listing(view: View, types: set[str]) -> Iterator[tuple[tuple[int, str], str]]:
+    """The editions that are out and list entries of some types by a rule, with the type."""
+    listing = [name for name, kind in view.setup.types.items() if _holds_rules(kind.fields)]
+    rows = entries.newest_of_types(view.conn, listing, MOST) if listing else []
+    there = standings.values_at(view.conn, [row.id for row in rows], listing, RELEASE)
+    locales: dict[int, list[str]] = {}
+    for one in there:
+        if one.locale != COMMON:
+            locales.setdefault(one.entry, []).append(one.locale)
+    for one in there:
+        listed = {
+            type
+            for slot in slots.walk(view.setup.types[one.type].fields, json.loads(one.fields))
+            if slot.spec.kind == "query" and slot.value
+            for type in types & set(slot.value["types"])
+        }
+        # What a shared field lists is on the page in every locale.
+        tags = locales.get(one.entry, []) if one.locale == COMMON else [one.locale]
+        yield from (((one.entry, tag), type) for tag in tags for type in listed)
+
+
+def _holds_rules(specs: Iterable[Field]) -> bool:
+    """Whether a rule that lists entries can stand in any of some fields."""
+    return any(
+        spec.kind == "query"
+        or _holds_rules(spec.fields)
+        or any(_holds_rules(block.fields) for block in spec.blocks)
+        for spec in specs
     )
 
 

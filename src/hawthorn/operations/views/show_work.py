@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping
+from dataclasses import asdict
 from typing import Any
 
 from hawthorn.core import contenttypes, moves, timeline
@@ -13,6 +14,7 @@ from hawthorn.core.access import Subject
 from hawthorn.core.revision import Content
 from hawthorn.core.timeline import PlannedTime, iso
 from hawthorn.operations.access import permission
+from hawthorn.operations.delivery import affected
 from hawthorn.operations.release import going, planning, review
 from hawthorn.operations.release.lines import DispatchCheck, Line
 from hawthorn.operations.release.undoing import Undoing
@@ -35,6 +37,7 @@ def dispatch_check(view: View, found: DispatchCheck, beside: int = 0) -> dict[st
     """A dispatch before it is made, or before it goes; `beside` is its number, where it is one already."""
     titles = {x.edition: (x.title, x.locale) for x in found.lines}
     written = strand_store.names_inside(view.conn, beside)
+    changing = affected.changing(view, found.lines)
     return {
         "moves": [_outlook_line(view, x, written.get(x.edition, "")) for x in found.lines],
         "needs": found.needs,
@@ -50,6 +53,8 @@ def dispatch_check(view: View, found: DispatchCheck, beside: int = 0) -> dict[st
             }
             for p in found.also
         ],
+        "pages": [asdict(page) for page in changing.items],
+        "pages_total": changing.total,
         "blocked": found.blocked,
     }
 

@@ -14,7 +14,9 @@ from hawthorn.service.routing import REFUSALS, area
 router = area("/api/workflows", "workflows")
 
 
-@router.put("", response_model=wire.release.WorkflowSpec, operation_id="define_workflow", responses=REFUSALS)
+@router.put(
+    "", response_model=wire.workflows.WorkflowSpec, operation_id="define_workflow", responses=REFUSALS
+)
 def define(body: wire.content.Definition, me: Who, desk: AtDesk) -> Answer:
     """Define a workflow, or a new version of one; what stands at a stage that is no more moves to the one below it.
 
@@ -24,7 +26,7 @@ def define(body: wire.content.Definition, me: Who, desk: AtDesk) -> Answer:
 
 
 @router.post(
-    "/check", response_model=wire.release.WorkflowImpact, operation_id="check_workflow", responses=REFUSALS
+    "/check", response_model=wire.workflows.WorkflowImpact, operation_id="check_workflow", responses=REFUSALS
 )
 def check(body: wire.content.Definition, me: Who, desk: AtDesk) -> Answer:
     """What a definition of a workflow would do to what stands; nothing is changed."""
@@ -38,9 +40,9 @@ def end(name: str, me: Who, desk: AtDesk) -> None:
 
 
 @router.put(
-    "/choices", response_model=wire.release.ChoicesAsk, operation_id="choose_workflows", responses=REFUSALS
+    "/choices", response_model=wire.workflows.ChoicesAsk, operation_id="choose_workflows", responses=REFUSALS
 )
-def choose(body: wire.release.ChoicesAsk, me: Who, desk: AtDesk) -> Answer:
+def choose(body: wire.workflows.ChoicesAsk, me: Who, desk: AtDesk) -> Answer:
     """Choose workflows by type, locale and section, in place of what was chosen; the most specific choice wins."""
 
     def do(act: Act) -> Answer:
@@ -52,11 +54,11 @@ def choose(body: wire.release.ChoicesAsk, me: Who, desk: AtDesk) -> Answer:
 
 @router.post(
     "/choices/check",
-    response_model=wire.release.WorkflowImpact,
+    response_model=wire.workflows.WorkflowImpact,
     operation_id="check_choices",
     responses=REFUSALS,
 )
-def check_choices(body: wire.release.ChoicesAsk, me: Who, desk: AtDesk) -> Answer:
+def check_choices(body: wire.workflows.ChoicesAsk, me: Who, desk: AtDesk) -> Answer:
     """What other choices of workflows would do to what stands; nothing is changed."""
     given = [c.model_dump() for c in body.choices]
     return desk.read(me, lambda view: asdict(workflows.check_choices(view, given)))
