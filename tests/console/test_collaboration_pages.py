@@ -108,6 +108,7 @@ def test_a_workflow_is_changed_with_what_it_would_do_beside_it(running: Running,
     expect(page.get_by_text("What stands at Facts moves to Review and waits there.")).to_be_visible()
     expect(page.get_by_text("“Seven ways to mark a rock”")).to_be_visible()
     stages.get_by_role("button", name="Release").click()
+    page.get_by_label("Also before something leaves").check()
     page.get_by_label("Must hold").fill("size(title")
     page.get_by_label("Must hold").press("Tab")
     expect(page.get_by_role("alert")).to_contain_text("its end")
@@ -115,6 +116,8 @@ def test_a_workflow_is_changed_with_what_it_would_do_beside_it(running: Running,
     page.get_by_label("Must hold").press("Tab")
     page.get_by_role("button", name="Save the workflow").click()
     expect(page.get_by_text("is saved, version")).to_be_visible()
+    now = next(w for w in ida.setup().workflows if w.name == "checked")
+    assert [stage.gate.leaving for stage in now.stages] == [False, False, True]
     rocks = ida.entry(running.id("Seven ways to mark a rock"), "en")
     assert [b.stage for b in rocks.rail] == ["draft", "review", "release"]
     assert rocks.review is not None

@@ -36,7 +36,8 @@ class Gate:
     `sign_offs` is how many distinct people must approve that very revision; if `roles` or `people` (by handle) are
     named, only theirs count. `author` says whether someone who changed the text may be one of them: "no", "with another"
     (if somebody else signs too), "yes". `embedded` says what follows when something the text shows moved on after
-    sign-off: "warn" or "hold". `override_roles` and `override_people` may override it, with a reason on record.
+    sign-off: "warn" or "hold". With `leaving` the gate before release asks for its sign-offs of what leaves readers, too:
+    withdrawn, put into the archive, removed. `override_roles` and `override_people` may override it, with a reason on record.
     """
 
     sign_offs: int = 0
@@ -46,6 +47,7 @@ class Gate:
     checks: tuple[str, ...] = ()
     custom: tuple[CustomCheck, ...] = ()
     embedded: str = "warn"
+    leaving: bool = False
     override_roles: tuple[str, ...] = ()
     override_people: tuple[str, ...] = ()
 
@@ -356,6 +358,8 @@ def _stage(raw: Any, index: int) -> tuple[Stage | None, list[FieldProblem]]:
         problems.append(FieldProblem(f"{where}.author", said("workflow.own_sign_off")))
     if found.gate.embedded not in ("warn", "hold"):
         problems.append(FieldProblem(f"{where}.embedded", said("workflow.embedded")))
+    if found.gate.leaving and found.name != RELEASE:
+        problems.append(FieldProblem(f"{where}.leaving", said("workflow.leaving_elsewhere")))
     for custom in found.gate.custom:
         if not (custom.name.strip() and custom.says.strip()):
             problems.append(FieldProblem(f"{where}.custom", said("workflow.custom_checks")))

@@ -11,6 +11,7 @@ import sqlite3
 import tempfile
 import threading
 import time
+from collections.abc import Callable
 from dataclasses import dataclass, fields
 from pathlib import Path
 from typing import Any
@@ -220,15 +221,13 @@ def run(port: int, keep: Path | None) -> None:
     console = Console(highlight=False)
     doors = Doors(port)
     folder = keep or Path(tempfile.mkdtemp(prefix="hawthorn-demo-"))
-    done = threading.Event()
-    for number in (signal.SIGINT, signal.SIGTERM):
-        signal.signal(number, lambda *_: done.set())
+    told = _told()
     try:
         with console.status("Opening the museum…"):
             demo = Demo(folder, doors)
             demo.start()
         _greet(console, demo, keep)
-        done.wait()
+        told()
         with console.status("Closing the museum…"):
             demo.stop()
     finally:
@@ -237,6 +236,24 @@ def run(port: int, keep: Path | None) -> None:
     console.print(
         "The museum is closed." + (f" Its data is in {keep}." if keep else " Nothing was left behind.")
     )
+
+
+def _told() -> Callable[[], None]:
+    """From now on Ctrl-C and a request to stop are kept; what it gives waits for one. Any thread may be the one that a signal
+    reaches, and one that waits for a lock is not woken by that: so it writes to a socket that is read."""
+    here, there = socket.socketpair()
+    there.setblocking(False)
+    for number in (signal.SIGINT, signal.SIGTERM):
+        signal.signal(number, lambda *_: None)
+    signal.set_wakeup_fd(there.fileno(), warn_on_full_buffer=False)
+
+    def wait() -> None:
+        here.recv(1)
+        signal.set_wakeup_fd(-1)
+        here.close()
+        there.close()
+
+    return wait
 
 
 def _greet(console: Console, demo: Demo, keep: Path | None) -> None:

@@ -171,14 +171,29 @@ _TITLED = "LEFT JOIN summary y ON y.edition = d.id"
 """What an edition is called; shared fields as their source is. Of `d` in `e`."""
 
 
-def add_moves(conn: sqlite3.Connection, dispatch: int, moves: Iterable[NewMove]) -> None:
-    """Add moves after those that are there."""
+def asked_by(conn: sqlite3.Connection, dispatch: int) -> dict[int, int]:
+    """Who asked for each move of a dispatch, by edition."""
+    rows = conn.execute(
+        "SELECT edition, asked_by FROM move WHERE dispatch = ? AND asked_by IS NOT NULL", (dispatch,)
+    ).fetchall()
+    return {row[0]: row[1] for row in rows}
+
+
+def add_moves(
+    conn: sqlite3.Connection,
+    dispatch: int,
+    moves: Iterable[NewMove],
+    by: int,
+    before: Mapping[int, int] | None = None,
+) -> None:
+    """Add moves after those that are there, asked for by somebody; `before` says who asked for those that were there before, by
+    edition."""
     first = conn.execute(
         "SELECT coalesce(max(ord) + 1, 0) FROM move WHERE dispatch = ?", (dispatch,)
     ).fetchone()[0]
     conn.executemany(
-        "INSERT INTO move (dispatch, ord, verb, edition, stage, revision, regress, payload, follows, along) "
-        "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        "INSERT INTO move (dispatch, ord, verb, edition, stage, revision, regress, payload, follows, along, asked_by) "
+        "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
         [
             (
                 dispatch,
@@ -191,6 +206,7 @@ def add_moves(conn: sqlite3.Connection, dispatch: int, moves: Iterable[NewMove])
                 json.dumps(m.payload, ensure_ascii=False) if m.payload else "{}",
                 int(m.follows),
                 int(m.along),
+                (before or {}).get(m.edition, by),
             )
             for n, m in enumerate(moves, first)
         ],

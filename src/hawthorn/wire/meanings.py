@@ -98,6 +98,7 @@ MEANINGS: dict[str, str] = {
     "effects": "Each thing that it would do.",
     "email": "The mail address.",
     "embedded": "What of the embedded has moved on since the sign-offs.",
+    "GateSpec.leaving": "Whether the gate before release asks for its sign-offs of what leaves readers, too.",
     "GateSpec.embedded": "What becomes of a sign-off when something embedded moves on: warn, or hold.",
     "ended": "How it ended: merged or dropped; empty while it is open.",
     "ended_at": "When it ended (RFC 3339, UTC); nothing while it has not.",

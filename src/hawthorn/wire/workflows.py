@@ -23,6 +23,7 @@ class GateSpec(Wire):
     checks: list[str] = []
     custom: list[CustomCheck] = []
     embedded: str = "warn"
+    leaving: bool = False
     override_roles: list[str] = []
     override_people: list[str] = []
 

@@ -25,7 +25,7 @@
   const queries = useQueryClient();
   let into = $state("");
   let name = $state("");
-  let verb = $state<"release" | "withdraw" | "archive" | "advance">("release");
+  let verb = $state<"release" | "withdraw" | "archive" | "remove" | "advance">("release");
   let stage = $state("");
   const between = betweenStages();
   let follows = $state(false);
@@ -84,6 +84,7 @@
     <Radio name="verb" bind:group={verb} value="withdraw">{t("verb.withdraw")}</Radio>
     {#if between.length}<Radio name="verb" bind:group={verb} value="advance">{t("verb.advance")}</Radio>{/if}
     <Radio name="verb" bind:group={verb} value="archive">{t("verb.archive")}</Radio>
+    <Radio name="verb" bind:group={verb} value="remove">{t("verb.remove")}</Radio>
   </fieldset>
   {#if verb === "advance"}<StageField bind:stage />{/if}
   {#if verb === "release"}

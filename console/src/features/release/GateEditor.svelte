@@ -85,6 +85,16 @@
     >
   </div>
   {#if gate.sign_offs}{@render parties(t("flows.signers"), t("flows.signersAbout"), "roles", "people")}{/if}
+  {#if gate.sign_offs && stage.name === "release"}
+    <label class="flex items-start gap-2 text-sm"
+      ><Checkbox
+        class="mt-0.5"
+        checked={gate.leaving}
+        onchange={() => set({ leaving: !gate.leaving })}
+      /><span>{t("flows.leaving")} <span class="block text-moss">{t("flows.leavingAbout")}</span></span
+      ></label
+    >
+  {/if}
   <fieldset class="flex flex-col gap-1">
     <legend class="font-semibold">{t("flows.checks")}</legend>
     {#each session.setup?.checks ?? [] as check (check.name)}

@@ -68,6 +68,7 @@
 
   function gateSaid(one: StageSpec): string {
     const parts = one.gate.sign_offs ? [t("flows.asks", { count: one.gate.sign_offs })] : [];
+    if (one.gate.leaving) parts.push(t("flows.asksLeaving"));
     const checks = (one.gate.checks?.length ?? 0) + (one.gate.custom?.length ?? 0);
     if (checks) parts.push(t("flows.checked", { count: checks }));
     return parts.join(", ") || t("flows.free");

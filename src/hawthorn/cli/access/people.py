@@ -273,6 +273,8 @@ def list_workflows(as_json: Json = False) -> None:
             asks: list[str | Message] = []
             if gate.sign_offs:
                 asks.append(said("cli.people.sign_offs", count=gate.sign_offs))
+            if gate.leaving:
+                asks.append(said("cli.people.also_what_leaves"))
             if signers:
                 asks.append(said("cli.people.sign_off_by", who=signers))
             asks += [labels[c].lower() for c in gate.checks] + [o.name for o in gate.custom]

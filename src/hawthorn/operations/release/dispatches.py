@@ -66,7 +66,7 @@ def make(
     titled = naming.line("name", name) or _name_for(act, found.lines)
     at = planned or PlannedTime(act.now, "", act.identity.zone, "")
     uuid, made = records.added(act, "planned", at, About(titled, note, owner, partial))
-    move_store.add_moves(act.conn, made, [x.as_new() for x in found.lines])
+    move_store.add_moves(act.conn, made, [x.as_new() for x in found.lines], act.identity.id)
     inside.attach(act, made, found.lines)
     _override(act, made, found.lines, at.instant, override_quiet)
     if planned is None:
@@ -298,8 +298,9 @@ def _settle(act: Act, row: Dispatch, at: int, *, with_needs: bool, override_quie
     )
     _override(act, row.id, found.lines, at, override_quiet)
     _require_clear(act, found, bool(row.partial), at)
+    before = move_store.asked_by(act.conn, row.id)
     move_store.drop_moves(act.conn, row.id)
-    move_store.add_moves(act.conn, row.id, [x.as_new() for x in found.lines])
+    move_store.add_moves(act.conn, row.id, [x.as_new() for x in found.lines], act.identity.id, before)
     inside.attach(act, row.id, found.lines)
     return found.lines
 

@@ -15,6 +15,7 @@ from hawthorn.operations.release.records import About
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.store import dispatches as store
 from hawthorn.store import entries
+from hawthorn.store import leaving as leaving_store
 from hawthorn.store import moves as move_store
 from hawthorn.store.moves import NewMove
 
@@ -94,6 +95,7 @@ def drop(act: Act, uuid: str, named: Iterable[tuple[str, str]]) -> int:
     gone = [m for m in here if (m.uuid, m.locale) in wanted or (m.uuid, "") in wanted]
     inside.let_go(act, row.id, [m.edition for m in gone])
     count = move_store.drop_moves(act.conn, row.id, [m.edition for m in gone])
+    leaving_store.void(act.conn, row.id, [m.edition for m in gone])
     if count:
         going.tell(act, "dispatch.changed", row.id)
     return count
@@ -151,7 +153,7 @@ def _put_in(act: Act, id: int, requests: Sequence[MoveRequest]) -> int:
             # Until it is planned, a move brings what is approved then; only a revision that was chosen is kept.
             chosen = line.revision if request.revision is not None else None
             new.append(replace(line.as_new(), revision=chosen))
-    move_store.add_moves(act.conn, id, new)
+    move_store.add_moves(act.conn, id, new, act.identity.id)
     inside.attach(act, id, coming)
     return len(new)
 

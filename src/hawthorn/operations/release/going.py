@@ -17,6 +17,7 @@ from hawthorn.operations.release.lines import Line
 from hawthorn.operations.runtime.act import SCHEDULER, Act, View, new_uuid
 from hawthorn.store import dispatches as store
 from hawthorn.store import entries, failing, search
+from hawthorn.store import leaving as leaving_store
 from hawthorn.store import moves as move_store
 from hawthorn.store.dispatches import Dispatch
 from hawthorn.store.moves import AskedMove, Move
@@ -129,8 +130,11 @@ def _hold_back(act: Act, row: Dispatch, back: Sequence[Line]) -> None:
     name = act.say("dispatches.held_back", name=row.name)
     time = timeline.PlannedTime(row.at, row.wall, row.zone, row.fold)
     made = store.add(act.conn, uuid, name, "planned", time, row.note, act.now, row.actor, owner=row.owner)
-    move_store.drop_moves(act.conn, row.id, [x.edition for x in back])
-    move_store.add_moves(act.conn, made, [x.as_new() for x in back])
+    editions = [x.edition for x in back]
+    before = move_store.asked_by(act.conn, row.id)
+    move_store.drop_moves(act.conn, row.id, editions)
+    move_store.add_moves(act.conn, made, [x.as_new() for x in back], row.owner, before)
+    leaving_store.carry(act.conn, row.id, made, editions)
     planned = [Held(n, x.edition, x.title, tuple(x.unmet)) for n, x in enumerate(back) if x.unmet]
     held = [_condition(act, h, back) for h in planned]
     store.end(act.conn, made, "held", act.now, None, held)

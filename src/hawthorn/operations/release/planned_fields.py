@@ -172,7 +172,7 @@ def _planned(
     owner = people.actor(act.conn, act.identity.id)
     about = About(name, "", owner.handle if owner is not None and owner.kind == "person" else None)
     _, made = records.added(act, "planned", time, about)
-    move_store.add_moves(act.conn, made, [x.as_new() for x in lines])
+    move_store.add_moves(act.conn, made, [x.as_new() for x in lines], act.identity.id)
     inside.attach(act, made, lines)
     going.tell(act, "dispatch.planned", made)
     return made

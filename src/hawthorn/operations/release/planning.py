@@ -14,7 +14,7 @@ from hawthorn.core.messages import Message, quoted, said
 from hawthorn.core.moves import MoveFacts
 from hawthorn.core.workflow import Candidate, Stage, Unmet, Workflow, structural, unmet
 from hawthorn.operations.access import permission
-from hawthorn.operations.release import facts, inside, placing, quiet_periods, set_fields, workflows
+from hawthorn.operations.release import facts, inside, leaving, placing, quiet_periods, set_fields, workflows
 from hawthorn.operations.release.items import EditionFacts, ReleaseItem
 from hawthorn.operations.release.lines import DispatchCheck, Line, Lines, MoveRequest
 from hawthorn.operations.runtime.act import View
@@ -270,6 +270,7 @@ def plan_lines(
     stand = standings.now_at(view.conn, [x.edition for x in lines if x.edition not in about])
     ending = {x.uuid for x in lines if x.does.ends or x.does.shelves}
     left = _left_below(view, lines)
+    parting = leaving.unmet(view, lines, beside)
     flows = workflows.Flows(view)
     found: list[MoveFacts] = []
     for n, line in enumerate(lines):
@@ -287,6 +288,8 @@ def plan_lines(
             why = (*_referrers(view, line, ending), *left.get(n, ()))
         elif line.leaves:
             why = tuple(left.get(n, ()))
+        if line.edition in parting:
+            why = (*why, parting[line.edition])
         here = known.standings if known is not None else stand.get(line.edition, {})
         found.append(line.move(n, here, unmet=why))
     stop = quiet_periods.stopping(view, lines, quiet_at) if quiet_at is not None else None

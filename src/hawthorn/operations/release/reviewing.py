@@ -1,5 +1,5 @@
-"""A dispatch reviewed as one: asked for in one act, each revision that it brings signed off by itself, all of them or some, or sent
-back."""
+"""A dispatch reviewed as one: asked for in one act, each revision that it brings and each entry that it takes away signed off by
+itself, all of them or some, or sent back."""
 
 from __future__ import annotations
 
@@ -12,12 +12,14 @@ from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, Refused
 from hawthorn.core.messages import Message, said
 from hawthorn.core.workflow import Stage, Workflow
 from hawthorn.operations.access import permission
-from hawthorn.operations.release import dispatches, facts, records, review, workflows
+from hawthorn.operations.release import dispatches, facts, leaving, records, review, workflows
 from hawthorn.operations.release.items import ReleaseItem
+from hawthorn.operations.release.leaving import Parting
 from hawthorn.operations.release.lines import Line
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.store import dispatch_reviews as store
 from hawthorn.store import entries, reviews
+from hawthorn.store import leaving as leaving_store
 from hawthorn.store import moves as move_store
 from hawthorn.store import strands as strand_store
 from hawthorn.store.dispatch_reviews import DispatchReview
@@ -37,25 +39,25 @@ def ask(act: Act, uuid: str, note: str = "") -> None:
         permission.require(act, "submit", about)
     records.require_state(row, "review")
     note = naming.note("note", note)
-    lines = brought(act, row)
+    lines = reviewed(act, row)
     if not lines:
         raise InTheWay("reviewing.nothing_brought")
-    if next(_steps(act, lines), None) is None:
+    if next(_steps(act, lines), None) is None and next(_partings(act, row, lines), None) is None:
         raise InTheWay("reviewing.not_needed")
     store.ask(act.conn, row.id, act.identity.id, act.now, note)
-    _told(act, "dispatch.submitted", row, lines, note=note, to=sorted(deciders(act, lines[:TOLD])))
+    _told(act, "dispatch.submitted", row, lines, note=note, to=sorted(deciders(act, row, lines[:TOLD])))
 
 
 def sign(act: Act, uuid: str, named: Named = (), note: str = "") -> int:
-    """Sign off what a dispatch brings, all of it or some, each in exactly the revision that it has now; returns how many sign-offs
-    were given. A newer revision is not covered."""
+    """Sign off what a dispatch brings and what it takes away, all of it or some, each in exactly the revision that it has now;
+    returns how many sign-offs were given. A newer revision is not covered."""
     row = records.find(act, uuid)
     moved = _moved(act, row)
     if moved and not any(permission.may(act, "sign", about) for about in moved):
         permission.require(act, "sign", moved[0])
     records.require_state(row, "review")
     note = naming.note("note", note)
-    lines = [x for x in brought(act, row) if not named or {(x.uuid, x.locale), (x.uuid, "")} & set(named)]
+    lines = [x for x in reviewed(act, row) if not named or {(x.uuid, x.locale), (x.uuid, "")} & set(named)]
     waits: dict[tuple[str, int, str], tuple[Workflow, Stage, list[tuple[Edition, int]]]] = {}
     refused: Refused | None = None
     why: Message | None = None
@@ -71,7 +73,18 @@ def sign(act: Act, uuid: str, named: Named = (), note: str = "") -> int:
             continue
         step = waits.setdefault((flow.name, flow.version, goal.name), (flow, goal, []))
         step[2].append((edition, line.revision))
-    if not waits:
+    parting: list[Parting] = []
+    for one in _partings(act, row, lines):
+        about = permission.subject(
+            act, entries.entry_by_id(act.conn, one.about.entry), one.line.locale, one.here.name
+        )
+        if not permission.may(act, "sign", about):
+            refused = permission.refusal(act, "sign", about)
+        elif (not_mine := leaving.why_not(act, one)) is not None:
+            why = not_mine
+        elif act.identity.id not in {s.person for s in one.asked.signed}:
+            parting.append(one)
+    if not waits and not parting:
         if why is None and refused is not None:
             raise refused
         if why is not None:
@@ -87,7 +100,12 @@ def sign(act: Act, uuid: str, named: Named = (), note: str = "") -> int:
     for flow, goal, pairs in waits.values():
         given += len(pairs)
         review.sign_pairs(act, flow, goal, pairs, note)
-    missing = sum(1 for _ in _steps(act, brought(act, row)))
+    for one in parting:
+        given += 1
+        identity = act.identity
+        leaving_store.sign(act.conn, row.id, one.line.edition, identity.id, identity.roles, act.now, note)
+    rest = reviewed(act, row)
+    missing = sum(1 for _ in _steps(act, rest)) + sum(1 for _ in _partings(act, row, rest))
     if not missing:
         store.decide(act.conn, row.id, "signed off", act.identity.id, act.now, note)
     latest = store.latest(act.conn, row.id)
@@ -105,12 +123,13 @@ def send_back(act: Act, uuid: str, reason: str) -> None:
     reason = naming.note("reason", reason)
     if not reason:
         raise Invalid([FieldProblem("reason", said("review.sent_back_without_reason"))])
-    lines = brought(act, row)
+    lines = reviewed(act, row)
     waiting = _waiting(act, row)
     inside = {s.head for s in strand_store.of_dispatch(act.conn, row.id)}
     for line in lines:
         if line.revision in inside:
             reviews.take_off(act.conn, line.revision)
+    leaving_store.void(act.conn, row.id)
     store.decide(act.conn, row.id, "sent back", act.identity.id, act.now, reason)
     _told(act, "dispatch.sent-back", row, lines, note=reason, to=waiting.actor)
 
@@ -122,23 +141,33 @@ def take_back(act: Act, uuid: str) -> None:
     if waiting.actor != act.identity.id:
         raise Refused("review.not_to_take_back", name=waiting.by_name, missing="own", who=[waiting.by_name])
     store.decide(act.conn, row.id, "taken back", act.identity.id, act.now, "")
-    _told(act, "dispatch.taken-back", row, brought(act, row))
+    _told(act, "dispatch.taken-back", row, reviewed(act, row))
 
 
-def brought(view: View, row: Dispatch) -> list[Line]:
-    """What a dispatch brings somewhere, in the revisions that it has now."""
+def reviewed(view: View, row: Dispatch) -> list[Line]:
+    """What a dispatch brings somewhere, in the revisions that it has now, and what it takes away."""
     lines = dispatches.lines_of(view, row)
-    return [x for x in lines if x.leads and x.revision is not None and x.does.gated]
+    return [x for x in lines if x.leaves or (x.leads and x.revision is not None and x.does.gated)]
 
 
 def waits_for(view: View, row: Dispatch) -> bool:
     """Whether a sign-off by whoever looks is missing for what a dispatch brings."""
-    return view.identity.id in deciders(view, brought(view, row)[:TOLD])
+    return view.identity.id in deciders(view, row, reviewed(view, row)[:TOLD])
 
 
-def deciders(view: View, lines: Sequence[Line]) -> set[int]:
+def deciders(view: View, row: Dispatch, lines: Sequence[Line]) -> set[int]:
     """The people whose sign-off of any of some lines would count, and who have not given it."""
     out: set[int] = set()
+    for parting in _partings(view, row, lines):
+        gate, asked = parting.gate.gate, parting.asked
+        entry = entries.entry_by_id(view.conn, parting.about.entry)
+        about = permission.subject(view, entry, parting.line.locale, parting.here.name)
+        not_theirs = {s.person for s in asked.signed} | ({asked.by} if gate.author == "no" else set())
+        out |= {
+            one.id
+            for one in permission.people_who(view, "sign", about)
+            if one.id not in not_theirs and gate.counts(permission.roles_of(view, one.id), one.handle)
+        }
     for line, edition, flow, here, _ in _steps(view, lines):
         assert line.revision is not None
         found = review.deciders_at(view, _entry(view, edition), edition, flow, here.name, line.revision)
@@ -146,8 +175,14 @@ def deciders(view: View, lines: Sequence[Line]) -> set[int]:
     return out
 
 
+def _partings(view: View, row: Dispatch, lines: Sequence[Line]) -> Iterator[Parting]:
+    """The lines that leave and miss sign-offs."""
+    return leaving.unsigned(view, lines, row.id)
+
+
 def _steps(view: View, lines: Sequence[Line]) -> Iterator[tuple[Line, Edition, Workflow, Stage, Stage]]:
     """The gates on the way of each line that miss sign-offs of its revision, each with the stage before it."""
+    lines = [x for x in lines if x.leads and x.revision is not None]
     items = [ReleaseItem(x.edition, x.revision, x.stage) for x in lines if x.revision is not None]
     about = facts.of_editions(view, items)
     found = facts.candidates(view, items, about)

@@ -82,7 +82,8 @@ def undo(act: Act, uuid: str, *, take: bool = False, note: str = "") -> str:
         owner=row.owner,
         undoes=row.id,
     )
-    move_store.add_moves(act.conn, id, [x.as_new() for x in (*found.check.lines, *_named(act, row, found))])
+    lines = [x.as_new() for x in (*found.check.lines, *_named(act, row, found))]
+    move_store.add_moves(act.conn, id, lines, act.identity.id)
     going.go(act, id, act.now)
     return made
 

@@ -150,11 +150,11 @@ def _dispatch_line(view: View, asked: DispatchReview) -> tuple[bool, dict[str, A
     if not permission.whole(view, asked.dispatch):
         return False, {}, set()
     row = dispatches.by_id(view.conn, asked.dispatch)
-    lines = reviewing.brought(view, row)[: reviewing.TOLD]
+    lines = reviewing.reviewed(view, row)[: reviewing.TOLD]
     item = _line(
         view, "dispatch", row.uuid, "", row.name, by=asked.by_name, at=iso(asked.at), note=asked.note
     )
-    return True, item, reviewing.deciders(view, lines)
+    return True, item, reviewing.deciders(view, row, lines)
 
 
 def _name(view: View, actor: int) -> str:

@@ -16,6 +16,7 @@ from hawthorn.operations.views import show
 from hawthorn.service.context import Answer, AtDesk, IfMatch, Who
 from hawthorn.service.paging import Paged
 from hawthorn.service.routing import REFUSALS, area
+from hawthorn.wire.problems import Problem
 
 router = area("/api/entries/{id}/{locale}/strands", "strands")
 
@@ -170,7 +171,10 @@ def catch_up(
 
 
 @router.post(
-    "/{name}/proposal", response_model=wire.views.Entry, operation_id="accept_proposal", responses=REFUSALS
+    "/{name}/proposal",
+    response_model=wire.views.Entry,
+    operation_id="accept_proposal",
+    responses={**REFUSALS, 428: {"model": Problem}},
 )
 def accept(
     id: str,
