@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import copy
 from datetime import datetime, timedelta
 from typing import TYPE_CHECKING
 
 from hawthorn.core import timeline
-from hawthorn.demo.museum import NEWS
+from hawthorn.demo.museum import NEWS, PAGES
 from hawthorn.operations.collaboration import comments
 from hawthorn.operations.content import entries
 from hawthorn.operations.delivery import webhooks
@@ -24,6 +25,7 @@ from hawthorn.operations.release.quiet_periods import Times
 from hawthorn.operations.release.records import About
 from hawthorn.operations.release.spreading import Spread
 from hawthorn.operations.runtime.act import Act
+from hawthorn.operations.views import show
 
 if TYPE_CHECKING:
     from hawthorn.demo.seeding import Museum
@@ -47,6 +49,7 @@ def plan(museum: Museum) -> None:
     spring_boats = museum.do("oda", lambda act: gathering.start(act, about, season))
     _written_inside(museum, spring_boats)
     _longer_winter(museum, ahead + timedelta(days=3))
+    _season(museum, ahead + timedelta(days=20))
     _archived(museum)
     _quiet(museum, ahead)
     _one_a_day(museum, ahead + timedelta(days=2))
@@ -99,6 +102,33 @@ def _longer_winter(museum: Museum, at: datetime) -> None:
     made = museum.do("wim", lambda act: gathering.start(act, about, [request]))
     museum.do("tomas", lambda act: reviewing.sign(act, made))
     when = When(wall=f"{at:%Y-%m-%d}T07:00", zone="Europe/London")
+    museum.do("ida", lambda act: dispatches.plan(act, made, when))
+
+
+def _season(museum: Museum, at: datetime) -> None:
+    """A season that opens in every language at once, with its line in the menu, which is written inside it."""
+    texts = copy.deepcopy(PAGES.season)
+    title = texts["en"]["title"]
+    museum.start("wim", "page", {**texts["en"], "below": museum.ids["Visit"]})
+    for locale in texts:
+        if locale != "en":
+            museum.save("ida", title, texts[locale], "Translated", locale)
+    requests = [MoveRequest(museum.ids[title], locale) for locale in texts]
+    about = About("Evenings on the quay", "The page and the line in the menu, on one day.", owner="ida")
+    made = museum.do("oda", lambda act: gathering.start(act, about, requests))
+    menu = museum.ids["Main menu"]
+
+    def lead_there(act: Act) -> None:
+        strand = gathering.write_in(act, made, menu, "en")
+        items = show.entry(act, menu, "en", strand)["fields"]["items"]
+        fields = {"label": "Evenings", "to": {"href": f"urn:uuid:{museum.ids[title]}"}}
+        items = [*items, {"id": "evenings", "kind": "item", "fields": fields}]
+        entries.save(act, menu, "en", {"items": items}, entries.base_now(act, menu, "en", strand), "", strand)
+
+    museum.do("ida", lead_there)
+    museum.do("oda", lambda act: reviewing.ask(act, made, "All five, please, and the menu."))
+    museum.do("tomas", lambda act: reviewing.sign(act, made, note="Read in all five."))
+    when = When(wall=f"{at:%Y-%m-%d}T08:00", zone="Europe/London")
     museum.do("ida", lambda act: dispatches.plan(act, made, when))
 
 

@@ -142,6 +142,7 @@ class Pages(_File):
     frame: Values
     pages: list[Values]
     exhibition: Values
+    season: dict[str, Values]
 
 
 class Desk(_File):
