@@ -84,9 +84,9 @@ class Running:
         }
         return self.as_(by).start("notice", fields)
 
-    def signed(self, title: str) -> wire.views.Entry:
+    def signed(self, title: str, **more: object) -> wire.views.Entry:
         """A notice that was submitted and signed off."""
-        entry = self.notice(title)
+        entry = self.notice(title, **more)
         self.as_("wim").submit(entry.id, "en", "Ready.")
         return self.as_("tomas").sign_off(entry.id, "en", 1)
 

@@ -40,6 +40,23 @@ def test_a_dispatch_is_put_together_from_where_entries_are_met(running: Running,
     expect(page.get_by_text("Nothing blocks it.")).to_be_visible()
 
 
+def test_what_a_dispatch_needs_is_put_in_one_by_one_and_taken_out_again(
+    running: Running, open_as: Open
+) -> None:
+    person = running.as_("ida").start("person", {"title": "Ada Fathom"})
+    body = f'<p>Lent by <a href="urn:uuid:{person.id}">somebody</a>.</p>'
+    entry = running.signed("Sounding line", body=body)
+    made = running.as_("ida").dispatch([{"id": entry.id, "locale": "en"}], name="Soundings", open=True)
+    page = open_as("ida", f"/timetable/{made.id}")
+    needed = page.get_by_role("region", name="It needs, and does not carry yet")
+    needed.get_by_role("button", name="Put in: Ada Fathom (en)").click()
+    expect(page.get_by_text("Nothing blocks it.")).to_be_visible()
+    expect(needed).to_have_count(0)
+    page.get_by_role("button", name="Take “Ada Fathom” out").click()
+    expect(needed).to_contain_text("Ada Fathom")
+    running.as_("ida").cancel_dispatch(made.id)
+
+
 def test_a_dispatch_is_planned_opened_again_sent_and_undone(running: Running, open_as: Open) -> None:
     entry = running.signed("Lock gates")
     made = running.as_("wim").dispatch([{"id": entry.id, "locale": "en"}], name="Locks", open=True)

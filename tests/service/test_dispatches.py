@@ -17,8 +17,9 @@ from hawthorn.core.timeline import SECOND, iso
 from hawthorn.messages import ENGLISH
 from hawthorn.operations.access import people as people_of
 from hawthorn.operations.collaboration import notifications
-from hawthorn.operations.content import entries
-from hawthorn.operations.release import dispatches, gathering, listing, records, review, undoing
+from hawthorn.operations.content import entries, locales
+from hawthorn.operations.delivery import outline
+from hawthorn.operations.release import dispatches, gathering, listing, planning, records, review, undoing
 from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.release.records import About
 from hawthorn.operations.views import show, show_log, show_work
@@ -227,6 +228,32 @@ def test_one_that_was_planned_is_opened_again_changed_and_planned_anew(house: Ho
     ):
         with pytest.raises(InTheWay, match=f"is gone, so it .*{word}"):
             house.do("ida", lambda a, act=act: act(a, id))
+
+
+def test_a_check_offers_other_languages_and_the_pages_below_as_far_as_they_are_not_out(house: House) -> None:
+    tags = [{"tag": "en", "name": "English"}, {"tag": "fr", "name": "French"}]
+    house.do("ida", lambda a: locales.define(a, tags))
+    fog, gull, rope = house.signed("Fog"), house.page("Gull"), house.signed("Rope")
+    for page in (gull, rope):
+        house.do("ida", lambda a, p=page: outline.move(a, p, fog))
+    french = {"title": "Brume", "body": "<p>Mots.</p>"}
+    house.do("ida", lambda a: entries.save(a, fog, "fr", french, entries.Base(None, None), ""))
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(fog, "en"), MoveRequest(rope, "en")]))
+    changed(house, fog, "Newer words.")
+    id = started(house, fog)
+
+    def offered() -> set[tuple[str, str, str]]:
+        found = house.desk.read(house.who("ida"), lambda v: dispatches.check(v, id))
+        return house.desk.read(
+            house.who("ida"),
+            lambda v: {(o.title, o.locale, o.why) for o in planning.offered(v, found.lines)},
+        )
+
+    assert offered() == {("Brume", "fr", "locale"), ("Gull", "en", "below")}, "the rope is out as it is"
+    house.do("ida", lambda a: gathering.add(a, id, [MoveRequest(fog, "fr"), MoveRequest(gull, "en")]))
+    assert offered() == set()
+    house.do("ida", lambda a: gathering.drop(a, id, [(gull, "en")]))
+    assert offered() == {("Gull", "en", "below")}, "and what was put in is left out again"
 
 
 def test_a_check_says_what_moved_on_and_what_else_is_planned(house: House) -> None:

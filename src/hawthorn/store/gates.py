@@ -57,6 +57,18 @@ class EntryName:
 
 
 @dataclass(frozen=True, slots=True)
+class NotOut:
+    """An edition whose draft holds something that is not out."""
+
+    edition: int
+    entry: int
+    uuid: str
+    type: str
+    locale: str
+    title: str
+
+
+@dataclass(frozen=True, slots=True)
 class Holder:
     """Who has an address."""
 
@@ -280,6 +292,31 @@ def planned_at(
             (json.dumps(list(verbs)), locale, parent, slug),
         ),
     )
+
+
+def not_out(conn: sqlite3.Connection, entries: Collection[int]) -> list[NotOut]:
+    """The editions of some entries whose drafts hold something that is not out, in the order of entries and locales."""
+    return shaped.every(
+        NotOut,
+        conn.execute(
+            "SELECT d.id AS edition, d.entry, e.uuid, e.type, d.locale, coalesce(m.title, '') AS title FROM json_each(?) j "
+            "JOIN entry e ON e.id = j.value AND e.removed_at IS NULL AND e.archived_at IS NULL "
+            "JOIN edition d ON d.entry = e.id AND d.locale <> '*' "
+            "JOIN strand x ON x.edition = d.id AND x.name = 'draft' AND x.head IS NOT NULL "
+            "LEFT JOIN standing s ON s.edition = d.id AND s.stage = 2 AND s.until IS NULL LEFT JOIN summary m ON m.edition = d.id "
+            "WHERE s.revision IS NULL OR s.revision <> x.head ORDER BY d.entry, d.locale",
+            (json.dumps(sorted(entries)),),
+        ),
+    )
+
+
+def placed_below(conn: sqlite3.Connection, entries: Collection[int]) -> dict[int, int]:
+    """What is placed right below some entries in its draft: each with the one that it is below."""
+    rows = conn.execute(
+        "SELECT p.entry, p.parent FROM json_each(?) j JOIN placed p ON p.parent = j.value AND p.stage = 1 AND p.until IS NULL",
+        (json.dumps(sorted(entries)),),
+    ).fetchall()
+    return {row[0]: row[1] for row in rows}
 
 
 def holders(conn: sqlite3.Connection, wanted: Iterable[tuple[int, str, int, str]]) -> list[Holder]:

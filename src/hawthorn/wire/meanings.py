@@ -216,6 +216,8 @@ MEANINGS: dict[str, str] = {
     "moves": "What it does, in order.",
     "name": "Its name.",
     "needs": "What it needs that does not go along.",
+    "offers": "What could go along though nothing needs it: other locales, and pages right below.",
+    "Offer.why": "Why it is offered: the same entry in another locale, or a page below.",
     "pages": "Pages that do not go themselves and change with it, the first hundred.",
     "pages_total": "How many pages change with it.",
     "shows": "What it shows that changes.",

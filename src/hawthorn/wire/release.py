@@ -319,6 +319,12 @@ class Need(Wire):
     verb: str = "release"
 
 
+class Offer(Need):
+    """What could go along though nothing needs it."""
+
+    why: str
+
+
 class PlannedElsewhere(Wire):
     """What another planned dispatch does with an edition."""
 
@@ -345,6 +351,7 @@ class DispatchCheck(Wire):
 
     moves: list[MoveLine]
     needs: list[Need]
+    offers: list[Offer]
     warnings: list[str]
     also: list[PlannedElsewhere]
     pages: list[ChangingPage]

@@ -67,6 +67,8 @@ ENUMS: dict[str, list[str]] = {
     "FieldSpec.kind": _KINDS,
     "GateSpec.author": ["no", "with another", "yes"],
     "GateSpec.embedded": ["warn", "hold"],
+    "Offer.verb": _ASKED,
+    "Offer.why": ["locale", "below"],
     "GrantSpec.verb": _VERBS,
     "GridCell.state": ["not there", "in translation", "behind", "ready", "out"],
     "WorkLine.kind": [

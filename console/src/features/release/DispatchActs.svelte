@@ -19,16 +19,14 @@
   import UndoDialog from "./UndoDialog.svelte";
 
   /**
-   * What may be done with a dispatch in its state. As was chosen beside it, what it needs goes along (`withNeeds`), and a quiet period
-   * does not hold it (`override`).
+   * What may be done with a dispatch in its state. As was chosen beside it, a quiet period does not hold it (`override`).
    */
   interface Props {
     one: Dispatch;
     blocked: boolean;
-    withNeeds: boolean;
     override: boolean;
   }
-  let { one, blocked, withNeeds, override = $bindable() }: Props = $props();
+  let { one, blocked, override = $bindable() }: Props = $props();
   const queries = useQueryClient();
   const people = peopleQuery();
   const params = $derived({ path: { id: one.id } });
@@ -67,7 +65,7 @@
   const reopen = () => sure(api.POST("/api/dispatches/{id}/reopen", { params }));
 
   async function plan(): Promise<void> {
-    const body = { when: asked, with_needs: withNeeds, override_quiet: override };
+    const body = { when: asked, with_needs: false, override_quiet: override };
     const { partial } = about;
     const planned = await done(async () => {
       if (partial !== one.partial)
@@ -92,7 +90,7 @@
   }
 
   async function send(): Promise<void> {
-    const body = { with_needs: withNeeds, override_quiet: override };
+    const body = { with_needs: false, override_quiet: override };
     if (await done(() => sure(api.POST("/api/dispatches/{id}/send", { params, body }))))
       toasts.say(t("dispatch.sent", { name: one.name }));
   }

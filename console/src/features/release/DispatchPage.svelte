@@ -8,6 +8,7 @@
   import DispatchComments from "../collaboration/DispatchComments.svelte";
   import DispatchActs from "./DispatchActs.svelte";
   import DispatchReview from "./DispatchReview.svelte";
+  import GoesAlong from "./GoesAlong.svelte";
   import MoveList from "./MoveList.svelte";
   import Alert from "../../ui/Alert.svelte";
   import EventList from "../../ui/EventList.svelte";
@@ -15,7 +16,6 @@
   import Trouble from "../../ui/Trouble.svelte";
   import Waiting from "../../ui/Waiting.svelte";
   import EntryPicker from "../content/fields/EntryPicker.svelte";
-  import Checkbox from "../../ui/Checkbox.svelte";
   import { api, sure, type MoveLine, type Named } from "../../lib/api";
   import { t, when } from "../../lib/i18n";
   import { moveOf, strandOf, type MoveAsk } from "./ask";
@@ -30,12 +30,10 @@
   const happened = happenedQuery(() => id);
   const queries = useQueryClient();
   let catching = $state<CatchUpDialog>();
-  let withNeeds = $state(false);
   let override = $state(false);
   const coming = $derived(!!found.data?.acts.includes("send") && found.data.count > 0);
   const check = checkQuery(
     () => id,
-    () => withNeeds,
     () => override,
     () => coming,
   );
@@ -53,13 +51,13 @@
   );
   const params = $derived({ path: { id } });
 
-  const put = (move: MoveAsk) =>
-    sure(api.POST("/api/dispatches/{id}/moves", { params, body: { moves: [move], below: false } }));
+  const put = (moves: MoveAsk[]) =>
+    sure(api.POST("/api/dispatches/{id}/moves", { params, body: { moves, below: false } }));
 
   /** An entry is put in in the language in which it is met first. */
   async function find(one: Named): Promise<void> {
     const entry = await sure(api.GET("/api/entries/{id}", { params: { path: { id: one.id } } }));
-    await put(moveOf(one.id, entry.locale));
+    await put([moveOf(one.id, entry.locale)]);
   }
 
   async function drop(move: MoveLine): Promise<void> {
@@ -74,7 +72,7 @@
       toasts.offer(
         t("dispatch.dropped", { title: move.title }),
         t("plan.unplan"),
-        () => void done(() => put(again)),
+        () => void done(() => put([again])),
       );
   }
 
@@ -123,7 +121,7 @@
   {#if one.undone_by}<p class="pb-3">
       <a href="/timetable/{one.undone_by}">{t("dispatch.undoneBy")}</a>
     </p>{/if}
-  <DispatchActs {one} blocked={inTheWay.length > 0} {withNeeds} bind:override />
+  <DispatchActs {one} blocked={inTheWay.length > 0} bind:override />
   {#if one.trouble && one.state === "planned"}
     <div class="pb-3"><Alert kind="wrong">{t("timetable.trouble", { trouble: one.trouble })}</Alert></div>
   {/if}
@@ -149,12 +147,8 @@
   {#if coming && others.length}<p class="pb-3 text-moss">
       {t("dispatch.forOthers", { who: others.join(", ") })}
     </p>{/if}
-  {#if coming && check.data && (check.data.needs.length || withNeeds) && one.state === "open"}
-    <label class="flex items-center gap-2 pb-3"
-      ><Checkbox bind:checked={withNeeds} />{t("plan.withNeeds")}{check.data.needs.length
-        ? ": " + check.data.needs.map((need) => need.title).join(", ")
-        : ""}</label
-    >
+  {#if check.data && one.state === "open"}
+    <GoesAlong check={check.data} put={(some) => done(() => put(some))} />
   {/if}
   {#each check.data?.also ?? [] as other (other.dispatch + other.title + other.locale)}
     <p class="pb-2 text-straw">

@@ -32,19 +32,14 @@ export function waitingQuery(state: "open" | "held" | "failed", narrowing: () =>
 }
 
 /** What one would do at its time, and what is in its way. */
-export function checkQuery(
-  id: () => string,
-  withNeeds: () => boolean,
-  override: () => boolean,
-  wanted: () => boolean,
-) {
+export function checkQuery(id: () => string, override: () => boolean, wanted: () => boolean) {
   return createQuery(() => ({
-    queryKey: ["dispatch", id(), "check", withNeeds(), override()],
+    queryKey: ["dispatch", id(), "check", override()],
     queryFn: () =>
       sure(
         api.POST("/api/dispatches/{id}/check", {
           params: { path: { id: id() } },
-          body: { when: null, with_needs: withNeeds(), override_quiet: override() },
+          body: { when: null, with_needs: false, override_quiet: override() },
         }),
       ),
     enabled: wanted(),

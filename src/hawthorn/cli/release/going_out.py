@@ -161,6 +161,8 @@ def _checked(found: wire.release.DispatchCheck) -> None:
             name=one.name,
             at=drawing.when(one.instant),
         )
+    for offer in found.offers:
+        tell(f"cli.dispatches.could_go_{offer.why}", title=offer.title, locale=offer.locale)
     for page in found.pages:
         tell("cli.dispatches.changes_too", title=page.title, locale=page.locale, shows=page.shows)
     if found.pages_total > len(found.pages):

@@ -131,6 +131,19 @@ class Lines(list[Line]):
             self.leaving.add(line.edition)
 
 
+@dataclass(frozen=True, slots=True)
+class Offer:
+    """What could go along though nothing needs it, and `why` it is offered: it is the same entry in another `locale`, or lies
+    `below`."""
+
+    id: str
+    title: str
+    type: str
+    locale: str
+    verb: str
+    why: str
+
+
 @dataclass(slots=True)
 class DispatchCheck:
     """What a dispatch would do, what blocks it, and what else it depends on."""

@@ -16,7 +16,7 @@ from hawthorn.core.workflow import Candidate, Stage, Unmet, Workflow, structural
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import facts, inside, leaving, placing, quiet_periods, set_fields, workflows
 from hawthorn.operations.release.items import EditionFacts, ReleaseItem
-from hawthorn.operations.release.lines import DispatchCheck, Line, Lines, MoveRequest
+from hawthorn.operations.release.lines import DispatchCheck, Line, Lines, MoveRequest, Offer
 from hawthorn.operations.runtime.act import View
 from hawthorn.store import entries, gates, revisions, standings
 from hawthorn.store import moves as move_store
@@ -24,6 +24,8 @@ from hawthorn.store.entries import Edition, Entry
 from hawthorn.store.moves import AskedMove, PlannedMove
 from hawthorn.store.standings import RELEASE
 
+_OFFERED = 50
+"""So much is offered to go along."""
 _DEEPEST = 40
 """So often what is needed is looked for in what is needed: as deep as pages may lie below one another."""
 
@@ -422,6 +424,27 @@ def _needs(view: View, lines: Sequence[Line]) -> list[dict[str, str]]:
             title = permission.title(view, entry.id, tag)
             out.append({"id": uuid, "title": title, "type": entry.type, "locale": tag, "verb": verb})
     return out
+
+
+def offered(view: View, lines: Sequence[Line]) -> list[Offer]:
+    """What could go along with what is released: the same entries in other locales, and the pages right below them, as far as
+    their drafts hold something that is not out."""
+    going = [x for x in lines if x.verb == moves.USUAL and x.asked and x.locale != COMMON]
+    ids = gates.ids(view.conn, {x.uuid for x in going})
+    locales: dict[int, set[str]] = {}
+    for line in going:
+        locales.setdefault(ids[line.uuid], set()).add(line.locale)
+    below = gates.placed_below(view.conn, locales)
+    rows = gates.not_out(view.conn, {*locales, *below})
+    seen, have = permission.readable_among(view, {row.entry for row in rows}), {x.edition for x in lines}
+    out: list[Offer] = []
+    for row in rows:
+        why = "locale" if row.entry in locales else "below"
+        known = why == "locale" or row.locale in locales[below[row.entry]]
+        if known and row.edition not in have and (row.entry, row.locale) in seen:
+            title = row.title or view.say("common.untitled")
+            out.append(Offer(row.uuid, title, row.type, row.locale, moves.USUAL, why))
+    return out[:_OFFERED]
 
 
 def _warnings(view: View, lines: Sequence[Line]) -> list[Message]:

@@ -41,6 +41,7 @@ def dispatch_check(view: View, found: DispatchCheck, beside: int = 0) -> dict[st
     return {
         "moves": [_outlook_line(view, x, written.get(x.edition, "")) for x in found.lines],
         "needs": found.needs,
+        "offers": [asdict(one) for one in planning.offered(view, found.lines)],
         "warnings": [view.say(one) for one in found.warnings],
         "also": [
             {
