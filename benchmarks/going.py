@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import shutil
 import sqlite3
 import statistics
@@ -47,9 +48,10 @@ def figure_dispatch(folder: Path, moves: int = 10_000) -> dict[str, Figure]:
         floor_times.append(_replayed(turn, before, folder / f"floor{n}.sqlite", id))
     desk.db.close()
     ours, floor = statistics.median(ours_times), statistics.median(floor_times)
-    reads = [
-        _reads_meanwhile(shutil.copy(before, folder / f"reads{n}.sqlite"), id, extra[0][2]) for n in range(3)
-    ]
+    copies = [shutil.copy(before, folder / f"reads{n}.sqlite") for n in range(3)]
+    # What was written to make them is on the disk before anything is measured.
+    os.sync()
+    reads = [_reads_meanwhile(copy, id, extra[0][2]) for copy in copies]
     # One dispatch is over in a second, so that a few reads make the percentile: the middle one of three.
     idle, busy = sorted(reads, key=lambda one: one[1] / one[0])[1]
     return {
