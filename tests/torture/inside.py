@@ -16,16 +16,8 @@ from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.release.records import About
 from hawthorn.operations.runtime.act import Act
 from tests.service.made import Clock, House
-from tests.torture.promises import expect, killed, sound
+from tests.torture.promises import GOES, expect, killed, sound
 
-_GOES = """
-import sys, pathlib
-from tests.service.made import House, Clock
-house = House(pathlib.Path(sys.argv[1]), Clock(int(sys.argv[2])))
-print("ready", flush=True)
-house.later(1)
-print("gone", flush=True)
-"""
 _WHERE = (
     "SELECT (SELECT r.fields FROM standing s JOIN revision r ON r.id = s.revision WHERE s.edition = d.id AND s.stage = 2 "
     "AND s.until IS NULL), (SELECT r.fields FROM strand x JOIN revision r ON r.id = x.head WHERE x.edition = d.id "
@@ -46,7 +38,7 @@ def inside_killed(folder: Path, seconds: float, rng: random.Random) -> Counter[s
         round = counted["kills"] + 1
         id, at = _planned(house, pages, round)
         house.close()
-        printed = killed(_GOES, [str(folder), str(at)], rng.uniform(0.0, many * 0.005))
+        printed = killed(GOES, [str(folder), str(at)], rng.uniform(0.0, many * 0.005))
         house = House(folder, Clock(at))
         done = _settled(house, id, pages, round)
         expect(done or "gone" not in printed, "a dispatch that was confirmed is lost")

@@ -11,6 +11,16 @@ from pathlib import Path
 from hawthorn.operations.views.health import examine
 from hawthorn.store import connection
 
+GOES = """
+import sys, pathlib
+from tests.service.made import House, Clock
+house = House(pathlib.Path(sys.argv[1]), Clock(int(sys.argv[2])))
+print("ready", flush=True)
+house.later(1)
+print("gone", flush=True)
+"""
+"""A program that lets go what is due at an instant."""
+
 
 class Broken(AssertionError):
     """A promise was broken."""

@@ -32,7 +32,7 @@ from tests.store.test_pool import open_files
 from tests.torture.fuzz import fuzz
 from tests.torture.hostile import hostile, readers
 from tests.torture.inside import inside_killed
-from tests.torture.promises import Broken, expect, killed, sound
+from tests.torture.promises import GOES, Broken, expect, killed, sound
 from tests.torture.returned import returns_killed
 from tests.torture.told import webhooks_killed
 
@@ -82,16 +82,6 @@ def saves_killed(folder: Path, seconds: float, rng: random.Random) -> Counter[st
     return counted
 
 
-_GOES = """
-import sys, pathlib
-from tests.service.made import House, Clock
-house = House(pathlib.Path(sys.argv[1]), Clock(int(sys.argv[2])))
-print("ready", flush=True)
-house.later(1)
-print("gone", flush=True)
-"""
-
-
 def dispatches_killed(folder: Path, seconds: float, rng: random.Random) -> Counter[str]:
     """Kills during dispatches of many moves (400, or 40 for a moment): whole or not at all, and once."""
     moves = 400 if seconds > 30 else 40
@@ -106,7 +96,7 @@ def dispatches_killed(folder: Path, seconds: float, rng: random.Random) -> Count
         requests = [MoveRequest(p, "en", verb) for p in pages]
         uuid = house.do("ida", lambda a, w=requests, t=when: make(a, w, t))
         house.close()
-        killed(_GOES, [str(folder), str(at)], rng.uniform(0.0, 0.4))
+        killed(GOES, [str(folder), str(at)], rng.uniform(0.0, 0.4))
         house = House(folder, Clock(at))
         with house.desk.db.read() as conn:
             state = conn.execute("SELECT state FROM dispatch WHERE uuid = ?", (uuid,)).fetchone()[0]

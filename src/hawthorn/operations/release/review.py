@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 
 from hawthorn.core import moves, naming
+from hawthorn.core.access import Subject
 from hawthorn.core.contenttypes import COMMON
 from hawthorn.core.dispatch import Opening, Plan
 from hawthorn.core.errors import FieldProblem, GateUnmet, InTheWay, Invalid, NotFound, Refused, StaleRevision
 from hawthorn.core.messages import Message, said
 from hawthorn.core.timeline import Standing
-from hawthorn.core.workflow import Candidate, Stage, Unmet, Workflow, counting, sign_offs_unmet, unmet
+from hawthorn.core.workflow import Candidate, Gate, Stage, Unmet, Workflow, counting, sign_offs_unmet, unmet
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import applying, drafts, facts, planning, workflows
 from hawthorn.operations.release.items import ReleaseItem
@@ -213,10 +214,15 @@ def deciders_at(
     given = reviews.sign_offs(view.conn, [revision], view.now)
     signed = {s.actor for s in given if s.stage_name == goal.name}
     wrote = writers(view, goal, edition.id, revision) if goal.gate.author == "no" else frozenset()
+    return signers(view, about, goal.gate, signed | wrote)
+
+
+def signers(view: View, about: Subject, gate: Gate, but: Collection[int]) -> list[HoldingOf]:
+    """The people whose sign-off of something a gate counts, without some of them."""
     return [
         row
         for row in permission.people_who(view, "sign", about)
-        if row.id not in signed | wrote and goal.gate.counts(permission.roles_of(view, row.id), row.handle)
+        if row.id not in but and gate.counts(permission.roles_of(view, row.id), row.handle)
     ]
 
 

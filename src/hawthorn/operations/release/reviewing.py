@@ -162,12 +162,10 @@ def deciders(view: View, row: Dispatch, lines: Sequence[Line]) -> set[int]:
         gate, asked = parting.gate.gate, parting.asked
         entry = entries.entry_by_id(view.conn, parting.about.entry)
         about = permission.subject(view, entry, parting.line.locale, parting.here.name)
-        not_theirs = {s.person for s in asked.signed} | ({asked.by} if gate.author == "no" else set())
-        out |= {
-            one.id
-            for one in permission.people_who(view, "sign", about)
-            if one.id not in not_theirs and gate.counts(permission.roles_of(view, one.id), one.handle)
-        }
+        not_theirs = {s.person for s in asked.signed}
+        if gate.author == "no" and asked.by is not None:
+            not_theirs.add(asked.by)
+        out |= {one.id for one in review.signers(view, about, gate, not_theirs)}
     for line, edition, flow, here, _ in _steps(view, lines):
         assert line.revision is not None
         found = review.deciders_at(view, _entry(view, edition), edition, flow, here.name, line.revision)
