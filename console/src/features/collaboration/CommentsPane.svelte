@@ -5,6 +5,7 @@
   import Trouble from "../../ui/Trouble.svelte";
   import { api, sure, type Entry, type Comment } from "../../lib/api";
   import { t } from "../../lib/i18n";
+  import { Acting } from "../../lib/state/acting.svelte";
   import { toasts } from "../../lib/state/toasts.svelte";
   import { focusMark } from "../../lib/state/preview.svelte";
   import { session } from "../../lib/state/session.svelte";
@@ -14,8 +15,7 @@
 
   let { comments, entry }: { comments: Comments; entry: Entry } = $props();
   let text = $state("");
-  let error = $state<unknown>(null);
-  let busy = $state(false);
+  const acting = new Acting(() => comments.load());
   let settled = $state(false);
   const order = $derived(["", ...(session.type(entry.type)?.fields ?? []).map((field) => field.name)]);
   const listed = $derived(
@@ -42,26 +42,11 @@
     }, 50);
   });
 
-  async function act(does: () => Promise<unknown>): Promise<boolean> {
-    busy = true;
-    error = null;
-    try {
-      await does();
-      await comments.load();
-      return true;
-    } catch (caught) {
-      error = caught;
-      return false;
-    } finally {
-      busy = false;
-    }
-  }
-
   async function make(event: SubmitEvent): Promise<void> {
     event.preventDefault();
     const body = { text, field: comments.field, quote: comments.quote };
     const params = { path: { id: entry.id, locale: entry.locale } };
-    if (await act(() => sure(api.POST("/api/entries/{id}/{locale}/comments", { params, body })))) {
+    if (await acting.do(() => sure(api.POST("/api/entries/{id}/{locale}/comments", { params, body })))) {
       text = "";
       comments.field = "";
       comments.quote = null;
@@ -86,14 +71,14 @@
       </p>
     {/if}
     <MentionBox id="new-comment" bind:value={text} label={t("comments.new")} />
-    {#if error}<Trouble {error} />{/if}
-    <Button look="main" type="submit" class="self-start" disabled={busy || !text.trim()}
+    {#if acting.error}<Trouble error={acting.error} />{/if}
+    <Button look="main" type="submit" class="self-start" disabled={acting.busy || !text.trim()}
       >{t("comments.say")}</Button
     >
   </form>
   <ul class="flex flex-col gap-3" aria-label={t("comments.title")}>
     {#each listed as one (one.id)}
-      <CommentItem {one} {busy} {act} here={comments.at === one.id}>
+      <CommentItem {one} busy={acting.busy} act={acting.do} here={comments.at === one.id}>
         {#if one.field}
           <p class="text-sm">
             <Button look="link" onclick={() => focusMark(one.field)}>{one.label}</Button>

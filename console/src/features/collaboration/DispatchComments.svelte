@@ -6,6 +6,7 @@
   import { dispatchCommentsQuery } from "./queries";
   import { api, sure } from "../../lib/api";
   import { t } from "../../lib/i18n";
+  import { Acting } from "../../lib/state/acting.svelte";
   import { toasts } from "../../lib/state/toasts.svelte";
   import Button from "../../ui/Button.svelte";
   import Checkbox from "../../ui/Checkbox.svelte";
@@ -16,8 +17,7 @@
   const found = dispatchCommentsQuery(() => id);
   const at = new URLSearchParams(location.search).get("comment") ?? "";
   let text = $state("");
-  let error = $state<unknown>(null);
-  let busy = $state(false);
+  const acting = new Acting(() => found.refetch());
   let settled = $state(false);
   const all = $derived(found.data?.items ?? []);
   const listed = $derived(all.filter((one) => settled || !one.resolved_at || one.id === at));
@@ -31,26 +31,13 @@
     void tick().then(() => document.getElementById(`comment-${at}`)?.scrollIntoView({ block: "center" }));
   });
 
-  async function act(does: () => Promise<unknown>): Promise<boolean> {
-    busy = true;
-    error = null;
-    try {
-      await does();
-      await found.refetch();
-      return true;
-    } catch (caught) {
-      error = caught;
-      return false;
-    } finally {
-      busy = false;
-    }
-  }
-
   async function make(event: SubmitEvent): Promise<void> {
     event.preventDefault();
     const body = { text };
     if (
-      await act(() => sure(api.POST("/api/dispatches/{id}/comments", { params: { path: { id } }, body })))
+      await acting.do(() =>
+        sure(api.POST("/api/dispatches/{id}/comments", { params: { path: { id } }, body })),
+      )
     ) {
       text = "";
       toasts.say(t("comments.saidOfDispatch"));
@@ -62,7 +49,12 @@
   {#if found.error}<Trouble error={found.error} again={() => found.refetch()} />{/if}
   {#if listed.length}
     <ul class="flex flex-col gap-3" aria-label={t("comments.title")}>
-      {#each listed as one (one.id)}<CommentItem {one} {busy} {act} here={at === one.id} />{/each}
+      {#each listed as one (one.id)}<CommentItem
+          {one}
+          busy={acting.busy}
+          act={acting.do}
+          here={at === one.id}
+        />{/each}
     </ul>
   {/if}
   {#if resolved}
@@ -72,7 +64,9 @@
   {/if}
   <form class="flex flex-col gap-2" onsubmit={make}>
     <MentionBox id="new-comment" bind:value={text} label={t("comments.newOnDispatch")} />
-    {#if error}<Trouble {error} />{/if}
-    <Button class="self-start" type="submit" disabled={busy || !text.trim()}>{t("comments.say")}</Button>
+    {#if acting.error}<Trouble error={acting.error} />{/if}
+    <Button class="self-start" type="submit" disabled={acting.busy || !text.trim()}
+      >{t("comments.say")}</Button
+    >
   </form>
 </div>
