@@ -1,11 +1,13 @@
 import { readdirSync, readFileSync } from "node:fs";
 import { join } from "node:path";
 import { describe, expect, it } from "vitest";
+import "../src/messages/translation";
 import { t, when } from "../src/lib/i18n";
 import main from "../src/messages/en.json";
 import help from "../src/messages/en.help.json";
 import release from "../src/messages/en.release.json";
 import setup from "../src/messages/en.setup.json";
+import translation from "../src/messages/en.translation.json";
 
 function files(folder: string): string[] {
   return readdirSync(folder, { withFileTypes: true }).flatMap((item) =>
@@ -26,9 +28,11 @@ function keys(tree: object, before = ""): string[] {
 /** The keys as they are asked for, without what counts. */
 const asked = (catalogue: object) => keys(catalogue).map((key) => key.replace(/_(zero|one|other)$/, ""));
 /** What comes later, with the module that takes it in. */
-const LATER = { release, setup };
-const all = [main, help, release, setup].flatMap((one) => keys(one));
-const known = new Set([main, help, release, setup].flatMap((one) => [...keys(one), ...asked(one)]));
+const LATER = { release, setup, translation };
+const all = [main, help, release, setup, translation].flatMap((one) => keys(one));
+const known = new Set(
+  [main, help, release, setup, translation].flatMap((one) => [...keys(one), ...asked(one)]),
+);
 const source = files("src").map((path) => ({ path, text: readFileSync(path, "utf8") }));
 
 describe("the message catalogue", () => {

@@ -129,20 +129,19 @@ def test_an_entry_goes_the_whole_way_by_command_line(running: Running, run: Run,
     fetched = run("job", "export", job.id[-12:], "--file", str(file), who="mina").output
     assert "Import the translated file" in fetched
     run("job", "import", job.id, str(file), who="mina", code=EXIT["bad-file"])
-    file.write_text(
-        file.read_text().replace("</source></segment>", "</source><target>La voile</target></segment>")
-    )
-    broken = run("job", "import", job.id, str(file), who="mina", code=EXIT["bad-file"]).output
-    assert "tag missing: 1" in broken
-    done = file.read_text()
-    start = done.index("<source>Tanned with")
-    inner = done[start + 8 : done.index("</source>", start)]
-    done = done.replace(
-        f"<source>{inner}</source><target>La voile</target>",
-        f"<source>{inner}</source><target>{inner}</target>",
-    )
+    done = file.read_text().replace("</source></segment>", "</source><target>La voile</target></segment>")
+    file.write_text(done.replace("<source>Tanned with", "<source>Dyed with"))
+    broken = run("job", "import", job.id, str(file), "--whole", who="mina", code=EXIT["bad-file"]).output
+    assert "has another source text than was sent" in broken
+    assert "Nothing was changed" in broken
+    partly = run("job", "import", job.id, str(file), who="mina", code=EXIT["bad-file"]).output
+    assert "1 units merged" in partly
+    assert "not taken The brown sail" in partly
+    assert "1 of 2 units are still open" in partly
     file.write_text(done)
-    assert "merged" in run("job", "import", job.id, str(file), who="mina").output
+    whole = run("job", "import", job.id, str(file), who="mina").output
+    assert "1 units merged" in whole
+    assert "formatting left out: tag 1" in whole
     assert "0 left" in run("job", "accept", job.id, who="luc").output
     run("release", "The brown sail", "--locale", "fr", who="jonas")
     assert "La voile" in run("read", running.id("The brown sail"), "--locale", "fr").output

@@ -229,9 +229,14 @@ def test_a_file_is_carried_by_hand_in_the_browser(running: Running, open_as: Ope
     file.write_text(text[:400])
     page.get_by_label("Import the translated file").set_input_files(file)
     expect(page.get_by_role("alert")).to_contain_text("not well-formed")
-    file.write_text(text.replace("</source></segment>", "</source><target>À la main</target></segment>"))
+    done = text.replace("</source></segment>", "</source><target>À la main</target></segment>")
+    file.write_text(done.replace("By hand</source>", "By foot</source>"))
     page.get_by_label("Import the translated file").set_input_files(file)
-    said(page, "merged")
+    expect(page.get_by_text("1 unit did not fit and stays open:")).to_be_visible()
+    expect(page.get_by_text("has another source text than was sent").first).to_be_visible()
+    file.write_text(done)
+    page.get_by_label("Import the translated file").set_input_files(file)
+    expect(page.get_by_text("1 merged, 0 drifted, 0 need a choice.")).to_be_visible()
     expect(page.get_by_text("À la main").first).to_be_visible()
 
 

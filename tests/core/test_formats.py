@@ -8,7 +8,8 @@ from hypothesis import strategies as st
 
 from hawthorn.core import formats
 from hawthorn.core.errors import BadFile, Invalid
-from hawthorn.core.translation.units import Segment, Tag, Unit
+from hawthorn.core.translation.tags import Tag
+from hawthorn.core.translation.units import Segment, Unit
 
 WORDS = st.text(st.characters(codec="utf-8", exclude_categories=("Cc", "Cs", "Co", "Cn")), min_size=1)
 PARTS = st.one_of(

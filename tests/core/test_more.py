@@ -17,7 +17,7 @@ from hawthorn.core.errors import BadFile, Invalid
 from hawthorn.core.fields import Field
 from hawthorn.core.merge import merge
 from hawthorn.core.revision import EMPTY
-from hawthorn.core.translation import composing, returns, units
+from hawthorn.core.translation import composing, returns, tags, units
 from hawthorn.core.translation.returns import Sent
 from hawthorn.messages import ENGLISH
 from tests.core.made import LABEL, bases, content, edits, rich
@@ -172,12 +172,12 @@ def read_unit(inside: str) -> returns.Returned:
 @pytest.mark.parametrize(
     ("target", "parts"),
     [
-        ("a <pc id='1'>b</pc> c", ("a ", units.Tag("1", "open"), "b", units.Tag("1", "close"), " c")),
+        ("a <pc id='1'>b</pc> c", ("a ", tags.Tag("1", "open"), "b", tags.Tag("1", "close"), " c")),
         (
             "a <sc id='1'/>b<ec startRef='1'/> c",
-            ("a ", units.Tag("1", "open"), "b", units.Tag("1", "close"), " c"),
+            ("a ", tags.Tag("1", "open"), "b", tags.Tag("1", "close"), " c"),
         ),
-        ("a<ph id='2'/>b", ("a", units.Tag("2", "empty"), "b")),
+        ("a<ph id='2'/>b", ("a", tags.Tag("2", "empty"), "b")),
         ("a <mrk id='m1' type='term'>b</mrk> c", ("a b c",)),
         ("a<cp hex='0000'/>b<cp hex='00E9'/>", ("abé",)),
         ("<![CDATA[a < b]]>", ("a < b",)),
@@ -197,7 +197,17 @@ def test_targets_stand_in_the_order_that_the_file_says() -> None:
         "<segment id='s1'><source>A. </source><target order='2'>a. </target></segment>"
         "<segment id='s2'><source>B. </source><target order='1'>b. </target></segment>"
     )
-    assert [units.words_of(s.target or ()) for s in unit.segments] == ["b. ", "a. "]
+    assert [tags.words_of(s.target or ()) for s in unit.segments] == ["b. ", "a. "]
+
+
+def test_what_a_translator_puts_in_notes_and_says_of_its_language_is_read() -> None:
+    unit = read_unit(
+        "<notes><note id='n1'>Which lamp?</note></notes><segment><source>x</source>"
+        "<target xml:lang='de'>a <pc id='9' type='fmt' subType='xlf:b'>b</pc><ph id='8' copyOf='2'/></target></segment>"
+    )
+    assert unit.notes == ("Which lamp?",)
+    assert unit.language == "de"
+    assert [p.of for p in unit.segments[0].target if isinstance(p, tags.Tag)] == ["strong", "", "2"]
 
 
 def test_a_unit_may_come_back_segmented_otherwise() -> None:
@@ -207,7 +217,7 @@ def test_a_unit_may_come_back_segmented_otherwise() -> None:
         "<segment id='s1'><source>One here. Two <pc id='1'>there</pc>.</source>"
         "<target>Un ici. Deux <pc id='1'>là</pc>.</target></segment>"
     )
-    texts = returns.verify({unit.key: Sent(unit, None)}, [replace(back, key=unit.key)], "fr")
+    texts = returns.verify({unit.key: Sent(unit, None)}, [replace(back, key=unit.key)], "fr").texts
     assert texts == {unit.key: "Un ici. Deux <em>là</em>."}
 
 

@@ -8,12 +8,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from hawthorn.core import formats, merge, revision
+from hawthorn.core import formats, merge, revision, richtext
 from hawthorn.core.errors import BadFile
 from hawthorn.core.revision import EMPTY, Content, snapshot
-from hawthorn.core.translation import composing, returns, units
+from hawthorn.core.translation import composing, returns, tags, units
 from hawthorn.core.translation.returns import Sent
-from hawthorn.core.translation.units import Segment, Tag
+from hawthorn.core.translation.tags import Tag
+from hawthorn.core.translation.units import Segment
 from tests.core.made import LABEL, content, rich
 
 SOURCE = content(
@@ -53,7 +54,7 @@ def test_units_out_and_in_give_the_same_bytes(body: str) -> None:
     source = content({"title": "The lamp", "body": body})
     data = out(source)
     assert out(source) == data
-    texts = returns.verify(sent(source), list(echoed(data).values()), "fr")
+    texts = returns.verify(sent(source), list(echoed(data).values()), "fr").texts
     target = composing.compose(LABEL, source, EMPTY, texts, dict.fromkeys(texts, "x"))
     made = units.units_of(LABEL, source, "en")
     assert all(units.target_hashes(LABEL, target)[u.key] == u.hash for u in made)
@@ -67,7 +68,7 @@ def test_units_out_and_in_give_the_same_bytes(body: str) -> None:
 def test_segments_join_to_the_unit_and_never_cut_a_tag(body: str) -> None:
     for unit in units.units_of(LABEL, content({"body": body}), "en"):
         parts = [p for s in unit.segments for p in s.source]
-        composing.check_tags(unit, parts)
+        assert tags.fitted(unit.tags, parts).notes == ()
         for segment in unit.segments:
             opened = [p.id for p in segment.source if isinstance(p, Tag) and p.how == "open"]
             closed = [p.id for p in segment.source if isinstance(p, Tag) and p.how == "close"]
@@ -76,13 +77,13 @@ def test_segments_join_to_the_unit_and_never_cut_a_tag(body: str) -> None:
 
 def test_sentences_end_where_a_reader_would_say_so() -> None:
     unit = units.units_of(LABEL, SOURCE, "en")[1]
-    assert [units.words_of(s.source) for s in unit.segments] == ["Dr. Vane lit it.", " ", "It burned oil."]
+    assert [tags.words_of(s.source) for s in unit.segments] == ["Dr. Vane lit it.", " ", "It burned oil."]
     japanese = units.segmented(("灯台です。明るい。",), "ja")
-    assert [units.words_of(s.source) for s in japanese] == ["灯台です。", "明るい。"]
+    assert [tags.words_of(s.source) for s in japanese] == ["灯台です。", "明るい。"]
 
 
 def test_targets_keep_the_paragraph_ids_of_their_source_so_that_units_meet() -> None:
-    texts = returns.verify(sent(SOURCE), list(echoed(out(SOURCE), str.upper).values()), "fr")
+    texts = returns.verify(sent(SOURCE), list(echoed(out(SOURCE), str.upper).values()), "fr").texts
     target = composing.compose(LABEL, SOURCE, EMPTY, texts, {k: s.unit.hash for k, s in sent(SOURCE).items()})
     assert target.fields["title"] == "THE LAMP"
     assert [v.id for v in target.paragraph_ids["body"]] == [v.id for v in SOURCE.paragraph_ids["body"]]
@@ -96,7 +97,7 @@ def test_targets_keep_the_paragraph_ids_of_their_source_so_that_units_meet() -> 
 
 def test_a_return_applies_drifts_and_asks_unit_by_unit() -> None:
     went = sent(SOURCE)
-    back = returns.verify(went, list(echoed(out(SOURCE), str.upper).values()), "fr")
+    back = returns.verify(went, list(echoed(out(SOURCE), str.upper).values()), "fr").texts
     source_now = content(
         {**SOURCE.fields, "body": SOURCE.fields["body"].replace("Brass", "Brass and tin")}, SOURCE
     )
@@ -118,7 +119,7 @@ def test_a_return_applies_drifts_and_asks_unit_by_unit() -> None:
 
 def test_whoever_typed_meanwhile_exactly_what_returned_is_not_asked() -> None:
     went = sent(SOURCE)
-    back = returns.verify(went, list(echoed(out(SOURCE), str.upper).values()), "fr")
+    back = returns.verify(went, list(echoed(out(SOURCE), str.upper).values()), "fr").texts
 
     def outcome(title: str) -> str:
         typed = content({"title": title})
@@ -147,7 +148,7 @@ def test_a_table_is_translated_cell_by_cell_and_a_column_put_in_asks_for_those_a
     row = source.paragraph_ids["body"][1].id
     assert [u.text for u in units.units_of(LABEL, source, "en")][2:] == ["Day", "Hours", "Monday. All day."]
     assert f"body.{row}.2" in went
-    texts = returns.verify(went, list(echoed(out(source), str.upper).values()), "fr")
+    texts = returns.verify(went, list(echoed(out(source), str.upper).values()), "fr").texts
     some = {key: text for key, text in texts.items() if key != f"body.{row}.1"}
     hashes = {key: one.unit.hash for key, one in went.items()}
     partly = composing.compose(LABEL, source, EMPTY, some, hashes)
@@ -182,19 +183,92 @@ def test_a_table_is_translated_cell_by_cell_and_a_column_put_in_asks_for_those_a
 )
 def test_a_file_that_does_not_fit_is_refused_naming_the_place(spoil, says: str) -> None:
     with pytest.raises(BadFile, match=says):
-        returns.verify(sent(SOURCE), spoil(echoed(out(SOURCE))), "fr")
+        returns.verify(sent(SOURCE), spoil(echoed(out(SOURCE))), "fr").whole()
 
 
-def test_a_lost_tag_is_named() -> None:
-    back = echoed(out(SOURCE))
-    key = next(k for k in back if k.startswith("body."))
-    bare = tuple(
-        replace(s, target=tuple(p for p in s.source if isinstance(p, str))) for s in back[key].segments
+def test_what_fits_of_a_file_is_taken_and_the_rest_named() -> None:
+    spoilt = _with_target(echoed(out(SOURCE)), "title", ("La lampe", Tag("7", "empty")))
+    found = returns.verify(sent(SOURCE), spoilt, "fr")
+    assert set(found.texts) == set(sent(SOURCE)) - {"title"}
+    assert [p.where for p in found.problems] == ["title"]
+    half = replace(
+        spoilt[0], segments=(*spoilt[0].segments[:-1], replace(spoilt[0].segments[-1], target=None))
     )
-    with pytest.raises(BadFile, match=f"{key} tag missing: 1"):
-        returns.verify(
-            sent(SOURCE), [*(u for k, u in back.items() if k != key), replace(back[key], segments=bare)], "fr"
+    found = returns.verify(sent(SOURCE), [half], "fr")
+    assert (found.texts, found.problems) == ({}, ())
+    assert str(found.open[0]) == f"{half.key}: returns.no_target segments=['s2']"
+    assert list(found.fitting) == [half.key], "the sentence that is finished is kept"
+
+
+def test_a_lost_link_is_named_with_its_segment_and_lost_formatting_is_said() -> None:
+    source = content({"body": '<p>One <em>lamp</em>. Two <a href="https://lamps.example/">lamps</a>.</p>'})
+    back = next(iter(echoed(out(source)).values()))
+
+    def without(number: str) -> returns.Checked:
+        def bare(parts):
+            return tuple(p for p in parts if isinstance(p, str) or p.id != number)
+
+        segments = tuple(replace(s, target=bare(s.source)) for s in back.segments)
+        return returns.verify(sent(source), [replace(back, segments=segments)], "fr")
+
+    assert [p.what.facts["ids"] for p in without("1").notes] == [["1"]]
+    assert without("1").texts[back.key] == 'One lamp. Two <a href="https://lamps.example/">lamps</a>.'
+    with pytest.raises(BadFile, match="in segment s2: tag missing: 2"):
+        without("2").whole()
+
+
+EDITS = st.sampled_from(["drop", "twice", "swap", "unknown", "unclosed", "source", "nothing"])
+
+
+@given(rich, st.lists(EDITS, min_size=1, max_size=8), st.randoms())
+def test_random_edits_are_taken_whole_or_refused_with_their_place(
+    body: str, edits: list[str], chance
+) -> None:
+    """Whatever becomes of a translated file: a unit is applied with markup that is sound and every link in it, or named."""
+    source = content({"title": "The lamp", "body": body})
+    went, back = sent(source), echoed(out(source), str.upper)
+    for edit in edits:
+        key = chance.choice(sorted(back))
+        at = chance.randrange(len(back[key].segments))
+        segments = list(back[key].segments)
+        parts = list(segments[at].target or ())
+        marks = [n for n, p in enumerate(parts) if isinstance(p, Tag)]
+        n = chance.choice(marks) if marks else 0
+        if edit == "source":
+            segments[at] = replace(segments[at], source=(*segments[at].source, "more"))
+        elif edit == "unknown":
+            parts.insert(n, Tag("99", "empty"))
+        elif marks and edit == "drop":
+            gone = parts[n].id
+            parts = [p for p in parts if isinstance(p, str) or p.id != gone]
+        elif marks and edit == "twice":
+            parts.insert(n, parts[n])
+        elif marks and edit == "unclosed":
+            del parts[n]
+        elif edit == "swap":
+            chance.shuffle(parts)
+        segments[at] = replace(segments[at], target=tuple(parts))
+        back[key] = replace(back[key], segments=tuple(segments))
+    found = returns.verify(went, list(back.values()), "fr")
+    named = {p.where for p in (*found.problems, *found.open)}
+    assert named.isdisjoint(found.texts)
+    assert named | set(found.texts) == set(went)
+    for key, text in found.texts.items():
+        if not went[key].unit.rich:
+            continue
+        kept = richtext.paragraphs(f"<p>{text}</p>")
+        assert "".join(p.inner for p in kept).count("<a ") == sum(
+            "<a " in opening for opening, _ in went[key].unit.tags.values()
         )
+    target = composing.compose(LABEL, source, EMPTY, found.texts, dict.fromkeys(found.texts, "x"))
+    assert set(units.target_hashes(LABEL, target)) <= set(found.texts) | {"title"}
+
+
+@given(rich)
+def test_parts_written_with_numbers_are_read_as_they_were(body: str) -> None:
+    for unit in units.units_of(LABEL, content({"body": body}), "en"):
+        for segment in unit.segments:
+            assert tags.read(tags.written(segment.source)) == segment.source
 
 
 def _with_target(back: dict, key: str, target) -> list:
@@ -249,7 +323,7 @@ def test_a_file_of_very_many_wrong_units_is_refused_by_the_first_of_them() -> No
 
     found = formats.read(file(20_000)).files[0][1]
     with pytest.raises(BadFile, match="and 19,995 more") as refused:
-        returns.verify({}, found, "fr")
+        returns.verify({}, found, "fr").whole()
     assert len(refused.value.facts["problems"]) == returns.NAMED
     assert refused.value.facts["count"] == 20_000
     with pytest.raises(BadFile, match="over 100,000 units"):

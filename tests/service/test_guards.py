@@ -9,9 +9,8 @@ import pytest
 
 from hawthorn.core.errors import InTheWay, Refused
 from hawthorn.core.timeline import SECOND, iso
-from hawthorn.core.translation import composing, units
-from hawthorn.core.translation.composing import BrokenTags
-from hawthorn.core.translation.units import Tag
+from hawthorn.core.translation import tags
+from hawthorn.core.translation.tags import BrokenTags, Tag
 from hawthorn.operations.access import permission
 from hawthorn.operations.content import entries
 from hawthorn.operations.release import dispatches, review, workflows
@@ -101,18 +100,28 @@ def test_whoever_signed_or_wrote_is_not_asked_to_sign(house: House) -> None:
     ("order", "says"),
     [
         (["1 open", "2 open", "1 close", "2 close"], "out of order"),
-        (["1 open", "1 close", "1 open", "1 close", "2 open", "2 close"], "twice"),
+        (["1 open", "1 close", "1 open", "1 close", "2 open", "2 close"], "tag 1 twice"),
+        (["1 open", "1 close", "3 open 1", "3 close"], "tag 1 twice"),
         (["1 open", "2 open", "2 close"], "open"),
-        (["1 open", "1 close"], "missing"),
+        (["2 open", "2 close"], "missing: 1"),
+        (["1 empty"], "another kind"),
+        (["2 open", "2 close", "1 open", "3 empty br"], "leaves tag 1 open"),
+        (["1 open", "1 close", "9 open", "9 close"], "tag 9 that its source does not have"),
         (["1 open", "2 open", "2 close", "1 close"], ""),
+        (["2 open", "1 open", "1 close", "2 close"], ""),
+        (["1 open", "1 close"], ""),
+        (["1 open", "1 close", "2 open", "2 close", "2 open", "2 close"], ""),
+        (["1 open", "1 close", "2 open", "2 close", "9 open 2", "9 close"], ""),
+        (["1 open", "1 close", "9 open strong", "9 close"], ""),
     ],
 )
-def test_tags_of_a_translation_close_in_order_and_stand_once(order: list[str], says: str) -> None:
-    tags = {"1": ("<strong>", "</strong>"), "2": ("<em>", "</em>")}
-    unit = units.Unit("body.p1", (), tags, "x", rich=True)
-    parts = [Tag(*one.split()) for one in order]  # type: ignore[arg-type]
+def test_what_means_something_stands_once_and_formatting_is_the_translators(
+    order: list[str], says: str
+) -> None:
+    behind = {"1": ('<a href="urn:x">', "</a>"), "2": ("<em>", "</em>")}
+    parts = [x for one in order for x in (Tag(*one.split()), "words")]  # type: ignore[arg-type]
     if not says:
-        composing.check_tags(unit, parts)
+        assert tags.markup(*(lambda f: (f.markup, f.parts))(tags.fitted(behind, parts))).count("</a>") == 1
         return
     with pytest.raises(BrokenTags, match=says):
-        composing.check_tags(unit, parts)
+        tags.fitted(behind, parts)

@@ -24,7 +24,7 @@ from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.operations.runtime.bootstrap import PAGE, STANDARD
 from hawthorn.operations.search import finding
-from hawthorn.operations.translation import commissions, translation
+from hawthorn.operations.translation import commissions, importing, translation
 from hawthorn.operations.translation import shown as translated
 from hawthorn.operations.translation.commissions import Order
 from hawthorn.operations.views import my_work, show
@@ -389,7 +389,7 @@ def test_a_commission_holds_only_what_is_missing_or_has_drifted(house: House) ->
         job = conn.execute("SELECT uuid FROM job").fetchone()[0]
     _, data = house.desk.read(house.who("ida"), lambda v: translation.export(v, job))
     filled = data.replace(b"</source></segment>", b"</source><target>Bonjour</target></segment>")
-    house.do("ida", lambda a: translation.import_file(a, job, filled))
+    house.do("ida", lambda a: importing.import_file(a, job, filled))
     french = shown(house, page, locale="fr")
     assert french["fields"]["body"] == "<p>Bonjour</p><p>Bonjour</p><hr>"
     assert french["fields"]["slug"] == "bonjour"
@@ -413,7 +413,7 @@ def test_accepting_unit_by_unit_ends_with_a_sign_off_of_the_edition(house: House
     _, data = house.desk.read(house.who("ida"), lambda v: translation.export(v, job))
     filled = data.replace(b"</source></segment>", b"</source><target>Oui</target></segment>")
     house.by_scheduler(lambda _: None)
-    house.do("ida", lambda a: translation.import_file(a, job, filled))
+    house.do("ida", lambda a: importing.import_file(a, job, filled))
     assert house.do("ida", lambda a: translation.accept(a, job, page, "title")).left == 1
     done = house.do("ida", lambda a: translation.accept(a, job))
     assert (done.accepted, done.left) == (2, 0)
@@ -424,7 +424,7 @@ def test_accepting_unit_by_unit_ends_with_a_sign_off_of_the_edition(house: House
     house.do("oda", lambda a: review.sign_off(a, page, "fr", 1))
     house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "fr")]))
     with pytest.raises(InTheWay, match="accepted"):
-        house.do("ida", lambda a: translation.import_file(a, job, filled))
+        house.do("ida", lambda a: importing.import_file(a, job, filled))
 
 
 @pytest.mark.parametrize(

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 import pytest
 
 from hawthorn.core import formats, richtext
-from hawthorn.core.errors import InTheWay, Refused
+from hawthorn.core.errors import BadFile, InTheWay, Refused
 from hawthorn.core.translation.returns import Returned
 from hawthorn.core.translation.units import Segment
 from hawthorn.messages import ENGLISH
@@ -17,7 +18,7 @@ from hawthorn.operations.content import entries
 from hawthorn.operations.release import planning, review
 from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.runtime.act import View, setup_changed
-from hawthorn.operations.translation import commissions, shown, translation
+from hawthorn.operations.translation import commissions, importing, shown, translation
 from hawthorn.operations.translation.commissions import Order
 from hawthorn.operations.views import show, show_work
 from hawthorn.store import definitions
@@ -55,8 +56,15 @@ def order(house: House, page: str, **more: Any) -> str:
         return str(conn.execute("SELECT uuid FROM job ORDER BY id DESC LIMIT 1").fetchone()[0])
 
 
-def returned(house: House, job: str, said: str = "French of {}") -> dict[str, int]:
-    """The file of a job returns, each text translated in one way."""
+def returned(
+    house: House,
+    job: str,
+    said: str = "French of {}",
+    spoil: Callable[[formats.InDocument], formats.InDocument] = lambda back: back,
+    *,
+    whole: bool = False,
+) -> importing.Imported:
+    """The file of a job returns, each text translated in one way, and spoilt in another."""
     _, data = house.desk.read(house.who("ida"), lambda v: translation.export(v, job))
     found = formats.read(data)
 
@@ -74,7 +82,7 @@ def returned(house: House, job: str, said: str = "French of {}") -> dict[str, in
 
     files = tuple((original, tuple(done(u) for u in some)) for original, some in found.files)
     back = formats.InDocument(found.job, "en", "fr", files)
-    return house.do("ida", lambda a: translation.import_file(a, job, back))
+    return house.do("ida", lambda a: importing.import_file(a, job, spoil(back), whole=whole))
 
 
 def units(house: House, job: str) -> dict[str, shown.UnitShown]:
@@ -98,7 +106,7 @@ def test_what_somebody_wrote_before_is_asked_about_text_by_text(house: House) ->
     save(house, page, "fr", title="La lampe", body="<p>Un, par moi.</p><p>Deux, par moi.</p><p>Trois.</p>")
     job = order(house, page)
     counts = returned(house, job)
-    assert (counts["applied"], counts["conflict"]) == (0, 3)
+    assert (counts.applied, counts.conflict) == (0, 3)
     assert fields(house, page)["title"] == "La lampe"
     assert paragraphs(fields(house, page)["body"]) == ["Un, par moi.", "Deux, par moi.", "Trois."]
     shown = units(house, job)
@@ -195,3 +203,90 @@ def test_whoever_chose_is_a_writer_and_is_told_that_another_has_to_sign(house: H
     assert house.desk.read(house.who("ida"), ahead) == [["Oda (section editor)"]]
     house.do("oda", lambda a: review.sign_off(a, page, "fr", shown["review"]["revision"]))
     assert house.desk.read(house.who("oda"), lambda v: show.entry(v, page, "fr"))["sign_offs"]
+
+
+def without(*keys: str) -> Callable[[formats.InDocument], formats.InDocument]:
+    """A file in which some units have no target."""
+
+    def spoil(back: formats.InDocument) -> formats.InDocument:
+        def bare(unit: Returned) -> Returned:
+            segments = tuple(replace(s, target=None) for s in unit.segments)
+            return replace(unit, segments=segments) if unit.key in keys else unit
+
+        return replace(back, files=tuple((o, tuple(bare(u) for u in some)) for o, some in back.files))
+
+    return spoil
+
+
+def test_what_fits_is_taken_and_what_does_not_stays_open_until_it_comes(house: House) -> None:
+    page = house.page(
+        "Lamp", body='<p>One <a href="https://lamps.example/">lamp</a>. And more.</p><p>Two.</p>'
+    )
+    job = order(house, page)
+    first = returned(house, job, spoil=without("title"))
+    link = next(key for key in (u.key for u in units(house, job).values()) if "." in key)
+    assert (first.applied, first.open, first.refused) == (1, 2, 1)
+    assert [(p.title, p.key, p.what) for p in first.problems] == [
+        ("Lamp", link, "in segment s1: tag missing: 1")
+    ]
+    shown = {u.key: (u.outcome, u.trouble) for u in units(house, job).values()}
+    assert shown[link] == ("", "in segment s1: tag missing: 1")
+    line = house.desk.read(house.who("ida"), lambda v: show_work.job(v, job))
+    assert (line["state"], line["percent"]) == ("in work", 33)
+    with pytest.raises(InTheWay, match="has not returned yet"):
+        house.do("ida", lambda a: translation.accept(a, job, page, "title"))
+    done = house.do("ida", lambda a: translation.accept(a, job))
+    assert (done.accepted, done.left) == (1, 2), "what has returned is accepted, and the job stays open"
+
+    _, data = house.desk.read(house.who("ida"), lambda v: translation.export(v, job))
+    again = {u.key: u.segments for u in formats.read(data).files[0][1]}
+    targets = [
+        [(s.target, s.state) for s in some] for key, some in again.items() if key not in (link, "title")
+    ]
+    assert targets == [[(("French of Two.",), "final")]], "what came goes out again with its state"
+    assert all(s.target is None for s in again["title"])
+
+    def mended(back: formats.InDocument) -> formats.InDocument:
+        def kept(unit: Returned) -> Returned:
+            segments = tuple(replace(s, target=s.source) for s in again[unit.key])
+            return replace(unit, segments=segments) if unit.key == link else unit
+
+        return replace(back, files=tuple((o, tuple(kept(u) for u in some)) for o, some in back.files))
+
+    last = returned(house, job, spoil=mended)
+    assert (last.applied, last.open, last.refused) == (2, 0, 0), "the unit that was accepted is as it was"
+    assert {u.trouble for u in units(house, job).values()} == {""}
+    assert '<a href="https://lamps.example/">lamp</a>' in fields(house, page)["body"]
+    assert house.do("ida", lambda a: translation.accept(a, job)).left == 0
+    with pytest.raises(InTheWay, match="up to date"):
+        order(house, page)
+
+
+def test_a_file_may_be_asked_to_be_taken_whole_or_not_at_all(house: House) -> None:
+    page = house.page("Lamp", body="<p>One.</p>")
+    job = order(house, page)
+    with pytest.raises(BadFile, match="title has no target in segment s1"):
+        returned(house, job, spoil=without("title"), whole=True)
+    assert {u.outcome for u in units(house, job).values()} == {""}
+    assert returned(house, job, whole=True).applied == 2
+
+
+def test_sentences_of_a_unit_that_is_not_finished_are_kept_and_go_out_again(house: House) -> None:
+    page = house.page("Lamp", body="<p>One is here. Two is there.</p>")
+    job = order(house, page)
+
+    def half(back: formats.InDocument) -> formats.InDocument:
+        def first_alone(unit: Returned) -> Returned:
+            segments = (*unit.segments[:-1], replace(unit.segments[-1], target=None))
+            return replace(unit, segments=segments, notes=("Where is “there”?",)) if "." in unit.key else unit
+
+        return replace(back, files=tuple((o, tuple(first_alone(u) for u in some)) for o, some in back.files))
+
+    found = returned(house, job, spoil=half)
+    assert (found.applied, found.open, found.refused) == (1, 1, 0)
+    assert "body" not in fields(house, page)
+    _, data = house.desk.read(house.who("ida"), lambda v: translation.export(v, job))
+    (unit,) = [u for u in formats.read(data).files[0][1] if "." in u.key]
+    assert [s.target for s in unit.segments if not s.ignorable] == [("French of One is here.",), None]
+    assert unit.notes == ("Where is “there”?",)
+    assert [u.notes for u in units(house, job).values() if u.notes] == [["Where is “there”?"]]

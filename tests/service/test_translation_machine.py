@@ -21,7 +21,7 @@ from hawthorn.core.revision import Content
 from hawthorn.core.translation import units
 from hawthorn.demo.bureau import NS
 from hawthorn.operations.content import entries
-from hawthorn.operations.translation import commissions, shown, translation
+from hawthorn.operations.translation import commissions, importing, shown, translation
 from hawthorn.operations.translation.commissions import Order
 from hawthorn.store import definitions, revisions
 from hawthorn.store import entries as store
@@ -40,6 +40,15 @@ def translated(data: bytes) -> bytes:
         target = etree.SubElement(segment, f"{NS}target")
         target.text = f"T[{source.text}]"
         segment.set("state", "translated")
+    return etree.tostring(root, xml_declaration=True, encoding="UTF-8")
+
+
+def partly(data: bytes, each: int) -> bytes:
+    """The file with one unit in so many."""
+    root = etree.fromstring(data)
+    for n, unit in enumerate(list(root.iter(f"{NS}unit"))):
+        if n % each:
+            unit.getparent().remove(unit)
     return etree.tostring(root, xml_declaration=True, encoding="UTF-8")
 
 
@@ -150,23 +159,29 @@ class Machine(RuleBasedStateMachine):
         self.files.append((job, translated(data)))
 
     @precondition(lambda self: self.files)
-    @rule(which=st.integers(0, 5), take=st.sampled_from(["ours", "theirs"]), again=st.booleans())
-    def returned(self, which: int, take: str, again: bool) -> None:
-        job, data = self.files[which % len(self.files)]
+    @rule(
+        which=st.integers(0, 5),
+        take=st.sampled_from(["ours", "theirs"]),
+        again=st.booleans(),
+        each=st.integers(1, 3),
+    )
+    def returned(self, which: int, take: str, again: bool, each: int = 1) -> None:
+        """A file returns, whole or with each second or third unit alone."""
+        job, whole = self.files[which % len(self.files)]
+        data = partly(whole, each)
         if not again:
-            self.files.remove((job, data))
+            self.files.remove((job, whole))
         before = self.head("fr")
         if before is not None:
             self.seen = [*self.seen, before][-6:]
-        self.house.do("ida", lambda a: translation.import_file(a, job, data))
+        self.house.do("ida", lambda a: importing.import_file(a, job, data))
         rows = self.read(lambda v: shown.units_shown(v, translation.find(v, job)))
         for row in rows:
             if row.outcome == "conflict":
                 self.house.do("ida", lambda a, r=row: translation.choose(a, job, r.entry, r.key, take))
         decided = (self.head("fr"), [(r.key, r.outcome) for r in self.units(job)])
-        assert self.house.do("ida", lambda a: translation.import_file(a, job, data)) == dict.fromkeys(
-            ("applied", "drifted", "conflict", "gone"), 0
-        )
+        twice = self.house.do("ida", lambda a: importing.import_file(a, job, data))
+        assert (twice.applied, twice.drifted, twice.conflict, twice.gone) == (0, 0, 0, 0)
         assert decided == (self.head("fr"), [(r.key, r.outcome) for r in self.units(job)]), (
             "the same file again does nothing"
         )
@@ -254,7 +269,7 @@ def test_a_paragraph_whose_source_is_gone_goes_with_the_next_return_or_is_asked_
     machine.save("fr", ["T[lamp rope]", "T[keel tide gull]", "T[salt] and pepper"], machine.head("fr"))
     machine.sent()
     job, data = machine.files.pop()
-    machine.house.do("ida", lambda a: translation.import_file(a, job, data))
+    machine.house.do("ida", lambda a: importing.import_file(a, job, data))
     assert machine.body("fr") == [
         "T[lamp rope]",
         "T[salt] and pepper",

@@ -8,7 +8,7 @@ import time
 from collections import Counter
 from pathlib import Path
 
-from hawthorn.operations.translation import commissions, translation
+from hawthorn.operations.translation import commissions, importing, translation
 from hawthorn.operations.translation.commissions import Order
 from hawthorn.store import definitions
 from tests.service.made import Clock, House
@@ -18,11 +18,11 @@ from tests.torture.promises import expect, killed, sound
 _RETURNS = """
 import sys, pathlib
 from tests.service.made import House, Clock
-from hawthorn.operations.translation import translation
+from hawthorn.operations.translation import importing
 house = House(pathlib.Path(sys.argv[1]), Clock(int(sys.argv[2])))
 data = pathlib.Path(sys.argv[4]).read_bytes()
 print("ready", flush=True)
-house.do("ida", lambda act: translation.import_file(act, sys.argv[3], data))
+house.do("ida", lambda act: importing.import_file(act, sys.argv[3], data))
 print("returned", flush=True)
 """
 _FRENCH = "SELECT r.fields FROM revision r JOIN edition d ON d.id = r.edition AND d.locale = 'fr' JOIN entry e ON e.id = d.entry WHERE e.uuid = ?"
@@ -56,7 +56,7 @@ def returns_killed(folder: Path, seconds: float, rng: random.Random) -> Counter[
         done = _merged(house, job, pages)
         expect(done or "returned" not in printed, "a return that was confirmed is lost")
         counted["killed after it was in" if done else "killed before it was in"] += 1
-        house.do("ida", lambda a, j=job, f=file: translation.import_file(a, j, f.read_bytes()))
+        house.do("ida", lambda a, j=job, f=file: importing.import_file(a, j, f.read_bytes()))
         expect(_merged(house, job, pages), "a file could not be returned after a kill")
         counted["kills"] += 1
     house.close()

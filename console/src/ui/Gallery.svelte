@@ -1,6 +1,7 @@
 <script lang="ts">
   import "../messages/release";
   import "../messages/setup";
+  import "../messages/translation";
   import PlusOutline from "flowbite-svelte-icons/PlusOutline.svelte";
   import TrashBinOutline from "flowbite-svelte-icons/TrashBinOutline.svelte";
   import { t } from "../lib/i18n";

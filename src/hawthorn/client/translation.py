@@ -77,8 +77,10 @@ class TranslationCalls:
         return Request("GET", f"/api/jobs/{quote(id)}/file", lambda r: r.content)
 
     @call
-    def import_job(self, id: str, data: bytes) -> Request[wire.translation.ImportResult]:
-        """Import a translated file; it is taken whole or not at all."""
+    def import_job(
+        self, id: str, data: bytes, *, whole: bool = False
+    ) -> Request[wire.translation.ImportResult]:
+        """Import a translated file: what fits is taken and the rest named; with `whole`, all or nothing."""
         headers = {"Content-Type": XLIFF}
         return Request(
             "PUT",
@@ -86,6 +88,7 @@ class TranslationCalls:
             into(wire.translation.ImportResult),
             content=data,
             headers=headers,
+            params={"whole": "true"} if whole else {},
         )
 
     @call

@@ -26,7 +26,7 @@ from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.runtime.act import SCHEDULER, Act, Desk, setup_changed
 from hawthorn.operations.runtime.bootstrap import found
 from hawthorn.operations.search import lists
-from hawthorn.operations.translation import commissions, translation
+from hawthorn.operations.translation import commissions, importing, translation
 from hawthorn.operations.translation.commissions import Order
 from hawthorn.operations.views import show
 from hawthorn.store import bureaus as bureau_store
@@ -468,7 +468,7 @@ class Museum:
         job = self._newest_job()
         data = self.desk.read(self.who("mina"), lambda v: translation.export(v, job))[1]
         back = translate_file(data)
-        self.do("mina", lambda act: translation.import_file(act, job, back))
+        self.do("mina", lambda act: importing.import_file(act, job, back))
         free = Order((self.ids["Free entry on the first Sunday"],), ("ja", "de"), "First Sundays", bureau="")
         self.do("mina", lambda act: commissions.commission(act, free))
         assert formats.read(back).job == job

@@ -24,7 +24,7 @@ from hawthorn.followers import outgoing
 from hawthorn.followers.calling import Calling
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import Act
-from hawthorn.operations.translation import bureaus, translation
+from hawthorn.operations.translation import bureaus, importing, translation
 from hawthorn.store import jobs, outbox
 from hawthorn.store.events import Event
 from hawthorn.store.jobs import Job
@@ -209,7 +209,7 @@ class Connector(Calling):
     def _import(self, bureau: Identity, uuid: str, remote: str, data: bytes) -> None:
         try:
             document = formats.read(data)
-            self.desk.write(bureau, lambda a: translation.import_file(a, uuid, document))
+            self.desk.write(bureau, lambda act: self._take(act, uuid, document, remote))
         except HawthornError as error:
             trouble = self.desk.words.text(said("connector.cannot_be_used", why=error.message))
             self.desk.write(
@@ -218,6 +218,25 @@ class Connector(Calling):
                     a, uuid, state="failed", done=0, trouble=trouble, asked=remote
                 ),
             )
+
+    @staticmethod
+    def _take(act: Act, uuid: str, document: formats.InDocument, remote: str) -> None:
+        """Take what fits; a bureau that says it is finished and is not is said so, as nothing more comes by itself."""
+        found = importing.import_file(act, uuid, document)
+        if not found.open:
+            return
+        job = translation.find(act, uuid)
+        first = next(
+            (said("connector.at", title=p.title, key=p.key, what=p.what) for p in found.problems), None
+        )
+        trouble = act.say(
+            said("connector.not_finished", count=found.open, total=job.total)
+            if first is None
+            else said("connector.does_not_fit", count=found.open, total=job.total, first=first)
+        )
+        translation.progress(
+            act, uuid, state="failed", done=job.total - found.open, trouble=trouble, asked=remote
+        )
 
     def _not_answered(self, job: Job, bureau: Identity, error: Exception) -> None:
         """Count a failure and say it on the job; too many in a row end it, so that somebody learns of it."""

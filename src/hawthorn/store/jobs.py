@@ -76,7 +76,8 @@ class JobEntry:
 
 @dataclass(frozen=True, slots=True)
 class JobUnit:
-    """A unit of a job: its source, what came of it, and its text."""
+    """A unit of a job: its source, what came of it, its text, its sentences (`core.translation.keeping`), the translator's
+    notes on it (JSON), and why what came last was not taken."""
 
     job: int
     entry: int
@@ -87,6 +88,9 @@ class JobUnit:
     state: str
     text: str
     outcome: str
+    segments: str
+    notes: str
+    trouble: str
 
 
 def add_commission(
@@ -251,7 +255,7 @@ def away(conn: sqlite3.Connection, entry: int, locale: str) -> set[tuple[str, st
     rows = conn.execute(
         "SELECT u.key, u.source_hash FROM job_entry x JOIN job j ON j.id = x.job AND j.locale = ? "
         "AND j.state IN ('waiting', 'sent', 'in work', 'returned') JOIN job_unit u ON u.job = j.id AND u.entry = x.entry "
-        "WHERE x.entry = ? AND (j.state <> 'returned' OR u.outcome = 'conflict')",
+        "WHERE x.entry = ? AND u.outcome IN ('', 'conflict')",
         (locale, entry),
     ).fetchall()
     return {(row["key"], row["source_hash"]) for row in rows}
@@ -276,11 +280,37 @@ _CHANGES = {
 def set_unit(
     conn: sqlite3.Connection, job: int, entry: int, key: str, state: str, text: str, outcome: str
 ) -> None:
-    """Keep what became of a unit."""
+    """Keep what became of a unit; nothing is wrong with it any more."""
     conn.execute(
-        "UPDATE job_unit SET state = ?, text = ?, outcome = ? WHERE job = ? AND entry = ? AND key = ?",
+        "UPDATE job_unit SET state = ?, text = ?, outcome = ?, trouble = '' WHERE job = ? AND entry = ? AND key = ?",
         (state, text, outcome, job, entry, key),
     )
+
+
+def keep_segments(
+    conn: sqlite3.Connection, job: int, entry: int, units: Iterable[tuple[str, str, str]]
+) -> None:
+    """Keep what came of the sentences of units: (key, segments, notes as JSON)."""
+    conn.executemany(
+        "UPDATE job_unit SET segments = ?, notes = ? WHERE job = ? AND entry = ? AND key = ?",
+        [(segments, notes, job, entry, key) for key, segments, notes in units],
+    )
+
+
+def keep_troubles(conn: sqlite3.Connection, job: int, entry: int, units: Iterable[tuple[str, str]]) -> None:
+    """Keep why what came for units could not be taken: (key, why in words)."""
+    conn.executemany(
+        "UPDATE job_unit SET trouble = ? WHERE job = ? AND entry = ? AND key = ?",
+        [(why, job, entry, key) for key, why in units],
+    )
+
+
+def returned(conn: sqlite3.Connection, job: int) -> int:
+    """How many units of a job have returned."""
+    count: int = conn.execute(
+        "SELECT count(*) FROM job_unit WHERE job = ? AND outcome <> '' AND source_hash <> ''", (job,)
+    ).fetchone()[0]
+    return count
 
 
 def add_gone(conn: sqlite3.Connection, job: int, entry: int, key: str) -> None:

@@ -425,6 +425,7 @@ MEANINGS: dict[str, str] = {
 
 
 PARAMETERS: dict[str, str] = {
+    "whole": "Take all of it or nothing.",
     "id": "Its id.",
     "locale": "The locale (BCP 47).",
     "name": "Its name.",

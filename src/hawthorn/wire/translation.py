@@ -138,6 +138,10 @@ class JobUnit(Wire):
     state: str
     outcome: str
     words: int
+    trouble: str = Field(
+        default="", description="Why what came last was not taken; empty when nothing is wrong."
+    )
+    notes: list[str] = Field(default_factory=list, description="What the translator noted on it.")
 
 
 class Job(JobLine):
@@ -177,13 +181,26 @@ class Grid(Page):
     items: list[GridLine]
 
 
+class Place(Wire):
+    """A unit of an entry, and what is to be said of it."""
+
+    entry: str = Field(description="The entry; empty for what is of none in the job.")
+    title: str = Field(description="Its title.")
+    key: str = Field(description="The unit, by its key.")
+    what: str = Field(description="What is wrong with it or worth knowing, in words.")
+
+
 class ImportResult(Wire):
     """What became of the units that returned."""
 
-    applied: int
-    drifted: int
-    conflict: int
-    gone: int
+    applied: int = Field(description="So many were put into their editions.")
+    drifted: int = Field(description="So many were kept out, as their source changed meanwhile.")
+    conflict: int = Field(description="So many wait for a choice, as the edition was edited meanwhile.")
+    gone: int = Field(description="So many have no source any more.")
+    open: int = Field(description="So many units of the job have not returned yet.")
+    refused: int = Field(description="So many did not fit; they stay as they were.")
+    problems: list[Place] = Field(description="What did not fit and why, the first 200.")
+    notes: list[Place] = Field(description="What is worth knowing of what was taken, the first 200.")
     job: JobLine
 
 

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import "../../messages/translation";
   import { api, once, sure, type Entry } from "../../lib/api";
   import { t } from "../../lib/i18n";
   import { toasts } from "../../lib/state/toasts.svelte";

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import "../../messages/translation";
   import type { JobLine } from "../../lib/api";
   import { t, when } from "../../lib/i18n";
   import Progress from "../../ui/Progress.svelte";

@@ -1,41 +1,41 @@
 <script lang="ts">
+  import "../../messages/translation";
   import { useQueryClient } from "@tanstack/svelte-query";
   import JobLineView from "./JobLineView.svelte";
   import Trouble from "../../ui/Trouble.svelte";
   import Waiting from "../../ui/Waiting.svelte";
-  import { api, Problem, sure, type JobUnit } from "../../lib/api";
+  import { api, Problem, sure, type ImportResult, type Job, type JobUnit } from "../../lib/api";
   import { t } from "../../lib/i18n";
   import { jobQuery } from "./queries";
+  import { Acting } from "../../lib/state/acting.svelte";
   import { toasts } from "../../lib/state/toasts.svelte";
   import { session } from "../../lib/state/session.svelte";
   import { route } from "../../router";
+  import ImportOutcome from "./ImportOutcome.svelte";
   import Button from "../../ui/Button.svelte";
+  import Checkbox from "../../ui/Checkbox.svelte";
   import FileInput from "../../ui/FileInput.svelte";
   import Table from "../../ui/Table.svelte";
 
   const id = $derived((route.params as { id: string }).id);
   const found = jobQuery(() => id);
   const queries = useQueryClient();
-  let error = $state<unknown>(null);
-  let busy = $state(false);
+  const acting = new Acting(() => queries.invalidateQueries());
+  let whole = $state(false);
+  let came = $state.raw<ImportResult | null>(null);
 
-  async function act(does: () => Promise<void>): Promise<void> {
-    busy = true;
-    error = null;
-    try {
-      await does();
-      await queries.invalidateQueries();
-    } catch (caught) {
-      error = caught;
-    } finally {
-      busy = false;
-    }
-  }
+  /** What can be accepted: what has returned, and is neither accepted nor to be chosen about. */
+  const returned = (job: Job): JobUnit[] =>
+    ["accepted", "cancelled"].includes(job.state)
+      ? []
+      : job.units_shown.filter(
+          (unit) => unit.state !== "final" && ["applied", "kept"].includes(unit.outcome),
+        );
 
   const path = () => ({ params: { path: { id } } });
 
-  function accept(unit?: JobUnit): Promise<void> {
-    return act(async () => {
+  function accept(unit?: JobUnit): Promise<boolean> {
+    return acting.do(async () => {
       const body = { entry: unit?.entry ?? "", key: unit?.key ?? "", note: "" };
       const result = await sure(api.POST("/api/jobs/{id}/accept", { ...path(), body }));
       if (!result.left) toasts.say(t("jobs.acceptedAll"));
@@ -43,20 +43,21 @@
     });
   }
 
-  function choose(unit: JobUnit, take: "ours" | "theirs"): Promise<void> {
-    return act(async () => {
+  function choose(unit: JobUnit, take: "ours" | "theirs"): Promise<boolean> {
+    return acting.do(async () => {
       await sure(
         api.POST("/api/jobs/{id}/choose", { ...path(), body: { entry: unit.entry, key: unit.key, take } }),
       );
     });
   }
 
-  function bring(event: Event & { currentTarget: HTMLInputElement }): Promise<void> {
+  function bring(event: Event & { currentTarget: HTMLInputElement }): Promise<boolean> {
     const input = event.currentTarget;
-    return act(async () => {
+    came = null;
+    return acting.do(async () => {
       const file = input.files?.[0];
       if (!file) return;
-      const answer = await fetch(`/api/jobs/${id}/file`, {
+      const answer = await fetch(`/api/jobs/${id}/file?whole=${whole}`, {
         method: "PUT",
         headers: { "Content-Type": "application/xliff+xml" },
         body: await file.arrayBuffer(),
@@ -64,7 +65,7 @@
       input.value = "";
       const body = await answer.json();
       if (!answer.ok) throw new Problem(answer.status, body);
-      toasts.say(t("jobs.imported", body));
+      came = body as ImportResult;
     });
   }
 </script>
@@ -81,24 +82,27 @@
   <h1 class="pb-3 text-2xl font-semibold">{job.name} <span class="text-moss">→ {job.locale_name}</span></h1>
   <JobLineView {job} />
   <div class="flex flex-wrap items-center gap-2 py-4">
-    {#if job.state === "returned" && job.may_accept}
-      <Button look="main" disabled={busy} onclick={() => accept()}>{t("jobs.acceptAll")}</Button>
+    {#if job.may_accept && returned(job).length}
+      <Button look="main" disabled={acting.busy} onclick={() => accept()}>{t("jobs.acceptAll")}</Button>
     {/if}
     <Button href="/api/jobs/{job.id}/file" download>{t("jobs.export")}</Button>
     {#if job.may_carry && !["accepted", "cancelled"].includes(job.state)}
       <FileInput accept=".xlf,.xliff,application/xliff+xml" onchange={bring}>{t("jobs.import")}</FileInput>
+      <label class="flex items-center gap-2 text-sm"><Checkbox bind:checked={whole} />{t("jobs.whole")}</label
+      >
     {/if}
     {#if job.state === "failed" && session.may("commission")}
       <Button
-        disabled={busy}
-        onclick={() => act(async () => void (await sure(api.POST("/api/jobs/{id}/send-again", path()))))}
+        disabled={acting.busy}
+        onclick={() =>
+          acting.do(async () => void (await sure(api.POST("/api/jobs/{id}/send-again", path()))))}
         >{t("jobs.again")}</Button
       >
     {/if}
     {#if ["waiting", "sent", "in work", "failed"].includes(job.state) && session.may("commission")}
       <Button
-        disabled={busy}
-        onclick={() => act(async () => void (await sure(api.POST("/api/jobs/{id}/cancel", path()))))}
+        disabled={acting.busy}
+        onclick={() => acting.do(async () => void (await sure(api.POST("/api/jobs/{id}/cancel", path()))))}
         >{t("jobs.cancel")}</Button
       >
     {/if}
@@ -106,7 +110,8 @@
         >{t("jobs.open")}: {one.title}</a
       >{/each}
   </div>
-  {#if error}<Trouble {error} />{/if}
+  {#if acting.error}<Trouble error={acting.error} />{/if}
+  {#if came}<ImportOutcome found={came} onHide={() => (came = null)} />{/if}
   <Table class="w-full">
     <thead class="max-md:sr-only">
       <tr class="border-b text-sm text-moss">
@@ -129,8 +134,10 @@
                 <p class="text-sm text-moss">{t("jobs.choose")} {t("jobs.current")}:</p>
                 <p class="font-serif">{unit.current}</p>
                 {#if job.may_accept}
-                  <Button disabled={busy} onclick={() => choose(unit, "ours")}>{t("jobs.takeOurs")}</Button>
-                  <Button disabled={busy} onclick={() => choose(unit, "theirs")}
+                  <Button disabled={acting.busy} onclick={() => choose(unit, "ours")}
+                    >{t("jobs.takeOurs")}</Button
+                  >
+                  <Button disabled={acting.busy} onclick={() => choose(unit, "theirs")}
                     >{t("jobs.takeTheirs")}</Button
                   >
                 {/if}
@@ -138,13 +145,17 @@
             {/if}
           </td>
           <td class="py-2 text-sm">
+            {#if unit.trouble}<p class="font-semibold text-straw">
+                {t("jobs.trouble", { what: unit.trouble })}
+              </p>{/if}
+            {#each unit.notes as note (note)}<p class="text-moss">{t("jobs.note", { note })}</p>{/each}
             {#if unit.outcome}<p class={unit.outcome === "drifted" ? "text-straw" : "text-moss"}>
                 {t(`jobs.outcome.${unit.outcome}`)}
               </p>{/if}
             {#if unit.state === "final"}
               <p class="font-semibold text-hedge">{t("jobs.accepted")}</p>
-            {:else if job.state === "returned" && job.may_accept && unit.outcome !== "conflict"}
-              <Button disabled={busy} onclick={() => accept(unit)}>{t("jobs.acceptOne")}</Button>
+            {:else if job.may_accept && returned(job).includes(unit)}
+              <Button disabled={acting.busy} onclick={() => accept(unit)}>{t("jobs.acceptOne")}</Button>
             {/if}
           </td>
         </tr>

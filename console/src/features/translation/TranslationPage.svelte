@@ -1,4 +1,5 @@
 <script lang="ts">
+  import "../../messages/translation";
   import JobLineView from "./JobLineView.svelte";
   import Trouble from "../../ui/Trouble.svelte";
   import Waiting from "../../ui/Waiting.svelte";

@@ -24,6 +24,7 @@ export type QuietPeriod = Schemas["QuietPeriod"];
 export type Webhook = Schemas["Webhook"];
 export type CalendarMade = Schemas["CalendarMade"];
 export type WhenAsk = Schemas["WhenAsk"];
+export type ImportResult = Schemas["ImportResult"];
 export type Job = Schemas["Job"];
 export type JobLine = Schemas["JobLine"];
 export type JobUnit = Schemas["JobUnit"];

@@ -8,8 +8,21 @@ from typing import Annotated
 import typer
 from rich.markup import escape
 
+from hawthorn import wire
 from hawthorn.cli import drawing
-from hawthorn.cli.context import Check, Json, marked, means, out, print_json, resolve, service, stop, tell
+from hawthorn.cli.context import (
+    EXIT,
+    Check,
+    Json,
+    marked,
+    means,
+    out,
+    print_json,
+    resolve,
+    service,
+    stop,
+    tell,
+)
 from hawthorn.client import Client, every
 from hawthorn.core.messages import said
 
@@ -118,9 +131,17 @@ def show(name: JobName, as_json: Json = False) -> None:
             f"{unit.key}\n[dim]{unit.entry}[/dim]",
             escape(unit.source),
             escape(unit.returned),
-            unit.outcome or unit.state,
+            _what_came(unit),
         )
     out.print(made)
+
+
+def _what_came(unit: wire.translation.JobUnit) -> str:
+    lines = [unit.outcome or unit.state]
+    if unit.trouble:
+        lines.append(marked("cli.jobs.trouble", what=unit.trouble))
+    lines += [marked("cli.jobs.note", note=note) for note in unit.notes]
+    return "\n".join(lines)
 
 
 def export(
@@ -149,17 +170,25 @@ def export(
 def import_file(
     name: JobName,
     path: Annotated[Path, typer.Argument(exists=True, dir_okay=False, help="The finished file.")],
+    whole: Annotated[bool, typer.Option(help="Take all of it or nothing.")] = False,
     as_json: Json = False,
 ) -> None:
-    """Import a translated file; it is taken whole or not at all.
+    """Import a translated file: what fits is taken, what does not is named and stays open. It ends as for a bad file when something
+    did not fit, or nothing in it was translated.
 
     Example: hawthorn job import 01a1e1b6 french.xlf
     """
     with service() as hawthorn:
-        found = hawthorn.import_job(_id(hawthorn, name), path.read_bytes())
+        found = hawthorn.import_job(_id(hawthorn, name), path.read_bytes(), whole=whole)
     if as_json:
         print_json(found)
-        return
+    else:
+        _say_imported(found)
+    if found.refused or found.open == found.job.units:
+        raise typer.Exit(EXIT["bad-file"])
+
+
+def _say_imported(found: wire.translation.ImportResult) -> None:
     tell(
         "cli.jobs.imported",
         applied=found.applied,
@@ -167,6 +196,12 @@ def import_file(
         conflict=found.conflict,
         gone=found.gone,
     )
+    for one in found.problems:
+        tell("cli.jobs.not_taken", title=one.title or one.key, key=one.key, what=one.what)
+    for one in found.notes:
+        tell("cli.jobs.worth_knowing", title=one.title, key=one.key, what=one.what)
+    if found.open:
+        tell("cli.jobs.still_open", count=found.open, total=found.job.units)
 
 
 def accept(

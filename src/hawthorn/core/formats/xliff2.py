@@ -1,12 +1,14 @@
 """XLIFF 2.1 (OASIS Standard, 13 February 2018), core and the metadata module, out and in.
 
 Tags become `<pc>` (section 4.2.3.4) where they hold words and `<ph>` (4.2.3.2) where they do not, with the
-markup in `<originalData>` for tools that show it. What comes back is read by tag number alone: markup in a
-file that returns is never trusted.
+markup in `<originalData>` for tools that show it and what may be done with each as its editing hints (section 4.7.2). What comes
+back is read by tag number, by `copyOf`, and by the kinds of formatting that the standard names: markup in a file that returns
+is never trusted.
 """
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from typing import BinaryIO
 
@@ -16,8 +18,10 @@ from hawthorn.core import numbers
 from hawthorn.core.errors import BadFile
 from hawthorn.core.formats.base import MOST_UNITS, Format, InDocument, OutDocument
 from hawthorn.core.richtext import without_controls
+from hawthorn.core.translation import tags
 from hawthorn.core.translation.returns import Returned
-from hawthorn.core.translation.units import STATES, Part, Parts, Segment, Tag, Unit
+from hawthorn.core.translation.tags import Markup, Part, Parts, Tag
+from hawthorn.core.translation.units import STATES, Segment, Unit
 
 NS = "urn:oasis:names:tc:xliff:document:2.0"
 MDA = "urn:oasis:names:tc:xliff:metadata:2.0"
@@ -30,6 +34,7 @@ def _q(name: str) -> str:
 
 _XLIFF, _FILE, _UNIT = _q("xliff"), _q("file"), _q("unit")
 _SEGMENT, _IGNORABLE, _SOURCE, _TARGET = _q("segment"), _q("ignorable"), _q("source"), _q("target")
+_NOTES = _q("notes")
 _STEP = 1 << 18
 _LONGEST_IDLE = 100_000
 """So many elements may come before a unit ends."""
@@ -74,6 +79,10 @@ def _write_unit(file: etree._Element, unit: Unit) -> None:
     node.set(f"{{{XML}}}space", "preserve")
     if unit.label:
         node.set("name", unit.label)
+    if unit.notes:
+        notes = etree.SubElement(node, _NOTES)
+        for n, note in enumerate(unit.notes, 1):
+            etree.SubElement(notes, _q("note"), id=f"n{n}").text = without_controls(note)
     if unit.tags:
         data = etree.SubElement(node, _q("originalData"))
         for number, (opening, closing) in unit.tags.items():
@@ -85,12 +94,12 @@ def _write_unit(file: etree._Element, unit: Unit) -> None:
         item = etree.SubElement(node, _q(name), id=segment.id)
         if not segment.ignorable:
             item.set("state", segment.state)
-        _fill(etree.SubElement(item, _q("source")), segment.source)
+        _fill(etree.SubElement(item, _q("source")), segment.source, unit.tags)
         if segment.target is not None:
-            _fill(etree.SubElement(item, _q("target")), segment.target)
+            _fill(etree.SubElement(item, _q("target")), segment.target, unit.tags)
 
 
-def _fill(node: etree._Element, parts: Sequence[Part]) -> None:
+def _fill(node: etree._Element, parts: Sequence[Part], known: Markup) -> None:
     stack = [node]
     for part in parts:
         here = stack[-1]
@@ -99,12 +108,37 @@ def _fill(node: etree._Element, parts: Sequence[Part]) -> None:
         elif part.how == "close":
             stack.pop()
         elif part.how == "empty":
-            etree.SubElement(here, _q("ph"), id=part.id, dataRef=f"d{part.id}")
+            etree.SubElement(here, _q("ph"), _attributes(part, known))
         else:
-            opened = etree.SubElement(
-                here, _q("pc"), id=part.id, dataRefStart=f"d{part.id}", dataRefEnd=f"e{part.id}"
-            )
-            stack.append(opened)
+            stack.append(etree.SubElement(here, _q("pc"), _attributes(part, known)))
+
+
+def _attributes(part: Tag, known: Markup) -> dict[str, str]:
+    """How a tag is written, and what may be done with it: one that means something stays, once, wherever the words need it."""
+    behind = known.get(part.of or part.id)
+    name = tags.name_of(behind[0]) if behind else part.of
+    free = name in tags.FORMATTING
+    out = {"id": part.id}
+    if free and tags.FORMATTING[name]:
+        out |= {"type": "fmt", "subType": tags.FORMATTING[name]}
+    elif name == "a":
+        out["type"] = "link"
+    out |= {"canCopy": _YES[free], "canDelete": _YES[free], "canReorder": "yes"}
+    if part.how == "open":
+        out["canOverlap"] = "no"
+    if part.of in known:
+        out["copyOf"] = part.of
+    elif part.id in known:
+        out |= (
+            {"dataRef": f"d{part.id}"}
+            if part.how == "empty"
+            else {"dataRefStart": f"d{part.id}", "dataRefEnd": f"e{part.id}"}
+        )
+    return out
+
+
+_YES = {True: "yes", False: "no"}
+_NAMED = {f"fmt {word}": name for name, word in tags.FORMATTING.items() if word}
 
 
 def _append(node: etree._Element, text: str) -> None:
@@ -183,18 +217,22 @@ class _Reading:
         self.count += 1
         if self.count > self.most:
             raise BadFile("formats.too_many_units", most=self.most)
-        self.files[-1][1].append(_read_unit(node))
+        self.files[-1][1].append(_read_unit(node, self.target))
         self._idle = 0
         node.clear()
         while (before := node.getprevious()) is not None:
             before.getparent().remove(before)
 
 
-def _read_unit(node: etree._Element) -> Returned:
+def _read_unit(node: etree._Element, language: str) -> Returned:
     """Its segments; targets may stand in another order than sources (section 4.3.1.20): `order` counts from 1."""
     placed: list[tuple[int, Segment]] = []
+    notes: list[str] = []
+    other = ""
     for item in node:
         ignorable = item.tag == _IGNORABLE
+        if item.tag == _NOTES:
+            notes += [text for one in item if (text := "".join(one.itertext()).strip())]
         if not ignorable and item.tag != _SEGMENT:
             continue
         source: Parts = ()
@@ -205,6 +243,7 @@ def _read_unit(node: etree._Element) -> Returned:
                 source = _read_parts(child)
             elif child.tag == _TARGET:
                 target = _read_parts(child)
+                other = other or _other_language(child, language)
                 asked = numbers.whole(child.get("order", ""))
                 place = index if asked is None else asked
         state = item.get("state", "initial")
@@ -212,7 +251,13 @@ def _read_unit(node: etree._Element) -> Returned:
         placed.append((place, Segment(item.get("id", f"s{index}"), source, target, ignorable, kept)))
     if len(placed) > 1:
         placed.sort(key=lambda pair: pair[0])
-    return Returned(node.get("id", ""), tuple(segment for _, segment in placed))
+    return Returned(node.get("id", ""), tuple(segment for _, segment in placed), tuple(notes), other)
+
+
+def _other_language(node: etree._Element, language: str) -> str:
+    """What a target says that it is in, where that is another language than the file is for."""
+    said = str(node.get(f"{{{XML}}}lang", ""))
+    return "" if said.split("-")[0].lower() in ("", language.split("-")[0].lower()) else said[:35]
 
 
 def _read_parts(node: etree._Element) -> Parts:
@@ -231,17 +276,17 @@ def _read_parts(node: etree._Element) -> Parts:
         say(parent.text)
         for child in parent:
             name = child.tag.rpartition("}")[2] if isinstance(child.tag, str) else ""
-            number = child.get("id", "") if name else ""
+            number = _number(child.get("id", "")) if name else ""
             if name == "pc":
-                out.append(Tag(number, "open"))
+                out.append(Tag(number, "open", _of(child)))
                 walk(child)
                 out.append(Tag(number, "close"))
             elif name == "ph":
-                out.append(Tag(number, "empty"))
+                out.append(Tag(number, "empty", _of(child)))
             elif name == "sc":
-                out.append(Tag(number, "open"))
+                out.append(Tag(number, "open", _of(child)))
             elif name == "ec":
-                out.append(Tag(child.get("startRef") or number, "close"))
+                out.append(Tag(_number(child.get("startRef") or number), "close"))
             elif name == "mrk":
                 walk(child)
             elif name == "cp":
@@ -250,6 +295,23 @@ def _read_parts(node: etree._Element) -> Parts:
 
     walk(node)
     return tuple(out)
+
+
+def _number(id: str) -> str:
+    return _NO_NUMBER.sub("_", id[:100])
+
+
+def _of(node: etree._Element) -> str:
+    """What a tag that a translator put in repeats, or which formatting the standard says it is (sections 4.3.1.6, 4.3.1.36)."""
+    copied = node.get("copyOf")
+    if copied:
+        return _number(copied)
+    if node.get("dataRef") or node.get("dataRefStart"):
+        return ""
+    return _NAMED.get(f"{node.get('type')} {node.get('subType')}", "")
+
+
+_NO_NUMBER = re.compile(r"[\s<>/\"&]")
 
 
 def _code_point(text: str) -> str:

@@ -8,57 +8,57 @@ from typing import Any
 from hawthorn.core import aligning, fields, richtext, slots, tables
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.fields import Field
-from hawthorn.core.messages import MessageError
+from hawthorn.core.messages import Message
+from hawthorn.core.quick import dataclass
 from hawthorn.core.revision import Content
 from hawthorn.core.richtext import Paragraph, ParagraphIds
+from hawthorn.core.translation import tags
 from hawthorn.core.translation.segmentation import writes_without_spaces
-from hawthorn.core.translation.units import Part, Segment, Unit, by_id, markup, words_of
+from hawthorn.core.translation.tags import BrokenTags, Fitted, Part, Parts, words_of
+from hawthorn.core.translation.units import Segment, Unit, by_id
 
 
-class BrokenTags(MessageError):
-    """A target whose tags are not those of its source; the message says which."""
+@dataclass(frozen=True, slots=True)
+class Text:
+    """A unit's target as it is stored (text for a plain field, inner HTML for a paragraph), and what is worth knowing."""
+
+    text: str
+    notes: tuple[Message, ...] = ()
 
 
-def target_text(unit: Unit, segments: Sequence[Segment], locale: str) -> str:
-    """A unit's target as stored: text for a plain field, inner HTML for a paragraph. Raises `BrokenTags`."""
+def target_text(unit: Unit, segments: Sequence[Segment], locale: str) -> Text:
+    """What a unit's segments come to in another language. Raises `BrokenTags`, which names the segment where one alone is to
+    blame."""
+    fitted = _fitted(unit, segments, locale)
+    if not unit.rich:
+        return Text(richtext.without_controls(words_of(fitted.parts)).strip(), fitted.notes)
+    return Text(tags.markup(fitted.markup, fitted.parts), fitted.notes)
+
+
+def _fitted(unit: Unit, segments: Sequence[Segment], locale: str) -> Fitted:
     parts: list[Part] = []
     for segment in segments:
-        if segment.target is not None:
-            parts += segment.target
-        elif segment.ignorable and not writes_without_spaces(locale):
-            parts += segment.source
-    check_tags(unit, parts)
-    if not unit.rich:
-        return richtext.without_controls(words_of(parts)).strip()
-    return markup(unit.tags, parts)
+        parts += _target_of(segment, locale)
+    try:
+        return tags.fitted(unit.tags, parts, rich=unit.rich)
+    except BrokenTags as broken:
+        for segment in segments:
+            mine = {
+                p.id: unit.tags[p.id] for p in segment.source if not isinstance(p, str) and p.id in unit.tags
+            }
+            try:
+                tags.fitted(mine, _target_of(segment, locale), rich=unit.rich)
+            except BrokenTags as here:
+                if len(segments) > 1:
+                    raise BrokenTags("units.in_segment", segment=segment.id, what=here.message) from None
+                raise here from None
+        raise broken
 
 
-def check_tags(unit: Unit, parts: Sequence[Part]) -> None:
-    """Refuse a target in which a tag is missing, that has one too many, or does not close them in order."""
-    stack: list[str] = []
-    seen: list[str] = []
-    for part in parts:
-        if isinstance(part, str):
-            continue
-        if part.id not in unit.tags:
-            raise BrokenTags("units.tag_too_many", id=part.id)
-        empty = not unit.tags[part.id][1]
-        if empty != (part.how == "empty"):
-            raise BrokenTags("units.tag_of_another_kind", id=part.id)
-        if part.how == "close":
-            if not stack or stack.pop() != part.id:
-                raise BrokenTags("units.tag_out_of_order", id=part.id)
-            continue
-        if part.id in seen:
-            raise BrokenTags("units.tag_twice", id=part.id)
-        seen.append(part.id)
-        if part.how == "open":
-            stack.append(part.id)
-    if stack:
-        raise BrokenTags("units.tag_left_open", id=stack[-1])
-    lacking = sorted(set(unit.tags) - set(seen), key=int)
-    if lacking:
-        raise BrokenTags("units.tags_missing", ids=list(lacking))
+def _target_of(segment: Segment, locale: str) -> Parts:
+    if segment.target is not None:
+        return segment.target
+    return segment.source if segment.ignorable and not writes_without_spaces(locale) else ()
 
 
 def compose(

@@ -1,17 +1,16 @@
 """Translation units: the parts of an edition that are translated one by one, with their tags kept.
 
 A unit is a plain place's text, one paragraph of a rich text or one cell of its tables. Its key is the path of the place
-(`core.slots`), and for a paragraph its id, for a cell its number in the row as well, joined by full stops: an NMTOKEN, as XLIFF 2.1 (section 4.3.1.17) asks of a unit's id. Tags are
-known by number; a target may place them anew but must hold each of them, and no other.
+(`core.slots`), and for a paragraph its id, for a cell its number in the row as well, joined by full stops: an NMTOKEN, as XLIFF 2.1 (section 4.3.1.17) asks of a unit's id. What
+may become of its tags is in `core.translation.tags`.
 """
 
 from __future__ import annotations
 
 import hashlib
-import html
 import re
 from collections.abc import Iterable, Mapping, Sequence
-from typing import Any, Literal
+from typing import Any
 
 from hawthorn.core import aligning, fields, richtext, slots, tables
 from hawthorn.core.contenttypes import ContentType
@@ -20,21 +19,9 @@ from hawthorn.core.quick import dataclass
 from hawthorn.core.revision import Content
 from hawthorn.core.richtext import Paragraph
 from hawthorn.core.translation.segmentation import boundaries
+from hawthorn.core.translation.tags import Markup, Part, Parts, tokens, words_of
 
 STATES = ("initial", "translated", "reviewed", "final")
-_TOKEN = re.compile(r"<(/?)([a-z0-9]+)([^>]*)>|([^<]+)")
-
-
-@dataclass(frozen=True, slots=True)
-class Tag:
-    """An inline tag by its number in the unit: "open", "close" or "empty"."""
-
-    id: str
-    how: Literal["open", "close", "empty"]
-
-
-Part = str | Tag
-Parts = tuple[Part, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,10 +41,12 @@ class Unit:
 
     key: str
     segments: tuple[Segment, ...]
-    tags: Mapping[str, tuple[str, str]]
+    tags: Markup
     hash: str
     rich: bool = False
     label: str = ""
+    notes: tuple[str, ...] = ()
+    """What translators noted on it."""
 
     @property
     def text(self) -> str:
@@ -75,11 +64,6 @@ def count_words(text: str) -> int:
     return len(
         re.findall(r"[\u3040-\u30ff\u3400-\u9fff]|[^\W\u3040-\u30ff\u3400-\u9fff]+(?:['’-]\w+)*", text)
     )
-
-
-def words_of(parts: Iterable[Part]) -> str:
-    """The words of a run of parts."""
-    return "".join(p for p in parts if isinstance(p, str))
 
 
 def hash_of(text: str) -> str:
@@ -127,35 +111,13 @@ def source_hashes(kind: ContentType, content: Content, locale: str) -> dict[str,
 def _unit(
     key: str,
     parts: Parts,
-    tags: Mapping[str, tuple[str, str]],
+    tags: Markup,
     digest: str,
     locale: str,
     rich: bool,
     label: str,
 ) -> Unit:
     return Unit(key, segmented(parts, locale), tags, digest, rich, label)
-
-
-def tokens(inner: str) -> tuple[Parts, dict[str, tuple[str, str]]]:
-    """Inner HTML as words and numbered tags, with the markup behind each number."""
-    parts: list[Part] = []
-    tags: dict[str, tuple[str, str]] = {}
-    open_ids: list[str] = []
-    for closing, name, attributes, text in _TOKEN.findall(inner):
-        if text:
-            parts.append(html.unescape(text))
-        elif closing:
-            parts.append(Tag(open_ids.pop(), "close"))
-        else:
-            number = str(len(tags) + 1)
-            if name == "br":
-                tags[number] = ("<br>", "")
-                parts.append(Tag(number, "empty"))
-            else:
-                tags[number] = (f"<{name}{attributes}>", f"</{name}>")
-                parts.append(Tag(number, "open"))
-                open_ids.append(number)
-    return tuple(parts), tags
 
 
 def segmented(parts: Parts, locale: str) -> tuple[Segment, ...]:
@@ -198,17 +160,6 @@ def _slice(flat: Sequence[tuple[int, Part]], start: int, end: int) -> Parts:
         elif start <= position < end:
             out.append(part)
     return tuple(out)
-
-
-def markup(tags: Mapping[str, tuple[str, str]], parts: Iterable[Part]) -> str:
-    """Words and numbered tags back to inner HTML."""
-    out: list[str] = []
-    for part in parts:
-        if isinstance(part, str):
-            out.append(html.escape(richtext.without_controls(part), quote=False))
-        else:
-            out.append(tags[part.id][1 if part.how == "close" else 0])
-    return "".join(out)
 
 
 def by_id(content: Content, slot: slots.Slot) -> dict[str, Paragraph]:

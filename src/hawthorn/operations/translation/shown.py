@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Sequence
 
 from hawthorn.core import richtext
@@ -34,6 +35,8 @@ class UnitShown:
     state: str
     outcome: str
     words: int
+    trouble: str
+    notes: list[str]
 
 
 def units_shown(view: View, job: Job) -> list[UnitShown]:
@@ -66,6 +69,8 @@ def units_shown(view: View, job: Job) -> list[UnitShown]:
                     state=unit.state,
                     outcome=unit.outcome,
                     words=mine.unit.words if mine else 0,
+                    trouble=unit.trouble,
+                    notes=json.loads(unit.notes),
                 )
             )
     return out

@@ -3,20 +3,18 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
 
-from hawthorn.core import access, contenttypes, formats, numbers, slots
+from hawthorn.core import access, formats, numbers
 from hawthorn.core.access import Subject
-from hawthorn.core.contenttypes import ContentType
-from hawthorn.core.errors import BadFile, FieldProblem, InTheWay, Invalid, NotFound
-from hawthorn.core.fields import kind_of
+from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound
 from hawthorn.core.messages import Message, said
 from hawthorn.core.quick import dataclass
-from hawthorn.core.revision import EMPTY, Content
-from hawthorn.core.translation import composing, returns, units
-from hawthorn.core.translation.returns import Returned, Sent
+from hawthorn.core.translation import composing, keeping, units
+from hawthorn.core.translation.returns import Sent
+from hawthorn.core.translation.units import Unit
 from hawthorn.core.workflow import Workflow
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import drafts, review, workflows
@@ -25,7 +23,6 @@ from hawthorn.operations.translation.commissions import drafted
 from hawthorn.store import entries as entry_store
 from hawthorn.store import jobs as store
 from hawthorn.store import revisions
-from hawthorn.store.entries import Entry
 from hawthorn.store.jobs import Job, JobEntry, JobUnit
 
 
@@ -66,14 +63,25 @@ def export(view: View, uuid: str, written: formats.Format = formats.USUAL) -> tu
     files: list[formats.OutFile] = []
     for part in store.entries(view.conn, job.id):
         title = entry_store.title(view.conn, part.entry)
-        mine = tuple(s.unit for s in sent_of(view, job, part).values())
+        rows = {u.key: u for u in store.units(view.conn, job.id) if u.entry == part.entry}
+        mine = tuple(_so_far(s.unit, rows[s.unit.key]) for s in sent_of(view, job, part).values())
         files.append(formats.OutFile(f"urn:uuid:{part.uuid}", title, mine))
-    source, target = _codes(job)
+    source, target = codes_of(job)
     document = formats.OutDocument(job.uuid, source, target, tuple(files))
     return f"hawthorn-{job.uuid[-12:]}-{job.locale}.{written.ending}", written.write(document)
 
 
-def _codes(job: Job) -> tuple[str, str]:
+def _so_far(unit: Unit, row: JobUnit) -> Unit:
+    """A unit with what came of it until now, in the states that its sentences have."""
+    if row.segments:
+        parts = keeping.segments(row.segments)
+        if row.state == "final":
+            parts = tuple(s if s.ignorable else replace(s, state="final") for s in parts)
+        return replace(unit, segments=parts, notes=tuple(json.loads(row.notes)))
+    return keeping.with_target(unit, row.text, row.state) if row.outcome and row.text else unit
+
+
+def codes_of(job: Job) -> tuple[str, str]:
     """The locales as the bureau calls them."""
     codes: dict[str, str] = json.loads(job.codes or "{}")
     return codes.get(job.source_locale, job.source_locale), codes.get(job.locale, job.locale)
@@ -91,40 +99,6 @@ def sent_of(view: View, job: Job, part: JobEntry) -> dict[str, Sent]:
     }
 
 
-def import_file(act: Act, uuid: str, file: bytes | formats.InDocument) -> dict[str, int]:
-    """Import a translated file: every unit is checked first, then all is merged, or nothing. A file is best read before,
-    while nobody waits.
-
-    Returns how many units were applied, drifted, went into conflict, or lost their source. What came in the same words
-    before is left as it stands, with whatever was decided about it since: the same file again does nothing.
-    """
-    job = find(act, uuid)
-    require_carry(act, job)
-    if job.state in ("accepted", "cancelled"):
-        raise InTheWay("translation.takes_no_return", state=job.state)
-    texts = _checked(act, job, formats.read(file) if isinstance(file, bytes) else file)
-    counts = {"applied": 0, "drifted": 0, "conflict": 0, "gone": 0}
-    came = {(u.entry, u.key): u.text for u in store.units(act.conn, job.id) if u.outcome}
-    new = False
-    for part in store.entries(act.conn, job.id):
-        fresh = {k: t for k, t in texts[part.uuid].items() if came.get((part.entry, k)) != t}
-        if not fresh and came:
-            continue
-        new = True
-        for how, n in _merge_returned(act, job, part, fresh).items():
-            counts[how] += n
-    if not new:
-        return counts
-    store.update(act.conn, job.id, act.now, state="returned", done=job.total, trouble="")
-    _told(act, "job.returned", job, **counts)
-    return counts
-
-
-def most_units(job: Job) -> int:
-    """How many units a file that returns may have: those of the job, and room to say which are not of it."""
-    return min(2 * int(job.total) + 1_000, formats.MOST_UNITS)
-
-
 def require_carry(act: View, job: Job) -> None:
     """Whoever imports a job is its bureau, or may commission or accept for that locale."""
     if act.identity.kind == "bureau" and act.identity.id == job.bureau_actor:
@@ -134,106 +108,14 @@ def require_carry(act: View, job: Job) -> None:
         permission.require(act, "commission", about)
 
 
-def _checked(act: Act, job: Job, document: formats.InDocument) -> dict[str, dict[str, str]]:
-    if document.job and document.job != job.uuid:
-        raise BadFile("translation.file_of_another_job", job=document.job, id=job.uuid)
-    expected = _codes(job)
-    have = (document.source_locale, document.target_locale)
-    if have[1].lower() != expected[1].lower() or have[0].lower() != expected[0].lower():
-        raise BadFile(
-            "translation.other_locales",
-            file_source=have[0] or said("values.nothing"),
-            file_target=have[1] or said("values.nothing"),
-            source=expected[0],
-            target=expected[1],
-        )
-    returned: dict[str, list[Returned]] = {}
-    for original, found in document.files:
-        returned.setdefault(original.removeprefix("urn:uuid:"), []).extend(found)
-    parts = {p.uuid: p for p in store.entries(act.conn, job.id)}
-    strange = [u for u in returned if u not in parts]
-    if strange:
-        raise BadFile("translation.not_in_this_job", what=strange[0] or said("translation.without_original"))
-    return {
-        u: returns.verify(sent_of(act, job, part), returned.get(u, []), job.locale)
-        for u, part in parts.items()
-    }
-
-
-def _merge_returned(act: Act, job: Job, part: JobEntry, texts: Mapping[str, str]) -> dict[str, int]:
-    kind = act.setup.type(part.type)
-    entry = entry_store.entry_by_id(act.conn, part.entry)
-    sent = sent_of(act, job, part)
-    source = drafted(act, entry.id, entry.source_locale)
-    if entry_store.edition(act.conn, entry.id, job.locale) is None:
-        entry_store.add_edition(act.conn, entry.id, job.locale)
-    edition = entry_store.edition(act.conn, entry.id, job.locale)
-    assert edition is not None
-    target = revisions.content(act.conn, edition.head) if edition.head else EMPTY
-    decided = returns.outcomes(kind, sent, texts, source, target, entry.source_locale)
-    merged = returns.merge(kind, source, target, decided, sent)
-    merged = _without_gone(act, job, part, kind, source, merged)
-    content = _finished(act, kind, entry, job.locale, merged, source, target)
-    made = edition.head
-    if content != target:
-        made = drafts.record(
-            act, kind, entry, edition, content, act.say("notes.returned", job=job.name), "return"
-        )
-    store.set_returned(act.conn, job.id, entry.id, made)
-    counts: dict[str, int] = {}
-    for outcome in decided:
-        counts[outcome.how] = counts.get(outcome.how, 0) + 1
-        store.set_unit(act.conn, job.id, entry.id, outcome.key, "translated", outcome.text, outcome.how)
-    return counts
-
-
-def _without_gone(
-    act: Act, job: Job, part: JobEntry, kind: ContentType, source: Content, merged: Content
-) -> Content:
-    """Drop texts whose source is gone and that stand as they came; about those that somebody edited it is asked."""
-    gone = units.gone(kind, source, merged, part.source_locale)
-    have = units.target_hashes(kind, merged)
-    drop: list[str] = []
-    for key in gone:
-        came = store.last_text(act.conn, part.entry, job.locale, key)
-        if came is not None and units.kept_hash(came, "." in key) == have[key]:
-            drop.append(key)
-        elif not any(u.key == key and u.entry == part.entry for u in store.units(act.conn, job.id)):
-            store.add_gone(act.conn, job.id, part.entry, key)
-    return units.without(kind, source, merged, drop)
-
-
-def _finished(
-    act: Act,
-    kind: ContentType,
-    entry: Entry,
-    locale: str,
-    content: Content,
-    source: Content,
-    before: Content,
-) -> Content:
-    """What has no words but belongs to an edition: references go along, the slug follows the translated title."""
-    values = dict(content.fields)
-    for spec in kind.belonging(locale):
-        wordless = spec.kind != "slug" and not any(
-            s.value and kind_of(s.spec).translatable for s in slots.walk([spec], source.fields)
-        )
-        if wordless and spec.name not in values and spec.name in source.fields:
-            values[spec.name] = source.fields[spec.name]
-    own = {f.name for f in kind.belonging(locale)}
-    canonical = contenttypes.canonical_fields(kind, {k: v for k, v in values.items() if k in own})
-    drafts.follow_title(act, kind, entry, locale, before, canonical, {kind.title: True})
-    return replace(content, fields=canonical)
-
-
 def cancel(act: Act, uuid: str) -> None:
     """Cancel a job; what returns after that is refused."""
     job = find(act, uuid)
     permission.require(act, "commission", Subject(locale=job.locale))
-    if job.state in ("accepted", "cancelled"):
+    if job.state in CLOSED:
         raise InTheWay("translation.not_to_cancel", state=job.state)
     store.update(act.conn, job.id, act.now, state="cancelled")
-    _told(act, "job.cancelled", job)
+    told(act, "job.cancelled", job)
 
 
 def progress(
@@ -254,7 +136,7 @@ def progress(
     kind = {"sent": "job.sent", "failed": "job.failed"}.get(state, "job.progress")
     if kind == "job.sent" and not remote:
         kind = "job.progress"
-    _told(act, kind, job, done=done, total=job.total, trouble=trouble)
+    told(act, kind, job, done=done, total=job.total, trouble=trouble)
 
 
 def send_again(act: Act, uuid: str) -> None:
@@ -264,7 +146,7 @@ def send_again(act: Act, uuid: str) -> None:
     if job.state != "failed":
         raise InTheWay("translation.not_failed", state=job.state)
     store.update(act.conn, job.id, act.now, state="waiting", remote="", done=0, trouble="", failures=0)
-    _told(act, "job.again", job)
+    told(act, "job.again", job)
 
 
 def choose(act: Act, uuid: str, entry_uuid: str, key: str, take: str) -> None:
@@ -315,7 +197,7 @@ def choose(act: Act, uuid: str, entry_uuid: str, key: str, take: str) -> None:
         unit.text,
         "applied" if take == "theirs" else "kept",
     )
-    _told(act, "job.chosen", job, key=key, take=take)
+    told(act, "job.chosen", job, key=key, take=take)
 
 
 @dataclass(frozen=True, slots=True)
@@ -332,20 +214,22 @@ def accept(act: Act, uuid: str, entry_uuid: str = "", key: str = "", note: str =
     by whoever accepted, so that it can be released."""
     job = find(act, uuid)
     permission.require(act, "accept", Subject(locale=job.locale))
-    if job.state != "returned":
-        raise InTheWay("translation.not_returned", state=job.state)
     rows = store.units(act.conn, job.id)
+    if job.state in CLOSED or not any(u.outcome for u in rows):
+        raise InTheWay("translation.not_returned", state=job.state)
     ids = {p.uuid: p.entry for p in store.entries(act.conn, job.id)}
     clashing = [u for u in rows if u.outcome == "conflict"]
     chosen = [u for u in rows if not key or (u.key == key and u.entry == ids.get(entry_uuid))]
     if key and not chosen:
         raise NotFound("translation.no_unit", key=key)
+    if key and not chosen[0].outcome:
+        raise InTheWay("translation.unit_not_returned", key=key)
     if any(u in clashing for u in chosen):
         raise InTheWay("translation.edited_meanwhile", count=len(clashing))
     moved_on = [u for u in rows if u.outcome in _NOT_APPLIED]
     if key and chosen[0] in moved_on:
         raise InTheWay("translation.not_applied", why=said(f"translation.outcome_{chosen[0].outcome}"))
-    accepted = [u for u in chosen if u not in moved_on]
+    accepted = [u for u in chosen if u.outcome and u not in moved_on]
     for unit in accepted:
         store.set_unit(act.conn, job.id, unit.entry, unit.key, "final", unit.text, unit.outcome)
     left = [u for u in store.units(act.conn, job.id) if u.state != "final" and u.outcome not in _NOT_APPLIED]
@@ -353,11 +237,13 @@ def accept(act: Act, uuid: str, entry_uuid: str = "", key: str = "", note: str =
     if left:
         return Accepted(accepted=len(accepted), left=len(left), notes=late)
     store.update(act.conn, job.id, act.now, state="accepted")
-    _told(act, "job.accepted", job, note=note)
+    told(act, "job.accepted", job, note=note)
     notes = [n for p in store.entries(act.conn, job.id) if (n := _approve(act, job, p, note))]
     return Accepted(accepted=len(accepted), left=0, notes=[*late, *notes])
 
 
+CLOSED = ("accepted", "cancelled")
+"""States of a job in which nothing returns any more."""
 _NOT_APPLIED = ("drifted", "gone")
 """Outcomes of what returned and was not put in."""
 
@@ -387,7 +273,7 @@ def _approve(act: Act, job: Job, part: JobEntry, note: str) -> str:
     return act.say("translation.not_signed", entry=title, why=waits) if waits else ""
 
 
-def _told(act: Act, kind: str, job: Job, **facts: Any) -> None:
+def told(act: Act, kind: str, job: Job, **facts: Any) -> None:
     about = [p.entry for p in store.entries(act.conn, job.id)]
     act.event(
         kind,

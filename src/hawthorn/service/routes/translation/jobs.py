@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import tempfile
+from dataclasses import asdict
 from typing import BinaryIO, cast
 
 from fastapi import Request, Response
@@ -14,7 +15,7 @@ from hawthorn.core import formats
 from hawthorn.core.errors import BadFile
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.search import finding
-from hawthorn.operations.translation import commissions, shown, translation
+from hawthorn.operations.translation import commissions, importing, shown, translation
 from hawthorn.operations.translation.commissions import Order
 from hawthorn.operations.views import show_work
 from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint
@@ -125,13 +126,14 @@ def export(id: str, me: Who, desk: AtDesk) -> Response:
         }
     },
 )
-async def import_job(id: str, me: Who, desk: AtDesk, request: Request) -> Answer:
-    """Import the translated XLIFF file; it is taken whole or not at all."""
+async def import_job(id: str, me: Who, desk: AtDesk, request: Request, whole: bool = False) -> Answer:
+    """Import the translated XLIFF file: what fits is taken, what does not is named and stays open; with `whole`, all is taken or
+    nothing. A file may come many times."""
 
     def may(view: View) -> int:
         job = translation.find(view, id)
         translation.require_carry(view, job)
-        return translation.most_units(job)
+        return importing.most_units(job)
 
     # May it be imported at all? Then it is read, before others have to wait.
     most = await asyncio.to_thread(desk.read, me, may)
@@ -145,8 +147,8 @@ async def import_job(id: str, me: Who, desk: AtDesk, request: Request) -> Answer
         document = await asyncio.to_thread(formats.read, cast(BinaryIO, file), most)
 
     def do(act: Act) -> Answer:
-        counts = translation.import_file(act, id, document)
-        return {**counts, "job": show_work.job_line(act, translation.find(act, id))}
+        found = importing.import_file(act, id, document, whole=whole)
+        return {**asdict(found), "job": show_work.job_line(act, translation.find(act, id))}
 
     return await asyncio.to_thread(desk.write, me, do)
 

@@ -1,0 +1,244 @@
+"""Imports: what returned for a job is checked unit by unit, and what fits is merged into the target editions."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import replace
+
+from hawthorn.core import contenttypes, formats, slots
+from hawthorn.core.contenttypes import ContentType
+from hawthorn.core.errors import BadFile, FieldProblem, InTheWay
+from hawthorn.core.fields import kind_of
+from hawthorn.core.messages import said
+from hawthorn.core.quick import dataclass
+from hawthorn.core.revision import EMPTY, Content
+from hawthorn.core.translation import keeping, returns, units
+from hawthorn.core.translation.returns import Checked, Returned
+from hawthorn.operations.release import drafts
+from hawthorn.operations.runtime.act import Act
+from hawthorn.operations.translation.commissions import drafted
+from hawthorn.operations.translation.translation import CLOSED, codes_of, find, require_carry, sent_of, told
+from hawthorn.store import entries as entry_store
+from hawthorn.store import jobs as store
+from hawthorn.store import revisions
+from hawthorn.store.entries import Entry
+from hawthorn.store.jobs import Job, JobEntry
+
+NAMED = 200
+"""So many units that did not fit are named in one answer; each of them keeps its reason on the job."""
+
+
+@dataclass(frozen=True, slots=True)
+class Place:
+    """A unit, and what is to be said of it."""
+
+    entry: str
+    title: str
+    key: str
+    what: str
+
+
+@dataclass(frozen=True, slots=True)
+class Imported:
+    """What became of the units of a file: how many were applied, drifted, went into conflict or lost their source, how many are
+    still open, and how many did not fit, with what was wrong and what is worth knowing of those that did."""
+
+    applied: int
+    drifted: int
+    conflict: int
+    gone: int
+    open: int
+    refused: int
+    problems: list[Place]
+    notes: list[Place]
+
+
+def import_file(act: Act, uuid: str, file: bytes | formats.InDocument, *, whole: bool = False) -> Imported:
+    """Import a translated file. Whatever fits is taken; what does not is named with its reason and stays open; with `whole`,
+    all is taken or nothing. A file is best read before, while nobody waits.
+
+    What came in the same words before is left as it stands, with whatever was decided about it since: the same file again does
+    nothing. Raises `BadFile` for one that is another job's, or of other locales.
+    """
+    job = find(act, uuid)
+    require_carry(act, job)
+    if job.state in CLOSED:
+        raise InTheWay("translation.takes_no_return", state=job.state)
+    document = formats.read(file) if isinstance(file, bytes) else file
+    checked, strange = _checked(act, job, document)
+    if whole:
+        returns.refuse([p for one in checked.values() for p in (*one.problems, *one.open)] + strange)
+    counts = {"applied": 0, "drifted": 0, "conflict": 0, "gone": 0}
+    came = {(u.entry, u.key): u.text for u in store.units(act.conn, job.id) if u.outcome}
+    new = False
+    for part in store.entries(act.conn, job.id):
+        mine = checked[part.uuid]
+        fresh = {k: t for k, t in mine.texts.items() if came.get((part.entry, k)) != t}
+        new = _keep(act, job, part, mine, fresh) or new
+        if not fresh and (came or not mine.texts):
+            continue
+        new = True
+        for how, n in _merge_returned(act, job, part, fresh).items():
+            counts[how] += n
+    return _ended(act, job, checked, strange, counts, new=new)
+
+
+def _ended(
+    act: Act,
+    job: Job,
+    checked: Mapping[str, Checked],
+    strange: Sequence[FieldProblem],
+    counts: Mapping[str, int],
+    *,
+    new: bool,
+) -> Imported:
+    done = store.returned(act.conn, job.id)
+    problems = _places(act, job, checked, lambda one: one.problems)
+    problems += [Place("", "", p.where[:200], act.say(p.what)) for p in strange]
+    found = Imported(
+        **counts,
+        open=job.total - done,
+        refused=len(problems),
+        problems=problems[:NAMED],
+        notes=_places(act, job, checked, lambda one: one.notes)[:NAMED],
+    )
+    if new:
+        state = "returned" if done >= job.total else "in work"
+        store.update(act.conn, job.id, act.now, state=state, done=done, trouble="")
+        told(act, "job.returned", job, **counts, open=found.open, refused=found.refused)
+    return found
+
+
+def _places(
+    act: Act,
+    job: Job,
+    checked: Mapping[str, Checked],
+    which: Callable[[Checked], Sequence[FieldProblem]],
+) -> list[Place]:
+    return [
+        Place(part.uuid, entry_store.title(act.conn, part.entry), p.where[:200], act.say(p.what))
+        for part in store.entries(act.conn, job.id)
+        for p in which(checked[part.uuid])
+    ]
+
+
+def _keep(act: Act, job: Job, part: JobEntry, checked: Checked, fresh: Mapping[str, str]) -> bool:
+    """Keep the sentences that came, and why others were not taken; what is decided already stays as it was. Returns whether
+    anything is new."""
+    rows = {u.key: u for u in store.units(act.conn, job.id) if u.entry == part.entry}
+    kept = [
+        (key, keeping.kept(unit.segments), json.dumps(unit.notes, ensure_ascii=False))
+        for key, unit in checked.fitting.items()
+        if key in fresh or not rows[key].outcome
+    ]
+    news = [one for one in kept if one[1:] != (rows[one[0]].segments, rows[one[0]].notes)]
+    store.keep_segments(act.conn, job.id, part.entry, news)
+    troubles = [
+        (p.where, why)
+        for p in checked.problems
+        if p.where in rows and (why := act.say(p.what)) != rows[p.where].trouble
+    ]
+    store.keep_troubles(act.conn, job.id, part.entry, troubles)
+    return bool(news or troubles)
+
+
+def most_units(job: Job) -> int:
+    """How many units a file that returns may have: those of the job, and room to say which are not of it."""
+    return min(2 * int(job.total) + 1_000, formats.MOST_UNITS)
+
+
+def _checked(
+    act: Act, job: Job, document: formats.InDocument
+) -> tuple[dict[str, Checked], list[FieldProblem]]:
+    """What of a file fits, by entry; and what in it is of no entry of the job."""
+    if document.job and document.job != job.uuid:
+        raise BadFile("translation.file_of_another_job", job=document.job, id=job.uuid)
+    expected = codes_of(job)
+    have = (document.source_locale, document.target_locale)
+    if have[1].lower() != expected[1].lower() or have[0].lower() != expected[0].lower():
+        raise BadFile(
+            "translation.other_locales",
+            file_source=have[0] or said("values.nothing"),
+            file_target=have[1] or said("values.nothing"),
+            source=expected[0],
+            target=expected[1],
+        )
+    returned: dict[str, list[Returned]] = {}
+    for original, found in document.files:
+        returned.setdefault(original.removeprefix("urn:uuid:"), []).extend(found)
+    parts = {p.uuid: p for p in store.entries(act.conn, job.id)}
+    strange = [u for u in returned if u not in parts]
+    if strange and len(strange) == len(returned):
+        raise BadFile("translation.not_in_this_job", what=strange[0] or said("translation.without_original"))
+    checked = {
+        u: returns.verify(sent_of(act, job, part), returned.get(u, []), job.locale)
+        for u, part in parts.items()
+    }
+    return checked, [FieldProblem(u, said("translation.entry_not_in_this_job")) for u in strange]
+
+
+def _merge_returned(act: Act, job: Job, part: JobEntry, texts: Mapping[str, str]) -> dict[str, int]:
+    kind = act.setup.type(part.type)
+    entry = entry_store.entry_by_id(act.conn, part.entry)
+    sent = sent_of(act, job, part)
+    source = drafted(act, entry.id, entry.source_locale)
+    if entry_store.edition(act.conn, entry.id, job.locale) is None:
+        entry_store.add_edition(act.conn, entry.id, job.locale)
+    edition = entry_store.edition(act.conn, entry.id, job.locale)
+    assert edition is not None
+    target = revisions.content(act.conn, edition.head) if edition.head else EMPTY
+    decided = returns.outcomes(kind, sent, texts, source, target, entry.source_locale)
+    merged = returns.merge(kind, source, target, decided, sent)
+    merged = _without_gone(act, job, part, kind, source, merged)
+    content = _finished(act, kind, entry, job.locale, merged, source, target)
+    made = edition.head
+    if content != target:
+        made = drafts.record(
+            act, kind, entry, edition, content, act.say("notes.returned", job=job.name), "return"
+        )
+    store.set_returned(act.conn, job.id, entry.id, made)
+    counts: dict[str, int] = {}
+    for outcome in decided:
+        counts[outcome.how] = counts.get(outcome.how, 0) + 1
+        store.set_unit(act.conn, job.id, entry.id, outcome.key, "translated", outcome.text, outcome.how)
+    return counts
+
+
+def _without_gone(
+    act: Act, job: Job, part: JobEntry, kind: ContentType, source: Content, merged: Content
+) -> Content:
+    """Drop texts whose source is gone and that stand as they came; about those that somebody edited it is asked."""
+    gone = units.gone(kind, source, merged, part.source_locale)
+    have = units.target_hashes(kind, merged)
+    drop: list[str] = []
+    for key in gone:
+        came = store.last_text(act.conn, part.entry, job.locale, key)
+        if came is not None and units.kept_hash(came, "." in key) == have[key]:
+            drop.append(key)
+        elif not any(u.key == key and u.entry == part.entry for u in store.units(act.conn, job.id)):
+            store.add_gone(act.conn, job.id, part.entry, key)
+    return units.without(kind, source, merged, drop)
+
+
+def _finished(
+    act: Act,
+    kind: ContentType,
+    entry: Entry,
+    locale: str,
+    content: Content,
+    source: Content,
+    before: Content,
+) -> Content:
+    """What has no words but belongs to an edition: references go along, the slug follows the translated title."""
+    values = dict(content.fields)
+    for spec in kind.belonging(locale):
+        wordless = spec.kind != "slug" and not any(
+            s.value and kind_of(s.spec).translatable for s in slots.walk([spec], source.fields)
+        )
+        if wordless and spec.name not in values and spec.name in source.fields:
+            values[spec.name] = source.fields[spec.name]
+    own = {f.name for f in kind.belonging(locale)}
+    canonical = contenttypes.canonical_fields(kind, {k: v for k, v in values.items() if k in own})
+    drafts.follow_title(act, kind, entry, locale, before, canonical, {kind.title: True})
+    return replace(content, fields=canonical)
