@@ -12,9 +12,10 @@ from hawthorn.core.access import Identity
 from hawthorn.core.richtext import ParagraphIds
 from hawthorn.messages import ENGLISH
 from hawthorn.operations.access import permission
-from hawthorn.operations.release import going, planned_fields
 from hawthorn.operations.runtime.act import SCHEDULER, Desk, SystemClock, new_uuid
 from hawthorn.operations.runtime.bootstrap import PAGE, found
+from hawthorn.operations.translation import coverage
+from hawthorn.operations.views import assembled
 from hawthorn.store import people
 from hawthorn.store.database import Database
 
@@ -54,8 +55,9 @@ def text(rng: random.Random, size: int) -> str:
 
 def open_desk(path: Path) -> Desk:
     """A desk on a new or existing file, with a writer called wim."""
-    desk = Desk(Database(path), SystemClock(), ENGLISH, first=going.run_due, last=planned_fields.follow)
+    desk = assembled.desk(Database(path), SystemClock(), ENGLISH)
     found(desk)
+    coverage.catch_up(desk)
     with desk.db.read() as conn:
         new = people.by_handle(conn, "wim") is None
     if new:

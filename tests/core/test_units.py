@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from hawthorn.core import formats, merge, revision, richtext
 from hawthorn.core.errors import BadFile
 from hawthorn.core.revision import EMPTY, Content, snapshot
-from hawthorn.core.translation import composing, returns, tags, units
+from hawthorn.core.translation import composing, coverage, returns, tags, units
 from hawthorn.core.translation.returns import Sent
 from hawthorn.core.translation.tags import Tag
 from hawthorn.core.translation.units import Segment
@@ -371,6 +371,38 @@ def test_what_is_known_of_a_text_does_not_depend_on_who_merges_first(
         assert ("title" not in needs) == all(one == (("title", digest),) for one in fitting), (
             "it is current only if everybody who changed what is known says so"
         )
+
+
+several = st.lists(
+    st.tuples(st.sampled_from(["title", "body", "lost"]), st.sampled_from(["now", "h1"])), max_size=3
+)
+
+
+@given(st.fixed_dictionaries({"title": several, "body": several}))
+def test_coverage_counts_what_is_needed_and_what_has_drifted(
+    claims: dict[str, list[tuple[str, str]]],
+) -> None:
+    source = content({"title": "The lamp", "body": "<p>One.</p>"})
+    target = content({"title": "La lampe", "body": "<p>Un.</p>"})
+    keys = dict(zip(("title", "body"), units.source_hashes(LABEL, source, "en"), strict=True)) | {
+        "lost": "lost"
+    }
+    mine = dict(zip(("title", "body"), units.target_hashes(LABEL, target), strict=True))
+    now = units.source_hashes(LABEL, source, "en")
+    told = {
+        mine[place]: tuple(
+            (keys[key], now.get(keys[key], "") if said == "now" else said) for key, said in pairs
+        )
+        for place, pairs in claims.items()
+    }
+    target = replace(target, unit_map=told)
+    found = coverage.compared(coverage.asked(LABEL, source, "en"), coverage.told(LABEL, target))
+    needed = units.needing(LABEL, source, target, "en")
+    assert found.changed + found.missing == len(needed)
+    assert found.units - found.current == len(needed)
+    assert found.words - found.words_current == sum(u.words for u in needed)
+    assert found.changed + found.gone == len(units.drift(LABEL, source, target, "en"))
+    assert found.gone == len(units.gone(LABEL, source, target, "en"))
 
 
 def test_a_text_that_one_side_changed_follows_the_source_that_this_side_knew() -> None:

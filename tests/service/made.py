@@ -16,10 +16,12 @@ from hawthorn.core.timeline import SECOND
 from hawthorn.messages import ENGLISH
 from hawthorn.operations.access import people, permission
 from hawthorn.operations.content import entries
-from hawthorn.operations.release import dispatches, going, planned_fields, review
+from hawthorn.operations.release import dispatches, review
 from hawthorn.operations.release.lines import MoveRequest, When
-from hawthorn.operations.runtime.act import SCHEDULER, Act, Desk
+from hawthorn.operations.runtime.act import SCHEDULER, Act
 from hawthorn.operations.runtime.bootstrap import found
+from hawthorn.operations.translation import coverage
+from hawthorn.operations.views import assembled
 from hawthorn.service.app import create_asgi
 from hawthorn.service.settings import Settings
 from hawthorn.service.stopping import Server, server_for
@@ -57,10 +59,9 @@ class House:
         self.path = folder / "house.sqlite"
         if clock is None and not self.path.exists():
             self.path.write_bytes(_begun())
-        self.desk = Desk(
-            Database(self.path), self.clock, ENGLISH, first=going.run_due, last=planned_fields.follow
-        )
+        self.desk = assembled.desk(Database(self.path), self.clock, ENGLISH)
         found(self.desk)
+        coverage.catch_up(self.desk)
         with self.desk.db.read() as conn:
             new = people_store.by_handle(conn, "ida") is None
         if new:

@@ -48,6 +48,7 @@ TABLE = {
     "job": "y y y y y y y y y y y",
     "export_job": "y y y y y y y y y y y",
     "translation_grid": "y y y y y y y y y y y",
+    "translation_totals": "y y y y y y y y y y y",
     "estimate": "y y y y y y y y y y y",
     "start_entry": "y y y n n n n n n n y",
     "save_entry": "y y y n n n n n n n y",

@@ -19,7 +19,7 @@ from hawthorn.operations.release import dispatches
 from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.search import finding
-from hawthorn.operations.translation import shown
+from hawthorn.operations.translation import grid
 from hawthorn.operations.views import show, show_lines
 from hawthorn.store import people as people_store
 from hawthorn.store.standings import DRAFT
@@ -64,7 +64,7 @@ def in_outline(view: View, limit: int) -> list[dict[str, Any]]:
 
 
 def in_grid(view: View, limit: int) -> list[dict[str, Any]]:
-    return shown.grid(view, finding.listing(view, limit=limit)[0])
+    return grid.lines(view, grid.Asked(), limit, "")[0]
 
 
 def asked(house: House, who: str, look: Callable[[View, int], list[Any]], limit: int) -> int:

@@ -5,7 +5,6 @@ from __future__ import annotations
 import io
 import json
 from collections.abc import Iterator
-from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
@@ -24,9 +23,9 @@ from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.operations.runtime.bootstrap import PAGE, STANDARD
 from hawthorn.operations.search import finding
-from hawthorn.operations.translation import commissions, importing, translation
-from hawthorn.operations.translation import shown as translated
+from hawthorn.operations.translation import commissions, grid, importing, translation
 from hawthorn.operations.translation.commissions import Order
+from hawthorn.operations.translation.grid import Asked
 from hawthorn.operations.views import my_work, show
 from hawthorn.operations.views.health import health
 from hawthorn.store import definitions as definition_store
@@ -398,8 +397,9 @@ def test_a_commission_holds_only_what_is_missing_or_has_drifted(house: House) ->
     save(house, page, {"body": "<p>One sentence.</p><p>Another one, changed.</p><hr>"})
     counted = house.desk.read(house.who("ida"), lambda v: commissions.estimate(v, order))
     assert counted == [commissions.Estimate("fr", entries=1, units=1, words=3, away=0)]
-    grid = house.desk.read(house.who("ida"), lambda v: translated.grid(v, finding.listing(v)[0]))
-    assert [asdict(cell) for cell in grid[0].cells] == [{"locale": "fr", "state": "in translation"}]
+    (line,), _ = house.desk.read(house.who("ida"), lambda v: grid.lines(v, Asked(), 10, ""))
+    (cell,) = line.cells
+    assert (cell.locale, cell.state, cell.due, line.units) == ("fr", "out of date", 1, 3)
 
 
 def test_accepting_unit_by_unit_ends_with_a_sign_off_of_the_edition(house: House) -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import tempfile
 from collections.abc import Callable
+from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
@@ -21,8 +22,11 @@ from hawthorn.core.revision import Content
 from hawthorn.core.translation import units
 from hawthorn.demo.bureau import NS
 from hawthorn.operations.content import entries
-from hawthorn.operations.translation import commissions, importing, shown, translation
+from hawthorn.operations.release import dispatches
+from hawthorn.operations.release.lines import MoveRequest
+from hawthorn.operations.translation import commissions, coverage, importing, shown, translation
 from hawthorn.operations.translation.commissions import Order
+from hawthorn.store import coverage as coverage_store
 from hawthorn.store import definitions, revisions
 from hawthorn.store import entries as store
 from tests.service.made import House
@@ -208,6 +212,27 @@ class Machine(RuleBasedStateMachine):
             made_from = {claim[0] for claims in target.unit_map.values() for claim in claims}
             assert set(words) <= made_from
             assert made_from <= set(words), "what has no source any more is not current"
+
+    @invariant()
+    def what_is_counted_is_what_counting_anew_gives(self) -> None:
+        with self.house.desk.db.read() as conn:
+            assert list(coverage.wrong(conn)) == []
+            found = coverage_store.rows(conn, coverage_store.ids(conn))
+        kind = self.read(lambda v: v.setup.type("page"))
+        source, target = self.content("en"), self.content("fr")
+        for (_, locale), row in found.items():
+            if locale == "fr":
+                assert row.due == len(
+                    {u.key for u in units.needing(kind, source, target, "en")}
+                    | set(units.drift(kind, source, target, "en"))
+                )
+
+    @precondition(lambda self: self.head("fr") is not None)
+    @rule(locale=st.sampled_from(["en", "fr"]), out=st.booleans())
+    def goes_out_or_is_withdrawn(self, locale: str, out: bool) -> None:
+        verb = "release" if out else "withdraw"
+        with suppress(HawthornError):
+            self.house.do("ida", lambda a: dispatches.make(a, [MoveRequest(self.page, locale, verb=verb)]))
 
     settlement = Settlement("ours")
 

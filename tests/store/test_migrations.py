@@ -14,11 +14,11 @@ from hawthorn.core.timeline import SECOND, day_or_instant
 from hawthorn.messages import ENGLISH
 from hawthorn.operations.access import permission
 from hawthorn.operations.content import entries
-from hawthorn.operations.release import going, planned_fields
-from hawthorn.operations.runtime.act import Desk, View
+from hawthorn.operations.runtime.act import View
 from hawthorn.operations.runtime.bootstrap import found
 from hawthorn.operations.search import finding, indexing
-from hawthorn.operations.views import show
+from hawthorn.operations.translation import coverage
+from hawthorn.operations.views import assembled, show
 from hawthorn.operations.views.health import health
 from hawthorn.store import comments as comment_store
 from hawthorn.store import connection, migrate, people
@@ -147,11 +147,11 @@ def _page(conn: sqlite3.Connection, actor: int, title: str, above: str) -> str:
 
 
 def test_an_older_file_is_brought_up_and_found_in(first: Path) -> None:
-    desk = Desk(
-        Database(first), Clock(START + SECOND), ENGLISH, first=going.run_due, last=planned_fields.follow
-    )
+    desk = assembled.desk(Database(first), Clock(START + SECOND), ENGLISH)
     found(desk)
     assert indexing.catch_up(desk) == 2
+    assert coverage.catch_up(desk) > 0
+    assert coverage.catch_up(desk) == 0
     with desk.db.read() as conn:
         row = people.by_handle(conn, "wim")
         assert row is not None

@@ -63,12 +63,18 @@ class TranslationCalls:
 
     @call
     def grid(
-        self, *, type: str = "", words: str = "", limit: int = 0, cursor: str = ""
+        self, asked: Mapping[str, str] | None = None, *, limit: int = 0, cursor: str = ""
     ) -> Request[wire.translation.Grid]:
-        """Entries against locales: what is missing, in translation, behind, ready or out."""
-        params = {"type": type, "words": words}
+        """Entries against locales: what each edition is, and how far it covers its source. Asked for by type, words, section, owner,
+        due, locale and state."""
+        params = dict(asked or {}) | page(limit, cursor)
+        return Request("GET", "/api/translation/grid", into(wire.translation.Grid), params=params)
+
+    @call
+    def totals(self, asked: Mapping[str, str] | None = None) -> Request[wire.translation.Totals]:
+        """The sums of all that `grid` has, by locale."""
         return Request(
-            "GET", "/api/translation/grid", into(wire.translation.Grid), params=params | page(limit, cursor)
+            "GET", "/api/translation/totals", into(wire.translation.Totals), params=dict(asked or {})
         )
 
     @call

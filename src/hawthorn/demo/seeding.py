@@ -21,14 +21,14 @@ from hawthorn.operations.content import changing, entries, strands, templates
 from hawthorn.operations.delivery import outline, page_addresses, previews
 from hawthorn.operations.delivery.previews import LinkWish
 from hawthorn.operations.media import files, library
-from hawthorn.operations.release import dispatches, going, planned_fields, review, workflows
+from hawthorn.operations.release import dispatches, review, workflows
 from hawthorn.operations.release.lines import MoveRequest
-from hawthorn.operations.runtime.act import SCHEDULER, Act, Desk, setup_changed
+from hawthorn.operations.runtime.act import SCHEDULER, Act, setup_changed
 from hawthorn.operations.runtime.bootstrap import found
 from hawthorn.operations.search import lists
-from hawthorn.operations.translation import commissions, importing, translation
+from hawthorn.operations.translation import commissions, coverage, importing, translation
 from hawthorn.operations.translation.commissions import Order
-from hawthorn.operations.views import show
+from hawthorn.operations.views import assembled, show
 from hawthorn.store import bureaus as bureau_store
 from hawthorn.store import definitions as definition_store
 from hawthorn.store import entries as entry_store
@@ -48,7 +48,7 @@ class Museum:
     ) -> None:
         self.now = now
         self.clock = Calendar(now - 24 * 86400 * SECOND, now - 40 * 60 * SECOND)
-        self.desk = Desk(db, self.clock, ENGLISH, first=going.run_due, last=planned_fields.follow)
+        self.desk = assembled.desk(db, self.clock, ENGLISH)
         self.bureau_url = bureau_url
         self.sites = sites
         self.changed = changed
@@ -57,6 +57,7 @@ class Museum:
     def seed(self) -> dict[str, str]:
         """Do all of it; returns the keys for the public site and its preview, by name."""
         found(self.desk)
+        coverage.catch_up(self.desk)
         self._people()
         self._types()
         keys = self._keys()

@@ -17,11 +17,12 @@ from hawthorn.followers.running import Followers
 from hawthorn.messages import ENGLISH
 from hawthorn.operations.access import logging_in
 from hawthorn.operations.media.renditions import Maker
-from hawthorn.operations.release import going, planned_fields
 from hawthorn.operations.runtime.act import Clock, Desk, SystemClock
 from hawthorn.operations.runtime.bootstrap import found
 from hawthorn.operations.runtime.refusals import Refusals
 from hawthorn.operations.search import indexing
+from hawthorn.operations.translation import coverage
+from hawthorn.operations.views import assembled
 from hawthorn.service import console, openapi, problems
 from hawthorn.service.cached import CachedReads
 from hawthorn.service.kept import Kept
@@ -38,6 +39,7 @@ from hawthorn.service.routes.release import calendars, inside, quiet_periods, wo
 from hawthorn.service.routes.release import dispatches as dispatch_routes
 from hawthorn.service.routes.search import lists
 from hawthorn.service.routes.translation import bureaus, jobs
+from hawthorn.service.routes.translation import coverage as coverage_routes
 from hawthorn.service.settings import Settings
 from hawthorn.service.stopping import Stopping
 from hawthorn.store import vault
@@ -56,21 +58,14 @@ def open_desk(settings: Settings, clock: Clock | None = None, db: Database | Non
     bounds = Bounds(settings.text_characters, settings.text_paragraphs, settings.text_depth)
     at = db or Database(settings.file)
     keys = Vault(settings.key_file) if settings.key_file else Vault.beside(settings.file)
-    desk = Desk(
-        at,
-        clock or SystemClock(),
-        ENGLISH,
-        first=going.run_due,
-        last=planned_fields.follow,
-        bounds=bounds,
-        vault=keys,
-    )
+    desk = assembled.desk(at, clock or SystemClock(), ENGLISH, bounds=bounds, vault=keys)
     found(desk)
     with at.read() as conn:
         unsealed = vault.open_secrets(conn)
     if unsealed:
         at.write(lambda conn: vault.seal_what_is_open(conn, keys))
     indexing.catch_up(desk)
+    coverage.catch_up(desk)
     return desk
 
 
@@ -129,6 +124,7 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
         dispatch_routes,
         inside,
         jobs,
+        coverage_routes,
         bureaus,
         setup,
         reading,

@@ -200,7 +200,7 @@ def page(
 ) -> list[Listed]:
     """Summaries of editions that may be read and that every filter leaves, in an order: of all, or `among` some, after a place
     (when it was changed, edition) in the list."""
-    source, parts, values = _left(allowed, filters, among)
+    source, parts, values = left(allowed, filters, among)
     if after is not None:
         place, given = order.after(*after)
         parts.append(place)
@@ -225,7 +225,7 @@ def counted(
     most: int,
 ) -> int:
     """How many editions may be read and every filter leaves, as far as `most`."""
-    source, parts, values = _left(allowed, filters, among)
+    source, parts, values = left(allowed, filters, among)
     return int(
         conn.execute(
             f"SELECT count(*) FROM (SELECT 1 FROM {source} WHERE {' AND '.join(parts)} LIMIT ?)",
@@ -234,7 +234,7 @@ def counted(
     )
 
 
-def _left(
+def left(
     allowed: tuple[str, Sequence[Any]], filters: Iterable[Filter], among: Sequence[int] | None
 ) -> tuple[str, list[str], list[Any]]:
     """What lists look through: the tables, the conditions and their values."""

@@ -158,11 +158,24 @@ class JobList(Page):
     items: list[JobLine]
 
 
+CoverageState = Literal["none", "in a job", "draft", "out of date", "ready", "out", "out and out of date"]
+"""What an entry is in a locale."""
+CoverageAsked = Literal["", "none", "in a job", "draft", "out of date", "ready", "out", "out and out of date"]
+"""The same, or any."""
+
+
 class GridCell(Wire):
     """One locale of one entry."""
 
     locale: str
-    state: str
+    state: CoverageState
+    units: int = Field(description="So many units its source has.")
+    due: int = Field(description="So many of them are changed or missing, or have lost their source.")
+    words_due: int = Field(description="The words of those, in the source.")
+    out_due: int = Field(description="So many are due of what is out.")
+    job: str = Field(description="The job that it is in, by its id; empty for none.")
+    percent: int = Field(description="How far that job is.")
+    day: str = Field(description="The day that the job is due; empty for none.")
 
 
 class GridLine(Wire):
@@ -172,7 +185,31 @@ class GridLine(Wire):
     title: str
     type: str
     source_locale: str
+    units: int = Field(description="So many units there are to translate.")
+    words: int = Field(description="So many words those have.")
     cells: list[GridCell]
+
+
+class CoverageTotal(Wire):
+    """One locale: how many entries are in each state, and how many of their units and words are current."""
+
+    locale: str
+    name: str
+    entries: int = Field(description="So many entries are written in other locales.")
+    states: dict[str, int] = Field(
+        description="How many of them are in each state; what is in a job counts as what it is beside that.",
+        examples=[{"none": 3, "draft": 1, "out of date": 2, "ready": 0, "out": 9, "out and out of date": 1}],
+    )
+    units: int = Field(description="So many units they have.")
+    current: int = Field(description="So many of those are translated from the source as it is.")
+    words: int = Field(description="So many words they have.")
+    words_current: int = Field(description="So many of those are in current units.")
+
+
+class Totals(Wire):
+    """The sums of the grid, by locale."""
+
+    locales: list[CoverageTotal] = Field(description="Each locale of the house, in their order.")
 
 
 class Grid(Page):

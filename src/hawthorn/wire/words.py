@@ -70,7 +70,6 @@ ENUMS: dict[str, list[str]] = {
     "Offer.verb": _ASKED,
     "Offer.why": ["locale", "below"],
     "GrantSpec.verb": _VERBS,
-    "GridCell.state": ["not there", "in translation", "behind", "ready", "out"],
     "WorkLine.kind": [
         "sent back",
         "named",

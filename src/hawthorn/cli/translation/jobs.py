@@ -267,39 +267,10 @@ def cancel(name: JobName, as_json: Json = False) -> None:
         tell("cli.jobs.is_cancelled", name=job.name, locale=job.locale)
 
 
-def grid(
-    words: Annotated[str, typer.Argument(help="Only entries with these words.")] = "",
-    type: Annotated[str, typer.Option(help="Only entries of this type.")] = "",
-    as_json: Json = False,
-) -> None:
-    """Entries against locales: what is missing, in a job, out of date, ready or out.
-
-    Example: hawthorn grid --type notice
-    """
-    with service() as hawthorn:
-        found = hawthorn.grid(type=type, words=words)
-        tags = [one.tag for one in hawthorn.setup().locales]
-    if as_json:
-        print_json(found)
-        return
-    if not found.items:
-        tell("cli.jobs.nothing_fits")
-        return
-    made = drawing.table("entry", also=tags)
-    for line in found.items:
-        cells = {cell.locale: cell.state for cell in line.cells}
-        states = [
-            marked("cli.jobs.source") if tag == line.source_locale else cells.get(tag, "") for tag in tags
-        ]
-        made.add_row(drawing.title(line.title), *states)
-    out.print(made)
-
-
 def install(app: typer.Typer) -> None:
     """Add these commands."""
     panel = "Translation"
     app.command(rich_help_panel=panel)(commission)
-    app.command(rich_help_panel=panel)(grid)
     group = typer.Typer(help="Translation jobs: see, export, import, accept.", no_args_is_help=True)
     for name, function in (
         ("list", listing),

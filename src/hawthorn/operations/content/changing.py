@@ -304,6 +304,7 @@ def _put(act: Act, made: ContentType, impact: Impact) -> ContentType:
     store.add_type(act.conn, made, act.now, act.identity.id)
     setup_changed(act)
     act.event("type.defined", [], {"type": made.name, "version": made.version})
+    act.redefined.add(made.name)
     if before is not None and before.workflow != made.workflow:
         workflows.follow_type(act, made)
     if before is not None:

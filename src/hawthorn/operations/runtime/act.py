@@ -161,6 +161,10 @@ class Act(View):
         """The editions that came out, where something may follow from that."""
         self.stood: list[tuple[int, int, int | None]] = []
         """What came to stand, or ceased to, since the last event: (edition, stage, revision or None)."""
+        self.happened: list[tuple[str, tuple[int, ...]]] = []
+        """What happened in the whole transaction, and the entries that it was about."""
+        self.redefined: set[str] = set()
+        """The content types that were defined anew."""
 
     def settle(self) -> None:
         """Let what follows from what was done be done, once: before it is shown, or at the end of the act."""
@@ -180,8 +184,9 @@ class Act(View):
             payload = {**payload, "stood": self.stood}
             self.stood = []
         at = max(self.now, self._tip[1] + 1)
+        self.happened.append((kind, named := tuple(about)))
         self._tip = events.append(
-            self.conn, self._tip, at, kind, self.identity.id, self.identity.kind, about, payload
+            self.conn, self._tip, at, kind, self.identity.id, self.identity.kind, named, payload
         )
         return self._tip[0]
 
@@ -204,6 +209,7 @@ class Act(View):
         """The same act by somebody else; `resume` gives the log back."""
         made = Act(self.conn, identity, self.now, self.setup, self._tip)
         made._last = self._last
+        made.happened, made.redefined = self.happened, self.redefined
         return made
 
     def resume(self, other: Act) -> None:
@@ -242,6 +248,7 @@ class Desk:
         *,
         first: Callable[[Act], object] | None = None,
         last: Callable[[Act], object] | None = None,
+        derive: Callable[[Act], object] | None = None,
         bounds: Bounds = Bounds(),
         vault: Vault | None = None,
     ) -> None:
@@ -252,6 +259,7 @@ class Desk:
         self.bounds = bounds
         self._first = first
         self._last = last
+        self._derive = derive
         self._setup: Setup | None = None
 
     def read(self, identity: Identity, look: Callable[[View], T]) -> T:
@@ -285,6 +293,10 @@ class Desk:
                 self._first(act)
             result = do(act)
             act.settle()
+            if self._derive is not None and (act.happened or act.redefined):
+                if act.redefined:
+                    act.setup = self.setup(conn)
+                self._derive(act)
             return result
 
         return self.db.write(run)

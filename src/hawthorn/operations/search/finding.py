@@ -83,17 +83,22 @@ class Query:
 
 
 def listing(
-    view: View, query: Query | None = None, *, limit: int = 50, cursor: str = ""
+    view: View,
+    query: Query | None = None,
+    *,
+    limit: int = 50,
+    cursor: str = "",
+    also: Sequence[Filter] = (),
 ) -> tuple[Sequence[Listed], str]:
-    """Editions in the order that is asked for, and the cursor of the next page.
+    """Editions in the order that is asked for, and the cursor of the next page; of those alone that what is asked `also` leaves.
 
     Without a locale each entry is listed once, in its source; a search by words finds every locale.
     """
     asked = query or Query()
     order = _order(asked)
     if asked.words.strip():
-        return _searched(view, asked, limit, cursor)
-    kept, few = _kept(view, asked)
+        return _searched(view, asked, limit, cursor, also)
+    kept, few = kept_by(view, asked, also)
     after = _cursor(cursor) if cursor else None
     allowed = permission.readable_sql(view, locale="s")
     rows = listings.page(view.conn, allowed, kept, few, order, after, limit + 1)
@@ -121,7 +126,7 @@ def count(view: View, query: Query | None = None) -> Count:
         allowed = permission.readable_sql(view)
         many = listings.counted_with_words(view.conn, match, allowed, wanted, few, COUNTED + 1)
     else:
-        kept, few = _kept(view, asked)
+        kept, few = kept_by(view, asked)
         allowed = permission.readable_sql(view, locale="s")
         many = listings.counted(view.conn, allowed, kept, few, COUNTED + 1)
     return Count(min(many, COUNTED), many > COUNTED)
@@ -135,9 +140,9 @@ def _order(asked: Query) -> Order:
     return SORTS[asked.sort or "-changed"]
 
 
-def _kept(view: View, asked: Query) -> tuple[list[Filter], list[int] | None]:
+def kept_by(view: View, asked: Query, also: Sequence[Filter] = ()) -> tuple[list[Filter], list[int] | None]:
     """The filters that are left to look at, among the few that the narrowest leaves where they are few."""
-    wanted = _filters(view, asked)
+    wanted = [*_filters(view, asked), *also]
     few, narrowest = _fewest(view, wanted)
     if not asked.locale:
         wanted.append(filters.IN_SOURCE)
@@ -152,8 +157,10 @@ def summaries(view: View, some: Sequence[int], locale: str = "", *, whole: bool 
     return {row.entry: row for row in rows}
 
 
-def _searched(view: View, asked: Query, limit: int, cursor: str) -> tuple[list[Found], str]:
-    found = _searching(view, asked)
+def _searched(
+    view: View, asked: Query, limit: int, cursor: str, also: Sequence[Filter]
+) -> tuple[list[Found], str]:
+    found = _searching(view, asked, also)
     if found is None:
         return [], ""
     match, wanted, few = found
@@ -165,13 +172,15 @@ def _searched(view: View, asked: Query, limit: int, cursor: str) -> tuple[list[F
     return rows[:limit], more
 
 
-def _searching(view: View, asked: Query) -> tuple[str, list[Filter], list[int] | None] | None:
+def _searching(
+    view: View, asked: Query, also: Sequence[Filter] = ()
+) -> tuple[str, list[Filter], list[int] | None] | None:
     """What the index is asked, and what is asked of what it finds; None where there is no word in it."""
     some = searching.wanted(asked.words)
     if not some:
         return None
     match = indexing.narrowed(searching.match(some, search.begun(view.conn, some)), asked.type, asked.locale)
-    wanted = _filters(view, asked)
+    wanted = [*_filters(view, asked), *also]
     return match, wanted, _fewest(view, wanted)[0]
 
 

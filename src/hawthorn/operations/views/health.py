@@ -10,6 +10,7 @@ from pathlib import Path
 from hawthorn.core.messages import Message, said
 from hawthorn.core.timeline import SECOND
 from hawthorn.operations.runtime.act import Desk, View
+from hawthorn.operations.translation import coverage
 from hawthorn.store import checks, events
 
 BEHIND = 60 * SECOND
@@ -58,6 +59,7 @@ CHECKS: dict[str, Callable[[sqlite3.Connection], Iterable[Message]]] = {
     "events": events.verify,
     "summaries": _summaries,
     "lists": _lists,
+    "coverage": coverage.wrong,
 }
 """What is looked at, in order; catalogues have the name that a person is shown, under `health.what`."""
 

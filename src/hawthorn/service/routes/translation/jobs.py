@@ -14,8 +14,7 @@ from hawthorn import wire
 from hawthorn.core import formats
 from hawthorn.core.errors import BadFile
 from hawthorn.operations.runtime.act import Act, View
-from hawthorn.operations.search import finding
-from hawthorn.operations.translation import commissions, importing, shown, translation
+from hawthorn.operations.translation import commissions, importing, translation
 from hawthorn.operations.translation.commissions import Order
 from hawthorn.operations.views import show_work
 from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint
@@ -76,18 +75,6 @@ def listing(me: Who, desk: AtDesk, paged: Paged) -> Answer:
     def look(view: View) -> Answer:
         rows, more = translation.listing(view, paged.limit, paged.cursor)
         return paged.answer([show_work.job_line(view, row) for row in rows], more)
-
-    return desk.read(me, look)
-
-
-@router.get("/translation/grid", response_model=wire.translation.Grid, operation_id="translation_grid")
-def grid(me: Who, desk: AtDesk, paged: Paged, type: str = "", words: str = "") -> Answer:
-    """Entries against locales: what is missing, in translation, behind, ready or out."""
-
-    def look(view: View) -> Answer:
-        asked = finding.Query(type=type, words=words)
-        rows, more = finding.listing(view, asked, limit=paged.limit, cursor=paged.cursor)
-        return paged.answer(shown.grid(view, rows), more)
 
     return desk.read(me, look)
 

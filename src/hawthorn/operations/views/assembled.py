@@ -1,0 +1,26 @@
+"""A desk with all that follows from acts: what is due goes first, planned fields are followed, coverage is counted."""
+
+from __future__ import annotations
+
+from hawthorn.core.bounds import Bounds
+from hawthorn.operations.release import going, planned_fields
+from hawthorn.operations.runtime.act import Clock, Desk, Words
+from hawthorn.operations.translation import coverage
+from hawthorn.store.database import Database
+from hawthorn.store.vault import Vault
+
+
+def desk(
+    db: Database, clock: Clock, words: Words, *, bounds: Bounds = Bounds(), vault: Vault | None = None
+) -> Desk:
+    """The desk of an open record file."""
+    return Desk(
+        db,
+        clock,
+        words,
+        first=going.run_due,
+        last=planned_fields.follow,
+        derive=coverage.follow,
+        bounds=bounds,
+        vault=vault,
+    )
