@@ -143,9 +143,7 @@ class _Filler:
         )
         missing = "[]" if locale == "*" or "body" in values or type == "topic" else '["body"]'
         behind = int(stands == "behind")
-        summary = (
-            "summary (edition, entry, type, locale, title, missing, updated_at, actor, incomplete, behind)"
-        )
+        summary = "summary (edition, entry, type, locale, title, missing, updated_at, actor, incomplete, behind, is_source)"
         self._add(
             summary,
             (
@@ -159,6 +157,7 @@ class _Filler:
                 actor,
                 int(missing != "[]"),
                 behind,
+                int(locale != "*"),
             ),
         )
         if stands != "draft":

@@ -126,9 +126,9 @@ def _edition(
     ).lastrowid
     conn.execute("UPDATE revision SET strand = ? WHERE id = ?", (strand, made))
     conn.execute(
-        "INSERT INTO summary (edition, entry, type, locale, title, missing, updated_at, actor) "
-        "VALUES (?, ?, 'page', ?, ?, '[]', ?, ?)",
-        (edition, entry, locale, values.get("title", ""), at, author),
+        "INSERT INTO summary (edition, entry, type, locale, title, missing, updated_at, actor, is_source) "
+        "VALUES (?, ?, 'page', ?, ?, '[]', ?, ?, ?)",
+        (edition, entry, locale, values.get("title", ""), at, author, locale != "*"),
     )
     conn.execute(
         "INSERT INTO standing (edition, stage, revision, since, committed_at) VALUES (?, ?, ?, ?, ?)",

@@ -13,7 +13,7 @@ from rich.console import Console
 from rich.table import Table
 
 from benchmarks import console as console_figures
-from benchmarks import finding, going, hostile, merging, pages, quiet, saving, serving, timing
+from benchmarks import finding, going, hostile, merging, pages, quiet, saving, serving, timing, translating
 from benchmarks.figures import Figure
 
 HERE = Path(__file__).parent
@@ -27,6 +27,7 @@ GROUPS = {
     "past": timing.figure_past,
     "lateness": timing.figure_lateness,
     "finding": finding.figure_finding,
+    "grid": translating.figure_grid,
     "renditions": pages.figure_renditions,
     "outline": pages.figure_outline,
     "preview": pages.figure_preview,

@@ -233,7 +233,7 @@ def test_every_unit_has_one_outcome_and_an_edited_one_is_never_overwritten(
     target = composing.compose(
         LABEL, source, EMPTY, dict.fromkeys(edited, "ours"), dict.fromkeys(edited, "x")
     )
-    found = returns.outcomes(LABEL, sent, texts, source, target, "en")
+    found = returns.outcomes(LABEL, sent, texts, source, target)
     assert [o.key for o in found] == list(texts)
     assert {o.key for o in found if o.how == "conflict"} == {k for k in edited if texts[k] != "ours"}
     home = returns.merge(LABEL, source, target, found, sent)

@@ -87,7 +87,7 @@ def travelled(source: Content, target: Content) -> Content:
         for u in units.needing(PAGE, source, target, "en")
     }
     texts = {key: one.unit.text.upper() for key, one in sent.items()}
-    decided = returns.outcomes(PAGE, sent, texts, source, target, "en")
+    decided = returns.outcomes(PAGE, sent, texts, source, target)
     return returns.merge(PAGE, source, target, decided, sent)
 
 
@@ -106,12 +106,12 @@ def test_translated_blocks_return_in_the_shape_of_the_source_and_local_ones_stay
         {"title": "A", "body": [row("r1", quote("q1", "Old rope."), quote("q2", "Hemp.")), WORDS]}, source
     )
     assert {u.key for u in units.needing(PAGE, moved, target, "en")} == {"body:q1:said", "body:q2:said"}
-    assert units.drift(PAGE, moved, target, "en") == ["body:q1:said"]
+    assert units.drift(PAGE, moved, target) == ["body:q1:said"]
     again = travelled(moved, target)
     ids = list(slots.blocks(PAGE.field("body"), again.fields["body"]))  # type: ignore[arg-type]
     assert ids == ["r1", "q1", "q2", "mine", "w1"]
     assert again.fields["body"][0]["fields"]["cells"] == [quote("q1", "OLD ROPE."), quote("q2", "HEMP.")]
-    assert units.drift(PAGE, moved, again, "en") == []
+    assert units.drift(PAGE, moved, again) == []
 
 
 @given(two)

@@ -65,6 +65,13 @@ def test_units_out_and_in_give_the_same_bytes(body: str) -> None:
 
 
 @given(rich)
+def test_counting_takes_the_units_that_go_out(body: str) -> None:
+    source = content({"title": "The lamp", "body": body})
+    made = units.units_of(LABEL, source, "en")
+    assert units.counted(LABEL, source) == {u.key: (u.hash, u.words) for u in made}
+
+
+@given(rich)
 def test_segments_join_to_the_unit_and_never_cut_a_tag(body: str) -> None:
     for unit in units.units_of(LABEL, content({"body": body}), "en"):
         parts = [p for s in unit.segments for p in s.source]
@@ -92,7 +99,7 @@ def test_targets_keep_the_paragraph_ids_of_their_source_so_that_units_meet() -> 
         {**SOURCE.fields, "body": SOURCE.fields["body"].replace("Glass", "Glass and lead")}, SOURCE
     )
     assert [u.text for u in units.needing(LABEL, moved, target, "en")] == ["Glass and lead"]
-    assert len(units.drift(LABEL, moved, target, "en")) == 1
+    assert len(units.drift(LABEL, moved, target)) == 1
 
 
 def test_a_return_applies_drifts_and_asks_unit_by_unit() -> None:
@@ -102,14 +109,14 @@ def test_a_return_applies_drifts_and_asks_unit_by_unit() -> None:
         {**SOURCE.fields, "body": SOURCE.fields["body"].replace("Brass", "Brass and tin")}, SOURCE
     )
     target_now = content({"title": "La lampe"})
-    found = {o.key: o.how for o in returns.outcomes(LABEL, went, back, source_now, target_now, "en")}
+    found = {o.key: o.how for o in returns.outcomes(LABEL, went, back, source_now, target_now)}
     assert found.pop("title") == "conflict"
     assert sorted(found.values()) == ["applied", "applied", "drifted"]
     home = returns.merge(
         LABEL,
         source_now,
         target_now,
-        returns.outcomes(LABEL, went, back, source_now, target_now, "en"),
+        returns.outcomes(LABEL, went, back, source_now, target_now),
         went,
     )
     assert home.fields["title"] == "La lampe"
@@ -123,7 +130,7 @@ def test_whoever_typed_meanwhile_exactly_what_returned_is_not_asked() -> None:
 
     def outcome(title: str) -> str:
         typed = content({"title": title})
-        found = returns.outcomes(LABEL, went, back, SOURCE, typed, "en")
+        found = returns.outcomes(LABEL, went, back, SOURCE, typed)
         return next(o.how for o in found if o.key == "title")
 
     assert outcome(back["title"]) == "applied"
@@ -356,7 +363,7 @@ def test_what_is_known_of_a_text_does_not_depend_on_who_merges_first(
     assert known <= {pair for line in (base, *lines) for pair in line or ()}, "nothing is made up"
     changed = {line for line in lines if line != base}
     source = Content({"title": "The lighthouse"})
-    digest = units.source_hashes(LABEL, source, "en")["title"]
+    digest = units.source_hashes(LABEL, source)["title"]
     fitting = [
         None if line is None else tuple((key, digest if said == "h1" else said) for key, said in line)
         for line in changed
@@ -384,11 +391,9 @@ def test_coverage_counts_what_is_needed_and_what_has_drifted(
 ) -> None:
     source = content({"title": "The lamp", "body": "<p>One.</p>"})
     target = content({"title": "La lampe", "body": "<p>Un.</p>"})
-    keys = dict(zip(("title", "body"), units.source_hashes(LABEL, source, "en"), strict=True)) | {
-        "lost": "lost"
-    }
+    keys = dict(zip(("title", "body"), units.source_hashes(LABEL, source), strict=True)) | {"lost": "lost"}
     mine = dict(zip(("title", "body"), units.target_hashes(LABEL, target), strict=True))
-    now = units.source_hashes(LABEL, source, "en")
+    now = units.source_hashes(LABEL, source)
     told = {
         mine[place]: tuple(
             (keys[key], now.get(keys[key], "") if said == "now" else said) for key, said in pairs
@@ -396,13 +401,13 @@ def test_coverage_counts_what_is_needed_and_what_has_drifted(
         for place, pairs in claims.items()
     }
     target = replace(target, unit_map=told)
-    found = coverage.compared(coverage.asked(LABEL, source, "en"), coverage.told(LABEL, target))
+    found = coverage.compared(units.counted(LABEL, source), coverage.told(LABEL, target))
     needed = units.needing(LABEL, source, target, "en")
     assert found.changed + found.missing == len(needed)
     assert found.units - found.current == len(needed)
     assert found.words - found.words_current == sum(u.words for u in needed)
-    assert found.changed + found.gone == len(units.drift(LABEL, source, target, "en"))
-    assert found.gone == len(units.gone(LABEL, source, target, "en"))
+    assert found.changed + found.gone == len(units.drift(LABEL, source, target))
+    assert found.gone == len(units.gone(LABEL, source, target))
 
 
 def test_a_text_that_one_side_changed_follows_the_source_that_this_side_knew() -> None:

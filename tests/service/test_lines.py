@@ -17,10 +17,11 @@ from hawthorn.operations.delivery.reading import Place
 from hawthorn.operations.media import files, library
 from hawthorn.operations.release import dispatches
 from hawthorn.operations.release.lines import MoveRequest
-from hawthorn.operations.runtime.act import Act, View
+from hawthorn.operations.runtime.act import Act, View, setup_changed
 from hawthorn.operations.search import finding
 from hawthorn.operations.translation import grid
 from hawthorn.operations.views import show, show_lines
+from hawthorn.store import definitions
 from hawthorn.store import people as people_store
 from hawthorn.store.standings import DRAFT
 from tests.service.made import House
@@ -47,6 +48,8 @@ def house(tmp_path_factory: pytest.TempPathFactory) -> Iterator[House]:
         made.do("wim", lambda a, u=uuid, b=base, p=patch: entries.save(a, u, "en", p, entries.parse_etag(b)))
 
     def limited(act: Act) -> None:
+        definitions.add_locale(act.conn, "fr", "French")
+        setup_changed(act)
         people_store.set_role(act.conn, "english", "english", LIMITED)
         people.add_person(act, "kit", "Kit", "kit@x.example", "long enough", [{"name": "english"}])
 

@@ -201,14 +201,14 @@ class Machine(RuleBasedStateMachine):
         if not target.fields:
             return
         kind = self.read(lambda v: v.setup.type("page"))
-        now = units.source_hashes(kind, source, "en")
+        now = units.source_hashes(kind, source)
         words = {u.key: u.text for u in units.units_of(kind, source, "en")}
         have = {u.key: u.text for u in units.units_of(kind, target, "fr")}
         for key, claims in target.unit_map.items():
             for source_key, digest in claims:
                 if key in have and now.get(source_key) == digest and have[key].startswith("T["):
                     assert have[key].startswith(f"T[{words[source_key]}]"), "shown as current, and is not"
-        if not units.needing(kind, source, target, "en") and not units.drift(kind, source, target, "en"):
+        if not units.needing(kind, source, target, "en") and not units.drift(kind, source, target):
             made_from = {claim[0] for claims in target.unit_map.values() for claim in claims}
             assert set(words) <= made_from
             assert made_from <= set(words), "what has no source any more is not current"
@@ -224,7 +224,7 @@ class Machine(RuleBasedStateMachine):
             if locale == "fr":
                 assert row.due == len(
                     {u.key for u in units.needing(kind, source, target, "en")}
-                    | set(units.drift(kind, source, target, "en"))
+                    | set(units.drift(kind, source, target))
                 )
 
     @precondition(lambda self: self.head("fr") is not None)
@@ -279,7 +279,7 @@ def test_a_newer_claim_does_not_stay_with_older_words(machine: Machine) -> None:
     assert machine.body("fr")[0] == "T[lamp rope oil]"
     source, target = machine.content("en"), machine.content("fr")
     kind = machine.read(lambda v: v.setup.type("page"))
-    assert len(units.drift(kind, source, target, "en")) == 1
+    assert len(units.drift(kind, source, target)) == 1
 
 
 def test_a_paragraph_whose_source_is_gone_goes_with_the_next_return_or_is_asked_about(
@@ -290,7 +290,7 @@ def test_a_paragraph_whose_source_is_gone_goes_with_the_next_return_or_is_asked_
     kind = machine.read(lambda v: v.setup.type("page"))
     machine.save("en", ["lamp rope", "chart pier bell fog"], machine.head("en"))
     source, target = machine.content("en"), machine.content("fr")
-    assert len(units.drift(kind, source, target, "en")) == 2, "both that lost their source count"
+    assert len(units.drift(kind, source, target)) == 2, "both that lost their source count"
     machine.save("fr", ["T[lamp rope]", "T[keel tide gull]", "T[salt] and pepper"], machine.head("fr"))
     machine.sent()
     job, data = machine.files.pop()
@@ -304,4 +304,4 @@ def test_a_paragraph_whose_source_is_gone_goes_with_the_next_return_or_is_asked_
     assert (asked.current, asked.source) == ("T[salt] and pepper", "")
     machine.house.do("ida", lambda a: translation.choose(a, job, asked.entry, asked.key, "theirs"))
     assert machine.body("fr") == ["T[lamp rope]", "T[chart pier bell fog]"]
-    assert units.drift(kind, machine.content("en"), machine.content("fr"), "en") == []
+    assert units.drift(kind, machine.content("en"), machine.content("fr")) == []

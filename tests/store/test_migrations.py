@@ -21,7 +21,7 @@ from hawthorn.operations.translation import coverage
 from hawthorn.operations.views import assembled, show
 from hawthorn.operations.views.health import health
 from hawthorn.store import comments as comment_store
-from hawthorn.store import connection, migrate, people
+from hawthorn.store import connection, definitions, migrate, people
 from hawthorn.store.database import Database
 from tests.service.made import START, Clock
 
@@ -150,6 +150,8 @@ def test_an_older_file_is_brought_up_and_found_in(first: Path) -> None:
     desk = assembled.desk(Database(first), Clock(START + SECOND), ENGLISH)
     found(desk)
     assert indexing.catch_up(desk) == 2
+    assert coverage.catch_up(desk) == 0, "there is nothing to count in one language"
+    desk.db.write(lambda conn: definitions.add_locale(conn, "fr", "Français"))
     assert coverage.catch_up(desk) > 0
     assert coverage.catch_up(desk) == 0
     with desk.db.read() as conn:

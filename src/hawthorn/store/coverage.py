@@ -5,7 +5,8 @@ from __future__ import annotations
 import json
 import sqlite3
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import astuple
+from dataclasses import fields
+from operator import attrgetter
 from typing import Any
 
 from hawthorn.core.quick import dataclass
@@ -101,12 +102,17 @@ def details(
     return {(row[0], row[1]): (row[2], row[3]) for row in found}
 
 
+_COLUMNS = tuple(one.name for one in fields(Covered))
+_values_of = attrgetter(*_COLUMNS)
+
+
 def keep(
     conn: sqlite3.Connection, some: Sequence[Covered], told: Mapping[tuple[int, str], tuple[int, str]]
 ) -> None:
     """Keep rows, and what comparing needs of those that are given."""
     conn.executemany(
-        f"INSERT OR REPLACE INTO coverage VALUES ({', '.join('?' * 15)})", [astuple(row) for row in some]
+        f"INSERT OR REPLACE INTO coverage VALUES ({', '.join('?' * len(_COLUMNS))})",
+        [_values_of(row) for row in some],
     )
     conn.executemany(
         "INSERT OR REPLACE INTO coverage_detail VALUES (?, ?, ?, ?)",
@@ -148,46 +154,56 @@ def open_jobs(conn: sqlite3.Connection, entries: Iterable[int]) -> dict[tuple[in
 
 _WAITS = "EXISTS (SELECT 1 FROM job_unit u WHERE u.job = {job} AND u.entry = {entry} AND u.outcome IN ('', 'conflict'))"
 _OPEN = (
-    "FROM job j JOIN job_entry x ON x.job = j.id {more}WHERE j.state NOT IN ('accepted', 'cancelled') AND "
+    "job j JOIN job_entry x ON x.job = j.id {more}WHERE j.state NOT IN ('accepted', 'cancelled') AND "
     + _WAITS.format(job="j.id", entry="x.entry")
 )
-_EDITIONS = "SELECT d.id FROM edition d WHERE d.locale <> '*' AND d.entry IN ({entries})"
 
 
 def in_state(locale: str, state: str) -> Filter:
     """Entries that are in a state in a locale."""
-    where = "SELECT c.entry FROM coverage c WHERE c.locale = ? AND c.state = ?"
-    return Filter(f"s.entry IN ({where})", (locale, state), _EDITIONS.format(entries=where))
+    return Filter(
+        "EXISTS (SELECT 1 FROM coverage c WHERE c.entry = s.entry AND c.locale = ? AND c.state = ?)",
+        (locale, state),
+        "SELECT d.id FROM coverage c CROSS JOIN edition d ON d.entry = c.entry AND d.locale <> '*' "
+        "WHERE c.locale = ? AND c.state = ?",
+    )
+
+
+def _in_jobs(more: str, value: str) -> Filter:
+    """Entries in jobs that are not closed, with units that have not returned."""
+    jobs = f"SELECT x.entry FROM {_OPEN.format(more=more)}"
+    return Filter(
+        f"s.entry IN ({jobs})",
+        (value,),
+        f"SELECT d.id FROM (SELECT DISTINCT entry FROM ({jobs})) x CROSS JOIN edition d ON d.entry = x.entry AND d.locale <> '*'",
+    )
 
 
 def in_a_job(locale: str) -> Filter:
     """Entries that are in a job for a locale, with units that have not returned."""
-    where = f"SELECT x.entry {_OPEN.format(more='')} AND j.locale = ?"
-    return Filter(f"s.entry IN ({where})", (locale,), _EDITIONS.format(entries=where))
+    return _in_jobs("AND j.locale = ? ", locale)
 
 
 def not_there(locale: str) -> Filter:
     """Entries that are written in another locale and not in this one."""
     return Filter(
-        "EXISTS (SELECT 1 FROM coverage c WHERE c.entry = s.entry AND c.state = 'source' AND c.units > 0 AND c.locale <> ?1) "
-        "AND NOT EXISTS (SELECT 1 FROM coverage c WHERE c.entry = s.entry AND c.locale = ?1)".replace(
-            "?1", "?"
-        ),
+        "EXISTS (SELECT 1 FROM coverage c WHERE c.entry = s.entry AND c.state = 'source' AND c.units > 0 AND c.locale <> ?) "
+        "AND NOT EXISTS (SELECT 1 FROM coverage c WHERE c.entry = s.entry AND c.locale = ?)",
         (locale, locale),
     )
 
 
 def due_until(day: str) -> Filter:
     """Entries in jobs that are due on a day or before it."""
-    more = "JOIN commission c ON c.id = j.commission AND c.due <> '' AND c.due <= ? "
-    where = f"SELECT x.entry {_OPEN.format(more=more)}"
-    return Filter(f"s.entry IN ({where})", (day,), _EDITIONS.format(entries=where))
+    return _in_jobs("JOIN commission c ON c.id = j.commission AND c.due <> '' AND c.due <= ? ", day)
 
 
 def begun_by(actor: int) -> Filter:
     """Entries that somebody began."""
     return Filter(
-        "e.actor = ?", (actor,), _EDITIONS.format(entries="SELECT w.id FROM entry w WHERE w.actor = ?")
+        "e.actor = ?",
+        (actor,),
+        "SELECT d.id FROM entry w CROSS JOIN edition d ON d.entry = w.id AND d.locale <> '*' WHERE w.actor = ?",
     )
 
 

@@ -230,8 +230,8 @@ def summarise(
 ) -> None:
     """Keep what lists show of an edition's draft. Whatever stands somewhere is older than this draft."""
     conn.execute(
-        "INSERT INTO summary (edition, entry, type, locale, title, missing, updated_at, actor, internal) "
-        "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT (edition) DO UPDATE SET title = excluded.title, "
+        "INSERT INTO summary (edition, entry, type, locale, title, missing, updated_at, actor, internal, is_source) "
+        "VALUES (?, ?2, ?, ?4, ?, ?, ?, ?, ?, ?4 = (SELECT source_locale FROM entry WHERE id = ?2)) ON CONFLICT (edition) DO UPDATE SET title = excluded.title, "
         "missing = excluded.missing, updated_at = excluded.updated_at, actor = excluded.actor, internal = excluded.internal",
         (edition, entry, type, locale, title, json.dumps(list(missing)), at, actor, internal),
     )

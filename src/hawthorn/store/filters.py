@@ -20,7 +20,7 @@ class Filter:
     few: str = ""
 
 
-IN_SOURCE = Filter("s.locale = e.source_locale")
+IN_SOURCE = Filter("s.is_source = 1")
 THERE = Filter("e.removed_at IS NULL")
 NOT_ARCHIVED = Filter("e.archived_at IS NULL")
 ARCHIVED = Filter(

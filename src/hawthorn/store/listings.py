@@ -29,6 +29,7 @@ class Listed:
     behind: int
     shown: int | None
     pinned: int
+    is_source: int
     uuid: str
     source_locale: str
     section: int | None

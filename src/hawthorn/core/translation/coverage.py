@@ -41,11 +41,6 @@ class Numbers:
         return self.changed + self.missing + self.gone
 
 
-def asked(kind: ContentType, content: Content, locale: str) -> dict[str, tuple[str, int]]:
-    """What a source asks for."""
-    return {u.key: (u.hash, u.words) for u in units.units_of(kind, content, locale)}
-
-
 def told(kind: ContentType, content: Content) -> Told:
     """What a translation says of itself."""
     have = units.target_hashes(kind, content)

@@ -159,10 +159,9 @@ def outcomes(
     texts: Mapping[str, str],
     source: Content,
     target: Content,
-    source_locale: str,
 ) -> list[Outcome]:
     """What to do with each text, given what source and target hold now."""
-    now = units.source_hashes(kind, source, source_locale)
+    now = units.source_hashes(kind, source)
     have = units.target_hashes(kind, target)
     written = units.rivals(kind, source, target)
     out: list[Outcome] = []

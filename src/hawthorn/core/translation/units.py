@@ -103,9 +103,27 @@ def _translatable(kind: ContentType, content: Content) -> Iterable[slots.Slot]:
             yield slot
 
 
-def source_hashes(kind: ContentType, content: Content, locale: str) -> dict[str, str]:
+def counted(kind: ContentType, content: Content) -> dict[str, tuple[str, int]]:
+    """The hash and the words of each unit, by key: what `units_of` gives, without taking the texts apart."""
+    out: dict[str, tuple[str, int]] = {}
+    for slot in _translatable(kind, content):
+        if not fields.kind_of(slot.spec).rich:
+            texts = {slot.path: (str(slot.value), str(slot.value))}
+        else:
+            texts = {
+                f"{slot.path}.{id}": (paragraph.inner, words_of(tokens(paragraph.inner)[0]))
+                for id, paragraph in by_id(content, slot).items()
+                if paragraph.inner
+            }
+        for key, (kept, text) in texts.items():
+            if text.strip():
+                out[key] = hash_of(kept), count_words(text)
+    return out
+
+
+def source_hashes(kind: ContentType, content: Content) -> dict[str, str]:
     """Every unit's key and source hash."""
-    return {u.key: u.hash for u in units_of(kind, content, locale)}
+    return {key: digest for key, (digest, _) in counted(kind, content).items()}
 
 
 def _unit(
@@ -267,17 +285,17 @@ def _made_from(target: Content, have: Mapping[str, str]) -> dict[str, set[str]]:
     return out
 
 
-def drift(kind: ContentType, source: Content, target: Content, locale: str) -> list[str]:
+def drift(kind: ContentType, source: Content, target: Content) -> list[str]:
     """The keys of units whose source changed since they were translated, and of texts whose source is gone."""
-    current = source_hashes(kind, source, locale)
+    current = source_hashes(kind, source)
     made_from = _made_from(target, target_hashes(kind, target))
     changed = [key for key, digest in current.items() if key in made_from and made_from[key] != {digest}]
-    return changed + gone(kind, source, target, locale)
+    return changed + gone(kind, source, target)
 
 
-def gone(kind: ContentType, source: Content, target: Content, locale: str) -> list[str]:
+def gone(kind: ContentType, source: Content, target: Content) -> list[str]:
     """The keys of texts in the target whose source is not there any more."""
-    current = source_hashes(kind, source, locale)
+    current = source_hashes(kind, source)
     have = target_hashes(kind, target)
     return [
         mine

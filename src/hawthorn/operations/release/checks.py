@@ -89,7 +89,7 @@ class Checked:
         if source is None:
             return "", 0
         contents = revisions.content(self.view.conn, source), revisions.content(self.view.conn, g.revision)
-        lost = len(units.gone(f.kind, *contents, f.locale))
+        lost = len(units.gone(f.kind, *contents))
         return f.source_locale, lost + len(units.needing(f.kind, *contents, f.locale))
 
     def _revision_of(self, f: EditionFacts, locale: str, stage: int) -> int | None:

@@ -10,7 +10,7 @@ from dataclasses import replace
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.messages import Message, said
 from hawthorn.core.quick import dataclass
-from hawthorn.core.translation import coverage
+from hawthorn.core.translation import coverage, units
 from hawthorn.core.translation.coverage import Asked, Numbers, Told
 from hawthorn.operations.runtime.act import SCHEDULER_SELF, Act, Desk
 from hawthorn.store import coverage as store
@@ -31,13 +31,22 @@ _MOVING = (
     "locale",
 )
 """Kinds of events after which an edition may cover more or less than before."""
+_FROM = 2
+"""So many locales a house has in which anything is translated."""
 COUNTED = "1"
 """What a file is counted for: 1 units of drafts and of what is out."""
 
 
 def follow(act: Act) -> None:
-    """Count again what an act was about; and all of a type that was changed."""
-    if not _translates(act.setup.types):
+    """Count again what an act was about, and all of a type that was changed; and everything once there is a second locale, before which
+    there is nothing to count."""
+    counted = definitions.setting(act.conn, "counted") == COUNTED
+    if len(act.setup.locales) < _FROM:
+        if counted:
+            definitions.set_setting(act.conn, "counted", "")
+        return
+    if not counted:
+        _all(act)
         return
     for kind in act.redefined:
         _count(act.conn, act.setup.types, store.ids(act.conn, kind), anew=True)
@@ -49,16 +58,17 @@ def follow(act: Act) -> None:
 def catch_up(desk: Desk) -> int:
     """Count all of a file that was written before anything was counted; returns how many entries that were."""
 
-    def do(act: Act) -> int:
-        found = store.ids(act.conn)
-        _count(act.conn, act.setup.types, found, anew=True)
-        definitions.set_setting(act.conn, "counted", COUNTED)
-        return len(found)
-
     with desk.db.read() as conn:
-        if definitions.setting(conn, "counted") == COUNTED:
+        if len(definitions.locales(conn)) < _FROM or definitions.setting(conn, "counted") == COUNTED:
             return 0
-    return desk.write(SCHEDULER_SELF, do)
+    return desk.write(SCHEDULER_SELF, _all)
+
+
+def _all(act: Act) -> int:
+    found = store.ids(act.conn)
+    _count(act.conn, act.setup.types, found, anew=True)
+    definitions.set_setting(act.conn, "counted", COUNTED)
+    return len(found)
 
 
 def wrong(conn: sqlite3.Connection) -> Iterator[Message]:
@@ -73,10 +83,6 @@ def wrong(conn: sqlite3.Connection) -> Iterator[Message]:
     for key in sorted(kept.keys() | found.keys()):
         if kept.get(key) != found.get(key):
             yield said("health.counted_wrongly", entry=key[0], locale=key[1])
-
-
-def _translates(types: Mapping[str, ContentType]) -> bool:
-    return any(kind.translated for kind in types.values())
 
 
 def _batches(some: Sequence[int]) -> Iterator[Sequence[int]]:
@@ -199,7 +205,7 @@ class _Counting:
             if revision in known:
                 self._asked[revision] = {key: (digest, n) for key, digest, n in json.loads(known[revision])}
             else:
-                self._asked[revision] = coverage.asked(entry.kind, contents[revision], one.locale)
+                self._asked[revision] = units.counted(entry.kind, contents[revision])
                 self._tell(one, revision, [[k, *v] for k, v in self._asked[revision].items()])
         for revision, (entry, one) in targets.items():
             if revision in known:

@@ -188,7 +188,7 @@ def _merge_returned(act: Act, job: Job, part: JobEntry, texts: Mapping[str, str]
     edition = entry_store.edition(act.conn, entry.id, job.locale)
     assert edition is not None
     target = revisions.content(act.conn, edition.head) if edition.head else EMPTY
-    decided = returns.outcomes(kind, sent, texts, source, target, entry.source_locale)
+    decided = returns.outcomes(kind, sent, texts, source, target)
     merged = returns.merge(kind, source, target, decided, sent)
     merged = _without_gone(act, job, part, kind, source, merged)
     content = _finished(act, kind, entry, job.locale, merged, source, target)
@@ -209,7 +209,7 @@ def _without_gone(
     act: Act, job: Job, part: JobEntry, kind: ContentType, source: Content, merged: Content
 ) -> Content:
     """Drop texts whose source is gone and that stand as they came; about those that somebody edited it is asked."""
-    gone = units.gone(kind, source, merged, part.source_locale)
+    gone = units.gone(kind, source, merged)
     have = units.target_hashes(kind, merged)
     drop: list[str] = []
     for key in gone:
