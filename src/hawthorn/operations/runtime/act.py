@@ -294,8 +294,9 @@ class Desk:
             result = do(act)
             act.settle()
             if self._derive is not None and (act.happened or act.redefined):
-                if act.redefined:
-                    act.setup = self.setup(conn)
+                # What was defined just now counts, and is not kept before it is committed.
+                if (version := definitions.setting(conn, "setup", "0")) != act.setup.version:
+                    act.setup = self._read(conn, version)
                 self._derive(act)
             return result
 
@@ -332,27 +333,30 @@ class Desk:
         """The definitions in force, read again when they have changed."""
         version = definitions.setting(conn, "setup", "0")
         if self._setup is None or self._setup.version != version:
-            stages = definitions.stages(conn)
-            sets = definitions.sets(conn)
-            types = definitions.types(conn, sets)
-            self._setup = Setup(
-                version,
-                types,
-                sets,
-                definitions.workflows(conn),
-                {name: row.id for name, row in stages.items()},
-                {row.id: name for name, row in stages.items()},
-                {row.id: row.ord for row in stages.values()},
-                {name: row.label for name, row in stages.items()},
-                definitions.locales(conn),
-                self.vault,
-                self.words,
-                definitions.crops(conn),
-                definitions.sites(conn, types, stages),
-                definitions.choices(conn),
-                self.bounds,
-            )
+            self._setup = self._read(conn, version)
         return self._setup
+
+    def _read(self, conn: sqlite3.Connection, version: str) -> Setup:
+        stages = definitions.stages(conn)
+        sets = definitions.sets(conn)
+        types = definitions.types(conn, sets)
+        return Setup(
+            version,
+            types,
+            sets,
+            definitions.workflows(conn),
+            {name: row.id for name, row in stages.items()},
+            {row.id: name for name, row in stages.items()},
+            {row.id: row.ord for row in stages.values()},
+            {name: row.label for name, row in stages.items()},
+            definitions.locales(conn),
+            self.vault,
+            self.words,
+            definitions.crops(conn),
+            definitions.sites(conn, types, stages),
+            definitions.choices(conn),
+            self.bounds,
+        )
 
 
 def _members(value: Any) -> dict[str, Any]:
