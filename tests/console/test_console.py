@@ -257,3 +257,48 @@ def test_the_first_page_is_small(running: Running) -> None:
         total = sum(len(gzip.compress(http.get(path).content)) for path in scripts)
     assert scripts
     assert total < 150_000
+
+
+def test_what_is_missing_is_found_chosen_and_sent_from_the_grid(running: Running, open_as: Open) -> None:
+    one, two = (running.notice(f"Grid {n}", body="<p>Some words.</p>") for n in (1, 2))
+    page = open_as("mina", "/translation")
+    page.get_by_role("tab", name="Coverage").click()
+    page.get_by_label("Words anywhere in the text").fill("Grid words")
+    expect(page.get_by_role("checkbox", name="Grid 1 into Français")).to_be_visible()
+    row = page.get_by_role("row").filter(has_text="Français")
+    expect(row.get_by_role("button", name="2 not there – Français")).to_be_visible()
+    for entry in ("Grid 1", "Grid 2"):
+        page.get_by_role("checkbox", name=f"{entry} into Français").check()
+    expect(page.get_by_text("2 entries into Français")).to_be_visible()
+    page.get_by_role("button", name="Translate…").click()
+    dialog = page.get_by_role("dialog")
+    expect(dialog.get_by_label("Français")).to_be_checked()
+    expect(dialog.get_by_label("Deutsch")).not_to_be_checked()
+    page.get_by_label("Who does it").select_option("by hand, as a file")
+    dialog.get_by_role("button", name="Create the jobs").click()
+    expect(page.get_by_role("link", name="in a job").nth(1)).to_be_visible()
+    jobs = running.as_("mina").entry(one.id, "fr").jobs
+    assert [sorted(e.title for e in job.entries) for job in jobs] == [["Grid 1", "Grid 2"]]
+    assert two.id in {e.id for e in jobs[0].entries}
+
+
+def test_a_text_whose_source_changed_is_seen_word_by_word_and_said_to_fit(
+    running: Running, open_as: Open
+) -> None:
+    mina, wim = running.as_("mina"), running.as_("wim")
+    entry = running.notice("Open at ten")
+    job = mina.commission([entry.id], ["fr"]).jobs[0]
+    data = mina.export_job(job.id).decode()
+    mina.import_job(
+        job.id, data.replace("</source></segment>", "</source><target>Ouvert</target></segment>").encode()
+    )
+    now = wim.entry(entry.id, "en")
+    wim.save(entry.id, "en", {"title": "Open at noon"}, etag=now.etag)
+    page = open_as("ida", f"/entries/{entry.id}/fr")
+    page.get_by_role("tab", name="Translations").click()
+    expect(page.get_by_text("1 text is due here")).to_be_visible()
+    expect(page.get_by_role("deletion").filter(has_text="ten")).to_be_visible()
+    expect(page.get_by_role("insertion").filter(has_text="noon")).to_be_visible()
+    page.get_by_role("button", name="It still fits Title").click()
+    expect(page.get_by_text("1 text is due here")).to_have_count(0)
+    assert running.as_("mina").entry_coverage(entry.id, "fr").due == []

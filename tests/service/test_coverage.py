@@ -2,24 +2,25 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
 import pytest
 
-from hawthorn.core.errors import Invalid
+from hawthorn.core.errors import InTheWay, Invalid, Refused
 from hawthorn.operations.access import people
 from hawthorn.operations.content import changing
 from hawthorn.operations.release import dispatches, review
 from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.runtime.act import View, setup_changed
-from hawthorn.operations.translation import coverage, grid, translation
+from hawthorn.operations.translation import against, coverage, grid, translation
 from hawthorn.operations.translation.grid import Asked
 from hawthorn.store import definitions
 from hawthorn.store import people as people_store
 from tests.service.made import House
-from tests.service.test_returns import order, returned, save, without
+from tests.service.test_returns import fields, order, returned, save, without
 
 
 @pytest.fixture
@@ -183,3 +184,73 @@ def test_a_page_of_the_grid_and_its_sums_take_a_fixed_number_of_questions(house:
     for n in range(8):
         order(house, house.page(f"B {n}"))
     assert asked(both) == few
+
+
+def due(house: House, page: str, who: str = "ida", locale: str = "fr") -> dict[str, against.Due]:
+    found = house.desk.read(house.who(who), lambda v: against.look(v, page, locale))
+    return {one.key: one for one in found.due}
+
+
+def fits(house: House, page: str, *keys: str, who: str = "wim") -> None:
+    seen = {key: one.hash for key, one in due(house, page).items() if key in keys or not keys}
+    house.do(who, lambda a: against.still_fits(a, page, "fr", seen))
+
+
+def test_what_is_due_is_shown_with_the_words_that_changed_and_may_be_said_to_fit(house: House) -> None:
+    page = house.page("The lamp", body="<p>One burns.</p><p>Two is dark.</p>")
+    returned(house, order(house, page))
+    save(house, page, "en", title="The lamps", body="<p>One burns bright.</p><p>Three is new.</p>")
+    found = due(house, page)
+    assert sorted(one.how for one in found.values()) == ["changed", "changed", "gone", "missing"]
+    title = found["title"]
+    assert (title.then, title.now, title.target) == ("The lamp", "The lamps", "French of The lamp")
+    assert [(r.how, r.text) for r in title.runs if r.how != "same"] == [("gone", "lamp"), ("new", "lamps")]
+    (missing,) = [one.key for one in found.values() if one.how == "missing"]
+    (gone,) = [one.key for one in found.values() if one.how == "gone"]
+    with pytest.raises(Invalid, match="nothing is written there yet"):
+        fits(house, page, missing)
+    fits(house, page, "title", gone)
+    assert sorted(one.how for one in due(house, page).values()) == ["changed", "missing"]
+    assert fields(house, page)["title"] == "French of The lamp", "the words are as they were"
+    with pytest.raises(InTheWay, match="changed since you looked: title"):
+        house.do("wim", lambda a: against.still_fits(a, page, "fr", {"title": "0" * 16}))
+    with pytest.raises(Invalid, match="at least one"):
+        house.do("wim", lambda a: against.still_fits(a, page, "fr", {}))
+
+
+def test_what_somebody_wrote_by_hand_counts_once_it_was_checked_against_its_source(house: House) -> None:
+    page = house.page("The lamp", body="<p>One.</p><p>Two.</p>")
+    with pytest.raises(InTheWay, match="no text in French"):
+        house.do("wim", lambda a: against.still_fits(a, page, "fr", {"title": _hash(house, page)}))
+    save(house, page, "fr", title="La lampe", body="<p>Un.</p><p>Deux.</p>")
+    assert cell(house, page)[:2] == ("draft", 3)
+    assert [one.target for one in due(house, page).values()] == ["La lampe", "Un.", "Deux."]
+    fits(house, page)
+    assert cell(house, page)[:2] == ("draft", 0)
+    with pytest.raises(InTheWay, match="up to date"):
+        order(house, page)
+    save(house, page, "en", title="The lamps", body="<p>One.</p><p>Two.</p>")
+    assert list(due(house, page)) == ["title"]
+
+
+def _hash(house: House, page: str) -> str:
+    with house.desk.db.read() as conn:
+        detail = conn.execute("SELECT detail FROM coverage_detail WHERE locale = 'en'").fetchone()[0]
+    return str({key: digest for key, digest, _ in json.loads(detail)}["title"])
+
+
+def test_the_source_is_shown_to_who_may_read_it_and_said_to_fit_by_who_may_write(house: House) -> None:
+    page = house.page("The lamp")
+    save(house, page, "fr", title="La lampe")
+
+    def more(act: Any) -> None:
+        people_store.set_role(act.conn, "french", "french", [{"verb": "read", "locales": ["fr"]}])
+        people_store.set_role(act.conn, "reader", "reader", [{"verb": "read"}])
+        for handle, role in (("kit", "french"), ("ria", "reader")):
+            people.add_person(act, handle, handle, f"{handle}@x.example", "long enough", [{"name": role}])
+
+    house.by_scheduler(more)
+    assert due(house, page, who="kit") == {}
+    assert "title" in due(house, page, who="ria")
+    with pytest.raises(Refused):
+        fits(house, page, who="ria")

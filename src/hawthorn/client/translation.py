@@ -78,6 +78,27 @@ class TranslationCalls:
         )
 
     @call
+    def entry_coverage(self, id: str, locale: str) -> Request[wire.translation.EntryCoverage]:
+        """How an entry stands in the locales, and what is due in one of them."""
+        return Request(
+            "GET",
+            f"/api/entries/{quote(id)}/{quote(locale)}/coverage",
+            into(wire.translation.EntryCoverage),
+        )
+
+    @call
+    def still_fits(
+        self, id: str, locale: str, fits: Mapping[str, str]
+    ) -> Request[wire.translation.EntryCoverage]:
+        """Say that texts of a translation fit their source: its hash as it was looked at, by the key of the text."""
+        return Request(
+            "POST",
+            f"/api/entries/{quote(id)}/{quote(locale)}/still-fits",
+            into(wire.translation.EntryCoverage),
+            json={"fits": dict(fits)},
+        )
+
+    @call
     def export_job(self, id: str) -> Request[bytes]:
         """The job as an XLIFF 2.1 file."""
         return Request("GET", f"/api/jobs/{quote(id)}/file", lambda r: r.content)

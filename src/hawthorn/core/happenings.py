@@ -15,6 +15,7 @@ KINDS: dict[str, str] = {
     "entry.saved": "A revision was saved, alone or merged with what others saved meanwhile.",
     "entry.conflict": "A save met a change of the same place; what was typed is kept, and the draft did not move.",
     "entry.brought-back": "A removed entry was brought back as a draft.",
+    "entry.checked": "Texts of a translation were said to fit their source as it is now.",
     "strand.forked": "A strand was forked.",
     "strand.dropped": "A strand was dropped.",
     "strand.reopened": "A strand was opened again.",

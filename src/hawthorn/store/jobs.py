@@ -350,3 +350,13 @@ def due_between(conn: sqlite3.Connection, first: str, last: str, limit: int) -> 
             (first, last, limit),
         ),
     )
+
+
+def sent_revisions(conn: sqlite3.Connection, entry: int, locale: str) -> list[int]:
+    """The revisions of an entry's source that were sent for translation into a locale, the newest first."""
+    rows = conn.execute(
+        "SELECT DISTINCT x.source_revision FROM job_entry x JOIN job j ON j.id = x.job AND j.locale = ? WHERE x.entry = ? "
+        "ORDER BY x.source_revision DESC",
+        (locale, entry),
+    ).fetchall()
+    return [row[0] for row in rows]

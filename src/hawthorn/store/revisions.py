@@ -228,3 +228,11 @@ def as_of(conn: sqlite3.Connection, edition: int, at: int, strand: int) -> int |
         (edition, at, strand),
     ).fetchone()
     return None if row is None else int(row[0])
+
+
+def newest(conn: sqlite3.Connection, edition: int, limit: int) -> list[int]:
+    """The revisions of an edition, the newest first, on whichever strand."""
+    rows = conn.execute(
+        "SELECT id FROM revision WHERE edition = ? ORDER BY number DESC LIMIT ?", (edition, limit)
+    ).fetchall()
+    return [row[0] for row in rows]

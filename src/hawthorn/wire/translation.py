@@ -7,6 +7,7 @@ from typing import Literal
 from pydantic import Field
 
 from hawthorn.wire.base import Named, Page, Shortened, Wire
+from hawthorn.wire.content import Run
 
 
 class JobLine(Shortened):
@@ -188,6 +189,41 @@ class GridLine(Wire):
     units: int = Field(description="So many units there are to translate.")
     words: int = Field(description="So many words those have.")
     cells: list[GridCell]
+
+
+class DueText(Wire):
+    """A text that somebody has to see to: its source was changed, is new, or is gone."""
+
+    key: str = Field(description="The unit, by its key; of a text whose source is gone, its own.")
+    label: str = Field(description="The field that it is of.")
+    how: Literal["changed", "missing", "gone"] = Field(description="What became of its source.")
+    then: str = Field(description="The source's words when it was translated; empty when they are not known.")
+    now: str = Field(description="The source's words now.")
+    runs: list[Run] = Field(description="Both, with what differs marked.")
+    target: str = Field(description="What the translation holds.")
+    hash: str = Field(
+        description="By what the source is known as it is; sent back to say that the text fits it."
+    )
+
+
+class EntryCoverage(Wire):
+    """An entry in the locales, and what is due in one."""
+
+    locale: str
+    source_locale: str
+    cells: list[GridCell] = Field(description="Each locale but the source's, as far as it may be read.")
+    due: list[DueText] = Field(
+        description="What is due in the locale that was asked for, in the order of the source."
+    )
+
+
+class StillFits(Wire):
+    """Texts of a translation that fit their source as it is."""
+
+    fits: dict[str, str] = Field(
+        description="The hash of the source that was looked at, by the key of the text.",
+        examples=[{"title": "0f3a5d2c9b1e4f70"}],
+    )
 
 
 class CoverageTotal(Wire):

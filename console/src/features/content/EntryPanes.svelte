@@ -115,13 +115,9 @@
           />
         {:catch error}<Trouble {error} />{/await}
       {:else}
-        <div class="flex flex-col gap-2">
-          {#each entry.jobs as job (job.id)}
-            {#await import("../translation/JobLineView.svelte")}<Waiting lines={1} />{:then part}<part.default
-                {job}
-              />{/await}
-          {:else}<p class="text-moss">{t("jobs.none")}</p>{/each}
-        </div>
+        {#await import("../translation/TranslationsPane.svelte")}<Waiting lines={3} />{:then part}
+          <part.default {entry} {onChange} />
+        {:catch error}<Trouble {error} />{/await}
       {/if}
     </Tabs>
   </aside>

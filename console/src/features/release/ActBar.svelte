@@ -162,6 +162,6 @@
     />{/await}{/if}
 {#if wanted.commission}{#await import("../translation/CommissionDialog.svelte") then part}<part.default
       bind:open={commissioning}
-      {entry}
+      entries={[entry]}
       onDone={onChange}
     />{/await}{/if}

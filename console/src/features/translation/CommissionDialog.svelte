@@ -1,6 +1,6 @@
 <script lang="ts">
   import "../../messages/translation";
-  import { api, once, sure, type Entry } from "../../lib/api";
+  import { api, once, sure } from "../../lib/api";
   import { t } from "../../lib/i18n";
   import { toasts } from "../../lib/state/toasts.svelte";
   import { session } from "../../lib/state/session.svelte";
@@ -13,9 +13,16 @@
 
   let {
     open = $bindable(false),
-    entry,
+    entries,
+    first = [],
     onDone,
-  }: { open: boolean; entry: Entry; onDone: () => void } = $props();
+  }: {
+    open: boolean;
+    entries: { id: string; title: string; source_locale: string }[];
+    /** The languages that are chosen to begin with; those in which something is missing when there are none. */
+    first?: string[];
+    onDone: () => void;
+  } = $props();
   let locales = $state<string[]>([]);
   /** Whether somebody chose the languages themselves. */
   let chosen = $state(false);
@@ -28,20 +35,26 @@
   let error = $state<unknown>(null);
   let busy = $state(false);
   const away = $derived(again || Object.values(counts).some((count) => count.away > 0));
-  const targets = $derived((session.setup?.locales ?? []).filter((one) => one.tag !== entry.source_locale));
+  const targets = $derived(
+    (session.setup?.locales ?? []).filter((one) => !entries.some((entry) => entry.source_locale === one.tag)),
+  );
 
   $effect(() => {
     if (!open) return;
+    const ids = entries.map((entry) => entry.id);
     const wanted = targets.map((one) => one.tag);
     void sure(
       api.POST("/api/commissions/estimate", {
-        body: { entries: [entry.id], locales: wanted, name: "", due: "", note: "", bureau: "", again },
+        body: { entries: ids, locales: wanted, name: "", due: "", note: "", bureau: "", again },
       }),
     ).then(
       (found) => {
         counts = Object.fromEntries(found.items.map((item) => [item.locale, item]));
         // Where something is missing is where it is most likely to be sent.
-        if (!chosen) locales = found.items.filter((item) => item.units).map((item) => item.locale);
+        if (!chosen)
+          locales = found.items
+            .filter((item) => item.units && (!first.length || first.includes(item.locale)))
+            .map((item) => item.locale);
       },
       (caught) => (error = caught),
     );
@@ -55,7 +68,7 @@
       await sure(
         api.POST("/api/commissions", {
           params: { header: once() },
-          body: { entries: [entry.id], locales, name, due, note, bureau, again },
+          body: { entries: entries.map((entry) => entry.id), locales, name, due, note, bureau, again },
         }),
       );
       open = false;
@@ -81,6 +94,12 @@
   {error}
   onsubmit={send}
 >
+  {#if entries.length > 1}
+    <p>{t("jobs.entries", { count: entries.length })}</p>
+    <ul class="max-h-32 list-disc overflow-y-auto ps-5 text-sm">
+      {#each entries as one (one.id)}<li>{one.title}</li>{/each}
+    </ul>
+  {/if}
   <fieldset>
     <legend class="pb-1 font-semibold">{t("jobs.to")}</legend>
     {#each targets as one (one.tag)}
@@ -125,7 +144,7 @@
     >
     <DateField label={t("jobs.due")} bind:value={due} />
     <label class="flex flex-col gap-1"
-      >{t("jobs.name")}<Input bind:value={name} placeholder={entry.title} /></label
+      >{t("jobs.name")}<Input bind:value={name} placeholder={entries[0]?.title} /></label
     >
     <label class="flex flex-col gap-1">{t("jobs.noteFor")}<Input bind:value={note} /></label>
   </div>

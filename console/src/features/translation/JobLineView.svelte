@@ -21,7 +21,7 @@
       )}</span
     >
   </div>
-  {#if moving && job.bureau}
+  {#if moving && (job.bureau || job.percent)}
     <Progress class="mt-2" value={job.percent} label={t("jobs.progress", { percent: job.percent })} />
     <p class="text-sm text-moss">{t("jobs.progress", { percent: job.percent })}</p>
   {/if}

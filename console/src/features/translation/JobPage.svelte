@@ -82,7 +82,7 @@
   <h1 class="pb-3 text-2xl font-semibold">{job.name} <span class="text-moss">→ {job.locale_name}</span></h1>
   <JobLineView {job} />
   <div class="flex flex-wrap items-center gap-2 py-4">
-    {#if job.may_accept && returned(job).length}
+    {#if job.may_accept && (returned(job).length || job.units_shown.some((unit) => unit.outcome === "conflict"))}
       <Button look="main" disabled={acting.busy} onclick={() => accept()}>{t("jobs.acceptAll")}</Button>
     {/if}
     <Button href="/api/jobs/{job.id}/file" download>{t("jobs.export")}</Button>
@@ -149,6 +149,7 @@
                 {t("jobs.trouble", { what: unit.trouble })}
               </p>{/if}
             {#each unit.notes as note (note)}<p class="text-moss">{t("jobs.note", { note })}</p>{/each}
+            {#if !unit.outcome && !unit.trouble}<p class="text-moss">{t("jobs.notReturned")}</p>{/if}
             {#if unit.outcome}<p class={unit.outcome === "drifted" ? "text-straw" : "text-moss"}>
                 {t(`jobs.outcome.${unit.outcome}`)}
               </p>{/if}

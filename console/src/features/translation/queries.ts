@@ -1,5 +1,5 @@
 import { createQuery } from "@tanstack/svelte-query";
-import { api, pages, sure } from "../../lib/api";
+import { api, pages, sure, type CoverageState } from "../../lib/api";
 
 /** Jobs, newest first. */
 export function jobsQuery(many: () => number) {
@@ -18,12 +18,57 @@ export function jobQuery(id: () => string) {
   }));
 }
 
+/** What of the grid is asked for; what is empty asks for nothing. */
+export interface GridAsked {
+  type: string;
+  words: string;
+  owner: string;
+  due: string;
+  locale: string;
+  state: CoverageState | "";
+}
+export const BLANK: GridAsked = { type: "", words: "", owner: "", due: "", locale: "", state: "" };
+export const STATES: CoverageState[] = [
+  "none",
+  "in a job",
+  "draft",
+  "out of date",
+  "ready",
+  "out",
+  "out and out of date",
+];
+
 /** Entries against locales. */
-export function gridQuery(many: () => number) {
+export function gridQuery(asked: () => GridAsked, many: () => number) {
   return createQuery(() => ({
-    queryKey: ["grid", many()],
-    queryFn: () => pages((query) => api.GET("/api/translation/grid", { params: { query } }), many(), 100),
+    queryKey: ["grid", { ...asked() }, many()],
+    queryFn: () =>
+      pages(
+        (page) => api.GET("/api/translation/grid", { params: { query: { ...asked(), ...page } } }),
+        many(),
+        50,
+      ),
     placeholderData: (before) => before,
+  }));
+}
+
+/** The sums of all that the grid has. */
+export function totalsQuery(asked: () => GridAsked) {
+  return createQuery(() => ({
+    queryKey: ["grid", "totals", { ...asked() }],
+    queryFn: () => sure(api.GET("/api/translation/totals", { params: { query: asked() } })),
+    placeholderData: (before) => before,
+  }));
+}
+
+/** How an entry stands in the locales, and what is due in one. */
+export function coverageQuery(id: () => string, locale: () => string) {
+  return createQuery(() => ({
+    queryKey: ["coverage", id(), locale()],
+    queryFn: () =>
+      sure(
+        api.GET("/api/entries/{id}/{locale}/coverage", { params: { path: { id: id(), locale: locale() } } }),
+      ),
   }));
 }
 

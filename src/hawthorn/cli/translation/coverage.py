@@ -8,7 +8,8 @@ import typer
 
 from hawthorn import wire
 from hawthorn.cli import drawing
-from hawthorn.cli.context import Json, marked, out, print_json, service, tell
+from hawthorn.cli.context import Json, marked, out, print_json, resolve, service, stop, tell
+from hawthorn.core.messages import said
 
 Type = Annotated[str, typer.Option(help="Only entries of this type.")]
 Owner = Annotated[str, typer.Option(help="Only entries that this person began, by handle.")]
@@ -83,12 +84,66 @@ def totals(
         print_json(found)
         return
     states = list(found.locales[0].states) if found.locales else []
-    made = drawing.table("locale", "words", also=states)
-    for one in found.locales:
+    made = drawing.table("locale", "words_current", also=states)
+    for one in (x for x in found.locales if x.entries):
         share = round(100 * one.words_current / one.words) if one.words else 0
         words_told = marked("cli.coverage.words", current=one.words_current, words=one.words, percent=share)
         made.add_row(one.name, words_told, *(str(one.states[state]) for state in states))
     out.print(made)
+
+
+Name = Annotated[str, typer.Argument(help="The entry.", metavar="ENTRY")]
+Into = Annotated[str, typer.Option("--locale", help="The translation.", metavar="LOCALE")]
+
+
+def drift(name: Name, locale: Into, as_json: Json = False) -> None:
+    """What of a translation is due: the words of the source that changed since, what is new and what is gone.
+
+    Example: hawthorn drift "Winter opening hours" --locale fr
+    """
+    with service() as hawthorn:
+        found = hawthorn.entry_coverage(resolve(hawthorn, name), locale)
+    if as_json:
+        print_json(found)
+        return
+    made = drawing.table("locale", "state")
+    names = {one.locale: one for one in found.cells}
+    for tag, one in names.items():
+        made.add_row(tag, _cell(one))
+    out.print(made)
+    if not found.due:
+        tell("cli.coverage.nothing_due", locale=locale)
+        return
+    for due in found.due:
+        tell(f"cli.coverage.how_{due.how}", key=due.key, label=due.label)
+        if due.runs:
+            out.print("   ", drawing.runs(due.runs))
+        tell("cli.coverage.target", target=due.target or said("values.nothing"))
+
+
+def still_fits(
+    name: Name,
+    locale: Into,
+    unit: Annotated[
+        list[str] | None, typer.Option(help="This text alone, by its key; may be given several times.")
+    ] = None,
+    as_json: Json = False,
+) -> None:
+    """Say that a translation still fits its source, after looking at what is due: all of it, or some texts.
+
+    Example: hawthorn still-fits "Winter opening hours" --locale fr --unit title
+    """
+    with service() as hawthorn:
+        id = resolve(hawthorn, name)
+        due = {one.key: one.hash for one in hawthorn.entry_coverage(id, locale).due}
+        unknown = [key for key in unit or () if key not in due]
+        if unknown or not due:
+            stop("cli.coverage.not_due", keys=unknown or [locale])
+        found = hawthorn.still_fits(id, locale, {key: due[key] for key in unit or due})
+    if as_json:
+        print_json(found)
+        return
+    tell("cli.coverage.fits", count=len(unit or due), left=len(found.due))
 
 
 def _asked(**given: str) -> dict[str, str]:
@@ -108,3 +163,5 @@ def install(app: typer.Typer) -> None:
     panel = "Translation"
     app.command(rich_help_panel=panel)(grid)
     app.command("coverage", rich_help_panel=panel)(totals)
+    app.command(rich_help_panel=panel)(drift)
+    app.command("still-fits", rich_help_panel=panel)(still_fits)

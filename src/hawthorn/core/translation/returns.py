@@ -117,6 +117,8 @@ class _Checking:
         speaking = [s for s in unit.segments if not s.ignorable and words_of(s.source).strip()]
         empty = [s.id for s in speaking if not words_of(s.target or ()).strip()]
         if len(empty) == len(speaking):
+            if unit.notes:
+                self.fitting[unit.key] = unit
             self.open.append(FieldProblem(unit.key, said("returns.no_target", segments=empty)))
             return
         try:

@@ -153,6 +153,7 @@ class Act(View):
         super().__init__(conn, identity, now, setup)
         self._tip = tip
         self._last: Callable[[Act], object] | None = None
+        self._derive: Callable[[Act], object] | None = None
         self.drafted: set[int] = set()
         """The editions whose drafts were written, of types in which something follows from that."""
         self.ready: set[int] = set()
@@ -170,6 +171,13 @@ class Act(View):
         """Let what follows from what was done be done, once: before it is shown, or at the end of the act."""
         if self._last is not None and (self.drafted or self.ready or self.released):
             self._last(self)
+
+    def derive(self) -> None:
+        """Bring in line what is kept of other rows: at the end of the act, or before it is shown."""
+        if self._derive is not None and self.happened:
+            self._derive(self)
+            self.happened.clear()
+            self.redefined.clear()
 
     @property
     def next_seq(self) -> int:
@@ -208,7 +216,7 @@ class Act(View):
     def by(self, identity: Identity) -> Act:
         """The same act by somebody else; `resume` gives the log back."""
         made = Act(self.conn, identity, self.now, self.setup, self._tip)
-        made._last = self._last
+        made._last, made._derive = self._last, self._derive
         made.happened, made.redefined = self.happened, self.redefined
         return made
 
@@ -289,15 +297,15 @@ class Desk:
             act = Act(conn, identity, max(self.clock.now(), tip[1] + 1), self.setup(conn), tip)
             act.hurried = hurried
             act._last = self._last
+            act._derive = self._derive
             if self._first is not None:
                 self._first(act)
             result = do(act)
             act.settle()
-            if self._derive is not None and (act.happened or act.redefined):
-                # What was defined just now counts, and is not kept before it is committed.
-                if (version := definitions.setting(conn, "setup", "0")) != act.setup.version:
-                    act.setup = self._read(conn, version)
-                self._derive(act)
+            # What was defined just now counts, and is not kept before it is committed.
+            if act.happened and (version := definitions.setting(conn, "setup", "0")) != act.setup.version:
+                act.setup = self._read(conn, version)
+            act.derive()
             return result
 
         return self.db.write(run)

@@ -7,8 +7,8 @@ from typing import Annotated
 from fastapi import Depends, Query
 
 from hawthorn import wire
-from hawthorn.operations.runtime.act import View
-from hawthorn.operations.translation import grid
+from hawthorn.operations.runtime.act import Act, View
+from hawthorn.operations.translation import against, grid
 from hawthorn.operations.translation.grid import Asked
 from hawthorn.service.context import Answer, AtDesk, Who
 from hawthorn.service.paging import Paged
@@ -57,3 +57,31 @@ def lines(me: Who, desk: AtDesk, paged: Paged, asked: GridAsked) -> Answer:
 def totals(me: Who, desk: AtDesk, asked: GridAsked) -> Answer:
     """The sums of all that the grid has: entries by state, units and words, by locale."""
     return {"locales": desk.read(me, lambda view: grid.totals(view, asked))}
+
+
+@router.get(
+    "/entries/{id}/{locale}/coverage",
+    response_model=wire.translation.EntryCoverage,
+    operation_id="entry_coverage",
+    responses=REFUSALS,
+)
+def of_entry(id: str, locale: str, me: Who, desk: AtDesk) -> Answer:
+    """How an entry stands in the locales, and what is due in one of them, with the words of its source that changed since."""
+    return desk.read(me, lambda view: against.look(view, id, locale))
+
+
+@router.post(
+    "/entries/{id}/{locale}/still-fits",
+    response_model=wire.translation.EntryCoverage,
+    operation_id="still_fits",
+    responses=REFUSALS,
+)
+def still_fits(id: str, locale: str, body: wire.translation.StillFits, me: Who, desk: AtDesk) -> Answer:
+    """Say that texts of a translation fit their source as it is now, after looking at both."""
+
+    def do(act: Act) -> Answer:
+        against.still_fits(act, id, locale, body.fits)
+        act.derive()
+        return against.look(act, id, locale)
+
+    return desk.write(me, do)
