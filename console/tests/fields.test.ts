@@ -76,6 +76,7 @@ beforeEach(() => {
     sites: [],
     choices: [],
     checks: [],
+    formats: [],
   } satisfies Setup;
 });
 

@@ -47,6 +47,7 @@ TABLE = {
     "list_jobs": "y y y y y y y y y y y",
     "job": "y y y y y y y y y y y",
     "export_job": "y y y y y y y y y y y",
+    "export_jobs": "y y y y y y y y y y y",
     "translation_grid": "y y y y y y y y y y y",
     "translation_totals": "y y y y y y y y y y y",
     "entry_coverage": "y y y y y y y y y y y",
@@ -466,6 +467,7 @@ def request(running: Running, ids: dict[str, str], operation: str, who: str) -> 
     params = {
         "why": {"person": "wim", "verb": "read"},
         "look_up": {"text": "x"},
+        "export_jobs": {"job": ids["job"]},
         "search_outline": {"words": "x"},
     }.get(operation, {})
     extra: dict = {"json": body_for(operation, ids)}

@@ -118,6 +118,10 @@ def test_entries_are_found_by_state_owner_and_day_and_summed(house: House) -> No
     assert found(owner="wim") == ["A", "B", "C"]
     assert found(owner="oda") == []
     assert found(words="words", state="none", locale="fr") == ["A", "C"]
+    assert totals(house, "fr", words="words").entries == 3
+    assert totals(house, "fr", words="zebra").entries == 0
+    assert found(words="zebra") == []
+    assert found(words="French") == ["B"], "words of a translation find its entry, once"
     french = totals(house, "fr")
     assert (french.entries, french.units, french.current, french.words, french.words_current) == (
         3,

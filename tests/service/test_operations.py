@@ -23,7 +23,7 @@ from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.operations.runtime.bootstrap import PAGE, STANDARD
 from hawthorn.operations.search import finding
-from hawthorn.operations.translation import commissions, grid, importing, translation
+from hawthorn.operations.translation import commissions, exporting, grid, importing, translation
 from hawthorn.operations.translation.commissions import Order
 from hawthorn.operations.translation.grid import Asked
 from hawthorn.operations.views import my_work, show
@@ -386,7 +386,7 @@ def test_a_commission_holds_only_what_is_missing_or_has_drifted(house: House) ->
     house.do("ida", lambda a: commissions.commission(a, order))
     with house.desk.db.read() as conn:
         job = conn.execute("SELECT uuid FROM job").fetchone()[0]
-    _, data = house.desk.read(house.who("ida"), lambda v: translation.export(v, job))
+    _, data = house.desk.read(house.who("ida"), lambda v: exporting.export(v, job))
     filled = data.replace(b"</source></segment>", b"</source><target>Bonjour</target></segment>")
     house.do("ida", lambda a: importing.import_file(a, job, filled))
     french = shown(house, page, locale="fr")
@@ -410,7 +410,7 @@ def test_accepting_unit_by_unit_ends_with_a_sign_off_of_the_edition(house: House
         job = conn.execute("SELECT uuid FROM job").fetchone()[0]
     with pytest.raises(InTheWay, match="This job is waiting"):
         house.do("ida", lambda a: translation.accept(a, job))
-    _, data = house.desk.read(house.who("ida"), lambda v: translation.export(v, job))
+    _, data = house.desk.read(house.who("ida"), lambda v: exporting.export(v, job))
     filled = data.replace(b"</source></segment>", b"</source><target>Oui</target></segment>")
     house.by_scheduler(lambda _: None)
     house.do("ida", lambda a: importing.import_file(a, job, filled))

@@ -405,7 +405,7 @@ def test_the_stream_says_what_changed_and_each_hears_only_of_theirs(house: House
             "kind": "review.submitted",
             "entries": [page],
             "locales": ["en"],
-            "lists": ["entries", "my-work", "dispatches"],
+            "lists": ["entries", "my-work", "dispatches", "grid"],
             "by": "Wim",
         }
         assert eventually(lambda: ida.heard("presence"))[0] == {"entries": [page]}  # type: ignore[index]

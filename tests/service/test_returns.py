@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import io
+import zipfile
 from collections.abc import Callable, Iterator
 from dataclasses import replace
 from pathlib import Path
@@ -10,7 +12,7 @@ from typing import Any
 import pytest
 
 from hawthorn.core import formats, richtext
-from hawthorn.core.errors import BadFile, InTheWay, Refused
+from hawthorn.core.errors import BadFile, InTheWay, Invalid, Refused
 from hawthorn.core.translation.returns import Returned
 from hawthorn.core.translation.units import Segment
 from hawthorn.messages import ENGLISH
@@ -18,7 +20,7 @@ from hawthorn.operations.content import entries
 from hawthorn.operations.release import planning, review
 from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.runtime.act import View, setup_changed
-from hawthorn.operations.translation import commissions, importing, shown, translation
+from hawthorn.operations.translation import commissions, exporting, importing, shown, translation
 from hawthorn.operations.translation.commissions import Order
 from hawthorn.operations.views import show, show_work
 from hawthorn.store import definitions
@@ -65,7 +67,7 @@ def returned(
     whole: bool = False,
 ) -> importing.Imported:
     """The file of a job returns, each text translated in one way, and spoilt in another."""
-    _, data = house.desk.read(house.who("ida"), lambda v: translation.export(v, job))
+    _, data = house.desk.read(house.who("ida"), lambda v: exporting.export(v, job))
     found = formats.read(data)
 
     def done(unit: Returned) -> Returned:
@@ -238,7 +240,7 @@ def test_what_fits_is_taken_and_what_does_not_stays_open_until_it_comes(house: H
     done = house.do("ida", lambda a: translation.accept(a, job))
     assert (done.accepted, done.left) == (1, 2), "what has returned is accepted, and the job stays open"
 
-    _, data = house.desk.read(house.who("ida"), lambda v: translation.export(v, job))
+    _, data = house.desk.read(house.who("ida"), lambda v: exporting.export(v, job))
     again = {u.key: u.segments for u in formats.read(data).files[0][1]}
     targets = [
         [(s.target, s.state) for s in some] for key, some in again.items() if key not in (link, "title")
@@ -285,8 +287,55 @@ def test_sentences_of_a_unit_that_is_not_finished_are_kept_and_go_out_again(hous
     found = returned(house, job, spoil=half)
     assert (found.applied, found.open, found.refused) == (1, 1, 0)
     assert "body" not in fields(house, page)
-    _, data = house.desk.read(house.who("ida"), lambda v: translation.export(v, job))
+    _, data = house.desk.read(house.who("ida"), lambda v: exporting.export(v, job))
     (unit,) = [u for u in formats.read(data).files[0][1] if "." in u.key]
     assert [s.target for s in unit.segments if not s.ignorable] == [("French of One is here.",), None]
     assert unit.notes == ("Where is “there”?",)
     assert [u.notes for u in units(house, job).values() if u.notes] == [["Where is “there”?"]]
+
+
+def test_a_job_goes_out_and_comes_back_in_every_format_and_many_in_one_archive(house: House) -> None:
+    body = '<p>One <a href="https://lamps.example/">lamp</a>. Two.</p><p>Three.</p>'
+    jobs = []
+    for name in formats.FORMATS:
+        page = house.page("Lamp & rope", body=body)
+        job = order(house, page, note="Keep it short.")
+        jobs.append(job)
+
+        def written(view: View, job: str = job, name: str = name) -> tuple[str, bytes]:
+            return exporting.export(view, job, formats.of(name))
+
+        file, data = house.desk.read(house.who("ida"), written)
+        assert file.endswith(f"-fr.{formats.of(name).ending}")
+        back = formats.read(data)
+        assert back.job == job
+
+        def done(unit: Returned) -> Returned:
+            return replace(
+                unit, segments=tuple(s if s.ignorable else replace(s, target=s.source) for s in unit.segments)
+            )
+
+        filled = replace(back, files=tuple((o, tuple(done(u) for u in some)) for o, some in back.files))
+        found = house.do("ida", lambda a, j=job, f=filled: importing.import_file(a, j, f))
+        assert (found.applied, found.open, found.problems) == (3, 0, []), name
+        assert '<a href="https://lamps.example/">lamp</a>' in fields(house, page)["body"]
+    data = house.desk.read(house.who("ida"), lambda v: exporting.archive(v, jobs, formats.of("csv")))
+    assert data == house.desk.read(house.who("ida"), lambda v: exporting.archive(v, jobs, formats.of("csv")))
+    with zipfile.ZipFile(io.BytesIO(data)) as packed:
+        assert [formats.read(packed.read(name)).job for name in packed.namelist()] == jobs
+    with pytest.raises(Invalid, match="between one and 200"):
+        house.desk.read(house.who("ida"), lambda v: exporting.archive(v, []))
+    with pytest.raises(Invalid, match="not a format"):
+        formats.of("docx")
+
+
+def test_a_changed_sentence_goes_out_with_what_it_was_and_how_it_was_translated(house: House) -> None:
+    page = house.page("Lamp", body="<p>One.</p>")
+    returned(house, order(house, page))
+    save(house, page, "en", title="Lamps")
+    job = order(house, page, due="2031-05-01")
+    _, data = house.desk.read(house.who("ida"), lambda v: exporting.export(v, job))
+    text = data.decode()
+    assert "<source>Lamp</source><target>French of Lamp</target></mtc:match>" in text
+    assert text.count("<mtc:match ") == 1
+    assert '<note id="n2" category="due">2031-05-01</note>' in text

@@ -24,7 +24,7 @@ from hawthorn.demo.bureau import NS
 from hawthorn.operations.content import entries
 from hawthorn.operations.release import dispatches
 from hawthorn.operations.release.lines import MoveRequest
-from hawthorn.operations.translation import commissions, coverage, importing, shown, translation
+from hawthorn.operations.translation import commissions, coverage, exporting, importing, shown, translation
 from hawthorn.operations.translation.commissions import Order
 from hawthorn.store import coverage as coverage_store
 from hawthorn.store import definitions, revisions
@@ -159,7 +159,7 @@ class Machine(RuleBasedStateMachine):
             return
         with self.house.desk.db.read() as conn:
             job = conn.execute("SELECT uuid FROM job ORDER BY id DESC LIMIT 1").fetchone()[0]
-        _, data = self.read(lambda v: translation.export(v, job))
+        _, data = self.read(lambda v: exporting.export(v, job))
         self.files.append((job, translated(data)))
 
     @precondition(lambda self: self.files)

@@ -8,7 +8,7 @@ import time
 from collections import Counter
 from pathlib import Path
 
-from hawthorn.operations.translation import commissions, importing, translation
+from hawthorn.operations.translation import commissions, exporting, importing
 from hawthorn.operations.translation.commissions import Order
 from hawthorn.store import definitions
 from tests.service.made import Clock, House
@@ -45,7 +45,7 @@ def returns_killed(folder: Path, seconds: float, rng: random.Random) -> Counter[
         house.do("ida", lambda a, p=tuple(pages): commissions.commission(a, Order(p, ("fr",))))
         with house.desk.db.read() as conn:
             job = conn.execute("SELECT uuid FROM job ORDER BY id DESC LIMIT 1").fetchone()[0]
-        _, sent = house.desk.read(house.who("ida"), lambda v, j=job: translation.export(v, j))
+        _, sent = house.desk.read(house.who("ida"), lambda v, j=job: exporting.export(v, j))
         file = folder / "back.xlf"
         file.write_bytes(translated(sent))
         house.close()

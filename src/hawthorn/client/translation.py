@@ -99,9 +99,16 @@ class TranslationCalls:
         )
 
     @call
-    def export_job(self, id: str) -> Request[bytes]:
-        """The job as an XLIFF 2.1 file."""
-        return Request("GET", f"/api/jobs/{quote(id)}/file", lambda r: r.content)
+    def export_job(self, id: str, *, format: str = "") -> Request[bytes]:
+        """The job as a file: XLIFF 2.1, or another format."""
+        params = {"format": format} if format else {}
+        return Request("GET", f"/api/jobs/{quote(id)}/file", lambda r: r.content, params=params)
+
+    @call
+    def export_jobs(self, ids: Sequence[str], *, format: str = "") -> Request[bytes]:
+        """Several jobs as a ZIP archive of their files."""
+        params: dict[str, Any] = {"job": list(ids)} | ({"format": format} if format else {})
+        return Request("GET", "/api/job-files", lambda r: r.content, params=params)
 
     @call
     def import_job(

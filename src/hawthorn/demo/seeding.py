@@ -28,7 +28,7 @@ from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.runtime.act import SCHEDULER, Act, setup_changed
 from hawthorn.operations.runtime.bootstrap import found
 from hawthorn.operations.search import lists
-from hawthorn.operations.translation import against, commissions, coverage, importing, translation
+from hawthorn.operations.translation import against, commissions, coverage, exporting, importing
 from hawthorn.operations.translation.commissions import Order
 from hawthorn.operations.views import assembled, show
 from hawthorn.store import bureaus as bureau_store
@@ -471,7 +471,7 @@ class Museum:
         order = Order((bell, lamp), ("fr",), "Lights and Signals in French", bureau="")
         self.do("mina", lambda act: commissions.commission(act, order), hours=20)
         job = self._newest_job()
-        data = self.desk.read(self.who("mina"), lambda v: translation.export(v, job))[1]
+        data = self.desk.read(self.who("mina"), lambda v: exporting.export(v, job))[1]
         back = translate_file(data)
         self.do("mina", lambda act: importing.import_file(act, job, back))
         free = Order((self.ids["Free entry on the first Sunday"],), ("ja", "de"), "First Sundays", bureau="")
@@ -488,7 +488,7 @@ class Museum:
 
     def _partly_returned(self, job: str) -> None:
         """A translator sends the first text back, and asks about the rest."""
-        data = self.desk.read(self.who("mina"), lambda v: translation.export(v, job))[1]
+        data = self.desk.read(self.who("mina"), lambda v: exporting.export(v, job))[1]
         whole = formats.read(translate_file(data))
         question = "Free for everybody, or for people who live in the town?"
 

@@ -24,7 +24,7 @@ from hawthorn.followers import outgoing
 from hawthorn.followers.calling import Calling
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import Act
-from hawthorn.operations.translation import bureaus, importing, translation
+from hawthorn.operations.translation import bureaus, exporting, importing, translation
 from hawthorn.store import jobs, outbox
 from hawthorn.store.events import Event
 from hawthorn.store.jobs import Job
@@ -132,7 +132,7 @@ class Connector(Calling):
             return
         bureau = self._reader(job)
         try:
-            _, data = self.desk.read(bureau, lambda v: translation.export(v, uuid))
+            _, data = self.desk.read(bureau, lambda v: exporting.export(v, uuid))
             sent_with = {"Content-Type": formats.USUAL.media_type, "Idempotency-Key": row.stable_id}
             answer, body = self._call(job, "POST", "/jobs", content=data, **sent_with)
             remote = self._taken(answer, body)

@@ -40,6 +40,7 @@ from hawthorn.service.routes.release import dispatches as dispatch_routes
 from hawthorn.service.routes.search import lists
 from hawthorn.service.routes.translation import bureaus, jobs
 from hawthorn.service.routes.translation import coverage as coverage_routes
+from hawthorn.service.routes.translation import files as job_files
 from hawthorn.service.settings import Settings
 from hawthorn.service.stopping import Stopping
 from hawthorn.store import vault
@@ -124,6 +125,7 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
         dispatch_routes,
         inside,
         jobs,
+        job_files,
         coverage_routes,
         bureaus,
         setup,

@@ -143,6 +143,22 @@ def in_section(uuid: str) -> Filter:
     )
 
 
+NOTHING = Filter("0")
+
+
+def entries_matching(match: str, allowed: tuple[str, Sequence[Any]]) -> Filter:
+    """Entries that the index of words finds in an edition that may be read (a condition on `o`, the entry, and `x`, the edition)."""
+    found = (
+        "SELECT o.id FROM search_text t CROSS JOIN search_row r ON r.id = t.rowid CROSS JOIN edition x ON x.id = r.edition "
+        f"CROSS JOIN entry o ON o.id = x.entry WHERE t.search_text MATCH ? AND {allowed[0]}"
+    )
+    return Filter(
+        f"s.entry IN ({found})",
+        (match, *allowed[1]),
+        f"SELECT d.id FROM (SELECT DISTINCT id FROM ({found})) f CROSS JOIN edition d ON d.entry = f.id AND d.locale <> '*'",
+    )
+
+
 def tagged(tag: str) -> Filter:
     """Entries that bear a tag, in any locale."""
     return Filter(

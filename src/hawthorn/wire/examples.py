@@ -120,6 +120,7 @@ EXAMPLES: dict[str, Any] = {
     "FolderChange": {"name": "Birds of the quay"},
     "Join": {"token": "Z3JlZW4gaGVkZ2U", "password": "a lamp in the fog"},
     "Accept": {"note": "Read against the source."},
+    "StillFits": {"fits": {"title": "0f3a5d2c9b1e4f70"}},
     "Choose": {"entry": _UUID, "key": "title", "take": "theirs"},
     "KeyAsk": {
         "name": "Preview site",

@@ -40,6 +40,14 @@ from hawthorn.wire.translation import JobLine
 from hawthorn.wire.workflows import CheckSpec, WorkflowChoice, WorkflowSpec
 
 
+class FileFormat(Wire):
+    """A format of translation files."""
+
+    name: str = Field(description="By what it is asked for.")
+    label: str = Field(description="What it is called.")
+    ending: str = Field(description="How names of such files end.")
+
+
 class Setup(Wire):
     """What there is to work with."""
 
@@ -49,6 +57,7 @@ class Setup(Wire):
     kinds: list[KindSpec]
     workflows: list[WorkflowSpec]
     bureaus: list[str]
+    formats: list[FileFormat] = Field(description="The formats in which jobs are exported and imported.")
     site: str = Field(description="The address of the public site, if one is known.")
     crops: list[CropSpec]
     choices: list[WorkflowChoice]

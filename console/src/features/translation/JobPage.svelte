@@ -14,6 +14,7 @@
   import ImportOutcome from "./ImportOutcome.svelte";
   import Button from "../../ui/Button.svelte";
   import Checkbox from "../../ui/Checkbox.svelte";
+  import Select from "../../ui/Select.svelte";
   import FileInput from "../../ui/FileInput.svelte";
   import Table from "../../ui/Table.svelte";
 
@@ -22,6 +23,7 @@
   const queries = useQueryClient();
   const acting = new Acting(() => queries.invalidateQueries());
   let whole = $state(false);
+  let format = $state("xliff-2.1");
   let came = $state.raw<ImportResult | null>(null);
 
   /** What can be accepted: what has returned, and is neither accepted nor to be chosen about. */
@@ -59,7 +61,7 @@
       if (!file) return;
       const answer = await fetch(`/api/jobs/${id}/file?whole=${whole}`, {
         method: "PUT",
-        headers: { "Content-Type": "application/xliff+xml" },
+        headers: { "Content-Type": "application/octet-stream" },
         body: await file.arrayBuffer(),
       });
       input.value = "";
@@ -85,9 +87,16 @@
     {#if job.may_accept && (returned(job).length || job.units_shown.some((unit) => unit.outcome === "conflict"))}
       <Button look="main" disabled={acting.busy} onclick={() => accept()}>{t("jobs.acceptAll")}</Button>
     {/if}
-    <Button href="/api/jobs/{job.id}/file" download>{t("jobs.export")}</Button>
+    <Button href="/api/jobs/{job.id}/file?format={format}" download>{t("jobs.export")}</Button>
+    <Select inline aria-label={t("jobs.format")} bind:value={format}>
+      {#each session.setup?.formats ?? [] as one (one.name)}<option value={one.name}>{one.label}</option
+        >{/each}
+    </Select>
     {#if job.may_carry && !["accepted", "cancelled"].includes(job.state)}
-      <FileInput accept=".xlf,.xliff,application/xliff+xml" onchange={bring}>{t("jobs.import")}</FileInput>
+      <FileInput
+        accept={(session.setup?.formats ?? []).map((one) => `.${one.ending}`).join(",")}
+        onchange={bring}>{t("jobs.import")}</FileInput
+      >
       <label class="flex items-center gap-2 text-sm"><Checkbox bind:checked={whole} />{t("jobs.whole")}</label
       >
     {/if}

@@ -20,7 +20,7 @@
   );
   const queries = useQueryClient();
   const acting = new Acting(async () => {
-    await queries.invalidateQueries({ queryKey: ["coverage"] });
+    await queries.invalidateQueries({ queryKey: ["entry", entry.id, "coverage"] });
     onChange();
   });
   const mayWrite = $derived(entry.acts.some((one) => one.act === "save" && one.allowed));

@@ -64,7 +64,7 @@ export function totalsQuery(asked: () => GridAsked) {
 /** How an entry stands in the locales, and what is due in one. */
 export function coverageQuery(id: () => string, locale: () => string) {
   return createQuery(() => ({
-    queryKey: ["coverage", id(), locale()],
+    queryKey: ["entry", id(), "coverage", locale()],
     queryFn: () =>
       sure(
         api.GET("/api/entries/{id}/{locale}/coverage", { params: { path: { id: id(), locale: locale() } } }),

@@ -8,16 +8,7 @@ export interface Told {
 }
 
 /** What is kept of one entry, as the second part of its key, however little of it changed. */
-const OF_ENTRY = new Set([
-  "entry",
-  "proposal",
-  "trail",
-  "shown-in",
-  "compare",
-  "history",
-  "links",
-  "coverage",
-]);
+const OF_ENTRY = new Set(["entry", "proposal", "trail", "shown-in", "compare", "history", "links"]);
 /** What is kept under another name than the list that it is a part of. */
 const PART_OF: Record<string, string> = { dispatch: "dispatches", job: "jobs", search: "search-and-sharing" };
 

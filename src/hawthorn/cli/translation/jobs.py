@@ -145,17 +145,30 @@ def _what_came(unit: wire.translation.JobUnit) -> str:
 
 
 def export(
-    name: JobName, file: Annotated[Path | None, typer.Option("--file", help="The file to write.")] = None
+    names: Annotated[
+        list[str], typer.Argument(help="Jobs, by their ids or what begins or ends them.", metavar="JOB…")
+    ],
+    file: Annotated[Path | None, typer.Option("--file", help="The file to write.")] = None,
+    format: Annotated[
+        str, typer.Option(help="xliff-2.1 (unless another is named), xliff-1.2, csv or xlsx.")
+    ] = "",
 ) -> None:
-    """Export a job as an XLIFF 2.1 file, to be translated by hand.
+    """Export a job as a file, to be translated by hand; several jobs as a ZIP archive of their files.
 
     Example: hawthorn job export 01a1e1b6 --file french.xlf
     """
     with service() as hawthorn:
-        id = _id(hawthorn, name)
-        data = hawthorn.export_job(id)
-        job = hawthorn.job(id)
-    path = file or Path(f"{job.short}-{job.locale}.xlf")
+        ids = [_id(hawthorn, name) for name in names]
+        if len(ids) > 1:
+            data = hawthorn.export_jobs(ids, format=format)
+            path = file or Path("hawthorn-jobs.zip")
+            path.write_bytes(data)
+            tell("cli.jobs.exported_many", path=path, bytes=len(data), count=len(ids))
+            return
+        data = hawthorn.export_job(ids[0], format=format)
+        job = hawthorn.job(ids[0])
+        endings = {one.name: one.ending for one in hawthorn.setup().formats}
+    path = file or Path(f"{job.short}-{job.locale}.{endings.get(format, 'xlf')}")
     path.write_bytes(data)
     tell(
         "cli.jobs.exported",

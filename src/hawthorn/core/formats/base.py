@@ -4,6 +4,9 @@ from __future__ import annotations
 
 from typing import BinaryIO, ClassVar
 
+from lxml import etree
+
+from hawthorn.core.errors import BadFile
 from hawthorn.core.quick import dataclass
 from hawthorn.core.translation.returns import Returned
 from hawthorn.core.translation.units import Unit
@@ -33,6 +36,10 @@ class OutDocument:
     source_locale: str
     target_locale: str
     files: tuple[OutFile, ...]
+    note: str = ""
+    """What whoever commissioned it asks for."""
+    due: str = ""
+    """The day that it is due; empty for none."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,6 +71,23 @@ class Format:
     def read(self, file: BinaryIO, most: int = MOST_UNITS) -> InDocument:
         """Read a file from outside, with at most so many units. Raises `BadFile`, which says what is wrong and where."""
         raise NotImplementedError
+
+
+def parsed(file: BinaryIO) -> etree._Element:
+    """The root of an XML file from outside, read as a whole: no entities, no DTD, no network. Raises `BadFile`."""
+    data = file.read(LARGEST + 1)
+    if len(data) > LARGEST:
+        raise BadFile("formats.too_large", most=LARGEST // 1_000_000)
+    try:
+        root = etree.fromstring(
+            data, etree.XMLParser(resolve_entities=False, no_network=True, load_dtd=False, huge_tree=False)
+        )
+    except etree.XMLSyntaxError as error:
+        line, column = error.position
+        raise BadFile("formats.not_well_formed", error=error.msg, line=line, column=column) from None
+    if root.getroottree().docinfo.doctype:
+        raise BadFile("formats.document_type")
+    return root
 
 
 FORMATS: dict[str, Format] = {}

@@ -1,4 +1,4 @@
-"""XLIFF 2.1 (OASIS Standard, 13 February 2018), core and the metadata module, out and in.
+"""XLIFF 2.1 (OASIS Standard, 13 February 2018), core with the modules of metadata, translation candidates and size restriction, out and in.
 
 Tags become `<pc>` (section 4.2.3.4) where they hold words and `<ph>` (4.2.3.2) where they do not, with the
 markup in `<originalData>` for tools that show it and what may be done with each as its editing hints (section 4.7.2). What comes
@@ -8,8 +8,7 @@ is never trusted.
 
 from __future__ import annotations
 
-import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import BinaryIO
 
 from lxml import etree
@@ -25,6 +24,8 @@ from hawthorn.core.translation.units import STATES, Segment, Unit
 
 NS = "urn:oasis:names:tc:xliff:document:2.0"
 MDA = "urn:oasis:names:tc:xliff:metadata:2.0"
+MTC = "urn:oasis:names:tc:xliff:matches:2.0"
+SLR = "urn:oasis:names:tc:xliff:sizerestriction:2.0"
 XML = "http://www.w3.org/XML/1998/namespace"
 
 
@@ -49,7 +50,7 @@ class Xliff2(Format):
     ending = "xlf"
 
     def write(self, document: OutDocument) -> bytes:
-        root = etree.Element(_q("xliff"), nsmap={None: NS, "mda": MDA})
+        root = etree.Element(_q("xliff"), nsmap={None: NS, "mda": MDA, "mtc": MTC, "slr": SLR})
         root.set("version", "2.1")
         root.set("srcLang", document.source_locale)
         root.set("trgLang", document.target_locale)
@@ -58,11 +59,10 @@ class Xliff2(Format):
             metadata = etree.SubElement(node, f"{{{MDA}}}metadata")
             group = etree.SubElement(metadata, f"{{{MDA}}}metaGroup", category="commission")
             etree.SubElement(group, f"{{{MDA}}}meta", type="job").text = document.job
-            if file.title:
-                notes = etree.SubElement(node, _q("notes"))
-                etree.SubElement(notes, _q("note"), id="n1", category="title").text = without_controls(
-                    file.title
-                )
+            if any(unit.limit for unit in file.units):
+                # Sizes are counted in characters as Unicode counts them (section 5.7.10.1).
+                etree.SubElement(node, f"{{{SLR}}}profiles", generalProfile="xliff:codepoints")
+            _say(node, {"title": file.title, "instructions": document.note, "due": document.due})
             for unit in file.units:
                 _write_unit(node, unit)
         return bytes(etree.tostring(root, xml_declaration=True, encoding="UTF-8"))
@@ -74,11 +74,28 @@ class Xliff2(Format):
         return _Reading(most).all(file)
 
 
+def _say(node: etree._Element, said: Mapping[str, str]) -> None:
+    """Notes by their category; those that say nothing are left out."""
+    told = {category: text for category, text in said.items() if text}
+    if told:
+        notes = etree.SubElement(node, _NOTES)
+        for n, (category, text) in enumerate(told.items(), 1):
+            etree.SubElement(notes, _q("note"), id=f"n{n}", category=category).text = without_controls(text)
+
+
 def _write_unit(file: etree._Element, unit: Unit) -> None:
     node = etree.SubElement(file, _q("unit"), id=unit.key)
     node.set(f"{{{XML}}}space", "preserve")
     if unit.label:
         node.set("name", unit.label)
+    if unit.limit:
+        node.set(f"{{{SLR}}}sizeRestriction", str(unit.limit))
+    if unit.then is not None:
+        first = next(s.id for s in unit.segments if not s.ignorable)
+        matches = etree.SubElement(node, f"{{{MTC}}}matches")
+        match = etree.SubElement(matches, f"{{{MTC}}}match", ref=f"#{first}", type="tm", origin="before")
+        for name, text in zip(("source", "target"), unit.then, strict=True):
+            etree.SubElement(match, _q(name)).text = without_controls(text)
     if unit.notes:
         notes = etree.SubElement(node, _NOTES)
         for n, note in enumerate(unit.notes, 1):
@@ -276,7 +293,7 @@ def _read_parts(node: etree._Element) -> Parts:
         say(parent.text)
         for child in parent:
             name = child.tag.rpartition("}")[2] if isinstance(child.tag, str) else ""
-            number = _number(child.get("id", "")) if name else ""
+            number = tags.number(child.get("id", "")) if name else ""
             if name == "pc":
                 out.append(Tag(number, "open", _of(child)))
                 walk(child)
@@ -286,7 +303,7 @@ def _read_parts(node: etree._Element) -> Parts:
             elif name == "sc":
                 out.append(Tag(number, "open", _of(child)))
             elif name == "ec":
-                out.append(Tag(_number(child.get("startRef") or number), "close"))
+                out.append(Tag(tags.number(child.get("startRef") or number), "close"))
             elif name == "mrk":
                 walk(child)
             elif name == "cp":
@@ -297,21 +314,14 @@ def _read_parts(node: etree._Element) -> Parts:
     return tuple(out)
 
 
-def _number(id: str) -> str:
-    return _NO_NUMBER.sub("_", id[:100])
-
-
 def _of(node: etree._Element) -> str:
     """What a tag that a translator put in repeats, or which formatting the standard says it is (sections 4.3.1.6, 4.3.1.36)."""
     copied = node.get("copyOf")
     if copied:
-        return _number(copied)
+        return tags.number(copied)
     if node.get("dataRef") or node.get("dataRefStart"):
         return ""
     return _NAMED.get(f"{node.get('type')} {node.get('subType')}", "")
-
-
-_NO_NUMBER = re.compile(r"[\s<>/\"&]")
 
 
 def _code_point(text: str) -> str:

@@ -20,6 +20,7 @@ FORMATTING = {"strong": "xlf:b", "em": "xlf:i", "s": "", "code": "", "sub": "", 
 EMPTY = "br"
 """The one of them that holds no words."""
 _TOKEN = re.compile(r"<(/?)([a-z0-9]+)([^>]*)>|([^<]+)")
+_NO_NUMBER = re.compile(r"[\s<>/\"&]")
 _WRITTEN = re.compile(r"<(/?)([^\s<>/]+)(?: of=\"([^\"<>]*)\")?(/?)>|([^<]+)")
 
 
@@ -100,6 +101,11 @@ def numbered_as(tags: Markup, parts: Parts, own: Markup) -> Parts:
     return tuple(p if isinstance(p, str) else Tag(named[p.id].id, p.how, named[p.id].of) for p in parts)
 
 
+def number(id: str) -> str:
+    """An id of a file as a tag has it, without what a tag in brackets could not hold."""
+    return _NO_NUMBER.sub("_", id[:100])
+
+
 def words_of(parts: Iterable[Part]) -> str:
     """The words of a run of parts."""
     return "".join(p for p in parts if isinstance(p, str))
@@ -163,9 +169,9 @@ def fitted(tags: Markup, parts: Sequence[Part], *, rich: bool = True) -> Fitted:
 
 def _number(part: Tag, tags: Markup, known: dict[str, tuple[str, str]], seen: set[str], *, rich: bool) -> str:
     """Under which number an opening or empty tag goes on; one that is new gets a number of its own."""
-    if part.id in tags and part.id not in seen and not part.of:
+    if part.id in tags and part.id not in seen:
         return part.id
-    behind = tags.get(part.of) or (tags.get(part.id) if not part.of else None)
+    behind = tags.get(part.of) or (None if part.of else tags.get(part.id))
     if behind is not None and not only_formats(behind[0]):
         raise BrokenTags("units.tag_twice", id=part.of or part.id)
     if behind is None and part.of in FORMATTING and rich:
@@ -195,7 +201,10 @@ def written(parts: Iterable[Part]) -> str:
     out: list[str] = []
     for part in parts:
         if isinstance(part, str):
-            out.append(html.escape(part, quote=False))
+            # What reads as a reference to a character is written as one, and nothing else has to be.
+            out.append(
+                (part if html.unescape(part) == part else part.replace("&", "&amp;")).replace("<", "&lt;")
+            )
         else:
             of = f' of="{part.of}"' if part.of and part.how != "close" else ""
             out.append(

@@ -10,6 +10,7 @@ from __future__ import annotations
 import hashlib
 import re
 from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import replace
 from typing import Any
 
 from hawthorn.core import aligning, fields, richtext, slots, tables
@@ -47,6 +48,10 @@ class Unit:
     label: str = ""
     notes: tuple[str, ...] = ()
     """What translators noted on it."""
+    limit: int | None = None
+    """So many characters its target may have."""
+    then: tuple[str, str] | None = None
+    """What the source said when it was translated last, and how that was translated, where it was."""
 
     @property
     def text(self) -> str:
@@ -84,9 +89,8 @@ def units_of(kind: ContentType, content: Content, locale: str) -> list[Unit]:
     out: list[Unit] = []
     for slot in _translatable(kind, content):
         if not fields.kind_of(slot.spec).rich:
-            out.append(
-                _unit(slot.path, (str(slot.value),), {}, hash_of(slot.value), locale, False, slot.label)
-            )
+            made = _unit(slot.path, (str(slot.value),), {}, hash_of(slot.value), locale, False, slot.label)
+            out.append(replace(made, limit=slot.spec.limit))
             continue
         for id, paragraph in by_id(content, slot).items():
             if paragraph.inner:

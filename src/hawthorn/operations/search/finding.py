@@ -149,6 +149,15 @@ def kept_by(view: View, asked: Query, also: Sequence[Filter] = ()) -> tuple[list
     return [f for f in wanted if f is not narrowest], few
 
 
+def entries_with(view: View, words: str, type: str = "") -> Filter:
+    """Entries with words in any locale that may be read, each once."""
+    some = searching.wanted(words)
+    if not some:
+        return filters.NOTHING
+    match = indexing.narrowed(searching.match(some, search.begun(view.conn, some)), type, "")
+    return filters.entries_matching(match, permission.readable_sql(view, "o", "x"))
+
+
 def summaries(view: View, some: Sequence[int], locale: str = "", *, whole: bool = False) -> dict[int, Listed]:
     """What lists show of some entries that may be read (or of all, `whole`, for a caller that looks at that itself), by entry:
     in a locale where there is one, else in the source's."""

@@ -152,6 +152,21 @@ def _due(view: View, entry: Entry, kind: ContentType, locale: str) -> list[Due]:
     return out + [Due(u.key, u.label, "gone", "", "", [], u.text, "") for u in gone]
 
 
+def before(view: View, entry_id: int, locale: str, sent: Iterable[str]) -> dict[str, tuple[str, str]]:
+    """What the source of units said when they were translated last, where it reads otherwise since, and how they were translated."""
+    entry = entry_store.entry_by_id(view.conn, entry_id)
+    kind = view.setup.type(entry.type)
+    target = drafted(view, entry_id, locale)
+    claimed = {key: _claims(target, key) for key in sent if _claiming(target, key)}
+    if not claimed:
+        return {}
+    have = {u.key: u.text for u in units.units_of(kind, target, locale)}
+    return {
+        key: (then, "\n\n".join(have[mine] for mine in _claiming(target, key) if mine in have))
+        for key, then in _then(view, entry, kind, locale, claimed).items()
+    }
+
+
 def _claiming(target: Content, key: str) -> list[str]:
     """The texts of a translation that say that they were made from a unit."""
     return [mine for mine, pairs in target.unit_map.items() if any(source == key for source, _ in pairs)]

@@ -66,12 +66,11 @@ class GridLine:
 
 def lines(view: View, asked: Asked, limit: int, cursor: str) -> tuple[list[GridLine], str]:
     """A page of entries with something to translate, the last changed first, against the locales of the house."""
-    query = finding.Query(type=asked.type, words=asked.words, section=asked.section)
+    query = finding.Query(type=asked.type, section=asked.section)
     rows, more = finding.listing(view, query, limit=limit, cursor=cursor, also=_filters(view, asked))
-    some = list({row.entry: row for row in rows}.values())
-    ids = [row.entry for row in some]
+    ids = [row.entry for row in rows]
     covered, jobs = store.rows(view.conn, ids), store.open_jobs(view.conn, ids)
-    return [_line(view, row, covered, jobs) for row in some], more
+    return [_line(view, row, covered, jobs) for row in rows], more
 
 
 def _line(
@@ -125,7 +124,7 @@ class Total:
 
 def totals(view: View, asked: Asked) -> list[Total]:
     """The sums of all that the grid has, by locale, in their order."""
-    query = finding.Query(type=asked.type, words=asked.words, section=asked.section)
+    query = finding.Query(type=asked.type, section=asked.section)
     kept, few = finding.kept_by(view, query, _filters(view, asked))
     sums = store.sums(view.conn, permission.readable_sql(view, locale="s"), kept, few)
     return [_total(view, tag, sums) for tag in view.setup.locales]
@@ -150,6 +149,8 @@ def _total(view: View, tag: str, sums: Sequence[Sum]) -> Total:
 
 def _filters(view: View, asked: Asked) -> list[Filter]:
     out = [store.COUNTED]
+    if asked.words.strip():
+        out.append(finding.entries_with(view, asked.words, asked.type))
     if asked.state:
         if asked.state not in STATES:
             raise Invalid(

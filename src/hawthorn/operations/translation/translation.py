@@ -7,14 +7,13 @@ from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
 
-from hawthorn.core import access, formats, numbers
+from hawthorn.core import access, numbers
 from hawthorn.core.access import Subject
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound
 from hawthorn.core.messages import Message, said
 from hawthorn.core.quick import dataclass
-from hawthorn.core.translation import composing, keeping, units
+from hawthorn.core.translation import composing, units
 from hawthorn.core.translation.returns import Sent
-from hawthorn.core.translation.units import Unit
 from hawthorn.core.workflow import Workflow
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import drafts, review, workflows
@@ -55,30 +54,6 @@ def readable(view: View, job: Job) -> bool:
         for e in store.entries(view.conn, job.id)
         for tag in (job.source_locale, job.locale)
     )
-
-
-def export(view: View, uuid: str, written: formats.Format = formats.USUAL) -> tuple[str, bytes]:
-    """The job as a file of a format, with its file name."""
-    job = find(view, uuid)
-    files: list[formats.OutFile] = []
-    for part in store.entries(view.conn, job.id):
-        title = entry_store.title(view.conn, part.entry)
-        rows = {u.key: u for u in store.units(view.conn, job.id) if u.entry == part.entry}
-        mine = tuple(_so_far(s.unit, rows[s.unit.key]) for s in sent_of(view, job, part).values())
-        files.append(formats.OutFile(f"urn:uuid:{part.uuid}", title, mine))
-    source, target = codes_of(job)
-    document = formats.OutDocument(job.uuid, source, target, tuple(files))
-    return f"hawthorn-{job.uuid[-12:]}-{job.locale}.{written.ending}", written.write(document)
-
-
-def _so_far(unit: Unit, row: JobUnit) -> Unit:
-    """A unit with what came of it until now, in the states that its sentences have."""
-    if row.segments:
-        parts = keeping.segments(row.segments)
-        if row.state == "final":
-            parts = tuple(s if s.ignorable else replace(s, state="final") for s in parts)
-        return replace(unit, segments=parts, notes=tuple(json.loads(row.notes)))
-    return keeping.with_target(unit, row.text, row.state) if row.outcome and row.text else unit
 
 
 def codes_of(job: Job) -> tuple[str, str]:

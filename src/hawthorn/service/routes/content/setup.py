@@ -10,7 +10,7 @@ from typing import Annotated, Any
 from fastapi import Query, Request, Response
 
 from hawthorn import __version__, wire
-from hawthorn.core import contenttypes, locales, numbers, pictures, sites, workflow
+from hawthorn.core import contenttypes, formats, locales, numbers, pictures, sites, workflow
 from hawthorn.core.fields import KINDS
 from hawthorn.operations.content import changing
 from hawthorn.operations.content import locales as acts
@@ -73,6 +73,7 @@ def _setup(view: View, bureaus: list[str], site: str) -> Answer:
         "choices": [asdict(c) for c in view.setup.choices],
         "checks": [{"name": n, "label": view.say(f"checks.{n}")} for n in workflow.CHECKS],
         "bureaus": bureaus,
+        "formats": [{"name": f.name, "label": f.label, "ending": f.ending} for f in formats.FORMATS.values()],
         "site": site,
         "crops": pictures.to_list(view.setup.crops.values()),
         "sites": sites.to_list(view.setup.sites.values()),

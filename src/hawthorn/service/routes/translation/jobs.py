@@ -2,19 +2,9 @@
 
 from __future__ import annotations
 
-import asyncio
-import tempfile
-from dataclasses import asdict
-from typing import BinaryIO, cast
-
-from fastapi import Request, Response
-from starlette.requests import ClientDisconnect
-
 from hawthorn import wire
-from hawthorn.core import formats
-from hawthorn.core.errors import BadFile
 from hawthorn.operations.runtime.act import Act, View
-from hawthorn.operations.translation import commissions, importing, translation
+from hawthorn.operations.translation import commissions, translation
 from hawthorn.operations.translation.commissions import Order
 from hawthorn.operations.views import show_work
 from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint
@@ -23,11 +13,6 @@ from hawthorn.service.routing import REFUSALS, area
 from hawthorn.store import jobs as store
 
 router = area("/api", "translation")
-_FINISHED = (
-    '<xliff xmlns="urn:oasis:names:tc:xliff:document:2.0" version="2.1" srcLang="en" trgLang="fr"><file id="f1" '
-    'original="urn:uuid:01a1f5b2-4c1d-7a41-9d40-1de0b42efb6a"><unit id="title"><segment><source>Winter</source>'
-    "<target>Hiver</target></segment></unit></file></xliff>"
-)
 
 
 def _order(body: wire.translation.CommissionAsk) -> Order:
@@ -83,61 +68,6 @@ def listing(me: Who, desk: AtDesk, paged: Paged) -> Answer:
 def one(id: str, me: Who, desk: AtDesk) -> Answer:
     """A job with its units."""
     return desk.read(me, lambda view: show_work.job(view, id))
-
-
-@router.get(
-    "/jobs/{id}/file",
-    operation_id="export_job",
-    response_class=Response,
-    responses={200: {"content": {formats.USUAL.media_type: {"schema": {"type": "string"}}}}, **REFUSALS},
-)
-def export(id: str, me: Who, desk: AtDesk) -> Response:
-    """The job as an XLIFF 2.1 file, to be carried by hand."""
-    name, data = desk.read(me, lambda view: translation.export(view, id))
-    return Response(
-        data,
-        media_type=formats.USUAL.media_type,
-        headers={"Content-Disposition": f'attachment; filename="{name}"'},
-    )
-
-
-@router.put(
-    "/jobs/{id}/file",
-    response_model=wire.translation.ImportResult,
-    operation_id="bring_job_returned",
-    responses=REFUSALS,
-    openapi_extra={
-        "requestBody": {
-            "required": True,
-            "content": {formats.USUAL.media_type: {"schema": {"type": "string"}, "example": _FINISHED}},
-        }
-    },
-)
-async def import_job(id: str, me: Who, desk: AtDesk, request: Request, whole: bool = False) -> Answer:
-    """Import the translated XLIFF file: what fits is taken, what does not is named and stays open; with `whole`, all is taken or
-    nothing. A file may come many times."""
-
-    def may(view: View) -> int:
-        job = translation.find(view, id)
-        translation.require_carry(view, job)
-        return importing.most_units(job)
-
-    # May it be imported at all? Then it is read, before others have to wait.
-    most = await asyncio.to_thread(desk.read, me, may)
-    with tempfile.SpooledTemporaryFile(1 << 20) as file:
-        try:
-            async for part in request.stream():
-                file.write(part)
-        except ClientDisconnect:
-            raise BadFile("jobs.file_cut_off") from None
-        file.seek(0)
-        document = await asyncio.to_thread(formats.read, cast(BinaryIO, file), most)
-
-    def do(act: Act) -> Answer:
-        found = importing.import_file(act, id, document, whole=whole)
-        return {**asdict(found), "job": show_work.job_line(act, translation.find(act, id))}
-
-    return await asyncio.to_thread(desk.write, me, do)
 
 
 @router.post(
