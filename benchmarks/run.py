@@ -28,6 +28,7 @@ GROUPS = {
     "lateness": timing.figure_lateness,
     "finding": finding.figure_finding,
     "grid": translating.figure_grid,
+    "files": translating.figure_files,
     "renditions": pages.figure_renditions,
     "outline": pages.figure_outline,
     "preview": pages.figure_preview,

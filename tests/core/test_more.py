@@ -251,7 +251,7 @@ def test_every_unit_has_one_outcome_and_an_edited_one_is_never_overwritten(
         ("“Really?” she said. He left.", "en", 2),
         ("Ouvert de 10 h à 16 h. Fermé le lundi.", "fr", 2),
         ("Das ist z.B. ein Boot. Es ist alt.", "de", 2),
-        ("鐘です。「鳴った！」と言った。", "ja", 3),
+        ("鐘です。「鳴った！」と言った。", "ja", 2),
         ("هل هو مفتوح؟ نعم. شكرا", "ar", 3),
         ("", "en", 1),
     ],

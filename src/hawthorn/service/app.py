@@ -13,6 +13,7 @@ from uvicorn.middleware.proxy_headers import ProxyHeadersMiddleware
 from hawthorn import __version__
 from hawthorn.core.bounds import Bounds
 from hawthorn.core.errors import NotLoggedIn
+from hawthorn.core.translation import segmentation, srx
 from hawthorn.followers.running import Followers
 from hawthorn.messages import ENGLISH
 from hawthorn.operations.access import logging_in
@@ -65,6 +66,7 @@ def open_desk(settings: Settings, clock: Clock | None = None, db: Database | Non
         unsealed = vault.open_secrets(conn)
     if unsealed:
         at.write(lambda conn: vault.seal_what_is_open(conn, keys))
+    segmentation.follow(srx.read(settings.segmentation.read_bytes()) if settings.segmentation else None)
     indexing.catch_up(desk)
     coverage.catch_up(desk)
     return desk

@@ -42,6 +42,11 @@ class Settings(BaseSettings):
     public: str = Field(
         default="", description="The address of this service as people reach it, for links in mails."
     )
+    segmentation: Path | None = Field(
+        default=None,
+        description="A file of rules (SRX 2.0) that say where sentences end; without one, rules for English, French, German, Japanese, Chinese "
+        "and Arabic hold, and usual ones for other languages.",
+    )
     text_characters: int = Field(default=250_000, description="The most characters of one text, with markup.")
     text_paragraphs: int = Field(default=5_000, description="The most paragraphs of one text.")
     text_depth: int = Field(default=60, description="The most elements within each other in one text.")

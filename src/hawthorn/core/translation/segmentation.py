@@ -1,49 +1,42 @@
-"""Where one sentence ends and the next begins, by language."""
+"""Where one sentence ends and the next begins, by the rules of a language."""
 
 from __future__ import annotations
 
-import re
+from functools import lru_cache
 
-_ABBREVIATIONS = {
-    "en": {
-        "mr",
-        "mrs",
-        "ms",
-        "dr",
-        "st",
-        "no",
-        "vs",
-        "e.g",
-        "i.e",
-        "c",
-        "ca",
-        "approx",
-        "fig",
-        "vol",
-        "prof",
-        "nr",
-    },
-    "fr": {"m", "mme", "dr", "n", "p.ex", "env", "fig", "vol", "prof", "av", "apr"},
-    "de": {"z.b", "d.h", "nr", "dr", "prof", "ca", "bzw", "usw", "abb", "bd", "st", "hr", "fr"},
-}
-_WESTERN = re.compile(r"[.!?…]+[\"'”’»)\]]*(\s+)(?=[\"'“‘«(\[]*[^\W\d_a-zà-öø-ÿ]|[\"'“‘«(\[]*\d)")
-_EASTERN = re.compile(r"[。！？]+[」』）”]*(\s*)(?=\S)")
-_ARABIC = re.compile(r"[.!?؟…]+[\"'”’»)\]]*(\s+)(?=\S)")
-_LAST_WORD = re.compile(r"([\w.]+?)\.[\"'”’»)\]]*$")
+from hawthorn.core.translation import rules, srx
+from hawthorn.core.translation.srx import Rule, Rules
+
+
+class _InForce:
+    """The rules that are followed: our own, unless a house has others."""
+
+    def __init__(self) -> None:
+        self.rules: Rules | None = None
+
+
+_in_force = _InForce()
+
+
+def follow(others: Rules | None) -> None:
+    """Follow other rules from now on, in this process; None for our own."""
+    _in_force.rules = others
+    _of.cache_clear()
 
 
 def boundaries(text: str, locale: str) -> list[tuple[int, int]]:
     """The gaps between sentences as (end of one, start of the next); white space lies in between."""
-    language = locale.split("-")[0].lower()
-    pattern = {"ja": _EASTERN, "zh": _EASTERN, "ar": _ARABIC, "fa": _ARABIC}.get(language, _WESTERN)
-    known = _ABBREVIATIONS.get(language, set())
-    out: list[tuple[int, int]] = []
-    for found in pattern.finditer(text):
-        word = _LAST_WORD.search(text[: found.start(1)])
-        if word and (word[1].lower() in known or (len(word[1]) == 1 and word[1].isupper())):
-            continue
-        out.append((found.start(1), found.end(1)))
-    return out
+    return srx.gaps(srx.breaks(_of(locale), text), text)
+
+
+@lru_cache(maxsize=64)
+def _of(locale: str) -> tuple[Rule, ...]:
+    return (_in_force.rules or _own()).of(locale)
+
+
+@lru_cache(maxsize=1)
+def _own() -> Rules:
+    return srx.read(rules.SRX)
 
 
 def writes_without_spaces(locale: str) -> bool:

@@ -20,7 +20,7 @@ from hawthorn.core.quick import dataclass
 from hawthorn.core.revision import Content
 from hawthorn.core.richtext import Paragraph
 from hawthorn.core.translation.segmentation import boundaries
-from hawthorn.core.translation.tags import Markup, Part, Parts, tokens, words_of
+from hawthorn.core.translation.tags import Markup, Part, Parts, Tag, tokens, words_of
 
 STATES = ("initial", "translated", "reviewed", "final")
 
@@ -143,26 +143,27 @@ def _unit(
 
 
 def segmented(parts: Parts, locale: str) -> tuple[Segment, ...]:
-    """Split at sentence ends that no tag spans."""
-    text = "".join(p if isinstance(p, str) else "\ufffc" for p in parts)
+    """Split at sentence ends that no tag spans. Tags are looked past: what closes goes with the sentence before, what opens with the one
+    after."""
     flat: list[tuple[int, Part]] = []
-    depth_at: list[int] = []
-    depth, position = 0, 0
+    marks: dict[int, Tag] = {}
+    places: list[int] = []
+    position = 0
     for part in parts:
         flat.append((position, part))
         if isinstance(part, str):
-            depth_at += [depth] * len(part)
+            places += range(position, position + len(part))
             position += len(part)
         else:
-            depth += {"open": 1, "close": -1, "empty": 0}[part.how]
-            depth_at.append(max(depth, 1) if part.how == "close" else depth)
+            marks[position] = part
             position += 1
+    places.append(position)
     cuts = [
-        (a, b) for a, b in boundaries(text, locale) if all(depth_at[i] == 0 for i in range(max(a - 1, 0), b))
+        cut for a, b in boundaries(words_of(parts), locale) if (cut := _cut(marks, places, a, b)) is not None
     ]
     out: list[Segment] = []
     start, number = 0, 1
-    for a, b in [*cuts, (len(text), len(text))]:
+    for a, b in [*cuts, (position, position)]:
         if a > start:
             out.append(Segment(f"s{number}", _slice(flat, start, a)))
             number += 1
@@ -170,6 +171,19 @@ def segmented(parts: Parts, locale: str) -> tuple[Segment, ...]:
             out.append(Segment(f"i{number}", _slice(flat, a, b), ignorable=True))
         start = b
     return tuple(out)
+
+
+def _cut(marks: Mapping[int, Tag], places: Sequence[int], a: int, b: int) -> tuple[int, int] | None:
+    """Where a gap between characters lies among the tags; None where a tag spans it, or stands within."""
+    start, end = places[a - 1] + 1, places[b]
+    while start < end and start in marks and marks[start].how != "open":
+        start += 1
+    while end > start and end - 1 in marks and marks[end - 1].how == "open":
+        end -= 1
+    if any(at in marks for at in range(start, end)):
+        return None
+    depth = sum({"open": 1, "close": -1, "empty": 0}[tag.how] for at, tag in marks.items() if at < start)
+    return None if depth else (start, end)
 
 
 def _slice(flat: Sequence[tuple[int, Part]], start: int, end: int) -> Parts:
