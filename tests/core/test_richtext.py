@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import pytest
 from hypothesis import given
+from hypothesis import strategies as st
 
 from hawthorn.core import aligning, richtext, tables
 from tests.core.made import messy, rich
@@ -114,3 +115,18 @@ def test_a_row_has_an_empty_cell_where_one_is_missing_and_a_name_of_its_own() ->
         ("a-row", "<td></td><td>Mon</td><td>Mon</td>"),
         ("a", "Was a row once."),
     ]
+
+
+@given(
+    st.text(st.characters(exclude_categories=("Cs",)), max_size=30)
+    | st.text(alphabet="ab <>&/em\u00a0\n", max_size=20)
+)
+def test_the_inside_of_a_paragraph_is_what_splitting_gives(text: str) -> None:
+    clean = richtext.canonical(f"<p>{text}</p>") if "<" in text else f"<p>{text}</p>"
+    text = (
+        clean[3:-4]
+        if clean.startswith("<p>") and clean.endswith("</p>") and "<p>" not in clean[3:]
+        else text.replace("<", "")
+    )
+    found = richtext.paragraphs(f"<p>{text}</p>")
+    assert richtext.inner(text) == (found[0].inner if found else "")

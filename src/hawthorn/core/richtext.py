@@ -43,6 +43,10 @@ _SPANS = {"td": {"colspan"}, "th": {"colspan"}}
 _WIDEST = 20
 SCHEMES = {"http", "https", "mailto", "tel", "urn"}
 _SPACES = re.compile(r"[ \t\r\n\f]+")
+_PLAIN = re.compile(
+    "[^<>&\\s\\x00-\\x1f\\x7f-\\x9f\ud800-\udfff\ufffe\uffff]+(?: [^<>&\\s\\x00-\\x1f\\x7f-\\x9f\ud800-\udfff\ufffe\uffff]+)*"
+)
+"""Words with single spaces between them: as they stand, they are as they are kept."""
 _AROUND_BREAK = re.compile(r" ?<br> ?")
 _LOOSE_CELL = re.compile(r"(?:</?t[hd]>)+")
 _CONTROLS = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f\ud800-\udfff\ufffe\uffff]")
@@ -133,12 +137,27 @@ def paragraphs(fragment: str) -> list[Paragraph]:
     """Split a clean fragment into paragraphs; parse it first with `clean` when it comes from outside."""
     if not fragment.strip():
         return []
-    return list(_split(fragment)) if len(fragment) < _LONG else _Splitter().split(_parsed(fragment))
+    return list(_split(fragment) if len(fragment) < _LONG else _split_long(fragment))
+
+
+@lru_cache(maxsize=2048)
+def inner(text: str) -> str:
+    """The inner HTML of a paragraph as it is kept: that of the first which a text makes; nothing for one that makes none."""
+    if _PLAIN.fullmatch(text):
+        return text
+    made = _Splitter().split(_parsed(f"<p>{text}</p>")) if text else []
+    return made[0].inner if made else ""
 
 
 @lru_cache(maxsize=128)
 def _split(fragment: str) -> tuple[Paragraph, ...]:
     """The same, kept for a while: saving asks it of one text several times, and of the text before."""
+    return tuple(_Splitter().split(_parsed(fragment)))
+
+
+@lru_cache(maxsize=3)
+def _split_long(fragment: str) -> tuple[Paragraph, ...]:
+    """The same for long texts, of which only those that are worked on just now are kept."""
     return tuple(_Splitter().split(_parsed(fragment)))
 
 

@@ -250,6 +250,14 @@ def units(conn: sqlite3.Connection, job: int) -> list[JobUnit]:
     )
 
 
+def units_of(conn: sqlite3.Connection, job: int, entry: int) -> list[JobUnit]:
+    """The units of one entry of a job in order."""
+    return shaped.every(
+        JobUnit,
+        conn.execute("SELECT * FROM job_unit WHERE job = ? AND entry = ? ORDER BY ord", (job, entry)),
+    )
+
+
 def away(conn: sqlite3.Connection, entry: int, locale: str) -> set[tuple[str, str]]:
     """The units of an entry that are with somebody in a locale, or returned and wait for a choice: keys and source hashes."""
     rows = conn.execute(
@@ -284,6 +292,16 @@ def set_unit(
     conn.execute(
         "UPDATE job_unit SET state = ?, text = ?, outcome = ?, trouble = '' WHERE job = ? AND entry = ? AND key = ?",
         (state, text, outcome, job, entry, key),
+    )
+
+
+def set_units(
+    conn: sqlite3.Connection, job: int, entry: int, units: Iterable[tuple[str, str, str, str]]
+) -> None:
+    """Keep what became of units: (key, state, text, outcome); nothing is wrong with them any more."""
+    conn.executemany(
+        "UPDATE job_unit SET state = ?, text = ?, outcome = ?, trouble = '' WHERE job = ? AND entry = ? AND key = ?",
+        [(state, text, outcome, job, entry, key) for key, state, text, outcome in units],
     )
 
 

@@ -9,6 +9,7 @@ is never trusted.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from functools import lru_cache
 from typing import BinaryIO
 
 from lxml import etree
@@ -133,25 +134,25 @@ def _fill(node: etree._Element, parts: Sequence[Part], known: Markup) -> None:
 def _attributes(part: Tag, known: Markup) -> dict[str, str]:
     """How a tag is written, and what may be done with it: one that means something stays, once, wherever the words need it."""
     behind = known.get(part.of or part.id)
-    name = tags.name_of(behind[0]) if behind else part.of
-    free = name in tags.FORMATTING
-    out = {"id": part.id}
-    if free and tags.FORMATTING[name]:
-        out |= {"type": "fmt", "subType": tags.FORMATTING[name]}
-    elif name == "a":
-        out["type"] = "link"
-    out |= {"canCopy": _YES[free], "canDelete": _YES[free], "canReorder": "yes"}
-    if part.how == "open":
-        out["canOverlap"] = "no"
+    out = {"id": part.id, **_hints(tags.name_of(behind[0]) if behind else part.of, part.how)}
     if part.of in known:
         out["copyOf"] = part.of
     elif part.id in known:
-        out |= (
-            {"dataRef": f"d{part.id}"}
-            if part.how == "empty"
-            else {"dataRefStart": f"d{part.id}", "dataRefEnd": f"e{part.id}"}
-        )
+        if part.how == "empty":
+            out["dataRef"] = f"d{part.id}"
+        else:
+            out["dataRefStart"], out["dataRefEnd"] = f"d{part.id}", f"e{part.id}"
     return out
+
+
+@lru_cache(maxsize=64)
+def _hints(name: str, how: str) -> dict[str, str]:
+    free = name in tags.FORMATTING
+    out = {"type": "link"} if name == "a" else {}
+    if free and tags.FORMATTING[name]:
+        out = {"type": "fmt", "subType": tags.FORMATTING[name]}
+    out |= {"canCopy": _YES[free], "canDelete": _YES[free], "canReorder": "yes"}
+    return out | ({"canOverlap": "no"} if how == "open" else {})
 
 
 _YES = {True: "yes", False: "no"}

@@ -151,8 +151,7 @@ def _compose_rich(
     for key, text in texts.items():
         paragraph_id = key.split(".", 1)[1]
         shape = have.get(paragraph_id) or origin[paragraph_id]
-        inner = richtext.paragraphs(f"<p>{text}</p>") if text else []
-        have[paragraph_id] = Paragraph(shape.path, shape.tag, inner[0].inner if inner else "", shape.src)
+        have[paragraph_id] = Paragraph(shape.path, shape.tag, richtext.inner(text), shape.src)
     for paragraph_id, paragraph in origin.items():
         if not paragraph.inner and paragraph_id not in have:
             have[paragraph_id] = paragraph

@@ -20,6 +20,7 @@ FORMATTING = {"strong": "xlf:b", "em": "xlf:i", "s": "", "code": "", "sub": "", 
 EMPTY = "br"
 """The one of them that holds no words."""
 _TOKEN = re.compile(r"<(/?)([a-z0-9]+)([^>]*)>|([^<]+)")
+_NAME = re.compile(r"<([a-z0-9]+)")
 _NO_NUMBER = re.compile(r"[\s<>/\"&]")
 _WRITTEN = re.compile(r"<(/?)([^\s<>/]+)(?: of=\"([^\"<>]*)\")?(/?)>|([^<]+)")
 
@@ -57,7 +58,8 @@ class Fitted:
 
 def name_of(opening: str) -> str:
     """The name of the markup behind a tag."""
-    return (re.match(r"<([a-z0-9]+)", opening) or ["", ""])[1]
+    found = _NAME.match(opening)
+    return found[1] if found else ""
 
 
 def only_formats(opening: str) -> bool:

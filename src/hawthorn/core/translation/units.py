@@ -80,23 +80,24 @@ def kept_hash(text: str, rich: bool) -> str:
     """The hash of a target text as it is kept: a paragraph's is made canonical first."""
     if not rich or not text:
         return hash_of(text)
-    kept = richtext.paragraphs(f"<p>{text}</p>")
-    return hash_of(kept[0].inner if kept else "")
+    return hash_of(richtext.inner(text))
 
 
-def units_of(kind: ContentType, content: Content, locale: str) -> list[Unit]:
-    """The units of an edition, in the order of its type's fields; nothing without words is one."""
+def units_of(kind: ContentType, content: Content, locale: str, *, split: bool = True) -> list[Unit]:
+    """The units of an edition, in the order of its type's fields; nothing without words is one. Without `split`, each is one segment, for
+    those who look at the whole alone."""
     out: list[Unit] = []
     for slot in _translatable(kind, content):
         if not fields.kind_of(slot.spec).rich:
-            made = _unit(slot.path, (str(slot.value),), {}, hash_of(slot.value), locale, False, slot.label)
+            text = str(slot.value)
+            made = Unit(slot.path, _of((text,), locale, split), {}, hash_of(text), False, slot.label)
             out.append(replace(made, limit=slot.spec.limit))
             continue
         for id, paragraph in by_id(content, slot).items():
             if paragraph.inner:
                 parts, tags = tokens(paragraph.inner)
-                key = f"{slot.path}.{id}"
-                out.append(_unit(key, parts, tags, hash_of(paragraph.inner), locale, True, slot.label))
+                key, digest = f"{slot.path}.{id}", hash_of(paragraph.inner)
+                out.append(Unit(key, _of(parts, locale, split), tags, digest, True, slot.label))
     return [u for u in out if u.text.strip()]
 
 
@@ -109,37 +110,31 @@ def _translatable(kind: ContentType, content: Content) -> Iterable[slots.Slot]:
 
 def counted(kind: ContentType, content: Content) -> dict[str, tuple[str, int]]:
     """The hash and the words of each unit, by key: what `units_of` gives, without taking the texts apart."""
-    out: dict[str, tuple[str, int]] = {}
-    for slot in _translatable(kind, content):
-        if not fields.kind_of(slot.spec).rich:
-            texts = {slot.path: (str(slot.value), str(slot.value))}
-        else:
-            texts = {
-                f"{slot.path}.{id}": (paragraph.inner, words_of(tokens(paragraph.inner)[0]))
-                for id, paragraph in by_id(content, slot).items()
-                if paragraph.inner
-            }
-        for key, (kept, text) in texts.items():
-            if text.strip():
-                out[key] = hash_of(kept), count_words(text)
-    return out
+    return {key: (hash_of(kept), count_words(text)) for key, kept, text in _texts(kind, content)}
 
 
 def source_hashes(kind: ContentType, content: Content) -> dict[str, str]:
     """Every unit's key and source hash."""
-    return {key: digest for key, (digest, _) in counted(kind, content).items()}
+    return {key: hash_of(kept) for key, kept, _ in _texts(kind, content)}
 
 
-def _unit(
-    key: str,
-    parts: Parts,
-    tags: Markup,
-    digest: str,
-    locale: str,
-    rich: bool,
-    label: str,
-) -> Unit:
-    return Unit(key, segmented(parts, locale), tags, digest, rich, label)
+def _texts(kind: ContentType, content: Content) -> Iterable[tuple[str, str, str]]:
+    """Each unit's key, its text as it is kept, and its words; nothing without words is one."""
+    for slot in _translatable(kind, content):
+        if not fields.kind_of(slot.spec).rich:
+            text = str(slot.value)
+            if text.strip():
+                yield slot.path, text, text
+            continue
+        for id, paragraph in by_id(content, slot).items():
+            inner = paragraph.inner
+            text = inner if "<" not in inner and "&" not in inner else words_of(tokens(inner)[0])
+            if text.strip():
+                yield f"{slot.path}.{id}", inner, text
+
+
+def _of(parts: Parts, locale: str, split: bool) -> tuple[Segment, ...]:
+    return segmented(parts, locale) if split else (Segment("s1", parts),)
 
 
 def segmented(parts: Parts, locale: str) -> tuple[Segment, ...]:
@@ -228,6 +223,8 @@ def rivals(kind: ContentType, source: Content, target: Content) -> dict[str, tup
     order, and the last of them for all that are left.
     """
     have = target_hashes(kind, target)
+    if not have:
+        return {}
     claimed = {key for key, pairs in target.unit_map.items() if pairs}
     mine = {s.path: s for s in _translatable(kind, target)}
     out: dict[str, tuple[str, ...]] = {}

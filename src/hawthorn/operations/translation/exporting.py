@@ -32,7 +32,7 @@ def export(view: View, uuid: str, written: formats.Format = formats.USUAL) -> tu
     files: list[formats.OutFile] = []
     for part in store.entries(view.conn, job.id):
         title = entry_store.title(view.conn, part.entry)
-        rows = {u.key: u for u in store.units(view.conn, job.id) if u.entry == part.entry}
+        rows = {u.key: u for u in store.units_of(view.conn, job.id, part.entry)}
         sent = sent_of(view, job, part)
         before = against.before(view, part.entry, job.locale, sent)
         mine = tuple(_so_far(one.unit, rows[key], before) for key, one in sent.items())

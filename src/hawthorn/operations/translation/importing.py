@@ -14,7 +14,7 @@ from hawthorn.core.messages import said
 from hawthorn.core.quick import dataclass
 from hawthorn.core.revision import EMPTY, Content
 from hawthorn.core.translation import keeping, returns, units
-from hawthorn.core.translation.returns import Checked, Returned
+from hawthorn.core.translation.returns import Checked, Returned, Sent
 from hawthorn.operations.release import drafts
 from hawthorn.operations.runtime.act import Act
 from hawthorn.operations.translation.commissions import drafted
@@ -66,7 +66,8 @@ def import_file(act: Act, uuid: str, file: bytes | formats.InDocument, *, whole:
     if job.state in CLOSED:
         raise InTheWay("translation.takes_no_return", state=job.state)
     document = formats.read(file) if isinstance(file, bytes) else file
-    checked, strange = _checked(act, job, document)
+    sent = {part.uuid: sent_of(act, job, part, split=False) for part in store.entries(act.conn, job.id)}
+    checked, strange = _checked(job, document, sent)
     if whole:
         returns.refuse([p for one in checked.values() for p in (*one.problems, *one.open)] + strange)
     counts = {"applied": 0, "drifted": 0, "conflict": 0, "gone": 0}
@@ -79,7 +80,7 @@ def import_file(act: Act, uuid: str, file: bytes | formats.InDocument, *, whole:
         if not fresh and (came or not mine.texts):
             continue
         new = True
-        for how, n in _merge_returned(act, job, part, fresh).items():
+        for how, n in _merge_returned(act, job, part, sent[part.uuid], fresh).items():
             counts[how] += n
     return _ended(act, job, checked, strange, counts, new=new)
 
@@ -126,9 +127,9 @@ def _places(
 def _keep(act: Act, job: Job, part: JobEntry, checked: Checked, fresh: Mapping[str, str]) -> bool:
     """Keep the sentences that came, and why others were not taken; what is decided already stays as it was. Returns whether
     anything is new."""
-    rows = {u.key: u for u in store.units(act.conn, job.id) if u.entry == part.entry}
+    rows = {u.key: u for u in store.units_of(act.conn, job.id, part.entry)}
     kept = [
-        (key, keeping.kept(unit.segments), json.dumps(unit.notes, ensure_ascii=False))
+        (key, keeping.kept(unit.segments), json.dumps(unit.notes, ensure_ascii=False) if unit.notes else "[]")
         for key, unit in checked.fitting.items()
         if key in fresh or not rows[key].outcome
     ]
@@ -149,7 +150,7 @@ def most_units(job: Job) -> int:
 
 
 def _checked(
-    act: Act, job: Job, document: formats.InDocument
+    job: Job, document: formats.InDocument, sent: Mapping[str, Mapping[str, Sent]]
 ) -> tuple[dict[str, Checked], list[FieldProblem]]:
     """What of a file fits, by entry; and what in it is of no entry of the job."""
     if document.job and document.job != job.uuid:
@@ -167,21 +168,18 @@ def _checked(
     returned: dict[str, list[Returned]] = {}
     for original, found in document.files:
         returned.setdefault(original.removeprefix("urn:uuid:"), []).extend(found)
-    parts = {p.uuid: p for p in store.entries(act.conn, job.id)}
-    strange = [u for u in returned if u not in parts]
+    strange = [u for u in returned if u not in sent]
     if strange and len(strange) == len(returned):
         raise BadFile("translation.not_in_this_job", what=strange[0] or said("translation.without_original"))
-    checked = {
-        u: returns.verify(sent_of(act, job, part), returned.get(u, []), job.locale)
-        for u, part in parts.items()
-    }
+    checked = {u: returns.verify(mine, returned.get(u, []), job.locale) for u, mine in sent.items()}
     return checked, [FieldProblem(u, said("translation.entry_not_in_this_job")) for u in strange]
 
 
-def _merge_returned(act: Act, job: Job, part: JobEntry, texts: Mapping[str, str]) -> dict[str, int]:
+def _merge_returned(
+    act: Act, job: Job, part: JobEntry, sent: Mapping[str, Sent], texts: Mapping[str, str]
+) -> dict[str, int]:
     kind = act.setup.type(part.type)
     entry = entry_store.entry_by_id(act.conn, part.entry)
-    sent = sent_of(act, job, part)
     source = drafted(act, entry.id, entry.source_locale)
     if entry_store.edition(act.conn, entry.id, job.locale) is None:
         entry_store.add_edition(act.conn, entry.id, job.locale)
@@ -201,7 +199,8 @@ def _merge_returned(act: Act, job: Job, part: JobEntry, texts: Mapping[str, str]
     counts: dict[str, int] = {}
     for outcome in decided:
         counts[outcome.how] = counts.get(outcome.how, 0) + 1
-        store.set_unit(act.conn, job.id, entry.id, outcome.key, "translated", outcome.text, outcome.how)
+    became = ((o.key, "translated", o.text, o.how) for o in decided)
+    store.set_units(act.conn, job.id, entry.id, became)
     return counts
 
 
@@ -210,13 +209,15 @@ def _without_gone(
 ) -> Content:
     """Drop texts whose source is gone and that stand as they came; about those that somebody edited it is asked."""
     gone = units.gone(kind, source, merged)
+    if not gone:
+        return merged
     have = units.target_hashes(kind, merged)
     drop: list[str] = []
     for key in gone:
         came = store.last_text(act.conn, part.entry, job.locale, key)
         if came is not None and units.kept_hash(came, "." in key) == have[key]:
             drop.append(key)
-        elif not any(u.key == key and u.entry == part.entry for u in store.units(act.conn, job.id)):
+        elif not any(u.key == key for u in store.units_of(act.conn, job.id, part.entry)):
             store.add_gone(act.conn, job.id, part.entry, key)
     return units.without(kind, source, merged, drop)
 

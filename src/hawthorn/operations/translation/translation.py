@@ -62,15 +62,15 @@ def codes_of(job: Job) -> tuple[str, str]:
     return codes.get(job.source_locale, job.source_locale), codes.get(job.locale, job.locale)
 
 
-def sent_of(view: View, job: Job, part: JobEntry) -> dict[str, Sent]:
-    """The units of one entry as they went out, made again from the revision that was sent."""
+def sent_of(view: View, job: Job, part: JobEntry, *, split: bool = True) -> dict[str, Sent]:
+    """The units of one entry as they went out, made again from the revision that was sent (`units.units_of`)."""
     kind = view.setup.type(part.type)
     content = revisions.content(view.conn, part.source_revision)
-    by_key = {u.key: u for u in units.units_of(kind, content, part.source_locale)}
+    by_key = {u.key: u for u in units.units_of(kind, content, part.source_locale, split=split)}
     return {
         u.key: Sent(by_key[u.key], u.target_hash)
-        for u in store.units(view.conn, job.id)
-        if u.entry == part.entry and u.key in by_key
+        for u in store.units_of(view.conn, job.id, part.entry)
+        if u.key in by_key
     }
 
 
