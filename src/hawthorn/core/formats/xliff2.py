@@ -36,7 +36,9 @@ def _q(name: str) -> str:
 
 _XLIFF, _FILE, _UNIT = _q("xliff"), _q("file"), _q("unit")
 _SEGMENT, _IGNORABLE, _SOURCE, _TARGET = _q("segment"), _q("ignorable"), _q("source"), _q("target")
-_NOTES = _q("notes")
+_NOTES, _DATA, _ORIGINAL, _PC, _PH = (_q(name) for name in ("notes", "data", "originalData", "pc", "ph"))
+_LANG = f"{{{XML}}}lang"
+_SPACE = f"{{{XML}}}space"
 _STEP = 1 << 18
 _LONGEST_IDLE = 100_000
 """So many elements may come before a unit ends."""
@@ -63,7 +65,7 @@ class Xliff2(Format):
             if any(unit.limit for unit in file.units):
                 # Sizes are counted in characters as Unicode counts them (section 5.7.10.1).
                 etree.SubElement(node, f"{{{SLR}}}profiles", generalProfile="xliff:codepoints")
-            _say(node, {"title": file.title, "instructions": document.note, "due": document.due})
+            _note(node, {"title": file.title, "instructions": document.note, "due": document.due})
             for unit in file.units:
                 _write_unit(node, unit)
         return bytes(etree.tostring(root, xml_declaration=True, encoding="UTF-8"))
@@ -75,7 +77,7 @@ class Xliff2(Format):
         return _Reading(most).all(file)
 
 
-def _say(node: etree._Element, said: Mapping[str, str]) -> None:
+def _note(node: etree._Element, said: Mapping[str, str]) -> None:
     """Notes by their category; those that say nothing are left out."""
     told = {category: text for category, text in said.items() if text}
     if told:
@@ -85,8 +87,8 @@ def _say(node: etree._Element, said: Mapping[str, str]) -> None:
 
 
 def _write_unit(file: etree._Element, unit: Unit) -> None:
-    node = etree.SubElement(file, _q("unit"), id=unit.key)
-    node.set(f"{{{XML}}}space", "preserve")
+    node = etree.SubElement(file, _UNIT, id=unit.key)
+    node.set(_SPACE, "preserve")
     if unit.label:
         node.set("name", unit.label)
     if unit.limit:
@@ -102,19 +104,18 @@ def _write_unit(file: etree._Element, unit: Unit) -> None:
         for n, note in enumerate(unit.notes, 1):
             etree.SubElement(notes, _q("note"), id=f"n{n}").text = without_controls(note)
     if unit.tags:
-        data = etree.SubElement(node, _q("originalData"))
+        data = etree.SubElement(node, _ORIGINAL)
         for number, (opening, closing) in unit.tags.items():
-            etree.SubElement(data, _q("data"), id=f"d{number}").text = opening
+            etree.SubElement(data, _DATA, id=f"d{number}").text = opening
             if closing:
-                etree.SubElement(data, _q("data"), id=f"e{number}").text = closing
+                etree.SubElement(data, _DATA, id=f"e{number}").text = closing
     for segment in unit.segments:
-        name = "ignorable" if segment.ignorable else "segment"
-        item = etree.SubElement(node, _q(name), id=segment.id)
+        item = etree.SubElement(node, _IGNORABLE if segment.ignorable else _SEGMENT, id=segment.id)
         if not segment.ignorable:
             item.set("state", segment.state)
-        _fill(etree.SubElement(item, _q("source")), segment.source, unit.tags)
+        _fill(etree.SubElement(item, _SOURCE), segment.source, unit.tags)
         if segment.target is not None:
-            _fill(etree.SubElement(item, _q("target")), segment.target, unit.tags)
+            _fill(etree.SubElement(item, _TARGET), segment.target, unit.tags)
 
 
 def _fill(node: etree._Element, parts: Sequence[Part], known: Markup) -> None:
@@ -126,9 +127,9 @@ def _fill(node: etree._Element, parts: Sequence[Part], known: Markup) -> None:
         elif part.how == "close":
             stack.pop()
         elif part.how == "empty":
-            etree.SubElement(here, _q("ph"), _attributes(part, known))
+            etree.SubElement(here, _PH, _attributes(part, known))
         else:
-            stack.append(etree.SubElement(here, _q("pc"), _attributes(part, known)))
+            stack.append(etree.SubElement(here, _PC, _attributes(part, known)))
 
 
 def _attributes(part: Tag, known: Markup) -> dict[str, str]:
@@ -274,7 +275,9 @@ def _read_unit(node: etree._Element, language: str) -> Returned:
 
 def _other_language(node: etree._Element, language: str) -> str:
     """What a target says that it is in, where that is another language than the file is for."""
-    said = str(node.get(f"{{{XML}}}lang", ""))
+    said = str(node.get(_LANG, ""))
+    if not said:
+        return ""
     return "" if said.split("-")[0].lower() in ("", language.split("-")[0].lower()) else said[:35]
 
 
@@ -282,37 +285,41 @@ def _read_parts(node: etree._Element) -> Parts:
     if not len(node):
         return (node.text,) if node.text else ()
     out: list[Part] = []
-
-    def say(text: str | None) -> None:
-        if text:
-            if out and isinstance(out[-1], str):
-                out[-1] += text
-            else:
-                out.append(text)
-
-    def walk(parent: etree._Element) -> None:
-        say(parent.text)
-        for child in parent:
-            name = child.tag.rpartition("}")[2] if isinstance(child.tag, str) else ""
-            number = tags.number(child.get("id", "")) if name else ""
-            if name == "pc":
-                out.append(Tag(number, "open", _of(child)))
-                walk(child)
-                out.append(Tag(number, "close"))
-            elif name == "ph":
-                out.append(Tag(number, "empty", _of(child)))
-            elif name == "sc":
-                out.append(Tag(number, "open", _of(child)))
-            elif name == "ec":
-                out.append(Tag(tags.number(child.get("startRef") or number), "close"))
-            elif name == "mrk":
-                walk(child)
-            elif name == "cp":
-                say(_code_point(child.get("hex", "")))
-            say(child.tail)
-
-    walk(node)
+    _walk(node, out)
     return tuple(out)
+
+
+def _walk(parent: etree._Element, out: list[Part]) -> None:
+    _say(out, parent.text)
+    for child in parent:
+        name = _INLINE.get(child.tag, "")
+        if name == "pc":
+            number = tags.number(child.get("id", ""))
+            out.append(Tag(number, "open", _of(child)))
+            _walk(child, out)
+            out.append(Tag(number, "close"))
+        elif name == "ph":
+            out.append(Tag(tags.number(child.get("id", "")), "empty", _of(child)))
+        elif name == "sc":
+            out.append(Tag(tags.number(child.get("id", "")), "open", _of(child)))
+        elif name == "ec":
+            out.append(Tag(tags.number(child.get("startRef") or child.get("id", "")), "close"))
+        elif name == "mrk":
+            _walk(child, out)
+        elif name == "cp":
+            _say(out, _code_point(child.get("hex", "")))
+        _say(out, child.tail)
+
+
+_INLINE = {_q(name): name for name in ("pc", "ph", "sc", "ec", "mrk", "cp")}
+
+
+def _say(out: list[Part], text: str | None) -> None:
+    if text:
+        if out and isinstance(out[-1], str):
+            out[-1] += text
+        else:
+            out.append(text)
 
 
 def _of(node: etree._Element) -> str:

@@ -105,7 +105,7 @@ def numbered_as(tags: Markup, parts: Parts, own: Markup) -> Parts:
 
 def number(id: str) -> str:
     """An id of a file as a tag has it, without what a tag in brackets could not hold."""
-    return _NO_NUMBER.sub("_", id[:100])
+    return id if id.isalnum() and len(id) <= 100 else _NO_NUMBER.sub("_", id[:100])
 
 
 def words_of(parts: Iterable[Part]) -> str:
