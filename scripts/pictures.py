@@ -42,10 +42,8 @@ def take(demo: Demo, target: Path) -> None:
         def id(text: str) -> str:
             return str(http.get("/api/entries/lookup", params={"text": text}).json()["items"][0]["id"])
 
-        jobs = http.get("/api/jobs").json()["items"]
         # The one that was put together last: it is written in, and reviewed as one.
         written = http.get("/api/dispatches", params={"state": "open"}).json()["items"][-1]["id"]
-        returned = next(j["id"] for j in jobs if j["state"] == "returned")
         visit = id("Visit")
         lamp, boat, rope, winter = (
             id("The harbour lamp"),
@@ -93,6 +91,11 @@ def take(demo: Demo, target: Path) -> None:
         page.get_by_role("heading", name="Roles", exact=True).scroll_into_view_if_needed()
         page.mouse.wheel(0, 420)
 
+    def coverage(page: Page) -> None:
+        page.get_by_role("tab", name="Coverage").click()
+        page.get_by_label("State", exact=True).select_option("out of date")
+        page.get_by_role("link", name="out of date").first.wait_for()
+
     shots = [
         ("my-work", "oda", "/", None, {}),
         ("entries", "ida", "/entries", None, {}),
@@ -108,7 +111,7 @@ def take(demo: Demo, target: Path) -> None:
         ("outline", "ida", "/outline", None, {}),
         ("library", "nell", "/library", None, {}),
         ("timetable", "ida", "/timetable", None, {}),
-        ("job", "luc", f"/translation/{returned}", None, {}),
+        ("coverage", "mina", "/translation", coverage, {}),
         ("arabic-dark", "sami", f"/entries/{winter}/ar", None, {"color_scheme": "dark"}),
         ("phone", "wim", f"/entries/{lamp}/en", None, {"viewport": {"width": 390, "height": 800}}),
     ]
