@@ -311,6 +311,18 @@ def setting(page: Page) -> None:
     expect(dialog.get_by_role("textbox", name="Title", exact=True)).to_be_visible()
 
 
+def covered(page: Page) -> None:
+    page.get_by_role("tab", name="Coverage").click()
+    expect(page.get_by_role("link", name="not there").first).to_be_visible()
+    page.get_by_role("checkbox").nth(1).check()
+    expect(page.get_by_role("button", name="Translate…")).to_be_visible()
+
+
+def due(page: Page) -> None:
+    page.get_by_role("tab", name="Translations").click()
+    expect(page.get_by_role("button", name="It still fits").first).to_be_visible()
+
+
 Walk = tuple[str, str, tuple[Callable[[Page], None], ...]]
 WALKS: dict[str, Walk] = {
     "my work": ("oda", "/", (keys, told, box, compared_here, helped)),
@@ -332,7 +344,8 @@ WALKS: dict[str, Walk] = {
     "open dispatch": ("ida", "/timetable/{boats}", (described, signing)),
     "dispatch that went": ("ida", "/timetable/{sundays}", (undone,)),
     "adding": ("oda", "/outline", (added,)),
-    "translation": ("mina", "/translation", ()),
+    "translation": ("mina", "/translation", (covered,)),
+    "due": ("ida", "/entries/{lamp}/fr", (due,)),
     "job": ("luc", "/translation/{job}", ()),
     "blocks": ("ida", "/entries/{rocks}/en", (override,)),
     "strand": ("wim", "/entries/{lamp}/en/strands/Shorter", (headings,)),

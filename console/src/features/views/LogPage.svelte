@@ -100,7 +100,7 @@
   <ol class="sheet max-w-5xl divide-y" aria-label={t("log.title")}>
     {#each found.data.items as event (event.seq)}
       {@const one = about(event)}
-      <li class="grid gap-x-4 px-4 py-2 sm:grid-cols-[9rem_minmax(0,1fr)]">
+      <li class="grid grid-cols-1 gap-x-4 px-4 py-2 break-words sm:grid-cols-[9rem_minmax(0,1fr)]">
         <span class="text-sm text-moss">{when(event.at)}</span>
         <div class="min-w-0">
           <span class="font-semibold">{event.by}</span>
