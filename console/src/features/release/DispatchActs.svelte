@@ -130,31 +130,34 @@
   {/if}
 </div>
 
-<FormDialog
-  open={asking === "plan" || asking === "replan"}
-  title={t(asking === "replan" ? "dispatch.replanTitle" : "dispatch.planTitle", { name: one.name })}
-  size="md"
-  go={t(asking === "replan" ? "dispatch.doReplan" : "plan.goLater")}
-  {busy}
-  {error}
-  ready={!!asked || (asking === "plan" && !!one.instant)}
-  onclose={() => (asking = "")}
-  onsubmit={() => (asking === "replan" ? replan() : plan())}
->
-  <TimeFields bind:asked {error} />
-  <QuietOverride quiet={quietIn([], error)} bind:override />
-  {#if asking === "plan" && one.instant}<p class="text-moss">
-      {t("dispatch.hasTime", { when: when(one.instant) })}
-    </p>{/if}
-  {#if asking === "plan"}
-    <label class="flex items-start gap-2"
-      ><Checkbox bind:checked={about.partial} />{t("dispatch.partial")}</label
-    >
-    {#if blocked}<p class="text-straw">
-        {t(about.partial ? "dispatch.heldBack" : "dispatch.blockedNow")}
+<!-- Each by itself: one that is only just closing does not close the one that is asked for meanwhile. -->
+{#each ["plan", "replan"] as const as act (act)}
+  <FormDialog
+    open={asking === act}
+    title={t(act === "replan" ? "dispatch.replanTitle" : "dispatch.planTitle", { name: one.name })}
+    size="md"
+    go={t(act === "replan" ? "dispatch.doReplan" : "plan.goLater")}
+    {busy}
+    {error}
+    ready={!!asked || (act === "plan" && !!one.instant)}
+    onclose={() => (asking = asking === act ? "" : asking)}
+    onsubmit={() => (act === "replan" ? replan() : plan())}
+  >
+    <TimeFields bind:asked {error} />
+    <QuietOverride quiet={quietIn([], error)} bind:override />
+    {#if act === "plan" && one.instant}<p class="text-moss">
+        {t("dispatch.hasTime", { when: when(one.instant) })}
       </p>{/if}
-  {/if}
-</FormDialog>
+    {#if act === "plan"}
+      <label class="flex items-start gap-2"
+        ><Checkbox bind:checked={about.partial} />{t("dispatch.partial")}</label
+      >
+      {#if blocked}<p class="text-straw">
+          {t(about.partial ? "dispatch.heldBack" : "dispatch.blockedNow")}
+        </p>{/if}
+    {/if}
+  </FormDialog>
+{/each}
 
 <FormDialog
   open={asking === "describe"}
