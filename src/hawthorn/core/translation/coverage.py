@@ -49,10 +49,7 @@ def told(kind: ContentType, content: Content) -> Told:
 
 def compared(source: Asked, target: Told) -> Numbers:
     """How far a translation covers a source. A unit is current if all that were made from it were made from it as it is."""
-    made_from: dict[str, set[str]] = {}
-    for pairs in target:
-        for key, digest in pairs:
-            made_from.setdefault(key, set()).add(digest)
+    made_from = units.by_source(target)
     gone = sum(1 for pairs in target if not any(key in source for key, _ in pairs))
     current = changed = words_current = 0
     for key, (digest, words) in source.items():

@@ -293,9 +293,14 @@ def needing(kind: ContentType, source: Content, target: Content, locale: str) ->
 def _made_from(target: Content, have: Mapping[str, str]) -> dict[str, set[str]]:
     """The source hashes that each source key was translated from, by what still stands in the target: several where two who
     merged knew different ones, and then it is current only if all of them are."""
+    return by_source(pairs for mine, pairs in target.unit_map.items() if mine in have)
+
+
+def by_source(claims: Iterable[Sequence[tuple[str, str]]]) -> dict[str, set[str]]:
+    """What some texts say that they were made from: the source hashes, by the keys of the units."""
     out: dict[str, set[str]] = {}
-    for mine, pairs in target.unit_map.items():
-        for key, digest in pairs if mine in have else ():
+    for pairs in claims:
+        for key, digest in pairs:
             out.setdefault(key, set()).add(digest)
     return out
 

@@ -98,13 +98,13 @@ def still_fits(act: Act, uuid: str, locale: str, seen: Mapping[str, str]) -> Non
     if moved:
         raise InTheWay("against.source_moved", keys=moved)
     claims = {key: list(pairs) for key, pairs in target.unit_map.items()}
-    written = units.rivals(kind, source, target)
+    claiming, written = _claiming(target), units.rivals(kind, source, target)
     problems: list[FieldProblem] = []
     for key, digest in seen.items():
         if not digest:
             claims.pop(key, None)
             continue
-        mine = _claiming(target, key) or list(written.get(key, ()))
+        mine = claiming.get(key) or list(written.get(key, ()))
         if not mine:
             problems.append(FieldProblem(f"fits.{key}", said("against.nothing_written")))
         for one in mine:
@@ -126,21 +126,19 @@ def _due(view: View, entry: Entry, kind: ContentType, locale: str) -> list[Due]:
     have = {u.key: u for u in units.units_of(kind, target, locale)}
     needing = {u.key for u in units.needing(kind, source, target, entry.source_locale)}
     written = units.rivals(kind, source, target)
-    claimed = {key: _claiming(target, key) for key in needing}
-    before = _then(
-        view, entry, kind, locale, {key: _claims(target, key) for key, mine in claimed.items() if mine}
-    )
+    claiming, hashes = _claiming(target), units.by_source(target.unit_map.values())
+    before = _then(view, entry, kind, locale, {key: hashes[key] for key in needing if key in claiming})
     out: list[Due] = []
     for key, unit in now.items():
         if key not in needing:
             continue
-        mine = claimed[key] or list(written.get(key, ()))
+        mine = claiming.get(key) or list(written.get(key, ()))
         then = before.get(key, "")
         out.append(
             Due(
                 key=key,
                 label=unit.label,
-                how="changed" if claimed[key] else "missing",
+                how="changed" if key in claiming else "missing",
                 then=then,
                 now=unit.text,
                 runs=list(compare.words(then, unit.text)) if then else [Run("same", unit.text)],
@@ -157,23 +155,24 @@ def before(view: View, entry_id: int, locale: str, sent: Iterable[str]) -> dict[
     entry = entry_store.entry_by_id(view.conn, entry_id)
     kind = view.setup.type(entry.type)
     target = drafted(view, entry_id, locale)
-    claimed = {key: _claims(target, key) for key in sent if _claiming(target, key)}
+    claiming, hashes = _claiming(target), units.by_source(target.unit_map.values())
+    claimed = {key: hashes[key] for key in sent if key in claiming}
     if not claimed:
         return {}
     have = {u.key: u.text for u in units.units_of(kind, target, locale)}
     return {
-        key: (then, "\n\n".join(have[mine] for mine in _claiming(target, key) if mine in have))
+        key: (then, "\n\n".join(have[mine] for mine in claiming[key] if mine in have))
         for key, then in _then(view, entry, kind, locale, claimed).items()
     }
 
 
-def _claiming(target: Content, key: str) -> list[str]:
-    """The texts of a translation that say that they were made from a unit."""
-    return [mine for mine, pairs in target.unit_map.items() if any(source == key for source, _ in pairs)]
-
-
-def _claims(target: Content, key: str) -> set[str]:
-    return {digest for pairs in target.unit_map.values() for source, digest in pairs if source == key}
+def _claiming(target: Content) -> dict[str, list[str]]:
+    """The texts of a translation, by the keys of the units that they say they were made from."""
+    out: dict[str, list[str]] = {}
+    for mine, pairs in target.unit_map.items():
+        for key in dict.fromkeys(source for source, _ in pairs):
+            out.setdefault(key, []).append(mine)
+    return out
 
 
 def _then(
