@@ -11,6 +11,7 @@ from hawthorn.core.quick import dataclass
 from hawthorn.core.translation.returns import Returned
 from hawthorn.core.translation.units import Unit
 
+_LANG = "{http://www.w3.org/XML/1998/namespace}lang"
 LARGEST = 50_000_000
 """Bytes that a file may have."""
 MOST_UNITS = 100_000
@@ -73,21 +74,28 @@ class Format:
         raise NotImplementedError
 
 
-def parsed(file: BinaryIO) -> etree._Element:
-    """The root of an XML file from outside, read as a whole: no entities, no DTD, no network. Raises `BadFile`."""
+def whole(file: BinaryIO) -> bytes:
+    """All of a file. Raises `BadFile` for one that is larger than a file may be."""
     data = file.read(LARGEST + 1)
     if len(data) > LARGEST:
         raise BadFile("formats.too_large", most=LARGEST // 1_000_000)
-    try:
-        root = etree.fromstring(
-            data, etree.XMLParser(resolve_entities=False, no_network=True, load_dtd=False, huge_tree=False)
-        )
-    except etree.XMLSyntaxError as error:
-        line, column = error.position
-        raise BadFile("formats.not_well_formed", error=error.msg, line=line, column=column) from None
-    if root.getroottree().docinfo.doctype:
-        raise BadFile("formats.document_type")
-    return root
+    return data
+
+
+def append(node: etree._Element, text: str) -> None:
+    """Put a text behind what a node holds."""
+    if len(node):
+        node[-1].tail = (node[-1].tail or "") + text
+    else:
+        node.text = (node.text or "") + text
+
+
+def other_language(node: etree._Element, language: str) -> str:
+    """What a target says that it is in, where that is another language than the file is for."""
+    said = str(node.get(_LANG, ""))
+    if not said:
+        return ""
+    return "" if said.split("-")[0].lower() == language.split("-")[0].lower() else said[:35]
 
 
 FORMATS: dict[str, Format] = {}

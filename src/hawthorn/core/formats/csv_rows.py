@@ -8,7 +8,7 @@ import io
 from typing import BinaryIO
 
 from hawthorn.core.errors import BadFile
-from hawthorn.core.formats.base import LARGEST, MOST_UNITS, Format, InDocument, OutDocument
+from hawthorn.core.formats.base import MOST_UNITS, Format, InDocument, OutDocument, whole
 from hawthorn.core.translation import sheets
 
 _BOM = "\ufeff"
@@ -46,11 +46,8 @@ class Csv(Format):
         return {name.strip('\r" ') for name in first.split(_mark(first))} >= sheets.NEEDED
 
     def read(self, file: BinaryIO, most: int = MOST_UNITS) -> InDocument:
-        data = file.read(LARGEST + 1)
-        if len(data) > LARGEST:
-            raise BadFile("formats.too_large", most=LARGEST // 1_000_000)
         try:
-            text = _text(data)
+            text = _text(whole(file))
         except UnicodeDecodeError as error:
             raise BadFile("formats.not_utf8", at=error.start) from None
         found = sheets.Reading(most)

@@ -12,12 +12,22 @@ from typing import BinaryIO
 from lxml import etree
 
 from hawthorn.core.errors import BadFile
-from hawthorn.core.formats.base import MOST_UNITS, Format, InDocument, OutDocument, OutFile, parsed
+from hawthorn.core.formats.base import (
+    MOST_UNITS,
+    Format,
+    InDocument,
+    OutDocument,
+    OutFile,
+    append,
+    other_language,
+    whole,
+)
 from hawthorn.core.richtext import without_controls
 from hawthorn.core.translation import tags
 from hawthorn.core.translation.returns import Returned
 from hawthorn.core.translation.tags import Markup, Part, Parts, Tag
 from hawthorn.core.translation.units import Segment, Unit
+from hawthorn.core.xml import root_of
 
 NS = "urn:oasis:names:tc:xliff:document:1.2"
 XML = "http://www.w3.org/XML/1998/namespace"
@@ -61,7 +71,7 @@ class Xliff1(Format):
         return any(NS.encode(code) in head for code in ("utf-8", "utf-16-le", "utf-16-be"))
 
     def read(self, file: BinaryIO, most: int = MOST_UNITS) -> InDocument:
-        root = parsed(file)
+        root = root_of(whole(file))
         if root.tag != _q("xliff") or root.get("version") != "1.2":
             raise BadFile("formats.other_version", version=str(root.get("version"))[:40])
         files = [(node.get("original", ""), node) for node in root.iter(_q("file"))]
@@ -145,11 +155,7 @@ def _fill(node: etree._Element, parts: Sequence[Part], known: Markup) -> None:
     for part in parts:
         here = stack[-1]
         if isinstance(part, str):
-            text = without_controls(part)
-            if len(here):
-                here[-1].tail = (here[-1].tail or "") + text
-            else:
-                here.text = (here.text or "") + text
+            append(here, without_controls(part))
         elif part.how == "close":
             stack.pop()
         else:
@@ -173,11 +179,8 @@ def _unit(node: etree._Element) -> Returned:
     source, marked, target = (node.find(_q(name)) for name in ("source", "seg-source", "target"))
     notes = tuple(t for n in node.findall(_q("note")) if (t := "".join(n.itertext()).strip()))
     state = _OURS.get(target.get("state", "translated") if target is not None else "new", "translated")
-    language = str(target.get(f"{{{XML}}}lang", "")) if target is not None else ""
-    whole = next(node.iterancestors(_q("file")), node).get("target-language", "")
-    other = (
-        language[:35] if language and language.split("-")[0].lower() != whole.split("-")[0].lower() else ""
-    )
+    whole_language = next(node.iterancestors(_q("file")), node).get("target-language", "")
+    other = other_language(target, whole_language) if target is not None else ""
     sources, targets = _segments(marked), _segments(target)
     if sources and (target is None or not _parts(target) or (targets and not _beside(target))):
         segments = tuple(
@@ -211,15 +214,8 @@ def _beside(node: etree._Element) -> bool:
 def _parts(node: etree._Element) -> Parts:
     out: list[Part] = []
 
-    def say(text: str | None) -> None:
-        if text:
-            if out and isinstance(out[-1], str):
-                out[-1] += text
-            else:
-                out.append(text)
-
     def walk(parent: etree._Element) -> None:
-        say(parent.text)
+        tags.add(out, parent.text)
         for child in parent:
             name = child.tag.rpartition("}")[2] if isinstance(child.tag, str) else ""
             id = tags.number(child.get("id", ""))
@@ -236,7 +232,7 @@ def _parts(node: etree._Element) -> Parts:
                 out.append(Tag(tags.number(child.get("rid") or id), "close"))
             elif name in ("mrk", "sub"):
                 walk(child)
-            say(child.tail)
+            tags.add(out, child.tail)
 
     walk(node)
     return tuple(out)

@@ -16,12 +16,13 @@ from lxml import etree
 
 from hawthorn.core import numbers
 from hawthorn.core.errors import BadFile
-from hawthorn.core.formats.base import MOST_UNITS, Format, InDocument, OutDocument
+from hawthorn.core.formats.base import MOST_UNITS, Format, InDocument, OutDocument, append, other_language
 from hawthorn.core.richtext import without_controls
 from hawthorn.core.translation import tags
 from hawthorn.core.translation.returns import Returned
 from hawthorn.core.translation.tags import Markup, Part, Parts, Tag
 from hawthorn.core.translation.units import STATES, Segment, Unit
+from hawthorn.core.xml import not_well_formed
 
 NS = "urn:oasis:names:tc:xliff:document:2.0"
 MDA = "urn:oasis:names:tc:xliff:metadata:2.0"
@@ -37,7 +38,6 @@ def _q(name: str) -> str:
 _XLIFF, _FILE, _UNIT = _q("xliff"), _q("file"), _q("unit")
 _SEGMENT, _IGNORABLE, _SOURCE, _TARGET = _q("segment"), _q("ignorable"), _q("source"), _q("target")
 _NOTES, _DATA, _ORIGINAL, _PC, _PH = (_q(name) for name in ("notes", "data", "originalData", "pc", "ph"))
-_LANG = f"{{{XML}}}lang"
 _SPACE = f"{{{XML}}}space"
 _STEP = 1 << 18
 _LONGEST_IDLE = 100_000
@@ -123,7 +123,7 @@ def _fill(node: etree._Element, parts: Sequence[Part], known: Markup) -> None:
     for part in parts:
         here = stack[-1]
         if isinstance(part, str):
-            _append(here, without_controls(part))
+            append(here, without_controls(part))
         elif part.how == "close":
             stack.pop()
         elif part.how == "empty":
@@ -160,13 +160,6 @@ _YES = {True: "yes", False: "no"}
 _NAMED = {f"fmt {word}": name for name, word in tags.FORMATTING.items() if word}
 
 
-def _append(node: etree._Element, text: str) -> None:
-    if len(node):
-        node[-1].tail = (node[-1].tail or "") + text
-    else:
-        node.text = (node.text or "") + text
-
-
 class _Reading:
     """A file as far as it was read. What was read of it is let go, so that a long one needs no more memory than its units."""
 
@@ -197,8 +190,7 @@ class _Reading:
             root = self._parser.close()
             self._look()
         except etree.XMLSyntaxError as error:
-            line, column = error.position
-            raise BadFile("formats.not_well_formed", error=error.msg, line=line, column=column) from None
+            raise not_well_formed(error) from None
         if not self._begun:
             raise BadFile("formats.not_xliff", found=str(root.tag)[:200])
         files = tuple((original, tuple(found)) for original, found in self.files)
@@ -262,7 +254,7 @@ def _read_unit(node: etree._Element, language: str) -> Returned:
                 source = _read_parts(child)
             elif child.tag == _TARGET:
                 target = _read_parts(child)
-                other = other or _other_language(child, language)
+                other = other or other_language(child, language)
                 asked = numbers.whole(child.get("order", ""))
                 place = index if asked is None else asked
         state = item.get("state", "initial")
@@ -271,14 +263,6 @@ def _read_unit(node: etree._Element, language: str) -> Returned:
     if len(placed) > 1:
         placed.sort(key=lambda pair: pair[0])
     return Returned(node.get("id", ""), tuple(segment for _, segment in placed), tuple(notes), other)
-
-
-def _other_language(node: etree._Element, language: str) -> str:
-    """What a target says that it is in, where that is another language than the file is for."""
-    said = str(node.get(_LANG, ""))
-    if not said:
-        return ""
-    return "" if said.split("-")[0].lower() in ("", language.split("-")[0].lower()) else said[:35]
 
 
 def _read_parts(node: etree._Element) -> Parts:
@@ -290,7 +274,7 @@ def _read_parts(node: etree._Element) -> Parts:
 
 
 def _walk(parent: etree._Element, out: list[Part]) -> None:
-    _say(out, parent.text)
+    tags.add(out, parent.text)
     for child in parent:
         name = _INLINE.get(child.tag, "")
         if name == "pc":
@@ -307,19 +291,11 @@ def _walk(parent: etree._Element, out: list[Part]) -> None:
         elif name == "mrk":
             _walk(child, out)
         elif name == "cp":
-            _say(out, _code_point(child.get("hex", "")))
-        _say(out, child.tail)
+            tags.add(out, _code_point(child.get("hex", "")))
+        tags.add(out, child.tail)
 
 
 _INLINE = {_q(name): name for name in ("pc", "ph", "sc", "ec", "mrk", "cp")}
-
-
-def _say(out: list[Part], text: str | None) -> None:
-    if text:
-        if out and isinstance(out[-1], str):
-            out[-1] += text
-        else:
-            out.append(text)
 
 
 def _of(node: etree._Element) -> str:

@@ -12,6 +12,7 @@ from lxml import etree
 
 from hawthorn.core.errors import BadFile
 from hawthorn.core.quick import dataclass
+from hawthorn.core.xml import root_of
 
 NS = "http://www.lisa.org/srx20"
 _LONGEST = 1_000_000
@@ -69,16 +70,7 @@ def read(data: str | bytes) -> Rules:
     """Read a file of rules. Raises `BadFile`, which says what is wrong and where."""
     if len(data) > _LONGEST:
         raise BadFile("srx.too_large", most=_LONGEST)
-    try:
-        root = etree.fromstring(
-            data.encode() if isinstance(data, str) else data,
-            etree.XMLParser(resolve_entities=False, no_network=True, load_dtd=False, huge_tree=False),
-        )
-    except etree.XMLSyntaxError as error:
-        line, column = error.position
-        raise BadFile("formats.not_well_formed", error=error.msg, line=line, column=column) from None
-    if root.getroottree().docinfo.doctype:
-        raise BadFile("formats.document_type")
+    root = root_of(data.encode() if isinstance(data, str) else data)
     if root.tag != f"{{{NS}}}srx" or root.get("version") != "2.0":
         raise BadFile("srx.not_srx", found=str(root.tag)[:200], version=str(root.get("version"))[:40])
     by_name = {

@@ -220,21 +220,21 @@ def read(text: str) -> Parts:
     out: list[Part] = []
     end = 0
     for found in _WRITTEN.finditer(text):
-        _say(out, text[end : found.start()])
+        add(out, html.unescape(text[end : found.start()]))
         end = found.end()
         closing, id, of, empty, words = found.groups()
         if words:
-            _say(out, words)
+            add(out, html.unescape(words))
         else:
             out.append(Tag(id, "close" if closing else "empty" if empty else "open", of or ""))
-    _say(out, text[end:])
+    add(out, html.unescape(text[end:]))
     return tuple(out)
 
 
-def _say(out: list[Part], words: str) -> None:
+def add(out: list[Part], words: str | None) -> None:
+    """Put words behind parts; they join those that stand there."""
     if not words:
         return
-    words = html.unescape(words)
     if out and isinstance(out[-1], str):
         out[-1] += words
     else:
