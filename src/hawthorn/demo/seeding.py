@@ -4,16 +4,13 @@ from __future__ import annotations
 
 import copy
 from collections.abc import Callable
-from dataclasses import replace
 from datetime import timedelta
 from typing import Any, TypeVar
 
-from hawthorn.core import formats, timeline
+from hawthorn.core import timeline
 from hawthorn.core.access import Identity
 from hawthorn.core.timeline import SECOND
-from hawthorn.core.translation.returns import Returned
-from hawthorn.demo import dispatched, drawing, museum
-from hawthorn.demo.bureau import translate_file
+from hawthorn.demo import dispatched, drawing, museum, translated
 from hawthorn.demo.calendar import Calendar
 from hawthorn.messages import ENGLISH
 from hawthorn.operations.access import logging_in, people, permission
@@ -28,14 +25,13 @@ from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.runtime.act import SCHEDULER, Act, setup_changed
 from hawthorn.operations.runtime.bootstrap import found
 from hawthorn.operations.search import lists
-from hawthorn.operations.translation import against, commissions, coverage, exporting, importing
-from hawthorn.operations.translation.commissions import Order
+from hawthorn.operations.translation import coverage
 from hawthorn.operations.views import assembled, show
 from hawthorn.store import bureaus as bureau_store
 from hawthorn.store import definitions as definition_store
 from hawthorn.store import entries as entry_store
-from hawthorn.store import jobs, reviews
 from hawthorn.store import people as people_store
+from hawthorn.store import reviews
 from hawthorn.store.database import Database
 
 T = TypeVar("T")
@@ -68,7 +64,7 @@ class Museum:
         self._labels()
         self._notices()
         self._more()
-        self._translations()
+        translated.make(self)
         self._writing()
         self._site()
         self._together()
@@ -452,59 +448,6 @@ class Museum:
             entries.save(act, uuid, "en", patch, entries.current_base(act, row.id, "en", name), "", name)
 
         self.do(handle, do)
-
-    def _translations(self) -> None:
-        writer = {"de": "hanne", "ar": "sami", "fr": "ida", "ja": "ida"}
-        for title, by_locale in museum.NEWS.translated.items():
-            for locale, fields in by_locale.items():
-                self.save(writer[locale], title, fields, "Translated", locale)
-                # The café's hours were not read against the source in Arabic yet.
-                self._read_against(writer[locale], title, locale, most=2 if locale == "ar" else 9)
-        winter = museum.NEWS.notices[0]["title"]
-        self.submit("hanne", winter, locale="de")
-        self.sign("tomas", winter, locale="de")
-        self.release("ida", winter, locale="de")
-        self.submit("sami", winter, locale="ar")
-        self.sign("tomas", winter, locale="ar")
-        self.release("ida", winter, locale="ar")
-        lamp, bell = self.ids["The harbour lamp"], self.ids["The fog bell"]
-        order = Order((bell, lamp), ("fr",), "Lights and Signals in French", bureau="")
-        self.do("mina", lambda act: commissions.commission(act, order), hours=20)
-        job = self._newest_job()
-        data = self.desk.read(self.who("mina"), lambda v: exporting.export(v, job))[1]
-        back = translate_file(data)
-        self.do("mina", lambda act: importing.import_file(act, job, back))
-        free = Order((self.ids["Free entry on the first Sunday"],), ("ja", "de"), "First Sundays", bureau="")
-        self.do("mina", lambda act: commissions.commission(act, free))
-        assert formats.read(back).job == job
-        self._partly_returned(self._newest_job())
-
-    def _read_against(self, handle: str, title: str, locale: str, most: int) -> None:
-        """Somebody reads what they wrote against its source, as far as so many texts, and says that it fits."""
-        uuid = self.ids[title]
-        due = self.desk.read(self.who(handle), lambda v: against.look(v, uuid, locale)).due
-        fits = {one.key: one.hash for one in due[:most] if one.target}
-        self.do(handle, lambda act: against.still_fits(act, uuid, locale, fits), minutes=10)
-
-    def _partly_returned(self, job: str) -> None:
-        """A translator sends the first text back, and asks about the rest."""
-        data = self.desk.read(self.who("mina"), lambda v: exporting.export(v, job))[1]
-        whole = formats.read(translate_file(data))
-        question = "Free for everybody, or for people who live in the town?"
-
-        def asked(unit: Returned, n: int) -> Returned:
-            target = ("Freier Eintritt am ersten Sonntag",) if n == 0 else None
-            segments = tuple(replace(s, target=target) for s in unit.segments)
-            return replace(unit, segments=segments, notes=() if n == 0 else (question,))
-
-        files = tuple((o, tuple(asked(u, n) for n, u in enumerate(some))) for o, some in whole.files)
-        part = replace(whole, files=files)
-        self.do("mina", lambda act: importing.import_file(act, job, part))
-
-    def _newest_job(self) -> str:
-        with self.desk.db.read() as conn:
-            uuid: str = jobs.newest(conn, 1)[0].uuid
-            return uuid
 
 
 def seed(
