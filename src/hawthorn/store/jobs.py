@@ -289,10 +289,7 @@ def set_unit(
     conn: sqlite3.Connection, job: int, entry: int, key: str, state: str, text: str, outcome: str
 ) -> None:
     """Keep what became of a unit; nothing is wrong with it any more."""
-    conn.execute(
-        "UPDATE job_unit SET state = ?, text = ?, outcome = ?, trouble = '' WHERE job = ? AND entry = ? AND key = ?",
-        (state, text, outcome, job, entry, key),
-    )
+    set_units(conn, job, entry, [(key, state, text, outcome)])
 
 
 def set_units(

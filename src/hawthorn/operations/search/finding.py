@@ -151,11 +151,18 @@ def kept_by(view: View, asked: Query, also: Sequence[Filter] = ()) -> tuple[list
 
 def entries_with(view: View, words: str, type: str = "") -> Filter:
     """Entries with words in any locale that may be read, each once."""
+    match = _match(view, words, type, "")
+    if match is None:
+        return filters.NOTHING
+    return filters.entries_matching(match, permission.readable_sql(view, "o", "x"))
+
+
+def _match(view: View, words: str, type: str, locale: str) -> str | None:
+    """What the index is asked for some words; None where there is no word in them."""
     some = searching.wanted(words)
     if not some:
-        return filters.NOTHING
-    match = indexing.narrowed(searching.match(some, search.begun(view.conn, some)), type, "")
-    return filters.entries_matching(match, permission.readable_sql(view, "o", "x"))
+        return None
+    return indexing.narrowed(searching.match(some, search.begun(view.conn, some)), type, locale)
 
 
 def summaries(view: View, some: Sequence[int], locale: str = "", *, whole: bool = False) -> dict[int, Listed]:
@@ -185,10 +192,9 @@ def _searching(
     view: View, asked: Query, also: Sequence[Filter] = ()
 ) -> tuple[str, list[Filter], list[int] | None] | None:
     """What the index is asked, and what is asked of what it finds; None where there is no word in it."""
-    some = searching.wanted(asked.words)
-    if not some:
+    match = _match(view, asked.words, asked.type, asked.locale)
+    if match is None:
         return None
-    match = indexing.narrowed(searching.match(some, search.begun(view.conn, some)), asked.type, asked.locale)
     wanted = [*_filters(view, asked), *also]
     return match, wanted, _fewest(view, wanted)[0]
 
