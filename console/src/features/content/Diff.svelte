@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Runs from "./Runs.svelte";
   import type { DiffPart } from "../../lib/api";
   import { t } from "../../lib/i18n";
 
@@ -20,10 +21,7 @@
       {#if part.how === "moved" && part.tag !== "block"}<span
           class="me-1 rounded bg-wash px-1 text-sm text-moss">{t("compare.moved")}</span
         >{/if}
-      {#each part.runs as run, m (m)}{#if run.how === "gone"}<del class="bg-gone">{shown(run.text)}</del
-          >{:else if run.how === "new"}<ins class="bg-new">{shown(run.text)}</ins>{:else}{shown(
-            run.text,
-          )}{/if}{/each}
+      <Runs runs={part.runs.map((run) => ({ ...run, text: shown(run.text) }))} />
     </p>
   {/each}
 </div>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Runs from "./Runs.svelte";
   import type { components } from "../../lib/api/schema";
   import { t } from "../../lib/i18n";
 
@@ -47,10 +48,7 @@
                 >{:else if part.tag === "block"}<span
                   class="me-1 rounded bg-wash px-1 font-sans text-sm text-moss"
                   >{t(`compare.block_${part.how}`)}</span
-                >{/if}{#each runs(part, side) as run, m (m)}{#if run.how === "gone"}<del class="bg-gone"
-                    >{run.text}</del
-                  >{:else if run.how === "new"}<ins class="bg-new">{run.text}</ins
-                  >{:else}{run.text}{/if}{/each}
+                >{/if}<Runs runs={runs(part, side)} />
             {/if}
           </div>
         {/each}

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Runs from "../content/Runs.svelte";
   import "../../messages/translation";
   import { useQueryClient } from "@tanstack/svelte-query";
   import CoverageCell from "./CoverageCell.svelte";
@@ -63,9 +64,7 @@
           <p class="text-sm text-moss">{one.label} · {t(`coverage.how_${one.how}`)}</p>
           {#if one.runs.length}
             <p class="prose-text" lang={found.data.source_locale} dir="auto">
-              {#each one.runs as run, n (n)}{#if run.how === "gone"}<del class="bg-gone">{run.text}</del
-                  >{:else if run.how === "new"}<ins class="bg-new">{run.text}</ins
-                  >{:else}{run.text}{/if}{/each}
+              <Runs runs={one.runs} />
             </p>
           {/if}
           {#if one.target}<p class="prose-text text-moss" lang={entry.locale} dir="auto">{one.target}</p>{/if}
