@@ -104,9 +104,16 @@ TABLE = {
     "check_undo": "y y y y y y y y y y y",
     "undo_dispatch": "y n n n y n n n n n n",
     "commission": "y n n n n y n n n n n",
-    "bring_job_returned": "y n n n n y y n n n n",
+    "bring_job_returned": "y y n n n y y n n n y",
     "choose_unit": "y n n n n n y n n n n",
     "accept_job": "y n n n n n y n n n n",
+    "job_segments": "y y y y y y y y y y y",
+    "check_segment": "y y y y y y y y y y y",
+    "save_segment": "y y n n n y y n n n y",
+    "split_segment": "y y n n n y y n n n y",
+    "join_segments": "y y n n n y y n n n y",
+    "deliver_job": "y y n n n y y n n n y",
+    "send_unit_back": "y n n n n n y n n n n",
     "send_job_again": "y n n n n y n n n n n",
     "cancel_job": "y n n n n y n n n n n",
     "upload_file": "y y y n n n n y n n y",
@@ -328,6 +335,7 @@ def ids(running: Running) -> Iterator[dict[str, str]]:
 
 def body_for(operation: str, ids: dict[str, str]) -> dict | None:
     move = {"id": ids["id"], "locale": "en"}
+    segment = {"entry": ids["id"], "key": "title", "segment": "s1"}
     return {
         "start_entry": {"type": "notice", "fields": {"titel": "x"}},
         "save_entry": {"fields": {"kind": "party"}},
@@ -367,6 +375,11 @@ def body_for(operation: str, ids: dict[str, str]) -> dict | None:
         "still_fits": {"fits": {"title": "0"}},
         "choose_unit": {"entry": ids["id"], "key": "none", "take": "ours"},
         "accept_job": {},
+        "check_segment": segment | {"target": "x"},
+        "save_segment": segment | {"target": "x", "before": "other"},
+        "split_segment": segment | {"at": 0},
+        "join_segments": segment,
+        "send_unit_back": {"entry": ids["id"], "key": "title", "why": ""},
         "define_type": {"name": "Not A Name"},
         "add_bureau": {"name": "", "url": ""},
         "change_bureau": {},
@@ -495,6 +508,11 @@ def png_of(who: str) -> bytes:
 # ask it. Where there are two, the first who does it leaves nothing for the next to do, or not everybody may know of the thing.
 ANSWERS: dict[str, tuple[int, ...]] = {
     "accept_job": (409,),
+    "save_segment": (412,),
+    "split_segment": (422,),
+    "join_segments": (422,),
+    "deliver_job": (409,),
+    "send_unit_back": (409,),
     "accept_proposal": (412,),
     "add_bureau": (422,),
     "add_calendar": (422,),

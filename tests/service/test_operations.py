@@ -414,7 +414,7 @@ def test_accepting_unit_by_unit_ends_with_a_sign_off_of_the_edition(house: House
     filled = data.replace(b"</source></segment>", b"</source><target>Oui</target></segment>")
     house.by_scheduler(lambda _: None)
     house.do("ida", lambda a: importing.import_file(a, job, filled))
-    assert house.do("ida", lambda a: translation.accept(a, job, page, "title")).left == 1
+    assert house.do("ida", lambda a: translation.accept(a, job, [(page, "title")])).left == 1
     done = house.do("ida", lambda a: translation.accept(a, job))
     assert (done.accepted, done.left) == (2, 0)
     assert "not signed off: You changed this text" in done.notes[0]

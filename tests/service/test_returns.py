@@ -155,7 +155,7 @@ def test_what_moved_on_meanwhile_is_neither_applied_nor_accepted(house: House) -
     drifted = units(house, job)["The lamp is lit at one."]
     assert drifted.outcome == "drifted"
     with pytest.raises(InTheWay, match="has another source by now"):
-        house.do("ida", lambda a: translation.accept(a, job, drifted.entry, drifted.key))
+        house.do("ida", lambda a: translation.accept(a, job, [(drifted.entry, drifted.key)]))
     done = house.do("ida", lambda a: translation.accept(a, job))
     assert (done.accepted, done.left) == (1, 0)
     assert "1 unit returned too late, as it has another source by now" in done.notes[0]
@@ -236,7 +236,7 @@ def test_what_fits_is_taken_and_what_does_not_stays_open_until_it_comes(house: H
     line = house.desk.read(house.who("ida"), lambda v: show_work.job(v, job))
     assert (line["state"], line["percent"]) == ("in work", 33)
     with pytest.raises(InTheWay, match="has not returned yet"):
-        house.do("ida", lambda a: translation.accept(a, job, page, "title"))
+        house.do("ida", lambda a: translation.accept(a, job, [(page, "title")]))
     done = house.do("ida", lambda a: translation.accept(a, job))
     assert (done.accepted, done.left) == (1, 2), "what has returned is accepted, and the job stays open"
 

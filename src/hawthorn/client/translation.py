@@ -133,12 +133,90 @@ class TranslationCalls:
 
     @call
     def accept(
-        self, id: str, *, entry: str = "", key: str = "", note: str = ""
+        self, id: str, units: Sequence[tuple[str, str]] = (), *, note: str = ""
     ) -> Request[wire.translation.AcceptResult]:
-        """Accept one unit, or all that is left."""
-        body = {"entry": entry, "key": key, "note": note}
+        """Accept some units, each by its entry and key, or all that is left."""
+        body = {"units": [{"entry": entry, "key": key} for entry, key in units], "note": note}
         return Request(
             "POST", f"/api/jobs/{quote(id)}/accept", into(wire.translation.AcceptResult), json=body
+        )
+
+    @call
+    def segments(self, id: str, *, limit: int = 0, cursor: str = "") -> Request[wire.translation.Segments]:
+        """The sentences of a job, in order; a page has so many units."""
+        return Request(
+            "GET",
+            f"/api/jobs/{quote(id)}/segments",
+            into(wire.translation.Segments),
+            params=page(limit, cursor),
+        )
+
+    @call
+    def save_segment(
+        self,
+        id: str,
+        place: Mapping[str, str],
+        target: str,
+        *,
+        before: str = "",
+        state: str = "translated",
+        remark: str = "",
+    ) -> Request[wire.translation.SegmentsNow]:
+        """Keep what was written for a sentence (its `entry`, `key` and `segment`); refused when another stands there than `before`."""
+        body = dict(place) | {"target": target, "before": before, "state": state, "remark": remark}
+        return Request(
+            "PUT", f"/api/jobs/{quote(id)}/segments", into(wire.translation.SegmentsNow), json=body
+        )
+
+    @call
+    def check_segment(
+        self, id: str, place: Mapping[str, str], target: str
+    ) -> Request[wire.translation.Findings]:
+        """What is worth a look in a target; nothing is kept."""
+        return Request(
+            "POST",
+            f"/api/jobs/{quote(id)}/segments/check",
+            into(wire.translation.Findings),
+            json=dict(place) | {"target": target},
+        )
+
+    @call
+    def split_segment(
+        self, id: str, place: Mapping[str, str], at: int
+    ) -> Request[wire.translation.SegmentsNow]:
+        """Cut a sentence in two before a character of its source's words."""
+        return Request(
+            "POST",
+            f"/api/jobs/{quote(id)}/segments/split",
+            into(wire.translation.SegmentsNow),
+            json=dict(place) | {"at": at},
+        )
+
+    @call
+    def join_segments(self, id: str, place: Mapping[str, str]) -> Request[wire.translation.SegmentsNow]:
+        """Make one of a sentence and the next of its unit."""
+        return Request(
+            "POST",
+            f"/api/jobs/{quote(id)}/segments/join",
+            into(wire.translation.SegmentsNow),
+            json=dict(place),
+        )
+
+    @call
+    def deliver(self, id: str) -> Request[wire.translation.ImportResult]:
+        """Put every unit that is translated at the table into its edition."""
+        return Request("POST", f"/api/jobs/{quote(id)}/deliver", into(wire.translation.ImportResult))
+
+    @call
+    def send_unit_back(
+        self, id: str, entry: str, key: str, why: str
+    ) -> Request[wire.translation.SegmentsNow]:
+        """Open a unit again that had returned, and say why."""
+        return Request(
+            "POST",
+            f"/api/jobs/{quote(id)}/send-back",
+            into(wire.translation.SegmentsNow),
+            json={"entry": entry, "key": key, "why": why},
         )
 
     @call

@@ -54,6 +54,8 @@ KINDS: dict[str, str] = {
     "commission.made": "Translations were commissioned: one job per locale.",
     "job.sent": "A bureau took a job.",
     "job.progress": "A bureau said how far a job is.",
+    "job.segment": "Somebody wrote a sentence of a job at the table.",
+    "job.sent-back": "A unit that had returned is to be translated anew, and why.",
     "job.failed": "A job failed, and why.",
     "job.again": "A failed job was sent once more.",
     "job.returned": "A finished file was imported, and what became of its units.",

@@ -42,6 +42,7 @@ from hawthorn.service.routes.search import lists
 from hawthorn.service.routes.translation import bureaus, jobs
 from hawthorn.service.routes.translation import coverage as coverage_routes
 from hawthorn.service.routes.translation import files as job_files
+from hawthorn.service.routes.translation import table as table_routes
 from hawthorn.service.settings import Settings
 from hawthorn.service.stopping import Stopping
 from hawthorn.store import vault
@@ -128,6 +129,7 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
         inside,
         jobs,
         job_files,
+        table_routes,
         coverage_routes,
         bureaus,
         setup,

@@ -328,6 +328,55 @@ def returned(conn: sqlite3.Connection, job: int) -> int:
     return count
 
 
+def finished(conn: sqlite3.Connection, job: int) -> int:
+    """How many units of a job are translated, whether they have returned or wait at the table for it."""
+    count: int = conn.execute(
+        "SELECT count(*) FROM job_unit WHERE job = ? AND (state <> 'initial' OR outcome <> '') AND source_hash <> ''",
+        (job,),
+    ).fetchone()[0]
+    return count
+
+
+def units_after(conn: sqlite3.Connection, job: int, after: tuple[int, int], limit: int) -> list[JobUnit]:
+    """The units of a job that have a source, in order, after a place: that of the entry in the job, and that of the unit in it."""
+    return shaped.every(
+        JobUnit,
+        conn.execute(
+            "SELECT u.* FROM job_entry x JOIN job_unit u ON u.job = x.job AND u.entry = x.entry WHERE x.job = ? "
+            "AND (x.ord, u.ord) > (?, ?) AND u.source_hash <> '' ORDER BY x.ord, u.ord LIMIT ?",
+            (job, *after, limit),
+        ),
+    )
+
+
+def unit(conn: sqlite3.Connection, job: int, entry: int, key: str) -> JobUnit | None:
+    """One unit of a job."""
+    return shaped.one(
+        JobUnit,
+        conn.execute("SELECT * FROM job_unit WHERE job = ? AND entry = ? AND key = ?", (job, entry, key)),
+    )
+
+
+def at_table(conn: sqlite3.Connection, job: int, entry: int, key: str, state: str, segments: str) -> None:
+    """Keep the sentences of a unit as they were left at the table, and whether it is translated; what was wrong with it is seen to."""
+    conn.execute(
+        "UPDATE job_unit SET state = ?1, segments = ?2, trouble = CASE WHEN ?1 = 'initial' THEN trouble ELSE '' END "
+        "WHERE job = ?3 AND entry = ?4 AND key = ?5",
+        (state, segments, job, entry, key),
+    )
+
+
+def sent_back(
+    conn: sqlite3.Connection, job: int, entry: int, key: str, segments: str, why: str, target_hash: str | None
+) -> None:
+    """Open a unit again that had returned, and say why; `target_hash` is of what stands in the edition."""
+    conn.execute(
+        "UPDATE job_unit SET state = 'initial', outcome = '', segments = ?, trouble = ?, target_hash = ? "
+        "WHERE job = ? AND entry = ? AND key = ?",
+        (segments, why, target_hash, job, entry, key),
+    )
+
+
 def add_gone(conn: sqlite3.Connection, job: int, entry: int, key: str) -> None:
     """Put a text into a returned job that somebody edited and whose source was removed: it has to be chosen about."""
     conn.execute(

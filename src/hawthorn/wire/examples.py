@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 _UUID = "01a1f5b2-4c1d-7a41-9d40-1de0b42efb6a"
+_SEGMENT = {"entry": _UUID, "key": "body.p1", "segment": "s1"}
 
 
 _OTHER = "01a1f85d-19c2-7569-bc39-8e1944349fad"
@@ -119,7 +120,13 @@ EXAMPLES: dict[str, Any] = {
     "FolderAsk": {"name": "Seabirds", "parent": ""},
     "FolderChange": {"name": "Birds of the quay"},
     "Join": {"token": "Z3JlZW4gaGVkZ2U", "password": "a lamp in the fog"},
-    "Accept": {"note": "Read against the source."},
+    "Accept": {"units": [{"entry": _UUID, "key": "title"}], "note": "Read against the source."},
+    "SegmentName": _SEGMENT,
+    "SegmentCheck": _SEGMENT | {"target": "La lampe <1>brûlait</1> de l’huile."},
+    "SegmentSave": _SEGMENT
+    | {"target": "La lampe <1>brûlait</1> de l’huile.", "before": "", "state": "translated"},
+    "SegmentSplit": _SEGMENT | {"at": 21},
+    "UnitSendBack": {"entry": _UUID, "key": "title", "why": "A lantern, not a lamp."},
     "StillFits": {"fits": {"title": "0f3a5d2c9b1e4f70"}},
     "Choose": {"entry": _UUID, "key": "title", "take": "theirs"},
     "KeyAsk": {

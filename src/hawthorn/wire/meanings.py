@@ -115,7 +115,6 @@ MEANINGS: dict[str, str] = {
     "TagLine.entries": "How many entries have it.",
     "TopicLine.entries": "How many entries refer to it.",
     "entry": "The entry.",
-    "Accept.entry": "The entry (id) that the unit is of.",
     "Choose.entry": "The entry (id) that the unit is of.",
     "LinkAsk.entry": "The entry (id) that it shows, or that heads the section.",
     "Link.entry": "The entry (id) that it shows, or that heads the section.",

@@ -151,6 +151,7 @@ class Job(JobLine):
     units_shown: list[JobUnit]
     may_accept: bool
     may_carry: bool
+    may_translate: bool = Field(description="Whether whoever asks may translate it at the table.")
 
 
 class JobList(Page):
@@ -285,11 +286,17 @@ class Choose(Wire):
     take: Literal["ours", "theirs"]
 
 
-class Accept(Wire):
-    """One unit, or all that is left when no key is given."""
+class UnitName(Wire):
+    """A unit of a job."""
 
-    entry: str = ""
-    key: str = ""
+    entry: str = Field(description="The entry that it is of.")
+    key: str = Field(description="Its key.", examples=["title"])
+
+
+class Accept(Wire):
+    """Some units, or all that is left when none is named."""
+
+    units: list[UnitName] = Field(default_factory=list, description="The units; empty for all.")
     note: str = ""
 
 
@@ -299,3 +306,106 @@ class AcceptResult(Wire):
     accepted: int
     left: int
     notes: list[str]
+
+
+SegmentState = Literal["initial", "translated", "reviewed", "final"]
+"""What XLIFF calls the state of a segment (2.1, section 4.3.1.31)."""
+TableState = Literal["initial", "translated", "reviewed"]
+"""The states that can be given at the table."""
+
+
+class SegmentName(Wire):
+    """One sentence of a job."""
+
+    entry: str = Field(description="The entry that it is of.")
+    key: str = Field(description="The unit.", examples=["title"])
+    segment: str = Field(description="The sentence in it.", examples=["s1"])
+
+
+class SegmentCheck(SegmentName):
+    """A target that somebody types."""
+
+    target: str = Field(description="Tags stand by their numbers in angle brackets: `It <1>burned</1> oil.`")
+
+
+class SegmentSave(SegmentCheck):
+    """What somebody wrote for a sentence."""
+
+    before: str = Field(
+        description="What stood there when they began; when it is another now, nothing is kept."
+    )
+    state: TableState = "translated"
+    remark: str = Field(default="", description="A remark to whoever reads it after.")
+
+
+class SegmentSplit(SegmentName):
+    """Where to cut a sentence in two."""
+
+    at: int = Field(description="The number of the character of its source's words that begins the second.")
+
+
+class UnitSendBack(UnitName):
+    """A unit that somebody is to translate anew, and why."""
+
+    why: str = Field(description="The reason, for the translator.")
+
+
+class SegmentTag(Wire):
+    """A tag of a sentence."""
+
+    id: str = Field(description="Its number.")
+    name: str = Field(description="What it is in HTML.", examples=["strong", "a"])
+    alone: bool = Field(description="Whether it holds no words, such as a line break.")
+    needed: bool = Field(description="Whether a target has to have it.")
+
+
+class Finding(Wire):
+    """One thing that is worth a look in a target."""
+
+    code: Literal["tags", "numbers", "spaces", "length", "end", "untranslated"]
+    what: str = Field(description="What it is, in words.")
+    blocks: bool = Field(description="Whether the sentence cannot be finished with it.")
+
+
+class Findings(Wire):
+    """What is worth a look in a target."""
+
+    findings: list[Finding] = Field(description="Each of them; none when nothing is.")
+
+
+class SegmentLine(SegmentName):
+    """One sentence with all that a translator needs beside it."""
+
+    title: str = Field(description="The title of the entry.")
+    label: str = Field(description="The field that it is of.")
+    first: bool = Field(description="Whether it is the first of its unit.")
+    source: str = Field(description="The source, with tags by their numbers in angle brackets.")
+    target: str = Field(description="The target, in the same way; empty for none.")
+    state: SegmentState
+    remark: str = Field(description="What whoever wrote it remarked to those who read it after.")
+    by: str = Field(description="Who wrote it at the table, by handle; empty for nobody.")
+    at: str = Field(description="When.")
+    tags: list[SegmentTag] = Field(description="Its tags, in order.")
+    limit: int | None = Field(description="So many characters the whole unit may have.")
+    room: int | None = Field(description="So many of them are left for this sentence.")
+    unit_state: SegmentState = Field(description="The state of its unit.")
+    outcome: str = Field(description="What became of the unit when it was put in; empty when it was not.")
+    trouble: str = Field(description="Why it is open again, or what came last was not taken.")
+    notes: list[str] = Field(description="What translators noted on the unit.")
+    then: list[str] = Field(
+        description="What the source said when it was translated last, and how that was translated; empty when it did not change."
+    )
+    findings: list[Finding] = Field(description="What is worth a look in the target.")
+
+
+class Segments(Page):
+    """The sentences of a job, in order; a page has so many units."""
+
+    items: list[SegmentLine]
+
+
+class SegmentsNow(Wire):
+    """The sentences of one unit as they are now, and the job."""
+
+    segments: list[SegmentLine] = Field(description="All of the unit, in order.")
+    job: JobLine

@@ -15,18 +15,15 @@ from hawthorn.cli.context import (
     Check,
     Json,
     marked,
-    means,
     out,
     print_json,
     resolve,
     service,
-    stop,
     tell,
 )
-from hawthorn.client import Client, every
+from hawthorn.cli.translation import table
+from hawthorn.cli.translation.shared import JobName, id_of, say_imported
 from hawthorn.core.messages import said
-
-JobName = Annotated[str, typer.Argument(help="The job's id, or its start or end.", metavar="JOB")]
 
 
 def commission(
@@ -78,13 +75,6 @@ def commission(
             tell("cli.jobs.left_out", count=made.left_out)
 
 
-def _id(hawthorn: Client, name: str) -> str:
-    found = [j.id for j in every(hawthorn.jobs) if means(name, j.id)]
-    if len(found) != 1:
-        stop("cli.jobs.means", ends="not-found", name=name, count=len(found))
-    return found[0]
-
-
 def listing(
     limit: Annotated[int, typer.Option(min=1, max=500, help="How many.")] = 50, as_json: Json = False
 ) -> None:
@@ -110,7 +100,7 @@ def show(name: JobName, as_json: Json = False) -> None:
     Example: hawthorn job show 01a1e1b6
     """
     with service() as hawthorn:
-        job = hawthorn.job(_id(hawthorn, name))
+        job = hawthorn.job(id_of(hawthorn, name))
     if as_json:
         print_json(job)
         return
@@ -158,7 +148,7 @@ def export(
     Example: hawthorn job export 01a1e1b6 --file french.xlf
     """
     with service() as hawthorn:
-        ids = [_id(hawthorn, name) for name in names]
+        ids = [id_of(hawthorn, name) for name in names]
         if len(ids) > 1:
             data = hawthorn.export_jobs(ids, format=format)
             path = file or Path("hawthorn-jobs.zip")
@@ -192,29 +182,13 @@ def import_file(
     Example: hawthorn job import 01a1e1b6 french.xlf
     """
     with service() as hawthorn:
-        found = hawthorn.import_job(_id(hawthorn, name), path.read_bytes(), whole=whole)
+        found = hawthorn.import_job(id_of(hawthorn, name), path.read_bytes(), whole=whole)
     if as_json:
         print_json(found)
     else:
-        _say_imported(found)
+        say_imported(found)
     if found.refused or found.open == found.job.units:
         raise typer.Exit(EXIT["bad-file"])
-
-
-def _say_imported(found: wire.translation.ImportResult) -> None:
-    tell(
-        "cli.jobs.imported",
-        applied=found.applied,
-        drifted=found.drifted,
-        conflict=found.conflict,
-        gone=found.gone,
-    )
-    for one in found.problems:
-        tell("cli.jobs.not_taken", title=one.title or one.key, key=one.key, what=one.what)
-    for one in found.notes:
-        tell("cli.jobs.worth_knowing", title=one.title, key=one.key, what=one.what)
-    if found.open:
-        tell("cli.jobs.still_open", count=found.open, total=found.job.units)
 
 
 def accept(
@@ -229,10 +203,10 @@ def accept(
     Example: hawthorn job accept 01a1e1b6 --note "Read against the source."
     """
     with service() as hawthorn:
-        id = _id(hawthorn, name)
+        id = id_of(hawthorn, name)
         if key and not entry:
             entry = hawthorn.job(id).entries[0].id
-        found = hawthorn.accept(id, entry=entry, key=key, note=note)
+        found = hawthorn.accept(id, [(entry, key)] if key else [], note=note)
     if as_json:
         print_json(found)
         return
@@ -252,7 +226,7 @@ def choose(
     Example: hawthorn job choose 01a1e1b6 title --take theirs
     """
     with service() as hawthorn:
-        id = _id(hawthorn, name)
+        id = id_of(hawthorn, name)
         hawthorn.choose(id, entry or hawthorn.job(id).entries[0].id, key, take)
     out.print(f"{key}: {take}.")
 
@@ -263,7 +237,7 @@ def again(name: JobName) -> None:
     Example: hawthorn job again 01a1e1b6
     """
     with service() as hawthorn:
-        job = hawthorn.send_job_again(_id(hawthorn, name))
+        job = hawthorn.send_job_again(id_of(hawthorn, name))
     tell("cli.jobs.is_on_its_way_again", name=job.name, locale=job.locale)
 
 
@@ -273,7 +247,7 @@ def cancel(name: JobName, as_json: Json = False) -> None:
     Example: hawthorn job cancel 01a1e1b6
     """
     with service() as hawthorn:
-        job = hawthorn.cancel_job(_id(hawthorn, name))
+        job = hawthorn.cancel_job(id_of(hawthorn, name))
     if as_json:
         print_json(job)
     else:
@@ -296,4 +270,5 @@ def install(app: typer.Typer) -> None:
         ("cancel", cancel),
     ):
         group.command(name)(function)
+    table.install(group)
     app.add_typer(group, name="job", rich_help_panel=panel)

@@ -22,6 +22,7 @@ def kept(segments: Sequence[Segment]) -> str:
                 None if s.target is None else tags.written(s.target),
                 s.state,
                 s.ignorable,
+                *((s.remark, s.by, s.at) if s.remark or s.by else ()),
             ]
             for n, s in enumerate(segments, 1)
         ],
@@ -33,9 +34,36 @@ def kept(segments: Sequence[Segment]) -> str:
 def segments(text: str) -> tuple[Segment, ...]:
     """What `kept` kept."""
     return tuple(
-        Segment(id, tags.read(source), None if target is None else tags.read(target), bool(ignorable), state)
-        for id, source, target, state, ignorable in json.loads(text)
+        Segment(
+            id,
+            tags.read(source),
+            None if target is None else tags.read(target),
+            bool(ignorable),
+            state,
+            *more,
+        )
+        for id, source, target, state, ignorable, *more in json.loads(text)
     )
+
+
+def merged(had: Sequence[Segment], came: Sequence[Segment]) -> tuple[Segment, ...]:
+    """What came, where it says nothing of a sentence with what was had of it: nothing that was translated is lost to a file that
+    is older."""
+    known = {(s.id, tags.written(s.source)): s for s in had if s.target is not None}
+    return tuple(
+        known.get((s.id, tags.written(s.source)), s) if s.target is None and not s.ignorable else s
+        for s in came
+    )
+
+
+def speaking(segments: Sequence[Segment]) -> list[Segment]:
+    """The segments that have words to translate."""
+    return [s for s in segments if not s.ignorable and tags.words_of(s.source).strip()]
+
+
+def finished(segments: Sequence[Segment]) -> bool:
+    """Whether every sentence is translated, as whoever translated it says."""
+    return all(s.state != "initial" and tags.words_of(s.target or ()).strip() for s in speaking(segments))
 
 
 def with_target(unit: Unit, text: str, state: str) -> Unit:

@@ -14,7 +14,7 @@ from hawthorn.core.errors import BadFile, FieldProblem
 from hawthorn.core.messages import Message, said
 from hawthorn.core.quick import dataclass
 from hawthorn.core.revision import Content
-from hawthorn.core.translation import composing, units
+from hawthorn.core.translation import composing, keeping, units
 from hawthorn.core.translation.tags import BrokenTags, words_of
 from hawthorn.core.translation.units import Segment, Unit
 
@@ -114,7 +114,7 @@ class _Checking:
         if unit.language:
             self._wrong(unit, said("returns.other_language", found=unit.language))
             return
-        speaking = [s for s in unit.segments if not s.ignorable and words_of(s.source).strip()]
+        speaking = keeping.speaking(unit.segments)
         empty = [s.id for s in speaking if not words_of(s.target or ()).strip()]
         if len(empty) == len(speaking):
             if unit.notes:

@@ -27,13 +27,17 @@ STATES = ("initial", "translated", "reviewed", "final")
 
 @dataclass(frozen=True, slots=True)
 class Segment:
-    """One sentence of a unit; `ignorable` is the white space between two of them."""
+    """One sentence of a unit; `ignorable` is the white space between two of them. What is translated at our table says who did it
+    (by handle), when (RFC 3339), and what they remarked."""
 
     id: str
     source: Parts
     target: Parts | None = None
     ignorable: bool = False
     state: str = "initial"
+    remark: str = ""
+    by: str = ""
+    at: str = ""
 
 
 @dataclass(frozen=True, slots=True)

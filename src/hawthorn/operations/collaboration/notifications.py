@@ -437,6 +437,12 @@ def _returned(view: View, event: Event, payload: Payload) -> Iterable[Notificati
         yield Notification(actor, "translation", "returned", payload, f"/translation/{payload['job']}")
 
 
+def _unit_sent_back(_: View, event: Event, payload: Payload) -> Iterable[Notification]:
+    path = f"/translation/{payload['job']}/table"
+    for actor in payload["translators"]:
+        yield Notification(actor, "translation", "unit_sent_back", _facts(event, payload), path)
+
+
 def _job_failed(_: View, event: Event, payload: Payload) -> Iterable[Notification]:
     path = f"/translation/{payload['job']}"
     yield Notification(payload["commissioned_by"], "translation", "job_failed", payload, path)
@@ -483,6 +489,7 @@ TELLING: dict[str, Telling] = {
     "dispatch.unresolved": _unresolved,
     "job.returned": _returned,
     "job.failed": _job_failed,
+    "job.sent-back": _unit_sent_back,
     "mail.given-up": _mail_given_up,
     "webhook.switched": _webhook_off,
 }

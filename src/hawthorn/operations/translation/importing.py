@@ -15,6 +15,7 @@ from hawthorn.core.quick import dataclass
 from hawthorn.core.revision import EMPTY, Content
 from hawthorn.core.translation import keeping, returns, units
 from hawthorn.core.translation.returns import Checked, Returned, Sent
+from hawthorn.core.translation.units import Segment
 from hawthorn.operations.release import drafts
 from hawthorn.operations.runtime.act import Act
 from hawthorn.operations.translation.commissions import drafted
@@ -23,7 +24,7 @@ from hawthorn.store import entries as entry_store
 from hawthorn.store import jobs as store
 from hawthorn.store import revisions
 from hawthorn.store.entries import Entry
-from hawthorn.store.jobs import Job, JobEntry
+from hawthorn.store.jobs import Job, JobEntry, JobUnit
 
 NAMED = 200
 """So many units that did not fit are named in one answer; each of them keeps its reason on the job."""
@@ -94,19 +95,21 @@ def _ended(
     *,
     new: bool,
 ) -> Imported:
-    done = store.returned(act.conn, job.id)
+    back = store.returned(act.conn, job.id)
     problems = _places(act, job, checked, lambda one: one.problems)
     problems += [Place("", "", p.where[:200], act.say(p.what)) for p in strange]
     found = Imported(
         **counts,
-        open=job.total - done,
+        open=job.total - back,
         refused=len(problems),
         problems=problems[:NAMED],
         notes=_places(act, job, checked, lambda one: one.notes)[:NAMED],
     )
     if new:
-        state = "returned" if done >= job.total else "in work"
-        store.update(act.conn, job.id, act.now, state=state, done=done, trouble="")
+        state = "returned" if back >= job.total else "in work"
+        store.update(
+            act.conn, job.id, act.now, state=state, done=store.finished(act.conn, job.id), trouble=""
+        )
         told(act, "job.returned", job, **counts, open=found.open, refused=found.refused)
     return found
 
@@ -129,7 +132,11 @@ def _keep(act: Act, job: Job, part: JobEntry, checked: Checked, fresh: Mapping[s
     anything is new."""
     rows = {u.key: u for u in store.units_of(act.conn, job.id, part.entry)}
     kept = [
-        (key, keeping.kept(unit.segments), json.dumps(unit.notes, ensure_ascii=False) if unit.notes else "[]")
+        (
+            key,
+            keeping.kept(_with_had(rows[key], unit)),
+            json.dumps(unit.notes, ensure_ascii=False) if unit.notes else rows[key].notes,
+        )
         for key, unit in checked.fitting.items()
         if key in fresh or not rows[key].outcome
     ]
@@ -142,6 +149,10 @@ def _keep(act: Act, job: Job, part: JobEntry, checked: Checked, fresh: Mapping[s
     ]
     store.keep_troubles(act.conn, job.id, part.entry, troubles)
     return bool(news or troubles)
+
+
+def _with_had(row: JobUnit, came: Returned) -> tuple[Segment, ...]:
+    return keeping.merged(keeping.segments(row.segments), came.segments) if row.segments else came.segments
 
 
 def most_units(job: Job) -> int:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -63,24 +63,53 @@ def codes_of(job: Job) -> tuple[str, str]:
 
 
 def sent_of(view: View, job: Job, part: JobEntry, *, split: bool = True) -> dict[str, Sent]:
-    """The units of one entry as they went out, made again from the revision that was sent (`units.units_of`)."""
+    """The units of one entry as they went out, made again from the revision that was sent (`units.units_of`). What the job itself
+    put into the edition since may be replaced by the job."""
     kind = view.setup.type(part.type)
     content = revisions.content(view.conn, part.source_revision)
     by_key = {u.key: u for u in units.units_of(kind, content, part.source_locale, split=split)}
     return {
-        u.key: Sent(by_key[u.key], u.target_hash)
+        u.key: Sent(by_key[u.key], _own_hash(u, rich=by_key[u.key].rich))
         for u in store.units_of(view.conn, job.id, part.entry)
         if u.key in by_key
     }
 
 
-def require_carry(act: View, job: Job) -> None:
-    """Whoever imports a job is its bureau, or may commission or accept for that locale."""
-    if act.identity.kind == "bureau" and act.identity.id == job.bureau_actor:
-        return
+def _own_hash(unit: JobUnit, *, rich: bool) -> str | None:
+    return units.kept_hash(unit.text, rich) if unit.outcome == "applied" else unit.target_hash
+
+
+def require_carry(view: View, job: Job) -> None:
+    """Whoever imports a job is its bureau, may commission or accept for that locale, or may write all of it."""
+    if not may_carry(view, job):
+        permission.require(view, "commission", Subject(locale=job.locale))
+
+
+def may_carry(view: View, job: Job) -> bool:
+    """Whether whoever looks may import a job."""
+    return _carries(view, job) or all(_writes(view, job, part) for part in store.entries(view.conn, job.id))
+
+
+def may_translate(view: View, job: Job, part: JobEntry) -> bool:
+    """Whether whoever looks may translate an entry of a job: whoever may write it in that locale, or import the job."""
+    return _carries(view, job) or _writes(view, job, part)
+
+
+def require_translate(act: Act, job: Job, part: JobEntry) -> None:
+    """Raise `Refused`, which names who could, unless an entry of a job may be translated."""
+    if not may_translate(act, job, part):
+        permission.require(act, "write", permission.subject(act, part, job.locale))
+
+
+def _carries(view: View, job: Job) -> bool:
+    if view.identity.kind == "bureau":
+        return view.identity.id == job.bureau_actor
     about = Subject(locale=job.locale)
-    if not permission.may(act, "accept", about):
-        permission.require(act, "commission", about)
+    return permission.may(view, "accept", about) or permission.may(view, "commission", about)
+
+
+def _writes(view: View, job: Job, part: JobEntry) -> bool:
+    return permission.may(view, "write", permission.subject(view, part, job.locale))
 
 
 def cancel(act: Act, uuid: str) -> None:
@@ -184,29 +213,30 @@ class Accepted:
     notes: list[str]
 
 
-def accept(act: Act, uuid: str, entry_uuid: str = "", key: str = "", note: str = "") -> Accepted:
-    """Accept one unit, or all that is left. When all is accepted, each target edition is submitted and signed off
-    by whoever accepted, so that it can be released."""
+def accept(act: Act, uuid: str, some: Sequence[tuple[str, str]] = (), note: str = "") -> Accepted:
+    """Accept some units (each by its entry and key), or all that is left. When all is accepted, each target edition is submitted and
+    signed off by whoever accepted, so that it can be released."""
     job = find(act, uuid)
     permission.require(act, "accept", Subject(locale=job.locale))
     rows = store.units(act.conn, job.id)
     if job.state in CLOSED or not any(u.outcome for u in rows):
         raise InTheWay("translation.not_returned", state=job.state)
     ids = {p.uuid: p.entry for p in store.entries(act.conn, job.id)}
+    known = {(u.entry, u.key): u for u in rows}
+    chosen = [_asked_for(known, ids.get(entry), key) for entry, key in some] or rows
     clashing = [u for u in rows if u.outcome == "conflict"]
-    chosen = [u for u in rows if not key or (u.key == key and u.entry == ids.get(entry_uuid))]
-    if key and not chosen:
-        raise NotFound("translation.no_unit", key=key)
-    if key and not chosen[0].outcome:
-        raise InTheWay("translation.unit_not_returned", key=key)
     if any(u in clashing for u in chosen):
         raise InTheWay("translation.edited_meanwhile", count=len(clashing))
     moved_on = [u for u in rows if u.outcome in _NOT_APPLIED]
-    if key and chosen[0] in moved_on:
-        raise InTheWay("translation.not_applied", why=said(f"translation.outcome_{chosen[0].outcome}"))
+    late_one = next((u for u in chosen if some and u in moved_on), None)
+    if late_one is not None:
+        raise InTheWay("translation.not_applied", why=said(f"translation.outcome_{late_one.outcome}"))
     accepted = [u for u in chosen if u.outcome and u not in moved_on]
+    by_entry: dict[int, list[JobUnit]] = {}
     for unit in accepted:
-        store.set_unit(act.conn, job.id, unit.entry, unit.key, "final", unit.text, unit.outcome)
+        by_entry.setdefault(unit.entry, []).append(unit)
+    for of_entry, mine in by_entry.items():
+        store.set_units(act.conn, job.id, of_entry, ((u.key, "final", u.text, u.outcome) for u in mine))
     left = [u for u in store.units(act.conn, job.id) if u.state != "final" and u.outcome not in _NOT_APPLIED]
     late = [act.say(one) for one in _not_applied(moved_on)]
     if left:
@@ -215,6 +245,15 @@ def accept(act: Act, uuid: str, entry_uuid: str = "", key: str = "", note: str =
     told(act, "job.accepted", job, note=note)
     notes = [n for p in store.entries(act.conn, job.id) if (n := _approve(act, job, p, note))]
     return Accepted(accepted=len(accepted), left=0, notes=[*late, *notes])
+
+
+def _asked_for(known: Mapping[tuple[int, str], JobUnit], entry: int | None, key: str) -> JobUnit:
+    found = known.get((entry, key)) if entry is not None else None
+    if found is None:
+        raise NotFound("translation.no_unit", key=key)
+    if not found.outcome:
+        raise InTheWay("translation.unit_not_returned", key=key)
+    return found
 
 
 CLOSED = ("accepted", "cancelled")

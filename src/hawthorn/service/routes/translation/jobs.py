@@ -93,8 +93,9 @@ def choose(id: str, body: wire.translation.Choose, me: Who, desk: AtDesk) -> Ans
     responses=REFUSALS,
 )
 def accept(id: str, body: wire.translation.Accept, me: Who, desk: AtDesk) -> Answer:
-    """Accept one unit or all; when all are, the target editions are signed off."""
-    return desk.write(me, lambda act: translation.accept(act, id, body.entry, body.key, body.note))
+    """Accept some units or all; when all are, the target editions are signed off."""
+    some = [(one.entry, one.key) for one in body.units]
+    return desk.write(me, lambda act: translation.accept(act, id, some, body.note))
 
 
 @router.post(

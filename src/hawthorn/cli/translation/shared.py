@@ -1,0 +1,38 @@
+"""What the commands of jobs share: which job is meant, and what became of an import."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+import typer
+
+from hawthorn import wire
+from hawthorn.cli.context import means, stop, tell
+from hawthorn.client import Client, every
+
+JobName = Annotated[str, typer.Argument(help="The job's id, or its start or end.", metavar="JOB")]
+
+
+def id_of(hawthorn: Client, name: str) -> str:
+    """The id of the job that somebody means; stops where it is none, or several."""
+    found = [j.id for j in every(hawthorn.jobs) if means(name, j.id)]
+    if len(found) != 1:
+        stop("cli.jobs.means", ends="not-found", name=name, count=len(found))
+    return found[0]
+
+
+def say_imported(found: wire.translation.ImportResult) -> None:
+    """Say what became of what was imported."""
+    tell(
+        "cli.jobs.imported",
+        applied=found.applied,
+        drifted=found.drifted,
+        conflict=found.conflict,
+        gone=found.gone,
+    )
+    for one in found.problems:
+        tell("cli.jobs.not_taken", title=one.title or one.key, key=one.key, what=one.what)
+    for one in found.notes:
+        tell("cli.jobs.worth_knowing", title=one.title, key=one.key, what=one.what)
+    if found.open:
+        tell("cli.jobs.still_open", count=found.open, total=found.job.units)

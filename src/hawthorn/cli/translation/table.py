@@ -1,0 +1,135 @@
+"""The translator's table from the command line: sentences seen, written, put in and sent back."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+import typer
+from rich.markup import escape
+
+from hawthorn import wire
+from hawthorn.cli import drawing
+from hawthorn.cli.context import Json, marked, out, print_json, service, stop, tell
+from hawthorn.cli.translation.shared import JobName, id_of, say_imported
+from hawthorn.client import Client, every
+
+Numbered = Annotated[
+    int, typer.Argument(help="The number of the sentence, as “job table” shows it.", metavar="NUMBER", min=1)
+]
+
+
+def _lines(hawthorn: Client, id: str) -> list[wire.translation.SegmentLine]:
+    return list(every(lambda **page: hawthorn.segments(id, **page)))
+
+
+def table(
+    name: JobName,
+    open_only: Annotated[bool, typer.Option("--open", help="Only what is not translated yet.")] = False,
+    as_json: Json = False,
+) -> None:
+    """The sentences of a job, source beside target, with what is worth a look in each.
+
+    Example: hawthorn job table 01a1e1b6 --open
+    """
+    with service() as hawthorn:
+        found = list(enumerate(_lines(hawthorn, id_of(hawthorn, name)), 1))
+    shown = [(n, one) for n, one in found if not open_only or one.state == "initial"]
+    if as_json:
+        print_json([one for _, one in shown])
+        return
+    if not shown:
+        tell("cli.table.nothing_open")
+        return
+    made = drawing.table("number", "source", "target", "state")
+    for n, one in shown:
+        made.add_row(str(n), f"[dim]{escape(one.label)}[/dim]\n{escape(one.source)}", _target(one), one.state)
+    out.print(made)
+
+
+def _target(one: wire.translation.SegmentLine) -> str:
+    lines = [escape(one.target)] if one.target else []
+    lines += [marked("cli.table.look", what=found.what) for found in one.findings]
+    if one.trouble:
+        lines.append(marked("cli.jobs.trouble", what=one.trouble))
+    if one.remark:
+        lines.append(marked("cli.jobs.note", note=one.remark))
+    return "\n".join(lines)
+
+
+def _numbered(hawthorn: Client, id: str, number: int) -> wire.translation.SegmentLine:
+    lines = _lines(hawthorn, id)
+    if number > len(lines):
+        stop("cli.table.no_number", ends="not-found", number=number, count=len(lines))
+    return lines[number - 1]
+
+
+def translate(
+    name: JobName,
+    number: Numbered,
+    text: Annotated[
+        str, typer.Argument(help="The translation; tags stand by their numbers, as in the source.")
+    ],
+    remark: Annotated[str, typer.Option(help="A remark to whoever reads it after.")] = "",
+    draft: Annotated[bool, typer.Option("--draft", help="Keep it, but not as finished.")] = False,
+    as_json: Json = False,
+) -> None:
+    """Translate a sentence of a job.
+
+    Example: hawthorn job translate 01a1e1b6 3 "La lampe <1>brûlait</1> de l’huile."
+    """
+    with service() as hawthorn:
+        id = id_of(hawthorn, name)
+        one = _numbered(hawthorn, id, number)
+        place = {"entry": one.entry, "key": one.key, "segment": one.segment}
+        state = "initial" if draft else "translated"
+        found = hawthorn.save_segment(id, place, text, before=one.target, state=state, remark=remark)
+    if as_json:
+        print_json(found)
+        return
+    tell("cli.table.saved", number=number, percent=found.job.percent)
+    for worth in next(x for x in found.segments if x.segment == one.segment).findings:
+        tell("cli.table.look_at", what=worth.what)
+
+
+def deliver(name: JobName, as_json: Json = False) -> None:
+    """Put every unit that is translated to its end into its edition.
+
+    Example: hawthorn job deliver 01a1e1b6
+    """
+    with service() as hawthorn:
+        found = hawthorn.deliver(id_of(hawthorn, name))
+    if as_json:
+        print_json(found)
+    else:
+        say_imported(found)
+
+
+def send_back(
+    name: JobName,
+    number: Numbered,
+    why: Annotated[str, typer.Option(help="Why, for the translator.")],
+    as_json: Json = False,
+) -> None:
+    """Send the unit of a sentence back to be translated anew.
+
+    Example: hawthorn job send-back 01a1e1b6 3 --why "A lantern, not a lamp."
+    """
+    with service() as hawthorn:
+        id = id_of(hawthorn, name)
+        one = _numbered(hawthorn, id, number)
+        found = hawthorn.send_unit_back(id, one.entry, one.key, why)
+    if as_json:
+        print_json(found)
+    else:
+        tell("cli.table.sent_back", label=one.label, percent=found.job.percent)
+
+
+def install(group: typer.Typer) -> None:
+    """Add these commands to those of jobs."""
+    for command, function in (
+        ("table", table),
+        ("translate", translate),
+        ("deliver", deliver),
+        ("send-back", send_back),
+    ):
+        group.command(command)(function)
