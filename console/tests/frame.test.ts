@@ -124,6 +124,7 @@ it("has help for every page, with all its paragraphs", () => {
     "/timetable/x",
     "/translation",
     "/translation/x",
+    "/translation/x/table",
     "/library",
     "/set-up",
   );

@@ -323,6 +323,13 @@ def due(page: Page) -> None:
     expect(page.get_by_role("button", name="It still fits").first).to_be_visible()
 
 
+def sentence(page: Page) -> None:
+    page.get_by_role("button", name="Translate sentence 5,").click()
+    expect(page.get_by_role("textbox", name=re.compile("Translation of"))).to_be_visible()
+    page.get_by_role("button", name="Send back…").click()
+    page.get_by_role("button", name="Keys").click()
+
+
 Walk = tuple[str, str, tuple[Callable[[Page], None], ...]]
 WALKS: dict[str, Walk] = {
     "my work": ("oda", "/", (keys, told, box, compared_here, helped)),
@@ -347,6 +354,7 @@ WALKS: dict[str, Walk] = {
     "translation": ("mina", "/translation", (covered,)),
     "due": ("ida", "/entries/{lamp}/fr", (due,)),
     "job": ("luc", "/translation/{job}", ()),
+    "table": ("luc", "/translation/{job}/table", (sentence,)),
     "blocks": ("ida", "/entries/{rocks}/en", (override,)),
     "strand": ("wim", "/entries/{lamp}/en/strands/Shorter", (headings,)),
     "proposal": ("wim", "/entries/{lamp}/en/strands/Spring%20wording/proposal", ()),

@@ -149,10 +149,9 @@ def test_what_could_not_be_put_in_is_not_finished(house: House, job: str) -> Non
 def test_whoever_may_not_write_the_language_is_refused(house: House, job: str) -> None:
     one = line(house, job, "Lamp")
     place = Place(one.entry, one.key, one.segment)
+    nora = [{"name": "staff"}]
+    house.by_scheduler(lambda a: people.add_person(a, "nora", "Nora", "n@x.example", "long enough", nora))
     with pytest.raises(Refused):
-        house.by_scheduler(
-            lambda a: people.add_person(a, "nora", "Nora", "n@x.example", "long enough", [{"name": "staff"}])
-        )
         house.do("nora", lambda a: table.save(a, job, place, Edit("Lampe", "")))
     with pytest.raises(Refused):
         write(house, job, "Lamp", "Lampe", state="reviewed")

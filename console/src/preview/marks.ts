@@ -13,6 +13,8 @@ interface Said {
 }
 
 const MARK = "data-hawthorn";
+/** What the words that somebody works on are called among the browser's highlights. */
+const SPOKEN = "hawthorn-words";
 const own = document.currentScript as HTMLScriptElement | null;
 const service = own ? new URL(own.src).origin : "";
 const consoles = new Set([service, ...(own?.dataset.console ?? "").split(/\s+/).filter(Boolean)]);
@@ -95,6 +97,8 @@ async function refresh(): Promise<void> {
 
 let shown = false;
 let over: HTMLElement | null = null;
+/** What exactly the pointer was on last. */
+let under: Element | null = null;
 const host = document.createElement("hawthorn-mark");
 const inside = host.attachShadow({ mode: "open" });
 const button = document.createElement("button");
@@ -114,6 +118,7 @@ const around = new CSSStyleSheet();
 around.replaceSync(`
   [${MARK}].hawthorn-over { outline: 2px dashed #2f5d46; outline-offset: 3px }
   [${MARK}].hawthorn-shown { outline: 3px solid #44617b; outline-offset: 3px }
+  ::highlight(${SPOKEN}) { background: #f4d772; color: #1e2a24 }
 `);
 document.adoptedStyleSheets = [...document.adoptedStyleSheets, around];
 
@@ -136,31 +141,69 @@ function hover(element: HTMLElement | null): void {
   place();
 }
 
-function choose(element: HTMLElement): void {
-  say("chosen", { mark: element.getAttribute(MARK) });
+/** The words of the line that the pointer is on, or of the whole place. */
+function wordsAt(element: HTMLElement, target: Element | null): string {
+  const line = target?.closest<HTMLElement>("p, li, td, th, figcaption, h1, h2, h3, h4, h5, h6, blockquote");
+  return ((line && element.contains(line) ? line : element).textContent ?? "").trim().slice(0, 5000);
+}
+
+function choose(element: HTMLElement, target: Element | null = null): void {
+  say("chosen", { mark: element.getAttribute(MARK), words: wordsAt(element, target) });
 }
 
 /** Where a field is shown several times, each asking goes to the next. */
 const turns = new Map<string, number>();
 
-function show(mark: string): void {
+/** Mark words within a place, as far as the browser can mark words without changing the page; says where they stand. */
+function markWords(one: HTMLElement, words: string): Range | null {
+  CSS.highlights?.delete(SPOKEN);
+  if (!words.trim() || !CSS.highlights) return null;
+  const walker = document.createTreeWalker(one, NodeFilter.SHOW_TEXT);
+  const nodes: { node: Text; start: number }[] = [];
+  let text = "";
+  while (walker.nextNode()) {
+    const node = walker.currentNode as Text;
+    nodes.push({ node, start: text.length });
+    text += node.data;
+  }
+  const from = text.indexOf(words.trim());
+  if (from < 0) return null;
+  const place = (at: number): [Text, number] => {
+    const found = nodes.findLast((part) => part.start <= at)!;
+    return [found.node, at - found.start];
+  };
+  const range = new Range();
+  range.setStart(...place(from));
+  range.setEnd(...place(from + words.trim().length));
+  CSS.highlights.set(SPOKEN, new Highlight(range));
+  return range;
+}
+
+/** Show where a mark is: each asking goes to the next of several, unless the `first` that says some words is meant. */
+function show(mark: string, words = "", first = false): void {
   const all = marked();
   for (const one of all) one.classList.remove("hawthorn-shown");
   const wanted = all.filter((one) => one.getAttribute(MARK) === mark);
-  const turn = turns.get(mark) ?? 0;
-  const one = wanted[turn % Math.max(wanted.length, 1)];
+  const turn = first ? 0 : (turns.get(mark) ?? 0);
+  const saying = words ? wanted.find((each) => each.textContent?.includes(words.trim())) : undefined;
+  const one = saying ?? wanted[turn % Math.max(wanted.length, 1)];
   if (!one) return;
   turns.set(mark, turn + 1);
+  const range = markWords(one, words);
   const still = matchMedia("(prefers-reduced-motion: reduce)").matches;
-  one.scrollIntoView({ block: "center", behavior: still ? "auto" : "smooth" });
+  const line = range?.startContainer.parentElement ?? one;
+  line.scrollIntoView({ block: "center", behavior: still ? "auto" : "smooth" });
+  if (range) return;
   one.classList.add("hawthorn-shown");
   setTimeout(() => one.classList.remove("hawthorn-shown"), 2500);
 }
 
-button.addEventListener("click", () => over && choose(over));
+button.addEventListener("click", () => over && choose(over, under));
 document.addEventListener("mouseover", (event) => {
   const target = event.target as Element | null;
-  if (target !== host) hover(target?.closest<HTMLElement>(`[${MARK}]`) ?? null);
+  if (target === host) return;
+  under = target;
+  hover(target?.closest<HTMLElement>(`[${MARK}]`) ?? null);
 });
 document.addEventListener("focusin", (event) => {
   const target = event.target as Element | null;
@@ -173,7 +216,7 @@ document.addEventListener(
     const element = target?.closest<HTMLElement>(`[${MARK}]`);
     if (shown && event.altKey && element) {
       event.preventDefault();
-      choose(element);
+      choose(element, target);
       return;
     }
     keep(target?.closest("a"));
@@ -198,7 +241,7 @@ addEventListener("message", (event: MessageEvent<Said>) => {
   const said = event.data;
   if (said.kind === "hello") tell();
   else if (said.kind === "changed") void refresh();
-  else if (said.kind === "show") show(String(said.mark));
+  else if (said.kind === "show") show(String(said.mark), String(said.words ?? ""), said.first === true);
   else if (said.kind === "marks") {
     shown = said.on === true;
     if (!shown) over?.classList.remove("hawthorn-over");

@@ -48,6 +48,7 @@ PAGES = (
     "timetable/:id",
     "translation",
     "translation/:id",
+    "translation/:id/table",
     "account",
     "set-up",
     "set-up/types/:name",

@@ -148,6 +148,7 @@ class JobUnit(Wire):
 class Job(JobLine):
     """A job with its units."""
 
+    note: str = Field(description="What whoever commissioned it says to the translators.")
     units_shown: list[JobUnit]
     may_accept: bool
     may_carry: bool

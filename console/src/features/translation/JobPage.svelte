@@ -38,7 +38,7 @@
 
   function accept(unit?: JobUnit): Promise<boolean> {
     return acting.do(async () => {
-      const body = { entry: unit?.entry ?? "", key: unit?.key ?? "", note: "" };
+      const body = { units: unit ? [{ entry: unit.entry, key: unit.key }] : [], note: "" };
       const result = await sure(api.POST("/api/jobs/{id}/accept", { ...path(), body }));
       if (!result.left) toasts.say(t("jobs.acceptedAll"));
       for (const note of result.notes) toasts.say(note);
@@ -86,6 +86,13 @@
   <div class="flex flex-wrap items-center gap-2 py-4">
     {#if job.may_accept && (returned(job).length || job.units_shown.some((unit) => unit.outcome === "conflict"))}
       <Button look="main" disabled={acting.busy} onclick={() => accept()}>{t("jobs.acceptAll")}</Button>
+    {/if}
+    {#if job.may_translate && job.state !== "returned"}
+      <Button look={job.bureau ? "plain" : "main"} href="/translation/{job.id}/table"
+        >{t("jobs.translate")}</Button
+      >
+    {:else}
+      <Button href="/translation/{job.id}/table">{t("jobs.table")}</Button>
     {/if}
     <Button href="/api/jobs/{job.id}/file?format={format}" download>{t("jobs.export")}</Button>
     <Select inline aria-label={t("jobs.format")} bind:value={format}>

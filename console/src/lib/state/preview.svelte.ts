@@ -13,6 +13,7 @@ interface Said {
   title?: string;
   href?: string;
   mark?: string;
+  words?: string;
   part?: number;
   marks?: Mark[];
 }
@@ -42,7 +43,7 @@ export class Preview {
   title = $state("");
   error = $state<unknown>(null);
   problems = $state.raw<{ field: string; problem: string }[]>([]);
-  onChosen: (mark: string) => void = () => {};
+  onChosen: (mark: string, words: string) => void = () => {};
   onScrolled: (part: number) => void = () => {};
   #pane: string | null = null;
   #place: Place = { stage: "draft", at: "", strand: "" };
@@ -141,7 +142,7 @@ export class Preview {
       this.marks = said.marks ?? [];
       this.page = said.page ?? "";
       this.title = said.title ?? "";
-    } else if (said.kind === "chosen" && said.mark) this.onChosen(said.mark);
+    } else if (said.kind === "chosen" && said.mark) this.onChosen(said.mark, String(said.words ?? ""));
     else if (said.kind === "scrolled") this.onScrolled(said.part ?? 0);
   }
 

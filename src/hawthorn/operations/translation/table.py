@@ -156,7 +156,7 @@ def _unit_lines(
                 first=not out,
                 source=tags.written(segment.source),
                 target=tags.written(segment.target or ()),
-                state="final" if row.state == "final" else segment.state,
+                state=_state(row, segment),
                 remark=segment.remark,
                 by=segment.by,
                 at=segment.at,
@@ -172,6 +172,12 @@ def _unit_lines(
             )
         )
     return out
+
+
+def _state(row: JobUnit, segment: Segment) -> str:
+    if row.state == "final":
+        return "final"
+    return segment.state if tags.words_of(segment.target or ()).strip() else "initial"
 
 
 def _chips(unit: Unit, segment: Segment) -> list[Chip]:
@@ -253,11 +259,14 @@ def save(act: Act, uuid: str, place: Place, edit: Edit) -> list[Line]:
     _check_edit(act, at, edit, target)
     now = tags.written(had.target or ())
     state = edit.state if tags.words_of(target).strip() else "initial"
-    if (now, had.state, had.remark) == (edit.target, state, edit.remark):
+    if (now, _state(at.row, had), had.remark) == (edit.target, state, edit.remark):
         return _now(act, at)
     if edit.before not in (now, edit.target) and now != edit.target:
         raise StaleRevision(
-            "table.written_meanwhile", by=had.by or said("table.another"), now=now or said("values.nothing")
+            "table.written_meanwhile",
+            by=had.by or said("table.another"),
+            now=now or said("values.nothing"),
+            stands=now,
         )
     made = replace(
         had,

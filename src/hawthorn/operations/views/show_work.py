@@ -230,6 +230,7 @@ def job(view: View, uuid: str) -> dict[str, Any]:
     may_accept = permission.may(view, "accept", about)
     return {
         **job_line(view, row),
+        "note": row.note,
         "units_shown": shown.units_shown(view, row),
         "may_accept": may_accept,
         "may_carry": translation.may_carry(view, row),
