@@ -1,15 +1,7 @@
 import { Editor } from "@tiptap/core";
 import { describe, expect, it } from "vitest";
-import {
-  contentOf,
-  extensions,
-  pieces,
-  putTag,
-  same,
-  sentenceIn,
-  wordsIn,
-  written,
-} from "../src/features/translation/table/chips";
+import { contentOf, extensions, putTag, sentenceIn } from "../src/features/translation/table/chips";
+import { pieces, same, wordsIn, written } from "../src/features/translation/table/sentences";
 
 const made = (sentence: string) =>
   new Editor({ content: contentOf(sentence), extensions: extensions((id) => id), injectCSS: false });

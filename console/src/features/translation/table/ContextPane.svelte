@@ -8,7 +8,7 @@
   import Button from "../../../ui/Button.svelte";
   import Trouble from "../../../ui/Trouble.svelte";
   import Waiting from "../../../ui/Waiting.svelte";
-  import { wordsIn } from "./chips";
+  import { wordsIn } from "./sentences";
 
   /** The page that a sentence is of, with the sentence marked; what is chosen in it is gone to in the table. */
   interface Props {

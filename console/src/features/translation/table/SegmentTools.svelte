@@ -6,7 +6,7 @@
   import Input from "../../../ui/Input.svelte";
   import Trouble from "../../../ui/Trouble.svelte";
   import Words from "./Words.svelte";
-  import { wordsIn } from "./chips";
+  import { wordsIn } from "./sentences";
   import { KEYS, tagName } from "./names";
   import type { Work } from "./table.svelte";
 

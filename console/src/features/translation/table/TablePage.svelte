@@ -16,12 +16,14 @@
   import ContextPane from "./ContextPane.svelte";
   import SegmentRow from "./SegmentRow.svelte";
   import SegmentTools from "./SegmentTools.svelte";
-  import SentenceEditor from "./SentenceEditor.svelte";
+  import type SentenceEditor from "./SentenceEditor.svelte";
   import TableHead, { type Which } from "./TableHead.svelte";
-  import { wordsIn } from "./chips";
+  import { wordsIn } from "./sentences";
   import { nameOf, segmentsQuery, Work, type Languages } from "./table.svelte";
 
   const id = $derived((route.params as { id: string }).id);
+  /** The editor is large; what is only read comes without it. */
+  const writing = import("./SentenceEditor.svelte");
   const queries = useQueryClient();
   const job = jobQuery(() => id);
   const found = segmentsQuery(() => id);
@@ -200,15 +202,17 @@
             >
               {#snippet editing()}
                 {#key work.turn}
-                  <SentenceEditor
-                    bind:this={editor}
-                    {line}
-                    sentence={work.typed ?? line.target}
-                    lang={languages.target}
-                    dir={languages.targetDir}
-                    onType={(sentence) => work.type(line, sentence)}
-                    {onKey}
-                  />
+                  {#await writing then { default: Sentence }}
+                    <Sentence
+                      bind:this={editor}
+                      {line}
+                      sentence={work.typed ?? line.target}
+                      lang={languages.target}
+                      dir={languages.targetDir}
+                      onType={(sentence) => work.type(line, sentence)}
+                      {onKey}
+                    />
+                  {/await}
                 {/key}
                 <SegmentTools
                   {line}

@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { SegmentTag } from "../../../lib/api";
-  import { face, pieces } from "./chips";
+  import { face, pieces } from "./sentences";
   import { tagName } from "./names";
 
   /** A sentence with its tags as chips. */

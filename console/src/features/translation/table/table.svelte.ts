@@ -1,6 +1,6 @@
 import { createInfiniteQuery, type QueryClient } from "@tanstack/svelte-query";
 import { api, Problem, sure, type Finding, type SegmentLine } from "../../../lib/api";
-import { same } from "./chips";
+import { same } from "./sentences";
 
 /** How many units come at once. */
 const UNITS = 200;
