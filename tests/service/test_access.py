@@ -8,6 +8,7 @@ import re
 import secrets
 from collections.abc import Iterator
 from contextlib import contextmanager, nullcontext, suppress
+from uuid import uuid4
 
 import httpx
 import pytest
@@ -114,6 +115,20 @@ TABLE = {
     "join_segments": "y y n n n y y n n n y",
     "deliver_job": "y y n n n y y n n n y",
     "send_unit_back": "y n n n n n y n n n n",
+    "segment_matches": "y y y y y y y y y y y",
+    "fill_job": "y y n n n y y n n n y",
+    "list_memories": "y y y y y y y y y y y",
+    "add_memory": "y n n n n y n n n n n",
+    "change_memory": "y n n n n y n n n n n",
+    "end_memory": "y n n n n y n n n n n",
+    "merge_memories": "y n n n n y n n n n n",
+    "memory_sentences": "y y y n n y y y n n y",
+    "edit_memory_sentence": "y n n n n y n n n n n",
+    "remove_memory_sentences": "y n n n n y n n n n n",
+    "export_memory": "y y y n n y y y n n y",
+    "import_memory": "y n n n n y n n n n n",
+    "memory_imports": "y y y n n y y y n n y",
+    "undo_memory_import": "y n n n n y n n n n n",
     "send_job_again": "y n n n n y n n n n n",
     "cancel_job": "y n n n n y n n n n n",
     "upload_file": "y y y n n n n y n n y",
@@ -313,6 +328,7 @@ def things(running: Running) -> Iterator[dict[str, str]]:
         "dispatch": dispatch.id,
         "other_dispatch": other.id,
         "job": job.id,
+        "memory": running.as_("ida").add_memory(f"Of a test {uuid4()}").id,
         "etag": nell.entry(entry.id, "en").etag,
     }
     # What may be chosen for others is gone again, whichever of these tests ran here.
@@ -375,6 +391,12 @@ def body_for(operation: str, ids: dict[str, str]) -> dict | None:
         "still_fits": {"fits": {"title": "0"}},
         "choose_unit": {"entry": ids["id"], "key": "none", "take": "ours"},
         "accept_job": {},
+        "segment_matches": segment,
+        "add_memory": {"name": ""},
+        "change_memory": {"name": ""},
+        "merge_memories": {"other": ids["memory"]},
+        "edit_memory_sentence": {"target": "x"},
+        "remove_memory_sentences": {"ids": [1]},
         "check_segment": segment | {"target": "x"},
         "save_segment": segment | {"target": "x", "before": "other"},
         "split_segment": segment | {"at": 0},
@@ -443,6 +465,7 @@ def request(running: Running, ids: dict[str, str], operation: str, who: str) -> 
         "comments": "comment",
         "folders": "folder",
         "bureaus": "bureau",
+        "memories": "memory",
         "templates": "template",
         "preview-links": "link",
         "quiet-periods": "quiet",
@@ -488,7 +511,7 @@ def request(running: Running, ids: dict[str, str], operation: str, who: str) -> 
         extra = {"files": {"file": ("x.png", png_of(who))}}
     if operation in ("begin_upload", "append_upload"):
         extra["headers"] = {"Upload-Length": "5", "Upload-Offset": "0"}
-    if operation == "bring_job_returned":
+    if operation in ("bring_job_returned", "import_memory"):
         extra = {"content": b"<x/>", "headers": {"Content-Type": "application/xliff+xml"}}
     client = running.as_(who)._http
     headers = {
@@ -508,6 +531,14 @@ def png_of(who: str) -> bytes:
 # ask it. Where there are two, the first who does it leaves nothing for the next to do, or not everybody may know of the thing.
 ANSWERS: dict[str, tuple[int, ...]] = {
     "accept_job": (409,),
+    "add_memory": (422,),
+    "end_memory": (200, 404),
+    "change_memory": (422,),
+    "merge_memories": (422,),
+    "edit_memory_sentence": (404,),
+    "remove_memory_sentences": (404,),
+    "import_memory": (422,),
+    "undo_memory_import": (404,),
     "save_segment": (412,),
     "split_segment": (422,),
     "join_segments": (422,),

@@ -15,7 +15,7 @@ from hawthorn.operations.content import changing
 from hawthorn.operations.release import dispatches, review
 from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.runtime.act import View, setup_changed
-from hawthorn.operations.translation import against, coverage, grid, translation
+from hawthorn.operations.translation import accepting, against, coverage, grid
 from hawthorn.operations.translation.grid import Asked
 from hawthorn.store import definitions
 from hawthorn.store import people as people_store
@@ -70,7 +70,7 @@ def test_an_edition_goes_through_every_state(house: House) -> None:
     assert cell(house, page) == ("in a job", 1, 2, 67), "the title has not returned"
     returned(house, job)
     assert cell(house, page) == ("draft", 0, 0, 0)
-    house.do("ida", lambda a: translation.accept(a, job))
+    house.do("ida", lambda a: accepting.accept(a, job))
     assert cell(house, page) == ("draft", 0, 0, 0), "whoever imported it may not sign it off"
     house.do("oda", lambda a: review.sign_off(a, page, "fr", _number(house, page, "fr")))
     assert cell(house, page) == ("ready", 0, 0, 0)

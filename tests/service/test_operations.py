@@ -23,7 +23,7 @@ from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.operations.runtime.bootstrap import PAGE, STANDARD
 from hawthorn.operations.search import finding
-from hawthorn.operations.translation import commissions, exporting, grid, importing, translation
+from hawthorn.operations.translation import accepting, commissions, exporting, grid, importing
 from hawthorn.operations.translation.commissions import Order
 from hawthorn.operations.translation.grid import Asked
 from hawthorn.operations.views import my_work, show
@@ -409,13 +409,13 @@ def test_accepting_unit_by_unit_ends_with_a_sign_off_of_the_edition(house: House
     with house.desk.db.read() as conn:
         job = conn.execute("SELECT uuid FROM job").fetchone()[0]
     with pytest.raises(InTheWay, match="This job is waiting"):
-        house.do("ida", lambda a: translation.accept(a, job))
+        house.do("ida", lambda a: accepting.accept(a, job))
     _, data = house.desk.read(house.who("ida"), lambda v: exporting.export(v, job))
     filled = data.replace(b"</source></segment>", b"</source><target>Oui</target></segment>")
     house.by_scheduler(lambda _: None)
     house.do("ida", lambda a: importing.import_file(a, job, filled))
-    assert house.do("ida", lambda a: translation.accept(a, job, [(page, "title")])).left == 1
-    done = house.do("ida", lambda a: translation.accept(a, job))
+    assert house.do("ida", lambda a: accepting.accept(a, job, [(page, "title")])).left == 1
+    done = house.do("ida", lambda a: accepting.accept(a, job))
     assert (done.accepted, done.left) == (2, 0)
     assert "not signed off: You changed this text" in done.notes[0]
     assert not house.is_out(page, "fr")

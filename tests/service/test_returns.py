@@ -20,7 +20,7 @@ from hawthorn.operations.content import entries
 from hawthorn.operations.release import planning, review
 from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.runtime.act import View, setup_changed
-from hawthorn.operations.translation import commissions, exporting, importing, shown, translation
+from hawthorn.operations.translation import accepting, commissions, exporting, importing, shown, translation
 from hawthorn.operations.translation.commissions import Order
 from hawthorn.operations.views import show, show_work
 from hawthorn.store import definitions
@@ -120,7 +120,7 @@ def test_what_somebody_wrote_before_is_asked_about_text_by_text(house: House) ->
     # What was taken replaces all that it competed with.
     assert paragraphs(fields(house, page)["body"]) == ["Un, par moi.", "French of Two."]
     assert fields(house, page)["title"] == "La lampe"
-    house.do("ida", lambda a: translation.accept(a, job))
+    house.do("ida", lambda a: accepting.accept(a, job))
     with pytest.raises(InTheWay, match="up to date"):
         order(house, page)
 
@@ -129,7 +129,7 @@ def test_the_other_side_of_a_paragraph_written_anew_takes_its_place(house: House
     page = house.page("Lamp", body="<p>One.</p><p>Two of the lamps.</p><p>Three.</p>")
     first = order(house, page)
     returned(house, first)
-    house.do("ida", lambda a: translation.accept(a, first))
+    house.do("ida", lambda a: accepting.accept(a, first))
     text = fields(house, page)["body"].replace(
         "French of Two of the lamps.", "Tout autre chose ici, écrit à neuf"
     )
@@ -155,8 +155,8 @@ def test_what_moved_on_meanwhile_is_neither_applied_nor_accepted(house: House) -
     drifted = units(house, job)["The lamp is lit at one."]
     assert drifted.outcome == "drifted"
     with pytest.raises(InTheWay, match="has another source by now"):
-        house.do("ida", lambda a: translation.accept(a, job, [(drifted.entry, drifted.key)]))
-    done = house.do("ida", lambda a: translation.accept(a, job))
+        house.do("ida", lambda a: accepting.accept(a, job, [(drifted.entry, drifted.key)]))
+    done = house.do("ida", lambda a: accepting.accept(a, job))
     assert (done.accepted, done.left) == (1, 0)
     assert "1 unit returned too late, as it has another source by now" in done.notes[0]
     assert units(house, order(house, page)).keys() == {"The lamp is lit at half past one."}
@@ -182,7 +182,7 @@ def test_whoever_chose_is_a_writer_and_is_told_that_another_has_to_sign(house: H
     job = order(house, page)
     returned(house, job)
     choose(house, job, "Lamp", "theirs")
-    done = house.do("ida", lambda a: translation.accept(a, job))
+    done = house.do("ida", lambda a: accepting.accept(a, job))
     assert "not signed off: You changed this text" in done.notes[0]
     assert "Ask Oda." in done.notes[0]
     shown = house.desk.read(house.who("oda"), lambda v: show.entry(v, page, "fr"))
@@ -236,8 +236,8 @@ def test_what_fits_is_taken_and_what_does_not_stays_open_until_it_comes(house: H
     line = house.desk.read(house.who("ida"), lambda v: show_work.job(v, job))
     assert (line["state"], line["percent"]) == ("in work", 33)
     with pytest.raises(InTheWay, match="has not returned yet"):
-        house.do("ida", lambda a: translation.accept(a, job, [(page, "title")]))
-    done = house.do("ida", lambda a: translation.accept(a, job))
+        house.do("ida", lambda a: accepting.accept(a, job, [(page, "title")]))
+    done = house.do("ida", lambda a: accepting.accept(a, job))
     assert (done.accepted, done.left) == (1, 2), "what has returned is accepted, and the job stays open"
 
     _, data = house.desk.read(house.who("ida"), lambda v: exporting.export(v, job))
@@ -259,7 +259,7 @@ def test_what_fits_is_taken_and_what_does_not_stays_open_until_it_comes(house: H
     assert (last.applied, last.open, last.refused) == (2, 0, 0), "the unit that was accepted is as it was"
     assert {u.trouble for u in units(house, job).values()} == {""}
     assert '<a href="https://lamps.example/">lamp</a>' in fields(house, page)["body"]
-    assert house.do("ida", lambda a: translation.accept(a, job)).left == 0
+    assert house.do("ida", lambda a: accepting.accept(a, job)).left == 0
     with pytest.raises(InTheWay, match="up to date"):
         order(house, page)
 

@@ -11,7 +11,7 @@ import pytest
 from hawthorn.core.errors import InTheWay, Invalid, NotFound, Refused, StaleRevision
 from hawthorn.operations.access import people
 from hawthorn.operations.runtime.act import setup_changed
-from hawthorn.operations.translation import commissions, exporting, importing, table, translation
+from hawthorn.operations.translation import accepting, commissions, exporting, importing, table, translation
 from hawthorn.operations.translation.commissions import Order
 from hawthorn.operations.translation.table import Edit, Line, Place
 from hawthorn.operations.views import show
@@ -115,7 +115,7 @@ def test_sentences_are_translated_put_in_and_accepted(house: House, job: str) ->
         "translated",
         "applied",
     )
-    assert house.do("luc", lambda a: translation.accept(a, job)).left == 0
+    assert house.do("luc", lambda a: accepting.accept(a, job)).left == 0
     assert {one.state for one in lines(house, job)} == {"final"}
     with pytest.raises(InTheWay):
         write(house, job, "Lamp", "Autre")

@@ -7,6 +7,7 @@ from hawthorn.client.collaboration import CollaborationCalls
 from hawthorn.client.content import ContentCalls
 from hawthorn.client.delivery import DeliveryCalls
 from hawthorn.client.media import MediaCalls
+from hawthorn.client.memories import MemoryCalls
 from hawthorn.client.release import ReleaseCalls
 from hawthorn.client.search import SearchCalls
 from hawthorn.client.translation import TranslationCalls
@@ -21,6 +22,7 @@ class Calls(
     DeliveryCalls,
     MediaCalls,
     TranslationCalls,
+    MemoryCalls,
     CollaborationCalls,
     ViewsCalls,
 ):

@@ -12,6 +12,7 @@ if TYPE_CHECKING:
     from hawthorn.wire import content as content
     from hawthorn.wire import delivery as delivery
     from hawthorn.wire import media as media
+    from hawthorn.wire import memories as memories
     from hawthorn.wire import release as release
     from hawthorn.wire import search as search
     from hawthorn.wire import timetable as timetable
@@ -25,6 +26,7 @@ AREAS = (
     "content",
     "delivery",
     "media",
+    "memories",
     "release",
     "search",
     "timetable",

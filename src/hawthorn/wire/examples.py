@@ -121,6 +121,11 @@ EXAMPLES: dict[str, Any] = {
     "FolderChange": {"name": "Birds of the quay"},
     "Join": {"token": "Z3JlZW4gaGVkZ2U", "password": "a lamp in the fog"},
     "Accept": {"units": [{"entry": _UUID, "key": "title"}], "note": "Read against the source."},
+    "MemoryAsk": {"name": "Lights and signals", "note": "What the lighthouse pages say."},
+    "MemoryChange": {"name": "Lights"},
+    "MemoryMerge": {"other": _UUID},
+    "KnownChange": {"target": "La lampe du port"},
+    "KnownRemove": {"ids": [17, 18]},
     "SegmentName": _SEGMENT,
     "SegmentCheck": _SEGMENT | {"target": "La lampe <1>brûlait</1> de l’huile."},
     "SegmentSave": _SEGMENT

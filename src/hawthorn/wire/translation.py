@@ -386,6 +386,9 @@ class SegmentLine(SegmentName):
     remark: str = Field(description="What whoever wrote it remarked to those who read it after.")
     by: str = Field(description="Who wrote it at the table, by handle; empty for nobody.")
     at: str = Field(description="When.")
+    origin: str = Field(
+        description="“memory” where nobody has looked at a target that came out of one; else empty."
+    )
     tags: list[SegmentTag] = Field(description="Its tags, in order.")
     limit: int | None = Field(description="So many characters the whole unit may have.")
     room: int | None = Field(description="So many of them are left for this sentence.")

@@ -91,6 +91,41 @@ def translate(
         tell("cli.table.look_at", what=worth.what)
 
 
+def fill(name: JobName, as_json: Json = False) -> None:
+    """Fill open sentences with what the memories have of the same words; they stay open until somebody has looked.
+
+    Example: hawthorn job fill 01a1e1b6
+    """
+    with service() as hawthorn:
+        found = hawthorn.fill_job(id_of(hawthorn, name))
+    if as_json:
+        print_json(found)
+    else:
+        tell("cli.table.filled", count=found.filled)
+
+
+def matches(name: JobName, number: Numbered, as_json: Json = False) -> None:
+    """What the memories have that is like a sentence of a job.
+
+    Example: hawthorn job matches 01a1e1b6 3
+    """
+    with service() as hawthorn:
+        id = id_of(hawthorn, name)
+        one = _numbered(hawthorn, id, number)
+        place = {"entry": one.entry, "key": one.key, "segment": one.segment}
+        found = hawthorn.segment_matches(id, place).matches
+    if as_json:
+        print_json(found)
+        return
+    if not found:
+        tell("cli.table.no_matches")
+        return
+    made = drawing.table("likeness", "source", "target", "memory")
+    for match in found:
+        made.add_row(f"{match.percent} %", escape(match.source), escape(match.target), escape(match.memory))
+    out.print(made)
+
+
 def deliver(name: JobName, as_json: Json = False) -> None:
     """Put every unit that is translated to its end into its edition.
 
@@ -129,6 +164,8 @@ def install(group: typer.Typer) -> None:
     for command, function in (
         ("table", table),
         ("translate", translate),
+        ("matches", matches),
+        ("fill", fill),
         ("deliver", deliver),
         ("send-back", send_back),
     ):

@@ -22,7 +22,7 @@ def kept(segments: Sequence[Segment]) -> str:
                 None if s.target is None else tags.written(s.target),
                 s.state,
                 s.ignorable,
-                *((s.remark, s.by, s.at) if s.remark or s.by else ()),
+                *((s.remark, s.by, s.at, s.origin) if s.remark or s.by or s.origin else ()),
             ]
             for n, s in enumerate(segments, 1)
         ],
@@ -72,3 +72,10 @@ def with_target(unit: Unit, text: str, state: str) -> Unit:
     target = tags.numbered_as(unit.tags, parts, own)
     source = tuple(p for s in unit.segments for p in s.source)
     return replace(unit, segments=(Segment(unit.segments[0].id, source, target, state=state),))
+
+
+def as_kept(unit: Unit, kept_segments: str, text: str, state: str) -> Unit:
+    """A unit with its sentences as they were left, or with the whole of what returned as one."""
+    if kept_segments:
+        return replace(unit, segments=segments(kept_segments))
+    return with_target(unit, text, state) if text else unit

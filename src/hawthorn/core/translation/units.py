@@ -28,7 +28,8 @@ STATES = ("initial", "translated", "reviewed", "final")
 @dataclass(frozen=True, slots=True)
 class Segment:
     """One sentence of a unit; `ignorable` is the white space between two of them. What is translated at our table says who did it
-    (by handle), when (RFC 3339), and what they remarked."""
+    (by handle), when (RFC 3339), and what they remarked. `origin` is "memory" where nobody has looked at a target yet that came out
+    of one."""
 
     id: str
     source: Parts
@@ -38,6 +39,7 @@ class Segment:
     remark: str = ""
     by: str = ""
     at: str = ""
+    origin: str = ""
 
 
 @dataclass(frozen=True, slots=True)

@@ -64,6 +64,7 @@ CONCERNS: dict[str, tuple[str, ...]] = {
     "job.progress": ("jobs", "grid"),
     "job.segment": ("segments", "jobs", "grid"),
     "job.": ("jobs", "segments", "grid", "entries", "my-work"),
+    "memory.": ("memories",),
     "comment.": ("my-work", "dispatch-comments"),
     "assignment.": ("my-work", "entries"),
     "preview.": ("links",),

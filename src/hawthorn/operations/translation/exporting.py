@@ -62,6 +62,8 @@ def _so_far(unit: Unit, row: JobUnit, before: Mapping[str, tuple[str, str]]) -> 
     """A unit with what came of it until now, in the states that its sentences have, and how it was translated before."""
     if row.segments:
         parts = keeping.segments(row.segments)
+        # What came out of a memory and nobody has looked at is no translation yet.
+        parts = tuple(replace(s, target=None) if s.origin == "memory" else s for s in parts)
         if row.state == "final":
             parts = tuple(s if s.ignorable else replace(s, state="final") for s in parts)
         unit = replace(unit, segments=parts, notes=tuple(json.loads(row.notes)))

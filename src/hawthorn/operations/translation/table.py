@@ -12,13 +12,13 @@ from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound, Stal
 from hawthorn.core.messages import said
 from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import iso
-from hawthorn.core.translation import checking, dividing, keeping, tags, units
+from hawthorn.core.translation import checking, dividing, keeping, matching, tags, units
 from hawthorn.core.translation.dividing import NotDivided
 from hawthorn.core.translation.returns import Returned
 from hawthorn.core.translation.units import Segment, Unit
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import Act, View
-from hawthorn.operations.translation import against, importing
+from hawthorn.operations.translation import against, importing, memories
 from hawthorn.operations.translation.importing import Imported
 from hawthorn.operations.translation.translation import (
     CLOSED,
@@ -94,6 +94,7 @@ class Line:
     remark: str
     by: str
     at: str
+    origin: str
     tags: list[Chip]
     limit: int | None
     room: int | None
@@ -134,9 +135,7 @@ def _lines(view: View, job: Job, part: JobEntry, rows: Sequence[JobUnit]) -> lis
 
 def _as_kept(unit: Unit, row: JobUnit) -> Unit:
     """A unit with its sentences as they were left."""
-    if row.segments:
-        return replace(unit, segments=keeping.segments(row.segments))
-    return keeping.with_target(unit, row.text, row.state) if row.outcome and row.text else unit
+    return keeping.as_kept(unit, row.segments, row.text if row.outcome else "", row.state)
 
 
 def _unit_lines(
@@ -160,6 +159,7 @@ def _unit_lines(
                 remark=segment.remark,
                 by=segment.by,
                 at=segment.at,
+                origin=segment.origin,
                 tags=_chips(unit, segment),
                 limit=unit.limit,
                 room=room,
@@ -275,6 +275,7 @@ def save(act: Act, uuid: str, place: Place, edit: Edit) -> list[Line]:
         remark=edit.remark,
         by=act.identity.handle,
         at=iso(act.now),
+        origin="",
     )
     if state != "initial":
         blocking = [f for f in _looked_at(at.unit, made) if f.blocks]
@@ -381,6 +382,50 @@ def _to_deliver(row: JobUnit) -> bool:
 
 def _returned(row: JobUnit) -> Returned:
     return Returned(row.key, keeping.segments(row.segments), tuple(json.loads(row.notes)))
+
+
+def fill(act: Act, uuid: str) -> int:
+    """Put what the memories have of the same words into sentences that nobody has translated; they stay open until somebody has looked.
+    Returns how many were filled."""
+    job = find(act, uuid)
+    if not may_work(act, job):
+        require_translate(act, job, store.entries(act.conn, job.id)[0])
+    if job.state in CLOSED:
+        raise InTheWay("translation.takes_no_return", state=job.state)
+    looking = memories.Looking(act, memories.FINDER, job.source_locale, job.locale)
+    count = 0
+    for part in store.entries(act.conn, job.id):
+        if not may_translate(act, job, part):
+            continue
+        sent = sent_of(act, job, part)
+        for row in store.units_of(act.conn, job.id, part.entry):
+            if row.key in sent and row.state == "initial":
+                unit = _as_kept(sent[row.key].unit, row)
+                filled = _filled(looking, unit)
+                if filled != unit.segments:
+                    kept = keeping.kept(filled)
+                    store.at_table(act.conn, job.id, part.entry, row.key, "initial", kept)
+                    count += sum(a != b for a, b in zip(filled, unit.segments, strict=True))
+    if count:
+        told(act, "job.filled", job, count=count)
+    return count
+
+
+def _filled(looking: memories.Looking, unit: Unit) -> tuple[Segment, ...]:
+    around = memories.contexts(unit)
+    out: list[Segment] = []
+    for segment in unit.segments:
+        if segment.ignorable or tags.words_of(segment.target or ()).strip():
+            out.append(segment)
+            continue
+        known = looking.exact(segment, around.get(segment.id, ""))
+        own = [p.id for p in segment.source if not isinstance(p, str)]
+        text = matching.fitting_tags(known.text, own) if known is not None else ""
+        filled = (
+            replace(segment, target=tags.read(text), state="initial", origin="memory") if text else segment
+        )
+        out.append(segment if any(f.blocks for f in _looked_at(unit, filled)) else filled)
+    return tuple(out)
 
 
 def send_back(act: Act, uuid: str, entry: str, key: str, why: str) -> list[Line]:

@@ -3,20 +3,17 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
 from hawthorn.core import access, numbers
 from hawthorn.core.access import Subject
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound
-from hawthorn.core.messages import Message, said
-from hawthorn.core.quick import dataclass
+from hawthorn.core.messages import said
 from hawthorn.core.translation import composing, units
 from hawthorn.core.translation.returns import Sent
-from hawthorn.core.workflow import Workflow
 from hawthorn.operations.access import permission
-from hawthorn.operations.release import drafts, review, workflows
+from hawthorn.operations.release import drafts
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.translation.commissions import drafted
 from hawthorn.store import entries as entry_store
@@ -204,87 +201,8 @@ def choose(act: Act, uuid: str, entry_uuid: str, key: str, take: str) -> None:
     told(act, "job.chosen", job, key=key, take=take)
 
 
-@dataclass(frozen=True, slots=True)
-class Accepted:
-    """How many were accepted, how many are left, and what is worth knowing."""
-
-    accepted: int
-    left: int
-    notes: list[str]
-
-
-def accept(act: Act, uuid: str, some: Sequence[tuple[str, str]] = (), note: str = "") -> Accepted:
-    """Accept some units (each by its entry and key), or all that is left. When all is accepted, each target edition is submitted and
-    signed off by whoever accepted, so that it can be released."""
-    job = find(act, uuid)
-    permission.require(act, "accept", Subject(locale=job.locale))
-    rows = store.units(act.conn, job.id)
-    if job.state in CLOSED or not any(u.outcome for u in rows):
-        raise InTheWay("translation.not_returned", state=job.state)
-    ids = {p.uuid: p.entry for p in store.entries(act.conn, job.id)}
-    known = {(u.entry, u.key): u for u in rows}
-    chosen = [_asked_for(known, ids.get(entry), key) for entry, key in some] or rows
-    clashing = [u for u in rows if u.outcome == "conflict"]
-    if any(u in clashing for u in chosen):
-        raise InTheWay("translation.edited_meanwhile", count=len(clashing))
-    moved_on = [u for u in rows if u.outcome in _NOT_APPLIED]
-    late_one = next((u for u in chosen if some and u in moved_on), None)
-    if late_one is not None:
-        raise InTheWay("translation.not_applied", why=said(f"translation.outcome_{late_one.outcome}"))
-    accepted = [u for u in chosen if u.outcome and u not in moved_on]
-    by_entry: dict[int, list[JobUnit]] = {}
-    for unit in accepted:
-        by_entry.setdefault(unit.entry, []).append(unit)
-    for of_entry, mine in by_entry.items():
-        store.set_units(act.conn, job.id, of_entry, ((u.key, "final", u.text, u.outcome) for u in mine))
-    left = [u for u in store.units(act.conn, job.id) if u.state != "final" and u.outcome not in _NOT_APPLIED]
-    late = [act.say(one) for one in _not_applied(moved_on)]
-    if left:
-        return Accepted(accepted=len(accepted), left=len(left), notes=late)
-    store.update(act.conn, job.id, act.now, state="accepted")
-    told(act, "job.accepted", job, note=note)
-    notes = [n for p in store.entries(act.conn, job.id) if (n := _approve(act, job, p, note))]
-    return Accepted(accepted=len(accepted), left=0, notes=[*late, *notes])
-
-
-def _asked_for(known: Mapping[tuple[int, str], JobUnit], entry: int | None, key: str) -> JobUnit:
-    found = known.get((entry, key)) if entry is not None else None
-    if found is None:
-        raise NotFound("translation.no_unit", key=key)
-    if not found.outcome:
-        raise InTheWay("translation.unit_not_returned", key=key)
-    return found
-
-
 CLOSED = ("accepted", "cancelled")
 """States of a job in which nothing returns any more."""
-_NOT_APPLIED = ("drifted", "gone")
-"""Outcomes of what returned and was not put in."""
-
-
-def _not_applied(some: Sequence[JobUnit]) -> list[Message]:
-    counts = {outcome: sum(u.outcome == outcome for u in some) for outcome in _NOT_APPLIED}
-    return [
-        said("translation.too_late", count=count, why=said(f"translation.outcome_{outcome}"))
-        for outcome, count in counts.items()
-        if count
-    ]
-
-
-def _approve(act: Act, job: Job, part: JobEntry, note: str) -> str:
-    """Accepting is a sign-off of the target edition as it stands now; returns why it could not be one, if so."""
-    flow: Workflow = workflows.of(act, entry_store.entry_by_id(act.conn, part.entry), job.locale)
-    edition = entry_store.edition(act.conn, part.entry, job.locale)
-    title = entry_store.title(act.conn, part.entry, job.locale)
-    if edition is None or edition.head is None or flow.stages[1] == flow.last:
-        return ""
-    problem = review.blocked_from(act, flow, edition, flow.stages[1])
-    if problem:
-        return act.say("translation.not_in_review", entry=title, why=problem)
-    waits = review.stand_and_sign(
-        act, part.entry, edition, flow, note or act.say("notes.accepted", job=job.name)
-    )
-    return act.say("translation.not_signed", entry=title, why=waits) if waits else ""
 
 
 def told(act: Act, kind: str, job: Job, **facts: Any) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from hawthorn import wire
 from hawthorn.operations.runtime.act import Act, View
-from hawthorn.operations.translation import commissions, translation
+from hawthorn.operations.translation import accepting, commissions, translation
 from hawthorn.operations.translation.commissions import Order
 from hawthorn.operations.views import show_work
 from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint
@@ -95,7 +95,7 @@ def choose(id: str, body: wire.translation.Choose, me: Who, desk: AtDesk) -> Ans
 def accept(id: str, body: wire.translation.Accept, me: Who, desk: AtDesk) -> Answer:
     """Accept some units or all; when all are, the target editions are signed off."""
     some = [(one.entry, one.key) for one in body.units]
-    return desk.write(me, lambda act: translation.accept(act, id, some, body.note))
+    return desk.write(me, lambda act: accepting.accept(act, id, some, body.note))
 
 
 @router.post(
