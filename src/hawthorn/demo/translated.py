@@ -2,19 +2,24 @@
 
 from __future__ import annotations
 
+import io
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from hawthorn.core import formats
+from hawthorn.core.translation import tmx
 from hawthorn.core.translation.returns import Returned
+from hawthorn.core.translation.tmx import TmxUnit, Variant
 from hawthorn.demo.bureau import translate_file
-from hawthorn.demo.museum import NEWS
-from hawthorn.operations.translation import against, commissions, exporting, importing
+from hawthorn.demo.museum import MEMORY, NEWS
+from hawthorn.operations.translation import against, commissions, exporting, importing, memories, memory_files
 from hawthorn.operations.translation.commissions import Order
 from hawthorn.store import jobs
 
 if TYPE_CHECKING:
     from hawthorn.demo.seeding import Museum
+
+_DAY = 86_400_000_000
 
 
 def make(museum: Museum) -> None:
@@ -43,6 +48,7 @@ def make(museum: Museum) -> None:
     museum.do("mina", lambda act: commissions.commission(act, free))
     assert formats.read(back).job == job
     _partly_returned(museum, _newest_job(museum))
+    _remembered(museum)
 
 
 def _read_against(museum: Museum, handle: str, title: str, locale: str, most: int) -> None:
@@ -67,6 +73,19 @@ def _partly_returned(museum: Museum, job: str) -> None:
     files = tuple((o, tuple(asked(u, n) for n, u in enumerate(some))) for o, some in whole.files)
     part = replace(whole, files=files)
     museum.do("mina", lambda act: importing.import_file(act, job, part))
+
+
+def _remembered(museum: Museum) -> None:
+    """What was translated in other years comes in as a file."""
+    units = (
+        TmxUnit(tuple(Variant(tag, text) for tag, text in one.items()), at=museum.clock.now() - 400 * _DAY)
+        for one in MEMORY.all()
+    )
+    file = io.BytesIO(b"".join(tmx.write(units, "en")))
+    home = museum.do(
+        "mina", lambda act: memories.add(act, memories.HOUSE, "What was accepted here, and before.")
+    )
+    memory_files.import_file(museum.desk, museum.who("mina"), home.id, "Labels and signs.tmx", file)
 
 
 def _newest_job(museum: Museum) -> str:

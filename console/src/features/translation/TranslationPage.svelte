@@ -1,6 +1,7 @@
 <script lang="ts">
   import "../../messages/translation";
   import CoverageGrid from "./CoverageGrid.svelte";
+  import MemoryTab from "./MemoryTab.svelte";
   import JobLineView from "./JobLineView.svelte";
   import Trouble from "../../ui/Trouble.svelte";
   import Waiting from "../../ui/Waiting.svelte";
@@ -11,7 +12,7 @@
 
   let many = $state(1);
   const jobs = jobsQuery(() => many);
-  let tab = $state<"jobs" | "coverage">("jobs");
+  let tab = $state<"jobs" | "coverage" | "memories">("jobs");
 </script>
 
 <svelte:head><title>{t("jobs.title")} – {t("app.name")}</title></svelte:head>
@@ -22,10 +23,13 @@
   tabs={[
     { key: "jobs", label: t("jobs.jobs") },
     { key: "coverage", label: t("coverage.title") },
+    { key: "memories", label: t("memories.title") },
   ]}
 >
   {#if tab === "coverage"}
     <CoverageGrid />
+  {:else if tab === "memories"}
+    <MemoryTab />
   {:else if jobs.error}
     <Trouble error={jobs.error} again={() => jobs.refetch()} />
   {:else if !jobs.data}

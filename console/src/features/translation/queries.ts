@@ -79,3 +79,42 @@ export function bureausQuery() {
     queryFn: () => pages((query) => api.GET("/api/bureaus", { params: { query } })),
   }));
 }
+
+/** The translation memories that may be used. */
+export function memoriesQuery() {
+  return createQuery(() => ({
+    queryKey: ["memories"],
+    queryFn: () => pages((query) => api.GET("/api/memories", { params: { query } })),
+  }));
+}
+
+/** The sentences of a memory. */
+export function sentencesQuery(
+  id: () => string,
+  asked: () => { words: string; source: string; target: string },
+  many: () => number,
+) {
+  return createQuery(() => ({
+    queryKey: ["memories", "sentences", id(), { ...asked() }, many()],
+    queryFn: () =>
+      pages(
+        (page) =>
+          api.GET("/api/memories/{id}/sentences", {
+            params: { path: { id: id() }, query: { ...asked(), ...page } },
+          }),
+        many(),
+        50,
+      ),
+    placeholderData: (before) => before,
+  }));
+}
+
+/** The imports into a memory; looked at again while one is on its way. */
+export function importsQuery(id: () => string, running: () => boolean) {
+  return createQuery(() => ({
+    queryKey: ["memories", "imports", id()],
+    queryFn: () =>
+      sure(api.GET("/api/memories/{id}/imports", { params: { path: { id: id() }, query: { limit: 20 } } })),
+    refetchInterval: running() ? 1000 : (false as const),
+  }));
+}

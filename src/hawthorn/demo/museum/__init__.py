@@ -161,6 +161,24 @@ class Workflows(_File):
     choices: list[dict[str, str]]
 
 
+class Memory(_File):
+    """What was translated before: sentences, and labels that each thing has on each case, by language."""
+
+    labels: list[dict[str, str]]
+    cases: int
+    things: list[dict[str, str]]
+    sentences: list[dict[str, str]]
+
+    def all(self) -> list[dict[str, str]]:
+        """Every sentence in every language."""
+        return self.sentences + [
+            {tag: text.format(n=n, thing=thing[tag]) for tag, text in label.items()}
+            for label in self.labels
+            for n in range(1, self.cases + 1)
+            for thing in self.things
+        ]
+
+
 def _read(name: str) -> str:
     return (DATA / name).read_text("utf-8")
 
@@ -193,6 +211,7 @@ COLLECTION = Collection.model_validate_json(_read("collection.json"))
 NEWS = News.model_validate_json(_read("news.json"))
 PAGES = Pages.model_validate_json(_read("pages.json"))
 DESK = Desk.model_validate_json(_read("desk.json"))
+MEMORY = Memory.model_validate_json(_read("memory.json"))
 WORKFLOWS = Workflows.model_validate_json(_read("workflows.json"))
 CAPTIONS = _read("fog-bell.en.vtt")
 PASSWORD = HOUSE.password

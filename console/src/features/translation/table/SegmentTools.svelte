@@ -1,10 +1,11 @@
 <script lang="ts">
   import "../../../messages/translation";
-  import type { SegmentLine } from "../../../lib/api";
+  import type { MemoryMatch, SegmentLine } from "../../../lib/api";
   import { t, when } from "../../../lib/i18n";
   import Button from "../../../ui/Button.svelte";
   import Input from "../../../ui/Input.svelte";
   import Trouble from "../../../ui/Trouble.svelte";
+  import MatchList from "./MatchList.svelte";
   import Words from "./Words.svelte";
   import { wordsIn } from "./sentences";
   import { KEYS, tagName } from "./names";
@@ -14,13 +15,15 @@
   interface Props {
     line: SegmentLine;
     work: Work;
+    matches: MemoryMatch[];
+    target: string;
     last: boolean;
     mayAccept: boolean;
     onPut: (id: string, alone: boolean) => void;
     onFinish: (state: "translated" | "reviewed") => void;
     onAccept: () => void;
   }
-  let { line, work, last, mayAccept, onPut, onFinish, onAccept }: Props = $props();
+  let { line, work, matches, target, last, mayAccept, onPut, onFinish, onAccept }: Props = $props();
   let cutting = $state(false);
   let why = $state("");
   let sendingBack = $state(false);
@@ -50,6 +53,7 @@
     <li class={one.blocks ? "font-semibold text-berry" : "text-straw"}>{one.what}</li>
   {/each}
 </ul>
+<MatchList {line} {matches} {target} onUse={(sentence) => work.put(line, sentence)} />
 {#if line.room !== null}<p class="text-sm text-moss">
     {t("table.room", { have: wordsIn(work.typed ?? line.target).length, room: line.room })}
   </p>{/if}

@@ -26,6 +26,7 @@
     /** Whether more of a long job is on its way. */
     loading: boolean;
     onDeliver: () => void;
+    onFill: () => void;
     onAccept: () => void;
     onNext: () => unknown;
   }
@@ -38,6 +39,7 @@
     busy,
     loading,
     onDeliver,
+    onFill,
     onAccept,
     onNext,
   }: Props = $props();
@@ -63,6 +65,7 @@
       onclick={onDeliver}>{t("table.deliver")}</Button
     >
     <Button onclick={onNext}>{t("table.nextOpen")}</Button>
+    {#if done < lines.length}<Button disabled={busy} onclick={onFill}>{t("table.fill")}</Button>{/if}
   {/if}
   {#if job.may_accept && acceptable.length}
     <Button disabled={busy} onclick={onAccept}>{t("table.acceptShown", { count: acceptable.length })}</Button>

@@ -1,8 +1,7 @@
 <script lang="ts">
   import "../../../messages/translation";
   import { useQueryClient } from "@tanstack/svelte-query";
-  import { createWindowVirtualizer } from "@tanstack/svelte-virtual";
-  import { tick, untrack } from "svelte";
+  import { tick } from "svelte";
   import { api, sure, type ImportResult, type SegmentLine } from "../../../lib/api";
   import { t } from "../../../lib/i18n";
   import { Acting } from "../../../lib/state/acting.svelte";
@@ -14,12 +13,13 @@
   import ImportOutcome from "../ImportOutcome.svelte";
   import { jobQuery } from "../queries";
   import ContextPane from "./ContextPane.svelte";
+  import SegmentList from "./SegmentList.svelte";
   import SegmentRow from "./SegmentRow.svelte";
   import SegmentTools from "./SegmentTools.svelte";
   import type SentenceEditor from "./SentenceEditor.svelte";
   import TableHead, { type Which } from "./TableHead.svelte";
   import { wordsIn } from "./sentences";
-  import { nameOf, segmentsQuery, Work, type Languages } from "./table.svelte";
+  import { matchesQuery, nameOf, segmentsQuery, Work, type Languages } from "./table.svelte";
 
   const id = $derived((route.params as { id: string }).id);
   /** The editor is large; what is only read comes without it. */
@@ -51,6 +51,10 @@
   );
   const numbers = $derived(new Map(all.map((one, n) => [nameOf(one), n + 1])));
   const current = $derived(all.find((one) => nameOf(one) === work.at));
+  const matches = matchesQuery(
+    () => id,
+    () => current,
+  );
   const acceptable = $derived(
     shown.filter(
       (one) => one.first && ["applied", "kept"].includes(one.outcome) && one.unit_state !== "final",
@@ -63,25 +67,14 @@
     targetDir: session.locale(job.data?.locale ?? "")?.rtl ? "rtl" : "ltr",
   });
 
-  let list = $state<HTMLElement>();
-  const rows = createWindowVirtualizer<HTMLElement>({ count: 0, estimateSize: () => 84, overscan: 8 });
-  $effect(() => {
-    const given = {
-      count: shown.length,
-      scrollMargin: list?.offsetTop ?? 0,
-      getItemKey: (n: number) => (shown[n] ? nameOf(shown[n]) : n),
-    };
-    untrack(() => $rows.setOptions(given));
-  });
-  const measure = (row: HTMLElement) => void $rows.measureElement(row);
+  let list = $state<SegmentList>();
 
   async function open(line: SegmentLine | undefined, keeps = true): Promise<void> {
     if (!line || nameOf(line) === work.at) return;
     if (keeps && current && work.loose && !(await work.keep(current))) return;
     work.begin(line);
     await tick();
-    const n = shown.findIndex((one) => nameOf(one) === nameOf(line));
-    if (n >= 0) $rows.scrollToIndex(n, { align: "auto" });
+    list?.reveal(line);
   }
   work.onBack = async (line) => {
     if (current && work.loose) await work.keep(current);
@@ -122,6 +115,8 @@
     else if (event.altKey && event.key === "ArrowUp") step(-1);
     else if (event.altKey && event.code === "KeyC") work.put(current, current.source);
     else if (event.altKey && event.code === "KeyN") nextOpen();
+    else if (event.altKey && event.code === "KeyV" && matches.data?.matches[0])
+      work.put(current, matches.data.matches[0].target);
     else if (tag) editor?.put(tag.id, tag.alone);
     else return false;
     event.preventDefault();
@@ -133,6 +128,14 @@
     if (current && work.loose && !(await work.keep(current))) return;
     await acting.do(async () => {
       came = await sure(api.POST("/api/jobs/{id}/deliver", { params: { path: { id } } }));
+    });
+  }
+
+  /** Put what the memories have of the same words into what is open. */
+  async function fill(): Promise<void> {
+    await acting.do(async () => {
+      const { filled } = await sure(api.POST("/api/jobs/{id}/fill", { params: { path: { id } } }));
+      toasts.say(t("table.filled", { count: filled }));
     });
   }
 
@@ -175,60 +178,53 @@
     busy={acting.busy}
     loading={found.hasNextPage}
     onDeliver={deliver}
+    onFill={fill}
     onAccept={() => accept(acceptable)}
     onNext={() => nextOpen() || toasts.say(t("table.allDone"))}
   />
   {#if acting.error}<Trouble error={acting.error} />{/if}
   {#if came}<ImportOutcome found={came} onHide={() => (came = null)} />{/if}
   <div class={["grid gap-4", context && "xl:grid-cols-[minmax(0,3fr)_minmax(0,2fr)]"]}>
-    <div bind:this={list} class="relative min-w-0" style:height="{$rows.getTotalSize()}px">
-      {#each $rows.getVirtualItems() as seen (seen.key)}
-        {@const line = shown[seen.index]}
-        {#if line}
-          <div
-            {@attach measure}
-            data-index={seen.index}
-            class="absolute inset-x-0 top-0"
-            style:transform="translateY({seen.start - $rows.options.scrollMargin}px)"
-          >
-            <SegmentRow
-              {line}
-              number={numbers.get(nameOf(line)) ?? 0}
-              title={line.first && shown[seen.index - 1]?.entry !== line.entry ? line.title : ""}
-              {languages}
-              active={nameOf(line) === work.at}
-              editable={!!job.data.may_translate && line.unit_state !== "final"}
-              onOpen={() => open(line)}
-            >
-              {#snippet editing()}
-                {#key work.turn}
-                  {#await writing then { default: Sentence }}
-                    <Sentence
-                      bind:this={editor}
-                      {line}
-                      sentence={work.typed ?? line.target}
-                      lang={languages.target}
-                      dir={languages.targetDir}
-                      onType={(sentence) => work.type(line, sentence)}
-                      {onKey}
-                    />
-                  {/await}
-                {/key}
-                <SegmentTools
+    <SegmentList bind:this={list} lines={shown}>
+      {#snippet row(line, n)}
+        <SegmentRow
+          {line}
+          number={numbers.get(nameOf(line)) ?? 0}
+          title={line.first && shown[n - 1]?.entry !== line.entry ? line.title : ""}
+          {languages}
+          active={nameOf(line) === work.at}
+          editable={!!job.data.may_translate && line.unit_state !== "final"}
+          onOpen={() => open(line)}
+        >
+          {#snippet editing()}
+            {#key work.turn}
+              {#await writing then { default: Sentence }}
+                <Sentence
+                  bind:this={editor}
                   {line}
-                  {work}
-                  last={shown[seen.index + 1]?.key !== line.key}
-                  mayAccept={job.data?.may_accept ?? false}
-                  onPut={(tag, alone) => editor?.put(tag, alone)}
-                  onFinish={finish}
-                  onAccept={() => accept([line])}
+                  sentence={work.typed ?? line.target}
+                  lang={languages.target}
+                  dir={languages.targetDir}
+                  onType={(sentence) => work.type(line, sentence)}
+                  {onKey}
                 />
-              {/snippet}
-            </SegmentRow>
-          </div>
-        {/if}
-      {:else}<p class="text-moss">{t("table.nothingFits")}</p>{/each}
-    </div>
+              {/await}
+            {/key}
+            <SegmentTools
+              {line}
+              {work}
+              matches={matches.data?.matches ?? []}
+              target={languages.target}
+              last={shown[n + 1]?.key !== line.key}
+              mayAccept={job.data?.may_accept ?? false}
+              onPut={(tag, alone) => editor?.put(tag, alone)}
+              onFinish={finish}
+              onAccept={() => accept([line])}
+            />
+          {/snippet}
+        </SegmentRow>
+      {/snippet}
+    </SegmentList>
     {#if context}
       <aside class="max-xl:hidden" aria-label={t("table.context")}>
         <div class="sticky top-4">

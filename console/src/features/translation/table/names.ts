@@ -9,6 +9,7 @@ export const KEYS = {
   step: "Alt+↓ Alt+↑",
   next: "Alt+N",
   copy: "Alt+C",
+  match: "Alt+V",
   tag: "Alt+1…9",
 };
 

@@ -1,4 +1,4 @@
-import { createInfiniteQuery, type QueryClient } from "@tanstack/svelte-query";
+import { createInfiniteQuery, createQuery, type QueryClient } from "@tanstack/svelte-query";
 import { api, Problem, sure, type Finding, type SegmentLine } from "../../../lib/api";
 import { same } from "./sentences";
 
@@ -38,6 +38,19 @@ export function segmentsQuery(id: () => string) {
       ),
     initialPageParam: "",
     getNextPageParam: (last: { next: string }) => last.next || undefined,
+  }));
+}
+
+/** What the memories have for a sentence. */
+export function matchesQuery(id: () => string, line: () => SegmentLine | undefined) {
+  return createQuery(() => ({
+    queryKey: ["memories", "matches", id(), line() ? nameOf(line()!) : "", line()?.source],
+    queryFn: () => {
+      const { entry, key, segment } = line()!;
+      const params = { path: { id: id() } };
+      return sure(api.POST("/api/jobs/{id}/segments/matches", { params, body: { entry, key, segment } }));
+    },
+    enabled: !!line(),
   }));
 }
 
