@@ -13,7 +13,19 @@ from rich.console import Console
 from rich.table import Table
 
 from benchmarks import console as console_figures
-from benchmarks import finding, going, hostile, merging, pages, quiet, saving, serving, timing, translating
+from benchmarks import (
+    finding,
+    going,
+    hostile,
+    merging,
+    pages,
+    quiet,
+    remembering,
+    saving,
+    serving,
+    timing,
+    translating,
+)
 from benchmarks.figures import Figure
 
 HERE = Path(__file__).parent
@@ -29,6 +41,7 @@ GROUPS = {
     "finding": finding.figure_finding,
     "grid": translating.figure_grid,
     "files": translating.figure_files,
+    "memory": remembering.figure_memory,
     "renditions": pages.figure_renditions,
     "outline": pages.figure_outline,
     "preview": pages.figure_preview,

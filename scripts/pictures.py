@@ -44,6 +44,8 @@ def take(demo: Demo, target: Path) -> None:
 
         # The one that was put together last: it is written in, and reviewed as one.
         written = http.get("/api/dispatches", params={"state": "open"}).json()["items"][-1]["id"]
+        jobs = http.get("/api/jobs").json()["items"]
+        sundays = next(one["id"] for one in jobs if one["name"] == "First Sundays" and one["locale"] == "ja")
         visit = id("Visit")
         lamp, boat, rope, winter = (
             id("The harbour lamp"),
@@ -66,12 +68,6 @@ def take(demo: Demo, target: Path) -> None:
     def plan(page: Page) -> None:
         page.get_by_role("button", name="Release or plan").click()
         page.get_by_text("What goes").wait_for()
-
-    def field(page: Page) -> None:
-        page.get_by_label("A new field").fill("Sponsor")
-        page.get_by_role("button", name="Add", exact=True).click()
-        page.get_by_label("Required", exact=True).check()
-        page.get_by_text("is new and required").wait_for()
 
     def beside(page: Page) -> None:
         page.get_by_role("tab", name="Page", exact=True).click()
@@ -96,6 +92,11 @@ def take(demo: Demo, target: Path) -> None:
         page.get_by_label("State", exact=True).select_option("out of date")
         page.get_by_role("link", name="out of date").first.wait_for()
 
+    def sentence(page: Page) -> None:
+        page.get_by_role("button", name="Translate sentence 2,").click()
+        page.get_by_role("list", name="From the memories").wait_for()
+        page.wait_for_timeout(1500)
+
     shots = [
         ("my-work", "oda", "/", None, {}),
         ("entries", "ida", "/entries", None, {}),
@@ -106,12 +107,12 @@ def take(demo: Demo, target: Path) -> None:
         ("workflows", "ida", "/set-up/workflows", flow, {}),
         ("people", "ida", "/set-up/people", roles, {}),
         ("proposal", "ida", f"/entries/{lamp}/en/strands/Spring%20wording/proposal", None, {}),
-        ("type", "ida", "/set-up/types/exhibition", field, {}),
         ("preview", "oda", f"/entries/{visit}/en", beside, {}),
         ("outline", "ida", "/outline", None, {}),
         ("library", "nell", "/library", None, {}),
         ("timetable", "ida", "/timetable", None, {}),
         ("coverage", "mina", "/translation", coverage, {}),
+        ("table", "ida", f"/translation/{sundays}/table", sentence, {}),
         ("arabic-dark", "sami", f"/entries/{winter}/ar", None, {"color_scheme": "dark"}),
         ("phone", "wim", f"/entries/{lamp}/en", None, {"viewport": {"width": 390, "height": 800}}),
     ]

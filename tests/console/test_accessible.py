@@ -323,6 +323,15 @@ def due(page: Page) -> None:
     expect(page.get_by_role("button", name="It still fits").first).to_be_visible()
 
 
+def remembered(page: Page) -> None:
+    page.get_by_role("tab", name="Memories").click()
+    page.get_by_role("button", name="Imports").click()
+    expect(page.get_by_role("button", name="Undo Labels and signs.tmx")).to_be_visible()
+    page.get_by_label("Words in either language").fill("a lock and its key")
+    page.get_by_role("button", name="Change").first.click()
+    expect(page.get_by_role("button", name="Save", exact=True)).to_be_visible()
+
+
 def sentence(page: Page) -> None:
     page.get_by_role("button", name="Translate sentence 5,").click()
     expect(page.get_by_role("textbox", name=re.compile("Translation of"))).to_be_visible()
@@ -351,7 +360,7 @@ WALKS: dict[str, Walk] = {
     "open dispatch": ("ida", "/timetable/{boats}", (described, signing)),
     "dispatch that went": ("ida", "/timetable/{sundays}", (undone,)),
     "adding": ("oda", "/outline", (added,)),
-    "translation": ("mina", "/translation", (covered,)),
+    "translation": ("mina", "/translation", (covered, remembered)),
     "due": ("ida", "/entries/{lamp}/fr", (due,)),
     "job": ("luc", "/translation/{job}", ()),
     "table": ("luc", "/translation/{job}/table", (sentence,)),

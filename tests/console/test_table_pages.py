@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from pathlib import Path
 
 import pytest
 from playwright.sync_api import Page, expect
@@ -155,3 +156,56 @@ def test_the_page_and_the_table_lead_to_each_other(running: Running, open_as: Op
     eventually(lambda: "clockwork" in str(inside.evaluate(marked)))
     frame.get_by_text("It rang every thirty seconds").first.click(modifiers=["Alt"])
     expect(page.get_by_label("Translation of Summary")).to_be_focused()
+
+
+def test_what_was_translated_before_is_offered_and_filled(running: Running, open_as: Open) -> None:
+    body = "<p>Entry is free on the first Sunday of the month.</p><p>The fog bell is rung at noon.</p>"
+    entry = running.notice("Offered at the table", body=body)
+    job = running.as_("mina").commission([entry.id], ["de"]).jobs[0]
+    page = open_as("hanne", f"/translation/{job.id}/table")
+    page.get_by_role("button", name="Fill from the memories").click()
+    filled = page.get_by_role("button", name="Translate sentence 3,")
+    expect(filled).to_have_text("Die Nebelglocke wird um zwölf Uhr geläutet.")
+    expect(page.get_by_text("from memory, not looked at")).to_be_visible()
+    progress(page, 0, 3)
+    sentence(page, 2)
+    offers = page.get_by_role("list", name="From the memories")
+    expect(offers.locator("del").filter(has_text="last")).to_be_visible()
+    page.keyboard.press("Alt+V")
+    expect(page.get_by_label("Translation of Text")).to_have_text(
+        "Der Eintritt ist am letzten Sonntag jedes Monats frei."
+    )
+    page.keyboard.press("Control+Enter")
+    progress(page, 1, 3)
+    page.keyboard.press("Control+Enter")
+    progress(page, 2, 3)
+    expect(page.get_by_text("from memory, not looked at")).to_be_hidden()
+
+
+def test_a_memory_is_found_in_mended_and_an_import_undone(
+    running: Running, open_as: Open, tmp_path: Path
+) -> None:
+    page = open_as("mina", "/translation", expect=("422",))
+    page.get_by_role("tab", name="Memories").click()
+    page.get_by_role("button", name="Add a memory").click()
+    page.get_by_role("dialog").get_by_label("Name").fill("Of the browser")
+    page.get_by_role("dialog").get_by_role("button", name="Add a memory").click()
+    expect(page.get_by_text("Nothing in it fits.")).to_be_visible()
+    pair = '<tuv xml:lang="en"><seg>The quay</seg></tuv><tuv xml:lang="fr"><seg>Le quai</seg></tuv>'
+    file = tmp_path / "quay.tmx"
+    file.write_text(f'<tmx version="1.4"><header srclang="en"/><body><tu>{pair}</tu></body></tmx>')
+    page.get_by_label("Import TMX").set_input_files(file)
+    expect(page.get_by_text("Le quai").first).to_be_visible()
+    page.get_by_role("button", name="Change").first.click()
+    page.get_by_label("Translation of The quay").fill("Le quai du port")
+    page.get_by_role("button", name="Save", exact=True).click()
+    expect(page.get_by_text("Le quai du port").first).to_be_visible()
+    broken = tmp_path / "broken.tmx"
+    broken.write_text("<tmx><body>")
+    page.get_by_label("Import TMX").set_input_files(broken)
+    expect(page.get_by_role("alert")).to_contain_text("not well-formed")
+    page.get_by_role("button", name="Imports").click()
+    page.get_by_role("button", name="Undo quay.tmx").click()
+    # What somebody changed since stays.
+    expect(page.get_by_text("The import is undone.")).to_be_visible()
+    expect(page.get_by_text("Le quai du port").first).to_be_visible()

@@ -14,7 +14,7 @@ from hawthorn.operations.runtime.act import setup_changed
 from hawthorn.operations.translation import accepting, commissions, exporting, importing, table, translation
 from hawthorn.operations.translation.commissions import Order
 from hawthorn.operations.translation.table import Edit, Line, Place
-from hawthorn.operations.views import show
+from hawthorn.operations.views import my_work, show
 from hawthorn.store import definitions
 from tests.service.made import House
 
@@ -233,3 +233,37 @@ def test_pages_of_the_table_are_its_units_in_order(house: House, job: str) -> No
         if not cursor:
             break
     assert found == [one.source for one in lines(house, job)]
+
+
+def test_a_cancelled_job_takes_nothing_until_it_is_opened_again_and_has_lost_nothing(
+    house: House, job: str
+) -> None:
+    write(house, job, "The lamp", "La lampe brûlait de l’huile.")
+    write(house, job, "Lamp", "Lampe")
+    house.do("hanne", lambda a: table.deliver(a, job))
+    _, file = house.desk.read(house.who("ida"), lambda v: exporting.export(v, job))
+    house.do("ida", lambda a: translation.cancel(a, job))
+    for late in (lambda a: table.deliver(a, job), lambda a: importing.import_file(a, job, file)):
+        with pytest.raises(InTheWay, match="was cancelled"):
+            house.do("hanne", late)
+    with pytest.raises(Refused):
+        house.do("hanne", lambda a: translation.reopen(a, job))
+    house.do("ida", lambda a: translation.reopen(a, job))
+    assert state(house, job) == ("in work", 1)
+    assert line(house, job, "The lamp").target == "La lampe brûlait de l’huile."
+    with pytest.raises(InTheWay, match="not cancelled"):
+        house.do("ida", lambda a: translation.reopen(a, job))
+    everything(house, job)
+    assert house.do("hanne", lambda a: table.deliver(a, job)).open == 0
+
+
+def test_what_is_to_be_translated_waits_for_those_who_write_that_language(house: House, job: str) -> None:
+    def waits(who: str) -> list[str]:
+        found = house.desk.read(house.who(who), my_work.my_work)["waiting"]
+        return [one["job"] for one in found if one["kind"] == "to translate"]
+
+    assert waits("hanne") == [job]
+    assert waits("ida") == waits("luc") == waits("wim") == []
+    everything(house, job)
+    house.do("hanne", lambda a: table.deliver(a, job))
+    assert waits("hanne") == []

@@ -230,6 +230,11 @@ class TranslationCalls:
         return Request("POST", f"/api/jobs/{quote(id)}/cancel", into(wire.translation.JobLine))
 
     @call
+    def reopen_job(self, id: str) -> Request[wire.translation.JobLine]:
+        """Open a cancelled job again: what returns is taken."""
+        return Request("POST", f"/api/jobs/{quote(id)}/reopen", into(wire.translation.JobLine))
+
+    @call
     def bureaus(self, *, limit: int = 0, cursor: str = "") -> Request[wire.translation.Bureaus]:
         """The bureaus that take jobs."""
         return Request("GET", "/api/bureaus", into(wire.translation.Bureaus), params=page(limit, cursor))

@@ -71,6 +71,7 @@ KINDS: dict[str, str] = {
     "job.chosen": "Somebody chose between a returned unit and what was edited here meanwhile.",
     "job.accepted": "Returned units were accepted.",
     "job.cancelled": "A job was cancelled.",
+    "job.reopened": "A cancelled job was opened again.",
     "comment.made": "A comment was made.",
     "comment.replied": "A comment was replied to.",
     "comment.resolved": "A comment was resolved.",

@@ -167,6 +167,17 @@ def newest(conn: sqlite3.Connection, limit: int, before: int = 1 << 62) -> list[
     )
 
 
+def by_hand(conn: sqlite3.Connection, limit: int) -> list[Job]:
+    """Jobs of no bureau that are not translated to their end, the newest first."""
+    return shaped.every(
+        Job,
+        conn.execute(
+            _JOB + "WHERE j.bureau IS NULL AND j.state IN ('waiting', 'in work') ORDER BY j.id DESC LIMIT ?",
+            (limit,),
+        ),
+    )
+
+
 def conflicts(conn: sqlite3.Connection, uuid: str) -> int:
     """How many units of a job need a choice."""
     count: int = conn.execute(

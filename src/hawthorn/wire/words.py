@@ -76,6 +76,7 @@ ENUMS: dict[str, list[str]] = {
         "review",
         "dispatch",
         "ready",
+        "to translate",
         "translation",
         "assigned",
         "submitted",

@@ -122,6 +122,13 @@
         >{t("jobs.cancel")}</Button
       >
     {/if}
+    {#if job.state === "cancelled" && session.may("commission")}
+      <Button
+        disabled={acting.busy}
+        onclick={() => acting.do(async () => void (await sure(api.POST("/api/jobs/{id}/reopen", path()))))}
+        >{t("jobs.reopen")}</Button
+      >
+    {/if}
     {#each job.entries as one (one.id)}<a href="/entries/{one.id}/{job.locale}"
         >{t("jobs.open")}: {one.title}</a
       >{/each}

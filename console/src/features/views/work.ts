@@ -1,7 +1,15 @@
 import type { WorkLine } from "../../lib/api";
 
 /** What is waited for, in the order in which it is shown; each is a group of its own. */
-export const KINDS = ["review", "dispatch", "named", "sent back", "ready", "translation"] as const;
+export const KINDS = [
+  "review",
+  "dispatch",
+  "named",
+  "sent back",
+  "ready",
+  "to translate",
+  "translation",
+] as const;
 export type Kind = (typeof KINDS)[number];
 
 /** What tells a line from others. */
@@ -16,6 +24,7 @@ export function place(line: WorkLine): string {
     return `${on}?comment=${line.comment}`;
   }
   if (line.kind === "dispatch") return `/timetable/${line.id}`;
+  if (line.kind === "to translate") return `/translation/${line.job}/table`;
   return line.kind === "translation" ? `/translation/${line.job}` : `/entries/${line.id}/${line.locale}`;
 }
 

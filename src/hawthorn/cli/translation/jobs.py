@@ -254,6 +254,19 @@ def cancel(name: JobName, as_json: Json = False) -> None:
         tell("cli.jobs.is_cancelled", name=job.name, locale=job.locale)
 
 
+def reopen(name: JobName, as_json: Json = False) -> None:
+    """Open a cancelled job again: what returns is taken, and nothing that had returned is lost.
+
+    Example: hawthorn job reopen 01a1e1b6
+    """
+    with service() as hawthorn:
+        job = hawthorn.reopen_job(id_of(hawthorn, name))
+    if as_json:
+        print_json(job)
+    else:
+        tell("cli.jobs.is_open_again", name=job.name, locale=job.locale)
+
+
 def install(app: typer.Typer) -> None:
     """Add these commands."""
     panel = "Translation"
@@ -268,6 +281,7 @@ def install(app: typer.Typer) -> None:
         ("choose", choose),
         ("again", again),
         ("cancel", cancel),
+        ("reopen", reopen),
     ):
         group.command(name)(function)
     table.install(group)

@@ -7,10 +7,10 @@ of words, and how its words begin and end. Languages that write no spaces go by 
 from __future__ import annotations
 
 import hashlib
-import itertools
 import re
 import unicodedata
 from collections.abc import Iterable, Sequence
+from itertools import pairwise
 from zlib import crc32
 
 from rapidfuzz.distance import Levenshtein
@@ -27,6 +27,8 @@ _BEGINS = 3
 """So many letters of each word make a run of words."""
 _ENDS = 4
 """So many letters at its start or end make a word."""
+_FEW = 9
+"""A sentence of fewer words is also found by two words in a row, and by how its words end."""
 _SHORT = 40
 """A sentence of fewer characters is also found by what its words hold after their first letter."""
 
@@ -67,11 +69,12 @@ def marks(words: str, locale: str) -> list[str]:
     around = ["^", *some, "$"]
     begins = [word[:_BEGINS] for word in around]
     found = ["+".join(three) for three in zip(begins, begins[1:], begins[2:], strict=False)]
-    if some:
-        found.append(f"{begins[1]}-{begins[-2]}")
-    found += ["+".join(two) for two in itertools.pairwise(begins)]
     found += [word[:_ENDS] for word in some]
-    found += [f"~{word[-_ENDS:]}" for word in some if len(word) > _ENDS]
+    if some and len(some) < _FEW:
+        # A few words that were changed leave little of a short sentence: it is known by more.
+        found.append(f"{begins[1]}-{begins[-2]}")
+        found += ["+".join(two) for two in pairwise(begins)]
+        found += [f"~{word[-_ENDS:]}" for word in some if len(word) > _ENDS]
     if len(text) < _SHORT:
         found += [f"#{word[1:_ENDS]}" for word in some if len(word) > _BEGINS]
     language = locale.split("-")[0].lower()

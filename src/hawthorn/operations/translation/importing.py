@@ -8,7 +8,7 @@ from dataclasses import replace
 
 from hawthorn.core import contenttypes, formats, slots
 from hawthorn.core.contenttypes import ContentType
-from hawthorn.core.errors import BadFile, FieldProblem, InTheWay
+from hawthorn.core.errors import BadFile, FieldProblem
 from hawthorn.core.fields import kind_of
 from hawthorn.core.messages import said
 from hawthorn.core.quick import dataclass
@@ -19,7 +19,15 @@ from hawthorn.core.translation.units import Segment
 from hawthorn.operations.release import drafts
 from hawthorn.operations.runtime.act import Act
 from hawthorn.operations.translation.commissions import drafted
-from hawthorn.operations.translation.translation import CLOSED, codes_of, find, require_carry, sent_of, told
+from hawthorn.operations.translation.translation import (
+    CLOSED,
+    codes_of,
+    find,
+    require_carry,
+    sent_of,
+    takes_no_return,
+    told,
+)
 from hawthorn.store import entries as entry_store
 from hawthorn.store import jobs as store
 from hawthorn.store import revisions
@@ -65,7 +73,7 @@ def import_file(act: Act, uuid: str, file: bytes | formats.InDocument, *, whole:
     job = find(act, uuid)
     require_carry(act, job)
     if job.state in CLOSED:
-        raise InTheWay("translation.takes_no_return", state=job.state)
+        raise takes_no_return(job)
     document = formats.read(file) if isinstance(file, bytes) else file
     sent = {part.uuid: sent_of(act, job, part, split=False) for part in store.entries(act.conn, job.id)}
     checked, strange = _checked(job, document, sent)

@@ -27,6 +27,7 @@ from hawthorn.operations.translation.translation import (
     may_translate,
     require_translate,
     sent_of,
+    takes_no_return,
     told,
 )
 from hawthorn.store import entries as entry_store
@@ -332,7 +333,7 @@ def _open(act: Act, uuid: str, place: Place) -> _At:
     at = _at(act, uuid, place.entry, place.key)
     require_translate(act, at.job, at.part)
     if at.job.state in CLOSED:
-        raise InTheWay("translation.takes_no_return", state=at.job.state)
+        raise takes_no_return(at.job)
     if at.row.state == "final":
         raise InTheWay("table.accepted_already")
     return at
@@ -391,7 +392,7 @@ def fill(act: Act, uuid: str) -> int:
     if not may_work(act, job):
         require_translate(act, job, store.entries(act.conn, job.id)[0])
     if job.state in CLOSED:
-        raise InTheWay("translation.takes_no_return", state=job.state)
+        raise takes_no_return(job)
     looking = memories.Looking(act, memories.FINDER, job.source_locale, job.locale)
     count = 0
     for part in store.entries(act.conn, job.id):

@@ -119,6 +119,21 @@ def cancel(act: Act, uuid: str) -> None:
     told(act, "job.cancelled", job)
 
 
+def reopen(act: Act, uuid: str) -> None:
+    """Open a cancelled job again: what returns is taken, and a bureau that has it is asked about it. Nothing that had returned, or was
+    translated at the table, was lost by the cancel."""
+    job = find(act, uuid)
+    permission.require(act, "commission", Subject(locale=job.locale))
+    if job.state != "cancelled":
+        raise InTheWay("translation.not_cancelled", state=job.state)
+    back = store.returned(act.conn, job.id)
+    state = "returned" if back >= job.total else "in work" if job.done else "waiting"
+    if job.remote and state != "returned":
+        state = "sent"
+    store.update(act.conn, job.id, act.now, state=state, ask_at=0, failures=0)
+    told(act, "job.reopened", job)
+
+
 def progress(
     act: Act, uuid: str, *, state: str, done: int, remote: str = "", trouble: str = "", asked: str = ""
 ) -> None:
@@ -203,6 +218,12 @@ def choose(act: Act, uuid: str, entry_uuid: str, key: str, take: str) -> None:
 
 CLOSED = ("accepted", "cancelled")
 """States of a job in which nothing returns any more."""
+
+
+def takes_no_return(job: Job) -> InTheWay:
+    """Why a job that has ended takes nothing any more, and what could be done."""
+    code = "translation.was_cancelled" if job.state == "cancelled" else "translation.takes_no_return"
+    return InTheWay(code, state=job.state)
 
 
 def told(act: Act, kind: str, job: Job, **facts: Any) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from hawthorn.core import timeline
+from hawthorn.core import access, timeline
 from hawthorn.core.access import Subject
 from hawthorn.core.timeline import iso
 from hawthorn.operations.access import permission
@@ -20,6 +20,7 @@ from hawthorn.store import moves as move_store
 from hawthorn.store.assignments import Assignment
 from hawthorn.store.comments import DispatchMention, Mention
 from hawthorn.store.dispatch_reviews import DispatchReview
+from hawthorn.store.jobs import Job
 from hawthorn.store.people import HoldingOf
 from hawthorn.store.reviews import SubmissionLine
 
@@ -75,6 +76,22 @@ def my_work(view: View) -> dict[str, Any]:
         and translation.readable(view, job)
         and permission.may(view, "accept", Subject(locale=job.locale))
     ]
+    to_translate = [
+        _line(
+            view,
+            "to translate",
+            next((part.uuid for part in jobs.entries(view.conn, job.id)), ""),
+            job.locale,
+            job.name,
+            by=job.by_name,
+            at=iso(job.created_at),
+            note=job.note,
+            job=job.uuid,
+            due=job.due,
+        )
+        for job in jobs.by_hand(view.conn, 200)
+        if _writes_in_particular(view, job) and translation.readable(view, job)
+    ]
     named = [
         _named_line(view, row)
         for row in comments.mentioning(view.conn, view.identity.id)
@@ -93,13 +110,20 @@ def my_work(view: View) -> dict[str, Any]:
         if row.state == "planned"
     ]
     return {
-        "waiting": sent_back + named + waiting + returned,
+        "waiting": sent_back + named + waiting + to_translate + returned,
         "assigned_to_you": my_work,
         "assigned_to_others": given,
         "yours": show_lines.lines(view, mine),
         "you_wait_for": wait_for,
         "next_out": ahead,
     }
+
+
+def _writes_in_particular(view: View, job: Job) -> bool:
+    """Whether somebody is there to write just that language, and may write what is in the job: a translator of it."""
+    parts = jobs.entries(view.conn, job.id)
+    found = [access.allowing(view.identity, "write", permission.subject(view, p, job.locale)) for p in parts]
+    return bool(found) and all(one is not None and one[1].locales for one in found)
 
 
 def _line(

@@ -128,3 +128,19 @@ def cancel(id: str, me: Who, desk: AtDesk) -> Answer:
         return show_work.job_line(act, translation.find(act, id))
 
     return desk.write(me, do)
+
+
+@router.post(
+    "/jobs/{id}/reopen",
+    response_model=wire.translation.JobLine,
+    operation_id="reopen_job",
+    responses=REFUSALS,
+)
+def reopen(id: str, me: Who, desk: AtDesk) -> Answer:
+    """Open a cancelled job again: what returns is taken."""
+
+    def do(act: Act) -> Answer:
+        translation.reopen(act, id)
+        return show_work.job_line(act, translation.find(act, id))
+
+    return desk.write(me, do)
