@@ -62,9 +62,9 @@ def translate(house: House, job: str, said: dict[str, str]) -> None:
     house.do("ida", lambda a: accepting.accept(a, job))
 
 
-def found(house: House, job: str, source: str) -> list[Match]:
+def found(house: House, job: str, source: str, nth: int = 0) -> list[Match]:
     lines = house.desk.read(house.who("ida"), lambda v: table.lines(v, job, 100))[0]
-    line = next(one for one in lines if one.source == source)
+    line = [one for one in lines if one.source == source][nth]
     return house.desk.read(
         house.who("ida"), lambda v: memories.beside(v, job, (line.entry, line.key, line.segment))
     )
@@ -101,6 +101,8 @@ def test_what_is_accepted_is_found_beside_what_is_like_it(house: House) -> None:
     assert near.target == "La lampe brûlait de l’huile de colza."
     assert [run.text for run in near.runs if run.how == "new"] == ["whale"]
     assert found(house, job, "It was lit each night.")[0].percent == 101
+    # The same words after others are the same words, and no more.
+    assert found(house, job, "It was lit each night.", 1)[0].percent == 100
     assert found(house, job, "Nothing like it at all.") == []
 
 

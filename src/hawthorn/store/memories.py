@@ -208,11 +208,11 @@ def has_any(conn: sqlite3.Connection) -> bool:
     return conn.execute("SELECT 1 FROM memory_unit LIMIT 1").fetchone() is not None
 
 
-COMMON = 1_500
+COMMON = 800
 """What so many sentences have in common finds none of them."""
 _ENOUGH = 6
 """With fewer marks than so many that are rare enough, pairs of common ones are looked for together."""
-_LOOKED_AT = 200
+_LOOKED_AT = 150
 """So many sentences are compared that share the rarest marks, and so many that share the most."""
 
 
