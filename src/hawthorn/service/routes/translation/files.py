@@ -3,20 +3,18 @@
 from __future__ import annotations
 
 import asyncio
-import tempfile
 from dataclasses import asdict
-from typing import Annotated, BinaryIO, cast
+from typing import Annotated
 
 from fastapi import Query, Request, Response
-from starlette.requests import ClientDisconnect
 
 from hawthorn import wire
 from hawthorn.core import formats
-from hawthorn.core.errors import BadFile
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.translation import exporting, importing, translation
 from hawthorn.operations.views import show_work
 from hawthorn.service.context import Answer, AtDesk, Who
+from hawthorn.service.received import body_of
 from hawthorn.service.routing import REFUSALS, area
 
 router = area("/api", "translation")
@@ -100,14 +98,8 @@ async def import_job(id: str, me: Who, desk: AtDesk, request: Request, whole: bo
 
     # May it be imported at all? Then it is read, before others have to wait.
     most = await asyncio.to_thread(desk.read, me, may)
-    with tempfile.SpooledTemporaryFile(1 << 20) as file:
-        try:
-            async for part in request.stream():
-                file.write(part)
-        except ClientDisconnect:
-            raise BadFile("jobs.file_cut_off") from None
-        file.seek(0)
-        document = await asyncio.to_thread(formats.read, cast(BinaryIO, file), most)
+    async with body_of(request) as file:
+        document = await asyncio.to_thread(formats.read, file, most)
 
     def do(act: Act) -> Answer:
         found = importing.import_file(act, id, document, whole=whole)

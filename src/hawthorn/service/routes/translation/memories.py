@@ -3,21 +3,19 @@
 from __future__ import annotations
 
 import asyncio
-import tempfile
 from dataclasses import asdict
-from typing import Annotated, Any, BinaryIO, cast
+from typing import Annotated, Any
 
 from fastapi import Query, Request, Response
 from fastapi.responses import StreamingResponse
-from starlette.requests import ClientDisconnect
 
 from hawthorn import wire
-from hawthorn.core.errors import BadFile
 from hawthorn.core.timeline import iso
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.translation import memories, memory_files, table
 from hawthorn.service.context import Answer, AtDesk, Who
 from hawthorn.service.paging import Paged
+from hawthorn.service.received import body_of
 from hawthorn.service.routing import REFUSALS, area
 from hawthorn.store.memories import Known
 
@@ -183,16 +181,8 @@ async def import_file(
     """Import a TMX file into a memory. How far it is stands in the list of imports meanwhile; what cannot be used is named, and a file
     that cannot be read to its end leaves nothing behind."""
     await asyncio.to_thread(desk.read, me, lambda view: memories.get(view, id, manage=True))
-    with tempfile.SpooledTemporaryFile(1 << 20) as file:
-        try:
-            async for part in request.stream():
-                file.write(part)
-        except ClientDisconnect:
-            raise BadFile("jobs.file_cut_off") from None
-        file.seek(0)
-        return asdict(
-            await asyncio.to_thread(memory_files.import_file, desk, me, id, name, cast(BinaryIO, file))
-        )
+    async with body_of(request) as file:
+        return asdict(await asyncio.to_thread(memory_files.import_file, desk, me, id, name, file))
 
 
 @router.get(
