@@ -209,3 +209,20 @@ def test_a_memory_is_found_in_mended_and_an_import_undone(
     # What somebody changed since stays.
     expect(page.get_by_text("The import is undone.")).to_be_visible()
     expect(page.get_by_text("Le quai du port").first).to_be_visible()
+
+
+def test_a_translator_asks_in_the_table_and_the_answer_comes_to_them(running: Running, open_as: Open) -> None:
+    entry = running.notice("Asked at the table", body="<p>Free for all.</p>")
+    job = running.as_("mina").commission([entry.id], ["de"]).jobs[0]
+    hanne = open_as("hanne", f"/translation/{job.id}/table")
+    sentence(hanne, 2)
+    hanne.get_by_role("button", name="Ask…").click()
+    hanne.get_by_label("A question about this sentence").fill("For dogs, too?")
+    hanne.get_by_role("button", name="Send", exact=True).click()
+    expect(hanne.get_by_text("not answered yet")).to_be_visible()
+    mina = open_as("mina", f"/translation/{job.id}")
+    mina.get_by_role("button", name="Answer For dogs, too?").click()
+    mina.get_by_label("Answer to: For dogs, too?").fill("Not for dogs.")
+    mina.get_by_role("button", name="Send", exact=True).click()
+    expect(hanne.get_by_text("Not for dogs.")).to_be_visible()
+    eventually(lambda: running.mails("Answered: Asked at the table (de)"))

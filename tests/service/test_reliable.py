@@ -573,7 +573,7 @@ def test_every_kind_of_event_says_which_lists_it_concerns() -> None:
 
 def test_the_queries_that_the_console_keeps_are_known_by_the_names_of_lists() -> None:
     root = Path(__file__).parents[2] / "console" / "src" / "features"
-    text = "".join(path.read_text("utf-8") for path in root.glob("*/*.ts"))
+    text = "".join(path.read_text("utf-8") for path in root.glob("**/*.ts"))
     keys = set(re.findall(r'queryKey: \["([a-z-]+)"', text))
     assert len(keys) > 25
     named = {name for names in news.CONCERNS.values() for name in names} | {"notifications"}

@@ -11,10 +11,18 @@ import pytest
 from hawthorn.core.errors import InTheWay, Invalid, NotFound, Refused, StaleRevision
 from hawthorn.operations.access import people
 from hawthorn.operations.runtime.act import setup_changed
-from hawthorn.operations.translation import accepting, commissions, exporting, importing, table, translation
+from hawthorn.operations.translation import (
+    accepting,
+    commissions,
+    exporting,
+    importing,
+    questions,
+    table,
+    translation,
+)
 from hawthorn.operations.translation.commissions import Order
 from hawthorn.operations.translation.table import Edit, Line, Place
-from hawthorn.operations.views import my_work, show
+from hawthorn.operations.views import my_work, show, show_work
 from hawthorn.store import definitions
 from tests.service.made import House
 
@@ -267,3 +275,23 @@ def test_what_is_to_be_translated_waits_for_those_who_write_that_language(house:
     everything(house, job)
     house.do("hanne", lambda a: table.deliver(a, job))
     assert waits("hanne") == []
+
+
+def test_a_translator_asks_and_whoever_commissioned_answers(house: House, job: str) -> None:
+    one = line(house, job, "Lamp")
+    place = (one.entry, one.key, one.segment)
+    with pytest.raises(Invalid, match="in words"):
+        house.do("hanne", lambda a: questions.ask(a, job, place, " "))
+    made = house.do("hanne", lambda a: questions.ask(a, job, place, "A lamp, or the lamp?"))
+    assert (made.by, made.answer, made.may_answer) == ("Hanne", "", False)
+    with pytest.raises(Refused):
+        house.do("luc", lambda a: questions.answer(a, job, made.id, "A lamp."))
+    # Whoever writes the source may answer, too.
+    house.do("wim", lambda a: questions.answer(a, job, made.id, "A lamp."))
+    house.do("ida", lambda a: questions.answer(a, job, made.id, "The lamp."))
+    found = house.desk.read(house.who("ida"), lambda v: show_work.job(v, job))["questions"]
+    assert [(q.text, q.answer, q.answered_by) for q in found] == [
+        ("A lamp, or the lamp?", "The lamp.", "Ida")
+    ]
+    with pytest.raises(NotFound):
+        house.do("ida", lambda a: questions.answer(a, job, made.id + 1, "x"))

@@ -230,6 +230,28 @@ class TranslationCalls:
         return Request("POST", f"/api/jobs/{quote(id)}/cancel", into(wire.translation.JobLine))
 
     @call
+    def ask_about_segment(
+        self, id: str, place: Mapping[str, str], text: str
+    ) -> Request[wire.translation.Question]:
+        """Ask about a sentence (its `entry`, `key` and `segment`)."""
+        return Request(
+            "POST",
+            f"/api/jobs/{quote(id)}/questions",
+            into(wire.translation.Question),
+            json=dict(place) | {"text": text},
+        )
+
+    @call
+    def answer_question(self, id: str, number: int, answer: str) -> Request[wire.translation.Question]:
+        """Answer a question about a job, or answer it otherwise."""
+        return Request(
+            "POST",
+            f"/api/jobs/{quote(id)}/questions/{number}/answer",
+            into(wire.translation.Question),
+            json={"answer": answer},
+        )
+
+    @call
     def reopen_job(self, id: str) -> Request[wire.translation.JobLine]:
         """Open a cancelled job again: what returns is taken."""
         return Request("POST", f"/api/jobs/{quote(id)}/reopen", into(wire.translation.JobLine))

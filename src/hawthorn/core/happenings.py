@@ -56,6 +56,8 @@ KINDS: dict[str, str] = {
     "job.progress": "A bureau said how far a job is.",
     "job.segment": "Somebody wrote a sentence of a job at the table.",
     "job.sent-back": "A unit that had returned is to be translated anew, and why.",
+    "job.asked": "A translator asked about a sentence.",
+    "job.answered": "A question of a translator was answered.",
     "job.filled": "Open sentences were filled from the memories.",
     "memory.added": "A translation memory was added.",
     "memory.changed": "What is said of a translation memory was changed.",

@@ -12,7 +12,16 @@ from hawthorn.core.translation.returns import Returned
 from hawthorn.core.translation.tmx import TmxUnit, Variant
 from hawthorn.demo.bureau import translate_file
 from hawthorn.demo.museum import MEMORY, NEWS
-from hawthorn.operations.translation import against, commissions, exporting, importing, memories, memory_files
+from hawthorn.operations.translation import (
+    against,
+    commissions,
+    exporting,
+    importing,
+    memories,
+    memory_files,
+    questions,
+    table,
+)
 from hawthorn.operations.translation.commissions import Order
 from hawthorn.store import jobs
 
@@ -48,6 +57,7 @@ def make(museum: Museum) -> None:
     museum.do("mina", lambda act: commissions.commission(act, free))
     assert formats.read(back).job == job
     _partly_returned(museum, _newest_job(museum))
+    _asked(museum, _newest_job(museum))
     _remembered(museum)
 
 
@@ -60,19 +70,32 @@ def _read_against(museum: Museum, handle: str, title: str, locale: str, most: in
 
 
 def _partly_returned(museum: Museum, job: str) -> None:
-    """A translator sends the first text back, and asks about the rest."""
+    """A translator sends the first text back, and leaves the rest open."""
     data = museum.desk.read(museum.who("mina"), lambda v: exporting.export(v, job))[1]
     whole = formats.read(translate_file(data))
-    question = "Free for everybody, or for people who live in the town?"
 
     def asked(unit: Returned, n: int) -> Returned:
         target = ("Freier Eintritt am ersten Sonntag",) if n == 0 else None
         segments = tuple(replace(s, target=target) for s in unit.segments)
-        return replace(unit, segments=segments, notes=() if n == 0 else (question,))
+        return replace(unit, segments=segments)
 
     files = tuple((o, tuple(asked(u, n) for n, u in enumerate(some))) for o, some in whole.files)
     part = replace(whole, files=files)
     museum.do("mina", lambda act: importing.import_file(act, job, part))
+
+
+def _asked(museum: Museum, job: str) -> None:
+    """A translator asks about two sentences, and one of them is answered."""
+    lines = museum.desk.read(museum.who("hanne"), lambda v: table.lines(v, job, 10))[0]
+
+    def ask(label: str, question: str) -> int:
+        line = next(one for one in lines if one.label == label)
+        place = (line.entry, line.key, line.segment)
+        return museum.do("hanne", lambda act: questions.ask(act, job, place, question), minutes=10).id
+
+    answered = ask("Title", "With an article, or without?")
+    ask("Text", "For everybody, or for the town?")
+    museum.do("mina", lambda act: questions.answer(act, job, answered, "Without; it is a sign."), minutes=30)
 
 
 def _remembered(museum: Museum) -> None:

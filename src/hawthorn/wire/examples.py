@@ -131,6 +131,8 @@ EXAMPLES: dict[str, Any] = {
     "SegmentSave": _SEGMENT
     | {"target": "La lampe <1>brûlait</1> de l’huile.", "before": "", "state": "translated"},
     "SegmentSplit": _SEGMENT | {"at": 21},
+    "Ask": _SEGMENT | {"text": "Free for everybody, or for people who live in the town?"},
+    "Answer": {"answer": "For everybody."},
     "UnitSendBack": {"entry": _UUID, "key": "title", "why": "A lantern, not a lamp."},
     "StillFits": {"fits": {"title": "0f3a5d2c9b1e4f70"}},
     "Choose": {"entry": _UUID, "key": "title", "take": "theirs"},

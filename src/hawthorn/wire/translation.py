@@ -145,10 +145,27 @@ class JobUnit(Wire):
     notes: list[str] = Field(default_factory=list, description="What the translator noted on it.")
 
 
+class Question(Wire):
+    """A question of a translator about a sentence, with its answer."""
+
+    id: int = Field(description="Its number.")
+    entry: str = Field(description="The entry that the sentence is of.")
+    key: str = Field(description="The unit.")
+    segment: str = Field(description="The sentence in it.")
+    text: str = Field(description="What is asked.")
+    by: str = Field(description="Who asks.")
+    at: str = Field(description="When.")
+    answer: str = Field(description="The answer; empty while there is none.")
+    answered_by: str = Field(description="Who answered.")
+    answered_at: str = Field(description="When; empty while nobody has.")
+    may_answer: bool = Field(description="Whether whoever looks may answer it.")
+
+
 class Job(JobLine):
     """A job with its units."""
 
     note: str = Field(description="What whoever commissioned it says to the translators.")
+    questions: list[Question] = Field(description="What translators asked, in order.")
     units_shown: list[JobUnit]
     may_accept: bool
     may_carry: bool
@@ -343,6 +360,18 @@ class SegmentSplit(SegmentName):
     """Where to cut a sentence in two."""
 
     at: int = Field(description="The number of the character of its source's words that begins the second.")
+
+
+class Ask(SegmentName):
+    """A question about a sentence."""
+
+    text: str = Field(description="What is asked.")
+
+
+class Answer(Wire):
+    """An answer to a question."""
+
+    answer: str = Field(description="The answer.")
 
 
 class UnitSendBack(UnitName):

@@ -11,6 +11,7 @@
   import { toasts } from "../../lib/state/toasts.svelte";
   import { session } from "../../lib/state/session.svelte";
   import { route } from "../../router";
+  import QuestionList from "./QuestionList.svelte";
   import ImportOutcome from "./ImportOutcome.svelte";
   import Button from "../../ui/Button.svelte";
   import Checkbox from "../../ui/Checkbox.svelte";
@@ -134,6 +135,16 @@
       >{/each}
   </div>
   {#if acting.error}<Trouble error={acting.error} />{/if}
+  {#if job.questions.length}
+    <section class="sheet mb-4 px-4 py-3">
+      <h2 class="pb-2 font-semibold">{t("questions.heading", { count: job.questions.length })}</h2>
+      <QuestionList
+        job={job.id}
+        questions={job.questions}
+        labels={Object.fromEntries(job.units_shown.map((unit) => [unit.key, unit.label]))}
+      />
+    </section>
+  {/if}
   {#if came}<ImportOutcome found={came} onHide={() => (came = null)} />{/if}
   <Table class="w-full">
     <thead class="max-md:sr-only">

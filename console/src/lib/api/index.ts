@@ -39,6 +39,7 @@ export type MemoryMatch = Schemas["MemoryMatch"];
 export type Memory = Schemas["Memory"];
 export type Known = Schemas["Known"];
 export type MemoryImport = Schemas["MemoryImport"];
+export type Question = Schemas["Question"];
 export type JobUnit = Schemas["JobUnit"];
 export type WorkLine = Schemas["WorkLine"];
 export type Comment = Schemas["Comment"];

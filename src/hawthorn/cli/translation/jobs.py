@@ -115,6 +115,10 @@ def show(name: JobName, as_json: Json = False) -> None:
     )
     if job.trouble:
         out.print(f"  [red]{escape(job.trouble)}[/red]")
+    for question in job.questions:
+        tell("cli.jobs.question", number=question.id, by=question.by, text=question.text)
+        if question.answer:
+            tell("cli.jobs.answer", by=question.answered_by, text=question.answer)
     made = drawing.table("unit", "source", "returned", "outcome")
     for unit in job.units_shown:
         made.add_row(

@@ -159,6 +159,45 @@ def send_back(
         tell("cli.table.sent_back", label=one.label, percent=found.job.percent)
 
 
+def ask(
+    name: JobName,
+    number: Numbered,
+    text: Annotated[str, typer.Argument(help="The question.")],
+    as_json: Json = False,
+) -> None:
+    """Ask about a sentence; whoever commissioned the job is told.
+
+    Example: hawthorn job ask 01a1e1b6 3 "Free for everybody, or for people who live in the town?"
+    """
+    with service() as hawthorn:
+        id = id_of(hawthorn, name)
+        one = _numbered(hawthorn, id, number)
+        place = {"entry": one.entry, "key": one.key, "segment": one.segment}
+        found = hawthorn.ask_about_segment(id, place, text)
+    if as_json:
+        print_json(found)
+    else:
+        tell("cli.table.asked", number=found.id)
+
+
+def answer(
+    name: JobName,
+    question: Annotated[int, typer.Argument(help="The number of the question.", metavar="QUESTION")],
+    text: Annotated[str, typer.Argument(help="The answer.")],
+    as_json: Json = False,
+) -> None:
+    """Answer a question of a translator; they are told.
+
+    Example: hawthorn job answer 01a1e1b6 1 "For everybody."
+    """
+    with service() as hawthorn:
+        found = hawthorn.answer_question(id_of(hawthorn, name), question, text)
+    if as_json:
+        print_json(found)
+    else:
+        tell("cli.table.answered", by=found.by)
+
+
 def install(group: typer.Typer) -> None:
     """Add these commands to those of jobs."""
     for command, function in (
@@ -168,5 +207,7 @@ def install(group: typer.Typer) -> None:
         ("fill", fill),
         ("deliver", deliver),
         ("send-back", send_back),
+        ("ask", ask),
+        ("answer", answer),
     ):
         group.command(command)(function)

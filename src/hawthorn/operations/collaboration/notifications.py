@@ -443,6 +443,16 @@ def _unit_sent_back(_: View, event: Event, payload: Payload) -> Iterable[Notific
         yield Notification(actor, "translation", "unit_sent_back", _facts(event, payload), path)
 
 
+def _asked(_: View, event: Event, payload: Payload) -> Iterable[Notification]:
+    path = f"/translation/{payload['job']}"
+    yield Notification(payload["commissioned_by"], "translation", "asked", _facts(event, payload), path)
+
+
+def _answered(_: View, event: Event, payload: Payload) -> Iterable[Notification]:
+    path = f"/translation/{payload['job']}/table"
+    yield Notification(payload["to"], "translation", "answered", _facts(event, payload), path)
+
+
 def _job_failed(_: View, event: Event, payload: Payload) -> Iterable[Notification]:
     path = f"/translation/{payload['job']}"
     yield Notification(payload["commissioned_by"], "translation", "job_failed", payload, path)
@@ -490,6 +500,8 @@ TELLING: dict[str, Telling] = {
     "job.returned": _returned,
     "job.failed": _job_failed,
     "job.sent-back": _unit_sent_back,
+    "job.asked": _asked,
+    "job.answered": _answered,
     "mail.given-up": _mail_given_up,
     "webhook.switched": _webhook_off,
 }

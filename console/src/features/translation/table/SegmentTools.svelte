@@ -1,11 +1,14 @@
 <script lang="ts">
   import "../../../messages/translation";
-  import type { MemoryMatch, SegmentLine } from "../../../lib/api";
+  import { api, sure, type MemoryMatch, type Question, type SegmentLine } from "../../../lib/api";
   import { t, when } from "../../../lib/i18n";
   import Button from "../../../ui/Button.svelte";
   import Input from "../../../ui/Input.svelte";
   import Trouble from "../../../ui/Trouble.svelte";
   import MatchList from "./MatchList.svelte";
+  import { useQueryClient } from "@tanstack/svelte-query";
+  import { Acting } from "../../../lib/state/acting.svelte";
+  import QuestionList from "../QuestionList.svelte";
   import Words from "./Words.svelte";
   import { wordsIn } from "./sentences";
   import { KEYS, tagName } from "./names";
@@ -16,6 +19,9 @@
     line: SegmentLine;
     work: Work;
     matches: MemoryMatch[];
+    /** What was asked about its unit. */
+    questions: Question[];
+    job: string;
     target: string;
     last: boolean;
     mayAccept: boolean;
@@ -23,9 +29,12 @@
     onFinish: (state: "translated" | "reviewed") => void;
     onAccept: () => void;
   }
-  let { line, work, matches, target, last, mayAccept, onPut, onFinish, onAccept }: Props = $props();
+  let { line, work, matches, questions, job, target, last, mayAccept, onPut, onFinish, onAccept }: Props =
+    $props();
   let cutting = $state(false);
   let why = $state("");
+  let asking = $state(false);
+  let question = $state("");
   let sendingBack = $state(false);
   const returned = $derived(!!line.outcome && line.unit_state !== "final");
   /** The places at which the source can be cut: before each word but the first. */
@@ -35,6 +44,20 @@
       word: one[0],
     })),
   );
+  const queries = useQueryClient();
+  const asked = new Acting(() => queries.invalidateQueries({ queryKey: ["job", job] }));
+
+  async function ask(event: SubmitEvent): Promise<void> {
+    event.preventDefault();
+    const { entry, key, segment } = line;
+    const body = { entry, key, segment, text: question };
+    const done = await asked.do(() =>
+      sure(api.POST("/api/jobs/{id}/questions", { params: { path: { id: job } }, body })),
+    );
+    if (!done) return;
+    asking = false;
+    question = "";
+  }
 </script>
 
 {#if line.tags.length}
@@ -100,6 +123,7 @@
   {#if !last}<Button look="quiet" disabled={work.busy} onclick={() => work.divide(line, null)}
       >{t("table.join")}</Button
     >{/if}
+  <Button look="quiet" aria-expanded={asking} onclick={() => (asking = !asking)}>{t("questions.ask")}</Button>
   {#if mayAccept && returned}
     <Button disabled={work.busy} onclick={onAccept}>{t("jobs.acceptOne")}</Button>
     <Button look="quiet" aria-expanded={sendingBack} onclick={() => (sendingBack = !sendingBack)}
@@ -107,6 +131,20 @@
     >
   {/if}
 </div>
+{#if asking}
+  <form class="flex gap-2" onsubmit={ask}>
+    <Input
+      class="flex-1 py-0.5"
+      bind:value={question}
+      required
+      aria-label={t("questions.askFor")}
+      placeholder={t("questions.askFor")}
+    />
+    <Button type="submit" disabled={asked.busy}>{t("questions.send")}</Button>
+  </form>
+  {#if asked.error}<Trouble error={asked.error} />{/if}
+{/if}
+{#if questions.length}<QuestionList {job} {questions} />{/if}
 {#if cutting}
   <p class="flex flex-wrap gap-1" role="group" aria-label={t("table.cutBefore")}>
     <span class="text-sm text-moss">{t("table.cutBefore")}</span>

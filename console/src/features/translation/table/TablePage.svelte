@@ -214,6 +214,10 @@
               {line}
               {work}
               matches={matches.data?.matches ?? []}
+              questions={(job.data?.questions ?? []).filter(
+                (one) => one.entry === line.entry && one.key === line.key,
+              )}
+              job={id}
               target={languages.target}
               last={shown[n + 1]?.key !== line.key}
               mayAccept={job.data?.may_accept ?? false}

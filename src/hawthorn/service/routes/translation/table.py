@@ -6,7 +6,7 @@ from dataclasses import asdict
 
 from hawthorn import wire
 from hawthorn.operations.runtime.act import Act, View
-from hawthorn.operations.translation import table, translation
+from hawthorn.operations.translation import questions, table, translation
 from hawthorn.operations.translation.table import Edit, Line, Place
 from hawthorn.operations.views import show_work
 from hawthorn.service.context import Answer, AtDesk, Who
@@ -114,3 +114,27 @@ def deliver(id: str, me: Who, desk: AtDesk) -> Answer:
 def send_back(id: str, body: wire.translation.UnitSendBack, me: Who, desk: AtDesk) -> Answer:
     """Open a unit again that had returned, and say why; what stands in the edition stays until it is put in anew."""
     return desk.write(me, lambda act: _now(act, id, table.send_back(act, id, body.entry, body.key, body.why)))
+
+
+@router.post(
+    "/jobs/{id}/questions",
+    status_code=201,
+    response_model=wire.translation.Question,
+    operation_id="ask_about_segment",
+    responses=REFUSALS,
+)
+def ask(id: str, body: wire.translation.Ask, me: Who, desk: AtDesk) -> Answer:
+    """Ask about a sentence; whoever commissioned the job is told."""
+    place = (body.entry, body.key, body.segment)
+    return desk.write(me, lambda act: questions.ask(act, id, place, body.text))
+
+
+@router.post(
+    "/jobs/{id}/questions/{number}/answer",
+    response_model=wire.translation.Question,
+    operation_id="answer_question",
+    responses=REFUSALS,
+)
+def answer(id: str, number: int, body: wire.translation.Answer, me: Who, desk: AtDesk) -> Answer:
+    """Answer a question, or answer it otherwise; whoever asked is told."""
+    return desk.write(me, lambda act: questions.answer(act, id, number, body.answer))

@@ -1,0 +1,111 @@
+"""Questions of translators: asked about a sentence, answered by whoever commissioned the job or writes its source."""
+
+from __future__ import annotations
+
+from hawthorn.core.access import Subject
+from hawthorn.core.errors import FieldProblem, Invalid, NotFound
+from hawthorn.core.messages import said
+from hawthorn.core.quick import dataclass
+from hawthorn.core.timeline import iso
+from hawthorn.operations.access import permission
+from hawthorn.operations.runtime.act import Act, View
+from hawthorn.operations.translation.translation import find, require_translate, told
+from hawthorn.store import entries as entry_store
+from hawthorn.store import jobs
+from hawthorn.store import questions as store
+from hawthorn.store.jobs import Job, JobEntry
+from hawthorn.store.questions import Question
+
+LONGEST = 2_000
+"""So many characters a question or an answer may have."""
+
+
+@dataclass(frozen=True, slots=True)
+class QuestionShown:
+    """A question about a sentence, with its answer, and whether whoever looks may answer it."""
+
+    id: int
+    entry: str
+    key: str
+    segment: str
+    text: str
+    by: str
+    at: str
+    answer: str
+    answered_by: str
+    answered_at: str
+    may_answer: bool
+
+
+def ask(act: Act, uuid: str, place: tuple[str, str, str], text: str) -> QuestionShown:
+    """Ask about a sentence (its entry, unit and segment). Whoever commissioned the job is told."""
+    entry, key, segment = place
+    job = find(act, uuid)
+    part = next((p for p in jobs.entries(act.conn, job.id) if p.uuid == entry), None)
+    if part is None or jobs.unit(act.conn, job.id, part.entry, key) is None:
+        raise NotFound("translation.no_unit", key=key)
+    require_translate(act, job, part)
+    words = _words("text", text)
+    id = store.add(act.conn, job.id, (part.entry, key, segment), words, act.identity.id, act.now)
+    title = entry_store.title(act.conn, part.entry)
+    told(act, "job.asked", job, question=id, key=key, text=words, title=title)
+    return _shown(act, job, _get(act, job, id))
+
+
+def answer(act: Act, uuid: str, id: int, text: str) -> QuestionShown:
+    """Answer a question, or answer it otherwise. Whoever asked is told."""
+    job = find(act, uuid)
+    row = store.get(act.conn, job.id, id)
+    if row is None or not _may_answer(act, job, row):
+        permission.require(act, "commission", Subject(locale=job.locale))
+    row = _get(act, job, id)
+    words = _words("answer", text)
+    store.answer(act.conn, id, words, act.identity.id, act.now)
+    title = entry_store.title(act.conn, row.entry)
+    facts = {"question": id, "key": row.key, "text": row.text, "answer": words, "to": row.actor}
+    told(act, "job.answered", job, title=title, **facts)
+    return _shown(act, job, _get(act, job, id))
+
+
+def listing(view: View, job: Job) -> list[QuestionShown]:
+    """The questions about a job, in the order in which they were asked."""
+    return [_shown(view, job, row) for row in store.of_job(view.conn, job.id)]
+
+
+def _words(where: str, text: str) -> str:
+    words = text.strip()
+    if not words or len(words) > LONGEST:
+        raise Invalid([FieldProblem(where, said("questions.words", most=LONGEST))])
+    return words
+
+
+def _get(view: View, job: Job, id: int) -> Question:
+    row = store.get(view.conn, job.id, id)
+    if row is None:
+        raise NotFound("questions.not_there", id=id)
+    return row
+
+
+def _may_answer(view: View, job: Job, row: Question) -> bool:
+    if permission.may(view, "commission", Subject(locale=job.locale)):
+        return True
+    part: JobEntry | None = next((p for p in jobs.entries(view.conn, job.id) if p.entry == row.entry), None)
+    return part is not None and permission.may(
+        view, "write", permission.subject(view, part, part.source_locale)
+    )
+
+
+def _shown(view: View, job: Job, row: Question) -> QuestionShown:
+    return QuestionShown(
+        id=row.id,
+        entry=row.entry_uuid,
+        key=row.key,
+        segment=row.segment,
+        text=row.text,
+        by=row.by_name,
+        at=iso(row.at),
+        answer=row.answer,
+        answered_by=row.answered_name or "",
+        answered_at=iso(row.answered_at) if row.answered_at else "",
+        may_answer=_may_answer(view, job, row),
+    )
