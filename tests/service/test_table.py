@@ -133,6 +133,9 @@ def test_two_write_in_one_sentence_and_neither_is_lost(house: House, job: str) -
     write(house, job, "Lamp", "Lampe")
     with pytest.raises(StaleRevision, match="hanne wrote here meanwhile: Lampe"):
         write(house, job, "Lamp", "La lampe", "kurt", before="")
+    # Whoever only says that what they saw is finished writes over nobody either.
+    with pytest.raises(StaleRevision):
+        write(house, job, "Lamp", "", "kurt", before="", state="initial", remark="Which lamp?")
     # The same words twice are no quarrel, and others in another sentence of the unit are none either.
     write(house, job, "Lamp", "Lampe", "kurt", before="")
     write(house, job, "The lamp", "La lampe brûlait.", "kurt")

@@ -262,7 +262,7 @@ def save(act: Act, uuid: str, place: Place, edit: Edit) -> list[Line]:
     state = edit.state if tags.words_of(target).strip() else "initial"
     if (now, _state(at.row, had), had.remark) == (edit.target, state, edit.remark):
         return _now(act, at)
-    if edit.before not in (now, edit.target) and now != edit.target:
+    if now not in (edit.before, edit.target):
         raise StaleRevision(
             "table.written_meanwhile",
             by=had.by or said("table.another"),
