@@ -1,4 +1,4 @@
-"""XML from outside, read as a whole: no entities, no DTD, no network."""
+"""XML from outside, read as a whole: no entities, no DTD, no network. And what is done with XML of our own."""
 
 from __future__ import annotations
 
@@ -24,3 +24,11 @@ def not_well_formed(error: etree.XMLSyntaxError) -> BadFile:
     """What is said of a document that cannot be read, with the place."""
     line, column = error.position
     return BadFile("formats.not_well_formed", error=error.msg, line=line, column=column)
+
+
+def append(node: etree._Element, text: str) -> None:
+    """Put a text behind what a node holds."""
+    if len(node):
+        node[-1].tail = (node[-1].tail or "") + text
+    else:
+        node.text = (node.text or "") + text

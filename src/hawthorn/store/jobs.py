@@ -167,13 +167,14 @@ def newest(conn: sqlite3.Connection, limit: int, before: int = 1 << 62) -> list[
     )
 
 
-def by_hand(conn: sqlite3.Connection, limit: int) -> list[Job]:
-    """Jobs of no bureau that are not translated to their end, the newest first."""
+def by_hand(conn: sqlite3.Connection, locales: Iterable[str], limit: int) -> list[Job]:
+    """Jobs of no bureau into some locales that are not translated to their end, the newest first."""
     return shaped.every(
         Job,
         conn.execute(
-            _JOB + "WHERE j.bureau IS NULL AND j.state IN ('waiting', 'in work') ORDER BY j.id DESC LIMIT ?",
-            (limit,),
+            _JOB + "WHERE j.locale IN (SELECT value FROM json_each(?)) AND j.bureau IS NULL "
+            "AND j.state IN ('waiting', 'in work') ORDER BY j.id DESC LIMIT ?",
+            (json.dumps(list(locales)), limit),
         ),
     )
 

@@ -14,7 +14,7 @@ from hawthorn.store import shaped
 
 @dataclass(frozen=True, slots=True)
 class Memory:
-    """A translation memory, and how much there is in it."""
+    """A translation memory."""
 
     id: int
     uuid: str
@@ -24,7 +24,6 @@ class Memory:
     actor: int
     at: int
     by_name: str
-    units: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,10 +80,7 @@ class New:
     at: int = 0
 
 
-_MEMORY = """
-SELECT m.*, a.name AS by_name, (SELECT count(*) FROM memory_unit u WHERE u.memory = m.id) AS units
-FROM memory m JOIN actor a ON a.id = m.actor
-"""
+_MEMORY = "SELECT m.*, a.name AS by_name FROM memory m JOIN actor a ON a.id = m.actor "
 
 
 def every(conn: sqlite3.Connection) -> list[Memory]:
@@ -100,6 +96,12 @@ def by_uuid(conn: sqlite3.Connection, uuid: str) -> Memory | None:
 def named(conn: sqlite3.Connection, name: str) -> Memory | None:
     """A memory by its name."""
     return shaped.one(Memory, conn.execute(_MEMORY + "WHERE m.name = ?", (name,)))
+
+
+def count(conn: sqlite3.Connection, id: int) -> int:
+    """How many sentences a memory has."""
+    found: int = conn.execute("SELECT count(*) FROM memory_unit WHERE memory = ?", (id,)).fetchone()[0]
+    return found
 
 
 def add(

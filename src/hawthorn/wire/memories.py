@@ -83,7 +83,7 @@ class KnownRemove(Wire):
 
 
 class Removed(Wire):
-    """How many went, and whether more are left to go."""
+    """Whether all of it has gone."""
 
     more: bool = Field(description="Whether to ask once more: large memories go a part at a time.")
 

@@ -4,7 +4,7 @@
   import JobLineView from "./JobLineView.svelte";
   import Trouble from "../../ui/Trouble.svelte";
   import Waiting from "../../ui/Waiting.svelte";
-  import { api, Problem, sure, type ImportResult, type Job, type JobUnit } from "../../lib/api";
+  import { api, sendFile, sure, type ImportResult, type Job, type JobUnit } from "../../lib/api";
   import { t } from "../../lib/i18n";
   import { jobQuery } from "./queries";
   import { Acting } from "../../lib/state/acting.svelte";
@@ -60,15 +60,12 @@
     return acting.do(async () => {
       const file = input.files?.[0];
       if (!file) return;
-      const answer = await fetch(`/api/jobs/${id}/file?whole=${whole}`, {
-        method: "PUT",
-        headers: { "Content-Type": "application/octet-stream" },
-        body: await file.arrayBuffer(),
-      });
       input.value = "";
-      const body = await answer.json();
-      if (!answer.ok) throw new Problem(answer.status, body);
-      came = body as ImportResult;
+      came = await sendFile<ImportResult>(
+        `/api/jobs/${id}/file?whole=${whole}`,
+        file,
+        "application/octet-stream",
+      );
     });
   }
 </script>

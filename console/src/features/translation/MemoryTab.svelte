@@ -1,7 +1,7 @@
 <script lang="ts">
   import "../../messages/translation";
   import { useQueryClient } from "@tanstack/svelte-query";
-  import { api, Problem, sure } from "../../lib/api";
+  import { api, sendFile, sure, type MemoryImport } from "../../lib/api";
   import { t } from "../../lib/i18n";
   import { Acting } from "../../lib/state/acting.svelte";
   import { session } from "../../lib/state/session.svelte";
@@ -48,14 +48,9 @@
       if (!file || !memory) return;
       importing = true;
       try {
-        const answer = await fetch(`/api/memories/${memory.id}/file?name=${encodeURIComponent(file.name)}`, {
-          method: "PUT",
-          headers: { "Content-Type": "application/x-tmx+xml" },
-          body: file,
-        });
-        const body = await answer.json();
-        if (!answer.ok) throw new Problem(answer.status, body);
-        toasts.say(t("memories.progress", body));
+        const address = `/api/memories/${memory.id}/file?name=${encodeURIComponent(file.name)}`;
+        const body = await sendFile<MemoryImport>(address, file, "application/x-tmx+xml");
+        toasts.say(t("memories.progress", { ...body }));
       } finally {
         importing = false;
         input.value = "";

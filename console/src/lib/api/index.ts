@@ -128,3 +128,11 @@ export async function pages<T, P extends PageOf<T>>(
 export function once(): { "Idempotency-Key": string } {
   return { "Idempotency-Key": crypto.randomUUID() };
 }
+
+/** Send a file as it is; what the service says of it comes back, or a `Problem`. */
+export async function sendFile<T>(address: string, file: File, type: string): Promise<T> {
+  const answer = await fetch(address, { method: "PUT", headers: { "Content-Type": type }, body: file });
+  const body = await answer.json();
+  if (!answer.ok) throw new Problem(answer.status, body);
+  return body as T;
+}

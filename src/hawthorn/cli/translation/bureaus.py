@@ -10,7 +10,8 @@ from rich.markup import escape
 
 from hawthorn import wire
 from hawthorn.cli import drawing
-from hawthorn.cli.context import Json, or_none, out, print_json, service, stop, tell
+from hawthorn.cli.context import Json, out, print_json, service, stop, tell
+from hawthorn.cli.translation.shared import called
 from hawthorn.client import Client, every
 
 BureauName = Annotated[str, typer.Argument(help="Its name, or the start of it.", metavar="BUREAU")]
@@ -132,13 +133,7 @@ def _key(given: str | None) -> str | None:
 
 def _one(hawthorn: Client, name: str) -> wire.translation.Bureau:
     have = list(every(hawthorn.bureaus))
-    exact = [one for one in have if one.name == name]
-    found = exact or [one for one in have if one.name.casefold().startswith(name.casefold())]
-    if len(found) != 1:
-        known = or_none("cli.bureaus.none", [one.name for one in found or have])
-        code = "cli.bureaus.means" if found else "cli.bureaus.none_is"
-        stop(code, ends="not-found", name=name, count=len(found), known=known)
-    return found[0]
+    return called(name, have, "cli.bureaus.none", "cli.bureaus.means", "cli.bureaus.none_is")
 
 
 def install(app: typer.Typer) -> None:

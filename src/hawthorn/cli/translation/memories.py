@@ -10,7 +10,8 @@ from rich.markup import escape
 
 from hawthorn import wire
 from hawthorn.cli import drawing
-from hawthorn.cli.context import Json, or_none, out, print_json, service, stop, tell
+from hawthorn.cli.context import Json, out, print_json, service, tell
+from hawthorn.cli.translation.shared import called
 from hawthorn.client import Client, every
 
 MemoryName = Annotated[str, typer.Argument(help="Its name, or the start of it.", metavar="MEMORY")]
@@ -20,13 +21,7 @@ Target = Annotated[str, typer.Option(help="The locale of the translation.", meta
 
 def _one(hawthorn: Client, name: str) -> wire.memories.Memory:
     have = list(every(hawthorn.memories))
-    exact = [one for one in have if one.name == name]
-    found = exact or [one for one in have if one.name.casefold().startswith(name.casefold())]
-    if len(found) != 1:
-        known = or_none("cli.memories.none", [one.name for one in found or have])
-        code = "cli.memories.means" if found else "cli.memories.none_is"
-        stop(code, ends="not-found", name=name, count=len(found), known=known)
-    return found[0]
+    return called(name, have, "cli.memories.none", "cli.memories.means", "cli.memories.none_is")
 
 
 def listing(as_json: Json = False) -> None:

@@ -2,15 +2,37 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from collections.abc import Sequence
+from typing import Annotated, Protocol, TypeVar
 
 import typer
 
 from hawthorn import wire
-from hawthorn.cli.context import means, stop, tell
+from hawthorn.cli.context import means, or_none, stop, tell
 from hawthorn.client import Client, every
 
 JobName = Annotated[str, typer.Argument(help="The job's id, or its start or end.", metavar="JOB")]
+
+
+class Called(Protocol):
+    """Something that has a name."""
+
+    @property
+    def name(self) -> str:
+        """What it is called."""
+
+
+Thing = TypeVar("Thing", bound=Called)
+
+
+def called(name: str, have: Sequence[Thing], none: str, means_many: str, none_is: str) -> Thing:
+    """The one of some things that a name, or the start of it, means; stops where it is none, or several, in the words of the codes."""
+    exact = [one for one in have if one.name == name]
+    found = exact or [one for one in have if one.name.casefold().startswith(name.casefold())]
+    if len(found) != 1:
+        known = or_none(none, [one.name for one in found or have])
+        stop(means_many if found else none_is, ends="not-found", name=name, count=len(found), known=known)
+    return found[0]
 
 
 def id_of(hawthorn: Client, name: str) -> str:

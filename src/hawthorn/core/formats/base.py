@@ -82,14 +82,6 @@ def whole(file: BinaryIO) -> bytes:
     return data
 
 
-def append(node: etree._Element, text: str) -> None:
-    """Put a text behind what a node holds."""
-    if len(node):
-        node[-1].tail = (node[-1].tail or "") + text
-    else:
-        node.text = (node.text or "") + text
-
-
 def other_language(node: etree._Element, language: str) -> str:
     """What a target says that it is in, where that is another language than the file is for."""
     said = str(node.get(_LANG, ""))

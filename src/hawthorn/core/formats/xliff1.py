@@ -18,7 +18,6 @@ from hawthorn.core.formats.base import (
     InDocument,
     OutDocument,
     OutFile,
-    append,
     other_language,
     whole,
 )
@@ -27,7 +26,7 @@ from hawthorn.core.translation import tags
 from hawthorn.core.translation.returns import Returned
 from hawthorn.core.translation.tags import Markup, Part, Parts, Tag
 from hawthorn.core.translation.units import Segment, Unit
-from hawthorn.core.xml import root_of
+from hawthorn.core.xml import append, root_of
 
 NS = "urn:oasis:names:tc:xliff:document:1.2"
 XML = "http://www.w3.org/XML/1998/namespace"

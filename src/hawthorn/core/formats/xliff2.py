@@ -16,13 +16,13 @@ from lxml import etree
 
 from hawthorn.core import numbers
 from hawthorn.core.errors import BadFile
-from hawthorn.core.formats.base import MOST_UNITS, Format, InDocument, OutDocument, append, other_language
+from hawthorn.core.formats.base import MOST_UNITS, Format, InDocument, OutDocument, other_language
 from hawthorn.core.richtext import without_controls
 from hawthorn.core.translation import tags
 from hawthorn.core.translation.returns import Returned
 from hawthorn.core.translation.tags import Markup, Part, Parts, Tag
 from hawthorn.core.translation.units import STATES, Segment, Unit
-from hawthorn.core.xml import not_well_formed
+from hawthorn.core.xml import append, not_well_formed
 
 NS = "urn:oasis:names:tc:xliff:document:2.0"
 MDA = "urn:oasis:names:tc:xliff:metadata:2.0"

@@ -128,7 +128,6 @@ BANDS: tuple[tuple[int, str], ...] = (
     (75, "75–84"),
 )
 """Bands of likeness by the least percent of each. In its context, a sentence is worth more than an exact one."""
-BAND_NAMES = ("repeated", *(name for _, name in BANDS), "new")
 
 
 def fitting_tags(target: str, own: Iterable[str]) -> str:

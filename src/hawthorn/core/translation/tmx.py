@@ -106,10 +106,11 @@ def _unit(element: etree._Element, number: int, usual: str) -> TmxUnit | Refused
         locale = _canonical(given)
         if not locale or segment is None:
             return Refused(number, said("tmx.no_language", tag=given))
-        text = tags.written(_parts(segment))
+        parts = _parts(segment)
+        text = tags.written(parts)
         if len(text) > _LONGEST:
             return Refused(number, said("tmx.too_long", most=_LONGEST))
-        if tags.words_of(tags.read(text)).strip():
+        if tags.words_of(parts).strip():
             found.append(Variant(locale, text))
     if len(found) < 2:
         return Refused(number, said("tmx.one_language"))
@@ -180,22 +181,18 @@ def write(units: Iterable[TmxUnit], source: str) -> Iterator[bytes]:
 
 
 def _write_segment(segment: etree._Element, text: str) -> None:
-    last: etree._Element | None = None
     opened: dict[str, str] = {}
     count = 0
     for part in tags.read(text):
         if isinstance(part, str):
-            if last is None:
-                segment.text = (segment.text or "") + part
-            else:
-                last.tail = (last.tail or "") + part
+            xml.append(segment, part)
             continue
         if part.how == "close":
-            last = etree.SubElement(segment, "ept", i=opened.get(part.id, part.id))
+            made = etree.SubElement(segment, "ept", i=opened.get(part.id, part.id))
         elif part.how == "open":
             count += 1
             opened[part.id] = str(count)
-            last = etree.SubElement(segment, "bpt", i=opened[part.id], x=part.id)
+            made = etree.SubElement(segment, "bpt", i=opened[part.id], x=part.id)
         else:
-            last = etree.SubElement(segment, "ph", x=part.id)
-        last.text = tags.written([part])
+            made = etree.SubElement(segment, "ph", x=part.id)
+        made.text = tags.written([part])

@@ -437,25 +437,16 @@ def _returned(view: View, event: Event, payload: Payload) -> Iterable[Notificati
         yield Notification(actor, "translation", "returned", payload, f"/translation/{payload['job']}")
 
 
-def _unit_sent_back(_: View, event: Event, payload: Payload) -> Iterable[Notification]:
-    path = f"/translation/{payload['job']}/table"
-    for actor in payload["translators"]:
-        yield Notification(actor, "translation", "unit_sent_back", _facts(event, payload), path)
+def _about_job(code: str, to: str = "commissioned_by", page: str = "") -> Telling:
+    """What is said between translators and whoever commissioned a job: to whom, by the member of the event that names one or several,
+    and the page of the job that it leads to."""
 
+    def tell(_: View, event: Event, payload: Payload) -> Iterable[Notification]:
+        for actor in payload[to] if isinstance(payload[to], list) else [payload[to]]:
+            path = f"/translation/{payload['job']}{page}"
+            yield Notification(actor, "translation", code, _facts(event, payload), path)
 
-def _asked(_: View, event: Event, payload: Payload) -> Iterable[Notification]:
-    path = f"/translation/{payload['job']}"
-    yield Notification(payload["commissioned_by"], "translation", "asked", _facts(event, payload), path)
-
-
-def _answered(_: View, event: Event, payload: Payload) -> Iterable[Notification]:
-    path = f"/translation/{payload['job']}/table"
-    yield Notification(payload["to"], "translation", "answered", _facts(event, payload), path)
-
-
-def _job_failed(_: View, event: Event, payload: Payload) -> Iterable[Notification]:
-    path = f"/translation/{payload['job']}"
-    yield Notification(payload["commissioned_by"], "translation", "job_failed", payload, path)
+    return tell
 
 
 def _mail_given_up(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
@@ -498,10 +489,10 @@ TELLING: dict[str, Telling] = {
     "dispatch.gone": _gone,
     "dispatch.unresolved": _unresolved,
     "job.returned": _returned,
-    "job.failed": _job_failed,
-    "job.sent-back": _unit_sent_back,
-    "job.asked": _asked,
-    "job.answered": _answered,
+    "job.failed": _about_job("job_failed"),
+    "job.sent-back": _about_job("unit_sent_back", "translators", "/table"),
+    "job.asked": _about_job("asked"),
+    "job.answered": _about_job("answered", "to", "/table"),
     "mail.given-up": _mail_given_up,
     "webhook.switched": _webhook_off,
 }

@@ -11,10 +11,9 @@ from dataclasses import replace
 from hawthorn.core import formats
 from hawthorn.core.errors import FieldProblem, Invalid
 from hawthorn.core.messages import said
-from hawthorn.core.translation import keeping
 from hawthorn.core.translation.units import Unit
 from hawthorn.operations.runtime.act import View
-from hawthorn.operations.translation import against
+from hawthorn.operations.translation import against, at_hand
 from hawthorn.operations.translation.translation import codes_of, find, sent_of
 from hawthorn.store import entries as entry_store
 from hawthorn.store import jobs as store
@@ -60,14 +59,11 @@ def _name(job: Job, written: formats.Format) -> str:
 
 def _so_far(unit: Unit, row: JobUnit, before: Mapping[str, tuple[str, str]]) -> Unit:
     """A unit with what came of it until now, in the states that its sentences have, and how it was translated before."""
-    if row.segments:
-        parts = keeping.segments(row.segments)
-        # What came out of a memory and nobody has looked at is no translation yet.
-        parts = tuple(replace(s, target=None) if s.origin == "memory" else s for s in parts)
-        if row.state == "final":
-            parts = tuple(s if s.ignorable else replace(s, state="final") for s in parts)
-        unit = replace(unit, segments=parts, notes=tuple(json.loads(row.notes)))
-    elif row.outcome and row.text:
-        unit = keeping.with_target(unit, row.text, row.state)
+    unit = at_hand.as_kept(unit, row)
+    # What came out of a memory and nobody has looked at is no translation yet.
+    parts = tuple(replace(s, target=None) if s.origin == "memory" else s for s in unit.segments)
+    if row.state == "final":
+        parts = tuple(s if s.ignorable else replace(s, state="final") for s in parts)
+    unit = replace(unit, segments=parts, notes=tuple(json.loads(row.notes)))
     then = before.get(unit.key)
     return replace(unit, then=then) if then is not None and then[0] != unit.text else unit

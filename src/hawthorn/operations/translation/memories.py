@@ -17,9 +17,9 @@ from hawthorn.core.translation import keeping, matching, tags
 from hawthorn.core.translation.units import Segment, Unit
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import Act, View, new_uuid
-from hawthorn.operations.translation.translation import find, sent_of
+from hawthorn.operations.translation import at_hand
+from hawthorn.operations.translation.translation import sent_of
 from hawthorn.store import entries as entry_store
-from hawthorn.store import jobs
 from hawthorn.store import memories as store
 from hawthorn.store.jobs import Job, JobEntry, JobUnit
 from hawthorn.store.memories import Finder, Known, Memory, New
@@ -63,17 +63,16 @@ class MemoryShown:
 
 def listing(view: View) -> list[MemoryShown]:
     """The memories that whoever looks may use, by name."""
-    return [shown(view, row) for row in store.every(view.conn) if _usable(view, row)]
+    return [_shown(view, row) for row in store.every(view.conn) if _usable(view, row)]
 
 
-def shown(view: View, row: Memory) -> MemoryShown:
-    """A memory as it is looked at."""
+def _shown(view: View, row: Memory) -> MemoryShown:
     return MemoryShown(
         id=row.uuid,
         name=row.name,
         note=row.note,
         section=entry_store.entry_by_id(view.conn, row.section).uuid if row.section is not None else "",
-        units=row.units,
+        units=store.count(view.conn, row.id),
         by=row.by_name,
         at=iso(row.at),
         may_manage=_manages(view, row.section),
@@ -111,7 +110,7 @@ def add(act: Act, name: str, note: str = "", section: str = "") -> MemoryShown:
     uuid = new_uuid(act.now)
     store.add(act.conn, uuid, name, note, home, act.identity.id, act.now)
     act.event("memory.added", [], {"memory": uuid, "name": name})
-    return shown(act, get(act, uuid))
+    return _shown(act, get(act, uuid))
 
 
 def change(act: Act, uuid: str, given: Mapping[str, Any]) -> MemoryShown:
@@ -123,7 +122,7 @@ def change(act: Act, uuid: str, given: Mapping[str, Any]) -> MemoryShown:
     permission.require(act, "commission", _subject(act, section))
     store.change(act.conn, row.id, name, note, section)
     act.event("memory.changed", [], {"memory": uuid, "name": name})
-    return shown(act, get(act, uuid))
+    return _shown(act, get(act, uuid))
 
 
 def _section(view: View, uuid: str) -> int | None:
@@ -165,7 +164,7 @@ def merge(act: Act, uuid: str, other: str) -> MemoryShown:
     moved = store.move(act.conn, gone.id, into.id)
     store.end(act.conn, gone.id)
     act.event("memory.merged", [], {"memory": uuid, "name": into.name, "other": gone.name, "moved": moved})
-    return shown(act, get(act, uuid))
+    return _shown(act, get(act, uuid))
 
 
 def sentences(
@@ -181,7 +180,7 @@ def edit(act: Act, uuid: str, id: int, target: str) -> Known:
     """Write another translation for a sentence of a memory."""
     row = get(act, uuid, manage=True)
     known = _known(act, row, id)
-    if not tags.words_of(tags.read(target)).strip():
+    if not matching.plain(target).strip():
         raise Invalid([FieldProblem("target", said("memories.without_words"))])
     text = tags.written(tags.read(target))
     store.edit(act.conn, id, text, act.identity.id, act.now)
@@ -248,8 +247,10 @@ class Looking:
             if percent >= matching.LEAST:
                 found.append(self._match(known, percent, likeness.penalties, segment))
         found.sort(key=lambda one: (-one.percent, -one.id))
-        seen: set[str] = set()
-        return [m for m in found if m.target not in seen and not seen.add(m.target)][:most]  # type: ignore[func-returns-value]
+        by_target: dict[str, Match] = {}
+        for match in found:
+            by_target.setdefault(match.target, match)
+        return list(by_target.values())[:most]
 
     def _match(self, known: Known, percent: int, penalties: Sequence[str], segment: Segment) -> Match:
         own = [p.id for p in segment.source if not isinstance(p, str)]
@@ -283,18 +284,10 @@ FINDER = Finder()
 def beside(view: View, uuid: str, place: tuple[str, str, str]) -> list[Match]:
     """What the memories have for one sentence of a job (its entry, unit and segment)."""
     entry, key, segment = place
-    job = find(view, uuid)
-    part = next((p for p in jobs.entries(view.conn, job.id) if p.uuid == entry), None)
-    row = jobs.unit(view.conn, job.id, part.entry, key) if part else None
-    sent = sent_of(view, job, part) if part and row else {}
-    if row is None or key not in sent:
-        raise NotFound("translation.no_unit", key=key)
-    unit = keeping.as_kept(sent[key].unit, row.segments, row.text if row.outcome else "", row.state)
-    mine = next((s for s in keeping.speaking(unit.segments) if s.id == segment), None)
-    if mine is None:
-        raise NotFound("table.no_segment", segment=segment, key=key)
-    looking = Looking(view, FINDER, job.source_locale, job.locale)
-    return looking.matches(mine, contexts(unit).get(segment, ""))
+    at = at_hand.unit(view, uuid, entry, key)
+    mine = at_hand.segment(at, segment)
+    looking = Looking(view, FINDER, at.job.source_locale, at.job.locale)
+    return looking.matches(mine, contexts(at.unit)[segment])
 
 
 HOUSE = "House memory"
@@ -307,7 +300,7 @@ def feed(act: Act, job: Job, part: JobEntry, rows: Sequence[JobUnit]) -> None:
     for row in rows:
         if row.key not in sent or row.outcome not in ("applied", "kept") or not row.text:
             continue
-        unit = keeping.as_kept(sent[row.key].unit, row.segments, row.text, row.state)
+        unit = at_hand.as_kept(sent[row.key].unit, row)
         around = contexts(unit)
         for segment in keeping.speaking(unit.segments):
             if tags.words_of(segment.target or ()).strip():

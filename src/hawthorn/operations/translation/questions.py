@@ -9,6 +9,7 @@ from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import iso
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import Act, View
+from hawthorn.operations.translation import at_hand
 from hawthorn.operations.translation.translation import find, require_translate, told
 from hawthorn.store import entries as entry_store
 from hawthorn.store import jobs
@@ -40,10 +41,9 @@ class QuestionShown:
 def ask(act: Act, uuid: str, place: tuple[str, str, str], text: str) -> QuestionShown:
     """Ask about a sentence (its entry, unit and segment). Whoever commissioned the job is told."""
     entry, key, segment = place
-    job = find(act, uuid)
-    part = next((p for p in jobs.entries(act.conn, job.id) if p.uuid == entry), None)
-    if part is None or jobs.unit(act.conn, job.id, part.entry, key) is None:
-        raise NotFound("translation.no_unit", key=key)
+    at = at_hand.unit(act, uuid, entry, key)
+    job, part = at.job, at.part
+    at_hand.segment(at, segment)
     require_translate(act, job, part)
     words = _words("text", text)
     id = store.add(act.conn, job.id, (part.entry, key, segment), words, act.identity.id, act.now)

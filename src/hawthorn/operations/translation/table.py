@@ -8,7 +8,7 @@ from dataclasses import replace
 
 from hawthorn.core import formats, numbers
 from hawthorn.core.access import Subject
-from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound, StaleRevision
+from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, StaleRevision
 from hawthorn.core.messages import said
 from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import iso
@@ -18,7 +18,8 @@ from hawthorn.core.translation.returns import Returned
 from hawthorn.core.translation.units import Segment, Unit
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import Act, View
-from hawthorn.operations.translation import against, importing, memories
+from hawthorn.operations.translation import against, at_hand, importing, memories
+from hawthorn.operations.translation.at_hand import AtHand
 from hawthorn.operations.translation.importing import Imported
 from hawthorn.operations.translation.translation import (
     CLOSED,
@@ -129,14 +130,9 @@ def _lines(view: View, job: Job, part: JobEntry, rows: Sequence[JobUnit]) -> lis
     out: list[Line] = []
     for row in rows:
         if row.key in sent:
-            unit = _as_kept(sent[row.key].unit, row)
+            unit = at_hand.as_kept(sent[row.key].unit, row)
             out += _unit_lines(view, part.uuid, title, unit, row, before.get(row.key))
     return out
-
-
-def _as_kept(unit: Unit, row: JobUnit) -> Unit:
-    """A unit with its sentences as they were left."""
-    return keeping.as_kept(unit, row.segments, row.text if row.outcome else "", row.state)
 
 
 def _unit_lines(
@@ -217,37 +213,10 @@ def _findings(view: View, unit: Unit, segment: Segment) -> list[Found]:
     return [Found(one.code, view.say(one.what), one.blocks) for one in _looked_at(unit, segment)]
 
 
-@dataclass(frozen=True, slots=True)
-class _At:
-    """A unit that somebody works on."""
-
-    job: Job
-    part: JobEntry
-    row: JobUnit
-    unit: Unit
-
-
-def _at(view: View, uuid: str, entry: str, key: str) -> _At:
-    job = find(view, uuid)
-    part = next((p for p in store.entries(view.conn, job.id) if p.uuid == entry), None)
-    row = store.unit(view.conn, job.id, part.entry, key) if part else None
-    sent = sent_of(view, job, part) if part and row else {}
-    if part is None or row is None or key not in sent:
-        raise NotFound("translation.no_unit", key=key)
-    return _At(job, part, row, _as_kept(sent[key].unit, row))
-
-
-def _segment(at: _At, id: str) -> Segment:
-    found = next((s for s in keeping.speaking(at.unit.segments) if s.id == id), None)
-    if found is None:
-        raise NotFound("table.no_segment", segment=id, key=at.unit.key)
-    return found
-
-
 def check(view: View, uuid: str, place: Place, target: str) -> list[Found]:
     """What is to be said of a target that somebody types; nothing is kept."""
-    at = _at(view, uuid, place.entry, place.key)
-    segment = replace(_segment(at, place.segment), target=_read(target))
+    at = at_hand.unit(view, uuid, place.entry, place.key)
+    segment = replace(at_hand.segment(at, place.segment), target=_read(target))
     return _findings(view, at.unit, segment)
 
 
@@ -255,7 +224,7 @@ def save(act: Act, uuid: str, place: Place, edit: Edit) -> list[Line]:
     """Keep what somebody wrote for a sentence; returns the sentences of its unit. Raises `StaleRevision` when another wrote there since
     `before` was read, and `Invalid` for what could not be put into the page but should be finished."""
     at = _open(act, uuid, place)
-    had = _segment(at, place.segment)
+    had = at_hand.segment(at, place.segment)
     target = _read(edit.target)
     _check_edit(act, at, edit, target)
     now = tags.written(had.target or ())
@@ -285,7 +254,7 @@ def save(act: Act, uuid: str, place: Place, edit: Edit) -> list[Line]:
     return _keep(act, at, _with(at.unit.segments, made), place.segment)
 
 
-def _check_edit(act: Act, at: _At, edit: Edit, target: tags.Parts) -> None:
+def _check_edit(act: Act, at: AtHand, edit: Edit, target: tags.Parts) -> None:
     problems: list[FieldProblem] = []
     if edit.state not in AT_TABLE:
         problems.append(FieldProblem("state", said("common.one_of", known=list(AT_TABLE))))
@@ -328,9 +297,9 @@ def _divided(
     return _keep(act, at, segments, place.segment)
 
 
-def _open(act: Act, uuid: str, place: Place) -> _At:
+def _open(act: Act, uuid: str, place: Place) -> AtHand:
     """A unit that may be worked on by whoever asks."""
-    at = _at(act, uuid, place.entry, place.key)
+    at = at_hand.unit(act, uuid, place.entry, place.key)
     require_translate(act, at.job, at.part)
     if at.job.state in CLOSED:
         raise takes_no_return(at.job)
@@ -339,7 +308,7 @@ def _open(act: Act, uuid: str, place: Place) -> _At:
     return at
 
 
-def _keep(act: Act, at: _At, segments: tuple[Segment, ...], segment: str) -> list[Line]:
+def _keep(act: Act, at: AtHand, segments: tuple[Segment, ...], segment: str) -> list[Line]:
     state = "translated" if keeping.finished(segments) else "initial"
     store.at_table(act.conn, at.job.id, at.part.entry, at.unit.key, state, keeping.kept(segments))
     done = store.finished(act.conn, at.job.id)
@@ -352,17 +321,25 @@ def _keep(act: Act, at: _At, segments: tuple[Segment, ...], segment: str) -> lis
     return _now(act, at)
 
 
-def _now(view: View, at: _At) -> list[Line]:
+def _now(view: View, at: AtHand) -> list[Line]:
     row = store.unit(view.conn, at.job.id, at.part.entry, at.unit.key)
     assert row is not None
-    return _lines(view, at.job, at.part, [row])
+    title = entry_store.title(view.conn, at.part.entry)
+    before = against.before(view, at.part.entry, at.job.locale, [row.key])
+    return _unit_lines(view, at.part.uuid, title, at_hand.as_kept(at.unit, row), row, before.get(row.key))
+
+
+def _job_at_work(act: Act, uuid: str) -> Job:
+    """A job of which whoever asks may translate something."""
+    job = find(act, uuid)
+    if not may_work(act, job):
+        require_translate(act, job, store.entries(act.conn, job.id)[0])
+    return job
 
 
 def deliver(act: Act, uuid: str) -> Imported:
     """Put every unit that is translated at the table into its edition, as if a file with them had been imported."""
-    job = find(act, uuid)
-    if not may_work(act, job):
-        require_translate(act, job, store.entries(act.conn, job.id)[0])
+    job = _job_at_work(act, uuid)
     files: list[tuple[str, tuple[Returned, ...]]] = []
     for part in store.entries(act.conn, job.id):
         rows = [r for r in store.units_of(act.conn, job.id, part.entry) if _to_deliver(r)]
@@ -388,9 +365,7 @@ def _returned(row: JobUnit) -> Returned:
 def fill(act: Act, uuid: str) -> int:
     """Put what the memories have of the same words into sentences that nobody has translated; they stay open until somebody has looked.
     Returns how many were filled."""
-    job = find(act, uuid)
-    if not may_work(act, job):
-        require_translate(act, job, store.entries(act.conn, job.id)[0])
+    job = _job_at_work(act, uuid)
     if job.state in CLOSED:
         raise takes_no_return(job)
     looking = memories.Looking(act, memories.FINDER, job.source_locale, job.locale)
@@ -401,7 +376,7 @@ def fill(act: Act, uuid: str) -> int:
         sent = sent_of(act, job, part)
         for row in store.units_of(act.conn, job.id, part.entry):
             if row.key in sent and row.state == "initial":
-                unit = _as_kept(sent[row.key].unit, row)
+                unit = at_hand.as_kept(sent[row.key].unit, row)
                 filled = _filled(looking, unit)
                 if filled != unit.segments:
                     kept = keeping.kept(filled)
@@ -431,7 +406,7 @@ def _filled(looking: memories.Looking, unit: Unit) -> tuple[Segment, ...]:
 
 def send_back(act: Act, uuid: str, entry: str, key: str, why: str) -> list[Line]:
     """Open a unit again that had returned, and say why; what stands in the edition stays until it is put in anew."""
-    at = _at(act, uuid, entry, key)
+    at = at_hand.unit(act, uuid, entry, key)
     permission.require(act, "accept", Subject(locale=at.job.locale))
     if at.job.state in CLOSED or not at.row.outcome or at.row.state == "final":
         raise InTheWay("table.not_to_send_back")

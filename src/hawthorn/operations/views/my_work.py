@@ -89,7 +89,7 @@ def my_work(view: View) -> dict[str, Any]:
             job=job.uuid,
             due=job.due,
         )
-        for job in jobs.by_hand(view.conn, 200)
+        for job in jobs.by_hand(view.conn, _written_in_particular(view), 200)
         if _writes_in_particular(view, job) and translation.readable(view, job)
     ]
     named = [
@@ -117,6 +117,11 @@ def my_work(view: View) -> dict[str, Any]:
         "you_wait_for": wait_for,
         "next_out": ahead,
     }
+
+
+def _written_in_particular(view: View) -> list[str]:
+    """The locales that somebody's right to write is limited to."""
+    return sorted({tag for _, g in view.identity.grants if g.verb == "write" for tag in g.locales})
 
 
 def _writes_in_particular(view: View, job: Job) -> bool:
