@@ -328,7 +328,10 @@ def remembered(page: Page) -> None:
     page.get_by_role("tab", name="Memories").click()
     page.get_by_role("button", name="Imports").click()
     expect(page.get_by_role("button", name="Undo Labels and signs.tmx")).to_be_visible()
-    page.get_by_label("Words in either language").fill("a lock and its key")
+    # Once the list has what was asked for: the line that is changed would else be gone while it is.
+    with page.expect_response(lambda answer: "/sentences" in answer.url and "words=" in answer.url):
+        page.get_by_label("Words in either language").fill("a lock and its key")
+    expect(page.get_by_text("lock and its key").first).to_be_visible()
     page.get_by_role("button", name="Change").first.click()
     expect(page.get_by_role("button", name="Save", exact=True)).to_be_visible()
 
