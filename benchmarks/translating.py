@@ -21,9 +21,9 @@ from hawthorn.core.translation.tags import Tag
 from hawthorn.operations.access import permission
 from hawthorn.operations.content import entries
 from hawthorn.operations.runtime.act import Act, Desk, View, setup_changed
-from hawthorn.operations.translation import commissions, coverage, exporting, grid, importing
-from hawthorn.operations.translation.commissions import Order
+from hawthorn.operations.translation import coverage, exporting, grid, importing, sending
 from hawthorn.operations.translation.grid import Asked
+from hawthorn.operations.translation.orders import Order
 from hawthorn.store import definitions, people, revisions
 
 SMALL, LARGE = 2_000, 20_000
@@ -159,7 +159,7 @@ def _commissioned(path: Path, count: int) -> tuple[Desk, Identity, str, bytes]:
         return entries.start(act, "page", "en", {"title": f"Page {rng.random()}", "body": body})
 
     uuids = [desk.write(identity, start) for _ in range(count // _EACH)]
-    desk.write(identity, lambda act: commissions.commission(act, Order(tuple(uuids), ("fr",))))
+    desk.write(identity, lambda act: sending.commission(act, Order(tuple(uuids), ("fr",))))
     with desk.db.read() as conn:
         job = str(conn.execute("SELECT uuid FROM job").fetchone()[0])
     _, data = desk.read(identity, lambda view: exporting.export(view, job))

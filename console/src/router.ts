@@ -30,6 +30,7 @@ export const { p, navigate, isActive, route } = createRouter({
   "/differences": () => import("./features/release/DifferencesPage.svelte"),
   "/timetable/:id": () => import("./features/release/DispatchPage.svelte"),
   "/translation": () => import("./features/translation/TranslationPage.svelte"),
+  "/translation/commissions/:id": () => import("./features/translation/CommissionPage.svelte"),
   "/translation/:id/table": () => import("./features/translation/table/TablePage.svelte"),
   "/translation/:id": () => import("./features/translation/JobPage.svelte"),
   "*": MissingPage,

@@ -319,6 +319,10 @@ def covered(page: Page) -> None:
     expect(page.get_by_role("button", name="Translate…")).to_be_visible()
 
 
+def counted(page: Page) -> None:
+    expect(page.get_by_role("table", name="Before it is sent").get_by_text("EUR").first).to_be_visible()
+
+
 def due(page: Page) -> None:
     page.get_by_role("tab", name="Translations").click()
     expect(page.get_by_role("button", name="It still fits").first).to_be_visible()
@@ -366,6 +370,7 @@ WALKS: dict[str, Walk] = {
     "adding": ("oda", "/outline", (added,)),
     "translation": ("mina", "/translation", (covered, remembered)),
     "due": ("ida", "/entries/{lamp}/fr", (due,)),
+    "commission": ("mina", "/translation/commissions/{spring}", (counted,)),
     "job": ("luc", "/translation/{job}", ()),
     "table": ("luc", "/translation/{job}/table", (sentence,)),
     "blocks": ("ida", "/entries/{rocks}/en", (override,)),
@@ -415,6 +420,7 @@ def address(running: Running, path: str) -> str:
         "regatta": lambda: next(d.id for d in ida.dispatches().items if d.name == "Regatta day"),
         "boats": lambda: ida.dispatches(state="open").items[-1].id,
         "sundays": lambda: next(d.id for d in ida.dispatches().items if d.name == "Undo: No free Sundays"),
+        "spring": lambda: ida.commissions(state="open").items[-1].id,
         "job": lambda: next(j.id for j in ida.jobs().items if j.name == "Lights and Signals in French"),
     }
 

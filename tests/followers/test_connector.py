@@ -13,8 +13,8 @@ import pytest
 from hawthorn.core.timeline import SECOND
 from hawthorn.followers import connector, outgoing
 from hawthorn.followers.connector import Connector
-from hawthorn.operations.translation import commissions
-from hawthorn.operations.translation.commissions import Order
+from hawthorn.operations.translation import sending
+from hawthorn.operations.translation.orders import Order
 from hawthorn.store import bureaus, definitions, people
 from tests.followers.partners import Anything
 from tests.followers.test_followers import Options
@@ -40,7 +40,7 @@ def house(tmp_path: Path) -> Iterator[House]:
 
 def order(house: House, bureau: str) -> str:
     page = house.page(f"Lamp of {bureau}", body="<p>One word.</p>")
-    house.do("ida", lambda a: commissions.commission(a, Order((page,), ("fr",), bureau=bureau)))
+    house.do("ida", lambda a: sending.commission(a, Order((page,), ("fr",), bureau=bureau)))
     with house.desk.db.read() as conn:
         return str(conn.execute("SELECT uuid FROM job ORDER BY id DESC LIMIT 1").fetchone()[0])
 

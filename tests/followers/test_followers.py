@@ -21,8 +21,8 @@ from hawthorn.followers import connector, outgoing
 from hawthorn.followers.connector import Connector
 from hawthorn.followers.mail import Mail
 from hawthorn.operations.release import review
-from hawthorn.operations.translation import commissions, translation
-from hawthorn.operations.translation.commissions import Order
+from hawthorn.operations.translation import sending, translation
+from hawthorn.operations.translation.orders import Order
 from hawthorn.store import bureaus, definitions, outbox, people
 from tests.conftest import free_port
 from tests.service.made import House
@@ -280,7 +280,7 @@ def bureau(house: House, monkeypatch: pytest.MonkeyPatch) -> tuple[Bureau, Wire]
 
 def order(house: House, bureau: str = "Salt") -> str:
     page = house.page("Lamp", body="<p>One <strong>bold</strong> word.</p>")
-    house.do("ida", lambda a: commissions.commission(a, Order((page,), ("fr",), bureau=bureau)))
+    house.do("ida", lambda a: sending.commission(a, Order((page,), ("fr",), bureau=bureau)))
     with house.desk.db.read() as conn:
         return str(conn.execute("SELECT uuid FROM job ORDER BY id DESC LIMIT 1").fetchone()[0])
 

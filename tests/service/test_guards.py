@@ -16,9 +16,9 @@ from hawthorn.operations.content import entries
 from hawthorn.operations.release import dispatches, review, workflows
 from hawthorn.operations.release.lines import When
 from hawthorn.operations.runtime.act import setup_changed
-from hawthorn.operations.translation import bureaus, commissions, translation
+from hawthorn.operations.translation import bureaus, sending, translation
 from hawthorn.operations.translation.bureaus import BureauDetails
-from hawthorn.operations.translation.commissions import Order
+from hawthorn.operations.translation.orders import Order
 from hawthorn.operations.views import show
 from hawthorn.store import definitions
 from tests.service.made import House
@@ -51,7 +51,7 @@ def with_bureaus(house: House) -> tuple[str, dict[str, int]]:
         details = BureauDetails(name, f"https://{name.lower()}.example", {})
         house.do("ida", lambda a, d=details: bureaus.add(a, d))
     page = house.page("Fog")
-    house.do("ida", lambda a: commissions.commission(a, Order((page,), ("fr",), bureau="Odd")))
+    house.do("ida", lambda a: sending.commission(a, Order((page,), ("fr",), bureau="Odd")))
     with house.desk.db.read() as conn:
         job = str(conn.execute("SELECT uuid FROM job").fetchone()[0])
         return job, dict(conn.execute("SELECT name, actor FROM bureau").fetchall())

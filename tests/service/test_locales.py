@@ -16,8 +16,8 @@ from hawthorn.operations.delivery import reading, rendering
 from hawthorn.operations.delivery.reading import Place
 from hawthorn.operations.release import dispatches, review, undoing
 from hawthorn.operations.release.lines import MoveRequest
-from hawthorn.operations.translation import commissions
-from hawthorn.operations.translation.commissions import Order
+from hawthorn.operations.translation import sending
+from hawthorn.operations.translation.orders import Order
 from hawthorn.operations.views import show
 from tests.conftest import Running
 from tests.service.made import House
@@ -127,7 +127,7 @@ def test_one_that_is_used_does_not_end_and_one_that_ended_comes_back_with_what_w
         == "La lampe"
     )
     define(house, EN, FR, CA)
-    house.do("ida", lambda a: commissions.commission(a, Order((page,), ("fr-CA",))))
+    house.do("ida", lambda a: sending.commission(a, Order((page,), ("fr-CA",))))
     with pytest.raises(InTheWay, match="1 translation job is not finished"):
         define(house, EN, FR)
     assert house.desk.read(house.who("ida"), lambda v: reading.best_locale(v, "", [("fr-BE", 1.0)])) == "fr"

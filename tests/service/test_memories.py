@@ -21,9 +21,9 @@ from hawthorn.core.translation import matching, tmx
 from hawthorn.core.translation.tmx import TmxUnit, Variant
 from hawthorn.operations.access import people
 from hawthorn.operations.runtime.act import setup_changed
-from hawthorn.operations.translation import accepting, commissions, memories, memory_files, table
-from hawthorn.operations.translation.commissions import Order
+from hawthorn.operations.translation import accepting, memories, memory_files, sending, table
 from hawthorn.operations.translation.memories import Match
+from hawthorn.operations.translation.orders import Order
 from hawthorn.operations.translation.table import Edit, Place
 from hawthorn.store import definitions
 from hawthorn.store import memories as store
@@ -48,7 +48,7 @@ def house(tmp_path: Path) -> Iterator[House]:
 
 def job_for(house: House, title: str, body: str) -> str:
     page = house.page(title, body=body)
-    house.do("ida", lambda a: commissions.commission(a, Order((page,), ("fr",))))
+    house.do("ida", lambda a: sending.commission(a, Order((page,), ("fr",))))
     with house.desk.db.read() as conn:
         return str(conn.execute("SELECT uuid FROM job ORDER BY id DESC LIMIT 1").fetchone()[0])
 
@@ -314,5 +314,5 @@ def test_an_older_translation_is_worth_a_little_less() -> None:
         "95–99",
         "85–94",
         "75–84",
-        "new",
+        "no match",
     ]

@@ -23,9 +23,9 @@ from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.operations.runtime.bootstrap import PAGE, STANDARD
 from hawthorn.operations.search import finding
-from hawthorn.operations.translation import accepting, commissions, exporting, grid, importing
-from hawthorn.operations.translation.commissions import Order
+from hawthorn.operations.translation import accepting, exporting, grid, importing, orders, sending
 from hawthorn.operations.translation.grid import Asked
+from hawthorn.operations.translation.orders import Order
 from hawthorn.operations.views import my_work, show
 from hawthorn.operations.views.health import health
 from hawthorn.store import definitions as definition_store
@@ -381,9 +381,9 @@ def test_filters_narrow_the_list(house: House, filters: dict[str, Any], expected
 def test_a_commission_holds_only_what_is_missing_or_has_drifted(house: House) -> None:
     page = house.page("Lamp", body="<p>One sentence.</p><p>Another one.</p><hr>")
     order = Order((page,), ("fr",))
-    counted = house.desk.read(house.who("ida"), lambda v: commissions.estimate(v, order))
-    assert counted == [commissions.Estimate("fr", entries=1, units=3, words=5, away=0)]
-    house.do("ida", lambda a: commissions.commission(a, order))
+    counted = house.desk.read(house.who("ida"), lambda v: orders.estimate(v, order))
+    assert counted == [orders.Estimate("fr", entries=1, units=3, words=5, away=0)]
+    house.do("ida", lambda a: sending.commission(a, order))
     with house.desk.db.read() as conn:
         job = conn.execute("SELECT uuid FROM job").fetchone()[0]
     _, data = house.desk.read(house.who("ida"), lambda v: exporting.export(v, job))
@@ -393,10 +393,10 @@ def test_a_commission_holds_only_what_is_missing_or_has_drifted(house: House) ->
     assert french["fields"]["body"] == "<p>Bonjour</p><p>Bonjour</p><hr>"
     assert french["fields"]["slug"] == "bonjour"
     with pytest.raises(InTheWay, match="nothing to translate"):
-        house.do("ida", lambda a: commissions.commission(a, order))
+        house.do("ida", lambda a: sending.commission(a, order))
     save(house, page, {"body": "<p>One sentence.</p><p>Another one, changed.</p><hr>"})
-    counted = house.desk.read(house.who("ida"), lambda v: commissions.estimate(v, order))
-    assert counted == [commissions.Estimate("fr", entries=1, units=1, words=3, away=0)]
+    counted = house.desk.read(house.who("ida"), lambda v: orders.estimate(v, order))
+    assert counted == [orders.Estimate("fr", entries=1, units=1, words=3, away=0)]
     (line,), _ = house.desk.read(house.who("ida"), lambda v: grid.lines(v, Asked(), 10, ""))
     (cell,) = line.cells
     assert (cell.locale, cell.state, cell.due, line.units) == ("fr", "out of date", 1, 3)
@@ -405,7 +405,7 @@ def test_a_commission_holds_only_what_is_missing_or_has_drifted(house: House) ->
 def test_accepting_unit_by_unit_ends_with_a_sign_off_of_the_edition(house: House) -> None:
     page = house.signed("Lamp")
     house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")]))
-    house.do("ida", lambda a: commissions.commission(a, Order((page,), ("fr",))))
+    house.do("ida", lambda a: sending.commission(a, Order((page,), ("fr",))))
     with house.desk.db.read() as conn:
         job = conn.execute("SELECT uuid FROM job").fetchone()[0]
     with pytest.raises(InTheWay, match="This job is waiting"):
@@ -448,7 +448,7 @@ def test_an_order_that_cannot_be_says_why(house: House, order: Order, says: str)
         bureau=order.bureau,
     )
     with pytest.raises(Exception, match=says):
-        house.do("ida", lambda a: commissions.commission(a, real))
+        house.do("ida", lambda a: sending.commission(a, real))
 
 
 def test_what_was_typed_on_an_old_base_is_kept_before_anything_is_merged(house: House) -> None:

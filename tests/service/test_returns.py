@@ -20,8 +20,16 @@ from hawthorn.operations.content import entries
 from hawthorn.operations.release import planning, review
 from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.runtime.act import View, setup_changed
-from hawthorn.operations.translation import accepting, commissions, exporting, importing, shown, translation
-from hawthorn.operations.translation.commissions import Order
+from hawthorn.operations.translation import (
+    accepting,
+    exporting,
+    importing,
+    orders,
+    sending,
+    shown,
+    translation,
+)
+from hawthorn.operations.translation.orders import Order
 from hawthorn.operations.views import show, show_work
 from hawthorn.store import definitions
 from tests.service.made import House
@@ -53,7 +61,7 @@ def fields(house: House, page: str, locale: str = "fr") -> dict[str, Any]:
 
 
 def order(house: House, page: str, **more: Any) -> str:
-    house.do("ida", lambda a: commissions.commission(a, Order((page,), ("fr",), **more)))
+    house.do("ida", lambda a: sending.commission(a, Order((page,), ("fr",), **more)))
     with house.desk.db.read() as conn:
         return str(conn.execute("SELECT uuid FROM job ORDER BY id DESC LIMIT 1").fetchone()[0])
 
@@ -170,7 +178,7 @@ def test_what_is_on_its_way_is_sent_again_only_by_choice(house: House) -> None:
     assert said.value.facts["away"] == 2
     save(house, page, "en", body="<p>One.</p><p>Two.</p>")
     wanted = Order((page,), ("fr",))
-    found = house.desk.read(house.who("ida"), lambda v: commissions.estimate(v, wanted))
+    found = house.desk.read(house.who("ida"), lambda v: orders.estimate(v, wanted))
     assert [(e.units, e.away) for e in found] == [(1, 2)]
     assert units(house, order(house, page)).keys() == {"Two."}
     assert units(house, order(house, page, again=True)).keys() == {"Lamp", "One.", "Two."}

@@ -13,14 +13,14 @@ from hawthorn.operations.access import people
 from hawthorn.operations.runtime.act import setup_changed
 from hawthorn.operations.translation import (
     accepting,
-    commissions,
     exporting,
     importing,
     questions,
+    sending,
     table,
     translation,
 )
-from hawthorn.operations.translation.commissions import Order
+from hawthorn.operations.translation.orders import Order
 from hawthorn.operations.translation.table import Edit, Line, Place
 from hawthorn.operations.views import my_work, show, show_work
 from hawthorn.store import definitions
@@ -55,7 +55,7 @@ def house(tmp_path: Path) -> Iterator[House]:
 @pytest.fixture
 def job(house: House) -> str:
     page = house.page("Lamp", body=BODY)
-    house.do("ida", lambda a: commissions.commission(a, Order((page,), ("fr",))))
+    house.do("ida", lambda a: sending.commission(a, Order((page,), ("fr",))))
     with house.desk.db.read() as conn:
         return str(conn.execute("SELECT uuid FROM job").fetchone()[0])
 

@@ -24,8 +24,8 @@ from hawthorn.demo.bureau import NS
 from hawthorn.operations.content import entries
 from hawthorn.operations.release import dispatches
 from hawthorn.operations.release.lines import MoveRequest
-from hawthorn.operations.translation import commissions, coverage, exporting, importing, shown, translation
-from hawthorn.operations.translation.commissions import Order
+from hawthorn.operations.translation import coverage, exporting, importing, sending, shown, translation
+from hawthorn.operations.translation.orders import Order
 from hawthorn.store import coverage as coverage_store
 from hawthorn.store import definitions, revisions
 from hawthorn.store import entries as store
@@ -68,6 +68,8 @@ class Machine(RuleBasedStateMachine):
         self.page = self.house.page("Lamp and rope", body="<p>lamp rope</p><p>keel tide gull</p><p>salt</p>")
         self.files: list[tuple[str, bytes]] = []
         self.seen: list[int] = []
+        self.kept: set[tuple[str, str]] = set()
+        """What somebody chose to keep, with the words of the source that it was kept for."""
 
     def teardown(self) -> None:
         self.house.close()
@@ -154,7 +156,7 @@ class Machine(RuleBasedStateMachine):
     @rule()
     def sent(self) -> None:
         try:
-            self.house.do("ida", lambda a: commissions.commission(a, Order((self.page,), ("fr",))))
+            self.house.do("ida", lambda a: sending.commission(a, Order((self.page,), ("fr",))))
         except HawthornError:
             return
         with self.house.desk.db.read() as conn:
@@ -182,6 +184,8 @@ class Machine(RuleBasedStateMachine):
         rows = self.read(lambda v: shown.units_shown(v, translation.find(v, job)))
         for row in rows:
             if row.outcome == "conflict":
+                if take == "ours":
+                    self.kept.add((row.source, row.current))
                 self.house.do("ida", lambda a, r=row: translation.choose(a, job, r.entry, r.key, take))
         decided = (self.head("fr"), [(r.key, r.outcome) for r in self.units(job)])
         twice = self.house.do("ida", lambda a: importing.import_file(a, job, data))
@@ -206,7 +210,8 @@ class Machine(RuleBasedStateMachine):
         have = {u.key: u.text for u in units.units_of(kind, target, "fr")}
         for key, claims in target.unit_map.items():
             for source_key, digest in claims:
-                if key in have and now.get(source_key) == digest and have[key].startswith("T["):
+                mine = key in have and now.get(source_key) == digest and have[key].startswith("T[")
+                if mine and (words[source_key], have[key]) not in self.kept:
                     assert have[key].startswith(f"T[{words[source_key]}]"), "shown as current, and is not"
         if not units.needing(kind, source, target, "en") and not units.drift(kind, source, target):
             made_from = {claim[0] for claims in target.unit_map.values() for claim in claims}

@@ -19,8 +19,8 @@ from hawthorn.operations.content import changing, entries, strands
 from hawthorn.operations.release import dispatches, review
 from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.runtime.act import Act, setup_changed
-from hawthorn.operations.translation import commissions
-from hawthorn.operations.translation.commissions import Order
+from hawthorn.operations.translation import sending
+from hawthorn.operations.translation.orders import Order
 from hawthorn.service import openapi
 from hawthorn.store import definitions as definition_store
 from hawthorn.store import entries as entry_store
@@ -247,7 +247,7 @@ def furnished(house: House, grants: dict[str, dict[str, Any]], keys: dict[str, l
         text.reviewed = (text.entry, text.locale) in ((notice, "en"), (talk, "de"))
     soon = When(instant=iso(house.clock.at + 3_600_000_000))
     house.do("ida", lambda a: dispatches.make(a, [MoveRequest(talk_out, "en", "withdraw")], soon))
-    job = house.do("ida", lambda a: commissions.commission(a, Order((notice,), ("fr", "de"))))
+    job = house.do("ida", lambda a: sending.commission(a, Order((notice,), ("fr", "de"))))
     with house.desk.db.read() as conn:
         made.ids = {
             "commission": job,

@@ -8,8 +8,8 @@ import time
 from collections import Counter
 from pathlib import Path
 
-from hawthorn.operations.translation import commissions, exporting, importing
-from hawthorn.operations.translation.commissions import Order
+from hawthorn.operations.translation import exporting, importing, sending
+from hawthorn.operations.translation.orders import Order
 from hawthorn.store import definitions
 from tests.service.made import Clock, House
 from tests.service.test_translation_machine import translated
@@ -42,7 +42,7 @@ def returns_killed(folder: Path, seconds: float, rng: random.Random) -> Counter[
     until = time.monotonic() + seconds
     while time.monotonic() < until:
         pages = [house.page(f"Page {counted['kills']} {n}") for n in range(many)]
-        house.do("ida", lambda a, p=tuple(pages): commissions.commission(a, Order(p, ("fr",))))
+        house.do("ida", lambda a, p=tuple(pages): sending.commission(a, Order(p, ("fr",))))
         with house.desk.db.read() as conn:
             job = conn.execute("SELECT uuid FROM job ORDER BY id DESC LIMIT 1").fetchone()[0]
         _, sent = house.desk.read(house.who("ida"), lambda v, j=job: exporting.export(v, j))

@@ -20,8 +20,8 @@ from hawthorn.followers.connector import Connector
 from hawthorn.followers.mail import Mail
 from hawthorn.operations.release.dispatches import make
 from hawthorn.operations.release.lines import MoveRequest, When
-from hawthorn.operations.translation import commissions
-from hawthorn.operations.translation.commissions import Order
+from hawthorn.operations.translation import sending
+from hawthorn.operations.translation.orders import Order
 from hawthorn.store import bureaus, definitions, migrate, outbox, people, pool
 from hawthorn.store.database import Database
 from tests.core import test_moved
@@ -317,7 +317,7 @@ def partners(folder: Path, seconds: float, rng: random.Random) -> Counter[str]:
         until = time.monotonic() + seconds
         while time.monotonic() < until:
             page = house.page(f"Page {counted['jobs']}")
-            house.do("ida", lambda a, p=page: commissions.commission(a, Order((p,), ("fr",), bureau="Odd")))
+            house.do("ida", lambda a, p=page: sending.commission(a, Order((p,), ("fr",), bureau="Odd")))
             counted["jobs"] += 1
             for _ in range(6):
                 carrier.step("one")

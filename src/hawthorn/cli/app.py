@@ -36,6 +36,7 @@ PARTS: dict[str, tuple[str, ...]] = {
     "release.quiet_periods": ("quiet-period",),
     "release.calendars": ("calendar",),
     "translation.jobs": ("commission", "job"),
+    "translation.commissions": ("commissions",),
     "translation.memories": ("memory",),
     "translation.coverage": ("grid", "coverage", "drift", "still-fits"),
     "access.begin": ("begin", "join", "log-in", "log-out", "me", "why", "events", "key", "type"),

@@ -131,7 +131,7 @@ def jobs(items: Sequence[wire.translation.JobLine]) -> Table:
             state,
             f"{item.percent} %",
             str(item.words),
-            escape(item.bureau) or marked("cli.drawing.by_hand"),
+            escape(item.bureau or item.translator) or marked("cli.drawing.by_hand"),
             item.due,
         )
     return made

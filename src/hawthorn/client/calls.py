@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from hawthorn.client.access import AccessCalls
 from hawthorn.client.collaboration import CollaborationCalls
+from hawthorn.client.commissions import CommissionCalls
 from hawthorn.client.content import ContentCalls
 from hawthorn.client.delivery import DeliveryCalls
 from hawthorn.client.media import MediaCalls
@@ -22,6 +23,7 @@ class Calls(
     DeliveryCalls,
     MediaCalls,
     TranslationCalls,
+    CommissionCalls,
     MemoryCalls,
     CollaborationCalls,
     ViewsCalls,

@@ -26,10 +26,11 @@ class TranslationCalls:
         note: str = "",
         bureau: str = "",
         again: bool = False,
+        current: bool = False,
         key: str | None = None,
     ) -> Request[wire.translation.Commission]:
         """Order translations; without a bureau its files are carried by hand. What another job has already is left out, unless
-        it shall go `again`."""
+        it shall go `again`, and what is up to date, unless it shall go as well."""
         body = {
             "entries": list(entries),
             "locales": list(locales),
@@ -38,6 +39,7 @@ class TranslationCalls:
             "note": note,
             "bureau": bureau,
             "again": again,
+            "current": current,
         }
         return Request(
             "POST", "/api/commissions", into(wire.translation.Commission), json=body, headers=once(key)
@@ -45,10 +47,10 @@ class TranslationCalls:
 
     @call
     def estimate(
-        self, entries: Sequence[str], locales: Sequence[str], *, again: bool = False
+        self, entries: Sequence[str], locales: Sequence[str], *, again: bool = False, current: bool = False
     ) -> Request[wire.translation.Estimates]:
         """What each locale of an order would hold."""
-        body = {"entries": list(entries), "locales": list(locales), "again": again}
+        body = {"entries": list(entries), "locales": list(locales), "again": again, "current": current}
         return Request("POST", "/api/commissions/estimate", into(wire.translation.Estimates), json=body)
 
     @call
@@ -133,10 +135,22 @@ class TranslationCalls:
 
     @call
     def accept(
-        self, id: str, units: Sequence[tuple[str, str]] = (), *, note: str = ""
+        self,
+        id: str,
+        units: Sequence[tuple[str, str]] = (),
+        *,
+        note: str = "",
+        release: bool = False,
+        dispatch: str = "",
     ) -> Request[wire.translation.AcceptResult]:
-        """Accept some units, each by its entry and key, or all that is left."""
-        body = {"units": [{"entry": entry, "key": key} for entry, key in units], "note": note}
+        """Accept some units, each by its entry and key, or all that is left; what was accepted whole is released, or put into a dispatch, if
+        that is asked."""
+        body = {
+            "units": [{"entry": entry, "key": key} for entry, key in units],
+            "note": note,
+            "release": release,
+            "dispatch": dispatch,
+        }
         return Request(
             "POST", f"/api/jobs/{quote(id)}/accept", into(wire.translation.AcceptResult), json=body
         )
@@ -263,15 +277,22 @@ class TranslationCalls:
 
     @call
     def add_bureau(
-        self, name: str, url: str, *, codes: Mapping[str, str] | None = None, key: str = ""
+        self,
+        name: str,
+        url: str,
+        *,
+        codes: Mapping[str, str] | None = None,
+        key: str = "",
+        rates: Mapping[str, Any] | None = None,
     ) -> Request[wire.translation.Bureau]:
-        """Add a bureau, or bring one back that ended; `codes` maps our locales to its own."""
-        body = {"name": name, "url": url, "codes": dict(codes or {}), "key": key}
+        """Add a bureau, or bring one back that ended; `codes` maps our locales to its own, `rates` are what it asks (currency, word, locales,
+        shares)."""
+        body = {"name": name, "url": url, "codes": dict(codes or {}), "key": key, "rates": dict(rates or {})}
         return Request("POST", "/api/bureaus", into(wire.translation.Bureau), json=body)
 
     @call
     def change_bureau(self, id: int, given: Mapping[str, Any]) -> Request[wire.translation.Bureau]:
-        """Change what is given of a bureau: name, url, codes, key."""
+        """Change what is given of a bureau: name, url, codes, key, rates."""
         return Request("PATCH", f"/api/bureaus/{id}", into(wire.translation.Bureau), json=dict(given))
 
     @call

@@ -36,6 +36,12 @@ from hawthorn.store.database import Database
 
 T = TypeVar("T")
 BUREAU = "Saltmarsh Translations"
+RATES = {
+    "currency": "EUR",
+    "word": "0.14",
+    "locales": {"ja": "0.11", "ar": "0.17"},
+    "shares": {"repeated": "0.1", "in context": "0", "exact": "0.1", "95–99": "0.4", "85–94": "0.6"},
+}
 
 
 class Museum:
@@ -47,7 +53,7 @@ class Museum:
         self.now = now
         self.clock = Calendar(now - 24 * 86400 * SECOND, now - 40 * 60 * SECOND)
         self.desk = assembled.desk(db, self.clock, ENGLISH)
-        self.bureau_url = bureau_url
+        self.bureau, self.bureau_url = BUREAU, bureau_url
         self.sites = sites
         self.changed = changed
         self.ids: dict[str, str] = {}
@@ -68,6 +74,7 @@ class Museum:
         self._writing()
         self._site()
         self._together()
+        translated.collect(self)
         dispatched.plan(self)
         keys["webhook"] = dispatched.tell(self, self.changed)
         return keys
@@ -114,7 +121,8 @@ class Museum:
             people_store.hold(act.conn, helper, "assistant", ["en"])
             house = people_store.add_actor(act.conn, "bureau", "saltmarsh", BUREAU, "", "", "UTC", act.now)
             people_store.hold(act.conn, house, "bureau")
-            bureau_store.add(act.conn, BUREAU, self.bureau_url, house, {"ja": "ja-JP", "fr": "fr-FR"})
+            codes = {"ja": "ja-JP", "fr": "fr-FR"}
+            bureau_store.add(act.conn, BUREAU, self.bureau_url, house, codes, rates=RATES)
             setup_changed(act)
 
         with self.desk.db.read() as conn:

@@ -20,9 +20,10 @@ from hawthorn.operations.translation import (
     memories,
     memory_files,
     questions,
+    sending,
     table,
 )
-from hawthorn.operations.translation.commissions import Order
+from hawthorn.operations.translation.orders import Order
 from hawthorn.store import jobs
 
 if TYPE_CHECKING:
@@ -48,17 +49,35 @@ def make(museum: Museum) -> None:
     museum.release("ida", winter, locale="ar")
     lamp, bell = museum.ids["The harbour lamp"], museum.ids["The fog bell"]
     order = Order((bell, lamp), ("fr",), "Lights and Signals in French", bureau="")
-    museum.do("mina", lambda act: commissions.commission(act, order), hours=20)
+    museum.do("mina", lambda act: sending.commission(act, order), hours=20)
     job = _newest_job(museum)
     data = museum.desk.read(museum.who("mina"), lambda v: exporting.export(v, job))[1]
     back = translate_file(data)
     museum.do("mina", lambda act: importing.import_file(act, job, back))
     free = Order((museum.ids["Free entry on the first Sunday"],), ("ja", "de"), "First Sundays", bureau="")
-    museum.do("mina", lambda act: commissions.commission(act, free))
+    museum.do("mina", lambda act: sending.commission(act, free))
     assert formats.read(back).job == job
     _partly_returned(museum, _newest_job(museum))
     _asked(museum, _newest_job(museum))
     _remembered(museum)
+
+
+def collect(museum: Museum) -> None:
+    """Somebody collects what is to be translated for spring, and has not sent it yet."""
+    uuid = museum.do("mina", lambda act: commissions.open_one(act, "For spring", shared=True), hours=2)
+    some = [museum.ids[title] for title in ("A keeper's oilskin coat", "Seven ways to mark a rock", "Visit")]
+    museum.do("mina", lambda act: commissions.put(act, uuid, some))
+    museum.do("ida", lambda act: commissions.put(act, uuid, [museum.ids["How to find us"]]), hours=1)
+    settings = {
+        "note": "The museum speaks of keepers, not of guards.",
+        "fill": True,
+        "targets": [
+            {"locale": "fr", "bureau": museum.bureau},
+            {"locale": "ja", "bureau": museum.bureau},
+            {"locale": "ar", "person": "sami"},
+        ],
+    }
+    museum.do("mina", lambda act: commissions.change(act, uuid, settings))
 
 
 def _read_against(museum: Museum, handle: str, title: str, locale: str, most: int) -> None:

@@ -24,7 +24,7 @@ from hawthorn.core.timeline import SECOND
 from hawthorn.followers.base import Follower
 from hawthorn.followers.options import Options
 from hawthorn.operations.collaboration import notifications
-from hawthorn.operations.collaboration.notifications import Notification
+from hawthorn.operations.collaboration.telling import Notification
 from hawthorn.operations.runtime.act import Act, Desk, View
 from hawthorn.store import events, failing, outbox, people
 from hawthorn.store.events import Event

@@ -47,6 +47,7 @@ PAGES = (
     "timetable",
     "timetable/:id",
     "translation",
+    "translation/commissions/:id",
     "translation/:id",
     "translation/:id/table",
     "account",

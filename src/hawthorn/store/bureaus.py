@@ -6,6 +6,7 @@ import json
 import sqlite3
 from collections.abc import Mapping
 from dataclasses import field
+from typing import Any
 
 from hawthorn.core.quick import dataclass
 from hawthorn.store import shaped
@@ -20,6 +21,7 @@ class Bureau:
     url: str
     actor: int
     codes: str
+    rates: str
     secret: str = field(repr=False)
     ended_at: int | None
     created_at: int
@@ -35,23 +37,35 @@ FROM bureau b JOIN actor a ON a.id = b.actor
 
 
 def add(
-    conn: sqlite3.Connection, name: str, url: str, actor: int, codes: Mapping[str, str], secret: str = ""
+    conn: sqlite3.Connection,
+    name: str,
+    url: str,
+    actor: int,
+    codes: Mapping[str, str],
+    secret: str = "",
+    rates: Mapping[str, Any] | None = None,
 ) -> int:
     """Add a bureau that acts as `actor`; `codes` maps our locales to its own, `secret` is sealed."""
     cursor = conn.execute(
-        "INSERT INTO bureau (name, url, actor, codes, secret) VALUES (?, ?, ?, ?, ?)",
-        (name, url, actor, json.dumps(codes, sort_keys=True), secret),
+        "INSERT INTO bureau (name, url, actor, codes, secret, rates) VALUES (?, ?, ?, ?, ?, ?)",
+        (name, url, actor, json.dumps(codes, sort_keys=True), secret, json.dumps(rates or {})),
     )
     return int(cursor.lastrowid or 0)
 
 
 def change(
-    conn: sqlite3.Connection, id: int, name: str, url: str, codes: Mapping[str, str], secret: str
+    conn: sqlite3.Connection,
+    id: int,
+    name: str,
+    url: str,
+    codes: Mapping[str, str],
+    secret: str,
+    rates: Mapping[str, Any],
 ) -> None:
     """Change all of a bureau; one that had ended is there again."""
     conn.execute(
-        "UPDATE bureau SET name = ?, url = ?, codes = ?, secret = ?, ended_at = NULL WHERE id = ?",
-        (name, url, json.dumps(codes, sort_keys=True), secret, id),
+        "UPDATE bureau SET name = ?, url = ?, codes = ?, secret = ?, rates = ?, ended_at = NULL WHERE id = ?",
+        (name, url, json.dumps(codes, sort_keys=True), secret, json.dumps(rates), id),
     )
     conn.execute("UPDATE actor SET name = ? WHERE id = (SELECT actor FROM bureau WHERE id = ?)", (name, id))
 

@@ -31,31 +31,23 @@ class Job:
     changed_at: int
     ask_at: int
     failures: int
+    translator: int | None
     commission_uuid: str
     name: str
     due: str
     note: str
     created_at: int
     actor: int
+    returns: str
+    memories: str
     by_name: str
+    translator_name: str | None
+    translator_handle: str | None
     bureau_name: str | None
     bureau_url: str | None
     bureau_actor: int | None
     codes: str | None
     bureau_secret: str | None = field(repr=False)
-
-
-@dataclass(frozen=True, slots=True)
-class Commission:
-    """An order for translation."""
-
-    id: int
-    uuid: str
-    name: str
-    due: str
-    note: str
-    actor: int
-    at: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -93,38 +85,22 @@ class JobUnit:
     trouble: str
 
 
-def add_commission(
-    conn: sqlite3.Connection, uuid: str, name: str, due: str, note: str, actor: int, at: int
-) -> int:
-    """Add a commission without jobs."""
-    cursor = conn.execute(
-        "INSERT INTO commission (uuid, name, due, note, actor, at) VALUES (?, ?, ?, ?, ?, ?)",
-        (uuid, name, due, note, actor, at),
-    )
-    return int(cursor.lastrowid or 0)
-
-
-def commission(conn: sqlite3.Connection, uuid: str) -> Commission:
-    """A commission that there is."""
-    return shaped.known(Commission, conn.execute("SELECT * FROM commission WHERE uuid = ?", (uuid,)))
-
-
 def add_job(
     conn: sqlite3.Connection,
     uuid: str,
     commission: int,
     source_locale: str,
     locale: str,
-    bureau: int | None,
+    doer: tuple[int | None, int | None],
     total: int,
     words: int,
     at: int,
 ) -> int:
-    """Add a job without units."""
+    """Add a job without units; who does it is a bureau, a person (their numbers), or nobody yet."""
     cursor = conn.execute(
-        "INSERT INTO job (uuid, commission, source_locale, locale, bureau, state, total, words, changed_at) "
-        "VALUES (?, ?, ?, ?, ?, 'waiting', ?, ?, ?)",
-        (uuid, commission, source_locale, locale, bureau, total, words, at),
+        "INSERT INTO job (uuid, commission, source_locale, locale, bureau, translator, state, total, words, changed_at) "
+        "VALUES (?, ?, ?, ?, ?, ?, 'waiting', ?, ?, ?)",
+        (uuid, commission, source_locale, locale, *doer, total, words, at),
     )
     return int(cursor.lastrowid or 0)
 
@@ -148,10 +124,12 @@ def add_units(
 
 
 _JOB = """
-SELECT j.*, c.uuid AS commission_uuid, c.name, c.due, c.note, c.at AS created_at, c.actor, a.name AS by_name,
+SELECT j.*, c.uuid AS commission_uuid, c.name, c.due, c.note, c.sent_at AS created_at, c.actor, c.returns, c.memories,
+  a.name AS by_name, p.name AS translator_name, p.handle AS translator_handle,
   b.name AS bureau_name, b.url AS bureau_url, b.actor AS bureau_actor, b.codes,
   b.secret AS bureau_secret
 FROM job j JOIN commission c ON c.id = j.commission JOIN actor a ON a.id = c.actor LEFT JOIN bureau b ON b.id = j.bureau
+LEFT JOIN actor p ON p.id = j.translator
 """
 
 
@@ -167,14 +145,16 @@ def newest(conn: sqlite3.Connection, limit: int, before: int = 1 << 62) -> list[
     )
 
 
-def by_hand(conn: sqlite3.Connection, locales: Iterable[str], limit: int) -> list[Job]:
-    """Jobs of no bureau into some locales that are not translated to their end, the newest first."""
+def by_hand(conn: sqlite3.Connection, actor: int, locales: Iterable[str], limit: int) -> list[Job]:
+    """Jobs of no bureau that are not translated to their end, and are somebody's: by name, or, where nobody is named, by being into some
+    locales; the newest first."""
     return shaped.every(
         Job,
         conn.execute(
-            _JOB + "WHERE j.locale IN (SELECT value FROM json_each(?)) AND j.bureau IS NULL "
-            "AND j.state IN ('waiting', 'in work') ORDER BY j.id DESC LIMIT ?",
-            (json.dumps(list(locales)), limit),
+            _JOB
+            + "WHERE (j.translator = ?1 OR (j.translator IS NULL AND j.locale IN (SELECT value FROM json_each(?2)))) "
+            "AND j.bureau IS NULL AND j.state IN ('waiting', 'in work') ORDER BY j.id DESC LIMIT ?3",
+            (actor, json.dumps(list(locales)), limit),
         ),
     )
 

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any
 if TYPE_CHECKING:
     from hawthorn.wire import access as access
     from hawthorn.wire import collaboration as collaboration
+    from hawthorn.wire import commissions as commissions
     from hawthorn.wire import content as content
     from hawthorn.wire import delivery as delivery
     from hawthorn.wire import media as media
@@ -23,6 +24,7 @@ if TYPE_CHECKING:
 AREAS = (
     "access",
     "collaboration",
+    "commissions",
     "content",
     "delivery",
     "media",

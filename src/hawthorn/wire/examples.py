@@ -29,6 +29,16 @@ EXAMPLES: dict[str, Any] = {
         "bureau": "Saltmarsh Translations",
         "due": "2027-03-31",
     },
+    "CommissionStart": {"name": "Spring pages", "shared": True},
+    "CommissionChange": {
+        "due": "2027-03-31",
+        "targets": [
+            {"locale": "fr", "bureau": "Saltmarsh Translations"},
+            {"locale": "ja", "person": "kenji"},
+        ],
+    },
+    "CommissionPut": {"entries": [_UUID], "below": True},
+    "CommissionTaken": {"entries": [_OTHER]},
     "Crops": {
         "crops": [{"name": "card", "label": "Card", "width": 600, "height": 400, "use": "Lists of pages"}]
     },

@@ -20,6 +20,7 @@ class JobLine(Shortened):
     source_locale: str
     state: str
     bureau: str
+    translator: str = Field(default="", description="The person who is to translate it; empty for none.")
     percent: int
     units: int
     words: int
@@ -43,6 +44,29 @@ class CommissionAsk(Wire):
     again: bool = Field(
         default=False, description="Send what another job has already once more; else it is left out."
     )
+    current: bool = Field(
+        default=False,
+        description="Send what is up to date as well; else only what is missing or has changed.",
+    )
+
+
+class BureauRates(Wire):
+    """What a bureau asks for its work. Amounts are decimal numbers as text, so that none is rounded."""
+
+    currency: str = Field(
+        default="", description="The currency (ISO 4217); empty for no rates.", examples=["EUR"]
+    )
+    word: str = Field(default="0", description="For a word.", examples=["0.14"])
+    locales: dict[str, str] = Field(
+        default_factory=dict,
+        description="For a word of a locale where that differs.",
+        examples=[{"ja": "0.19"}],
+    )
+    shares: dict[str, str] = Field(
+        default_factory=dict,
+        description="Which share of it for words that are known, by how much; all of it where none is named.",
+        examples=[{"repeated": "0.1", "in context": "0", "exact": "0.1", "95–99": "0.4"}],
+    )
 
 
 class BureauAsk(Wire):
@@ -62,6 +86,7 @@ class BureauAsk(Wire):
         default="",
         description="What is sent to it as a bearer token (RFC 6750); empty for none. It is kept sealed and never shown again.",
     )
+    rates: BureauRates = Field(default_factory=BureauRates, description="What it asks for its work.")
 
 
 class BureauChange(Wire):
@@ -71,6 +96,7 @@ class BureauChange(Wire):
     url: str | None = Field(default=None, description="Where it takes jobs.")
     codes: dict[str, str] | None = Field(default=None, description="What it calls our locales, all of them.")
     key: str | None = Field(default=None, description="A new key; empty when it needs none any more.")
+    rates: BureauRates | None = Field(default=None, description="What it asks for its work, all of it.")
 
 
 class Bureau(Wire):
@@ -84,6 +110,7 @@ class Bureau(Wire):
     jobs: int = Field(description="How many jobs it had.")
     open: int = Field(description="How many of them are not finished.")
     since: str = Field(description="Since when it is there.")
+    rates: BureauRates = Field(description="What it asks for its work.")
 
 
 class Bureaus(Page):
@@ -316,6 +343,13 @@ class Accept(Wire):
 
     units: list[UnitName] = Field(default_factory=list, description="The units; empty for all.")
     note: str = ""
+    release: bool = Field(
+        default=False,
+        description="Release what was accepted at once, where whoever accepts may; only of all.",
+    )
+    dispatch: str = Field(
+        default="", description="Put what was accepted into this open dispatch, by its id; only of all."
+    )
 
 
 class AcceptResult(Wire):

@@ -22,6 +22,7 @@
   let open = $state(false);
   let adding = $state(false);
   let spreading = $state(false);
+  let collecting = $state(false);
   let tag = $state("");
   let note = $state("");
   let result = $state.raw<Result | null>(null);
@@ -86,6 +87,9 @@
     {#if session.may("write") || session.may("release")}
       <Button onclick={() => (adding = true)}>{t("dispatch.add")}</Button>
     {/if}
+    {#if session.may("commission")}
+      <Button onclick={() => (collecting = true)}>{t("more.collect")}</Button>
+    {/if}
     {#if session.may("release") && chosen.size > 1}
       <Button onclick={() => (spreading = true)}>{t("spread.act")}</Button>
     {/if}
@@ -96,6 +100,12 @@
 {#if spreading}
   {#await import("../release/SpreadDialog.svelte") then { default: SpreadDialog }}
     <SpreadDialog items={body.items} onClose={() => (spreading = false)} onDone={onClear} />
+  {/await}
+{/if}
+{#if collecting}
+  {#await import("../translation/CollectDialog.svelte") then { default: CollectDialog }}
+    {@const entries = [...new Set(body.items.map((one) => one.id))]}
+    <CollectDialog {entries} onClose={() => (collecting = false)} onDone={onClear} />
   {/await}
 {/if}
 {#if adding}

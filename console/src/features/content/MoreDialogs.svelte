@@ -12,7 +12,7 @@
   /** What is asked for before an act that is done now and then. */
   interface Props {
     entry: Entry;
-    asking: "template" | "add" | "inside" | "set";
+    asking: "template" | "add" | "inside" | "set" | "collect";
     onClose: () => void;
   }
   let { entry, asking, onClose }: Props = $props();
@@ -37,6 +37,10 @@
 
 {#if asking === "add"}
   <AddToDispatch items={[item]} {onClose} />
+{:else if asking === "collect"}
+  {#await import("../translation/CollectDialog.svelte") then { default: CollectDialog }}
+    <CollectDialog entries={[entry.id]} pages {onClose} />
+  {/await}
 {:else if asking === "inside"}
   <WriteInside entry={item} {onClose} />
 {:else if asking === "set"}

@@ -6,6 +6,7 @@
   import { navigate } from "../../router";
   import Menu from "../../ui/Menu.svelte";
   import MenuLine from "../../ui/MenuLine.svelte";
+  import LanguageOutline from "flowbite-svelte-icons/LanguageOutline.svelte";
   import FolderOutline from "flowbite-svelte-icons/FolderOutline.svelte";
   import FileLinesOutline from "flowbite-svelte-icons/FileLinesOutline.svelte";
   import ClockOutline from "flowbite-svelte-icons/ClockOutline.svelte";
@@ -17,7 +18,7 @@
 
   /** What is done with an entry now and then: copied, made a template, removed. */
   let { entry, onAct }: { entry: Entry; onAct: (act: "advance" | "archive" | "remove") => void } = $props();
-  let asking = $state<"" | "template" | "add" | "inside" | "set">("");
+  let asking = $state<"" | "template" | "add" | "inside" | "set" | "collect">("");
 
   async function copy(): Promise<void> {
     try {
@@ -35,13 +36,16 @@
   }
 </script>
 
-{#if session.may("write") || session.may("release")}
+{#if session.may("write") || session.may("release") || session.may("commission")}
   <Menu label={t("more.label")} icon={DotsHorizontalOutline}>
     {#if session.may("write")}
       <MenuLine icon={FileCopyOutline} onclick={() => void copy()}>{t("more.copy")}</MenuLine>
       <MenuLine icon={FileLinesOutline} onclick={() => (asking = "template")}>{t("more.template")}</MenuLine>
     {/if}
     <MenuLine icon={CalendarMonthOutline} onclick={() => (asking = "add")}>{t("dispatch.add")}</MenuLine>
+    {#if session.may("commission")}
+      <MenuLine icon={LanguageOutline} onclick={() => (asking = "collect")}>{t("more.collect")}</MenuLine>
+    {/if}
     {#if !entry.archived_at}
       {#if session.may("write") && entry.exists}
         <MenuLine icon={CalendarMonthOutline} onclick={() => (asking = "inside")}>{t("more.inside")}</MenuLine

@@ -30,6 +30,7 @@
   let busy = $state(false);
   let tree = $state<OutlineTree>();
   let going = $state<OutlineLine | null>(null);
+  let collecting = $state<OutlineLine | null>(null);
   let start = $state<OutlineStart>();
   let first = true;
   const drafts = $derived(!stage && !at && !moment.at);
@@ -156,10 +157,12 @@
     {mayMove}
     {busy}
     onMove={move}
-    onAskMove={askMove}
-    onStart={(below) => start?.ask(below)}
-    onCopy={copy}
-    onDispatch={(line) => (going = line)}
+    acts={{
+      onAskMove: askMove,
+      onStart: (below) => start?.ask(below),
+      onCopy: copy,
+      onGather: (line, into) => (into === "dispatch" ? (going = line) : (collecting = line)),
+    }}
   />
   <div class="flex flex-wrap gap-2 pt-3">
     {#each rows.filter((row) => row.more) as row (row.line.id)}
@@ -174,6 +177,11 @@
 {#if going}
   {#await import("../release/AddToDispatch.svelte") then { default: AddToDispatch }}
     <AddToDispatch items={[{ id: going.id, locale: going.locale }]} pages onClose={() => (going = null)} />
+  {/await}
+{/if}
+{#if collecting}
+  {#await import("../translation/CollectDialog.svelte") then { default: CollectDialog }}
+    <CollectDialog entries={[collecting.id]} pages onClose={() => (collecting = null)} />
   {/await}
 {/if}
 <OutlineMove bind:moving {targets} onMove={move} />

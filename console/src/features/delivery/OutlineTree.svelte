@@ -11,7 +11,7 @@
   import ChevronDownOutline from "flowbite-svelte-icons/ChevronDownOutline.svelte";
   import ChevronRightOutline from "flowbite-svelte-icons/ChevronRightOutline.svelte";
   import DotsVerticalOutline from "flowbite-svelte-icons/DotsVerticalOutline.svelte";
-  import OutlineActs from "./OutlineActs.svelte";
+  import OutlineActs, { type LineActs } from "./OutlineActs.svelte";
 
   /** The tree itself (WAI-ARIA 1.2, tree): gone through by the arrows, moved in by them with Alt and by dragging. */
   interface Props {
@@ -20,12 +20,9 @@
     mayMove: boolean;
     busy: boolean;
     onMove: (line: OutlineLine, below: string, beside?: { before?: string; after?: string }) => Promise<void>;
-    onAskMove: (line: OutlineLine) => void;
-    onStart: (below: OutlineLine) => void;
-    onCopy: (line: OutlineLine) => void;
-    onDispatch: (line: OutlineLine) => void;
+    acts: LineActs;
   }
-  let { outline, locale, mayMove, busy, onMove, onAskMove, onStart, onCopy, onDispatch }: Props = $props();
+  let { outline, locale, mayMove, busy, onMove, acts }: Props = $props();
   /** Pixels from the edge of the window within which it scrolls while something is carried. */
   const EDGE = 60;
   const rows = $derived(outline.rows);
@@ -237,9 +234,7 @@
       {#if line.behind}<span class="text-sm text-straw">{t("outline.behind")}</span>{/if}
       <span class="ms-auto flex items-center gap-2">
         <Rail beads={line.rail} planned={line.planned} />
-        {#if mayMove}
-          <OutlineActs {line} tabindex={here ? 0 : -1} {busy} {onAskMove} {onStart} {onCopy} {onDispatch} />
-        {/if}
+        <OutlineActs {line} {mayMove} tabindex={here ? 0 : -1} {busy} {...acts} />
       </span>
     </div>
   {/each}

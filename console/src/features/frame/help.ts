@@ -16,6 +16,7 @@ const PAGES: [path: RegExp, name: string, paragraphs: number, ...guides: string[
   [/^\/differences/, "differences", 1, "going-out"],
   [/^\/timetable\/./, "dispatch", 3, "going-out", "workflows"],
   [/^\/timetable/, "timetable", 2, "going-out", "workflows"],
+  [/^\/translation\/commissions\/./, "commission", 3, "translation"],
   [/^\/translation\/[^/]+\/table/, "table", 3, "translation"],
   [/^\/translation\/./, "job", 2, "bureaus"],
   [/^\/translation/, "translation", 2, "bureaus"],

@@ -5,6 +5,7 @@
   import Waiting from "../../ui/Waiting.svelte";
   import { api, sure, type Bureau } from "../../lib/api";
   import { t } from "../../lib/i18n";
+  import BureauRates from "./BureauRates.svelte";
   import { bureausQuery } from "./queries";
   import { toasts } from "../../lib/state/toasts.svelte";
   import { session } from "../../lib/state/session.svelte";
@@ -21,6 +22,8 @@
   let key = $state("");
   let noKey = $state(false);
   let codes = $state<Record<string, string>>({});
+  const FREE: Bureau["rates"] = { currency: "", word: "0", locales: {}, shares: {} };
+  let rates = $state.raw(FREE);
   let error = $state<unknown>(null);
   let busy = $state(false);
   let asked = $state.raw<{ id: number; said: string; well: boolean } | null>(null);
@@ -29,6 +32,7 @@
     changing = one;
     [name, url, key, noKey, error] = [one?.name ?? "", one?.url ?? "", "", false, null];
     codes = { ...one?.codes };
+    rates = one?.rates ?? FREE;
   }
 
   function given(): Record<string, string> {
@@ -40,7 +44,7 @@
     error = null;
     busy = true;
     try {
-      const fields = { name, url, codes: given() };
+      const fields = { name, url, codes: given(), rates };
       const made = changing
         ? await sure(
             api.PATCH("/api/bureaus/{id}", {
@@ -108,7 +112,7 @@
                   count: one.open,
                 })}{/if}{#if Object.keys(one.codes).length}&nbsp;· {Object.entries(one.codes)
                   .map(([ours, theirs]) => `${ours} → ${theirs}`)
-                  .join(", ")}{/if}
+                  .join(", ")}{/if}{#if one.rates.currency}&nbsp;· {t("bureausPage.asks", one.rates)}{/if}
             </p>
             {#if asked?.id === one.id}<p class={["text-sm", !asked.well && "font-semibold"]} role="status">
                 {asked.said}
@@ -167,6 +171,7 @@
           >
         {/each}
       </fieldset>
+      <BureauRates bind:rates />
       {#if error}<Trouble {error} />{/if}
       <div class="flex gap-2">
         <Button look="main" type="submit" disabled={busy || !name.trim() || !url.trim()}

@@ -45,7 +45,16 @@
     const wanted = targets.map((one) => one.tag);
     void sure(
       api.POST("/api/commissions/estimate", {
-        body: { entries: ids, locales: wanted, name: "", due: "", note: "", bureau: "", again },
+        body: {
+          entries: ids,
+          locales: wanted,
+          name: "",
+          due: "",
+          note: "",
+          bureau: "",
+          again,
+          current: false,
+        },
       }),
     ).then(
       (found) => {
@@ -68,7 +77,16 @@
       await sure(
         api.POST("/api/commissions", {
           params: { header: once() },
-          body: { entries: entries.map((entry) => entry.id), locales, name, due, note, bureau, again },
+          body: {
+            entries: entries.map((entry) => entry.id),
+            locales,
+            name,
+            due,
+            note,
+            bureau,
+            again,
+            current: false,
+          },
         }),
       );
       open = false;

@@ -32,6 +32,7 @@
   let chosen = $state<string[]>([]);
   let sending = $state(false);
   let wanted = $state(false);
+  let collecting = $state(false);
   const lines = $derived(grid.data?.items ?? []);
   const entries = $derived(lines.filter((line) => chosen.some((key) => key.startsWith(line.id))));
   const into = $derived([...new Set(chosen.map((key) => key.split(" ")[1]!))]);
@@ -94,6 +95,7 @@
       })}</span
     >
     <Button look="main" onclick={() => (sending = wanted = true)}>{t("coverage.translate")}</Button>
+    <Button onclick={() => (collecting = true)}>{t("more.collect")}</Button>
     <Button onclick={() => (chosen = [])}>{t("coverage.none")}</Button>
   </div>
 {/if}
@@ -144,6 +146,11 @@
   </div>
   {#if grid.data.next}<Button class="mt-2" onclick={() => many++}>{t("jobs.moreEntries")}</Button>{/if}
 {/if}
+{#if collecting}{#await import("./CollectDialog.svelte") then part}<part.default
+      entries={entries.map((entry) => entry.id)}
+      onClose={() => (collecting = false)}
+      onDone={() => (chosen = [])}
+    />{/await}{/if}
 {#if wanted}{#await import("./CommissionDialog.svelte") then part}<part.default
       bind:open={sending}
       {entries}

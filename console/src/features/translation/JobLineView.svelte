@@ -16,7 +16,7 @@
       >{t(`jobs.state.${job.state}`)}</span
     >
     <span class="ms-auto text-sm text-moss"
-      >{t("jobs.words", { count: job.words })} · {job.bureau || t("jobs.byHand")} · {when(
+      >{t("jobs.words", { count: job.words })} · {job.bureau || job.translator || t("jobs.byHand")} · {when(
         job.changed_at,
       )}</span
     >

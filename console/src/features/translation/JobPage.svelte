@@ -1,6 +1,7 @@
 <script lang="ts">
   import "../../messages/translation";
   import { useQueryClient } from "@tanstack/svelte-query";
+  import AcceptMenu from "./AcceptMenu.svelte";
   import JobLineView from "./JobLineView.svelte";
   import Trouble from "../../ui/Trouble.svelte";
   import Waiting from "../../ui/Waiting.svelte";
@@ -37,9 +38,10 @@
 
   const path = () => ({ params: { path: { id } } });
 
-  function accept(unit?: JobUnit): Promise<boolean> {
+  function accept(unit?: JobUnit, onward: { release?: boolean; dispatch?: string } = {}): Promise<boolean> {
     return acting.do(async () => {
-      const body = { units: unit ? [{ entry: unit.entry, key: unit.key }] : [], note: "" };
+      const units = unit ? [{ entry: unit.entry, key: unit.key }] : [];
+      const body = { units, note: "", release: false, dispatch: "", ...onward };
       const result = await sure(api.POST("/api/jobs/{id}/accept", { ...path(), body }));
       if (!result.left) toasts.say(t("jobs.acceptedAll"));
       for (const note of result.notes) toasts.say(note);
@@ -71,7 +73,10 @@
 </script>
 
 <svelte:head><title>{found.data?.name ?? t("jobs.title")} – {t("app.name")}</title></svelte:head>
-<p><a href="/translation">{t("jobs.back")}</a></p>
+<p>
+  <a href="/translation">{t("jobs.back")}</a>{#if found.data}
+    · <a href="/translation/commissions/{found.data.commission}">{t("commissions.ofJob")}</a>{/if}
+</p>
 {#if found.error}
   <Trouble error={found.error} again={() => found.refetch()} />
 {:else if !found.data}
@@ -83,7 +88,7 @@
   <JobLineView {job} />
   <div class="flex flex-wrap items-center gap-2 py-4">
     {#if job.may_accept && (returned(job).length || job.units_shown.some((unit) => unit.outcome === "conflict"))}
-      <Button look="main" disabled={acting.busy} onclick={() => accept()}>{t("jobs.acceptAll")}</Button>
+      <AcceptMenu busy={acting.busy} error={acting.error} onAccept={(onward) => accept(undefined, onward)} />
     {/if}
     {#if job.may_translate && job.state !== "returned"}
       <Button look={job.bureau ? "plain" : "main"} href="/translation/{job.id}/table"

@@ -1,5 +1,6 @@
 <script lang="ts">
   import "../../messages/translation";
+  import CommissionsTab from "./CommissionsTab.svelte";
   import CoverageGrid from "./CoverageGrid.svelte";
   import MemoryTab from "./MemoryTab.svelte";
   import JobLineView from "./JobLineView.svelte";
@@ -12,7 +13,7 @@
 
   let many = $state(1);
   const jobs = jobsQuery(() => many);
-  let tab = $state<"jobs" | "coverage" | "memories">("jobs");
+  let tab = $state<"jobs" | "commissions" | "coverage" | "memories">("jobs");
 </script>
 
 <svelte:head><title>{t("jobs.title")} – {t("app.name")}</title></svelte:head>
@@ -22,12 +23,15 @@
   bind:chosen={tab}
   tabs={[
     { key: "jobs", label: t("jobs.jobs") },
+    { key: "commissions", label: t("commissions.title") },
     { key: "coverage", label: t("coverage.title") },
     { key: "memories", label: t("memories.title") },
   ]}
 >
   {#if tab === "coverage"}
     <CoverageGrid />
+  {:else if tab === "commissions"}
+    <CommissionsTab />
   {:else if tab === "memories"}
     <MemoryTab />
   {:else if jobs.error}

@@ -1,5 +1,5 @@
 import { createQuery } from "@tanstack/svelte-query";
-import { api, pages, sure, type CoverageState } from "../../lib/api";
+import { api, pages, sure, type CommissionLine, type CoverageState } from "../../lib/api";
 
 /** Jobs, newest first. */
 export function jobsQuery(many: () => number) {
@@ -15,6 +15,32 @@ export function jobQuery(id: () => string) {
   return createQuery(() => ({
     queryKey: ["job", id()],
     queryFn: () => sure(api.GET("/api/jobs/{id}", { params: { path: { id: id() } } })),
+  }));
+}
+
+export type CommissionState = CommissionLine["state"];
+export const COMMISSION_STATES: CommissionState[] = ["open", "sent", "closed", "cancelled"];
+
+/** Commissions in a state, the newest first. */
+export function commissionsQuery(state: () => CommissionState | "", many: () => number) {
+  return createQuery(() => ({
+    queryKey: ["commissions", state(), many()],
+    queryFn: () =>
+      pages(
+        (page) => api.GET("/api/commissions", { params: { query: { state: state(), ...page } } }),
+        many(),
+        50,
+      ),
+    placeholderData: (before) => before,
+  }));
+}
+
+/** One commission with what is in it. */
+export function commissionQuery(id: () => string) {
+  return createQuery(() => ({
+    queryKey: ["commissions", "one", id()],
+    queryFn: () => sure(api.GET("/api/commissions/{id}", { params: { path: { id: id() } } })),
+    placeholderData: (before) => before,
   }));
 }
 

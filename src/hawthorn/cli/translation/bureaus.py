@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import sys
-from typing import Annotated
+from collections.abc import Mapping
+from typing import Annotated, Any
 
 import typer
 from rich.markup import escape
@@ -13,6 +14,7 @@ from hawthorn.cli import drawing
 from hawthorn.cli.context import Json, out, print_json, service, stop, tell
 from hawthorn.cli.translation.shared import called
 from hawthorn.client import Client, every
+from hawthorn.core.translation.rates import KINDS
 
 BureauName = Annotated[str, typer.Argument(help="Its name, or the start of it.", metavar="BUREAU")]
 Codes = Annotated[
@@ -22,6 +24,25 @@ Codes = Annotated[
 Key = Annotated[
     str | None,
     typer.Option(help="What is sent with each call as a bearer token; - reads it from the standard input."),
+]
+Rate = Annotated[
+    str | None,
+    typer.Option("--rate", help="What it asks for a word, with the currency: 0.14EUR.", metavar="AMOUNT"),
+]
+RateInto = Annotated[
+    list[str] | None,
+    typer.Option(
+        "--rate-into",
+        help="The same for a locale where that differs, as ja=0.19; may be given several times.",
+    ),
+]
+Share = Annotated[
+    list[str] | None,
+    typer.Option(
+        help="Which share of it for words that are known, as exact=0.1; may be given several times. Kinds: "
+        + ", ".join(KINDS)
+        + "."
+    ),
 ]
 
 
@@ -38,11 +59,12 @@ def listing(as_json: Json = False) -> None:
 
 
 def _table(some: list[wire.translation.Bureau]) -> None:
-    made = drawing.table("name", "address", "key", "codes", "jobs", "open")
+    made = drawing.table("name", "address", "key", "codes", "rates", "jobs", "open")
     for one in some:
         codes = ", ".join(f"{ours}={theirs}" for ours, theirs in one.codes.items())
         key = "yes" if one.has_key else "no"
-        made.add_row(escape(one.name), escape(one.url), key, codes, str(one.jobs), str(one.open))
+        asks = f"{one.rates.word} {one.rates.currency}" if one.rates.currency else ""
+        made.add_row(escape(one.name), escape(one.url), key, codes, asks, str(one.jobs), str(one.open))
     out.print(made)
 
 
@@ -51,6 +73,9 @@ def add(
     url: Annotated[str, typer.Argument(help="The address where it takes jobs.", metavar="ADDRESS")],
     code: Codes = None,
     key: Key = None,
+    rate: Rate = None,
+    rate_into: RateInto = None,
+    share: Share = None,
     as_json: Json = False,
 ) -> None:
     """Add a bureau, or bring one back that ended.
@@ -58,7 +83,9 @@ def add(
     Example: hawthorn bureau add "Saltmarsh Translations" https://saltmarsh.example/jobs --code fr=fr-FR --key -
     """
     with service() as hawthorn:
-        _say(hawthorn.add_bureau(name, url, codes=_codes(code or []), key=_key(key) or ""), as_json)
+        asked = _rates({}, rate, rate_into, share)
+        made = hawthorn.add_bureau(name, url, codes=_pairs(code), key=_key(key) or "", rates=asked)
+        _say(made, as_json)
 
 
 def change(
@@ -67,6 +94,9 @@ def change(
     url: Annotated[str | None, typer.Option("--address", help="Where it takes jobs from now on.")] = None,
     code: Codes = None,
     key: Key = None,
+    rate: Rate = None,
+    rate_into: RateInto = None,
+    share: Share = None,
     as_json: Json = False,
 ) -> None:
     """Change a bureau; what is not given stays. A code without a right side (--code fr=) goes.
@@ -77,8 +107,9 @@ def change(
         one = _one(hawthorn, name)
         given: dict[str, object] = {"name": new_name, "url": url, "key": _key(key)}
         if code:
-            left = one.codes | _codes(code)
-            given["codes"] = {ours: theirs for ours, theirs in left.items() if theirs}
+            given["codes"] = _with(one.codes, code)
+        if rate or rate_into or share:
+            given["rates"] = _rates(one.rates.model_dump(), rate, rate_into, share)
         given = {what: value for what, value in given.items() if value is not None}
         _say(hawthorn.change_bureau(one.id, given), as_json)
 
@@ -120,11 +151,27 @@ def _say(made: wire.translation.Bureau, as_json: bool) -> None:
         tell("cli.bureaus.sends_it_work", name=repr(made.name))
 
 
-def _codes(given: list[str]) -> dict[str, str]:
-    for one in given:
+def _pairs(given: list[str] | None) -> dict[str, str]:
+    for one in given or []:
         if "=" not in one:
             stop("cli.bureaus.is_no_code", one=one)
-    return dict((part.strip() for part in one.split("=", 1)) for one in given)  # type: ignore[misc]
+    return dict((part.strip() for part in one.split("=", 1)) for one in given or [])  # type: ignore[misc]
+
+
+def _with(have: Mapping[str, str], given: list[str] | None) -> dict[str, str]:
+    """What is there with what is given; what is given without a right side goes."""
+    return {key: value for key, value in {**have, **_pairs(given)}.items() if value}
+
+
+def _rates(
+    have: Mapping[str, Any], rate: str | None, into: list[str] | None, share: list[str] | None
+) -> dict[str, Any]:
+    out = dict(have)
+    if rate is not None:
+        out["word"], out["currency"] = rate.strip()[:-3].strip() or "0", rate.strip()[-3:]
+    out["locales"] = _with(out.get("locales", {}), into)
+    out["shares"] = _with(out.get("shares", {}), share)
+    return out
 
 
 def _key(given: str | None) -> str | None:

@@ -200,6 +200,10 @@ def accept(
     key: Annotated[str, typer.Option(help="Only this unit.")] = "",
     entry: Annotated[str, typer.Option(help="The entry that the unit is of.")] = "",
     note: Annotated[str, typer.Option(help="A note to go with it.")] = "",
+    release: Annotated[bool, typer.Option("--release", help="Release it at once; all of it alone.")] = False,
+    dispatch: Annotated[
+        str, typer.Option(help="Put it into this open dispatch, by its id; all of it alone.")
+    ] = "",
     as_json: Json = False,
 ) -> None:
     """Accept what returned, one unit or all; accepting all signs the target editions off.
@@ -210,7 +214,8 @@ def accept(
         id = id_of(hawthorn, name)
         if key and not entry:
             entry = hawthorn.job(id).entries[0].id
-        found = hawthorn.accept(id, [(entry, key)] if key else [], note=note)
+        some = [(entry, key)] if key else []
+        found = hawthorn.accept(id, some, note=note, release=release, dispatch=dispatch)
     if as_json:
         print_json(found)
         return

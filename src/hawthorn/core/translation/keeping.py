@@ -66,6 +66,11 @@ def finished(segments: Sequence[Segment]) -> bool:
     return all(s.state != "initial" and tags.words_of(s.target or ()).strip() for s in speaking(segments))
 
 
+def copied(unit: Unit) -> tuple[Segment, ...]:
+    """The sentences of a unit that has nothing to translate (numbers, say), each with its source as its target."""
+    return tuple(s if s.ignorable else replace(s, target=s.source, state="translated") for s in unit.segments)
+
+
 def with_target(unit: Unit, text: str, state: str) -> Unit:
     """A unit with a target of which only the whole is known, as stored: one segment, unless it has but one anyway."""
     parts, own = tags.tokens(text) if unit.rich else ((text,), {})

@@ -117,7 +117,7 @@ def _kinds(sentence: str) -> list[str]:
 
 def band(percent: int) -> str:
     """The band in which a likeness is counted and paid for."""
-    return next((name for least, name in BANDS if percent >= least), "new")
+    return next((name for least, name in BANDS if percent >= least), "no match")
 
 
 BANDS: tuple[tuple[int, str], ...] = (

@@ -292,11 +292,11 @@ def _gaps(
 def needing(kind: ContentType, source: Content, target: Content, locale: str) -> list[Unit]:
     """The units that are missing in the target or whose source changed since: only these go out."""
     have = target_hashes(kind, target)
-    made_from = _made_from(target, have)
-    return [u for u in units_of(kind, source, locale) if made_from.get(u.key) != {u.hash}]
+    known = made_from(target, have)
+    return [u for u in units_of(kind, source, locale) if known.get(u.key) != {u.hash}]
 
 
-def _made_from(target: Content, have: Mapping[str, str]) -> dict[str, set[str]]:
+def made_from(target: Content, have: Mapping[str, str]) -> dict[str, set[str]]:
     """The source hashes that each source key was translated from, by what still stands in the target: several where two who
     merged knew different ones, and then it is current only if all of them are."""
     return by_source(pairs for mine, pairs in target.unit_map.items() if mine in have)
@@ -314,8 +314,8 @@ def by_source(claims: Iterable[Sequence[tuple[str, str]]]) -> dict[str, set[str]
 def drift(kind: ContentType, source: Content, target: Content) -> list[str]:
     """The keys of units whose source changed since they were translated, and of texts whose source is gone."""
     current = source_hashes(kind, source)
-    made_from = _made_from(target, target_hashes(kind, target))
-    changed = [key for key, digest in current.items() if key in made_from and made_from[key] != {digest}]
+    known = made_from(target, target_hashes(kind, target))
+    changed = [key for key, digest in current.items() if key in known and known[key] != {digest}]
     return changed + gone(kind, source, target)
 
 

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Iterable, Mapping
 from datetime import datetime, timedelta
 from typing import Any
 
@@ -19,6 +19,8 @@ from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.core.workflow import Unmet
 from hawthorn.operations.access import permission
+from hawthorn.operations.collaboration import about_jobs
+from hawthorn.operations.collaboration.telling import Notification, Payload, Telling, facts_of
 from hawthorn.operations.release import review, workflows
 from hawthorn.operations.runtime.act import Act, View, Words
 from hawthorn.store import dispatches, entries, people, reviews, revisions
@@ -44,32 +46,6 @@ KINDS = {
 """Each kind of notification, and how it comes unless somebody chooses otherwise."""
 HOUR = 8
 """The local hour of the digest unless somebody chooses another."""
-
-
-@dataclass(frozen=True, slots=True)
-class Notification:
-    """What one person is told, and where to go. Catalogues have two texts for each code, under `notifications`: what it `says`
-    in a line, and a `body` with what is needed to act."""
-
-    actor: int
-    kind: str
-    code: str
-    facts: Mapping[str, Any]
-    path: str
-    entry: str = ""
-
-    @property
-    def says(self) -> Message:
-        """What it says in a line."""
-        return said(f"notifications.{self.code}.says", **self.facts)
-
-    @property
-    def body(self) -> Message:
-        """What is needed to act."""
-        return said(f"notifications.{self.code}.body", **self.facts)
-
-
-Payload = Mapping[str, Any]
 
 
 def for_event(view: View, event: Event) -> list[Notification]:
@@ -225,12 +201,6 @@ def _path(payload: Payload) -> str:
     return f"/entries/{payload['entry']}/{payload['locale']}"
 
 
-def _facts(event: Event, payload: Payload) -> dict[str, Any]:
-    """What the words about an edition name: what the event says, by whom, and the note that came with it as a paragraph."""
-    note = payload.get("note")
-    return {**payload, "by": event.name, "remark": said("notifications.note", note=note) if note else ""}
-
-
 def _waiting(view: View, event: Event, payload: Payload, stage: str, code: str) -> Iterable[Notification]:
     """To those who must decide now: whose sign-off the gate counts, and no one else."""
     row = entries.entry(view.conn, payload["entry"])
@@ -243,7 +213,7 @@ def _waiting(view: View, event: Event, payload: Payload, stage: str, code: str) 
     flow = workflows.of(view, row, payload["locale"])
     if stage not in [s.name for s in flow.stages]:
         return
-    facts = _facts(event, payload)
+    facts = facts_of(event, payload)
     for person in review.deciders_at(view, row, edition, flow, stage, found.id):
         yield Notification(person.id, "review", code, facts, _path(payload), payload["entry"])
 
@@ -256,7 +226,7 @@ def _signed(view: View, event: Event, payload: Payload) -> Iterable[Notification
     if payload["missing"]:
         return
     if payload.get("to"):
-        facts = _facts(event, payload)
+        facts = facts_of(event, payload)
         yield Notification(payload["to"], "decided", "signed", facts, _path(payload), payload["entry"])
     yield from _next(view, event, payload)
 
@@ -270,13 +240,13 @@ def _next(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
     if row is None:
         return
     about = permission.subject(view, row, payload["locale"], "release")
-    facts = _facts(event, payload)
+    facts = facts_of(event, payload)
     for person in permission.people_who(view, "release", about):
         yield Notification(person.id, "review", "ready", facts, _path(payload), payload["entry"])
 
 
 def _sent_back(_: View, event: Event, payload: Payload) -> Iterable[Notification]:
-    facts = _facts(event, payload)
+    facts = facts_of(event, payload)
     yield Notification(payload["to"], "decided", "sent_back", facts, _path(payload), payload["entry"])
 
 
@@ -285,7 +255,7 @@ def _overridden(view: View, event: Event, payload: Payload) -> Iterable[Notifica
     if row is None:
         return
     without = [said("notifications.item", what=u["what"]) for u in payload["without"]]
-    facts = {**_facts(event, payload), "without": without}
+    facts = {**facts_of(event, payload), "without": without}
     yield Notification(row.actor, "decided", "overridden", facts, _path(payload), payload["entry"])
 
 
@@ -293,7 +263,7 @@ def _commented(view: View, event: Event, payload: Payload) -> Iterable[Notificat
     if "dispatch" in payload:
         yield from _commented_on_dispatch(view, event, payload)
         return
-    path, facts = f"{_path(payload)}?comment={payload['comment']}", _facts(event, payload)
+    path, facts = f"{_path(payload)}?comment={payload['comment']}", facts_of(event, payload)
     for actor in payload["named"]:
         yield Notification(actor, "named", "named", facts, path, payload["entry"])
     row = entries.entry(view.conn, payload["entry"])
@@ -305,7 +275,7 @@ def _commented(view: View, event: Event, payload: Payload) -> Iterable[Notificat
 
 def _commented_on_dispatch(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
     """To whoever is named, answers for the dispatch or takes part, as far as they may see all of it still."""
-    path, facts = f"{_timetable(payload)}?comment={payload['comment']}", _facts(event, payload)
+    path, facts = f"{_timetable(payload)}?comment={payload['comment']}", facts_of(event, payload)
     row = dispatches.by_uuid(view.conn, payload["dispatch"])
     others = set(payload.get("taking_part", ())) or {payload["owner"]}
     code = event.kind.replace("comment.", "dispatch_comment_")
@@ -321,26 +291,26 @@ def _resolved(view: View, event: Event, payload: Payload) -> Iterable[Notificati
     if "dispatch" in payload:
         yield from _commented_on_dispatch(view, event, payload)
         return
-    path, facts = f"{_path(payload)}?comment={payload['comment']}", _facts(event, payload)
+    path, facts = f"{_path(payload)}?comment={payload['comment']}", facts_of(event, payload)
     for actor in payload["taking_part"]:
         yield Notification(actor, "comment", "resolved", facts, path, payload["entry"])
 
 
 def _assigned(_: View, event: Event, payload: Payload) -> Iterable[Notification]:
-    code, facts = "assigned_until" if payload["due"] else "assigned", _facts(event, payload)
+    code, facts = "assigned_until" if payload["due"] else "assigned", facts_of(event, payload)
     yield Notification(payload["holder"], "assigned", code, facts, _path(payload), payload["entry"])
     if payload["from"] is not None:
         yield Notification(payload["from"], "assigned", "reassigned", facts, _path(payload), payload["entry"])
 
 
 def _assignment_ended(_: View, event: Event, payload: Payload) -> Iterable[Notification]:
-    code, facts = "done" if payload["outcome"] == "done" else "not_needed", _facts(event, payload)
+    code, facts = "done" if payload["outcome"] == "done" else "not_needed", facts_of(event, payload)
     for actor in (payload["giver"], payload["holder"]):
         yield Notification(actor, "assigned", code, facts, _path(payload), payload["entry"])
 
 
 def _fell_due(_: View, event: Event, payload: Payload) -> Iterable[Notification]:
-    late, facts = event.kind.endswith("late"), _facts(event, payload)
+    late, facts = event.kind.endswith("late"), facts_of(event, payload)
     code = "late" if late else "due"
     yield Notification(payload["holder"], "due", code, facts, _path(payload), payload["entry"])
     if late:
@@ -420,33 +390,15 @@ def _merge_waits(view: View, event: Event, payload: Payload) -> Iterable[Notific
 
 
 def _dispatch_submitted(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
-    facts = _facts(event, payload)
+    facts = facts_of(event, payload)
     for actor in payload["to"]:
         yield Notification(actor, "review", "dispatch_submitted", facts, _timetable(payload))
 
 
 def _dispatch_decided(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
     code = "dispatch_sent_back" if event.kind == "dispatch.sent-back" else "dispatch_signed"
-    facts = _facts(event, payload)
+    facts = facts_of(event, payload)
     yield Notification(payload["to"], "decided", code, facts, _timetable(payload))
-
-
-def _returned(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
-    to = {row.id for row in permission.people_who(view, "accept", Subject(locale=payload["locale"]))}
-    for actor in sorted(to | {payload["commissioned_by"]}):
-        yield Notification(actor, "translation", "returned", payload, f"/translation/{payload['job']}")
-
-
-def _about_job(code: str, to: str = "commissioned_by", page: str = "") -> Telling:
-    """What is said between translators and whoever commissioned a job: to whom, by the member of the event that names one or several,
-    and the page of the job that it leads to."""
-
-    def tell(_: View, event: Event, payload: Payload) -> Iterable[Notification]:
-        for actor in payload[to] if isinstance(payload[to], list) else [payload[to]]:
-            path = f"/translation/{payload['job']}{page}"
-            yield Notification(actor, "translation", code, _facts(event, payload), path)
-
-    return tell
 
 
 def _mail_given_up(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
@@ -467,7 +419,6 @@ def _webhook_off(view: View, event: Event, payload: Payload) -> Iterable[Notific
             yield Notification(person.id, "webhook", "webhook_off", payload, "/set-up/webhooks")
 
 
-Telling = Callable[[View, Event, Payload], Iterable[Notification]]
 TELLING: dict[str, Telling] = {
     "review.submitted": _submitted,
     "review.signed": _signed,
@@ -488,11 +439,7 @@ TELLING: dict[str, Telling] = {
     "dispatch.held": _held,
     "dispatch.gone": _gone,
     "dispatch.unresolved": _unresolved,
-    "job.returned": _returned,
-    "job.failed": _about_job("job_failed"),
-    "job.sent-back": _about_job("unit_sent_back", "translators", "/table"),
-    "job.asked": _about_job("asked"),
-    "job.answered": _about_job("answered", "to", "/table"),
+    **about_jobs.TELLING,
     "mail.given-up": _mail_given_up,
     "webhook.switched": _webhook_off,
 }

@@ -31,6 +31,12 @@ def slug_of(text: str) -> str:
     return slugify(text, replacements=[("'", ""), ("’", "")])
 
 
+def drafted(view: View, entry: int, locale: str) -> Content:
+    """What the draft of an entry holds in a locale; nothing where there is none."""
+    edition = store.edition(view.conn, entry, locale)
+    return revisions.content(view.conn, edition.head) if edition and edition.head else revision.EMPTY
+
+
 def record(
     act: Act,
     kind: ContentType,

@@ -66,6 +66,20 @@ def blocked_from(act: Act, flow: Workflow, edition: Edition, stage: Stage) -> st
     return ""
 
 
+def put_up(act: Act, entry: Entry, edition: Edition, flow: Workflow, note: str) -> None:
+    """Put an edition's head up for review, as part of an act that asked for the right to that; what waits already is left as it is."""
+    stage = flow.stages[1]
+    waiting = reviews.waiting(act.conn, edition.id)
+    if waiting is not None and waiting.revision == edition.tip and waiting.stage_name == stage.name:
+        return
+    _stand(act, edition, stage, edition.tip)
+    reviews.submit(
+        act.conn, edition.id, act.setup.stages[stage.name], edition.tip, act.identity.id, act.now, note
+    )
+    payload = payload_of(act, entry, edition, edition.tip_number, stage, note)
+    act.event("review.submitted", [entry.id], payload)
+
+
 def stand_and_sign(act: Act, entry_id: int, edition: Edition, flow: Workflow, note: str) -> str:
     """Put an edition's head up for review and sign it off in one act: what accepting a translation means.
 
@@ -73,12 +87,8 @@ def stand_and_sign(act: Act, entry_id: int, edition: Edition, flow: Workflow, no
     """
     entry = entries.entry_by_id(act.conn, entry_id)
     stage, goal = flow.stages[1], flow.stages[2]
-    _stand(act, edition, stage, edition.tip)
-    reviews.submit(
-        act.conn, edition.id, act.setup.stages[stage.name], edition.tip, act.identity.id, act.now, note
-    )
+    put_up(act, entry, edition, flow, note)
     payload = payload_of(act, entry, edition, edition.tip_number, stage, note)
-    act.event("review.submitted", [entry_id], payload)
     refusal = why_not_sign(act, goal, edition.id, edition.tip)
     if refusal is not None:
         ask = _ask(deciders_at(act, entry, edition, flow, stage.name, edition.tip))

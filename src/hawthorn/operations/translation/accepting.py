@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from hawthorn.core.access import Subject
-from hawthorn.core.errors import InTheWay, NotFound
+from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound
 from hawthorn.core.messages import Message, said
 from hawthorn.core.quick import dataclass
 from hawthorn.core.workflow import Workflow
 from hawthorn.operations.access import permission
-from hawthorn.operations.release import review, workflows
+from hawthorn.operations.release import dispatches, gathering, review, workflows
+from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.runtime.act import Act
 from hawthorn.operations.translation import memories
 from hawthorn.operations.translation.translation import CLOSED, find, told
@@ -28,9 +29,24 @@ class Accepted:
     notes: list[str]
 
 
-def accept(act: Act, uuid: str, some: Sequence[tuple[str, str]] = (), note: str = "") -> Accepted:
+@dataclass(frozen=True, slots=True)
+class Onward:
+    """Where what was accepted goes on to: out at once, or into a dispatch that is put together (its UUID)."""
+
+    release: bool = False
+    dispatch: str = ""
+
+
+def accept(
+    act: Act,
+    uuid: str,
+    some: Sequence[tuple[str, str]] = (),
+    note: str = "",
+    onward: Onward = Onward(),
+) -> Accepted:
     """Accept some units (each by its entry and key), or all that is left. When all is accepted, each target edition is submitted and
-    signed off by whoever accepted, so that it can be released."""
+    signed off by whoever accepted, so that it can be released; and it goes `onward`, if whoever accepts may do that too. Where it could
+    not, nothing is accepted."""
     job = find(act, uuid)
     permission.require(act, "accept", Subject(locale=job.locale))
     rows = store.units(act.conn, job.id)
@@ -56,12 +72,25 @@ def accept(act: Act, uuid: str, some: Sequence[tuple[str, str]] = (), note: str 
         memories.feed(act, job, parts[of_entry], mine)
     left = [u for u in store.units(act.conn, job.id) if u.state != "final" and u.outcome not in _NOT_APPLIED]
     late = [act.say(one) for one in _not_applied(moved_on)]
+    if left and onward != Onward():
+        raise InTheWay("translation.not_all_accepted", count=len(left))
     if left:
         return Accepted(accepted=len(accepted), left=len(left), notes=late)
     store.update(act.conn, job.id, act.now, state="accepted")
     told(act, "job.accepted", job, note=note)
     notes = [n for p in parts.values() if (n := _approve(act, job, p, note))]
+    _go_on(act, [MoveRequest(p.uuid, job.locale) for p in parts.values()], onward, job.name)
     return Accepted(accepted=len(accepted), left=0, notes=[*late, *notes])
+
+
+def _go_on(act: Act, moves: Sequence[MoveRequest], onward: Onward, name: str) -> None:
+    if onward.release and onward.dispatch:
+        raise Invalid([FieldProblem("dispatch", said("translation.release_or_dispatch"))])
+    if onward.release:
+        act.derive()
+        dispatches.make(act, moves, name=name)
+    elif onward.dispatch:
+        gathering.add(act, onward.dispatch, moves)
 
 
 def _asked_for(known: Mapping[tuple[int, str], JobUnit], entry: int | None, key: str) -> JobUnit:

@@ -15,9 +15,9 @@ from hawthorn.core.revision import Content
 from hawthorn.core.translation import units
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import drafts
+from hawthorn.operations.release.drafts import drafted
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.translation import grid
-from hawthorn.operations.translation.commissions import drafted
 from hawthorn.operations.translation.grid import GridCell
 from hawthorn.store import coverage as store
 from hawthorn.store import entries as entry_store

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import secrets
 from collections.abc import Callable, Mapping
-from dataclasses import replace
+from dataclasses import field, replace
 from typing import Any
 from urllib.parse import urlsplit
 
@@ -15,6 +15,7 @@ from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound
 from hawthorn.core.messages import Message, said
 from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import iso
+from hawthorn.core.translation import rates
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.store import bureaus as store
@@ -28,12 +29,13 @@ _LONGEST_KEY = 1_000
 @dataclass(frozen=True, slots=True)
 class BureauDetails:
     """A bureau as somebody sets it up: `codes` maps our locales to what it calls them, where that differs; `key` is sent with
-    each call as a bearer token (RFC 6750), and never shown again."""
+    each call as a bearer token (RFC 6750), and never shown again; `rates` are what it asks (`core.translation.rates`)."""
 
     name: str
     url: str
     codes: Mapping[str, str]
     key: str = ""
+    rates: Mapping[str, Any] = field(default_factory=dict)
 
 
 def listing(view: View) -> list[BureauShown]:
@@ -52,28 +54,28 @@ def add(act: Act, given: BureauDetails) -> BureauShown:
     secret = _sealed(act, wanted.key)
     if had is not None:
         id = had.id
-        store.change(act.conn, id, wanted.name, wanted.url, wanted.codes, secret)
+        store.change(act.conn, id, wanted.name, wanted.url, wanted.codes, secret, wanted.rates)
     else:
         handle = f"bureau-{secrets.token_hex(4)}"
         actor = people.add_actor(act.conn, "bureau", handle, wanted.name, "", "", "UTC", act.now)
         people.hold(act.conn, actor, "bureau")
-        id = store.add(act.conn, wanted.name, wanted.url, actor, wanted.codes, secret)
+        id = store.add(act.conn, wanted.name, wanted.url, actor, wanted.codes, secret, wanted.rates)
     act.event("bureau.added", [], _told(id, wanted))
     return _shown(_get(act, id))
 
 
 def change(act: Act, id: int, given: Mapping[str, Any]) -> BureauShown:
-    """Change what is given of a bureau (name, url, codes, key); an empty key means that it needs none any more. Jobs that are on
+    """Change what is given of a bureau (name, url, codes, key, rates); an empty key means that it needs none any more. Jobs that are on
     their way are asked about at the new address."""
     permission.require(act, "configure", Subject())
     row = _get(act, id)
-    now = BureauDetails(row.name, row.url, json.loads(row.codes))
+    now = BureauDetails(row.name, row.url, json.loads(row.codes), rates=json.loads(row.rates))
     wanted = _checked(act, replace(now, **given))
     other = store.named(act.conn, wanted.name)
     if other is not None and other.id != id:
         raise InTheWay("bureaus.name_taken", name=wanted.name)
     secret = _sealed(act, wanted.key) if "key" in given else row.secret
-    store.change(act.conn, id, wanted.name, wanted.url, wanted.codes, secret)
+    store.change(act.conn, id, wanted.name, wanted.url, wanted.codes, secret, wanted.rates)
     if replace(wanted, key="") != now or "key" in given:
         act.event("bureau.changed", [], _told(id, wanted) | {"new_key": "key" in given})
     return _shown(_get(act, id))
@@ -134,7 +136,8 @@ def _checked(view: View, given: BureauDetails) -> BureauDetails:
             problems.append(FieldProblem(f"codes.{tag}", said("bureaus.no_tag", tag=code)))
     if problems:
         raise Invalid(problems)
-    return BureauDetails(name, url, {tag: code for tag, code in codes.items() if code != tag}, key)
+    asked = rates.kept(rates.read(given.rates, list(view.setup.locales)))
+    return BureauDetails(name, url, {tag: code for tag, code in codes.items() if code != tag}, key, asked)
 
 
 def _wrong_address(url: str) -> Message | None:
@@ -162,7 +165,13 @@ def _get(view: View, id: int) -> Bureau:
 
 
 def _told(id: int, one: BureauDetails) -> dict[str, Any]:
-    return {"bureau": id, "name": one.name, "url": one.url, "codes": dict(one.codes)}
+    return {
+        "bureau": id,
+        "name": one.name,
+        "url": one.url,
+        "codes": dict(one.codes),
+        "rates": dict(one.rates),
+    }
 
 
 @dataclass(frozen=True, slots=True)
@@ -177,6 +186,7 @@ class BureauShown:
     jobs: int
     open: int
     since: str
+    rates: dict[str, Any]
 
 
 def _shown(row: Bureau) -> BureauShown:
@@ -189,4 +199,5 @@ def _shown(row: Bureau) -> BureauShown:
         jobs=row.jobs,
         open=row.open,
         since=iso(row.created_at),
+        rates=json.loads(row.rates),
     )

@@ -1,200 +1,449 @@
-"""Commissions: what is ordered for translation, estimated, and made into a job for each locale."""
+"""Open commissions: what is to be translated is put into one while somebody browses, and it is looked at, sent or cancelled."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import replace
-from datetime import date
+import json
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from typing import Any
 
-from hawthorn.core import naming
-from hawthorn.core.contenttypes import ContentType
-from hawthorn.core.errors import BadTime, FieldProblem, InTheWay, Invalid
-from hawthorn.core.messages import said
+from hawthorn.core import naming, numbers, timeline
+from hawthorn.core.access import Subject
+from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound
+from hawthorn.core.messages import Message, said
 from hawthorn.core.quick import dataclass
-from hawthorn.core.revision import EMPTY, Content
-from hawthorn.core.translation import units
-from hawthorn.core.translation.units import Unit
+from hawthorn.core.timeline import iso
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import Act, View, new_uuid
-from hawthorn.store import bureaus, revisions
+from hawthorn.operations.translation import memories, orders, sending, translation
+from hawthorn.operations.translation.orders import Counted, Order
+from hawthorn.operations.translation.sending import Doer, Found, Translator
+from hawthorn.store import commissions as store
 from hawthorn.store import entries as entry_store
-from hawthorn.store import jobs as store
-from hawthorn.store.bureaus import Bureau
+from hawthorn.store import jobs as job_store
+from hawthorn.store import memories as memory_store
+from hawthorn.store.commissions import Commission, CommissionEntry
 from hawthorn.store.entries import Entry
 
-
-@dataclass(frozen=True, slots=True)
-class Order:
-    """What somebody wants translated. An empty bureau means that the files are carried by hand. What another job has already
-    is left out, unless it shall go `again`."""
-
-    entries: tuple[str, ...]
-    locales: tuple[str, ...]
-    name: str = ""
-    due: str = ""
-    note: str = ""
-    bureau: str = ""
-    again: bool = False
-
-
-@dataclass(slots=True)
-class _Part:
-    entry: Entry
-    kind: ContentType
-    source_revision: int
-    units: list[Unit]
-    target_hashes: Mapping[str, str]
-    away: int = 0
-    """How many units are left out, as another job has them already."""
+MOST = 2_000
+"""So many entries a commission may hold."""
+RETURNS = ("draft", "review")
 
 
 @dataclass(frozen=True, slots=True)
-class Estimate:
-    """What one locale of an order would hold."""
+class TargetShown:
+    """A locale of a commission, and who does it: a bureau by name, a person by handle, or whoever writes it."""
 
     locale: str
+    bureau: str
+    person: str
+    person_name: str
+
+
+@dataclass(frozen=True, slots=True)
+class EntryShown:
+    """An entry in a commission; what was removed since, or cannot be read by whoever looks, does not go out with it."""
+
+    id: str
+    title: str
+    type: str
+    source_locale: str
+    goes: bool
+    by: str
+    at: str
+
+
+@dataclass(frozen=True, slots=True)
+class CommissionLine:
+    """A commission as a list shows it."""
+
+    id: str
+    name: str
+    state: str
+    shared: bool
+    by: str
+    at: str
+    sent_at: str
+    due: str
     entries: int
-    units: int
-    words: int
-    away: int
+    locales: list[str]
+    jobs: int
+    percent: int
+    mine: bool
 
 
-def estimate(view: View, order: Order) -> list[Estimate]:
-    """What each locale of an order would hold: entries, units and words, before it is sent."""
-    out: list[Estimate] = []
-    for locale in order.locales:
-        parts = _parts(view, order, locale)
-        out.append(
-            Estimate(
-                locale=view.setup.locale(locale),
-                entries=sum(1 for p in parts if p.units),
-                units=sum(len(p.units) for p in parts),
-                words=sum(u.words for p in parts for u in p.units),
-                away=sum(p.away for p in parts),
-            )
-        )
+@dataclass(frozen=True, slots=True)
+class CommissionShown:
+    """A commission with what is in it and how it goes out."""
+
+    line: CommissionLine
+    note: str
+    again: bool
+    current: bool
+    fill: bool
+    returns: str
+    memories: list[str]
+    targets: list[TargetShown]
+    entries: list[EntryShown]
+    jobs: list[job_store.Job]
+    translators: list[Translator]
+    may_change: bool
+
+
+@dataclass(frozen=True, slots=True)
+class LeftOut:
+    """An entry that could not be put into a commission, and why."""
+
+    id: str
+    title: str
+    why: str
+
+
+@dataclass(frozen=True, slots=True)
+class Put:
+    """What became of entries that were put into a commission."""
+
+    added: int
+    there: int
+    left_out: list[LeftOut]
+
+
+def listing(view: View, state: str, limit: int, cursor: str) -> tuple[list[CommissionLine], str]:
+    """The commissions in a state (any when empty) of which something may be seen, the newest first: of open ones those that are shared or
+    one's own, of sent ones those that have a job that may be seen."""
+    if state and state not in store.STATES:
+        raise Invalid([FieldProblem("state", said("common.none_of", known=list(store.STATES)))])
+    before = numbers.cursor(cursor)
+    found: list[Commission] = []
+    while len(found) <= limit:
+        rows = store.newest(view.conn, state, view.identity.id, limit + 1, before)
+        found += [row for row in rows if _seen(view, row)]
+        if len(rows) <= limit:
+            break
+        before = rows[-1].id
+    more = str(found[limit - 1].id) if len(found) > limit else ""
+    return [_line(view, row) for row in found[:limit]], more
+
+
+def _seen(view: View, row: Commission) -> bool:
+    if row.sent_at is None:
+        return row.actor == view.identity.id or (bool(row.shared) and _commissions(view))
+    return any(translation.readable(view, job) for job in job_store.of_commission(view.conn, row.id))
+
+
+def _commissions(view: View) -> bool:
+    """Whether whoever looks may commission anything at all."""
+    return any(grant.verb == "commission" for _, grant in view.identity.grants)
+
+
+def _require(act: Act) -> None:
+    """Raise `Refused`, which names who could, unless whoever acts may commission something."""
+    if not _commissions(act):
+        permission.require(act, "commission", Subject())
+
+
+def state_of(row: Commission) -> str:
+    """What a commission is: open, sent, closed or cancelled."""
+    if row.sent_at is None:
+        return "open" if row.cancelled_at is None else "cancelled"
+    if row.jobs_open:
+        return "sent"
+    return "closed" if row.cancelled_at is None else "cancelled"
+
+
+def _line(view: View, row: Commission) -> CommissionLine:
+    return CommissionLine(
+        id=row.uuid,
+        name=row.name,
+        state=state_of(row),
+        shared=bool(row.shared),
+        by=row.by_name,
+        at=iso(row.at),
+        sent_at=iso(row.sent_at) if row.sent_at is not None else "",
+        due=row.due,
+        entries=row.entries,
+        locales=_in_order(view, json.loads(row.locales)),
+        jobs=row.jobs,
+        percent=round(100 * row.done / row.total) if row.total else 0,
+        mine=row.actor == view.identity.id,
+    )
+
+
+def _in_order(view: View, tags: Iterable[str]) -> list[str]:
+    some = set(tags)
+    return [tag for tag in view.setup.locales if tag in some]
+
+
+def find(view: View, uuid: str) -> Commission:
+    """A commission of which something may be seen; raises `NotFound`."""
+    row = store.by_uuid(view.conn, uuid)
+    if row is None or not _seen(view, row):
+        raise NotFound("commissions.not_there", id=uuid)
+    return row
+
+
+def look(view: View, uuid: str) -> CommissionShown:
+    """A commission with what is in it."""
+    row = find(view, uuid)
+    names = {one.id: one.uuid for one in memory_store.every(view.conn)}
+    order = _in_order(view, (one.locale for one in store.targets(view.conn, row.id)))
+    may_change = state_of(row) == "open" and _commissions(view)
+    return CommissionShown(
+        line=_line(view, row),
+        note=row.note,
+        again=bool(row.also_away),
+        current=bool(row.also_current),
+        fill=bool(row.fill),
+        returns=row.returns,
+        memories=[names[id] for id in json.loads(row.memories) if id in names],
+        targets=sorted(
+            (
+                TargetShown(one.locale, one.bureau_name or "", one.person_handle or "", one.person_name or "")
+                for one in store.targets(view.conn, row.id)
+            ),
+            key=lambda one: order.index(one.locale) if one.locale in order else len(order),
+        ),
+        entries=[shown for one in store.entries(view.conn, row.id) if (shown := _entry(view, one))],
+        jobs=[job for job in job_store.of_commission(view.conn, row.id) if translation.readable(view, job)],
+        translators=sending.translators(view) if may_change else [],
+        may_change=may_change,
+    )
+
+
+def _entry(view: View, row: CommissionEntry) -> EntryShown | None:
+    """An entry as it is shown; None for one that whoever looks may know nothing of."""
+    if not permission.readable(view, row):
+        return None
+    return EntryShown(
+        id=row.uuid,
+        title=permission.title(view, row.id) or view.say("common.untitled"),
+        type=row.type,
+        source_locale=row.source_locale,
+        goes=row.removed_at is None,
+        by=row.by_name,
+        at=iso(row.at),
+    )
+
+
+def open_one(act: Act, name: str, *, shared: bool = False) -> str:
+    """Begin a commission that entries are put into until it is sent; one that is `shared` is everybody's who may commission. Returns the
+    UUID."""
+    _require(act)
+    name = naming.line("name", name) or act.say("commissions.unnamed", day=timeline.iso(act.now)[:10])
+    uuid = new_uuid(act.now)
+    made = store.add(act.conn, uuid, name, act.identity.id, act.now)
+    store.change(act.conn, made, {"shared": shared})
+    _told(act, "commission.opened", uuid)
+    return uuid
+
+
+def change(act: Act, uuid: str, given: Mapping[str, Any]) -> None:
+    """Change what is given of an open commission: name, due, note, shared, again, current, fill, returns, memories (their ids) and targets
+    (locale, bureau, person), each whole."""
+    row = _open(act, uuid)
+    if "shared" in given and not given["shared"] and row.actor != act.identity.id:
+        raise InTheWay("commissions.not_yours_to_close", name=row.by_name)
+    values: dict[str, Any] = {}
+    for member, given_value in given.items():
+        if member != "targets":
+            column, read = _MEMBERS[member]
+            values[column] = read(act, given_value)
+    if "name" in values and not values["name"]:
+        raise Invalid([FieldProblem("name", said("commissions.without_name"))])
+    store.change(act.conn, row.id, values)
+    if "targets" in given:
+        store.set_targets(act.conn, row.id, _targets(act, given["targets"]))
+    if given:
+        _told(act, "commission.changed", uuid, changed=sorted(given))
+
+
+def _due(act: Act, given: str) -> str:
+    orders.check_due(act, given)
+    return given
+
+
+def _returns(_: Act, given: str) -> str:
+    if given not in RETURNS:
+        raise Invalid([FieldProblem("returns", said("common.none_of", known=list(RETURNS)))])
+    return given
+
+
+def _memories(act: Act, given: Sequence[str]) -> str:
+    return json.dumps([memories.get(act, one).id for one in dict.fromkeys(given)])
+
+
+_MEMBERS: dict[str, tuple[str, Callable[[Act, Any], Any]]] = {
+    "name": ("name", lambda _, text: naming.line("name", text)),
+    "note": ("note", lambda _, text: naming.note("note", text)),
+    "due": ("due", _due),
+    "shared": ("shared", lambda _, yes: bool(yes)),
+    "again": ("also_away", lambda _, yes: bool(yes)),
+    "current": ("also_current", lambda _, yes: bool(yes)),
+    "fill": ("fill", lambda _, yes: bool(yes)),
+    "returns": ("returns", _returns),
+    "memories": ("memories", _memories),
+}
+"""What can be changed of a commission: the column that it is kept in, and how it is read."""
+
+
+def _targets(act: Act, given: Sequence[Mapping[str, str]]) -> list[tuple[str, int | None, int | None]]:
+    out: dict[str, Found] = {}
+    for one in given:
+        tag = act.setup.locale(one["locale"])
+        out[tag] = sending.found(act, tag, Doer(one.get("bureau", ""), one.get("person", "")))
+    return [(tag, who.bureau, who.person) for tag, who in out.items()]
+
+
+def put(act: Act, uuid: str, entries: Sequence[str], *, below: bool = False, linked: bool = False) -> Put:
+    """Put entries into an open commission, with the pages below them, and with what their sources refer to, if that is wanted. What is
+    there already stays; what cannot go along is named with its reason."""
+    row = _open(act, uuid)
+    have = store.entries(act.conn, row.id)
+    chosen = [permission.find(act, entry) for entry in dict.fromkeys(entries)]
+    chosen += _below(act, chosen) if below else []
+    chosen += _linked(act, chosen) if linked else []
+    there = {one.id for one in have}
+    source = next((one.source_locale for one in have), chosen[0].source_locale if chosen else "")
+    coming: list[Entry] = []
+    left_out: list[LeftOut] = []
+    for one in {one.id: one for one in chosen}.values():
+        if one.id in there:
+            continue
+        why = _unfit(act, one, source)
+        if why is None and len(have) + len(coming) >= MOST:
+            why = said("commissions.full", most=MOST)
+        if why is None:
+            coming.append(one)
+        else:
+            title = permission.title(act, one.id) or act.say("common.untitled")
+            left_out.append(LeftOut(one.uuid, title, act.say(why)))
+    store.put(act.conn, row.id, [one.id for one in coming], act.identity.id, act.now)
+    if coming:
+        _told(act, "commission.changed", uuid, [one.id for one in coming], added=[one.uuid for one in coming])
+    return Put(len(coming), len({one.id for one in chosen} & there), left_out)
+
+
+def _unfit(act: Act, entry: Entry, source: str) -> Message | None:
+    """Why an entry cannot be in a commission whose entries are written in a locale; None when it can."""
+    if entry.source_locale != source:
+        return said("commissions.another_source", locale=entry.source_locale, known=source)
+    if not act.setup.type(entry.type).translated:
+        return said("commissions.not_translated", type=act.setup.type(entry.type).label)
+    return None
+
+
+def _below(view: View, some: Sequence[Entry]) -> list[Entry]:
+    """All pages below some, as their drafts are placed."""
+    known = {one.id for one in some}
+    waiting, out = list(some), list[Entry]()
+    while waiting and len(out) < MOST:
+        for row in entry_store.placed_below(view.conn, waiting.pop(0).uuid, MOST):
+            if row.id not in known and permission.readable_id(view, row.id):
+                known.add(row.id)
+                found = entry_store.entry_by_id(view.conn, row.id)
+                waiting.append(found)
+                out.append(found)
     return out
 
 
-def left_out(view: View, order: Order) -> int:
-    """How many units an order does not send, as another job has them already."""
-    return sum(p.away for locale in order.locales for p in _parts(view, order, locale))
+def _linked(view: View, some: Sequence[Entry]) -> list[Entry]:
+    """What the sources of some refer to (pictures, common blocks, links), as far as it has something to translate and is written in the
+    same locale; what is further away stays."""
+    sources = {one.source_locale for one in some}
+    return [
+        one
+        for one in entry_store.referred(view.conn, [one.id for one in some])
+        if one.source_locale in sources
+        and view.setup.type(one.type).translated
+        and permission.readable(view, one)
+    ]
 
 
-def commission(act: Act, order: Order) -> str:
-    """Order translations: one job per locale, holding only what is missing or has changed. Returns the UUID.
-
-    Jobs for a bureau are sent as soon as this commits; others wait to be exported by hand.
-    """
-    order = replace(order, name=naming.line("name", order.name), note=naming.note("note", order.note))
-    _check_order(act, order)
-    at_work = {b.name: b for b in bureaus.in_use(act.conn)}
-    bureau = at_work.get(order.bureau)
-    if order.bureau and bureau is None:
-        code = "commissions.no_bureau" if at_work else "commissions.no_bureaus"
-        raise Invalid([FieldProblem("bureau", said(code, name=order.bureau, known=list(at_work)))])
-    found = {act.setup.locale(x): _parts(act, order, x) for x in order.locales}
-    by_locale = {tag: [p for p in parts if p.units] for tag, parts in found.items()}
-    if not any(by_locale.values()):
-        if any(parts for parts in found.values()):
-            raise InTheWay(
-                "commissions.in_another_job", away=sum(p.away for parts in found.values() for p in parts)
-            )
-        raise InTheWay("commissions.nothing_to_translate")
-    uuid = new_uuid(act.now)
-    first = next(p for parts in by_locale.values() for p in parts)
-    name = order.name or entry_store.title(act.conn, first.entry.id) or "Translation"
-    made = store.add_commission(act.conn, uuid, name, order.due, order.note, act.identity.id, act.now)
-    about: set[int] = set()
-    listed: list[dict[str, Any]] = []
-    for locale, parts in by_locale.items():
-        if not parts:
-            continue
-        job = _add_job(act, made, locale, bureau, parts)
-        about |= {p.entry.id for p in parts}
-        listed.append({"job": job, "locale": locale, "words": sum(u.words for p in parts for u in p.units)})
-    act.event(
-        "commission.made",
-        sorted(about),
-        {
-            "commission": uuid,
-            "name": name,
-            "due": order.due,
-            "bureau": order.bureau,
-            "jobs": listed,
-            "entries": [p.entry.uuid for p in next(iter(v for v in by_locale.values() if v))],
-        },
-    )
-    return uuid
+def take_out(act: Act, uuid: str, entries: Sequence[str]) -> int:
+    """Take entries out of an open commission; returns how many there were."""
+    row = _open(act, uuid)
+    wanted = set(entries)
+    gone = [one.id for one in store.entries(act.conn, row.id) if one.uuid in wanted]
+    if not gone:
+        raise NotFound("commissions.not_in_it", id=next(iter(entries), ""))
+    store.take_out(act.conn, row.id, gone)
+    _told(act, "commission.changed", uuid, gone, removed=sorted(wanted))
+    return len(gone)
 
 
-def _add_job(act: Act, commission: int, locale: str, bureau: Bureau | None, parts: list[_Part]) -> str:
-    uuid = new_uuid(act.now)
-    total = sum(len(p.units) for p in parts)
-    words = sum(u.words for p in parts for u in p.units)
-    source = parts[0].entry.source_locale
-    job = store.add_job(
-        act.conn, uuid, commission, source, locale, bureau.id if bureau else None, total, words, act.now
-    )
-    for n, part in enumerate(parts):
-        store.add_entry(act.conn, job, n, part.entry.id, part.source_revision)
-        store.add_units(
-            act.conn,
-            job,
-            part.entry.id,
-            ((u.key, u.hash, part.target_hashes.get(u.key)) for u in part.units),
-        )
-    return uuid
-
-
-def _check_order(act: Act, order: Order) -> None:
-    problems: list[FieldProblem] = []
-    if not order.entries:
-        problems.append(FieldProblem("entries", said("commissions.no_entries")))
-    if not order.locales:
-        problems.append(FieldProblem("locales", said("commissions.no_locales")))
-    if problems:
-        raise Invalid(problems)
-    if order.due:
-        try:
-            due = date.fromisoformat(order.due)
-        except ValueError:
-            raise Invalid([FieldProblem("due", said("commissions.no_date"))]) from None
-        if due.toordinal() < date(1970, 1, 1).toordinal() + act.now // 86_400_000_000:
-            raise BadTime("commissions.due_is_past", due=order.due)
-    for uuid in order.entries:
-        entry = permission.find(act, uuid)
-        for locale in order.locales:
-            tag = act.setup.locale(locale)
-            if tag == entry.source_locale:
-                raise Invalid([FieldProblem("locales", said("commissions.source_as_target", locale=tag))])
-            permission.require(act, "commission", permission.subject(act, entry, tag))
-    sources = {permission.find(act, u).source_locale for u in order.entries}
-    if len(sources) > 1:
-        raise Invalid([FieldProblem("entries", said("commissions.several_sources", locales=sorted(sources)))])
-
-
-def _parts(view: View, order: Order, locale: str) -> list[_Part]:
+def estimate(view: View, uuid: str, locale: str, limit: int, cursor: str) -> tuple[Counted, str]:
+    """A page of what a commission holds in one of its locales, counted with its memories, and what its bureau asks for it."""
+    row = find(view, uuid)
     tag = view.setup.locale(locale)
-    out: list[_Part] = []
-    for uuid in dict.fromkeys(order.entries):
-        entry = permission.find(view, uuid)
-        kind = view.setup.type(entry.type)
-        source = entry_store.edition(view.conn, entry.id, entry.source_locale)
-        if source is None or source.head is None:
-            continue
-        target = drafted(view, entry.id, tag)
-        content = revisions.content(view.conn, source.head)
-        needed = units.needing(kind, content, target, entry.source_locale)
-        away = store.away(view.conn, entry.id, tag)
-        wanted = [u for u in needed if order.again or (u.key, u.hash) not in away]
-        if needed:
-            hashes = units.target_hashes(kind, target)
-            out.append(_Part(entry, kind, source.head, wanted, hashes, len(needed) - len(wanted)))
-    return out
+    target = next((one for one in store.targets(view.conn, row.id) if one.locale == tag), None)
+    if target is None:
+        raise Invalid([FieldProblem("locale", said("commissions.no_target", locale=tag))])
+    bureau = sending.bureau(view, target.bureau)
+    return orders.counted(view, _order(view, row), tag, bureau, limit, cursor)
 
 
-def drafted(view: View, entry: int, locale: str) -> Content:
-    edition = entry_store.edition(view.conn, entry, locale)
-    return revisions.content(view.conn, edition.head) if edition and edition.head else EMPTY
+def send(act: Act, uuid: str) -> None:
+    """Send an open commission: one job per locale, as soon as this commits."""
+    row = _open(act, uuid)
+    order = _order(act, row)
+    orders.check(act, order)
+    doers = {one.locale: Found(one.bureau, one.person) for one in store.targets(act.conn, row.id)}
+    sending.send(act, row.id, uuid, order, doers, fill=bool(row.fill))
+
+
+def _order(view: View, row: Commission) -> Order:
+    return Order(
+        entries=tuple(
+            one.uuid
+            for one in store.entries(view.conn, row.id)
+            if one.removed_at is None and permission.readable(view, one)
+        ),
+        locales=tuple(_in_order(view, (one.locale for one in store.targets(view.conn, row.id)))),
+        name=row.name,
+        due=row.due,
+        note=row.note,
+        again=bool(row.also_away),
+        current=bool(row.also_current),
+        memories=tuple(json.loads(row.memories)),
+    )
+
+
+def cancel(act: Act, uuid: str) -> None:
+    """Cancel a commission: an open one is put away with what is in it, of a sent one each job that is not closed is cancelled."""
+    _require(act)
+    row = find(act, uuid)
+    state = state_of(row)
+    if state not in ("open", "sent"):
+        raise InTheWay("commissions.not_to_cancel", state=said(f"commissions.state_{state}"))
+    for job in job_store.of_commission(act.conn, row.id) if state == "sent" else []:
+        if job.state not in translation.CLOSED:
+            translation.cancel(act, job.uuid)
+    store.change(act.conn, row.id, {"cancelled_at": act.now})
+    _told(act, "commission.cancelled", uuid)
+
+
+def reopen(act: Act, uuid: str) -> None:
+    """Open a cancelled commission again, with each job that was cancelled; nothing of it was lost."""
+    _require(act)
+    row = find(act, uuid)
+    if row.cancelled_at is None:
+        raise InTheWay("commissions.not_cancelled", state=said(f"commissions.state_{state_of(row)}"))
+    for job in job_store.of_commission(act.conn, row.id):
+        if job.state == "cancelled":
+            translation.reopen(act, job.uuid)
+    store.change(act.conn, row.id, {"cancelled_at": None})
+    _told(act, "commission.reopened", uuid)
+
+
+def _open(act: Act, uuid: str) -> Commission:
+    """A commission that is open, to be changed by whoever acts."""
+    _require(act)
+    row = find(act, uuid)
+    if state_of(row) != "open":
+        raise InTheWay("commissions.not_open", state=said(f"commissions.state_{state_of(row)}"))
+    return row
+
+
+def _told(act: Act, kind: str, uuid: str, about: Sequence[int] = (), **facts: Any) -> None:
+    row = store.by_uuid(act.conn, uuid)
+    assert row is not None
+    act.event(kind, list(about), {"commission": uuid, "name": row.name, **facts})

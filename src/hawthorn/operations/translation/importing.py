@@ -16,9 +16,9 @@ from hawthorn.core.revision import EMPTY, Content
 from hawthorn.core.translation import keeping, returns, units
 from hawthorn.core.translation.returns import Checked, Returned, Sent
 from hawthorn.core.translation.units import Segment
-from hawthorn.operations.release import drafts
+from hawthorn.operations.release import drafts, review, workflows
+from hawthorn.operations.release.drafts import drafted
 from hawthorn.operations.runtime.act import Act
-from hawthorn.operations.translation.commissions import drafted
 from hawthorn.operations.translation.translation import (
     CLOSED,
     codes_of,
@@ -104,6 +104,7 @@ def _ended(
     new: bool,
 ) -> Imported:
     back = store.returned(act.conn, job.id)
+    landed = _landed(act, job) if new and job.returns == "review" else []
     problems = _places(act, job, checked, lambda one: one.problems)
     problems += [Place("", "", p.where[:200], act.say(p.what)) for p in strange]
     found = Imported(
@@ -111,7 +112,7 @@ def _ended(
         open=job.total - back,
         refused=len(problems),
         problems=problems[:NAMED],
-        notes=_places(act, job, checked, lambda one: one.notes)[:NAMED],
+        notes=[*landed, *_places(act, job, checked, lambda one: one.notes)][:NAMED],
     )
     if new:
         state = "returned" if back >= job.total else "in work"
@@ -120,6 +121,26 @@ def _ended(
         )
         told(act, "job.returned", job, **counts, open=found.open, refused=found.refused)
     return found
+
+
+def _landed(act: Act, job: Job) -> list[Place]:
+    """Submit each entry for review of which every unit was put in or chosen about; names those that may not stand there, and why."""
+    out: list[Place] = []
+    for part in store.entries(act.conn, job.id):
+        entry = entry_store.entry_by_id(act.conn, part.entry)
+        edition = entry_store.edition(act.conn, part.entry, job.locale)
+        flow = workflows.of(act, entry, job.locale)
+        rows = store.units_of(act.conn, job.id, part.entry)
+        if edition is None or edition.head is None or flow.stages[1] == flow.last:
+            continue
+        if any(row.outcome not in ("applied", "kept") for row in rows):
+            continue
+        why = review.blocked_from(act, flow, edition, flow.stages[1])
+        if why:
+            out.append(Place(part.uuid, entry_store.title(act.conn, part.entry), "", why))
+        else:
+            review.put_up(act, entry, edition, flow, act.say("notes.returned", job=job.name))
+    return out
 
 
 def _places(

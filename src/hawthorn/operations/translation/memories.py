@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from typing import Any
 
 from hawthorn.core import compare, naming, numbers
@@ -212,12 +212,21 @@ def _known(view: View, row: Memory, id: int) -> Known:
 
 
 class Looking:
-    """Looks sentences up in the memories that somebody may use."""
+    """Looks sentences up in the memories that somebody may use, or in those `only` that are named by their numbers."""
 
-    def __init__(self, view: View, finder: Finder, source: str, target: str) -> None:
+    def __init__(
+        self, view: View, finder: Finder, source: str, target: str, only: Collection[int] = ()
+    ) -> None:
         self._view, self._finder = view, finder
         self._source, self._target = source, target
-        self.memories = [row.id for row in store.every(view.conn) if _usable(view, row)]
+        self.memories = [
+            row.id for row in store.every(view.conn) if _usable(view, row) and (not only or row.id in only)
+        ]
+
+    def percent(self, unit: Unit, segment: Segment) -> int:
+        """How alike the best match of a sentence is (101 in its context), 0 where there is none."""
+        found = self.matches(segment, contexts(unit).get(segment.id, ""), 1)
+        return found[0].percent if found else 0
 
     def exact(self, segment: Segment, context: str) -> Known | None:
         """The best translation of the same words: one in the same context before others, then the newest with the same tags."""
@@ -281,13 +290,17 @@ FINDER = Finder()
 """What this process knows of common marks."""
 
 
+def of_job(view: View, job: Job) -> Looking:
+    """Looks sentences of a job up, in the memories that its commission names."""
+    return Looking(view, FINDER, job.source_locale, job.locale, json.loads(job.memories))
+
+
 def beside(view: View, uuid: str, place: tuple[str, str, str]) -> list[Match]:
     """What the memories have for one sentence of a job (its entry, unit and segment)."""
     entry, key, segment = place
     at = at_hand.unit(view, uuid, entry, key)
     mine = at_hand.segment(at, segment)
-    looking = Looking(view, FINDER, at.job.source_locale, at.job.locale)
-    return looking.matches(mine, contexts(at.unit)[segment])
+    return of_job(view, at.job).matches(mine, contexts(at.unit)[segment])
 
 
 HOUSE = "House memory"

@@ -9,8 +9,8 @@ from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.quick import dataclass
 from hawthorn.core.revision import Content
 from hawthorn.core.translation import units
+from hawthorn.operations.release.drafts import drafted
 from hawthorn.operations.runtime.act import View
-from hawthorn.operations.translation.commissions import drafted
 from hawthorn.operations.translation.translation import sent_of
 from hawthorn.store import entries as entry_store
 from hawthorn.store import jobs as store

@@ -368,7 +368,7 @@ def fill(act: Act, uuid: str) -> int:
     job = _job_at_work(act, uuid)
     if job.state in CLOSED:
         raise takes_no_return(job)
-    looking = memories.Looking(act, memories.FINDER, job.source_locale, job.locale)
+    looking = memories.of_job(act, job)
     count = 0
     for part in store.entries(act.conn, job.id):
         if not may_translate(act, job, part):

@@ -14,8 +14,8 @@ from hawthorn.core.translation import composing, units
 from hawthorn.core.translation.returns import Sent
 from hawthorn.operations.access import permission
 from hawthorn.operations.release import drafts
+from hawthorn.operations.release.drafts import drafted
 from hawthorn.operations.runtime.act import Act, View
-from hawthorn.operations.translation.commissions import drafted
 from hawthorn.store import entries as entry_store
 from hawthorn.store import jobs as store
 from hawthorn.store import revisions

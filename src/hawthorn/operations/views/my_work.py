@@ -89,8 +89,9 @@ def my_work(view: View) -> dict[str, Any]:
             job=job.uuid,
             due=job.due,
         )
-        for job in jobs.by_hand(view.conn, _written_in_particular(view), 200)
-        if _writes_in_particular(view, job) and translation.readable(view, job)
+        for job in jobs.by_hand(view.conn, view.identity.id, _written_in_particular(view), 200)
+        if (job.translator is not None or _writes_in_particular(view, job))
+        and translation.readable(view, job)
     ]
     named = [
         _named_line(view, row)

@@ -20,7 +20,7 @@ from hawthorn.operations.release.lines import DispatchCheck, Line
 from hawthorn.operations.release.undoing import Undoing
 from hawthorn.operations.runtime.act import View
 from hawthorn.operations.search import finding
-from hawthorn.operations.translation import questions, shown, table, translation
+from hawthorn.operations.translation import commissions, questions, shown, table, translation
 from hawthorn.store import dispatch_reviews as review_store
 from hawthorn.store import dispatches as dispatch_store
 from hawthorn.store import entries as store
@@ -239,6 +239,25 @@ def job(view: View, uuid: str) -> dict[str, Any]:
     }
 
 
+def commission(view: View, uuid: str) -> dict[str, Any]:
+    """A commission with what is in it, and its jobs."""
+    found = commissions.look(view, uuid)
+    return {
+        **asdict(found.line),
+        "note": found.note,
+        "again": found.again,
+        "current": found.current,
+        "fill": found.fill,
+        "returns": found.returns,
+        "memories": found.memories,
+        "targets": [asdict(one) for one in found.targets],
+        "content": [asdict(one) for one in found.entries],
+        "job_lines": [job_line(view, job) for job in found.jobs],
+        "translators": [asdict(one) for one in found.translators],
+        "may_change": found.may_change,
+    }
+
+
 def job_line(view: View, row: Job) -> dict[str, Any]:
     """A job as a list shows it."""
     percent = round(100 * row.done / row.total) if row.total else 0
@@ -252,6 +271,7 @@ def job_line(view: View, row: Job) -> dict[str, Any]:
         "source_locale": row.source_locale,
         "state": row.state,
         "bureau": row.bureau_name or "",
+        "translator": row.translator_name or "",
         "percent": 100 if row.state in ("returned", "accepted") else percent,
         "units": row.total,
         "words": row.words,

@@ -4,20 +4,27 @@ from __future__ import annotations
 
 from hawthorn import wire
 from hawthorn.operations.runtime.act import Act, View
-from hawthorn.operations.translation import accepting, commissions, translation
-from hawthorn.operations.translation.commissions import Order
+from hawthorn.operations.translation import accepting, orders, sending, translation
+from hawthorn.operations.translation.accepting import Onward
+from hawthorn.operations.translation.orders import Order
 from hawthorn.operations.views import show_work
 from hawthorn.service.context import Answer, AtDesk, Once, Who, fingerprint
 from hawthorn.service.paging import Paged
 from hawthorn.service.routing import REFUSALS, area
-from hawthorn.store import jobs as store
 
 router = area("/api", "translation")
 
 
 def _order(body: wire.translation.CommissionAsk) -> Order:
     return Order(
-        tuple(body.entries), tuple(body.locales), body.name, body.due, body.note, body.bureau, body.again
+        entries=tuple(body.entries),
+        locales=tuple(body.locales),
+        name=body.name,
+        due=body.due,
+        note=body.note,
+        bureau=body.bureau,
+        again=body.again,
+        current=body.current,
     )
 
 
@@ -33,11 +40,9 @@ def commission(body: wire.translation.CommissionAsk, me: Who, desk: AtDesk, once
 
     def do(act: Act) -> Answer:
         order = _order(body)
-        left_out = commissions.left_out(act, order)
-        uuid = commissions.commission(act, order)
-        row = store.commission(act.conn, uuid)
-        jobs = [show_work.job_line(act, j) for j in store.of_commission(act.conn, row.id)]
-        return {"id": uuid, "name": row.name, "jobs": jobs, "left_out": left_out}
+        left_out = orders.left_out(act, order)
+        made = show_work.commission(act, sending.commission(act, order))
+        return {"id": made["id"], "name": made["name"], "jobs": made["job_lines"], "left_out": left_out}
 
     return desk.once(me, once, "commission", fingerprint(body), do)
 
@@ -50,7 +55,7 @@ def commission(body: wire.translation.CommissionAsk, me: Who, desk: AtDesk, once
 )
 def estimate(body: wire.translation.CommissionAsk, me: Who, desk: AtDesk) -> Answer:
     """What each locale of an order would hold; nothing is sent."""
-    return {"items": desk.read(me, lambda view: commissions.estimate(view, _order(body)))}
+    return {"items": desk.read(me, lambda view: orders.estimate(view, _order(body)))}
 
 
 @router.get("/jobs", response_model=wire.translation.JobList, operation_id="list_jobs")
@@ -93,9 +98,10 @@ def choose(id: str, body: wire.translation.Choose, me: Who, desk: AtDesk) -> Ans
     responses=REFUSALS,
 )
 def accept(id: str, body: wire.translation.Accept, me: Who, desk: AtDesk) -> Answer:
-    """Accept some units or all; when all are, the target editions are signed off."""
+    """Accept some units or all; when all are, the target editions are signed off, and released or put into a dispatch if that is asked."""
     some = [(one.entry, one.key) for one in body.units]
-    return desk.write(me, lambda act: accepting.accept(act, id, some, body.note))
+    onward = Onward(body.release, body.dispatch)
+    return desk.write(me, lambda act: accepting.accept(act, id, some, body.note, onward))
 
 
 @router.post(

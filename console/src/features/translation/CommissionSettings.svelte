@@ -1,0 +1,149 @@
+<script lang="ts">
+  import "../../messages/translation";
+  import type { CommissionChange, CommissionDetails } from "../../lib/api";
+  import { t } from "../../lib/i18n";
+  import { toggled } from "../../lib/lists";
+  import { session } from "../../lib/state/session.svelte";
+  import Checkbox from "../../ui/Checkbox.svelte";
+  import DateField from "../../ui/DateField.svelte";
+  import Input from "../../ui/Input.svelte";
+  import Select from "../../ui/Select.svelte";
+  import Textarea from "../../ui/Textarea.svelte";
+  import { memoriesQuery } from "./queries";
+
+  /** How a commission goes out: into which languages, by whom, when it is due; each choice is kept as it is made. */
+  interface Props {
+    commission: CommissionDetails;
+    busy: boolean;
+    onChange: (body: CommissionChange) => Promise<boolean>;
+  }
+  let { commission, busy, onChange }: Props = $props();
+  type Target = CommissionDetails["targets"][number];
+  /** What is sent of a target: its name is known. */
+  const sent = (one: Target) => ({ locale: one.locale, bureau: one.bureau, person: one.person });
+  const memories = memoriesQuery();
+  const fixed = $derived(!commission.may_change);
+  const sources = $derived(commission.content.map((entry) => entry.source_locale));
+  const locales = $derived((session.setup?.locales ?? []).filter((one) => !sources.includes(one.tag)));
+  const target = (tag: string) => commission.targets.find((one) => one.locale === tag);
+  const who = (one: Target) =>
+    one.bureau ? `bureau ${one.bureau}` : one.person ? `person ${one.person}` : "";
+
+  function into(tag: string, wanted: boolean): void {
+    const others = commission.targets.filter((one) => one.locale !== tag).map(sent);
+    // Whoever does another language is most likely meant, where that is a bureau.
+    const bureau = others.find((one) => one.bureau)?.bureau ?? "";
+    const added = { locale: tag, bureau, person: "" };
+    void onChange({ targets: wanted ? [...others, added] : others });
+  }
+
+  function done(tag: string, by: string): void {
+    const [kind, ...rest] = by.split(" ");
+    const name = rest.join(" ");
+    const given = { bureau: kind === "bureau" ? name : "", person: kind === "person" ? name : "" };
+    void onChange({
+      targets: commission.targets.map((one) => (one.locale === tag ? { ...sent(one), ...given } : sent(one))),
+    });
+  }
+</script>
+
+<section aria-label={t("commissions.how")} class="flex flex-col gap-3">
+  <h2 class="text-lg font-semibold">{t("commissions.how")}</h2>
+  <fieldset disabled={fixed || busy} class="flex flex-col gap-1">
+    <legend class="pb-1 font-semibold">{t("jobs.to")}</legend>
+    {#each locales as one (one.tag)}
+      {@const mine = target(one.tag)}
+      <div class="flex flex-wrap items-center gap-x-3 gap-y-1">
+        <label class="flex min-w-32 items-center gap-2 py-1">
+          <Checkbox checked={!!mine} onchange={() => into(one.tag, !mine)} disabled={fixed} />
+          <span lang={one.tag}>{one.name}</span>
+        </label>
+        {#if mine}
+          <Select
+            class="w-auto! flex-1"
+            aria-label={t("commissions.whoFor", { language: one.name })}
+            value={who(mine)}
+            disabled={fixed}
+            onchange={(event) => done(one.tag, event.currentTarget.value)}
+          >
+            <option value="">{t("commissions.anyone")}</option>
+            {#each session.setup?.bureaus ?? [] as bureau (bureau)}<option value="bureau {bureau}"
+                >{bureau}</option
+              >{/each}
+            {#if fixed && mine.person}<option value="person {mine.person}">{mine.person_name}</option>{/if}
+            {#each commission.translators.filter((person) => person.locale === one.tag) as person (person.handle)}<option
+                value="person {person.handle}">{person.name}</option
+              >{/each}
+          </Select>
+        {/if}
+      </div>
+    {/each}
+  </fieldset>
+  <div class="grid gap-3 sm:grid-cols-2">
+    <label class="flex flex-col gap-1"
+      >{t("jobs.name")}<Input
+        value={commission.name}
+        disabled={fixed}
+        onchange={(event) => void onChange({ name: event.currentTarget.value })}
+      /></label
+    >
+    <DateField
+      label={t("jobs.due")}
+      readonly={fixed}
+      bind:value={() => commission.due, (due) => due !== commission.due && void onChange({ due })}
+    />
+  </div>
+  <label class="flex flex-col gap-1"
+    >{t("jobs.noteFor")}<Textarea
+      rows={2}
+      value={commission.note}
+      disabled={fixed}
+      onchange={(event) => void onChange({ note: event.currentTarget.value })}
+    /></label
+  >
+  <label class="flex flex-col gap-1"
+    >{t("commissions.returns")}
+    <Select
+      value={commission.returns}
+      disabled={fixed}
+      onchange={(event) => void onChange({ returns: event.currentTarget.value as "draft" | "review" })}
+    >
+      <option value="draft">{t("commissions.returns_draft")}</option>
+      <option value="review">{t("commissions.returns_review")}</option>
+    </Select></label
+  >
+  <fieldset disabled={fixed || busy} class="flex flex-col gap-1">
+    <legend class="sr-only">{t("commissions.options")}</legend>
+    {#each ["fill", "again", "current", "shared"] as const as option (option)}
+      {#if option !== "shared" || commission.mine}
+        <label class="flex items-center gap-2">
+          <Checkbox
+            checked={commission[option]}
+            disabled={fixed}
+            onchange={() => void onChange({ [option]: !commission[option] })}
+          />
+          {t(`commissions.option_${option}`)}
+        </label>
+      {/if}
+    {/each}
+  </fieldset>
+  {#if (memories.data?.items.length ?? 0) > 1}
+    <fieldset disabled={fixed || busy}>
+      <legend class="pb-1">{t("commissions.memories")}</legend>
+      {#each memories.data?.items ?? [] as memory (memory.id)}
+        <label class="flex items-center gap-2">
+          <Checkbox
+            checked={!commission.memories.length || commission.memories.includes(memory.id)}
+            disabled={fixed}
+            onchange={() => {
+              const all = memories.data?.items.map((one) => one.id) ?? [];
+              const now = toggled(commission.memories.length ? commission.memories : all, memory.id);
+              void onChange({ memories: now.length === all.length ? [] : now });
+            }}
+          />
+          {memory.name}
+        </label>
+      {/each}
+    </fieldset>
+  {/if}
+</section>

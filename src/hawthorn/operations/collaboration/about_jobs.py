@@ -1,0 +1,48 @@
+"""Whom what happens to translations concerns: translators, whoever commissioned them, and those who accept what returns."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from hawthorn.core.access import Subject
+from hawthorn.operations.access import permission
+from hawthorn.operations.collaboration.telling import Notification, Payload, Telling, facts_of
+from hawthorn.operations.runtime.act import View
+from hawthorn.store.events import Event
+
+
+def _commissioned(_: View, event: Event, payload: Payload) -> Iterable[Notification]:
+    """To each person who is named as the translator of a job."""
+    for job in payload["jobs"]:
+        if job.get("translator") is not None:
+            told = {**facts_of(event, payload), **job}
+            path = f"/translation/{job['job']}/table"
+            yield Notification(job["translator"], "translation", "to_translate", told, path)
+
+
+def _returned(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
+    to = {row.id for row in permission.people_who(view, "accept", Subject(locale=payload["locale"]))}
+    for actor in sorted(to | {payload["commissioned_by"]}):
+        yield Notification(actor, "translation", "returned", payload, f"/translation/{payload['job']}")
+
+
+def _between(code: str, to: str = "commissioned_by", page: str = "") -> Telling:
+    """What is said between translators and whoever commissioned a job: to whom, by the member of the event that names one or several,
+    and the page of the job that it leads to."""
+
+    def tell(_: View, event: Event, payload: Payload) -> Iterable[Notification]:
+        for actor in payload[to] if isinstance(payload[to], list) else [payload[to]]:
+            path = f"/translation/{payload['job']}{page}"
+            yield Notification(actor, "translation", code, facts_of(event, payload), path)
+
+    return tell
+
+
+TELLING: dict[str, Telling] = {
+    "commission.made": _commissioned,
+    "job.returned": _returned,
+    "job.failed": _between("job_failed"),
+    "job.sent-back": _between("unit_sent_back", "translators", "/table"),
+    "job.asked": _between("asked"),
+    "job.answered": _between("answered", "to", "/table"),
+}

@@ -1,0 +1,203 @@
+"""Orders for translation: what each locale of one holds, counted before it is sent."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import field
+from datetime import date
+
+from hawthorn.core.contenttypes import ContentType
+from hawthorn.core.errors import BadTime, FieldProblem, Invalid
+from hawthorn.core.messages import said
+from hawthorn.core.quick import dataclass
+from hawthorn.core.translation import counting, rates, units
+from hawthorn.core.translation.rates import KINDS
+from hawthorn.core.translation.units import Unit
+from hawthorn.operations.access import permission
+from hawthorn.operations.release.drafts import drafted
+from hawthorn.operations.runtime.act import Act, View
+from hawthorn.operations.translation import memories
+from hawthorn.store import entries as entry_store
+from hawthorn.store import jobs as store
+from hawthorn.store import revisions
+from hawthorn.store.bureaus import Bureau
+from hawthorn.store.entries import Entry
+
+
+@dataclass(frozen=True, slots=True)
+class Order:
+    """What somebody wants translated, and by which bureau; without one, by whoever writes that locale. Units that another job has are left out, unless they shall go `again`; and so are those whose
+    translation is up to date, unless `current` ones shall go too. `memories` are looked into, all where none is named."""
+
+    entries: tuple[str, ...]
+    locales: tuple[str, ...]
+    name: str = ""
+    due: str = ""
+    note: str = ""
+    bureau: str = ""
+    again: bool = False
+    current: bool = False
+    memories: tuple[int, ...] = ()
+
+
+@dataclass(slots=True)
+class Part:
+    """An entry of an order in one locale: the units that go, and how many another job has already."""
+
+    entry: Entry
+    kind: ContentType
+    source_revision: int
+    units: list[Unit]
+    target_hashes: Mapping[str, str]
+    translated: frozenset[str]
+    """The keys of units that were translated before."""
+    away: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class Estimate:
+    """What one locale of an order would hold."""
+
+    locale: str
+    entries: int
+    units: int
+    words: int
+    away: int
+
+
+def estimate(view: View, order: Order) -> list[Estimate]:
+    """What each locale of an order would hold: entries, units and words, before it is sent."""
+    out: list[Estimate] = []
+    for locale in order.locales:
+        found = parts(view, order, locale)
+        out.append(
+            Estimate(
+                locale=view.setup.locale(locale),
+                entries=sum(1 for p in found if p.units),
+                units=sum(len(p.units) for p in found),
+                words=sum(u.words for p in found for u in p.units),
+                away=sum(p.away for p in found),
+            )
+        )
+    return out
+
+
+def left_out(view: View, order: Order) -> int:
+    """How many units an order does not send, as another job has them already."""
+    return sum(p.away for locale in order.locales for p in parts(view, order, locale))
+
+
+@dataclass(frozen=True, slots=True)
+class EntryCount:
+    """What an entry of an order holds in one locale: units, and words by how much of them is known (`rates.KINDS`)."""
+
+    entry: str
+    title: str
+    units: int
+    new: int
+    changed: int
+    away: int
+    words: dict[str, int] = field(default_factory=dict)
+    cost: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Counted:
+    """Some entries of an order in one locale, and the currency of what they cost; empty where there are no rates."""
+
+    entries: list[EntryCount]
+    currency: str
+
+
+def counted(
+    view: View, order: Order, locale: str, bureau: Bureau | None, limit: int, cursor: str
+) -> tuple[Counted, str]:
+    """A page of the entries of an order in one locale, counted with the memories, and where the next begins; what it costs by the rates of
+    a bureau, as an amount."""
+    found = parts(view, order, locale)
+    start = int(cursor) if cursor.isdecimal() and len(cursor) < 10 else 0
+    shown, seen = found[start : start + limit], _sentences(found[:start])
+    asked = rates.stored(bureau.rates) if bureau is not None else rates.Rates()
+    out: list[EntryCount] = []
+    for part in shown:
+        looking = memories.Looking(
+            view, memories.FINDER, part.entry.source_locale, view.setup.locale(locale), order.memories
+        )
+        count = counting.count(part.units, part.translated, looking.percent, seen)
+        out.append(
+            EntryCount(
+                entry=part.entry.uuid,
+                title=entry_store.title(view.conn, part.entry.id),
+                units=count.units,
+                new=count.new,
+                changed=count.changed,
+                away=part.away,
+                words={kind: count.words.get(kind, 0) for kind in KINDS},
+                cost=str(asked.cost(count.words, locale)) if asked.currency else "",
+            )
+        )
+    more = start + limit
+    return Counted(out, asked.currency), str(more) if more < len(found) else ""
+
+
+def _sentences(some: Sequence[Part]) -> set[str]:
+    return {known for part in some for unit in part.units for known in counting.sentences(unit)}
+
+
+def check(act: Act, order: Order) -> None:
+    """Raise unless an order can be sent by whoever acts."""
+    problems: list[FieldProblem] = []
+    if not order.entries:
+        problems.append(FieldProblem("entries", said("commissions.no_entries")))
+    if not order.locales:
+        problems.append(FieldProblem("locales", said("commissions.no_locales")))
+    if problems:
+        raise Invalid(problems)
+    check_due(act, order.due)
+    for uuid in order.entries:
+        entry = permission.find(act, uuid)
+        for locale in order.locales:
+            tag = act.setup.locale(locale)
+            if tag == entry.source_locale:
+                raise Invalid([FieldProblem("locales", said("commissions.source_as_target", locale=tag))])
+            permission.require(act, "commission", permission.subject(act, entry, tag))
+    sources = {permission.find(act, u).source_locale for u in order.entries}
+    if len(sources) > 1:
+        raise Invalid([FieldProblem("entries", said("commissions.several_sources", locales=sorted(sources)))])
+
+
+def check_due(act: Act, given: str) -> None:
+    """Raise unless a day is none, or one that is not over."""
+    if not given:
+        return
+    try:
+        due = date.fromisoformat(given)
+    except ValueError:
+        raise Invalid([FieldProblem("due", said("commissions.no_date"))]) from None
+    if due.toordinal() < date(1970, 1, 1).toordinal() + act.now // 86_400_000_000:
+        raise BadTime("commissions.due_is_past", due=given)
+
+
+def parts(view: View, order: Order, locale: str) -> list[Part]:
+    """The entries of an order that have something to translate into a locale."""
+    tag = view.setup.locale(locale)
+    out: list[Part] = []
+    for uuid in dict.fromkeys(order.entries):
+        entry = permission.find(view, uuid)
+        kind = view.setup.type(entry.type)
+        source = entry_store.edition(view.conn, entry.id, entry.source_locale)
+        if source is None or source.head is None or not kind.translated:
+            continue
+        target = drafted(view, entry.id, tag)
+        content = revisions.content(view.conn, source.head)
+        if order.current:
+            needed = units.units_of(kind, content, entry.source_locale)
+        else:
+            needed = units.needing(kind, content, target, entry.source_locale)
+        away = store.away(view.conn, entry.id, tag)
+        wanted = [u for u in needed if order.again or (u.key, u.hash) not in away]
+        if needed:
+            hashes = units.target_hashes(kind, target)
+            before = frozenset(units.made_from(target, hashes))
+            out.append(Part(entry, kind, source.head, wanted, hashes, before, len(needed) - len(wanted)))
+    return out

@@ -1,0 +1,197 @@
+"""Commissions are sent: a job is made for each locale that has something to translate."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+from typing import Any
+
+from hawthorn.core import access, naming
+from hawthorn.core.errors import FieldProblem, InTheWay, Invalid
+from hawthorn.core.messages import said
+from hawthorn.core.quick import dataclass
+from hawthorn.core.translation import counting, keeping
+from hawthorn.operations.access import permission
+from hawthorn.operations.runtime.act import Act, View, new_uuid
+from hawthorn.operations.translation import orders, table
+from hawthorn.operations.translation.orders import Order, Part
+from hawthorn.store import bureaus, people
+from hawthorn.store import commissions as store
+from hawthorn.store import entries as entry_store
+from hawthorn.store import jobs as job_store
+from hawthorn.store.bureaus import Bureau
+
+
+@dataclass(frozen=True, slots=True)
+class Doer:
+    """Who translates: a bureau by its name, a person by handle, or, where both are empty, whoever writes that locale."""
+
+    bureau: str = ""
+    person: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Found:
+    """The same by their numbers."""
+
+    bureau: int | None = None
+    person: int | None = None
+
+
+def found(view: View, tag: str, doer: Doer) -> Found:
+    """Who is meant; raises `Invalid`, which names who could be, where there is nobody of that name, or they may not write that locale."""
+    if doer.bureau and doer.person:
+        raise Invalid([FieldProblem(f"targets.{tag}", said("commissions.one_of_both"))])
+    if doer.bureau:
+        at_work: dict[str, Bureau] = {b.name: b for b in bureaus.in_use(view.conn)}
+        if doer.bureau not in at_work:
+            code = "commissions.no_bureau" if at_work else "commissions.no_bureaus"
+            raise Invalid([FieldProblem("bureau", said(code, name=doer.bureau, known=list(at_work)))])
+        return Found(bureau=at_work[doer.bureau].id)
+    if doer.person:
+        row = people.by_handle(view.conn, doer.person)
+        if row is None or row.kind != "person" or not writes(view, row.id, tag):
+            raise Invalid(
+                [
+                    FieldProblem(
+                        f"targets.{tag}",
+                        said("commissions.not_a_translator", name=doer.person[:80], locale=tag),
+                    )
+                ]
+            )
+        return Found(person=row.id)
+    return Found()
+
+
+def bureau(view: View, id: int | None) -> Bureau | None:
+    """A bureau by its number; None for none."""
+    return bureaus.get(view.conn, id) if id is not None else None
+
+
+def writes(view: View, actor: int, tag: str) -> bool:
+    """Whether somebody may write anything in a locale."""
+    grants = (grant for _, grant in permission.identity_of(view.conn, actor).grants)
+    return any(g.verb == "write" and (not g.locales or tag in g.locales) for g in grants)
+
+
+@dataclass(frozen=True, slots=True)
+class Translator:
+    """Somebody who may write a locale."""
+
+    locale: str
+    handle: str
+    name: str
+
+
+def translators(view: View) -> list[Translator]:
+    """Who may write which locale: those who are there for it alone first."""
+    found: list[tuple[int, str, Translator]] = []
+    people_there = {row.id: row for row in people.all_holdings(view.conn) if row.kind == "person"}
+    for row in people_there.values():
+        grants = [g for _, g in permission.identity_of(view.conn, row.id).grants if g.verb == "write"]
+        for tag in view.setup.locales:
+            fitting = [
+                len(g.locales) or len(view.setup.locales) for g in grants if not g.locales or tag in g.locales
+            ]
+            if fitting:
+                found.append((min(fitting), row.name, Translator(tag, row.handle, row.name)))
+    return [one for _, _, one in sorted(found, key=lambda each: each[:2])]
+
+
+def commission(act: Act, order: Order) -> str:
+    """Order translations at once: one job per locale, holding only what is missing or has changed. Returns the UUID.
+
+    Jobs for a bureau are sent as soon as this commits; others wait to be translated at the table, or exported by hand.
+    """
+    order = replace(order, name=naming.line("name", order.name), note=naming.note("note", order.note))
+    orders.check(act, order)
+    tags = [act.setup.locale(locale) for locale in order.locales]
+    doers = {tag: found(act, tag, Doer(order.bureau)) for tag in tags}
+    uuid = new_uuid(act.now)
+    made = store.add(act.conn, uuid, order.name, act.identity.id, act.now)
+    asked = {"due": order.due, "note": order.note, "also_away": order.again, "also_current": order.current}
+    store.change(act.conn, made, asked)
+    store.set_targets(act.conn, made, ((tag, who.bureau, who.person) for tag, who in doers.items()))
+    some = [permission.find(act, entry).id for entry in order.entries]
+    store.put(act.conn, made, some, act.identity.id, act.now)
+    send(act, made, uuid, order, doers, fill=False)
+    return uuid
+
+
+def send(
+    act: Act, commission: int, uuid: str, order: Order, doers: Mapping[str, Found], *, fill: bool
+) -> None:
+    """Make the jobs of a commission. Raises `InTheWay` where there is nothing to translate, or another job has it all."""
+    by_locale = {tag: orders.parts(act, order, tag) for tag in doers}
+    with_units = {tag: some for tag, parts in by_locale.items() if (some := [p for p in parts if p.units])}
+    if not with_units:
+        away = sum(p.away for parts in by_locale.values() for p in parts)
+        if away:
+            raise InTheWay("commissions.in_another_job", away=away)
+        raise InTheWay("commissions.nothing_to_translate")
+    for tag, parts in with_units.items():
+        _check_writer(act, tag, doers[tag], parts)
+    first = next(iter(with_units.values()))
+    name = order.name or entry_store.title(act.conn, first[0].entry.id) or "Translation"
+    store.change(act.conn, commission, {"name": name, "sent_at": act.now})
+    told: list[dict[str, Any]] = []
+    about: set[int] = set()
+    for tag, parts in with_units.items():
+        job = _add_job(act, commission, tag, doers[tag], parts)
+        about |= {p.entry.id for p in parts}
+        words = sum(u.words for p in parts for u in p.units)
+        told.append({"job": job, "locale": tag, "words": words, "translator": doers[tag].person})
+    names = {b.id: b.name for b in bureaus.in_use(act.conn)}
+    act.event(
+        "commission.made",
+        sorted(about),
+        {
+            "commission": uuid,
+            "name": name,
+            "due": order.due,
+            "bureau": next((names[d.bureau] for d in doers.values() if d.bureau is not None), ""),
+            "jobs": told,
+            "entries": [p.entry.uuid for p in first],
+        },
+    )
+    for one in told if fill else []:
+        table.fill(act, one["job"])
+
+
+def _check_writer(act: Act, tag: str, doer: Found, parts: Sequence[Part]) -> None:
+    """Whoever is to translate may read the source of each of the entries, and write them."""
+    if doer.person is None:
+        return
+    who = permission.identity_of(act.conn, doer.person)
+    for part in parts:
+        source = permission.subject(act, part.entry, part.entry.source_locale, permission.WORKING)
+        about = permission.subject(act, part.entry, tag)
+        if None in (access.allowing(who, "read", source), access.allowing(who, "write", about)):
+            title = entry_store.title(act.conn, part.entry.id)
+            raise InTheWay("commissions.may_not_write", name=who.name, entry=title, locale=tag)
+
+
+def _add_job(act: Act, commission: int, locale: str, doer: Found, parts: Sequence[Part]) -> str:
+    uuid = new_uuid(act.now)
+    total = sum(len(p.units) for p in parts)
+    words = sum(u.words for p in parts for u in p.units)
+    source = parts[0].entry.source_locale
+    who = (doer.bureau, doer.person)
+    job = job_store.add_job(act.conn, uuid, commission, source, locale, who, total, words, act.now)
+    copied = 0
+    for n, part in enumerate(parts):
+        job_store.add_entry(act.conn, job, n, part.entry.id, part.source_revision)
+        job_store.add_units(
+            act.conn,
+            job,
+            part.entry.id,
+            ((u.key, u.hash, part.target_hashes.get(u.key)) for u in part.units),
+        )
+        for unit in part.units:
+            if counting.wordless(unit.text):
+                kept = keeping.kept(keeping.copied(unit))
+                job_store.at_table(act.conn, job, part.entry.id, unit.key, "translated", kept)
+                copied += 1
+    if copied:
+        job_store.update(act.conn, job, act.now, done=copied)
+    return uuid

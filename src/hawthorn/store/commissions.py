@@ -1,0 +1,207 @@
+"""Commissions: orders for translation, open ones with what was put into them so far."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from collections.abc import Iterable, Mapping
+from typing import Any
+
+from hawthorn.core.quick import dataclass
+from hawthorn.store import shaped
+
+
+@dataclass(frozen=True, slots=True)
+class Commission:
+    """An order for translation. It is open until it is sent; `memories` is a JSON list of the numbers of those that are looked into, of
+    all where it is empty."""
+
+    id: int
+    uuid: str
+    name: str
+    due: str
+    note: str
+    actor: int
+    at: int
+    sent_at: int | None
+    cancelled_at: int | None
+    shared: int
+    also_away: int
+    also_current: int
+    fill: int
+    returns: str
+    memories: str
+    by_name: str
+    by_handle: str
+    entries: int
+    jobs: int
+    jobs_open: int
+    done: int
+    total: int
+    locales: str
+
+
+@dataclass(frozen=True, slots=True)
+class Target:
+    """A locale of a commission, and who does it: a bureau, a person, or nobody yet."""
+
+    locale: str
+    bureau: int | None
+    person: int | None
+    bureau_name: str | None
+    person_name: str | None
+    person_handle: str | None
+
+
+@dataclass(frozen=True, slots=True)
+class CommissionEntry:
+    """An entry in a commission, and who put it there."""
+
+    ord: int
+    id: int
+    uuid: str
+    type: str
+    source_locale: str
+    section: int | None
+    owner: int
+    removed_at: int | None
+    by_name: str
+    at: int
+
+    @property
+    def entry(self) -> int:
+        """The entry's number, as permission asks for it."""
+        return self.id
+
+
+_ROW = """
+SELECT c.*, a.name AS by_name, a.handle AS by_handle,
+  (SELECT count(*) FROM commission_entry e WHERE e.commission = c.id) AS entries,
+  (SELECT count(*) FROM job j WHERE j.commission = c.id) AS jobs,
+  (SELECT count(*) FROM job j WHERE j.commission = c.id AND j.state NOT IN ('accepted', 'cancelled')) AS jobs_open,
+  (SELECT coalesce(sum(j.done), 0) FROM job j WHERE j.commission = c.id) AS done,
+  (SELECT coalesce(sum(j.total), 0) FROM job j WHERE j.commission = c.id) AS total,
+  (SELECT json_group_array(t.locale) FROM commission_target t WHERE t.commission = c.id) AS locales
+FROM commission c JOIN actor a ON a.id = c.actor
+"""
+_STATES = {
+    "": "1",
+    "open": "c.sent_at IS NULL AND c.cancelled_at IS NULL",
+    "sent": "c.sent_at IS NOT NULL AND EXISTS (SELECT 1 FROM job j WHERE j.commission = c.id "
+    "AND j.state NOT IN ('accepted', 'cancelled'))",
+    "closed": "c.sent_at IS NOT NULL AND c.cancelled_at IS NULL AND NOT EXISTS (SELECT 1 FROM job j WHERE j.commission = c.id "
+    "AND j.state NOT IN ('accepted', 'cancelled'))",
+    "cancelled": "c.cancelled_at IS NOT NULL AND NOT EXISTS (SELECT 1 FROM job j WHERE j.commission = c.id "
+    "AND j.state NOT IN ('accepted', 'cancelled'))",
+}
+STATES = tuple(state for state in _STATES if state)
+"""Open; sent, while a job of it is at work; closed, when none is any more; cancelled."""
+
+
+def add(conn: sqlite3.Connection, uuid: str, name: str, actor: int, at: int) -> int:
+    """Add an open commission."""
+    cursor = conn.execute(
+        "INSERT INTO commission (uuid, name, actor, at) VALUES (?, ?, ?, ?)", (uuid, name, actor, at)
+    )
+    return int(cursor.lastrowid or 0)
+
+
+def by_uuid(conn: sqlite3.Connection, uuid: str) -> Commission | None:
+    """A commission, or None."""
+    return shaped.one(Commission, conn.execute(_ROW + "WHERE c.uuid = ?", (uuid,)))
+
+
+def newest(conn: sqlite3.Connection, state: str, actor: int, limit: int, before: int) -> list[Commission]:
+    """Commissions in a state (any when empty), the newest first, from before one: of open ones those that are shared or somebody's own."""
+    return shaped.every(
+        Commission,
+        conn.execute(
+            _ROW
+            + f"WHERE {_STATES[state]} AND c.id < ?1 AND (c.sent_at IS NOT NULL OR c.shared OR c.actor = ?2) "
+            "ORDER BY c.id DESC LIMIT ?3",
+            (before, actor, limit),
+        ),
+    )
+
+
+_CHANGES = {
+    name: f"UPDATE commission SET {name} = ? WHERE id = ?"
+    for name in (
+        "name",
+        "due",
+        "note",
+        "shared",
+        "also_away",
+        "also_current",
+        "fill",
+        "returns",
+        "memories",
+        "sent_at",
+        "cancelled_at",
+    )
+}
+
+
+def change(conn: sqlite3.Connection, id: int, values: Mapping[str, Any]) -> None:
+    """Change a commission; only the columns that may change are taken."""
+    for name, value in values.items():
+        conn.execute(_CHANGES[name], (value, id))
+
+
+def set_targets(
+    conn: sqlite3.Connection, id: int, some: Iterable[tuple[str, int | None, int | None]]
+) -> None:
+    """Keep all the locales of a commission: (locale, bureau, person)."""
+    conn.execute("DELETE FROM commission_target WHERE commission = ?", (id,))
+    conn.executemany("INSERT INTO commission_target VALUES (?, ?, ?, ?)", [(id, *one) for one in some])
+
+
+def targets(conn: sqlite3.Connection, id: int) -> list[Target]:
+    """The locales of a commission."""
+    return shaped.every(
+        Target,
+        conn.execute(
+            "SELECT t.locale, t.bureau, t.person, b.name AS bureau_name, a.name AS person_name, a.handle AS person_handle "
+            "FROM commission_target t LEFT JOIN bureau b ON b.id = t.bureau LEFT JOIN actor a ON a.id = t.person "
+            "WHERE t.commission = ? ORDER BY t.locale",
+            (id,),
+        ),
+    )
+
+
+def put(conn: sqlite3.Connection, id: int, some: Iterable[int], actor: int, at: int) -> None:
+    """Put entries into a commission, after those that are there; one that is there stays as it is."""
+    conn.executemany(
+        "INSERT INTO commission_entry SELECT ?1, (SELECT coalesce(max(ord), 0) + 1 FROM commission_entry WHERE commission = ?1), ?2, ?3, ?4 "
+        "WHERE NOT EXISTS (SELECT 1 FROM commission_entry WHERE commission = ?1 AND entry = ?2)",
+        [(id, entry, actor, at) for entry in some],
+    )
+
+
+def take_out(conn: sqlite3.Connection, id: int, some: Iterable[int]) -> None:
+    """Take entries out of a commission."""
+    conn.executemany(
+        "DELETE FROM commission_entry WHERE commission = ? AND entry = ?", [(id, entry) for entry in some]
+    )
+
+
+def entries(conn: sqlite3.Connection, id: int) -> list[CommissionEntry]:
+    """The entries of a commission, in the order in which they were put there."""
+    return shaped.every(
+        CommissionEntry,
+        conn.execute(
+            "SELECT x.ord, e.id, e.uuid, e.type, e.source_locale, e.section, e.actor AS owner, e.removed_at, a.name AS by_name, x.at "
+            "FROM commission_entry x JOIN entry e ON e.id = x.entry JOIN actor a ON a.id = x.actor WHERE x.commission = ? ORDER BY x.ord",
+            (id,),
+        ),
+    )
+
+
+def holding(conn: sqlite3.Connection, some: Iterable[int], actor: int) -> list[tuple[str, str]]:
+    """Open commissions that hold an entry among some, shared or somebody's own: (uuid, name)."""
+    rows = conn.execute(
+        "SELECT DISTINCT c.uuid, c.name FROM json_each(?) j JOIN commission_entry x ON x.entry = j.value JOIN commission c "
+        "ON c.id = x.commission AND c.sent_at IS NULL AND c.cancelled_at IS NULL AND (c.shared OR c.actor = ?) ORDER BY c.id",
+        (json.dumps(list(some)), actor),
+    ).fetchall()
+    return [(row[0], row[1]) for row in rows]

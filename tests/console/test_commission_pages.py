@@ -1,0 +1,76 @@
+"""Commissions in the browser: entries are collected where one meets them, and sent together."""
+
+from __future__ import annotations
+
+from uuid import uuid4
+
+from playwright.sync_api import expect
+
+from tests.conftest import Running
+from tests.console.conftest import Open
+
+
+def test_entries_are_collected_from_an_entry_a_list_and_the_outline_counted_and_sent(
+    running: Running, open_as: Open
+) -> None:
+    name = f"Collected {uuid4().hex[:6]}"
+    first = running.notice(f"First of {name}", "ida")
+    second = running.notice(f"Second of {name}", "ida")
+    page = open_as("ida", f"/entries/{first.id}/en")
+    page.get_by_role("button", name="More actions").click()
+    page.get_by_role("button", name="Add to translation…").click()
+    dialog = page.get_by_role("dialog", name="Add to translation")
+    dialog.get_by_label("Commission").select_option(label="A new one")
+    dialog.get_by_label("Name").fill(name)
+    dialog.get_by_role("button", name="Add", exact=True).click()
+    expect(page.get_by_text(f"1 entry added to “{name}”.")).to_be_visible()
+    page.goto(f"{running.url}/entries")
+    page.get_by_role("checkbox", name=f"Second of {name}").check()
+    page.get_by_role("button", name="Add to translation…").click()
+    # The one that was begun last is the one that is most likely meant.
+    page.get_by_role("dialog").get_by_role("button", name="Add", exact=True).click()
+    page.get_by_role("button", name="Show", exact=True).click()
+    expect(page.get_by_role("heading", level=1, name=name)).to_be_visible()
+    page.get_by_role("checkbox", name="Deutsch").check()
+    page.get_by_role("checkbox", name="العربية").check()
+    page.get_by_label("Who translates into العربية").select_option(label="Sami Nader")
+    counts = page.get_by_role("table", name="Before it is sent")
+    expect(counts.get_by_role("row", name="Deutsch")).to_contain_text("new")
+    content = page.get_by_role("region", name="What is in it")
+    content.get_by_role("button", name=f"Remove Second of {name}").click()
+    expect(content.get_by_role("link")).to_have_count(1)
+    page.get_by_role("button", name="Put back").click()
+    expect(content.get_by_role("link")).to_have_count(2)
+    page.get_by_role("button", name="Send", exact=True).click()
+    expect(page.get_by_text("Sent: the jobs are made.")).to_be_visible()
+    expect(page.get_by_text("Sami Nader").first).to_be_visible()
+    made = {job.locale: job for job in running.as_("ida").jobs().items if job.name == name}
+    assert {locale: job.translator for locale, job in made.items()} == {"de": "", "ar": "Sami Nader"}
+    assert {one.id for one in made["de"].entries} == {first.id, second.id}
+
+
+def test_what_cannot_go_along_is_named_and_a_cancelled_one_is_opened_again(
+    running: Running, open_as: Open
+) -> None:
+    name = f"Mixed {uuid4().hex[:6]}"
+    ida = running.as_("ida")
+    english = running.notice(f"English of {name}", "ida")
+    german = ida.start("notice", {"title": f"Deutsch von {name}"}, locale="de")
+    made = ida.open_commission(name)
+    ida.put_into_commission(made.id, [english.id])
+    page = open_as("ida", f"/entries/{german.id}/de")
+    page.get_by_role("button", name="More actions").click()
+    page.get_by_role("button", name="Add to translation…").click()
+    dialog = page.get_by_role("dialog", name="Add to translation")
+    dialog.get_by_label("Commission").select_option(label=name)
+    dialog.get_by_role("button", name="Add", exact=True).click()
+    expect(dialog).to_contain_text("is written in de, the others in en")
+    dialog.get_by_role("button", name="Close").last.click()
+    page.goto(f"{running.url}/translation/commissions/{made.id}")
+    page.get_by_role("button", name="Cancel", exact=True).click()
+    expect(page.get_by_text("cancelled").first).to_be_visible()
+    page.get_by_role("button", name="Open again").first.click()
+    expect(page.get_by_role("button", name="Send", exact=True)).to_be_disabled()
+    # Of what is removed nothing goes out.
+    ida.dispatch([{"id": english.id, "locale": "en", "verb": "remove"}])
+    expect(page.get_by_text("removed; stays behind")).to_be_visible()

@@ -1,0 +1,430 @@
+"""Open commissions: entries are collected in one, counted by how much of them is known, and sent as they were set."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from decimal import Decimal
+from pathlib import Path
+from typing import Any
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from hawthorn.core.errors import BadTime, InTheWay, Invalid, NotFound, Refused
+from hawthorn.core.translation import counting, rates, units
+from hawthorn.core.translation.rates import KINDS
+from hawthorn.operations.access import people
+from hawthorn.operations.collaboration import notifications
+from hawthorn.operations.content import entries
+from hawthorn.operations.release import dispatches, gathering
+from hawthorn.operations.release.lines import MoveRequest
+from hawthorn.operations.release.records import About
+from hawthorn.operations.runtime.act import setup_changed
+from hawthorn.operations.translation import accepting, bureaus, commissions, memories, table, translation
+from hawthorn.operations.translation.accepting import Onward
+from hawthorn.operations.translation.bureaus import BureauDetails
+from hawthorn.operations.translation.commissions import CommissionShown
+from hawthorn.operations.translation.orders import EntryCount
+from hawthorn.operations.translation.table import Edit, Place
+from hawthorn.operations.views import my_work
+from hawthorn.store import definitions
+from hawthorn.store import dispatches as dispatch_store
+from hawthorn.store import events as event_store
+from hawthorn.store import memories as memory_store
+from hawthorn.store import moves as move_store
+from tests.service.made import House
+
+
+@pytest.fixture
+def house(tmp_path: Path) -> Iterator[House]:
+    made = House(tmp_path)
+
+    def languages(act: Any) -> None:
+        definitions.add_locale(act.conn, "fr", "French")
+        definitions.add_locale(act.conn, "de", "German")
+        setup_changed(act)
+
+    made.do("ida", languages)
+    yield made
+    made.close()
+
+
+def begun(house: House, *pages: str, by: str = "ida", shared: bool = False, **settings: Any) -> str:
+    uuid = house.do(by, lambda a: commissions.open_one(a, "Spring", shared=shared))
+    if pages:
+        house.do(by, lambda a: commissions.put(a, uuid, pages))
+    if settings:
+        house.do(by, lambda a: commissions.change(a, uuid, settings))
+    return uuid
+
+
+def look(house: House, uuid: str, by: str = "ida") -> CommissionShown:
+    return house.desk.read(house.who(by), lambda v: commissions.look(v, uuid))
+
+
+def listed(house: House, by: str, state: str = "open") -> list[str]:
+    found, _ = house.desk.read(house.who(by), lambda v: commissions.listing(v, state, 50, ""))
+    return [one.id for one in found]
+
+
+def counts(house: House, uuid: str, locale: str = "fr", at_once: int = 100) -> list[EntryCount]:
+    out: list[EntryCount] = []
+    cursor = ""
+    while True:
+        page, cursor = house.desk.read(
+            house.who("ida"), lambda v, at=cursor: commissions.estimate(v, uuid, locale, at_once, at)
+        )
+        out += page.entries
+        if not cursor:
+            return out
+
+
+INTO_FRENCH: list[dict[str, str]] = [{"locale": "fr"}]
+
+
+def test_entries_are_collected_until_the_commission_is_sent_and_then_it_takes_no_more(house: House) -> None:
+    lamps, bells = house.page("Lamps"), house.page("Bells")
+    uuid = begun(house, lamps, targets=INTO_FRENCH)
+    again = house.do("ida", lambda a: commissions.put(a, uuid, [lamps, bells]))
+    assert (again.added, again.there, again.left_out) == (1, 1, [])
+    assert [one.title for one in look(house, uuid).entries] == ["Lamps", "Bells"]
+    house.do("ida", lambda a: commissions.take_out(a, uuid, [bells]))
+    house.do("ida", lambda a: commissions.send(a, uuid))
+    sent = look(house, uuid)
+    assert (sent.line.state, sent.may_change, [job.locale for job in sent.jobs]) == ("sent", False, ["fr"])
+    for late in (
+        lambda a: commissions.put(a, uuid, [bells]),
+        lambda a: commissions.take_out(a, uuid, [lamps]),
+        lambda a: commissions.change(a, uuid, {"name": "x"}),
+        lambda a: commissions.send(a, uuid),
+    ):
+        with pytest.raises(InTheWay, match="is sent, not open"):
+            house.do("ida", late)
+    assert listed(house, "ida", "open") == []
+    assert listed(house, "ida", "sent") == [uuid]
+
+
+def test_pages_below_and_what_is_referred_to_go_along_and_what_cannot_is_named(house: House) -> None:
+    top = house.page("Building")
+    hall = house.page("Hall", below={"entry": top, "rank": "a"})
+    stairs = house.page("Stairs", below={"entry": hall, "rank": "a"})
+    linked = house.page("Keeper")
+    elsewhere = house.do("wim", lambda a: entries.start(a, "page", "de", {"title": "Sole"}))
+    speaking = house.page("Lamps", body=f'<p>See <a href="urn:uuid:{linked}">her</a>.</p>')
+    uuid = begun(house)
+    assert house.do("ida", lambda a: commissions.put(a, uuid, [top], below=True)).added == 3
+    assert [one.id for one in look(house, uuid).entries] == [top, hall, stairs]
+    assert house.do("ida", lambda a: commissions.put(a, uuid, [speaking], linked=True)).added == 2
+    assert linked in [one.id for one in look(house, uuid).entries]
+    put = house.do("ida", lambda a: commissions.put(a, uuid, [elsewhere]))
+    assert (put.added, [one.title for one in put.left_out]) == (0, ["Sole"])
+    assert "is written in de, the others in en" in put.left_out[0].why
+    with pytest.raises(NotFound):
+        house.do("ida", lambda a: commissions.put(a, uuid, ["0198c0de-0000-7000-8000-000000000000"]))
+
+
+def test_what_was_removed_since_stays_behind(house: House) -> None:
+    lamps, bells = house.page("Lamps"), house.page("Bells")
+    uuid = begun(house, lamps, bells, targets=INTO_FRENCH)
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(bells, "en", "remove")]))
+    assert [one.goes for one in look(house, uuid).entries] == [True, False]
+    house.do("ida", lambda a: commissions.send(a, uuid))
+    with house.desk.db.read() as conn:
+        assert conn.execute("SELECT count(*) FROM job_entry").fetchone()[0] == 1
+
+
+def test_an_own_commission_is_its_owners_and_a_shared_one_everybodys_who_may_commission(house: House) -> None:
+    coordinator = [{"name": "translation-coordinator"}]
+    house.do("ida", lambda a: people.add_person(a, "mina", "Mina", "m@x.example", "long enough", coordinator))
+    page = house.page("Lamps")
+    mine, ours = begun(house, page), begun(house, page, shared=True)
+    assert listed(house, "ida") == [ours, mine]
+    assert listed(house, "mina") == [ours]
+    assert listed(house, "wim") == []
+    with pytest.raises(NotFound):
+        look(house, mine, "mina")
+    house.do("mina", lambda a: commissions.change(a, ours, {"note": "Kindly"}))
+    with pytest.raises(InTheWay, match="Ida began it"):
+        house.do("mina", lambda a: commissions.change(a, ours, {"shared": False}))
+    with pytest.raises(Refused):
+        house.do("wim", lambda a: commissions.open_one(a, "Mine"))
+    with pytest.raises(Refused):
+        house.do("wim", lambda a: commissions.put(a, ours, [page]))
+    with pytest.raises(NotFound):
+        look(house, ours, "wim")
+
+
+@pytest.mark.parametrize(
+    ("settings", "error", "says"),
+    [
+        ({"name": " "}, Invalid, "give it a name"),
+        ({"due": "2001-01-01"}, BadTime, "is past"),
+        ({"due": "soon"}, Invalid, "year-month-day"),
+        ({"returns": "home"}, Invalid, "draft"),
+        ({"memories": ["0198"]}, NotFound, "memory"),
+        ({"targets": [{"locale": "xx"}]}, Invalid, "is not a locale"),
+        ({"targets": [{"locale": "fr", "bureau": "Nobody"}]}, Invalid, "there is no bureau"),
+        ({"targets": [{"locale": "fr", "person": "nobody"}]}, Invalid, "nobody of the name"),
+        ({"targets": [{"locale": "fr", "person": "ida", "bureau": "B"}]}, Invalid, "not by both"),
+    ],
+)
+def test_a_setting_that_cannot_be_is_refused_with_what_could(
+    house: House, settings: dict[str, Any], error: type[Exception], says: str
+) -> None:
+    uuid = begun(house, house.page("Lamps"))
+    before = look(house, uuid)
+    with pytest.raises(error, match=says):
+        house.do("ida", lambda a: commissions.change(a, uuid, settings))
+    assert look(house, uuid) == before
+
+
+def test_a_cancelled_one_keeps_what_is_in_it_and_is_opened_again(house: House) -> None:
+    uuid = begun(house, house.page("Lamps"), targets=[{"locale": "fr"}, {"locale": "de"}])
+    house.do("ida", lambda a: commissions.cancel(a, uuid))
+    assert look(house, uuid).line.state == "cancelled"
+    house.do("ida", lambda a: commissions.reopen(a, uuid))
+    assert (look(house, uuid).line.state, len(look(house, uuid).entries)) == ("open", 1)
+    house.do("ida", lambda a: commissions.send(a, uuid))
+    german = next(job for job in look(house, uuid).jobs if job.locale == "de")
+    house.do("ida", lambda a: translation.cancel(a, german.uuid))
+    assert look(house, uuid).line.state == "sent"
+    house.do("ida", lambda a: commissions.cancel(a, uuid))
+    assert {job.state for job in look(house, uuid).jobs} == {"cancelled"}
+    with pytest.raises(InTheWay, match="nothing to cancel"):
+        house.do("ida", lambda a: commissions.cancel(a, uuid))
+    house.do("ida", lambda a: commissions.reopen(a, uuid))
+    assert (look(house, uuid).line.state, {j.state for j in look(house, uuid).jobs}) == ("sent", {"waiting"})
+
+
+def test_a_person_who_is_named_is_told_and_finds_the_job_in_their_work_and_nobody_else_does(
+    house: House,
+) -> None:
+    for handle in ("luc", "lea"):
+        roles = [{"name": "translator", "locales": ["fr"]}, {"name": "reader"}]
+        mail = f"{handle}@x.example"
+        house.do(
+            "ida",
+            lambda a, h=handle, m=mail, r=roles: people.add_person(a, h, h.title(), m, "long enough", r),
+        )
+    blind = [{"name": "translator", "locales": ["fr"]}]
+    house.do("ida", lambda a: people.add_person(a, "bo", "Bo", "bo@x.example", "long enough", blind))
+    page = house.page("Lamps")
+    unread = begun(house, page, targets=[{"locale": "fr", "person": "bo"}])
+    with pytest.raises(InTheWay, match="Bo may not read “Lamps”"):
+        house.do("ida", lambda a: commissions.send(a, unread))
+    uuid = begun(house, page, targets=[{"locale": "fr", "person": "luc"}])
+    into_german = [{"locale": "de", "person": "luc"}]
+    with pytest.raises(Invalid, match="nobody of the name"):
+        house.do("ida", lambda a: commissions.change(a, uuid, {"targets": into_german}))
+    house.do("ida", lambda a: commissions.send(a, uuid))
+
+    def waiting(handle: str) -> list[str]:
+        found = house.desk.read(house.who(handle), my_work.my_work)
+        return [one["title"] for one in found["waiting"] if one["kind"] == "to translate"]
+
+    assert (waiting("luc"), waiting("lea")) == (["Spring"], [])
+    with house.desk.db.read() as conn:
+        event = next(e for e in event_store.after(conn, 0, 1000) if e.kind == "commission.made")
+    told = house.desk.read(house.who("ida"), lambda v: notifications.for_event(v, event))
+    assert [(one.code, one.path) for one in told] == [
+        ("to_translate", f"/translation/{look(house, uuid).jobs[0].uuid}/table")
+    ]
+    house.do("ida", lambda a: commissions.cancel(a, uuid))
+    nobody = begun(house, page, targets=INTO_FRENCH)
+    house.do("ida", lambda a: commissions.send(a, nobody))
+    assert (waiting("luc"), waiting("lea")) == (["Spring"], ["Spring"])
+
+
+def test_words_are_counted_by_how_much_of_them_is_known_whatever_the_page(house: House) -> None:
+    """Words of all kinds are the words that go; what stood before in the order is repeated, on whichever page it stood."""
+    told = "<p>It was lit each night. The lamp burned colza oil.</p>"
+    first = house.page("Lamps", body=told)
+    once = begun(house, first, targets=INTO_FRENCH)
+    house.do("ida", lambda a: commissions.send(a, once))
+    job = look(house, once).jobs[0].uuid
+    for line in house.desk.read(house.who("ida"), lambda v: table.lines(v, job, 100))[0]:
+        place, edit = Place(line.entry, line.key, line.segment), Edit(f"FR {line.source}", line.target)
+        house.do("ida", lambda a, p=place, e=edit: table.save(a, job, p, e))
+    house.do("ida", lambda a: table.deliver(a, job))
+    house.do("ida", lambda a: accepting.accept(a, job))
+    other = house.page(
+        "Bells", body="<p>It was lit each night.</p><p>The lamp burned seal oil.</p><p>1848–1851</p>"
+    )
+    third = house.page("Horns", body="<p>It was lit each night.</p><p>It was heard each night.</p>")
+    uuid = begun(house, first, other, third, targets=INTO_FRENCH)
+    whole = counts(house, uuid)
+    assert [one.title for one in whole] == ["Bells", "Horns"], "what is up to date does not go"
+    assert whole == counts(house, uuid, at_once=1)
+    bells, horns = whole
+    assert (bells.units, bells.new, bells.changed) == (4, 4, 0)
+    assert {kind: n for kind, n in bells.words.items() if n} == {
+        "no match": 1,
+        "exact": 5,
+        "75–84": 5,
+        "without words": 1,
+    }
+    assert (horns.words["repeated"], horns.words["exact"]) == (5, 0)
+    house.do("ida", lambda a: commissions.change(a, uuid, {"current": True}))
+    assert [one.title for one in counts(house, uuid)] == ["Lamps", "Bells", "Horns"]
+    assert counts(house, uuid)[0].changed == 2
+
+
+def test_what_it_costs_follows_the_rates_of_the_bureau(house: House) -> None:
+    asked = {"currency": "eur", "word": "0.15", "locales": {"de": "0.2"}, "shares": {"repeated": "0.1"}}
+    given_rates = BureauDetails("Saltmarsh", "http://127.0.0.1:9/x", {}, rates=asked)
+    house.do("ida", lambda a: bureaus.add(a, given_rates))
+    page = house.page("Lamps", body="<p>It was lit each night. It was lit each night.</p>")
+    both = [{"locale": "fr", "bureau": "Saltmarsh"}, {"locale": "de", "bureau": "Saltmarsh"}]
+    uuid = begun(house, page, targets=both)
+    # Six words in full (the title's too), five for a tenth: 6.5 times 15 and 20 hundredths.
+    assert [counts(house, uuid, tag)[0].cost for tag in ("fr", "de")] == ["0.98", "1.30"]
+    house.do("ida", lambda a: commissions.change(a, uuid, {"targets": INTO_FRENCH}))
+    assert counts(house, uuid)[0].cost == ""
+    with pytest.raises(Invalid, match="not for de"):
+        counts(house, uuid, "de")
+    for wrong, says in (
+        ({"currency": "Shells"}, "three letters"),
+        ({"word": "0.1"}, "in which currency"),
+        ({"currency": "EUR", "word": "-1"}, "from 0"),
+        ({"currency": "EUR", "shares": {"some": "1"}}, "no match"),
+        ({"currency": "EUR", "shares": {"exact": "1.01"}}, "from 0"),
+        ({"currency": "EUR", "locales": {"xx": "1"}}, "fr"),
+    ):
+        with pytest.raises(Invalid, match=says):
+            house.do(
+                "ida", lambda a, r=wrong: bureaus.add(a, BureauDetails("B", "http://b.example", {}, rates=r))
+            )
+
+
+def test_what_has_no_words_goes_along_translated(house: House) -> None:
+    page = house.page("Lamps", body="<p>1848–1851</p><p>Lit <b>twice</b>.</p>")
+    uuid = begun(house, page, targets=INTO_FRENCH)
+    house.do("ida", lambda a: commissions.send(a, uuid))
+    job = look(house, uuid).jobs[0]
+    lines = house.desk.read(house.who("ida"), lambda v: table.lines(v, job.uuid, 100))[0]
+    assert {one.source: (one.target, one.state) for one in lines} == {
+        "Lamps": ("", "initial"),
+        "1848–1851": ("1848–1851", "translated"),
+        "Lit <1>twice</1>.": ("", "initial"),
+    }
+    assert (job.done, job.total) == (1, 3)
+
+
+def test_sentences_are_filled_from_the_memories_that_were_chosen_and_from_no_other(house: House) -> None:
+    ids = [house.do("ida", lambda a, n=name: memories.add(a, n)).id for name in ("Ours", "Theirs")]
+    segment = units.Segment("s1", ("It was lit each night.",), ("On l’allumait.",))
+    with house.desk.db.read() as conn:
+        theirs = next(row for row in memory_store.every(conn) if row.name == "Theirs")
+    new = memories.new("en", segment, "fr")
+    house.do("ida", lambda a: memory_store.keep(a.conn, theirs.id, [new], "imported", a.identity.id, a.now))
+    page = house.page("Lamps", body="<p>It was lit each night.</p>")
+    for chosen, filled in (([ids[0]], []), ([ids[1]], ["On l’allumait."]), ([], ["On l’allumait."])):
+        settings = {"targets": INTO_FRENCH, "fill": True, "memories": chosen, "again": True}
+        uuid = begun(house, page, **settings)
+        assert counts(house, uuid)[0].words["exact"] == (5 if filled else 0)
+        house.do("ida", lambda a, u=uuid: commissions.send(a, u))
+        job = look(house, uuid).jobs[0].uuid
+        lines = house.desk.read(house.who("ida"), lambda v, j=job: table.lines(v, j, 100))[0]
+        assert [one.target for one in lines if one.target] == filled
+        assert all(one.state == "initial" for one in lines), "somebody has to look at it"
+
+
+def test_two_who_send_at_once_send_it_once(house: House) -> None:
+    uuid = begun(house, house.page("Lamps"), targets=INTO_FRENCH)
+    house.do("ida", lambda a: commissions.send(a, uuid))
+    with pytest.raises(InTheWay):
+        house.do("ida", lambda a: commissions.send(a, uuid))
+    with house.desk.db.read() as conn:
+        assert conn.execute("SELECT count(*) FROM job").fetchone()[0] == 1
+
+
+SENTENCES = st.lists(
+    st.sampled_from(
+        ["It was lit each night.", "The bell rang twice.", "1848–1851.", "灯は毎晩ともされた。", "Lamps!"]
+    ),
+    min_size=1,
+    max_size=12,
+)
+
+
+@given(st.lists(SENTENCES, min_size=1, max_size=5), st.data())
+def test_every_word_is_counted_once(texts: list[list[str]], data: st.DataObject) -> None:
+    seen: set[str] = set()
+    likeness = {}
+    for text in texts:
+        segments = tuple(units.Segment(f"s{n}", (one,)) for n, one in enumerate(text))
+        unit = units.Unit("body.a", segments, {}, "x")
+        found = counting.count(
+            [unit],
+            (),
+            lambda _, s: likeness.setdefault(
+                s.source, data.draw(st.sampled_from([0, 75, 84, 85, 94, 95, 99, 100, 101]))
+            ),
+            seen,
+        )
+        spoken = [one for one in text if not counting.wordless(one)]
+        by_words = {k: n for k, n in found.words.items() if k != rates.WORDLESS}
+        assert sum(by_words.values()) == sum(units.count_words(one) for one in spoken)
+        assert found.words.get(rates.WORDLESS, 0) == len(text) - len(spoken)
+        assert set(found.words) <= set(KINDS)
+        assert counting.sentences(unit) <= seen
+    known = rates.Rates("EUR", Decimal("0.1"), {}, {kind: Decimal(0) for kind in KINDS})
+    assert known.cost(dict.fromkeys(KINDS, 9), "fr") == 0
+
+
+def translated(house: House, uuid: str, by: str = "ida") -> str:
+    """Every sentence of the one job of a commission is translated at the table, and put in; returns the job."""
+    job = look(house, uuid).jobs[0].uuid
+    for line in house.desk.read(house.who("ida"), lambda v: table.lines(v, job, 100))[0]:
+        place, edit = Place(line.entry, line.key, line.segment), Edit(f"FR {line.source}", line.target)
+        house.do(by, lambda a, p=place, e=edit: table.save(a, job, p, e))
+    house.do(by, lambda a: table.deliver(a, job))
+    return job
+
+
+@pytest.mark.parametrize("returns", ["draft", "review"])
+def test_what_returns_lands_as_the_commission_says(house: House, returns: str) -> None:
+    page = house.page("Lamps")
+    uuid = begun(house, page, targets=INTO_FRENCH, returns=returns)
+    house.do("ida", lambda a: commissions.send(a, uuid))
+    job = translated(house, uuid)
+    stages = {stage for stage, _, _, until in house.standing(page, "fr") if until is None}
+    assert ("review" in stages) == (returns == "review")
+    # Whoever accepts finds it in review already, and signs that.
+    found = house.do("ida", lambda a: accepting.accept(a, job))
+    assert (found.left, look(house, uuid).line.state) == (0, "closed")
+    assert [kind for kind, _ in house.events()].count("review.submitted") == 1
+
+
+def test_what_is_accepted_whole_goes_out_or_into_a_dispatch_by_whoever_may(house: House) -> None:
+    reviewer = [{"name": "translation-reviewer"}]
+    house.do("ida", lambda a: people.add_person(a, "luc", "Luc", "l@x.example", "long enough", reviewer))
+    page = house.signed("Lamps")
+    house.do("ida", lambda a: dispatches.make(a, [MoveRequest(page, "en")]))
+    translator = [{"name": "translator", "locales": ["fr"]}, {"name": "reader"}]
+    house.do("ida", lambda a: people.add_person(a, "lea", "Lea", "lea@x.example", "long enough", translator))
+    uuid = begun(house, page, targets=INTO_FRENCH)
+    house.do("ida", lambda a: commissions.send(a, uuid))
+    job = translated(house, uuid, "lea")
+    with pytest.raises(Refused):
+        house.do("luc", lambda a: accepting.accept(a, job, onward=Onward(release=True)))
+    assert look(house, uuid).line.state == "sent", "then nothing is accepted"
+    some = [(page, "title")]
+    with pytest.raises(InTheWay, match="not accepted yet"):
+        house.do("ida", lambda a: accepting.accept(a, job, some, onward=Onward(release=True)))
+    with pytest.raises(Invalid, match="not both"):
+        house.do("ida", lambda a: accepting.accept(a, job, onward=Onward(True, "x")))
+    house.do("ida", lambda a: accepting.accept(a, job, onward=Onward(release=True)))
+    assert house.is_out(page, "fr")
+    other = house.page("Bells")
+    second = begun(house, other, targets=INTO_FRENCH)
+    house.do("ida", lambda a: commissions.send(a, second))
+    job = translated(house, second)
+    season = house.do("ida", lambda a: gathering.start(a, About(name="Season")))
+    house.do("ida", lambda a: accepting.accept(a, job, onward=Onward(dispatch=season)))
+    with house.desk.db.read() as conn:
+        row = dispatch_store.by_uuid(conn, season)
+        assert row is not None
+        assert [(m.title, m.locale) for m in move_store.asked(conn, row.id)] == [("FR Bells", "fr")]
+    assert not house.is_out(other, "fr")
