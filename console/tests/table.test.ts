@@ -1,7 +1,14 @@
 import { Editor } from "@tiptap/core";
 import { describe, expect, it } from "vitest";
 import { contentOf, extensions, putTag, sentenceIn } from "../src/features/translation/table/chips";
-import { pieces, same, wordsIn, written } from "../src/features/translation/table/sentences";
+import {
+  marked,
+  nextWord,
+  pieces,
+  same,
+  wordsIn,
+  written,
+} from "../src/features/translation/table/sentences";
 
 const made = (sentence: string) =>
   new Editor({ content: contentOf(sentence), extensions: extensions((id) => id), injectCSS: false });
@@ -44,5 +51,37 @@ describe("a sentence with tags", () => {
     editor.commands.deleteRange({ from: 1, to: 2 });
     expect(sentenceIn(editor)).toBe("La <1>lampe</1>.");
     editor.destroy();
+  });
+});
+
+describe("the words of a glossary", () => {
+  it("are marked where they stand, beside tags and by whole characters", () => {
+    const sentence = "😀 <1>lam</1>p and bell";
+    expect(
+      marked(sentence, [
+        { start: 2, end: 6 },
+        { start: 11, end: 15 },
+      ]),
+    ).toEqual([
+      "😀 ",
+      { id: "1", how: "open", of: "" },
+      { word: "lam" },
+      { id: "1", how: "close", of: "" },
+      { word: "p" },
+      " and ",
+      { word: "bell" },
+    ]);
+    expect(marked(sentence, [])).toEqual(pieces(sentence));
+  });
+
+  it("are put in one after the other, and never one that is not to be used", () => {
+    const term = (text: string, status = "preferred") => ({ text, status });
+    const line = {
+      words: [{ targets: [term("veilleur", "deprecated"), term("gardien")] }, { targets: [term("lampe")] }],
+    };
+    expect(nextWord(line, "")).toBe("gardien");
+    expect(nextWord(line, "Le Gardien")).toBe("lampe");
+    expect(nextWord(line, "Le gardien, la lampe")).toBe("gardien");
+    expect(nextWord({ words: [] }, "")).toBeUndefined();
   });
 });

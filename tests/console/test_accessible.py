@@ -340,6 +340,12 @@ def remembered(page: Page) -> None:
     expect(page.get_by_role("button", name="Save", exact=True)).to_be_visible()
 
 
+def called(page: Page) -> None:
+    page.get_by_role("tab", name="Glossaries").click()
+    page.get_by_role("button", name="Change keeper").click()
+    expect(page.get_by_label("Term 1", exact=True)).to_have_value("keeper")
+
+
 def sentence(page: Page) -> None:
     page.get_by_role("button", name="Translate sentence 5,").click()
     expect(page.get_by_role("textbox", name=re.compile("Translation of"))).to_be_visible()
@@ -368,7 +374,7 @@ WALKS: dict[str, Walk] = {
     "open dispatch": ("ida", "/timetable/{boats}", (described, signing)),
     "dispatch that went": ("ida", "/timetable/{sundays}", (undone,)),
     "adding": ("oda", "/outline", (added,)),
-    "translation": ("mina", "/translation", (covered, remembered)),
+    "translation": ("mina", "/translation", (covered, remembered, called)),
     "due": ("ida", "/entries/{lamp}/fr", (due,)),
     "commission": ("mina", "/translation/commissions/{spring}", (counted,)),
     "job": ("luc", "/translation/{job}", ()),

@@ -127,6 +127,18 @@ TABLE = {
     "send_commission": "y n n n n y n n n n n",
     "cancel_commission": "y n n n n y n n n n n",
     "reopen_commission": "y n n n n y n n n n n",
+    "list_glossaries": "y y y y y y y y y y y",
+    "add_glossary": "y n n n n y n n n n n",
+    "change_glossary": "y n n n n y n n n n n",
+    "end_glossary": "y n n n n y n n n n n",
+    "glossary_concepts": "y y y n n y y y n n y",
+    "add_concept": "y n n n n y n n n n n",
+    "write_concept": "y n n n n y n n n n n",
+    "remove_concepts": "y n n n n y n n n n n",
+    "export_glossary": "y y y n n y y y n n y",
+    "import_glossary": "y n n n n y n n n n n",
+    "glossary_imports": "y y y n n y y y n n y",
+    "undo_glossary_import": "y n n n n y n n n n n",
     "list_memories": "y y y y y y y y y y y",
     "add_memory": "y n n n n y n n n n n",
     "change_memory": "y n n n n y n n n n n",
@@ -342,6 +354,7 @@ def things(running: Running) -> Iterator[dict[str, str]]:
         "other_dispatch": other.id,
         "job": job.id,
         "commission": running.as_("ida").open_commission("Of a test", shared=True).id,
+        "glossary": running.as_("ida").add_glossary(f"Of a test {uuid4()}").id,
         "memory": running.as_("ida").add_memory(f"Of a test {uuid4()}").id,
         "etag": nell.entry(entry.id, "en").etag,
     }
@@ -412,6 +425,11 @@ def body_for(operation: str, ids: dict[str, str]) -> dict | None:
         "change_commission": {"name": " "},
         "put_into_commission": {"entries": [ids["id"]]},
         "take_out_of_commission": {"entries": ["none"]},
+        "add_glossary": {"name": ""},
+        "change_glossary": {"name": ""},
+        "add_concept": {"terms": []},
+        "write_concept": {"terms": []},
+        "remove_concepts": {"ids": [1]},
         "add_memory": {"name": ""},
         "change_memory": {"name": ""},
         "merge_memories": {"other": ids["memory"]},
@@ -486,6 +504,7 @@ def request(running: Running, ids: dict[str, str], operation: str, who: str) -> 
         "folders": "folder",
         "bureaus": "bureau",
         "memories": "memory",
+        "glossaries": "glossary",
         "commissions": "commission",
         "templates": "template",
         "preview-links": "link",
@@ -533,7 +552,7 @@ def request(running: Running, ids: dict[str, str], operation: str, who: str) -> 
         extra = {"files": {"file": ("x.png", png_of(who))}}
     if operation in ("begin_upload", "append_upload"):
         extra["headers"] = {"Upload-Length": "5", "Upload-Offset": "0"}
-    if operation in ("bring_job_returned", "import_memory"):
+    if operation in ("bring_job_returned", "import_memory", "import_glossary"):
         extra = {"content": b"<x/>", "headers": {"Content-Type": "application/xliff+xml"}}
     client = running.as_(who)._http
     headers = {
@@ -562,6 +581,17 @@ ANSWERS: dict[str, tuple[int, ...]] = {
     "send_commission": (409, 422),
     "cancel_commission": (200, 409),
     "reopen_commission": (200, 409),
+    "add_glossary": (422,),
+    "change_glossary": (422,),
+    "end_glossary": (204, 404),
+    "add_concept": (404, 422),
+    "write_concept": (404, 422),
+    "remove_concepts": (404,),
+    "import_glossary": (404, 422),
+    "glossary_concepts": (200, 404),
+    "export_glossary": (200, 404),
+    "glossary_imports": (200, 404),
+    "undo_glossary_import": (404,),
     "add_memory": (422,),
     "end_memory": (200, 404),
     "change_memory": (422,),

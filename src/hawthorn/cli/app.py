@@ -38,6 +38,7 @@ PARTS: dict[str, tuple[str, ...]] = {
     "translation.jobs": ("commission", "job"),
     "translation.commissions": ("commissions",),
     "translation.memories": ("memory",),
+    "translation.glossaries": ("glossary",),
     "translation.coverage": ("grid", "coverage", "drift", "still-fits"),
     "access.begin": ("begin", "join", "log-in", "log-out", "me", "why", "events", "key", "type"),
     "content.locales": ("locale",),

@@ -7,6 +7,7 @@ from hawthorn.client.collaboration import CollaborationCalls
 from hawthorn.client.commissions import CommissionCalls
 from hawthorn.client.content import ContentCalls
 from hawthorn.client.delivery import DeliveryCalls
+from hawthorn.client.glossaries import GlossaryCalls
 from hawthorn.client.media import MediaCalls
 from hawthorn.client.memories import MemoryCalls
 from hawthorn.client.release import ReleaseCalls
@@ -25,6 +26,7 @@ class Calls(
     TranslationCalls,
     CommissionCalls,
     MemoryCalls,
+    GlossaryCalls,
     CollaborationCalls,
     ViewsCalls,
 ):

@@ -7,15 +7,17 @@ from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from hawthorn.core import formats
-from hawthorn.core.translation import tmx
+from hawthorn.core.translation import tbx, tmx
 from hawthorn.core.translation.returns import Returned
+from hawthorn.core.translation.tbx import TbxConcept, TbxTerm
 from hawthorn.core.translation.tmx import TmxUnit, Variant
 from hawthorn.demo.bureau import translate_file
-from hawthorn.demo.museum import MEMORY, NEWS
+from hawthorn.demo.museum import MEMORY, NEWS, WORDS
 from hawthorn.operations.translation import (
     against,
     commissions,
     exporting,
+    glossaries,
     importing,
     memories,
     memory_files,
@@ -60,6 +62,21 @@ def make(museum: Museum) -> None:
     _partly_returned(museum, _newest_job(museum))
     _asked(museum, _newest_job(museum))
     _remembered(museum)
+    _called(museum)
+
+
+def _called(museum: Museum) -> None:
+    """What the museum calls things comes in as a file, too."""
+    some = (
+        TbxConcept(tuple(TbxTerm(t.locale, t.text, t.status) for t in one.terms), one.note)
+        for one in WORDS.concepts
+    )
+    file = io.BytesIO(b"".join(tbx.write(some, "en", WORDS.name)))
+    home = museum.do(
+        "mina", lambda act: glossaries.add(act, WORDS.name, "What labels and signs call things.")
+    )
+    read = glossaries.read(file)
+    museum.do("mina", lambda act: glossaries.import_file(act, home.id, "The museum's words.tbx", read))
 
 
 def collect(museum: Museum) -> None:

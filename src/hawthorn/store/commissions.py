@@ -13,8 +13,8 @@ from hawthorn.store import shaped
 
 @dataclass(frozen=True, slots=True)
 class Commission:
-    """An order for translation. It is open until it is sent; `memories` is a JSON list of the numbers of those that are looked into, of
-    all where it is empty."""
+    """An order for translation. It is open until it is sent; `memories` and `glossaries` are JSON lists of the numbers of those that are
+    looked into, all where one is empty."""
 
     id: int
     uuid: str
@@ -31,6 +31,7 @@ class Commission:
     fill: int
     returns: str
     memories: str
+    glossaries: str
     by_name: str
     by_handle: str
     entries: int
@@ -136,6 +137,7 @@ _CHANGES = {
         "fill",
         "returns",
         "memories",
+        "glossaries",
         "sent_at",
         "cancelled_at",
     )

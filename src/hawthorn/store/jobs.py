@@ -40,6 +40,7 @@ class Job:
     actor: int
     returns: str
     memories: str
+    glossaries: str
     by_name: str
     translator_name: str | None
     translator_handle: str | None
@@ -124,7 +125,7 @@ def add_units(
 
 
 _JOB = """
-SELECT j.*, c.uuid AS commission_uuid, c.name, c.due, c.note, c.sent_at AS created_at, c.actor, c.returns, c.memories,
+SELECT j.*, c.uuid AS commission_uuid, c.name, c.due, c.note, c.sent_at AS created_at, c.actor, c.returns, c.memories, c.glossaries,
   a.name AS by_name, p.name AS translator_name, p.handle AS translator_handle,
   b.name AS bureau_name, b.url AS bureau_url, b.actor AS bureau_actor, b.codes,
   b.secret AS bureau_secret

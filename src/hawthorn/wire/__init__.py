@@ -12,6 +12,7 @@ if TYPE_CHECKING:
     from hawthorn.wire import commissions as commissions
     from hawthorn.wire import content as content
     from hawthorn.wire import delivery as delivery
+    from hawthorn.wire import glossaries as glossaries
     from hawthorn.wire import media as media
     from hawthorn.wire import memories as memories
     from hawthorn.wire import release as release
@@ -27,6 +28,7 @@ AREAS = (
     "commissions",
     "content",
     "delivery",
+    "glossaries",
     "media",
     "memories",
     "release",

@@ -90,6 +90,9 @@ class CommissionDetails(CommissionLine):
     memories: list[str] = Field(
         description="The memories that are looked into, by their ids; all where none is named."
     )
+    glossaries: list[str] = Field(
+        description="The glossaries that are looked into, by their ids; all where none is named."
+    )
     targets: list[CommissionTargetShown] = Field(description="Into which locales, and who does each.")
     content: list[CommissionEntry] = Field(
         description="The entries, in the order in which they were put there."
@@ -127,6 +130,9 @@ class CommissionChange(Wire):
     returns: Returns | None = Field(default=None, description="How what returns lands.")
     memories: list[str] | None = Field(
         default=None, description="The memories that are looked into; none named for all."
+    )
+    glossaries: list[str] | None = Field(
+        default=None, description="The glossaries that are looked into; none named for all."
     )
     targets: list[CommissionTarget] | None = Field(
         default=None, description="All its locales, and who does each."

@@ -39,6 +39,13 @@ EXAMPLES: dict[str, Any] = {
     },
     "CommissionPut": {"entries": [_UUID], "below": True},
     "CommissionTaken": {"entries": [_OTHER]},
+    "GlossaryAsk": {"name": "The museum's words"},
+    "GlossaryChange": {"note": "What the labels call things."},
+    "ConceptAsk": {
+        "note": "Who tends a light.",
+        "terms": [{"locale": "en", "text": "keeper"}, {"locale": "fr", "text": "gardien"}],
+    },
+    "ConceptsRemove": {"ids": [3]},
     "Crops": {
         "crops": [{"name": "card", "label": "Card", "width": 600, "height": 400, "use": "Lists of pages"}]
     },

@@ -426,7 +426,7 @@ class SegmentTag(Wire):
 class Finding(Wire):
     """One thing that is worth a look in a target."""
 
-    code: Literal["tags", "numbers", "spaces", "length", "end", "untranslated"]
+    code: Literal["tags", "numbers", "spaces", "length", "end", "untranslated", "glossary"]
     what: str = Field(description="What it is, in words.")
     blocks: bool = Field(description="Whether the sentence cannot be finished with it.")
 
@@ -435,6 +435,25 @@ class Findings(Wire):
     """What is worth a look in a target."""
 
     findings: list[Finding] = Field(description="Each of them; none when nothing is.")
+
+
+class GlossaryTarget(Wire):
+    """What a concept is called in the target's language."""
+
+    text: str = Field(description="The term.")
+    status: Literal["preferred", "admitted", "deprecated"] = Field(
+        description="Whether it comes first, may be used as well, or is not to be used (ISO 30042)."
+    )
+
+
+class GlossaryWord(Wire):
+    """A word of a glossary in a source."""
+
+    start: int = Field(description="The character of the source's words, without tags, at which it begins.")
+    end: int = Field(description="The character before which it ends.")
+    text: str = Field(description="The word as it stands there.")
+    note: str = Field(description="What the concept is; empty where nothing is said.")
+    targets: list[GlossaryTarget] = Field(description="What it is called, what comes first first.")
 
 
 class SegmentLine(SegmentName):
@@ -462,6 +481,7 @@ class SegmentLine(SegmentName):
     then: list[str] = Field(
         description="What the source said when it was translated last, and how that was translated; empty when it did not change."
     )
+    words: list[GlossaryWord] = Field(description="The words of the glossaries in its source.")
     findings: list[Finding] = Field(description="What is worth a look in the target.")
 
 

@@ -9,7 +9,7 @@
   import Input from "../../ui/Input.svelte";
   import Select from "../../ui/Select.svelte";
   import Textarea from "../../ui/Textarea.svelte";
-  import { memoriesQuery } from "./queries";
+  import { glossariesQuery, memoriesQuery } from "./queries";
 
   /** How a commission goes out: into which languages, by whom, when it is due; each choice is kept as it is made. */
   interface Props {
@@ -22,6 +22,7 @@
   /** What is sent of a target: its name is known. */
   const sent = (one: Target) => ({ locale: one.locale, bureau: one.bureau, person: one.person });
   const memories = memoriesQuery();
+  const glossaries = glossariesQuery();
   const fixed = $derived(!commission.may_change);
   const sources = $derived(commission.content.map((entry) => entry.source_locale));
   const locales = $derived((session.setup?.locales ?? []).filter((one) => !sources.includes(one.tag)));
@@ -127,23 +128,28 @@
       {/if}
     {/each}
   </fieldset>
-  {#if (memories.data?.items.length ?? 0) > 1}
+  {@render from("memories", memories.data?.items ?? [])}
+  {@render from("glossaries", glossaries.data?.items ?? [])}
+</section>
+
+{#snippet from(what: "memories" | "glossaries", all: { id: string; name: string }[])}
+  {#if all.length > 1}
     <fieldset disabled={fixed || busy}>
-      <legend class="pb-1">{t("commissions.memories")}</legend>
-      {#each memories.data?.items ?? [] as memory (memory.id)}
+      <legend class="pb-1">{t(`commissions.${what}`)}</legend>
+      {#each all as one (one.id)}
         <label class="flex items-center gap-2">
           <Checkbox
-            checked={!commission.memories.length || commission.memories.includes(memory.id)}
+            checked={!commission[what].length || commission[what].includes(one.id)}
             disabled={fixed}
             onchange={() => {
-              const all = memories.data?.items.map((one) => one.id) ?? [];
-              const now = toggled(commission.memories.length ? commission.memories : all, memory.id);
-              void onChange({ memories: now.length === all.length ? [] : now });
+              const every = all.map((each) => each.id);
+              const now = toggled(commission[what].length ? commission[what] : every, one.id);
+              void onChange({ [what]: now.length === every.length ? [] : now });
             }}
           />
-          {memory.name}
+          {one.name}
         </label>
       {/each}
     </fieldset>
   {/if}
-</section>
+{/snippet}

@@ -3,6 +3,7 @@
   import CommissionsTab from "./CommissionsTab.svelte";
   import CoverageGrid from "./CoverageGrid.svelte";
   import MemoryTab from "./MemoryTab.svelte";
+  import GlossaryTab from "./GlossaryTab.svelte";
   import JobLineView from "./JobLineView.svelte";
   import Trouble from "../../ui/Trouble.svelte";
   import Waiting from "../../ui/Waiting.svelte";
@@ -13,7 +14,7 @@
 
   let many = $state(1);
   const jobs = jobsQuery(() => many);
-  let tab = $state<"jobs" | "commissions" | "coverage" | "memories">("jobs");
+  let tab = $state<"jobs" | "commissions" | "coverage" | "memories" | "glossaries">("jobs");
 </script>
 
 <svelte:head><title>{t("jobs.title")} – {t("app.name")}</title></svelte:head>
@@ -26,6 +27,7 @@
     { key: "commissions", label: t("commissions.title") },
     { key: "coverage", label: t("coverage.title") },
     { key: "memories", label: t("memories.title") },
+    { key: "glossaries", label: t("glossaries.title") },
   ]}
 >
   {#if tab === "coverage"}
@@ -34,6 +36,8 @@
     <CommissionsTab />
   {:else if tab === "memories"}
     <MemoryTab />
+  {:else if tab === "glossaries"}
+    <GlossaryTab />
   {:else if jobs.error}
     <Trouble error={jobs.error} again={() => jobs.refetch()} />
   {:else if !jobs.data}

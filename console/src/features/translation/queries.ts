@@ -114,6 +114,44 @@ export function memoriesQuery() {
   }));
 }
 
+/** The glossaries that may be used. */
+export function glossariesQuery() {
+  return createQuery(() => ({
+    queryKey: ["glossaries"],
+    queryFn: () => pages((query) => api.GET("/api/glossaries", { params: { query } })),
+  }));
+}
+
+/** The concepts of a glossary. */
+export function conceptsQuery(
+  id: () => string,
+  asked: () => { words: string; locale: string },
+  many: () => number,
+) {
+  return createQuery(() => ({
+    queryKey: ["glossaries", "concepts", id(), { ...asked() }, many()],
+    queryFn: () =>
+      pages(
+        (page) =>
+          api.GET("/api/glossaries/{id}/concepts", {
+            params: { path: { id: id() }, query: { ...asked(), ...page } },
+          }),
+        many(),
+        50,
+      ),
+    placeholderData: (before) => before,
+  }));
+}
+
+/** The imports into a glossary. */
+export function glossaryImportsQuery(id: () => string) {
+  return createQuery(() => ({
+    queryKey: ["glossaries", "imports", id()],
+    queryFn: () =>
+      sure(api.GET("/api/glossaries/{id}/imports", { params: { path: { id: id() }, query: { limit: 20 } } })),
+  }));
+}
+
 /** The sentences of a memory. */
 export function sentencesQuery(
   id: () => string,

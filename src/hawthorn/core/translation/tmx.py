@@ -10,7 +10,6 @@ from typing import BinaryIO
 from lxml import etree
 
 from hawthorn.core import locales, xml
-from hawthorn.core.errors import BadFile
 from hawthorn.core.messages import Message, said
 from hawthorn.core.quick import dataclass
 from hawthorn.core.translation import tags
@@ -57,44 +56,12 @@ def read(file: BinaryIO) -> Iterator[TmxUnit | Refused]:
     """The units of a file, one by one. Raises `BadFile` for what is not TMX, and for one that declares entities."""
     number = 0
     usual = ""
-    try:
-        walk = etree.iterparse(
-            file,
-            events=("start", "end"),
-            resolve_entities=False,
-            no_network=True,
-            load_dtd=False,
-            huge_tree=False,
-        )
-        root: etree._Element | None = None
-        for event, element in walk:
-            if root is None:
-                root = element
-                _begins(root)
-            if event == "start":
-                continue
-            if element.tag == "header":
-                usual = element.get("srclang", "")
-            elif element.tag == "tu":
-                number += 1
-                yield _unit(element, number, usual)
-                # What was read is let go, so that a file of any length fits.
-                element.clear()
-                while element.getprevious() is not None:
-                    del element.getparent()[0]
-    except etree.XMLSyntaxError as error:
-        raise xml.not_well_formed(error) from None
-    if root is None:
-        raise BadFile("tmx.not_tmx")
-
-
-def _begins(root: etree._Element) -> None:
-    inside = root.getroottree().docinfo.internalDTD
-    # The usual line names a DTD that is elsewhere; that is not fetched. One that brings entities along is another matter.
-    if inside is not None and next(iter(inside.iterentities()), None) is not None:
-        raise BadFile("formats.document_type")
-    if root.tag != "tmx":
-        raise BadFile("tmx.not_tmx")
+    for element in xml.stream(file, ("tmx",), ("header", "tu"), "tmx.not_tmx"):
+        if xml.name_of(element) == "header":
+            usual = element.get("srclang", "")
+        else:
+            number += 1
+            yield _unit(element, number, usual)
 
 
 def _unit(element: etree._Element, number: int, usual: str) -> TmxUnit | Refused:

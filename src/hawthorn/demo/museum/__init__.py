@@ -161,6 +161,28 @@ class Workflows(_File):
     choices: list[dict[str, str]]
 
 
+class Term(_File):
+    """What a concept is called in a language, and how that may be used."""
+
+    locale: str
+    text: str
+    status: str
+
+
+class Concept(_File):
+    """A thing that the museum speaks of, with what it is called."""
+
+    note: str
+    terms: list[Term]
+
+
+class Glossary(_File):
+    """What the museum calls things."""
+
+    name: str
+    concepts: list[Concept]
+
+
 class Memory(_File):
     """What was translated before: sentences, and labels that each thing has on each case, by language."""
 
@@ -212,6 +234,7 @@ NEWS = News.model_validate_json(_read("news.json"))
 PAGES = Pages.model_validate_json(_read("pages.json"))
 DESK = Desk.model_validate_json(_read("desk.json"))
 MEMORY = Memory.model_validate_json(_read("memory.json"))
+WORDS = Glossary.model_validate_json(_read("words.json"))
 WORKFLOWS = Workflows.model_validate_json(_read("workflows.json"))
 CAPTIONS = _read("fog-bell.en.vtt")
 PASSWORD = HOUSE.password

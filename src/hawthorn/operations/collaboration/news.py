@@ -67,6 +67,7 @@ CONCERNS: dict[str, tuple[str, ...]] = {
     "job.segment": ("segments", "jobs", "grid"),
     "job.": ("jobs", "commissions", "segments", "grid", "entries", "my-work"),
     "memory.": ("memories",),
+    "glossary.": ("glossaries", "segments"),
     "comment.": ("my-work", "dispatch-comments"),
     "assignment.": ("my-work", "entries"),
     "preview.": ("links",),

@@ -14,11 +14,12 @@ from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import iso
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import Act, View, new_uuid
-from hawthorn.operations.translation import memories, orders, sending, translation
+from hawthorn.operations.translation import glossaries, memories, orders, sending, translation
 from hawthorn.operations.translation.orders import Counted, Order
 from hawthorn.operations.translation.sending import Doer, Found, Translator
 from hawthorn.store import commissions as store
 from hawthorn.store import entries as entry_store
+from hawthorn.store import glossaries as glossary_store
 from hawthorn.store import jobs as job_store
 from hawthorn.store import memories as memory_store
 from hawthorn.store.commissions import Commission, CommissionEntry
@@ -82,6 +83,7 @@ class CommissionShown:
     fill: bool
     returns: str
     memories: list[str]
+    glossaries: list[str]
     targets: list[TargetShown]
     entries: list[EntryShown]
     jobs: list[job_store.Job]
@@ -185,6 +187,7 @@ def look(view: View, uuid: str) -> CommissionShown:
     """A commission with what is in it."""
     row = find(view, uuid)
     names = {one.id: one.uuid for one in memory_store.every(view.conn)}
+    glossary_ids = {one.id: one.uuid for one in glossary_store.every(view.conn)}
     order = _in_order(view, (one.locale for one in store.targets(view.conn, row.id)))
     may_change = state_of(row) == "open" and _commissions(view)
     return CommissionShown(
@@ -195,6 +198,7 @@ def look(view: View, uuid: str) -> CommissionShown:
         fill=bool(row.fill),
         returns=row.returns,
         memories=[names[id] for id in json.loads(row.memories) if id in names],
+        glossaries=[glossary_ids[id] for id in json.loads(row.glossaries) if id in glossary_ids],
         targets=sorted(
             (
                 TargetShown(one.locale, one.bureau_name or "", one.person_handle or "", one.person_name or "")
@@ -237,7 +241,7 @@ def open_one(act: Act, name: str, *, shared: bool = False) -> str:
 
 
 def change(act: Act, uuid: str, given: Mapping[str, Any]) -> None:
-    """Change what is given of an open commission: name, due, note, shared, again, current, fill, returns, memories (their ids) and targets
+    """Change what is given of an open commission: name, due, note, shared, again, current, fill, returns, memories and glossaries (their ids) and targets
     (locale, bureau, person), each whole."""
     row = _open(act, uuid)
     if "shared" in given and not given["shared"] and row.actor != act.identity.id:
@@ -271,6 +275,10 @@ def _memories(act: Act, given: Sequence[str]) -> str:
     return json.dumps([memories.get(act, one).id for one in dict.fromkeys(given)])
 
 
+def _glossaries(act: Act, given: Sequence[str]) -> str:
+    return json.dumps([glossaries.get(act, one).id for one in dict.fromkeys(given)])
+
+
 _MEMBERS: dict[str, tuple[str, Callable[[Act, Any], Any]]] = {
     "name": ("name", lambda _, text: naming.line("name", text)),
     "note": ("note", lambda _, text: naming.note("note", text)),
@@ -281,6 +289,7 @@ _MEMBERS: dict[str, tuple[str, Callable[[Act, Any], Any]]] = {
     "fill": ("fill", lambda _, yes: bool(yes)),
     "returns": ("returns", _returns),
     "memories": ("memories", _memories),
+    "glossaries": ("glossaries", _glossaries),
 }
 """What can be changed of a commission: the column that it is kept in, and how it is read."""
 

@@ -7,7 +7,6 @@ from collections.abc import Collection, Mapping, Sequence
 from typing import Any
 
 from hawthorn.core import compare, naming, numbers
-from hawthorn.core.access import Subject
 from hawthorn.core.compare import Run
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound
 from hawthorn.core.messages import said
@@ -15,9 +14,8 @@ from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.core.translation import keeping, matching, tags
 from hawthorn.core.translation.units import Segment, Unit
-from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import Act, View, new_uuid
-from hawthorn.operations.translation import at_hand
+from hawthorn.operations.translation import at_hand, owning
 from hawthorn.operations.translation.translation import sent_of
 from hawthorn.store import entries as entry_store
 from hawthorn.store import memories as store
@@ -63,7 +61,7 @@ class MemoryShown:
 
 def listing(view: View) -> list[MemoryShown]:
     """The memories that whoever looks may use, by name."""
-    return [_shown(view, row) for row in store.every(view.conn) if _usable(view, row)]
+    return [_shown(view, row) for row in store.every(view.conn) if owning.usable(view, row.section)]
 
 
 def _shown(view: View, row: Memory) -> MemoryShown:
@@ -75,21 +73,8 @@ def _shown(view: View, row: Memory) -> MemoryShown:
         units=store.count(view.conn, row.id),
         by=row.by_name,
         at=iso(row.at),
-        may_manage=_manages(view, row.section),
+        may_manage=owning.manages(view, row.section),
     )
-
-
-def _usable(view: View, row: Memory) -> bool:
-    about = _subject(view, row.section)
-    return any(permission.may(view, verb, about) for verb in ("commission", "accept", "write"))
-
-
-def _manages(view: View, section: int | None) -> bool:
-    return permission.may(view, "commission", _subject(view, section))
-
-
-def _subject(view: View, section: int | None) -> Subject:
-    return Subject(section=section, within=entry_store.within(view.conn, section))
 
 
 def get(view: View, uuid: str, *, manage: bool = False) -> Memory:
@@ -97,16 +82,16 @@ def get(view: View, uuid: str, *, manage: bool = False) -> Memory:
     row = store.by_uuid(view.conn, uuid)
     if row is None:
         raise NotFound("memories.not_there", id=uuid)
-    if manage or not _usable(view, row):
-        permission.require(view, "commission", _subject(view, row.section))
+    if manage or not owning.usable(view, row.section):
+        owning.require(view, row.section)
     return row
 
 
 def add(act: Act, name: str, note: str = "", section: str = "") -> MemoryShown:
     """Add a memory; with a section, those who may commission there look after it."""
-    home = _section(act, section)
-    permission.require(act, "commission", _subject(act, home))
-    name, note = _named(act, name, None), naming.note("note", note)
+    home = owning.section_of(act, section)
+    owning.require(act, home)
+    name, note = _named(act, name), naming.note("note", note)
     uuid = new_uuid(act.now)
     store.add(act.conn, uuid, name, note, home, act.identity.id, act.now)
     act.event("memory.added", [], {"memory": uuid, "name": name})
@@ -116,32 +101,18 @@ def add(act: Act, name: str, note: str = "", section: str = "") -> MemoryShown:
 def change(act: Act, uuid: str, given: Mapping[str, Any]) -> MemoryShown:
     """Change what is given of a memory: name, note, section."""
     row = get(act, uuid, manage=True)
-    name = _named(act, given["name"], row) if "name" in given else row.name
+    name = _named(act, given["name"], row.id) if "name" in given else row.name
     note = naming.note("note", given["note"]) if "note" in given else row.note
-    section = _section(act, given["section"]) if "section" in given else row.section
-    permission.require(act, "commission", _subject(act, section))
+    section = owning.section_of(act, given["section"]) if "section" in given else row.section
+    owning.require(act, section)
     store.change(act.conn, row.id, name, note, section)
     act.event("memory.changed", [], {"memory": uuid, "name": name})
     return _shown(act, get(act, uuid))
 
 
-def _section(view: View, uuid: str) -> int | None:
-    if not uuid:
-        return None
-    row = permission.find(view, uuid)
-    if not view.setup.type(row.type).section:
-        raise Invalid([FieldProblem("section", said("memories.no_section"))])
-    return row.id
-
-
-def _named(view: View, given: str, mine: Memory | None) -> str:
-    name = naming.line("name", given)
-    if not name:
-        raise Invalid([FieldProblem("name", said("memories.without_name"))])
-    other = store.named(view.conn, name)
-    if other is not None and (mine is None or other.id != mine.id):
-        raise InTheWay("memories.name_taken", name=name)
-    return name
+def _named(view: View, given: str, mine: int | None = None) -> str:
+    other = store.named(view.conn, naming.line("name", given))
+    return owning.named(given, other.id if other is not None else None, mine)
 
 
 def end(act: Act, uuid: str) -> bool:
@@ -220,7 +191,9 @@ class Looking:
         self._view, self._finder = view, finder
         self._source, self._target = source, target
         self.memories = [
-            row.id for row in store.every(view.conn) if _usable(view, row) and (not only or row.id in only)
+            row.id
+            for row in store.every(view.conn)
+            if owning.usable(view, row.section) and (not only or row.id in only)
         ]
 
     def percent(self, unit: Unit, segment: Segment) -> int:

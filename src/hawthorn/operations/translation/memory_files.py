@@ -13,7 +13,7 @@ from hawthorn.core.messages import Message, said
 from hawthorn.core.translation import matching, tmx
 from hawthorn.core.translation.tmx import Refused, TmxUnit, Variant
 from hawthorn.operations.runtime.act import Act, Desk
-from hawthorn.operations.translation import memories
+from hawthorn.operations.translation import memories, owning
 from hawthorn.operations.translation.memories import BatchShown
 from hawthorn.store import memories as store
 from hawthorn.store.memories import Known, New
@@ -77,7 +77,7 @@ class _Taking:
         """Keep some units, in one transaction."""
 
         def do(act: Act) -> None:
-            ours = _ours(list(act.setup.locales))
+            ours = owning.our_locales(act.setup.locales)
             fresh: list[New] = []
             for n, one in enumerate(some, self._read + 1):
                 if isinstance(one, Refused):
@@ -138,16 +138,8 @@ class _Taking:
         return self._desk.write(self._identity, do)
 
 
-def _ours(tags: list[str]) -> Mapping[str, str]:
-    """What a file may call our locales: by their tags, and by the language alone where only one of ours has it."""
-    by_language: dict[str, list[str]] = {}
-    for tag in tags:
-        by_language.setdefault(tag.split("-")[0], []).append(tag)
-    return {**{k: v[0] for k, v in by_language.items() if len(v) == 1}, **{tag: tag for tag in tags}}
-
-
 def _new_of(ours: Mapping[str, str], source: Variant, other: Variant, unit: TmxUnit) -> New | None:
-    mine, theirs = _called(ours, source.locale), _called(ours, other.locale)
+    mine, theirs = owning.our_locale(ours, source.locale), owning.our_locale(ours, other.locale)
     if not mine or not theirs or mine == theirs:
         return None
     words = matching.plain(source.text)
@@ -161,7 +153,3 @@ def _new_of(ours: Mapping[str, str], source: Variant, other: Variant, unit: TmxU
         context=unit.context,
         at=unit.at,
     )
-
-
-def _called(ours: Mapping[str, str], tag: str) -> str:
-    return ours.get(tag) or ours.get(tag.split("-")[0], "")

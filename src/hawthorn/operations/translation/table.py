@@ -16,10 +16,12 @@ from hawthorn.core.translation import checking, dividing, keeping, matching, tag
 from hawthorn.core.translation.dividing import NotDivided
 from hawthorn.core.translation.returns import Returned
 from hawthorn.core.translation.units import Segment, Unit
+from hawthorn.core.translation.wording import Wording
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import Act, View
-from hawthorn.operations.translation import against, at_hand, importing, memories
+from hawthorn.operations.translation import against, at_hand, glossaries, importing, memories
 from hawthorn.operations.translation.at_hand import AtHand
+from hawthorn.operations.translation.glossaries import TermShown
 from hawthorn.operations.translation.importing import Imported
 from hawthorn.operations.translation.translation import (
     CLOSED,
@@ -81,6 +83,18 @@ class Found:
 
 
 @dataclass(frozen=True, slots=True)
+class Word:
+    """A word of a glossary in a source, from one character of its words to another, with what it is called in the target: what comes first
+    first, with how each may be used."""
+
+    start: int
+    end: int
+    text: str
+    note: str
+    targets: list[TermShown]
+
+
+@dataclass(frozen=True, slots=True)
 class Line:
     """One sentence with all that a translator needs beside it."""
 
@@ -105,6 +119,7 @@ class Line:
     trouble: str
     notes: list[str]
     then: list[str]
+    words: list[Word]
     findings: list[Found]
 
 
@@ -127,25 +142,34 @@ def _lines(view: View, job: Job, part: JobEntry, rows: Sequence[JobUnit]) -> lis
     sent = sent_of(view, job, part)
     before = against.before(view, part.entry, job.locale, sent)
     title = entry_store.title(view.conn, part.entry)
+    around = _Around(view, part.uuid, title, glossaries.of_job(view, job))
     out: list[Line] = []
     for row in rows:
         if row.key in sent:
             unit = at_hand.as_kept(sent[row.key].unit, row)
-            out += _unit_lines(view, part.uuid, title, unit, row, before.get(row.key))
+            out += _unit_lines(around, unit, row, before.get(row.key))
     return out
 
 
-def _unit_lines(
-    view: View, entry: str, title: str, unit: Unit, row: JobUnit, then: tuple[str, str] | None
-) -> list[Line]:
+@dataclass(frozen=True, slots=True)
+class _Around:
+    """What the sentences of an entry share."""
+
+    view: View
+    entry: str
+    title: str
+    wording: Wording
+
+
+def _unit_lines(around: _Around, unit: Unit, row: JobUnit, then: tuple[str, str] | None) -> list[Line]:
     out: list[Line] = []
     changed = list(then) if then is not None and then[0] != unit.text else []
     for segment in keeping.speaking(unit.segments):
         room = None if unit.limit is None else unit.limit - _beside(unit, segment)
         out.append(
             Line(
-                entry=entry,
-                title=title,
+                entry=around.entry,
+                title=around.title,
                 key=unit.key,
                 label=unit.label,
                 segment=segment.id,
@@ -165,10 +189,24 @@ def _unit_lines(
                 trouble=row.trouble,
                 notes=json.loads(row.notes),
                 then=changed,
-                findings=_findings(view, unit, segment),
+                words=_words(around.wording, segment),
+                findings=_findings(around.view, around.wording, unit, segment),
             )
         )
     return out
+
+
+def _words(wording: Wording, segment: Segment) -> list[Word]:
+    return [
+        Word(
+            hit.start,
+            hit.end,
+            hit.text,
+            hit.note,
+            [TermShown("", one.text, one.status) for one in hit.targets],
+        )
+        for hit in wording.hits(tags.words_of(segment.source))
+    ]
 
 
 def _state(row: JobUnit, segment: Segment) -> str:
@@ -209,15 +247,17 @@ def _looked_at(unit: Unit, segment: Segment) -> list[checking.Finding]:
     )
 
 
-def _findings(view: View, unit: Unit, segment: Segment) -> list[Found]:
-    return [Found(one.code, view.say(one.what), one.blocks) for one in _looked_at(unit, segment)]
+def _findings(view: View, wording: Wording, unit: Unit, segment: Segment) -> list[Found]:
+    source, target = tags.words_of(segment.source), tags.words_of(segment.target or ())
+    found = [*_looked_at(unit, segment), *wording.findings(source, target)]
+    return [Found(one.code, view.say(one.what), one.blocks) for one in found]
 
 
 def check(view: View, uuid: str, place: Place, target: str) -> list[Found]:
     """What is to be said of a target that somebody types; nothing is kept."""
     at = at_hand.unit(view, uuid, place.entry, place.key)
     segment = replace(at_hand.segment(at, place.segment), target=_read(target))
-    return _findings(view, at.unit, segment)
+    return _findings(view, glossaries.of_job(view, at.job), at.unit, segment)
 
 
 def save(act: Act, uuid: str, place: Place, edit: Edit) -> list[Line]:
@@ -326,7 +366,8 @@ def _now(view: View, at: AtHand) -> list[Line]:
     assert row is not None
     title = entry_store.title(view.conn, at.part.entry)
     before = against.before(view, at.part.entry, at.job.locale, [row.key])
-    return _unit_lines(view, at.part.uuid, title, at_hand.as_kept(at.unit, row), row, before.get(row.key))
+    around = _Around(view, at.part.uuid, title, glossaries.of_job(view, at.job))
+    return _unit_lines(around, at_hand.as_kept(at.unit, row), row, before.get(row.key))
 
 
 def _job_at_work(act: Act, uuid: str) -> Job:

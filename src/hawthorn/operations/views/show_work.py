@@ -250,6 +250,7 @@ def commission(view: View, uuid: str) -> dict[str, Any]:
         "fill": found.fill,
         "returns": found.returns,
         "memories": found.memories,
+        "glossaries": found.glossaries,
         "targets": [asdict(one) for one in found.targets],
         "content": [asdict(one) for one in found.entries],
         "job_lines": [job_line(view, job) for job in found.jobs],

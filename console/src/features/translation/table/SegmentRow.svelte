@@ -45,7 +45,7 @@
 >
   <span class="text-end text-sm text-moss tabular-nums">{number}</span>
   <p class="prose-text" lang={languages.source} dir={languages.sourceDir}>
-    <Words sentence={line.source} tags={line.tags} />
+    <Words sentence={line.source} tags={line.tags} words={line.words} />
   </p>
   <div class="flex min-w-0 flex-col gap-1 max-md:col-start-2">
     {#if active}

@@ -9,6 +9,7 @@
   import { useQueryClient } from "@tanstack/svelte-query";
   import { Acting } from "../../../lib/state/acting.svelte";
   import QuestionList from "../QuestionList.svelte";
+  import WordList from "./WordList.svelte";
   import Words from "./Words.svelte";
   import { wordsIn } from "./sentences";
   import { KEYS, tagName } from "./names";
@@ -26,11 +27,13 @@
     last: boolean;
     mayAccept: boolean;
     onPut: (id: string, alone: boolean) => void;
+    onInsert: (words: string) => void;
     onFinish: (state: "translated" | "reviewed") => void;
     onAccept: () => void;
   }
-  let { line, work, matches, questions, job, target, last, mayAccept, onPut, onFinish, onAccept }: Props =
-    $props();
+  let props: Props = $props();
+  const { line, work, matches, questions, job, target, last, mayAccept } = $derived(props);
+  const { onPut, onInsert, onFinish, onAccept } = $derived(props);
   let cutting = $state(false);
   let why = $state("");
   let asking = $state(false);
@@ -76,6 +79,7 @@
     <li class={one.blocks ? "font-semibold text-berry" : "text-straw"}>{one.what}</li>
   {/each}
 </ul>
+<WordList {line} typed={work.typed ?? line.target} {target} {onInsert} />
 <MatchList {line} {matches} {target} onUse={(sentence) => work.put(line, sentence)} />
 {#if line.room !== null}<p class="text-sm text-moss">
     {t("table.room", { have: wordsIn(work.typed ?? line.target).length, room: line.room })}

@@ -65,7 +65,7 @@
 
   /** Put words in where the cursor is. */
   export function insert(words: string): void {
-    editor?.chain().focus().insertContent({ type: "text", text: words }).run();
+    if (words) editor?.chain().focus().insertContent({ type: "text", text: words }).run();
   }
 </script>
 

@@ -18,7 +18,7 @@
   import SegmentTools from "./SegmentTools.svelte";
   import type SentenceEditor from "./SentenceEditor.svelte";
   import TableHead, { type Which } from "./TableHead.svelte";
-  import { wordsIn } from "./sentences";
+  import { nextWord, wordsIn } from "./sentences";
   import { matchesQuery, nameOf, segmentsQuery, Work, type Languages } from "./table.svelte";
 
   const id = $derived((route.params as { id: string }).id);
@@ -117,6 +117,8 @@
     else if (event.altKey && event.code === "KeyN") nextOpen();
     else if (event.altKey && event.code === "KeyV" && matches.data?.matches[0])
       work.put(current, matches.data.matches[0].target);
+    else if (event.altKey && event.code === "KeyG")
+      editor?.insert(nextWord(current, work.typed ?? current.target) ?? "");
     else if (tag) editor?.put(tag.id, tag.alone);
     else return false;
     event.preventDefault();
@@ -141,7 +143,8 @@
 
   function accept(units: { entry: string; key: string }[]): Promise<boolean> {
     return acting.do(async () => {
-      const body = { units: units.map(({ entry, key }) => ({ entry, key })), note: "" };
+      const named = units.map(({ entry, key }) => ({ entry, key }));
+      const body = { units: named, note: "", release: false, dispatch: "" };
       const result = await sure(api.POST("/api/jobs/{id}/accept", { params: { path: { id } }, body }));
       if (!result.left) toasts.say(t("jobs.acceptedAll"));
       for (const note of result.notes) toasts.say(note);
@@ -222,6 +225,7 @@
               last={shown[n + 1]?.key !== line.key}
               mayAccept={job.data?.may_accept ?? false}
               onPut={(tag, alone) => editor?.put(tag, alone)}
+              onInsert={(words) => editor?.insert(words)}
               onFinish={finish}
               onAccept={() => accept([line])}
             />

@@ -10,6 +10,7 @@ export const KEYS = {
   next: "Alt+N",
   copy: "Alt+C",
   match: "Alt+V",
+  word: "Alt+G",
   tag: "Alt+1…9",
 };
 

@@ -40,6 +40,46 @@ export function wordsIn(sentence: string): string {
     .join("");
 }
 
+/** A piece of a sentence, or words of it that a glossary knows. */
+export type Marked = Piece | { word: string };
+
+/** A sentence taken apart, with the words marked that stand from one character of its words to another (counted as code points). */
+export function marked(sentence: string, words: readonly { start: number; end: number }[]): Marked[] {
+  const out: Marked[] = [];
+  let at = 0;
+  for (const piece of pieces(sentence)) {
+    if (typeof piece !== "string") {
+      out.push(piece);
+      continue;
+    }
+    const letters = [...piece];
+    let done = 0;
+    for (const one of words) {
+      const start = Math.max(one.start - at, done);
+      const end = Math.min(one.end - at, letters.length);
+      if (start >= end) continue;
+      if (start > done) out.push(letters.slice(done, start).join(""));
+      out.push({ word: letters.slice(start, end).join("") });
+      done = end;
+    }
+    if (done < letters.length) out.push(letters.slice(done).join(""));
+    at += letters.length;
+  }
+  return out;
+}
+
+/** The first word of a glossary that what is typed does not have yet; the first of all when it has each. */
+export function nextWord(
+  line: { words: { targets: { text: string; status: string }[] }[] },
+  typed: string,
+): string | undefined {
+  const have = wordsIn(typed).toLocaleLowerCase();
+  const wanted = line.words
+    .map((one) => one.targets.find((term) => term.status !== "deprecated")?.text)
+    .filter((text) => text !== undefined);
+  return wanted.find((text) => !have.includes(text.toLocaleLowerCase())) ?? wanted[0];
+}
+
 /** Whether two sentences say the same, however their characters are written. */
 export function same(one: string, other: string): boolean {
   return written(pieces(one)) === written(pieces(other));
