@@ -49,7 +49,7 @@
               <dt class="text-sm text-moss">{term.locale}</dt>
               <dd lang={term.locale} dir="auto" class="prose-text">
                 {#if term.status === "deprecated"}<s>{term.text}</s
-                  >{:else}{term.text}{/if}{#if term.status !== "preferred"}{" "}<span
+                  >{:else}{term.text}{/if}{#if term.status !== "preferred"}&nbsp;<span
                     class="font-sans text-sm text-moss">{t(`glossaries.${term.status}`)}</span
                   >{/if}
               </dd>
