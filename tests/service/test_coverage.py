@@ -11,13 +11,14 @@ import pytest
 
 from hawthorn.core.errors import InTheWay, Invalid, Refused
 from hawthorn.operations.access import people
-from hawthorn.operations.content import changing
-from hawthorn.operations.release import dispatches, review
+from hawthorn.operations.content import changing, entries
+from hawthorn.operations.release import dispatches, drafts, review
 from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.runtime.act import View, setup_changed
-from hawthorn.operations.translation import accepting, against, coverage, grid
+from hawthorn.operations.translation import accepting, against, coverage, exporting, grid
 from hawthorn.operations.translation.grid import Asked
 from hawthorn.store import definitions
+from hawthorn.store import entries as entry_store
 from hawthorn.store import people as people_store
 from tests.service.made import House
 from tests.service.test_returns import fields, order, returned, save, without
@@ -258,3 +259,35 @@ def test_the_source_is_shown_to_who_may_read_it_and_said_to_fit_by_who_may_write
     assert "title" in due(house, page, who="ria")
     with pytest.raises(Refused):
         fits(house, page, who="ria")
+
+
+def test_what_is_not_to_be_translated_is_no_unit_and_goes_along_as_it_is(house: House) -> None:
+    def with_number(act: Any, translate: bool) -> None:
+        page = changing.definition_of(act, "page")
+        others = [one for one in page["fields"] if one["name"] != "number"]
+        number = {"name": "number", "kind": "line", "label": "Number", "translate": translate}
+        changing.define_type(act, {**page, "fields": [*others, number]})
+
+    house.do("ida", lambda a: with_number(a, True))
+    page = house.page("The lamp", body="<p>One burns.</p>", number="PH twelve")
+    assert cell(house, page) == ("none", 3, 6, 0)
+    house.do("ida", lambda a: with_number(a, False))
+    assert cell(house, page) == ("none", 2, 4, 0), "it is counted anew"
+    job = order(house, page)
+    _, data = house.desk.read(house.who("ida"), lambda v: exporting.export(v, job))
+    assert b"PH twelve" not in data
+    returned(house, job)
+    assert cell(house, page) == ("draft", 0, 0, 0)
+
+    def french(view: Any) -> str:
+        entry = entry_store.entry(view.conn, page)
+        assert entry is not None
+        return str(drafts.drafted(view, entry.id, "fr").fields["number"])
+
+    assert house.desk.read(house.who("ida"), french) == "PH twelve"
+    # What is due is what is to be translated alone.
+    base = house.desk.read(house.who("ida"), lambda v: entries.base_now(v, page, "en"))
+    house.do("ida", lambda a: entries.save(a, page, "en", {"number": "PH thirteen"}, base))
+    assert cell(house, page)[:2] == ("draft", 0)
+    house.do("ida", lambda a: with_number(a, True))
+    assert cell(house, page)[1] == 1, "nobody translated it"

@@ -46,6 +46,7 @@ __all__ = [
     "schema_of",
     "searched",
     "slug_from",
+    "to_translate",
 ]
 
 
@@ -53,6 +54,11 @@ def _each(spec: Field, value: Any) -> list[Any]:
     if value is None:
         return []
     return value if is_many(spec) and isinstance(value, list) else [value]
+
+
+def to_translate(spec: Field) -> bool:
+    """Whether the words of a field are translated."""
+    return kind_of(spec).translatable and spec.translate
 
 
 def references(spec: Field, value: Any) -> set[str]:

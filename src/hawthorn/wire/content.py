@@ -49,6 +49,9 @@ class FieldSpec(Wire):
     region: bool = False
     read_only: bool = Field(default=False, description="Filled by programs, and shown to people.")
     public: bool = Field(default=True, description="Whether readers get it.")
+    translate: bool = Field(
+        default=True, description="Whether its words are translated; else they go along as they are."
+    )
     move: str = Field(default="", description="What a planned field does at its time; empty for other kinds.")
     payload: dict[str, Any] = Field(default={}, description="What that move carries.")
 

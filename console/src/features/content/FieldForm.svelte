@@ -98,6 +98,14 @@
         />{t(`types.flag_${flag}`)}</label
       >
     {/each}
+    {#if ["line", "text", "rich"].includes(field.kind) && !field.shared}
+      <label class="flex items-center gap-2"
+        ><Checkbox
+          checked={field.translate !== false}
+          onchange={(event) => change({ translate: event.currentTarget.checked })}
+        />{t("types.flag_translate")}</label
+      >
+    {/if}
     {#if !inner && !["file", "slug", "parent"].includes(field.kind)}
       <label class="flex items-center gap-2"
         ><Checkbox

@@ -33,6 +33,7 @@ export interface Definition {
   retired?: boolean;
   read_only?: boolean;
   public?: boolean;
+  translate?: boolean;
   policy?: Policy;
   version?: number;
   fields: Draft[];

@@ -133,7 +133,7 @@ def _compose_parts(
             values[path] = made[path]
         elif mine_slot is not None and mine_slot.value is not None:
             values[path] = mine_slot.value
-        elif theirs_slot is not None and not fields.kind_of(theirs_slot.spec).translatable:
+        elif theirs_slot is not None and not fields.to_translate(theirs_slot.spec):
             values[path] = theirs_slot.value
     return slots.build(spec, homes, kinds, {p: v for p, v in values.items() if v is not None})
 

@@ -110,7 +110,7 @@ def units_of(kind: ContentType, content: Content, locale: str, *, split: bool = 
 def _translatable(kind: ContentType, content: Content) -> Iterable[slots.Slot]:
     own = [f for f in kind.fields if not f.shared]
     for slot in slots.walk(own, content.fields):
-        if slot.value and fields.kind_of(slot.spec).translatable and not fields.is_many(slot.spec):
+        if slot.value and fields.to_translate(slot.spec) and not fields.is_many(slot.spec):
             yield slot
 
 
@@ -372,7 +372,7 @@ def _parts_without(
     values = {s.path: texts.get(s.path, s.value) for s in held}
     values = {path: value for path, value in values.items() if value is not None}
     touched = {path.split(":")[1] for path in (k.split(".", 1)[0] for k in dropped) if path.count(":") > 1}
-    speaking = {s.block for s in held if s.path in values and fields.kind_of(s.spec).translatable}
+    speaking = {s.block for s in held if s.path in values and fields.to_translate(s.spec)}
     holding = {b.parent for b in mine.values()}
     empty = {i for i in touched if i in mine and i not in theirs and i not in speaking and i not in holding}
     homes: dict[str, list[str]] = {}

@@ -9,7 +9,7 @@ from dataclasses import replace
 from hawthorn.core import contenttypes, formats, slots
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.errors import BadFile, FieldProblem
-from hawthorn.core.fields import kind_of
+from hawthorn.core.fields import to_translate
 from hawthorn.core.messages import said
 from hawthorn.core.quick import dataclass
 from hawthorn.core.revision import EMPTY, Content
@@ -275,7 +275,7 @@ def _finished(
     values = dict(content.fields)
     for spec in kind.belonging(locale):
         wordless = spec.kind != "slug" and not any(
-            s.value and kind_of(s.spec).translatable for s in slots.walk([spec], source.fields)
+            s.value and to_translate(s.spec) for s in slots.walk([spec], source.fields)
         )
         if wordless and spec.name not in values and spec.name in source.fields:
             values[spec.name] = source.fields[spec.name]
