@@ -46,6 +46,8 @@ def take(demo: Demo, target: Path) -> None:
         written = http.get("/api/dispatches", params={"state": "open"}).json()["items"][-1]["id"]
         jobs = http.get("/api/jobs").json()["items"]
         sundays = next(one["id"] for one in jobs if one["name"] == "First Sundays" and one["locale"] == "ja")
+        opened = http.get("/api/commissions?state=open").json()["items"]
+        spring = next(one["id"] for one in opened if one["name"] == "For spring")
         visit = id("Visit")
         lamp, boat, rope, winter = (
             id("The harbour lamp"),
@@ -83,10 +85,6 @@ def take(demo: Demo, target: Path) -> None:
         page.get_by_role("button", name="Draft, review, facts, release").click()
         page.get_by_role("heading", name="Gate before Release").wait_for()
 
-    def roles(page: Page) -> None:
-        page.get_by_role("heading", name="Roles", exact=True).scroll_into_view_if_needed()
-        page.mouse.wheel(0, 420)
-
     def coverage(page: Page) -> None:
         page.get_by_role("tab", name="Coverage").click()
         page.get_by_label("State", exact=True).select_option("out of date")
@@ -97,6 +95,9 @@ def take(demo: Demo, target: Path) -> None:
         page.get_by_role("list", name="From the memories").wait_for()
         page.wait_for_timeout(1500)
 
+    def counted(page: Page) -> None:
+        page.get_by_role("table", name="Before it is sent").get_by_text("EUR").last.wait_for()
+
     shots = [
         ("my-work", "oda", "/", None, {}),
         ("entries", "ida", "/entries", None, {}),
@@ -105,13 +106,13 @@ def take(demo: Demo, target: Path) -> None:
         ("plan", "ida", f"/entries/{boat}/en", plan, {}),
         ("conflict", "wim", f"/entries/{rope}/en", clash, {}),
         ("workflows", "ida", "/set-up/workflows", flow, {}),
-        ("people", "ida", "/set-up/people", roles, {}),
         ("proposal", "ida", f"/entries/{lamp}/en/strands/Spring%20wording/proposal", None, {}),
         ("preview", "oda", f"/entries/{visit}/en", beside, {}),
         ("outline", "ida", "/outline", None, {}),
         ("library", "nell", "/library", None, {}),
         ("timetable", "ida", "/timetable", None, {}),
         ("coverage", "mina", "/translation", coverage, {}),
+        ("commission", "mina", f"/translation/commissions/{spring}", counted, {}),
         ("table", "ida", f"/translation/{sundays}/table", sentence, {}),
         ("arabic-dark", "sami", f"/entries/{winter}/ar", None, {"color_scheme": "dark"}),
         ("phone", "wim", f"/entries/{lamp}/en", None, {"viewport": {"width": 390, "height": 800}}),

@@ -2,7 +2,7 @@ import { describe, expect, it } from "vitest";
 import { cleaned, gone } from "../src/features/content/fields/paste";
 import { copied, fresh, moved, opening } from "../src/features/content/fields/blocks";
 import { lanes } from "../src/lib/graph";
-import { named, slim } from "../src/lib/types";
+import { named, slim, type Draft } from "../src/lib/types";
 import type { FieldSpec } from "../src/lib/api";
 
 describe("pasted text", () => {
@@ -92,6 +92,9 @@ describe("the graph of revisions", () => {
 describe("a definition", () => {
   it("is sent without what is usual, inside groups and blocks too", () => {
     const inner = { name: "a", kind: "line" as const, label: "A", required: false, limit: null, set: "x" };
+    const hidden = { name: "x", kind: "line", public: false, translate: false };
+    expect(slim(hidden as Draft)).toEqual(hidden);
+    expect(slim({ ...hidden, public: true, translate: true } as Draft)).toEqual({ name: "x", kind: "line" });
     expect(slim({ name: "g", kind: "group", many: true, fields: [inner], blocks: [], help: "" })).toEqual({
       name: "g",
       kind: "group",

@@ -232,6 +232,10 @@ def test_a_file_is_carried_by_hand_in_the_browser(running: Running, open_as: Ope
     done = text.replace("</source></segment>", "</source><target>À la main</target></segment>")
     file.write_text(done.replace("By hand</source>", "By foot</source>"))
     page.get_by_label("Import the translated file").set_input_files(file)
+    # What does not fit is seen before anything is kept.
+    before = page.get_by_role("dialog", name="Before it is imported")
+    expect(before).to_contain_text("has another source text than was sent")
+    before.get_by_role("button", name="Import it").click()
     expect(page.get_by_text("1 unit did not fit and stays open:")).to_be_visible()
     expect(page.get_by_text("has another source text than was sent").first).to_be_visible()
     file.write_text(done)

@@ -105,6 +105,7 @@ TABLE = {
     "check_undo": "y y y y y y y y y y y",
     "undo_dispatch": "y n n n y n n n n n n",
     "commission": "y n n n n y n n n n n",
+    "import_jobs": "y y y y y y y y y y y",
     "bring_job_returned": "y y n n n y y n n n y",
     "choose_unit": "y n n n n n y n n n n",
     "accept_job": "y n n n n n y n n n n",
@@ -552,7 +553,7 @@ def request(running: Running, ids: dict[str, str], operation: str, who: str) -> 
         extra = {"files": {"file": ("x.png", png_of(who))}}
     if operation in ("begin_upload", "append_upload"):
         extra["headers"] = {"Upload-Length": "5", "Upload-Offset": "0"}
-    if operation in ("bring_job_returned", "import_memory", "import_glossary"):
+    if operation in ("bring_job_returned", "import_jobs", "import_memory", "import_glossary"):
         extra = {"content": b"<x/>", "headers": {"Content-Type": "application/xliff+xml"}}
     client = running.as_(who)._http
     headers = {
@@ -581,6 +582,7 @@ ANSWERS: dict[str, tuple[int, ...]] = {
     "send_commission": (409, 422),
     "cancel_commission": (200, 409),
     "reopen_commission": (200, 409),
+    "import_jobs": (422,),
     "add_glossary": (422,),
     "change_glossary": (422,),
     "end_glossary": (204, 404),

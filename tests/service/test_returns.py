@@ -15,6 +15,7 @@ from hawthorn.core import formats, richtext
 from hawthorn.core.errors import BadFile, InTheWay, Invalid, Refused
 from hawthorn.core.translation.returns import Returned
 from hawthorn.core.translation.units import Segment
+from hawthorn.demo.bureau import translate_file
 from hawthorn.messages import ENGLISH
 from hawthorn.operations.content import entries
 from hawthorn.operations.release import planning, review
@@ -22,6 +23,7 @@ from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.runtime.act import View, setup_changed
 from hawthorn.operations.translation import (
     accepting,
+    archives,
     exporting,
     importing,
     orders,
@@ -347,3 +349,100 @@ def test_a_changed_sentence_goes_out_with_what_it_was_and_how_it_was_translated(
     assert "<source>Lamp</source><target>French of Lamp</target></mtc:match>" in text
     assert text.count("<mtc:match ") == 1
     assert '<note id="n2" category="due">2031-05-01</note>' in text
+
+
+def zipped(files: dict[str, bytes]) -> io.BytesIO:
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as packed:
+        for name, data in files.items():
+            packed.writestr(name, data)
+    out.seek(0)
+    return out
+
+
+def test_an_archive_brings_each_file_to_the_job_that_it_names_and_says_what_became_of_each(
+    house: House,
+) -> None:
+    jobs = [order(house, house.page(title)) for title in ("Lamps", "Bells")]
+    files = [
+        translate_file(house.desk.read(house.who("ida"), lambda v, j=job: exporting.export(v, j))[1])
+        for job in jobs
+    ]
+    nameless = files[0].replace(jobs[0].encode(), b"")
+    archive = zipped(
+        {
+            "a/lamps.xlf": files[0],
+            "bells.xlf": files[1],
+            "notes.txt": b"hello",
+            "nameless.xlf": nameless,
+            "__MACOSX/._lamps.xlf": b"x",
+        }
+    )
+    found = list(archives.read(archive))
+    assert [(one.name, one.document is not None) for one in found] == [
+        ("a/lamps.xlf", True),
+        ("bells.xlf", True),
+        ("notes.txt", False),
+        ("nameless.xlf", False),
+    ]
+    assert {one.document.job for one in found if one.document} == set(jobs)
+    assert "does not say which job" in str(found[3].refused)
+
+
+@pytest.mark.parametrize(
+    ("data", "says"),
+    [
+        (b"", "not a ZIP"),
+        (b"PK\x03\x04nothing", "not a ZIP"),
+        (zipped({}).read(), "Nothing is in"),
+        (zipped({f"{n}.xlf": b"x" for n in range(201)}).read(), "at most 200 files"),
+        (zipped({f"{n}.xlf": b"\0" * 40_000_000 for n in range(6)}).read(), "at most"),
+    ],
+)
+def test_an_archive_that_is_none_or_grows_beyond_bounds_is_refused(data: bytes, says: str) -> None:
+    with pytest.raises(BadFile, match=says):
+        list(archives.read(io.BytesIO(data)))
+
+
+def test_a_file_whose_size_the_archive_gives_wrongly_is_named_and_fills_no_memory() -> None:
+    data = bytearray(zipped({"bomb.xlf": b"\0" * 4_000_000}).read())
+    # The size is said twice: before the file and in the directory (APPNOTE 4.4.9).
+    for at in (22, data.find(b"PK\x01\x02") + 24):
+        data[at : at + 4] = (100).to_bytes(4, "little")
+    (found,) = archives.read(io.BytesIO(bytes(data)))
+    assert "cannot be unpacked" in str(found.refused)
+
+
+def test_what_a_file_would_do_is_shown_with_all_that_decides_it_and_nothing_is_kept(house: House) -> None:
+    page = house.page("Lamps", body="<p>The lamp burned oil.</p><p>It rang.</p>")
+    job = order(house, page)
+    returned(house, job)
+    again = order(house, page, again=True, current=True)
+    _, data = house.desk.read(house.who("ida"), lambda v: exporting.export(v, again))
+    back = translate_file(data)
+    save(house, page, "en", body="<p>The lamp burned colza oil.</p><p>It rang.</p>")
+    save(house, page, "fr", title="Les lampes du port")
+    before = (fields(house, page), house.events(), units(house, again))
+    found = house.do("ida", lambda a: importing.check(a, again, back))
+    assert (fields(house, page), house.events(), units(house, again)) == before, "nothing is kept"
+    by_how = {one.how: one for one in found.decisions}
+    assert set(by_how) == {"drifted", "conflict"}
+    drifted, clash = by_how["drifted"], by_how["conflict"]
+    assert (drifted.sent, drifted.now) == ("The lamp burned oil.", "The lamp burned colza oil.")
+    assert [run.text.strip() for run in drifted.runs if run.how == "new"] == ["colza"]
+    assert (clash.key, clash.current) == ("title", "Les lampes du port")
+    assert clash.returned not in ("", clash.current)
+    done = house.do("ida", lambda a: importing.import_file(a, again, back))
+    assert done == found, "what was shown is what is done"
+
+
+def test_a_look_at_what_a_file_would_do_to_an_edition_that_is_not_there_makes_none(house: House) -> None:
+    page = house.page("Lamps")
+    job = order(house, page)
+    _, data = house.desk.read(house.who("ida"), lambda v: exporting.export(v, job))
+    back = translate_file(data)
+    found = house.do("ida", lambda a: importing.check(a, job, back))
+    assert (found.applied, found.decisions) == (2, [])
+    with house.desk.db.read() as conn:
+        assert conn.execute("SELECT count(*) FROM edition WHERE locale = 'fr'").fetchone()[0] == 0
+    assert house.do("ida", lambda a: importing.import_file(a, job, back)) == found

@@ -19,8 +19,8 @@ export function slim(draft: Draft): Draft {
       value === null ||
       value === undefined ||
       value === "" ||
-      (value === false && key !== "public") ||
-      (key === "public" && value === true);
+      // What is true unless somebody says otherwise.
+      value === ["public", "translate"].includes(key);
     if (usual || key === "set" || key === "was_shared" || (Array.isArray(value) && !value.length)) continue;
     out[key] = value;
   }

@@ -114,9 +114,9 @@ class TranslationCalls:
 
     @call
     def import_job(
-        self, id: str, data: bytes, *, whole: bool = False
+        self, id: str, data: bytes, *, whole: bool = False, check: bool = False
     ) -> Request[wire.translation.ImportResult]:
-        """Import a translated file: what fits is taken and the rest named; with `whole`, all or nothing."""
+        """Import a translated file: what fits is taken and the rest named; with `whole`, all or nothing, with `check` nothing is kept."""
         headers = {"Content-Type": XLIFF}
         return Request(
             "PUT",
@@ -124,7 +124,19 @@ class TranslationCalls:
             into(wire.translation.ImportResult),
             content=data,
             headers=headers,
-            params={"whole": "true"} if whole else {},
+            params={"whole": whole, "check": check},
+        )
+
+    @call
+    def import_jobs(self, data: bytes, *, whole: bool = False) -> Request[wire.translation.ArchiveResult]:
+        """Import several translated files in one ZIP archive, each for the job that it names."""
+        return Request(
+            "PUT",
+            "/api/job-files",
+            into(wire.translation.ArchiveResult),
+            content=data,
+            params={"whole": whole},
+            headers={"Content-Type": "application/zip"},
         )
 
     @call

@@ -309,6 +309,26 @@ class Place(Wire):
     what: str = Field(description="What is wrong with it or worth knowing, in words.")
 
 
+class Decision(Wire):
+    """A unit that was not simply put in, and all that is needed to decide about it."""
+
+    entry: str = Field(description="The entry.")
+    title: str = Field(description="Its title.")
+    key: str = Field(description="The unit, by its key.")
+    label: str = Field(description="The field that it is of.")
+    how: Literal["drifted", "gone", "conflict"] = Field(
+        description="Its source changed, or is gone; or the edition was edited meanwhile."
+    )
+    sent: str = Field(description="The source as it was sent.")
+    now: str = Field(description="The source as it is.")
+    runs: list[Run] = Field(description="Both, with what differs marked.")
+    returned: str = Field(description="The translation that returned.")
+    current: str = Field(description="What the edition holds.")
+    others: list[Run] = Field(
+        description="What the edition holds against what returned, with what differs marked."
+    )
+
+
 class ImportResult(Wire):
     """What became of the units that returned."""
 
@@ -320,7 +340,22 @@ class ImportResult(Wire):
     refused: int = Field(description="So many did not fit; they stay as they were.")
     problems: list[Place] = Field(description="What did not fit and why, the first 200.")
     notes: list[Place] = Field(description="What is worth knowing of what was taken, the first 200.")
+    decisions: list[Decision] = Field(description="What was not simply put in, the first 200.")
     job: JobLine
+
+
+class ArchiveFile(Wire):
+    """A file of an archive, and what became of it."""
+
+    name: str = Field(description="What it is called in the archive.")
+    result: ImportResult | None = Field(description="What became of its units; null where it was not taken.")
+    problem: str = Field(description="Why it was not taken, in words; empty where it was.")
+
+
+class ArchiveResult(Wire):
+    """What became of the files of an archive."""
+
+    files: list[ArchiveFile] = Field(description="Each of them, in the order of the archive.")
 
 
 class Choose(Wire):

@@ -92,7 +92,7 @@
       bind:into
       bind:name
     />
-    {#if !into}
+    {#if !into && !found.isPending}
       <label class="flex items-center gap-2"
         ><Checkbox bind:checked={shared} />{t("commissions.shared")}</label
       >

@@ -2,6 +2,7 @@
   import "../../messages/translation";
   import { useQueryClient } from "@tanstack/svelte-query";
   import AcceptMenu from "./AcceptMenu.svelte";
+  import DecisionList from "./DecisionList.svelte";
   import JobLineView from "./JobLineView.svelte";
   import Trouble from "../../ui/Trouble.svelte";
   import Waiting from "../../ui/Waiting.svelte";
@@ -14,6 +15,7 @@
   import { route } from "../../router";
   import QuestionList from "./QuestionList.svelte";
   import ImportOutcome from "./ImportOutcome.svelte";
+  import FormDialog from "../../ui/FormDialog.svelte";
   import Button from "../../ui/Button.svelte";
   import Checkbox from "../../ui/Checkbox.svelte";
   import Select from "../../ui/Select.svelte";
@@ -56,6 +58,15 @@
     });
   }
 
+  /** What is looked at before it is imported, as there is something to decide or to mend in it. */
+  let looked = $state.raw<{ file: File; found: ImportResult } | null>(null);
+  const send = (file: File, check: boolean) =>
+    sendFile<ImportResult>(
+      `/api/jobs/${id}/file?whole=${whole}&check=${check}`,
+      file,
+      "application/octet-stream",
+    );
+
   function bring(event: Event & { currentTarget: HTMLInputElement }): Promise<boolean> {
     const input = event.currentTarget;
     came = null;
@@ -63,11 +74,16 @@
       const file = input.files?.[0];
       if (!file) return;
       input.value = "";
-      came = await sendFile<ImportResult>(
-        `/api/jobs/${id}/file?whole=${whole}`,
-        file,
-        "application/octet-stream",
-      );
+      const found = await send(file, true);
+      if (found.decisions.length || found.refused) looked = { file, found };
+      else came = await send(file, false);
+    });
+  }
+
+  function bringIt(): Promise<boolean> {
+    return acting.do(async () => {
+      if (looked) came = await send(looked.file, false);
+      looked = null;
     });
   }
 </script>
@@ -146,6 +162,28 @@
         labels={Object.fromEntries(job.units_shown.map((unit) => [unit.key, unit.label]))}
       />
     </section>
+  {/if}
+  {#if looked}
+    <FormDialog
+      open
+      size="lg"
+      title={t("jobs.before")}
+      go={t("jobs.importIt")}
+      busy={acting.busy}
+      error={acting.error}
+      onclose={() => (looked = null)}
+      onsubmit={bringIt}
+    >
+      <p>{t("jobs.wouldTake", { ...looked.found })}</p>
+      {#if looked.found.refused}
+        <ul class="list-disc ps-5 text-sm">
+          {#each looked.found.problems as one, n (n)}<li>
+              {one.title} · <code>{one.key}</code>: {one.what}
+            </li>{/each}
+        </ul>
+      {/if}
+      <DecisionList decisions={looked.found.decisions} source={job.source_locale} target={job.locale} />
+    </FormDialog>
   {/if}
   {#if came}<ImportOutcome found={came} onHide={() => (came = null)} />{/if}
   <Table class="w-full">

@@ -1,5 +1,6 @@
 <script lang="ts">
   import "../../messages/translation";
+  import ArchiveImport from "./ArchiveImport.svelte";
   import CommissionsTab from "./CommissionsTab.svelte";
   import CoverageGrid from "./CoverageGrid.svelte";
   import MemoryTab from "./MemoryTab.svelte";
@@ -43,6 +44,7 @@
   {:else if !jobs.data}
     <Waiting lines={3} />
   {:else}
+    <ArchiveImport />
     <div class="flex flex-col gap-2">
       {#each jobs.data.items as job (job.id)}<JobLineView {job} />{:else}<p class="text-moss">
           {t("jobs.none")}

@@ -47,6 +47,7 @@ export type LeftOut = Schemas["LeftOut"];
 export type Glossary = Schemas["Glossary"];
 export type Concept = Schemas["Concept"];
 export type GlossaryImported = Schemas["GlossaryImported"];
+export type ArchiveResult = Schemas["ArchiveResult"];
 export type Question = Schemas["Question"];
 export type JobUnit = Schemas["JobUnit"];
 export type WorkLine = Schemas["WorkLine"];

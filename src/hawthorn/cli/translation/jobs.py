@@ -178,6 +178,7 @@ def import_file(
     name: JobName,
     path: Annotated[Path, typer.Argument(exists=True, dir_okay=False, help="The finished file.")],
     whole: Annotated[bool, typer.Option(help="Take all of it or nothing.")] = False,
+    check: Check = False,
     as_json: Json = False,
 ) -> None:
     """Import a translated file: what fits is taken, what does not is named and stays open. It ends as for a bad file when something
@@ -186,12 +187,37 @@ def import_file(
     Example: hawthorn job import 01a1e1b6 french.xlf
     """
     with service() as hawthorn:
-        found = hawthorn.import_job(id_of(hawthorn, name), path.read_bytes(), whole=whole)
+        found = hawthorn.import_job(id_of(hawthorn, name), path.read_bytes(), whole=whole, check=check)
     if as_json:
         print_json(found)
     else:
         say_imported(found)
     if found.refused or found.open == found.job.units:
+        raise typer.Exit(EXIT["bad-file"])
+
+
+def import_all(
+    path: Annotated[Path, typer.Argument(exists=True, dir_okay=False, help="The ZIP archive.")],
+    whole: Annotated[bool, typer.Option(help="Take all of each file or nothing of it.")] = False,
+    as_json: Json = False,
+) -> None:
+    """Import several translated files in one ZIP archive, each for the job that it names. It ends as for a bad file when one of them was not
+    taken, or not all of it.
+
+    Example: hawthorn job import-all hawthorn-jobs.zip
+    """
+    with service() as hawthorn:
+        found = hawthorn.import_jobs(path.read_bytes(), whole=whole)
+    if as_json:
+        print_json(found)
+    else:
+        for one in found.files:
+            tell("cli.jobs.of_archive", name=one.name)
+            if one.result is not None:
+                say_imported(one.result)
+            else:
+                tell("cli.jobs.file_not_taken", why=one.problem)
+    if any(one.result is None or one.result.refused for one in found.files):
         raise typer.Exit(EXIT["bad-file"])
 
 
@@ -286,6 +312,7 @@ def install(app: typer.Typer) -> None:
         ("show", show),
         ("export", export),
         ("import", import_file),
+        ("import-all", import_all),
         ("accept", accept),
         ("choose", choose),
         ("again", again),

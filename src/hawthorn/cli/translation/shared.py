@@ -8,8 +8,10 @@ from typing import Annotated, Protocol, TypeVar
 import typer
 
 from hawthorn import wire
-from hawthorn.cli.context import means, or_none, stop, tell
+from hawthorn.cli import drawing
+from hawthorn.cli.context import means, or_none, out, stop, tell
 from hawthorn.client import Client, every
+from hawthorn.core.messages import said
 
 JobName = Annotated[str, typer.Argument(help="The job's id, or its start or end.", metavar="JOB")]
 
@@ -54,6 +56,15 @@ def say_imported(found: wire.translation.ImportResult) -> None:
     )
     for one in found.problems:
         tell("cli.jobs.not_taken", title=one.title or one.key, key=one.key, what=one.what)
+    for decision in found.decisions:
+        facts = {
+            "title": decision.title,
+            "label": decision.label,
+            "how": said(f"cli.jobs.how_{decision.how}"),
+        }
+        tell("cli.jobs.decide", **facts)
+        # Where the source moved, its words are what differs; else both translations.
+        out.print("   ", drawing.runs(decision.runs if decision.sent != decision.now else decision.others))
     for one in found.notes:
         tell("cli.jobs.worth_knowing", title=one.title, key=one.key, what=one.what)
     if found.open:

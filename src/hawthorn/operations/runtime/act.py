@@ -200,8 +200,10 @@ class Act(View):
 
     @contextmanager
     def trying(self) -> Iterator[Trial]:
-        """Do something that may be undone without the rest: its records and its events go together."""
+        """Do something that may be undone without the rest: its records, its events and what would follow from them go together."""
         trial, tip, stood = Trial(), self._tip, list(self.stood)
+        following = (self.drafted, self.ready, self.released, self.redefined)
+        followed, happened = [set(some) for some in following], list(self.happened)
         connection.mark(self.conn)
         try:
             yield trial
@@ -211,6 +213,11 @@ class Act(View):
         finally:
             if not trial.kept:
                 self._tip, self.stood = tip, stood
+                # In place, as an act by somebody else within this one has them too.
+                self.happened[:] = happened
+                for some, before in zip(following, followed, strict=True):
+                    some.clear()
+                    some.update(before)
             connection.settle(self.conn, kept=trial.kept)
 
     def by(self, identity: Identity) -> Act:

@@ -6,7 +6,8 @@ import json
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 
-from hawthorn.core import contenttypes, formats, slots
+from hawthorn.core import compare, contenttypes, formats, richtext, slots
+from hawthorn.core.compare import Run
 from hawthorn.core.contenttypes import ContentType
 from hawthorn.core.errors import BadFile, FieldProblem
 from hawthorn.core.fields import to_translate
@@ -14,7 +15,7 @@ from hawthorn.core.messages import said
 from hawthorn.core.quick import dataclass
 from hawthorn.core.revision import EMPTY, Content
 from hawthorn.core.translation import keeping, returns, units
-from hawthorn.core.translation.returns import Checked, Returned, Sent
+from hawthorn.core.translation.returns import Checked, Outcome, Returned, Sent
 from hawthorn.core.translation.units import Segment
 from hawthorn.operations.release import drafts, review, workflows
 from hawthorn.operations.release.drafts import drafted
@@ -49,9 +50,27 @@ class Place:
 
 
 @dataclass(frozen=True, slots=True)
+class Decision:
+    """A unit that was not simply put in, and all that is needed to decide about it: the source as it was sent and as it is (`runs` marks
+    the words), what returned, and what the edition holds (`others` marks the words)."""
+
+    entry: str
+    title: str
+    key: str
+    label: str
+    how: str
+    sent: str
+    now: str
+    runs: list[Run]
+    returned: str
+    current: str
+    others: list[Run]
+
+
+@dataclass(frozen=True, slots=True)
 class Imported:
     """What became of the units of a file: how many were applied, drifted, went into conflict or lost their source, how many are
-    still open, and how many did not fit, with what was wrong and what is worth knowing of those that did."""
+    still open, and how many did not fit, with what was wrong and what is worth knowing of those that did; and what was not simply put in."""
 
     applied: int
     drifted: int
@@ -61,6 +80,15 @@ class Imported:
     refused: int
     problems: list[Place]
     notes: list[Place]
+    decisions: list[Decision]
+
+
+def check(act: Act, uuid: str, file: bytes | formats.InDocument, *, whole: bool = False) -> Imported:
+    """What importing a translated file would do; nothing is kept."""
+    with act.trying() as trial:
+        found = import_file(act, uuid, file, whole=whole)
+        trial.keep(False)
+    return found
 
 
 def import_file(act: Act, uuid: str, file: bytes | formats.InDocument, *, whole: bool = False) -> Imported:
@@ -81,6 +109,7 @@ def import_file(act: Act, uuid: str, file: bytes | formats.InDocument, *, whole:
         returns.refuse([p for one in checked.values() for p in (*one.problems, *one.open)] + strange)
     counts = {"applied": 0, "drifted": 0, "conflict": 0, "gone": 0}
     came = {(u.entry, u.key): u.text for u in store.units(act.conn, job.id) if u.outcome}
+    undecided: list[tuple[JobEntry, list[str]]] = []
     new = False
     for part in store.entries(act.conn, job.id):
         mine = checked[part.uuid]
@@ -89,9 +118,51 @@ def import_file(act: Act, uuid: str, file: bytes | formats.InDocument, *, whole:
         if not fresh and (came or not mine.texts):
             continue
         new = True
-        for how, n in _merge_returned(act, job, part, sent[part.uuid], fresh).items():
-            counts[how] += n
-    return _ended(act, job, checked, strange, counts, new=new)
+        decided = _merge_returned(act, job, part, sent[part.uuid], fresh)
+        for one in decided:
+            counts[one.how] += 1
+        undecided.append((part, [one.key for one in decided if one.how != "applied"]))
+    found = _ended(act, job, checked, strange, counts, new=new)
+    return replace(found, decisions=_decisions(act, job, undecided, sent)[:NAMED])
+
+
+def _decisions(
+    act: Act,
+    job: Job,
+    some: Sequence[tuple[JobEntry, Sequence[str]]],
+    sent: Mapping[str, Mapping[str, Sent]],
+) -> list[Decision]:
+    out: list[Decision] = []
+    for part, keys in some:
+        if not keys:
+            continue
+        kind = act.setup.type(part.type)
+        source, target = (drafted(act, part.entry, tag) for tag in (part.source_locale, job.locale))
+        now = {u.key: u.text for u in units.units_of(kind, source, part.source_locale, split=False)}
+        have = {u.key: u.text for u in units.units_of(kind, target, job.locale, split=False)}
+        written = units.rivals(kind, source, target)
+        rows = {u.key: u for u in store.units_of(act.conn, job.id, part.entry)}
+        for key in keys:
+            mine = sent[part.uuid][key].unit
+            text = rows[key].text
+            returned = richtext.plain(text) if mine.rich else text
+            current = "\n\n".join(have.get(k, "") for k in written.get(key) or (key,))
+            out.append(
+                Decision(
+                    entry=part.uuid,
+                    title=entry_store.title(act.conn, part.entry),
+                    key=key,
+                    label=mine.label,
+                    how=rows[key].outcome,
+                    sent=mine.text,
+                    now=now.get(key, ""),
+                    runs=list(compare.words(mine.text, now.get(key, ""))),
+                    returned=returned,
+                    current=current,
+                    others=list(compare.words(current, returned)),
+                )
+            )
+    return out
 
 
 def _ended(
@@ -113,6 +184,7 @@ def _ended(
         refused=len(problems),
         problems=problems[:NAMED],
         notes=[*landed, *_places(act, job, checked, lambda one: one.notes)][:NAMED],
+        decisions=[],
     )
     if new:
         state = "returned" if back >= job.total else "in work"
@@ -217,7 +289,7 @@ def _checked(
 
 def _merge_returned(
     act: Act, job: Job, part: JobEntry, sent: Mapping[str, Sent], texts: Mapping[str, str]
-) -> dict[str, int]:
+) -> list[Outcome]:
     kind = act.setup.type(part.type)
     entry = entry_store.entry_by_id(act.conn, part.entry)
     source = drafted(act, entry.id, entry.source_locale)
@@ -236,12 +308,9 @@ def _merge_returned(
             act, kind, entry, edition, content, act.say("notes.returned", job=job.name), "return"
         )
     store.set_returned(act.conn, job.id, entry.id, made)
-    counts: dict[str, int] = {}
-    for outcome in decided:
-        counts[outcome.how] = counts.get(outcome.how, 0) + 1
     became = ((o.key, "translated", o.text, o.how) for o in decided)
     store.set_units(act.conn, job.id, entry.id, became)
-    return counts
+    return decided
 
 
 def _without_gone(

@@ -4,14 +4,15 @@ from __future__ import annotations
 
 import asyncio
 from dataclasses import asdict
-from typing import Annotated
+from typing import Annotated, Any, BinaryIO
 
 from fastapi import Query, Request, Response
 
 from hawthorn import wire
 from hawthorn.core import formats
+from hawthorn.core.errors import HawthornError
 from hawthorn.operations.runtime.act import Act, View
-from hawthorn.operations.translation import exporting, importing, translation
+from hawthorn.operations.translation import archives, exporting, importing, translation
 from hawthorn.operations.views import show_work
 from hawthorn.service.context import Answer, AtDesk, Who
 from hawthorn.service.received import body_of
@@ -58,6 +59,48 @@ def export_many(
     )
 
 
+@router.put(
+    "/job-files",
+    response_model=wire.translation.ArchiveResult,
+    operation_id="import_jobs",
+    responses=REFUSALS,
+    openapi_extra={
+        "requestBody": {
+            "required": True,
+            "content": {
+                "application/zip": {
+                    "schema": {"type": "string", "format": "binary"},
+                    "example": "an archive with french.xlf and german.xlf",
+                }
+            },
+        }
+    },
+)
+async def import_many(me: Who, desk: AtDesk, request: Request, whole: bool = False) -> Answer:
+    """Import several translated files in one ZIP archive, each for the job that it names, one after the other: what becomes of each is said."""
+
+    def each(file: BinaryIO) -> Answer:
+        return {"files": [_imported(me, desk, one, whole) for one in archives.read(file)]}
+
+    async with body_of(request) as file:
+        return await asyncio.to_thread(each, file)
+
+
+def _imported(me: Who, desk: AtDesk, packed: archives.Packed, whole: bool) -> dict[str, Any]:
+    def do(act: Act) -> dict[str, Any]:
+        assert packed.document is not None
+        found = importing.import_file(act, packed.document.job, packed.document, whole=whole)
+        return {**asdict(found), "job": show_work.job_line(act, translation.find(act, packed.document.job))}
+
+    refused = packed.refused
+    try:
+        if refused is None:
+            return {"name": packed.name, "result": desk.write(me, do), "problem": ""}
+    except HawthornError as error:
+        refused = error
+    return {"name": packed.name, "result": None, "problem": desk.words.text(refused.message)}
+
+
 @router.get(
     "/jobs/{id}/file",
     operation_id="export_job",
@@ -87,9 +130,16 @@ def export(id: str, me: Who, desk: AtDesk, written: FormatAsked = formats.USUAL.
         }
     },
 )
-async def import_job(id: str, me: Who, desk: AtDesk, request: Request, whole: bool = False) -> Answer:
+async def import_job(
+    id: str,
+    me: Who,
+    desk: AtDesk,
+    request: Request,
+    whole: bool = False,
+    check: Annotated[bool, Query(description="Only say what importing it would do.")] = False,
+) -> Answer:
     """Import the translated file, in whichever format it is: what fits is taken, what does not is named and stays open; with `whole`, all is taken or
-    nothing. A file may come many times."""
+    nothing, with `check` nothing is kept. A file may come many times."""
 
     def may(view: View) -> int:
         job = translation.find(view, id)
@@ -102,7 +152,8 @@ async def import_job(id: str, me: Who, desk: AtDesk, request: Request, whole: bo
         document = await asyncio.to_thread(formats.read, file, most)
 
     def do(act: Act) -> Answer:
-        found = importing.import_file(act, id, document, whole=whole)
+        bring = importing.check if check else importing.import_file
+        found = bring(act, id, document, whole=whole)
         return {**asdict(found), "job": show_work.job_line(act, translation.find(act, id))}
 
     return await asyncio.to_thread(desk.write, me, do)
