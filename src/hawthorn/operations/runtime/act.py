@@ -202,7 +202,7 @@ class Act(View):
     def trying(self) -> Iterator[Trial]:
         """Do something that may be undone without the rest: its records, its events and what would follow from them go together."""
         trial, tip, stood = Trial(), self._tip, list(self.stood)
-        following = (self.drafted, self.ready, self.released, self.redefined)
+        following: list[set[Any]] = [self.drafted, self.ready, self.released, self.redefined]
         followed, happened = [set(some) for some in following], list(self.happened)
         connection.mark(self.conn)
         try:
