@@ -56,6 +56,7 @@ CONCERNS: dict[str, tuple[str, ...]] = {
         "search-and-sharing",
         "topics",
         "library",
+        "commissions",
     ),
     "webhook.": ("webhooks",),
     "calendar.": ("calendars",),
