@@ -283,9 +283,9 @@ class TranslationCalls:
         return Request("POST", f"/api/jobs/{quote(id)}/reopen", into(wire.translation.JobLine))
 
     @call
-    def bureaus(self, *, limit: int = 0, cursor: str = "") -> Request[wire.translation.Bureaus]:
+    def bureaus(self, *, limit: int = 0, cursor: str = "") -> Request[wire.bureaus.Bureaus]:
         """The bureaus that take jobs."""
-        return Request("GET", "/api/bureaus", into(wire.translation.Bureaus), params=page(limit, cursor))
+        return Request("GET", "/api/bureaus", into(wire.bureaus.Bureaus), params=page(limit, cursor))
 
     @call
     def add_bureau(
@@ -296,16 +296,16 @@ class TranslationCalls:
         codes: Mapping[str, str] | None = None,
         key: str = "",
         rates: Mapping[str, Any] | None = None,
-    ) -> Request[wire.translation.Bureau]:
+    ) -> Request[wire.bureaus.Bureau]:
         """Add a bureau, or bring one back that ended; `codes` maps our locales to its own, `rates` are what it asks (currency, word, locales,
         shares)."""
         body = {"name": name, "url": url, "codes": dict(codes or {}), "key": key, "rates": dict(rates or {})}
-        return Request("POST", "/api/bureaus", into(wire.translation.Bureau), json=body)
+        return Request("POST", "/api/bureaus", into(wire.bureaus.Bureau), json=body)
 
     @call
-    def change_bureau(self, id: int, given: Mapping[str, Any]) -> Request[wire.translation.Bureau]:
+    def change_bureau(self, id: int, given: Mapping[str, Any]) -> Request[wire.bureaus.Bureau]:
         """Change what is given of a bureau: name, url, codes, key, rates."""
-        return Request("PATCH", f"/api/bureaus/{id}", into(wire.translation.Bureau), json=dict(given))
+        return Request("PATCH", f"/api/bureaus/{id}", into(wire.bureaus.Bureau), json=dict(given))
 
     @call
     def end_bureau(self, id: int) -> Request[None]:
@@ -313,6 +313,6 @@ class TranslationCalls:
         return Request("DELETE", f"/api/bureaus/{id}", nothing)
 
     @call
-    def try_bureau(self, id: int) -> Request[wire.translation.BureauTrial]:
+    def try_bureau(self, id: int) -> Request[wire.bureaus.BureauTrial]:
         """Ask a bureau whether it answers; no job is sent."""
-        return Request("POST", f"/api/bureaus/{id}/try", into(wire.translation.BureauTrial))
+        return Request("POST", f"/api/bureaus/{id}/try", into(wire.bureaus.BureauTrial))

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
 from hawthorn.core.quick import dataclass
 from hawthorn.store import shaped
+from hawthorn.store.entries import Entry
 
 
 @dataclass(frozen=True, slots=True)
@@ -199,11 +200,15 @@ def entries(conn: sqlite3.Connection, id: int) -> list[CommissionEntry]:
     )
 
 
-def holding(conn: sqlite3.Connection, some: Iterable[int], actor: int) -> list[tuple[str, str]]:
-    """Open commissions that hold an entry among some, shared or somebody's own: (uuid, name)."""
-    rows = conn.execute(
-        "SELECT DISTINCT c.uuid, c.name FROM json_each(?) j JOIN commission_entry x ON x.entry = j.value JOIN commission c "
-        "ON c.id = x.commission AND c.sent_at IS NULL AND c.cancelled_at IS NULL AND (c.shared OR c.actor = ?) ORDER BY c.id",
-        (json.dumps(list(some)), actor),
-    ).fetchall()
-    return [(row[0], row[1]) for row in rows]
+def referred(conn: sqlite3.Connection, some: Sequence[int]) -> list[Entry]:
+    """The entries that the drafts of some refer to, in their source and in what all locales share, as far as they are there; the first of
+    them first."""
+    return shaped.every(
+        Entry,
+        conn.execute(
+            "SELECT t.* FROM json_each(?1) j JOIN entry e ON e.id = j.value JOIN edition d ON d.entry = e.id "
+            "AND d.locale IN (e.source_locale, '*') JOIN reference x ON x.edition = d.id JOIN entry t ON t.uuid = x.target "
+            "AND t.removed_at IS NULL AND t.id NOT IN (SELECT value FROM json_each(?1)) GROUP BY t.id ORDER BY min(j.key), t.id",
+            (json.dumps(list(some)),),
+        ),
+    )

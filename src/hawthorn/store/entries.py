@@ -313,20 +313,6 @@ def set_references(conn: sqlite3.Connection, edition: int, targets: set[str]) ->
     conn.executemany("INSERT INTO reference VALUES (?, ?)", [(edition, t) for t in sorted(targets - have)])
 
 
-def referred(conn: sqlite3.Connection, some: Sequence[int]) -> list[Entry]:
-    """The entries that the drafts of some refer to, in their source and in what all locales share, as far as they are there; the first of
-    them first."""
-    return shaped.every(
-        Entry,
-        conn.execute(
-            "SELECT t.* FROM json_each(?1) j JOIN entry e ON e.id = j.value JOIN edition d ON d.entry = e.id "
-            "AND d.locale IN (e.source_locale, '*') JOIN reference x ON x.edition = d.id JOIN entry t ON t.uuid = x.target "
-            "AND t.removed_at IS NULL AND t.id NOT IN (SELECT value FROM json_each(?1)) GROUP BY t.id ORDER BY min(j.key), t.id",
-            (json.dumps(list(some)),),
-        ),
-    )
-
-
 def referring(conn: sqlite3.Connection, uuid: str) -> list[Referring]:
     """The editions whose drafts refer to an entry."""
     return shaped.every(

@@ -58,7 +58,7 @@ def listing(as_json: Json = False) -> None:
         _table(found.items)
 
 
-def _table(some: list[wire.translation.Bureau]) -> None:
+def _table(some: list[wire.bureaus.Bureau]) -> None:
     made = drawing.table("name", "address", "key", "codes", "rates", "jobs", "open")
     for one in some:
         codes = ", ".join(f"{ours}={theirs}" for ours, theirs in one.codes.items())
@@ -143,7 +143,7 @@ def attempt(name: BureauName, as_json: Json = False) -> None:
         raise typer.Exit(1)
 
 
-def _say(made: wire.translation.Bureau, as_json: bool) -> None:
+def _say(made: wire.bureaus.Bureau, as_json: bool) -> None:
     if as_json:
         print_json(made)
     else:
@@ -178,7 +178,7 @@ def _key(given: str | None) -> str | None:
     return sys.stdin.readline().strip() if given == "-" else given
 
 
-def _one(hawthorn: Client, name: str) -> wire.translation.Bureau:
+def _one(hawthorn: Client, name: str) -> wire.bureaus.Bureau:
     have = list(every(hawthorn.bureaus))
     return called(name, have, "cli.bureaus.none", "cli.bureaus.means", "cli.bureaus.none_is")
 

@@ -44,9 +44,6 @@ class Wording:
         self._source = Terms(source, ((n, one.text) for n, one in enumerate(self._ours)))
         self._target = Terms(target, ((n, one.text) for n, one in enumerate(self._theirs)))
 
-    def __bool__(self) -> bool:
-        return bool(self._ours and self._theirs)
-
     def hits(self, words: str) -> list[WordHit]:
         """The concepts that stand in the words of a source and have a name in the target's language."""
         out: list[WordHit] = []

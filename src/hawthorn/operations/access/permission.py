@@ -155,15 +155,19 @@ def require(view: View, verb: str, about: Subject) -> None:
     raise refusal(view, verb, about)
 
 
-def require_somewhere(view: View, verb: str, stage: str | None = None) -> None:
-    """Refuse without a grant for a verb, whatever its limits: for what belongs to no entry yet, or is looked at one by one."""
-    if any(
+def may_somewhere(view: View, verb: str, stage: str | None = None) -> bool:
+    """Whether whoever looks holds a grant for a verb, whatever its limits."""
+    return any(
         access.allowing(view.identity, verb, about) is not None
         for _, grant in view.identity.grants
         if (about := Subject(section=next(iter(grant.sections), None), stage=stage, own=True))
-    ):
-        return
-    raise refusal(view, verb, Subject(stage=stage))
+    )
+
+
+def require_somewhere(view: View, verb: str, stage: str | None = None) -> None:
+    """Refuse without a grant for a verb, whatever its limits: for what belongs to no entry yet, or is looked at one by one."""
+    if not may_somewhere(view, verb, stage):
+        raise refusal(view, verb, Subject(stage=stage))
 
 
 def refusal(view: View, verb: str, about: Subject) -> Refused:

@@ -7,7 +7,6 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from typing import Any
 
 from hawthorn.core import naming, numbers, timeline
-from hawthorn.core.access import Subject
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound
 from hawthorn.core.messages import Message, said
 from hawthorn.core.quick import dataclass
@@ -17,6 +16,7 @@ from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.operations.translation import glossaries, memories, orders, sending, translation
 from hawthorn.operations.translation.orders import Counted, Order
 from hawthorn.operations.translation.sending import Doer, Found, Translator
+from hawthorn.store import bureaus
 from hawthorn.store import commissions as store
 from hawthorn.store import entries as entry_store
 from hawthorn.store import glossaries as glossary_store
@@ -128,19 +128,10 @@ def listing(view: View, state: str, limit: int, cursor: str) -> tuple[list[Commi
 
 def _seen(view: View, row: Commission) -> bool:
     if row.sent_at is None:
-        return row.actor == view.identity.id or (bool(row.shared) and _commissions(view))
+        return row.actor == view.identity.id or (
+            bool(row.shared) and permission.may_somewhere(view, "commission")
+        )
     return any(translation.readable(view, job) for job in job_store.of_commission(view.conn, row.id))
-
-
-def _commissions(view: View) -> bool:
-    """Whether whoever looks may commission anything at all."""
-    return any(grant.verb == "commission" for _, grant in view.identity.grants)
-
-
-def _require(act: Act) -> None:
-    """Raise `Refused`, which names who could, unless whoever acts may commission something."""
-    if not _commissions(act):
-        permission.require(act, "commission", Subject())
 
 
 def state_of(row: Commission) -> str:
@@ -188,8 +179,8 @@ def look(view: View, uuid: str) -> CommissionShown:
     row = find(view, uuid)
     names = {one.id: one.uuid for one in memory_store.every(view.conn)}
     glossary_ids = {one.id: one.uuid for one in glossary_store.every(view.conn)}
-    order = _in_order(view, (one.locale for one in store.targets(view.conn, row.id)))
-    may_change = state_of(row) == "open" and _commissions(view)
+    order, targets = list(view.setup.locales), store.targets(view.conn, row.id)
+    may_change = state_of(row) == "open" and permission.may_somewhere(view, "commission")
     return CommissionShown(
         line=_line(view, row),
         note=row.note,
@@ -202,7 +193,7 @@ def look(view: View, uuid: str) -> CommissionShown:
         targets=sorted(
             (
                 TargetShown(one.locale, one.bureau_name or "", one.person_handle or "", one.person_name or "")
-                for one in store.targets(view.conn, row.id)
+                for one in targets
             ),
             key=lambda one: order.index(one.locale) if one.locale in order else len(order),
         ),
@@ -231,7 +222,7 @@ def _entry(view: View, row: CommissionEntry) -> EntryShown | None:
 def open_one(act: Act, name: str, *, shared: bool = False) -> str:
     """Begin a commission that entries are put into until it is sent; one that is `shared` is everybody's who may commission. Returns the
     UUID."""
-    _require(act)
+    permission.require_somewhere(act, "commission")
     name = naming.line("name", name) or act.say("commissions.unnamed", day=timeline.iso(act.now)[:10])
     uuid = new_uuid(act.now)
     made = store.add(act.conn, uuid, name, act.identity.id, act.now)
@@ -360,7 +351,7 @@ def _linked(view: View, some: Sequence[Entry]) -> list[Entry]:
     sources = {one.source_locale for one in some}
     return [
         one
-        for one in entry_store.referred(view.conn, [one.id for one in some])
+        for one in store.referred(view.conn, [one.id for one in some])
         if one.source_locale in sources
         and view.setup.type(one.type).translated
         and permission.readable(view, one)
@@ -386,7 +377,7 @@ def estimate(view: View, uuid: str, locale: str, limit: int, cursor: str) -> tup
     target = next((one for one in store.targets(view.conn, row.id) if one.locale == tag), None)
     if target is None:
         raise Invalid([FieldProblem("locale", said("commissions.no_target", locale=tag))])
-    bureau = sending.bureau(view, target.bureau)
+    bureau = bureaus.get(view.conn, target.bureau) if target.bureau is not None else None
     return orders.counted(view, _order(view, row), tag, bureau, limit, cursor)
 
 
@@ -418,7 +409,7 @@ def _order(view: View, row: Commission) -> Order:
 
 def cancel(act: Act, uuid: str) -> None:
     """Cancel a commission: an open one is put away with what is in it, of a sent one each job that is not closed is cancelled."""
-    _require(act)
+    permission.require_somewhere(act, "commission")
     row = find(act, uuid)
     state = state_of(row)
     if state not in ("open", "sent"):
@@ -432,7 +423,7 @@ def cancel(act: Act, uuid: str) -> None:
 
 def reopen(act: Act, uuid: str) -> None:
     """Open a cancelled commission again, with each job that was cancelled; nothing of it was lost."""
-    _require(act)
+    permission.require_somewhere(act, "commission")
     row = find(act, uuid)
     if row.cancelled_at is None:
         raise InTheWay("commissions.not_cancelled", state=said(f"commissions.state_{state_of(row)}"))
@@ -445,7 +436,7 @@ def reopen(act: Act, uuid: str) -> None:
 
 def _open(act: Act, uuid: str) -> Commission:
     """A commission that is open, to be changed by whoever acts."""
-    _require(act)
+    permission.require_somewhere(act, "commission")
     row = find(act, uuid)
     if state_of(row) != "open":
         raise InTheWay("commissions.not_open", state=said(f"commissions.state_{state_of(row)}"))

@@ -7,6 +7,7 @@ from dataclasses import replace
 from typing import Any
 
 from hawthorn.core import access, naming
+from hawthorn.core.access import Grant, Identity
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid
 from hawthorn.core.messages import said
 from hawthorn.core.quick import dataclass
@@ -63,15 +64,14 @@ def found(view: View, tag: str, doer: Doer) -> Found:
     return Found()
 
 
-def bureau(view: View, id: int | None) -> Bureau | None:
-    """A bureau by its number; None for none."""
-    return bureaus.get(view.conn, id) if id is not None else None
-
-
 def writes(view: View, actor: int, tag: str) -> bool:
     """Whether somebody may write anything in a locale."""
-    grants = (grant for _, grant in permission.identity_of(view.conn, actor).grants)
-    return any(g.verb == "write" and (not g.locales or tag in g.locales) for g in grants)
+    return bool(_writing(permission.identity_of(view.conn, actor), tag))
+
+
+def _writing(who: Identity, tag: str) -> list[Grant]:
+    """The grants by which somebody may write in a locale."""
+    return [g for _, g in who.grants if g.verb == "write" and (not g.locales or tag in g.locales)]
 
 
 @dataclass(frozen=True, slots=True)
@@ -88,11 +88,9 @@ def translators(view: View) -> list[Translator]:
     found: list[tuple[int, str, Translator]] = []
     people_there = {row.id: row for row in people.all_holdings(view.conn) if row.kind == "person"}
     for row in people_there.values():
-        grants = [g for _, g in permission.identity_of(view.conn, row.id).grants if g.verb == "write"]
+        who = permission.identity_of(view.conn, row.id)
         for tag in view.setup.locales:
-            fitting = [
-                len(g.locales) or len(view.setup.locales) for g in grants if not g.locales or tag in g.locales
-            ]
+            fitting = [len(g.locales) or len(view.setup.locales) for g in _writing(who, tag)]
             if fitting:
                 found.append((min(fitting), row.name, Translator(tag, row.handle, row.name)))
     return [one for _, _, one in sorted(found, key=lambda each: each[:2])]

@@ -15,9 +15,7 @@ from hawthorn.service.routing import REFUSALS, area
 router = area("/api", "translation")
 
 
-@router.get(
-    "/bureaus", response_model=wire.translation.Bureaus, operation_id="list_bureaus", responses=REFUSALS
-)
+@router.get("/bureaus", response_model=wire.bureaus.Bureaus, operation_id="list_bureaus", responses=REFUSALS)
 def listing(me: Who, desk: AtDesk, paged: Paged) -> Answer:
     """The bureaus that take jobs, by name; their keys are never shown."""
     return paged.of(desk.read(me, bureaus.listing), lambda one: one.id)
@@ -26,19 +24,19 @@ def listing(me: Who, desk: AtDesk, paged: Paged) -> Answer:
 @router.post(
     "/bureaus",
     status_code=201,
-    response_model=wire.translation.Bureau,
+    response_model=wire.bureaus.Bureau,
     operation_id="add_bureau",
     responses=REFUSALS,
 )
-def add(body: wire.translation.BureauAsk, me: Who, desk: AtDesk) -> Answer:
+def add(body: wire.bureaus.BureauAsk, me: Who, desk: AtDesk) -> Answer:
     """Add a bureau, or bring one back that ended. It gets no right but to return its own jobs."""
     return desk.write(me, lambda act: bureaus.add(act, BureauDetails(**body.model_dump())))
 
 
 @router.patch(
-    "/bureaus/{id}", response_model=wire.translation.Bureau, operation_id="change_bureau", responses=REFUSALS
+    "/bureaus/{id}", response_model=wire.bureaus.Bureau, operation_id="change_bureau", responses=REFUSALS
 )
-def change(id: int, body: wire.translation.BureauChange, me: Who, desk: AtDesk) -> Answer:
+def change(id: int, body: wire.bureaus.BureauChange, me: Who, desk: AtDesk) -> Answer:
     """Change what is given of a bureau; jobs that are on their way are asked about at its new address."""
     given = body.model_dump(exclude_none=True)
     return desk.write(me, lambda act: bureaus.change(act, id, given))
@@ -52,7 +50,7 @@ def end(id: int, me: Who, desk: AtDesk) -> None:
 
 @router.post(
     "/bureaus/{id}/try",
-    response_model=wire.translation.BureauTrial,
+    response_model=wire.bureaus.BureauTrial,
     operation_id="try_bureau",
     responses=REFUSALS,
 )
