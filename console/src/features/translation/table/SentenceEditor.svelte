@@ -27,7 +27,6 @@
       injectCSS: false,
       content: contentOf(sentence),
       extensions: extensions((id, of) => tagName(line.tags, id, of)),
-      autofocus: "end",
       editorProps: {
         // What is pasted comes as words; its lines become spaces.
         transformPastedHTML: (html) =>
@@ -55,6 +54,9 @@
     });
     last = sentenceIn(made);
     editor = made;
+    // At once, not in the next frame: whoever types on after the sentence before loses no letter.
+    made.commands.setTextSelection(made.state.doc.content.size);
+    made.view.focus();
     return () => made.destroy();
   });
 
