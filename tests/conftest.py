@@ -8,12 +8,14 @@ import socket
 import time
 from collections.abc import Callable, Iterator
 from datetime import datetime, timedelta
+from functools import cache
 from pathlib import Path
 
 import httpx
 import pyotp
 import pytest
 from argon2 import PasswordHasher
+from httpx._transports import default
 from hypothesis import settings
 
 from hawthorn import wire
@@ -39,6 +41,8 @@ MessageError.__str__ = lambda self: ENGLISH.text(self.message)  # type: ignore[m
 REAL_HASHER = logging_in._HASHER
 """What passwords are hashed with outside of tests, where many people log in."""
 logging_in._HASHER = PasswordHasher(time_cost=1, memory_cost=8, parallelism=1)
+# Whom to trust is read once, not for each of some thousand calls over loopback.
+default.create_ssl_context = cache(default.create_ssl_context)  # type: ignore[attr-defined]
 PICTURE_FIELDS = {"kind": "event"}
 
 

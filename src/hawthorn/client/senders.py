@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import ssl
+from functools import cache
 from types import TracebackType
 from typing import Any, TypeVar
 
@@ -16,9 +18,20 @@ _SAFE = ("GET", "HEAD")
 """What may be asked again where a connection, kept from before, was closed in that very moment (RFC 9110, section 9.2.2)."""
 
 
+@cache
+def _trusted() -> ssl.SSLContext:
+    """Whom to trust; reading who they are takes longer than most calls, and is done once for all clients."""
+    return httpx.create_ssl_context()
+
+
 def _options(url: str, key: str, timeout: float) -> dict[str, Any]:
-    headers = {"Authorization": f"Bearer {key}"} if key else {}
-    return {"base_url": url.rstrip("/"), "headers": headers, "timeout": timeout, "follow_redirects": True}
+    return {
+        "base_url": url.rstrip("/"),
+        "headers": {"Authorization": f"Bearer {key}"} if key else {},
+        "timeout": timeout,
+        "follow_redirects": True,
+        "verify": _trusted(),
+    }
 
 
 def _unreachable(url: str, error: Exception) -> Unreachable:

@@ -11,6 +11,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from email.utils import parsedate_to_datetime
+from functools import cache
 from typing import Any
 from urllib.parse import urlsplit
 
@@ -132,6 +133,12 @@ class _Checked(httpcore.SyncBackend):
         return _Line(line, self._bounds)
 
 
+@cache
+def _trusted() -> ssl.SSLContext:
+    """Whom to trust, read once a process: it takes longer than most calls."""
+    return httpx.create_ssl_context(trust_env=False)
+
+
 class Caller(httpx.Client):
     """A client for outgoing calls: only to where the settings let it, within bounds, and without redirects, as they could lead
     anywhere."""
@@ -141,7 +148,7 @@ class Caller(httpx.Client):
         transport = httpx.HTTPTransport(trust_env=False)
         # The pool is the transport's own; it has no other way in for how connections are made.
         transport._pool = httpcore.ConnectionPool(
-            ssl_context=httpx.create_ssl_context(trust_env=False),
+            ssl_context=_trusted(),
             network_backend=_Checked(allowed, self.bounds),
         )
         super().__init__(timeout=timeout, follow_redirects=False, trust_env=False, transport=transport)
