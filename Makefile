@@ -30,8 +30,9 @@ check-python: .stamps/python
 	$(VENV)/ruff format --check src tests benchmarks scripts
 	$(VENV)/mypy
 	$(VENV)/lint-imports
-	$(VENV)/python scripts/openapi.py .stamps/openapi.json
+	$(VENV)/python scripts/openapi.py .stamps/openapi.json .stamps/bureau-protocol.json
 	diff -u src/hawthorn/service/openapi.json .stamps/openapi.json || { echo "src/hawthorn/service/openapi.json is not what the code says: run make openapi"; exit 1; }
+	diff -u docs/bureau-protocol.json .stamps/bureau-protocol.json || { echo "docs/bureau-protocol.json is not what the code says: run make openapi"; exit 1; }
 	$(VENV)/python scripts/reference.py .stamps/reference.md
 	diff -u docs/reference.md .stamps/reference.md || { echo "docs/reference.md is not what the code says: run make reference"; exit 1; }
 
@@ -39,7 +40,7 @@ check-console: .stamps/console
 	cd console && npm run --silent check && npm run --silent lint && npm run --silent size
 
 openapi: .stamps/python
-	$(VENV)/python scripts/openapi.py src/hawthorn/service/openapi.json
+	$(VENV)/python scripts/openapi.py src/hawthorn/service/openapi.json docs/bureau-protocol.json
 
 reference: .stamps/python
 	$(VENV)/python scripts/reference.py docs/reference.md

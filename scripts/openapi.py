@@ -7,9 +7,11 @@ import sys
 import tempfile
 from pathlib import Path
 
+from hawthorn.demo.bureau import Bureau
 from hawthorn.service import openapi
 from hawthorn.service.app import create_app
 from hawthorn.service.settings import Settings
+from hawthorn.wire.bureau_protocol import Changed
 
 
 def document() -> str:
@@ -21,5 +23,42 @@ def document() -> str:
     return text
 
 
+def protocol() -> str:
+    """What a bureau answers, as the simulated one does."""
+    found = Bureau().app().openapi()
+    # What cannot be read is answered as a problem (RFC 9457), or in any other way.
+    for path in found["paths"].values():
+        for operation in path.values():
+            operation["responses"].pop("422", None)
+    for name in ("HTTPValidationError", "ValidationError"):
+        found["components"]["schemas"].pop(name, None)
+    found["info"]["description"] = (
+        "Each call carries the key as a bearer token (RFC 6750), and is signed as Standard Webhooks says: `webhook-id`, `webhook-timestamp`, "
+        "`webhook-signature` over the body, which may be empty. What is refused for good is answered with 4xx, but for 408, 425 and 429; "
+        "`detail` (RFC 9457) says why."
+    )
+    found["components"]["securitySchemes"] = {"key": {"type": "http", "scheme": "bearer"}}
+    found["security"] = [{"key": []}]
+    found["components"]["schemas"]["Changed"] = Changed.model_json_schema()
+    called = {
+        "content": {"application/json": {"schema": {"$ref": "#/components/schemas/Changed"}}},
+        "required": True,
+    }
+    answers = {"202": {"description": "It is asked about."}, "409": {"description": "The job was cancelled."}}
+    found["webhooks"] = {
+        "job.changed": {
+            "post": {
+                "operationId": "job_changed",
+                "summary": "One of its jobs has changed",
+                "description": "What the bureau calls the address `notify` of a job with, signed with the same secret.",
+                "requestBody": called,
+                "responses": answers,
+            }
+        }
+    }
+    return json.dumps(found, indent=1, ensure_ascii=False, sort_keys=True) + "\n"
+
+
 if __name__ == "__main__":
     Path(sys.argv[1]).write_text(document(), "utf-8")
+    Path(sys.argv[2]).write_text(protocol(), "utf-8")

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
+import httpx
 import pytest
 from playwright.sync_api import expect
 
@@ -104,14 +105,14 @@ def test_progress_of_a_job_moves_by_itself(running: Running, open_as: Open) -> N
     entry = running.notice("Long way", body=body)
     page = open_as("mina", "/translation")
     # The bureau takes its time until its progress was seen.
-    bureau = running.demo.bureau
-    usual, bureau.seconds = bureau.seconds, 0.5
+    pace = running.demo.ports.url("bureau") + "/pace"
+    httpx.post(pace, json={"seconds": 0.5}).raise_for_status()
     job = running.as_("mina").commission([entry.id], ["fr"], bureau="Saltmarsh Translations").jobs[0]
     line = page.locator(".sheet").filter(has=page.locator(f'a[href="/translation/{job.id}"]'))
     expect(line).to_be_visible()
     expect(line.get_by_role("progressbar").first).to_be_visible(timeout=15000)
     expect(line.get_by_text(re.compile(r"[1-9]\d* %"))).to_be_visible(timeout=15000)
-    bureau.seconds = usual
+    httpx.post(pace, json={"seconds": running.demo.seconds_a_unit}).raise_for_status()
     expect(line.get_by_text("returned")).to_be_visible(timeout=20000)
     eventually(lambda: running.mails("Translated: Long way (fr)"))
 

@@ -1,8 +1,11 @@
-"""Odd partners for tests and torture: a mail server that refuses, stalls or mumbles, and a bureau that answers anything."""
+"""Odd partners for tests and torture: a mail server that refuses, stalls or mumbles, a bureau that answers anything, and the simulated
+bureau as a process of its own."""
 
 from __future__ import annotations
 
 import socket
+import subprocess
+import sys
 import threading
 import time
 from collections.abc import Callable, Iterator
@@ -11,6 +14,8 @@ from dataclasses import dataclass, field
 from typing import Any
 
 import httpx
+
+from hawthorn.operations.delivery.webhooks import new_secret
 
 
 @dataclass
@@ -97,3 +102,42 @@ class Anything(httpx.BaseTransport):
         if isinstance(found, httpx.Response):
             return found
         return httpx.Response(found) if isinstance(found, int) else httpx.Response(200, text=found)
+
+
+@dataclass
+class Translators:
+    """The simulated bureau, running as a process of its own."""
+
+    url: str
+    key: str
+    secret: str
+
+    @property
+    def host(self) -> str:
+        """Its host and port, as the setting allow_hosts takes them."""
+        return self.url.removeprefix("http://")
+
+    def order(self, trouble: str) -> None:
+        """Order trouble for the next job."""
+        httpx.post(f"{self.url}/trouble", json={"next": trouble}).raise_for_status()
+
+    def pace(self, seconds: float) -> None:
+        """Let a unit take so many seconds."""
+        httpx.post(f"{self.url}/pace", json={"seconds": seconds}).raise_for_status()
+
+
+@contextmanager
+def translators(seconds: float) -> Iterator[Translators]:
+    """Start the simulated bureau, which takes so many seconds for a unit."""
+    key, secret = "open-sesame", new_secret()
+    asked = ["--seconds", str(seconds), "--key", key, "--secret", secret]
+    process = subprocess.Popen(
+        [sys.executable, "-m", "hawthorn.demo.bureau", *asked], stdout=subprocess.PIPE, text=True
+    )
+    assert process.stdout is not None
+    try:
+        yield Translators(process.stdout.readline().strip(), key, secret)
+    finally:
+        process.terminate()
+        process.wait(10)
+        process.stdout.close()

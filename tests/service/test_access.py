@@ -164,6 +164,8 @@ TABLE = {
     "change_bureau": "y n n n n n n n n n n",
     "end_bureau": "y n n n n n n n n n n",
     "try_bureau": "y n n n n n n n n n n",
+    "new_bureau_secret": "y n n n n n n n n n n",
+    "call_of_bureau": "y y y y y y y y y y y",  # only what a bureau has signed is heard, whoever else is logged in
     "delete_type": "y n n n n n n n n n n",
     "uses_of_type": "y n n n n n n n n n n",
     "delete_set": "y n n n n n n n n n n",
@@ -335,7 +337,11 @@ def things(running: Running) -> Iterator[dict[str, str]]:
     job = running.as_("mina").commission([entry.id], ["fr"]).jobs[0]
     page = nell.start("page", {"title": f"Everybody's page {part}"})
     folder = running.as_("ida").make_folder(f"Everybody's folder {part}").id
-    bureau = running.as_("ida").add_bureau(f"Everybody's bureau {part}", "https://bureau.example").id
+    bureau = (
+        running.as_("ida")
+        .add_bureau(f"Everybody's bureau {part}", "https://bureau.example", untested=True)
+        .bureau.id
+    )
     day = {"begins": "2097-01-01T00:00", "ends": "2097-01-02T00:00", "reason": f"Everybody's rest {part}"}
     quiet = running.as_("ida").add_quiet_period(day).id
     webhook = running.as_("ida").add_webhook(f"Everybody's webhook {part}", "https://hook.invalid/x").id
@@ -611,6 +617,7 @@ ANSWERS: dict[str, tuple[int, ...]] = {
     "send_unit_back": (409,),
     "accept_proposal": (412,),
     "add_bureau": (422,),
+    "call_of_bureau": (401,),
     "add_calendar": (422,),
     "add_quiet_period": (422,),
     "spread": (409,),

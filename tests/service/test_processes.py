@@ -251,7 +251,7 @@ def test_mail_and_bureau_have_pages_for_people(running: Running) -> None:
     assert "Paged &lt;b&gt;mail" in page
     assert "<i>note" not in page
     assert "Saltmarsh Translations" in httpx.get(running.demo.ports.url("bureau")).text
-    assert httpx.get(running.demo.ports.url("bureau") + "/jobs/none").status_code == 404
+    assert httpx.get(running.demo.ports.url("bureau") + "/v1/jobs/none").status_code == 401
     assert httpx.post(running.demo.ports.url("bureau") + "/trouble", json={"next": "x"}).status_code == 422
 
 

@@ -218,6 +218,7 @@ INSERT INTO job (id, uuid, commission, source_locale, locale, state, total, word
 INSERT INTO job_entry VALUES (1, 1, 1, 1, 1);
 INSERT INTO dispatch (uuid, name, state, instant, created_at, actor) VALUES ('d', 'Friday', 'called off', 1, 1, 2);
 INSERT INTO follower (name, cursor) VALUES ('courier', 7);
+INSERT INTO outbox (follower, stable_id, seq, recipient, payload, state, next_at) VALUES ('courier', 'job-j-1', 1, 'S', 'j', 'waiting', 1);
 """
 
 
@@ -251,7 +252,8 @@ def test_what_was_kept_under_older_words_is_found_under_todays(
     assert one("SELECT group_concat(state, ' ') FROM job") == "returned cancelled"
     assert one("SELECT returned_revision FROM job_entry") == 1
     assert one("SELECT state FROM dispatch") == "cancelled"
-    assert one("SELECT cursor FROM follower WHERE name = 'connector'") == 7
+    assert one("SELECT cursor FROM follower WHERE name = 'carrier'") == 7
+    assert one("SELECT follower || payload FROM outbox") == 'carrier{"do":"send","job":"j"}'
     assert one("SELECT actor_kind || origin || paragraph_ids FROM revision") == (
         'schedulerreturn{"body": [["p1", "0"]]}'
     )

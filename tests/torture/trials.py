@@ -15,20 +15,22 @@ from typing import Any
 import httpx
 
 from hawthorn.core.timeline import SECOND
-from hawthorn.followers import connector
-from hawthorn.followers.connector import Connector
+from hawthorn.followers import outgoing
+from hawthorn.followers.carrier import Carrier
 from hawthorn.followers.mail import Mail
 from hawthorn.operations.release.dispatches import make
 from hawthorn.operations.release.lines import MoveRequest, When
 from hawthorn.operations.translation import sending
 from hawthorn.operations.translation.orders import Order
 from hawthorn.store import bureaus, definitions, migrate, outbox, people, pool
+from hawthorn.store.bureaus import Written
 from hawthorn.store.database import Database
 from tests.core import test_moved
 from tests.followers.partners import Anything, Postbox
 from tests.followers.test_followers import Options
 from tests.service.made import Clock, House
 from tests.store.test_pool import open_files
+from tests.torture.carried import carried_killed
 from tests.torture.fuzz import fuzz
 from tests.torture.hostile import hostile, readers
 from tests.torture.inside import inside_killed
@@ -179,6 +181,7 @@ def mails_killed(folder: Path, seconds: float, rng: random.Random) -> Counter[st
 
 _MIGRATES = """
 import sys, pathlib
+from hawthorn.store.bureaus import Written
 from hawthorn.store.database import Database
 print("ready", flush=True)
 Database(pathlib.Path(sys.argv[1])).close()
@@ -284,9 +287,11 @@ def bursts(folder: Path, seconds: float, rng: random.Random) -> Counter[str]:
 
 
 _ANSWERS: list[Any] = [
-    '{"id": "1"}', '{"id": null}', "{}", "[]", "null", "", "<html>Maintenance</html>", 200, 302, 400, 404, 408, 429, 500, 503,
+    '{"state": "accepted"}', '{"state": null}', "{}", "[]", "null", "", "<html>Maintenance</html>", 200, 302, 400, 404, 408, 429, 500, 503,
     '{"state": "in work", "done": 1}', '{"state": "in work", "done": null}', '{"state": "in work", "done": 1e999}',
-    '{"state": "finished"}', '{"state": "failed", "trouble": "ill"}', '{"state": "waiting"}', '{"state": 7}', '{"done": {}}',
+    '{"state": "finished"}', '{"state": "failed", "reason": "ill"}', '{"state": "offered"}', '{"state": 7}', '{"done": {}}',
+    '{"state": "in work", "parts": [{"id": "1", "sha256": "%s"}]}' % ("0" * 64), '{"state": "in work", "parts": [{"id": "../x", "sha256": ""}]}',
+    '{"state": "in work", "questions": [{"id": "q", "file": "x", "unit": "y", "text": "What is it?"}]}',
 ]  # fmt: skip
 
 
@@ -300,7 +305,7 @@ def partners(folder: Path, seconds: float, rng: random.Random) -> Counter[str]:
         definitions.set_setting(conn, "setup", "50")
         actor = people.add_actor(conn, "bureau", "odd", "Odd", "", "", "UTC", 1)
         people.hold(conn, actor, "bureau")
-        bureaus.add(conn, "Odd", "http://odd.example", actor, {})
+        bureaus.add(conn, actor, Written("Odd", "http", "http://odd.example"))
 
     house.desk.db.write(set_up)
 
@@ -310,10 +315,10 @@ def partners(folder: Path, seconds: float, rng: random.Random) -> Counter[str]:
             raise httpx.ReadError("the line broke", request=request)
         return rng.choice(_ANSWERS)
 
-    whole = connector.outgoing.caller
-    connector.outgoing.caller = lambda *_: httpx.Client(transport=Anything(answering))  # type: ignore[assignment]
+    whole = outgoing.caller
+    outgoing.caller = lambda *_: httpx.Client(transport=Anything(answering))  # type: ignore[assignment]
     try:
-        carrier = Connector(house.desk, Options(allow_hosts=["odd.example"]))
+        carrier = Carrier(house.desk, Options(allow_hosts=["odd.example"]))
         until = time.monotonic() + seconds
         while time.monotonic() < until:
             page = house.page(f"Page {counted['jobs']}")
@@ -327,10 +332,10 @@ def partners(folder: Path, seconds: float, rng: random.Random) -> Counter[str]:
             house.clock.at += 1000 * SECOND
         carrier.close()
     finally:
-        connector.outgoing.caller = whole  # type: ignore[assignment]
+        outgoing.caller = whole  # type: ignore[assignment]
     with house.desk.db.read() as conn:
         stuck = conn.execute(
-            "SELECT count(*) FROM job j WHERE (j.state = 'waiting' AND NOT EXISTS (SELECT 1 FROM outbox o WHERE o.payload = j.uuid "
+            "SELECT count(*) FROM job j WHERE (j.state = 'waiting' AND NOT EXISTS (SELECT 1 FROM outbox o WHERE o.payload ->> 'job' = j.uuid "
             "AND o.state = 'waiting')) OR (j.state IN ('sent', 'in work') AND j.remote = '')"
         ).fetchone()[0]
         for state, n in conn.execute("SELECT state, count(*) FROM job GROUP BY state"):
@@ -360,6 +365,7 @@ TRIALS: dict[str, Trial] = {
     "kills during dispatches": dispatches_killed,
     "kills while what is written inside a dispatch goes": inside_killed,
     "kills during returns of translations": returns_killed,
+    "kills while bureaus are asked": carried_killed,
     "kills during mails": mails_killed,
     "kills while receivers are told": webhooks_killed,
     "kills during migrations": migrations_killed,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Awaitable, Callable, Mapping
+from contextlib import suppress
 from dataclasses import dataclass, field
 from typing import Any, Concatenate, Generic, ParamSpec, Protocol, TypeVar, overload
 from urllib.parse import quote
@@ -104,7 +105,9 @@ def check(response: httpx.Response) -> httpx.Response:
     if response.status_code < 400:
         return response
     if "json" in response.headers.get("content-type", ""):
-        raise Refusal(Problem.model_validate(response.json()))
+        # What another kind of server says in JSON is none of ours.
+        with suppress(ValueError):
+            raise Refusal(Problem.model_validate(response.json()))
     raise Refusal(
         Problem(
             type=TYPE_BASE + "http",

@@ -293,19 +293,36 @@ class TranslationCalls:
         name: str,
         url: str,
         *,
+        kind: str = "http",
         codes: Mapping[str, str] | None = None,
         key: str = "",
+        secret: str = "",
         rates: Mapping[str, Any] | None = None,
-    ) -> Request[wire.bureaus.Bureau]:
-        """Add a bureau, or bring one back that ended; `codes` maps our locales to its own, `rates` are what it asks (currency, word, locales,
-        shares)."""
-        body = {"name": name, "url": url, "codes": dict(codes or {}), "key": key, "rates": dict(rates or {})}
-        return Request("POST", "/api/bureaus", into(wire.bureaus.Bureau), json=body)
+        untested: bool = False,
+    ) -> Request[wire.bureaus.BureauMade]:
+        """Add a bureau, or bring one back that ended: `codes` maps our locales to its own, `rates` are what it asks (currency, word, locales,
+        shares). It is asked what it offers first, unless it is to be added `untested`."""
+        body = {
+            "name": name,
+            "url": url,
+            "kind": kind,
+            "codes": dict(codes or {}),
+            "key": key,
+            "secret": secret,
+            "rates": dict(rates or {}),
+            "untested": untested,
+        }
+        return Request("POST", "/api/bureaus", into(wire.bureaus.BureauMade), json=body)
 
     @call
     def change_bureau(self, id: int, given: Mapping[str, Any]) -> Request[wire.bureaus.Bureau]:
-        """Change what is given of a bureau: name, url, codes, key, rates."""
+        """Change what is given of a bureau: name, url, codes, key, secret, rates; `untested` asks it nothing."""
         return Request("PATCH", f"/api/bureaus/{id}", into(wire.bureaus.Bureau), json=dict(given))
+
+    @call
+    def new_bureau_secret(self, id: int) -> Request[wire.bureaus.BureauSecret]:
+        """Give a bureau another secret to sign with, good at once."""
+        return Request("POST", f"/api/bureaus/{id}/secret", into(wire.bureaus.BureauSecret))
 
     @call
     def end_bureau(self, id: int) -> Request[None]:
@@ -314,5 +331,5 @@ class TranslationCalls:
 
     @call
     def try_bureau(self, id: int) -> Request[wire.bureaus.BureauTrial]:
-        """Ask a bureau whether it answers; no job is sent."""
+        """Ask a bureau what it offers, which is kept; no job is sent."""
         return Request("POST", f"/api/bureaus/{id}/try", into(wire.bureaus.BureauTrial))

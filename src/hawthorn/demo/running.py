@@ -4,10 +4,13 @@ from __future__ import annotations
 
 import json
 import logging
+import os
 import shutil
 import signal
 import socket
 import sqlite3
+import subprocess
+import sys
 import tempfile
 import threading
 import time
@@ -23,7 +26,6 @@ from rich.table import Table
 from hawthorn.core.errors import InTheWay
 from hawthorn.core.sites import Site
 from hawthorn.demo import museum
-from hawthorn.demo.bureau import Bureau
 from hawthorn.demo.mailbox import Mailbox
 from hawthorn.demo.seeding import seed
 from hawthorn.demo.site import Drafted
@@ -102,9 +104,9 @@ class Demo:
         self.clock = clock or SystemClock()
         self.doors, ports = doors, doors.ports
         self.ports = ports
-        self.keys = self._seeded()
+        self.keys: dict[str, Any] = self._seeded()
         self.mailbox = Mailbox()
-        self.bureau = Bureau(seconds_a_unit)
+        self.seconds_a_unit = seconds_a_unit
         self.settings = Settings(
             file=folder / "museum.sqlite",
             host=HOST,
@@ -121,14 +123,15 @@ class Demo:
                 f"{HOST}:{own_site}",
             ],
             bureau_pause=pause,
+            bureau_folders=folder / "bureaus",
         )
         self._servers: list[tuple[Quiet, threading.Thread]] = []
 
-    def _seeded(self) -> dict[str, str]:
+    def _seeded(self) -> dict[str, Any]:
         self.folder.mkdir(parents=True, exist_ok=True)
         kept = self.folder / "demo.json"
         if kept.exists():
-            keys: dict[str, str] = json.loads(kept.read_text("utf-8"))["keys"]
+            keys: dict[str, Any] = json.loads(kept.read_text("utf-8"))["keys"]
             self._move()
             return keys
         db = Database(self.folder / "museum.sqlite")
@@ -179,7 +182,7 @@ class Demo:
         self._smtp.start()
         service = self.ports.url("service")
         self._serve(self.mailbox.app(), "mail")
-        self._serve(self.bureau.app(), "bureau")
+        self._bureau = self._translators()
         self.desk = open_desk(self.settings, self.clock)
         app = create_asgi(self.settings, self.desk)
         self._run(server_for(app.stopping, app, HOST, self.ports.service, "error"), "service")
@@ -193,6 +196,19 @@ class Demo:
                 self.stop()
                 raise SystemExit("A part of the demo did not start; what it said above may tell why.")
             time.sleep(0.02)
+
+    def _translators(self) -> subprocess.Popen[bytes]:
+        """The bureau, as a process of its own: it shares nothing with the museum but the protocol."""
+        door = self.doors.sockets["bureau"]
+        os.set_inheritable(door.fileno(), True)
+        given = {"door": door.fileno(), "seconds": self.seconds_a_unit, **self.keys.get("bureau", {})}
+        asked = [part for name, value in given.items() for part in (f"--{name}", str(value))]
+        return subprocess.Popen(
+            [sys.executable, "-m", "hawthorn.demo.bureau", *asked],
+            pass_fds=(door.fileno(),),
+            stdout=subprocess.DEVNULL,
+            start_new_session=True,
+        )
 
     def _serve(self, app: Any, part: str) -> None:
         config = uvicorn.Config(app, log_level="error", access_log=False, timeout_graceful_shutdown=2)
@@ -210,6 +226,8 @@ class Demo:
             server.stop()
         for _, thread in self._servers:
             thread.join(40)
+        self._bureau.terminate()
+        self._bureau.wait(10)
         self.desk.db.close()
         self._smtp.stop()
         self.doors.close()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import copy
+import secrets
 from collections.abc import Callable
 from datetime import timedelta
 from typing import Any, TypeVar
@@ -10,8 +11,11 @@ from typing import Any, TypeVar
 from hawthorn.core import timeline
 from hawthorn.core.access import Identity
 from hawthorn.core.timeline import SECOND
+from hawthorn.core.translation.offers import Offer
 from hawthorn.demo import dispatched, drawing, museum, translated
+from hawthorn.demo.bureau import offered
 from hawthorn.demo.calendar import Calendar
+from hawthorn.followers.connectors.http import offer_of
 from hawthorn.messages import ENGLISH
 from hawthorn.operations.access import logging_in, people, permission
 from hawthorn.operations.collaboration import assignments, comments
@@ -19,15 +23,16 @@ from hawthorn.operations.collaboration.comments import Quote
 from hawthorn.operations.content import changing, entries, strands, templates
 from hawthorn.operations.delivery import outline, page_addresses, previews
 from hawthorn.operations.delivery.previews import LinkWish
+from hawthorn.operations.delivery.webhooks import new_secret
 from hawthorn.operations.media import files, library
 from hawthorn.operations.release import dispatches, review, workflows
 from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.runtime.act import SCHEDULER, Act, setup_changed
 from hawthorn.operations.runtime.bootstrap import found
 from hawthorn.operations.search import lists
-from hawthorn.operations.translation import coverage
+from hawthorn.operations.translation import bureaus, coverage
+from hawthorn.operations.translation.bureaus import BureauDetails
 from hawthorn.operations.views import assembled, show
-from hawthorn.store import bureaus as bureau_store
 from hawthorn.store import definitions as definition_store
 from hawthorn.store import entries as entry_store
 from hawthorn.store import people as people_store
@@ -36,12 +41,7 @@ from hawthorn.store.database import Database
 
 T = TypeVar("T")
 BUREAU = "Saltmarsh Translations"
-RATES = {
-    "currency": "EUR",
-    "word": "0.14",
-    "locales": {"ja": "0.11", "ar": "0.17"},
-    "shares": {"repeated": "0.1", "in context": "0", "exact": "0.1", "95–99": "0.4", "85–94": "0.6"},
-}
+BY_FILES = "Quill and Tide"
 
 
 class Museum:
@@ -58,13 +58,14 @@ class Museum:
         self.changed = changed
         self.ids: dict[str, str] = {}
 
-    def seed(self) -> dict[str, str]:
-        """Do all of it; returns the keys for the public site and its preview, by name."""
+    def seed(self) -> dict[str, Any]:
+        """Do all of it; returns the keys for the public site, its preview and the bureau, by name."""
         found(self.desk)
         coverage.catch_up(self.desk)
         self._people()
         self._types()
         keys = self._keys()
+        keys["bureau"] = self._bureaus()
         self._pictures()
         self._shared()
         self._labels()
@@ -119,10 +120,6 @@ class Museum:
                 act.conn, "assistant", "copperleaf", "Copperleaf (assistant)", "", "", "UTC", act.now
             )
             people_store.hold(act.conn, helper, "assistant", ["en"])
-            house = people_store.add_actor(act.conn, "bureau", "saltmarsh", BUREAU, "", "", "UTC", act.now)
-            people_store.hold(act.conn, house, "bureau")
-            codes = {"ja": "ja-JP", "fr": "fr-FR"}
-            bureau_store.add(act.conn, BUREAU, self.bureau_url, house, codes, rates=RATES)
             setup_changed(act)
 
         with self.desk.db.read() as conn:
@@ -135,7 +132,19 @@ class Museum:
         for definition in museum.TYPES:
             self.do("ida", lambda act, d=definition: changing.define_type(act, d), minutes=2)  # type: ignore[misc]
 
-    def _keys(self) -> dict[str, str]:
+    def _bureaus(self) -> dict[str, str]:
+        """One that is called, and one that works on files in a folder; returns the key and the secret of the first."""
+        given = {"key": secrets.token_urlsafe(24), "secret": new_secret()}
+        codes = {"ja": "ja-JP", "fr": "fr-FR"}
+        called = BureauDetails(BUREAU, self.bureau_url, codes, given["key"], secret=given["secret"])
+        self.do("ida", lambda act: bureaus.add(act, called, offer_of(offered())))
+        self.do(
+            "ida",
+            lambda act: bureaus.add(act, BureauDetails(BY_FILES, "quill-and-tide", kind="folder"), Offer()),
+        )
+        return given
+
+    def _keys(self) -> dict[str, Any]:
         return {
             "site": self.do(
                 "ida", lambda a: people.issue_key(a, "Public site", "reader", "program", ["release"])[1]
@@ -460,7 +469,7 @@ class Museum:
 
 def seed(
     db: Database, now: int, bureau_url: str, sites: list[dict[str, Any]], changed: str
-) -> dict[str, str]:
+) -> dict[str, Any]:
     """Fill a new record file; returns the keys for the public site and its preview, and the secret with which the site is told at
     an address of what changed."""
     return Museum(db, now, bureau_url, sites, changed).seed()

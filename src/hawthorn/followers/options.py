@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import Protocol
 
 
@@ -13,4 +14,5 @@ class Options(Protocol):
     mail_from: str
     allow_hosts: list[str]
     bureau_pause: float
+    bureau_folders: Path | None
     public: str

@@ -9,7 +9,7 @@ from collections.abc import Callable
 import structlog
 
 from hawthorn.followers.base import REST, Follower
-from hawthorn.followers.connector import Connector
+from hawthorn.followers.carrier import Carrier
 from hawthorn.followers.mail import Mail
 from hawthorn.followers.options import Options
 from hawthorn.followers.scheduler import Scheduler
@@ -32,7 +32,7 @@ class Followers:
         self.followers: list[Follower] = [
             Scheduler(desk, options),
             Mail(desk, options),
-            Connector(desk, options),
+            Carrier(desk, options),
             Webhooks(desk, options),
         ]
         self._stopping = threading.Event()

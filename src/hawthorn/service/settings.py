@@ -74,6 +74,10 @@ class Settings(BaseSettings):
         default=500_000_000, description="The most bytes of renditions that are kept beside the record file."
     )
     bureau_pause: float = Field(default=5.0, description="Seconds between questions to a bureau about a job.")
+    bureau_folders: Path | None = Field(
+        default=None,
+        description="A folder below which bureaus that work on files have a folder each; without one there are none of that kind.",
+    )
     log: str = Field(default="readable", description="How logs are written: readable or json.")
 
     @property

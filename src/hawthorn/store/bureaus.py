@@ -18,11 +18,15 @@ class Bureau:
 
     id: int
     name: str
+    kind: str
     url: str
     actor: int
     codes: str
     rates: str
+    offer: str
+    offered_at: int | None
     secret: str = field(repr=False)
+    signing: str = field(repr=False)
     ended_at: int | None
     created_at: int
     jobs: int
@@ -36,48 +40,60 @@ FROM bureau b JOIN actor a ON a.id = b.actor
 """
 
 
-def add(
-    conn: sqlite3.Connection,
-    name: str,
-    url: str,
-    actor: int,
-    codes: Mapping[str, str],
-    secret: str = "",
-    rates: Mapping[str, Any] | None = None,
-) -> int:
-    """Add a bureau that acts as `actor`; `codes` maps our locales to its own, `secret` is sealed."""
+@dataclass(frozen=True, slots=True)
+class Written:
+    """What is kept of a bureau: `codes` maps our locales to its own and `rates` are what it asks (JSON both); its key and the secret that
+    signs are sealed."""
+
+    name: str
+    kind: str
+    url: str
+    codes: str = "{}"
+    secret: str = field(default="", repr=False)
+    signing: str = field(default="", repr=False)
+    rates: str = "{}"
+
+
+def add(conn: sqlite3.Connection, actor: int, one: Written) -> int:
+    """Add a bureau that acts as `actor`."""
     cursor = conn.execute(
-        "INSERT INTO bureau (name, url, actor, codes, secret, rates) VALUES (?, ?, ?, ?, ?, ?)",
-        (name, url, actor, json.dumps(codes, sort_keys=True), secret, json.dumps(rates or {})),
+        "INSERT INTO bureau (name, kind, url, codes, secret, signing, rates, actor) VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
+        (*_values(one), actor),
     )
     return int(cursor.lastrowid or 0)
 
 
-def change(
-    conn: sqlite3.Connection,
-    id: int,
-    name: str,
-    url: str,
-    codes: Mapping[str, str],
-    secret: str,
-    rates: Mapping[str, Any],
-) -> None:
+def change(conn: sqlite3.Connection, id: int, one: Written) -> None:
     """Change all of a bureau; one that had ended is there again."""
     conn.execute(
-        "UPDATE bureau SET name = ?, url = ?, codes = ?, secret = ?, rates = ?, ended_at = NULL WHERE id = ?",
-        (name, url, json.dumps(codes, sort_keys=True), secret, json.dumps(rates), id),
+        "UPDATE bureau SET name = ?, kind = ?, url = ?, codes = ?, secret = ?, signing = ?, rates = ?, ended_at = NULL WHERE id = ?",
+        (*_values(one), id),
     )
-    conn.execute("UPDATE actor SET name = ? WHERE id = (SELECT actor FROM bureau WHERE id = ?)", (name, id))
+    conn.execute(
+        "UPDATE actor SET name = ? WHERE id = (SELECT actor FROM bureau WHERE id = ?)", (one.name, id)
+    )
+
+
+def _values(one: Written) -> tuple[str, ...]:
+    return one.name, one.kind, one.url, one.codes, one.secret, one.signing, one.rates
+
+
+def offered(conn: sqlite3.Connection, id: int, offer: str, at: int, rates: Mapping[str, Any]) -> None:
+    """Keep what a bureau offers (`core.translation.offers`), and what it asks."""
+    conn.execute(
+        "UPDATE bureau SET offer = ?, offered_at = ?, rates = ? WHERE id = ?",
+        (offer, at, json.dumps(rates), id),
+    )
 
 
 def move_all(conn: sqlite3.Connection, url: str) -> None:
-    """Every bureau listens at another address."""
-    conn.execute("UPDATE bureau SET url = ?", (url,))
+    """Every bureau that has an address listens at another."""
+    conn.execute("UPDATE bureau SET url = ? WHERE kind = 'http'", (url,))
 
 
 def end(conn: sqlite3.Connection, id: int, at: int) -> None:
     """End a bureau; what it did stays under its name."""
-    conn.execute("UPDATE bureau SET ended_at = ?, secret = '' WHERE id = ?", (at, id))
+    conn.execute("UPDATE bureau SET ended_at = ?, secret = '', signing = '' WHERE id = ?", (at, id))
 
 
 def in_use(conn: sqlite3.Connection) -> list[Bureau]:

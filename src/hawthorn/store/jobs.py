@@ -9,7 +9,7 @@ from dataclasses import field
 from typing import Any
 
 from hawthorn.core.quick import dataclass
-from hawthorn.store import shaped
+from hawthorn.store import shaped, wake
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,7 +48,9 @@ class Job:
     bureau_url: str | None
     bureau_actor: int | None
     codes: str | None
+    bureau_kind: str | None
     bureau_secret: str | None = field(repr=False)
+    bureau_signing: str | None = field(repr=False)
 
 
 @dataclass(frozen=True, slots=True)
@@ -128,7 +130,7 @@ _JOB = """
 SELECT j.*, c.uuid AS commission_uuid, c.name, c.due, c.note, c.sent_at AS created_at, c.actor, c.returns, c.memories, c.glossaries,
   a.name AS by_name, p.name AS translator_name, p.handle AS translator_handle,
   b.name AS bureau_name, b.url AS bureau_url, b.actor AS bureau_actor, b.codes,
-  b.secret AS bureau_secret
+  b.kind AS bureau_kind, b.secret AS bureau_secret, b.signing AS bureau_signing
 FROM job j JOIN commission c ON c.id = j.commission JOIN actor a ON a.id = c.actor LEFT JOIN bureau b ON b.id = j.bureau
 LEFT JOIN actor p ON p.id = j.translator
 """
@@ -137,6 +139,11 @@ LEFT JOIN actor p ON p.id = j.translator
 def by_uuid(conn: sqlite3.Connection, uuid: str) -> Job | None:
     """A job with its commission and bureau."""
     return shaped.one(Job, conn.execute(_JOB + "WHERE j.uuid = ?", (uuid,)))
+
+
+def of_bureau(conn: sqlite3.Connection, bureau: int, remote: str) -> Job | None:
+    """A job as its bureau calls it."""
+    return shaped.one(Job, conn.execute(_JOB + "WHERE j.bureau = ? AND j.remote = ?", (bureau, remote)))
 
 
 def newest(conn: sqlite3.Connection, limit: int, before: int = 1 << 62) -> list[Job]:
@@ -217,6 +224,41 @@ def next_ask(conn: sqlite3.Connection) -> int | None:
 def asked(conn: sqlite3.Connection, job: int, next_at: int, failures: int) -> None:
     """Keep when a bureau is to be asked about a job next, and how often in a row it gave no usable answer."""
     conn.execute("UPDATE job SET ask_at = ?, failures = ? WHERE id = ?", (next_at, failures, job))
+
+
+def parts(conn: sqlite3.Connection, job: int, remote: str) -> dict[tuple[str, str], str]:
+    """What has come back for a job as a bureau calls it: parts with their digests, and why one could not be taken."""
+    rows = conn.execute(
+        "SELECT part, sha256, trouble FROM job_part WHERE job = ? AND remote = ?", (job, remote)
+    )
+    return {(part, sha256): trouble for part, sha256, trouble in rows}
+
+
+def add_part(
+    conn: sqlite3.Connection, job: int, remote: str, part: tuple[str, str], at: int, trouble: str = ""
+) -> None:
+    """Note that a part (its name and digest) came back; one that came before is the same. One of a name takes the place of an earlier one that
+    could not be taken."""
+    conn.execute(
+        "UPDATE job_part SET trouble = '' WHERE job = ? AND remote = ? AND part = ?", (job, remote, part[0])
+    )
+    conn.execute(
+        "INSERT OR IGNORE INTO job_part (job, remote, part, sha256, at, trouble) VALUES (?, ?, ?, ?, ?, ?)",
+        (job, remote, *part, at, trouble),
+    )
+
+
+def ask_now(conn: sqlite3.Connection, bureau: int, remote: str) -> str | None:
+    """Let a bureau be asked at once about one of its jobs; returns the state of that, or None where it has none of that name."""
+    row = conn.execute(
+        "SELECT id, state, ask_at FROM job WHERE bureau = ? AND remote = ?", (bureau, remote)
+    ).fetchone()
+    if row is None:
+        return None
+    if row["ask_at"]:
+        conn.execute("UPDATE job SET ask_at = 0 WHERE id = ?", (row["id"],))
+        wake.tell(conn, "job.called")
+    return str(row["state"])
 
 
 def entries(conn: sqlite3.Connection, job: int) -> list[JobEntry]:

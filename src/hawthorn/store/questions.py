@@ -23,6 +23,8 @@ class Question:
     answer: str
     answered_by: int | None
     answered_at: int | None
+    remote: str
+    context: str
     entry_uuid: str
     by_name: str
     answered_name: str | None
@@ -35,12 +37,18 @@ JOIN entry e ON e.id = q.entry JOIN actor a ON a.id = q.actor LEFT JOIN actor b 
 
 
 def add(
-    conn: sqlite3.Connection, job: int, place: tuple[int, str, str], text: str, actor: int, at: int
+    conn: sqlite3.Connection,
+    job: int,
+    place: tuple[int, str, str],
+    text: str,
+    actor: int,
+    at: int,
+    remote: tuple[str, str] = ("", ""),
 ) -> int:
-    """Ask about a sentence: the entry, the unit and the segment."""
+    """Ask about a sentence: the entry, the unit and the segment; what a bureau asks has a name there, and an address."""
     cursor = conn.execute(
-        "INSERT INTO job_question (job, entry, key, segment, text, actor, at) VALUES (?, ?, ?, ?, ?, ?, ?)",
-        (job, *place, text, actor, at),
+        "INSERT INTO job_question (job, entry, key, segment, text, actor, at, remote, context) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        (job, *place, text, actor, at, *remote),
     )
     return int(cursor.lastrowid or 0)
 
@@ -51,6 +59,12 @@ def answer(conn: sqlite3.Connection, id: int, text: str, actor: int, at: int) ->
         "UPDATE job_question SET answer = ?, answered_by = ?, answered_at = ? WHERE id = ?",
         (text, actor, at, id),
     )
+
+
+def remotes(conn: sqlite3.Connection, job: int) -> set[str]:
+    """What the bureau of a job has asked already, as it calls that."""
+    rows = conn.execute("SELECT remote FROM job_question WHERE job = ? AND remote <> ''", (job,))
+    return {row[0] for row in rows}
 
 
 def of_job(conn: sqlite3.Connection, job: int) -> list[Question]:

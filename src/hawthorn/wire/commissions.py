@@ -198,3 +198,6 @@ class EstimateOfCommission(Page):
 
     items: list[EntryCount] = Field(description="The entries that have something to translate.")
     currency: str = Field(description="The currency of the costs (ISO 4217); empty where there are none.")
+    trouble: str = Field(
+        description="Why it could not be sent as it is, where the bureau does not offer that; else empty."
+    )

@@ -108,6 +108,9 @@ class Question(Wire):
     answered_by: str = Field(description="Who answered.")
     answered_at: str = Field(description="When; empty while nobody has.")
     may_answer: bool = Field(description="Whether whoever looks may answer it.")
+    context: str = Field(
+        description="Where a bureau shows what its translator sees; empty where it does not."
+    )
 
 
 class Job(JobLine):

@@ -45,6 +45,8 @@ Share = Annotated[
     ),
 ]
 
+Untested = Annotated[bool, typer.Option("--untested", help="Do not ask it what it offers.")]
+
 
 def listing(as_json: Json = False) -> None:
     """The bureaus that take jobs."""
@@ -59,33 +61,52 @@ def listing(as_json: Json = False) -> None:
 
 
 def _table(some: list[wire.bureaus.Bureau]) -> None:
-    made = drawing.table("name", "address", "key", "codes", "rates", "jobs", "open")
+    made = drawing.table("name", "kind", "address", "key", "codes", "offers", "rates", "jobs", "open")
     for one in some:
         codes = ", ".join(f"{ours}={theirs}" for ours, theirs in one.codes.items())
         key = "yes" if one.has_key else "no"
         asks = f"{one.rates.word} {one.rates.currency}" if one.rates.currency else ""
-        made.add_row(escape(one.name), escape(one.url), key, codes, asks, str(one.jobs), str(one.open))
+        into = ", ".join(dict.fromkeys(pair.target for pair in one.pairs))
+        facts = (one.name, one.kind, one.url, key, codes, into, asks, str(one.jobs), str(one.open))
+        made.add_row(*(escape(fact) for fact in facts))
     out.print(made)
 
 
 def add(
     name: Annotated[str, typer.Argument(help="What it is called.")],
-    url: Annotated[str, typer.Argument(help="The address where it takes jobs.", metavar="ADDRESS")],
+    url: Annotated[
+        str, typer.Argument(help="Where it is called; for a folder, its name.", metavar="ADDRESS")
+    ],
+    kind: Annotated[str, typer.Option(help="How it is reached: http, or folder for files.")] = "http",
     code: Codes = None,
     key: Key = None,
     rate: Rate = None,
     rate_into: RateInto = None,
     share: Share = None,
+    untested: Untested = False,
     as_json: Json = False,
 ) -> None:
-    """Add a bureau, or bring one back that ended.
+    """Add a bureau, or bring one back that ended. It is asked what it offers first.
 
     Example: hawthorn bureau add "Saltmarsh Translations" https://saltmarsh.example/jobs --code fr=fr-FR --key -
     """
     with service() as hawthorn:
         asked = _rates({}, rate, rate_into, share)
-        made = hawthorn.add_bureau(name, url, codes=_pairs(code), key=_key(key) or "", rates=asked)
-        _say(made, as_json)
+        made = hawthorn.add_bureau(
+            name,
+            url,
+            kind=kind,
+            codes=_pairs(code),
+            key=_key(key) or "",
+            rates=asked,
+            untested=untested,
+        )
+        if as_json:
+            print_json(made)
+            return
+        _say(made.bureau)
+        if made.secret:
+            tell("cli.bureaus.secret", secret=made.secret)
 
 
 def change(
@@ -97,6 +118,7 @@ def change(
     rate: Rate = None,
     rate_into: RateInto = None,
     share: Share = None,
+    untested: Untested = False,
     as_json: Json = False,
 ) -> None:
     """Change a bureau; what is not given stays. A code without a right side (--code fr=) goes.
@@ -111,7 +133,11 @@ def change(
         if rate or rate_into or share:
             given["rates"] = _rates(one.rates.model_dump(), rate, rate_into, share)
         given = {what: value for what, value in given.items() if value is not None}
-        _say(hawthorn.change_bureau(one.id, given), as_json)
+        made = hawthorn.change_bureau(one.id, {**given, "untested": untested})
+        if as_json:
+            print_json(made)
+        else:
+            _say(made)
 
 
 def end(name: BureauName) -> None:
@@ -126,7 +152,7 @@ def end(name: BureauName) -> None:
 
 
 def attempt(name: BureauName, as_json: Json = False) -> None:
-    """Ask a bureau whether it answers; no job is sent.
+    """Ask a bureau what it offers; no job is sent.
 
     Example: hawthorn bureau try Saltmarsh
     """
@@ -143,12 +169,24 @@ def attempt(name: BureauName, as_json: Json = False) -> None:
         raise typer.Exit(1)
 
 
-def _say(made: wire.bureaus.Bureau, as_json: bool) -> None:
+def secret(name: BureauName, as_json: Json = False) -> None:
+    """Give a bureau another secret to sign with; it is good at once, and shown this once.
+
+    Example: hawthorn bureau secret Saltmarsh
+    """
+    with service() as hawthorn:
+        made = hawthorn.new_bureau_secret(_one(hawthorn, name).id)
     if as_json:
         print_json(made)
     else:
-        _table([made])
-        tell("cli.bureaus.sends_it_work", name=repr(made.name))
+        tell("cli.bureaus.secret", secret=made.secret)
+
+
+def _say(made: wire.bureaus.Bureau) -> None:
+    _table([made])
+    for tag, why in made.lacking.items():
+        tell("cli.bureaus.lacking", locale=tag, why=why)
+    tell("cli.bureaus.sends_it_work", name=repr(made.name))
 
 
 def _pairs(given: list[str] | None) -> dict[str, str]:
@@ -193,4 +231,5 @@ def install(app: typer.Typer) -> None:
     group.command("set")(change)
     group.command("end")(end)
     group.command("try")(attempt)
+    group.command("secret")(secret)
     app.add_typer(group, name="bureau", rich_help_panel="Set-up")

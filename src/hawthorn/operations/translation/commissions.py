@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import replace
 from typing import Any
 
 from hawthorn.core import naming, numbers, timeline
@@ -378,7 +379,13 @@ def estimate(view: View, uuid: str, locale: str, limit: int, cursor: str) -> tup
     if target is None:
         raise Invalid([FieldProblem("locale", said("commissions.no_target", locale=tag))])
     bureau = bureaus.get(view.conn, target.bureau) if target.bureau is not None else None
-    return orders.counted(view, _order(view, row), tag, bureau, limit, cursor)
+    order = _order(view, row)
+    found, more = orders.counted(view, order, tag, bureau, limit, cursor)
+    if order.entries:
+        source = permission.find(view, order.entries[0]).source_locale
+        why = sending.not_offered(view, target.bureau, source, tag)
+        found = replace(found, trouble=view.setup.words.text(why)) if why is not None else found
+    return found, more
 
 
 def send(act: Act, uuid: str) -> None:

@@ -103,10 +103,12 @@ class EntryCount:
 
 @dataclass(frozen=True, slots=True)
 class Counted:
-    """Some entries of an order in one locale, and the currency of what they cost; empty where there are no rates."""
+    """Some entries of an order in one locale, and the currency of what they cost; empty where there are no rates. `trouble` says why it
+    could not be sent as it is."""
 
     entries: list[EntryCount]
     currency: str
+    trouble: str = ""
 
 
 def counted(

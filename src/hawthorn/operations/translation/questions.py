@@ -7,6 +7,7 @@ from hawthorn.core.errors import FieldProblem, Invalid, NotFound
 from hawthorn.core.messages import said
 from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import iso
+from hawthorn.core.translation import keeping
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.translation import at_hand
@@ -36,6 +37,7 @@ class QuestionShown:
     answered_by: str
     answered_at: str
     may_answer: bool
+    context: str
 
 
 def ask(act: Act, uuid: str, place: tuple[str, str, str], text: str) -> QuestionShown:
@@ -50,6 +52,35 @@ def ask(act: Act, uuid: str, place: tuple[str, str, str], text: str) -> Question
     title = entry_store.title(act.conn, part.entry)
     told(act, "job.asked", job, question=id, key=key, text=words, title=title)
     return _shown(act, job, _get(act, job, id))
+
+
+def ask_from_outside(
+    act: Act, uuid: str, remote: str, place: tuple[str, str, str], text: str, context: str
+) -> None:
+    """Ask what a bureau asks, once. What is about nothing in the job is asked about its first unit, and says what it named."""
+    job = find(act, uuid)
+    if not text.strip() or job.bureau_actor != act.identity.id or remote in store.remotes(act.conn, job.id):
+        return
+    entry, key, segment = place
+    try:
+        at = at_hand.unit(act, uuid, entry, key)
+    except NotFound:
+        at = _first(act, job)
+        text = act.say("questions.about_elsewhere", unit=" ".join((key or entry).split())[:80], text=text)
+    speaking = [s.id for s in keeping.speaking(at.unit.segments)]
+    where = segment if segment in speaking else next(iter(speaking), "")
+    words = _words("text", text[:LONGEST])
+    seen = context if context.startswith(("https://", "http://")) else ""
+    id = store.add(
+        act.conn, job.id, (at.part.entry, at.unit.key, where), words, act.identity.id, act.now, (remote, seen)
+    )
+    title = entry_store.title(act.conn, at.part.entry)
+    told(act, "job.asked", job, question=id, key=at.unit.key, text=words, title=title)
+
+
+def _first(act: Act, job: Job) -> at_hand.AtHand:
+    part = jobs.entries(act.conn, job.id)[0]
+    return at_hand.unit(act, job.uuid, part.uuid, jobs.units_of(act.conn, job.id, part.entry)[0].key)
 
 
 def answer(act: Act, uuid: str, id: int, text: str) -> QuestionShown:
@@ -108,4 +139,5 @@ def _shown(view: View, job: Job, row: Question) -> QuestionShown:
         answered_by=row.answered_name or "",
         answered_at=iso(row.answered_at) if row.answered_at else "",
         may_answer=_may_answer(view, job, row),
+        context=row.context,
     )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
@@ -9,9 +10,9 @@ from typing import Any
 from hawthorn.core import access, naming
 from hawthorn.core.access import Grant, Identity
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid
-from hawthorn.core.messages import said
+from hawthorn.core.messages import Message, said
 from hawthorn.core.quick import dataclass
-from hawthorn.core.translation import counting, keeping
+from hawthorn.core.translation import counting, keeping, offers
 from hawthorn.operations.access import permission
 from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.operations.translation import orders, table
@@ -129,6 +130,8 @@ def send(
         raise InTheWay("commissions.nothing_to_translate")
     for tag, parts in with_units.items():
         _check_writer(act, tag, doers[tag], parts)
+        if (why := not_offered(act, doers[tag].bureau, parts[0].entry.source_locale, tag)) is not None:
+            raise InTheWay("commissions.not_offered", why=why)
     first = next(iter(with_units.values()))
     name = order.name or entry_store.title(act.conn, first[0].entry.id) or "Translation"
     store.change(act.conn, commission, {"name": name, "sent_at": act.now})
@@ -154,6 +157,12 @@ def send(
     )
     for one in told if fill else []:
         table.fill(act, one["job"])
+
+
+def not_offered(view: View, bureau: int | None, source: str, locale: str) -> Message | None:
+    """Why a bureau does not translate from one locale into another, as far as it has said what it offers; nothing where it does."""
+    row = bureaus.get(view.conn, bureau) if bureau is not None else None
+    return offers.stored(row.offer).lacking(row.name, json.loads(row.codes), source, locale) if row else None
 
 
 def _check_writer(act: Act, tag: str, doer: Found, parts: Sequence[Part]) -> None:

@@ -116,7 +116,16 @@ def cancel(act: Act, uuid: str) -> None:
     if job.state in CLOSED:
         raise InTheWay("translation.not_to_cancel", state=job.state)
     store.update(act.conn, job.id, act.now, state="cancelled")
-    told(act, "job.cancelled", job)
+    told(act, "job.cancelled", job, remote=job.remote)
+
+
+def came_late(act: Act, bureau: int, remote: str) -> None:
+    """Say on a cancelled job that its bureau has work for it all the same: it is not taken unless the job is opened again."""
+    job = store.of_bureau(act.conn, bureau, remote)
+    trouble = act.say("translation.came_late", name=job.bureau_name if job else "")
+    if job is not None and job.state == "cancelled" and job.trouble != trouble:
+        store.update(act.conn, job.id, act.now, trouble=trouble)
+        told(act, "job.late", job)
 
 
 def reopen(act: Act, uuid: str) -> None:
@@ -130,8 +139,8 @@ def reopen(act: Act, uuid: str) -> None:
     state = "returned" if back >= job.total else "in work" if job.done else "waiting"
     if job.remote and state != "returned":
         state = "sent"
-    store.update(act.conn, job.id, act.now, state=state, ask_at=0, failures=0)
-    told(act, "job.reopened", job)
+    store.update(act.conn, job.id, act.now, state=state, ask_at=0, failures=0, trouble="")
+    told(act, "job.reopened", job, remote=job.remote)
 
 
 def progress(
@@ -162,7 +171,7 @@ def send_again(act: Act, uuid: str) -> None:
     if job.state != "failed":
         raise InTheWay("translation.not_failed", state=job.state)
     store.update(act.conn, job.id, act.now, state="waiting", remote="", done=0, trouble="", failures=0)
-    told(act, "job.again", job)
+    told(act, "job.again", job, was=job.remote)
 
 
 def choose(act: Act, uuid: str, entry_uuid: str, key: str, take: str) -> None:

@@ -118,7 +118,7 @@ def estimate(
 
     def look(view: View) -> Answer:
         found, more = commissions.estimate(view, id, locale, paged.limit, paged.cursor)
-        return paged.answer(found.entries, more) | {"currency": found.currency}
+        return paged.answer(found.entries, more) | {"currency": found.currency, "trouble": found.trouble}
 
     return desk.read(me, look)
 

@@ -1,8 +1,7 @@
-"""The connector among odd bureaus: each job by itself, failures counted and said, decisions kept."""
+"""The carrier among odd bureaus: each job by itself, failures counted and said, decisions kept."""
 
 from __future__ import annotations
 
-import json
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -11,14 +10,17 @@ import httpx
 import pytest
 
 from hawthorn.core.timeline import SECOND
-from hawthorn.followers import connector, outgoing
-from hawthorn.followers.connector import Connector
+from hawthorn.followers import carrier, outgoing
+from hawthorn.followers.carrier import Carrier
 from hawthorn.operations.translation import sending
 from hawthorn.operations.translation.orders import Order
 from hawthorn.store import bureaus, definitions, people
+from hawthorn.store.bureaus import Written
 from tests.followers.partners import Anything
 from tests.followers.test_followers import Options
 from tests.service.made import House
+
+TAKEN = '{"state": "accepted"}'
 
 
 @pytest.fixture
@@ -31,7 +33,7 @@ def house(tmp_path: Path) -> Iterator[House]:
         for name in ("Odd", "Even"):
             actor = people.add_actor(conn, "bureau", name.lower(), name, "", "", "UTC", 1)
             people.hold(conn, actor, "bureau")
-            bureaus.add(conn, name, f"http://{name.lower()}.example", actor, {})
+            bureaus.add(conn, actor, Written(name, "http", f"http://{name.lower()}.example"))
 
     made.desk.db.write(set_up)
     yield made
@@ -53,20 +55,20 @@ def job(house: House, uuid: str) -> dict[str, Any]:
 def run(
     house: House, wire: Anything, monkeypatch: pytest.MonkeyPatch, steps: int = 4, seconds: int = 700
 ) -> None:
-    monkeypatch.setattr(connector.outgoing, "caller", lambda *_: httpx.Client(transport=wire))
-    carrier = Connector(house.desk, Options(allow_hosts=["odd.example", "even.example"]))
+    monkeypatch.setattr(outgoing, "caller", lambda *_: httpx.Client(transport=wire))
+    runs = Carrier(house.desk, Options(allow_hosts=["odd.example", "even.example"]))
     for _ in range(steps):
-        carrier.step("one")
+        runs.step("one")
         house.clock.at += seconds * SECOND
-    carrier.close()
+    runs.close()
 
 
 def odd_about_jobs(answer: object) -> Any:
     """The odd bureau takes a job and then answers this about it; the even one works as it should."""
 
     def found(request: httpx.Request) -> object:
-        if request.method == "POST":
-            return '{"id": "1"}'
+        if request.method == "PUT":
+            return TAKEN
         if request.url.host == "odd.example":
             return answer
         return '{"state": "in work", "done": 1, "total": 2}'
@@ -77,9 +79,10 @@ def odd_about_jobs(answer: object) -> Any:
 @pytest.mark.parametrize(
     "answer",
     [
-        '["in work"]', '{"state": "in work", "done": [1]}', '{"state": "in work", "done": 1e999}', '{"state": "in work", "done": "many"}',
-        '{"state": "in work", "done": -1}', '{"done": 1}', '{"state": null}', "null", "", "<html>Maintenance</html>", 404, 500, 503,
-        429, httpx.Response(302, headers={"location": "http://elsewhere.example/"}), '{"state": "finished"}',
+        '["in work"]', '{"state": "in work", "done": [1]}', '{"state": "in work", "parts": [{"id": "../x", "sha256": "x"}]}', '{"state": "in work", "done": 1e999}', '{"state": "in work", "done": "many"}',
+        '{"state": "in work", "done": -1}', '{"done": 1}', '{"state": null}', "null", "", "<html>Maintenance</html>", 500, 503,
+        429, httpx.Response(302, headers={"location": "http://elsewhere.example/"}),
+        '{"state": "in work", "parts": [{"id": "1", "sha256": "%s"}]}' % ("0" * 64),
     ],
 )  # fmt: skip
 def test_an_odd_answer_of_one_bureau_stops_no_other_and_is_said(
@@ -88,15 +91,13 @@ def test_an_odd_answer_of_one_bureau_stops_no_other_and_is_said(
     odd, even = order(house, "Odd"), order(house, "Even")
 
     def answering(request: httpx.Request) -> object:
-        if request.url.path.endswith("/file"):
-            return 404
         return odd_about_jobs(answer)(request)
 
     run(house, Anything(answering), monkeypatch)
     assert (job(house, even)["state"], job(house, even)["done"]) == ("in work", 1)
     assert "no usable answer" in job(house, odd)["trouble"], "it is said while it is tried again"
     assert job(house, odd)["failures"] >= 1
-    run(house, Anything(answering), monkeypatch, connector.PATIENCE)
+    run(house, Anything(answering), monkeypatch, carrier.PATIENCE)
     assert job(house, odd)["state"] == "failed"
     assert "12 times in a row" in job(house, odd)["trouble"]
     assert ("job.failed", "bureau") in house.events(), "whoever commissioned it learns of it"
@@ -107,7 +108,7 @@ def test_done_may_be_left_out_and_a_good_answer_forgets_the_failures(
 ) -> None:
     answers = iter([500, 500, '{"state": "in work", "done": null}', *['{"state": "in work"}'] * 9])
     uuid = order(house, "Odd")
-    run(house, Anything(lambda r: '{"id": "1"}' if r.method == "POST" else next(answers)), monkeypatch, 6)
+    run(house, Anything(lambda r: TAKEN if r.method == "PUT" else next(answers)), monkeypatch, 6)
     assert (job(house, uuid)["state"], job(house, uuid)["failures"], job(house, uuid)["trouble"]) == (
         "in work",
         0,
@@ -122,11 +123,13 @@ def test_what_is_no_refusal_is_tried_again(
     answers = iter([httpx.Response(status, headers={"retry-after": "5"}), httpx.Response(status)])
     uuid = order(house, "Odd")
     wire = Anything(
-        lambda r: next(answers, '{"id": "1"}') if r.method == "POST" else '{"state": "in work", "done": 0}'
+        lambda r: next(answers, TAKEN) if r.method == "PUT" else '{"state": "in work", "done": 0}'
     )
     run(house, wire, monkeypatch)
     assert job(house, uuid)["state"] == "in work"
-    assert wire.calls.count("POST /jobs") == 3
+    assert len([call for call in wire.calls if call.startswith("PUT")]) == 4, (
+        "twice in vain, then the job and its file"
+    )
 
 
 @pytest.mark.parametrize("status", [400, 401, 403, 404, 413, 422])
@@ -138,11 +141,11 @@ def test_a_refusal_ends_a_job_at_once_with_its_reason(
     run(house, wire, monkeypatch)
     assert job(house, uuid)["state"] == "failed"
     assert "We do not do poems." in job(house, uuid)["trouble"]
-    assert wire.calls == ["POST /jobs"]
+    assert len(wire.calls) == 1
 
 
 @pytest.mark.parametrize(
-    "answer", ["{}", '{"id": null}', '{"id": ""}', '{"id": "../../x"}', "[]", '{"id": 7}']
+    "answer", ["{}", '{"state": null}', '{"state": "fine"}', "[]", '{"state": 7}', "<html>"]
 )
 def test_an_odd_answer_to_a_delivery_is_tried_again_and_leaves_nothing_stuck(
     house: House, monkeypatch: pytest.MonkeyPatch, answer: str
@@ -150,35 +153,36 @@ def test_an_odd_answer_to_a_delivery_is_tried_again_and_leaves_nothing_stuck(
     odd, even = order(house, "Odd"), order(house, "Even")
     wire = Anything(
         lambda r: (
-            (answer if r.url.host == "odd.example" else '{"id": "1"}')
-            if r.method == "POST"
+            (answer if r.url.host == "odd.example" else TAKEN)
+            if r.method == "PUT"
             else '{"state": "in work"}'
         )
     )
     run(house, wire, monkeypatch, 3)
     assert (job(house, odd)["state"], job(house, even)["state"]) == ("waiting", "in work")
-    run(house, wire, monkeypatch, Connector.tries, 1000)
+    run(house, wire, monkeypatch, Carrier.tries, 1000)
     assert job(house, odd)["state"] == "failed"
 
 
 def test_a_delivery_and_its_row_are_settled_together(house: House, monkeypatch: pytest.MonkeyPatch) -> None:
     """What fails between the two leaves both as they were, so that it is done again; never a job that waits for nobody."""
     uuid = order(house, "Odd")
-    settled = connector.outbox.settle
+    settled = carrier.outbox.settle
     broken = [True]
 
     def settle(*given: Any) -> None:
         if broken.pop() if broken else False:
-            raise RuntimeError("the machine stops here")
+            raise SystemExit("the machine stops here")
         settled(*given)
 
-    monkeypatch.setattr(connector.outbox, "settle", settle)
-    wire = Anything(lambda r: '{"id": "1"}' if r.method == "POST" else '{"state": "in work"}')
-    with pytest.raises(RuntimeError):
+    monkeypatch.setattr(carrier.outbox, "settle", settle)
+    wire = Anything(lambda r: TAKEN if r.method == "PUT" else '{"state": "in work"}')
+    with pytest.raises(SystemExit):
         run(house, wire, monkeypatch, 1)
     assert (job(house, uuid)["state"], job(house, uuid)["remote"]) == ("waiting", "")
     run(house, wire, monkeypatch, 3)
-    assert (job(house, uuid)["state"], job(house, uuid)["remote"]) == ("in work", "1")
+    now = job(house, uuid)
+    assert (now["state"], now["remote"].startswith(uuid)) == ("in work", True)
 
 
 def test_an_answer_about_an_earlier_sending_changes_nothing(
@@ -188,8 +192,8 @@ def test_an_answer_about_an_earlier_sending_changes_nothing(
     uuid = order(house, "Odd")
 
     def answering(request: httpx.Request) -> object:
-        if request.method == "POST":
-            return '{"id": "1"}'
+        if request.method == "PUT":
+            return TAKEN
         house.desk.db.write(lambda c: c.execute("UPDATE job SET state = 'waiting', remote = ''"))
         return '{"state": "in work", "done": 1}'
 
@@ -223,8 +227,6 @@ def test_a_bureau_on_which_nothing_moves_is_asked_less_often(
     house: House, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     order(house, "Odd")
-    wire = Anything(
-        lambda r: json.dumps({"id": "1"}) if r.method == "POST" else '{"state": "in work", "done": 1}'
-    )
+    wire = Anything(lambda r: TAKEN if r.method == "PUT" else '{"state": "in work", "done": 1}')
     run(house, wire, monkeypatch, 600, 1)
-    assert wire.calls.count("GET /jobs/1") < 40
+    assert len([call for call in wire.calls if call.startswith("GET")]) < 40
