@@ -399,6 +399,7 @@ WALKS: dict[str, Walk] = {
     "comments": ("wim", "/entries/{lamp}/en?comment=first", ()),
     "workflows": ("ida", "/set-up/workflows", (gate,)),
     "quiet periods": ("ida", "/set-up/quiet-periods", (quiet_period,)),
+    "bureaus": ("ida", "/set-up/bureaus", ()),
     "webhooks": ("ida", "/set-up/webhooks", (webhook, webhook_log)),
     "people": ("ida", "/set-up/people", (roles, grants)),
     "keys": ("ida", "/set-up/keys", (calendar,)),

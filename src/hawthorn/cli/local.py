@@ -25,7 +25,7 @@ def serve(
     host: Annotated[str | None, typer.Option(help="The address to listen at.")] = None,
     port: Annotated[int | None, typer.Option(help="The port to listen at.")] = None,
     followers: Annotated[
-        bool | None, typer.Option(help="Run scheduler, mail and connector in this process.")
+        bool | None, typer.Option(help="Run scheduler, mail and carrier in this process.")
     ] = None,
 ) -> None:
     """Run the service, console included.

@@ -51,7 +51,7 @@ class Settings(BaseSettings):
     text_paragraphs: int = Field(default=5_000, description="The most paragraphs of one text.")
     text_depth: int = Field(default=60, description="The most elements within each other in one text.")
     followers: bool = Field(
-        default=True, description="Whether this process runs scheduler, mail and connector."
+        default=True, description="Whether this process runs scheduler, mail and carrier."
     )
     smtp_host: str = Field(default="", description="The mail server; empty sends no mail.")
     smtp_port: int = Field(default=25, description="Its port.")

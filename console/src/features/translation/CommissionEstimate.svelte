@@ -48,7 +48,7 @@
             }),
           );
           if (stop.now) return;
-          sum = added(sum, page.items, page.currency);
+          sum = { ...added(sum, page.items, page.currency), trouble: page.trouble };
           sums = { ...sums, [locale]: sum };
           counted += page.items.length;
           cursor = page.next;
@@ -103,6 +103,10 @@
             {:else}<td class="px-2 text-moss" colspan={KINDS.length + 3}>{t("commissions.notCounted")}</td
               >{/if}
           </tr>
+          {#if sum?.trouble}<tr
+              ><td></td><td class="px-2 text-sm font-semibold" colspan={KINDS.length + 3}>{sum.trouble}</td
+              ></tr
+            >{/if}
           {#if sum?.away}<tr
               ><td></td><td class="px-2 text-sm text-moss" colspan={KINDS.length + 3}
                 >{t("commissions.away", { count: sum.away })}</td

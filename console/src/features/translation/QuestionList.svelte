@@ -44,6 +44,9 @@
         {[labels[one.key], one.by, when(one.at)].filter(Boolean).join(" · ")}
       </p>
       <p>{one.text}</p>
+      {#if one.context}<p>
+          <a href={one.context} target="_blank" rel="noopener noreferrer">{t("questions.context")}</a>
+        </p>{/if}
       {#if one.answer}
         <p class="ps-3"><span class="text-moss">{one.answered_by}:</span> {one.answer}</p>
       {:else if one.may_answer && answering !== one.id}

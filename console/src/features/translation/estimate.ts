@@ -22,6 +22,8 @@ export interface Sum {
   by: Record<string, number>;
   cost: string;
   currency: string;
+  /** Why it could not be sent as it is. */
+  trouble: string;
 }
 export const NOTHING: Sum = {
   units: 0,
@@ -32,6 +34,7 @@ export const NOTHING: Sum = {
   by: {},
   cost: "0.00",
   currency: "",
+  trouble: "",
 };
 
 /** A sum with what more entries hold. Money is added in hundredths, so that no fraction is lost. */
