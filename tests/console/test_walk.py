@@ -82,6 +82,7 @@ def test_a_house_is_set_up_and_a_page_goes_out_in_two_languages(browser: Browser
         ida.get_by_role("button", name="Change Saltmarsh").click()
         ida.get_by_label("Key", exact=False).first.fill(KEY)
         ida.get_by_role("button", name="Save").click()
+        expect(ida.get_by_text("Offers en → fr-FR, de, ja-JP, ar")).to_be_visible()
         ida.get_by_role("button", name="Ask what it offers").click()
         expect(ida.get_by_text("Saltmarsh answers;")).to_be_visible()
         # Written by one, reviewed by the other.
