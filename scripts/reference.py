@@ -16,7 +16,7 @@ from hawthorn.wire.problems import TYPE_BASE
 _AREAS = {
     "Entries and strands": ("entry", "strand"),
     "Review and going out": ("review", "dispatch", "quiet"),
-    "Translation": ("commission", "job", "memory", "glossary", "bureau"),
+    "Translation": ("commission", "standing-commission", "job", "memory", "glossary", "bureau"),
     "Working together": ("comment", "assignment", "preview", "template", "list"),
     "Files": ("file", "folder", "library"),
     "Set-up": ("type", "set", "workflow", "locales", "crops", "sites", "role"),

@@ -37,6 +37,7 @@ PARTS: dict[str, tuple[str, ...]] = {
     "release.calendars": ("calendar",),
     "translation.jobs": ("commission", "job"),
     "translation.commissions": ("commissions",),
+    "translation.standing_commissions": ("standing",),
     "translation.memories": ("memory",),
     "translation.glossaries": ("glossary",),
     "translation.coverage": ("grid", "coverage", "drift", "still-fits"),

@@ -12,6 +12,7 @@ from hawthorn.client.media import MediaCalls
 from hawthorn.client.memories import MemoryCalls
 from hawthorn.client.release import ReleaseCalls
 from hawthorn.client.search import SearchCalls
+from hawthorn.client.standing_commissions import StandingCommissionCalls
 from hawthorn.client.translation import TranslationCalls
 from hawthorn.client.views import ViewsCalls
 
@@ -25,6 +26,7 @@ class Calls(
     MediaCalls,
     TranslationCalls,
     CommissionCalls,
+    StandingCommissionCalls,
     MemoryCalls,
     GlossaryCalls,
     CollaborationCalls,

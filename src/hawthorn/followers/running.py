@@ -10,6 +10,7 @@ import structlog
 
 from hawthorn.followers.base import REST, Follower
 from hawthorn.followers.carrier import Carrier
+from hawthorn.followers.collector import Collector
 from hawthorn.followers.mail import Mail
 from hawthorn.followers.options import Options
 from hawthorn.followers.scheduler import Scheduler
@@ -33,6 +34,7 @@ class Followers:
             Scheduler(desk, options),
             Mail(desk, options),
             Carrier(desk, options),
+            Collector(desk, options),
             Webhooks(desk, options),
         ]
         self._stopping = threading.Event()

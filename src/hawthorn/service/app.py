@@ -39,7 +39,14 @@ from hawthorn.service.routes.media import library
 from hawthorn.service.routes.release import calendars, inside, quiet_periods, workflows
 from hawthorn.service.routes.release import dispatches as dispatch_routes
 from hawthorn.service.routes.search import lists
-from hawthorn.service.routes.translation import bureaus, commissions, glossaries, jobs, memories
+from hawthorn.service.routes.translation import (
+    bureaus,
+    commissions,
+    glossaries,
+    jobs,
+    memories,
+    standing_commissions,
+)
 from hawthorn.service.routes.translation import coverage as coverage_routes
 from hawthorn.service.routes.translation import files as job_files
 from hawthorn.service.routes.translation import table as table_routes
@@ -133,6 +140,7 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
         table_routes,
         memories,
         glossaries,
+        standing_commissions,
         coverage_routes,
         bureaus,
         setup,

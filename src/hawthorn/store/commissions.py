@@ -33,6 +33,7 @@ class Commission:
     returns: str
     memories: str
     glossaries: str
+    standing: int | None
     by_name: str
     by_handle: str
     entries: int
@@ -141,6 +142,7 @@ _CHANGES = {
         "glossaries",
         "sent_at",
         "cancelled_at",
+        "standing",
     )
 }
 

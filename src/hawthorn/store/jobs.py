@@ -41,6 +41,7 @@ class Job:
     returns: str
     memories: str
     glossaries: str
+    standing: int | None
     by_name: str
     translator_name: str | None
     translator_handle: str | None
@@ -127,7 +128,7 @@ def add_units(
 
 
 _JOB = """
-SELECT j.*, c.uuid AS commission_uuid, c.name, c.due, c.note, c.sent_at AS created_at, c.actor, c.returns, c.memories, c.glossaries,
+SELECT j.*, c.uuid AS commission_uuid, c.name, c.due, c.note, c.sent_at AS created_at, c.actor, c.returns, c.memories, c.glossaries, c.standing,
   a.name AS by_name, p.name AS translator_name, p.handle AS translator_handle,
   b.name AS bureau_name, b.url AS bureau_url, b.actor AS bureau_actor, b.codes,
   b.kind AS bureau_kind, b.secret AS bureau_secret, b.signing AS bureau_signing

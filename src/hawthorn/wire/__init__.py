@@ -18,6 +18,7 @@ if TYPE_CHECKING:
     from hawthorn.wire import memories as memories
     from hawthorn.wire import release as release
     from hawthorn.wire import search as search
+    from hawthorn.wire import standing_commissions as standing_commissions
     from hawthorn.wire import timetable as timetable
     from hawthorn.wire import translation as translation
     from hawthorn.wire import views as views
@@ -35,6 +36,7 @@ AREAS = (
     "memories",
     "release",
     "search",
+    "standing_commissions",
     "timetable",
     "translation",
     "views",

@@ -29,6 +29,13 @@ EXAMPLES: dict[str, Any] = {
         "bureau": "Saltmarsh Translations",
         "due": "2027-03-31",
     },
+    "StandingChange": {"pause": 60, "on": True},
+    "StandingAsk": {
+        "name": "Visit, into French",
+        "targets": [{"locale": "fr", "bureau": "Saltmarsh Translations"}],
+        "pause": 30,
+        "days": 7,
+    },
     "CommissionStart": {"name": "Spring pages", "shared": True},
     "CommissionChange": {
         "due": "2027-03-31",

@@ -12,6 +12,7 @@ from rich.progress import Progress
 from hawthorn import wire
 from hawthorn.cli import drawing
 from hawthorn.cli.context import Json, marked, means, out, print_json, resolve, service, stop, tell
+from hawthorn.cli.translation.shared import target_of
 from hawthorn.client import Client, every
 from hawthorn.core.messages import said
 from hawthorn.core.translation.rates import KINDS
@@ -169,7 +170,7 @@ def change(
     given: dict[str, Any] = {
         "name": called, "due": due, "note": note, "shared": shared, "again": again, "current": current, "fill": fill,
         "returns": None if review is None else "review" if review else "draft",
-        "targets": [_target(one) for one in into] if into is not None else None,
+        "targets": [target_of(one) for one in into] if into is not None else None,
     }  # fmt: skip
     with service() as hawthorn:
         one = _one(hawthorn, name, "open")
@@ -181,13 +182,6 @@ def change(
             given["memories"] = [] if "all" in memory else [ids[m] for m in memory]
         found = hawthorn.change_commission(one.id, {k: v for k, v in given.items() if v is not None})
     _say(found, as_json)
-
-
-def _target(text: str) -> dict[str, str]:
-    locale, _, who = text.partition("=")
-    if who.startswith("@"):
-        return {"locale": locale, "person": who[1:]}
-    return {"locale": locale, "bureau": who}
 
 
 def check(name: Name, as_json: Json = False) -> None:

@@ -37,6 +37,14 @@ def called(name: str, have: Sequence[Thing], none: str, means_many: str, none_is
     return found[0]
 
 
+def target_of(text: str) -> dict[str, str]:
+    """A locale and who translates into it, as somebody writes it: fr, fr=Saltmarsh, fr=@luc."""
+    locale, _, who = text.partition("=")
+    if who.startswith("@"):
+        return {"locale": locale, "person": who[1:]}
+    return {"locale": locale, "bureau": who}
+
+
 def id_of(hawthorn: Client, name: str) -> str:
     """The id of the job that somebody means; stops where it is none, or several."""
     found = [j.id for j in every(hawthorn.jobs) if means(name, j.id)]

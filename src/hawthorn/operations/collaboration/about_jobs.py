@@ -21,6 +21,13 @@ def _commissioned(_: View, event: Event, payload: Payload) -> Iterable[Notificat
 
 
 def _returned(view: View, event: Event, payload: Payload) -> Iterable[Notification]:
+    # What goes and comes by itself is told of when somebody is to decide.
+    if (
+        payload.get("by_itself")
+        and payload["open"]
+        and not any(payload[how] for how in ("conflict", "drifted", "gone"))
+    ):
+        return
     to = {row.id for row in permission.people_who(view, "accept", Subject(locale=payload["locale"]))}
     for actor in sorted(to | {payload["commissioned_by"]}):
         yield Notification(actor, "translation", "returned", payload, f"/translation/{payload['job']}")
@@ -38,8 +45,19 @@ def _between(code: str, to: str = "commissioned_by", page: str = "") -> Telling:
     return tell
 
 
+def _stopped(_: View, event: Event, payload: Payload) -> Iterable[Notification]:
+    yield Notification(
+        payload["to"],
+        "translation",
+        "standing_stopped",
+        facts_of(event, payload),
+        "/translation?tab=standing",
+    )
+
+
 TELLING: dict[str, Telling] = {
     "commission.made": _commissioned,
+    "standing-commission.stopped": _stopped,
     "job.returned": _returned,
     "job.failed": _between("job_failed"),
     "job.sent-back": _between("unit_sent_back", "translators", "/table"),

@@ -83,6 +83,7 @@ CONCERNS: dict[str, tuple[str, ...]] = {
     "crops.": ("library",),
     "locales.": ("types", "entries", "entry", "grid", "outline", "library"),
     "bureau.": ("bureaus", "types"),
+    "standing-commission.": ("standing-commissions", "commissions"),
     "sites.": ("sites",),
     "person.": ("people", "account", "entry"),
     "role.": ("roles", "people", "account", "entry"),

@@ -178,8 +178,6 @@ def find(view: View, uuid: str) -> Commission:
 def look(view: View, uuid: str) -> CommissionShown:
     """A commission with what is in it."""
     row = find(view, uuid)
-    names = {one.id: one.uuid for one in memory_store.every(view.conn)}
-    glossary_ids = {one.id: one.uuid for one in glossary_store.every(view.conn)}
     order, targets = list(view.setup.locales), store.targets(view.conn, row.id)
     may_change = state_of(row) == "open" and permission.may_somewhere(view, "commission")
     return CommissionShown(
@@ -189,8 +187,8 @@ def look(view: View, uuid: str) -> CommissionShown:
         current=bool(row.also_current),
         fill=bool(row.fill),
         returns=row.returns,
-        memories=[names[id] for id in json.loads(row.memories) if id in names],
-        glossaries=[glossary_ids[id] for id in json.loads(row.glossaries) if id in glossary_ids],
+        memories=named_memories(view, row.memories),
+        glossaries=named_glossaries(view, row.glossaries),
         targets=sorted(
             (
                 TargetShown(one.locale, one.bureau_name or "", one.person_handle or "", one.person_name or "")
@@ -203,6 +201,18 @@ def look(view: View, uuid: str) -> CommissionShown:
         translators=sending.translators(view) if may_change else [],
         may_change=may_change,
     )
+
+
+def named_memories(view: View, kept: str) -> list[str]:
+    """The ids of memories that are kept by their numbers, as far as they are there."""
+    names = {one.id: one.uuid for one in memory_store.every(view.conn)}
+    return [names[id] for id in json.loads(kept) if id in names]
+
+
+def named_glossaries(view: View, kept: str) -> list[str]:
+    """The ids of glossaries that are kept by their numbers, as far as they are there."""
+    names = {one.id: one.uuid for one in glossary_store.every(view.conn)}
+    return [names[id] for id in json.loads(kept) if id in names]
 
 
 def _entry(view: View, row: CommissionEntry) -> EntryShown | None:
@@ -247,7 +257,7 @@ def change(act: Act, uuid: str, given: Mapping[str, Any]) -> None:
         raise Invalid([FieldProblem("name", said("commissions.without_name"))])
     store.change(act.conn, row.id, values)
     if "targets" in given:
-        store.set_targets(act.conn, row.id, _targets(act, given["targets"]))
+        store.set_targets(act.conn, row.id, targets_of(act, given["targets"]))
     if given:
         _told(act, "commission.changed", uuid, changed=sorted(given))
 
@@ -263,11 +273,13 @@ def _returns(_: Act, given: str) -> str:
     return given
 
 
-def _memories(act: Act, given: Sequence[str]) -> str:
+def memories_of(act: Act, given: Sequence[str]) -> str:
+    """Memories by their ids, as they are kept."""
     return json.dumps([memories.get(act, one).id for one in dict.fromkeys(given)])
 
 
-def _glossaries(act: Act, given: Sequence[str]) -> str:
+def glossaries_of(act: Act, given: Sequence[str]) -> str:
+    """Glossaries by their ids, as they are kept."""
     return json.dumps([glossaries.get(act, one).id for one in dict.fromkeys(given)])
 
 
@@ -280,13 +292,13 @@ _MEMBERS: dict[str, tuple[str, Callable[[Act, Any], Any]]] = {
     "current": ("also_current", lambda _, yes: bool(yes)),
     "fill": ("fill", lambda _, yes: bool(yes)),
     "returns": ("returns", _returns),
-    "memories": ("memories", _memories),
-    "glossaries": ("glossaries", _glossaries),
+    "memories": ("memories", memories_of),
+    "glossaries": ("glossaries", glossaries_of),
 }
 """What can be changed of a commission: the column that it is kept in, and how it is read."""
 
 
-def _targets(act: Act, given: Sequence[Mapping[str, str]]) -> list[tuple[str, int | None, int | None]]:
+def targets_of(act: Act, given: Sequence[Mapping[str, str]]) -> list[tuple[str, int | None, int | None]]:
     out: dict[str, Found] = {}
     for one in given:
         tag = act.setup.locale(one["locale"])
@@ -301,7 +313,7 @@ def put(act: Act, uuid: str, entries: Sequence[str], *, below: bool = False, lin
     have = store.entries(act.conn, row.id)
     chosen = [permission.find(act, entry) for entry in dict.fromkeys(entries)]
     chosen += _below(act, chosen) if below else []
-    chosen += _linked(act, chosen) if linked else []
+    chosen += referred(act, chosen) if linked else []
     there = {one.id for one in have}
     source = next((one.source_locale for one in have), chosen[0].source_locale if chosen else "")
     coming: list[Entry] = []
@@ -346,7 +358,7 @@ def _below(view: View, some: Sequence[Entry]) -> list[Entry]:
     return out
 
 
-def _linked(view: View, some: Sequence[Entry]) -> list[Entry]:
+def referred(view: View, some: Sequence[Entry]) -> list[Entry]:
     """What the sources of some refer to (pictures, common blocks, links), as far as it has something to translate and is written in the
     same locale; what is further away stays."""
     sources = {one.source_locale for one in some}

@@ -191,7 +191,8 @@ def _ended(
         store.update(
             act.conn, job.id, act.now, state=state, done=store.finished(act.conn, job.id), trouble=""
         )
-        told(act, "job.returned", job, **counts, open=found.open, refused=found.refused)
+        facts = {**counts, "open": found.open, "refused": found.refused}
+        told(act, "job.returned", job, **facts, by_itself=job.standing is not None)
     return found
 
 

@@ -117,6 +117,32 @@ def commission(act: Act, order: Order) -> str:
     return uuid
 
 
+NOTHING = ("commissions.nothing_to_translate", "commissions.in_another_job")
+"""Why there is nothing to send, where that is no fault."""
+
+
+def commission_of(
+    act: Act, order: Order, doers: Mapping[str, Found], actor: int, how: Mapping[str, Any]
+) -> str:
+    """Order translations for somebody, with what is kept of how (columns of a commission). Returns the UUID; empty where there is nothing to
+    translate."""
+    uuid = new_uuid(act.now)
+    try:
+        with act.trying():
+            orders.check(act, order)
+            made = store.add(act.conn, uuid, order.name, actor, act.now)
+            store.change(act.conn, made, {"due": order.due, "note": order.note, **how})
+            store.set_targets(act.conn, made, ((tag, who.bureau, who.person) for tag, who in doers.items()))
+            some = [permission.find(act, entry).id for entry in order.entries]
+            store.put(act.conn, made, some, actor, act.now)
+            send(act, made, uuid, order, doers, fill=bool(how.get("fill")))
+    except InTheWay as error:
+        if error.message.code not in NOTHING:
+            raise
+        return ""
+    return uuid
+
+
 def send(
     act: Act, commission: int, uuid: str, order: Order, doers: Mapping[str, Found], *, fill: bool
 ) -> None:

@@ -4,10 +4,15 @@ from __future__ import annotations
 
 from hawthorn.core.bounds import Bounds
 from hawthorn.operations.release import going, planned_fields
-from hawthorn.operations.runtime.act import Clock, Desk, Words
-from hawthorn.operations.translation import coverage
+from hawthorn.operations.runtime.act import Act, Clock, Desk, Words
+from hawthorn.operations.translation import coverage, standing_commissions
 from hawthorn.store.database import Database
 from hawthorn.store.vault import Vault
+
+
+def _derive(act: Act) -> None:
+    coverage.follow(act)
+    standing_commissions.follow(act)
 
 
 def desk(
@@ -20,7 +25,7 @@ def desk(
         words,
         first=going.run_due,
         last=planned_fields.follow,
-        derive=coverage.follow,
+        derive=_derive,
         bounds=bounds,
         vault=vault,
     )
