@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from uuid import uuid4
 
 from playwright.sync_api import expect
@@ -74,3 +75,36 @@ def test_what_cannot_go_along_is_named_and_a_cancelled_one_is_opened_again(
     # Of what is removed nothing goes out.
     ida.dispatch([{"id": english.id, "locale": "en", "verb": "remove"}])
     expect(page.get_by_text("removed; stays behind")).to_be_visible()
+
+
+def test_what_is_to_go_by_itself_is_set_up_and_sent_before_its_time(running: Running, open_as: Open) -> None:
+    name = f"By itself {uuid4().hex[:6]}"
+    page = open_as("ida", "/translation", expect=("422",))
+    page.get_by_role("tab", name="Commissions").click()
+    page.get_by_role("button", name="New standing commission…").click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_label("Name").fill(name)
+    dialog.get_by_label("Français").check()
+    dialog.get_by_label("Who translates into Français").select_option(label="Saltmarsh Translations")
+    dialog.get_by_label("What goes").select_option(label="drafts, as they are saved")
+    dialog.get_by_label("Minutes without a change").fill("0")
+    dialog.get_by_role("button", name="Add", exact=True).click()
+    expect(dialog).to_be_visible()
+    dialog.get_by_label("Minutes without a change").fill("600")
+    dialog.get_by_role("button", name="Add", exact=True).click()
+    line = (
+        page.get_by_role("region", name="Standing commissions").get_by_role("listitem").filter(has_text=name)
+    )
+    expect(line.get_by_text("drafts go after 600 minutes without a change")).to_be_visible()
+    entry = running.notice(f"Changed under {name}")
+    # It is seen to wait without being asked for.
+    expect(line.get_by_text(re.compile("wait"))).to_be_visible()
+    line.get_by_role("button", name="Send now").click()
+    expect(page.get_by_text(re.compile(r"entr(y|ies) sent\."))).to_be_visible()
+    expect(line.get_by_text("1 sent")).to_be_visible()
+    jobs = [job for job in running.as_("ida").jobs().items if job.name.startswith(name)]
+    assert [(job.locale, job.bureau) for job in jobs] == [("fr", "Saltmarsh Translations")]
+    assert entry.id in [one.id for one in jobs[0].entries]
+    page.on("dialog", lambda one: one.accept())
+    line.get_by_role("button", name="End").click()
+    expect(line).to_have_count(0)

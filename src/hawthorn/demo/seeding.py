@@ -13,7 +13,7 @@ from hawthorn.core.access import Identity
 from hawthorn.core.timeline import SECOND
 from hawthorn.core.translation.offers import Offer
 from hawthorn.demo import dispatched, drawing, museum, translated
-from hawthorn.demo.bureau import offered
+from hawthorn.demo.bureau import BY_FILES, offered
 from hawthorn.demo.calendar import Calendar
 from hawthorn.followers.connectors.http import offer_of
 from hawthorn.messages import ENGLISH
@@ -41,7 +41,6 @@ from hawthorn.store.database import Database
 
 T = TypeVar("T")
 BUREAU = "Saltmarsh Translations"
-BY_FILES = "Quill and Tide"
 
 
 class Museum:
@@ -76,6 +75,7 @@ class Museum:
         self._site()
         self._together()
         translated.collect(self)
+        translated.stand(self)
         dispatched.plan(self)
         keys["webhook"] = dispatched.tell(self, self.changed)
         return keys

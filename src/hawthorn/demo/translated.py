@@ -11,7 +11,7 @@ from hawthorn.core.translation import tbx, tmx
 from hawthorn.core.translation.returns import Returned
 from hawthorn.core.translation.tbx import TbxConcept, TbxTerm
 from hawthorn.core.translation.tmx import TmxUnit, Variant
-from hawthorn.demo.bureau import translate_file
+from hawthorn.demo.bureau import BY_FILES, translate_file
 from hawthorn.demo.museum import MEMORY, NEWS, WORDS
 from hawthorn.operations.translation import (
     against,
@@ -23,6 +23,7 @@ from hawthorn.operations.translation import (
     memory_files,
     questions,
     sending,
+    standing_commissions,
     table,
 )
 from hawthorn.operations.translation.orders import Order
@@ -95,6 +96,20 @@ def collect(museum: Museum) -> None:
         ],
     }
     museum.do("mina", lambda act: commissions.change(act, uuid, settings))
+
+
+def stand(museum: Museum) -> None:
+    """What goes out in a gallery goes into German by itself, to the bureau that works on files."""
+    lights = {
+        "name": "Lights and Signals, into German",
+        "section": museum.ids["Lights and Signals"],
+        "targets": [{"locale": "de", "bureau": BY_FILES}],
+        "pause": 45,
+        "days": 14,
+        "note": "Labels are short: no more words than the English has.",
+        "returns": "review",
+    }
+    museum.do("mina", lambda act: standing_commissions.add(act, lights), hours=1)
 
 
 def _read_against(museum: Museum, handle: str, title: str, locale: str, most: int) -> None:

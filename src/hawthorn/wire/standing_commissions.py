@@ -7,7 +7,7 @@ from typing import Literal
 from pydantic import Field
 
 from hawthorn.wire.base import Page, Wire
-from hawthorn.wire.commissions import CommissionTarget, CommissionTargetShown, Returns
+from hawthorn.wire.commissions import CommissionTarget, CommissionTargetShown, Returns, Translator
 
 Sends = Literal["out", "draft"]
 """What is sent: a source as soon as it is out, or its draft as it is saved."""
@@ -48,6 +48,9 @@ class StandingCommissions(Page):
     """Standing commissions, by name."""
 
     items: list[StandingCommission] = Field(description="The standing commissions.")
+    translators: list[Translator] = Field(
+        description="Who could be named for each locale, those who write few before others."
+    )
 
 
 class StandingAsk(Wire):

@@ -10,6 +10,7 @@
   import Select from "../../ui/Select.svelte";
   import Textarea from "../../ui/Textarea.svelte";
   import { glossariesQuery, memoriesQuery } from "./queries";
+  import TargetRows from "./TargetRows.svelte";
 
   /** How a commission goes out: into which languages, by whom, when it is due; each choice is kept as it is made. */
   interface Props {
@@ -18,68 +19,23 @@
     onChange: (body: CommissionChange) => Promise<boolean>;
   }
   let { commission, busy, onChange }: Props = $props();
-  type Target = CommissionDetails["targets"][number];
-  /** What is sent of a target: its name is known. */
-  const sent = (one: Target) => ({ locale: one.locale, bureau: one.bureau, person: one.person });
   const memories = memoriesQuery();
   const glossaries = glossariesQuery();
   const fixed = $derived(!commission.may_change);
   const sources = $derived(commission.content.map((entry) => entry.source_locale));
   const locales = $derived((session.setup?.locales ?? []).filter((one) => !sources.includes(one.tag)));
-  const target = (tag: string) => commission.targets.find((one) => one.locale === tag);
-  const who = (one: Target) =>
-    one.bureau ? `bureau ${one.bureau}` : one.person ? `person ${one.person}` : "";
-
-  function into(tag: string, wanted: boolean): void {
-    const others = commission.targets.filter((one) => one.locale !== tag).map(sent);
-    // Whoever does another language is most likely meant, where that is a bureau.
-    const bureau = others.find((one) => one.bureau)?.bureau ?? "";
-    const added = { locale: tag, bureau, person: "" };
-    void onChange({ targets: wanted ? [...others, added] : others });
-  }
-
-  function done(tag: string, by: string): void {
-    const [kind, ...rest] = by.split(" ");
-    const name = rest.join(" ");
-    const given = { bureau: kind === "bureau" ? name : "", person: kind === "person" ? name : "" };
-    void onChange({
-      targets: commission.targets.map((one) => (one.locale === tag ? { ...sent(one), ...given } : sent(one))),
-    });
-  }
 </script>
 
 <section aria-label={t("commissions.how")} class="flex flex-col gap-3">
   <h2 class="text-lg font-semibold">{t("commissions.how")}</h2>
-  <fieldset disabled={fixed || busy} class="flex flex-col gap-1">
-    <legend class="pb-1 font-semibold">{t("jobs.to")}</legend>
-    {#each locales as one (one.tag)}
-      {@const mine = target(one.tag)}
-      <div class="flex flex-wrap items-center gap-x-3 gap-y-1">
-        <label class="flex min-w-32 items-center gap-2 py-1">
-          <Checkbox checked={!!mine} onchange={() => into(one.tag, !mine)} disabled={fixed} />
-          <span lang={one.tag}>{one.name}</span>
-        </label>
-        {#if mine}
-          <Select
-            class="w-auto! flex-1"
-            aria-label={t("commissions.whoFor", { language: one.name })}
-            value={who(mine)}
-            disabled={fixed}
-            onchange={(event) => done(one.tag, event.currentTarget.value)}
-          >
-            <option value="">{t("commissions.anyone")}</option>
-            {#each session.setup?.bureaus ?? [] as bureau (bureau)}<option value="bureau {bureau}"
-                >{bureau}</option
-              >{/each}
-            {#if fixed && mine.person}<option value="person {mine.person}">{mine.person_name}</option>{/if}
-            {#each commission.translators.filter((person) => person.locale === one.tag) as person (person.handle)}<option
-                value="person {person.handle}">{person.name}</option
-              >{/each}
-          </Select>
-        {/if}
-      </div>
-    {/each}
-  </fieldset>
+  <TargetRows
+    targets={commission.targets}
+    translators={commission.translators}
+    {locales}
+    {fixed}
+    {busy}
+    onChange={(targets) => void onChange({ targets })}
+  />
   <div class="grid gap-3 sm:grid-cols-2">
     <label class="flex flex-col gap-1"
       >{t("jobs.name")}<Input

@@ -13,6 +13,7 @@
   import Select from "../../ui/Select.svelte";
   import Trouble from "../../ui/Trouble.svelte";
   import Waiting from "../../ui/Waiting.svelte";
+  import StandingList from "./StandingList.svelte";
   import { COMMISSION_STATES, commissionsQuery, type CommissionState } from "./queries";
 
   /** The commissions: open ones that entries are put into, and those that were sent. */
@@ -80,6 +81,7 @@
   </div>
   {#if found.data.next}<Button class="mt-2" onclick={() => many++}>{t("commissions.more")}</Button>{/if}
 {/if}
+{#if session.may("commission")}<StandingList />{/if}
 <FormDialog
   bind:open={starting}
   title={t("commissions.start")}

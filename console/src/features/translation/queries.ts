@@ -114,6 +114,14 @@ export function memoriesQuery() {
   }));
 }
 
+/** What goes out for translation by itself. */
+export function standingQuery() {
+  return createQuery(() => ({
+    queryKey: ["standing-commissions"],
+    queryFn: () => sure(api.GET("/api/standing-commissions", { params: { query: { limit: 200 } } })),
+  }));
+}
+
 /** The glossaries that may be used. */
 export function glossariesQuery() {
   return createQuery(() => ({

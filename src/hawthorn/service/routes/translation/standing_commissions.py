@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from hawthorn import wire
-from hawthorn.operations.runtime.act import Act
-from hawthorn.operations.translation import standing_commissions
+from hawthorn.operations.runtime.act import Act, View
+from hawthorn.operations.translation import sending, standing_commissions
 from hawthorn.service.context import Answer, AtDesk, Who
 from hawthorn.service.paging import Paged
 from hawthorn.service.routing import REFUSALS, area
@@ -20,7 +20,12 @@ router = area("/api/standing-commissions", "translation")
 )
 def listing(me: Who, desk: AtDesk, paged: Paged) -> Answer:
     """The standing commissions of sections that whoever asks may commission for, by name."""
-    return paged.of(desk.read(me, standing_commissions.listing), lambda one: one.id)
+
+    def look(view: View) -> Answer:
+        found = paged.of(standing_commissions.listing(view), lambda one: one.id)
+        return found | {"translators": sending.translators(view)}
+
+    return desk.read(me, look)
 
 
 @router.post(
