@@ -25,6 +25,7 @@ describe("what a commission holds", () => {
       by: { "no match": 8, exact: 3, "without words": 2 },
       cost: "0.35",
       currency: "EUR",
+      trouble: "",
     });
     expect(NOTHING.by).toEqual({});
   });

@@ -39,6 +39,8 @@ class Options:
     allow_hosts: list[str] = field(default_factory=lambda: ["bureau.example"])
     bureau_pause: float = 0.1
     bureau_folders: Path | None = None
+    machine_url: str = ""
+    machine_key: str = ""
     public: str = "http://house.example"
 
 

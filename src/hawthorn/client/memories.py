@@ -118,6 +118,12 @@ class MemoryCalls:
         )
 
     @call
+    def suggest_segment(self, id: str, place: Mapping[str, str]) -> Request[wire.memories.Suggestion]:
+        """What a machine suggests for a sentence of a job (its `entry`, `key` and `segment`)."""
+        at = f"/api/jobs/{quote(id)}/segments/suggest"
+        return Request("POST", at, into(wire.memories.Suggestion), json=dict(place))
+
+    @call
     def fill_job(self, id: str) -> Request[wire.memories.Filled]:
         """Fill open sentences of a job from the memories."""
         return Request("POST", f"/api/jobs/{quote(id)}/fill", into(wire.memories.Filled))

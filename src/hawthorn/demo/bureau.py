@@ -28,6 +28,7 @@ from standardwebhooks.webhooks import WebhookVerificationError
 
 from hawthorn.demo.lexicon import SENTENCES, WORDS
 from hawthorn.wire import bureau_protocol as protocol
+from hawthorn.wire import machine_protocol
 from hawthorn.wire.bureau_protocol import Answered, Offer, Order, Pair, Part, Question, Standing
 
 NS = "{urn:oasis:names:tc:xliff:document:2.0}"
@@ -107,6 +108,7 @@ class Bureau:
         app.delete(jobs, operation_id="cancel_job", status_code=204)(self.cancel)
         app.get("/", include_in_schema=False)(self.page)
         app.get("/context/{id}", include_in_schema=False)(self.context)
+        app.post("/machine/v1/suggestions", include_in_schema=False)(self.suggest)
         app.post("/trouble", include_in_schema=False)(self.order_trouble)
         app.post("/pace", include_in_schema=False)(self.order_pace)
         return app
@@ -270,6 +272,12 @@ class Bureau:
 
     # -- for people ------------------------------------------------------------------------------------------
 
+    async def suggest(self, asked: machine_protocol.Asked, request: Request) -> machine_protocol.Suggested:
+        """What the machine in the back room suggests: the same words that the translators would use, and nothing for what it knows no word of."""
+        self._known(request)
+        language = asked.target.split("-")[0]
+        return machine_protocol.Suggested(sentences=[suggested(one, language) for one in asked.sentences])
+
     async def order_trouble(self, request: Request) -> Response:
         """Order trouble for the next job."""
         body: dict[str, Any] = await request.json()
@@ -408,6 +416,16 @@ def translate_words(text: str | None, language: str) -> str | None:
         )
         out = re.sub(r"\.$", "。", out)
     return out
+
+
+def suggested(sentence: str, language: str) -> str | None:
+    """A translation of a sentence whose tags are numbers in angle brackets; None where no word of it is known."""
+    parts = re.split(r"(</?\d+/?>)", sentence)
+    known = SENTENCES.get(language, {}).get(sentence.strip())
+    if known:
+        return known
+    made = [part if n % 2 else translate_words(part, language) or "" for n, part in enumerate(parts)]
+    return "".join(made) if made != parts else None
 
 
 def spoil(data: bytes, trouble: str) -> bytes:

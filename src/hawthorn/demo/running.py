@@ -124,6 +124,8 @@ class Demo:
             ],
             bureau_pause=pause,
             bureau_folders=folder / "bureaus",
+            machine_url=ports.url("bureau") + "/machine",
+            machine_key=self.keys.get("bureau", {}).get("key", ""),
         )
         self._servers: list[tuple[Quiet, threading.Thread]] = []
 

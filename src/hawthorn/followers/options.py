@@ -15,4 +15,6 @@ class Options(Protocol):
     allow_hosts: list[str]
     bureau_pause: float
     bureau_folders: Path | None
+    machine_url: str
+    machine_key: str
     public: str

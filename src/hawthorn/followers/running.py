@@ -11,6 +11,7 @@ import structlog
 from hawthorn.followers.base import REST, Follower
 from hawthorn.followers.carrier import Carrier
 from hawthorn.followers.collector import Collector
+from hawthorn.followers.drafter import Drafter
 from hawthorn.followers.mail import Mail
 from hawthorn.followers.options import Options
 from hawthorn.followers.scheduler import Scheduler
@@ -35,6 +36,7 @@ class Followers:
             Mail(desk, options),
             Carrier(desk, options),
             Collector(desk, options),
+            Drafter(desk, options),
             Webhooks(desk, options),
         ]
         self._stopping = threading.Event()

@@ -46,6 +46,7 @@ from hawthorn.service.routes.translation import (
     jobs,
     memories,
     standing_commissions,
+    suggestions,
 )
 from hawthorn.service.routes.translation import coverage as coverage_routes
 from hawthorn.service.routes.translation import files as job_files
@@ -141,6 +142,7 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
         memories,
         glossaries,
         standing_commissions,
+        suggestions,
         coverage_routes,
         bureaus,
         setup,

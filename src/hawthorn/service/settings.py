@@ -74,6 +74,11 @@ class Settings(BaseSettings):
         default=500_000_000, description="The most bytes of renditions that are kept beside the record file."
     )
     bureau_pause: float = Field(default=5.0, description="Seconds between questions to a bureau about a job.")
+    machine_url: str = Field(
+        default="",
+        description="Where a machine suggests translations; empty for none. Nothing confidential is sent to it.",
+    )
+    machine_key: str = Field(default="", description="What is sent to it as a bearer token; empty for none.")
     bureau_folders: Path | None = Field(
         default=None,
         description="A folder below which bureaus that work on files have a folder each; without one there are none of that kind.",

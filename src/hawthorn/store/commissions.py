@@ -34,6 +34,7 @@ class Commission:
     memories: str
     glossaries: str
     standing: int | None
+    machine: int
     by_name: str
     by_handle: str
     entries: int
@@ -143,6 +144,7 @@ _CHANGES = {
         "sent_at",
         "cancelled_at",
         "standing",
+        "machine",
     )
 }
 

@@ -36,6 +36,7 @@ class StandingCommission:
     returns: str
     memories: str
     glossaries: str
+    machine: int
     actor: int
     since: int
     by_name: str
@@ -56,7 +57,7 @@ SELECT s.*, a.name AS by_name, a.handle AS by_handle, e.uuid AS section_uuid,
 FROM standing_commission s JOIN actor a ON a.id = s.actor LEFT JOIN entry e ON e.id = s.section
 """
 _COLUMNS = (
-    "name", "section", "state", "trouble", "sends", "pause", "days", "note", "linked", "fill", "returns", "memories", "glossaries",
+    "name", "section", "state", "trouble", "sends", "pause", "days", "note", "linked", "fill", "returns", "memories", "glossaries", "machine",
 )  # fmt: skip
 _CHANGES = {name: f"UPDATE standing_commission SET {name} = ? WHERE id = ?" for name in _COLUMNS}
 

@@ -32,7 +32,15 @@ LOOKS = 1.0
 """Seconds after which the file is looked at without a ring."""
 _LONGEST = 2_000
 _FRESH = 100_000_000
-_BESIDE = ("presence", "notification", "standing", "outbox.mail", "outbox.carrier", "outbox.webhooks")
+_BESIDE = (
+    "presence",
+    "notification",
+    "standing",
+    "outbox.mail",
+    "outbox.carrier",
+    "outbox.drafter",
+    "outbox.webhooks",
+)
 """What is kept beside the log, where the log cannot say whether it changed."""
 
 

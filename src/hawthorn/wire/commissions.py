@@ -86,6 +86,9 @@ class CommissionDetails(CommissionLine):
     again: bool = Field(description="Whether units go that another job has already.")
     current: bool = Field(description="Whether units go whose translation is up to date.")
     fill: bool = Field(description="Whether open sentences are filled from the memories when it is sent.")
+    machine: bool = Field(
+        description="Whether a machine drafts first what no memory knows, for people to look at; nothing confidential."
+    )
     returns: Returns = Field(description="How what returns lands.")
     memories: list[str] = Field(
         description="The memories that are looked into, by their ids; all where none is named."
@@ -127,6 +130,7 @@ class CommissionChange(Wire):
     fill: bool | None = Field(
         default=None, description="Fill open sentences from the memories when it is sent."
     )
+    machine: bool | None = Field(default=None, description="Let a machine draft first what no memory knows.")
     returns: Returns | None = Field(default=None, description="How what returns lands.")
     memories: list[str] | None = Field(
         default=None, description="The memories that are looked into; none named for all."

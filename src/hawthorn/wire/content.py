@@ -52,6 +52,7 @@ class FieldSpec(Wire):
     translate: bool = Field(
         default=True, description="Whether its words are translated; else they go along as they are."
     )
+    confidential: bool = Field(default=False, description="Whether its words are never sent to a machine.")
     move: str = Field(default="", description="What a planned field does at its time; empty for other kinds.")
     payload: dict[str, Any] = Field(default={}, description="What that move carries.")
 
@@ -90,6 +91,9 @@ class TypeSpec(Wire):
     layout: str = ""
     retired: bool = Field(default=False, description="Nobody starts entries of it any more.")
     read_only: bool = Field(default=False, description="What its entries hold is not changed by anybody.")
+    confidential: bool = Field(
+        default=False, description="Whether nothing of its entries is sent to a machine."
+    )
     public: bool = Field(default=True, description="Whether its entries are read without a key.")
     policy: PolicySpec = PolicySpec()
     help: str

@@ -136,6 +136,15 @@ class Matches(Wire):
     matches: list[MemoryMatch] = Field(description="At most five, the most alike first.")
 
 
+class Suggestion(Wire):
+    """What a machine suggests for a sentence."""
+
+    text: str = Field(
+        description="The suggestion, with tags by their numbers; empty where it has none.",
+        examples=["La lampe <1>brûlait</1> de l’huile."],
+    )
+
+
 class Filled(Wire):
     """What was filled from the memories."""
 

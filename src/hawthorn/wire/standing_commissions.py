@@ -32,6 +32,7 @@ class StandingCommission(Wire):
         description="Whether what the entries refer to goes along: pictures with their alt text, linked entries."
     )
     fill: bool = Field(description="Whether open sentences are filled from the memories.")
+    machine: bool = Field(description="Whether a machine drafts first what no memory knows.")
     returns: Returns = Field(description="How what returns lands.")
     memories: list[str] = Field(description="The memories that are looked into; all where none is named.")
     glossaries: list[str] = Field(description="The glossaries that are looked into; all where none is named.")
@@ -65,6 +66,7 @@ class StandingAsk(Wire):
     note: str = Field(default="", description="What whoever translates should know.")
     linked: bool = Field(default=True, description="Whether what the entries refer to goes along.")
     fill: bool = Field(default=True, description="Whether open sentences are filled from the memories.")
+    machine: bool = Field(default=False, description="Whether a machine drafts first what no memory knows.")
     returns: Returns = Field(default="draft", description="How what returns lands.")
     memories: list[str] = Field(default_factory=list, description="The memories that are looked into.")
     glossaries: list[str] = Field(default_factory=list, description="The glossaries that are looked into.")
@@ -83,6 +85,9 @@ class StandingChange(Wire):
     linked: bool | None = Field(default=None, description="Whether what the entries refer to goes along.")
     fill: bool | None = Field(
         default=None, description="Whether open sentences are filled from the memories."
+    )
+    machine: bool | None = Field(
+        default=None, description="Whether a machine drafts first what no memory knows."
     )
     returns: Returns | None = Field(default=None, description="How what returns lands.")
     memories: list[str] | None = Field(default=None, description="The memories, all of them.")

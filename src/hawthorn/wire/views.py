@@ -59,6 +59,7 @@ class Setup(Wire):
     bureaus: list[str]
     formats: list[FileFormat] = Field(description="The formats in which jobs are exported and imported.")
     site: str = Field(description="The address of the public site, if one is known.")
+    machine: bool = Field(description="Whether there is a machine that suggests translations.")
     crops: list[CropSpec]
     choices: list[WorkflowChoice]
     checks: list[CheckSpec]

@@ -153,6 +153,10 @@ def change(
     fill: Annotated[
         bool | None, typer.Option("--fill/--no-fill", help="Fill open sentences from the memories.")
     ] = None,
+    machine: Annotated[
+        bool | None,
+        typer.Option("--machine/--no-machine", help="Let a machine draft first what no memory knows."),
+    ] = None,
     review: Annotated[
         bool | None,
         typer.Option("--review/--draft", help="Submit for review what returned, or leave it a draft."),
@@ -168,7 +172,7 @@ def change(
     Example: hawthorn commissions set "Spring pages" --into "fr=Saltmarsh Translations" --into ja=@kenji --due 2027-03-31
     """
     given: dict[str, Any] = {
-        "name": called, "due": due, "note": note, "shared": shared, "again": again, "current": current, "fill": fill,
+        "name": called, "due": due, "note": note, "shared": shared, "again": again, "current": current, "fill": fill, "machine": machine,
         "returns": None if review is None else "review" if review else "draft",
         "targets": [target_of(one) for one in into] if into is not None else None,
     }  # fmt: skip
@@ -272,6 +276,7 @@ def _say(found: wire.commissions.CommissionDetails, as_json: bool) -> None:
     facts = {
         "due": found.due, "note": found.note, "shared": found.shared, "again": found.again, "all": found.current,
         "fill": found.fill,
+        "machine": found.machine,
     }  # fmt: skip
     for fact, value in facts.items():
         if value:

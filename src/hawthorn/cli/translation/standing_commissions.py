@@ -39,6 +39,10 @@ Linked = Annotated[
 Fill = Annotated[
     bool | None, typer.Option("--fill/--no-fill", help="Whether open sentences are filled from the memories.")
 ]
+Machine = Annotated[
+    bool | None,
+    typer.Option("--machine/--no-machine", help="Whether a machine drafts first what no memory knows."),
+]
 Review = Annotated[
     bool | None,
     typer.Option(
@@ -91,6 +95,7 @@ def add(
     note: Note = None,
     linked: Linked = None,
     fill: Fill = None,
+    machine: Machine = None,
     review: Review = None,
     as_json: Json = False,
 ) -> None:
@@ -99,7 +104,7 @@ def add(
     Example: hawthorn standing add "Visit, into French" --section Visit --into "fr=Saltmarsh Translations" --pause 30
     """
     with service() as hawthorn:
-        given = _given(hawthorn, section, drafts, pause, days, note, linked, fill, review)
+        given = _given(hawthorn, section, drafts, pause, days, note, linked, fill, machine, review)
         made = hawthorn.add_standing_commission(name, [target_of(one) for one in into or []], given)
     _say(made, as_json)
 
@@ -116,6 +121,7 @@ def change(
     note: Note = None,
     linked: Linked = None,
     fill: Fill = None,
+    machine: Machine = None,
     review: Review = None,
     as_json: Json = False,
 ) -> None:
@@ -124,7 +130,7 @@ def change(
     Example: hawthorn standing set "Visit, into French" --pause 60 --days 7
     """
     with service() as hawthorn:
-        given = _given(hawthorn, section, drafts, pause, days, note, linked, fill, review)
+        given = _given(hawthorn, section, drafts, pause, days, note, linked, fill, machine, review)
         more = {"name": new_name, "on": on, "targets": [target_of(t) for t in into] if into else None}
         given |= {what: value for what, value in more.items() if value is not None}
         made = hawthorn.change_standing_commission(_one(hawthorn, name).id, given)
@@ -164,6 +170,7 @@ def _given(
     note: str | None,
     linked: bool | None,
     fill: bool | None,
+    machine: bool | None,
     review: bool | None,
 ) -> dict[str, object]:
     given: dict[str, object | None] = {
@@ -171,7 +178,7 @@ def _given(
         "sends": None if drafts is None else "draft" if drafts else "out",
         "returns": None if review is None else "review" if review else "draft",
     }
-    given |= {"pause": pause, "days": days, "note": note, "linked": linked, "fill": fill}
+    given |= {"pause": pause, "days": days, "note": note, "linked": linked, "fill": fill, "machine": machine}
     return {what: value for what, value in given.items() if value is not None}
 
 

@@ -126,6 +126,24 @@ def matches(name: JobName, number: Numbered, as_json: Json = False) -> None:
     out.print(made)
 
 
+def suggest(name: JobName, number: Numbered, as_json: Json = False) -> None:
+    """What a machine suggests for a sentence of a job; nothing confidential is sent to it.
+
+    Example: hawthorn job suggest 01a1e1b6 3
+    """
+    with service() as hawthorn:
+        id = id_of(hawthorn, name)
+        one = _numbered(hawthorn, id, number)
+        place = {"entry": one.entry, "key": one.key, "segment": one.segment}
+        found = hawthorn.suggest_segment(id, place)
+    if as_json:
+        print_json(found)
+    elif found.text:
+        out.print(escape(found.text))
+    else:
+        tell("cli.table.no_suggestion")
+
+
 def deliver(name: JobName, as_json: Json = False) -> None:
     """Put every unit that is translated to its end into its edition.
 
@@ -205,6 +223,7 @@ def install(group: typer.Typer) -> None:
         ("translate", translate),
         ("matches", matches),
         ("fill", fill),
+        ("suggest", suggest),
         ("deliver", deliver),
         ("send-back", send_back),
         ("ask", ask),

@@ -73,6 +73,7 @@ class ContentType:
     layout: str = ""
     retired: bool = False
     read_only: bool = False
+    confidential: bool = False
     public: bool = True
     help: str = ""
     policy: Policy = field(default_factory=Policy)
@@ -168,6 +169,7 @@ def from_dict(data: Mapping[str, Any], sets: Mapping[str, FieldSet] | None = Non
         "menu",
         "retired",
         "read_only",
+        "confidential",
         "public",
     ):
         if not isinstance(data.get(flag, False), bool):
@@ -207,6 +209,7 @@ def from_dict(data: Mapping[str, Any], sets: Mapping[str, FieldSet] | None = Non
             "layout",
             "retired",
             "read_only",
+            "confidential",
             "public",
             "help",
         )

@@ -38,7 +38,8 @@ class Field:
     rather than what it says; `region` a part of the page that follows the layout while it is empty.
     `move` names what a planned field does at its time, and `payload` what that carries (the stage to advance to, the fields to set).
     What is `read_only` is filled by programs and shown to people; what is not `public` is for colleagues, and readers never
-    get it. What is not to `translate` (ITS 2.0, section 8.1) goes along as it is, and is no unit.
+    get it. What is not to `translate` (ITS 2.0, section 8.1) goes along as it is, and is no unit. What is
+    `confidential` is never sent to a machine.
     """
 
     name: str
@@ -67,6 +68,7 @@ class Field:
     read_only: bool = False
     public: bool = True
     translate: bool = True
+    confidential: bool = False
     move: str = ""
     payload: Mapping[str, Any] = dataclass_field(default_factory=dict)
 

@@ -28,7 +28,7 @@ STATES = ("initial", "translated", "reviewed", "final")
 @dataclass(frozen=True, slots=True)
 class Segment:
     """One sentence of a unit; `ignorable` is the white space between two of them. What is translated at our table says who did it
-    (by handle), when (RFC 3339), and what they remarked. `origin` is "memory" where nobody has looked at a target yet that came out
+    (by handle), when (RFC 3339), and what they remarked. `origin` is "memory" or "machine" where nobody has looked at a target yet that came out
     of one."""
 
     id: str
@@ -56,6 +56,8 @@ class Unit:
     """What translators noted on it."""
     limit: int | None = None
     """So many characters its target may have."""
+    confidential: bool = False
+    """Whether its type marks it as confidential: a machine is never asked about it."""
     then: tuple[str, str] | None = None
     """What the source said when it was translated last, and how that was translated, where it was."""
 
@@ -94,16 +96,18 @@ def units_of(kind: ContentType, content: Content, locale: str, *, split: bool = 
     those who look at the whole alone."""
     out: list[Unit] = []
     for slot in _translatable(kind, content):
+        secret = kind.confidential or slot.spec.confidential
         if not fields.kind_of(slot.spec).rich:
             text = str(slot.value)
             made = Unit(slot.path, _of((text,), locale, split), {}, hash_of(text), False, slot.label)
-            out.append(replace(made, limit=slot.spec.limit))
+            out.append(replace(made, limit=slot.spec.limit, confidential=secret))
             continue
         for id, paragraph in by_id(content, slot).items():
             if paragraph.inner:
                 parts, tags = tokens(paragraph.inner)
                 key, digest = f"{slot.path}.{id}", hash_of(paragraph.inner)
-                out.append(Unit(key, _of(parts, locale, split), tags, digest, True, slot.label))
+                made = Unit(key, _of(parts, locale, split), tags, digest, True, slot.label)
+                out.append(replace(made, confidential=secret) if secret else made)
     return [u for u in out if u.text.strip()]
 
 

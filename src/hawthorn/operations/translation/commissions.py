@@ -82,6 +82,7 @@ class CommissionShown:
     again: bool
     current: bool
     fill: bool
+    machine: bool
     returns: str
     memories: list[str]
     glossaries: list[str]
@@ -186,6 +187,7 @@ def look(view: View, uuid: str) -> CommissionShown:
         again=bool(row.also_away),
         current=bool(row.also_current),
         fill=bool(row.fill),
+        machine=bool(row.machine),
         returns=row.returns,
         memories=named_memories(view, row.memories),
         glossaries=named_glossaries(view, row.glossaries),
@@ -291,6 +293,7 @@ _MEMBERS: dict[str, tuple[str, Callable[[Act, Any], Any]]] = {
     "again": ("also_away", lambda _, yes: bool(yes)),
     "current": ("also_current", lambda _, yes: bool(yes)),
     "fill": ("fill", lambda _, yes: bool(yes)),
+    "machine": ("machine", lambda _, yes: bool(yes)),
     "returns": ("returns", _returns),
     "memories": ("memories", memories_of),
     "glossaries": ("glossaries", glossaries_of),

@@ -60,8 +60,8 @@ def _name(job: Job, written: formats.Format) -> str:
 def _so_far(unit: Unit, row: JobUnit, before: Mapping[str, tuple[str, str]]) -> Unit:
     """A unit with what came of it until now, in the states that its sentences have, and how it was translated before."""
     unit = at_hand.as_kept(unit, row)
-    # What came out of a memory and nobody has looked at is no translation yet.
-    parts = tuple(replace(s, target=None) if s.origin == "memory" else s for s in unit.segments)
+    # What came out of a memory or a machine and nobody has looked at is no translation yet.
+    parts = tuple(replace(s, target=None) if s.origin else s for s in unit.segments)
     if row.state == "final":
         parts = tuple(s if s.ignorable else replace(s, state="final") for s in parts)
     unit = replace(unit, segments=parts, notes=tuple(json.loads(row.notes)))

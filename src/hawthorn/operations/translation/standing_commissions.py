@@ -52,6 +52,7 @@ class StandingShown:
     note: str
     linked: bool
     fill: bool
+    machine: bool
     returns: str
     memories: list[str]
     glossaries: list[str]
@@ -185,6 +186,7 @@ def _send_from(act: Act, row: StandingCommission, source: str, some: Sequence[Wa
         "memories": row.memories,
         "glossaries": row.glossaries,
         "fill": row.fill,
+        "machine": row.machine,
         "standing": row.id,
     }
     made = sending.commission_of(act, order, doers, row.actor, how)
@@ -265,6 +267,7 @@ _MEMBERS: dict[str, Callable[[Act, Any], Any]] = {
     "note": lambda _, text: naming.note("note", text),
     "linked": lambda _, yes: bool(yes),
     "fill": lambda _, yes: bool(yes),
+    "machine": lambda _, yes: bool(yes),
     "returns": _one_of("returns", commissions.RETURNS),
     "memories": commissions.memories_of,
     "glossaries": commissions.glossaries_of,
@@ -299,6 +302,7 @@ def _shown(view: View, row: StandingCommission) -> StandingShown:
         note=row.note,
         linked=bool(row.linked),
         fill=bool(row.fill),
+        machine=bool(row.machine),
         returns=row.returns,
         memories=commissions.named_memories(view, row.memories),
         glossaries=commissions.named_glossaries(view, row.glossaries),

@@ -428,6 +428,11 @@ def fill(act: Act, uuid: str) -> int:
     return count
 
 
+def blocked(unit: Unit, segment: Segment) -> bool:
+    """Whether a check would not let a sentence be finished as it is."""
+    return any(finding.blocks for finding in _looked_at(unit, segment))
+
+
 def _filled(looking: memories.Looking, unit: Unit) -> tuple[Segment, ...]:
     around = memories.contexts(unit)
     out: list[Segment] = []
@@ -441,7 +446,7 @@ def _filled(looking: memories.Looking, unit: Unit) -> tuple[Segment, ...]:
         filled = (
             replace(segment, target=tags.read(text), state="initial", origin="memory") if text else segment
         )
-        out.append(segment if any(f.blocks for f in _looked_at(unit, filled)) else filled)
+        out.append(segment if blocked(unit, filled) else filled)
     return tuple(out)
 
 

@@ -92,10 +92,10 @@ def may_translate(view: View, job: Job, part: JobEntry) -> bool:
     return _carries(view, job) or _writes(view, job, part)
 
 
-def require_translate(act: Act, job: Job, part: JobEntry) -> None:
+def require_translate(view: View, job: Job, part: JobEntry) -> None:
     """Raise `Refused`, which names who could, unless an entry of a job may be translated."""
-    if not may_translate(act, job, part):
-        permission.require(act, "write", permission.subject(act, part, job.locale))
+    if not may_translate(view, job, part):
+        permission.require(view, "write", permission.subject(view, part, job.locale))
 
 
 def _carries(view: View, job: Job) -> bool:

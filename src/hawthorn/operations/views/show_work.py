@@ -248,6 +248,7 @@ def commission(view: View, uuid: str) -> dict[str, Any]:
         "again": found.again,
         "current": found.current,
         "fill": found.fill,
+        "machine": found.machine,
         "returns": found.returns,
         "memories": found.memories,
         "glossaries": found.glossaries,

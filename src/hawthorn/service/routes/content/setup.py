@@ -21,6 +21,7 @@ from hawthorn.service import serving
 from hawthorn.service.context import Answer, AtDesk, Who, settings_of
 from hawthorn.service.paging import Paged, Since, Until
 from hawthorn.service.routing import REFUSALS, area
+from hawthorn.service.settings import Settings
 from hawthorn.store import bureaus
 
 router = area("/api", "set-up")
@@ -39,7 +40,7 @@ class Answered:
 def setup(me: Who, desk: AtDesk, request: Request) -> Response:
     """Locales, content types, workflows and bureaus. The same for everybody, and asked for by every page of the console: it is
     worked out once for each change of it, and `If-None-Match` is answered with 304."""
-    site = settings_of(request).site
+    settings = settings_of(request)
 
     def look(view: View) -> Answered:
         names = [b.name for b in bureaus.in_use(view.conn)]
@@ -47,7 +48,7 @@ def setup(me: Who, desk: AtDesk, request: Request) -> Response:
         last: Answered | None = request.app.state.setup_answered
         if last is not None and last.made_from == made_from:
             return last
-        body = wire.views.Setup.model_validate(_setup(view, names, site)).model_dump_json().encode()
+        body = wire.views.Setup.model_validate(_setup(view, names, settings)).model_dump_json().encode()
         return Answered(made_from, body, f'"{hashlib.sha256(body).hexdigest()[:24]}"')
 
     said = desk.read(me, look)
@@ -58,7 +59,7 @@ def setup(me: Who, desk: AtDesk, request: Request) -> Response:
     return Response(said.body, media_type="application/json", headers=headers)
 
 
-def _setup(view: View, bureaus: list[str], site: str) -> Answer:
+def _setup(view: View, bureaus: list[str], settings: Settings) -> Answer:
     return {
         "locales": _locales(view),
         "types": [contenttypes.whole(k) for k in view.setup.types.values()],
@@ -74,7 +75,8 @@ def _setup(view: View, bureaus: list[str], site: str) -> Answer:
         "checks": [{"name": n, "label": view.say(f"checks.{n}")} for n in workflow.CHECKS],
         "bureaus": bureaus,
         "formats": [{"name": f.name, "label": f.label, "ending": f.ending} for f in formats.FORMATS.values()],
-        "site": site,
+        "site": settings.site,
+        "machine": bool(settings.machine_url),
         "crops": pictures.to_list(view.setup.crops.values()),
         "sites": sites.to_list(view.setup.sites.values()),
     }
