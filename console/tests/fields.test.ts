@@ -14,6 +14,7 @@ const kind = {
   section: false,
   single: false,
   translated: true,
+  confidential: false,
   sets: [],
   internal: "",
   pinned: "",
@@ -77,6 +78,7 @@ beforeEach(() => {
     choices: [],
     checks: [],
     formats: [],
+    machine: false,
   } satisfies Setup;
 });
 

@@ -98,6 +98,7 @@ export function spec(part: Partial<FieldSpec> = {}): FieldSpec {
     option: false,
     region: false,
     read_only: false,
+    confidential: false,
     public: true,
     translate: true,
     ...part,

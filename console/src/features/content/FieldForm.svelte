@@ -105,6 +105,12 @@
           onchange={(event) => change({ translate: event.currentTarget.checked })}
         />{t("types.flag_translate")}</label
       >
+      <label class="flex items-center gap-2"
+        ><Checkbox
+          checked={field.confidential ?? false}
+          onchange={(event) => change({ confidential: event.currentTarget.checked })}
+        />{t("types.flag_confidential")}</label
+      >
     {/if}
     {#if !inner && !["file", "slug", "parent"].includes(field.kind)}
       <label class="flex items-center gap-2"

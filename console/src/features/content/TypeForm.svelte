@@ -63,7 +63,7 @@
   </div>
   {#if !isSet}
     <div class="flex flex-wrap gap-x-5 gap-y-2">
-      {#each ["single", "section", "site", "common", "menu", "read_only", "retired"] as const as flag (flag)}
+      {#each ["single", "section", "site", "common", "menu", "read_only", "confidential", "retired"] as const as flag (flag)}
         <label class="flex items-center gap-2"
           ><Checkbox
             checked={draft[flag] ?? false}

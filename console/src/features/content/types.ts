@@ -32,6 +32,7 @@ export interface Definition {
   layout?: string;
   retired?: boolean;
   read_only?: boolean;
+  confidential?: boolean;
   public?: boolean;
   translate?: boolean;
   policy?: Policy;

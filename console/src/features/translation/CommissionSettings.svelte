@@ -71,8 +71,8 @@
   >
   <fieldset disabled={fixed || busy} class="flex flex-col gap-1">
     <legend class="sr-only">{t("commissions.options")}</legend>
-    {#each ["fill", "again", "current", "shared"] as const as option (option)}
-      {#if option !== "shared" || commission.mine}
+    {#each ["fill", "machine", "again", "current", "shared"] as const as option (option)}
+      {#if (option !== "shared" || commission.mine) && (option !== "machine" || session.setup?.machine || commission.machine)}
         <label class="flex items-center gap-2">
           <Checkbox
             checked={commission[option]}

@@ -34,6 +34,7 @@
   let note = $state(was?.note ?? "");
   let linked = $state(was?.linked ?? true);
   let fill = $state(was?.fill ?? true);
+  let machine = $state(was?.machine ?? false);
   let returns = $state(was?.returns ?? "draft");
   let targets = $state.raw(
     (was?.targets ?? []).map(({ locale, bureau, person }) => ({ locale, bureau, person })),
@@ -41,7 +42,7 @@
 
   async function keep(): Promise<void> {
     const numbers = { pause: Number(pause), days: Number(days) };
-    const body = { name, section, sends, ...numbers, note, linked, fill, returns, targets };
+    const body = { name, section, sends, ...numbers, note, linked, fill, machine, returns, targets };
     const done = await acting.do(async () => {
       if (was)
         await sure(api.PATCH("/api/standing-commissions/{id}", { params: { path: { id: was.id } }, body }));
@@ -106,4 +107,7 @@
   <label class="flex items-center gap-2"><Checkbox bind:checked={linked} />{t("standing.linked")}</label>
   <label class="flex items-center gap-2"><Checkbox bind:checked={fill} />{t("commissions.option_fill")}</label
   >
+  {#if session.setup?.machine}<label class="flex items-center gap-2"
+      ><Checkbox bind:checked={machine} />{t("commissions.option_machine")}</label
+    >{/if}
 </FormDialog>

@@ -4,7 +4,7 @@
   import { untrack, type Snippet } from "svelte";
   import type { SegmentLine } from "../../../lib/api";
   import { t } from "../../../lib/i18n";
-  import { nameOf } from "./table.svelte";
+  import { nameOf } from "./names";
 
   /** Sentences one below the other, of which those in sight are drawn. */
   let { lines, row }: { lines: SegmentLine[]; row: Snippet<[SegmentLine, number]> } = $props();

@@ -73,7 +73,9 @@
           >{t(`table.state.${mark}`)}</span
         >
         {#if line.by}<span>{line.by}</span>{/if}
-        {#if line.origin}<span class="text-straw">{t("table.fromMemory")}</span>{/if}
+        {#if line.origin}<span class="text-straw"
+            >{t(line.origin === "machine" ? "table.fromMachine" : "table.fromMemory")}</span
+          >{/if}
         {#if line.findings.length}<span class="text-straw"
             >{line.findings.map((one) => one.what).join("; ")}</span
           >{/if}

@@ -5,6 +5,7 @@
   import Button from "../../../ui/Button.svelte";
   import Input from "../../../ui/Input.svelte";
   import Trouble from "../../../ui/Trouble.svelte";
+  import MachineSuggestion from "./MachineSuggestion.svelte";
   import MatchList from "./MatchList.svelte";
   import { useQueryClient } from "@tanstack/svelte-query";
   import { Acting } from "../../../lib/state/acting.svelte";
@@ -81,6 +82,7 @@
 </ul>
 <WordList {line} typed={work.typed ?? line.target} {target} {onInsert} />
 <MatchList {line} {matches} {target} onUse={(sentence) => work.put(line, sentence)} />
+<MachineSuggestion {line} {job} {target} onUse={(words) => work.put(line, words)} />
 {#if line.room !== null}<p class="text-sm text-moss">
     {t("table.room", { have: wordsIn(work.typed ?? line.target).length, room: line.room })}
   </p>{/if}

@@ -18,8 +18,9 @@
   import SegmentTools from "./SegmentTools.svelte";
   import type SentenceEditor from "./SentenceEditor.svelte";
   import TableHead, { type Which } from "./TableHead.svelte";
+  import { nameOf } from "./names";
   import { nextWord, wordsIn } from "./sentences";
-  import { matchesQuery, nameOf, segmentsQuery, Work, type Languages } from "./table.svelte";
+  import { matchesQuery, segmentsQuery, Work, type Languages } from "./table.svelte";
 
   const id = $derived((route.params as { id: string }).id);
   /** The editor is large; what is only read comes without it. */

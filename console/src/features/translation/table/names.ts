@@ -1,5 +1,5 @@
 import "../../../messages/translation";
-import type { SegmentTag } from "../../../lib/api";
+import type { SegmentLine, SegmentTag } from "../../../lib/api";
 import { t } from "../../../lib/i18n";
 
 /** The keys of the table, as they are printed. */
@@ -10,9 +10,13 @@ export const KEYS = {
   next: "Alt+N",
   copy: "Alt+C",
   match: "Alt+V",
+  machine: "Alt+M",
   word: "Alt+G",
   tag: "Alt+1…9",
 };
+
+/** A sentence's name in the job. */
+export const nameOf = (one: SegmentLine): string => `${one.entry} ${one.key} ${one.segment}`;
 
 const KNOWN = new Set(["strong", "em", "s", "code", "sub", "sup", "br", "a", "span"]);
 

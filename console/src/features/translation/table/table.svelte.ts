@@ -1,5 +1,6 @@
 import { createInfiniteQuery, createQuery, type QueryClient } from "@tanstack/svelte-query";
 import { api, Problem, sure, type Finding, type SegmentLine } from "../../../lib/api";
+import { nameOf } from "./names";
 import { same } from "./sentences";
 
 /** How many units come at once. */
@@ -19,9 +20,6 @@ interface Pages {
   pages: { items: SegmentLine[]; next: string }[];
   pageParams: string[];
 }
-
-/** A sentence's name in the job. */
-export const nameOf = (one: SegmentLine): string => `${one.entry} ${one.key} ${one.segment}`;
 
 /** The sentences of a job, page after page. */
 export function segmentsQuery(id: () => string) {
