@@ -262,3 +262,30 @@ def with_part(name: str, data: bytes) -> bytes:
 def test_hostile_and_broken_files_of_every_format_are_refused(data: bytes, says: str) -> None:
     with pytest.raises(BadFile, match=says):
         formats.read(data)
+
+
+def test_what_another_program_puts_beside_the_sentences_goes_out_again_as_it_came() -> None:
+    one = Unit("u1", (Segment("s1", ("Lamp",)),), {}, "h", notes=("Which?",))
+    document = formats.OutDocument("job-1", "en", "fr", (formats.OutFile("urn:uuid:1", "Lamp", (one,)),))
+    data = formats.USUAL.write(document)
+    own = b'<w:count xmlns:w="urn:words.example" kind="1">3 &amp; <w:more/></w:count>'
+    strange = data.replace(b"<notes><note", own + b"<notes><note", 2).replace(own, b"", 1)
+    found = formats.read(strange).files[0][1][0]
+    assert "urn:words.example" in found.beside
+    assert (found.segments[0].source, found.notes) == (("Lamp",), ("Which?",))
+    again = formats.USUAL.write(
+        formats.OutDocument(
+            "job-1",
+            "en",
+            "fr",
+            (formats.OutFile("urn:uuid:1", "Lamp", (replace(one, beside=found.beside),)),),
+        )
+    )
+    unit = etree.fromstring(again).find(".//{*}unit")
+    assert unit is not None
+    # Before what the core has (XLIFF 2.1, section 4.2.2.5).
+    assert [etree.QName(child).localname for child in unit] == ["count", "notes", "segment"]
+    assert (unit[0].text, unit[0].get("kind"), len(unit[0])) == ("3 & ", "1", 1)
+    assert formats.read(again).files[0][1][0].beside == found.beside
+    large = strange.replace(b"3 &amp; ", b"x" * 30_000)
+    assert formats.read(large).files[0][1][0].beside == "", "there is an end to it"

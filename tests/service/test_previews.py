@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import html
 import json
+import re
 import threading
 from collections.abc import Iterator
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
@@ -361,3 +363,29 @@ def test_a_site_that_follows_is_found_well_and_one_that_is_not_there_is_not(runn
     assert "nothing for {field:summary}" in lacking.what
     private = ida.check_site({"name": "x", "addresses": {"*": "http://127.0.0.1:1/{path}"}}).findings[0]
     assert "allow_hosts" in private.what + private.remedy
+
+
+def test_a_job_has_a_link_of_its_own_that_shows_its_pages_until_it_has_ended(running: Running) -> None:
+    mina = running.as_("mina")
+    first, second = (running.notice(f"Seen by its translator {n}") for n in (1, 2))
+    other = running.notice("Seen by nobody")
+    job = mina.commission([first.id, second.id], ["fr"]).jobs[0]
+    file = mina.export_job(job.id)
+    found = [html.unescape(url) for url in re.findall(r'category="context">([^<]+)<', file.decode())]
+    assert len(found) == 2, "each entry says where its page is seen"
+    for n, url in enumerate(found, 1):
+        assert f"Seen by its translator {n}" in httpx.get(url, follow_redirects=True).text
+    token = found[0].rsplit("preview=", 1)[1]
+    hidden = running.url + f"/read/entries/{other.id}"
+    assert httpx.get(hidden, params={"preview": token, "locale": "en"}).status_code == 404
+    given = [link for link in mina.links(entry=first.id).items if "translating" in link.name]
+    assert [(link.by, link.over) for link in given] == [("Mina Solveig", False)]
+    mina.cancel_job(job.id)
+    shown = running.url + f"/read/entries/{first.id}"
+    assert httpx.get(shown, params={"preview": token, "locale": "en"}).status_code == 403
+    mina.reopen_job(job.id)
+    assert httpx.get(shown, params={"preview": token, "locale": "en"}).status_code == 200
+    ida = running.as_("ida")
+    ida.take_link_back(given[0].id)
+    assert httpx.get(shown, params={"preview": token, "locale": "en"}).status_code == 403
+    assert "context" not in mina.export_job(job.id).decode()

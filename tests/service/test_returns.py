@@ -446,3 +446,21 @@ def test_a_look_at_what_a_file_would_do_to_an_edition_that_is_not_there_makes_no
     with house.desk.db.read() as conn:
         assert conn.execute("SELECT count(*) FROM edition WHERE locale = 'fr'").fetchone()[0] == 0
     assert house.do("ida", lambda a: importing.import_file(a, job, back)) == found
+
+
+def test_what_another_program_put_into_a_file_is_in_the_next_one(house: House) -> None:
+    page = house.page("Lamps", body="<p>It burned.</p>")
+    job = order(house, page)
+    out = house.desk.read(house.who("ida"), lambda v: exporting.export(v, job))[1]
+    marked = out.replace(b"<segment", b'<w:seen xmlns:w="urn:words.example" by="x"/><segment', 1)
+    house.do(
+        "ida",
+        lambda a: importing.import_file(
+            a, job, marked.replace(b"</source>", b"</source><target>Des lampes</target>", 1)
+        ),
+    )
+    again = house.desk.read(house.who("ida"), lambda v: exporting.export(v, job))[1]
+    assert again.count(b'by="x"') == 1
+    assert b"Des lampes" in again
+    house.do("ida", lambda a: importing.import_file(a, job, again))
+    assert house.desk.read(house.who("ida"), lambda v: exporting.export(v, job))[1] == again

@@ -115,6 +115,11 @@ def by_uuid(conn: sqlite3.Connection, uuid: str) -> Commission | None:
     return shaped.one(Commission, conn.execute(_ROW + "WHERE c.uuid = ?", (uuid,)))
 
 
+def of(conn: sqlite3.Connection, id: int) -> Commission:
+    """A commission by its number."""
+    return shaped.known(Commission, conn.execute(_ROW + "WHERE c.id = ?", (id,)))
+
+
 def newest(conn: sqlite3.Connection, state: str, actor: int, limit: int, before: int) -> list[Commission]:
     """Commissions in a state (any when empty), the newest first, from before one: of open ones those that are shared or somebody's own."""
     return shaped.every(

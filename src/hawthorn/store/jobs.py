@@ -73,7 +73,7 @@ class JobEntry:
 @dataclass(frozen=True, slots=True)
 class JobUnit:
     """A unit of a job: its source, what came of it, its text, its sentences (`core.translation.keeping`), the translator's
-    notes on it (JSON), and why what came last was not taken."""
+    notes on it (JSON), why what came last was not taken, and what other programs put beside its sentences (XML)."""
 
     job: int
     entry: int
@@ -87,6 +87,7 @@ class JobUnit:
     segments: str
     notes: str
     trouble: str
+    beside: str
 
 
 def add_job(
@@ -339,12 +340,12 @@ def set_units(
 
 
 def keep_segments(
-    conn: sqlite3.Connection, job: int, entry: int, units: Iterable[tuple[str, str, str]]
+    conn: sqlite3.Connection, job: int, entry: int, units: Iterable[tuple[str, str, str, str]]
 ) -> None:
-    """Keep what came of the sentences of units: (key, segments, notes as JSON)."""
+    """Keep what came of the sentences of units: (key, segments, notes as JSON, what stood beside them as XML)."""
     conn.executemany(
-        "UPDATE job_unit SET segments = ?, notes = ? WHERE job = ? AND entry = ? AND key = ?",
-        [(segments, notes, job, entry, key) for key, segments, notes in units],
+        "UPDATE job_unit SET segments = ?, notes = ?, beside = ? WHERE job = ? AND entry = ? AND key = ?",
+        [(segments, notes, beside, job, entry, key) for key, segments, notes, beside in units],
     )
 
 

@@ -28,8 +28,10 @@ class Link:
     ended_at: int | None
     actor: int
     dispatch: int | None
+    job: int | None
     by_name: str
     stage_name: str
+    job_state: str | None
     dispatch_uuid: str | None
     dispatch_name: str | None
 
@@ -73,12 +75,27 @@ def add(
     expires_at: int,
     actor: int,
     dispatch: int | None = None,
+    job: int | None = None,
 ) -> int:
     """Add a preview."""
     made = conn.execute(
-        "INSERT INTO preview (uuid, pane, name, scope, entry, strand, stage, at, created_at, expires_at, actor, dispatch) "
-        "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
-        (uuid, int(pane), name, scope, entry, strand, stage, at, created_at, expires_at, actor, dispatch),
+        "INSERT INTO preview (uuid, pane, name, scope, entry, strand, stage, at, created_at, expires_at, actor, dispatch, job) "
+        "VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        (
+            uuid,
+            int(pane),
+            name,
+            scope,
+            entry,
+            strand,
+            stage,
+            at,
+            created_at,
+            expires_at,
+            actor,
+            dispatch,
+            job,
+        ),
     )
     return int(made.lastrowid or 0)
 
@@ -88,11 +105,18 @@ def find(conn: sqlite3.Connection, uuid: str) -> Link | None:
     return shaped.one(
         Link,
         conn.execute(
-            "SELECT p.*, a.name AS by_name, g.name AS stage_name, d.uuid AS dispatch_uuid, d.name AS dispatch_name FROM preview p "
-            "JOIN actor a ON a.id = p.actor JOIN stage g ON g.id = p.stage LEFT JOIN dispatch d ON d.id = p.dispatch WHERE p.uuid = ?",
+            "SELECT p.*, a.name AS by_name, g.name AS stage_name, d.uuid AS dispatch_uuid, d.name AS dispatch_name, j.state AS job_state "
+            "FROM preview p JOIN actor a ON a.id = p.actor JOIN stage g ON g.id = p.stage LEFT JOIN dispatch d ON d.id = p.dispatch "
+            "LEFT JOIN job j ON j.id = p.job WHERE p.uuid = ?",
             (uuid,),
         ),
     )
+
+
+def of_job(conn: sqlite3.Connection, job: int) -> str:
+    """The UUID of the link that a job has; empty where it has none."""
+    row = conn.execute("SELECT uuid FROM preview WHERE job = ? AND ended_at IS NULL", (job,)).fetchone()
+    return str(row[0]) if row else ""
 
 
 def links(conn: sqlite3.Connection, entry: int | None = None, limit: int = 200) -> list[LinkLine]:
@@ -101,6 +125,7 @@ def links(conn: sqlite3.Connection, entry: int | None = None, limit: int = 200) 
         LinkLine,
         conn.execute(
             "SELECT p.*, a.name AS by_name, g.name AS stage_name, d.uuid AS dispatch_uuid, d.name AS dispatch_name, e.uuid AS entry_uuid, "
+            "(SELECT j.state FROM job j WHERE j.id = p.job) AS job_state, "
             "(SELECT count(*) FROM preview_use u WHERE u.preview = p.id) AS uses, "
             "(SELECT max(u.at) FROM preview_use u WHERE u.preview = p.id) AS used_at "
             "FROM preview p JOIN actor a ON a.id = p.actor JOIN stage g ON g.id = p.stage LEFT JOIN entry e ON e.id = p.entry "

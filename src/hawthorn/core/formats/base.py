@@ -22,11 +22,13 @@ HEAD = 4_096
 
 @dataclass(frozen=True, slots=True)
 class OutFile:
-    """One entry of a job: its `urn:uuid:` address, its title as a note, and its units."""
+    """One entry of a job: its `urn:uuid:` address, its title as a note, its units, and where its page is seen."""
 
     original: str
     title: str
     units: tuple[Unit, ...]
+    context: str = ""
+    """Where its page can be seen while the job lasts."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -40,6 +40,8 @@ _SEGMENT, _IGNORABLE, _SOURCE, _TARGET = _q("segment"), _q("ignorable"), _q("sou
 _NOTES, _DATA, _ORIGINAL, _PC, _PH = (_q(name) for name in ("notes", "data", "originalData", "pc", "ph"))
 _SPACE = f"{{{XML}}}space"
 _STEP = 1 << 18
+MOST_BESIDE = 20_000
+"""So many characters that other programs put into a unit are kept; more of it is left out."""
 _LONGEST_IDLE = 100_000
 """So many elements may come before a unit ends."""
 
@@ -65,7 +67,8 @@ class Xliff2(Format):
             if any(unit.limit for unit in file.units):
                 # Sizes are counted in characters as Unicode counts them (section 5.7.10.1).
                 etree.SubElement(node, f"{{{SLR}}}profiles", generalProfile="xliff:codepoints")
-            _note(node, {"title": file.title, "instructions": document.note, "due": document.due})
+            told = {"title": file.title, "instructions": document.note, "due": document.due}
+            _note(node, told | {"context": file.context})
             for unit in file.units:
                 _write_unit(node, unit)
         return bytes(etree.tostring(root, xml_declaration=True, encoding="UTF-8"))
@@ -99,6 +102,8 @@ def _write_unit(file: etree._Element, unit: Unit) -> None:
         match = etree.SubElement(matches, f"{{{MTC}}}match", ref=f"#{first}", type="tm", origin="before")
         for name, text in zip(("source", "target"), unit.then, strict=True):
             etree.SubElement(match, _q(name)).text = without_controls(text)
+    for one in _stood_beside(unit.beside):
+        node.append(one)
     if unit.notes:
         notes = etree.SubElement(node, _NOTES)
         for n, note in enumerate(unit.notes, 1):
@@ -239,12 +244,13 @@ def _read_unit(node: etree._Element, language: str) -> Returned:
     """Its segments; targets may stand in another order than sources (section 4.3.1.20): `order` counts from 1."""
     placed: list[tuple[int, Segment]] = []
     notes: list[str] = []
-    other = ""
+    other = beside = ""
     for item in node:
         ignorable = item.tag == _IGNORABLE
         if item.tag == _NOTES:
             notes += [text for one in item if (text := "".join(one.itertext()).strip())]
         if not ignorable and item.tag != _SEGMENT:
+            beside += _beside(item)
             continue
         source: Parts = ()
         target: Parts | None = None
@@ -258,11 +264,28 @@ def _read_unit(node: etree._Element, language: str) -> Returned:
                 asked = numbers.whole(child.get("order", ""))
                 place = index if asked is None else asked
         state = item.get("state", "initial")
-        kept = state if state in STATES else "initial"
-        placed.append((place, Segment(item.get("id", f"s{index}"), source, target, ignorable, kept)))
+        known = state if state in STATES else "initial"
+        placed.append((place, Segment(item.get("id", f"s{index}"), source, target, ignorable, known)))
     if len(placed) > 1:
         placed.sort(key=lambda pair: pair[0])
-    return Returned(node.get("id", ""), tuple(segment for _, segment in placed), tuple(notes), other)
+    kept = beside if len(beside) <= MOST_BESIDE else ""
+    return Returned(node.get("id", ""), tuple(s for _, s in placed), tuple(notes), other, kept)
+
+
+def _beside(item: etree._Element) -> str:
+    """An element that another program put beside the sentences (section 4.3.2: extensions are kept); our own are made anew."""
+    tag = item.tag
+    if not isinstance(tag, str) or not tag.startswith("{") or tag.startswith((f"{{{NS}}}", f"{{{MTC}}}")):
+        return ""
+    return str(etree.tostring(item, encoding="unicode", with_tail=False))
+
+
+def _stood_beside(text: str) -> list[etree._Element]:
+    """What `_beside` kept."""
+    if not text:
+        return []
+    strict = etree.XMLParser(resolve_entities=False, no_network=True, load_dtd=False)
+    return list(etree.fromstring(f"<x>{text}</x>", strict))
 
 
 def _read_parts(node: etree._Element) -> Parts:

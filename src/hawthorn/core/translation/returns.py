@@ -29,13 +29,14 @@ class Sent:
 
 @dataclass(frozen=True, slots=True)
 class Returned:
-    """A unit as it came back, with what the translator noted on it, and the language that a target of it says it is in where
-    that is not the file's."""
+    """A unit as it came back, with what the translator noted on it, the language that a target of it says it is in where
+    that is not the file's, and what other programs put `beside` its sentences (XML)."""
 
     key: str
     segments: tuple[Segment, ...]
     notes: tuple[str, ...] = ()
     language: str = ""
+    beside: str = ""
 
 
 @dataclass(frozen=True, slots=True)

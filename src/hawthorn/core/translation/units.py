@@ -54,6 +54,8 @@ class Unit:
     label: str = ""
     notes: tuple[str, ...] = ()
     """What translators noted on it."""
+    beside: str = ""
+    """What other programs put beside its sentences, as XML: it goes out again as it came."""
     limit: int | None = None
     """So many characters its target may have."""
     confidential: bool = False

@@ -21,7 +21,7 @@ from hawthorn.operations.access import permission
 from hawthorn.operations.delivery import reading
 from hawthorn.operations.delivery.reading import Limits, Place
 from hawthorn.operations.runtime.act import Act, View, new_uuid
-from hawthorn.store import definitions, entries, people, revisions
+from hawthorn.store import definitions, entries, jobs, people, revisions
 from hawthorn.store import moves as move_store
 from hawthorn.store import previews as store
 from hawthorn.store.entries import Entry
@@ -77,8 +77,12 @@ def opened(conn: sqlite3.Connection, vault: Vault, now: int, word: str) -> Opene
             row = None
     if row is None:
         raise Refused("previews.no_address", missing="preview")
-    if row.ended_at is not None or row.expires_at <= now:
-        code = "previews.was_taken_back" if row.ended_at is not None else "previews.has_expired"
+    if _over(row, now):
+        code = (
+            "previews.has_expired"
+            if row.ended_at is None and row.expires_at <= now
+            else "previews.was_taken_back"
+        )
         raise Refused(code, by=row.by_name, missing="preview")
     try:
         identity = permission.identity_of(conn, row.actor)
@@ -89,8 +93,15 @@ def opened(conn: sqlite3.Connection, vault: Vault, now: int, word: str) -> Opene
         along = move_store.going_with(conn, row.at, row.entry, whole_section=row.scope == "section")
     if row.dispatch is not None:
         along = frozenset(move_store.entries(conn, row.dispatch))
+    if row.job is not None:
+        along = frozenset(part.entry for part in jobs.entries(conn, row.job))
     limits = Limits(row.id if row.pane else 0, row.scope, row.entry or 0, along)
     return Opened(row, identity, Place(row.stage, row.at, row.strand, limits, row.dispatch or 0))
+
+
+def _over(row: Link, now: int) -> bool:
+    """Whether a link opens nothing any more: taken back, expired, or of a job that has ended."""
+    return row.ended_at is not None or row.expires_at <= now or row.job_state in ("accepted", "cancelled")
 
 
 def place(view: View, name: str, at: str) -> Place:
@@ -251,6 +262,37 @@ def give_link(act: Act, wish: LinkWish) -> str:
     return uuid
 
 
+def give_for_job(act: Act, job: int, name: str, entry: int, actor: int) -> None:
+    """Give a job a link of its own, with which its translator sees the drafts of its pages until it has ended; with the rights of whoever
+    commissioned it."""
+    _require_secret(act)
+    store.add(
+        act.conn,
+        uuid=new_uuid(act.now),
+        pane=False,
+        name=act.say("previews.of_job", name=name)[:120],
+        scope="entry",
+        entry=entry,
+        strand="",
+        stage=act.setup.stages["draft"],
+        at=None,
+        created_at=act.now,
+        expires_at=act.now + LONGEST,
+        actor=actor,
+        job=job,
+    )
+
+
+def seen_by_job(view: View, job: int, entry: int) -> str:
+    """Where the translator of a job sees the draft of an entry; empty where no site shows drafts of it, or the link has ended."""
+    uuid = store.of_job(view.conn, job)
+    row = store.find(view.conn, uuid) if uuid else None
+    if row is None or _over(row, view.now):
+        return ""
+    found = addresses(view, entries.entry_by_id(view.conn, entry), "", _where(row), token(view, uuid))
+    return next((str(one["url"]) for one in found if one["stage"] != "release" and not one["missing"]), "")
+
+
 def find_link(view: View, uuid: str) -> Link:
     """A link whose entry may be read."""
     row = store.find(view.conn, uuid)
@@ -273,7 +315,7 @@ def links(view: View, entry: str = "") -> list[dict[str, Any]]:
 
 def shown(view: View, row: Link) -> dict[str, Any]:
     """A link as those who work here see it, with its address at every site while it holds."""
-    over = row.ended_at is not None or row.expires_at <= view.now
+    over = _over(row, view.now)
     entry = entries.entry_by_id(view.conn, row.about)
     uses = store.uses(view.conn, row.id)
     mine = row.actor == view.identity.id

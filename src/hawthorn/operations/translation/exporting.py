@@ -12,6 +12,7 @@ from hawthorn.core import formats
 from hawthorn.core.errors import FieldProblem, Invalid
 from hawthorn.core.messages import said
 from hawthorn.core.translation.units import Unit
+from hawthorn.operations.delivery import previews
 from hawthorn.operations.runtime.act import View
 from hawthorn.operations.translation import against, at_hand
 from hawthorn.operations.translation.translation import codes_of, find, sent_of
@@ -35,7 +36,8 @@ def export(view: View, uuid: str, written: formats.Format = formats.USUAL) -> tu
         sent = sent_of(view, job, part)
         before = against.before(view, part.entry, job.locale, sent)
         mine = tuple(_so_far(one.unit, rows[key], before) for key, one in sent.items())
-        files.append(formats.OutFile(f"urn:uuid:{part.uuid}", title, mine))
+        seen = previews.seen_by_job(view, job.id, part.entry)
+        files.append(formats.OutFile(f"urn:uuid:{part.uuid}", title, mine, seen))
     source, target = codes_of(job)
     document = formats.OutDocument(job.uuid, source, target, tuple(files), job.note, job.due)
     return _name(job, written), written.write(document)
@@ -64,6 +66,6 @@ def _so_far(unit: Unit, row: JobUnit, before: Mapping[str, tuple[str, str]]) -> 
     parts = tuple(replace(s, target=None) if s.origin else s for s in unit.segments)
     if row.state == "final":
         parts = tuple(s if s.ignorable else replace(s, state="final") for s in parts)
-    unit = replace(unit, segments=parts, notes=tuple(json.loads(row.notes)))
+    unit = replace(unit, segments=parts, notes=tuple(json.loads(row.notes)), beside=row.beside)
     then = before.get(unit.key)
     return replace(unit, then=then) if then is not None and then[0] != unit.text else unit

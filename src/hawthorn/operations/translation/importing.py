@@ -238,11 +238,14 @@ def _keep(act: Act, job: Job, part: JobEntry, checked: Checked, fresh: Mapping[s
             key,
             keeping.kept(_with_had(rows[key], unit)),
             json.dumps(unit.notes, ensure_ascii=False) if unit.notes else rows[key].notes,
+            unit.beside or rows[key].beside,
         )
         for key, unit in checked.fitting.items()
         if key in fresh or not rows[key].outcome
     ]
-    news = [one for one in kept if one[1:] != (rows[one[0]].segments, rows[one[0]].notes)]
+    news = [
+        one for one in kept if one[1:] != (rows[one[0]].segments, rows[one[0]].notes, rows[one[0]].beside)
+    ]
     store.keep_segments(act.conn, job.id, part.entry, news)
     troubles = [
         (p.where, why)

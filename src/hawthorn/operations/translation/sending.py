@@ -14,6 +14,7 @@ from hawthorn.core.messages import Message, said
 from hawthorn.core.quick import dataclass
 from hawthorn.core.translation import counting, keeping, offers
 from hawthorn.operations.access import permission
+from hawthorn.operations.delivery import previews
 from hawthorn.operations.runtime.act import Act, View, new_uuid
 from hawthorn.operations.translation import orders, table
 from hawthorn.operations.translation.orders import Order, Part
@@ -211,6 +212,8 @@ def _add_job(act: Act, commission: int, locale: str, doer: Found, parts: Sequenc
     source = parts[0].entry.source_locale
     who = (doer.bureau, doer.person)
     job = job_store.add_job(act.conn, uuid, commission, source, locale, who, total, words, act.now)
+    row = store.of(act.conn, commission)
+    previews.give_for_job(act, job, f"{row.name} → {locale}", parts[0].entry.id, row.actor)
     copied = 0
     for n, part in enumerate(parts):
         job_store.add_entry(act.conn, job, n, part.entry.id, part.source_revision)
