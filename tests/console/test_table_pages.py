@@ -271,18 +271,18 @@ def test_a_concept_is_written_found_removed_and_put_back(running: Running, open_
 def test_what_a_machine_suggests_is_taken_by_a_key_and_what_it_drafted_is_marked(
     running: Running, open_as: Open
 ) -> None:
-    entry = running.notice("The fog bell", body="<p>The lamp.</p>")
+    entry = running.notice("Suggested: a lamp", body="<p>The lamp.</p>")
     job = running.as_("mina").commission([entry.id], ["fr"]).jobs[0]
     page = open_as("ida", f"/translation/{job.id}/table")
     sentence(page, 1)
     expect(page.get_by_role("button", name="Use machine")).to_be_visible()
     page.keyboard.press("Alt+m")
-    expect(page.get_by_role("textbox", name=re.compile("Translation of"))).to_have_text("La cloche de brume")
+    expect(page.get_by_role("textbox", name=re.compile("Translation of"))).to_contain_text("lampe")
     page.keyboard.press("Control+Enter")
     progress(page, 1, 2)
     mina = running.as_("mina")
     made = mina.open_commission("By machine")
-    mina.put_into_commission(made.id, [running.notice("The fog bell rings", body="<p>The lamp.</p>").id])
+    mina.put_into_commission(made.id, [running.notice("Drafted: a lamp", body="<p>The lamp.</p>").id])
     mina.change_commission(made.id, {"targets": [{"locale": "fr"}], "machine": True})
     mina.send_commission(made.id)
     drafted = next(one for one in mina.jobs().items if one.name == "By machine")

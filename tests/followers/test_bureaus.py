@@ -119,7 +119,7 @@ def test_what_is_no_bureau_is_refused_by_name(house: House, wrong: BureauDetails
 def test_an_address_of_another_kind_is_none(kind: str, wrong: str) -> None:
     assert KINDS[kind].wrong_address(wrong) is not None
     assert (
-        KINDS[kind].wrong_address({"http": "https://odd.example/work", "folder": "Quill and Tide"}[kind])
+        KINDS[kind].wrong_address({"http": "https://odd.example/work", "folder": "Tidewrack Texts"}[kind])
         is None
     )
 

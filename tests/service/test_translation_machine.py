@@ -21,7 +21,7 @@ from hawthorn.core.merge import Settlement
 from hawthorn.core.revision import Content
 from hawthorn.core.translation import units
 from hawthorn.demo.bureau import NS
-from hawthorn.operations.content import entries
+from hawthorn.operations.content import entries, strands
 from hawthorn.operations.release import dispatches
 from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.translation import coverage, exporting, importing, sending, shown, translation
@@ -34,6 +34,7 @@ from tests.service.made import House
 WORDS = ["lamp", "rope", "keel", "tide", "gull", "salt", "brass", "chart", "pier", "bell", "fog", "wick"]
 sentence = st.lists(st.sampled_from(WORDS), min_size=2, max_size=5).map(" ".join)
 SIDES = ("ours", "theirs", "both", "own")
+ACTS = ("change", "extend", "insert", "drop", "move", "join")
 
 
 def translated(data: bytes) -> bytes:
@@ -70,6 +71,8 @@ class Machine(RuleBasedStateMachine):
         self.seen: list[int] = []
         self.kept: set[tuple[str, str]] = set()
         """What somebody chose to keep, with the words of the source that it was kept for."""
+        self.beside: set[str] = set()
+        """The locales in which somebody writes beside the draft."""
 
     def teardown(self) -> None:
         self.house.close()
@@ -121,7 +124,7 @@ class Machine(RuleBasedStateMachine):
     @rule(
         at=st.integers(0, 6),
         text=sentence,
-        act=st.sampled_from(["change", "extend", "insert", "drop", "move", "join"]),
+        act=st.sampled_from(ACTS),
     )
     def source_changes(self, at: int, text: str, act: str) -> None:
         parts = self.body("en") or ["lamp"]
@@ -153,6 +156,42 @@ class Machine(RuleBasedStateMachine):
             number = revisions.number(conn, self.seen[which % len(self.seen)])
         self.house.do("ida", lambda a: entries.restore(a, self.page, "fr", number))
 
+    @precondition(lambda self: self.head("fr") is not None)
+    @rule(
+        locale=st.sampled_from(["en", "fr"]), at=st.integers(0, 6), text=sentence, act=st.sampled_from(ACTS)
+    )
+    def written_beside(self, locale: str, at: int, text: str, act: str) -> None:
+        """Somebody writes on a strand, beside what happens to the draft."""
+        name = f"Beside {locale}"
+        if locale not in self.beside:
+            number = self.read(
+                lambda v: store.edition(v.conn, store.entry(v.conn, self.page).id, locale)
+            ).head_number
+            self.house.do("ida", lambda a: strands.fork(a, self.page, locale, name, number))
+            self.beside.add(locale)
+        base = self.read(lambda v: entries.base_now(v, self.page, locale, name))
+        with self.house.desk.db.read() as conn:
+            shown = revisions.content(conn, base.own)
+        parts = [paragraph.inner for paragraph in richtext.paragraphs(shown.fields.get("body") or "")] or [
+            "lamp"
+        ]
+        words = f"{text} indeed" if locale == "fr" else text
+        value = "".join(f"<p>{p}</p>" for p in edited(parts, at % len(parts), words, act))
+        self.house.do("ida", lambda a: entries.save(a, self.page, locale, {"body": value}, base, "", name))
+
+    @precondition(lambda self: self.beside)
+    @rule(which=st.integers(0, 1), take=st.sampled_from(SIDES))
+    def merged(self, which: int, take: str) -> None:
+        """What was written beside is merged into the draft."""
+        locale = sorted(self.beside)[which % len(self.beside)]
+        name = f"Beside {locale}"
+        found = self.read(lambda v: strands.propose(v, self.page, locale, name))
+        settlements = {c.place: Settlement(take, "<p>Mine alone</p>") for _, c in found.conflicts}
+        self.house.do(
+            "ida", lambda a: strands.accept(a, self.page, locale, name, found.etag, None, settlements)
+        )
+        self.beside.discard(locale)
+
     @rule()
     def sent(self) -> None:
         try:
@@ -180,7 +219,14 @@ class Machine(RuleBasedStateMachine):
         before = self.head("fr")
         if before is not None:
             self.seen = [*self.seen, before][-6:]
-        self.house.do("ida", lambda a: importing.import_file(a, job, data))
+        written = [text for text in self.body("fr") if "indeed" in text]
+        would = self.house.do("ida", lambda a: importing.check(a, job, data))
+        assert before == self.head("fr"), "looking at what would be done does nothing"
+        done = self.house.do("ida", lambda a: importing.import_file(a, job, data))
+        assert would == done, "what was shown is what is done"
+        assert [text for text in self.body("fr") if "indeed" in text] == written, (
+            "nothing that somebody wrote is lost"
+        )
         rows = self.read(lambda v: shown.units_shown(v, translation.find(v, job)))
         for row in rows:
             if row.outcome == "conflict":

@@ -33,7 +33,7 @@ from hawthorn.wire.bureau_protocol import Answered, Offer, Order, Pair, Part, Qu
 
 NS = "{urn:oasis:names:tc:xliff:document:2.0}"
 NAME = "Saltmarsh Translations"
-BY_FILES = "Quill and Tide"
+BY_FILES = "Tidewrack Texts"
 """The bureau of the demo that works on files."""
 TROUBLES = {
     "refuse": "it refuses the job",
