@@ -230,6 +230,14 @@ def test_a_file_says_what_a_translator_needs() -> None:
     assert order == ["matches", "notes", "originalData", "segment", "ignorable", "segment"]
 
 
+def with_notes(count: int) -> bytes:
+    """An XLIFF 2.1 file with so many notes on a unit."""
+    one = Unit("u1", (Segment("s1", ("Lamp",)),), {}, "h", notes=("x",) * count)
+    return formats.USUAL.write(
+        formats.OutDocument("j", "en", "fr", (formats.OutFile("urn:uuid:1", "", (one,)),))
+    )
+
+
 def bomb() -> bytes:
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as packed:
@@ -247,6 +255,15 @@ def with_part(name: str, data: bytes) -> bytes:
 @pytest.mark.parametrize(
     ("data", "says"),
     [
+        (with_notes(501), "unit u1 has over 500 notes"),
+        (
+            XLIFF1.format(
+                unit="<trans-unit id='u1'><source>a</source>" + "<note>x</note>" * 501 + "</trans-unit>"
+            ).encode(),
+            "unit u1 has over 500",
+        ),
+        (b"job,entry,unit,segment,source en,target fr\n" + b"j,e,u,s,a,b\n" * 500_001, "over 500,000 rows"),
+        (("<a>" * 1_000 + "</a>" * 1_000).join(XLIFF1.split("{unit}")).encode(), "Excessive depth"),
         (bomb(), "over 50 MB"),
         (b"PK\x03\x04 and then nothing", "cannot be read as XLSX"),
         (with_part("lamp.txt", b"lamp"), "cannot be read as XLSX"),

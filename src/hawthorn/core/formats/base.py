@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import BinaryIO, ClassVar
 
 from lxml import etree
@@ -16,6 +17,8 @@ LARGEST = 50_000_000
 """Bytes that a file may have."""
 MOST_UNITS = 100_000
 """So many units of a file are read."""
+MOST_NOTES = 500
+"""So many notes a unit may have."""
 HEAD = 4_096
 """So many bytes from its start tell the format of a file."""
 
@@ -74,6 +77,13 @@ class Format:
     def read(self, file: BinaryIO, most: int = MOST_UNITS) -> InDocument:
         """Read a file from outside, with at most so many units. Raises `BadFile`, which says what is wrong and where."""
         raise NotImplementedError
+
+
+def noted(key: str, notes: Sequence[str]) -> tuple[str, ...]:
+    """The notes on a unit. Raises `BadFile` where there are more than anybody wrote."""
+    if len(notes) > MOST_NOTES:
+        raise BadFile("formats.too_many_notes", unit=key[:80], most=MOST_NOTES)
+    return tuple(notes)
 
 
 def whole(file: BinaryIO) -> bytes:

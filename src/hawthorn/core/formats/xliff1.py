@@ -18,6 +18,7 @@ from hawthorn.core.formats.base import (
     InDocument,
     OutDocument,
     OutFile,
+    noted,
     other_language,
     whole,
 )
@@ -176,7 +177,8 @@ _NAMES = {ctype: name for name, ctype in _CTYPES.items() if name != "a"} | {
 
 def _unit(node: etree._Element) -> Returned:
     source, marked, target = (node.find(_q(name)) for name in ("source", "seg-source", "target"))
-    notes = tuple(t for n in node.findall(_q("note")) if (t := "".join(n.itertext()).strip()))
+    key = node.get("id", "")
+    notes = noted(key, [t for n in node.findall(_q("note")) if (t := "".join(n.itertext()).strip())])
     state = _OURS.get(target.get("state", "translated") if target is not None else "new", "translated")
     whole_language = next(node.iterancestors(_q("file")), node).get("target-language", "")
     other = other_language(target, whole_language) if target is not None else ""
@@ -186,13 +188,13 @@ def _unit(node: etree._Element) -> Returned:
             Segment(id, parts, targets[id][0] if id in targets else None, between, state)
             for id, (parts, between) in sources.items()
         )
-        return Returned(node.get("id", ""), segments, notes, other)
+        return Returned(key, segments, notes, other)
     # A program that knows nothing of sentences gives the whole.
     parts = _parts(source) if source is not None else ()
     only = Segment(
         "s1", parts, _parts(target) if target is not None and _parts(target) else None, state=state
     )
-    return Returned(node.get("id", ""), (only,), notes, other)
+    return Returned(key, (only,), notes, other)
 
 
 def _segments(node: etree._Element | None) -> dict[str, tuple[Parts, bool]]:

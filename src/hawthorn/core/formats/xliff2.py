@@ -16,7 +16,7 @@ from lxml import etree
 
 from hawthorn.core import numbers
 from hawthorn.core.errors import BadFile
-from hawthorn.core.formats.base import MOST_UNITS, Format, InDocument, OutDocument, other_language
+from hawthorn.core.formats.base import MOST_UNITS, Format, InDocument, OutDocument, noted, other_language
 from hawthorn.core.richtext import without_controls
 from hawthorn.core.translation import tags
 from hawthorn.core.translation.returns import Returned
@@ -269,7 +269,8 @@ def _read_unit(node: etree._Element, language: str) -> Returned:
     if len(placed) > 1:
         placed.sort(key=lambda pair: pair[0])
     kept = beside if len(beside) <= MOST_BESIDE else ""
-    return Returned(node.get("id", ""), tuple(s for _, s in placed), tuple(notes), other, kept)
+    key = node.get("id", "")
+    return Returned(key, tuple(s for _, s in placed), noted(key, notes), other, kept)
 
 
 def _beside(item: etree._Element) -> str:

@@ -63,12 +63,17 @@ def _tags(source: str, target: str) -> list[str]:
     return [{"source": source, "target": target}.get(name, "") for name in HEAD]
 
 
+MOST_ROWS = 500_000
+"""So many rows a sheet may have."""
+
+
 class Reading:
     """Rows of a sheet as far as they were read."""
 
     def __init__(self, most: int) -> None:
         self.job = self.source = self.target = ""
         self._most = most
+        self._rows = 0
         self._at: dict[str, int] = {}
         self._units: dict[tuple[str, str], list[Segment]] = {}
         self._notes: dict[tuple[str, str], str] = {}
@@ -93,6 +98,9 @@ class Reading:
         """Take one more row in; an empty one says nothing."""
         if not any(values):
             return
+        self._rows += 1
+        if self._rows > MOST_ROWS:
+            raise BadFile("formats.too_many_rows", most=MOST_ROWS)
         key = self._value(values, "entry"), self._value(values, "unit")
         self.job = self.job or self._value(values, "job")
         if key not in self._units and len(self._units) >= self._most:
