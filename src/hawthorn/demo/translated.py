@@ -27,6 +27,7 @@ from hawthorn.operations.translation import (
     table,
 )
 from hawthorn.operations.translation.orders import Order
+from hawthorn.operations.views import show
 from hawthorn.store import jobs
 
 if TYPE_CHECKING:
@@ -36,7 +37,7 @@ _DAY = 86_400_000_000
 
 
 def make(museum: Museum) -> None:
-    """Translations by hand and by jobs, in every state that the grid knows but one."""
+    """Translations by hand and by jobs, in every state that the grid knows."""
     writer = {"de": "hanne", "ar": "sami", "fr": "ida", "ja": "ida"}
     for title, by_locale in NEWS.translated.items():
         for locale, fields in by_locale.items():
@@ -50,6 +51,7 @@ def make(museum: Museum) -> None:
     museum.submit("sami", winter, locale="ar")
     museum.sign("tomas", winter, locale="ar")
     museum.release("ida", winter, locale="ar")
+    _moved_on(museum, winter)
     lamp, bell = museum.ids["The harbour lamp"], museum.ids["The fog bell"]
     order = Order((bell, lamp), ("fr",), "Lights and Signals in French", bureau="")
     museum.do("mina", lambda act: sending.commission(act, order), hours=20)
@@ -64,6 +66,27 @@ def make(museum: Museum) -> None:
     _asked(museum, _newest_job(museum))
     _remembered(museum)
     _called(museum)
+
+
+def _moved_on(museum: Museum, winter: str) -> None:
+    """The café opens earlier: German follows and is out, French is signed off and waits for its time, and what is out in Arabic says the
+    old hour."""
+
+    def change(handle: str, locale: str, old: str, new: str, why: str) -> None:
+        uuid = museum.ids[winter]
+        body = museum.desk.read(museum.who(handle), lambda v: show.entry(v, uuid, locale))["fields"]["body"]
+        assert old in body
+        museum.save(handle, winter, {"body": body.replace(old, new)}, why, locale)
+        if locale != "en":
+            _read_against(museum, handle, winter, locale, most=9)
+        museum.submit(handle, winter, locale=locale)
+        museum.sign("tomas", winter, locale=locale)
+
+    change("wim", "en", "half an hour earlier", "at nine", "The café opens at nine")
+    museum.release("ida", winter)
+    change("hanne", "de", "eine halbe Stunde früher", "um neun Uhr", "As in English")
+    museum.release("ida", winter, locale="de")
+    change("ida", "fr", "une demi-heure plus tôt", "à neuf heures", "As in English")
 
 
 def _called(museum: Museum) -> None:
