@@ -340,6 +340,12 @@ def remembered(page: Page) -> None:
     expect(page.get_by_role("button", name="Save", exact=True)).to_be_visible()
 
 
+def looked_after(page: Page) -> None:
+    page.get_by_role("tab", name="Glossaries").click()
+    page.get_by_role("button", name="Look after…").click()
+    expect(page.get_by_role("dialog").get_by_label("Whose it is")).to_be_visible()
+
+
 def standing(page: Page) -> None:
     page.get_by_role("tab", name="Commissions").click()
     page.get_by_role("button", name="New standing commission…").click()
@@ -380,7 +386,7 @@ WALKS: dict[str, Walk] = {
     "open dispatch": ("ida", "/timetable/{boats}", (described, signing)),
     "dispatch that went": ("ida", "/timetable/{sundays}", (undone,)),
     "adding": ("oda", "/outline", (added,)),
-    "translation": ("mina", "/translation", (covered, remembered, called, standing)),
+    "translation": ("mina", "/translation", (covered, remembered, called, looked_after, standing)),
     "due": ("ida", "/entries/{lamp}/fr", (due,)),
     "commission": ("mina", "/translation/commissions/{spring}", (counted,)),
     "job": ("luc", "/translation/{job}", ()),

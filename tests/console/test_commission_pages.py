@@ -108,3 +108,28 @@ def test_what_is_to_go_by_itself_is_set_up_and_sent_before_its_time(running: Run
     page.on("dialog", lambda one: one.accept())
     line.get_by_role("button", name="End").click()
     expect(line).to_have_count(0)
+
+
+def test_a_glossary_is_called_otherwise_takes_another_in_and_is_removed(
+    running: Running, open_as: Open
+) -> None:
+    ida, mark = running.as_("ida"), uuid4().hex[:6]
+    ours, theirs = ida.add_glossary(f"Ours {mark}"), ida.add_glossary(f"Theirs {mark}")
+    ida.add_concept(theirs.id, [{"locale": "en", "text": f"oar {mark}", "status": "preferred"}])
+    page = open_as("ida", "/translation")
+    page.get_by_role("tab", name="Glossaries").click()
+    page.locator("select", has=page.locator(f'option[value="{ours.id}"]')).select_option(value=ours.id)
+    page.get_by_role("button", name="Look after…").click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_label("Name").fill(f"Everybody's {mark}")
+    dialog.get_by_label("Put another into it").select_option(label=f"Theirs {mark}")
+    dialog.get_by_role("button", name="Save").click()
+    expect(page.get_by_text(f"“Theirs {mark}” is in “Everybody's {mark}” now.")).to_be_visible()
+    expect(page.get_by_text(f"oar {mark}").first).to_be_visible()
+    names = [one.name for one in ida.glossaries().items if mark in one.name]
+    assert names == [f"Everybody's {mark}"]
+    page.on("dialog", lambda one: one.accept())
+    page.get_by_role("button", name="Look after…").click()
+    dialog.get_by_role("button", name="Remove it").click()
+    expect(dialog).to_be_hidden()
+    assert [one for one in ida.glossaries().items if mark in one.name] == []

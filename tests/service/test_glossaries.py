@@ -326,3 +326,24 @@ def test_a_file_brings_what_it_took(some: list[TbxConcept]) -> None:
     data = b"".join(tbx.write(some, "en", "Words & more"))
     etree.fromstring(data)
     assert list(tbx.read(io.BytesIO(data))) == some
+
+
+def test_another_glossary_is_put_into_one_and_what_both_call_the_same_is_there_once(house: House) -> None:
+    def made(name: str, *concepts: list[tuple[str, str, str]]) -> str:
+        uuid: str = house.do("ida", lambda a: glossaries.add(a, name)).id
+        for terms in concepts:
+            house.do("ida", lambda a, t=terms: glossaries.put(a, uuid, "", [TermShown(*one) for one in t]))
+        return uuid
+
+    keeper = [("en", "keeper", "preferred"), ("fr", "gardien", "preferred")]
+    ours = made("Ours", keeper)
+    theirs = made("Theirs", keeper, [("en", "oar", "preferred"), ("fr", "rame", "preferred")])
+    found = house.do("ida", lambda a: glossaries.merge(a, ours, theirs))
+    assert (found.name, found.concepts) == ("Ours", 2)
+    assert [one.id for one in house.desk.read(house.who("ida"), glossaries.listing)] == [ours]
+    shown, _ = house.desk.read(house.who("ida"), lambda v: glossaries.concepts(v, ours, "", "", 10, ""))
+    assert [[term.text for term in one.terms] for one in shown] == [["keeper", "gardien"], ["oar", "rame"]]
+    with pytest.raises(Invalid, match="itself"):
+        house.do("ida", lambda a: glossaries.merge(a, ours, ours))
+    with pytest.raises(NotFound):
+        house.do("ida", lambda a: glossaries.merge(a, ours, theirs))

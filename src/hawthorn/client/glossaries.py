@@ -39,6 +39,11 @@ class GlossaryCalls:
         return Request("DELETE", _at(id), nothing)
 
     @call
+    def merge_glossaries(self, id: str, other: str) -> Request[wire.glossaries.Glossary]:
+        """Put all of another glossary into one, and end the other."""
+        return Request("POST", f"{_at(id)}/merge", into(wire.glossaries.Glossary), json={"other": other})
+
+    @call
     def glossary_concepts(
         self, id: str, *, words: str = "", locale: str = "", limit: int = 0, cursor: str = ""
     ) -> Request[wire.glossaries.Concepts]:

@@ -68,6 +68,7 @@ KINDS: dict[str, str] = {
     "memory.edited": "A sentence of a memory was written anew.",
     "memory.removed": "Sentences of a memory were removed.",
     "memory.merged": "A memory was put into another.",
+    "glossary.merged": "A glossary was put into another.",
     "memory.imported": "A file was imported into a memory.",
     "memory.import-undone": "An import into a memory was undone.",
     "memory.ended": "A memory was removed with all that was in it.",

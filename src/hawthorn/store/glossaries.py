@@ -114,6 +114,13 @@ def changed(conn: sqlite3.Connection, id: int) -> None:
     conn.execute("UPDATE glossary SET version = version + 1 WHERE id = ?", (id,))
 
 
+def move(conn: sqlite3.Connection, concepts: Sequence[int], glossary: int) -> None:
+    """Put concepts into another glossary; who wrote them stays, and the import that brought them is no more theirs."""
+    conn.executemany(
+        "UPDATE concept SET glossary = ?, brought_by = NULL WHERE id = ?", [(glossary, id) for id in concepts]
+    )
+
+
 def put(
     conn: sqlite3.Connection,
     glossary: int,
@@ -183,6 +190,12 @@ def listing(
             (glossary, after, folded, locale, limit),
         ),
     )
+
+
+def ids(conn: sqlite3.Connection, glossary: int) -> list[int]:
+    """All concepts of a glossary, in the order in which they came."""
+    rows = conn.execute("SELECT id FROM concept WHERE glossary = ? ORDER BY id", (glossary,))
+    return [row[0] for row in rows]
 
 
 def terms(conn: sqlite3.Connection, concepts: Iterable[int]) -> list[Term]:

@@ -148,6 +148,7 @@ EXAMPLES: dict[str, Any] = {
     "MemoryAsk": {"name": "Lights and signals", "note": "What the lighthouse pages say."},
     "MemoryChange": {"name": "Lights"},
     "MemoryMerge": {"other": _UUID},
+    "GlossaryMerge": {"other": _UUID},
     "KnownChange": {"target": "La lampe du port"},
     "KnownRemove": {"ids": [17, 18]},
     "SegmentName": _SEGMENT,

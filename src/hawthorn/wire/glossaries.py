@@ -72,6 +72,12 @@ class Concept(Wire):
     at: str = Field(description="When.")
 
 
+class GlossaryMerge(Wire):
+    """Another glossary that is put into this one."""
+
+    other: str = Field(description="The glossary that ends, by its id.")
+
+
 class Concepts(Page):
     """The concepts of a glossary."""
 

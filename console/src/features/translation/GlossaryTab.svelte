@@ -16,6 +16,7 @@
   import ConceptDialog from "./ConceptDialog.svelte";
   import ConceptList from "./ConceptList.svelte";
   import GlossaryImports from "./GlossaryImports.svelte";
+  import LookAfter from "./LookAfter.svelte";
   import { glossariesQuery } from "./queries";
 
   /** The glossaries: what things are called, found by words, and files in and out. */
@@ -101,6 +102,7 @@
         <FileInput accept=".tbx,.xml" onchange={bring}
           >{t(importing ? "glossaries.importing" : "glossaries.import")}</FileInput
         >
+        <LookAfter what="glossaries" one={glossary} all={found.data.items} />
       {/if}
     {/if}
   </div>

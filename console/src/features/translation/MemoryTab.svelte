@@ -13,6 +13,7 @@
   import Select from "../../ui/Select.svelte";
   import Trouble from "../../ui/Trouble.svelte";
   import Waiting from "../../ui/Waiting.svelte";
+  import LookAfter from "./LookAfter.svelte";
   import MemoryImports from "./MemoryImports.svelte";
   import MemorySentences from "./MemorySentences.svelte";
   import { memoriesQuery } from "./queries";
@@ -88,6 +89,7 @@
         <FileInput accept=".tmx,.xml" onchange={bring}
           >{t(importing ? "memories.importing" : "memories.import")}</FileInput
         >
+        <LookAfter what="memories" one={memory} all={found.data.items} />
       {/if}
     {/if}
   </div>

@@ -199,6 +199,22 @@ def undo(
     tell("cli.glossaries.undone", number=number, count=found.removed)
 
 
+def merge(
+    name: GlossaryName,
+    other: Annotated[
+        str, typer.Argument(help="The glossary that is put into it, and ends.", metavar="OTHER")
+    ],
+) -> None:
+    """Put all of another glossary into one; what both call the same is there once.
+
+    Example: hawthorn glossary merge "The museum's words" "Words of boats"
+    """
+    with service() as hawthorn:
+        gone = _one(hawthorn, other)
+        found = hawthorn.merge_glossaries(_one(hawthorn, name).id, gone.id)
+    tell("cli.glossaries.merged", name=found.name, other=gone.name, concepts=found.concepts)
+
+
 def end(name: GlossaryName) -> None:
     """Remove a glossary with all that is in it.
 
@@ -223,6 +239,7 @@ def install(app: typer.Typer) -> None:
         ("import", import_file),
         ("export", export),
         ("undo", undo),
+        ("merge", merge),
         ("end", end),
     ):
         group.command(command)(function)

@@ -155,6 +155,30 @@ def end(act: Act, uuid: str) -> None:
     act.event("glossary.ended", [], {"glossary": uuid, "name": row.name, "concepts": row.concepts})
 
 
+def merge(act: Act, uuid: str, other: str) -> GlossaryShown:
+    """Put all of another glossary into one, and end the other; a concept all of whose names one has already is there once."""
+    into, gone = get(act, uuid, manage=True), get(act, other, manage=True)
+    if into.id == gone.id:
+        raise Invalid([FieldProblem("other", said("glossaries.the_same"))])
+    by_concept: dict[int, list[Term]] = {}
+    ids = store.ids(act.conn, gone.id)
+    for term in store.terms(act.conn, ids):
+        by_concept.setdefault(term.concept, []).append(term)
+    moved = [
+        id
+        for id in ids
+        if not _there(act, into, [(t.locale, t.text, t.folded, t.status) for t in by_concept.get(id, ())])
+    ]
+    if into.concepts + len(moved) > MOST:
+        raise InTheWay("glossaries.full", most=MOST)
+    store.move(act.conn, moved, into.id)
+    store.end(act.conn, gone.id)
+    store.changed(act.conn, into.id)
+    facts = {"glossary": uuid, "name": into.name, "other": gone.name, "moved": len(moved)}
+    act.event("glossary.merged", [], facts)
+    return _shown(act, get(act, uuid))
+
+
 def concepts(
     view: View, uuid: str, words: str, locale: str, limit: int, cursor: str
 ) -> tuple[list[ConceptShown], str]:

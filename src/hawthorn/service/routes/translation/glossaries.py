@@ -72,6 +72,17 @@ def end(id: str, me: Who, desk: AtDesk) -> None:
     desk.write(me, lambda act: glossaries.end(act, id))
 
 
+@router.post(
+    "/glossaries/{id}/merge",
+    response_model=wire.glossaries.Glossary,
+    operation_id="merge_glossaries",
+    responses=REFUSALS,
+)
+def merge(id: str, body: wire.glossaries.GlossaryMerge, me: Who, desk: AtDesk) -> Answer:
+    """Put all of another glossary into this one, and end the other; what both call the same is there once."""
+    return desk.write(me, lambda act: glossaries.merge(act, id, body.other))
+
+
 @router.get(
     "/glossaries/{id}/concepts",
     response_model=wire.glossaries.Concepts,
