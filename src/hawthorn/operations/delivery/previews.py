@@ -262,15 +262,15 @@ def give_link(act: Act, wish: LinkWish) -> str:
     return uuid
 
 
-def give_for_job(act: Act, job: int, name: str, entry: int, actor: int) -> None:
+def give_for_job(act: Act, job: int, uuid: str, locale: str, entry: int, actor: int) -> None:
     """Give a job a link of its own, with which its translator sees the drafts of its pages until it has ended; with the rights of whoever
-    commissioned it."""
+    commissioned it. It is called by the job's number: a title is not for everybody who sees one of its entries."""
     _require_secret(act)
     store.add(
         act.conn,
         uuid=new_uuid(act.now),
         pane=False,
-        name=act.say("previews.of_job", name=name)[:120],
+        name=act.say("previews.of_job", locale=locale, job=uuid[-8:]),
         scope="entry",
         entry=entry,
         strand="",

@@ -212,8 +212,8 @@ def _add_job(act: Act, commission: int, locale: str, doer: Found, parts: Sequenc
     source = parts[0].entry.source_locale
     who = (doer.bureau, doer.person)
     job = job_store.add_job(act.conn, uuid, commission, source, locale, who, total, words, act.now)
-    row = store.of(act.conn, commission)
-    previews.give_for_job(act, job, f"{row.name} → {locale}", parts[0].entry.id, row.actor)
+    actor = store.of(act.conn, commission).actor
+    previews.give_for_job(act, job, uuid, locale, parts[0].entry.id, actor)
     copied = 0
     for n, part in enumerate(parts):
         job_store.add_entry(act.conn, job, n, part.entry.id, part.source_revision)
