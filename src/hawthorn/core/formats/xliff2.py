@@ -102,8 +102,8 @@ def _write_unit(file: etree._Element, unit: Unit) -> None:
         match = etree.SubElement(matches, f"{{{MTC}}}match", ref=f"#{first}", type="tm", origin="before")
         for name, text in zip(("source", "target"), unit.then, strict=True):
             etree.SubElement(match, _q(name)).text = without_controls(text)
-    for one in _stood_beside(unit.beside):
-        node.append(one)
+    if unit.beside:
+        node.extend(_stood_beside(unit.beside))
     if unit.notes:
         notes = etree.SubElement(node, _NOTES)
         for n, note in enumerate(unit.notes, 1):
@@ -246,11 +246,13 @@ def _read_unit(node: etree._Element, language: str) -> Returned:
     notes: list[str] = []
     other = beside = ""
     for item in node:
-        ignorable = item.tag == _IGNORABLE
-        if item.tag == _NOTES:
-            notes += [text for one in item if (text := "".join(one.itertext()).strip())]
-        if not ignorable and item.tag != _SEGMENT:
-            beside += _beside(item)
+        tag = item.tag
+        ignorable = tag == _IGNORABLE
+        if not ignorable and tag != _SEGMENT:
+            if tag == _NOTES:
+                notes += [text for one in item if (text := "".join(one.itertext()).strip())]
+            elif tag != _ORIGINAL:
+                beside += _beside(item)
             continue
         source: Parts = ()
         target: Parts | None = None
@@ -283,8 +285,6 @@ def _beside(item: etree._Element) -> str:
 
 def _stood_beside(text: str) -> list[etree._Element]:
     """What `_beside` kept."""
-    if not text:
-        return []
     strict = etree.XMLParser(resolve_entities=False, no_network=True, load_dtd=False)
     return list(etree.fromstring(f"<x>{text}</x>", strict))
 

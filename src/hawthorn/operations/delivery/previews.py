@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import secrets
 import sqlite3
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from typing import Any
 
 from itsdangerous import BadSignature, Signer
@@ -283,14 +283,18 @@ def give_for_job(act: Act, job: int, uuid: str, locale: str, entry: int, actor: 
     )
 
 
-def seen_by_job(view: View, job: int, entry: int) -> str:
-    """Where the translator of a job sees the draft of an entry; empty where no site shows drafts of it, or the link has ended."""
+def seen_by_job(view: View, job: int, some: Iterable[int]) -> dict[int, str]:
+    """Where the translator of a job sees the drafts of entries, by their numbers: of those of which a site shows drafts, while the link holds."""
     uuid = store.of_job(view.conn, job)
     row = store.find(view.conn, uuid) if uuid else None
     if row is None or _over(row, view.now):
-        return ""
-    found = addresses(view, entries.entry_by_id(view.conn, entry), "", _where(row), token(view, uuid))
-    return next((str(one["url"]) for one in found if one["stage"] != "release" and not one["missing"]), "")
+        return {}
+    where, word, out = _where(row), token(view, uuid), dict[int, str]()
+    for id in some:
+        found = addresses(view, entries.entry_by_id(view.conn, id), "", where, word)
+        shows = (str(one["url"]) for one in found if one["stage"] != "release" and not one["missing"])
+        out[id] = next(shows, "")
+    return out
 
 
 def find_link(view: View, uuid: str) -> Link:

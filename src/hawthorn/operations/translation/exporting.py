@@ -30,14 +30,15 @@ def export(view: View, uuid: str, written: formats.Format = formats.USUAL) -> tu
     """The job as a file of a format, with its file name."""
     job = find(view, uuid)
     files: list[formats.OutFile] = []
-    for part in store.entries(view.conn, job.id):
+    parts = store.entries(view.conn, job.id)
+    seen = previews.seen_by_job(view, job.id, (part.entry for part in parts))
+    for part in parts:
         title = entry_store.title(view.conn, part.entry)
         rows = {u.key: u for u in store.units_of(view.conn, job.id, part.entry)}
         sent = sent_of(view, job, part)
         before = against.before(view, part.entry, job.locale, sent)
         mine = tuple(_so_far(one.unit, rows[key], before) for key, one in sent.items())
-        seen = previews.seen_by_job(view, job.id, part.entry)
-        files.append(formats.OutFile(f"urn:uuid:{part.uuid}", title, mine, seen))
+        files.append(formats.OutFile(f"urn:uuid:{part.uuid}", title, mine, seen.get(part.entry, "")))
     source, target = codes_of(job)
     document = formats.OutDocument(job.uuid, source, target, tuple(files), job.note, job.due)
     return _name(job, written), written.write(document)
