@@ -18,13 +18,14 @@ from hawthorn.operations.access import people, permission
 from hawthorn.operations.content import entries
 from hawthorn.operations.release import dispatches, review
 from hawthorn.operations.release.lines import MoveRequest, When
-from hawthorn.operations.runtime.act import SCHEDULER, Act
+from hawthorn.operations.runtime.act import SCHEDULER, Act, setup_changed
 from hawthorn.operations.runtime.bootstrap import found
 from hawthorn.operations.translation import coverage
 from hawthorn.operations.views import assembled
 from hawthorn.service.app import create_asgi
 from hawthorn.service.settings import Settings
 from hawthorn.service.stopping import Server, server_for
+from hawthorn.store import definitions
 from hawthorn.store import people as people_store
 from hawthorn.store.database import Database
 
@@ -91,6 +92,16 @@ class House:
         with self.desk.db.read() as conn:
             identity = permission.identity_of(conn, SCHEDULER)
         return self.desk.write(identity, act)
+
+    def speaks(self, **languages: str) -> None:
+        """Add languages by their tags, with what they are called."""
+
+        def add(act: Act) -> None:
+            for tag, name in languages.items():
+                definitions.add_locale(act.conn, tag, name)
+            setup_changed(act)
+
+        self.do("ida", add)
 
     def page(self, title: str, **fields: Any) -> str:
         """A page in draft."""

@@ -20,7 +20,6 @@ from hawthorn.operations.content import entries
 from hawthorn.operations.release import dispatches, gathering
 from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.release.records import About
-from hawthorn.operations.runtime.act import setup_changed
 from hawthorn.operations.translation import accepting, bureaus, commissions, memories, table, translation
 from hawthorn.operations.translation.accepting import Onward
 from hawthorn.operations.translation.bureaus import BureauDetails
@@ -28,7 +27,6 @@ from hawthorn.operations.translation.commissions import CommissionShown
 from hawthorn.operations.translation.orders import EntryCount
 from hawthorn.operations.translation.table import Edit, Place
 from hawthorn.operations.views import my_work
-from hawthorn.store import definitions
 from hawthorn.store import dispatches as dispatch_store
 from hawthorn.store import events as event_store
 from hawthorn.store import memories as memory_store
@@ -39,13 +37,7 @@ from tests.service.made import House
 @pytest.fixture
 def house(tmp_path: Path) -> Iterator[House]:
     made = House(tmp_path)
-
-    def languages(act: Any) -> None:
-        definitions.add_locale(act.conn, "fr", "French")
-        definitions.add_locale(act.conn, "de", "German")
-        setup_changed(act)
-
-    made.do("ida", languages)
+    made.speaks(fr="French", de="German")
     yield made
     made.close()
 

@@ -7,7 +7,6 @@ import re
 from collections.abc import Iterator
 from itertools import pairwise
 from pathlib import Path
-from typing import Any
 
 import pytest
 from hypothesis import given
@@ -21,25 +20,17 @@ from hawthorn.core.translation.tbx import TbxConcept, TbxTerm
 from hawthorn.core.translation.terms import STATUSES, Terms
 from hawthorn.core.translation.wording import Called, Wording
 from hawthorn.operations.access import people
-from hawthorn.operations.runtime.act import setup_changed
 from hawthorn.operations.translation import glossaries, sending, table
 from hawthorn.operations.translation.glossaries import TermShown
 from hawthorn.operations.translation.orders import Order
 from hawthorn.operations.translation.table import Edit, Place
-from hawthorn.store import definitions
 from tests.service.made import House
 
 
 @pytest.fixture
 def house(tmp_path: Path) -> Iterator[House]:
     made = House(tmp_path)
-
-    def languages(act: Any) -> None:
-        definitions.add_locale(act.conn, "fr", "French")
-        definitions.add_locale(act.conn, "de", "German")
-        setup_changed(act)
-
-    made.do("ida", languages)
+    made.speaks(fr="French", de="German")
     yield made
     made.close()
 

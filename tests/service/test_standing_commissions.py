@@ -16,10 +16,8 @@ from hawthorn.operations.access import people
 from hawthorn.operations.content import entries
 from hawthorn.operations.release import dispatches
 from hawthorn.operations.release.lines import MoveRequest
-from hawthorn.operations.runtime.act import setup_changed
 from hawthorn.operations.translation import commissions, exporting, importing, standing_commissions
 from hawthorn.operations.translation.standing_commissions import StandingShown
-from hawthorn.store import definitions
 from hawthorn.store import jobs as job_store
 from tests.followers.test_followers import Options
 from tests.service.made import House
@@ -32,13 +30,7 @@ FRENCH = {"targets": [{"locale": "fr"}], "sends": "draft", "pause": 10}
 @pytest.fixture
 def house(tmp_path: Path) -> Iterator[House]:
     made = House(tmp_path)
-
-    def languages(act: Any) -> None:
-        definitions.add_locale(act.conn, "fr", "French")
-        definitions.add_locale(act.conn, "de", "German")
-        setup_changed(act)
-
-    made.do("ida", languages)
+    made.speaks(fr="French", de="German")
     yield made
     made.close()
 

@@ -16,9 +16,7 @@ from hawthorn.followers import machine, outgoing
 from hawthorn.followers.drafter import Drafter
 from hawthorn.operations.access import people
 from hawthorn.operations.content import changing, entries
-from hawthorn.operations.runtime.act import setup_changed
 from hawthorn.operations.translation import commissions, exporting, suggestions, table
-from hawthorn.store import definitions
 from hawthorn.store import jobs as job_store
 from tests.followers.partners import Anything, Translators, translators
 from tests.followers.test_followers import Options
@@ -37,12 +35,7 @@ SECRET = {
 @pytest.fixture
 def house(tmp_path: Path) -> Iterator[House]:
     made = House(tmp_path)
-
-    def languages(act: Any) -> None:
-        definitions.add_locale(act.conn, "fr", "French")
-        setup_changed(act)
-
-    made.do("ida", languages)
+    made.speaks(fr="French")
     yield made
     made.close()
 

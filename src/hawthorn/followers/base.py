@@ -6,6 +6,7 @@ To add one: a subclass in a module of its own with a `name`, the `topics` that w
 
 from __future__ import annotations
 
+import sqlite3
 import threading
 from collections.abc import Iterable, Iterator
 from typing import ClassVar
@@ -65,6 +66,24 @@ class Follower:
         with self.desk.db.read() as conn:
             cursor = outbox.cursor(conn, self.name)
             return cursor, events.of_kinds(conn, cursor, self.kinds)
+
+    def enqueue(self, holder: str) -> bool:
+        """Put what follows from the next events into the outbox (`put`); False when there are none, or another process does."""
+        cursor, found = self.news()
+        if not found or not self.hold(holder):
+            return False
+
+        def put(conn: sqlite3.Connection) -> bool:
+            if not outbox.advance(conn, self.name, holder, cursor, found[-1].seq):
+                return False
+            for event in found:
+                self.put(conn, event)
+            return True
+
+        return self.desk.db.write(put)
+
+    def put(self, conn: sqlite3.Connection, event: Event) -> None:
+        """Put what follows from an event into the outbox."""
 
     def due(self) -> list[Outgoing]:
         """What waits to be sent now."""

@@ -58,7 +58,7 @@ class Carrier(Calling):
 
     def step(self, holder: str) -> float:
         """Put what is to be carried into the outbox, carry what waits, ask about what is out."""
-        while self._enqueue(holder):
+        while self.enqueue(holder):
             pass
         now = self.desk.clock.now()
         waiting = self.due()
@@ -75,21 +75,12 @@ class Carrier(Calling):
         with self.desk.db.read() as conn:
             return max(0.05, self.rest(outbox.next_time(conn, self.name), jobs.next_ask(conn)))
 
-    def _enqueue(self, holder: str) -> bool:
-        cursor, found = self.news()
-        if not found or not self.hold(holder):
-            return False
-        return self.desk.db.write(lambda c: self._put(c, found, holder, cursor))
-
-    def _put(self, conn: sqlite3.Connection, found: list[Event], holder: str, cursor: int) -> bool:
-        if not outbox.advance(conn, self.name, holder, cursor, found[-1].seq):
-            return False
-        for event in found:
-            for do, uuid, more in _wanted(event.kind, json.loads(event.json or "{}")):
-                job = jobs.by_uuid(conn, uuid)
-                if job is not None and job.bureau is not None:
-                    self._to_do(conn, job, do, event.seq, event.at, **more)
-        return True
+    def put(self, conn: sqlite3.Connection, event: Event) -> None:
+        """What an event asks to be carried, for jobs that a bureau has."""
+        for do, uuid, more in _wanted(event.kind, json.loads(event.json or "{}")):
+            job = jobs.by_uuid(conn, uuid)
+            if job is not None and job.bureau is not None:
+                self._to_do(conn, job, do, event.seq, event.at, **more)
 
     def _to_do(self, conn: sqlite3.Connection, job: Job, do: str, seq: int, at: int, **more: Any) -> None:
         id = f"{do}-{job.uuid}-{seq}"

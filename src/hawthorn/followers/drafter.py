@@ -39,7 +39,7 @@ class Drafter(Calling):
 
     def step(self, holder: str) -> float:
         """Put new jobs into the outbox, and draft what waits."""
-        while self._enqueue(holder):
+        while self.enqueue(holder):
             pass
         rows = self.due()
         if rows and not self.hold(holder):
@@ -49,25 +49,16 @@ class Drafter(Calling):
         with self.desk.db.read() as conn:
             return max(0.05, self.rest(outbox.next_time(conn, self.name)))
 
-    def _enqueue(self, holder: str) -> bool:
-        cursor, found = self.news()
-        if not found or not self.hold(holder):
-            return False
-        return self.desk.db.write(lambda c: self._put(c, found, holder, cursor))
-
-    def _put(self, conn: sqlite3.Connection, found: list[Event], holder: str, cursor: int) -> bool:
-        if not outbox.advance(conn, self.name, holder, cursor, found[-1].seq):
-            return False
-        for event in found:
-            payload = json.loads(event.json or "{}")
-            made = commissions.by_uuid(conn, payload["commission"])
-            for one in payload["jobs"] if made is not None and made.machine else ():
-                job = jobs.by_uuid(conn, one["job"])
-                # A bureau gets no drafts: what nobody has looked at does not leave the house.
-                if job is not None and job.bureau is None:
-                    id = f"draft-{job.uuid}-{event.seq}"
-                    outbox.put(conn, self.name, id, event.seq, "machine", job.uuid, event.at)
-        return True
+    def put(self, conn: sqlite3.Connection, event: Event) -> None:
+        """The jobs of a commission that is to be drafted first."""
+        payload = json.loads(event.json or "{}")
+        made = commissions.by_uuid(conn, payload["commission"])
+        for one in payload["jobs"] if made is not None and made.machine else ():
+            job = jobs.by_uuid(conn, one["job"])
+            # A bureau gets no drafts: what nobody has looked at does not leave the house.
+            if job is not None and job.bureau is None:
+                id = f"draft-{job.uuid}-{event.seq}"
+                outbox.put(conn, self.name, id, event.seq, "machine", job.uuid, event.at)
 
     def _draft(self, row: Outgoing) -> None:
         uuid = row.payload

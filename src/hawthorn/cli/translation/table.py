@@ -63,6 +63,11 @@ def _numbered(hawthorn: Client, id: str, number: int) -> wire.translation.Segmen
     return lines[number - 1]
 
 
+def _place(hawthorn: Client, id: str, number: int) -> dict[str, str]:
+    one = _numbered(hawthorn, id, number)
+    return {"entry": one.entry, "key": one.key, "segment": one.segment}
+
+
 def translate(
     name: JobName,
     number: Numbered,
@@ -111,9 +116,7 @@ def matches(name: JobName, number: Numbered, as_json: Json = False) -> None:
     """
     with service() as hawthorn:
         id = id_of(hawthorn, name)
-        one = _numbered(hawthorn, id, number)
-        place = {"entry": one.entry, "key": one.key, "segment": one.segment}
-        found = hawthorn.segment_matches(id, place).matches
+        found = hawthorn.segment_matches(id, _place(hawthorn, id, number)).matches
     if as_json:
         print_json(found)
         return
@@ -133,9 +136,7 @@ def suggest(name: JobName, number: Numbered, as_json: Json = False) -> None:
     """
     with service() as hawthorn:
         id = id_of(hawthorn, name)
-        one = _numbered(hawthorn, id, number)
-        place = {"entry": one.entry, "key": one.key, "segment": one.segment}
-        found = hawthorn.suggest_segment(id, place)
+        found = hawthorn.suggest_segment(id, _place(hawthorn, id, number))
     if as_json:
         print_json(found)
     elif found.text:
