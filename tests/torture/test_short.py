@@ -12,5 +12,5 @@ from tests.torture.trials import TRIALS
 
 @pytest.mark.parametrize("name", TRIALS)
 def test_a_trial_holds_for_a_moment(name: str, tmp_path: Path) -> None:
-    counted = TRIALS[name](tmp_path, 2.0, random.Random(7))
+    counted = TRIALS[name](tmp_path, 1.0, random.Random(7))
     assert sum(counted.values()) > 0

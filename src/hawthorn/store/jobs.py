@@ -339,6 +339,16 @@ def set_units(
     )
 
 
+def set_units_whole(conn: sqlite3.Connection, job: int, entry: int, units: Iterable[tuple[str, ...]]) -> None:
+    """Keep what became of units with what came of their sentences: (key, state, text, outcome, segments, notes as JSON, what stood beside them as
+    XML); nothing is wrong with them any more."""
+    conn.executemany(
+        "UPDATE job_unit SET state = ?2, text = ?3, outcome = ?4, segments = ?5, notes = ?6, beside = ?7, trouble = '' "
+        "WHERE job = ?8 AND entry = ?9 AND key = ?1",
+        [(*one, job, entry) for one in units],
+    )
+
+
 def keep_segments(
     conn: sqlite3.Connection, job: int, entry: int, units: Iterable[tuple[str, str, str, str]]
 ) -> None:

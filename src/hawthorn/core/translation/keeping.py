@@ -9,12 +9,14 @@ from dataclasses import replace
 from hawthorn.core.translation import tags
 from hawthorn.core.translation.units import Segment, Unit
 
+_WRITER = json.JSONEncoder(ensure_ascii=False, separators=(",", ":"))
+
 
 def kept(segments: Sequence[Segment]) -> str:
     """Segments as text; ids that are there twice are given anew."""
     names = [s.id for s in segments]
     anew = len(set(names)) < len(names)
-    return json.dumps(
+    return _WRITER.encode(
         [
             [
                 f"s{n}" if anew else s.id,
@@ -25,9 +27,7 @@ def kept(segments: Sequence[Segment]) -> str:
                 *((s.remark, s.by, s.at, s.origin) if s.remark or s.by or s.origin else ()),
             ]
             for n, s in enumerate(segments, 1)
-        ],
-        ensure_ascii=False,
-        separators=(",", ":"),
+        ]
     )
 
 

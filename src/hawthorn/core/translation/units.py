@@ -11,6 +11,7 @@ import hashlib
 import re
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
+from functools import lru_cache
 from typing import Any
 
 from hawthorn.core import aligning, fields, richtext, slots, tables
@@ -83,7 +84,16 @@ def count_words(text: str) -> int:
 
 def hash_of(text: str) -> str:
     """What a unit's source is known by: sixteen hexadecimal digits."""
+    return _hash_of_short(text) if len(text) < _SHORT else _digest(text)
+
+
+def _digest(text: str) -> str:
     return hashlib.sha256(text.encode()).hexdigest()[:16]
+
+
+_SHORT = 1_000
+_hash_of_short = lru_cache(maxsize=4096)(_digest)
+"""An act asks for those of one text several times: of its units, its claims, and what covers what."""
 
 
 def kept_hash(text: str, rich: bool) -> str:

@@ -103,22 +103,25 @@ def import_file(act: Act, uuid: str, file: bytes | formats.InDocument, *, whole:
     if job.state in CLOSED:
         raise takes_no_return(job)
     document = formats.read(file) if isinstance(file, bytes) else file
-    sent = {part.uuid: sent_of(act, job, part, split=False) for part in store.entries(act.conn, job.id)}
+    parts = store.entries(act.conn, job.id)
+    rows = {part.entry: store.units_of(act.conn, job.id, part.entry) for part in parts}
+    sent = {part.uuid: sent_of(act, job, part, split=False, rows=rows[part.entry]) for part in parts}
     checked, strange = _checked(job, document, sent)
     if whole:
         returns.refuse([p for one in checked.values() for p in (*one.problems, *one.open)] + strange)
     counts = {"applied": 0, "drifted": 0, "conflict": 0, "gone": 0}
-    came = {(u.entry, u.key): u.text for u in store.units(act.conn, job.id) if u.outcome}
+    came = {(u.entry, u.key): u.text for some in rows.values() for u in some if u.outcome}
     undecided: list[tuple[JobEntry, list[str]]] = []
     new = False
-    for part in store.entries(act.conn, job.id):
+    for part in parts:
         mine = checked[part.uuid]
         fresh = {k: t for k, t in mine.texts.items() if came.get((part.entry, k)) != t}
-        new = _keep(act, job, part, mine, fresh) or new
+        kept = _kept(mine, fresh, rows[part.entry])
+        new = _keep(act, job, part, mine, [k for k in kept if k[0] not in fresh], rows[part.entry]) or new
         if not fresh and (came or not mine.texts):
             continue
         new = True
-        decided = _merge_returned(act, job, part, sent[part.uuid], fresh)
+        decided = _merge_returned(act, job, part, sent[part.uuid], fresh, kept)
         for one in decided:
             counts[one.how] += 1
         undecided.append((part, [one.key for one in decided if one.how != "applied"]))
@@ -229,11 +232,14 @@ def _places(
     ]
 
 
-def _keep(act: Act, job: Job, part: JobEntry, checked: Checked, fresh: Mapping[str, str]) -> bool:
-    """Keep the sentences that came, and why others were not taken; what is decided already stays as it was. Returns whether
-    anything is new."""
-    rows = {u.key: u for u in store.units_of(act.conn, job.id, part.entry)}
-    kept = [
+_Kept = tuple[str, str, str, str]
+"""What is kept of a unit: its key, sentences, notes (JSON), and what stood beside them (XML)."""
+
+
+def _kept(checked: Checked, fresh: Mapping[str, str], stood: Sequence[JobUnit]) -> list[_Kept]:
+    """What is to be kept of the sentences that came; what is decided already stays as it was."""
+    rows = {u.key: u for u in stood}
+    return [
         (
             key,
             keeping.kept(_with_had(rows[key], unit)),
@@ -243,6 +249,13 @@ def _keep(act: Act, job: Job, part: JobEntry, checked: Checked, fresh: Mapping[s
         for key, unit in checked.fitting.items()
         if key in fresh or not rows[key].outcome
     ]
+
+
+def _keep(
+    act: Act, job: Job, part: JobEntry, checked: Checked, kept: Sequence[_Kept], stood: Sequence[JobUnit]
+) -> bool:
+    """Keep the sentences of units that are open still, and why others were not taken. Returns whether anything is new."""
+    rows = {u.key: u for u in stood}
     news = [
         one for one in kept if one[1:] != (rows[one[0]].segments, rows[one[0]].notes, rows[one[0]].beside)
     ]
@@ -292,7 +305,12 @@ def _checked(
 
 
 def _merge_returned(
-    act: Act, job: Job, part: JobEntry, sent: Mapping[str, Sent], texts: Mapping[str, str]
+    act: Act,
+    job: Job,
+    part: JobEntry,
+    sent: Mapping[str, Sent],
+    texts: Mapping[str, str],
+    kept: Sequence[_Kept],
 ) -> list[Outcome]:
     kind = act.setup.type(part.type)
     entry = entry_store.entry_by_id(act.conn, part.entry)
@@ -312,8 +330,9 @@ def _merge_returned(
             act, kind, entry, edition, content, act.say("notes.returned", job=job.name), "return"
         )
     store.set_returned(act.conn, job.id, entry.id, made)
-    became = ((o.key, "translated", o.text, o.how) for o in decided)
-    store.set_units(act.conn, job.id, entry.id, became)
+    with_it = {key: rest for key, *rest in kept}
+    became = ((o.key, "translated", o.text, o.how, *with_it[o.key]) for o in decided)
+    store.set_units_whole(act.conn, job.id, entry.id, became)
     return decided
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -59,15 +60,17 @@ def codes_of(job: Job) -> tuple[str, str]:
     return codes.get(job.source_locale, job.source_locale), codes.get(job.locale, job.locale)
 
 
-def sent_of(view: View, job: Job, part: JobEntry, *, split: bool = True) -> dict[str, Sent]:
+def sent_of(
+    view: View, job: Job, part: JobEntry, *, split: bool = True, rows: Sequence[JobUnit] | None = None
+) -> dict[str, Sent]:
     """The units of one entry as they went out, made again from the revision that was sent (`units.units_of`). What the job itself
-    put into the edition since may be replaced by the job."""
+    put into the edition since may be replaced by the job. `rows` are those of its units, where they were read already."""
     kind = view.setup.type(part.type)
     content = revisions.content(view.conn, part.source_revision)
     by_key = {u.key: u for u in units.units_of(kind, content, part.source_locale, split=split)}
     return {
         u.key: Sent(by_key[u.key], _own_hash(u, rich=by_key[u.key].rich))
-        for u in store.units_of(view.conn, job.id, part.entry)
+        for u in (store.units_of(view.conn, job.id, part.entry) if rows is None else rows)
         if u.key in by_key
     }
 
