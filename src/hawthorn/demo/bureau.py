@@ -13,6 +13,8 @@ import hashlib
 import re
 import secrets
 import socket
+import sys
+import threading
 import time
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
@@ -458,7 +460,16 @@ def main() -> None:
     print(url, flush=True)
     bureau = Bureau(asked.seconds, asked.key, asked.secret, url)
     config = uvicorn.Config(bureau.app(), log_level="error", access_log=False, timeout_graceful_shutdown=1)
-    uvicorn.Server(config).run([door])
+    server = uvicorn.Server(config)
+    if asked.door:
+        # Whoever gave the socket holds the other end of the input: it ends with them, however they end.
+        threading.Thread(target=_until_alone, args=(server,), daemon=True).start()
+    server.run([door])
+
+
+def _until_alone(server: uvicorn.Server) -> None:
+    sys.stdin.buffer.read()
+    server.should_exit = True
 
 
 if __name__ == "__main__":

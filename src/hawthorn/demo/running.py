@@ -208,6 +208,7 @@ class Demo:
         return subprocess.Popen(
             [sys.executable, "-m", "hawthorn.demo.bureau", *asked],
             pass_fds=(door.fileno(),),
+            stdin=subprocess.PIPE,
             stdout=subprocess.DEVNULL,
             start_new_session=True,
         )
@@ -228,8 +229,8 @@ class Demo:
             server.stop()
         for _, thread in self._servers:
             thread.join(40)
-        self._bureau.terminate()
-        self._bureau.wait(10)
+        # It ends when nobody holds its input any more.
+        self._bureau.communicate(timeout=10)
         self.desk.db.close()
         self._smtp.stop()
         self.doors.close()
