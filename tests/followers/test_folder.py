@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import errno
 import os
 import time
 from collections.abc import Iterator
@@ -132,3 +133,25 @@ def test_without_a_folder_for_them_or_where_it_cannot_be_written_it_is_said(
     house.do("ida", lambda a: translation.send_again(a, uuid))
     carry(house, tmp_path / "bureaus", 1)
     assert job(house, uuid)["state"] == "waiting", "somebody may mend it"
+
+
+def test_a_folder_that_fails_is_its_bureaus_trouble_and_holds_up_no_other(
+    house: House, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    first, second = order(house, "Lamp"), order(house, "Bell")
+    carry(house, tmp_path / "bureaus")
+    back = translate_file(next((tmp_path / "bureaus/quill/out").glob(f"{second} *")).read_bytes())
+    house.do("ida", lambda a: translation.cancel(a, first))
+
+    def fails(path: Path, missing_ok: bool = False) -> None:
+        raise OSError(errno.ENOSPC, "No space left on device")
+
+    with monkeypatch.context() as broken:
+        broken.setattr(Path, "unlink", fails)
+        carry(house, tmp_path / "bureaus", 1)
+    drop(tmp_path / "bureaus" / "quill", "bell.xlf", back)
+    carry(house, tmp_path / "bureaus", 6)
+    assert (job(house, first)["state"], job(house, second)["state"]) == ("cancelled", "returned")
+    assert [n for n in names(tmp_path / "bureaus/quill/out") if n.startswith(first)] == [], (
+        "it is tried again"
+    )

@@ -17,6 +17,7 @@ from urllib.parse import urlsplit
 
 import httpcore
 import httpx
+from standardwebhooks.webhooks import Webhook as Signing
 
 from hawthorn.core.messages import Message, MessageError, said
 
@@ -192,6 +193,17 @@ def call(
             if time.monotonic() > until:
                 raise httpx.ReadTimeout(f"the answer took longer than {seconds:.0f} seconds")
         return answer, bytes(data)
+
+
+def signed(id: str, body: str, secrets: Sequence[str]) -> dict[str, str]:
+    """The headers by which a receiver knows that a body comes from us: signed with each secret (Standard Webhooks). The time that is signed is
+    that of the machine, as the receiver holds it against its own."""
+    at = datetime.now(UTC).replace(microsecond=0)
+    return {
+        "webhook-id": id,
+        "webhook-timestamp": str(round(at.timestamp())),
+        "webhook-signature": " ".join(Signing(one).sign(id, at, body) for one in secrets),
+    }
 
 
 def retry_after(answer: httpx.Response) -> float:

@@ -7,14 +7,12 @@ does not answer holds up no other; after days it is switched off, and who sets t
 from __future__ import annotations
 
 import time
-from datetime import UTC, datetime
 from http import HTTPStatus
 
 import httpx
 import structlog
 from cloudevents.core.formats.json import JSONFormat
 from cloudevents.core.v1.event import CloudEvent
-from standardwebhooks.webhooks import Webhook as Signing
 
 from hawthorn.core import timeline
 from hawthorn.core.access import Grant, Identity
@@ -200,13 +198,10 @@ def send(
 ) -> Answered:
     """Send something to a receiver, signed with each secret (Standard Webhooks); it has arrived when the status is 2xx. The time that
     is signed is that of the machine, as the receiver holds it against its own."""
-    at = datetime.now(UTC).replace(microsecond=0)
     headers = {
         "Content-Type": "application/cloudevents+json; charset=utf-8",
-        "webhook-id": id,
-        "webhook-timestamp": str(round(at.timestamp())),
-        "webhook-signature": " ".join(Signing(one).sign(id, at, body) for one in secrets),
         "User-Agent": "Hawthorn",
+        **outgoing.signed(id, body, secrets),
     }
     began = time.monotonic()
 

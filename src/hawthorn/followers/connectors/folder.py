@@ -10,6 +10,8 @@ import hashlib
 import os
 import re
 import time
+from collections.abc import Iterator
+from contextlib import contextmanager, suppress
 from pathlib import Path
 
 from hawthorn.core import formats
@@ -43,14 +45,12 @@ class InFolder(base.Connector):
 
     def offer(self) -> Offer:
         """Any language; its folders are made, and must be there to write to."""
-        try:
+        with _usable():
             for name in ("out", "in", "taken", "refused"):
                 self._at(name).mkdir(parents=True, exist_ok=True)
             trial = self._at("out") / ".trial"
             trial.write_bytes(b"")
             trial.unlink()
-        except OSError as error:
-            raise NotNow("connector.folder", why=error.strerror or type(error).__name__) from error
         return Offer()
 
     def send(self, parcel: Parcel) -> None:
@@ -58,14 +58,12 @@ class InFolder(base.Connector):
         self.offer()
         to = self._at("out") / f"{_of(parcel.id)} {parcel.file_name}"
         made = to.with_name(f".{to.name}")
-        try:
+        with _usable():
             with made.open("wb") as file:
                 file.write(parcel.data)
                 file.flush()
                 os.fsync(file.fileno())
             made.replace(to)
-        except OSError as error:
-            raise NotNow("connector.folder", why=error.strerror or type(error).__name__) from error
 
     def look(self, id: str) -> Standing:
         """What lies there of a job. Nobody says when it is finished: it is when nothing is open."""
@@ -91,8 +89,9 @@ class InFolder(base.Connector):
 
     def cancel(self, id: str) -> None:
         """What waits for somebody to take it is taken back."""
-        for path in self._at("out").glob(f"{_of(id)} *"):
-            path.unlink(missing_ok=True)
+        with _usable():
+            for path in self._at("out").glob(f"{_of(id)} *"):
+                path.unlink(missing_ok=True)
 
     def _at(self, name: str) -> Path:
         root = self.tools.options.bureau_folders
@@ -103,7 +102,7 @@ class InFolder(base.Connector):
     def _settled(self) -> list[Path]:
         """The files that have stood still, oldest first."""
         found: list[tuple[int, Path]] = []
-        try:
+        with _usable(), suppress(FileNotFoundError):
             with os.scandir(self._at("in")) as there:
                 for one in there:
                     if one.name.startswith(".") or not one.is_file(follow_symlinks=False):
@@ -111,35 +110,26 @@ class InFolder(base.Connector):
                     changed = one.stat(follow_symlinks=False).st_mtime
                     if abs(time.time() - changed) >= SETTLED:
                         found.append((one.stat(follow_symlinks=False).st_mtime_ns, Path(one.path)))
-        except FileNotFoundError:
-            return []
-        except OSError as error:
-            raise NotNow("connector.folder", why=error.strerror or type(error).__name__) from error
         return [path for _, path in sorted(found)][:_MOST]
 
     def _read(self, path: Path) -> bytes | None:
         """A file, or None for one that is gone; what is too large is out of the way."""
-        try:
-            if path.stat().st_size > base.LARGEST:
-                self._away(path, self.tools.words(said("connector.too_large", most=base.LARGEST)))
-                return None
-            return path.read_bytes()
-        except FileNotFoundError:
-            return None
-        except OSError as error:
-            raise NotNow("connector.folder", why=error.strerror or type(error).__name__) from error
+        with _usable(), suppress(FileNotFoundError):
+            if path.stat().st_size <= base.LARGEST:
+                return path.read_bytes()
+            self._away(path, self.tools.words(said("connector.too_large", most=base.LARGEST)))
+        return None
 
     def _job_in(self, path: Path) -> str:
         """The job that a file names, or, where a tool dropped that, its name; it is read once. What names none is out of the way, with
         the reason beside it."""
-        try:
+        with _usable(), suppress(FileNotFoundError):
             there = path.stat()
-        except FileNotFoundError:
-            return ""
-        key = (path.name, there.st_mtime_ns, there.st_size)
-        if key not in self._known:
-            self._known[key] = self._named(path)
-        return self._known[key]
+            key = (path.name, there.st_mtime_ns, there.st_size)
+            if key not in self._known:
+                self._known[key] = self._named(path)
+            return self._known[key]
+        return ""
 
     def _named(self, path: Path) -> str:
         data = self._read(path)
@@ -156,7 +146,7 @@ class InFolder(base.Connector):
         return job or (by_name[0] if by_name else "")
 
     def _away(self, path: Path, trouble: str) -> None:
-        try:
+        with _usable(), suppress(FileNotFoundError):
             to = self._at("refused" if trouble else "taken")
             to.mkdir(parents=True, exist_ok=True)
             at = time.strftime("%Y%m%d-%H%M%S")
@@ -169,10 +159,15 @@ class InFolder(base.Connector):
             path.replace(to / name)
             if trouble:
                 (to / f"{name}.txt").write_text(f"{trouble}\n", "utf-8")
-        except FileNotFoundError:
-            return
-        except OSError as error:
-            raise NotNow("connector.folder", why=error.strerror or type(error).__name__) from error
+
+
+@contextmanager
+def _usable() -> Iterator[None]:
+    """What goes wrong with a folder is its bureau's trouble, not the record file's, and holds up no other."""
+    try:
+        yield
+    except OSError as error:
+        raise NotNow("connector.folder", why=error.strerror or type(error).__name__) from error
 
 
 def _of(id: str) -> str:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-from datetime import UTC, datetime
 from http import HTTPStatus
 from typing import Any, TypeVar
 from urllib.parse import quote, urlsplit
@@ -11,7 +10,6 @@ from uuid import uuid4
 
 import httpx
 from pydantic import BaseModel, ValidationError
-from standardwebhooks.webhooks import Webhook as Signing
 
 from hawthorn.core.messages import Message, said
 from hawthorn.core.translation import offers
@@ -144,13 +142,7 @@ class OverHttp(base.Connector):
         if self.reach.key:
             headers["Authorization"] = f"Bearer {self.reach.key}"
         if self.reach.secret:
-            # The machine's time: the bureau holds it against its own.
-            at, id = datetime.now(UTC).replace(microsecond=0), f"call-{uuid4().hex}"
-            headers |= {
-                "webhook-id": id,
-                "webhook-timestamp": str(round(at.timestamp())),
-                "webhook-signature": Signing(self.reach.secret).sign(id, at, data.decode()),
-            }
+            headers |= outgoing.signed(f"call-{uuid4().hex}", data.decode(), [self.reach.secret])
         return headers
 
     @staticmethod

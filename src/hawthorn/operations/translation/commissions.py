@@ -23,7 +23,7 @@ from hawthorn.store import entries as entry_store
 from hawthorn.store import glossaries as glossary_store
 from hawthorn.store import jobs as job_store
 from hawthorn.store import memories as memory_store
-from hawthorn.store.commissions import Commission, CommissionEntry
+from hawthorn.store.commissions import Commission, CommissionEntry, Target
 from hawthorn.store.entries import Entry
 
 MOST = 2_000
@@ -179,7 +179,7 @@ def find(view: View, uuid: str) -> Commission:
 def look(view: View, uuid: str) -> CommissionShown:
     """A commission with what is in it."""
     row = find(view, uuid)
-    order, targets = list(view.setup.locales), store.targets(view.conn, row.id)
+    order = list(view.setup.locales)
     may_change = state_of(row) == "open" and permission.may_somewhere(view, "commission")
     return CommissionShown(
         line=_line(view, row),
@@ -192,10 +192,7 @@ def look(view: View, uuid: str) -> CommissionShown:
         memories=named_memories(view, row.memories),
         glossaries=named_glossaries(view, row.glossaries),
         targets=sorted(
-            (
-                TargetShown(one.locale, one.bureau_name or "", one.person_handle or "", one.person_name or "")
-                for one in targets
-            ),
+            shown_targets(store.targets(view.conn, row.id)),
             key=lambda one: order.index(one.locale) if one.locale in order else len(order),
         ),
         entries=[shown for one in store.entries(view.conn, row.id) if (shown := _entry(view, one))],
@@ -203,6 +200,14 @@ def look(view: View, uuid: str) -> CommissionShown:
         translators=sending.translators(view) if may_change else [],
         may_change=may_change,
     )
+
+
+def shown_targets(some: Iterable[Target]) -> list[TargetShown]:
+    """The locales of a commission, or of a standing one, with who does each by name."""
+    return [
+        TargetShown(one.locale, one.bureau_name or "", one.person_handle or "", one.person_name or "")
+        for one in some
+    ]
 
 
 def named_memories(view: View, kept: str) -> list[str]:

@@ -107,14 +107,19 @@ def commission(act: Act, order: Order) -> str:
     orders.check(act, order)
     tags = [act.setup.locale(locale) for locale in order.locales]
     doers = {tag: found(act, tag, Doer(order.bureau)) for tag in tags}
+    how = {"also_away": order.again, "also_current": order.current}
+    return _made(act, order, doers, act.identity.id, how)
+
+
+def _made(act: Act, order: Order, doers: Mapping[str, Found], actor: int, how: Mapping[str, Any]) -> str:
+    """Make a commission of somebody's, with what is kept of how (columns of it), and send it; returns the UUID."""
     uuid = new_uuid(act.now)
-    made = store.add(act.conn, uuid, order.name, act.identity.id, act.now)
-    asked = {"due": order.due, "note": order.note, "also_away": order.again, "also_current": order.current}
-    store.change(act.conn, made, asked)
+    made = store.add(act.conn, uuid, order.name, actor, act.now)
+    store.change(act.conn, made, {"due": order.due, "note": order.note, **how})
     store.set_targets(act.conn, made, ((tag, who.bureau, who.person) for tag, who in doers.items()))
     some = [permission.find(act, entry).id for entry in order.entries]
-    store.put(act.conn, made, some, act.identity.id, act.now)
-    send(act, made, uuid, order, doers, fill=False)
+    store.put(act.conn, made, some, actor, act.now)
+    send(act, made, uuid, order, doers, fill=bool(how.get("fill")))
     return uuid
 
 
@@ -127,21 +132,14 @@ def commission_of(
 ) -> str:
     """Order translations for somebody, with what is kept of how (columns of a commission). Returns the UUID; empty where there is nothing to
     translate."""
-    uuid = new_uuid(act.now)
     try:
         with act.trying():
             orders.check(act, order)
-            made = store.add(act.conn, uuid, order.name, actor, act.now)
-            store.change(act.conn, made, {"due": order.due, "note": order.note, **how})
-            store.set_targets(act.conn, made, ((tag, who.bureau, who.person) for tag, who in doers.items()))
-            some = [permission.find(act, entry).id for entry in order.entries]
-            store.put(act.conn, made, some, actor, act.now)
-            send(act, made, uuid, order, doers, fill=bool(how.get("fill")))
+            return _made(act, order, doers, actor, how)
     except InTheWay as error:
         if error.message.code not in NOTHING:
             raise
         return ""
-    return uuid
 
 
 def send(
@@ -162,10 +160,11 @@ def send(
     first = next(iter(with_units.values()))
     name = order.name or entry_store.title(act.conn, first[0].entry.id) or "Translation"
     store.change(act.conn, commission, {"name": name, "sent_at": act.now})
+    actor = store.of(act.conn, commission).actor
     told: list[dict[str, Any]] = []
     about: set[int] = set()
     for tag, parts in with_units.items():
-        job = _add_job(act, commission, tag, doers[tag], parts)
+        job = _add_job(act, commission, actor, tag, doers[tag], parts)
         about |= {p.entry.id for p in parts}
         words = sum(u.words for p in parts for u in p.units)
         told.append({"job": job, "locale": tag, "words": words, "translator": doers[tag].person})
@@ -205,14 +204,13 @@ def _check_writer(act: Act, tag: str, doer: Found, parts: Sequence[Part]) -> Non
             raise InTheWay("commissions.may_not_write", name=who.name, entry=title, locale=tag)
 
 
-def _add_job(act: Act, commission: int, locale: str, doer: Found, parts: Sequence[Part]) -> str:
+def _add_job(act: Act, commission: int, actor: int, locale: str, doer: Found, parts: Sequence[Part]) -> str:
     uuid = new_uuid(act.now)
     total = sum(len(p.units) for p in parts)
     words = sum(u.words for p in parts for u in p.units)
     source = parts[0].entry.source_locale
     who = (doer.bureau, doer.person)
     job = job_store.add_job(act.conn, uuid, commission, source, locale, who, total, words, act.now)
-    actor = store.of(act.conn, commission).actor
     previews.give_for_job(act, job, uuid, locale, parts[0].entry.id, actor)
     copied = 0
     for n, part in enumerate(parts):

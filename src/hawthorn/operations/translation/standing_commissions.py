@@ -306,10 +306,7 @@ def _shown(view: View, row: StandingCommission) -> StandingShown:
         returns=row.returns,
         memories=commissions.named_memories(view, row.memories),
         glossaries=commissions.named_glossaries(view, row.glossaries),
-        targets=[
-            TargetShown(one.locale, one.bureau_name or "", one.person_handle or "", one.person_name or "")
-            for one in store.targets(view.conn, row.id)
-        ],
+        targets=commissions.shown_targets(store.targets(view.conn, row.id)),
         by=row.by_name,
         since=iso(row.since),
         waiting=row.waiting,
