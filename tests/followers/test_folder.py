@@ -11,7 +11,7 @@ from pathlib import Path
 import pytest
 
 from hawthorn.core.timeline import SECOND
-from hawthorn.demo.bureau import translate_file
+from hawthorn.demo.wordwise import translate_file
 from hawthorn.followers.carrier import Carrier
 from hawthorn.followers.connectors.base import No
 from hawthorn.operations.translation import bureaus, sending, translation

@@ -15,8 +15,9 @@ import httpx
 import pytest
 
 from hawthorn.core.timeline import SECOND
-from hawthorn.demo.bureau import Bureau, spoil, translate_file
+from hawthorn.demo.bureau import Bureau
 from hawthorn.demo.mailbox import Mailbox
+from hawthorn.demo.wordwise import spoil, translate_file
 from hawthorn.followers import outgoing
 from hawthorn.followers.carrier import Carrier
 from hawthorn.followers.mail import Mail

@@ -15,10 +15,13 @@ from standardwebhooks.webhooks import Webhook as Signing
 from hawthorn.core.timeline import SECOND
 from hawthorn.demo import bureau as simulated
 from hawthorn.followers.carrier import Carrier
-from hawthorn.operations.translation import bureaus, questions, sending, translation
+from hawthorn.operations.content import entries
+from hawthorn.operations.media import files
+from hawthorn.operations.translation import bureaus, own_files, questions, sending, translation
 from hawthorn.operations.translation.bureaus import BureauDetails
 from hawthorn.operations.translation.orders import Order
-from hawthorn.store import definitions
+from hawthorn.store import definitions, jobs
+from hawthorn.store import files as file_store
 from hawthorn.store import questions as question_store
 from tests.followers.partners import Translators, translators
 from tests.followers.test_followers import Options
@@ -56,9 +59,11 @@ def job(house: House, uuid: str) -> dict[str, Any]:
         return dict(conn.execute("SELECT * FROM job WHERE uuid = ?", (uuid,)).fetchone())
 
 
-def carried(house: House, outside: Translators, uuid: str, until: str, steps: int = 200) -> list[str]:
+def carried(
+    house: House, outside: Translators, uuid: str, until: str, steps: int = 200, public: str = ""
+) -> list[str]:
     """Carry until a job is in a state; returns all that it said of troubles on the way."""
-    carrier = Carrier(house.desk, Options(allow_hosts=[outside.host]))
+    carrier = Carrier(house.desk, Options(allow_hosts=[outside.host], public=public))
     told: list[str] = []
     for _ in range(steps):
         carrier.step("one")
@@ -72,6 +77,24 @@ def carried(house: House, outside: Translators, uuid: str, until: str, steps: in
     carrier.close()
     assert job(house, uuid)["state"] == until, told
     return told
+
+
+def test_a_file_that_differs_by_language_is_fetched_and_comes_back(
+    house: House, outside: Translators
+) -> None:
+    leaflet = b"%PDF-1.4\n1 0 obj<</Type/Catalog>>endobj\ntrailer<</Root 1 0 R>>\n%%EOF\n"
+    value = house.do("wim", lambda a: files.keep(a, files.inspect("leaflet.pdf", leaflet)))
+    fields = {"title": "A leaflet", "file": {"sha256": value["sha256"]}}
+    entry = house.do("wim", lambda a: entries.start(a, "document", "en", fields))
+    house.do("ida", lambda a: sending.commission(a, Order((entry,), ("fr",), bureau="Salt")))
+    with house.desk.db.read() as conn:
+        uuid = jobs.newest(conn, 1)[0].uuid
+    with serving(house) as (_, url):
+        assert carried(house, outside, uuid, "returned", public=url) == []
+    [one] = house.desk.read(house.who("ida"), lambda v: own_files.of_job(v, translation.find(v, uuid)))
+    assert (one.state, one.by, one.target and one.target["name"]) == ("given", "Salt", "leaflet-fr.pdf")
+    with house.desk.db.read() as conn:
+        assert file_store.data(conn, str(one.target and one.target["sha256"])).endswith(b"% fr\n")
 
 
 def revisions(house: House) -> int:

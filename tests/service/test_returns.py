@@ -15,7 +15,7 @@ from hawthorn.core import formats, richtext
 from hawthorn.core.errors import BadFile, InTheWay, Invalid, Refused
 from hawthorn.core.translation.returns import Returned
 from hawthorn.core.translation.units import Segment
-from hawthorn.demo.bureau import translate_file
+from hawthorn.demo.wordwise import translate_file
 from hawthorn.messages import ENGLISH
 from hawthorn.operations.content import entries
 from hawthorn.operations.release import planning, review

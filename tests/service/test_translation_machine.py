@@ -20,7 +20,7 @@ from hawthorn.core.errors import HawthornError
 from hawthorn.core.merge import Settlement
 from hawthorn.core.revision import Content
 from hawthorn.core.translation import units
-from hawthorn.demo.bureau import NS
+from hawthorn.demo.wordwise import NS
 from hawthorn.operations.content import entries, strands
 from hawthorn.operations.release import dispatches
 from hawthorn.operations.release.lines import MoveRequest

@@ -278,6 +278,18 @@ class TranslationCalls:
         )
 
     @call
+    def give_own_file(
+        self, id: str, entry: str, field: str, sha256: str = ""
+    ) -> Request[wire.translation.OwnFile]:
+        """Put a stored file in the place of the source's into a translation; without one, the source's will do."""
+        return Request(
+            "PUT",
+            f"/api/jobs/{quote(id)}/own-files/{quote(entry)}/{quote(field)}",
+            into(wire.translation.OwnFile),
+            json={"sha256": sha256},
+        )
+
+    @call
     def reopen_job(self, id: str) -> Request[wire.translation.JobLine]:
         """Open a cancelled job again: what returns is taken."""
         return Request("POST", f"/api/jobs/{quote(id)}/reopen", into(wire.translation.JobLine))

@@ -79,6 +79,7 @@ KINDS: dict[str, str] = {
     "glossary.imported": "A file was imported into a glossary.",
     "glossary.import-undone": "An import into a glossary was undone.",
     "glossary.ended": "A glossary was removed with all that was in it.",
+    "job.file-given": "A file was given for another language, or the source's was said to do for it.",
     "job.failed": "A job failed, and why.",
     "job.again": "A failed job was sent once more.",
     "job.returned": "A finished file was imported, and what became of its units.",

@@ -10,7 +10,6 @@ from __future__ import annotations
 import argparse
 import asyncio
 import hashlib
-import re
 import secrets
 import socket
 import sys
@@ -28,12 +27,11 @@ from lxml import etree
 from standardwebhooks.webhooks import Webhook as Signing
 from standardwebhooks.webhooks import WebhookVerificationError
 
-from hawthorn.demo.lexicon import SENTENCES, WORDS
+from hawthorn.demo.wordwise import MDA, NS, parse, spoil, suggested, translate_file, units_of
 from hawthorn.wire import bureau_protocol as protocol
 from hawthorn.wire import machine_protocol
 from hawthorn.wire.bureau_protocol import Answered, Offer, Order, Pair, Part, Question, Standing
 
-NS = "{urn:oasis:names:tc:xliff:document:2.0}"
 NAME = "Saltmarsh Translations"
 BY_FILES = "Tidewrack Texts"
 """The bureau of the demo that works on files."""
@@ -63,6 +61,7 @@ class _Job:
     units: list[str] = field(default_factory=list)
     begun: float = 0.0
     parts: dict[str, bytes] = field(default_factory=dict)
+    own_files: dict[str, tuple[protocol.OwnFile, bytes]] = field(default_factory=dict)
     question: Question | None = None
     answer: str = ""
     cancelled: bool = False
@@ -140,10 +139,11 @@ class Bureau:
             raise HTTPException(422, "The file has another digest than was said.")
         if job.data != data:
             try:
-                job.units = [name for name, _ in _units(_parse(data))]
+                job.units = [name for name, _ in units_of(parse(data))]
             except etree.XMLSyntaxError as error:
                 raise HTTPException(422, f"Not an XLIFF file: {error}") from None
             job.data, job.begun, job.parts = data, time.monotonic(), {}
+            job.own_files = await _own_files(data)
             self._watch(id)
         return self._standing(id)
 
@@ -166,6 +166,8 @@ class Bureau:
         """A part of a job: an XLIFF file with the units that are translated in it."""
         await self._signed(request)
         parts = self._job(id).parts
+        if part in self._job(id).own_files:
+            return Response(self._job(id).own_files[part][1], media_type="application/octet-stream")
         if part not in parts:
             raise HTTPException(404, "There is no such part.")
         return Response(parts[part], media_type="application/xliff+xml")
@@ -231,6 +233,11 @@ class Bureau:
                 if job.trouble == "twice":
                     job.parts[f"{name}-again"] = job.parts[name]
         parts = [Part(id=name, sha256=hashlib.sha256(data).hexdigest()) for name, data in job.parts.items()]
+        if done >= total:
+            parts += [
+                Part(id=name, sha256=hashlib.sha256(data).hexdigest(), own_file=own)
+                for name, (own, data) in job.own_files.items()
+            ]
         state: protocol.State = "finished" if done >= total else "in work" if done else "accepted"
         if job.cancelled and job.trouble != "late":
             state = "cancelled"
@@ -295,7 +302,7 @@ class Bureau:
 
     async def context(self, id: str) -> HTMLResponse:
         """What the translator of a job sees: its sentences."""
-        found = _parse(self._job(id).data).iter(f"{NS}source")
+        found = parse(self._job(id).data).iter(f"{NS}source")
         rows = "".join(f"<li>{_escaped(''.join(one.itertext()))}" for one in found)
         return HTMLResponse(
             _page(f"<h1>{NAME}</h1><p>What our translator sees of job {_escaped(id)}:</p><ol>{rows}</ol>")
@@ -336,7 +343,7 @@ def _page(body: str) -> str:
 
 def _question(id: str, data: bytes, url: str) -> Question:
     """A question about the first sentence of a file."""
-    file = next(_parse(data).iter(f"{NS}file"))
+    file = next(parse(data).iter(f"{NS}file"))
     unit = next(file.iter(f"{NS}unit"))
     segment = next(unit.iter(f"{NS}segment"))
     return Question(
@@ -349,99 +356,24 @@ def _question(id: str, data: bytes, url: str) -> Question:
     )
 
 
-def _parse(data: bytes) -> etree._Element:
-    return etree.fromstring(data, etree.XMLParser(resolve_entities=False, no_network=True, load_dtd=False))
-
-
-def _units(root: etree._Element) -> list[tuple[str, etree._Element]]:
-    """The units of a file by the file and the id within it."""
-    return [
-        (f"{file.get('id')} {unit.get('id')}", unit)
-        for file in root.iter(f"{NS}file")
-        for unit in file.iter(f"{NS}unit")
-    ]
-
-
-def translate_file(data: bytes, units: list[str] | None = None) -> bytes:
-    """Fill in the targets of an XLIFF 2 file, all or those of some units; without the others."""
-    root = _parse(data)
+async def _own_files(data: bytes) -> dict[str, tuple[protocol.OwnFile, bytes]]:
+    """The files that a job names and that can be fetched, as they are in its language: a PDF is said to be in it, in a comment."""
+    root, out = parse(data), dict[str, tuple[protocol.OwnFile, bytes]]()
     language = str(root.get("trgLang", "")).split("-")[0]
-    for name, unit in _units(root):
-        if units is not None and name not in units:
-            unit.getparent().remove(unit)
-    for file in list(root.iter(f"{NS}file")):
-        if next(file.iter(f"{NS}unit"), None) is None:
-            root.remove(file)
-    for segment in root.iter(f"{NS}segment"):
-        source = segment.find(f"{NS}source")
-        for old in segment.findall(f"{NS}target"):
-            segment.remove(old)
-        target = etree.fromstring(etree.tostring(source, with_tail=False))
-        target.tag = f"{NS}target"
-        sentence = "".join(source.itertext()).strip()
-        known = SENTENCES.get(language, {}).get(sentence)
-        if known and not len(source):
-            target.text = known
-        else:
-            _translate_within(target, language)
-        segment.append(target)
-        segment.set("state", "translated")
-    return etree.tostring(root, xml_declaration=True, encoding="UTF-8")  # type: ignore[no-any-return]
-
-
-def _translate_within(node: etree._Element, language: str) -> None:
-    node.text = translate_words(node.text, language)
-    for child in node:
-        _translate_within(child, language)
-        child.tail = translate_words(child.tail, language)
-
-
-def translate_words(text: str | None, language: str) -> str | None:
-    """Word by word, keeping capitals and what is not a word."""
-    if not text:
-        return text
-    words = WORDS.get(language, {})
-
-    def one(found: re.Match[str]) -> str:
-        word = found[0]
-        new = words.get(word.lower())
-        if new is None:
-            return word
-        return new[:1].upper() + new[1:] if word[:1].isupper() else new
-
-    out = re.sub(r"[^\W\d_]+(?:'[^\W\d_]+)?", one, text)
-    if language == "ja":
-        out = (
-            re.sub(r"(?<=[\u3040-\u9fff]) +(?=[\u3040-\u9fff])", "", out)
-            .replace(". ", "。")
-            .replace(", ", "、")
-        )
-        out = re.sub(r"\.$", "。", out)
+    async with httpx.AsyncClient(timeout=10) as http:
+        for group in root.iter(f"{MDA}metaGroup"):
+            told = {str(one.get("type")): one.text or "" for one in group.iter(f"{MDA}meta")}
+            if not str(group.get("category", "")).startswith("own-file-") or not told.get("address"):
+                continue
+            answer = await http.get(told["address"])
+            if answer.is_success:
+                stem, dot, ending = told["name"].rpartition(".")
+                name = f"{stem}-{language}{dot}{ending}"
+                of = str(next(group.iterancestors(f"{NS}file")).get("original"))
+                own = protocol.OwnFile(file=of, field=told["field"], name=name)
+                made = answer.content + f"% {language}\n".encode() * answer.content.startswith(b"%PDF")
+                out[f"own-file-{len(out) + 1}"] = own, made
     return out
-
-
-def suggested(sentence: str, language: str) -> str | None:
-    """A translation of a sentence whose tags are numbers in angle brackets; None where no word of it is known."""
-    parts = re.split(r"(</?\d+/?>)", sentence)
-    known = SENTENCES.get(language, {}).get(sentence.strip())
-    if known:
-        return known
-    made = [part if n % 2 else translate_words(part, language) or "" for n, part in enumerate(parts)]
-    return "".join(made) if made != parts else None
-
-
-def spoil(data: bytes, trouble: str) -> bytes:
-    """Spoil a finished file in the way that was ordered."""
-    if trouble == "truncate":
-        return data[: len(data) // 2]
-    if trouble == "break tags":
-        root = _parse(data)
-        for target in root.iter(f"{NS}target"):
-            if len(target):
-                etree.strip_tags(target, f"{NS}pc", f"{NS}ph")
-                break
-        return etree.tostring(root, xml_declaration=True, encoding="UTF-8")  # type: ignore[no-any-return]
-    return data
 
 
 def main() -> None:

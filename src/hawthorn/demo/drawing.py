@@ -6,7 +6,7 @@ import io
 import math
 import struct
 import wave
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 from PIL import Image, ImageDraw
 
@@ -21,6 +21,18 @@ def draw(name: str) -> bytes:
     _DRAWINGS[name](pen)
     out = io.BytesIO()
     picture.save(out, "PNG", optimize=True)
+    return out.getvalue()
+
+
+def sheet(words: Sequence[str]) -> bytes:
+    """A sheet of paper with some lines on it, as a PDF."""
+    paper = Image.new("RGB", (620, 877), "#fdfbf4")
+    pen = ImageDraw.Draw(paper)
+    _lamp(pen)
+    for n, line in enumerate(words):
+        pen.text((40, 40 + 34 * n), line, fill="#20322c", font_size=24)
+    out = io.BytesIO()
+    paper.save(out, "PDF", resolution=75)
     return out.getvalue()
 
 

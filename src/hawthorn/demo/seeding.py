@@ -75,6 +75,7 @@ class Museum:
         self._site()
         self._together()
         translated.collect(self)
+        translated.take_along(self)
         translated.stand(self)
         dispatched.plan(self)
         keys["webhook"] = dispatched.tell(self, self.changed)
@@ -404,6 +405,9 @@ class Museum:
         words = files.inspect("fog-bell.en.vtt", museum.CAPTIONS.encode())
         captions = self.do("nell", lambda a: files.keep(a, words), minutes=3)
         self.start("nell", "media", {"title": "Rung once, in fog", "file": kept, "captions": captions})
+        sheet = files.inspect("on-one-sheet.pdf", drawing.sheet(museum.SHEET))
+        leaflet = self.do("nell", lambda a: files.keep(a, sheet), minutes=3)
+        self.start("nell", "document", {"title": "The museum on one sheet", "file": leaflet})
         for name, pictures in museum.COLLECTION.folders.items():
             folder = self.do("nell", lambda a, n=name: library.make_folder(a, n), minutes=2)  # type: ignore[misc]
             held = [self._picture(p) for p in pictures]

@@ -11,8 +11,9 @@ from hawthorn.core.translation import tbx, tmx
 from hawthorn.core.translation.returns import Returned
 from hawthorn.core.translation.tbx import TbxConcept, TbxTerm
 from hawthorn.core.translation.tmx import TmxUnit, Variant
-from hawthorn.demo.bureau import BY_FILES, translate_file
+from hawthorn.demo.bureau import BY_FILES
 from hawthorn.demo.museum import MEMORY, NEWS, WORDS
+from hawthorn.demo.wordwise import translate_file
 from hawthorn.operations.translation import (
     against,
     commissions,
@@ -119,6 +120,14 @@ def collect(museum: Museum) -> None:
         ],
     }
     museum.do("mina", lambda act: commissions.change(act, uuid, settings))
+
+
+def take_along(museum: Museum) -> None:
+    """A leaflet and captions wait for their French files."""
+    some = (museum.ids["The museum on one sheet"], museum.ids["Rung once, in fog"])
+    note = "The leaflet is one sheet in each language; the captions keep their times."
+    order = Order(some, ("fr",), "To take along", note=note)
+    museum.do("mina", lambda act: sending.commission(act, order), hours=1)
 
 
 def stand(museum: Museum) -> None:

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from typing import Any
 
 import structlog
@@ -25,8 +25,9 @@ from hawthorn.followers.connectors import Connector, Reach, Tools
 from hawthorn.followers.connectors.base import Asked, Forgotten, No, NotNow, Parcel, Part, Standing
 from hawthorn.followers.options import Options
 from hawthorn.operations.access import permission
+from hawthorn.operations.media import files
 from hawthorn.operations.runtime.act import Act, Desk
-from hawthorn.operations.translation import exporting, importing, questions, translation
+from hawthorn.operations.translation import exporting, importing, own_files, questions, translation
 from hawthorn.store import entries as entry_store
 from hawthorn.store import failing, jobs, outbox
 from hawthorn.store import questions as question_store
@@ -158,7 +159,9 @@ class Carrier(Calling):
         self.desk.write(bureau, sent)
 
     def _parcel(self, bureau: Identity, job: Job, id: str) -> Parcel:
-        name, data = self.desk.read(bureau, lambda v: exporting.export(v, job.uuid))
+        name, data = self.desk.read(
+            bureau, lambda v: exporting.export(v, job.uuid, public=self.options.public)
+        )
         source, target = translation.codes_of(job)
         kind = formats.USUAL.media_type
         return Parcel(id, job.name, source, target, job.due, job.note, job.total, job.words, name, kind, data)
@@ -207,7 +210,8 @@ class Carrier(Calling):
             self._put_questions(job, bureau, now.questions)
             with self.desk.db.read() as conn:
                 known = jobs.parts(conn, job.id, job.remote)
-            for part in now.parts:
+            # Words first: what is wrong with a file stays said then.
+            for part in sorted(now.parts, key=lambda one: one.own_file is not None):
                 key = (part.id, part.sha256)
                 trouble = (
                     known[key]
@@ -246,12 +250,12 @@ class Carrier(Calling):
             now = translation.find(act, job.uuid)
             if now.remote != job.remote or now.state in translation.CLOSED:
                 return None
-            importing.import_file(act, job.uuid, document)
+            use(act)
             jobs.add_part(act.conn, job.id, job.remote, (part.id, part.sha256), act.now)
             return ""
 
         try:
-            document = formats.read(data)
+            use = _use(job, part, data)
             return self.desk.write(bureau, take)
         except HawthornError as error:
             if failing.of_file(error):
@@ -260,6 +264,8 @@ class Carrier(Calling):
 
             def note(act: Act) -> None:
                 jobs.add_part(act.conn, job.id, job.remote, (part.id, part.sha256), act.now, trouble)
+                if part.own_file is not None:
+                    jobs.update(act.conn, job.id, act.now, trouble=trouble)
 
             self.desk.write(bureau, note)
             return trouble
@@ -351,6 +357,20 @@ class Carrier(Calling):
             )
 
         self.desk.write(bureau, failed)
+
+
+def _use(job: Job, part: Part, data: bytes) -> Callable[[Act], object]:
+    """How a part is put in: it is read before, while nobody waits."""
+    if part.own_file is not None:
+        own, stored = part.own_file, files.inspect(part.own_file.name, data)
+
+        def give(act: Act) -> None:
+            files.put(act, stored)
+            own_files.give(act, job.uuid, own.entry, own.field, stored.sha256)
+
+        return give
+    document = formats.read(data)
+    return lambda act: importing.import_file(act, job.uuid, document)
 
 
 def _wanted(kind: str, payload: Mapping[str, Any]) -> Iterator[tuple[str, str, dict[str, Any]]]:

@@ -45,6 +45,7 @@ from hawthorn.service.routes.translation import (
     glossaries,
     jobs,
     memories,
+    own_files,
     standing_commissions,
     suggestions,
 )
@@ -141,6 +142,7 @@ def create_app(settings: Settings, desk: Desk | None = None) -> FastAPI:
         table_routes,
         memories,
         glossaries,
+        own_files,
         standing_commissions,
         suggestions,
         coverage_routes,

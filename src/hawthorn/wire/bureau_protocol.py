@@ -87,12 +87,27 @@ class Order(Said):
     )
 
 
+class OwnFile(Said):
+    """A file in the target language, in the place of one that the job's file names (metadata of the category `own-file-…`)."""
+
+    file: str = Field(max_length=500, description="The `original` of the file in which it is named.")
+    field: str = Field(max_length=200, description="The field that it is for.", examples=["file"])
+    name: str = Field(
+        min_length=1, max_length=200, description="What it is called.", examples=["leaflet-fr.pdf"]
+    )
+
+
 class Part(Said):
-    """A part of a job that is translated: an XLIFF file with the units that it holds. The last part is like any other."""
+    """A part of a job that is translated: an XLIFF file with the units that it holds, or a file in the target language. The last part is
+    like any other."""
 
     id: str = Field(min_length=1, max_length=200, pattern=_ID, description="What the bureau calls it.")
     sha256: str = Field(
         pattern=r"^[0-9a-f]{64}$", description="The digest of its file, in hexadecimal digits."
+    )
+    own_file: OwnFile | None = Field(
+        default=None,
+        description="Which file this is, where it is one that differs by language, and no XLIFF.",
     )
 
 

@@ -14,6 +14,7 @@ _OTHER = "01a1f85d-19c2-7569-bc39-8e1944349fad"
 EXAMPLES: dict[str, Any] = {
     "Profile": {"name": "Wim Aster", "zone": "Europe/London"},
     "PasswordChange": {"before": "harbour-light", "after": "a lamp in the fog"},
+    "OwnFileGive": {"sha256": "9f86d081884c7d659a2feaa0c55ad015a3bf4f1b2b0b822cd15d6c15b0f00a08"},
     "Password": {"password": "harbour-light"},
     "Code": {"code": "492039"},
     "BureauAsk": {

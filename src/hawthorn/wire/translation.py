@@ -8,6 +8,7 @@ from pydantic import Field
 
 from hawthorn.wire.base import Named, Page, Shortened, Wire
 from hawthorn.wire.content import Run
+from hawthorn.wire.media import FileValue
 
 
 class JobLine(Shortened):
@@ -113,12 +114,40 @@ class Question(Wire):
     )
 
 
+class OwnFile(Wire):
+    """A file of an entry that differs by locale: it goes along with a job, and the one of the other language comes back."""
+
+    entry: str = Field(description="The entry, by its id.")
+    title: str = Field(description="Its title.")
+    field: str = Field(description="The field that holds the file.")
+    label: str = Field(description="What people call the field.")
+    source: FileValue = Field(description="The file of the source, as drafted.")
+    target: FileValue | None = Field(description="What the translation holds; null for none yet.")
+    state: Literal["open", "given", "moved"] = Field(
+        description="open: nobody has given one, or said that the source's will do. given: somebody has. moved: the source has another file since."
+    )
+    by: str = Field(description="Who gave it; empty for nobody.")
+    at: str = Field(description="When (RFC 3339).")
+    may_give: bool = Field(description="Whether whoever asks may give one.")
+
+
+class OwnFileGive(Wire):
+    """The file for the language of a job."""
+
+    sha256: str = Field(
+        default="",
+        pattern=r"^([0-9a-f]{64})?$",
+        description="A stored file, by its digest (SHA-256); empty where the source's will do.",
+    )
+
+
 class Job(JobLine):
     """A job with its units."""
 
     note: str = Field(description="What whoever commissioned it says to the translators.")
     questions: list[Question] = Field(description="What translators asked, in order.")
     units_shown: list[JobUnit]
+    own_files: list[OwnFile] = Field(description="The files of its entries that differ by locale.")
     may_accept: bool
     may_carry: bool
     may_translate: bool = Field(description="Whether whoever asks may translate it at the table.")

@@ -5,7 +5,7 @@
   import LibraryFolders from "./LibraryFolders.svelte";
   import { below } from "./folders";
   import { toggled } from "../../lib/lists";
-  import SendingLine from "../translation/SendingLine.svelte";
+  import SendingLine from "./SendingLine.svelte";
   import Trouble from "../../ui/Trouble.svelte";
   import Waiting from "../../ui/Waiting.svelte";
   import { api, once, sure } from "../../lib/api";

@@ -2,14 +2,13 @@
   import "../../messages/translation";
   import type { CommissionChange, CommissionDetails } from "../../lib/api";
   import { t } from "../../lib/i18n";
-  import { toggled } from "../../lib/lists";
   import { session } from "../../lib/state/session.svelte";
   import Checkbox from "../../ui/Checkbox.svelte";
   import DateField from "../../ui/DateField.svelte";
   import Input from "../../ui/Input.svelte";
   import Select from "../../ui/Select.svelte";
   import Textarea from "../../ui/Textarea.svelte";
-  import { glossariesQuery, memoriesQuery } from "./queries";
+  import LookInto from "./LookInto.svelte";
   import TargetRows from "./TargetRows.svelte";
 
   /** How a commission goes out: into which languages, by whom, when it is due; each choice is kept as it is made. */
@@ -19,8 +18,6 @@
     onChange: (body: CommissionChange) => Promise<boolean>;
   }
   let { commission, busy, onChange }: Props = $props();
-  const memories = memoriesQuery();
-  const glossaries = glossariesQuery();
   const fixed = $derived(!commission.may_change);
   const sources = $derived(commission.content.map((entry) => entry.source_locale));
   const locales = $derived((session.setup?.locales ?? []).filter((one) => !sources.includes(one.tag)));
@@ -84,28 +81,13 @@
       {/if}
     {/each}
   </fieldset>
-  {@render from("memories", memories.data?.items ?? [])}
-  {@render from("glossaries", glossaries.data?.items ?? [])}
+  {#each ["memories", "glossaries"] as const as what (what)}
+    <LookInto
+      {what}
+      chosen={commission[what]}
+      {fixed}
+      {busy}
+      onChange={(chosen) => void onChange({ [what]: chosen })}
+    />
+  {/each}
 </section>
-
-{#snippet from(what: "memories" | "glossaries", all: { id: string; name: string }[])}
-  {#if all.length > 1}
-    <fieldset disabled={fixed || busy}>
-      <legend class="pb-1">{t(`commissions.${what}`)}</legend>
-      {#each all as one (one.id)}
-        <label class="flex items-center gap-2">
-          <Checkbox
-            checked={!commission[what].length || commission[what].includes(one.id)}
-            disabled={fixed}
-            onchange={() => {
-              const every = all.map((each) => each.id);
-              const now = toggled(commission[what].length ? commission[what] : every, one.id);
-              void onChange({ [what]: now.length === every.length ? [] : now });
-            }}
-          />
-          {one.name}
-        </label>
-      {/each}
-    </fieldset>
-  {/if}
-{/snippet}

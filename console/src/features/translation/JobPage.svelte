@@ -13,6 +13,7 @@
   import { toasts } from "../../lib/state/toasts.svelte";
   import { session } from "../../lib/state/session.svelte";
   import { route } from "../../router";
+  import OwnFiles from "./OwnFiles.svelte";
   import QuestionList from "./QuestionList.svelte";
   import ImportOutcome from "./ImportOutcome.svelte";
   import FormDialog from "../../ui/FormDialog.svelte";
@@ -90,8 +91,9 @@
 
 <svelte:head><title>{found.data?.name ?? t("jobs.title")} – {t("app.name")}</title></svelte:head>
 <p>
-  <a href="/translation">{t("jobs.back")}</a>{#if found.data}
-    · <a href="/translation/commissions/{found.data.commission}">{t("commissions.ofJob")}</a>{/if}
+  <a href="/translation">{t("jobs.back")}</a>{#if found.data}{" · "}<a
+      href="/translation/commissions/{found.data.commission}">{t("commissions.ofJob")}</a
+    >{/if}
 </p>
 {#if found.error}
   <Trouble error={found.error} again={() => found.refetch()} />
@@ -163,6 +165,7 @@
       />
     </section>
   {/if}
+  {#if job.own_files.length}<OwnFiles {job} />{/if}
   {#if looked}
     <FormDialog
       open

@@ -10,6 +10,7 @@
   import Select from "../../ui/Select.svelte";
   import Textarea from "../../ui/Textarea.svelte";
   import { sectionsQuery } from "../release/timetable";
+  import LookInto from "./LookInto.svelte";
   import TargetRows from "./TargetRows.svelte";
 
   /** Sets up what goes out for translation by itself, or changes it. */
@@ -35,6 +36,8 @@
   let linked = $state(was?.linked ?? true);
   let fill = $state(was?.fill ?? true);
   let machine = $state(was?.machine ?? false);
+  let memories = $state.raw(was?.memories ?? []);
+  let glossaries = $state.raw(was?.glossaries ?? []);
   let returns = $state(was?.returns ?? "draft");
   let targets = $state.raw(
     (was?.targets ?? []).map(({ locale, bureau, person }) => ({ locale, bureau, person })),
@@ -42,14 +45,12 @@
 
   async function keep(): Promise<void> {
     const numbers = { pause: Number(pause), days: Number(days) };
-    const body = { name, section, sends, ...numbers, note, linked, fill, machine, returns, targets };
+    const looked = { fill, machine, memories, glossaries };
+    const body = { name, section, sends, ...numbers, note, linked, ...looked, returns, targets };
     const done = await acting.do(async () => {
       if (was)
         await sure(api.PATCH("/api/standing-commissions/{id}", { params: { path: { id: was.id } }, body }));
-      else
-        await sure(
-          api.POST("/api/standing-commissions", { body: { ...body, memories: [], glossaries: [] } }),
-        );
+      else await sure(api.POST("/api/standing-commissions", { body }));
     });
     if (done) onClose();
   }
@@ -110,4 +111,6 @@
   {#if session.setup?.machine}<label class="flex items-center gap-2"
       ><Checkbox bind:checked={machine} />{t("commissions.option_machine")}</label
     >{/if}
+  <LookInto what="memories" chosen={memories} onChange={(now) => (memories = now)} />
+  <LookInto what="glossaries" chosen={glossaries} onChange={(now) => (glossaries = now)} />
 </FormDialog>

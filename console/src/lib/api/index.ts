@@ -48,6 +48,7 @@ export type Glossary = Schemas["Glossary"];
 export type Concept = Schemas["Concept"];
 export type GlossaryImported = Schemas["GlossaryImported"];
 export type ArchiveResult = Schemas["ArchiveResult"];
+export type OwnFile = Schemas["OwnFile"];
 export type Question = Schemas["Question"];
 export type JobUnit = Schemas["JobUnit"];
 export type WorkLine = Schemas["WorkLine"];

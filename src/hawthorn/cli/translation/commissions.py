@@ -12,7 +12,7 @@ from rich.progress import Progress
 from hawthorn import wire
 from hawthorn.cli import drawing
 from hawthorn.cli.context import Json, marked, means, out, print_json, resolve, service, stop, tell
-from hawthorn.cli.translation.shared import target_of
+from hawthorn.cli.translation.shared import GlossaryName, Memory, looked_into, target_of
 from hawthorn.client import Client, every
 from hawthorn.core.messages import said
 from hawthorn.core.translation.rates import KINDS
@@ -161,10 +161,8 @@ def change(
         bool | None,
         typer.Option("--review/--draft", help="Submit for review what returned, or leave it a draft."),
     ] = None,
-    memory: Annotated[
-        list[str] | None,
-        typer.Option(help="Look into this memory alone; may be given several times, “all” for all again."),
-    ] = None,
+    memory: Memory = None,
+    glossary: GlossaryName = None,
     as_json: Json = False,
 ) -> None:
     """Set how an open commission goes out; what is not given stays.
@@ -178,12 +176,7 @@ def change(
     }  # fmt: skip
     with service() as hawthorn:
         one = _one(hawthorn, name, "open")
-        if memory is not None:
-            ids = {m.name: m.id for m in every(hawthorn.memories)}
-            wrong = [m for m in memory if m not in ids and m != "all"]
-            if wrong:
-                stop("cli.memories.none_is", name=wrong[0], known=", ".join(ids), count=0)
-            given["memories"] = [] if "all" in memory else [ids[m] for m in memory]
+        given |= looked_into(hawthorn, memory, glossary)
         found = hawthorn.change_commission(one.id, {k: v for k, v in given.items() if v is not None})
     _say(found, as_json)
 

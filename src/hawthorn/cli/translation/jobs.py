@@ -21,7 +21,7 @@ from hawthorn.cli.context import (
     service,
     tell,
 )
-from hawthorn.cli.translation import table
+from hawthorn.cli.translation import own_files, table
 from hawthorn.cli.translation.shared import JobName, id_of, say_imported
 from hawthorn.core.messages import said
 
@@ -313,6 +313,7 @@ def install(app: typer.Typer) -> None:
         ("export", export),
         ("import", import_file),
         ("import-all", import_all),
+        ("own-file", own_files.own_file),
         ("accept", accept),
         ("choose", choose),
         ("again", again),

@@ -24,6 +24,14 @@ class Called(Protocol):
         """What it is called."""
 
 
+class Kept(Called, Protocol):
+    """Something that has a name and an id."""
+
+    @property
+    def id(self) -> str:
+        """Its id."""
+
+
 Thing = TypeVar("Thing", bound=Called)
 
 
@@ -43,6 +51,40 @@ def target_of(text: str) -> dict[str, str]:
     if who.startswith("@"):
         return {"locale": locale, "person": who[1:]}
     return {"locale": locale, "bureau": who}
+
+
+Memory = Annotated[
+    list[str] | None,
+    typer.Option(help="Look into this memory alone; may be given several times, “all” for all again."),
+]
+GlossaryName = Annotated[
+    list[str] | None,
+    typer.Option(
+        "--glossary", help="Look into this glossary alone; may be given several times, “all” for all again."
+    ),
+]
+
+
+def looked_into(
+    hawthorn: Client, memory: list[str] | None, glossary: list[str] | None
+) -> dict[str, list[str]]:
+    """The memories and glossaries that are named, by their ids, as a commission takes them; stops for a name of none."""
+    out: dict[str, list[str]] = {}
+    if memory is not None:
+        memories = list(every(hawthorn.memories))
+        out["memories"] = _ids(memories, memory, "cli.memories.none_is")
+    if glossary is not None:
+        glossaries = list(every(hawthorn.glossaries))
+        out["glossaries"] = _ids(glossaries, glossary, "cli.glossaries.none_is")
+    return out
+
+
+def _ids(have: Sequence[Kept], names: Sequence[str], none_is: str) -> list[str]:
+    ids = {one.name: one.id for one in have}
+    wrong = [name for name in names if name not in ids and name != "all"]
+    if wrong:
+        stop(none_is, ends="not-found", name=wrong[0], known=", ".join(ids), count=0)
+    return [] if "all" in names else [ids[name] for name in names]
 
 
 def id_of(hawthorn: Client, name: str) -> str:

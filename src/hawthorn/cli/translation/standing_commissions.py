@@ -10,7 +10,7 @@ from rich.markup import escape
 from hawthorn import wire
 from hawthorn.cli import drawing
 from hawthorn.cli.context import Json, marked, out, print_json, resolve, service, tell
-from hawthorn.cli.translation.shared import called, target_of
+from hawthorn.cli.translation.shared import GlossaryName, Memory, called, looked_into, target_of
 from hawthorn.client import Client, every
 
 Name = Annotated[str, typer.Argument(help="Its name, or the start of it.", metavar="NAME")]
@@ -97,6 +97,8 @@ def add(
     fill: Fill = None,
     machine: Machine = None,
     review: Review = None,
+    memory: Memory = None,
+    glossary: GlossaryName = None,
     as_json: Json = False,
 ) -> None:
     """Send what changes from now on, by itself, after a pause in which more may change.
@@ -105,6 +107,7 @@ def add(
     """
     with service() as hawthorn:
         given = _given(hawthorn, section, drafts, pause, days, note, linked, fill, machine, review)
+        given |= looked_into(hawthorn, memory, glossary)
         made = hawthorn.add_standing_commission(name, [target_of(one) for one in into or []], given)
     _say(made, as_json)
 
@@ -123,6 +126,8 @@ def change(
     fill: Fill = None,
     machine: Machine = None,
     review: Review = None,
+    memory: Memory = None,
+    glossary: GlossaryName = None,
     as_json: Json = False,
 ) -> None:
     """Change a standing commission, or switch it on or off; what is not given stays.
@@ -131,6 +136,7 @@ def change(
     """
     with service() as hawthorn:
         given = _given(hawthorn, section, drafts, pause, days, note, linked, fill, machine, review)
+        given |= looked_into(hawthorn, memory, glossary)
         more = {"name": new_name, "on": on, "targets": [target_of(t) for t in into] if into else None}
         given |= {what: value for what, value in more.items() if value is not None}
         made = hawthorn.change_standing_commission(_one(hawthorn, name).id, given)

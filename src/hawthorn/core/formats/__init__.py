@@ -18,6 +18,7 @@ from hawthorn.core.formats.base import (
     InDocument,
     OutDocument,
     OutFile,
+    OwnFile,
 )
 
 __all__ = [
@@ -29,6 +30,7 @@ __all__ = [
     "InDocument",
     "OutDocument",
     "OutFile",
+    "OwnFile",
     "of",
     "read",
 ]

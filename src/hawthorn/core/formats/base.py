@@ -24,14 +24,33 @@ HEAD = 4_096
 
 
 @dataclass(frozen=True, slots=True)
+class OwnFile:
+    """A file of an entry that differs by locale: the field that holds it, what people call that, the file's name and digest (SHA-256), and
+    where it is fetched while the job lasts, where that is known."""
+
+    field: str
+    label: str
+    name: str
+    sha256: str
+    address: str = ""
+
+    @property
+    def note(self) -> str:
+        """What a translator is told of it."""
+        return f"{self.label}: {self.name}" + (f" – {self.address}" if self.address else "")
+
+
+@dataclass(frozen=True, slots=True)
 class OutFile:
-    """One entry of a job: its `urn:uuid:` address, its title as a note, its units, and where its page is seen."""
+    """One entry of a job: its `urn:uuid:` address, its title as a note, its units, where its page is seen, and its own files."""
 
     original: str
     title: str
     units: tuple[Unit, ...]
     context: str = ""
     """Where its page can be seen while the job lasts."""
+    own: tuple[OwnFile, ...] = ()
+    """Files of it that differ by locale."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -103,7 +103,7 @@ def _write_file(root: etree._Element, document: OutDocument, file: OutFile) -> N
     header = etree.SubElement(node, _q("header"))
     phases = etree.SubElement(header, _q("phase-group"))
     etree.SubElement(phases, _q("phase"), {"phase-name": "commission", "process-name": document.job})
-    for text in (file.title, document.note, document.due, file.context):
+    for text in (file.title, document.note, document.due, file.context, *(one.note for one in file.own)):
         if text:
             etree.SubElement(header, _q("note")).text = without_controls(text)
     body = etree.SubElement(node, _q("body"))

@@ -64,11 +64,17 @@ class Xliff2(Format):
             metadata = etree.SubElement(node, f"{{{MDA}}}metadata")
             group = etree.SubElement(metadata, f"{{{MDA}}}metaGroup", category="commission")
             etree.SubElement(group, f"{{{MDA}}}meta", type="job").text = document.job
+            for n, own in enumerate(file.own, 1):
+                group = etree.SubElement(metadata, f"{{{MDA}}}metaGroup", category=f"own-file-{n}")
+                for name in ("field", "name", "sha256", "address"):
+                    if getattr(own, name):
+                        etree.SubElement(group, f"{{{MDA}}}meta", type=name).text = getattr(own, name)
             if any(unit.limit for unit in file.units):
                 # Sizes are counted in characters as Unicode counts them (section 5.7.10.1).
                 etree.SubElement(node, f"{{{SLR}}}profiles", generalProfile="xliff:codepoints")
             told = {"title": file.title, "instructions": document.note, "due": document.due}
-            _note(node, told | {"context": file.context})
+            own_files = {f"own-file-{n}": own.note for n, own in enumerate(file.own, 1)}
+            _note(node, told | {"context": file.context} | own_files)
             for unit in file.units:
                 _write_unit(node, unit)
         return bytes(etree.tostring(root, xml_declaration=True, encoding="UTF-8"))

@@ -237,4 +237,5 @@ MEMORY = Memory.model_validate_json(_read("memory.json"))
 WORDS = Glossary.model_validate_json(_read("words.json"))
 WORKFLOWS = Workflows.model_validate_json(_read("workflows.json"))
 CAPTIONS = _read("fog-bell.en.vtt")
+SHEET = _read("one-sheet.en.txt").splitlines()
 PASSWORD = HOUSE.password

@@ -60,11 +60,21 @@ class Parcel:
 
 
 @dataclass(frozen=True, slots=True)
+class OwnFile:
+    """A file in the target language: of which entry (its UUID) and field, and what it is called."""
+
+    entry: str
+    field: str
+    name: str
+
+
+@dataclass(frozen=True, slots=True)
 class Part:
-    """Something that came back: what it is called, and its digest (SHA-256)."""
+    """Something that came back: what it is called, its digest (SHA-256), and which file it is where it holds no words."""
 
     id: str
     sha256: str
+    own_file: OwnFile | None = None
 
 
 @dataclass(frozen=True, slots=True)

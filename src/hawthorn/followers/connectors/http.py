@@ -85,7 +85,7 @@ class OverHttp(base.Connector):
             base.Asked(q.id, q.file.removeprefix("urn:uuid:"), q.unit, q.segment, q.text, q.context)
             for q in now.questions
         )
-        parts = tuple(Part(p.id, p.sha256) for p in now.parts)
+        parts = tuple(Part(p.id, p.sha256, _own(p.own_file)) for p in now.parts)
         return Standing(now.state, now.done, now.total, now.reason, parts, questions)
 
     def fetch(self, id: str, part: Part) -> bytes:
@@ -158,6 +158,12 @@ class OverHttp(base.Connector):
             made = NotNow(code, status=answer.status_code, reason=answer.reason_phrase)
         made.after = outgoing.retry_after(answer)
         raise made
+
+
+def _own(given: protocol.OwnFile | None) -> base.OwnFile | None:
+    if given is None:
+        return None
+    return base.OwnFile(given.file.removeprefix("urn:uuid:"), given.field, given.name)
 
 
 def offer_of(found: protocol.Offer) -> offers.Offer:

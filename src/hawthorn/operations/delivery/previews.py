@@ -285,16 +285,27 @@ def give_for_job(act: Act, job: int, uuid: str, locale: str, entry: int, actor: 
 
 def seen_by_job(view: View, job: int, some: Iterable[int]) -> dict[int, str]:
     """Where the translator of a job sees the drafts of entries, by their numbers: of those of which a site shows drafts, while the link holds."""
-    uuid = store.of_job(view.conn, job)
-    row = store.find(view.conn, uuid) if uuid else None
-    if row is None or _over(row, view.now):
+    row = _held(view, job)
+    if row is None:
         return {}
-    where, word, out = _where(row), token(view, uuid), dict[int, str]()
+    where, word, out = _where(row), token(view, row.uuid), dict[int, str]()
     for id in some:
         found = addresses(view, entries.entry_by_id(view.conn, id), "", where, word)
         shows = (str(one["url"]) for one in found if one["stage"] != "release" and not one["missing"])
         out[id] = next(shows, "")
     return out
+
+
+def word_of_job(view: View, job: int) -> str:
+    """The word with which the translator of a job sees what it is of; empty where the link does not hold any more."""
+    row = _held(view, job)
+    return token(view, row.uuid) if row else ""
+
+
+def _held(view: View, job: int) -> Link | None:
+    uuid = store.of_job(view.conn, job)
+    row = store.find(view.conn, uuid) if uuid else None
+    return None if row is None or _over(row, view.now) else row
 
 
 def find_link(view: View, uuid: str) -> Link:

@@ -239,8 +239,13 @@ def _captions(name: str, data: bytes) -> tuple[bytes, None, None]:
 
 
 def keep(act: Act, file: Stored) -> dict[str, Any]:
-    """Keep a file; returns the value for a file field."""
-    permission.require_somewhere(act, "write")
+    """Keep a file, for whoever may give one; returns the value for a file field."""
+    require_giver(act)
+    return put(act, file)
+
+
+def put(act: Act, file: Stored) -> dict[str, Any]:
+    """Keep a file that somebody may give; returns the value for a file field."""
     new = not store.known(act.conn, file.sha256)
     store.add(
         act.conn,
@@ -265,9 +270,10 @@ def keep(act: Act, file: Stored) -> dict[str, Any]:
     }
 
 
-def require_room(view: View) -> None:
-    """Refuse whoever may not keep a file at all, before it is looked through."""
-    permission.require_somewhere(view, "write")
+def require_giver(view: View) -> None:
+    """Refuse whoever may not keep a file at all: those may who write somewhere, and those who take in what is translated."""
+    if not any(permission.may_somewhere(view, verb) for verb in ("accept", "commission")):
+        permission.require_somewhere(view, "write")
 
 
 def fetch(view: View, sha256: str) -> File:

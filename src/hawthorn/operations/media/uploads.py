@@ -14,7 +14,6 @@ from hawthorn.core import naming
 from hawthorn.core.errors import BadFile, InTheWay, NotFound, TooMany
 from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import SECOND, iso
-from hawthorn.operations.access import permission
 from hawthorn.operations.media import files
 from hawthorn.operations.runtime.act import Act, Desk, View, new_uuid
 from hawthorn.store import uploads
@@ -41,7 +40,7 @@ class Room:
 
 def begin(act: Act, place: Path, name: str, length: int, room: Room) -> str:
     """Begin an upload of so many bytes; returns its UUID."""
-    permission.require_somewhere(act, "write")
+    files.require_giver(act)
     if not 0 < length <= room.one:
         raise BadFile("uploads.too_large", name=name, size=length, most=room.one)
     _sweep(act, place)

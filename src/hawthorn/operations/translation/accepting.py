@@ -13,7 +13,7 @@ from hawthorn.operations.access import permission
 from hawthorn.operations.release import dispatches, gathering, review, workflows
 from hawthorn.operations.release.lines import MoveRequest
 from hawthorn.operations.runtime.act import Act
-from hawthorn.operations.translation import memories
+from hawthorn.operations.translation import memories, own_files
 from hawthorn.operations.translation.translation import CLOSED, find, told
 from hawthorn.store import entries as entry_store
 from hawthorn.store import jobs as store
@@ -78,7 +78,11 @@ def accept(
         return Accepted(accepted=len(accepted), left=len(left), notes=late)
     store.update(act.conn, job.id, act.now, state="accepted")
     told(act, "job.accepted", job, note=note)
-    notes = [n for p in parts.values() if (n := _approve(act, job, p, note))]
+    without = [
+        act.say("own_files.none_of_its_own", title=f.title, label=f.label)
+        for f in own_files.open_ones(act, job)
+    ]
+    notes = [n for p in parts.values() if (n := _approve(act, job, p, note))] + without
     _go_on(act, [MoveRequest(p.uuid, job.locale) for p in parts.values()], onward, job.name)
     return Accepted(accepted=len(accepted), left=0, notes=[*late, *notes])
 

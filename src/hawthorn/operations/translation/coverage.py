@@ -26,6 +26,7 @@ _MOVING = (
     "dispatch.",
     "job.returned",
     "job.chosen",
+    "job.file-given",
     "job.accepted",
     "bulk.",
     "locale",

@@ -20,7 +20,7 @@ from hawthorn.operations.release.lines import DispatchCheck, Line
 from hawthorn.operations.release.undoing import Undoing
 from hawthorn.operations.runtime.act import View
 from hawthorn.operations.search import finding
-from hawthorn.operations.translation import commissions, questions, shown, table, translation
+from hawthorn.operations.translation import commissions, own_files, questions, shown, table, translation
 from hawthorn.store import dispatch_reviews as review_store
 from hawthorn.store import dispatches as dispatch_store
 from hawthorn.store import entries as store
@@ -232,6 +232,7 @@ def job(view: View, uuid: str) -> dict[str, Any]:
         **job_line(view, row),
         "note": row.note,
         "questions": questions.listing(view, row),
+        "own_files": own_files.of_job(view, row),
         "units_shown": shown.units_shown(view, row),
         "may_accept": may_accept,
         "may_carry": translation.may_carry(view, row),

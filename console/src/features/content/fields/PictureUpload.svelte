@@ -1,5 +1,5 @@
 <script lang="ts">
-  import SendingLine from "../../translation/SendingLine.svelte";
+  import SendingLine from "../../media/SendingLine.svelte";
   import { api, once, sure, type FileValue, type Named } from "../../../lib/api";
   import { t } from "../../../lib/i18n";
   import { send, Sending } from "../../../lib/state/uploads.svelte";

@@ -129,7 +129,7 @@ def upload(file: UploadFile, me: Who, desk: AtDesk, once: Once = None) -> Answer
 
     Pictures, MP4, WebM, WAV and FLAC lose what tells where, when and by whom they were made; PDF, MP3, Ogg and AAC keep it."""
     # Whoever may not keep anything need not have it looked through first.
-    desk.read(me, files.require_room)
+    desk.read(me, files.require_giver)
     with uploads.aside(uploads.folder(desk), file.file) as path:
         found = files.inspect_path(file.filename or "file", path)
         return desk.once(me, once, "upload_file", found.sha256, lambda act: files.keep(act, found))

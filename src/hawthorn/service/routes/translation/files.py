@@ -14,7 +14,7 @@ from hawthorn.core.errors import HawthornError
 from hawthorn.operations.runtime.act import Act, View
 from hawthorn.operations.translation import archives, exporting, importing, translation
 from hawthorn.operations.views import show_work
-from hawthorn.service.context import Answer, AtDesk, Who
+from hawthorn.service.context import Answer, AtDesk, Who, settings_of
 from hawthorn.service.received import body_of
 from hawthorn.service.routing import REFUSALS, area
 
@@ -35,6 +35,11 @@ FormatAsked = Annotated[
 ]
 
 
+def _public(request: Request) -> str:
+    """Where whoever gets a file reaches this service."""
+    return settings_of(request).public or str(request.base_url)
+
+
 @router.get(
     "/job-files",
     operation_id="export_jobs",
@@ -47,11 +52,12 @@ FormatAsked = Annotated[
 def export_many(
     me: Who,
     desk: AtDesk,
+    request: Request,
     job: Annotated[list[str], Query(description="A job, by its id; may be given several times.")],
     written: FormatAsked = formats.USUAL.name,
 ) -> Response:
     """Several jobs as a ZIP archive of their files, to be carried by hand."""
-    data = desk.read(me, lambda view: exporting.archive(view, job, formats.of(written)))
+    data = desk.read(me, lambda view: exporting.archive(view, job, formats.of(written), _public(request)))
     return Response(
         data,
         media_type="application/zip",
@@ -107,10 +113,12 @@ def _imported(me: Who, desk: AtDesk, packed: archives.Packed, whole: bool) -> di
     response_class=Response,
     responses={200: {"content": _ANY}, **REFUSALS},
 )
-def export(id: str, me: Who, desk: AtDesk, written: FormatAsked = formats.USUAL.name) -> Response:
+def export(
+    id: str, me: Who, desk: AtDesk, request: Request, written: FormatAsked = formats.USUAL.name
+) -> Response:
     """The job as a file, to be carried by hand: XLIFF for programs of translators, or a sheet with both languages side by side."""
     kind = formats.of(written)
-    name, data = desk.read(me, lambda view: exporting.export(view, id, kind))
+    name, data = desk.read(me, lambda view: exporting.export(view, id, kind, _public(request)))
     return Response(
         data,
         media_type=kind.media_type,

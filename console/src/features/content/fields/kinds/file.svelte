@@ -4,7 +4,7 @@
   import { toasts } from "../../../../lib/state/toasts.svelte";
   import { send, Sending } from "../../../../lib/state/uploads.svelte";
   import FocalPoint from "../FocalPoint.svelte";
-  import SendingLine from "../../../translation/SendingLine.svelte";
+  import SendingLine from "../../../media/SendingLine.svelte";
   import type { FieldProps } from "../props";
   import Button from "../../../../ui/Button.svelte";
   import FileInput from "../../../../ui/FileInput.svelte";
