@@ -63,6 +63,6 @@ def _say(some: list[wire.translation.OwnFile], as_json: bool) -> None:
         # Until somebody says so, what stands there is only what went along.
         target = one.target.name if one.target and one.state != "open" else ""
         said = [one.title, one.field, one.source.name, target]
-        state = marked(f"cli.own_files.{one.state}")
+        state = marked(f"cli.own_files.state_{one.state}")
         made.add_row(*map(escape, said), state, escape(one.by), drawing.when(one.at) if one.at else "")
     out.print(made)
