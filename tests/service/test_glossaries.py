@@ -24,6 +24,7 @@ from hawthorn.operations.translation import glossaries, sending, table
 from hawthorn.operations.translation.glossaries import TermShown
 from hawthorn.operations.translation.orders import Order
 from hawthorn.operations.translation.table import Edit, Place
+from hawthorn.operations.views import health
 from tests.service.made import House
 
 
@@ -180,6 +181,13 @@ def test_concepts_are_found_by_words_in_any_language_and_kept_as_they_are_writte
     with pytest.raises(InTheWay):
         house.do("ida", lambda a: glossaries.add(a, "Words"))
     assert len(concepts(house, uuid)) == 2
+
+
+def test_a_term_that_would_not_be_found_is_named_when_the_file_is_checked(house: House) -> None:
+    made(house)
+    assert house.desk.read(house.who("ida"), health.health) == []
+    house.do("ida", lambda a: a.conn.execute("UPDATE term SET folded = 'x' WHERE ord = 0"))
+    assert house.desk.read(house.who("ida"), health.health)
 
 
 def test_those_who_translate_use_a_glossary_and_those_who_commission_look_after_it(house: House) -> None:

@@ -25,6 +25,7 @@ from hawthorn.operations.translation import accepting, memories, memory_files, s
 from hawthorn.operations.translation.memories import Match
 from hawthorn.operations.translation.orders import Order
 from hawthorn.operations.translation.table import Edit, Place
+from hawthorn.operations.views import health
 from hawthorn.store import definitions
 from hawthorn.store import memories as store
 from hawthorn.store.memories import New
@@ -104,6 +105,20 @@ def test_what_is_accepted_is_found_beside_what_is_like_it(house: House) -> None:
     # The same words after others are the same words, and no more.
     assert found(house, job, "It was lit each night.", 1)[0].percent == 100
     assert found(house, job, "Nothing like it at all.") == []
+
+
+def test_a_sentence_that_would_not_be_found_is_named_when_the_file_is_checked(house: House) -> None:
+    translate(house, job_for(house, "Lamps", "<p>It was lit each night.</p>"), FIRST)
+
+    def wrong() -> list[str]:
+        return house.desk.read(house.who("ida"), health.health)
+
+    assert wrong() == []
+    house.do("ida", lambda a: a.conn.execute("UPDATE memory_source SET hash = 'x' WHERE text = 'Lamps'"))
+    assert [line for line in wrong() if "“Lamps”" in line]
+    night = "UPDATE memory_source SET text = 'It was dark.' WHERE text LIKE 'It was lit%'"
+    house.do("ida", lambda a: a.conn.execute(night))
+    assert [line for line in wrong() if "“It was dark.”" in line]
 
 
 def test_open_sentences_are_filled_and_stay_open_until_somebody_has_looked(house: House) -> None:

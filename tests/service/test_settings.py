@@ -8,7 +8,9 @@ from pathlib import Path
 
 import httpx
 import pytest
+from typer.testing import CliRunner
 
+from hawthorn.cli.app import app as commands
 from hawthorn.demo.site import Drafted, Site
 from hawthorn.service.settings import Settings
 from tests.conftest import Running, eventually
@@ -72,6 +74,24 @@ def test_no_lock_records_an_address_of_a_registry() -> None:
         assert not re.search(r'"resolved": "https?:|^(?:--)?(?:extra-)?index-url|registry *=', text, re.M), (
             name
         )
+
+
+@pytest.mark.parametrize(
+    ("given", "text", "said"),
+    [
+        ([], 'port = "many"', "The setting port is wrong"),
+        ([], "port = = 4", "hawthorn.toml cannot be read"),
+        (["--file", "."], "", "The setting file is wrong: that is a folder"),
+    ],
+)
+def test_a_setting_that_is_wrong_is_named_with_what_to_do(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, given: list[str], text: str, said: str
+) -> None:
+    monkeypatch.chdir(tmp_path)
+    (tmp_path / "hawthorn.toml").write_text(text)
+    looked = CliRunner().invoke(commands, ["check", *given])
+    assert looked.exit_code == 2
+    assert said in " ".join(looked.output.split())
 
 
 def test_the_public_site_and_its_preview_differ_by_one_setting(running: Running) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import getpass
+import tomllib
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -15,9 +16,18 @@ File = Annotated[Path | None, typer.Option("--file", help="The record file.")]
 
 
 def _settings(**given: Any) -> Any:
+    from pydantic import ValidationError
+
     from hawthorn.service.settings import Settings
 
-    return Settings(**{k: v for k, v in given.items() if v is not None})
+    try:
+        return Settings(**{k: v for k, v in given.items() if v is not None})
+    except ValidationError as error:
+        wrong = error.errors()[0]
+        name, why = ".".join(map(str, wrong["loc"])), wrong["msg"].removeprefix("Value error, ")
+        stop("cli.local.wrong_setting", name=name, why=why[:1].lower() + why[1:])
+    except tomllib.TOMLDecodeError as error:
+        stop("cli.local.no_toml", why=error)
 
 
 def serve(

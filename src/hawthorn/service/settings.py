@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from pydantic import Field
+from pydantic import Field, field_validator
 from pydantic_settings import (
     BaseSettings,
     PydanticBaseSettingsSource,
@@ -84,6 +84,13 @@ class Settings(BaseSettings):
         description="A folder below which bureaus that work on files have a folder each; without one there are none of that kind.",
     )
     log: str = Field(default="readable", description="How logs are written: readable or json.")
+
+    @field_validator("file")
+    @classmethod
+    def _no_folder(cls, value: Path) -> Path:
+        if value.is_dir():
+            raise ValueError("that is a folder; name the record file in it")
+        return value
 
     @property
     def secured(self) -> bool:

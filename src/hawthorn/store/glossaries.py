@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import sqlite3
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 
 from hawthorn.core.quick import dataclass
 from hawthorn.store import shaped
@@ -190,6 +190,11 @@ def listing(
             (glossary, after, folded, locale, limit),
         ),
     )
+
+
+def folded_terms(conn: sqlite3.Connection) -> Iterator[tuple[int, str, str]]:
+    """All terms, each with its concept, its text, and that as it is looked for."""
+    yield from map(tuple, conn.execute("SELECT concept, text, folded FROM term ORDER BY concept, ord"))
 
 
 def ids(conn: sqlite3.Connection, glossary: int) -> list[int]:

@@ -6,7 +6,7 @@ import itertools
 import json
 import sqlite3
 from collections import Counter
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 
 from hawthorn.core.quick import dataclass
 from hawthorn.store import shaped
@@ -256,6 +256,17 @@ class Finder:
 def _having(conn: sqlite3.Connection, asked: str, most: int) -> list[int]:
     rows = conn.execute("SELECT rowid FROM memory_marks WHERE memory_marks MATCH ? LIMIT ?", (asked, most))
     return [row[0] for row in rows.fetchall()]
+
+
+def sources(conn: sqlite3.Connection) -> Iterator[tuple[int, str, str, str]]:
+    """All sources, each with its number, language, hash and text."""
+    yield from map(tuple, conn.execute("SELECT id, locale, hash, text FROM memory_source ORDER BY id"))
+
+
+def finds(conn: sqlite3.Connection, mark: str, id: int) -> bool:
+    """Whether a mark leads to a source."""
+    asked = "SELECT 1 FROM memory_marks WHERE memory_marks MATCH ? AND rowid = ?"
+    return conn.execute(asked, (mark, id)).fetchone() is not None
 
 
 def listing(

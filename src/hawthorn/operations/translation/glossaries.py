@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import sqlite3
 from collections import OrderedDict
 from collections.abc import Iterator, Mapping, Sequence
 from threading import Lock
@@ -10,7 +11,7 @@ from typing import Any, BinaryIO
 
 from hawthorn.core import naming, numbers
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound
-from hawthorn.core.messages import said
+from hawthorn.core.messages import Message, said
 from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import iso
 from hawthorn.core.translation import tbx
@@ -205,6 +206,13 @@ def _concepts(view: View, rows: Sequence[Concept]) -> list[ConceptShown]:
         )
         for row in rows
     ]
+
+
+def wrong(conn: sqlite3.Connection) -> Iterator[Message]:
+    """Terms that a glossary would not find, as they are kept in another form than the one that is looked for."""
+    for concept, text, folded in store.folded_terms(conn):
+        if folded != _folded(text):
+            yield said("health.not_found", sentence=text, concept=concept)
 
 
 def _folded(text: str) -> str:

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Collection, Mapping, Sequence
+import sqlite3
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from typing import Any
 
 from hawthorn.core import compare, naming, numbers
 from hawthorn.core.compare import Run
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound
-from hawthorn.core.messages import said
+from hawthorn.core.messages import Message, said
 from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import SECOND, iso
 from hawthorn.core.translation import keeping, matching, tags
@@ -314,6 +315,15 @@ def new(source: str, segment: Segment, target: str, context: str = "") -> New:
         target=tags.written(segment.target or ()).strip(),
         context=context,
     )
+
+
+def wrong(conn: sqlite3.Connection) -> Iterator[Message]:
+    """Sentences that a memory would not find, as they are kept under another hash or mark than their words have."""
+    for id, locale, digest, text in store.sources(conn):
+        words = matching.plain(text)
+        marks = matching.marks(words, locale)
+        if digest != matching.hash_of(words) or (marks and not store.finds(conn, marks[0], id)):
+            yield said("health.not_found", sentence=words[:80])
 
 
 STUCK = 60 * SECOND

@@ -10,7 +10,7 @@ from pathlib import Path
 from hawthorn.core.messages import Message, said
 from hawthorn.core.timeline import SECOND
 from hawthorn.operations.runtime.act import Desk, View
-from hawthorn.operations.translation import coverage
+from hawthorn.operations.translation import coverage, glossaries, memories
 from hawthorn.store import checks, events
 
 BEHIND = 60 * SECOND
@@ -60,6 +60,8 @@ CHECKS: dict[str, Callable[[sqlite3.Connection], Iterable[Message]]] = {
     "summaries": _summaries,
     "lists": _lists,
     "coverage": coverage.wrong,
+    "memories": memories.wrong,
+    "glossaries": glossaries.wrong,
 }
 """What is looked at, in order; catalogues have the name that a person is shown, under `health.what`."""
 
