@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ast
 import json
 import re
 import shlex
@@ -16,6 +17,7 @@ from hawthorn import wire
 from hawthorn.cli import context, values
 from hawthorn.cli.app import app
 from hawthorn.cli.context import EXIT
+from hawthorn.messages import ENGLISH
 from tests.cli.test_cli import Run, run
 from tests.conftest import Running
 
@@ -78,7 +80,7 @@ def test_one_thing_has_one_option() -> None:
     [
         "find", "dispatch list", "quiet-period list", "calendar list", "webhook list", "job list", "grid", "type list", "locale list", "bureau list", "person list", "role list",
         "workflow list", "workflow choose", "key list", "template list", "tags", "lists", "library", "folder list", "site list",
-        "crops", "outline", "search-and-sharing", "sessions", "notifications", "events", "preview links", "topics topic",
+        "memory list", "glossary list", "standing list", "commissions list", "crops", "outline", "search-and-sharing", "sessions", "notifications", "events", "preview links", "topics topic",
     ],
 )  # fmt: skip
 def test_every_list_has_items_and_says_where_the_next_page_begins(
@@ -87,6 +89,44 @@ def test_every_list_has_items_and_says_where_the_next_page_begins(
     found = json.loads(run(*words.split(), "--json", who="ida").stdout)
     assert isinstance(found["items"], list)
     assert isinstance(found["next"], str)
+
+
+ALONE = {
+    ("serve",),
+    ("demo",),
+    ("check",),
+    ("settings",),
+    ("begin",),
+    ("log-out",),
+    ("password",),
+    ("second-factor",),
+}
+"""What runs for long, asks, is about this machine, or ends what others use."""
+READING = [
+    path
+    for path, command in ALL.items()
+    if path not in ALONE and not any(one.required for one in command.params)  # type: ignore[attr-defined]
+]
+
+
+@pytest.mark.parametrize("path", READING, ids=" ".join)
+def test_a_command_that_needs_nothing_answers_in_words(
+    running: Running, run: Run, path: tuple[str, ...]
+) -> None:
+    assert run(*path, who="ida").output.strip()
+
+
+def test_every_column_has_a_name() -> None:
+    wanted = {
+        str(head.value)
+        for file in Path(context.__file__).parent.rglob("*.py")
+        for node in ast.walk(ast.parse(file.read_text("utf-8")))
+        if isinstance(node, ast.Call) and getattr(node.func, "attr", "") == "table"
+        for head in node.args
+        if isinstance(head, ast.Constant) and head.value
+    }
+    assert len(wanted) > 50
+    assert [one for one in sorted(wanted) if f"cli.columns.{one}" not in ENGLISH.texts] == []
 
 
 def test_what_may_not_be_done_is_said_by_the_check_too(running: Running, run: Run) -> None:

@@ -20,8 +20,9 @@ from hawthorn.core.translation.tbx import TbxConcept, TbxTerm
 from hawthorn.core.translation.terms import STATUSES, Terms
 from hawthorn.core.translation.wording import Called, Wording
 from hawthorn.operations.access import people
-from hawthorn.operations.translation import glossaries, sending, table
+from hawthorn.operations.translation import glossaries, glossary_files, sending, table
 from hawthorn.operations.translation.glossaries import TermShown
+from hawthorn.operations.translation.imports import ImportShown
 from hawthorn.operations.translation.orders import Order
 from hawthorn.operations.translation.table import Edit, Place
 from hawthorn.operations.views import health
@@ -203,12 +204,11 @@ def test_those_who_translate_use_a_glossary_and_those_who_commission_look_after_
 
 
 def exported(house: House, uuid: str) -> bytes:
-    return b"".join(house.desk.read(house.who("ida"), lambda v: glossaries.export(v, uuid)))
+    return b"".join(house.desk.read(house.who("ida"), lambda v: glossary_files.export(v, uuid)))
 
 
-def imported(house: House, uuid: str, data: bytes) -> glossaries.Imported:
-    some = glossaries.read(io.BytesIO(data))
-    return house.do("ida", lambda a: glossaries.import_file(a, uuid, "words.tbx", some))
+def imported(house: House, uuid: str, data: bytes) -> ImportShown:
+    return glossary_files.import_file(house.desk, house.who("ida"), uuid, "words.tbx", io.BytesIO(data))
 
 
 def test_a_glossary_goes_out_as_tbx_that_others_read_and_comes_in_again_once(house: House) -> None:
@@ -233,7 +233,7 @@ def test_a_glossary_goes_out_as_tbx_that_others_read_and_comes_in_again_once(hou
     assert exported(house, second).replace(b"Second", b"Words") == data
     again = imported(house, second, data)
     assert (again.added, again.known) == (0, 1)
-    assert house.do("ida", lambda a: glossaries.undo_import(a, second, found.id)) == 1
+    assert house.do("ida", lambda a: glossaries.undo_import(a, second, found.id)) is False
     assert concepts(house, second) == []
     with pytest.raises(InTheWay):
         house.do("ida", lambda a: glossaries.undo_import(a, second, found.id))
@@ -252,7 +252,7 @@ def test_what_somebody_wrote_since_is_not_undone(house: House) -> None:
         "ida",
         lambda a: glossaries.write(a, uuid, first.id, "", [TermShown("en", "quay"), TermShown("fr", "quai")]),
     )
-    assert house.do("ida", lambda a: glossaries.undo_import(a, uuid, found.id)) == 1
+    assert house.do("ida", lambda a: glossaries.undo_import(a, uuid, found.id)) is False
     assert concepts(house, uuid) == [["quay", "quai"]]
 
 

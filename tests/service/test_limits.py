@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import json
 import socket
 import threading
@@ -14,6 +15,8 @@ from typing import Any
 import httpx
 import pytest
 
+from hawthorn.client import AsyncClient, Client
+from hawthorn.client.errors import Refusal
 from hawthorn.operations.access import logging_in
 from hawthorn.service import heads, limits
 from hawthorn.store import people as people_store
@@ -32,6 +35,36 @@ def token(house: House, handle: str = "wim") -> str:
         row = people_store.by_handle(conn, handle)
     assert row is not None
     return house.do("ida", lambda a: logging_in.log_in(a, row))
+
+
+def test_a_file_for_a_memory_may_be_longer_than_a_text_and_is_sent_as_it_is_read(
+    house: House, tmp_path: Path
+) -> None:
+    house.speaks(fr="French")
+    lamp = "<tu><tuv xml:lang='en'><seg>Lamp {n}</seg></tuv><tuv xml:lang='fr'><seg>{x}</seg></tuv></tu>"
+    units = "".join(lamp.format(n=n, x="Lampe " * 900) for n in range(500))
+    file = tmp_path / "long.tmx"
+    file.write_text(f"<tmx version='1.4'><header srclang='en'/><body>{units}</body></tmx>")
+    assert file.stat().st_size > 2_500_000
+    with serving(house, largest_import=3_000_000) as (_, url), Client(url, token(house, "ida")) as ida:
+        memory = ida.add_memory("Long").id
+        found = ida.import_memory(memory, file)
+        assert (found.read, found.added, found.state) == (500, 500, "done")
+
+        async def again() -> int:
+            async with AsyncClient(url, token(house, "ida")) as later:
+                return (await later.import_memory(memory, file)).known
+
+        assert asyncio.run(again()) == 500
+        file.write_bytes(file.read_bytes() + b" " * 500_000)
+        with pytest.raises(Refusal, match="3,000,000"):
+            ida.import_memory(memory, file)
+    with serving(house) as (_, url):
+        # What is no file there stays as short as anywhere.
+        for path, kind in (("file", "application/json"), ("merge", "application/octet-stream")):
+            headers = {"Authorization": f"Bearer {token(house, 'ida')}", "Content-Type": kind}
+            sent = httpx.put(f"{url}/api/memories/{memory}/{path}", content=b" " * 2_100_000, headers=headers)
+            assert sent.status_code == 413
 
 
 HOSTILE: dict[str, tuple[bytes, int]] = {

@@ -250,7 +250,7 @@ def test_a_file_that_is_none_leaves_nothing_behind(house: House, data: bytes) ->
     with pytest.raises(BadFile):
         memory_files.import_file(house.desk, ida, made.id, "x.tmx", io.BytesIO(whole))
     assert house.desk.read(ida, lambda v: memories.sentences(v, made.id, ("", "", ""), 10, ""))[0] == []
-    assert house.desk.read(ida, lambda v: memories.batches(v, made.id, 10, ""))[0][0].state == "failed"
+    assert house.desk.read(ida, lambda v: memories.imports_into(v, made.id, 10, ""))[0][0].state == "failed"
 
 
 def test_a_file_that_names_the_usual_dtd_is_read() -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from pathlib import Path
 from typing import Any
 from urllib.parse import quote
 
@@ -79,31 +80,32 @@ class GlossaryCalls:
 
     @call
     def import_glossary(
-        self, id: str, data: bytes, *, name: str = ""
-    ) -> Request[wire.glossaries.GlossaryImported]:
-        """Import a TBX file into a glossary."""
+        self, id: str, data: bytes | Path, *, name: str = ""
+    ) -> Request[wire.imports.FileImport]:
+        """Import a TBX file into a glossary: its bytes, or where it lies."""
         return Request(
             "PUT",
             f"{_at(id)}/file",
-            into(wire.glossaries.GlossaryImported),
+            into(wire.imports.FileImport),
             content=data,
             params={"name": name} if name else {},
             headers={"Content-Type": TBX},
+            slow=True,
         )
 
     @call
     def glossary_imports(
         self, id: str, *, limit: int = 0, cursor: str = ""
-    ) -> Request[wire.glossaries.GlossaryImports]:
+    ) -> Request[wire.imports.FileImports]:
         """The imports into a glossary, the newest first."""
         return Request(
-            "GET", f"{_at(id)}/imports", into(wire.glossaries.GlossaryImports), params=page(limit, cursor)
+            "GET", f"{_at(id)}/imports", into(wire.imports.FileImports), params=page(limit, cursor)
         )
 
     @call
-    def undo_glossary_import(self, id: str, number: int) -> Request[wire.glossaries.GlossaryUndone]:
-        """Remove what an import brought, but for what somebody wrote anew since."""
-        return Request("POST", f"{_at(id)}/imports/{number}/undo", into(wire.glossaries.GlossaryUndone))
+    def undo_glossary_import(self, id: str, number: int) -> Request[wire.imports.Removed]:
+        """Remove what an import brought, but for what somebody wrote anew since; asked again while more is left."""
+        return Request("POST", f"{_at(id)}/imports/{number}/undo", into(wire.imports.Removed))
 
 
 def _at(id: str) -> str:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from pathlib import Path
 from typing import Any
 from urllib.parse import quote
 
@@ -30,9 +31,9 @@ class MemoryCalls:
         return Request("PATCH", f"/api/memories/{quote(id)}", into(wire.memories.Memory), json=dict(given))
 
     @call
-    def end_memory(self, id: str) -> Request[wire.memories.Removed]:
+    def end_memory(self, id: str) -> Request[wire.imports.Removed]:
         """Remove a memory; asked again while more is left."""
-        return Request("DELETE", f"/api/memories/{quote(id)}", into(wire.memories.Removed))
+        return Request("DELETE", f"/api/memories/{quote(id)}", into(wire.imports.Removed))
 
     @call
     def merge_memories(self, id: str, other: str) -> Request[wire.memories.Memory]:
@@ -76,36 +77,35 @@ class MemoryCalls:
 
     @call
     def import_memory(
-        self, id: str, data: bytes, *, name: str = "memory.tmx"
-    ) -> Request[wire.memories.MemoryImport]:
-        """Import a TMX file into a memory."""
+        self, id: str, data: bytes | Path, *, name: str = "memory.tmx"
+    ) -> Request[wire.imports.FileImport]:
+        """Import a TMX file into a memory: its bytes, or where it lies."""
         return Request(
             "PUT",
             f"/api/memories/{quote(id)}/file",
-            into(wire.memories.MemoryImport),
+            into(wire.imports.FileImport),
             content=data,
             headers={"Content-Type": "application/x-tmx+xml"},
             params={"name": name},
+            slow=True,
         )
 
     @call
     def memory_imports(
         self, id: str, *, limit: int = 0, cursor: str = ""
-    ) -> Request[wire.memories.MemoryImports]:
+    ) -> Request[wire.imports.FileImports]:
         """The imports into a memory, the newest first."""
         return Request(
             "GET",
             f"/api/memories/{quote(id)}/imports",
-            into(wire.memories.MemoryImports),
+            into(wire.imports.FileImports),
             params=page(limit, cursor),
         )
 
     @call
-    def undo_memory_import(self, id: str, number: int) -> Request[wire.memories.Removed]:
+    def undo_memory_import(self, id: str, number: int) -> Request[wire.imports.Removed]:
         """Undo an import; asked again while more is left."""
-        return Request(
-            "POST", f"/api/memories/{quote(id)}/imports/{number}/undo", into(wire.memories.Removed)
-        )
+        return Request("POST", f"/api/memories/{quote(id)}/imports/{number}/undo", into(wire.imports.Removed))
 
     @call
     def segment_matches(self, id: str, place: Mapping[str, str]) -> Request[wire.memories.Matches]:

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Awaitable, Callable, Mapping
+from collections.abc import AsyncIterator, Awaitable, Callable, Iterator, Mapping
 from contextlib import suppress
 from dataclasses import dataclass, field
+from pathlib import Path
 from typing import Any, Concatenate, Generic, ParamSpec, Protocol, TypeVar, overload
 from urllib.parse import quote
 from uuid import uuid4
@@ -15,9 +16,33 @@ from pydantic import BaseModel
 from hawthorn.client.errors import Refusal
 from hawthorn.wire.problems import TYPE_BASE, Problem
 
+_PART = 1 << 18
 T = TypeVar("T")
 M = TypeVar("M", bound=BaseModel)
 P = ParamSpec("P")
+
+
+class Parts:
+    """The parts of a file, read as they are sent."""
+
+    def __init__(self, path: Path) -> None:
+        self._path = path
+
+    def __iter__(self) -> Iterator[bytes]:
+        with self._path.open("rb") as file:
+            while part := file.read(_PART):
+                yield part
+
+
+class AsyncParts:
+    """The same, for whoever waits."""
+
+    def __init__(self, path: Path) -> None:
+        self._path = path
+
+    async def __aiter__(self) -> AsyncIterator[bytes]:
+        for part in Parts(self._path):
+            yield part
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,23 +54,31 @@ class Request(Generic[T]):
     parse: Callable[[httpx.Response], T]
     params: Mapping[str, Any] = field(default_factory=dict)
     json: Any = None
-    content: bytes | None = None
+    content: bytes | Path | None = None
+    """What is sent; a file is read as it goes."""
     files: Mapping[str, Any] | None = None
     headers: Mapping[str, str] = field(default_factory=dict)
     logs_in: bool = False
     """Whether the answer is a session, with which the client goes on."""
+    slow: bool = False
+    """Whether the answer may be long in coming: what is sent is worked through first."""
 
-    def arguments(self) -> dict[str, Any]:
-        """The call as httpx takes it."""
+    def arguments(self, parts: Callable[[Path], object]) -> dict[str, Any]:
+        """The call as httpx takes it; `parts` gives the parts of a file."""
+        content, headers = self.content, dict(self.headers)
+        if isinstance(content, Path):
+            headers["Content-Length"] = str(content.stat().st_size)
+        more = {"timeout": httpx.Timeout(60.0, read=None)} if self.slow else {}
         given = {k: v for k, v in self.params.items() if v not in (None, "", False)}
         return {
             "method": self.method,
             "url": self.path,
             "params": given,
             "json": self.json,
-            "content": self.content,
+            "content": parts(content) if isinstance(content, Path) else content,
             "files": self.files,
-            "headers": dict(self.headers),
+            "headers": headers,
+            **more,
         }
 
 

@@ -11,7 +11,7 @@ import httpx
 
 from hawthorn.client.calls import Calls
 from hawthorn.client.errors import Unreachable
-from hawthorn.client.requests import Request, check
+from hawthorn.client.requests import AsyncParts, Parts, Request, check
 
 T = TypeVar("T")
 _SAFE = ("GET", "HEAD")
@@ -60,11 +60,11 @@ class Client(Calls):
         """Send a call and read its answer; raises `Refusal` or `Unreachable`."""
         try:
             try:
-                found = self._http.request(**request.arguments())
+                found = self._http.request(**request.arguments(Parts))
             except httpx.RemoteProtocolError:
                 if request.method not in _SAFE:
                     raise
-                found = self._http.request(**request.arguments())
+                found = self._http.request(**request.arguments(Parts))
             answer = request.parse(check(found))
         except httpx.TransportError as error:
             raise _unreachable(self.url, error) from error
@@ -96,11 +96,11 @@ class AsyncClient(Calls):
         """Send a call and read its answer; raises `Refusal` or `Unreachable`."""
         try:
             try:
-                found = await self._http.request(**request.arguments())
+                found = await self._http.request(**request.arguments(AsyncParts))
             except httpx.RemoteProtocolError:
                 if request.method not in _SAFE:
                     raise
-                found = await self._http.request(**request.arguments())
+                found = await self._http.request(**request.arguments(AsyncParts))
             answer = request.parse(check(found))
         except httpx.TransportError as error:
             raise _unreachable(self.url, error) from error

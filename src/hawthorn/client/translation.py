@@ -125,6 +125,7 @@ class TranslationCalls:
             content=data,
             headers=headers,
             params={"whole": whole, "check": check},
+            slow=True,
         )
 
     @call
@@ -137,6 +138,7 @@ class TranslationCalls:
             content=data,
             params={"whole": whole},
             headers={"Content-Type": "application/zip"},
+            slow=True,
         )
 
     @call

@@ -70,7 +70,12 @@ def name_of(element: etree._Element) -> str:
 def not_well_formed(error: etree.XMLSyntaxError) -> BadFile:
     """What is said of a document that cannot be read, with the place."""
     line, column = error.position
-    return BadFile("formats.not_well_formed", error=error.msg, line=line, column=column)
+    return BadFile(
+        "formats.not_well_formed",
+        error=error.msg.removesuffix(f", line {line}, column {column}"),
+        line=line,
+        column=column,
+    )
 
 
 def append(node: etree._Element, text: str) -> None:

@@ -19,6 +19,7 @@ from hawthorn.operations.translation import (
     commissions,
     exporting,
     glossaries,
+    glossary_files,
     importing,
     memories,
     memory_files,
@@ -100,8 +101,7 @@ def _called(museum: Museum) -> None:
     home = museum.do(
         "mina", lambda act: glossaries.add(act, WORDS.name, "What labels and signs call things.")
     )
-    read = glossaries.read(file)
-    museum.do("mina", lambda act: glossaries.import_file(act, home.id, "The museum's words.tbx", read))
+    glossary_files.import_file(museum.desk, museum.who("mina"), home.id, "The museum's words.tbx", file)
 
 
 def collect(museum: Museum) -> None:

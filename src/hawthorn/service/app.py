@@ -174,7 +174,8 @@ def create_asgi(settings: Settings, desk: Desk | None = None) -> CachedReads:
     async def known(token: str) -> bool:
         return bool(token) and await asyncio.to_thread(is_somebodys, token)
 
-    limits = Limits(app, known, settings.largest_body, settings.largest_upload + settings.largest_body)
+    largest = settings.largest_upload + settings.largest_body
+    limits = Limits(app, known, settings.largest_body, largest, settings.largest_import)
     proxied = ProxyHeadersMiddleware(limits, os.environ.get("FORWARDED_ALLOW_IPS", "127.0.0.1"))  # type: ignore[arg-type]
     stopping = Stopping(proxied, app.state.hub.end)  # type: ignore[arg-type]
     return CachedReads(app, stopping, app.state.desk.db, app.state.desk.clock, app.state.maker.kept)

@@ -19,10 +19,12 @@ _SMALL = 16 * 1024
 """Up to so many bytes, a body is read before it is known who sends it."""
 _OPEN = ("/api/session", "/api/invitation", "/api/first-run")
 """Paths at which nobody is known yet: a small body, and no more."""
-_FILES = ("/api/files", "/api/uploads")
+_FILES = ("/api/files", "/api/uploads", "/api/job-files")
 """Paths that take files."""
 _JOBS = "/api/jobs/"
 """Where translated files are imported."""
+_IMPORTS = re.compile(r"/api/(memories|glossaries)/[^/]+/file")
+"""Where memories and glossaries are imported, a little at a time."""
 _STRING = re.compile(rb'"(?:[^"\\]|\\.)*"', re.DOTALL)
 _BRACKET = re.compile(rb"[\[\]{}]")
 
@@ -36,6 +38,7 @@ class Limits:
         known: Callable[[str], Awaitable[bool]],
         body: int,
         file: int,
+        imported: int,
         depth: int = 64,
         members: int = 60_000,
     ) -> None:
@@ -43,6 +46,7 @@ class Limits:
         self.known = known
         self.body = body
         self.file = file
+        self.imported = imported
         self.depth = depth
         self.members = members
 
@@ -54,9 +58,8 @@ class Limits:
         path: str = scope["path"]
         # A JSON text is short everywhere, whatever it is sent to.
         json = "json" in headers.get("content-type", "")
-        files = path.startswith((*_FILES, _JOBS)) and not json
-        largest = min(self.file, formats.LARGEST) if path.startswith(_JOBS) else self.file
-        most = largest if files else _SMALL if path.startswith(_OPEN) else self.body
+        file = None if json else self._most_of_file(path)
+        most = file or (_SMALL if path.startswith(_OPEN) else self.body)
         length = headers.get("content-length", "")
         counted = length.isascii() and length.isdigit()
         long = not counted or len(length) > 15 or int(length) > _SMALL
@@ -72,7 +75,7 @@ class Limits:
         ):
             await _refused(send, 401, "not-logged-in", said("service.log_in_first"))
             return
-        if files:
+        if file:
             await self.app(scope, self._counted(receive, most, send), send)
             return
         data = await self._read(receive, most, send)
@@ -83,6 +86,14 @@ class Limits:
             await _refused(send, 422, "invalid", wrong)
             return
         await self.app(scope, _again(data, receive), send)
+
+    def _most_of_file(self, path: str) -> int | None:
+        """The most bytes of a file that is sent to a path; None where it takes none."""
+        if path.startswith(_JOBS):
+            return min(self.file, formats.LARGEST)
+        if path.startswith(_FILES):
+            return self.file
+        return self.imported if _IMPORTS.fullmatch(path) else None
 
     async def _read(self, receive: Receive, most: int, send: Send) -> bytes | None:
         """The whole body; None when it was refused, or nobody sends it any more."""

@@ -66,6 +66,10 @@ class Settings(BaseSettings):
     largest_upload: int = Field(
         default=200_000_000, description="The most bytes that an uploaded file may have."
     )
+    largest_import: int = Field(
+        default=2_000_000_000,
+        description="The most bytes of a file that is imported into a memory or a glossary.",
+    )
     unfinished_uploads: int = Field(
         default=1_000_000_000,
         description="The most bytes of all uploads that one person has begun and not finished.",

@@ -51,20 +51,6 @@ class Term:
     status: str
 
 
-@dataclass(frozen=True, slots=True)
-class Import:
-    """A file that was imported, and whether that was undone."""
-
-    id: int
-    glossary: int
-    name: str
-    actor: int
-    at: int
-    added: int
-    undone_at: int | None
-    by_name: str
-
-
 _ROW = (
     "SELECT g.*, a.name AS by_name, (SELECT count(*) FROM concept c WHERE c.glossary = g.id) AS concepts "
     "FROM glossary g JOIN actor a ON a.id = g.actor "
@@ -235,41 +221,8 @@ def same(conn: sqlite3.Connection, glossary: int, locale: str, folded: str) -> l
     return [row[0] for row in rows]
 
 
-def begin_import(conn: sqlite3.Connection, glossary: int, name: str, actor: int, at: int) -> int:
-    """Keep that a file is imported."""
-    cursor = conn.execute(
-        "INSERT INTO glossary_import (glossary, name, actor, at, added) VALUES (?, ?, ?, ?, 0)",
-        (glossary, name, actor, at),
-    )
-    return int(cursor.lastrowid or 0)
-
-
-def end_import(conn: sqlite3.Connection, id: int, added: int) -> None:
-    """Keep how many concepts a file brought."""
-    conn.execute("UPDATE glossary_import SET added = ? WHERE id = ?", (added, id))
-
-
-_IMPORT = "SELECT i.*, a.name AS by_name FROM glossary_import i JOIN actor a ON a.id = i.actor "
-
-
-def imports(conn: sqlite3.Connection, glossary: int, before: int, limit: int) -> list[Import]:
-    """The imports into a glossary, the newest first."""
-    return shaped.every(
-        Import,
-        conn.execute(
-            _IMPORT + "WHERE i.glossary = ? AND i.id < ? ORDER BY i.id DESC LIMIT ?",
-            (glossary, before, limit),
-        ),
-    )
-
-
-def one_import(conn: sqlite3.Connection, glossary: int, id: int) -> Import | None:
-    """An import into a glossary."""
-    return shaped.one(Import, conn.execute(_IMPORT + "WHERE i.glossary = ? AND i.id = ?", (glossary, id)))
-
-
-def undo_import(conn: sqlite3.Connection, id: int, at: int) -> int:
-    """Remove what an import brought and nobody wrote anew since; returns how many concepts that were."""
-    cursor = conn.execute("DELETE FROM concept WHERE brought_by = ?", (id,))
-    conn.execute("UPDATE glossary_import SET undone_at = ? WHERE id = ?", (at, id))
-    return cursor.rowcount
+def drop_brought(conn: sqlite3.Connection, id: int, most: int) -> int:
+    """Remove so many of what an import brought and nobody wrote anew since; returns how many concepts that were."""
+    return conn.execute(
+        "DELETE FROM concept WHERE id IN (SELECT id FROM concept WHERE brought_by = ? LIMIT ?)", (id, most)
+    ).rowcount

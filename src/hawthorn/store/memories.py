@@ -47,26 +47,6 @@ class Known:
 
 
 @dataclass(frozen=True, slots=True)
-class Batch:
-    """One import into a memory."""
-
-    id: int
-    memory: int
-    name: str
-    state: str
-    read: int
-    added: int
-    known: int
-    refused: int
-    problems: str
-    actor: int
-    at: int
-    changed_at: int
-    ended_at: int | None
-    by_name: str
-
-
-@dataclass(frozen=True, slots=True)
 class New:
     """A sentence to keep: the source and the target as they are kept, the hash and the marks of the source's words."""
 
@@ -357,54 +337,6 @@ def move(conn: sqlite3.Connection, memory: int, into: int) -> int:
     return conn.execute(
         "UPDATE memory_unit SET memory = ?, batch = NULL WHERE memory = ?", (into, memory)
     ).rowcount
-
-
-def begin(conn: sqlite3.Connection, memory: int, name: str, actor: int, at: int) -> int:
-    """Begin an import."""
-    cursor = conn.execute(
-        "INSERT INTO memory_import (memory, name, state, actor, at, changed_at) VALUES (?1, ?2, 'running', ?3, ?4, ?4)",
-        (memory, name, actor, at),
-    )
-    return int(cursor.lastrowid or 0)
-
-
-def went_on(
-    conn: sqlite3.Connection,
-    batch: int,
-    state: str,
-    counts: tuple[int, int, int, int],
-    problems: str,
-    at: int,
-) -> None:
-    """Keep how far an import is: units read, sentences added, known before, refused."""
-    conn.execute(
-        "UPDATE memory_import SET state = ?1, read = ?2, added = ?3, known = ?4, refused = ?5, problems = ?6, "
-        "changed_at = ?7, ended_at = CASE WHEN ?1 = 'running' THEN NULL ELSE ?7 END WHERE id = ?8",
-        (state, *counts, problems, at, batch),
-    )
-
-
-def undone(conn: sqlite3.Connection, batch: int, at: int) -> None:
-    """Say that an import was undone."""
-    conn.execute("UPDATE memory_import SET state = 'undone', ended_at = ? WHERE id = ?", (at, batch))
-
-
-_BATCH = "SELECT i.*, a.name AS by_name FROM memory_import i JOIN actor a ON a.id = i.actor "
-
-
-def batches(conn: sqlite3.Connection, memory: int, limit: int, before: int) -> list[Batch]:
-    """The imports of a memory, newest first, before a place."""
-    return shaped.every(
-        Batch,
-        conn.execute(
-            _BATCH + "WHERE i.memory = ? AND i.id < ? ORDER BY i.id DESC LIMIT ?", (memory, before, limit)
-        ),
-    )
-
-
-def batch(conn: sqlite3.Connection, memory: int, id: int) -> Batch | None:
-    """One import of a memory."""
-    return shaped.one(Batch, conn.execute(_BATCH + "WHERE i.memory = ? AND i.id = ?", (memory, id)))
 
 
 def to_export(

@@ -14,6 +14,7 @@ if TYPE_CHECKING:
     from hawthorn.wire import content as content
     from hawthorn.wire import delivery as delivery
     from hawthorn.wire import glossaries as glossaries
+    from hawthorn.wire import imports as imports
     from hawthorn.wire import media as media
     from hawthorn.wire import memories as memories
     from hawthorn.wire import release as release
@@ -32,6 +33,7 @@ AREAS = (
     "content",
     "delivery",
     "glossaries",
+    "imports",
     "media",
     "memories",
     "release",

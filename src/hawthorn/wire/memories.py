@@ -82,36 +82,6 @@ class KnownRemove(Wire):
     ids: list[int] = Field(description="Their numbers.", examples=[[17, 18]])
 
 
-class Removed(Wire):
-    """Whether all of it has gone."""
-
-    more: bool = Field(description="Whether to ask once more: large memories go a part at a time.")
-
-
-class MemoryImport(Wire):
-    """An import into a memory: how far it is, or what became of it."""
-
-    id: int = Field(description="Its number.")
-    name: str = Field(description="The name of the file.")
-    state: Literal["running", "done", "failed", "undone", "interrupted"] = Field(
-        description="Where it stands; interrupted when it has said nothing of itself for a minute."
-    )
-    read: int = Field(description="So many units of the file were read.")
-    added: int = Field(description="So many sentences were new.")
-    known: int = Field(description="So many were there already.")
-    refused: int = Field(description="So many units could not be used.")
-    problems: list[str] = Field(description="Why, the first fifty.")
-    by: str = Field(description="Who imported it.")
-    at: str = Field(description="When it began.")
-    ended_at: str = Field(description="When it ended; empty while it runs.")
-
-
-class MemoryImports(Page):
-    """Imports into a memory, the newest first."""
-
-    items: list[MemoryImport] = Field(description="The imports.")
-
-
 class MemoryMatch(Wire):
     """A sentence of a memory that is like one at hand."""
 

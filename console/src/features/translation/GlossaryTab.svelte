@@ -1,7 +1,7 @@
 <script lang="ts">
   import "../../messages/translation";
   import { useQueryClient } from "@tanstack/svelte-query";
-  import { api, sendFile, sure, type GlossaryImported } from "../../lib/api";
+  import { api, sendFile, sure, type FileImport } from "../../lib/api";
   import { t } from "../../lib/i18n";
   import { Acting } from "../../lib/state/acting.svelte";
   import { session } from "../../lib/state/session.svelte";
@@ -15,7 +15,7 @@
   import Waiting from "../../ui/Waiting.svelte";
   import ConceptDialog from "./ConceptDialog.svelte";
   import ConceptList from "./ConceptList.svelte";
-  import GlossaryImports from "./GlossaryImports.svelte";
+  import FileImports from "./FileImports.svelte";
   import LookAfter from "./LookAfter.svelte";
   import { glossariesQuery } from "./queries";
 
@@ -30,7 +30,6 @@
   let name = $state("");
   let writing = $state(false);
   let importing = $state(false);
-  let came = $state.raw<GlossaryImported | null>(null);
   const glossary = $derived(found.data?.items.find((one) => one.id === wanted) ?? found.data?.items[0]);
 
   async function add(): Promise<void> {
@@ -45,15 +44,14 @@
 
   function bring(event: Event & { currentTarget: HTMLInputElement }): Promise<boolean> {
     const input = event.currentTarget;
-    came = null;
     return acting.do(async () => {
       const file = input.files?.[0];
       if (!file || !glossary) return;
       importing = true;
       try {
         const address = `/api/glossaries/${glossary.id}/file?name=${encodeURIComponent(file.name)}`;
-        came = await sendFile<GlossaryImported>(address, file, "application/x-tbx+xml");
-        toasts.say(t("glossaries.imported", { ...came }));
+        const body = await sendFile<FileImport>(address, file, "application/x-tbx+xml");
+        toasts.say(t("imports.progress", { ...body }));
       } finally {
         importing = false;
         input.value = "";
@@ -100,20 +98,15 @@
       <Button href="/api/glossaries/{glossary.id}/file" download>{t("glossaries.export")}</Button>
       {#if glossary.may_manage}
         <FileInput accept=".tbx,.xml" onchange={bring}
-          >{t(importing ? "glossaries.importing" : "glossaries.import")}</FileInput
+          >{t(importing ? "imports.importing" : "glossaries.import")}</FileInput
         >
         <LookAfter what="glossaries" one={glossary} all={found.data.items} />
       {/if}
     {/if}
   </div>
   {#if acting.error && !adding}<Trouble error={acting.error} />{/if}
-  {#if came?.problems.length}
-    <ul class="pb-3 text-sm text-straw">
-      {#each came.problems as problem (problem)}<li>{problem}</li>{/each}
-    </ul>
-  {/if}
   {#if glossary}
-    <GlossaryImports {glossary} />
+    <FileImports what="glossaries" one={glossary} {importing} />
     <ConceptList {glossary} asked={{ words, locale }} />
     {#if writing}<ConceptDialog {glossary} onClose={() => (writing = false)} />{/if}
   {:else}

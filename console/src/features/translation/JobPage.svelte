@@ -91,7 +91,7 @@
 
 <svelte:head><title>{found.data?.name ?? t("jobs.title")} – {t("app.name")}</title></svelte:head>
 <p>
-  <a href="/translation">{t("jobs.back")}</a>{#if found.data}{" · "}<a
+  <a href="/translation">{t("jobs.back")}</a>{#if found.data}&nbsp;· <a
       href="/translation/commissions/{found.data.commission}">{t("commissions.ofJob")}</a
     >{/if}
 </p>

@@ -1,7 +1,7 @@
 <script lang="ts">
   import "../../messages/translation";
   import { useQueryClient } from "@tanstack/svelte-query";
-  import { api, sendFile, sure, type MemoryImport } from "../../lib/api";
+  import { api, sendFile, sure, type FileImport } from "../../lib/api";
   import { t } from "../../lib/i18n";
   import { Acting } from "../../lib/state/acting.svelte";
   import { session } from "../../lib/state/session.svelte";
@@ -14,7 +14,7 @@
   import Trouble from "../../ui/Trouble.svelte";
   import Waiting from "../../ui/Waiting.svelte";
   import LookAfter from "./LookAfter.svelte";
-  import MemoryImports from "./MemoryImports.svelte";
+  import FileImports from "./FileImports.svelte";
   import MemorySentences from "./MemorySentences.svelte";
   import { memoriesQuery } from "./queries";
 
@@ -50,8 +50,8 @@
       importing = true;
       try {
         const address = `/api/memories/${memory.id}/file?name=${encodeURIComponent(file.name)}`;
-        const body = await sendFile<MemoryImport>(address, file, "application/x-tmx+xml");
-        toasts.say(t("memories.progress", { ...body }));
+        const body = await sendFile<FileImport>(address, file, "application/x-tmx+xml");
+        toasts.say(t("imports.progress", { ...body }));
       } finally {
         importing = false;
         input.value = "";
@@ -87,7 +87,7 @@
       >
       {#if memory.may_manage}
         <FileInput accept=".tmx,.xml" onchange={bring}
-          >{t(importing ? "memories.importing" : "memories.import")}</FileInput
+          >{t(importing ? "imports.importing" : "memories.import")}</FileInput
         >
         <LookAfter what="memories" one={memory} all={found.data.items} />
       {/if}
@@ -95,7 +95,7 @@
   </div>
   {#if acting.error && !adding}<Trouble error={acting.error} />{/if}
   {#if memory}
-    <MemoryImports {memory} {importing} />
+    <FileImports what="memories" one={memory} {importing} />
     <MemorySentences {memory} asked={{ words, source, target }} />
   {:else}
     <p class="text-moss">{t("memories.none")}</p>

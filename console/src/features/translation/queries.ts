@@ -151,15 +151,6 @@ export function conceptsQuery(
   }));
 }
 
-/** The imports into a glossary. */
-export function glossaryImportsQuery(id: () => string) {
-  return createQuery(() => ({
-    queryKey: ["glossaries", "imports", id()],
-    queryFn: () =>
-      sure(api.GET("/api/glossaries/{id}/imports", { params: { path: { id: id() }, query: { limit: 20 } } })),
-  }));
-}
-
 /** The sentences of a memory. */
 export function sentencesQuery(
   id: () => string,
@@ -181,12 +172,17 @@ export function sentencesQuery(
   }));
 }
 
-/** The imports into a memory; looked at again while one is on its way. */
-export function importsQuery(id: () => string, running: () => boolean) {
+/** The imports into a memory or a glossary; looked at again while one is on its way. */
+export function importsQuery(what: "memories" | "glossaries", id: () => string, running: () => boolean) {
+  const params = () => ({ path: { id: id() }, query: { limit: 20 } });
   return createQuery(() => ({
-    queryKey: ["memories", "imports", id()],
+    queryKey: [what, "imports", id()],
     queryFn: () =>
-      sure(api.GET("/api/memories/{id}/imports", { params: { path: { id: id() }, query: { limit: 20 } } })),
+      sure(
+        what === "memories"
+          ? api.GET("/api/memories/{id}/imports", { params: params() })
+          : api.GET("/api/glossaries/{id}/imports", { params: params() }),
+      ),
     refetchInterval: running() ? 1000 : (false as const),
   }));
 }

@@ -12,7 +12,7 @@ from rich.progress import Progress
 from hawthorn import wire
 from hawthorn.cli import drawing
 from hawthorn.cli.context import Json, marked, means, out, print_json, resolve, service, stop, tell
-from hawthorn.cli.translation.shared import GlossaryName, Memory, looked_into, target_of
+from hawthorn.cli.translation.shared import Glossary, Memory, looked_into, target_of
 from hawthorn.client import Client, every
 from hawthorn.core.messages import said
 from hawthorn.core.translation.rates import KINDS
@@ -162,7 +162,7 @@ def change(
         typer.Option("--review/--draft", help="Submit for review what returned, or leave it a draft."),
     ] = None,
     memory: Memory = None,
-    glossary: GlossaryName = None,
+    glossary: Glossary = None,
     as_json: Json = False,
 ) -> None:
     """Set how an open commission goes out; what is not given stays.

@@ -11,7 +11,7 @@ from rich.markup import escape
 from hawthorn import wire
 from hawthorn.cli import drawing
 from hawthorn.cli.context import Json, out, print_json, service, stop, tell
-from hawthorn.cli.translation.shared import called
+from hawthorn.cli.translation.shared import called, imported, say_file_imported, say_imports
 from hawthorn.client import Client, every
 
 GlossaryName = Annotated[str, typer.Argument(help="Its name, or the start of it.", metavar="GLOSSARY")]
@@ -159,16 +159,30 @@ def import_file(
     Example: hawthorn glossary import "The museum's words" words.tbx
     """
     with service() as hawthorn:
-        found = hawthorn.import_glossary(_one(hawthorn, name).id, path.read_bytes(), name=path.name)
+        id = _one(hawthorn, name).id
+        found = imported(
+            path,
+            lambda: hawthorn.import_glossary(id, path, name=path.name),
+            lambda: hawthorn.glossary_imports(id, limit=1),
+        )
     if as_json:
         print_json(found)
-        return
-    facts = {"read": found.read, "added": found.added, "known": found.known, "number": found.id}
-    tell("cli.glossaries.imported", **facts)
-    if found.refused:
-        tell("cli.glossaries.refused", count=found.refused)
-    for problem in found.problems:
-        out.print(f"  [dim]{escape(problem)}[/dim]")
+    else:
+        say_file_imported(found, "hawthorn glossary undo GLOSSARY")
+
+
+def imports(name: GlossaryName, as_json: Json = False) -> None:
+    """The imports into a glossary, the newest first.
+
+    Example: hawthorn glossary imports "The museum's words"
+    """
+    with service() as hawthorn:
+        id = _one(hawthorn, name).id
+        found = list(every(lambda **page: hawthorn.glossary_imports(id, **page)))
+    if as_json:
+        print_json(found)
+    else:
+        say_imports(found)
 
 
 def export(
@@ -195,8 +209,9 @@ def undo(
     """
     with service() as hawthorn:
         one = _one(hawthorn, name)
-        found = hawthorn.undo_glossary_import(one.id, number)
-    tell("cli.glossaries.undone", number=number, count=found.removed)
+        while hawthorn.undo_glossary_import(one.id, number).more:
+            pass
+    tell("cli.imports.undone", number=number, name=one.name)
 
 
 def merge(
@@ -237,6 +252,7 @@ def install(app: typer.Typer) -> None:
         ("edit", edit),
         ("remove", remove),
         ("import", import_file),
+        ("imports", imports),
         ("export", export),
         ("undo", undo),
         ("merge", merge),

@@ -11,7 +11,7 @@ from rich.markup import escape
 from hawthorn import wire
 from hawthorn.cli import drawing
 from hawthorn.cli.context import Json, out, print_json, service, tell
-from hawthorn.cli.translation.shared import called
+from hawthorn.cli.translation.shared import called, imported, say_file_imported, say_imports
 from hawthorn.client import Client, every
 
 MemoryName = Annotated[str, typer.Argument(help="Its name, or the start of it.", metavar="MEMORY")]
@@ -101,15 +101,16 @@ def import_file(
     Example: hawthorn memory import "House memory" older.tmx
     """
     with service() as hawthorn:
-        found = hawthorn.import_memory(_one(hawthorn, name).id, path.read_bytes(), name=path.name)
+        id = _one(hawthorn, name).id
+        found = imported(
+            path,
+            lambda: hawthorn.import_memory(id, path, name=path.name),
+            lambda: hawthorn.memory_imports(id, limit=1),
+        )
     if as_json:
         print_json(found)
-        return
-    tell("cli.memories.imported", read=found.read, added=found.added, known=found.known, number=found.id)
-    if found.refused:
-        tell("cli.memories.refused", count=found.refused)
-    for problem in found.problems:
-        out.print(f"  [dim]{escape(problem)}[/dim]")
+    else:
+        say_file_imported(found, "hawthorn memory undo MEMORY")
 
 
 def export(
@@ -139,10 +140,7 @@ def imports(name: MemoryName, as_json: Json = False) -> None:
     if as_json:
         print_json(found)
         return
-    made = drawing.table("number", "file", "state", "added", "by")
-    for one in found:
-        made.add_row(str(one.id), escape(one.name), one.state, f"{one.added}/{one.read}", escape(one.by))
-    out.print(made)
+    say_imports(found)
 
 
 def undo(
@@ -157,7 +155,7 @@ def undo(
         one = _one(hawthorn, name)
         while hawthorn.undo_memory_import(one.id, number).more:
             pass
-    tell("cli.memories.undone", number=number, name=one.name)
+    tell("cli.imports.undone", number=number, name=one.name)
 
 
 def edit(

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from concurrent.futures import ThreadPoolExecutor, wait
+from pathlib import Path
 from typing import Annotated, Protocol, TypeVar
 
 import typer
+from rich.markup import escape
 
 from hawthorn import wire
 from hawthorn.cli import drawing
-from hawthorn.cli.context import means, or_none, out, stop, tell
+from hawthorn.cli.context import err, means, or_none, out, plain, stop, tell
 from hawthorn.client import Client, every
 from hawthorn.core.messages import said
 
@@ -57,7 +60,7 @@ Memory = Annotated[
     list[str] | None,
     typer.Option(help="Look into this memory alone; may be given several times, “all” for all again."),
 ]
-GlossaryName = Annotated[
+Glossary = Annotated[
     list[str] | None,
     typer.Option(
         "--glossary", help="Look into this glossary alone; may be given several times, “all” for all again."
@@ -83,8 +86,41 @@ def _ids(have: Sequence[Kept], names: Sequence[str], none_is: str) -> list[str]:
     ids = {one.name: one.id for one in have}
     wrong = [name for name in names if name not in ids and name != "all"]
     if wrong:
-        stop(none_is, ends="not-found", name=wrong[0], known=", ".join(ids), count=0)
+        stop(none_is, ends="not-found", name=wrong[0], known=or_none("values.nothing", list(ids)))
     return [] if "all" in names else [ids[name] for name in names]
+
+
+def imported(
+    path: Path,
+    run: Callable[[], wire.imports.FileImport],
+    look: Callable[[], wire.imports.FileImports],
+) -> wire.imports.FileImport:
+    """Run an import, and show meanwhile how far it is, as the list of imports says."""
+    with ThreadPoolExecutor(1) as worker, err.status(plain("cli.imports.sending", name=path.name)) as shown:
+        done = worker.submit(run)
+        while not wait([done], timeout=1).done:
+            now = next((one for one in look().items if one.state == "running"), None)
+            if now is not None:
+                shown.update(plain("cli.imports.running", name=now.name, read=now.read))
+        return done.result()
+
+
+def say_file_imported(found: wire.imports.FileImport, undo: str) -> None:
+    """Say what became of a file, and by which command it is undone."""
+    facts = {"read": found.read, "added": found.added, "known": found.known}
+    tell("cli.imports.done", **facts, undo=undo, number=found.id)
+    if found.refused:
+        tell("cli.imports.refused", count=found.refused)
+    for problem in found.problems:
+        out.print(f"  [dim]{escape(problem)}[/dim]")
+
+
+def say_imports(some: Sequence[wire.imports.FileImport]) -> None:
+    """A table of imports."""
+    made = drawing.table("number", "file", "state", "added", "by")
+    for one in some:
+        made.add_row(str(one.id), escape(one.name), one.state, f"{one.added}/{one.read}", escape(one.by))
+    out.print(made)
 
 
 def id_of(hawthorn: Client, name: str) -> str:

@@ -10,7 +10,7 @@ from rich.markup import escape
 from hawthorn import wire
 from hawthorn.cli import drawing
 from hawthorn.cli.context import Json, marked, out, print_json, resolve, service, tell
-from hawthorn.cli.translation.shared import GlossaryName, Memory, called, looked_into, target_of
+from hawthorn.cli.translation.shared import Glossary, Memory, called, looked_into, target_of
 from hawthorn.client import Client, every
 
 Name = Annotated[str, typer.Argument(help="Its name, or the start of it.", metavar="NAME")]
@@ -98,7 +98,7 @@ def add(
     machine: Machine = None,
     review: Review = None,
     memory: Memory = None,
-    glossary: GlossaryName = None,
+    glossary: Glossary = None,
     as_json: Json = False,
 ) -> None:
     """Send what changes from now on, by itself, after a pause in which more may change.
@@ -127,7 +127,7 @@ def change(
     machine: Machine = None,
     review: Review = None,
     memory: Memory = None,
-    glossary: GlossaryName = None,
+    glossary: Glossary = None,
     as_json: Json = False,
 ) -> None:
     """Change a standing commission, or switch it on or off; what is not given stays.

@@ -7,7 +7,7 @@ import sqlite3
 from collections import OrderedDict
 from collections.abc import Iterator, Mapping, Sequence
 from threading import Lock
-from typing import Any, BinaryIO
+from typing import Any
 
 from hawthorn.core import naming, numbers
 from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound
@@ -15,21 +15,20 @@ from hawthorn.core.messages import Message, said
 from hawthorn.core.quick import dataclass
 from hawthorn.core.timeline import iso
 from hawthorn.core.translation import tbx
-from hawthorn.core.translation.tbx import Refused, TbxConcept, TbxTerm
 from hawthorn.core.translation.terms import STATUSES
 from hawthorn.core.translation.wording import Called, Wording
 from hawthorn.operations.runtime.act import Act, View, new_uuid
-from hawthorn.operations.translation import owning
+from hawthorn.operations.translation import imports, owning
+from hawthorn.operations.translation.imports import ImportShown
 from hawthorn.store import entries as entry_store
 from hawthorn.store import glossaries as store
-from hawthorn.store.glossaries import Concept, Glossary, Import, Term
+from hawthorn.store.glossaries import Concept, Glossary, Term
 from hawthorn.store.jobs import Job
 
 MOST = 50_000
 """So many concepts a glossary may hold."""
-_TERMS = 50
-_NAMED = 50
-"""So many concepts of a file that cannot be used are named."""
+MOST_TERMS = 50
+"""So many names a concept may have."""
 _PAIRS = 24
 """So many pairs of languages are held ready."""
 
@@ -66,31 +65,6 @@ class ConceptShown:
     terms: list[TermShown]
     by: str
     at: str
-
-
-@dataclass(frozen=True, slots=True)
-class Imported:
-    """What became of a file: how many concepts were read, new, known already, and could not be used, the first of them named."""
-
-    id: int
-    name: str
-    read: int
-    added: int
-    known: int
-    refused: int
-    problems: list[str]
-
-
-@dataclass(frozen=True, slots=True)
-class ImportShown:
-    """A file that was imported."""
-
-    id: int
-    name: str
-    added: int
-    by: str
-    at: str
-    undone_at: str
 
 
 def listing(view: View) -> list[GlossaryShown]:
@@ -168,7 +142,7 @@ def merge(act: Act, uuid: str, other: str) -> GlossaryShown:
     moved = [
         id
         for id in ids
-        if not _there(act, into, [(t.locale, t.text, t.folded, t.status) for t in by_concept.get(id, ())])
+        if not there(act, into.id, [(t.locale, t.text, t.folded, t.status) for t in by_concept.get(id, ())])
     ]
     if into.concepts + len(moved) > MOST:
         raise InTheWay("glossaries.full", most=MOST)
@@ -187,7 +161,7 @@ def concepts(
     row = get(view, uuid)
     tag = view.setup.locale(locale) if locale else ""
     after = numbers.cursor(cursor) if cursor else 0
-    found = store.listing(view.conn, row.id, _folded(words), tag, after, limit + 1)
+    found = store.listing(view.conn, row.id, folded(words), tag, after, limit + 1)
     shown = _concepts(view, found[:limit])
     return shown, str(found[limit - 1].id) if len(found) > limit else ""
 
@@ -210,12 +184,13 @@ def _concepts(view: View, rows: Sequence[Concept]) -> list[ConceptShown]:
 
 def wrong(conn: sqlite3.Connection) -> Iterator[Message]:
     """Terms that a glossary would not find, as they are kept in another form than the one that is looked for."""
-    for concept, text, folded in store.folded_terms(conn):
-        if folded != _folded(text):
+    for concept, text, kept in store.folded_terms(conn):
+        if kept != folded(text):
             yield said("health.not_found", sentence=text, concept=concept)
 
 
-def _folded(text: str) -> str:
+def folded(text: str) -> str:
+    """A term as it is looked for."""
     return " ".join(text.split()).casefold()
 
 
@@ -268,11 +243,11 @@ def _checked(act: Act, terms: Sequence[TermShown]) -> list[tuple[str, str, str, 
             problems.append(FieldProblem(f"terms.{n}.status", said("common.none_of", known=list(STATUSES))))
         text = naming.line(f"terms.{n}.text", one.text, tbx.LONGEST)
         if text:
-            out.setdefault((one.locale, text), (one.locale, text, _folded(text), one.status))
+            out.setdefault((one.locale, text), (one.locale, text, folded(text), one.status))
     if not out:
         problems.append(FieldProblem("terms", said("glossaries.without_terms")))
-    if len(out) > _TERMS:
-        problems.append(FieldProblem("terms", said("glossaries.many_terms", most=_TERMS)))
+    if len(out) > MOST_TERMS:
+        problems.append(FieldProblem("terms", said("glossaries.many_terms", most=MOST_TERMS)))
     if problems:
         raise Invalid(problems)
     return list(out.values())
@@ -289,105 +264,31 @@ def drop(act: Act, uuid: str, ids: Sequence[int]) -> int:
     return len(some)
 
 
-def read(file: BinaryIO) -> list[TbxConcept | Refused]:
-    """The concepts of a TBX file, read before a glossary takes them, while nobody waits. Raises `BadFile`, also for one of too many."""
-    out: list[TbxConcept | Refused] = []
-    for one in tbx.read(file):
-        out.append(one)
-        if len(out) > MOST:
-            raise InTheWay("glossaries.full", most=MOST)
-    return out
-
-
-def import_file(act: Act, uuid: str, name: str, some: Sequence[TbxConcept | Refused]) -> Imported:
-    """Take what was read of a TBX file into a glossary, as far as its languages are ours; a concept all of whose names one has already is
-    known. What cannot be used is named, the first so many."""
-    row = get(act, uuid, manage=True)
-    ours = owning.our_locales(act.setup.locales)
-    id = store.begin_import(act.conn, row.id, name[:200], act.identity.id, act.now)
-    added = known = 0
-    problems: list[str] = []
-    refused = 0
-    for n, one in enumerate(some, 1):
-        terms = _usable(ours, one) if isinstance(one, TbxConcept) else []
-        if not terms:
-            refused += 1
-            tags = [] if isinstance(one, Refused) else sorted({t.locale for t in one.terms})
-            why = one.why if isinstance(one, Refused) else said("tbx.not_our_languages", tags=tags)
-            if len(problems) < _NAMED:
-                problems.append(act.say("tbx.at", number=n, why=why))
-        elif _there(act, row, terms):
-            known += 1
-        elif row.concepts + added >= MOST:
-            raise InTheWay("glossaries.full", most=MOST)
-        else:
-            assert isinstance(one, TbxConcept)
-            store.put(act.conn, row.id, one.note, terms, act.identity.id, act.now, id)
-            added += 1
-    store.end_import(act.conn, id, added)
-    store.changed(act.conn, row.id)
-    act.event(
-        "glossary.imported", [], {"glossary": uuid, "name": row.name, "file": name[:200], "added": added}
-    )
-    return Imported(id, name[:200], len(some), added, known, refused, problems)
-
-
-def _usable(ours: Mapping[str, str], one: TbxConcept) -> list[tuple[str, str, str, str]]:
-    found: dict[tuple[str, str], tuple[str, str, str, str]] = {}
-    for term in one.terms[:_TERMS]:
-        tag = owning.our_locale(ours, term.locale)
-        if tag:
-            found.setdefault((tag, term.text), (tag, term.text, _folded(term.text), term.status))
-    return list(found.values())
-
-
-def _there(act: Act, row: Glossary, terms: Sequence[tuple[str, str, str, str]]) -> bool:
+def there(act: Act, glossary: int, terms: Sequence[tuple[str, str, str, str]]) -> bool:
+    """Whether a glossary has a concept with all of some names."""
     have: set[int] | None = None
     for locale, _, folded, _ in terms:
-        same = set(store.same(act.conn, row.id, locale, folded))
+        same = set(store.same(act.conn, glossary, locale, folded))
         have = same if have is None else have & same
         if not have:
             return False
     return True
 
 
-def imports(view: View, uuid: str, limit: int, cursor: str) -> tuple[list[ImportShown], str]:
+def imports_into(view: View, uuid: str, limit: int, cursor: str) -> tuple[list[ImportShown], str]:
     """The imports into a glossary, the newest first."""
-    row = get(view, uuid)
-    found = store.imports(view.conn, row.id, numbers.cursor(cursor), limit + 1)
-    more = str(found[limit - 1].id) if len(found) > limit else ""
-    return [_import(one) for one in found[:limit]], more
+    return imports.listing(view, "glossary", get(view, uuid).id, limit, cursor)
 
 
-def _import(one: Import) -> ImportShown:
-    undone = iso(one.undone_at) if one.undone_at is not None else ""
-    return ImportShown(one.id, one.name, one.added, one.by_name, iso(one.at), undone)
-
-
-def undo_import(act: Act, uuid: str, id: int) -> int:
-    """Remove what an import brought and nobody wrote anew since; returns how many concepts that were."""
+def undo_import(act: Act, uuid: str, id: int) -> bool:
+    """Remove what an import brought and nobody wrote anew since, so many at a time; says whether more is left."""
     row = get(act, uuid, manage=True)
-    found = store.one_import(act.conn, row.id, id)
-    if found is None:
-        raise NotFound("glossaries.no_import", id=id)
-    if found.undone_at is not None:
-        raise InTheWay("glossaries.undone_already")
-    count = store.undo_import(act.conn, id, act.now)
+    found = imports.undo(act, "glossary", row.id, id, lambda most: store.drop_brought(act.conn, id, most))
     store.changed(act.conn, row.id)
-    facts = {"glossary": uuid, "name": row.name, "file": found.name, "removed": count}
-    act.event("glossary.import-undone", [], facts)
-    return count
-
-
-def export(view: View, uuid: str) -> Iterator[bytes]:
-    """A glossary as TBX, in pieces."""
-    row = get(view, uuid)
-    found = store.listing(view.conn, row.id, "", "", 0, MOST)
-    terms: dict[int, list[TbxTerm]] = {}
-    for term in store.terms(view.conn, [one.id for one in found]):
-        terms.setdefault(term.concept, []).append(TbxTerm(term.locale, term.text, term.status))
-    some = (TbxConcept(tuple(terms.get(one.id, ())), one.note) for one in found)
-    return tbx.write(some, next(iter(view.setup.locales), "en"), row.name)
+    if found is None:
+        return True
+    act.event("glossary.import-undone", [], {"glossary": uuid, "name": row.name, "file": found.name})
+    return False
 
 
 class _Ready:

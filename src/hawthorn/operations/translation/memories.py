@@ -9,14 +9,15 @@ from typing import Any
 
 from hawthorn.core import compare, naming, numbers
 from hawthorn.core.compare import Run
-from hawthorn.core.errors import FieldProblem, InTheWay, Invalid, NotFound
+from hawthorn.core.errors import FieldProblem, Invalid, NotFound
 from hawthorn.core.messages import Message, said
 from hawthorn.core.quick import dataclass
-from hawthorn.core.timeline import SECOND, iso
+from hawthorn.core.timeline import iso
 from hawthorn.core.translation import keeping, matching, tags
 from hawthorn.core.translation.units import Segment, Unit
 from hawthorn.operations.runtime.act import Act, View, new_uuid
-from hawthorn.operations.translation import at_hand, owning
+from hawthorn.operations.translation import at_hand, imports, owning
+from hawthorn.operations.translation.imports import ImportShown
 from hawthorn.operations.translation.translation import sent_of
 from hawthorn.store import entries as entry_store
 from hawthorn.store import memories as store
@@ -326,68 +327,23 @@ def wrong(conn: sqlite3.Connection) -> Iterator[Message]:
             yield said("health.not_found", sentence=words[:80])
 
 
-STUCK = 60 * SECOND
-"""An import that says nothing of itself for so long was interrupted."""
-
-
-def _stuck(view: View, batch: store.Batch) -> bool:
-    return view.now - batch.changed_at > STUCK
-
-
-@dataclass(frozen=True, slots=True)
-class BatchShown:
-    """An import into a memory: how far it is, or what became of it."""
-
-    id: int
-    name: str
-    state: str
-    read: int
-    added: int
-    known: int
-    refused: int
-    problems: list[str]
-    by: str
-    at: str
-    ended_at: str
-
-
-def batches(view: View, uuid: str, limit: int, cursor: str) -> tuple[list[BatchShown], str]:
-    """The imports of a memory, the newest first."""
-    row = get(view, uuid)
-    found = store.batches(view.conn, row.id, limit + 1, numbers.cursor(cursor))
-    more = str(found[limit - 1].id) if len(found) > limit else ""
-    return [batch_shown(view, one) for one in found[:limit]], more
-
-
-def batch_shown(view: View, one: store.Batch) -> BatchShown:
-    """An import as it is looked at."""
-    return BatchShown(
-        id=one.id,
-        name=one.name,
-        state="interrupted" if one.state == "running" and _stuck(view, one) else one.state,
-        read=one.read,
-        added=one.added,
-        known=one.known,
-        refused=one.refused,
-        problems=json.loads(one.problems),
-        by=one.by_name,
-        at=iso(one.at),
-        ended_at=iso(one.ended_at) if one.ended_at else "",
-    )
+def imports_into(view: View, uuid: str, limit: int, cursor: str) -> tuple[list[ImportShown], str]:
+    """The imports into a memory, the newest first."""
+    return imports.listing(view, "memory", get(view, uuid).id, limit, cursor)
 
 
 def undo_import(act: Act, uuid: str, id: int) -> bool:
     """Remove what an import brought and nobody changed or accepted since, so many at a time; says whether more is left."""
     row = get(act, uuid, manage=True)
-    batch = store.batch(act.conn, row.id, id)
-    if batch is None:
-        raise NotFound("memories.no_import", id=id)
-    if batch.state == "undone" or (batch.state == "running" and not _stuck(act, batch)):
-        raise InTheWay("memories.not_to_undo", state=batch.state)
-    some = store.of_batch(act.conn, id, _AT_ONCE)
-    store.drop(act.conn, some)
-    if len(some) == _AT_ONCE:
+    found = imports.undo(act, "memory", row.id, id, lambda most: drop_brought(act, id, most))
+    if found is None:
         return True
-    store.undone(act.conn, id, act.now)
-    act.event("memory.import-undone", [], {"memory": uuid, "name": row.name, "file": batch.name})
+    act.event("memory.import-undone", [], {"memory": uuid, "name": row.name, "file": found.name})
     return False
+
+
+def drop_brought(act: Act, id: int, most: int) -> int:
+    """Remove so many of what an import brought and nobody changed since; returns how many there were."""
+    some = store.of_batch(act.conn, id, most)
+    store.drop(act.conn, some)
+    return len(some)

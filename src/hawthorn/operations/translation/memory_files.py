@@ -2,27 +2,18 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Iterator, Mapping
-from itertools import islice
 from typing import BinaryIO
 
 from hawthorn.core.access import Identity
-from hawthorn.core.errors import HawthornError
-from hawthorn.core.messages import Message, said
+from hawthorn.core.messages import said
 from hawthorn.core.translation import matching, tmx
 from hawthorn.core.translation.tmx import Refused, TmxUnit, Variant
 from hawthorn.operations.runtime.act import Act, Desk
-from hawthorn.operations.translation import memories, owning
-from hawthorn.operations.translation.memories import BatchShown
+from hawthorn.operations.translation import imports, memories, owning
+from hawthorn.operations.translation.imports import ImportShown
 from hawthorn.store import memories as store
 from hawthorn.store.memories import Known, New
-
-_AT_ONCE = 500
-"""So many units are kept in one transaction, between which others have their turn."""
-_OUT_AT_ONCE = 2_000
-_NAMED = 50
-"""So many units that cannot be used are named."""
 
 
 def export(desk: Desk, identity: Identity, uuid: str, source: str, target: str) -> Iterator[bytes]:
@@ -32,7 +23,7 @@ def export(desk: Desk, identity: Identity, uuid: str, source: str, target: str) 
     def some(after: int) -> list[Known]:
         return desk.read(
             identity,
-            lambda view: store.to_export(view.conn, row.id, source, target, after, _OUT_AT_ONCE),
+            lambda view: store.to_export(view.conn, row.id, source, target, after, imports.OUT_AT_ONCE),
         )
 
     def units() -> Iterator[TmxUnit]:
@@ -46,96 +37,36 @@ def export(desk: Desk, identity: Identity, uuid: str, source: str, target: str) 
     return tmx.write(units(), source)
 
 
-def import_file(desk: Desk, identity: Identity, uuid: str, name: str, file: BinaryIO) -> BatchShown:
-    """Take the units of a TMX file into a memory. What cannot be used is counted and named, the first so many; a file that cannot be
-    read to its end leaves nothing behind."""
-    taking = _Taking(desk, identity, uuid, name)
-    try:
-        found = tmx.read(file)
-        while some := list(islice(found, _AT_ONCE)):
-            taking.take(some)
-    except HawthornError:
-        taking.give_up()
-        raise
-    return taking.done()
+def import_file(desk: Desk, identity: Identity, uuid: str, name: str, file: BinaryIO) -> ImportShown:
+    """Take the units of a TMX file into a memory, as `imports.Taking` says."""
+    return _Taking(desk, identity, uuid, name).all_of(tmx.read(file))
 
 
-class _Taking:
-    """An import on its way."""
+class _Taking(imports.Taking[TmxUnit | Refused]):
+    into = "memory"
 
-    def __init__(self, desk: Desk, identity: Identity, uuid: str, name: str) -> None:
-        self._desk, self._identity, self._uuid, self._name = desk, identity, uuid, name[:200]
-        self._read = self._added = self._known = self._refused = 0
-        self._problems: list[str] = []
-        self._memory, self._batch = desk.write(identity, self._begin)
+    def home(self, act: Act) -> tuple[int, str]:
+        row = memories.get(act, self.uuid, manage=True)
+        return row.id, row.name
 
-    def _begin(self, act: Act) -> tuple[int, int]:
-        row = memories.get(act, self._uuid, manage=True)
-        return row.id, store.begin(act.conn, row.id, self._name, act.identity.id, act.now)
+    def keep(self, act: Act, some: list[TmxUnit | Refused]) -> tuple[int, int]:
+        ours = owning.our_locales(act.setup.locales)
+        fresh: list[New] = []
+        for n, one in enumerate(some, self.read + 1):
+            if isinstance(one, Refused):
+                self.refuse(act.say("tmx.at", number=n, why=one.why))
+                continue
+            source, *others = one.variants
+            wanted = [_new_of(ours, source, other, one) for other in others]
+            usable = [new for new in wanted if new is not None]
+            if not usable:
+                tags = [v.locale for v in one.variants]
+                self.refuse(act.say("tmx.at", number=n, why=said("tmx.not_our_languages", tags=tags)))
+            fresh += usable
+        return store.keep(act.conn, self.whose, fresh, "imported", act.identity.id, act.now, self.id)
 
-    def take(self, some: list[TmxUnit | Refused]) -> None:
-        """Keep some units, in one transaction."""
-
-        def do(act: Act) -> None:
-            ours = owning.our_locales(act.setup.locales)
-            fresh: list[New] = []
-            for n, one in enumerate(some, self._read + 1):
-                if isinstance(one, Refused):
-                    self._refuse(act, n, one.why)
-                    continue
-                source, *others = one.variants
-                wanted = [_new_of(ours, source, other, one) for other in others]
-                usable = [new for new in wanted if new is not None]
-                if not usable:
-                    tags = [v.locale for v in one.variants]
-                    self._refuse(act, n, said("tmx.not_our_languages", tags=tags))
-                fresh += usable
-            added, known = store.keep(
-                act.conn, self._memory, fresh, "imported", act.identity.id, act.now, self._batch
-            )
-            self._read += len(some)
-            self._added += added
-            self._known += known
-            self._keep(act, "running")
-
-        self._desk.write(self._identity, do)
-
-    def _refuse(self, act: Act, number: int, why: Message) -> None:
-        self._refused += 1
-        if len(self._problems) < _NAMED:
-            self._problems.append(act.say("tmx.at", number=number, why=why))
-
-    def _keep(self, act: Act, state: str) -> None:
-        counts = (self._read, self._added, self._known, self._refused)
-        problems = json.dumps(self._problems, ensure_ascii=False)
-        store.went_on(act.conn, self._batch, state, counts, problems, act.now)
-
-    def give_up(self) -> None:
-        """Take out again what was taken in."""
-
-        def some(act: Act) -> bool:
-            ids = store.of_batch(act.conn, self._batch, _OUT_AT_ONCE)
-            store.drop(act.conn, ids)
-            self._added = 0
-            self._keep(act, "failed")
-            return len(ids) == _OUT_AT_ONCE
-
-        while self._desk.write(self._identity, some):
-            pass
-
-    def done(self) -> BatchShown:
-        """Say that it is done."""
-
-        def do(act: Act) -> BatchShown:
-            self._keep(act, "done")
-            row = memories.get(act, self._uuid)
-            facts = {"memory": self._uuid, "name": row.name, "file": self._name, "added": self._added}
-            act.event("memory.imported", [], facts)
-            batch = store.batch(act.conn, self._memory, self._batch)
-            assert batch is not None
-            return memories.batch_shown(act, batch)
-
-        return self._desk.write(self._identity, do)
+    def drop(self, act: Act, most: int) -> int:
+        return memories.drop_brought(act, self.id, most)
 
 
 def _new_of(ours: Mapping[str, str], source: Variant, other: Variant, unit: TmxUnit) -> New | None:

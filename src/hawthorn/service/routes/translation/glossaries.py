@@ -11,7 +11,7 @@ from fastapi.responses import StreamingResponse
 
 from hawthorn import wire
 from hawthorn.operations.runtime.act import View
-from hawthorn.operations.translation import glossaries
+from hawthorn.operations.translation import glossaries, glossary_files
 from hawthorn.operations.translation.glossaries import TermShown
 from hawthorn.service.context import Answer, AtDesk, Who
 from hawthorn.service.paging import Paged
@@ -148,7 +148,7 @@ def remove(id: str, body: wire.glossaries.ConceptsRemove, me: Who, desk: AtDesk)
 )
 def export(id: str, me: Who, desk: AtDesk) -> Response:
     """A glossary as TBX (ISO 30042)."""
-    data = desk.read(me, lambda view: glossaries.export(view, id))
+    data = desk.read(me, lambda view: glossary_files.export(view, id))
     return StreamingResponse(
         data, media_type=TBX, headers={"Content-Disposition": 'attachment; filename="hawthorn-glossary.tbx"'}
     )
@@ -156,7 +156,7 @@ def export(id: str, me: Who, desk: AtDesk) -> Response:
 
 @router.put(
     "/glossaries/{id}/file",
-    response_model=wire.glossaries.GlossaryImported,
+    response_model=wire.imports.FileImport,
     operation_id="import_glossary",
     responses=REFUSALS,
     openapi_extra={
@@ -173,18 +173,16 @@ async def import_file(
     request: Request,
     name: Annotated[str, Query(description="What the file is called.")] = "glossary.tbx",
 ) -> Answer:
-    """Import a TBX file into a glossary: all that can be used of it, in one act; what cannot is named."""
+    """Import a TBX file into a glossary. How far it is stands in the list of imports meanwhile; what cannot be used is named, and a file
+    that cannot be read to its end leaves nothing behind."""
     await asyncio.to_thread(desk.read, me, lambda view: glossaries.get(view, id, manage=True))
     async with body_of(request) as file:
-        some = await asyncio.to_thread(glossaries.read, file)
-    return asdict(
-        await asyncio.to_thread(desk.write, me, lambda act: glossaries.import_file(act, id, name, some))
-    )
+        return asdict(await asyncio.to_thread(glossary_files.import_file, desk, me, id, name, file))
 
 
 @router.get(
     "/glossaries/{id}/imports",
-    response_model=wire.glossaries.GlossaryImports,
+    response_model=wire.imports.FileImports,
     operation_id="glossary_imports",
     responses=REFUSALS,
 )
@@ -192,7 +190,7 @@ def imports(id: str, me: Who, desk: AtDesk, paged: Paged) -> Answer:
     """The imports into a glossary, the newest first."""
 
     def look(view: View) -> Answer:
-        found, more = glossaries.imports(view, id, paged.limit, paged.cursor)
+        found, more = glossaries.imports_into(view, id, paged.limit, paged.cursor)
         return paged.answer(found, more)
 
     return desk.read(me, look)
@@ -200,10 +198,10 @@ def imports(id: str, me: Who, desk: AtDesk, paged: Paged) -> Answer:
 
 @router.post(
     "/glossaries/{id}/imports/{number}/undo",
-    response_model=wire.glossaries.GlossaryUndone,
+    response_model=wire.imports.Removed,
     operation_id="undo_glossary_import",
     responses=REFUSALS,
 )
 def undo_import(id: str, number: int, me: Who, desk: AtDesk) -> Answer:
-    """Remove what an import brought, but for what somebody wrote anew since."""
-    return {"removed": desk.write(me, lambda act: glossaries.undo_import(act, id, number))}
+    """Remove what an import brought, but for what somebody wrote anew since; a large one goes a part at a time."""
+    return {"more": desk.write(me, lambda act: glossaries.undo_import(act, id, number))}

@@ -73,7 +73,7 @@ def change(id: str, body: wire.memories.MemoryChange, me: Who, desk: AtDesk) -> 
 
 @router.delete(
     "/memories/{id}",
-    response_model=wire.memories.Removed,
+    response_model=wire.imports.Removed,
     operation_id="end_memory",
     responses=REFUSALS,
 )
@@ -161,7 +161,7 @@ def export(
 
 @router.put(
     "/memories/{id}/file",
-    response_model=wire.memories.MemoryImport,
+    response_model=wire.imports.FileImport,
     operation_id="import_memory",
     responses=REFUSALS,
     openapi_extra={
@@ -187,7 +187,7 @@ async def import_file(
 
 @router.get(
     "/memories/{id}/imports",
-    response_model=wire.memories.MemoryImports,
+    response_model=wire.imports.FileImports,
     operation_id="memory_imports",
     responses=REFUSALS,
 )
@@ -195,7 +195,7 @@ def imports(id: str, me: Who, desk: AtDesk, paged: Paged) -> Answer:
     """The imports into a memory, the newest first."""
 
     def look(view: View) -> Answer:
-        found, more = memories.batches(view, id, paged.limit, paged.cursor)
+        found, more = memories.imports_into(view, id, paged.limit, paged.cursor)
         return paged.answer(found, more)
 
     return desk.read(me, look)
@@ -203,7 +203,7 @@ def imports(id: str, me: Who, desk: AtDesk, paged: Paged) -> Answer:
 
 @router.post(
     "/memories/{id}/imports/{number}/undo",
-    response_model=wire.memories.Removed,
+    response_model=wire.imports.Removed,
     operation_id="undo_memory_import",
     responses=REFUSALS,
 )

@@ -1,7 +1,7 @@
 <script lang="ts">
   import "../../messages/translation";
   import { useQueryClient } from "@tanstack/svelte-query";
-  import { api, sure, type Memory, type MemoryImport } from "../../lib/api";
+  import { api, sure, type FileImport } from "../../lib/api";
   import { t, when } from "../../lib/i18n";
   import { Acting } from "../../lib/state/acting.svelte";
   import { toasts } from "../../lib/state/toasts.svelte";
@@ -10,41 +10,52 @@
   import Trouble from "../../ui/Trouble.svelte";
   import { importsQuery } from "./queries";
 
-  /** The imports into a memory: how far each is, what could not be used, and undo. */
-  let { memory, importing }: { memory: Memory; importing: boolean } = $props();
+  /** The files that were imported into a memory or a glossary: how far each is, what could not be used, and undo. */
+  interface Props {
+    what: "memories" | "glossaries";
+    one: { id: string; may_manage: boolean };
+    importing: boolean;
+  }
+  let { what, one: into, importing }: Props = $props();
   const queries = useQueryClient();
+  // What it is about never changes.
+  /* svelte-ignore state_referenced_locally */
   const found = importsQuery(
-    () => memory.id,
+    what,
+    () => into.id,
     () => importing,
   );
-  const acting = new Acting(() => queries.invalidateQueries({ queryKey: ["memories"] }));
+  const acting = new Acting(() => queries.invalidateQueries({ queryKey: [what] }));
   const some = $derived(found.data?.items ?? []);
 
-  function undo(one: MemoryImport): Promise<boolean> {
+  function undo(one: FileImport): Promise<boolean> {
     return acting.do(async () => {
-      const params = { path: { id: memory.id, number: one.id } };
-      let left = true;
-      while (left) left = (await sure(api.POST("/api/memories/{id}/imports/{number}/undo", { params }))).more;
-      toasts.say(t("memories.undone"));
+      const params = { path: { id: into.id, number: one.id } };
+      const go = () =>
+        what === "memories"
+          ? api.POST("/api/memories/{id}/imports/{number}/undo", { params })
+          : api.POST("/api/glossaries/{id}/imports/{number}/undo", { params });
+      while ((await sure(go())).more);
+      toasts.say(t("imports.undone"));
     });
   }
 </script>
 
 {#if acting.error}<Trouble error={acting.error} />{/if}
 {#if some.length}
-  <Disclosure title={t("memories.imports")} open={importing} class="pb-2">
+  <Disclosure title={t("imports.title")} open={importing} class="pb-2">
     <ul class="flex flex-col gap-2 text-sm">
       {#each some as one (one.id)}
         <li>
           <span class="font-semibold">{one.name}</span>
           <span class={one.state === "failed" ? "text-straw" : "text-moss"}
-            >{t(`memories.state.${one.state}`)} · {t("memories.progress", { ...one })} · {one.by}, {when(
+            >{t(`imports.state.${one.state}`)} · {t("imports.progress", { ...one })} · {one.by}, {when(
               one.at,
             )}</span
           >
-          {#if memory.may_manage && ["done", "failed", "interrupted"].includes(one.state)}
+          {#if into.may_manage && ["done", "failed", "interrupted"].includes(one.state)}
             <Button class="px-2 py-0.5 text-sm" disabled={acting.busy} onclick={() => undo(one)}
-              >{t("memories.undo")}<span class="sr-only"> {one.name}</span></Button
+              >{t("imports.undo")}<span class="sr-only"> {one.name}</span></Button
             >
           {/if}
           {#if one.problems.length}
