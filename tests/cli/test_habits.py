@@ -100,8 +100,10 @@ ALONE = {
     ("log-out",),
     ("password",),
     ("second-factor",),
+    ("calendar", "add"),
+    ("commissions", "open"),
 }
-"""What runs for long, asks, is about this machine, or ends what others use."""
+"""What runs for long, asks, is about this machine, makes something, or ends what others use."""
 READING = [
     path
     for path, command in ALL.items()
